@@ -1,0 +1,7 @@
+import * as z from 'zod';
+import { reportSchema } from '../src/core/report/schema.js';
+
+/** The JSON Schema of what `--format json` prints, made from the schema that the tests use. */
+export function reportJsonSchema(): unknown {
+  return { title: "Adder's reports, version 1", ...z.toJSONSchema(reportSchema) };
+}

@@ -1,0 +1,27 @@
+import type { Command } from './command.js';
+
+interface CommandEntry {
+  /** One line for the list of commands. */
+  summary: string;
+  load(): Promise<Command>;
+}
+
+/** Every command. Each one's code is loaded when it is called. */
+export const commands: Readonly<Record<string, CommandEntry>> = {
+  values: {
+    summary: 'What will each variable be, and where does it come from?',
+    load: async () => (await import('./values.js')).values,
+  },
+  with: {
+    summary: 'Run a build with exactly the values that it may have',
+    load: async () => (await import('./with.js')).withValues,
+  },
+  inspect: {
+    summary: 'What is in the artifacts that must not be, or is out of date?',
+    load: async () => (await import('./inspect.js')).inspectArtifacts,
+  },
+  demo: {
+    summary: 'Lay out the demo project, and run the whole story on it',
+    load: async () => (await import('./demo.js')).demo,
+  },
+};

@@ -1,0 +1,92 @@
+import { spawnSync } from 'node:child_process';
+import { existsSync, mkdtempSync } from 'node:fs';
+import { createRequire } from 'node:module';
+import { tmpdir } from 'node:os';
+import { dirname, join, resolve } from 'node:path';
+import { EXIT, Failure } from '../core/failure.js';
+import { makeStyle, type Style } from '../core/report/style.js';
+import { isEmptyOrNew, layOut, lendPackages } from '../demo/layout.js';
+import { type Step, story } from '../demo/story.js';
+import type { World } from '../host/world.js';
+import { defineCommand } from './command.js';
+import { wantsColour } from './print.js';
+
+export const demo = defineCommand({
+  name: 'demo',
+  words: '[DIR]',
+  arity: [0, 1],
+  about:
+    'Lays out the demo project, the web shop of an island ferry line, in DIR or in a temporary folder, and runs the story on it: a missing value, a refused build, a leak, its mending, and a bundle that went stale.',
+  options: ['install', 'color', 'debug'],
+  examples: [
+    ['adder demo', 'in a temporary folder'],
+    ['adder demo ferries --install', 'in a folder of your own, with its packages from npm'],
+  ],
+  async run({ words: [given], options, world }) {
+    const folder = given === undefined ? mkdtempSync(join(tmpdir(), 'saltmarsh-')) : resolve(world.cwd, given);
+    if (!isEmptyOrNew(folder))
+      throw new Failure(`${folder} is not empty`, 'name a new folder, so that nothing of yours is changed');
+    layOut(join(import.meta.dirname, 'demo'), folder);
+    givePackages(folder, options.install, world);
+    const colour = wantsColour(options.color, world.stdout, world.env);
+    const style = makeStyle(colour);
+    world.stdout.write(`${style.strong('Saltmarsh Ferries')}, laid out in ${folder}\n`);
+    for (const step of story) {
+      const failed = runStep(step, folder, style, colour, world);
+      if (failed) return failed;
+    }
+    world.stdout.write(`\n${style.dim(`The project stays in ${folder}; try the commands there yourself.`)}\n`);
+    return EXIT.fine;
+  },
+});
+
+/** @returns an exit code where the story went another way than it should */
+function runStep(
+  { says, command, expects, change }: Step,
+  folder: string,
+  style: Style,
+  colour: boolean,
+  world: World,
+): number | undefined {
+  world.stdout.write(`\n${says === '' ? '' : `${style.dim(`# ${says}`)}\n`}${style.strong(`$ ${command}`)}\n`);
+  change?.(folder);
+  if (expects === undefined) return undefined;
+  const [, ...words] = command.split(' ');
+  const env: Record<string, string | undefined> = { ...world.env, ...(colour && { FORCE_COLOR: '1' }) };
+  // The story's own names must come from its files alone, whatever this environment has.
+  for (const name of ['FERRY_API_URL', 'MAP_TILES_KEY', 'TIDE_CHART', 'SEASON', 'SEATS_PER_FERRY', 'NOTICE_BANNER'])
+    delete env[name];
+  const { status } = spawnSync(process.execPath, [process.argv[1] as string, ...words], {
+    cwd: folder,
+    env,
+    stdio: 'inherit',
+  });
+  world.stdout.write(style.dim(`exit code ${status}\n`));
+  if (status === expects) return undefined;
+  world.stderr.write(`adder: the demo expected exit code ${expects} here\n`);
+  return EXIT.findings;
+}
+
+/** The demo builds with Vite: from the folder that has it nearby, or from npm where that was asked for. */
+function givePackages(folder: string, install: boolean, world: World): void {
+  const nearby = [world.cwd, import.meta.dirname].map(packagesWithVite).find((found) => found !== undefined);
+  if (nearby !== undefined) lendPackages(folder, nearby);
+  else if (!install) {
+    throw new Failure(
+      `the demo builds with Vite, which is not installed here; the project was laid out in ${folder}`,
+      `let npm install it: adder demo --install`,
+    );
+  } else if (spawnSync('npm', ['install'], { cwd: folder, stdio: 'inherit' }).status !== 0) {
+    throw new Failure(`npm could not install the demo's packages in ${folder}`, 'look at its output above');
+  }
+}
+
+function packagesWithVite(from: string): string | undefined {
+  try {
+    const manifest = createRequire(join(from, 'index.js')).resolve('vite/package.json');
+    const folder = dirname(dirname(manifest));
+    return existsSync(join(folder, '.bin')) ? folder : undefined;
+  } catch {
+    return undefined;
+  }
+}

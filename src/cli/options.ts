@@ -1,0 +1,76 @@
+import * as z from 'zod';
+import { printerNames } from '../core/report/printers.js';
+
+/** One option of the command line. The parser, the help, the checks and the docs page all come from this table. */
+interface OptionEntry {
+  schema: z.ZodType;
+  type: 'string' | 'boolean' | 'array';
+  /** What stands for the value in the help. */
+  value?: string;
+  help: string;
+}
+
+const text = z.string().min(1);
+
+export const options = {
+  contract: {
+    schema: text.optional(),
+    type: 'string',
+    value: 'FILE',
+    help: 'The contract; default: the nearest adder.yaml upward',
+  },
+  stage: {
+    schema: text.optional(),
+    type: 'string',
+    value: 'STAGE',
+    help: 'The stage; default: the one of the newest receipt',
+  },
+  bundle: { schema: text.optional(), type: 'string', value: 'BUNDLE', help: 'Only this bundle of the contract' },
+  reveal: {
+    schema: z.array(text).default([]),
+    type: 'array',
+    value: 'NAME',
+    help: 'Show the value of this build or server variable',
+  },
+  format: {
+    schema: z.enum(printerNames).default('text'),
+    type: 'string',
+    value: printerNames.join('|'),
+    help: 'How to print the result; default: text',
+  },
+  save: {
+    schema: text.optional(),
+    type: 'string',
+    value: 'FILE',
+    help: 'Write the report there, and print the summary only',
+  },
+  'fail-on': {
+    schema: z.enum(['error', 'warning', 'note', 'never']).default('error'),
+    type: 'string',
+    value: 'error|warning|note|never',
+    help: 'The least level that makes the exit code 1; default: error',
+  },
+  color: {
+    schema: z.enum(['auto', 'always', 'never']).default('auto'),
+    type: 'string',
+    value: 'auto|always|never',
+    help: 'Colours; default: auto',
+  },
+  quiet: { schema: z.boolean().default(false), type: 'boolean', help: 'Print the summary only' },
+  install: {
+    schema: z.boolean().default(false),
+    type: 'boolean',
+    help: 'Let npm install what the demo builds with, if it is not here',
+  },
+  debug: { schema: z.boolean().default(false), type: 'boolean', help: 'Show where an unexpected failure happened' },
+} as const satisfies Record<string, OptionEntry>;
+
+export type OptionName = keyof typeof options;
+
+export type OptionValues<Name extends OptionName> = { [Key in Name]: z.output<(typeof options)[Key]['schema']> };
+
+/** Options that every command has. */
+export const commonOptions = ['color', 'debug'] as const;
+
+/** Options of commands that print a report. */
+export const reportOptions = ['contract', 'format', 'save', 'fail-on', 'quiet'] as const;

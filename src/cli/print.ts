@@ -1,0 +1,72 @@
+import { resolve } from 'node:path';
+import type { Contract } from '../core/contract/contract.js';
+import { EXIT } from '../core/failure.js';
+import { type Level, reaches } from '../core/findings/codes.js';
+import { printers } from '../core/report/printers.js';
+import type { FindingsReport, Report } from '../core/report/report.js';
+import { makeStyle, type PrintOptions } from '../core/report/style.js';
+import { writeWhole } from '../host/files.js';
+import type { Output, World } from '../host/world.js';
+import type { OptionValues } from './options.js';
+
+type PrintSettings = OptionValues<'format' | 'save' | 'fail-on' | 'quiet' | 'color'>;
+
+const PLAIN_WIDTH = 100;
+
+/** Prints a report as it was asked for, saves it where it was asked for. @returns the exit code */
+export async function printReport<R extends Report>(
+  report: R,
+  settings: PrintSettings,
+  world: World,
+  more: { contract?: Contract; text?: (report: R, options: PrintOptions) => string } = {},
+): Promise<number> {
+  const options = printOptions(settings, world.stdout, world.env, more.contract);
+  const asText = more.text ?? printers.text;
+  const inFormat = (shape: PrintOptions) =>
+    settings.format === 'text' ? asText(report, shape) : printers[settings.format](report, shape);
+  if (settings.save === undefined) world.stdout.write(inFormat(options));
+  else {
+    const plain = {
+      ...options,
+      style: makeStyle(false),
+      width: PLAIN_WIDTH,
+      tableWidth: Number.POSITIVE_INFINITY,
+      quiet: false,
+    };
+    await writeWhole(resolve(world.cwd, settings.save), inFormat(plain));
+    world.stdout.write(asText(report, { ...options, quiet: true }));
+  }
+  return exitCodeOf(report, settings['fail-on']);
+}
+
+/** Findings come before what could not be read. */
+function exitCodeOf(report: Report, failOn: Level | 'never'): number {
+  if (report.findings.some(({ level }) => reaches(level, failOn))) return EXIT.findings;
+  const coverage = (report as FindingsReport).coverage;
+  return coverage && coverage.unread.length > 0 ? EXIT.unread : EXIT.fine;
+}
+
+export function printOptions(
+  { color, quiet }: Pick<PrintSettings, 'color' | 'quiet'>,
+  output: Output,
+  env: World['env'],
+  contract?: Contract,
+): PrintOptions {
+  const variables = [...(contract?.variables.values() ?? [])];
+  return {
+    style: makeStyle(wantsColour(color, output, env)),
+    width: Math.max(40, output.isTerminal ? (output.columns ?? PLAIN_WIDTH) : PLAIN_WIDTH),
+    // What goes into a pipe or a file is for programs, which no column may be cut for.
+    tableWidth: output.isTerminal ? (output.columns ?? PLAIN_WIDTH) : Number.POSITIVE_INFINITY,
+    reaches: new Map(variables.map(({ name, reach }) => [name, reach])),
+    quiet,
+  };
+}
+
+/** An option beats NO_COLOR, which beats FORCE_COLOR, which beats what the terminal is. */
+export function wantsColour(option: 'auto' | 'always' | 'never', output: Output, env: World['env']): boolean {
+  if (option !== 'auto') return option === 'always';
+  if (env.NO_COLOR) return false;
+  if (env.FORCE_COLOR !== undefined) return env.FORCE_COLOR !== '0';
+  return output.isTerminal && env.TERM !== 'dumb';
+}

@@ -1,0 +1,105 @@
+import type { Bundle, Contract, Variable } from '../contract/contract.js';
+import { belongsTo, nameIn } from '../contract/names.js';
+import type { Finding } from '../findings/finding.js';
+import type { GivenValue } from '../receipt/staleness.js';
+import type { Resolution } from '../resolve/resolve.js';
+import { reveal } from '../secret.js';
+
+/** Names of the parent's environment that any program needs. `*` stands for the rest of a name. */
+const shortList: readonly string[] = [
+  ...['PATH', 'HOME', 'USER', 'LOGNAME', 'SHELL', 'TMPDIR', 'TMP', 'TEMP', 'TZ', 'LANG', 'LANGUAGE', 'LC_*', 'CI'],
+  ...[
+    'TERM',
+    'COLORTERM',
+    'NO_COLOR',
+    'FORCE_COLOR',
+    'COLUMNS',
+    'LINES',
+    'XDG_CACHE_HOME',
+    'XDG_CONFIG_HOME',
+    'XDG_DATA_HOME',
+    'XDG_RUNTIME_DIR',
+  ],
+  ...['HTTP_PROXY', 'HTTPS_PROXY', 'ALL_PROXY', 'NO_PROXY', 'SSL_CERT_FILE', 'SSL_CERT_DIR', 'NODE_EXTRA_CA_CERTS'],
+  ...['DO_NOT_TRACK', '*_TELEMETRY_DISABLED'],
+  ...[
+    'SYSTEMROOT',
+    'SYSTEMDRIVE',
+    'WINDIR',
+    'COMSPEC',
+    'PATHEXT',
+    'USERPROFILE',
+    'HOMEDRIVE',
+    'HOMEPATH',
+    'APPDATA',
+    'LOCALAPPDATA',
+  ],
+  ...['PROGRAMDATA', 'PROGRAMFILES', 'PROGRAMFILES(X86)', 'NUMBER_OF_PROCESSORS', 'OS', 'PROCESSOR_ARCHITECTURE'],
+];
+
+const passesByDefault = new RegExp(
+  `^(${shortList.map((name) => name.replace(/[()]/g, '\\$&').replace('*', '\\w+')).join('|')})$`,
+  'i',
+);
+
+/** The stage's name travels under this one, as tools force their own variables. */
+export const STAGE_NAME = 'ADDER_STAGE';
+
+/**
+ * A build's environment, made from nothing: the short list and `passes` from the parent, the stage's name, and the values
+ * that the bundle may have under the names that its code reads.
+ */
+export function childEnvironment(
+  parent: Readonly<Record<string, string | undefined>>,
+  contract: Contract,
+  stage: string,
+  given: ReadonlyMap<string, GivenValue>,
+  bundle: Bundle | undefined,
+): Record<string, string> {
+  const passed = Object.entries(parent).filter(
+    (entry): entry is [string, string] =>
+      entry[1] !== undefined &&
+      (passesByDefault.test(entry[0]) || contract.passes.includes(entry[0])) &&
+      !contract.variables.has(entry[0]),
+  );
+  const values = [...given.values()].map(({ variable, value }) => [readName(bundle, variable), reveal(value)]);
+  return { ...Object.fromEntries(passed), [STAGE_NAME]: stage, ...Object.fromEntries(values) };
+}
+
+/** The variables that a build of the bundle gets. Without bundles in the contract: all public and build ones. */
+export function variablesOf(contract: Contract, bundle: Bundle | undefined): Variable[] {
+  return [...contract.variables.values()].filter((variable) =>
+    bundle ? belongsTo(bundle, variable) : variable.reach !== 'server',
+  );
+}
+
+export function readName(bundle: Bundle | undefined, variable: Variable): string {
+  return bundle ? nameIn(bundle, variable) : variable.name;
+}
+
+/** The values that a build of the bundle gets. */
+export function givenValues(
+  contract: Contract,
+  bundle: Bundle | undefined,
+  resolution: Resolution,
+): Map<string, GivenValue> {
+  const given = new Map<string, GivenValue>();
+  for (const variable of variablesOf(contract, bundle)) {
+    const { value, from } = resolution.values.get(variable.name) ?? {};
+    if (value) given.set(variable.name, { variable, value, ...(from && { from }) });
+  }
+  return given;
+}
+
+/**
+ * What stands in the way of a build: errors of the variables that it gets, and lines that could not be read at all, since
+ * any name may have been on them. A server variable that is missing on this machine does not keep a browser build back.
+ */
+export function blockers(contract: Contract, bundle: Bundle | undefined, findings: readonly Finding[]): Finding[] {
+  const names = new Set(variablesOf(contract, bundle).map(({ name }) => name));
+  return findings.filter(({ level, variable, code }) => {
+    const unreadLine = code === 'file/syntax' || code === 'file/encoding';
+    const ofOthers = variable !== undefined && contract.variables.has(variable) && !names.has(variable);
+    return level === 'error' && (unreadLine ? !ofOthers : variable === undefined || names.has(variable));
+  });
+}

@@ -1,0 +1,22 @@
+import type { Bundle, Contract, Variable } from './contract.js';
+
+/** Whether a bundle's build gets the variable: what it may read, and what the contract does not keep from it. */
+export function belongsTo(bundle: Bundle, variable: Variable): boolean {
+  if (variable.reach === 'server' && bundle.runs !== 'server') return false;
+  return variable.bundles?.includes(bundle.name) ?? true;
+}
+
+/**
+ * The name under which a bundle's code reads a variable: with the bundle's prefix for a public one, unless it starts
+ * with it already. A build variable keeps its plain name, since bundlers inline by prefix.
+ */
+export function nameIn(bundle: Bundle, variable: Variable): string {
+  const plain = variable.reach !== 'public' || variable.name.startsWith(bundle.prefix);
+  return plain ? variable.name : bundle.prefix + variable.name;
+}
+
+/** The names of a variable in the bundles that get it. */
+export function namesOf(contract: Contract, variable: Variable): Record<string, string> {
+  const bundles = [...contract.bundles.values()].filter((bundle) => belongsTo(bundle, variable));
+  return Object.fromEntries(bundles.map((bundle) => [bundle.name, nameIn(bundle, variable)]));
+}

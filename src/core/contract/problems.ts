@@ -1,0 +1,171 @@
+import type * as z from 'zod';
+import type { Code } from '../findings/codes.js';
+import { reveal } from '../secret.js';
+import { joinWords, nearest, suggest } from '../text/nearest.js';
+import type { Contract, Variable } from './contract.js';
+import { knownKeys } from './schema.js';
+
+/** A problem with the path of the entry that has it. */
+export interface ContractProblem {
+  code: Code;
+  message: string;
+  remedy: string;
+  path: readonly PropertyKey[];
+  /** Point at the key and not at its value. */
+  onKey?: boolean;
+}
+
+type Issue = z.core.$ZodIssue;
+
+/** Zod's issues in Adder's words, each at the entry it is about. No text repeats a value that is free text. */
+export function describeIssues(issues: readonly Issue[], data: unknown): ContractProblem[] {
+  return issues.flatMap((issue) => describeIssue(issue, data));
+}
+
+function describeIssue(issue: Issue, data: unknown): ContractProblem[] {
+  const name = entryName(issue.path);
+  switch (issue.code) {
+    case 'unrecognized_keys':
+      return issue.keys.map((key) => unknownKey(key, issue.path));
+    case 'invalid_union':
+      return describeUnion(issue, data);
+    case 'invalid_key':
+      return [
+        unreadable(
+          `"${String(issue.path.at(-1))}" cannot be a name here`,
+          issue.issues[0]?.message ?? 'rename it',
+          issue.path,
+          true,
+        ),
+      ];
+    case 'invalid_value':
+      return [invalidValue(name, issue.values, valueAt(data, issue.path), issue.path)];
+    case 'invalid_type':
+      return [wrongType(name, issue.expected, valueAt(data, issue.path), issue.path)];
+    default:
+      return [unreadable(`${name} is not what it has to be`, issue.message, issue.path)];
+  }
+}
+
+/** Of a union's branches, tells the one that came nearest: the one whose problems lie deepest. */
+function describeUnion(issue: Extract<Issue, { code: 'invalid_union' }>, data: unknown): ContractProblem[] {
+  const value = valueAt(data, issue.path);
+  const isObject = typeof value === 'object' && value !== null;
+  const branches = issue.errors.filter((branch) =>
+    branch.some((inner) => inner.path.length > 0 || inner.code !== 'invalid_type'),
+  );
+  const fitting = branches.filter(
+    (branch) =>
+      branch.some(({ code }) => code === 'unrecognized_keys') === isObject ||
+      branch.some((inner) => inner.path.length > 0),
+  );
+  const branch = (isObject ? fitting.at(-1) : branches[0]) ?? branches[0] ?? issue.errors[0] ?? [];
+  const words = isObject
+    ? undefined
+    : issue.errors
+        .flat()
+        .flatMap((inner) => (inner.code === 'invalid_value' && inner.path.length === 0 ? inner.values : []));
+  const name = entryName(issue.path);
+  if (words && words.length > 1) return [invalidValue(name, words, value, issue.path)];
+  const pattern = issue.errors.flat().find((inner) => inner.code === 'invalid_format');
+  if (pattern && !isObject) return [unreadable(`${name} is not what it has to be`, pattern.message, issue.path)];
+  return branch.flatMap((inner) => describeIssue({ ...inner, path: [...issue.path, ...inner.path] } as Issue, data));
+}
+
+function unknownKey(key: string, path: readonly PropertyKey[]): ContractProblem {
+  const kind = path.length === 0 ? 'contract' : path.at(-1) === 'form' ? 'form' : String(path[0]);
+  const where = path.length === 0 ? 'the contract' : entryName(path);
+  const remedy = suggest(key, knownKeys[kind] ?? []);
+  return {
+    code: 'contract/unknown-key',
+    message: `${where} has a key "${key}" that is not known`,
+    remedy,
+    path: [...path, key],
+    onKey: true,
+  };
+}
+
+function invalidValue(
+  name: string,
+  values: readonly unknown[],
+  given: unknown,
+  path: readonly PropertyKey[],
+): ContractProblem {
+  const known = values.map(String);
+  if (given === undefined) return unreadable(`${name} is missing`, `write one of ${joinWords(known, 'or')}`, path);
+  const near = typeof given === 'string' ? nearest(given, known) : [];
+  const remedy = near.length > 0 ? `did you mean ${joinWords(near, 'or')}?` : `write ${joinWords(known, 'or')}`;
+  return unreadable(`${name} is none of ${joinWords(known, 'or')}`, remedy, path);
+}
+
+function wrongType(name: string, expected: string, given: unknown, path: readonly PropertyKey[]): ContractProblem {
+  const article = /^[aeiou]/.test(expected) ? 'an' : 'a';
+  const kind =
+    expected === 'record' || expected === 'object'
+      ? 'a map of names'
+      : expected === 'array'
+        ? 'a list'
+        : `${article} ${expected}`;
+  if (given === undefined) return unreadable(`${name} is missing`, `add it, as ${kind}`, path);
+  return unreadable(`${name} has to be ${kind}`, `write ${kind} here`, path);
+}
+
+function unreadable(message: string, remedy: string, path: readonly PropertyKey[], onKey = false): ContractProblem {
+  return { code: 'contract/unreadable', message, remedy, path, onKey };
+}
+
+/** `variables.FARE_KEY.reach` */
+function entryName(path: readonly PropertyKey[]): string {
+  return path.length === 0 ? 'the contract' : path.map(String).join('.');
+}
+
+function valueAt(data: unknown, path: readonly PropertyKey[]): unknown {
+  let value = data;
+  for (const key of path) value = (value as Record<PropertyKey, unknown> | undefined)?.[key];
+  return value;
+}
+
+/** What the schema cannot see: names that refer to other entries, and defaults against their form. */
+export function crossCheck(contract: Contract): ContractProblem[] {
+  const variables = [...contract.variables.values()];
+  const ofBundles = variables.flatMap(({ name, bundles = [] }) =>
+    unknownNames(bundles, contract.bundles.keys(), 'bundle', ['variables', name, 'bundles']),
+  );
+  const ofStages = variables.flatMap(({ name, required }) =>
+    typeof required === 'boolean'
+      ? []
+      : unknownNames(required, contract.stages.keys(), 'stage', ['variables', name, 'required']),
+  );
+  const noStage =
+    contract.stages.size === 0
+      ? [unreadable('the contract has no stage', 'add one under stages, with its layers', ['stages'], true)]
+      : [];
+  return [...noStage, ...ofBundles, ...ofStages, ...variables.flatMap(checkDefault)];
+}
+
+function unknownNames(
+  names: readonly string[],
+  known: Iterable<string>,
+  kind: string,
+  path: readonly PropertyKey[],
+): ContractProblem[] {
+  const all = [...known];
+  return names.flatMap((name, index) =>
+    all.includes(name) ? [] : [unreadable(`there is no ${kind} "${name}"`, suggest(name, all), [...path, index])],
+  );
+}
+
+function checkDefault(variable: Variable): ContractProblem[] {
+  if (!variable.default) return [];
+  const problem = variable.form.problem(reveal(variable.default));
+  const path = ['variables', variable.name, 'default'];
+  return problem
+    ? [
+        unreadable(
+          `the default of ${variable.name} ${problem}`,
+          `write a ${variable.form.name}, or change the form`,
+          path,
+        ),
+      ]
+    : [];
+}

@@ -1,0 +1,56 @@
+import type { Code, Level } from '../findings/codes.js';
+import type { Position } from '../text/positions.js';
+
+/** The forms of a reference with a word behind its name, as POSIX shells have them (Shell Command Language, 2.6.2). */
+export const operators = [':-', '-', ':+', '+', ':?', '?'] as const;
+export type Operator = (typeof operators)[number];
+
+export type TemplatePart =
+  | { kind: 'text'; text: string }
+  | { kind: 'reference'; name: string; operator?: Operator; word?: Template; offset: number };
+
+/** A value as it is written: text, and references to other names, still to be expanded. */
+export type Template = readonly TemplatePart[];
+
+export type Quote = 'none' | 'single' | 'double';
+
+/**
+ * A stretch of an env file. The nodes of a file lie end to end and cover every byte, line ends included, so that a file
+ * is written back from them byte for byte. Offsets are in bytes, `end` excluded.
+ */
+export type EnvNode = { kind: 'blank' | 'comment' | 'broken'; start: number; end: number } | EnvEntry;
+
+export interface EnvEntry {
+  kind: 'entry';
+  start: number;
+  end: number;
+  name: string;
+  nameStart: number;
+  exported: boolean;
+  quote: Quote;
+  value: Template;
+  /** Where the value stands, its quotes included. */
+  valueStart: number;
+  valueEnd: number;
+}
+
+/** Something to say about a stretch of the file. No text in it holds any part of a value. */
+export interface EnvProblem {
+  code: Code;
+  level?: Level;
+  /** The name on that line, where one could be read. */
+  name?: string;
+  message: string;
+  remedy: string;
+  start: Position;
+  end: Position;
+}
+
+export interface EnvFile {
+  bytes: Uint8Array;
+  nodes: readonly EnvNode[];
+  entries: readonly EnvEntry[];
+  problems: readonly EnvProblem[];
+  /** Line and column of a byte offset. */
+  at(offset: number): Position;
+}

@@ -1,0 +1,243 @@
+import { isUtf8 } from 'node:buffer';
+import { LineMap } from '../text/positions.js';
+import { firstInvalidUtf8 } from '../text/utf8.js';
+import type { EnvEntry, EnvFile, EnvNode, EnvProblem } from './ast.js';
+import { type ScannedValue, scanValue } from './scan-value.js';
+
+type Complaint = Pick<EnvProblem, 'code' | 'level' | 'name' | 'message' | 'remedy'> & { start: number; end: number };
+
+const saveAsUtf8 = 'save the file again as UTF-8 without a byte-order mark (in the editor: "Save with encoding")';
+
+/**
+ * Reads an env file by the grammar of docs/env-files.md. It takes any bytes, never throws and never stops at the first
+ * problem: what can be read counts, and what can't is a problem with its place.
+ */
+export function parseEnvFile(bytes: Uint8Array): EnvFile {
+  const lines = new LineMap(bytes);
+  const at = (offset: number) => lines.at(offset);
+  const { nodes, complaints } = wideEncoding(bytes) ?? new Parser(bytes, lines).parse();
+  const problems = complaints.map(({ start, end, ...rest }) => ({ ...rest, start: at(start), end: at(end) }));
+  const entries = nodes.filter((node): node is EnvEntry => node.kind === 'entry');
+  return { bytes, nodes, entries, problems, at };
+}
+
+interface Parsed {
+  nodes: EnvNode[];
+  complaints: Complaint[];
+}
+
+/** UTF-16 as a whole, told by its mark or, without one, by a NUL in every other byte of the beginning. */
+function wideEncoding(bytes: Uint8Array): Parsed | undefined {
+  const marked = (bytes[0] === 0xff && bytes[1] === 0xfe) || (bytes[0] === 0xfe && bytes[1] === 0xff);
+  if (!marked && !alternatesWithNul(bytes)) return undefined;
+  const message = 'the file is UTF-16, so no line of it can be read';
+  return {
+    nodes: [{ kind: 'broken', start: 0, end: bytes.length }],
+    complaints: [{ code: 'file/encoding', message, remedy: saveAsUtf8, start: 0, end: Math.min(2, bytes.length) }],
+  };
+}
+
+function alternatesWithNul(bytes: Uint8Array): boolean {
+  const nuls = [0, 0];
+  const length = Math.min(bytes.length, 512) & ~1;
+  for (let i = 0; i < length; i++) if (bytes[i] === 0) nuls[i & 1] = (nuls[i & 1] ?? 0) + 1;
+  const [even = 0, odd = 0] = nuls;
+  return length >= 8 && Math.max(even, odd) > length * 0.4 && Math.min(even, odd) === 0;
+}
+
+class Parser {
+  readonly #bytes: Uint8Array;
+  readonly #text: string;
+  readonly #nodes: EnvNode[] = [];
+  readonly #complaints: Complaint[] = [];
+  readonly #wellEncoded: boolean;
+  readonly #firstOfName = new Map<string, number>();
+
+  constructor(
+    bytes: Uint8Array,
+    readonly lines: LineMap,
+  ) {
+    this.#bytes = bytes;
+    this.#text = Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength).toString('latin1');
+    this.#wellEncoded = isUtf8(bytes) && !bytes.includes(0);
+  }
+
+  parse(): Parsed {
+    let start = 0;
+    let contentStart = this.#skipMark();
+    while (start < this.#text.length) {
+      const node = this.#line(start, contentStart);
+      this.#nodes.push(this.#checkEncoding(node));
+      start = node.end;
+      contentStart = start;
+    }
+    return { nodes: this.#nodes, complaints: this.#complaints };
+  }
+
+  #skipMark(): number {
+    if (!this.#text.startsWith('\xef\xbb\xbf')) return 0;
+    const message = 'a byte-order mark stands before the first line; other readers take it as part of the first name';
+    this.#complain('file/encoding', 0, 3, message, saveAsUtf8, { level: 'warning' });
+    return 3;
+  }
+
+  /** @param start where the node starts @param from where its text starts, behind a byte-order mark */
+  #line(start: number, from: number): EnvNode {
+    const lineEnd = this.#lineEnd(from);
+    const at = this.#skipBlanks(from);
+    const sign = this.#text[at];
+    if (at >= this.#contentEnd(lineEnd)) return { kind: 'blank', start, end: lineEnd };
+    if (sign === '#') return { kind: 'comment', start, end: lineEnd };
+    return this.#assignment(start, at, lineEnd);
+  }
+
+  #assignment(start: number, at: number, lineEnd: number): EnvNode {
+    const [, exportWord = '', name = '', before = '', equals = '', after = ''] =
+      match(/(export[ \t]+(?![ \t=]))?([A-Za-z_][A-Za-z0-9_]*)?([ \t]*)(=)?([ \t]*)/y, this.#text, at) ?? [];
+    const nameStart = at + exportWord.length;
+    if (name === '' || equals === '') return this.#notAnAssignment(start, nameStart, lineEnd, name);
+    const equalsAt = nameStart + name.length + before.length;
+    const valueAt = equalsAt + 1 + after.length;
+    if (before + after !== '') this.#noteSpaces(name, nameStart + name.length, valueAt);
+    const value = scanValue(this.#text, valueAt);
+    const ending = this.#afterValue(value, lineEnd);
+    if (typeof ending === 'object') {
+      this.#complain('file/syntax', ending.start, ending.end, ending.message, ending.remedy, { name });
+      return { kind: 'broken', start, end: lineEnd };
+    }
+    for (const { start, end, code, ...texts } of value.problems) {
+      this.#complain(code, start, end, texts.message, texts.remedy, { name });
+    }
+    if (value.problems.some(({ code }) => code === 'file/syntax')) return { kind: 'broken', start, end: ending };
+    const isEmptyBare = value.quote === 'none' && value.end === value.start;
+    const valueStart = isEmptyBare ? equalsAt + 1 : value.start;
+    const entry: EnvEntry = {
+      kind: 'entry',
+      start,
+      end: ending,
+      name,
+      nameStart,
+      exported: exportWord !== '',
+      quote: value.quote,
+      value: value.template,
+      valueStart,
+      valueEnd: isEmptyBare ? valueStart : value.end,
+    };
+    return entry;
+  }
+
+  /** The end of the node behind its value, or what is wrong there. */
+  #afterValue(value: ScannedValue, lineEnd: number): number | Omit<Complaint, 'code'> {
+    if (value.unclosed) {
+      const remedy = 'close it with the same quote, or put the whole value in the other kind of quotes';
+      return { start: value.start, end: value.start + 1, message: 'a quote is opened here and never closed', remedy };
+    }
+    if (value.quote === 'none') return this.#lineEnd(value.end);
+    const end = this.#lineEnd(value.end);
+    const rest = this.#skipBlanks(value.end);
+    if (rest >= this.#contentEnd(end) || this.#text[rest] === '#') return end;
+    if (end !== lineEnd) {
+      const message = 'a quote is opened here and not closed before another line uses the same quote';
+      return { start: value.start, end: value.start + 1, message, remedy: 'close the quote at the end of this value' };
+    }
+    const message = 'text stands behind the closing quote';
+    const remedy = 'put all of the value inside the quotes; only white space and a comment may follow them';
+    return { start: rest, end: this.#contentEnd(end), message, remedy };
+  }
+
+  #notAnAssignment(start: number, at: number, lineEnd: number, name: string): EnvNode {
+    const end = this.#contentEnd(lineEnd);
+    const equals = this.#text.indexOf('=', at);
+    const hasEquals = equals >= 0 && equals < end;
+    const message = hasEquals
+      ? 'the text before = is not a name (letters, digits and _, not starting with a digit)'
+      : 'the line has no =';
+    const remedy = hasEquals ? 'rename it, as in MY_NAME=value' : 'write NAME=value, or put a # before a comment';
+    this.#complain(
+      'file/syntax',
+      at,
+      hasEquals ? Math.max(equals, at + 1) : end,
+      message,
+      remedy,
+      name ? { name } : {},
+    );
+    return { kind: 'broken', start, end: lineEnd };
+  }
+
+  #noteSpaces(name: string, start: number, end: number): void {
+    const message = `white space around the = of ${name}; a shell would refuse the line`;
+    this.#complain('value/untidy', start, end, message, `write ${name}= and the value without a gap`, {
+      level: 'note',
+      name,
+    });
+  }
+
+  /** A node with bytes that are not UTF-8 is told once; an assignment with them does not count. */
+  #checkEncoding(node: EnvNode): EnvNode {
+    const checked = this.#wellEncoded ? node : this.#badBytes(node);
+    if (checked.kind === 'entry') this.#noteDuplicate(checked);
+    return checked;
+  }
+
+  #badBytes(node: EnvNode): EnvNode {
+    const nul = this.#bytes.subarray(node.start, node.end).indexOf(0);
+    const invalid = firstInvalidUtf8(this.#bytes, node.start, node.end);
+    if (nul < 0 && invalid < 0) return node;
+    const offset = nul >= 0 ? node.start + nul : invalid;
+    const message = nul >= 0 ? 'a NUL byte stands in the line' : 'a byte that is not UTF-8 stands in the line';
+    this.#complain(
+      'file/encoding',
+      offset,
+      offset + 1,
+      message,
+      saveAsUtf8,
+      node.kind === 'entry' ? { name: node.name } : {},
+    );
+    return node.kind === 'entry' ? { kind: 'broken', start: node.start, end: node.end } : node;
+  }
+
+  #noteDuplicate({ name, nameStart }: EnvEntry): void {
+    const earlier = this.#firstOfName.get(name);
+    this.#firstOfName.set(name, nameStart);
+    if (earlier === undefined) return;
+    const { line } = this.lines.at(earlier);
+    const message = `${name} is set again; line ${line} set it before, and this line wins`;
+    this.#complain('value/duplicate', nameStart, nameStart + name.length, message, 'keep one of the two lines', {
+      name,
+    });
+  }
+
+  #complain(
+    code: Complaint['code'],
+    start: number,
+    end: number,
+    message: string,
+    remedy: string,
+    more: Pick<Complaint, 'level' | 'name'> = {},
+  ): void {
+    this.#complaints.push({ code, start, end: Math.max(start, end), message, remedy, ...more });
+  }
+
+  /** The offset behind the line feed of the line that holds `at`. */
+  #lineEnd(at: number): number {
+    const feed = this.#text.indexOf('\n', at);
+    return feed < 0 ? this.#text.length : feed + 1;
+  }
+
+  /** The offset where a line's text ends, before its line end. */
+  #contentEnd(lineEnd: number): number {
+    if (this.#text[lineEnd - 1] !== '\n') return lineEnd;
+    return this.#text[lineEnd - 2] === '\r' ? lineEnd - 2 : lineEnd - 1;
+  }
+
+  #skipBlanks(at: number): number {
+    let next = at;
+    while (this.#text[next] === ' ' || this.#text[next] === '\t') next++;
+    return next;
+  }
+}
+
+function match(pattern: RegExp, text: string, at: number): RegExpExecArray | null {
+  pattern.lastIndex = at;
+  return pattern.exec(text);
+}

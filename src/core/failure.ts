@@ -1,0 +1,34 @@
+import type { RawFinding } from './findings/finding.js';
+
+/** What the process gives back, as commands.md has it. `with` gives back its child's own code besides. */
+export const EXIT = { fine: 0, findings: 1, call: 2, unread: 3, defect: 70, interrupted: 130 } as const;
+
+/**
+ * Something that the person in front of the terminal can put right. Everything else that is thrown is a defect of Adder.
+ * Neither text may hold a value.
+ */
+export class Failure extends Error {
+  /**
+   * @param message what is wrong, and where, as one sentence without a full stop
+   * @param remedy what to do about it
+   */
+  constructor(
+    message: string,
+    readonly remedy?: string,
+    readonly exitCode: number = EXIT.call,
+  ) {
+    super(message);
+    this.name = 'Failure';
+  }
+}
+
+/** Something that was found and not understood, the contract above all: printed as findings, in the format that was asked for. */
+export class FindingsFailure extends Failure {
+  constructor(
+    message: string,
+    readonly findings: readonly RawFinding[],
+  ) {
+    super(message);
+    this.name = 'FindingsFailure';
+  }
+}

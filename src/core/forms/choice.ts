@@ -1,0 +1,14 @@
+import { joinWords } from '../text/nearest.js';
+import type { Form } from './form.js';
+
+/** One of a few words, as the contract lists them: `{ choice: [low, high] }`. */
+export function choice(words: readonly string[]): Form {
+  return {
+    name: 'choice',
+    problem: (text) => (words.includes(text) ? undefined : `is none of ${joinWords(words, 'or')}`),
+    measure: 'length',
+    type: { typescript: words.map((word) => JSON.stringify(word)).join(' | '), dart: 'String' },
+    example: words[0] ?? '',
+    foldable: true,
+  };
+}

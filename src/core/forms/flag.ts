@@ -1,0 +1,10 @@
+import type { Form } from './form.js';
+
+export const flag: Form = {
+  name: 'flag',
+  problem: (text) => (/^(true|false|1|0)$/.test(text) ? undefined : 'is none of true, false, 1, 0'),
+  measure: 'length',
+  type: { typescript: 'boolean', dart: 'bool' },
+  example: 'true',
+  foldable: true,
+};

@@ -1,0 +1,19 @@
+/**
+ * What a valid value looks like. One file a form, one line in index.ts.
+ *
+ * A problem is a phrase that goes behind a variable's name ("has no scheme"); it never holds the value, as the value may
+ * be a secret.
+ */
+export interface Form {
+  /** As reports name it: `url`, `choice`. */
+  name: string;
+  /** The phrase that says what is wrong, or undefined when the text is valid. */
+  problem(text: string): string | undefined;
+  /** What `min` and `max` bound: the text's length in characters, or the size of the number. */
+  measure: 'length' | 'size';
+  type: { typescript: string; dart: string };
+  /** An invented value, for messages and example files. */
+  example: string;
+  /** Whether a compiler may fold the value away, so that its absence from an artifact says nothing. */
+  foldable: boolean;
+}

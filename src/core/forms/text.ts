@@ -1,0 +1,10 @@
+import type { Form } from './form.js';
+
+export const text: Form = {
+  name: 'text',
+  problem: () => undefined,
+  measure: 'length',
+  type: { typescript: 'string', dart: 'String' },
+  example: 'any text',
+  foldable: false,
+};

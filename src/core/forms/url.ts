@@ -1,0 +1,21 @@
+import type { Form } from './form.js';
+
+/** An absolute URL with a host, as the URL Standard (WHATWG) parses it, without what that parser silently mends. */
+export const url: Form = {
+  name: 'url',
+  problem(text) {
+    if (/\s/.test(text)) return 'has white space in it';
+    const scheme = /^([A-Za-z][A-Za-z0-9+.-]*):/.exec(text);
+    if (!scheme) return 'has no scheme (such as https://)';
+    if (!text.startsWith('//', scheme[0].length)) {
+      return /^[^/]*:\d/.test(text) ? 'has no scheme (such as https://)' : 'has no // after its scheme';
+    }
+    if (/^[a-z][a-z0-9+.-]*:\/\/[a-z][a-z0-9+.-]*:\/\//i.test(text)) return 'has a scheme twice';
+    if (!URL.canParse(text)) return 'is not a URL: its host or port cannot be read';
+    return new URL(text).host === '' ? 'has no host' : undefined;
+  },
+  measure: 'length',
+  type: { typescript: 'string', dart: 'String' },
+  example: 'https://api.saltmarsh.example',
+  foldable: false,
+};

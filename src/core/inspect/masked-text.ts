@@ -1,0 +1,89 @@
+import { isUtf8 } from 'node:buffer';
+import type { Needle } from '../needles/index.js';
+import { findAll, type Hit, type Matcher } from '../search/matcher.js';
+import { sampledGrams } from '../search/sampled-grams.js';
+import { MASK } from '../secret.js';
+import type { Owner } from './plan.js';
+
+/** A piece of text that may be shown, with the place of interest in it (from 0, UTF-16 units). */
+export interface MaskedPiece {
+  text: string;
+  start: number;
+  end: number;
+}
+
+const SMALL_CHUNK = 16 * 1024;
+
+/** Masks every build and server value in a piece of a file, in every encoding that inspect looks for. */
+export class Masker {
+  readonly #matcher: Matcher;
+  /** How far around a piece bytes are needed, so that a value cut by its border is still seen whole. */
+  readonly margin: number;
+
+  constructor(needles: readonly Needle<Owner>[]) {
+    const bytes = needles.map((needle) => needle.bytes);
+    this.#matcher = sampledGrams(bytes, SMALL_CHUNK);
+    this.margin = bytes.reduce((longest, { length }) => Math.max(longest, length), 0);
+  }
+
+  /**
+   * @param bytes the piece, with {@link margin} bytes on both sides where the file has them
+   * @param from where the piece starts in `bytes` @param to where it ends
+   * @param focus the place of interest in `bytes`
+   * @returns undefined where the piece is not text
+   */
+  piece(bytes: Uint8Array, from: number, to: number, focus: { start: number; end: number }): MaskedPiece | undefined {
+    const ranges = merged(findAll(this.#matcher, bytes)).filter(({ start, end }) => end > from && start < to);
+    const [first, last] = [alignForward(bytes, from), alignBack(bytes, to)];
+    if (!isUtf8(bytes.subarray(first, last)) || bytes.subarray(first, last).includes(0)) return undefined;
+    let text = '';
+    let at = first;
+    let start = -1;
+    let end = -1;
+    const copy = (until: number) => {
+      if (until <= at) return;
+      if (focus.start >= at && focus.start < until) start = text.length + decode(bytes, at, focus.start).length;
+      if (focus.end > at && focus.end <= until) end = text.length + decode(bytes, at, focus.end).length;
+      text += decode(bytes, at, until);
+      at = until;
+    };
+    for (const range of ranges) {
+      copy(Math.max(first, range.start));
+      if (focus.start >= range.start && focus.start < range.end) start = text.length;
+      text += MASK;
+      if (focus.end > range.start && focus.end <= range.end) end = text.length;
+      at = range.end;
+    }
+    copy(last);
+    const begin = start < 0 ? 0 : start;
+    return { text, start: begin, end: Math.max(begin + 1, end < 0 ? text.length : end) };
+  }
+}
+
+/** Overlapping hits as one stretch. */
+function merged(hits: readonly Hit[]): { start: number; end: number }[] {
+  const ranges: { start: number; end: number }[] = [];
+  for (const { start, end } of hits) {
+    const last = ranges.at(-1);
+    if (last && start <= last.end) last.end = Math.max(last.end, end);
+    else ranges.push({ start, end });
+  }
+  return ranges;
+}
+
+function decode(bytes: Uint8Array, from: number, to: number): string {
+  return Buffer.from(bytes.buffer, bytes.byteOffset + from, to - from).toString('utf8');
+}
+
+/** A piece cut out of a file may begin or end inside a character; such a character is left out. */
+function alignForward(bytes: Uint8Array, at: number): number {
+  let start = at;
+  while (start < bytes.length && start - at < 4 && ((bytes[start] as number) & 0xc0) === 0x80) start++;
+  return start;
+}
+
+function alignBack(bytes: Uint8Array, at: number): number {
+  let end = at;
+  while (end > 0 && end < bytes.length && at - end < 4 && ((bytes[end] as number) & 0xc0) === 0x80) end--;
+  return end;
+}

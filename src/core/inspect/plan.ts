@@ -1,0 +1,133 @@
+import type { Contract, Reach } from '../contract/contract.js';
+import { type Needle, needlesFor, type Sought } from '../needles/index.js';
+import { weakness } from '../needles/weak.js';
+import { type Resolution, reachOf } from '../resolve/resolve.js';
+import { reveal, type Secret } from '../secret.js';
+
+/**
+ * Why a value is looked for: a `secret` must not be there, a `present` public value should be, a `foreign` one is another
+ * stage's.
+ */
+export type Role = 'secret' | 'present' | 'foreign';
+
+/** Whose value a needle is. */
+export interface Owner {
+  role: Role;
+  variable: string;
+  reach: Reach;
+  stage: string;
+}
+
+export interface Unsought {
+  variable: string;
+  stage: string;
+  because: string;
+}
+
+export interface SearchPlan {
+  needles: Needle<Owner>[];
+  /** Values that would be found in any bundle, and so are not looked for. */
+  notSearched: Unsought[];
+  /** What must not be shown when a piece of an artifact is. */
+  masked: Needle<Owner>[];
+}
+
+interface Candidate {
+  owner: Owner;
+  value: Secret;
+}
+
+/** Shorter values cannot be kept secret by a mask, and would make every line unreadable. */
+const SHORTEST_MASKED = 4;
+
+/**
+ * What to look for when the artifacts of one stage are inspected: every build and server value of every stage, since the
+ * leaked one may be in no layer of this stage; this stage's public values; and the other stages' public values.
+ */
+export function planSearch(contract: Contract, stage: string, resolutions: readonly Resolution[]): SearchPlan {
+  const ordered = [...resolutions].sort((a, b) => Number(b.stage.name === stage) - Number(a.stage.name === stage));
+  const publicValues = ordered
+    .flatMap((resolution) => publicCandidates(resolution, stage))
+    .filter(({ value }) => !weakness(reveal(value)));
+  const present = publicValues.filter(({ owner }) => owner.role === 'present');
+  const presentTexts = new Set(present.map(({ value }) => reveal(value)));
+  const foreign = publicValues.filter(
+    ({ owner, value }) => owner.role === 'foreign' && !presentTexts.has(reveal(value)),
+  );
+  const secrets = secretsToSeek(contract, ordered);
+  return {
+    needles: needlesFor([...secrets.sought, ...present.map(sought), ...unique(foreign).map(sought)]),
+    notSearched: secrets.notSearched,
+    masked: maskNeedles(contract, ordered),
+  };
+}
+
+/** The build and server values of some stages that can be told from ordinary text, each once, and why the others can't. */
+export function secretsToSeek(
+  contract: Contract,
+  resolutions: readonly Resolution[],
+): { sought: Sought<Owner>[]; notSearched: Unsought[] } {
+  const publicTexts = new Map(
+    resolutions.flatMap((one) => publicCandidates(one, '')).map(({ owner, value }) => [reveal(value), owner.variable]),
+  );
+  const result: ReturnType<typeof secretsToSeek> = { sought: [], notSearched: [] };
+  for (const candidate of secretsOf(contract, resolutions)) {
+    const text = reveal(candidate.value);
+    const twin = publicTexts.get(text);
+    const because = twin ? `the same text as the public ${twin}` : weakness(text);
+    const { variable, stage } = candidate.owner;
+    if (because) result.notSearched.push({ variable, stage, because });
+    else result.sought.push(sought(candidate));
+  }
+  return result;
+}
+
+/** The needles of all that may not be shown, weak values included as far as a mask makes sense. */
+function maskNeedles(contract: Contract, resolutions: readonly Resolution[]): Needle<Owner>[] {
+  const secrets = secretsOf(contract, resolutions);
+  const weak = secrets.filter(
+    ({ value }) => weakness(reveal(value)) && Buffer.byteLength(reveal(value)) >= SHORTEST_MASKED,
+  );
+  const strong = needlesFor(secrets.filter(({ value }) => !weakness(reveal(value))).map(sought));
+  return [
+    ...strong,
+    ...weak.map(({ owner, value }) => ({ bytes: Buffer.from(reveal(value)), encoding: ['plain'], owners: [owner] })),
+  ];
+}
+
+function secretsOf(contract: Contract, resolutions: readonly Resolution[]): Candidate[] {
+  return unique(resolutions.flatMap((resolution) => secretCandidates(contract, resolution)));
+}
+
+function sought({ owner, value }: Candidate): Sought<Owner> {
+  return { owner, value: reveal(value) };
+}
+
+function publicCandidates({ stage, values }: Resolution, inspected: string): Candidate[] {
+  const role = stage.name === inspected ? 'present' : 'foreign';
+  return [...values.values()].flatMap(({ variable, value }) =>
+    value && variable.reach === 'public' && reveal(value) !== ''
+      ? [{ owner: { role, variable: variable.name, reach: 'public', stage: stage.name } as const, value }]
+      : [],
+  );
+}
+
+/** Every value of a stage that no artifact may hold. */
+function secretCandidates(contract: Contract, { stage, values, undeclared, overridden }: Resolution): Candidate[] {
+  const resolved = [...values.values()].flatMap(({ variable, value }) =>
+    value && variable.reach !== 'public' ? [{ name: variable.name, value }] : [],
+  );
+  const all = [...resolved, ...overridden, ...undeclared].filter(({ value }) => reveal(value) !== '');
+  return all.map(({ name, value }) => ({
+    owner: { role: 'secret', variable: name, reach: reachOf(contract, name), stage: stage.name } as const,
+    value,
+  }));
+}
+
+/** The same value of the same variable in several stages is looked for once, as the first stage's. */
+function unique(candidates: readonly Candidate[]): Candidate[] {
+  const seen = new Map(
+    candidates.toReversed().map((candidate) => [`${candidate.owner.variable}\0${reveal(candidate.value)}`, candidate]),
+  );
+  return [...seen.values()].toReversed();
+}

@@ -1,0 +1,67 @@
+import { originalPositionFor, TraceMap } from '@jridgewell/trace-mapping';
+
+/** Where a map says that a piece of an artifact came from. */
+export interface Traced {
+  /** As the map resolves it against its own address. */
+  source: string;
+  line: number;
+  column: number;
+  /** The text of the source, where the map carries it. */
+  content?: string;
+}
+
+/** A source map (ECMA-426), read once and asked often. */
+export class SourceMap {
+  readonly #map: TraceMap;
+
+  /**
+   * @param text the map's JSON @param address the map's own path; relative sources are resolved against it
+   * @throws where the text is no source map
+   */
+  constructor(text: string, address: string) {
+    this.#map = new TraceMap(text.replace(/^\)\]\}'[^\n]*\n/, ''), address);
+  }
+
+  /** @param line from 1 @param column from 1, UTF-16 units */
+  trace(line: number, column: number): Traced | undefined {
+    const {
+      source,
+      line: originalLine,
+      column: originalColumn,
+    } = originalPositionFor(this.#map, { line, column: column - 1 });
+    if (source === null) return undefined;
+    const content = this.#map.sourcesContent?.[this.#map.resolvedSources.indexOf(source)];
+    return { source, line: originalLine, column: originalColumn + 1, ...(content && { content }) };
+  }
+
+  /** The texts that the map carries, with their names. */
+  contents(): { source: string; content: string }[] {
+    return this.#map.resolvedSources.flatMap((source, index) => {
+      const content = this.#map.sourcesContent?.[index];
+      return source && content ? [{ source, content }] : [];
+    });
+  }
+}
+
+/**
+ * The address of an artifact's map, as its last comment gives it (ECMA-426, 11.1.2). May be a `data:` URI.
+ */
+export function sourceMapAddress(text: string): string | undefined {
+  const at = Math.max(text.lastIndexOf('//# sourceMappingURL='), text.lastIndexOf('/*# sourceMappingURL='));
+  if (at < 0) return undefined;
+  const start = at + '//# sourceMappingURL='.length;
+  return /^[^\s'"*]+/.exec(text.slice(start))?.[0];
+}
+
+/** The text of a `data:application/json` URI (RFC 2397), or undefined for any other address. */
+export function inlineSourceMap(address: string): string | undefined {
+  const match = /^data:application\/json[^,]*?(;base64)?,/.exec(address);
+  if (!match) return undefined;
+  const body = address.slice(match[0].length);
+  if (match[1]) return Buffer.from(body, 'base64').toString('utf8');
+  try {
+    return decodeURIComponent(body);
+  } catch {
+    return undefined;
+  }
+}

@@ -1,0 +1,7 @@
+import type { Encoding } from '../encoding.js';
+
+export const plain: Encoding = {
+  name: 'plain',
+  example: 'ä"/',
+  encode: (value) => [Buffer.from(value)],
+};

@@ -1,0 +1,27 @@
+/** Shorter needles meet ordinary text too often. */
+export const SHORTEST_NEEDLE = 6;
+
+/** Words that stand in every bundle, whoever made it. */
+const ordinaryWords = new Set(
+  `true false null undefined none default enabled disabled auto always never info debug warning warn error fatal trace verbose silent
+  development production staging preview testing local localhost remote public private server client browser mobile desktop
+  http https utf-8 utf8 ascii json text html postgres postgresql mysql mongodb sqlite redis memory admin administrator root user
+  username password secret token example sample string number boolean object function primary secondary 127.0.0.1 0.0.0.0
+  europe america us-east-1 us-west-1 us-west-2 eu-west-1 eu-west-2 eu-west-3 eu-central-1 latest stable master release version`
+    .split(/\s+/)
+    .filter(Boolean),
+);
+
+/**
+ * Why a value is not looked for, or undefined when it is. Such a value would be found in any bundle, and a report full of
+ * false alarms is not read.
+ */
+export function weakness(value: string): string | undefined {
+  const trimmed = value.trim();
+  if (Buffer.byteLength(trimmed) < SHORTEST_NEEDLE) return `shorter than ${SHORTEST_NEEDLE} bytes`;
+  if (/^[\d.,:+-]+$/.test(trimmed) && trimmed.replace(/\D/g, '').length < 12) return 'a short number';
+  if (new Set(trimmed).size < 4) return 'made of fewer than four different characters';
+  if (ordinaryWords.has(trimmed.toLowerCase())) return 'an ordinary word';
+  if (/^([a-z]+|[A-Z]+|[A-Z][a-z]+)$/.test(trimmed) && trimmed.length < 8) return 'a short word';
+  return undefined;
+}

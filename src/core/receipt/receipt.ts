@@ -1,0 +1,77 @@
+import { createHmac } from 'node:crypto';
+import type { Reach } from '../contract/contract.js';
+import { reveal, type Secret } from '../secret.js';
+
+export const STATEMENT_TYPE = 'https://in-toto.io/Statement/v1';
+export const PREDICATE_TYPE = 'https://adder.example/receipt/v1';
+
+/** A place of an artifact that holds a value, in bytes of the file. */
+export interface HeldPlace {
+  path: string;
+  offset: number;
+  length: number;
+}
+
+/** A value as it was given to a build. */
+export interface ReceiptValue {
+  name: string;
+  reach: Reach;
+  /** The name that the build saw it under. */
+  readAs: string;
+  /** See {@link fingerprint}. */
+  fingerprint: string;
+  from?: { layer: string; path?: string; line?: number };
+  /** For public values: where the artifacts held it right after the build, the first ones. */
+  places: HeldPlace[];
+}
+
+/**
+ * The record of one build, as an in-toto Statement v1 whose subjects are the output files. It holds no value: only
+ * fingerprints under a key that never leaves the machine.
+ */
+export interface Receipt {
+  _type: typeof STATEMENT_TYPE;
+  subject: { name: string; digest: { sha256: string } }[];
+  predicateType: typeof PREDICATE_TYPE;
+  predicate: {
+    bundle: string;
+    stage: string;
+    /** ISO 8601, UTC. */
+    builtAt: string;
+    adder: string;
+    /** The command and its arguments, with values masked. */
+    command: string[];
+    values: ReceiptValue[];
+  };
+}
+
+export type ReceiptFacts = Receipt['predicate'] & { digests: ReadonlyMap<string, string> };
+
+export function makeReceipt({ digests, ...predicate }: ReceiptFacts): Receipt {
+  const subject = [...digests].map(([name, sha256]) => ({ name, digest: { sha256 } }));
+  return { _type: STATEMENT_TYPE, subject, predicateType: PREDICATE_TYPE, predicate };
+}
+
+/** Reads a receipt. Returns undefined for a text that is none, or one of a later version. */
+export function parseReceipt(text: string): Receipt | undefined {
+  try {
+    const data = JSON.parse(text) as Receipt;
+    const isReceipt = data._type === STATEMENT_TYPE && data.predicateType === PREDICATE_TYPE;
+    const hasShape =
+      Array.isArray(data.subject) && Array.isArray(data.predicate?.values) && typeof data.predicate.stage === 'string';
+    return isReceipt && hasShape ? data : undefined;
+  } catch {
+    return undefined;
+  }
+}
+
+/**
+ * A value's keyed fingerprint: HMAC-SHA-256 (RFC 2104) over the name and the value, so that neither a short value can be
+ * guessed from it nor two variables with one value be told, without the key.
+ * @param key at least 32 bytes
+ */
+export function fingerprint(key: Uint8Array, name: string, value: Secret): string {
+  return createHmac('sha256', key)
+    .update(`${name}\0${reveal(value)}`)
+    .digest('hex');
+}

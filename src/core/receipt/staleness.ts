@@ -1,0 +1,136 @@
+import type { Variable } from '../contract/contract.js';
+import type { Place, RawFinding } from '../findings/finding.js';
+import type { Source } from '../resolve/layers.js';
+import { describeSource } from '../resolve/layers.js';
+import type { Secret } from '../secret.js';
+import { count } from '../text/display.js';
+import { fingerprint, type HeldPlace, type Receipt, type ReceiptValue } from './receipt.js';
+
+/** What a build of the bundle would be given now. */
+export interface GivenValue {
+  variable: Variable;
+  value: Secret;
+  from?: Source;
+}
+
+/** What is known of a bundle's artifacts as they lie there now. */
+export interface ArtifactFacts {
+  receipt: Receipt;
+  /** Where the receipt lies. */
+  receiptPath: string;
+  key: Uint8Array;
+  given: ReadonlyMap<string, GivenValue>;
+  /** Files that are there and have the digest that the receipt has. */
+  unchanged: ReadonlySet<string>;
+  /** Files that are there. */
+  present: ReadonlySet<string>;
+  /** Public variables whose present value is in the artifacts. */
+  seen: ReadonlySet<string>;
+  locate(place: HeldPlace): Place;
+}
+
+/** Everything that the receipt of the last build tells about what lies in the output now. */
+export function stalenessFindings(stage: string, facts: ArtifactFacts): RawFinding[] {
+  const { receipt, given, key } = facts;
+  const { bundle, values, stage: builtFor } = receipt.predicate;
+  const say = sayFor(stage, facts);
+  if (builtFor !== stage) {
+    return [say(undefined, 'stale/receipt', `${bundle} was last built for ${builtFor}, not for ${stage}`)];
+  }
+  const findings: RawFinding[] = otherFiles(facts).map((message) =>
+    say(undefined, 'stale/receipt', message, 'warning'),
+  );
+  for (const value of values) {
+    const now = given.get(value.name);
+    if (!now)
+      findings.push(
+        say(
+          value,
+          'stale/receipt',
+          `${bundle} was built with a value of ${value.name}, which it is not given any more`,
+        ),
+      );
+    else if (fingerprint(key, value.name, now.value) !== value.fingerprint)
+      findings.push(...changed(value, now, facts));
+    else if (isGone(value, facts))
+      findings.push(
+        say(
+          value,
+          'stale/missing-value',
+          `${bundle} held the value of ${value.name} when it was built, and does not hold it now`,
+        ),
+      );
+  }
+  const known = new Set(values.map(({ name }) => name));
+  for (const { variable } of given.values()) {
+    if (variable.reach !== 'public' || known.has(variable.name)) continue;
+    findings.push(
+      say(variable, 'stale/receipt', `${bundle} was built before ${variable.name} was given to it`, 'warning'),
+    );
+  }
+  return findings;
+}
+
+function changed(value: ReceiptValue, now: GivenValue, facts: ArtifactFacts): RawFinding[] {
+  const { receipt, unchanged } = facts;
+  const { bundle, stage, builtAt } = receipt.predicate;
+  const say = sayFor(stage, facts);
+  const present = now.from?.path ? `; the present one is at ${describeSource(now.from)}` : '';
+  const isPublic = value.reach === 'public';
+  const message = `${bundle} was built with an older value of ${value.name}, on ${day(builtAt)}${present}`;
+  const findings = [say(value, 'stale/receipt', message, isPublic ? undefined : 'note')];
+  for (const place of value.places.filter(({ path }) => unchanged.has(path))) {
+    const finding = say(
+      value,
+      'stale/past-value',
+      `still holds the value that ${value.name} had when it was built, on ${day(builtAt)}`,
+    );
+    findings.push({ ...finding, place: facts.locate(place) });
+  }
+  return findings;
+}
+
+function isGone({ name, reach, places }: ReceiptValue, { seen }: ArtifactFacts): boolean {
+  return reach === 'public' && places.length > 0 && !seen.has(name);
+}
+
+/** Whether the files are those that the receipt is about. */
+function otherFiles({ receipt, unchanged, present }: ArtifactFacts): string[] {
+  const { builtAt } = receipt.predicate;
+  const files = receipt.subject.length;
+  const missing = receipt.subject.filter(({ name }) => !present.has(name)).length;
+  const differing = files - missing - unchanged.size;
+  if (missing + differing === 0) return [];
+  const parts = [
+    differing > 0 && `${count(differing, 'file')} differ${differing === 1 ? 's' : ''}`,
+    missing > 0 && `${count(missing, 'file')} ${missing === 1 ? 'is' : 'are'} gone`,
+  ];
+  return [`the receipt of ${day(builtAt)} is of other files: of ${files}, ${parts.filter(Boolean).join(' and ')}`];
+}
+
+type Say = (
+  about: { name: string } | undefined,
+  code: RawFinding['code'],
+  message: string,
+  level?: RawFinding['level'],
+) => RawFinding;
+
+function sayFor(stage: string, { receipt, receiptPath }: ArtifactFacts): Say {
+  const { bundle, command } = receipt.predicate;
+  const remedy = `build it again: adder with ${stage} --bundle ${bundle} -- ${command.join(' ')}`;
+  return (about, code, message, level) => ({
+    code,
+    ...(level && { level }),
+    ...(about && { variable: about.name }),
+    stage,
+    bundle,
+    place: { path: receiptPath, inside: [] },
+    message,
+    remedy,
+  });
+}
+
+/** `2026-11-24 04:10 UTC` */
+function day(iso: string): string {
+  return `${iso.slice(0, 10)} ${iso.slice(11, 16)} UTC`;
+}

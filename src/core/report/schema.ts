@@ -1,0 +1,81 @@
+import * as z from 'zod';
+import { reaches } from '../contract/contract.js';
+import { type Code, codes } from '../findings/codes.js';
+
+const natural = z.int().min(0);
+const fromOne = z.int().min(1);
+
+const place = z.strictObject({
+  path: z.string(),
+  inside: z.array(z.string()),
+  line: fromOne.optional(),
+  column: fromOne.optional(),
+  offset: natural.optional(),
+  length: natural.optional(),
+});
+
+const finding = z.strictObject({
+  code: z.enum(Object.keys(codes) as [Code, ...Code[]]),
+  level: z.enum(['error', 'warning', 'note']),
+  variable: z.string().optional(),
+  stage: z.string().optional(),
+  bundle: z.string().optional(),
+  place: place.optional(),
+  encoding: z.array(z.string()).optional(),
+  origin: z.strictObject({ path: z.string(), line: fromOne, column: fromOne }).optional(),
+  message: z.string(),
+  remedy: z.string(),
+  fingerprint: z.string().regex(/^[0-9a-f]{32}$/),
+});
+
+const summary = z.strictObject({ error: natural, warning: natural, note: natural, accepted: natural });
+
+const unread = z.strictObject({ path: z.string(), inside: z.array(z.string()), because: z.string() });
+
+const coverage = z.strictObject({
+  files: natural,
+  members: natural,
+  bytes: natural,
+  unread: z.array(unread),
+  passedOver: z.array(unread).optional(),
+  notSearched: z.array(z.strictObject({ variable: z.string(), stage: z.string(), because: z.string() })).optional(),
+});
+
+const source = z.strictObject({
+  layer: z.string(),
+  path: z.string().optional(),
+  line: fromOne.optional(),
+  column: fromOne.optional(),
+});
+
+const value = z.strictObject({
+  name: z.string(),
+  reach: z.enum(reaches),
+  form: z.string(),
+  state: z.enum(['set', 'default', 'missing', 'malformed', 'empty', 'optional']),
+  value: z.string().optional(),
+  from: source.optional(),
+  overrides: z.array(source),
+  names: z.record(z.string(), z.string()),
+});
+
+const valuesReport = z.strictObject({
+  report: z.literal(1),
+  command: z.literal('values'),
+  stage: z.string(),
+  values: z.array(value),
+  findings: z.array(finding),
+  summary,
+});
+
+const findingsReport = z.strictObject({
+  report: z.literal(1),
+  command: z.string(),
+  stage: z.string().optional(),
+  coverage: coverage.optional(),
+  findings: z.array(finding),
+  summary,
+});
+
+/** What `--format json` prints. The package ships it as JSON Schema: schema/report.json. */
+export const reportSchema = z.union([valuesReport, findingsReport]);

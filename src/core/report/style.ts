@@ -1,0 +1,40 @@
+import pc from 'picocolors';
+import type { Reach } from '../contract/contract.js';
+import type { Level } from '../findings/codes.js';
+
+/** Colours, always beside a word that says the same. */
+export interface Style {
+  strong(text: string): string;
+  dim(text: string): string;
+  good(text: string): string;
+  level(level: Level, text?: string): string;
+  reach(reach: Reach, text?: string): string;
+  caret(text: string): string;
+}
+
+export function makeStyle(colour: boolean): Style {
+  const c = pc.createColors(colour);
+  const levels = { error: c.red, warning: c.yellow, note: c.cyan };
+  const reaches = { public: c.green, build: c.yellow, server: c.magenta };
+  return {
+    strong: c.bold,
+    dim: c.dim,
+    good: c.green,
+    level: (level, text = level) => c.bold(levels[level](text)),
+    reach: (reach, text = reach) => reaches[reach](text),
+    caret: c.red,
+  };
+}
+
+/** What printers need to know besides the report. */
+export interface PrintOptions {
+  style: Style;
+  /** In cells. */
+  width: number;
+  /** Tables may be wider than text: this is where they are cut. */
+  tableWidth: number;
+  /** For the headings of variables. */
+  reaches?: ReadonlyMap<string, Reach>;
+  /** Only the summary. */
+  quiet?: boolean;
+}

@@ -1,0 +1,126 @@
+import { compareLevels, type Level } from '../findings/codes.js';
+import type { Finding, Place, Summary } from '../findings/finding.js';
+import { byteSize, count, displayText } from '../text/display.js';
+import { renderFrame } from '../text/frame.js';
+import { joinWords } from '../text/nearest.js';
+import { cells, wrap } from './layout.js';
+import type { Coverage, FindingsReport } from './report.js';
+import type { PrintOptions } from './style.js';
+
+const INDENT = '           ';
+
+/** A report of findings for a terminal: grouped by variable and then by place, what to do under it, what was looked at at the end. */
+export function printFindings(report: FindingsReport, options: PrintOptions): string {
+  const { style, quiet } = options;
+  const header = [style.strong(`adder ${report.command}`), report.stage].filter(Boolean).join('  ');
+  const body = quiet ? [] : [header, '', ...findingLines(report.findings, options)];
+  return [...body, ...summaryLines(report, options), ''].join('\n');
+}
+
+/** The findings alone, for other printers to build in. */
+export function findingLines(findings: readonly Finding[], options: PrintOptions): string[] {
+  return groups(findings).flatMap((group) => [...groupLines(group, options), '']);
+}
+
+/** The gravest group first; groups of one level in the order in which they turned up. */
+function groups(findings: readonly Finding[]): Finding[][] {
+  const byVariable = new Map<string, Finding[]>();
+  for (const finding of findings) {
+    const key = finding.variable ?? '';
+    byVariable.set(key, [...(byVariable.get(key) ?? []), finding]);
+  }
+  return [...byVariable.values()].sort((a, b) => compareLevels(gravest(a), gravest(b)));
+}
+
+function gravest(findings: readonly Finding[]): Level {
+  return findings.map(({ level }) => level).sort(compareLevels)[0] ?? 'note';
+}
+
+function groupLines(group: readonly Finding[], options: PrintOptions): string[] {
+  const { style, reaches } = options;
+  const variable = group[0]?.variable;
+  const reach = variable === undefined ? undefined : reaches?.get(variable);
+  const heading =
+    variable === undefined ? [] : [[style.strong(variable), reach && style.reach(reach)].filter(Boolean).join('  ')];
+  const lines = [...group]
+    .sort((a, b) => compareLevels(a.level, b.level))
+    .flatMap((finding, index, sorted) => {
+      const before = sorted[index - 1];
+      const after = sorted[index + 1];
+      const isSaid = before?.message === finding.message && before.level === finding.level;
+      return [
+        ...findingBody(finding, isSaid, options),
+        ...(after?.remedy === finding.remedy ? [] : remedyLines(finding.remedy, options)),
+      ];
+    });
+  return [...heading, ...lines];
+}
+
+function findingBody(finding: Finding, isSaid: boolean, options: PrintOptions): string[] {
+  const { style } = options;
+  const { level, code, message, place, origin, excerpt } = finding;
+  const first = `  ${style.level(level, level.padEnd(INDENT.length - 4))}  `;
+  const texts = wrap(displayText(message), options.width - INDENT.length);
+  const said = isSaid
+    ? []
+    : [first + (texts[0] ?? ''), ...texts.slice(1).map((line) => INDENT + line), INDENT + style.dim(code)];
+  const where = place ? [INDENT + style.strong(placeText(place)) + encodingText(finding, options)] : [];
+  const wrote = origin
+    ? [`${INDENT}${style.dim('written by')} ${displayText(`${origin.path}:${origin.line}:${origin.column}`)}`]
+    : [];
+  return [...said, ...where, ...wrote, ...(excerpt ? frameLines(excerpt, options) : [])];
+}
+
+/** `web/dist/a.zip » b.js:3:14` */
+export function placeText({ path, inside, line, column }: Place): string {
+  const position = line === undefined ? '' : `:${line}${column === undefined ? '' : `:${column}`}`;
+  return displayText([path, ...inside].join(' » ') + position);
+}
+
+function encodingText({ encoding }: Finding, { style }: PrintOptions): string {
+  const names = encoding?.filter((name) => name !== 'plain') ?? [];
+  return names.length > 0 ? style.dim(`  as ${names.join(' in ')}`) : '';
+}
+
+function frameLines(excerpt: NonNullable<Finding['excerpt']>, { style }: PrintOptions): string[] {
+  const [line, caret] = renderFrame(excerpt, cells);
+  return [`${INDENT}  ${line}`, `${INDENT}  ${style.caret(caret)}`];
+}
+
+function remedyLines(remedy: string, { style, width }: PrintOptions): string[] {
+  return wrap(displayText(remedy), width - INDENT.length - 2).map((line, index) =>
+    style.dim(`${INDENT}${index === 0 ? '→ ' : '  '}${line}`),
+  );
+}
+
+function summaryLines({ summary, coverage }: FindingsReport, options: PrintOptions): string[] {
+  return [countLine(summary, options), ...(coverage ? coverageLines(coverage, options) : [])];
+}
+
+export function countLine({ error, warning, note }: Summary, { style }: PrintOptions): string {
+  const parts = [
+    error > 0 && style.level('error', count(error, 'error')),
+    warning > 0 && style.level('warning', count(warning, 'warning')),
+    note > 0 && style.level('note', count(note, 'note')),
+  ].filter((part) => part !== false);
+  return parts.length > 0 ? joinWords(parts) : style.good('nothing found');
+}
+
+function coverageLines(coverage: Coverage, options: PrintOptions): string[] {
+  const { style, width } = options;
+  const { files, bytes, unread, passedOver = [], notSearched = [] } = coverage;
+  const looked = `looked at ${count(files, 'file')}, ${byteSize(bytes)}`;
+  const lines = [
+    unread.length === 0
+      ? `${looked}; every byte of them was read`
+      : `${looked}; ${style.level('error', `${count(unread.length, 'thing')} could not be read`)}:`,
+  ];
+  for (const { path, inside, because } of unread) lines.push(`  ${placeText({ path, inside })} ${because}`);
+  for (const { path, inside, because } of passedOver)
+    lines.push(style.dim(`  passed over: ${placeText({ path, inside })} ${because}`));
+  if (notSearched.length > 0) {
+    const names = [...new Set(notSearched.map(({ variable, because }) => `${variable} (${because})`))];
+    lines.push(...wrap(`not looked for, as they stand in any bundle: ${names.join(', ')}`, width).map(style.dim));
+  }
+  return lines;
+}

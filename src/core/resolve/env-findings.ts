@@ -1,0 +1,43 @@
+import type { EnvFile, EnvProblem } from '../envfile/ast.js';
+import type { RawFinding } from '../findings/finding.js';
+import { MASK } from '../secret.js';
+import { excerptOf } from '../text/frame.js';
+import { LineMap } from '../text/positions.js';
+
+/** Whether a name's value may be shown. */
+export type IsPublic = (name: string) => boolean;
+
+/** A problem of an env file as a finding, with its line shown as far as that is safe. */
+export function envProblemFinding(file: EnvFile, path: string, problem: EnvProblem, isPublic: IsPublic): RawFinding {
+  const { code, level, name, message, remedy, start, end } = problem;
+  const line = new LineMap(file.bytes).text(start.line);
+  const sameLine = end.line === start.line;
+  const length = Math.max(1, sameLine ? end.column - start.column : line.length - start.column + 1);
+  const shown =
+    name !== undefined && isPublic(name)
+      ? { text: line, column: start.column, length }
+      : maskLine(line, start.column, length);
+  return {
+    code,
+    ...(level && { level }),
+    ...(name && { variable: name }),
+    message,
+    remedy,
+    place: { path, inside: [], ...start, length: end.offset - start.offset },
+    excerpt: excerptOf(start.line, shown.text, shown.column, shown.length),
+  };
+}
+
+/**
+ * A line whose value may not be shown: what stands before the first `=` stays, the rest is a mask. A line without `=`
+ * may be the middle of a key that somebody broke, so nothing of it stays.
+ */
+function maskLine(line: string, column: number, length: number): { text: string; column: number; length: number } {
+  const equals = line.indexOf('=');
+  if (equals < 0) return { text: MASK, column: 1, length: MASK.length };
+  const text = line.slice(0, equals + 1) + MASK;
+  const inValue = column > equals + 1;
+  return inValue
+    ? { text, column: equals + 2, length: MASK.length }
+    : { text, column, length: Math.min(length, text.length - column + 1) };
+}

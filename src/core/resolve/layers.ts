@@ -1,0 +1,73 @@
+import type { Template } from '../envfile/ast.js';
+import { parseEnvFile } from '../envfile/parse.js';
+import type { RawFinding } from '../findings/finding.js';
+import { Secret } from '../secret.js';
+import type { Position } from '../text/positions.js';
+import { envProblemFinding, type IsPublic } from './env-findings.js';
+
+/** Where a value came from. `process` has neither path nor line. */
+export interface Source {
+  layer: string;
+  path?: string;
+  line?: number;
+  column?: number;
+}
+
+/** A value as one layer offers it, before references are expanded. */
+export interface Offer {
+  name: string;
+  source: Source;
+  /** Env files hold templates; what the process gives is taken as it stands. */
+  value: { kind: 'template'; template: Template; at(offset: number): Position } | { kind: 'plain'; text: Secret };
+}
+
+/** What became of a layer, for the listing under the values. */
+export interface ReadLayer {
+  name: string;
+  state: 'read' | 'absent' | 'process';
+  path?: string;
+  offers: readonly Offer[];
+  findings: readonly RawFinding[];
+}
+
+/**
+ * @param path relative to the contract's folder, for origins and findings
+ * @param isPublic which names may be shown in the lines that findings quote
+ */
+export function readEnvFileLayer(name: string, path: string, bytes: Uint8Array, isPublic: IsPublic): ReadLayer {
+  const file = parseEnvFile(bytes);
+  const offers = file.entries.map((entry): Offer => {
+    const { line, column } = file.at(entry.nameStart);
+    return {
+      name: entry.name,
+      source: { layer: name, path, line, column },
+      value: { kind: 'template', template: entry.value, at: file.at },
+    };
+  });
+  const findings = file.problems.map((problem) => envProblemFinding(file, path, problem, isPublic));
+  return { name, state: 'read', path, offers, findings };
+}
+
+/** Only names of the contract are read from the environment that Adder was started in. */
+export function readProcessLayer(
+  env: Readonly<Record<string, string | undefined>>,
+  names: Iterable<string>,
+): ReadLayer {
+  const offers: Offer[] = [];
+  for (const name of names) {
+    const text = env[name];
+    if (text !== undefined)
+      offers.push({ name, source: { layer: 'process' }, value: { kind: 'plain', text: new Secret(text) } });
+  }
+  return { name: 'process', state: 'process', offers, findings: [] };
+}
+
+export function absentLayer(name: string, path: string): ReadLayer {
+  return { name, state: 'absent', path, offers: [], findings: [] };
+}
+
+/** `.env.staging:3`, or `the process's environment`. */
+export function describeSource({ path, line, layer }: Source): string {
+  if (path === undefined) return layer === 'process' ? "the process's environment" : layer;
+  return line === undefined ? path : `${path}:${line}`;
+}

@@ -1,0 +1,227 @@
+import { type Contract, isRequired, narrower, type Reach, type Stage, type Variable } from '../contract/contract.js';
+import type { RawFinding } from '../findings/finding.js';
+import { reveal, type Secret, sameSecret } from '../secret.js';
+import { count } from '../text/display.js';
+import { nearest } from '../text/nearest.js';
+import { Expander, type Expansion, isProblem } from './expand.js';
+import { describeSource, type Offer, type ReadLayer, type Source } from './layers.js';
+
+/** `optional`: not set, and need not be. */
+export type ValueState = 'set' | 'default' | 'missing' | 'malformed' | 'empty' | 'optional';
+
+export interface ResolvedValue {
+  variable: Variable;
+  state: ValueState;
+  /** Absent where there is none, or where nobody may get it. */
+  value?: Secret;
+  from?: Source;
+  /** The offers that lost, in the order of the layers. */
+  overrides: Source[];
+  /** The names whose values it took in by references. */
+  tookIn: string[];
+}
+
+/** A value that no build gets, and that must be in no artifact all the same. */
+export interface NamedValue {
+  name: string;
+  value: Secret;
+  from: Source;
+}
+
+export interface Resolution {
+  stage: Stage;
+  layers: readonly ReadLayer[];
+  values: ReadonlyMap<string, ResolvedValue>;
+  /** Names that a layer offers and the contract does not have; they count as server. */
+  undeclared: readonly NamedValue[];
+  /** Values of build and server variables that a later layer overrode. */
+  overridden: readonly NamedValue[];
+  findings: RawFinding[];
+}
+
+/**
+ * What each variable is in one stage, and why. All problems come in one go; a variable with a problem does not keep the
+ * others from being resolved.
+ */
+export function resolveStage(contract: Contract, stage: Stage, layers: readonly ReadLayer[]): Resolution {
+  return new Resolver(contract, stage, layers).resolve();
+}
+
+/** The reach of any name: what is not declared is for the server alone. */
+export function reachOf(contract: Contract, name: string): Reach {
+  return contract.variables.get(name)?.reach ?? 'server';
+}
+
+class Resolver {
+  readonly #offers = new Map<string, Offer[]>();
+  readonly #findings: RawFinding[] = [];
+  readonly #expander: Expander;
+
+  constructor(
+    readonly contract: Contract,
+    readonly stage: Stage,
+    readonly layers: readonly ReadLayer[],
+  ) {
+    for (const offer of layers.flatMap((layer) => layer.offers)) {
+      this.#offers.set(offer.name, [...(this.#offers.get(offer.name) ?? []), offer]);
+    }
+    this.#expander = new Expander({
+      offers: (name) => this.#offers.get(name) ?? [],
+      default: (name) => contract.variables.get(name)?.default,
+      reach: (name) => reachOf(contract, name),
+    });
+  }
+
+  resolve(): Resolution {
+    for (const layer of this.layers) this.#findings.push(...layer.findings);
+    const values = new Map<string, ResolvedValue>();
+    for (const variable of this.contract.variables.values()) values.set(variable.name, this.#variable(variable));
+    const undeclared = [...this.#offers.keys()]
+      .filter((name) => !this.contract.variables.has(name))
+      .flatMap((name) => this.#undeclared(name));
+    const findings = this.#findings.map((finding) => ({ ...finding, stage: this.stage.name }));
+    return { stage: this.stage, layers: this.layers, values, undeclared, overridden: this.#overridden(), findings };
+  }
+
+  #overridden(): NamedValue[] {
+    const narrow = [...this.contract.variables.values()].filter(({ reach }) => reach !== 'public');
+    const lost = narrow.flatMap(({ name }) => (this.#offers.get(name) ?? []).slice(0, -1));
+    return lost.flatMap((offer) => {
+      const expansion = this.#expander.expand(offer);
+      return isProblem(expansion) ? [] : [{ name: offer.name, value: expansion.text, from: offer.source }];
+    });
+  }
+
+  #variable(variable: Variable): ResolvedValue {
+    const offers = this.#offers.get(variable.name) ?? [];
+    const winner = offers.at(-1);
+    if (!winner) return this.#unset(variable);
+    const overrides = offers.slice(0, -1).map(({ source }) => source);
+    const base = { variable, from: winner.source, overrides, tookIn: [] as string[] };
+    const expansion = this.#expander.expand(winner);
+    this.#noteShadowed(variable, offers);
+    if (isProblem(expansion)) {
+      this.#say(variable, winner.source, { ...expansion, message: `${variable.name} ${expansion.message}` });
+      return { ...base, state: 'malformed' };
+    }
+    if (expansion.reach !== variable.reach) {
+      this.#sayWidened(variable, winner.source, expansion.tookIn);
+      return { ...base, state: 'malformed', tookIn: expansion.tookIn };
+    }
+    const state = this.#check(variable, expansion.text, winner.source);
+    return { ...base, state, value: expansion.text, tookIn: expansion.tookIn };
+  }
+
+  #unset(variable: Variable): ResolvedValue {
+    const base = { variable, overrides: [], tookIn: [] };
+    if (variable.default) return { ...base, state: 'default', value: variable.default, from: { layer: 'default' } };
+    if (!isRequired(variable, this.stage.name)) return { ...base, state: 'optional' };
+    this.#say(variable, undefined, {
+      code: 'value/missing',
+      message: `${variable.name} is missing in ${this.stage.name}; looked in ${this.#lookedIn()}`,
+      remedy: this.#howToGive(variable),
+    });
+    return { ...base, state: 'missing' };
+  }
+
+  #lookedIn(): string {
+    return this.layers
+      .map(({ name, state }) => (state === 'absent' ? `${name} (absent)` : describeSource({ layer: name })))
+      .join(', ');
+  }
+
+  /** Public values go where the team sees them; others into a layer that is not a shared file, if there is one. */
+  #howToGive({ name, reach, form, about }: Variable): string {
+    const layers = [...this.stage.layers];
+    const file = layers.findLast(({ kind }) => kind === 'file')?.name;
+    const inProcess = layers.some(({ kind }) => kind === 'process');
+    const line = `a line ${name}=... in ${file}`;
+    const shell = `${name} in the environment`;
+    const places = [file && line, inProcess && shell].filter(Boolean);
+    if (reach !== 'public') places.reverse();
+    return `give it as ${places.join(', or as ')} (${form.name}${about ? `: ${about}` : ''})`;
+  }
+
+  #check(variable: Variable, value: Secret, source: Source): ValueState {
+    const text = reveal(value);
+    const { name } = variable;
+    if (text === '') {
+      const message = `${name} is empty, and ${this.stage.name} requires a value`;
+      if (isRequired(variable, this.stage.name))
+        this.#say(variable, source, { code: 'value/empty', message, remedy: this.#howToGive(variable) });
+      return 'empty';
+    }
+    const problem = variable.form.problem(text) ?? tooSmall(variable, text);
+    if (!problem) return 'set';
+    const remedy = `mend it, as in ${name}=${variable.form.example}, or change the form in the contract`;
+    this.#say(variable, source, { code: 'value/malformed', message: `${name} ${problem}`, remedy });
+    return 'malformed';
+  }
+
+  #sayWidened(variable: Variable, source: Source, tookIn: readonly string[]): void {
+    const inner =
+      tookIn.find((name) => narrower(reachOf(this.contract, name), variable.reach) !== variable.reach) ??
+      tookIn[0] ??
+      '';
+    const declared = this.contract.variables.has(inner);
+    const reach = declared ? reachOf(this.contract, inner) : 'not declared, so server';
+    this.#say(variable, source, {
+      code: 'value/widened',
+      message: `${variable.name} is ${variable.reach}, and takes in ${inner}, which is ${reach}; nobody gets it`,
+      remedy: declared
+        ? `take ${inner} out of the value`
+        : `declare ${inner} in the contract with the reach that it may have, or write its text out`,
+    });
+  }
+
+  #noteShadowed(variable: Variable, offers: readonly Offer[]): void {
+    const winner = offers.at(-1);
+    const file = offers.findLast(({ source }) => source.layer !== 'process');
+    if (winner?.source.layer !== 'process' || !file) return;
+    const [a, b] = [this.#expander.expand(winner), this.#expander.expand(file)];
+    if (isProblem(a) || isProblem(b) || sameSecret(a.text, b.text)) return;
+    const message = `the process's environment has another ${variable.name} than ${describeSource(file.source)}, and wins`;
+    this.#say(variable, file.source, {
+      code: 'value/shadowed',
+      message,
+      remedy: `run "unset ${variable.name}" if it is left from an earlier export`,
+    });
+  }
+
+  #undeclared(name: string): NamedValue[] {
+    const winner = this.#offers.get(name)?.at(-1);
+    if (!winner) return [];
+    const near = nearest(name, this.contract.variables.keys());
+    const remedy =
+      near.length > 0
+        ? `did you mean ${near[0]}? Otherwise declare it in the contract`
+        : 'declare it in the contract, or take the line out';
+    this.#say({ name }, winner.source, {
+      code: 'value/undeclared',
+      message: `${name} is not in the contract, so it is for the server alone`,
+      remedy,
+    });
+    const expansion: Expansion = this.#expander.expand(winner);
+    if (isProblem(expansion))
+      this.#say({ name }, winner.source, { ...expansion, message: `${name} ${expansion.message}` });
+    return isProblem(expansion) ? [] : [{ name, value: expansion.text, from: winner.source }];
+  }
+
+  #say(
+    { name }: { name: string },
+    source: Source | undefined,
+    finding: Pick<RawFinding, 'code' | 'message' | 'remedy'>,
+  ): void {
+    const { path, line, column } = source ?? {};
+    const place =
+      path === undefined ? undefined : { path, inside: [], ...(line && { line }), ...(column && { column }) };
+    this.#findings.push({ ...finding, variable: name, ...(place && { place }) });
+  }
+}
+
+function tooSmall({ form, min }: Variable, text: string): string | undefined {
+  if (min === undefined) return undefined;
+  if (form.measure === 'size') return Number(text) < min ? `is less than ${min}` : undefined;
+  const length = [...text].length;
+  return length < min ? `has ${count(length, 'character')}, needs at least ${min}` : undefined;
+}

@@ -1,0 +1,135 @@
+import type { Matcher, OnHit } from './matcher.js';
+
+const GRAM = 4;
+const LARGEST_STRIDE = 8;
+const FILTER_BITS = 18;
+const DEFAULT_CHUNK = 256 * 1024;
+
+/** A four-byte window of a needle: where an occurrence of it was met tells where the needle would have to stand. */
+interface Window {
+  needle: number;
+  /** Offset of the window in its needle. */
+  at: number;
+}
+
+/**
+ * Looks at every S-th offset only. For each needle and each residue class modulo S one window of the needle stands in the
+ * table, so that every occurrence is met exactly once, at whatever offset it begins. S follows from the shortest needle:
+ * a needle of n bytes has windows for all classes while S <= n - 3.
+ *
+ * A byte filter answers for almost every offset; what passes is looked up in a map, and each candidate is compared byte
+ * for byte, so that nothing is reported that is not there.
+ */
+export function sampledGrams(needles: readonly Uint8Array[], chunkSize = DEFAULT_CHUNK): Matcher {
+  return new SampledGrams(needles, chunkSize);
+}
+
+class SampledGrams implements Matcher {
+  readonly #needles: readonly Uint8Array[];
+  readonly #stride: number;
+  readonly #filter = new Uint8Array(1 << FILTER_BITS);
+  readonly #windows = new Map<number, Window[]>();
+  /** How many bytes of the last chunk stand before the window, so that hits across the border are seen. */
+  readonly #carry: number;
+  readonly #memory: Uint8Array;
+  readonly window: Uint8Array;
+  #carried = 0;
+  #consumed = 0;
+
+  constructor(needles: readonly Uint8Array[], chunkSize: number) {
+    const lengths = needles.map(({ length }) => length);
+    const shortest = lengths.reduce((a, b) => Math.min(a, b), LARGEST_STRIDE + GRAM - 1);
+    if (shortest < GRAM) throw new RangeError(`a needle must have at least ${GRAM} bytes`);
+    this.#needles = needles;
+    this.#stride = Math.min(LARGEST_STRIDE, shortest - GRAM + 1);
+    this.#carry = Math.max(0, lengths.reduce((a, b) => Math.max(a, b), 0) - 1);
+    this.#memory = new Uint8Array(this.#carry + chunkSize);
+    this.window = this.#memory.subarray(this.#carry);
+    needles.forEach((bytes, needle) => {
+      for (let residue = 0; residue < this.#stride; residue++) this.#addWindow(bytes, needle, residue);
+    });
+  }
+
+  start(): void {
+    this.#carried = 0;
+    this.#consumed = 0;
+  }
+
+  feed(length: number, onHit: OnHit): void {
+    const from = this.#carry - this.#carried;
+    const to = this.#carry + length;
+    this.#scan(from, to, onHit);
+    this.#consumed += length;
+    this.#carried = Math.min(this.#carry, this.#carried + length);
+    this.#memory.copyWithin(this.#carry - this.#carried, to - this.#carried, to);
+  }
+
+  #scan(from: number, to: number, onHit: OnHit): void {
+    const memory = this.#memory;
+    const filter = this.#filter;
+    const stride = this.#stride;
+    const last = to - GRAM;
+    for (let at = from; at <= last; at += stride) {
+      const gram =
+        (memory[at] as number) |
+        ((memory[at + 1] as number) << 8) |
+        ((memory[at + 2] as number) << 16) |
+        ((memory[at + 3] as number) << 24);
+      if (filter[slotOf(gram)] !== 0) this.#verify(gram, at, from, to, onHit);
+    }
+  }
+
+  #verify(gram: number, at: number, from: number, to: number, onHit: OnHit): void {
+    for (const window of this.#windows.get(gram) ?? []) {
+      const bytes = this.#needles[window.needle] as Uint8Array;
+      const start = at - window.at;
+      const end = start + bytes.length;
+      if (start < from || end > to || end <= this.#carry || !this.#equals(bytes, start)) continue;
+      const offset = this.#consumed - this.#carry + start;
+      onHit(window.needle, offset, offset + bytes.length);
+    }
+  }
+
+  #equals(bytes: Uint8Array, start: number): boolean {
+    for (let i = 0; i < bytes.length; i++) if (this.#memory[start + i] !== bytes[i]) return false;
+    return true;
+  }
+
+  #addWindow(bytes: Uint8Array, needle: number, residue: number): void {
+    let at = residue;
+    for (let other = residue; other + GRAM <= bytes.length; other += this.#stride) {
+      if (rarity(bytes, other) > rarity(bytes, at)) at = other;
+    }
+    const gram = gramAt(bytes, at);
+    this.#filter[slotOf(gram)] = 1;
+    const windows = this.#windows.get(gram);
+    if (windows) windows.push({ needle, at });
+    else this.#windows.set(gram, [{ needle, at }]);
+  }
+}
+
+function gramAt(bytes: Uint8Array, at: number): number {
+  return (
+    (bytes[at] as number) |
+    ((bytes[at + 1] as number) << 8) |
+    ((bytes[at + 2] as number) << 16) |
+    ((bytes[at + 3] as number) << 24)
+  );
+}
+
+/** Multiplicative hashing (Knuth, The Art of Computer Programming, vol. 3, 6.4). */
+function slotOf(gram: number): number {
+  return Math.imul(gram, 0x9e3779b1) >>> (32 - FILTER_BITS);
+}
+
+/** A rough measure of how seldom a window stands in build output: digits, capitals and signs are rarer than letters. */
+function rarity(bytes: Uint8Array, at: number): number {
+  let sum = 0;
+  for (let i = at; i < at + GRAM; i++) {
+    const byte = bytes[i] as number;
+    const isLower = byte >= 0x61 && byte <= 0x7a;
+    const isOrdinarySign = byte === 0x20 || byte === 0x2f || byte === 0x3a || byte === 0x22 || byte === 0x2e;
+    sum += isLower ? 1 : isOrdinarySign ? 2 : 3;
+  }
+  return sum;
+}

@@ -1,0 +1,54 @@
+/**
+ * Edit distance with swaps of neighbours counted once (optimal string alignment; Damerau, CACM 7(3), 1964).
+ * Compares in lower case, as a slip of the shift key is the cheapest of all.
+ */
+export function editDistance(left: string, right: string): number {
+  const a = left.toLowerCase();
+  const b = right.toLowerCase();
+  let beforeLast: number[] = [];
+  let last = Array.from({ length: b.length + 1 }, (_, j) => j);
+  for (let i = 1; i <= a.length; i++) {
+    const row = [i];
+    for (let j = 1; j <= b.length; j++) {
+      const same = a[i - 1] === b[j - 1];
+      let cost = Math.min((last[j] ?? 0) + 1, (row[j - 1] ?? 0) + 1, (last[j - 1] ?? 0) + (same ? 0 : 1));
+      const swapped = i > 1 && j > 1 && a[i - 1] === b[j - 2] && a[i - 2] === b[j - 1];
+      if (swapped) cost = Math.min(cost, (beforeLast[j - 2] ?? 0) + 1);
+      row.push(cost);
+    }
+    beforeLast = last;
+    last = row;
+  }
+  return last[b.length] ?? 0;
+}
+
+/** The known names that a person may have meant, the likeliest first, three at the most. */
+export function nearest(given: string, known: Iterable<string>): string[] {
+  const limit = Math.max(2, Math.floor(given.length / 3));
+  return [...new Set(known)]
+    .map((name) => ({ name, distance: distanceOf(given, name) }))
+    .filter(({ distance }) => distance <= limit)
+    .sort((a, b) => a.distance - b.distance || a.name.localeCompare(b.name))
+    .slice(0, 3)
+    .map(({ name }) => name);
+}
+
+/** A shortened name ("prod") is as near as a slip of one letter. */
+function distanceOf(given: string, name: string): number {
+  const shortened = given.length >= 3 && name.toLowerCase().startsWith(given.toLowerCase());
+  return shortened ? 1 : editDistance(given, name);
+}
+
+/** "did you mean X or Y?", or the list of all that is known when nothing is near. */
+export function suggest(given: string, known: Iterable<string>): string {
+  const names = [...known];
+  const near = nearest(given, names);
+  if (near.length > 0) return `did you mean ${joinWords(near, 'or')}?`;
+  return names.length > 0 ? `known: ${names.join(', ')}` : 'there are none';
+}
+
+/** `a, b and c`. */
+export function joinWords(words: readonly string[], last: 'and' | 'or' = 'and'): string {
+  if (words.length <= 1) return words.join('');
+  return `${words.slice(0, -1).join(', ')} ${last} ${words.at(-1)}`;
+}

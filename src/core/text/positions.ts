@@ -1,0 +1,56 @@
+/** A place in a text: line and column from 1, column in UTF-16 code units as editors count, offset in bytes from 0. */
+export interface Position {
+  line: number;
+  column: number;
+  offset: number;
+}
+
+const LINE_FEED = 0x0a;
+
+/** Answers where a byte stands. Line starts are collected once, columns only where somebody asks. */
+export class LineMap {
+  readonly #bytes: Uint8Array;
+  readonly #starts: number[] = [0];
+
+  constructor(bytes: Uint8Array) {
+    this.#bytes = bytes;
+    for (let at = bytes.indexOf(LINE_FEED); at >= 0; at = bytes.indexOf(LINE_FEED, at + 1)) this.#starts.push(at + 1);
+  }
+
+  /** @param offset byte offset, up to and including the length of the text */
+  at(offset: number): Position {
+    let low = 0;
+    let high = this.#starts.length - 1;
+    while (low < high) {
+      const middle = (low + high + 1) >> 1;
+      if ((this.#starts[middle] ?? 0) <= offset) low = middle;
+      else high = middle - 1;
+    }
+    const start = this.#starts[low] ?? 0;
+    return { line: low + 1, column: utf16Length(this.#bytes, start, offset) + 1, offset };
+  }
+
+  /** The offset of a line's first byte. @param line from 1 */
+  startOf(line: number): number {
+    return this.#starts[line - 1] ?? this.#bytes.length;
+  }
+
+  /** The text of a line, without its end. @param line from 1 */
+  text(line: number): string {
+    const end = this.#starts[line] ?? this.#bytes.length + 1;
+    return new TextDecoder().decode(this.#bytes.subarray(this.startOf(line), end - 1)).replace(/\r$/, '');
+  }
+}
+
+/**
+ * How many UTF-16 code units the UTF-8 text between two offsets has: one for each byte that does not continue a
+ * character, and one more for each four-byte character (RFC 3629, section 3).
+ */
+export function utf16Length(bytes: Uint8Array, start: number, end: number): number {
+  let units = 0;
+  for (let i = start; i < end; i++) {
+    const byte = bytes[i] as number;
+    if ((byte & 0xc0) !== 0x80) units += byte >= 0xf0 ? 2 : 1;
+  }
+  return units;
+}

@@ -1,0 +1,55 @@
+import {
+  cpSync,
+  existsSync,
+  mkdirSync,
+  readdirSync,
+  readFileSync,
+  renameSync,
+  statSync,
+  symlinkSync,
+  writeFileSync,
+} from 'node:fs';
+import { basename, dirname, join } from 'node:path';
+
+/** Made-up values, visibly so. They stand nowhere in the package as a whole, so that it passes its own inspection. */
+const values: Readonly<Record<string, string>> = {
+  productionKey: ['made-up', 'fare-signing-key', 'of-production', '7f3a91'].join('-'),
+  stagingKey: ['made-up', 'fare-signing-key', 'of-staging', '52c0de'].join('-'),
+  developmentKey: ['made-up', 'fare-signing-key', 'of-development', '0b1e44'].join('-'),
+  uploadToken: ['made-up', 'upload-token', 'c29a17'].join('-'),
+};
+
+/** What a careless hand pasted as base64: the user and the key, as an authorization header wants them. */
+const trialPass = Buffer.from(`quay:${values.productionKey}`).toString('base64');
+
+/**
+ * Writes the demo project into an empty or new folder.
+ * @param template the project's files; `dot.` at the beginning of a name stands for `.`
+ */
+export function layOut(template: string, folder: string): void {
+  mkdirSync(folder, { recursive: true });
+  cpSync(template, folder, { recursive: true });
+  for (const path of filesBelow(folder)) {
+    const text = readFileSync(path, 'utf8');
+    const filled = text.replace(/\{\{(\w+)\}\}/g, (_, name: string) =>
+      name === 'trialPass' ? trialPass : (values[name] ?? ''),
+    );
+    if (filled !== text) writeFileSync(path, filled);
+    if (basename(path).startsWith('dot.')) renameSync(path, join(dirname(path), basename(path).slice('dot'.length)));
+  }
+}
+
+export function isEmptyOrNew(folder: string): boolean {
+  return !existsSync(folder) || (statSync(folder).isDirectory() && readdirSync(folder).length === 0);
+}
+
+/** Lends the project the packages of a folder that has them, where it has none of its own. */
+export function lendPackages(folder: string, nodeModules: string): void {
+  symlinkSync(nodeModules, join(folder, 'node_modules'), 'junction');
+}
+
+function filesBelow(folder: string): string[] {
+  return readdirSync(folder, { recursive: true, encoding: 'utf8' })
+    .map((name) => join(folder, name))
+    .filter((path) => statSync(path).isFile());
+}

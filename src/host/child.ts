@@ -1,0 +1,124 @@
+import type { ChildProcess } from 'node:child_process';
+import { constants } from 'node:os';
+import { Transform, type TransformCallback } from 'node:stream';
+import { pipeline } from 'node:stream/promises';
+import spawn from 'cross-spawn';
+import { MaskingStream } from '../core/mask/masking.js';
+import type { World } from './world.js';
+
+export interface ChildCommand {
+  command: string;
+  args: readonly string[];
+  env: Readonly<Record<string, string>>;
+  cwd: string;
+  /** Byte strings that are masked in its output. */
+  masked: readonly Uint8Array[];
+}
+
+/** What became of a child: its exit code as a shell would give it. */
+export interface ChildResult {
+  code: number;
+  /** Why it could not be started. */
+  failedToStart?: 'not found' | 'not executable';
+  signal?: string;
+}
+
+const forwarded = ['SIGINT', 'SIGTERM', 'SIGHUP'] as const;
+
+/**
+ * Runs a command to its end, its output masked as it streams. Without anything to mask it keeps the terminal itself.
+ *
+ * A signal that Adder gets, the child gets: in a terminal Ctrl-C goes to the whole foreground group by itself, so there it
+ * is not sent a second time; elsewhere the child has a process group of its own, which is signalled whole.
+ */
+export async function runChild(command: ChildCommand, world: World): Promise<ChildResult> {
+  const masks = command.masked.length > 0;
+  const ownGroup = !world.stdinIsTerminal && process.platform !== 'win32';
+  const child = spawn(command.command, [...command.args], {
+    cwd: command.cwd,
+    env: { ...command.env, ...(masks ? colourSettings(world) : {}) },
+    stdio: masks ? ['inherit', 'pipe', 'pipe'] : 'inherit',
+    detached: ownGroup,
+  });
+  const stopForwarding = forwardSignals(child, ownGroup);
+  try {
+    const ended = waitFor(child);
+    if (child.stdout && child.stderr) {
+      const copies = [
+        copy(child.stdout, process.stdout, command.masked),
+        copy(child.stderr, process.stderr, command.masked),
+      ];
+      await Promise.allSettled(copies);
+    }
+    return await ended;
+  } finally {
+    stopForwarding();
+  }
+}
+
+/** The child writes into a pipe, so it is told by the usual variables that a terminal with colours is at its end. */
+function colourSettings({ env, stdout }: World): Record<string, string> {
+  const wanted = stdout.isTerminal && !env.NO_COLOR && env.FORCE_COLOR === undefined;
+  return wanted ? { FORCE_COLOR: '1', CLICOLOR_FORCE: '1' } : {};
+}
+
+function forwardSignals(child: ChildProcess, ownGroup: boolean): () => void {
+  const handlers = forwarded.map((signal) => {
+    const handler = () => {
+      if (child.pid === undefined || child.exitCode !== null) return;
+      if (ownGroup) signalGroup(child.pid, signal);
+      else if (signal !== 'SIGINT') child.kill(signal);
+    };
+    process.on(signal, handler);
+    return { signal, handler };
+  });
+  return () => {
+    for (const { signal, handler } of handlers) process.off(signal, handler);
+  };
+}
+
+function signalGroup(pid: number, signal: NodeJS.Signals): void {
+  try {
+    process.kill(-pid, signal);
+  } catch {
+    // The group ended in the meantime.
+  }
+}
+
+function waitFor(child: ChildProcess): Promise<ChildResult> {
+  return new Promise((resolve) => {
+    child.once('error', (error: NodeJS.ErrnoException) => {
+      const failedToStart = error.code === 'EACCES' ? 'not executable' : 'not found';
+      resolve({ code: failedToStart === 'not found' ? 127 : 126, failedToStart });
+    });
+    child.once('close', (code, signal) => {
+      if (signal) resolve({ code: 128 + constants.signals[signal], signal });
+      else resolve({ code: code ?? 1 });
+    });
+  });
+}
+
+async function copy(
+  from: NodeJS.ReadableStream,
+  to: NodeJS.WritableStream,
+  masked: readonly Uint8Array[],
+): Promise<void> {
+  await pipeline(from, new MaskTransform(masked), to, { end: false });
+}
+
+class MaskTransform extends Transform {
+  readonly #masking: MaskingStream;
+
+  constructor(masked: readonly Uint8Array[]) {
+    super();
+    this.#masking = new MaskingStream(masked);
+  }
+
+  override _transform(chunk: Buffer, _encoding: BufferEncoding, done: TransformCallback): void {
+    done(null, this.#masking.push(chunk));
+  }
+
+  override _flush(done: TransformCallback): void {
+    done(null, this.#masking.end());
+  }
+}

@@ -1,0 +1,90 @@
+import { createHash } from 'node:crypto';
+import { closeSync, mkdirSync, openSync, readFileSync, readSync, type Stats, statSync } from 'node:fs';
+import { dirname } from 'node:path';
+import writeFileAtomic from 'write-file-atomic';
+
+/** Why a file could not be read, in words that go behind its name. */
+export function describeFileError(error: unknown): string {
+  const code = (error as NodeJS.ErrnoException | undefined)?.code;
+  if (code === 'ENOENT' || code === 'ENOTDIR') return 'does not exist';
+  if (code === 'EACCES' || code === 'EPERM') return 'may not be read by this user';
+  if (code === 'EISDIR') return 'is a folder';
+  if (code === 'ELOOP') return 'is a link that leads back to itself';
+  return `cannot be read (${code ?? 'unknown reason'})`;
+}
+
+/** What a path is, or undefined where there is nothing. @throws other errors of the file system */
+export function statOf(path: string): Stats | undefined {
+  return statSync(path, { throwIfNoEntry: false });
+}
+
+/** What a thing is that is not a regular file, as a phrase behind its name. Such a thing is never opened: a pipe would wait forever. */
+export function kindOf(stats: Stats): string {
+  if (stats.isDirectory()) return 'is a folder';
+  if (stats.isFIFO()) return 'is a pipe';
+  if (stats.isSocket()) return 'is a socket';
+  return 'is a device';
+}
+
+/**
+ * Replaces a file in one step, or leaves the old one as it was: temporary file in the same folder, fsync, rename.
+ * @param mode permissions of a new file
+ */
+export async function writeWhole(path: string, data: string | Uint8Array, mode = 0o644): Promise<void> {
+  mkdirSync(dirname(path), { recursive: true });
+  await writeFileAtomic(path, typeof data === 'string' ? data : Buffer.from(data), { mode });
+}
+
+/** Streams a file through one buffer. @param onChunk gets the filled part, valid until it returns; true stops the reading */
+export function streamFile(
+  path: string,
+  buffer: Uint8Array,
+  onChunk: (chunk: Uint8Array) => boolean | undefined,
+): void {
+  const file = openSync(path, 'r');
+  try {
+    for (;;) {
+      const length = readSync(file, buffer, 0, buffer.length, null);
+      if (length === 0 || onChunk(buffer.subarray(0, length))) return;
+    }
+  } finally {
+    closeSync(file);
+  }
+}
+
+/** A stretch of a file, shorter where the file ends. */
+export function readRange(path: string, start: number, end: number): Uint8Array {
+  const bytes = new Uint8Array(end - start);
+  const file = openSync(path, 'r');
+  try {
+    let filled = 0;
+    while (filled < bytes.length) {
+      const length = readSync(file, bytes, filled, bytes.length - filled, start + filled);
+      if (length === 0) break;
+      filled += length;
+    }
+    return bytes.subarray(0, filled);
+  } finally {
+    closeSync(file);
+  }
+}
+
+/** SHA-256 in hexadecimal. */
+export function digestFile(path: string): string {
+  const hash = createHash('sha256');
+  streamFile(path, new Uint8Array(256 * 1024), (chunk) => {
+    hash.update(chunk);
+    return false;
+  });
+  return hash.digest('hex');
+}
+
+/** A text file, or undefined where it is too large or cannot be read; for files that help but need not be there. */
+export function readHelpfulText(path: string, mostBytes: number): string | undefined {
+  try {
+    const stats = statOf(path);
+    return stats?.isFile() && stats.size <= mostBytes ? readFileSync(path, 'utf8') : undefined;
+  } catch {
+    return undefined;
+  }
+}

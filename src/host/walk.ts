@@ -1,0 +1,100 @@
+import { lstatSync, readdirSync, realpathSync } from 'node:fs';
+import { basename, isAbsolute, join, relative, sep } from 'node:path';
+import { glob, isDynamicPattern } from 'tinyglobby';
+import { describeFileError, kindOf, statOf } from './files.js';
+
+/** A thing below a path that was not read, and why, as a phrase behind its name. */
+export interface NotRead {
+  path: string;
+  because: string;
+}
+
+export interface FoundFiles {
+  /** Absolute paths of regular files, sorted. */
+  files: string[];
+  /** What would have to be read and can't be. */
+  unread: NotRead[];
+  /** Pipes, sockets and devices, which are never opened, and links to what is read at its own place. */
+  passedOver: NotRead[];
+}
+
+/**
+ * All regular files below some paths, hidden ones too. A link inside a root is read once, at its target; one that leads
+ * out of it is unread.
+ * @param paths absolute paths of files or folders
+ */
+export function findFiles(paths: readonly string[]): FoundFiles {
+  const found: FoundFiles = { files: [], unread: [], passedOver: [] };
+  for (const path of paths) {
+    try {
+      const stats = statOf(path);
+      if (!stats) found.unread.push({ path, because: 'does not exist' });
+      else if (stats.isDirectory()) walk(path, realpathSync(path), found, true);
+      else if (stats.isFile()) found.files.push(path);
+      else found.unread.push({ path, because: kindOf(stats) });
+    } catch (error) {
+      found.unread.push({ path, because: describeFileError(error) });
+    }
+  }
+  found.files = [...new Set(found.files)].sort();
+  return found;
+}
+
+function walk(folder: string, root: string, found: FoundFiles, isRoot = false): void {
+  let names: string[];
+  try {
+    names = readdirSync(folder);
+  } catch (error) {
+    found.unread.push({ path: folder, because: describeFileError(error) });
+    return;
+  }
+  if (isRoot && names.length === 0) found.unread.push({ path: folder, because: 'is empty' });
+  for (const name of names.sort()) visit(join(folder, name), root, found);
+}
+
+function visit(path: string, root: string, found: FoundFiles): void {
+  try {
+    const stats = lstatSync(path);
+    if (stats.isDirectory()) walk(path, root, found);
+    else if (stats.isFile()) found.files.push(path);
+    else if (stats.isSymbolicLink()) visitLink(path, root, found);
+    else found.passedOver.push({ path, because: kindOf(stats) });
+  } catch (error) {
+    found.unread.push({ path, because: describeFileError(error) });
+  }
+}
+
+function visitLink(path: string, root: string, found: FoundFiles): void {
+  if (!statOf(path)) {
+    found.passedOver.push({ path, because: 'is a link to nothing' });
+    return;
+  }
+  if (!isBelow(realpathSync(path), root))
+    found.unread.push({ path, because: 'is a link that leads out of the folder' });
+}
+
+/** Folders and files as they are; globs as what they match now. A glob that matches nothing stays as it is, to be told as missing. */
+export async function expandPaths(paths: readonly string[], root: string): Promise<string[]> {
+  const expanded: string[] = [];
+  for (const path of paths) {
+    const isGlob = isDynamicPattern(path) && !statOf(join(root, path));
+    const matches = isGlob
+      ? await glob(path, { cwd: root, absolute: true, dot: true, onlyFiles: false, expandDirectories: false })
+      : [];
+    expanded.push(...(matches.length > 0 ? matches : [join(root, path)]));
+  }
+  return expanded;
+}
+
+/** A path as reports show it: relative to the root, with `/`; as it is where it lies outside. */
+export function shownPath(path: string, root: string): string {
+  const inside = relative(root, path);
+  if (inside === '') return basename(path);
+  return (isBelow(path, root) ? inside : path).split(sep).join('/');
+}
+
+/** Whether a path lies in a folder, by name alone. */
+export function isBelow(path: string, folder: string): boolean {
+  const inside = relative(folder, path);
+  return inside !== '..' && !inside.startsWith(`..${sep}`) && !isAbsolute(inside);
+}

@@ -1,0 +1,178 @@
+import { blockers, childEnvironment, givenValues, readName } from '../core/build/environment.js';
+import type { Bundle, Stage } from '../core/contract/contract.js';
+import { EXIT, Failure } from '../core/failure.js';
+import { settle, summarize } from '../core/findings/finding.js';
+import { type Owner, type SearchPlan, secretsToSeek } from '../core/inspect/plan.js';
+import { MaskingStream } from '../core/mask/masking.js';
+import { needlesFor } from '../core/needles/index.js';
+import { weakness } from '../core/needles/weak.js';
+import { fingerprint, type HeldPlace, makeReceipt } from '../core/receipt/receipt.js';
+import type { GivenValue } from '../core/receipt/staleness.js';
+import { type FindingsReport, REPORT_VERSION } from '../core/report/report.js';
+import type { Resolution } from '../core/resolve/resolve.js';
+import { reveal } from '../core/secret.js';
+import { type ChildResult, runChild } from '../host/child.js';
+import { digestFile } from '../host/files.js';
+import { ensureKey, storeReceipt } from '../host/state.js';
+import { expandPaths, findFiles, shownPath } from '../host/walk.js';
+import type { World } from '../host/world.js';
+import { VERSION } from '../version.js';
+import { bundleOf, type Project, stageOf } from './open.js';
+import { Resolver } from './resolve.js';
+import { FileSearcher } from './search-files.js';
+
+export interface BuildRequest {
+  stage: string;
+  bundle?: string;
+  command: readonly string[];
+}
+
+/** A build that may start: its values are in order. */
+export interface PreparedBuild {
+  stage: Stage;
+  bundle: Bundle | undefined;
+  given: ReadonlyMap<string, GivenValue>;
+  /** What its output is masked with. */
+  masked: Uint8Array[];
+  /** What is to be said about the values; a report with errors refuses the build. */
+  report: FindingsReport;
+  refused: boolean;
+}
+
+/** How a build ended, and what was written down about it. */
+export interface BuildOutcome extends ChildResult {
+  receiptPath?: string;
+  /** Why there is no receipt. */
+  withoutReceipt?: string;
+  files?: number;
+}
+
+/**
+ * Resolves the stage and judges whether the bundle's values are in order.
+ * @throws Failure where the stage or bundle is not known, or a layer cannot be read
+ */
+export function prepareBuild(project: Project, request: BuildRequest, world: World): PreparedBuild {
+  const { contract } = project;
+  const stage = stageOf(project, request.stage);
+  const bundle = chooseBundle(project, request.bundle);
+  const resolver = new Resolver(project, world.env);
+  const resolutions = resolver.all();
+  const resolution = resolutions.find((one) => one.stage === stage) as Resolution;
+  const findings = settle(resolution.findings, contract.levels);
+  const inTheWay = blockers(contract, bundle, findings);
+  const given = givenValues(contract, bundle, resolution);
+  const refused = inTheWay.length > 0;
+  const said = refused
+    ? inTheWay
+    : findings.filter(({ level, variable = '' }) => level !== 'note' && given.has(variable));
+  return {
+    stage,
+    bundle,
+    given,
+    masked: needlesFor(secretsToSeek(contract, resolutions).sought).map(({ bytes }) => bytes),
+    report: { report: REPORT_VERSION, command: 'with', stage: stage.name, findings: said, summary: summarize(said) },
+    refused,
+  };
+}
+
+/** Runs the command, and after a build that succeeded writes the receipt. */
+export async function runBuild(
+  project: Project,
+  prepared: PreparedBuild,
+  command: readonly string[],
+  world: World,
+): Promise<BuildOutcome> {
+  const { stage, bundle, given, masked } = prepared;
+  const [program = '', ...args] = command;
+  const env = childEnvironment(world.env, project.contract, stage.name, given, bundle);
+  const result = await runChild({ command: program, args, env, cwd: world.cwd, masked }, world);
+  if (result.failedToStart) {
+    throw new Failure(
+      `the command "${program}" was ${result.failedToStart === 'not found' ? 'not found' : 'found, but is not executable'}`,
+      'check its name and PATH',
+      result.code,
+    );
+  }
+  if (result.code !== EXIT.fine) return { ...result, withoutReceipt: 'the command failed' };
+  return { ...result, ...(await recordBuild(project, prepared, command, world)) };
+}
+
+async function recordBuild(
+  project: Project,
+  { stage, bundle, given, masked }: PreparedBuild,
+  command: readonly string[],
+  world: World,
+) {
+  if (!bundle) return { withoutReceipt: 'the contract has no bundle' };
+  if (bundle.output.length === 0) return { withoutReceipt: `${bundle.name} has no output in the contract` };
+  const { root } = project;
+  const { files } = findFiles(await expandPaths(bundle.output, root));
+  if (files.length === 0) return { withoutReceipt: `there is no file in ${bundle.output.join(', ')}` };
+  const key = ensureKey(root);
+  const places = heldPlaces(files, given, stage, root);
+  const receipt = makeReceipt({
+    bundle: bundle.name,
+    stage: stage.name,
+    builtAt: world.now().toISOString(),
+    adder: VERSION,
+    command: maskWords(command, masked),
+    values: [...given.values()].map(({ variable, value, from }) => ({
+      name: variable.name,
+      reach: variable.reach,
+      readAs: readName(bundle, variable),
+      fingerprint: fingerprint(key, variable.name, value),
+      ...(from && {
+        from: { layer: from.layer, ...(from.path && { path: from.path }), ...(from.line && { line: from.line }) },
+      }),
+      places: places.get(variable.name) ?? [],
+    })),
+    digests: new Map(files.map((path) => [shownPath(path, root), digestFile(path)])),
+  });
+  return { receiptPath: shownPath(await storeReceipt(root, receipt), root), files: files.length };
+}
+
+/** Where the artifacts hold the public values that were given. */
+function heldPlaces(
+  files: readonly string[],
+  given: ReadonlyMap<string, GivenValue>,
+  stage: Stage,
+  root: string,
+): Map<string, HeldPlace[]> {
+  const publicValues = [...given.values()].filter(
+    ({ variable, value }) => variable.reach === 'public' && !weakness(reveal(value)),
+  );
+  const needles = needlesFor(
+    publicValues.map(({ variable, value }) => {
+      const owner: Owner = { role: 'present', variable: variable.name, reach: 'public', stage: stage.name };
+      return { owner, value: reveal(value) };
+    }),
+  );
+  const plan: SearchPlan = { needles, notSearched: [], masked: [] };
+  const searcher = new FileSearcher(plan, root);
+  const places = new Map<string, HeldPlace[]>();
+  for (const { owner, place } of files.flatMap((path) => searcher.search(path).hits)) {
+    const { path, offset = 0, length = 0 } = place;
+    places.set(owner.variable, [...(places.get(owner.variable) ?? []), { path, offset, length }]);
+  }
+  return places;
+}
+
+/** @throws Failure where the contract has several bundles and none was named */
+function chooseBundle(project: Project, name: string | undefined): Bundle | undefined {
+  if (name !== undefined) return bundleOf(project, name);
+  const bundles = [...project.contract.bundles.values()];
+  if (bundles.length > 1) {
+    throw new Failure(
+      `the contract has ${bundles.length} bundles`,
+      `name the one that is built: --bundle ${bundles.map((bundle) => bundle.name).join('|')}`,
+    );
+  }
+  return bundles[0];
+}
+
+function maskWords(words: readonly string[], needles: readonly Uint8Array[]): string[] {
+  return words.map((word) => {
+    const masking = new MaskingStream(needles);
+    return Buffer.concat([masking.push(Buffer.from(word)), masking.end()]).toString();
+  });
+}

@@ -1,0 +1,189 @@
+import { resolve } from 'node:path';
+import { givenValues } from '../core/build/environment.js';
+import type { Bundle } from '../core/contract/contract.js';
+import { Failure } from '../core/failure.js';
+import { type RawFinding, settle, summarize } from '../core/findings/finding.js';
+import { planSearch, type SearchPlan } from '../core/inspect/plan.js';
+import { hitFindings, manyMoreFinding } from '../core/inspect/rules.js';
+import { type ArtifactFacts, stalenessFindings } from '../core/receipt/staleness.js';
+import { type Coverage, type FindingsReport, REPORT_VERSION, type Unread } from '../core/report/report.js';
+import type { Resolution } from '../core/resolve/resolve.js';
+import { describeFileError, digestFile } from '../host/files.js';
+import { newestReceipt, readKey } from '../host/state.js';
+import { expandPaths, type FoundFiles, findFiles, isBelow, type NotRead, shownPath } from '../host/walk.js';
+import type { World } from '../host/world.js';
+import { bundleOf, type Project, stageOf } from './open.js';
+import { Resolver } from './resolve.js';
+import { type FileHits, FileSearcher } from './search-files.js';
+
+export interface InspectRequest {
+  /** As given, relative to the working folder; empty for the outputs of the bundles. */
+  paths: readonly string[];
+  stage?: string;
+  bundle?: string;
+}
+
+/** Files that are judged together: a bundle's output, or paths outside every output, which count as a browser's. */
+interface Target {
+  bundle?: Bundle;
+  found: FoundFiles;
+}
+
+/**
+ * Looks for every value that must not be in the artifacts, and for values that are not this stage's or not today's.
+ * @throws Failure where the call cannot be understood
+ */
+export async function inspect(project: Project, request: InspectRequest, world: World): Promise<FindingsReport> {
+  const bundles =
+    request.bundle === undefined ? [...project.contract.bundles.values()] : [bundleOf(project, request.bundle)];
+  const stage = stageOf(project, request.stage ?? stageOfNewestReceipt(project, bundles));
+  const targets = await findTargets(project, bundles, request, world);
+  const resolver = new Resolver(project, world.env);
+  const resolutions = resolver.all();
+  const plan = planSearch(project.contract, stage.name, resolutions);
+  const resolution = resolutions.find((one) => one.stage === stage) as Resolution;
+  const inspection = new Inspection(project, plan, resolution);
+  for (const target of targets) inspection.target(target, request.paths.length === 0);
+  return inspection.report();
+}
+
+class Inspection {
+  readonly #searcher: FileSearcher;
+  readonly #findings: RawFinding[] = [];
+  readonly #coverage: Required<Coverage>;
+  readonly #key: Uint8Array | undefined;
+
+  constructor(
+    readonly project: Project,
+    plan: SearchPlan,
+    readonly resolution: Resolution,
+  ) {
+    this.#searcher = new FileSearcher(plan, project.root);
+    this.#coverage = { files: 0, members: 0, bytes: 0, unread: [], passedOver: [], notSearched: plan.notSearched };
+    this.#key = readKey(project.root);
+  }
+
+  /** @param whole whether the target is a bundle's whole output, so that what is not there can be missed */
+  target({ bundle, found }: Target, whole: boolean): void {
+    this.#coverage.unread.push(...found.unread.map((one) => this.#unread(one)));
+    this.#coverage.passedOver.push(...found.passedOver.map((one) => this.#unread(one)));
+    const seen = new Set<string>();
+    for (const path of found.files) {
+      for (const variable of this.#file(path, bundle)) seen.add(variable);
+    }
+    if (bundle && whole && found.files.length > 0) this.#staleness(bundle, found.files, seen);
+  }
+
+  report(): FindingsReport {
+    const findings = settle(this.#findings, this.project.contract.levels);
+    const { passedOver, notSearched, ...coverage } = this.#coverage;
+    return {
+      report: REPORT_VERSION,
+      command: 'inspect',
+      stage: this.resolution.stage.name,
+      coverage: {
+        ...coverage,
+        ...(passedOver.length > 0 && { passedOver }),
+        ...(notSearched.length > 0 && { notSearched }),
+      },
+      findings,
+      summary: summarize(findings),
+    };
+  }
+
+  /** @returns the public variables whose present value is in the file */
+  #file(path: string, bundle: Bundle | undefined): string[] {
+    let result: FileHits;
+    try {
+      result = this.#searcher.search(path);
+    } catch (error) {
+      this.#coverage.unread.push(this.#unread({ path, because: describeFileError(error) }));
+      return [];
+    }
+    const { stage } = this.resolution;
+    this.#coverage.files++;
+    this.#coverage.bytes += result.bytes;
+    if (result.compressed) {
+      this.#coverage.unread.push(
+        this.#unread({ path, because: `is compressed (${result.compressed}), and this version does not look inside` }),
+      );
+    }
+    this.#findings.push(...hitFindings(result.hits, stage.name, bundle?.name));
+    for (const { owner, count } of result.more) {
+      this.#findings.push(manyMoreFinding(owner, shownPath(path, this.project.root), count, stage.name, bundle?.name));
+    }
+    return result.hits.flatMap(({ owner }) => (owner.role === 'present' ? [owner.variable] : []));
+  }
+
+  #staleness(bundle: Bundle, files: readonly string[], seen: ReadonlySet<string>): void {
+    const { root, contract } = this.project;
+    const stored = newestReceipt(root, bundle.name);
+    if (!stored || !this.#key) return;
+    const present = new Map(files.map((path) => [shownPath(path, root), path]));
+    const facts: ArtifactFacts = {
+      receipt: stored.receipt,
+      receiptPath: shownPath(stored.path, root),
+      key: this.#key,
+      given: givenValues(contract, bundle, this.resolution),
+      unchanged: unchangedFiles(stored.receipt.subject, present),
+      present: new Set(present.keys()),
+      seen,
+      locate: (place) => this.#searcher.place(present.get(place.path) ?? place.path, place.offset, place.length),
+    };
+    this.#findings.push(...stalenessFindings(this.resolution.stage.name, facts));
+  }
+
+  #unread({ path, because }: NotRead): Unread {
+    return { path: shownPath(path, this.project.root), inside: [], because };
+  }
+}
+
+function unchangedFiles(
+  subject: readonly { name: string; digest: { sha256: string } }[],
+  present: ReadonlyMap<string, string>,
+): Set<string> {
+  const unchanged = subject.filter(({ name, digest }) => {
+    const path = present.get(name);
+    return path !== undefined && digestFile(path) === digest.sha256;
+  });
+  return new Set(unchanged.map(({ name }) => name));
+}
+
+/** @throws Failure where no bundle was built yet */
+function stageOfNewestReceipt({ contract, root }: Project, bundles: readonly Bundle[]): string {
+  const receipts = bundles.flatMap(({ name }) => newestReceipt(root, name)?.receipt.predicate ?? []);
+  const newest = receipts.sort((a, b) => b.builtAt.localeCompare(a.builtAt))[0];
+  if (newest) return newest.stage;
+  throw new Failure(
+    'no receipt tells which stage was built',
+    `name the stage: adder inspect --stage ${[...contract.stages.keys()].join('|')}; "adder with" writes receipts`,
+  );
+}
+
+async function findTargets(
+  project: Project,
+  bundles: readonly Bundle[],
+  { paths, bundle }: InspectRequest,
+  world: World,
+): Promise<Target[]> {
+  const { root } = project;
+  const outputs = await Promise.all(
+    bundles.map(async (one) => ({ bundle: one, paths: await expandPaths(one.output, root) })),
+  );
+  if (paths.length === 0) {
+    const withOutput = outputs.filter((one) => one.paths.length > 0);
+    if (withOutput.length === 0) {
+      throw new Failure(
+        'no bundle of the contract has an output',
+        'name the paths: adder inspect PATH..., or add output to a bundle',
+      );
+    }
+    return withOutput.map((one) => ({ bundle: one.bundle, found: findFiles(one.paths) }));
+  }
+  const owners = bundle === undefined ? outputs : outputs.filter((one) => one.bundle.name === bundle);
+  return paths.map((path) => {
+    const absolute = resolve(world.cwd, path);
+    const owner = owners.find((one) => one.paths.some((output) => isBelow(absolute, output)));
+    return { found: findFiles([absolute]), ...(owner && { bundle: owner.bundle }) };
+  });
+}

@@ -1,0 +1,72 @@
+import { existsSync, readFileSync } from 'node:fs';
+import { dirname, join, resolve } from 'node:path';
+import type { Bundle, Contract, Stage } from '../core/contract/contract.js';
+import { parseContract } from '../core/contract/parse.js';
+import { Failure, FindingsFailure } from '../core/failure.js';
+import { suggest } from '../core/text/nearest.js';
+import { describeFileError } from '../host/files.js';
+import { shownPath } from '../host/walk.js';
+
+export const CONTRACT_NAME = 'adder.yaml';
+
+/** A contract with the folder that its paths are relative to. */
+export interface Project {
+  contract: Contract;
+  /** The contract's folder, absolute. */
+  root: string;
+  contractPath: string;
+}
+
+/**
+ * @param cwd where the search for adder.yaml starts, upward
+ * @param given the path from --contract, relative to cwd
+ * @throws Failure where there is none, FindingsFailure where it has mistakes
+ */
+export function openProject(cwd: string, given?: string): Project {
+  const contractPath = given === undefined ? findContract(cwd) : resolve(cwd, given);
+  const root = dirname(contractPath);
+  const { contract, findings } = parseContract(readContract(contractPath), shownPath(contractPath, root));
+  if (!contract) throw new FindingsFailure('the contract could not be understood', findings);
+  return { contract, root, contractPath };
+}
+
+function findContract(cwd: string): string {
+  for (let folder = cwd; ; folder = dirname(folder)) {
+    const path = join(folder, CONTRACT_NAME);
+    if (existsSync(path)) return path;
+    if (folder === dirname(folder)) break;
+  }
+  throw new Failure(
+    `there is no ${CONTRACT_NAME} in ${cwd} or in any folder above it`,
+    `write one (the README shows a first one), go into the project's folder, or name it: --contract FILE`,
+  );
+}
+
+function readContract(path: string): string {
+  try {
+    return readFileSync(path, 'utf8');
+  } catch (error) {
+    throw new Failure(`the contract ${path} ${describeFileError(error)}`, 'name another one with --contract FILE');
+  }
+}
+
+/** @throws Failure with the nearest names for a stage that the contract does not have */
+export function stageOf({ contract }: Project, name: string): Stage {
+  return known('stage', name, contract.stages);
+}
+
+/** @throws Failure with the nearest names for a bundle that the contract does not have */
+export function bundleOf({ contract }: Project, name: string): Bundle {
+  return known('bundle', name, contract.bundles);
+}
+
+/** @throws Failure with the nearest names for a variable that the contract does not have */
+export function variableOf({ contract }: Project, name: string) {
+  return known('variable', name, contract.variables);
+}
+
+function known<T>(kind: string, name: string, all: ReadonlyMap<string, T>): T {
+  const found = all.get(name);
+  if (found) return found;
+  throw new Failure(`the contract has no ${kind} "${name}"`, suggest(name, all.keys()));
+}

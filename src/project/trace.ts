@@ -1,0 +1,145 @@
+import { dirname, join, resolve } from 'node:path';
+import type { Excerpt, Origin, Place } from '../core/findings/finding.js';
+import { valueHits } from '../core/inspect/hits.js';
+import type { Masker } from '../core/inspect/masked-text.js';
+import type { Owner, SearchPlan } from '../core/inspect/plan.js';
+import { inlineSourceMap, SourceMap, sourceMapAddress } from '../core/inspect/source-map.js';
+import { findAll, type Matcher } from '../core/search/matcher.js';
+import { sampledGrams } from '../core/search/sampled-grams.js';
+import { excerptOf } from '../core/text/frame.js';
+import { LineMap } from '../core/text/positions.js';
+import { readHelpfulText, statOf } from '../host/files.js';
+import { isBelow, shownPath } from '../host/walk.js';
+
+/** Larger artifacts and maps are searched as any other, but not traced to their sources. */
+const MOST_TRACED_BYTES = 64 * 1024 * 1024;
+
+const SMALL_CHUNK = 16 * 1024;
+
+/** The line of source that wrote a value, and how it looks. */
+export interface TracedLine {
+  origin: Origin;
+  excerpt?: Excerpt;
+}
+
+/** Follows hits in one artifact to the line of source that wrote them. No file outside the contract's folder is opened. */
+export class Tracer {
+  readonly #map: SourceMap | undefined;
+  readonly #mapPath: string;
+  readonly #matcher: Matcher;
+  /** For an artifact that is a map itself: what its sources hold, in their order, and is not given out yet. */
+  readonly #inSources: Map<Owner, TracedLine[]> | undefined;
+
+  constructor(
+    path: string,
+    readonly root: string,
+    readonly plan: SearchPlan,
+    readonly masker: Masker,
+  ) {
+    this.#matcher = sampledGrams(
+      plan.needles.map(({ bytes }) => bytes),
+      SMALL_CHUNK,
+    );
+    const isMap = path.endsWith('.map');
+    const found = isMap ? { mapPath: path, text: readHelpfulText(path, MOST_TRACED_BYTES) } : findMap(path, root);
+    this.#mapPath = found?.mapPath ?? path;
+    this.#map = found?.text === undefined ? undefined : readMap(found.text, this.#mapPath);
+    this.#inSources = isMap ? this.#searchSources() : undefined;
+  }
+
+  trace(owner: Owner, place: Place): TracedLine | undefined {
+    // A map's texts hold a value as often, and in the same order, as the map's own bytes do.
+    if (this.#inSources) return this.#inSources.get(owner)?.shift();
+    const traced = this.#map?.trace(place.line ?? 1, place.column ?? 1);
+    if (!traced) return undefined;
+    const text = traced.content ?? this.#readSource(traced.source);
+    const path = this.#sourcePath(traced.source);
+    if (text === undefined) return { origin: { path, line: traced.line, column: traced.column } };
+    return this.#inLine(Buffer.from(text), path, traced.line, traced.column, owner);
+  }
+
+  #searchSources(): Map<Owner, TracedLine[]> {
+    const found = new Map<Owner, TracedLine[]>();
+    for (const { source, content } of this.#map?.contents() ?? []) {
+      const bytes = Buffer.from(content);
+      const lines = new LineMap(bytes);
+      for (const { owner, start, end } of this.#valuesIn(bytes)) {
+        const line = this.#tracedLine(bytes, lines, this.#sourcePath(source), start, end);
+        found.set(owner, [...(found.get(owner) ?? []), line]);
+      }
+    }
+    return found;
+  }
+
+  /** A map points at the expression; the value may stand further on in its line. */
+  #inLine(bytes: Uint8Array, path: string, line: number, column: number, owner: Owner): TracedLine {
+    const lines = new LineMap(bytes);
+    const lineStart = lines.startOf(line);
+    const text = lines.text(line);
+    const from = lineStart + Buffer.byteLength(text.slice(0, column - 1));
+    const lineEnd = lineStart + Buffer.byteLength(text);
+    const value = this.#valuesIn(bytes.subarray(from, lineEnd)).find((hit) => hit.owner === owner);
+    return this.#tracedLine(bytes, lines, path, from + (value?.start ?? 0), from + (value?.end ?? 1));
+  }
+
+  #tracedLine(bytes: Uint8Array, lines: LineMap, path: string, start: number, end: number): TracedLine {
+    const { line, column } = lines.at(start);
+    const lineStart = lines.startOf(line);
+    const lineEnd = lineStart + Buffer.byteLength(lines.text(line));
+    const piece = this.masker.piece(bytes, lineStart, lineEnd, { start, end: Math.min(end, lineEnd) });
+    const excerpt = piece && excerptOf(line, piece.text, piece.start + 1, piece.end - piece.start);
+    return { origin: { path, line, column }, ...(excerpt && { excerpt }) };
+  }
+
+  #valuesIn(bytes: Uint8Array) {
+    return valueHits(findAll(this.#matcher, bytes), this.plan.needles);
+  }
+
+  #sourcePath(source: string): string {
+    const path = this.#absolute(source);
+    return path ? shownPath(path, this.root) : source;
+  }
+
+  /** A map may name any file; only one below the contract's folder is opened. */
+  #readSource(source: string): string | undefined {
+    const path = this.#absolute(source);
+    return path && isBelow(path, this.root) ? readHelpfulText(path, MOST_TRACED_BYTES) : undefined;
+  }
+
+  #absolute(source: string): string | undefined {
+    if (!/^[a-z-]+:/i.test(source)) return resolve(dirname(this.#mapPath), source);
+    // webpack names its modules by a scheme of its own, relative to the folder that it was started in.
+    const path = /^webpack:\/\/[^/]*\/(.*)$/.exec(source)?.[1];
+    const inProject = path && join(this.root, path);
+    return inProject && statOf(inProject)?.isFile() ? inProject : undefined;
+  }
+}
+
+/** The map of a script or style: inside it, at the address that it gives, or beside it. */
+function findMap(path: string, root: string): { mapPath: string; text: string | undefined } | undefined {
+  if (!/\.(js|mjs|cjs|css)$/.test(path)) return undefined;
+  const address = sourceMapAddress(readHelpfulText(path, MOST_TRACED_BYTES) ?? '');
+  const inline = address && inlineSourceMap(address);
+  if (inline) return { mapPath: path, text: inline };
+  const given = address && !/^[a-z]+:/i.test(address) ? resolve(dirname(path), decodeAddress(address)) : undefined;
+  const mapPath = given && statOf(given)?.isFile() ? given : `${path}.map`;
+  return isBelow(mapPath, root) || dirname(mapPath) === dirname(path)
+    ? { mapPath, text: readHelpfulText(mapPath, MOST_TRACED_BYTES) }
+    : undefined;
+}
+
+function decodeAddress(address: string): string {
+  try {
+    return decodeURIComponent(address);
+  } catch {
+    return address;
+  }
+}
+
+function readMap(text: string, address: string): SourceMap | undefined {
+  try {
+    return new SourceMap(text, address);
+  } catch {
+    return undefined;
+  }
+}
