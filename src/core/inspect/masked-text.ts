@@ -17,13 +17,22 @@ const SMALL_CHUNK = 16 * 1024;
 /** Masks every build and server value in a piece of a file, in every encoding that inspect looks for. */
 export class Masker {
   readonly #matcher: Matcher;
+  readonly #isBase64: readonly boolean[];
   /** How far around a piece bytes are needed, so that a value cut by its border is still seen whole. */
   readonly margin: number;
 
   constructor(needles: readonly Needle<Owner>[]) {
     const bytes = needles.map((needle) => needle.bytes);
     this.#matcher = sampledGrams(bytes, SMALL_CHUNK);
+    this.#isBase64 = needles.map(({ encoding }) => encoding.some((name) => name.startsWith('base64')));
     this.margin = bytes.reduce((longest, { length }) => Math.max(longest, length), 0);
+  }
+
+  #hits(bytes: Uint8Array): Hit[] {
+    const hits = findAll(this.#matcher, bytes);
+    return hits
+      .map((hit) => (this.#isBase64[hit.needle] ? growBase64(hit, bytes) : hit))
+      .sort((a, b) => a.start - b.start);
   }
 
   /**
@@ -33,7 +42,7 @@ export class Masker {
    * @returns undefined where the piece is not text
    */
   piece(bytes: Uint8Array, from: number, to: number, focus: { start: number; end: number }): MaskedPiece | undefined {
-    const ranges = merged(findAll(this.#matcher, bytes)).filter(({ start, end }) => end > from && start < to);
+    const ranges = merged(this.#hits(bytes)).filter(({ start, end }) => end > from && start < to);
     const [first, last] = [alignForward(bytes, from), alignBack(bytes, to)];
     if (!isUtf8(bytes.subarray(first, last)) || bytes.subarray(first, last).includes(0)) return undefined;
     let text = '';
@@ -55,9 +64,20 @@ export class Masker {
       at = range.end;
     }
     copy(last);
-    const begin = start < 0 ? 0 : start;
+    const begin = Math.max(0, start);
     return { text, start: begin, end: Math.max(begin + 1, end < 0 ? text.length : end) };
   }
+}
+
+/**
+ * The characters beside a base64 hit share bits with the value, so they are hidden with it.
+ * @param hit is changed
+ */
+function growBase64(hit: Hit, bytes: Uint8Array): Hit {
+  const isLetter = (at: number) => /[A-Za-z0-9+/_=-]/.test(String.fromCharCode(bytes[at] ?? 0));
+  for (let steps = 0; steps < 2 && isLetter(hit.start - 1); steps++) hit.start--;
+  for (let steps = 0; steps < 2 && isLetter(hit.end); steps++) hit.end++;
+  return hit;
 }
 
 /** Overlapping hits as one stretch. */

@@ -24,12 +24,19 @@ export function findingLines(findings: readonly Finding[], options: PrintOptions
 
 /** The gravest group first; groups of one level in the order in which they turned up. */
 function groups(findings: readonly Finding[]): Finding[][] {
-  const byVariable = new Map<string, Finding[]>();
-  for (const finding of findings) {
-    const key = finding.variable ?? '';
-    byVariable.set(key, [...(byVariable.get(key) ?? []), finding]);
-  }
+  const byVariable = groupBy(findings, ({ variable }) => variable ?? '');
   return [...byVariable.values()].sort((a, b) => compareLevels(gravest(a), gravest(b)));
+}
+
+function groupBy<T>(items: readonly T[], keyOf: (item: T) => string): Map<string, T[]> {
+  const found = new Map<string, T[]>();
+  for (const item of items) {
+    const key = keyOf(item);
+    const known = found.get(key);
+    if (known) known.push(item);
+    else found.set(key, [item]);
+  }
+  return found;
 }
 
 function gravest(findings: readonly Finding[]): Level {
@@ -40,35 +47,53 @@ function groupLines(group: readonly Finding[], options: PrintOptions): string[] 
   const { style, reaches } = options;
   const variable = group[0]?.variable;
   const reach = variable === undefined ? undefined : reaches?.get(variable);
-  const heading =
-    variable === undefined ? [] : [[style.strong(variable), reach && style.reach(reach)].filter(Boolean).join('  ')];
-  const lines = [...group]
-    .sort((a, b) => compareLevels(a.level, b.level))
-    .flatMap((finding, index, sorted) => {
-      const before = sorted[index - 1];
-      const after = sorted[index + 1];
-      const isSaid = before?.message === finding.message && before.level === finding.level;
-      return [
-        ...findingBody(finding, isSaid, options),
-        ...(after?.remedy === finding.remedy ? [] : remedyLines(finding.remedy, options)),
-      ];
-    });
-  return [...heading, ...lines];
+  const heading = [variable && style.strong(variable), reach && style.reach(reach)].filter(Boolean).join('  ');
+  const sorted = [...group].sort((a, b) => compareLevels(a.level, b.level));
+  const statements = [...groupBy(sorted, ({ level, message }) => `${level} ${message}`).values()];
+  const lines = statements.flatMap((statement, index) => {
+    const { remedy } = statement[0] as Finding;
+    const isSaidNext = statements[index + 1]?.[0]?.remedy === remedy;
+    return [...statementLines(statement, options), ...(isSaidNext ? [] : remedyLines(remedy, options))];
+  });
+  return heading === '' ? lines : [heading, ...lines];
 }
 
-function findingBody(finding: Finding, isSaid: boolean, options: PrintOptions): string[] {
-  const { style } = options;
-  const { level, code, message, place, origin, excerpt } = finding;
+/** One thing to say, and every place that it is said of: by the line that wrote it, where that is known. */
+function statementLines(statement: readonly Finding[], options: PrintOptions): string[] {
+  const { level, message, code } = statement[0] as Finding;
+  const { style, width } = options;
   const first = `  ${style.level(level, level.padEnd(INDENT.length - 4))}  `;
-  const texts = wrap(displayText(message), options.width - INDENT.length);
-  const said = isSaid
-    ? []
-    : [first + (texts[0] ?? ''), ...texts.slice(1).map((line) => INDENT + line), INDENT + style.dim(code)];
-  const where = place ? [INDENT + style.strong(placeText(place)) + encodingText(finding, options)] : [];
-  const wrote = origin
-    ? [`${INDENT}${style.dim('written by')} ${displayText(`${origin.path}:${origin.line}:${origin.column}`)}`]
-    : [];
-  return [...said, ...where, ...wrote, ...(excerpt ? frameLines(excerpt, options) : [])];
+  const texts = wrap(displayText(message), width - INDENT.length);
+  const said = texts.map((line, index) => (index === 0 ? first : INDENT) + line);
+  const byOrigin = groupBy(statement, (finding) => originText(finding) ?? '');
+  const where = [...byOrigin].flatMap(([origin, findings]) =>
+    origin === '' ? placeLines(findings, options) : originLines(findings, options),
+  );
+  return [...said, INDENT + style.dim(code), ...where];
+}
+
+function originLines(findings: readonly Finding[], options: PrintOptions): string[] {
+  const { style } = options;
+  const [first] = findings;
+  const places = findings.flatMap(({ place, encoding }) =>
+    place ? [placeText(place) + encodingText(encoding, options)] : [],
+  );
+  return [
+    `${INDENT}${style.strong(originText(first as Finding) ?? '')} ${style.dim('wrote it')}`,
+    ...frameLines(first?.excerpt, options),
+    ...places.map((place, index) => `${INDENT}${style.dim(index === 0 ? 'into ' : '     ')}${place}`),
+  ];
+}
+
+function placeLines(findings: readonly Finding[], options: PrintOptions): string[] {
+  return findings.flatMap(({ place, encoding, excerpt }) => {
+    const where = place ? [INDENT + options.style.strong(placeText(place)) + encodingText(encoding, options)] : [];
+    return [...where, ...frameLines(excerpt, options)];
+  });
+}
+
+function originText({ origin }: Finding): string | undefined {
+  return origin && displayText(`${origin.path}:${origin.line}:${origin.column}`);
 }
 
 /** `web/dist/a.zip » b.js:3:14` */
@@ -77,12 +102,13 @@ export function placeText({ path, inside, line, column }: Place): string {
   return displayText([path, ...inside].join(' » ') + position);
 }
 
-function encodingText({ encoding }: Finding, { style }: PrintOptions): string {
+function encodingText(encoding: Finding['encoding'], { style }: PrintOptions): string {
   const names = encoding?.filter((name) => name !== 'plain') ?? [];
   return names.length > 0 ? style.dim(`  as ${names.join(' in ')}`) : '';
 }
 
-function frameLines(excerpt: NonNullable<Finding['excerpt']>, { style }: PrintOptions): string[] {
+function frameLines(excerpt: Finding['excerpt'], { style }: PrintOptions): string[] {
+  if (!excerpt) return [];
   const [line, caret] = renderFrame(excerpt, cells);
   return [`${INDENT}  ${line}`, `${INDENT}  ${style.caret(caret)}`];
 }
