@@ -49,6 +49,8 @@ export interface Variable {
 
 /** A contract that was understood in full. Maps keep the order of the file. */
 export interface Contract {
+  /** As findings name the file. */
+  path: string;
   stages: ReadonlyMap<string, Stage>;
   bundles: ReadonlyMap<string, Bundle>;
   variables: ReadonlyMap<string, Variable>;

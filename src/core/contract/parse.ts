@@ -50,6 +50,7 @@ export function parseContract(text: string, path: string): ParsedContract {
 function settleContract(raw: RawContract, source: ContractSource): Contract {
   const variables = Object.entries(raw.variables).map(([name, value]) => settleVariable(name, value, source));
   return {
+    path: source.path,
     stages: byName(
       Object.entries(raw.stages).map(([name, { layers }]): Stage => ({ name, layers: layers.map(settleLayer) })),
     ),

@@ -53,4 +53,6 @@ export interface EnvFile {
   problems: readonly EnvProblem[];
   /** Line and column of a byte offset. */
   at(offset: number): Position;
+  /** A line without its end, from 1. */
+  lineText(line: number): string;
 }

@@ -18,7 +18,7 @@ export function parseEnvFile(bytes: Uint8Array): EnvFile {
   const { nodes, complaints } = wideEncoding(bytes) ?? new Parser(bytes, lines).parse();
   const problems = complaints.map(({ start, end, ...rest }) => ({ ...rest, start: at(start), end: at(end) }));
   const entries = nodes.filter((node): node is EnvEntry => node.kind === 'entry');
-  return { bytes, nodes, entries, problems, at };
+  return { bytes, nodes, entries, problems, at, lineText: (line) => lines.text(line) };
 }
 
 interface Parsed {
@@ -98,8 +98,9 @@ class Parser {
     if (name === '' || equals === '') return this.#notAnAssignment(start, nameStart, lineEnd, name);
     const equalsAt = nameStart + name.length + before.length;
     const valueAt = equalsAt + 1 + after.length;
-    if (before + after !== '') this.#noteSpaces(name, nameStart + name.length, valueAt);
     const value = scanValue(this.#text, valueAt);
+    const isEmptyBare = value.quote === 'none' && value.end === value.start;
+    if (before !== '' || (after !== '' && !isEmptyBare)) this.#noteSpaces(name, nameStart + name.length, valueAt);
     const ending = this.#afterValue(value, lineEnd);
     if (typeof ending === 'object') {
       this.#complain('file/syntax', ending.start, ending.end, ending.message, ending.remedy, { name });
@@ -109,7 +110,6 @@ class Parser {
       this.#complain(code, start, end, texts.message, texts.remedy, { name });
     }
     if (value.problems.some(({ code }) => code === 'file/syntax')) return { kind: 'broken', start, end: ending };
-    const isEmptyBare = value.quote === 'none' && value.end === value.start;
     const valueStart = isEmptyBare ? equalsAt + 1 : value.start;
     const entry: EnvEntry = {
       kind: 'entry',

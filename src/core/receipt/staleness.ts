@@ -42,14 +42,7 @@ export function stalenessFindings(stage: string, facts: ArtifactFacts): RawFindi
   );
   for (const value of values) {
     const now = given.get(value.name);
-    if (!now)
-      findings.push(
-        say(
-          value,
-          'stale/receipt',
-          `${bundle} was built with a value of ${value.name}, which it is not given any more`,
-        ),
-      );
+    if (!now) findings.push(say(value, 'stale/receipt', noMore(bundle, value), levelOf(value)));
     else if (fingerprint(key, value.name, now.value) !== value.fingerprint)
       findings.push(...changed(value, now, facts));
     else if (isGone(value, facts))
@@ -76,9 +69,8 @@ function changed(value: ReceiptValue, now: GivenValue, facts: ArtifactFacts): Ra
   const { bundle, stage, builtAt } = receipt.predicate;
   const say = sayFor(stage, facts);
   const present = now.from?.path ? `; the present one is at ${describeSource(now.from)}` : '';
-  const isPublic = value.reach === 'public';
   const message = `${bundle} was built with an older value of ${value.name}, on ${day(builtAt)}${present}`;
-  const findings = [say(value, 'stale/receipt', message, isPublic ? undefined : 'note')];
+  const findings = [say(value, 'stale/receipt', message, levelOf(value))];
   for (const place of value.places.filter(({ path }) => unchanged.has(path))) {
     const finding = say(
       value,
@@ -88,6 +80,15 @@ function changed(value: ReceiptValue, now: GivenValue, facts: ArtifactFacts): Ra
     findings.push({ ...finding, place: facts.locate(place) });
   }
   return findings;
+}
+
+/** A build value stands in no artifact, so its change is worth a note and no rebuild. */
+function levelOf({ reach }: ReceiptValue): RawFinding['level'] {
+  return reach === 'public' ? undefined : 'note';
+}
+
+function noMore(bundle: string, { name }: ReceiptValue): string {
+  return `${bundle} was built with a value of ${name}, which it is not given any more`;
 }
 
 function isGone({ name, reach, places }: ReceiptValue, { seen }: ArtifactFacts): boolean {

@@ -1,8 +1,8 @@
 import type { EnvFile, EnvProblem } from '../envfile/ast.js';
-import type { RawFinding } from '../findings/finding.js';
+import type { Excerpt, RawFinding } from '../findings/finding.js';
 import { MASK } from '../secret.js';
 import { excerptOf } from '../text/frame.js';
-import { LineMap } from '../text/positions.js';
+import type { Position } from '../text/positions.js';
 
 /** Whether a name's value may be shown. */
 export type IsPublic = (name: string) => boolean;
@@ -10,13 +10,7 @@ export type IsPublic = (name: string) => boolean;
 /** A problem of an env file as a finding, with its line shown as far as that is safe. */
 export function envProblemFinding(file: EnvFile, path: string, problem: EnvProblem, isPublic: IsPublic): RawFinding {
   const { code, level, name, message, remedy, start, end } = problem;
-  const line = new LineMap(file.bytes).text(start.line);
-  const sameLine = end.line === start.line;
-  const length = Math.max(1, sameLine ? end.column - start.column : line.length - start.column + 1);
-  const shown =
-    name !== undefined && isPublic(name)
-      ? { text: line, column: start.column, length }
-      : maskLine(line, start.column, length);
+  const length = start.line === end.line ? end.column - start.column : Number.POSITIVE_INFINITY;
   return {
     code,
     ...(level && { level }),
@@ -24,8 +18,25 @@ export function envProblemFinding(file: EnvFile, path: string, problem: EnvProbl
     message,
     remedy,
     place: { path, inside: [], ...start, length: end.offset - start.offset },
-    excerpt: excerptOf(start.line, shown.text, shown.column, shown.length),
+    excerpt: envExcerpt(file, start, length, name !== undefined && isPublic(name)),
   };
+}
+
+/**
+ * A line of an env file to show.
+ * @param length in UTF-16 units; what reaches beyond the line is cut
+ * @param shown whether the value on it may be read
+ */
+export function envExcerpt(
+  file: EnvFile,
+  { line, column }: Pick<Position, 'line' | 'column'>,
+  length: number,
+  shown: boolean,
+): Excerpt {
+  const text = file.lineText(line);
+  const room = Math.max(1, Math.min(length, text.length - column + 1));
+  const piece = shown ? { text, column, length: room } : maskLine(text, column, room);
+  return excerptOf(line, piece.text, piece.column, piece.length);
 }
 
 /**

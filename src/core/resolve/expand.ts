@@ -121,7 +121,7 @@ export class Expander {
     const shown = chain.map(({ name, source }) => `${name} (${describeSource(source)})`).join(' → ');
     return {
       code: 'value/cycle',
-      message: `refers to itself: ${shown}`,
+      message: `cannot be expanded, as values refer to one another in a circle: ${shown}`,
       remedy: 'write one of these values out in full',
     };
   }

@@ -1,9 +1,9 @@
 import type { Template } from '../envfile/ast.js';
 import { parseEnvFile } from '../envfile/parse.js';
-import type { RawFinding } from '../findings/finding.js';
+import type { Excerpt, RawFinding } from '../findings/finding.js';
 import { Secret } from '../secret.js';
 import type { Position } from '../text/positions.js';
-import { envProblemFinding, type IsPublic } from './env-findings.js';
+import { envExcerpt, envProblemFinding, type IsPublic } from './env-findings.js';
 
 /** Where a value came from. `process` has neither path nor line. */
 export interface Source {
@@ -28,6 +28,8 @@ export interface ReadLayer {
   path?: string;
   offers: readonly Offer[];
   findings: readonly RawFinding[];
+  /** The line on which an offer of this layer stands, as far as it may be shown. */
+  quote?(offer: Offer): Excerpt | undefined;
 }
 
 /**
@@ -45,7 +47,9 @@ export function readEnvFileLayer(name: string, path: string, bytes: Uint8Array, 
     };
   });
   const findings = file.problems.map((problem) => envProblemFinding(file, path, problem, isPublic));
-  return { name, state: 'read', path, offers, findings };
+  const quote = ({ name: variable, source: { line, column } }: Offer) =>
+    line && column ? envExcerpt(file, { line, column }, variable.length, isPublic(variable)) : undefined;
+  return { name, state: 'read', path, offers, findings, quote };
 }
 
 /** Only names of the contract are read from the environment that Adder was started in. */

@@ -101,27 +101,37 @@ class Resolver {
     const expansion = this.#expander.expand(winner);
     this.#noteShadowed(variable, offers);
     if (isProblem(expansion)) {
-      this.#say(variable, winner.source, { ...expansion, message: `${variable.name} ${expansion.message}` });
+      this.#say(variable, winner, { ...expansion, message: `${variable.name} ${expansion.message}` });
       return { ...base, state: 'malformed' };
     }
     if (expansion.reach !== variable.reach) {
-      this.#sayWidened(variable, winner.source, expansion.tookIn);
+      this.#sayWidened(variable, winner, expansion.tookIn);
       return { ...base, state: 'malformed', tookIn: expansion.tookIn };
     }
-    const state = this.#check(variable, expansion.text, winner.source);
+    const state = this.#check(variable, expansion.text, winner);
     return { ...base, state, value: expansion.text, tookIn: expansion.tookIn };
   }
 
   #unset(variable: Variable): ResolvedValue {
     const base = { variable, overrides: [], tookIn: [] };
-    if (variable.default) return { ...base, state: 'default', value: variable.default, from: { layer: 'default' } };
+    if (variable.default) {
+      const { line, column } = variable.at;
+      const from = { layer: 'default', path: this.contract.path, line, column };
+      return { ...base, state: 'default', value: variable.default, from };
+    }
     if (!isRequired(variable, this.stage.name)) return { ...base, state: 'optional' };
     this.#say(variable, undefined, {
       code: 'value/missing',
-      message: `${variable.name} is missing in ${this.stage.name}; looked in ${this.#lookedIn()}`,
+      message: `${variable.name} is missing in ${this.stage.name}; ${this.#brokenLine(variable) ?? `looked in ${this.#lookedIn()}`}`,
       remedy: this.#howToGive(variable),
     });
     return { ...base, state: 'missing' };
+  }
+
+  /** Says so when there is a line for the name, and it was no use. */
+  #brokenLine({ name }: Variable): string | undefined {
+    const broken = this.layers.flatMap(({ findings }) => findings).find(({ variable }) => variable === name);
+    return broken?.place && `its line at ${broken.place.path}:${broken.place.line} could not be read`;
   }
 
   #lookedIn(): string {
@@ -142,30 +152,30 @@ class Resolver {
     return `give it as ${places.join(', or as ')} (${form.name}${about ? `: ${about}` : ''})`;
   }
 
-  #check(variable: Variable, value: Secret, source: Source): ValueState {
+  #check(variable: Variable, value: Secret, offer: Offer): ValueState {
     const text = reveal(value);
     const { name } = variable;
     if (text === '') {
       const message = `${name} is empty, and ${this.stage.name} requires a value`;
       if (isRequired(variable, this.stage.name))
-        this.#say(variable, source, { code: 'value/empty', message, remedy: this.#howToGive(variable) });
+        this.#say(variable, offer, { code: 'value/empty', message, remedy: this.#howToGive(variable) });
       return 'empty';
     }
     const problem = variable.form.problem(text) ?? tooSmall(variable, text);
     if (!problem) return 'set';
     const remedy = `mend it, as in ${name}=${variable.form.example}, or change the form in the contract`;
-    this.#say(variable, source, { code: 'value/malformed', message: `${name} ${problem}`, remedy });
+    this.#say(variable, offer, { code: 'value/malformed', message: `${name} ${problem}`, remedy });
     return 'malformed';
   }
 
-  #sayWidened(variable: Variable, source: Source, tookIn: readonly string[]): void {
+  #sayWidened(variable: Variable, offer: Offer, tookIn: readonly string[]): void {
     const inner =
       tookIn.find((name) => narrower(reachOf(this.contract, name), variable.reach) !== variable.reach) ??
       tookIn[0] ??
       '';
     const declared = this.contract.variables.has(inner);
     const reach = declared ? reachOf(this.contract, inner) : 'not declared, so server';
-    this.#say(variable, source, {
+    this.#say(variable, offer, {
       code: 'value/widened',
       message: `${variable.name} is ${variable.reach}, and takes in ${inner}, which is ${reach}; nobody gets it`,
       remedy: declared
@@ -181,7 +191,7 @@ class Resolver {
     const [a, b] = [this.#expander.expand(winner), this.#expander.expand(file)];
     if (isProblem(a) || isProblem(b) || sameSecret(a.text, b.text)) return;
     const message = `the process's environment has another ${variable.name} than ${describeSource(file.source)}, and wins`;
-    this.#say(variable, file.source, {
+    this.#say(variable, file, {
       code: 'value/shadowed',
       message,
       remedy: `run "unset ${variable.name}" if it is left from an earlier export`,
@@ -196,26 +206,26 @@ class Resolver {
       near.length > 0
         ? `did you mean ${near[0]}? Otherwise declare it in the contract`
         : 'declare it in the contract, or take the line out';
-    this.#say({ name }, winner.source, {
+    this.#say({ name }, winner, {
       code: 'value/undeclared',
       message: `${name} is not in the contract, so it is for the server alone`,
       remedy,
     });
     const expansion: Expansion = this.#expander.expand(winner);
-    if (isProblem(expansion))
-      this.#say({ name }, winner.source, { ...expansion, message: `${name} ${expansion.message}` });
+    if (isProblem(expansion)) this.#say({ name }, winner, { ...expansion, message: `${name} ${expansion.message}` });
     return isProblem(expansion) ? [] : [{ name, value: expansion.text, from: winner.source }];
   }
 
   #say(
     { name }: { name: string },
-    source: Source | undefined,
+    offer: Offer | undefined,
     finding: Pick<RawFinding, 'code' | 'message' | 'remedy'>,
   ): void {
-    const { path, line, column } = source ?? {};
+    const { path, line, column } = offer?.source ?? {};
     const place =
       path === undefined ? undefined : { path, inside: [], ...(line && { line }), ...(column && { column }) };
-    this.#findings.push({ ...finding, variable: name, ...(place && { place }) });
+    const excerpt = offer && this.layers.find((layer) => layer.path === path)?.quote?.(offer);
+    this.#findings.push({ ...finding, variable: name, ...(place && { place }), ...(excerpt && { excerpt }) });
   }
 }
 

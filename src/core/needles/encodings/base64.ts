@@ -3,13 +3,13 @@ import type { Encoding } from '../encoding.js';
 /** Base64 (RFC 4648, section 4) and its URL-safe alphabet (section 5), wherever the value begins in the encoded text. */
 export const base64: Encoding = {
   name: 'base64',
-  example: 'w6QiLw',
+  example: 'w6QiL',
   encode: (value) => alignments(Buffer.from(value), 'base64'),
 };
 
 export const base64url: Encoding = {
   name: 'base64url',
-  example: 'w6QiLw',
+  example: 'w6QiL',
   encode: (value) => alignments(Buffer.from(value), 'base64url'),
 };
 

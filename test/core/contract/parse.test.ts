@@ -1,0 +1,168 @@
+import { describe, expect, test } from 'vitest';
+import { isRequired } from '../../../src/core/contract/contract.js';
+import { nameIn, namesOf } from '../../../src/core/contract/names.js';
+import { reveal } from '../../../src/core/secret.js';
+import { contractOf, diagnose } from '../../support/contract.js';
+
+const head = 'adder: 1\nstages:\n  staging: { layers: [.env] }\n  production: { layers: [.env, process] }\n';
+
+describe('a contract in order', () => {
+  const contract = contractOf(`${head}bundles:
+  desk: { toolchain: vite, code: web/src, output: [web/dist] }
+  quay: { runs: server, prefix: Q_ }
+variables:
+  SHORT: server
+  VITE_READY: public
+  API: { reach: public, form: url, bundles: [desk] }
+  SEASON: { reach: public, form: { choice: [summer, winter] }, required: [production], default: summer }
+  VERSION: { reach: build, default: 1.0 }
+`);
+  const variable = (name: string) => contract.variables.get(name) ?? expect.unreachable(name);
+
+  test('defaults are filled in', () => {
+    expect(contract.bundles.get('desk')).toEqual({
+      name: 'desk',
+      runs: 'browser',
+      toolchain: 'vite',
+      code: ['web/src'],
+      output: ['web/dist'],
+      prefix: 'VITE_',
+    });
+    expect(variable('SHORT')).toMatchObject({ reach: 'server', required: true, at: { line: 9, column: 3 } });
+    expect(contract.stages.get('production')?.layers.map(({ kind }) => kind)).toEqual(['file', 'process']);
+  });
+
+  test('a default stays the text that was written', () => {
+    const value = variable('VERSION').default;
+    expect(value && reveal(value)).toBe('1.0');
+  });
+
+  test('required by stage', () => {
+    expect(isRequired(variable('SEASON'), 'production')).toBe(true);
+    expect(isRequired(variable('SEASON'), 'staging')).toBe(false);
+  });
+
+  test.each([
+    ['API', { desk: 'VITE_API' }],
+    ['VITE_READY', { desk: 'VITE_READY', quay: 'Q_VITE_READY' }],
+    ['VERSION', { desk: 'VERSION', quay: 'VERSION' }],
+    ['SHORT', { quay: 'SHORT' }],
+  ])('%s is read as %j', (name, names) => expect(namesOf(contract, variable(name))).toEqual(names));
+
+  test('the prefix is for public variables alone', () => {
+    const desk = contract.bundles.get('desk') ?? expect.unreachable();
+    expect(nameIn(desk, variable('VERSION'))).toBe('VERSION');
+  });
+});
+
+describe('what is wrong, all in one go and each at its place', () => {
+  test.each<[title: string, text: string, shows: string[]]>([
+    [
+      'several mistakes at once',
+      `${head}variables:
+  API: { reach: pubic, form: ulr }
+  KEY: { reach: server, minimum: 3 }
+  MY-NAME: public
+`,
+      [
+        `adder.yaml:6:17 contract/unreadable: variables.API.reach is none of public, build or server
+  6 |   API: { reach: pubic, form: ulr }
+    |                 ^^^^^
+  → did you mean public?`,
+        `adder.yaml:6:30 contract/unreadable: variables.API.form is none of text, url, integer or flag
+  6 |   API: { reach: pubic, form: ulr }
+    |                              ^^^
+  → did you mean url?`,
+        `adder.yaml:7:25 contract/unknown-key: variables.KEY has a key "minimum" that is not known
+  7 |   KEY: { reach: server, minimum: 3 }
+    |                         ^^^^^^^
+  → known: reach, form, about, required, default, min, bundles`,
+        `adder.yaml:8:3 contract/unreadable: "MY-NAME" cannot be a name here
+  8 |   MY-NAME: public
+    |   ^^^^^^^
+  → a name is letters, digits and _, not starting with a digit`,
+      ],
+    ],
+    [
+      'a reach is never guessed',
+      `${head}variables:\n  API: { form: url }\n`,
+      [
+        `adder.yaml:6:3 contract/unreadable: variables.API.reach is missing
+  6 |   API: { form: url }
+    |   ^^^
+  → write one of public, build or server`,
+      ],
+    ],
+    [
+      'names of bundles and stages that do not exist',
+      `${head}bundles: { desk: {} }\nvariables:\n  API: { reach: public, bundles: [dsek], required: [prod] }\n`,
+      [
+        `adder.yaml:7:35 contract/unreadable: there is no bundle "dsek"
+  7 |   API: { reach: public, bundles: [dsek], required: [prod] }
+    |                                   ^^^^
+  → did you mean desk?`,
+        `adder.yaml:7:53 contract/unreadable: there is no stage "prod"
+  7 |   API: { reach: public, bundles: [dsek], required: [prod] }
+    |                                                     ^^^^
+  → did you mean production?`,
+      ],
+    ],
+    [
+      'a layer of another kind',
+      'adder: 1\nstages:\n  staging: { layers: [.env, values.toml] }\n',
+      [
+        `adder.yaml:3:29 contract/unreadable: stages.staging.layers.1 is not what it has to be
+  3 |   staging: { layers: [.env, values.toml] }
+    |                             ^^^^^^^^^^^
+  → a layer is an env file (.env, .env.NAME, NAME.env) or the word process`,
+      ],
+    ],
+    [
+      'a default that is not in its form, and is not shown',
+      `${head}variables:\n  API: { reach: server, form: url, default: hush-hush }\n`,
+      [
+        `adder.yaml:6:45 contract/unreadable: the default of API has no scheme (such as https://)
+  6 |   API: { reach: server, form: url, default: [masked]
+    |                                             ^^^^^^^^
+  → write a url, or change the form`,
+      ],
+    ],
+    [
+      'no stage',
+      'adder: 1\n',
+      [
+        `adder.yaml:1:1 contract/unreadable: stages is missing
+  1 | adder: 1
+    | ^^^^^^^^
+  → add it, as a map of names`,
+      ],
+    ],
+    [
+      'not YAML',
+      'adder: 1\nstages: [\n',
+      [
+        `adder.yaml:3:1 contract/unreadable: Flow sequence in block collection must be sufficiently indented and end with a ]
+  3 | 
+    | ^
+  → mend the YAML; indentation and quotes are the usual causes`,
+      ],
+    ],
+    [
+      'a later version',
+      'adder: 2\nstages: { a: { layers: [process] } }\n',
+      [
+        `adder.yaml:1:8 contract/unreadable: adder is none of 1
+  1 | adder: 2
+    |        ^
+  → write 1`,
+      ],
+    ],
+  ])('%s', (_, text, shows) => expect(diagnose(text)).toEqual(shows));
+
+  test.each(['', '- a\n', 'adder', '{', 'a: b: c', '\t', 'adder: 1\nstages: 5\nvariables: { A: 7 }'])(
+    '%j does not throw',
+    (text) => {
+      expect(diagnose(text).length).toBeGreaterThan(0);
+    },
+  );
+});

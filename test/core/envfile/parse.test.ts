@@ -1,0 +1,172 @@
+import fc from 'fast-check';
+import { describe, expect, test } from 'vitest';
+import type { EnvFile, Template } from '../../../src/core/envfile/ast.js';
+import { parseEnvFile } from '../../../src/core/envfile/parse.js';
+import { writeEnvFile } from '../../../src/core/envfile/write.js';
+
+const parse = (text: string | Uint8Array): EnvFile => parseEnvFile(typeof text === 'string' ? Buffer.from(text) : text);
+
+/** The template as a shell would write it, so that a table can show it. */
+function show(template: Template): string {
+  return template
+    .map((part) => {
+      if (part.kind === 'text') return part.text;
+      return `<${part.name}${part.operator ?? ''}${part.word ? show(part.word) : ''}>`;
+    })
+    .join('');
+}
+
+const shown = (text: string) => parse(text).entries.map(({ name, value }) => [name, show(value)]);
+const problems = (text: string | Uint8Array) =>
+  parse(text).problems.map(
+    ({ code, level, start }) => `${start.line}:${start.column} ${code}${level ? ` (${level})` : ''}`,
+  );
+
+describe('lines that are read', () => {
+  test.each<[title: string, text: string, name: string, value: string]>([
+    ['plain', 'A=b', 'A', 'b'],
+    ['export', 'export A=b', 'A', 'b'],
+    ['a variable named export', 'export=b', 'export', 'b'],
+    ['indented', '\t A=b', 'A', 'b'],
+    ['no value', 'A=', 'A', ''],
+    ['blanks inside, trimmed at both ends', 'A=  b  c \t', 'A', 'b  c'],
+    ['comment behind white space', 'A=b # c', 'A', 'b'],
+    ['# without white space before it', 'A=b#c', 'A', 'b#c'],
+    ['# right behind =', 'A=#c', 'A', '#c'],
+    ['only a comment', 'A= # c', 'A', ''],
+    ['quotes inside unquoted text', 'A=b"c"\'d\'', 'A', 'b"c"\'d\''],
+    ['= in the value', 'A=b=c==', 'A', 'b=c=='],
+    ['backslashes stay in unquoted text', 'A=C:\\new\\$x', 'A', 'C:\\new$x'],
+    ['single quotes take all as it stands', "A='b $c `d` \\n # e' # f", 'A', 'b $c `d` \\n # e'],
+    ['single quotes over lines', "A='b\n c'", 'A', 'b\n c'],
+    ['double quotes, escapes', 'A="\\n\\r\\t\\"\\\\\\$x\\q\\`"', 'A', '\n\r\t"\\$x\\q`'],
+    ['double quotes over lines', 'A="b\nc"\t#d', 'A', 'b\nc'],
+    ['line breaks in quotes are one \\n, in a CRLF file too', 'A="b\r\nc"\r\n', 'A', 'b\nc'],
+    ['CRLF', 'A=b\r\n', 'A', 'b'],
+    ['references', 'A=$B-${C}x', 'A', '<B>-<C>x'],
+    ['a name ends where it ends', 'A=$B.c', 'A', '<B>.c'],
+    ['operators', 'A="${B:-x y}${C-}${D:+$E}${F?no F}"', 'A', '<B:-x y><C-><D:+<E>><F?no F>'],
+    ['a fallback holds what would end the line', 'A=${B:-x #y} z', 'A', '<B:-x #y> z'],
+    ['a brace in a fallback', 'A=${B:-{\\}}', 'A', '<B:-{}>'],
+    ['a dollar sign that begins nothing', 'A=$ $1 $$ 5$', 'A', '$ $1 $$ 5$'],
+    ['no references in single quotes', "A='$B'", 'A', '$B'],
+    ['other alphabets', 'A=Überfahrt ⛴', 'A', 'Überfahrt ⛴'],
+  ])('%s', (_, text, name, value) => {
+    expect(shown(text)).toEqual([[name, value]]);
+    expect(problems(text).filter((one) => !one.endsWith('(note)'))).toEqual([]);
+  });
+
+  test('blank lines and comments hold nothing', () => {
+    expect(shown('\n  # A=b\n\t\n#\r\n')).toEqual([]);
+    expect(problems('\n  # A=b\n\t\n#\r\n')).toEqual([]);
+  });
+});
+
+describe('what is said about a line', () => {
+  test.each<[title: string, text: string, said: string[], left: string[]]>([
+    ['no =', 'AB\nC=d', ['1:1 file/syntax'], ['C']],
+    ['export without =', 'export A', ['1:8 file/syntax'], []],
+    ['not a name', 'MY-NAME=1', ['1:1 file/syntax'], []],
+    ['name that starts with a digit', '1A=1', ['1:1 file/syntax'], []],
+    ['no name', '=1', ['1:1 file/syntax'], []],
+    ['white space around =', 'A = b', ['1:2 value/untidy (note)'], ['A']],
+    ['text behind a quote', "A='b'c\nD=e", ['1:6 file/syntax'], ['D']],
+    ['a quote that is never closed', 'A="b\nC=d\n', ['1:3 file/syntax'], ['C']],
+    ['a quote that is closed by the next line', 'A="b\nC="d"\n', ['1:3 file/syntax'], ['C']],
+    ['command substitution', 'A=$(date)', ['1:3 file/syntax'], []],
+    ['backticks', 'A="`date`"\nB=c', ['1:4 file/syntax', '1:9 file/syntax'], ['B']],
+    ['all problems of one value', 'A="$(a)\n${}"\nB=c', ['1:4 file/syntax', '2:1 file/syntax'], ['B']],
+    ['other forms of expansion', 'A=${B%%x}\nC=${#D}', ['1:3 file/syntax', '2:3 file/syntax'], []],
+    ['${ without its end', 'A=${B\nC="${D"', ['1:3 file/syntax', '2:4 file/syntax'], []],
+    ['a name twice', 'A=1\nB=2\nexport A=3', ['3:8 value/duplicate'], ['A', 'B', 'A']],
+    ['a lone carriage return', 'A=b\rc', ['1:4 value/untidy'], ['A']],
+    ['references nested beyond reason', `A=${'${B:-'.repeat(30)}${'}'.repeat(30)}`, ['1:103 file/syntax'], []],
+  ])('%s', (_, text, said, left) => {
+    expect(problems(text)).toEqual(said);
+    expect(parse(text).entries.map(({ name }) => name)).toEqual(left);
+  });
+
+  test('byte-order mark: a warning, and the first name is right', () => {
+    expect(problems('\ufeffA=b')).toEqual(['1:1 file/encoding (warning)']);
+    expect(shown('\ufeffA=b')).toEqual([['A', 'b']]);
+  });
+
+  test.each([
+    ['with a mark', Buffer.from('\ufeffA=b\n', 'utf16le')],
+    ['without one', Buffer.from('FERRY=b\nSEASON=summer', 'utf16le')],
+    ['big-endian', Buffer.from('\ufeffA=b\n', 'utf16le').swap16()],
+  ])('UTF-16 %s is told once', (_, bytes) => {
+    expect(problems(bytes)).toEqual(['1:1 file/encoding']);
+    expect(parse(bytes).entries).toEqual([]);
+  });
+
+  test('a bad byte spoils its own line only', () => {
+    const bytes = Buffer.concat([
+      Buffer.from('A=1\nB=x'),
+      Buffer.from([0xe4]),
+      Buffer.from('\n#'),
+      Buffer.from([0]),
+      Buffer.from('\nC=3'),
+    ]);
+    expect(problems(bytes)).toEqual(['2:4 file/encoding', '3:2 file/encoding']);
+    expect(parse(bytes).entries.map(({ name }) => name)).toEqual(['A', 'C']);
+  });
+
+  test('columns count UTF-16 units, offsets count bytes', () => {
+    const [problem] = parse("A='ä⛴😀'x").problems;
+    expect(problem?.start).toEqual({ line: 1, column: 9, offset: 13 });
+  });
+
+  test('no text of a problem holds the value', () => {
+    for (const text of ['A="hush', "A='hush'hush", 'A=$(hush)', 'A=${hush!}', 'hush', 'A=`hush`']) {
+      for (const { message, remedy } of parse(text).problems) expect(message + remedy).not.toContain('hush');
+    }
+  });
+});
+
+describe('any bytes', () => {
+  const scraps = [
+    'A=',
+    'export ',
+    '"',
+    "'",
+    '\n',
+    '\r\n',
+    '\r',
+    '#',
+    ' ',
+    '\\',
+    '$',
+    '${',
+    '}',
+    ':-',
+    'B',
+    '`',
+    '$(',
+    '\0',
+    'ä',
+    '\ufeff',
+    '=',
+  ];
+  const envText = fc.array(fc.constantFrom(...scraps), { maxLength: 40 }).map((parts) => Buffer.from(parts.join('')));
+  const anyBytes = fc.uint8Array({ maxLength: 200 });
+
+  test('parse without a throw, and write back the same', () => {
+    fc.assert(
+      fc.property(fc.oneof(envText, anyBytes), (bytes) => {
+        const file = parseEnvFile(bytes);
+        expect(Buffer.from(writeEnvFile(file)).equals(bytes)).toBe(true);
+        const ends = [0, ...file.nodes.map(({ end }) => end)];
+        expect(file.nodes.map(({ start }) => start)).toEqual(ends.slice(0, -1));
+        expect(ends.at(-1)).toBe(bytes.length);
+        for (const { start, end } of file.problems) expect(start.offset).toBeLessThanOrEqual(end.offset);
+      }),
+      { numRuns: 3000 },
+    );
+  });
+
+  test('deep nesting and long lines do not exhaust the stack', () => {
+    expect(() => parse(`A=${'${B:-'.repeat(100_000)}`)).not.toThrow();
+    expect(() => parse(`A="${'\\'.repeat(500_000)}`)).not.toThrow();
+  });
+});

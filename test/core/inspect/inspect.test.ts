@@ -1,0 +1,143 @@
+import { describe, expect, test } from 'vitest';
+import { compressionOf } from '../../../src/core/inspect/compressed.js';
+import { valueHits } from '../../../src/core/inspect/hits.js';
+import { Masker } from '../../../src/core/inspect/masked-text.js';
+import { planSearch } from '../../../src/core/inspect/plan.js';
+import { inlineSourceMap, SourceMap, sourceMapAddress } from '../../../src/core/inspect/source-map.js';
+import { readEnvFileLayer } from '../../../src/core/resolve/layers.js';
+import { resolveStage } from '../../../src/core/resolve/resolve.js';
+import { findAll } from '../../../src/core/search/matcher.js';
+import { sampledGrams } from '../../../src/core/search/sampled-grams.js';
+import { contractOf } from '../../support/contract.js';
+
+const contract = contractOf(`adder: 1
+stages: { staging: { layers: [.env.staging] }, production: { layers: [.env, .env.production] } }
+variables:
+  URL: public
+  KEY: server
+  TOKEN: { reach: build, required: false }
+  PORT: { reach: server, required: false }
+`);
+
+const files: Record<string, string> = {
+  '.env': 'KEY=overridden-fare-key\n',
+  '.env.staging': 'URL=https://api.saltmarsh.test\nKEY=staging-fare-key\nPORT=4180\n',
+  '.env.production':
+    'URL=https://api.saltmarsh.test/v2\nKEY=production-fare-key\nTOKEN=https://api.saltmarsh.test/v2\nSTRAY=stray-value-of-nobody\n',
+};
+const resolutions = [...contract.stages.values()].map((stage) =>
+  resolveStage(
+    contract,
+    stage,
+    stage.layers.map(({ name }) => readEnvFileLayer(name, name, Buffer.from(files[name] ?? ''), () => false)),
+  ),
+);
+const plan = planSearch(contract, 'production', resolutions);
+
+/** What a search of a text finds: role, variable, stage and encoding. */
+function found(text: string): string[] {
+  const hits = findAll(sampledGrams(plan.needles.map(({ bytes }) => bytes)), Buffer.from(text));
+  return valueHits(hits, plan.needles).map(
+    ({ owner, encoding }) => `${owner.role} ${owner.variable} ${owner.stage} ${encoding.join()}`,
+  );
+}
+
+describe('what is looked for', () => {
+  test.each<[text: string, found: string[]]>([
+    ['x=production-fare-key', ['secret KEY production plain']],
+    ['x=staging-fare-key', ['secret KEY staging plain']],
+    ['x=overridden-fare-key', ['secret KEY production plain']],
+    ['x=stray-value-of-nobody', ['secret STRAY production plain']],
+    [btoa('xproduction-fare-keyx'), ['secret KEY production base64']],
+    ['https://api.saltmarsh.test/v2', ['present URL production plain']],
+    ['https://api.saltmarsh.test', ['foreign URL staging plain']],
+    ['PORT=4180', []],
+  ])('%s', (text, expected) => expect(found(text)).toEqual(expected));
+
+  test('what is not looked for is named, with the reason', () => {
+    expect(plan.notSearched).toEqual([
+      { variable: 'TOKEN', stage: 'production', because: 'the same text as the public URL' },
+      { variable: 'PORT', stage: 'staging', because: 'shorter than 6 bytes' },
+    ]);
+  });
+
+  test('overlapping needles of one value are one hit, the longest', () => {
+    expect(found('production-fare-key\\')).toHaveLength(1);
+    expect(found(JSON.stringify(JSON.stringify('a"production-fare-key'))).length).toBe(1);
+  });
+});
+
+describe('a piece of an artifact, masked', () => {
+  const masker = new Masker(plan.masked);
+  const piece = (text: string, from: number, to: number, focus: [number, number]) =>
+    masker.piece(Buffer.from(text), from, to, { start: focus[0], end: focus[1] });
+
+  test('the place moves with what is masked before it', () => {
+    const text = 'a=staging-fare-key; b=production-fare-key; ä';
+    expect(piece(text, 0, 45, [22, 41])).toEqual({ text: 'a=[masked]; b=[masked]; ä', start: 14, end: 22 });
+  });
+
+  test('a value that the border cuts is masked all the same', () => {
+    expect(piece('xx production-fare-key yy', 10, 25, [23, 25])?.text).toBe('[masked] yy');
+    expect(piece('xx production-fare-key yy', 0, 12, [0, 2])?.text).toBe('xx [masked]');
+  });
+
+  test('what shares bits with a base64 hit is masked with it', () => {
+    const encoded = Buffer.from('u:production-fare-key.').toString('base64');
+    const shown = piece(encoded, 0, encoded.length, [4, 8])?.text ?? '';
+    expect(shown.length).toBeLessThan(12);
+    expect(Buffer.from(shown, 'base64').toString()).not.toMatch(/key/);
+  });
+
+  test('short secrets are masked, though they are not looked for', () => {
+    expect(piece('port 4180', 0, 9, [0, 4])?.text).toBe('port [masked]');
+  });
+
+  test('binary rubbish is not shown', () => {
+    expect(masker.piece(Buffer.from([0, 1, 2, 3, 65, 66]), 0, 6, { start: 4, end: 6 })).toBeUndefined();
+    expect(masker.piece(Buffer.from([65, 255, 65]), 0, 3, { start: 0, end: 1 })).toBeUndefined();
+  });
+});
+
+describe('source maps', () => {
+  const map = JSON.stringify({
+    version: 3,
+    sources: ['../src/a.ts'],
+    sourcesContent: ['one\ntwo'],
+    names: [],
+    mappings: 'AAAA,IACA',
+  });
+
+  test('places are traced, and sources resolved against the map', () => {
+    const traced = new SourceMap(map, '/p/dist/a.js.map').trace(1, 6);
+    expect(traced).toEqual({ source: '/p/src/a.ts', line: 2, column: 1, content: 'one\ntwo' });
+  });
+
+  test('a guard against direct inclusion is passed over', () => {
+    expect(new SourceMap(`)]}'\n${map}`, 'a.js.map').contents()).toEqual([
+      { source: '../src/a.ts', content: 'one\ntwo' },
+    ]);
+  });
+
+  test.each([
+    ['x()\n//# sourceMappingURL=a.js.map\n', 'a.js.map'],
+    ['a{}\n/*# sourceMappingURL=a.css.map */', 'a.css.map'],
+    ['"//# sourceMappingURL=no"\n//# sourceMappingURL=yes.map', 'yes.map'],
+    ['x()', undefined],
+  ])('%j names %s', (text, address) => expect(sourceMapAddress(text)).toBe(address));
+
+  test('inside a data: address', () => {
+    expect(inlineSourceMap(`data:application/json;charset=utf-8;base64,${btoa(map)}`)).toBe(map);
+    expect(inlineSourceMap(`data:application/json,${encodeURIComponent(map)}`)).toBe(map);
+    expect(inlineSourceMap('data:application/json,%')).toBeUndefined();
+    expect(inlineSourceMap('a.js.map')).toBeUndefined();
+  });
+});
+
+test.each<[head: number[], path: string, name: string | undefined]>([
+  [[0x50, 0x4b, 3, 4], 'a.apk', 'zip'],
+  [[0x1f, 0x8b, 8], 'a.js', 'gzip'],
+  [[1, 2, 3], 'a.js.br', 'brotli'],
+  [[0x2f, 0x2f], 'a.js', undefined],
+  [[], 'empty', undefined],
+])('%j %s is %s', (head, path, name) => expect(compressionOf(Uint8Array.from(head), path)).toBe(name));

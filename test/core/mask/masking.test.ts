@@ -1,0 +1,76 @@
+import fc from 'fast-check';
+import { describe, expect, test } from 'vitest';
+import { MaskingStream } from '../../../src/core/mask/masking.js';
+import { needlesFor } from '../../../src/core/needles/index.js';
+
+const needles = (...values: string[]) =>
+  needlesFor(values.map((value) => ({ value, owner: value }))).map(({ bytes }) => bytes);
+
+/** Pushes a text cut at some places. @returns what was shown after each piece, and at the end */
+function mask(bytes: readonly Uint8Array[], text: string | Buffer, cuts: readonly number[]): string[] {
+  const stream = new MaskingStream(bytes);
+  const source = Buffer.from(text);
+  const ends = [...new Set([...cuts, source.length])].sort((a, b) => a - b);
+  let from = 0;
+  const shown = ends.map((end) => {
+    const piece = stream.push(source.subarray(from, end));
+    from = end;
+    return piece;
+  });
+  return [...shown, stream.end()].map(String);
+}
+
+describe('masking a stream', () => {
+  const secret = 'made-up-fare-key';
+
+  test.each([
+    ['plain', `key: ${secret}.`, 'key: [masked].'],
+    ['in base64', `key: ${Buffer.from(secret).toString('base64url')}.`, 'key: [masked]'],
+    ['twice', `${secret}${secret}`, '[masked][masked]'],
+    ['in colour', `\x1b[31m${secret}\x1b[0m`, '\x1b[31m[masked]\x1b[0m'],
+    ['not there', 'made-up-fare', 'made-up-fare'],
+  ])('%s', (_, text, shown) => {
+    expect(mask(needles(secret), text, []).join('')).toContain(shown);
+  });
+
+  test('cut anywhere, the same is shown', () => {
+    const text = `a ${secret} b ${secret}${secret} made-up-fare`;
+    const whole = mask(needles(secret), text, []).join('');
+    for (let cut = 0; cut <= text.length; cut++) {
+      for (const second of [cut, cut + 1, cut + 9])
+        expect(mask(needles(secret), text, [cut, Math.min(second, text.length)]).join('')).toBe(whole);
+    }
+  });
+
+  test('only what may be the beginning of a value is held back', () => {
+    expect(mask(needles(secret), 'Listening on 4180: made-u', [20])).toEqual(['Listening on 4180: ', '', 'made-u']);
+  });
+
+  test('no needle is ever shown, whatever the needles and the cuts', () => {
+    const letters = (min: number, max: number) =>
+      fc.array(fc.constantFrom('a', 'b', 'c'), { minLength: min, maxLength: max }).map((signs) => signs.join(''));
+    fc.assert(
+      fc.property(
+        fc.uniqueArray(letters(4, 9), { minLength: 1, maxLength: 4 }),
+        letters(0, 60),
+        fc.array(fc.nat(60)),
+        (values, text, cuts) => {
+          const bytes = values.map((value) => Buffer.from(value));
+          const shown = mask(
+            bytes,
+            text,
+            cuts.filter((cut) => cut <= text.length),
+          ).join('');
+          for (const piece of shown.split('[masked]')) for (const value of values) expect(piece).not.toContain(value);
+          expect(shown).toBe(mask(bytes, text, []).join(''));
+        },
+      ),
+      { numRuns: 3000 },
+    );
+  });
+
+  test('bytes that are no text pass as they are', () => {
+    const bytes = Buffer.from([0, 255, 10, 13, 128, 7]);
+    expect(Buffer.concat([new MaskingStream(needles(secret)).push(bytes)]).equals(bytes)).toBe(true);
+  });
+});

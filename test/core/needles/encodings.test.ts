@@ -1,0 +1,110 @@
+import fc from 'fast-check';
+import { describe, expect, test } from 'vitest';
+import { encodings, needlesFor } from '../../../src/core/needles/index.js';
+import { weakness } from '../../../src/core/needles/weak.js';
+
+/** Real encoders, as builds use them, by the encoding that must recognise what they print. */
+const encoders: [title: string, encode: (text: string) => string | Buffer][] = [
+  ['the text itself', (text) => text],
+  ['JSON', (text) => JSON.stringify({ a: [text] })],
+  [
+    'JSON inside JSON, as in a source map',
+    (text) => JSON.stringify({ sourcesContent: [`x = ${JSON.stringify(text)};`] }),
+  ],
+  [
+    'JSON for a page',
+    (text) =>
+      JSON.stringify(text).replace(
+        /[<>&\u2028\u2029]/g,
+        (sign) => `\\u${sign.charCodeAt(0).toString(16).padStart(4, '0')}`,
+      ),
+  ],
+  ['JSON with escaped slashes', (text) => JSON.stringify(text).replaceAll('/', '\\/')],
+  [
+    'ASCII-only JSON',
+    (text) =>
+      JSON.stringify(text).replace(/[^ -~]/g, (unit) => `\\u${unit.charCodeAt(0).toString(16).padStart(4, '0')}`),
+  ],
+  ['a component', (text) => encodeURIComponent(text)],
+  ['a URL', (text) => encodeURI(text)],
+  ['a form', (text) => new URLSearchParams({ key: text }).toString()],
+  ['lower-case percent codes', (text) => encodeURIComponent(text).replace(/%../g, (code) => code.toLowerCase())],
+  ['base64', (text) => Buffer.from(text).toString('base64')],
+  ['base64url', (text) => Buffer.from(text).toString('base64url')],
+];
+
+const surroundings = fc.string({ unit: 'grapheme', maxLength: 9 });
+const value = fc
+  .string({ unit: 'grapheme', minLength: 8, maxLength: 40 })
+  .filter((text) => !weakness(text) && text.isWellFormed());
+const ascii = fc.string({ minLength: 8, maxLength: 40 }).filter((text) => !weakness(text));
+
+describe('whatever stands around the value, a real encoder prints one of its needles', () => {
+  test.each(encoders)('%s', (_, encode) => {
+    fc.assert(
+      fc.property(fc.oneof(value, ascii), surroundings, surroundings, (text, before, after) => {
+        const output = Buffer.from(encode(before + text + after));
+        const needles = needlesFor([{ value: text, owner: 0 }]);
+        expect(needles.some(({ bytes }) => output.includes(Buffer.from(bytes)))).toBe(true);
+      }),
+      { numRuns: 400 },
+    );
+  });
+});
+
+describe('literals of scripts', () => {
+  const text = 'it\'s "Überfahrt" `${1}`/\n\\</script>';
+  test.each([
+    ['single quotes', `'it\\'s "Überfahrt" \`\${1}\`/\\n\\\\</script>'`],
+    ['double quotes, escaped', '"it\'s \\"\\xdcberfahrt\\" `${1}`/\\n\\\\</script>"'],
+    ['a template', '`it\'s "Überfahrt" \\`\\${1}\\`/\n\\\\</script>`'],
+  ])('%s', (_, literal) => {
+    // biome-ignore lint/security/noGlobalEval: the judge is the language itself
+    expect(eval(literal)).toBe(text);
+    const needles = needlesFor([{ value: text, owner: 0 }]);
+    expect(needles.some(({ bytes }) => literal.includes(Buffer.from(bytes).toString()))).toBe(true);
+  });
+});
+
+test('needles are told apart by their bytes, and name the first encoding and every owner', () => {
+  const needles = needlesFor([
+    { value: 'made-up-key', owner: 'A' },
+    { value: 'made-up-key', owner: 'B' },
+  ]);
+  expect(new Set(needles.map(({ bytes }) => Buffer.from(bytes).toString())).size).toBe(needles.length);
+  expect(needles.map(({ encoding, owners }) => [encoding, owners])).toEqual([
+    [['plain'], ['A', 'B']],
+    ...Array.from({ length: 3 }, () => [['base64'], ['A', 'B']]),
+  ]);
+});
+
+test('base64 needles hold no character that depends on a neighbour', () => {
+  const needles = needlesFor([{ value: 'made-up-key', owner: 0 }]).filter(({ encoding }) => encoding[0] === 'base64');
+  for (const lead of ['', 'x', 'xy']) {
+    for (const trail of ['', 'z', '\xff']) {
+      const output = Buffer.from(`${lead}made-up-key${trail}`).toString('base64');
+      expect(needles.filter(({ bytes }) => output.includes(Buffer.from(bytes).toString())).length).toBe(1);
+    }
+  }
+});
+
+test.each<[value: string, because: string | undefined]>([
+  ['abc', 'shorter than 6 bytes'],
+  ['  abc    ', 'shorter than 6 bytes'],
+  ['1234567', 'a short number'],
+  ['127.0.0.1', 'a short number'],
+  ['4929000000006', undefined],
+  ['ababab', 'made of fewer than four different characters'],
+  ['Production', 'an ordinary word'],
+  ['tickets', 'a short word'],
+  ['s3cr3t-x', undefined],
+  ['made-up-key', undefined],
+])('%j: %s', (text, because) => expect(weakness(text)).toBe(because));
+
+test('every encoding is in the table once and has an example', () => {
+  expect(new Set(encodings.map(({ name }) => name)).size).toBe(encodings.length);
+  for (const { encode, example } of encodings) {
+    const forms = [...encode('ä"/')].map((bytes) => Buffer.from(bytes).toString());
+    expect(forms.some((form) => form.includes(example))).toBe(true);
+  }
+});

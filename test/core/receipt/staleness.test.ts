@@ -1,0 +1,130 @@
+import { expect, test } from 'vitest';
+import type { Variable } from '../../../src/core/contract/contract.js';
+import { fingerprint, makeReceipt, parseReceipt } from '../../../src/core/receipt/receipt.js';
+import { type ArtifactFacts, stalenessFindings } from '../../../src/core/receipt/staleness.js';
+import { Secret } from '../../../src/core/secret.js';
+import { contractOf } from '../../support/contract.js';
+
+const { variables } = contractOf(
+  'adder: 1\nstages: { production: { layers: [.env] } }\nvariables: { URL: public, TOKEN: build, NEW: public }\n',
+);
+const key = new Uint8Array(32).fill(7);
+
+const value = (name: string, text: string) => ({
+  name,
+  reach: variables.get(name)?.reach ?? 'server',
+  readAs: name,
+  fingerprint: fingerprint(key, name, new Secret(text)),
+  places: name === 'URL' ? [{ path: 'dist/a.js', offset: 4, length: 9 }] : [],
+});
+
+const receipt = makeReceipt({
+  bundle: 'desk',
+  stage: 'production',
+  builtAt: '2026-11-24T04:10:33.000Z',
+  adder: '0.1.0',
+  command: ['npm', 'run', 'build'],
+  values: [value('URL', 'old-value'), value('TOKEN', 'old-token')],
+  digests: new Map([
+    ['dist/a.js', 'd1'],
+    ['dist/b.js', 'd2'],
+  ]),
+});
+
+/** What is said when these values would be given now, and these files are there. */
+function said(given: Record<string, string>, facts: Partial<ArtifactFacts> = {}, stage = 'production'): string[] {
+  const findings = stalenessFindings(stage, {
+    receipt,
+    receiptPath: '.adder/r.json',
+    key,
+    given: new Map(
+      Object.entries(given).map(([name, text]) => [
+        name,
+        { variable: variables.get(name) as Variable, value: new Secret(text) },
+      ]),
+    ),
+    unchanged: new Set(['dist/a.js', 'dist/b.js']),
+    present: new Set(['dist/a.js', 'dist/b.js']),
+    seen: new Set(['URL']),
+    locate: ({ path, offset, length }) => ({ path, inside: [], line: 1, column: offset + 1, offset, length }),
+    ...facts,
+  });
+  return findings.map(
+    ({ code, level, variable, place, message }) =>
+      `${code} ${level ?? ''} ${variable ?? ''} ${place?.path}: ${message}`,
+  );
+}
+
+const same = { URL: 'old-value', TOKEN: 'old-token' };
+
+test.each<[title: string, findings: string[], expected: string[]]>([
+  ['nothing changed', said(same), []],
+  [
+    'a public value changed: by the receipt, and at its place',
+    said({ ...same, URL: 'new' }),
+    [
+      'stale/receipt  URL .adder/r.json: desk was built with an older value of URL, on 2026-11-24 04:10 UTC',
+      'stale/past-value  URL dist/a.js: still holds the value that URL had when it was built, on 2026-11-24 04:10 UTC',
+    ],
+  ],
+  [
+    'a build value changed',
+    said({ ...same, TOKEN: 'new' }),
+    ['stale/receipt note TOKEN .adder/r.json: desk was built with an older value of TOKEN, on 2026-11-24 04:10 UTC'],
+  ],
+  [
+    'the file with the old value was built anew by somebody else',
+    said({ ...same, URL: 'new' }, { unchanged: new Set(['dist/b.js']) }),
+    [
+      'stale/receipt warning  .adder/r.json: the receipt of 2026-11-24 04:10 UTC is of other files: of 2, 1 file differs',
+      'stale/receipt  URL .adder/r.json: desk was built with an older value of URL, on 2026-11-24 04:10 UTC',
+    ],
+  ],
+  [
+    'the present value is gone from the artifacts',
+    said(same, { seen: new Set(), unchanged: new Set(), present: new Set(['dist/a.js']) }),
+    [
+      'stale/receipt warning  .adder/r.json: the receipt of 2026-11-24 04:10 UTC is of other files: of 2, 1 file differs and 1 file is gone',
+      'stale/missing-value  URL .adder/r.json: desk held the value of URL when it was built, and does not hold it now',
+    ],
+  ],
+  [
+    'a value is given no more',
+    said({ URL: 'old-value' }),
+    ['stale/receipt note TOKEN .adder/r.json: desk was built with a value of TOKEN, which it is not given any more'],
+  ],
+  [
+    'a public value is new',
+    said({ ...same, NEW: 'x' }),
+    ['stale/receipt warning NEW .adder/r.json: desk was built before NEW was given to it'],
+  ],
+  [
+    'another stage was built last',
+    said(same, {}, 'staging'),
+    ['stale/receipt   .adder/r.json: desk was last built for production, not for staging'],
+  ],
+])('%s', (_, findings, expected) => expect(findings).toEqual(expected));
+
+test('a fingerprint depends on the key, the name and the value', () => {
+  const secret = new Secret('x');
+  const all = [
+    fingerprint(key, 'A', secret),
+    fingerprint(key, 'B', secret),
+    fingerprint(new Uint8Array(32), 'A', secret),
+    fingerprint(key, 'A', new Secret('y')),
+  ];
+  expect(new Set(all).size).toBe(4);
+  expect(fingerprint(key, 'A', new Secret('x'))).toBe(all[0]);
+});
+
+test('a receipt is a Statement, holds no value, and reads back', () => {
+  const text = JSON.stringify(receipt);
+  expect(text).not.toContain('old-');
+  expect(receipt).toMatchObject({
+    _type: 'https://in-toto.io/Statement/v1',
+    subject: [{ name: 'dist/a.js', digest: { sha256: 'd1' } }, {}],
+  });
+  expect(parseReceipt(text)).toEqual(receipt);
+  for (const other of ['', '{}', '[]', 'null', '{"_type":"https://in-toto.io/Statement/v1"}'])
+    expect(parseReceipt(other)).toBeUndefined();
+});

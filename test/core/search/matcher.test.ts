@@ -1,0 +1,98 @@
+import fc from 'fast-check';
+import { describe, expect, test } from 'vitest';
+import { Locator } from '../../../src/core/search/locate.js';
+import { findAll, type Hit } from '../../../src/core/search/matcher.js';
+import { naiveFindAll } from '../../../src/core/search/naive.js';
+import { sampledGrams } from '../../../src/core/search/sampled-grams.js';
+import { LineMap } from '../../../src/core/text/positions.js';
+
+const bytes = (text: string) => Buffer.from(text);
+
+/** Feeds pieces of given lengths, as a file might come. */
+function feed(needles: readonly Uint8Array[], text: Uint8Array, chunkSize: number): Hit[] {
+  return findAll(sampledGrams(needles, chunkSize), text);
+}
+
+describe('the matcher finds what the naive one finds', () => {
+  // Few letters, so that needles overlap, repeat and stand inside one another.
+  const letters = (alphabet: string, minLength: number, maxLength: number) =>
+    fc.array(fc.constantFrom(...alphabet), { minLength, maxLength }).map((signs) => bytes(signs.join('')));
+  const cases = fc.constantFrom('ab', 'abc', 'ab\0\xff').chain((alphabet) =>
+    fc.record({
+      needles: fc.array(letters(alphabet, 4, 14), { minLength: 1, maxLength: 12 }),
+      text: letters(alphabet, 0, 300),
+      chunkSize: fc.integer({ min: 1, max: 64 }),
+    }),
+  );
+
+  test('random needles and texts, chunks of every size', () => {
+    fc.assert(
+      fc.property(cases, ({ needles, text, chunkSize }) => {
+        const unique = [...new Map(needles.map((needle) => [needle.toString('latin1'), needle])).values()];
+        expect(feed(unique, text, chunkSize)).toEqual(naiveFindAll(unique, text));
+      }),
+      { numRuns: 3000 },
+    );
+  });
+
+  test('planted needles of all lengths in random bytes', () => {
+    const planted = fc.record({
+      needles: fc.uniqueArray(fc.uint8Array({ minLength: 6, maxLength: 60 }), {
+        minLength: 1,
+        maxLength: 30,
+        selector: (one) => one.toString(),
+      }),
+      gaps: fc.array(fc.uint8Array({ maxLength: 40 }), { minLength: 1, maxLength: 40 }),
+      chunkSize: fc.integer({ min: 1, max: 200 }),
+    });
+    fc.assert(
+      fc.property(planted, ({ needles, gaps, chunkSize }) => {
+        const text = Buffer.concat(gaps.flatMap((gap, index) => [gap, needles[index % needles.length] as Uint8Array]));
+        const hits = feed(needles, text, chunkSize);
+        expect(hits.length).toBeGreaterThanOrEqual(gaps.length);
+        expect(hits).toEqual(naiveFindAll(needles, text));
+      }),
+      { numRuns: 500 },
+    );
+  });
+
+  test('a hit across a chunk border at every offset, at the first byte and the last', () => {
+    const needle = bytes('made-up-key');
+    for (let at = 0; at <= 40; at++) {
+      const text = bytes('.'.repeat(at) + needle.toString() + '.'.repeat(40 - at));
+      for (const chunkSize of [1, 7, 16, 51, 100]) {
+        expect(feed([needle], text, chunkSize)).toEqual([{ needle: 0, start: at, end: at + needle.length }]);
+      }
+    }
+  });
+});
+
+test('a matcher can be used again, and keeps nothing of the last input', () => {
+  const matcher = sampledGrams([bytes('abcdef')]);
+  expect(findAll(matcher, bytes('xxabc'))).toEqual([]);
+  expect(findAll(matcher, bytes('def'))).toEqual([]);
+  expect(findAll(matcher, bytes('abcdef'))).toHaveLength(1);
+});
+
+test('without needles nothing is found; a needle that is too short is refused', () => {
+  expect(findAll(sampledGrams([]), bytes('anything'))).toEqual([]);
+  expect(() => sampledGrams([bytes('abc')])).toThrow(RangeError);
+});
+
+test('streamed positions agree with those of a text in memory', () => {
+  fc.assert(
+    fc.property(
+      fc.array(fc.constantFrom('a', 'ä', '⛴', '😀', '\n', '\r\n')),
+      fc.integer({ min: 1, max: 5 }),
+      (signs, size) => {
+        const text = bytes(signs.join(''));
+        const offsets = [...text.keys(), text.length].filter((at) => ((text[at] ?? 0) & 0xc0) !== 0x80);
+        const locator = new Locator(offsets);
+        for (let at = 0; at < text.length; at += size) locator.feed(text.subarray(at, at + size));
+        if (text.length === 0) locator.feed(text);
+        const lines = new LineMap(text);
+        expect(locator.positions).toEqual(offsets.map((offset) => lines.at(offset)));
+      },
+    ),
+  );
+});

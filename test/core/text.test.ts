@@ -1,0 +1,71 @@
+import { describe, expect, test } from 'vitest';
+import { cells, wrap } from '../../src/core/report/layout.js';
+import { byteSize, count, displayText } from '../../src/core/text/display.js';
+import { excerptOf, renderFrame } from '../../src/core/text/frame.js';
+import { editDistance, joinWords, nearest, suggest } from '../../src/core/text/nearest.js';
+import { firstInvalidUtf8 } from '../../src/core/text/utf8.js';
+
+describe('nearest names', () => {
+  test.each([
+    ['', '', 0],
+    ['stage', 'stage', 0],
+    ['satge', 'stage', 1],
+    ['Stage', 'stage', 0],
+    ['stag', 'stage', 1],
+    ['abc', 'xyz', 3],
+  ])('%j to %j is %i', (a, b, distance) => expect(editDistance(a, b)).toBe(distance));
+
+  test('the likeliest first, what is far not at all', () => {
+    expect(nearest('prod', ['development', 'production'])).toEqual(['production']);
+    expect(nearest('FERRY_API_ULR', ['FERRY_API_URL', 'FERRY_APP_URL', 'SEASON'])).toEqual([
+      'FERRY_API_URL',
+      'FERRY_APP_URL',
+    ]);
+    expect(suggest('x', ['staging'])).toBe('known: staging');
+    expect(suggest('x', [])).toBe('there are none');
+    expect(joinWords(['a', 'b', 'c'], 'or')).toBe('a, b or c');
+  });
+});
+
+describe('what a terminal gets', () => {
+  test('control characters and direction marks do not pass', () => {
+    expect(displayText('a\x1b[31mb\u202ec\td\r\n')).toBe('a\\x1b[31mb\\u202ec d\\x0d\\x0a');
+  });
+
+  test('sizes and counts', () => {
+    expect([byteSize(0), byteSize(1), byteSize(999), byteSize(1500), byteSize(12_345_678)]).toEqual([
+      '0 bytes',
+      '1 byte',
+      '999 bytes',
+      '1.5 kB',
+      '12 MB',
+    ]);
+    expect([count(1, 'file'), count(2500, 'file')]).toEqual(['1 file', '2,500 files']);
+  });
+
+  test('the caret stands under its place, wide characters and tabs before it', () => {
+    expect(renderFrame(excerptOf(12, '\tA=船船bad', 6, 3), cells)).toEqual(['12 |  A=船船bad', '   |        ^^^']);
+  });
+
+  test('a long line is cut around the place', () => {
+    const [line, caret] = renderFrame(excerptOf(1, `${'x'.repeat(500)}HERE${'y'.repeat(500)}`, 501, 4), cells);
+    expect(line.length).toBeLessThan(100);
+    expect(line.slice(caret.indexOf('^'), caret.lastIndexOf('^') + 1)).toBe('HERE');
+    expect(line).toMatch(/^1 \| …x+HEREy+…$/);
+  });
+
+  test('wrapping keeps words whole', () =>
+    expect(wrap('a bb ccc ddddddddd e', 6)).toEqual(['a bb', 'ccc', 'ddddddddd', 'e']));
+});
+
+test.each<[bytes: number[], at: number]>([
+  [[...Buffer.from('aä⛴😀')], -1],
+  [[0x61, 0x80], 1],
+  [[0xc0, 0xaf], 0],
+  [[0x61, 0xe2, 0x9b], 1],
+  [[0xed, 0xa0, 0x80], 0],
+  [[0xf4, 0x90, 0x80, 0x80], 0],
+  [[0xf5, 0x80, 0x80, 0x80], 0],
+])('the first byte of %j that is not UTF-8 is at %i', (bytes, at) =>
+  expect(firstInvalidUtf8(Uint8Array.from(bytes))).toBe(at),
+);
