@@ -3,7 +3,6 @@ import type { Bundle, Stage } from '../core/contract/contract.js';
 import { EXIT, Failure } from '../core/failure.js';
 import { settle, summarize } from '../core/findings/finding.js';
 import { type Owner, type SearchPlan, secretsToSeek } from '../core/inspect/plan.js';
-import { MaskingStream } from '../core/mask/masking.js';
 import { needlesFor } from '../core/needles/index.js';
 import { weakness } from '../core/needles/weak.js';
 import { fingerprint, type HeldPlace, makeReceipt } from '../core/receipt/receipt.js';
@@ -20,6 +19,7 @@ import { VERSION } from '../version.js';
 import { bundleOf, type Project, stageOf } from './open.js';
 import { Resolver } from './resolve.js';
 import { FileSearcher } from './search-files.js';
+import { ShownPaths } from './shown-paths.js';
 
 export interface BuildRequest {
   stage: string;
@@ -109,13 +109,14 @@ async function recordBuild(
   const { files } = findFiles(await expandPaths(bundle.output, root));
   if (files.length === 0) return { withoutReceipt: `there is no file in ${bundle.output.join(', ')}` };
   const key = ensureKey(root);
-  const places = heldPlaces(files, given, stage, root);
+  const paths = new ShownPaths(root, masked);
+  const places = heldPlaces(files, given, stage, paths);
   const receipt = makeReceipt({
     bundle: bundle.name,
     stage: stage.name,
     builtAt: world.now().toISOString(),
     adder: VERSION,
-    command: maskWords(command, masked),
+    command: command.map((word) => paths.mask(word)),
     values: [...given.values()].map(({ variable, value, from }) => ({
       name: variable.name,
       reach: variable.reach,
@@ -126,7 +127,7 @@ async function recordBuild(
       }),
       places: places.get(variable.name) ?? [],
     })),
-    digests: new Map(files.map((path) => [shownPath(path, root), digestFile(path)])),
+    digests: new Map(files.map((path) => [paths.of(path), digestFile(path)])),
   });
   return { receiptPath: shownPath(await storeReceipt(root, receipt), root), files: files.length };
 }
@@ -136,7 +137,7 @@ function heldPlaces(
   files: readonly string[],
   given: ReadonlyMap<string, GivenValue>,
   stage: Stage,
-  root: string,
+  paths: ShownPaths,
 ): Map<string, HeldPlace[]> {
   const publicValues = [...given.values()].filter(
     ({ variable, value }) => variable.reach === 'public' && !weakness(reveal(value)),
@@ -148,7 +149,7 @@ function heldPlaces(
     }),
   );
   const plan: SearchPlan = { needles, notSearched: [], masked: [] };
-  const searcher = new FileSearcher(plan, root);
+  const searcher = new FileSearcher(plan, paths);
   const places = new Map<string, HeldPlace[]>();
   for (const { owner, place } of files.flatMap((path) => searcher.search(path).hits)) {
     const { path, offset = 0, length = 0 } = place;
@@ -168,11 +169,4 @@ function chooseBundle(project: Project, name: string | undefined): Bundle | unde
     );
   }
   return bundles[0];
-}
-
-function maskWords(words: readonly string[], needles: readonly Uint8Array[]): string[] {
-  return words.map((word) => {
-    const masking = new MaskingStream(needles);
-    return Buffer.concat([masking.push(Buffer.from(word)), masking.end()]).toString();
-  });
 }

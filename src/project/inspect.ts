@@ -15,6 +15,7 @@ import type { World } from '../host/world.js';
 import { bundleOf, type Project, stageOf } from './open.js';
 import { Resolver } from './resolve.js';
 import { type FileHits, FileSearcher } from './search-files.js';
+import { ShownPaths } from './shown-paths.js';
 
 export interface InspectRequest {
   /** As given, relative to the working folder; empty for the outputs of the bundles. */
@@ -48,6 +49,7 @@ export async function inspect(project: Project, request: InspectRequest, world: 
 }
 
 class Inspection {
+  readonly #paths: ShownPaths;
   readonly #searcher: FileSearcher;
   readonly #findings: RawFinding[] = [];
   readonly #coverage: Required<Coverage>;
@@ -58,7 +60,12 @@ class Inspection {
     plan: SearchPlan,
     readonly resolution: Resolution,
   ) {
-    this.#searcher = new FileSearcher(plan, project.root);
+    const secrets = plan.needles.filter(({ owners }) => owners.some(({ role }) => role === 'secret'));
+    this.#paths = new ShownPaths(
+      project.root,
+      secrets.map(({ bytes }) => bytes),
+    );
+    this.#searcher = new FileSearcher(plan, this.#paths);
     this.#coverage = { files: 0, members: 0, bytes: 0, unread: [], passedOver: [], notSearched: plan.notSearched };
     this.#key = readKey(project.root);
   }
@@ -110,7 +117,7 @@ class Inspection {
     }
     this.#findings.push(...hitFindings(result.hits, stage.name, bundle?.name));
     for (const { owner, count } of result.more) {
-      this.#findings.push(manyMoreFinding(owner, shownPath(path, this.project.root), count, stage.name, bundle?.name));
+      this.#findings.push(manyMoreFinding(owner, this.#paths.of(path), count, stage.name, bundle?.name));
     }
     return result.hits.flatMap(({ owner }) => (owner.role === 'present' ? [owner.variable] : []));
   }
@@ -119,7 +126,7 @@ class Inspection {
     const { root, contract } = this.project;
     const stored = newestReceipt(root, bundle.name);
     if (!stored || !this.#key) return;
-    const present = new Map(files.map((path) => [shownPath(path, root), path]));
+    const present = new Map(files.map((path) => [this.#paths.of(path), path]));
     const facts: ArtifactFacts = {
       receipt: stored.receipt,
       receiptPath: shownPath(stored.path, root),
@@ -134,7 +141,7 @@ class Inspection {
   }
 
   #unread({ path, because }: NotRead): Unread {
-    return { path: shownPath(path, this.project.root), inside: [], because };
+    return { path: this.#paths.of(path), inside: [], because };
   }
 }
 

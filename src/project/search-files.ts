@@ -10,7 +10,7 @@ import { sampledGrams } from '../core/search/sampled-grams.js';
 import { excerptOf } from '../core/text/frame.js';
 import type { Position } from '../core/text/positions.js';
 import { readRange, streamFile } from '../host/files.js';
-import { shownPath } from '../host/walk.js';
+import type { ShownPaths } from './shown-paths.js';
 import { Tracer } from './trace.js';
 
 const EXCERPT_BYTES = 60;
@@ -32,10 +32,9 @@ export class FileSearcher {
   readonly #masker: Masker;
   readonly #buffer = new Uint8Array(256 * 1024);
 
-  /** @param root the contract's folder; no source map outside it is ever opened */
   constructor(
     readonly plan: SearchPlan,
-    readonly root: string,
+    readonly paths: ShownPaths,
   ) {
     this.#matcher = sampledGrams(plan.needles.map(({ bytes }) => bytes));
     this.#masker = new Masker(plan.masked);
@@ -72,7 +71,7 @@ export class FileSearcher {
   /** The place of a stretch of a file. */
   place(path: string, offset: number, length: number): Place {
     const [position] = this.#positions(path, [offset]);
-    return { path: shownPath(path, this.root), inside: [], ...position, length };
+    return { path: this.paths.of(path), inside: [], ...position, length };
   }
 
   #more(perNeedle: ReadonlyMap<number, number>): FileHits['more'] {
@@ -89,11 +88,11 @@ export class FileSearcher {
       hits.map(({ start }) => start),
     );
     const tracer = hits.some(({ owner }) => owner.role !== 'present')
-      ? new Tracer(path, this.root, this.plan, this.#masker)
+      ? new Tracer(path, this.paths, this.plan, this.#masker)
       : undefined;
     return hits.map(({ owner, encoding, start, end }, index) => {
       const place = {
-        path: shownPath(path, this.root),
+        path: this.paths.of(path),
         inside: [],
         ...(positions[index] as Position),
         length: end - start,

@@ -9,7 +9,8 @@ import { sampledGrams } from '../core/search/sampled-grams.js';
 import { excerptOf } from '../core/text/frame.js';
 import { LineMap } from '../core/text/positions.js';
 import { readHelpfulText, statOf } from '../host/files.js';
-import { isBelow, shownPath } from '../host/walk.js';
+import { isBelow } from '../host/walk.js';
+import type { ShownPaths } from './shown-paths.js';
 
 /** Larger artifacts and maps are searched as any other, but not traced to their sources. */
 const MOST_TRACED_BYTES = 64 * 1024 * 1024;
@@ -32,7 +33,7 @@ export class Tracer {
 
   constructor(
     path: string,
-    readonly root: string,
+    readonly paths: ShownPaths,
     readonly plan: SearchPlan,
     readonly masker: Masker,
   ) {
@@ -41,7 +42,7 @@ export class Tracer {
       SMALL_CHUNK,
     );
     const isMap = path.endsWith('.map');
-    const found = isMap ? { mapPath: path, text: readHelpfulText(path, MOST_TRACED_BYTES) } : findMap(path, root);
+    const found = isMap ? { mapPath: path, text: readHelpfulText(path, MOST_TRACED_BYTES) } : findMap(path, paths.root);
     this.#mapPath = found?.mapPath ?? path;
     this.#map = found?.text === undefined ? undefined : readMap(found.text, this.#mapPath);
     this.#inSources = isMap ? this.#searchSources() : undefined;
@@ -97,20 +98,20 @@ export class Tracer {
 
   #sourcePath(source: string): string {
     const path = this.#absolute(source);
-    return path ? shownPath(path, this.root) : source;
+    return path ? this.paths.of(path) : this.paths.mask(source);
   }
 
   /** A map may name any file; only one below the contract's folder is opened. */
   #readSource(source: string): string | undefined {
     const path = this.#absolute(source);
-    return path && isBelow(path, this.root) ? readHelpfulText(path, MOST_TRACED_BYTES) : undefined;
+    return path && isBelow(path, this.paths.root) ? readHelpfulText(path, MOST_TRACED_BYTES) : undefined;
   }
 
   #absolute(source: string): string | undefined {
     if (!/^[a-z-]+:/i.test(source)) return resolve(dirname(this.#mapPath), source);
     // webpack names its modules by a scheme of its own, relative to the folder that it was started in.
     const path = /^webpack:\/\/[^/]*\/(.*)$/.exec(source)?.[1];
-    const inProject = path && join(this.root, path);
+    const inProject = path && join(this.paths.root, path);
     return inProject && statOf(inProject)?.isFile() ? inProject : undefined;
   }
 }

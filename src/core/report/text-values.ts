@@ -37,7 +37,7 @@ function valuesTable(
   const plain = rows.map((row) => [
     (bundle && row.names[bundle]) || row.name,
     row.reach,
-    displayText(row.value ?? (row.state === 'set' || row.state === 'default' ? MASK : '')),
+    displayText(row.value ?? (isHidden(row) ? MASK : '')),
     row.from ? displayText(describeSource(row.from)) : '',
     row.state,
   ]);
@@ -64,6 +64,10 @@ function valuesTable(
     .split('\n')
     .map((line) => line.trimEnd())
     .join('\n');
+}
+
+function isHidden({ reach, state }: ValueRow): boolean {
+  return reach !== 'public' && (state === 'set' || state === 'default' || state === 'malformed');
 }
 
 /** Each column as wide as its widest text; what does not fit is taken from the values, then from where they come from. */

@@ -1,0 +1,291 @@
+import { spawnSync } from 'node:child_process';
+import { mkdirSync, symlinkSync } from 'node:fs';
+import { gzipSync } from 'node:zlib';
+import { describe, expect, test } from 'vitest';
+import { reportSchema } from '../../src/core/report/schema.js';
+import { ferryProject, secrets } from '../support/adder.js';
+
+const key = secrets.FARE_SIGNING_KEY;
+const token = secrets.SOURCE_MAP_UPLOAD_TOKEN;
+
+const inspect = ['inspect', '--stage', 'production'];
+
+interface Said {
+  code: string;
+  variable?: string;
+  place?: { path: string; line?: number; column?: number; offset?: number; length?: number };
+  encoding?: string[];
+}
+
+const short = ({ code, variable, place, encoding }: Said) => [
+  code,
+  variable,
+  `${place?.path}:${place?.line}:${place?.column}`,
+  encoding?.join(),
+];
+
+describe('leaks', () => {
+  test.each<[encoding: string, text: string, offset: number]>([
+    ['plain', `x="${key}"`, 3],
+    ['js-string', `x=${JSON.stringify(token)}`, 3],
+    ['percent', `x=${encodeURIComponent(token)}`, 2],
+    ['base64', `x=${btoa(key)}`, 2],
+    ['base64', `x=${btoa(`u:${key}`)}`, 5],
+    ['base64', `x=${btoa(`us:${key}`)}`, 6],
+  ])('in %s', (encoding, text, offset) => {
+    const project = ferryProject({ 'dist/a.css': `ä⛴😀\n😀${text}` });
+    const { code, report } = project.json(inspect);
+    expect(code).toBe(1);
+    expect(() => reportSchema.parse(report)).not.toThrow();
+    expect(report.findings).toHaveLength(1);
+    const [{ place, ...finding }] = report.findings;
+    expect(finding).toMatchObject({
+      code: 'leak/known-value',
+      level: 'error',
+      stage: 'production',
+      bundle: 'ticket-desk',
+      encoding: [encoding],
+    });
+    expect(place).toMatchObject({ path: 'dist/a.css', inside: [], line: 2, column: 3 + offset, offset: 14 + offset });
+    expect(report.coverage).toEqual({ files: 1, members: 0, bytes: Buffer.byteLength(`ä⛴😀\n😀${text}`), unread: [] });
+  });
+
+  test('of every stage, of what is not declared, of what was overridden', () => {
+    const project = ferryProject({
+      '.env.development': 'STRAY=made-up-stray-value\n',
+      '.env': 'TIDE_CHART=true\nFARE_SIGNING_KEY=made-up-overridden-fare-signing-key\n',
+      'dist/a.js': 'made-up-stray-value made-up-fare-signing-key-of-staging-0002 made-up-overridden-fare-signing-key',
+    });
+    const { report } = project.json(inspect);
+    expect(
+      report.findings.map(({ variable, stage }: { variable: string; stage: string }) => [variable, stage]),
+    ).toEqual([
+      ['STRAY', 'development'],
+      ['FARE_SIGNING_KEY', 'staging'],
+      ['FARE_SIGNING_KEY', 'production'],
+    ]);
+  });
+
+  test('in every kind of file, hidden ones and binaries too', () => {
+    const names = ['index.html', 'a.json', 'a.js.map', '.well-known/x', 'a.bin', 'a.woff2', 'no-ending'];
+    const binary = Buffer.concat([Buffer.from([0, 255, 254]), Buffer.from(key), Buffer.from([0, 1])]);
+    const { report } = ferryProject(Object.fromEntries(names.map((name) => [`dist/${name}`, binary]))).json(inspect);
+    expect(report.findings.map(({ place }: Said) => place?.path)).toEqual(names.map((name) => `dist/${name}`).sort());
+  });
+
+  test('across the borders of what is read at once, in a large file', () => {
+    const size = 256 * 1024;
+    for (const shift of [0, 1, 20, key.length - 1]) {
+      const text = `${'.'.repeat(size - shift)}${key}\n`.repeat(4);
+      const { report } = ferryProject({ 'dist/a.js': text }).json(inspect);
+      expect(report.findings.map(({ place }: Said) => place?.line)).toEqual([1, 2, 3, 4]);
+    }
+  });
+
+  test('a value that is everywhere is told a hundred times, and then counted', () => {
+    const { report } = ferryProject({ 'dist/a.js': `${key}\n`.repeat(1234) }).json(inspect);
+    expect(report.findings).toHaveLength(101);
+    expect(report.findings[0].message).toContain('in 1,134 more places of this file');
+  });
+
+  test('no output holds the values, however much of them stands around a hit', () => {
+    const all = Object.values(secrets);
+    const text = all
+      .flatMap((value) => [value, btoa(value), encodeURIComponent(value), JSON.stringify(value)])
+      .join(';');
+    const project = ferryProject({
+      'dist/a.js': `${text}\n${text}`,
+      [`dist/${key}/${key}.js`]: text,
+      [`dist/${key}.gz`]: gzipSync('x'),
+    });
+    for (const args of [
+      inspect,
+      [...inspect, '--format', 'json'],
+      [...inspect, '--color', 'always'],
+      [...inspect, '--save', 'reports/r.txt'],
+    ]) {
+      const ran = project.adder(args);
+      expect(ran.code).toBe(1);
+      project.expectNone(all, ran, 'reports');
+    }
+  });
+
+  test('names with terminal escapes are made safe', () => {
+    const { stdout } = ferryProject({ 'dist/a\x1b[2Jb.js': key }).adder(inspect);
+    expect(stdout).toContain('dist/a\\x1b[2Jb.js:1:1');
+    expect(stdout).not.toContain('\x1b');
+  });
+});
+
+describe('values of another stage', () => {
+  test('are found, but not inside this stage’s own', () => {
+    const project = ferryProject({
+      '.env.staging':
+        'FERRY_API_URL=https://api.saltmarsh\nFARE_SIGNING_KEY=made-up-fare-signing-key-of-staging-0002\n',
+      'dist/a.js': 'a("https://api.saltmarsh.example")\nb("https://api.saltmarsh/x")',
+    });
+    const { code, report } = project.json(inspect);
+    expect([code, report.findings.map(short)]).toEqual([
+      1,
+      [['stage/foreign-value', 'FERRY_API_URL', 'dist/a.js:2:4', 'plain']],
+    ]);
+  });
+});
+
+describe('values that have changed', () => {
+  const recorder = `import { mkdirSync, writeFileSync } from 'node:fs';
+mkdirSync('dist', { recursive: true });
+writeFileSync('dist/app.js', 'let x;\\napi("' + process.env.VITE_FERRY_API_URL + '")');`;
+  const built = () => {
+    const project = ferryProject({ 'build.mjs': recorder });
+    expect(project.adder(['with', 'production', '--', 'node', 'build.mjs']).code).toBe(0);
+    return project;
+  };
+  const change = (text: string) => text.replace('https://api.saltmarsh.example', 'https://booking.saltmarsh.example');
+
+  test('fresh: clean, for the stage that was built last', () => {
+    const { code, report } = built().json(['inspect']);
+    expect([code, report.stage, report.findings]).toEqual([0, 'production', []]);
+  });
+
+  test('a changed public value: by the receipt and by the content, with its place, until it is built again', () => {
+    const project = built();
+    project.write('.env.production', change(project.read('.env.production')));
+    const { code, report } = project.json(['inspect']);
+    expect([code, report.findings.map(short)]).toEqual([
+      1,
+      [
+        ['stale/receipt', 'FERRY_API_URL', expect.stringContaining('.adder/receipts/ticket-desk/'), undefined],
+        ['stale/past-value', 'FERRY_API_URL', 'dist/app.js:2:6', undefined],
+      ],
+    ]);
+    expect(report.findings[0].remedy).toBe(
+      'build it again: adder with production --bundle ticket-desk -- node build.mjs',
+    );
+    project.adder(['with', 'production', '--', 'node', 'build.mjs']);
+    expect(project.json(['inspect'])).toMatchObject({ code: 0, report: { findings: [] } });
+  });
+
+  test('a build for another stage is told', () => {
+    const { code, report } = built().json(['inspect', '--stage', 'staging']);
+    expect(code).toBe(1);
+    expect(report.findings.map(({ message }: { message: string }) => message)).toContain(
+      'ticket-desk was last built for production, not for staging',
+    );
+  });
+
+  test('files that somebody else built are told', () => {
+    const project = built();
+    project.write('dist/app.js', 'api("https://elsewhere.example")');
+    const { report } = project.json(['inspect']);
+    expect(report.findings.map(({ code, level }: { code: string; level: string }) => [code, level])).toEqual([
+      ['stale/missing-value', 'warning'],
+      ['stale/receipt', 'warning'],
+    ]);
+  });
+
+  test('secret values stay out of what is said about staleness', () => {
+    const project = built();
+    project.write('.env.production', `${project.read('.env.production')}SOURCE_MAP_UPLOAD_TOKEN=made-up-new-token\n`);
+    const ran = project.adder(['inspect']);
+    expect(ran.stdout).toContain('older value of SOURCE_MAP_UPLOAD_TOKEN');
+    project.expectNone([...Object.values(secrets), 'made-up-new-token'], ran);
+  });
+});
+
+describe('what was looked at', () => {
+  test('clean: says how much', () => {
+    expect(ferryProject({ 'dist/a.js': 'x', 'dist/b/c.js': 'yy' }).adder(inspect)).toMatchObject({
+      code: 0,
+      stdout: 'adder inspect  production\n\nnothing found\nlooked at 2 files, 3 bytes; every byte of them was read\n',
+    });
+  });
+
+  test.each<[title: string, files: Record<string, string | Buffer>, unread: [path: string, because: string][]]>([
+    ['an output that is not there', {}, [['dist', 'does not exist']]],
+    [
+      'a compressed file',
+      { 'dist/a.zip': gzipSync(key) },
+      [['dist/a.zip', 'is compressed (gzip), and this version does not look inside']],
+    ],
+  ])('%s is never clean', (_, files, unread) => {
+    const { code, report } = ferryProject(files).json(inspect);
+    expect([
+      code,
+      report.coverage.unread.map(({ path, because }: { path: string; because: string }) => [path, because]),
+    ]).toEqual([3, unread]);
+  });
+
+  test('an empty output, and findings before what was not read', () => {
+    const project = ferryProject();
+    mkdirSync(project.path('dist'));
+    expect(project.adder(inspect)).toMatchObject({
+      code: 3,
+      stdout: expect.stringContaining('1 thing could not be read:\n  dist is empty'),
+    });
+    project.write('dist/a.js', key);
+    project.write('dist/a.gz', gzipSync('x'));
+    expect(project.adder(inspect).code).toBe(1);
+    expect(project.adder([...inspect, '--fail-on', 'never']).code).toBe(3);
+  });
+
+  test('links: once at their target inside, unread where they lead out; pipes are never opened', () => {
+    const project = ferryProject({ 'dist/a.js': key, 'outside.js': key });
+    symlinkSync('a.js', project.path('dist/link.js'));
+    symlinkSync('../outside.js', project.path('dist/out.js'));
+    symlinkSync('.', project.path('dist/loop'));
+    symlinkSync('nowhere', project.path('dist/broken'));
+    spawnSync('mkfifo', [project.path('dist/pipe')]);
+    const { code, report } = project.json(inspect);
+    expect([code, report.findings.map(short).length]).toEqual([1, 1]);
+    expect(report.coverage.unread).toEqual([
+      { path: 'dist/out.js', inside: [], because: 'is a link that leads out of the folder' },
+    ]);
+    expect(report.coverage.passedOver).toEqual([
+      { path: 'dist/broken', inside: [], because: 'is a link to nothing' },
+      { path: 'dist/pipe', inside: [], because: 'is a pipe' },
+    ]);
+  });
+
+  test('values that stand in any bundle are named and not looked for', () => {
+    const project = ferryProject({ '.env.development': 'PORT=4180\n', 'dist/a.js': '4180' });
+    expect(project.adder(inspect).stdout).toContain(
+      'not looked for, as they stand in any bundle: PORT (shorter than 6 bytes)',
+    );
+  });
+
+  test('paths: a folder outside every output, a single file, one that is not there', () => {
+    const project = ferryProject({ 'other/a.js': key, 'dist/b.js': key, 'dist/c.js': key });
+    const bundles = (args: string[]) =>
+      project
+        .json([...inspect, ...args])
+        .report.findings.map(({ bundle, place }: Said & { bundle?: string }) => [bundle, place?.path]);
+    expect(bundles(['other'])).toEqual([[undefined, 'other/a.js']]);
+    expect(bundles(['dist/b.js'])).toEqual([['ticket-desk', 'dist/b.js']]);
+    expect(project.json([...inspect, 'gone']).code).toBe(3);
+  });
+
+  test('globs in an output', () => {
+    const contract = ferryProject().read('adder.yaml').replace('output: [dist]', "output: ['build/*/client']");
+    const project = ferryProject({ 'adder.yaml': contract, 'build/a/client/x.js': key, 'build/a/server/x.js': key });
+    expect(project.json(inspect).report.findings.map(({ place }: Said) => place?.path)).toEqual([
+      'build/a/client/x.js',
+    ]);
+  });
+
+  test('without a receipt the stage must be named', () => {
+    expect(ferryProject({ 'dist/a.js': '' }).adder(['inspect'])).toMatchObject({
+      code: 2,
+      stderr: expect.stringContaining('adder inspect --stage development|staging|production'),
+    });
+  });
+});
+
+test('a source map never opens a file outside the contract’s folder', () => {
+  const project = ferryProject({ 'dist/a.js': `x("${key}")\n//# sourceMappingURL=a.js.map` });
+  const map = { version: 3, sources: ['../../../../../../../../etc/hostname'], names: [], mappings: 'AAAA' };
+  project.write('dist/a.js.map', JSON.stringify(map));
+  const { stdout } = project.adder(inspect);
+  expect(stdout).toContain('etc/hostname:1:1');
+  expect(stdout).toContain('1 | x("[masked]")');
+});
