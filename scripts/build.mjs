@@ -4,8 +4,8 @@
 import { spawnSync } from 'node:child_process';
 import { cpSync, existsSync, mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { pathToFileURL } from 'node:url';
 import { build } from 'esbuild';
+import { load } from './load.mjs';
 
 process.chdir(join(import.meta.dirname, '..'));
 rmSync('dist', { recursive: true, force: true });
@@ -35,7 +35,9 @@ const core = await build({
   entryPoints: ['src/core/index.ts'],
   outfile: 'dist/core.js',
   format: 'esm',
-  banner: { js: "import { createRequire } from 'node:module'; const require = createRequire(import.meta.url);" },
+  banner: {
+    js: "import { createRequire as makeRequire } from 'node:module'; const require = makeRequire(import.meta.url);",
+  },
 });
 
 cpSync('src/demo/ferries', 'dist/demo', { recursive: true });
@@ -44,11 +46,8 @@ writeLicences([cli, core]);
 writeTypes();
 
 async function writeSchema() {
-  const outfile = 'dist/schema/make.mjs';
-  await build({ ...common, entryPoints: ['scripts/report-schema.ts'], outfile, format: 'esm' });
-  const { reportJsonSchema } = await import(pathToFileURL(outfile).href);
+  const { reportJsonSchema } = await load('scripts/report-schema.ts');
   writeFileSync('dist/schema/report.json', `${JSON.stringify(reportJsonSchema(), null, 2)}\n`);
-  rmSync(outfile);
 }
 
 function writeTypes() {

@@ -35,8 +35,8 @@ export const options = {
   format: {
     schema: z.enum(printerNames).default('text'),
     type: 'string',
-    value: printerNames.join('|'),
-    help: 'How to print the result; default: text',
+
+    help: 'How to print the result',
   },
   save: {
     schema: text.optional(),
@@ -47,14 +47,13 @@ export const options = {
   'fail-on': {
     schema: z.enum(['error', 'warning', 'note', 'never']).default('error'),
     type: 'string',
-    value: 'error|warning|note|never',
-    help: 'The least level that makes the exit code 1; default: error',
+    help: 'The least level that makes the exit code 1',
   },
   color: {
     schema: z.enum(['auto', 'always', 'never']).default('auto'),
     type: 'string',
-    value: 'auto|always|never',
-    help: 'Colours; default: auto',
+
+    help: 'Colours',
   },
   quiet: { schema: z.boolean().default(false), type: 'boolean', help: 'Print the summary only' },
   install: {

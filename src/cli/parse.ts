@@ -26,11 +26,18 @@ function parserFor(command: Command, argv: readonly string[]): Argv {
       'boolean-negation': false,
     });
   for (const name of command.options) {
-    const { type, help } = options[name];
-    parser.option(name, { type, describe: help, requiresArg: type !== 'boolean' });
+    const { type } = options[name];
+    parser.option(name, { type, describe: describeOption(name), requiresArg: type !== 'boolean' });
   }
   for (const [call, about] of command.examples) parser.example(call, about);
   return parser;
+}
+
+/** The help of an option, with the words that it takes where they are few, and the one that it has by default. */
+export function describeOption(name: OptionName): string {
+  const { help, schema } = options[name];
+  const known = valuesOf(schema);
+  return known.length === 0 ? help : `${help}: ${joinWords(known, 'or')} (default: ${schema.parse(undefined)})`;
 }
 
 export async function commandHelp(command: Command): Promise<string> {

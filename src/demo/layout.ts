@@ -16,6 +16,7 @@ const values: Readonly<Record<string, string>> = {
   productionKey: ['made-up', 'fare-signing-key', 'of-production', '7f3a91'].join('-'),
   stagingKey: ['made-up', 'fare-signing-key', 'of-staging', '52c0de'].join('-'),
   developmentKey: ['made-up', 'fare-signing-key', 'of-development', '0b1e44'].join('-'),
+  ledgerUrl: ['postgres:', '', 'quay:made-up-ledger-word@ledger.saltmarsh.test', 'ledger'].join('/'),
   uploadToken: ['made-up', 'upload-token', 'c29a17'].join('-'),
 };
 
