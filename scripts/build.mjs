@@ -1,10 +1,12 @@
-// Builds what is shipped: the CLI as one CommonJS file (it starts faster than modules do), the core as a module with its
-// types, the demo project, the JSON Schema of reports, and the licences of everything that was bundled.
+// Builds what is shipped: the CLI as CommonJS files (they start faster than modules do) of which a call loads only those
+// that it needs, the core as a module with its types, the demo project, the JSON Schema of reports, and the licences of everything that was bundled.
 
 import { spawnSync } from 'node:child_process';
 import { cpSync, existsSync, mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
+import { fileURLToPath } from 'node:url';
 import { build } from 'esbuild';
+import { rolldown } from 'rolldown';
 import { load } from './load.mjs';
 
 process.chdir(join(import.meta.dirname, '..'));
@@ -20,16 +22,32 @@ const common = {
   logLevel: 'warning',
 };
 
-const cli = await build({
-  ...common,
-  entryPoints: ['src/cli/bin.ts'],
-  outfile: 'dist/adder.cjs',
-  format: 'cjs',
-  minifySyntax: true,
-  minifyWhitespace: true,
-  banner: { js: '#!/usr/bin/env node\nconst fileUrl = require("node:url").pathToFileURL(__filename).href;' },
-  define: { 'import.meta.dirname': '__dirname', 'import.meta.url': 'fileUrl' },
+const light = import.meta.resolve('fast-string-width');
+
+/** yargs measures its help with a package whose regular expressions take as long to build as all of yargs. */
+const lightWidth = {
+  name: 'light-width',
+  resolveId: (id, importer, { kind }) =>
+    id === 'string-width' && kind === 'import-statement' && importer?.includes('yargs')
+      ? fileURLToPath(light)
+      : undefined,
+};
+
+const cli = await rolldown({
+  input: 'src/cli/bin.ts',
+  platform: 'node',
+  plugins: [lightWidth],
+  checks: { emptyImportMeta: false },
 });
+const { output } = await cli.write({
+  dir: 'dist',
+  format: 'cjs',
+  entryFileNames: 'adder.cjs',
+  chunkFileNames: '[name].cjs',
+  banner: ({ isEntry }) => (isEntry ? '#!/usr/bin/env node' : ''),
+  minify: { compress: true, mangle: false, codegen: { removeWhitespace: true } },
+});
+
 const core = await build({
   ...common,
   entryPoints: ['src/core/index.ts'],
@@ -42,7 +60,7 @@ const core = await build({
 
 cpSync('src/demo/ferries', 'dist/demo', { recursive: true });
 await writeSchema();
-writeLicences([cli, core]);
+writeLicences([...output.flatMap(({ modules = {} }) => Object.keys(modules)), ...Object.keys(core.metafile.inputs)]);
 writeTypes();
 
 async function writeSchema() {
@@ -55,10 +73,10 @@ function writeTypes() {
   if (status !== 0) process.exit(status ?? 1);
 }
 
-function writeLicences(results) {
-  const inputs = results.flatMap(({ metafile }) => Object.keys(metafile.inputs));
+/** @param {string[]} modules paths of everything that was bundled */
+function writeLicences(modules) {
   const packages = new Set(
-    inputs.map((path) => /^(.*node_modules\/(?:@[^/]+\/)?[^/]+)\//.exec(path)?.[1]).filter(Boolean),
+    modules.map((path) => /^(.*node_modules\/(?:@[^/]+\/)?[^/]+)\//.exec(path)?.[1]).filter(Boolean),
   );
   const texts = [...packages].sort().map((folder) => {
     const { name, version, license } = JSON.parse(readFileSync(join(folder, 'package.json'), 'utf8'));

@@ -29,7 +29,6 @@ function parserFor(command: Command, argv: readonly string[]): Argv {
     const { type } = options[name];
     parser.option(name, { type, describe: describeOption(name), requiresArg: type !== 'boolean' });
   }
-  for (const [call, about] of command.examples) parser.example(call, about);
   return parser;
 }
 
@@ -41,7 +40,8 @@ export function describeOption(name: OptionName): string {
 }
 
 export async function commandHelp(command: Command): Promise<string> {
-  return `${await parserFor(command, []).getHelp()}\n`;
+  const examples = command.examples.map(([call, about]) => `  ${call}\n      ${about}`);
+  return `${await parserFor(command, []).getHelp()}\n\nExamples:\n${examples.join('\n')}\n`;
 }
 
 /**

@@ -11,13 +11,15 @@ import {
 } from 'node:fs';
 import { basename, dirname, join } from 'node:path';
 
+const dashed = (words: string) => words.split(' ').join('-');
+
 /** Made-up values, visibly so. They stand nowhere in the package as a whole, so that it passes its own inspection. */
 const values: Readonly<Record<string, string>> = {
-  productionKey: ['made-up', 'fare-signing-key', 'of-production', '7f3a91'].join('-'),
-  stagingKey: ['made-up', 'fare-signing-key', 'of-staging', '52c0de'].join('-'),
-  developmentKey: ['made-up', 'fare-signing-key', 'of-development', '0b1e44'].join('-'),
-  ledgerUrl: ['postgres:', '', 'quay:made-up-ledger-word@ledger.saltmarsh.test', 'ledger'].join('/'),
-  uploadToken: ['made-up', 'upload-token', 'c29a17'].join('-'),
+  productionKey: dashed('made-up fare-signing-key of-production 7f3a91'),
+  stagingKey: dashed('made-up fare-signing-key of-staging 52c0de'),
+  developmentKey: dashed('made-up fare-signing-key of-development 0b1e44'),
+  ledgerUrl: `postgres://quay:${dashed('made-up ledger word')}@ledger.saltmarsh.test/ledger`,
+  uploadToken: dashed('made-up upload-token c29a17'),
 };
 
 /** What a careless hand pasted as base64: the user and the key, as an authorization header wants them. */

@@ -1,7 +1,6 @@
 import { createHash } from 'node:crypto';
 import { closeSync, mkdirSync, openSync, readFileSync, readSync, type Stats, statSync } from 'node:fs';
 import { dirname } from 'node:path';
-import writeFileAtomic from 'write-file-atomic';
 
 /** Why a file could not be read, in words that go behind its name. */
 export function describeFileError(error: unknown): string {
@@ -31,6 +30,7 @@ export function kindOf(stats: Stats): string {
  * @param mode permissions of a new file
  */
 export async function writeWhole(path: string, data: string | Uint8Array, mode = 0o644): Promise<void> {
+  const { default: writeFileAtomic } = await import('write-file-atomic');
   mkdirSync(dirname(path), { recursive: true });
   await writeFileAtomic(path, typeof data === 'string' ? data : Buffer.from(data), { mode });
 }

@@ -1,7 +1,8 @@
 import { lstatSync, readdirSync, realpathSync } from 'node:fs';
-import { basename, isAbsolute, join, relative, sep } from 'node:path';
+import { join } from 'node:path';
 import { glob, isDynamicPattern } from 'tinyglobby';
 import { describeFileError, kindOf, statOf } from './files.js';
+import { isBelow } from './paths.js';
 
 /** A thing below a path that was not read, and why, as a phrase behind its name. */
 export interface NotRead {
@@ -84,17 +85,4 @@ export async function expandPaths(paths: readonly string[], root: string): Promi
     expanded.push(...(matches.length > 0 ? matches : [join(root, path)]));
   }
   return expanded;
-}
-
-/** A path as reports show it: relative to the root, with `/`; as it is where it lies outside. */
-export function shownPath(path: string, root: string): string {
-  const inside = relative(root, path);
-  if (inside === '') return basename(path);
-  return (isBelow(path, root) ? inside : path).split(sep).join('/');
-}
-
-/** Whether a path lies in a folder, by name alone. */
-export function isBelow(path: string, folder: string): boolean {
-  const inside = relative(folder, path);
-  return inside !== '..' && !inside.startsWith(`..${sep}`) && !isAbsolute(inside);
 }

@@ -9,8 +9,9 @@ import { type ArtifactFacts, stalenessFindings } from '../core/receipt/staleness
 import { type Coverage, type FindingsReport, REPORT_VERSION, type Unread } from '../core/report/report.js';
 import type { Resolution } from '../core/resolve/resolve.js';
 import { describeFileError, digestFile } from '../host/files.js';
+import { isBelow, shownPath } from '../host/paths.js';
 import { newestReceipt, readKey } from '../host/state.js';
-import { expandPaths, type FoundFiles, findFiles, isBelow, type NotRead, shownPath } from '../host/walk.js';
+import { expandPaths, type FoundFiles, findFiles, type NotRead } from '../host/walk.js';
 import type { World } from '../host/world.js';
 import { bundleOf, type Project, stageOf } from './open.js';
 import { Resolver } from './resolve.js';

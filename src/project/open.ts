@@ -5,7 +5,7 @@ import { parseContract } from '../core/contract/parse.js';
 import { Failure, FindingsFailure } from '../core/failure.js';
 import { suggest } from '../core/text/nearest.js';
 import { describeFileError } from '../host/files.js';
-import { shownPath } from '../host/walk.js';
+import { shownPath } from '../host/paths.js';
 
 export const CONTRACT_NAME = 'adder.yaml';
 

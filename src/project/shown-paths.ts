@@ -1,5 +1,5 @@
 import { MaskingStream } from '../core/mask/masking.js';
-import { shownPath } from '../host/walk.js';
+import { shownPath } from '../host/paths.js';
 
 /** Paths as reports and receipts show them: relative to the contract's folder, and a value in a name masked. */
 export class ShownPaths {

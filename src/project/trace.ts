@@ -9,7 +9,7 @@ import { sampledGrams } from '../core/search/sampled-grams.js';
 import { excerptOf } from '../core/text/frame.js';
 import { LineMap } from '../core/text/positions.js';
 import { readHelpfulText, statOf } from '../host/files.js';
-import { isBelow } from '../host/walk.js';
+import { isBelow } from '../host/paths.js';
 import type { ShownPaths } from './shown-paths.js';
 
 /** Larger artifacts and maps are searched as any other, but not traced to their sources. */

@@ -1,4 +1,4 @@
-import stringWidth from 'string-width';
+import stringWidth from 'fast-string-width';
 
 /** Cells that a text takes in a terminal; wide characters take two, colours none. */
 export function cells(text: string): number {

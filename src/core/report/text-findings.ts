@@ -110,7 +110,8 @@ function encodingText(encoding: Finding['encoding'], { style }: PrintOptions): s
 function frameLines(excerpt: Finding['excerpt'], { style }: PrintOptions): string[] {
   if (!excerpt) return [];
   const [line, caret] = renderFrame(excerpt, cells);
-  return [`${INDENT}  ${line}`, `${INDENT}  ${style.caret(caret)}`];
+  const at = caret.indexOf('^');
+  return [`${INDENT}  ${line}`, `${INDENT}  ${caret.slice(0, at)}${style.caret(caret.slice(at))}`];
 }
 
 function remedyLines(remedy: string, { style, width }: PrintOptions): string[] {

@@ -1,0 +1,99 @@
+import { existsSync } from 'node:fs';
+import { readFile } from 'node:fs/promises';
+import { createServer, type Server } from 'node:http';
+import type { AddressInfo } from 'node:net';
+import { extname, join } from 'node:path';
+import { chromium } from 'playwright-core';
+import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import { encodings } from '../../src/core/needles/index.js';
+import { layOut } from '../../src/demo/layout.js';
+import { TestProject } from '../support/adder.js';
+
+const browserPath = ['/usr/bin/chromium', '/usr/bin/chromium-browser', '/usr/bin/google-chrome'].find((path) =>
+  existsSync(path),
+);
+if (!browserPath) {
+  if (process.env.CI) throw new Error('no Chromium on this machine, and in CI the browser tests may not be skipped');
+  console.warn('SKIPPED: the browser tests, as no Chromium was found (apt-get install chromium)');
+}
+
+const types: Record<string, string> = {
+  '.html': 'text/html',
+  '.js': 'text/javascript',
+  '.css': 'text/css',
+  '.map': 'application/json',
+};
+
+/** Serves a folder on this machine alone. */
+function serve(folder: string): Server {
+  return createServer(async ({ url = '/' }, response) => {
+    const path = join(folder, url === '/' ? 'index.html' : new URL(url, 'http://x').pathname);
+    const body = await readFile(path).catch(() => undefined);
+    response.writeHead(body ? 200 : 404, { 'content-type': types[extname(path)] ?? 'text/plain' }).end(body);
+  }).listen(0, '127.0.0.1');
+}
+
+/** The shop in a real browser: what a passenger's browser gets is what the contract calls public, and nothing else. */
+describe.skipIf(!browserPath)('the web shop, built for staging, in a browser', () => {
+  const project = new TestProject();
+  let server: Server;
+  beforeAll(() => {
+    layOut(join(import.meta.dirname, '../../src/demo/ferries'), project.folder);
+    project.withPackages();
+    project.write('web/src/checkout.ts', project.read('checkout.mended.ts'));
+    const ran = project.adder(['with', 'staging', '--', 'npm', 'run', 'build']);
+    expect(ran.code, ran.stdout + ran.stderr).toBe(0);
+    server = serve(project.path('web/dist'));
+  });
+  afterAll(() => void server?.close());
+
+  test('public values are at work, and no other value is in any response', async () => {
+    const browser = await chromium.launch({
+      executablePath: browserPath as string,
+      args: [
+        '--no-sandbox',
+        '--disable-gpu',
+        '--disable-quic',
+        '--no-first-run',
+        '--disable-background-networking',
+        '--disable-component-update',
+        '--disable-sync',
+      ],
+    });
+    try {
+      const page = await browser.newPage();
+      const asked: string[] = [];
+      const bodies: Promise<string>[] = [];
+      await page.route('**/*', (route) => {
+        const url = route.request().url();
+        asked.push(url);
+        return url.includes('127.0.0.1')
+          ? route.continue()
+          : route.fulfill({
+              status: 200,
+              contentType: 'application/json',
+              body: '{"ticket":"SF-1"}',
+              headers: { 'access-control-allow-origin': '*' },
+            });
+      });
+      page.on('response', (response) => bodies.push(response.text().catch(() => '')));
+      await page.goto(`http://127.0.0.1:${(server.address() as AddressInfo).port}/`);
+      expect(await page.getByRole('heading', { level: 2 }).textContent()).toBe('Summer timetable');
+      expect(await page.getByLabel('Passengers').getAttribute('max')).toBe('48');
+      expect(await page.locator('img').getAttribute('src')).toContain('made-up-tiles-key-for-staging');
+      const booked = page.waitForRequest(/bookings/);
+      await page.getByRole('button', { name: 'Book' }).click();
+      expect((await booked).url()).toBe('https://api.staging.saltmarsh.test/bookings');
+      const received = (await Promise.all(bodies)).join('\n');
+      expect(received).toContain('https://api.staging.saltmarsh.test');
+      const stagingKey = /FARE_SIGNING_KEY=(.*)/.exec(project.read('.env.staging'))?.[1] ?? expect.unreachable();
+      const ledger = /LEDGER_DATABASE_URL=(.*)/.exec(project.read('.env'))?.[1] ?? expect.unreachable();
+      for (const value of [stagingKey, ledger]) {
+        for (const bytes of encodings.flatMap(({ encode }) => [...encode(value)]))
+          expect(received).not.toContain(Buffer.from(bytes).toString());
+      }
+    } finally {
+      await browser.close();
+    }
+  });
+});

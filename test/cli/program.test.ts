@@ -1,0 +1,156 @@
+import { spawnSync } from 'node:child_process';
+import { readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { describe, expect, test } from 'vitest';
+import { commands } from '../../src/cli/commands.js';
+import { options } from '../../src/cli/options.js';
+import { encodings } from '../../src/core/needles/index.js';
+import { bareEnvironment, ferryProject, program, secrets, TestProject } from '../support/adder.js';
+
+const project = new TestProject();
+
+describe('help', () => {
+  test('the list of commands, from --help, from help, and with exit code 2 from nothing', () => {
+    const { code, stdout } = project.adder(['--help']);
+    expect(code).toBe(0);
+    for (const [name, { summary }] of Object.entries(commands))
+      expect(stdout).toMatch(new RegExp(`^ {2}${name} +${summary.replace('?', '\\?')}$`, 'm'));
+    expect(project.adder(['help']).stdout).toBe(stdout);
+    expect(project.adder([])).toEqual({ code: 2, stdout, stderr: '' });
+  });
+
+  test.each(Object.keys(commands))('%s names every option and example, within 100 columns', async (name) => {
+    const { code, stdout } = project.adder([name, '--help']);
+    const command = await commands[name]?.load();
+    expect(code).toBe(0);
+    for (const option of command?.options ?? []) expect(stdout).toContain(`--${option} `);
+    for (const [call] of command?.examples ?? []) expect(stdout).toContain(call);
+    for (const line of stdout.split('\n')) expect(line.length).toBeLessThanOrEqual(100);
+  });
+
+  test('every option of the table belongs to a command', async () => {
+    const loaded = await Promise.all(Object.values(commands).map(({ load }) => load()));
+    expect(new Set(loaded.flatMap((command) => command.options))).toEqual(new Set(Object.keys(options)));
+  });
+
+  test('--version', () => expect(project.adder(['--version']).stdout).toBe('0.1.0\n'));
+});
+
+describe('colours', () => {
+  test.each<[title: string, args: string[], env: Record<string, string>, coloured: boolean]>([
+    ['none into a pipe', [], {}, false],
+    ['FORCE_COLOR', [], { FORCE_COLOR: '1' }, true],
+    ['NO_COLOR beats FORCE_COLOR', [], { FORCE_COLOR: '1', NO_COLOR: '1' }, false],
+    ['an option beats both', ['--color', 'always'], { NO_COLOR: '1' }, true],
+    ['never', ['--color', 'never'], { FORCE_COLOR: '1' }, false],
+  ])('%s', (_, args, env, coloured) => {
+    expect(
+      ferryProject()
+        .adder(['values', 'production', ...args], env)
+        .stdout.includes('\x1b['),
+    ).toBe(coloured);
+  });
+});
+
+test('a reader that has seen enough is no failure', () => {
+  const { stderr, stdout } = spawnSync('sh', ['-c', `${process.execPath} ${program} values production | head -n 1`], {
+    cwd: ferryProject().folder,
+    env: bareEnvironment(),
+    encoding: 'utf8',
+  });
+  expect([stdout, stderr]).toEqual(['adder values  production\n', '']);
+});
+
+describe('an unexpected failure', () => {
+  // A package that the program reads at run time is not there, so the defect is made by taking a global away.
+  const sabotage = (args: string[]) =>
+    spawnSync(process.execPath, ['--require', './sabotage.cjs', program, 'values', 'production', ...args], {
+      cwd: ferryProject({
+        'sabotage.cjs': `URL.canParse = (text) => { throw new TypeError('about ' + text + ' and ${secrets.FARE_SIGNING_KEY}'); };`,
+      }).folder,
+      env: bareEnvironment(),
+      encoding: 'utf8',
+    });
+
+  test('is one line with exit code 70 and without a value', () => {
+    const { status, stdout, stderr } = sabotage([]);
+    expect([status, stdout, stderr]).toEqual([
+      70,
+      '',
+      'adder: unexpected failure (TypeError); this is a defect of Adder; --debug shows where\n',
+    ]);
+  });
+
+  test('shows where with --debug, still without a value', () => {
+    const { stderr } = sabotage(['--debug']);
+    expect(stderr).toMatch(/\n {4}at /);
+    expect(stderr).not.toContain(secrets.FARE_SIGNING_KEY);
+    expect(stderr).not.toContain('saltmarsh.example');
+  });
+});
+
+describe('the demo', () => {
+  test('tells the whole story, and shows no secret of it', () => {
+    const folder = project.path('ferries');
+    const ran = project.adder(['demo', folder], { FERRY_API_URL: 'https://elsewhere.example' }, { timeout: 120_000 });
+    expect(ran.code, ran.stdout + ran.stderr).toBe(0);
+    expect(ran.stdout.match(/exit code \d/g)).toEqual([1, 1, 0, 1, 0, 0, 1, 0, 0].map((code) => `exit code ${code}`));
+    expect(ran.stdout).toContain('signing fares with FARE_SIGNING_KEY=[masked]');
+    const values =
+      readFileSync(join(folder, '.env.production'), 'utf8').match(/(?<=(KEY|TOKEN)=)made-up-(fare|upload).*/g) ?? [];
+    expect(values).toHaveLength(2);
+    new TestProject().expectNone(values, ran);
+    expect(project.adder(['demo', folder])).toMatchObject({ code: 2, stderr: expect.stringContaining('is not empty') });
+  });
+});
+
+describe('the package', () => {
+  test('installs into an empty folder and runs there; the core is a typed library; it holds no value of the demo', () => {
+    const repository = join(import.meta.dirname, '../..');
+    const home = new TestProject({ 'package.json': '{ "type": "module" }' });
+    const npm = (args: string[], cwd: string) => {
+      const { status, stdout, stderr } = spawnSync('npm', args, {
+        cwd,
+        env: bareEnvironment({ npm_config_cache: home.path('cache') }),
+        encoding: 'utf8',
+      });
+      expect(status, stdout + stderr).toBe(0);
+      return stdout;
+    };
+    npm(['pack', '--ignore-scripts', '--pack-destination', home.folder], repository);
+    npm(['install', '--offline', '--no-audit', './adder-0.1.0.tgz'], home.folder);
+    expect(npm(['exec', '--offline', 'adder', '--', '--version'], home.folder)).toBe('0.1.0\n');
+    home.write(
+      'use.mjs',
+      `import { parseEnvFile } from 'adder/core';\nconsole.log(parseEnvFile(Buffer.from('A=b')).entries[0].name);`,
+    );
+    home.write(
+      'use.ts',
+      `import { parseEnvFile, type Level } from 'adder/core';\nexport const level: Level = 'error';\nexport const name: string | undefined = parseEnvFile(new Uint8Array()).entries[0]?.name;`,
+    );
+    expect(spawnSync(process.execPath, ['use.mjs'], { cwd: home.folder, encoding: 'utf8' }).stdout).toBe('A\n');
+    const tsc = [
+      join(repository, 'node_modules/.bin/tsc'),
+      '--noEmit',
+      '--strict',
+      '--skipLibCheck',
+      'false',
+      '--module',
+      'nodenext',
+      '--types',
+      '',
+      'use.ts',
+    ];
+    expect(spawnSync(process.execPath, tsc, { cwd: home.folder, encoding: 'utf8' }).stdout).toBe('');
+    const shipped = [...home.written('node_modules/adder')].map(([, text]) => text).join('');
+    expect(shipped).toContain('Saltmarsh');
+    const demo = project.path('ferries');
+    for (const name of ['.env', '.env.production', '.env.staging', '.env.development']) {
+      for (const value of readFileSync(join(demo, name), 'utf8').match(/(?<=(KEY|TOKEN|DATABASE_URL)=).{24,}/g) ?? []) {
+        if (value.includes('tiles')) continue;
+        for (const bytes of encodings.flatMap(({ encode }) => [...encode(value)]))
+          expect(shipped.includes(Buffer.from(bytes).toString('latin1'))).toBe(false);
+      }
+    }
+  });
+});

@@ -1,0 +1,127 @@
+import { describe, expect, test } from 'vitest';
+import { type RawFinding, settle, summarize } from '../../../src/core/findings/finding.js';
+import { printJson } from '../../../src/core/report/json.js';
+import { printers } from '../../../src/core/report/printers.js';
+import type { FindingsReport } from '../../../src/core/report/report.js';
+import { reportSchema } from '../../../src/core/report/schema.js';
+import { makeStyle } from '../../../src/core/report/style.js';
+import { excerptOf } from '../../../src/core/text/frame.js';
+
+const leak = (path: string, line: number, more: Partial<RawFinding> = {}): RawFinding => ({
+  code: 'leak/known-value',
+  variable: 'KEY',
+  stage: 'production',
+  bundle: 'desk',
+  place: { path, inside: [], line, column: 3, offset: 2, length: 9 },
+  encoding: ['plain'],
+  message: 'holds the value of KEY, which is for the server alone',
+  remedy: 'read it in a server route',
+  ...more,
+});
+
+function report(raw: RawFinding[], more: Partial<FindingsReport> = {}): FindingsReport {
+  const findings = settle(raw);
+  return { report: 1, command: 'inspect', stage: 'production', findings, summary: summarize(findings), ...more };
+}
+
+const options = { style: makeStyle(false), width: 80, tableWidth: 80, reaches: new Map([['KEY', 'server' as const]]) };
+
+describe('text', () => {
+  test('by variable, by the line that wrote it, then by place; the gravest first', () => {
+    const origin = { path: 'src/a.ts', line: 4, column: 5 };
+    const excerpt = excerptOf(4, 'x = [masked]', 5, 8);
+    const text = printers.text(
+      report(
+        [
+          { code: 'value/shadowed', variable: 'URL', message: 'wins', remedy: 'unset it' },
+          leak('dist/a.js.map', 1, { origin, excerpt }),
+          leak('dist/a.js', 1, { origin, excerpt, encoding: ['base64'] }),
+          leak('dist/b.zip', 7, { place: { path: 'dist/b.zip', inside: ['c.js'], line: 7, column: 1 } }),
+        ],
+        {
+          coverage: {
+            files: 3,
+            members: 1,
+            bytes: 2048,
+            unread: [{ path: 'dist/d.gz', inside: [], because: 'is encrypted' }],
+          },
+        },
+      ),
+      options,
+    );
+    expect(text).toBe(`adder inspect  production
+
+KEY  server
+  error    holds the value of KEY, which is for the server alone
+           leak/known-value
+           src/a.ts:4:5 wrote it
+             4 | x = [masked]
+               |     ^^^^^^^^
+           into dist/a.js:1:3  as base64
+                dist/a.js.map:1:3
+           dist/b.zip » c.js:7:1
+           → read it in a server route
+
+URL
+  warning  wins
+           value/shadowed
+           → unset it
+
+3 errors and 1 warning
+looked at 3 files, 2.0 kB; 1 thing could not be read:
+  dist/d.gz is encrypted
+`);
+  });
+
+  test('quiet prints the summary alone, and colours are only added to the words', () => {
+    expect(printers.text(report([leak('a', 1)]), { ...options, quiet: true })).toBe('1 error\n');
+    const coloured = printers.text(report([leak('a', 1)]), { ...options, style: makeStyle(true) });
+    expect(coloured).toContain('\x1b[');
+    // biome-ignore lint/suspicious/noControlCharactersInRegex: colours are control characters
+    expect(coloured.replace(/\x1b\[\d+m/g, '')).toBe(printers.text(report([leak('a', 1)]), options));
+  });
+
+  test('what comes from outside cannot steer the terminal', () => {
+    const text = printers.text(report([leak('dist/\x1b[2J.js', 1, { message: 'a\x1b]0;x\x07' })]), options);
+    expect(text).not.toMatch(/[^\P{Cc}\n]/u);
+  });
+});
+
+describe('JSON', () => {
+  test('has the published shape, without excerpts', () => {
+    const json = JSON.parse(printJson(report([leak('dist/a.js', 1, { excerpt: excerptOf(1, 'x', 1, 1) })])));
+    expect(() => reportSchema.parse(json)).not.toThrow();
+    expect(json.findings[0]).not.toHaveProperty('excerpt');
+    expect(() => reportSchema.parse({ ...json, extra: 1 })).toThrow();
+  });
+});
+
+describe('fingerprints', () => {
+  const of = (...raw: RawFinding[]) => settle(raw).map(({ fingerprint }) => fingerprint);
+
+  test('stay when lines move and when a content hash changes', () => {
+    expect(of(leak('dist/index-4fd1c2ab.js', 1))).toEqual(of(leak('dist/index-9Bx_77aQ.js', 90)));
+  });
+
+  test('differ by place, variable, code, encoding, and for the second of two alike', () => {
+    const all = of(
+      leak('dist/a.js', 1),
+      leak('dist/a.js', 2),
+      leak('dist/b.js', 1),
+      leak('dist/a.js', 1, { variable: 'OTHER' }),
+      leak('dist/a.js', 1, { code: 'stage/foreign-value' }),
+      leak('dist/a.js', 1, { encoding: ['base64'] }),
+    );
+    expect(new Set(all).size).toBe(6);
+  });
+
+  test('findings come in the order of their places, at the level that the contract gives them', () => {
+    const settled = settle([leak('b', 2), leak('a', 9), leak('b', 1)], { 'leak/known-value': 'note' });
+    expect(settled.map(({ place, level }) => `${place?.path}${place?.line} ${level}`)).toEqual([
+      'a9 note',
+      'b1 note',
+      'b2 note',
+    ]);
+    expect(summarize(settled)).toEqual({ error: 0, warning: 0, note: 3, accepted: 0 });
+  });
+});
