@@ -30,6 +30,7 @@ mkdirSync(bin);
 writeFileSync(join(bin, 'adder'), `#!/bin/sh\nexec ${process.execPath} ${join(root, 'dist/adder.cjs')} "$@"\n`);
 chmodSync(join(bin, 'adder'), 0o755);
 layOut('src/demo/ferries', folder);
+writeFileSync(join(work, '.npmrc'), 'update-notifier=false\n');
 lendPackages(folder, join(root, 'node_modules'));
 
 // Nothing of this machine's settings is to be seen.
@@ -54,9 +55,9 @@ async function run({ command, expects }, name) {
     '-fa',
     'DejaVu Sans Mono',
     '-fs',
-    '12',
+    '14',
     '-geometry',
-    '118x38+0+0',
+    '104x33+0+0',
     '-bg',
     '#16181d',
     '-fg',

@@ -68,10 +68,11 @@ export class FileSearcher {
     };
   }
 
-  /** The place of a stretch of a file. */
-  place(path: string, offset: number, length: number): Place {
+  /** The place of a stretch of a file, and how it looks. */
+  place(path: string, offset: number, length: number): { place: Place; excerpt?: Excerpt } {
     const [position] = this.#positions(path, [offset]);
-    return { path: this.paths.of(path), inside: [], ...position, length };
+    const excerpt = position && this.#excerpt(path, position.line, offset, offset + length);
+    return { place: { path: this.paths.of(path), inside: [], ...position, length }, ...(excerpt && { excerpt }) };
   }
 
   #more(perNeedle: ReadonlyMap<number, number>): FileHits['more'] {

@@ -1,5 +1,5 @@
 import type { Variable } from '../contract/contract.js';
-import type { Place, RawFinding } from '../findings/finding.js';
+import type { Excerpt, Place, RawFinding } from '../findings/finding.js';
 import type { Source } from '../resolve/layers.js';
 import { describeSource } from '../resolve/layers.js';
 import type { Secret } from '../secret.js';
@@ -26,7 +26,8 @@ export interface ArtifactFacts {
   present: ReadonlySet<string>;
   /** Public variables whose present value is in the artifacts. */
   seen: ReadonlySet<string>;
-  locate(place: HeldPlace): Place;
+  /** The place in lines and columns, and how it looks. */
+  locate(place: HeldPlace): { place: Place; excerpt?: Excerpt };
 }
 
 /** Everything that the receipt of the last build tells about what lies in the output now. */
@@ -77,7 +78,9 @@ function changed(value: ReceiptValue, now: GivenValue, facts: ArtifactFacts): Ra
       'stale/past-value',
       `still holds the value that ${value.name} had when it was built, on ${day(builtAt)}`,
     );
-    findings.push({ ...finding, place: facts.locate(place) });
+    const located = facts.locate(place);
+    // A variable that has become secret since then is not shown, whatever it was at the build.
+    findings.push({ ...finding, ...(now.variable.reach === 'public' ? located : { place: located.place }) });
   }
   return findings;
 }

@@ -1,7 +1,7 @@
 import { compareLevels, type Level } from '../findings/codes.js';
 import type { Finding, Place, Summary } from '../findings/finding.js';
 import { byteSize, count, displayText } from '../text/display.js';
-import { renderFrame } from '../text/frame.js';
+import { excerptOf, renderFrame } from '../text/frame.js';
 import { joinWords } from '../text/nearest.js';
 import { cells, wrap } from './layout.js';
 import type { Coverage, FindingsReport } from './report.js';
@@ -107,9 +107,10 @@ function encodingText(encoding: Finding['encoding'], { style }: PrintOptions): s
   return names.length > 0 ? style.dim(`  as ${names.join(' in ')}`) : '';
 }
 
-function frameLines(excerpt: Finding['excerpt'], { style }: PrintOptions): string[] {
+function frameLines(excerpt: Finding['excerpt'], { style, width }: PrintOptions): string[] {
   if (!excerpt) return [];
-  const [line, caret] = renderFrame(excerpt, cells);
+  const room = width - INDENT.length - String(excerpt.line).length - '   | '.length;
+  const [line, caret] = renderFrame(excerptOf(excerpt.line, excerpt.text, excerpt.column, excerpt.length, room), cells);
   const at = caret.indexOf('^');
   return [`${INDENT}  ${line}`, `${INDENT}  ${caret.slice(0, at)}${style.caret(caret.slice(at))}`];
 }

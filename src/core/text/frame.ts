@@ -1,19 +1,26 @@
 import type { Excerpt } from '../findings/finding.js';
 import { displayText } from './display.js';
 
-/** Room for the line itself; a longer one is cut around its column. */
-const FRAME_WIDTH = 84;
+/** What an excerpt keeps of a line; a printer with less room cuts it again. */
+const KEPT_WIDTH = 160;
 
-/** A line of a text around a column, cut to what fits, as an {@link Excerpt}. `text` must be masked already. */
-export function excerptOf(line: number, text: string, column: number, length: number): Excerpt {
-  const start = Math.max(0, Math.min(column - 1 - FRAME_WIDTH / 3, text.length - FRAME_WIDTH));
-  const from = text.length > FRAME_WIDTH ? Math.floor(start) : 0;
-  const piece = text.slice(from, from + FRAME_WIDTH);
+/**
+ * A line of a text around a column, cut to what fits, as an {@link Excerpt}. `text` must be masked already.
+ * @param width the most characters that may stay, the marks of the cuts included
+ */
+export function excerptOf(line: number, text: string, column: number, length: number, width = KEPT_WIDTH): Excerpt {
+  if (text.length <= width) return { line, text, column, length: clampLength(text, column, length) };
+  const room = Math.max(8, width - 2);
+  const from = Math.floor(Math.max(0, Math.min(column - 1 - room / 3, text.length - room)));
   const before = from > 0 ? '…' : '';
-  const after = from + piece.length < text.length ? '…' : '';
+  const after = from + room < text.length ? '…' : '';
+  const shown = before + text.slice(from, from + room) + after;
   const at = column - from + before.length;
-  const room = Math.max(1, before.length + piece.length - at + 1);
-  return { line, text: before + piece + after, column: at, length: Math.max(1, Math.min(length, room)) };
+  return { line, text: shown, column: at, length: clampLength(shown, at, length) };
+}
+
+function clampLength(text: string, column: number, length: number): number {
+  return Math.max(1, Math.min(length, text.length - column + 1));
 }
 
 /**

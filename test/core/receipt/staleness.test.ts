@@ -46,7 +46,9 @@ function said(given: Record<string, string>, facts: Partial<ArtifactFacts> = {},
     unchanged: new Set(['dist/a.js', 'dist/b.js']),
     present: new Set(['dist/a.js', 'dist/b.js']),
     seen: new Set(['URL']),
-    locate: ({ path, offset, length }) => ({ path, inside: [], line: 1, column: offset + 1, offset, length }),
+    locate: ({ path, offset, length }) => ({
+      place: { path, inside: [], line: 1, column: offset + 1, offset, length },
+    }),
     ...facts,
   });
   return findings.map(
