@@ -152,9 +152,11 @@ function heldPlaces(
   const plan: SearchPlan = { needles, notSearched: [], masked: [] };
   const searcher = new FileSearcher(plan, paths);
   const places = new Map<string, HeldPlace[]>();
-  for (const { owner, place } of files.flatMap((path) => searcher.search(path).hits)) {
-    const { path, offset = 0, length = 0 } = place;
-    places.set(owner.variable, [...(places.get(owner.variable) ?? []), { path, offset, length }]);
+  for (const file of files) {
+    for (const { owner, start, end } of searcher.search(file).present) {
+      const place = { path: paths.of(file), offset: start, length: end - start };
+      places.set(owner.variable, [...(places.get(owner.variable) ?? []), place]);
+    }
   }
   return places;
 }

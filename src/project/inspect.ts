@@ -120,7 +120,7 @@ class Inspection {
     for (const { owner, count } of result.more) {
       this.#findings.push(manyMoreFinding(owner, this.#paths.of(path), count, stage.name, bundle?.name));
     }
-    return result.hits.flatMap(({ owner }) => (owner.role === 'present' ? [owner.variable] : []));
+    return result.present.map(({ owner }) => owner.variable);
   }
 
   #staleness(bundle: Bundle, files: readonly string[], seen: ReadonlySet<string>): void {

@@ -21,7 +21,10 @@ export interface FileHits {
   bytes: number;
   /** Set where the bytes are those of a compressed container, which this version does not open. */
   compressed?: string;
+  /** What must not be there, with its place in lines and columns. */
   hits: LocatedHit[];
+  /** Public values of the stage, which may be there: only their offsets are worth the time. */
+  present: ValueHit[];
   /** Occurrences of a value beyond the first {@link MOST_PLACES}. */
   more: { owner: Owner; count: number }[];
 }
@@ -58,12 +61,17 @@ export class FileSearcher {
       return false;
     });
     const found = valueHits(hits, this.plan.needles);
+    const isPresent = ({ owner }: ValueHit) => owner.role === 'present';
     const compressed = compressionOf(head, path);
     return {
       path,
       bytes,
       ...(compressed && { compressed }),
-      hits: this.#located(path, found),
+      hits: this.#located(
+        path,
+        found.filter((hit) => !isPresent(hit)),
+      ),
+      present: found.filter(isPresent),
       more: this.#more(perNeedle),
     };
   }
@@ -88,9 +96,7 @@ export class FileSearcher {
       path,
       hits.map(({ start }) => start),
     );
-    const tracer = hits.some(({ owner }) => owner.role !== 'present')
-      ? new Tracer(path, this.paths, this.plan, this.#masker)
-      : undefined;
+    const tracer = new Tracer(path, this.paths, this.plan, this.#masker);
     return hits.map(({ owner, encoding, start, end }, index) => {
       const place = {
         path: this.paths.of(path),
@@ -98,7 +104,6 @@ export class FileSearcher {
         ...(positions[index] as Position),
         length: end - start,
       };
-      if (owner.role === 'present' || !tracer) return { owner, encoding, place };
       const traced = tracer.trace(owner, place);
       const excerpt = traced?.excerpt ?? this.#excerpt(path, place.line, start, end);
       return { owner, encoding, place, ...(traced && { origin: traced.origin }), ...(excerpt && { excerpt }) };

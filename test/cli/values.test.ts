@@ -23,6 +23,22 @@ LEDGER_DATABASE_URL      server  [masked]                       .env.production:
 `);
   });
 
+  test('in a terminal that is too narrow nothing is cut; in a wide one only values are', () => {
+    const project = ferryProject();
+    const inTerminal = (columns: number) =>
+      project.adder(['values', 'production', 'FERRY_API_URL'], {}, { columns }).stdout.split('\n').slice(3, 6);
+    expect(inTerminal(50)).toEqual([
+      'FERRY_API_URL  public  set',
+      '  https://api.saltmarsh.example',
+      '  .env.production:1',
+    ]);
+    expect(inTerminal(72)).toEqual([
+      'VARIABLE       REACH   VALUE                  FROM               STATE',
+      'FERRY_API_URL  public  https://api.saltmars…  .env.production:1  set',
+      '',
+    ]);
+  });
+
   test('JSON has the documented shape', () => {
     const project = ferryProject({ '.env': 'FERRY_API_URL=https://api.test\n' });
     const { code, report } = project.json(['values', 'production'], { TIDE_CHART: 'false' });

@@ -30,6 +30,16 @@ export function bareEnvironment(more: Record<string, string> = {}): Record<strin
   return { PATH: process.env.PATH ?? '', HOME: tmpdir(), ...more };
 }
 
+/** A module that makes the program take its output for a terminal of this width, without colours. */
+function asTerminal(columns: number): string {
+  const path = join(mkdtempSync(join(tmpdir(), 'adder-terminal-')), 'terminal.cjs');
+  writeFileSync(
+    path,
+    `Object.assign(process.stdout, { isTTY: true, columns: ${columns} }); process.env.NO_COLOR = '1';`,
+  );
+  return path;
+}
+
 /** A project in a temporary folder. */
 export class TestProject {
   readonly folder = mkdtempSync(join(tmpdir(), 'adder-test-'));
@@ -58,8 +68,13 @@ export class TestProject {
   }
 
   /** Runs the built program in the project. */
-  adder(args: readonly string[], env: Record<string, string> = {}, options: SpawnSyncOptions = {}): Ran {
-    const { status, stdout, stderr } = spawnSync(process.execPath, [program, ...args], {
+  adder(
+    args: readonly string[],
+    env: Record<string, string> = {},
+    { columns, ...options }: SpawnSyncOptions & { columns?: number } = {},
+  ): Ran {
+    const terminal = columns === undefined ? [] : ['--require', asTerminal(columns)];
+    const { status, stdout, stderr } = spawnSync(process.execPath, [...terminal, program, ...args], {
       cwd: this.folder,
       env: bareEnvironment(env),
       ...options,

@@ -1,14 +1,14 @@
-import Table from 'cli-table3';
 import { describeSource } from '../resolve/layers.js';
 import { MASK } from '../secret.js';
 import { displayText } from '../text/display.js';
-import { cells } from './layout.js';
 import type { ValueRow, ValuesReport } from './report.js';
 import type { PrintOptions } from './style.js';
+import { naturalWidths, renderTable } from './table.js';
 import { countLine, findingLines } from './text-findings.js';
 
-const GAP = 2;
-const NARROWEST_VALUE = 12;
+const VALUE_COLUMN = 2;
+const FROM_COLUMN = 3;
+const NARROWEST_VALUE = 18;
 
 /** The values of a stage for a terminal: one line a variable, then what is wrong, then what it comes to. */
 export function printValues(
@@ -29,73 +29,52 @@ export function printValues(
   ].join('\n');
 }
 
-function valuesTable(
-  rows: readonly ValueRow[],
-  { style, tableWidth, bundle }: PrintOptions & { bundle?: string },
-): string {
+/** A row as it is shown: plain, for measuring, and with colours. */
+interface ShownRow {
+  plain: string[];
+  styled: string[];
+}
+
+function valuesTable(rows: readonly ValueRow[], options: PrintOptions & { bundle?: string }): string {
+  const { style, tableWidth, bundle } = options;
   const heads = [bundle ? 'READ AS' : 'VARIABLE', 'REACH', 'VALUE', 'FROM', 'STATE'];
-  const plain = rows.map((row) => [
-    (bundle && row.names[bundle]) || row.name,
-    row.reach,
-    displayText(row.value ?? (isHidden(row) ? MASK : '')),
-    row.from ? displayText(describeSource(row.from)) : '',
-    row.state,
-  ]);
-  const widths = columnWidths([heads, ...plain], tableWidth);
-  const table = new Table({
-    colWidths: widths,
-    chars: borderless,
-    style: { 'padding-left': 0, 'padding-right': GAP, head: [], border: [], compact: true },
-  });
-  table.push(heads.map((head) => style.dim(head)));
-  rows.forEach((row, index) => {
-    const [name = '', , value = '', from = '', state = ''] = plain[index] ?? [];
-    const isWrong = row.state === 'missing' || row.state === 'malformed' || row.state === 'empty';
-    table.push([
+  const shown = rows.map((row) => showRow(row, options));
+  const widths = naturalWidths([heads, ...shown.map(({ plain }) => plain)]);
+  const excess = widths.reduce((sum, width) => sum + width, 0) - tableWidth;
+  const valueWidth = (widths[VALUE_COLUMN] ?? 0) - Math.max(0, excess);
+  if (excess > 0 && valueWidth < NARROWEST_VALUE) return stacked(shown);
+  const fitted = widths.map((width, column) => (column === VALUE_COLUMN ? valueWidth : width));
+  return renderTable([heads.map((head) => style.dim(head)), ...shown.map(({ styled }) => styled)], fitted);
+}
+
+function showRow(row: ValueRow, { style, bundle }: PrintOptions & { bundle?: string }): ShownRow {
+  const name = (bundle && row.names[bundle]) || row.name;
+  const value = displayText(row.value ?? (isHidden(row) ? MASK : ''));
+  const from = row.from ? displayText(describeSource(row.from)) : '';
+  const isWrong = row.state === 'missing' || row.state === 'malformed' || row.state === 'empty';
+  return {
+    plain: [name, row.reach, value, from, row.state],
+    styled: [
       name,
       style.reach(row.reach),
       row.value === undefined ? style.dim(value) : value,
       style.dim(from),
-      isWrong ? style.level('error', state) : state,
-    ]);
-  });
-  return table
-    .toString()
-    .split('\n')
-    .map((line) => line.trimEnd())
+      isWrong ? style.level('error', row.state) : row.state,
+    ],
+  };
+}
+
+/** For a terminal that is too narrow for columns: nothing is cut. */
+function stacked(rows: readonly ShownRow[]): string {
+  return rows
+    .map(({ plain, styled }) => {
+      const [name, reach, , , state] = styled;
+      const below = [VALUE_COLUMN, FROM_COLUMN].filter((column) => plain[column] !== '');
+      return [`${name}  ${reach}  ${state}`, ...below.map((column) => `  ${styled[column]}`)].join('\n');
+    })
     .join('\n');
 }
 
 function isHidden({ reach, state }: ValueRow): boolean {
   return reach !== 'public' && (state === 'set' || state === 'default' || state === 'malformed');
 }
-
-/** Each column as wide as its widest text; what does not fit is taken from the values, then from where they come from. */
-function columnWidths(rows: readonly (readonly string[])[], width: number): number[] {
-  const widths = (rows[0] ?? []).map((_, column) => Math.max(...rows.map((row) => cells(row[column] ?? ''))) + GAP);
-  for (const column of [2, 3, 0]) {
-    const excess = widths.reduce((sum, one) => sum + one, 0) - width;
-    if (excess > 0) widths[column] = Math.max(NARROWEST_VALUE, (widths[column] ?? 0) - excess);
-  }
-  return widths;
-}
-
-const borderless = Object.fromEntries(
-  [
-    'top',
-    'top-mid',
-    'top-left',
-    'top-right',
-    'bottom',
-    'bottom-mid',
-    'bottom-left',
-    'bottom-right',
-    'left',
-    'left-mid',
-    'mid',
-    'mid-mid',
-    'right',
-    'right-mid',
-    'middle',
-  ].map((part) => [part, '']),
-);

@@ -1,4 +1,4 @@
-import type { Position } from '../text/positions.js';
+import { LINE_FEED, type Position, utf16Length } from '../text/positions.js';
 
 /**
  * Turns byte offsets into lines and columns while the text streams by once, so that positions are counted only for files
@@ -22,21 +22,26 @@ export class Locator {
   }
 
   feed(chunk: Uint8Array): void {
-    for (const byte of chunk) {
-      this.#settle();
-      if (byte === 0x0a) {
-        this.#line++;
-        this.#column = 1;
-      } else if ((byte & 0xc0) !== 0x80) this.#column += byte >= 0xf0 ? 2 : 1;
-      this.#offset++;
+    let at = 0;
+    for (;;) {
+      const offset = this.#offsets[this.#next];
+      const end = offset === undefined ? chunk.length : Math.min(chunk.length, offset - this.#offset);
+      this.#advance(chunk, at, end);
+      if (offset === undefined || offset - this.#offset > chunk.length) break;
+      this.positions.push({ line: this.#line, column: this.#column, offset });
+      this.#next++;
+      at = end;
     }
-    this.#settle();
+    this.#offset += chunk.length;
   }
 
-  #settle(): void {
-    while (this.#offsets[this.#next] === this.#offset) {
-      this.positions.push({ line: this.#line, column: this.#column, offset: this.#offset });
-      this.#next++;
+  #advance(chunk: Uint8Array, from: number, to: number): void {
+    let start = from;
+    for (let feed = chunk.indexOf(LINE_FEED, from); feed >= 0 && feed < to; feed = chunk.indexOf(LINE_FEED, feed + 1)) {
+      this.#line++;
+      this.#column = 1;
+      start = feed + 1;
     }
+    this.#column += utf16Length(chunk, start, to);
   }
 }

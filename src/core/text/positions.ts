@@ -5,7 +5,7 @@ export interface Position {
   offset: number;
 }
 
-const LINE_FEED = 0x0a;
+export const LINE_FEED = 0x0a;
 
 /** Answers where a byte stands. Line starts are collected once, columns only where somebody asks. */
 export class LineMap {
