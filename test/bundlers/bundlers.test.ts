@@ -27,10 +27,11 @@ const bundlers: Bundler[] = [
     name: 'webpack',
     prefix: '',
     read: 'process.env.FERRY_API_URL',
-    command: ['npx', 'webpack'],
+    command: ['node', 'build.js'],
     files: {
-      'webpack.config.js': `import webpack from 'webpack';
-export default { mode: 'production', devtool: 'source-map', entry: './src/main.js', plugins: [new webpack.EnvironmentPlugin(['FERRY_API_URL'])] };`,
+      'build.js': `import webpack from 'webpack';
+const compiler = webpack({ mode: 'production', devtool: 'source-map', entry: './src/main.js', plugins: [new webpack.EnvironmentPlugin(['FERRY_API_URL'])] });
+compiler.run((error, stats) => { if (error || stats.hasErrors()) throw error ?? stats.toString(); });`,
     },
   },
   {
