@@ -1,7 +1,7 @@
 import type { Command } from '../src/cli/command.js';
 import { commands } from '../src/cli/commands.js';
+import { describeOption } from '../src/cli/help.js';
 import { options } from '../src/cli/options.js';
-import { describeOption } from '../src/cli/parse.js';
 import { codes } from '../src/core/findings/codes.js';
 import { encodings } from '../src/core/needles/index.js';
 

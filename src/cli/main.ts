@@ -69,7 +69,7 @@ async function loadCommand(name: string): Promise<Command> {
 
 async function helpOf(name: string): Promise<string> {
   const command = await loadCommand(name);
-  return (await import('./parse.js')).commandHelp(command);
+  return (await import('./help.js')).commandHelp(command);
 }
 
 /** The list of commands, printed without loading any of them. */

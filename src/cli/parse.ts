@@ -1,48 +1,9 @@
-import yargs, { type Argv } from 'yargs';
+import parser, { type Arguments } from 'yargs-parser';
 import * as z from 'zod';
 import { Failure } from '../core/failure.js';
 import { joinWords, nearest, suggest } from '../core/text/nearest.js';
 import type { Call, Command } from './command.js';
 import { type OptionName, options } from './options.js';
-
-const HELP_WIDTH = 100;
-
-/** yargs, set up for one command from the table of options. Values stay the text that was typed. */
-function parserFor(command: Command, argv: readonly string[]): Argv {
-  const parser = yargs([...argv])
-    .scriptName('adder')
-    .usage(`adder ${command.name} ${command.words}\n\n${command.about}`)
-    .exitProcess(false)
-    .version(false)
-    .help(false)
-    .wrap(HELP_WIDTH)
-    .parserConfiguration({
-      'parse-positional-numbers': false,
-      'parse-numbers': false,
-      'camel-case-expansion': false,
-      'dot-notation': false,
-      'duplicate-arguments-array': true,
-      'greedy-arrays': false,
-      'boolean-negation': false,
-    });
-  for (const name of command.options) {
-    const { type } = options[name];
-    parser.option(name, { type, describe: describeOption(name), requiresArg: type !== 'boolean' });
-  }
-  return parser;
-}
-
-/** The help of an option, with the words that it takes where they are few, and the one that it has by default. */
-export function describeOption(name: OptionName): string {
-  const { help, schema } = options[name];
-  const known = valuesOf(schema);
-  return known.length === 0 ? help : `${help}: ${joinWords(known, 'or')} (default: ${schema.parse(undefined)})`;
-}
-
-export async function commandHelp(command: Command): Promise<string> {
-  const examples = command.examples.map(([call, about]) => `  ${call}\n      ${about}`);
-  return `${await parserFor(command, []).getHelp()}\n\nExamples:\n${examples.join('\n')}\n`;
-}
 
 /**
  * The words and options of a call, checked.
@@ -54,7 +15,7 @@ export function parseCall(
   rest: readonly string[] | undefined,
 ): Omit<Call, 'world'> {
   const parsed = parse(command, argv);
-  const { _: words, $0: _script, ...given } = parsed;
+  const { _: words, ...given } = parsed;
   const unknown = Object.keys(given).find((name) => !(command.options as readonly string[]).includes(name));
   if (unknown !== undefined) throw unknownOption(command, unknown);
   const checked = Object.fromEntries(command.options.map((name) => [name, checkOption(name, given[name])]));
@@ -62,18 +23,29 @@ export function parseCall(
   return { words: words.map(String), rest: rest ?? [], options: checked as Call['options'] };
 }
 
-function parse(command: Command, argv: readonly string[]) {
-  let problem: string | undefined;
-  const parser = parserFor(command, argv).fail((message) => {
-    problem ??= message;
+/** yargs' own parser, without the rest of yargs, which only the help needs. Values stay the text that was typed. */
+function parse(command: Command, argv: readonly string[]): Arguments {
+  const ofType = (type: string) => command.options.filter((name) => options[name].type === type);
+  const parsed = parser([...argv], {
+    string: [...ofType('string'), ...ofType('array')],
+    array: ofType('array'),
+    boolean: ofType('boolean'),
+    configuration: {
+      'parse-positional-numbers': false,
+      'parse-numbers': false,
+      'camel-case-expansion': false,
+      'dot-notation': false,
+      'greedy-arrays': false,
+      'boolean-negation': false,
+    },
   });
-  const parsed = parser.parseSync();
-  if (problem !== undefined)
-    throw new Failure(
-      problem.replace(/^Not enough arguments following: /, 'a value is missing behind --'),
-      `adder ${command.name} --help`,
-    );
+  const empty = command.options.find((name) => options[name].type !== 'boolean' && isEmpty(parsed[name]));
+  if (empty !== undefined) throw new Failure(`a value is missing behind --${empty}`, `adder ${command.name} --help`);
   return parsed;
+}
+
+function isEmpty(given: unknown): boolean {
+  return Array.isArray(given) ? given.length === 0 || given.includes('') : given === '';
 }
 
 function unknownOption(command: Command, name: string): Failure {
@@ -104,7 +76,8 @@ function checkOption(name: OptionName, given: unknown): unknown {
   throw new Failure(`--${name} cannot be "${String(value ?? '')}"`, remedy);
 }
 
-function valuesOf(schema: z.ZodType): string[] {
+/** The words that an option takes, where they are few. */
+export function valuesOf(schema: z.ZodType): string[] {
   const inner = schema instanceof z.ZodDefault ? schema.unwrap() : schema;
   return inner instanceof z.ZodEnum ? inner.options.map(String) : [];
 }
