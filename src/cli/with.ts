@@ -1,7 +1,7 @@
 import { EXIT, Failure } from '../core/failure.js';
 import { findingLines } from '../core/report/text-findings.js';
 import { count } from '../core/text/display.js';
-import { type BuildOutcome, prepareBuild, runBuild } from '../project/build.js';
+import { type BuildOutcome, prepareBuild, runBuild, shownCommand } from '../project/build.js';
 import { openProject } from '../project/open.js';
 import { defineCommand } from './command.js';
 import { reportOptions } from './options.js';
@@ -32,7 +32,7 @@ export const withValues = defineCommand({
     );
     if (prepared.refused) {
       const code = await printReport(prepared.report, options, world, { contract: project.contract });
-      world.stderr.write(`adder: not built: ${rest.join(' ')}\n`);
+      world.stderr.write(`adder: not built: ${shownCommand(prepared, rest).join(' ')}\n`);
       return code === EXIT.fine ? EXIT.findings : code;
     }
     const { style, ...settings } = printOptions(options, world.stderr, world.env, project.contract);

@@ -76,6 +76,12 @@ export function prepareBuild(project: Project, request: BuildRequest, world: Wor
   };
 }
 
+/** A command as it may be shown and kept: a value among its words is masked. */
+export function shownCommand({ masked }: Pick<PreparedBuild, 'masked'>, command: readonly string[]): string[] {
+  const paths = new ShownPaths('', masked);
+  return command.map((word) => paths.mask(word));
+}
+
 /** Runs the command, and after a build that succeeded writes the receipt. */
 export async function runBuild(
   project: Project,
@@ -89,7 +95,7 @@ export async function runBuild(
   const result = await runChild({ command: program, args, env, cwd: world.cwd, masked }, world);
   if (result.failedToStart) {
     throw new Failure(
-      `the command "${program}" was ${result.failedToStart === 'not found' ? 'not found' : 'found, but is not executable'}`,
+      `the command "${shownCommand(prepared, [program])}" was ${result.failedToStart === 'not found' ? 'not found' : 'found, but is not executable'}`,
       'check its name and PATH',
       result.code,
     );
@@ -117,7 +123,7 @@ async function recordBuild(
     stage: stage.name,
     builtAt: world.now().toISOString(),
     adder: VERSION,
-    command: command.map((word) => paths.mask(word)),
+    command: shownCommand({ masked }, command),
     values: [...given.values()].map(({ variable, value, from }) => ({
       name: variable.name,
       reach: variable.reach,

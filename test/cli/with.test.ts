@@ -88,6 +88,17 @@ describe('a build that is refused', () => {
     project.expectNone(Object.values(secrets), ran);
   });
 
+  test('a value among the words of the command is not repeated', () => {
+    const project = ferryProject({ '.env.production': `FARE_SIGNING_KEY=${secrets.FARE_SIGNING_KEY}\n` });
+    const refused = project.adder(['with', 'production', '--', 'deploy', secrets.FARE_SIGNING_KEY]);
+    expect(refused.stderr).toBe('adder: not built: deploy [masked]\n');
+    const notFound = ferryProject().adder(['with', 'production', '--', secrets.FARE_SIGNING_KEY]);
+    expect(notFound).toMatchObject({
+      code: 127,
+      stderr: expect.stringContaining('the command "[masked]" was not found'),
+    });
+  });
+
   test('in JSON, with only what stands in the way', () => {
     const project = ferryProject({ '.env.production': 'STRAY=1\n' });
     const { code, stdout } = project.adder(['with', 'production', '--format', 'json', '--', 'true']);

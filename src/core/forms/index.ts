@@ -1,13 +1,23 @@
+import { date } from './date.js';
+import { email } from './email.js';
 import { flag } from './flag.js';
 import type { Form } from './form.js';
+import { host } from './host.js';
 import { integer } from './integer.js';
+import { json } from './json.js';
+import { list } from './list.js';
+import { number } from './number.js';
+import { origin } from './origin.js';
+import { pem } from './pem.js';
+import { port } from './port.js';
 import { text } from './text.js';
 import { url } from './url.js';
 
-/** The forms that a contract names by a word. `choice` takes its words from the contract. */
-export const forms: Readonly<Record<string, Form>> = Object.fromEntries(
-  [text, url, integer, flag].map((form) => [form.name, form]),
-);
+const table = [text, url, origin, email, host, port, integer, number, flag, date, json, list(text), pem];
+
+/** The forms that a contract names by a word. `choice` and lists of another form take theirs from the contract. */
+export const forms: Readonly<Record<string, Form>> = Object.fromEntries(table.map((form) => [form.name, form]));
 
 export { choice } from './choice.js';
 export type { Form } from './form.js';
+export { list, listItems } from './list.js';

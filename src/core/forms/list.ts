@@ -1,0 +1,25 @@
+import type { Form } from './form.js';
+import { text } from './text.js';
+
+/** Words with commas between them, white space around each one left out: `{ list: FORM }`, or `list` for words of any kind. */
+export function list(of: Form): Form {
+  return {
+    name: 'list',
+    problem(value) {
+      const items = listItems(value);
+      for (const [index, item] of items.entries()) {
+        const problem = item === '' ? 'is empty' : of.problem(item);
+        if (problem) return `has an item ${index + 1} that ${problem}`;
+      }
+      return undefined;
+    },
+    measure: 'length',
+    type: { typescript: `readonly (${of.type.typescript})[]`, dart: `List<${of.type.dart}>` },
+    example: of === text ? 'north,south' : `${of.example},${of.example}`,
+    foldable: false,
+  };
+}
+
+export function listItems(value: string): string[] {
+  return value.split(',').map((item) => item.trim());
+}

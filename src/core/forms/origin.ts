@@ -1,0 +1,19 @@
+import type { Form } from './form.js';
+import { url } from './url.js';
+
+/** The origin of a URL and nothing behind it (HTML Standard, "origin"): scheme, host and, where it is not the usual one, port. */
+export const origin: Form = {
+  name: 'origin',
+  problem(text) {
+    const problem = url.problem(text);
+    if (problem) return problem;
+    const { pathname, search, hash, username, password } = new URL(text);
+    if (username !== '' || password !== '') return 'has a user in it, and is to be an origin';
+    const hasMore = pathname.length > 1 || search !== '' || hash !== '' || text.endsWith('/');
+    return hasMore ? 'has text behind its host, and is to be an origin' : undefined;
+  },
+  measure: 'length',
+  type: { typescript: 'string', dart: 'String' },
+  example: 'https://saltmarsh.example',
+  foldable: false,
+};
