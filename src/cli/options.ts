@@ -26,6 +26,11 @@ export const options = {
     help: 'The stage; default: the one of the newest receipt',
   },
   bundle: { schema: text.optional(), type: 'string', value: 'BUNDLE', help: 'Only this bundle of the contract' },
+  all: {
+    schema: z.boolean().default(false),
+    type: 'boolean',
+    help: 'Every stage side by side, with what to do in order',
+  },
   reveal: {
     schema: z.array(text).default([]),
     type: 'array',

@@ -1,6 +1,6 @@
 import { Failure } from '../core/failure.js';
 import { printValues } from '../core/report/text-values.js';
-import { valuesReport } from '../core/report/values.js';
+import { allValuesReport, valuesReport } from '../core/report/values.js';
 import { bundleOf, openProject, stageOf, variableOf } from '../project/open.js';
 import { Resolver } from '../project/resolve.js';
 import { defineCommand } from './command.js';
@@ -9,25 +9,32 @@ import { printReport } from './print.js';
 
 export const values = defineCommand({
   name: 'values',
-  words: 'STAGE [NAME...]',
+  words: '(STAGE [NAME...] | --all)',
   arity: [0, Number.POSITIVE_INFINITY],
   about: 'What will each variable be in a stage, and where does it come from? Public values are shown, others masked.',
-  options: [...reportOptions, 'bundle', 'reveal', 'color', 'debug'],
+  options: [...reportOptions, 'all', 'bundle', 'reveal', 'color', 'debug'],
   examples: [
     ['adder values production', 'every variable of the stage, with the problems'],
     ['adder values staging FERRY_API_URL', 'one of them'],
     ['adder values production --bundle ticket-desk', 'the names as the code of a bundle reads them'],
+    ['adder values --all', 'every stage in one call, and what to do first'],
     ['adder values production --format json', 'for programs'],
   ],
   async run({ words: [stageName, ...only], options, world }) {
     const project = openProject(world.cwd, options.contract);
     const { contract } = project;
+    if (options.all) {
+      if (stageName !== undefined)
+        throw new Failure(`--all is for every stage, and "${stageName}" was named`, 'leave out one of the two');
+      const { all, findings } = new Resolver(project, world.env).each();
+      return printReport(allValuesReport(contract, all, findings, options.reveal), options, world, { contract });
+    }
     if (stageName === undefined)
       throw new Failure('no stage was named', `adder values ${[...contract.stages.keys()].join('|')}`);
     const stage = stageOf(project, stageName);
     const bundle = options.bundle === undefined ? undefined : bundleOf(project, options.bundle).name;
     for (const name of [...only, ...options.reveal]) variableOf(project, name);
-    const resolution = new Resolver(project, world.env).stage(stage);
+    const { asked: resolution } = new Resolver(project, world.env).for(stage);
     const layers = resolution.layers.map(({ name, state }) => (state === 'absent' ? `${name} (absent)` : name));
     const report = valuesReport(contract, resolution, { only, revealed: options.reveal });
     return printReport(report, options, world, {

@@ -1,5 +1,5 @@
 import { createHash } from 'node:crypto';
-import { closeSync, mkdirSync, openSync, readFileSync, readSync, type Stats, statSync } from 'node:fs';
+import { closeSync, mkdirSync, openSync, readdirSync, readFileSync, readSync, type Stats, statSync } from 'node:fs';
 import { dirname } from 'node:path';
 
 /** Why a file could not be read, in words that go behind its name. */
@@ -15,6 +15,15 @@ export function describeFileError(error: unknown): string {
 /** What a path is, or undefined where there is nothing. @throws other errors of the file system */
 export function statOf(path: string): Stats | undefined {
   return statSync(path, { throwIfNoEntry: false });
+}
+
+/** The names in a folder; none where it cannot be read. */
+export function namesIn(folder: string): string[] {
+  try {
+    return readdirSync(folder).sort();
+  } catch {
+    return [];
+  }
 }
 
 /** What a thing is that is not a regular file, as a phrase behind its name. Such a thing is never opened: a pipe would wait forever. */

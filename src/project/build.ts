@@ -8,7 +8,6 @@ import { weakness } from '../core/needles/weak.js';
 import { fingerprint, type HeldPlace, makeReceipt } from '../core/receipt/receipt.js';
 import type { GivenValue } from '../core/receipt/staleness.js';
 import { type FindingsReport, REPORT_VERSION } from '../core/report/report.js';
-import type { Resolution } from '../core/resolve/resolve.js';
 import { reveal } from '../core/secret.js';
 import { type ChildResult, runChild } from '../host/child.js';
 import { digestFile } from '../host/files.js';
@@ -56,9 +55,7 @@ export function prepareBuild(project: Project, request: BuildRequest, world: Wor
   const { contract } = project;
   const stage = stageOf(project, request.stage);
   const bundle = chooseBundle(project, request.bundle);
-  const resolver = new Resolver(project, world.env);
-  const resolutions = resolver.all();
-  const resolution = resolutions.find((one) => one.stage === stage) as Resolution;
+  const { asked: resolution, all: resolutions } = new Resolver(project, world.env).for(stage);
   const findings = settle(resolution.findings, contract.levels);
   const inTheWay = blockers(contract, bundle, findings);
   const given = givenValues(contract, bundle, resolution);

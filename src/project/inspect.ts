@@ -40,10 +40,8 @@ export async function inspect(project: Project, request: InspectRequest, world: 
     request.bundle === undefined ? [...project.contract.bundles.values()] : [bundleOf(project, request.bundle)];
   const stage = stageOf(project, request.stage ?? stageOfNewestReceipt(project, bundles));
   const targets = await findTargets(project, bundles, request, world);
-  const resolver = new Resolver(project, world.env);
-  const resolutions = resolver.all();
-  const plan = planSearch(project.contract, stage.name, resolutions);
-  const resolution = resolutions.find((one) => one.stage === stage) as Resolution;
+  const { asked: resolution, all } = new Resolver(project, world.env).for(stage);
+  const plan = planSearch(project.contract, stage.name, all);
   const inspection = new Inspection(project, plan, resolution);
   for (const target of targets) inspection.target(target, request.paths.length === 0);
   return inspection.report();

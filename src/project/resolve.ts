@@ -2,13 +2,38 @@ import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import type { Layer, Stage } from '../core/contract/contract.js';
 import { Failure } from '../core/failure.js';
-import { absentLayer, type ReadLayer, readEnvFileLayer, readProcessLayer } from '../core/resolve/layers.js';
-import { type Resolution, reachOf, resolveStage } from '../core/resolve/resolve.js';
-import { describeFileError, kindOf, statOf } from '../host/files.js';
+import type { RawFinding } from '../core/findings/finding.js';
+import { crossStageFindings } from '../core/resolve/cross-stage.js';
+import {
+  absentLayer,
+  type ReadLayer,
+  readCommandLayer,
+  readEnvFileLayer,
+  readProcessLayer,
+} from '../core/resolve/layers.js';
+import { misnamedFinding } from '../core/resolve/misnamed.js';
+import { type NamedValue, type Resolution, reachOf, resolveStage } from '../core/resolve/resolve.js';
+import { readStructuredLayer } from '../core/resolve/structured.js';
+import { Secret } from '../core/secret.js';
+import { captureOutput } from '../host/capture.js';
+import { describeFileError, kindOf, namesIn, statOf } from '../host/files.js';
 import type { World } from '../host/world.js';
 import type { Project } from './open.js';
 
-/** Resolves stages of a project; a file that is a layer of several stages is read once. */
+/** A stage with what can only be seen beside the others. */
+export interface ResolvedStages {
+  /** The stage that was asked for. */
+  asked: Resolution;
+  /** All stages in the order of the contract, the one that was asked for among them. */
+  all: Resolution[];
+}
+
+/**
+ * Resolves stages of a project; a layer of several stages is read once.
+ *
+ * The environment of this process belongs to one stage, the one that is asked for. The others are resolved without it:
+ * a pipeline that builds production has production's values there, and they say nothing about staging.
+ */
 export class Resolver {
   readonly #layers = new Map<string, ReadLayer>();
 
@@ -18,41 +43,87 @@ export class Resolver {
   ) {}
 
   /** @throws Failure where a layer is there and cannot be read */
-  stage(stage: Stage): Resolution {
-    return resolveStage(
-      this.project.contract,
-      stage,
-      stage.layers.map((layer) => this.#layer(layer)),
-    );
+  for(stage: Stage): ResolvedStages {
+    const { contract } = this.project;
+    const all = this.#stages().map((one) => this.#resolve(one, one === stage));
+    const index = this.#stages().indexOf(stage);
+    const asked = all[index] as Resolution;
+    const findings = [...asked.findings, ...crossStageFindings(contract, all, stage.name)];
+    all[index] = { ...asked, findings, overridden: [...asked.overridden, ...this.#secretsOfProcess()] };
+    return { asked: all[index] as Resolution, all };
   }
 
-  /** Every stage of the contract, in its order. */
-  all(): Resolution[] {
-    return [...this.project.contract.stages.values()].map((stage) => this.stage(stage));
+  /** Every stage as its own layers have it, and what is to be said about them together. */
+  each(): { all: Resolution[]; findings: RawFinding[] } {
+    const all = this.#stages().map((stage) => this.#resolve(stage, true));
+    const alone = this.#stages().map((stage) => this.#resolve(stage, false));
+    return { all, findings: crossStageFindings(this.project.contract, alone) };
+  }
+
+  /** Build and server values of this process, for stages that do not read it: they must be in no output all the same. */
+  #secretsOfProcess(): NamedValue[] {
+    const narrow = [...this.project.contract.variables.values()].filter(({ reach }) => reach !== 'public');
+    return narrow.flatMap(({ name }) => {
+      const text = this.env[name];
+      return text === undefined ? [] : [{ name, value: new Secret(text), from: { layer: 'process' } }];
+    });
+  }
+
+  #stages(): Stage[] {
+    return [...this.project.contract.stages.values()];
+  }
+
+  #resolve(stage: Stage, withProcess: boolean): Resolution {
+    const layers = stage.layers
+      .filter(({ kind }) => withProcess || kind !== 'process')
+      .map((layer) => this.#layer(layer));
+    return resolveStage(this.project.contract, stage, layers, (name) => this.#stagesWith(name, stage));
+  }
+
+  /** The other stages whose files have a value for a name. */
+  #stagesWith(name: string, except: Stage): string[] {
+    const offers = (layer: Layer) =>
+      layer.kind === 'file' && this.#layer(layer).offers.some((offer) => offer.name === name);
+    return this.#stages().flatMap((stage) => (stage !== except && stage.layers.some(offers) ? [stage.name] : []));
   }
 
   #layer(layer: Layer): ReadLayer {
-    const known = this.#layers.get(layer.name);
+    const key = JSON.stringify(layer);
+    const known = this.#layers.get(key);
     if (known) return known;
-    const { contract } = this.project;
-    const read =
-      layer.kind === 'process' ? readProcessLayer(this.env, contract.variables.keys()) : this.#file(layer.name);
-    this.#layers.set(layer.name, read);
+    const read = this.#read(layer);
+    this.#layers.set(key, read);
     return read;
   }
 
-  #file(name: string): ReadLayer {
+  #read(layer: Layer): ReadLayer {
+    const { contract } = this.project;
+    if (layer.kind === 'command') return this.#command(layer);
+    if (layer.kind === 'file') return this.#file(layer);
+    const names = [...contract.variables.values()].flatMap(({ name, aka }) => [name, ...aka]);
+    return readProcessLayer(this.env, names);
+  }
+
+  #command({ name, command, seconds }: Extract<Layer, { kind: 'command' }>): ReadLayer {
+    const { output, problem } = captureOutput(command, { cwd: this.project.root, env: this.env, seconds });
+    if (problem)
+      throw new Failure(`the layer "${name}" ${problem}`, 'run it by hand to see why; its output is not shown here');
+    return readCommandLayer(name, output);
+  }
+
+  #file({ name, mustExist }: Extract<Layer, { kind: 'file' }>): ReadLayer {
     const path = join(this.project.root, name);
     try {
       const stats = statOf(path);
-      if (!stats) return absentLayer(name, name);
+      if (!stats) return this.#absent(name, mustExist);
       if (!stats.isFile())
         throw new Failure(
           `the layer ${name} ${kindOf(stats)}, not a file`,
-          'put an env file there, or take the layer out of the contract',
+          'put a file there, or take the layer out of the contract',
         );
-      const isPublic = (variable: string) => reachOf(this.project.contract, variable) === 'public';
-      return readEnvFileLayer(name, name, readFileSync(path), isPublic);
+      const bytes = readFileSync(path);
+      if (/\.(json|ya?ml)$/.test(name)) return readStructuredLayer(name, name, bytes.toString());
+      return readEnvFileLayer(name, name, bytes, (variable) => reachOf(this.project.contract, variable) === 'public');
     } catch (error) {
       if (error instanceof Failure) throw error;
       throw new Failure(
@@ -60,5 +131,17 @@ export class Resolver {
         'mend its permissions, or take the layer out of the contract',
       );
     }
+  }
+
+  #absent(name: string, mustExist: boolean): ReadLayer {
+    if (mustExist)
+      throw new Failure(
+        `the layer ${name} does not exist, and the contract says that it must`,
+        'put it there, or take must-exist out',
+      );
+    const layer = absentLayer(name, name);
+    const listed = this.#stages().flatMap(({ layers }) => layers.map((one) => one.name));
+    const finding = misnamedFinding(name, namesIn(join(this.project.root, name, '..')), listed);
+    return finding ? { ...layer, findings: [finding] } : layer;
   }
 }

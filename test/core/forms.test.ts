@@ -1,5 +1,5 @@
 import { expect, test } from 'vitest';
-import { choice, forms } from '../../src/core/forms/index.js';
+import { choice, forms, list } from '../../src/core/forms/index.js';
 
 test.each<[form: string, value: string, problem: string | undefined]>([
   ['text', '', undefined],
@@ -20,6 +20,38 @@ test.each<[form: string, value: string, problem: string | undefined]>([
   ['flag', 'false', undefined],
   ['flag', 'yes', 'is none of true, false, 1, 0'],
   ['flag', 'TRUE', 'is none of true, false, 1, 0'],
+  ['origin', 'https://saltmarsh.example:8443', undefined],
+  ['origin', 'https://saltmarsh.example/', 'has text behind its host, and is to be an origin'],
+  ['origin', 'https://a:b@saltmarsh.example', 'has a user in it, and is to be an origin'],
+  ['email', 'desk@saltmarsh.example', undefined],
+  ['email', 'desk', 'has no @'],
+  ['email', 'desk@salt marsh', 'is not an email address'],
+  ['host', 'api.saltmarsh.example', undefined],
+  ['host', '10.0.0.7', undefined],
+  ['host', '[::1]', undefined],
+  ['host', 'https://api.example', 'has a scheme, and is to be a host alone'],
+  ['host', 'api.example:80', 'has a port, and is to be a host alone'],
+  ['host', 'api.example/v1', 'has a path, and is to be a host alone'],
+  ['host', '-api.example', 'is not a host name'],
+  ['port', '4180', undefined],
+  ['port', '65536', 'is not a port (1 to 65535)'],
+  ['port', '0', 'is not a port (1 to 65535)'],
+  ['number', '-4.5e3', undefined],
+  ['number', '4,5', 'is not a decimal number'],
+  ['number', '1e999', 'is not a decimal number'],
+  ['date', '2026-02-28', undefined],
+  ['date', '2026-02-30', 'is a date that does not exist'],
+  ['date', '2026-11-24T04:10:00+01:00', undefined],
+  ['date', '24.11.2026', 'is not a date such as 2026-11-24, or a moment such as 2026-11-24T04:10:00Z'],
+  ['json', '{"a":[1]}', undefined],
+  ['json', '{"a":}', 'is not JSON'],
+  ['list', 'north, south', undefined],
+  ['list', 'north,,south', 'has an item 2 that is empty'],
+  ['pem', '-----BEGIN A KEY-----\nbWFkZQ==\n-----END A KEY-----\n', undefined],
+  ['pem', 'bWFkZQ==', 'does not begin with -----BEGIN ...-----'],
+  ['pem', '-----BEGIN A KEY-----\\nbWFkZQ==', 'has \\n written out where line breaks belong: put it in double quotes'],
+  ['pem', '-----BEGIN A KEY-----\nbWFkZQ==\n', 'does not end with its -----END ...----- line'],
+  ['pem', '-----BEGIN A KEY-----\nb*d\n-----END A KEY-----', 'has a body that is not base64'],
 ])('%s: %j', (name, value, problem) => expect(forms[name]?.problem(value)).toBe(problem));
 
 test('choice', () => {
@@ -30,7 +62,7 @@ test('choice', () => {
 });
 
 test('every example is valid, and no problem repeats the value', () => {
-  for (const form of [...Object.values(forms), choice(['a'])]) {
+  for (const form of [...Object.values(forms), choice(['a']), list(forms.port ?? expect.unreachable())]) {
     expect(form.problem(form.example)).toBeUndefined();
     expect(form.problem('hush hush') ?? '').not.toContain('hush');
   }

@@ -1,3 +1,4 @@
+import type { Code } from '../findings/codes.js';
 import type { Levels } from '../findings/finding.js';
 import type { Form } from '../forms/index.js';
 import type { Secret } from '../secret.js';
@@ -11,8 +12,19 @@ export type Reach = (typeof reaches)[number];
 export const runsIn = ['browser', 'mobile', 'desktop', 'server'] as const;
 export type RunsIn = (typeof runsIn)[number];
 
+/** How a public value reaches the code: at build time, or when the app loads. */
+export const deliveries = ['inline', 'runtime'] as const;
+
+/** Whether inspect looks for a value: `auto` leaves out what stands in any bundle. */
+export const searches = ['auto', 'always', 'never'] as const;
+
+export const slashRules = ['never', 'always'] as const;
+
 /** One place that values come from. A stage has an ordered list of them, and a later one wins. */
-export type Layer = { kind: 'file'; name: string } | { kind: 'process'; name: 'process' };
+export type Layer =
+  | { kind: 'file'; name: string; mustExist: boolean }
+  | { kind: 'process'; name: 'process' }
+  | { kind: 'command'; name: string; command: readonly string[]; seconds: number };
 
 /** The environment that values are for. */
 export interface Stage {
@@ -26,9 +38,15 @@ export interface Bundle {
   runs: RunsIn;
   toolchain: string;
   code: readonly string[];
+  /** Parts of `code` that never reach the browser. */
+  serverCode: readonly string[];
   output: readonly string[];
+  /** Parts of `output` that never reach the browser. */
+  serverOutput: readonly string[];
   /** Stands before a public variable's name where this bundle's code reads it. */
   prefix: string;
+  /** Where its code reads values from, as `import.meta.env`; the toolchain's usual ones where it is absent. */
+  reads?: readonly string[];
 }
 
 /** One named value of the contract. */
@@ -40,11 +58,41 @@ export interface Variable {
   /** All stages, none, or the named ones. */
   required: boolean | readonly string[];
   default?: Secret;
+  example?: string;
   min?: number;
+  max?: number;
+  pattern?: string;
+  /** Where a URL must be https: all stages, none, or the named ones. */
+  https: boolean | readonly string[];
+  /** Whether the value ends with a slash. */
+  slash?: (typeof slashRules)[number];
+  /** No two stages may share a value. */
+  distinct: boolean;
+  /** All stages must share a value. */
+  same: boolean;
   /** The bundles that get it; all where it is absent. */
   bundles?: readonly string[];
+  delivery: (typeof deliveries)[number];
+  /** Bundle to the name that its code reads, where that is another one. */
+  names: Readonly<Record<string, string>>;
+  /** Older names that layers may still use. */
+  aka: readonly string[];
+  secretParts: boolean;
+  search: (typeof searches)[number];
   /** Where the contract declares it. */
   at: Position;
+}
+
+/** A finding that the team decided to live with. */
+export interface Acceptance {
+  finding: Code;
+  /** A glob over the finding's path. */
+  where?: string;
+  variable?: string;
+  fingerprint?: string;
+  because: string;
+  /** The last day on which it holds, as 2027-03-01. */
+  until: string;
 }
 
 /** A contract that was understood in full. Maps keep the order of the file. */
@@ -57,6 +105,7 @@ export interface Contract {
   /** Names of the parent's environment that builds get besides the short list. */
   passes: readonly string[];
   levels: Levels;
+  accept: readonly Acceptance[];
 }
 
 /** Of two reaches, the one that lets fewer people read. */
@@ -64,6 +113,11 @@ export function narrower(a: Reach, b: Reach): Reach {
   return reaches.indexOf(a) >= reaches.indexOf(b) ? a : b;
 }
 
-export function isRequired(variable: Variable, stage: string): boolean {
-  return typeof variable.required === 'boolean' ? variable.required : variable.required.includes(stage);
+/** Whether a setting that names stages, or says yes or no for all of them, holds for one. */
+export function holdsIn(setting: boolean | readonly string[], stage: string): boolean {
+  return typeof setting === 'boolean' ? setting : setting.includes(stage);
+}
+
+export function isRequired({ required }: Variable, stage: string): boolean {
+  return holdsIn(required, stage);
 }

@@ -8,9 +8,11 @@ export function belongsTo(bundle: Bundle, variable: Variable): boolean {
 
 /**
  * The name under which a bundle's code reads a variable: with the bundle's prefix for a public one, unless it starts
- * with it already. A build variable keeps its plain name, since bundlers inline by prefix.
+ * with it already; or as `names` says. A build variable keeps its plain name, since bundlers inline by prefix.
  */
 export function nameIn(bundle: Bundle, variable: Variable): string {
+  const given = variable.names[bundle.name];
+  if (given !== undefined) return given;
   const plain = variable.reach !== 'public' || variable.name.startsWith(bundle.prefix);
   return plain ? variable.name : bundle.prefix + variable.name;
 }

@@ -1,11 +1,11 @@
 import { type Document, isMap, isPair, isScalar, LineCounter, type Node, parseDocument } from 'yaml';
 import type { Code } from '../findings/codes.js';
 import type { RawFinding } from '../findings/finding.js';
-import { choice, type Form, forms } from '../forms/index.js';
+import { choice, type Form, forms, list } from '../forms/index.js';
 import { MASK, Secret } from '../secret.js';
 import { excerptOf } from '../text/frame.js';
 import { LineMap, type Position } from '../text/positions.js';
-import type { Bundle, Contract, Layer, Stage, Variable } from './contract.js';
+import type { Bundle, Contract, Layer, Reach, Stage, Variable } from './contract.js';
 import { type ContractProblem, crossCheck, describeIssues } from './problems.js';
 import { contractSchema, type RawContract } from './schema.js';
 import { toolchains } from './toolchains.js';
@@ -58,35 +58,70 @@ function settleContract(raw: RawContract, source: ContractSource): Contract {
     variables: byName(variables),
     passes: raw.passes,
     levels: raw.levels,
+    accept: raw.accept.map(({ finding, where, variable, fingerprint, because, until }) => ({
+      finding,
+      because,
+      until,
+      ...(where && { where }),
+      ...(variable && { variable }),
+      ...(fingerprint && { fingerprint }),
+    })),
   };
 }
 
-function settleLayer(name: string): Layer {
-  return name === 'process' ? { kind: 'process', name } : { kind: 'file', name };
+type RawLayer = RawContract['stages'][string]['layers'][number];
+
+function settleLayer(raw: RawLayer): Layer {
+  if (raw === 'process') return { kind: 'process', name: raw };
+  if (typeof raw === 'string') return { kind: 'file', name: raw, mustExist: false };
+  if ('file' in raw) return { kind: 'file', name: raw.file, mustExist: raw['must-exist'] };
+  // The arguments of a command may hold what is not to be shown, so its name is the program alone.
+  return { kind: 'command', name: `command ${raw.command[0]}`, command: raw.command, seconds: raw.seconds };
 }
 
 function settleBundle(name: string, raw: RawContract['bundles'][string]): Bundle {
-  return { ...raw, name, prefix: raw.prefix ?? toolchains[raw.toolchain]?.prefix ?? '' };
+  const { 'server-code': serverCode, 'server-output': serverOutput, prefix, reads, ...same } = raw;
+  const usual = toolchains[raw.toolchain]?.prefix ?? '';
+  return { ...same, name, serverCode, serverOutput, prefix: prefix ?? usual, ...(reads && { reads }) };
 }
 
-function settleVariable(name: string, raw: RawContract['variables'][string], source: ContractSource): Variable {
+type RawVariable = Exclude<RawContract['variables'][string], string>;
+
+/** What a variable is where the contract gives its reach alone. */
+const plainVariable: Omit<Variable, 'name' | 'reach' | 'at'> = {
+  form: forms.text as Form,
+  required: true,
+  https: false,
+  distinct: false,
+  same: false,
+  delivery: 'inline',
+  names: {},
+  aka: [],
+  secretParts: true,
+  search: 'auto',
+};
+
+function settleVariable(name: string, raw: Reach | RawVariable, source: ContractSource): Variable {
   const at = source.keyPosition(['variables', name]);
-  if (typeof raw === 'string') return { name, reach: raw, form: forms.text as Form, required: true, at };
-  const { reach, required, about, min, bundles } = raw;
-  const form = typeof raw.form === 'string' ? (forms[raw.form] as Form) : choice(raw.form.choice);
+  if (typeof raw === 'string') return { ...plainVariable, name, reach: raw, at };
+  const { form, default: value, example, 'secret-parts': secretParts, ...rest } = raw;
+  const textOf = (key: string, given: string | number | boolean) => source.scalarText(['variables', name, key], given);
+  const given = Object.fromEntries(Object.entries(rest).filter(([, one]) => one !== undefined)) as typeof rest;
   return {
+    ...plainVariable,
+    ...(given as Partial<Variable> & { reach: Reach }),
     name,
-    reach,
-    form,
-    required,
     at,
-    ...(about !== undefined && { about }),
-    ...(min !== undefined && { min }),
-    ...(bundles !== undefined && { bundles }),
-    ...(raw.default !== undefined && {
-      default: new Secret(source.scalarText(['variables', name, 'default'], raw.default)),
-    }),
+    secretParts,
+    form: settleForm(form),
+    ...(value !== undefined && { default: new Secret(textOf('default', value)) }),
+    ...(example !== undefined && { example: textOf('example', example) }),
   };
+}
+
+function settleForm(raw: RawVariable['form']): Form {
+  if (typeof raw === 'string') return forms[raw] as Form;
+  return 'choice' in raw ? choice(raw.choice) : list(settleForm(raw.list));
 }
 
 function byName<T extends { name: string }>(items: T[]): Map<string, T> {
@@ -162,6 +197,8 @@ class ContractSource {
 
   /** Defaults and examples may be secrets pasted where they do not belong: only a public variable's are shown. */
   #maskedLine(line: number): string {
-    return this.#lines.text(line).replace(/((?:^|[\s{,])["']?default["']?\s*:\s*)([^\s].*)$/, (_, key) => key + MASK);
+    return this.#lines
+      .text(line)
+      .replace(/((?:^|[\s{,])["']?(?:default|example|command)["']?\s*:\s*)([^\s].*)$/, (_, key) => key + MASK);
   }
 }

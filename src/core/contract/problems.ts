@@ -69,11 +69,15 @@ function describeUnion(issue: Extract<Issue, { code: 'invalid_union' }>, data: u
   if (words && words.length > 1) return [invalidValue(name, words, value, issue.path)];
   const pattern = issue.errors.flat().find((inner) => inner.code === 'invalid_format');
   if (pattern && !isObject) return [unreadable(`${name} is not what it has to be`, pattern.message, issue.path)];
-  return branch.flatMap((inner) => describeIssue({ ...inner, path: [...issue.path, ...inner.path] } as Issue, data));
+  const unknown = branch.filter(({ code }) => code === 'unrecognized_keys');
+  return (unknown.length > 0 ? unknown : branch).flatMap((inner) =>
+    describeIssue({ ...inner, path: [...issue.path, ...inner.path] } as Issue, data),
+  );
 }
 
 function unknownKey(key: string, path: readonly PropertyKey[]): ContractProblem {
-  const kind = path.length === 0 ? 'contract' : path.at(-1) === 'form' ? 'form' : String(path[0]);
+  const inner = ['form', 'layers'].find((key) => path.includes(key));
+  const kind = path.length === 0 ? 'contract' : (inner ?? String(path[0]));
   const where = path.length === 0 ? 'the contract' : entryName(path);
   const remedy = suggest(key, knownKeys[kind] ?? []);
   return {
@@ -131,6 +135,14 @@ export function crossCheck(contract: Contract): ContractProblem[] {
   const ofBundles = variables.flatMap(({ name, bundles = [] }) =>
     unknownNames(bundles, contract.bundles.keys(), 'bundle', ['variables', name, 'bundles']),
   );
+  const ofNames = variables.flatMap(({ name, names }) =>
+    unknownNames(Object.keys(names), contract.bundles.keys(), 'bundle', ['variables', name, 'names'], true),
+  );
+  const ofHttps = variables.flatMap(({ name, https }) =>
+    typeof https === 'boolean'
+      ? []
+      : unknownNames(https, contract.stages.keys(), 'stage', ['variables', name, 'https']),
+  );
   const ofStages = variables.flatMap(({ name, required }) =>
     typeof required === 'boolean'
       ? []
@@ -140,7 +152,15 @@ export function crossCheck(contract: Contract): ContractProblem[] {
     contract.stages.size === 0
       ? [unreadable('the contract has no stage', 'add one under stages, with its layers', ['stages'], true)]
       : [];
-  return [...noStage, ...ofBundles, ...ofStages, ...variables.flatMap(checkDefault)];
+  return [
+    ...noStage,
+    ...ofBundles,
+    ...ofStages,
+    ...ofNames,
+    ...ofHttps,
+    ...checkOldNames(variables),
+    ...variables.flatMap(checkDefault),
+  ];
 }
 
 function unknownNames(
@@ -148,10 +168,27 @@ function unknownNames(
   known: Iterable<string>,
   kind: string,
   path: readonly PropertyKey[],
+  asKeys = false,
 ): ContractProblem[] {
   const all = [...known];
-  return names.flatMap((name, index) =>
-    all.includes(name) ? [] : [unreadable(`there is no ${kind} "${name}"`, suggest(name, all), [...path, index])],
+  return names.flatMap((name, index) => {
+    const at = [...path, asKeys ? name : index];
+    return all.includes(name) ? [] : [unreadable(`there is no ${kind} "${name}"`, suggest(name, all), at, asKeys)];
+  });
+}
+
+/** An older name that another variable has, under either of its names, could mean both. */
+function checkOldNames(variables: readonly Variable[]): ContractProblem[] {
+  const taken = new Map(variables.map(({ name }) => [name, name]));
+  return variables.flatMap(({ name, aka }) =>
+    aka.flatMap((old, index) => {
+      const other = taken.get(old);
+      taken.set(old, name);
+      const path = ['variables', name, 'aka', index];
+      return other === undefined
+        ? []
+        : [unreadable(`"${old}" is a name of ${other} already`, 'take it out here or there', path)];
+    }),
   );
 }
 

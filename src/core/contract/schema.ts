@@ -1,7 +1,7 @@
 import * as z from 'zod';
 import { type Code, codes } from '../findings/codes.js';
 import { forms } from '../forms/index.js';
-import { reaches, runsIn } from './contract.js';
+import { deliveries, reaches, runsIn, searches, slashRules } from './contract.js';
 import { toolchains } from './toolchains.js';
 
 /** A variable's name, as env files and every bundler can write it. */
@@ -11,43 +11,76 @@ export const variableName = z
 
 const label = z.string().regex(/^[A-Za-z0-9][A-Za-z0-9._-]*$/, 'a name is letters, digits, dots, - and _');
 
-const envFileLayer = z
+const fileName = z
   .string()
   .regex(
-    /(^|\/)(\.env(\.[^/]+)?|[^/]+\.env)$/,
-    'a layer is an env file (.env, .env.NAME, NAME.env) or the word process',
+    /(^|\/)(\.env(\.[^/]+)?|[^/]+\.(env|json|ya?ml))$/,
+    'a layer is an env file (.env, .env.NAME, NAME.env), a .json or .yaml file, the word process, or { command: [...] }',
   );
+
+const fileLayer = z.strictObject({ file: fileName, 'must-exist': z.boolean().default(false) });
+const commandLayer = z.strictObject({
+  command: z.array(z.string().min(1)).min(1, 'a command needs a program'),
+  seconds: z.number().positive().default(30),
+});
+
+const layer = z.union([z.literal('process'), fileName, fileLayer, commandLayer]);
 
 const path = z.string().min(1, 'a path cannot be empty');
 const paths = z.union([path.transform((one) => [one]), z.array(path)]);
 
+const formName = z.enum(Object.keys(forms) as [string, ...string[]]);
 const choiceForm = z.strictObject({ choice: z.array(z.string()).min(1, 'a choice needs words to choose from') });
+const listForm = z.strictObject({ list: z.union([formName, choiceForm]) });
+const form = z.union([formName, choiceForm, listForm]);
 
-const form = z.union([z.enum(Object.keys(forms) as [string, ...string[]]), choiceForm]);
+const pattern = z.string().refine((text) => isPattern(text), 'it is not a regular expression');
 
 const variable = z.strictObject({
   reach: z.enum(reaches),
   form: form.default('text'),
   about: z.string().optional(),
+  example: z.union([z.string(), z.number(), z.boolean()]).optional(),
   required: z.union([z.boolean(), z.array(label)]).default(true),
   default: z.union([z.string(), z.number(), z.boolean()]).optional(),
   min: z.number().optional(),
+  max: z.number().optional(),
+  pattern: pattern.optional(),
+  https: z.union([z.boolean(), z.array(label)]).default(false),
+  slash: z.enum(slashRules).optional(),
+  distinct: z.boolean().default(false),
+  same: z.boolean().default(false),
   bundles: z.array(label).optional(),
+  delivery: z.enum(deliveries).default('inline'),
+  names: z.record(label, variableName).default({}),
+  aka: z.array(variableName).default([]),
+  'secret-parts': z.boolean().default(true),
+  search: z.enum(searches).default('auto'),
 });
 
 const bundle = z.strictObject({
   runs: z.enum(runsIn).default('browser'),
   toolchain: z.enum(Object.keys(toolchains) as [string, ...string[]]).default('other'),
   code: paths.default([]),
+  'server-code': paths.default([]),
   output: paths.default([]),
+  'server-output': paths.default([]),
   prefix: z
     .string()
     .regex(/^[A-Za-z0-9_]*$/, 'a prefix is letters, digits and _')
     .optional(),
+  reads: z.array(z.string().min(1)).optional(),
 });
 
-const stage = z.strictObject({
-  layers: z.array(z.union([z.literal('process'), envFileLayer])).min(1, 'a stage needs at least one layer'),
+const stage = z.strictObject({ layers: z.array(layer).min(1, 'a stage needs at least one layer') });
+
+const acceptance = z.strictObject({
+  finding: z.enum(Object.keys(codes) as [Code, ...Code[]]),
+  where: path.optional(),
+  variable: variableName.optional(),
+  fingerprint: z.string().optional(),
+  because: z.string().min(1, 'say why the finding is accepted'),
+  until: z.iso.date('until is a date such as 2027-03-01'),
 });
 
 const level = z.enum(['error', 'warning', 'note']);
@@ -58,6 +91,7 @@ export const contractSchema = z.strictObject({
   stages: z.record(label, stage),
   bundles: z.record(label, bundle).default({}),
   variables: z.record(variableName, z.union([z.enum(reaches), variable])).default({}),
+  accept: z.array(acceptance).default([]),
   passes: z.array(variableName).default([]),
   levels: z.partialRecord(z.enum(Object.keys(codes) as [Code, ...Code[]]), level).default({}),
 });
@@ -70,5 +104,15 @@ export const knownKeys: Readonly<Record<string, readonly string[]>> = {
   stages: Object.keys(stage.shape),
   bundles: Object.keys(bundle.shape),
   variables: Object.keys(variable.shape),
-  form: Object.keys(choiceForm.shape),
+  accept: Object.keys(acceptance.shape),
+  form: [...Object.keys(choiceForm.shape), ...Object.keys(listForm.shape)],
+  layers: [...Object.keys(fileLayer.shape), ...Object.keys(commandLayer.shape)],
 };
+
+function isPattern(text: string): boolean {
+  try {
+    return new RegExp(text, 'u') !== undefined;
+  } catch {
+    return false;
+  }
+}

@@ -20,6 +20,21 @@ export const codes = {
     meaning: 'the contract has a key that Adder does not know',
     help: 'A key that is passed over in silence would be a rule that nobody keeps. Example: `requird: true`. Use the nearest known key that the message names, or take the line out.',
   },
+  'contract/risky-public': {
+    level: 'error',
+    meaning: "a public variable has a secret's name, or its value a secret's shape",
+    help: 'Anybody can read a public value. Example: `STRIPE_SECRET: public`, or a private key in a public variable. Give it the reach build or server; where the name only looks like it, set the level of this code or accept the finding.',
+  },
+  'contract/expired-acceptance': {
+    level: 'warning',
+    meaning: 'an acceptance has come to its end',
+    help: 'The finding counts again from the day after `until`. Mend what it is about, or decide again and write a later day.',
+  },
+  'contract/unused-acceptance': {
+    level: 'warning',
+    meaning: 'an acceptance is for a finding that is not there',
+    help: 'What it accepted is mended, or its place has another name now. Take it out, so that it does not hide the next one.',
+  },
   'file/syntax': {
     level: 'error',
     meaning: 'a line of an env file is not in the grammar',
@@ -70,6 +85,26 @@ export const codes = {
     meaning: 'values refer to one another in a circle',
     help: 'The message shows the chain. Example: `A=$B` with `B=$A`. Write one of them out.',
   },
+  'value/not-distinct': {
+    level: 'error',
+    meaning: 'two stages share a value that the contract says must differ',
+    help: 'A key that staging and production share is as open as the weaker of the two; an address that they share sends one to the other. Give one of them a value of its own, or take `distinct` out.',
+  },
+  'value/not-same': {
+    level: 'error',
+    meaning: 'two stages differ in a value that the contract says is the same',
+    help: 'Write it once, in a layer that both stages have, or take `same` out.',
+  },
+  'value/old-name': {
+    level: 'warning',
+    meaning: 'a layer still uses an older name of a variable',
+    help: 'The name is listed under `aka`, so the value counts. Rename the line; then the old name can go.',
+  },
+  'value/placeholder': {
+    level: 'warning',
+    meaning: 'a stage that ships has an example or "change me" value',
+    help: 'The value is the example of the contract, or one of the words that stand for "to be filled in". Give the real value.',
+  },
   'value/unknown-reference': {
     level: 'error',
     meaning: 'a value refers to a name that is not set',
@@ -79,6 +114,11 @@ export const codes = {
     level: 'error',
     meaning: 'a value takes in another one of narrower reach',
     help: 'A public value that is built from a server value would publish it. Nobody gets such a value. What is not declared counts as server. Declare the inner name with the reach that it has, or write its text out.',
+  },
+  'repo/misnamed': {
+    level: 'warning',
+    meaning: 'a layer is absent, and a file beside it has nearly its name',
+    help: 'Example: `.env.txt`, saved by an editor that adds an ending, or `.evn`. Rename the file, or name it in the layers of the stage.',
   },
   'leak/known-value': {
     level: 'error',

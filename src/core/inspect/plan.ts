@@ -1,6 +1,6 @@
-import type { Contract, Reach } from '../contract/contract.js';
+import type { Contract, Reach, Variable } from '../contract/contract.js';
 import { type Needle, needlesFor, type Sought } from '../needles/index.js';
-import { weakness } from '../needles/weak.js';
+import { SHORTEST_NEEDLE, weakness } from '../needles/weak.js';
 import { type Resolution, reachOf } from '../resolve/resolve.js';
 import { reveal, type Secret } from '../secret.js';
 
@@ -74,12 +74,19 @@ export function secretsToSeek(
   for (const candidate of secretsOf(contract, resolutions)) {
     const text = reveal(candidate.value);
     const twin = publicTexts.get(text);
-    const because = twin ? `the same text as the public ${twin}` : weakness(text);
+    const rule = contract.variables.get(candidate.owner.variable)?.search ?? 'auto';
+    const because = whyNot(rule, text, twin);
     const { variable, stage } = candidate.owner;
     if (because) result.notSearched.push({ variable, stage, because });
     else result.sought.push(sought(candidate));
   }
   return result;
+}
+
+function whyNot(rule: Variable['search'], text: string, twin: string | undefined): string | undefined {
+  if (rule === 'never') return 'the contract says search: never';
+  if (rule === 'always' && Buffer.byteLength(text) >= SHORTEST_NEEDLE) return undefined;
+  return twin ? `the same text as the public ${twin}` : weakness(text);
 }
 
 /** The needles of all that may not be shown, weak values included as far as a mask makes sense. */

@@ -1,6 +1,7 @@
 import { printJson } from './json.js';
-import type { Report, ValuesReport } from './report.js';
+import type { Report } from './report.js';
 import type { PrintOptions } from './style.js';
+import { printAllValues } from './text-all-values.js';
 import { printFindings } from './text-findings.js';
 import { printValues } from './text-values.js';
 
@@ -9,14 +10,13 @@ type Printer = (report: Report, options: PrintOptions) => string;
 
 /** Every format, by its name on the command line. */
 export const printers: Record<'text' | 'json', Printer> = {
-  text: (report, options) => (isValues(report) ? printValues(report, options) : printFindings(report, options)),
+  text: (report, options) => {
+    if ('stages' in report) return printAllValues(report, options);
+    return 'values' in report ? printValues(report, options) : printFindings(report, options);
+  },
   json: (report) => printJson(report),
 };
 
 export type PrinterName = keyof typeof printers;
 
 export const printerNames = Object.keys(printers) as [PrinterName, ...PrinterName[]];
-
-function isValues(report: Report): report is ValuesReport {
-  return 'values' in report;
-}

@@ -59,4 +59,13 @@ export interface ValuesReport {
   summary: Summary;
 }
 
-export type Report = FindingsReport | ValuesReport;
+/** The result of `adder values --all`: every stage, and the findings of all of them together. */
+export interface AllValuesReport {
+  report: typeof REPORT_VERSION;
+  command: 'values';
+  stages: { stage: string; values: ValueRow[] }[];
+  findings: Finding[];
+  summary: Summary;
+}
+
+export type Report = FindingsReport | ValuesReport | AllValuesReport;

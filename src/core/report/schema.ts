@@ -68,6 +68,14 @@ const valuesReport = z.strictObject({
   summary,
 });
 
+const allValuesReport = z.strictObject({
+  report: z.literal(1),
+  command: z.literal('values'),
+  stages: z.array(z.strictObject({ stage: z.string(), values: z.array(value) })),
+  findings: z.array(finding),
+  summary,
+});
+
 const findingsReport = z.strictObject({
   report: z.literal(1),
   command: z.string(),
@@ -78,4 +86,4 @@ const findingsReport = z.strictObject({
 });
 
 /** What `--format json` prints. The package ships it as JSON Schema: schema/report.json. */
-export const reportSchema = z.union([valuesReport, findingsReport]);
+export const reportSchema = z.union([valuesReport, allValuesReport, findingsReport]);

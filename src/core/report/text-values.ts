@@ -75,6 +75,7 @@ function stacked(rows: readonly ShownRow[]): string {
     .join('\n');
 }
 
-function isHidden({ reach, state }: ValueRow): boolean {
+/** Whether there is a value that may not be shown. */
+export function isHidden({ reach, state }: ValueRow): boolean {
   return reach !== 'public' && (state === 'set' || state === 'default' || state === 'malformed');
 }

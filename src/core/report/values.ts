@@ -1,9 +1,9 @@
 import type { Contract } from '../contract/contract.js';
 import { namesOf } from '../contract/names.js';
-import { settle, summarize } from '../findings/finding.js';
+import { type RawFinding, settle, summarize } from '../findings/finding.js';
 import type { Resolution, ResolvedValue } from '../resolve/resolve.js';
 import { reveal } from '../secret.js';
-import { REPORT_VERSION, type ValueRow, type ValuesReport } from './report.js';
+import { type AllValuesReport, REPORT_VERSION, type ValueRow, type ValuesReport } from './report.js';
 
 export interface ValuesOptions {
   /** Only these variables; all where it is empty. */
@@ -32,6 +32,37 @@ export function valuesReport(
     findings,
     summary: summarize(findings),
   };
+}
+
+/** All stages as one report. What is said of several stages with the same words is said once, of none in particular. */
+export function allValuesReport(
+  contract: Contract,
+  resolutions: readonly Resolution[],
+  together: readonly RawFinding[],
+  revealed: readonly string[] = [],
+): AllValuesReport {
+  const findings = settle(merged([...resolutions.flatMap((one) => one.findings), ...together]), contract.levels);
+  const stages = resolutions.map(({ stage, values }) => ({
+    stage: stage.name,
+    values: [...values.values()].map((value) => row(contract, value, revealed)),
+  }));
+  return { report: REPORT_VERSION, command: 'values', stages, findings, summary: summarize(findings) };
+}
+
+function merged(findings: readonly RawFinding[]): RawFinding[] {
+  const known = new Map<string, RawFinding>();
+  for (const finding of findings) {
+    const { code, variable, place, message } = finding;
+    const key = JSON.stringify([code, variable, place, message]);
+    const earlier = known.get(key);
+    if (!earlier) known.set(key, finding);
+    else if (earlier.stage !== finding.stage) known.set(key, withoutStage(earlier));
+  }
+  return [...known.values()];
+}
+
+function withoutStage({ stage: _, ...finding }: RawFinding): RawFinding {
+  return finding;
 }
 
 function row(

@@ -101,7 +101,8 @@ export class Expander {
 
   #named(name: string, from: Offer): Expansion | undefined {
     const offers = this.lookup.offers(name);
-    const offer = name === from.name ? offers[offers.indexOf(from) - 1] : offers.at(-1);
+    const own = offers.indexOf(from);
+    const offer = own >= 0 ? offers[own - 1] : offers.at(-1);
     if (offer) return this.expand(offer);
     const text = this.lookup.default(name);
     return text && { text, reach: this.lookup.reach(name), tookIn: [] };

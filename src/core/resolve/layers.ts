@@ -4,6 +4,7 @@ import type { Excerpt, RawFinding } from '../findings/finding.js';
 import { Secret } from '../secret.js';
 import type { Position } from '../text/positions.js';
 import { envExcerpt, envProblemFinding, type IsPublic } from './env-findings.js';
+import { readStructuredLayer } from './structured.js';
 
 /** Where a value came from. `process` has neither path nor line. */
 export interface Source {
@@ -24,7 +25,7 @@ export interface Offer {
 /** What became of a layer, for the listing under the values. */
 export interface ReadLayer {
   name: string;
-  state: 'read' | 'absent' | 'process';
+  state: 'read' | 'absent';
   path?: string;
   offers: readonly Offer[];
   findings: readonly RawFinding[];
@@ -63,7 +64,26 @@ export function readProcessLayer(
     if (text !== undefined)
       offers.push({ name, source: { layer: 'process' }, value: { kind: 'plain', text: new Secret(text) } });
   }
-  return { name: 'process', state: 'process', offers, findings: [] };
+  return { name: 'process', state: 'read', offers, findings: [] };
+}
+
+/** What a command printed: JSON where it begins with a brace, an env file otherwise. No line of it is ever shown. */
+export function readCommandLayer(name: string, output: Uint8Array): ReadLayer {
+  const isJson = /^\s*\{/.test(Buffer.from(output.subarray(0, 256)).toString('latin1'));
+  const layer = isJson
+    ? readStructuredLayer(name, `${name}.json`, Buffer.from(output).toString())
+    : readEnvFileLayer(name, name, output, () => false);
+  const withoutPath = ({ line, column }: Source): Source => ({
+    layer: name,
+    ...(line && { line }),
+    ...(column && { column }),
+  });
+  const offers = layer.offers.map((offer) => ({ ...offer, source: withoutPath(offer.source) }));
+  const findings = layer.findings.map(({ place: _, excerpt: __, ...finding }) => ({
+    ...finding,
+    message: `${name}: ${finding.message}`,
+  }));
+  return { name, state: 'read', offers, findings };
 }
 
 export function absentLayer(name: string, path: string): ReadLayer {

@@ -1,10 +1,11 @@
 import { type Contract, isRequired, narrower, type Reach, type Stage, type Variable } from '../contract/contract.js';
 import type { RawFinding } from '../findings/finding.js';
 import { reveal, type Secret, sameSecret } from '../secret.js';
-import { count } from '../text/display.js';
-import { nearest } from '../text/nearest.js';
+import { joinWords, nearest } from '../text/nearest.js';
+import { namesSecret, shapeOf } from '../tokens/shapes.js';
 import { Expander, type Expansion, isProblem } from './expand.js';
 import { describeSource, type Offer, type ReadLayer, type Source } from './layers.js';
+import { isPlaceholder, ships, untidiness, valueProblem } from './value-rules.js';
 
 /** `optional`: not set, and need not be. */
 export type ValueState = 'set' | 'default' | 'missing' | 'malformed' | 'empty' | 'optional';
@@ -42,9 +43,15 @@ export interface Resolution {
 /**
  * What each variable is in one stage, and why. All problems come in one go; a variable with a problem does not keep the
  * others from being resolved.
+ * @param elsewhere the other stages that have a value for a name
  */
-export function resolveStage(contract: Contract, stage: Stage, layers: readonly ReadLayer[]): Resolution {
-  return new Resolver(contract, stage, layers).resolve();
+export function resolveStage(
+  contract: Contract,
+  stage: Stage,
+  layers: readonly ReadLayer[],
+  elsewhere: (name: string) => readonly string[] = () => [],
+): Resolution {
+  return new Resolver(contract, stage, layers, elsewhere).resolve();
 }
 
 /** The reach of any name: what is not declared is for the server alone. */
@@ -54,6 +61,8 @@ export function reachOf(contract: Contract, name: string): Reach {
 
 class Resolver {
   readonly #offers = new Map<string, Offer[]>();
+  /** Older names to the present ones. */
+  readonly #presentNames = new Map<string, string>();
   readonly #findings: RawFinding[] = [];
   readonly #expander: Expander;
 
@@ -61,15 +70,36 @@ class Resolver {
     readonly contract: Contract,
     readonly stage: Stage,
     readonly layers: readonly ReadLayer[],
+    readonly elsewhere: (name: string) => readonly string[],
   ) {
-    for (const offer of layers.flatMap((layer) => layer.offers)) {
-      this.#offers.set(offer.name, [...(this.#offers.get(offer.name) ?? []), offer]);
-    }
+    for (const { aka, name } of contract.variables.values()) for (const old of aka) this.#presentNames.set(old, name);
+    for (const layer of layers) this.#take(layer);
     this.#expander = new Expander({
-      offers: (name) => this.#offers.get(name) ?? [],
-      default: (name) => contract.variables.get(name)?.default,
-      reach: (name) => reachOf(contract, name),
+      offers: (name) => this.#offers.get(this.#presentName(name)) ?? [],
+      default: (name) => contract.variables.get(this.#presentName(name))?.default,
+      reach: (name) => reachOf(contract, this.#presentName(name)),
     });
+  }
+
+  /** Within a layer a value under the present name wins over one under an older name. */
+  #take({ offers }: ReadLayer): void {
+    const isOld = ({ name }: Offer) => this.#presentNames.has(name);
+    for (const offer of [...offers.filter(isOld), ...offers.filter((one) => !isOld(one))]) {
+      const name = this.#presentName(offer.name);
+      const known = this.#offers.get(name);
+      if (known) known.push(offer);
+      else this.#offers.set(name, [offer]);
+      if (isOld(offer)) this.#noteOldName(name, offer);
+    }
+  }
+
+  #presentName(name: string): string {
+    return this.#presentNames.get(name) ?? name;
+  }
+
+  #noteOldName(name: string, offer: Offer): void {
+    const message = `${offer.name} is an older name of ${name}`;
+    this.#say({ name }, offer, { code: 'value/old-name', message, remedy: `rename it to ${name}` });
   }
 
   resolve(): Resolution {
@@ -122,7 +152,7 @@ class Resolver {
     if (!isRequired(variable, this.stage.name)) return { ...base, state: 'optional' };
     this.#say(variable, undefined, {
       code: 'value/missing',
-      message: `${variable.name} is missing in ${this.stage.name}; ${this.#brokenLine(variable) ?? `looked in ${this.#lookedIn()}`}`,
+      message: `${variable.name} is missing in ${this.stage.name}; ${this.#brokenLine(variable) ?? `looked in ${this.#lookedIn()}`}${this.#haveIt(variable)}`,
       remedy: this.#howToGive(variable),
     });
     return { ...base, state: 'missing' };
@@ -132,6 +162,11 @@ class Resolver {
   #brokenLine({ name }: Variable): string | undefined {
     const broken = this.layers.flatMap(({ findings }) => findings).find(({ variable }) => variable === name);
     return broken?.place && `its line at ${broken.place.path}:${broken.place.line} could not be read`;
+  }
+
+  #haveIt({ name }: Variable): string {
+    const stages = this.elsewhere(name);
+    return stages.length === 0 ? '' : `; ${joinWords(stages)} ${stages.length === 1 ? 'has' : 'have'} it`;
   }
 
   #lookedIn(): string {
@@ -161,11 +196,46 @@ class Resolver {
         this.#say(variable, offer, { code: 'value/empty', message, remedy: this.#howToGive(variable) });
       return 'empty';
     }
-    const problem = variable.form.problem(text) ?? tooSmall(variable, text);
+    const problem = valueProblem(variable, text, this.stage.name);
+    this.#noteSuspicions(variable, text, offer);
     if (!problem) return 'set';
     const remedy = `mend it, as in ${name}=${variable.form.example}, or change the form in the contract`;
     this.#say(variable, offer, { code: 'value/malformed', message: `${name} ${problem}`, remedy });
     return 'malformed';
+  }
+
+  /** What is in its form, and probably not meant. */
+  #noteSuspicions(variable: Variable, text: string, offer: Offer): void {
+    const { name, reach } = variable;
+    const untidy = untidiness(text);
+    if (untidy)
+      this.#say(variable, offer, {
+        code: 'value/untidy',
+        message: `${name} ${untidy}`,
+        remedy: 'take it out, unless it is meant',
+      });
+    if (ships(this.stage.name) && isPlaceholder(variable, text)) {
+      const message = `${name} is a placeholder in ${this.stage.name}, which ships`;
+      this.#say(variable, offer, { code: 'value/placeholder', message, remedy: this.#howToGive(variable) });
+    }
+    const shape = shapeOf(text);
+    if (reach === 'public' && (shape?.kind === 'secret' || namesSecret(name))) {
+      const because = shape?.kind === 'secret' ? `has the shape of ${shape.name}` : "has a secret's name";
+      const remedy = 'give it the reach build or server, and read it there; a public value is known to all';
+      this.#say(variable, offer, {
+        code: 'contract/risky-public',
+        message: `${name} is public and ${because}`,
+        remedy,
+      });
+    }
+    if (reach !== 'public' && shape?.kind === 'publishable') {
+      const message = `${name} has the shape of ${shape.name}, where a secret one belongs`;
+      this.#say(variable, offer, {
+        code: 'value/untidy',
+        message,
+        remedy: 'put the secret key here; the publishable one goes into a public variable',
+      });
+    }
   }
 
   #sayWidened(variable: Variable, offer: Offer, tookIn: readonly string[]): void {
@@ -198,19 +268,26 @@ class Resolver {
     });
   }
 
+  #describeUndeclared(name: string): Pick<RawFinding, 'message' | 'remedy'> {
+    if (name === 'NODE_ENV') {
+      const message =
+        'NODE_ENV is set here, and nothing of Adder depends on it: the stage is the one that is named in the call';
+      return { message, remedy: 'take the line out; tools that set it themselves would not heed it' };
+    }
+    const message = `${name} is not in the contract, so it is for the server alone`;
+    const [near] = nearest(name, this.contract.variables.keys());
+    return {
+      message,
+      remedy: near
+        ? `did you mean ${near}? Otherwise declare it in the contract`
+        : 'declare it in the contract, or take the line out',
+    };
+  }
+
   #undeclared(name: string): NamedValue[] {
     const winner = this.#offers.get(name)?.at(-1);
     if (!winner) return [];
-    const near = nearest(name, this.contract.variables.keys());
-    const remedy =
-      near.length > 0
-        ? `did you mean ${near[0]}? Otherwise declare it in the contract`
-        : 'declare it in the contract, or take the line out';
-    this.#say({ name }, winner, {
-      code: 'value/undeclared',
-      message: `${name} is not in the contract, so it is for the server alone`,
-      remedy,
-    });
+    this.#say({ name }, winner, { code: 'value/undeclared', ...this.#describeUndeclared(name) });
     const expansion: Expansion = this.#expander.expand(winner);
     if (isProblem(expansion)) this.#say({ name }, winner, { ...expansion, message: `${name} ${expansion.message}` });
     return isProblem(expansion) ? [] : [{ name, value: expansion.text, from: winner.source }];
@@ -227,11 +304,4 @@ class Resolver {
     const excerpt = offer && this.layers.find((layer) => layer.path === path)?.quote?.(offer);
     this.#findings.push({ ...finding, variable: name, ...(place && { place }), ...(excerpt && { excerpt }) });
   }
-}
-
-function tooSmall({ form, min }: Variable, text: string): string | undefined {
-  if (min === undefined) return undefined;
-  if (form.measure === 'size') return Number(text) < min ? `is less than ${min}` : undefined;
-  const length = [...text].length;
-  return length < min ? `has ${count(length, 'character')}, needs at least ${min}` : undefined;
 }

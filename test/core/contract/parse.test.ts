@@ -25,7 +25,9 @@ variables:
       runs: 'browser',
       toolchain: 'vite',
       code: ['web/src'],
+      serverCode: [],
       output: ['web/dist'],
+      serverOutput: [],
       prefix: 'VITE_',
     });
     expect(variable('SHORT')).toMatchObject({ reach: 'server', required: true, at: { line: 9, column: 3 } });
@@ -55,6 +57,68 @@ variables:
   });
 });
 
+describe('every key of the contract', () => {
+  const contract = contractOf(`adder: 1
+stages:
+  production: { layers: [{ file: config/production.json, must-exist: true }, settings.yaml, { command: [vault, read, hush] }] }
+bundles: { desk: { server-code: web/server, server-output: [dist/server], reads: [import.meta.env] } }
+variables:
+  A:
+    reach: public
+    form: { list: { choice: [north, south] } }
+    example: 1.50
+    max: 9
+    pattern: '[a-z]+'
+    https: [production]
+    slash: never
+    distinct: true
+    same: true
+    delivery: runtime
+    names: { desk: OTHER }
+    aka: [OLD_A]
+    secret-parts: false
+    search: never
+accept: [{ finding: leak/known-value, where: dist/*.js, because: bound to our domains, until: 2027-03-01 }]
+`);
+
+  test('is understood', () => {
+    expect(contract.variables.get('A')).toMatchObject({
+      example: '1.50',
+      max: 9,
+      pattern: '[a-z]+',
+      https: ['production'],
+      slash: 'never',
+      distinct: true,
+      same: true,
+      delivery: 'runtime',
+      names: { desk: 'OTHER' },
+      aka: ['OLD_A'],
+      secretParts: false,
+      search: 'never',
+    });
+    expect(contract.variables.get('A')?.form.problem('north, east')).toBe(
+      'has an item 2 that is none of north or south',
+    );
+    expect(contract.bundles.get('desk')).toMatchObject({ serverCode: ['web/server'], reads: ['import.meta.env'] });
+    expect(contract.accept).toEqual([
+      { finding: 'leak/known-value', where: 'dist/*.js', because: 'bound to our domains', until: '2027-03-01' },
+    ]);
+  });
+
+  test('a command is named by its program alone', () => {
+    expect(contract.stages.get('production')?.layers.map(({ name }) => name)).toEqual([
+      'config/production.json',
+      'settings.yaml',
+      'command vault',
+    ]);
+  });
+
+  test('another name for a bundle beats the prefix', () => {
+    const variable = contract.variables.get('A') ?? expect.unreachable();
+    expect(namesOf(contract, variable)).toEqual({ desk: 'OTHER' });
+  });
+});
+
 describe('what is wrong, all in one go and each at its place', () => {
   test.each<[title: string, text: string, shows: string[]]>([
     [
@@ -69,14 +133,14 @@ describe('what is wrong, all in one go and each at its place', () => {
   6 |   API: { reach: pubic, form: ulr }
     |                 ^^^^^
   → did you mean public?`,
-        `adder.yaml:6:30 contract/unreadable: variables.API.form is none of text, url, integer or flag
+        `adder.yaml:6:30 contract/unreadable: variables.API.form is none of text, url, origin, email, host, port, integer, number, flag, date, json, list or pem
   6 |   API: { reach: pubic, form: ulr }
     |                              ^^^
   → did you mean url?`,
         `adder.yaml:7:25 contract/unknown-key: variables.KEY has a key "minimum" that is not known
   7 |   KEY: { reach: server, minimum: 3 }
     |                         ^^^^^^^
-  → known: reach, form, about, required, default, min, bundles`,
+  → known: reach, form, about, example, required, default, min, max, pattern, https, slash, distinct, same, bundles, delivery, names, aka, secret-parts, search`,
         `adder.yaml:8:3 contract/unreadable: "MY-NAME" cannot be a name here
   8 |   MY-NAME: public
     |   ^^^^^^^
@@ -114,7 +178,7 @@ describe('what is wrong, all in one go and each at its place', () => {
         `adder.yaml:3:29 contract/unreadable: stages.staging.layers.1 is not what it has to be
   3 |   staging: { layers: [.env, values.toml] }
     |                             ^^^^^^^^^^^
-  → a layer is an env file (.env, .env.NAME, NAME.env) or the word process`,
+  → a layer is an env file (.env, .env.NAME, NAME.env), a .json or .yaml file, the word process, or { command: [...] }`,
       ],
     ],
     [
@@ -158,6 +222,58 @@ describe('what is wrong, all in one go and each at its place', () => {
       ],
     ],
   ])('%s', (_, text, shows) => expect(diagnose(text)).toEqual(shows));
+
+  test.each<[title: string, entry: string, message: string, remedy: string]>([
+    [
+      'a form of a list',
+      'A: { reach: public, form: { list: prot } }',
+      'variables.A.form.list is none of text',
+      'did you mean port?',
+    ],
+    [
+      'a key of a form',
+      'A: { reach: public, form: { chioce: [a] } }',
+      'has a key "chioce" that is not known',
+      'did you mean choice?',
+    ],
+    [
+      'a pattern',
+      "A: { reach: public, pattern: '(' }",
+      'variables.A.pattern is not what it has to be',
+      'it is not a regular expression',
+    ],
+    [
+      'names of a bundle that is not there',
+      'A: { reach: public, names: { desk: B } }',
+      'there is no bundle "desk"',
+      'there are none',
+    ],
+    [
+      'an older name that is taken',
+      'A: { reach: public, aka: [B] }\n  B: public',
+      '"B" is a name of B already',
+      'take it out here or there',
+    ],
+    [
+      'https in a stage that is not there',
+      'A: { reach: public, https: [prod] }',
+      'there is no stage "prod"',
+      'did you mean production?',
+    ],
+  ])('%s', (_, entry, message, remedy) => {
+    const [said = '', ...others] = diagnose(`${head}variables:\n  ${entry}\n`);
+    expect(others).toEqual([]);
+    expect(said).toContain(message);
+    expect(said).toContain(`→ ${remedy}`);
+  });
+
+  test.each<[layer: string, shows: string]>([
+    ['{ file: .env, must-exits: true }', 'has a key "must-exits" that is not known'],
+    ['{ command: vault }', 'layers.0.command has to be a list'],
+    ['{ command: [] }', 'a command needs a program'],
+  ])('the layer %s', (layer, shows) => {
+    expect(diagnose(`adder: 1\nstages: { staging: { layers: [${layer}] } }\n`).join()).toContain(shows);
+  });
 
   test.each(['', '- a\n', 'adder', '{', 'a: b: c', '\t', 'adder: 1\nstages: 5\nvariables: { A: 7 }'])(
     '%j does not throw',

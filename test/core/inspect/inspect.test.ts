@@ -61,6 +61,18 @@ describe('what is looked for', () => {
     ]);
   });
 
+  test('the contract may say that a value is looked for always, or never', () => {
+    const rules = contractOf(`adder: 1
+stages: { production: { layers: [.env] } }
+variables: { A: { reach: server, search: always }, B: { reach: server, search: never } }
+`);
+    const layer = readEnvFileLayer('.env', '.env', Buffer.from('A=tickets\nB=made-up-server-key\n'), () => false);
+    const stage = rules.stages.get('production') ?? expect.unreachable();
+    const { needles, notSearched } = planSearch(rules, 'production', [resolveStage(rules, stage, [layer])]);
+    expect(new Set(needles.flatMap(({ owners }) => owners.map(({ variable }) => variable)))).toEqual(new Set(['A']));
+    expect(notSearched).toEqual([{ variable: 'B', stage: 'production', because: 'the contract says search: never' }]);
+  });
+
   test('overlapping needles of one value are one hit, the longest', () => {
     expect(found('production-fare-key\\')).toHaveLength(1);
     expect(found(JSON.stringify(JSON.stringify('a"production-fare-key'))).length).toBe(1);

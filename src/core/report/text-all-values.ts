@@ -1,0 +1,92 @@
+import type { Code } from '../findings/codes.js';
+import type { Finding } from '../findings/finding.js';
+import { MASK } from '../secret.js';
+import { displayText } from '../text/display.js';
+import { joinWords } from '../text/nearest.js';
+import { cells, wrap } from './layout.js';
+import type { AllValuesReport, ValueRow } from './report.js';
+import type { PrintOptions, Style } from './style.js';
+import { naturalWidths, renderTable } from './table.js';
+import { countLine, findingLines } from './text-findings.js';
+import { isHidden } from './text-values.js';
+
+const NARROWEST = 10;
+const GAP = 2;
+
+/** All stages side by side, what is wrong, and what to do in order. */
+export function printAllValues(report: AllValuesReport, options: PrintOptions): string {
+  const { style, quiet } = options;
+  const header = [style.strong('adder values'), 'all stages'].join('  ');
+  const body = quiet ? [] : [header, '', matrix(report, options), '', ...findingLines(report.findings, options)];
+  return [...body, ...steps(report.findings, options), countLine(report.summary, options), ''].join('\n');
+}
+
+function matrix({ stages }: AllValuesReport, { style, tableWidth }: PrintOptions): string {
+  const heads = ['VARIABLE', 'REACH', ...stages.map(({ stage }) => stage)];
+  const first = stages[0]?.values ?? [];
+  const plain = first.map(({ name, reach }, index) => [
+    name,
+    reach,
+    ...stages.map(({ values }) => cellText(values[index])),
+  ]);
+  const styled = first.map(({ name, reach }, index) => [
+    name,
+    style.reach(reach),
+    ...stages.map(({ values }) => cell(values[index], style)),
+  ]);
+  const widths = fittedWidths(naturalWidths([heads, ...plain]), tableWidth);
+  return renderTable([heads.map((head) => style.dim(head)), ...styled], widths);
+}
+
+/** What does not fit is taken from the stages' columns alike; a name is never cut. */
+function fittedWidths(widths: readonly number[], tableWidth: number): number[] {
+  const [name = 0, reach = 0, ...stages] = widths;
+  const room = Math.max(0, tableWidth - name - reach);
+  let limit = Math.max(...stages);
+  while (limit > NARROWEST + GAP && stages.reduce((sum, width) => sum + Math.min(width, limit), 0) > room) limit--;
+  return [name, reach, ...stages.map((width) => Math.min(width, limit))];
+}
+
+function cellText(row: ValueRow | undefined): string {
+  if (!row) return '';
+  if (row.state === 'missing' || row.state === 'malformed' || row.state === 'empty') return row.state;
+  return displayText(row.value ?? (isHidden(row) ? MASK : 'not set'));
+}
+
+function cell(row: ValueRow | undefined, style: Style): string {
+  const text = cellText(row);
+  if (row?.state === 'missing' || row?.state === 'malformed') return style.level('error', text);
+  return row?.value === undefined ? style.dim(text) : text;
+}
+
+/** What has to be done first, so that the rest can be judged: files, then what is missing, then what is wrong. */
+const order: readonly { codes: readonly Code[]; says(where: string): string }[] = [
+  { codes: ['file/encoding', 'file/syntax'], says: (where) => `mend the lines that cannot be read: ${where}` },
+  { codes: ['repo/misnamed'], says: (where) => `rename ${where}` },
+  { codes: ['value/missing'], says: (where) => `give the missing values: ${where}` },
+  {
+    codes: ['value/empty', 'value/malformed', 'value/unknown-reference', 'value/cycle', 'value/widened'],
+    says: (where) => `mend the values: ${where}`,
+  },
+  { codes: ['value/not-distinct', 'value/not-same'], says: (where) => `set right between the stages: ${where}` },
+  { codes: ['contract/risky-public'], says: (where) => `make sure that these may be public: ${where}` },
+];
+
+function steps(findings: readonly Finding[], { style, width }: PrintOptions): string[] {
+  const lines = order.flatMap(({ codes, says }) => {
+    const about = findings.filter(({ code, level }) => codes.includes(code) && level !== 'note');
+    return about.length === 0 ? [] : [says(joinWords([...new Set(about.map(subject))]))];
+  });
+  if (lines.length === 0) return [];
+  const numbered = lines.flatMap((line, index) => {
+    const number = `${index + 1}. `;
+    return wrap(line, width - cells(number)).map((part, at) => (at === 0 ? number : ' '.repeat(number.length)) + part);
+  });
+  return [style.strong('What to do, in this order'), ...numbered, ''];
+}
+
+function subject({ code, variable, stage, place }: Finding): string {
+  const isOfFile = code.startsWith('file/') || code.startsWith('repo/');
+  if (isOfFile && place) return place.line === undefined ? place.path : `${place.path}:${place.line}`;
+  return [variable ?? place?.path ?? code, stage && `(${stage})`].filter(Boolean).join(' ');
+}

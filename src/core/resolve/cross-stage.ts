@@ -1,0 +1,97 @@
+import type { Contract, Variable } from '../contract/contract.js';
+import type { RawFinding } from '../findings/finding.js';
+import { sameSecret } from '../secret.js';
+import { joinWords } from '../text/nearest.js';
+import { describeSource } from './layers.js';
+import type { Resolution, ResolvedValue } from './resolve.js';
+
+interface Held {
+  stage: string;
+  value: ResolvedValue;
+}
+
+/**
+ * What can only be seen by looking at all stages together: values that must differ and do not, or must not and do.
+ * @param resolutions what each stage has without the environment of this process, which belongs to none of them but the
+ *   one that was asked for
+ * @param asked only what concerns this stage; all where it is absent
+ */
+export function crossStageFindings(
+  contract: Contract,
+  resolutions: readonly Resolution[],
+  asked?: string,
+): RawFinding[] {
+  return [...contract.variables.values()].flatMap((variable) => {
+    const held = resolutions.flatMap(({ stage, values }): Held[] => {
+      const value = values.get(variable.name);
+      return value?.value && value.state !== 'empty' ? [{ stage: stage.name, value }] : [];
+    });
+    return [
+      ...(variable.distinct ? shared(variable, held, asked) : []),
+      ...(variable.same ? differing(variable, held, asked) : []),
+    ];
+  });
+}
+
+function shared(variable: Variable, held: readonly Held[], asked: string | undefined): RawFinding[] {
+  return pairs(held, asked).flatMap(([a, b]) =>
+    isSame(a, b)
+      ? [
+          finding(
+            'value/not-distinct',
+            variable,
+            a,
+            `${a.stage} and ${b.stage} have the same ${variable.name}${places(a, b)}, and it must be distinct`,
+            `give one of them a ${variable.name} of its own`,
+          ),
+        ]
+      : [],
+  );
+}
+
+function differing(variable: Variable, held: readonly Held[], asked: string | undefined): RawFinding[] {
+  return pairs(held, asked).flatMap(([a, b]) =>
+    isSame(a, b)
+      ? []
+      : [
+          finding(
+            'value/not-same',
+            variable,
+            a,
+            `${a.stage} and ${b.stage} differ in ${variable.name}${places(a, b)}, and it must be the same`,
+            `write ${variable.name} once, in a layer that both have`,
+          ),
+        ],
+  );
+}
+
+/** Every two stages once, or those of which one was asked for, which then comes first. */
+function pairs(held: readonly Held[], asked: string | undefined): [Held, Held][] {
+  const all = held.flatMap((a, index) => held.slice(index + 1).map((b): [Held, Held] => [a, b]));
+  if (asked === undefined) return all;
+  return all
+    .filter(([a, b]) => a.stage === asked || b.stage === asked)
+    .map(([a, b]) => (a.stage === asked ? [a, b] : [b, a]));
+}
+
+function isSame(a: Held, b: Held): boolean {
+  return a.value.value !== undefined && b.value.value !== undefined && sameSecret(a.value.value, b.value.value);
+}
+
+function places(a: Held, b: Held): string {
+  const names = [a, b].flatMap(({ value }) => (value.from ? [describeSource(value.from)] : []));
+  return names.length === 0 ? '' : ` (${joinWords([...new Set(names)])})`;
+}
+
+function finding(
+  code: RawFinding['code'],
+  { name }: Variable,
+  { stage, value }: Held,
+  message: string,
+  remedy: string,
+): RawFinding {
+  const { path, line, column } = value.from ?? {};
+  const place =
+    path === undefined ? {} : { place: { path, inside: [], ...(line && { line }), ...(column && { column }) } };
+  return { code, variable: name, stage, message, remedy, ...place };
+}

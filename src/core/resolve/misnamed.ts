@@ -1,0 +1,35 @@
+import type { RawFinding } from '../findings/finding.js';
+import { editDistance } from '../text/nearest.js';
+
+/**
+ * Says when the file that a layer names is absent and one beside it has nearly its name.
+ * @param layer the layer's name, with its folder
+ * @param names what lies in the layer's folder
+ * @param listed the names of all layers, which are no mistakes
+ */
+export function misnamedFinding(
+  layer: string,
+  names: readonly string[],
+  listed: readonly string[],
+): RawFinding | undefined {
+  const folder = layer.slice(0, layer.lastIndexOf('/') + 1);
+  const wanted = layer.slice(folder.length);
+  const found = names.find((name) => !listed.includes(folder + name) && isNearly(name, wanted));
+  if (found === undefined) return undefined;
+  return {
+    code: 'repo/misnamed',
+    message: `${layer} is absent, and ${folder}${found} has nearly its name`,
+    remedy: `rename it to ${wanted}, or name it in the layers of the stage`,
+    place: { path: folder + found, inside: [] },
+  };
+}
+
+/** An ending that an editor added, a missing dot, white space, or a slip of one or two letters. */
+function isNearly(name: string, wanted: string): boolean {
+  const plain = (text: string) => text.replace(/\s+/g, '').toLowerCase();
+  if (plain(name) === plain(wanted)) return true;
+  if (/\.(txt|rtf|js|ts|bak)$/.test(name) && name.slice(0, name.lastIndexOf('.')) === wanted) return true;
+  if (`.${name}` === wanted) return true;
+  const isEnvFile = /^\.?[env]{3}(\.|$)/i.test(name) && name !== '.env';
+  return isEnvFile && Math.abs(name.length - wanted.length) <= 1 && editDistance(name, wanted) === 1;
+}

@@ -1,0 +1,67 @@
+import { holdsIn, type Variable } from '../contract/contract.js';
+import { count } from '../text/display.js';
+
+/**
+ * What a contract asks of a value besides its form. A rule answers with the phrase that goes behind the variable's name
+ * and never holds the value, or with undefined.
+ */
+type ValueRule = (variable: Variable, text: string, stage: string) => string | undefined;
+
+const characters = (text: string) => [...text].length;
+
+const rules: readonly ValueRule[] = [
+  ({ form, min }, text) => {
+    if (min === undefined) return undefined;
+    if (form.measure === 'size') return Number(text) < min ? `is less than ${min}` : undefined;
+    return characters(text) < min ? `has ${count(characters(text), 'character')}, needs at least ${min}` : undefined;
+  },
+  ({ form, max }, text) => {
+    if (max === undefined) return undefined;
+    if (form.measure === 'size') return Number(text) > max ? `is more than ${max}` : undefined;
+    return characters(text) > max
+      ? `has ${count(characters(text), 'character')}, may have ${max} at the most`
+      : undefined;
+  },
+  ({ pattern }, text) => {
+    const fits = pattern === undefined || new RegExp(`^(?:${pattern})$`, 'u').test(text);
+    return fits ? undefined : `does not fit the pattern ${pattern}`;
+  },
+  ({ https }, text, stage) =>
+    holdsIn(https, stage) && !/^(https|wss):/i.test(text) ? `is not https, which ${stage} asks for` : undefined,
+  ({ slash }, text) => {
+    if (slash === 'never' && text.endsWith('/')) return 'ends with a slash, and paths are appended to it';
+    return slash === 'always' && !text.endsWith('/') ? 'does not end with a slash' : undefined;
+  },
+];
+
+/** What is wrong with a value, the first thing only: the rest often follows from it. */
+export function valueProblem(variable: Variable, text: string, stage: string): string | undefined {
+  const ofForm = variable.form.problem(text);
+  if (ofForm) return ofForm;
+  for (const rule of rules) {
+    const problem = rule(variable, text, stage);
+    if (problem) return problem;
+  }
+  return undefined;
+}
+
+/** How a value is untidy, as a phrase; it may be meant so. */
+export function untidiness(text: string): string | undefined {
+  if (/[\r\n]$/.test(text) && !text.startsWith('-----BEGIN')) return 'ends with a line break';
+  if (/^\s|\s$/.test(text)) return 'has white space at an end';
+  if (/^(["']).*\1$/s.test(text)) return 'has quotes around it that are part of the value';
+  return undefined;
+}
+
+const fillers =
+  /^(change[-_ ]?(me|this|it)|replace[-_ ]?(me|this|it)|fill[-_ ]?(me[-_ ]?)?in|to[-_ ]?do|tbd|fixme|xxx+|placeholder|dummy|your[-_ ].+|<.+>|\.\.\.|n\/a)$/i;
+
+/** Whether a value stands for one that was to be filled in. */
+export function isPlaceholder({ example }: Variable, text: string): boolean {
+  return fillers.test(text.trim()) || (example !== undefined && text === example);
+}
+
+/** Stages on a developer's own machine, by their usual names; every other one ships. */
+export function ships(stage: string): boolean {
+  return !/^(dev|devel|development|local|test|testing|ci|example)$/i.test(stage);
+}

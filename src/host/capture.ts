@@ -1,0 +1,38 @@
+import { spawnSync } from 'node:child_process';
+import type { World } from './world.js';
+
+/** What a program printed on its standard output, or what went wrong, as a phrase behind its name. */
+export interface Captured {
+  output: Uint8Array;
+  problem?: string;
+}
+
+const MOST_BYTES = 16 * 1024 * 1024;
+
+/**
+ * Runs a program without a shell and takes what it prints. Its standard error goes to nobody: it may hold values.
+ * @param seconds after which it is ended
+ */
+export function captureOutput(
+  command: readonly string[],
+  { cwd, env, seconds }: { cwd: string; env: World['env']; seconds: number },
+): Captured {
+  const [program = '', ...args] = command;
+  const stdio: ['ignore', 'pipe', 'ignore'] = ['ignore', 'pipe', 'ignore'];
+  const { stdout, status, signal, error } = spawnSync(program, args, {
+    cwd,
+    env,
+    stdio,
+    timeout: seconds * 1000,
+    killSignal: 'SIGKILL',
+    maxBuffer: MOST_BYTES,
+  });
+  const output = stdout ?? new Uint8Array();
+  const code = (error as NodeJS.ErrnoException | undefined)?.code;
+  if (code === 'ETIMEDOUT') return { output, problem: `took longer than ${seconds} seconds and was ended` };
+  if (code === 'ENOBUFS') return { output, problem: 'printed more than 16 MB' };
+  if (code === 'ENOENT') return { output, problem: 'was not found' };
+  if (error) return { output, problem: `could not be started (${code})` };
+  if (signal) return { output, problem: `was ended by ${signal}` };
+  return status === 0 ? { output } : { output, problem: `gave back ${status}` };
+}

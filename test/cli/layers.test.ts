@@ -1,0 +1,149 @@
+import { describe, expect, test } from 'vitest';
+import { reportSchema } from '../../src/core/report/schema.js';
+import { secrets, TestProject } from '../support/adder.js';
+
+const key = secrets.FARE_SIGNING_KEY;
+
+/** A project with one stage of these layers. */
+function projectWith(layers: string, files: Record<string, string> = {}): TestProject {
+  const contract = `adder: 1
+stages: { production: { layers: ${layers} } }
+variables:
+  API_BASE_URL: { reach: public, form: url, required: false }
+  FARE_SIGNING_KEY: { reach: server, required: false }
+`;
+  return new TestProject({ 'adder.yaml': contract, ...files });
+}
+
+describe('layers of other kinds', () => {
+  test('JSON and YAML files, with the line of each value', () => {
+    const project = projectWith('[config.json, more/settings.yaml]', {
+      'config.json': '{\n  "api": { "baseUrl": "https://a.example" }\n}',
+      'more/settings.yaml': `fareSigningKey: ${key}\n`,
+    });
+    const { report } = project.json(['values', 'production']);
+    expect(report.values.map(({ state, from }: { state: string; from: object }) => [state, from])).toEqual([
+      ['set', { layer: 'config.json', path: 'config.json', line: 2, column: 12 }],
+      ['set', { layer: 'more/settings.yaml', path: 'more/settings.yaml', line: 1, column: 1 }],
+    ]);
+    expect(JSON.stringify(report)).not.toContain(key);
+  });
+
+  test('what a command prints', () => {
+    const project = projectWith('[{ command: [node, store.mjs, FARE_SIGNING_KEY] }]', {
+      'store.mjs': `console.log(process.argv[2] + '=${key}')`,
+    });
+    const ran = project.adder(['values', 'production']);
+    expect(ran.stdout).toMatch(/FARE_SIGNING_KEY +server +\[masked\] +command node +set/);
+    project.expectNone([key], ran);
+  });
+
+  test.each<[title: string, layer: string, said: string]>([
+    [
+      'fails',
+      `{ command: [node, -e, "console.error('${key}'); process.exit(3)"] }`,
+      'the layer "command node" gave back 3',
+    ],
+    ['is not there', '{ command: [no-such-store] }', 'the layer "command no-such-store" was not found'],
+    [
+      'takes too long',
+      '{ command: [node, -e, "setInterval(() => {}, 100)"], seconds: 0.5 }',
+      'took longer than 0.5 seconds and was ended',
+    ],
+    [
+      'must exist',
+      '{ file: .env.production, must-exist: true }',
+      'the layer .env.production does not exist, and the contract says that it must',
+    ],
+  ])('a layer that %s: exit code 2, and none of its output', (_, layer, said) => {
+    const project = projectWith(`[${layer}]`);
+    const ran = project.adder(['values', 'production']);
+    expect([ran.code, ran.stdout]).toEqual([2, '']);
+    expect(ran.stderr).toContain(said);
+    project.expectNone([key], ran);
+  });
+
+  test('a file beside an absent layer that has nearly its name', () => {
+    expect(projectWith('[.env]', { '.env.txt': 'A=b' }).adder(['values', 'production']).stdout).toContain(
+      '.env is absent, and .env.txt has nearly its name',
+    );
+  });
+});
+
+describe('adder values --all', () => {
+  const contract = `adder: 1
+stages:
+  development: { layers: [.env, .env.development, process] }
+  staging: { layers: [.env, .env.staging, process] }
+  production: { layers: [.env, .env.production, process] }
+variables:
+  FERRY_API_URL: { reach: public, form: url, distinct: true }
+  FARE_SIGNING_KEY: { reach: server, distinct: true }
+`;
+  const project = () =>
+    new TestProject({
+      'adder.yaml': contract,
+      '.env': 'STRAY\n',
+      '.env.development': 'FERRY_API_URL=http://localhost:4180\n',
+      '.env.staging': `FERRY_API_URL=api.test\nFARE_SIGNING_KEY=${key}\n`,
+      '.env.production': `FERRY_API_URL=https://a.example\nFARE_SIGNING_KEY=${key}\n`,
+    });
+
+  test('every stage side by side, and what to do in order', () => {
+    const ran = project().adder(['values', '--all']);
+    expect(ran.code).toBe(1);
+    expect(ran.stdout).toContain(`adder values  all stages
+
+VARIABLE          REACH   development            staging    production
+FERRY_API_URL     public  http://localhost:4180  malformed  https://a.example
+FARE_SIGNING_KEY  server  missing                [masked]   [masked]
+`);
+    expect(ran.stdout).toContain(`What to do, in this order
+1. mend the lines that cannot be read: .env:1
+2. give the missing values: FARE_SIGNING_KEY (development)
+3. mend the values: FERRY_API_URL (staging)
+4. set right between the stages: FARE_SIGNING_KEY (staging)
+`);
+    expect(ran.stdout.match(/the line has no =/g)).toHaveLength(1);
+    expect(ran.stdout.replace(/\s+/g, ' ')).toContain(
+      "FARE_SIGNING_KEY is missing in development; looked in .env, .env.development, the process's environment; staging and production have it",
+    );
+    project().expectNone([key], ran);
+  });
+
+  test('in JSON', () => {
+    const { code, report } = project().json(['values', '--all']);
+    expect(code).toBe(1);
+    expect(() => reportSchema.parse(report)).not.toThrow();
+    expect(
+      report.stages.map(({ stage, values }: { stage: string; values: { state: string }[] }) => [
+        stage,
+        ...values.map(({ state }) => state),
+      ]),
+    ).toEqual([
+      ['development', 'set', 'missing'],
+      ['staging', 'malformed', 'set'],
+      ['production', 'set', 'set'],
+    ]);
+  });
+
+  test('the environment of one stage says nothing about another: a pipeline has its own values there', () => {
+    const inOrder = new TestProject({
+      'adder.yaml': contract,
+      '.env.staging': 'FERRY_API_URL=https://s.example\nFARE_SIGNING_KEY=staging-key\n',
+    });
+    const env = { FERRY_API_URL: 'https://p.example', FARE_SIGNING_KEY: 'production-key' };
+    expect(inOrder.adder(['values', 'production'], env).code).toBe(0);
+    const shared = inOrder.json(['values', 'production'], { ...env, FARE_SIGNING_KEY: 'staging-key' });
+    expect(
+      shared.report.findings.map(({ code, message }: { code: string; message: string }) => [code, message]),
+    ).toEqual([
+      [
+        'value/not-distinct',
+        "production and staging have the same FARE_SIGNING_KEY (the process's environment and .env.staging:2), and it must be distinct",
+      ],
+    ]);
+  });
+
+  test('a stage beside --all is an error', () => expect(project().adder(['values', 'staging', '--all']).code).toBe(2));
+});

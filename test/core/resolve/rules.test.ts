@@ -1,0 +1,213 @@
+import { describe, expect, test } from 'vitest';
+import { crossStageFindings } from '../../../src/core/resolve/cross-stage.js';
+import { readCommandLayer, readEnvFileLayer, readProcessLayer } from '../../../src/core/resolve/layers.js';
+import { misnamedFinding } from '../../../src/core/resolve/misnamed.js';
+import { reachOf, resolveStage } from '../../../src/core/resolve/resolve.js';
+import { joinedName, readStructuredLayer } from '../../../src/core/resolve/structured.js';
+import { reveal } from '../../../src/core/secret.js';
+import { contractOf } from '../../support/contract.js';
+
+/** Resolves one variable `V` of a contract in one stage from an env file. */
+function resolve(variable: string, env: string, stage = 'production') {
+  const contract = contractOf(
+    `adder: 1\nstages: { development: { layers: [.env] }, production: { layers: [.env] } }\nvariables:\n  V: ${variable}\n`,
+  );
+  const isPublic = (name: string) => reachOf(contract, name) === 'public';
+  const layer = readEnvFileLayer('.env', '.env', Buffer.from(env), isPublic);
+  const resolution = resolveStage(contract, contract.stages.get(stage) ?? expect.unreachable(), [layer]);
+  const { state, value } = resolution.values.get('V') ?? expect.unreachable();
+  return {
+    state,
+    value: value && reveal(value),
+    said: resolution.findings.map(({ code, message }) => `${code}: ${message}`),
+  };
+}
+
+describe('rules over values', () => {
+  test.each<[variable: string, env: string, said: string | undefined]>([
+    ['{ reach: public, max: 3 }', 'V=abcd', 'V has 4 characters, may have 3 at the most'],
+    ['{ reach: public, form: port, max: 1024 }', 'V=4180', 'V is more than 1024'],
+    ["{ reach: public, pattern: '[a-z]+-\\d' }", 'V=pier-1', undefined],
+    ["{ reach: public, pattern: '[a-z]+' }", 'V=pier-1', 'V does not fit the pattern [a-z]+'],
+    ['{ reach: public, form: url, https: true }', 'V=http://a.example', 'V is not https, which production asks for'],
+    ['{ reach: public, form: url, https: [development] }', 'V=http://a.example', undefined],
+    [
+      '{ reach: public, form: url, slash: never }',
+      'V=https://a.example/',
+      'V ends with a slash, and paths are appended to it',
+    ],
+    ['{ reach: public, form: url, slash: always }', 'V=https://a.example', 'V does not end with a slash'],
+  ])('%s with %s', (variable, env, said) => {
+    const { state, said: all } = resolve(variable, env);
+    expect([state, all]).toEqual(said ? ['malformed', [`value/malformed: ${said}`]] : ['set', []]);
+  });
+});
+
+describe('what is in its form, and probably not meant', () => {
+  const stripe = ['sk', 'live', 'madeup00madeup00madeup00'].join('_');
+  const publishable = ['pk', 'live', 'madeup00madeup00madeup00'].join('_');
+  test.each<[title: string, variable: string, env: string, said: string[]]>([
+    ['white space', 'public', 'V=" a"', ['value/untidy: V has white space at an end']],
+    ['a line break', 'public', 'V="a\\n"', ['value/untidy: V ends with a line break']],
+    ['quotes in quotes', 'public', `V='"a"'`, ['value/untidy: V has quotes around it that are part of the value']],
+    ['a filler', 'server', 'V=change-me', ['value/placeholder: V is a placeholder in production, which ships']],
+    [
+      'the example',
+      '{ reach: public, example: https://x.example }',
+      'V=https://x.example',
+      ['value/placeholder: V is a placeholder in production, which ships'],
+    ],
+    [
+      'a secret key in a public variable',
+      'public',
+      `V=${stripe}`,
+      ['contract/risky-public: V is public and has the shape of a payment service secret key'],
+    ],
+    [
+      'a publishable key where the secret one belongs',
+      'server',
+      `V=${publishable}`,
+      ['value/untidy: V has the shape of a payment service publishable key, where a secret one belongs'],
+    ],
+    ['a publishable key where it belongs', 'public', `V=${publishable}`, []],
+    ['an older name', '{ reach: public, aka: [OLD] }', 'OLD=a', ['value/old-name: OLD is an older name of V']],
+    [
+      'NODE_ENV',
+      'public',
+      'V=a\nNODE_ENV=production',
+      [
+        'value/undeclared: NODE_ENV is set here, and nothing of Adder depends on it: the stage is the one that is named in the call',
+      ],
+    ],
+  ])('%s', (_, variable, env, said) => expect(resolve(variable, env).said).toEqual(said));
+
+  test('on a developer’s machine a filler is no news', () =>
+    expect(resolve('server', 'V=change-me', 'development').said).toEqual([]));
+
+  test('a public variable with the name of a secret', () => {
+    const contract = contractOf(
+      'adder: 1\nstages: { production: { layers: [process] } }\nvariables: { CLIENT_SECRET: public, MAP_TILES_KEY: public }\n',
+    );
+    const layer = readProcessLayer({ CLIENT_SECRET: 'a', MAP_TILES_KEY: 'b' }, contract.variables.keys());
+    const { findings } = resolveStage(contract, contract.stages.get('production') ?? expect.unreachable(), [layer]);
+    expect(findings.map(({ code, variable }) => [code, variable])).toEqual([
+      ['contract/risky-public', 'CLIENT_SECRET'],
+    ]);
+  });
+
+  test('the present name wins over an older one of the same layer, a later layer over both', () => {
+    expect(resolve('{ reach: public, aka: [OLD] }', 'V=new\nOLD=old').value).toBe('new');
+    expect(resolve('{ reach: public, aka: [OLD] }', 'OLD=a\nV=$OLD:b').value).toBe('a:b');
+  });
+});
+
+describe('JSON and YAML layers', () => {
+  const read = (path: string, text: string) => {
+    const { offers, findings } = readStructuredLayer(path, path, text);
+    return {
+      values: Object.fromEntries(offers.map(({ name, value }) => [name, value.kind === 'plain' && reveal(value.text)])),
+      places: offers.map(({ source }) => `${source.line}:${source.column}`),
+      said: findings.map(({ code, place, message }) => `${place?.line}:${place?.column} ${code}: ${message}`),
+    };
+  };
+
+  test.each([
+    [['api', 'baseUrl'], 'API_BASE_URL'],
+    [['HTTPServer', 'port-number'], 'HTTP_SERVER_PORT_NUMBER'],
+    [['oauth2Client.id'], 'OAUTH2_CLIENT_ID'],
+  ])('%j is %s', (keys, name) => expect(joinedName(keys)).toBe(name));
+
+  test('nested keys, values as their JSON text, null offers nothing', () => {
+    const json =
+      '{\n  "api": { "baseUrl": "https://$a", "retries": 3, "on": true, "off": null },\n  "piers": ["n", 2]\n}';
+    expect(read('c.json', json)).toEqual({
+      values: { API_BASE_URL: 'https://$a', API_RETRIES: '3', API_ON: 'true', PIERS: '["n",2]' },
+      places: ['2:12', '2:37', '2:51', '3:3'],
+      said: [],
+    });
+    expect(read('c.yaml', 'api:\n  baseUrl: x\npiers: [n]\n').values).toEqual({ API_BASE_URL: 'x', PIERS: '["n"]' });
+    expect(read('c.yaml', '')).toEqual({ values: {}, places: [], said: [] });
+  });
+
+  test.each<[title: string, path: string, text: string, said: string[]]>([
+    [
+      'two keys that become one name',
+      'c.json',
+      '{"aB": 1,\n"a_b": 2}',
+      ['2:1 value/duplicate: A_B is set again; line 1 set it before, and this line wins'],
+    ],
+    ['not JSON', 'c.json', '{"a": }x', ['1:7 file/syntax: the file is not JSON from here on']],
+    ['no map', 'c.yaml', '- a', ['1:1 file/syntax: the file is not a map of names']],
+    [
+      'a key that becomes no name',
+      'c.json',
+      '{"2fa": "x"}',
+      ['1:2 file/syntax: the key does not become a name: "2FA"'],
+    ],
+    ['an alias', 'c.yaml', 'a: &x 1\nb: *x\n', ['2:1 file/syntax: B refers to another place of the file (*name)']],
+  ])('%s', (_, path, text, said) => expect(read(path, text).said).toEqual(said));
+});
+
+test('a command layer is JSON or an env file, and none of its lines is shown', () => {
+  const names = (text: string) =>
+    readCommandLayer('command vault', Buffer.from(text)).offers.map(({ name, source }) => [name, source]);
+  expect(names(' {"a": "x"}')).toEqual([['A', { layer: 'command vault', line: 1, column: 3 }]]);
+  expect(names('A=x\n')).toEqual([['A', { layer: 'command vault', line: 1, column: 1 }]]);
+  const { findings } = readCommandLayer('command vault', Buffer.from('A="hush'));
+  expect(findings).toMatchObject([
+    { code: 'file/syntax', message: 'command vault: a quote is opened here and never closed' },
+  ]);
+  expect(JSON.stringify(findings)).not.toContain('hush');
+});
+
+test('values that must differ between the stages, and values that must not', () => {
+  const contract = contractOf(
+    `adder: 1
+stages: { development: { layers: [.d] }, staging: { layers: [.s] }, production: { layers: [.p] } }
+variables: { KEY: { reach: server, distinct: true, required: false }, SEASON: { reach: public, same: true } }
+`
+      .replaceAll('[.d]', '[.env.d]')
+      .replaceAll('[.s]', '[.env.s]')
+      .replaceAll('[.p]', '[.env.p]'),
+  );
+  const files: Record<string, string> = {
+    '.env.d': 'KEY=hush\nSEASON=summer',
+    '.env.s': 'SEASON=summer\nKEY=hush',
+    '.env.p': 'KEY=other\nSEASON=winter',
+  };
+  const resolutions = [...contract.stages.values()].map((stage) =>
+    resolveStage(
+      contract,
+      stage,
+      stage.layers.map(({ name }) => readEnvFileLayer(name, name, Buffer.from(files[name] ?? ''), () => false)),
+    ),
+  );
+  const said = (asked?: string) =>
+    crossStageFindings(contract, resolutions, asked).map(
+      ({ code, message, place }) => `${code} ${place?.path}:${place?.line}: ${message}`,
+    );
+  expect(said()).toEqual([
+    'value/not-distinct .env.d:1: development and staging have the same KEY (.env.d:1 and .env.s:2), and it must be distinct',
+    'value/not-same .env.d:2: development and production differ in SEASON (.env.d:2 and .env.p:2), and it must be the same',
+    'value/not-same .env.s:1: staging and production differ in SEASON (.env.s:1 and .env.p:2), and it must be the same',
+  ]);
+  expect(said('production').map((text) => text.split(':')[2]?.trim())).toEqual([
+    'production and development differ in SEASON (.env.p',
+    'production and staging differ in SEASON (.env.p',
+  ]);
+  expect(said().join()).not.toContain('hush');
+});
+
+test.each<[layer: string, names: string[], found: string | undefined]>([
+  ['.env', ['.env.txt'], '.env.txt'],
+  ['.env', ['env'], 'env'],
+  ['.env', ['.evn'], '.evn'],
+  ['.env', ['.env.js'], '.env.js'],
+  ['.env.production', ['.env .production'], '.env .production'],
+  ['.env.production', ['.env.prodution'], '.env.prodution'],
+  ['config/.env', ['.env.txt'], 'config/.env.txt'],
+  ['.env', ['.env.local', '.eslintrc', 'README.md', '.git'], undefined],
+  ['.env.production', ['.env.development', '.env'], undefined],
+])('%s absent beside %j: %s', (layer, names, found) =>
+  expect(misnamedFinding(layer, names, ['.env.local'])?.place?.path).toBe(found),
+);
