@@ -12,6 +12,14 @@ export const commands: Readonly<Record<string, CommandEntry>> = {
     summary: 'What will each variable be, and where does it come from?',
     load: async () => (await import('./values.js')).values,
   },
+  why: {
+    summary: 'One variable: where its value comes from, and where it goes',
+    load: async () => (await import('./why.js')).whyValue,
+  },
+  compare: {
+    summary: 'Two stages side by side: what only one has, and what differs',
+    load: async () => (await import('./compare.js')).compareStages,
+  },
   with: {
     summary: 'Run a build with exactly the values that it may have',
     load: async () => (await import('./with.js')).withValues,

@@ -60,6 +60,12 @@ export class Resolver {
     return { all, findings: crossStageFindings(this.project.contract, alone) };
   }
 
+  /** Two stages as their own layers have them, without the environment of this process, which would make them alike. */
+  pair(first: Stage, second: Stage): { first: Resolution; second: Resolution; findings: RawFinding[] } {
+    const [one, other] = [this.#resolve(first, false), this.#resolve(second, false)];
+    return { first: one, second: other, findings: crossStageFindings(this.project.contract, [one, other]) };
+  }
+
   /** Build and server values of this process, for stages that do not read it: they must be in no output all the same. */
   #secretsOfProcess(): NamedValue[] {
     const narrow = [...this.project.contract.variables.values()].filter(({ reach }) => reach !== 'public');

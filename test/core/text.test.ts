@@ -21,6 +21,7 @@ describe('nearest names', () => {
       'FERRY_API_URL',
       'FERRY_APP_URL',
     ]);
+    expect(nearest('FERRY_URL', ['FERRY_API_URL', 'SEASON'])).toEqual(['FERRY_API_URL']);
     expect(suggest('x', ['staging'])).toBe('known: staging');
     expect(suggest('x', [])).toBe('there are none');
     expect(joinWords(['a', 'b', 'c'], 'or')).toBe('a, b or c');

@@ -3,6 +3,8 @@ import type { Finding, Summary } from '../findings/finding.js';
 import type { Unsought } from '../inspect/plan.js';
 import type { Source } from '../resolve/layers.js';
 import type { ValueState } from '../resolve/resolve.js';
+import type { CompareReport } from './compare.js';
+import type { WhyReport } from './why.js';
 
 /** The version of the JSON shapes; it changes when they do. */
 export const REPORT_VERSION = 1;
@@ -68,4 +70,4 @@ export interface AllValuesReport {
   summary: Summary;
 }
 
-export type Report = FindingsReport | ValuesReport | AllValuesReport;
+export type Report = FindingsReport | ValuesReport | AllValuesReport | CompareReport | WhyReport;

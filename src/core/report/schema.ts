@@ -2,6 +2,8 @@ import * as z from 'zod';
 import { reaches } from '../contract/contract.js';
 import { type Code, codes } from '../findings/codes.js';
 
+const valueStates = ['set', 'default', 'missing', 'malformed', 'empty', 'optional'] as const;
+
 const natural = z.int().min(0);
 const fromOne = z.int().min(1);
 
@@ -52,7 +54,7 @@ const value = z.strictObject({
   name: z.string(),
   reach: z.enum(reaches),
   form: z.string(),
-  state: z.enum(['set', 'default', 'missing', 'malformed', 'empty', 'optional']),
+  state: z.enum(valueStates),
   value: z.string().optional(),
   from: source.optional(),
   overrides: z.array(source),
@@ -76,6 +78,59 @@ const allValuesReport = z.strictObject({
   summary,
 });
 
+const compareReport = z.strictObject({
+  report: z.literal(1),
+  command: z.literal('compare'),
+  stages: z.tuple([z.string(), z.string()]),
+  compared: z.array(
+    z.strictObject({
+      name: z.string(),
+      reach: z.enum(reaches),
+      relation: z.enum(['same', 'different', 'only-first', 'only-second', 'neither']),
+      first: z.string().optional(),
+      second: z.string().optional(),
+    }),
+  ),
+  findings: z.array(finding),
+  summary,
+});
+
+const heldPlace = z.strictObject({ path: z.string(), offset: natural, length: natural });
+
+const whyReport = z.strictObject({
+  report: z.literal(1),
+  command: z.literal('why'),
+  variable: z.strictObject({
+    name: z.string(),
+    reach: z.enum(reaches),
+    declared: z.boolean(),
+    form: z.string().optional(),
+    about: z.string().optional(),
+    at: z.strictObject({ path: z.string(), line: fromOne }).optional(),
+  }),
+  stages: z.array(
+    z.strictObject({
+      stage: z.string(),
+      state: z.enum([...valueStates, 'undeclared']),
+      value: z.string().optional(),
+      from: source.optional(),
+      overrides: z.array(source),
+      tookIn: z.array(z.string()),
+      without: z.array(z.string()),
+    }),
+  ),
+  bundles: z.array(
+    z.strictObject({
+      bundle: z.string(),
+      name: z.string(),
+      code: z.array(z.strictObject({ path: z.string(), line: fromOne, column: fromOne })),
+      built: z.strictObject({ stage: z.string(), at: z.string(), places: z.array(heldPlace) }).optional(),
+    }),
+  ),
+  findings: z.array(finding),
+  summary,
+});
+
 const findingsReport = z.strictObject({
   report: z.literal(1),
   command: z.string(),
@@ -86,4 +141,4 @@ const findingsReport = z.strictObject({
 });
 
 /** What `--format json` prints. The package ships it as JSON Schema: schema/report.json. */
-export const reportSchema = z.union([valuesReport, allValuesReport, findingsReport]);
+export const reportSchema = z.union([valuesReport, allValuesReport, compareReport, whyReport, findingsReport]);

@@ -2,6 +2,7 @@ import Table from 'cli-table3';
 import { cells } from './layout.js';
 
 const GAP = 2;
+const NARROWEST = 12;
 
 const parts = ['top', 'bottom', 'left', 'right', 'mid', 'middle'].flatMap((side) => [
   side,
@@ -14,6 +15,18 @@ const borderless = Object.fromEntries(parts.map((part) => [part, '']));
 /** How wide each column has to be for its widest cell, in terminal cells, the gap behind it included. */
 export function naturalWidths(rows: readonly (readonly string[])[]): number[] {
   return (rows[0] ?? []).map((_, column) => Math.max(...rows.map((row) => cells(row[column] ?? ''))) + GAP);
+}
+
+/**
+ * The widths that fit into a terminal: what is too much is taken from the columns that may shrink, from the widest first.
+ * A column keeps {@link NARROWEST} cells.
+ */
+export function fittedWidths(widths: readonly number[], tableWidth: number, mayShrink: readonly number[]): number[] {
+  const total = (limit: number) =>
+    widths.reduce((sum, width, column) => sum + (mayShrink.includes(column) ? Math.min(width, limit) : width), 0);
+  let limit = Math.max(...widths);
+  while (limit > NARROWEST && total(limit) > tableWidth) limit--;
+  return widths.map((width, column) => (mayShrink.includes(column) ? Math.min(width, limit) : width));
 }
 
 /** A table without lines. A cell that is wider than its column is cut, and ends in `…`. */

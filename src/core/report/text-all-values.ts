@@ -6,12 +6,9 @@ import { joinWords } from '../text/nearest.js';
 import { cells, wrap } from './layout.js';
 import type { AllValuesReport, ValueRow } from './report.js';
 import type { PrintOptions, Style } from './style.js';
-import { naturalWidths, renderTable } from './table.js';
+import { fittedWidths, naturalWidths, renderTable } from './table.js';
 import { countLine, findingLines } from './text-findings.js';
 import { isHidden } from './text-values.js';
-
-const NARROWEST = 10;
-const GAP = 2;
 
 /** All stages side by side, what is wrong, and what to do in order. */
 export function printAllValues(report: AllValuesReport, options: PrintOptions): string {
@@ -34,17 +31,12 @@ function matrix({ stages }: AllValuesReport, { style, tableWidth }: PrintOptions
     style.reach(reach),
     ...stages.map(({ values }) => cell(values[index], style)),
   ]);
-  const widths = fittedWidths(naturalWidths([heads, ...plain]), tableWidth);
+  const widths = fittedWidths(
+    naturalWidths([heads, ...plain]),
+    tableWidth,
+    stages.map((_, index) => index + 2),
+  );
   return renderTable([heads.map((head) => style.dim(head)), ...styled], widths);
-}
-
-/** What does not fit is taken from the stages' columns alike; a name is never cut. */
-function fittedWidths(widths: readonly number[], tableWidth: number): number[] {
-  const [name = 0, reach = 0, ...stages] = widths;
-  const room = Math.max(0, tableWidth - name - reach);
-  let limit = Math.max(...stages);
-  while (limit > NARROWEST + GAP && stages.reduce((sum, width) => sum + Math.min(width, limit), 0) > room) limit--;
-  return [name, reach, ...stages.map((width) => Math.min(width, limit))];
 }
 
 function cellText(row: ValueRow | undefined): string {

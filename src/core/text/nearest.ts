@@ -33,10 +33,13 @@ export function nearest(given: string, known: Iterable<string>): string[] {
     .map(({ name }) => name);
 }
 
-/** A shortened name ("prod") is as near as a slip of one letter. */
+/** A shortened name ("prod") is as near as a slip of one letter, one with all its words (FERRY_URL) as one of two. */
 function distanceOf(given: string, name: string): number {
-  const shortened = given.length >= 3 && name.toLowerCase().startsWith(given.toLowerCase());
-  return shortened ? 1 : editDistance(given, name);
+  const [a, b] = [given.toLowerCase(), name.toLowerCase()];
+  if (a.length >= 3 && b.startsWith(a)) return 1;
+  const words = a.split(/[_.-]+/);
+  const hasAll = words.length > 1 && words.every((word) => b.split(/[_.-]+/).includes(word));
+  return Math.min(hasAll ? 2 : Number.POSITIVE_INFINITY, editDistance(given, name));
 }
 
 /** "did you mean X or Y?", or the list of all that is known when nothing is near. */

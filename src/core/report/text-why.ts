@@ -1,0 +1,60 @@
+import { describeSource } from '../resolve/layers.js';
+import { MASK } from '../secret.js';
+import { displayText } from '../text/display.js';
+import { joinWords } from '../text/nearest.js';
+import type { PrintOptions, Style } from './style.js';
+import { countLine, findingLines } from './text-findings.js';
+import type { WhyBundle, WhyReport, WhyStage } from './why.js';
+
+const MOST_PLACES = 12;
+
+/** One variable for a terminal: what it is, each stage, each bundle. */
+export function printWhy(report: WhyReport, options: PrintOptions): string {
+  const { style, quiet } = options;
+  const { name, reach, declared, form, about, at } = report.variable;
+  const header = [style.strong('adder why'), style.strong(name), style.reach(reach), form].filter(Boolean).join('  ');
+  const where =
+    declared && at ? `declared at ${at.path}:${at.line}` : 'not in the contract, so it is for the server alone';
+  const intro = [header, style.dim([where, about].filter(Boolean).join('; ')), ''];
+  const stages = report.stages.flatMap((stage) => [...stageLines(stage, report, style), '']);
+  const bundles = report.bundles.flatMap((bundle) => [...bundleLines(bundle, style), '']);
+  const body = quiet ? [] : [...intro, ...stages, ...bundles, ...findingLines(report.findings, options)];
+  return [...body, countLine(report.summary, options), ''].join('\n');
+}
+
+function stageLines(
+  { stage, state, value, from, overrides, tookIn, without }: WhyStage,
+  { variable }: WhyReport,
+  style: Style,
+): string[] {
+  const isWrong = state === 'missing' || state === 'malformed' || state === 'empty';
+  const hidden = from && state !== 'empty' && variable.reach !== 'public' ? MASK : '';
+  const shown = displayText(value ?? hidden);
+  return [
+    [style.strong(stage), isWrong ? style.level('error', state) : state, shown]
+      .filter((text) => text !== '')
+      .join('  '),
+    ...(from ? [`  from ${displayText(describeSource(from))}`] : []),
+    ...overrides.toReversed().map((source) => style.dim(`  over ${displayText(describeSource(source))}`)),
+    ...(tookIn.length > 0 ? [`  took in ${joinWords(tookIn)}`] : []),
+    ...(without.length > 0 ? [style.dim(`  not in ${joinWords(without, 'or')}`)] : []),
+  ];
+}
+
+function bundleLines({ bundle, name, code, built }: WhyBundle, style: Style): string[] {
+  const places = code
+    .slice(0, MOST_PLACES)
+    .map(({ path, line, column }) => `    ${displayText(path)}:${line}:${column}`);
+  const more = code.length > MOST_PLACES ? [style.dim(`    and ${code.length - MOST_PLACES} more`)] : [];
+  const held = [...new Set(built?.places.map(({ path }) => path) ?? [])];
+  const artifacts = held.length > 0 ? joinWords(held.map(displayText)) : 'no artifact';
+  return [
+    `${style.strong(bundle)}  reads it as ${style.strong(name)}`,
+    ...(code.length === 0
+      ? [style.dim('  its code does not name it')]
+      : ['  named by its code at', ...places, ...more]),
+    built
+      ? `  held by ${artifacts} at the last build, for ${built.stage}, ${built.at}`
+      : style.dim('  no receipt of a build'),
+  ];
+}

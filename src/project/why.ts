@@ -1,0 +1,61 @@
+import { readFileSync } from 'node:fs';
+import { Failure } from '../core/failure.js';
+import { mentionsOf, namesReadIn } from '../core/reads/mentions.js';
+import { type WhyReport, whyReport } from '../core/report/why.js';
+import { nearest } from '../core/text/nearest.js';
+import { shownPath } from '../host/paths.js';
+import { newestReceipt } from '../host/state.js';
+import { expandPaths, findFiles } from '../host/walk.js';
+import type { World } from '../host/world.js';
+import type { Project } from './open.js';
+import { Resolver } from './resolve.js';
+
+/**
+ * Everything that is known of one name.
+ * @throws Failure with the nearest names of contract, layers and code, where none of them has it
+ */
+export async function why(project: Project, name: string, world: World): Promise<WhyReport> {
+  const { contract, root } = project;
+  const { all } = new Resolver(project, world.env).each();
+  const inLayers = all.flatMap(({ undeclared }) => undeclared.map((one) => one.name));
+  const code = await codeFiles(project);
+  if (!contract.variables.has(name) && !inLayers.includes(name))
+    throw unknownName(name, [...contract.variables.keys()], inLayers, code);
+  return whyReport(contract, name, all, (bundle, readAs) => {
+    const { predicate } = newestReceipt(root, bundle)?.receipt ?? {};
+    const built = predicate && {
+      stage: predicate.stage,
+      at: predicate.builtAt,
+      places: predicate.values.find((value) => value.name === name)?.places ?? [],
+    };
+    const files = code.get(bundle) ?? [];
+    const places = files.flatMap((path) =>
+      mentionsOf(readAs, readFileSync(path)).map((place) => ({ path: shownPath(path, root), ...place })),
+    );
+    return { code: places, ...(built && { built }) };
+  });
+}
+
+async function codeFiles({ contract, root }: Project): Promise<Map<string, string[]>> {
+  const entries = [...contract.bundles.values()].map(
+    async ({ name, code }) => [name, findFiles(await expandPaths(code, root)).files] as const,
+  );
+  return new Map(await Promise.all(entries));
+}
+
+function unknownName(
+  name: string,
+  declared: readonly string[],
+  inLayers: readonly string[],
+  code: ReadonlyMap<string, readonly string[]>,
+): Failure {
+  const inCode = [...code.values()].flat().flatMap((path) => namesReadIn(readFileSync(path, 'utf8')));
+  const near = [
+    ['in the contract', nearest(name, declared)],
+    ['in the layers', nearest(name, inLayers)],
+    ['in the code', nearest(name, inCode)],
+  ] as const;
+  const said = near.filter(([, names]) => names.length > 0).map(([where, names]) => `${names.join(', ')} (${where})`);
+  const remedy = said.length > 0 ? `near to it: ${said.join('; ')}` : `the contract has ${declared.join(', ')}`;
+  return new Failure(`neither the contract nor a layer nor the code has "${name}"`, remedy);
+}
