@@ -20,6 +20,10 @@ export const commands: Readonly<Record<string, CommandEntry>> = {
     summary: 'Two stages side by side: what only one has, and what differs',
     load: async () => (await import('./compare.js')).compareStages,
   },
+  emit: {
+    summary: 'Files for others: types, accessors, defines, what a host must provide',
+    load: async () => (await import('./emit.js')).emit,
+  },
   with: {
     summary: 'Run a build with exactly the values that it may have',
     load: async () => (await import('./with.js')).withValues,

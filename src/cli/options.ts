@@ -61,6 +61,22 @@ export const options = {
     help: 'Colours',
   },
   quiet: { schema: z.boolean().default(false), type: 'boolean', help: 'Print the summary only' },
+  side: {
+    schema: z.enum(['public', 'server']).default('public'),
+    type: 'string',
+    help: 'Whose accessors a module has',
+  },
+  'with-build': {
+    schema: z.boolean().default(false),
+    type: 'boolean',
+    help: 'Let defines have build values too; the file is then a secret',
+  },
+  as: { schema: z.enum(['text', 'json', 'env']).default('text'), type: 'string', help: 'How needs are written' },
+  check: {
+    schema: z.boolean().default(false),
+    type: 'boolean',
+    help: 'Only say whether the file at --save is up to date',
+  },
   install: {
     schema: z.boolean().default(false),
     type: 'boolean',

@@ -16,7 +16,7 @@ import { ensureKey, storeReceipt } from '../host/state.js';
 import { expandPaths, findFiles } from '../host/walk.js';
 import type { World } from '../host/world.js';
 import { VERSION } from '../version.js';
-import { bundleOf, type Project, stageOf } from './open.js';
+import { bundleOf, chooseBundle, type Project, stageOf } from './open.js';
 import { Resolver } from './resolve.js';
 import { FileSearcher } from './search-files.js';
 import { ShownPaths } from './shown-paths.js';
@@ -54,7 +54,7 @@ export interface BuildOutcome extends ChildResult {
 export function prepareBuild(project: Project, request: BuildRequest, world: World): PreparedBuild {
   const { contract } = project;
   const stage = stageOf(project, request.stage);
-  const bundle = chooseBundle(project, request.bundle);
+  const bundle = request.bundle === undefined ? chooseBundle(project) : bundleOf(project, request.bundle);
   const { asked: resolution, all: resolutions } = new Resolver(project, world.env).for(stage);
   const findings = settle(resolution.findings, contract.levels);
   const inTheWay = blockers(contract, bundle, findings);
@@ -162,17 +162,4 @@ function heldPlaces(
     }
   }
   return places;
-}
-
-/** @throws Failure where the contract has several bundles and none was named */
-function chooseBundle(project: Project, name: string | undefined): Bundle | undefined {
-  if (name !== undefined) return bundleOf(project, name);
-  const bundles = [...project.contract.bundles.values()];
-  if (bundles.length > 1) {
-    throw new Failure(
-      `the contract has ${bundles.length} bundles`,
-      `name the one that is built: --bundle ${bundles.map((bundle) => bundle.name).join('|')}`,
-    );
-  }
-  return bundles[0];
 }

@@ -60,6 +60,17 @@ export function bundleOf({ contract }: Project, name: string): Bundle {
   return known('bundle', name, contract.bundles);
 }
 
+/**
+ * The only bundle of the contract, or none.
+ * @throws Failure where it has several
+ */
+export function chooseBundle({ contract }: Project): Bundle | undefined {
+  const bundles = [...contract.bundles.values()];
+  if (bundles.length <= 1) return bundles[0];
+  const names = bundles.map((bundle) => bundle.name).join('|');
+  throw new Failure(`the contract has ${bundles.length} bundles`, `name the one that is meant: --bundle ${names}`);
+}
+
 /** @throws Failure with the nearest names for a variable that the contract does not have */
 export function variableOf({ contract }: Project, name: string) {
   return known('variable', name, contract.variables);

@@ -1,4 +1,5 @@
 import type { Bundle, Contract, Variable } from './contract.js';
+import { toolchains } from './toolchains.js';
 
 /** Whether a bundle's build gets the variable: what it may read, and what the contract does not keep from it. */
 export function belongsTo(bundle: Bundle, variable: Variable): boolean {
@@ -21,4 +22,9 @@ export function nameIn(bundle: Bundle, variable: Variable): string {
 export function namesOf(contract: Contract, variable: Variable): Record<string, string> {
   const bundles = [...contract.bundles.values()].filter((bundle) => belongsTo(bundle, variable));
   return Object.fromEntries(bundles.map((bundle) => [bundle.name, nameIn(bundle, variable)]));
+}
+
+/** The expression that a bundle's code reads values from, as `import.meta.env`. */
+export function readsFrom(bundle: Bundle): string {
+  return bundle.reads?.[0] ?? toolchains[bundle.toolchain]?.reads ?? 'process.env';
 }

@@ -1,13 +1,17 @@
-/** What is known of a build tool: the prefix that it usually exposes. One line a tool. */
+/** What is known of a build tool: the prefix that it usually exposes, and where its code reads values from. One line a tool. */
 interface Toolchain {
   prefix: string;
+  reads: string;
 }
 
+/** Compile-time constants of Dart, `String.fromEnvironment('NAME')`. */
+export const DART_READS = 'string-from-environment';
+
 export const toolchains: Readonly<Record<string, Toolchain>> = {
-  vite: { prefix: 'VITE_' },
-  webpack: { prefix: '' },
-  rollup: { prefix: '' },
-  esbuild: { prefix: '' },
-  dart: { prefix: '' },
-  other: { prefix: '' },
+  vite: { prefix: 'VITE_', reads: 'import.meta.env' },
+  webpack: { prefix: '', reads: 'process.env' },
+  rollup: { prefix: '', reads: 'process.env' },
+  esbuild: { prefix: '', reads: 'process.env' },
+  dart: { prefix: '', reads: DART_READS },
+  other: { prefix: '', reads: 'process.env' },
 };

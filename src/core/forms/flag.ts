@@ -5,6 +5,7 @@ export const flag: Form = {
   problem: (text) => (/^(true|false|1|0)$/.test(text) ? undefined : 'is none of true, false, 1, 0'),
   measure: 'length',
   type: { typescript: 'boolean', dart: 'bool' },
+  textType: '"true" | "false" | "1" | "0"',
   example: 'true',
   foldable: true,
 };

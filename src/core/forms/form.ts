@@ -11,7 +11,12 @@ export interface Form {
   problem(text: string): string | undefined;
   /** What `min` and `max` bound: the text's length in characters, or the size of the number. */
   measure: 'length' | 'size';
+  /** What code gets after conversion. */
   type: { typescript: string; dart: string };
+  /** The TypeScript type of the text itself, where it is narrower than `string`. */
+  textType?: string;
+  /** The form of a list's items. */
+  of?: Form;
   /** An invented value, for messages and example files. */
   example: string;
   /** Whether a compiler may fold the value away, so that its absence from an artifact says nothing. */

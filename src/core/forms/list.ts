@@ -5,6 +5,7 @@ import { text } from './text.js';
 export function list(of: Form): Form {
   return {
     name: 'list',
+    of,
     problem(value) {
       const items = listItems(value);
       for (const [index, item] of items.entries()) {

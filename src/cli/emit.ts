@@ -1,0 +1,88 @@
+import { readFileSync } from 'node:fs';
+import { resolve } from 'node:path';
+import { type EmitKind, emitKinds } from '../core/emit/index.js';
+import { EXIT, Failure } from '../core/failure.js';
+import { suggest } from '../core/text/nearest.js';
+import { statOf, writeWhole } from '../host/files.js';
+import type { World } from '../host/world.js';
+import { bundleOf, chooseBundle, openProject, type Project, stageOf } from '../project/open.js';
+import { Resolver } from '../project/resolve.js';
+import { defineCommand } from './command.js';
+
+const kinds = emitKinds.map(({ name, summary }) => `${name}: ${summary}`).join('; ');
+
+export const emit = defineCommand({
+  name: 'emit',
+  words: 'KIND',
+  arity: [0, 1],
+  about: `Writes a file for others. ${kinds}.`,
+  options: ['contract', 'stage', 'bundle', 'side', 'with-build', 'as', 'save', 'check', 'color', 'debug'],
+  examples: [
+    ['adder emit types --save web/src/env.d.ts', 'the names of the only bundle, for the editor'],
+    ['adder emit types --save web/src/env.d.ts --check', 'exit code 1 when the file is not up to date'],
+    ['adder emit module --side server --save server/values.ts', 'accessors for the server'],
+    ['adder emit needs --stage production --as env', 'what has to be set in pipeline and host'],
+  ],
+  async run({ words: [name], options, world }) {
+    const kind = emitKinds.find((one) => one.name === name);
+    if (!kind) {
+      const known = emitKinds.map((one) => one.name);
+      throw new Failure(
+        name === undefined ? 'no kind was named' : `there is no kind "${name}"`,
+        name === undefined ? `known: ${known.join(', ')}` : suggest(name, known),
+      );
+    }
+    const project = openProject(world.cwd, options.contract);
+    const text = kind.emit({
+      contract: project.contract,
+      ...(kind.needs.includes('bundle') && { bundle: bundleFor(project, options.bundle) }),
+      ...(kind.needs.includes('stage') && { resolution: resolutionFor(project, kind, options.stage, world) }),
+      side: options.side,
+      withBuild: options['with-build'],
+      as: options.as,
+      call: callOf(kind, options),
+    });
+    if (options.check) return check(options.save, text, world);
+    if (options.save === undefined) world.stdout.write(text);
+    else await writeWhole(resolve(world.cwd, options.save), text, options['with-build'] ? 0o600 : 0o644);
+    return EXIT.fine;
+  },
+});
+
+function bundleFor(project: Project, name: string | undefined) {
+  const bundle = name === undefined ? chooseBundle(project) : bundleOf(project, name);
+  if (!bundle) throw new Failure('the contract has no bundle', 'add one under bundles, with its toolchain');
+  return bundle;
+}
+
+function resolutionFor(project: Project, { name }: EmitKind, stage: string | undefined, world: World) {
+  const stages = [...project.contract.stages.keys()].join('|');
+  if (stage === undefined)
+    throw new Failure(`${name} is made for a stage, and none was named`, `add --stage ${stages}`);
+  return new Resolver(project, world.env).for(stageOf(project, stage)).asked;
+}
+
+/** Says whether a written file is up to date, and writes nothing. */
+function check(path: string | undefined, text: string, world: World): number {
+  if (path === undefined) throw new Failure('--check needs to know the file', 'name it with --save FILE');
+  const file = resolve(world.cwd, path);
+  const isSame = statOf(file)?.isFile() === true && readFileSync(file, 'utf8') === text;
+  world.stderr.write(
+    isSame
+      ? `adder: ${path} is up to date\n`
+      : `adder: ${path} is not up to date; the same call without --check writes it\n`,
+  );
+  return isSame ? EXIT.fine : EXIT.findings;
+}
+
+function callOf(
+  { name, needs }: EmitKind,
+  { bundle, stage, side, as }: { bundle?: string | undefined; stage?: string | undefined; side: string; as: string },
+): string {
+  const parts = ['adder emit', name];
+  if (needs.includes('bundle') && bundle !== undefined) parts.push(`--bundle ${bundle}`);
+  if (needs.includes('stage') && stage !== undefined) parts.push(`--stage ${stage}`);
+  if (name === 'module' && side === 'server') parts.push('--side server');
+  if (name === 'needs' && as !== 'text') parts.push(`--as ${as}`);
+  return parts.join(' ');
+}

@@ -1,0 +1,30 @@
+import type { Contract, Variable } from '../contract/contract.js';
+import { quoteEnvValue } from '../envfile/write.js';
+import type { EmitKind } from './kind.js';
+
+/** The env file to commit: every name with what is known of it, and no value but the examples of public variables. */
+export const example: EmitKind = {
+  name: 'example',
+  summary: 'the env file to commit: names and comments, no values',
+  needs: [],
+  emit({ contract, call }) {
+    const entries = [...contract.variables.values()].map((variable) => entry(contract, variable));
+    return `# Made by \`${call}\` from ${contract.path}; change that.\n\n${entries.join('\n')}`;
+  },
+};
+
+function entry(
+  contract: Contract,
+  { name, reach, form, about, example: value, required, default: fallback }: Variable,
+): string {
+  const needed = requiredIn(contract, required);
+  const facts = [reach, form.name, fallback ? 'has a default' : needed].join(', ');
+  const lines = [...(about ? about.split('\n') : []), facts].map((line) => `# ${line}\n`);
+  const shown = reach === 'public' && value !== undefined ? quoteEnvValue(value) : '';
+  return `${lines.join('')}${name}=${shown}\n`;
+}
+
+function requiredIn(contract: Contract, required: Variable['required']): string {
+  if (typeof required === 'boolean') return required ? 'required' : 'optional';
+  return required.length === contract.stages.size ? 'required' : `required in ${required.join(', ')}`;
+}

@@ -1,0 +1,47 @@
+import type { Bundle, Contract, Variable } from '../contract/contract.js';
+import { isRequired } from '../contract/contract.js';
+import { belongsTo } from '../contract/names.js';
+import type { Resolution } from '../resolve/resolve.js';
+
+/** What a kind is made from. `bundle` and `resolution` are there where the kind needs them. */
+export interface EmitRequest {
+  contract: Contract;
+  bundle?: Bundle;
+  resolution?: Resolution;
+  /** For modules: the public accessors, or the server's. */
+  side: 'public' | 'server';
+  /** For defines: build values too. */
+  withBuild: boolean;
+  /** For needs. */
+  as: 'text' | 'json' | 'env';
+  /** The call that makes it again, for the first line of the file. */
+  call: string;
+}
+
+/** A file for others. One file a kind, one line in index.ts. It is a pure function of the contract and the values. */
+export interface EmitKind {
+  name: string;
+  /** One line for the help. */
+  summary: string;
+  needs: readonly ('bundle' | 'stage')[];
+  emit(request: EmitRequest): string;
+}
+
+/** The public variables that are inlined into a bundle. */
+export function inlinedIn(contract: Contract, bundle: Bundle): Variable[] {
+  return [...contract.variables.values()].filter(
+    (variable) => variable.reach === 'public' && variable.delivery === 'inline' && belongsTo(bundle, variable),
+  );
+}
+
+/** Whether every stage has a value, so that code need not ask. */
+export function isAlwaysThere(contract: Contract, variable: Variable): boolean {
+  return variable.default !== undefined || [...contract.stages.keys()].every((stage) => isRequired(variable, stage));
+}
+
+/** What a comment says of a variable, in one line that cannot end the comment: its `about`, and its form in brackets. */
+export function describeVariable({ about, form }: Variable): string {
+  const text = about?.replaceAll('*/', '* /').replace(/\s+/g, ' ').trim();
+  if (form.name === 'text') return text ?? '';
+  return text ? `${text} (${form.name})` : form.name;
+}

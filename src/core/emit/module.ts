@@ -1,0 +1,95 @@
+import type { Contract, Variable } from '../contract/contract.js';
+import { nameIn, readsFrom } from '../contract/names.js';
+import type { Form } from '../forms/index.js';
+import { describeVariable, type EmitKind, inlinedIn, isAlwaysThere } from './kind.js';
+
+/** How a text becomes what code gets: the helper's name and its source. One line a conversion. */
+const conversions = {
+  text: '',
+  number: 'const number = (value: string): number => Number(value);',
+  flag: "const flag = (value: string): boolean => value === 'true' || value === '1';",
+  json: 'const json = (value: string): unknown => JSON.parse(value);',
+  list: "const list = <T>(value: string, item: (text: string) => T): readonly T[] => value.split(',').map((one) => item(one.trim()));",
+} as const;
+
+const given = `function given(name: string, value: string | undefined): string {
+  if (value === undefined || value === '') throw new Error(\`\${name} was not given to this build; "adder values" says why\`);
+  return value;
+}`;
+
+const optional = `function optional<T>(value: string | undefined, to: (text: string) => T): T | undefined {
+  return value === undefined || value === '' ? undefined : to(value);
+}`;
+
+/**
+ * A typed accessor module: one literal read for each variable, so that every bundler replaces it, and a clear error at
+ * load for a missing one. It holds no values. The server's module imports what only a server has: a browser build that
+ * takes it in fails, or, where the bundler puts an empty module in its place, the page does at load.
+ */
+export const module: EmitKind = {
+  name: 'module',
+  summary: 'typed accessors with literal reads and conversions (--side server: for the server)',
+  needs: ['bundle'],
+  emit({ contract, bundle, side, call }) {
+    if (!bundle) return '';
+    const isServer = side === 'server';
+    const variables = isServer ? serverVariables(contract) : inlinedIn(contract, bundle);
+    const from = isServer ? 'env' : readsFrom(bundle);
+    const accessors = variables.map((variable) =>
+      accessor(contract, variable, from, isServer ? variable.name : nameIn(bundle, variable)),
+    );
+    const helpers = Object.entries(conversions).flatMap(([name, source]) => {
+      const isUsed = source !== '' && accessors.some((text) => new RegExp(`[ (,]${name}[()]`).test(text));
+      return isUsed ? [source] : [];
+    });
+    const uses = (helper: string) =>
+      accessors.some((text) => text.includes(`= ${helper}(`) || text.includes(`(${helper}(`));
+    return [
+      `// Made by \`${call}\` from ${contract.path}; change that. It holds no values.`,
+      ...(isServer
+        ? ['// For the server alone: a browser has no such module.', "import { env } from 'node:process';"]
+        : []),
+      '',
+      ...(uses('given') ? [given, ''] : []),
+      ...(uses('optional') ? [optional, ''] : []),
+      ...(helpers.length > 0 ? [...helpers, ''] : []),
+      accessors.join('\n\n'),
+      '',
+    ].join('\n');
+  },
+};
+
+function serverVariables(contract: Contract): Variable[] {
+  return [...contract.variables.values()].filter(({ reach }) => reach === 'server');
+}
+
+function accessor(contract: Contract, variable: Variable, from: string, readAs: string): string {
+  const { name, form } = variable;
+  const read = `${from}.${readAs}`;
+  const about = describeVariable(variable);
+  const comment = about === '' ? '' : `/** ${about} */\n`;
+  const type = form.type.typescript;
+  if (isAlwaysThere(contract, variable)) {
+    return `${comment}export const ${name}: ${type} = ${convert(form, `given('${readAs}', ${read})`)};`;
+  }
+  return `${comment}export const ${name}: ${type} | undefined = optional(${read}, (text) => ${convert(form, 'text')});`;
+}
+
+function convert(form: Form, text: string): string {
+  const kind = conversionOf(form);
+  if (kind === 'list') return `list(${text}, ${itemConversion(form.of)})`;
+  if (kind !== 'text') return `${kind}(${text})`;
+  return form.type.typescript === 'string' ? text : `${text} as ${form.type.typescript}`;
+}
+
+function itemConversion(of: Form | undefined): string {
+  const kind = of ? conversionOf(of) : 'text';
+  if (kind !== 'text') return kind;
+  const type = of?.type.typescript ?? 'string';
+  return type === 'string' ? '(text) => text' : `(text) => text as ${type}`;
+}
+
+function conversionOf({ name, type }: Form): keyof typeof conversions {
+  if (name === 'list' || name === 'json' || name === 'flag') return name;
+  return type.typescript === 'number' ? 'number' : 'text';
+}

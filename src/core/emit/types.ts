@@ -1,0 +1,51 @@
+import { nameIn, readsFrom } from '../contract/names.js';
+import { describeVariable, type EmitKind, inlinedIn, isAlwaysThere } from './kind.js';
+
+/** Ambient declarations: the editor completes exactly the public names of a bundle, and flags others where the tool allows it. */
+export const types: EmitKind = {
+  name: 'types',
+  summary: 'ambient declarations of the names that a bundle reads',
+  needs: ['bundle'],
+  emit({ contract, bundle, call }) {
+    if (!bundle) return '';
+    const members = inlinedIn(contract, bundle).flatMap((variable) => {
+      const optional = isAlwaysThere(contract, variable) ? '' : '?';
+      const about = describeVariable(variable);
+      const line = `readonly ${nameIn(bundle, variable)}${optional}: ${variable.form.textType ?? 'string'};`;
+      return about === '' ? [line] : [`/** ${about} */`, line];
+    });
+    const header = `// Made by \`${call}\` from ${contract.path}; change that.\n`;
+    return `${header}${readsFrom(bundle) === 'import.meta.env' ? importMeta(members) : processEnv(members)}`;
+  },
+};
+
+function importMeta(members: readonly string[]): string {
+  return `
+/** Names that are not declared below are errors. */
+interface ViteTypeOptions {
+  strictImportMetaEnv: unknown;
+}
+
+interface ImportMetaEnv {
+${indent(members, 2)}
+}
+
+interface ImportMeta {
+  readonly env: ImportMetaEnv;
+}
+`;
+}
+
+function processEnv(members: readonly string[]): string {
+  return `
+declare namespace NodeJS {
+  interface ProcessEnv {
+${indent(members, 4)}
+  }
+}
+`;
+}
+
+function indent(lines: readonly string[], by: number): string {
+  return lines.map((line) => ' '.repeat(by) + line).join('\n');
+}
