@@ -20,6 +20,10 @@ export const commands: Readonly<Record<string, CommandEntry>> = {
     summary: 'Two stages side by side: what only one has, and what differs',
     load: async () => (await import('./compare.js')).compareStages,
   },
+  fill: {
+    summary: 'What is still missing on this machine? Asks for it, and writes it down',
+    load: async () => (await import('./fill.js')).fill,
+  },
   emit: {
     summary: 'Files for others: types, accessors, defines, what a host must provide',
     load: async () => (await import('./emit.js')).emit,

@@ -77,6 +77,12 @@ export const options = {
     type: 'boolean',
     help: 'Only say whether the file at --save is up to date',
   },
+  'from-stdin': {
+    schema: text.optional(),
+    type: 'string',
+    value: 'NAME',
+    help: 'Take the value of this variable from standard input',
+  },
   install: {
     schema: z.boolean().default(false),
     type: 'boolean',

@@ -1,0 +1,105 @@
+import { text as readAll } from 'node:stream/consumers';
+import type { Stage, Variable } from '../core/contract/contract.js';
+import { EXIT, Failure } from '../core/failure.js';
+import { count, displayText } from '../core/text/display.js';
+import type { World } from '../host/world.js';
+import { assertMayHold, localFile, problemOf, unfilled, writeValue } from '../project/fill.js';
+import { openProject, type Project, stageOf, variableOf } from '../project/open.js';
+import { defineCommand } from './command.js';
+
+export const fill = defineCommand({
+  name: 'fill',
+  words: 'STAGE',
+  arity: [0, 1],
+  about:
+    "What is still missing on this machine? Asks for each value of the stage that is missing or cannot be used, checks it, and writes it into the stage's most local env file, all else kept as it is. What is not public is typed unseen, and never written into a file that version control sees.",
+  options: ['contract', 'from-stdin', 'color', 'debug'],
+  examples: [
+    ['adder fill development', 'asks for one value after the other'],
+    ['pass show fares | adder fill development --from-stdin FARE_SIGNING_KEY', 'one value, from another program'],
+  ],
+  async run({ words: [name], options, world }) {
+    const project = openProject(world.cwd, options.contract);
+    const stages = [...project.contract.stages.keys()];
+    if (name === undefined) throw new Failure('no stage was named', `adder fill ${stages.join('|')}`);
+    const stage = stageOf(project, name);
+    const file = localFile(stage);
+    const given = options['from-stdin'];
+    if (given !== undefined) return fillOne(project, stage, file, variableOf(project, given), world);
+    return fillAll(project, stage, file, world);
+  },
+});
+
+async function fillOne(
+  project: Project,
+  stage: Stage,
+  file: string,
+  variable: Variable,
+  world: World,
+): Promise<number> {
+  assertMayHold(project, file, variable);
+  // A program that prints a value ends it with a line break, which is not part of it.
+  const text = (await readAll(process.stdin)).replace(/\r?\n$/, '');
+  const problem = problemOf(variable, text, stage);
+  if (problem)
+    throw new Failure(
+      `${variable.name} ${problem}; nothing was written`,
+      `give it on standard input, as a ${variable.form.name}`,
+    );
+  await writeValue(project, file, variable, text);
+  world.stderr.write(`adder: ${variable.name} is written into ${file}\n`);
+  return EXIT.fine;
+}
+
+async function fillAll(project: Project, stage: Stage, file: string, world: World): Promise<number> {
+  const variables = unfilled(project, stage, world);
+  if (variables.length === 0) {
+    world.stderr.write(`adder: nothing is missing in ${stage.name}\n`);
+    return EXIT.fine;
+  }
+  for (const variable of variables) assertMayHold(project, file, variable);
+  if (!world.stdinIsTerminal) {
+    throw new Failure(
+      `${variables.map((variable) => variable.name).join(', ')} would be asked for, and this is no terminal`,
+      'give one value at a time: --from-stdin NAME',
+    );
+  }
+  world.stderr.write(`${count(variables.length, 'value')} of ${stage.name} to give; each goes into ${file}\n\n`);
+  for (const variable of variables) {
+    const text = await ask(variable, stage, world);
+    if (text === undefined) return EXIT.interrupted;
+    await writeValue(project, file, variable, text);
+  }
+  const left = unfilled(project, stage, world);
+  world.stderr.write(
+    left.length === 0
+      ? `adder: ${stage.name} is in order\n`
+      : `adder: still missing: ${left.map(({ name }) => name).join(', ')}\n`,
+  );
+  return left.length === 0 ? EXIT.fine : EXIT.findings;
+}
+
+/** Asks until the answer will do. @returns undefined where the person ended it */
+async function ask(variable: Variable, stage: Stage, world: World): Promise<string | undefined> {
+  const { name, reach, form, about, example } = variable;
+  const sample = example ?? (form.name === 'text' ? undefined : form.example);
+  const facts = [form.name, about, reach === 'public' && sample !== undefined && `such as ${sample}`].filter(Boolean);
+  world.stderr.write(`${displayText(`${name}, ${reach}: ${facts.join('; ')}`)}\n`);
+  try {
+    for (;;) {
+      const text = await prompt(variable);
+      const problem = problemOf(variable, text, stage);
+      if (problem === undefined) return text;
+      world.stderr.write(`  ${name} ${problem}; once more\n`);
+    }
+  } catch (error) {
+    if (error instanceof Error && error.name === 'ExitPromptError') return undefined;
+    throw error;
+  }
+}
+
+/** Each question starts empty: what was typed unseen and refused would otherwise stand before the next answer. */
+async function prompt({ name, reach }: Variable): Promise<string> {
+  if (reach !== 'public') return (await import('@inquirer/password')).default({ message: name });
+  return (await import('@inquirer/input')).default({ message: name });
+}

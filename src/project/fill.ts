@@ -1,0 +1,82 @@
+import { existsSync, readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import type { Stage, Variable } from '../core/contract/contract.js';
+import { parseEnvFile } from '../core/envfile/parse.js';
+import { setEnvValue } from '../core/envfile/write.js';
+import { Failure } from '../core/failure.js';
+import { valueProblem } from '../core/resolve/value-rules.js';
+import { writeWhole } from '../host/files.js';
+import { trackingOf } from '../host/version-control.js';
+import type { World } from '../host/world.js';
+import type { Project } from './open.js';
+import { Resolver } from './resolve.js';
+
+/** The variables of a stage that have no value, or none that can be used, and need one. */
+export function unfilled(project: Project, stage: Stage, world: World): Variable[] {
+  const { asked } = new Resolver(project, world.env).for(stage);
+  return [...asked.values.values()]
+    .filter(({ state, variable }) => {
+      const wrong = state === 'missing' || state === 'malformed';
+      return (
+        wrong ||
+        (state === 'empty' &&
+          asked.findings.some((one) => one.code === 'value/empty' && one.variable === variable.name))
+      );
+    })
+    .map(({ variable }) => variable);
+}
+
+/**
+ * The stage's most local env file: the last one whose name says that it is local, or else the last one.
+ * @throws Failure where the stage has no env file
+ */
+export function localFile(stage: Stage): string {
+  const files = stage.layers.flatMap((layer) =>
+    layer.kind === 'file' && !/\.(json|ya?ml)$/.test(layer.name) ? [layer.name] : [],
+  );
+  const file = files.findLast((name) => /(^|[./])local([./]|$)/.test(name)) ?? files.at(-1);
+  if (file !== undefined) return file;
+  throw new Failure(
+    `${stage.name} has no env file among its layers`,
+    'add one to its layers, .env.local say, and keep it out of the repository',
+  );
+}
+
+/** What is wrong with a value that somebody gives, as a phrase; undefined when it will do. */
+export function problemOf(variable: Variable, text: string, stage: Stage): string | undefined {
+  if (text === '') return 'is empty';
+  if (text.includes('\0') || !text.isWellFormed()) return 'holds what no env file can hold';
+  return valueProblem(variable, text, stage.name);
+}
+
+/**
+ * Whether a value may be written into a file: a public one anywhere, any other only where version control does not see it.
+ * @throws Failure that says what to do
+ */
+export function assertMayHold(project: Project, file: string, { name, reach }: Variable): void {
+  if (reach === 'public') return;
+  const tracking = trackingOf(join(project.root, file));
+  if (tracking !== 'tracked' && tracking !== 'would-be-tracked') return;
+  const why = tracking === 'tracked' ? 'is tracked by version control' : 'would be tracked by version control';
+  throw new Failure(
+    `${name} is for the ${reach} alone, and ${file} ${why}, so nothing was written`,
+    `ignore the file (echo ${file} >> .gitignore)${tracking === 'tracked' ? ' and take it out (git rm --cached)' : ''}, or add an ignored file such as .env.local to the layers`,
+  );
+}
+
+/** Writes one value, with right quoting, and keeps all else byte for byte. A new file is readable by its owner alone. */
+export async function writeValue(project: Project, file: string, { name }: Variable, text: string): Promise<void> {
+  const path = join(project.root, file);
+  const bytes = existsSync(path) ? readFileSync(path) : new Uint8Array();
+  const changed = setEnvValue(parseEnvFile(bytes), name, text);
+  const readsBack = parseEnvFile(changed).entries.findLast((entry) => entry.name === name)?.value;
+  const isThere =
+    readsBack?.every((part) => part.kind === 'text') &&
+    readsBack.map((part) => part.kind === 'text' && part.text).join('') === text;
+  if (!isThere)
+    throw new Failure(
+      `${file} has lines that cannot be read, and ${name} would not be read back from it; nothing was written`,
+      'mend the file first: adder values shows its lines',
+    );
+  await writeWhole(path, changed, 0o600);
+}
