@@ -1,6 +1,7 @@
 import { Failure } from '../core/failure.js';
 import { printValues } from '../core/report/text-values.js';
 import { allValuesReport, valuesReport } from '../core/report/values.js';
+import { today } from '../host/world.js';
 import { bundleOf, openProject, stageOf, variableOf } from '../project/open.js';
 import { Resolver } from '../project/resolve.js';
 import { defineCommand } from './command.js';
@@ -27,7 +28,12 @@ export const values = defineCommand({
       if (stageName !== undefined)
         throw new Failure(`--all is for every stage, and "${stageName}" was named`, 'leave out one of the two');
       const { all, findings } = new Resolver(project, world.env).each();
-      return printReport(allValuesReport(contract, all, findings, options.reveal), options, world, { contract });
+      return printReport(
+        allValuesReport(contract, all, findings, { today: today(world), revealed: options.reveal }),
+        options,
+        world,
+        { contract },
+      );
     }
     if (stageName === undefined)
       throw new Failure('no stage was named', `adder values ${[...contract.stages.keys()].join('|')}`);
@@ -36,7 +42,7 @@ export const values = defineCommand({
     for (const name of [...only, ...options.reveal]) variableOf(project, name);
     const { asked: resolution } = new Resolver(project, world.env).for(stage);
     const layers = resolution.layers.map(({ name, state }) => (state === 'absent' ? `${name} (absent)` : name));
-    const report = valuesReport(contract, resolution, { only, revealed: options.reveal });
+    const report = valuesReport(contract, resolution, { today: today(world), only, revealed: options.reveal });
     return printReport(report, options, world, {
       contract,
       text: (one, settings) => printValues(one, { ...settings, layers, ...(bundle && { bundle }) }),

@@ -35,3 +35,8 @@ function outputOf(stream: NodeJS.WriteStream): Output {
   });
   return { write: (text) => void stream.write(text), isTerminal: stream.isTTY === true, columns: stream.columns };
 }
+
+/** The day, UTC, as 2026-11-24. */
+export function today({ now }: Pick<World, 'now'>): string {
+  return now().toISOString().slice(0, 10);
+}

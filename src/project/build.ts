@@ -1,7 +1,8 @@
 import { blockers, childEnvironment, givenValues, readName } from '../core/build/environment.js';
 import type { Bundle, Stage } from '../core/contract/contract.js';
 import { EXIT, Failure } from '../core/failure.js';
-import { settle, summarize } from '../core/findings/finding.js';
+import { summarize } from '../core/findings/finding.js';
+import { judge } from '../core/findings/judge.js';
 import { type Owner, type SearchPlan, secretsToSeek } from '../core/inspect/plan.js';
 import { needlesFor } from '../core/needles/index.js';
 import { weakness } from '../core/needles/weak.js';
@@ -14,7 +15,7 @@ import { digestFile } from '../host/files.js';
 import { shownPath } from '../host/paths.js';
 import { ensureKey, storeReceipt } from '../host/state.js';
 import { expandPaths, findFiles } from '../host/walk.js';
-import type { World } from '../host/world.js';
+import { today, type World } from '../host/world.js';
 import { VERSION } from '../version.js';
 import { bundleOf, chooseBundle, type Project, stageOf } from './open.js';
 import { Resolver } from './resolve.js';
@@ -56,7 +57,7 @@ export function prepareBuild(project: Project, request: BuildRequest, world: Wor
   const stage = stageOf(project, request.stage);
   const bundle = request.bundle === undefined ? chooseBundle(project) : bundleOf(project, request.bundle);
   const { asked: resolution, all: resolutions } = new Resolver(project, world.env).for(stage);
-  const findings = settle(resolution.findings, contract.levels);
+  const { findings } = judge(resolution.findings, contract, today(world), []);
   const inTheWay = blockers(contract, bundle, findings);
   const given = givenValues(contract, bundle, resolution);
   const refused = inTheWay.length > 0;

@@ -2,7 +2,8 @@ import { resolve } from 'node:path';
 import { givenValues } from '../core/build/environment.js';
 import type { Bundle } from '../core/contract/contract.js';
 import { Failure } from '../core/failure.js';
-import { type RawFinding, settle, summarize } from '../core/findings/finding.js';
+import type { RawFinding } from '../core/findings/finding.js';
+import { judge } from '../core/findings/judge.js';
 import { planSearch, type SearchPlan } from '../core/inspect/plan.js';
 import { hitFindings, manyMoreFinding } from '../core/inspect/rules.js';
 import { type ArtifactFacts, stalenessFindings } from '../core/receipt/staleness.js';
@@ -12,7 +13,7 @@ import { describeFileError, digestFile } from '../host/files.js';
 import { isBelow, shownPath } from '../host/paths.js';
 import { newestReceipt, readKey } from '../host/state.js';
 import { expandPaths, type FoundFiles, findFiles, type NotRead } from '../host/walk.js';
-import type { World } from '../host/world.js';
+import { today, type World } from '../host/world.js';
 import { bundleOf, type Project, stageOf } from './open.js';
 import { Resolver } from './resolve.js';
 import { type FileHits, FileSearcher } from './search-files.js';
@@ -44,8 +45,11 @@ export async function inspect(project: Project, request: InspectRequest, world: 
   const plan = planSearch(project.contract, stage.name, all);
   const inspection = new Inspection(project, plan, resolution);
   for (const target of targets) inspection.target(target, request.paths.length === 0);
-  return inspection.report();
+  return inspection.report(today(world));
 }
+
+/** What an inspection looks for. */
+const INSPECT_GROUPS = ['leak/', 'stale/', 'stage/'];
 
 class Inspection {
   readonly #paths: ShownPaths;
@@ -80,8 +84,8 @@ class Inspection {
     if (bundle && whole && found.files.length > 0) this.#staleness(bundle, found.files, seen);
   }
 
-  report(): FindingsReport {
-    const findings = settle(this.#findings, this.project.contract.levels);
+  report(day: string): FindingsReport {
+    const { findings, summary } = judge(this.#findings, this.project.contract, day, INSPECT_GROUPS);
     const { passedOver, notSearched, ...coverage } = this.#coverage;
     return {
       report: REPORT_VERSION,
@@ -93,7 +97,7 @@ class Inspection {
         ...(notSearched.length > 0 && { notSearched }),
       },
       findings,
-      summary: summarize(findings),
+      summary,
     };
   }
 

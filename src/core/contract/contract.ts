@@ -93,6 +93,8 @@ export interface Acceptance {
   because: string;
   /** The last day on which it holds, as 2027-03-01. */
   until: string;
+  /** Where the contract has it. */
+  at: Position;
 }
 
 /** A contract that was understood in full. Maps keep the order of the file. */

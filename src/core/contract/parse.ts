@@ -58,7 +58,8 @@ function settleContract(raw: RawContract, source: ContractSource): Contract {
     variables: byName(variables),
     passes: raw.passes,
     levels: raw.levels,
-    accept: raw.accept.map(({ finding, where, variable, fingerprint, because, until }) => ({
+    accept: raw.accept.map(({ finding, where, variable, fingerprint, because, until }, index) => ({
+      at: source.keyPosition(['accept', index]),
       finding,
       because,
       until,

@@ -125,13 +125,14 @@ function summaryLines({ summary, coverage }: FindingsReport, options: PrintOptio
   return [countLine(summary, options), ...(coverage ? coverageLines(coverage, options) : [])];
 }
 
-export function countLine({ error, warning, note }: Summary, { style }: PrintOptions): string {
+export function countLine({ error, warning, note, accepted }: Summary, { style }: PrintOptions): string {
   const parts = [
     error > 0 && style.level('error', count(error, 'error')),
     warning > 0 && style.level('warning', count(warning, 'warning')),
     note > 0 && style.level('note', count(note, 'note')),
   ].filter((part) => part !== false);
-  return parts.length > 0 ? joinWords(parts) : style.good('nothing found');
+  const found = parts.length > 0 ? joinWords(parts) : style.good('nothing found');
+  return accepted > 0 ? `${found}, and ${accepted} accepted` : found;
 }
 
 function coverageLines(coverage: Coverage, options: PrintOptions): string[] {

@@ -1,11 +1,17 @@
 import type { Contract } from '../contract/contract.js';
 import { namesOf } from '../contract/names.js';
-import { type RawFinding, settle, summarize } from '../findings/finding.js';
+import type { RawFinding } from '../findings/finding.js';
+import { judge } from '../findings/judge.js';
 import type { Resolution, ResolvedValue } from '../resolve/resolve.js';
 import { reveal } from '../secret.js';
 import { type AllValuesReport, REPORT_VERSION, type ValueRow, type ValuesReport } from './report.js';
 
+/** What the commands about values look for. */
+const VALUE_GROUPS = ['value/', 'file/', 'contract/', 'repo/misnamed'];
+
 export interface ValuesOptions {
+  /** As 2026-11-24, for acceptances. */
+  today: string;
   /** Only these variables; all where it is empty. */
   only?: readonly string[];
   /** Build and server variables whose value the person asked to see. */
@@ -16,21 +22,19 @@ export interface ValuesOptions {
 export function valuesReport(
   contract: Contract,
   resolution: Resolution,
-  { only = [], revealed = [] }: ValuesOptions = {},
+  { today, only = [], revealed = [] }: ValuesOptions,
 ): ValuesReport {
   const wanted = (name: string | undefined) => only.length === 0 || (name !== undefined && only.includes(name));
   const values = [...resolution.values.values()].filter(({ variable }) => wanted(variable.name));
-  const findings = settle(
-    resolution.findings.filter(({ variable }) => wanted(variable)),
-    contract.levels,
-  );
+  const raw = resolution.findings.filter(({ variable }) => wanted(variable));
+  const { findings, summary } = judge(raw, contract, today, only.length === 0 ? VALUE_GROUPS : []);
   return {
     report: REPORT_VERSION,
     command: 'values',
     stage: resolution.stage.name,
     values: values.map((value) => row(contract, value, revealed)),
     findings,
-    summary: summarize(findings),
+    summary,
   };
 }
 
@@ -39,14 +43,15 @@ export function allValuesReport(
   contract: Contract,
   resolutions: readonly Resolution[],
   together: readonly RawFinding[],
-  revealed: readonly string[] = [],
+  { today, revealed = [] }: ValuesOptions,
 ): AllValuesReport {
-  const findings = settle(merged([...resolutions.flatMap((one) => one.findings), ...together]), contract.levels);
+  const raw = merged([...resolutions.flatMap((one) => one.findings), ...together]);
+  const { findings, summary } = judge(raw, contract, today, VALUE_GROUPS);
   const stages = resolutions.map(({ stage, values }) => ({
     stage: stage.name,
     values: [...values.values()].map((value) => row(contract, value, revealed)),
   }));
-  return { report: REPORT_VERSION, command: 'values', stages, findings, summary: summarize(findings) };
+  return { report: REPORT_VERSION, command: 'values', stages, findings, summary };
 }
 
 function merged(findings: readonly RawFinding[]): RawFinding[] {

@@ -101,7 +101,13 @@ accept: [{ finding: leak/known-value, where: dist/*.js, because: bound to our do
     );
     expect(contract.bundles.get('desk')).toMatchObject({ serverCode: ['web/server'], reads: ['import.meta.env'] });
     expect(contract.accept).toEqual([
-      { finding: 'leak/known-value', where: 'dist/*.js', because: 'bound to our domains', until: '2027-03-01' },
+      {
+        finding: 'leak/known-value',
+        where: 'dist/*.js',
+        because: 'bound to our domains',
+        until: '2027-03-01',
+        at: expect.objectContaining({ line: 21 }),
+      },
     ]);
   });
 
