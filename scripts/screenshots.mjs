@@ -22,6 +22,13 @@ const shots = new Map([
   [9, 'inspect-stale'],
 ]);
 
+/** Commands beside the story, on the project as it is at its end. */
+const others = {
+  'values-all': 'adder values --all',
+  why: 'adder why FERRY_API_URL',
+  compare: 'adder compare staging production',
+};
+
 const DISPLAY = ':97';
 const work = mkdtempSync(join(tmpdir(), 'adder-shots-'));
 const folder = join(work, 'ferries');
@@ -43,6 +50,7 @@ try {
     if (step.change) step.change(folder);
     else await run(step, shots.get(index));
   }
+  for (const [name, command] of Object.entries(others)) await run({ command, expects: 0 }, name);
 } finally {
   server.kill();
 }

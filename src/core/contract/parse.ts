@@ -103,7 +103,7 @@ const plainVariable: Omit<Variable, 'name' | 'reach' | 'at'> = {
 };
 
 function settleVariable(name: string, raw: Reach | RawVariable, source: ContractSource): Variable {
-  const at = source.keyPosition(['variables', name]);
+  const at = source.variablePosition(name);
   if (typeof raw === 'string') return { ...plainVariable, name, reach: raw, at };
   const { form, default: value, example, 'secret-parts': secretParts, ...rest } = raw;
   const textOf = (key: string, given: string | number | boolean) => source.scalarText(['variables', name, key], given);
@@ -129,10 +129,19 @@ function byName<T extends { name: string }>(items: T[]): Map<string, T> {
   return new Map(items.map((item) => [item.name, item]));
 }
 
+function keyOffsets(map: unknown): Map<string, number> {
+  const items = isMap(map) ? map.items : [];
+  return new Map(
+    items.flatMap(({ key }) => (isScalar(key) && key.range ? [[String(key.value), key.range[0]] as const] : [])),
+  );
+}
+
 /** The text of the contract, for positions and for the lines that findings show. */
 class ContractSource {
   readonly #lines: LineMap;
   readonly #bytes: Buffer;
+  readonly #isAscii: boolean;
+  #variables: Map<string, number> | undefined;
 
   constructor(
     readonly text: string,
@@ -141,6 +150,7 @@ class ContractSource {
   ) {
     this.#bytes = Buffer.from(text);
     this.#lines = new LineMap(this.#bytes);
+    this.#isAscii = this.#bytes.length === text.length;
   }
 
   at({ code, message, remedy, path, onKey }: ContractProblem): RawFinding {
@@ -167,6 +177,12 @@ class ContractSource {
     };
   }
 
+  /** Where each variable's key stands; looked up once, as the YAML library looks through the whole map for each. */
+  variablePosition(name: string): Position {
+    this.#variables ??= keyOffsets(this.document.get('variables', true));
+    return this.#position(this.#variables.get(name) ?? 0);
+  }
+
   keyPosition(path: readonly PropertyKey[]): Position {
     return this.#position(this.#range(path, true)[0]);
   }
@@ -178,7 +194,7 @@ class ContractSource {
   }
 
   #position(offset: number): Position {
-    return this.#lines.at(Buffer.byteLength(this.text.slice(0, offset)));
+    return this.#lines.at(this.#isAscii ? offset : Buffer.byteLength(this.text.slice(0, offset)));
   }
 
   /** A key that is missing has no node, so its parent's place is given. */

@@ -26,6 +26,8 @@ type Context = 'bare' | 'double' | 'word-in-bare' | 'word-in-double';
 const DEEPEST = 20;
 
 const NAME = /[A-Za-z_][A-Za-z0-9_]*/y;
+const BEYOND_ASCII = /[\u0080-\u00ff]/;
+const PLAIN = /[^\\`$\r\n"}#]+/y;
 const doubleEscapes: Record<string, string> = { n: '\n', r: '\r', t: '\t', '"': '"', '\\': '\\', $: '$', '`': '`' };
 const bareEscapes: Record<string, string> = { $: '$' };
 
@@ -89,7 +91,9 @@ class Scanner {
       parts.push(...textParts(pending));
       pending = '';
     };
-    while (!this.#ends(context)) {
+    for (;;) {
+      pending += this.#plainRun();
+      if (this.#ends(context)) break;
       const sign = this.text[this.#at] as string;
       if (sign === '\\') pending += this.#escape(context);
       else if (sign === '`') pending += this.#refuse(1, notRun);
@@ -104,6 +108,14 @@ class Scanner {
     }
     flush();
     return parts;
+  }
+
+  /** Steps over what means nothing in any context; most values are nothing else. */
+  #plainRun(): string {
+    PLAIN.lastIndex = this.#at;
+    const run = PLAIN.exec(this.text)?.[0] ?? '';
+    this.#at += run.length;
+    return run;
   }
 
   #ends(context: Context): boolean {
@@ -218,7 +230,9 @@ function wordIn(context: Context): Context {
 }
 
 function textParts(latin1: string): TemplatePart[] {
-  return latin1 === '' ? [] : [{ kind: 'text', text: Buffer.from(latin1, 'latin1').toString('utf8') }];
+  if (latin1 === '') return [];
+  const isAscii = !BEYOND_ASCII.test(latin1);
+  return [{ kind: 'text', text: isAscii ? latin1 : Buffer.from(latin1, 'latin1').toString('utf8') }];
 }
 
 function trailingBlanks(text: string, start: number, end: number): number {
@@ -229,7 +243,7 @@ function trailingBlanks(text: string, start: number, end: number): number {
 
 function trimmedEnd(template: Template): Template {
   const last = template.at(-1);
-  if (last?.kind !== 'text') return template;
+  if (last?.kind !== 'text' || !/[ \t]$/.test(last.text)) return template;
   const text = last.text.replace(/[ \t]+$/, '');
   return [...template.slice(0, -1), ...(text === '' ? [] : [{ kind: 'text', text } as const])];
 }

@@ -3,7 +3,7 @@ import type { Excerpt, Place, RawFinding } from '../findings/finding.js';
 import type { Source } from '../resolve/layers.js';
 import { describeSource } from '../resolve/layers.js';
 import type { Secret } from '../secret.js';
-import { count } from '../text/display.js';
+import { count, moment } from '../text/display.js';
 import { fingerprint, type HeldPlace, type Receipt, type ReceiptValue } from './receipt.js';
 
 /** What a build of the bundle would be given now. */
@@ -70,13 +70,13 @@ function changed(value: ReceiptValue, now: GivenValue, facts: ArtifactFacts): Ra
   const { bundle, stage, builtAt } = receipt.predicate;
   const say = sayFor(stage, facts);
   const present = now.from?.path ? `; the present one is at ${describeSource(now.from)}` : '';
-  const message = `${bundle} was built with an older value of ${value.name}, on ${day(builtAt)}${present}`;
+  const message = `${bundle} was built with an older value of ${value.name}, on ${moment(builtAt)}${present}`;
   const findings = [say(value, 'stale/receipt', message, levelOf(value))];
   for (const place of value.places.filter(({ path }) => unchanged.has(path))) {
     const finding = say(
       value,
       'stale/past-value',
-      `still holds the value that ${value.name} had when it was built, on ${day(builtAt)}`,
+      `still holds the value that ${value.name} had when it was built, on ${moment(builtAt)}`,
     );
     const located = facts.locate(place);
     // A variable that has become secret since then is not shown, whatever it was at the build.
@@ -109,7 +109,7 @@ function otherFiles({ receipt, unchanged, present }: ArtifactFacts): string[] {
     differing > 0 && `${count(differing, 'file')} differ${differing === 1 ? 's' : ''}`,
     missing > 0 && `${count(missing, 'file')} ${missing === 1 ? 'is' : 'are'} gone`,
   ];
-  return [`the receipt of ${day(builtAt)} is of other files: of ${files}, ${parts.filter(Boolean).join(' and ')}`];
+  return [`the receipt of ${moment(builtAt)} is of other files: of ${files}, ${parts.filter(Boolean).join(' and ')}`];
 }
 
 type Say = (
@@ -132,9 +132,4 @@ function sayFor(stage: string, { receipt, receiptPath }: ArtifactFacts): Say {
     message,
     remedy,
   });
-}
-
-/** `2026-11-24 04:10 UTC` */
-function day(iso: string): string {
-  return `${iso.slice(0, 10)} ${iso.slice(11, 16)} UTC`;
 }

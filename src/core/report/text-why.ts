@@ -1,6 +1,6 @@
 import { describeSource } from '../resolve/layers.js';
 import { MASK } from '../secret.js';
-import { displayText } from '../text/display.js';
+import { displayText, moment } from '../text/display.js';
 import { joinWords } from '../text/nearest.js';
 import type { PrintOptions, Style } from './style.js';
 import { countLine, findingLines } from './text-findings.js';
@@ -54,7 +54,7 @@ function bundleLines({ bundle, name, code, built }: WhyBundle, style: Style): st
       ? [style.dim('  its code does not name it')]
       : ['  named by its code at', ...places, ...more]),
     built
-      ? `  held by ${artifacts} at the last build, for ${built.stage}, ${built.at}`
+      ? `  held by ${artifacts} at the last build, for ${built.stage}, ${moment(built.at)}`
       : style.dim('  no receipt of a build'),
   ];
 }

@@ -63,6 +63,8 @@ export class Expander {
     const { value, name } = offer;
     const reach = this.lookup.reach(name);
     if (value.kind === 'plain') return { text: value.text, reach, tookIn: [] };
+    const [only, ...others] = value.template;
+    if (only?.kind === 'text' && others.length === 0) return { text: new Secret(only.text), reach, tookIn: [] };
     const inner = this.#template(value.template, offer);
     return isProblem(inner) ? inner : { ...inner, reach: narrower(reach, inner.reach) };
   }

@@ -84,12 +84,14 @@ class Resolver {
   /** Within a layer a value under the present name wins over one under an older name. */
   #take({ offers }: ReadLayer): void {
     const isOld = ({ name }: Offer) => this.#presentNames.has(name);
-    for (const offer of [...offers.filter(isOld), ...offers.filter((one) => !isOld(one))]) {
+    const old = this.#presentNames.size === 0 ? [] : offers.filter(isOld);
+    const ordered = old.length === 0 ? offers : [...old, ...offers.filter((one) => !isOld(one))];
+    for (const offer of ordered) {
       const name = this.#presentName(offer.name);
       const known = this.#offers.get(name);
       if (known) known.push(offer);
       else this.#offers.set(name, [offer]);
-      if (isOld(offer)) this.#noteOldName(name, offer);
+      if (offer.name !== name) this.#noteOldName(name, offer);
     }
   }
 

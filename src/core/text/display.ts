@@ -29,3 +29,8 @@ export function byteSize(bytes: number): string {
   }
   return unit === 0 ? count(bytes, 'byte') : `${size < 10 ? size.toFixed(1) : Math.round(size)} ${units[unit]}`;
 }
+
+/** A moment as a person reads it, `2026-11-24 04:10 UTC`. @param iso ISO 8601, UTC */
+export function moment(iso: string): string {
+  return `${iso.slice(0, 10)} ${iso.slice(11, 16)} UTC`;
+}
