@@ -145,7 +145,7 @@ describe('what bad input gets', () => {
     [['values', 'production', '--save'], 'adder: a value is missing behind --save\n  → adder values --help\n'],
     [
       ['values', 'production', '--', 'x'],
-      'adder: adder values takes nothing behind --\n  → adder values STAGE [NAME...]\n',
+      'adder: adder values takes nothing behind --\n  → adder values (STAGE [NAME...] | --all)\n',
     ],
     [['value', 'production'], 'adder: there is no command "value"\n  → did you mean values?\n'],
     [

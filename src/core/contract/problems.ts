@@ -69,10 +69,11 @@ function describeUnion(issue: Extract<Issue, { code: 'invalid_union' }>, data: u
   if (words && words.length > 1) return [invalidValue(name, words, value, issue.path)];
   const pattern = issue.errors.flat().find((inner) => inner.code === 'invalid_format');
   if (pattern && !isObject) return [unreadable(`${name} is not what it has to be`, pattern.message, issue.path)];
-  const unknown = branch.filter(({ code }) => code === 'unrecognized_keys');
-  return (unknown.length > 0 ? unknown : branch).flatMap((inner) =>
-    describeIssue({ ...inner, path: [...issue.path, ...inner.path] } as Issue, data),
-  );
+  const inPlace = branch.map((inner) => ({ ...inner, path: [...issue.path, ...inner.path] }) as Issue);
+  // A misspelt key and the missing one that it should be are one mistake.
+  const isMisspelt = inPlace.some(({ code }) => code === 'unrecognized_keys');
+  const told = isMisspelt ? inPlace.filter((inner) => valueAt(data, inner.path) !== undefined) : inPlace;
+  return told.flatMap((inner) => describeIssue(inner, data));
 }
 
 function unknownKey(key: string, path: readonly PropertyKey[]): ContractProblem {
