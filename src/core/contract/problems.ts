@@ -47,33 +47,49 @@ function describeIssue(issue: Issue, data: unknown): ContractProblem[] {
   }
 }
 
-/** Of a union's branches, tells the one that came nearest: the one whose problems lie deepest. */
-function describeUnion(issue: Extract<Issue, { code: 'invalid_union' }>, data: unknown): ContractProblem[] {
+type UnionIssue = Extract<Issue, { code: 'invalid_union' }>;
+
+/** Of a union's branches, only the one that the person had in mind is told. */
+function describeUnion(issue: UnionIssue, data: unknown): ContractProblem[] {
   const value = valueAt(data, issue.path);
-  const isObject = typeof value === 'object' && value !== null;
-  const branches = issue.errors.filter((branch) =>
-    branch.some((inner) => inner.path.length > 0 || inner.code !== 'invalid_type'),
+  return isMap(value) ? describeMap(issue, data) : describeWord(issue, value, data);
+}
+
+/** For a map: the branch that takes maps and has the fewest complaints about this one. */
+function describeMap(issue: UnionIssue, data: unknown): ContractProblem[] {
+  const takesMaps = issue.errors.filter((branch) =>
+    branch.every(({ path, code }) => path.length > 0 || code === 'unrecognized_keys'),
   );
-  const fitting = branches.filter(
-    (branch) =>
-      branch.some(({ code }) => code === 'unrecognized_keys') === isObject ||
-      branch.some((inner) => inner.path.length > 0),
-  );
-  const branch = (isObject ? fitting.at(-1) : branches[0]) ?? branches[0] ?? issue.errors[0] ?? [];
-  const words = isObject
-    ? undefined
-    : issue.errors
-        .flat()
-        .flatMap((inner) => (inner.code === 'invalid_value' && inner.path.length === 0 ? inner.values : []));
-  const name = entryName(issue.path);
-  if (words && words.length > 1) return [invalidValue(name, words, value, issue.path)];
-  const pattern = issue.errors.flat().find((inner) => inner.code === 'invalid_format');
-  if (pattern && !isObject) return [unreadable(`${name} is not what it has to be`, pattern.message, issue.path)];
-  const inPlace = branch.map((inner) => ({ ...inner, path: [...issue.path, ...inner.path] }) as Issue);
+  const [nearestBranch = issue.errors[0] ?? []] = takesMaps.sort((a, b) => complaints(a) - complaints(b));
+  const inPlace = inPlaceOf(issue, nearestBranch);
   // A misspelt key and the missing one that it should be are one mistake.
   const isMisspelt = inPlace.some(({ code }) => code === 'unrecognized_keys');
-  const told = isMisspelt ? inPlace.filter((inner) => valueAt(data, inner.path) !== undefined) : inPlace;
+  const told = isMisspelt ? inPlace.filter(({ path }) => valueAt(data, path) !== undefined) : inPlace;
   return told.flatMap((inner) => describeIssue(inner, data));
+}
+
+function complaints(branch: readonly Issue[]): number {
+  return branch.reduce((sum, issue) => sum + (issue.code === 'unrecognized_keys' ? issue.keys.length : 1), 0);
+}
+
+/** For anything else: the words that may stand there, the rule that a text has to keep, or the first branch. */
+function describeWord(issue: UnionIssue, value: unknown, data: unknown): ContractProblem[] {
+  const name = entryName(issue.path);
+  const atItself = issue.errors.flat().filter(({ path }) => path.length === 0);
+  const words = atItself.flatMap((inner) => (inner.code === 'invalid_value' ? inner.values : []));
+  if (words.length > 1) return [invalidValue(name, words, value, issue.path)];
+  const rule = atItself.find(({ code }) => code === 'invalid_format');
+  if (rule) return [unreadable(`${name} is not what it has to be`, rule.message, issue.path)];
+  return inPlaceOf(issue, issue.errors[0] ?? []).flatMap((inner) => describeIssue(inner, data));
+}
+
+/** A branch's issues with paths from the whole contract. */
+function inPlaceOf(union: UnionIssue, branch: readonly Issue[]): Issue[] {
+  return branch.map((inner) => ({ ...inner, path: [...union.path, ...inner.path] }));
+}
+
+function isMap(value: unknown): value is object {
+  return typeof value === 'object' && value !== null && !Array.isArray(value);
 }
 
 function unknownKey(key: string, path: readonly PropertyKey[]): ContractProblem {
