@@ -100,9 +100,9 @@ FARE_SIGNING_KEY  server  missing                [masked]   [masked]
 `);
     expect(ran.stdout).toContain(`What to do, in this order
 1. mend the lines that cannot be read: .env:1
-2. give the missing values: FARE_SIGNING_KEY (development)
-3. mend the values: FERRY_API_URL (staging)
-4. set right between the stages: FARE_SIGNING_KEY (staging)
+2. give the missing values, with "adder fill STAGE" or by hand: development: FARE_SIGNING_KEY
+3. mend the values: staging: FERRY_API_URL
+4. set right between the stages: staging: FARE_SIGNING_KEY
 `);
     expect(ran.stdout.match(/the line has no =/g)).toHaveLength(1);
     expect(ran.stdout.replace(/\s+/g, ' ')).toContain(

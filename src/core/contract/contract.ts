@@ -1,4 +1,3 @@
-import type { Code } from '../findings/codes.js';
 import type { Levels } from '../findings/finding.js';
 import type { Form } from '../forms/index.js';
 import type { Secret } from '../secret.js';
@@ -85,7 +84,8 @@ export interface Variable {
 
 /** A finding that the team decided to live with. */
 export interface Acceptance {
-  finding: Code;
+  /** A code, perhaps one of a later version. */
+  finding: string;
   /** A glob over the finding's path. */
   where?: string;
   variable?: string;

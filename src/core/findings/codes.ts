@@ -149,9 +149,8 @@ export const codes = {
 
 export type Code = keyof typeof codes;
 
-export function isCode(text: string): text is Code {
-  return Object.hasOwn(codes, text);
-}
+/** What a code looks like; the first part is its group. */
+export const codePattern = /^(contract|file|value|code|repo|leak|stale|stage|read|serve)\/[a-z]+(-[a-z]+)*$/;
 
 const order: Record<Level, number> = { error: 0, warning: 1, note: 2 };
 

@@ -58,7 +58,8 @@ export interface Summary {
   accepted: number;
 }
 
-export type Levels = Partial<Record<Code, Level>>;
+/** Code to the level that the contract gives it. */
+export type Levels = Readonly<Record<string, Level>>;
 
 /** Sorts by place, sets levels (the contract's own `levels` win) and gives each finding its fingerprint. */
 export function settle(raw: readonly RawFinding[], levels: Levels = {}): Finding[] {

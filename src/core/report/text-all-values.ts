@@ -3,7 +3,7 @@ import type { Finding } from '../findings/finding.js';
 import { MASK } from '../secret.js';
 import { displayText } from '../text/display.js';
 import { joinWords } from '../text/nearest.js';
-import { cells, wrap } from './layout.js';
+import { cells, groupBy, wrap } from './layout.js';
 import type { AllValuesReport, ValueRow } from './report.js';
 import type { PrintOptions, Style } from './style.js';
 import { fittedWidths, naturalWidths, renderTable } from './table.js';
@@ -55,7 +55,10 @@ function cell(row: ValueRow | undefined, style: Style): string {
 const order: readonly { codes: readonly Code[]; says(where: string): string }[] = [
   { codes: ['file/encoding', 'file/syntax'], says: (where) => `mend the lines that cannot be read: ${where}` },
   { codes: ['repo/misnamed'], says: (where) => `rename ${where}` },
-  { codes: ['value/missing'], says: (where) => `give the missing values: ${where}` },
+  {
+    codes: ['value/missing'],
+    says: (where) => `give the missing values, with "adder fill STAGE" or by hand: ${where}`,
+  },
   {
     codes: ['value/empty', 'value/malformed', 'value/unknown-reference', 'value/cycle', 'value/widened'],
     says: (where) => `mend the values: ${where}`,
@@ -67,7 +70,7 @@ const order: readonly { codes: readonly Code[]; says(where: string): string }[] 
 function steps(findings: readonly Finding[], { style, width }: PrintOptions): string[] {
   const lines = order.flatMap(({ codes, says }) => {
     const about = findings.filter(({ code, level }) => codes.includes(code) && level !== 'note');
-    return about.length === 0 ? [] : [says(joinWords([...new Set(about.map(subject))]))];
+    return about.length === 0 ? [] : [says(subjects(about))];
   });
   if (lines.length === 0) return [];
   const numbered = lines.flatMap((line, index) => {
@@ -77,8 +80,21 @@ function steps(findings: readonly Finding[], { style, width }: PrintOptions): st
   return [style.strong('What to do, in this order'), ...numbered, ''];
 }
 
-function subject({ code, variable, stage, place }: Finding): string {
-  const isOfFile = code.startsWith('file/') || code.startsWith('repo/');
-  if (isOfFile && place) return place.line === undefined ? place.path : `${place.path}:${place.line}`;
-  return [variable ?? place?.path ?? code, stage && `(${stage})`].filter(Boolean).join(' ');
+/** `development: A and B; staging: A`, or places of files. */
+function subjects(findings: readonly Finding[]): string {
+  const byStage = groupBy(findings, ({ code, stage }) => (isOfFile(code) ? '' : (stage ?? '')));
+  const parts = [...byStage].map(([stage, ones]) => {
+    const names = joinWords([...new Set(ones.map(subject))]);
+    return stage === '' ? names : `${stage}: ${names}`;
+  });
+  return parts.join('; ');
+}
+
+function isOfFile(code: string): boolean {
+  return code.startsWith('file/') || code.startsWith('repo/');
+}
+
+function subject({ code, variable, place }: Finding): string {
+  if (!isOfFile(code)) return variable ?? place?.path ?? code;
+  return place ? [place.path, place.line].filter((part) => part !== undefined).join(':') : code;
 }

@@ -3,7 +3,7 @@ import type { Finding, Place, Summary } from '../findings/finding.js';
 import { byteSize, count, displayText } from '../text/display.js';
 import { excerptOf, renderFrame } from '../text/frame.js';
 import { joinWords } from '../text/nearest.js';
-import { cells, wrap } from './layout.js';
+import { cells, groupBy, wrap } from './layout.js';
 import type { Coverage, FindingsReport } from './report.js';
 import type { PrintOptions } from './style.js';
 
@@ -26,17 +26,6 @@ export function findingLines(findings: readonly Finding[], options: PrintOptions
 function groups(findings: readonly Finding[]): Finding[][] {
   const byVariable = groupBy(findings, ({ variable }) => variable ?? '');
   return [...byVariable.values()].sort((a, b) => compareLevels(gravest(a), gravest(b)));
-}
-
-function groupBy<T>(items: readonly T[], keyOf: (item: T) => string): Map<string, T[]> {
-  const found = new Map<string, T[]>();
-  for (const item of items) {
-    const key = keyOf(item);
-    const known = found.get(key);
-    if (known) known.push(item);
-    else found.set(key, [item]);
-  }
-  return found;
 }
 
 function gravest(findings: readonly Finding[]): Level {

@@ -273,6 +273,16 @@ describe('what is wrong, all in one go and each at its place', () => {
     expect(said).toContain(`→ ${remedy}`);
   });
 
+  test('a code that is none, in an acceptance or a level; one of a later version is let through', () => {
+    const entry = (code: string) =>
+      `${head}levels: { ${code}: note }\naccept: [{ finding: ${code}, because: x, until: 2027-03-01 }]\n`;
+    expect(diagnose(entry('leak/known_value')).map((text) => text.split('\n')[0])).toEqual([
+      expect.stringContaining('accept.0.finding is not what it has to be'),
+      expect.stringContaining('"leak/known_value" cannot be a name here'),
+    ]);
+    expect(diagnose(entry('leak/later-one'))).toEqual([]);
+  });
+
   test.each<[layer: string, shows: string]>([
     ['{ file: .env, must-exits: true }', 'has a key "must-exits" that is not known'],
     ['{ command: vault }', 'layers.0.command has to be a list'],
