@@ -51,8 +51,12 @@ export const jsString: Encoding = {
   },
 };
 
+/** What no printer escapes; most values are nothing else. */
+const unescaped = /^[\w .,:;@+=~!?*()[\]{}|^%#-]*$/;
+
 /** Every form of the value inside one literal. */
-export function literalForms(value: string): Set<string> {
+function literalForms(value: string): Set<string> {
+  if (unescaped.test(value)) return new Set([value]);
   const forms = new Set<string>();
   for (const literal of literals) {
     for (const page of pageEscapes) {
