@@ -1,7 +1,7 @@
 import { blockers, childEnvironment, givenValues, readName } from '../core/build/environment.js';
 import type { Bundle, Stage } from '../core/contract/contract.js';
 import { EXIT, Failure } from '../core/failure.js';
-import { summarize } from '../core/findings/finding.js';
+import { type Finding, summarize } from '../core/findings/finding.js';
 import { judge } from '../core/findings/judge.js';
 import { type Owner, type SearchPlan, secretsToSeek } from '../core/inspect/plan.js';
 import { needlesFor } from '../core/needles/index.js';
@@ -63,7 +63,7 @@ export function prepareBuild(project: Project, request: BuildRequest, world: Wor
   const refused = inTheWay.length > 0;
   const said = refused
     ? inTheWay
-    : findings.filter(({ level, variable = '' }) => level !== 'note' && given.has(variable));
+    : findings.filter((finding) => concernsBuild(finding) && given.has(finding.variable ?? ''));
   return {
     stage,
     bundle,
@@ -72,6 +72,11 @@ export function prepareBuild(project: Project, request: BuildRequest, world: Wor
     report: { report: REPORT_VERSION, command: 'with', stage: stage.name, findings: said, summary: summarize(said) },
     refused,
   };
+}
+
+/** How other programs read the files is no concern of a build that gets its values from Adder. */
+function concernsBuild({ code, level }: Finding): boolean {
+  return level !== 'note' && code !== 'value/ambiguous';
 }
 
 /** A command as it may be shown and kept: a value among its words is masked. */

@@ -75,6 +75,11 @@ export const codes = {
     meaning: 'a name is set twice in one file',
     help: 'The later line wins. Readers differ on this, so keep one of them.',
   },
+  'value/ambiguous': {
+    level: 'warning',
+    meaning: 'other programs read a line of an env file in another way',
+    help: 'The same file is often read by a shell, a container runtime or a service manager besides, and their rules differ. Example: `GREETING=Mind the tide` is a value here and a command for a shell; `LIST="a b"` has its quotes in a container. What a shell reads otherwise is a warning; what only the plain readers make of quotes, comments, references and `export` is a note. Write the line as the message says, or leave it where nothing else reads the file.',
+  },
   'value/undeclared': {
     level: 'warning',
     meaning: 'a file sets a name that the contract does not have',

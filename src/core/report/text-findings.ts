@@ -9,6 +9,9 @@ import type { PrintOptions } from './style.js';
 
 const INDENT = '           ';
 
+/** How many places of a note are shown with their line. */
+const NOTE_PLACES = 2;
+
 /** A report of findings for a terminal: grouped by variable and then by place, what to do under it, what was looked at at the end. */
 export function printFindings(report: FindingsReport, options: PrintOptions): string {
   const { style, quiet } = options;
@@ -75,9 +78,22 @@ function originLines(findings: readonly Finding[], options: PrintOptions): strin
 }
 
 function placeLines(findings: readonly Finding[], options: PrintOptions): string[] {
-  return findings.flatMap(({ place, encoding, excerpt }) => {
+  const shown = findings[0]?.level === 'note' ? findings.slice(0, NOTE_PLACES) : findings;
+  const lines = shown.flatMap(({ place, encoding, excerpt }) => {
     const where = place ? [INDENT + options.style.strong(placeText(place)) + encodingText(encoding, options)] : [];
     return [...where, ...frameLines(excerpt, options)];
+  });
+  return [...lines, ...restLines(findings.slice(shown.length), options)];
+}
+
+/** Where else a note is true, by file. */
+function restLines(findings: readonly Finding[], { style, width }: PrintOptions): string[] {
+  const places = findings.flatMap(({ place }) => (place ? [place] : []));
+  const byFile = groupBy(places, ({ path, inside }) => placeText({ path, inside }));
+  return [...byFile].flatMap(([file, rest]) => {
+    const lines = [...new Set(rest.map(({ line = 0 }) => String(line)))];
+    const where = `and ${file}, ${lines.length === 1 ? 'line' : 'lines'} ${joinWords(lines)}`;
+    return wrap(where, width - INDENT.length).map((line) => INDENT + style.dim(line));
   });
 }
 

@@ -3,6 +3,7 @@ import { parseEnvFile } from '../envfile/parse.js';
 import type { Excerpt, RawFinding } from '../findings/finding.js';
 import { Secret } from '../secret.js';
 import type { Position } from '../text/positions.js';
+import { ambiguousFindings } from './ambiguous.js';
 import { envExcerpt, envProblemFinding, type IsPublic } from './env-findings.js';
 import { readStructuredLayer } from './structured.js';
 
@@ -47,7 +48,8 @@ export function readEnvFileLayer(name: string, path: string, bytes: Uint8Array, 
       value: { kind: 'template', template: entry.value, at: file.at },
     };
   });
-  const findings = file.problems.map((problem) => envProblemFinding(file, path, problem, isPublic));
+  const problems = file.problems.map((problem) => envProblemFinding(file, path, problem, isPublic));
+  const findings = [...problems, ...ambiguousFindings(file, path, isPublic)];
   const quote = ({ name: variable, source: { line, column } }: Offer) =>
     line && column ? envExcerpt(file, { line, column }, variable.length, isPublic(variable)) : undefined;
   return { name, state: 'read', path, offers, findings, quote };
@@ -79,10 +81,10 @@ export function readCommandLayer(name: string, output: Uint8Array): ReadLayer {
     ...(column && { column }),
   });
   const offers = layer.offers.map((offer) => ({ ...offer, source: withoutPath(offer.source) }));
-  const findings = layer.findings.map(({ place: _, excerpt: __, ...finding }) => ({
-    ...finding,
-    message: `${name}: ${finding.message}`,
-  }));
+  // Nobody else reads what a command prints.
+  const findings = layer.findings
+    .filter(({ code }) => code !== 'value/ambiguous')
+    .map(({ place: _, excerpt: __, ...finding }) => ({ ...finding, message: `${name}: ${finding.message}` }));
   return { name, state: 'read', offers, findings };
 }
 

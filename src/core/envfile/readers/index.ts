@@ -1,0 +1,30 @@
+import type { EnvEntry, EnvFile, Template } from '../ast.js';
+import { container } from './container.js';
+import { posixShell } from './posix-shell.js';
+import { REFERENCE, type Reader, type Reading } from './reader.js';
+import { serviceManager } from './service-manager.js';
+
+/** Every other reader of env files that Adder can answer for. */
+export const readers: readonly Reader[] = [posixShell, container, serviceManager];
+
+/** A reader that makes something else of a line than Adder does. */
+export interface OtherReading extends Reading {
+  reader: Reader;
+}
+
+/** What the other readers make of an entry, as far as it is not what Adder makes of it. */
+export function otherReadings(file: EnvFile, entry: EnvEntry): OtherReading[] {
+  const line = Buffer.from(file.bytes.buffer, file.bytes.byteOffset + entry.start, entry.end - entry.start).toString();
+  const own = flatten(entry.value);
+  return readers.flatMap((reader) => {
+    const reading = reader.read(line, entry);
+    if (reading.text === own) return [];
+    const differences = reading.differences.length > 0 ? reading.differences : ['reads another value'];
+    return [{ reader, ...reading, differences }];
+  });
+}
+
+/** A value with each reference as one sign, as readings have it. */
+function flatten(template: Template): string {
+  return template.map((part) => (part.kind === 'text' ? part.text : REFERENCE)).join('');
+}

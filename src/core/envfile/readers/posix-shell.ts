@@ -1,0 +1,157 @@
+import { partsOf, REFERENCE, type Reader, type Reading } from './reader.js';
+
+/**
+ * A POSIX shell that takes the file in (`. ./file`): token recognition, quoting and expansion as the Shell Command Language
+ * has them (sections 2.2, 2.3, 2.5.2 and 2.6.1).
+ */
+export const posixShell: Reader = {
+  name: 'a POSIX shell',
+  isExpected: true,
+  read(line) {
+    const { exported, gap, value } = partsOf(line);
+    if (gap !== '' && /^[#\r\n]|^$/.test(value)) return { text: '', differences: [] };
+    if (gap !== '') return { differences: ['runs what stands behind the = as a command'] };
+    return new Word(value, exported).read();
+  },
+};
+
+/** Signs that end a word, by what they do to the line. */
+const operators: Readonly<Record<string, string>> = {
+  ';': 'ends the value at ;',
+  '&': 'ends the value at &, and sets it in the background',
+  '|': 'ends the value at |, and pipes it',
+  '<': 'takes < as a redirection',
+  '>': 'takes > as a redirection, and writes a file',
+  '(': 'refuses the line at (',
+  ')': 'refuses the line at )',
+};
+
+class Word {
+  #at = 0;
+  #text = '';
+  readonly #differences = new Set<string>();
+
+  constructor(
+    readonly value: string,
+    readonly exported: boolean,
+  ) {}
+
+  read(): Reading {
+    const isSet = this.#word();
+    const differences = [...this.#differences];
+    return isSet ? { text: this.#text, differences } : { differences };
+  }
+
+  /** @returns whether the name is set at all */
+  #word(): boolean {
+    if (/^~([/:]|\s|$)/.test(this.value)) this.#say('puts the home folder in place of ~');
+    if (this.value.startsWith('~')) this.#text += REFERENCE;
+    if (this.value.startsWith('~')) this.#at++;
+    for (;;) {
+      const sign = this.value[this.#at];
+      if (sign === undefined || sign === '\n' || (sign === '\r' && this.value[this.#at + 1] === '\n')) return true;
+      if (sign === ' ' || sign === '\t') return this.#behindWord();
+      const operator = operators[sign];
+      if (operator) {
+        this.#say(operator);
+        return !operator.startsWith('refuses') && sign !== '|' && sign !== '&';
+      }
+      if (sign === "'") {
+        if (!this.#single()) return false;
+      } else if (sign === '"') {
+        if (!this.#double()) return false;
+      } else if (sign === '\\') this.#escape();
+      else if (sign === '$') this.#dollar();
+      else {
+        this.#text += sign;
+        this.#at++;
+      }
+    }
+  }
+
+  #behindWord(): boolean {
+    const rest = this.value.slice(this.#at).trimStart();
+    if (rest === '' || rest.startsWith('#')) return true;
+    if (this.exported) {
+      this.#say('ends the value at the white space, and exports the rest as names');
+      return true;
+    }
+    this.#say('ends the value at the white space, and runs the rest as a command');
+    return false;
+  }
+
+  #single(): boolean {
+    const close = this.value.indexOf("'", this.#at + 1);
+    if (close < 0) return this.#neverClosed("'");
+    if (this.#at > 0) this.#say("takes ' in the value as a quote");
+    this.#text += withoutReturns(this.value.slice(this.#at + 1, close));
+    this.#at = close + 1;
+    return true;
+  }
+
+  #double(): boolean {
+    if (this.#at > 0) this.#say('takes " in the value as a quote');
+    this.#at++;
+    for (;;) {
+      const sign = this.value[this.#at];
+      const next = this.value[this.#at + 1] ?? '';
+      if (sign === undefined) return this.#neverClosed('"');
+      if (sign === '"') break;
+      if (sign === '$') this.#dollar();
+      else if (sign === '\\' && /[$`"\\]/.test(next)) {
+        this.#text += next;
+        this.#at += 2;
+      } else if (sign === '\\' && next === '\n') {
+        this.#say('joins a line that ends in a backslash with the next one');
+        this.#at += 2;
+      } else {
+        if (sign === '\\' && /[nrt]/.test(next)) this.#say('knows no \\n, \\r or \\t in quotes, and keeps both signs');
+        if (sign !== '\r' || next !== '\n') this.#text += sign;
+        this.#at++;
+      }
+    }
+    this.#at++;
+    return true;
+  }
+
+  #neverClosed(quote: string): boolean {
+    this.#say(`takes ${quote} as the start of a quote that goes on into the next lines`);
+    return false;
+  }
+
+  #escape(): void {
+    const next = this.value[this.#at + 1] ?? '';
+    if (next !== '$') this.#say('drops a backslash outside quotes');
+    this.#text += next === '\n' ? '' : next;
+    this.#at += 2;
+  }
+
+  #dollar(): void {
+    const rest = this.value.slice(this.#at);
+    const name = /^\$[A-Za-z_][A-Za-z0-9_]*/.exec(rest)?.[0];
+    const special = /^\$[0-9@*#?$!-]/.exec(rest)?.[0];
+    const length = rest.startsWith('${') ? bracedLength(rest) : (name ?? special ?? '$').length;
+    if (special) this.#say('expands $ before a digit or a sign');
+    this.#text += length === 1 ? '$' : REFERENCE + (special ?? '');
+    this.#at += length;
+  }
+
+  #say(difference: string): void {
+    this.#differences.add(difference);
+  }
+}
+
+/** How long `${...}` is, with others inside it. */
+function bracedLength(text: string): number {
+  let depth = 0;
+  for (let at = 0; at < text.length; at++) {
+    if (text[at] === '\\') at++;
+    else if (text.startsWith('${', at)) depth++;
+    else if (text[at] === '}' && --depth === 0) return at + 1;
+  }
+  return text.length;
+}
+
+function withoutReturns(text: string): string {
+  return text.replaceAll('\r\n', '\n');
+}

@@ -1,0 +1,68 @@
+import type { EnvEntry, EnvFile } from '../envfile/ast.js';
+import { type OtherReading, otherReadings } from '../envfile/readers/index.js';
+import { REFERENCE } from '../envfile/readers/reader.js';
+import type { RawFinding } from '../findings/finding.js';
+import { joinWords } from '../text/nearest.js';
+import { envExcerpt, type IsPublic } from './env-findings.js';
+
+/** A line that nothing can read in two ways; most lines are such. */
+const plainLine = /^[A-Za-z_][A-Za-z0-9_]*=[\w./:@%+,-]*\r?\n?$/;
+
+/**
+ * Lines that other programs read in another way. Where it is a reader whose rules people have in mind, the shell, each line
+ * is a warning of its own; what the plain readers make of quotes, comments and references is a note, told once for all
+ * lines that it is true of.
+ */
+export function ambiguousFindings(file: EnvFile, path: string, isPublic: IsPublic): RawFinding[] {
+  const found = file.entries.flatMap((entry) => {
+    if (plainLine.test(textOf(file, entry))) return [];
+    return otherReadings(file, entry).flatMap((reading) => tell(file, path, entry, reading, isPublic(entry.name)));
+  });
+  return [...carriageReturns(file, path), ...found];
+}
+
+function textOf({ bytes }: EnvFile, { start, end }: EnvEntry): string {
+  return Buffer.from(bytes.buffer, bytes.byteOffset + start, end - start).toString('latin1');
+}
+
+function tell(file: EnvFile, path: string, entry: EnvEntry, reading: OtherReading, shown: boolean): RawFinding[] {
+  const { reader, differences, text } = reading;
+  const place = { path, inside: [], ...file.at(entry.nameStart), length: entry.valueEnd - entry.nameStart };
+  const base = { code: 'value/ambiguous', place, excerpt: envExcerpt(file, place, entry.name.length, shown) } as const;
+  if (!reader.isExpected) {
+    return differences.map((difference) => ({
+      ...base,
+      level: 'note',
+      message: `${reader.name} ${difference}`,
+      remedy: plainly,
+    }));
+  }
+  const gets =
+    text === undefined ? 'and does not get it' : shown ? `and gets ${asRead(text)}` : 'and gets another value';
+  const message = `${entry.name} is not read alike: ${reader.name} ${joinWords(differences)}, ${gets}`;
+  return [{ ...base, variable: entry.name, message, remedy: remedyFor(differences) }];
+}
+
+const plainly =
+  'this matters where such a program reads the file; on NAME=value without quotes, comments, references and export all agree';
+
+function remedyFor(differences: readonly string[]): string {
+  const isEscape = differences.some((difference) => difference.includes('\\n'));
+  return isEscape
+    ? 'write the line break itself inside the quotes; then a shell reads the same'
+    : 'put all of the value in single quotes, or in double ones where it has references; then a shell reads the same';
+}
+
+/** What a reader gets of a public value; what it expands stands as `…`. */
+function asRead(text: string): string {
+  return `\`${text.replaceAll(REFERENCE, '…')}\``;
+}
+
+/** Told once, as it is true of every line of the file. */
+function carriageReturns(file: EnvFile, path: string): RawFinding[] {
+  const [first] = file.entries;
+  if (!first || file.bytes[first.end - 2] !== 0x0d) return [];
+  const message = 'the lines end with CRLF: a POSIX shell takes the carriage return as the last sign of each value';
+  const remedy = 'save the file with line feeds (LF) as line ends, if anything but Adder reads it';
+  return [{ code: 'value/ambiguous', message, remedy, place: { path, inside: [], ...file.at(first.start) } }];
+}
