@@ -79,11 +79,15 @@ function layerNames(stage) {
   return Array.from({ length: LAYERS }, (_, layer) => `.env.s${stage}l${layer}`);
 }
 
-/** Each layer has every variable; every tenth value refers to the one before it. */
+/** The first layer of a stage has every variable, each later one a fifth of them; every tenth value refers to another. */
 function envText(layer) {
   const value = (v) =>
     v % 10 === 1 && v % 3 !== 1
       ? `https://host-${layer}.example/\${V${v - 1}:+set}`
       : `https://host-${layer}-${v}.example`;
-  return Array.from({ length: VARIABLES }, (_, v) => `V${v}=${value(v)}\n`).join('');
+  const all = Array.from({ length: VARIABLES }, (_, v) => v);
+  return all
+    .filter((v) => layer === 0 || v % 5 === layer)
+    .map((v) => `V${v}=${value(v)}\n`)
+    .join('');
 }

@@ -83,6 +83,22 @@ class Parser {
 
   /** @param start where the node starts @param from where its text starts, behind a byte-order mark */
   #line(start: number, from: number): EnvNode {
+    return this.#plainEntry(start, from) ?? this.#anyLine(start, from);
+  }
+
+  /** Nearly every line of a real file is of this shape, and takes a third of the time so. */
+  #plainEntry(start: number, nameStart: number): EnvEntry | undefined {
+    const found = match(plainLine, this.#text, nameStart);
+    if (!found) return undefined;
+    const [line, name = '', text = ''] = found;
+    const valueStart = nameStart + name.length + 1;
+    const valueEnd = valueStart + text.length;
+    const value = text === '' ? [] : [{ kind: 'text' as const, text }];
+    const end = nameStart + line.length;
+    return { kind: 'entry', start, end, name, nameStart, exported: false, quote: 'none', value, valueStart, valueEnd };
+  }
+
+  #anyLine(start: number, from: number): EnvNode {
     const lineEnd = this.#lineEnd(from);
     const at = this.#skipBlanks(from);
     const sign = this.#text[at];
@@ -236,6 +252,9 @@ class Parser {
     return next;
   }
 }
+
+/** A name, a value without any sign that means something to some reader, and the line's end. */
+const plainLine = /([A-Za-z_][A-Za-z0-9_]*)=([A-Za-z0-9_./:@%+,-]*)\r?\n/y;
 
 function match(pattern: RegExp, text: string, at: number): RegExpExecArray | null {
   pattern.lastIndex = at;

@@ -12,6 +12,8 @@ export const url: Form = {
     }
     if (/^[a-z][a-z0-9+.-]*:\/\/[a-z][a-z0-9+.-]*:\/\//i.test(text)) return 'has a scheme twice';
     if (!URL.canParse(text)) return 'is not a URL: its host or port cannot be read';
+    // The schemes of the web do not parse without a host.
+    if (/^(https?|wss?):/i.test(text)) return undefined;
     return new URL(text).host === '' ? 'has no host' : undefined;
   },
   measure: 'length',

@@ -26,7 +26,7 @@ export function valuesReport(
 ): ValuesReport {
   const wanted = (name: string | undefined) => only.length === 0 || (name !== undefined && only.includes(name));
   const values = [...resolution.values.values()].filter(({ variable }) => wanted(variable.name));
-  const raw = resolution.findings.filter(({ variable }) => wanted(variable));
+  const raw = resolution.findings.filter((finding) => wanted(finding.variable) && !concernsOtherReaders(finding));
   const { findings, summary } = judge(raw, contract, today, only.length === 0 ? VALUE_GROUPS : []);
   return {
     report: REPORT_VERSION,
@@ -64,6 +64,11 @@ function merged(findings: readonly RawFinding[]): RawFinding[] {
     else if (earlier.stage !== finding.stage) known.set(key, withoutStage(earlier));
   }
   return [...known.values()];
+}
+
+/** What plain readers would make of the files is told where everything is told: when all stages are checked. */
+function concernsOtherReaders({ code, level }: RawFinding): boolean {
+  return code === 'value/ambiguous' && level === 'note';
 }
 
 function withoutStage({ stage: _, ...finding }: RawFinding): RawFinding {

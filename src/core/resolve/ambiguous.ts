@@ -5,8 +5,8 @@ import type { RawFinding } from '../findings/finding.js';
 import { joinWords } from '../text/nearest.js';
 import { envExcerpt, type IsPublic } from './env-findings.js';
 
-/** A line that nothing can read in two ways; most lines are such. */
-const plainLine = /^[A-Za-z_][A-Za-z0-9_]*=[\w./:@%+,-]*\r?\n?$/;
+/** A value that nothing can read in two ways; most values are such. */
+const plainValue = /^[\w./:@%+,-]*$/;
 
 /**
  * Lines that other programs read in another way. Where it is a reader whose rules people have in mind, the shell, each line
@@ -15,14 +15,18 @@ const plainLine = /^[A-Za-z_][A-Za-z0-9_]*=[\w./:@%+,-]*\r?\n?$/;
  */
 export function ambiguousFindings(file: EnvFile, path: string, isPublic: IsPublic): RawFinding[] {
   const found = file.entries.flatMap((entry) => {
-    if (plainLine.test(textOf(file, entry))) return [];
+    if (isPlain(entry)) return [];
     return otherReadings(file, entry).flatMap((reading) => tell(file, path, entry, reading, isPublic(entry.name)));
   });
   return [...carriageReturns(file, path), ...found];
 }
 
-function textOf({ bytes }: EnvFile, { start, end }: EnvEntry): string {
-  return Buffer.from(bytes.buffer, bytes.byteOffset + start, end - start).toString('latin1');
+/** Whether the entry is its name, `=` and a plain value, and nothing else but the line's end. */
+function isPlain({ start, end, name, nameStart, exported, quote, value, valueStart, valueEnd }: EnvEntry): boolean {
+  const isTight = start === nameStart && valueStart === nameStart + name.length + 1 && end - valueEnd <= 2;
+  if (!isTight || exported || quote !== 'none' || value.length > 1) return false;
+  const [part] = value;
+  return !part || (part.kind === 'text' && plainValue.test(part.text));
 }
 
 function tell(file: EnvFile, path: string, entry: EnvEntry, reading: OtherReading, shown: boolean): RawFinding[] {

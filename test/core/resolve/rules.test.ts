@@ -19,7 +19,9 @@ function resolve(variable: string, env: string, stage = 'production') {
   return {
     state,
     value: value && reveal(value),
-    said: resolution.findings.map(({ code, message }) => `${code}: ${message}`),
+    said: resolution.findings
+      .filter(({ code }) => code !== 'value/ambiguous')
+      .map(({ code, message }) => `${code}: ${message}`),
   };
 }
 

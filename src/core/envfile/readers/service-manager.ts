@@ -73,7 +73,7 @@ function double(rest: string, start: number, seen: Scanned): number {
 
 function bare(rest: string, start: number, seen: Scanned): void {
   let text = '';
-  for (let at = start; at < rest.length && !/[\r\n]/.test(rest[at] as string); at++) {
+  for (let at = start; at < rest.length && rest[at] !== '\r' && rest[at] !== '\n'; at++) {
     if (rest[at] !== '\\') text += rest[at];
     else if (rest[at + 1] === '\n' || rest[at + 1] === undefined) seen.continued = true;
     else {
