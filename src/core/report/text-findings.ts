@@ -127,16 +127,23 @@ function remedyLines(remedy: string, { style, width }: PrintOptions): string[] {
 }
 
 function summaryLines({ summary, coverage }: FindingsReport, options: PrintOptions): string[] {
-  return [countLine(summary, options), ...(coverage ? coverageLines(coverage, options) : [])];
+  const isPartial = coverage !== undefined && coverage.unread.length > 0;
+  const nothing = isPartial ? 'nothing found in what could be read' : options.style.good('nothing found');
+  return [countLine(summary, options, nothing), ...(coverage ? coverageLines(coverage, options) : [])];
 }
 
-export function countLine({ error, warning, note, accepted }: Summary, { style }: PrintOptions): string {
+/** @param nothing what stands there when nothing was found */
+export function countLine(
+  { error, warning, note, accepted }: Summary,
+  { style }: PrintOptions,
+  nothing = style.good('nothing found'),
+): string {
   const parts = [
     error > 0 && style.level('error', count(error, 'error')),
     warning > 0 && style.level('warning', count(warning, 'warning')),
     note > 0 && style.level('note', count(note, 'note')),
   ].filter((part) => part !== false);
-  const found = parts.length > 0 ? joinWords(parts) : style.good('nothing found');
+  const found = parts.length > 0 ? joinWords(parts) : nothing;
   return accepted > 0 ? `${found}, and ${accepted} accepted` : found;
 }
 
