@@ -36,6 +36,8 @@ const lightWidth = {
 const cli = await rolldown({
   input: 'src/cli/bin.ts',
   platform: 'node',
+  // The parser and the resolver are compiled code of their own for each system; npm installs them with Adder.
+  external: [/^oxc-/],
   plugins: [lightWidth],
   checks: { emptyImportMeta: false },
 });
@@ -50,6 +52,7 @@ const { output } = await cli.write({
 
 const core = await build({
   ...common,
+  external: ['oxc-parser', 'oxc-resolver'],
   entryPoints: ['src/core/index.ts'],
   outfile: 'dist/core.js',
   format: 'esm',

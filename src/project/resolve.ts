@@ -4,16 +4,10 @@ import type { Layer, Stage } from '../core/contract/contract.js';
 import { Failure } from '../core/failure.js';
 import type { RawFinding } from '../core/findings/finding.js';
 import { crossStageFindings } from '../core/resolve/cross-stage.js';
-import {
-  absentLayer,
-  type ReadLayer,
-  readCommandLayer,
-  readEnvFileLayer,
-  readProcessLayer,
-} from '../core/resolve/layers.js';
+import { readFileLayer } from '../core/resolve/file-layer.js';
+import { absentLayer, type ReadLayer, readCommandLayer, readProcessLayer } from '../core/resolve/layers.js';
 import { misnamedFinding } from '../core/resolve/misnamed.js';
 import { type NamedValue, type Resolution, reachOf, resolveStage } from '../core/resolve/resolve.js';
-import { readStructuredLayer } from '../core/resolve/structured.js';
 import { Secret } from '../core/secret.js';
 import { captureOutput } from '../host/capture.js';
 import { describeFileError, kindOf, namesIn, statOf } from '../host/files.js';
@@ -128,8 +122,7 @@ export class Resolver {
           'put a file there, or take the layer out of the contract',
         );
       const bytes = readFileSync(path);
-      if (/\.(json|ya?ml)$/.test(name)) return readStructuredLayer(name, name, bytes.toString());
-      return readEnvFileLayer(name, name, bytes, (variable) => reachOf(this.project.contract, variable) === 'public');
+      return readFileLayer(name, bytes, (variable) => reachOf(this.project.contract, variable) === 'public');
     } catch (error) {
       if (error instanceof Failure) throw error;
       throw new Failure(

@@ -14,8 +14,8 @@ const label = z.string().regex(/^[A-Za-z0-9][A-Za-z0-9._-]*$/, 'a name is letter
 const fileName = z
   .string()
   .regex(
-    /(^|\/)(\.env(\.[^/]+)?|[^/]+\.(env|json|ya?ml))$/,
-    'a layer is an env file (.env, .env.NAME, NAME.env), a .json or .yaml file, the word process, or { command: [...] }',
+    /(^|\/)(\.env(\.[^/]+)?|[^/]+\.(env|json|ya?ml|[cm]?[jt]s))$/,
+    'a layer is an env file (.env, .env.NAME, NAME.env), a .json or .yaml file, a .ts or .js module of constants, the word process, or { command: [...] }',
   );
 
 const fileLayer = z.strictObject({ file: fileName, 'must-exist': z.boolean().default(false) });

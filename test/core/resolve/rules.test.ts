@@ -1,9 +1,11 @@
 import { describe, expect, test } from 'vitest';
 import { crossStageFindings } from '../../../src/core/resolve/cross-stage.js';
+import { joinedName } from '../../../src/core/resolve/keyed.js';
 import { readCommandLayer, readEnvFileLayer, readProcessLayer } from '../../../src/core/resolve/layers.js';
 import { misnamedFinding } from '../../../src/core/resolve/misnamed.js';
+import { readModuleLayer } from '../../../src/core/resolve/module.js';
 import { reachOf, resolveStage } from '../../../src/core/resolve/resolve.js';
-import { joinedName, readStructuredLayer } from '../../../src/core/resolve/structured.js';
+import { readStructuredLayer } from '../../../src/core/resolve/structured.js';
 import { reveal } from '../../../src/core/secret.js';
 import { contractOf } from '../../support/contract.js';
 
@@ -148,6 +150,48 @@ describe('JSON and YAML layers', () => {
     ],
     ['an alias', 'c.yaml', 'a: &x 1\nb: *x\n', ['2:1 file/syntax: B refers to another place of the file (*name)']],
   ])('%s', (_, path, text, said) => expect(read(path, text).said).toEqual(said));
+});
+
+describe('modules of constants, read and never run', () => {
+  const read = (path: string, text: string) => {
+    const { offers, findings } = readModuleLayer(path, path, text);
+    return {
+      values: Object.fromEntries(offers.map(({ name, value }) => [name, value.kind === 'plain' && reveal(value.text)])),
+      said: findings.map(({ place, level, message }) => `${place?.line}:${place?.column} ${level}: ${message}`),
+    };
+  };
+
+  test('the keys of the only exported object, constants followed', () => {
+    const text = `import type { Env } from './env';
+const host = 'https://api.example' as const;
+const base = { retries: -3, on: true };
+export const environment: Env = { production: true, api: { url: host, ...base }, piers: ['n', 2], none: null } as const;`;
+    expect(read('environment.prod.ts', text)).toEqual({
+      values: {
+        PRODUCTION: 'true',
+        API_URL: 'https://api.example',
+        API_RETRIES: '-3',
+        API_ON: 'true',
+        PIERS: '["n",2]',
+      },
+      said: [],
+    });
+  });
+
+  test.each([
+    ['export default { a: 1 }', { A: '1' }],
+    ['module.exports = { a: `x` }', { A: 'x' }],
+    ['export const apiUrl = "u"; export const flags = { dark: false }', { API_URL: 'u', FLAGS_DARK: 'false' }],
+    ['const a = "x"; export { a as apiKey }', { API_KEY: 'x' }],
+  ])('%s', (text, values) => expect(read('c.js', text)).toEqual({ values, said: [] }));
+
+  test.each([
+    ['export default { a: f() }', '1:21 warning: A is only known when the module runs'],
+    ['export default {\n  ...base }', '2:3 warning: the module takes in an object that another module has'],
+    ['export default { [k]: 1 }', '1:19 warning: the module has a key that is only known when the module runs'],
+    ['f()', '1:1 undefined: the module exports no constant'],
+    ['export default {', '1:17 undefined: the module cannot be parsed from here on'],
+  ])('%s: %s', (text, said) => expect(read('c.js', text)).toEqual({ values: {}, said: [said] }));
 });
 
 test('a command layer is JSON or an env file, and none of its lines is shown', () => {

@@ -1,0 +1,52 @@
+import type { SourceKind } from '../syntax/parse.js';
+import { readsInDart } from './dart.js';
+import { readsInJavaScript } from './javascript.js';
+import { type MarkupKind, readsInMarkup } from './markup.js';
+import { type FileReads, nothingRead } from './read.js';
+
+type Language = { of: 'script'; kind: SourceKind } | { of: 'markup'; kind: MarkupKind } | { of: 'dart' };
+
+/** What a file's ending says of its language. One line an ending. */
+const languages: Readonly<Record<string, Language>> = {
+  js: { of: 'script', kind: 'jsx' },
+  mjs: { of: 'script', kind: 'js' },
+  cjs: { of: 'script', kind: 'js' },
+  jsx: { of: 'script', kind: 'jsx' },
+  ts: { of: 'script', kind: 'ts' },
+  mts: { of: 'script', kind: 'ts' },
+  cts: { of: 'script', kind: 'ts' },
+  tsx: { of: 'script', kind: 'tsx' },
+  html: { of: 'markup', kind: 'html' },
+  htm: { of: 'markup', kind: 'html' },
+  vue: { of: 'markup', kind: 'vue' },
+  svelte: { of: 'markup', kind: 'svelte' },
+  astro: { of: 'markup', kind: 'astro' },
+  dart: { of: 'dart' },
+};
+
+/** The objects that values are read from where a contract says nothing. */
+export const usualObjects = ['import.meta.env', 'process.env', 'globalThis.process.env', 'window.process.env'] as const;
+
+/** Whether reads can be told from a file of this name. */
+export function isSource(path: string): boolean {
+  return languageOf(path) !== undefined && !/\.d\.[cm]?ts$|\.min\.js$/.test(path);
+}
+
+/** The endings of {@link isSource}, for globs. */
+export const sourceEndings: readonly string[] = Object.keys(languages);
+
+/**
+ * What a source text reads from the environment, and what it loads. Never throws.
+ * @param path tells the language
+ */
+export function readsIn(path: string, text: string, objects: readonly string[] = usualObjects): FileReads {
+  const language = languageOf(path);
+  if (!language) return nothingRead;
+  if (language.of === 'dart') return readsInDart(text);
+  if (language.of === 'markup') return readsInMarkup(text, language.kind, objects);
+  return readsInJavaScript(text, language.kind, objects);
+}
+
+function languageOf(path: string): Language | undefined {
+  return languages[path.slice(path.lastIndexOf('.') + 1).toLowerCase()];
+}

@@ -1,0 +1,279 @@
+import { type Node, parseSyntax, type SourceKind } from '../syntax/parse.js';
+import { declarationOf } from '../syntax/scopes.js';
+import { constantText, isTypeOnly, isWrapper, unwrap, walk } from '../syntax/walk.js';
+import type { FileReads, Import, Read, ReadKind } from './read.js';
+
+/** Modules whose exports are values of the environment, and those whose export `env` is an object of them. */
+const valueModules = new Set(['$env/static/public', '$env/static/private', 'astro:env/client', 'astro:env/server']);
+const objectModules = new Set(['$env/dynamic/public', '$env/dynamic/private']);
+const processModules = new Set(['process', 'node:process']);
+
+/**
+ * The reads of a JavaScript or TypeScript text.
+ * @param objects what values are read from, as dotted paths; a trailing `()` means a call with the name
+ */
+export function readsInJavaScript(text: string, kind: SourceKind, objects: readonly string[]): FileReads {
+  const syntax = parseSyntax(text, kind);
+  const { module, problem } = syntax;
+  const imports: Import[] = [
+    ...module.staticImports
+      .filter(({ entries }) => entries.length === 0 || entries.some(({ isType }) => !isType))
+      .map(({ moduleRequest: { value, start, end } }) => ({ specifier: value, start, end, isDynamic: false })),
+    ...module.staticExports.flatMap(({ entries }) => reExports(entries)),
+    ...module.dynamicImports.flatMap(({ moduleRequest: { start, end } }) => {
+      const specifier = /^(["'`])([^"'`$\\]*)\1$/.exec(text.slice(start, end))?.[2];
+      return specifier === undefined ? [] : [{ specifier, start, end, isDynamic: true }];
+    }),
+  ];
+  const required = text.includes('require(');
+  if (!required && !mayRead(text, objects)) return { reads: [], imports, ...(problem && { problem }) };
+  const finder = new Finder(text, objects);
+  finder.run(syntax.program);
+  return { reads: finder.reads, imports: [...imports, ...finder.required], ...(problem && { problem }) };
+}
+
+/** Only a text with one of the last words of the paths can hold a read; all others need no tree. */
+function mayRead(text: string, objects: readonly string[]): boolean {
+  const words = objects.map((object) => object.replace(/\(\)$/, '').split('.').at(-1) as string);
+  return words.some((word) => text.includes(word)) || /(\$|astro:)env\b/.test(text);
+}
+
+function reExports(
+  entries: readonly { moduleRequest: { value: string; start: number; end: number } | null; isType: boolean }[],
+): Import[] {
+  const found = new Map<number, Import>();
+  for (const { moduleRequest, isType } of entries) {
+    if (!moduleRequest || isType) continue;
+    const { value, start, end } = moduleRequest;
+    found.set(start, { specifier: value, start, end, isDynamic: false });
+  }
+  return [...found.values()];
+}
+
+class Finder {
+  readonly reads: Read[] = [];
+  readonly required: Import[] = [];
+  readonly #objects: ReadonlySet<string>;
+  readonly #calls: ReadonlySet<string>;
+  /** Declarations that give an object another name. */
+  readonly #aliases = new Map<Node, string>();
+  /** Expressions that are accounted for already. */
+  readonly #seen = new Set<Node>();
+
+  constructor(
+    readonly text: string,
+    objects: readonly string[],
+  ) {
+    this.#objects = new Set([...objects.filter((object) => !object.endsWith('()')), ...objectModules]);
+    this.#calls = new Set(objects.filter((object) => object.endsWith('()')).map((object) => object.slice(0, -2)));
+  }
+
+  run(program: Node): void {
+    walk(program, (node, ancestors) => {
+      if (isTypeOnly(node)) return false;
+      if (node.type === 'VariableDeclarator' && node.init) this.#declarator(node, ancestors);
+      return undefined;
+    });
+    walk(program, (node, ancestors) => {
+      if (isTypeOnly(node)) return false;
+      if (node.type === 'ImportDeclaration') this.#import(node);
+      else if (node.type === 'MemberExpression') this.#member(node, ancestors);
+      else if (node.type === 'CallExpression') this.#call(node, ancestors);
+      else if (node.type === 'Identifier' && !isName(node, ancestors)) this.#occurrence(node, ancestors);
+      return undefined;
+    });
+    this.reads.sort((a, b) => a.start - b.start);
+  }
+
+  /** Whose values an expression has: `process.env` for `process.env`, and for another name of it. */
+  #object(node: Node, ancestors: readonly Node[]): { object: string; isAlias: boolean } | undefined {
+    const inner = unwrap(node);
+    if (inner.type === 'Identifier') {
+      const declaration = declarationOf(inner.name as string, ancestors);
+      const object = declaration && (this.#aliases.get(declaration) ?? importedObject(declaration));
+      if (object) return { object, isAlias: true };
+    }
+    const path = this.#path(inner, ancestors);
+    return path !== undefined && this.#objects.has(path) ? { object: path, isAlias: false } : undefined;
+  }
+
+  /** `a.b.c` for an expression that starts at a global name or at import.meta. */
+  #path(node: Node, ancestors: readonly Node[]): string | undefined {
+    const inner = unwrap(node);
+    if (inner.type === 'MetaProperty') return 'import.meta';
+    if (inner.type === 'Identifier') {
+      const declaration = declarationOf(inner.name as string, ancestors);
+      if (!declaration) return inner.name as string;
+      return declaration.source && processModules.has((declaration.source as Node).value as string)
+        ? 'process'
+        : undefined;
+    }
+    if (inner.type !== 'MemberExpression') return undefined;
+    const name = inner.computed ? constantText(inner.property as Node) : ((inner.property as Node).name as string);
+    const base = name === undefined ? undefined : this.#path(inner.object as Node, ancestors);
+    return base === undefined ? undefined : `${base}.${name}`;
+  }
+
+  #declarator(node: Node, ancestors: readonly Node[]): void {
+    const init = unwrap(node.init as Node);
+    const id = node.id as Node;
+    const path = this.#object(init, ancestors)?.object ?? this.#path(init, ancestors);
+    if (path === undefined) return;
+    if (id.type === 'Identifier' && this.#objects.has(path)) {
+      this.#aliases.set(node, path);
+      this.#seen.add(init);
+    } else if (id.type === 'ObjectPattern') this.#pattern(id, path, node, init);
+  }
+
+  /** `const { env: { NAME } } = process`, as deep as it goes. */
+  #pattern(pattern: Node, path: string, declarator: Node, init: Node): void {
+    const isObject = this.#objects.has(path);
+    if (isObject) this.#seen.add(init);
+    for (const property of pattern.properties as Node[]) {
+      if (property.type === 'RestElement') {
+        if (isObject) this.#add('whole', path, property, property);
+        continue;
+      }
+      const key = property.key as Node;
+      const name = property.computed ? constantText(key) : ((key.name ?? key.value) as string | undefined);
+      if (isObject) {
+        if (name === undefined) this.#add('computed', path, property, key);
+        else this.#add('destructured', path, property, key, { name, ...defaultOf(property.value as Node) });
+        continue;
+      }
+      const inner = `${path}.${name}`;
+      const target = property.value as Node;
+      if (target.type === 'ObjectPattern') this.#pattern(target, inner, declarator, init);
+      else if (this.#objects.has(inner) && target.type === 'Identifier') this.#aliases.set(declarator, inner);
+    }
+  }
+
+  #import(node: Node): void {
+    const source = (node.source as Node).value as string;
+    if (!valueModules.has(source)) return;
+    for (const specifier of node.specifiers as Node[]) {
+      const imported = specifier.imported as Node | undefined;
+      if (imported)
+        this.#add('import', source, specifier, imported, { name: (imported.name ?? imported.value) as string });
+      else this.#add('whole', source, specifier, specifier);
+    }
+  }
+
+  #member(node: Node, ancestors: readonly Node[]): void {
+    const found = this.#object(node.object as Node, ancestors);
+    if (!found) {
+      this.#occurrence(node, ancestors);
+      return;
+    }
+    this.#seen.add(unwrap(node.object as Node));
+    const property = node.property as Node;
+    const name = node.computed ? this.#constant(property, ancestors) : (property.name as string);
+    const kind: ReadKind = isWritten(node, ancestors)
+      ? 'written'
+      : name === undefined
+        ? 'computed'
+        : found.isAlias
+          ? 'alias'
+          : node.computed
+            ? 'constant'
+            : 'member';
+    this.#add(kind, found.object, node, property, {
+      ...(name !== undefined && { name }),
+      optional: node.optional === true,
+      ...fallbackOf(node, ancestors),
+    });
+  }
+
+  /** The text of a constant expression, one name followed: `const KEY = 'NAME'`. */
+  #constant(node: Node, ancestors: readonly Node[]): string | undefined {
+    const direct = constantText(node);
+    if (direct !== undefined || node.type !== 'Identifier') return direct;
+    const declaration = declarationOf(node.name as string, ancestors);
+    return declaration?.type === 'VariableDeclarator' ? constantText(declaration.init as Node | undefined) : undefined;
+  }
+
+  #call(node: Node, ancestors: readonly Node[]): void {
+    const [first] = node.arguments as Node[];
+    const callee = node.callee as Node;
+    if (callee.type === 'Identifier' && callee.name === 'require' && first) {
+      const specifier = constantText(first);
+      if (specifier !== undefined && !declarationOf('require', ancestors))
+        this.required.push({ specifier, start: first.start, end: first.end, isDynamic: false });
+    }
+    if (this.#calls.size === 0 || !first) return;
+    const path = this.#path(callee, ancestors);
+    if (path === undefined || !this.#calls.has(path)) return;
+    const name = this.#constant(first, ancestors);
+    this.#add(name === undefined ? 'computed' : 'call', path, node, first, {
+      ...(name !== undefined && { name }),
+      ...fallbackOf(node, ancestors),
+    });
+  }
+
+  /** The object itself, where no member of it is read. */
+  #occurrence(node: Node, ancestors: readonly Node[]): void {
+    if (this.#seen.has(node)) return;
+    const found = this.#object(node, ancestors);
+    if (!found) return;
+    const parent = ancestors.findLast((one) => !isWrapper(one));
+    if (parent?.type === 'VariableDeclarator' && unwrap(parent.id as Node) === node) return;
+    if (parent?.type === 'BinaryExpression' && parent.operator === 'in') {
+      const name = constantText(parent.left as Node);
+      this.#add(
+        'in',
+        found.object,
+        parent,
+        (name === undefined ? parent.right : parent.left) as Node,
+        name === undefined ? {} : { name },
+      );
+      return;
+    }
+    const isSpread = parent?.type === 'SpreadElement' || parent?.type === 'JSXSpreadAttribute';
+    this.#add(isSpread ? 'spread' : 'whole', found.object, node, node);
+  }
+
+  #add(kind: ReadKind, object: string, { start, end }: Node, at: Node, more: Partial<Read> = {}): void {
+    this.reads.push({ kind, object, optional: false, start, end, nameStart: at.start, nameEnd: at.end, ...more });
+  }
+}
+
+function importedObject({ source, imported }: Node): string | undefined {
+  const module = (source as Node | undefined)?.value as string | undefined;
+  if (module === undefined || (imported as Node | undefined)?.name !== 'env') return undefined;
+  if (processModules.has(module)) return 'process.env';
+  return objectModules.has(module) ? module : undefined;
+}
+
+/** Whether an identifier is a name of something and not a use of it. */
+function isName(node: Node, ancestors: readonly Node[]): boolean {
+  const parent = ancestors.at(-1);
+  if (!parent) return false;
+  if (parent.type === 'MemberExpression') return parent.property === node && !parent.computed;
+  if (parent.type === 'Property') {
+    const isBinding = ancestors.at(-2)?.type === 'ObjectPattern';
+    return isBinding || (parent.key === node && !parent.computed && !parent.shorthand);
+  }
+  return /^(Import|Export)|^(MethodDefinition|PropertyDefinition|LabeledStatement|MetaProperty)$/.test(parent.type);
+}
+
+function isWritten(node: Node, ancestors: readonly Node[]): boolean {
+  const parent = ancestors.findLast((one) => !isWrapper(one));
+  if (parent?.type === 'AssignmentExpression') return unwrap(parent.left as Node) === node && parent.operator === '=';
+  return parent?.type === 'UnaryExpression' && parent.operator === 'delete';
+}
+
+function fallbackOf(node: Node, ancestors: readonly Node[]): Pick<Read, 'fallback'> {
+  const parent = ancestors.findLast((one) => !isWrapper(one));
+  const isLeft =
+    parent?.type === 'LogicalExpression' && parent.operator !== '&&' && unwrap(parent.left as Node) === node;
+  return isLeft ? { fallback: fallbackAt(parent.right as Node) } : {};
+}
+
+function defaultOf(pattern: Node): Pick<Read, 'fallback'> {
+  return pattern.type === 'AssignmentPattern' ? { fallback: fallbackAt(pattern.right as Node) } : {};
+}
+
+function fallbackAt(node: Node): NonNullable<Read['fallback']> {
+  const text = constantText(unwrap(node));
+  return { start: node.start, end: node.end, ...(text !== undefined && { text }) };
+}

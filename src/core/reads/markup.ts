@@ -1,0 +1,117 @@
+import { Parser } from 'htmlparser2';
+import type { SourceKind } from '../syntax/parse.js';
+import { readsInJavaScript } from './javascript.js';
+import type { FileReads, Import, Read } from './read.js';
+
+/** A stretch of code in a file that is mostly something else. */
+interface Piece {
+  code: string;
+  kind: SourceKind;
+  /** Offset of its first sign in the file. */
+  start: number;
+}
+
+export type MarkupKind = 'html' | 'vue' | 'svelte' | 'astro';
+
+/**
+ * The reads of a page or a single-file component: its scripts, the expressions of its template, and placeholders.
+ * Offsets are those of the whole file.
+ */
+export function readsInMarkup(text: string, kind: MarkupKind, objects: readonly string[]): FileReads {
+  const reads: Read[] = [];
+  const imports: Import[] = [];
+  let problem: FileReads['problem'];
+  for (const piece of pieces(text, kind)) {
+    const found = readsInJavaScript(piece.code, piece.kind, objects);
+    reads.push(...found.reads.map((read) => moved(read, piece.start)));
+    imports.push(
+      ...found.imports.map((one) => ({ ...one, start: one.start + piece.start, end: one.end + piece.start })),
+    );
+    if (found.problem && !problem) problem = { ...found.problem, offset: found.problem.offset + piece.start };
+  }
+  if (kind === 'html') reads.push(...placeholders(text));
+  return { reads: reads.sort((a, b) => a.start - b.start), imports, ...(problem && { problem }) };
+}
+
+function moved(read: Read, by: number): Read {
+  const { fallback } = read;
+  return {
+    ...read,
+    start: read.start + by,
+    end: read.end + by,
+    nameStart: read.nameStart + by,
+    nameEnd: read.nameEnd + by,
+    ...(fallback && { fallback: { ...fallback, start: fallback.start + by, end: fallback.end + by } }),
+  };
+}
+
+function pieces(text: string, kind: MarkupKind): Piece[] {
+  const front = kind === 'astro' ? /^(\s*---\r?\n)([\s\S]*?)\r?\n---/.exec(text) : null;
+  const first: Piece[] = front ? [{ code: front[2] ?? '', kind: 'ts', start: (front[1] ?? '').length }] : [];
+  // The front matter is blanked, so that offsets stay.
+  const rest = front ? ' '.repeat(front[0].length) + text.slice(front[0].length) : text;
+  return [...first, ...scripts(rest), ...(kind === 'html' ? [] : expressions(withoutScripts(rest), kind))];
+}
+
+function scripts(text: string): Piece[] {
+  const found: Piece[] = [];
+  let open: { start: number; kind: SourceKind; source?: string } | undefined;
+  const parser = new Parser(
+    {
+      onopentag(name, attributes) {
+        if (name !== 'script' || /json|template|importmap/.test(attributes.type ?? '')) return;
+        open = { start: parser.endIndex + 1, kind: kindOf(attributes.lang) };
+      },
+      onclosetag(name) {
+        if (name !== 'script' || !open) return;
+        found.push({ code: text.slice(open.start, parser.startIndex), kind: open.kind, start: open.start });
+        open = undefined;
+      },
+    },
+    { lowerCaseAttributeNames: false },
+  );
+  parser.end(text);
+  return found;
+}
+
+function kindOf(lang = ''): SourceKind {
+  return /^(ts|typescript)$/.test(lang) ? 'ts' : lang === 'tsx' ? 'tsx' : lang === 'jsx' ? 'jsx' : 'js';
+}
+
+/** Scripts and styles blanked out, so that what is left is template. */
+function withoutScripts(text: string): string {
+  return text.replace(/<(script|style)\b[\s\S]*?<\/\1\s*>/gi, (all) => ' '.repeat(all.length));
+}
+
+/** `{{ expression }}` and bound attributes, `{expression}`: each is parsed alone, and only where it names an environment. */
+function expressions(text: string, kind: MarkupKind): Piece[] {
+  const patterns =
+    kind === 'vue'
+      ? [/\{\{([\s\S]*?)\}\}/dg, /\s(?:v-[\w:.-]+|[:@#][\w:.[\]-]+)="([^"]*)"/dg]
+      : [/\{([^{}]*(?:\{[^{}]*\}[^{}]*)*)\}/dg];
+  return patterns.flatMap((pattern) =>
+    [...text.matchAll(pattern)].flatMap((match) => {
+      const code = match[1] ?? '';
+      const [start = 0] = match.indices?.[1] ?? [];
+      if (!/\benv\b|\$env/.test(code)) return [];
+      // A block's head, as in {#if x}, is read as its expression.
+      const head = /^\s*(?:[#:/@]\w+\s)?/.exec(code)?.[0] ?? '';
+      const body = code.slice(head.length);
+      return [{ code: `(${body}\n)`, kind: 'tsx' as const, start: start + head.length - 1 }];
+    }),
+  );
+}
+
+/** `%NAME%`, which build tools replace in pages. */
+function placeholders(text: string): Read[] {
+  return [...text.matchAll(/%([A-Z][A-Z0-9_]*)%/g)].map(({ 0: all, 1: name = '', index }) => ({
+    kind: 'placeholder',
+    name,
+    object: 'import.meta.env',
+    optional: false,
+    start: index,
+    end: index + all.length,
+    nameStart: index + 1,
+    nameEnd: index + 1 + name.length,
+  }));
+}

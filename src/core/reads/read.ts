@@ -1,0 +1,51 @@
+/** How code reads a value of the environment. */
+export const readKinds = {
+  member: 'a name written out: object.NAME',
+  constant: 'a constant string: object["NAME"]',
+  computed: 'a name that is only known when the code runs: object[expression]',
+  destructured: 'taken out of the object: const { NAME } = object',
+  alias: 'read from another name of the object: const e = object; e.NAME',
+  import: 'imported by its name from a module of the build tool',
+  call: 'asked for by a call: object("NAME")',
+  placeholder: 'a placeholder in markup: %NAME%',
+  whole: 'the object as a whole',
+  spread: 'the object spread into another one',
+  in: 'asked whether it is there: "NAME" in object',
+  written: 'set, not read: object.NAME = value',
+} as const;
+export type ReadKind = keyof typeof readKinds;
+
+/** One place at which code reads the environment. Offsets are UTF-16 code units of the file, `end` excluded. */
+export interface Read {
+  kind: ReadKind;
+  /** As the code has it, prefix and all; absent where the code does not say. */
+  name?: string;
+  /** What is read from: `import.meta.env`, `process.env`, `String.fromEnvironment`, a module's name. */
+  object: string;
+  optional: boolean;
+  /** The whole read, and what in it the finding points at: the name, or the object where there is no name. */
+  start: number;
+  end: number;
+  nameStart: number;
+  nameEnd: number;
+  /** What stands in when there is no value: `?? "text"`; the text only where it is a constant. */
+  fallback?: { start: number; end: number; text?: string };
+}
+
+/** A module that a source text loads. */
+export interface Import {
+  specifier: string;
+  start: number;
+  end: number;
+  isDynamic: boolean;
+}
+
+/** What one source text reads and loads. */
+export interface FileReads {
+  reads: Read[];
+  imports: Import[];
+  /** Why the text could be read only in part, or not at all. */
+  problem?: { message: string; offset: number };
+}
+
+export const nothingRead: FileReads = { reads: [], imports: [] };

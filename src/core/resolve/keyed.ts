@@ -1,0 +1,59 @@
+import type { RawFinding } from '../findings/finding.js';
+import { Secret } from '../secret.js';
+import type { Offer, ReadLayer } from './layers.js';
+
+/**
+ * `api.baseUrl` is `API_BASE_URL`: keys are joined with `_`, camel case is split, other signs become `_`, all upper-cased.
+ */
+export function joinedName(keys: readonly string[]): string {
+  return keys
+    .map((key) => key.replace(/([a-z0-9])([A-Z])/g, '$1_$2').replace(/([A-Z])([A-Z][a-z])/g, '$1_$2'))
+    .join('_')
+    .replace(/[^A-Za-z0-9_]+/g, '_')
+    .toUpperCase();
+}
+
+/** Builds the layer of a file whose values stand under nested keys. */
+export class KeyedLayer {
+  readonly #offers = new Map<string, Offer>();
+  readonly #findings: RawFinding[] = [];
+
+  /** @param at line and column of an offset in the file */
+  constructor(
+    readonly name: string,
+    readonly path: string,
+    readonly at: (offset: number) => { line: number; column: number },
+  ) {}
+
+  done(): ReadLayer {
+    const { name, path } = this;
+    return { name, state: 'read', path, offers: [...this.#offers.values()], findings: this.#findings };
+  }
+
+  offer(keys: readonly string[], text: string, offset: number): void {
+    const name = joinedName(keys);
+    if (!/^[A-Z_][A-Z0-9_]*$/.test(name)) {
+      const message = `the key does not become a name: "${name}"`;
+      this.say('file/syntax', offset, message, 'a name does not start with a digit; rename the key');
+      return;
+    }
+    const earlier = this.#offers.get(name)?.source.line;
+    if (earlier !== undefined) {
+      const message = `${name} is set again; line ${earlier} set it before, and this line wins`;
+      this.say('value/duplicate', offset, message, 'keep one of the two', { variable: name });
+    }
+    const source = { layer: this.name, path: this.path, ...this.at(offset) };
+    this.#offers.set(name, { name, source, value: { kind: 'plain', text: new Secret(text) } });
+  }
+
+  say(
+    code: RawFinding['code'],
+    offset: number,
+    message: string,
+    remedy: string,
+    more: Pick<RawFinding, 'variable' | 'level'> = {},
+  ): void {
+    const place = { path: this.path, inside: [], ...this.at(offset) };
+    this.#findings.push({ code, message, remedy, place, ...more });
+  }
+}

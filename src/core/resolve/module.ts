@@ -1,0 +1,143 @@
+import { type Node, parseSyntax } from '../syntax/parse.js';
+import { declarationOf } from '../syntax/scopes.js';
+import { constantText, unwrap } from '../syntax/walk.js';
+import { LineMap } from '../text/positions.js';
+import { joinedName, KeyedLayer } from './keyed.js';
+import type { ReadLayer } from './layers.js';
+
+/** How deep constants may refer to one another. */
+const DEEPEST = 20;
+
+/**
+ * A layer that is a JavaScript or TypeScript module of constants, such as `environment.prod.ts`. It is read and never run:
+ * what is no constant is said, and counts for nothing. The keys of its only exported object become names as those of a
+ * JSON layer do; where it has several exports, their names stand before the keys.
+ */
+export function readModuleLayer(name: string, path: string, text: string): ReadLayer {
+  const bytes = Buffer.from(text);
+  const lines = new LineMap(bytes);
+  const at = (offset: number) => {
+    const { line, column } = lines.at(Buffer.byteLength(text.slice(0, offset)));
+    return { line, column };
+  };
+  const layer = new KeyedLayer(name, path, at);
+  const { program, problem } = parseSyntax(text, /\.[cm]?ts$/.test(path) ? 'ts' : 'js');
+  if (problem)
+    layer.say(
+      'file/syntax',
+      problem.offset,
+      'the module cannot be parsed from here on',
+      'mend it; none of its values counts',
+    );
+  else new ModuleReader(program, layer).read();
+  return layer.done();
+}
+
+class ModuleReader {
+  constructor(
+    readonly program: Node,
+    readonly layer: KeyedLayer,
+  ) {}
+
+  read(): void {
+    const exported = exportsOf(this.program).map(({ key, value }) => ({ key, value: this.#constant(value) }));
+    const [only, ...others] = exported;
+    if (!only) {
+      this.layer.say('file/syntax', 0, 'the module exports no constant', 'export an object of values');
+      return;
+    }
+    if (others.length === 0 && only.value.type === 'ObjectExpression') this.#object(only.value, [], 0);
+    else for (const { key, value } of exported) this.#value(value, [key], 0);
+  }
+
+  #object(node: Node, keys: readonly string[], depth: number): void {
+    for (const property of node.properties as Node[]) {
+      if (property.type !== 'Property') {
+        const spread = this.#constant(property.argument as Node);
+        if (spread.type === 'ObjectExpression' && depth < DEEPEST) this.#object(spread, keys, depth + 1);
+        else this.#unknown(keys, property, 'takes in an object that another module has');
+        continue;
+      }
+      const key = property.key as Node;
+      const name = property.computed ? constantText(key) : String(key.name ?? key.value);
+      if (name === undefined) this.#unknown(keys, key, 'has a key that is only known when the module runs');
+      else this.#value(property.value as Node, [...keys, name], depth, key.start);
+    }
+  }
+
+  #value(node: Node, keys: readonly string[], depth: number, offset = node.start): void {
+    const value = this.#constant(node);
+    if (value.type === 'ObjectExpression' && depth < DEEPEST) {
+      this.#object(value, keys, depth + 1);
+      return;
+    }
+    const constant = jsonOf(value);
+    if (constant === undefined) this.#unknown(keys, node, 'is only known when the module runs');
+    else if (constant !== null)
+      this.layer.offer(keys, typeof constant === 'string' ? constant : JSON.stringify(constant), offset);
+  }
+
+  /** What a name stands for, where the module itself says so. */
+  #constant(node: Node): Node {
+    let inner = unwrap(node);
+    for (let step = 0; step < DEEPEST && inner.type === 'Identifier'; step++) {
+      const declaration = declarationOf(inner.name as string, [this.program]);
+      if (declaration?.type !== 'VariableDeclarator' || !declaration.init) break;
+      inner = unwrap(declaration.init as Node);
+    }
+    return inner;
+  }
+
+  #unknown(keys: readonly string[], { start }: Node, what: string): void {
+    const subject = keys.length === 0 ? 'the module' : joinedName(keys);
+    this.layer.say('file/syntax', start, `${subject} ${what}`, 'write the value out, or give it in another layer', {
+      level: 'warning',
+    });
+  }
+}
+
+/** The exported constants of a module, in the order of the text. */
+function exportsOf(program: Node): { key: string; value: Node }[] {
+  return (program.body as Node[]).flatMap((statement) => {
+    if (statement.type === 'ExportDefaultDeclaration')
+      return [{ key: 'default', value: statement.declaration as Node }];
+    if (statement.type === 'ExportNamedDeclaration') return namedExports(statement);
+    if (statement.type !== 'ExpressionStatement') return [];
+    const { type, left, right } = unwrap(statement.expression as Node) as Node & { left: Node; right: Node };
+    const isExport = type === 'AssignmentExpression' && left.type === 'MemberExpression';
+    const target = isExport ? (left.object as Node) : undefined;
+    return target?.type === 'Identifier' && target.name === 'module' ? [{ key: 'exports', value: right }] : [];
+  });
+}
+
+function namedExports({ declaration, specifiers, source }: Node): { key: string; value: Node }[] {
+  const declared = declaration as Node | null;
+  if (declared?.type === 'VariableDeclaration') {
+    return (declared.declarations as Node[]).flatMap(({ id, init }) =>
+      (id as Node).type === 'Identifier' && init ? [{ key: (id as Node).name as string, value: init as Node }] : [],
+    );
+  }
+  if (declared || source) return [];
+  return (specifiers as Node[]).map(({ local, exported }) => ({
+    key: String((exported as Node).name ?? (exported as Node).value),
+    value: local as Node,
+  }));
+}
+
+/** A constant as JSON has it; undefined where it is none. */
+function jsonOf(node: Node): string | number | boolean | null | unknown[] | undefined {
+  const inner = unwrap(node);
+  const text = constantText(inner);
+  if (text !== undefined) return text;
+  if (inner.type === 'Literal' && ['number', 'boolean'].includes(typeof inner.value))
+    return inner.value as number | boolean;
+  if (inner.type === 'Literal' && inner.raw === 'null') return null;
+  if (inner.type === 'Identifier' && inner.name === 'undefined') return null;
+  if (inner.type === 'UnaryExpression' && inner.operator === '-') {
+    const number = jsonOf(inner.argument as Node);
+    return typeof number === 'number' ? -number : undefined;
+  }
+  if (inner.type !== 'ArrayExpression') return undefined;
+  const items = (inner.elements as (Node | null)[]).map((one) => (one ? jsonOf(one) : undefined));
+  return items.includes(undefined) ? undefined : items;
+}

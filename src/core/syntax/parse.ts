@@ -1,0 +1,52 @@
+import { createRequire } from 'node:module';
+import type { Comment, EcmaScriptModule } from 'oxc-parser';
+
+/** A node of the syntax tree (ESTree, with the TypeScript and JSX extensions). Offsets are UTF-16 code units. */
+export interface Node {
+  type: string;
+  start: number;
+  end: number;
+  [key: string]: unknown;
+}
+
+/** A source text that was parsed. Reading `program` builds the tree, which costs more than the parsing did. */
+export interface Syntax {
+  program: Node;
+  module: EcmaScriptModule;
+  comments: readonly Comment[];
+  /** The first place at which the text is no JavaScript or TypeScript. */
+  problem?: { message: string; offset: number };
+}
+
+export type SourceKind = 'js' | 'jsx' | 'ts' | 'tsx';
+
+let parser: typeof import('oxc-parser') | undefined;
+
+/** Loaded at first use: most calls of the program parse nothing. */
+function loaded(): typeof import('oxc-parser') {
+  parser ??= createRequire(import.meta.url)('oxc-parser') as typeof import('oxc-parser');
+  return parser;
+}
+
+/** Parses a source text; never throws, what is wrong is in `problem`. */
+export function parseSyntax(text: string, kind: SourceKind): Syntax {
+  const result = loaded().parseSync(`source.${kind}`, text, { lang: kind, sourceType: 'unambiguous' });
+  const error = result.errors.find(({ severity }) => severity === 'Error');
+  return {
+    get program() {
+      return result.program as unknown as Node;
+    },
+    get module() {
+      return result.module;
+    },
+    get comments() {
+      return result.comments;
+    },
+    ...(error && { problem: { message: error.message, offset: error.labels[0]?.start ?? 0 } }),
+  };
+}
+
+/** The names of the fields of a node that hold other nodes. */
+export function childKeys(type: string): readonly string[] {
+  return loaded().visitorKeys[type] ?? [];
+}

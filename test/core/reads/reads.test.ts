@@ -1,0 +1,145 @@
+import fc from 'fast-check';
+import { describe, expect, test } from 'vitest';
+import { readsIn } from '../../../src/core/reads/index.js';
+
+/** Each read as `kind object name "the text that is pointed at"`, with its fallback. */
+function told(path: string, text: string, objects?: string[]): string[] {
+  return readsIn(path, text, objects).reads.map(({ kind, object, name, nameStart, nameEnd, optional, fallback }) => {
+    const at = text.slice(nameStart, nameEnd);
+    const more = [
+      optional && 'optional',
+      fallback && `or ${fallback.text ?? '?'} (${text.slice(fallback.start, fallback.end)})`,
+    ];
+    return [`${kind} ${object} ${name ?? '-'} at ${at}`, ...more.filter(Boolean)].join(', ');
+  });
+}
+
+describe('reads of JavaScript and TypeScript', () => {
+  test.each<[code: string, reads: string[]]>([
+    ['import.meta.env.A', ['member import.meta.env A at A']],
+    ['process.env.A!.trim()', ['member process.env A at A']],
+    ['process.env["A"] + process.env[`B`]', ['constant process.env A at "A"', 'constant process.env B at `B`']],
+    ['const K = "A"; f(process.env[K])', ['constant process.env A at K']],
+    ['process.env[key]', ['computed process.env - at key']],
+    ['import.meta.env?.A', ['member import.meta.env A at A, optional']],
+    ['(process.env as Env).A', ['member process.env A at A']],
+    [
+      'const { A, B: b = "x", ...rest } = process.env',
+      [
+        'destructured process.env A at A',
+        'destructured process.env B at B, or x ("x")',
+        'whole process.env - at ...rest',
+      ],
+    ],
+    ['const { env: { A } } = process', ['destructured process.env A at A']],
+    ['const { env } = import.meta; env.A', ['alias import.meta.env A at A']],
+    ['const e = process.env; f(e.A, e)', ['alias process.env A at A', 'whole process.env - at e']],
+    ['function f() { return e.A } const e = process.env', ['alias process.env A at A']],
+    ['import { env } from "node:process"; env.A', ['alias process.env A at A']],
+    ['import process from "process"; process.env.A', ['member process.env A at A']],
+    ['console.log(process.env)', ['whole process.env - at process.env']],
+    ['f({ ...import.meta.env })', ['spread import.meta.env - at import.meta.env']],
+    ['<A {...process.env} />', ['spread process.env - at process.env']],
+    ['"A" in process.env', ['in process.env A at "A"']],
+    ['process.env.A = "x"; delete process.env.B', ['written process.env A at A', 'written process.env B at B']],
+    ['process.env.A ?? "http://x"', ['member process.env A at A, or http://x ("http://x")']],
+    ['process.env.A || other()', ['member process.env A at A, or ? (other())']],
+    ['globalThis.process.env.A', ['member globalThis.process.env A at A']],
+    ['import { PUBLIC_A } from "$env/static/public"', ['import $env/static/public PUBLIC_A at PUBLIC_A']],
+    ['import { env } from "$env/dynamic/public"; env.A', ['alias $env/dynamic/public A at A']],
+    // What looks like a read and is none.
+    ['function f(process) { return process.env.A }', []],
+    ['{ const process = {}; process.env.A }', []],
+    ['for (const process of list) process.env.A', []],
+    ['try {} catch (process) { process.env.A }', []],
+    ['"process.env.A" // process.env.B', []],
+    ['my.process.env.A', []],
+    ['type T = typeof process.env.A', []],
+    ['const e = process.env; function f(e) { return e.A }', []],
+  ])('%s', (code, reads) => expect(told('a.tsx', code)).toEqual(reads));
+
+  test('a contract names objects of its own, and calls', () => {
+    const code = 'window.config.A; Deno.env.get("B"); Deno.env.get(name)';
+    expect(told('a.ts', code, ['window.config', 'Deno.env.get()'])).toEqual([
+      'member window.config A at A',
+      'call Deno.env.get B at "B"',
+      'computed Deno.env.get - at name',
+    ]);
+  });
+
+  test('what a module loads', () => {
+    const code = `import './a'; import type { T } from './t'; export * from './b'; export { x } from "./c"; import('./d');
+const e = require('./e'); import(name)`;
+    const { imports } = readsIn('a.ts', code);
+    expect(imports.map(({ specifier, isDynamic }) => (isDynamic ? `(${specifier})` : specifier))).toEqual([
+      './a',
+      './b',
+      './c',
+      '(./d)',
+      './e',
+    ]);
+  });
+
+  test('a text that is no program is a problem with a place, and never a throw', () => {
+    expect(readsIn('a.ts', 'const = process.env.A').problem).toMatchObject({ offset: 6 });
+    fc.assert(
+      fc.property(
+        fc.string(),
+        fc.constantFrom('a.ts', 'a.vue', 'a.html', 'a.astro', 'a.svelte', 'a.dart'),
+        (text, path) => {
+          readsIn(path, `process.env ${text} process.env.A {{ env }} <script>`);
+        },
+      ),
+    );
+  });
+});
+
+describe('reads of pages and components', () => {
+  test.each<[path: string, text: string, reads: string[]]>([
+    [
+      'a.html',
+      '<title>%A%</title><script>f(process.env.B)</script><script type="application/json">process.env.C</script>',
+      ['placeholder import.meta.env A at A', 'member process.env B at B'],
+    ],
+    [
+      'a.vue',
+      '<template><a :href="$f(env.A)">{{ import.meta.env.B }}</a></template>\n<script setup lang="ts">\nconst x: string = import.meta.env.C\n</script>',
+      ['member import.meta.env B at B', 'member import.meta.env C at C'],
+    ],
+    [
+      'a.svelte',
+      '<script>\nimport { PUBLIC_A } from "$env/static/public"\n</script>\n{#if import.meta.env.B}<p>{process.env.C ?? "x"}</p>{/if}',
+      [
+        'import $env/static/public PUBLIC_A at PUBLIC_A',
+        'member import.meta.env B at B',
+        'member process.env C at C, or x ("x")',
+      ],
+    ],
+    [
+      'a.astro',
+      '---\nconst a = import.meta.env.A\n---\n<p>{import.meta.env.B}</p>',
+      ['member import.meta.env A at A', 'member import.meta.env B at B'],
+    ],
+  ])('%s', (path, text, reads) => expect(told(path, text)).toEqual(reads));
+});
+
+describe('reads of Dart', () => {
+  test.each<[code: string, reads: string[]]>([
+    [`const a = String.fromEnvironment('A');`, ['call String.fromEnvironment A at A']],
+    [
+      `bool.fromEnvironment("A", defaultValue: false); int.fromEnvironment( 'B')`,
+      ['call bool.fromEnvironment A at A', 'call int.fromEnvironment B at B'],
+    ],
+    ['String.fromEnvironment(name)', ['computed String.fromEnvironment - at String.fromEnvironment(']],
+    [`'a \${String.fromEnvironment('A')} b'`, ['call String.fromEnvironment A at A']],
+    [`r'\${String.fromEnvironment("A")}'`, []],
+    [`// String.fromEnvironment('A')\n/* /* */ String.fromEnvironment('B') */`, []],
+    [`'''\nString.fromEnvironment("A")\n'''`, []],
+    [`'it\\'s'; String.fromEnvironment('A')`, ['call String.fromEnvironment A at A']],
+  ])('%s', (code, reads) => expect(told('a.dart', code)).toEqual(reads));
+
+  test('what a library loads', () => {
+    const { imports } = readsIn('a.dart', `import 'b.dart' as b;\nexport "c.dart";\npart of 'd.dart';`);
+    expect(imports.map(({ specifier }) => specifier)).toEqual(['b.dart', 'c.dart']);
+  });
+});
