@@ -61,7 +61,8 @@ const core = await build({
   },
 });
 
-cpSync('src/demo/ferries', 'dist/demo', { recursive: true });
+for (const template of ['ferries', 'adopt'])
+  cpSync(`src/demo/${template}`, `dist/demo/${template}`, { recursive: true });
 await writeSchema();
 writeLicences([...output.flatMap(({ modules = {} }) => Object.keys(modules)), ...Object.keys(core.metafile.inputs)]);
 writeTypes();

@@ -9,7 +9,7 @@ import { load } from './load.mjs';
 
 const root = join(import.meta.dirname, '..');
 process.chdir(root);
-const { story } = await load('src/demo/story.ts');
+const { stories } = await load('src/demo/story.ts');
 const { layOut, lendPackages } = await load('src/demo/layout.ts');
 
 /** Which steps of the story are shown, by their number in it. */
@@ -46,7 +46,7 @@ const server = spawn('Xvfb', [DISPLAY, '-screen', '0', '1280x800x24'], { stdio: 
 await sleep(1500);
 mkdirSync('docs/screenshots', { recursive: true });
 try {
-  for (const [index, step] of story.entries()) {
+  for (const [index, step] of stories.build.steps.entries()) {
     if (step.change) step.change(folder);
     else await run(step, shots.get(index));
   }

@@ -8,6 +8,10 @@ interface CommandEntry {
 
 /** Every command. Each one's code is loaded when it is called. */
 export const commands: Readonly<Record<string, CommandEntry>> = {
+  draft: {
+    summary: 'What do I have? Writes a first contract from the project as it is',
+    load: async () => (await import('./draft.js')).draftContract,
+  },
   values: {
     summary: 'What will each variable be, and where does it come from?',
     load: async () => (await import('./values.js')).values,

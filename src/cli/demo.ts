@@ -6,7 +6,7 @@ import { dirname, join, resolve } from 'node:path';
 import { EXIT, Failure } from '../core/failure.js';
 import { makeStyle, type Style } from '../core/report/style.js';
 import { isEmptyOrNew, layOut, lendPackages } from '../demo/layout.js';
-import { type Step, story } from '../demo/story.js';
+import { type Step, stories } from '../demo/story.js';
 import type { World } from '../host/world.js';
 import { defineCommand } from './command.js';
 import { wantsColour } from './print.js';
@@ -16,22 +16,24 @@ export const demo = defineCommand({
   words: '[DIR]',
   arity: [0, 1],
   about:
-    'Lays out the demo project, the web shop of an island ferry line, in DIR or in a temporary folder, and runs the story on it: a missing value, a refused build, a leak, its mending, and a bundle that went stale.',
-  options: ['install', 'color', 'debug'],
+    'Lays out a demo project of an island ferry line in DIR or in a temporary folder, and runs a story on it. build: a missing value, a refused build, a leak, its mending, and a bundle that went stale. adopt: a project full of env files gets its contract.',
+  options: ['story', 'install', 'color', 'debug'],
   examples: [
     ['adder demo', 'in a temporary folder'],
+    ['adder demo --story adopt', 'from a mess of files to a contract'],
     ['adder demo ferries --install', 'in a folder of your own, with its packages from npm'],
   ],
   async run({ words: [given], options, world }) {
     const folder = given === undefined ? mkdtempSync(join(tmpdir(), 'saltmarsh-')) : resolve(world.cwd, given);
     if (!isEmptyOrNew(folder))
       throw new Failure(`${folder} is not empty`, 'name a new folder, so that nothing of yours is changed');
-    layOut(join(import.meta.dirname, 'demo'), folder);
-    givePackages(folder, options.install, world);
+    const { template, builds, steps } = stories[options.story];
+    layOut(join(import.meta.dirname, 'demo', template), folder);
+    if (builds) givePackages(folder, options.install, world);
     const colour = wantsColour(options.color, world.stdout, world.env);
     const style = makeStyle(colour);
     world.stdout.write(`${style.strong('Saltmarsh Ferries')}, laid out in ${folder}\n`);
-    for (const step of story) {
+    for (const step of steps) {
       const failed = runStep(step, folder, style, colour, world);
       if (failed) return failed;
     }
@@ -42,30 +44,44 @@ export const demo = defineCommand({
 
 /** @returns an exit code where the story went another way than it should */
 function runStep(
-  { says, command, expects, change }: Step,
+  { says, command, expects, change, env: given = {}, input }: Step,
   folder: string,
   style: Style,
   colour: boolean,
   world: World,
 ): number | undefined {
-  world.stdout.write(`\n${says === '' ? '' : `${style.dim(`# ${says}`)}\n`}${style.strong(`$ ${command}`)}\n`);
+  const settings = Object.entries(given).map(([name, value]) => `${name}=${value} `);
+  const typed = `${input ? `echo ${input.trim()} | ` : ''}${settings.join('')}${command}`;
+  world.stdout.write(`\n${says === '' ? '' : `${style.dim(`# ${says}`)}\n`}${style.strong(`$ ${typed}`)}\n`);
   change?.(folder);
   if (expects === undefined) return undefined;
   const [, ...words] = command.split(' ');
   const env: Record<string, string | undefined> = { ...world.env, ...(colour && { FORCE_COLOR: '1' }) };
   // The story's own names must come from its files alone, whatever this environment has.
-  for (const name of ['FERRY_API_URL', 'MAP_TILES_KEY', 'TIDE_CHART', 'SEASON', 'SEATS_PER_FERRY', 'NOTICE_BANNER'])
-    delete env[name];
+  for (const name of namesOfTheStories) delete env[name];
+  Object.assign(env, given);
   const { status } = spawnSync(process.execPath, [process.argv[1] as string, ...words], {
     cwd: folder,
     env,
-    stdio: 'inherit',
+    ...(input === undefined ? {} : { input }),
+    stdio: [input === undefined ? 'inherit' : 'pipe', 'inherit', 'inherit'],
   });
   world.stdout.write(style.dim(`exit code ${status}\n`));
   if (status === expects) return undefined;
   world.stderr.write(`adder: the demo expected exit code ${expects} here\n`);
   return EXIT.findings;
 }
+
+const namesOfTheStories = [
+  'FERRY_API_URL',
+  'MAP_TILES_KEY',
+  'TIDE_CHART',
+  'SEASON',
+  'SEATS_PER_FERRY',
+  'NOTICE_BANNER',
+  'VITE_FERRY_API_URL',
+  'QUAY_ADMIN_PASSWORD',
+];
 
 /** The demo builds with Vite: from the folder that has it nearby, or from npm where that was asked for. */
 function givePackages(folder: string, install: boolean, world: World): void {

@@ -16,7 +16,7 @@ export const fill = defineCommand({
   options: ['contract', 'from-stdin', 'color', 'debug'],
   examples: [
     ['adder fill development', 'asks for one value after the other'],
-    ['pass show fares | adder fill development --from-stdin FARE_SIGNING_KEY', 'one value, from another program'],
+    ['openssl rand -hex 32 | adder fill development --from-stdin FARE_SIGNING_KEY', 'one value, from another program'],
   ],
   async run({ words: [name], options, world }) {
     const project = openProject(world.cwd, options.contract);

@@ -83,6 +83,21 @@ export const options = {
     value: 'NAME',
     help: 'Take the value of this variable from standard input',
   },
+  merge: {
+    schema: z.boolean().default(false),
+    type: 'boolean',
+    help: 'Add what is new to the contract that is there; nothing of it changes',
+  },
+  'dry-run': {
+    schema: z.boolean().default(false),
+    type: 'boolean',
+    help: 'Write nothing: print what would be written',
+  },
+  story: {
+    schema: z.enum(['build', 'adopt']).default('build'),
+    type: 'string',
+    help: 'Which story the demo tells',
+  },
   install: {
     schema: z.boolean().default(false),
     type: 'boolean',

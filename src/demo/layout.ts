@@ -20,6 +20,10 @@ const values: Readonly<Record<string, string>> = {
   developmentKey: dashed('made-up fare-signing-key of-development 0b1e44'),
   ledgerUrl: `postgres://quay:${dashed('made-up ledger word')}@ledger.saltmarsh.test/ledger`,
   uploadToken: dashed('made-up upload-token c29a17'),
+  adminWord: dashed('made-up admin-word of-staging'),
+  paymentKey: ['sk', 'live', 'madeup00madeup00madeup00'].join('_'),
+  testPaymentKey: ['sk', 'test', 'madeup00madeup00madeup00'].join('_'),
+  publishableKey: ['pk', 'live', 'madeup00madeup00madeup00'].join('_'),
 };
 
 /** What a careless hand pasted as base64: the user and the key, as an authorization header wants them. */
@@ -27,7 +31,8 @@ const trialPass = Buffer.from(`quay:${values.productionKey}`).toString('base64')
 
 /**
  * Writes the demo project into an empty or new folder.
- * @param template the project's files; `dot.` at the beginning of a name stands for `.`
+ * @param template the project's files; `dot.` at the beginning of a name stands for `.`, and `utf16.` before it for a
+ * file as an editor saves it that was told the wrong encoding
  */
 export function layOut(template: string, folder: string): void {
   mkdirSync(folder, { recursive: true });
@@ -37,8 +42,11 @@ export function layOut(template: string, folder: string): void {
     const filled = text.replace(/\{\{(\w+)\}\}/g, (_, name: string) =>
       name === 'trialPass' ? trialPass : (values[name] ?? ''),
     );
-    if (filled !== text) writeFileSync(path, filled);
-    if (basename(path).startsWith('dot.')) renameSync(path, join(dirname(path), basename(path).slice('dot'.length)));
+    const isWide = basename(path).startsWith('utf16.');
+    if (filled !== text || isWide)
+      writeFileSync(path, isWide ? `\ufeff${filled}` : filled, isWide ? 'utf16le' : 'utf8');
+    const name = basename(path).replace(/^(utf16\.)?dot\./, '.');
+    if (name !== basename(path)) renameSync(path, join(dirname(path), name));
   }
 }
 

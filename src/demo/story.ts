@@ -1,4 +1,4 @@
-import { copyFileSync, readFileSync, writeFileSync } from 'node:fs';
+import { copyFileSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 
 /** One step: a command that is shown and run, or a change that is shown as the command that would make it. */
@@ -8,14 +8,18 @@ export interface Step {
   command: string;
   /** For Adder's commands: the exit code that the story expects. */
   expects?: number;
+  /** What the shell has set for it, as it stands before the command. */
+  env?: Readonly<Record<string, string>>;
+  /** What it reads from standard input. */
+  input?: string;
   /** For changes: what is done. */
   change?(folder: string): void;
 }
 
 const newUrl = 'https://booking.saltmarsh.example';
 
-/** From a missing value to a stale bundle: the story that `adder demo` runs. */
-export const story: readonly Step[] = [
+/** From a missing value to a stale bundle. */
+const build: readonly Step[] = [
   {
     says: 'What will the production build get? One value is missing.',
     command: 'adder values production',
@@ -63,6 +67,62 @@ export const story: readonly Step[] = [
   { says: 'It is built again, and in order.', command: 'adder with production -- npm run build', expects: 0 },
   { says: '', command: 'adder inspect', expects: 0 },
 ];
+
+/** A project with years of env files, and no contract: how it gets one. */
+const adopt: readonly Step[] = [
+  {
+    says: 'Env files, stage files and code, and nobody knows what is true. What is there?',
+    command: 'adder draft',
+    expects: 0,
+  },
+  {
+    says: 'The contract is a file with a reason for each guess. What is wrong with the values?',
+    command: 'adder values --all',
+    expects: 1,
+  },
+  {
+    says: 'The values of staging stand in a file that an editor named.',
+    command: 'mv .env.staging.txt .env.staging',
+    change: (folder) => renameSync(join(folder, '.env.staging.txt'), join(folder, '.env.staging')),
+  },
+  { says: 'What is different in production?', command: 'adder compare staging production', expects: 0 },
+  {
+    says: 'Where does the address of the booking API come from, and who gets it?',
+    command: 'adder why VITE_FERRY_API_URL',
+    expects: 1,
+  },
+  {
+    says: 'Its scheme stands there twice.',
+    command: 'sed -i s,https://https://,https://, .env.production',
+    change: (folder) => edit(folder, '.env.production', (text) => text.replace('https://https://', 'https://')),
+  },
+  {
+    says: 'A name that an earlier export left in the shell wins over the files, and is told.',
+    command: 'adder values production VITE_FERRY_API_URL',
+    env: { VITE_FERRY_API_URL: 'http://localhost:4180' },
+    expects: 1,
+  },
+  {
+    says: 'A newcomer needs values of their own. The local file that nobody could read goes.',
+    command: 'rm .env.local',
+    change: (folder) => rmSync(join(folder, '.env.local')),
+  },
+  {
+    says: 'adder fill development asks for what is missing, one after the other; for scripts there is standard input.',
+    command: 'adder fill development --from-stdin QUAY_ADMIN_PASSWORD',
+    input: 'made-up-admin-word-of-mine\n',
+    expects: 0,
+  },
+  { says: '', command: 'adder values development QUAY_ADMIN_PASSWORD', expects: 0 },
+];
+
+/** The stories that `adder demo` tells. */
+export const stories = {
+  build: { template: 'ferries', builds: true, steps: build },
+  adopt: { template: 'adopt', builds: false, steps: adopt },
+} as const;
+
+export type StoryName = keyof typeof stories;
 
 function edit(folder: string, name: string, change: (text: string) => string): void {
   const path = join(folder, name);

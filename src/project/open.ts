@@ -38,7 +38,7 @@ function findContract(cwd: string): string {
   }
   throw new Failure(
     `there is no ${CONTRACT_NAME} in ${cwd} or in any folder above it`,
-    `write one (the README shows a first one), go into the project's folder, or name it: --contract FILE`,
+    `let one be drafted from the project as it is: adder draft; or name one that is elsewhere: --contract FILE`,
   );
 }
 

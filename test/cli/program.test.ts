@@ -107,18 +107,24 @@ describe('the demo', () => {
 describe('the package', () => {
   test('installs into an empty folder and runs there; the core is a typed library; it holds no value of the demo', () => {
     const repository = join(import.meta.dirname, '../..');
+    const npmSettings = Object.fromEntries(
+      ['HOME', 'npm_config_cache', 'npm_config_registry'].flatMap((name) =>
+        process.env[name] ? [[name, process.env[name] as string]] : [],
+      ),
+    );
     const home = new TestProject({ 'package.json': '{ "type": "module" }' });
     const npm = (args: string[], cwd: string) => {
       const { status, stdout, stderr } = spawnSync('npm', args, {
         cwd,
-        env: bareEnvironment({ npm_config_cache: home.path('cache') }),
+        // The parser and the resolver come from npm, so its own settings and cache are used, and nothing else of this call.
+        env: bareEnvironment(npmSettings),
         encoding: 'utf8',
       });
       expect(status, stdout + stderr).toBe(0);
       return stdout;
     };
     npm(['pack', '--ignore-scripts', '--pack-destination', home.folder], repository);
-    npm(['install', '--offline', '--no-audit', './adder-0.1.0.tgz'], home.folder);
+    npm(['install', '--prefer-offline', '--no-audit', './adder-0.1.0.tgz'], home.folder);
     expect(npm(['exec', '--offline', 'adder', '--', '--version'], home.folder)).toBe('0.1.0\n');
     home.write(
       'use.mjs',

@@ -65,8 +65,8 @@ export interface Variable {
   https: boolean | readonly string[];
   /** Whether the value ends with a slash. */
   slash?: (typeof slashRules)[number];
-  /** No two stages may share a value. */
-  distinct: boolean;
+  /** No two stages may share a value; absent where nobody said, then shared secrets are a warning. */
+  distinct?: boolean;
   /** All stages must share a value. */
   same: boolean;
   /** The bundles that get it; all where it is absent. */

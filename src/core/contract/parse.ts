@@ -93,7 +93,6 @@ const plainVariable: Omit<Variable, 'name' | 'reach' | 'at'> = {
   form: forms.text as Form,
   required: true,
   https: false,
-  distinct: false,
   same: false,
   delivery: 'inline',
   names: {},

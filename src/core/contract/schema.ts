@@ -48,7 +48,7 @@ const variable = z.strictObject({
   pattern: pattern.optional(),
   https: z.union([z.boolean(), z.array(label)]).default(false),
   slash: z.enum(slashRules).optional(),
-  distinct: z.boolean().default(false),
+  distinct: z.boolean().optional(),
   same: z.boolean().default(false),
   bundles: z.array(label).optional(),
   delivery: z.enum(deliveries).default('inline'),

@@ -15,7 +15,7 @@ const saveAsUtf8 = 'save the file again as UTF-8 without a byte-order mark (in t
 export function parseEnvFile(bytes: Uint8Array): EnvFile {
   const lines = new LineMap(bytes);
   const at = (offset: number) => lines.at(offset);
-  const { nodes, complaints } = wideEncoding(bytes) ?? new Parser(bytes, lines).parse();
+  const { nodes, complaints } = wideEncoding(bytes) ?? richText(bytes) ?? new Parser(bytes, lines).parse();
   const problems = complaints.map(({ start, end, ...rest }) => ({ ...rest, start: at(start), end: at(end) }));
   const entries = nodes.filter((node): node is EnvEntry => node.kind === 'entry');
   return { bytes, nodes, entries, problems, at, lineText: (line) => lines.text(line) };
@@ -34,6 +34,18 @@ function wideEncoding(bytes: Uint8Array): Parsed | undefined {
   return {
     nodes: [{ kind: 'broken', start: 0, end: bytes.length }],
     complaints: [{ code: 'file/encoding', message, remedy: saveAsUtf8, start: 0, end: Math.min(2, bytes.length) }],
+  };
+}
+
+/** A document of a word processor (Rich Text Format 1.9): its lines are markup, whatever they look like. */
+function richText(bytes: Uint8Array): Parsed | undefined {
+  const mark = Buffer.from('{\\rtf');
+  if (bytes.length < mark.length || mark.compare(bytes, 0, mark.length) !== 0) return undefined;
+  const message = 'the file is rich text, so no line of it can be read';
+  const remedy = 'save it again as plain text (in the editor: "Make plain text"), and see that the name stays';
+  return {
+    nodes: [{ kind: 'broken', start: 0, end: bytes.length }],
+    complaints: [{ code: 'file/encoding', message, remedy, start: 0, end: mark.length }],
   };
 }
 

@@ -25,6 +25,11 @@ export const codes = {
     meaning: "a public variable has a secret's name, or its value a secret's shape",
     help: 'Anybody can read a public value. Example: `STRIPE_SECRET: public`, or a private key in a public variable. Give it the reach build or server; where the name only looks like it, set the level of this code or accept the finding.',
   },
+  'contract/undecided': {
+    level: 'note',
+    meaning: 'the draft of a contract needs a decision',
+    help: 'adder draft takes what is unsure as server and says what speaks for something else: a name that looks like a secret and has the public prefix, one value in two stages, a file that no tool reads. Decide, and write it into adder.yaml.',
+  },
   'contract/expired-acceptance': {
     level: 'warning',
     meaning: 'an acceptance has come to its end',
@@ -92,8 +97,8 @@ export const codes = {
   },
   'value/not-distinct': {
     level: 'error',
-    meaning: 'two stages share a value that the contract says must differ',
-    help: 'A key that staging and production share is as open as the weaker of the two; an address that they share sends one to the other. Give one of them a value of its own, or take `distinct` out.',
+    meaning: 'two stages share a secret, or a value that the contract says must differ',
+    help: 'An error where the contract says `distinct: true`; a warning for a secret of a stage that ships, unless it says `distinct: false`. A key that staging and production share is as open as the weaker of the two; an address that they share sends one to the other. Give one of them a value of its own, or take `distinct` out.',
   },
   'value/not-same': {
     level: 'error',

@@ -3,6 +3,7 @@ import type { Report } from './report.js';
 import type { PrintOptions } from './style.js';
 import { printAllValues } from './text-all-values.js';
 import { printCompare } from './text-compare.js';
+import { printDraft } from './text-draft.js';
 import { printFindings } from './text-findings.js';
 import { printValues } from './text-values.js';
 import { printWhy } from './text-why.js';
@@ -13,6 +14,7 @@ type Printer = (report: Report, options: PrintOptions) => string;
 /** Every format, by its name on the command line. */
 export const printers: Record<'text' | 'json', Printer> = {
   text: (report, options) => {
+    if ('drafted' in report) return printDraft(report, options);
     if ('compared' in report) return printCompare(report, options);
     if ('variable' in report) return printWhy(report, options);
     if ('stages' in report) return printAllValues(report, options);

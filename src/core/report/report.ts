@@ -70,4 +70,24 @@ export interface AllValuesReport {
   summary: Summary;
 }
 
-export type Report = FindingsReport | ValuesReport | AllValuesReport | CompareReport | WhyReport;
+/** The result of `adder draft`. */
+export interface DraftReport {
+  report: typeof REPORT_VERSION;
+  command: 'draft';
+  /** The contract's file. */
+  contract: string;
+  /** Whether it was written; not with --dry-run. */
+  written: boolean;
+  /** Whether the entries were added to a contract that was there. */
+  merged: boolean;
+  drafted: {
+    stages: { stage: string; layers: string[]; because: string }[];
+    bundles: { bundle: string; runs: string; toolchain: string; because: string }[];
+    variables: { name: string; reach: Reach; form: string; because: string[] }[];
+  };
+  /** What could not be decided. */
+  findings: Finding[];
+  summary: Summary;
+}
+
+export type Report = FindingsReport | ValuesReport | AllValuesReport | CompareReport | WhyReport | DraftReport;

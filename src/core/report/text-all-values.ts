@@ -14,8 +14,25 @@ import { isHidden } from './text-values.js';
 export function printAllValues(report: AllValuesReport, options: PrintOptions): string {
   const { style, quiet } = options;
   const header = [style.strong('adder values'), 'all stages'].join('  ');
-  const body = quiet ? [] : [header, '', matrix(report, options), '', ...findingLines(report.findings, options)];
+  const body = quiet ? [] : [header, '', matrix(report, options), '', ...findingLines(together(report), options)];
   return [...body, ...steps(report.findings, options), countLine(report.summary, options), ''].join('\n');
+}
+
+/** What several stages lack of one variable is said once: the table and the steps below say the rest. */
+function together({ findings, stages }: AllValuesReport): Finding[] {
+  const missing = groupBy(
+    findings.filter(({ code }) => code === 'value/missing'),
+    ({ variable = '' }) => variable,
+  );
+  return findings.flatMap((finding) => {
+    const group = finding.code === 'value/missing' ? (missing.get(finding.variable ?? '') ?? []) : [];
+    if (group.length < 2) return [finding];
+    if (group[0] !== finding) return [];
+    const without = group.map(({ stage }) => stage ?? '');
+    const having = stages.map(({ stage }) => stage).filter((stage) => !without.includes(stage));
+    const have = having.length === 0 ? '' : `; ${joinWords(having)} ${having.length === 1 ? 'has' : 'have'} it`;
+    return [{ ...finding, message: `${finding.variable} is missing in ${joinWords(without)}${have}` }];
+  });
 }
 
 function matrix({ stages }: AllValuesReport, { style, tableWidth }: PrintOptions): string {

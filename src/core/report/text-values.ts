@@ -50,7 +50,8 @@ function valuesTable(rows: readonly ValueRow[], options: PrintOptions & { bundle
 function showRow(row: ValueRow, { style, bundle }: PrintOptions & { bundle?: string }): ShownRow {
   const name = (bundle && row.names[bundle]) || row.name;
   const value = displayText(row.value ?? (isHidden(row) ? MASK : ''));
-  const from = row.from ? displayText(describeSource(row.from)) : '';
+  const over = row.overrides.at(-1);
+  const from = row.from ? displayText(describeSource(row.from) + (over ? ` over ${describeSource(over)}` : '')) : '';
   const isWrong = row.state === 'missing' || row.state === 'malformed' || row.state === 'empty';
   return {
     plain: [name, row.reach, value, from, row.state],

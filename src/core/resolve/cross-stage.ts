@@ -1,9 +1,11 @@
 import type { Contract, Variable } from '../contract/contract.js';
 import type { RawFinding } from '../findings/finding.js';
-import { sameSecret } from '../secret.js';
+import { reveal, sameSecret } from '../secret.js';
 import { joinWords } from '../text/nearest.js';
+import { namesSecret, shapeOf } from '../tokens/shapes.js';
 import { describeSource } from './layers.js';
 import type { Resolution, ResolvedValue } from './resolve.js';
+import { ships } from './value-rules.js';
 
 interface Held {
   stage: string;
@@ -28,6 +30,7 @@ export function crossStageFindings(
     });
     return [
       ...(variable.distinct ? shared(variable, held, asked) : []),
+      ...(variable.distinct === undefined ? sharedSecret(variable, held, asked) : []),
       ...(variable.same ? differing(variable, held, asked) : []),
     ];
   });
@@ -47,6 +50,22 @@ function shared(variable: Variable, held: readonly Held[], asked: string | undef
         ]
       : [],
   );
+}
+
+/** A secret that a stage which ships shares with another one, where the contract does not say that it may. */
+function sharedSecret(variable: Variable, held: readonly Held[], asked: string | undefined): RawFinding[] {
+  if (variable.reach === 'public' || variable.same || !held.some(({ value }) => isSecret(variable, value))) return [];
+  const first = held.find((one) => held.some((other) => other !== one && isSame(one, other)));
+  const group = first ? held.filter((one) => isSame(one, first)) : [];
+  const concerns = asked === undefined || group.some(({ stage }) => stage === asked);
+  if (!first || !concerns || !group.some(({ stage }) => ships(stage))) return [];
+  const message = `${joinWords(group.map(({ stage }) => stage))} have the same ${variable.name}${places(...group)}: whoever knows it for one knows it for all`;
+  const remedy = `give each stage a ${variable.name} of its own; or say distinct: false in the contract, if it is meant`;
+  return [{ ...finding('value/not-distinct', variable, first, message, remedy), level: 'warning' }];
+}
+
+function isSecret({ name, form }: Variable, { value }: ResolvedValue): boolean {
+  return namesSecret(name) || form.name === 'pem' || (value !== undefined && shapeOf(reveal(value))?.kind === 'secret');
 }
 
 function differing(variable: Variable, held: readonly Held[], asked: string | undefined): RawFinding[] {
@@ -78,8 +97,8 @@ function isSame(a: Held, b: Held): boolean {
   return a.value.value !== undefined && b.value.value !== undefined && sameSecret(a.value.value, b.value.value);
 }
 
-function places(a: Held, b: Held): string {
-  const names = [a, b].flatMap(({ value }) => (value.from ? [describeSource(value.from)] : []));
+function places(...held: Held[]): string {
+  const names = held.flatMap(({ value }) => (value.from ? [describeSource(value.from)] : []));
   return names.length === 0 ? '' : ` (${joinWords([...new Set(names)])})`;
 }
 

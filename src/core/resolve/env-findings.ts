@@ -18,7 +18,10 @@ export function envProblemFinding(file: EnvFile, path: string, problem: EnvProbl
     message,
     remedy,
     place: { path, inside: [], ...start, length: end.offset - start.offset },
-    excerpt: envExcerpt(file, start, length, name !== undefined && isPublic(name)),
+    // A file in another encoding has no line that could be shown.
+    ...(!file.lineText(start.line).includes('\0') && {
+      excerpt: envExcerpt(file, start, length, name !== undefined && isPublic(name)),
+    }),
   };
 }
 

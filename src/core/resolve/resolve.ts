@@ -132,6 +132,7 @@ class Resolver {
     const base = { variable, from: winner.source, overrides, tookIn: [] as string[] };
     const expansion = this.#expander.expand(winner);
     this.#noteShadowed(variable, offers);
+    this.#noteLocal(variable, offers);
     if (isProblem(expansion)) {
       this.#say(variable, winner, { ...expansion, message: `${variable.name} ${expansion.message}` });
       return { ...base, state: 'malformed' };
@@ -270,6 +271,19 @@ class Resolver {
     });
   }
 
+  /** What is on one machine alone must not decide what is shipped. */
+  #noteLocal(variable: Variable, offers: readonly Offer[]): void {
+    const [winner, loser] = [offers.at(-1), offers.at(-2)];
+    if (!winner || !loser || !ships(this.stage.name) || !isLocalFile(winner.source) || isLocalFile(loser.source))
+      return;
+    const [a, b] = [this.#expander.expand(winner), this.#expander.expand(loser)];
+    if (isProblem(a) || isProblem(b) || sameSecret(a.text, b.text)) return;
+    const { name } = variable;
+    const message = `${describeSource(winner.source)}, a file of this machine alone, has another ${name} than ${describeSource(loser.source)}, and wins in ${this.stage.name}, which ships`;
+    const remedy = `take the file out of the layers of ${this.stage.name}, or the line out of the file`;
+    this.#say(variable, winner, { code: 'value/shadowed', message, remedy });
+  }
+
   #describeUndeclared(name: string): Pick<RawFinding, 'message' | 'remedy'> {
     if (name === 'NODE_ENV') {
       const message =
@@ -306,4 +320,9 @@ class Resolver {
     const excerpt = offer && this.layers.find((layer) => layer.path === path)?.quote?.(offer);
     this.#findings.push({ ...finding, variable: name, ...(place && { place }), ...(excerpt && { excerpt }) });
   }
+}
+
+/** By its name, which is how tools and people tell it. */
+function isLocalFile({ path }: Source): boolean {
+  return path !== undefined && /(^|[./])local([./]|$)/.test(path);
 }

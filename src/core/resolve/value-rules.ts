@@ -57,7 +57,7 @@ const fillers =
   /^(change[-_ ]?(me|this|it)|replace[-_ ]?(me|this|it)|fill[-_ ]?(me[-_ ]?)?in|to[-_ ]?do|tbd|fixme|xxx+|placeholder|dummy|your[-_ ].+|<.+>|\.\.\.|n\/a)$/i;
 
 /** Whether a value stands for one that was to be filled in. */
-export function isPlaceholder({ example }: Variable, text: string): boolean {
+export function isPlaceholder({ example }: Pick<Variable, 'example'>, text: string): boolean {
   return fillers.test(text.trim()) || (example !== undefined && text === example);
 }
 

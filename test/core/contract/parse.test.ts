@@ -60,7 +60,7 @@ variables:
 describe('every key of the contract', () => {
   const contract = contractOf(`adder: 1
 stages:
-  production: { layers: [{ file: config/production.json, must-exist: true }, settings.yaml, { command: [vault, read, hush] }] }
+  production: { layers: [{ file: config/production.json, must-exist: true }, settings.yaml, { command: [./values-of, production, hush] }] }
 bundles: { desk: { server-code: web/server, server-output: [dist/server], reads: [import.meta.env] } }
 variables:
   A:
@@ -115,7 +115,7 @@ accept: [{ finding: leak/known-value, where: dist/*.js, because: bound to our do
     expect(contract.stages.get('production')?.layers.map(({ name }) => name)).toEqual([
       'config/production.json',
       'settings.yaml',
-      'command vault',
+      'command ./values-of',
     ]);
   });
 
@@ -184,7 +184,7 @@ describe('what is wrong, all in one go and each at its place', () => {
         `adder.yaml:3:29 contract/unreadable: stages.staging.layers.1 is not what it has to be
   3 |   staging: { layers: [.env, values.toml] }
     |                             ^^^^^^^^^^^
-  → a layer is an env file (.env, .env.NAME, NAME.env), a .json or .yaml file, the word process, or { command: [...] }`,
+  → a layer is an env file (.env, .env.NAME, NAME.env), a .json or .yaml file, a .ts or .js module of constants, the word process, or { command: [...] }`,
       ],
     ],
     [
@@ -285,7 +285,7 @@ describe('what is wrong, all in one go and each at its place', () => {
 
   test.each<[layer: string, shows: string]>([
     ['{ file: .env, must-exits: true }', 'has a key "must-exits" that is not known'],
-    ['{ command: vault }', 'layers.0.command has to be a list'],
+    ['{ command: values-of }', 'layers.0.command has to be a list'],
     ['{ command: [] }', 'a command needs a program'],
   ])('the layer %s', (layer, shows) => {
     expect(diagnose(`adder: 1\nstages: { staging: { layers: [${layer}] } }\n`).join()).toContain(shows);

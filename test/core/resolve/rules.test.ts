@@ -196,12 +196,12 @@ export const environment: Env = { production: true, api: { url: host, ...base },
 
 test('a command layer is JSON or an env file, and none of its lines is shown', () => {
   const names = (text: string) =>
-    readCommandLayer('command vault', Buffer.from(text)).offers.map(({ name, source }) => [name, source]);
-  expect(names(' {"a": "x"}')).toEqual([['A', { layer: 'command vault', line: 1, column: 3 }]]);
-  expect(names('A=x\n')).toEqual([['A', { layer: 'command vault', line: 1, column: 1 }]]);
-  const { findings } = readCommandLayer('command vault', Buffer.from('A="hush'));
+    readCommandLayer('command ./values-of', Buffer.from(text)).offers.map(({ name, source }) => [name, source]);
+  expect(names(' {"a": "x"}')).toEqual([['A', { layer: 'command ./values-of', line: 1, column: 3 }]]);
+  expect(names('A=x\n')).toEqual([['A', { layer: 'command ./values-of', line: 1, column: 1 }]]);
+  const { findings } = readCommandLayer('command ./values-of', Buffer.from('A="hush'));
   expect(findings).toMatchObject([
-    { code: 'file/syntax', message: 'command vault: a quote is opened here and never closed' },
+    { code: 'file/syntax', message: 'command ./values-of: a quote is opened here and never closed' },
   ]);
   expect(JSON.stringify(findings)).not.toContain('hush');
 });

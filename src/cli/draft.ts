@@ -1,0 +1,104 @@
+import { readFileSync } from 'node:fs';
+import { dirname, relative, resolve } from 'node:path';
+import { parseContract } from '../core/contract/parse.js';
+import { type Draft, draft } from '../core/draft/draft.js';
+import { InlineSection, mergedText, newIn, unlisted } from '../core/draft/merge.js';
+import { draftReport } from '../core/draft/report.js';
+import { contractText } from '../core/draft/write.js';
+import { Failure } from '../core/failure.js';
+import { statOf, writeWhole } from '../host/files.js';
+import type { World } from '../host/world.js';
+import { gatherMaterial } from '../project/draft.js';
+import { CONTRACT_NAME, openProject } from '../project/open.js';
+import { defineCommand } from './command.js';
+import { type OptionValues, reportOptions } from './options.js';
+import { printReport } from './print.js';
+
+export const draftContract = defineCommand({
+  name: 'draft',
+  words: '',
+  arity: [0, 0],
+  about: `What do I have? Reads env files, stage files (JSON, YAML, modules of constants), source code, package manifests and build configurations below this folder, and writes ${CONTRACT_NAME} with the reason for each guess. What is unsure becomes server. Never overwrites.`,
+  options: [...reportOptions, 'merge', 'dry-run', 'color', 'debug'],
+  examples: [
+    ['adder draft', 'a first contract for the project in this folder'],
+    ['adder draft --dry-run', 'the same on the screen, and no file'],
+    ['adder draft --merge', 'what is new since the contract was written'],
+  ],
+  async run({ options, world }) {
+    return options.merge ? merge(options, world) : write(options, world);
+  },
+});
+
+type Options = OptionValues<(typeof reportOptions)[number] | 'merge' | 'dry-run' | 'color'>;
+
+async function write(options: Options, world: World): Promise<number> {
+  const path = resolve(world.cwd, options.contract ?? CONTRACT_NAME);
+  const shown = relative(world.cwd, path);
+  if (statOf(path) && !options['dry-run'])
+    throw new Failure(
+      `${shown} is there already, and is never overwritten`,
+      'add what is new to it: adder draft --merge',
+    );
+  const drafted = draft(await gatherMaterial(dirname(path)));
+  if (drafted.variables.length === 0)
+    throw new Failure(
+      'nothing below this folder says which variables there are: no env file, no stage file, no code that reads the environment',
+      "go into the project's folder; or write the contract by hand, the README shows a first one",
+    );
+  const text = contractText(drafted);
+  assertValid(text, shown);
+  return finish(text, drafted, { path, shown }, options, world);
+}
+
+async function merge(options: Options, world: World): Promise<number> {
+  const { contract, root, contractPath } = openProject(world.cwd, options.contract);
+  const all = draft(await gatherMaterial(root));
+  const additions = newIn(all, contract);
+  const shown = relative(world.cwd, contractPath);
+  const text = merged(readFileSync(contractPath, 'utf8'), additions, shown);
+  assertValid(text, shown);
+  const report = draftReport(
+    additions,
+    { contract: shown, written: !options['dry-run'], mergedInto: contract },
+    unlisted(all, contract),
+  );
+  if (options['dry-run']) return dryRun(text, world);
+  if (text !== readFileSync(contractPath, 'utf8')) await writeWhole(contractPath, text);
+  return printReport(report, options, world, { contract });
+}
+
+function merged(text: string, additions: Draft, shown: string): string {
+  try {
+    return mergedText(text, additions);
+  } catch (error) {
+    if (!(error instanceof InlineSection)) throw error;
+    throw new Failure(
+      `${error.section} of ${shown} stands on one line, { ... }, so nothing can be added to it`,
+      `write each entry of ${error.section} on a line of its own; nothing was changed`,
+    );
+  }
+}
+
+async function finish(
+  text: string,
+  drafted: Draft,
+  { path, shown }: { path: string; shown: string },
+  options: Options,
+  world: World,
+): Promise<number> {
+  if (options['dry-run']) return dryRun(text, world);
+  await writeWhole(path, text);
+  return printReport(draftReport(drafted, { contract: shown, written: true }), options, world);
+}
+
+function dryRun(text: string, world: World): number {
+  world.stdout.write(text);
+  return 0;
+}
+
+/** What Adder writes it can read; anything else is a defect, and must not reach the disk. */
+function assertValid(text: string, path: string): void {
+  const [finding] = parseContract(text, path).findings;
+  if (finding) throw new Error(`the draft is not a contract: ${finding.message}`);
+}

@@ -1,0 +1,314 @@
+import type { Contract, Reach } from '../contract/contract.js';
+import { type NamedValue, resolveStage } from '../resolve/resolve.js';
+import { isPlaceholder, ships } from '../resolve/value-rules.js';
+import { reveal } from '../secret.js';
+import { joinWords } from '../text/nearest.js';
+import { namesSecret, shapeOf } from '../tokens/shapes.js';
+import { type DraftBundle, draftBundles } from './bundles.js';
+import { guessForm } from './forms.js';
+import type { Material, Undecided } from './material.js';
+import { guessReach, placeOf, sideOf, type Use } from './reach.js';
+import { type DraftStage, draftStages } from './stages.js';
+
+/** A variable as the draft has it. */
+export interface DraftVariable {
+  name: string;
+  reach: Reach;
+  form?: string;
+  about?: string;
+  example?: string;
+  required?: false | string[];
+  bundles?: string[];
+  distinct?: true;
+  https?: string[];
+  /** Why each of it is so, as lines of a comment. */
+  reasons: string[];
+}
+
+export interface Draft {
+  stages: DraftStage[];
+  bundles: DraftBundle[];
+  variables: DraftVariable[];
+  undecided: Undecided[];
+  /** Names that no code reads, as far as Adder looked. */
+  unread: string[];
+}
+
+/** What build tools set by themselves, and what belongs to the machine: no variables of a project. */
+const notOurs =
+  /^(NODE_ENV|MODE|DEV|PROD|SSR|BASE_URL|LEGACY|CI|PATH|HOME|PWD|USER|SHELL|TERM|LANG|TMPDIR|TEMP|TMP|NO_COLOR|FORCE_COLOR|PUBLIC_URL|ADDER_STAGE|VITEST|JEST_WORKER_ID|NEXT_RUNTIME|npm_.*|NODE_OPTIONS|NODE_PATH|GITHUB_.*)$/;
+
+/** A first contract from what a project has, with a reason for each guess. */
+export function draft(material: Material): Draft {
+  const { stages, undecided } = draftStages(material.files);
+  const bundles = draftBundles(material);
+  const values = valuesByName(material, stages);
+  const uses = usesByName(material, bundles, values);
+  const names = [...new Set([...values.keys(), ...uses.keys()])].filter((name) => !notOurs.test(name));
+  const found = names.map((name) =>
+    variableFrom(name, { material, stages, bundles, values: values.get(name) ?? [], uses: uses.get(name) ?? [] }),
+  );
+  const variables = found.map(({ variable }) => variable).sort((a, b) => order(a.reach) - order(b.reach));
+  return {
+    stages,
+    bundles,
+    variables,
+    undecided: [...undecided, ...folderConflicts(material), ...found.flatMap((one) => one.undecided)],
+    unread: found.filter(({ isRead }) => !isRead).map(({ variable }) => variable.name),
+  };
+}
+
+function order(reach: Reach): number {
+  return ['public', 'build', 'server'].indexOf(reach);
+}
+
+interface StageValue {
+  stage: string;
+  text: string;
+  from: NamedValue['from'];
+}
+
+const nothingDeclared: Omit<Contract, 'stages'> = {
+  path: '',
+  bundles: new Map(),
+  variables: new Map(),
+  passes: [],
+  levels: {},
+  accept: [],
+};
+
+/** What each name is in each stage: the layers are resolved as they will be under the contract. */
+function valuesByName({ files }: Material, stages: readonly DraftStage[]): Map<string, StageValue[]> {
+  const byName = new Map<string, StageValue[]>();
+  for (const { name, layers } of stages) {
+    const stage = { name, layers: [] };
+    const read = layers.flatMap((path) => files.find((file) => file.path === path)?.layer ?? []);
+    const { undeclared } = resolveStage({ ...nothingDeclared, stages: new Map() }, stage, read);
+    for (const { name: variable, value, from } of undeclared) {
+      const known = byName.get(variable) ?? [];
+      byName.set(variable, [...known, { stage: name, text: reveal(value), from }]);
+    }
+  }
+  for (const { kind, layer } of files) {
+    if (kind === 'example') for (const { name } of layer.offers) if (!byName.has(name)) byName.set(name, []);
+  }
+  return byName;
+}
+
+/** Reads by the name that the contract has: without the bundle's prefix where files have the name so. */
+function usesByName(
+  { sources }: Material,
+  bundles: readonly DraftBundle[],
+  values: ReadonlyMap<string, unknown>,
+): Map<string, Use[]> {
+  const byName = new Map<string, Use[]>();
+  for (const { path, reads } of sources) {
+    const where = sideOf(path, bundles);
+    for (const read of reads) {
+      if (read.name === undefined || read.kind === 'written' || !/^[A-Za-z_]\w*$/.test(read.name)) continue;
+      const prefix = where.bundle?.prefix ?? '';
+      const plain = prefix !== '' && read.name.startsWith(prefix) ? read.name.slice(prefix.length) : read.name;
+      const name = !values.has(read.name) && values.has(plain) ? plain : read.name;
+      byName.set(name, [...(byName.get(name) ?? []), { path, line: read.line, column: read.column, ...where, read }]);
+    }
+  }
+  return byName;
+}
+
+interface About {
+  material: Material;
+  stages: readonly DraftStage[];
+  bundles: readonly DraftBundle[];
+  values: readonly StageValue[];
+  uses: readonly Use[];
+}
+
+interface Found {
+  variable: DraftVariable;
+  undecided: Undecided[];
+  isRead: boolean;
+}
+
+function variableFrom(name: string, about: About): Found {
+  const { material, stages, bundles, values, uses } = about;
+  const present = values.filter(({ text }) => text !== '');
+  const constants = material.files.filter(
+    ({ kind, path, layer }) => isAppCode(kind, path) && layer.offers.some((offer) => offer.name === name),
+  );
+  const guess = guessReach({ name, values: present, uses, bundles, constants: constants.map(({ path }) => path) });
+  const first = values[0]?.from;
+  const place = first?.path !== undefined ? first : uses[0];
+  const undecided: Undecided[] = guess.doubt
+    ? [{ message: guess.doubt, remedy: doubtRemedy, variable: name, ...placeIn(place) }]
+    : [];
+  const texts = present.map(({ text }) => text);
+  const guessed = guessForm(name, texts);
+  const isSecretText = namesSecret(name) && guessed?.form !== 'url' && guessed?.form !== 'pem';
+  const reasons = [`${guess.reach}: ${guess.because}${usesText(guess.because, uses)}`];
+  const variable: DraftVariable = { name, reach: guess.reach, reasons };
+  if (guessed && !isSecretText) {
+    variable.form = guessed.form;
+    reasons.push(`${guessed.form}: ${guessed.because}`);
+  }
+  addSharing(variable, present, guess.isSecret === true, undecided);
+  addRequired(variable, values, stages, uses);
+  addBundles(
+    variable,
+    bundles,
+    uses,
+    constants.map(({ path }) => path),
+  );
+  addExample(variable, material);
+  return { variable, undecided, isRead: uses.length > 0 || constants.length > 0 };
+}
+
+const doubtRemedy = 'see what the code needs, and write the reach that is right';
+
+/** Values of modules and of mobile define files go into the app as they are. */
+function isAppCode(kind: string, path: string): boolean {
+  return kind === 'module' || (kind === 'structured' && /define/i.test(path));
+}
+
+function placeIn(
+  place: { path?: string; line?: number; column?: number } | undefined,
+): Pick<Undecided, 'path' | 'line' | 'column'> {
+  const { path, line, column } = place ?? {};
+  return { ...(path !== undefined && { path }), ...(line && { line }), ...(column && { column }) };
+}
+
+function usesText(because: string, uses: readonly Use[]): string {
+  const places = [...new Set(uses.map(placeOf))].filter((place) => !because.includes(place));
+  if (places.length === 0) return '';
+  const shown = places.slice(0, 2);
+  const more = places.length - shown.length;
+  return `; read at ${joinWords([...shown, ...(more > 0 ? [`${more} more`] : [])])}`;
+}
+
+/** Whether stages share the value. Only secrets and addresses are told to differ: those are what ships by mistake. */
+function addSharing(
+  variable: DraftVariable,
+  values: readonly StageValue[],
+  isSecret: boolean,
+  undecided: Undecided[],
+): void {
+  const { name, reach, form, reasons } = variable;
+  const shipped = values.filter(({ stage }) => ships(stage));
+  if (
+    form === 'url' &&
+    shipped.length > 0 &&
+    reach === 'public' &&
+    shipped.every(({ text }) => /^(https|wss):/i.test(text))
+  ) {
+    variable.https = shipped.map(({ stage }) => stage);
+    reasons.push(`https: so it is in ${joinWords(variable.https)}`);
+  }
+  if (values.length < 2 || !(isSecret || (reach === 'public' && form === 'url'))) return;
+  const alike = sameIn(values);
+  if (alike.length === 0) {
+    variable.distinct = true;
+    reasons.push(`distinct: no two stages share a value now`);
+  } else if (isSecret && alike.some(ships)) {
+    const [first] = values.filter(({ stage }) => alike.includes(stage));
+    undecided.push({
+      message: `${name} has one value in ${joinWords(alike)}`,
+      remedy: 'give each stage a secret of its own, and say distinct: true',
+      variable: name,
+      ...placeIn(first?.from),
+    });
+  }
+}
+
+/** The stages of the first value that several stages have. */
+function sameIn(values: readonly StageValue[]): string[] {
+  for (const { text } of values) {
+    const same = values.filter((other) => other.text === text).map(({ stage }) => stage);
+    if (same.length > 1) return same;
+  }
+  return [];
+}
+
+/** Where there are several bundles and only some need a public value, the others do not get it. */
+function addBundles(
+  variable: DraftVariable,
+  bundles: readonly DraftBundle[],
+  uses: readonly Use[],
+  constants: readonly string[],
+): void {
+  const clients = bundles.filter(({ runs }) => runs !== 'server');
+  if (variable.reach !== 'public' || clients.length < 2) return;
+  const needing = clients.filter(
+    ({ name, prefix, folder }) =>
+      (prefix !== '' && variable.name.startsWith(prefix)) ||
+      uses.some(({ bundle }) => bundle?.name === name) ||
+      constants.some((path) => path.startsWith(folder)),
+  );
+  if (needing.length === 0 || needing.length === clients.length) return;
+  variable.bundles = needing.map(({ name }) => name);
+  variable.reasons.push(`bundles: only ${joinWords(variable.bundles)} reads it`);
+}
+
+function addRequired(
+  variable: DraftVariable,
+  values: readonly StageValue[],
+  stages: readonly DraftStage[],
+  uses: readonly Use[],
+): void {
+  const { reasons } = variable;
+  const withValue = values.filter(({ text }) => text !== '').map(({ stage }) => stage);
+  const without = stages.map(({ name }) => name).filter((name) => !withValue.includes(name));
+  if (without.length === 0) return;
+  const fallback = uses.find(({ read }) => read.fallback);
+  if (withValue.length === 0) {
+    if (fallback || uses.length === 0) variable.required = false;
+    reasons.push(`no file has a value${fallback ? `; the code has a fallback at ${placeOf(fallback)}` : ''}`);
+  } else if (without.some(ships) && !withValue.some(ships) && (fallback || uses.length === 0)) {
+    variable.required = withValue;
+    reasons.push(`required: ${joinWords(withValue)} alone ${withValue.length === 1 ? 'has' : 'have'} it`);
+  } else reasons.push(`${joinWords(without)} ${without.length === 1 ? 'has' : 'have'} no value for it`);
+}
+
+/** What the example file says of a variable, as far as it is no secret. */
+function addExample(variable: DraftVariable, { files }: Material): void {
+  const { name, reach } = variable;
+  for (const { kind, layer, about } of files) {
+    if (kind !== 'example') continue;
+    const said = about.get(name);
+    if (said && variable.about === undefined) variable.about = said;
+    const offer = layer.offers.find((one) => one.name === name);
+    if (reach !== 'public' || !offer || variable.example !== undefined) continue;
+    const text = offer.value.kind === 'plain' ? reveal(offer.value.text) : plainText(offer.value.template);
+    if (text && !shapeOf(text) && !isPlaceholder({}, text)) variable.example = text;
+  }
+}
+
+function plainText(template: readonly { kind: string; text?: string }[]): string {
+  return template.length === 1 && template[0]?.kind === 'text' ? (template[0].text ?? '') : '';
+}
+
+/** One name in files of two folders, with two values: a contract has one value for a name. */
+function folderConflicts({ files }: Material): Undecided[] {
+  const seen = new Map<string, { folder: string; path: string; text: string }>();
+  const told = new Set<string>();
+  return files.flatMap(({ kind, folder, path, stage, layer }) => {
+    if (kind !== 'env') return [];
+    return layer.offers.flatMap((offer): Undecided[] => {
+      const text =
+        offer.value.kind === 'plain'
+          ? reveal(offer.value.text)
+          : JSON.stringify(offer.value.template.map((part) => (part.kind === 'text' ? part.text : part.name)));
+      const key = JSON.stringify([offer.name, stage]);
+      const earlier = seen.get(key);
+      seen.set(key, { folder, path, text });
+      if (!earlier || earlier.folder === folder || earlier.text === text || told.has(offer.name)) return [];
+      told.add(offer.name);
+      return [
+        {
+          message: `${offer.name} has one value in ${earlier.path} and another in ${path}; the contract has one for both, and the last layer wins`,
+          remedy: 'give one of the two another name, or keep a contract in each folder',
+          variable: offer.name,
+          ...placeIn(offer.source),
+        },
+      ];
+    });
+  });
+}

@@ -1,0 +1,155 @@
+/** What the name of a file that may hold values says of them. */
+export interface NamedFile {
+  /** For a file whose name looks like an env file's and is none that tools read. */
+  kind: 'env' | 'structured' | 'module' | 'example' | 'leftover' | 'misnamed';
+  /** The folder, with its slash; empty for the root. */
+  folder: string;
+  /** As the contract should name it; absent for what all stages share. */
+  stage?: string;
+  /** As the file's name has it. */
+  stageWord?: string;
+  /** Kept on one machine. */
+  isLocal: boolean;
+  /** Of a misnamed file: the path that it was to have. */
+  meant?: string;
+}
+
+/** The usual words for stages, to the name that the contract gets. */
+const stageWords: Readonly<Record<string, string>> = {
+  dev: 'development',
+  devel: 'development',
+  develop: 'development',
+  development: 'development',
+  test: 'test',
+  testing: 'test',
+  qa: 'qa',
+  uat: 'uat',
+  preview: 'preview',
+  demo: 'demo',
+  int: 'integration',
+  integration: 'integration',
+  stage: 'staging',
+  staging: 'staging',
+  stg: 'staging',
+  preprod: 'preproduction',
+  preproduction: 'preproduction',
+  live: 'production',
+  prd: 'production',
+  prod: 'production',
+  production: 'production',
+};
+
+/** The order in which a value travels: the nearer to the customer, the later. */
+const order = [
+  'development',
+  'test',
+  'integration',
+  'qa',
+  'uat',
+  'demo',
+  'preview',
+  'staging',
+  'preproduction',
+  'production',
+];
+
+/** Compares stages by how near they are to the customer; unknown ones stand before production. */
+export function compareStages(a: string, b: string): number {
+  const rank = (name: string) => (order.includes(name) ? order.indexOf(name) : order.length - 1.5);
+  return rank(a) - rank(b) || a.localeCompare(b);
+}
+
+const exampleWords = new Set(['example', 'sample', 'template', 'tpl', 'dist', 'defaults', 'schema']);
+const leftoverWords = new Set([
+  'bak',
+  'backup',
+  'old',
+  'orig',
+  'copy',
+  'save',
+  'swp',
+  'tmp',
+  'disabled',
+  'unused',
+  'rej',
+]);
+/** What a file of a stage is called besides the stage. */
+const holders =
+  /^(env|environments?|config|configuration|settings|app|appsettings|vars|variables|values|constants?|defines?|dart[-_]?defines?|flavou?r)$/;
+const sharedWords = /^(default|base|common|shared|all)$/;
+/** Folders whose files may be called by nothing but a stage. */
+const holderFolders =
+  /(^|\/)(env|envs|environments?|configs?|configuration|settings|dart[-_]?defines?|defines?|flavou?rs?|stages?)\/$/;
+
+/**
+ * What a path says, or undefined where it is no file of values by its name.
+ * @param path relative to the project, with slashes
+ */
+export function nameOf(path: string): NamedFile | undefined {
+  const folder = path.slice(0, path.lastIndexOf('/') + 1);
+  const name = path.slice(folder.length);
+  return envFile(folder, name) ?? stageFile(folder, name);
+}
+
+function envFile(folder: string, name: string): NamedFile | undefined {
+  const meant = meantBy(name);
+  if (meant !== undefined) {
+    const { stage, stageWord } = envFile(folder, meant) ?? {};
+    const told = stage !== undefined && stageWord !== undefined ? { stage, stageWord } : {};
+    return { kind: 'misnamed', folder, isLocal: meant.includes('.local'), meant: folder + meant, ...told };
+  }
+  const [, behind] = /^\.env(?:\.(.+))?$/.exec(name) ?? [];
+  const before = /^([^.].*)\.env$/.exec(name)?.[1];
+  if (!/^\.env(\.|$)/.test(name) && before === undefined) return undefined;
+  const words = (behind ?? before ?? '').split('.').filter(Boolean);
+  if (words.some((word) => leftoverWords.has(word.toLowerCase()) || word.endsWith('~')))
+    return { kind: 'leftover', folder, isLocal: false };
+  const isLocal = words.includes('local');
+  if (words.some((word) => exampleWords.has(word.toLowerCase()))) return { kind: 'example', folder, isLocal };
+  return { kind: 'env', folder, isLocal, ...stageOf(words.filter((word) => word !== 'local')) };
+}
+
+/** The name that a file was meant to have which is nearly an env file; undefined where its name is right, or none of those. */
+function meantBy(name: string): string | undefined {
+  if (name === 'env' || name === '.env ' || /^\.(evn|nev|enn?v|envv|en|ev)$/i.test(name))
+    return name === '.env' ? undefined : '.env';
+  const withEnding = /^(\.env(?:\.[\w-]+)*)\.(?:txt|rtf|js|ts|doc)$/.exec(name)?.[1];
+  if (withEnding) return withEnding;
+  const withoutDot = /^env(\.(?:local|[\w-]+))$/.exec(name)?.[1];
+  if (withoutDot && stageWords[withoutDot.slice(1).toLowerCase()]) return `.env${withoutDot}`;
+  const spaced = /^\.env[ \t]*(\.?[\w.-]*)[ \t]*$/.exec(name);
+  if (spaced && /[ \t]/.test(name)) return `.env${spaced[1]}`;
+  return undefined;
+}
+
+/** The first known word; a single unknown one is a stage of its own. */
+function stageOf(words: readonly string[]): Pick<NamedFile, 'stage' | 'stageWord'> {
+  const known = words.find((word) => stageWords[word.toLowerCase()]);
+  if (known) return { stage: stageWords[known.toLowerCase()] as string, stageWord: known };
+  const [only, ...others] = words;
+  if (only === undefined || others.length > 0 || !/^[A-Za-z0-9][A-Za-z0-9_-]*$/.test(only)) return {};
+  return sharedWords.test(only) ? {} : { stage: only, stageWord: only };
+}
+
+/** A JSON, YAML or module file that a stage's name stands in: `config/production.json`, `environment.prod.ts`. */
+function stageFile(folder: string, name: string): NamedFile | undefined {
+  const [, stem = '', ending = ''] = /^(.+?)\.(json|ya?ml|[cm]?[jt]s)$/.exec(name) ?? [];
+  if (stem === '' || /\.(d|test|spec|config|stories)$/.test(stem)) return undefined;
+  const words = stem.split(/[._-]/);
+  const stageWord = words.find((word) => stageWords[word.toLowerCase()]);
+  const rest = words.filter((word) => word !== stageWord && word !== 'local');
+  const isHolder = (word: string) => holders.test(word.toLowerCase());
+  const inHolder = holderFolders.test(folder);
+  if (rest.some((word) => exampleWords.has(word))) return undefined;
+  const kind = /json|ya?ml/.test(ending) ? 'structured' : 'module';
+  const isLocal = words.includes('local');
+  if (stageWord) {
+    const fits = rest.every(isHolder) && (rest.length > 0 || inHolder);
+    return fits
+      ? { kind, folder, isLocal, stage: stageWords[stageWord.toLowerCase()] as string, stageWord }
+      : undefined;
+  }
+  // A base beside the files of the stages; whether there are such is for the caller to see.
+  const isBase = inHolder && rest.length === 1 && rest.every((word) => sharedWords.test(word) || isHolder(word));
+  return isBase ? { kind, folder, isLocal } : undefined;
+}

@@ -1,0 +1,62 @@
+import { forms } from '../forms/index.js';
+
+/** The forms that a guess may find, the narrowest first. What everything fits, or nothing is told by, is not among them. */
+const candidates = ['pem', 'flag', 'port', 'integer', 'number', 'date', 'email', 'url', 'json'] as const;
+
+/** Endings of names that say what a value is, even where one of the values is broken. */
+const byName: readonly (readonly [RegExp, string])[] = [
+  [/(^|_)UR[LI]$/, 'url'],
+  [/(^|_)E?MAIL(_ADDRESS)?$/, 'email'],
+  [/(^|_)PORT$/, 'port'],
+];
+
+export interface FormGuess {
+  form: string;
+  because: string;
+}
+
+/**
+ * The form that the values of a variable have, by its name and by what they look like; undefined for text.
+ * @param values of all stages, none of them empty
+ */
+export function guessForm(name: string, values: readonly string[]): FormGuess | undefined {
+  const said = byName.find(([ending]) => ending.test(name))?.[1];
+  // An address without its scheme is still meant as one.
+  const fits = (text: string) => forms[said ?? '']?.problem(text) === undefined;
+  const fitting = values.filter(fits);
+  const isNearly = said === 'url' && values.some((text) => /[.:]/.test(text) && fits(`https://${text}`));
+  if (said && (values.length === 0 || fitting.length > 0 || isNearly))
+    return {
+      form: said,
+      because: `its name says so${values.length > 0 ? `, and ${fitting.length} of ${values.length} values ${fitting.length === 1 ? 'is' : 'are'} one` : ''}`,
+    };
+  const form = allHave(name, values);
+  return form
+    ? { form, because: values.length === 1 ? 'its only value is one' : `each of its ${values.length} values is one` }
+    : undefined;
+}
+
+function allHave(name: string, values: readonly string[]): string | undefined {
+  if (values.length === 0) return undefined;
+  return candidates.find(
+    (form) => fitsName(form, name, values) && values.every((text) => forms[form]?.problem(text) === undefined),
+  );
+}
+
+function fitsName(form: string, name: string, values: readonly string[]): boolean {
+  if (form === 'port') return /(^|_)PORT$/.test(name);
+  if (form === 'flag')
+    return (
+      values.every((text) => /^(true|false)$/i.test(text)) ||
+      (/^(IS|HAS|USE|ENABLE|SHOW|DEBUG)_|_(ENABLED|DISABLED|ON|OFF)$|_ENABLE$/.test(name) &&
+        values.every((text) => /^(0|1|yes|no|on|off)$/i.test(text)))
+    );
+  // A number that begins with a zero is a code, and a long one an identifier.
+  if (form === 'integer') return values.every((text) => /^-?(0|[1-9]\d{0,8})$/.test(text));
+  if (form === 'number')
+    return (
+      values.every((text) => /^-?\d+\.\d+$/.test(text)) || values.every((text) => /^-?\d{1,9}(\.\d+)?$/.test(text))
+    );
+  if (form === 'json') return values.every((text) => /^\s*[[{]/.test(text));
+  return true;
+}

@@ -1,0 +1,53 @@
+import type { Read } from '../reads/read.js';
+import type { ReadLayer } from '../resolve/layers.js';
+import type { NamedFile } from './file-names.js';
+
+/** A file of values that the project has. Paths are relative to the contract's folder, with slashes. */
+export interface ValueFile extends NamedFile {
+  path: string;
+  layer: ReadLayer;
+  /** For an example file: what the comment above a name says of it. */
+  about: ReadonlyMap<string, string>;
+}
+
+/** A source text with what it reads. */
+export interface SourceFile {
+  path: string;
+  reads: readonly (Read & { line: number; column: number })[];
+}
+
+/** A package manifest. */
+export interface Package {
+  /** With its slash; empty for the root. */
+  folder: string;
+  name: string;
+  isDart: boolean;
+  dependencies: readonly string[];
+  scripts: Readonly<Record<string, string>>;
+}
+
+/** A configuration file of a build tool, as text. */
+export interface ConfigFile {
+  path: string;
+  text: string;
+}
+
+/** All that a draft is made from. */
+export interface Material {
+  files: readonly ValueFile[];
+  sources: readonly SourceFile[];
+  packages: readonly Package[];
+  configs: readonly ConfigFile[];
+  /** Whether a path exists in the project. */
+  exists(path: string): boolean;
+}
+
+/** Something that the draft says and cannot decide. */
+export interface Undecided {
+  message: string;
+  remedy: string;
+  variable?: string;
+  path?: string;
+  line?: number;
+  column?: number;
+}

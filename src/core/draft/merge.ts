@@ -1,0 +1,87 @@
+import { isMap, isScalar, type Node, type Pair, parseDocument, type YAMLMap } from 'yaml';
+import type { Contract } from '../contract/contract.js';
+import type { Draft } from './draft.js';
+import { bundleText, stageText, variableText } from './write.js';
+
+/** What a draft has that a contract lacks. */
+export function newIn(draft: Draft, contract: Contract): Draft {
+  const known = new Set<string>();
+  const prefixes = [...contract.bundles.values()].map(({ prefix }) => prefix);
+  for (const { name, aka, names } of contract.variables.values())
+    for (const one of [name, ...aka, ...Object.values(names), ...prefixes.map((prefix) => prefix + name)])
+      known.add(one);
+  const folders = [...contract.bundles.values()].flatMap(({ code, output }) => [...code, ...output]);
+  const isKnownBundle = ({ name, code, output }: Draft['bundles'][number]) =>
+    contract.bundles.has(name) || [...code, ...output].some((path) => folders.includes(path));
+  return {
+    stages: draft.stages.filter(({ name }) => !contract.stages.has(name)),
+    bundles: draft.bundles.filter((bundle) => !isKnownBundle(bundle)),
+    variables: draft.variables.filter(({ name }) => !known.has(name)),
+    unread: draft.unread.filter((name) => !known.has(name)),
+    undecided: draft.undecided.filter(({ variable }) => variable === undefined || !contract.variables.has(variable)),
+  };
+}
+
+/** Value files that no stage of a contract names, though they are for one that it has. */
+export function unlisted(draft: Draft, contract: Contract): { stage: string; layers: string[] }[] {
+  return draft.stages.flatMap(({ name, layers }) => {
+    const listed = contract.stages.get(name)?.layers.map((layer) => layer.name);
+    const missing = listed ? layers.filter((layer) => layer !== 'process' && !listed.includes(layer)) : [];
+    return missing.length > 0 ? [{ stage: name, layers: missing }] : [];
+  });
+}
+
+/**
+ * The contract's text with the new entries at the end of their sections; every byte of what was there stays.
+ * @throws Error where a section is written in one line, `{ ... }`: there is no line to add to
+ */
+export function mergedText(text: string, additions: Draft): string {
+  const sections: [string, (indent: number) => string[]][] = [
+    ['stages', (indent) => additions.stages.map((one) => stageText(one, indent))],
+    ['bundles', (indent) => additions.bundles.map((one) => bundleText(one, indent))],
+    ['variables', (indent) => additions.variables.map((one) => variableText(one, indent))],
+  ];
+  return sections.reduce((merged, [section, entries]) => addTo(merged, section, entries), text);
+}
+
+export class InlineSection extends Error {
+  constructor(readonly section: string) {
+    super(section);
+  }
+}
+
+function addTo(text: string, section: string, entries: (indent: number) => string[]): string {
+  if (entries(0).length === 0) return text;
+  const { contents } = parseDocument(text);
+  const pair = (contents as YAMLMap).items.find(({ key }) => isScalar(key) && key.value === section) as
+    | Pair<Node, Node | null>
+    | undefined;
+  const ended = text === '' || text.endsWith('\n') ? text : `${text}\n`;
+  if (!pair) return `${ended}\n${section}:\n${entries(2).join('')}`;
+  const { value } = pair;
+  const isEmpty =
+    value === null || (isScalar(value) && value.value === null) || (isMap(value) && value.items.length === 0);
+  if (isEmpty) {
+    const keyEnd = (pair.key.range?.[1] ?? 0) + 1;
+    const lineEnd = lineEndAt(text, Math.max(keyEnd, value?.range?.[1] ?? 0));
+    return `${text.slice(0, keyEnd)}\n${entries(2).join('')}${text.slice(lineEnd)}`;
+  }
+  if (!isMap(value) || value.flow) throw new InlineSection(section);
+  const [first, last] = [value.items[0], value.items.at(-1)] as Pair<Node, Node | null>[];
+  if (!first || !last) throw new InlineSection(section);
+  const indent = columnOf(text, first.key.range?.[0] ?? 0);
+  const at = lineEndAt(text, last.value?.range?.[1] ?? last.key.range?.[1] ?? 0);
+  const before = text.slice(0, at);
+  return `${before}${before.endsWith('\n') ? '' : '\n'}${entries(indent).join('')}${text.slice(at)}`;
+}
+
+function columnOf(text: string, at: number): number {
+  return at - (text.lastIndexOf('\n', at - 1) + 1);
+}
+
+/** Behind the line that ends a value; the range of a block value may end behind its line feed already. */
+function lineEndAt(text: string, at: number): number {
+  if (text[at - 1] === '\n') return at;
+  const feed = text.indexOf('\n', at);
+  return feed < 0 ? text.length : feed + 1;
+}

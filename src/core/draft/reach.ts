@@ -1,0 +1,123 @@
+import type { Reach } from '../contract/contract.js';
+import type { Read } from '../reads/read.js';
+import { namesSecret, shapeOf } from '../tokens/shapes.js';
+import type { DraftBundle } from './bundles.js';
+
+/** On which side of the build a source file stands. */
+export type Side = 'browser' | 'server' | 'build' | 'test' | 'unknown';
+
+/** A read of a variable, under whatever name. */
+export interface Use {
+  path: string;
+  line: number;
+  column: number;
+  side: Side;
+  read: Read;
+  bundle?: DraftBundle;
+}
+
+/** What is known of a name when its reach is guessed. */
+export interface Evidence {
+  name: string;
+  /** Its values in all stages, none empty, with the stage. */
+  values: readonly { stage: string; text: string }[];
+  uses: readonly Use[];
+  bundles: readonly DraftBundle[];
+  /** The files that make it a constant of the app's own code. */
+  constants: readonly string[];
+}
+
+export interface Guess {
+  reach: Reach;
+  because: string;
+  isSecret?: boolean;
+  /** What speaks against it, and is for a person to decide. */
+  doubt?: string;
+}
+
+/** Who may read a value, with the reason. What is unsure is for the server alone. */
+export function guessReach(evidence: Evidence): Guess {
+  const exposed = exposure(evidence);
+  const secret = secrecy(evidence);
+  if (secret) {
+    const doubt = exposed && `${evidence.name} ${secret}, and ${exposed}: a build would put it into the bundle`;
+    return { reach: 'server', because: secret, isSecret: true, ...(doubt && { doubt }) };
+  }
+  if (exposed) return { reach: 'public', because: exposed };
+  return bySide(evidence);
+}
+
+/** Why a value is a secret, as a phrase behind the name. Never holds any part of it. */
+function secrecy({ name, values }: Evidence): string | undefined {
+  for (const { stage, text } of values) {
+    const shape = shapeOf(text);
+    if (shape?.kind === 'secret') return `has the shape of ${shape.name} in ${stage}`;
+  }
+  if (namesSecret(name)) return "has a secret's name";
+  const withPassword = values.find(({ text }) => /^[a-z][a-z0-9+.-]*:\/\/[^/@\s]*:[^/@\s]+@/i.test(text));
+  return withPassword && `has a password in it in ${withPassword.stage}`;
+}
+
+/** Why browser code has the value already, as a phrase. */
+function exposure({ name, uses, bundles, constants }: Evidence): string | undefined {
+  if (constants.length > 0) return `is a constant of the app's own code (${constants[0]})`;
+  const exposing = bundles.find(({ prefix, runs }) => prefix !== '' && runs !== 'server' && name.startsWith(prefix));
+  if (exposing) return `starts with ${exposing.prefix}, which the build of ${exposing.name} exposes`;
+  const use = uses.find((one) => one.side === 'browser' && one.bundle && reaches(one, one.bundle));
+  return use && `is read by browser code, ${placeOf(use)}`;
+}
+
+/** Whether the bundle's tool puts the value where this read stands. */
+function reaches({ read }: Use, { prefix, toolchain }: DraftBundle): boolean {
+  if (toolchain === 'dart') return true;
+  return read.name?.startsWith(prefix) === true;
+}
+
+function bySide({ name, uses }: Evidence): Guess {
+  const lost = uses.find(({ side, bundle }) => side === 'browser' && bundle && bundle.prefix !== '');
+  if (lost) {
+    const prefix = lost.bundle?.prefix;
+    return {
+      reach: 'server',
+      because: `unsure: browser code reads it without the prefix ${prefix}`,
+      doubt: `${name} is read by browser code without the prefix ${prefix}, so the code gets undefined`,
+    };
+  }
+  const counting = uses.filter(({ side }) => side !== 'test');
+  const server = counting.find(({ side }) => side === 'server');
+  if (server) return { reach: 'server', because: `is read by server code, ${placeOf(server)}` };
+  const [first] = counting;
+  if (first && counting.every(({ side }) => side === 'build'))
+    return { reach: 'build', because: `is read by the build alone, ${placeOf(first)}` };
+  if (first)
+    return {
+      reach: 'server',
+      because: `unsure: read at ${placeOf(first)}, which may run anywhere`,
+      doubt: `${name} is read where Adder cannot tell who runs the code`,
+    };
+  return { reach: 'server', because: 'unsure: no code that Adder looked at reads it' };
+}
+
+export function placeOf({ path, line }: Pick<Use, 'path' | 'line'>): string {
+  return `${path}:${line}`;
+}
+
+/** On which side a file stands, by its path and by the bundle whose code it is. */
+export function sideOf(path: string, bundles: readonly DraftBundle[]): { side: Side; bundle?: DraftBundle } {
+  const within = (folders: readonly string[]) => folders.some((one) => path === one || path.startsWith(`${one}/`));
+  const bundle = bundles
+    .filter(({ folder }) => path.startsWith(folder))
+    .sort((a, b) => b.folder.length - a.folder.length)
+    .find(({ code, serverCode }) => within([...code, ...serverCode]));
+  const inBundle = bundle && { bundle };
+  if (/(^|\/)(tests?|__tests__|e2e|cypress|playwright)\/|\.(test|spec|stories|cy)\.[a-z]+$/.test(path))
+    return { side: 'test', ...inBundle };
+  const isBuild =
+    /(^|\/)[\w.-]+\.config\.[cm]?[jt]s$|(^|\/)(gatsby-config|gulpfile|gruntfile)\.[cm]?[jt]s$|(^|\/)(scripts|tools|build|ci|\.github)\//i;
+  if (isBuild.test(path)) return { side: 'build', ...inBundle };
+  const isServer =
+    /(^|\/)(server|backend|functions|netlify|lambda|workers?)\/|(^|\/)(pages|app)\/api\/|\.server\.[cm]?[jt]sx?$|\+server\.[jt]s$|(^|\/)(server|middleware)\.[cm]?[jt]s$/;
+  if (isServer.test(path) || (bundle && within(bundle.serverCode))) return { side: 'server', ...inBundle };
+  if (!bundle) return { side: 'unknown' };
+  return { side: bundle.runs === 'server' ? 'server' : 'browser', bundle };
+}

@@ -1,0 +1,137 @@
+import { ships } from '../resolve/value-rules.js';
+import { joinWords } from '../text/nearest.js';
+import { compareStages } from './file-names.js';
+import type { Undecided, ValueFile } from './material.js';
+
+/** A stage as the draft has it. */
+export interface DraftStage {
+  name: string;
+  /** File names, and `process`. */
+  layers: string[];
+  because: string;
+}
+
+export interface DraftStages {
+  stages: DraftStage[];
+  undecided: Undecided[];
+}
+
+/** The stages that the names of files tell, with their layers from the most shared to the most local. */
+export function draftStages(files: readonly ValueFile[]): DraftStages {
+  const values = files.filter(({ kind }) => kind === 'env' || kind === 'structured' || kind === 'module');
+  // Where a stage's only file is misnamed, its right name is a layer that is absent: then every check says so.
+  const told = [
+    ...new Set([...values, ...files.filter(({ kind }) => kind === 'misnamed')].flatMap(({ stage }) => stage ?? [])),
+  ];
+  const undecided: Undecided[] = [];
+  const hasShared = values.some(({ stage, kind }) => stage === undefined && kind === 'env');
+  const names = new Set(told);
+  if (told.length === 0 || hasShared) names.add('development');
+  if (![...names].some(ships)) {
+    names.add('production');
+    undecided.push({
+      message:
+        'no file says by its name that it is for a stage that ships, so production is assumed, with what all stages share',
+      remedy: 'name its own layers under stages.production',
+    });
+  }
+  const stages = [...names].sort(compareStages).map((name) => stageFrom(name, values, meantFor(name, files)));
+  return { stages, undecided: [...undecided, ...twins(values), ...keptOut(values), ...strays(files)] };
+}
+
+function meantFor(name: string, files: readonly ValueFile[]): string[] {
+  const paths = files.map(({ path }) => path);
+  return files.flatMap(({ kind, stage, meant, isLocal }) =>
+    kind === 'misnamed' && stage === name && meant !== undefined && !isLocal && !paths.includes(meant) ? [meant] : [],
+  );
+}
+
+/** @param meant right names of misnamed files of the stage */
+function stageFrom(name: string, files: readonly ValueFile[], meant: readonly string[]): DraftStage {
+  const isShipped = ships(name);
+  const own = files.filter(({ stage, isLocal }) => stage === name && !(isShipped && isLocal));
+  const shared = files.filter(
+    ({ stage, isLocal, ...file }) => stage === undefined && !(isShipped && isLocal) && isBaseOf(file, name, files),
+  );
+  const layers = [...shared, ...own].sort(compareLayers).map(({ path }) => path);
+  const words = [
+    ...new Set(own.map(({ stageWord }) => stageWord).filter((word) => word !== undefined && word !== name)),
+  ];
+  const because =
+    own.length === 0 && meant.length > 0
+      ? `a misnamed file is for it; ${joinWords(meant)} is what tools would read`
+      : own.length === 0
+        ? 'no file is for this stage alone'
+        : `told by the name${own.length === 1 ? '' : 's'} of ${joinWords(own.map(({ path }) => path))}${words.length > 0 ? ` (${joinWords(words as string[])})` : ''}`;
+  return { name, layers: [...layers, ...meant, ...(isShipped ? ['process'] : [])], because };
+}
+
+/**
+ * A module without a stage beside modules with one is what development builds take in place of those, so it is no base
+ * of theirs; files of other kinds without a stage are for all.
+ */
+function isBaseOf(file: Pick<ValueFile, 'kind' | 'folder'>, stage: string, files: readonly ValueFile[]): boolean {
+  if (file.kind === 'env') return true;
+  const siblings = files.filter(
+    ({ kind, folder, stage }) => kind === file.kind && folder === file.folder && stage !== undefined,
+  );
+  if (siblings.length === 0) return false;
+  return file.kind === 'structured' || (stage === 'development' && !siblings.some((one) => one.stage === stage));
+}
+
+/** Files of a build first, env files over them; then shared before own, and what is local at the end. */
+function compareLayers(a: ValueFile, b: ValueFile): number {
+  const rank = ({ kind, stage, isLocal }: ValueFile) =>
+    (kind === 'env' ? 4 : 0) + (isLocal ? 2 : 0) + (stage === undefined ? 0 : 1);
+  return rank(a) - rank(b) || a.folder.length - b.folder.length || a.path.localeCompare(b.path);
+}
+
+/** Two files in one folder for one stage. */
+function twins(files: readonly ValueFile[]): Undecided[] {
+  const groups = new Map<string, ValueFile[]>();
+  for (const file of files) {
+    if (file.stage === undefined || file.isLocal) continue;
+    const key = JSON.stringify([file.folder, file.kind, file.stage]);
+    groups.set(key, [...(groups.get(key) ?? []), file]);
+  }
+  return [...groups.values()]
+    .filter((group) => group.length > 1)
+    .map((group) => ({
+      message: `${joinWords(group.map(({ path }) => path))} are for the same stage, ${group[0]?.stage}; the last one wins here`,
+      remedy: 'see which of them the build really reads, and take the others out of the layers',
+      path: group.at(-1)?.path as string,
+    }));
+}
+
+/** Local files never count in a stage that ships: what a laptop has must not win there. */
+function keptOut(files: readonly ValueFile[]): Undecided[] {
+  return files
+    .filter(({ stage, isLocal }) => isLocal && stage !== undefined && ships(stage))
+    .map(({ path, stage }) => ({
+      message: `${path} is on this machine alone, so it is no layer of ${stage}`,
+      remedy: 'give its values in the pipeline; or name it as the last layer, if they are really for every build',
+      path,
+    }));
+}
+
+function strays(files: readonly ValueFile[]): Undecided[] {
+  return files.flatMap(({ kind, path, meant }): Undecided[] => {
+    if (kind === 'misnamed')
+      return [
+        {
+          message: `${path} looks like an env file, and no tool reads a file of that name`,
+          remedy: `rename it to ${meant}, or remove it`,
+          path,
+        },
+      ];
+    if (kind === 'leftover')
+      return [
+        {
+          message: `${path} looks like an old copy of an env file`,
+          remedy: 'remove it; what it holds is as secret as ever',
+          path,
+        },
+      ];
+    return [];
+  });
+}

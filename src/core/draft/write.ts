@@ -1,0 +1,86 @@
+import { stringify } from 'yaml';
+import { toolchains } from '../contract/toolchains.js';
+import type { DraftBundle } from './bundles.js';
+import type { Draft, DraftVariable } from './draft.js';
+import type { DraftStage } from './stages.js';
+
+const WIDTH = 120;
+
+/** A contract's text: every entry under a comment that says why it is so. */
+export function contractText({ stages, bundles, variables }: Draft): string {
+  const parts = [
+    `# Drafted by "adder draft" from the files of this project. Each guess stands under its reason; what was unsure is
+# "server", which no bundle gets. Go through it once, then let "adder values --all" show what is left to do.
+adder: 1
+`,
+    `stages:\n${stages.map((stage) => stageText(stage, 2)).join('')}`,
+  ];
+  if (bundles.length > 0) parts.push(`bundles:\n${bundles.map((bundle) => bundleText(bundle, 2)).join('')}`);
+  parts.push(
+    variables.length === 0
+      ? 'variables: {}\n'
+      : `variables:\n${variables.map((variable) => variableText(variable, 2)).join('\n')}`,
+  );
+  return parts.join('\n');
+}
+
+/** @param indent how far the entries of the section stand in */
+export function stageText({ name, layers, because }: DraftStage, indent: number): string {
+  return entry(name, { layers }, [because], indent);
+}
+
+export function bundleText(bundle: DraftBundle, indent: number): string {
+  const { name, runs, toolchain, code, serverCode, output, serverOutput, prefix, because } = bundle;
+  const fields = {
+    ...(runs !== 'browser' && { runs }),
+    toolchain,
+    ...(code.length > 0 && { code }),
+    ...(serverCode.length > 0 && { 'server-code': serverCode }),
+    ...(output.length > 0 && { output }),
+    ...(serverOutput.length > 0 && { 'server-output': serverOutput }),
+    ...(prefix !== toolchains[toolchain]?.prefix && { prefix }),
+  };
+  return entry(name, fields, [because], indent);
+}
+
+export function variableText(variable: DraftVariable, indent: number): string {
+  const { name, reach, form, about, example, required, bundles, distinct, https, reasons } = variable;
+  const more = {
+    ...(form && { form }),
+    ...(about && { about }),
+    ...(example && { example }),
+    ...(bundles && { bundles }),
+    ...(required !== undefined && { required }),
+    ...(distinct && { distinct }),
+    ...(https && { https }),
+  };
+  return entry(name, Object.keys(more).length === 0 ? reach : { reach, ...more }, reasons, indent);
+}
+
+/** An entry on one line where it fits, under its reasons. */
+function entry(name: string, value: unknown, reasons: readonly string[], indent: number): string {
+  const margin = ' '.repeat(indent);
+  const comments = reasons.flatMap((reason) => comment(reason, WIDTH - indent)).map((line) => `${margin}${line}\n`);
+  if (typeof value !== 'object') return `${comments.join('')}${margin}${field(name, value)}\n`;
+  const fields = Object.entries(value as object).map(([key, one]) => field(key, one));
+  const line = `${margin}${name}: { ${fields.join(', ')} }\n`;
+  const block = [`${margin}${name}:\n`, ...fields.map((one) => `${margin}  ${one}\n`)];
+  return [...comments, ...(line.length <= WIDTH ? [line] : block)].join('');
+}
+
+/** `key: value` as it may stand on a line of its own and inside of braces. */
+function field(key: string, value: unknown): string {
+  const text = stringify({ [key]: value }, { collectionStyle: 'flow', lineWidth: 0, flowCollectionPadding: false });
+  return text.trim().slice(1, -1);
+}
+
+/** A reason as comment lines; names of files are text that somebody chose, so line breaks in them go. */
+function comment(text: string, width: number): string[] {
+  const lines: string[] = [];
+  for (const word of text.replace(/[\p{Cc}]+/gu, ' ').split(' ')) {
+    const last = lines.at(-1);
+    if (last !== undefined && last.length + word.length + 1 <= width) lines[lines.length - 1] = `${last} ${word}`;
+    else lines.push(lines.length === 0 ? `# ${word}` : `#   ${word}`);
+  }
+  return lines;
+}

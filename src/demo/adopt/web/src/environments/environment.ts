@@ -1,0 +1,3 @@
+export const environment = {
+  desk: { title: 'Ticket desk (development)', refreshSeconds: 5 },
+};

@@ -1,0 +1,162 @@
+import { existsSync, readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { glob } from 'tinyglobby';
+import { parse as parseYaml } from 'yaml';
+import { nameOf } from '../core/draft/file-names.js';
+import type { ConfigFile, Material, Package, SourceFile, ValueFile } from '../core/draft/material.js';
+import { parseEnvFile } from '../core/envfile/parse.js';
+import { isSource, readsIn, sourceEndings } from '../core/reads/index.js';
+import { readFileLayer } from '../core/resolve/file-layer.js';
+import type { ReadLayer } from '../core/resolve/layers.js';
+import { LineMap } from '../core/text/positions.js';
+import { shapeOf } from '../core/tokens/shapes.js';
+
+const DEEPEST = 6;
+/** Larger source files are bundles that somebody checked in. */
+const MOST_SOURCE_BYTES = 2 * 1024 * 1024;
+
+const passedOver = [
+  '**/node_modules/**',
+  '**/.git/**',
+  '**/dist/**',
+  '**/build/**',
+  '**/.next/**',
+  '**/.output/**',
+  '**/out/**',
+  '**/coverage/**',
+  '**/vendor/**',
+  '**/.adder/**',
+  '**/.dart_tool/**',
+  '**/Pods/**',
+  '**/.gradle/**',
+];
+
+/** Everything below a folder that a draft can be made from. What cannot be read counts as absent. */
+export async function gatherMaterial(root: string): Promise<Material> {
+  const paths = (
+    await glob('**/*', { cwd: root, dot: true, deep: DEEPEST, ignore: passedOver, followSymbolicLinks: false })
+  ).sort();
+  const files = paths.flatMap((path) => valueFile(root, path) ?? []);
+  const valuePaths = new Set(files.map(({ path }) => path));
+  return {
+    files,
+    sources: paths
+      .filter((path) => isSource(path) && !valuePaths.has(path))
+      .flatMap((path) => sourceFile(root, path) ?? []),
+    packages: paths.flatMap((path) => packageFrom(root, path) ?? []),
+    configs: paths.filter(isConfig).flatMap((path) => configFile(root, path) ?? []),
+    exists: (path) => existsSync(join(root, path)),
+  };
+}
+
+/** How many files of source code were looked at, for the summary. */
+export function sourceGlob(): string {
+  return `**/*.{${sourceEndings.join(',')}}`;
+}
+
+function valueFile(root: string, path: string): ValueFile | undefined {
+  const named = nameOf(path);
+  if (!named) return undefined;
+  const isRead = named.kind !== 'leftover' && named.kind !== 'misnamed';
+  const bytes = isRead ? read(root, path) : undefined;
+  if (isRead && !bytes) return undefined;
+  const layer: ReadLayer = bytes
+    ? readFileLayer(path, bytes, () => false)
+    : { name: path, state: 'read', path, offers: [], findings: [] };
+  const isOther = named.kind === 'structured' || named.kind === 'module';
+  // A file that only has a stage in its name, and no values, is something else.
+  if (isOther && layer.offers.length === 0) return undefined;
+  return { ...named, path, layer, about: named.kind === 'example' && bytes ? commentsIn(bytes) : new Map() };
+}
+
+/** The comment lines right above a name. Lines that hold an assignment or a token are no prose, and stay where they are. */
+function commentsIn(bytes: Uint8Array): Map<string, string> {
+  const { nodes } = parseEnvFile(bytes);
+  const about = new Map<string, string>();
+  let lines: string[] = [];
+  for (const node of nodes) {
+    if (node.kind === 'comment')
+      lines.push(
+        textBetween(bytes, node.start, node.end)
+          .replace(/^\s*#+\s?/, '')
+          .trim(),
+      );
+    else {
+      if (node.kind === 'entry' && lines.length > 0 && lines.every(isProse))
+        about.set(node.name, lines.join(' ').slice(0, 200));
+      lines = [];
+    }
+  }
+  return about;
+}
+
+function isProse(line: string): boolean {
+  return (
+    line !== '' &&
+    /[A-Za-z]{2}/.test(line) &&
+    line.split(/\s+/).every((word) => word.length < 24 && !word.includes('=') && !shapeOf(word))
+  );
+}
+
+function textBetween(bytes: Uint8Array, start: number, end: number): string {
+  return Buffer.from(bytes.buffer, bytes.byteOffset + start, end - start).toString();
+}
+
+function sourceFile(root: string, path: string): SourceFile | undefined {
+  const bytes = read(root, path);
+  if (!bytes || bytes.length > MOST_SOURCE_BYTES) return undefined;
+  const text = bytes.toString();
+  const { reads } = readsIn(path, text);
+  if (reads.length === 0) return undefined;
+  const lines = new LineMap(bytes);
+  const placed = reads.map((one) => {
+    const { line, column } = lines.at(Buffer.byteLength(text.slice(0, one.nameStart)));
+    return { ...one, line, column };
+  });
+  return { path, reads: placed };
+}
+
+function packageFrom(root: string, path: string): Package | undefined {
+  const folder = path.slice(0, path.lastIndexOf('/') + 1);
+  const name = path.slice(folder.length);
+  if (name !== 'package.json' && name !== 'pubspec.yaml') return undefined;
+  const isDart = name === 'pubspec.yaml';
+  try {
+    const text = read(root, path)?.toString() ?? '';
+    const manifest: unknown = isDart ? parseYaml(text) : JSON.parse(text);
+    const {
+      name: label,
+      dependencies,
+      devDependencies,
+      scripts,
+    } = manifest as Record<string, Record<string, string> | undefined> & { name?: string };
+    return {
+      folder,
+      name: typeof label === 'string' ? label : '',
+      isDart,
+      dependencies: Object.keys({ ...dependencies, ...devDependencies }),
+      scripts: scripts ?? {},
+    };
+  } catch {
+    return undefined;
+  }
+}
+
+function isConfig(path: string): boolean {
+  return /(^|\/)([\w-]+\.config\.[cm]?[jt]s|webpack\.[\w.]+\.[cm]?[jt]s|gatsby-config\.[cm]?[jt]s|angular\.json)$/.test(
+    path,
+  );
+}
+
+function configFile(root: string, path: string): ConfigFile | undefined {
+  const text = read(root, path)?.toString();
+  return text === undefined ? undefined : { path, text };
+}
+
+function read(root: string, path: string): Buffer | undefined {
+  try {
+    return readFileSync(join(root, path));
+  } catch {
+    return undefined;
+  }
+}
