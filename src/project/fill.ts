@@ -4,6 +4,7 @@ import type { Stage, Variable } from '../core/contract/contract.js';
 import { parseEnvFile } from '../core/envfile/parse.js';
 import { setEnvValue } from '../core/envfile/write.js';
 import { Failure } from '../core/failure.js';
+import { isEnvFileName } from '../core/resolve/file-layer.js';
 import { valueProblem } from '../core/resolve/value-rules.js';
 import { writeWhole } from '../host/files.js';
 import { trackingOf } from '../host/version-control.js';
@@ -32,7 +33,7 @@ export function unfilled(project: Project, stage: Stage, world: World): Variable
  */
 export function localFile(stage: Stage): string {
   const files = stage.layers.flatMap((layer) =>
-    layer.kind === 'file' && !/\.(json|ya?ml)$/.test(layer.name) ? [layer.name] : [],
+    layer.kind === 'file' && isEnvFileName(layer.name) ? [layer.name] : [],
   );
   const file = files.findLast((name) => /(^|[./])local([./]|$)/.test(name)) ?? files.at(-1);
   if (file !== undefined) return file;

@@ -165,7 +165,7 @@ describe('what bad input gets', () => {
   test('no contract: says where it looked and what to do', () => {
     const { code, stderr } = new TestProject().adder(['values', 'production']);
     expect(code).toBe(2);
-    expect(stderr).toMatch(/^adder: there is no adder\.yaml in .* or in any folder above it\n {2}→ write one/);
+    expect(stderr).toMatch(/^adder: there is no adder\.yaml in .* or in any folder above it\n {2}→ let one be drafted/);
   });
 
   test('a contract with mistakes: all of them, as a report in the format asked for, exit 2', () => {

@@ -208,7 +208,10 @@ function addSharing(
     variable.distinct = true;
     reasons.push(`distinct: no two stages share a value now`);
   } else if (isSecret && alike.some(ships)) {
-    const [first] = values.filter(({ stage }) => alike.includes(stage));
+    const sharing = values.filter(({ stage }) => alike.includes(stage));
+    const [first] = sharing;
+    // One line of a file that several stages have is told by adder values; here it would be told for every guess of a stage.
+    if (sharing.every(({ from }) => from.path === first?.from.path)) return;
     undecided.push({
       message: `${name} has one value in ${joinWords(alike)}`,
       remedy: 'give each stage a secret of its own, and say distinct: true',

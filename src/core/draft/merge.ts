@@ -14,7 +14,7 @@ export function newIn(draft: Draft, contract: Contract): Draft {
   const isKnownBundle = ({ name, code, output }: Draft['bundles'][number]) =>
     contract.bundles.has(name) || [...code, ...output].some((path) => folders.includes(path));
   return {
-    stages: draft.stages.filter(({ name }) => !contract.stages.has(name)),
+    stages: draft.stages.filter(({ name, isTold }) => isTold && !contract.stages.has(name)),
     bundles: draft.bundles.filter((bundle) => !isKnownBundle(bundle)),
     variables: draft.variables.filter(({ name }) => !known.has(name)),
     unread: draft.unread.filter((name) => !known.has(name)),

@@ -1,6 +1,8 @@
 import type { Contract } from '../contract/contract.js';
 import { type RawFinding, settle, summarize } from '../findings/finding.js';
 import { type DraftReport, REPORT_VERSION } from '../report/report.js';
+import { ships } from '../resolve/value-rules.js';
+import { joinWords } from '../text/nearest.js';
 import type { Draft } from './draft.js';
 import type { Undecided } from './material.js';
 
@@ -17,7 +19,10 @@ export function draftReport(
       path: to.contract,
     }),
   );
-  const findings = settle([...draft.undecided, ...left].map(asFinding), to.mergedInto?.levels ?? {});
+  const findings = settle(
+    [...assumed(draft), ...draft.undecided, ...left, ...unread(draft)].map(asFinding),
+    to.mergedInto?.levels ?? {},
+  );
   const { stages, bundles, variables } = draft;
   return {
     report: REPORT_VERSION,
@@ -33,6 +38,23 @@ export function draftReport(
     findings,
     summary: summarize(findings),
   };
+}
+
+function assumed({ stages }: Draft): Undecided[] {
+  return stages
+    .filter(({ name, isTold }) => !isTold && ships(name))
+    .map(({ name }) => ({
+      message: `no file says by its name that it is for a stage that ships, so ${name} is assumed, with what all stages share`,
+      remedy: `name its own layers under stages.${name}`,
+    }));
+}
+
+function unread({ unread: names }: Draft): Undecided[] {
+  if (names.length === 0) return [];
+  const subject = names.length === 1 ? '1 name is' : `${names.length} names are`;
+  const message = `${subject} read by no code that Adder looked at: ${joinWords(names)}`;
+  const remedy = 'take out what nobody needs; what is needed elsewhere keeps the reach server, or gets its own';
+  return [{ message, remedy }];
 }
 
 function asFinding({ message, remedy, variable, path, line, column }: Undecided): RawFinding {

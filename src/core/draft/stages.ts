@@ -9,6 +9,8 @@ export interface DraftStage {
   /** File names, and `process`. */
   layers: string[];
   because: string;
+  /** Whether some file is for this stage; the others are there because a project has them. */
+  isTold: boolean;
 }
 
 export interface DraftStages {
@@ -23,20 +25,12 @@ export function draftStages(files: readonly ValueFile[]): DraftStages {
   const told = [
     ...new Set([...values, ...files.filter(({ kind }) => kind === 'misnamed')].flatMap(({ stage }) => stage ?? [])),
   ];
-  const undecided: Undecided[] = [];
   const hasShared = values.some(({ stage, kind }) => stage === undefined && kind === 'env');
   const names = new Set(told);
   if (told.length === 0 || hasShared) names.add('development');
-  if (![...names].some(ships)) {
-    names.add('production');
-    undecided.push({
-      message:
-        'no file says by its name that it is for a stage that ships, so production is assumed, with what all stages share',
-      remedy: 'name its own layers under stages.production',
-    });
-  }
+  if (![...names].some(ships)) names.add('production');
   const stages = [...names].sort(compareStages).map((name) => stageFrom(name, values, meantFor(name, files)));
-  return { stages, undecided: [...undecided, ...twins(values), ...keptOut(values), ...strays(files)] };
+  return { stages, undecided: [...twins(values), ...keptOut(values), ...strays(files)] };
 }
 
 function meantFor(name: string, files: readonly ValueFile[]): string[] {
@@ -63,7 +57,8 @@ function stageFrom(name: string, files: readonly ValueFile[], meant: readonly st
       : own.length === 0
         ? 'no file is for this stage alone'
         : `told by the name${own.length === 1 ? '' : 's'} of ${joinWords(own.map(({ path }) => path))}${words.length > 0 ? ` (${joinWords(words as string[])})` : ''}`;
-  return { name, layers: [...layers, ...meant, ...(isShipped ? ['process'] : [])], because };
+  const isTold = own.length > 0 || meant.length > 0;
+  return { name, layers: [...layers, ...meant, ...(isShipped ? ['process'] : [])], because, isTold };
 }
 
 /**

@@ -8,9 +8,21 @@ import { readStructuredLayer } from './structured.js';
  * @param path relative to the contract's folder; it is the layer's name too
  */
 export function readFileLayer(path: string, bytes: Uint8Array, isPublic: IsPublic): ReadLayer {
-  const isEnvFile = /(^|\/)\.env(\.|$)/.test(path);
   const text = () => Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength).toString();
-  if (/\.(json|ya?ml)$/.test(path)) return readStructuredLayer(path, path, text());
-  if (!isEnvFile && /\.[cm]?[jt]s$/.test(path)) return readModuleLayer(path, path, text());
+  if (isStructured(path)) return readStructuredLayer(path, path, text());
+  if (isModule(path)) return readModuleLayer(path, path, text());
   return readEnvFileLayer(path, path, bytes, isPublic);
+}
+
+/** Whether a layer of this name is read as an env file. */
+export function isEnvFileName(path: string): boolean {
+  return !isStructured(path) && !isModule(path);
+}
+
+function isStructured(path: string): boolean {
+  return /\.(json|ya?ml)$/.test(path);
+}
+
+function isModule(path: string): boolean {
+  return /\.[cm]?[jt]s$/.test(path) && !/(^|\/)\.env\./.test(path);
 }

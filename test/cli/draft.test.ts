@@ -1,0 +1,117 @@
+import { mkdtempSync, readFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { describe, expect, test } from 'vitest';
+import { layOut } from '../../src/demo/layout.js';
+import { secrets, TestProject } from '../support/adder.js';
+
+const template = join(import.meta.dirname, '../../src/demo/adopt');
+
+/** The messy demo project, and every value in it that must not be shown. */
+function messy(): { at: TestProject; hidden: string[] } {
+  const at = new TestProject();
+  layOut(template, at.folder);
+  const texts = ['.env', '.env.development', '.env.production', '.env.staging.txt']
+    .map((name) => at.read(name))
+    .join('\n');
+  const wide = readFileSync(at.path('.env.local'), 'utf16le');
+  const hidden = [
+    ...`${texts}\n${wide}`.matchAll(/^(?:\w*(?:KEY|SECRET|TOKEN|DATABASE_URL|ADMIN_PASSWORD))=(.{12,})$/gm),
+  ]
+    .map(([, value = '']) => value)
+    .filter((value) => !value.includes('tiles'));
+  return { at, hidden };
+}
+
+describe('adder draft', () => {
+  test('a messy project gets a contract on which values runs right after; no secret is in either', () => {
+    const { at, hidden } = messy();
+    expect(hidden.length).toBeGreaterThan(7);
+    const ran = at.adder(['draft']);
+    expect([ran.code, ran.stderr]).toEqual([0, '']);
+    expect(ran.stdout).toContain(
+      'wrote adder.yaml: 3 stages, 3 bundles and 24 variables (11 public, 1 build, 12 server)',
+    );
+    at.expectNone(hidden, { ...ran, stdout: ran.stdout + at.read('adder.yaml') });
+    const values = at.adder(['values', '--all']);
+    expect([values.code, values.stderr]).toEqual([1, '']);
+    at.expectNone(hidden, values);
+    const { report } = at.json(['values', '--all']);
+    const told = new Set(
+      report.findings.map(({ code, variable = '' }: { code: string; variable?: string }) =>
+        `${code} ${variable}`.trim(),
+      ),
+    );
+    for (const trouble of [
+      'file/encoding',
+      'repo/misnamed',
+      'value/missing VITE_FERRY_API_URL',
+      'value/malformed VITE_FERRY_API_URL',
+      'value/malformed VITE_HARBOUR_MAP_URL',
+      'value/untidy VITE_ANALYTICS_ID',
+      'value/untidy VITE_NOTICE_BANNER',
+      'value/untidy VITE_SUPPORT_NAME',
+      'value/untidy PAYMENT_SECRET_KEY',
+      'value/placeholder QUAY_ADMIN_PASSWORD',
+      'value/empty LEDGER_REPORT_TO',
+      'value/ambiguous QUAY_GREETING',
+      'value/undeclared NODE_ENV',
+      'value/not-distinct LEDGER_DATABASE_URL',
+    ])
+      expect(told).toContain(trouble);
+  });
+
+  test('never overwrites, and --dry-run writes nothing', () => {
+    const { at } = messy();
+    const dry = at.adder(['draft', '--dry-run']);
+    expect(dry.stdout).toMatch(/^# Drafted by "adder draft"/);
+    at.write('adder.yaml', 'mine');
+    expect(at.adder(['draft'])).toEqual({
+      code: 2,
+      stdout: '',
+      stderr:
+        'adder: adder.yaml is there already, and is never overwritten\n  → add what is new to it: adder draft --merge\n',
+    });
+    expect(at.read('adder.yaml')).toBe('mine');
+  });
+
+  test('--merge adds what is new, and a second call nothing', () => {
+    const at = new TestProject({
+      'adder.yaml': 'adder: 1\nstages:\n  production: { layers: [.env.production] } # ours\nvariables:\n  A: public\n',
+      '.env.production': `A=1\nFARE_SIGNING_KEY=${secrets.FARE_SIGNING_KEY}\n`,
+    });
+    expect(at.adder(['draft', '--merge', '--quiet']).stdout).toMatch(/^added to adder\.yaml: 1 variable \(1 server\)/);
+    const merged = at.read('adder.yaml');
+    expect(merged).toMatch(
+      /\[\.env\.production\] } # ours\nvariables:\n {2}A: public\n {2}# server: .*\n {2}FARE_SIGNING_KEY: server\n$/s,
+    );
+    expect(at.adder(['draft', '--merge', '--quiet']).stdout).toMatch(/^nothing new for adder\.yaml/);
+    expect(at.read('adder.yaml')).toBe(merged);
+  });
+
+  test('a section on one line: says what to do, and changes nothing', () => {
+    const text = 'adder: 1\nstages: { production: { layers: [.env] } }\nvariables: { A: public }\n';
+    const at = new TestProject({ 'adder.yaml': text, '.env': 'B=1\n' });
+    const { code, stderr } = at.adder(['draft', '--merge']);
+    expect([code, stderr]).toEqual([2, expect.stringContaining('variables of adder.yaml stands on one line')]);
+    expect(at.read('adder.yaml')).toBe(text);
+  });
+
+  test('a folder with nothing in it', () => {
+    const at = new TestProject();
+    const { code, stderr } = at.adder(['draft']);
+    expect([code, stderr]).toEqual([
+      2,
+      expect.stringContaining('nothing below this folder says which variables there are'),
+    ]);
+  });
+
+  test('the demo tells the whole story', () => {
+    const folder = join(mkdtempSync(join(tmpdir(), 'adder-demo-')), 'adopt');
+    const { code, stdout } = new TestProject().adder(['demo', folder, '--story', 'adopt'], {
+      VITE_FERRY_API_URL: 'https://elsewhere.example',
+    });
+    expect(code).toBe(0);
+    expect(stdout.match(/^exit code \d+/gm)).toEqual([0, 1, 0, 1, 1, 0, 0].map((one) => `exit code ${one}`));
+  });
+});

@@ -1,0 +1,277 @@
+import { describe, expect, test } from 'vitest';
+import { type Draft, draft } from '../../../src/core/draft/draft.js';
+import { compareStages, nameOf } from '../../../src/core/draft/file-names.js';
+import { guessForm } from '../../../src/core/draft/forms.js';
+import type { Material, Package, ValueFile } from '../../../src/core/draft/material.js';
+import { mergedText, newIn } from '../../../src/core/draft/merge.js';
+import { contractText } from '../../../src/core/draft/write.js';
+import { readsIn } from '../../../src/core/reads/index.js';
+import { readFileLayer } from '../../../src/core/resolve/file-layer.js';
+import { contractOf, diagnose } from '../../support/contract.js';
+
+test.each([
+  ['.env', 'env'],
+  ['.env.local', 'env local'],
+  ['.env.production', 'env production'],
+  ['config/.env.stg.local', 'env staging local'],
+  ['prod.env', 'env production'],
+  ['.env.harbour', 'env harbour'],
+  ['.env.example', 'example'],
+  ['.env.production.sample', 'example'],
+  ['.env.bak', 'leftover'],
+  ['.env.production.txt', 'misnamed production, meant .env.production'],
+  ['.env .production', 'misnamed production, meant .env.production'],
+  ['.env.js', 'misnamed, meant .env'],
+  ['.evn', 'misnamed, meant .env'],
+  ['web/env', 'misnamed, meant web/.env'],
+  ['config/production.json', 'structured production'],
+  ['config/default.yaml', 'structured'],
+  ['app.config.staging.json', 'structured staging'],
+  ['src/environments/environment.prod.ts', 'module production'],
+  ['src/environments/environment.ts', 'module'],
+  ['src/components/stage.tsx', '-'],
+  ['src/production.ts', '-'],
+  ['package.json', '-'],
+  ['src/env.d.ts', '-'],
+])('%s is %s', (path, said) => {
+  const found = nameOf(path);
+  const { kind, stage, isLocal, meant } = found ?? {};
+  const words = [kind, stage, isLocal && 'local'].filter(Boolean).join(' ');
+  expect(found ? words + (meant ? `, meant ${meant}` : '') : '-').toBe(said);
+});
+
+test('stages stand in the order in which a value travels to the customer', () => {
+  expect(['production', 'harbour', 'staging', 'development'].sort(compareStages)).toEqual([
+    'development',
+    'staging',
+    'harbour',
+    'production',
+  ]);
+});
+
+test.each<[name: string, values: string[], form: string | undefined]>([
+  ['A', [], undefined],
+  ['A', ['x', '1'], undefined],
+  ['A', ['true', 'false'], 'flag'],
+  ['SHOW_TIDES', ['0', '1'], 'flag'],
+  ['A', ['0', '1'], 'integer'],
+  ['BERTH_CODE', ['007'], undefined],
+  ['PHONE', ['49301234567890'], undefined],
+  ['A', ['0.5', '2'], 'number'],
+  ['QUAY_PORT', ['4180'], 'port'],
+  ['A', ['https://a.example', 'http://localhost:4180'], 'url'],
+  ['A', ['https://a.example', 'a.example'], undefined],
+  ['API_URL', ['https://a.example', 'a.example'], 'url'],
+  ['API_URL', ['a.example/b'], 'url'],
+  ['API_URL', ['/api'], undefined],
+  ['A', ['{"a":1}', '[]'], 'json'],
+  ['A', ['a@b.example'], 'email'],
+  ['A', ['2026-11-24'], 'date'],
+])('%s with %j is %s', (name, values, form) => expect(guessForm(name, values)?.form).toBe(form));
+
+/** Material from file texts: what project/draft.ts gathers from a folder. */
+function materialOf(texts: Record<string, string>, packages: Partial<Package>[] = []): Material {
+  const files = Object.entries(texts).flatMap(([path, text]): ValueFile[] => {
+    const named = nameOf(path);
+    return named
+      ? [{ ...named, path, layer: readFileLayer(path, Buffer.from(text), () => false), about: new Map() }]
+      : [];
+  });
+  const sources = Object.entries(texts)
+    .filter(([path]) => !nameOf(path))
+    .map(([path, text]) => ({
+      path,
+      reads: readsIn(path, text).reads.map((read) => ({ ...read, line: 1, column: 1 })),
+    }));
+  return {
+    files,
+    sources,
+    packages: packages.map((one) => ({
+      folder: '',
+      name: 'desk',
+      isDart: false,
+      dependencies: [],
+      scripts: {},
+      ...one,
+    })),
+    configs: [],
+    exists: (path) => Object.keys(texts).some((one) => one === path || one.startsWith(`${path}/`)),
+  };
+}
+
+const vite = [{ dependencies: ['vite'] }];
+const shaped = ['sk', 'live', 'madeup00madeup00madeup00'].join('_');
+
+describe('who may read a value', () => {
+  test.each<[title: string, texts: Record<string, string>, reach: string, because: RegExp, doubt?: RegExp]>([
+    ['a public prefix', { '.env': 'VITE_A=1' }, 'public', /starts with VITE_/],
+    [
+      'read in browser code with the prefix',
+      { '.env': 'A=1', 'src/a.ts': 'import.meta.env.VITE_A' },
+      'public',
+      /is read by browser code, src\/a\.ts:1/,
+    ],
+    [
+      'read there without it',
+      { '.env': 'A=1', 'src/a.ts': 'import.meta.env.A' },
+      'server',
+      /unsure: .*without the prefix/,
+      /so the code gets undefined/,
+    ],
+    [
+      'a secret shape with the prefix',
+      { '.env': `VITE_A=${shaped}` },
+      'server',
+      /has the shape of/,
+      /a build would put it into the bundle/,
+    ],
+    ['a secret name', { '.env': 'A_PASSWORD=x' }, 'server', /has a secret's name/],
+    ['a password in an address', { '.env': 'A=redis://u:p@h' }, 'server', /has a password in it/],
+    [
+      'read by the build alone',
+      { '.env': 'A=1', 'vite.config.ts': 'process.env.A' },
+      'build',
+      /is read by the build alone/,
+    ],
+    ['read by server code', { '.env': 'A=1', 'server/a.ts': 'process.env.A' }, 'server', /is read by server code/],
+    [
+      'read where nobody knows',
+      { '.env': 'A=1', 'lib/a.ts': 'process.env.A' },
+      'server',
+      /unsure: read at lib\/a\.ts/,
+      /cannot tell/,
+    ],
+    ['read by a test', { '.env': 'A=1', 'src/a.test.ts': 'process.env.A' }, 'server', /unsure: no code/],
+    [
+      'a constant of the app',
+      { 'src/environments/environment.prod.ts': 'export const environment = { a: 1 }' },
+      'public',
+      /constant of the app's own code/,
+    ],
+    ['read nowhere', { '.env': 'A=1' }, 'server', /unsure: no code/],
+  ])('%s', (_, texts, reach, because, doubt) => {
+    const { variables, undecided } = draft(materialOf(texts, vite));
+    expect(variables.map((one) => one.reach)).toEqual([reach]);
+    expect(variables[0]?.reasons[0]).toMatch(because);
+    const doubts = undecided.filter(({ variable }) => variable !== undefined).map(({ message }) => message);
+    if (doubt) expect(doubts).toEqual([expect.stringMatching(doubt)]);
+    else expect(doubts).toEqual([]);
+  });
+});
+
+test('stages and their layers: shared first, local last and never in what ships, modules of one stage alone', () => {
+  const { stages, undecided } = draft(
+    materialOf({
+      '.env': 'A=1',
+      '.env.local': 'A=2',
+      '.env.prod': 'A=3',
+      '.env.production': 'A=4',
+      '.env.production.local': 'A=5',
+      'config/default.json': '{"b":1}',
+      'config/production.json': '{"b":2}',
+      'src/environments/environment.ts': 'export default { c: 1 }',
+      'src/environments/environment.prod.ts': 'export default { c: 2 }',
+    }),
+  );
+  expect(Object.fromEntries(stages.map(({ name, layers }) => [name, layers]))).toEqual({
+    development: ['config/default.json', 'src/environments/environment.ts', '.env', '.env.local'],
+    production: [
+      'config/default.json',
+      'config/production.json',
+      'src/environments/environment.prod.ts',
+      '.env',
+      '.env.prod',
+      '.env.production',
+      'process',
+    ],
+  });
+  expect(undecided.map(({ message }) => message)).toEqual([
+    '.env.prod and .env.production are for the same stage, production; the last one wins here',
+    '.env.production.local is on this machine alone, so it is no layer of production',
+  ]);
+});
+
+test('what stages have and lack, and what they share', () => {
+  const { variables, undecided } = draft(
+    materialOf(
+      {
+        '.env.development': 'ONLY=1\nFARE_SECRET=a\nADDRESS_URL=http://a.example',
+        '.env.staging': 'FARE_SECRET=b\nADDRESS_URL=https://b.example',
+        '.env.production': 'FARE_SECRET=b\nADDRESS_URL=https://c.example',
+        'src/a.ts': 'import.meta.env.VITE_ADDRESS_URL; import.meta.env.VITE_NOWHERE ?? "x"',
+      },
+      vite,
+    ),
+  );
+  const by = Object.fromEntries(variables.map(({ reasons: _, name, ...rest }) => [name, rest]));
+  expect(by).toEqual({
+    ADDRESS_URL: { name: undefined, reach: 'public', form: 'url', distinct: true, https: ['staging', 'production'] },
+    VITE_NOWHERE: { reach: 'public', required: false },
+    ONLY: { reach: 'server', form: 'integer', required: ['development'] },
+    FARE_SECRET: { reach: 'server' },
+  });
+  expect(undecided.map(({ message }) => message)).toEqual(['FARE_SECRET has one value in staging and production']);
+});
+
+describe('--merge', () => {
+  const drafted: Draft = draft(materialOf({ '.env': 'VITE_A=1\nVITE_B=2', '.env.qa': 'VITE_C=3' }, vite));
+
+  test('a contract of one’s own keeps every byte; what is new stands at the end of its section', () => {
+    const text = `adder: 1 # ours
+
+stages:
+    development: { layers: [.env] }   # the desk
+bundles:
+    shop: { toolchain: vite, code: [src], output: [dist] }
+
+# the list
+variables:
+    A: public # read as VITE_A
+
+accept: []
+`;
+    const merged = mergedText(text, newIn(drafted, contractOf(text)));
+    const lines = merged.split('\n');
+    expect(lines.filter((line) => !text.split('\n').includes(line)).join('\n')).toBe(`    # told by the name of .env.qa
+    qa: { layers: [.env, .env.qa, process] }
+    # public: starts with VITE_, which the build of desk exposes
+    # integer: each of its 2 values is one
+    VITE_B: { reach: public, form: integer }
+    # public: starts with VITE_, which the build of desk exposes
+    # integer: its only value is one
+    # development has no value for it
+    VITE_C: { reach: public, form: integer }`);
+    expect(lines.filter((line) => text.split('\n').includes(line)).join('\n')).toBe(text);
+    expect([...contractOf(merged).variables.keys()]).toEqual(['A', 'VITE_B', 'VITE_C']);
+    expect(mergedText(merged, newIn(drafted, contractOf(merged)))).toBe(merged);
+  });
+
+  test('sections that are absent or empty are begun; one on a single line cannot be added to', () => {
+    const text = 'adder: 1\nstages: { development: { layers: [.env] }, qa: { layers: [.env] } }\nvariables:\n';
+    const additions = { ...drafted, stages: [], undecided: [] };
+    const merged = mergedText(text, additions);
+    expect(diagnose(merged)).toEqual([]);
+    expect([...contractOf(merged).bundles.keys(), ...contractOf(merged).variables.keys()]).toEqual([
+      'desk',
+      'VITE_A',
+      'VITE_B',
+      'VITE_C',
+    ]);
+    expect(() => mergedText(text, drafted)).toThrow('stages');
+  });
+});
+
+test('what is drafted is a contract, whatever the names and texts', () => {
+  const texts = { '.env': 'VITE_A="#: {x}, \'y\'"\nB=-', '.env.on': 'NO=yes', 'src/a.ts': 'import.meta.env.VITE_null' };
+  const drafted = draft(materialOf(texts, [{ dependencies: ['vite'], name: '@s/a b' }]));
+  const contract = contractOf(contractText(drafted));
+  expect([...contract.stages.keys(), ...contract.bundles.keys(), ...contract.variables.keys()]).toEqual([
+    'development',
+    'on',
+    'a-b',
+    'VITE_A',
+    'VITE_null',
+    'B',
+    'NO',
+  ]);
+});
