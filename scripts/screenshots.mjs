@@ -12,33 +12,46 @@ process.chdir(root);
 const { stories } = await load('src/demo/story.ts');
 const { layOut, lendPackages } = await load('src/demo/layout.ts');
 
-/** Which steps of the story are shown, by their number in it. */
-const shots = new Map([
-  [0, 'values'],
-  [1, 'with-refused'],
-  [3, 'with-build'],
-  [4, 'inspect-leak'],
-  [7, 'inspect-clean'],
-  [9, 'inspect-stale'],
-]);
+/** Which steps of each story are shown, by their number in it. */
+const shots = {
+  build: new Map([
+    [0, 'values'],
+    [1, 'with-refused'],
+    [3, 'with-build'],
+    [4, 'inspect-leak'],
+    [7, 'inspect-clean'],
+    [9, 'inspect-stale'],
+  ]),
+  adopt: new Map([
+    [0, 'draft'],
+    [1, 'adopt-values-all'],
+    [3, 'adopt-compare'],
+    [4, 'adopt-why'],
+  ]),
+};
 
-/** Commands beside the story, on the project as it is at its end. */
+/** Commands beside the stories, on the project as it is at the end of one. */
 const others = {
-  'values-all': 'adder values --all',
-  why: 'adder why FERRY_API_URL',
-  compare: 'adder compare staging production',
+  build: {
+    'values-all': 'adder values --all',
+    why: 'adder why FERRY_API_URL',
+    compare: 'adder compare staging production',
+  },
+  adopt: { 'draft-contract': 'head -30 adder.yaml' },
+};
+
+/** Commands that ask, and are shown while they do. */
+const asking = {
+  adopt: { fill: 'adder fill development' },
 };
 
 const DISPLAY = ':97';
 const work = mkdtempSync(join(tmpdir(), 'adder-shots-'));
-const folder = join(work, 'ferries');
 const bin = join(work, 'bin');
 mkdirSync(bin);
 writeFileSync(join(bin, 'adder'), `#!/bin/sh\nexec ${process.execPath} ${join(root, 'dist/adder.cjs')} "$@"\n`);
 chmodSync(join(bin, 'adder'), 0o755);
-layOut('src/demo/ferries', folder);
 writeFileSync(join(work, '.npmrc'), 'update-notifier=false\n');
-lendPackages(folder, join(root, 'node_modules'));
 
 // Nothing of this machine's settings is to be seen.
 const env = { PATH: `${bin}:${process.env.PATH}`, HOME: work, DISPLAY, LANG: 'C.UTF-8' };
@@ -46,17 +59,25 @@ const server = spawn('Xvfb', [DISPLAY, '-screen', '0', '1280x800x24'], { stdio: 
 await sleep(1500);
 mkdirSync('docs/screenshots', { recursive: true });
 try {
-  for (const [index, step] of stories.build.steps.entries()) {
-    if (step.change) step.change(folder);
-    else await run(step, shots.get(index));
+  for (const [story, { template, builds, steps }] of Object.entries(stories)) {
+    const folder = join(work, story);
+    layOut(join('src/demo', template), folder);
+    if (builds) lendPackages(folder, join(root, 'node_modules'));
+    for (const [index, step] of steps.entries()) {
+      if (step.change) step.change(folder);
+      else await run(step, folder, shots[story].get(index));
+    }
+    for (const [name, command] of Object.entries(others[story])) await run({ command, expects: 0 }, folder, name);
+    for (const [name, command] of Object.entries(asking[story] ?? {})) await run({ command }, folder, name);
   }
-  for (const [name, command] of Object.entries(others)) await run({ command, expects: 0 }, name);
 } finally {
   server.kill();
 }
 
 /** Runs a step in a terminal, so that it sees one, and keeps the picture where it has a name. */
-async function run({ command, expects }, name) {
+async function run({ command: plain, expects, env: given = {}, input }, folder, name) {
+  const settings = Object.entries(given).map(([key, value]) => `${key}=${value} `);
+  const command = `${input ? `echo ${input.trim()} | ` : ''}${settings.join('')}${plain}`;
   const done = join(work, 'done');
   const shown = `printf '\\033[1m$ %s\\033[0m\\n' '${command}'; ${command}; echo $? > ${done}; sleep 60`;
   const look = [
@@ -74,9 +95,12 @@ async function run({ command, expects }, name) {
     '18',
   ];
   const terminal = spawn('xterm', [...look, '-e', 'sh', '-c', shown], { cwd: folder, env, stdio: 'ignore' });
-  const code = await exitCode(done);
-  if (code !== expects) throw new Error(`${command} gave back ${code}, not ${expects}`);
-  await sleep(700);
+  if (expects === undefined) await sleep(2500);
+  else {
+    const code = await exitCode(done);
+    if (code !== expects) throw new Error(`${command} gave back ${code}, not ${expects}`);
+    await sleep(700);
+  }
   if (name)
     spawnSync('import', ['-window', 'root', '+dither', '-colors', '128', '-strip', `docs/screenshots/${name}.png`], {
       env,

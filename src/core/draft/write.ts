@@ -64,8 +64,19 @@ function entry(name: string, value: unknown, reasons: readonly string[], indent:
   if (typeof value !== 'object') return `${comments.join('')}${margin}${field(name, value)}\n`;
   const fields = Object.entries(value as object).map(([key, one]) => field(key, one));
   const line = `${margin}${name}: { ${fields.join(', ')} }\n`;
-  const block = [`${margin}${name}:\n`, ...fields.map((one) => `${margin}  ${one}\n`)];
+  const block = [
+    `${margin}${name}:\n`,
+    ...Object.entries(value as object).flatMap(([key, one]) => blockField(key, one, `${margin}  `)),
+  ];
   return [...comments, ...(line.length <= WIDTH ? [line] : block)].join('');
+}
+
+/** A field on a line, or a list that is too long for one with an item a line. */
+function blockField(key: string, value: unknown, margin: string): string[] {
+  const line = `${margin}${field(key, value)}\n`;
+  if (line.length <= WIDTH || !Array.isArray(value)) return [line];
+  const items = value.map((one) => `${margin}  - ${stringify(one, { lineWidth: 0 }).trim()}\n`);
+  return [`${margin}${key}:\n`, ...items];
 }
 
 /** `key: value` as it may stand on a line of its own and inside of braces. */

@@ -48,7 +48,10 @@ function section(head: string, rows: readonly (readonly [string, string])[], { s
   return [style.dim(head), ...lines, ''];
 }
 
-function summaryOf({ contract, written, merged, drafted, findings }: DraftReport, { style }: PrintOptions): string[] {
+function summaryOf(
+  { contract, written, merged, drafted, findings }: DraftReport,
+  { style, width }: PrintOptions,
+): string[] {
   const { stages, bundles, variables } = drafted;
   const total = stages.length + bundles.length + variables.length;
   if (total === 0) return [`nothing new for ${contract}${leftOver(findings.length)}`];
@@ -63,7 +66,7 @@ function summaryOf({ contract, written, merged, drafted, findings }: DraftReport
   ].filter((part) => part !== false);
   const verb = !written ? 'would write' : merged ? 'added to' : 'wrote';
   return [
-    `${verb} ${contract}: ${joinWords(counted)}${leftOver(findings.length)}`,
+    ...wrap(`${verb} ${contract}: ${joinWords(counted)}${leftOver(findings.length)}`, width),
     ...(written ? [style.dim(`next: read ${contract} through, then run adder values --all`)] : []),
   ];
 }

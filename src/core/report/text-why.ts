@@ -2,6 +2,7 @@ import { describeSource } from '../resolve/layers.js';
 import { MASK } from '../secret.js';
 import { displayText, moment } from '../text/display.js';
 import { joinWords } from '../text/nearest.js';
+import { wrap } from './layout.js';
 import type { PrintOptions, Style } from './style.js';
 import { countLine, findingLines } from './text-findings.js';
 import type { WhyBundle, WhyReport, WhyStage } from './why.js';
@@ -16,7 +17,7 @@ export function printWhy(report: WhyReport, options: PrintOptions): string {
   const where =
     declared && at ? `declared at ${at.path}:${at.line}` : 'not in the contract, so it is for the server alone';
   const intro = [header, style.dim([where, about].filter(Boolean).join('; ')), ''];
-  const stages = report.stages.flatMap((stage) => [...stageLines(stage, report, style), '']);
+  const stages = report.stages.flatMap((stage) => [...stageLines(stage, report, options), '']);
   const bundles = report.bundles.flatMap((bundle) => [...bundleLines(bundle, style), '']);
   const body = quiet ? [] : [...intro, ...stages, ...bundles, ...findingLines(report.findings, options)];
   return [...body, countLine(report.summary, options), ''].join('\n');
@@ -25,7 +26,7 @@ export function printWhy(report: WhyReport, options: PrintOptions): string {
 function stageLines(
   { stage, state, value, from, overrides, tookIn, without }: WhyStage,
   { variable }: WhyReport,
-  style: Style,
+  { style, width }: PrintOptions,
 ): string[] {
   const isWrong = state === 'missing' || state === 'malformed' || state === 'empty';
   const hidden = from && state !== 'empty' && variable.reach !== 'public' ? MASK : '';
@@ -37,7 +38,11 @@ function stageLines(
     ...(from ? [`  from ${displayText(describeSource(from))}`] : []),
     ...overrides.toReversed().map((source) => style.dim(`  over ${displayText(describeSource(source))}`)),
     ...(tookIn.length > 0 ? [`  took in ${joinWords(tookIn)}`] : []),
-    ...(without.length > 0 ? [style.dim(`  not in ${joinWords(without, 'or')}`)] : []),
+    ...(without.length > 0
+      ? wrap(`not in ${joinWords(without, 'or')}`, width - 4).map((line, index) =>
+          style.dim(`${index === 0 ? '  ' : '    '}${line}`),
+        )
+      : []),
   ];
 }
 

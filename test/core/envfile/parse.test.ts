@@ -112,6 +112,12 @@ describe('what is said about a line', () => {
     expect(parse(bytes).entries.map(({ name }) => name)).toEqual(['A', 'C']);
   });
 
+  test('rich text is told once', () => {
+    const { entries, problems } = parseEnvFile(Buffer.from('{\\rtf1\\ansi\nA=1\\\n}'));
+    expect(entries).toEqual([]);
+    expect(problems).toMatchObject([{ code: 'file/encoding', message: expect.stringContaining('rich text') }]);
+  });
+
   test('columns count UTF-16 units, offsets count bytes', () => {
     const [problem] = parse("A='ä⛴😀'x").problems;
     expect(problem?.start).toEqual({ line: 1, column: 9, offset: 13 });

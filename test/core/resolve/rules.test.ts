@@ -244,6 +244,53 @@ variables: { KEY: { reach: server, distinct: true, required: false }, SEASON: { 
   expect(said().join()).not.toContain('hush');
 });
 
+describe('one secret in two stages', () => {
+  const said = (variable: string, staging: string, production: string) => {
+    const contract = contractOf(
+      `adder: 1\nstages: { development: { layers: [.env.d] }, staging: { layers: [.env.s] }, production: { layers: [.env.p] } }\nvariables:\n  FARE_SECRET: ${variable}\n`,
+    );
+    const texts = ['FARE_SECRET=hush-a\n', staging, production];
+    const resolutions = [...contract.stages.values()].map((stage, index) =>
+      resolveStage(contract, stage, [
+        readEnvFileLayer(stage.name, stage.name, Buffer.from(texts[index] ?? ''), () => false),
+      ]),
+    );
+    return crossStageFindings(contract, resolutions).map(({ level, message }) => `${level}: ${message}`);
+  };
+
+  test.each<[variable: string, staging: string, production: string, told: string | undefined]>([
+    ['server', 'FARE_SECRET=hush-b', 'FARE_SECRET=hush-b', 'staging and production'],
+    ['server', 'FARE_SECRET=hush-a', 'FARE_SECRET=hush-a', 'development, staging and production'],
+    ['server', 'FARE_SECRET=hush-b', 'FARE_SECRET=hush-c', undefined],
+    ['{ reach: server, distinct: false }', 'FARE_SECRET=hush-b', 'FARE_SECRET=hush-b', undefined],
+    [
+      '{ reach: server, same: true, required: [staging, production] }',
+      'FARE_SECRET=hush-a',
+      'FARE_SECRET=hush-a',
+      undefined,
+    ],
+  ])('%s with %s and %s: %s', (variable, staging, production, told) => {
+    const all = said(variable, staging, production);
+    expect(all.join()).not.toContain('hush');
+    if (told) expect(all).toEqual([expect.stringContaining(`warning: ${told} have the same FARE_SECRET (`)]);
+    else expect(all).toEqual([]);
+  });
+});
+
+test.each<[stage: string, last: string, told: boolean]>([
+  ['production', '.env.production.local', true],
+  ['production', '.env.production', false],
+  ['development', '.env.local', false],
+])('in %s, a value of %s over another: told is %s', (name, last, told) => {
+  const contract = contractOf(`adder: 1\nstages: { ${name}: { layers: [.env, ${last}] } }\nvariables:\n  V: public\n`);
+  const layers = ['.env', last].map((file, index) =>
+    readEnvFileLayer(file, file, Buffer.from(`V=${index}`), () => true),
+  );
+  const { findings } = resolveStage(contract, contract.stages.get(name) ?? expect.unreachable(), layers);
+  const message = `${last}:1, a file of this machine alone, has another V than .env:1, and wins in ${name}, which ships`;
+  expect(findings.map((one) => [one.code, one.message])).toEqual(told ? [['value/shadowed', message]] : []);
+});
+
 test.each<[layer: string, names: string[], found: string | undefined]>([
   ['.env', ['.env.txt'], '.env.txt'],
   ['.env', ['env'], 'env'],
