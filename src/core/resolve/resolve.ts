@@ -128,21 +128,21 @@ class Resolver {
     const offers = this.#offers.get(variable.name) ?? [];
     const winner = offers.at(-1);
     if (!winner) return this.#unset(variable);
-    const overrides = offers.slice(0, -1).map(({ source }) => source);
-    const base = { variable, from: winner.source, overrides, tookIn: [] as string[] };
+    const overrides = offers.length === 1 ? [] : offers.slice(0, -1).map(({ source }) => source);
+    const from = winner.source;
     const expansion = this.#expander.expand(winner);
     this.#noteShadowed(variable, offers);
     this.#noteLocal(variable, offers);
     if (isProblem(expansion)) {
       this.#say(variable, winner, { ...expansion, message: `${variable.name} ${expansion.message}` });
-      return { ...base, state: 'malformed' };
+      return { variable, state: 'malformed', from, overrides, tookIn: [] };
     }
+    const { text: value, tookIn } = expansion;
     if (expansion.reach !== variable.reach) {
-      this.#sayWidened(variable, winner, expansion.tookIn);
-      return { ...base, state: 'malformed', tookIn: expansion.tookIn };
+      this.#sayWidened(variable, winner, tookIn);
+      return { variable, state: 'malformed', from, overrides, tookIn };
     }
-    const state = this.#check(variable, expansion.text, winner);
-    return { ...base, state, value: expansion.text, tookIn: expansion.tookIn };
+    return { variable, state: this.#check(variable, value, winner), value, from, overrides, tookIn };
   }
 
   #unset(variable: Variable): ResolvedValue {

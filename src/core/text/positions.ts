@@ -11,6 +11,7 @@ export const LINE_FEED = 0x0a;
 export class LineMap {
   readonly #bytes: Uint8Array;
   readonly #starts: number[] = [0];
+  #last = 0;
 
   constructor(bytes: Uint8Array) {
     this.#bytes = bytes;
@@ -19,15 +20,25 @@ export class LineMap {
 
   /** @param offset byte offset, up to and including the length of the text */
   at(offset: number): Position {
-    let low = 0;
-    let high = this.#starts.length - 1;
+    let [low, high] = this.#near(offset);
     while (low < high) {
       const middle = (low + high + 1) >> 1;
       if ((this.#starts[middle] ?? 0) <= offset) low = middle;
       else high = middle - 1;
     }
+    this.#last = low;
     const start = this.#starts[low] ?? 0;
     return { line: low + 1, column: utf16Length(this.#bytes, start, offset) + 1, offset };
+  }
+
+  /** Callers mostly go through a text in its order: the line of the last answer, or the next one, is the likeliest. */
+  #near(offset: number): [low: number, high: number] {
+    const starts = this.#starts;
+    for (let line = this.#last; line < Math.min(this.#last + 2, starts.length); line++) {
+      const isIn = (starts[line] as number) <= offset && offset < (starts[line + 1] ?? Number.POSITIVE_INFINITY);
+      if (isIn) return [line, line];
+    }
+    return [0, starts.length - 1];
   }
 
   /** The offset of a line's first byte. @param line from 1 */
@@ -38,7 +49,10 @@ export class LineMap {
   /** The text of a line, without its end. @param line from 1 */
   text(line: number): string {
     const end = this.#starts[line] ?? this.#bytes.length + 1;
-    return new TextDecoder().decode(this.#bytes.subarray(this.startOf(line), end - 1)).replace(/\r$/, '');
+    const { buffer, byteOffset } = this.#bytes;
+    const start = this.startOf(line);
+    const text = Buffer.from(buffer, byteOffset + start, Math.max(0, Math.min(end - 1, this.#bytes.length) - start));
+    return text.toString().replace(/^\ufeff|\r$/g, '');
   }
 }
 

@@ -29,6 +29,8 @@ export const tokenShapes: readonly TokenShape[] = [
 ];
 
 export function shapeOf(value: string): TokenShape | undefined {
+  // An address is none of them, and most values are addresses.
+  if (value.startsWith('http')) return undefined;
   return tokenShapes.find(({ pattern }) => pattern.test(value));
 }
 

@@ -1,4 +1,4 @@
-import type { EnvEntry, EnvFile, Template } from '../ast.js';
+import type { EnvEntry, EnvFile, Template, TemplatePart } from '../ast.js';
 import { container } from './container.js';
 import { posixShell } from './posix-shell.js';
 import { REFERENCE, type Reader, type Reading } from './reader.js';
@@ -14,6 +14,11 @@ export interface OtherReading extends Reading {
 
 /** What the other readers make of an entry, as far as it is not what Adder makes of it. */
 export function otherReadings(file: EnvFile, entry: EnvEntry): OtherReading[] {
+  if (hasOnlyReferences(entry)) {
+    const { buffer, byteOffset } = file.bytes;
+    const text = Buffer.from(buffer, byteOffset + entry.valueStart, entry.valueEnd - entry.valueStart).toString();
+    return expandNothing.map((reading) => ({ ...reading, text }));
+  }
   const line = Buffer.from(file.bytes.buffer, file.bytes.byteOffset + entry.start, entry.end - entry.start).toString();
   const own = flatten(entry.value);
   return readers.flatMap((reader) => {
@@ -22,6 +27,30 @@ export function otherReadings(file: EnvFile, entry: EnvEntry): OtherReading[] {
     const differences = reading.differences.length > 0 ? reading.differences : ['reads another value'];
     return [{ reader, ...reading, differences }];
   });
+}
+
+/** What readers say that do not expand references, of a value in which nothing else is special. */
+const expandNothing: OtherReading[] = readers
+  .filter((reader) => reader !== posixShell)
+  .map((reader) => ({ reader, differences: ['does not expand references'] }));
+
+/** The usual line with references, told without a run of every reader: `NAME=https://${HOST}/path`. */
+function hasOnlyReferences({
+  start,
+  end,
+  name,
+  nameStart,
+  exported,
+  quote,
+  value,
+  valueStart,
+  valueEnd,
+}: EnvEntry): boolean {
+  const isTight = start === nameStart && valueStart === nameStart + name.length + 1 && end - valueEnd <= 1;
+  if (!isTight || exported || quote !== 'none' || value.length < 2) return false;
+  const isPlain = (part: TemplatePart): boolean =>
+    part.kind === 'text' ? /^[\w./:@%+,-]*$/.test(part.text) : (part.word ?? []).every(isPlain);
+  return value.every(isPlain);
 }
 
 /** A value with each reference as one sign, as readings have it. */
