@@ -28,6 +28,10 @@ export const commands: Readonly<Record<string, CommandEntry>> = {
     summary: 'What is still missing on this machine? Asks for it, and writes it down',
     load: async () => (await import('./fill.js')).fill,
   },
+  lint: {
+    summary: 'Is the code and the repository in order with the contract?',
+    load: async () => (await import('./lint.js')).lint,
+  },
   emit: {
     summary: 'Files for others: types, accessors, defines, what a host must provide',
     load: async () => (await import('./emit.js')).emit,

@@ -88,6 +88,23 @@ export const options = {
     type: 'boolean',
     help: 'Add what is new to the contract that is there; nothing of it changes',
   },
+  fix: {
+    schema: z.boolean().default(false),
+    type: 'boolean',
+    help: 'Mend what is safe to mend: names, reads, written-out values',
+  },
+  since: {
+    schema: text.optional(),
+    type: 'string',
+    value: 'REV',
+    help: 'Only findings in files that changed since this revision',
+  },
+  explain: {
+    schema: text.optional(),
+    type: 'string',
+    value: 'CODE',
+    help: 'Say what a code means, with an example and the remedy',
+  },
   'dry-run': {
     schema: z.boolean().default(false),
     type: 'boolean',

@@ -50,8 +50,12 @@ export class Resolver {
   /** Every stage as its own layers have it, and what is to be said about them together. */
   each(): { all: Resolution[]; findings: RawFinding[] } {
     const all = this.#stages().map((stage) => this.#resolve(stage, true));
-    const alone = this.#stages().map((stage) => this.#resolve(stage, false));
-    return { all, findings: crossStageFindings(this.project.contract, alone) };
+    return { all, findings: crossStageFindings(this.project.contract, this.eachAlone()) };
+  }
+
+  /** Every stage as its own layers have it, without the environment of this process. */
+  eachAlone(): Resolution[] {
+    return this.#stages().map((stage) => this.#resolve(stage, false));
   }
 
   /** Two stages as their own layers have them, without the environment of this process, which would make them alike. */

@@ -37,6 +37,8 @@ export interface Bundle {
   runs: RunsIn;
   toolchain: string;
   code: readonly string[];
+  /** Where the bundle starts; what `adder lint` finds by itself where it is empty. */
+  entry: readonly string[];
   /** Parts of `code` that never reach the browser. */
   serverCode: readonly string[];
   output: readonly string[];

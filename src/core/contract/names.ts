@@ -24,6 +24,13 @@ export function namesOf(contract: Contract, variable: Variable): Record<string, 
   return Object.fromEntries(bundles.map((bundle) => [bundle.name, nameIn(bundle, variable)]));
 }
 
+/** Every object that a bundle's tool replaces reads of, the usual one first. */
+export function replacedObjects(bundle: Bundle): readonly string[] {
+  if (bundle.reads) return bundle.reads;
+  const { reads, alsoReads = [] } = toolchains[bundle.toolchain] ?? { reads: 'process.env' };
+  return [reads, ...alsoReads];
+}
+
 /** The expression that a bundle's code reads values from, as `import.meta.env`. */
 export function readsFrom(bundle: Bundle): string {
   return bundle.reads?.[0] ?? toolchains[bundle.toolchain]?.reads ?? 'process.env';

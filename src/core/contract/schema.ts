@@ -62,6 +62,7 @@ const bundle = z.strictObject({
   runs: z.enum(runsIn).default('browser'),
   toolchain: z.enum(Object.keys(toolchains) as [string, ...string[]]).default('other'),
   code: paths.default([]),
+  entry: paths.default([]),
   'server-code': paths.default([]),
   output: paths.default([]),
   'server-output': paths.default([]),

@@ -1,7 +1,13 @@
-/** What is known of a build tool: the prefix that it usually exposes, and where its code reads values from. One line a tool. */
+/** What is known of a build tool. One entry a tool. */
 interface Toolchain {
+  /** The prefix that it usually exposes. */
   prefix: string;
+  /** Where its code reads values from; what `adder emit` writes. */
   reads: string;
+  /** Other objects that it replaces too. */
+  alsoReads?: readonly string[];
+  /** Whether it puts the object itself in place as well, so that destructuring works and carries the whole of it along. */
+  inlinesObject?: boolean;
 }
 
 /** Compile-time constants of Dart, `String.fromEnvironment('NAME')`. */
@@ -9,19 +15,24 @@ export const DART_READS = 'string-from-environment';
 
 export const toolchains: Readonly<Record<string, Toolchain>> = {
   next: { prefix: 'NEXT_PUBLIC_', reads: 'process.env' },
-  nuxt: { prefix: 'NUXT_PUBLIC_', reads: 'process.env' },
-  sveltekit: { prefix: 'PUBLIC_', reads: '$env/static/public' },
-  astro: { prefix: 'PUBLIC_', reads: 'import.meta.env' },
+  nuxt: { prefix: 'NUXT_PUBLIC_', reads: 'process.env', alsoReads: ['import.meta.env'] },
+  sveltekit: {
+    prefix: 'PUBLIC_',
+    reads: '$env/static/public',
+    alsoReads: ['$env/dynamic/public', 'import.meta.env'],
+    inlinesObject: true,
+  },
+  astro: { prefix: 'PUBLIC_', reads: 'import.meta.env', alsoReads: ['astro:env/client'], inlinesObject: true },
   gatsby: { prefix: 'GATSBY_', reads: 'process.env' },
   angular: { prefix: '', reads: 'process.env' },
   metro: { prefix: '', reads: 'process.env' },
-  vite: { prefix: 'VITE_', reads: 'import.meta.env' },
+  vite: { prefix: 'VITE_', reads: 'import.meta.env', inlinesObject: true },
   webpack: { prefix: '', reads: 'process.env' },
   rspack: { prefix: '', reads: 'process.env' },
   parcel: { prefix: '', reads: 'process.env' },
-  rollup: { prefix: '', reads: 'process.env' },
-  rolldown: { prefix: '', reads: 'process.env' },
-  esbuild: { prefix: '', reads: 'process.env' },
+  rollup: { prefix: '', reads: 'process.env', alsoReads: ['import.meta.env'] },
+  rolldown: { prefix: '', reads: 'process.env', alsoReads: ['import.meta.env'] },
+  esbuild: { prefix: '', reads: 'process.env', alsoReads: ['import.meta.env'] },
   dart: { prefix: '', reads: DART_READS },
-  other: { prefix: '', reads: 'process.env' },
+  other: { prefix: '', reads: 'process.env', alsoReads: ['import.meta.env'] },
 };

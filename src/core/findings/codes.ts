@@ -130,6 +130,96 @@ export const codes = {
     meaning: 'a layer is absent, and a file beside it has nearly its name',
     help: 'Example: `.env.txt`, saved by an editor that adds an ending, or `.evn`. Rename the file, or name it in the layers of the stage.',
   },
+  'code/server-read': {
+    level: 'error',
+    meaning: 'code that reaches the browser reads a build or server variable, or server code sends its value there',
+    help: 'Whoever opens the page would have the value. Example: a helper that reads `process.env.FARE_SIGNING_KEY` and is imported, through two other files, by `src/main.ts`; or a handler that answers with it. The chain of imports from the entry is shown. Move the read into code that runs on the server, and let the browser ask for what it needs; or, if anybody may know the value, give the variable the reach public.',
+  },
+  'code/unknown-name': {
+    level: 'error',
+    meaning: 'code reads a name that its bundle does not have',
+    help: 'The build leaves `undefined` there, and says nothing. Examples: `import.meta.env.FERRY_API_URL` without the prefix VITE_, `VITE_VITE_FERRY_API_URL`, `NEXT_PUBLIC_FERRY_API_URL` in a bundle of Vite, or a slip of the pen. Write the name that the message gives (`adder lint --fix` does), or declare it in the contract.',
+  },
+  'code/unreachable-read': {
+    level: 'warning',
+    meaning: 'code reads a value in a way that its build never replaces',
+    help: 'A build replaces names that are written out: `process.env.NAME`. It does not see `process.env[key]`, `const { NAME } = process.env`, or another object than its own (`process.env` with Vite, `import.meta.env` with webpack); such code may work on the server, and is empty in the browser. Write the read out as the remedy shows.',
+  },
+  'code/whole-object': {
+    level: 'warning',
+    meaning: 'the whole object of the environment is used',
+    help: 'Example: `console.log(process.env)`, `{ ...import.meta.env }`, `JSON.stringify(process.env)`. In a bundle it carries every value that the tool exposes along, or is empty; on a server it puts every secret into a log or an answer. Read the names that are needed.',
+  },
+  'code/written-out': {
+    level: 'warning',
+    meaning: "a stage's value, or a local or private address, is written out in code",
+    help: 'Example: `fetch("https://api.saltmarsh.example/fares")` in a source file: the build of every stage talks to production. Or `http://localhost:4180`, which is the visitor’s own machine. Read the variable that the message names, or declare one.',
+  },
+  'code/fallback': {
+    level: 'warning',
+    meaning: 'a fallback in code hides that a value is missing',
+    help: 'Example: `import.meta.env.VITE_FERRY_API_URL ?? "http://localhost:4180"`: when the value is missing, the build succeeds and ships the fallback. Take the fallback out, and let `adder with` refuse the build; or say `default` in the contract, where everybody sees it.',
+  },
+  'code/switched-by-comment': {
+    level: 'warning',
+    meaning: 'one value is used, and those of other stages stand commented out beside it',
+    help: 'Example: three lines with the addresses of three stages, of which one is no comment. The wrong one is shipped on the day somebody forgets. Give each stage its value in a layer, and read the variable.',
+  },
+  'code/secret-in-code': {
+    level: 'error',
+    meaning: 'a secret is written out in source code',
+    help: 'The value of a build or server variable, or a text with the shape of a service’s secret key, stands in a source file: everybody who has the repository has it, for ever. Read it from the environment, and change the value: it must be taken as known.',
+  },
+  'code/unused': {
+    level: 'note',
+    meaning: 'a variable is declared, and no code of its bundles reads it',
+    help: 'Public and build variables are meant for code. Take it out of the contract and the layers, or see why the code does not read it any more. A name that only a dependency or a configuration outside `code` reads may be meant so: accept the finding.',
+  },
+  'code/unread': {
+    level: 'warning',
+    meaning: 'a source file could not be read in full',
+    help: 'It is no JavaScript, TypeScript, Dart or component that the parser understands, so what it reads is not known. The place is where the parser stopped.',
+  },
+  'repo/tracked': {
+    level: 'error',
+    meaning: 'version control has a file with secrets in it',
+    help: 'An env file with build or server values, or a private key, is tracked by git: everybody who has the repository has it. Take it out of the index (`git rm --cached FILE`), ignore it, and change the values: they stay in the history.',
+  },
+  'repo/not-ignored': {
+    level: 'warning',
+    meaning: 'a file for secrets is not ignored by version control',
+    help: 'The next `git add .` would take it in. Add the line that the remedy shows to `.gitignore`. Files that do not exist yet are checked too: somebody will make them.',
+  },
+  'repo/in-history': {
+    level: 'error',
+    meaning: 'the history of the repository has an env file, or a value of today',
+    help: 'A file that was removed is still in every clone. Change the values that it held: only that helps. Rewriting the history does not reach the clones that others have.',
+  },
+  'repo/example-drift': {
+    level: 'warning',
+    meaning: 'the example file and the contract are not alike',
+    help: 'A newcomer copies the example file. It lacks a name of the contract, has one that is not in it, or has a real value. `adder emit example --save .env.example` writes it anew, and `--check` keeps it so.',
+  },
+  'repo/packed': {
+    level: 'error',
+    meaning: 'something that is shipped takes an env file along',
+    help: 'Examples: an app manifest that lists `.env` among its assets, an env file in a public folder, `COPY . .` in a container file without the env files in its ignore file, `files` of a package manifest. Take it out of what is packed.',
+  },
+  'repo/pipeline-gap': {
+    level: 'warning',
+    meaning: 'a pipeline builds a stage and does not give what the stage needs',
+    help: 'A required variable that no file of the repository gives is not set in the workflow, or under a name that is nearly right, or the stage is never named. `adder emit needs --stage STAGE` lists what a pipeline must provide.',
+  },
+  'repo/literal-in-pipeline': {
+    level: 'error',
+    meaning: 'a pipeline or hosting file has a secret written out',
+    help: 'The value of a build or server variable stands in a workflow file as text. Put it into the secret store of the pipeline, refer to it from there, and change the value.',
+  },
+  'repo/dependency-reads': {
+    level: 'note',
+    meaning: 'a dependency in the bundle reads environment variables',
+    help: 'Code of a package reads `process.env.NAME`. Where the build does not replace it, it is undefined or throws. Most read NODE_ENV, to leave development code out: `adder with` sets it.',
+  },
   'leak/known-value': {
     level: 'error',
     meaning: 'an artifact holds the value of a build or server variable',

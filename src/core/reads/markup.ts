@@ -29,7 +29,10 @@ export function readsInMarkup(text: string, kind: MarkupKind, objects: readonly 
     );
     if (found.problem && !problem) problem = { ...found.problem, offset: found.problem.offset + piece.start };
   }
-  if (kind === 'html') reads.push(...placeholders(text));
+  if (kind === 'html') {
+    reads.push(...placeholders(text));
+    imports.push(...scriptSources(text));
+  }
   return { reads: reads.sort((a, b) => a.start - b.start), imports, ...(problem && { problem }) };
 }
 
@@ -100,6 +103,14 @@ function expressions(text: string, kind: MarkupKind): Piece[] {
       return [{ code: `(${body}\n)`, kind: 'tsx' as const, start: start + head.length - 1 }];
     }),
   );
+}
+
+/** `<script src="/src/main.ts">`: where a page starts. */
+function scriptSources(text: string): Import[] {
+  return [...text.matchAll(/<script\b[^>]*?\ssrc=(["'])([^"']+)\1/dgi)].map(({ 2: specifier = '', indices }) => {
+    const [start = 0, end = 0] = indices?.[2] ?? [];
+    return { specifier, start, end, isDynamic: false };
+  });
 }
 
 /** `%NAME%`, which build tools replace in pages. */

@@ -1,5 +1,6 @@
 import { printJson } from './json.js';
 import type { Report } from './report.js';
+import { printSarif } from './sarif.js';
 import type { PrintOptions } from './style.js';
 import { printAllValues } from './text-all-values.js';
 import { printCompare } from './text-compare.js';
@@ -12,7 +13,7 @@ import { printWhy } from './text-why.js';
 type Printer = (report: Report, options: PrintOptions) => string;
 
 /** Every format, by its name on the command line. */
-export const printers: Record<'text' | 'json', Printer> = {
+export const printers: Record<'text' | 'json' | 'sarif', Printer> = {
   text: (report, options) => {
     if ('drafted' in report) return printDraft(report, options);
     if ('compared' in report) return printCompare(report, options);
@@ -21,6 +22,7 @@ export const printers: Record<'text' | 'json', Printer> = {
     return 'values' in report ? printValues(report, options) : printFindings(report, options);
   },
   json: (report) => printJson(report),
+  sarif: (report) => printSarif(report),
 };
 
 export type PrinterName = keyof typeof printers;

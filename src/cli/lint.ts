@@ -1,0 +1,83 @@
+import { join } from 'node:path';
+import { Failure } from '../core/failure.js';
+import { type Code, codes } from '../core/findings/codes.js';
+import { judge } from '../core/findings/judge.js';
+import { diffOf, type FixedFile, fixedFiles } from '../core/lint/fix.js';
+import type { LintFinding } from '../core/lint/model.js';
+import { type FindingsReport, REPORT_VERSION } from '../core/report/report.js';
+import { count } from '../core/text/display.js';
+import { suggest } from '../core/text/nearest.js';
+import { writeWhole } from '../host/files.js';
+import { changedSince } from '../host/version-control.js';
+import { today, type World } from '../host/world.js';
+import { lintProject } from '../project/lint.js';
+import { lintRepository } from '../project/lint-repository.js';
+import { bundleOf, openProject, type Project } from '../project/open.js';
+import { defineCommand } from './command.js';
+import { type OptionValues, reportOptions } from './options.js';
+import { printReport } from './print.js';
+
+export const lint = defineCommand({
+  name: 'lint',
+  words: '',
+  arity: [0, 0],
+  about:
+    'Is the code and the repository in order with the contract? Finds reads that a build leaves undefined, secrets that code takes to the browser, values written out in code, and every way in which the repository lets values out.',
+  options: [...reportOptions, 'bundle', 'fix', 'dry-run', 'since', 'explain', 'color', 'debug'],
+  examples: [
+    ['adder lint', 'the code of all bundles, and the repository'],
+    ['adder lint --fix --dry-run', 'what could be mended, as a diff'],
+    ['adder lint --since main', 'only what stands in files that changed since then'],
+    ['adder lint --explain code/unreachable-read', 'what a code means, with an example and the remedy'],
+    ['adder lint --format sarif --save lint.sarif', 'for code hosts and editors'],
+  ],
+  async run({ options, world }) {
+    if (options.explain !== undefined) return explain(options.explain, world);
+    const project = openProject(world.cwd, options.contract);
+    const found = await findAll(project, options, world);
+    const fixed = options.fix ? fixedFiles(found.findings, (path) => found.files.get(path)?.text) : [];
+    if (options.fix && options['dry-run']) return dryRun(fixed, world);
+    for (const { path, after } of fixed) await writeWhole(join(project.root, path), after);
+    if (fixed.length > 0) sayFixed(fixed, 'mended', world);
+    const left = fixed.length > 0 ? await findAll(project, options, world) : found;
+    return printReport(reportOf(project, left, world), options, world, { contract: project.contract });
+  },
+});
+
+type Options = OptionValues<'bundle' | 'since'>;
+type Found = Awaited<ReturnType<typeof findAll>>;
+
+async function findAll(project: Project, { bundle, since }: Options, world: World) {
+  const bundles = bundle === undefined ? [...project.contract.bundles.values()] : [bundleOf(project, bundle)];
+  const code = await lintProject(project, bundles, world);
+  const repository = await lintRepository(project, code, world);
+  const findings: LintFinding[] = [...code.findings, ...repository];
+  if (since === undefined) return { ...code, findings };
+  const changed = changedSince(since, project.root);
+  return { ...code, findings: findings.filter(({ place }) => place === undefined || changed.has(place.path)) };
+}
+
+function reportOf({ contract }: Project, { findings: raw, files, bytes }: Found, world: World): FindingsReport {
+  const plain = raw.map(({ fix: _, ...finding }) => finding);
+  const { findings, summary } = judge(plain, contract, today(world), ['code/', 'repo/']);
+  const coverage = { files: files.size, members: 0, bytes, unread: [] };
+  return { report: REPORT_VERSION, command: 'lint', coverage, findings, summary };
+}
+
+function explain(code: string, world: World): number {
+  const entry = codes[code as Code];
+  if (!entry) throw new Failure(`there is no code "${code}"`, suggest(code, Object.keys(codes)));
+  world.stdout.write(`${code} (${entry.level}): ${entry.meaning}\n\n${entry.help}\n`);
+  return 0;
+}
+
+function dryRun(fixed: readonly FixedFile[], world: World): number {
+  for (const file of fixed) world.stdout.write(diffOf(file));
+  sayFixed(fixed, 'would be mended', world);
+  return 0;
+}
+
+function sayFixed(fixed: readonly FixedFile[], what: string, world: World): void {
+  const edits = fixed.reduce((sum, one) => sum + one.edits, 0);
+  world.stderr.write(`adder: ${count(edits, 'place')} in ${count(fixed.length, 'file')} ${what}\n`);
+}

@@ -1,0 +1,36 @@
+import type { Import } from '../reads/read.js';
+
+/** What the graph asks of the world. */
+export interface Modules {
+  /** What a file loads; nothing for one that is not the project's own, or no source. */
+  importsOf(path: string): readonly Import[];
+  /** The file that a specifier means, or undefined for packages and what does not exist. */
+  resolve(from: string, specifier: string): string | undefined;
+}
+
+/**
+ * All files that entries lead to, each with its shortest chain of imports: breadth first, in the order of the text.
+ * @param stops files that are not followed, and do not count as reached
+ */
+export function reach(
+  entries: readonly string[],
+  modules: Modules,
+  stops: (path: string) => boolean,
+): Map<string, readonly string[]> {
+  const chains = new Map<string, readonly string[]>();
+  const queue: string[] = [];
+  const visit = (path: string, chain: readonly string[]) => {
+    if (chains.has(path) || stops(path)) return;
+    chains.set(path, chain);
+    queue.push(path);
+  };
+  for (const entry of entries) visit(entry, [entry]);
+  for (let next = queue.shift(); next !== undefined; next = queue.shift()) {
+    const chain = chains.get(next) as readonly string[];
+    for (const { specifier } of modules.importsOf(next)) {
+      const path = modules.resolve(next, specifier);
+      if (path !== undefined) visit(path, [...chain, path]);
+    }
+  }
+  return chains;
+}

@@ -1,0 +1,59 @@
+import { type Node, parseSyntax, type SourceKind } from '../syntax/parse.js';
+import { walk } from '../syntax/walk.js';
+import type { SourceText } from './model.js';
+
+/** A piece of text that is written out in code. Offsets are UTF-16 code units, the quotes included. */
+export interface Literal {
+  start: number;
+  end: number;
+  /** Its text; of a template only the part between two expressions. */
+  text: string;
+  /** `expression`: a string that a read can stand in place of. */
+  role: 'expression' | 'attribute' | 'template' | 'other';
+}
+
+const cache = new WeakMap<SourceText, readonly Literal[] | undefined>();
+
+/** The strings of a script, in the order of the text; undefined for files that are no scripts, whose text counts as it stands. */
+export function literalsOf(file: SourceText): readonly Literal[] | undefined {
+  if (!cache.has(file)) cache.set(file, find(file));
+  return cache.get(file);
+}
+
+function find({ path, text }: SourceText): Literal[] | undefined {
+  const ending = /\.[cm]?(js|jsx|ts|tsx)$/.exec(path)?.[1];
+  if (ending === undefined) return undefined;
+  const { program } = parseSyntax(text, (ending === 'js' ? 'jsx' : ending) as SourceKind);
+  const found: Literal[] = [];
+  walk(program, (node, ancestors) => {
+    if (node.type === 'Literal' && typeof node.value === 'string')
+      found.push(literal(node, node.value, role(node, ancestors.at(-1))));
+    else if (node.type === 'TemplateElement') {
+      const { cooked, raw } = node.value as { cooked: string | null; raw: string };
+      const template = ancestors.at(-1);
+      const isWhole =
+        (template?.expressions as Node[] | undefined)?.length === 0 &&
+        ancestors.at(-2)?.type !== 'TaggedTemplateExpression';
+      found.push(literal(isWhole && template ? template : node, cooked ?? raw, isWhole ? 'expression' : 'template'));
+    } else if (node.type === 'JSXText') found.push(literal(node, node.value as string, 'other'));
+    return undefined;
+  });
+  return found;
+}
+
+function literal({ start, end }: Node, text: string, role: Literal['role']): Literal {
+  return { start, end, text, role };
+}
+
+function role(node: Node, parent: Node | undefined): Literal['role'] {
+  if (!parent) return 'other';
+  if (parent.type === 'JSXAttribute') return 'attribute';
+  if (/^(Import|Export)|^TS|^ExpressionStatement$/.test(parent.type)) return 'other';
+  const isKey = (parent.type === 'Property' || parent.type === 'PropertyDefinition') && parent.key === node;
+  return isKey ? 'other' : 'expression';
+}
+
+/** The string that holds an offset. */
+export function literalAt(literals: readonly Literal[], offset: number): Literal | undefined {
+  return literals.find(({ start, end }) => start <= offset && offset < end);
+}

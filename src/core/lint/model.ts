@@ -1,0 +1,67 @@
+import type { Bundle, Contract } from '../contract/contract.js';
+import type { Excerpt, Place, RawFinding } from '../findings/finding.js';
+import type { Import, Read } from '../reads/read.js';
+import type { Resolution } from '../resolve/resolve.js';
+import type { Position } from '../text/positions.js';
+
+/** A source file of the project. */
+export interface SourceText {
+  /** Relative to the contract's folder, with slashes. */
+  path: string;
+  text: string;
+  reads: readonly Read[];
+  imports: readonly Import[];
+  /** Why it could be read only in part. */
+  problem?: { message: string; offset: number };
+}
+
+/** What of a bundle's code reaches the browser, and what stays on the server or with the build. */
+export interface BundleCode {
+  bundle: Bundle;
+  /** Files that reach the browser, each with the files that lead to it from an entry, itself last. */
+  reached: ReadonlyMap<string, readonly string[]>;
+  /** Files of the bundle's code that run on the server. */
+  onServer: ReadonlySet<string>;
+}
+
+/** A piece of text that may be shown. */
+export type Show = (file: SourceText, start: number, end: number) => Excerpt | undefined;
+
+/** All that rules about code know. */
+export interface LintContext {
+  contract: Contract;
+  /** Every stage as its own files have it. */
+  stages: readonly Resolution[];
+  files: ReadonlyMap<string, SourceText>;
+  bundles: readonly BundleCode[];
+  /** Line and column of an offset. */
+  at(file: SourceText, offset: number): Position;
+  show: Show;
+}
+
+/** A change to a source file that puts a finding right. Offsets are UTF-16 code units. */
+export interface Edit {
+  path: string;
+  start: number;
+  end: number;
+  text: string;
+}
+
+/** What a rule says: a finding, and where it is safe, how to mend it. */
+export interface LintFinding extends RawFinding {
+  fix?: readonly Edit[];
+}
+
+export type LintRule = (context: LintContext) => LintFinding[];
+
+/** Where a finding stands, with its line. */
+export function placed(
+  context: LintContext,
+  file: SourceText,
+  start: number,
+  end: number,
+): { place: Place; excerpt?: Excerpt } {
+  const { line, column } = context.at(file, start);
+  const excerpt = context.show(file, start, end);
+  return { place: { path: file.path, inside: [], line, column, length: end - start }, ...(excerpt && { excerpt }) };
+}

@@ -1,0 +1,91 @@
+import type { Bundle, Contract, Variable } from '../contract/contract.js';
+import { belongsTo, nameIn } from '../contract/names.js';
+import { toolchains } from '../contract/toolchains.js';
+import { nearest } from '../text/nearest.js';
+
+/** What a name in a bundle's code means. */
+export type Meaning =
+  /** A public variable, under the name that this bundle reads it by. */
+  | { kind: 'public'; variable: Variable }
+  /** A public variable whose value this bundle does not get. */
+  | { kind: 'elsewhere'; variable: Variable; because: string }
+  /** A build or server variable. */
+  | { kind: 'narrow'; variable: Variable }
+  /** A public variable under a name that this bundle does not have. */
+  | { kind: 'misnamed'; variable: Variable; mistake: string; right: string }
+  /** What the build tool or the runtime sets by itself. */
+  | { kind: 'builtIn' }
+  | { kind: 'unknown'; near: readonly string[] };
+
+const builtIn =
+  /^(NODE_ENV|MODE|DEV|PROD|SSR|BASE_URL|LEGACY|STORYBOOK|VITEST|JEST_WORKER_ID|NEXT_RUNTIME|ADDER_STAGE)$/;
+const prefixes = [...new Set(Object.values(toolchains).map(({ prefix }) => prefix))].filter((prefix) => prefix !== '');
+
+/** Answers what the names in a bundle's code mean. */
+export class Names {
+  /** Names of this bundle's code to their public variables. */
+  readonly #public = new Map<string, Variable>();
+  readonly #contract: Contract;
+
+  constructor(
+    contract: Contract,
+    readonly bundle: Bundle,
+  ) {
+    this.#contract = contract;
+    for (const variable of contract.variables.values())
+      if (variable.reach === 'public' && belongsTo(bundle, variable))
+        this.#public.set(nameIn(bundle, variable), variable);
+  }
+
+  meaning(name: string): Meaning {
+    const known = this.#public.get(name);
+    if (known)
+      return known.delivery === 'runtime'
+        ? this.#elsewhere(known, 'it is delivered when the app loads')
+        : { kind: 'public', variable: known };
+    const plain = this.#find(name);
+    if (plain && plain.reach !== 'public') return { kind: 'narrow', variable: plain };
+    const bare = this.#find(withoutPrefixes(name, this.bundle.prefix));
+    if (bare && bare.reach !== 'public') return { kind: 'narrow', variable: bare };
+    const variable = plain ?? bare;
+    if (variable && !belongsTo(this.bundle, variable))
+      return this.#elsewhere(variable, `the contract keeps it from ${this.bundle.name}`);
+    if (variable) return this.#misnamed(variable, name);
+    if (builtIn.test(name)) return { kind: 'builtIn' };
+    return { kind: 'unknown', near: nearest(name, this.#public.keys()) };
+  }
+
+  /** A variable by its present name, an older one, or the one that some bundle reads. */
+  #find(name: string): Variable | undefined {
+    return this.#contract.variables.get(name);
+  }
+
+  #elsewhere(variable: Variable, because: string): Meaning {
+    return { kind: 'elsewhere', variable, because };
+  }
+
+  #misnamed(variable: Variable, name: string): Meaning {
+    const { prefix } = this.bundle;
+    const right = nameIn(this.bundle, variable);
+    const doubled = prefix !== '' && name.startsWith(prefix + prefix);
+    const other = prefixes.find((one) => one !== prefix && name.startsWith(one));
+    const mistake = doubled
+      ? `the prefix ${prefix} stands there twice`
+      : other
+        ? `${other} is not the prefix of this bundle${prefix === '' ? ', which has none' : `, which is ${prefix}`}`
+        : prefix !== '' && !name.startsWith(prefix)
+          ? `the prefix ${prefix} is missing`
+          : `this bundle reads it as ${right}`;
+    return { kind: 'misnamed', variable, mistake, right };
+  }
+}
+
+/** A name without the prefixes before it, the bundle's own and those that tools usually have. */
+function withoutPrefixes(name: string, own: string): string {
+  let rest = name;
+  for (;;) {
+    const prefix = [own, ...prefixes].find((one) => one !== '' && rest.startsWith(one) && rest.length > one.length);
+    if (prefix === undefined) return rest;
+    rest = rest.slice(prefix.length);
+  }
+}

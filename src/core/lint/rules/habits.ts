@@ -1,0 +1,122 @@
+import type { Variable } from '../../contract/contract.js';
+import { namesOf } from '../../contract/names.js';
+import type { BundleCode, LintContext, LintFinding, SourceText } from '../model.js';
+import { placed } from '../model.js';
+import { Names } from '../names.js';
+
+/** Fallbacks behind reads, and values that are switched by comments. */
+export function habitRules(context: LintContext): LintFinding[] {
+  const shipped = context.bundles.flatMap((code) => [...code.reached.keys()].map((path) => ({ code, path })));
+  return [...fallbacks(context, shipped), ...switches(context, shipped)];
+}
+
+type Shipped = readonly { code: BundleCode; path: string }[];
+
+function fallbacks(context: LintContext, shipped: Shipped): LintFinding[] {
+  const names = new Map(context.bundles.map((code) => [code, new Names(context.contract, code.bundle)]));
+  return shipped.flatMap(({ code, path }) => {
+    const file = context.files.get(path);
+    return (file?.reads ?? []).flatMap(({ name, fallback }): LintFinding[] => {
+      if (!file || !name || !fallback?.text) return [];
+      const meaning = names.get(code)?.meaning(name);
+      if (meaning?.kind !== 'public' || meaning.variable.required === false || meaning.variable.default) return [];
+      return [
+        {
+          code: 'code/fallback',
+          variable: meaning.variable.name,
+          bundle: code.bundle.name,
+          message: `the fallback hides that ${name} is missing: the build would ship it, and say nothing`,
+          remedy: 'take it out, so that a missing value stops the build; or give a default in the contract',
+          ...placed(context, file, fallback.start, fallback.end),
+        },
+      ];
+    });
+  });
+}
+
+const setting =
+  /^\s*(?:export\s+)?(?:const|let|var|static|final)?\s*([\w.$'"-]+)\s*(?::\s*\w+\s*)?[:=]\s*(['"`])((?:(?!\2).)+)\2/;
+const commented = /^\s*(?:\/\/|#|\/?\*|<!--)\s?(.*)$/;
+
+/** A line that sets a name, with lines beside it that set the same name to something else and are comments. */
+function switches(context: LintContext, shipped: Shipped): LintFinding[] {
+  const paths = [...new Set(shipped.map(({ path }) => path))];
+  return paths.flatMap((path) => {
+    const file = context.files.get(path);
+    return file && /^\s*(\/\/|\/?\*).*[:=]\s*['"`]/m.test(file.text) ? switchesIn(context, file) : [];
+  });
+}
+
+function switchesIn(context: LintContext, file: SourceText): LintFinding[] {
+  const lines = file.text.split('\n');
+  const starts: number[] = [];
+  let at = 0;
+  for (const line of lines) {
+    starts.push(at);
+    at += line.length + 1;
+  }
+  return lines.flatMap((line, index): LintFinding[] => {
+    const active = commented.test(line) ? null : setting.exec(line);
+    if (!active || !isStageLike(active[3] ?? '')) return [];
+    const siblings = [-1, 1].reduce((sum, step) => sum + siblingCount(lines, index, step, active), 0);
+    if (siblings === 0) return [];
+    const [, name = '', quote = '', value = ''] = active;
+    const start = (starts[index] ?? 0) + line.indexOf(quote + value);
+    const message = `${name} is switched by comments: ${siblings === 1 ? 'another value stands' : `${siblings} other values stand`} commented out beside it`;
+    const remedy = 'give each stage its value in a layer, read the variable, and take the comments out';
+    return [
+      { code: 'code/switched-by-comment', message, remedy, ...placed(context, file, start, start + value.length + 2) },
+    ];
+  });
+}
+
+/** Comments next to a line that set its name to another value. */
+function siblingCount(
+  lines: readonly string[],
+  from: number,
+  step: number,
+  [, name, , value]: RegExpExecArray,
+): number {
+  let count = 0;
+  for (let index = from + step; ; index += step) {
+    const inner = commented.exec(lines[index] ?? '')?.[1];
+    if (inner === undefined) return count;
+    const other = setting.exec(inner);
+    if (other && other[1] === name && other[3] !== value && isStageLike(other[3] ?? '')) count++;
+  }
+}
+
+/** Texts that differ by stage: addresses, hosts and keys, not labels. */
+function isStageLike(text: string): boolean {
+  return /^(https?|wss?):\/\/|^[\w-]+(\.[\w-]+)+(:\d+)?(\/|$)|^localhost\b|^[\w-]{16,}$/.test(text);
+}
+
+/** Public and build variables that no code of their bundles names. */
+export function unusedRule(context: LintContext): LintFinding[] {
+  const { contract, files, bundles } = context;
+  if (!bundles.some(({ bundle, reached }) => bundle.code.length > 0 && reached.size > 0)) return [];
+  const texts = [...files.values()].map(({ text }) => text);
+  return [...contract.variables.values()].flatMap((variable): LintFinding[] => {
+    const names = [...new Set([variable.name, ...variable.aka, ...Object.values(namesOf(contract, variable))])];
+    const mayBeRead = variable.reach !== 'server' && Object.keys(namesOf(contract, variable)).length > 0;
+    if (!mayBeRead || names.some((name) => texts.some((text) => mentions(text, name)))) return [];
+    return [unusedFinding(contract.path, variable)];
+  });
+}
+
+function mentions(text: string, name: string): boolean {
+  for (let at = text.indexOf(name); at >= 0; at = text.indexOf(name, at + 1)) {
+    if (!/[\w$]/.test(text[at - 1] ?? '') && !/[\w$]/.test(text[at + name.length] ?? '')) return true;
+  }
+  return false;
+}
+
+function unusedFinding(path: string, { name, at: { line, column }, reach }: Variable): LintFinding {
+  return {
+    code: 'code/unused',
+    variable: name,
+    message: `${name} is ${reach}, and no code of its bundles reads it`,
+    remedy: 'take it out of the contract and the layers, if nothing needs it any more',
+    place: { path, inside: [], line, column, length: name.length },
+  };
+}

@@ -1,0 +1,275 @@
+import { nameIn, readsFrom, replacedObjects } from '../../contract/names.js';
+import { DART_READS, toolchains } from '../../contract/toolchains.js';
+import { type Read, readKinds } from '../../reads/read.js';
+import { joinWords } from '../../text/nearest.js';
+import type { BundleCode, LintContext, LintFinding, SourceText } from '../model.js';
+import { placed } from '../model.js';
+import { Names } from '../names.js';
+import { serverParts } from '../server-parts.js';
+
+/** Reads of one value in code that reaches the browser, held against what its bundle gets. */
+export function readRules(context: LintContext): LintFinding[] {
+  return context.bundles
+    .filter(({ bundle }) => bundle.runs !== 'server')
+    .flatMap((code) => new BundleReads(context, code).findings());
+}
+
+class BundleReads {
+  readonly #names: Names;
+  readonly #objects: readonly string[];
+
+  constructor(
+    readonly context: LintContext,
+    readonly code: BundleCode,
+  ) {
+    this.#names = new Names(context.contract, code.bundle);
+    this.#objects = replacedObjects(code.bundle);
+  }
+
+  findings(): LintFinding[] {
+    return [...this.code.reached.keys()].flatMap((path) => {
+      const file = this.context.files.get(path);
+      if (!file) return [];
+      const onServer = serverParts(file);
+      const shipped = file.reads.filter(
+        ({ start }) => !onServer.some((part) => part.start <= start && start < part.end),
+      );
+      return shipped.flatMap((read) => this.#read(file, read));
+    });
+  }
+
+  #read(file: SourceText, read: Read): LintFinding[] {
+    const { name, kind } = read;
+    if (kind === 'written' || kind === 'whole' || kind === 'spread') return [];
+    if (name === undefined)
+      return [this.#unreachable(file, read, `this read is ${readKinds[read.kind]}, which no build replaces`)];
+    const meaning = this.#names.meaning(name);
+    switch (meaning.kind) {
+      case 'narrow':
+        return [this.#serverRead(file, read, name, meaning.variable.reach)];
+      case 'misnamed':
+        return [this.#misnamed(file, read, meaning)];
+      case 'elsewhere':
+        return [
+          this.#found(file, read, {
+            code: 'code/unreachable-read',
+            variable: meaning.variable.name,
+            message: `${name} is read here, and ${meaning.because}`,
+            remedy: 'take the read out, or let this bundle have it: bundles in the contract',
+          }),
+        ];
+      case 'unknown':
+        return kind === 'in' ? [] : [this.#unknown(file, read, meaning.near)];
+      case 'public':
+        return this.#replaced(file, read, meaning.variable.name);
+      case 'builtIn':
+        return [];
+    }
+  }
+
+  #serverRead(file: SourceText, read: Read, name: string, reach: string): LintFinding {
+    const chain = this.#chain(file.path);
+    return this.#found(file, read, {
+      code: 'code/server-read',
+      variable: this.#plain(name),
+      message: `${name} is ${reach === 'build' ? 'for the build' : 'for the server'} alone, and this code reaches the browser${chain}`,
+      remedy: `read it in code that runs on the server, and let this code ask for what it needs; if it may be public, say so in the contract: ${this.#plain(name)}: public`,
+    });
+  }
+
+  #plain(name: string): string {
+    const { variables } = this.context.contract;
+    if (variables.has(name)) return name;
+    const { prefix } = this.code.bundle;
+    const bare = name.startsWith(prefix) ? name.slice(prefix.length) : name;
+    return variables.has(bare) ? bare : name;
+  }
+
+  /** Said where the file is not itself an entry. */
+  #chain(path: string): string {
+    const chain = this.code.reached.get(path) ?? [];
+    return chain.length > 1 ? `, by ${chain.join(' → ')}` : ` of ${this.code.bundle.name}`;
+  }
+
+  #misnamed(
+    file: SourceText,
+    read: Read,
+    { variable, mistake, right }: { variable: { name: string }; mistake: string; right: string },
+  ): LintFinding {
+    return {
+      ...this.#found(file, read, {
+        code: 'code/unknown-name',
+        variable: variable.name,
+        message: `${read.name} is undefined here: ${mistake}${this.#rendersOnServer() ? '; it works while the server renders, and is empty in the browser' : ''}`,
+        remedy: `write ${this.#expression(right)}`,
+      }),
+      fix: this.#rename(file, read, right),
+    };
+  }
+
+  #rendersOnServer(): boolean {
+    return /^(next|nuxt|sveltekit|astro|gatsby)$/.test(this.code.bundle.toolchain);
+  }
+
+  #unknown(file: SourceText, read: Read, near: readonly string[]): LintFinding {
+    const [only, ...others] = near;
+    const remedy =
+      only === undefined
+        ? 'declare it in the contract, or take the read out'
+        : `did you mean ${joinWords(near, 'or')}? Otherwise declare ${read.name} in the contract`;
+    const finding = this.#found(file, read, {
+      code: 'code/unknown-name',
+      message: `${read.name} is not in the contract, so it is undefined here`,
+      remedy,
+    });
+    return only !== undefined && others.length === 0 ? { ...finding, fix: this.#rename(file, read, only) } : finding;
+  }
+
+  /** A name that the bundle has: is it read in a way that the build replaces? */
+  #replaced(file: SourceText, read: Read, variable: string): LintFinding[] {
+    const { bundle } = this.code;
+    const name = read.name as string;
+    const right = this.#expression(name);
+    if (read.kind === 'import' || read.kind === 'placeholder') return [];
+    if (read.kind === 'call') return [];
+    if (!this.#objects.includes(read.object)) {
+      const [usual] = this.#objects;
+      return [
+        this.#unreachable(
+          file,
+          read,
+          `${read.object} is not what ${bundle.name}'s build replaces (${bundle.toolchain}: ${usual === DART_READS ? 'String.fromEnvironment' : joinWords(this.#objects)}), so ${name} stays as it stands`,
+          variable,
+          right,
+        ),
+      ];
+    }
+    if (read.kind === 'member') return [];
+    const whole = toolchains[bundle.toolchain]?.inlinesObject === true;
+    if (whole && read.kind !== 'computed')
+      return read.kind === 'in' || read.kind === 'constant' ? [] : [this.#carries(file, read, variable, right)];
+    return [
+      this.#unreachable(
+        file,
+        read,
+        `${name} is ${howRead[read.kind] ?? 'read'}, and ${bundle.toolchain === 'other' ? 'most builds replace' : `${bundle.toolchain} replaces`} only names that are written out`,
+        variable,
+        right,
+      ),
+    ];
+  }
+
+  #carries(file: SourceText, read: Read, variable: string, right: string): LintFinding {
+    return {
+      ...this.#found(file, read, {
+        code: 'code/whole-object',
+        variable,
+        message: `${read.name} is ${howRead[read.kind] ?? 'read'}: it works, and the build puts every public value into this file for it`,
+        remedy: `write ${right}`,
+      }),
+      ...this.#literal(file, read, right),
+    };
+  }
+
+  #unreachable(file: SourceText, read: Read, message: string, variable?: string, right?: string): LintFinding {
+    return {
+      ...this.#found(file, read, {
+        code: 'code/unreachable-read',
+        ...(variable && { variable }),
+        message,
+        remedy: right ? `write ${right}` : `write the name out, as in ${this.#expression('NAME')}`,
+      }),
+      ...(right && this.#literal(file, read, right)),
+    };
+  }
+
+  #expression(name: string): string {
+    const object = readsFrom(this.code.bundle);
+    if (object === DART_READS) return `String.fromEnvironment('${name}')`;
+    return object.startsWith('$') || object.includes(':') ? `import { ${name} } from '${object}'` : `${object}.${name}`;
+  }
+
+  #rename(
+    file: SourceText,
+    { kind, nameStart, nameEnd, name = '' }: Read,
+    right: string,
+  ): NonNullable<LintFinding['fix']> {
+    const written = file.text.slice(nameStart, nameEnd);
+    if (!written.includes(name)) return [];
+    // A destructured name keeps the name that the code goes on with.
+    const isShort = kind === 'destructured' && /^\s*[,}=]/.test(file.text.slice(nameEnd, nameEnd + 20));
+    return [
+      {
+        path: file.path,
+        start: nameStart,
+        end: nameEnd,
+        text: written.replace(name, right) + (isShort ? `: ${name}` : ''),
+      },
+    ];
+  }
+
+  /** A member of the wrong object, or of another name of it, written out as it should be. */
+  #literal(file: SourceText, { kind, start, end, optional }: Read, right: string): Pick<LintFinding, 'fix'> {
+    if (!/^(member|constant|alias)$/.test(kind) || optional || !/^[\w.]+$/.test(right)) return {};
+    return { fix: [{ path: file.path, start, end, text: right }] };
+  }
+
+  #found(
+    file: SourceText,
+    { nameStart, nameEnd }: Read,
+    finding: Pick<LintFinding, 'code' | 'message' | 'remedy' | 'variable'>,
+  ): LintFinding {
+    return { ...finding, bundle: this.code.bundle.name, ...placed(this.context, file, nameStart, nameEnd) };
+  }
+}
+
+const howRead: Partial<Record<Read['kind'], string>> = {
+  constant: 'read with brackets',
+  destructured: 'destructured',
+  alias: 'read through another name of the object',
+  in: 'asked for with in',
+};
+
+/** Names that code of a server reads, which the contract should have. */
+export function serverReadRules(context: LintContext): LintFinding[] {
+  return context.bundles.flatMap(({ bundle, onServer }) =>
+    [...onServer].flatMap((path) => {
+      const file = context.files.get(path);
+      if (!file) return [];
+      const names = new Names(context.contract, bundle);
+      return file.reads.flatMap((read): LintFinding[] => {
+        if (read.name === undefined || read.kind === 'written' || read.kind === 'in') return [];
+        const meaning = names.meaning(read.name);
+        if (meaning.kind !== 'unknown' || runtimeNames.test(read.name)) return [];
+        const near = [...meaning.near, ...nearServer(context, read.name)];
+        return [
+          {
+            code: 'code/unknown-name',
+            level: 'warning',
+            bundle: bundle.name,
+            message: `${read.name} is not in the contract`,
+            remedy:
+              near.length > 0
+                ? `did you mean ${joinWords([...new Set(near)], 'or')}? Otherwise declare it: ${read.name}: server`
+                : `declare it: ${read.name}: server`,
+            ...placed(context, file, read.nameStart, read.nameEnd),
+          },
+        ];
+      });
+    }),
+  );
+}
+
+/** What every server has from its machine. */
+const runtimeNames = /^(PATH|HOME|PWD|USER|SHELL|TZ|LANG|CI|HOSTNAME|TMPDIR|NO_COLOR|FORCE_COLOR|DEBUG|npm_.*)$/;
+
+function nearServer({ contract }: LintContext, name: string): string[] {
+  const upper = name.toUpperCase();
+  return [...contract.variables.keys()].filter((one) => one !== name && one.toUpperCase() === upper);
+}
+
+/** Names that a bundle's code may read, for other rules. */
+export function readName(context: LintContext, bundle: BundleCode['bundle'], variable: string): string {
+  const found = context.contract.variables.get(variable);
+  return found ? nameIn(bundle, found) : variable;
+}

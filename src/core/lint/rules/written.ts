@@ -1,0 +1,160 @@
+import { readsFrom } from '../../contract/names.js';
+import { DART_READS } from '../../contract/toolchains.js';
+import { joinWords } from '../../text/nearest.js';
+import { tokensIn } from '../../tokens/in-text.js';
+import { type Literal, literalAt, literalsOf } from '../literals.js';
+import { type LintContext, type LintFinding, placed, type SourceText } from '../model.js';
+import { fileSide } from '../sides.js';
+import { type TextHit, TextSearch } from '../text-search.js';
+import { readName } from './reads.js';
+
+const address =
+  /\b(?:https?|wss?):\/\/(?:localhost|127(?:\.\d{1,3}){3}|0\.0\.0\.0|\[::1\]|10(?:\.\d{1,3}){3}|192\.168(?:\.\d{1,3}){2}|172\.(?:1[6-9]|2\d|3[01])(?:\.\d{1,3}){2}|[\w-]+(?:\.[\w-]+)*\.(?:local|internal|lan))(?::\d+)?(?=[/"'`\s?#\\]|$)/g;
+const anyUrl = /\bhttps?:\/\/[a-z0-9.-]+\.[a-z]{2,}(?::\d+)?(?=[/"'`\s?#$]|$)/gi;
+
+/** Values, addresses and secrets that stand in code as text. */
+export function writtenRules(context: LintContext): LintFinding[] {
+  const search = new TextSearch(context.contract, context.stages);
+  const findings: LintFinding[] = [];
+  const bases = new Map<string, { file: SourceText; start: number; end: number }[]>();
+  const known = new Set<string>();
+  for (const file of context.files.values()) {
+    const hits = search.hits(file.text);
+    findings.push(
+      ...hits.filter(({ written }) => written.kind === 'secret').flatMap((hit) => secretFinding(context, file, hit)),
+    );
+    findings.push(...tokenFindings(context, file, hits));
+    if (!isShipped(context, file)) continue;
+    const shown = hits.filter(
+      ({ written, start }) => written.kind !== 'secret' && isText(file, start) && !inFallback(file, start),
+    );
+    for (const { written } of shown) if (written.text) known.add(originOf(written.text));
+    findings.push(...shown.map((hit) => writtenFinding(context, file, hit)));
+    findings.push(...addressFindings(context, file, shown));
+    collectBases(file, bases);
+  }
+  return [...findings, ...repeatedBases(context, bases, known)];
+}
+
+/** Code of a bundle that is neither a test nor part of the build. */
+function isShipped(context: LintContext, file: SourceText): boolean {
+  return (
+    context.bundles.some(({ reached, onServer }) => reached.has(file.path) || onServer.has(file.path)) &&
+    /^(browser|server)$/.test(fileSide(file, false))
+  );
+}
+
+/** Whether an offset is in a string, and not in a comment. */
+function isText(file: SourceText, offset: number): boolean {
+  const literals = literalsOf(file);
+  if (literals) return literalAt(literals, offset) !== undefined;
+  const line = file.text.slice(file.text.lastIndexOf('\n', offset) + 1, offset);
+  return !/^\s*(\/\/|\*|<!--)/.test(line) && !line.includes('// ');
+}
+
+/** A fallback behind a read is told by the rule about fallbacks. */
+function inFallback({ reads }: SourceText, offset: number): boolean {
+  return reads.some(({ fallback }) => fallback && fallback.start <= offset && offset < fallback.end);
+}
+
+function writtenFinding(context: LintContext, file: SourceText, { written, start, end }: TextHit): LintFinding {
+  const { variable, stages, kind, text } = written;
+  const bundle = context.bundles.find(({ reached }) => reached.has(file.path))?.bundle;
+  const right = bundle ? `${readsFrom(bundle)}.${readName(context, bundle, variable)}` : variable;
+  const what =
+    kind === 'base'
+      ? `${text}, the base of ${variable} in ${joinWords(stages)}, is`
+      : `${variable} of ${joinWords(stages)} is`;
+  const literal = literalsOf(file) && literalAt(literalsOf(file) as Literal[], start);
+  const isWhole = literal?.role === 'expression' && literal.text === text && kind === 'public';
+  const isRead = bundle !== undefined && readsFrom(bundle) !== DART_READS && /^[\w.]+$/.test(right);
+  return {
+    code: 'code/written-out',
+    variable,
+    ...(bundle && { bundle: bundle.name }),
+    message: `${what} written out in code, so every stage gets it`,
+    remedy: kind === 'base' ? `build it from ${right}` : `read ${right}`,
+    ...placed(context, file, start, end),
+    ...(isWhole && isRead && { fix: [{ path: file.path, start: literal.start, end: literal.end, text: right }] }),
+  };
+}
+
+function addressFindings(context: LintContext, file: SourceText, hits: readonly TextHit[]): LintFinding[] {
+  if (!file.text.includes('://')) return [];
+  return [...file.text.matchAll(address)].flatMap(({ 0: found, index }): LintFinding[] => {
+    const isTold = hits.some(({ start, end }) => start <= index && index < end);
+    if (isTold || !isText(file, index) || inFallback(file, index)) return [];
+    return [
+      {
+        code: 'code/written-out',
+        message: `${found}, an address that only your own machine or network has, is written out in code`,
+        remedy: 'read a variable instead, with a value for each stage in its layers',
+        ...placed(context, file, index, index + found.length),
+      },
+    ];
+  });
+}
+
+function secretFinding(context: LintContext, file: SourceText, { written, start, end }: TextHit): LintFinding[] {
+  const { variable, stages, encoding } = written;
+  const how = encoding.filter((name) => name !== 'plain');
+  const finding: LintFinding = {
+    code: 'code/secret-in-code',
+    variable,
+    message: `${variable} of ${joinWords(stages)} is written out in code${how.length > 0 ? `, as ${joinWords(how)}` : ''}`,
+    remedy: `read ${variable} from the environment, and change its value: it must be taken as known`,
+    ...placed(context, file, start, end),
+  };
+  return [finding];
+}
+
+function tokenFindings(context: LintContext, file: SourceText, hits: readonly TextHit[]): LintFinding[] {
+  return tokensIn(file.text).flatMap(({ shape, start, end }): LintFinding[] => {
+    const isKnown = hits.some(({ written, ...hit }) => written.kind === 'secret' && hit.start < end && hit.end > start);
+    if (isKnown || shape.kind !== 'secret') return [];
+    return [
+      {
+        code: 'code/secret-in-code',
+        message: `a text with the shape of ${shape.name} is written out in code`,
+        remedy: 'read it from the environment, and change the value: it must be taken as known',
+        ...placed(context, file, start, end),
+      },
+    ];
+  });
+}
+
+/** Addresses of services that look like an API, whole or as the beginning of a string. */
+function collectBases(file: SourceText, bases: Map<string, { file: SourceText; start: number; end: number }[]>): void {
+  if (!file.text.includes('://')) return;
+  for (const { 0: found, index } of file.text.matchAll(anyUrl)) {
+    const behind = file.text.slice(index + found.length, index + found.length + 12);
+    const isService =
+      /^https?:\/\/([\w-]+\.)*(api|gateway|backend|graphql|rest|bff)[\w-]*\./i.test(found) ||
+      /^\/(api|graphql|v\d+)\b/.test(behind);
+    if (!isService || !isText(file, index) || inFallback(file, index)) continue;
+    const places = bases.get(found) ?? [];
+    bases.set(found, [...places, { file, start: index, end: index + found.length }]);
+  }
+}
+
+function repeatedBases(
+  context: LintContext,
+  bases: ReadonlyMap<string, { file: SourceText; start: number; end: number }[]>,
+  known: ReadonlySet<string>,
+): LintFinding[] {
+  return [...bases].flatMap(([base, places]) => {
+    if (places.length < 2 || known.has(base)) return [];
+    return places.map(
+      ({ file, start, end }): LintFinding => ({
+        code: 'code/written-out',
+        message: `${base} is written out in ${places.length} places, and no variable has it`,
+        remedy: 'declare a public variable with form: url for it, and read that',
+        ...placed(context, file, start, end),
+      }),
+    );
+  });
+}
+
+function originOf(text: string): string {
+  return URL.canParse(text) ? new URL(text).origin : text;
+}

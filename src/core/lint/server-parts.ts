@@ -1,0 +1,54 @@
+import { type Node, parseSyntax, type SourceKind } from '../syntax/parse.js';
+import { isTypeOnly, walk } from '../syntax/walk.js';
+import type { SourceText } from './model.js';
+
+const serverExports = /\b(getServerSideProps|getStaticProps|getStaticPaths|loader|action)\b/;
+
+/** The stretches of a page that a framework runs on the server alone, though the rest of the file goes to the browser. */
+export function serverParts(file: Pick<SourceText, 'path' | 'text'>): { start: number; end: number }[] {
+  const isPage = /(^|\/)(pages|routes)\//.test(file.path) && /\.[cm]?[jt]sx?$/.test(file.path);
+  if (!isPage || !serverExports.test(file.text)) return [];
+  return (programOf(file).body as Node[]).flatMap((statement) => {
+    if (statement.type !== 'ExportNamedDeclaration' || !statement.declaration) return [];
+    const declaration = statement.declaration as Node;
+    const named = declaration.type === 'VariableDeclaration' ? (declaration.declarations as Node[]) : [declaration];
+    return named
+      .filter(({ id }) => serverExports.test(((id as Node | null)?.name as string | undefined) ?? ''))
+      .map(({ start, end }) => ({ start, end }));
+  });
+}
+
+/**
+ * Whether what a statement imports is used as a value: TypeScript drops imports of which only types are used, so the
+ * module is not loaded for them.
+ * @param at an offset in the statement
+ */
+export function importsValue(file: Pick<SourceText, 'path' | 'text'>, at: number): boolean {
+  if (!/\.[cm]?tsx?$/.test(file.path)) return true;
+  const program = programOf(file);
+  const statement = (program.body as Node[]).find(({ start, end }) => start <= at && at < end);
+  if (statement?.type !== 'ImportDeclaration') return true;
+  const specifiers = statement.specifiers as Node[];
+  if (specifiers.length === 0) return true;
+  const names = new Set(
+    specifiers.filter(({ importKind }) => importKind !== 'type').map(({ local }) => (local as Node).name as string),
+  );
+  let isUsed = false;
+  walk(program, (node, ancestors) => {
+    if (isUsed || node === statement || isTypeOnly(node)) return false;
+    if ((node.type === 'Identifier' || node.type === 'JSXIdentifier') && names.has(node.name as string)) {
+      const parent = ancestors.at(-1);
+      const isProperty =
+        (parent?.type === 'MemberExpression' && parent.property === node && !parent.computed) ||
+        (parent?.type === 'Property' && parent.key === node && !parent.shorthand);
+      if (!isProperty) isUsed = true;
+    }
+    return undefined;
+  });
+  return isUsed;
+}
+
+function programOf({ path, text }: Pick<SourceText, 'path' | 'text'>): Node {
+  const ending = /\.[cm]?([jt]sx?)$/.exec(path)?.[1];
+  return parseSyntax(text, (ending === 'js' ? 'jsx' : ending) as SourceKind).program;
+}

@@ -1,0 +1,83 @@
+import type { Excerpt } from '../findings/finding.js';
+import { Masker } from '../inspect/masked-text.js';
+import type { SearchPlan } from '../inspect/plan.js';
+import { MASK } from '../secret.js';
+import { excerptOf } from '../text/frame.js';
+import { LineMap, type Position } from '../text/positions.js';
+import { type FoundToken, tokensIn } from '../tokens/in-text.js';
+import type { SourceText } from './model.js';
+
+/** Stands for a sign of a token while known values are masked; no source has it. */
+const HIDDEN = '\u0001';
+
+/** Shows lines of source texts, with every secret value of every stage and every text with a secret's shape masked. */
+export class SourceView {
+  readonly #masker: Masker;
+  readonly #files = new WeakMap<SourceText, { bytes: Buffer; lines: LineMap; isAscii: boolean }>();
+
+  constructor(plan: Pick<SearchPlan, 'masked'>) {
+    this.#masker = new Masker(plan.masked);
+  }
+
+  at(file: SourceText, offset: number): Position {
+    const { lines } = this.#file(file);
+    return lines.at(this.#byteOffset(file, offset));
+  }
+
+  show(file: SourceText, start: number, end: number): Excerpt | undefined {
+    const { bytes, lines } = this.#file(file);
+    const [from, to] = [this.#byteOffset(file, start), this.#byteOffset(file, end)];
+    const { line } = lines.at(from);
+    const lineStart = lines.startOf(line);
+    const lineEnd = Math.max(
+      lineStart,
+      lines.startOf(line + 1) - (bytes[lines.startOf(line + 1) - 1] === 0x0a ? 1 : 0),
+    );
+    const { margin } = this.#masker;
+    const base = Math.max(0, lineStart - margin);
+    const around = bytes.subarray(base, lineEnd + margin);
+    const focus = { start: from - base, end: Math.min(to, lineEnd) - base };
+    const piece = this.#masker.piece(around, lineStart - base, lineEnd - base, focus);
+    if (!piece) return undefined;
+    const shown = collapsed(piece.text, piece.start, piece.end);
+    return excerptOf(line, shown.text.replace(/\r$/, ''), shown.start + 1, shown.end - shown.start);
+  }
+
+  #file(file: SourceText) {
+    let known = this.#files.get(file);
+    if (!known) {
+      const bytes = Buffer.from(hidden(file.text));
+      known = { bytes, lines: new LineMap(bytes), isAscii: bytes.length === file.text.length };
+      this.#files.set(file, known);
+    }
+    return known;
+  }
+
+  #byteOffset(file: SourceText, offset: number): number {
+    return this.#file(file).isAscii ? offset : Buffer.byteLength(file.text.slice(0, offset));
+  }
+}
+
+function hidden(text: string): string {
+  const secret = tokensIn(text).filter(({ shape }: FoundToken) => shape.kind === 'secret');
+  return secret.reduceRight(
+    (rest, { start, end }) =>
+      rest.slice(0, start) + rest.slice(start, end).replace(/[^\r\n]/g, HIDDEN) + rest.slice(end),
+    text,
+  );
+}
+
+/** Each run of hidden signs as one mask, with the place of interest moved along. */
+function collapsed(text: string, start: number, end: number): { text: string; start: number; end: number } {
+  const shorten = (part: string) => part.replace(new RegExp(`${HIDDEN}+`, 'g'), MASK);
+  // A place of interest inside of a run is all of it.
+  let [from, to] = [start, end];
+  while (from > 0 && text[from] === HIDDEN && text[from - 1] === HIDDEN) from--;
+  while (to < text.length && text[to - 1] === HIDDEN && text[to] === HIDDEN) to++;
+  const [before, focus, after] = [text.slice(0, from), text.slice(from, to), text.slice(to)].map(shorten) as [
+    string,
+    string,
+    string,
+  ];
+  return { text: before + focus + after, start: before.length, end: before.length + Math.max(1, focus.length) };
+}

@@ -1,0 +1,88 @@
+import type { Contract } from '../contract/contract.js';
+import { secretsToSeek } from '../inspect/plan.js';
+import { needlesFor } from '../needles/index.js';
+import { weakness } from '../needles/weak.js';
+import type { Resolution } from '../resolve/resolve.js';
+import { findAll, type Matcher } from '../search/matcher.js';
+import { sampledGrams } from '../search/sampled-grams.js';
+import { reveal } from '../secret.js';
+
+/** A value that may be written out in code. */
+export interface Written {
+  kind: 'secret' | 'public' | 'base';
+  variable: string;
+  /** The stages that have it. */
+  stages: string[];
+  /** Of public values and their bases: the text. */
+  text?: string;
+  encoding: readonly string[];
+}
+
+/** Where a value stands in a text, in UTF-16 code units. */
+export interface TextHit {
+  written: Written;
+  start: number;
+  end: number;
+}
+
+/** Looks for the values of all stages in source texts, many at once. */
+export class TextSearch {
+  readonly #written: Written[][];
+  readonly #matcher: Matcher | undefined;
+
+  constructor(contract: Contract, stages: readonly Resolution[]) {
+    const needles = new Map<string, { bytes: Uint8Array; written: Written[] }>();
+    const add = (bytes: Uint8Array, written: Written) => {
+      const key = Buffer.from(bytes).toString('latin1');
+      const known = needles.get(key);
+      const twin = known?.written.find(({ variable, kind }) => variable === written.variable && kind === written.kind);
+      if (twin) twin.stages.push(...written.stages.filter((stage) => !twin.stages.includes(stage)));
+      else if (known) known.written.push(written);
+      else needles.set(key, { bytes, written: [written] });
+    };
+    for (const { bytes, encoding, owners } of needlesFor(secretsToSeek(contract, stages).sought))
+      for (const { variable, stage } of owners) add(bytes, { kind: 'secret', variable, stages: [stage], encoding });
+    for (const { stage, values } of stages) {
+      for (const { variable, value } of values.values()) {
+        if (variable.reach !== 'public' || !value) continue;
+        for (const [kind, text] of publicTexts(reveal(value)))
+          add(Buffer.from(text), { kind, variable: variable.name, stages: [stage.name], text, encoding: ['plain'] });
+      }
+    }
+    const all = [...needles.values()];
+    this.#written = all.map(({ written }) => written);
+    this.#matcher = all.length > 0 ? sampledGrams(all.map(({ bytes }) => bytes)) : undefined;
+  }
+
+  /** Hits in the order of the text; of two that begin at one place the longer one alone. */
+  hits(text: string): TextHit[] {
+    if (!this.#matcher) return [];
+    const bytes = Buffer.from(text);
+    const found = findAll(this.#matcher, bytes);
+    if (found.length === 0) return [];
+    const longest = found.filter(
+      ({ start, end }) =>
+        !found.some((other) => other.start <= start && other.end >= end && other.end - other.start > end - start),
+    );
+    const unit = (offset: number) =>
+      bytes.length === text.length ? offset : bytes.subarray(0, offset).toString().length;
+    return longest.flatMap(({ needle, start, end }) =>
+      (this.#written[needle] ?? []).map((written) => ({ written, start: unit(start), end: unit(end) })),
+    );
+  }
+}
+
+/** What of a public value is told from ordinary text: addresses, their bases, and long texts that are no single words. */
+function publicTexts(text: string): ['public' | 'base', string][] {
+  if (weakness(text)) return [];
+  if (/^(https?|wss?):\/\//i.test(text) && URL.canParse(text)) {
+    const { origin } = new URL(text);
+    return origin !== text && text.startsWith(origin)
+      ? [
+          ['public', text],
+          ['base', origin],
+        ]
+      : [['public', text]];
+  }
+  return text.length >= 12 && /\d|[-_.:/]/.test(text) ? [['public', text]] : [];
+}

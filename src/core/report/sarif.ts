@@ -1,0 +1,67 @@
+import type { Log, ReportingDescriptor, Result } from 'sarif';
+import { type Code, codes } from '../findings/codes.js';
+import type { Finding } from '../findings/finding.js';
+import type { Report } from './report.js';
+import { placeText } from './text-findings.js';
+
+/** A report in the Static Analysis Results Interchange Format (OASIS SARIF 2.1.0), as code hosts and editors show it. */
+export function printSarif(report: Report): string {
+  const used = [...new Set(report.findings.map(({ code }) => code))].sort();
+  const log: Log = {
+    $schema: 'https://json.schemastore.org/sarif-2.1.0.json',
+    version: '2.1.0',
+    runs: [
+      {
+        tool: { driver: { name: 'Adder', rules: used.map(rule) } },
+        columnKind: 'utf16CodeUnits',
+        results: report.findings.map((finding) => result(finding, used.indexOf(finding.code))),
+      },
+    ],
+  };
+  return `${JSON.stringify(log, null, 2)}\n`;
+}
+
+function rule(code: Code): ReportingDescriptor {
+  const { level, meaning, help } = codes[code];
+  return {
+    id: code,
+    shortDescription: { text: meaning },
+    fullDescription: { text: help },
+    help: { text: help },
+    defaultConfiguration: { level },
+  };
+}
+
+function result(
+  { code, level, message, remedy, place, fingerprint, variable, stage, bundle }: Finding,
+  ruleIndex: number,
+): Result {
+  const region = place?.line
+    ? {
+        startLine: place.line,
+        ...(place.column && {
+          startColumn: place.column,
+          ...(place.length && { endColumn: place.column + place.length }),
+        }),
+      }
+    : undefined;
+  return {
+    ruleId: code,
+    ruleIndex,
+    level,
+    // What lies inside of a container has no path of its own there, so the message names it.
+    message: { text: `${message}${place && place.inside.length > 0 ? ` (${placeText(place)})` : ''}; ${remedy}` },
+    ...(place && {
+      locations: [
+        {
+          physicalLocation: {
+            artifactLocation: { uri: place.path.split('/').map(encodeURIComponent).join('/') },
+            ...(region && place.inside.length === 0 && { region }),
+          },
+        },
+      ],
+    }),
+    partialFingerprints: { 'adder/v1': fingerprint },
+    properties: { ...(variable && { variable }), ...(stage && { stage }), ...(bundle && { bundle }) },
+  };
+}

@@ -1,0 +1,214 @@
+import { readFileSync } from 'node:fs';
+import { dirname, join, relative, sep } from 'node:path';
+import picomatch from 'picomatch';
+import { glob } from 'tinyglobby';
+import type { Bundle } from '../core/contract/contract.js';
+import { planSearch } from '../core/inspect/plan.js';
+import { reach } from '../core/lint/graph.js';
+import { lintCode } from '../core/lint/index.js';
+import type { BundleCode, LintContext, LintFinding, SourceText } from '../core/lint/model.js';
+import { importsValue, serverParts } from '../core/lint/server-parts.js';
+import { SourceView } from '../core/lint/show.js';
+import { entriesOf, fileSide } from '../core/lint/sides.js';
+import { isSource, readsIn, sourceEndings, usualObjects } from '../core/reads/index.js';
+import { ModuleResolver } from '../host/modules.js';
+import type { World } from '../host/world.js';
+import type { Project } from './open.js';
+import { Resolver } from './resolve.js';
+
+const passedOver = [
+  'node_modules',
+  '.git',
+  '.next',
+  '.nuxt',
+  '.output',
+  '.svelte-kit',
+  '.dart_tool',
+  'coverage',
+  '.adder',
+];
+
+/** Larger files are bundles that somebody checked in. */
+const MOST_BYTES = 4 * 1024 * 1024;
+
+/** The project's code, read and held against its contract. */
+export interface LintedCode {
+  findings: LintFinding[];
+  files: ReadonlyMap<string, SourceText>;
+  context: LintContext;
+  /** How much source text was read. */
+  bytes: number;
+}
+
+/** @param bundles whose code is looked at */
+export async function lintProject(project: Project, bundles: readonly Bundle[], world: World): Promise<LintedCode> {
+  const { contract, root } = project;
+  const alone = new Resolver(project, world.env).eachAlone();
+  const [first] = contract.stages.keys();
+  const view = new SourceView(planSearch(contract, first ?? '', alone));
+  const { files, bytes } = await readSources(project, bundles);
+  const modules = new ProjectModules(root, files, bundles);
+  const context: LintContext = {
+    contract,
+    stages: alone,
+    files,
+    bundles: bundles.map((bundle) => codeOf(bundle, files, modules)),
+    at: (file, offset) => view.at(file, offset),
+    show: (file, start, end) => view.show(file, start, end),
+  };
+  return { findings: lintCode(context), files, context, bytes };
+}
+
+/** Every source text below the contract's folder, outputs and packages left out. */
+async function readSources(
+  { root, contract }: Project,
+  bundles: readonly Bundle[],
+): Promise<{ files: Map<string, SourceText>; bytes: number }> {
+  const outputs = [...contract.bundles.values()]
+    .flatMap(({ output }) => output)
+    .flatMap((path) => [path, `${path}/**`]);
+  const named = bundles
+    .flatMap(({ code, serverCode }) => [...code, ...serverCode])
+    .filter((path) => path.startsWith('../'));
+  const patterns = [
+    `**/*.{${sourceEndings.join(',')}}`,
+    ...named.map((path) => `${path}/**/*.{${sourceEndings.join(',')}}`),
+  ];
+  const paths = await glob(patterns, {
+    cwd: root,
+    dot: true,
+    ignore: [...passedOver.map((name) => `**/${name}/**`), ...outputs],
+    followSymbolicLinks: false,
+  });
+  const objects = [...new Set([...usualObjects, ...[...contract.bundles.values()].flatMap(({ reads = [] }) => reads)])];
+  const files = new Map<string, SourceText>();
+  let bytes = 0;
+  for (const path of paths.sort()) {
+    if (!isSource(path)) continue;
+    const data = readFileSync(join(root, path));
+    if (data.length > MOST_BYTES) continue;
+    bytes += data.length;
+    const text = data.toString();
+    files.set(path, { path, text, ...readsIn(path, text, objects) });
+  }
+  return { files, bytes };
+}
+
+/** The project's modules as the graph asks for them. */
+class ProjectModules {
+  readonly #resolvers = new Map<string, ModuleResolver>();
+  readonly #known = new Map<string, string | undefined>();
+
+  constructor(
+    readonly root: string,
+    readonly files: ReadonlyMap<string, SourceText>,
+    readonly bundles: readonly Bundle[],
+  ) {}
+
+  importsOf(path: string) {
+    return this.files.get(path)?.imports ?? [];
+  }
+
+  resolve(bundle: Bundle, from: string, specifier: string): string | undefined {
+    const key = `${bundle.name}\0${dirname(from)}\0${specifier}`;
+    if (this.#known.has(key)) return this.#known.get(key);
+    const found = this.#find(bundle, from, specifier);
+    this.#known.set(key, found);
+    return found;
+  }
+
+  #find(bundle: Bundle, from: string, specifier: string): string | undefined {
+    if (from.endsWith('.dart')) return this.#dart(bundle, from, specifier);
+    // A page names its scripts from the root of what is served, which is its own folder.
+    const wanted = /\.html?$/.test(from) ? `./${specifier.replace(/^\.?\//, '')}` : specifier;
+    const path = this.#resolver(bundle).resolve(join(this.root, from), wanted);
+    return path && this.#own(path);
+  }
+
+  #own(path: string): string | undefined {
+    const own = relative(this.root, path).split(sep).join('/');
+    return this.files.has(own) ? own : undefined;
+  }
+
+  /** Dart language specification, 20.1: relative URIs, and `package:` ones, whose files lie in the package's `lib`. */
+  #dart({ code }: Bundle, from: string, specifier: string): string | undefined {
+    const inPackage = /^package:[^/]+\/(.+)$/.exec(specifier)?.[1];
+    const candidates = inPackage
+      ? code.map((path) => `${path}/${inPackage}`)
+      : [join(dirname(from), specifier).split(sep).join('/')];
+    return candidates.find((path) => this.files.has(path));
+  }
+
+  #resolver(bundle: Bundle): ModuleResolver {
+    const known = this.#resolvers.get(bundle.name);
+    if (known) return known;
+    const [code = ''] = bundle.code;
+    const lib = join(this.root, code, code.endsWith('src') ? 'lib' : 'src/lib');
+    const made = new ModuleResolver(bundle.toolchain === 'sveltekit' ? { $lib: lib } : {});
+    this.#resolvers.set(bundle.name, made);
+    return made;
+  }
+}
+
+function codeOf(bundle: Bundle, files: ReadonlyMap<string, SourceText>, modules: ProjectModules): BundleCode {
+  const inCode = within(bundle.code);
+  const isServerCode = within(bundle.serverCode);
+  const own = [...files.values()].filter(({ path }) => inCode(path) || isServerCode(path));
+  const sideOf = (file: SourceText) => fileSide(file, isServerCode(file.path));
+  if (bundle.runs === 'server') {
+    const onServer = own.filter((file) => /^(browser|server)$/.test(sideOf(file))).map(({ path }) => path);
+    return { bundle, reached: new Map(), onServer: new Set(onServer) };
+  }
+  const browserFiles = own.filter((file) => sideOf(file) === 'browser');
+  const pages = browserFiles.filter(({ path }) => /\.html?$/.test(path));
+  const loaded = pages.flatMap(({ path, imports }) =>
+    imports.flatMap(({ specifier }) => modules.resolve(bundle, path, specifier) ?? []),
+  );
+  const entries = entriesOf(bundle, browserFiles, loaded).filter((path) => files.has(path));
+  const reached = reach(
+    entries,
+    {
+      importsOf: (path) => importsThatCount(files.get(path), bundle, modules, isServerCode, files),
+      resolve: (from, specifier) => modules.resolve(bundle, from, specifier),
+    },
+    (path) => isNeverShipped(files.get(path)),
+  );
+  const onServer = own.filter((file) => sideOf(file) === 'server' && !reached.has(file.path)).map(({ path }) => path);
+  return { bundle, reached, onServer: new Set(onServer) };
+}
+
+/** Tests and build files are loaded by no page; files with a mark that the build itself keeps are stopped by it. */
+function isNeverShipped(file: SourceText | undefined): boolean {
+  if (!file) return true;
+  const side = fileSide(file, false);
+  if (side === 'test' || side === 'build') return true;
+  return side === 'server' && !/(^|\/)server\//.test(file.path.replace(/(^|\/)lib\/server\//, '$1'));
+}
+
+/** Of imports of server code those that load a module, and not types alone. */
+function importsThatCount(
+  file: SourceText | undefined,
+  bundle: Bundle,
+  modules: ProjectModules,
+  isServerCode: (path: string) => boolean,
+  files: ReadonlyMap<string, SourceText>,
+) {
+  if (!file) return [];
+  const parts = serverParts(file);
+  return file.imports.filter(({ specifier, start }) => {
+    if (parts.some((part) => part.start <= start && start < part.end)) return false;
+    const path = modules.resolve(bundle, file.path, specifier);
+    const target = path === undefined ? undefined : files.get(path);
+    const isServer = target && fileSide(target, isServerCode(target.path)) === 'server';
+    return !isServer || importsValue(file, start);
+  });
+}
+
+function within(paths: readonly string[]): (path: string) => boolean {
+  const tests = paths.map((one) => {
+    const path = one.replace(/^\.\//, '').replace(/\/$/, '');
+    if (/[*?{[]/.test(path)) return picomatch(path, { dot: true });
+    return path === '.' ? () => true : (other: string) => other === path || other.startsWith(`${path}/`);
+  });
+  return (path) => tests.some((test) => test(path));
+}
