@@ -57,10 +57,10 @@ async function findAll(project: Project, { bundle, since }: Options, world: Worl
   return { ...code, findings: findings.filter(({ place }) => place === undefined || changed.has(place.path)) };
 }
 
-function reportOf({ contract }: Project, { findings: raw, files, bytes }: Found, world: World): FindingsReport {
+function reportOf({ contract }: Project, { findings: raw, files, bytes, unread }: Found, world: World): FindingsReport {
   const plain = raw.map(({ fix: _, ...finding }) => finding);
   const { findings, summary } = judge(plain, contract, today(world), ['code/', 'repo/']);
-  const coverage = { files: files.size, members: 0, bytes, unread: [] };
+  const coverage = { files: files.size, members: 0, bytes, unread };
   return { report: REPORT_VERSION, command: 'lint', coverage, findings, summary };
 }
 

@@ -10,6 +10,8 @@ export { type Finding, type RawFinding, settle, summarize } from './findings/fin
 export { planSearch, type SearchPlan } from './inspect/plan.js';
 export { encodings, type Needle, needlesFor } from './needles/index.js';
 export { weakness } from './needles/weak.js';
+export { isSource, readsIn } from './reads/index.js';
+export type { FileReads, Import, Read, ReadKind } from './reads/read.js';
 export type { FindingsReport, Report, ValuesReport } from './report/report.js';
 export { valuesReport } from './report/values.js';
 export { absentLayer, type ReadLayer, readEnvFileLayer, readProcessLayer } from './resolve/layers.js';

@@ -1,4 +1,4 @@
-import { spawnSync } from 'node:child_process';
+import { spawn, spawnSync } from 'node:child_process';
 import { dirname } from 'node:path';
 import { Failure } from '../core/failure.js';
 
@@ -32,4 +32,141 @@ export function changedSince(revision: string, root: string): Set<string> {
     );
   const untracked = git('ls-files', '--others', '--exclude-standard', '-z');
   return new Set(`${changed.stdout}${untracked.stdout}`.split('\0').filter(Boolean));
+}
+
+/** Runs git for lists of names. @returns undefined where git, or a repository, is not there */
+function gitList(root: string, args: readonly string[], input?: string): string[] | undefined {
+  const options = {
+    cwd: root,
+    encoding: 'utf8',
+    maxBuffer: 1024 * 1024 * 1024,
+    ...(input !== undefined && { input }),
+  } as const;
+  const { status, stdout, error } = spawnSync('git', [...args], options);
+  // check-ignore answers with 1 where nothing is ignored.
+  return error || (status !== 0 && status !== 1) ? undefined : stdout.split('\0').filter(Boolean);
+}
+
+/** Every file that version control has, as paths from a folder; undefined where there is none. */
+export function trackedFiles(root: string): string[] | undefined {
+  return gitList(root, ['ls-files', '-z']);
+}
+
+/** Files that are there, as version control sees them: tracked, or not ignored. */
+export function visibleFiles(root: string): string[] | undefined {
+  return gitList(root, ['ls-files', '-z', '--cached', '--others', '--exclude-standard']);
+}
+
+/** Those of some paths that version control passes over, by every rule that it has; they need not exist. */
+export function ignoredAmong(root: string, paths: readonly string[]): Set<string> {
+  if (paths.length === 0) return new Set();
+  return new Set(gitList(root, ['check-ignore', '-z', '--stdin'], paths.join('\0')) ?? []);
+}
+
+/** A commit that touched a file. */
+export interface Touch {
+  path: string;
+  id: string;
+  day: string;
+}
+
+/** Every time a commit of any branch touched files of these patterns, the newest first. */
+export function touchesOf(root: string, patterns: readonly string[]): Touch[] {
+  const args = [
+    '-c',
+    'core.quotepath=off',
+    'log',
+    '--all',
+    '--no-renames',
+    '--relative',
+    '--format=%x00%h %cs',
+    '--name-only',
+    '--',
+    ...patterns,
+  ];
+  const { status, stdout } = spawnSync('git', args, { cwd: root, encoding: 'utf8', maxBuffer: 1024 * 1024 * 1024 });
+  if (status !== 0) return [];
+  return stdout.split('\0').flatMap((commit) => {
+    const [head = '', ...names] = commit.split('\n').filter(Boolean);
+    const [id = '', day = ''] = head.split(' ');
+    return names.map((path) => ({ path, id, day }));
+  });
+}
+
+/** A version of a file that was ever committed. */
+export interface Blob {
+  id: string;
+  path: string;
+}
+
+/** Every blob of every branch with a path that it had, the newest first. */
+export function blobsOf(root: string): Blob[] {
+  const { status, stdout } = spawnSync(
+    'git',
+    ['-c', 'core.quotepath=off', 'rev-list', '--objects', '--all', '--', '.'],
+    { cwd: root, encoding: 'utf8', maxBuffer: 1024 * 1024 * 1024 },
+  );
+  if (status !== 0) return [];
+  return stdout.split('\n').flatMap((line) => {
+    const at = line.indexOf(' ');
+    return at > 0 && at < line.length - 1 ? [{ id: line.slice(0, at), path: line.slice(at + 1) }] : [];
+  });
+}
+
+/**
+ * The contents of blobs, one after the other.
+ * @param onBlob gets the bytes; they are valid only during the call
+ */
+export async function readBlobs(
+  root: string,
+  ids: readonly string[],
+  onBlob: (index: number, bytes: Uint8Array) => void,
+): Promise<void> {
+  const child = spawn('git', ['cat-file', '--batch', '--buffer'], { cwd: root, stdio: ['pipe', 'pipe', 'ignore'] });
+  child.stdin.on('error', () => undefined);
+  child.stdin.end(`${ids.join('\n')}\n`);
+  let rest: Buffer = Buffer.alloc(0);
+  let index = 0;
+  for await (const chunk of child.stdout as AsyncIterable<Buffer>) {
+    rest = rest.length === 0 ? chunk : Buffer.concat([rest, chunk]);
+    for (;;) {
+      const feed = rest.indexOf(0x0a);
+      if (feed < 0) break;
+      const [, type, size] = rest.subarray(0, feed).toString('latin1').split(' ');
+      const length = type === 'missing' || size === undefined ? -1 : Number(size);
+      if (rest.length < feed + 2 + length) break;
+      if (type === 'blob') onBlob(index, rest.subarray(feed + 1, feed + 1 + length));
+      rest = rest.subarray(feed + 2 + length);
+      index++;
+    }
+  }
+}
+
+/** Sizes of objects, in bytes; 0 for what is no blob. */
+export function blobSizes(root: string, ids: readonly string[]): number[] {
+  const { stdout } = spawnSync('git', ['cat-file', '--batch-check=%(objecttype) %(objectsize)', '--buffer'], {
+    cwd: root,
+    input: `${ids.join('\n')}\n`,
+    encoding: 'utf8',
+    maxBuffer: 1024 * 1024 * 1024,
+  });
+  return stdout
+    .split('\n')
+    .filter(Boolean)
+    .map((line) => (line.startsWith('blob ') ? Number(line.slice('blob '.length)) : 0));
+}
+
+/** The commits of any branch that brought a blob or took it away, the newest first. */
+export function commitsWith(root: string, id: string): { id: string; day: string }[] {
+  const { stdout } = spawnSync('git', ['log', '--all', `--find-object=${id}`, '--format=%h %cs'], {
+    cwd: root,
+    encoding: 'utf8',
+  });
+  return (stdout ?? '')
+    .split('\n')
+    .filter(Boolean)
+    .map((line) => {
+      const [commit = '', day = ''] = line.split(' ');
+      return { id: commit, day };
+    });
 }

@@ -11,6 +11,7 @@ import { importsValue, serverParts } from '../core/lint/server-parts.js';
 import { SourceView } from '../core/lint/show.js';
 import { entriesOf, fileSide } from '../core/lint/sides.js';
 import { isSource, readsIn, sourceEndings, usualObjects } from '../core/reads/index.js';
+import type { Unread } from '../core/report/report.js';
 import { ModuleResolver } from '../host/modules.js';
 import type { World } from '../host/world.js';
 import type { Project } from './open.js';
@@ -38,6 +39,8 @@ export interface LintedCode {
   context: LintContext;
   /** How much source text was read. */
   bytes: number;
+  /** Code that the contract names, and in which there is no source file. */
+  unread: Unread[];
 }
 
 /** @param bundles whose code is looked at */
@@ -56,7 +59,16 @@ export async function lintProject(project: Project, bundles: readonly Bundle[], 
     at: (file, offset) => view.at(file, offset),
     show: (file, start, end) => view.show(file, start, end),
   };
-  return { findings: lintCode(context), files, context, bytes };
+  return { findings: lintCode(context), files, context, bytes, unread: withoutCode(context) };
+}
+
+/** Where nothing was looked at, nothing is in order. */
+function withoutCode({ bundles, files }: LintContext): Unread[] {
+  return bundles.flatMap(({ bundle }) =>
+    bundle.code
+      .filter((path) => ![...files.keys()].some(within([path])))
+      .map((path) => ({ path, inside: [], because: `is code of ${bundle.name}, and there is no source file in it` })),
+  );
 }
 
 /** Every source text below the contract's folder, outputs and packages left out. */

@@ -25,17 +25,53 @@ export function readsInJavaScript(text: string, kind: SourceKind, objects: reado
       return specifier === undefined ? [] : [{ specifier, start, end, isDynamic: true }];
     }),
   ];
-  const required = text.includes('require(');
-  if (!required && !mayRead(text, objects)) return { reads: [], imports, ...(problem && { problem }) };
+  if (text.includes('require(')) imports.push(...required(text));
+  if (!mayRead(text, objects)) return { reads: [], imports, ...(problem && { problem }) };
   const finder = new Finder(text, objects);
   finder.run(syntax.program);
-  return { reads: finder.reads, imports: [...imports, ...finder.required], ...(problem && { problem }) };
+  return { reads: finder.reads, imports, ...(problem && { problem }) };
 }
 
-/** Only a text with one of the last words of the paths can hold a read; all others need no tree. */
+/** Modules that are loaded by a call; one in a comment does no harm, and no tree has to be built. */
+function required(text: string): Import[] {
+  return [...text.matchAll(/(?<![\w$.])require\(\s*(["'`])([^"'`$\\\n]+)\1\s*\)/dg)].map(
+    ({ 2: specifier = '', indices }) => {
+      const [start = 0, end = 0] = indices?.[2] ?? [];
+      return { specifier, start, end, isDynamic: false };
+    },
+  );
+}
+
+/** Only a text in which some path is written can hold a read; all others need no tree, which costs more than parsing. */
 function mayRead(text: string, objects: readonly string[]): boolean {
-  const words = objects.map((object) => object.replace(/\(\)$/, '').split('.').at(-1) as string);
-  return words.some((word) => text.includes(word)) || /(\$|astro:)env\b/.test(text);
+  if (text.includes('env') && /["'](\$|astro:)env\b|["'](node:)?process["']/.test(text)) return true;
+  return objects.some((object) => {
+    const words = object.replace(/\(\)$/, '').split('.');
+    return words.every((word) => text.includes(word)) && pathPattern(words).test(text);
+  });
+}
+
+const patterns = new Map<string, RegExp>();
+
+/** `a.b` however it is written: with a dot, an optional chain or brackets, or taken out of `a`. */
+function pathPattern(words: readonly string[]): RegExp {
+  const key = words.join('.');
+  const known = patterns.get(key);
+  if (known) return known;
+  const base = words.slice(0, -1).map(escaped).join('\\s*\\??\\.\\s*');
+  const last = escaped(words.at(-1) as string);
+  const made =
+    base === ''
+      ? new RegExp(`(?<![\\w$])${last}(?![\\w$])`)
+      : new RegExp(
+          `(?<![\\w$])${base}\\s*[)!]*\\s*(?:\\??\\.\\s*${last}(?![\\w$])|(?:\\?\\.)?\\[\\s*["'\`]${last}["'\`])|=\\s*${base}(?!\\s*[\\w$.?[(])`,
+        );
+  patterns.set(key, made);
+  return made;
+}
+
+function escaped(word: string): string {
+  return word.replace(/[$()*+.?[\]^{|}]/g, '\\$&');
 }
 
 function reExports(
@@ -52,11 +88,13 @@ function reExports(
 
 class Finder {
   readonly reads: Read[] = [];
-  readonly required: Import[] = [];
   readonly #objects: ReadonlySet<string>;
   readonly #calls: ReadonlySet<string>;
   /** Declarations that give an object another name. */
   readonly #aliases = new Map<Node, string>();
+  /** The names that may stand for an object, and those that a path may begin with: of all others nothing is asked. */
+  readonly #names = new Set<string>(['env']);
+  readonly #roots: ReadonlySet<string>;
   /** Expressions that are accounted for already. */
   readonly #seen = new Set<Node>();
 
@@ -65,21 +103,24 @@ class Finder {
     objects: readonly string[],
   ) {
     this.#objects = new Set([...objects.filter((object) => !object.endsWith('()')), ...objectModules]);
+    this.#roots = new Set(objects.map((object) => object.split(/[.(]/)[0] as string));
+    for (const object of objects) if (!object.includes('.')) this.#names.add(object);
     this.#calls = new Set(objects.filter((object) => object.endsWith('()')).map((object) => object.slice(0, -2)));
   }
 
   run(program: Node): void {
     walk(program, (node, ancestors) => {
       if (isTypeOnly(node)) return false;
+      if (node.type === 'ImportDeclaration') this.#import(node);
       if (node.type === 'VariableDeclarator' && node.init) this.#declarator(node, ancestors);
       return undefined;
     });
     walk(program, (node, ancestors) => {
       if (isTypeOnly(node)) return false;
-      if (node.type === 'ImportDeclaration') this.#import(node);
-      else if (node.type === 'MemberExpression') this.#member(node, ancestors);
+      if (node.type === 'MemberExpression') this.#member(node, ancestors);
       else if (node.type === 'CallExpression') this.#call(node, ancestors);
-      else if (node.type === 'Identifier' && !isName(node, ancestors)) this.#occurrence(node, ancestors);
+      else if (node.type === 'Identifier' && this.#names.has(node.name as string) && !isName(node, ancestors))
+        this.#occurrence(node, ancestors);
       return undefined;
     });
     this.reads.sort((a, b) => a.start - b.start);
@@ -89,6 +130,7 @@ class Finder {
   #object(node: Node, ancestors: readonly Node[]): { object: string; isAlias: boolean } | undefined {
     const inner = unwrap(node);
     if (inner.type === 'Identifier') {
+      if (!this.#names.has(inner.name as string)) return undefined;
       const declaration = declarationOf(inner.name as string, ancestors);
       const object = declaration && (this.#aliases.get(declaration) ?? importedObject(declaration));
       if (object) return { object, isAlias: true };
@@ -102,6 +144,7 @@ class Finder {
     const inner = unwrap(node);
     if (inner.type === 'MetaProperty') return 'import.meta';
     if (inner.type === 'Identifier') {
+      if (!this.#roots.has(inner.name as string) && !isDefaultProcess.test(inner.name as string)) return undefined;
       const declaration = declarationOf(inner.name as string, ancestors);
       if (!declaration) return inner.name as string;
       return declaration.source && processModules.has((declaration.source as Node).value as string)
@@ -120,7 +163,7 @@ class Finder {
     const path = this.#object(init, ancestors)?.object ?? this.#path(init, ancestors);
     if (path === undefined) return;
     if (id.type === 'Identifier' && this.#objects.has(path)) {
-      this.#aliases.set(node, path);
+      this.#alias(node, id, path);
       this.#seen.add(init);
     } else if (id.type === 'ObjectPattern') this.#pattern(id, path, node, init);
   }
@@ -144,12 +187,20 @@ class Finder {
       const inner = `${path}.${name}`;
       const target = property.value as Node;
       if (target.type === 'ObjectPattern') this.#pattern(target, inner, declarator, init);
-      else if (this.#objects.has(inner) && target.type === 'Identifier') this.#aliases.set(declarator, inner);
+      else if (this.#objects.has(inner) && target.type === 'Identifier') this.#alias(declarator, target, inner);
     }
+  }
+
+  #alias(declarator: Node, { name }: Node, object: string): void {
+    this.#aliases.set(declarator, object);
+    this.#names.add(name as string);
   }
 
   #import(node: Node): void {
     const source = (node.source as Node).value as string;
+    if (processModules.has(source) || objectModules.has(source))
+      for (const { imported, local } of node.specifiers as Node[])
+        if ((imported as Node | undefined)?.name === 'env') this.#names.add((local as Node).name as string);
     if (!valueModules.has(source)) return;
     for (const specifier of node.specifiers as Node[]) {
       const imported = specifier.imported as Node | undefined;
@@ -195,11 +246,6 @@ class Finder {
   #call(node: Node, ancestors: readonly Node[]): void {
     const [first] = node.arguments as Node[];
     const callee = node.callee as Node;
-    if (callee.type === 'Identifier' && callee.name === 'require' && first) {
-      const specifier = constantText(first);
-      if (specifier !== undefined && !declarationOf('require', ancestors))
-        this.required.push({ specifier, start: first.start, end: first.end, isDynamic: false });
-    }
     if (this.#calls.size === 0 || !first) return;
     const path = this.#path(callee, ancestors);
     if (path === undefined || !this.#calls.has(path)) return;
@@ -236,6 +282,9 @@ class Finder {
     this.reads.push({ kind, object, optional: false, start, end, nameStart: at.start, nameEnd: at.end, ...more });
   }
 }
+
+/** What the module of Node's own process object is usually imported as. */
+const isDefaultProcess = /^_?process\d?$/;
 
 function importedObject({ source, imported }: Node): string | undefined {
   const module = (source as Node | undefined)?.value as string | undefined;

@@ -46,7 +46,7 @@ export function parseSyntax(text: string, kind: SourceKind): Syntax {
   };
 }
 
-/** The names of the fields of a node that hold other nodes. */
-export function childKeys(type: string): readonly string[] {
-  return loaded().visitorKeys[type] ?? [];
+/** The names of the fields that hold other nodes, by the type of the node. */
+export function childKeys(): Readonly<Record<string, readonly string[]>> {
+  return loaded().visitorKeys;
 }

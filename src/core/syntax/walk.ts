@@ -6,10 +6,11 @@ export type Visit = (node: Node, ancestors: readonly Node[]) => boolean | undefi
 /** Visits a tree in the order of the text. The list of ancestors, the nearest last, is one list that changes on the way. */
 export function walk(root: Node, visit: Visit): void {
   const ancestors: Node[] = [];
+  const keysOf = childKeys();
   const step = (node: Node): void => {
     if (visit(node, ancestors) === false) return;
     ancestors.push(node);
-    for (const key of childKeys(node.type)) {
+    for (const key of keysOf[node.type] ?? []) {
       const child = node[key];
       if (Array.isArray(child)) {
         for (const one of child) if (one) step(one as Node);

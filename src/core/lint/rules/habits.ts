@@ -96,10 +96,18 @@ export function unusedRule(context: LintContext): LintFinding[] {
   const { contract, files, bundles } = context;
   if (!bundles.some(({ bundle, reached }) => bundle.code.length > 0 && reached.size > 0)) return [];
   const texts = [...files.values()].map(({ text }) => text);
+  // Constants of a module reach the code by its import.
+  const inModules = new Set(
+    context.stages
+      .flatMap(({ layers }) => layers)
+      .filter(({ path }) => path !== undefined && files.has(path))
+      .flatMap(({ offers }) => offers.map(({ name }) => name)),
+  );
   return [...contract.variables.values()].flatMap((variable): LintFinding[] => {
     const names = [...new Set([variable.name, ...variable.aka, ...Object.values(namesOf(contract, variable))])];
     const mayBeRead = variable.reach !== 'server' && Object.keys(namesOf(contract, variable)).length > 0;
-    if (!mayBeRead || names.some((name) => texts.some((text) => mentions(text, name)))) return [];
+    if (!mayBeRead || inModules.has(variable.name) || names.some((name) => texts.some((text) => mentions(text, name))))
+      return [];
     return [unusedFinding(contract.path, variable)];
   });
 }

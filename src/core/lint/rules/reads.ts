@@ -1,7 +1,8 @@
 import { nameIn, readsFrom, replacedObjects } from '../../contract/names.js';
 import { DART_READS, toolchains } from '../../contract/toolchains.js';
 import { type Read, readKinds } from '../../reads/read.js';
-import { joinWords } from '../../text/nearest.js';
+import { editDistance, joinWords } from '../../text/nearest.js';
+import { writtenOut } from '../destructured.js';
 import type { BundleCode, LintContext, LintFinding, SourceText } from '../model.js';
 import { placed } from '../model.js';
 import { Names } from '../names.js';
@@ -122,7 +123,8 @@ class BundleReads {
       message: `${read.name} is not in the contract, so it is undefined here`,
       remedy,
     });
-    return only !== undefined && others.length === 0 ? { ...finding, fix: this.#rename(file, read, only) } : finding;
+    const isSlip = only !== undefined && others.length === 0 && editDistance(read.name ?? '', only) <= 2;
+    return isSlip ? { ...finding, fix: this.#rename(file, read, only) } : finding;
   }
 
   /** A name that the bundle has: is it read in a way that the build replaces? */
@@ -209,8 +211,16 @@ class BundleReads {
   }
 
   /** A member of the wrong object, or of another name of it, written out as it should be. */
-  #literal(file: SourceText, { kind, start, end, optional }: Read, right: string): Pick<LintFinding, 'fix'> {
-    if (!/^(member|constant|alias)$/.test(kind) || optional || !/^[\w.]+$/.test(right)) return {};
+  #literal(file: SourceText, read: Read, right: string): Pick<LintFinding, 'fix'> {
+    const { kind, start, end, optional } = read;
+    if (!/^[\w.]+$/.test(right)) return {};
+    if (kind === 'destructured') {
+      const edit = writtenOut(file, read, (name) =>
+        this.#names.meaning(name).kind === 'public' ? this.#expression(name) : undefined,
+      );
+      return edit ? { fix: [edit] } : {};
+    }
+    if (!/^(member|constant|alias)$/.test(kind) || optional) return {};
     return { fix: [{ path: file.path, start, end, text: right }] };
   }
 

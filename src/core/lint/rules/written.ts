@@ -52,6 +52,14 @@ function isText(file: SourceText, offset: number): boolean {
   return !/^\s*(\/\/|\*|<!--)/.test(line) && !line.includes('// ');
 }
 
+/** Whether a string begins at an offset: an address in the middle of a message is for people. */
+function beginsText(file: SourceText, offset: number): boolean {
+  const literals = literalsOf(file);
+  if (!literals) return /["'`=(]$/.test(file.text.slice(0, offset)) && isText(file, offset);
+  const literal = literalAt(literals, offset);
+  return literal !== undefined && file.text.slice(literal.start, offset).trim().length <= 1;
+}
+
 /** A fallback behind a read is told by the rule about fallbacks. */
 function inFallback({ reads }: SourceText, offset: number): boolean {
   return reads.some(({ fallback }) => fallback && fallback.start <= offset && offset < fallback.end);
@@ -131,7 +139,7 @@ function collectBases(file: SourceText, bases: Map<string, { file: SourceText; s
     const isService =
       /^https?:\/\/([\w-]+\.)*(api|gateway|backend|graphql|rest|bff)[\w-]*\./i.test(found) ||
       /^\/(api|graphql|v\d+)\b/.test(behind);
-    if (!isService || !isText(file, index) || inFallback(file, index)) continue;
+    if (!isService || !beginsText(file, index) || inFallback(file, index)) continue;
     const places = bases.get(found) ?? [];
     bases.set(found, [...places, { file, start: index, end: index + found.length }]);
   }

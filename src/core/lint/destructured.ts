@@ -1,0 +1,47 @@
+import type { Read } from '../reads/read.js';
+import { type Node, parseSyntax, type SourceKind } from '../syntax/parse.js';
+import { unwrap, walk } from '../syntax/walk.js';
+import type { Edit, SourceText } from './model.js';
+
+/**
+ * `const { NAME, B: b = x } = object` as reads that are written out: `NAME = object.NAME, b = object.B ?? x`. Nothing where
+ * the pattern holds more than plain names, or a name that the bundle does not have.
+ * @param expression how a name is read, or undefined where it is not to be
+ */
+export function writtenOut(
+  file: SourceText,
+  read: Read,
+  expression: (name: string) => string | undefined,
+): Edit | undefined {
+  const ending = /\.[cm]?([jt]sx?)$/.exec(file.path)?.[1];
+  if (ending === undefined) return undefined;
+  const { program } = parseSyntax(file.text, (ending === 'js' ? 'jsx' : ending) as SourceKind);
+  let found: Node | undefined;
+  walk(program, (node) => {
+    if (
+      node.type === 'VariableDeclarator' &&
+      node.start <= read.start &&
+      read.end <= node.end &&
+      (node.id as Node).type === 'ObjectPattern'
+    )
+      found = node;
+    return found === undefined ? undefined : false;
+  });
+  if (!found?.init || !/^(MemberExpression|MetaProperty)$/.test(unwrap(found.init as Node).type)) return undefined;
+  const parts = ((found.id as Node).properties as Node[]).map((property) => partOf(property, file.text, expression));
+  if (parts.length === 0 || parts.includes(undefined)) return undefined;
+  return { path: file.path, start: found.start, end: found.end, text: parts.join(', ') };
+}
+
+function partOf(property: Node, text: string, expression: (name: string) => string | undefined): string | undefined {
+  if (property.type !== 'Property' || property.computed) return undefined;
+  const key = property.key as Node;
+  const target = property.value as Node;
+  const right = expression(String(key.name ?? key.value));
+  if (right === undefined) return undefined;
+  if (target.type === 'Identifier') return `${target.name} = ${right}`;
+  const [left, fallback] = target.type === 'AssignmentPattern' ? [target.left as Node, target.right as Node] : [];
+  return left?.type === 'Identifier' && fallback
+    ? `${left.name} = ${right} ?? ${text.slice(fallback.start, fallback.end)}`
+    : undefined;
+}

@@ -1,0 +1,92 @@
+import { readsInJavaScript } from '../../reads/javascript.js';
+import { type Node, parseSyntax } from '../../syntax/parse.js';
+import { walk } from '../../syntax/walk.js';
+import { byteSize } from '../../text/display.js';
+import { joinWords } from '../../text/nearest.js';
+import type { LintFinding } from '../model.js';
+
+/** A file of a package that code of a bundle loads. */
+export interface PackageFile {
+  package: string;
+  text: string;
+}
+
+const MOST_NAMES = 5;
+
+/** Packages in a bundle that read the environment: told once each. */
+export function dependencyRule(files: Iterable<PackageFile>, bundle: string, place: string): LintFinding[] {
+  const byPackage = new Map<string, { names: Set<string>; development: number }>();
+  for (const { package: name, text } of files) {
+    if (!text.includes('process.env') && !text.includes('import.meta.env')) continue;
+    const found = byPackage.get(name) ?? { names: new Set<string>(), development: 0 };
+    for (const read of readsInJavaScript(text, 'js', ['process.env', 'import.meta.env']).reads)
+      if (read.kind !== 'written') found.names.add(read.name ?? 'the whole object');
+    if (found.names.has('NODE_ENV')) found.development += developmentSize(text);
+    if (found.names.size > 0) byPackage.set(name, found);
+  }
+  const packages = [...byPackage].sort(([a], [b]) => a.localeCompare(b)).map(([name, found]) => ({ name, ...found }));
+  const onlyMode = packages.filter(({ names }) => names.size === 1 && names.has('NODE_ENV'));
+  const others = packages.filter((one) => !onlyMode.includes(one));
+  const at = { bundle, place: { path: place, inside: [] } };
+  return [
+    ...others.map((one) => ({ ...tell(one, bundle), ...at })),
+    ...tellMode(onlyMode, bundle).map((one) => ({ ...one, ...at })),
+  ];
+}
+
+interface Reading {
+  name: string;
+  names: ReadonlySet<string>;
+  development: number;
+}
+
+function tell({ name, names, development }: Reading, bundle: string): Pick<LintFinding, 'code' | 'message' | 'remedy'> {
+  return {
+    code: 'repo/dependency-reads',
+    message: `${name}, a package in ${bundle}, reads ${some([...names])}${dropped(development)}`,
+    remedy: 'see that the build replaces these names, or that the package can do without',
+  };
+}
+
+/** Most packages read NODE_ENV alone, to leave their checks out: told once for all. */
+function tellMode(packages: readonly Reading[], bundle: string): Pick<LintFinding, 'code' | 'message' | 'remedy'>[] {
+  if (packages.length === 0) return [];
+  const [subject, verb] = packages.length === 1 ? ['1 package', 'reads'] : [`${packages.length} packages`, 'read'];
+  const size = packages.reduce((sum, { development }) => sum + development, 0);
+  return [
+    {
+      code: 'repo/dependency-reads',
+      message: `${subject} in ${bundle} ${verb} NODE_ENV: ${some(packages.map(({ name }) => name))}${dropped(size)}`,
+      remedy: 'see that builds that ship have NODE_ENV=production',
+    },
+  ];
+}
+
+function some(names: readonly string[]): string {
+  const more = names.length - MOST_NAMES;
+  return joinWords([...names.slice(0, MOST_NAMES), ...(more > 0 ? [`${more} more`] : [])]);
+}
+
+function dropped(size: number): string {
+  return size > 0 ? `; ${byteSize(size)} are for development, and left out where NODE_ENV is production` : '';
+}
+
+/** How much text stands behind tests of NODE_ENV that a production build drops. */
+function developmentSize(text: string): number {
+  let size = 0;
+  walk(parseSyntax(text, 'js').program, (node) => {
+    if (node.type !== 'IfStatement') return undefined;
+    const test = node.test as Node;
+    const source = text.slice(test.start, test.end);
+    if (!/NODE_ENV/.test(source)) return undefined;
+    const dropped = /!==?\s*["']production["']|["']production["']\s*!==?/.test(source)
+      ? (node.consequent as Node)
+      : /===?\s*["']production["']|["']production["']\s*===?/.test(source)
+        ? (node.alternate as Node | null)
+        : null;
+    if (!dropped) return undefined;
+    size += dropped.end - dropped.start;
+    return false;
+  });
+  return size;
+}

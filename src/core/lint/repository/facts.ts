@@ -1,0 +1,43 @@
+import type { Contract } from '../../contract/contract.js';
+import type { Resolution } from '../../resolve/resolve.js';
+
+/** A commit, as messages name it. */
+export interface Commit {
+  /** Shortened. */
+  id: string;
+  /** As 2026-11-24. */
+  day: string;
+}
+
+/** A file of the past, or a value in one. */
+export interface Past {
+  path: string;
+  first: Commit;
+  last: Commit;
+}
+
+/** What is known of the repository: from version control itself, and from the files as they are. */
+export interface RepositoryFacts {
+  contract: Contract;
+  /** Every stage as its own files have it. */
+  stages: readonly Resolution[];
+  /** Files of the project, as paths from the contract's folder; ignored ones and packages left out, env files always in. */
+  paths: readonly string[];
+  /** Whether there is version control at all. */
+  isVersioned: boolean;
+  tracked: ReadonlySet<string>;
+  /** Whether version control would pass a path over, be it there or not. */
+  isIgnored(path: string): boolean;
+  /** Files that were env files or keys in some commit. */
+  past: readonly Past[];
+  /** Values of today in blobs of the past. */
+  pastValues: readonly (Past & { variable: string; stages: readonly string[] })[];
+  /** What of the history was not looked at, as a phrase. */
+  unlookedHistory?: string;
+  text(path: string): string | undefined;
+}
+
+/** Names of a file of values that hold something secret, by the contract. */
+export function narrowNames({ contract }: Pick<RepositoryFacts, 'contract'>, names: readonly string[]): string[] {
+  return names.filter((name) => (contract.variables.get(name)?.reach ?? 'server') !== 'public');
+}

@@ -1,0 +1,190 @@
+import { parse as parseToml } from 'smol-toml';
+import { type Contract, isRequired, type Stage, type Variable } from '../../contract/contract.js';
+import { namesOf } from '../../contract/names.js';
+import { reveal } from '../../secret.js';
+import { joinWords, nearest } from '../../text/nearest.js';
+import { shapeOf } from '../../tokens/shapes.js';
+import type { LintFinding } from '../model.js';
+import type { RepositoryFacts } from './facts.js';
+import { readWorkflow, type Setting, type Step } from './workflow.js';
+
+const workflowFile =
+  /(^|\/)(\.github\/workflows\/[^/]+\.ya?ml|\.gitlab-ci\.ya?ml|azure-pipelines\.ya?ml|bitbucket-pipelines\.ya?ml|\.circleci\/config\.ya?ml|\.woodpecker(\/[^/]+)?\.ya?ml)$/;
+const hostingFile =
+  /(^|\/)((docker-)?compose(\.[\w-]+)?\.ya?ml|app\.ya?ml|render\.ya?ml|amplify\.ya?ml|vercel\.json|firebase\.json|apphosting\.ya?ml|(netlify|wrangler|fly)\.toml)$/;
+
+/** Workflows and hosting files: what they give to builds, and what they have written out. */
+export function pipelineRules(facts: RepositoryFacts): LintFinding[] {
+  return facts.paths.flatMap((path) => {
+    const text = workflowFile.test(path) || hostingFile.test(path) ? facts.text(path) : undefined;
+    if (text === undefined) return [];
+    const { settings, steps } = path.endsWith('.toml')
+      ? { settings: settingsOfToml(text), steps: [] }
+      : (readWorkflow(text) ?? { settings: [], steps: [] });
+    const literals = settings.flatMap((setting) => literal(facts, path, setting));
+    return [...literals, ...(workflowFile.test(path) ? gaps(facts, path, steps) : [])];
+  });
+}
+
+/** A secret as text, where a reference to a store belongs. */
+function literal(facts: RepositoryFacts, path: string, { name, value, line, column }: Setting): LintFinding[] {
+  if (value === '' || /\$|^<.*>$|^secret:|^\*+$/.test(value)) return [];
+  const variable = [...facts.contract.variables.values()].find(
+    (one) => one.name === name || Object.values(namesOf(facts.contract, one)).includes(name),
+  );
+  const known = facts.stages.some(({ values }) =>
+    [...values.values()].some(
+      (one) => one.variable.reach !== 'public' && one.value && value.length >= 6 && reveal(one.value) === value,
+    ),
+  );
+  const shape = shapeOf(value);
+  const isSecret =
+    known || shape?.kind === 'secret' || (variable !== undefined && variable.reach !== 'public' && value.length >= 6);
+  if (!isSecret) return [];
+  return [
+    {
+      code: 'repo/literal-in-pipeline',
+      variable: variable?.name ?? name,
+      message: `${name} is written out in ${path}${shape?.kind === 'secret' ? `, with the shape of ${shape.name}` : ''}`,
+      remedy: 'put it into the secret store of the pipeline, refer to it from there, and change the value',
+      place: { path, inside: [], line, column, length: name.length },
+    },
+  ];
+}
+
+function gaps(facts: RepositoryFacts, path: string, steps: readonly Step[]): LintFinding[] {
+  const { contract } = facts;
+  const staged = steps.flatMap((step) => stagesOf(step, contract).map((stage) => ({ step, stage })));
+  const findings = staged.flatMap(({ step, stage }) => missing(facts, path, step, stage));
+  if (staged.length > 0 || contract.stages.size < 2) return findings;
+  const build = steps.find(({ command }) =>
+    /\b((npm|pnpm|yarn|bun)( run)? build\b|(vite|next|nuxt|astro|gatsby|ng|webpack|rspack|parcel|rollup|rolldown|esbuild) build\b|\bwebpack\b)/.test(
+      command,
+    ),
+  );
+  if (!build) return findings;
+  const stages = [...contract.stages.keys()].join('|');
+  return [
+    ...findings,
+    {
+      code: 'repo/pipeline-gap',
+      message: `${path} builds, and never says for which stage`,
+      remedy: `adder with ${stages} -- ${firstLine(build.command)}`,
+      place: { path, inside: [], line: build.line, column: build.column },
+    },
+  ];
+}
+
+/** The stages that a command builds, by what it says. */
+function stagesOf({ command, settings }: Step, { stages }: Contract): Stage[] {
+  const named = [
+    ...command.matchAll(
+      /\badder\s+(?:with|gate)\s+([\w.-]+)|--mode[ =]([\w.-]+)|\bbuild[:-]([\w.-]+)|\bADDER_STAGE=([\w.-]+)/g,
+    ),
+  ].map(([, ...groups]) => groups.find((one) => one !== undefined) ?? '');
+  const isBuild = named.length > 0 || /\bbuild\b/.test(command);
+  const around = isBuild ? settings.filter(({ name }) => name === 'ADDER_STAGE').map(({ value }) => value) : [];
+  return [...new Set([...named, ...around])].flatMap((name) => stages.get(name) ?? []);
+}
+
+function missing(
+  facts: RepositoryFacts,
+  path: string,
+  { command, line, column, settings }: Step,
+  stage: Stage,
+): LintFinding[] {
+  const inline = [...command.matchAll(/(?:^|[\s;&])([A-Z_][A-Z0-9_]*)=/g)].map(([, name = '']) => name);
+  const given = [...settings.map(({ name }) => name), ...inline];
+  const needed = neededFromPipeline(facts, stage).filter(
+    ({ name, aka }) => ![name, ...aka].some((one) => given.includes(one)),
+  );
+  const place = { path, inside: [], line, column };
+  const gap = (variable: Variable): LintFinding => {
+    const strangers = given.filter((name) => !facts.contract.variables.has(name));
+    const [near] = nearest(variable.name, strangers);
+    return {
+      code: 'repo/pipeline-gap',
+      variable: variable.name,
+      stage: stage.name,
+      message: near
+        ? `${path} builds ${stage.name} with ${near}, and ${variable.name} is what the contract calls it`
+        : `${path} builds ${stage.name}, and does not give ${variable.name}, which no file of the repository has`,
+      remedy: near
+        ? `rename it to ${variable.name}`
+        : `set it there from the secret store of the pipeline: adder emit needs --stage ${stage.name} lists all`,
+      place,
+    };
+  };
+  const isProcess = stage.layers.some(({ kind }) => kind === 'process');
+  const unheard: LintFinding[] = isProcess
+    ? []
+    : settings
+        .filter(({ name }) => facts.contract.variables.has(name))
+        .map(({ name, line, column }) => ({
+          code: 'repo/pipeline-gap',
+          variable: name,
+          stage: stage.name,
+          message: `${path} gives ${name} to a build of ${stage.name}, whose layers do not have process, so it is not heard`,
+          remedy: `add process to the layers of ${stage.name}`,
+          place: { path, inside: [], line, column, length: name.length },
+        }));
+  const unique = new Map(unheard.map((one) => [one.variable, one]));
+  return [...needed.map(gap), ...unique.values()];
+}
+
+/** Required public and build variables that have no value in a file which the repository has. */
+function neededFromPipeline(
+  { contract, stages, tracked, isVersioned, isIgnored }: RepositoryFacts,
+  stage: Stage,
+): Variable[] {
+  const resolution = stages.find((one) => one.stage.name === stage.name);
+  const isThere = (path: string) => (isVersioned ? tracked.has(path) || !isIgnored(path) : true);
+  const offered = new Set(
+    (resolution?.layers ?? []).flatMap(({ path, offers }) =>
+      path !== undefined && isThere(path) ? offers.map(({ name }) => name) : [],
+    ),
+  );
+  const hasCommand = stage.layers.some(({ kind }) => kind === 'command');
+  if (hasCommand) return [];
+  const hasClient = contract.bundles.size === 0 || [...contract.bundles.values()].some(({ runs }) => runs !== 'server');
+  return [...contract.variables.values()].filter((variable) => {
+    const isForBuild = hasClient && variable.reach !== 'server' && variable.delivery === 'inline';
+    return (
+      isForBuild &&
+      variable.default === undefined &&
+      isRequired(variable, stage.name) &&
+      ![variable.name, ...variable.aka].some((name) => offered.has(name))
+    );
+  });
+}
+
+/** Tables called `env`, `environment`, `vars` or `variables`, wherever they stand. */
+function settingsOfToml(text: string): Setting[] {
+  let document: unknown;
+  try {
+    document = parseToml(text);
+  } catch {
+    return [];
+  }
+  const found: Setting[] = [];
+  const visit = (table: unknown): void => {
+    if (!table || typeof table !== 'object') return;
+    for (const [key, value] of Object.entries(table)) {
+      if (/^(env|environment|vars|variables)$/.test(key) && value && typeof value === 'object')
+        for (const [name, inner] of Object.entries(value))
+          if (typeof inner === 'string') found.push({ name, value: inner, ...placeOf(text, name) });
+      visit(value);
+    }
+  };
+  visit(document);
+  return found;
+}
+
+function placeOf(text: string, name: string): { line: number; column: number } {
+  const at = new RegExp(`^[ \\t]*["']?${name}["']?\\s*=`, 'm').exec(text)?.index ?? 0;
+  return { line: text.slice(0, at).split('\n').length, column: 1 };
+}
+
+function firstLine(command: string): string {
+  return joinWords([command.trim().split('\n')[0] ?? '']);
+}

@@ -1,0 +1,117 @@
+import { nameOf } from '../../draft/file-names.js';
+import { parseEnvFile } from '../../envfile/parse.js';
+import { isPlaceholder } from '../../resolve/value-rules.js';
+import { count } from '../../text/display.js';
+import { joinWords } from '../../text/nearest.js';
+import { tokensIn } from '../../tokens/in-text.js';
+import type { LintFinding } from '../model.js';
+import { narrowNames, type RepositoryFacts } from './facts.js';
+
+const keyFile = /(^|\/)(id_(rsa|dsa|ecdsa|ed25519)|[^/]+\.(pem|key|p12|pfx|jks|keystore))$/;
+const MOST_NAMES = 4;
+
+/** Files with secrets that version control has, or would take at the next `git add .`. */
+export function trackedRules(facts: RepositoryFacts): LintFinding[] {
+  if (!facts.isVersioned) return [];
+  return [...trackedFiles(facts), ...notIgnored(facts)];
+}
+
+function trackedFiles(facts: RepositoryFacts): LintFinding[] {
+  return [...facts.tracked].sort().flatMap((path): LintFinding[] => {
+    const names = secretNamesOf(facts, path);
+    const what = names.length > 0 ? `values of ${named(names)}` : isKey(facts, path) ? 'a private key' : undefined;
+    if (what === undefined) return [];
+    return [
+      {
+        code: 'repo/tracked',
+        message: `${path} is tracked by git, with ${what} in it`,
+        remedy: `git rm --cached ${path}, a line for it in .gitignore, and new values: the old ones stay in the history`,
+        place: { path, inside: [] },
+      },
+    ];
+  });
+}
+
+function isKey(facts: RepositoryFacts, path: string): boolean {
+  if (!keyFile.test(path)) return false;
+  if (/\.(p12|pfx|jks|keystore)$/.test(path)) return true;
+  return tokensIn(facts.text(path) ?? '').some(({ shape }) => shape.kind === 'secret');
+}
+
+/** The build, server and undeclared names of a file of values that have one, fillers left out. */
+function secretNamesOf(facts: RepositoryFacts, path: string): string[] {
+  const layer = facts.stages.flatMap(({ layers }) => layers).find((one) => one.path === path);
+  const kind = nameOf(path)?.kind;
+  if (layer && !/\.env($|\.)/.test(path))
+    return narrowNames(facts, [...new Set(layer.offers.map(({ name }) => name))]).filter((name) =>
+      facts.contract.variables.has(name),
+    );
+  if (kind !== 'env' && kind !== 'leftover' && kind !== 'misnamed' && !layer) return [];
+  const { entries } = parseEnvFile(Buffer.from(facts.text(path) ?? ''));
+  const filled = entries.filter(({ value }) =>
+    value.some((part) => part.kind === 'reference' || (part.text.trim() !== '' && !isPlaceholder({}, part.text))),
+  );
+  return narrowNames(facts, [...new Set(filled.map(({ name }) => name))]);
+}
+
+function notIgnored(facts: RepositoryFacts): LintFinding[] {
+  const layers = new Map(
+    facts.stages.flatMap(({ layers }) =>
+      layers.flatMap((layer) => (layer.path === undefined ? [] : [[layer.path, layer] as const])),
+    ),
+  );
+  const others = facts.paths.filter(
+    (path) => !layers.has(path) && /^(env|leftover|misnamed)$/.test(nameOf(path)?.kind ?? ''),
+  );
+  return [...layers.keys(), ...others].flatMap((path): LintFinding[] => {
+    if (facts.tracked.has(path) || facts.isIgnored(path)) return [];
+    const isLocal = nameOf(path)?.isLocal === true || /(^|[./])local([./]|$)/.test(path);
+    const isAbsent = layers.get(path)?.state === 'absent';
+    const names = isAbsent ? [] : secretNamesOf(facts, path);
+    if (!isLocal && names.length === 0) return [];
+    const why = isAbsent
+      ? 'and when somebody makes it, the next "git add ." takes it in'
+      : names.length > 0
+        ? `and has values of ${named(names)}`
+        : 'and is for one machine';
+    return [
+      {
+        code: 'repo/not-ignored',
+        message: `${path} is not ignored by git, ${why}`,
+        remedy: `add the line ${path} to .gitignore`,
+        place: { path, inside: [] },
+      },
+    ];
+  });
+}
+
+/** Files that were env files or keys once, and values of today in any version of any file. */
+export function historyRules(facts: RepositoryFacts): LintFinding[] {
+  const files = facts.past
+    .filter(({ path }) => !facts.tracked.has(path))
+    .map(
+      ({ path, first, last }): LintFinding => ({
+        code: 'repo/in-history',
+        message: `${path} was in the repository, from ${first.id} (${first.day}) to ${last.id} (${last.day}), and is in every clone`,
+        remedy:
+          'change every value that it held: taking the file out of the history does not reach the clones of others',
+        place: { path, inside: [] },
+      }),
+    );
+  const values = facts.pastValues.map(
+    ({ variable, stages, path, first, last }): LintFinding => ({
+      code: 'repo/in-history',
+      variable,
+      message: `the value that ${variable} has in ${joinWords(stages)} is in the history: ${path}, first in ${first.id} (${first.day}), last changed in ${last.id} (${last.day})`,
+      remedy: `change the value of ${variable}: it is in every clone, whatever is done to the file`,
+      place: { path, inside: [] },
+    }),
+  );
+  return [...values, ...files];
+}
+
+function named(names: readonly string[]): string {
+  const shown = names.slice(0, MOST_NAMES);
+  const more = names.length - shown.length;
+  return joinWords([...shown, ...(more > 0 ? [count(more, 'more', 'more')] : [])]);
+}

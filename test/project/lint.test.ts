@@ -1,0 +1,314 @@
+import { afterEach, describe, expect, test } from 'vitest';
+import { fixedFiles } from '../../src/core/lint/fix.js';
+import { realWorld } from '../../src/host/world.js';
+import { lintProject } from '../../src/project/lint.js';
+import { openProject } from '../../src/project/open.js';
+import { secrets, TestProject } from '../support/adder.js';
+
+const contract = (bundle = 'toolchain: vite, code: [src], entry: [src/main.ts]') => `adder: 1
+stages:
+  development: { layers: [.env] }
+  production: { layers: [.env.production] }
+bundles:
+  desk: { ${bundle} }
+variables:
+  API_URL: { reach: public, form: url }
+  TIDES: { reach: public, required: false }
+  UPLOAD_TOKEN: { reach: build, required: false }
+  FARE_SIGNING_KEY: server
+`;
+
+const values = {
+  '.env': 'API_URL=http://dev.saltmarsh.test/v1\nFARE_SIGNING_KEY=made-up-key-of-development-0009\n',
+  '.env.production': `API_URL=https://api.saltmarsh.example/v1\nFARE_SIGNING_KEY=${secrets.FARE_SIGNING_KEY}\n`,
+};
+
+/** Lints a small project, in this process. */
+async function lint(files: Record<string, string>, bundle?: string) {
+  const at = new TestProject({ 'adder.yaml': contract(bundle), ...values, ...files });
+  const project = openProject(at.folder);
+  const found = await lintProject(project, [...project.contract.bundles.values()], realWorld());
+  const findings = found.findings.filter(({ code }) => code !== 'code/unused');
+  const said = findings.map(
+    ({ code, place, message }) => `${code} ${place?.path}:${place?.line}:${place?.column} ${message}`,
+  );
+  const fixed = () =>
+    Object.fromEntries(
+      fixedFiles(found.findings, (path) => found.files.get(path)?.text).map(({ path, after }) => [path, after]),
+    );
+  expect(JSON.stringify(found.findings)).not.toContain(secrets.FARE_SIGNING_KEY);
+  return { said, findings: found.findings, unread: found.unread, fixed };
+}
+
+const read = 'import.meta.env.VITE_API_URL;';
+
+afterEach(() => expect.hasAssertions());
+
+describe('each mistake once, and its clean twin', () => {
+  test.each<[title: string, mistake: Record<string, string>, said: RegExp, twin: Record<string, string>]>([
+    [
+      'a server value in browser code',
+      { 'src/main.ts': 'import.meta.env.FARE_SIGNING_KEY' },
+      /^code\/server-read src\/main.ts:1:17 FARE_SIGNING_KEY is for the server alone, and this code reaches the browser of desk$/,
+      { 'src/main.ts': read },
+    ],
+    [
+      'with a public prefix before it',
+      { 'src/main.ts': 'import.meta.env.VITE_FARE_SIGNING_KEY' },
+      /^code\/server-read .* VITE_FARE_SIGNING_KEY is for the server alone/,
+      { 'src/main.ts': read },
+    ],
+    [
+      'through a chain of imports, with an alias of tsconfig',
+      {
+        'tsconfig.json': '{ "compilerOptions": { "paths": { "@/*": ["./src/*"] } } }',
+        'src/main.ts': 'export * from "@/fares"',
+        'src/fares.ts': 'const { sign } = await import("./lib/sign.js")',
+        'src/lib/sign.ts': 'export const sign = () => process.env.FARE_SIGNING_KEY',
+      },
+      /^code\/server-read src\/lib\/sign.ts:1:39 FARE_SIGNING_KEY .* reaches the browser, by src\/main.ts → src\/fares.ts → src\/lib\/sign.ts$/,
+      {
+        'src/main.ts': 'import type { sign } from "./sign"',
+        'src/sign.ts': 'export const sign = () => process.env.FARE_SIGNING_KEY',
+      },
+    ],
+    [
+      'server code that browser code loads',
+      {
+        'src/main.ts': 'import { key } from "./server/key"; key()',
+        'src/server/key.ts': 'export const key = () => process.env.FARE_SIGNING_KEY',
+      },
+      /^code\/server-read src\/server\/key.ts:1:38 .* by src\/main.ts → src\/server\/key.ts$/,
+      {
+        'src/main.ts': 'import { Key } from "./server/key"; let a: Key',
+        'src/server/key.ts': 'export type Key = string; process.env.FARE_SIGNING_KEY',
+      },
+    ],
+    [
+      'a build value',
+      { 'src/main.ts': 'import.meta.env.UPLOAD_TOKEN' },
+      /^code\/server-read .* UPLOAD_TOKEN is for the build alone/,
+      { 'src/main.ts': read, 'vite.config.ts': 'process.env.UPLOAD_TOKEN' },
+    ],
+    [
+      'the prefix is missing',
+      { 'src/main.ts': 'import.meta.env.API_URL' },
+      /^code\/unknown-name src\/main.ts:1:17 API_URL is undefined here: the prefix VITE_ is missing$/,
+      { 'src/main.ts': read },
+    ],
+    [
+      'another tool’s prefix',
+      { 'src/main.ts': 'import.meta.env.NEXT_PUBLIC_API_URL' },
+      /NEXT_PUBLIC_ is not the prefix of this bundle, which is VITE_$/,
+      { 'src/main.ts': read },
+    ],
+    [
+      'the prefix twice',
+      { 'src/main.ts': 'import.meta.env.VITE_VITE_API_URL' },
+      /the prefix VITE_ stands there twice$/,
+      { 'src/main.ts': read },
+    ],
+    [
+      'a slip',
+      { 'src/main.ts': 'import.meta.env.VITE_API_ULR' },
+      /^code\/unknown-name .* VITE_API_ULR is not in the contract/,
+      { 'src/main.ts': 'import.meta.env.MODE; import.meta.env.DEV' },
+    ],
+    [
+      'the wrong object',
+      { 'src/main.ts': 'process.env.VITE_API_URL' },
+      /^code\/unreachable-read .* process.env is not what desk's build replaces \(vite: import.meta.env\)/,
+      { 'src/main.ts': read },
+    ],
+    [
+      'a computed name',
+      { 'src/main.ts': 'import.meta.env[name]' },
+      /^code\/unreachable-read .* only known when the code runs/,
+      { 'src/main.ts': 'import.meta.env["VITE_API_URL"]' },
+    ],
+    [
+      'destructured',
+      { 'src/main.ts': 'const { VITE_API_URL } = import.meta.env' },
+      /^code\/whole-object src\/main.ts:1:9 VITE_API_URL is destructured/,
+      { 'src/main.ts': read },
+    ],
+    [
+      'the whole object',
+      { 'src/main.ts': 'show({ ...import.meta.env })' },
+      /^code\/whole-object src\/main.ts:1:11 all of import.meta.env/,
+      { 'src/main.ts': read },
+    ],
+    [
+      'a fallback',
+      { 'src/main.ts': 'import.meta.env.VITE_API_URL ?? "http://localhost:4180"' },
+      /^code\/fallback src\/main.ts:1:33 the fallback hides that VITE_API_URL is missing/,
+      { 'src/main.ts': 'import.meta.env.VITE_TIDES ?? "high"' },
+    ],
+    [
+      'a value of a stage',
+      { 'src/main.ts': 'fetch("https://api.saltmarsh.example/v1")' },
+      /^code\/written-out src\/main.ts:1:8 API_URL of production is written out in code/,
+      { 'src/main.ts': '// https://api.saltmarsh.example/v1\nfetch(a)' },
+    ],
+    [
+      'the base of one',
+      { 'src/main.ts': 'fetch(`https://api.saltmarsh.example/fares`)' },
+      /^code\/written-out .* https:\/\/api.saltmarsh.example, the base of API_URL in production, is written out/,
+      { 'src/main.ts': 'fetch("https://saltmarsh.example/")' },
+    ],
+    [
+      'a local address',
+      { 'src/main.ts': 'fetch("http://192.168.4.20:4180/fares")' },
+      /^code\/written-out .* http:\/\/192.168.4.20:4180, an address that only your own machine/,
+      { 'vite.config.ts': 'proxy("http://localhost:4180")', 'src/main.ts': read },
+    ],
+    [
+      'one base in several places',
+      {
+        'src/main.ts': 'import "./b"; fetch("https://api.harbour.example/a")',
+        'src/b.ts': 'fetch("https://api.harbour.example/b")',
+      },
+      /^code\/written-out .* https:\/\/api.harbour.example is written out in 2 places, and no variable has it/,
+      {
+        'src/main.ts': 'import "./b"; open("https://harbour.example/a")',
+        'src/b.ts': 'say("see https://docs.harbour.example/api/b")',
+      },
+    ],
+    [
+      'switched by comments',
+      {
+        'src/main.ts':
+          "const host = 'https://a.example';\n// const host = 'https://b.example';\n//const host = 'https://c.example';",
+      },
+      /^code\/switched-by-comment src\/main.ts:1:14 host is switched by comments: 2 other values stand/,
+      { 'src/main.ts': "const host = 'harbour desk';\n// const host = 'ticket desk';\n// see 'https://b.example'" },
+    ],
+    [
+      'a secret in code',
+      { 'src/lib.ts': `const key = "${secrets.FARE_SIGNING_KEY}"`, 'src/main.ts': read },
+      /^code\/secret-in-code src\/lib.ts:1:14 FARE_SIGNING_KEY of production is written out in code$/,
+      { 'src/main.ts': read },
+    ],
+    [
+      'a token in code',
+      { 'src/main.ts': `const key = "${['sk', 'live', 'madeup00madeup00madeup00'].join('_')}"` },
+      /^code\/secret-in-code .* shape of a payment service secret key/,
+      { 'src/main.ts': `const key = "${['pk', 'live', 'madeup00madeup00madeup00'].join('_')}"` },
+    ],
+    ['no program', { 'src/main.ts': 'const = 1' }, /^code\/unread src\/main.ts:1:7/, { 'src/main.ts': read }],
+  ])('%s', async (_, mistake, said, twin) => {
+    const told = (await lint(mistake)).said;
+    expect(told.length).toBeGreaterThan(0);
+    for (const one of told) expect(one).toMatch(said);
+    expect((await lint(twin)).said).toEqual([]);
+  });
+});
+
+describe('what server code sends to the browser', () => {
+  const server = 'runs: server, code: [src]';
+  test.each<[code: string, said: string | undefined]>([
+    [
+      'app.get("/", (req, res) => res.json({ key: process.env.FARE_SIGNING_KEY }))',
+      'FARE_SIGNING_KEY is for the server alone, and is put into a response here',
+    ],
+    [
+      'const { FARE_SIGNING_KEY: k } = process.env; const body = { a: [`x${k}`] }; export const GET = () => new Response(JSON.stringify(body))',
+      'FARE_SIGNING_KEY is for the server alone, and is put into a response here',
+    ],
+    [
+      'export async function getServerSideProps() { const key = process.env.FARE_SIGNING_KEY; return { props: { key } } }',
+      'FARE_SIGNING_KEY is for the server alone, and is in what this handler answers here',
+    ],
+    [
+      'export default () => <Map token={process.env.FARE_SIGNING_KEY} />',
+      'FARE_SIGNING_KEY is for the server alone, and is put into props, which go to the browser with the page here',
+    ],
+    [
+      'const page = `<b>${process.env.FARE_SIGNING_KEY}</b>`',
+      'FARE_SIGNING_KEY is for the server alone, and is put into markup here',
+    ],
+    ['console.log(process.env)', 'all of process.env is logged: every secret of this process with it'],
+    ['res.send({ ...process.env })', 'all of process.env is put into a response: every secret of this process with it'],
+    ['res.json({ signed: sign(process.env.FARE_SIGNING_KEY), has: Boolean(process.env.FARE_SIGNING_KEY) })', undefined],
+    ['res.json({ url: process.env.API_URL }); fetch(a, { headers: { key: process.env.FARE_SIGNING_KEY } })', undefined],
+    ['function f(key) { res.json(key) } f(process.env.FARE_SIGNING_KEY)', undefined],
+    ['spawn(a, { env: process.env }); const { PATH } = process.env', undefined],
+  ])('%s', async (code, said) => {
+    const { findings } = await lint({ 'src/a.tsx': code }, server);
+    expect(findings.map(({ message }) => message)).toEqual(said ? [said] : []);
+  });
+});
+
+describe('--fix', () => {
+  test.each<[before: string, after: string]>([
+    ['f(import.meta.env.API_URL) // kept  as it is', 'f(import.meta.env.VITE_API_URL) // kept  as it is'],
+    ['import.meta.env.VITE_API_ULR', 'import.meta.env.VITE_API_URL'],
+    ['import.meta.env["API_URL"]', 'import.meta.env["VITE_API_URL"]'],
+    ['const e = process.env; e.VITE_API_URL', 'const e = process.env; import.meta.env.VITE_API_URL'],
+    ['const { VITE_API_URL: url } = import.meta.env, a = 1', 'const url = import.meta.env.VITE_API_URL, a = 1'],
+    [
+      'const { VITE_API_URL, VITE_TIDES = "x" } = import.meta.env',
+      'const VITE_API_URL = import.meta.env.VITE_API_URL, VITE_TIDES = import.meta.env.VITE_TIDES ?? "x"',
+    ],
+    ['fetch("https://api.saltmarsh.example/v1")', 'fetch(import.meta.env.VITE_API_URL)'],
+  ])('%s', async (before, after) => {
+    const { fixed } = await lint({ 'src/main.ts': before });
+    expect(fixed()).toEqual({ 'src/main.ts': after });
+    expect((await lint({ 'src/main.ts': after })).said.filter((text) => !text.includes('whole-object'))).toEqual([]);
+  });
+
+  test.each([
+    'import.meta.env.VITE_A',
+    'const { VITE_API_URL, ...rest } = import.meta.env',
+    '<a href="https://api.saltmarsh.example/v1" />',
+    'import.meta.env.FARE_SIGNING_KEY',
+  ])('not safe: %s', async (code) => {
+    expect((await lint({ 'src/main.tsx': code }, 'toolchain: vite, code: [src]')).fixed()).toEqual({});
+  });
+});
+
+test('declared and never read: told at its line of the contract', async () => {
+  const { findings } = await lint({ 'src/main.ts': read });
+  expect(findings.map(({ code, variable, place }) => [code, variable, place?.line])).toEqual([
+    ['code/unused', 'TIDES', 9],
+    ['code/unused', 'UPLOAD_TOKEN', 10],
+  ]);
+});
+
+test('code that the contract names and that is not there was not looked at', async () => {
+  expect((await lint({})).unread).toEqual([
+    { path: 'src', inside: [], because: 'is code of desk, and there is no source file in it' },
+  ]);
+});
+
+describe('frameworks', () => {
+  test('of a page only what the browser gets counts, and names that the server alone has are told apart', async () => {
+    const files = {
+      'pages/fares.tsx':
+        'export async function getServerSideProps() { return { props: { a: sign(process.env.FARE_SIGNING_KEY) } } }\nexport default () => process.env.API_URL',
+      'pages/api/fares.ts': 'export default (_, res) => res.json(sign(process.env.FARE_SIGNING_KEY))',
+    };
+    const { said } = await lint(files, 'toolchain: next, code: [pages]');
+    expect(said).toEqual([
+      'code/unknown-name pages/fares.tsx:2:34 API_URL is undefined here: the prefix NEXT_PUBLIC_ is missing; it works while the server renders, and is empty in the browser',
+    ]);
+  });
+
+  test('pages, components and Dart', async () => {
+    const page = {
+      'web/index.html': '<title>%VITE_TIDES%</title><script type="module" src="/main.ts"></script>',
+      'web/main.ts': 'import "./App.vue"',
+      'web/App.vue': '<script setup>const a = import.meta.env.API_URL</script>',
+    };
+    expect((await lint(page, 'toolchain: vite, code: [web]')).said).toEqual([
+      expect.stringContaining('code/unknown-name web/App.vue:1:41'),
+    ]);
+    const dart = {
+      'lib/main.dart': "import 'fares.dart';",
+      'lib/fares.dart': "const a = String.fromEnvironment('FARE_SIGNING_KEY');",
+    };
+    expect((await lint(dart, 'runs: mobile, toolchain: dart, code: [lib]')).said).toEqual([
+      expect.stringMatching(/^code\/server-read lib\/fares.dart:1:35 .* by lib\/main.dart → lib\/fares.dart$/),
+    ]);
+  });
+});
