@@ -61,7 +61,7 @@ const core = await build({
   },
 });
 
-for (const template of ['ferries', 'adopt'])
+for (const template of ['ferries', 'adopt', 'lint'])
   cpSync(`src/demo/${template}`, `dist/demo/${template}`, { recursive: true });
 await writeSchema();
 writeLicences([...output.flatMap(({ modules = {} }) => Object.keys(modules)), ...Object.keys(core.metafile.inputs)]);

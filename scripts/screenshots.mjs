@@ -28,6 +28,7 @@ const shots = {
     [3, 'adopt-compare'],
     [4, 'adopt-why'],
   ]),
+  lint: new Map([[2, 'lint-fix']]),
 };
 
 /** Commands beside the stories, on the project as it is at the end of one. */
@@ -38,6 +39,7 @@ const others = {
     compare: 'adder compare staging production',
   },
   adopt: { 'draft-contract': 'head -30 adder.yaml' },
+  lint: { lint: 'adder lint --color always --fail-on never | head -31' },
 };
 
 /** Commands that ask, and are shown while they do. */
@@ -67,7 +69,7 @@ try {
       if (step.change) step.change(folder);
       else await run(step, folder, shots[story].get(index));
     }
-    for (const [name, command] of Object.entries(others[story])) await run({ command, expects: 0 }, folder, name);
+    for (const [name, command] of Object.entries(others[story] ?? {})) await run({ command, expects: 0 }, folder, name);
     for (const [name, command] of Object.entries(asking[story] ?? {})) await run({ command }, folder, name);
   }
 } finally {

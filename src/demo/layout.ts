@@ -5,11 +5,12 @@ import {
   readdirSync,
   readFileSync,
   renameSync,
+  rmSync,
   statSync,
   symlinkSync,
   writeFileSync,
 } from 'node:fs';
-import { basename, dirname, join } from 'node:path';
+import { basename, dirname, join, relative } from 'node:path';
 
 const dashed = (words: string) => words.split(' ').join('-');
 
@@ -45,9 +46,12 @@ export function layOut(template: string, folder: string): void {
     const isWide = basename(path).startsWith('utf16.');
     if (filled !== text || isWide)
       writeFileSync(path, isWide ? `\ufeff${filled}` : filled, isWide ? 'utf16le' : 'utf8');
-    const name = basename(path).replace(/^(utf16\.)?dot\./, '.');
-    if (name !== basename(path)) renameSync(path, join(dirname(path), name));
+    const target = join(folder, relative(folder, path).replace(/(^|[\\/])(utf16\.)?dot\./g, '$1.'));
+    if (target === path) continue;
+    mkdirSync(dirname(target), { recursive: true });
+    renameSync(path, target);
   }
+  for (const name of readdirSync(folder)) if (name.startsWith('dot.')) rmSync(join(folder, name), { recursive: true });
 }
 
 export function isEmptyOrNew(folder: string): boolean {

@@ -1,3 +1,4 @@
+import { spawnSync } from 'node:child_process';
 import { copyFileSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 
@@ -116,10 +117,28 @@ const adopt: readonly Step[] = [
   { says: '', command: 'adder values development QUAY_ADMIN_PASSWORD', expects: 0 },
 ];
 
+/** A project with every mistake once, in its code and in its repository. */
+const lint: readonly Step[] = [
+  {
+    says: 'The project is years old. Somebody committed an env file once, and took it out again.',
+    command: 'git init && git add . && git commit -m "Env files are out"',
+    change: makeHistory,
+  },
+  {
+    says: 'Is the code in order with the contract, and what does the repository let out?',
+    command: 'adder lint',
+    expects: 1,
+  },
+  { says: 'What could be mended by itself?', command: 'adder lint --fix --dry-run', expects: 0 },
+  { says: 'It is mended, and the rest is for a person.', command: 'adder lint --fix --quiet', expects: 1 },
+  { says: 'What was that about?', command: 'adder lint --explain code/server-read', expects: 0 },
+];
+
 /** The stories that `adder demo` tells. */
 export const stories = {
   build: { template: 'ferries', builds: true, steps: build },
   adopt: { template: 'adopt', builds: false, steps: adopt },
+  lint: { template: 'lint', builds: false, steps: lint },
 } as const;
 
 export type StoryName = keyof typeof stories;
@@ -127,4 +146,21 @@ export type StoryName = keyof typeof stories;
 function edit(folder: string, name: string, change: (text: string) => string): void {
   const path = join(folder, name);
   writeFileSync(path, change(readFileSync(path, 'utf8')));
+}
+
+/** Two commits: one that has an env file, one that has it no more. Without git the story goes on without a history. */
+function makeHistory(folder: string): void {
+  const git = (...args: string[]) =>
+    spawnSync(
+      'git',
+      ['-c', 'user.name=Quay', '-c', 'user.email=quay@saltmarsh.test', '-c', 'commit.gpgsign=false', ...args],
+      { cwd: folder, stdio: 'ignore' },
+    );
+  git('init', '--quiet');
+  writeFileSync(join(folder, '.env.staging'), 'FARE_SIGNING_KEY=made-up-key-of-a-staging-long-gone\n');
+  git('add', '.env.staging');
+  git('commit', '--quiet', '-m', 'Staging');
+  rmSync(join(folder, '.env.staging'));
+  git('add', '.');
+  git('commit', '--quiet', '-m', 'Env files are out');
 }

@@ -62,7 +62,9 @@ async function gatherFacts(
   const layerPaths = stages.flatMap(({ layers }) => layers.flatMap(({ path }) => path ?? []));
   const asked = [...new Set([...layerPaths, ...paths.filter((path) => nameOf(path))])];
   const ignored = isVersioned ? ignoredAmong(root, asked) : new Set<string>();
-  const history = isVersioned ? await searchHistory(root, contract, stages, world) : { pastValues: [] };
+  const history = isVersioned
+    ? await searchHistory(root, new Set(tracked), contract, stages, world)
+    : { pastValues: [] };
   return {
     contract,
     stages,
@@ -108,6 +110,7 @@ function pastFiles(root: string): Past[] {
 
 async function searchHistory(
   root: string,
+  tracked: ReadonlySet<string>,
   contract: Project['contract'],
   stages: readonly Resolution[],
   world: World,
@@ -147,11 +150,20 @@ async function searchHistory(
     },
   );
   progress.end();
-  const pastValues = [...hits.values()].flatMap(({ variable, stages: held, blob }) => {
-    const commits = commitsWith(root, blob.id);
-    const [last, first] = [commits[0], commits.at(-1)];
-    return first && last ? [{ variable, stages: [...held], path: blob.path, first, last }] : [];
-  });
+  // What a tracked file has now is told of the file as it is.
+  const now = (variable: string, path: string) =>
+    tracked.has(path) &&
+    existsSync(join(root, path)) &&
+    findAll(matcher, readFileSync(join(root, path))).some(({ needle }) =>
+      needles[needle]?.owners.some((owner) => owner.variable === variable),
+    );
+  const pastValues = [...hits.values()]
+    .filter(({ variable, blob }) => !now(variable, blob.path))
+    .flatMap(({ variable, stages: held, blob }) => {
+      const commits = commitsWith(root, blob.id);
+      const [last, first] = [commits[0], commits.at(-1)];
+      return first && last ? [{ variable, stages: [...held], path: blob.path, first, last }] : [];
+    });
   return { pastValues };
 }
 

@@ -129,7 +129,31 @@ function missing(
           place: { path, inside: [], line, column, length: name.length },
         }));
   const unique = new Map(unheard.map((one) => [one.variable, one]));
-  return [...needed.map(gap), ...unique.values()];
+  return [...needed.map(gap), ...unique.values(), ...strangers(facts, path, settings, stage, needed)];
+}
+
+/** Names with a bundle's prefix that the contract does not have: nobody would read them. */
+function strangers(
+  { contract }: RepositoryFacts,
+  path: string,
+  settings: readonly Setting[],
+  stage: Stage,
+  needed: readonly Variable[],
+): LintFinding[] {
+  const prefixes = [...contract.bundles.values()].map(({ prefix }) => prefix).filter((prefix) => prefix !== '');
+  const known = new Set(
+    [...contract.variables.values()].flatMap((one) => [one.name, ...one.aka, ...Object.values(namesOf(contract, one))]),
+  );
+  const isNear = (name: string) => needed.some((one) => nearest(one.name, [name]).length > 0);
+  return settings
+    .filter(({ name }) => prefixes.some((prefix) => name.startsWith(prefix)) && !known.has(name) && !isNear(name))
+    .map(({ name, line, column }) => ({
+      code: 'repo/pipeline-gap',
+      stage: stage.name,
+      message: `${path} gives ${name} to a build of ${stage.name}, and the contract does not have it`,
+      remedy: 'take it out, or declare it in the contract',
+      place: { path, inside: [], line, column, length: name.length },
+    }));
 }
 
 /** Required public and build variables that have no value in a file which the repository has. */

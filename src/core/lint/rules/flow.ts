@@ -32,6 +32,11 @@ function wholeObjects(context: LintContext, file: SourceText, bundle: string): L
 /** What an expression carries: a read, of a name or of the whole object. */
 type Cargo = Read & { isWhole: boolean };
 
+interface Carried {
+  cargo: Cargo;
+  at: Node;
+}
+
 /**
  * Follows values of the environment within one file: through assignments, templates, objects, calls that only change their
  * form. What a function of one's own makes of a value is not followed: a signature is no key.
@@ -41,7 +46,7 @@ class Flow {
   /** Declarations to the names that they bind, to what those carry. */
   readonly #carried = new Map<Node, Map<string, Cargo>>();
   readonly #found: LintFinding[] = [];
-  readonly #told = new Set<string>();
+  readonly #told = new Set<Node>();
 
   constructor(
     readonly context: LintContext,
@@ -76,8 +81,8 @@ class Flow {
   #declare(node: Node, ancestors: readonly Node[]): void {
     const id = node.id as Node;
     if (id.type === 'Identifier') {
-      const cargo = node.init ? this.#cargo(node.init as Node, ancestors) : undefined;
-      if (cargo) this.#carried.set(node, new Map([[id.name as string, cargo]]));
+      const [first] = node.init ? this.#carriedBy(node.init as Node, ancestors) : [];
+      if (first) this.#carried.set(node, new Map([[id.name as string, first.cargo]]));
       return;
     }
     if (id.type !== 'ObjectPattern') return;
@@ -91,68 +96,51 @@ class Flow {
     if (names.size > 0) this.#carried.set(node, names);
   }
 
-  /** What an expression carries on, if anything. */
-  #cargo(node: Node, ancestors: readonly Node[]): Cargo | undefined {
-    const inner = unwrap(node);
-    const own = this.#reads.get(`${inner.start}:${inner.end}`);
-    if (own) return own;
-    const first = (nodes: readonly (Node | null | undefined)[]) => {
-      for (const one of nodes) {
-        const cargo = one ? this.#cargo(one, ancestors) : undefined;
-        if (cargo) return cargo;
-      }
-      return undefined;
-    };
-    switch (inner.type) {
+  /** What an expression carries on, each with the place at which it enters. */
+  #carriedBy(node: Node, ancestors: readonly Node[]): Carried[] {
+    const at = unwrap(node);
+    const own = this.#reads.get(`${at.start}:${at.end}`);
+    if (own) return [{ cargo: own, at }];
+    const all = (nodes: readonly (Node | null | undefined)[]) =>
+      nodes.flatMap((one) => (one ? this.#carriedBy(one, ancestors) : []));
+    switch (at.type) {
       case 'Identifier': {
-        const declaration = declarationOf(inner.name as string, ancestors);
-        return declaration && this.#carried.get(declaration)?.get(inner.name as string);
+        const declaration = declarationOf(at.name as string, ancestors);
+        const cargo = declaration && this.#carried.get(declaration)?.get(at.name as string);
+        return cargo ? [{ cargo, at }] : [];
       }
       case 'TemplateLiteral':
-        return first(inner.expressions as Node[]);
+        return all(at.expressions as Node[]);
       case 'BinaryExpression':
-        return inner.operator === '+' ? first([inner.left as Node, inner.right as Node]) : undefined;
+        return at.operator === '+' ? all([at.left as Node, at.right as Node]) : [];
       case 'LogicalExpression':
-        return first([inner.left as Node, inner.right as Node]);
+        return all([at.left as Node, at.right as Node]);
       case 'ConditionalExpression':
-        return first([inner.consequent as Node, inner.alternate as Node]);
+        return all([at.consequent as Node, at.alternate as Node]);
       case 'ObjectExpression':
-        return first(
-          (inner.properties as Node[]).map((one) => (one.type === 'SpreadElement' ? one.argument : one.value) as Node),
+        return all(
+          (at.properties as Node[]).map((one) => (one.type === 'SpreadElement' ? one.argument : one.value) as Node),
         );
       case 'ArrayExpression':
-        return first(
-          (inner.elements as (Node | null)[]).map((one) =>
-            one?.type === 'SpreadElement' ? (one.argument as Node) : one,
-          ),
+        return all(
+          (at.elements as (Node | null)[]).map((one) => (one?.type === 'SpreadElement' ? (one.argument as Node) : one)),
         );
       case 'AwaitExpression':
-        return first([inner.argument as Node]);
+        return all([at.argument as Node]);
       case 'CallExpression':
-        return this.#throughCall(inner, ancestors);
+        return this.#throughCall(at, ancestors);
       default:
-        return undefined;
+        return [];
     }
   }
 
   /** Calls that give the same text back in another form. */
-  #throughCall(node: Node, ancestors: readonly Node[]): Cargo | undefined {
+  #throughCall(node: Node, ancestors: readonly Node[]): Carried[] {
     const callee = unwrap(node.callee as Node);
     const [argument] = node.arguments as Node[];
-    const name = calleeName(callee);
-    if (
-      argument &&
-      /^(JSON\.stringify|String|btoa|encodeURIComponent|Object\.(entries|fromEntries|assign|keys|values)|Buffer\.from)$/.test(
-        name,
-      )
-    )
-      return this.#cargo(argument, ancestors);
-    const isForm =
-      callee.type === 'MemberExpression' &&
-      /\.(trim|slice|toString|concat|replace|toLowerCase|toUpperCase|substring|padEnd|padStart)$/.test(
-        `.${(callee.property as Node).name}`,
-      );
-    return isForm ? this.#cargo(callee.object as Node, ancestors) : undefined;
+    if (argument && sameText.test(calleeName(callee))) return this.#carriedBy(argument, ancestors);
+    const isForm = callee.type === 'MemberExpression' && sameTextMethod.test((callee.property as Node).name as string);
+    return isForm ? this.#carriedBy(callee.object as Node, ancestors) : [];
   }
 
   #sink(node: Node, ancestors: readonly Node[]): void {
@@ -218,41 +206,37 @@ class Flow {
   }
 
   #tell(expression: Node, ancestors: readonly Node[], where: string, wholeOnly = false): void {
-    const cargo = this.#cargo(expression, ancestors);
-    if (!cargo || (wholeOnly && !cargo.isWhole)) return;
-    const key = `${cargo.start} ${expression.start}`;
-    // An inner expression is a part of an outer one that was told before.
-    if (this.#told.has(key) || [...this.#told].some((one) => one === `${cargo.start} *`)) return;
-    this.#told.add(key);
-    this.#told.add(`${cargo.start} *`);
+    for (const { cargo, at } of this.#carriedBy(expression, ancestors)) {
+      // An inner expression is a part of an outer one that was told before.
+      if ((wholeOnly && !cargo.isWhole) || this.#told.has(at)) continue;
+      this.#told.add(at);
+      this.#found.push(this.#finding(cargo, at, where));
+    }
+  }
+
+  #finding({ isWhole, object, name = '' }: Cargo, { start, end }: Node, where: string): LintFinding {
     const bundle = this.context.bundles.find(({ onServer }) => onServer.has(this.file.path))?.bundle.name;
-    const { start, end } = unwrap(expression);
-    const at = placed(this.context, this.file, start, end);
-    if (cargo.isWhole) {
-      const message = `all of ${cargo.object} ${where}: every secret of this process with it`;
-      this.#found.push({
+    const at = { ...(bundle && { bundle }), ...placed(this.context, this.file, start, end) };
+    if (isWhole) {
+      const message = `all of ${object} ${where}: every secret of this process with it`;
+      return {
         code: 'code/whole-object',
         level: 'error',
-        ...(bundle && { bundle }),
         message,
         remedy: 'name the values that are needed, one by one',
         ...at,
-      });
-      return;
+      };
     }
-    const { name = '' } = cargo;
     const reach = this.context.contract.variables.get(name)?.reach;
     const message = `${name} is for the ${reach} alone, and ${where} here`;
-    this.#found.push({
-      code: 'code/server-read',
-      variable: name,
-      ...(bundle && { bundle }),
-      message,
-      remedy: 'answer with what the browser needs to know, and never with the value itself',
-      ...at,
-    });
+    const remedy = 'answer with what the browser needs to know, and never with the value itself';
+    return { code: 'code/server-read', variable: name, message, remedy, ...at };
   }
 }
+
+const sameText =
+  /^(JSON\.stringify|String|btoa|encodeURIComponent|Object\.(entries|fromEntries|assign|keys|values)|Buffer\.from)$/;
+const sameTextMethod = /^(trim|slice|toString|concat|replace|toLowerCase|toUpperCase|substring|padEnd|padStart)$/;
 
 function calleeName(node: Node): string {
   const inner = unwrap(node);

@@ -1,0 +1,167 @@
+import { spawnSync } from 'node:child_process';
+import { mkdtempSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { describe, expect, test } from 'vitest';
+import { ferryProject, secrets, TestProject } from '../support/adder.js';
+
+const git = (at: TestProject, ...args: string[]) => {
+  const settings = ['-c', 'user.name=T', '-c', 'user.email=t@saltmarsh.test', '-c', 'commit.gpgsign=false'];
+  const { status, stderr } = spawnSync('git', [...settings, ...args], { cwd: at.folder, encoding: 'utf8' });
+  expect(status, stderr).toBe(0);
+};
+
+const hidden = Object.values(secrets);
+
+/** A repository with a past: an env file and a value that are both gone, and a file that is tracked. */
+function repository(): TestProject {
+  const at = ferryProject({
+    'src/main.ts': 'export const api = import.meta.env.FERRY_API_URL;\nimport.meta.env.VITE_TIDE_CHART;\n',
+    'src/gone.ts': `export const key = '${secrets.FARE_SIGNING_KEY}';\n`,
+    'old.env': 'A=1\n',
+    '.gitignore': '.env.staging\n',
+  });
+  git(at, 'init', '--quiet');
+  git(at, 'add', '.');
+  git(at, 'commit', '--quiet', '-m', 'one');
+  git(at, 'rm', '--quiet', 'src/gone.ts', 'old.env');
+  git(at, 'commit', '--quiet', '-m', 'two');
+  return at;
+}
+
+describe('adder lint', () => {
+  test('code and repository in one report; the history is searched by value; no secret is shown', () => {
+    const at = repository();
+    const { code, report } = at.json(['lint']);
+    expect([code, report.command, report.coverage.files]).toEqual([1, 'lint', 1]);
+    const said = report.findings.map(({ code, variable, place, message }: Record<string, unknown>) => [
+      code,
+      variable,
+      (place as { path: string }).path,
+      message,
+    ]);
+    const commits = String.raw`[0-9a-f]{7,} \(\d{4}-\d\d-\d\d\)`;
+    expect(said).toContainEqual([
+      'repo/in-history',
+      'FARE_SIGNING_KEY',
+      'src/gone.ts',
+      expect.stringMatching(`src/gone.ts, first in ${commits}, last changed in ${commits}$`),
+    ]);
+    expect(said).toContainEqual(['repo/in-history', undefined, 'old.env', expect.stringMatching('is in every clone')]);
+    expect(said).toContainEqual([
+      'repo/tracked',
+      undefined,
+      '.env.production',
+      expect.stringMatching('values of FARE_SIGNING_KEY'),
+    ]);
+    expect(said).toContainEqual([
+      'code/unknown-name',
+      'FERRY_API_URL',
+      'src/main.ts',
+      expect.stringMatching('prefix VITE_ is missing'),
+    ]);
+    for (const format of ['text', 'json', 'sarif']) at.expectNone(hidden, at.adder(['lint', '--format', format]));
+  });
+
+  test('--fix --dry-run shows a diff and writes nothing; --fix writes, and reports what is left', () => {
+    const at = repository();
+    const before = at.read('src/main.ts');
+    const dry = at.adder(['lint', '--fix', '--dry-run']);
+    expect([dry.code, dry.stderr]).toEqual([0, 'adder: 1 place in 1 file would be mended\n']);
+    expect(dry.stdout).toContain(
+      '-export const api = import.meta.env.FERRY_API_URL;\n+export const api = import.meta.env.VITE_FERRY_API_URL;\n',
+    );
+    expect(at.read('src/main.ts')).toBe(before);
+    const applied = spawnSync('git', ['apply', '--check'], { cwd: at.folder, input: dry.stdout, encoding: 'utf8' });
+    expect(applied.stderr).toBe('');
+    const fixed = at.adder(['lint', '--fix']);
+    expect(at.read('src/main.ts')).toBe(before.replace('FERRY', 'VITE_FERRY'));
+    expect(fixed.stdout).not.toContain('code/unknown-name');
+  });
+
+  test('--since: only what stands in files that changed, new ones too', () => {
+    const at = repository();
+    at.write('src/new.ts', 'import.meta.env.VITE_FERRY_API_ULR;\n');
+    at.write('src/main.ts', `import './new';\n${at.read('src/main.ts')}`);
+    git(at, 'checkout', '--quiet', '--', 'src/main.ts');
+    at.write(
+      'adder.yaml',
+      at.read('adder.yaml').replace('code: [src]', 'code: [src], entry: [src/main.ts, src/new.ts]'),
+    );
+    const paths = at
+      .json(['lint', '--since', 'HEAD'])
+      .report.findings.map(({ place }: { place: { path: string } }) => place.path);
+    expect([...new Set(paths)].sort()).toEqual(['adder.yaml', 'src/new.ts']);
+    const unknown = at.adder(['lint', '--since', 'nowhere']);
+    expect([unknown.code, unknown.stderr]).toEqual([
+      2,
+      expect.stringContaining('git does not know the revision "nowhere" here'),
+    ]);
+  });
+
+  test('SARIF: a rule for each code, a place with region, a stable fingerprint', () => {
+    const { stdout } = repository().adder(['lint', '--format', 'sarif']);
+    const [run] = JSON.parse(stdout).runs;
+    const result = run.results.find(({ ruleId }: { ruleId: string }) => ruleId === 'code/unknown-name');
+    expect(run.tool.driver.rules[result.ruleIndex]).toMatchObject({
+      id: 'code/unknown-name',
+      defaultConfiguration: { level: 'error' },
+    });
+    expect(result).toMatchObject({
+      level: 'error',
+      locations: [
+        {
+          physicalLocation: {
+            artifactLocation: { uri: 'src/main.ts' },
+            region: { startLine: 1, startColumn: 36, endColumn: 49 },
+          },
+        },
+      ],
+      partialFingerprints: { 'adder/v1': expect.stringMatching(/^\w{8,}$/) },
+    });
+  });
+
+  test('--explain; a code that does not exist; a contract without code', () => {
+    const at = new TestProject({
+      'adder.yaml': 'adder: 1\nstages: { a: { layers: [.env] } }\nbundles: { web: { code: [src] } }\nvariables: {}\n',
+    });
+    expect(at.adder(['lint', '--explain', 'code/fallback']).stdout).toMatch(
+      /^code\/fallback \(warning\): a fallback in code hides/,
+    );
+    expect(at.adder(['lint', '--explain', 'code/falback'])).toMatchObject({
+      code: 2,
+      stderr: expect.stringContaining('code/fallback'),
+    });
+    const empty = at.adder(['lint']);
+    expect([empty.code, empty.stdout]).toEqual([
+      3,
+      expect.stringContaining('src is code of web, and there is no source file in it'),
+    ]);
+  });
+
+  test('the demo tells the story of it', () => {
+    const folder = join(mkdtempSync(join(tmpdir(), 'adder-demo-')), 'lint');
+    const { code, stdout } = new TestProject().adder(['demo', folder, '--story', 'lint']);
+    expect(code).toBe(0);
+    const told = new Set(stdout.match(/(?:code|repo)\/[\w-]+/g));
+    const all = [
+      'server-read',
+      'unknown-name',
+      'unreachable-read',
+      'whole-object',
+      'written-out',
+      'fallback',
+      'switched-by-comment',
+      'secret-in-code',
+      'unused',
+    ];
+    expect([...told]).toEqual(
+      expect.arrayContaining([
+        ...all.map((name) => `code/${name}`),
+        ...['tracked', 'in-history', 'example-drift', 'packed', 'pipeline-gap', 'literal-in-pipeline'].map(
+          (name) => `repo/${name}`,
+        ),
+      ]),
+    );
+  });
+});
