@@ -23,11 +23,14 @@ const values = {
   '.env.production': `API_URL=https://api.saltmarsh.example/v1\nFARE_SIGNING_KEY=${secrets.FARE_SIGNING_KEY}\n`,
 };
 
+/** One world for all: each one listens to the process's streams. */
+const world = realWorld();
+
 /** Lints a small project, in this process. */
 async function lint(files: Record<string, string>, bundle?: string) {
   const at = new TestProject({ 'adder.yaml': contract(bundle), ...values, ...files });
   const project = openProject(at.folder);
-  const found = await lintProject(project, [...project.contract.bundles.values()], realWorld());
+  const found = await lintProject(project, [...project.contract.bundles.values()], world);
   const findings = found.findings.filter(({ code }) => code !== 'code/unused');
   const said = findings.map(
     ({ code, place, message }) => `${code} ${place?.path}:${place?.line}:${place?.column} ${message}`,

@@ -24,6 +24,7 @@ variables:
       name: 'desk',
       runs: 'browser',
       toolchain: 'vite',
+      entry: [],
       code: ['web/src'],
       serverCode: [],
       output: ['web/dist'],
