@@ -50,21 +50,40 @@ const { output } = await cli.write({
   minify: { compress: true, mangle: false, codegen: { removeWhitespace: true } },
 });
 
+/** Some of what is bundled calls `require`, which a module does not have. */
+const requiring = {
+  js: "import { createRequire as makeRequire } from 'node:module'; const require = makeRequire(import.meta.url);",
+};
+
 const core = await build({
   ...common,
   external: ['oxc-parser', 'oxc-resolver'],
   entryPoints: ['src/core/index.ts'],
   outfile: 'dist/core.js',
   format: 'esm',
-  banner: {
-    js: "import { createRequire as makeRequire } from 'node:module'; const require = makeRequire(import.meta.url);",
-  },
+  banner: requiring,
+});
+
+const plugins = await build({
+  ...common,
+  external: ['oxc-parser', 'oxc-resolver', 'unplugin'],
+  entryPoints: ['vite', 'rollup', 'rolldown', 'webpack', 'rspack', 'esbuild', 'values'].map(
+    (name) => `src/plugin/${name}.ts`,
+  ),
+  outdir: 'dist/plugin',
+  format: 'esm',
+  splitting: true,
+  banner: requiring,
 });
 
 for (const template of ['ferries', 'adopt', 'lint'])
   cpSync(`src/demo/${template}`, `dist/demo/${template}`, { recursive: true });
 await writeSchema();
-writeLicences([...output.flatMap(({ modules = {} }) => Object.keys(modules)), ...Object.keys(core.metafile.inputs)]);
+writeLicences([
+  ...output.flatMap(({ modules = {} }) => Object.keys(modules)),
+  ...Object.keys(core.metafile.inputs),
+  ...Object.keys(plugins.metafile.inputs),
+]);
 writeTypes();
 
 async function writeSchema() {

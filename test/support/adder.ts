@@ -83,6 +83,16 @@ export class TestProject {
     return { code: status, stdout, stderr };
   }
 
+  /** Runs a script of the project with Node, without Adder. */
+  node(script: string): Ran {
+    const { status, stdout, stderr } = spawnSync(process.execPath, [script], {
+      cwd: this.folder,
+      env: bareEnvironment(),
+      encoding: 'utf8',
+    });
+    return { code: status, stdout, stderr };
+  }
+
   /** Runs with `--format json`. */
   // biome-ignore lint/suspicious/noExplicitAny: the shape is what the tests are about
   json(args: readonly string[], env: Record<string, string> = {}): { code: number | null; report: any } {

@@ -34,7 +34,9 @@ export const module: EmitKind = {
     if (!bundle) return '';
     const isServer = side === 'server';
     const variables = isServer ? serverVariables(contract) : inlinedIn(contract, bundle);
-    const from = isServer ? 'env' : readsFrom(bundle);
+    // A module of the framework has the values as its exports.
+    const isModule = !isServer && /^(\$|astro:)/.test(readsFrom(bundle));
+    const from = isServer || isModule ? 'env' : readsFrom(bundle);
     const accessors = variables.map((variable) =>
       accessor(contract, variable, from, isServer ? variable.name : nameIn(bundle, variable)),
     );
@@ -49,6 +51,7 @@ export const module: EmitKind = {
       ...(isServer
         ? ['// For the server alone: a browser has no such module.', "import { env } from 'node:process';"]
         : []),
+      ...(isModule ? [`import * as env from '${readsFrom(bundle)}';`] : []),
       '',
       ...(uses('given') ? [given, ''] : []),
       ...(uses('optional') ? [optional, ''] : []),

@@ -1,5 +1,7 @@
+import type { Variable } from '../contract/contract.js';
 import { nameIn, readsFrom } from '../contract/names.js';
 import { describeVariable, type EmitKind, inlinedIn, isAlwaysThere } from './kind.js';
+import { VALUES_MODULE } from './values-module.js';
 
 /** Ambient declarations: the editor completes exactly the public names of a bundle, and flags others where the tool allows it. */
 export const types: EmitKind = {
@@ -15,9 +17,30 @@ export const types: EmitKind = {
       return about === '' ? [line] : [`/** ${about} */`, line];
     });
     const header = `// Made by \`${call}\` from ${contract.path}; change that.\n`;
-    return `${header}${readsFrom(bundle) === 'import.meta.env' ? importMeta(members) : processEnv(members)}`;
+    const from = readsFrom(bundle);
+    const names = inlinedIn(contract, bundle).map((variable) => ({
+      variable,
+      isThere: isAlwaysThere(contract, variable),
+    }));
+    const values = valuesTypes(names);
+    if (/^(\$|astro:)/.test(from)) return `${header}${values}`;
+    return `${header}${from === 'import.meta.env' ? importMeta(members) : processEnv(members)}${values}`;
   },
 };
+
+/** What the plugins give under their own specifier, each value in its own type. */
+function valuesTypes(names: readonly { variable: Variable; isThere: boolean }[]): string {
+  const lines = names.flatMap(({ variable, isThere }) => {
+    const about = describeVariable(variable);
+    const line = `export const ${variable.name}: ${variable.form.type.typescript}${isThere ? '' : ' | undefined'};`;
+    return about === '' ? [line] : [`/** ${about} */`, line];
+  });
+  return `
+declare module '${VALUES_MODULE}' {
+${indent(lines, 2)}
+}
+`;
+}
 
 function importMeta(members: readonly string[]): string {
   return `

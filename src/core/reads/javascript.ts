@@ -29,7 +29,7 @@ export function readsInJavaScript(text: string, kind: SourceKind, objects: reado
   if (!mayRead(text, objects)) return { reads: [], imports, ...(problem && { problem }) };
   const finder = new Finder(text, objects);
   finder.run(syntax.program);
-  return { reads: finder.reads, imports, ...(problem && { problem }) };
+  return { reads: finder.reads, imports, sources: finder.sources, ...(problem && { problem }) };
 }
 
 /** Modules that are loaded by a call; one in a comment does no harm, and no tree has to be built. */
@@ -88,6 +88,7 @@ function reExports(
 
 class Finder {
   readonly reads: Read[] = [];
+  readonly sources: NonNullable<FileReads['sources']> = [];
   readonly #objects: ReadonlySet<string>;
   readonly #calls: ReadonlySet<string>;
   /** Declarations that give an object another name. */
@@ -164,14 +165,14 @@ class Finder {
     if (path === undefined) return;
     if (id.type === 'Identifier' && this.#objects.has(path)) {
       this.#alias(node, id, path);
-      this.#seen.add(init);
+      this.#source(init, path);
     } else if (id.type === 'ObjectPattern') this.#pattern(id, path, node, init);
   }
 
   /** `const { env: { NAME } } = process`, as deep as it goes. */
   #pattern(pattern: Node, path: string, declarator: Node, init: Node): void {
     const isObject = this.#objects.has(path);
-    if (isObject) this.#seen.add(init);
+    if (isObject) this.#source(init, path);
     for (const property of pattern.properties as Node[]) {
       if (property.type === 'RestElement') {
         if (isObject) this.#add('whole', path, property, property);
@@ -189,6 +190,11 @@ class Finder {
       if (target.type === 'ObjectPattern') this.#pattern(target, inner, declarator, init);
       else if (this.#objects.has(inner) && target.type === 'Identifier') this.#alias(declarator, target, inner);
     }
+  }
+
+  #source(init: Node, object: string): void {
+    this.#seen.add(init);
+    this.sources.push({ start: init.start, end: init.end, object });
   }
 
   #alias(declarator: Node, { name }: Node, object: string): void {

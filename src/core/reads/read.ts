@@ -44,6 +44,8 @@ export interface Import {
 export interface FileReads {
   reads: Read[];
   imports: Import[];
+  /** Where an object gets another name, or names are taken out of it: what stands behind the `=`. */
+  sources?: { start: number; end: number; object: string }[];
   /** Why the text could be read only in part, or not at all. */
   problem?: { message: string; offset: number };
 }

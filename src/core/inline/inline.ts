@@ -1,0 +1,179 @@
+import MagicString from 'magic-string';
+import type { Bundle, Contract, Variable } from '../contract/contract.js';
+import { nameIn, replacedObjects } from '../contract/names.js';
+import { writtenOut } from '../lint/destructured.js';
+import type { Edit } from '../lint/model.js';
+import { type Meaning, Names } from '../lint/names.js';
+import { readsIn, usualObjects } from '../reads/index.js';
+import type { Read } from '../reads/read.js';
+import { reveal, type Secret } from '../secret.js';
+import { LineMap } from '../text/positions.js';
+
+/** Something that the build has to say about a module. */
+export interface InlineProblem {
+  message: string;
+  /** From 1. */
+  line: number;
+  column: number;
+  /** A read that must not reach the browser stops the build. */
+  stops: boolean;
+}
+
+/** A module with its reads replaced. */
+export interface Inlined {
+  code: string;
+  map: ReturnType<MagicString['generateMap']>;
+}
+
+export interface InlineResult {
+  /** Absent where nothing changed. */
+  inlined?: Inlined;
+  problems: InlineProblem[];
+  /** The variables that the module reads. */
+  used: string[];
+}
+
+/** Replaces the reads of a bundle's code by its values: by syntax tree, never by text. */
+export class Inliner {
+  readonly #names: Names;
+  readonly #values = new Map<string, string>();
+  readonly #objects: readonly string[];
+
+  /** @param values of public variables, by their names in the contract */
+  constructor(
+    contract: Contract,
+    readonly bundle: Bundle,
+    values: ReadonlyMap<string, Secret>,
+  ) {
+    this.#names = new Names(contract, bundle);
+    // What is not public never gets here, whoever calls.
+    for (const variable of contract.variables.values()) {
+      const value = values.get(variable.name);
+      if (variable.reach === 'public' && value) this.#values.set(nameIn(bundle, variable), reveal(value));
+    }
+    this.#objects = [...new Set([...replacedObjects(bundle), ...usualObjects])];
+  }
+
+  /**
+   * @param path tells the language; scripts of components come as what their own plugins made of them
+   * @param isServer whether the module is built for a server, which reads its own environment
+   */
+  module(path: string, text: string, isServer: boolean): InlineResult {
+    const { reads, sources = [] } = readsIn(path, text, this.#objects);
+    const result: InlineResult = { problems: [], used: [] };
+    if (reads.length === 0) return result;
+    const lines = new LineMap(Buffer.from(text));
+    const say = ({ nameStart }: Read, message: string, stops = false) => {
+      const { line, column } = lines.at(Buffer.byteLength(text.slice(0, nameStart)));
+      result.problems.push({ message, line, column, stops });
+    };
+    const edits = new MagicString(text);
+    const done: Edit[] = [];
+    for (const read of reads) {
+      const meaning = read.name === undefined ? undefined : this.#names.meaning(read.name);
+      if (meaning?.kind === 'public') result.used.push(meaning.variable.name);
+      if (
+        meaning?.kind === 'builtIn' ||
+        read.kind === 'written' ||
+        read.kind === 'import' ||
+        read.kind === 'placeholder'
+      )
+        continue;
+      if (isServer && meaning?.kind !== 'public') continue;
+      const problem = problemOf(read, meaning, this.bundle);
+      if (problem) say(read, problem, meaning?.kind === 'narrow');
+      this.#replace({ path, text }, read, edits, done);
+    }
+    for (const { start, end, object } of sources) this.#emptied(object, start, end, edits, done);
+    if (edits.hasChanged())
+      result.inlined = {
+        code: edits.toString(),
+        map: edits.generateMap({ source: path, includeContent: true, hires: 'boundary' }),
+      };
+    return result;
+  }
+
+  #replace(file: { path: string; text: string }, read: Read, edits: MagicString, done: Edit[]): void {
+    const { kind, name = '', start, end } = read;
+    if (kind === 'member' || kind === 'constant' || kind === 'alias' || kind === 'call')
+      edits.overwrite(start, end, this.#literal(name, file.text, start));
+    else if ((kind === 'whole' || kind === 'spread') && !file.text.startsWith('...', start))
+      this.#emptied(read.object, start, end, edits, done);
+    else if (kind === 'in') edits.overwrite(start, end, String(this.#values.has(name)));
+    else if (kind === 'destructured') {
+      const edit = writtenOut({ ...file, reads: [], imports: [] }, read, (one) => this.#literal(one, '', 0));
+      if (!edit || done.some((one) => one.start === edit.start)) return;
+      done.push(edit);
+      edits.overwrite(edit.start, edit.end, edit.text);
+    }
+  }
+
+  /** The object itself is never put in; where the tool has none of its own there, an empty one stands for it. */
+  #emptied(object: string, start: number, end: number, edits: MagicString, done: readonly Edit[]): void {
+    const isTools = object.startsWith('import.meta') && /^(vite|astro|sveltekit|nuxt)$/.test(this.bundle.toolchain);
+    const isIn = done.some((edit) => edit.start <= start && end <= edit.end);
+    if (!isTools && !isIn && !object.startsWith('$')) edits.overwrite(start, end, '({})');
+  }
+
+  /** A value as a JavaScript string; U+2028 and U+2029 end a line in older engines, `<` a script in a page. */
+  #literal(name: string, text: string, at: number): string {
+    const value = this.#values.get(name);
+    if (value === undefined) return 'undefined';
+    const literal = stringLiteral(value);
+    // At the beginning of a statement a string could be taken for a directive.
+    return /(^|[;{}\n])\s*$/.test(text.slice(Math.max(0, at - 80), at)) ? `(${literal})` : literal;
+  }
+}
+
+function stringLiteral(value: string): string {
+  return JSON.stringify(value)
+    .replace(/[\u2028\u2029]/g, (sign) => `\\u${sign.charCodeAt(0).toString(16)}`)
+    .replaceAll('</', '<\\/');
+}
+
+function problemOf(read: Read, meaning: Meaning | undefined, { name: bundle }: Bundle): string | undefined {
+  const { kind, name, object } = read;
+  if (kind === 'whole' || kind === 'spread') return `all of ${object} is used: no value of the contract is in it`;
+  if (name === undefined)
+    return `a name of ${object} that is only known when the code runs: it has no value of the contract`;
+  switch (meaning?.kind) {
+    case 'narrow':
+      return `${name} is for the ${meaning.variable.reach} alone, and this module reaches the browser`;
+    case 'misnamed':
+      return `${name} is undefined here: ${meaning.mistake}; write ${meaning.right}`;
+    case 'elsewhere':
+      return `${name} is undefined here: ${meaning.because}`;
+    case 'unknown':
+      return `${name} is not in the contract, so it is undefined in ${bundle}${meaning.near.length > 0 ? `; did you mean ${meaning.near.join(' or ')}?` : ''}`;
+    default:
+      return undefined;
+  }
+}
+
+/**
+ * A module with an export for each public variable of a bundle, converted by its form. A misspelt name is an error of the
+ * build, and what is not imported is dropped.
+ */
+export function valuesModule(variables: readonly Variable[], values: ReadonlyMap<string, Secret>): string {
+  const lines = variables
+    .filter(({ reach, delivery }) => reach === 'public' && delivery === 'inline')
+    .map((variable) => {
+      const value = values.get(variable.name);
+      return `export const ${variable.name} = ${value ? converted(variable, reveal(value)) : 'undefined'};`;
+    });
+  return `${lines.join('\n')}\n`;
+}
+
+function converted({ form }: Variable, text: string): string {
+  if (text === '') return 'undefined';
+  const of = form.of;
+  if (form.name !== 'list') return one(form.name, form.type.typescript, text);
+  const items = text.split(',').map((item) => one(of?.name ?? 'text', of?.type.typescript ?? 'string', item.trim()));
+  return `[${items.join(', ')}]`;
+}
+
+function one(form: string, type: string, text: string): string {
+  if (type === 'number') return String(Number(text));
+  if (type === 'boolean') return String(text === 'true' || text === '1');
+  return form === 'json' ? JSON.stringify(JSON.parse(text)).replaceAll('</', '<\\/') : stringLiteral(text);
+}

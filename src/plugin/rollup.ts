@@ -1,0 +1,5 @@
+import { adder } from './unplugin.js';
+
+export type { AdderOptions } from './session.js';
+
+export default adder.rollup;

@@ -1,0 +1,126 @@
+import { dirname, join, relative, sep } from 'node:path';
+import { blockers, givenValues, STAGE_NAME } from '../core/build/environment.js';
+import type { Bundle, Variable } from '../core/contract/contract.js';
+import { Failure } from '../core/failure.js';
+import type { Finding } from '../core/findings/finding.js';
+import { judge } from '../core/findings/judge.js';
+import { type InlineResult, Inliner, valuesModule } from '../core/inline/inline.js';
+import type { Secret } from '../core/secret.js';
+import { realWorld, today } from '../host/world.js';
+import { lintProject } from '../project/lint.js';
+import { bundleOf, chooseBundle, openProject, type Project, stageOf } from '../project/open.js';
+import { Resolver } from '../project/resolve.js';
+
+/** All that a plugin is told in a bundler's configuration; everything else is in the contract. */
+export interface AdderOptions {
+  /** The contract; default: the nearest adder.yaml above the working folder. */
+  contract?: string;
+  /** The stage; default: the one of `adder with`, in ADDER_STAGE. */
+  stage?: string;
+  /** The bundle; default: the only one of the contract. */
+  bundle?: string;
+}
+
+/** One build, or one run of a dev server: the values as they are now, and what the modules made of them. */
+export class Session {
+  #project!: Project;
+  #bundle!: Bundle;
+  #variables!: Variable[];
+  #values!: Map<string, Secret>;
+  #inliner!: Inliner;
+  /** Which modules read which variables, by paths from the contract's folder. */
+  readonly used = new Map<string, Set<string>>();
+
+  constructor(
+    readonly options: AdderOptions,
+    readonly cwd: string,
+  ) {
+    this.refresh();
+  }
+
+  /**
+   * Resolves anew.
+   * @throws Failure where the contract, the stage or the values are not in order; no message holds a value
+   */
+  refresh(): void {
+    const world = { ...realWorldOnce(), cwd: this.cwd };
+    const project = openProject(this.cwd, this.options.contract);
+    const name = this.options.stage ?? world.env[STAGE_NAME];
+    if (name === undefined)
+      throw new Failure(
+        'no stage was named for this build',
+        `run it as: adder with ${[...project.contract.stages.keys()].join('|')} -- COMMAND; or give the plugin its stage`,
+      );
+    const stage = stageOf(project, name);
+    const bundle = this.options.bundle === undefined ? chooseBundle(project) : bundleOf(project, this.options.bundle);
+    if (!bundle) throw new Failure('the contract has no bundle', 'add one under bundles, with its toolchain');
+    const { asked } = new Resolver(project, world.env).for(stage);
+    const { findings } = judge(asked.findings, project.contract, today(world), []);
+    const inTheWay = blockers(project.contract, bundle, findings).filter(({ variable }) =>
+      this.#isPublic(project, variable),
+    );
+    if (inTheWay.length > 0)
+      throw new Failure(inTheWay.map(told).join('\n'), `adder values ${stage.name} shows all of them`);
+    const given = givenValues(project.contract, bundle, asked);
+    this.#project = project;
+    this.#bundle = bundle;
+    this.#variables = [...given.values()].map(({ variable }) => variable);
+    this.#values = new Map(
+      [...given].filter(([, { variable }]) => variable.reach === 'public').map(([key, { value }]) => [key, value]),
+    );
+    this.#inliner = new Inliner(project.contract, bundle, this.#values);
+  }
+
+  /** A build value that is missing is for `adder with` to refuse: the plugin puts only public ones in. */
+  #isPublic({ contract }: Project, variable: string | undefined): boolean {
+    return variable === undefined || (contract.variables.get(variable)?.reach ?? 'server') === 'public';
+  }
+
+  /** The contract and its layers, as absolute paths: what a change of means other values. */
+  get watched(): string[] {
+    const { contract, root, contractPath } = this.#project;
+    const name = this.options.stage ?? process.env[STAGE_NAME] ?? '';
+    const files =
+      contract.stages.get(name)?.layers.flatMap((layer) => (layer.kind === 'file' ? [join(root, layer.name)] : [])) ??
+      [];
+    return [contractPath, ...files];
+  }
+
+  get prefix(): string {
+    return this.#bundle.prefix;
+  }
+
+  /** The source of the module of values. */
+  values(): string {
+    return valuesModule(this.#variables, this.#values);
+  }
+
+  module(id: string, text: string, isServer: boolean): InlineResult {
+    const path = relative(this.#project.root, id).split(sep).join('/');
+    const result = this.#inliner.module(path, text, isServer);
+    if (result.used.length > 0) this.used.set(path, new Set(result.used));
+    return result;
+  }
+
+  /** How a module comes into the bundle, from an entry: asked for only when a build is stopped. */
+  async chainTo(id: string): Promise<readonly string[]> {
+    const path = relative(this.#project.root, id).split(sep).join('/');
+    const { context } = await lintProject(this.#project, [this.#bundle], {
+      ...realWorldOnce(),
+      cwd: dirname(this.#project.contractPath),
+    });
+    return context.bundles[0]?.reached.get(path) ?? [path];
+  }
+}
+
+let world: ReturnType<typeof realWorld> | undefined;
+
+/** One world for all sessions: each one listens to the process's streams. */
+function realWorldOnce(): ReturnType<typeof realWorld> {
+  world ??= realWorld();
+  return world;
+}
+
+function told({ message, place, remedy }: Finding): string {
+  return `${message}${place ? ` (${place.path}${place.line ? `:${place.line}` : ''})` : ''}; ${remedy}`;
+}

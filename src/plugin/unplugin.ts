@@ -1,0 +1,141 @@
+import { createUnplugin, type UnpluginContext, type UnpluginInstance } from 'unplugin';
+import { VALUES_MODULE } from '../core/emit/values-module.js';
+import { Failure } from '../core/failure.js';
+import type { InlineProblem } from '../core/inline/inline.js';
+import { isSource } from '../core/reads/index.js';
+import { type AdderOptions, Session } from './session.js';
+
+const RESOLVED = '\0adder-values';
+
+/**
+ * The plugin, once for every bundler: it replaces the reads of the bundle's names by their values, stops the build where a
+ * build or server value would come into it, and gives the values as a module. It is what decides: a bundler's own reading
+ * of env files is switched off by the options that it has for that.
+ */
+export const adder: UnpluginInstance<AdderOptions | undefined> = createUnplugin((options: AdderOptions | undefined) => {
+  let session: Session | undefined;
+  let root = process.cwd();
+  let isServer = false;
+  const current = (): Session => {
+    session ??= opened(options ?? {}, root);
+    return session;
+  };
+  return {
+    name: 'adder',
+    enforce: 'pre',
+    buildStart() {
+      // A watch build starts again after a change, with the values as they are then.
+      if (session) attempt(() => session?.refresh());
+    },
+    resolveId: (id) => (id === VALUES_MODULE ? RESOLVED : null),
+    loadInclude: (id) => id === RESOLVED,
+    load(id) {
+      if (id !== RESOLVED) return null;
+      watch(this, current());
+      return current().values();
+    },
+    transformInclude: (id) => isOwnCode(id),
+    async transform(text, id) {
+      const path = id.replace(/[?#].*$/, '');
+      const { inlined, problems, used } = current().module(pathOfPart(id, path), text, isServer);
+      if (used.length > 0) watch(this, current());
+      await tell(this, current(), path, problems);
+      return inlined && { code: inlined.code, map: inlined.map };
+    },
+    vite: {
+      config: () => ({ envDir: false, envPrefix: NO_PREFIX }),
+      configResolved(config) {
+        root = config.root;
+        isServer = Boolean(config.build.ssr);
+      },
+      configureServer(server) {
+        const watched = () => current().watched;
+        server.watcher.add(watched());
+        server.watcher.on('change', (path) => {
+          if (!watched().includes(path)) return;
+          const problem = attempt(() => current().refresh());
+          if (problem) server.config.logger.error(`adder: ${problem}; the old values stay`);
+          else {
+            server.moduleGraph.invalidateAll();
+            server.ws.send({ type: 'full-reload' });
+          }
+        });
+      },
+    },
+    webpack(compiler) {
+      root = compiler.context;
+      isServer = targetsServer(compiler.options.target);
+    },
+    rspack(compiler) {
+      root = compiler.context;
+      isServer = targetsServer(compiler.options.target);
+    },
+    esbuild: {
+      config(build) {
+        root = build.absWorkingDir ?? root;
+        isServer = build.platform === 'node';
+      },
+    },
+  };
+});
+
+/** A prefix that no name has: the bundler exposes nothing by itself. */
+const NO_PREFIX = 'ADDER_EXPOSES_NOTHING_BY_PREFIX_';
+
+function opened(options: AdderOptions, cwd: string): Session {
+  try {
+    return new Session(options, cwd);
+  } catch (error) {
+    throw error instanceof Failure ? new Error(`adder: ${error.message}\n  → ${error.remedy}`) : error;
+  }
+}
+
+/** @returns the message of a failure, which holds no value */
+function attempt(act: () => void): string | undefined {
+  try {
+    act();
+    return undefined;
+  } catch (error) {
+    if (error instanceof Failure) return error.message;
+    throw error;
+  }
+}
+
+/** A module with values in it is made again when one of their files changes. */
+function watch(context: { addWatchFile(path: string): void }, { watched }: Session): void {
+  for (const path of watched) context.addWatchFile(path);
+}
+
+function isOwnCode(id: string): boolean {
+  const path = id.replace(/[?#].*$/, '');
+  return !id.startsWith('\0') && !/[\\/]node_modules[\\/]/.test(path) && isSource(path) && !/\.html?$/.test(path);
+}
+
+/** What a component's own plugin asks for as a part of it (`App.vue?vue&type=script&lang.ts`) is a script of that language. */
+function pathOfPart(id: string, path: string): string {
+  if (!/\.(vue|svelte|astro)$/.test(path)) return path;
+  return /[?&]lang\.?=?tsx?\b|lang\.ts/.test(id) ? `${path}.ts` : `${path}.js`;
+}
+
+function targetsServer(target: unknown): boolean {
+  const all = Array.isArray(target) ? target : [target];
+  return all.some((one) => typeof one === 'string' && /^(async-)?node|^electron-main/.test(one));
+}
+
+async function tell(
+  context: UnpluginContext,
+  session: Session,
+  path: string,
+  problems: readonly InlineProblem[],
+): Promise<void> {
+  for (const { message, line, column, stops } of problems) {
+    const at = `${path}:${line}:${column}`;
+    if (!stops) context.warn(`${at} ${message}`);
+    else {
+      const chain = await session.chainTo(path);
+      context.error(`${at} ${message}${chain.length > 1 ? `, by ${chain.join(' → ')}` : ''}`);
+    }
+  }
+}
+
+export type { AdderOptions };
