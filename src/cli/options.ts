@@ -83,6 +83,21 @@ export const options = {
     value: 'NAME',
     help: 'Take the value of this variable from standard input',
   },
+  'show-env': {
+    schema: z.boolean().default(false),
+    type: 'boolean',
+    help: 'Run nothing: list the names that the command would get, and why',
+  },
+  inspect: {
+    schema: z.boolean().default(false),
+    type: 'boolean',
+    help: 'Inspect the output right after a build that succeeded',
+  },
+  restart: {
+    schema: z.boolean().default(false),
+    type: 'boolean',
+    help: 'Run the command again when the contract or a layer changes',
+  },
   merge: {
     schema: z.boolean().default(false),
     type: 'boolean',

@@ -1,49 +1,142 @@
+import { environmentNames } from '../core/build/environment.js';
+import type { Bundle } from '../core/contract/contract.js';
 import { EXIT, Failure } from '../core/failure.js';
+import { printEnvironment } from '../core/report/text-environment.js';
 import { findingLines } from '../core/report/text-findings.js';
 import { count } from '../core/text/display.js';
-import { type BuildOutcome, prepareBuild, runBuild, shownCommand } from '../project/build.js';
-import { openProject } from '../project/open.js';
+import type { World } from '../host/world.js';
+import { type BuildOutcome, type PreparedBuild, prepareBuild, runBuild, shownCommand } from '../project/build.js';
+import { inspect } from '../project/inspect.js';
+import { openProject, type Project } from '../project/open.js';
 import { defineCommand } from './command.js';
-import { reportOptions } from './options.js';
+import { type OptionValues, reportOptions } from './options.js';
 import { printOptions, printReport } from './print.js';
 
 export const withValues = defineCommand({
   name: 'with',
-  words: 'STAGE -- COMMAND...',
+  words: 'STAGE [-- COMMAND...]',
   arity: [0, 1],
   takesRest: true,
   about:
-    'Runs a build with exactly the values that its bundle may have, and nothing else of this environment. Refuses when one is missing or malformed. Masks build and server values in the output, and writes a receipt of what was built.',
-  options: [...reportOptions, 'bundle', 'color', 'debug'],
+    'Runs a build with exactly the values that its bundle may have, and nothing else of this environment. Refuses when one is missing or malformed. Masks build and server values in the output, and writes a receipt of what was built. Without a command: the one that the contract has for the bundle, build.',
+  options: [...reportOptions, 'bundle', 'all', 'show-env', 'inspect', 'restart', 'color', 'debug'],
   examples: [
     ['adder with production -- npm run build', 'build the only bundle of the contract'],
     ['adder with staging --bundle ticket-desk -- npx vite build', 'one of several'],
+    ['adder with production --all', 'every bundle that has a build command in the contract'],
+    ['adder with production --inspect -- npm run build', 'and look into what came out'],
+    ['adder with development --restart -- npm run dev', 'again after each change of a value'],
+    ['adder with production --show-env', 'which names the build would get, and why'],
   ],
   async run({ words: [stage], rest, options, world }) {
     const project = openProject(world.cwd, options.contract);
     if (stage === undefined)
       throw new Failure('no stage was named', `adder with ${[...project.contract.stages.keys()].join('|')} -- COMMAND`);
-    if (rest.length === 0)
-      throw new Failure('no command was given', `put it behind --, as in: adder with ${stage} -- npm run build`);
-    const prepared = prepareBuild(
-      project,
-      { stage, command: rest, ...(options.bundle !== undefined && { bundle: options.bundle }) },
-      world,
-    );
-    if (prepared.refused) {
-      const code = await printReport(prepared.report, options, world, { contract: project.contract });
-      world.stderr.write(`adder: not built: ${shownCommand(prepared, rest).join(' ')}\n`);
-      return code === EXIT.fine ? EXIT.findings : code;
+    if (options.all) return buildAll(project, stage, rest, options, world);
+    const prepare = (command: readonly string[]) =>
+      prepareBuild(project, { stage, command, ...(options.bundle !== undefined && { bundle: options.bundle }) }, world);
+    if (options['show-env']) return showEnvironment(project, prepare([]), options, world);
+    const command = rest.length > 0 ? rest : prepare([]).bundle?.build;
+    if (!command)
+      throw new Failure(
+        'no command was given',
+        `put it behind --, as in: adder with ${stage} -- npm run build; or into the contract, as build of the bundle`,
+      );
+    if (options.restart) {
+      const { runAgain } = await import('./with-restart.js');
+      return runAgain({ contractPath: project.contractPath, stage, command, options, world });
     }
-    const { style, ...settings } = printOptions(options, world.stderr, world.env, project.contract);
-    for (const line of findingLines(prepared.report.findings, { style, ...settings })) world.stderr.write(`${line}\n`);
-    const outcome = await runBuild(project, prepared, rest, world);
-    if (!options.quiet) world.stderr.write(`${style.dim(ending(outcome))}\n`);
-    return outcome.code;
+    return build(project, prepare(command), command, options, world);
   },
 });
 
-function ending({ receiptPath, withoutReceipt, files = 0, signal, code }: BuildOutcome): string {
+type Options = OptionValues<(typeof reportOptions)[number] | 'inspect' | 'color' | 'bundle'>;
+
+/** Runs one command with what was prepared for it. @returns the exit code */
+async function build(
+  project: Project,
+  prepared: PreparedBuild,
+  command: readonly string[],
+  options: Options,
+  world: World,
+): Promise<number> {
+  if (prepared.refused) return refuse(project, prepared, command, options, world);
+  sayFindings(project, prepared, options, world);
+  const outcome = await runBuild(project, prepared, command, world);
+  const { style } = printOptions(options, world.stderr, world.env, project.contract);
+  if (!options.quiet) world.stderr.write(`${style.dim(ending(outcome))}\n`);
+  if (!options.inspect || outcome.code !== EXIT.fine || !prepared.bundle) return outcome.code;
+  const report = await inspect(project, { paths: [], stage: prepared.stage.name, bundle: prepared.bundle.name }, world);
+  return printReport(report, options, world, { contract: project.contract });
+}
+
+export async function refuse(
+  project: Project,
+  prepared: PreparedBuild,
+  command: readonly string[],
+  options: Options,
+  world: World,
+): Promise<number> {
+  const code = await printReport(prepared.report, options, world, { contract: project.contract });
+  world.stderr.write(`adder: not built: ${shownCommand(prepared, command).join(' ')}\n`);
+  return code === EXIT.fine ? EXIT.findings : code;
+}
+
+export function sayFindings(project: Project, { report }: PreparedBuild, options: Options, world: World): void {
+  const settings = printOptions(options, world.stderr, world.env, project.contract);
+  for (const line of findingLines(report.findings, settings)) world.stderr.write(`${line}\n`);
+}
+
+/** Every bundle that the contract can build, one after the other. @returns the first exit code that is not 0 */
+async function buildAll(
+  project: Project,
+  stage: string,
+  rest: readonly string[],
+  options: Options,
+  world: World,
+): Promise<number> {
+  if (rest.length > 0 || options.bundle !== undefined)
+    throw new Failure('--all builds every bundle with its own command', 'leave out the command and --bundle, or --all');
+  const bundles = [...project.contract.bundles.values()].filter(
+    (one): one is Bundle & { build: readonly string[] } => one.build !== undefined,
+  );
+  if (bundles.length === 0)
+    throw new Failure('no bundle of the contract has a build command', 'add one, as in build: npm run build');
+  const { style } = printOptions(options, world.stderr, world.env, project.contract);
+  const codes: number[] = [];
+  for (const [index, { name, build: command }] of bundles.entries()) {
+    world.stderr.write(`${style.strong(`${index + 1}/${bundles.length} ${name}`)}  ${command.join(' ')}\n`);
+    codes.push(
+      await build(project, prepareBuild(project, { stage, command, bundle: name }, world), command, options, world),
+    );
+  }
+  const failed = bundles.filter((_, index) => codes[index] !== EXIT.fine).map(({ name }) => name);
+  world.stderr.write(
+    `adder: ${count(bundles.length - failed.length, 'bundle')} of ${bundles.length} built${failed.length > 0 ? `; not in order: ${failed.join(', ')}` : ''}\n`,
+  );
+  return codes.find((code) => code !== EXIT.fine) ?? EXIT.fine;
+}
+
+function showEnvironment(
+  project: Project,
+  { stage, given, bundle }: PreparedBuild,
+  options: Options,
+  world: World,
+): number {
+  const names = environmentNames(world.env, project.contract, stage, given, bundle);
+  world.stdout.write(
+    options.format === 'json'
+      ? `${JSON.stringify({ report: 1, command: 'with', stage: stage.name, ...(bundle && { bundle: bundle.name }), ...names }, null, 2)}\n`
+      : printEnvironment(
+          names,
+          [stage.name, ...(bundle ? [bundle.name] : [])],
+          printOptions(options, world.stdout, world.env, project.contract),
+        ),
+  );
+  return EXIT.fine;
+}
+
+export function ending({ receiptPath, withoutReceipt, files = 0, signal, code }: BuildOutcome): string {
   if (receiptPath) return `adder: ${count(files, 'file')} built; receipt: ${receiptPath}`;
   const how = signal ? `ended by ${signal}` : `gave back ${code}`;
   return `adder: the command ${how}; no receipt: ${withoutReceipt}`;

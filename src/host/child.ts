@@ -13,6 +13,8 @@ export interface ChildCommand {
   cwd: string;
   /** Byte strings that are masked in its output. */
   masked: readonly Uint8Array[];
+  /** Ends the child and all that it started: kindly, and firmly when that is not enough. It reads no input then. */
+  stop?: AbortSignal;
 }
 
 /** What became of a child: its exit code as a shell would give it. */
@@ -33,14 +35,17 @@ const forwarded = ['SIGINT', 'SIGTERM', 'SIGHUP'] as const;
  */
 export async function runChild(command: ChildCommand, world: World): Promise<ChildResult> {
   const masks = command.masked.length > 0;
-  const ownGroup = !world.stdinIsTerminal && process.platform !== 'win32';
+  const { stop } = command;
+  const ownGroup = (!world.stdinIsTerminal || stop !== undefined) && process.platform !== 'win32';
+  const input = stop ? 'ignore' : 'inherit';
   const child = spawn(command.command, [...command.args], {
     cwd: command.cwd,
     env: { ...command.env, ...(masks ? colourSettings(world) : {}) },
-    stdio: masks ? ['inherit', 'pipe', 'pipe'] : 'inherit',
+    stdio: masks ? [input, 'pipe', 'pipe'] : [input, 'inherit', 'inherit'],
     detached: ownGroup,
   });
   const stopForwarding = forwardSignals(child, ownGroup);
+  stop?.addEventListener('abort', () => endGroup(child, ownGroup), { once: true });
   try {
     const ended = waitFor(child);
     if (child.stdout && child.stderr) {
@@ -75,6 +80,24 @@ function forwardSignals(child: ChildProcess, ownGroup: boolean): () => void {
   return () => {
     for (const { signal, handler } of handlers) process.off(signal, handler);
   };
+}
+
+/** How long a child may take to end after it was asked to. */
+const KIND_MS = 4000;
+
+function endGroup(child: ChildProcess, ownGroup: boolean): void {
+  const send = (signal: NodeJS.Signals) => {
+    if (child.pid === undefined) return;
+    if (ownGroup) signalGroup(child.pid, signal);
+    else child.kill(signal);
+  };
+  send('SIGTERM');
+  const firmly = setTimeout(() => send('SIGKILL'), KIND_MS);
+  child.once('close', () => {
+    clearTimeout(firmly);
+    // What the child started may have outlived it.
+    send('SIGKILL');
+  });
 }
 
 function signalGroup(pid: number, signal: NodeJS.Signals): void {

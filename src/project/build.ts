@@ -1,4 +1,7 @@
+import { readFileSync } from 'node:fs';
+import { dirname, join, sep } from 'node:path';
 import { blockers, childEnvironment, givenValues, readName } from '../core/build/environment.js';
+import { toolFileFindings, toolFiles } from '../core/build/tool-files.js';
 import type { Bundle, Stage } from '../core/contract/contract.js';
 import { EXIT, Failure } from '../core/failure.js';
 import { type Finding, summarize } from '../core/findings/finding.js';
@@ -9,9 +12,10 @@ import { weakness } from '../core/needles/weak.js';
 import { fingerprint, type HeldPlace, makeReceipt } from '../core/receipt/receipt.js';
 import type { GivenValue } from '../core/receipt/staleness.js';
 import { type FindingsReport, REPORT_VERSION } from '../core/report/report.js';
+import { type ReadLayer, readEnvFileLayer } from '../core/resolve/layers.js';
 import { reveal } from '../core/secret.js';
 import { type ChildResult, runChild } from '../host/child.js';
-import { digestFile } from '../host/files.js';
+import { digestFile, namesIn, statOf } from '../host/files.js';
 import { shownPath } from '../host/paths.js';
 import { ensureKey, storeReceipt } from '../host/state.js';
 import { expandPaths, findFiles } from '../host/walk.js';
@@ -57,13 +61,14 @@ export function prepareBuild(project: Project, request: BuildRequest, world: Wor
   const stage = stageOf(project, request.stage);
   const bundle = request.bundle === undefined ? chooseBundle(project) : bundleOf(project, request.bundle);
   const { asked: resolution, all: resolutions } = new Resolver(project, world.env).for(stage);
-  const { findings } = judge(resolution.findings, contract, today(world), []);
+  const brought = bundle ? toolFileFindings(contract, bundle, readToolFiles(project, bundle, stage)) : [];
+  const { findings } = judge([...resolution.findings, ...brought], contract, today(world), []);
   const inTheWay = blockers(contract, bundle, findings);
   const given = givenValues(contract, bundle, resolution);
   const refused = inTheWay.length > 0;
   const said = refused
     ? inTheWay
-    : findings.filter((finding) => concernsBuild(finding) && given.has(finding.variable ?? ''));
+    : findings.filter((one) => concernsBuild(one) && (given.has(one.variable ?? '') || one.bundle !== undefined));
   return {
     stage,
     bundle,
@@ -72,6 +77,30 @@ export function prepareBuild(project: Project, request: BuildRequest, world: Wor
     report: { report: REPORT_VERSION, command: 'with', stage: stage.name, findings: said, summary: summarize(said) },
     refused,
   };
+}
+
+/** The env files beside the bundle's code that its tool reads by itself; none where the plugin switches that off. */
+function readToolFiles({ root }: Project, bundle: Bundle, stage: Stage): ReadLayer[] {
+  const folder = packageOf(root, bundle);
+  if (hasPlugin(join(root, folder))) return [];
+  return toolFiles(bundle, stage.buildAs ?? 'production').flatMap((name) => {
+    const path = join(folder, name).split(sep).join('/');
+    const isFile = statOf(join(root, path))?.isFile() === true;
+    return isFile ? [readEnvFileLayer(path, path, readFileSync(join(root, path)), () => false)] : [];
+  });
+}
+
+/** The nearest folder above the bundle's code with a package manifest: where its tool is started. */
+function packageOf(root: string, { code: [first = '.'] }: Bundle): string {
+  for (let folder = first; ; folder = dirname(folder)) {
+    if (statOf(join(root, folder, 'package.json')) || folder === '.' || folder === '/') return folder;
+  }
+}
+
+function hasPlugin(folder: string): boolean {
+  return namesIn(folder).some(
+    (name) => /\.config\.[cm]?[jt]s$/.test(name) && /["']adder\/\w+["']/.test(readFileSync(join(folder, name), 'utf8')),
+  );
 }
 
 /** How other programs read the files is no concern of a build that gets its values from Adder. */
@@ -91,11 +120,12 @@ export async function runBuild(
   prepared: PreparedBuild,
   command: readonly string[],
   world: World,
+  stop?: AbortSignal,
 ): Promise<BuildOutcome> {
   const { stage, bundle, given, masked } = prepared;
   const [program = '', ...args] = command;
-  const env = childEnvironment(world.env, project.contract, stage.name, given, bundle);
-  const result = await runChild({ command: program, args, env, cwd: world.cwd, masked }, world);
+  const env = childEnvironment(world.env, project.contract, stage, given, bundle);
+  const result = await runChild({ command: program, args, env, cwd: world.cwd, masked, ...(stop && { stop }) }, world);
   if (result.failedToStart) {
     throw new Failure(
       `the command "${shownCommand(prepared, [program])}" was ${result.failedToStart === 'not found' ? 'not found' : 'found, but is not executable'}`,

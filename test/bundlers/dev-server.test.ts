@@ -24,8 +24,8 @@ test('serves the values of its stage, nothing that is not public, and new ones a
     plugins: [adder({ stage: 'production', contract: at.path('adder.yaml') })],
   });
   await server.listen();
-  const { port } = server.httpServer?.address() as { port: number };
-  const get = async (path: string) => (await fetch(`http://localhost:${port}${path}`)).text();
+  const [url = ''] = server.resolvedUrls?.local ?? [];
+  const get = async (path: string) => (await fetch(new URL(path, url))).text();
 
   const main = await get('/src/main.js');
   expect(main).toContain('"https://api.saltmarsh.example"');

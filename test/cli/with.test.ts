@@ -114,11 +114,11 @@ describe('a build that is refused', () => {
     [['with'], 'adder: no stage was named\n  → adder with development|staging|production -- COMMAND\n'],
     [
       ['with', 'production'],
-      'adder: no command was given\n  → put it behind --, as in: adder with production -- npm run build\n',
+      'adder: no command was given\n  → put it behind --, as in: adder with production -- npm run build; or into the contract, as build of the bundle\n',
     ],
     [
       ['with', 'production', 'npm', '--', 'x'],
-      'adder: adder with does not take "npm"\n  → adder with STAGE -- COMMAND...\n',
+      'adder: adder with does not take "npm"\n  → adder with STAGE [-- COMMAND...]\n',
     ],
   ])('%j', (args, error) => expect(ferryProject().adder(args)).toEqual({ code: 2, stdout: '', stderr: error }));
 

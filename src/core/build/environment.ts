@@ -1,7 +1,8 @@
-import type { Bundle, Contract, Variable } from '../contract/contract.js';
+import type { Bundle, Contract, Stage, Variable } from '../contract/contract.js';
 import { belongsTo, nameIn } from '../contract/names.js';
 import type { Finding } from '../findings/finding.js';
 import type { GivenValue } from '../receipt/staleness.js';
+import { describeSource } from '../resolve/layers.js';
 import type { Resolution } from '../resolve/resolve.js';
 import { reveal } from '../secret.js';
 
@@ -52,18 +53,61 @@ export const STAGE_NAME = 'ADDER_STAGE';
 export function childEnvironment(
   parent: Readonly<Record<string, string | undefined>>,
   contract: Contract,
-  stage: string,
+  stage: Stage,
   given: ReadonlyMap<string, GivenValue>,
   bundle: Bundle | undefined,
 ): Record<string, string> {
   const passed = Object.entries(parent).filter(
-    (entry): entry is [string, string] =>
-      entry[1] !== undefined &&
-      (passesByDefault.test(entry[0]) || contract.passes.includes(entry[0])) &&
-      !contract.variables.has(entry[0]),
+    (entry): entry is [string, string] => entry[1] !== undefined && passReason(entry[0], contract) !== undefined,
   );
   const values = [...given.values()].map(({ variable, value }) => [readName(bundle, variable), reveal(value)]);
-  return { ...Object.fromEntries(passed), [STAGE_NAME]: stage, ...Object.fromEntries(values) };
+  return {
+    ...Object.fromEntries(passed),
+    ...(stage.buildAs && { NODE_ENV: stage.buildAs }),
+    [STAGE_NAME]: stage.name,
+    ...Object.fromEntries(values),
+  };
+}
+
+/** Why a name of the parent's environment is passed on, or undefined where it is not. */
+function passReason(name: string, { passes, variables }: Contract): string | undefined {
+  if (variables.has(name)) return undefined;
+  if (passes.includes(name)) return 'passes of the contract has it';
+  return passesByDefault.test(name) ? 'any program may need it' : undefined;
+}
+
+/** A build's environment by names alone: what it gets and why, and what is kept from it. */
+export interface EnvironmentNames {
+  given: { name: string; because: string }[];
+  withheld: string[];
+}
+
+export function environmentNames(
+  parent: Readonly<Record<string, string | undefined>>,
+  contract: Contract,
+  stage: Stage,
+  given: ReadonlyMap<string, GivenValue>,
+  bundle: Bundle | undefined,
+): EnvironmentNames {
+  const values = [...given.values()].map(({ variable, from }) => ({
+    name: readName(bundle, variable),
+    because: `${variable.reach} value${from ? ` from ${describeSource(from)}` : ''}`,
+  }));
+  const own = [
+    ...values,
+    { name: STAGE_NAME, because: `the stage: ${stage.name}` },
+    ...(stage.buildAs ? [{ name: 'NODE_ENV', because: `build-as of ${stage.name}: ${stage.buildAs}` }] : []),
+  ];
+  const taken = new Set(own.map(({ name }) => name));
+  const others = Object.keys(parent)
+    .filter((name) => parent[name] !== undefined && !taken.has(name))
+    .sort();
+  const passed = others.flatMap((name) => {
+    const because = passReason(name, contract);
+    return because === undefined ? [] : [{ name, because }];
+  });
+  const isPassed = new Set(passed.map(({ name }) => name));
+  return { given: [...own, ...passed], withheld: others.filter((name) => !isPassed.has(name)) };
 }
 
 /** The variables that a build of the bundle gets. Without bundles in the contract: all public and build ones. */

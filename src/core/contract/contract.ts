@@ -17,6 +17,9 @@ export const deliveries = ['inline', 'runtime'] as const;
 /** Whether inspect looks for a value: `auto` leaves out what stands in any bundle. */
 export const searches = ['auto', 'always', 'never'] as const;
 
+/** What NODE_ENV says to a build: whether it is one that ships. */
+export const buildModes = ['production', 'development'] as const;
+
 export const slashRules = ['never', 'always'] as const;
 
 /** One place that values come from. A stage has an ordered list of them, and a later one wins. */
@@ -29,6 +32,8 @@ export type Layer =
 export interface Stage {
   name: string;
   layers: readonly Layer[];
+  /** NODE_ENV of its builds; absent where the tools decide. */
+  buildAs?: (typeof buildModes)[number];
 }
 
 /** One thing that is built and shipped. Paths are relative to the contract's folder. */
@@ -48,6 +53,8 @@ export interface Bundle {
   prefix: string;
   /** Where its code reads values from, as `import.meta.env`; the toolchain's usual ones where it is absent. */
   reads?: readonly string[];
+  /** The command that builds it, as words. */
+  build?: readonly string[];
 }
 
 /** One named value of the contract. */

@@ -52,7 +52,13 @@ function settleContract(raw: RawContract, source: ContractSource): Contract {
   return {
     path: source.path,
     stages: byName(
-      Object.entries(raw.stages).map(([name, { layers }]): Stage => ({ name, layers: layers.map(settleLayer) })),
+      Object.entries(raw.stages).map(
+        ([name, { layers, 'build-as': buildAs }]): Stage => ({
+          name,
+          layers: layers.map(settleLayer),
+          ...(buildAs && { buildAs }),
+        }),
+      ),
     ),
     bundles: byName(Object.entries(raw.bundles).map(([name, bundle]) => settleBundle(name, bundle))),
     variables: byName(variables),
@@ -81,9 +87,17 @@ function settleLayer(raw: RawLayer): Layer {
 }
 
 function settleBundle(name: string, raw: RawContract['bundles'][string]): Bundle {
-  const { 'server-code': serverCode, 'server-output': serverOutput, prefix, reads, ...same } = raw;
+  const { 'server-code': serverCode, 'server-output': serverOutput, prefix, reads, build, ...same } = raw;
   const usual = toolchains[raw.toolchain]?.prefix ?? '';
-  return { ...same, name, serverCode, serverOutput, prefix: prefix ?? usual, ...(reads && { reads }) };
+  return {
+    ...same,
+    name,
+    serverCode,
+    serverOutput,
+    prefix: prefix ?? usual,
+    ...(reads && { reads }),
+    ...(build && { build }),
+  };
 }
 
 type RawVariable = Exclude<RawContract['variables'][string], string>;

@@ -1,7 +1,7 @@
 import * as z from 'zod';
 import { codePattern } from '../findings/codes.js';
 import { forms } from '../forms/index.js';
-import { deliveries, reaches, runsIn, searches, slashRules } from './contract.js';
+import { buildModes, deliveries, reaches, runsIn, searches, slashRules } from './contract.js';
 import { toolchains } from './toolchains.js';
 
 /** A variable's name, as env files and every bundler can write it. */
@@ -58,6 +58,15 @@ const variable = z.strictObject({
   search: z.enum(searches).default('auto'),
 });
 
+/** Words of a command. It is run without a shell, so a text with signs of one has to say which words it means. */
+const command = z.union([
+  z
+    .string()
+    .regex(/^[^"'`|&;<>$*\\]+$/, 'a command with quotes or signs of a shell is written as a list of words')
+    .transform((text) => text.trim().split(/\s+/)),
+  z.array(z.string().min(1)).min(1, 'a command needs a program'),
+]);
+
 const bundle = z.strictObject({
   runs: z.enum(runsIn).default('browser'),
   toolchain: z.enum(Object.keys(toolchains) as [string, ...string[]]).default('other'),
@@ -70,10 +79,14 @@ const bundle = z.strictObject({
     .string()
     .regex(/^[A-Za-z0-9_]*$/, 'a prefix is letters, digits and _')
     .optional(),
+  build: command.optional(),
   reads: z.array(z.string().min(1)).optional(),
 });
 
-const stage = z.strictObject({ layers: z.array(layer).min(1, 'a stage needs at least one layer') });
+const stage = z.strictObject({
+  layers: z.array(layer).min(1, 'a stage needs at least one layer'),
+  'build-as': z.enum(buildModes).optional(),
+});
 
 /** Codes of later versions are let through, so that one contract serves a team whose versions differ. */
 const codeName = z.string().regex(codePattern, 'a finding is named by its code, such as leak/known-value');

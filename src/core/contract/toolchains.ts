@@ -8,28 +8,40 @@ interface Toolchain {
   alsoReads?: readonly string[];
   /** Whether it puts the object itself in place as well, so that destructuring works and carries the whole of it along. */
   inlinesObject?: boolean;
+  /** The env files that it reads by itself, the last one wins; `{mode}` is the mode of its build. */
+  envFiles?: readonly string[];
 }
+
+const modeFiles = ['.env', '.env.local', '.env.{mode}', '.env.{mode}.local'];
+const localLast = ['.env', '.env.{mode}', '.env.local', '.env.{mode}.local'];
 
 /** Compile-time constants of Dart, `String.fromEnvironment('NAME')`. */
 export const DART_READS = 'string-from-environment';
 
 export const toolchains: Readonly<Record<string, Toolchain>> = {
-  next: { prefix: 'NEXT_PUBLIC_', reads: 'process.env' },
-  nuxt: { prefix: 'NUXT_PUBLIC_', reads: 'process.env', alsoReads: ['import.meta.env'] },
+  next: { prefix: 'NEXT_PUBLIC_', reads: 'process.env', envFiles: localLast },
+  nuxt: { prefix: 'NUXT_PUBLIC_', reads: 'process.env', alsoReads: ['import.meta.env'], envFiles: ['.env'] },
   sveltekit: {
     prefix: 'PUBLIC_',
     reads: '$env/static/public',
     alsoReads: ['$env/dynamic/public', 'import.meta.env'],
     inlinesObject: true,
+    envFiles: modeFiles,
   },
-  astro: { prefix: 'PUBLIC_', reads: 'import.meta.env', alsoReads: ['astro:env/client'], inlinesObject: true },
-  gatsby: { prefix: 'GATSBY_', reads: 'process.env' },
+  astro: {
+    prefix: 'PUBLIC_',
+    reads: 'import.meta.env',
+    alsoReads: ['astro:env/client'],
+    inlinesObject: true,
+    envFiles: modeFiles,
+  },
+  gatsby: { prefix: 'GATSBY_', reads: 'process.env', envFiles: ['.env.{mode}'] },
   angular: { prefix: '', reads: 'process.env' },
   metro: { prefix: '', reads: 'process.env' },
-  vite: { prefix: 'VITE_', reads: 'import.meta.env', inlinesObject: true },
+  vite: { prefix: 'VITE_', reads: 'import.meta.env', inlinesObject: true, envFiles: modeFiles },
   webpack: { prefix: '', reads: 'process.env' },
   rspack: { prefix: '', reads: 'process.env' },
-  parcel: { prefix: '', reads: 'process.env' },
+  parcel: { prefix: '', reads: 'process.env', envFiles: localLast },
   rollup: { prefix: '', reads: 'process.env', alsoReads: ['import.meta.env'] },
   rolldown: { prefix: '', reads: 'process.env', alsoReads: ['import.meta.env'] },
   esbuild: { prefix: '', reads: 'process.env', alsoReads: ['import.meta.env'] },

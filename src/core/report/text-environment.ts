@@ -1,0 +1,27 @@
+import type { EnvironmentNames } from '../build/environment.js';
+import { displayText } from '../text/display.js';
+import { cells, padEnd, wrap } from './layout.js';
+import type { PrintOptions } from './style.js';
+
+/** The names of a build's environment for a terminal, and those that are kept from it. No value is in it. */
+export function printEnvironment(
+  { given, withheld }: EnvironmentNames,
+  of: readonly string[],
+  { style, width }: PrintOptions,
+): string {
+  const widest = Math.max(4, ...given.map(({ name }) => cells(displayText(name)))) + 2;
+  const lines = given.map(
+    ({ name, because }) => `${padEnd(displayText(name), widest)}${style.dim(displayText(because))}`,
+  );
+  const others = withheld.length === 0 ? ['none'] : wrap(withheld.map(displayText).join(', '), width);
+  return [
+    [style.strong('adder with'), ...of].join('  '),
+    '',
+    style.dim(`${padEnd('NAME', widest)}WHY THE COMMAND GETS IT`),
+    ...lines,
+    '',
+    style.dim('WITHHELD FROM IT'),
+    ...others,
+    '',
+  ].join('\n');
+}

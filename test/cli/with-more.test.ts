@@ -1,0 +1,140 @@
+import { spawn } from 'node:child_process';
+import { describe, expect, test } from 'vitest';
+import { bareEnvironment, ferryContract, ferryProject, program, secrets, type TestProject } from '../support/adder.js';
+
+const hidden = Object.values(secrets);
+
+/** A script that puts its environment where the test can see it. */
+const show =
+  "require('node:fs').mkdirSync('dist', { recursive: true }); require('node:fs').writeFileSync('dist/env.json', JSON.stringify(process.env));";
+
+const projectWith = (bundle: string, stage = '', files: Record<string, string> = {}) =>
+  ferryProject({
+    'adder.yaml': ferryContract
+      .replace('prefix: VITE_ }', `prefix: VITE_${bundle} }`)
+      .replace('layers: [.env, .env.production, process] }', `layers: [.env, .env.production, process]${stage} }`),
+    'build.cjs': show,
+    ...files,
+  });
+
+const seen = (at: TestProject) => JSON.parse(at.read('dist/env.json'));
+
+describe('what the child gets', () => {
+  test('NODE_ENV as the contract says, the stage under its own name, nothing of the parent that is not named', () => {
+    const at = projectWith(', build: node build.cjs', ', build-as: production');
+    expect(at.adder(['with', 'production'], { NODE_ENV: 'development', STRAY: '1', CI: '1' }).code).toBe(0);
+    expect(seen(at)).toMatchObject({
+      NODE_ENV: 'production',
+      ADDER_STAGE: 'production',
+      CI: '1',
+      VITE_FERRY_API_URL: 'https://api.saltmarsh.example',
+    });
+    expect(seen(at)).not.toHaveProperty('STRAY');
+  });
+
+  test('--show-env lists names and reasons, and runs nothing', () => {
+    const at = projectWith(', build: node build.cjs', ', build-as: production');
+    const ran = at.adder(['with', 'production', '--show-env'], { STRAY: secrets.FARE_SIGNING_KEY });
+    expect(ran.code).toBe(0);
+    for (const line of [
+      /^VITE_FERRY_API_URL {2,}public value from \.env\.production:1$/m,
+      /^SOURCE_MAP_UPLOAD_TOKEN {2,}build value from \.env\.production:4$/m,
+      /^ADDER_STAGE {2,}the stage: production$/m,
+      /^NODE_ENV {2,}build-as of production: production$/m,
+      /^PATH {2,}any program may need it$/m,
+      /^STRAY$/m,
+    ])
+      expect(ran.stdout).toMatch(line);
+    expect(ran.stdout).not.toContain('FARE_SIGNING_KEY');
+    at.expectNone(hidden, ran, 'dist');
+    const { report } = at.json(['with', 'production', '--show-env']);
+    expect(report.given).toContainEqual({ name: 'ADDER_STAGE', because: 'the stage: production' });
+  });
+
+  test.each([
+    [['with', 'production'], 'no command was given'],
+    [['with', 'production', '--all'], 'no bundle of the contract has a build command'],
+    [['with', 'production', '--all', '--', 'x'], '--all builds every bundle with its own command'],
+  ])('%j: %s', (args, said) => {
+    expect(ferryProject().adder(args)).toMatchObject({ code: 2, stderr: expect.stringContaining(said) });
+  });
+
+  test('a build command with signs of a shell is refused with its place', () => {
+    const { code, stdout } = projectWith(', build: "a && b"').adder(['with', 'production']);
+    expect([code, stdout]).toEqual([2, expect.stringMatching(/adder\.yaml:7:\d+[\s\S]*written as a list of words/)]);
+  });
+});
+
+test('--all builds every bundle, and ends with the first code that is not 0', () => {
+  const at = projectWith(", build: node build.cjs }\n  crew: { output: [crew], build: [node, '-e', 'process.exit(4)']");
+  const { code, stderr } = at.adder(['with', 'production', '--all']);
+  expect(code).toBe(4);
+  expect(stderr).toContain('1/2 ticket-desk  node build.cjs\n');
+  expect(stderr).toContain('2/2 crew  node -e process.exit(4)\n');
+  expect(stderr).toMatch(/adder: 1 bundle of 2 built; not in order: crew\n$/);
+});
+
+test('--inspect looks at the output right after', () => {
+  const leak = `${show} require('node:fs').writeFileSync('dist/a.js', '${secrets.FARE_SIGNING_KEY}');`;
+  const at = projectWith(', build: node build.cjs', '', {
+    'build.cjs': leak.replace('JSON.stringify(process.env)', "'{}'"),
+  });
+  const ran = at.adder(['with', 'production', '--inspect']);
+  expect([ran.code, ran.stdout]).toEqual([1, expect.stringContaining('leak/known-value')]);
+  at.expectNone(hidden, ran);
+});
+
+test('--restart: again with new values, and the old run goes on when they are not in order', async () => {
+  const at = projectWith('', '', {
+    'serve.cjs':
+      "console.log('up with', process.env.VITE_FERRY_API_URL); require('node:child_process').spawn(process.execPath, ['-e', 'setInterval(() => {}, 1000)']); setInterval(() => {}, 1000);",
+  });
+  const child = spawn(process.execPath, [program, 'with', 'production', '--restart', '--', 'node', 'serve.cjs'], {
+    cwd: at.folder,
+    env: bareEnvironment(),
+  });
+  let all = '';
+  const until = (text: string) =>
+    new Promise<void>((resolve, reject) => {
+      const late = setTimeout(() => reject(new Error(`not said: ${text}; but: ${all}`)), 15_000);
+      const look = () => {
+        if (!all.includes(text)) return;
+        clearTimeout(late);
+        resolve();
+      };
+      for (const stream of [child.stdout, child.stderr]) stream.on('data', look);
+      look();
+    });
+  for (const stream of [child.stdout, child.stderr]) stream.on('data', (chunk) => (all += chunk));
+  await until('up with https://api.saltmarsh.example');
+  const values = at.read('.env.production');
+  // Watching starts with the run; its first look at the files takes a moment.
+  await new Promise((resolve) => setTimeout(resolve, 500));
+  at.write('.env.production', values.replace('https://api', 'api'));
+  await until('the run goes on with the old values');
+  at.write(
+    '.env.production',
+    values.replace('https://api', 'https://booking').replace(secrets.SOURCE_MAP_UPLOAD_TOKEN, 'made-up-new-token'),
+  );
+  await until('FERRY_API_URL is https://booking.saltmarsh.example now, was https://api.saltmarsh.example');
+  await until('up with https://booking.saltmarsh.example');
+  child.kill('SIGTERM');
+  await new Promise((resolve) => child.once('close', resolve));
+  expect(all).toContain('SOURCE_MAP_UPLOAD_TOKEN has changed');
+  for (const secret of [...hidden, 'made-up-new-token']) expect(all).not.toContain(secret);
+}, 60_000);
+
+test.each<[line: string, code: number, said: RegExp]>([
+  ['VITE_OLD=1', 0, /warning {2}vite reads \.env\.local by itself, and would put VITE_OLD from there into the bundle/],
+  [
+    `VITE_FARE_SIGNING_KEY=${secrets.FARE_SIGNING_KEY}`,
+    1,
+    /would put VITE_FARE_SIGNING_KEY from[\s\S]*for\s+the server alone/,
+  ],
+  ['VITE_FERRY_API_URL=https://local.saltmarsh.test', 0, /^adder: \d+ files? built/],
+])('an env file that the tool reads by itself, with %s', (line, code, said) => {
+  const at = projectWith('', '', { '.env.local': `${line}\n` });
+  const ran = at.adder(['with', 'production', '--', 'node', 'build.cjs']);
+  expect([ran.code, ran.stdout + ran.stderr]).toEqual([code, expect.stringMatching(said)]);
+  expect(ran.stdout + ran.stderr).not.toContain(secrets.FARE_SIGNING_KEY);
+});
