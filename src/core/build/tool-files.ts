@@ -29,7 +29,6 @@ export function toolFileFindings(contract: Contract, bundle: Bundle, files: read
       return [
         {
           code: 'value/undeclared',
-          level: meaning.kind === 'narrow' ? 'error' : 'warning',
           bundle: bundle.name,
           message: `${bundle.toolchain} reads ${path} by itself, and would put ${name} from there into the bundle, ${what}`,
           remedy: `take the line out; or add adder/${bundle.toolchain} to the build, which switches such reading off`,
