@@ -27,20 +27,26 @@ export const adder: UnpluginInstance<AdderOptions | undefined> = createUnplugin(
       // A watch build starts again after a change, with the values as they are then.
       if (session) attempt(() => session?.refresh());
     },
-    resolveId: (id) => (id === VALUES_MODULE ? RESOLVED : null),
-    loadInclude: (id) => id === RESOLVED,
-    load(id) {
-      if (id !== RESOLVED) return null;
-      watch(this, current());
-      return current().values();
+    resolveId: { filter: { id: /^adder\/values$/ }, handler: (id) => (id === VALUES_MODULE ? RESOLVED : null) },
+    load: {
+      filter: { id: /^\0adder-values$/ },
+      handler(id) {
+        if (id !== RESOLVED) return null;
+        watch(this, current());
+        return current().values();
+      },
     },
-    transformInclude: (id) => isOwnCode(id),
-    async transform(text, id) {
-      const path = id.replace(/[?#].*$/, '');
-      const { inlined, problems, used } = current().module(pathOfPart(id, path), text, isServer);
-      if (used.length > 0) watch(this, current());
-      await tell(this, current(), path, problems);
-      return inlined && { code: inlined.code, map: inlined.map };
+    transform: {
+      // Only a module with one of these words is handed over at all: the bundler looks for them itself.
+      filter: { id: { exclude: /[\\/]node_modules[\\/]/ }, code: /\benv\b/ },
+      async handler(text, id) {
+        if (!isOwnCode(id)) return null;
+        const path = id.replace(/[?#].*$/, '');
+        const { inlined, problems, used } = current().module(pathOfPart(id, path), text, isServer);
+        if (used.length > 0) watch(this, current());
+        await tell(this, current(), path, problems);
+        return inlined ? { code: inlined.code, map: inlined.map } : null;
+      },
     },
     vite: {
       config: () => ({ envDir: false, envPrefix: NO_PREFIX }),

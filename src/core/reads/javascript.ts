@@ -27,6 +27,8 @@ export function readsInJavaScript(text: string, kind: SourceKind, objects: reado
   ];
   if (text.includes('require(')) imports.push(...required(text));
   if (!mayRead(text, objects)) return { reads: [], imports, ...(problem && { problem }) };
+  const plain = plainReads(text, module.importMetas, objects);
+  if (plain) return { reads: plain, imports, ...(problem && { problem }) };
   const finder = new Finder(text, objects);
   finder.run(syntax.program);
   return { reads: finder.reads, imports, sources: finder.sources, ...(problem && { problem }) };
@@ -40,6 +42,45 @@ function required(text: string): Import[] {
       return { specifier, start, end, isDynamic: false };
     },
   );
+}
+
+/**
+ * The usual module: every read is `import.meta.env.NAME`, written out. The parser itself says where `import.meta` stands, so
+ * what follows it is code, and no tree has to be built. Undefined where anything else may be read.
+ */
+function plainReads(
+  text: string,
+  metas: readonly { start: number; end: number }[],
+  objects: readonly string[],
+): Read[] | undefined {
+  if (
+    metas.length === 0 ||
+    mayRead(
+      text,
+      objects.filter((object) => object !== 'import.meta.env'),
+    )
+  )
+    return undefined;
+  const reads: Read[] = [];
+  for (const { start, end } of metas) {
+    const [all, name = ''] = /^\.env\.([A-Za-z_$][\w$]*)/.exec(text.slice(end, end + 200)) ?? [];
+    // Assignments, optional chains, and what stands in place of a missing value are for the tree to tell.
+    if (all === undefined || !/^\s*[)\];,}+]|^\s*\.\w/.test(text.slice(end + all.length, end + all.length + 40)))
+      return undefined;
+    if (/\bdelete\s*\(*$|[=.]\s*\{[^}]*$/.test(text.slice(Math.max(0, start - 60), start))) return undefined;
+    const nameEnd = end + all.length;
+    reads.push({
+      kind: 'member',
+      name,
+      object: 'import.meta.env',
+      optional: false,
+      start,
+      end: nameEnd,
+      nameStart: nameEnd - name.length,
+      nameEnd,
+    });
+  }
+  return reads;
 }
 
 /** Only a text in which some path is written can hold a read; all others need no tree, which costs more than parsing. */

@@ -1,0 +1,12 @@
+// Every bench after the other; a goal that is missed is told, and does not keep the others from running.
+import { spawnSync } from 'node:child_process';
+import { readdirSync } from 'node:fs';
+import { join } from 'node:path';
+
+const helpers = ['all.mjs', 'report.mjs'];
+const names = readdirSync(import.meta.dirname).filter((name) => name.endsWith('.mjs') && !helpers.includes(name));
+for (const name of names.sort()) {
+  console.log(`\n${name}`);
+  const { status } = spawnSync(process.execPath, [join(import.meta.dirname, name)], { stdio: 'inherit' });
+  if (status !== 0) process.exitCode = 1;
+}
