@@ -99,17 +99,23 @@ export interface Blob {
   path: string;
 }
 
-/** Every blob of every branch with a path that it had, the newest first. */
+/** Every blob of every branch below a folder, with a path from there that it had, the newest first. */
 export function blobsOf(root: string): Blob[] {
-  const { status, stdout } = spawnSync(
-    'git',
-    ['-c', 'core.quotepath=off', 'rev-list', '--objects', '--all', '--', '.'],
-    { cwd: root, encoding: 'utf8', maxBuffer: 1024 * 1024 * 1024 },
-  );
+  const git = (...args: string[]) =>
+    spawnSync('git', ['-c', 'core.quotepath=off', ...args], {
+      cwd: root,
+      encoding: 'utf8',
+      maxBuffer: 1024 * 1024 * 1024,
+    });
+  const { status, stdout } = git('rev-list', '--objects', '--all', '--', '.');
   if (status !== 0) return [];
+  // Here, unlike elsewhere, git tells paths from the top of the repository.
+  const prefix = git('rev-parse', '--show-prefix').stdout.trim();
   return stdout.split('\n').flatMap((line) => {
     const at = line.indexOf(' ');
-    return at > 0 && at < line.length - 1 ? [{ id: line.slice(0, at), path: line.slice(at + 1) }] : [];
+    const path = line.slice(at + 1);
+    const isInside = at > 0 && path.length > prefix.length && path.startsWith(prefix);
+    return isInside ? [{ id: line.slice(0, at), path: path.slice(prefix.length) }] : [];
   });
 }
 

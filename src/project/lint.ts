@@ -12,6 +12,7 @@ import { SourceView } from '../core/lint/show.js';
 import { entriesOf, fileSide } from '../core/lint/sides.js';
 import { isSource, readsIn, sourceEndings, usualObjects } from '../core/reads/index.js';
 import type { Unread } from '../core/report/report.js';
+import { byteSize } from '../core/text/display.js';
 import { ModuleResolver } from '../host/modules.js';
 import type { World } from '../host/world.js';
 import type { Project } from './open.js';
@@ -49,7 +50,7 @@ export async function lintProject(project: Project, bundles: readonly Bundle[], 
   const alone = new Resolver(project, world.env).eachAlone();
   const [first] = contract.stages.keys();
   const view = new SourceView(planSearch(contract, first ?? '', alone));
-  const { files, bytes } = await readSources(project, bundles);
+  const { files, bytes, unread: tooLarge } = await readSources(project, bundles);
   const modules = new ProjectModules(root, files, bundles);
   const context: LintContext = {
     contract,
@@ -59,7 +60,7 @@ export async function lintProject(project: Project, bundles: readonly Bundle[], 
     at: (file, offset) => view.at(file, offset),
     show: (file, start, end) => view.show(file, start, end),
   };
-  return { findings: lintCode(context), files, context, bytes, unread: withoutCode(context) };
+  return { findings: lintCode(context), files, context, bytes, unread: [...tooLarge, ...withoutCode(context)] };
 }
 
 /** Where nothing was looked at, nothing is in order. */
@@ -75,7 +76,7 @@ function withoutCode({ bundles, files }: LintContext): Unread[] {
 async function readSources(
   { root, contract }: Project,
   bundles: readonly Bundle[],
-): Promise<{ files: Map<string, SourceText>; bytes: number }> {
+): Promise<{ files: Map<string, SourceText>; bytes: number; unread: Unread[] }> {
   const outputs = [...contract.bundles.values()]
     .flatMap(({ output }) => output)
     .flatMap((path) => [path, `${path}/**`]);
@@ -95,15 +96,19 @@ async function readSources(
   const objects = [...new Set([...usualObjects, ...[...contract.bundles.values()].flatMap(({ reads = [] }) => reads)])];
   const files = new Map<string, SourceText>();
   let bytes = 0;
+  const unread: Unread[] = [];
   for (const path of paths.sort()) {
     if (!isSource(path)) continue;
     const data = readFileSync(join(root, path));
-    if (data.length > MOST_BYTES) continue;
+    if (data.length > MOST_BYTES) {
+      unread.push({ path, inside: [], because: `is larger than ${byteSize(MOST_BYTES)}` });
+      continue;
+    }
     bytes += data.length;
     const text = data.toString();
     files.set(path, { path, text, ...readsIn(path, text, objects) });
   }
-  return { files, bytes };
+  return { files, bytes, unread };
 }
 
 /** The project's modules as the graph asks for them. */

@@ -63,6 +63,28 @@ describe('adder lint', () => {
     for (const format of ['text', 'json', 'sarif']) at.expectNone(hidden, at.adder(['lint', '--format', format]));
   });
 
+  test('a contract below the top of the repository: paths are told from its folder', () => {
+    const top = new TestProject();
+    for (const [path, text] of Object.entries({
+      'web/adder.yaml':
+        'adder: 1\nstages: { production: { layers: [.env] } }\nvariables: { FARE_SIGNING_KEY: server }\n',
+      'web/.env': `FARE_SIGNING_KEY=${secrets.FARE_SIGNING_KEY}\n`,
+      'web/src/gone.ts': `'${secrets.FARE_SIGNING_KEY}'`,
+      '.gitignore': '.env\n',
+    }))
+      top.write(path, text);
+    git(top, 'init', '--quiet');
+    expect(top.json(['lint', '--contract', 'web/adder.yaml']).code).toBe(1);
+    git(top, 'add', '.');
+    git(top, 'commit', '--quiet', '-m', 'one');
+    git(top, 'rm', '--quiet', 'web/src/gone.ts');
+    git(top, 'commit', '--quiet', '-m', 'two');
+    const { report } = top.json(['lint', '--contract', 'web/adder.yaml']);
+    expect(
+      report.findings.map(({ code, place }: { code: string; place: { path: string } }) => [code, place.path]),
+    ).toEqual([['repo/in-history', 'src/gone.ts']]);
+  });
+
   test('--fix --dry-run shows a diff and writes nothing; --fix writes, and reports what is left', () => {
     const at = repository();
     const before = at.read('src/main.ts');

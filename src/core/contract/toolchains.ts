@@ -36,6 +36,8 @@ export const toolchains: Readonly<Record<string, Toolchain>> = {
     envFiles: modeFiles,
   },
   gatsby: { prefix: 'GATSBY_', reads: 'process.env', envFiles: ['.env.{mode}'] },
+  'react-scripts': { prefix: 'REACT_APP_', reads: 'process.env', envFiles: localLast },
+  'vue-cli': { prefix: 'VUE_APP_', reads: 'process.env', envFiles: modeFiles },
   angular: { prefix: '', reads: 'process.env' },
   metro: { prefix: '', reads: 'process.env' },
   vite: { prefix: 'VITE_', reads: 'import.meta.env', inlinesObject: true, envFiles: modeFiles },

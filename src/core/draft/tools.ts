@@ -80,6 +80,21 @@ export const tools: readonly Tool[] = [
     output: ['dist'],
   },
   {
+    toolchain: 'react-scripts',
+    packages: ['react-scripts'],
+    runs: 'browser',
+    code: ['src', 'public/index.html'],
+    output: ['build'],
+  },
+  {
+    toolchain: 'vue-cli',
+    packages: ['@vue/cli-service'],
+    config: /^vue\.config\.[cm]?js$/,
+    runs: 'browser',
+    code: ['src', 'public/index.html'],
+    output: ['dist'],
+  },
+  {
     toolchain: 'vite',
     packages: ['vite'],
     config: /^vite\.config\.[cm]?[jt]s$/,

@@ -179,13 +179,13 @@ describe('each way out once, and its clean twin', () => {
     ],
     [
       'a package that is published',
-      [{ 'package.json': '{ "files": ["dist", ".env.production"] }' }],
+      [{ 'package.json': '{ "version": "1.0.0", "files": ["dist", ".env.production"] }' }],
       [/^repo\/packed package.json:1 .env.production is published with the package/],
-      [{ 'package.json': '{ "files": ["dist"] }' }],
+      [{ 'package.json': '{ "version": "1.0.0", "files": ["dist"] }' }],
     ],
     [
       'a package without a list',
-      [{ 'package.json': '{}' }, { ignored: ['.env.local'] }],
+      [{ 'package.json': '{ "version": "1.0.0" }' }, { ignored: ['.env.local'] }],
       [/^repo\/not-ignored/, /^repo\/packed package.json:- .*would be published/],
       [{ 'package.json': '{}' }],
     ],

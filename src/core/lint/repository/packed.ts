@@ -80,14 +80,14 @@ function assets(facts: RepositoryFacts, path: string, envFiles: readonly string[
 function packageManifest(facts: RepositoryFacts, path: string, envFiles: readonly string[]): LintFinding[] {
   const text = facts.text(path) ?? '';
   const manifest = safely(() => JSON.parse(text)) as
-    | { private?: boolean; files?: unknown; scripts?: Record<string, string>; build?: unknown }
+    | { version?: unknown; private?: boolean; files?: unknown; scripts?: Record<string, string>; build?: unknown }
     | undefined;
   if (!manifest) return [];
   const folder = path.slice(0, path.lastIndexOf('/') + 1);
   const own = envFiles.filter((file) => file.startsWith(folder)).map((file) => file.slice(folder.length));
   const files = Array.isArray(manifest.files) ? manifest.files.filter((one) => typeof one === 'string') : undefined;
   return [
-    ...published(facts, path, manifest.private === true, files, own, text),
+    ...published(facts, path, manifest.private === true || manifest.version === undefined, files, own, text),
     ...shellFiles(path, manifest.build, own, text),
     ...archives(path, manifest.scripts ?? {}, own, text),
   ];
