@@ -2,11 +2,13 @@ import { readFileSync } from 'node:fs';
 import { resolve } from 'node:path';
 import { type EmitKind, emitKinds } from '../core/emit/index.js';
 import { EXIT, Failure } from '../core/failure.js';
+import { runtimeFile } from '../core/runtime/runtime.js';
 import { suggest } from '../core/text/nearest.js';
 import { statOf, writeWhole } from '../host/files.js';
-import type { World } from '../host/world.js';
+import { today, type World } from '../host/world.js';
 import { bundleOf, chooseBundle, openProject, type Project, stageOf } from '../project/open.js';
 import { Resolver } from '../project/resolve.js';
+import { assertInOrder, runtimeChanges, writeRuntime } from '../project/runtime.js';
 import { defineCommand } from './command.js';
 
 const kinds = emitKinds.map(({ name, summary }) => `${name}: ${summary}`).join('; ');
@@ -16,11 +18,12 @@ export const emit = defineCommand({
   words: 'KIND',
   arity: [0, 1],
   about: `Writes a file for others. ${kinds}.`,
-  options: ['contract', 'stage', 'bundle', 'side', 'with-build', 'as', 'save', 'check', 'color', 'debug'],
+  options: ['contract', 'stage', 'bundle', 'side', 'with-build', 'as', 'into', 'save', 'check', 'color', 'debug'],
   examples: [
     ['adder emit types --save web/src/env.d.ts', 'the names of the only bundle, for the editor'],
     ['adder emit types --save web/src/env.d.ts --check', 'exit code 1 when the file is not up to date'],
     ['adder emit module --side server --save server/values.ts', 'accessors for the server'],
+    ['adder emit runtime --stage production --into web/dist', 'one build, the values of this stage'],
     ['adder emit needs --stage production --as env', 'what has to be set in pipeline and host'],
   ],
   async run({ words: [name], options, world }) {
@@ -42,12 +45,42 @@ export const emit = defineCommand({
       as: options.as,
       call: callOf(kind, options),
     });
+    if (options.into !== undefined) return deliver(project, kind, options, world);
     if (options.check) return check(options.save, text, world);
     if (options.save === undefined) world.stdout.write(text);
     else await writeWhole(resolve(world.cwd, options.save), text, options['with-build'] ? 0o600 : 0o644);
     return EXIT.fine;
   },
 });
+
+/** Puts the runtime values of a stage into a build's output; with --check only says whether they are there. */
+async function deliver(
+  project: Project,
+  kind: EmitKind,
+  {
+    into = '',
+    stage,
+    bundle: name,
+    check,
+  }: { into?: string | undefined; stage?: string | undefined; bundle?: string | undefined; check: boolean },
+  world: World,
+): Promise<number> {
+  if (kind.name !== 'runtime')
+    throw new Failure(`--into is for adder emit runtime, not for ${kind.name}`, 'write the file with --save');
+  const bundle = bundleFor(project, name);
+  const resolution = resolutionFor(project, kind, stage, world);
+  assertInOrder(project, bundle, resolution, today(world));
+  const changes = await runtimeChanges(resolve(world.cwd, into), runtimeFile(project.contract, bundle, resolution));
+  if (!check) await writeRuntime(changes);
+  const what =
+    changes.length === 0
+      ? 'is in place'
+      : check
+        ? 'is not up to date; the same call without --check writes it'
+        : 'is written';
+  world.stderr.write(`adder: the values of ${resolution.stage.name} in ${into}: ${what}\n`);
+  return check && changes.length > 0 ? EXIT.findings : EXIT.fine;
+}
 
 function bundleFor(project: Project, name: string | undefined) {
   const bundle = name === undefined ? chooseBundle(project) : bundleOf(project, name);

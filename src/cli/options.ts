@@ -72,6 +72,12 @@ export const options = {
     help: 'Let defines have build values too; the file is then a secret',
   },
   as: { schema: z.enum(['text', 'json', 'env']).default('text'), type: 'string', help: 'How needs are written' },
+  into: {
+    schema: text.optional(),
+    type: 'string',
+    value: 'DIST',
+    help: 'Put the runtime values into this folder, and point its pages at them',
+  },
   check: {
     schema: z.boolean().default(false),
     type: 'boolean',

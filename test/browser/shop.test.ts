@@ -7,7 +7,7 @@ import { chromium } from 'playwright-core';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { encodings } from '../../src/core/needles/index.js';
 import { layOut } from '../../src/demo/layout.js';
-import { TestProject } from '../support/adder.js';
+import { ferryContract, ferryProject, TestProject } from '../support/adder.js';
 
 const browserPath = ['/usr/bin/chromium', '/usr/bin/chromium-browser', '/usr/bin/google-chrome'].find((path) =>
   existsSync(path),
@@ -33,6 +33,22 @@ function serve(folder: string): Server {
   }).listen(0, '127.0.0.1');
 }
 
+/** The system's browser, with nothing of its own on the network. */
+function launch() {
+  return chromium.launch({
+    executablePath: browserPath as string,
+    args: [
+      '--no-sandbox',
+      '--disable-gpu',
+      '--disable-quic',
+      '--no-first-run',
+      '--disable-background-networking',
+      '--disable-component-update',
+      '--disable-sync',
+    ],
+  });
+}
+
 /** The shop in a real browser: what a passenger's browser gets is what the contract calls public, and nothing else. */
 describe.skipIf(!browserPath)('the web shop, built for staging, in a browser', () => {
   const project = new TestProject();
@@ -48,18 +64,7 @@ describe.skipIf(!browserPath)('the web shop, built for staging, in a browser', (
   afterAll(() => void server?.close());
 
   test('public values are at work, and no other value is in any response', async () => {
-    const browser = await chromium.launch({
-      executablePath: browserPath as string,
-      args: [
-        '--no-sandbox',
-        '--disable-gpu',
-        '--disable-quic',
-        '--no-first-run',
-        '--disable-background-networking',
-        '--disable-component-update',
-        '--disable-sync',
-      ],
-    });
+    const browser = await launch();
     try {
       const page = await browser.newPage();
       const asked: string[] = [];
@@ -94,6 +99,36 @@ describe.skipIf(!browserPath)('the web shop, built for staging, in a browser', (
       }
     } finally {
       await browser.close();
+    }
+  });
+});
+
+describe.skipIf(!browserPath)('one build promoted from stage to stage', () => {
+  test('the page reads what the stage says, under a policy without inline script; nothing but the values file changes', async () => {
+    const at = ferryProject({
+      'adder.yaml': ferryContract.replace(
+        'FERRY_API_URL: { reach: public, form: url }',
+        'FERRY_API_URL: { reach: public, form: url, delivery: runtime }',
+      ),
+      'dist/index.html':
+        '<!doctype html>\n<meta http-equiv="Content-Security-Policy" content="script-src \'self\'">\n<script type="module" src="/app.js"></script>\n<p></p>\n',
+      'dist/app.js': "document.querySelector('p').textContent = adderValues.FERRY_API_URL;\n",
+    });
+    const server = serve(at.path('dist'));
+    const browser = await launch();
+    try {
+      const page = await browser.newPage();
+      for (const [stage, address] of [
+        ['staging', 'https://api.staging.saltmarsh.test'],
+        ['production', 'https://api.saltmarsh.example'],
+      ] as const) {
+        expect(at.adder(['emit', 'runtime', '--stage', stage, '--into', 'dist']).code).toBe(0);
+        await page.goto(`http://127.0.0.1:${(server.address() as AddressInfo).port}/`);
+        expect(await page.locator('p').textContent()).toBe(address);
+      }
+    } finally {
+      await browser.close();
+      server.close();
     }
   });
 });

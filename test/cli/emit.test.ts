@@ -88,9 +88,10 @@ describe('module', () => {
       "import { readFileSync } from 'node:fs';\nimport { build } from 'esbuild';\nawait build({ entryPoints: ['src/main.ts'], outfile: 'dist/main.mjs', bundle: true, format: 'esm', define: JSON.parse(readFileSync(process.argv[2], 'utf8')) });",
     );
     at.adder(['emit', 'defines', '--stage', 'production', '--save', 'defines.json']);
-    const load = () => {
+    const load = (page = 'globalThis.adderValues = { LATER: "tide" }') => {
       spawnSync(process.execPath, ['build.mjs', 'defines.json'], { cwd: at.folder });
-      return spawnSync(process.execPath, ['dist/main.mjs'], { cwd: at.folder, encoding: 'utf8' });
+      const before = ['--import', `data:text/javascript,${encodeURIComponent(page)}`];
+      return spawnSync(process.execPath, [...before, 'dist/main.mjs'], { cwd: at.folder, encoding: 'utf8' });
     };
     expect(JSON.parse(load().stdout)).toEqual({
       URL: 'https://a.example/"x"',
@@ -98,7 +99,9 @@ describe('module', () => {
       SEATS: 48,
       SEASON: 'summer',
       PIERS: [80, 81],
+      LATER: 'tide',
     });
+    expect(load('0').stderr).toContain('was not loaded before the app');
     at.write('defines.json', at.read('defines.json').replace('"48"', '""').replace('\\"48\\"', '\\"\\"'));
     expect(load().stderr).toContain('VITE_SEATS was not given to this build');
   });

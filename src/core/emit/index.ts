@@ -4,10 +4,11 @@ import { example } from './example.js';
 import type { EmitKind } from './kind.js';
 import { module } from './module.js';
 import { needs } from './needs.js';
+import { runtime } from './runtime.js';
 import { schema } from './schema.js';
 import { types } from './types.js';
 
 /** Every kind of file that Adder writes for others. */
-export const emitKinds: readonly EmitKind[] = [types, module, example, defines, dart, schema, needs];
+export const emitKinds: readonly EmitKind[] = [types, module, example, defines, dart, runtime, schema, needs];
 
 export type { EmitKind, EmitRequest } from './kind.js';

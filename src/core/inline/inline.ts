@@ -8,6 +8,7 @@ import { readsIn, usualObjects } from '../reads/index.js';
 import type { Read } from '../reads/read.js';
 import { reveal, type Secret } from '../secret.js';
 import { LineMap } from '../text/positions.js';
+import { stringLiteral, valueLiteral } from './literal.js';
 
 /** Something that the build has to say about a module. */
 export interface InlineProblem {
@@ -125,12 +126,6 @@ export class Inliner {
   }
 }
 
-function stringLiteral(value: string): string {
-  return JSON.stringify(value)
-    .replace(/[\u2028\u2029]/g, (sign) => `\\u${sign.charCodeAt(0).toString(16)}`)
-    .replaceAll('</', '<\\/');
-}
-
 function problemOf(read: Read, meaning: Meaning | undefined, { name: bundle }: Bundle): string | undefined {
   const { kind, name, object } = read;
   if (kind === 'whole' || kind === 'spread') return `all of ${object} is used: no value of the contract is in it`;
@@ -156,24 +151,12 @@ function problemOf(read: Read, meaning: Meaning | undefined, { name: bundle }: B
  */
 export function valuesModule(variables: readonly Variable[], values: ReadonlyMap<string, Secret>): string {
   const lines = variables
-    .filter(({ reach, delivery }) => reach === 'public' && delivery === 'inline')
+    .filter(({ reach }) => reach === 'public')
     .map((variable) => {
+      if (variable.delivery === 'runtime')
+        return `export const ${variable.name} = globalThis.adderValues?.${variable.name};`;
       const value = values.get(variable.name);
-      return `export const ${variable.name} = ${value ? converted(variable, reveal(value)) : 'undefined'};`;
+      return `export const ${variable.name} = ${value ? valueLiteral(variable, reveal(value)) : 'undefined'};`;
     });
   return `${lines.join('\n')}\n`;
-}
-
-function converted({ form }: Variable, text: string): string {
-  if (text === '') return 'undefined';
-  const of = form.of;
-  if (form.name !== 'list') return one(form.name, form.type.typescript, text);
-  const items = text.split(',').map((item) => one(of?.name ?? 'text', of?.type.typescript ?? 'string', item.trim()));
-  return `[${items.join(', ')}]`;
-}
-
-function one(form: string, type: string, text: string): string {
-  if (type === 'number') return String(Number(text));
-  if (type === 'boolean') return String(text === 'true' || text === '1');
-  return form === 'json' ? JSON.stringify(JSON.parse(text)).replaceAll('</', '<\\/') : stringLiteral(text);
 }

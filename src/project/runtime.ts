@@ -1,0 +1,73 @@
+import { readFileSync, rmSync } from 'node:fs';
+import { dirname, join, relative, sep } from 'node:path';
+import { glob } from 'tinyglobby';
+import type { Bundle } from '../core/contract/contract.js';
+import { Failure } from '../core/failure.js';
+import { judge } from '../core/findings/judge.js';
+import type { Resolution } from '../core/resolve/resolve.js';
+import { pointAt, type RuntimeFile, runtimeName, runtimeVariables } from '../core/runtime/runtime.js';
+import { statOf, writeWhole } from '../host/files.js';
+import type { Project } from './open.js';
+
+/** One step of putting runtime values in place: a file to write, or an older one to remove. */
+export type RuntimeChange = { path: string; text: string } | { path: string; remove: true };
+
+/**
+ * What has to change in a build's output, so that its pages load these values: nothing where they do already.
+ * @throws Failure where there is no such folder, or no page in it
+ */
+export async function runtimeChanges(folder: string, file: RuntimeFile): Promise<RuntimeChange[]> {
+  if (!statOf(folder)?.isDirectory())
+    throw new Failure(`${folder} is not a folder`, 'build the app first, and name the folder of its pages');
+  const paths = (
+    await glob(['**/*.html', '**/*.htm', '*.js'], { cwd: folder, dot: true, followSymbolicLinks: false })
+  ).sort();
+  const pages = paths.filter((path) => /\.html?$/.test(path));
+  if (pages.length === 0)
+    throw new Failure(
+      `there is no page in ${folder}`,
+      'name the folder of the pages, or print the values: adder emit runtime --save FILE',
+    );
+  const older = paths.filter((path) => runtimeName.test(path) && path !== file.name);
+  const script = join(folder, file.name);
+  const isThere = statOf(script)?.isFile() === true && readFileSync(script, 'utf8') === file.text;
+  const written = pages.flatMap((page): RuntimeChange[] => {
+    const path = join(folder, page);
+    const html = readFileSync(path, 'utf8');
+    const depth = relative(folder, dirname(path)).split(sep).filter(Boolean).length;
+    const text = pointAt(html, file, depth);
+    return text === html ? [] : [{ path, text }];
+  });
+  // The script first, the older one last: a page that is served meanwhile finds what it names.
+  return [
+    ...(isThere ? [] : [{ path: script, text: file.text }]),
+    ...written,
+    ...older.map((path) => ({ path: join(folder, path), remove: true as const })),
+  ];
+}
+
+export async function writeRuntime(changes: readonly RuntimeChange[]): Promise<void> {
+  for (const change of changes) {
+    if ('remove' in change) rmSync(change.path, { force: true });
+    else await writeWhole(change.path, change.text);
+  }
+}
+
+/** @throws Failure where a value that is delivered when the app loads is missing or malformed */
+export function assertInOrder({ contract }: Project, bundle: Bundle, resolution: Resolution, today: string): void {
+  const names = new Set(runtimeVariables(contract, bundle).map(({ name }) => name));
+  const { findings } = judge(resolution.findings, contract, today, []);
+  const wrong = findings.filter(
+    ({ level, variable }) => level === 'error' && variable !== undefined && names.has(variable),
+  );
+  if (wrong.length > 0)
+    throw new Failure(
+      wrong.map(({ message }) => message).join('; '),
+      `adder values ${resolution.stage.name} shows all of them; nothing was written`,
+    );
+  if (names.size === 0)
+    throw new Failure(
+      `no variable of ${bundle.name} is delivered when it loads`,
+      'say delivery: runtime for those that are to be',
+    );
+}
