@@ -9,6 +9,7 @@ import {
   readdirSync,
   readFileSync,
   rmSync,
+  statSync,
   writeFileSync,
   writeSync,
 } from 'node:fs';
@@ -42,13 +43,34 @@ export function readKey(root: string): Uint8Array | undefined {
 export function ensureKey(root: string): Uint8Array {
   const known = readKey(root);
   if (known) return known;
+  makeFolder(root);
+  createKey(keyPath(root));
+  return readKey(root) as Uint8Array;
+}
+
+function makeFolder(root: string): void {
   mkdirSync(join(root, STATE_FOLDER), { recursive: true });
   writeFileSync(
     join(root, STATE_FOLDER, '.gitignore'),
     '# The key and the receipts of this machine; not for the repository.\n*\n',
   );
-  createKey(keyPath(root));
-  return readKey(root) as Uint8Array;
+}
+
+/** Which modules of a bundle read which variables in the build that just ran: what a plugin leaves for the receipt. */
+export function writeUses(root: string, bundle: string, uses: Readonly<Record<string, readonly string[]>>): void {
+  makeFolder(root);
+  writeFileSync(usesPath(root, bundle), `${JSON.stringify(uses)}\n`);
+}
+
+/** What a plugin left since a moment, in milliseconds; undefined where none did. Variable to modules. */
+export function readUses(root: string, bundle: string, since: number): Record<string, string[]> | undefined {
+  const path = usesPath(root, bundle);
+  if (!existsSync(path) || statSync(path).mtimeMs < since) return undefined;
+  return JSON.parse(readFileSync(path, 'utf8'));
+}
+
+function usesPath(root: string, bundle: string): string {
+  return join(root, STATE_FOLDER, `uses-${bundle}.json`);
 }
 
 /** Written whole before it gets its name, and never over another one: of two first builds at once, both use one key. */

@@ -6,6 +6,7 @@ import type { Finding } from '../core/findings/finding.js';
 import { judge } from '../core/findings/judge.js';
 import { type InlineResult, Inliner, valuesModule } from '../core/inline/inline.js';
 import type { Secret } from '../core/secret.js';
+import { writeUses } from '../host/state.js';
 import { realWorld, today } from '../host/world.js';
 import { lintProject } from '../project/lint.js';
 import { bundleOf, chooseBundle, openProject, type Project, stageOf } from '../project/open.js';
@@ -100,6 +101,13 @@ export class Session {
     const result = this.#inliner.module(path, text, isServer);
     if (result.used.length > 0) this.used.set(path, new Set(result.used));
     return result;
+  }
+
+  /** Leaves for the receipt which modules read which variables. */
+  record(): void {
+    const uses: Record<string, string[]> = {};
+    for (const [path, names] of this.used) for (const name of names) uses[name] = [...(uses[name] ?? []), path].sort();
+    writeUses(this.#project.root, this.#bundle.name, uses);
   }
 
   /** How a module comes into the bundle, from an entry: asked for only when a build is stopped. */

@@ -27,6 +27,9 @@ export const adder: UnpluginInstance<AdderOptions | undefined> = createUnplugin(
       // A watch build starts again after a change, with the values as they are then.
       if (session) attempt(() => session?.refresh());
     },
+    writeBundle() {
+      session?.record();
+    },
     resolveId: { filter: { id: /^adder\/values$/ }, handler: (id) => (id === VALUES_MODULE ? RESOLVED : null) },
     load: {
       filter: { id: /^\0adder-values$/ },

@@ -17,7 +17,7 @@ import { reveal } from '../core/secret.js';
 import { type ChildResult, runChild } from '../host/child.js';
 import { digestFile, namesIn, statOf } from '../host/files.js';
 import { shownPath } from '../host/paths.js';
-import { ensureKey, storeReceipt } from '../host/state.js';
+import { ensureKey, readUses, storeReceipt } from '../host/state.js';
 import { expandPaths, findFiles } from '../host/walk.js';
 import { today, type World } from '../host/world.js';
 import { VERSION } from '../version.js';
@@ -124,6 +124,7 @@ export async function runBuild(
 ): Promise<BuildOutcome> {
   const { stage, bundle, given, masked } = prepared;
   const [program = '', ...args] = command;
+  const started = Date.now();
   const env = childEnvironment(world.env, project.contract, stage, given, bundle);
   const result = await runChild({ command: program, args, env, cwd: world.cwd, masked, ...(stop && { stop }) }, world);
   if (result.failedToStart) {
@@ -134,13 +135,14 @@ export async function runBuild(
     );
   }
   if (result.code !== EXIT.fine) return { ...result, withoutReceipt: 'the command failed' };
-  return { ...result, ...(await recordBuild(project, prepared, command, world)) };
+  return { ...result, ...(await recordBuild(project, prepared, command, started, world)) };
 }
 
 async function recordBuild(
   project: Project,
   { stage, bundle, given, masked }: PreparedBuild,
   command: readonly string[],
+  started: number,
   world: World,
 ) {
   if (!bundle) return { withoutReceipt: 'the contract has no bundle' };
@@ -150,6 +152,8 @@ async function recordBuild(
   if (files.length === 0) return { withoutReceipt: `there is no file in ${bundle.output.join(', ')}` };
   const key = ensureKey(root);
   const paths = new ShownPaths(root, masked);
+  // Clocks of files are coarse.
+  const uses = readUses(root, bundle.name, started - 1000);
   const places = heldPlaces(files, given, stage, paths);
   const receipt = makeReceipt({
     bundle: bundle.name,
@@ -166,6 +170,7 @@ async function recordBuild(
         from: { layer: from.layer, ...(from.path && { path: from.path }), ...(from.line && { line: from.line }) },
       }),
       places: places.get(variable.name) ?? [],
+      ...(uses?.[variable.name] && { modules: uses[variable.name] as string[] }),
     })),
     digests: new Map(files.map((path) => [paths.of(path), digestFile(path)])),
   });

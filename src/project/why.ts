@@ -27,6 +27,7 @@ export async function why(project: Project, name: string, world: World): Promise
       stage: predicate.stage,
       at: predicate.builtAt,
       places: predicate.values.find((value) => value.name === name)?.places ?? [],
+      modules: predicate.values.find((value) => value.name === name)?.modules ?? [],
     };
     const files = code.get(bundle) ?? [];
     const places = files.flatMap((path) =>

@@ -135,6 +135,8 @@ describe.each(bundlers)('$name with the plugin', (bundler) => {
     });
     for (const output of outputs(at)) expect(output.text).not.toMatch(/made-up|local\.saltmarsh/);
     at.expectNone(Object.values(secrets), ran, 'dist');
+    const { report } = at.json(['why', 'FERRY_API_URL']);
+    expect(report.bundles[0].built).toMatchObject({ modules: ['src/main.js', 'src/other.js'] });
   }, 60_000);
 
   test('source maps still point at the line that was written', () => {

@@ -2,6 +2,7 @@ import { mkdtempSync, readFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { describe, expect, test } from 'vitest';
+import { reportSchema } from '../../src/core/report/schema.js';
 import { layOut } from '../../src/demo/layout.js';
 import { secrets, TestProject } from '../support/adder.js';
 
@@ -27,6 +28,7 @@ describe('adder draft', () => {
   test('a messy project gets a contract on which values runs right after; no secret is in either', () => {
     const { at, hidden } = messy();
     expect(hidden.length).toBeGreaterThan(7);
+    expect(() => reportSchema.parse(at.json(['draft', '--contract', 'other.yaml']).report)).not.toThrow();
     const ran = at.adder(['draft']);
     expect([ran.code, ran.stderr]).toEqual([0, '']);
     expect(ran.stdout).toContain(

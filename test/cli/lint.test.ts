@@ -3,6 +3,7 @@ import { mkdtempSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { describe, expect, test } from 'vitest';
+import { reportSchema } from '../../src/core/report/schema.js';
 import { ferryProject, secrets, TestProject } from '../support/adder.js';
 
 const git = (at: TestProject, ...args: string[]) => {
@@ -33,6 +34,7 @@ describe('adder lint', () => {
   test('code and repository in one report; the history is searched by value; no secret is shown', () => {
     const at = repository();
     const { code, report } = at.json(['lint']);
+    expect(() => reportSchema.parse(report)).not.toThrow();
     expect([code, report.command, report.coverage.files]).toEqual([1, 'lint', 1]);
     const said = report.findings.map(({ code, variable, place, message }: Record<string, unknown>) => [
       code,

@@ -53,6 +53,7 @@ describe('adder why', () => {
           stage: 'production',
           at: expect.any(String),
           places: [{ path: 'dist/app.js', offset: 5, length: 29 }],
+          modules: [],
         },
       },
     ]);

@@ -1,5 +1,6 @@
 import { spawn } from 'node:child_process';
 import { describe, expect, test } from 'vitest';
+import { reportSchema } from '../../src/core/report/schema.js';
 import { bareEnvironment, ferryContract, ferryProject, program, secrets, type TestProject } from '../support/adder.js';
 
 const hidden = Object.values(secrets);
@@ -48,6 +49,7 @@ describe('what the child gets', () => {
     expect(ran.stdout).not.toContain('FARE_SIGNING_KEY');
     at.expectNone(hidden, ran, 'dist');
     const { report } = at.json(['with', 'production', '--show-env']);
+    expect(() => reportSchema.parse(report)).not.toThrow();
     expect(report.given).toContainEqual({ name: 'ADDER_STAGE', because: 'the stage: production' });
   });
 

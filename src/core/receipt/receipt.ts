@@ -23,6 +23,8 @@ export interface ReceiptValue {
   from?: { layer: string; path?: string; line?: number };
   /** For public values: where the artifacts held it right after the build, the first ones. */
   places: HeldPlace[];
+  /** Where a plugin did the inlining: the modules that read it, by paths from the contract's folder. */
+  modules?: string[];
 }
 
 /**

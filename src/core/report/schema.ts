@@ -124,11 +124,42 @@ const whyReport = z.strictObject({
       bundle: z.string(),
       name: z.string(),
       code: z.array(z.strictObject({ path: z.string(), line: fromOne, column: fromOne })),
-      built: z.strictObject({ stage: z.string(), at: z.string(), places: z.array(heldPlace) }).optional(),
+      built: z
+        .strictObject({ stage: z.string(), at: z.string(), places: z.array(heldPlace), modules: z.array(z.string()) })
+        .optional(),
     }),
   ),
   findings: z.array(finding),
   summary,
+});
+
+const draftReport = z.strictObject({
+  report: z.literal(1),
+  command: z.literal('draft'),
+  contract: z.string(),
+  written: z.boolean(),
+  merged: z.boolean(),
+  drafted: z.strictObject({
+    stages: z.array(z.strictObject({ stage: z.string(), layers: z.array(z.string()), because: z.string() })),
+    bundles: z.array(
+      z.strictObject({ bundle: z.string(), runs: z.string(), toolchain: z.string(), because: z.string() }),
+    ),
+    variables: z.array(
+      z.strictObject({ name: z.string(), reach: z.enum(reaches), form: z.string(), because: z.array(z.string()) }),
+    ),
+  }),
+  findings: z.array(finding),
+  summary,
+});
+
+/** `adder with STAGE --show-env`: names alone. */
+const environmentReport = z.strictObject({
+  report: z.literal(1),
+  command: z.literal('with'),
+  stage: z.string(),
+  bundle: z.string().optional(),
+  given: z.array(z.strictObject({ name: z.string(), because: z.string() })),
+  withheld: z.array(z.string()),
 });
 
 const findingsReport = z.strictObject({
@@ -141,4 +172,12 @@ const findingsReport = z.strictObject({
 });
 
 /** What `--format json` prints. The package ships it as JSON Schema: schema/report.json. */
-export const reportSchema = z.union([valuesReport, allValuesReport, compareReport, whyReport, findingsReport]);
+export const reportSchema = z.union([
+  valuesReport,
+  allValuesReport,
+  compareReport,
+  whyReport,
+  draftReport,
+  environmentReport,
+  findingsReport,
+]);

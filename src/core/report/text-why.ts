@@ -58,6 +58,9 @@ function bundleLines({ bundle, name, code, built }: WhyBundle, style: Style): st
     ...(code.length === 0
       ? [style.dim('  its code does not name it')]
       : ['  named by its code at', ...places, ...more]),
+    ...(built && built.modules.length > 0
+      ? [`  read by ${joinWords(built.modules.map(displayText))} at the last build`]
+      : []),
     built
       ? `  held by ${artifacts} at the last build, for ${built.stage}, ${moment(built.at)}`
       : style.dim('  no receipt of a build'),

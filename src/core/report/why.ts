@@ -32,7 +32,7 @@ export interface WhyBundle {
   name: string;
   code: CodePlace[];
   /** The last build, and where its files held the value. */
-  built?: { stage: string; at: string; places: { path: string; offset: number; length: number }[] };
+  built?: { stage: string; at: string; places: { path: string; offset: number; length: number }[]; modules: string[] };
 }
 
 /** The result of `adder why`: one variable in all stages and bundles. */
