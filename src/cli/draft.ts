@@ -5,7 +5,7 @@ import { type Draft, draft } from '../core/draft/draft.js';
 import { InlineSection, mergedText, newIn, unlisted } from '../core/draft/merge.js';
 import { draftReport } from '../core/draft/report.js';
 import { contractText } from '../core/draft/write.js';
-import { Failure } from '../core/failure.js';
+import { EXIT, Failure } from '../core/failure.js';
 import { statOf, writeWhole } from '../host/files.js';
 import type { World } from '../host/world.js';
 import { gatherMaterial } from '../project/draft.js';
@@ -56,7 +56,8 @@ async function merge(options: Options, world: World): Promise<number> {
   const all = draft(await gatherMaterial(root));
   const additions = newIn(all, contract);
   const shown = relative(world.cwd, contractPath);
-  const text = merged(readFileSync(contractPath, 'utf8'), additions, shown);
+  const before = readFileSync(contractPath, 'utf8');
+  const text = merged(before, additions, shown);
   assertValid(text, shown);
   const report = draftReport(
     additions,
@@ -64,7 +65,7 @@ async function merge(options: Options, world: World): Promise<number> {
     unlisted(all, contract),
   );
   if (options['dry-run']) return dryRun(text, world);
-  if (text !== readFileSync(contractPath, 'utf8')) await writeWhole(contractPath, text);
+  if (text !== before) await writeWhole(contractPath, text);
   return printReport(report, options, world, { contract });
 }
 
@@ -94,7 +95,7 @@ async function finish(
 
 function dryRun(text: string, world: World): number {
   world.stdout.write(text);
-  return 0;
+  return EXIT.fine;
 }
 
 /** What Adder writes it can read; anything else is a defect, and must not reach the disk. */

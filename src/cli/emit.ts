@@ -6,7 +6,7 @@ import { runtimeFile } from '../core/runtime/runtime.js';
 import { suggest } from '../core/text/nearest.js';
 import { statOf, writeWhole } from '../host/files.js';
 import { today, type World } from '../host/world.js';
-import { bundleOf, chooseBundle, openProject, type Project, stageOf } from '../project/open.js';
+import { neededBundle, openProject, type Project, stageOf } from '../project/open.js';
 import { Resolver } from '../project/resolve.js';
 import { assertInOrder, runtimeChanges, writeRuntime } from '../project/runtime.js';
 import { defineCommand } from './command.js';
@@ -38,7 +38,7 @@ export const emit = defineCommand({
     const project = openProject(world.cwd, options.contract);
     const text = kind.emit({
       contract: project.contract,
-      ...(kind.needs.includes('bundle') && { bundle: bundleFor(project, options.bundle) }),
+      ...(kind.needs.includes('bundle') && { bundle: neededBundle(project, options.bundle) }),
       ...(kind.needs.includes('stage') && { resolution: resolutionFor(project, kind, options.stage, world) }),
       side: options.side,
       withBuild: options['with-build'],
@@ -67,7 +67,7 @@ async function deliver(
 ): Promise<number> {
   if (kind.name !== 'runtime')
     throw new Failure(`--into is for adder emit runtime, not for ${kind.name}`, 'write the file with --save');
-  const bundle = bundleFor(project, name);
+  const bundle = neededBundle(project, name);
   const resolution = resolutionFor(project, kind, stage, world);
   assertInOrder(project, bundle, resolution, today(world));
   const changes = await runtimeChanges(resolve(world.cwd, into), runtimeFile(project.contract, bundle, resolution));
@@ -80,12 +80,6 @@ async function deliver(
         : 'is written';
   world.stderr.write(`adder: the values of ${resolution.stage.name} in ${into}: ${what}\n`);
   return check && changes.length > 0 ? EXIT.findings : EXIT.fine;
-}
-
-function bundleFor(project: Project, name: string | undefined) {
-  const bundle = name === undefined ? chooseBundle(project) : bundleOf(project, name);
-  if (!bundle) throw new Failure('the contract has no bundle', 'add one under bundles, with its toolchain');
-  return bundle;
 }
 
 function resolutionFor(project: Project, { name }: EmitKind, stage: string | undefined, world: World) {

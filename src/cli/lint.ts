@@ -1,5 +1,5 @@
 import { join } from 'node:path';
-import { Failure } from '../core/failure.js';
+import { EXIT, Failure } from '../core/failure.js';
 import { type Code, codes } from '../core/findings/codes.js';
 import { judge } from '../core/findings/judge.js';
 import { diffOf, type FixedFile, fixedFiles } from '../core/lint/fix.js';
@@ -10,11 +10,11 @@ import { suggest } from '../core/text/nearest.js';
 import { writeWhole } from '../host/files.js';
 import { changedSince } from '../host/version-control.js';
 import { today, type World } from '../host/world.js';
-import { lintProject } from '../project/lint.js';
+import { type LintedCode, lintProject } from '../project/lint.js';
 import { lintRepository } from '../project/lint-repository.js';
 import { bundleOf, openProject, type Project } from '../project/open.js';
 import { defineCommand } from './command.js';
-import { type OptionValues, reportOptions } from './options.js';
+import { reportOptions } from './options.js';
 import { printReport } from './print.js';
 
 export const lint = defineCommand({
@@ -34,30 +34,33 @@ export const lint = defineCommand({
   async run({ options, world }) {
     if (options.explain !== undefined) return explain(options.explain, world);
     const project = openProject(world.cwd, options.contract);
-    const found = await findAll(project, options, world);
-    const fixed = options.fix ? fixedFiles(found.findings, (path) => found.files.get(path)?.text) : [];
-    if (options.fix && options['dry-run']) return dryRun(fixed, world);
-    for (const { path, after } of fixed) await writeWhole(join(project.root, path), after);
-    if (fixed.length > 0) sayFixed(fixed, 'mended', world);
-    const left = fixed.length > 0 ? await findAll(project, options, world) : found;
-    return printReport(reportOf(project, left, world), options, world, { contract: project.contract });
+    const { bundle, since } = options;
+    const bundles = bundle === undefined ? [...project.contract.bundles.values()] : [bundleOf(project, bundle)];
+    const changed = since === undefined ? undefined : changedSince(since, project.root);
+    const wanted = ({ place }: LintFinding) => !changed || place === undefined || changed.has(place.path);
+    const lintCode = () => lintProject(project, bundles, world);
+    let code = await lintCode();
+    if (options.fix) {
+      const fixed = fixedFiles(code.findings.filter(wanted), (path) => code.files.get(path)?.text);
+      if (options['dry-run']) return dryRun(fixed, world);
+      for (const { path, after } of fixed) await writeWhole(join(project.root, path), after);
+      if (fixed.length > 0) {
+        sayFixed(fixed, 'mended', world);
+        code = await lintCode();
+      }
+    }
+    const repository = await lintRepository(project, code, world);
+    const report = reportOf(project, code, [...code.findings, ...repository].filter(wanted), world);
+    return printReport(report, options, world, { contract: project.contract });
   },
 });
 
-type Options = OptionValues<'bundle' | 'since'>;
-type Found = Awaited<ReturnType<typeof findAll>>;
-
-async function findAll(project: Project, { bundle, since }: Options, world: World) {
-  const bundles = bundle === undefined ? [...project.contract.bundles.values()] : [bundleOf(project, bundle)];
-  const code = await lintProject(project, bundles, world);
-  const repository = await lintRepository(project, code, world);
-  const findings: LintFinding[] = [...code.findings, ...repository];
-  if (since === undefined) return { ...code, findings };
-  const changed = changedSince(since, project.root);
-  return { ...code, findings: findings.filter(({ place }) => place === undefined || changed.has(place.path)) };
-}
-
-function reportOf({ contract }: Project, { findings: raw, files, bytes, unread }: Found, world: World): FindingsReport {
+function reportOf(
+  { contract }: Project,
+  { files, bytes, unread }: LintedCode,
+  raw: readonly LintFinding[],
+  world: World,
+): FindingsReport {
   const plain = raw.map(({ fix: _, ...finding }) => finding);
   const { findings, summary } = judge(plain, contract, today(world), ['code/', 'repo/']);
   const coverage = { files: files.size, members: 0, bytes, unread };
@@ -68,13 +71,13 @@ function explain(code: string, world: World): number {
   const entry = codes[code as Code];
   if (!entry) throw new Failure(`there is no code "${code}"`, suggest(code, Object.keys(codes)));
   world.stdout.write(`${code} (${entry.level}): ${entry.meaning}\n\n${entry.help}\n`);
-  return 0;
+  return EXIT.fine;
 }
 
 function dryRun(fixed: readonly FixedFile[], world: World): number {
   for (const file of fixed) world.stdout.write(diffOf(file));
   sayFixed(fixed, 'would be mended', world);
-  return 0;
+  return EXIT.fine;
 }
 
 function sayFixed(fixed: readonly FixedFile[], what: string, world: World): void {

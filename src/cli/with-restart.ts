@@ -1,32 +1,32 @@
-import { join } from 'node:path';
 import { type ChangedValue, changedValues } from '../core/build/changes.js';
 import { Failure } from '../core/failure.js';
 import { joinWords } from '../core/text/nearest.js';
 import { watchFiles } from '../host/watch.js';
 import type { World } from '../host/world.js';
 import { type PreparedBuild, prepareBuild, runBuild } from '../project/build.js';
-import { openProject, type Project } from '../project/open.js';
-import type { OptionValues, reportOptions } from './options.js';
-import { ending, refuse, sayFindings } from './with.js';
+import { openProject, type Project, valueFilesOf } from '../project/open.js';
+import { ending, refuse, sayFindings, type WithOptions } from './with.js';
+
+interface Prepared {
+  project: Project;
+  prepared: PreparedBuild;
+}
 
 interface Restarting {
-  contractPath: string;
-  stage: string;
   command: readonly string[];
-  options: OptionValues<(typeof reportOptions)[number] | 'inspect' | 'color' | 'bundle'>;
+  options: WithOptions;
   world: World;
 }
 
 /** Runs a command, and again after each change of the contract or a layer that gives it other values, until it ends by itself. */
-export async function runAgain(call: Restarting): Promise<number> {
+export async function runAgain(first: Prepared, call: Restarting): Promise<number> {
   const { command, options, world } = call;
-  let current = prepare(call);
-  if (current.prepared.refused) return refuse(current.project, current.prepared, command, options, world);
-  sayFindings(current.project, current.prepared, options, world);
-  for (;;) {
+  if (first.prepared.refused) return refuse(first.project, first.prepared, command, options, world);
+  sayFindings(first.project, first.prepared, options, world);
+  for (let current = first; ; ) {
     const stop = new AbortController();
     let next: Prepared | undefined;
-    const unwatch = watchFiles(watchedBy(current), () => {
+    const unwatch = watchFiles(valueFilesOf(current.project, current.prepared.stage), () => {
       next = changed(call, current);
       if (next) stop.abort();
     });
@@ -40,32 +40,13 @@ export async function runAgain(call: Restarting): Promise<number> {
   }
 }
 
-interface Prepared {
-  project: Project;
-  prepared: PreparedBuild;
-}
-
-function prepare({ contractPath, stage, command, options: { bundle }, world }: Restarting): Prepared {
-  const project = openProject(world.cwd, contractPath);
-  return {
-    project,
-    prepared: prepareBuild(project, { stage, command, ...(bundle !== undefined && { bundle }) }, world),
-  };
-}
-
-function watchedBy({ project, prepared }: Prepared): string[] {
-  const layers = prepared.stage.layers.flatMap((layer) =>
-    layer.kind === 'file' ? [join(project.root, layer.name)] : [],
-  );
-  return [project.contractPath, ...layers];
-}
-
 /** What is to run now, or undefined where the old run goes on: nothing changed for it, or the new values are not in order. */
-function changed(call: Restarting, current: Prepared): Prepared | undefined {
-  const { world } = call;
+function changed({ options, world }: Restarting, current: Prepared): Prepared | undefined {
   let next: Prepared;
   try {
-    next = prepare(call);
+    const project = openProject(world.cwd, current.project.contractPath);
+    const { name } = current.prepared.stage;
+    next = { project, prepared: prepareBuild(project, { stage: name, bundle: options.bundle }, world) };
   } catch (error) {
     if (!(error instanceof Failure)) throw error;
     world.stderr.write(`adder: ${error.message}; the run goes on with the old values\n`);

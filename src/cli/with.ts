@@ -33,10 +33,9 @@ export const withValues = defineCommand({
     if (stage === undefined)
       throw new Failure('no stage was named', `adder with ${[...project.contract.stages.keys()].join('|')} -- COMMAND`);
     if (options.all) return buildAll(project, stage, rest, options, world);
-    const prepare = (command: readonly string[]) =>
-      prepareBuild(project, { stage, command, ...(options.bundle !== undefined && { bundle: options.bundle }) }, world);
-    if (options['show-env']) return showEnvironment(project, prepare([]), options, world);
-    const command = rest.length > 0 ? rest : prepare([]).bundle?.build;
+    const prepared = prepareBuild(project, { stage, bundle: options.bundle }, world);
+    if (options['show-env']) return showEnvironment(project, prepared, options, world);
+    const command = rest.length > 0 ? rest : prepared.bundle?.build;
     if (!command)
       throw new Failure(
         'no command was given',
@@ -44,20 +43,20 @@ export const withValues = defineCommand({
       );
     if (options.restart) {
       const { runAgain } = await import('./with-restart.js');
-      return runAgain({ contractPath: project.contractPath, stage, command, options, world });
+      return runAgain({ project, prepared }, { command, options, world });
     }
-    return build(project, prepare(command), command, options, world);
+    return build(project, prepared, command, options, world);
   },
 });
 
-type Options = OptionValues<(typeof reportOptions)[number] | 'inspect' | 'color' | 'bundle'>;
+export type WithOptions = OptionValues<(typeof reportOptions)[number] | 'inspect' | 'color' | 'bundle'>;
 
 /** Runs one command with what was prepared for it. @returns the exit code */
 async function build(
   project: Project,
   prepared: PreparedBuild,
   command: readonly string[],
-  options: Options,
+  options: WithOptions,
   world: World,
 ): Promise<number> {
   if (prepared.refused) return refuse(project, prepared, command, options, world);
@@ -74,7 +73,7 @@ export async function refuse(
   project: Project,
   prepared: PreparedBuild,
   command: readonly string[],
-  options: Options,
+  options: WithOptions,
   world: World,
 ): Promise<number> {
   const code = await printReport(prepared.report, options, world, { contract: project.contract });
@@ -82,7 +81,7 @@ export async function refuse(
   return code === EXIT.fine ? EXIT.findings : code;
 }
 
-export function sayFindings(project: Project, { report }: PreparedBuild, options: Options, world: World): void {
+export function sayFindings(project: Project, { report }: PreparedBuild, options: WithOptions, world: World): void {
   const settings = printOptions(options, world.stderr, world.env, project.contract);
   for (const line of findingLines(report.findings, settings)) world.stderr.write(`${line}\n`);
 }
@@ -92,7 +91,7 @@ async function buildAll(
   project: Project,
   stage: string,
   rest: readonly string[],
-  options: Options,
+  options: WithOptions,
   world: World,
 ): Promise<number> {
   if (rest.length > 0 || options.bundle !== undefined)
@@ -106,9 +105,7 @@ async function buildAll(
   const codes: number[] = [];
   for (const [index, { name, build: command }] of bundles.entries()) {
     world.stderr.write(`${style.strong(`${index + 1}/${bundles.length} ${name}`)}  ${command.join(' ')}\n`);
-    codes.push(
-      await build(project, prepareBuild(project, { stage, command, bundle: name }, world), command, options, world),
-    );
+    codes.push(await build(project, prepareBuild(project, { stage, bundle: name }, world), command, options, world));
   }
   const failed = bundles.filter((_, index) => codes[index] !== EXIT.fine).map(({ name }) => name);
   world.stderr.write(
@@ -120,7 +117,7 @@ async function buildAll(
 function showEnvironment(
   project: Project,
   { stage, given, bundle }: PreparedBuild,
-  options: Options,
+  options: WithOptions,
   world: World,
 ): number {
   const names = environmentNames(world.env, project.contract, stage, given, bundle);

@@ -88,6 +88,15 @@ export function digestFile(path: string): string {
   return hash.digest('hex');
 }
 
+/** A file's bytes; undefined where it cannot be read, for whatever reason. */
+export function readIfPossible(path: string): Buffer | undefined {
+  try {
+    return readFileSync(path);
+  } catch {
+    return undefined;
+  }
+}
+
 /** A text file, or undefined where it is too large or cannot be read; for files that help but need not be there. */
 export function readHelpfulText(path: string, mostBytes: number): string | undefined {
   try {

@@ -7,14 +7,29 @@ export type Tracking = 'tracked' | 'would-be-tracked' | 'ignored' | 'free';
 
 /** Asks git itself: its ignore rules come from many places, and no reading of files knows them all. */
 export function trackingOf(path: string): Tracking {
-  const git = (...args: string[]) => spawnSync('git', [...args, '--', path], { cwd: dirname(path), stdio: 'ignore' });
-  const known = git('ls-files', '--error-unmatch');
+  const ask = (...args: string[]) => spawnSync('git', [...args, '--', path], { cwd: dirname(path), stdio: 'ignore' });
+  const known = ask('ls-files', '--error-unmatch');
   if (known.error || known.status === 128) return 'free';
   if (known.status === 0) return 'tracked';
-  const ignored = git('check-ignore', '--quiet');
+  const ignored = ask('check-ignore', '--quiet');
   if (ignored.status === 0) return 'ignored';
   return ignored.status === 1 ? 'would-be-tracked' : 'free';
 }
+
+/** What git prints, as text; lists of names may be long. `failed` where git, or a repository, is not there, or it says no. */
+function git(root: string, args: readonly string[], input?: string): { stdout: string; failed: boolean } {
+  const { status, stdout, error } = spawnSync('git', ['-c', 'core.quotepath=off', ...args], {
+    cwd: root,
+    encoding: 'utf8',
+    maxBuffer: 1024 * 1024 * 1024,
+    ...(input !== undefined && { input }),
+  });
+  const failed = error !== undefined || status !== 0;
+  return { stdout: failed ? '' : stdout, failed };
+}
+
+const names = (stdout: string) => stdout.split('\0').filter(Boolean);
+const lines = (stdout: string) => stdout.split('\n').filter(Boolean);
 
 /**
  * Files that differ from a revision, and those that version control does not know yet.
@@ -22,45 +37,36 @@ export function trackingOf(path: string): Tracking {
  * @throws Failure where the revision is none, or there is no repository
  */
 export function changedSince(revision: string, root: string): Set<string> {
-  const git = (...args: string[]) =>
-    spawnSync('git', args, { cwd: root, encoding: 'utf8', maxBuffer: 256 * 1024 * 1024 });
-  const changed = git('diff', '--name-only', '--relative', '-z', '--end-of-options', revision, '--', '.');
-  if (changed.status !== 0)
+  const changed = git(root, ['diff', '--name-only', '--relative', '-z', '--end-of-options', revision, '--', '.']);
+  if (changed.failed)
     throw new Failure(
       `git does not know the revision "${revision}" here`,
       'name a commit, a branch or a tag of this repository',
     );
-  const untracked = git('ls-files', '--others', '--exclude-standard', '-z');
-  return new Set(`${changed.stdout}${untracked.stdout}`.split('\0').filter(Boolean));
+  const untracked = git(root, ['ls-files', '--others', '--exclude-standard', '-z']);
+  return new Set(names(changed.stdout + untracked.stdout));
 }
 
-/** Runs git for lists of names. @returns undefined where git, or a repository, is not there */
-function gitList(root: string, args: readonly string[], input?: string): string[] | undefined {
-  const options = {
-    cwd: root,
-    encoding: 'utf8',
-    maxBuffer: 1024 * 1024 * 1024,
-    ...(input !== undefined && { input }),
-  } as const;
-  const { status, stdout, error } = spawnSync('git', [...args], options);
-  // check-ignore answers with 1 where nothing is ignored.
-  return error || (status !== 0 && status !== 1) ? undefined : stdout.split('\0').filter(Boolean);
+/** Files that git lists; undefined where it cannot. */
+function listed(root: string, ...options: string[]): string[] | undefined {
+  const { stdout, failed } = git(root, ['ls-files', '-z', ...options]);
+  return failed ? undefined : names(stdout);
 }
 
 /** Every file that version control has, as paths from a folder; undefined where there is none. */
 export function trackedFiles(root: string): string[] | undefined {
-  return gitList(root, ['ls-files', '-z']);
+  return listed(root);
 }
 
 /** Files that are there, as version control sees them: tracked, or not ignored. */
 export function visibleFiles(root: string): string[] | undefined {
-  return gitList(root, ['ls-files', '-z', '--cached', '--others', '--exclude-standard']);
+  return listed(root, '--cached', '--others', '--exclude-standard');
 }
 
 /** Those of some paths that version control passes over, by every rule that it has; they need not exist. */
 export function ignoredAmong(root: string, paths: readonly string[]): Set<string> {
   if (paths.length === 0) return new Set();
-  return new Set(gitList(root, ['check-ignore', '-z', '--stdin'], paths.join('\0')) ?? []);
+  return new Set(names(git(root, ['check-ignore', '-z', '--stdin'], paths.join('\0')).stdout));
 }
 
 /** A commit that touched a file. */
@@ -72,24 +78,12 @@ export interface Touch {
 
 /** Every time a commit of any branch touched files of these patterns, the newest first. */
 export function touchesOf(root: string, patterns: readonly string[]): Touch[] {
-  const args = [
-    '-c',
-    'core.quotepath=off',
-    'log',
-    '--all',
-    '--no-renames',
-    '--relative',
-    '--format=%x00%h %cs',
-    '--name-only',
-    '--',
-    ...patterns,
-  ];
-  const { status, stdout } = spawnSync('git', args, { cwd: root, encoding: 'utf8', maxBuffer: 1024 * 1024 * 1024 });
-  if (status !== 0) return [];
+  const format = ['--relative', '--format=%x00%h %cs', '--name-only'];
+  const { stdout } = git(root, ['log', '--all', '--no-renames', ...format, '--', ...patterns]);
   return stdout.split('\0').flatMap((commit) => {
-    const [head = '', ...names] = commit.split('\n').filter(Boolean);
+    const [head = '', ...paths] = lines(commit);
     const [id = '', day = ''] = head.split(' ');
-    return names.map((path) => ({ path, id, day }));
+    return paths.map((path) => ({ path, id, day }));
   });
 }
 
@@ -101,17 +95,10 @@ export interface Blob {
 
 /** Every blob of every branch below a folder, with a path from there that it had, the newest first. */
 export function blobsOf(root: string): Blob[] {
-  const git = (...args: string[]) =>
-    spawnSync('git', ['-c', 'core.quotepath=off', ...args], {
-      cwd: root,
-      encoding: 'utf8',
-      maxBuffer: 1024 * 1024 * 1024,
-    });
-  const { status, stdout } = git('rev-list', '--objects', '--all', '--', '.');
-  if (status !== 0) return [];
+  const { stdout } = git(root, ['rev-list', '--objects', '--all', '--', '.']);
   // Here, unlike elsewhere, git tells paths from the top of the repository.
-  const prefix = git('rev-parse', '--show-prefix').stdout.trim();
-  return stdout.split('\n').flatMap((line) => {
+  const prefix = git(root, ['rev-parse', '--show-prefix']).stdout.trim();
+  return lines(stdout).flatMap((line) => {
     const at = line.indexOf(' ');
     const path = line.slice(at + 1);
     const isInside = at > 0 && path.length > prefix.length && path.startsWith(prefix);
@@ -150,29 +137,16 @@ export async function readBlobs(
 
 /** Sizes of objects, in bytes; 0 for what is no blob. */
 export function blobSizes(root: string, ids: readonly string[]): number[] {
-  const { stdout } = spawnSync('git', ['cat-file', '--batch-check=%(objecttype) %(objectsize)', '--buffer'], {
-    cwd: root,
-    input: `${ids.join('\n')}\n`,
-    encoding: 'utf8',
-    maxBuffer: 1024 * 1024 * 1024,
-  });
-  return stdout
-    .split('\n')
-    .filter(Boolean)
-    .map((line) => (line.startsWith('blob ') ? Number(line.slice('blob '.length)) : 0));
+  const args = ['cat-file', '--batch-check=%(objecttype) %(objectsize)', '--buffer'];
+  return lines(git(root, args, `${ids.join('\n')}\n`).stdout).map((line) =>
+    line.startsWith('blob ') ? Number(line.slice('blob '.length)) : 0,
+  );
 }
 
 /** The commits of any branch that brought a blob or took it away, the newest first. */
 export function commitsWith(root: string, id: string): { id: string; day: string }[] {
-  const { stdout } = spawnSync('git', ['log', '--all', `--find-object=${id}`, '--format=%h %cs'], {
-    cwd: root,
-    encoding: 'utf8',
+  return lines(git(root, ['log', '--all', `--find-object=${id}`, '--format=%h %cs']).stdout).map((line) => {
+    const [commit = '', day = ''] = line.split(' ');
+    return { id: commit, day };
   });
-  return (stdout ?? '')
-    .split('\n')
-    .filter(Boolean)
-    .map((line) => {
-      const [commit = '', day = ''] = line.split(' ');
-      return { id: commit, day };
-    });
 }

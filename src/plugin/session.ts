@@ -1,6 +1,6 @@
-import { dirname, join, relative, sep } from 'node:path';
+import { relative, sep } from 'node:path';
 import { blockers, givenValues, STAGE_NAME } from '../core/build/environment.js';
-import type { Bundle, Variable } from '../core/contract/contract.js';
+import type { Bundle, Stage, Variable } from '../core/contract/contract.js';
 import { Failure } from '../core/failure.js';
 import type { Finding } from '../core/findings/finding.js';
 import { judge } from '../core/findings/judge.js';
@@ -8,8 +8,8 @@ import { type InlineResult, Inliner, valuesModule } from '../core/inline/inline.
 import type { Secret } from '../core/secret.js';
 import { writeUses } from '../host/state.js';
 import { realWorld, today } from '../host/world.js';
-import { lintProject } from '../project/lint.js';
-import { bundleOf, chooseBundle, openProject, type Project, stageOf } from '../project/open.js';
+import { readCode } from '../project/lint.js';
+import { neededBundle, openProject, type Project, stageOf, valueFilesOf } from '../project/open.js';
 import { Resolver } from '../project/resolve.js';
 
 /** All that a plugin is told in a bundler's configuration; everything else is in the contract. */
@@ -25,6 +25,7 @@ export interface AdderOptions {
 /** One build, or one run of a dev server: the values as they are now, and what the modules made of them. */
 export class Session {
   #project!: Project;
+  #stage!: Stage;
   #bundle!: Bundle;
   #variables!: Variable[];
   #values!: Map<string, Secret>;
@@ -53,8 +54,7 @@ export class Session {
         `run it as: adder with ${[...project.contract.stages.keys()].join('|')} -- COMMAND; or give the plugin its stage`,
       );
     const stage = stageOf(project, name);
-    const bundle = this.options.bundle === undefined ? chooseBundle(project) : bundleOf(project, this.options.bundle);
-    if (!bundle) throw new Failure('the contract has no bundle', 'add one under bundles, with its toolchain');
+    const bundle = neededBundle(project, this.options.bundle);
     const { asked } = new Resolver(project, world.env).for(stage);
     const { findings } = judge(asked.findings, project.contract, today(world), []);
     const inTheWay = blockers(project.contract, bundle, findings).filter(({ variable }) =>
@@ -64,6 +64,7 @@ export class Session {
       throw new Failure(inTheWay.map(told).join('\n'), `adder values ${stage.name} shows all of them`);
     const given = givenValues(project.contract, bundle, asked);
     this.#project = project;
+    this.#stage = stage;
     this.#bundle = bundle;
     this.#variables = [...given.values()].map(({ variable }) => variable);
     this.#values = new Map(
@@ -79,16 +80,7 @@ export class Session {
 
   /** The contract and its layers, as absolute paths: what a change of means other values. */
   get watched(): string[] {
-    const { contract, root, contractPath } = this.#project;
-    const name = this.options.stage ?? process.env[STAGE_NAME] ?? '';
-    const files =
-      contract.stages.get(name)?.layers.flatMap((layer) => (layer.kind === 'file' ? [join(root, layer.name)] : [])) ??
-      [];
-    return [contractPath, ...files];
-  }
-
-  get prefix(): string {
-    return this.#bundle.prefix;
+    return valueFilesOf(this.#project, this.#stage);
   }
 
   /** The source of the module of values. */
@@ -113,10 +105,7 @@ export class Session {
   /** How a module comes into the bundle, from an entry: asked for only when a build is stopped. */
   async chainTo(id: string): Promise<readonly string[]> {
     const path = relative(this.#project.root, id).split(sep).join('/');
-    const { context } = await lintProject(this.#project, [this.#bundle], {
-      ...realWorldOnce(),
-      cwd: dirname(this.#project.contractPath),
-    });
+    const { context } = await readCode(this.#project, [this.#bundle], realWorldOnce());
     return context.bundles[0]?.reached.get(path) ?? [path];
   }
 }

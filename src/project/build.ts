@@ -1,5 +1,5 @@
 import { readFileSync } from 'node:fs';
-import { dirname, join, sep } from 'node:path';
+import { join, sep } from 'node:path';
 import { blockers, childEnvironment, givenValues, readName } from '../core/build/environment.js';
 import { toolFileFindings, toolFiles } from '../core/build/tool-files.js';
 import type { Bundle, Stage } from '../core/contract/contract.js';
@@ -21,15 +21,14 @@ import { ensureKey, readUses, storeReceipt } from '../host/state.js';
 import { expandPaths, findFiles } from '../host/walk.js';
 import { today, type World } from '../host/world.js';
 import { VERSION } from '../version.js';
-import { bundleOf, chooseBundle, type Project, stageOf } from './open.js';
+import { chooseBundle, type Project, packageFolder, stageOf } from './open.js';
 import { Resolver } from './resolve.js';
 import { FileSearcher } from './search-files.js';
 import { ShownPaths } from './shown-paths.js';
 
 export interface BuildRequest {
   stage: string;
-  bundle?: string;
-  command: readonly string[];
+  bundle?: string | undefined;
 }
 
 /** A build that may start: its values are in order. */
@@ -59,7 +58,7 @@ export interface BuildOutcome extends ChildResult {
 export function prepareBuild(project: Project, request: BuildRequest, world: World): PreparedBuild {
   const { contract } = project;
   const stage = stageOf(project, request.stage);
-  const bundle = request.bundle === undefined ? chooseBundle(project) : bundleOf(project, request.bundle);
+  const bundle = chooseBundle(project, request.bundle);
   const { asked: resolution, all: resolutions } = new Resolver(project, world.env).for(stage);
   const brought = bundle ? toolFileFindings(contract, bundle, readToolFiles(project, bundle, stage)) : [];
   const { findings } = judge([...resolution.findings, ...brought], contract, today(world), []);
@@ -81,20 +80,13 @@ export function prepareBuild(project: Project, request: BuildRequest, world: Wor
 
 /** The env files beside the bundle's code that its tool reads by itself; none where the plugin switches that off. */
 function readToolFiles({ root }: Project, bundle: Bundle, stage: Stage): ReadLayer[] {
-  const folder = packageOf(root, bundle);
+  const folder = packageFolder(root, bundle.code[0] ?? '.');
   if (hasPlugin(join(root, folder))) return [];
   return toolFiles(bundle, stage.buildAs ?? 'production').flatMap((name) => {
     const path = join(folder, name).split(sep).join('/');
     const isFile = statOf(join(root, path))?.isFile() === true;
     return isFile ? [readEnvFileLayer(path, path, readFileSync(join(root, path)), () => false)] : [];
   });
-}
-
-/** The nearest folder above the bundle's code with a package manifest: where its tool is started. */
-function packageOf(root: string, { code: [first = '.'] }: Bundle): string {
-  for (let folder = first; ; folder = dirname(folder)) {
-    if (statOf(join(root, folder, 'package.json')) || folder === '.' || folder === '/') return folder;
-  }
 }
 
 function hasPlugin(folder: string): boolean {

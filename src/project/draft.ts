@@ -1,15 +1,16 @@
-import { existsSync, readFileSync } from 'node:fs';
+import { existsSync } from 'node:fs';
 import { join } from 'node:path';
 import { glob } from 'tinyglobby';
 import { parse as parseYaml } from 'yaml';
 import { nameOf } from '../core/draft/file-names.js';
 import type { ConfigFile, Material, Package, SourceFile, ValueFile } from '../core/draft/material.js';
 import { parseEnvFile } from '../core/envfile/parse.js';
-import { isSource, readsIn, sourceEndings } from '../core/reads/index.js';
+import { isSource, readsIn } from '../core/reads/index.js';
 import { readFileLayer } from '../core/resolve/file-layer.js';
 import type { ReadLayer } from '../core/resolve/layers.js';
-import { LineMap } from '../core/text/positions.js';
+import { textPlaces } from '../core/text/positions.js';
 import { shapeOf } from '../core/tokens/shapes.js';
+import { readIfPossible } from '../host/files.js';
 
 const DEEPEST = 6;
 /** Larger source files are bundles that somebody checked in. */
@@ -49,16 +50,11 @@ export async function gatherMaterial(root: string): Promise<Material> {
   };
 }
 
-/** How many files of source code were looked at, for the summary. */
-export function sourceGlob(): string {
-  return `**/*.{${sourceEndings.join(',')}}`;
-}
-
 function valueFile(root: string, path: string): ValueFile | undefined {
   const named = nameOf(path);
   if (!named) return undefined;
   const isRead = named.kind !== 'leftover' && named.kind !== 'misnamed';
-  const bytes = isRead ? read(root, path) : undefined;
+  const bytes = isRead ? readIfPossible(join(root, path)) : undefined;
   if (isRead && !bytes) return undefined;
   const layer: ReadLayer = bytes
     ? readFileLayer(path, bytes, () => false)
@@ -103,17 +99,13 @@ function textBetween(bytes: Uint8Array, start: number, end: number): string {
 }
 
 function sourceFile(root: string, path: string): SourceFile | undefined {
-  const bytes = read(root, path);
+  const bytes = readIfPossible(join(root, path));
   if (!bytes || bytes.length > MOST_SOURCE_BYTES) return undefined;
   const text = bytes.toString();
   const { reads } = readsIn(path, text);
   if (reads.length === 0) return undefined;
-  const lines = new LineMap(bytes);
-  const placed = reads.map((one) => {
-    const { line, column } = lines.at(Buffer.byteLength(text.slice(0, one.nameStart)));
-    return { ...one, line, column };
-  });
-  return { path, reads: placed };
+  const placeOf = textPlaces(text);
+  return { path, reads: reads.map((one) => ({ ...one, ...placeOf(one.nameStart) })) };
 }
 
 function packageFrom(root: string, path: string): Package | undefined {
@@ -122,20 +114,18 @@ function packageFrom(root: string, path: string): Package | undefined {
   if (name !== 'package.json' && name !== 'pubspec.yaml') return undefined;
   const isDart = name === 'pubspec.yaml';
   try {
-    const text = read(root, path)?.toString() ?? '';
+    const text = readIfPossible(join(root, path))?.toString() ?? '';
     const manifest: unknown = isDart ? parseYaml(text) : JSON.parse(text);
     const {
       name: label,
       dependencies,
       devDependencies,
-      scripts,
     } = manifest as Record<string, Record<string, string> | undefined> & { name?: string };
     return {
       folder,
       name: typeof label === 'string' ? label : '',
       isDart,
       dependencies: Object.keys({ ...dependencies, ...devDependencies }),
-      scripts: scripts ?? {},
     };
   } catch {
     return undefined;
@@ -149,14 +139,6 @@ function isConfig(path: string): boolean {
 }
 
 function configFile(root: string, path: string): ConfigFile | undefined {
-  const text = read(root, path)?.toString();
+  const text = readIfPossible(join(root, path))?.toString();
   return text === undefined ? undefined : { path, text };
-}
-
-function read(root: string, path: string): Buffer | undefined {
-  try {
-    return readFileSync(join(root, path));
-  } catch {
-    return undefined;
-  }
 }

@@ -13,6 +13,7 @@ import type { Resolution } from '../core/resolve/resolve.js';
 import { findAll } from '../core/search/matcher.js';
 import { sampledGrams } from '../core/search/sampled-grams.js';
 import { byteSize, count } from '../core/text/display.js';
+import { readIfPossible } from '../host/files.js';
 import { ModuleResolver } from '../host/modules.js';
 import {
   blobSizes,
@@ -26,7 +27,7 @@ import {
 } from '../host/version-control.js';
 import type { World } from '../host/world.js';
 import type { LintedCode } from './lint.js';
-import type { Project } from './open.js';
+import { type Project, packageFolder } from './open.js';
 
 /** Bounds of the search through the history, so that an old repository does not take minutes. */
 const MOST_BLOBS = 100_000;
@@ -46,8 +47,9 @@ async function gatherFacts(
   stages: readonly Resolution[],
   world: World,
 ): Promise<RepositoryFacts> {
-  const tracked = trackedFiles(root);
-  const isVersioned = tracked !== undefined;
+  const known = trackedFiles(root);
+  const isVersioned = known !== undefined;
+  const tracked = new Set(known);
   const visible = visibleFiles(root) ?? [];
   const ignore = ['**/node_modules/**', '**/.git/**', '**/dist/**', '**/build/**', '**/.adder/**'];
   // Env files count though they are ignored; without version control the folder is all there is.
@@ -62,28 +64,18 @@ async function gatherFacts(
   const layerPaths = stages.flatMap(({ layers }) => layers.flatMap(({ path }) => path ?? []));
   const asked = [...new Set([...layerPaths, ...paths.filter((path) => nameOf(path))])];
   const ignored = isVersioned ? ignoredAmong(root, asked) : new Set<string>();
-  const history = isVersioned
-    ? await searchHistory(root, new Set(tracked), contract, stages, world)
-    : { pastValues: [] };
+  const history = isVersioned ? await searchHistory(root, tracked, contract, stages, world) : { pastValues: [] };
   return {
     contract,
     stages,
     paths,
     isVersioned,
-    tracked: new Set(tracked),
+    tracked,
     isIgnored: (path) => ignored.has(path),
     past: isVersioned ? pastFiles(root) : [],
     ...history,
-    text: (path) => textOf(join(root, path)),
+    text: (path) => readIfPossible(join(root, path))?.toString(),
   };
-}
-
-function textOf(path: string): string | undefined {
-  try {
-    return readFileSync(path, 'utf8');
-  } catch {
-    return undefined;
-  }
 }
 
 /** Env files and keys of any commit, examples left out. */
@@ -114,7 +106,7 @@ async function searchHistory(
   contract: Project['contract'],
   stages: readonly Resolution[],
   world: World,
-): Promise<Pick<RepositoryFacts, 'pastValues' | 'unlookedHistory'>> {
+): Promise<Pick<RepositoryFacts, 'pastValues'>> {
   const needles = needlesFor(secretsToSeek(contract, stages).sought);
   if (needles.length === 0) return { pastValues: [] };
   const all = blobsOf(root).slice(0, MOST_BLOBS);
@@ -207,7 +199,7 @@ function dependencies({ root }: Project, { context, files }: LintedCode): LintFi
           !path.includes(`${sep}node_modules${sep}`)
         )
           continue;
-        const text = /\.[cm]?js$/.test(path) ? textOf(path) : undefined;
+        const text = /\.[cm]?js$/.test(path) ? readIfPossible(path)?.toString() : undefined;
         if (text === undefined) continue;
         seen.set(path, { package: packageOf(path), text });
         queue.push(path);
@@ -227,18 +219,19 @@ function dependencies({ root }: Project, { context, files }: LintedCode): LintFi
       );
     }
     const [entry] = reached.keys();
-    return entry === undefined ? [] : dependencyRule(seen.values(), bundle.name, manifestAbove(root, entry));
+    return entry === undefined
+      ? []
+      : dependencyRule(
+          seen.values(),
+          bundle.name,
+          join(packageFolder(root, dirname(entry)), 'package.json')
+            .split(sep)
+            .join('/'),
+        );
   });
 }
 
 function packageOf(path: string): string {
   const inside = path.slice(path.lastIndexOf(`${sep}node_modules${sep}`) + '/node_modules/'.length).split(sep);
   return inside[0]?.startsWith('@') ? `${inside[0]}/${inside[1]}` : (inside[0] ?? '');
-}
-
-function manifestAbove(root: string, path: string): string {
-  for (let folder = dirname(path); ; folder = dirname(folder)) {
-    const manifest = join(folder, 'package.json').split(sep).join('/');
-    if (existsSync(join(root, manifest)) || folder === '.' || folder === '/') return manifest;
-  }
 }

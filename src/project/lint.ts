@@ -33,25 +33,35 @@ const passedOver = [
 /** Larger files are bundles that somebody checked in. */
 const MOST_BYTES = 4 * 1024 * 1024;
 
-/** The project's code, read and held against its contract. */
-export interface LintedCode {
-  findings: LintFinding[];
+/** The project's code, with what of it reaches the browser. */
+export interface ProjectCode {
   files: ReadonlyMap<string, SourceText>;
   context: LintContext;
   /** How much source text was read. */
   bytes: number;
-  /** Code that the contract names, and in which there is no source file. */
+  /** Files that are too large, and code that the contract names and in which there is no source file. */
   unread: Unread[];
+}
+
+/** The project's code, held against its contract. */
+export interface LintedCode extends ProjectCode {
+  findings: LintFinding[];
 }
 
 /** @param bundles whose code is looked at */
 export async function lintProject(project: Project, bundles: readonly Bundle[], world: World): Promise<LintedCode> {
+  const code = await readCode(project, bundles, world);
+  return { ...code, findings: lintCode(code.context) };
+}
+
+/** Reads the code and follows its imports, and judges nothing. */
+export async function readCode(project: Project, bundles: readonly Bundle[], world: World): Promise<ProjectCode> {
   const { contract, root } = project;
   const alone = new Resolver(project, world.env).eachAlone();
   const [first] = contract.stages.keys();
   const view = new SourceView(planSearch(contract, first ?? '', alone));
   const { files, bytes, unread: tooLarge } = await readSources(project, bundles);
-  const modules = new ProjectModules(root, files, bundles);
+  const modules = new ProjectModules(root, files);
   const context: LintContext = {
     contract,
     stages: alone,
@@ -60,7 +70,7 @@ export async function lintProject(project: Project, bundles: readonly Bundle[], 
     at: (file, offset) => view.at(file, offset),
     show: (file, start, end) => view.show(file, start, end),
   };
-  return { findings: lintCode(context), files, context, bytes, unread: [...tooLarge, ...withoutCode(context)] };
+  return { files, context, bytes, unread: [...tooLarge, ...withoutCode(context)] };
 }
 
 /** Where nothing was looked at, nothing is in order. */
@@ -119,12 +129,7 @@ class ProjectModules {
   constructor(
     readonly root: string,
     readonly files: ReadonlyMap<string, SourceText>,
-    readonly bundles: readonly Bundle[],
   ) {}
-
-  importsOf(path: string) {
-    return this.files.get(path)?.imports ?? [];
-  }
 
   resolve(bundle: Bundle, from: string, specifier: string): string | undefined {
     const key = `${bundle.name}\0${dirname(from)}\0${specifier}`;

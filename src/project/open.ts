@@ -61,14 +61,37 @@ export function bundleOf({ contract }: Project, name: string): Bundle {
 }
 
 /**
- * The only bundle of the contract, or none.
- * @throws Failure where it has several
+ * The bundle that was named, or the only one of the contract, or none.
+ * @throws Failure where it has several, or not the one that was named
  */
-export function chooseBundle({ contract }: Project): Bundle | undefined {
-  const bundles = [...contract.bundles.values()];
+export function chooseBundle(project: Project, named?: string): Bundle | undefined {
+  if (named !== undefined) return bundleOf(project, named);
+  const bundles = [...project.contract.bundles.values()];
   if (bundles.length <= 1) return bundles[0];
   const names = bundles.map((bundle) => bundle.name).join('|');
   throw new Failure(`the contract has ${bundles.length} bundles`, `name the one that is meant: --bundle ${names}`);
+}
+
+/** @throws Failure where {@link chooseBundle} does, and where the contract has none */
+export function neededBundle(project: Project, named?: string): Bundle {
+  const bundle = chooseBundle(project, named);
+  if (!bundle) throw new Failure('the contract has no bundle', 'add one under bundles, with its toolchain');
+  return bundle;
+}
+
+/** The contract and a stage's files, as absolute paths: a change of one may mean other values. */
+export function valueFilesOf({ contractPath, root }: Project, { layers }: Stage): string[] {
+  return [contractPath, ...layers.flatMap((layer) => (layer.kind === 'file' ? [join(root, layer.name)] : []))];
+}
+
+/**
+ * The nearest folder with a package manifest, from a file or folder upward; the contract's own where there is none.
+ * @param from relative to the contract's folder
+ */
+export function packageFolder(root: string, from: string): string {
+  for (let folder = from; ; folder = dirname(folder)) {
+    if (existsSync(join(root, folder, 'package.json')) || folder === '.' || folder === '/') return folder;
+  }
 }
 
 /** @throws Failure with the nearest names for a variable that the contract does not have */

@@ -23,7 +23,6 @@ export interface Package {
   name: string;
   isDart: boolean;
   dependencies: readonly string[];
-  scripts: Readonly<Record<string, string>>;
 }
 
 /** A configuration file of a build tool, as text. */

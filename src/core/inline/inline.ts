@@ -6,8 +6,9 @@ import type { Edit } from '../lint/model.js';
 import { type Meaning, Names } from '../lint/names.js';
 import { readsIn, usualObjects } from '../reads/index.js';
 import type { Read } from '../reads/read.js';
+import { PAGE_VALUES } from '../runtime/runtime.js';
 import { reveal, type Secret } from '../secret.js';
-import { LineMap } from '../text/positions.js';
+import { textPlaces } from '../text/positions.js';
 import { stringLiteral, valueLiteral } from './literal.js';
 
 /** Something that the build has to say about a module. */
@@ -63,10 +64,9 @@ export class Inliner {
     const { reads, sources = [] } = readsIn(path, text, this.#objects);
     const result: InlineResult = { problems: [], used: [] };
     if (reads.length === 0) return result;
-    const lines = new LineMap(Buffer.from(text));
+    const placeOf = textPlaces(text);
     const say = ({ nameStart }: Read, message: string, stops = false) => {
-      const { line, column } = lines.at(Buffer.byteLength(text.slice(0, nameStart)));
-      result.problems.push({ message, line, column, stops });
+      result.problems.push({ message, ...placeOf(nameStart), stops });
     };
     const edits = new MagicString(text);
     const done: Edit[] = [];
@@ -102,7 +102,7 @@ export class Inliner {
       this.#emptied(read.object, start, end, edits, done);
     else if (kind === 'in') edits.overwrite(start, end, String(this.#values.has(name)));
     else if (kind === 'destructured') {
-      const edit = writtenOut({ ...file, reads: [], imports: [] }, read, (one) => this.#literal(one, '', 0));
+      const edit = writtenOut(file, read, (one) => this.#literal(one, '', 0));
       if (!edit || done.some((one) => one.start === edit.start)) return;
       done.push(edit);
       edits.overwrite(edit.start, edit.end, edit.text);
@@ -154,7 +154,7 @@ export function valuesModule(variables: readonly Variable[], values: ReadonlyMap
     .filter(({ reach }) => reach === 'public')
     .map((variable) => {
       if (variable.delivery === 'runtime')
-        return `export const ${variable.name} = globalThis.adderValues?.${variable.name};`;
+        return `export const ${variable.name} = globalThis.${PAGE_VALUES}?.${variable.name};`;
       const value = values.get(variable.name);
       return `export const ${variable.name} = ${value ? valueLiteral(variable, reveal(value)) : 'undefined'};`;
     });

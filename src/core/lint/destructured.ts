@@ -1,5 +1,5 @@
 import type { Read } from '../reads/read.js';
-import { type Node, parseSyntax, type SourceKind } from '../syntax/parse.js';
+import { type Node, parseSyntax, scriptKind } from '../syntax/parse.js';
 import { unwrap, walk } from '../syntax/walk.js';
 import type { Edit, SourceText } from './model.js';
 
@@ -9,13 +9,13 @@ import type { Edit, SourceText } from './model.js';
  * @param expression how a name is read, or undefined where it is not to be
  */
 export function writtenOut(
-  file: SourceText,
+  file: Pick<SourceText, 'path' | 'text'>,
   read: Read,
   expression: (name: string) => string | undefined,
 ): Edit | undefined {
-  const ending = /\.[cm]?([jt]sx?)$/.exec(file.path)?.[1];
-  if (ending === undefined) return undefined;
-  const { program } = parseSyntax(file.text, (ending === 'js' ? 'jsx' : ending) as SourceKind);
+  const kind = scriptKind(file.path);
+  if (kind === undefined) return undefined;
+  const { program } = parseSyntax(file.text, kind);
   let found: Node | undefined;
   walk(program, (node) => {
     if (

@@ -1,4 +1,4 @@
-import { type Node, parseSyntax, type SourceKind } from '../syntax/parse.js';
+import { type Node, parseSyntax, scriptKind } from '../syntax/parse.js';
 import { walk } from '../syntax/walk.js';
 import type { SourceText } from './model.js';
 
@@ -21,9 +21,9 @@ export function literalsOf(file: SourceText): readonly Literal[] | undefined {
 }
 
 function find({ path, text }: SourceText): Literal[] | undefined {
-  const ending = /\.[cm]?(js|jsx|ts|tsx)$/.exec(path)?.[1];
-  if (ending === undefined) return undefined;
-  const { program } = parseSyntax(text, (ending === 'js' ? 'jsx' : ending) as SourceKind);
+  const kind = scriptKind(path);
+  if (kind === undefined) return undefined;
+  const { program } = parseSyntax(text, kind);
   const found: Literal[] = [];
   walk(program, (node, ancestors) => {
     if (node.type === 'Literal' && typeof node.value === 'string')

@@ -43,9 +43,10 @@ export class Names {
       return known.delivery === 'runtime'
         ? this.#elsewhere(known, 'it is delivered when the app loads')
         : { kind: 'public', variable: known };
-    const plain = this.#find(name);
+    const { variables } = this.#contract;
+    const plain = variables.get(name);
     if (plain && plain.reach !== 'public') return { kind: 'narrow', variable: plain };
-    const bare = this.#find(withoutPrefixes(name, this.bundle.prefix));
+    const bare = variables.get(withoutPrefixes(name, this.bundle.prefix));
     if (bare && bare.reach !== 'public') return { kind: 'narrow', variable: bare };
     const variable = plain ?? bare;
     if (variable && !belongsTo(this.bundle, variable))
@@ -53,11 +54,6 @@ export class Names {
     if (variable) return this.#misnamed(variable, name);
     if (builtIn.test(name)) return { kind: 'builtIn' };
     return { kind: 'unknown', near: nearest(name, this.#public.keys()) };
-  }
-
-  /** A variable by its present name, an older one, or the one that some bundle reads. */
-  #find(name: string): Variable | undefined {
-    return this.#contract.variables.get(name);
   }
 
   #elsewhere(variable: Variable, because: string): Meaning {

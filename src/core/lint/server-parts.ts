@@ -1,4 +1,4 @@
-import { type Node, parseSyntax, type SourceKind } from '../syntax/parse.js';
+import { type Node, parseSyntax, scriptKind } from '../syntax/parse.js';
 import { isTypeOnly, walk } from '../syntax/walk.js';
 import type { SourceText } from './model.js';
 
@@ -6,9 +6,9 @@ const serverExports = /\b(getServerSideProps|getStaticProps|getStaticPaths|loade
 
 /** The stretches of a page that a framework runs on the server alone, though the rest of the file goes to the browser. */
 export function serverParts(file: Pick<SourceText, 'path' | 'text'>): { start: number; end: number }[] {
-  const isPage = /(^|\/)(pages|routes)\//.test(file.path) && /\.[cm]?[jt]sx?$/.test(file.path);
-  if (!isPage || !serverExports.test(file.text)) return [];
-  return (programOf(file).body as Node[]).flatMap((statement) => {
+  const kind = /(^|\/)(pages|routes)\//.test(file.path) ? scriptKind(file.path) : undefined;
+  if (kind === undefined || !serverExports.test(file.text)) return [];
+  return (parseSyntax(file.text, kind).program.body as Node[]).flatMap((statement) => {
     if (statement.type !== 'ExportNamedDeclaration' || !statement.declaration) return [];
     const declaration = statement.declaration as Node;
     const named = declaration.type === 'VariableDeclaration' ? (declaration.declarations as Node[]) : [declaration];
@@ -24,8 +24,9 @@ export function serverParts(file: Pick<SourceText, 'path' | 'text'>): { start: n
  * @param at an offset in the statement
  */
 export function importsValue(file: Pick<SourceText, 'path' | 'text'>, at: number): boolean {
-  if (!/\.[cm]?tsx?$/.test(file.path)) return true;
-  const program = programOf(file);
+  const kind = scriptKind(file.path);
+  if (kind !== 'ts' && kind !== 'tsx') return true;
+  const { program } = parseSyntax(file.text, kind);
   const statement = (program.body as Node[]).find(({ start, end }) => start <= at && at < end);
   if (statement?.type !== 'ImportDeclaration') return true;
   const specifiers = statement.specifiers as Node[];
@@ -46,9 +47,4 @@ export function importsValue(file: Pick<SourceText, 'path' | 'text'>, at: number
     return undefined;
   });
   return isUsed;
-}
-
-function programOf({ path, text }: Pick<SourceText, 'path' | 'text'>): Node {
-  const ending = /\.[cm]?([jt]sx?)$/.exec(path)?.[1];
-  return parseSyntax(text, (ending === 'js' ? 'jsx' : ending) as SourceKind).program;
 }

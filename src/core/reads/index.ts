@@ -1,21 +1,13 @@
-import type { SourceKind } from '../syntax/parse.js';
+import { scriptEndings, scriptKind } from '../syntax/parse.js';
 import { readsInDart } from './dart.js';
 import { readsInJavaScript } from './javascript.js';
 import { type MarkupKind, readsInMarkup } from './markup.js';
 import { type FileReads, nothingRead } from './read.js';
 
-type Language = { of: 'script'; kind: SourceKind } | { of: 'markup'; kind: MarkupKind } | { of: 'dart' };
+type Language = { of: 'markup'; kind: MarkupKind } | { of: 'dart' };
 
-/** What a file's ending says of its language. One line an ending. */
+/** What a file's ending says of its language, besides those of scripts. One line an ending. */
 const languages: Readonly<Record<string, Language>> = {
-  js: { of: 'script', kind: 'jsx' },
-  mjs: { of: 'script', kind: 'js' },
-  cjs: { of: 'script', kind: 'js' },
-  jsx: { of: 'script', kind: 'jsx' },
-  ts: { of: 'script', kind: 'ts' },
-  mts: { of: 'script', kind: 'ts' },
-  cts: { of: 'script', kind: 'ts' },
-  tsx: { of: 'script', kind: 'tsx' },
   html: { of: 'markup', kind: 'html' },
   htm: { of: 'markup', kind: 'html' },
   vue: { of: 'markup', kind: 'vue' },
@@ -29,22 +21,22 @@ export const usualObjects = ['import.meta.env', 'process.env', 'globalThis.proce
 
 /** Whether reads can be told from a file of this name. */
 export function isSource(path: string): boolean {
-  return languageOf(path) !== undefined && !/\.d\.[cm]?ts$|\.min\.js$/.test(path);
+  return (scriptKind(path) ?? languageOf(path)) !== undefined && !/\.d\.[cm]?ts$|\.min\.js$/.test(path);
 }
 
 /** The endings of {@link isSource}, for globs. */
-export const sourceEndings: readonly string[] = Object.keys(languages);
+export const sourceEndings: readonly string[] = [...scriptEndings, ...Object.keys(languages)];
 
 /**
  * What a source text reads from the environment, and what it loads. Never throws.
  * @param path tells the language
  */
 export function readsIn(path: string, text: string, objects: readonly string[] = usualObjects): FileReads {
+  const kind = scriptKind(path);
+  if (kind) return readsInJavaScript(text, kind, objects);
   const language = languageOf(path);
   if (!language) return nothingRead;
-  if (language.of === 'dart') return readsInDart(text);
-  if (language.of === 'markup') return readsInMarkup(text, language.kind, objects);
-  return readsInJavaScript(text, language.kind, objects);
+  return language.of === 'dart' ? readsInDart(text) : readsInMarkup(text, language.kind, objects);
 }
 
 function languageOf(path: string): Language | undefined {

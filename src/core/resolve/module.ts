@@ -1,7 +1,7 @@
 import { type Node, parseSyntax } from '../syntax/parse.js';
 import { declarationOf } from '../syntax/scopes.js';
 import { constantText, unwrap } from '../syntax/walk.js';
-import { LineMap } from '../text/positions.js';
+import { textPlaces } from '../text/positions.js';
 import { joinedName, KeyedLayer } from './keyed.js';
 import type { ReadLayer } from './layers.js';
 
@@ -14,13 +14,7 @@ const DEEPEST = 20;
  * JSON layer do; where it has several exports, their names stand before the keys.
  */
 export function readModuleLayer(name: string, path: string, text: string): ReadLayer {
-  const bytes = Buffer.from(text);
-  const lines = new LineMap(bytes);
-  const at = (offset: number) => {
-    const { line, column } = lines.at(Buffer.byteLength(text.slice(0, offset)));
-    return { line, column };
-  };
-  const layer = new KeyedLayer(name, path, at);
+  const layer = new KeyedLayer(name, path, textPlaces(text));
   const { program, problem } = parseSyntax(text, /\.[cm]?ts$/.test(path) ? 'ts' : 'js');
   if (problem)
     layer.say(

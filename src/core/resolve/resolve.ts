@@ -261,8 +261,7 @@ class Resolver {
     const winner = offers.at(-1);
     const file = offers.findLast(({ source }) => source.layer !== 'process');
     if (winner?.source.layer !== 'process' || !file) return;
-    const [a, b] = [this.#expander.expand(winner), this.#expander.expand(file)];
-    if (isProblem(a) || isProblem(b) || sameSecret(a.text, b.text)) return;
+    if (!this.#differ(winner, file)) return;
     const message = `the process's environment has another ${variable.name} than ${describeSource(file.source)}, and wins`;
     this.#say(variable, file, {
       code: 'value/shadowed',
@@ -271,13 +270,18 @@ class Resolver {
     });
   }
 
+  /** Whether two offers have values, and not the same one. */
+  #differ(one: Offer, other: Offer): boolean {
+    const [a, b] = [this.#expander.expand(one), this.#expander.expand(other)];
+    return !isProblem(a) && !isProblem(b) && !sameSecret(a.text, b.text);
+  }
+
   /** What is on one machine alone must not decide what is shipped. */
   #noteLocal(variable: Variable, offers: readonly Offer[]): void {
     const [winner, loser] = [offers.at(-1), offers.at(-2)];
     if (!winner || !loser || !ships(this.stage.name) || !isLocalFile(winner.source) || isLocalFile(loser.source))
       return;
-    const [a, b] = [this.#expander.expand(winner), this.#expander.expand(loser)];
-    if (isProblem(a) || isProblem(b) || sameSecret(a.text, b.text)) return;
+    if (!this.#differ(winner, loser)) return;
     const { name } = variable;
     const message = `${describeSource(winner.source)}, a file of this machine alone, has another ${name} than ${describeSource(loser.source)}, and wins in ${this.stage.name}, which ships`;
     const remedy = `take the file out of the layers of ${this.stage.name}, or the line out of the file`;

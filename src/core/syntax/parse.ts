@@ -28,6 +28,26 @@ function loaded(): typeof import('oxc-parser') {
   return parser;
 }
 
+/** What the ending of a script says of its language. */
+const scriptKinds: Readonly<Record<string, SourceKind>> = {
+  js: 'jsx',
+  mjs: 'js',
+  cjs: 'js',
+  jsx: 'jsx',
+  ts: 'ts',
+  mts: 'ts',
+  cts: 'ts',
+  tsx: 'tsx',
+};
+
+/** The endings of {@link scriptKind}. */
+export const scriptEndings: readonly string[] = Object.keys(scriptKinds);
+
+/** How a file is parsed, by its name; undefined where it is no script. */
+export function scriptKind(path: string): SourceKind | undefined {
+  return scriptKinds[path.slice(path.lastIndexOf('.') + 1).toLowerCase()];
+}
+
 /** Parses a source text; never throws, what is wrong is in `problem`. */
 export function parseSyntax(text: string, kind: SourceKind): Syntax {
   const result = loaded().parseSync(`source.${kind}`, text, { lang: kind, sourceType: 'unambiguous' });

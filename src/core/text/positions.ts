@@ -7,6 +7,24 @@ export interface Position {
 
 export const LINE_FEED = 0x0a;
 
+/**
+ * Answers where the parts of a text stand, by their offsets in UTF-16 code units, as parsers of it give them.
+ * @returns line and column from 1
+ */
+export function textPlaces(text: string): (offset: number) => { line: number; column: number } {
+  const starts = [0];
+  for (let at = text.indexOf('\n'); at >= 0; at = text.indexOf('\n', at + 1)) starts.push(at + 1);
+  return (offset) => {
+    let [low, high] = [0, starts.length - 1];
+    while (low < high) {
+      const middle = (low + high + 1) >> 1;
+      if ((starts[middle] as number) <= offset) low = middle;
+      else high = middle - 1;
+    }
+    return { line: low + 1, column: offset - (starts[low] as number) + 1 };
+  };
+}
+
 /** Answers where a byte stands. Line starts are collected once, columns only where somebody asks. */
 export class LineMap {
   readonly #bytes: Uint8Array;

@@ -91,7 +91,6 @@ function materialOf(texts: Record<string, string>, packages: Partial<Package>[] 
       name: 'desk',
       isDart: false,
       dependencies: [],
-      scripts: {},
       ...one,
     })),
     configs: [],

@@ -32,8 +32,6 @@ export interface RepositoryFacts {
   past: readonly Past[];
   /** Values of today in blobs of the past. */
   pastValues: readonly (Past & { variable: string; stages: readonly string[] })[];
-  /** What of the history was not looked at, as a phrase. */
-  unlookedHistory?: string;
   text(path: string): string | undefined;
 }
 

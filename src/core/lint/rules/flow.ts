@@ -1,5 +1,5 @@
 import type { Read } from '../../reads/read.js';
-import { type Node, parseSyntax, type SourceKind } from '../../syntax/parse.js';
+import { type Node, parseSyntax, type SourceKind, scriptKind } from '../../syntax/parse.js';
 import { declarationOf } from '../../syntax/scopes.js';
 import { isTypeOnly, isWrapper, unwrap, walk } from '../../syntax/walk.js';
 import { type LintContext, type LintFinding, placed, type SourceText } from '../model.js';
@@ -9,12 +9,9 @@ export function flowRules(context: LintContext): LintFinding[] {
   return [...context.files.values()].flatMap((file) => {
     const code = context.bundles.find(({ reached }) => reached.has(file.path));
     if (code && code.bundle.runs !== 'server') return wholeObjects(context, file, code.bundle.name);
-    return file.reads.length > 0 && isScript(file) ? new Flow(context, file).findings() : [];
+    const kind = scriptKind(file.path);
+    return file.reads.length > 0 && kind ? new Flow(context, file).findings(kind) : [];
   });
-}
-
-function isScript({ path }: SourceText): boolean {
-  return /\.[cm]?[jt]sx?$/.test(path);
 }
 
 function wholeObjects(context: LintContext, file: SourceText, bundle: string): LintFinding[] {
@@ -61,10 +58,9 @@ class Flow {
     }
   }
 
-  findings(): LintFinding[] {
+  findings(kind: SourceKind): LintFinding[] {
     if (this.#reads.size === 0) return [];
-    const ending = /\.[cm]?([jt]sx?)$/.exec(this.file.path)?.[1];
-    const { program } = parseSyntax(this.file.text, (ending === 'js' ? 'jsx' : ending) as SourceKind);
+    const { program } = parseSyntax(this.file.text, kind);
     walk(program, (node, ancestors) => {
       if (isTypeOnly(node)) return false;
       if (node.type === 'VariableDeclarator') this.#declare(node, ancestors);

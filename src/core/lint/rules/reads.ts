@@ -1,4 +1,4 @@
-import { nameIn, readsFrom, replacedObjects } from '../../contract/names.js';
+import { readsFrom, replacedObjects } from '../../contract/names.js';
 import { DART_READS, toolchains } from '../../contract/toolchains.js';
 import { type Read, readKinds } from '../../reads/read.js';
 import { editDistance, joinWords } from '../../text/nearest.js';
@@ -242,11 +242,11 @@ const howRead: Partial<Record<Read['kind'], string>> = {
 
 /** Names that code of a server reads, which the contract should have. */
 export function serverReadRules(context: LintContext): LintFinding[] {
-  return context.bundles.flatMap(({ bundle, onServer }) =>
-    [...onServer].flatMap((path) => {
+  return context.bundles.flatMap(({ bundle, onServer }) => {
+    const names = new Names(context.contract, bundle);
+    return [...onServer].flatMap((path) => {
       const file = context.files.get(path);
       if (!file) return [];
-      const names = new Names(context.contract, bundle);
       return file.reads.flatMap((read): LintFinding[] => {
         if (read.name === undefined || read.kind === 'written' || read.kind === 'in') return [];
         const meaning = names.meaning(read.name);
@@ -266,8 +266,8 @@ export function serverReadRules(context: LintContext): LintFinding[] {
           },
         ];
       });
-    }),
-  );
+    });
+  });
 }
 
 /** What every server has from its machine. */
@@ -276,10 +276,4 @@ const runtimeNames = /^(PATH|HOME|PWD|USER|SHELL|TZ|LANG|CI|HOSTNAME|TMPDIR|NO_C
 function nearServer({ contract }: LintContext, name: string): string[] {
   const upper = name.toUpperCase();
   return [...contract.variables.keys()].filter((one) => one !== name && one.toUpperCase() === upper);
-}
-
-/** Names that a bundle's code may read, for other rules. */
-export function readName(context: LintContext, bundle: BundleCode['bundle'], variable: string): string {
-  const found = context.contract.variables.get(variable);
-  return found ? nameIn(bundle, found) : variable;
 }

@@ -1,4 +1,4 @@
-import { readsFrom } from '../../contract/names.js';
+import { nameIn, readsFrom } from '../../contract/names.js';
 import { DART_READS } from '../../contract/toolchains.js';
 import { joinWords } from '../../text/nearest.js';
 import { tokensIn } from '../../tokens/in-text.js';
@@ -6,7 +6,6 @@ import { type Literal, literalAt, literalsOf } from '../literals.js';
 import { type LintContext, type LintFinding, placed, type SourceText } from '../model.js';
 import { fileSide } from '../sides.js';
 import { type TextHit, TextSearch } from '../text-search.js';
-import { readName } from './reads.js';
 
 const address =
   /\b(?:https?|wss?):\/\/(?:localhost|127(?:\.\d{1,3}){3}|0\.0\.0\.0|\[::1\]|10(?:\.\d{1,3}){3}|192\.168(?:\.\d{1,3}){2}|172\.(?:1[6-9]|2\d|3[01])(?:\.\d{1,3}){2}|[\w-]+(?:\.[\w-]+)*\.(?:local|internal|lan))(?::\d+)?(?=[/"'`\s?#\\]|$)/g;
@@ -21,7 +20,7 @@ export function writtenRules(context: LintContext): LintFinding[] {
   for (const file of context.files.values()) {
     const hits = search.hits(file.text);
     findings.push(
-      ...hits.filter(({ written }) => written.kind === 'secret').flatMap((hit) => secretFinding(context, file, hit)),
+      ...hits.filter(({ written }) => written.kind === 'secret').map((hit) => secretFinding(context, file, hit)),
     );
     findings.push(...tokenFindings(context, file, hits));
     if (!isShipped(context, file)) continue;
@@ -68,7 +67,8 @@ function inFallback({ reads }: SourceText, offset: number): boolean {
 function writtenFinding(context: LintContext, file: SourceText, { written, start, end }: TextHit): LintFinding {
   const { variable, stages, kind, text } = written;
   const bundle = context.bundles.find(({ reached }) => reached.has(file.path))?.bundle;
-  const right = bundle ? `${readsFrom(bundle)}.${readName(context, bundle, variable)}` : variable;
+  const declared = context.contract.variables.get(variable);
+  const right = bundle && declared ? `${readsFrom(bundle)}.${nameIn(bundle, declared)}` : variable;
   const what =
     kind === 'base'
       ? `${text}, the base of ${variable} in ${joinWords(stages)}, is`
@@ -103,17 +103,16 @@ function addressFindings(context: LintContext, file: SourceText, hits: readonly 
   });
 }
 
-function secretFinding(context: LintContext, file: SourceText, { written, start, end }: TextHit): LintFinding[] {
+function secretFinding(context: LintContext, file: SourceText, { written, start, end }: TextHit): LintFinding {
   const { variable, stages, encoding } = written;
   const how = encoding.filter((name) => name !== 'plain');
-  const finding: LintFinding = {
+  return {
     code: 'code/secret-in-code',
     variable,
     message: `${variable} of ${joinWords(stages)} is written out in code${how.length > 0 ? `, as ${joinWords(how)}` : ''}`,
     remedy: `read ${variable} from the environment, and change its value: it must be taken as known`,
     ...placed(context, file, start, end),
   };
-  return [finding];
 }
 
 function tokenFindings(context: LintContext, file: SourceText, hits: readonly TextHit[]): LintFinding[] {
