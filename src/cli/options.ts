@@ -99,6 +99,12 @@ export const options = {
     type: 'boolean',
     help: 'Inspect the output right after a build that succeeded',
   },
+  'at-once': {
+    schema: z.coerce.number().int().min(1).max(64).default(1),
+    type: 'string',
+    value: 'COUNT',
+    help: 'With --all: how many bundles are built beside one another; default: 1',
+  },
   restart: {
     schema: z.boolean().default(false),
     type: 'boolean',

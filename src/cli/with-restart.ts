@@ -30,7 +30,7 @@ export async function runAgain(first: Prepared, call: Restarting): Promise<numbe
       next = changed(call, current);
       if (next) stop.abort();
     });
-    const outcome = await runBuild(current.project, current.prepared, command, world, stop.signal);
+    const outcome = await runBuild(current.project, current.prepared, command, world, { stop: stop.signal });
     await unwatch();
     if (!next) {
       if (!options.quiet) world.stderr.write(`${ending(outcome)}\n`);

@@ -1,5 +1,4 @@
 import { environmentNames } from '../core/build/environment.js';
-import type { Bundle } from '../core/contract/contract.js';
 import { EXIT, Failure } from '../core/failure.js';
 import { printEnvironment } from '../core/report/text-environment.js';
 import { findingLines } from '../core/report/text-findings.js';
@@ -19,11 +18,11 @@ export const withValues = defineCommand({
   takesRest: true,
   about:
     'Runs a build with exactly the values that its bundle may have, and nothing else of this environment. Refuses when one is missing or malformed. Masks build and server values in the output, and writes a receipt of what was built. Without a command: the one that the contract has for the bundle, build.',
-  options: [...reportOptions, 'bundle', 'all', 'show-env', 'inspect', 'restart', 'color', 'debug'],
+  options: [...reportOptions, 'bundle', 'all', 'at-once', 'show-env', 'inspect', 'restart', 'color', 'debug'],
   examples: [
     ['adder with production -- npm run build', 'build the only bundle of the contract'],
     ['adder with staging --bundle ticket-desk -- npx vite build', 'one of several'],
-    ['adder with production --all', 'every bundle that has a build command in the contract'],
+    ['adder with production --all --at-once 4', 'every bundle that has a build command in the contract'],
     ['adder with production --inspect -- npm run build', 'and look into what came out'],
     ['adder with development --restart -- npm run dev', 'again after each change of a value'],
     ['adder with production --show-env', 'which names the build would get, and why'],
@@ -32,7 +31,11 @@ export const withValues = defineCommand({
     const project = openProject(world.cwd, options.contract);
     if (stage === undefined)
       throw new Failure('no stage was named', `adder with ${[...project.contract.stages.keys()].join('|')} -- COMMAND`);
-    if (options.all) return buildAll(project, stage, rest, options, world);
+    if (options.all) {
+      const { buildAll } = await import('./with-all.js');
+      return buildAll(project, stage, rest, options, world);
+    }
+    if (options['at-once'] > 1) throw new Failure('--at-once is for several bundles', 'say --all too');
     const prepared = prepareBuild(project, { stage, bundle: options.bundle }, world);
     if (options['show-env']) return showEnvironment(project, prepared, options, world);
     const command = rest.length > 0 ? rest : prepared.bundle?.build;
@@ -49,7 +52,7 @@ export const withValues = defineCommand({
   },
 });
 
-export type WithOptions = OptionValues<(typeof reportOptions)[number] | 'inspect' | 'color' | 'bundle'>;
+export type WithOptions = OptionValues<(typeof reportOptions)[number] | 'inspect' | 'color' | 'bundle' | 'at-once'>;
 
 /** Runs one command with what was prepared for it. @returns the exit code */
 async function build(
@@ -64,8 +67,18 @@ async function build(
   const outcome = await runBuild(project, prepared, command, world);
   const { style } = printOptions(options, world.stderr, world.env, project.contract);
   if (!options.quiet) world.stderr.write(`${style.dim(ending(outcome))}\n`);
-  if (!options.inspect || outcome.code !== EXIT.fine || !prepared.bundle) return outcome.code;
-  const report = await inspect(project, { paths: [], stage: prepared.stage.name, bundle: prepared.bundle.name }, world);
+  return outcome.code === EXIT.fine && options.inspect ? inspectBuild(project, prepared, options, world) : outcome.code;
+}
+
+/** Looks into what was just built. @returns the exit code of the inspection */
+export async function inspectBuild(
+  project: Project,
+  { stage, bundle }: PreparedBuild,
+  options: WithOptions,
+  world: World,
+): Promise<number> {
+  if (!bundle) return EXIT.fine;
+  const report = await inspect(project, { paths: [], stage: stage.name, bundle: bundle.name }, world);
   return printReport(report, options, world, { contract: project.contract });
 }
 
@@ -84,34 +97,6 @@ export async function refuse(
 export function sayFindings(project: Project, { report }: PreparedBuild, options: WithOptions, world: World): void {
   const settings = printOptions(options, world.stderr, world.env, project.contract);
   for (const line of findingLines(report.findings, settings)) world.stderr.write(`${line}\n`);
-}
-
-/** Every bundle that the contract can build, one after the other. @returns the first exit code that is not 0 */
-async function buildAll(
-  project: Project,
-  stage: string,
-  rest: readonly string[],
-  options: WithOptions,
-  world: World,
-): Promise<number> {
-  if (rest.length > 0 || options.bundle !== undefined)
-    throw new Failure('--all builds every bundle with its own command', 'leave out the command and --bundle, or --all');
-  const bundles = [...project.contract.bundles.values()].filter(
-    (one): one is Bundle & { build: readonly string[] } => one.build !== undefined,
-  );
-  if (bundles.length === 0)
-    throw new Failure('no bundle of the contract has a build command', 'add one, as in build: npm run build');
-  const { style } = printOptions(options, world.stderr, world.env, project.contract);
-  const codes: number[] = [];
-  for (const [index, { name, build: command }] of bundles.entries()) {
-    world.stderr.write(`${style.strong(`${index + 1}/${bundles.length} ${name}`)}  ${command.join(' ')}\n`);
-    codes.push(await build(project, prepareBuild(project, { stage, bundle: name }, world), command, options, world));
-  }
-  const failed = bundles.filter((_, index) => codes[index] !== EXIT.fine).map(({ name }) => name);
-  world.stderr.write(
-    `adder: ${count(bundles.length - failed.length, 'bundle')} of ${bundles.length} built${failed.length > 0 ? `; not in order: ${failed.join(', ')}` : ''}\n`,
-  );
-  return codes.find((code) => code !== EXIT.fine) ?? EXIT.fine;
 }
 
 function showEnvironment(

@@ -15,6 +15,8 @@ export interface ChildCommand {
   masked: readonly Uint8Array[];
   /** Ends the child and all that it started: kindly, and firmly when that is not enough. It reads no input then. */
   stop?: AbortSignal;
+  /** Where its output goes, in place of Adder's own streams. It reads no input then, as others may run beside it. */
+  output?: { stdout: NodeJS.WritableStream; stderr: NodeJS.WritableStream };
 }
 
 /** What became of a child: its exit code as a shell would give it. */
@@ -35,13 +37,14 @@ const forwarded = ['SIGINT', 'SIGTERM', 'SIGHUP'] as const;
  */
 export async function runChild(command: ChildCommand, world: World): Promise<ChildResult> {
   const masks = command.masked.length > 0;
-  const { stop } = command;
+  const { stop, output } = command;
+  const pipes = masks || output !== undefined;
   const ownGroup = (!world.stdinIsTerminal || stop !== undefined) && process.platform !== 'win32';
-  const input = stop ? 'ignore' : 'inherit';
+  const input = stop || output ? 'ignore' : 'inherit';
   const child = spawn(command.command, [...command.args], {
     cwd: command.cwd,
-    env: { ...command.env, ...(masks ? colourSettings(world) : {}) },
-    stdio: masks ? [input, 'pipe', 'pipe'] : [input, 'inherit', 'inherit'],
+    env: { ...command.env, ...(pipes ? colourSettings(world) : {}) },
+    stdio: pipes ? [input, 'pipe', 'pipe'] : [input, 'inherit', 'inherit'],
     detached: ownGroup,
   });
   const stopForwarding = forwardSignals(child, ownGroup);
@@ -50,8 +53,8 @@ export async function runChild(command: ChildCommand, world: World): Promise<Chi
     const ended = waitFor(child);
     if (child.stdout && child.stderr) {
       const copies = [
-        copy(child.stdout, process.stdout, command.masked),
-        copy(child.stderr, process.stderr, command.masked),
+        copy(child.stdout, output?.stdout ?? process.stdout, command.masked, output !== undefined),
+        copy(child.stderr, output?.stderr ?? process.stderr, command.masked, output !== undefined),
       ];
       await Promise.allSettled(copies);
     }
@@ -125,12 +128,17 @@ async function copy(
   from: NodeJS.ReadableStream,
   to: NodeJS.WritableStream,
   masked: readonly Uint8Array[],
+  end: boolean,
 ): Promise<void> {
-  await pipeline(from, new MaskTransform(masked), to, { end: false });
+  await pipeline(from, new MaskTransform(masked), to, { end });
 }
+
+/** How long the end of a line waits that may be the beginning of a value, as a question at a prompt can be. */
+const WAIT_MS = 150;
 
 class MaskTransform extends Transform {
   readonly #masking: MaskingStream;
+  #waiting: NodeJS.Timeout | undefined;
 
   constructor(masked: readonly Uint8Array[]) {
     super();
@@ -138,10 +146,14 @@ class MaskTransform extends Transform {
   }
 
   override _transform(chunk: Buffer, _encoding: BufferEncoding, done: TransformCallback): void {
-    done(null, this.#masking.push(chunk));
+    clearTimeout(this.#waiting);
+    const shown = this.#masking.push(chunk);
+    this.#waiting = setTimeout(() => this.push(this.#masking.pause()), WAIT_MS).unref();
+    done(null, shown);
   }
 
   override _flush(done: TransformCallback): void {
+    clearTimeout(this.#waiting);
     done(null, this.#masking.end());
   }
 }

@@ -14,7 +14,7 @@ import type { GivenValue } from '../core/receipt/staleness.js';
 import { type FindingsReport, REPORT_VERSION } from '../core/report/report.js';
 import { type ReadLayer, readEnvFileLayer } from '../core/resolve/layers.js';
 import { reveal } from '../core/secret.js';
-import { type ChildResult, runChild } from '../host/child.js';
+import { type ChildCommand, type ChildResult, runChild } from '../host/child.js';
 import { digestFile, namesIn, statOf } from '../host/files.js';
 import { shownPath } from '../host/paths.js';
 import { ensureKey, readUses, storeReceipt } from '../host/state.js';
@@ -112,13 +112,13 @@ export async function runBuild(
   prepared: PreparedBuild,
   command: readonly string[],
   world: World,
-  stop?: AbortSignal,
+  how: Pick<ChildCommand, 'stop' | 'output'> = {},
 ): Promise<BuildOutcome> {
   const { stage, bundle, given, masked } = prepared;
   const [program = '', ...args] = command;
   const started = Date.now();
   const env = childEnvironment(world.env, project.contract, stage, given, bundle);
-  const result = await runChild({ command: program, args, env, cwd: world.cwd, masked, ...(stop && { stop }) }, world);
+  const result = await runChild({ command: program, args, env, cwd: world.cwd, masked, ...how }, world);
   if (result.failedToStart) {
     throw new Failure(
       `the command "${shownCommand(prepared, [program])}" was ${result.failedToStart === 'not found' ? 'not found' : 'found, but is not executable'}`,

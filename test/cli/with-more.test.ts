@@ -57,6 +57,8 @@ describe('what the child gets', () => {
     [['with', 'production'], 'no command was given'],
     [['with', 'production', '--all'], 'no bundle of the contract has a build command'],
     [['with', 'production', '--all', '--', 'x'], '--all builds every bundle with its own command'],
+    [['with', 'production', '--at-once', '2'], '--at-once is for several bundles'],
+    [['with', 'production', '--all', '--at-once', '0'], '--at-once'],
   ])('%j: %s', (args, said) => {
     expect(ferryProject().adder(args)).toMatchObject({ code: 2, stderr: expect.stringContaining(said) });
   });
@@ -73,7 +75,29 @@ test('--all builds every bundle, and ends with the first code that is not 0', ()
   expect(code).toBe(4);
   expect(stderr).toContain('1/2 ticket-desk  node build.cjs\n');
   expect(stderr).toContain('2/2 crew  node -e process.exit(4)\n');
+  expect(stderr).toMatch(/✓ ticket-desk {2}built {5}\d\.\d s {2}1 file\n✗ crew {9}failed {4}\d\.\d s {2}gave back 4\n/);
   expect(stderr).toMatch(/adder: 1 bundle of 2 built; not in order: crew\n$/);
+});
+
+test('--all --at-once builds beside one another, each line with the name of its bundle, masked', () => {
+  const meet = (own: string, other: string) =>
+    `const fs = require('node:fs'); fs.writeFileSync('${own}', ''); process.stdout.write('waits');
+     const timer = setInterval(() => { if (!fs.existsSync('${other}')) return; clearInterval(timer);
+       console.log(' for ${other}\\n${secrets.FARE_SIGNING_KEY}'); process.stderr.write('no end'); }, 10);`;
+  const at = projectWith(', build: node one.cjs }\n  crew: { output: [crew], build: node two.cjs', '', {
+    'one.cjs': meet('one', 'two'),
+    'two.cjs': meet('two', 'one'),
+  });
+  const ran = at.adder(['with', 'production', '--all', '--at-once', '2']);
+  expect(ran.stdout.split('\n').sort()).toEqual([
+    '',
+    'crew        │ [masked]',
+    'crew        │ waits for one',
+    'ticket-desk │ [masked]',
+    'ticket-desk │ waits for two',
+  ]);
+  expect(ran.stderr).toContain('crew        │ no end\n');
+  expect([ran.code, ran.stderr]).toEqual([0, expect.stringMatching(/adder: 2 bundles of 2 built\n$/)]);
 });
 
 test('--inspect looks at the output right after', () => {

@@ -4,6 +4,9 @@ import { MASK } from '../secret.js';
 
 const CHUNK = 64 * 1024;
 
+/** So much of what may be a needle's beginning is shown when nothing follows: too little to tell, enough for a prompt. */
+const TELLS_NOTHING = 3;
+
 /**
  * Masks needles in a stream of bytes, wherever the chunks are cut. What could be the beginning of a needle is held back
  * until the next chunk, and nothing else is.
@@ -14,6 +17,8 @@ export class MaskingStream {
   readonly #longest: number;
   readonly #mask = Buffer.from(MASK);
   #held: Buffer = Buffer.alloc(0);
+  /** How much of what is held was shown already. */
+  #shown = 0;
 
   /** @param needles byte strings of four bytes and more */
   constructor(needles: readonly Uint8Array[]) {
@@ -30,14 +35,28 @@ export class MaskingStream {
     const text = this.#held.length > 0 ? Buffer.concat([this.#held, chunk]) : Buffer.from(chunk);
     const ranges = this.#ranges(text);
     const until = this.#showUntil(ranges, this.#possibleStart(text));
+    const masked = this.#masked(text, ranges, until);
     this.#held = text.subarray(until);
-    return this.#masked(text, ranges, until);
+    this.#shown = Math.max(0, this.#shown - until);
+    return masked;
+  }
+
+  /**
+   * What may be shown as the stream rests: a held end of three bytes at most, so that a prompt is whole. It goes on being
+   * looked at, and a needle that it turns out to begin is masked from there.
+   */
+  pause(): Buffer {
+    if (this.#held.length > TELLS_NOTHING) return Buffer.alloc(0);
+    const rest = this.#held.subarray(this.#shown);
+    this.#shown = this.#held.length;
+    return rest;
   }
 
   /** What was held back, when nothing more comes. */
   end(): Buffer {
     const rest = this.#masked(this.#held, this.#ranges(this.#held), this.#held.length);
     this.#held = Buffer.alloc(0);
+    this.#shown = 0;
     return rest;
   }
 
@@ -60,10 +79,10 @@ export class MaskingStream {
 
   #masked(text: Buffer, ranges: readonly { start: number; end: number }[], until: number): Buffer {
     const pieces: Buffer[] = [];
-    let at = 0;
+    let at = this.#shown;
     for (const { start, end } of ranges) {
       if (start >= until) break;
-      pieces.push(text.subarray(at, start), this.#mask);
+      pieces.push(text.subarray(at, Math.max(at, start)), this.#mask);
       at = end;
     }
     if (at < until) pieces.push(text.subarray(at, until));

@@ -46,6 +46,19 @@ describe('masking a stream', () => {
     expect(mask(needles(secret), 'Listening on 4180: made-u', [20])).toEqual(['Listening on 4180: ', '', 'made-u']);
   });
 
+  test('a rest of three bytes is shown when the stream pauses, and a value that it began is masked from there', () => {
+    const stream = new MaskingStream(needles(secret));
+    const shown = [
+      stream.push(Buffer.from('Name: m')),
+      stream.pause(),
+      stream.pause(),
+      stream.push(Buffer.from('ore m')),
+    ];
+    expect(shown.map(String)).toEqual(['Name: ', 'm', '', 'ore ']);
+    const rest = [stream.pause(), stream.push(Buffer.from(`${secret.slice(1)}! made`)), stream.pause(), stream.end()];
+    expect(rest.map(String)).toEqual(['m', '[masked]! ', '', 'made']);
+  });
+
   test('no needle is ever shown, whatever the needles and the cuts', () => {
     const letters = (min: number, max: number) =>
       fc.array(fc.constantFrom('a', 'b', 'c'), { minLength: min, maxLength: max }).map((signs) => signs.join(''));

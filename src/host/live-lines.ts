@@ -1,0 +1,31 @@
+import type { Output } from './world.js';
+
+/** Lines at the bottom of a terminal that are drawn anew as they change. */
+export interface LiveLines {
+  /** Writes something above them. */
+  above(write: () => void): void;
+  end(): void;
+}
+
+const FRAME_MS = 100;
+
+/** Without a terminal there are no such lines, and all else is written as it comes. */
+export async function liveLines(output: Output, lines: () => readonly string[]): Promise<LiveLines> {
+  if (!output.isTerminal) return { above: (write) => write(), end: () => {} };
+  const { createLogUpdate } = await import('log-update');
+  const region = createLogUpdate(process.stderr, { showCursor: true });
+  const draw = () => region(lines().join('\n'));
+  const timer = setInterval(draw, FRAME_MS);
+  draw();
+  return {
+    above(write) {
+      region.clear();
+      write();
+      draw();
+    },
+    end() {
+      clearInterval(timer);
+      region.clear();
+    },
+  };
+}
