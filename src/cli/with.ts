@@ -101,11 +101,14 @@ export function sayFindings(project: Project, { report }: PreparedBuild, options
 
 function showEnvironment(
   project: Project,
-  { stage, given, bundle }: PreparedBuild,
+  { stage, given, bundle, readByTool }: PreparedBuild,
   options: WithOptions,
   world: World,
 ): number {
-  const names = environmentNames(world.env, project.contract, stage, given, bundle);
+  const names = {
+    ...environmentNames(world.env, project.contract, stage, given, bundle),
+    ...(readByTool.length > 0 && { readByTool }),
+  };
   world.stdout.write(
     options.format === 'json'
       ? `${JSON.stringify({ report: 1, command: 'with', stage: stage.name, ...(bundle && { bundle: bundle.name }), ...names }, null, 2)}\n`

@@ -36,6 +36,8 @@ export interface PreparedBuild {
   stage: Stage;
   bundle: Bundle | undefined;
   given: ReadonlyMap<string, GivenValue>;
+  /** The env files that the bundle's tool reads by itself. */
+  readByTool: readonly string[];
   /** What its output is masked with. */
   masked: Uint8Array[];
   /** What is to be said about the values; a report with errors refuses the build. */
@@ -60,10 +62,11 @@ export function prepareBuild(project: Project, request: BuildRequest, world: Wor
   const stage = stageOf(project, request.stage);
   const bundle = chooseBundle(project, request.bundle);
   const { asked: resolution, all: resolutions } = new Resolver(project, world.env).for(stage);
-  const brought = bundle ? toolFileFindings(contract, bundle, readToolFiles(project, bundle, stage)) : [];
+  const given = givenValues(contract, bundle, resolution);
+  const files = bundle ? readToolFiles(project, bundle, stage) : [];
+  const brought = bundle ? toolFileFindings({ contract, bundle, stage, given, files }) : [];
   const { findings } = judge([...resolution.findings, ...brought], contract, today(world), []);
   const inTheWay = blockers(contract, bundle, findings);
-  const given = givenValues(contract, bundle, resolution);
   const refused = inTheWay.length > 0;
   const said = refused
     ? inTheWay
@@ -72,6 +75,7 @@ export function prepareBuild(project: Project, request: BuildRequest, world: Wor
     stage,
     bundle,
     given,
+    readByTool: files.flatMap(({ path }) => path ?? []),
     masked: needlesFor(secretsToSeek(contract, resolutions).sought).map(({ bytes }) => bytes),
     report: { report: REPORT_VERSION, command: 'with', stage: stage.name, findings: said, summary: summarize(said) },
     refused,

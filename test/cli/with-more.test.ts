@@ -44,6 +44,7 @@ describe('what the child gets', () => {
       /^NODE_ENV {2,}build-as of production: production$/m,
       /^PATH {2,}any program may need it$/m,
       /^STRAY$/m,
+      /^ENV FILES THAT ITS TOOL READS BY ITSELF\n\.env\n\.env\.production\n$/m,
     ])
       expect(ran.stdout).toMatch(line);
     expect(ran.stdout).not.toContain('FARE_SIGNING_KEY');
@@ -150,17 +151,31 @@ test('--restart: again with new values, and the old run goes on when they are no
   for (const secret of [...hidden, 'made-up-new-token']) expect(all).not.toContain(secret);
 }, 60_000);
 
-test.each<[line: string, code: number, said: RegExp]>([
-  ['VITE_OLD=1', 0, /warning {2}vite reads \.env\.local by itself, and would put VITE_OLD from there into the bundle/],
+test.each<[toolchain: string, line: string, said: RegExp]>([
   [
-    `VITE_FARE_SIGNING_KEY=${secrets.FARE_SIGNING_KEY}`,
-    0,
-    /would put VITE_FARE_SIGNING_KEY from[\s\S]*for\s+the server alone/,
+    'vite',
+    'VITE_OLD=1',
+    /warning {2}vite reads \.env\.local by itself, and would put VITE_OLD from there into the bundle/,
   ],
-  ['VITE_FERRY_API_URL=https://local.saltmarsh.test', 0, /^adder: \d+ files? built/],
-])('an env file that the tool reads by itself, with %s', (line, code, said) => {
+  [
+    'vite',
+    `VITE_FARE_SIGNING_KEY=${secrets.FARE_SIGNING_KEY}`,
+    /would put VITE_FARE_SIGNING_KEY[\s\S]*for\s+the server/,
+  ],
+  [
+    'vite',
+    'VITE_FERRY_API_URL=https://a.test',
+    /has another VITE_FERRY_API_URL than[\s\S]*the one of adder\.yaml\s+wins/,
+  ],
+  ['vite', 'VITE_NOTICE=hello', /NOTICE\s+has no\s+value in production, so the file wins/],
+  ['vite', 'VITE_FERRY_API_URL=https://api.saltmarsh.example', /^adder: \d+ files? built/],
+  ['vite', 'FARE_SIGNING_KEY=made-up', /^adder: \d+ files? built/],
+  ['next', 'FARE_SIGNING_KEY=made-up', /so the build sees FARE_SIGNING_KEY all the same/],
+])('%s reads an env file by itself, with %s', (toolchain, line, said) => {
   const at = projectWith('', '', { '.env.local': `${line}\n` });
+  const contract = at.read('adder.yaml').replace('toolchain: vite', `toolchain: ${toolchain}`);
+  at.write('adder.yaml', `${contract}\n  NOTICE: { reach: public, required: false }\n`);
   const ran = at.adder(['with', 'production', '--', 'node', 'build.cjs']);
-  expect([ran.code, ran.stdout + ran.stderr]).toEqual([code, expect.stringMatching(said)]);
+  expect([ran.code, ran.stdout + ran.stderr]).toEqual([0, expect.stringMatching(said)]);
   expect(ran.stdout + ran.stderr).not.toContain(secrets.FARE_SIGNING_KEY);
 });

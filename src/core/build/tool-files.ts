@@ -1,40 +1,103 @@
-import type { Bundle, Contract } from '../contract/contract.js';
+import type { Bundle, Contract, Stage } from '../contract/contract.js';
 import { toolchains } from '../contract/toolchains.js';
 import type { RawFinding } from '../findings/finding.js';
 import { Names } from '../lint/names.js';
-import type { ReadLayer } from '../resolve/layers.js';
+import type { GivenValue } from '../receipt/staleness.js';
+import type { Offer, ReadLayer } from '../resolve/layers.js';
+import { reveal, type Secret } from '../secret.js';
+import { joinWords } from '../text/nearest.js';
 
 /** The env files that a bundle's tool reads by itself in a build, the last one wins. Names, without a folder. */
 export function toolFiles({ toolchain }: Bundle, mode: string): string[] {
   return (toolchains[toolchain]?.envFiles ?? []).map((name) => name.replace('{mode}', mode));
 }
 
+/** A build as far as its tool's own files are concerned. */
+export interface ToolFilesOf {
+  contract: Contract;
+  bundle: Bundle;
+  stage: Stage;
+  given: ReadonlyMap<string, GivenValue>;
+  /** Those that are there. */
+  files: readonly ReadLayer[];
+}
+
 /**
- * What such files would bring into a build besides what Adder gives it: the tool reads them on its own, and a name that is not
- * given in the environment is taken from there.
- * @param files those that are there
+ * What the env files that a tool reads by itself would bring into a build besides what Adder gives it, and who wins. All of
+ * these tools let the environment win over their files, so a name that Adder gives is safe; every other is not.
  */
-export function toolFileFindings(contract: Contract, bundle: Bundle, files: readonly ReadLayer[]): RawFinding[] {
-  const names = new Names(contract, bundle);
-  return files.flatMap(({ path = '', offers }) =>
-    offers.flatMap(({ name, source: { line, column } }): RawFinding[] => {
-      const place = { path, inside: [], ...(line && { line }), ...(column && { column }) };
-      const meaning = names.meaning(name);
-      const isExposed = bundle.prefix !== '' && name.startsWith(bundle.prefix);
-      if (!isExposed || meaning.kind === 'public') return [];
-      const what =
-        meaning.kind === 'narrow'
-          ? `which is for the ${meaning.variable.reach} alone`
-          : 'which the contract does not have for this bundle';
-      return [
-        {
-          code: 'value/undeclared',
-          bundle: bundle.name,
-          message: `${bundle.toolchain} reads ${path} by itself, and would put ${name} from there into the bundle, ${what}`,
-          remedy: `take the line out; or add adder/${bundle.toolchain} to the build, which switches such reading off`,
-          place,
-        },
-      ];
-    }),
+export function toolFileFindings(build: ToolFilesOf): RawFinding[] {
+  const names = new Names(build.contract, build.bundle);
+  return build.files.flatMap((file) => [
+    ...file.offers.flatMap((offer) => offerFindings(build, names, file, offer)),
+    ...seenByBuild(build, names, file),
+  ]);
+}
+
+function offerFindings(
+  { contract, bundle, stage, given }: ToolFilesOf,
+  names: Names,
+  { path = '' }: ReadLayer,
+  offer: Offer,
+): RawFinding[] {
+  const { name, source } = offer;
+  if (bundle.prefix === '' || !name.startsWith(bundle.prefix)) return [];
+  const meaning = names.meaning(name);
+  const reads = `${bundle.toolchain} reads ${path} by itself`;
+  const tell = (message: string, remedy: string): RawFinding[] => [
+    { code: 'file/read-by-tool', bundle: bundle.name, message, remedy, place: placeOf(path, source) },
+  ];
+  const away = `take the line out; or add the plugin of Adder to the build, which switches such reading off`;
+  if (meaning.kind !== 'public') {
+    const what =
+      meaning.kind === 'narrow'
+        ? `which is for the ${meaning.variable.reach} alone`
+        : 'which the contract does not have for this bundle';
+    return tell(`${reads}, and would put ${name} from there into the bundle, ${what}`, away);
+  }
+  const mine = given.get(meaning.variable.name)?.value;
+  if (!mine)
+    return tell(
+      `${reads}, and would put its ${name} into the bundle: ${meaning.variable.name} has no value in ${stage.name}, so the file wins`,
+      away,
+    );
+  const isLayer = stage.layers.some((layer) => layer.kind === 'file' && layer.name === path);
+  if (isLayer || !differs(offer, mine)) return [];
+  const from = contract.path;
+  return tell(
+    `${reads}, and has another ${name} than ${stage.name} by ${from}; the one of ${from} wins, as the environment does over a file`,
+    'take the line out, or list the file as a layer of the stage',
   );
+}
+
+/** Tools that put all that is in their files into the environment of the build hand it what `with` withholds. */
+function seenByBuild({ bundle }: ToolFilesOf, names: Names, { path = '', offers }: ReadLayer): RawFinding[] {
+  if (!toolchains[bundle.toolchain]?.fillsEnvironment) return [];
+  const servers = offers.filter(({ name }) => {
+    const meaning = names.meaning(name);
+    return !name.startsWith(bundle.prefix) && meaning.kind === 'narrow' && meaning.variable.reach === 'server';
+  });
+  const [first] = servers;
+  if (!first) return [];
+  const which = joinWords(servers.map(({ name }) => name));
+  return [
+    {
+      code: 'file/read-by-tool',
+      bundle: bundle.name,
+      message: `${bundle.toolchain} reads ${path} by itself, so the build sees ${which} all the same, which with withholds from it`,
+      remedy: `keep server values in another folder than ${bundle.toolchain}'s, and list their files there as layers`,
+      place: placeOf(path, first.source),
+    },
+  ];
+}
+
+function placeOf(path: string, { line, column }: Offer['source']) {
+  return { path, inside: [], ...(line && { line }), ...(column && { column }) };
+}
+
+/** A value with references in it cannot be compared without the tool's own way of expanding them. */
+function differs({ value }: Offer, mine: Secret): boolean {
+  if (value.kind === 'plain') return reveal(value.text) !== reveal(mine);
+  const text = value.template.map((part) => (part.kind === 'text' ? part.text : undefined));
+  return !text.includes(undefined) && text.join('') !== reveal(mine);
 }

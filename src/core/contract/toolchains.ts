@@ -10,6 +10,8 @@ interface Toolchain {
   inlinesObject?: boolean;
   /** The env files that it reads by itself, the last one wins; `{mode}` is the mode of its build. */
   envFiles?: readonly string[];
+  /** Whether it puts all that is in them into the environment of its build. */
+  fillsEnvironment?: boolean;
 }
 
 const modeFiles = ['.env', '.env.local', '.env.{mode}', '.env.{mode}.local'];
@@ -19,8 +21,14 @@ const localLast = ['.env', '.env.{mode}', '.env.local', '.env.{mode}.local'];
 export const DART_READS = 'string-from-environment';
 
 export const toolchains: Readonly<Record<string, Toolchain>> = {
-  next: { prefix: 'NEXT_PUBLIC_', reads: 'process.env', envFiles: localLast },
-  nuxt: { prefix: 'NUXT_PUBLIC_', reads: 'process.env', alsoReads: ['import.meta.env'], envFiles: ['.env'] },
+  next: { prefix: 'NEXT_PUBLIC_', reads: 'process.env', envFiles: localLast, fillsEnvironment: true },
+  nuxt: {
+    prefix: 'NUXT_PUBLIC_',
+    reads: 'process.env',
+    alsoReads: ['import.meta.env'],
+    envFiles: ['.env'],
+    fillsEnvironment: true,
+  },
   sveltekit: {
     prefix: 'PUBLIC_',
     reads: '$env/static/public',
@@ -35,15 +43,15 @@ export const toolchains: Readonly<Record<string, Toolchain>> = {
     inlinesObject: true,
     envFiles: modeFiles,
   },
-  gatsby: { prefix: 'GATSBY_', reads: 'process.env', envFiles: ['.env.{mode}'] },
-  'react-scripts': { prefix: 'REACT_APP_', reads: 'process.env', envFiles: localLast },
-  'vue-cli': { prefix: 'VUE_APP_', reads: 'process.env', envFiles: modeFiles },
+  gatsby: { prefix: 'GATSBY_', reads: 'process.env', envFiles: ['.env.{mode}'], fillsEnvironment: true },
+  'react-scripts': { prefix: 'REACT_APP_', reads: 'process.env', envFiles: localLast, fillsEnvironment: true },
+  'vue-cli': { prefix: 'VUE_APP_', reads: 'process.env', envFiles: modeFiles, fillsEnvironment: true },
   angular: { prefix: '', reads: 'process.env' },
   metro: { prefix: '', reads: 'process.env' },
   vite: { prefix: 'VITE_', reads: 'import.meta.env', inlinesObject: true, envFiles: modeFiles },
   webpack: { prefix: '', reads: 'process.env' },
   rspack: { prefix: '', reads: 'process.env' },
-  parcel: { prefix: '', reads: 'process.env', envFiles: localLast },
+  parcel: { prefix: '', reads: 'process.env', envFiles: localLast, fillsEnvironment: true },
   rollup: { prefix: '', reads: 'process.env', alsoReads: ['import.meta.env'] },
   rolldown: { prefix: '', reads: 'process.env', alsoReads: ['import.meta.env'] },
   esbuild: { prefix: '', reads: 'process.env', alsoReads: ['import.meta.env'] },

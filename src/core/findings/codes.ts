@@ -50,6 +50,11 @@ export const codes = {
     meaning: 'an env file is not plain UTF-8',
     help: 'UTF-16, NUL bytes and invalid UTF-8 are read differently by every tool. Save the file as UTF-8 without a byte-order mark. A byte-order mark alone is a warning.',
   },
+  'file/read-by-tool': {
+    level: 'warning',
+    meaning: 'the build tool reads an env file by itself, and takes from it what Adder does not give',
+    help: 'Most tools read env files beside the code. A name that Adder gives wins over them, as the environment does; a line with the public prefix that the contract does not have goes into the bundle all the same. Take such lines out, or add the plugin of Adder, which switches that reading off where the tool has an option for it.',
+  },
   'value/missing': {
     level: 'error',
     meaning: 'a required variable has no value in this stage',

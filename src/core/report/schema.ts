@@ -160,6 +160,8 @@ const environmentReport = z.strictObject({
   bundle: z.string().optional(),
   given: z.array(z.strictObject({ name: z.string(), because: z.string() })),
   withheld: z.array(z.string()),
+  /** Env files that the bundle's tool reads by itself, and that are there. */
+  readByTool: z.array(z.string()).optional(),
 });
 
 const findingsReport = z.strictObject({

@@ -5,7 +5,7 @@ import type { PrintOptions } from './style.js';
 
 /** The names of a build's environment for a terminal, and those that are kept from it. No value is in it. */
 export function printEnvironment(
-  { given, withheld }: EnvironmentNames,
+  { given, withheld, readByTool = [] }: EnvironmentNames & { readByTool?: readonly string[] },
   of: readonly string[],
   { style, width }: PrintOptions,
 ): string {
@@ -22,6 +22,7 @@ export function printEnvironment(
     '',
     style.dim('WITHHELD FROM IT'),
     ...others,
+    ...(readByTool.length > 0 ? ['', style.dim('ENV FILES THAT ITS TOOL READS BY ITSELF'), ...readByTool] : []),
     '',
   ].join('\n');
 }
