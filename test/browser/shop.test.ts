@@ -1,67 +1,23 @@
-import { existsSync } from 'node:fs';
-import { readFile } from 'node:fs/promises';
-import { createServer, type Server } from 'node:http';
-import type { AddressInfo } from 'node:net';
-import { extname, join } from 'node:path';
-import { chromium } from 'playwright-core';
+import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { encodings } from '../../src/core/needles/index.js';
 import { layOut } from '../../src/demo/layout.js';
 import { ferryContract, ferryProject, TestProject } from '../support/adder.js';
-
-const browserPath = ['/usr/bin/chromium', '/usr/bin/chromium-browser', '/usr/bin/google-chrome'].find((path) =>
-  existsSync(path),
-);
-if (!browserPath) {
-  if (process.env.CI) throw new Error('no Chromium on this machine, and in CI the browser tests may not be skipped');
-  console.warn('SKIPPED: the browser tests, as no Chromium was found (apt-get install chromium)');
-}
-
-const types: Record<string, string> = {
-  '.html': 'text/html',
-  '.js': 'text/javascript',
-  '.css': 'text/css',
-  '.map': 'application/json',
-};
-
-/** Serves a folder on this machine alone. */
-function serve(folder: string): Server {
-  return createServer(async ({ url = '/' }, response) => {
-    const path = join(folder, url === '/' ? 'index.html' : new URL(url, 'http://x').pathname);
-    const body = await readFile(path).catch(() => undefined);
-    response.writeHead(body ? 200 : 404, { 'content-type': types[extname(path)] ?? 'text/plain' }).end(body);
-  }).listen(0, '127.0.0.1');
-}
-
-/** The system's browser, with nothing of its own on the network. */
-function launch() {
-  return chromium.launch({
-    executablePath: browserPath as string,
-    args: [
-      '--no-sandbox',
-      '--disable-gpu',
-      '--disable-quic',
-      '--no-first-run',
-      '--disable-background-networking',
-      '--disable-component-update',
-      '--disable-sync',
-    ],
-  });
-}
+import { browserPath, launch, serve } from '../support/browser.js';
 
 /** The shop in a real browser: what a passenger's browser gets is what the contract calls public, and nothing else. */
 describe.skipIf(!browserPath)('the web shop, built for staging, in a browser', () => {
   const project = new TestProject();
-  let server: Server;
-  beforeAll(() => {
+  let server: Awaited<ReturnType<typeof serve>>;
+  beforeAll(async () => {
     layOut(join(import.meta.dirname, '../../src/demo/ferries'), project.folder);
     project.withPackages();
     project.write('web/src/checkout.ts', project.read('checkout.mended.ts'));
     const ran = project.adder(['with', 'staging', '--', 'npm', 'run', 'build']);
     expect(ran.code, ran.stdout + ran.stderr).toBe(0);
-    server = serve(project.path('web/dist'));
+    server = await serve(project.path('web/dist'));
   });
-  afterAll(() => void server?.close());
+  afterAll(() => server?.close());
 
   test('public values are at work, and no other value is in any response', async () => {
     const browser = await launch();
@@ -82,7 +38,7 @@ describe.skipIf(!browserPath)('the web shop, built for staging, in a browser', (
             });
       });
       page.on('response', (response) => bodies.push(response.text().catch(() => '')));
-      await page.goto(`http://127.0.0.1:${(server.address() as AddressInfo).port}/`);
+      await page.goto(server.url);
       expect(await page.getByRole('heading', { level: 2 }).textContent()).toBe('Summer timetable');
       expect(await page.getByLabel('Passengers').getAttribute('max')).toBe('48');
       expect(await page.locator('img').getAttribute('src')).toContain('made-up-tiles-key-for-staging');
@@ -114,7 +70,7 @@ describe.skipIf(!browserPath)('one build promoted from stage to stage', () => {
         '<!doctype html>\n<meta http-equiv="Content-Security-Policy" content="script-src \'self\'">\n<script type="module" src="/app.js"></script>\n<p></p>\n',
       'dist/app.js': "document.querySelector('p').textContent = adderValues.FERRY_API_URL;\n",
     });
-    const server = serve(at.path('dist'));
+    const server = await serve(at.path('dist'));
     const browser = await launch();
     try {
       const page = await browser.newPage();
@@ -123,7 +79,7 @@ describe.skipIf(!browserPath)('one build promoted from stage to stage', () => {
         ['production', 'https://api.saltmarsh.example'],
       ] as const) {
         expect(at.adder(['emit', 'runtime', '--stage', stage, '--into', 'dist']).code).toBe(0);
-        await page.goto(`http://127.0.0.1:${(server.address() as AddressInfo).port}/`);
+        await page.goto(server.url);
         expect(await page.locator('p').textContent()).toBe(address);
       }
     } finally {

@@ -1,10 +1,12 @@
-import { readdirSync, readFileSync } from 'node:fs';
+import { readdirSync } from 'node:fs';
 import { join } from 'node:path';
 import { pathToFileURL } from 'node:url';
 import { runInNewContext } from 'node:vm';
 import { originalPositionFor, TraceMap } from '@jridgewell/trace-mapping';
-import { describe, expect, test } from 'vitest';
-import { ferryContract, ferryProject, secrets, type TestProject } from '../support/adder.js';
+import type { Browser } from 'playwright-core';
+import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import { ferryContract, ferryProject, type Ran, secrets, type TestProject } from '../support/adder.js';
+import { browserPath, launch, serve } from '../support/browser.js';
 
 const plugin = (name: string) => pathToFileURL(join(import.meta.dirname, '../../dist/plugin', `${name}.js`)).href;
 
@@ -13,21 +15,20 @@ interface Bundler {
   /** Where its code reads values. */
   object: string;
   prefix: string;
-  /** A script that builds src/main.js into dist, with source maps. */
+  /** Builds src/main.js into dist, with source maps; `mode`, `plugins` and `entry` are there. */
   build: string;
+  imports: string;
+  /** Whether a build for development keeps what is exported and not imported, as adder/values does with every value. */
+  keepsUnused?: boolean;
 }
 
-const webpackLike = (name: string, load: string) => `${load}
-import adder from ${JSON.stringify(plugin(name))};
-const compiler = bundler({ mode: 'production', devtool: 'source-map', entry: './src/main.js', target: 'web', plugins: [adder()] });
+const webpackLike = `const compiler = bundler({ mode, devtool: 'source-map', entry, target: 'web', plugins });
 compiler.run((error, stats) => {
   console.log(stats?.toString({ all: false, errors: true, warnings: true }));
   if (error || stats.hasErrors()) process.exit(1);
 });`;
 
-const rollupLike = (name: string) => `import { ${name} as bundler } from '${name}';
-import adder from ${JSON.stringify(plugin(name))};
-const bundle = await bundler({ input: 'src/main.js', plugins: [adder()] });
+const rollupLike = `const bundle = await bundler({ input: entry, plugins });
 await bundle.write({ dir: 'dist', sourcemap: true });`;
 
 const bundlers: Bundler[] = [
@@ -35,37 +36,65 @@ const bundlers: Bundler[] = [
     name: 'vite',
     object: 'import.meta.env',
     prefix: 'VITE_',
-    build: `import { build } from 'vite';
-import adder from ${JSON.stringify(plugin('vite'))};
-await build({ plugins: [adder()], build: { sourcemap: true, minify: true, rollupOptions: { input: 'src/main.js' } } });`,
+    imports: "import { build } from 'vite';",
+    build:
+      "await build({ mode, plugins, build: { sourcemap: true, minify: mode === 'production', rollupOptions: { input: entry } } });",
   },
-  { name: 'rollup', object: 'process.env', prefix: '', build: rollupLike('rollup') },
-  { name: 'rolldown', object: 'process.env', prefix: '', build: rollupLike('rolldown') },
+  {
+    name: 'rollup',
+    object: 'process.env',
+    prefix: '',
+    imports: "import { rollup as bundler } from 'rollup';",
+    build: rollupLike,
+  },
+  {
+    name: 'rolldown',
+    object: 'process.env',
+    prefix: '',
+    imports: "import { rolldown as bundler } from 'rolldown';",
+    build: rollupLike,
+  },
   {
     name: 'webpack',
     object: 'process.env',
     prefix: '',
-    build: webpackLike('webpack', "import bundler from 'webpack';"),
+    imports: "import bundler from 'webpack';",
+    build: webpackLike,
+    keepsUnused: true,
   },
   {
     name: 'rspack',
     object: 'process.env',
     prefix: '',
-    build: webpackLike('rspack', "import { rspack as bundler } from '@rspack/core';"),
+    imports: "import { rspack as bundler } from '@rspack/core';",
+    build: webpackLike,
+    keepsUnused: true,
   },
   {
     name: 'esbuild',
     object: 'process.env',
     prefix: '',
-    build: `import { build } from 'esbuild';
-import adder from ${JSON.stringify(plugin('esbuild'))};
-await build({ entryPoints: ['src/main.js'], bundle: true, minify: true, sourcemap: true, outdir: 'dist', format: 'esm', plugins: [adder()] });`,
+    imports: "import { build } from 'esbuild';",
+    build:
+      "await build({ entryPoints: [entry], bundle: true, minify: mode === 'production', sourcemap: true, outdir: 'dist', format: 'esm', plugins });",
   },
 ];
 
-const app = (object: string, name: string) => `import { FERRY_API_URL, TIDE_CHART } from 'adder/values';
-import { other } from './other.js';
-const { ${name}: taken, ${name.replace('FERRY_API_URL', 'NOTICE_BANNER')}: absent = 'none' } = ${object};
+const script = ({ name, imports, build }: Bundler) => `${imports}
+import adder from ${JSON.stringify(plugin(name))};
+const [mode = 'production', how] = process.argv.slice(2);
+const plugins = how === 'plain' ? [] : [adder()];
+const entry = './src/main.js';
+${build}
+`;
+
+/** How often the address is read in {@link app} and its other module. */
+const SITES = 6;
+
+/** Reads in every form; what they give is left where the page and the tests find it. */
+const app = (object: string, name: string) => `import { other } from './other.js';
+import { named } from './named.js';
+const { ${name}: taken, ${name.replace('FERRY_API_URL', 'QUAY_HINT')}: absent = 'none' } = ${object};
 const env = ${object};
 globalThis.seen = {
   literal: ${object}.${name},
@@ -75,104 +104,144 @@ globalThis.seen = {
   taken,
   absent,
   there: '${name}' in ${object},
-  typed: TIDE_CHART,
-  imported: FERRY_API_URL,
+  named,
   text: '${object}.${name}',
   shadowed: ((process) => process.env.${name})({ env: { ${name}: 'own' } }),
-  other,
+  other: other(),
 };
 `;
 
-function projectFor(
-  { name: toolchain, object, prefix, build }: Bundler,
-  files: Record<string, string> = {},
-): TestProject {
+const address = 'https://api.saltmarsh.example';
+const readBy = ({ object, prefix }: Bundler) => `${object}.${prefix}FERRY_API_URL`;
+const otherModule = (read: string) => `\n\nexport const other = () => {\n  return new Error(${read}).message;\n};\n`;
+const namedModule =
+  "import { NOTICE_BANNER, TIDE_CHART } from 'adder/values';\nexport const named = [NOTICE_BANNER, TIDE_CHART];\n";
+
+function projectFor(bundler: Bundler, files: Record<string, string> = {}): TestProject {
+  const { name, object, prefix } = bundler;
   const contract = ferryContract
-    .replace('toolchain: vite', `toolchain: ${toolchain}`)
+    .replace('toolchain: vite', `toolchain: ${name}`)
     .replace('prefix: VITE_', `prefix: '${prefix}', reads: [${object}]`);
   return ferryProject({
-    'adder.yaml': contract,
+    'adder.yaml': `${contract}  QUAY_HINT: { reach: public, required: false }\n`,
     'package.json': '{ "type": "module", "private": true }',
-    'build.mjs': build,
+    'build.mjs': script(bundler),
     'src/main.js': app(object, `${prefix}FERRY_API_URL`),
-    'src/other.js': `\n\nexport const other = () => {\n  throw new Error(${object}.${prefix}FERRY_API_URL);\n};\n`,
+    'src/other.js': otherModule(readBy(bundler)),
+    'src/named.js': namedModule,
+    '.env': 'TIDE_CHART=true\nNOTICE_BANNER=ahoy\n',
     // A bundler's own reading of env files is switched off: this value must win nowhere.
-    '.env.local': `${prefix}FERRY_API_URL=https://local.saltmarsh.test\nVITE_FARE_SIGNING_KEY=${secrets.FARE_SIGNING_KEY}\n`,
+    '.env.local': `${prefix}QUAY_HINT=made-up-hint-of-the-file\nVITE_FARE_SIGNING_KEY=${secrets.FARE_SIGNING_KEY}\n`,
     ...files,
   }).withPackages();
 }
 
-const outputs = (at: TestProject) =>
-  readdirSync(at.path('dist'), { recursive: true, encoding: 'utf8' })
-    .filter((name) => name.endsWith('.js'))
-    .map((name) => ({ name, text: at.read(`dist/${name}`) }));
+const build = (at: TestProject, ...args: string[]): Ran =>
+  at.adder(['with', 'production', '--', 'node', 'build.mjs', ...args]);
+
+function scriptOf(at: TestProject): { name: string; text: string } {
+  const [name = ''] = readdirSync(at.path('dist'), { recursive: true, encoding: 'utf8' }).filter((one) =>
+    one.endsWith('.js'),
+  );
+  return { name, text: at.read(`dist/${name}`) };
+}
+
+/** Runs a bundle and gives what it left; without the plugin it finds the environment where its code reads it. */
+function run(text: string, env?: Record<string, string>): Record<string, unknown> {
+  const context: { seen?: Record<string, unknown> } = {};
+  const plain = text.replace(/\bexport\s*\{[^}]*\};?/g, '');
+  runInNewContext(plain, Object.assign(context, { globalThis: context }, env && { process: { env } }));
+  return JSON.parse(JSON.stringify(context.seen));
+}
+
+let browser: Browser | undefined;
+beforeAll(async () => {
+  if (browserPath) browser = await launch();
+});
+afterAll(() => browser?.close());
 
 describe.each(bundlers)('$name with the plugin', (bundler) => {
-  const address = 'https://api.saltmarsh.example';
+  const expected = {
+    ...{ literal: address, bracket: address, optional: address, alias: address, taken: address, other: address },
+    ...{ absent: 'none', there: true, named: ['ahoy', true], text: readBy(bundler), shadowed: 'own' },
+  };
 
-  test('every form of a read has the value, and nothing else is touched', () => {
+  describe.each(['production', 'development'])('a build for %s', (mode) => {
     const at = projectFor(bundler);
-    const ran = at.adder(['with', 'production', '--', 'node', 'build.mjs']);
-    expect(ran.code, ran.stdout + ran.stderr).toBe(0);
-    const [{ text } = { text: '' }] = outputs(at);
-    const context: { seen?: Record<string, unknown> } = {};
-    const script = text.replace(/^export\s*\{.*\};?$/m, '').replace(/\bexport\s*\{[^}]*\};?/g, '');
-    runInNewContext(script, Object.assign(context, { globalThis: context }));
-    const name = `${bundler.prefix}FERRY_API_URL`;
-    expect({ ...context.seen, other: undefined }).toEqual({
-      literal: address,
-      bracket: address,
-      optional: address,
-      alias: address,
-      taken: address,
-      absent: 'none',
-      there: true,
-      typed: true,
-      imported: address,
-      text: `${bundler.object}.${name}`,
-      shadowed: 'own',
-      other: undefined,
+    let ran: Ran;
+    beforeAll(() => {
+      ran = build(at, mode);
     });
-    for (const output of outputs(at)) expect(output.text).not.toMatch(/made-up|local\.saltmarsh/);
-    at.expectNone(Object.values(secrets), ran, 'dist');
-    const { report } = at.json(['why', 'FERRY_API_URL']);
-    expect(report.bundles[0].built).toMatchObject({ modules: ['src/main.js', 'src/other.js'] });
-  }, 60_000);
 
-  test('source maps still point at the line that was written', () => {
-    const at = projectFor(bundler);
-    expect(at.adder(['with', 'production', '--', 'node', 'build.mjs']).code).toBe(0);
-    const [{ name, text } = { name: '', text: '' }] = outputs(at);
-    const offset = text.indexOf('Error(');
-    const line = text.slice(0, offset).split('\n').length;
-    const column = offset - (text.lastIndexOf('\n', offset) + 1);
-    const map = new TraceMap(readFileSync(at.path(`dist/${name}.map`), 'utf8'));
-    const origin = originalPositionFor(map, { line, column });
-    expect([origin.source?.endsWith('src/other.js'), origin.line]).toEqual([true, 4]);
-  }, 60_000);
+    test('every form of a read has the value, nothing else is touched, and nothing else came in', () => {
+      expect(ran.code, ran.stdout + ran.stderr).toBe(0);
+      const { text } = scriptOf(at);
+      expect(run(text)).toEqual(expected);
+      // A minifier may join equal strings; as it is written, each site stands there.
+      if (mode === 'development') expect(text.split(address)).toHaveLength(SITES + (bundler.keepsUnused ? 1 : 0) + 1);
+      expect(text).not.toContain('made-up');
+      at.expectNone(Object.values(secrets), ran, 'dist');
+      const { report } = at.json(['why', 'FERRY_API_URL']);
+      expect(report.bundles[0].built).toMatchObject({ modules: ['src/main.js', 'src/other.js'] });
+    });
+
+    test('source maps still point at the line that was written', () => {
+      const { name, text } = scriptOf(at);
+      const offset = text.search(/(?<!\w)Error\(/);
+      const line = text.slice(0, offset).split('\n').length;
+      const column = offset - (text.lastIndexOf('\n', offset) + 1);
+      const origin = originalPositionFor(new TraceMap(at.read(`dist/${name}.map`)), { line, column });
+      expect([origin.source?.endsWith('src/other.js'), origin.line]).toEqual([true, 4]);
+    });
+
+    test.skipIf(!browserPath)('the page has them in a browser', async () => {
+      at.write('dist/index.html', `<script type="module" src="/${scriptOf(at).name}"></script>`);
+      const server = await serve(at.path('dist'));
+      const page = await (browser as Browser).newPage();
+      try {
+        await page.goto(server.url);
+        expect(await page.evaluate(() => (globalThis as { seen?: unknown }).seen)).toEqual(expected);
+      } finally {
+        await page.close();
+        server.close();
+      }
+    });
+  });
+
+  test('without the plugin it is the same app: to the byte where nothing is read, in what it does where values are', () => {
+    const at = projectFor(bundler, { 'src/named.js': "export const named = ['ahoy', true];\n", '.env.local': '' });
+    const env = { [`${bundler.prefix}FERRY_API_URL`]: address };
+    expect(build(at, 'production', 'plain').code).toBe(0);
+    expect(run(scriptOf(at).text, env)).toEqual(expected);
+    at.write('src/main.js', "import { named } from './named.js';\nglobalThis.seen = { named };\n");
+    const bytes = (...how: string[]) => {
+      const ran = build(at, 'production', ...how);
+      expect(ran.code, ran.stdout + ran.stderr).toBe(0);
+      const { name, text } = scriptOf(at);
+      return [name, text, at.read(`dist/${name}.map`)];
+    };
+    expect(bytes()).toEqual(bytes('plain'));
+  });
 
   test('a server value stops the build, with the chain of imports; its value is nowhere', () => {
     const at = projectFor(bundler, { 'src/other.js': `export const other = ${bundler.object}.FARE_SIGNING_KEY;\n` });
-    const ran = at.adder(['with', 'production', '--', 'node', 'build.mjs']);
+    const ran = build(at);
     expect(ran.code).not.toBe(0);
     expect(ran.stdout + ran.stderr).toContain(
       'FARE_SIGNING_KEY is for the server alone, and this module reaches the browser, by src/main.js → src/other.js',
     );
     at.expectNone(Object.values(secrets), ran);
-  }, 60_000);
+  });
 
   test('a misspelt import of the values is an error of the build', () => {
-    const at = projectFor(bundler, {
-      'src/other.js': "import { FERRY_API_ULR } from 'adder/values';\nexport const other = FERRY_API_ULR;\n",
-    });
-    const ran = at.adder(['with', 'production', '--', 'node', 'build.mjs']);
-    expect(ran.stdout + ran.stderr).toContain('FERRY_API_ULR');
+    const at = projectFor(bundler, { 'src/named.js': namedModule.replaceAll('TIDE_CHART', 'TIDE_CHARD') });
+    const ran = build(at);
+    expect(ran.stdout + ran.stderr).toContain('TIDE_CHARD');
     if (bundler.name !== 'esbuild') expect(ran.code).not.toBe(0);
-  }, 60_000);
+  });
 });
 
 test('without a stage the build says how to name one', () => {
-  const at = projectFor(bundlers[1] as Bundler);
-  const { code, stderr } = at.node('build.mjs');
+  const { code, stderr } = projectFor(bundlers[1] as Bundler).node('build.mjs');
   expect([code, stderr]).toEqual([1, expect.stringContaining('no stage was named for this build')]);
 });
