@@ -35,6 +35,9 @@ export const emit = defineCommand({
         name === undefined ? `known: ${known.join(', ')}` : suggest(name, known),
       );
     }
+    const forms = ['text', ...(kind.forms ?? [])];
+    if (!forms.includes(options.as))
+      throw new Failure(`${kind.name} is not written as ${options.as}`, `known for it: ${forms.join(', ')}`);
     const project = openProject(world.cwd, options.contract);
     const text = kind.emit({
       contract: project.contract,
@@ -110,6 +113,6 @@ function callOf(
   if (needs.includes('bundle') && bundle !== undefined) parts.push(`--bundle ${bundle}`);
   if (needs.includes('stage') && stage !== undefined) parts.push(`--stage ${stage}`);
   if (name === 'module' && side === 'server') parts.push('--side server');
-  if (name === 'needs' && as !== 'text') parts.push(`--as ${as}`);
+  if (as !== 'text') parts.push(`--as ${as}`);
   return parts.join(' ');
 }

@@ -71,7 +71,11 @@ export const options = {
     type: 'boolean',
     help: 'Let defines have build values too; the file is then a secret',
   },
-  as: { schema: z.enum(['text', 'json', 'env']).default('text'), type: 'string', help: 'How needs are written' },
+  as: {
+    schema: z.enum(['text', 'json', 'env', 'constants']).default('text'),
+    type: 'string',
+    help: 'How needs and runtime are written: env for needs, constants for runtime values in an app package',
+  },
   into: {
     schema: text.optional(),
     type: 'string',

@@ -98,10 +98,14 @@ export function readIfPossible(path: string): Buffer | undefined {
 }
 
 /** A text file, or undefined where it is too large or cannot be read; for files that help but need not be there. */
-export function readHelpfulText(path: string, mostBytes: number): string | undefined {
+export function readHelpfulText(
+  path: string,
+  mostBytes: number,
+  encoding: 'utf8' | 'latin1' = 'utf8',
+): string | undefined {
   try {
     const stats = statOf(path);
-    return stats?.isFile() && stats.size <= mostBytes ? readFileSync(path, 'utf8') : undefined;
+    return stats?.isFile() && stats.size <= mostBytes ? readFileSync(path, encoding) : undefined;
   } catch {
     return undefined;
   }

@@ -1,10 +1,13 @@
 import { relative, sep } from 'node:path';
 import { blockers, givenValues, STAGE_NAME } from '../core/build/environment.js';
 import type { Bundle, Stage, Variable } from '../core/contract/contract.js';
+import { isAlwaysThere } from '../core/emit/kind.js';
 import { Failure } from '../core/failure.js';
 import type { Finding } from '../core/findings/finding.js';
 import { judge } from '../core/findings/judge.js';
 import { type InlineResult, Inliner, valuesModule } from '../core/inline/inline.js';
+import type { Resolution } from '../core/resolve/resolve.js';
+import { runtimeFile, runtimeVariables } from '../core/runtime/runtime.js';
 import type { Secret } from '../core/secret.js';
 import { writeUses } from '../host/state.js';
 import { realWorld, today } from '../host/world.js';
@@ -29,6 +32,7 @@ export class Session {
   #bundle!: Bundle;
   #variables!: Variable[];
   #values!: Map<string, Secret>;
+  #resolution!: Resolution;
   #inliner!: Inliner;
   /** Which modules read which variables, by paths from the contract's folder. */
   readonly used = new Map<string, Set<string>>();
@@ -65,6 +69,7 @@ export class Session {
     const given = givenValues(project.contract, bundle, asked);
     this.#project = project;
     this.#stage = stage;
+    this.#resolution = asked;
     this.#bundle = bundle;
     this.#variables = [...given.values()].map(({ variable }) => variable);
     this.#values = new Map(
@@ -85,13 +90,24 @@ export class Session {
 
   /** The source of the module of values. */
   values(): string {
-    return valuesModule(this.#variables, this.#values);
+    const { contract } = this.#project;
+    return valuesModule(this.#variables, this.#values, runtimeVariables(contract, this.#bundle), (variable) =>
+      isAlwaysThere(contract, variable),
+    );
+  }
+
+  /** The script with the values that the app reads when it loads, where there are any. */
+  runtime(): string | undefined {
+    const { contract } = this.#project;
+    const isNeeded = runtimeVariables(contract, this.#bundle).length > 0;
+    return isNeeded ? runtimeFile(contract, this.#bundle, this.#resolution).text : undefined;
   }
 
   module(id: string, text: string, isServer: boolean): InlineResult {
     const path = relative(this.#project.root, id).split(sep).join('/');
     const result = this.#inliner.module(path, text, isServer);
     if (result.used.length > 0) this.used.set(path, new Set(result.used));
+    else this.used.delete(path);
     return result;
   }
 

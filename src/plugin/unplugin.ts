@@ -57,7 +57,21 @@ export const adder: UnpluginInstance<AdderOptions | undefined> = createUnplugin(
         root = config.root;
         isServer = Boolean(config.build.ssr);
       },
+      transformIndexHtml: {
+        order: 'pre',
+        // A dev server has no output that the file of values could lie in: it serves the file itself.
+        handler: (_, { server }) =>
+          server && current().runtime()
+            ? [{ tag: 'script', attrs: { src: `${server.config.base}${VALUES_PATH}` }, injectTo: 'head-prepend' }]
+            : [],
+      },
       configureServer(server) {
+        server.middlewares.use((request, response, next) => {
+          if (request.url?.replace(/\?.*$/, '') !== `/${VALUES_PATH}`) return next();
+          response.setHeader('content-type', 'text/javascript; charset=utf-8');
+          response.setHeader('cache-control', 'no-store');
+          response.end(current().runtime() ?? '');
+        });
         const watched = () => current().watched;
         server.watcher.add(watched());
         server.watcher.on('change', (path) => {
@@ -87,6 +101,9 @@ export const adder: UnpluginInstance<AdderOptions | undefined> = createUnplugin(
     },
   };
 });
+
+/** Where a dev server has the values that an app reads when it loads. */
+const VALUES_PATH = 'adder-values.js';
 
 /** A prefix that no name has: the bundler exposes nothing by itself. */
 const NO_PREFIX = 'ADDER_EXPOSES_NOTHING_BY_PREFIX_';

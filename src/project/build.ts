@@ -1,5 +1,5 @@
 import { readFileSync } from 'node:fs';
-import { join, sep } from 'node:path';
+import { basename, join, sep } from 'node:path';
 import { blockers, childEnvironment, givenValues, readName } from '../core/build/environment.js';
 import { toolFileFindings, toolFiles } from '../core/build/tool-files.js';
 import type { Bundle, Stage } from '../core/contract/contract.js';
@@ -13,6 +13,7 @@ import { fingerprint, type HeldPlace, makeReceipt } from '../core/receipt/receip
 import type { GivenValue } from '../core/receipt/staleness.js';
 import { type FindingsReport, REPORT_VERSION } from '../core/report/report.js';
 import { type ReadLayer, readEnvFileLayer } from '../core/resolve/layers.js';
+import { PAGE_FILE } from '../core/runtime/runtime.js';
 import { reveal } from '../core/secret.js';
 import { type ChildCommand, type ChildResult, runChild } from '../host/child.js';
 import { digestFile, namesIn, statOf } from '../host/files.js';
@@ -144,7 +145,10 @@ async function recordBuild(
   if (!bundle) return { withoutReceipt: 'the contract has no bundle' };
   if (bundle.output.length === 0) return { withoutReceipt: `${bundle.name} has no output in the contract` };
   const { root } = project;
-  const { files } = findFiles(await expandPaths(bundle.output, root));
+  // The file of a stage's values may be written within the build, and is another one for each stage.
+  const files = findFiles(await expandPaths(bundle.output, root)).files.filter(
+    (path) => !PAGE_FILE.test(basename(path)),
+  );
   if (files.length === 0) return { withoutReceipt: `there is no file in ${bundle.output.join(', ')}` };
   const key = ensureKey(root);
   const paths = new ShownPaths(root, masked);

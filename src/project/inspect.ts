@@ -1,3 +1,4 @@
+import { createHash } from 'node:crypto';
 import { resolve } from 'node:path';
 import { givenValues } from '../core/build/environment.js';
 import type { Bundle } from '../core/contract/contract.js';
@@ -9,7 +10,9 @@ import { hitFindings, manyMoreFinding } from '../core/inspect/rules.js';
 import { type ArtifactFacts, stalenessFindings } from '../core/receipt/staleness.js';
 import { type Coverage, type FindingsReport, REPORT_VERSION, type Unread } from '../core/report/report.js';
 import type { Resolution } from '../core/resolve/resolve.js';
-import { describeFileError, digestFile } from '../host/files.js';
+import { runtimeFindings } from '../core/runtime/check.js';
+import { withoutValues } from '../core/runtime/page.js';
+import { describeFileError, digestFile, readHelpfulText } from '../host/files.js';
 import { isBelow, shownPath } from '../host/paths.js';
 import { newestReceipt, readKey } from '../host/state.js';
 import { expandPaths, type FoundFiles, findFiles, type NotRead } from '../host/walk.js';
@@ -43,7 +46,7 @@ export async function inspect(project: Project, request: InspectRequest, world: 
   const targets = await findTargets(project, bundles, request, world);
   const { asked: resolution, all } = new Resolver(project, world.env).for(stage);
   const plan = planSearch(project.contract, stage.name, all);
-  const inspection = new Inspection(project, plan, resolution);
+  const inspection = new Inspection(project, plan, all, resolution);
   for (const target of targets) inspection.target(target, request.paths.length === 0);
   return inspection.report(today(world));
 }
@@ -51,16 +54,20 @@ export async function inspect(project: Project, request: InspectRequest, world: 
 /** What an inspection looks for. */
 const INSPECT_GROUPS = ['leak/', 'stale/', 'stage/'];
 
+/** Pages and files of values are smaller, in bytes. */
+const LARGEST_PAGE = 8 * 2 ** 20;
+
 class Inspection {
   readonly #paths: ShownPaths;
   readonly #searcher: FileSearcher;
-  readonly #findings: RawFinding[] = [];
+  #findings: RawFinding[] = [];
   readonly #coverage: Required<Coverage>;
   readonly #key: Uint8Array | undefined;
 
   constructor(
     readonly project: Project,
     plan: SearchPlan,
+    readonly all: readonly Resolution[],
     readonly resolution: Resolution,
   ) {
     const secrets = plan.needles.filter(({ owners }) => owners.some(({ role }) => role === 'secret'));
@@ -81,7 +88,9 @@ class Inspection {
     for (const path of found.files) {
       for (const variable of this.#file(path, bundle)) seen.add(variable);
     }
-    if (bundle && whole && found.files.length > 0) this.#staleness(bundle, found.files, seen);
+    if (!bundle || !whole || found.files.length === 0) return;
+    this.#staleness(bundle, found.files, seen);
+    this.#runtime(bundle, found.files);
   }
 
   report(day: string): FindingsReport {
@@ -135,12 +144,33 @@ class Inspection {
       receiptPath: shownPath(stored.path, root),
       key: this.#key,
       given: givenValues(contract, bundle, this.resolution),
+      buildsAlike: contract.stages.get(stored.receipt.predicate.stage)?.buildAs === this.resolution.stage.buildAs,
       unchanged: unchangedFiles(stored.receipt.subject, present),
       present: new Set(present.keys()),
       seen,
       locate: (place) => this.#searcher.place(present.get(place.path) ?? place.path, place.offset, place.length),
     };
     this.#findings.push(...stalenessFindings(this.resolution.stage.name, facts));
+  }
+
+  /** Values that the app reads when it loads. */
+  #runtime(bundle: Bundle, files: readonly string[]): void {
+    const present = new Map(files.map((path) => [this.#paths.of(path), path]));
+    const { contract } = this.project;
+    const found = runtimeFindings({
+      contract,
+      bundle,
+      resolution: this.resolution,
+      others: this.all.filter(({ stage }) => stage !== this.resolution.stage),
+      files: new Set(present.keys()),
+      read: (path) => readHelpfulText(present.get(path) ?? path, LARGEST_PAGE),
+    });
+    // Said once, with the remedy that fits: no build is needed.
+    const told = new Set(found.map(({ place, variable }) => `${place?.path} ${variable}`));
+    this.#findings = this.#findings.filter(
+      ({ code, place, variable }) => code !== 'stage/foreign-value' || !told.has(`${place?.path} ${variable}`),
+    );
+    this.#findings.push(...found);
   }
 
   #unread({ path, because }: NotRead): Unread {
@@ -154,9 +184,15 @@ function unchangedFiles(
 ): Set<string> {
   const unchanged = subject.filter(({ name, digest }) => {
     const path = present.get(name);
-    return path !== undefined && digestFile(path) === digest.sha256;
+    return path !== undefined && (digestFile(path) === digest.sha256 || digestOfPage(path) === digest.sha256);
   });
   return new Set(unchanged.map(({ name }) => name));
+}
+
+/** A page that was pointed at a stage's values since its build is the page that was built. */
+function digestOfPage(path: string): string | undefined {
+  const html = /\.html?$/.test(path) ? readHelpfulText(path, LARGEST_PAGE, 'latin1') : undefined;
+  return html === undefined ? undefined : createHash('sha256').update(withoutValues(html), 'latin1').digest('hex');
 }
 
 /** @throws Failure where no bundle was built yet */

@@ -1,16 +1,17 @@
 import { readFileSync, rmSync } from 'node:fs';
-import { dirname, join, relative, sep } from 'node:path';
+import { join } from 'node:path';
 import { glob } from 'tinyglobby';
 import type { Bundle } from '../core/contract/contract.js';
 import { Failure } from '../core/failure.js';
 import { judge } from '../core/findings/judge.js';
 import type { Resolution } from '../core/resolve/resolve.js';
-import { pointAt, type RuntimeFile, runtimeName, runtimeVariables } from '../core/runtime/runtime.js';
+import { pointAt } from '../core/runtime/page.js';
+import { PAGE_FILE, type RuntimeFile, runtimeVariables } from '../core/runtime/runtime.js';
 import { statOf, writeWhole } from '../host/files.js';
 import type { Project } from './open.js';
 
 /** One step of putting runtime values in place: a file to write, or an older one to remove. */
-export type RuntimeChange = { path: string; text: string } | { path: string; remove: true };
+export type RuntimeChange = { path: string; text: string | Uint8Array } | { path: string; remove: true };
 
 /**
  * What has to change in a build's output, so that its pages load these values: nothing where they do already.
@@ -19,24 +20,23 @@ export type RuntimeChange = { path: string; text: string } | { path: string; rem
 export async function runtimeChanges(folder: string, file: RuntimeFile): Promise<RuntimeChange[]> {
   if (!statOf(folder)?.isDirectory())
     throw new Failure(`${folder} is not a folder`, 'build the app first, and name the folder of its pages');
-  const paths = (
-    await glob(['**/*.html', '**/*.htm', '*.js'], { cwd: folder, dot: true, followSymbolicLinks: false })
-  ).sort();
+  const paths = (await glob('**/*', { cwd: folder, dot: true, followSymbolicLinks: false })).sort();
   const pages = paths.filter((path) => /\.html?$/.test(path));
   if (pages.length === 0)
     throw new Failure(
       `there is no page in ${folder}`,
       'name the folder of the pages, or print the values: adder emit runtime --save FILE',
     );
-  const older = paths.filter((path) => runtimeName.test(path) && path !== file.name);
+  const older = paths.filter((path) => PAGE_FILE.test(path) && path !== file.name);
+  const files = new Set(paths);
   const script = join(folder, file.name);
   const isThere = statOf(script)?.isFile() === true && readFileSync(script, 'utf8') === file.text;
   const written = pages.flatMap((page): RuntimeChange[] => {
     const path = join(folder, page);
-    const html = readFileSync(path, 'utf8');
-    const depth = relative(folder, dirname(path)).split(sep).filter(Boolean).length;
-    const text = pointAt(html, file, depth);
-    return text === html ? [] : [{ path, text }];
+    // Bytes stay bytes, whatever encoding the page has: all that is looked for and put in is ASCII.
+    const html = readFileSync(path, 'latin1');
+    const text = pointAt(html, file, page, files);
+    return text === html ? [] : [{ path, text: Buffer.from(text, 'latin1') }];
   });
   // The script first, the older one last: a page that is served meanwhile finds what it names.
   return [

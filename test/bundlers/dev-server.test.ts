@@ -2,7 +2,7 @@ import { join } from 'node:path';
 import { pathToFileURL } from 'node:url';
 import { createServer, type ViteDevServer } from 'vite';
 import { afterEach, expect, test } from 'vitest';
-import { ferryProject, secrets } from '../support/adder.js';
+import { ferryContract, ferryProject, secrets } from '../support/adder.js';
 
 const plugin = pathToFileURL(join(import.meta.dirname, '../../dist/plugin/vite.js')).href;
 let server: ViteDevServer | undefined;
@@ -11,9 +11,12 @@ afterEach(() => server?.close());
 
 test('serves the values of its stage, nothing that is not public, and new ones after a change', async () => {
   const at = ferryProject({
-    'index.html': '<script type="module" src="/src/main.js"></script>',
+    'adder.yaml': ferryContract.replace('required: false }', 'required: false, delivery: runtime }'),
+    'index.html': '<head></head><script type="module" src="/src/main.js"></script>',
     'src/main.js':
-      "import { TIDE_CHART } from 'adder/values';\nconsole.log(import.meta.env.VITE_FERRY_API_URL, TIDE_CHART, import.meta.env);\n",
+      "import { NOTICE_BANNER, TIDE_CHART } from 'adder/values';\nimport './other.js';\nconsole.log(import.meta.env.VITE_FERRY_API_URL, TIDE_CHART, NOTICE_BANNER, import.meta.env);\n",
+    'src/other.js': 'export const all = { ...import.meta.env };\n',
+    '.env': 'TIDE_CHART=true\nNOTICE_BANNER=ahoy\n',
     '.env.local': `VITE_FARE_SIGNING_KEY=${secrets.FARE_SIGNING_KEY}\n`,
   });
   const { default: adder } = await import(plugin);
@@ -27,12 +30,24 @@ test('serves the values of its stage, nothing that is not public, and new ones a
   const [url = ''] = server.resolvedUrls?.local ?? [];
   const get = async (path: string) => (await fetch(new URL(path, url))).text();
 
-  const main = await get('/src/main.js');
-  expect(main).toContain('"https://api.saltmarsh.example"');
-  const specifier = /from "([^"]*adder-values[^"]*)"/.exec(main)?.[1] ?? expect.unreachable();
-  expect(await get(specifier)).toContain('TIDE_CHART = true');
-  for (const path of ['/', '/src/main.js', specifier, '/@vite/client', '/@vite/env'])
-    for (const secret of Object.values(secrets)) expect(await get(path)).not.toContain(secret);
+  expect(await get('/src/main.js')).toContain('"https://api.saltmarsh.example"');
+  expect(await get('/')).toContain('<script src="/adder-values.js"></script>');
+  expect(await get('/adder-values.js')).toBe(
+    'globalThis.adderValues = Object.freeze({\n  NOTICE_BANNER: "ahoy",\n});\n',
+  );
+  // Every module that the server has by then, those that it makes up among them, and the files that it must not give.
+  const found = await crawl(get, [
+    '/',
+    '/adder-values.js',
+    '/@vite/client',
+    '/@vite/env',
+    '/.env.local',
+    '/.env.production',
+  ]);
+  expect([...found.keys()]).toEqual(expect.arrayContaining(['/src/main.js', '/src/other.js']));
+  expect([...found.values()].join('\n')).toContain('TIDE_CHART = true');
+  for (const [path, text] of found)
+    for (const secret of Object.values(secrets)) expect(text.includes(secret), path).toBe(false);
 
   const reloaded = new Promise<void>((resolve) => {
     const send = server?.ws.send.bind(server.ws);
@@ -46,3 +61,15 @@ test('serves the values of its stage, nothing that is not public, and new ones a
   await reloaded;
   expect(await get('/src/main.js')).toContain('"https://booking.saltmarsh.example"');
 }, 30_000);
+
+/** What is served under some paths, and under every path that what is served imports. */
+async function crawl(get: (path: string) => Promise<string>, paths: string[]): Promise<Map<string, string>> {
+  const found = new Map<string, string>();
+  for (let path = paths.shift(); path !== undefined; path = paths.shift()) {
+    if (found.has(path)) continue;
+    const text = await get(path);
+    found.set(path, text);
+    for (const [, next = ''] of text.matchAll(/(?:from|import|src=)\s*["'](\/[^"']+)["']/g)) paths.push(next);
+  }
+  return found;
+}

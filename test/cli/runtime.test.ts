@@ -1,6 +1,6 @@
-import { readdirSync } from 'node:fs';
+import { readdirSync, rmSync } from 'node:fs';
 import { describe, expect, test } from 'vitest';
-import { pointAt } from '../../src/core/runtime/runtime.js';
+import { allows, pointAt, withoutValues } from '../../src/core/runtime/page.js';
 import { ferryContract, ferryProject, secrets, type TestProject } from '../support/adder.js';
 
 const page =
@@ -20,6 +20,7 @@ const project = () =>
     '.env.staging':
       'FERRY_API_URL=https://api.staging.saltmarsh.test\nNOTICE_BANNER="</script> \u2028"\nFARE_SIGNING_KEY=made-up-fare-signing-key-of-staging-0002\n',
     'dist/index.html': page,
+    'dist/assets/a.js': '',
     'dist/piers/index.html': page,
   });
 
@@ -77,12 +78,160 @@ describe('adder emit runtime', () => {
   });
 });
 
-test.each<[title: string, html: string, depth: number, root: string]>([
-  ['the root of the page’s own scripts', '<script src="/shop/assets/a.js"></script>', 2, '/shop/'],
-  ['a page below, with scripts of its own folder', '<script src="../a.js"></script>', 1, '../'],
-  ['a page without scripts', '<body></body>', 0, './'],
-])('%s', (_, html, depth, root) => {
-  const pointed = pointAt(html, { name: 'adder-values.0123456789ab.js', integrity: 'sha384-x' }, depth);
+describe('inspect of values that an app reads when it loads', () => {
+  const name = (at: TestProject) => scripts(at)[0] ?? expect.unreachable();
+  const url = 'https://api.saltmarsh.example';
+
+  test.each<[title: string, change: (at: TestProject) => void, said: string[]]>([
+    ['as they should be', () => {}, []],
+    [
+      'of another stage',
+      (at) => void emit(at, 'staging'),
+      [
+        'stale/runtime-file: the file of values has another FERRY_API_URL than production: the one of staging',
+        'stale/runtime-file: the file of values has NOTICE_BANNER, which production does not deliver to it',
+      ],
+    ],
+    [
+      'a page written anew by a build',
+      (at) => at.write('dist/index.html', page),
+      ['serve/missing-file: the page loads no values, and the app reads FERRY_API_URL and NOTICE_BANNER when it loads'],
+    ],
+    ['the file is not there', (at) => rmSync(at.path('dist', name(at))), ['serve/missing-file', 'serve/missing-file']],
+    [
+      'changed by hand',
+      (at) => at.write(`dist/${name(at)}`, at.read(`dist/${name(at)}`).replace(url, 'https://x.test')),
+      [
+        'serve/blocked-runtime-file: a browser refuses the file: its digest is not the one in the page',
+        'serve/blocked-runtime-file',
+        'serve/cached-runtime-file',
+        'stale/runtime-file: the file of values has another FERRY_API_URL than production',
+      ],
+    ],
+    [
+      'a script before it',
+      (at) => at.write('dist/index.html', at.read('dist/index.html').replace('<head>', '<head><script>go()</script>')),
+      ['serve/late-runtime-file'],
+    ],
+    [
+      'a policy that forbids it',
+      (at) =>
+        at.write(
+          'dist/index.html',
+          `<meta http-equiv="content-security-policy" content="script-src 'nonce-1'">${at.read('dist/index.html')}`,
+        ),
+      [
+        'serve/blocked-runtime-file: a browser refuses the file: the content security policy of the page does not allow it',
+      ],
+    ],
+    [
+      'a secret in it',
+      (at) =>
+        at.write(
+          `dist/${name(at)}`,
+          at.read(`dist/${name(at)}`).replace('({', `({\n  FARE_SIGNING_KEY: "${secrets.FARE_SIGNING_KEY}",`),
+        ),
+      [
+        'leak/known-value',
+        'serve/blocked-runtime-file',
+        'serve/cached-runtime-file',
+        'stale/runtime-file: the file of values has FARE_SIGNING_KEY, which production does not deliver to it',
+      ],
+    ],
+  ])('%s', (_, change, said) => {
+    const at = project();
+    expect(emit(at, 'production').code).toBe(0);
+    change(at);
+    const { report } = at.json(['inspect', '--stage', 'production']);
+    const found: string[] = report.findings.map(
+      ({ code, message }: { code: string; message: string }) => `${code}: ${message}`,
+    );
+    for (const one of said) expect(found).toContainEqual(expect.stringContaining(one));
+    expect([...new Set(found.map((one) => one.split(':')[0]))].sort()).toEqual(
+      [...new Set(said.map((one) => one.split(':')[0]))].sort(),
+    );
+    at.expectNone(Object.values(secrets), at.adder(['inspect', '--stage', 'production']));
+  });
+
+  test('JSON that the app fetches needs no tag, and is held against the stage too', () => {
+    const at = project();
+    at.write('dist/values.json', JSON.stringify({ FERRY_API_URL: url, theme: 'sea' }));
+    expect(at.adder(['inspect', '--stage', 'production']).code).toBe(0);
+    at.write('dist/values.json', JSON.stringify({ FERRY_API_URL: 'https://api.staging.saltmarsh.test' }));
+    expect(at.adder(['inspect', '--stage', 'production']).stdout).toContain('than production: the one of staging');
+  });
+
+  test('one build is in order in both stages, as its receipt says, and only its file of values changes', () => {
+    const at = project();
+    const made =
+      "require('node:fs').writeFileSync('dist/built.js', process.env.VITE_TIDE_CHART + process.env.VITE_FERRY_API_URL)";
+    expect(at.adder(['with', 'staging', '--', 'node', '-e', made]).code).toBe(0);
+    expect(at.read('dist/built.js')).toBe('trueundefined');
+    for (const stage of ['staging', 'production']) {
+      expect(emit(at, stage).code).toBe(0);
+      expect(at.adder(['inspect', '--stage', stage])).toMatchObject({
+        code: 0,
+        stdout: expect.not.stringContaining('stale'),
+      });
+    }
+  });
+});
+
+test.each([
+  [['runtime', '--as', 'env'], 'runtime is not written as env'],
+  [['types', '--as', 'json'], 'types is not written as json'],
+])('adder emit %j: %s', (args, said) => {
+  expect(project().adder(['emit', ...args, '--stage', 'production'])).toMatchObject({
+    code: 2,
+    stderr: expect.stringContaining(said),
+  });
+});
+
+test('constants for an app package set the same values', () => {
+  const { stdout } = project().adder(['emit', 'runtime', '--stage', 'staging', '--as', 'constants']);
+  expect(stdout).toMatch(/^export const adderValues = Object\.freeze\(\{\n {2}FERRY_API_URL: "https:\/\/api\.staging/);
+  expect(stdout).toMatch(/\nglobalThis\.adderValues = adderValues;\n$/);
+});
+
+const file = { name: 'adder-values.0123456789ab.js', integrity: 'sha384-x' };
+const files = new Set(['assets/a.js', 'a.js', 'piers/index.html']);
+
+test.each<[title: string, html: string, path: string, root: string]>([
+  ['the root of the page’s own scripts', '<script src="/shop/assets/a.js?v=1"></script>', 'piers/index.html', '/shop/'],
+  ['another host', '<script src="https://cdn.test/x/assets/a.js"></script>', 'index.html', 'https://cdn.test/x/'],
+  [
+    'a script of somebody else first',
+    '<script src="//x.test/b.js"></script><script src="/a.js"></script>',
+    'b/c.html',
+    '/',
+  ],
+  ['a page below, with relative scripts', '<script src="../a.js"></script>', 'piers/index.html', '../'],
+  ['a page with a base', '<base href="/shop/"><script src="a.js"></script>', 'piers/index.html', ''],
+  ['a page without scripts', '<body></body>', 'index.html', './'],
+])('%s', (_, html, path, root) => {
+  const pointed = pointAt(html, file, path, files);
   expect(pointed).toContain(`<script src="${root}adder-values.0123456789ab.js"`);
-  expect(pointAt(pointed, { name: 'adder-values.0123456789ab.js', integrity: 'sha384-x' }, depth)).toBe(pointed);
+  expect(pointAt(pointed, file, path, files)).toBe(pointed);
+  expect(withoutValues(pointed)).toBe(html);
+});
+
+test('a script in a comment, a template or a data block is none', () => {
+  const html =
+    '<head>\n<!-- <script src="/a.js"></script> -->\n<template><script>1</script></template>\n<script type="application/json">{}</script>\n  <script src="a.js"></script>\n';
+  expect(pointAt(html, file, 'index.html', files)).toBe(
+    html.replace(
+      '  <script src',
+      '  <script src="./adder-values.0123456789ab.js" integrity="sha384-x" crossorigin="anonymous"></script>\n  <script src',
+    ),
+  );
+});
+
+test.each<[policy: string, isAllowed: boolean]>([
+  ["default-src 'none'; script-src 'self'", true],
+  ["script-src 'sha384-x' 'strict-dynamic'", true],
+  ["script-src 'nonce-1' 'strict-dynamic' 'self'", false],
+  ["default-src 'none'", false],
+  ["img-src 'self'", true],
+])('the policy %s', (policy, isAllowed) => {
+  expect(allows(policy, { start: 0, end: 0, src: '/v.js', integrity: 'sha384-x', runs: 'at once' })).toBe(isAllowed);
 });

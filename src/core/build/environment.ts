@@ -110,11 +110,16 @@ export function environmentNames(
   return { given: [...own, ...passed], withheld: others.filter((name) => !isPassed.has(name)) };
 }
 
-/** The variables that a build of the bundle gets. Without bundles in the contract: all public and build ones. */
+/**
+ * The variables that a build of the bundle gets. Without bundles in the contract: all public and build ones. What is delivered
+ * when the app loads is kept from a build, so that one build is the same for all stages; a server reads it as it starts.
+ */
 export function variablesOf(contract: Contract, bundle: Bundle | undefined): Variable[] {
-  return [...contract.variables.values()].filter((variable) =>
-    bundle ? belongsTo(bundle, variable) : variable.reach !== 'server',
-  );
+  return [...contract.variables.values()].filter((variable) => {
+    if (!bundle) return variable.reach !== 'server';
+    const comesLater = variable.delivery === 'runtime' && bundle.runs !== 'server';
+    return belongsTo(bundle, variable) && !comesLater;
+  });
 }
 
 export function readName(bundle: Bundle | undefined, variable: Variable): string {

@@ -12,8 +12,8 @@ export interface EmitRequest {
   side: 'public' | 'server';
   /** For defines: build values too. */
   withBuild: boolean;
-  /** For needs. */
-  as: 'text' | 'json' | 'env';
+  /** For needs and runtime: the form that each of them has. */
+  as: 'text' | 'json' | 'env' | 'constants';
   /** The call that makes it again, for the first line of the file. */
   call: string;
 }
@@ -24,6 +24,8 @@ export interface EmitKind {
   /** One line for the help. */
   summary: string;
   needs: readonly ('bundle' | 'stage')[];
+  /** What `as` may say besides `text`. */
+  forms?: readonly EmitRequest['as'][];
   emit(request: EmitRequest): string;
 }
 

@@ -1,7 +1,7 @@
 import type { Contract, Variable } from '../contract/contract.js';
 import { nameIn, readsFrom } from '../contract/names.js';
 import type { Form } from '../forms/index.js';
-import { PAGE_VALUES, runtimeVariables } from '../runtime/runtime.js';
+import { loadedExpression, loadedHelper, runtimeVariables } from '../runtime/runtime.js';
 import { describeVariable, type EmitKind, inlinedIn, isAlwaysThere } from './kind.js';
 
 /** How a text becomes what code gets: the helper's name and its source. One line a conversion. */
@@ -56,7 +56,7 @@ export const module: EmitKind = {
         : []),
       ...(isModule ? [`import * as env from '${readsFrom(bundle)}';`] : []),
       '',
-      ...(later.length > 0 ? [loaded, ''] : []),
+      ...(later.length > 0 ? [loadedHelper(true), ''] : []),
       ...(uses('given') ? [given, ''] : []),
       ...(uses('optional') ? [optional, ''] : []),
       ...(helpers.length > 0 ? [...helpers, ''] : []),
@@ -66,20 +66,12 @@ export const module: EmitKind = {
   },
 };
 
-/** Values that come with the page: one file for each stage, loaded before the app. */
-const loaded = `function loaded(name: string, isNeeded: boolean): unknown {
-  const values = (globalThis as { ${PAGE_VALUES}?: Readonly<Record<string, unknown>> }).${PAGE_VALUES};
-  if (!values) throw new Error(\`the file with the values of this page was not loaded before the app; "adder emit runtime --into" writes it\`);
-  if (isNeeded && values[name] === undefined) throw new Error(\`\${name} is not among the values of this page; "adder values" says why\`);
-  return values[name];
-}`;
-
 function laterAccessor(contract: Contract, variable: Variable): string {
   const { name, form } = variable;
   const about = describeVariable(variable);
   const isNeeded = isAlwaysThere(contract, variable);
   const type = `${form.type.typescript}${isNeeded ? '' : ' | undefined'}`;
-  return `${about === '' ? '' : `/** ${about} */\n`}export const ${name} = loaded('${name}', ${isNeeded}) as ${type};`;
+  return `${about === '' ? '' : `/** ${about} */\n`}export const ${name} = ${loadedExpression(variable, isNeeded)} as ${type};`;
 }
 
 function serverVariables(contract: Contract): Variable[] {

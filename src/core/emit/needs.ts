@@ -21,6 +21,7 @@ export const needs: EmitKind = {
   name: 'needs',
   summary: 'what the pipeline and the host must provide (--as text, json or env)',
   needs: ['stage'],
+  forms: ['json', 'env'],
   emit({ resolution, as, call }) {
     if (!resolution) return '';
     const all = needsOf(resolution);

@@ -1,5 +1,6 @@
 import type { Variable } from '../contract/contract.js';
 import { nameIn, readsFrom } from '../contract/names.js';
+import { runtimeVariables } from '../runtime/runtime.js';
 import { describeVariable, type EmitKind, inlinedIn, isAlwaysThere } from './kind.js';
 import { VALUES_MODULE } from './values-module.js';
 
@@ -18,7 +19,8 @@ export const types: EmitKind = {
     });
     const header = `// Made by \`${call}\` from ${contract.path}; change that.\n`;
     const from = readsFrom(bundle);
-    const names = inlinedIn(contract, bundle).map((variable) => ({
+    const named = [...inlinedIn(contract, bundle), ...runtimeVariables(contract, bundle)];
+    const names = named.map((variable) => ({
       variable,
       isThere: isAlwaysThere(contract, variable),
     }));

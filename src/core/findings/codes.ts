@@ -245,10 +245,35 @@ export const codes = {
     meaning: 'the present value is nowhere in an artifact that held it when it was built',
     help: 'The files were changed or built in another way since the receipt was written. Build again with `adder with`.',
   },
+  'stale/runtime-file': {
+    level: 'error',
+    meaning: 'the file of values that an app loads is not what the stage says',
+    help: 'One build serves all stages, and this file beside it says which one it is for. Write it again with `adder emit runtime --stage STAGE --into DIST`; no build is needed.',
+  },
   'stage/foreign-value': {
     level: 'error',
     meaning: "an artifact holds another stage's value",
     help: "The value of the same variable in another stage is in what should be this stage's artifact. Build it for the right stage: `adder with STAGE`.",
+  },
+  'serve/missing-file': {
+    level: 'error',
+    meaning: 'a page does not load the file of values, or loads one that is not there',
+    help: 'The app reads values when it loads, and will stop with an error, or be without them. `adder emit runtime --stage STAGE --into DIST` writes the file and points every page at it; it has to be called after each build, as a build writes the pages anew.',
+  },
+  'serve/late-runtime-file': {
+    level: 'error',
+    meaning: 'a page may run a script of its own before its values are there',
+    help: 'The tag of the file of values has to stand before every script of the page, without async or defer. `adder emit runtime --into DIST` puts it there.',
+  },
+  'serve/blocked-runtime-file': {
+    level: 'error',
+    meaning: 'a browser will refuse the file of values',
+    help: 'The digest in the page is that of another file, or the content security policy in the page does not allow it. Let `script-src` have `self`, or the digest.',
+  },
+  'serve/cached-runtime-file': {
+    level: 'warning',
+    meaning: 'the file of values has a name that does not change with what is in it',
+    help: 'Under a fixed name browsers and caches in between may go on with the old file. `adder emit runtime --into DIST` gives it a name with a digest.',
   },
 } as const satisfies Record<string, CodeEntry>;
 

@@ -6,7 +6,7 @@ import type { Edit } from '../lint/model.js';
 import { type Meaning, Names } from '../lint/names.js';
 import { readsIn, usualObjects } from '../reads/index.js';
 import type { Read } from '../reads/read.js';
-import { PAGE_VALUES } from '../runtime/runtime.js';
+import { loadedExpression, loadedHelper } from '../runtime/runtime.js';
 import { reveal, type Secret } from '../secret.js';
 import { textPlaces } from '../text/positions.js';
 import { stringLiteral, valueLiteral } from './literal.js';
@@ -148,15 +148,24 @@ function problemOf(read: Read, meaning: Meaning | undefined, { name: bundle }: B
 /**
  * A module with an export for each public variable of a bundle, converted by its form. A misspelt name is an error of the
  * build, and what is not imported is dropped.
+ * @param later the variables that come with the page
+ * @param isNeeded whether every stage has a value of such a one
  */
-export function valuesModule(variables: readonly Variable[], values: ReadonlyMap<string, Secret>): string {
-  const lines = variables
+export function valuesModule(
+  variables: readonly Variable[],
+  values: ReadonlyMap<string, Secret>,
+  later: readonly Variable[],
+  isNeeded: (variable: Variable) => boolean,
+): string {
+  const inlined = variables
     .filter(({ reach }) => reach === 'public')
     .map((variable) => {
-      if (variable.delivery === 'runtime')
-        return `export const ${variable.name} = globalThis.${PAGE_VALUES}?.${variable.name};`;
       const value = values.get(variable.name);
       return `export const ${variable.name} = ${value ? valueLiteral(variable, reveal(value)) : 'undefined'};`;
     });
-  return `${lines.join('\n')}\n`;
+  const loaded = later.map(
+    // Without the mark a bundler would keep a call that nothing needs.
+    (one) => `export const ${one.name} = /* @__PURE__ */ (() => ${loadedExpression(one, isNeeded(one))})();`,
+  );
+  return `${[...inlined, ...(loaded.length > 0 ? [loadedHelper(false)] : []), ...loaded].join('\n')}\n`;
 }

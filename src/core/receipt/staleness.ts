@@ -20,6 +20,8 @@ export interface ArtifactFacts {
   receiptPath: string;
   key: Uint8Array;
   given: ReadonlyMap<string, GivenValue>;
+  /** Whether builds of the two stages differ in nothing but values. */
+  buildsAlike: boolean;
   /** Files that are there and have the digest that the receipt has. */
   unchanged: ReadonlySet<string>;
   /** Files that are there. */
@@ -35,7 +37,7 @@ export function stalenessFindings(stage: string, facts: ArtifactFacts): RawFindi
   const { receipt, given, key } = facts;
   const { bundle, values, stage: builtFor } = receipt.predicate;
   const say = sayFor(stage, facts);
-  if (builtFor !== stage) {
+  if (builtFor !== stage && !servesBoth(facts)) {
     return [say(undefined, 'stale/receipt', `${bundle} was last built for ${builtFor}, not for ${stage}`)];
   }
   const findings: RawFinding[] = otherFiles(facts).map((message) =>
@@ -65,6 +67,21 @@ export function stalenessFindings(stage: string, facts: ArtifactFacts): RawFindi
   return findings;
 }
 
+/** One build for several stages: what is inlined is the same in both, and all else comes when the app loads. */
+function servesBoth({ receipt, given, key, buildsAlike }: ArtifactFacts): boolean {
+  const inlined = receipt.predicate.values.filter(({ reach }) => reach === 'public');
+  const names = new Set(inlined.map(({ name }) => name));
+  const isSame = inlined.every(({ name, fingerprint: built }) => {
+    const now = given.get(name);
+    return now !== undefined && fingerprint(key, name, now.value) === built;
+  });
+  return (
+    buildsAlike &&
+    isSame &&
+    [...given.values()].every(({ variable }) => variable.reach !== 'public' || names.has(variable.name))
+  );
+}
+
 function changed(value: ReceiptValue, now: GivenValue, facts: ArtifactFacts): RawFinding[] {
   const { receipt, unchanged } = facts;
   const { bundle, stage, builtAt } = receipt.predicate;
@@ -72,11 +89,12 @@ function changed(value: ReceiptValue, now: GivenValue, facts: ArtifactFacts): Ra
   const present = now.from?.path ? `; the present one is at ${describeSource(now.from)}` : '';
   const message = `${bundle} was built with an older value of ${value.name}, on ${moment(builtAt)}${present}`;
   const findings = [say(value, 'stale/receipt', message, levelOf(value))];
+  const readers = value.modules?.length ? `, read by ${value.modules.join(' and ')}` : '';
   for (const place of value.places.filter(({ path }) => unchanged.has(path))) {
     const finding = say(
       value,
       'stale/past-value',
-      `still holds the value that ${value.name} had when it was built, on ${moment(builtAt)}`,
+      `still holds the value that ${value.name} had when it was built, on ${moment(builtAt)}${readers}`,
     );
     const located = facts.locate(place);
     // A variable that has become secret since then is not shown, whatever it was at the build.

@@ -8,6 +8,9 @@ import { reveal } from '../secret.js';
 /** The name under which a page's values are found. */
 export const PAGE_VALUES = 'adderValues';
 
+/** What the file of a page's values is called, whatever is in it. */
+export const PAGE_FILE = /^adder-values\.[0-9a-f]{12}\.js$/;
+
 /** Values that are read when an app loads, as a file beside it. */
 export interface RuntimeFile {
   /** Carries a digest of the content, so that it may be cached for ever. */
@@ -26,26 +29,45 @@ export function runtimeVariables(contract: Contract, bundle: Bundle): Variable[]
 
 /** The file of one stage: a script without anything that a content security policy forbids. */
 export function runtimeFile(contract: Contract, bundle: Bundle, resolution: Resolution): RuntimeFile {
-  const text = `globalThis.${PAGE_VALUES} = Object.freeze({\n${entries(contract, bundle, resolution)
-    .map(([name, literal]) => `  ${name}: ${literal},\n`)
-    .join('')}});\n`;
+  const text = `globalThis.${PAGE_VALUES} = ${objectLiteral(contract, bundle, resolution)};\n`;
+  return { ...nameOf(text), text };
+}
+
+/** What a file of values with this text is called, and its digest for the tag. */
+export function nameOf(text: string): Pick<RuntimeFile, 'name' | 'integrity'> {
   const digest = createHash('sha384').update(text).digest();
   return {
     name: `adder-values.${digest.toString('hex').slice(0, 12)}.js`,
-    text,
     integrity: `sha384-${digest.toString('base64')}`,
   };
 }
 
+/**
+ * The same values as a module that an app package takes in at its first line: for mobile and desktop shells, whose package
+ * is made for a stage anyway, and that have no page of a server's to point at a file.
+ */
+export function runtimeConstants(contract: Contract, bundle: Bundle, resolution: Resolution): string {
+  return [
+    `export const ${PAGE_VALUES} = ${objectLiteral(contract, bundle, resolution)};`,
+    `globalThis.${PAGE_VALUES} = ${PAGE_VALUES};\n`,
+  ].join('\n');
+}
+
+function objectLiteral(contract: Contract, bundle: Bundle, resolution: Resolution): string {
+  const members = runtimeEntries(contract, bundle, resolution).map(([name, literal]) => `  ${name}: ${literal},\n`);
+  return `Object.freeze({\n${members.join('')}})`;
+}
+
 /** The same values as JSON, for an app that fetches them. */
 export function runtimeJson(contract: Contract, bundle: Bundle, resolution: Resolution): string {
-  const members = entries(contract, bundle, resolution).map(
+  const members = runtimeEntries(contract, bundle, resolution).map(
     ([name, literal]) => `  ${JSON.stringify(name)}: ${literal.replaceAll('<\\/', '</')}`,
   );
   return members.length === 0 ? '{}\n' : `{\n${members.join(',\n')}\n}\n`;
 }
 
-function entries(contract: Contract, bundle: Bundle, { values }: Resolution): [string, string][] {
+/** The values that a stage has, as JavaScript literals, by name. */
+export function runtimeEntries(contract: Contract, bundle: Bundle, { values }: Resolution): [string, string][] {
   return runtimeVariables(contract, bundle).flatMap((variable) => {
     const value = values.get(variable.name)?.value;
     const literal = value ? valueLiteral(variable, reveal(value)) : 'undefined';
@@ -53,27 +75,41 @@ function entries(contract: Contract, bundle: Bundle, { values }: Resolution): [s
   });
 }
 
-/** A file's name that {@link runtimeFile} gave, whatever was in it. */
-export const runtimeName = /^adder-values\.[0-9a-f]{12}\.js$/;
-const tag = /[ \t]*<script\b[^>]*\bsrc=(["'])[^"']*adder-values\.[0-9a-f]{12}\.js\1[^>]*><\/script>\r?\n?/gi;
+/** The values in a text that {@link runtimeFile} or {@link runtimeConstants} gave, as literals; undefined for any other text. */
+export function parseRuntimeFile(text: string): Map<string, string> | undefined {
+  const body = /^(?:globalThis\.|export const )adderValues = Object\.freeze\(\{\n([\s\S]*?)\}\);\n/.exec(text)?.[1];
+  if (body === undefined) return undefined;
+  const entries = [...body.matchAll(/^ {2}(\w+): (.*),\n/gm)];
+  return entries.map(([line]) => line).join('') === body
+    ? new Map(entries.map(([, name = '', literal = '']) => [name, literal]))
+    : undefined;
+}
 
 /**
- * A page that loads the file before any script of its own; a tag of an earlier file is replaced. The page stays as it is in
- * all else.
- * @param depth how many folders the page lies below the file
+ * The function through which generated code reads a value of the page: a clear error where the file was not loaded, or has
+ * not the value.
+ * @param typed as TypeScript
  */
-export function pointAt(
-  html: string,
-  { name, integrity }: Pick<RuntimeFile, 'name' | 'integrity'>,
-  depth: number,
-): string {
-  const plain = html.replace(tag, '');
-  const [, base = ''] = /<script\b[^>]*\bsrc=["'](\/(?!\/)(?:[^"']*\/)?)?[^"']*["']/i.exec(plain) ?? [];
-  // Pages of one app may be served under any path, so the root of its own scripts is the root of this one.
-  const root = base === '' ? '../'.repeat(depth) || './' : base.replace(/(assets|static|_next|js|build|_app)\/.*$/, '');
-  const added = `<script src="${root}${name}" integrity="${integrity}" crossorigin="anonymous"></script>\n`;
-  const before = /<script\b|<\/head>|<body\b/i.exec(plain);
-  const at = before ? before.index : 0;
-  const indent = /[ \t]*$/.exec(plain.slice(0, at))?.[0] ?? '';
-  return `${plain.slice(0, at)}${added}${indent}${plain.slice(at)}`;
+export function loadedHelper(typed: boolean): string {
+  const [ofNames, back, cast] = typed
+    ? [
+        'name: string, isNeeded: boolean',
+        ': unknown',
+        `(globalThis as { ${PAGE_VALUES}?: Readonly<Record<string, unknown>> })`,
+      ]
+    : ['name, isNeeded', '', 'globalThis'];
+  return `function loaded(${ofNames})${back} {
+  const values = ${cast}.${PAGE_VALUES};
+  if (!values) throw new Error('the file with the values of this page was not loaded before the app; "adder emit runtime --into" writes it');
+  if (isNeeded && values[name] === undefined) throw new Error(\`\${name} is not among the values of this page; "adder values" says why\`);
+  return values[name];
+}`;
+}
+
+/** How generated code reads one value: the contract's default stands in for one that the file does not have. */
+export function loadedExpression(variable: Variable, isNeeded: boolean): string {
+  const fallback = variable.default && valueLiteral(variable, reveal(variable.default));
+  return fallback === undefined || fallback === 'undefined'
+    ? `loaded('${variable.name}', ${isNeeded})`
+    : `(loaded('${variable.name}', false) ?? ${fallback})`;
 }

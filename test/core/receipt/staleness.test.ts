@@ -43,6 +43,7 @@ function said(given: Record<string, string>, facts: Partial<ArtifactFacts> = {},
         { variable: variables.get(name) as Variable, value: new Secret(text) },
       ]),
     ),
+    buildsAlike: true,
     unchanged: new Set(['dist/a.js', 'dist/b.js']),
     present: new Set(['dist/a.js', 'dist/b.js']),
     seen: new Set(['URL']),
@@ -101,8 +102,18 @@ test.each<[title: string, findings: string[], expected: string[]]>([
     ['stale/receipt warning NEW .adder/r.json: desk was built before NEW was given to it'],
   ],
   [
-    'another stage was built last',
-    said(same, {}, 'staging'),
+    'another stage was built last, with the same inlined values',
+    said({ ...same, TOKEN: 'x' }, {}, 'staging').slice(1),
+    [],
+  ],
+  [
+    'another stage was built last, with the same values, as another kind of build',
+    said(same, { buildsAlike: false }, 'staging'),
+    ['stale/receipt   .adder/r.json: desk was last built for production, not for staging'],
+  ],
+  [
+    'another stage was built last, with another value',
+    said({ ...same, URL: 'new' }, {}, 'staging'),
     ['stale/receipt   .adder/r.json: desk was last built for production, not for staging'],
   ],
 ])('%s', (_, findings, expected) => expect(findings).toEqual(expected));

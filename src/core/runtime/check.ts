@@ -1,0 +1,215 @@
+import { posix } from 'node:path';
+import type { Bundle, Contract } from '../contract/contract.js';
+import type { Place, RawFinding } from '../findings/finding.js';
+import type { Resolution } from '../resolve/resolve.js';
+import { joinWords } from '../text/nearest.js';
+import { textPlaces } from '../text/positions.js';
+import { allows, fileOf, isValues, type Page, type PageScript, readPage } from './page.js';
+import { nameOf, PAGE_VALUES, parseRuntimeFile, runtimeEntries, runtimeJson, runtimeVariables } from './runtime.js';
+
+/** A bundle's output as far as its runtime values are concerned. Paths are relative to the contract's folder, with `/`. */
+export interface RuntimeOutput {
+  contract: Contract;
+  bundle: Bundle;
+  /** What the page ought to hold. */
+  resolution: Resolution;
+  /** The other stages, to say whose a wrong value is. */
+  others: readonly Resolution[];
+  /** Every file of the output. */
+  files: ReadonlySet<string>;
+  /** The text of a file that is small, or undefined. */
+  read(path: string): string | undefined;
+}
+
+/**
+ * Whether the values that an app reads when it loads will be there: pointed at by each page, before its own scripts, exactly
+ * those of the stage, under a name that may be cached, and allowed by the page's own policy.
+ */
+export function runtimeFindings(output: RuntimeOutput): RawFinding[] {
+  const names = runtimeVariables(output.contract, output.bundle).map(({ name }) => name);
+  if (names.length === 0 || output.bundle.runs === 'server') return [];
+  const check = new Check(output, names);
+  return [...check.pages(), ...check.valueFiles()];
+}
+
+class Check {
+  readonly #remedy: string;
+
+  constructor(
+    readonly output: RuntimeOutput,
+    readonly names: readonly string[],
+  ) {
+    const { bundle, resolution } = output;
+    const into = bundle.output[0] ?? 'DIST';
+    this.#remedy = `write it again: adder emit runtime --stage ${resolution.stage.name} --bundle ${bundle.name} --into ${into}`;
+  }
+
+  pages(): RawFinding[] {
+    const pages = this.#paths(/\.html?$/).flatMap((path) => {
+      const html = this.output.read(path);
+      const page = html === undefined ? undefined : readPage(html);
+      return html !== undefined && page && page.scripts.length > 0 ? [{ path, html, page }] : [];
+    });
+    const isFetched = !pages.some(({ page }) => page.scripts.some(isValues)) && this.#json().length > 0;
+    return isFetched ? [] : pages.flatMap(({ path, html, page }) => this.#page(path, html, page));
+  }
+
+  /** Files of values, whatever they are called: the script, constants in a package, JSON. */
+  valueFiles(): RawFinding[] {
+    const scripts = this.#paths(/adder-?values[^/]*\.[cm]?js$/i).flatMap((path) => {
+      const text = this.output.read(path);
+      return text?.includes(PAGE_VALUES) ? this.#script(path, text) : [];
+    });
+    return [
+      ...scripts,
+      ...this.#json().flatMap(({ path, text, values }) => this.#values(path, text, values, this.#asJson)),
+    ];
+  }
+
+  #page(path: string, html: string, { scripts, policies }: Page): RawFinding[] {
+    const at = ({ start }: { start: number }): Place => ({ path, inside: [], ...textPlaces(html)(start) });
+    const ours = scripts.filter(isValues);
+    const [first] = ours;
+    if (!first) {
+      const what = `the page loads no values, and the app reads ${joinWords(this.names)} when it loads`;
+      return [this.#say('serve/missing-file', what, { path, inside: [] })];
+    }
+    const file = this.#fileFor(path, first);
+    const findings: RawFinding[] = [];
+    if (file === undefined)
+      findings.push(this.#say('serve/missing-file', `the page loads ${first.src}, which is not there`, at(first)));
+    const late = scripts.find((script) => !isValues(script) && isSooner(script, first, scripts));
+    if (late)
+      findings.push(
+        this.#say(
+          'serve/late-runtime-file',
+          'the page may run a script of its own before its values are there',
+          at(late),
+        ),
+      );
+    const text = file && this.output.read(file);
+    if (text && first.integrity && !first.integrity.split(/\s+/).includes(nameOf(text).integrity))
+      findings.push(
+        this.#say(
+          'serve/blocked-runtime-file',
+          'a browser refuses the file: its digest is not the one in the page',
+          at(first),
+        ),
+      );
+    const policy = policies.find((one) => !allows(one, first));
+    if (policy !== undefined)
+      findings.push(
+        this.#say(
+          'serve/blocked-runtime-file',
+          'a browser refuses the file: the content security policy of the page does not allow it',
+          at(first),
+          {
+            remedy: `let script-src have 'self', or '${first.integrity ?? 'its digest'}'`,
+          },
+        ),
+      );
+    return findings;
+  }
+
+  #fileFor(page: string, { src = '' }: PageScript): string | undefined {
+    const beside = posix.join(posix.dirname(page), src);
+    if (this.output.files.has(beside)) return beside;
+    return [...this.output.files].find((path) => posix.basename(path) === fileOf(src));
+  }
+
+  #script(path: string, text: string): RawFinding[] {
+    const place = { path, inside: [] };
+    const values = parseRuntimeFile(text);
+    if (!values) return [this.#say('stale/runtime-file', 'the file of values is not as Adder writes it', place)];
+    const { contract, bundle, resolution } = this.output;
+    const findings = this.#values(path, text, values, new Map(runtimeEntries(contract, bundle, resolution)));
+    const isConstants = text.startsWith('export ');
+    if (!isConstants && posix.basename(path) !== nameOf(text).name)
+      findings.push(
+        this.#say(
+          'serve/cached-runtime-file',
+          'the name of the file does not carry the digest of what is in it, so browsers and caches may go on with old values',
+          place,
+        ),
+      );
+    return findings;
+  }
+
+  /** No value of the file is repeated: who knows what is in it. */
+  #values(
+    path: string,
+    text: string,
+    values: ReadonlyMap<string, string>,
+    expected: ReadonlyMap<string, string>,
+  ): RawFinding[] {
+    const { contract, resolution } = this.output;
+    const stage = resolution.stage.name;
+    return [...new Set([...expected.keys(), ...values.keys()])].flatMap((name) => {
+      const [right, there] = [expected.get(name), values.get(name)];
+      const isKnown = contract.variables.has(name);
+      // JSON that an app fetches may have more in it than values of the contract.
+      if (right === there || (right === undefined && !isKnown && !text.includes(PAGE_VALUES))) return [];
+      const at = Math.max(0, text.search(new RegExp(`\\b${name}\\b`)));
+      const place = { path, inside: [], ...textPlaces(text)(at) };
+      const what =
+        there === undefined
+          ? `has no ${name}, which ${stage} has`
+          : right === undefined
+            ? `has ${name}, which ${isKnown ? `${stage} does not deliver to it` : 'the contract does not have'}`
+            : `has another ${name} than ${stage}${this.#whose(name, there)}`;
+      return [this.#say('stale/runtime-file', `the file of values ${what}`, place, { variable: name })];
+    });
+  }
+
+  /** The stage whose value it is, if any. */
+  #whose(name: string, literal: string): string {
+    const { contract, bundle, others } = this.output;
+    const other = others.find((one) =>
+      runtimeEntries(contract, bundle, one).some(([key, value]) => key === name && value === literal),
+    );
+    return other ? `: the one of ${other.stage.name}` : '';
+  }
+
+  get #asJson(): Map<string, string> {
+    const { contract, bundle, resolution } = this.output;
+    return jsonValues(runtimeJson(contract, bundle, resolution)) ?? new Map();
+  }
+
+  /** JSON that an app fetches: an object that has a member for every value that the stage delivers. */
+  #json(): { path: string; text: string; values: Map<string, string> }[] {
+    const needed = [...this.#asJson.keys()];
+    return this.#paths(/\.json$/).flatMap((path) => {
+      const text = this.output.read(path);
+      const values = text === undefined ? undefined : jsonValues(text);
+      if (text === undefined || !values || needed.length === 0 || !needed.every((name) => values.has(name))) return [];
+      return [{ path, text, values }];
+    });
+  }
+
+  #paths(pattern: RegExp): string[] {
+    return [...this.output.files].filter((path) => pattern.test(path)).sort();
+  }
+
+  #say(code: RawFinding['code'], message: string, place: Place, more: Partial<RawFinding> = {}): RawFinding {
+    const { bundle, resolution } = this.output;
+    return { code, stage: resolution.stage.name, bundle: bundle.name, message, remedy: this.#remedy, place, ...more };
+  }
+}
+
+/** Whether a script may run before another one of the page. */
+function isSooner(script: PageScript, than: PageScript, scripts: readonly PageScript[]): boolean {
+  if (script.runs === 'any time') return scripts.indexOf(script) < scripts.indexOf(than) || than.runs !== 'at once';
+  if (than.runs === 'any time') return true;
+  if (script.runs === than.runs) return scripts.indexOf(script) < scripts.indexOf(than);
+  return script.runs === 'at once';
+}
+
+function jsonValues(text: string): Map<string, string> | undefined {
+  if (!text.trimStart().startsWith('{')) return undefined;
+  try {
+    const entries = Object.entries(JSON.parse(text) as Record<string, unknown>);
+    return new Map(entries.map(([name, value]) => [name, JSON.stringify(value).replaceAll('</', '<\\/')]));
+  } catch {
+    return undefined;
+  }
+}
