@@ -76,7 +76,7 @@ const plugins = await build({
   banner: requiring,
 });
 
-for (const template of ['ferries', 'adopt', 'lint'])
+for (const template of ['ferries', 'adopt', 'lint', 'promote'])
   cpSync(`src/demo/${template}`, `dist/demo/${template}`, { recursive: true });
 await writeSchema();
 writeLicences([

@@ -29,6 +29,7 @@ const shots = {
     [4, 'adopt-why'],
   ]),
   lint: new Map([[2, 'lint-fix']]),
+  promote: new Map([[5, 'promote']]),
 };
 
 /** Commands beside the stories, on the project as it is at the end of one. */
@@ -72,6 +73,7 @@ try {
     for (const [name, command] of Object.entries(others[story] ?? {})) await run({ command, expects: 0 }, folder, name);
     for (const [name, command] of Object.entries(asking[story] ?? {})) await run({ command }, folder, name);
   }
+  await pages(join(work, 'promote'), 'promote-pages');
 } finally {
   server.kill();
 }
@@ -110,6 +112,25 @@ async function run({ command: plain, expects, env: given = {}, input }, folder, 
     });
   terminal.kill();
   spawnSync('rm', ['-f', done]);
+}
+
+/** The page of one build with the values of two stages, side by side. */
+async function pages(folder, name) {
+  const { launch, serve } = await load('test/support/browser.ts');
+  const browser = await launch();
+  const server = await serve(join(folder, 'web/dist'));
+  const page = await browser.newPage({ viewport: { width: 640, height: 300 } });
+  const parts = [];
+  for (const stage of ['staging', 'production']) {
+    const command = ['adder', 'emit', 'runtime', '--stage', stage, '--into', 'web/dist'];
+    spawnSync(command[0], command.slice(1), { cwd: folder, env, stdio: 'inherit' });
+    await page.goto(server.url);
+    parts.push(join(work, `${stage}.png`));
+    await page.screenshot({ path: parts.at(-1) });
+  }
+  await browser.close();
+  server.close();
+  spawnSync('convert', [...parts, '+append', '-colors', '64', '-strip', `docs/screenshots/${name}.png`]);
 }
 
 async function exitCode(path) {

@@ -142,7 +142,7 @@ export const options = {
     help: 'Write nothing: print what would be written',
   },
   story: {
-    schema: z.enum(['build', 'adopt', 'lint']).default('build'),
+    schema: z.enum(['build', 'adopt', 'lint', 'promote']).default('build'),
     type: 'string',
     help: 'Which story the demo tells',
   },

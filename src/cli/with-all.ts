@@ -46,6 +46,8 @@ export async function buildAll(
 
 class Building {
   readonly #style: Style;
+  /** Set where somebody ended it: what has not begun does not begin. */
+  #interrupted = false;
 
   constructor(
     readonly project: Project,
@@ -63,6 +65,7 @@ class Building {
       this.world.stderr.write(`${head}  ${job.command.join(' ')}\n`);
       await this.#start(job);
       if (job.prepared.refused) continue;
+      if (this.#interrupted) break;
       const outcome = await this.#run(job);
       if (!this.options.quiet && outcome) this.world.stderr.write(`${this.#style.dim(ending(outcome))}\n`);
       await this.#inspect(job);
@@ -75,7 +78,7 @@ class Building {
     const live = await liveLines(this.world.stderr, () => this.#lines());
     const waiting = this.jobs.filter(({ prepared }) => !prepared.refused);
     const worker = async () => {
-      for (let job = waiting.shift(); job; job = waiting.shift()) await this.#run(job, live);
+      for (let job = waiting.shift(); job && !this.#interrupted; job = waiting.shift()) await this.#run(job, live);
     };
     await Promise.all(Array.from({ length: most }, worker));
     live.end();
@@ -84,6 +87,7 @@ class Building {
 
   /** What became of each, at the end. */
   tell(): void {
+    for (const job of this.jobs) if (job.task.state === 'waiting') job.code = EXIT.interrupted;
     const failed = this.jobs.filter(({ code }) => code !== EXIT.fine).map(({ task }) => task.name);
     const built = count(this.jobs.length - failed.length, 'bundle');
     const rest = failed.length > 0 ? `; not in order: ${failed.join(', ')}` : '';
@@ -93,7 +97,7 @@ class Building {
 
   #lines(): string[] {
     const tasks = this.jobs.map(({ task }) => task);
-    return taskLines(tasks, this.world.now().getTime(), this.#style);
+    return ['', ...taskLines(tasks, this.world.now().getTime(), this.#style)];
   }
 
   async #start(job: Job): Promise<void> {
@@ -109,6 +113,7 @@ class Building {
     try {
       const outcome = await runBuild(this.project, prepared, command, this.world, output && { output });
       job.code = outcome.code;
+      this.#interrupted ||= outcome.interrupted === true;
       Object.assign(task, { state: outcome.code === EXIT.fine ? 'built' : 'failed', note: noteOf(outcome) });
       return outcome;
     } catch (error) {

@@ -134,11 +134,40 @@ const lint: readonly Step[] = [
   { says: 'What was that about?', command: 'adder lint --explain code/server-read', expects: 0 },
 ];
 
+/** One build that goes from stage to stage. */
+const promote: readonly Step[] = [
+  {
+    says: 'What differs between the stages is read when a page loads. The code has it from one typed module.',
+    command: 'adder emit module --save web/src/values.ts',
+    expects: 0,
+  },
+  { says: 'The shop is built once, for staging.', command: 'adder with staging -- npm run build', expects: 0 },
+  { says: 'A build writes its pages anew, and they do not load the values yet.', command: 'adder inspect', expects: 1 },
+  {
+    says: 'They are put beside the app, and the pages pointed at them.',
+    command: 'adder emit runtime --stage staging --into web/dist',
+    expects: 0,
+  },
+  { says: '', command: 'adder inspect', expects: 0 },
+  {
+    says: 'It passed its trial. Are the very same files in order for production?',
+    command: 'adder inspect --stage production',
+    expects: 1,
+  },
+  {
+    says: 'All but one: this file alone changes.',
+    command: 'adder emit runtime --stage production --into web/dist',
+    expects: 0,
+  },
+  { says: '', command: 'adder inspect --stage production', expects: 0 },
+];
+
 /** The stories that `adder demo` tells. */
 export const stories = {
   build: { template: 'ferries', builds: true, steps: build },
   adopt: { template: 'adopt', builds: false, steps: adopt },
   lint: { template: 'lint', builds: false, steps: lint },
+  promote: { template: 'promote', builds: true, steps: promote },
 } as const;
 
 export type StoryName = keyof typeof stories;

@@ -25,6 +25,8 @@ export interface ChildResult {
   /** Why it could not be started. */
   failedToStart?: 'not found' | 'not executable';
   signal?: string;
+  /** Whether Adder itself was told to end meanwhile. */
+  interrupted?: boolean;
 }
 
 const forwarded = ['SIGINT', 'SIGTERM', 'SIGHUP'] as const;
@@ -47,7 +49,7 @@ export async function runChild(command: ChildCommand, world: World): Promise<Chi
     stdio: pipes ? [input, 'pipe', 'pipe'] : [input, 'inherit', 'inherit'],
     detached: ownGroup,
   });
-  const stopForwarding = forwardSignals(child, ownGroup);
+  const forwarding = forwardSignals(child, ownGroup);
   stop?.addEventListener('abort', () => endGroup(child, ownGroup), { once: true });
   try {
     const ended = waitFor(child);
@@ -58,9 +60,10 @@ export async function runChild(command: ChildCommand, world: World): Promise<Chi
       ];
       await Promise.allSettled(copies);
     }
-    return await ended;
+    const result = await ended;
+    return forwarding.happened() ? { ...result, interrupted: true } : result;
   } finally {
-    stopForwarding();
+    forwarding.stop();
   }
 }
 
@@ -70,9 +73,11 @@ function colourSettings({ env, stdout }: World): Record<string, string> {
   return wanted ? { FORCE_COLOR: '1', CLICOLOR_FORCE: '1' } : {};
 }
 
-function forwardSignals(child: ChildProcess, ownGroup: boolean): () => void {
+function forwardSignals(child: ChildProcess, ownGroup: boolean): { happened(): boolean; stop(): void } {
+  let happened = false;
   const handlers = forwarded.map((signal) => {
     const handler = () => {
+      happened = true;
       if (child.pid === undefined || child.exitCode !== null) return;
       if (ownGroup) signalGroup(child.pid, signal);
       else if (signal !== 'SIGINT') child.kill(signal);
@@ -80,8 +85,11 @@ function forwardSignals(child: ChildProcess, ownGroup: boolean): () => void {
     process.on(signal, handler);
     return { signal, handler };
   });
-  return () => {
-    for (const { signal, handler } of handlers) process.off(signal, handler);
+  return {
+    happened: () => happened,
+    stop() {
+      for (const { signal, handler } of handlers) process.off(signal, handler);
+    },
   };
 }
 

@@ -1,8 +1,9 @@
+import { readdirSync, statSync } from 'node:fs';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { encodings } from '../../src/core/needles/index.js';
 import { layOut } from '../../src/demo/layout.js';
-import { ferryContract, ferryProject, TestProject } from '../support/adder.js';
+import { TestProject } from '../support/adder.js';
 import { browserPath, launch, serve } from '../support/browser.js';
 
 /** The shop in a real browser: what a passenger's browser gets is what the contract calls public, and nothing else. */
@@ -60,31 +61,50 @@ describe.skipIf(!browserPath)('the web shop, built for staging, in a browser', (
 });
 
 describe.skipIf(!browserPath)('one build promoted from stage to stage', () => {
-  test('the page reads what the stage says, under a policy without inline script; nothing but the values file changes', async () => {
-    const at = ferryProject({
-      'adder.yaml': ferryContract.replace(
-        'FERRY_API_URL: { reach: public, form: url }',
-        'FERRY_API_URL: { reach: public, form: url, delivery: runtime }',
-      ),
-      'dist/index.html':
-        '<!doctype html>\n<meta http-equiv="Content-Security-Policy" content="script-src \'self\'">\n<script type="module" src="/app.js"></script>\n<p></p>\n',
-      'dist/app.js': "document.querySelector('p').textContent = adderValues.FERRY_API_URL;\n",
-    });
-    const server = await serve(at.path('dist'));
+  test('the page has what the stage says, under a policy without inline script; only the file of values and its tag change', async () => {
+    const project = new TestProject();
+    layOut(join(import.meta.dirname, '../../src/demo/promote'), project.folder);
+    project.withPackages();
+    for (const args of [
+      ['emit', 'module', '--save', 'web/src/values.ts'],
+      ['with', 'staging', '--', 'npm', 'run', 'build'],
+    ])
+      expect(project.adder(args).code).toBe(0);
+    const built = filesOf(project);
+    const server = await serve(project.path('web/dist'));
     const browser = await launch();
     try {
       const page = await browser.newPage();
-      for (const [stage, address] of [
-        ['staging', 'https://api.staging.saltmarsh.test'],
-        ['production', 'https://api.saltmarsh.example'],
+      const errors: string[] = [];
+      page.on('pageerror', ({ message }) => errors.push(message));
+      await page.goto(server.url);
+      expect(errors).toEqual([
+        expect.stringContaining('the file with the values of this page was not loaded before the app'),
+      ]);
+      for (const [stage, address, notes] of [
+        ['staging', 'https://api.staging.saltmarsh.test/bookings', ['Sea trial: no ticket from here is valid']],
+        ['production', 'https://api.saltmarsh.example/bookings', []],
       ] as const) {
-        expect(at.adder(['emit', 'runtime', '--stage', stage, '--into', 'dist']).code).toBe(0);
+        expect(project.adder(['emit', 'runtime', '--stage', stage, '--into', 'web/dist']).code).toBe(0);
         await page.goto(server.url);
-        expect(await page.locator('p').textContent()).toBe(address);
+        expect(await page.locator('form').getAttribute('action')).toBe(address);
+        expect(await page.getByRole('note').allTextContents()).toEqual(notes);
+        const now = filesOf(project);
+        expect([...now.keys()].filter((name) => !built.has(name))).toEqual([expect.stringMatching(/^adder-values\./)]);
+        expect([...built].filter(([name, text]) => now.get(name) !== text).map(([name]) => name)).toEqual([
+          'index.html',
+        ]);
       }
+      expect(errors).toHaveLength(1);
     } finally {
       await browser.close();
       server.close();
     }
   });
 });
+
+function filesOf(project: TestProject): Map<string, string> {
+  const names = readdirSync(project.path('web/dist'), { recursive: true, encoding: 'utf8' });
+  const files = names.filter((name) => statSync(project.path('web/dist', name)).isFile());
+  return new Map(files.map((name) => [name, project.read(`web/dist/${name}`)]));
+}

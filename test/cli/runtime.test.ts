@@ -89,7 +89,7 @@ describe('inspect of values that an app reads when it loads', () => {
       (at) => void emit(at, 'staging'),
       [
         'stale/runtime-file: the file of values has another FERRY_API_URL than production: the one of staging',
-        'stale/runtime-file: the file of values has NOTICE_BANNER, which production does not deliver to it',
+        'stale/runtime-file: the file of values has NOTICE_BANNER, which has no value in production',
       ],
     ],
     [
@@ -135,7 +135,7 @@ describe('inspect of values that an app reads when it loads', () => {
         'leak/known-value',
         'serve/blocked-runtime-file',
         'serve/cached-runtime-file',
-        'stale/runtime-file: the file of values has FARE_SIGNING_KEY, which production does not deliver to it',
+        'stale/runtime-file: the file of values has FARE_SIGNING_KEY, which is not to be in it',
       ],
     ],
   ])('%s', (_, change, said) => {

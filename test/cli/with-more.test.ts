@@ -101,6 +101,31 @@ test('--all --at-once builds beside one another, each line with the name of its 
   expect([ran.code, ran.stderr]).toEqual([0, expect.stringMatching(/adder: 2 bundles of 2 built\n$/)]);
 });
 
+test.each(['1', '2'])('--all --at-once %s, ended by Ctrl-C: what has not begun does not begin', async (count) => {
+  const wait = "console.log('up'); setInterval(() => {}, 1000)";
+  const at = projectWith(
+    ', build: node wait.cjs }\n  crew: { output: [crew], build: node wait.cjs }\n  kiosk: { output: [kiosk], build: node wait.cjs',
+    '',
+    { 'wait.cjs': wait },
+  );
+  const child = spawn(process.execPath, [program, 'with', 'production', '--all', '--at-once', count], {
+    cwd: at.folder,
+    env: bareEnvironment(),
+  });
+  let [up, said] = [0, ''];
+  child.stderr.on('data', (chunk) => (said += chunk));
+  child.stdout.on('data', (chunk: Buffer) => {
+    up += chunk.toString().split('up').length - 1;
+    if (up === Number(count)) child.kill('SIGINT');
+  });
+  const code = await new Promise((resolve) => child.on('close', resolve));
+  expect([code, said.match(/ended by SIGINT$/gm)?.length, said.match(/waiting$/gm)?.length]).toEqual([
+    130,
+    Number(count),
+    3 - Number(count),
+  ]);
+});
+
 test('--inspect looks at the output right after', () => {
   const leak = `${show} require('node:fs').writeFileSync('dist/a.js', '${secrets.FARE_SIGNING_KEY}');`;
   const at = projectWith(', build: node build.cjs', '', {

@@ -41,7 +41,7 @@ class Check {
   ) {
     const { bundle, resolution } = output;
     const into = bundle.output[0] ?? 'DIST';
-    this.#remedy = `write it again: adder emit runtime --stage ${resolution.stage.name} --bundle ${bundle.name} --into ${into}`;
+    this.#remedy = `put the stage's values in place: adder emit runtime --stage ${resolution.stage.name} --bundle ${bundle.name} --into ${into}`;
   }
 
   pages(): RawFinding[] {
@@ -155,7 +155,7 @@ class Check {
         there === undefined
           ? `has no ${name}, which ${stage} has`
           : right === undefined
-            ? `has ${name}, which ${isKnown ? `${stage} does not deliver to it` : 'the contract does not have'}`
+            ? `has ${name}, ${this.names.includes(name) ? `which has no value in ${stage}` : 'which is not to be in it'}`
             : `has another ${name} than ${stage}${this.#whose(name, there)}`;
       return [this.#say('stale/runtime-file', `the file of values ${what}`, place, { variable: name })];
     });
