@@ -33,12 +33,16 @@ const lightWidth = {
       : undefined,
 };
 
+/** Its main file asks for its parts in a way that no bundler follows; its modules are beside it. */
+const alias = { 'jsonc-parser': 'jsonc-parser/lib/esm/main.js' };
+
 const cli = await rolldown({
   input: 'src/cli/bin.ts',
   platform: 'node',
   // The parser and the resolver are compiled code of their own for each system; npm installs them with Adder.
   external: [/^oxc-/],
   plugins: [lightWidth],
+  resolve: { alias },
   checks: { emptyImportMeta: false },
 });
 const { output } = await cli.write({
@@ -57,6 +61,7 @@ const requiring = {
 
 const core = await build({
   ...common,
+  alias,
   external: ['oxc-parser', 'oxc-resolver'],
   entryPoints: ['src/core/index.ts'],
   outfile: 'dist/core.js',
@@ -66,6 +71,7 @@ const core = await build({
 
 const plugins = await build({
   ...common,
+  alias,
   external: ['oxc-parser', 'oxc-resolver', 'unplugin'],
   entryPoints: ['vite', 'rollup', 'rolldown', 'webpack', 'rspack', 'esbuild', 'values'].map(
     (name) => `src/plugin/${name}.ts`,

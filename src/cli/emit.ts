@@ -6,6 +6,7 @@ import { runtimeFile } from '../core/runtime/runtime.js';
 import { suggest } from '../core/text/nearest.js';
 import { statOf, writeWhole } from '../host/files.js';
 import { today, type World } from '../host/world.js';
+import { mergeLaunchInto } from '../project/launch.js';
 import { neededBundle, openProject, type Project, stageOf } from '../project/open.js';
 import { Resolver } from '../project/resolve.js';
 import { assertInOrder, runtimeChanges, writeRuntime } from '../project/runtime.js';
@@ -18,12 +19,27 @@ export const emit = defineCommand({
   words: 'KIND',
   arity: [0, 1],
   about: `Writes a file for others. ${kinds}.`,
-  options: ['contract', 'stage', 'bundle', 'side', 'with-build', 'as', 'into', 'save', 'check', 'color', 'debug'],
+  options: [
+    'contract',
+    'stage',
+    'bundle',
+    'side',
+    'with-values',
+    'with-build',
+    'as',
+    'into',
+    'save',
+    'check',
+    'color',
+    'debug',
+  ],
   examples: [
     ['adder emit types --save web/src/env.d.ts', 'the names of the only bundle, for the editor'],
     ['adder emit types --save web/src/env.d.ts --check', 'exit code 1 when the file is not up to date'],
     ['adder emit module --side server --save server/values.ts', 'accessors for the server'],
+    ['adder emit module --with-values --stage staging --save src/values.staging.ts', 'for a builder that swaps files'],
     ['adder emit runtime --stage production --into web/dist', 'one build, the values of this stage'],
+    ['adder emit launch --into .vscode', 'a stage is picked from a list in the editor'],
     ['adder emit needs --stage production --as env', 'what has to be set in pipeline and host'],
   ],
   async run({ words: [name], options, world }) {
@@ -38,12 +54,19 @@ export const emit = defineCommand({
     const forms = ['text', ...(kind.forms ?? [])];
     if (!forms.includes(options.as))
       throw new Failure(`${kind.name} is not written as ${options.as}`, `known for it: ${forms.join(', ')}`);
+    if (options['with-values'] && (kind.name !== 'module' || options.side === 'server'))
+      throw new Failure('--with-values is for the public module', 'adder emit module --with-values --stage STAGE');
     const project = openProject(world.cwd, options.contract);
+    if (options.into !== undefined && kind.name === 'launch')
+      return configure(project, options.into, options.check, world);
     const text = kind.emit({
       contract: project.contract,
       ...(kind.needs.includes('bundle') && { bundle: neededBundle(project, options.bundle) }),
-      ...(kind.needs.includes('stage') && { resolution: resolutionFor(project, kind, options.stage, world) }),
+      ...((kind.needs.includes('stage') || options['with-values']) && {
+        resolution: resolutionFor(project, kind, options.stage, world),
+      }),
       side: options.side,
+      withValues: options['with-values'],
       withBuild: options['with-build'],
       as: options.as,
       call: callOf(kind, options),
@@ -69,20 +92,32 @@ async function deliver(
   world: World,
 ): Promise<number> {
   if (kind.name !== 'runtime')
-    throw new Failure(`--into is for adder emit runtime, not for ${kind.name}`, 'write the file with --save');
+    throw new Failure(
+      `--into is for adder emit runtime and launch, not for ${kind.name}`,
+      'write the file with --save',
+    );
   const bundle = neededBundle(project, name);
   const resolution = resolutionFor(project, kind, stage, world);
   assertInOrder(project, bundle, resolution, today(world));
   const changes = await runtimeChanges(resolve(world.cwd, into), runtimeFile(project.contract, bundle, resolution));
   if (!check) await writeRuntime(changes);
-  const what =
-    changes.length === 0
-      ? 'is in place'
-      : check
-        ? 'is not up to date; the same call without --check writes it'
-        : 'is written';
+  const what = toldOf(changes.length > 0, check, 'are');
   world.stderr.write(`adder: the values of ${resolution.stage.name} in ${into}: ${what}\n`);
   return check && changes.length > 0 ? EXIT.findings : EXIT.fine;
+}
+
+/** Merges run configurations into an editor's folder; with --check only says whether they are there. */
+async function configure(project: Project, into: string, check: boolean, world: World): Promise<number> {
+  const isNew = await mergeLaunchInto(project, resolve(world.cwd, into), check);
+  world.stderr.write(`adder: the run configurations in ${into}: ${toldOf(isNew, check, 'are')}\n`);
+  return check && isNew ? EXIT.findings : EXIT.fine;
+}
+
+function toldOf(isNew: boolean, check: boolean, be: 'is' | 'are'): string {
+  if (!isNew) return `${be} in place`;
+  return check
+    ? `${be} not up to date; the same call without --check writes ${be === 'is' ? 'it' : 'them'}`
+    : `${be} written`;
 }
 
 function resolutionFor(project: Project, { name }: EmitKind, stage: string | undefined, world: World) {
@@ -107,11 +142,18 @@ function check(path: string | undefined, text: string, world: World): number {
 
 function callOf(
   { name, needs }: EmitKind,
-  { bundle, stage, side, as }: { bundle?: string | undefined; stage?: string | undefined; side: string; as: string },
+  {
+    bundle,
+    stage,
+    side,
+    as,
+    'with-values': withValues,
+  }: { bundle?: string | undefined; stage?: string | undefined; side: string; as: string; 'with-values': boolean },
 ): string {
   const parts = ['adder emit', name];
   if (needs.includes('bundle') && bundle !== undefined) parts.push(`--bundle ${bundle}`);
-  if (needs.includes('stage') && stage !== undefined) parts.push(`--stage ${stage}`);
+  if (withValues) parts.push('--with-values');
+  if ((needs.includes('stage') || withValues) && stage !== undefined) parts.push(`--stage ${stage}`);
   if (name === 'module' && side === 'server') parts.push('--side server');
   if (as !== 'text') parts.push(`--as ${as}`);
   return parts.join(' ');

@@ -66,6 +66,11 @@ export const options = {
     type: 'string',
     help: 'Whose accessors a module has',
   },
+  'with-values': {
+    schema: z.boolean().default(false),
+    type: 'boolean',
+    help: 'Let a module have the public values of --stage in place of reads',
+  },
   'with-build': {
     schema: z.boolean().default(false),
     type: 'boolean',
@@ -79,8 +84,8 @@ export const options = {
   into: {
     schema: text.optional(),
     type: 'string',
-    value: 'DIST',
-    help: 'Put the runtime values into this folder, and point its pages at them',
+    value: 'FOLDER',
+    help: 'Put runtime values into this folder and point its pages at them; or launch configurations into it',
   },
   check: {
     schema: z.boolean().default(false),

@@ -3,6 +3,8 @@ import { basename, join, sep } from 'node:path';
 import { blockers, childEnvironment, givenValues, readName } from '../core/build/environment.js';
 import { toolFileFindings, toolFiles } from '../core/build/tool-files.js';
 import type { Bundle, Stage } from '../core/contract/contract.js';
+import { defines, definesPath } from '../core/emit/defines.js';
+import { plainRequest } from '../core/emit/kind.js';
 import { EXIT, Failure } from '../core/failure.js';
 import { type Finding, summarize } from '../core/findings/finding.js';
 import { judge } from '../core/findings/judge.js';
@@ -13,10 +15,11 @@ import { fingerprint, type HeldPlace, makeReceipt } from '../core/receipt/receip
 import type { GivenValue } from '../core/receipt/staleness.js';
 import { type FindingsReport, REPORT_VERSION } from '../core/report/report.js';
 import { type ReadLayer, readEnvFileLayer } from '../core/resolve/layers.js';
+import type { Resolution } from '../core/resolve/resolve.js';
 import { PAGE_FILE } from '../core/runtime/runtime.js';
 import { reveal } from '../core/secret.js';
 import { type ChildCommand, type ChildResult, runChild } from '../host/child.js';
-import { digestFile, namesIn, statOf } from '../host/files.js';
+import { digestFile, namesIn, statOf, writeWhole } from '../host/files.js';
 import { shownPath } from '../host/paths.js';
 import { ensureKey, readUses, storeReceipt } from '../host/state.js';
 import { expandPaths, findFiles } from '../host/walk.js';
@@ -37,6 +40,7 @@ export interface PreparedBuild {
   stage: Stage;
   bundle: Bundle | undefined;
   given: ReadonlyMap<string, GivenValue>;
+  resolution: Resolution;
   /** The env files that the bundle's tool reads by itself. */
   readByTool: readonly string[];
   /** What its output is masked with. */
@@ -76,6 +80,7 @@ export function prepareBuild(project: Project, request: BuildRequest, world: Wor
     stage,
     bundle,
     given,
+    resolution,
     readByTool: files.flatMap(({ path }) => path ?? []),
     masked: needlesFor(secretsToSeek(contract, resolutions).sought).map(({ bytes }) => bytes),
     report: { report: REPORT_VERSION, command: 'with', stage: stage.name, findings: said, summary: summarize(said) },
@@ -120,7 +125,7 @@ export async function runBuild(
   how: Pick<ChildCommand, 'stop' | 'output'> = {},
 ): Promise<BuildOutcome> {
   const { stage, bundle, given, masked } = prepared;
-  const [program = '', ...args] = command;
+  const [program = '', ...args] = await withDefines(project, prepared, command);
   const started = Date.now();
   const env = childEnvironment(world.env, project.contract, stage, given, bundle);
   const result = await runChild({ command: program, args, env, cwd: world.cwd, masked, ...how }, world);
@@ -133,6 +138,21 @@ export async function runBuild(
   }
   if (result.code !== EXIT.fine) return { ...result, withoutReceipt: 'the command failed' };
   return { ...result, ...(await recordBuild(project, prepared, command, started, world)) };
+}
+
+/** Stands in a command for the path of a file with the bundle's public values, as `adder emit defines` writes it. */
+const DEFINES = '{defines}';
+
+async function withDefines(
+  { contract, root }: Project,
+  { bundle, resolution }: PreparedBuild,
+  command: readonly string[],
+): Promise<string[]> {
+  if (!bundle || !command.some((word) => word.includes(DEFINES))) return [...command];
+  const path = join(root, definesPath(bundle.name, resolution.stage.name));
+  ensureKey(root);
+  await writeWhole(path, defines.emit({ ...plainRequest, contract, bundle, resolution }));
+  return command.map((word) => word.replaceAll(DEFINES, path));
 }
 
 async function recordBuild(

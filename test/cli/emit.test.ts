@@ -1,7 +1,8 @@
 import { spawnSync } from 'node:child_process';
-import { readFileSync, statSync } from 'node:fs';
+import { existsSync, readFileSync, statSync } from 'node:fs';
 import { join } from 'node:path';
 import { Ajv2020 } from 'ajv/dist/2020.js';
+import { parse as parseJsonc } from 'jsonc-parser';
 import { describe, expect, test } from 'vitest';
 import { parse } from 'yaml';
 import { secrets, TestProject } from '../support/adder.js';
@@ -130,6 +131,113 @@ describe('module', () => {
   });
 });
 
+test('module --with-values: the same exports and types as the module of reads, with the public values of a stage', () => {
+  const at = project().withPackages();
+  at.adder(['emit', 'module', '--save', 'src/values.ts']);
+  const text = emitted(['module', '--with-values', '--stage', 'production'], at);
+  expect(text).toContain('It holds the public values of production.');
+  expect(text).toContain('export const URL: string = "https://a.example/\\"x\\"";\n');
+  expect(text).toContain('export const NOTICE: string | undefined = undefined;\n');
+  const exportsOf = (source: string) => source.match(/^export const \w+: [^=]+/gm);
+  expect(exportsOf(text)).toEqual(exportsOf(at.read('src/values.ts')));
+  at.write('src/values.production.ts', text);
+  at.write(
+    'same.ts',
+    "import * as a from './src/values.production.js';\nimport type * as b from './src/values.js';\nexport const one: typeof b = a;\n",
+  );
+  at.adder(['emit', 'types', '--save', 'env.d.ts']);
+  expect(
+    run(at, 'tsc', '--noEmit', '--strict', '--module', 'esnext', '--types', '', 'env.d.ts', 'same.ts').stdout,
+  ).toBe('');
+  at.write('.env.production', 'URL=a\n');
+  expect(at.adder(['emit', 'module', '--with-values', '--stage', 'production'])).toMatchObject({
+    code: 2,
+    stdout: '',
+    stderr: expect.stringContaining('URL is malformed in production, so no module is written'),
+  });
+});
+
+describe('launch', () => {
+  const dart = (text: string) =>
+    text.replace(
+      'toolchain: vite, code: [src], output: [dist]',
+      'runs: mobile, toolchain: dart, code: [app/lib], build: flutter build apk',
+    );
+  const wanted = {
+    name: 'desk (production)',
+    type: 'dart',
+    request: 'launch',
+    cwd: '${workspaceFolder}/app',
+    preLaunchTask: 'adder: values of desk (production)',
+    toolArgs: ['--dart-define-from-file=${workspaceFolder}/.adder/defines/desk.production.json'],
+  };
+
+  test('merges a configuration for each bundle and stage, and leaves all else as it is', () => {
+    const at = project(dart);
+    at.write('app/pubspec.yaml', 'name: desk\n');
+    const own =
+      '{\n  // ours\n  "version": "0.2.0",\n  "configurations": [\n    { "name": "mine", "type": "dart", },\n    { "name": "desk (production)", "type": "old" },\n  ],\n}\n';
+    at.write('.vscode/launch.json', own);
+    expect(at.adder(['emit', 'launch', '--into', '.vscode', '--check'])).toMatchObject({ code: 1 });
+    expect(at.read('.vscode/launch.json')).toBe(own);
+    expect(at.adder(['emit', 'launch', '--into', '.vscode'])).toEqual({
+      code: 0,
+      stdout: '',
+      stderr: 'adder: the run configurations in .vscode: are written\n',
+    });
+    const text = at.read('.vscode/launch.json');
+    expect(text).toContain('  // ours\n');
+    expect(parseJsonc(text).configurations).toEqual([{ name: 'mine', type: 'dart' }, wanted]);
+    const [first, second] = parseJsonc(at.read('.vscode/tasks.json')).tasks;
+    expect(first.label).toBe(wanted.preLaunchTask);
+    // The task makes the very file that the configuration names.
+    expect(at.adder(first.args.slice(1)).code).toBe(0);
+    expect(JSON.parse(at.read('.adder/defines/desk.production.json')).URL).toBe('https://a.example/"x"');
+    expect([second.label, second.args]).toEqual([
+      'adder: build desk (production)',
+      ['adder', 'with', 'production', '--bundle', 'desk'],
+    ]);
+    expect(at.adder(['emit', 'launch', '--into', '.vscode', '--check'])).toMatchObject({ code: 0 });
+    expect(at.read('.vscode/launch.json')).toBe(text);
+  });
+
+  test('for a web bundle, the dev server of its package', () => {
+    const at = project();
+    at.write('package.json', '{ "scripts": { "dev": "vite" } }');
+    at.adder(['emit', 'launch', '--into', '.vscode']);
+    expect(JSON.parse(at.read('.vscode/launch.json')).configurations).toEqual([
+      {
+        ...{ name: 'desk (production)', type: 'node-terminal', request: 'launch', cwd: '${workspaceFolder}' },
+        command: 'npx adder with production --bundle desk -- npm run dev',
+      },
+    ]);
+    expect(emitted(['launch'], at)).toContain('"launch.json"');
+  });
+
+  test('a file that is no JSON is named with its line, and nothing is written', () => {
+    const at = project(dart);
+    at.write('.vscode/tasks.json', '{\n  "tasks": [\n');
+    const { code, stderr } = at.adder(['emit', 'launch', '--into', '.vscode']);
+    expect([code, stderr]).toEqual([2, expect.stringContaining('tasks.json:3:1 is not what an editor writes')]);
+    expect(existsSync(at.path('.vscode/launch.json'))).toBe(false);
+  });
+});
+
+test('{defines} in a command of with is a file with the public values of the bundle', () => {
+  const at = project((text) => text.replace('toolchain: vite', 'runs: mobile, toolchain: dart'));
+  const command = ['node', '-e', "console.log(require('node:fs').readFileSync(process.argv[1].split('=')[1], 'utf8'))"];
+  const ran = at.adder(['with', 'production', '--', ...command, 'file={defines}']);
+  expect(JSON.parse(ran.stdout)).toEqual({
+    URL: 'https://a.example/"x"',
+    CHART: 'false',
+    SEATS: '48',
+    SEASON: 'summer',
+    PIERS: '80,81',
+  });
+  expect(at.read('.adder/.gitignore')).toContain('*');
+  at.expectNone(Object.values(secrets), ran);
+});
+
 describe('defines', () => {
   test('quoted as source text, for the names that the code reads; no build value unless it is asked for, no server value ever', () => {
     const defines = JSON.parse(emitted(['defines', '--stage', 'production']));
@@ -218,6 +326,19 @@ test('needs: what no file gives, for pipeline and host', () => {
   );
 });
 
+test('needs: a server’s values under the names that its code reads as it runs', () => {
+  const at = project((text) =>
+    text
+      .replace('bundles:\n', 'bundles:\n  booth: { runs: server, toolchain: nuxt }\n')
+      .replace('delivery: runtime, required: false', 'delivery: runtime')
+      .replace('KEY: { reach: server,', 'KEY: { reach: server, names: { booth: NUXT_KEY },'),
+  );
+  at.write('.env.production', `${env}LATER=tide\n`);
+  expect(emitted(['needs', '--stage', 'production'], at)).toContain(
+    "production: the host gives to the server\n  NUXT_PUBLIC_LATER  the contract's LATER, public, text, required\n  NUXT_KEY           the contract's KEY, server, text, required, signs fares\n",
+  );
+});
+
 test('schema: a general validator takes the demo’s contract by it, and refuses a wrong one', () => {
   const validate = new Ajv2020({ strict: false, logger: false }).compile(JSON.parse(emitted(['schema'])));
   const demo = parse(readFileSync(join(import.meta.dirname, '../../src/demo/ferries/adder.yaml'), 'utf8'));
@@ -244,6 +365,9 @@ describe('--check and mistakes', () => {
     [['emit', 'types', '--check'], '--check needs to know the file'],
     [['emit', 'defines'], 'add --stage production'],
     [['emit', 'types', '--bundle', 'dsek'], 'did you mean desk?'],
+    [['emit', 'types', '--into', 'x'], '--into is for adder emit runtime and launch'],
+    [['emit', 'module', '--with-values'], 'add --stage production'],
+    [['emit', 'types', '--with-values'], '--with-values is for the public module'],
   ])('%j', (args, said) =>
     expect(project().adder(args)).toMatchObject({ code: 2, stdout: '', stderr: expect.stringContaining(said) }),
   );

@@ -32,7 +32,7 @@ describe('adder emit runtime', () => {
   test('one build, two stages: the script carries a digest, pages point at it, the older one goes; again changes nothing', () => {
     const at = project();
     const ran = emit(at, 'staging');
-    expect(ran).toEqual({ code: 0, stdout: '', stderr: 'adder: the values of staging in dist: is written\n' });
+    expect(ran).toEqual({ code: 0, stdout: '', stderr: 'adder: the values of staging in dist: are written\n' });
     const [first = ''] = scripts(at);
     expect(first).toMatch(/^adder-values\.[0-9a-f]{12}\.js$/);
     expect(at.read(`dist/${first}`)).toBe(
@@ -45,7 +45,7 @@ describe('adder emit runtime', () => {
         ),
       );
     const before = at.read('dist/index.html');
-    expect(emit(at, 'staging').stderr).toContain('is in place');
+    expect(emit(at, 'staging').stderr).toContain('are in place');
     expect(at.read('dist/index.html')).toBe(before);
     expect(emit(at, 'production', '--check').code).toBe(1);
     expect(at.read('dist/index.html')).toBe(before);

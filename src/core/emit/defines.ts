@@ -1,9 +1,8 @@
 import type { Variable } from '../contract/contract.js';
 import { belongsTo, nameIn, readsFrom } from '../contract/names.js';
 import { DART_READS } from '../contract/toolchains.js';
-import { Failure } from '../failure.js';
 import { reveal } from '../secret.js';
-import type { EmitKind } from './kind.js';
+import { type EmitKind, valueFor } from './kind.js';
 
 /**
  * The values of a bundle in a stage as JSON: for the define option of bundlers, whose values are source text and so are
@@ -17,11 +16,11 @@ export const defines: EmitKind = {
     if (!bundle || !resolution) return '';
     const reads = readsFrom(bundle);
     const values: Record<string, string> = {};
-    for (const { variable, state, value } of resolution.values.values()) {
+    for (const { variable } of resolution.values.values()) {
       const isWanted =
         variable.reach === 'public' ? variable.delivery === 'inline' : withBuild && variable.reach === 'build';
       if (!isWanted || !belongsTo(bundle, variable)) continue;
-      if (state === 'missing' || state === 'malformed') throw notInOrder(variable.name, state, resolution.stage.name);
+      const value = valueFor(resolution, variable, 'defines are');
       const name = nameIn(bundle, variable);
       // A read that nothing replaces would fail at load, so one of an unset name becomes `undefined`.
       if (reads !== DART_READS) values[`${reads}.${name}`] = value ? JSON.stringify(reveal(value)) : 'undefined';
@@ -31,15 +30,13 @@ export const defines: EmitKind = {
   },
 };
 
+/** Where the define file of a bundle lies, from the contract's folder. */
+export function definesPath(bundle: string, stage: string): string {
+  return `.adder/defines/${bundle}.${stage}.json`;
+}
+
 /** `bool.fromEnvironment` knows the words only. */
 function dartText({ form }: Variable, text: string): string {
   if (form.name !== 'flag') return text;
   return text === '1' ? 'true' : text === '0' ? 'false' : text;
-}
-
-function notInOrder(name: string, state: string, stage: string): Failure {
-  return new Failure(
-    `${name} is ${state} in ${stage}, so no defines are written`,
-    `adder values ${stage} says what is wrong`,
-  );
 }

@@ -1,15 +1,19 @@
 import type { Bundle, Contract, Variable } from '../contract/contract.js';
 import { isRequired } from '../contract/contract.js';
 import { belongsTo } from '../contract/names.js';
+import { Failure } from '../failure.js';
 import type { Resolution } from '../resolve/resolve.js';
+import type { Secret } from '../secret.js';
 
-/** What a kind is made from. `bundle` and `resolution` are there where the kind needs them. */
+/** What a kind is made from. `bundle` and `resolution` are there where the kind needs them, or the call asks for values. */
 export interface EmitRequest {
   contract: Contract;
   bundle?: Bundle;
   resolution?: Resolution;
   /** For modules: the public accessors, or the server's. */
   side: 'public' | 'server';
+  /** For modules: the values themselves in place of reads. */
+  withValues: boolean;
   /** For defines: build values too. */
   withBuild: boolean;
   /** For needs and runtime: the form that each of them has. */
@@ -17,6 +21,9 @@ export interface EmitRequest {
   /** The call that makes it again, for the first line of the file. */
   call: string;
 }
+
+/** A request as a call without options makes it. */
+export const plainRequest = { side: 'public', withValues: false, withBuild: false, as: 'text', call: '' } as const;
 
 /** A file for others. One file a kind, one line in index.ts. It is a pure function of the contract and the values. */
 export interface EmitKind {
@@ -33,6 +40,19 @@ export interface EmitKind {
 export function inlinedIn(contract: Contract, bundle: Bundle): Variable[] {
   return [...contract.variables.values()].filter(
     (variable) => variable.reach === 'public' && variable.delivery === 'inline' && belongsTo(bundle, variable),
+  );
+}
+
+/**
+ * A variable's value for a file that holds values; undefined where it has none and needs none.
+ * @throws Failure where it is missing or malformed, so that no such file is written
+ */
+export function valueFor({ stage, values }: Resolution, variable: Variable, what: string): Secret | undefined {
+  const { state, value } = values.get(variable.name) ?? { state: 'missing' };
+  if (state !== 'missing' && state !== 'malformed') return value;
+  throw new Failure(
+    `${variable.name} is ${state} in ${stage.name}, so no ${what} written`,
+    `adder values ${stage.name} says what is wrong`,
   );
 }
 

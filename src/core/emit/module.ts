@@ -1,8 +1,10 @@
 import type { Contract, Variable } from '../contract/contract.js';
 import { nameIn, readsFrom } from '../contract/names.js';
 import type { Form } from '../forms/index.js';
+import { valueLiteral } from '../inline/literal.js';
 import { loadedExpression, loadedHelper, runtimeVariables } from '../runtime/runtime.js';
-import { describeVariable, type EmitKind, inlinedIn, isAlwaysThere } from './kind.js';
+import { reveal } from '../secret.js';
+import { describeVariable, type EmitKind, type EmitRequest, inlinedIn, isAlwaysThere, valueFor } from './kind.js';
 
 /** How a text becomes what code gets: the helper's name and its source. One line a conversion. */
 const conversions = {
@@ -29,10 +31,13 @@ const optional = `function optional<T>(value: string | undefined, to: (text: str
  */
 export const module: EmitKind = {
   name: 'module',
-  summary: 'typed accessors with literal reads and conversions (--side server: for the server)',
+  summary:
+    'typed accessors with literal reads and conversions (--side server: for the server; --with-values: the public values of a stage in place of reads)',
   needs: ['bundle'],
-  emit({ contract, bundle, side, call }) {
+  emit(request) {
+    const { contract, bundle, side, call } = request;
     if (!bundle) return '';
+    if (request.withValues) return moduleOfValues(request);
     const isServer = side === 'server';
     const variables = isServer ? serverVariables(contract) : inlinedIn(contract, bundle);
     // A module of the framework has the values as its exports.
@@ -65,6 +70,30 @@ export const module: EmitKind = {
     ].join('\n');
   },
 };
+
+/**
+ * The same exports with the values of one stage: for builders that put one of several files in place of another. Each has
+ * its type in full, so that the files of all stages have one shape. Public values alone, whatever the contract has.
+ */
+function moduleOfValues({ contract, bundle, resolution, call }: EmitRequest): string {
+  if (!bundle || !resolution) return '';
+  const later = runtimeVariables(contract, bundle);
+  const inlined = inlinedIn(contract, bundle).map((variable) => {
+    const value = valueFor(resolution, variable, 'module is');
+    const always = isAlwaysThere(contract, variable);
+    const literal = value ? valueLiteral(variable, reveal(value)) : 'undefined';
+    const about = describeVariable(variable);
+    const type = `${variable.form.type.typescript}${always ? '' : ' | undefined'}`;
+    return `${about === '' ? '' : `/** ${about} */\n`}export const ${variable.name}: ${type} = ${literal};`;
+  });
+  return [
+    `// Made by \`${call}\` from ${contract.path}; change that. It holds the public values of ${resolution.stage.name}.`,
+    '',
+    ...(later.length > 0 ? [loadedHelper(true), ''] : []),
+    [...inlined, ...later.map((variable) => laterAccessor(contract, variable))].join('\n\n'),
+    '',
+  ].join('\n');
+}
 
 function laterAccessor(contract: Contract, variable: Variable): string {
   const { name, form } = variable;

@@ -1,10 +1,13 @@
-import { isRequired, type Variable } from '../contract/contract.js';
+import { type Contract, isRequired, type Variable } from '../contract/contract.js';
+import { belongsTo, nameIn } from '../contract/names.js';
 import { padEnd } from '../report/layout.js';
 import type { Resolution } from '../resolve/resolve.js';
 import type { EmitKind } from './kind.js';
 
 interface Need {
+  /** As it has to be set there: a server's code may read it under another name than the contract's. */
   name: string;
+  variable: string;
   /** The pipeline gives it to the build, the host to the running server. */
   by: 'pipeline' | 'host';
   reach: Variable['reach'];
@@ -22,9 +25,9 @@ export const needs: EmitKind = {
   summary: 'what the pipeline and the host must provide (--as text, json or env)',
   needs: ['stage'],
   forms: ['json', 'env'],
-  emit({ resolution, as, call }) {
+  emit({ contract, resolution, as, call }) {
     if (!resolution) return '';
-    const all = needsOf(resolution);
+    const all = needsOf(contract, resolution);
     const { name } = resolution.stage;
     if (as === 'json') return `${JSON.stringify({ stage: name, needs: all }, null, 2)}\n`;
     if (as === 'env') return `# Made by \`${call}\`.\n${all.map(envLine).join('')}`;
@@ -32,23 +35,32 @@ export const needs: EmitKind = {
   },
 };
 
-function needsOf({ stage, values, layers }: Resolution): Need[] {
+function needsOf(contract: Contract, { stage, values, layers }: Resolution): Need[] {
   return [...values.values()].flatMap(({ variable }): Need[] => {
-    const inFiles = layers.some(
-      ({ name, offers }) => name !== 'process' && offers.some((offer) => offer.name === variable.name),
-    );
-    const isGiven = variable.default !== undefined || (variable.reach !== 'server' && inFiles);
-    if (isGiven) return [];
     const { name, reach, form, about } = variable;
+    const atHost = hostNames(contract, variable);
+    const inFiles = layers.some(
+      (layer) => layer.name !== 'process' && layer.offers.some((offer) => offer.name === name),
+    );
+    if (variable.default !== undefined || (atHost.length === 0 && inFiles)) return [];
     const required = isRequired(variable, stage.name);
-    return [
-      { name, by: reach === 'server' ? 'host' : 'pipeline', reach, form: form.name, required, ...(about && { about }) },
-    ];
+    const facts = { variable: name, reach, form: form.name, required, ...(about && { about }) };
+    if (atHost.length === 0) return [{ name, by: 'pipeline', ...facts }];
+    return atHost.map((one) => ({ name: one, by: 'host', ...facts }));
   });
 }
 
-function envLine({ name, by, form, required, about }: Need): string {
-  return `# ${[`for the ${by}`, form, required ? 'required' : 'optional', about].filter(Boolean).join(', ')}\n${name}=\n`;
+/** The names that servers read a variable by as they run; none where no server needs it. */
+function hostNames({ bundles }: Contract, variable: Variable): string[] {
+  if (variable.reach !== 'server' && variable.delivery !== 'runtime') return [];
+  const servers = [...bundles.values()].filter((bundle) => bundle.runs === 'server' && belongsTo(bundle, variable));
+  const names = servers.map((bundle) => nameIn(bundle, variable));
+  return names.length === 0 && variable.reach === 'server' ? [variable.name] : [...new Set(names)];
+}
+
+function envLine({ name, variable, by, form, required, about }: Need): string {
+  const own = name === variable ? '' : `the contract's ${variable}`;
+  return `# ${[`for the ${by}`, own, form, required ? 'required' : 'optional', about].filter(Boolean).join(', ')}\n${name}=\n`;
 }
 
 function textOf(stage: string, all: readonly Need[]): string {
@@ -56,8 +68,16 @@ function textOf(stage: string, all: readonly Need[]): string {
   const width = Math.max(...all.map(({ name }) => name.length)) + 2;
   const section = (by: Need['by'], heading: string) => {
     const needs = all.filter((need) => need.by === by);
-    const lines = needs.map(({ name, reach, form, required, about }) => {
-      const facts = [reach, form, required ? 'required' : 'optional', about].filter(Boolean).join(', ');
+    const lines = needs.map(({ name, variable, reach, form, required, about }) => {
+      const facts = [
+        name === variable ? '' : `the contract's ${variable}`,
+        reach,
+        form,
+        required ? 'required' : 'optional',
+        about,
+      ]
+        .filter(Boolean)
+        .join(', ');
       return `  ${padEnd(name, width)}${facts}`;
     });
     return lines.length === 0 ? [] : [heading, ...lines, ''];

@@ -1,0 +1,131 @@
+import { applyEdits, modify, type ParseError, parse, parseTree, printParseErrorCode } from 'jsonc-parser';
+import type { Bundle, Contract, Stage } from '../contract/contract.js';
+import { readsFrom } from '../contract/names.js';
+import { DART_READS } from '../contract/toolchains.js';
+import { Failure } from '../failure.js';
+import { textPlaces } from '../text/positions.js';
+import { definesPath } from './defines.js';
+import type { EmitKind } from './kind.js';
+
+/** The two files of an editor's folder, in the formats of Visual Studio Code (JSON with comments). */
+export const launchFiles = { launch: 'launch.json', tasks: 'tasks.json' } as const;
+
+type LaunchTexts = Record<keyof typeof launchFiles, string>;
+
+/** What an editor starts for a bundle. */
+export interface Start {
+  /** The folder of its package, from the contract's. */
+  folder: string;
+  /** The command of its dev server, where it has one. */
+  command?: string;
+}
+
+/** Run configurations of an editor, one for each bundle and stage, so that a stage is picked from a list. */
+export const launch: EmitKind = {
+  name: 'launch',
+  summary:
+    "an editor's run configurations for each bundle and stage (--into FOLDER: merged into launch.json and tasks.json there)",
+  needs: [],
+  emit({ contract }) {
+    const { launch: first, tasks } = mergeLaunch(contract, new Map(), {});
+    return `{\n"${launchFiles.launch}": ${first.trimEnd()},\n"${launchFiles.tasks}": ${tasks.trimEnd()}\n}\n`;
+  },
+};
+
+/**
+ * The files as they should be: entries of the same name are replaced, all else stays as it is, comments too.
+ * @param starts by bundle
+ * @param texts the files as they are
+ * @throws Failure with the line where one of them is no JSON
+ */
+export function mergeLaunch(
+  contract: Contract,
+  starts: ReadonlyMap<string, Start>,
+  texts: Partial<LaunchTexts>,
+): LaunchTexts {
+  const pairs = [...contract.bundles.values()].flatMap((bundle) =>
+    [...contract.stages.values()].map((stage) => ({
+      bundle,
+      stage,
+      start: starts.get(bundle.name) ?? { folder: '.' },
+    })),
+  );
+  const configurations = pairs.flatMap(({ bundle, stage, start }) => configuration(bundle, stage, start));
+  const tasks = pairs.flatMap(({ bundle, stage }) => [...definesTask(bundle, stage), ...buildTask(bundle, stage)]);
+  return {
+    launch: merged(
+      launchFiles.launch,
+      texts.launch ?? '{ "version": "0.2.0" }',
+      'configurations',
+      'name',
+      configurations,
+    ),
+    tasks: merged(launchFiles.tasks, texts.tasks ?? '{ "version": "2.0.0" }', 'tasks', 'label', tasks),
+  };
+}
+
+type Entry = Record<string, unknown>;
+
+/** The editor puts its own folder here. */
+const WORKSPACE = '${workspaceFolder}';
+
+const titleOf = (bundle: Bundle, stage: Stage) => `${bundle.name} (${stage.name})`;
+const definesLabel = (bundle: Bundle, stage: Stage) => `adder: values of ${titleOf(bundle, stage)}`;
+const takesDefines = (bundle: Bundle) => readsFrom(bundle) === DART_READS;
+
+function configuration(bundle: Bundle, stage: Stage, { folder, command }: Start): Entry[] {
+  const cwd = folder === '.' ? WORKSPACE : `${WORKSPACE}/${folder}`;
+  const name = titleOf(bundle, stage);
+  if (takesDefines(bundle)) {
+    const file = `${WORKSPACE}/${definesPath(bundle.name, stage.name)}`;
+    const toolArgs = [`--dart-define-from-file=${file}`];
+    return [{ name, type: 'dart', request: 'launch', cwd, preLaunchTask: definesLabel(bundle, stage), toolArgs }];
+  }
+  if (command === undefined) return [];
+  const started = `npx adder with ${stage.name} --bundle ${bundle.name} -- ${command}`;
+  return [{ name, type: 'node-terminal', request: 'launch', cwd, command: started }];
+}
+
+function definesTask(bundle: Bundle, stage: Stage): Entry[] {
+  if (!takesDefines(bundle)) return [];
+  const file = definesPath(bundle.name, stage.name);
+  const words = `emit defines --bundle ${bundle.name} --stage ${stage.name} --save ${file}`.split(' ');
+  return [task(definesLabel(bundle, stage), words, { presentation: { reveal: 'silent' } })];
+}
+
+/** What ships is never started from the list above: its command is adder with. */
+function buildTask(bundle: Bundle, stage: Stage): Entry[] {
+  if (bundle.build === undefined) return [];
+  const words = ['with', stage.name, '--bundle', bundle.name];
+  return [task(`adder: build ${titleOf(bundle, stage)}`, words, { group: 'build' })];
+}
+
+function task(label: string, words: readonly string[], more: Entry): Entry {
+  return { label, type: 'process', command: 'npx', args: ['adder', ...words], problemMatcher: [], ...more };
+}
+
+function merged(file: string, text: string, list: string, key: string, entries: readonly Entry[]): string {
+  assertJson(file, text);
+  const style = { formattingOptions: { insertSpaces: true, tabSize: 2, eol: text.includes('\r\n') ? '\r\n' : '\n' } };
+  let result = text;
+  for (const entry of entries) {
+    const there: Entry[] = parse(result)?.[list] ?? [];
+    const at = there.findIndex((one) => one[key] === entry[key]);
+    if (at >= 0 && JSON.stringify(there[at]) === JSON.stringify(entry)) continue;
+    const place = [list, at < 0 ? there.length : at];
+    result = applyEdits(result, modify(result, place, entry, { ...style, isArrayInsertion: at < 0 }));
+  }
+  return result.endsWith('\n') ? result : `${result}\n`;
+}
+
+function assertJson(file: string, text: string): void {
+  const errors: ParseError[] = [];
+  const tree = parseTree(text, errors, { allowTrailingComma: true });
+  const [first] = errors;
+  if (!first && tree?.type === 'object') return;
+  const { line, column } = textPlaces(text)(first?.offset ?? 0);
+  throw new Failure(
+    `${file}:${line}:${column} is not what an editor writes (${first ? printParseErrorCode(first.error) : 'no object'})`,
+    'mend the file, or name another folder; nothing was written',
+  );
+}

@@ -1,0 +1,55 @@
+import { existsSync } from 'node:fs';
+import { dirname, join } from 'node:path';
+import type { Bundle } from '../core/contract/contract.js';
+import { launchFiles, mergeLaunch, type Start } from '../core/emit/launch.js';
+import { readHelpfulText, writeWhole } from '../host/files.js';
+import { type Project, packageFolder } from './open.js';
+
+const LARGEST = 2 ** 20;
+
+/**
+ * Merges run configurations into an editor's folder.
+ * @param folder absolute
+ * @param onlyCheck writes nothing
+ * @returns whether anything was, or would be, written
+ */
+export async function mergeLaunchInto(project: Project, folder: string, onlyCheck: boolean): Promise<boolean> {
+  const { contract, root } = project;
+  const starts = new Map([...contract.bundles.values()].map((bundle) => [bundle.name, startOf(root, bundle)]));
+  const paths = { launch: join(folder, launchFiles.launch), tasks: join(folder, launchFiles.tasks) };
+  const there = { launch: readHelpfulText(paths.launch, LARGEST), tasks: readHelpfulText(paths.tasks, LARGEST) };
+  const texts = mergeLaunch(contract, starts, {
+    ...(there.launch !== undefined && { launch: there.launch }),
+    ...(there.tasks !== undefined && { tasks: there.tasks }),
+  });
+  const changed = (['launch', 'tasks'] as const).filter((one) => texts[one] !== there[one]);
+  if (!onlyCheck) for (const one of changed) await writeWhole(paths[one], texts[one]);
+  return changed.length > 0;
+}
+
+/** How a bundle is started while it is worked on: as its package's scripts say. */
+function startOf(root: string, { code }: Bundle): Start {
+  const from = code[0]?.replace(/[*?{[].*$/, '') || '.';
+  const dart = folderWith(root, from, 'pubspec.yaml');
+  if (dart !== undefined) return { folder: dart };
+  const folder = packageFolder(root, from);
+  const text = readHelpfulText(join(root, folder, 'package.json'), LARGEST);
+  const scripts = text === undefined ? {} : scriptsIn(text);
+  const script = ['dev', 'start', 'serve'].find((name) => name in scripts);
+  return { folder, ...(script && { command: `npm run ${script}` }) };
+}
+
+function folderWith(root: string, from: string, name: string): string | undefined {
+  for (let folder = from; ; folder = dirname(folder)) {
+    if (existsSync(join(root, folder, name))) return folder;
+    if (folder === '.' || folder === '/') return undefined;
+  }
+}
+
+function scriptsIn(text: string): Record<string, unknown> {
+  try {
+    return JSON.parse(text).scripts ?? {};
+  } catch {
+    return {};
+  }
+}
