@@ -4,9 +4,9 @@ import { mkdirSync, mkdtempSync, rmSync, symlinkSync, writeFileSync } from 'node
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { pathToFileURL } from 'node:url';
-import { table } from './report.mjs';
+import { median, table } from './report.mjs';
 
-const ROUNDS = 12;
+const ROUNDS = 24;
 const GOAL = 1.05;
 const MODULES = 2000;
 
@@ -37,17 +37,19 @@ for (let round = 0; round < ROUNDS; round++) {
 }
 rmSync(folder, { recursive: true });
 
-// The least time of each: what other programs of the machine take is in all the others.
-const least = (all) => Math.min(...all);
-const base = least(times['without the plugin']);
-const ratio = least(times['with the plugin']) / base;
+// Ratios within a round: what other programs of the machine take changes slowly, and takes from both.
+const [plain, withPlugin] = Object.values(times);
+const ratio = median(withPlugin.map((time, round) => time / plain[round]));
+const least = (all) => `${Math.min(...all).toFixed(0)} ms`;
 console.log(
   table(
-    [`build of ${MODULES} modules with Vite`, 'least of all rounds', 'ratio'],
-    Object.entries(times).map(([name, all]) => [name, `${least(all).toFixed(0)} ms`, (least(all) / base).toFixed(3)]),
+    [`build of ${MODULES} modules with Vite`, 'least', 'median'],
+    Object.entries(times).map(([name, all]) => [name, least(all), `${median(all).toFixed(0)} ms`]),
   ),
 );
-console.log(`\nthe plugin: ${ratio.toFixed(3)} of the build without it (goal: under ${GOAL})`);
+console.log(
+  `\nthe plugin: ${ratio.toFixed(3)} of the build without it, median of ${ROUNDS} rounds (goal: under ${GOAL})`,
+);
 if (ratio >= GOAL) process.exitCode = 1;
 
 /** Modules of a usual size, one in fifty with a read. */

@@ -16,6 +16,8 @@ export const adder: UnpluginInstance<AdderOptions | undefined> = createUnplugin(
   let session: Session | undefined;
   let root = process.cwd();
   let isServer = false;
+  /** False only where the bundler is known to make no source maps. */
+  let needsMaps = true;
   const current = (): Session => {
     session ??= opened(options ?? {}, root);
     return session;
@@ -48,7 +50,7 @@ export const adder: UnpluginInstance<AdderOptions | undefined> = createUnplugin(
         const { inlined, problems, used } = current().module(pathOfPart(id, path), text, isServer);
         if (used.length > 0) watch(this, current());
         await tell(this, current(), path, problems);
-        return inlined ? { code: inlined.code, map: inlined.map } : null;
+        return inlined ? { code: inlined.code, map: needsMaps ? inlined.map() : null } : null;
       },
     },
     vite: {
@@ -56,6 +58,7 @@ export const adder: UnpluginInstance<AdderOptions | undefined> = createUnplugin(
       configResolved(config) {
         root = config.root;
         isServer = Boolean(config.build.ssr);
+        needsMaps = config.command === 'serve' || Boolean(config.build.sourcemap);
       },
       transformIndexHtml: {
         order: 'pre',
@@ -88,15 +91,18 @@ export const adder: UnpluginInstance<AdderOptions | undefined> = createUnplugin(
     webpack(compiler) {
       root = compiler.context;
       isServer = targetsServer(compiler.options.target);
+      needsMaps = compiler.options.devtool !== false;
     },
     rspack(compiler) {
       root = compiler.context;
       isServer = targetsServer(compiler.options.target);
+      needsMaps = compiler.options.devtool !== false;
     },
     esbuild: {
       config(build) {
         root = build.absWorkingDir ?? root;
         isServer = build.platform === 'node';
+        needsMaps = Boolean(build.sourcemap);
       },
     },
   };

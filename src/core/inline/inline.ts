@@ -24,7 +24,8 @@ export interface InlineProblem {
 /** A module with its reads replaced. */
 export interface Inlined {
   code: string;
-  map: ReturnType<MagicString['generateMap']>;
+  /** Made only where it is asked for: it costs more than all else. */
+  map(): ReturnType<MagicString['generateMap']>;
 }
 
 export interface InlineResult {
@@ -89,7 +90,7 @@ export class Inliner {
     if (edits.hasChanged())
       result.inlined = {
         code: edits.toString(),
-        map: edits.generateMap({ source: path, includeContent: true, hires: 'boundary' }),
+        map: () => edits.generateMap({ source: path, includeContent: true, hires: 'boundary' }),
       };
     return result;
   }
