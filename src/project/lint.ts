@@ -3,6 +3,7 @@ import { dirname, join, relative, sep } from 'node:path';
 import picomatch from 'picomatch';
 import { glob } from 'tinyglobby';
 import type { Bundle } from '../core/contract/contract.js';
+import { replacedObjects } from '../core/contract/names.js';
 import { planSearch } from '../core/inspect/plan.js';
 import { reach } from '../core/lint/graph.js';
 import { lintCode } from '../core/lint/index.js';
@@ -103,7 +104,7 @@ async function readSources(
     ignore: [...passedOver.map((name) => `**/${name}/**`), ...outputs],
     followSymbolicLinks: false,
   });
-  const objects = [...new Set([...usualObjects, ...[...contract.bundles.values()].flatMap(({ reads = [] }) => reads)])];
+  const objects = [...new Set([...usualObjects, ...[...contract.bundles.values()].flatMap(replacedObjects)])];
   const files = new Map<string, SourceText>();
   let bytes = 0;
   const unread: Unread[] = [];

@@ -43,6 +43,12 @@ const run = (at: TestProject, tool: string, ...args: string[]) =>
     env: { ...process.env, NODE_ENV: '' },
   });
 
+const buildWithDefines = `import { readFileSync } from 'node:fs';
+import { build } from 'esbuild';
+const define = JSON.parse(readFileSync(process.argv[2], 'utf8'));
+await build({ entryPoints: ['src/main.ts'], outfile: 'dist/main.mjs', bundle: true, format: 'esm', define });
+`;
+
 describe('types', () => {
   test('complete exactly the public names, and flag others', () => {
     const at = project().withPackages();
@@ -84,10 +90,7 @@ describe('module', () => {
     for (const name of ['URL', 'CHART', 'SEATS', 'SEASON', 'PIERS', 'NOTICE'])
       expect(text.split(`import.meta.env.VITE_${name}`)).toHaveLength(2);
     at.write('src/main.ts', "import * as values from './values.js';\nconsole.log(JSON.stringify(values));\n");
-    at.write(
-      'build.mjs',
-      "import { readFileSync } from 'node:fs';\nimport { build } from 'esbuild';\nawait build({ entryPoints: ['src/main.ts'], outfile: 'dist/main.mjs', bundle: true, format: 'esm', define: JSON.parse(readFileSync(process.argv[2], 'utf8')) });",
-    );
+    at.write('build.mjs', buildWithDefines);
     at.adder(['emit', 'defines', '--stage', 'production', '--save', 'defines.json']);
     const load = (page = 'globalThis.adderValues = { LATER: "tide" }') => {
       spawnSync(process.execPath, ['build.mjs', 'defines.json'], { cwd: at.folder });
@@ -105,6 +108,36 @@ describe('module', () => {
     expect(load('0').stderr).toContain('was not loaded before the app');
     at.write('defines.json', at.read('defines.json').replace('"48"', '""').replace('\\"48\\"', '\\"\\"'));
     expect(load().stderr).toContain('VITE_SEATS was not given to this build');
+  });
+
+  test('constants that the command line puts in: declared, converted, one define each', () => {
+    const at = project((text) => text.replace('vite', 'esbuild, reads: [__*__]')).withPackages();
+    for (const [kind, file] of [
+      ['types', 'env.d.ts'],
+      ['module', 'src/values.ts'],
+    ])
+      at.adder(['emit', kind as string, '--save', file as string]);
+    expect(at.read('env.d.ts')).toContain('declare const __SEATS__: string;');
+    expect(run(at, 'tsc', '--noEmit', '--strict', '--module', 'esnext', '--types', '', 'src/values.ts').stdout).toBe(
+      '',
+    );
+    const defines = JSON.parse(emitted(['defines', '--stage', 'production'], at));
+    expect(defines.__SEATS__).toBe('"48"');
+    at.write('src/main.ts', "import { SEATS } from './values.js';\nconsole.log(SEATS + 1);\n");
+    at.write('defines.json', JSON.stringify(defines));
+    at.write('build.mjs', buildWithDefines);
+    spawnSync(process.execPath, ['build.mjs', 'defines.json'], { cwd: at.folder });
+    expect(spawnSync(process.execPath, [at.path('dist/main.mjs')], { encoding: 'utf8' }).stdout).toBe('49\n');
+  });
+
+  test('what no define option replaces', () => {
+    const at = project((text) => text.replace('vite', 'sveltekit'));
+    expect(at.adder(['emit', 'defines', '--stage', 'production'])).toMatchObject({
+      code: 2,
+      stderr: expect.stringContaining(
+        'reads values by imports from $env/static/public, which no define option replaces',
+      ),
+    });
   });
 
   test('the server’s module reads at run time, and a browser build has no such module', () => {

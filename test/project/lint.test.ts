@@ -297,6 +297,32 @@ describe('frameworks', () => {
     ]);
   });
 
+  test('keys of a framework’s configuration are names of the contract', async () => {
+    const bundle = 'toolchain: nuxt, code: [app]';
+    const page = (key: string) => ({
+      'app/pages/index.vue': `<script setup>\nconst config = useRuntimeConfig()\n</script>\n<template>{{ config.${key} }}</template>`,
+    });
+    expect((await lint(page('public.apiUrl'), bundle)).said).toEqual([]);
+    expect((await lint(page('public.app.name'), bundle)).said).toEqual([]);
+    const slip = await lint(page('public.apiUlr'), bundle);
+    expect(slip.said).toEqual([expect.stringMatching(/^code\/unknown-name app\/pages\/index.vue:4:28 apiUlr /)]);
+    expect(slip.findings[0]?.remedy).toContain('did you mean apiUrl?');
+    expect((await lint(page('fareSigningKey'), bundle)).said).toEqual([
+      expect.stringMatching(/^code\/server-read .* fareSigningKey is for the server alone/),
+    ]);
+  });
+
+  test('constants that a define option puts in', async () => {
+    const bundle = 'toolchain: esbuild, code: [src], reads: [__*__]';
+    expect((await lint({ 'src/main.ts': 'f(__API_URL__)' }, bundle)).said).toEqual([]);
+    const { said, fixed } = await lint({ 'src/main.ts': 'f(__API_ULR__, process.env.TIDES)' }, bundle);
+    expect(said).toEqual([
+      'code/unknown-name src/main.ts:1:3 API_ULR is not in the contract, so it is undefined here',
+      "code/unreachable-read src/main.ts:1:28 process.env is not what desk's build replaces (esbuild: __*__), so TIDES stays as it stands",
+    ]);
+    expect(fixed()).toEqual({ 'src/main.ts': 'f(__API_URL__, __TIDES__)' });
+  });
+
   test('pages, components and Dart', async () => {
     const page = {
       'web/index.html': '<title>%VITE_TIDES%</title><script type="module" src="/main.ts"></script>',

@@ -1,4 +1,5 @@
 import type { Bundle, Contract, Variable } from './contract.js';
+import { type ReadFrom, readFrom } from './read-from.js';
 import { toolchains } from './toolchains.js';
 
 /** Whether a bundle's build gets the variable: what it may read, and what the contract does not keep from it. */
@@ -31,7 +32,8 @@ export function replacedObjects(bundle: Bundle): readonly string[] {
   return [reads, ...alsoReads];
 }
 
-/** The expression that a bundle's code reads values from, as `import.meta.env`. */
-export function readsFrom(bundle: Bundle): string {
-  return bundle.reads?.[0] ?? toolchains[bundle.toolchain]?.reads ?? 'process.env';
+/** How a bundle's code reads a value: the first of its ways that works anywhere in a module. */
+export function readsFrom(bundle: Bundle): ReadFrom {
+  const ways = replacedObjects(bundle).flatMap((entry) => readFrom(entry) ?? []);
+  return ways.find(({ kind }) => kind !== 'config') ?? { kind: 'object', path: 'process.env' };
 }

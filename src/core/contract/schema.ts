@@ -2,6 +2,7 @@ import * as z from 'zod';
 import { codePattern } from '../findings/codes.js';
 import { forms } from '../forms/index.js';
 import { buildModes, deliveries, reaches, runsIn, searches, slashRules } from './contract.js';
+import { readFrom } from './read-from.js';
 import { toolchains } from './toolchains.js';
 
 /** A variable's name, as env files and every bundler can write it. */
@@ -67,6 +68,13 @@ const command = z.union([
   z.array(z.string().min(1)).min(1, 'a command needs a program'),
 ]);
 
+const reads = z
+  .string()
+  .refine(
+    (entry) => readFrom(entry) !== undefined,
+    'code reads from an object (import.meta.env), a call (window.env()), a module ($env/static/public), a constant (__*__), or a configuration (useRuntimeConfig().public.*)',
+  );
+
 const bundle = z.strictObject({
   runs: z.enum(runsIn).default('browser'),
   toolchain: z.enum(Object.keys(toolchains) as [string, ...string[]]).default('other'),
@@ -80,7 +88,7 @@ const bundle = z.strictObject({
     .regex(/^[A-Za-z0-9_]*$/, 'a prefix is letters, digits and _')
     .optional(),
   build: command.optional(),
-  reads: z.array(z.string().min(1)).optional(),
+  reads: z.array(reads).min(1, 'name what the code reads from, or leave reads out').optional(),
 });
 
 const stage = z.strictObject({

@@ -1,3 +1,5 @@
+import { DART_READS } from './read-from.js';
+
 /** What is known of a build tool. One entry a tool. */
 interface Toolchain {
   /** The prefix that it usually exposes. */
@@ -17,15 +19,12 @@ interface Toolchain {
 const modeFiles = ['.env', '.env.local', '.env.{mode}', '.env.{mode}.local'];
 const localLast = ['.env', '.env.{mode}', '.env.local', '.env.{mode}.local'];
 
-/** Compile-time constants of Dart, `String.fromEnvironment('NAME')`. */
-export const DART_READS = 'string-from-environment';
-
 export const toolchains: Readonly<Record<string, Toolchain>> = {
   next: { prefix: 'NEXT_PUBLIC_', reads: 'process.env', envFiles: localLast, fillsEnvironment: true },
   nuxt: {
     prefix: 'NUXT_PUBLIC_',
     reads: 'process.env',
-    alsoReads: ['import.meta.env'],
+    alsoReads: ['import.meta.env', 'useRuntimeConfig().public.*', '$config.public.*', 'useRuntimeConfig().*'],
     envFiles: ['.env'],
     fillsEnvironment: true,
   },

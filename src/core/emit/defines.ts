@@ -1,6 +1,7 @@
 import type { Variable } from '../contract/contract.js';
 import { belongsTo, nameIn, readsFrom } from '../contract/names.js';
-import { DART_READS } from '../contract/toolchains.js';
+import { readExpression } from '../contract/read-from.js';
+import { Failure } from '../failure.js';
 import { reveal } from '../secret.js';
 import { type EmitKind, valueFor } from './kind.js';
 
@@ -14,7 +15,12 @@ export const defines: EmitKind = {
   needs: ['bundle', 'stage'],
   emit({ bundle, resolution, withBuild }) {
     if (!bundle || !resolution) return '';
-    const reads = readsFrom(bundle);
+    const from = readsFrom(bundle);
+    if (from.kind === 'call' || from.kind === 'module')
+      throw new Failure(
+        `${bundle.name} reads values by ${from.kind === 'call' ? 'a call' : `imports from ${from.specifier}`}, which no define option replaces`,
+        'the plugin of Adder, or the tool itself, gives it the values of "adder with"',
+      );
     const values: Record<string, string> = {};
     for (const { variable } of resolution.values.values()) {
       const isWanted =
@@ -23,7 +29,8 @@ export const defines: EmitKind = {
       const value = valueFor(resolution, variable, 'defines are');
       const name = nameIn(bundle, variable);
       // A read that nothing replaces would fail at load, so one of an unset name becomes `undefined`.
-      if (reads !== DART_READS) values[`${reads}.${name}`] = value ? JSON.stringify(reveal(value)) : 'undefined';
+      if (from.kind !== 'dart')
+        values[readExpression(from, name)] = value ? JSON.stringify(reveal(value)) : 'undefined';
       else if (value) values[name] = dartText(variable, reveal(value));
     }
     return `${JSON.stringify(values, null, 2)}\n`;

@@ -1,7 +1,6 @@
 import { applyEdits, modify, type ParseError, parse, parseTree, printParseErrorCode } from 'jsonc-parser';
 import type { Bundle, Contract, Stage } from '../contract/contract.js';
 import { readsFrom } from '../contract/names.js';
-import { DART_READS } from '../contract/toolchains.js';
 import { Failure } from '../failure.js';
 import { textPlaces } from '../text/positions.js';
 import { definesPath } from './defines.js';
@@ -71,7 +70,7 @@ const WORKSPACE = '${workspaceFolder}';
 
 const titleOf = (bundle: Bundle, stage: Stage) => `${bundle.name} (${stage.name})`;
 const definesLabel = (bundle: Bundle, stage: Stage) => `adder: values of ${titleOf(bundle, stage)}`;
-const takesDefines = (bundle: Bundle) => readsFrom(bundle) === DART_READS;
+const takesDefines = (bundle: Bundle) => readsFrom(bundle).kind === 'dart';
 
 function configuration(bundle: Bundle, stage: Stage, { folder, command }: Start): Entry[] {
   const cwd = folder === '.' ? WORKSPACE : `${WORKSPACE}/${folder}`;

@@ -1,5 +1,6 @@
 import type { Contract, Variable } from '../contract/contract.js';
 import { nameIn, readsFrom } from '../contract/names.js';
+import { type ReadFrom, readExpression } from '../contract/read-from.js';
 import type { Form } from '../forms/index.js';
 import { valueLiteral } from '../inline/literal.js';
 import { loadedExpression, loadedHelper, runtimeVariables } from '../runtime/runtime.js';
@@ -40,9 +41,10 @@ export const module: EmitKind = {
     if (request.withValues) return moduleOfValues(request);
     const isServer = side === 'server';
     const variables = isServer ? serverVariables(contract) : inlinedIn(contract, bundle);
+    const source = readsFrom(bundle);
     // A module of the framework has the values as its exports.
-    const isModule = !isServer && /^(\$|astro:)/.test(readsFrom(bundle));
-    const from = isServer || isModule ? 'env' : readsFrom(bundle);
+    const module = !isServer && source.kind === 'module' ? source.specifier : undefined;
+    const from: ReadFrom = isServer || module !== undefined ? { kind: 'object', path: 'env' } : source;
     const later = isServer ? [] : runtimeVariables(contract, bundle);
     const inlined = variables.map((variable) =>
       accessor(contract, variable, from, isServer ? variable.name : nameIn(bundle, variable)),
@@ -59,7 +61,8 @@ export const module: EmitKind = {
       ...(isServer
         ? ['// For the server alone: a browser has no such module.', "import { env } from 'node:process';"]
         : []),
-      ...(isModule ? [`import * as env from '${readsFrom(bundle)}';`] : []),
+      ...(module === undefined ? [] : [`import * as env from '${module}';`]),
+      ...(from.kind === 'constant' ? ['', ...variables.map((one) => declared(from, nameIn(bundle, one)))] : []),
       '',
       ...(later.length > 0 ? [loadedHelper(true), ''] : []),
       ...(uses('given') ? [given, ''] : []),
@@ -107,9 +110,14 @@ function serverVariables(contract: Contract): Variable[] {
   return [...contract.variables.values()].filter(({ reach }) => reach === 'server');
 }
 
-function accessor(contract: Contract, variable: Variable, from: string, readAs: string): string {
+/** What the compiler knows of a constant that the build puts in. */
+function declared(from: ReadFrom, name: string): string {
+  return `declare const ${readExpression(from, name)}: string | undefined;`;
+}
+
+function accessor(contract: Contract, variable: Variable, from: ReadFrom, readAs: string): string {
   const { name, form } = variable;
-  const read = `${from}.${readAs}`;
+  const read = readExpression(from, readAs);
   const about = describeVariable(variable);
   const comment = about === '' ? '' : `/** ${about} */\n`;
   const type = form.type.typescript;

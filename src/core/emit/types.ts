@@ -1,5 +1,6 @@
 import type { Variable } from '../contract/contract.js';
 import { nameIn, readsFrom } from '../contract/names.js';
+import { type ReadFrom, readExpression } from '../contract/read-from.js';
 import { runtimeVariables } from '../runtime/runtime.js';
 import { describeVariable, type EmitKind, inlinedIn, isAlwaysThere } from './kind.js';
 import { VALUES_MODULE } from './values-module.js';
@@ -25,8 +26,14 @@ export const types: EmitKind = {
       isThere: isAlwaysThere(contract, variable),
     }));
     const values = valuesTypes(names);
-    if (/^(\$|astro:)/.test(from)) return `${header}${values}`;
-    return `${header}${from === 'import.meta.env' ? importMeta(members) : processEnv(members)}${values}`;
+    switch (from.kind) {
+      case 'object':
+        return `${header}${from.path === 'import.meta.env' ? importMeta(members) : processEnv(members)}${values}`;
+      case 'constant':
+        return `${header}${constants(members, from)}${values}`;
+      default:
+        return header + values;
+    }
   },
 };
 
@@ -59,6 +66,16 @@ interface ImportMeta {
   readonly env: ImportMetaEnv;
 }
 `;
+}
+
+function constants(members: readonly string[], from: ReadFrom): string {
+  const declared = members.map((line) =>
+    line.replace(/^readonly (\w+)(\??): (.*);$/, (_, name: string, optional: string, type: string) => {
+      const full = optional === '' ? type : `${type} | undefined`;
+      return `declare const ${readExpression(from, name)}: ${full};`;
+    }),
+  );
+  return `\n${declared.join('\n')}\n`;
 }
 
 function processEnv(members: readonly string[]): string {

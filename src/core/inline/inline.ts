@@ -1,6 +1,7 @@
 import MagicString from 'magic-string';
 import type { Bundle, Contract, Variable } from '../contract/contract.js';
 import { nameIn, replacedObjects } from '../contract/names.js';
+import { readFrom } from '../contract/read-from.js';
 import { writtenOut } from '../lint/destructured.js';
 import type { Edit } from '../lint/model.js';
 import { type Meaning, Names } from '../lint/names.js';
@@ -54,7 +55,9 @@ export class Inliner {
       const value = values.get(variable.name);
       if (variable.reach === 'public' && value) this.#values.set(nameIn(bundle, variable), reveal(value));
     }
-    this.#objects = [...new Set([...replacedObjects(bundle), ...usualObjects])];
+    // A framework's configuration is read when the app runs, and is left to it.
+    const replaced = replacedObjects(bundle).filter((entry) => readFrom(entry)?.kind !== 'config');
+    this.#objects = [...new Set([...replaced, ...usualObjects])];
   }
 
   /**
@@ -84,6 +87,7 @@ export class Inliner {
       if (isServer && meaning?.kind !== 'public') continue;
       const problem = problemOf(read, meaning, this.bundle);
       if (problem) say(read, problem, meaning?.kind === 'narrow');
+      if (read.isShorthand) edits.appendLeft(read.start, `${text.slice(read.start, read.end)}: `);
       this.#replace({ path, text }, read, edits, done);
     }
     for (const { start, end, object } of sources) this.#emptied(object, start, end, edits, done);

@@ -1,5 +1,6 @@
 import type { Bundle, Contract, Variable } from '../contract/contract.js';
 import { belongsTo, nameIn } from '../contract/names.js';
+import { camelCase, environmentName, readFrom } from '../contract/read-from.js';
 import { toolchains } from '../contract/toolchains.js';
 import { nearest } from '../text/nearest.js';
 
@@ -35,6 +36,29 @@ export class Names {
     for (const variable of contract.variables.values())
       if (variable.reach === 'public' && belongsTo(bundle, variable))
         this.#public.set(nameIn(bundle, variable), variable);
+  }
+
+  /** @param object what the code reads from, as the entry of `reads` says */
+  meaningOf(name: string, object: string): Meaning {
+    return object.endsWith('.*') && readFrom(object)?.kind === 'config' ? this.#ofKey(name) : this.meaning(name);
+  }
+
+  /**
+   * A key of a framework's configuration, which the environment overrides by a name of its own. What else is in the
+   * configuration, or in a value of it, is no concern of the contract.
+   */
+  #ofKey(key: string): Meaning {
+    const keys = key.split('.');
+    for (let count = keys.length; count > 0; count--) {
+      const name = environmentName(keys.slice(0, count).join('.'));
+      const known = this.#public.get(this.bundle.prefix + name) ?? this.#public.get(name);
+      if (known) return { kind: 'public', variable: known };
+      const narrow = this.#contract.variables.get(name);
+      if (narrow && narrow.reach !== 'public') return { kind: 'narrow', variable: narrow };
+    }
+    const known = [...this.#public.keys()].map((name) => camelCase(withoutPrefixes(name, this.bundle.prefix)));
+    const near = nearest(key, known);
+    return near.length === 0 ? { kind: 'builtIn' } : { kind: 'unknown', near };
   }
 
   meaning(name: string): Meaning {

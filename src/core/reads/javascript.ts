@@ -1,3 +1,4 @@
+import { readFrom } from '../contract/read-from.js';
 import { type Node, parseSyntax, type SourceKind } from '../syntax/parse.js';
 import { declarationOf } from '../syntax/scopes.js';
 import { constantText, isTypeOnly, isWrapper, unwrap, walk } from '../syntax/walk.js';
@@ -10,7 +11,7 @@ const processModules = new Set(['process', 'node:process']);
 
 /**
  * The reads of a JavaScript or TypeScript text.
- * @param objects what values are read from, as dotted paths; a trailing `()` means a call with the name
+ * @param objects what values are read from, as entries of a contract's `reads`
  */
 export function readsInJavaScript(text: string, kind: SourceKind, objects: readonly string[]): FileReads {
   const syntax = parseSyntax(text, kind);
@@ -31,7 +32,8 @@ export function readsInJavaScript(text: string, kind: SourceKind, objects: reado
   if (plain) return { reads: plain, imports, ...(problem && { problem }) };
   const finder = new Finder(text, objects);
   finder.run(syntax.program);
-  return { reads: finder.reads, imports, sources: finder.sources, ...(problem && { problem }) };
+  const { reads, sources, aliases } = finder;
+  return { reads, imports, sources, aliases, ...(problem && { problem }) };
 }
 
 /** Modules that are loaded by a call; one in a comment does no harm, and no tree has to be built. */
@@ -87,9 +89,28 @@ function plainReads(
 function mayRead(text: string, objects: readonly string[]): boolean {
   if (text.includes('env') && /["'](\$|astro:)env\b|["'](node:)?process["']/.test(text)) return true;
   return objects.some((object) => {
-    const words = object.replace(/\(\)$/, '').split('.');
-    return words.every((word) => text.includes(word)) && pathPattern(words).test(text);
+    const from = readFrom(object);
+    switch (from?.kind) {
+      case 'object':
+      case 'call': {
+        const words = from.path.split('.');
+        return words.every((word) => text.includes(word)) && pathPattern(words).test(text);
+      }
+      case 'config':
+        return text.includes(rootOf(from.path));
+      case 'constant':
+        return text.includes(from.before) && text.includes(from.after);
+      case 'module':
+        return text.includes(from.specifier);
+      default:
+        return false;
+    }
   });
+}
+
+/** The name that a path begins with: `a` of `a.b` and of `a().b`. */
+function rootOf(path: string): string {
+  return path.split(/[.(]/)[0] as string;
 }
 
 const patterns = new Map<string, RegExp>();
@@ -130,13 +151,19 @@ function reExports(
 class Finder {
   readonly reads: Read[] = [];
   readonly sources: NonNullable<FileReads['sources']> = [];
-  readonly #objects: ReadonlySet<string>;
-  readonly #calls: ReadonlySet<string>;
+  readonly aliases: string[] = [];
+  /** What is read from, by its path: the entry that says so. */
+  readonly #objects = new Map<string, string>();
+  readonly #calls = new Set<string>();
+  readonly #modules = new Set(valueModules);
+  readonly #constants: { entry: string; pattern: RegExp }[] = [];
+  /** Objects whose keys are a framework's own, and may be nested. */
+  readonly #configs = new Set<string>();
   /** Declarations that give an object another name. */
   readonly #aliases = new Map<Node, string>();
   /** The names that may stand for an object, and those that a path may begin with: of all others nothing is asked. */
   readonly #names = new Set<string>(['env']);
-  readonly #roots: ReadonlySet<string>;
+  readonly #roots = new Set<string>();
   /** Expressions that are accounted for already. */
   readonly #seen = new Set<Node>();
 
@@ -144,10 +171,21 @@ class Finder {
     readonly text: string,
     objects: readonly string[],
   ) {
-    this.#objects = new Set([...objects.filter((object) => !object.endsWith('()')), ...objectModules]);
-    this.#roots = new Set(objects.map((object) => object.split(/[.(]/)[0] as string));
-    for (const object of objects) if (!object.includes('.')) this.#names.add(object);
-    this.#calls = new Set(objects.filter((object) => object.endsWith('()')).map((object) => object.slice(0, -2)));
+    for (const module of objectModules) this.#objects.set(module, module);
+    for (const entry of objects) this.#know(entry);
+  }
+
+  #know(entry: string): void {
+    const from = readFrom(entry);
+    if (from?.kind === 'module') this.#modules.add(from.specifier);
+    if (from?.kind === 'constant')
+      this.#constants.push({ entry, pattern: new RegExp(`^${escaped(from.before)}(\\w+)${escaped(from.after)}$`) });
+    if (from?.kind !== 'object' && from?.kind !== 'call' && from?.kind !== 'config') return;
+    this.#roots.add(rootOf(from.path));
+    if (from.kind === 'call') this.#calls.add(from.path);
+    else this.#objects.set(from.path, entry);
+    if (from.kind === 'config') this.#configs.add(from.path);
+    if (!/[.(]/.test(from.path)) this.#names.add(from.path);
   }
 
   run(program: Node): void {
@@ -161,11 +199,24 @@ class Finder {
       if (isTypeOnly(node)) return false;
       if (node.type === 'MemberExpression') this.#member(node, ancestors);
       else if (node.type === 'CallExpression') this.#call(node, ancestors);
-      else if (node.type === 'Identifier' && this.#names.has(node.name as string) && !isName(node, ancestors))
-        this.#occurrence(node, ancestors);
+      else if (node.type === 'Identifier') this.#identifier(node, ancestors);
       return undefined;
     });
     this.reads.sort((a, b) => a.start - b.start);
+  }
+
+  #identifier(node: Node, ancestors: readonly Node[]): void {
+    const name = node.name as string;
+    const constant = this.#constants.find(({ pattern }) => pattern.test(name));
+    if (constant) this.#constantRead(node, constant, ancestors);
+    else if (this.#names.has(name) && !isName(node, ancestors)) this.#occurrence(node, ancestors);
+  }
+
+  #constantRead(node: Node, { entry, pattern }: { entry: string; pattern: RegExp }, ancestors: readonly Node[]): void {
+    if (isName(node, ancestors) || isDeclared(node, ancestors)) return;
+    const name = pattern.exec(node.name as string)?.[1] as string;
+    const kind = isWritten(node, ancestors) ? 'written' : 'member';
+    this.#add(kind, entry, node, node, { name, ...shorthandOf(ancestors), ...fallbackOf(node, ancestors) });
   }
 
   /** Whose values an expression has: `process.env` for `process.env`, and for another name of it. */
@@ -175,7 +226,7 @@ class Finder {
       if (!this.#names.has(inner.name as string)) return undefined;
       const declaration = declarationOf(inner.name as string, ancestors);
       const object = declaration && (this.#aliases.get(declaration) ?? importedObject(declaration));
-      if (object) return { object, isAlias: true };
+      if (object !== undefined && this.#objects.has(object)) return { object, isAlias: true };
     }
     const path = this.#path(inner, ancestors);
     return path !== undefined && this.#objects.has(path) ? { object: path, isAlias: false } : undefined;
@@ -186,12 +237,11 @@ class Finder {
     const inner = unwrap(node);
     if (inner.type === 'MetaProperty') return 'import.meta';
     if (inner.type === 'Identifier') {
-      if (!this.#roots.has(inner.name as string) && !isDefaultProcess.test(inner.name as string)) return undefined;
-      const declaration = declarationOf(inner.name as string, ancestors);
-      if (!declaration) return inner.name as string;
-      return declaration.source && processModules.has((declaration.source as Node).value as string)
-        ? 'process'
-        : undefined;
+      return this.#pathOfName(inner.name as string, ancestors);
+    }
+    if (inner.type === 'CallExpression' && this.#configs.size > 0) {
+      const callee = this.#path(inner.callee as Node, ancestors);
+      return callee === undefined ? undefined : `${callee}()`;
     }
     if (inner.type !== 'MemberExpression') return undefined;
     const name = inner.computed ? constantText(inner.property as Node) : ((inner.property as Node).name as string);
@@ -199,14 +249,32 @@ class Finder {
     return base === undefined ? undefined : `${base}.${name}`;
   }
 
+  #pathOfName(name: string, ancestors: readonly Node[]): string | undefined {
+    const isAlias = this.#configs.size > 0 && this.#names.has(name);
+    if (!isAlias && !this.#roots.has(name) && !isDefaultProcess.test(name)) return undefined;
+    const declaration = declarationOf(name, ancestors);
+    if (!declaration) return name;
+    const module = (declaration.source as Node | undefined)?.value as string | undefined;
+    if (module !== undefined && processModules.has(module)) return 'process';
+    // A framework's function may be imported as well as be there by itself.
+    if (module !== undefined && this.#startsConfig(`${name}()`)) return name;
+    return isAlias ? this.#aliases.get(declaration) : undefined;
+  }
+
+  /** Whether a path leads to a configuration's keys. */
+  #startsConfig(path: string): boolean {
+    return [...this.#configs].some((config) => config === path || config.startsWith(`${path}.`));
+  }
+
   #declarator(node: Node, ancestors: readonly Node[]): void {
     const init = unwrap(node.init as Node);
     const id = node.id as Node;
     const path = this.#object(init, ancestors)?.object ?? this.#path(init, ancestors);
     if (path === undefined) return;
-    if (id.type === 'Identifier' && this.#objects.has(path)) {
+    if (id.type === 'Identifier' && (this.#objects.has(path) || this.#startsConfig(path))) {
       this.#alias(node, id, path);
       this.#source(init, path);
+      if (isAtTop(ancestors)) this.aliases.push(`const ${id.name} = ${path};`);
     } else if (id.type === 'ObjectPattern') this.#pattern(id, path, node, init);
   }
 
@@ -221,7 +289,7 @@ class Finder {
       }
       const key = property.key as Node;
       const name = property.computed ? constantText(key) : ((key.name ?? key.value) as string | undefined);
-      if (isObject) {
+      if (isObject && !this.#objects.has(`${path}.${name}`)) {
         if (name === undefined) this.#add('computed', path, property, key);
         else this.#add('destructured', path, property, key, { name, ...defaultOf(property.value as Node) });
         continue;
@@ -233,9 +301,9 @@ class Finder {
     }
   }
 
-  #source(init: Node, object: string): void {
+  #source(init: Node, path: string): void {
     this.#seen.add(init);
-    this.sources.push({ start: init.start, end: init.end, object });
+    this.sources.push({ start: init.start, end: init.end, object: this.#objects.get(path) ?? path });
   }
 
   #alias(declarator: Node, { name }: Node, object: string): void {
@@ -247,8 +315,11 @@ class Finder {
     const source = (node.source as Node).value as string;
     if (processModules.has(source) || objectModules.has(source))
       for (const { imported, local } of node.specifiers as Node[])
-        if ((imported as Node | undefined)?.name === 'env') this.#names.add((local as Node).name as string);
-    if (!valueModules.has(source)) return;
+        if ((imported as Node | undefined)?.name === 'env') {
+          this.#names.add((local as Node).name as string);
+          this.aliases.push(`import { env as ${(local as Node).name} } from '${source}';`);
+        }
+    if (!this.#modules.has(source)) return;
     for (const specifier of node.specifiers as Node[]) {
       const imported = specifier.imported as Node | undefined;
       if (imported)
@@ -264,6 +335,10 @@ class Finder {
       return;
     }
     this.#seen.add(unwrap(node.object as Node));
+    if (this.#configs.has(found.object)) {
+      this.#key(node, found.object, ancestors);
+      return;
+    }
     const property = node.property as Node;
     const name = node.computed ? this.#constant(property, ancestors) : (property.name as string);
     const kind: ReadKind = isWritten(node, ancestors)
@@ -280,6 +355,24 @@ class Finder {
       optional: node.optional === true,
       ...fallbackOf(node, ancestors),
     });
+  }
+
+  /** A key of a configuration, as deep as it is written: `config.public.api.baseUrl`. */
+  #key(node: Node, object: string, ancestors: readonly Node[]): void {
+    const keyOf = (one: Node) =>
+      one.computed ? constantText(one.property as Node) : ((one.property as Node).name as string);
+    const keys = [keyOf(node)];
+    let last = node;
+    if (this.#objects.has(`${object}.${keys[0]}`)) return;
+    for (const parent of [...ancestors].reverse()) {
+      if (isWrapper(parent)) continue;
+      if (parent.type !== 'MemberExpression' || unwrap(parent.object as Node) !== last) break;
+      last = parent;
+      keys.push(keyOf(parent));
+    }
+    const end = keys.indexOf(undefined);
+    const name = keys.slice(0, end < 0 ? undefined : end).join('.');
+    if (name !== '') this.#add('member', object, node, node.property as Node, { name });
   }
 
   /** The text of a constant expression, one name followed: `const KEY = 'NAME'`. */
@@ -322,10 +415,13 @@ class Finder {
       return;
     }
     const isSpread = parent?.type === 'SpreadElement' || parent?.type === 'JSXSpreadAttribute';
-    this.#add(isSpread ? 'spread' : 'whole', found.object, node, node);
+    this.#add(isSpread ? 'spread' : 'whole', found.object, node, node, shorthandOf(ancestors));
   }
 
-  #add(kind: ReadKind, object: string, { start, end }: Node, at: Node, more: Partial<Read> = {}): void {
+  #add(kind: ReadKind, path: string, { start, end }: Node, at: Node, more: Partial<Read> = {}): void {
+    // The configuration as a whole holds nothing that its pages do not have anyway.
+    if (more.name === undefined && this.#configs.has(path)) return;
+    const object = this.#objects.get(path) ?? path;
     this.reads.push({ kind, object, optional: false, start, end, nameStart: at.start, nameEnd: at.end, ...more });
   }
 }
@@ -347,9 +443,22 @@ function isName(node: Node, ancestors: readonly Node[]): boolean {
   if (parent.type === 'MemberExpression') return parent.property === node && !parent.computed;
   if (parent.type === 'Property') {
     const isBinding = ancestors.at(-2)?.type === 'ObjectPattern';
-    return isBinding || (parent.key === node && !parent.computed && !parent.shorthand);
+    return isBinding || (parent.key === node && !parent.computed);
   }
   return /^(Import|Export)|^(MethodDefinition|PropertyDefinition|LabeledStatement|MetaProperty)$/.test(parent.type);
+}
+
+function shorthandOf(ancestors: readonly Node[]): Pick<Read, 'isShorthand'> {
+  const parent = ancestors.at(-1);
+  return parent?.type === 'Property' && parent.shorthand ? { isShorthand: true } : {};
+}
+
+function isAtTop(ancestors: readonly Node[]): boolean {
+  return ancestors.every(({ type }) => /^(Program|VariableDeclaration|ExportNamedDeclaration)$/.test(type));
+}
+
+function isDeclared({ name }: Node, ancestors: readonly Node[]): boolean {
+  return declarationOf(name as string, ancestors) !== undefined;
 }
 
 function isWritten(node: Node, ancestors: readonly Node[]): boolean {

@@ -21,14 +21,19 @@ export function readsInMarkup(text: string, kind: MarkupKind, objects: readonly 
   const reads: Read[] = [];
   const imports: Import[] = [];
   let problem: FileReads['problem'];
-  for (const piece of pieces(text, kind)) {
+  const aliases: string[] = [];
+  const take = (piece: Piece) => {
     const found = readsInJavaScript(piece.code, piece.kind, objects);
-    reads.push(...found.reads.map((read) => moved(read, piece.start)));
+    reads.push(...found.reads.map((read) => moved(read, piece.start)).filter(({ start }) => start >= 0));
     imports.push(
       ...found.imports.map((one) => ({ ...one, start: one.start + piece.start, end: one.end + piece.start })),
     );
+    aliases.push(...(found.aliases ?? []));
     if (found.problem && !problem) problem = { ...found.problem, offset: found.problem.offset + piece.start };
-  }
+  };
+  const { code, template } = parts(text, kind);
+  code.forEach(take);
+  if (kind !== 'html') expressions(template, kind, objects, [...aliases]).forEach(take);
   if (kind === 'html') {
     reads.push(...placeholders(text));
     imports.push(...scriptSources(text));
@@ -48,12 +53,13 @@ function moved(read: Read, by: number): Read {
   };
 }
 
-function pieces(text: string, kind: MarkupKind): Piece[] {
+/** The scripts of a file, and what is left of it. */
+function parts(text: string, kind: MarkupKind): { code: Piece[]; template: string } {
   const front = kind === 'astro' ? /^(\s*---\r?\n)([\s\S]*?)\r?\n---/.exec(text) : null;
   const first: Piece[] = front ? [{ code: front[2] ?? '', kind: 'ts', start: (front[1] ?? '').length }] : [];
   // The front matter is blanked, so that offsets stay.
   const rest = front ? ' '.repeat(front[0].length) + text.slice(front[0].length) : text;
-  return [...first, ...scripts(rest), ...(kind === 'html' ? [] : expressions(withoutScripts(rest), kind))];
+  return { code: [...first, ...scripts(rest)], template: withoutScripts(rest) };
 }
 
 function scripts(text: string): Piece[] {
@@ -86,8 +92,13 @@ function withoutScripts(text: string): string {
   return text.replace(/<(script|style)\b[\s\S]*?<\/\1\s*>/gi, (all) => ' '.repeat(all.length));
 }
 
-/** `{{ expression }}` and bound attributes, `{expression}`: each is parsed alone, and only where it names an environment. */
-function expressions(text: string, kind: MarkupKind): Piece[] {
+/**
+ * `{{ expression }}` and bound attributes, `{expression}`: each is parsed alone, and only where it names an environment.
+ * @param aliases what the scripts call objects, as statements
+ */
+function expressions(text: string, kind: MarkupKind, objects: readonly string[], aliases: readonly string[]): Piece[] {
+  const prelude = aliases.join('');
+  const mentions = new RegExp(['env', ...objects.map(firstWord), ...aliases.map(nameOf)].map(asWord).join('|'));
   const patterns =
     kind === 'vue'
       ? [/\{\{([\s\S]*?)\}\}/dg, /\s(?:v-[\w:.-]+|[:@#][\w:.[\]-]+)="([^"]*)"/dg]
@@ -96,13 +107,29 @@ function expressions(text: string, kind: MarkupKind): Piece[] {
     [...text.matchAll(pattern)].flatMap((match) => {
       const code = match[1] ?? '';
       const [start = 0] = match.indices?.[1] ?? [];
-      if (!/\benv\b|\$env/.test(code)) return [];
+      if (!mentions.test(code)) return [];
       // A block's head, as in {#if x}, is read as its expression.
       const head = /^\s*(?:[#:/@]\w+\s)?/.exec(code)?.[0] ?? '';
       const body = code.slice(head.length);
-      return [{ code: `(${body}\n)`, kind: 'tsx' as const, start: start + head.length - 1 }];
+      const before = `${prelude}(`;
+      return [{ code: `${before}${body}\n)`, kind: 'tsx' as const, start: start + head.length - before.length }];
     }),
   );
+}
+
+/** `useRuntimeConfig` of `useRuntimeConfig().public.*`, and what stands before the name in `__*__`. */
+function firstWord(entry: string): string {
+  return /^[\w$]*/.exec(entry)?.[0] ?? '';
+}
+
+/** The name that a statement gives an object. */
+function nameOf(statement: string): string {
+  return /^(?:const|import \{ env as) ([\w$]+)/.exec(statement)?.[1] ?? '';
+}
+
+/** Where a word begins; one may begin with a sign that is no letter. */
+function asWord(word: string): string {
+  return word === '' ? '\\$env' : `(?<![\\w$])${word.replaceAll('$', '\\$')}`;
 }
 
 /** `<script src="/src/main.ts">`: where a page starts. */

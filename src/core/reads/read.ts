@@ -23,6 +23,8 @@ export interface Read {
   /** What is read from: `import.meta.env`, `process.env`, `String.fromEnvironment`, a module's name. */
   object: string;
   optional: boolean;
+  /** A property of which it is name and value at once: `{ NAME }`. */
+  isShorthand?: true;
   /** The whole read, and what in it the finding points at: the name, or the object where there is no name. */
   start: number;
   end: number;
@@ -46,6 +48,8 @@ export interface FileReads {
   imports: Import[];
   /** Where an object gets another name, or names are taken out of it: what stands behind the `=`. */
   sources?: { start: number; end: number; object: string }[];
+  /** Statements that make the script's own names of objects known to a component's template. */
+  aliases?: readonly string[];
   /** Why the text could be read only in part, or not at all. */
   problem?: { message: string; offset: number };
 }

@@ -67,6 +67,51 @@ describe('reads of JavaScript and TypeScript', () => {
     ]);
   });
 
+  test.each<[title: string, entries: string[], code: string, reads: string[]]>([
+    [
+      'constants of a define option',
+      ['__*__'],
+      'f(__A__, { __B__ }, x.__C__, { __D__: 1 }); __E__ ?? "x"; const __F__ = 1; f(__F__)',
+      ['member __*__ A at __A__', 'member __*__ B at __B__', 'member __*__ E at __E__, or x ("x")'],
+    ],
+    [
+      'a module that a tool makes',
+      ['virtual:env'],
+      'import { A, B as b } from "virtual:env"',
+      ['import virtual:env A at A', 'import virtual:env B at B'],
+    ],
+    [
+      'a configuration, through its names, and as deep as keys are written',
+      ['config().public.*', 'config().*'],
+      'const c = config(event); f(c.public.seatMap, c.public.api.baseUrl.length, c.fareKey, c.public, c)',
+      [
+        'member config().public.* seatMap at seatMap',
+        'member config().public.* api.baseUrl.length at api',
+        'member config().* fareKey at fareKey',
+      ],
+    ],
+    [
+      'a configuration, taken apart',
+      ['config().public.*', 'config().*'],
+      'import { config } from "#app"; const { public: { seatMap, ...rest }, fareKey } = config(); const { tides = 1 } = config().public',
+      [
+        'destructured config().public.* seatMap at seatMap',
+        'destructured config().* fareKey at fareKey',
+        'destructured config().public.* tides at tides, or ? (1)',
+      ],
+    ],
+    ['a function of one’s own', ['config().public.*'], 'function config() {} config().public.seatMap', []],
+  ])('%s', (_, entries, code, reads) => expect(told('a.ts', code, entries)).toEqual(reads));
+
+  test('a template knows what its script calls an object', () => {
+    const script = '<script setup>\nconst config = useRuntimeConfig()\n</script>';
+    const page = `${script}<template><p :a="config.public.seatMap">{{ $config.public.tides }} {{ other.public.x }}</p></template>`;
+    expect(told('a.vue', page, ['useRuntimeConfig().public.*', '$config.public.*'])).toEqual([
+      'member useRuntimeConfig().public.* seatMap at seatMap',
+      'member $config.public.* tides at tides',
+    ]);
+  });
+
   test('what a module loads', () => {
     const code = `import './a'; import type { T } from './t'; export * from './b'; export { x } from "./c"; import('./d');
 const e = require('./e'); import(name)`;

@@ -1,5 +1,6 @@
 import { readsFrom, replacedObjects } from '../../contract/names.js';
-import { DART_READS, toolchains } from '../../contract/toolchains.js';
+import { readExpression, readFrom } from '../../contract/read-from.js';
+import { toolchains } from '../../contract/toolchains.js';
 import { type Read, readKinds } from '../../reads/read.js';
 import { editDistance, joinWords } from '../../text/nearest.js';
 import { writtenOut } from '../destructured.js';
@@ -44,7 +45,7 @@ class BundleReads {
     if (kind === 'written' || kind === 'whole' || kind === 'spread') return [];
     if (name === undefined)
       return [this.#unreachable(file, read, `this read is ${readKinds[read.kind]}, which no build replaces`)];
-    const meaning = this.#names.meaning(name);
+    const meaning = this.#names.meaningOf(name, read.object);
     switch (meaning.kind) {
       case 'narrow':
         return [this.#serverRead(file, read, name, meaning.variable.reach)];
@@ -133,14 +134,13 @@ class BundleReads {
     const name = read.name as string;
     const right = this.#expression(name);
     if (read.kind === 'import' || read.kind === 'placeholder') return [];
-    if (read.kind === 'call') return [];
+    if (read.kind === 'call' || readFrom(read.object)?.kind === 'config') return [];
     if (!this.#objects.includes(read.object)) {
-      const [usual] = this.#objects;
       return [
         this.#unreachable(
           file,
           read,
-          `${read.object} is not what ${bundle.name}'s build replaces (${bundle.toolchain}: ${usual === DART_READS ? 'String.fromEnvironment' : joinWords(this.#objects)}), so ${name} stays as it stands`,
+          `${read.object} is not what ${bundle.name}'s build replaces (${bundle.toolchain}: ${joinWords(this.#objects.map(objectShown))}), so ${name} stays as it stands`,
           variable,
           right,
         ),
@@ -186,9 +186,8 @@ class BundleReads {
   }
 
   #expression(name: string): string {
-    const object = readsFrom(this.code.bundle);
-    if (object === DART_READS) return `String.fromEnvironment('${name}')`;
-    return object.startsWith('$') || object.includes(':') ? `import { ${name} } from '${object}'` : `${object}.${name}`;
+    const from = readsFrom(this.code.bundle);
+    return from.kind === 'module' ? `import { ${name} } from '${from.specifier}'` : readExpression(from, name);
   }
 
   #rename(
@@ -233,6 +232,11 @@ class BundleReads {
   }
 }
 
+/** An entry of `reads` as people know it. */
+function objectShown(entry: string): string {
+  return readFrom(entry)?.kind === 'dart' ? 'String.fromEnvironment' : entry;
+}
+
 const howRead: Partial<Record<Read['kind'], string>> = {
   constant: 'read with brackets',
   destructured: 'destructured',
@@ -249,7 +253,7 @@ export function serverReadRules(context: LintContext): LintFinding[] {
       if (!file) return [];
       return file.reads.flatMap((read): LintFinding[] => {
         if (read.name === undefined || read.kind === 'written' || read.kind === 'in') return [];
-        const meaning = names.meaning(read.name);
+        const meaning = names.meaningOf(read.name, read.object);
         if (meaning.kind !== 'unknown' || runtimeNames.test(read.name)) return [];
         const near = [...meaning.near, ...nearServer(context, read.name)];
         return [

@@ -1,5 +1,5 @@
 import { nameIn, readsFrom } from '../../contract/names.js';
-import { DART_READS } from '../../contract/toolchains.js';
+import { readExpression } from '../../contract/read-from.js';
 import { joinWords } from '../../text/nearest.js';
 import { tokensIn } from '../../tokens/in-text.js';
 import { type Literal, literalAt, literalsOf } from '../literals.js';
@@ -68,14 +68,14 @@ function writtenFinding(context: LintContext, file: SourceText, { written, start
   const { variable, stages, kind, text } = written;
   const bundle = context.bundles.find(({ reached }) => reached.has(file.path))?.bundle;
   const declared = context.contract.variables.get(variable);
-  const right = bundle && declared ? `${readsFrom(bundle)}.${nameIn(bundle, declared)}` : variable;
+  const right = bundle && declared ? readExpression(readsFrom(bundle), nameIn(bundle, declared)) : variable;
   const what =
     kind === 'base'
       ? `${text}, the base of ${variable} in ${joinWords(stages)}, is`
       : `${variable} of ${joinWords(stages)} is`;
   const literal = literalsOf(file) && literalAt(literalsOf(file) as Literal[], start);
   const isWhole = literal?.role === 'expression' && literal.text === text && kind === 'public';
-  const isRead = bundle !== undefined && readsFrom(bundle) !== DART_READS && /^[\w.]+$/.test(right);
+  const isRead = bundle !== undefined && /^(object|constant)$/.test(readsFrom(bundle).kind) && /^[\w.]+$/.test(right);
   return {
     code: 'code/written-out',
     variable,

@@ -1,0 +1,68 @@
+/** How a bundle's code gets a value, as an entry of `reads` says it. */
+export type ReadFrom =
+  /** `import.meta.env`: a member of an object. */
+  | { kind: 'object'; path: string }
+  /** `window.env()`: a call with the name. */
+  | { kind: 'call'; path: string }
+  /** `$env/static/public`: an import of the name from a module that a tool makes. */
+  | { kind: 'module'; specifier: string }
+  /** `__*__`: a constant that a define option or the command line puts in. */
+  | { kind: 'constant'; before: string; after: string }
+  /** `useRuntimeConfig().public.*`: a key, in camel case, of what a framework makes of the environment as it starts. */
+  | { kind: 'config'; path: string }
+  /** Compile-time constants of Dart, `String.fromEnvironment('NAME')`. */
+  | { kind: 'dart' };
+
+export const DART_READS = 'string-from-environment';
+
+const path = String.raw`[A-Za-z_$][\w$]*(\.[A-Za-z_$][\w$]*)*`;
+const objectPattern = new RegExp(`^${path}$`);
+const callPattern = new RegExp(`^(${path})\\(\\)$`);
+const configPattern = new RegExp(`^(${path}(\\(\\))?(\\.[A-Za-z_$][\\w$]*)*)\\.\\*$`);
+const constantPattern = /^([A-Za-z_$][\w$]*|)\*([\w$]*)$/;
+const modulePattern = /^[^\s'"`*()]*[/:#][^\s'"`*()]*$/;
+
+/** @returns undefined where the entry is none of these */
+export function readFrom(entry: string): ReadFrom | undefined {
+  if (entry === DART_READS) return { kind: 'dart' };
+  if (objectPattern.test(entry)) return { kind: 'object', path: entry };
+  const call = callPattern.exec(entry)?.[1];
+  if (call !== undefined) return { kind: 'call', path: call };
+  const config = configPattern.exec(entry)?.[1];
+  if (config !== undefined) return { kind: 'config', path: config };
+  const [, before = '', after = ''] = constantPattern.exec(entry) ?? [];
+  // A bare `*` would take every global name for a value.
+  if (before !== '' || after !== '') return { kind: 'constant', before, after };
+  return modulePattern.test(entry) ? { kind: 'module', specifier: entry } : undefined;
+}
+
+/** What is written to read a name. An import has to be written out besides. */
+export function readExpression(from: ReadFrom, name: string): string {
+  switch (from.kind) {
+    case 'object':
+      return `${from.path}.${name}`;
+    case 'call':
+      return `${from.path}('${name}')`;
+    case 'module':
+      return name;
+    case 'constant':
+      return from.before + name + from.after;
+    case 'config':
+      return `${from.path}.${camelCase(name)}`;
+    case 'dart':
+      return `String.fromEnvironment('${name}')`;
+  }
+}
+
+/** `FERRY_API_URL` as a runtime configuration has it: `ferryApiUrl`. */
+export function camelCase(name: string): string {
+  return name.toLowerCase().replace(/_+([a-z0-9])/g, (_, letter: string) => letter.toUpperCase());
+}
+
+/** The name of the environment that overrides a key: `api.baseUrl` is `API_BASE_URL`. */
+export function environmentName(key: string): string {
+  return key
+    .replace(/([a-z0-9])([A-Z])/g, '$1_$2')
+    .replaceAll('.', '_')
+    .toUpperCase();
+}

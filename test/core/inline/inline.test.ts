@@ -1,0 +1,55 @@
+import { describe, expect, test } from 'vitest';
+import { Inliner } from '../../../src/core/inline/inline.js';
+import { Secret } from '../../../src/core/secret.js';
+import { contractOf } from '../../support/contract.js';
+
+const contract = (bundle: string) =>
+  contractOf(`adder: 1
+stages: { production: { layers: [.env] } }
+bundles: { desk: { ${bundle} } }
+variables: { URL: public, TIDES: { reach: public, required: false }, KEY: server }
+`);
+
+/** The module as the plugin hands it on, with the problems that it told behind it. */
+function inlined(code: string, bundle = 'toolchain: webpack'): string {
+  const given = contract(bundle);
+  const values = new Map([
+    ['URL', new Secret('https://a.example/</script>')],
+    ['KEY', new Secret('never-to-be-seen-0001')],
+  ]);
+  const desk = given.bundles.get('desk');
+  if (!desk) throw new Error('the contract has desk');
+  const { inlined: made, problems } = new Inliner(given, desk, values).module('a.js', code, false);
+  return [made?.code ?? 'as it was', ...problems.map(({ message }) => message)].join('\n');
+}
+
+const url = '"https://a.example/<\\/script>"';
+
+describe('reads of a module', () => {
+  test.each<[title: string, code: string, after: string]>([
+    ['at the beginning of a statement: no directive', 'process.env.URL;', `(${url});`],
+    ['no value', 'f(process.env.TIDES ?? 1)', 'f(undefined ?? 1)'],
+    [
+      'the object as name and value of a property at once',
+      'const env = process.env; f({ env }, env.URL)',
+      `const env = ({}); f({ env: ({}) }, ${url})\nall of process.env is used: no value of the contract is in it`,
+    ],
+    [
+      'a server value',
+      'f(process.env.KEY)',
+      'f(undefined)\nKEY is for the server alone, and this module reaches the browser',
+    ],
+    ['nothing to replace', 'f("process.env.URL") // process.env.URL', 'as it was'],
+  ])('%s', (_, code, after) => expect(inlined(code)).toBe(after));
+
+  test('constants, in every place that an expression may stand', () => {
+    const code = 'f({ __URL__ }, typeof __URL__, `${__URL__}`)';
+    expect(inlined(code, 'toolchain: other, reads: [__*__]')).toBe(
+      `f({ __URL__: (${url}) }, typeof ${url}, \`\${(${url})}\`)`,
+    );
+  });
+
+  test('a framework’s configuration is left to it, as it is read when the app runs', () => {
+    expect(inlined('f(useRuntimeConfig().public.url)', 'toolchain: nuxt')).toBe('as it was');
+  });
+});
