@@ -49,6 +49,14 @@ const define = JSON.parse(readFileSync(process.argv[2], 'utf8'));
 await build({ entryPoints: ['src/main.ts'], outfile: 'dist/main.mjs', bundle: true, format: 'esm', define });
 `;
 
+/** Builds src/main.ts with the values of defines.json, and runs it behind a page's own script. */
+function loaded(at: TestProject, page = 'globalThis.adderValues = { LATER: "tide" }') {
+  at.write('build.mjs', buildWithDefines);
+  spawnSync(process.execPath, ['build.mjs', 'defines.json'], { cwd: at.folder });
+  const before = ['--import', `data:text/javascript,${encodeURIComponent(page)}`];
+  return spawnSync(process.execPath, [...before, 'dist/main.mjs'], { cwd: at.folder, encoding: 'utf8' });
+}
+
 describe('types', () => {
   test('complete exactly the public names, and flag others', () => {
     const at = project().withPackages();
@@ -90,14 +98,8 @@ describe('module', () => {
     for (const name of ['URL', 'CHART', 'SEATS', 'SEASON', 'PIERS', 'NOTICE'])
       expect(text.split(`import.meta.env.VITE_${name}`)).toHaveLength(2);
     at.write('src/main.ts', "import * as values from './values.js';\nconsole.log(JSON.stringify(values));\n");
-    at.write('build.mjs', buildWithDefines);
     at.adder(['emit', 'defines', '--stage', 'production', '--save', 'defines.json']);
-    const load = (page = 'globalThis.adderValues = { LATER: "tide" }') => {
-      spawnSync(process.execPath, ['build.mjs', 'defines.json'], { cwd: at.folder });
-      const before = ['--import', `data:text/javascript,${encodeURIComponent(page)}`];
-      return spawnSync(process.execPath, [...before, 'dist/main.mjs'], { cwd: at.folder, encoding: 'utf8' });
-    };
-    expect(JSON.parse(load().stdout)).toEqual({
+    expect(JSON.parse(loaded(at).stdout)).toEqual({
       URL: 'https://a.example/"x"',
       CHART: false,
       SEATS: 48,
@@ -105,9 +107,9 @@ describe('module', () => {
       PIERS: [80, 81],
       LATER: 'tide',
     });
-    expect(load('0').stderr).toContain('was not loaded before the app');
+    expect(loaded(at, '0').stderr).toContain('was not loaded before the app');
     at.write('defines.json', at.read('defines.json').replace('"48"', '""').replace('\\"48\\"', '\\"\\"'));
-    expect(load().stderr).toContain('VITE_SEATS was not given to this build');
+    expect(loaded(at).stderr).toContain('VITE_SEATS was not given to this build');
   });
 
   test('constants that the command line puts in: declared, converted, one define each', () => {
@@ -125,9 +127,7 @@ describe('module', () => {
     expect(defines.__SEATS__).toBe('"48"');
     at.write('src/main.ts', "import { SEATS } from './values.js';\nconsole.log(SEATS + 1);\n");
     at.write('defines.json', JSON.stringify(defines));
-    at.write('build.mjs', buildWithDefines);
-    spawnSync(process.execPath, ['build.mjs', 'defines.json'], { cwd: at.folder });
-    expect(spawnSync(process.execPath, [at.path('dist/main.mjs')], { encoding: 'utf8' }).stdout).toBe('49\n');
+    expect(loaded(at).stdout).toBe('49\n');
   });
 
   test('what no define option replaces', () => {
