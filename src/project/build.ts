@@ -127,6 +127,7 @@ export async function runBuild(
   const { stage, bundle, given, masked } = prepared;
   const [program = '', ...args] = await withDefines(project, prepared, command);
   const started = Date.now();
+  const before = await stampsOf(project, bundle);
   const env = childEnvironment(world.env, project.contract, stage, given, bundle);
   const result = await runChild({ command: program, args, env, cwd: world.cwd, masked, ...how }, world);
   if (result.failedToStart) {
@@ -137,7 +138,7 @@ export async function runBuild(
     );
   }
   if (result.code !== EXIT.fine) return { ...result, withoutReceipt: 'the command failed' };
-  return { ...result, ...(await recordBuild(project, prepared, command, started, world)) };
+  return { ...result, ...(await recordBuild(project, prepared, command, { started, before }, world)) };
 }
 
 /** Stands in a command for the path of a file with the bundle's public values, as `adder emit defines` writes it. */
@@ -155,21 +156,36 @@ async function withDefines(
   return command.map((word) => word.replaceAll(DEFINES, path));
 }
 
+/** Without the file of a stage's values: it may be written within the build, and is another one for each stage. */
+async function outputFiles({ root }: Project, { output }: Bundle): Promise<string[]> {
+  return findFiles(await expandPaths(output, root)).files.filter((path) => !PAGE_FILE.test(basename(path)));
+}
+
+/** What tells whether a command wrote a file; no program sets the time of the last change of a file's entry at will. */
+function stampOf(path: string): string {
+  const stats = statOf(path);
+  return stats ? `${stats.ctimeMs} ${stats.size}` : '';
+}
+
+async function stampsOf(project: Project, bundle: Bundle | undefined): Promise<Map<string, string>> {
+  if (!bundle || bundle.output.length === 0) return new Map();
+  return new Map((await outputFiles(project, bundle)).map((path) => [path, stampOf(path)]));
+}
+
 async function recordBuild(
   project: Project,
   { stage, bundle, given, masked }: PreparedBuild,
   command: readonly string[],
-  started: number,
+  { started, before }: { started: number; before: ReadonlyMap<string, string> },
   world: World,
 ) {
   if (!bundle) return { withoutReceipt: 'the contract has no bundle' };
   if (bundle.output.length === 0) return { withoutReceipt: `${bundle.name} has no output in the contract` };
   const { root } = project;
-  // The file of a stage's values may be written within the build, and is another one for each stage.
-  const files = findFiles(await expandPaths(bundle.output, root)).files.filter(
-    (path) => !PAGE_FILE.test(basename(path)),
-  );
+  const files = await outputFiles(project, bundle);
   if (files.length === 0) return { withoutReceipt: `there is no file in ${bundle.output.join(', ')}` };
+  const isAsBefore = files.length === before.size && files.every((path) => before.get(path) === stampOf(path));
+  if (isAsBefore) return { withoutReceipt: `it wrote nothing in ${bundle.output.join(', ')}` };
   const key = ensureKey(root);
   const paths = new ShownPaths(root, masked);
   // Clocks of files are coarse.

@@ -1,4 +1,5 @@
 import { readFileSync } from 'node:fs';
+import { writtenNames } from '../core/contract/names.js';
 import { Failure } from '../core/failure.js';
 import { mentionsOf, namesReadIn } from '../core/reads/mentions.js';
 import { type WhyReport, whyReport } from '../core/report/why.js';
@@ -21,7 +22,10 @@ export async function why(project: Project, name: string, world: World): Promise
   const code = await codeFiles(project);
   if (!contract.variables.has(name) && !inLayers.includes(name))
     throw unknownName(name, [...contract.variables.keys()], inLayers, code);
-  return whyReport(contract, name, all, (bundle, readAs) => {
+  const variable = contract.variables.get(name);
+  return whyReport(contract, name, all, (bundle) => {
+    const owner = contract.bundles.get(bundle);
+    const written = owner && variable ? writtenNames(owner, variable) : [name];
     const { predicate } = newestReceipt(root, bundle)?.receipt ?? {};
     const built = predicate && {
       stage: predicate.stage,
@@ -31,10 +35,16 @@ export async function why(project: Project, name: string, world: World): Promise
     };
     const files = code.get(bundle) ?? [];
     const places = files.flatMap((path) =>
-      mentionsOf(readAs, readFileSync(path)).map((place) => ({ path: shownPath(path, root), ...place })),
+      mentions(written, readFileSync(path)).map((place) => ({ path: shownPath(path, root), ...place })),
     );
     return { code: places, ...(built && { built }) };
   });
+}
+
+/** In the order of the file. */
+function mentions(names: readonly string[], bytes: Uint8Array): { line: number; column: number }[] {
+  const found = names.flatMap((name) => mentionsOf(name, bytes));
+  return found.sort((a, b) => a.line - b.line || a.column - b.column);
 }
 
 async function codeFiles({ contract, root }: Project): Promise<Map<string, string[]>> {

@@ -297,6 +297,28 @@ describe('frameworks', () => {
     ]);
   });
 
+  test('of a page of Astro only scripts, and components that start in the browser, reach it', async () => {
+    const page = (island: string) => `---
+import Map from '../components/Map.tsx';
+import { fares } from '../fares';
+const list = await fares(import.meta.env.UPLOAD_TOKEN);
+---
+<p>{import.meta.env.FARE_SIGNING_KEY ? list : ''}</p><Map ${island} />
+<script>import.meta.env.API_URL</script>`;
+    const files = (island: string) => ({
+      'src/pages/index.astro': page(island),
+      'src/fares.ts': 'export const fares = (token) => process.env.FARE_SIGNING_KEY + token',
+      'src/components/Map.tsx': 'export default () => import.meta.env.UPLOAD_TOKEN',
+    });
+    const bundle = 'toolchain: astro, code: [src]';
+    const script = expect.stringMatching(/^code\/unknown-name src\/pages\/index.astro:7:25 API_URL .* prefix PUBLIC_/);
+    expect((await lint(files(''), bundle)).said).toEqual([script]);
+    expect((await lint(files('client:load'), bundle)).said).toEqual([
+      script,
+      expect.stringMatching(/^code\/server-read src\/components\/Map.tsx:1:38 .* by src\/pages\/index.astro → /),
+    ]);
+  });
+
   test('keys of a framework’s configuration are names of the contract', async () => {
     const bundle = 'toolchain: nuxt, code: [app]';
     const page = (key: string) => ({

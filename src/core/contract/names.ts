@@ -1,5 +1,5 @@
 import type { Bundle, Contract, Variable } from './contract.js';
-import { type ReadFrom, readFrom } from './read-from.js';
+import { camelCase, type ReadFrom, readExpression, readFrom } from './read-from.js';
 import { toolchains } from './toolchains.js';
 
 /** Whether a bundle's build gets the variable: what it may read, and what the contract does not keep from it. */
@@ -23,6 +23,19 @@ export function nameIn(bundle: Bundle, variable: Variable): string {
 export function namesOf(contract: Contract, variable: Variable): Record<string, string> {
   const bundles = [...contract.bundles.values()].filter((bundle) => belongsTo(bundle, variable));
   return Object.fromEntries(bundles.map((bundle) => [bundle.name, nameIn(bundle, variable)]));
+}
+
+/** A variable as the code of a bundle may have it: its name, a key of the framework's configuration, a constant. */
+export function writtenNames(bundle: Bundle, variable: Variable): string[] {
+  const name = nameIn(bundle, variable);
+  const written = replacedObjects(bundle).flatMap((entry) => {
+    const from = readFrom(entry);
+    if (from?.kind === 'constant') return [readExpression(from, name)];
+    if (from?.kind !== 'config') return [];
+    const bare = name.startsWith(bundle.prefix) ? name.slice(bundle.prefix.length) : name;
+    return [camelCase(bare), camelCase(variable.name)];
+  });
+  return [...new Set([name, ...written])];
 }
 
 /** Every object that a bundle's tool replaces reads of, the usual one first. */

@@ -42,8 +42,10 @@ function needsOf(contract: Contract, { stage, values, layers }: Resolution): Nee
     const inFiles = layers.some(
       (layer) => layer.name !== 'process' && layer.offers.some((offer) => offer.name === name),
     );
-    if (variable.default !== undefined || (atHost.length === 0 && inFiles)) return [];
-    const required = isRequired(variable, stage.name);
+    // A server that reads its own environment does not know the contract's default.
+    const isGiven = variable.default !== undefined || inFiles;
+    if (atHost.length === 0 && isGiven) return [];
+    const required = isRequired(variable, stage.name) && variable.default === undefined;
     const facts = { variable: name, reach, form: form.name, required, ...(about && { about }) };
     if (atHost.length === 0) return [{ name, by: 'pipeline', ...facts }];
     return atHost.map((one) => ({ name: one, by: 'host', ...facts }));

@@ -6,6 +6,7 @@ const serverExports = /\b(getServerSideProps|getStaticProps|getStaticPaths|loade
 
 /** The stretches of a page that a framework runs on the server alone, though the rest of the file goes to the browser. */
 export function serverParts(file: Pick<SourceText, 'path' | 'text'>): { start: number; end: number }[] {
+  if (file.path.endsWith('.astro')) return outsideScripts(file.text);
   const kind = /(^|\/)(pages|routes)\//.test(file.path) ? scriptKind(file.path) : undefined;
   if (kind === undefined || !serverExports.test(file.text)) return [];
   return (parseSyntax(file.text, kind).program.body as Node[]).flatMap((statement) => {
@@ -16,6 +17,20 @@ export function serverParts(file: Pick<SourceText, 'path' | 'text'>): { start: n
       .filter(({ id }) => serverExports.test(((id as Node | null)?.name as string | undefined) ?? ''))
       .map(({ start, end }) => ({ start, end }));
   });
+}
+
+/** Of a page of Astro the browser gets what its scripts are, and the components that it is told to start there. */
+function outsideScripts(text: string): { start: number; end: number }[] {
+  const started = new Set([...text.matchAll(/<([A-Z]\w*)\b[^>]*\sclient:/g)].map(([, name = '']) => name));
+  const imports = [...text.matchAll(/^\s*import\s+([^;'"]+?)\s+from\s+(["'])[^"'\n]+\2/gm)].filter(([, names = '']) =>
+    names.split(/\W+/).some((name) => started.has(name)),
+  );
+  const shipped = [...text.matchAll(/<script\b[^>]*>[\s\S]*?<\/script\s*>/gi), ...imports]
+    .map(({ 0: { length }, index }) => ({ start: index, end: index + length }))
+    .sort((a, b) => a.start - b.start);
+  const starts = [0, ...shipped.map(({ end }) => end)];
+  const ends = [...shipped.map(({ start }) => start), text.length];
+  return starts.map((start, index) => ({ start, end: ends[index] as number }));
 }
 
 /**

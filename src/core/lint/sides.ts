@@ -51,7 +51,8 @@ export function entriesOf(
     const marked = browserFiles.filter(({ text }) => hasClientMark(text)).map(({ path }) => path);
     return [...marked, ...paths.filter((path) => /(^|\/)pages\//.test(path))];
   }
-  if (/^(nuxt|sveltekit|astro|gatsby|angular)$/.test(bundle.toolchain)) return paths;
+  if (bundle.toolchain === 'astro') return paths.filter((path) => path.endsWith('.astro'));
+  if (/^(nuxt|sveltekit|gatsby|angular)$/.test(bundle.toolchain)) return paths;
   if (loadedByPages.length > 0) return [...loadedByPages, ...paths.filter((path) => /\.html?$/.test(path))];
   const top = Math.min(...paths.map((path) => path.split('/').length), Number.POSITIVE_INFINITY);
   const usual = paths.filter(

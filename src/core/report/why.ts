@@ -54,7 +54,7 @@ export interface WhyReport {
 }
 
 /** A bundle as the outside world knows it: where its code names the variable, and what its last build held. */
-export type BundleFacts = (bundle: string, name: string) => Pick<WhyBundle, 'code' | 'built'>;
+export type BundleFacts = (bundle: string) => Pick<WhyBundle, 'code' | 'built'>;
 
 /** Everything about one name, which a layer offers or the contract declares. */
 export function whyReport(
@@ -79,7 +79,7 @@ export function whyReport(
     command: 'why',
     variable: { name, reach: variable?.reach ?? 'server', declared: variable !== undefined, ...about },
     stages: resolutions.flatMap((resolution) => stageOf([name, ...(variable?.aka ?? [])], resolution)),
-    bundles: Object.entries(names).map(([bundle, readAs]) => ({ bundle, name: readAs, ...facts(bundle, readAs) })),
+    bundles: Object.entries(names).map(([bundle, readAs]) => ({ bundle, name: readAs, ...facts(bundle) })),
     findings,
     summary: summarize(findings),
   };

@@ -1,5 +1,5 @@
 import type { Variable } from '../../contract/contract.js';
-import { namesOf } from '../../contract/names.js';
+import { belongsTo, writtenNames } from '../../contract/names.js';
 import type { BundleCode, LintContext, LintFinding, SourceText } from '../model.js';
 import { placed } from '../model.js';
 import { Names } from '../names.js';
@@ -104,8 +104,10 @@ export function unusedRule(context: LintContext): LintFinding[] {
       .flatMap(({ offers }) => offers.map(({ name }) => name)),
   );
   return [...contract.variables.values()].flatMap((variable): LintFinding[] => {
-    const names = [...new Set([variable.name, ...variable.aka, ...Object.values(namesOf(contract, variable))])];
-    const mayBeRead = variable.reach !== 'server' && Object.keys(namesOf(contract, variable)).length > 0;
+    const owners = [...contract.bundles.values()].filter((bundle) => belongsTo(bundle, variable));
+    const written = owners.flatMap((bundle) => writtenNames(bundle, variable));
+    const names = [...new Set([variable.name, ...variable.aka, ...written])];
+    const mayBeRead = variable.reach !== 'server' && owners.length > 0;
     if (!mayBeRead || inModules.has(variable.name) || names.some((name) => texts.some((text) => mentions(text, name))))
       return [];
     return [unusedFinding(contract.path, variable)];

@@ -1,3 +1,4 @@
+import type { Variable } from '../../contract/contract.js';
 import { readsFrom, replacedObjects } from '../../contract/names.js';
 import { readExpression, readFrom } from '../../contract/read-from.js';
 import { toolchains } from '../../contract/toolchains.js';
@@ -48,7 +49,7 @@ class BundleReads {
     const meaning = this.#names.meaningOf(name, read.object);
     switch (meaning.kind) {
       case 'narrow':
-        return [this.#serverRead(file, read, name, meaning.variable.reach)];
+        return [this.#serverRead(file, read, meaning.variable)];
       case 'misnamed':
         return [this.#misnamed(file, read, meaning)];
       case 'elsewhere':
@@ -69,22 +70,14 @@ class BundleReads {
     }
   }
 
-  #serverRead(file: SourceText, read: Read, name: string, reach: string): LintFinding {
+  #serverRead(file: SourceText, read: Read, { name, reach }: Variable): LintFinding {
     const chain = this.#chain(file.path);
     return this.#found(file, read, {
       code: 'code/server-read',
-      variable: this.#plain(name),
-      message: `${name} is ${reach === 'build' ? 'for the build' : 'for the server'} alone, and this code reaches the browser${chain}`,
-      remedy: `read it in code that runs on the server, and let this code ask for what it needs; if it may be public, say so in the contract: ${this.#plain(name)}: public`,
+      variable: name,
+      message: `${read.name} is ${reach === 'build' ? 'for the build' : 'for the server'} alone, and this code reaches the browser${chain}`,
+      remedy: `read it in code that runs on the server, and let this code ask for what it needs; if it may be public, say so in the contract: ${name}: public`,
     });
-  }
-
-  #plain(name: string): string {
-    const { variables } = this.context.contract;
-    if (variables.has(name)) return name;
-    const { prefix } = this.code.bundle;
-    const bare = name.startsWith(prefix) ? name.slice(prefix.length) : name;
-    return variables.has(bare) ? bare : name;
   }
 
   /** Said where the file is not itself an entry. */
