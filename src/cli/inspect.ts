@@ -10,10 +10,11 @@ export const inspectArtifacts = defineCommand({
   arity: [0, Number.POSITIVE_INFINITY],
   about:
     "What is in these artifacts that must not be? Looks for every build and server value in every encoding, for other stages' values, and for values that have changed since the build. Without paths: the outputs of the bundles.",
-  options: [...reportOptions, 'stage', 'bundle', 'color', 'debug'],
+  options: [...reportOptions, 'stage', 'bundle', 'caches', 'color', 'debug'],
   examples: [
     ['adder inspect', 'the outputs of all bundles, for the stage that was built last'],
     ['adder inspect --stage production web/dist', 'one folder, whoever built it'],
+    ['adder inspect --caches', 'and what the tools keep for their next build, which pipelines store'],
     ['adder inspect --format json --save report.json', 'the report for programs in a file, the summary here'],
   ],
   async run({ words, options, world }) {
@@ -21,7 +22,12 @@ export const inspectArtifacts = defineCommand({
     const { stage, bundle } = options;
     const report = await inspect(
       project,
-      { paths: words, ...(stage !== undefined && { stage }), ...(bundle !== undefined && { bundle }) },
+      {
+        paths: words,
+        caches: options.caches,
+        ...(stage !== undefined && { stage }),
+        ...(bundle !== undefined && { bundle }),
+      },
       world,
     );
     return printReport(report, options, world, { contract: project.contract });

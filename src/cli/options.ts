@@ -98,6 +98,11 @@ export const options = {
     value: 'NAME',
     help: 'Take the value of this variable from standard input',
   },
+  caches: {
+    schema: z.boolean().default(false),
+    type: 'boolean',
+    help: "Look into the caches of the bundles' tools too, which a pipeline may store",
+  },
   'show-env': {
     schema: z.boolean().default(false),
     type: 'boolean',

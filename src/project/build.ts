@@ -26,6 +26,7 @@ import { expandPaths, findFiles } from '../host/walk.js';
 import { today, type World } from '../host/world.js';
 import { VERSION } from '../version.js';
 import { chooseBundle, type Project, packageFolder, stageOf } from './open.js';
+import { BuildParts } from './parts.js';
 import { Resolver } from './resolve.js';
 import { FileSearcher } from './search-files.js';
 import { ShownPaths } from './shown-paths.js';
@@ -125,7 +126,7 @@ export async function runBuild(
   how: Pick<ChildCommand, 'stop' | 'output'> = {},
 ): Promise<BuildOutcome> {
   const { stage, bundle, given, masked } = prepared;
-  const [program = '', ...args] = await withDefines(project, prepared, command);
+  const [program = '', ...args] = await filledIn(project, prepared, command);
   const started = Date.now();
   const before = await stampsOf(project, bundle);
   const env = childEnvironment(world.env, project.contract, stage, given, bundle);
@@ -143,22 +144,27 @@ export async function runBuild(
 
 /** Stands in a command for the path of a file with the bundle's public values, as `adder emit defines` writes it. */
 const DEFINES = '{defines}';
+const STAGE = '{stage}';
 
-async function withDefines(
+async function filledIn(
   { contract, root }: Project,
   { bundle, resolution }: PreparedBuild,
   command: readonly string[],
 ): Promise<string[]> {
-  if (!bundle || !command.some((word) => word.includes(DEFINES))) return [...command];
+  const words = command.map((word) => word.replaceAll(STAGE, resolution.stage.name));
+  if (!bundle || !words.some((word) => word.includes(DEFINES))) return words;
   const path = join(root, definesPath(bundle.name, resolution.stage.name));
   ensureKey(root);
   await writeWhole(path, defines.emit({ ...plainRequest, contract, bundle, resolution }));
-  return command.map((word) => word.replaceAll(DEFINES, path));
+  return words.map((word) => word.replaceAll(DEFINES, path));
 }
 
 /** Without the file of a stage's values: it may be written within the build, and is another one for each stage. */
-async function outputFiles({ root }: Project, { output }: Bundle): Promise<string[]> {
-  return findFiles(await expandPaths(output, root)).files.filter((path) => !PAGE_FILE.test(basename(path)));
+async function outputFiles(project: Project, bundle: Bundle): Promise<string[]> {
+  const parts = new BuildParts(project, bundle);
+  return findFiles(await expandPaths(bundle.output, project.root)).files.filter(
+    (path) => !PAGE_FILE.test(basename(path)) && parts.of(path) !== 'cache',
+  );
 }
 
 /** What tells whether a command wrote a file; no program sets the time of the last change of a file's entry at will. */

@@ -6,7 +6,7 @@ import { Failure } from '../core/failure.js';
 import type { RawFinding } from '../core/findings/finding.js';
 import { judge } from '../core/findings/judge.js';
 import { planSearch, type SearchPlan } from '../core/inspect/plan.js';
-import { hitFindings, manyMoreFinding } from '../core/inspect/rules.js';
+import { type FoundIn, hitFindings, manyMoreFinding, type Part } from '../core/inspect/rules.js';
 import { type ArtifactFacts, stalenessFindings } from '../core/receipt/staleness.js';
 import { type Coverage, type FindingsReport, REPORT_VERSION, type Unread } from '../core/report/report.js';
 import type { Resolution } from '../core/resolve/resolve.js';
@@ -18,6 +18,7 @@ import { newestReceipt, readKey } from '../host/state.js';
 import { expandPaths, type FoundFiles, findFiles, type NotRead } from '../host/walk.js';
 import { today, type World } from '../host/world.js';
 import { bundleOf, type Project, stageOf } from './open.js';
+import { BuildParts } from './parts.js';
 import { Resolver } from './resolve.js';
 import { type FileHits, FileSearcher } from './search-files.js';
 import { ShownPaths } from './shown-paths.js';
@@ -27,6 +28,8 @@ export interface InspectRequest {
   paths: readonly string[];
   stage?: string;
   bundle?: string;
+  /** Look into the caches of the bundles' tools too. */
+  caches?: boolean;
 }
 
 /** Files that are judged together: a bundle's output, or paths outside every output, which count as a browser's. */
@@ -47,7 +50,7 @@ export async function inspect(project: Project, request: InspectRequest, world: 
   const { asked: resolution, all } = new Resolver(project, world.env).for(stage);
   const plan = planSearch(project.contract, stage.name, all);
   const inspection = new Inspection(project, plan, all, resolution);
-  for (const target of targets) inspection.target(target, request.paths.length === 0);
+  for (const target of targets) inspection.target(target, request.paths.length === 0, request.caches === true);
   return inspection.report(today(world));
 }
 
@@ -81,16 +84,29 @@ class Inspection {
   }
 
   /** @param whole whether the target is a bundle's whole output, so that what is not there can be missed */
-  target({ bundle, found }: Target, whole: boolean): void {
+  target({ bundle, found }: Target, whole: boolean, caches: boolean): void {
     this.#coverage.unread.push(...found.unread.map((one) => this.#unread(one)));
     this.#coverage.passedOver.push(...found.passedOver.map((one) => this.#unread(one)));
     const seen = new Set<string>();
+    const parts = bundle && new BuildParts(this.project, bundle);
+    const shipped: string[] = [];
+    const skipped = new Set<string>();
     for (const path of found.files) {
-      for (const variable of this.#file(path, bundle)) seen.add(variable);
+      const part = parts?.of(path) ?? 'browser';
+      if (part === 'cache' && !caches) {
+        skipped.add(parts?.caches.find((cache) => isBelow(path, cache)) ?? path);
+        continue;
+      }
+      const present = this.#file(path, part, bundle);
+      if (part === 'cache') continue;
+      shipped.push(path);
+      for (const variable of present) seen.add(variable);
     }
-    if (!bundle || !whole || found.files.length === 0) return;
-    this.#staleness(bundle, found.files, seen);
-    this.#runtime(bundle, found.files);
+    for (const path of skipped)
+      this.#coverage.passedOver.push(this.#unread({ path, because: 'is a cache; --caches looks there' }));
+    if (!bundle || !whole || shipped.length === 0) return;
+    this.#staleness(bundle, shipped, seen);
+    this.#runtime(bundle, shipped);
   }
 
   report(day: string): FindingsReport {
@@ -111,7 +127,7 @@ class Inspection {
   }
 
   /** @returns the public variables whose present value is in the file */
-  #file(path: string, bundle: Bundle | undefined): string[] {
+  #file(path: string, part: Part, bundle: Bundle | undefined): string[] {
     let result: FileHits;
     try {
       result = this.#searcher.search(path);
@@ -119,7 +135,7 @@ class Inspection {
       this.#coverage.unread.push(this.#unread({ path, because: describeFileError(error) }));
       return [];
     }
-    const { stage } = this.resolution;
+    const where: FoundIn = { stage: this.resolution.stage.name, part, ...(bundle && { bundle: bundle.name }) };
     this.#coverage.files++;
     this.#coverage.bytes += result.bytes;
     if (result.compressed) {
@@ -127,9 +143,9 @@ class Inspection {
         this.#unread({ path, because: `is compressed (${result.compressed}), and this version does not look inside` }),
       );
     }
-    this.#findings.push(...hitFindings(result.hits, stage.name, bundle?.name));
+    this.#findings.push(...hitFindings(result.hits, where));
     for (const { owner, count } of result.more) {
-      this.#findings.push(manyMoreFinding(owner, this.#paths.of(path), count, stage.name, bundle?.name));
+      this.#findings.push(...manyMoreFinding(owner, this.#paths.of(path), count, where));
     }
     return result.present.map(({ owner }) => owner.variable);
   }
@@ -209,7 +225,7 @@ function stageOfNewestReceipt({ contract, root }: Project, bundles: readonly Bun
 async function findTargets(
   project: Project,
   bundles: readonly Bundle[],
-  { paths, bundle }: InspectRequest,
+  { paths, bundle, caches }: InspectRequest,
   world: World,
 ): Promise<Target[]> {
   const { root } = project;
@@ -224,7 +240,10 @@ async function findTargets(
         'name the paths: adder inspect PATH..., or add output to a bundle',
       );
     }
-    return withOutput.map((one) => ({ bundle: one.bundle, found: findFiles(one.paths) }));
+    return withOutput.map((one) => {
+      const cached = caches ? new BuildParts(project, one.bundle).caches : [];
+      return { bundle: one.bundle, found: findFiles([...one.paths, ...cached]) };
+    });
   }
   const owners = bundle === undefined ? outputs : outputs.filter((one) => one.bundle.name === bundle);
   return paths.map((path) => {

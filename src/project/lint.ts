@@ -1,6 +1,5 @@
 import { readFileSync } from 'node:fs';
 import { dirname, join, relative, sep } from 'node:path';
-import picomatch from 'picomatch';
 import { glob } from 'tinyglobby';
 import type { Bundle } from '../core/contract/contract.js';
 import { replacedObjects } from '../core/contract/names.js';
@@ -18,6 +17,7 @@ import { ModuleResolver } from '../host/modules.js';
 import type { World } from '../host/world.js';
 import type { Project } from './open.js';
 import { Resolver } from './resolve.js';
+import { within } from './within.js';
 
 const passedOver = [
   'node_modules',
@@ -225,13 +225,4 @@ function importsThatCount(
     const isServer = target && fileSide(target, isServerCode(target.path)) === 'server';
     return !isServer || importsValue(file, start);
   });
-}
-
-function within(paths: readonly string[]): (path: string) => boolean {
-  const tests = paths.map((one) => {
-    const path = one.replace(/^\.\//, '').replace(/\/$/, '');
-    if (/[*?{[]/.test(path)) return picomatch(path, { dot: true });
-    return path === '.' ? () => true : (other: string) => other === path || other.startsWith(`${path}/`);
-  });
-  return (path) => tests.some((test) => test(path));
 }

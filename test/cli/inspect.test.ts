@@ -3,7 +3,7 @@ import { mkdirSync, symlinkSync } from 'node:fs';
 import { gzipSync } from 'node:zlib';
 import { describe, expect, test } from 'vitest';
 import { reportSchema } from '../../src/core/report/schema.js';
-import { ferryProject, secrets } from '../support/adder.js';
+import { ferryContract, ferryProject, secrets } from '../support/adder.js';
 
 const key = secrets.FARE_SIGNING_KEY;
 const token = secrets.SOURCE_MAP_UPLOAD_TOKEN;
@@ -48,6 +48,33 @@ describe('leaks', () => {
     });
     expect(place).toMatchObject({ path: 'dist/a.css', inside: [], line: 2, column: 3 + offset, offset: 14 + offset });
     expect(report.coverage).toEqual({ files: 1, members: 0, bytes: Buffer.byteLength(`ä⛴😀\n😀${text}`), unread: [] });
+  });
+
+  test('what stays on the server, and what a tool keeps, are told apart from what ships', () => {
+    const leak = `x="${key}"`;
+    const project = ferryProject({
+      'adder.yaml': ferryContract.replace('toolchain: vite', 'toolchain: next').replace('[dist]', '[.next]'),
+      '.next/static/app.js': 'x',
+      '.next/server/page.html': leak,
+      '.next/server/page.js': leak,
+      '.next/cache/pack': leak,
+    });
+    const told = (...more: string[]) =>
+      project
+        .json([...inspect, ...more])
+        .report.findings.map(({ place, level }: Said & { level: string }) => `${level} ${place?.path}`);
+    expect(told()).toEqual(['error .next/server/page.html', 'warning .next/server/page.js']);
+    expect(told('--caches')).toEqual([
+      'warning .next/cache/pack',
+      'error .next/server/page.html',
+      'warning .next/server/page.js',
+    ]);
+    expect(project.json(inspect).report.coverage.passedOver).toEqual([
+      { path: '.next/cache', inside: [], because: 'is a cache; --caches looks there' },
+    ]);
+    // What the contract says of it goes before what is usual.
+    project.write('adder.yaml', project.read('adder.yaml').replace('[.next]', '[.next], server-output: []'));
+    expect(told()).toEqual(['error .next/server/page.html', 'error .next/server/page.js']);
   });
 
   test('of every stage, of what is not declared, of what was overridden', () => {

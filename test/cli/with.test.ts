@@ -207,6 +207,12 @@ describe('the receipt', () => {
     expect(receiptsOf(project)).toHaveLength(2);
   });
 
+  test('{stage} in the command is the stage, for tools with configurations of their own', () => {
+    const project = ferryProject();
+    const ran = project.adder(['with', 'staging', '--', 'node', '-p', 'process.argv[1]', 'configuration={stage}']);
+    expect(ran.stdout).toBe('configuration=staging\n');
+  });
+
   test('a damaged key is said, and nothing is overwritten', () => {
     const project = ferryProject({ 'build.mjs': recorder, '.adder/key': 'abc' });
     expect(project.adder(build)).toMatchObject({ code: 2, stderr: expect.stringContaining('.adder/key is damaged') });
@@ -224,8 +230,9 @@ describe('the receipt', () => {
     ['a command that is not there', ['no-such-bundler'], 127, 'the command "no-such-bundler" was not found'],
     ['a file that is no program', ['./adder.yaml'], 126, 'found, but is not executable'],
     ['a build without output', ['true'], 0, 'no receipt: there is no file in dist'],
-  ])('none after %s', (_, command, code, said) => {
-    const project = ferryProject();
+    ['a command that writes nothing', ['test', '-f', 'dist/app.js'], 0, 'no receipt: it wrote nothing in dist'],
+  ])('none after %s', (title, command, code, said) => {
+    const project = ferryProject(title === 'a build without output' ? {} : { 'dist/app.js': 'x' });
     const ran = project.adder(['with', 'production', '--', ...command]);
     expect([ran.code, receiptsOf(project)]).toEqual([code, []]);
     expect(ran.stderr).toContain(said);

@@ -47,8 +47,8 @@ export interface Bundle {
   /** Parts of `code` that never reach the browser. */
   serverCode: readonly string[];
   output: readonly string[];
-  /** Parts of `output` that never reach the browser. */
-  serverOutput: readonly string[];
+  /** Parts of `output` that never reach the browser; the toolchain's usual ones where it is absent. */
+  serverOutput?: readonly string[];
   /** Stands before a public variable's name where this bundle's code reads it. */
   prefix: string;
   /** Where its code reads values from, as `import.meta.env`; the toolchain's usual ones where it is absent. */

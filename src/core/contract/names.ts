@@ -48,5 +48,5 @@ export function replacedObjects(bundle: Bundle): readonly string[] {
 /** How a bundle's code reads a value: the first of its ways that works anywhere in a module. */
 export function readsFrom(bundle: Bundle): ReadFrom {
   const ways = replacedObjects(bundle).flatMap((entry) => readFrom(entry) ?? []);
-  return ways.find(({ kind }) => kind !== 'config') ?? { kind: 'object', path: 'process.env' };
+  return ways.find(({ kind }) => kind !== 'config' && kind !== 'live') ?? { kind: 'object', path: 'process.env' };
 }

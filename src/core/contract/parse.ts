@@ -93,7 +93,7 @@ function settleBundle(name: string, raw: RawContract['bundles'][string]): Bundle
     ...same,
     name,
     serverCode,
-    serverOutput,
+    ...(serverOutput && { serverOutput }),
     prefix: prefix ?? usual,
     ...(reads && { reads }),
     ...(build && { build }),

@@ -6,12 +6,20 @@ export type ReadFrom =
   | { kind: 'call'; path: string }
   /** `$env/static/public`: an import of the name from a module that a tool makes. */
   | { kind: 'module'; specifier: string }
+  /** `$env/dynamic/public`: a member of `env`, which such a module exports and fills as the app runs. */
+  | { kind: 'live'; specifier: string }
   /** `__*__`: a constant that a define option or the command line puts in. */
   | { kind: 'constant'; before: string; after: string }
   /** `useRuntimeConfig().public.*`: a key, in camel case, of what a framework makes of the environment as it starts. */
   | { kind: 'config'; path: string }
   /** Compile-time constants of Dart, `String.fromEnvironment('NAME')`. */
   | { kind: 'dart' };
+
+/** Whether values are read as the app runs, so that no build has to put them in. */
+export function isReadLate(entry: string): boolean {
+  const from = readFrom(entry);
+  return from?.kind === 'config' || from?.kind === 'live';
+}
 
 export const DART_READS = 'string-from-environment';
 
@@ -20,11 +28,13 @@ const objectPattern = new RegExp(`^${path}$`);
 const callPattern = new RegExp(`^(${path})\\(\\)$`);
 const configPattern = new RegExp(`^(${path}(\\(\\))?(\\.[A-Za-z_$][\\w$]*)*)\\.\\*$`);
 const constantPattern = /^([A-Za-z_$][\w$]*|)\*([\w$]*)$/;
+const liveModules = new Set(['$env/dynamic/public', '$env/dynamic/private']);
 const modulePattern = /^[^\s'"`*()]*[/:#][^\s'"`*()]*$/;
 
 /** @returns undefined where the entry is none of these */
 export function readFrom(entry: string): ReadFrom | undefined {
   if (entry === DART_READS) return { kind: 'dart' };
+  if (liveModules.has(entry)) return { kind: 'live', specifier: entry };
   if (objectPattern.test(entry)) return { kind: 'object', path: entry };
   const call = callPattern.exec(entry)?.[1];
   if (call !== undefined) return { kind: 'call', path: call };
@@ -45,6 +55,8 @@ export function readExpression(from: ReadFrom, name: string): string {
       return `${from.path}('${name}')`;
     case 'module':
       return name;
+    case 'live':
+      return `env.${name}`;
     case 'constant':
       return from.before + name + from.after;
     case 'config':

@@ -82,7 +82,7 @@ const bundle = z.strictObject({
   entry: paths.default([]),
   'server-code': paths.default([]),
   output: paths.default([]),
-  'server-output': paths.default([]),
+  'server-output': paths.optional(),
   prefix: z
     .string()
     .regex(/^[A-Za-z0-9_]*$/, 'a prefix is letters, digits and _')

@@ -1,5 +1,5 @@
 import type { RunsIn } from '../contract/contract.js';
-import { toolchains } from '../contract/toolchains.js';
+import { type Toolchain, toolchains } from '../contract/toolchains.js';
 import type { ConfigFile, Material, Package } from './material.js';
 import { dartTool, serverPackages, shells, tools } from './tools.js';
 
@@ -13,7 +13,6 @@ export interface DraftBundle {
   code: string[];
   serverCode: string[];
   output: string[];
-  serverOutput: string[];
   prefix: string;
   because: string;
 }
@@ -39,7 +38,7 @@ function configsOf({ folder }: Package, configs: readonly ConfigFile[], packages
 
 function bundleOf(one: Package, configs: readonly ConfigFile[], exists: Material['exists']): DraftBundle | undefined {
   const inFolder = (paths: readonly string[]) => paths.map((path) => one.folder + path);
-  const base = { name: labelOf(one), folder: one.folder, serverCode: [], serverOutput: [], prefix: '' };
+  const base = { name: labelOf(one), folder: one.folder, serverCode: [], prefix: '' };
   const manifest = one.folder + (one.isDart ? 'pubspec.yaml' : 'package.json');
   if (one.isDart) {
     const code = inFolder(dartTool.code).filter(exists);
@@ -49,7 +48,7 @@ function bundleOf(one: Package, configs: readonly ConfigFile[], exists: Material
       runs: 'mobile',
       toolchain: 'dart',
       code,
-      output: inFolder(dartTool.output),
+      output: inFolder(placesOf(dartTool.toolchain).output),
       because: `${manifest} is a Dart package`,
     };
   }
@@ -75,7 +74,8 @@ function bundleOf(one: Package, configs: readonly ConfigFile[], exists: Material
   const config = configs.find((file) => tool.config?.test(baseName(file)));
   const shell = Object.keys(shells).find((name) => one.dependencies.includes(name));
   const isExpo = tool.toolchain === 'metro' && one.dependencies.includes('expo');
-  const usual = isExpo ? 'EXPO_PUBLIC_' : (toolchains[tool.toolchain]?.prefix ?? '');
+  const places = placesOf(tool.toolchain);
+  const usual = isExpo ? 'EXPO_PUBLIC_' : places.prefix;
   const written = config && prefixIn(config.text);
   const output = config ? outputIn(config) : undefined;
   const reasons = [
@@ -92,11 +92,14 @@ function bundleOf(one: Package, configs: readonly ConfigFile[], exists: Material
     toolchain: tool.toolchain,
     code: inFolder(tool.code).filter(exists),
     serverCode: inFolder(tool.serverCode ?? []).filter(exists),
-    output: output ? [joined(one.folder, output)] : usualOutput(inFolder(tool.output), exists),
-    serverOutput: inFolder(tool.serverOutput ?? []).filter(exists),
+    output: output ? [joined(one.folder, output)] : usualOutput(inFolder(places.output), exists),
     prefix: written ?? usual,
     because: reasons.filter(Boolean).join('; '),
   };
+}
+
+function placesOf(toolchain: string): Toolchain {
+  return (toolchains[toolchain] ?? toolchains.other) as Toolchain;
 }
 
 /** The folders that are there, or the first of the usual ones. */

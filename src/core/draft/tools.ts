@@ -9,9 +9,6 @@ interface Tool {
   config?: RegExp;
   runs: RunsIn;
   code: readonly string[];
-  output: readonly string[];
-  /** What in its output never reaches the browser. */
-  serverOutput?: readonly string[];
   serverCode?: readonly string[];
 }
 
@@ -23,8 +20,6 @@ export const tools: readonly Tool[] = [
     config: /^next\.config\.[cm]?[jt]s$/,
     runs: 'browser',
     code: ['app', 'pages', 'src', 'components'],
-    output: ['.next', 'out'],
-    serverOutput: ['.next/server', '.next/standalone'],
     serverCode: ['pages/api', 'app/api', 'src/pages/api', 'src/app/api'],
   },
   {
@@ -33,8 +28,6 @@ export const tools: readonly Tool[] = [
     config: /^nuxt\.config\.[cm]?[jt]s$/,
     runs: 'browser',
     code: ['app', 'pages', 'components', 'composables', 'src', 'server'],
-    output: ['.output'],
-    serverOutput: ['.output/server'],
     serverCode: ['server'],
   },
   {
@@ -43,7 +36,6 @@ export const tools: readonly Tool[] = [
     config: /^svelte\.config\.[cm]?[jt]s$/,
     runs: 'browser',
     code: ['src'],
-    output: ['build', '.svelte-kit/output/client'],
     serverCode: ['src/lib/server'],
   },
   {
@@ -52,8 +44,6 @@ export const tools: readonly Tool[] = [
     config: /^astro\.config\.[cm]?[jt]s$/,
     runs: 'browser',
     code: ['src'],
-    output: ['dist'],
-    serverOutput: ['dist/server'],
   },
   {
     toolchain: 'gatsby',
@@ -61,7 +51,6 @@ export const tools: readonly Tool[] = [
     config: /^gatsby-config\.[cm]?[jt]s$/,
     runs: 'browser',
     code: ['src'],
-    output: ['public'],
   },
   {
     toolchain: 'angular',
@@ -69,7 +58,6 @@ export const tools: readonly Tool[] = [
     config: /^angular\.json$/,
     runs: 'browser',
     code: ['src'],
-    output: ['dist'],
   },
   {
     toolchain: 'metro',
@@ -77,14 +65,12 @@ export const tools: readonly Tool[] = [
     config: /^metro\.config\.[cm]?[jt]s$/,
     runs: 'mobile',
     code: ['src', 'app', 'App.js', 'App.tsx', 'index.js'],
-    output: ['dist'],
   },
   {
     toolchain: 'react-scripts',
     packages: ['react-scripts'],
     runs: 'browser',
     code: ['src', 'public/index.html'],
-    output: ['build'],
   },
   {
     toolchain: 'vue-cli',
@@ -92,7 +78,6 @@ export const tools: readonly Tool[] = [
     config: /^vue\.config\.[cm]?js$/,
     runs: 'browser',
     code: ['src', 'public/index.html'],
-    output: ['dist'],
   },
   {
     toolchain: 'vite',
@@ -100,7 +85,6 @@ export const tools: readonly Tool[] = [
     config: /^vite\.config\.[cm]?[jt]s$/,
     runs: 'browser',
     code: ['src', 'index.html'],
-    output: ['dist'],
   },
   {
     toolchain: 'rspack',
@@ -108,7 +92,6 @@ export const tools: readonly Tool[] = [
     config: /^rspack\.config\.[cm]?[jt]s$/,
     runs: 'browser',
     code: ['src'],
-    output: ['dist'],
   },
   {
     toolchain: 'webpack',
@@ -116,16 +99,14 @@ export const tools: readonly Tool[] = [
     config: /^webpack\.(config|prod|dev|common)(\.\w+)?\.[cm]?[jt]s$/,
     runs: 'browser',
     code: ['src'],
-    output: ['dist'],
   },
-  { toolchain: 'parcel', packages: ['parcel'], runs: 'browser', code: ['src', 'index.html'], output: ['dist'] },
+  { toolchain: 'parcel', packages: ['parcel'], runs: 'browser', code: ['src', 'index.html'] },
   {
     toolchain: 'rollup',
     packages: ['rollup'],
     config: /^rollup\.config\.[cm]?[jt]s$/,
     runs: 'browser',
     code: ['src'],
-    output: ['dist'],
   },
   {
     toolchain: 'rolldown',
@@ -133,9 +114,8 @@ export const tools: readonly Tool[] = [
     config: /^rolldown\.config\.[cm]?[jt]s$/,
     runs: 'browser',
     code: ['src'],
-    output: ['dist'],
   },
-  { toolchain: 'esbuild', packages: ['esbuild'], runs: 'browser', code: ['src'], output: ['dist'] },
+  { toolchain: 'esbuild', packages: ['esbuild'], runs: 'browser', code: ['src'] },
 ];
 
 /** A package of Dart: an app where it has a `lib`. */
@@ -144,7 +124,6 @@ export const dartTool: Tool = {
   packages: [],
   runs: 'mobile',
   code: ['lib'],
-  output: ['build'],
 };
 
 /** Packages that only a server has. */

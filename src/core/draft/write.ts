@@ -30,14 +30,13 @@ export function stageText({ name, layers, because }: DraftStage, indent: number)
 }
 
 export function bundleText(bundle: DraftBundle, indent: number): string {
-  const { name, runs, toolchain, code, serverCode, output, serverOutput, prefix, because } = bundle;
+  const { name, runs, toolchain, code, serverCode, output, prefix, because } = bundle;
   const fields = {
     ...(runs !== 'browser' && { runs }),
     toolchain,
     ...(code.length > 0 && { code }),
     ...(serverCode.length > 0 && { 'server-code': serverCode }),
     ...(output.length > 0 && { output }),
-    ...(serverOutput.length > 0 && { 'server-output': serverOutput }),
     ...(prefix !== toolchains[toolchain]?.prefix && { prefix }),
   };
   return entry(name, fields, [because], indent);

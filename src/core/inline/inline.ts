@@ -1,7 +1,7 @@
 import MagicString from 'magic-string';
 import type { Bundle, Contract, Variable } from '../contract/contract.js';
 import { nameIn, replacedObjects } from '../contract/names.js';
-import { readFrom } from '../contract/read-from.js';
+import { isReadLate } from '../contract/read-from.js';
 import { writtenOut } from '../lint/destructured.js';
 import type { Edit } from '../lint/model.js';
 import { type Meaning, Names } from '../lint/names.js';
@@ -56,7 +56,7 @@ export class Inliner {
       if (variable.reach === 'public' && value) this.#values.set(nameIn(bundle, variable), reveal(value));
     }
     // A framework's configuration is read when the app runs, and is left to it.
-    const replaced = replacedObjects(bundle).filter((entry) => readFrom(entry)?.kind !== 'config');
+    const replaced = replacedObjects(bundle).filter((entry) => !isReadLate(entry));
     this.#objects = [...new Set([...replaced, ...usualObjects])];
   }
 

@@ -10,15 +10,21 @@ export interface LocatedHit extends Pick<ValueHit, 'owner' | 'encoding'> {
   excerpt?: Finding['excerpt'];
 }
 
+/** Who gets a file of a build: everybody, those who have the server's files, or those who get the tool's cache. */
+export type Part = 'browser' | 'server' | 'cache';
+
+/** Where hits were found. */
+export interface FoundIn {
+  /** The stage that is inspected. */
+  stage: string;
+  bundle?: string;
+  part: Part;
+}
+
 /** What occurrences of secrets and of other stages' values amount to. */
-export function hitFindings(hits: readonly LocatedHit[], stage: string, bundle: string | undefined): RawFinding[] {
+export function hitFindings(hits: readonly LocatedHit[], where: FoundIn): RawFinding[] {
   return hits.flatMap((hit) => {
-    const said =
-      hit.owner.role === 'secret'
-        ? leak(hit.owner)
-        : hit.owner.role === 'foreign'
-          ? foreign(hit.owner, stage)
-          : undefined;
+    const said = saidOf(hit.owner, where);
     if (!said) return [];
     const { owner, encoding, place, origin, excerpt } = hit;
     return [
@@ -26,7 +32,7 @@ export function hitFindings(hits: readonly LocatedHit[], stage: string, bundle: 
         ...said,
         variable: owner.variable,
         stage: owner.stage,
-        ...(bundle && { bundle }),
+        ...(where.bundle && { bundle: where.bundle }),
         place,
         encoding: [...encoding],
         ...(origin && { origin }),
@@ -37,26 +43,46 @@ export function hitFindings(hits: readonly LocatedHit[], stage: string, bundle: 
 }
 
 /** The places beyond those that are told one by one. */
-export function manyMoreFinding(
-  owner: Owner,
-  path: string,
-  more: number,
-  stage: string,
-  bundle: string | undefined,
-): RawFinding {
-  const said = owner.role === 'foreign' ? foreign(owner, stage) : leak(owner);
+export function manyMoreFinding(owner: Owner, path: string, more: number, where: FoundIn): RawFinding[] {
+  const said = saidOf(owner, where);
+  if (!said) return [];
   const message = `${said.message}, in ${count(more, 'more place')} of this file`;
+  return [
+    {
+      ...said,
+      message,
+      variable: owner.variable,
+      stage: owner.stage,
+      ...(where.bundle && { bundle: where.bundle }),
+      place: { path, inside: [] },
+    },
+  ];
+}
+
+type Said = Pick<RawFinding, 'code' | 'level' | 'message' | 'remedy'>;
+
+/** A cache has values of earlier builds by its nature: only what nobody may have is told of it. */
+function saidOf(owner: Owner, { stage, part }: FoundIn): Said | undefined {
+  if (owner.role === 'secret') return part === 'browser' ? leak(owner) : keptLeak(owner, part);
+  return owner.role === 'foreign' && part !== 'cache' ? foreign(owner, stage) : undefined;
+}
+
+/** No browser gets these files, so it is no error; but whoever gets them has the value. */
+function keptLeak({ variable, reach }: Owner, part: 'server' | 'cache'): Said {
+  const where = part === 'server' ? "is in the server's own files" : 'is in what the tool keeps for its next build';
+  const remedy =
+    part === 'server'
+      ? 'let the server read it from its environment as it starts, so that no file of the build has it'
+      : 'empty the folder, and keep it out of what a pipeline stores between its runs';
   return {
-    ...said,
-    message,
-    variable: owner.variable,
-    stage: owner.stage,
-    ...(bundle && { bundle }),
-    place: { path, inside: [] },
+    code: 'leak/known-value',
+    level: 'warning',
+    message: `${where}: the value of ${variable}, which is for the ${reach} alone`,
+    remedy,
   };
 }
 
-function leak({ variable, reach }: Owner): Pick<RawFinding, 'code' | 'message' | 'remedy'> {
+function leak({ variable, reach }: Owner): Said {
   const forWhom = reach === 'build' ? 'for the build alone' : 'for the server alone';
   const remedy =
     reach === 'build'
@@ -65,7 +91,7 @@ function leak({ variable, reach }: Owner): Pick<RawFinding, 'code' | 'message' |
   return { code: 'leak/known-value', message: `holds the value of ${variable}, which is ${forWhom}`, remedy };
 }
 
-function foreign({ variable, stage }: Owner, inspected: string): Pick<RawFinding, 'code' | 'message' | 'remedy'> {
+function foreign({ variable, stage }: Owner, inspected: string): Said {
   return {
     code: 'stage/foreign-value',
     message: `holds the value that ${variable} has in ${stage}, not the one of ${inspected}`,

@@ -40,7 +40,10 @@ export class Names {
 
   /** @param object what the code reads from, as the entry of `reads` says */
   meaningOf(name: string, object: string): Meaning {
-    return object.endsWith('.*') && readFrom(object)?.kind === 'config' ? this.#ofKey(name) : this.meaning(name);
+    const from = readFrom(object)?.kind;
+    if (from === 'config') return this.#ofKey(name);
+    const known = from === 'live' ? this.#public.get(name) : undefined;
+    return known ? { kind: 'public', variable: known } : this.meaning(name);
   }
 
   /**

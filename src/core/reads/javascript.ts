@@ -101,6 +101,7 @@ function mayRead(text: string, objects: readonly string[]): boolean {
       case 'constant':
         return text.includes(from.before) && text.includes(from.after);
       case 'module':
+      case 'live':
         return text.includes(from.specifier);
       default:
         return false;

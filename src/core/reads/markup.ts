@@ -9,6 +9,8 @@ interface Piece {
   kind: SourceKind;
   /** Offset of its first sign in the file. */
   start: number;
+  /** How much of the code is not in the file. */
+  added?: number;
 }
 
 export type MarkupKind = 'html' | 'vue' | 'svelte' | 'astro';
@@ -24,7 +26,8 @@ export function readsInMarkup(text: string, kind: MarkupKind, objects: readonly 
   const aliases: string[] = [];
   const take = (piece: Piece) => {
     const found = readsInJavaScript(piece.code, piece.kind, objects);
-    reads.push(...found.reads.map((read) => moved(read, piece.start)).filter(({ start }) => start >= 0));
+    const own = found.reads.filter(({ start }) => start >= (piece.added ?? 0));
+    reads.push(...own.map((read) => moved(read, piece.start)));
     imports.push(
       ...found.imports.map((one) => ({ ...one, start: one.start + piece.start, end: one.end + piece.start })),
     );
@@ -112,7 +115,14 @@ function expressions(text: string, kind: MarkupKind, objects: readonly string[],
       const head = /^\s*(?:[#:/@]\w+\s)?/.exec(code)?.[0] ?? '';
       const body = code.slice(head.length);
       const before = `${prelude}(`;
-      return [{ code: `${before}${body}\n)`, kind: 'tsx' as const, start: start + head.length - before.length }];
+      return [
+        {
+          code: `${before}${body}\n)`,
+          kind: 'tsx' as const,
+          start: start + head.length - before.length,
+          added: before.length,
+        },
+      ];
     }),
   );
 }

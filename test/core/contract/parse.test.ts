@@ -28,7 +28,6 @@ variables:
       code: ['web/src'],
       serverCode: [],
       output: ['web/dist'],
-      serverOutput: [],
       prefix: 'VITE_',
     });
     expect(variable('SHORT')).toMatchObject({ reach: 'server', required: true, at: { line: 9, column: 3 } });

@@ -1,6 +1,6 @@
 import type { Variable } from '../../contract/contract.js';
 import { readsFrom, replacedObjects } from '../../contract/names.js';
-import { readExpression, readFrom } from '../../contract/read-from.js';
+import { isReadLate, readExpression, readFrom } from '../../contract/read-from.js';
 import { toolchains } from '../../contract/toolchains.js';
 import { type Read, readKinds } from '../../reads/read.js';
 import { editDistance, joinWords } from '../../text/nearest.js';
@@ -127,7 +127,7 @@ class BundleReads {
     const name = read.name as string;
     const right = this.#expression(name);
     if (read.kind === 'import' || read.kind === 'placeholder') return [];
-    if (read.kind === 'call' || readFrom(read.object)?.kind === 'config') return [];
+    if (read.kind === 'call' || isReadLate(read.object)) return [];
     if (!this.#objects.includes(read.object)) {
       return [
         this.#unreachable(

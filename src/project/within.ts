@@ -1,0 +1,11 @@
+import picomatch from 'picomatch';
+
+/** Whether a path is one of some paths, below one, or fits one of their globs. All are relative to one folder, with `/`. */
+export function within(paths: readonly string[]): (path: string) => boolean {
+  const tests = paths.map((one) => {
+    const path = one.replace(/^\.\//, '').replace(/\/$/, '');
+    if (/[*?{[]/.test(path)) return picomatch(path, { dot: true });
+    return path === '.' ? () => true : (other: string) => other === path || other.startsWith(`${path}/`);
+  });
+  return (path) => tests.some((test) => test(path));
+}
