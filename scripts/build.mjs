@@ -82,7 +82,7 @@ const plugins = await build({
   banner: requiring,
 });
 
-for (const template of ['ferries', 'adopt', 'lint', 'promote'])
+for (const template of ['ferries', 'adopt', 'lint', 'promote', 'mobile'])
   cpSync(`src/demo/${template}`, `dist/demo/${template}`, { recursive: true });
 await writeSchema();
 writeLicences([

@@ -16,7 +16,7 @@ export const demo = defineCommand({
   words: '[DIR]',
   arity: [0, 1],
   about:
-    'Lays out a demo project of an island ferry line in DIR or in a temporary folder, and runs a story on it. build: a missing value, a refused build, a leak, its mending, and a bundle that went stale. adopt: a project full of env files gets its contract. lint: every mistake once, in code and repository. promote: one build for staging and production.',
+    'Lays out a demo project of an island ferry line in DIR or in a temporary folder, and runs a story on it. build: a missing value, a refused build, a leak, its mending, and a bundle that went stale. adopt: a project full of env files gets its contract. lint: every mistake once, in code and repository. promote: one build for staging and production. mobile: an app whose compiler takes values from a file.',
   options: ['story', 'install', 'color', 'debug'],
   examples: [
     ['adder demo', 'in a temporary folder'],

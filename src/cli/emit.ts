@@ -101,23 +101,21 @@ async function deliver(
   assertInOrder(project, bundle, resolution, today(world));
   const changes = await runtimeChanges(resolve(world.cwd, into), runtimeFile(project.contract, bundle, resolution));
   if (!check) await writeRuntime(changes);
-  const what = toldOf(changes.length > 0, check, 'are');
-  world.stderr.write(`adder: the values of ${resolution.stage.name} in ${into}: ${what}\n`);
+  const what = toldOf(changes.length > 0, check);
+  world.stderr.write(`adder: the values of ${resolution.stage.name} in ${into} ${what}\n`);
   return check && changes.length > 0 ? EXIT.findings : EXIT.fine;
 }
 
 /** Merges run configurations into an editor's folder; with --check only says whether they are there. */
 async function configure(project: Project, into: string, check: boolean, world: World): Promise<number> {
   const isNew = await mergeLaunchInto(project, resolve(world.cwd, into), check);
-  world.stderr.write(`adder: the run configurations in ${into}: ${toldOf(isNew, check, 'are')}\n`);
+  world.stderr.write(`adder: the run configurations in ${into} ${toldOf(isNew, check)}\n`);
   return check && isNew ? EXIT.findings : EXIT.fine;
 }
 
-function toldOf(isNew: boolean, check: boolean, be: 'is' | 'are'): string {
-  if (!isNew) return `${be} in place`;
-  return check
-    ? `${be} not up to date; the same call without --check writes ${be === 'is' ? 'it' : 'them'}`
-    : `${be} written`;
+function toldOf(isNew: boolean, check: boolean): string {
+  if (!isNew) return 'are in place';
+  return check ? 'are not up to date; the same call without --check writes them' : 'are written';
 }
 
 function resolutionFor(project: Project, { name }: EmitKind, stage: string | undefined, world: World) {

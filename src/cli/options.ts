@@ -152,7 +152,7 @@ export const options = {
     help: 'Write nothing: print what would be written',
   },
   story: {
-    schema: z.enum(['build', 'adopt', 'lint', 'promote']).default('build'),
+    schema: z.enum(['build', 'adopt', 'lint', 'promote', 'mobile']).default('build'),
     type: 'string',
     help: 'Which story the demo tells',
   },

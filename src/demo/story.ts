@@ -162,12 +162,45 @@ const promote: readonly Step[] = [
   { says: '', command: 'adder inspect --stage production', expects: 0 },
 ];
 
+/** An app whose compiler takes values from a file. */
+const mobile: readonly Step[] = [
+  {
+    says: 'The app reads constants that its compiler takes from a file. Its code has them from one class.',
+    command: 'adder emit dart --save deckhand/lib/values.dart',
+    expects: 0,
+  },
+  { says: '', command: 'adder lint', expects: 0 },
+  {
+    says: 'In the editor a stage is picked from a list.',
+    command: 'adder emit launch --into .vscode',
+    expects: 0,
+  },
+  {
+    says: 'What ships is built with the values of production: {defines} in its command is the file that the compiler reads.',
+    command: 'adder with production',
+    expects: 0,
+  },
+  { says: '', command: 'adder inspect', expects: 0 },
+  {
+    says: 'Somebody builds it by hand for the store, and forgets the file. The compiler says nothing.',
+    command: 'node tool/mobile-build.mjs',
+    change: (folder) => void spawnSync(process.execPath, ['tool/mobile-build.mjs'], { cwd: folder, stdio: 'inherit' }),
+  },
+  {
+    says: 'But the app has no address to book at. In a pipeline that is an error.',
+    command: 'adder inspect --fail-on warning',
+    expects: 1,
+  },
+  { says: 'The command that must not be forgotten.', command: 'adder with production --inspect', expects: 0 },
+];
+
 /** The stories that `adder demo` tells. */
 export const stories = {
   build: { template: 'ferries', builds: true, steps: build },
   adopt: { template: 'adopt', builds: false, steps: adopt },
   lint: { template: 'lint', builds: false, steps: lint },
   promote: { template: 'promote', builds: true, steps: promote },
+  mobile: { template: 'mobile', builds: false, steps: mobile },
 } as const;
 
 export type StoryName = keyof typeof stories;

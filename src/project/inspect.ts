@@ -160,6 +160,7 @@ class Inspection {
       receiptPath: shownPath(stored.path, root),
       key: this.#key,
       given: givenValues(contract, bundle, this.resolution),
+      build: bundle.build,
       buildsAlike: contract.stages.get(stored.receipt.predicate.stage)?.buildAs === this.resolution.stage.buildAs,
       unchanged: unchangedFiles(stored.receipt.subject, present),
       present: new Set(present.keys()),

@@ -1,5 +1,6 @@
 import { spawnSync } from 'node:child_process';
-import { existsSync, readFileSync, statSync } from 'node:fs';
+import { existsSync, mkdtempSync, readFileSync, statSync } from 'node:fs';
+import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { Ajv2020 } from 'ajv/dist/2020.js';
 import { parse as parseJsonc } from 'jsonc-parser';
@@ -216,7 +217,7 @@ describe('launch', () => {
     expect(at.adder(['emit', 'launch', '--into', '.vscode'])).toEqual({
       code: 0,
       stdout: '',
-      stderr: 'adder: the run configurations in .vscode: are written\n',
+      stderr: 'adder: the run configurations in .vscode are written\n',
     });
     const text = at.read('.vscode/launch.json');
     expect(text).toContain('  // ours\n');
@@ -269,6 +270,22 @@ test('{defines} in a command of with is a file with the public values of the bun
   });
   expect(at.read('.adder/.gitignore')).toContain('*');
   at.expectNone(Object.values(secrets), ran);
+});
+
+test('the demo tells the story of an app whose compiler takes the values from a file', () => {
+  const folder = join(mkdtempSync(join(tmpdir(), 'adder-mobile-')), 'crew');
+  const { code, stdout, stderr } = new TestProject().adder(['demo', folder, '--story', 'mobile']);
+  expect([code, stderr]).toEqual([0, expect.stringContaining('the run configurations in .vscode are written')]);
+  expect(stdout).toContain('deckhand held the value of FERRY_API_URL when it was built, and does not hold it now');
+  expect(stdout + stderr).not.toContain('made-up-fare');
+  const launch = JSON.parse(readFileSync(join(folder, '.vscode/launch.json'), 'utf8'));
+  expect(launch.configurations.map(({ name }: { name: string }) => name)).toEqual([
+    'deckhand (development)',
+    'deckhand (staging)',
+    'deckhand (production)',
+  ]);
+  const app = readFileSync(join(folder, 'deckhand/build/app/lib/libapp.so'), 'latin1');
+  expect(app).toContain('\0https://api.saltmarsh.example\0');
 });
 
 describe('defines', () => {

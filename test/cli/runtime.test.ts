@@ -32,7 +32,7 @@ describe('adder emit runtime', () => {
   test('one build, two stages: the script carries a digest, pages point at it, the older one goes; again changes nothing', () => {
     const at = project();
     const ran = emit(at, 'staging');
-    expect(ran).toEqual({ code: 0, stdout: '', stderr: 'adder: the values of staging in dist: are written\n' });
+    expect(ran).toEqual({ code: 0, stdout: '', stderr: 'adder: the values of staging in dist are written\n' });
     const [first = ''] = scripts(at);
     expect(first).toMatch(/^adder-values\.[0-9a-f]{12}\.js$/);
     expect(at.read(`dist/${first}`)).toBe(

@@ -57,6 +57,11 @@ export interface Bundle {
   build?: readonly string[];
 }
 
+/** What becomes of a bundle's code, as a phrase behind it. */
+export function whereCodeGoes({ runs }: Bundle): string {
+  return runs === 'browser' ? 'reaches the browser' : 'ships in the app';
+}
+
 /** One named value of the contract. */
 export interface Variable {
   name: string;

@@ -1,5 +1,5 @@
 import MagicString from 'magic-string';
-import type { Bundle, Contract, Variable } from '../contract/contract.js';
+import { type Bundle, type Contract, type Variable, whereCodeGoes } from '../contract/contract.js';
 import { nameIn, replacedObjects } from '../contract/names.js';
 import { isReadLate } from '../contract/read-from.js';
 import { writtenOut } from '../lint/destructured.js';
@@ -43,6 +43,11 @@ export class Inliner {
   readonly #values = new Map<string, string>();
   readonly #objects: readonly string[];
 
+  /** On people's own machines, also what runs as a program and reads an environment of its own. */
+  get #isInstalled(): boolean {
+    return this.bundle.runs === 'desktop' || this.bundle.runs === 'mobile';
+  }
+
   /** @param values of public variables, by their names in the contract */
   constructor(
     contract: Contract,
@@ -62,7 +67,7 @@ export class Inliner {
 
   /**
    * @param path tells the language; scripts of components come as what their own plugins made of them
-   * @param isServer whether the module is built for a server, which reads its own environment
+   * @param isServer whether the module is built for a program that reads its own environment as it runs
    */
   module(path: string, text: string, isServer: boolean): InlineResult {
     const { reads, sources = [] } = readsIn(path, text, this.#objects);
@@ -84,7 +89,7 @@ export class Inliner {
         read.kind === 'placeholder'
       )
         continue;
-      if (isServer && meaning?.kind !== 'public') continue;
+      if (isServer && meaning?.kind !== 'public' && !(meaning?.kind === 'narrow' && this.#isInstalled)) continue;
       const problem = problemOf(read, meaning, this.bundle);
       if (problem) say(read, problem, meaning?.kind === 'narrow');
       if (read.isShorthand) edits.appendLeft(read.start, `${text.slice(read.start, read.end)}: `);
@@ -131,20 +136,20 @@ export class Inliner {
   }
 }
 
-function problemOf(read: Read, meaning: Meaning | undefined, { name: bundle }: Bundle): string | undefined {
+function problemOf(read: Read, meaning: Meaning | undefined, shipped: Bundle): string | undefined {
   const { kind, name, object } = read;
   if (kind === 'whole' || kind === 'spread') return `all of ${object} is used: no value of the contract is in it`;
   if (name === undefined)
     return `a name of ${object} that is only known when the code runs: it has no value of the contract`;
   switch (meaning?.kind) {
     case 'narrow':
-      return `${name} is for the ${meaning.variable.reach} alone, and this module reaches the browser`;
+      return `${name} is for the ${meaning.variable.reach} alone, and this module ${whereCodeGoes(shipped)}`;
     case 'misnamed':
       return `${name} is undefined here: ${meaning.mistake}; write ${meaning.right}`;
     case 'elsewhere':
       return `${name} is undefined here: ${meaning.because}`;
     case 'unknown':
-      return `${name} is not in the contract, so it is undefined in ${bundle}${meaning.near.length > 0 ? `; did you mean ${meaning.near.join(' or ')}?` : ''}`;
+      return `${name} is not in the contract, so it is undefined in ${shipped.name}${meaning.near.length > 0 ? `; did you mean ${meaning.near.join(' or ')}?` : ''}`;
     default:
       return undefined;
   }

@@ -20,6 +20,8 @@ export interface ArtifactFacts {
   receiptPath: string;
   key: Uint8Array;
   given: ReadonlyMap<string, GivenValue>;
+  /** The command that the contract has for the bundle. */
+  build?: readonly string[] | undefined;
   /** Whether builds of the two stages differ in nothing but values. */
   buildsAlike: boolean;
   /** Files that are there and have the digest that the receipt has. */
@@ -137,9 +139,10 @@ type Say = (
   level?: RawFinding['level'],
 ) => RawFinding;
 
-function sayFor(stage: string, { receipt, receiptPath }: ArtifactFacts): Say {
+function sayFor(stage: string, { receipt, receiptPath, build }: ArtifactFacts): Say {
   const { bundle, command } = receipt.predicate;
-  const remedy = `build it again: adder with ${stage} --bundle ${bundle} -- ${command.join(' ')}`;
+  const words = command.join(' ');
+  const remedy = `build it again: adder with ${stage} --bundle ${bundle}${words === build?.join(' ') ? '' : ` -- ${words}`}`;
   return (about, code, message, level) => ({
     code,
     ...(level && { level }),

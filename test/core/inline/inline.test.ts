@@ -11,7 +11,7 @@ variables: { URL: public, TIDES: { reach: public, required: false }, KEY: server
 `);
 
 /** The module as the plugin hands it on, with the problems that it told behind it. */
-function inlined(code: string, bundle = 'toolchain: webpack'): string {
+function inlined(code: string, bundle = 'toolchain: webpack', runsInNode = false): string {
   const given = contract(bundle);
   const values = new Map([
     ['URL', new Secret('https://a.example/</script>')],
@@ -19,7 +19,7 @@ function inlined(code: string, bundle = 'toolchain: webpack'): string {
   ]);
   const desk = given.bundles.get('desk');
   if (!desk) throw new Error('the contract has desk');
-  const { inlined: made, problems } = new Inliner(given, desk, values).module('a.js', code, false);
+  const { inlined: made, problems } = new Inliner(given, desk, values).module('a.js', code, runsInNode);
   return [made?.code ?? 'as it was', ...problems.map(({ message }) => message)].join('\n');
 }
 
@@ -47,6 +47,17 @@ describe('reads of a module', () => {
     expect(inlined(code, 'toolchain: other, reads: [__*__]')).toBe(
       `f({ __URL__: (${url}) }, typeof ${url}, \`\${(${url})}\`)`,
     );
+  });
+
+  test.each<[runs: string, after: string]>([
+    ['browser', `f(${url}, process.env.KEY, process.env.HOME)`],
+    [
+      'desktop',
+      `f(${url}, undefined, process.env.HOME)\nKEY is for the server alone, and this module ships in the app`,
+    ],
+  ])('built for Node.js: what it reads as it runs is left to it, in a bundle that runs: %s', (runs, after) => {
+    const code = 'f(process.env.URL, process.env.KEY, process.env.HOME)';
+    expect(inlined(code, `runs: ${runs}, toolchain: esbuild`, true)).toBe(after);
   });
 
   test('a framework’s configuration is left to it, as it is read when the app runs', () => {

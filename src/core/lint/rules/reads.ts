@@ -1,4 +1,4 @@
-import type { Variable } from '../../contract/contract.js';
+import { type Variable, whereCodeGoes } from '../../contract/contract.js';
 import { readsFrom, replacedObjects } from '../../contract/names.js';
 import { isReadLate, readExpression, readFrom } from '../../contract/read-from.js';
 import { toolchains } from '../../contract/toolchains.js';
@@ -75,7 +75,7 @@ class BundleReads {
     return this.#found(file, read, {
       code: 'code/server-read',
       variable: name,
-      message: `${read.name} is ${reach === 'build' ? 'for the build' : 'for the server'} alone, and this code reaches the browser${chain}`,
+      message: `${read.name} is ${reach === 'build' ? 'for the build' : 'for the server'} alone, and this code ${whereCodeGoes(this.code.bundle)}${chain}`,
       remedy: `read it in code that runs on the server, and let this code ask for what it needs; if it may be public, say so in the contract: ${name}: public`,
     });
   }

@@ -1,0 +1,5 @@
+import 'values.dart';
+
+void main() {
+  print('Boarding ${DeckhandValues.seatsPerFerry} seats by ${DeckhandValues.ferryApiUrl}');
+}
