@@ -208,7 +208,7 @@ export const codes = {
   'repo/packed': {
     level: 'error',
     meaning: 'something that is shipped takes an env file along',
-    help: 'Examples: an app manifest that lists `.env` among its assets, an env file in a public folder, `COPY . .` in a container file without the env files in its ignore file, `files` of a package manifest. Take it out of what is packed.',
+    help: 'Examples: an app manifest that lists `.env` among its assets, an env file in a public folder, `COPY . .` in a container file without the env files in its ignore file, `files` of a package manifest. Take it out of what is packed. As a warning: a pipeline that stores what a build tool keeps for its next build, in which build values may be.',
   },
   'repo/pipeline-gap': {
     level: 'warning',

@@ -255,6 +255,21 @@ describe('each way out once, and its clean twin', () => {
       ],
     ],
     [
+      'a cache of the build tool that a pipeline stores',
+      [
+        {
+          '.github/workflows/a.yml':
+            'jobs:\n  b:\n    steps:\n      - uses: actions/cache@v4\n        with:\n          path: |\n            ~/.npm\n            web/node_modules/.vite\n',
+          '.gitlab-ci.yml': 'b:\n  cache:\n    paths:\n      - node_modules/.vite/\n',
+        },
+      ],
+      [
+        /^repo\/packed warning.github\/workflows\/a.yml:6 .* stores web\/node_modules\/.vite between its runs, where vite keeps/,
+        /^repo\/packed warning.gitlab-ci.yml:4 .* stores node_modules\/.vite between/,
+      ],
+      [{ '.gitlab-ci.yml': 'b:\n  cache:\n    paths: [node_modules/, .npm]\n' }],
+    ],
+    [
       'a secret in a hosting file',
       [{ 'netlify.toml': `[context.production.environment]\nFARE_SIGNING_KEY = "${secrets.FARE_SIGNING_KEY}"\n` }],
       [/^repo\/literal-in-pipeline netlify.toml:2 FARE_SIGNING_KEY/],

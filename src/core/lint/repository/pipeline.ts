@@ -1,12 +1,13 @@
 import { parse as parseToml } from 'smol-toml';
 import { type Contract, isRequired, type Stage, type Variable } from '../../contract/contract.js';
 import { namesOf } from '../../contract/names.js';
+import { toolchains } from '../../contract/toolchains.js';
 import { reveal } from '../../secret.js';
 import { joinWords, nearest } from '../../text/nearest.js';
 import { shapeOf } from '../../tokens/shapes.js';
 import type { LintFinding } from '../model.js';
 import type { RepositoryFacts } from './facts.js';
-import { readWorkflow, type Setting, type Step } from './workflow.js';
+import { readWorkflow, type Setting, type Step, type Stored, type Workflow } from './workflow.js';
 
 const workflowFile =
   /(^|\/)(\.github\/workflows\/[^/]+\.ya?ml|\.gitlab-ci\.ya?ml|azure-pipelines\.ya?ml|bitbucket-pipelines\.ya?ml|\.circleci\/config\.ya?ml|\.woodpecker(\/[^/]+)?\.ya?ml)$/;
@@ -18,11 +19,13 @@ export function pipelineRules(facts: RepositoryFacts): LintFinding[] {
   return facts.paths.flatMap((path) => {
     const text = workflowFile.test(path) || hostingFile.test(path) ? facts.text(path) : undefined;
     if (text === undefined) return [];
-    const { settings, steps } = path.endsWith('.toml')
-      ? { settings: settingsOfToml(text), steps: [] }
-      : (readWorkflow(text) ?? { settings: [], steps: [] });
+    const nothing: Workflow = { settings: [], steps: [], caches: [] };
+    const { settings, steps, caches } = path.endsWith('.toml')
+      ? { ...nothing, settings: settingsOfToml(text) }
+      : (readWorkflow(text) ?? nothing);
     const literals = settings.flatMap((setting) => literal(facts, path, setting));
-    return [...literals, ...(workflowFile.test(path) ? gaps(facts, path, steps) : [])];
+    if (!workflowFile.test(path)) return literals;
+    return [...literals, ...gaps(facts, path, steps), ...caches.flatMap((one) => stored(facts, path, one))];
   });
 }
 
@@ -48,6 +51,28 @@ function literal(facts: RepositoryFacts, path: string, { name, value, line, colu
       message: `${name} is written out in ${path}${shape?.kind === 'secret' ? `, with the shape of ${shape.name}` : ''}`,
       remedy: 'put it into the secret store of the pipeline, refer to it from there, and change the value',
       place: { path, inside: [], line, column, length: name.length },
+    },
+  ];
+}
+
+/** What a build tool keeps for its next build holds what the build had, and a store of a pipeline is read by many. */
+function stored({ contract }: RepositoryFacts, path: string, cache: Stored): LintFinding[] {
+  const kept = cache.path.replace(/^[~.]\//, '').replace(/\/?(\*\*?)?\/?$/, '');
+  const bundle = [...contract.bundles.values()].find(({ toolchain }) =>
+    toolchains[toolchain]?.caches?.some((one) => `/${kept}`.endsWith(`/${one}`) || `/${kept}/`.includes(`/${one}/`)),
+  );
+  const hasSecrets = [...contract.variables.values()].some(({ reach }) => reach === 'build');
+  if (!bundle || !hasSecrets) return [];
+  const { line, column } = cache;
+  return [
+    {
+      code: 'repo/packed',
+      level: 'warning',
+      bundle: bundle.name,
+      message: `${path} stores ${kept} between its runs, where ${bundle.toolchain} keeps what it made: build values that it had may be in there`,
+      remedy:
+        'see what is in it with adder inspect --caches; store the packages that were installed, and not what was built',
+      place: { path, inside: [], line, column },
     },
   ];
 }

@@ -1,4 +1,4 @@
-import { isMap, isScalar, isSeq, LineCounter, type Node, parseDocument } from 'yaml';
+import { isMap, isScalar, isSeq, LineCounter, type Node, parseDocument, type YAMLMap } from 'yaml';
 
 /** A name that a workflow or hosting file sets. */
 export interface Setting {
@@ -17,10 +17,18 @@ export interface Step {
   settings: readonly Setting[];
 }
 
-/** What a workflow or hosting file sets and runs. */
+/** A folder that a workflow stores between its runs. */
+export interface Stored {
+  path: string;
+  line: number;
+  column: number;
+}
+
+/** What a workflow or hosting file sets, runs and stores. */
 export interface Workflow {
   settings: Setting[];
   steps: Step[];
+  caches: Stored[];
 }
 
 const settingKeys = /^(env|environment|variables|env_variables|envVars|build_args|args)$/;
@@ -39,7 +47,7 @@ export function readWorkflow(text: string): Workflow | undefined {
     logLevel: 'silent',
   });
   if (document.errors.length > 0 || !document.contents) return undefined;
-  const found: Workflow = { settings: [], steps: [] };
+  const found: Workflow = { settings: [], steps: [], caches: [] };
   const place = (node: Node | null | undefined) => {
     const { line, col } = lines.linePos(node?.range?.[0] ?? 0);
     return { line, column: col };
@@ -51,6 +59,7 @@ export function readWorkflow(text: string): Workflow | undefined {
       isScalar(key) && settingKeys.test(String(key.value)) ? settingsIn(value as Node | null, place) : [],
     );
     found.settings.push(...own);
+    found.caches.push(...storedBy(node, place));
     const inScope = own.length > 0 ? [...around, ...own] : around;
     for (const { key, value } of node.items) {
       const name = isScalar(key) ? String(key.value) : '';
@@ -93,6 +102,26 @@ function settingsIn(node: Node | null, place: PlaceOf): Setting[] {
       : [];
     return name === undefined ? [] : [{ name, value, ...place(item as Node) }];
   });
+}
+
+/** `cache: { paths: [...] }`, and a step that uses a cache of the platform and has its paths under `with`. */
+function storedBy(node: YAMLMap, place: PlaceOf): Stored[] {
+  const uses = node.get('uses');
+  const isCache = typeof uses === 'string' && /\bcache\b/.test(uses);
+  const holders = [node.get('cache', true), isCache ? node.get('with', true) : undefined].flatMap((one) =>
+    isSeq(one) ? (one.items as unknown[]) : [one],
+  );
+  return holders.flatMap((holder) =>
+    isMap(holder) ? ['path', 'paths'].flatMap((key) => pathsIn(holder.get(key, true) as Node | undefined, place)) : [],
+  );
+}
+
+/** One path, one a line, or a list of them. */
+function pathsIn(node: Node | undefined, place: PlaceOf): Stored[] {
+  if (isSeq(node)) return node.items.flatMap((item) => pathsIn(item as Node, place));
+  if (!isScalar(node) || typeof node.value !== 'string') return [];
+  const paths = node.value.split('\n').map((line) => line.trim());
+  return paths.filter(Boolean).map((path) => ({ path, ...place(node) }));
 }
 
 function commandsIn(node: Node | null, place: PlaceOf, settings: readonly Setting[]): Step[] {
