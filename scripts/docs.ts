@@ -30,19 +30,20 @@ not found, 126 where it is not executable.
   return `${made}\n# Commands\n\n${sections.join('\n')}\n${exits}`;
 }
 
-function commandSection({ name, words, about, options: names, examples }: Command): string {
+function commandSection(command: Command): string {
+  const { name, words, about, kinds = [], options: names, examples } = command;
   const rows = names.map((one) => {
     const entry = options[one];
     const value = 'value' in entry ? ` ${entry.value}` : '';
-    return `| \`--${one}${value}\` | ${describeOption(one)} |`;
+    return `| \`--${one}${value}\` | ${describeOption(command, one)} |`;
   });
-  const calls = examples.map(([call, meaning]) => `${call.padEnd(58)}# ${meaning}`);
+  const calls = examples.map(([call, meaning]) => `${call.padEnd(56)}  # ${meaning}`);
   return `## adder ${name}
 
 \`adder ${name} ${words}\`
 
 ${about}
-
+${kinds.map(([word, meaning]) => `\n- \`${word}\`: ${meaning}`).join('')}${kinds.length > 0 ? '\n' : ''}
 \`\`\`sh
 ${calls.join('\n')}
 \`\`\`

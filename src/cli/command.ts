@@ -21,6 +21,10 @@ export interface Command<Name extends OptionName = OptionName> {
   takesRest?: boolean;
   /** The question that it answers. */
   about: string;
+  /** What its first word may be, and what each of them means. */
+  kinds?: readonly (readonly [word: string, meaning: string])[];
+  /** Where an option means something of its own here. */
+  meanings?: Readonly<Partial<Record<Name, string>>>;
   options: readonly Name[];
   examples: readonly (readonly [call: string, about: string])[];
   /** @returns the exit code */

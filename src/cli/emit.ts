@@ -12,13 +12,17 @@ import { Resolver } from '../project/resolve.js';
 import { assertInOrder, runtimeChanges, writeRuntime } from '../project/runtime.js';
 import { defineCommand } from './command.js';
 
-const kinds = emitKinds.map(({ name, summary }) => `${name}: ${summary}`).join('; ');
-
 export const emit = defineCommand({
   name: 'emit',
   words: 'KIND',
   arity: [0, 1],
-  about: `Writes a file for others. ${kinds}.`,
+  about: 'Writes a file for others, of one of these kinds:',
+  kinds: emitKinds.map(({ name, summary }) => [name, summary] as const),
+  meanings: {
+    stage: 'The stage whose values or needs are meant',
+    bundle: 'The bundle that the file is for; default: the only one of the contract',
+    save: 'Write the file there, and print nothing',
+  },
   options: [
     'contract',
     'stage',

@@ -18,6 +18,13 @@ export const withValues = defineCommand({
   takesRest: true,
   about:
     'Runs a build with exactly the values that its bundle may have, and nothing else of this environment. Refuses when one is missing or malformed. Masks build and server values in the output, and writes a receipt of what was built. Without a command: the one that the contract has for the bundle, build.',
+  meanings: {
+    bundle: 'The bundle that is built; default: the only one of the contract',
+    all: 'Build every bundle that has a build command in the contract',
+    save: 'Write the report there, where the build is refused or --inspect looks into it',
+    'fail-on': 'With --inspect: the least level that makes the exit code 1',
+    format: 'How to print a refusal, --show-env or --inspect',
+  },
   options: [...reportOptions, 'bundle', 'all', 'at-once', 'show-env', 'inspect', 'restart', 'color', 'debug'],
   examples: [
     ['adder with production -- npm run build', 'build the only bundle of the contract'],
