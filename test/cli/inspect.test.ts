@@ -72,6 +72,7 @@ describe('leaks', () => {
     expect(project.json(inspect).report.coverage.passedOver).toEqual([
       { path: '.next/cache', inside: [], because: 'is a cache; --caches looks there' },
     ]);
+    project.expectNone(Object.values(secrets), project.adder([...inspect, '--caches']));
     // What the contract says of it goes before what is usual.
     project.write('adder.yaml', project.read('adder.yaml').replace('[.next]', '[.next], server-output: []'));
     expect(told()).toEqual(['error .next/server/page.html', 'error .next/server/page.js']);

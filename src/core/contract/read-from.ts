@@ -31,8 +31,15 @@ const constantPattern = /^([A-Za-z_$][\w$]*|)\*([\w$]*)$/;
 const liveModules = new Set(['$env/dynamic/public', '$env/dynamic/private']);
 const modulePattern = /^[^\s'"`*()]*[/:#][^\s'"`*()]*$/;
 
-/** @returns undefined where the entry is none of these */
+const known = new Map<string, ReadFrom | undefined>();
+
+/** Asked for every module, so each answer is kept. @returns undefined where the entry is none of these */
 export function readFrom(entry: string): ReadFrom | undefined {
+  if (!known.has(entry)) known.set(entry, understood(entry));
+  return known.get(entry);
+}
+
+function understood(entry: string): ReadFrom | undefined {
   if (entry === DART_READS) return { kind: 'dart' };
   if (liveModules.has(entry)) return { kind: 'live', specifier: entry };
   if (objectPattern.test(entry)) return { kind: 'object', path: entry };
