@@ -61,7 +61,9 @@ function findingsPage(): string {
   const sections = Object.entries(codes).map(
     ([code, { level, meaning, help }]) => `### ${code}\n\n*${level}*: ${meaning}.\n\n${help}\n`,
   );
-  const forms = encodings.map(({ name, example }) => `| \`${name}\` | \`${example}\` |`);
+  const forms = [...encodings, { name: 'base64-lines', example: 'w6Qi\\nLw==' }].map(
+    ({ name, example }) => `| \`${name}\` | \`${example}\` |`,
+  );
   return `${made}
 # Findings
 

@@ -2,7 +2,7 @@ import { existsSync, readFileSync } from 'node:fs';
 import { dirname, join, sep } from 'node:path';
 import { glob } from 'tinyglobby';
 import { nameOf } from '../core/draft/file-names.js';
-import { secretsToSeek } from '../core/inspect/plan.js';
+import { wholeSecrets } from '../core/inspect/plan.js';
 import type { LintFinding } from '../core/lint/model.js';
 import { dependencyRule, type PackageFile } from '../core/lint/repository/dependencies.js';
 import type { Past, RepositoryFacts } from '../core/lint/repository/facts.js';
@@ -107,7 +107,7 @@ async function searchHistory(
   stages: readonly Resolution[],
   world: World,
 ): Promise<Pick<RepositoryFacts, 'pastValues'>> {
-  const needles = needlesFor(secretsToSeek(contract, stages).sought);
+  const needles = needlesFor(wholeSecrets(contract, stages));
   if (needles.length === 0) return { pastValues: [] };
   const all = blobsOf(root).slice(0, MOST_BLOBS);
   const sizes = blobSizes(

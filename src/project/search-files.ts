@@ -1,9 +1,10 @@
 import type { Excerpt, Place } from '../core/findings/finding.js';
 import { compressionOf } from '../core/inspect/compressed.js';
-import { MOST_PLACES, type ValueHit, valueHits } from '../core/inspect/hits.js';
+import { isPiece, MOST_PLACES, type ValueHit, valueHits, wholeForms } from '../core/inspect/hits.js';
 import { Masker } from '../core/inspect/masked-text.js';
 import type { Owner, SearchPlan } from '../core/inspect/plan.js';
 import type { LocatedHit } from '../core/inspect/rules.js';
+import type { Needle } from '../core/needles/index.js';
 import { Locator } from '../core/search/locate.js';
 import type { Hit, Matcher } from '../core/search/matcher.js';
 import { sampledGrams } from '../core/search/sampled-grams.js';
@@ -60,7 +61,11 @@ export class FileSearcher {
       });
       return false;
     });
-    const found = valueHits(hits, this.plan.needles);
+    const { needles } = this.plan;
+    const found = valueHits(
+      wholeForms(hits, needles, (from, to) => readRange(path, from, to)),
+      needles,
+    );
     const isPresent = ({ owner }: ValueHit) => owner.role === 'present';
     const compressed = compressionOf(head, path);
     return {
@@ -84,10 +89,18 @@ export class FileSearcher {
   }
 
   #more(perNeedle: ReadonlyMap<number, number>): FileHits['more'] {
-    return [...perNeedle].flatMap(([needle, number]) => {
-      const owners = number > MOST_PLACES ? (this.plan.needles[needle]?.owners ?? []) : [];
-      return owners.filter(({ role }) => role !== 'present').map((owner) => ({ owner, count: number - MOST_PLACES }));
+    // Of a value, the forms and pieces of it that overlap are one occurrence.
+    const all = [...perNeedle].flatMap(([needle, number]) => {
+      const { owners, unbroken } = this.plan.needles[needle] as Needle<Owner>;
+      if (unbroken !== undefined) return [];
+      const told = owners.filter(({ role }) => role !== 'present' && number > MOST_PLACES);
+      return told.map((owner) => ({ owner, count: number - MOST_PLACES }));
     });
+    const whole = all.filter((one) => !isPiece(one));
+    const most = new Map<Owner, { owner: Owner; count: number }>();
+    for (const { owner, count } of whole.length > 0 ? whole : all)
+      if (count > (most.get(owner)?.count ?? 0)) most.set(owner, { owner, count });
+    return [...most.values()];
   }
 
   #located(path: string, hits: readonly ValueHit[]): LocatedHit[] {

@@ -230,6 +230,11 @@ export const codes = {
     meaning: 'an artifact holds the value of a build or server variable',
     help: 'Whoever has the artifact has the value, in whichever encoding it stands there. Take the read out of the code that ships, build again, and change the value: it must be taken as known from the day the artifact was first shipped.',
   },
+  'leak/part-of-value': {
+    level: 'error',
+    meaning: 'an artifact holds a piece of the value of a build or server variable that often travels alone',
+    help: 'Such pieces are user and password of an address, the texts of a JSON document, the lines of a key, the last part of a token, and a long beginning or end of a value, as logs and screens cut it. Mend it as a whole value. `secret-parts: false` in the contract looks for whole values of a variable alone.',
+  },
   'stale/receipt': {
     level: 'error',
     meaning: 'an artifact was built from values that have changed',

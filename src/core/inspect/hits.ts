@@ -1,4 +1,5 @@
 import type { Needle } from '../needles/index.js';
+import { findAcrossLines } from '../search/line-breaks.js';
 import type { Hit } from '../search/matcher.js';
 import type { Owner } from './plan.js';
 
@@ -22,18 +23,47 @@ export function valueHits(hits: readonly Hit[], needles: readonly Needle<Owner>[
   for (const { needle, start, end } of hits) {
     const { owners, encoding } = needles[needle] as Needle<Owner>;
     for (const owner of owners) {
-      const known = byOwner.get(owner);
+      // Where all of a value stands, its pieces stand too.
+      const whole = owner.part?.of ?? owner;
+      const known = byOwner.get(whole);
       if (known) known.push({ owner, encoding, start, end });
-      else byOwner.set(owner, [{ owner, encoding, start, end }]);
+      else byOwner.set(whole, [{ owner, encoding, start, end }]);
     }
   }
   const all = [...byOwner.values()].flatMap(longestOfOverlaps);
   const present = all.filter(({ owner }) => owner.role === 'present');
+  const whole = all.filter((hit) => !isPiece(hit));
   return all
+    .filter((hit) => !isPiece(hit) || !whole.some(({ start, end }) => start <= hit.start && end >= hit.end))
     .filter(
       (hit) => hit.owner.role !== 'foreign' || !present.some((own) => own.start <= hit.start && own.end >= hit.end),
     )
     .sort((a, b) => a.start - b.start || a.owner.variable.localeCompare(b.owner.variable));
+}
+
+/**
+ * A piece of a form that may be broken into lines counts where the rest of it stands around, and then as long as all of it is.
+ * @param read bytes of the input
+ */
+export function wholeForms(
+  hits: readonly Hit[],
+  needles: readonly Pick<Needle<unknown>, 'unbroken'>[],
+  read: (from: number, to: number) => Uint8Array,
+): Hit[] {
+  return hits.flatMap((hit) => {
+    const { unbroken } = needles[hit.needle] ?? {};
+    if (unbroken === undefined) return [hit];
+    const from = Math.max(0, hit.start - 2 * unbroken.length);
+    const found = findAcrossLines(read(from, hit.end + 2 * unbroken.length), unbroken);
+    // Without a break in it, another needle has it.
+    if (!found || found.end - found.start === unbroken.length) return [];
+    return [{ ...hit, start: from + found.start, end: from + found.end }];
+  });
+}
+
+/** What another value may have in common. */
+export function isPiece({ owner }: Pick<ValueHit, 'owner'>): boolean {
+  return owner.part !== undefined;
 }
 
 function longestOfOverlaps(hits: ValueHit[]): ValueHit[] {

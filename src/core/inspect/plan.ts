@@ -1,5 +1,6 @@
 import type { Contract, Reach, Variable } from '../contract/contract.js';
 import { type Needle, needlesFor, type Sought } from '../needles/index.js';
+import { partsOf } from '../needles/parts.js';
 import { SHORTEST_NEEDLE, weakness } from '../needles/weak.js';
 import { type Resolution, reachOf } from '../resolve/resolve.js';
 import { reveal, type Secret } from '../secret.js';
@@ -16,6 +17,8 @@ export interface Owner {
   variable: string;
   reach: Reach;
   stage: string;
+  /** Where only a piece of the value is looked for: what it is of it, and whose whole value is meant. */
+  part?: { is: string; of: Owner };
 }
 
 export interface Unsought {
@@ -62,7 +65,10 @@ export function planSearch(contract: Contract, stage: string, resolutions: reado
   };
 }
 
-/** The build and server values of some stages that can be told from ordinary text, each once, and why the others can't. */
+/**
+ * The build and server values of some stages that can be told from ordinary text, each once, and why the others can't; with
+ * the pieces of them that often travel alone, where the contract does not say otherwise.
+ */
 export function secretsToSeek(
   contract: Contract,
   resolutions: readonly Resolution[],
@@ -78,9 +84,31 @@ export function secretsToSeek(
     const because = whyNot(rule, text, twin);
     const { variable, stage } = candidate.owner;
     if (because) result.notSearched.push({ variable, stage, because });
-    else result.sought.push(sought(candidate));
+    else result.sought.push(sought(candidate), ...piecesOf(contract, candidate, publicTexts));
   }
   return result;
+}
+
+/** Whole values alone: in source code a piece of one is an ordinary text more often than not. */
+export function wholeSecrets(contract: Contract, resolutions: readonly Resolution[]): Sought<Owner>[] {
+  return secretsToSeek(contract, resolutions).sought.filter(({ owner }) => !owner.part);
+}
+
+/** A piece that a public value holds too would be found wherever that is. */
+function piecesOf(
+  contract: Contract,
+  { owner, value }: Candidate,
+  publicTexts: ReadonlyMap<string, string>,
+): Sought<Owner>[] {
+  if (contract.variables.get(owner.variable)?.secretParts === false) return [];
+  const pieces = partsOf(reveal(value)).filter(
+    ({ text }) => ![...publicTexts.keys()].some((one) => one.includes(text)),
+  );
+  return pieces.map(({ is, text, asItStands }) => ({
+    owner: { ...owner, part: { is, of: owner } },
+    value: text,
+    asItStands,
+  }));
 }
 
 function whyNot(rule: Variable['search'], text: string, twin: string | undefined): string | undefined {

@@ -67,28 +67,38 @@ function saidOf(owner: Owner, { stage, part }: FoundIn): Said | undefined {
   return owner.role === 'foreign' && part !== 'cache' ? foreign(owner, stage) : undefined;
 }
 
+/** `the value of KEY`, `its beginning`, of which the variable is named. */
+function whatOf({ variable, part }: Owner): string {
+  return part ? `${part.is} (of the value of ${variable})` : `the value of ${variable}`;
+}
+
 /** No browser gets these files, so it is no error; but whoever gets them has the value. */
-function keptLeak({ variable, reach }: Owner, part: 'server' | 'cache'): Said {
+function keptLeak(owner: Owner, part: 'server' | 'cache'): Said {
   const where = part === 'server' ? "is in the server's own files" : 'is in what the tool keeps for its next build';
   const remedy =
     part === 'server'
       ? 'let the server read it from its environment as it starts, so that no file of the build has it'
       : 'empty the folder, and keep it out of what a pipeline stores between its runs';
   return {
-    code: 'leak/known-value',
+    code: codeOf(owner),
     level: 'warning',
-    message: `${where}: the value of ${variable}, which is for the ${reach} alone`,
+    message: `${where}: ${whatOf(owner)}, which is for the ${owner.reach} alone`,
     remedy,
   };
 }
 
-function leak({ variable, reach }: Owner): Said {
+function codeOf({ part }: Owner): Said['code'] {
+  return part ? 'leak/part-of-value' : 'leak/known-value';
+}
+
+function leak(owner: Owner): Said {
+  const { reach } = owner;
   const forWhom = reach === 'build' ? 'for the build alone' : 'for the server alone';
   const remedy =
     reach === 'build'
       ? 'use it in the scripts of the build only; then change it, as it must be taken as known'
       : 'read it in a server route; then change it, as it must be taken as known';
-  return { code: 'leak/known-value', message: `holds the value of ${variable}, which is ${forWhom}`, remedy };
+  return { code: codeOf(owner), message: `holds ${whatOf(owner)}, which is ${forWhom}`, remedy };
 }
 
 function foreign({ variable, stage }: Owner, inspected: string): Said {

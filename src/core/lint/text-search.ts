@@ -1,5 +1,5 @@
 import type { Contract } from '../contract/contract.js';
-import { secretsToSeek } from '../inspect/plan.js';
+import { wholeSecrets } from '../inspect/plan.js';
 import { needlesFor } from '../needles/index.js';
 import { weakness } from '../needles/weak.js';
 import type { Resolution } from '../resolve/resolve.js';
@@ -40,7 +40,7 @@ export class TextSearch {
       else if (known) known.written.push(written);
       else needles.set(key, { bytes, written: [written] });
     };
-    for (const { bytes, encoding, owners } of needlesFor(secretsToSeek(contract, stages).sought))
+    for (const { bytes, encoding, owners } of needlesFor(wholeSecrets(contract, stages)))
       for (const { variable, stage } of owners) add(bytes, { kind: 'secret', variable, stages: [stage], encoding });
     for (const { stage, values } of stages) {
       for (const { variable, value } of values.values()) {

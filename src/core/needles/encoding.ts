@@ -7,8 +7,8 @@ export interface Encoding {
   /** How the text `ä"/` looks in it, for the docs. */
   example: string;
   /**
-   * Every byte string that the value may stand as. Whatever text surrounds the value when the encoder meets it, its output
-   * holds one of them. Duplicates are fine.
+   * Every byte string that the value may stand as; a text means its bytes in UTF-8. Whatever surrounds the value when the
+   * encoder meets it, its output holds one of them. Duplicates are fine.
    */
-  encode(value: string): Iterable<Uint8Array>;
+  encode(value: string): Iterable<string | Uint8Array>;
 }

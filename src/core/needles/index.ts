@@ -1,18 +1,45 @@
 import type { Encoding } from './encoding.js';
-import { base64, base64url } from './encodings/base64.js';
-import { jsString } from './encodings/js-string.js';
+import { alignments, BASE64_LINES, base64, base64url, linePieces } from './encodings/base64.js';
+import { css } from './encodings/css.js';
+import { hex } from './encodings/hex.js';
+import { html } from './encodings/html.js';
+import { json, jsString } from './encodings/js-string.js';
+import { latin1 } from './encodings/latin1.js';
 import { percent } from './encodings/percent.js';
 import { plain } from './encodings/plain.js';
+import { utf16 } from './encodings/utf16.js';
 import { SHORTEST_NEEDLE } from './weak.js';
 
 /** In this order a byte string that several encodings share gets its name. */
-export const encodings: readonly Encoding[] = [plain, jsString, percent, base64, base64url];
+export const encodings: readonly Encoding[] = [
+  plain,
+  jsString,
+  html,
+  css,
+  percent,
+  base64,
+  base64url,
+  hex,
+  utf16,
+  latin1,
+];
+
+/** Two steps that builds do one after the other, the outer one first. */
+export const chains: readonly (readonly [outer: Encoding, inner: Encoding])[] = [
+  [base64, json],
+  [base64url, json],
+  [percent, base64],
+  [jsString, base64],
+  [html, json],
+];
 
 /** One byte string to look for. */
 export interface Needle<Owner> {
   bytes: Uint8Array;
   /** From the outside inwards. */
   encoding: readonly string[];
+  /** Of a form that may be broken into lines, of which this is a piece: all of it. */
+  unbroken?: string;
   /** Whose value it is; several variables may have one value. */
   owners: Owner[];
 }
@@ -21,21 +48,65 @@ export interface Needle<Owner> {
 export interface Sought<Owner> {
   value: string;
   owner: Owner;
+  /** Looked for in no encoding. */
+  asItStands?: boolean | undefined;
 }
 
 /** All needles of some values, each byte string once. Values must have passed `weakness`. */
 export function needlesFor<Owner>(sought: Iterable<Sought<Owner>>): Needle<Owner>[] {
   const needles = new Map<string, Needle<Owner>>();
-  for (const { value, owner } of sought) {
-    for (const encoding of encodings) {
-      for (const bytes of encoding.encode(value)) {
-        if (bytes.length < SHORTEST_NEEDLE) continue;
-        const key = Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength).toString('latin1');
-        const known = needles.get(key);
-        if (!known) needles.set(key, { bytes, encoding: [encoding.name], owners: [owner] });
-        else if (!known.owners.includes(owner)) known.owners.push(owner);
-      }
-    }
+  for (const { value, owner, asItStands = false } of sought) {
+    const add: Add = (form, encoding, unbroken) => {
+      const key = keyOf(form);
+      if (key.length < SHORTEST_NEEDLE) return;
+      const known = needles.get(key);
+      if (!known)
+        needles.set(key, {
+          bytes: Buffer.from(key, 'latin1'),
+          encoding,
+          owners: [owner],
+          ...(unbroken && { unbroken }),
+        });
+      else if (!known.owners.includes(owner)) known.owners.push(owner);
+    };
+    if (asItStands) add(value, [plain.name]);
+    else addForms(value, add);
   }
   return [...needles.values()];
+}
+
+type Add = (form: string | Uint8Array, encoding: readonly string[], unbroken?: string) => void;
+
+/** Every byte string that a value may stand as, with the steps that lead to it; a string may come more than once. */
+function addForms(value: string, add: Add): void {
+  for (const [text, ...normal] of normalForms(value)) {
+    for (const { name, encode } of encodings) {
+      const chain = [name, ...normal];
+      for (const form of encode(text)) add(form, chain);
+    }
+    for (const whole of alignments(text))
+      for (const piece of linePieces(whole)) add(piece, [BASE64_LINES, ...normal], whole);
+    for (const [outer, inner] of chains) {
+      const chain = [outer.name, inner.name, ...normal];
+      // What the inner step leaves as it is is the outer one's alone.
+      for (const step of inner.encode(text))
+        if (typeof step === 'string' && step !== text) for (const form of outer.encode(step)) add(form, chain);
+    }
+  }
+}
+
+/** A text as it stands, and in both normal forms (Unicode Standard Annex 15), where they differ. */
+function normalForms(value: string): [text: string, ...form: string[]][] {
+  const forms: [string, ...string[]][] = [[value]];
+  for (const form of ['NFC', 'NFD'] as const) {
+    const text = value.normalize(form);
+    if (forms.every(([other]) => other !== text)) forms.push([text, form.toLowerCase()]);
+  }
+  return forms;
+}
+
+/** The bytes as a text of one sign a byte. */
+function keyOf(form: string | Uint8Array): string {
+  if (typeof form !== 'string') return Buffer.from(form.buffer, form.byteOffset, form.byteLength).toString('latin1');
+  return /[^\0-\x7f]/.test(form) ? Buffer.from(form).toString('latin1') : form;
 }

@@ -1,6 +1,6 @@
 import { describe, expect, test } from 'vitest';
 import { compressionOf } from '../../../src/core/inspect/compressed.js';
-import { valueHits } from '../../../src/core/inspect/hits.js';
+import { valueHits, wholeForms } from '../../../src/core/inspect/hits.js';
 import { Masker } from '../../../src/core/inspect/masked-text.js';
 import { planSearch } from '../../../src/core/inspect/plan.js';
 import { inlineSourceMap, SourceMap, sourceMapAddress } from '../../../src/core/inspect/source-map.js';
@@ -36,10 +36,12 @@ const plan = planSearch(contract, 'production', resolutions);
 
 /** What a search of a text finds: role, variable, stage and encoding. */
 function found(text: string): string[] {
-  const hits = findAll(sampledGrams(plan.needles.map(({ bytes }) => bytes)), Buffer.from(text));
-  return valueHits(hits, plan.needles).map(
-    ({ owner, encoding }) => `${owner.role} ${owner.variable} ${owner.stage} ${encoding.join()}`,
-  );
+  const bytes = Buffer.from(text);
+  const hits = findAll(sampledGrams(plan.needles.map((needle) => needle.bytes)), bytes);
+  return valueHits(
+    wholeForms(hits, plan.needles, (from, to) => bytes.subarray(from, to)),
+    plan.needles,
+  ).map(({ owner, encoding }) => `${owner.role} ${owner.variable} ${owner.stage} ${encoding.join()}`);
 }
 
 describe('what is looked for', () => {
@@ -49,6 +51,8 @@ describe('what is looked for', () => {
     ['x=overridden-fare-key', ['secret KEY production plain']],
     ['x=stray-value-of-nobody', ['secret STRAY production plain']],
     [btoa('xproduction-fare-keyx'), ['secret KEY production base64']],
+    [btoa('xproduction-fare-keyx').replace(/^.{8}/, '$&\r\n'), ['secret KEY production base64-lines']],
+    [btoa('xproduction-fare-keyx').slice(0, 14), []],
     ['https://api.saltmarsh.test/v2', ['present URL production plain']],
     ['https://api.saltmarsh.test', ['foreign URL staging plain']],
     ['PORT=4180', []],

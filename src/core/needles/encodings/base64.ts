@@ -4,24 +4,44 @@ import type { Encoding } from '../encoding.js';
 export const base64: Encoding = {
   name: 'base64',
   example: 'w6QiL',
-  encode: (value) => alignments(Buffer.from(value), 'base64'),
+  encode: alignments,
 };
 
 export const base64url: Encoding = {
   name: 'base64url',
   example: 'w6QiL',
-  encode: (value) => alignments(Buffer.from(value), 'base64url'),
+  encode: (value) => alignments(value).map((text) => text.replaceAll('+', '-').replaceAll('/', '_')),
 };
+
+/** The shortest line that wraps encoded text (RFC 7468 has 64, MIME 76). */
+const SHORTEST_LINE = 64;
+
+/** A shorter piece of encoded text stands in others by chance. */
+const SHORTEST_PIECE = 10;
+
+/** As findings name base64 that is broken into lines. */
+export const BASE64_LINES = 'base64-lines';
+
+/**
+ * Base64 in lines. A break may stand anywhere in the value, but at most one in so many signs as the shortest line has: of their
+ * two halves one is whole.
+ * @param text of one alignment
+ */
+export function linePieces(text: string): string[] {
+  const half = Math.floor(Math.min(text.length, SHORTEST_LINE) / 2);
+  return half < SHORTEST_PIECE ? [] : [text.slice(0, half), text.slice(half, 2 * half)];
+}
 
 /**
  * Three bytes become four characters, so a value that begins one or two bytes into a group looks otherwise. Only the
  * characters that depend on no neighbour are kept: those all six bits of which are the value's own.
  */
-function* alignments(value: Buffer, alphabet: 'base64' | 'base64url'): Iterable<Uint8Array> {
-  for (const lead of [0, 1, 2]) {
-    const text = Buffer.concat([Buffer.alloc(lead), value]).toString(alphabet);
-    const from = Math.ceil((lead * 8) / 6);
-    const to = Math.floor(((lead + value.length) * 8) / 6);
-    yield Buffer.from(text.slice(from, to));
-  }
+export function alignments(value: string): string[] {
+  const bytes = Buffer.from(value);
+  return [0, 1, 2].map((lead) => {
+    const text = (lead === 0 ? bytes : Buffer.concat([zeros.subarray(0, lead), bytes])).toString('base64');
+    return text.slice(Math.ceil((lead * 8) / 6), Math.floor(((lead + bytes.length) * 8) / 6));
+  });
 }
+
+const zeros = Buffer.alloc(2);

@@ -1,40 +1,87 @@
 import type { Encoding } from '../encoding.js';
 
-type Escape = (sign: string) => string | undefined;
+/** How one sign is written, or undefined where a rule leaves it to the next one. */
+type Escape = (sign: string, next: string, before: string) => string | undefined;
 
-const shortEscapes: Record<string, string> = {
+const shortEscapes: Readonly<Record<string, string>> = {
   '\b': '\\b',
   '\t': '\\t',
   '\n': '\\n',
   '\f': '\\f',
   '\r': '\\r',
-  '\v': '\\v',
   '\\': '\\\\',
 };
+const scriptEscapes: Readonly<Record<string, string>> = { ...shortEscapes, '\v': '\\v' };
 
-/** Signs that are escaped in each kind of literal; JSON has only the first, and no \v. */
-const literals: Escape[] = [
-  (sign) => (sign === '"' ? '\\"' : sign === '\v' ? '\\u000b' : shortEscapes[sign]),
-  (sign) => (sign === "'" ? "\\'" : shortEscapes[sign]),
-  (sign) => (sign === '`' || sign === '$' ? `\\${sign}` : sign === '\n' ? sign : shortEscapes[sign]),
+/** Signs that are escaped in each kind of literal. JSON's is the first, and has no \v. */
+const literals: readonly Escape[] = [
+  (sign) => (sign === '"' ? '\\"' : shortEscapes[sign]),
+  (sign) => (sign === '"' ? '\\"' : scriptEscapes[sign]),
+  (sign) => (sign === "'" ? "\\'" : scriptEscapes[sign]),
+  (sign, next) => (sign === '`' || (sign === '$' && next === '{') ? `\\${sign}` : lineOrShort(sign)),
+  (sign) => (sign === '`' || sign === '$' ? `\\${sign}` : lineOrShort(sign)),
+  (sign, next) => (sign === '`' || (sign === '$' && next === '{') ? `\\${sign}` : scriptEscapes[sign]),
 ];
 
-/** What printers do with `/`, and with the signs that could end a script in a page. */
-const pageEscapes: Escape[] = [
-  () => undefined,
-  (sign) => (sign === '/' ? '\\/' : undefined),
-  (sign) => (/[<>&\u2028\u2029]/.test(sign) ? unicode(sign) : undefined),
-  (sign) => (/[<>&\u2028\u2029]/.test(sign) ? unicode(sign).toUpperCase().replace('\\U', '\\u') : undefined),
+/** A template may hold a line break as it is. */
+function lineOrShort(sign: string): string | undefined {
+  return sign === '\n' ? sign : scriptEscapes[sign];
+}
+
+const none: Escape = () => undefined;
+
+/** A sign by its number: `\u00e4` in both letter cases, and the shorter `\xe4` and `\u{1F6F3}` that minifiers choose. */
+const numbers = [unicode, unicodeUpper, shortest, shortestUpper, braced] as const;
+
+interface Page {
+  /** The signs that it is about. */
+  signs: RegExp;
+  escape: Escape;
+  /** What goes with it for signs that are not printable ASCII. */
+  beyond: readonly Escape[];
+}
+
+/** What printers do with signs that could end a script in a page, and those that escape all signs but letters and digits. */
+const asWritten: readonly Page[] = [
+  { signs: /^/, escape: none, beyond: allBeyond() },
+  { signs: /\//, escape: (sign) => (sign === '/' ? '\\/' : undefined), beyond: allBeyond() },
+  {
+    signs: /<\//,
+    escape: (sign, _, before) => (sign === '/' && before === '<' ? '\\/' : undefined),
+    beyond: allBeyond(),
+  },
 ];
 
-/** Raw, `\u00e4` in both letter cases, and the shorter `\xe4` that minifiers choose. */
-const beyondAscii: Escape[] = [
-  () => undefined,
-  (sign) => (sign > '~' ? unicode(sign) : undefined),
-  (sign) => (sign > '~' ? unicode(sign).toUpperCase().replaceAll('\\U', '\\u') : undefined),
-  (sign) => (sign > '~' ? shortest(sign) : undefined),
-  (sign) => (sign > '~' ? shortest(sign).toUpperCase().replaceAll('\\X', '\\x').replaceAll('\\U', '\\u') : undefined),
+const pages: readonly Page[] = [
+  ...[/[<>&\u2028\u2029]/, /[<>&'"+`\u2028\u2029]/, /[<>&'"/=\u2028\u2029]/].flatMap((signs) =>
+    numbers.map((number) => byNumber(signs, number)),
+  ),
+  ...[unicodeUpper, shortestUpper].map((number) => byNumber(/[^A-Za-z0-9]/, number)),
 ];
+
+function byNumber(signs: RegExp, number: (sign: string) => string) {
+  const beyond = [controls(unicode), beyondAscii(number)];
+  // The same few signs come again and again.
+  const known = new Map<string, string | undefined>();
+  const escapeSign = (sign: string) => {
+    if (!known.has(sign)) known.set(sign, signs.test(sign) ? number(sign) : undefined);
+    return known.get(sign);
+  };
+  return { signs, escape: escapeSign, beyond };
+}
+
+/** What may be done with signs that are not printable ASCII: all as they are but controls, or each by its number. */
+function allBeyond(): Escape[] {
+  return [controls(unicode), controls(shortestUpper), ...numbers.map(beyondAscii)];
+}
+
+function controls(number: (sign: string) => string): Escape {
+  return (sign) => (sign < ' ' ? number(sign) : undefined);
+}
+
+function beyondAscii(number: (sign: string) => string): Escape {
+  return (sign) => (sign > '~' || sign < ' ' ? number(sign) : undefined);
+}
 
 /**
  * String literals of JavaScript (ECMA-262, 12.9.4) and JSON (RFC 8259, section 7), and a literal inside another one, as a
@@ -44,33 +91,48 @@ export const jsString: Encoding = {
   name: 'js-string',
   example: '\\u00e4\\"\\/',
   *encode(value) {
-    for (const once of literalForms(value)) {
-      yield Buffer.from(once);
-      yield Buffer.from(JSON.stringify(once).slice(1, -1));
+    for (const once of literalForms(value, asWritten)) {
+      yield once;
+      if (/["\\\n\t\r]/.test(once)) yield JSON.stringify(once).slice(1, -1);
     }
+    // What a printer makes of a page is its last step.
+    yield* literalForms(value, pages);
   },
 };
 
-/** What no printer escapes; most values are nothing else. */
-const unescaped = /^[\w .,:;@+=~!?*()[\]{}|^%#-]*$/;
+/** JSON alone, as a step before another encoding: as it is, with slashes escaped, and in ASCII. */
+export const json: Encoding = {
+  name: 'js-string',
+  example: '\\"',
+  *encode(value) {
+    const text = JSON.stringify(value).slice(1, -1);
+    yield text;
+    if (text.includes('/')) yield text.replaceAll('/', '\\/');
+    if (/[^ -~]/.test(text)) yield escapeWith(text, [beyondAscii(unicode)]);
+  },
+};
 
-/** Every form of the value inside one literal. */
-function literalForms(value: string): Set<string> {
-  if (unescaped.test(value)) return new Set([value]);
+/** Every form of the value inside one literal. Rules that none of its signs is concerned by are passed over. */
+function literalForms(value: string, all: readonly Page[]): Set<string> {
+  const quoting = /["'`$\\\b\t\n\f\r\v]/.test(value) ? literals : [none];
+  const isPrintable = /^[ -~]*$/.test(value);
   const forms = new Set<string>();
-  for (const literal of literals) {
-    for (const page of pageEscapes) {
-      for (const beyond of beyondAscii) forms.add(escapeWith(value, [literal, page, beyond]));
-    }
+  for (const page of all.filter(({ signs }) => signs.test(value))) {
+    for (const literal of quoting)
+      for (const other of isPrintable ? [none] : page.beyond)
+        forms.add(escapeWith(value, [page.escape, literal, other]));
   }
   return forms;
 }
 
-function escapeWith(value: string, escapes: Escape[]): string {
-  let text = '';
-  for (const sign of value)
-    text += escapes.reduce<string | undefined>((done, rule) => done ?? rule(sign), undefined) ?? sign;
-  return text;
+function escapeWith(value: string, rules: readonly Escape[]): string {
+  return value.replace(/[^A-Za-z0-9]/gu, (sign, offset: number) => {
+    for (const rule of rules) {
+      const written = rule(sign, value[offset + 1] ?? '', value[offset - 1] ?? '');
+      if (written !== undefined) return written;
+    }
+    return sign;
+  });
 }
 
 function unicode(sign: string): string {
@@ -79,7 +141,19 @@ function unicode(sign: string): string {
   );
 }
 
+function unicodeUpper(sign: string): string {
+  return unicode(sign).toUpperCase().replaceAll('\\U', '\\u');
+}
+
 function shortest(sign: string): string {
   const code = sign.charCodeAt(0);
-  return code < 0x100 ? `\\x${code.toString(16).padStart(2, '0')}` : unicode(sign);
+  return code < 0x100 && sign.length === 1 ? `\\x${code.toString(16).padStart(2, '0')}` : unicode(sign);
+}
+
+function shortestUpper(sign: string): string {
+  return shortest(sign).toUpperCase().replaceAll('\\X', '\\x').replaceAll('\\U', '\\u');
+}
+
+function braced(sign: string): string {
+  return sign.length === 1 ? shortestUpper(sign) : `\\u{${(sign.codePointAt(0) as number).toString(16).toUpperCase()}}`;
 }

@@ -13,8 +13,8 @@ export const percent: Encoding = {
     const form = new URLSearchParams({ '': value }).toString().slice(1);
     const strict = component.replace(/[!'()*]/g, (sign) => `%${sign.charCodeAt(0).toString(16).toUpperCase()}`);
     for (const text of [component, encodeURI(value), form, strict]) {
-      yield Buffer.from(text);
-      yield Buffer.from(text.replace(/%[0-9A-F]{2}/g, (code) => code.toLowerCase()));
+      yield text;
+      yield text.replace(/%[0-9A-F]{2}/g, (code) => code.toLowerCase());
     }
   },
 };

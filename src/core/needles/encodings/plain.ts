@@ -3,5 +3,5 @@ import type { Encoding } from '../encoding.js';
 export const plain: Encoding = {
   name: 'plain',
   example: 'ä"/',
-  encode: (value) => [Buffer.from(value)],
+  encode: (value) => [value],
 };

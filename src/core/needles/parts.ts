@@ -1,0 +1,111 @@
+import { weakness } from './weak.js';
+
+/** A piece of a value that often travels alone. */
+export interface Part {
+  /** What it is of the value, as a phrase: `the password in it`. */
+  is: string;
+  text: string;
+  /** What is left of a value that was cut or wrapped: it is looked for as it stands. */
+  asItStands?: true;
+}
+
+/** Shorter pieces, and ordinary ones, stand in artifacts by chance. */
+const SHORTEST_PART = 8;
+/** Pieces that no structure tells from ordinary text must be longer. */
+const SHORTEST_TAIL = 12;
+const SHORTEST_CUT = 24;
+
+/** The pieces of a value that are looked for besides all of it, each once; none that ordinary text could hold. */
+export function partsOf(value: string): Part[] {
+  const all = [...credentials(value), ...leaves(value), ...pemLines(value), ...lastPart(value), ...cuts(value)];
+  const unique = new Map<string, Part>();
+  for (const part of all) {
+    const { text } = part;
+    if (text !== value && text.length >= SHORTEST_PART && !weakness(text) && !unique.has(text)) unique.set(text, part);
+  }
+  return [...unique.values()];
+}
+
+/** User and password of a URL (RFC 3986, 3.2.1), as they stand and decoded, and what an authorization header makes of both. */
+function credentials(value: string): Part[] {
+  const [, userInfo] = /^[A-Za-z][A-Za-z0-9+.-]*:\/\/([^/?#]*)@/.exec(value) ?? [];
+  if (userInfo === undefined) return [];
+  const colon = userInfo.indexOf(':');
+  const user = colon < 0 ? userInfo : userInfo.slice(0, colon);
+  const password = colon < 0 ? '' : userInfo.slice(colon + 1);
+  const both = [
+    { is: 'the user in it', text: user },
+    { is: 'the password in it', text: password },
+    // Its base64 is one of this text's needles (RFC 7617, 2).
+    { is: 'user and password in it', text: userInfo },
+  ];
+  return both.flatMap(({ is, text }) => [
+    { is, text },
+    { is, text: decoded(text) },
+  ]);
+}
+
+function decoded(text: string): string {
+  try {
+    return decodeURIComponent(text);
+  } catch {
+    return text;
+  }
+}
+
+/** The texts of a JSON document that look like secrets. */
+function leaves(value: string): Part[] {
+  if (!/^\s*[[{]/.test(value)) return [];
+  let document: unknown;
+  try {
+    document = JSON.parse(value);
+  } catch {
+    return [];
+  }
+  const found: Part[] = [];
+  const visit = (node: unknown, key: string): void => {
+    if (typeof node === 'string') {
+      const is = `${key === '' ? 'a text' : key} in it`;
+      if (looksSecret(node)) found.push({ is, text: node });
+      found.push(...pemLines(node).map(({ text }) => ({ is: `a line of ${is}`, text, asItStands: true as const })));
+    } else if (node && typeof node === 'object')
+      for (const [name, inner] of Object.entries(node)) visit(inner, Array.isArray(node) ? key : name);
+  };
+  visit(document, '');
+  return found;
+}
+
+/** The lines of the body of PEM blocks (RFC 7468, section 3); the first line of many keys of one kind begins alike. */
+function pemLines(value: string): Part[] {
+  const bodies = [...value.matchAll(/-----BEGIN [^-]+-----([\s\S]*?)-----END /g)].map(([, body = '']) => body);
+  return bodies.flatMap((body) =>
+    body
+      .split(/[\r\n]+|\\n/)
+      .filter((line) => /^[A-Za-z0-9+/=]{20,}$/.test(line))
+      .map((text) => ({ is: 'a line of the key in it', text, asItStands: true as const })),
+  );
+}
+
+/** What is secret in `kind_live_3f...`, and the signature of a token of several parts. */
+function lastPart(value: string): Part[] {
+  if (/\s|:\/\//.test(value)) return [];
+  const text = /[._:|/~-]([A-Za-z0-9+=]+)$/.exec(value)?.[1] ?? '';
+  return text.length >= SHORTEST_TAIL && looksSecret(text) ? [{ is: 'its last part', text }] : [];
+}
+
+/** Two thirds from either end: what is left where a log or a screen cuts a value. Of an address that would be its host. */
+function cuts(value: string): Part[] {
+  if (value.length < SHORTEST_CUT || /\s|:\/\//.test(value)) return [];
+  const length = Math.max(SHORTEST_CUT * (2 / 3), Math.ceil((value.length * 2) / 3));
+  return [
+    { is: 'its beginning', text: value.slice(0, length), asItStands: true },
+    { is: 'its end', text: value.slice(-length), asItStands: true },
+  ];
+}
+
+/** Long, in one word, of several kinds of signs; no address, no plain name. */
+function looksSecret(text: string): boolean {
+  if (text.length < SHORTEST_TAIL || /\s|:\/\/|@/.test(text)) return false;
+  const kinds = [/[a-z]/, /[A-Z]/, /\d/, /[^A-Za-z0-9]/].filter((kind) => kind.test(text)).length;
+  return /\d/.test(text) && kinds >= 2;
+}
