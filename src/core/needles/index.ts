@@ -59,9 +59,11 @@ export function needlesFor<Owner>(sought: Iterable<Sought<Owner>>): Needle<Owner
     const add: Add = (form, encoding, unbroken) => {
       const key = keyOf(form);
       if (key.length < SHORTEST_NEEDLE) return;
-      const known = needles.get(key);
+      // Pieces of two forms that are alike are told apart by what stands around them.
+      const id = unbroken === undefined ? key : `${key}\0${unbroken}`;
+      const known = needles.get(id);
       if (!known)
-        needles.set(key, {
+        needles.set(id, {
           bytes: Buffer.from(key, 'latin1'),
           encoding,
           owners: [owner],
