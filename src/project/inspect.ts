@@ -17,6 +17,7 @@ import { isBelow, shownPath } from '../host/paths.js';
 import { newestReceipt, readKey } from '../host/state.js';
 import { expandPaths, type FoundFiles, findFiles, type NotRead } from '../host/walk.js';
 import { today, type World } from '../host/world.js';
+import { looseValues } from './loose-files.js';
 import { bundleOf, type Project, stageOf } from './open.js';
 import { BuildParts } from './parts.js';
 import { Resolver } from './resolve.js';
@@ -48,7 +49,7 @@ export async function inspect(project: Project, request: InspectRequest, world: 
   const stage = stageOf(project, request.stage ?? stageOfNewestReceipt(project, bundles));
   const targets = await findTargets(project, bundles, request, world);
   const { asked: resolution, all } = new Resolver(project, world.env).for(stage);
-  const plan = planSearch(project.contract, stage.name, all);
+  const plan = planSearch(project.contract, stage.name, all, await looseValues(project));
   const inspection = new Inspection(project, plan, all, resolution);
   for (const target of targets) inspection.target(target, request.paths.length === 0, request.caches === true);
   return inspection.report(today(world));

@@ -2,12 +2,11 @@ import { existsSync, readFileSync } from 'node:fs';
 import { dirname, join, sep } from 'node:path';
 import { glob } from 'tinyglobby';
 import { nameOf } from '../core/draft/file-names.js';
-import { wholeSecrets } from '../core/inspect/plan.js';
+import { wholeNeedles } from '../core/inspect/plan.js';
 import type { LintFinding } from '../core/lint/model.js';
 import { dependencyRule, type PackageFile } from '../core/lint/repository/dependencies.js';
 import type { Past, RepositoryFacts } from '../core/lint/repository/facts.js';
 import { lintRepositoryFacts } from '../core/lint/repository/index.js';
-import { needlesFor } from '../core/needles/index.js';
 import { readsIn } from '../core/reads/index.js';
 import type { Resolution } from '../core/resolve/resolve.js';
 import { findAll } from '../core/search/matcher.js';
@@ -107,7 +106,7 @@ async function searchHistory(
   stages: readonly Resolution[],
   world: World,
 ): Promise<Pick<RepositoryFacts, 'pastValues'>> {
-  const needles = needlesFor(wholeSecrets(contract, stages));
+  const needles = wholeNeedles(contract, stages);
   if (needles.length === 0) return { pastValues: [] };
   const all = blobsOf(root).slice(0, MOST_BLOBS);
   const sizes = blobSizes(
@@ -132,7 +131,7 @@ async function searchHistory(
       const blob = chosen[index];
       if (!blob) return;
       for (const { needle } of findAll(matcher, content)) {
-        for (const { variable, stage } of needles[needle]?.owners ?? []) {
+        for (const { variable, stage = '' } of needles[needle]?.owners ?? []) {
           const key = `${variable}\0${blob.path}`;
           const known = hits.get(key) ?? { variable, stages: new Set<string>(), blob };
           known.stages.add(stage);

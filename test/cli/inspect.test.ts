@@ -94,6 +94,23 @@ describe('leaks', () => {
     ]);
   });
 
+  test('of env files that no stage has as a layer, since a tool may have read them by itself', () => {
+    const project = ferryProject({
+      'web/.env.local':
+        'FARE_SIGNING_KEY=made-up-local-signing-key-0007\nVITE_FERRY_API_URL=https://local.saltmarsh.test\n',
+      'web/.env.example': 'FARE_SIGNING_KEY=made-up-example-key-00000000000008\n',
+      'dist/a.js': 'made-up-local-signing-key-0007 https://local.saltmarsh.test made-up-example-key-00000000000008',
+    });
+    const { report } = project.json(inspect);
+    expect(() => reportSchema.parse(report)).not.toThrow();
+    expect(report.findings.map(({ message, stage }: { message: string; stage?: string }) => [message, stage])).toEqual([
+      [
+        'holds the value of FARE_SIGNING_KEY in web/.env.local (no layer of any stage), which is for the server alone',
+        undefined,
+      ],
+    ]);
+  });
+
   test('in every kind of file, hidden ones and binaries too', () => {
     const names = ['index.html', 'a.json', 'a.js.map', '.well-known/x', 'a.bin', 'a.woff2', 'no-ending'];
     const binary = Buffer.concat([Buffer.from([0, 255, 254]), Buffer.from(key), Buffer.from([0, 1])]);

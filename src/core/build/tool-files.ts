@@ -3,7 +3,7 @@ import { toolchains } from '../contract/toolchains.js';
 import type { RawFinding } from '../findings/finding.js';
 import { Names } from '../lint/names.js';
 import type { GivenValue } from '../receipt/staleness.js';
-import type { Offer, ReadLayer } from '../resolve/layers.js';
+import { literalText, type Offer, type ReadLayer } from '../resolve/layers.js';
 import { reveal, type Secret } from '../secret.js';
 import { joinWords } from '../text/nearest.js';
 
@@ -96,8 +96,7 @@ function placeOf(path: string, { line, column }: Offer['source']) {
 }
 
 /** A value with references in it cannot be compared without the tool's own way of expanding them. */
-function differs({ value }: Offer, mine: Secret): boolean {
-  if (value.kind === 'plain') return reveal(value.text) !== reveal(mine);
-  const text = value.template.map((part) => (part.kind === 'text' ? part.text : undefined));
-  return !text.includes(undefined) && text.join('') !== reveal(mine);
+function differs(offer: Offer, mine: Secret): boolean {
+  const text = literalText(offer);
+  return text !== undefined && reveal(text) !== reveal(mine);
 }

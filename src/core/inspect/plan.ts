@@ -1,8 +1,9 @@
 import type { Contract, Reach, Variable } from '../contract/contract.js';
+import { namesOf } from '../contract/names.js';
 import { type Needle, needlesFor, type Sought } from '../needles/index.js';
 import { partsOf } from '../needles/parts.js';
 import { SHORTEST_NEEDLE, weakness } from '../needles/weak.js';
-import { type Resolution, reachOf } from '../resolve/resolve.js';
+import { type NamedValue, type Resolution, reachOf } from '../resolve/resolve.js';
 import { reveal, type Secret } from '../secret.js';
 
 /**
@@ -16,7 +17,10 @@ export interface Owner {
   role: Role;
   variable: string;
   reach: Reach;
-  stage: string;
+  /** Absent for a value that stands in a file which no stage has as a layer. */
+  stage?: string;
+  /** Where such a value stands. */
+  file?: string;
   /** Where only a piece of the value is looked for: what it is of it, and whose whole value is meant. */
   part?: { is: string; of: Owner };
 }
@@ -45,9 +49,14 @@ const SHORTEST_MASKED = 4;
 
 /**
  * What to look for when the artifacts of one stage are inspected: every build and server value of every stage, since the
- * leaked one may be in no layer of this stage; this stage's public values; and the other stages' public values.
+ * leaked one may be in no layer of this stage; those of env files that no stage has as a layer, `loose`; this stage's public values; and the other stages' public values.
  */
-export function planSearch(contract: Contract, stage: string, resolutions: readonly Resolution[]): SearchPlan {
+export function planSearch(
+  contract: Contract,
+  stage: string,
+  resolutions: readonly Resolution[],
+  loose: readonly NamedValue[] = [],
+): SearchPlan {
   const ordered = [...resolutions].sort((a, b) => Number(b.stage.name === stage) - Number(a.stage.name === stage));
   const publicValues = ordered
     .flatMap((resolution) => publicCandidates(resolution, stage))
@@ -57,11 +66,11 @@ export function planSearch(contract: Contract, stage: string, resolutions: reado
   const foreign = publicValues.filter(
     ({ owner, value }) => owner.role === 'foreign' && !presentTexts.has(reveal(value)),
   );
-  const secrets = secretsToSeek(contract, ordered);
+  const secrets = secretsToSeek(contract, ordered, loose);
   return {
     needles: needlesFor([...secrets.sought, ...present.map(sought), ...unique(foreign).map(sought)]),
     notSearched: secrets.notSearched,
-    masked: maskNeedles(contract, ordered),
+    masked: maskNeedles(contract, ordered, loose),
   };
 }
 
@@ -72,26 +81,29 @@ export function planSearch(contract: Contract, stage: string, resolutions: reado
 export function secretsToSeek(
   contract: Contract,
   resolutions: readonly Resolution[],
+  loose: readonly NamedValue[] = [],
 ): { sought: Sought<Owner>[]; notSearched: Unsought[] } {
   const publicTexts = new Map(
     resolutions.flatMap((one) => publicCandidates(one, '')).map(({ owner, value }) => [reveal(value), owner.variable]),
   );
   const result: ReturnType<typeof secretsToSeek> = { sought: [], notSearched: [] };
-  for (const candidate of secretsOf(contract, resolutions)) {
+  for (const candidate of secretsOf(contract, resolutions, loose)) {
     const text = reveal(candidate.value);
     const twin = publicTexts.get(text);
     const rule = contract.variables.get(candidate.owner.variable)?.search ?? 'auto';
     const because = whyNot(rule, text, twin);
     const { variable, stage } = candidate.owner;
-    if (because) result.notSearched.push({ variable, stage, because });
+    if (because && stage !== undefined) result.notSearched.push({ variable, stage, because });
+    else if (because) continue;
     else result.sought.push(sought(candidate), ...piecesOf(contract, candidate, publicTexts));
   }
   return result;
 }
 
 /** Whole values alone: in source code a piece of one is an ordinary text more often than not. */
-export function wholeSecrets(contract: Contract, resolutions: readonly Resolution[]): Sought<Owner>[] {
-  return secretsToSeek(contract, resolutions).sought.filter(({ owner }) => !owner.part);
+export function wholeNeedles(contract: Contract, resolutions: readonly Resolution[]): Needle<Owner>[] {
+  const whole = secretsToSeek(contract, resolutions).sought.filter(({ owner }) => !owner.part);
+  return needlesFor(whole).filter(({ unbroken }) => unbroken === undefined);
 }
 
 /** A piece that a public value holds too would be found wherever that is. */
@@ -118,8 +130,12 @@ function whyNot(rule: Variable['search'], text: string, twin: string | undefined
 }
 
 /** The needles of all that may not be shown, weak values included as far as a mask makes sense. */
-function maskNeedles(contract: Contract, resolutions: readonly Resolution[]): Needle<Owner>[] {
-  const secrets = secretsOf(contract, resolutions);
+function maskNeedles(
+  contract: Contract,
+  resolutions: readonly Resolution[],
+  loose: readonly NamedValue[],
+): Needle<Owner>[] {
+  const secrets = secretsOf(contract, resolutions, loose);
   const weak = secrets.filter(
     ({ value }) => weakness(reveal(value)) && Buffer.byteLength(reveal(value)) >= SHORTEST_MASKED,
   );
@@ -130,8 +146,9 @@ function maskNeedles(contract: Contract, resolutions: readonly Resolution[]): Ne
   ];
 }
 
-function secretsOf(contract: Contract, resolutions: readonly Resolution[]): Candidate[] {
-  return unique(resolutions.flatMap((resolution) => secretCandidates(contract, resolution)));
+function secretsOf(contract: Contract, resolutions: readonly Resolution[], loose: readonly NamedValue[]): Candidate[] {
+  const ofStages = resolutions.flatMap((resolution) => secretCandidates(contract, resolution));
+  return unique([...ofStages, ...loose.flatMap((one) => looseCandidate(contract, one))]);
 }
 
 function sought({ owner, value }: Candidate): Sought<Owner> {
@@ -157,6 +174,17 @@ function secretCandidates(contract: Contract, { stage, values, undeclared, overr
     owner: { role: 'secret', variable: name, reach: reachOf(contract, name), stage: stage.name } as const,
     value,
   }));
+}
+
+/** A name that reads as a public variable of some bundle is that variable. */
+function looseCandidate(contract: Contract, { name, value, from }: NamedValue): Candidate[] {
+  const variable = [...contract.variables.values()].find(
+    (one) => one.name === name || one.aka.includes(name) || Object.values(namesOf(contract, one)).includes(name),
+  );
+  const reach = variable?.reach ?? 'server';
+  if (reach === 'public' || reveal(value) === '') return [];
+  const file = { ...(from.path && { file: from.path }) };
+  return [{ owner: { role: 'secret', variable: variable?.name ?? name, reach, ...file }, value }];
 }
 
 /** The same value of the same variable in several stages is looked for once, as the first stage's. */

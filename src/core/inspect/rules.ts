@@ -31,7 +31,7 @@ export function hitFindings(hits: readonly LocatedHit[], where: FoundIn): RawFin
       {
         ...said,
         variable: owner.variable,
-        stage: owner.stage,
+        ...(owner.stage && { stage: owner.stage }),
         ...(where.bundle && { bundle: where.bundle }),
         place,
         encoding: [...encoding],
@@ -52,7 +52,7 @@ export function manyMoreFinding(owner: Owner, path: string, more: number, where:
       ...said,
       message,
       variable: owner.variable,
-      stage: owner.stage,
+      ...(owner.stage && { stage: owner.stage }),
       ...(where.bundle && { bundle: where.bundle }),
       place: { path, inside: [] },
     },
@@ -68,8 +68,9 @@ function saidOf(owner: Owner, { stage, part }: FoundIn): Said | undefined {
 }
 
 /** `the value of KEY`, `its beginning`, of which the variable is named. */
-function whatOf({ variable, part }: Owner): string {
-  return part ? `${part.is} (of the value of ${variable})` : `the value of ${variable}`;
+function whatOf({ variable, part, file }: Owner): string {
+  const whole = `the value of ${variable}${file ? ` in ${file} (no layer of any stage)` : ''}`;
+  return part ? `${part.is} (of ${whole})` : whole;
 }
 
 /** No browser gets these files, so it is no error; but whoever gets them has the value. */

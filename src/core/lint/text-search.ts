@@ -1,6 +1,5 @@
 import type { Contract } from '../contract/contract.js';
-import { wholeSecrets } from '../inspect/plan.js';
-import { needlesFor } from '../needles/index.js';
+import { wholeNeedles } from '../inspect/plan.js';
 import { weakness } from '../needles/weak.js';
 import type { Resolution } from '../resolve/resolve.js';
 import { findAll, type Matcher } from '../search/matcher.js';
@@ -40,8 +39,9 @@ export class TextSearch {
       else if (known) known.written.push(written);
       else needles.set(key, { bytes, written: [written] });
     };
-    for (const { bytes, encoding, owners } of needlesFor(wholeSecrets(contract, stages)))
-      for (const { variable, stage } of owners) add(bytes, { kind: 'secret', variable, stages: [stage], encoding });
+    for (const { bytes, encoding, owners } of wholeNeedles(contract, stages))
+      for (const { variable, stage = '' } of owners)
+        add(bytes, { kind: 'secret', variable, stages: [stage], encoding });
     for (const { stage, values } of stages) {
       for (const { variable, value } of values.values()) {
         if (variable.reach !== 'public' || !value) continue;

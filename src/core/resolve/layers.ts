@@ -23,6 +23,13 @@ export interface Offer {
   value: { kind: 'template'; template: Template; at(offset: number): Position } | { kind: 'plain'; text: Secret };
 }
 
+/** An offer's value where it is the same for every reader: one with references in it is each tool's own to expand. */
+export function literalText({ value }: Offer): Secret | undefined {
+  if (value.kind === 'plain') return value.text;
+  const texts = value.template.map((part) => (part.kind === 'text' ? part.text : undefined));
+  return texts.includes(undefined) ? undefined : new Secret(texts.join(''));
+}
+
 /** What became of a layer, for the listing under the values. */
 export interface ReadLayer {
   name: string;
