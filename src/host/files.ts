@@ -1,5 +1,15 @@
 import { createHash } from 'node:crypto';
-import { closeSync, mkdirSync, openSync, readdirSync, readFileSync, readSync, type Stats, statSync } from 'node:fs';
+import {
+  closeSync,
+  fstatSync,
+  mkdirSync,
+  openSync,
+  readdirSync,
+  readFileSync,
+  readSync,
+  type Stats,
+  statSync,
+} from 'node:fs';
 import { dirname } from 'node:path';
 
 /** Why a file could not be read, in words that go behind its name. */
@@ -75,6 +85,42 @@ export function readRange(path: string, start: number, end: number): Uint8Array 
     return bytes.subarray(0, filled);
   } finally {
     closeSync(file);
+  }
+}
+
+/** A file's bytes at any place, of the file as it was when it was opened. */
+export class FileSource {
+  readonly size: number;
+  readonly #file: number;
+
+  /** @throws the file system's error */
+  constructor(path: string) {
+    this.#file = openSync(path, 'r');
+    this.size = fstatSync(this.#file).size;
+  }
+
+  read(offset: number, length: number): Uint8Array {
+    const bytes = new Uint8Array(Math.max(0, Math.min(length, this.size - offset)));
+    let filled = 0;
+    while (filled < bytes.length) {
+      const count = readSync(this.#file, bytes, filled, bytes.length - filled, offset + filled);
+      if (count === 0) break;
+      filled += count;
+    }
+    return bytes.subarray(0, filled);
+  }
+
+  *chunks(): Iterable<Uint8Array> {
+    for (let at = 0; at < this.size; ) {
+      const piece = this.read(at, 256 * 1024);
+      if (piece.length === 0) return;
+      yield piece;
+      at += piece.length;
+    }
+  }
+
+  close(): void {
+    closeSync(this.#file);
   }
 }
 

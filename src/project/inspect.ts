@@ -21,7 +21,7 @@ import { looseValues } from './loose-files.js';
 import { bundleOf, type Project, stageOf } from './open.js';
 import { BuildParts } from './parts.js';
 import { Resolver } from './resolve.js';
-import { type FileHits, FileSearcher } from './search-files.js';
+import { type DeepHits, FileSearcher } from './search-files.js';
 import { ShownPaths } from './shown-paths.js';
 
 export interface InspectRequest {
@@ -51,7 +51,7 @@ export async function inspect(project: Project, request: InspectRequest, world: 
   const { asked: resolution, all } = new Resolver(project, world.env).for(stage);
   const plan = planSearch(project.contract, stage.name, all, await looseValues(project));
   const inspection = new Inspection(project, plan, all, resolution);
-  for (const target of targets) inspection.target(target, request.paths.length === 0, request.caches === true);
+  for (const target of targets) await inspection.target(target, request.paths.length === 0, request.caches === true);
   return inspection.report(today(world));
 }
 
@@ -85,7 +85,7 @@ class Inspection {
   }
 
   /** @param whole whether the target is a bundle's whole output, so that what is not there can be missed */
-  target({ bundle, found }: Target, whole: boolean, caches: boolean): void {
+  async target({ bundle, found }: Target, whole: boolean, caches: boolean): Promise<void> {
     this.#coverage.unread.push(...found.unread.map((one) => this.#unread(one)));
     this.#coverage.passedOver.push(...found.passedOver.map((one) => this.#unread(one)));
     const seen = new Set<string>();
@@ -98,7 +98,7 @@ class Inspection {
         skipped.add(parts?.caches.find((cache) => isBelow(path, cache)) ?? path);
         continue;
       }
-      const present = this.#file(path, part, bundle);
+      const present = await this.#file(path, part, bundle);
       if (part === 'cache') continue;
       shipped.push(path);
       for (const variable of present) seen.add(variable);
@@ -128,27 +128,29 @@ class Inspection {
   }
 
   /** @returns the public variables whose present value is in the file */
-  #file(path: string, part: Part, bundle: Bundle | undefined): string[] {
-    let result: FileHits;
+  async #file(path: string, part: Part, bundle: Bundle | undefined): Promise<string[]> {
+    let result: DeepHits;
     try {
-      result = this.#searcher.search(path);
+      result = await this.#searcher.searchDeep(path);
     } catch (error) {
       this.#coverage.unread.push(this.#unread({ path, because: describeFileError(error) }));
       return [];
     }
     const where: FoundIn = { stage: this.resolution.stage.name, part, ...(bundle && { bundle: bundle.name }) };
+    const shown = this.#paths.of(path);
     this.#coverage.files++;
-    this.#coverage.bytes += result.bytes;
-    if (result.compressed) {
-      this.#coverage.unread.push(
-        this.#unread({ path, because: `is compressed (${result.compressed}), and this version does not look inside` }),
-      );
+    this.#coverage.members += result.all.length - 1;
+    for (const { inside, because } of result.unread)
+      this.#coverage.unread.push({ path: shown, inside: inside.map((name) => this.#paths.mask(name)), because });
+    for (const { bytes, hits, more, inside } of result.all) {
+      this.#coverage.bytes += bytes;
+      this.#findings.push(...hitFindings(hits, where));
+      for (const { owner, count } of more) {
+        const place = { path: shown, inside: inside.map((name) => this.#paths.mask(name)) };
+        this.#findings.push(...manyMoreFinding(owner, place, count, where));
+      }
     }
-    this.#findings.push(...hitFindings(result.hits, where));
-    for (const { owner, count } of result.more) {
-      this.#findings.push(...manyMoreFinding(owner, this.#paths.of(path), count, where));
-    }
-    return result.present.map(({ owner }) => owner.variable);
+    return result.all.flatMap(({ present }) => present.map(({ owner }) => owner.variable));
   }
 
   #staleness(bundle: Bundle, files: readonly string[], seen: ReadonlySet<string>): void {

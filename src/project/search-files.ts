@@ -1,33 +1,60 @@
+import { basename } from 'node:path';
 import type { Excerpt, Place } from '../core/findings/finding.js';
-import { compressionOf } from '../core/inspect/compressed.js';
 import { isPiece, MOST_PLACES, type ValueHit, valueHits, wholeForms } from '../core/inspect/hits.js';
 import { Masker } from '../core/inspect/masked-text.js';
 import type { Owner, SearchPlan } from '../core/inspect/plan.js';
 import type { LocatedHit } from '../core/inspect/rules.js';
 import type { Needle } from '../core/needles/index.js';
+import { Capture } from '../core/search/capture.js';
 import { Locator } from '../core/search/locate.js';
 import type { Hit, Matcher } from '../core/search/matcher.js';
 import { sampledGrams } from '../core/search/sampled-grams.js';
 import { excerptOf } from '../core/text/frame.js';
 import type { Position } from '../core/text/positions.js';
-import { readRange, streamFile } from '../host/files.js';
+import { HEAD_BYTES, type Member } from '../core/unpack/format.js';
+import { formatOf } from '../core/unpack/index.js';
+import { Budget, type Limits, usualLimits } from '../core/unpack/limits.js';
+import { type Stored, walkContainer } from '../core/unpack/walk.js';
+import { FileSource, readRange, streamFile } from '../host/files.js';
 import type { ShownPaths } from './shown-paths.js';
 import { Tracer } from './trace.js';
 
 const EXCERPT_BYTES = 60;
 
-/** What a search of one file gave. */
+/** What a search of one file, or of one member of a container, gave. */
 export interface FileHits {
-  path: string;
+  /** From the container's member inwards; empty for the file itself. */
+  inside: readonly string[];
   bytes: number;
-  /** Set where the bytes are those of a compressed container, which this version does not open. */
-  compressed?: string;
   /** What must not be there, with its place in lines and columns. */
   hits: LocatedHit[];
   /** Public values of the stage, which may be there: only their offsets are worth the time. */
   present: ValueHit[];
   /** Occurrences of a value beyond the first {@link MOST_PLACES}. */
   more: { owner: Owner; count: number }[];
+}
+
+/** A file with all that is in it. */
+export interface DeepHits {
+  /** The file first, then its members. */
+  all: FileHits[];
+  unread: { inside: readonly string[]; because: string }[];
+}
+
+/** What the first look at some bytes gave. */
+interface Raw {
+  hits: Hit[];
+  perNeedle: Map<number, number>;
+  bytes: number;
+  head: Uint8Array;
+}
+
+/** Bytes that were looked at, for a closer look at some places of them. */
+interface Inspected {
+  path: string;
+  inside: readonly string[];
+  read(from: number, to: number): Uint8Array;
+  positions(offsets: readonly number[]): Position[];
 }
 
 /** Searches files for the needles of a plan, in memory that does not grow with them. */
@@ -39,53 +66,145 @@ export class FileSearcher {
   constructor(
     readonly plan: SearchPlan,
     readonly paths: ShownPaths,
+    readonly limits: Limits = usualLimits,
   ) {
     this.#matcher = sampledGrams(plan.needles.map(({ bytes }) => bytes));
     this.#masker = new Masker(plan.masked);
   }
 
-  /** @throws the file system's error where the file cannot be read */
+  /** The file's own bytes alone. @throws the file system's error where the file cannot be read */
   search(path: string): FileHits {
-    const hits: Hit[] = [];
-    const perNeedle = new Map<number, number>();
-    let bytes = 0;
-    let head: Uint8Array = new Uint8Array(0);
-    this.#matcher.start();
-    streamFile(path, this.#matcher.window, (chunk) => {
-      if (bytes === 0) head = chunk.slice(0, 8);
-      bytes += chunk.length;
-      this.#matcher.feed(chunk.length, (needle, start, end) => {
-        const known = perNeedle.get(needle) ?? 0;
-        perNeedle.set(needle, known + 1);
-        if (known < MOST_PLACES) hits.push({ needle, start, end });
+    return this.#closer(this.#file(path), this.#look(path), []);
+  }
+
+  /** The file, and where it is a container all that is in it. @throws the file system's error where it cannot be read */
+  async searchDeep(path: string): Promise<DeepHits> {
+    const raw = this.#look(path);
+    if (!formatOf(raw.head, path)) return { all: [this.#closer(this.#file(path), raw, [])], unread: [] };
+    const members: FileHits[] = [];
+    const unread: DeepHits['unread'] = [];
+    const source = new FileSource(path);
+    try {
+      const budget = new Budget(this.limits, source.size, () => performance.now());
+      const stored = await walkContainer<Raw>(source, basename(path), [], budget, {
+        look: (_, chunks) => this.#lookInside(chunks),
+        done: async (inside, member, found, inner) => {
+          members.push(await this.#member(path, inside, member, found, inner));
+        },
+        unread: (inside, because) => void unread.push({ inside, because }),
       });
-      return false;
-    });
-    const { needles } = this.plan;
-    const found = valueHits(
-      wholeForms(hits, needles, (from, to) => readRange(path, from, to)),
-      needles,
-    );
-    const isPresent = ({ owner }: ValueHit) => owner.role === 'present';
-    const compressed = compressionOf(head, path);
-    return {
-      path,
-      bytes,
-      ...(compressed && { compressed }),
-      hits: this.#located(
-        path,
-        found.filter((hit) => !isPresent(hit)),
-      ),
-      present: found.filter(isPresent),
-      more: this.#more(perNeedle),
-    };
+      return { all: [this.#closer(this.#file(path), raw, stored ?? []), ...members], unread };
+    } finally {
+      source.close();
+    }
   }
 
   /** The place of a stretch of a file, and how it looks. */
   place(path: string, offset: number, length: number): { place: Place; excerpt?: Excerpt } {
-    const [position] = this.#positions(path, [offset]);
-    const excerpt = position && this.#excerpt(path, position.line, offset, offset + length);
+    const file = this.#file(path);
+    const [position] = file.positions([offset]);
+    const excerpt = position && this.#excerpt(file, position.line, offset, offset + length);
     return { place: { path: this.paths.of(path), inside: [], ...position, length }, ...(excerpt && { excerpt }) };
+  }
+
+  #look(path: string): Raw {
+    const raw = this.#begin();
+    streamFile(path, this.#matcher.window, (chunk) => {
+      if (raw.bytes === 0) raw.head = chunk.slice(0, HEAD_BYTES);
+      this.#feed(chunk.length, raw);
+      return false;
+    });
+    return raw;
+  }
+
+  async #lookInside(chunks: AsyncIterable<Uint8Array>): Promise<Raw> {
+    const raw = this.#begin();
+    const { window } = this.#matcher;
+    for await (const chunk of chunks) {
+      for (let at = 0; at < chunk.length; at += window.length) {
+        const piece = chunk.subarray(at, at + window.length);
+        window.set(piece);
+        this.#feed(piece.length, raw);
+      }
+    }
+    return raw;
+  }
+
+  #begin(): Raw {
+    this.#matcher.start();
+    return { hits: [], perNeedle: new Map(), bytes: 0, head: new Uint8Array(0) };
+  }
+
+  #feed(length: number, raw: Raw): void {
+    raw.bytes += length;
+    this.#matcher.feed(length, (needle, start, end) => {
+      const known = raw.perNeedle.get(needle) ?? 0;
+      raw.perNeedle.set(needle, known + 1);
+      if (known < MOST_PLACES) raw.hits.push({ needle, start, end });
+    });
+  }
+
+  /** @param stored what of the bytes is told as an inner member's */
+  #closer(inspected: Inspected, { hits, perNeedle, bytes }: Raw, stored: readonly Stored[]): FileHits {
+    const { needles } = this.plan;
+    const own = hits.filter(
+      ({ start, end }) => !stored.some(({ offset, length }) => offset <= start && end <= offset + length),
+    );
+    const found = valueHits(
+      wholeForms(own, needles, (from, to) => inspected.read(from, to)),
+      needles,
+    );
+    const isPresent = ({ owner }: ValueHit) => owner.role === 'present';
+    return {
+      inside: inspected.inside,
+      bytes,
+      hits: this.#located(
+        inspected,
+        found.filter((hit) => !isPresent(hit)),
+      ),
+      present: found.filter(isPresent),
+      more: stored.length > 0 ? [] : this.#more(perNeedle),
+    };
+  }
+
+  #file(path: string): Inspected {
+    return {
+      path,
+      inside: [],
+      read: (from, to) => readRange(path, from, to),
+      positions: (offsets) => {
+        const locator = new Locator(offsets);
+        streamFile(path, this.#buffer, (chunk) => {
+          locator.feed(chunk);
+          return locator.done;
+        });
+        return locator.positions;
+      },
+    };
+  }
+
+  /** A member with hits is gone through once more, to keep what stands around them. */
+  async #member(
+    path: string,
+    inside: readonly string[],
+    member: Member,
+    raw: Raw,
+    stored: readonly Stored[],
+  ): Promise<FileHits> {
+    const reach = EXCERPT_BYTES + this.#masker.margin;
+    const windows = raw.hits.map(({ needle, start, end }) => {
+      const around = Math.max(reach, 2 * (this.plan.needles[needle]?.unbroken?.length ?? 0));
+      return { from: start - around, to: end + around };
+    });
+    const capture = new Capture(windows);
+    if (windows.length > 0) for await (const chunk of member.chunks()) capture.feed(chunk);
+    const inspected: Inspected = {
+      path,
+      inside,
+      read: (from, to) => capture.read(from, to),
+      positions: (offsets) => offsets.map((offset) => capture.position(offset)),
+    };
+    return this.#closer(inspected, raw, stored);
   }
 
   #more(perNeedle: ReadonlyMap<number, number>): FileHits['more'] {
@@ -103,40 +222,29 @@ export class FileSearcher {
     return [...most.values()];
   }
 
-  #located(path: string, hits: readonly ValueHit[]): LocatedHit[] {
+  #located(inspected: Inspected, hits: readonly ValueHit[]): LocatedHit[] {
     if (hits.length === 0) return [];
-    const positions = this.#positions(
-      path,
-      hits.map(({ start }) => start),
-    );
-    const tracer = new Tracer(path, this.paths, this.plan, this.#masker);
+    const { path, inside } = inspected;
+    const positions = inspected.positions(hits.map(({ start }) => start));
+    const tracer = inside.length === 0 ? new Tracer(path, this.paths, this.plan, this.#masker) : undefined;
     return hits.map(({ owner, encoding, start, end }, index) => {
       const place = {
         path: this.paths.of(path),
-        inside: [],
+        inside: inside.map((name) => this.paths.mask(name)),
         ...(positions[index] as Position),
         length: end - start,
       };
-      const traced = tracer.trace(owner, place);
-      const excerpt = traced?.excerpt ?? this.#excerpt(path, place.line, start, end);
+      const traced = tracer?.trace(owner, place);
+      const excerpt = traced?.excerpt ?? this.#excerpt(inspected, place.line, start, end);
       return { owner, encoding, place, ...(traced && { origin: traced.origin }), ...(excerpt && { excerpt }) };
     });
   }
 
-  #positions(path: string, offsets: readonly number[]): Position[] {
-    const locator = new Locator(offsets);
-    streamFile(path, this.#buffer, (chunk) => {
-      locator.feed(chunk);
-      return locator.done;
-    });
-    return locator.positions;
-  }
-
   /** The surroundings of a hit, masked; nothing where they are not text. */
-  #excerpt(path: string, line: number, start: number, end: number): Excerpt | undefined {
+  #excerpt(inspected: Inspected, line: number, start: number, end: number): Excerpt | undefined {
     const { margin } = this.#masker;
     const from = Math.max(0, start - EXCERPT_BYTES - margin);
-    const bytes = readRange(path, from, end + EXCERPT_BYTES + margin);
+    const bytes = inspected.read(from, end + EXCERPT_BYTES + margin);
     const lineStart = bytes.subarray(0, start - from).lastIndexOf(0x0a) + 1;
     const feed = bytes.indexOf(0x0a, end - from);
     const pieceStart = Math.max(lineStart, start - from - EXCERPT_BYTES, 0);

@@ -1,6 +1,6 @@
 import { dirname, join, resolve } from 'node:path';
 import type { Excerpt, Origin, Place } from '../core/findings/finding.js';
-import { valueHits } from '../core/inspect/hits.js';
+import { valueHits, wholeForms } from '../core/inspect/hits.js';
 import type { Masker } from '../core/inspect/masked-text.js';
 import type { Owner, SearchPlan } from '../core/inspect/plan.js';
 import { inlineSourceMap, SourceMap, sourceMapAddress } from '../core/inspect/source-map.js';
@@ -93,7 +93,12 @@ export class Tracer {
   }
 
   #valuesIn(bytes: Uint8Array) {
-    return valueHits(findAll(this.#matcher, bytes), this.plan.needles);
+    const { needles } = this.plan;
+    const hits = findAll(this.#matcher, bytes);
+    return valueHits(
+      wholeForms(hits, needles, (from, to) => bytes.subarray(from, to)),
+      needles,
+    );
   }
 
   #sourcePath(source: string): string {

@@ -1,6 +1,8 @@
 import { spawnSync } from 'node:child_process';
-import { mkdirSync, symlinkSync } from 'node:fs';
-import { gzipSync } from 'node:zlib';
+import { mkdirSync, readFileSync, symlinkSync } from 'node:fs';
+import { brotliCompressSync, gzipSync } from 'node:zlib';
+import { createPackage } from '@electron/asar';
+import { pack } from 'tar-stream';
 import { describe, expect, test } from 'vitest';
 import { reportSchema } from '../../src/core/report/schema.js';
 import { ferryContract, ferryProject, secrets } from '../support/adder.js';
@@ -162,6 +164,54 @@ describe('leaks', () => {
   });
 });
 
+describe('in containers', () => {
+  const script = `one();\nfetch("${key}"); // ä`;
+  const places = (findings: (Said & { place: { inside: string[] } })[]) =>
+    findings.map(({ place }) => `${[place.path, ...place.inside].join(' » ')} ${place.line}:${place.column}`);
+
+  test('precompressed twins of a site, each with its place in what is in it', () => {
+    const project = ferryProject({
+      'dist/a.js.gz': gzipSync(script),
+      'dist/a.js.br': brotliCompressSync(script),
+    });
+    const { code, report } = project.json(inspect);
+    expect(() => reportSchema.parse(report)).not.toThrow();
+    expect([code, places(report.findings)]).toEqual([1, ['dist/a.js.br » a.js 2:8', 'dist/a.js.gz » a.js 2:8']]);
+    expect(report.coverage).toMatchObject({ files: 2, members: 2, unread: [] });
+    const ran = project.adder(inspect);
+    expect(ran.stdout).toContain('dist/a.js.gz » a.js:2:8');
+    expect(ran.stdout).toContain('2 | fetch("[masked]"); // ä');
+    expect(ran.stdout).toContain('looked at 2 files and 2 members of containers');
+    project.expectNone([key], ran);
+  });
+
+  test('a desktop archive in an archive: told once, though its bytes stand there as they are', async () => {
+    const project = ferryProject({ 'app/main.js': script, [`app/${key}.txt`]: 'x' });
+    await createPackage(project.path('app'), project.path('out/app.asar'));
+    const archive = pack();
+    archive.entry({ name: 'Desk/app.asar' }, readFileSync(project.path('out/app.asar')));
+    archive.finalize();
+    const pieces: Uint8Array[] = [];
+    for await (const piece of archive) pieces.push(piece as Uint8Array);
+    project.write('dist/desk.tar', Buffer.concat(pieces));
+    const { report } = project.json(inspect);
+    expect(places(report.findings)).toEqual([
+      // The name of a file stands in the archive's own list.
+      expect.stringMatching(/^dist\/desk.tar » Desk\/app.asar 1:/),
+      'dist/desk.tar » Desk/app.asar » main.js 2:8',
+    ]);
+    project.expectNone([key], project.adder(inspect));
+  });
+
+  test('a public value that is in a container alone is there', () => {
+    const build = `import { gzipSync } from 'node:zlib'; import { writeFileSync } from 'node:fs';
+writeFileSync('dist/a.js.gz', gzipSync('x="https://api.saltmarsh.example"'));`;
+    const project = ferryProject({ 'build.mjs': build, 'dist/b.js': 'x' });
+    project.adder(['with', 'production', '--', 'node', 'build.mjs']);
+    expect(project.json(['inspect']).report.findings).toEqual([]);
+  });
+});
+
 describe('values of another stage', () => {
   test('are found, but not inside this stage’s own', () => {
     const project = ferryProject({
@@ -249,9 +299,9 @@ describe('what was looked at', () => {
   test.each<[title: string, files: Record<string, string | Buffer>, unread: [path: string, because: string][]]>([
     ['an output that is not there', {}, [['dist', 'does not exist']]],
     [
-      'a compressed file',
-      { 'dist/a.zip': gzipSync(key) },
-      [['dist/a.zip', 'is compressed (gzip), and this version does not look inside']],
+      'a compressed file of a format that is not opened',
+      { 'dist/a.xz': Buffer.from('fd377a585a0000', 'hex') },
+      [['dist/a.xz', 'is compressed (xz), and Adder does not look inside']],
     ],
   ])('%s is never clean', (_, files, unread) => {
     const { code, report } = ferryProject(files).json(inspect);
@@ -269,7 +319,7 @@ describe('what was looked at', () => {
       stdout: expect.stringContaining('1 thing could not be read:\n  dist is empty'),
     });
     project.write('dist/a.js', key);
-    project.write('dist/a.gz', gzipSync('x'));
+    project.write('dist/a.gz', gzipSync('x').subarray(0, 12));
     expect(project.adder(inspect).code).toBe(1);
     expect(project.adder([...inspect, '--fail-on', 'never']).code).toBe(3);
   });

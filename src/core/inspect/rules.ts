@@ -43,7 +43,7 @@ export function hitFindings(hits: readonly LocatedHit[], where: FoundIn): RawFin
 }
 
 /** The places beyond those that are told one by one. */
-export function manyMoreFinding(owner: Owner, path: string, more: number, where: FoundIn): RawFinding[] {
+export function manyMoreFinding(owner: Owner, place: Place, more: number, where: FoundIn): RawFinding[] {
   const said = saidOf(owner, where);
   if (!said) return [];
   const message = `${said.message}, in ${count(more, 'more place')} of this file`;
@@ -54,7 +54,7 @@ export function manyMoreFinding(owner: Owner, path: string, more: number, where:
       variable: owner.variable,
       ...(owner.stage && { stage: owner.stage }),
       ...(where.bundle && { bundle: where.bundle }),
-      place: { path, inside: [] },
+      place,
     },
   ];
 }

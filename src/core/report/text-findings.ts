@@ -149,8 +149,8 @@ export function countLine(
 
 function coverageLines(coverage: Coverage, options: PrintOptions): string[] {
   const { style, width } = options;
-  const { files, bytes, unread, passedOver = [], notSearched = [] } = coverage;
-  const looked = `looked at ${count(files, 'file')}, ${byteSize(bytes)}`;
+  const { files, members, bytes, unread, passedOver = [], notSearched = [] } = coverage;
+  const looked = `looked at ${count(files, 'file')}${members > 0 ? ` and ${count(members, 'member')} of containers` : ''}, ${byteSize(bytes)}`;
   const lines = [
     unread.length === 0
       ? `${looked}; every byte of them was read`

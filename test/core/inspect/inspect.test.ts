@@ -1,5 +1,4 @@
 import { describe, expect, test } from 'vitest';
-import { compressionOf } from '../../../src/core/inspect/compressed.js';
 import { valueHits, wholeForms } from '../../../src/core/inspect/hits.js';
 import { Masker } from '../../../src/core/inspect/masked-text.js';
 import { planSearch } from '../../../src/core/inspect/plan.js';
@@ -149,11 +148,3 @@ describe('source maps', () => {
     expect(inlineSourceMap('a.js.map')).toBeUndefined();
   });
 });
-
-test.each<[head: number[], path: string, name: string | undefined]>([
-  [[0x50, 0x4b, 3, 4], 'a.apk', 'zip'],
-  [[0x1f, 0x8b, 8], 'a.js', 'gzip'],
-  [[1, 2, 3], 'a.js.br', 'brotli'],
-  [[0x2f, 0x2f], 'a.js', undefined],
-  [[], 'empty', undefined],
-])('%j %s is %s', (head, path, name) => expect(compressionOf(Uint8Array.from(head), path)).toBe(name));

@@ -1,0 +1,50 @@
+import { LINE_FEED, type Position, utf16Length } from '../text/positions.js';
+import { Locator } from './locate.js';
+
+/** Keeps some stretches of bytes that stream by, so that places in them can be looked at afterwards. */
+export class Capture {
+  readonly #kept: { from: number; to: number; bytes: Uint8Array }[];
+  readonly #starts: Locator;
+  #offset = 0;
+
+  /** @param windows in any order; those that overlap are kept as one */
+  constructor(windows: readonly { from: number; to: number }[]) {
+    const merged: { from: number; to: number }[] = [];
+    for (const { from, to } of [...windows].sort((a, b) => a.from - b.from)) {
+      const last = merged.at(-1);
+      if (last && from <= last.to) last.to = Math.max(last.to, to);
+      else merged.push({ from: Math.max(0, from), to });
+    }
+    this.#kept = merged.map((one) => ({ ...one, bytes: new Uint8Array(one.to - one.from) }));
+    this.#starts = new Locator(merged.map(({ from }) => from));
+  }
+
+  feed(chunk: Uint8Array): void {
+    this.#starts.feed(chunk);
+    const end = this.#offset + chunk.length;
+    for (const { from, to, bytes } of this.#kept) {
+      if (to <= this.#offset || from >= end) continue;
+      const first = Math.max(from, this.#offset);
+      bytes.set(chunk.subarray(first - this.#offset, Math.min(to, end) - this.#offset), first - from);
+    }
+    this.#offset = end;
+  }
+
+  /** The place of a byte that was kept, counted on from where its stretch begins. */
+  position(offset: number): Position {
+    const index = this.#kept.findIndex(({ from, to }) => from <= offset && offset < to);
+    const { from, bytes } = this.#kept[index] ?? { from: 0, bytes: new Uint8Array(0) };
+    const start = this.#starts.positions[index] ?? { line: 1, column: 1 };
+    let [line, lineStart, column] = [start.line, 0, start.column];
+    for (let at = bytes.indexOf(LINE_FEED); at >= 0 && at < offset - from; at = bytes.indexOf(LINE_FEED, at + 1))
+      [line, lineStart, column] = [line + 1, at + 1, 1];
+    return { line, column: column + utf16Length(bytes, lineStart, offset - from), offset };
+  }
+
+  /** What was kept of a stretch; shorter where the bytes end. */
+  read(from: number, to: number): Uint8Array {
+    const window = this.#kept.find((one) => one.from <= from && from < one.to);
+    if (!window) return new Uint8Array(0);
+    return window.bytes.subarray(from - window.from, Math.min(to, window.to, this.#offset) - window.from);
+  }
+}

@@ -1,0 +1,55 @@
+/** Bytes that can be read at any place, and from beginning to end as often as needed. */
+export interface Source {
+  size: number;
+  /** Shorter where the bytes end. */
+  read(offset: number, length: number): Uint8Array;
+  /** All of it in pieces, each valid until the next one is asked for. */
+  chunks(): AsyncIterable<Uint8Array> | Iterable<Uint8Array>;
+}
+
+/** One thing in a container. */
+export interface Member {
+  name: string;
+  /** Where it stands in the container, compressed or not: what is found there is the member's. */
+  stored?: { offset: number; length: number };
+  /**
+   * Its bytes, as often as needed; each piece is valid until the next one is asked for.
+   * @throws where they cannot be read to their end; what came until then was right as far as it goes
+   */
+  chunks(): AsyncIterable<Uint8Array>;
+}
+
+/** A member, or all of a container, that cannot be read, and why, as a phrase behind its name. */
+export interface Unreadable {
+  name: string;
+  because: string;
+}
+
+/** One container format. One file a format, one line in index.ts. */
+export interface Format {
+  /** As people call it. */
+  name: string;
+  /**
+   * Told by bytes, not by a name, where the format has a mark.
+   * @param head the first {@link HEAD_BYTES} @param name for formats without a mark
+   */
+  recognise(head: Uint8Array, name: string): boolean;
+  /**
+   * @param name of the container, for members that are named after it
+   * @throws where the container is damaged beyond what its members say
+   */
+  members(source: Source, name: string): AsyncIterable<Member | Unreadable>;
+}
+
+/** So much of the beginning tells every format. */
+export const HEAD_BYTES = 512;
+
+export function isUnreadable(one: Member | Unreadable): one is Unreadable {
+  return 'because' in one;
+}
+
+/** Whether bytes stand at an offset. */
+export function hasMark(head: Uint8Array, mark: readonly number[] | string, at = 0): boolean {
+  const bytes = typeof mark === 'string' ? [...Buffer.from(mark, 'latin1')] : mark;
+  return bytes.every((byte, index) => head[at + index] === byte);
+}

@@ -1,0 +1,90 @@
+import { Readable } from 'node:stream';
+import { crc32 } from 'node:zlib';
+import { type Entry, fromRandomAccessReaderPromise, RandomAccessReader, type ZipFile } from 'yauzl';
+import { type Format, hasMark, type Member, type Source, type Unreadable } from '../format.js';
+
+/** Stored and deflated members; others (APPNOTE, 4.4.5) need programs of their own. */
+const [STORED, DEFLATED] = [0, 8];
+
+/** Zip (PKWARE's APPNOTE.TXT) under its many names: app packages, extensions, libraries, archives in archives. */
+export const zip: Format = {
+  name: 'zip',
+  recognise: (head) => hasMark(head, 'PK\x03\x04') || hasMark(head, 'PK\x05\x06'),
+  async *members(source) {
+    const file = await fromRandomAccessReaderPromise(new SourceReader(source), source.size, {
+      autoClose: false,
+      decodeStrings: false,
+      // Sizes that lie end at our own limits and checksums, and the other members are read all the same.
+      validateEntrySizes: false,
+    });
+    for await (const entry of file.eachEntry()) {
+      const member = await memberOf(file, entry as Entry);
+      if (member) yield member;
+    }
+  },
+};
+
+async function memberOf(file: ZipFile, entry: Entry): Promise<Member | Unreadable | undefined> {
+  // Names come as bytes, and nothing is ever written to where they point.
+  const name = nameOf(entry);
+  if (name.endsWith('/')) return undefined;
+  if (entry.isEncrypted()) return { name, because: 'is encrypted' };
+  const { compressionMethod: method, compressedSize } = entry;
+  if (method !== STORED && method !== DEFLATED)
+    return { name, because: `is compressed by method ${method}, which Adder does not read` };
+  try {
+    const { fileDataStart } = await file.readLocalFileHeaderPromise(entry, { minimal: true });
+    return { name, stored: { offset: fileDataStart, length: compressedSize }, chunks: () => checked(file, entry) };
+  } catch {
+    return { name, because: 'is damaged' };
+  }
+}
+
+/** UTF-8 where the entry says so or the bytes are; else the code page that the format began with is close to Latin-1. */
+function nameOf({ fileName }: Entry): string {
+  const bytes = fileName as unknown as Buffer;
+  const text = bytes.toString();
+  return (text.includes('\ufffd') ? bytes.toString('latin1') : text).replaceAll('\\', '/');
+}
+
+/** @throws where the sum at the end is another one than the entry has */
+async function* checked(file: ZipFile, entry: Entry): AsyncIterable<Uint8Array> {
+  let sum = 0;
+  for await (const chunk of await file.openReadStreamPromise(entry)) {
+    sum = crc32(chunk, sum);
+    yield chunk;
+  }
+  if (sum !== entry.crc32) throw new Error('another checksum');
+}
+
+const CHUNK = 256 * 1024;
+
+class SourceReader extends RandomAccessReader {
+  constructor(readonly source: Source) {
+    super();
+  }
+
+  override _readStreamForRange(start: number, end: number): Readable {
+    return Readable.from(pieces(this.source, start, end), { objectMode: false });
+  }
+
+  override read(
+    buffer: Buffer,
+    offset: number,
+    length: number,
+    position: number,
+    done: (error: Error | null) => void,
+  ): void {
+    buffer.set(this.source.read(position, length), offset);
+    setImmediate(done, null);
+  }
+}
+
+function* pieces(source: Source, start: number, end: number): Iterable<Uint8Array> {
+  for (let at = start; at < end; ) {
+    const piece = source.read(at, Math.min(CHUNK, end - at));
+    if (piece.length === 0) return;
+    yield piece;
+    at += piece.length;
+  }
+}

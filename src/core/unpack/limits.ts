@@ -1,0 +1,67 @@
+import { byteSize } from '../text/display.js';
+
+/** How far a look into containers goes. What a limit stopped is unread, and so never clean. */
+export interface Limits {
+  /** Containers inside one another. */
+  depth: number;
+  /** Members of one file, those of inner containers too. */
+  members: number;
+  /** Bytes of one member. */
+  memberBytes: number;
+  /** Bytes of all members of one file. */
+  totalBytes: number;
+  /** Bytes of a member that is a container itself: it has to be in memory, as it cannot be read at any place otherwise. */
+  innerBytes: number;
+  /** How many times larger than the file all that is in it may be. */
+  ratio: number;
+  seconds: number;
+}
+
+export const usualLimits: Limits = {
+  depth: 8,
+  members: 200_000,
+  memberBytes: 2 ** 31,
+  totalBytes: 16 * 2 ** 30,
+  innerBytes: 64 * 2 ** 20,
+  ratio: 2000,
+  seconds: 600,
+};
+
+/** Small things may expand as they like. */
+const RATIO_FROM = 64 * 2 ** 20;
+
+/** A limit that was met, as a phrase behind a name. */
+export class LimitReached extends Error {}
+
+/** What was taken of the limits by one file and all that is in it. */
+export class Budget {
+  #members = 0;
+  #total = 0;
+  readonly #until: number;
+
+  /** @param now milliseconds */
+  constructor(
+    readonly limits: Limits,
+    readonly size: number,
+    readonly now: () => number,
+  ) {
+    this.#until = now() + limits.seconds * 1000;
+  }
+
+  /** @throws LimitReached */
+  member(): void {
+    const { members } = this.limits;
+    if (++this.#members > members) throw new LimitReached(`has more than ${members} members`);
+  }
+
+  /** @param soFar bytes of the member with these @throws LimitReached */
+  bytes(count: number, soFar: number): void {
+    const { memberBytes, totalBytes, ratio, seconds } = this.limits;
+    this.#total += count;
+    if (soFar > memberBytes) throw new LimitReached(`is larger than ${byteSize(memberBytes)}`);
+    if (this.#total > totalBytes) throw new LimitReached(`holds more than ${byteSize(totalBytes)}`);
+    if (this.#total > RATIO_FROM && this.#total > ratio * this.size)
+      throw new LimitReached(`holds more than ${ratio} times its own size`);
+    if (this.now() > this.#until) throw new LimitReached(`takes longer than ${seconds} seconds`);
+  }
+}

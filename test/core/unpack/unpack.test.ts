@@ -1,0 +1,209 @@
+import { spawnSync } from 'node:child_process';
+import { mkdirSync, mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { dirname, join } from 'node:path';
+import { brotliCompressSync, gzipSync } from 'node:zlib';
+import { createPackage } from '@electron/asar';
+import fc from 'fast-check';
+import { pack } from 'tar-stream';
+import { describe, expect, test } from 'vitest';
+import type { Member } from '../../../src/core/unpack/format.js';
+import { Budget, type Limits, usualLimits } from '../../../src/core/unpack/limits.js';
+import { memorySource, walkContainer } from '../../../src/core/unpack/walk.js';
+
+interface Walked {
+  /** Each member's bytes, by the names that lead to it. */
+  members: Record<string, string>;
+  unread: Record<string, string>;
+}
+
+/** Everything that is in a container. */
+async function walk(bytes: Uint8Array, name: string, limits: Partial<Limits> = {}): Promise<Walked | undefined> {
+  const result: Walked = { members: {}, unread: {} };
+  const budget = new Budget({ ...usualLimits, ...limits }, bytes.length, () => 0);
+  const stored = await walkContainer<Buffer>(memorySource(bytes), name, [], budget, {
+    look: async (_, chunks) => {
+      const pieces: Buffer[] = [];
+      for await (const chunk of chunks) pieces.push(Buffer.from(chunk));
+      return Buffer.concat(pieces);
+    },
+    done: async (inside, member: Member, found) => {
+      // What is read again is the same again.
+      const again: Buffer[] = [];
+      for await (const chunk of member.chunks()) again.push(Buffer.from(chunk));
+      expect(Buffer.concat(again).equals(found)).toBe(true);
+      result.members[inside.join(' » ')] = found.toString('latin1');
+    },
+    unread: (inside, because) => {
+      result.unread[inside.join(' » ')] = because;
+    },
+  });
+  return stored && result;
+}
+
+const files = { 'a.txt': 'made-up key', 'deep/er/b.js': 'x'.repeat(70_000), empty: '' };
+
+/** A folder with the files, for programs that pack one. */
+function folderOf(contents: Record<string, string | Uint8Array>): string {
+  const folder = mkdtempSync(join(tmpdir(), 'adder-pack-'));
+  for (const [path, content] of Object.entries(contents)) {
+    mkdirSync(dirname(join(folder, path)), { recursive: true });
+    writeFileSync(join(folder, path), content);
+  }
+  return folder;
+}
+
+const python = `import sys, zipfile
+with zipfile.ZipFile(sys.argv[1], 'w') as archive:
+    for name in sys.argv[4:]:
+        archive.write(sys.argv[3] + '/' + name, name, zipfile.ZIP_STORED if sys.argv[2] == 'stored' else zipfile.ZIP_DEFLATED)
+`;
+
+/** An archive made by another program than the one that reads it. */
+function zipOf(contents: Record<string, string | Uint8Array>, how: 'stored' | 'deflated' = 'deflated'): Buffer {
+  const folder = folderOf(contents);
+  const path = join(folder, 'made.zip');
+  const { status, stderr } = spawnSync('python3', ['-c', python, path, how, folder, ...Object.keys(contents)]);
+  if (status !== 0) throw new Error(String(stderr));
+  return readFileSync(path);
+}
+
+async function tarOf(contents: Record<string, string | Uint8Array>): Promise<Buffer> {
+  const archive = pack();
+  for (const [name, content] of Object.entries(contents)) archive.entry({ name }, Buffer.from(content));
+  archive.finalize();
+  const pieces: Uint8Array[] = [];
+  for await (const piece of archive) pieces.push(piece as Uint8Array);
+  return Buffer.concat(pieces);
+}
+
+async function asarOf(contents: Record<string, string | Uint8Array>): Promise<Buffer> {
+  const path = join(mkdtempSync(join(tmpdir(), 'adder-asar-')), 'made.asar');
+  await createPackage(folderOf(contents), path);
+  return readFileSync(path);
+}
+
+const hasPython = spawnSync('python3', ['--version']).status === 0;
+if (!hasPython) console.warn('no python3 on this machine: zip archives are not looked into');
+
+describe('archives as their own programs make them', () => {
+  test.skipIf(!hasPython).each(['stored', 'deflated'] as const)('zip, %s', async (how) => {
+    expect(await walk(zipOf(files, how), 'app.bin')).toEqual({ members: files, unread: {} });
+  });
+
+  test('tar, asar, and one thing compressed', async () => {
+    expect(await walk(await tarOf(files), 'x')).toEqual({ members: files, unread: {} });
+    expect(await walk(await asarOf(files), 'x')).toEqual({ members: files, unread: {} });
+    expect(await walk(gzipSync('made-up key'), 'dist/a.js.gz')).toEqual({
+      members: { 'a.js': 'made-up key' },
+      unread: {},
+    });
+    expect(await walk(brotliCompressSync('made-up key'), 'a.js.br')).toMatchObject({
+      members: { 'a.js': 'made-up key' },
+    });
+    expect(await walk(Buffer.from('PK is no archive'), 'a.zip')).toBeUndefined();
+  });
+
+  test('one in another, as deep as they go, and no deeper than the limit', async () => {
+    const inner = gzipSync(await tarOf({ 'c.txt': 'made-up key', 'd.asar': await asarOf({ 'e.js': 'deep' }) }));
+    const outer = await tarOf({ 'site.tgz': inner, 'f.txt': 'x' });
+    const { members, unread } = (await walk(outer, 'x.tar')) as Walked;
+    expect(Object.keys(members).sort()).toEqual([
+      'f.txt',
+      'site.tgz',
+      'site.tgz » site.tar',
+      'site.tgz » site.tar » c.txt',
+      'site.tgz » site.tar » d.asar',
+      'site.tgz » site.tar » d.asar » e.js',
+    ]);
+    expect([members['site.tgz » site.tar » d.asar » e.js'], unread]).toEqual(['deep', {}]);
+    expect((await walk(outer, 'x.tar', { depth: 2 }))?.unread).toEqual({
+      'site.tgz » site.tar': 'is 3 containers deep',
+    });
+  });
+});
+
+describe('what cannot be read is said', () => {
+  test('cut off, another checksum, encrypted, a method of its own', async () => {
+    const gz = gzipSync('made-up key '.repeat(1000));
+    expect((await walk(gz.subarray(0, gz.length - 9), 'a.gz'))?.unread).toEqual({ a: 'is damaged' });
+    const tar = await tarOf({ 'a.txt': 'x'.repeat(5000) });
+    expect((await walk(tar.subarray(0, 3000), 'a.tar'))?.unread).toMatchObject({ 'a.txt': 'is cut off' });
+    if (!hasPython) return;
+    const zip = zipOf({ 'a.txt': 'made-up key' }, 'stored');
+    const at = zip.indexOf('made-up');
+    const changed = (offset: number, ...bytes: number[]) => {
+      const copy = Buffer.from(zip);
+      copy.set(bytes, offset);
+      return copy;
+    };
+    const entry = zip.indexOf('PK\x01\x02');
+    expect((await walk(changed(at, 0x4d), 'a.zip'))?.unread).toEqual({ 'a.txt': 'is damaged' });
+    expect((await walk(changed(entry + 8, 1, 0), 'a.zip'))?.unread).toEqual({ 'a.txt': 'is encrypted' });
+    expect((await walk(changed(entry + 10, 99, 0), 'a.zip'))?.unread).toEqual({
+      'a.txt': 'is compressed by method 99, which Adder does not read',
+    });
+    expect((await walk(zip.subarray(0, -10), 'a.zip'))?.unread).toEqual({ '': 'is a damaged zip container' });
+  });
+
+  test.each<[limits: Partial<Limits>, unread: Record<string, string>]>([
+    [{ memberBytes: 1000 }, { '': 'is larger than 1.0 kB' }],
+    [{ totalBytes: 60_000 }, { '': 'holds more than 60 kB' }],
+    [{ members: 1 }, { '': 'has more than 1 members' }],
+  ])('%j', async (limits, unread) => {
+    expect((await walk(await tarOf(files), 'a.tar', limits))?.unread).toEqual(unread);
+  });
+
+  test('a small thing that would fill the memory', async () => {
+    const bomb = gzipSync(Buffer.alloc(200 * 2 ** 20));
+    const look = async () => {
+      let size = 0;
+      const budget = new Budget({ ...usualLimits, ratio: 100 }, bomb.length, () => 0);
+      const unread: string[] = [];
+      await walkContainer(memorySource(bomb), 'a.gz', [], budget, {
+        look: async (_, chunks) => {
+          for await (const chunk of chunks) size += chunk.length;
+        },
+        done: async () => undefined,
+        unread: (_, because) => void unread.push(because),
+      });
+      return { size, unread };
+    };
+    const { size, unread } = await look();
+    expect(unread).toEqual(['holds more than 100 times its own size']);
+    expect(size).toBeLessThan(70 * 2 ** 20);
+  });
+});
+
+const USUAL_RUNS = 300;
+
+/** `npm run fuzz` asks for many. */
+const RUNS = Number(process.env.ADDER_FUZZ_RUNS ?? USUAL_RUNS);
+
+test('damaged archives are told, and never throw, hang or lose what was right', async () => {
+  const whole = [
+    await tarOf(files),
+    await asarOf(files),
+    gzipSync('made-up key'),
+    ...(hasPython ? [zipOf(files)] : []),
+  ];
+  const changes = fc.array(fc.tuple(fc.double({ min: 0, max: 1, noNaN: true }), fc.nat(255)), {
+    minLength: 1,
+    maxLength: 6,
+  });
+  await fc.assert(
+    fc.asyncProperty(fc.constantFrom(...whole), changes, async (bytes, edits) => {
+      const copy = Buffer.from(bytes);
+      for (const [at, byte] of edits) copy[Math.min(copy.length - 1, Math.floor(at * copy.length))] = byte;
+      const budget = new Budget({ ...usualLimits, totalBytes: 2 ** 24 }, copy.length, () => 0);
+      await walkContainer(memorySource(copy), 'a', [], budget, {
+        look: async (_, chunks) => {
+          for await (const chunk of chunks) expect(chunk.length).toBeGreaterThan(0);
+        },
+        done: async () => undefined,
+        unread: (_, because) => expect(because).toMatch(/^(is|has|holds|takes) /),
+      });
+    }),
+    { numRuns: RUNS, ...(RUNS === USUAL_RUNS && { seed: 20261125 }) },
+  );
+}, 3_600_000);
