@@ -1,3 +1,4 @@
+import { EXIT } from '../core/failure.js';
 import { inspect } from '../project/inspect.js';
 import { openProject } from '../project/open.js';
 import { defineCommand } from './command.js';
@@ -20,7 +21,7 @@ export const inspectArtifacts = defineCommand({
   async run({ words, options, world }) {
     const project = openProject(world.cwd, options.contract);
     const { stage, bundle } = options;
-    const report = await inspect(
+    const { report, isStopped } = await inspect(
       project,
       {
         paths: words,
@@ -30,6 +31,7 @@ export const inspectArtifacts = defineCommand({
       },
       world,
     );
-    return printReport(report, options, world, { contract: project.contract });
+    const code = await printReport(report, options, world, { contract: project.contract });
+    return isStopped ? EXIT.interrupted : code;
   },
 });

@@ -85,8 +85,9 @@ export async function inspectBuild(
   world: World,
 ): Promise<number> {
   if (!bundle) return EXIT.fine;
-  const report = await inspect(project, { paths: [], stage: stage.name, bundle: bundle.name }, world);
-  return printReport(report, options, world, { contract: project.contract });
+  const { report, isStopped } = await inspect(project, { paths: [], stage: stage.name, bundle: bundle.name }, world);
+  const code = await printReport(report, options, world, { contract: project.contract });
+  return isStopped ? EXIT.interrupted : code;
 }
 
 export async function refuse(

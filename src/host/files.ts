@@ -110,6 +110,11 @@ export class FileSource {
     return bytes.subarray(0, filled);
   }
 
+  /** Reads as much as fits, or less. @returns how much */
+  readInto(buffer: Uint8Array, offset: number): number {
+    return readSync(this.#file, buffer, 0, buffer.length, offset);
+  }
+
   *chunks(): Iterable<Uint8Array> {
     for (let at = 0; at < this.size; ) {
       const piece = this.read(at, 256 * 1024);

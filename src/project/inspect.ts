@@ -12,10 +12,13 @@ import { type Coverage, type FindingsReport, REPORT_VERSION, type Unread } from 
 import type { Resolution } from '../core/resolve/resolve.js';
 import { runtimeFindings } from '../core/runtime/check.js';
 import { withoutValues } from '../core/runtime/page.js';
+import { count } from '../core/text/display.js';
+import { Interrupted } from '../core/unpack/limits.js';
 import { describeFileError, digestFile, readHelpfulText } from '../host/files.js';
 import { isBelow, shownPath } from '../host/paths.js';
 import { newestReceipt, readKey } from '../host/state.js';
 import { expandPaths, type FoundFiles, findFiles, type NotRead } from '../host/walk.js';
+import { Work } from '../host/work.js';
 import { today, type World } from '../host/world.js';
 import { looseValues } from './loose-files.js';
 import { bundleOf, type Project, stageOf } from './open.js';
@@ -33,6 +36,12 @@ export interface InspectRequest {
   caches?: boolean;
 }
 
+/** What an inspection found, and whether it was stopped before its end. */
+export interface Inspected {
+  report: FindingsReport;
+  isStopped: boolean;
+}
+
 /** Files that are judged together: a bundle's output, or paths outside every output, which count as a browser's. */
 interface Target {
   bundle?: Bundle;
@@ -43,16 +52,22 @@ interface Target {
  * Looks for every value that must not be in the artifacts, and for values that are not this stage's or not today's.
  * @throws Failure where the call cannot be understood
  */
-export async function inspect(project: Project, request: InspectRequest, world: World): Promise<FindingsReport> {
+export async function inspect(project: Project, request: InspectRequest, world: World): Promise<Inspected> {
   const bundles =
     request.bundle === undefined ? [...project.contract.bundles.values()] : [bundleOf(project, request.bundle)];
   const stage = stageOf(project, request.stage ?? stageOfNewestReceipt(project, bundles));
   const targets = await findTargets(project, bundles, request, world);
   const { asked: resolution, all } = new Resolver(project, world.env).for(stage);
   const plan = planSearch(project.contract, stage.name, all, await looseValues(project));
-  const inspection = new Inspection(project, plan, all, resolution);
-  for (const target of targets) await inspection.target(target, request.paths.length === 0, request.caches === true);
-  return inspection.report(today(world));
+  const work = new Work(world, 'file');
+  const inspection = new Inspection(project, plan, all, resolution, work);
+  try {
+    work.total = targets.reduce((sum, { found }) => sum + found.files.length, 0);
+    for (const target of targets) await inspection.target(target, request.paths.length === 0, request.caches === true);
+  } finally {
+    work.end();
+  }
+  return { report: inspection.report(today(world)), isStopped: work.isStopped };
 }
 
 /** What an inspection looks for. */
@@ -73,13 +88,14 @@ class Inspection {
     plan: SearchPlan,
     readonly all: readonly Resolution[],
     readonly resolution: Resolution,
+    readonly work: Work,
   ) {
     const secrets = plan.needles.filter(({ owners }) => owners.some(({ role }) => role === 'secret'));
     this.#paths = new ShownPaths(
       project.root,
       secrets.map(({ bytes }) => bytes),
     );
-    this.#searcher = new FileSearcher(plan, this.#paths);
+    this.#searcher = new FileSearcher(plan, this.#paths, () => this.work.turn());
     this.#coverage = { files: 0, members: 0, bytes: 0, unread: [], passedOver: [], notSearched: plan.notSearched };
     this.#key = readKey(project.root);
   }
@@ -92,7 +108,12 @@ class Inspection {
     const parts = bundle && new BuildParts(this.project, bundle);
     const shipped: string[] = [];
     const skipped = new Set<string>();
-    for (const path of found.files) {
+    for (const [index, path] of found.files.entries()) {
+      if (this.work.isStopped) {
+        this.#leftOut(found.files.slice(index), bundle);
+        return;
+      }
+      this.work.step();
       const part = parts?.of(path) ?? 'browser';
       if (part === 'cache' && !caches) {
         skipped.add(parts?.caches.find((cache) => isBelow(path, cache)) ?? path);
@@ -127,13 +148,22 @@ class Inspection {
     };
   }
 
+  /** What Ctrl-C left out is unread, and said in one line. */
+  #leftOut([first = '', ...others]: readonly string[], bundle: Bundle | undefined): void {
+    const all =
+      others.length === 0 ? '' : ` and ${count(others.length, 'more file')}${bundle ? ` of ${bundle.name}` : ''}`;
+    const verb = others.length === 0 ? 'was' : 'were';
+    this.#coverage.unread.push(this.#unread({ path: first, because: `${all} ${verb} not looked at`.trim() }));
+  }
+
   /** @returns the public variables whose present value is in the file */
   async #file(path: string, part: Part, bundle: Bundle | undefined): Promise<string[]> {
     let result: DeepHits;
     try {
       result = await this.#searcher.searchDeep(path);
     } catch (error) {
-      this.#coverage.unread.push(this.#unread({ path, because: describeFileError(error) }));
+      const because = error instanceof Interrupted ? error.message : describeFileError(error);
+      this.#coverage.unread.push(this.#unread({ path, because }));
       return [];
     }
     const where: FoundIn = { stage: this.resolution.stage.name, part, ...(bundle && { bundle: bundle.name }) };

@@ -13,7 +13,7 @@ import { excerptOf } from '../core/text/frame.js';
 import type { Position } from '../core/text/positions.js';
 import { HEAD_BYTES, type Member } from '../core/unpack/format.js';
 import { formatOf } from '../core/unpack/index.js';
-import { Budget, type Limits, usualLimits } from '../core/unpack/limits.js';
+import { Budget, Interrupted, type Limits, usualLimits } from '../core/unpack/limits.js';
 import { type Stored, walkContainer } from '../core/unpack/walk.js';
 import { FileSource, readRange, streamFile } from '../host/files.js';
 import type { ShownPaths } from './shown-paths.js';
@@ -63,9 +63,11 @@ export class FileSearcher {
   readonly #masker: Masker;
   readonly #buffer = new Uint8Array(256 * 1024);
 
+  /** @param isStopped asked after each piece, and lets signals in */
   constructor(
     readonly plan: SearchPlan,
     readonly paths: ShownPaths,
+    readonly isStopped: () => Promise<boolean> = async () => false,
     readonly limits: Limits = usualLimits,
   ) {
     this.#matcher = sampledGrams(plan.needles.map(({ bytes }) => bytes));
@@ -77,14 +79,17 @@ export class FileSearcher {
     return this.#closer(this.#file(path), this.#look(path), []);
   }
 
-  /** The file, and where it is a container all that is in it. @throws the file system's error where it cannot be read */
+  /**
+   * The file, and where it is a container all that is in it.
+   * @throws the file system's error where it cannot be read, Interrupted where the work is to stop
+   */
   async searchDeep(path: string): Promise<DeepHits> {
-    const raw = this.#look(path);
-    if (!formatOf(raw.head, path)) return { all: [this.#closer(this.#file(path), raw, [])], unread: [] };
-    const members: FileHits[] = [];
-    const unread: DeepHits['unread'] = [];
     const source = new FileSource(path);
     try {
+      const raw = await this.#lookAt(source);
+      if (!formatOf(raw.head, path)) return { all: [this.#closer(this.#file(path), raw, [])], unread: [] };
+      const members: FileHits[] = [];
+      const unread: DeepHits['unread'] = [];
       const budget = new Budget(this.limits, source.size, () => performance.now());
       const stored = await walkContainer<Raw>(source, basename(path), [], budget, {
         look: (_, chunks) => this.#lookInside(chunks),
@@ -117,10 +122,24 @@ export class FileSearcher {
     return raw;
   }
 
+  /** Straight into the matcher's memory. */
+  async #lookAt(source: FileSource): Promise<Raw> {
+    const raw = this.#begin();
+    const { window } = this.#matcher;
+    for (;;) {
+      const length = source.readInto(window, raw.bytes);
+      if (length === 0) return raw;
+      if (await this.isStopped()) throw new Interrupted();
+      if (raw.bytes === 0) raw.head = window.slice(0, Math.min(length, HEAD_BYTES));
+      this.#feed(length, raw);
+    }
+  }
+
   async #lookInside(chunks: AsyncIterable<Uint8Array>): Promise<Raw> {
     const raw = this.#begin();
     const { window } = this.#matcher;
     for await (const chunk of chunks) {
+      if (await this.isStopped()) throw new Interrupted();
       for (let at = 0; at < chunk.length; at += window.length) {
         const piece = chunk.subarray(at, at + window.length);
         window.set(piece);

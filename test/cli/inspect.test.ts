@@ -1,11 +1,11 @@
-import { spawnSync } from 'node:child_process';
-import { mkdirSync, readFileSync, symlinkSync } from 'node:fs';
+import { spawn, spawnSync } from 'node:child_process';
+import { mkdirSync, readFileSync, symlinkSync, truncateSync } from 'node:fs';
 import { brotliCompressSync, gzipSync } from 'node:zlib';
 import { createPackage } from '@electron/asar';
 import { pack } from 'tar-stream';
 import { describe, expect, test } from 'vitest';
 import { reportSchema } from '../../src/core/report/schema.js';
-import { ferryContract, ferryProject, secrets } from '../support/adder.js';
+import { bareEnvironment, ferryContract, ferryProject, program, secrets } from '../support/adder.js';
 
 const key = secrets.FARE_SIGNING_KEY;
 const token = secrets.SOURCE_MAP_UPLOAD_TOKEN;
@@ -322,6 +322,28 @@ describe('what was looked at', () => {
     project.write('dist/a.gz', gzipSync('x').subarray(0, 12));
     expect(project.adder(inspect).code).toBe(1);
     expect(project.adder([...inspect, '--fail-on', 'never']).code).toBe(3);
+  });
+
+  test('Ctrl-C: what is known so far is told, with exit code 130', async () => {
+    const project = ferryProject({ 'dist/a.js': key, 'dist/b.bin': Buffer.alloc(1), 'dist/c.js': key });
+    // A file that takes long, and no room on the disk.
+    truncateSync(project.path('dist/b.bin'), 40 * 2 ** 30);
+    const child = spawn(process.execPath, [program, ...inspect, '--format', 'json'], {
+      cwd: project.folder,
+      env: bareEnvironment(),
+    });
+    let stdout = '';
+    child.stdout.on('data', (text) => {
+      stdout += text;
+    });
+    setTimeout(() => child.kill('SIGINT'), 1500);
+    const code = await new Promise((resolve) => child.on('close', resolve));
+    const { findings, coverage } = JSON.parse(stdout);
+    expect([code, findings.map(({ place }: Said) => place?.path)]).toEqual([130, ['dist/a.js']]);
+    expect(coverage.unread.map(({ path, because }: { path: string; because: string }) => [path, because])).toEqual([
+      ['dist/b.bin', 'was not read to its end, as it was interrupted'],
+      ['dist/c.js', 'was not looked at'],
+    ]);
   });
 
   test('links: once at their target inside, unread where they lead out; pipes are never opened', () => {

@@ -33,6 +33,13 @@ const RATIO_FROM = 64 * 2 ** 20;
 /** A limit that was met, as a phrase behind a name. */
 export class LimitReached extends Error {}
 
+/** Ctrl-C came: what is told until then stays true. */
+export class Interrupted extends LimitReached {
+  constructor() {
+    super('was not read to its end, as it was interrupted');
+  }
+}
+
 /** What was taken of the limits by one file and all that is in it. */
 export class Budget {
   #members = 0;

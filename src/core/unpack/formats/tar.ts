@@ -1,5 +1,5 @@
 import { pipeline, Readable } from 'node:stream';
-import { extract, type Header } from 'tar-stream';
+import type { Extract, Header } from 'tar-stream';
 import { type Format, hasMark, type Member, type Source, type Unreadable } from '../format.js';
 
 type HeaderWithOffset = Header & { byteOffset?: number };
@@ -10,7 +10,7 @@ export const tar: Format = {
   recognise: (head) => hasMark(head, 'ustar', 257),
   async *members(source) {
     let number = 0;
-    for await (const entry of entriesOf(source)) {
+    for await (const entry of await entriesOf(source)) {
       const { name, type, size = 0, byteOffset } = entry.header as HeaderWithOffset;
       entry.resume();
       number++;
@@ -33,7 +33,9 @@ function memberOf(
   return { name, stored, chunks: () => stretch(source, stored.offset, stored.length) };
 }
 
-function entriesOf(source: Source) {
+/** The reader is loaded where the first archive is met. */
+async function entriesOf(source: Source): Promise<Extract> {
+  const { extract } = await import('tar-stream');
   const all = extract();
   pipeline(Readable.from(source.chunks(), { objectMode: false }), all, () => {
     // What went wrong comes to whoever reads the entries.
@@ -43,7 +45,7 @@ function entriesOf(source: Source) {
 
 async function* nthEntry(source: Source, wanted: number): AsyncIterable<Uint8Array> {
   let number = 0;
-  for await (const entry of entriesOf(source)) {
+  for await (const entry of await entriesOf(source)) {
     if (++number < wanted) entry.resume();
     else {
       yield* entry as AsyncIterable<Uint8Array>;

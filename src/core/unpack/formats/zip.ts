@@ -1,6 +1,6 @@
 import { Readable } from 'node:stream';
 import { crc32 } from 'node:zlib';
-import { type Entry, fromRandomAccessReaderPromise, RandomAccessReader, type ZipFile } from 'yauzl';
+import type { Entry, RandomAccessReader, ZipFile } from 'yauzl';
 import { type Format, hasMark, type Member, type Source, type Unreadable } from '../format.js';
 
 /** Stored and deflated members; others (APPNOTE, 4.4.5) need programs of their own. */
@@ -11,7 +11,9 @@ export const zip: Format = {
   name: 'zip',
   recognise: (head) => hasMark(head, 'PK\x03\x04') || hasMark(head, 'PK\x05\x06'),
   async *members(source) {
-    const file = await fromRandomAccessReaderPromise(new SourceReader(source), source.size, {
+    // Loaded where the first archive is met.
+    const yauzl = await import('yauzl');
+    const file = await yauzl.fromRandomAccessReaderPromise(readerOf(source, yauzl), source.size, {
       autoClose: false,
       decodeStrings: false,
       // Sizes that lie end at our own limits and checksums, and the other members are read all the same.
@@ -59,25 +61,24 @@ async function* checked(file: ZipFile, entry: Entry): AsyncIterable<Uint8Array> 
 
 const CHUNK = 256 * 1024;
 
-class SourceReader extends RandomAccessReader {
-  constructor(readonly source: Source) {
-    super();
-  }
+function readerOf(source: Source, { RandomAccessReader: Base }: typeof import('yauzl')): RandomAccessReader {
+  class SourceReader extends Base {
+    override _readStreamForRange(start: number, end: number): Readable {
+      return Readable.from(pieces(source, start, end), { objectMode: false });
+    }
 
-  override _readStreamForRange(start: number, end: number): Readable {
-    return Readable.from(pieces(this.source, start, end), { objectMode: false });
+    override read(
+      buffer: Buffer,
+      offset: number,
+      length: number,
+      position: number,
+      done: (error: Error | null) => void,
+    ): void {
+      buffer.set(source.read(position, length), offset);
+      setImmediate(done, null);
+    }
   }
-
-  override read(
-    buffer: Buffer,
-    offset: number,
-    length: number,
-    position: number,
-    done: (error: Error | null) => void,
-  ): void {
-    buffer.set(this.source.read(position, length), offset);
-    setImmediate(done, null);
-  }
+  return new SourceReader();
 }
 
 function* pieces(source: Source, start: number, end: number): Iterable<Uint8Array> {

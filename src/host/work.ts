@@ -1,0 +1,60 @@
+import { count } from '../core/text/display.js';
+import type { World } from './world.js';
+
+/** So long is worked before the process looks at what has come meanwhile, and before anything is shown. */
+const [TURN_MS, SHOWN_AFTER_MS, FRAME_MS] = [50, 1000, 100];
+
+/**
+ * Long work that can be stopped: the first Ctrl-C is a wish, so that what is known so far is told; the second one ends the process.
+ * On a terminal it shows how far it is.
+ */
+export class Work {
+  #isStopped = false;
+  #turned = performance.now();
+  #drawn = performance.now() + SHOWN_AFTER_MS - FRAME_MS;
+  #isShown = false;
+  #done = 0;
+  readonly #stop = (): void => {
+    this.#isStopped = true;
+  };
+
+  /** @param what the things that are worked on, as `file` @param total how many there are */
+  constructor(
+    readonly world: Pick<World, 'stderr'>,
+    readonly what: string,
+    public total = 0,
+  ) {
+    process.once('SIGINT', this.#stop);
+  }
+
+  get isStopped(): boolean {
+    return this.#isStopped;
+  }
+
+  /** Called often: lets signals in, and shows how far the work is. @returns whether it is to stop */
+  async turn(): Promise<boolean> {
+    const now = performance.now();
+    if (now - this.#turned < TURN_MS) return this.#isStopped;
+    await new Promise(setImmediate);
+    this.#turned = performance.now();
+    this.#draw(now);
+    return this.#isStopped;
+  }
+
+  /** One thing is done. */
+  step(): void {
+    this.#done++;
+  }
+
+  end(): void {
+    process.removeListener('SIGINT', this.#stop);
+    if (this.#isShown) this.world.stderr.write('\r\x1b[K');
+  }
+
+  #draw(now: number): void {
+    if (!this.world.stderr.isTerminal || now - this.#drawn < FRAME_MS) return;
+    this.#drawn = now;
+    this.#isShown = true;
+    this.world.stderr.write(`\r\x1b[Kadder: ${this.#done} of ${count(this.total, this.what)}`);
+  }
+}
