@@ -1,4 +1,4 @@
-import { count } from '../core/text/display.js';
+import { byteSize, count } from '../core/text/display.js';
 import type { World } from './world.js';
 
 /** So long is worked before the process looks at what has come meanwhile, and before anything is shown. */
@@ -14,6 +14,7 @@ export class Work {
   #drawn = performance.now() + SHOWN_AFTER_MS - FRAME_MS;
   #isShown = false;
   #done = 0;
+  #bytes = 0;
   readonly #stop = (): void => {
     this.#isStopped = true;
   };
@@ -31,8 +32,13 @@ export class Work {
     return this.#isStopped;
   }
 
-  /** Called often: lets signals in, and shows how far the work is. @returns whether it is to stop */
-  async turn(): Promise<boolean> {
+  /**
+   * Called often: lets signals in, and shows how far the work is.
+   * @param bytes what was read since the last call
+   * @returns whether it is to stop
+   */
+  async turn(bytes: number): Promise<boolean> {
+    this.#bytes += bytes;
     const now = performance.now();
     if (now - this.#turned < TURN_MS) return this.#isStopped;
     await new Promise(setImmediate);
@@ -55,6 +61,8 @@ export class Work {
     if (!this.world.stderr.isTerminal || now - this.#drawn < FRAME_MS) return;
     this.#drawn = now;
     this.#isShown = true;
-    this.world.stderr.write(`\r\x1b[Kadder: ${this.#done} of ${count(this.total, this.what)}`);
+    this.world.stderr.write(
+      `\r\x1b[Kadder: ${this.#done} of ${count(this.total, this.what)}, ${byteSize(this.#bytes)}`,
+    );
   }
 }

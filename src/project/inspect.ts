@@ -95,7 +95,7 @@ class Inspection {
       project.root,
       secrets.map(({ bytes }) => bytes),
     );
-    this.#searcher = new FileSearcher(plan, this.#paths, () => this.work.turn());
+    this.#searcher = new FileSearcher(plan, this.#paths, (bytes) => this.work.turn(bytes));
     this.#coverage = { files: 0, members: 0, bytes: 0, unread: [], passedOver: [], notSearched: plan.notSearched };
     this.#key = readKey(project.root);
   }

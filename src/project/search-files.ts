@@ -63,11 +63,11 @@ export class FileSearcher {
   readonly #masker: Masker;
   readonly #buffer = new Uint8Array(256 * 1024);
 
-  /** @param isStopped asked after each piece, and lets signals in */
+  /** @param isStopped asked after each piece of so many bytes */
   constructor(
     readonly plan: SearchPlan,
     readonly paths: ShownPaths,
-    readonly isStopped: () => Promise<boolean> = async () => false,
+    readonly isStopped: (bytes: number) => Promise<boolean> = async () => false,
     readonly limits: Limits = usualLimits,
   ) {
     this.#matcher = sampledGrams(plan.needles.map(({ bytes }) => bytes));
@@ -129,7 +129,7 @@ export class FileSearcher {
     for (;;) {
       const length = source.readInto(window, raw.bytes);
       if (length === 0) return raw;
-      if (await this.isStopped()) throw new Interrupted();
+      if (await this.isStopped(length)) throw new Interrupted();
       if (raw.bytes === 0) raw.head = window.slice(0, Math.min(length, HEAD_BYTES));
       this.#feed(length, raw);
     }
@@ -139,7 +139,7 @@ export class FileSearcher {
     const raw = this.#begin();
     const { window } = this.#matcher;
     for await (const chunk of chunks) {
-      if (await this.isStopped()) throw new Interrupted();
+      if (await this.isStopped(chunk.length)) throw new Interrupted();
       for (let at = 0; at < chunk.length; at += window.length) {
         const piece = chunk.subarray(at, at + window.length);
         window.set(piece);
