@@ -7,6 +7,7 @@ import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { build } from 'esbuild';
 import { rolldown } from 'rolldown';
+import './kernel.mjs';
 import { load } from './load.mjs';
 
 process.chdir(join(import.meta.dirname, '..'));

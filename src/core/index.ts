@@ -17,5 +17,6 @@ export { valuesReport } from './report/values.js';
 export { absentLayer, type ReadLayer, readEnvFileLayer, readProcessLayer } from './resolve/layers.js';
 export { type Resolution, type ResolvedValue, resolveStage } from './resolve/resolve.js';
 export { findAll, type Hit, type Matcher } from './search/matcher.js';
+export { matcherFor } from './search/matcher-for.js';
 export { sampledGrams } from './search/sampled-grams.js';
 export { reveal, Secret } from './secret.js';

@@ -10,7 +10,7 @@ import { lintRepositoryFacts } from '../core/lint/repository/index.js';
 import { readsIn } from '../core/reads/index.js';
 import type { Resolution } from '../core/resolve/resolve.js';
 import { findAll } from '../core/search/matcher.js';
-import { sampledGrams } from '../core/search/sampled-grams.js';
+import { matcherFor } from '../core/search/matcher-for.js';
 import { byteSize, count } from '../core/text/display.js';
 import { readIfPossible } from '../host/files.js';
 import { ModuleResolver } from '../host/modules.js';
@@ -121,7 +121,7 @@ async function searchHistory(
     return isLookedAt;
   });
   const progress = new Progress(world, chosen.length, bytes);
-  const matcher = sampledGrams(needles.map((needle) => needle.bytes));
+  const matcher = matcherFor(needles.map((needle) => needle.bytes));
   const hits = new Map<string, { variable: string; stages: Set<string>; blob: (typeof chosen)[number] }>();
   await readBlobs(
     root,

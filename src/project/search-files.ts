@@ -8,7 +8,7 @@ import type { Needle } from '../core/needles/index.js';
 import { Capture } from '../core/search/capture.js';
 import { Locator } from '../core/search/locate.js';
 import type { Hit, Matcher } from '../core/search/matcher.js';
-import { sampledGrams } from '../core/search/sampled-grams.js';
+import { matcherFor } from '../core/search/matcher-for.js';
 import { excerptOf } from '../core/text/frame.js';
 import type { Position } from '../core/text/positions.js';
 import { HEAD_BYTES, type Member } from '../core/unpack/format.js';
@@ -70,7 +70,7 @@ export class FileSearcher {
     readonly isStopped: (bytes: number) => Promise<boolean> = async () => false,
     readonly limits: Limits = usualLimits,
   ) {
-    this.#matcher = sampledGrams(plan.needles.map(({ bytes }) => bytes));
+    this.#matcher = matcherFor(plan.needles.map(({ bytes }) => bytes));
     this.#masker = new Masker(plan.masked);
   }
 
@@ -245,7 +245,8 @@ export class FileSearcher {
     if (hits.length === 0) return [];
     const { path, inside } = inspected;
     const positions = inspected.positions(hits.map(({ start }) => start));
-    const tracer = inside.length === 0 ? new Tracer(path, this.paths, this.plan, this.#masker) : undefined;
+    const tracer =
+      inside.length === 0 ? new Tracer(path, this.paths, this.plan, this.#masker, this.#matcher) : undefined;
     return hits.map(({ owner, encoding, start, end }, index) => {
       const place = {
         path: this.paths.of(path),

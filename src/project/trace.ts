@@ -5,7 +5,6 @@ import type { Masker } from '../core/inspect/masked-text.js';
 import type { Owner, SearchPlan } from '../core/inspect/plan.js';
 import { inlineSourceMap, SourceMap, sourceMapAddress } from '../core/inspect/source-map.js';
 import { findAll, type Matcher } from '../core/search/matcher.js';
-import { sampledGrams } from '../core/search/sampled-grams.js';
 import { excerptOf } from '../core/text/frame.js';
 import { LineMap } from '../core/text/positions.js';
 import { readHelpfulText, statOf } from '../host/files.js';
@@ -14,8 +13,6 @@ import type { ShownPaths } from './shown-paths.js';
 
 /** Larger artifacts and maps are searched as any other, but not traced to their sources. */
 const MOST_TRACED_BYTES = 64 * 1024 * 1024;
-
-const SMALL_CHUNK = 16 * 1024;
 
 /** The line of source that wrote a value, and how it looks. */
 export interface TracedLine {
@@ -27,7 +24,6 @@ export interface TracedLine {
 export class Tracer {
   readonly #map: SourceMap | undefined;
   readonly #mapPath: string;
-  readonly #matcher: Matcher;
   /** For an artifact that is a map itself: what its sources hold, in their order, and is not given out yet. */
   readonly #inSources: Map<Owner, TracedLine[]> | undefined;
 
@@ -36,11 +32,9 @@ export class Tracer {
     readonly paths: ShownPaths,
     readonly plan: SearchPlan,
     readonly masker: Masker,
+    /** For the plan's needles. */
+    readonly matcher: Matcher,
   ) {
-    this.#matcher = sampledGrams(
-      plan.needles.map(({ bytes }) => bytes),
-      SMALL_CHUNK,
-    );
     const isMap = path.endsWith('.map');
     const found = isMap ? { mapPath: path, text: readHelpfulText(path, MOST_TRACED_BYTES) } : findMap(path, paths.root);
     this.#mapPath = found?.mapPath ?? path;
@@ -94,7 +88,7 @@ export class Tracer {
 
   #valuesIn(bytes: Uint8Array) {
     const { needles } = this.plan;
-    const hits = findAll(this.#matcher, bytes);
+    const hits = findAll(this.matcher, bytes);
     return valueHits(
       wholeForms(hits, needles, (from, to) => bytes.subarray(from, to)),
       needles,

@@ -1,7 +1,7 @@
 import { isUtf8 } from 'node:buffer';
 import type { Needle } from '../needles/index.js';
 import { findAll, type Hit, type Matcher } from '../search/matcher.js';
-import { sampledGrams } from '../search/sampled-grams.js';
+import { matcherFor } from '../search/matcher-for.js';
 import { MASK } from '../secret.js';
 import type { Owner } from './plan.js';
 
@@ -23,7 +23,7 @@ export class Masker {
 
   constructor(needles: readonly Needle<Owner>[]) {
     const bytes = needles.map((needle) => needle.bytes);
-    this.#matcher = sampledGrams(bytes, SMALL_CHUNK);
+    this.#matcher = matcherFor(bytes, SMALL_CHUNK);
     this.#isBase64 = needles.map(({ encoding }) => encoding.some((name) => name.startsWith('base64')));
     this.margin = bytes.reduce((longest, { length }) => Math.max(longest, length), 0);
   }

@@ -3,7 +3,7 @@ import { wholeNeedles } from '../inspect/plan.js';
 import { weakness } from '../needles/weak.js';
 import type { Resolution } from '../resolve/resolve.js';
 import { findAll, type Matcher } from '../search/matcher.js';
-import { sampledGrams } from '../search/sampled-grams.js';
+import { matcherFor } from '../search/matcher-for.js';
 import { reveal } from '../secret.js';
 
 /** A value that may be written out in code. */
@@ -51,7 +51,7 @@ export class TextSearch {
     }
     const all = [...needles.values()];
     this.#written = all.map(({ written }) => written);
-    this.#matcher = all.length > 0 ? sampledGrams(all.map(({ bytes }) => bytes)) : undefined;
+    this.#matcher = all.length > 0 ? matcherFor(all.map(({ bytes }) => bytes)) : undefined;
   }
 
   /** Hits in the order of the text; of two that begin at one place the longer one alone. */

@@ -1,5 +1,5 @@
 import { findAll, type Matcher } from '../search/matcher.js';
-import { sampledGrams } from '../search/sampled-grams.js';
+import { matcherFor } from '../search/matcher-for.js';
 import { MASK } from '../secret.js';
 
 const CHUNK = 64 * 1024;
@@ -22,7 +22,7 @@ export class MaskingStream {
 
   /** @param needles byte strings of four bytes and more */
   constructor(needles: readonly Uint8Array[]) {
-    this.#matcher = sampledGrams(needles, CHUNK);
+    this.#matcher = matcherFor(needles, CHUNK);
     this.#longest = needles.reduce((longest, { length }) => Math.max(longest, length), 0);
     for (const needle of needles) {
       const head = needle[0] as number;

@@ -68,7 +68,7 @@ URL
            → unset it
 
 3 errors and 1 warning
-looked at 3 files, 2.0 kB; 1 thing could not be read:
+looked at 3 files and 1 member of containers, 2.0 kB; 1 thing could not be read:
   dist/d.gz is encrypted
 `);
   });

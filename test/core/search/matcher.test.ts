@@ -1,19 +1,26 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
+import { wasmGrams } from '../../../src/core/search/kernel/wasm.js';
 import { Locator } from '../../../src/core/search/locate.js';
-import { findAll, type Hit } from '../../../src/core/search/matcher.js';
+import { findAll, type Hit, type Matcher } from '../../../src/core/search/matcher.js';
 import { naiveFindAll } from '../../../src/core/search/naive.js';
 import { sampledGrams } from '../../../src/core/search/sampled-grams.js';
 import { LineMap } from '../../../src/core/text/positions.js';
 
 const bytes = (text: string) => Buffer.from(text);
 
-/** Feeds pieces of given lengths, as a file might come. */
-function feed(needles: readonly Uint8Array[], text: Uint8Array, chunkSize: number): Hit[] {
-  return findAll(sampledGrams(needles, chunkSize), text);
-}
+type Make = (needles: readonly Uint8Array[], chunkSize?: number) => Matcher;
 
-describe('the matcher finds what the naive one finds', () => {
+const matchers: [name: string, make: Make][] = [
+  ['in JavaScript', sampledGrams],
+  ['in WebAssembly', wasmGrams],
+];
+
+describe.each(matchers)('the matcher %s finds what the naive one finds', (_, make) => {
+  /** Feeds pieces of given lengths, as a file might come. */
+  const feed = (needles: readonly Uint8Array[], text: Uint8Array, chunkSize: number): Hit[] =>
+    findAll(make(needles, chunkSize), text);
+
   // Few letters, so that needles overlap, repeat and stand inside one another.
   const letters = (alphabet: string, minLength: number, maxLength: number) =>
     fc.array(fc.constantFrom(...alphabet), { minLength, maxLength }).map((signs) => bytes(signs.join('')));
@@ -31,7 +38,7 @@ describe('the matcher finds what the naive one finds', () => {
         const unique = [...new Map(needles.map((needle) => [needle.toString('latin1'), needle])).values()];
         expect(feed(unique, text, chunkSize)).toEqual(naiveFindAll(unique, text));
       }),
-      { numRuns: 3000 },
+      { numRuns: 1500 },
     );
   });
 
@@ -52,7 +59,7 @@ describe('the matcher finds what the naive one finds', () => {
         expect(hits.length).toBeGreaterThanOrEqual(gaps.length);
         expect(hits).toEqual(naiveFindAll(needles, text));
       }),
-      { numRuns: 500 },
+      { numRuns: 250 },
     );
   });
 
@@ -65,18 +72,18 @@ describe('the matcher finds what the naive one finds', () => {
       }
     }
   });
-});
 
-test('a matcher can be used again, and keeps nothing of the last input', () => {
-  const matcher = sampledGrams([bytes('abcdef')]);
-  expect(findAll(matcher, bytes('xxabc'))).toEqual([]);
-  expect(findAll(matcher, bytes('def'))).toEqual([]);
-  expect(findAll(matcher, bytes('abcdef'))).toHaveLength(1);
-});
+  test('a matcher can be used again, and keeps nothing of the last input', () => {
+    const matcher = make([bytes('abcdef')]);
+    expect(findAll(matcher, bytes('xxabc'))).toEqual([]);
+    expect(findAll(matcher, bytes('def'))).toEqual([]);
+    expect(findAll(matcher, bytes('abcdef'))).toHaveLength(1);
+  });
 
-test('without needles nothing is found; a needle that is too short is refused', () => {
-  expect(findAll(sampledGrams([]), bytes('anything'))).toEqual([]);
-  expect(() => sampledGrams([bytes('abc')])).toThrow(RangeError);
+  test('without needles nothing is found; a needle that is too short is refused', () => {
+    expect(findAll(make([]), bytes('anything'))).toEqual([]);
+    expect(() => make([bytes('abc')])).toThrow(RangeError);
+  });
 });
 
 test('streamed positions agree with those of a text in memory', () => {

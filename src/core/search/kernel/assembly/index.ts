@@ -1,0 +1,220 @@
+// The matcher's kernel, in AssemblyScript: sampled grams, as in sampled-grams.ts, which is its twin and says how it works.
+// The caller lays out the memory and tells where things are; see wasm.ts. Nothing here allocates.
+
+const GRAM: u32 = 4;
+
+/** First filter: a byte a slot. */
+const FILTER: usize = 0x1_0000;
+const FILTER_BITS: u32 = 18;
+
+/** Second filter, under another multiplier: a bit a slot. */
+const BITS: usize = FILTER + (1 << 18);
+const BITS_BITS: u32 = 20;
+
+/** A score for each byte: how seldom it stands in build output. */
+const RARITY: usize = BITS + (1 << 17);
+
+/** Where the caller says where everything else is. */
+let needles: usize;
+let offsets: usize;
+let table: usize;
+let tableMask: u32;
+let windows: usize;
+let windowCount: u32;
+let longestList: u32;
+let hits: usize;
+let hitCap: u32;
+let hitCount: u32;
+
+// An entry of the table: gram, first window and 1, number of windows. A window: needle, offset in it, next window and 1.
+const ENTRY: usize = 12;
+const WINDOW: usize = 12;
+const HIT: usize = 8;
+
+export function place(
+  needlesAt: usize,
+  offsetsAt: usize,
+  tableAt: usize,
+  mask: u32,
+  windowsAt: usize,
+  hitsAt: usize,
+  cap: u32,
+): void {
+  needles = needlesAt;
+  offsets = offsetsAt;
+  table = tableAt;
+  tableMask = mask;
+  windows = windowsAt;
+  hits = hitsAt;
+  hitCap = cap;
+  windowCount = 0;
+  longestList = 0;
+}
+
+// Multiplicative hashing (Knuth, The Art of Computer Programming, vol. 3, 6.4).
+// @ts-ignore: decorator
+@inline
+function slot(gram: u32): usize {
+  return FILTER + (((gram * 0x9e3779b1) >>> (32 - FILTER_BITS)) as usize);
+}
+
+// @ts-ignore: decorator
+@inline
+function bit(gram: u32): u32 {
+  return (gram * 0x85ebca6b) >>> (32 - BITS_BITS);
+}
+
+// @ts-ignore: decorator
+@inline
+function passes(gram: u32): bool {
+  const at = bit(gram);
+  return ((load<u8>(BITS + (at >>> 3)) >>> ((at & 7) as u8)) & 1) !== 0;
+}
+
+/** The entry of a gram, or the free one where it would go. */
+function entryOf(gram: u32): usize {
+  let at = (gram * 0xc2b2ae35) & tableMask;
+  let entry = table + (at as usize) * ENTRY;
+  while (load<u32>(entry, 4) !== 0 && load<u32>(entry) !== gram) {
+    at = (at + 1) & tableMask;
+    entry = table + (at as usize) * ENTRY;
+  }
+  return entry;
+}
+
+function add(gram: u32, needle: u32, at: u32): void {
+  store<u8>(slot(gram), 1);
+  const place = bit(gram);
+  const byte = BITS + (place >>> 3);
+  store<u8>(byte, load<u8>(byte) | (1 << ((place & 7) as u8)));
+  const entry = entryOf(gram);
+  const window = windows + (windowCount as usize) * WINDOW;
+  windowCount++;
+  store<u32>(window, needle);
+  store<u32>(window, at, 4);
+  store<u32>(window, load<u32>(entry, 4), 8);
+  store<u32>(entry, gram);
+  store<u32>(entry, windowCount, 4);
+  const count = load<u32>(entry, 8) + 1;
+  store<u32>(entry, count, 8);
+  if (count > longestList) longestList = count;
+}
+
+function rarity(at: usize): i32 {
+  return (
+    (load<u8>(RARITY + load<u8>(at)) as i32) +
+    (load<u8>(RARITY + load<u8>(at, 1)) as i32) +
+    (load<u8>(RARITY + load<u8>(at, 2)) as i32) +
+    (load<u8>(RARITY + load<u8>(at, 3)) as i32)
+  );
+}
+
+/** Puts one window of each residue class of each needle into the tables. */
+export function build(count: u32, stride: u32): void {
+  for (let needle: u32 = 0; needle < count; needle++) {
+    const start = load<u32>(offsets + (needle as usize) * 4);
+    const length = load<u32>(offsets + ((needle + 1) as usize) * 4) - start;
+    const bytes = needles + (start as usize);
+    for (let residue: u32 = 0; residue < stride; residue++) {
+      if (residue + GRAM > length) {
+        // One byte too short for this class: every byte that may stand behind the needle goes in.
+        const known = load<u32>(bytes + residue) & 0xffffff;
+        for (let last: u32 = 0; last < 256; last++) add(known | (last << 24), needle, residue);
+        continue;
+      }
+      let best = residue;
+      let score: i32 = i32.MIN_VALUE;
+      for (let at = residue; at + GRAM <= length; at += stride) {
+        // A gram that many needles have already makes a long list.
+        const entry = entryOf(load<u32>(bytes + at));
+        const crowd = load<u32>(entry, 4) === 0 ? 0 : (load<u32>(entry, 8) as i32) * 4;
+        const own = rarity(bytes + at) - crowd;
+        if (own > score) {
+          score = own;
+          best = at;
+        }
+      }
+      add(load<u32>(bytes + best), needle, best);
+    }
+  }
+}
+
+export function longest(): u32 {
+  return longestList;
+}
+
+export function found(): u32 {
+  return hitCount;
+}
+
+function same(a: usize, b: usize, length: usize): bool {
+  let at: usize = 0;
+  for (; at + 8 <= length; at += 8) if (load<u64>(a + at) !== load<u64>(b + at)) return false;
+  for (; at < length; at++) if (load<u8>(a + at) !== load<u8>(b + at)) return false;
+  return true;
+}
+
+/** Compares all needles that may stand at a place with what stands there. */
+function verify(gram: u32, at: usize, from: usize, to: usize, reported: usize): void {
+  if (!passes(gram)) return;
+  let index = load<u32>(entryOf(gram), 4);
+  while (index !== 0) {
+    const window = windows + ((index - 1) as usize) * WINDOW;
+    const needle = load<u32>(window);
+    const begin = load<u32>(offsets + (needle as usize) * 4);
+    const length = (load<u32>(offsets + ((needle + 1) as usize) * 4) - begin) as usize;
+    const start = at - (load<u32>(window, 4) as usize);
+    const end = start + length;
+    if (start >= from && end <= to && end > reported && same(needles + (begin as usize), start, length)) {
+      const hit = hits + (hitCount as usize) * HIT;
+      store<u32>(hit, needle);
+      store<u32>(hit, start as u32, 4);
+      hitCount++;
+    }
+    index = load<u32>(window, 8);
+  }
+}
+
+/**
+ * Looks at every `stride`th offset of the text, four at a turn.
+ * @param reported only what ends behind it is a hit
+ * @returns where to go on, where the buffer of hits is full; 0 at the end
+ */
+// @ts-ignore: decorator
+@inline
+function scan(stride: usize, at: usize, from: usize, to: usize, reported: usize): usize {
+  // The last window may reach one byte behind the text, where any byte will do.
+  const last = to - 2;
+  const room = hitCap - longestList * 4;
+  hitCount = 0;
+  for (; at + 3 * stride < last; at += 4 * stride) {
+    const a = load<u32>(at);
+    const b = load<u32>(at + stride);
+    const c = load<u32>(at + 2 * stride);
+    const d = load<u32>(at + 3 * stride);
+    if ((load<u8>(slot(a)) | load<u8>(slot(b)) | load<u8>(slot(c)) | load<u8>(slot(d))) !== 0) {
+      if (hitCount > room) return at;
+      if (load<u8>(slot(a)) !== 0) verify(a, at, from, to, reported);
+      if (load<u8>(slot(b)) !== 0) verify(b, at + stride, from, to, reported);
+      if (load<u8>(slot(c)) !== 0) verify(c, at + 2 * stride, from, to, reported);
+      if (load<u8>(slot(d)) !== 0) verify(d, at + 3 * stride, from, to, reported);
+    }
+  }
+  for (; at < last; at += stride) {
+    if (hitCount > room) return at;
+    const gram = load<u32>(at);
+    if (load<u8>(slot(gram)) !== 0) verify(gram, at, from, to, reported);
+  }
+  return 0;
+}
+
+// A stride that is known when this is compiled makes the loop a quarter faster.
+export function scan8(at: usize, from: usize, to: usize, reported: usize): usize {
+  return scan(8, at, from, to, reported);
+}
+export function scan4(at: usize, from: usize, to: usize, reported: usize): usize {
+  return scan(4, at, from, to, reported);
+}
+export function scan2(at: usize, from: usize, to: usize, reported: usize): usize {
+  return scan(2, at, from, to, reported);
+}

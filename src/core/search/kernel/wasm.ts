@@ -1,0 +1,149 @@
+import type { Matcher, OnHit } from '../matcher.js';
+import { byteRarity } from '../rarity.js';
+import { kernel } from './module.js';
+
+const DEFAULT_CHUNK = 256 * 1024;
+const PAGE = 64 * 1024;
+
+/** As assembly/index.ts has them. */
+const [FILTER, FILTER_BYTES, BITS_BYTES] = [0x1_0000, 1 << 18, 1 << 17];
+const [ENTRY, WINDOW, HIT] = [12, 12, 8];
+const FIXED = FILTER + FILTER_BYTES + BITS_BYTES;
+const RARITY = FIXED;
+const LAID_OUT_FROM = RARITY + 256;
+
+/** More hits than this in a row end a call of the kernel, and it goes on where it was. */
+const HITS = 8192;
+const GRAM = 4;
+
+interface Kernel {
+  place(
+    needles: number,
+    offsets: number,
+    table: number,
+    mask: number,
+    windows: number,
+    hits: number,
+    cap: number,
+  ): void;
+  build(count: number, stride: number): void;
+  longest(): number;
+  found(): number;
+  scan8(at: number, from: number, to: number, reported: number): number;
+  scan4(at: number, from: number, to: number, reported: number): number;
+  scan2(at: number, from: number, to: number, reported: number): number;
+}
+
+/** What is used of the host's WebAssembly; the types of Node.js have only its name. */
+interface WasmHost {
+  Memory: new (size: { initial: number }) => { buffer: ArrayBuffer };
+  Module: new (bytes: Uint8Array) => object;
+  Instance: new (module: object, imports: object) => { exports: object };
+}
+
+/** Compiled once for all matchers. */
+let compiled: object | undefined;
+
+/**
+ * The matcher in WebAssembly. It looks at every S-th offset of the text, with S from the shortest needle: 8 for 10 bytes and more, 4
+ * for 6, 2 for 4. What stands there is a window of some needle once for each occurrence; see assembly/index.ts.
+ * @param needles byte strings of four bytes and more
+ */
+export function wasmGrams(needles: readonly Uint8Array[], chunkSize = DEFAULT_CHUNK): Matcher {
+  return new WasmGrams(needles, chunkSize);
+}
+
+class WasmGrams implements Matcher {
+  readonly window: Uint8Array;
+  readonly #memory: Uint8Array;
+  readonly #found: Uint32Array;
+  readonly #kernel: Kernel;
+  readonly #lengths: Uint32Array;
+  readonly #stride: 2 | 4 | 8;
+  /** Where the window begins, and how much of the last chunk stands before it. */
+  readonly #text: number;
+  readonly #carry: number;
+  #carried = 0;
+  #consumed = 0;
+
+  constructor(needles: readonly Uint8Array[], chunkSize: number) {
+    const lengths = Uint32Array.from(needles, ({ length }) => length);
+    const shortest = lengths.reduce((a, b) => Math.min(a, b), 0xffff);
+    if (shortest < GRAM) throw new RangeError(`a needle must have at least ${GRAM} bytes`);
+    this.#lengths = lengths;
+    this.#stride = shortest >= 10 ? 8 : shortest >= 6 ? 4 : 2;
+    this.#carry = Math.max(0, lengths.reduce((a, b) => Math.max(a, b), 0) - 1);
+    const layout = layoutOf(lengths, this.#stride, this.#carry, chunkSize);
+    const host = (globalThis as unknown as { WebAssembly: WasmHost }).WebAssembly;
+    const memory = new host.Memory({ initial: Math.ceil(layout.end / PAGE) });
+    this.#memory = new Uint8Array(memory.buffer);
+    this.#found = new Uint32Array(memory.buffer, layout.hits, layout.hitCap * (HIT / 4));
+    this.#text = layout.text;
+    this.window = this.#memory.subarray(layout.text, layout.text + chunkSize);
+    compiled ??= new host.Module(Buffer.from(kernel, 'base64'));
+    this.#kernel = new host.Instance(compiled, { env: { memory } }).exports as Kernel;
+    this.#memory.set(byteRarity, RARITY);
+    const offsets = new Uint32Array(memory.buffer, layout.offsets, lengths.length + 1);
+    needles.forEach((bytes, index) => {
+      const at = offsets[index] as number;
+      this.#memory.set(bytes, layout.needles + at);
+      offsets[index + 1] = at + bytes.length;
+    });
+    const { needles: at, table, mask, windows, hits, hitCap } = layout;
+    this.#kernel.place(at, layout.offsets, table, mask, windows, hits, hitCap);
+    this.#kernel.build(lengths.length, this.#stride);
+  }
+
+  start(): void {
+    this.#carried = 0;
+    this.#consumed = 0;
+  }
+
+  feed(length: number, onHit: OnHit): void {
+    const from = this.#text - this.#carried;
+    const to = this.#text + length;
+    const scan = this.#kernel[`scan${this.#stride}`];
+    for (let at = from; at !== 0; ) {
+      at = scan(at, from, to, this.#text);
+      this.#report(onHit);
+    }
+    this.#consumed += length;
+    const carried = Math.min(this.#carry, this.#carried + length);
+    this.#memory.copyWithin(this.#text - carried, to - carried, to);
+    this.#carried = carried;
+  }
+
+  #report(onHit: OnHit): void {
+    const count = this.#kernel.found();
+    for (let index = 0; index < count; index++) {
+      const needle = this.#found[2 * index] as number;
+      const start = this.#consumed - this.#text + (this.#found[2 * index + 1] as number);
+      onHit(needle, start, start + (this.#lengths[needle] as number));
+    }
+  }
+}
+
+/** Where everything stands in the kernel's memory. */
+function layoutOf(lengths: Uint32Array, stride: number, carry: number, chunkSize: number) {
+  const bytes = lengths.reduce((sum, length) => sum + length, 0);
+  // A needle that is one byte too short for its last class has 256 windows there.
+  const short = lengths.reduce((count, length) => count + (length < stride + GRAM - 1 ? 1 : 0), 0);
+  const windowCount = lengths.length * stride + short * 256;
+  const slots = 2 ** Math.ceil(Math.log2(Math.max(16, 2 * windowCount)));
+  // All windows could be in one list, and a turn of the kernel looks at four.
+  const hitCap = HITS + 4 * windowCount;
+  let at = LAID_OUT_FROM;
+  const take = (size: number) => {
+    const start = at;
+    at = Math.ceil((at + size) / 8) * 8;
+    return start;
+  };
+  const offsets = take(4 * (lengths.length + 1));
+  const table = take(slots * ENTRY);
+  const windows = take(windowCount * WINDOW);
+  const hits = take(hitCap * HIT);
+  const needles = take(bytes + 8);
+  take(carry);
+  const text = take(chunkSize + 8);
+  return { offsets, table, mask: slots - 1, windows, hits, hitCap, needles, text, end: at };
+}
