@@ -183,14 +183,18 @@ function corpora() {
   return [folder, few];
 }
 
+/** Bundles and maps are large: the largest files come first, again and again until there are enough. */
 function copyUntil(from, to, bytes) {
   mkdirSync(to, { recursive: true });
-  const paths = readdirSync(from, { recursive: true, encoding: 'utf8' }).filter((path) => kinds.has(extname(path)));
+  const all = readdirSync(from, { recursive: true, encoding: 'utf8' })
+    .filter((path) => kinds.has(extname(path)) && statSync(join(from, path)).isFile())
+    .map((path) => ({ path, size: statSync(join(from, path)).size }))
+    .filter(({ size }) => size > 100_000 && size < bytes / 4)
+    .sort((a, b) => b.size - a.size);
   let sum = 0;
   for (let copy = 0; sum < bytes; copy++)
-    for (const path of paths.sort()) {
-      const { size } = statSync(join(from, path));
-      if (sum >= bytes || !statSync(join(from, path)).isFile()) continue;
+    for (const { path, size } of all) {
+      if (sum >= bytes) return;
       cpSync(join(from, path), join(to, `${copy}-${path.replaceAll('/', '~')}`.slice(-200)));
       sum += size;
     }
