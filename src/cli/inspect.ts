@@ -11,7 +11,7 @@ export const inspectArtifacts = defineCommand({
   arity: [0, Number.POSITIVE_INFINITY],
   about:
     "What is in these artifacts that must not be? Looks for every build and server value in every encoding, for other stages' values, and for values that have changed since the build. Without paths: the outputs of the bundles.",
-  options: [...reportOptions, 'stage', 'bundle', 'caches', 'color', 'debug'],
+  options: [...reportOptions, 'stage', 'bundle', 'caches', 'packages', 'color', 'debug'],
   examples: [
     ['adder inspect', 'the outputs of all bundles, for the stage that was built last'],
     ['adder inspect --stage production web/dist', 'one folder, whoever built it'],
@@ -26,6 +26,7 @@ export const inspectArtifacts = defineCommand({
       {
         paths: words,
         caches: options.caches,
+        packages: options.packages,
         ...(stage !== undefined && { stage }),
         ...(bundle !== undefined && { bundle }),
       },

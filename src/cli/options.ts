@@ -103,6 +103,11 @@ export const options = {
     type: 'boolean',
     help: "Look into the caches of the bundles' tools too, which a pipeline may store",
   },
+  packages: {
+    schema: z.boolean().default(false),
+    type: 'boolean',
+    help: 'Look into folders of packages (node_modules) and repositories (.git) in the paths too',
+  },
   'show-env': {
     schema: z.boolean().default(false),
     type: 'boolean',

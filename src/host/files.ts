@@ -92,11 +92,14 @@ export function readRange(path: string, start: number, end: number): Uint8Array 
 export class FileSource {
   readonly size: number;
   readonly #file: number;
+  readonly #changed: number;
 
   /** @throws the file system's error */
   constructor(path: string) {
     this.#file = openSync(path, 'r');
-    this.size = fstatSync(this.#file).size;
+    const { size, mtimeMs } = fstatSync(this.#file);
+    this.size = size;
+    this.#changed = mtimeMs;
   }
 
   read(offset: number, length: number): Uint8Array {
@@ -122,6 +125,12 @@ export class FileSource {
       yield piece;
       at += piece.length;
     }
+  }
+
+  /** Whether somebody wrote to it since it was opened. */
+  get hasChanged(): boolean {
+    const { size, mtimeMs } = fstatSync(this.#file);
+    return size !== this.size || mtimeMs !== this.#changed;
   }
 
   close(): void {

@@ -19,18 +19,25 @@ export interface FoundFiles {
   passedOver: NotRead[];
 }
 
+/** Folders of other people's files and of a repository's own, by name, and what they are. */
+const setAside: Readonly<Record<string, string>> = {
+  node_modules: 'is a folder of packages; --packages looks there',
+  '.git': 'is a repository; --packages looks there',
+};
+
 /**
  * All regular files below some paths, hidden ones too. A link inside a root is read once, at its target; one that leads
  * out of it is unread.
  * @param paths absolute paths of files or folders
+ * @param withPackages whether folders of packages and repositories in them are gone into
  */
-export function findFiles(paths: readonly string[]): FoundFiles {
+export function findFiles(paths: readonly string[], withPackages = false): FoundFiles {
   const found: FoundFiles = { files: [], unread: [], passedOver: [] };
   for (const path of paths) {
     try {
       const stats = statOf(path);
       if (!stats) found.unread.push({ path, because: 'does not exist' });
-      else if (stats.isDirectory()) walk(path, realpathSync(path), found, true);
+      else if (stats.isDirectory()) walk(path, { root: realpathSync(path), withPackages }, found, true);
       else if (stats.isFile()) found.files.push(path);
       else found.unread.push({ path, because: kindOf(stats) });
     } catch (error) {
@@ -41,7 +48,12 @@ export function findFiles(paths: readonly string[]): FoundFiles {
   return found;
 }
 
-function walk(folder: string, root: string, found: FoundFiles, isRoot = false): void {
+interface Within {
+  root: string;
+  withPackages: boolean;
+}
+
+function walk(folder: string, within: Within, found: FoundFiles, isRoot = false): void {
   let names: string[];
   try {
     names = readdirSync(folder);
@@ -50,15 +62,17 @@ function walk(folder: string, root: string, found: FoundFiles, isRoot = false): 
     return;
   }
   if (isRoot && names.length === 0) found.unread.push({ path: folder, because: 'is empty' });
-  for (const name of names.sort()) visit(join(folder, name), root, found);
+  for (const name of names.sort()) visit(join(folder, name), name, within, found);
 }
 
-function visit(path: string, root: string, found: FoundFiles): void {
+function visit(path: string, name: string, within: Within, found: FoundFiles): void {
   try {
     const stats = lstatSync(path);
-    if (stats.isDirectory()) walk(path, root, found);
+    const because = within.withPackages ? undefined : setAside[name];
+    if (stats.isDirectory() && because) found.passedOver.push({ path, because });
+    else if (stats.isDirectory()) walk(path, within, found);
     else if (stats.isFile()) found.files.push(path);
-    else if (stats.isSymbolicLink()) visitLink(path, root, found);
+    else if (stats.isSymbolicLink()) visitLink(path, within.root, found);
     else found.passedOver.push({ path, because: kindOf(stats) });
   } catch (error) {
     found.unread.push({ path, because: describeFileError(error) });

@@ -34,6 +34,8 @@ export interface InspectRequest {
   bundle?: string;
   /** Look into the caches of the bundles' tools too. */
   caches?: boolean;
+  /** Look into folders of packages and repositories too. */
+  packages?: boolean;
 }
 
 /** What an inspection found, and whether it was stopped before its end. */
@@ -259,7 +261,7 @@ function stageOfNewestReceipt({ contract, root }: Project, bundles: readonly Bun
 async function findTargets(
   project: Project,
   bundles: readonly Bundle[],
-  { paths, bundle, caches }: InspectRequest,
+  { paths, bundle, caches, packages = false }: InspectRequest,
   world: World,
 ): Promise<Target[]> {
   const { root } = project;
@@ -276,13 +278,13 @@ async function findTargets(
     }
     return withOutput.map((one) => {
       const cached = caches ? new BuildParts(project, one.bundle).caches : [];
-      return { bundle: one.bundle, found: findFiles([...one.paths, ...cached]) };
+      return { bundle: one.bundle, found: findFiles([...one.paths, ...cached], packages) };
     });
   }
   const owners = bundle === undefined ? outputs : outputs.filter((one) => one.bundle.name === bundle);
   return paths.map((path) => {
     const absolute = resolve(world.cwd, path);
     const owner = owners.find((one) => one.paths.some((output) => isBelow(absolute, output)));
-    return { found: findFiles([absolute]), ...(owner && { bundle: owner.bundle }) };
+    return { found: findFiles([absolute], packages), ...(owner && { bundle: owner.bundle }) };
   });
 }

@@ -57,6 +57,9 @@ interface Inspected {
   positions(offsets: readonly number[]): Position[];
 }
 
+/** What of it was read may be of neither version. */
+const changed = { inside: [], because: 'was written to while it was read' };
+
 /** Searches files for the needles of a plan, in memory that does not grow with them. */
 export class FileSearcher {
   readonly #matcher: Matcher;
@@ -87,9 +90,12 @@ export class FileSearcher {
     const source = new FileSource(path);
     try {
       const raw = await this.#lookAt(source);
-      if (!formatOf(raw.head, path)) return { all: [this.#closer(this.#file(path), raw, [])], unread: [] };
-      const members: FileHits[] = [];
       const unread: DeepHits['unread'] = [];
+      if (!formatOf(raw.head, path)) {
+        const all = [this.#closer(this.#file(path), raw, [])];
+        return { all, unread: source.hasChanged ? [changed] : [] };
+      }
+      const members: FileHits[] = [];
       const budget = new Budget(this.limits, source.size, () => performance.now());
       const stored = await walkContainer<Raw>(source, basename(path), [], budget, {
         look: (_, chunks) => this.#lookInside(chunks),
@@ -98,6 +104,7 @@ export class FileSearcher {
         },
         unread: (inside, because) => void unread.push({ inside, because }),
       });
+      if (source.hasChanged) unread.push(changed);
       return { all: [this.#closer(this.#file(path), raw, stored ?? []), ...members], unread };
     } finally {
       source.close();

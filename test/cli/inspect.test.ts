@@ -346,6 +346,18 @@ describe('what was looked at', () => {
     ]);
   });
 
+  test('folders of packages and repositories in an output only when asked, and said', () => {
+    const project = ferryProject({ 'dist/a.js': 'x', 'dist/node_modules/p/a.js': key, 'dist/deep/.git/config': key });
+    const { code, report } = project.json(inspect);
+    expect([code, report.findings, report.coverage.passedOver.map(({ path }: { path: string }) => path)]).toEqual([
+      0,
+      [],
+      ['dist/deep/.git', 'dist/node_modules'],
+    ]);
+    expect(project.json([...inspect, '--packages']).report.findings.map(short)).toHaveLength(2);
+    expect(project.json([...inspect, 'dist/node_modules']).report.findings.map(short)).toHaveLength(1);
+  });
+
   test('links: once at their target inside, unread where they lead out; pipes are never opened', () => {
     const project = ferryProject({ 'dist/a.js': key, 'outside.js': key });
     symlinkSync('a.js', project.path('dist/link.js'));
