@@ -77,13 +77,15 @@ export function prepareBuild(project: Project, request: BuildRequest, world: Wor
   const said = refused
     ? inTheWay
     : findings.filter((one) => concernsBuild(one) && (given.has(one.variable ?? '') || one.bundle !== undefined));
+  // Short and ordinary values would make every line unreadable.
+  const secrets = secretsToSeek(contract, resolutions);
   return {
     stage,
     bundle,
     given,
     resolution,
     readByTool: files.flatMap(({ path }) => path ?? []),
-    masked: needlesFor(secretsToSeek(contract, resolutions).sought).map(({ bytes }) => bytes),
+    masked: [...needlesFor(secrets.sought), ...secrets.unsought].map(({ bytes }) => bytes),
     report: { report: REPORT_VERSION, command: 'with', stage: stage.name, findings: said, summary: summarize(said) },
     refused,
   };
@@ -113,7 +115,7 @@ function concernsBuild({ code, level }: Finding): boolean {
 
 /** A command as it may be shown and kept: a value among its words is masked. */
 export function shownCommand({ masked }: Pick<PreparedBuild, 'masked'>, command: readonly string[]): string[] {
-  const paths = new ShownPaths('', masked);
+  const paths = ShownPaths.hiding('', masked);
   return command.map((word) => paths.mask(word));
 }
 
@@ -193,7 +195,7 @@ async function recordBuild(
   const isAsBefore = files.length === before.size && files.every((path) => before.get(path) === stampOf(path));
   if (isAsBefore) return { withoutReceipt: `it wrote nothing in ${bundle.output.join(', ')}` };
   const key = ensureKey(root);
-  const paths = new ShownPaths(root, masked);
+  const paths = ShownPaths.hiding(root, masked);
   // Clocks of files are coarse.
   const uses = readUses(root, bundle.name, started - 1000);
   const places = heldPlaces(files, given, stage, paths);

@@ -7,11 +7,13 @@ import type { RawFinding } from '../core/findings/finding.js';
 import { judge } from '../core/findings/judge.js';
 import { planSearch, type SearchPlan } from '../core/inspect/plan.js';
 import { type FoundIn, hitFindings, manyMoreFinding, type Part } from '../core/inspect/rules.js';
+import { TextMask } from '../core/mask/text-mask.js';
 import { type ArtifactFacts, stalenessFindings } from '../core/receipt/staleness.js';
 import { type Coverage, type FindingsReport, REPORT_VERSION, type Unread } from '../core/report/report.js';
 import type { Resolution } from '../core/resolve/resolve.js';
 import { runtimeFindings } from '../core/runtime/check.js';
 import { withoutValues } from '../core/runtime/page.js';
+import { matcherFor } from '../core/search/matcher-for.js';
 import { count } from '../core/text/display.js';
 import { Interrupted } from '../core/unpack/limits.js';
 import { describeFileError, digestFile, readHelpfulText } from '../host/files.js';
@@ -92,12 +94,11 @@ class Inspection {
     readonly resolution: Resolution,
     readonly work: Work,
   ) {
-    const secrets = plan.needles.filter(({ owners }) => owners.some(({ role }) => role === 'secret'));
-    this.#paths = new ShownPaths(
-      project.root,
-      secrets.map(({ bytes }) => bytes),
-    );
-    this.#searcher = new FileSearcher(plan, this.#paths, (bytes) => this.work.turn(bytes));
+    // One matcher for all: its tables are what takes longest to make.
+    const matcher = matcherFor(plan.needles.map(({ bytes }) => bytes));
+    const isSecret = (needle: number) => plan.needles[needle]?.owners.some(({ role }) => role === 'secret') === true;
+    this.#paths = new ShownPaths(project.root, new TextMask(matcher, isSecret));
+    this.#searcher = new FileSearcher(plan, this.#paths, matcher, (bytes) => this.work.turn(bytes));
     this.#coverage = { files: 0, members: 0, bytes: 0, unread: [], passedOver: [], notSearched: plan.notSearched };
     this.#key = readKey(project.root);
   }

@@ -70,10 +70,11 @@ export class FileSearcher {
   constructor(
     readonly plan: SearchPlan,
     readonly paths: ShownPaths,
+    matcher = matcherFor(plan.needles.map(({ bytes }) => bytes)),
     readonly isStopped: (bytes: number) => Promise<boolean> = async () => false,
     readonly limits: Limits = usualLimits,
   ) {
-    this.#matcher = matcherFor(plan.needles.map(({ bytes }) => bytes));
+    this.#matcher = matcher;
     this.#masker = new Masker(plan.masked);
   }
 

@@ -1,16 +1,17 @@
-import { MaskingStream } from '../core/mask/masking.js';
+import { TextMask } from '../core/mask/text-mask.js';
+import { matcherFor } from '../core/search/matcher-for.js';
 import { shownPath } from '../host/paths.js';
 
 /** Paths as reports and receipts show them: relative to the contract's folder, and a value in a name masked. */
 export class ShownPaths {
-  readonly #masking: MaskingStream;
-
-  /** @param secrets byte strings that may not be shown */
   constructor(
     readonly root: string,
-    secrets: readonly Uint8Array[],
-  ) {
-    this.#masking = new MaskingStream(secrets);
+    readonly values: TextMask,
+  ) {}
+
+  /** @param secrets byte strings that may not be shown */
+  static hiding(root: string, secrets: readonly Uint8Array[]): ShownPaths {
+    return new ShownPaths(root, new TextMask(matcherFor(secrets)));
   }
 
   of(path: string): string {
@@ -18,6 +19,6 @@ export class ShownPaths {
   }
 
   mask(text: string): string {
-    return Buffer.concat([this.#masking.push(Buffer.from(text)), this.#masking.end()]).toString();
+    return this.values.mask(text);
   }
 }

@@ -145,6 +145,15 @@ describe('the output of the build', () => {
     project.expectNone(Object.values(secrets), ran);
   });
 
+  test('pieces of a value, and values that inspect does not look for, are masked too', () => {
+    const project = ferryProject({
+      'adder.yaml': ferryContract.replace('{ reach: server, min: 32 }', '{ reach: server, search: never }'),
+    });
+    const password = new URL(secrets.LEDGER_DATABASE_URL).password;
+    const ran = project.adder(['with', 'production', '--', 'echo', 'is', password, secrets.FARE_SIGNING_KEY]);
+    expect(ran.stdout).toBe('is [masked] [masked]\n');
+  });
+
   test('values of other stages and of names that are not declared are masked too', () => {
     const project = ferryProject({ '.env.development': 'STRAY=made-up-stray-value\n' });
     const ran = project.adder([

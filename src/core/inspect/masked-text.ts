@@ -16,19 +16,21 @@ const SMALL_CHUNK = 16 * 1024;
 
 /** Masks every build and server value in a piece of a file, in every encoding that inspect looks for. */
 export class Masker {
-  readonly #matcher: Matcher;
+  readonly #needles: readonly Uint8Array[];
+  /** Made where the first piece is shown. */
+  #matcher: Matcher | undefined;
   readonly #isBase64: readonly boolean[];
   /** How far around a piece bytes are needed, so that a value cut by its border is still seen whole. */
   readonly margin: number;
 
   constructor(needles: readonly Needle<Owner>[]) {
-    const bytes = needles.map((needle) => needle.bytes);
-    this.#matcher = matcherFor(bytes, SMALL_CHUNK);
+    this.#needles = needles.map((needle) => needle.bytes);
     this.#isBase64 = needles.map(({ encoding }) => encoding.some((name) => name.startsWith('base64')));
-    this.margin = bytes.reduce((longest, { length }) => Math.max(longest, length), 0);
+    this.margin = this.#needles.reduce((longest, { length }) => Math.max(longest, length), 0);
   }
 
   #hits(bytes: Uint8Array): Hit[] {
+    this.#matcher ??= matcherFor(this.#needles, SMALL_CHUNK);
     const hits = findAll(this.#matcher, bytes);
     return hits
       .map((hit) => (this.#isBase64[hit.needle] ? growBase64(hit, bytes) : hit))

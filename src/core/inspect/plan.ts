@@ -67,11 +67,27 @@ export function planSearch(
     ({ owner, value }) => owner.role === 'foreign' && !presentTexts.has(reveal(value)),
   );
   const secrets = secretsToSeek(contract, ordered, loose);
+  const needles = needlesFor([...secrets.sought, ...present.map(sought), ...unique(foreign).map(sought)]);
   return {
-    needles: needlesFor([...secrets.sought, ...present.map(sought), ...unique(foreign).map(sought)]),
+    needles,
     notSearched: secrets.notSearched,
-    masked: maskNeedles(contract, ordered, loose),
+    masked: [...secretsOfNeedles(needles), ...secrets.unsought, ...secrets.weak],
   };
+}
+
+/** What is looked for as a secret is masked too. */
+function secretsOfNeedles(needles: readonly Needle<Owner>[]): Needle<Owner>[] {
+  return needles.filter(({ owners }) => owners.some(({ role }) => role === 'secret'));
+}
+
+/** What of the build and server values is looked for, and what of the others must not be shown. */
+export interface SecretsToSeek {
+  sought: Sought<Owner>[];
+  notSearched: Unsought[];
+  /** Needles of values that are not looked for, and could be told from ordinary text. */
+  unsought: Needle<Owner>[];
+  /** Needles of those that could not. */
+  weak: Needle<Owner>[];
 }
 
 /**
@@ -82,22 +98,24 @@ export function secretsToSeek(
   contract: Contract,
   resolutions: readonly Resolution[],
   loose: readonly NamedValue[] = [],
-): { sought: Sought<Owner>[]; notSearched: Unsought[] } {
+): SecretsToSeek {
   const publicTexts = new Map(
     resolutions.flatMap((one) => publicCandidates(one, '')).map(({ owner, value }) => [reveal(value), owner.variable]),
   );
-  const result: ReturnType<typeof secretsToSeek> = { sought: [], notSearched: [] };
+  const result: Pick<SecretsToSeek, 'sought' | 'notSearched'> = { sought: [], notSearched: [] };
+  const passedOver: Candidate[] = [];
   for (const candidate of secretsOf(contract, resolutions, loose)) {
     const text = reveal(candidate.value);
     const twin = publicTexts.get(text);
     const rule = contract.variables.get(candidate.owner.variable)?.search ?? 'auto';
     const because = whyNot(rule, text, twin);
     const { variable, stage } = candidate.owner;
+    if (because) passedOver.push(candidate);
     if (because && stage !== undefined) result.notSearched.push({ variable, stage, because });
-    else if (because) continue;
-    else result.sought.push(sought(candidate), ...piecesOf(contract, candidate, publicTexts));
+    if (because) continue;
+    result.sought.push(sought(candidate), ...piecesOf(contract, candidate, publicTexts));
   }
-  return result;
+  return { ...result, unsought: unsoughtNeedles(passedOver), weak: weakNeedles(passedOver) };
 }
 
 /** Whole values alone: in source code a piece of one is an ordinary text more often than not. */
@@ -129,21 +147,20 @@ function whyNot(rule: Variable['search'], text: string, twin: string | undefined
   return twin ? `the same text as the public ${twin}` : weakness(text);
 }
 
-/** The needles of all that may not be shown, weak values included as far as a mask makes sense. */
-function maskNeedles(
-  contract: Contract,
-  resolutions: readonly Resolution[],
-  loose: readonly NamedValue[],
-): Needle<Owner>[] {
-  const secrets = secretsOf(contract, resolutions, loose);
-  const weak = secrets.filter(
-    ({ value }) => weakness(reveal(value)) && Buffer.byteLength(reveal(value)) >= SHORTEST_MASKED,
-  );
-  const strong = needlesFor(secrets.filter(({ value }) => !weakness(reveal(value))).map(sought));
-  return [
-    ...strong,
-    ...weak.map(({ owner, value }) => ({ bytes: Buffer.from(reveal(value)), encoding: ['plain'], owners: [owner] })),
-  ];
+/** Values that are not looked for and may not be shown all the same: those that the contract leaves out, say. */
+function unsoughtNeedles(candidates: readonly Candidate[]): Needle<Owner>[] {
+  return needlesFor(candidates.filter(({ value }) => !weakness(reveal(value))).map(sought));
+}
+
+/** Short and ordinary values, as far as a mask makes sense. */
+function weakNeedles(candidates: readonly Candidate[]): Needle<Owner>[] {
+  const weak = candidates.filter(({ value }) => weakness(reveal(value)));
+  const masked = weak.filter(({ value }) => Buffer.byteLength(reveal(value)) >= SHORTEST_MASKED);
+  return masked.map(({ owner, value }) => ({
+    bytes: Buffer.from(reveal(value)),
+    encoding: ['plain'],
+    owners: [owner],
+  }));
 }
 
 function secretsOf(contract: Contract, resolutions: readonly Resolution[], loose: readonly NamedValue[]): Candidate[] {
