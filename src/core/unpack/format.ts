@@ -29,6 +29,8 @@ export interface Unreadable {
 export interface Format {
   /** As people call it. */
   name: string;
+  /** Whether its members can be read as it streams by, so that it need not be in memory where it is a member itself. */
+  streams?: true;
   /**
    * Told by bytes, not by a name, where the format has a mark.
    * @param head the first {@link HEAD_BYTES} @param name for formats without a mark

@@ -1,5 +1,5 @@
 import { byteSize } from '../text/display.js';
-import { HEAD_BYTES, isUnreadable, type Member, type Source } from './format.js';
+import { type Format, HEAD_BYTES, isUnreadable, type Member, type Source } from './format.js';
 import { formatOf } from './index.js';
 import { type Budget, LimitReached } from './limits.js';
 
@@ -105,18 +105,25 @@ class Tap {
       this.#keep(chunk);
       yield chunk;
     }
-    if (this.#kept === undefined && this.#isContainer()) this.#kept = [this.#head];
+    if (this.#kept === undefined && this.#isKept()) this.#kept = [this.#head];
   }
 
   /** The member as a container; undefined where it is none. */
   inner(): Source | 'too large' | undefined {
-    if (!this.#isContainer()) return undefined;
+    const format = this.#format();
+    if (!format) return undefined;
+    if (format.streams) return streamedSource(this.member, this.#head, this.#size);
     if (this.#size > this.budget.limits.innerBytes) return 'too large';
     return memorySource(Buffer.concat(this.#kept ?? []));
   }
 
-  #isContainer(): boolean {
-    return formatOf(this.#head, this.path.at(-1) ?? '') !== undefined;
+  #format(): Format | undefined {
+    return formatOf(this.#head, this.path.at(-1) ?? '');
+  }
+
+  #isKept(): boolean {
+    const format = this.#format();
+    return format !== undefined && !format.streams;
   }
 
   /** The first bytes tell whether the rest has to be kept. */
@@ -126,10 +133,19 @@ class Tap {
       else this.#kept = [];
     } else if (this.#head.length < HEAD_BYTES) {
       this.#head = Buffer.concat([this.#head, chunk]);
-      if (this.#head.length >= HEAD_BYTES && this.#isContainer()) this.#kept = [this.#head];
+      if (this.#head.length >= HEAD_BYTES && this.#isKept()) this.#kept = [this.#head];
       else if (this.#head.length >= HEAD_BYTES) this.#head = this.#head.subarray(0, HEAD_BYTES);
     }
   }
+}
+
+/** A member that can be read from its beginning alone. */
+function streamedSource(member: Member, head: Uint8Array, size: number): Source {
+  return {
+    size,
+    read: (offset, length) => head.subarray(offset, offset + length),
+    chunks: () => member.chunks(),
+  };
 }
 
 /** Bytes in memory. */

@@ -1,36 +1,54 @@
 import { pipeline, Readable } from 'node:stream';
 import type { Extract, Header } from 'tar-stream';
-import { type Format, hasMark, type Member, type Source, type Unreadable } from '../format.js';
+import { type Format, hasMark, type Member, type Source } from '../format.js';
 
 type HeaderWithOffset = Header & { byteOffset?: number };
 
 /** Tar (POSIX.1-1988 ustar, and pax and GNU extensions). */
 export const tar: Format = {
   name: 'tar',
+  streams: true,
   recognise: (head) => hasMark(head, 'ustar', 257),
   async *members(source) {
     let number = 0;
     for await (const entry of await entriesOf(source)) {
       const { name, type, size = 0, byteOffset } = entry.header as HeaderWithOffset;
-      entry.resume();
       number++;
-      if (type !== 'file' && type !== 'contiguous-file') continue;
-      const stored = byteOffset === undefined ? {} : { stored: { offset: byteOffset, length: size } };
-      yield memberOf(source, name, stored, number);
+      if (type === 'file' || type === 'contiguous-file') {
+        const stored = byteOffset === undefined ? undefined : { offset: byteOffset, length: size };
+        yield memberOf(source, name, size, entry as AsyncIterable<Uint8Array>, number, stored);
+      }
+      entry.resume();
     }
   },
 };
 
-/** A member is read from where it stands; where that is not known, from the beginning of the archive. */
+/** Its bytes as they come; asked for again, from the beginning of the archive. */
 function memberOf(
   source: Source,
   name: string,
-  { stored }: Pick<Member, 'stored'>,
+  size: number,
+  entry: AsyncIterable<Uint8Array>,
   number: number,
-): Member | Unreadable {
-  if (!stored) return { name, chunks: () => nthEntry(source, number) };
-  if (stored.offset + stored.length > source.size) return { name, because: 'is cut off' };
-  return { name, stored, chunks: () => stretch(source, stored.offset, stored.length) };
+  stored: Member['stored'],
+): Member {
+  let isFirst = true;
+  const chunks = () => {
+    const bytes = isFirst ? entry : nthEntry(source, number);
+    isFirst = false;
+    return whole(bytes, size);
+  };
+  return { name, chunks, ...(stored && { stored }) };
+}
+
+/** @throws where fewer bytes come than the header says */
+async function* whole(bytes: AsyncIterable<Uint8Array>, size: number): AsyncIterable<Uint8Array> {
+  let read = 0;
+  for await (const chunk of bytes) {
+    read += chunk.length;
+    yield chunk;
+  }
+  if (read < size) throw new Error('ends early');
 }
 
 /** The reader is loaded where the first archive is met. */
@@ -51,17 +69,5 @@ async function* nthEntry(source: Source, wanted: number): AsyncIterable<Uint8Arr
       yield* entry as AsyncIterable<Uint8Array>;
       return;
     }
-  }
-}
-
-const CHUNK = 256 * 1024;
-
-/** Part of a source that stands in it as it is. */
-export async function* stretch(source: Source, offset: number, length: number): AsyncIterable<Uint8Array> {
-  for (let at = offset; at < offset + length; ) {
-    const piece = source.read(at, Math.min(CHUNK, offset + length - at));
-    if (piece.length === 0) throw new Error('ends early');
-    yield piece;
-    at += piece.length;
   }
 }
