@@ -13,7 +13,6 @@ import { type Coverage, type FindingsReport, REPORT_VERSION, type Unread } from 
 import type { Resolution } from '../core/resolve/resolve.js';
 import { runtimeFindings } from '../core/runtime/check.js';
 import { withoutValues } from '../core/runtime/page.js';
-import { matcherFor } from '../core/search/matcher-for.js';
 import { count } from '../core/text/display.js';
 import { Interrupted } from '../core/unpack/limits.js';
 import { describeFileError, digestFile, readHelpfulText } from '../host/files.js';
@@ -26,7 +25,7 @@ import { looseValues } from './loose-files.js';
 import { bundleOf, type Project, stageOf } from './open.js';
 import { BuildParts } from './parts.js';
 import { Resolver } from './resolve.js';
-import { type DeepHits, FileSearcher } from './search-files.js';
+import { type DeepHits, FileSearcher, matcherOf } from './search-files.js';
 import { ShownPaths } from './shown-paths.js';
 
 export interface InspectRequest {
@@ -95,7 +94,7 @@ class Inspection {
     readonly work: Work,
   ) {
     // One matcher for all: its tables are what takes longest to make.
-    const matcher = matcherFor(plan.needles.map(({ bytes }) => bytes));
+    const matcher = matcherOf(plan);
     const isSecret = (needle: number) => plan.needles[needle]?.owners.some(({ role }) => role === 'secret') === true;
     this.#paths = new ShownPaths(project.root, new TextMask(matcher, isSecret));
     this.#searcher = new FileSearcher(plan, this.#paths, matcher, (bytes) => this.work.turn(bytes));

@@ -11,10 +11,11 @@ import type { Hit, Matcher } from '../core/search/matcher.js';
 import { matcherFor } from '../core/search/matcher-for.js';
 import { excerptOf } from '../core/text/frame.js';
 import type { Position } from '../core/text/positions.js';
+import { DATA_URI_MARK, dataUriAt } from '../core/unpack/data-uri.js';
 import { HEAD_BYTES, type Member } from '../core/unpack/format.js';
 import { formatOf } from '../core/unpack/index.js';
 import { Budget, Interrupted, type Limits, usualLimits } from '../core/unpack/limits.js';
-import { type Stored, walkContainer } from '../core/unpack/walk.js';
+import { type Stored, type Visitor, walkContainer, walkMembers } from '../core/unpack/walk.js';
 import { FileSource, readRange, streamFile } from '../host/files.js';
 import type { ShownPaths } from './shown-paths.js';
 import { Tracer } from './trace.js';
@@ -47,6 +48,8 @@ interface Raw {
   perNeedle: Map<number, number>;
   bytes: number;
   head: Uint8Array;
+  /** Where data: URIs have their mark. */
+  marks: number[];
 }
 
 /** Bytes that were looked at, for a closer look at some places of them. */
@@ -55,6 +58,22 @@ interface Inspected {
   inside: readonly string[];
   read(from: number, to: number): Uint8Array;
   positions(offsets: readonly number[]): Position[];
+  /** Of a source map inside a script: its text. */
+  map?: string;
+}
+
+/** A matcher for the needles of a plan, and behind them the mark of data: URIs. */
+export function matcherOf({ needles }: SearchPlan): Matcher {
+  return matcherFor([...needles.map(({ bytes }) => bytes), DATA_URI_MARK]);
+}
+
+/** Of data: URIs in one file, so many are taken apart; all are searched as they stand. */
+const MOST_URIS = 10_000;
+
+async function textOf(member: Member): Promise<string> {
+  const pieces: Uint8Array[] = [];
+  for await (const chunk of member.chunks()) pieces.push(chunk);
+  return Buffer.concat(pieces).toString();
 }
 
 /** What of it was read may be of neither version. */
@@ -66,11 +85,11 @@ export class FileSearcher {
   readonly #masker: Masker;
   readonly #buffer = new Uint8Array(256 * 1024);
 
-  /** @param isStopped asked after each piece of so many bytes */
+  /** @param matcher of {@link matcherOf} @param isStopped asked after each piece of so many bytes */
   constructor(
     readonly plan: SearchPlan,
     readonly paths: ShownPaths,
-    matcher = matcherFor(plan.needles.map(({ bytes }) => bytes)),
+    matcher = matcherOf(plan),
     readonly isStopped: (bytes: number) => Promise<boolean> = async () => false,
     readonly limits: Limits = usualLimits,
   ) {
@@ -92,19 +111,18 @@ export class FileSearcher {
     try {
       const raw = await this.#lookAt(source);
       const unread: DeepHits['unread'] = [];
-      if (!formatOf(raw.head, path)) {
-        const all = [this.#closer(this.#file(path), raw, [])];
-        return { all, unread: source.hasChanged ? [changed] : [] };
-      }
       const members: FileHits[] = [];
       const budget = new Budget(this.limits, source.size, () => performance.now());
-      const stored = await walkContainer<Raw>(source, basename(path), [], budget, {
+      const visitor: Visitor<Raw> = {
         look: (_, chunks) => this.#lookInside(chunks),
         done: async (inside, member, found, inner) => {
           members.push(await this.#member(path, inside, member, found, inner));
         },
         unread: (inside, because) => void unread.push({ inside, because }),
-      });
+      };
+      const stored = formatOf(raw.head, path)
+        ? await walkContainer(source, basename(path), [], budget, visitor)
+        : await walkMembers(this.#dataUris(source, raw), 'cut off', [], budget, visitor);
       if (source.hasChanged) unread.push(changed);
       return { all: [this.#closer(this.#file(path), raw, stored ?? []), ...members], unread };
     } finally {
@@ -159,12 +177,16 @@ export class FileSearcher {
 
   #begin(): Raw {
     this.#matcher.start();
-    return { hits: [], perNeedle: new Map(), bytes: 0, head: new Uint8Array(0) };
+    return { hits: [], perNeedle: new Map(), bytes: 0, head: new Uint8Array(0), marks: [] };
   }
 
   #feed(length: number, raw: Raw): void {
     raw.bytes += length;
     this.#matcher.feed(length, (needle, start, end) => {
+      if (needle === this.plan.needles.length) {
+        if (raw.marks.length < MOST_URIS) raw.marks.push(start);
+        return;
+      }
       const known = raw.perNeedle.get(needle) ?? 0;
       raw.perNeedle.set(needle, known + 1);
       if (known < MOST_PLACES) raw.hits.push({ needle, start, end });
@@ -210,6 +232,13 @@ export class FileSearcher {
     };
   }
 
+  *#dataUris(source: FileSource, { marks }: Raw): Iterable<Member> {
+    for (const mark of marks) {
+      const uri = dataUriAt(source, mark, this.limits.innerBytes);
+      if (uri) yield uri;
+    }
+  }
+
   /** A member with hits is gone through once more, to keep what stands around them. */
   async #member(
     path: string,
@@ -231,6 +260,8 @@ export class FileSearcher {
       read: (from, to) => capture.read(from, to),
       positions: (offsets) => offsets.map((offset) => capture.position(offset)),
     };
+    const isMap = raw.hits.length > 0 && /^data:application\/json@/.test(inside.join());
+    if (isMap) inspected.map = await textOf(member);
     return this.#closer(inspected, raw, stored);
   }
 
@@ -251,10 +282,12 @@ export class FileSearcher {
 
   #located(inspected: Inspected, hits: readonly ValueHit[]): LocatedHit[] {
     if (hits.length === 0) return [];
-    const { path, inside } = inspected;
+    const { path, inside, map } = inspected;
     const positions = inspected.positions(hits.map(({ start }) => start));
     const tracer =
-      inside.length === 0 ? new Tracer(path, this.paths, this.plan, this.#masker, this.#matcher) : undefined;
+      inside.length === 0 || map !== undefined
+        ? new Tracer(path, this.paths, this.plan, this.#masker, this.#matcher, map)
+        : undefined;
     return hits.map(({ owner, encoding, start, end }, index) => {
       const place = {
         path: this.paths.of(path),

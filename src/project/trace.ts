@@ -34,9 +34,13 @@ export class Tracer {
     readonly masker: Masker,
     /** For the plan's needles. */
     readonly matcher: Matcher,
+    /** Of a map that stands inside the file, where hits in it are followed. */
+    inner?: string,
   ) {
-    const isMap = path.endsWith('.map');
-    const found = isMap ? { mapPath: path, text: readHelpfulText(path, MOST_TRACED_BYTES) } : findMap(path, paths.root);
+    const isMap = inner !== undefined || path.endsWith('.map');
+    const found = isMap
+      ? { mapPath: path, text: inner ?? readHelpfulText(path, MOST_TRACED_BYTES) }
+      : findMap(path, paths.root);
     this.#mapPath = found?.mapPath ?? path;
     this.#map = found?.text === undefined ? undefined : readMap(found.text, this.#mapPath);
     this.#inSources = isMap ? this.#searchSources() : undefined;
@@ -88,7 +92,8 @@ export class Tracer {
 
   #valuesIn(bytes: Uint8Array) {
     const { needles } = this.plan;
-    const hits = findAll(this.matcher, bytes);
+    // The matcher may look for more than the plan does.
+    const hits = findAll(this.matcher, bytes).filter(({ needle }) => needle < needles.length);
     return valueHits(
       wholeForms(hits, needles, (from, to) => bytes.subarray(from, to)),
       needles,

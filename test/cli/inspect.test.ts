@@ -203,6 +203,23 @@ describe('in containers', () => {
     project.expectNone([key], project.adder(inspect));
   });
 
+  test('a data: URI in a script, and a source map in one, traced to the line that wrote it', () => {
+    const map = { version: 3, sources: ['../src/a.ts'], sourcesContent: [`// one\nsign("${key}")`], mappings: 'AAAA' };
+    const uri = (type: string, text: string) => `data:${type};base64,${btoa(text)}`;
+    const project = ferryProject({
+      'dist/a.css': `a{background:url(${uri('image/svg+xml;charset=utf-8', `<svg>\n${key}</svg>`)})}`,
+      'dist/a.js': `1;\n//# sourceMappingURL=${uri('application/json', JSON.stringify(map))}`,
+    });
+    const { report } = project.json(inspect);
+    expect(places(report.findings)).toEqual([
+      'dist/a.css » data:image/svg+xml@17 2:1',
+      expect.stringMatching(/^dist\/a.js » data:application\/json@24 1:\d+$/),
+    ]);
+    expect(report.findings[1].origin).toMatchObject({ path: 'src/a.ts', line: 2, column: 7 });
+    expect(report.findings.map(({ encoding }: Said) => encoding)).toEqual([['plain'], ['plain']]);
+    expect(report.coverage.unread).toEqual([]);
+  });
+
   test('a public value that is in a container alone is there', () => {
     const build = `import { gzipSync } from 'node:zlib'; import { writeFileSync } from 'node:fs';
 writeFileSync('dist/a.js.gz', gzipSync('x="https://api.saltmarsh.example"'));`;

@@ -1,5 +1,5 @@
 import { byteSize } from '../text/display.js';
-import { type Format, HEAD_BYTES, isUnreadable, type Member, type Source } from './format.js';
+import { type Format, HEAD_BYTES, isUnreadable, type Member, type Source, type Unreadable } from './format.js';
 import { formatOf } from './index.js';
 import { type Budget, LimitReached } from './limits.js';
 
@@ -40,20 +40,35 @@ export async function walkContainer<Found>(
   visitor: Visitor<Found>,
 ): Promise<Stored[] | undefined> {
   const format = formatOf(source.read(0, HEAD_BYTES), name);
-  if (!format) return undefined;
+  return (
+    format && walkMembers(format.members(source, name), `a damaged ${format.name} container`, inside, budget, visitor)
+  );
+}
+
+/**
+ * The same for members that somebody else found.
+ * @param damaged what it is where they end early
+ */
+export async function walkMembers<Found>(
+  members: AsyncIterable<Member | Unreadable> | Iterable<Member | Unreadable>,
+  damaged: string,
+  inside: readonly string[],
+  budget: Budget,
+  visitor: Visitor<Found>,
+): Promise<Stored[]> {
   const stored: Stored[] = [];
   if (inside.length >= budget.limits.depth) {
     visitor.unread(inside, `is ${inside.length + 1} containers deep`);
     return stored;
   }
   try {
-    for await (const member of format.members(source, name)) {
+    for await (const member of members) {
       const path = member.name === '' ? [...inside] : [...inside, member.name];
       if (isUnreadable(member)) visitor.unread(path, member.because);
       else if ((await visit(member, path, budget, visitor)) && member.stored) stored.push(member.stored);
     }
   } catch (error) {
-    visitor.unread(inside, error instanceof LimitReached ? error.message : `is a damaged ${format.name} container`);
+    visitor.unread(inside, error instanceof LimitReached ? error.message : `is ${damaged}`);
     // What stops one member stops all that follows.
     if (error instanceof LimitReached && inside.length > 0) throw error;
   }
