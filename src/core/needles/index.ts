@@ -24,13 +24,10 @@ export const encodings: readonly Encoding[] = [
   latin1,
 ];
 
-/** Two steps that builds do one after the other, the outer one first. */
-export const chains: readonly (readonly [outer: Encoding, inner: Encoding])[] = [
-  [base64, json],
-  [base64url, json],
-  [percent, base64],
-  [jsString, base64],
-  [html, json],
+/** Two steps that builds do one after the other. */
+const chains: readonly (readonly [inner: Encoding, outer: readonly Encoding[]])[] = [
+  [json, [base64, base64url, html]],
+  [base64, [percent, jsString]],
 ];
 
 /** One byte string to look for. */
@@ -88,17 +85,20 @@ function addForms(value: string, add: Add): void {
     }
     for (const whole of alignments(text))
       for (const piece of linePieces(whole)) add(piece, [BASE64_LINES, ...normal], whole);
-    for (const [outer, inner] of chains) {
-      const chain = [outer.name, inner.name, ...normal];
+    for (const [inner, outers] of chains) {
       // What the inner step leaves as it is is the outer one's alone.
-      for (const step of inner.encode(text))
-        if (typeof step === 'string' && step !== text) for (const form of outer.encode(step)) add(form, chain);
+      const steps = [...inner.encode(text)].filter((step) => typeof step === 'string' && step !== text) as string[];
+      for (const outer of steps.length > 0 ? outers : []) {
+        const chain = [outer.name, inner.name, ...normal];
+        for (const step of steps) for (const form of outer.encode(step)) add(form, chain);
+      }
     }
   }
 }
 
 /** A text as it stands, and in both normal forms (Unicode Standard Annex 15), where they differ. */
 function normalForms(value: string): [text: string, ...form: string[]][] {
+  if (!/[^\0-\x7f]/.test(value)) return [[value]];
   const forms: [string, ...string[]][] = [[value]];
   for (const form of ['NFC', 'NFD'] as const) {
     const text = value.normalize(form);

@@ -36,12 +36,18 @@ export function linePieces(text: string): string[] {
  * Three bytes become four characters, so a value that begins one or two bytes into a group looks otherwise. Only the
  * characters that depend on no neighbour are kept: those all six bits of which are the value's own.
  */
-export function alignments(value: string): string[] {
+export function alignments(value: string): readonly string[] {
+  // Several encodings ask for the same value, one after the other.
+  if (last.value === value) return last.texts;
   const bytes = Buffer.from(value);
-  return [0, 1, 2].map((lead) => {
+  const texts = [0, 1, 2].map((lead) => {
     const text = (lead === 0 ? bytes : Buffer.concat([zeros.subarray(0, lead), bytes])).toString('base64');
     return text.slice(Math.ceil((lead * 8) / 6), Math.floor(((lead + bytes.length) * 8) / 6));
   });
+  last = { value, texts };
+  return texts;
 }
+
+let last: { value: string; texts: readonly string[] } = { value: '', texts: [] };
 
 const zeros = Buffer.alloc(2);

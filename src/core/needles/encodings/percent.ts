@@ -8,7 +8,8 @@ export const percent: Encoding = {
   name: 'percent',
   example: '%C3%A4%22%2F',
   *encode(value) {
-    if (!value.isWellFormed()) return;
+    // What no rule of them touches is plain.
+    if (/^[A-Za-z0-9_.-]*$/.test(value) || !value.isWellFormed()) return;
     const component = encodeURIComponent(value);
     const form = new URLSearchParams({ '': value }).toString().slice(1);
     const strict = component.replace(/[!'()*]/g, (sign) => `%${sign.charCodeAt(0).toString(16).toUpperCase()}`);
