@@ -237,7 +237,7 @@ function heldPlaces(
       return { owner, value: reveal(value) };
     }),
   );
-  const plan: SearchPlan = { needles, notSearched: [], masked: [] };
+  const plan: SearchPlan = { needles, fragments: [], notSearched: [], masked: [] };
   const searcher = new FileSearcher(plan, paths);
   const places = new Map<string, HeldPlace[]>();
   for (const file of files) {

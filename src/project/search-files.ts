@@ -7,8 +7,10 @@ import type { LocatedHit } from '../core/inspect/rules.js';
 import type { Needle } from '../core/needles/index.js';
 import { Capture } from '../core/search/capture.js';
 import { Locator } from '../core/search/locate.js';
-import type { Hit, Matcher } from '../core/search/matcher.js';
+import { findAll, type Hit, type Matcher } from '../core/search/matcher.js';
 import { matcherFor } from '../core/search/matcher-for.js';
+import { foldedTexts } from '../core/syntax/fold.js';
+import { parseSyntax, scriptKind } from '../core/syntax/parse.js';
 import { excerptOf } from '../core/text/frame.js';
 import type { Position } from '../core/text/positions.js';
 import { DATA_URI_MARK, dataUriAt } from '../core/unpack/data-uri.js';
@@ -16,7 +18,7 @@ import { HEAD_BYTES, type Member } from '../core/unpack/format.js';
 import { formatOf } from '../core/unpack/index.js';
 import { Budget, Interrupted, type Limits, usualLimits } from '../core/unpack/limits.js';
 import { type Stored, type Visitor, walkContainer, walkMembers } from '../core/unpack/walk.js';
-import { FileSource, readRange, streamFile } from '../host/files.js';
+import { FileSource, readHelpfulText, readRange, streamFile } from '../host/files.js';
 import type { ShownPaths } from './shown-paths.js';
 import { Tracer } from './trace.js';
 
@@ -50,6 +52,8 @@ interface Raw {
   head: Uint8Array;
   /** Where data: URIs have their mark. */
   marks: number[];
+  /** Whether a fragment of a secret is there. */
+  hasFragment: boolean;
 }
 
 /** Bytes that were looked at, for a closer look at some places of them. */
@@ -62,10 +66,13 @@ interface Inspected {
   map?: string;
 }
 
-/** A matcher for the needles of a plan, and behind them the mark of data: URIs. */
-export function matcherOf({ needles }: SearchPlan): Matcher {
-  return matcherFor([...needles.map(({ bytes }) => bytes), DATA_URI_MARK]);
+/** A matcher for the needles of a plan, behind them the mark of data: URIs, and then the fragments. */
+export function matcherOf({ needles, fragments }: SearchPlan): Matcher {
+  return matcherFor([...needles.map(({ bytes }) => bytes), DATA_URI_MARK, ...fragments]);
 }
+
+/** Larger scripts are not looked at a second time. */
+const LARGEST_SCRIPT = 8 * 2 ** 20;
 
 /** Of data: URIs in one file, so many are taken apart; all are searched as they stand. */
 const MOST_URIS = 10_000;
@@ -124,7 +131,9 @@ export class FileSearcher {
         ? await walkContainer(source, basename(path), [], budget, visitor)
         : await walkMembers(this.#dataUris(source, raw), 'cut off', [], budget, visitor);
       if (source.hasChanged) unread.push(changed);
-      return { all: [this.#closer(this.#file(path), raw, stored ?? []), ...members], unread };
+      const own = this.#closer(this.#file(path), raw, stored ?? []);
+      if (raw.hasFragment && source.size <= LARGEST_SCRIPT) own.hits.push(...this.#joined(path, own.hits));
+      return { all: [own, ...members], unread };
     } finally {
       source.close();
     }
@@ -177,14 +186,15 @@ export class FileSearcher {
 
   #begin(): Raw {
     this.#matcher.start();
-    return { hits: [], perNeedle: new Map(), bytes: 0, head: new Uint8Array(0), marks: [] };
+    return { hits: [], perNeedle: new Map(), bytes: 0, head: new Uint8Array(0), marks: [], hasFragment: false };
   }
 
   #feed(length: number, raw: Raw): void {
     raw.bytes += length;
     this.#matcher.feed(length, (needle, start, end) => {
-      if (needle === this.plan.needles.length) {
-        if (raw.marks.length < MOST_URIS) raw.marks.push(start);
+      if (needle >= this.plan.needles.length) {
+        if (needle > this.plan.needles.length) raw.hasFragment = true;
+        else if (raw.marks.length < MOST_URIS) raw.marks.push(start);
         return;
       }
       const known = raw.perNeedle.get(needle) ?? 0;
@@ -230,6 +240,48 @@ export class FileSearcher {
         return locator.positions;
       },
     };
+  }
+
+  /**
+   * Values that a script puts together from pieces, by its syntax tree. What stands there is not shown: a mask knows whole values, and
+   * not their pieces.
+   * @param known what stands there as a whole is told already
+   */
+  #joined(path: string, known: readonly LocatedHit[]): LocatedHit[] {
+    const kind = scriptKind(path);
+    const text = kind && readHelpfulText(path, LARGEST_SCRIPT);
+    if (!kind || !text) return [];
+    const file = this.#file(path);
+    return foldedTexts(parseSyntax(text, kind).program).flatMap((folded) => {
+      const secrets = this.#secretsIn(folded.text);
+      if (secrets.length === 0) return [];
+      const start = Buffer.byteLength(text.slice(0, folded.start));
+      const end = start + Buffer.byteLength(text.slice(folded.start, folded.end));
+      const [position] = file.positions([start]);
+      const isKnown = ({ owner }: ValueHit) =>
+        known.some(
+          (one) => one.owner === owner && start <= (one.place.offset ?? -1) && (one.place.offset ?? end) < end,
+        );
+      return secrets
+        .filter((hit) => !isKnown(hit))
+        .map(({ owner, encoding }) => {
+          const place = { path: this.paths.of(path), inside: [], ...position, length: end - start };
+          return { owner, encoding: ['joined', ...encoding.filter((name) => name !== 'plain')], place };
+        });
+    });
+  }
+
+  /** Whole secrets in a text, each once. */
+  #secretsIn(text: string): ValueHit[] {
+    const { needles } = this.plan;
+    const bytes = Buffer.from(text);
+    const hits = findAll(this.#matcher, bytes).filter(({ needle }) => needle < needles.length);
+    const found = valueHits(
+      wholeForms(hits, needles, (from, to) => bytes.subarray(from, to)),
+      needles,
+    );
+    const secrets = found.filter(({ owner }) => owner.role === 'secret' && !owner.part);
+    return [...new Map(secrets.map((hit) => [hit.owner, hit])).values()];
   }
 
   *#dataUris(source: FileSource, { marks }: Raw): Iterable<Member> {

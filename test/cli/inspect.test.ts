@@ -220,6 +220,19 @@ describe('in containers', () => {
     expect(report.coverage.unread).toEqual([]);
   });
 
+  test('a value that a script puts together from pieces, which are not shown', () => {
+    const half = key.length >> 1;
+    const [first, second] = [key.slice(0, half), key.slice(half)];
+    const script = `const a = "ä";\nsend(${JSON.stringify(first)} + ${JSON.stringify(second)});`;
+    const project = ferryProject({ 'dist/a.js': script, 'dist/b.txt': script, 'dist/c.js': `x = "${key}" + "?"` });
+    const { report } = project.json(inspect);
+    expect(report.findings.map(short)).toEqual([
+      ['leak/known-value', 'FARE_SIGNING_KEY', 'dist/a.js:2:6', 'joined'],
+      ['leak/known-value', 'FARE_SIGNING_KEY', 'dist/c.js:1:6', 'plain'],
+    ]);
+    expect(JSON.stringify(report) + project.adder(inspect).stdout).not.toMatch(new RegExp(`${first}|${second}`));
+  });
+
   test('a public value that is in a container alone is there', () => {
     const build = `import { gzipSync } from 'node:zlib'; import { writeFileSync } from 'node:fs';
 writeFileSync('dist/a.js.gz', gzipSync('x="https://api.saltmarsh.example"'));`;

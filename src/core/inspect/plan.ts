@@ -1,7 +1,7 @@
 import type { Contract, Reach, Variable } from '../contract/contract.js';
 import { namesOf } from '../contract/names.js';
 import { type Needle, needlesFor, type Sought } from '../needles/index.js';
-import { partsOf } from '../needles/parts.js';
+import { fragmentsOf, partsOf } from '../needles/parts.js';
 import { SHORTEST_NEEDLE, weakness } from '../needles/weak.js';
 import { type NamedValue, type Resolution, reachOf } from '../resolve/resolve.js';
 import { reveal, type Secret } from '../secret.js';
@@ -35,6 +35,8 @@ export interface SearchPlan {
   needles: Needle<Owner>[];
   /** Values that would be found in any bundle, and so are not looked for. */
   notSearched: Unsought[];
+  /** Pieces of secrets that are no finding: a script that has one is looked at once more. */
+  fragments: Uint8Array[];
   /** What must not be shown when a piece of an artifact is. */
   masked: Needle<Owner>[];
 }
@@ -68,8 +70,11 @@ export function planSearch(
   );
   const secrets = secretsToSeek(contract, ordered, loose);
   const needles = needlesFor([...secrets.sought, ...present.map(sought), ...unique(foreign).map(sought)]);
+  const whole = secrets.sought.filter(({ owner }) => !owner.part).flatMap(({ value }) => fragmentsOf(value));
+  const fragments = [...new Set(whole)].map((text) => Buffer.from(text));
   return {
     needles,
+    fragments,
     notSearched: secrets.notSearched,
     masked: [...secretsOfNeedles(needles), ...secrets.unsought, ...secrets.weak],
   };

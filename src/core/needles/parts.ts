@@ -14,6 +14,7 @@ const SHORTEST_PART = 8;
 /** Pieces that no structure tells from ordinary text must be longer. */
 const SHORTEST_TAIL = 12;
 const SHORTEST_CUT = 24;
+const SHORTEST_FRAGMENT = 10;
 
 /** The pieces of a value that are looked for besides all of it, each once; none that ordinary text could hold. */
 export function partsOf(value: string): Part[] {
@@ -24,6 +25,15 @@ export function partsOf(value: string): Part[] {
     if (text !== value && text.length >= SHORTEST_PART && !weakness(text) && !unique.has(text)) unique.set(text, part);
   }
   return [...unique.values()];
+}
+
+/** What is left whole of a value that code puts together from two pieces, or three: where one stands a script is looked at twice. */
+export function fragmentsOf(value: string): string[] {
+  // Shorter needles would make every search slower.
+  const count = value.length >= 3 * SHORTEST_FRAGMENT ? 3 : value.length >= 2 * SHORTEST_FRAGMENT ? 2 : 0;
+  const length = Math.floor(value.length / count);
+  const all = Array.from({ length: count }, (_, index) => value.slice(index * length, (index + 1) * length));
+  return all.filter((text) => !weakness(text));
 }
 
 /** User and password of a URL (RFC 3986, 3.2.1), as they stand and decoded, and what an authorization header makes of both. */
