@@ -13,7 +13,7 @@ import { foldedTexts } from '../core/syntax/fold.js';
 import { parseSyntax, scriptKind } from '../core/syntax/parse.js';
 import { excerptOf } from '../core/text/frame.js';
 import type { Position } from '../core/text/positions.js';
-import { DATA_URI_MARK, dataUriAt } from '../core/unpack/data-uri.js';
+import { dataUriAt, dataUriMarks } from '../core/unpack/data-uri.js';
 import { HEAD_BYTES, type Member } from '../core/unpack/format.js';
 import { formatOf } from '../core/unpack/index.js';
 import { Budget, Interrupted, type Limits, usualLimits } from '../core/unpack/limits.js';
@@ -50,7 +50,7 @@ interface Raw {
   perNeedle: Map<number, number>;
   bytes: number;
   head: Uint8Array;
-  /** Where data: URIs have their mark. */
+  /** Where the content of data: URIs begins. */
   marks: number[];
   /** Whether a fragment of a secret is there. */
   hasFragment: boolean;
@@ -66,9 +66,9 @@ interface Inspected {
   map?: string;
 }
 
-/** A matcher for the needles of a plan, behind them the mark of data: URIs, and then the fragments. */
+/** A matcher for the needles of a plan, behind them the marks of data: URIs, and then the fragments. */
 export function matcherOf({ needles, fragments }: SearchPlan): Matcher {
-  return matcherFor([...needles.map(({ bytes }) => bytes), DATA_URI_MARK, ...fragments]);
+  return matcherFor([...needles.map(({ bytes }) => bytes), ...dataUriMarks, ...fragments]);
 }
 
 /** Larger scripts are not looked at a second time. */
@@ -193,8 +193,8 @@ export class FileSearcher {
     raw.bytes += length;
     this.#matcher.feed(length, (needle, start, end) => {
       if (needle >= this.plan.needles.length) {
-        if (needle > this.plan.needles.length) raw.hasFragment = true;
-        else if (raw.marks.length < MOST_URIS) raw.marks.push(start);
+        if (needle >= this.plan.needles.length + dataUriMarks.length) raw.hasFragment = true;
+        else if (raw.marks.length < MOST_URIS) raw.marks.push(end);
         return;
       }
       const known = raw.perNeedle.get(needle) ?? 0;

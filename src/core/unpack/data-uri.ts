@@ -1,24 +1,36 @@
 import type { Member, Source } from './format.js';
 
-/** What stands before the content of a data: URI in base64 (RFC 2397): it is looked for with the needles. */
-export const DATA_URI_MARK: Uint8Array = Buffer.from(';base64,');
+/** How the media types end, with their parameters, whose content may hold a value as text. */
+const endings = [
+  ...['json', 'xml', 'plain', 'html', 'css', 'javascript', 'ecmascript', 'octet-stream', 'wasm', 'markdown', 'yaml'],
+  ...['zip', 'gzip', 'tar', 'pdf', 'csv', 'utf-8', 'UTF-8', 'utf8', 'us-ascii', 'module', 'data:'],
+];
+
+/**
+ * What stands before the content of such a URI in base64 (RFC 2397): it is looked for with the needles, and so is not shorter than
+ * ten bytes. Pictures and fonts are searched as they stand.
+ */
+export const dataUriMarks: readonly Uint8Array[] = endings.map((ending) => Buffer.from(`${ending};base64,`));
+
+const HEAD_END = ';base64,'.length;
 
 /** A media type with its parameters is not longer. */
 const LONGEST_TYPE = 200;
-const CHUNK = 256 * 1024;
+/** Most are small pictures, and a few are maps. */
+const FIRST_PIECE = 2048;
 
 /**
  * A data: URI in a text as a member of it, named by its media type and where it begins.
- * @param mark offset of {@link DATA_URI_MARK}
+ * @param offset of the content, behind one of {@link dataUriMarks}
  * @param mostBytes of the content as it stands
  * @returns undefined where what stands there is none
  */
-export function dataUriAt(source: Source, mark: number, mostBytes: number): Member | undefined {
+export function dataUriAt(source: Source, offset: number, mostBytes: number): Member | undefined {
+  const mark = offset - HEAD_END;
   const from = Math.max(0, mark - LONGEST_TYPE);
   const before = Buffer.from(source.read(from, mark - from)).toString('latin1');
   const [head, type] = /data:([\w.+/-]*)(?:;[\w.-]+=[^;,"'\s)]*)*$/.exec(before) ?? [];
   if (head === undefined) return undefined;
-  const offset = mark + DATA_URI_MARK.length;
   const length = contentLength(source, offset, mostBytes);
   const stored = { offset, length };
   const bytes = () => Buffer.from(Buffer.from(source.read(offset, length)).toString('latin1'), 'base64');
@@ -33,10 +45,10 @@ export function dataUriAt(source: Source, mark: number, mostBytes: number): Memb
 
 /** As far as signs of base64 go, of both alphabets. */
 function contentLength(source: Source, offset: number, mostBytes: number): number {
-  for (let at = offset; at < offset + mostBytes; at += CHUNK) {
-    const text = Buffer.from(source.read(at, CHUNK)).toString('latin1');
+  for (let at = offset, piece = FIRST_PIECE; at < offset + mostBytes; at += piece, piece *= 2) {
+    const text = Buffer.from(source.read(at, piece)).toString('latin1');
     const length = /^[A-Za-z0-9+/_=-]*/.exec(text)?.[0].length ?? 0;
-    if (length < CHUNK) return at + length - offset;
+    if (length < piece) return at + length - offset;
   }
   return mostBytes;
 }
