@@ -37,7 +37,7 @@ for (const name of ['rg', 'grep'])
 
 let missed = false;
 const rows = [];
-/** @param {string} what @param {string} goal @param {number} ratio @param {boolean} isMet */
+/** @param {string} what @param {number} ratio @param {string} goal @param {boolean} isMet @param {string} spread */
 function row(what, ratio, goal, isMet, spread = '') {
   rows.push([what, ratio.toFixed(2), spread, goal, isMet ? 'met' : 'missed']);
   if (!isMet) missed = true;

@@ -75,7 +75,9 @@ ${rows.join('\n')}
 
 ## Encodings
 
-The forms in which \`adder inspect\` looks for a value, with \`ä"/\` as an example. A finding's \`encoding\` names them.
+The forms in which \`adder inspect\` looks for a value, with \`ä"/\` as an example. A finding's \`encoding\` names them,
+from the outside inwards: \`base64, js-string\` is base64 of a JSON text. \`nfc\` and \`nfd\` are the normal forms of Unicode, and
+\`joined\` is a text that a script puts together from pieces.
 
 | encoding | example |
 | --- | --- |
