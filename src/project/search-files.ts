@@ -9,8 +9,6 @@ import { Capture } from '../core/search/capture.js';
 import { Locator } from '../core/search/locate.js';
 import { findAll, type Hit, type Matcher } from '../core/search/matcher.js';
 import { matcherFor } from '../core/search/matcher-for.js';
-import { foldedTexts } from '../core/syntax/fold.js';
-import { parseSyntax, scriptKind } from '../core/syntax/parse.js';
 import { excerptOf } from '../core/text/frame.js';
 import type { Position } from '../core/text/positions.js';
 import { dataUriAt, dataUriMarks } from '../core/unpack/data-uri.js';
@@ -18,7 +16,8 @@ import { HEAD_BYTES, type Member } from '../core/unpack/format.js';
 import { formatOf } from '../core/unpack/index.js';
 import { Budget, Interrupted, type Limits, usualLimits } from '../core/unpack/limits.js';
 import { type Stored, type Visitor, walkContainer, walkMembers } from '../core/unpack/walk.js';
-import { FileSource, readHelpfulText, readRange, streamFile } from '../host/files.js';
+import { FileSource, readRange, streamFile } from '../host/files.js';
+import { joinedSecrets, LARGEST_SCRIPT } from './joined.js';
 import type { ShownPaths } from './shown-paths.js';
 import { Tracer } from './trace.js';
 
@@ -70,9 +69,6 @@ interface Inspected {
 export function matcherOf({ needles, fragments }: SearchPlan): Matcher {
   return matcherFor([...needles.map(({ bytes }) => bytes), ...dataUriMarks, ...fragments]);
 }
-
-/** Larger scripts are not looked at a second time. */
-const LARGEST_SCRIPT = 8 * 2 ** 20;
 
 /** Of data: URIs in one file, so many are taken apart; all are searched as they stand. */
 const MOST_URIS = 10_000;
@@ -132,7 +128,8 @@ export class FileSearcher {
         : await walkMembers(this.#dataUris(source, raw), 'cut off', [], budget, visitor);
       if (source.hasChanged) unread.push(changed);
       const own = this.#closer(this.#file(path), raw, stored ?? []);
-      if (raw.hasFragment && source.size <= LARGEST_SCRIPT) own.hits.push(...this.#joined(path, own.hits));
+      if (raw.hasFragment && source.size <= LARGEST_SCRIPT)
+        own.hits.push(...joinedSecrets(path, this.paths.of(path), own.hits, (text) => this.#secretsIn(text)));
       return { all: [own, ...members], unread };
     } finally {
       source.close();
@@ -240,35 +237,6 @@ export class FileSearcher {
         return locator.positions;
       },
     };
-  }
-
-  /**
-   * Values that a script puts together from pieces, by its syntax tree. What stands there is not shown: a mask knows whole values, and
-   * not their pieces.
-   * @param known what stands there as a whole is told already
-   */
-  #joined(path: string, known: readonly LocatedHit[]): LocatedHit[] {
-    const kind = scriptKind(path);
-    const text = kind && readHelpfulText(path, LARGEST_SCRIPT);
-    if (!kind || !text) return [];
-    const file = this.#file(path);
-    return foldedTexts(parseSyntax(text, kind).program).flatMap((folded) => {
-      const secrets = this.#secretsIn(folded.text);
-      if (secrets.length === 0) return [];
-      const start = Buffer.byteLength(text.slice(0, folded.start));
-      const end = start + Buffer.byteLength(text.slice(folded.start, folded.end));
-      const [position] = file.positions([start]);
-      const isKnown = ({ owner }: ValueHit) =>
-        known.some(
-          (one) => one.owner === owner && start <= (one.place.offset ?? -1) && (one.place.offset ?? end) < end,
-        );
-      return secrets
-        .filter((hit) => !isKnown(hit))
-        .map(({ owner, encoding }) => {
-          const place = { path: this.paths.of(path), inside: [], ...position, length: end - start };
-          return { owner, encoding: ['joined', ...encoding.filter((name) => name !== 'plain')], place };
-        });
-    });
   }
 
   /** Whole secrets in a text, each once. */
