@@ -1,9 +1,8 @@
-import { EXIT } from '../core/failure.js';
 import { inspect } from '../project/inspect.js';
 import { openProject } from '../project/open.js';
 import { defineCommand } from './command.js';
 import { reportOptions } from './options.js';
-import { printReport } from './print.js';
+import { printInspection } from './print.js';
 
 export const inspectArtifacts = defineCommand({
   name: 'inspect',
@@ -21,7 +20,7 @@ export const inspectArtifacts = defineCommand({
   async run({ words, options, world }) {
     const project = openProject(world.cwd, options.contract);
     const { stage, bundle } = options;
-    const { report, isStopped } = await inspect(
+    const inspected = await inspect(
       project,
       {
         paths: words,
@@ -32,7 +31,6 @@ export const inspectArtifacts = defineCommand({
       },
       world,
     );
-    const code = await printReport(report, options, world, { contract: project.contract });
-    return isStopped ? EXIT.interrupted : code;
+    return printInspection(inspected, options, world, project.contract);
   },
 });

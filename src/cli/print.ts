@@ -7,6 +7,7 @@ import type { FindingsReport, Report } from '../core/report/report.js';
 import { makeStyle, type PrintOptions } from '../core/report/style.js';
 import { writeWhole } from '../host/files.js';
 import type { Output, World } from '../host/world.js';
+import type { Inspected } from '../project/inspect.js';
 import type { OptionValues } from './options.js';
 
 type PrintSettings = OptionValues<'format' | 'save' | 'fail-on' | 'quiet' | 'color'>;
@@ -37,6 +38,17 @@ export async function printReport<R extends Report>(
     world.stdout.write(asText(report, { ...options, quiet: true }));
   }
   return exitCodeOf(report, settings['fail-on']);
+}
+
+/** Prints what an inspection found; where it was stopped, the exit code says so. */
+export async function printInspection(
+  { report, isStopped }: Inspected,
+  settings: PrintSettings,
+  world: World,
+  contract: Contract,
+): Promise<number> {
+  const code = await printReport(report, settings, world, { contract });
+  return isStopped ? EXIT.interrupted : code;
 }
 
 /** Findings come before what could not be read. */

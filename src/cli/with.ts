@@ -9,7 +9,7 @@ import { inspect } from '../project/inspect.js';
 import { openProject, type Project } from '../project/open.js';
 import { defineCommand } from './command.js';
 import { type OptionValues, reportOptions } from './options.js';
-import { printOptions, printReport } from './print.js';
+import { printInspection, printOptions, printReport } from './print.js';
 
 export const withValues = defineCommand({
   name: 'with',
@@ -85,9 +85,8 @@ export async function inspectBuild(
   world: World,
 ): Promise<number> {
   if (!bundle) return EXIT.fine;
-  const { report, isStopped } = await inspect(project, { paths: [], stage: stage.name, bundle: bundle.name }, world);
-  const code = await printReport(report, options, world, { contract: project.contract });
-  return isStopped ? EXIT.interrupted : code;
+  const inspected = await inspect(project, { paths: [], stage: stage.name, bundle: bundle.name }, world);
+  return printInspection(inspected, options, world, project.contract);
 }
 
 export async function refuse(

@@ -11,6 +11,7 @@ import {
   statSync,
 } from 'node:fs';
 import { dirname } from 'node:path';
+import { piecesOf } from '../core/unpack/format.js';
 
 /** Why a file could not be read, in words that go behind its name. */
 export function describeFileError(error: unknown): string {
@@ -73,19 +74,24 @@ export function streamFile(
 
 /** A stretch of a file, shorter where the file ends. */
 export function readRange(path: string, start: number, end: number): Uint8Array {
-  const bytes = new Uint8Array(end - start);
   const file = openSync(path, 'r');
   try {
-    let filled = 0;
-    while (filled < bytes.length) {
-      const length = readSync(file, bytes, filled, bytes.length - filled, start + filled);
-      if (length === 0) break;
-      filled += length;
-    }
-    return bytes.subarray(0, filled);
+    return readAt(file, start, end - start);
   } finally {
     closeSync(file);
   }
+}
+
+/** Reads may give less than was asked for, long before the end. */
+function readAt(file: number, offset: number, length: number): Uint8Array {
+  const bytes = new Uint8Array(length);
+  let filled = 0;
+  while (filled < length) {
+    const count = readSync(file, bytes, filled, length - filled, offset + filled);
+    if (count === 0) break;
+    filled += count;
+  }
+  return bytes.subarray(0, filled);
 }
 
 /** A file's bytes at any place, of the file as it was when it was opened. */
@@ -103,14 +109,7 @@ export class FileSource {
   }
 
   read(offset: number, length: number): Uint8Array {
-    const bytes = new Uint8Array(Math.max(0, Math.min(length, this.size - offset)));
-    let filled = 0;
-    while (filled < bytes.length) {
-      const count = readSync(this.#file, bytes, filled, bytes.length - filled, offset + filled);
-      if (count === 0) break;
-      filled += count;
-    }
-    return bytes.subarray(0, filled);
+    return readAt(this.#file, offset, Math.max(0, Math.min(length, this.size - offset)));
   }
 
   /** Reads as much as fits, or less. @returns how much */
@@ -118,13 +117,8 @@ export class FileSource {
     return readSync(this.#file, buffer, 0, buffer.length, offset);
   }
 
-  *chunks(): Iterable<Uint8Array> {
-    for (let at = 0; at < this.size; ) {
-      const piece = this.read(at, 256 * 1024);
-      if (piece.length === 0) return;
-      yield piece;
-      at += piece.length;
-    }
+  chunks(): Iterable<Uint8Array> {
+    return piecesOf(this, 0, this.size);
   }
 
   /** Whether somebody wrote to it since it was opened. */

@@ -20,7 +20,7 @@ export interface FoundFiles {
 }
 
 /** Folders of other people's files and of a repository's own, by name, and what they are. */
-const setAside: Readonly<Record<string, string>> = {
+export const setAside: Readonly<Record<string, string>> = {
   node_modules: 'is a folder of packages; --packages looks there',
   '.git': 'is a repository; --packages looks there',
 };

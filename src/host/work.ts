@@ -23,7 +23,7 @@ export class Work {
   constructor(
     readonly world: Pick<World, 'stderr'>,
     readonly what: string,
-    public total = 0,
+    readonly total: number,
   ) {
     process.once('SIGINT', this.#stop);
   }

@@ -85,7 +85,7 @@ export function prepareBuild(project: Project, request: BuildRequest, world: Wor
     given,
     resolution,
     readByTool: files.flatMap(({ path }) => path ?? []),
-    masked: [...needlesFor(secrets.sought), ...secrets.unsought].map(({ bytes }) => bytes),
+    masked: [...needlesFor([...secrets.whole, ...secrets.pieces]), ...secrets.unsought].map(({ bytes }) => bytes),
     report: { report: REPORT_VERSION, command: 'with', stage: stage.name, findings: said, summary: summarize(said) },
     refused,
   };
@@ -198,7 +198,7 @@ async function recordBuild(
   const paths = ShownPaths.hiding(root, masked);
   // Clocks of files are coarse.
   const uses = readUses(root, bundle.name, started - 1000);
-  const places = heldPlaces(files, given, stage, paths);
+  const places = await heldPlaces(files, given, stage, paths);
   const receipt = makeReceipt({
     bundle: bundle.name,
     stage: stage.name,
@@ -222,12 +222,12 @@ async function recordBuild(
 }
 
 /** Where the artifacts hold the public values that were given. */
-function heldPlaces(
+async function heldPlaces(
   files: readonly string[],
   given: ReadonlyMap<string, GivenValue>,
   stage: Stage,
   paths: ShownPaths,
-): Map<string, HeldPlace[]> {
+): Promise<Map<string, HeldPlace[]>> {
   const publicValues = [...given.values()].filter(
     ({ variable, value }) => variable.reach === 'public' && !weakness(reveal(value)),
   );
@@ -241,7 +241,7 @@ function heldPlaces(
   const searcher = new FileSearcher(plan, paths);
   const places = new Map<string, HeldPlace[]>();
   for (const file of files) {
-    for (const { owner, start, end } of searcher.search(file).present) {
+    for (const { owner, start, end } of (await searcher.search(file)).present) {
       const place = { path: paths.of(file), offset: start, length: end - start };
       places.set(owner.variable, [...(places.get(owner.variable) ?? []), place]);
     }

@@ -62,10 +62,10 @@ export async function inspect(project: Project, request: InspectRequest, world: 
   const targets = await findTargets(project, bundles, request, world);
   const { asked: resolution, all } = new Resolver(project, world.env).for(stage);
   const plan = planSearch(project.contract, stage.name, all, await looseValues(project));
-  const work = new Work(world, 'file');
+  const files = targets.reduce((sum, { found }) => sum + found.files.length, 0);
+  const work = new Work(world, 'file', files);
   const inspection = new Inspection(project, plan, all, resolution, work);
   try {
-    work.total = targets.reduce((sum, { found }) => sum + found.files.length, 0);
     for (const target of targets) await inspection.target(target, request.paths.length === 0, request.caches === true);
   } finally {
     work.end();
@@ -173,12 +173,12 @@ class Inspection {
     this.#coverage.files++;
     this.#coverage.members += result.all.length - 1;
     for (const { inside, because } of result.unread)
-      this.#coverage.unread.push({ path: shown, inside: inside.map((name) => this.#paths.mask(name)), because });
+      this.#coverage.unread.push({ path: shown, inside: this.#paths.inside(inside), because });
     for (const { bytes, hits, more, inside } of result.all) {
       this.#coverage.bytes += bytes;
       this.#findings.push(...hitFindings(hits, where));
       for (const { owner, count } of more) {
-        const place = { path: shown, inside: inside.map((name) => this.#paths.mask(name)) };
+        const place = { path: shown, inside: this.#paths.inside(inside) };
         this.#findings.push(...manyMoreFinding(owner, place, count, where));
       }
     }

@@ -4,10 +4,11 @@ import { glob } from 'tinyglobby';
 import { nameOf } from '../core/draft/file-names.js';
 import { literalText, readEnvFileLayer } from '../core/resolve/layers.js';
 import type { NamedValue } from '../core/resolve/resolve.js';
+import { setAside } from '../host/walk.js';
 import type { Project } from './open.js';
 
-/** Folders that hold other people's files, and no env file that anybody wrote for this project. */
-const passedOver = ['**/node_modules/**', '**/.git/**'];
+/** No env file in there was written for this project. */
+const passedOver = Object.keys(setAside).map((name) => `**/${name}/**`);
 
 /**
  * The values of env files below the contract's folder that no stage has as a layer: a tool that reads such a file by itself

@@ -1,21 +1,21 @@
 import { basename } from 'node:path';
 import type { Excerpt, Place } from '../core/findings/finding.js';
-import { isPiece, MOST_PLACES, type ValueHit, valueHits, wholeForms } from '../core/inspect/hits.js';
+import { isPiece, MOST_PLACES, type ValueHit, valueHits, valuesIn, wholeForms } from '../core/inspect/hits.js';
 import { Masker } from '../core/inspect/masked-text.js';
 import type { Owner, SearchPlan } from '../core/inspect/plan.js';
 import type { LocatedHit } from '../core/inspect/rules.js';
 import type { Needle } from '../core/needles/index.js';
 import { Capture } from '../core/search/capture.js';
 import { Locator } from '../core/search/locate.js';
-import { findAll, type Hit, type Matcher } from '../core/search/matcher.js';
+import type { Hit, Matcher } from '../core/search/matcher.js';
 import { matcherFor } from '../core/search/matcher-for.js';
 import { excerptOf } from '../core/text/frame.js';
 import type { Position } from '../core/text/positions.js';
 import { dataUriAt, dataUriMarks } from '../core/unpack/data-uri.js';
-import { HEAD_BYTES, type Member } from '../core/unpack/format.js';
+import { HEAD_BYTES, type Member, type Stored } from '../core/unpack/format.js';
 import { formatOf } from '../core/unpack/index.js';
 import { Budget, Interrupted, type Limits, usualLimits } from '../core/unpack/limits.js';
-import { type Stored, type Visitor, walkContainer, walkMembers } from '../core/unpack/walk.js';
+import { type Visitor, walkContainer, walkMembers } from '../core/unpack/walk.js';
 import { FileSource, readRange, streamFile } from '../host/files.js';
 import { joinedSecrets, LARGEST_SCRIPT } from './joined.js';
 import type { ShownPaths } from './shown-paths.js';
@@ -101,8 +101,13 @@ export class FileSearcher {
   }
 
   /** The file's own bytes alone. @throws the file system's error where the file cannot be read */
-  search(path: string): FileHits {
-    return this.#closer(this.#file(path), this.#look(path), []);
+  async search(path: string): Promise<FileHits> {
+    const source = new FileSource(path);
+    try {
+      return this.#closer(this.#file(path), await this.#lookAt(source), []);
+    } finally {
+      source.close();
+    }
   }
 
   /**
@@ -142,16 +147,6 @@ export class FileSearcher {
     const [position] = file.positions([offset]);
     const excerpt = position && this.#excerpt(file, position.line, offset, offset + length);
     return { place: { path: this.paths.of(path), inside: [], ...position, length }, ...(excerpt && { excerpt }) };
-  }
-
-  #look(path: string): Raw {
-    const raw = this.#begin();
-    streamFile(path, this.#matcher.window, (chunk) => {
-      if (raw.bytes === 0) raw.head = chunk.slice(0, HEAD_BYTES);
-      this.#feed(chunk.length, raw);
-      return false;
-    });
-    return raw;
   }
 
   /** Straight into the matcher's memory. */
@@ -241,13 +236,7 @@ export class FileSearcher {
 
   /** Whole secrets in a text, each once. */
   #secretsIn(text: string): ValueHit[] {
-    const { needles } = this.plan;
-    const bytes = Buffer.from(text);
-    const hits = findAll(this.#matcher, bytes).filter(({ needle }) => needle < needles.length);
-    const found = valueHits(
-      wholeForms(hits, needles, (from, to) => bytes.subarray(from, to)),
-      needles,
-    );
+    const found = valuesIn(this.#matcher, this.plan.needles, Buffer.from(text));
     const secrets = found.filter(({ owner }) => owner.role === 'secret' && !owner.part);
     return [...new Map(secrets.map((hit) => [hit.owner, hit])).values()];
   }
@@ -311,7 +300,7 @@ export class FileSearcher {
     return hits.map(({ owner, encoding, start, end }, index) => {
       const place = {
         path: this.paths.of(path),
-        inside: inside.map((name) => this.paths.mask(name)),
+        inside: this.paths.inside(inside),
         ...(positions[index] as Position),
         length: end - start,
       };

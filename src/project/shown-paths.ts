@@ -18,6 +18,11 @@ export class ShownPaths {
     return this.mask(shownPath(path, this.root));
   }
 
+  /** The names of a place in containers. */
+  inside(names: readonly string[]): string[] {
+    return names.map((name) => this.mask(name));
+  }
+
   mask(text: string): string {
     return this.values.mask(text);
   }

@@ -1,10 +1,10 @@
 import { dirname, join, resolve } from 'node:path';
 import type { Excerpt, Origin, Place } from '../core/findings/finding.js';
-import { valueHits, wholeForms } from '../core/inspect/hits.js';
+import { type ValueHit, valuesIn } from '../core/inspect/hits.js';
 import type { Masker } from '../core/inspect/masked-text.js';
 import type { Owner, SearchPlan } from '../core/inspect/plan.js';
 import { inlineSourceMap, SourceMap, sourceMapAddress } from '../core/inspect/source-map.js';
-import { findAll, type Matcher } from '../core/search/matcher.js';
+import type { Matcher } from '../core/search/matcher.js';
 import { excerptOf } from '../core/text/frame.js';
 import { LineMap } from '../core/text/positions.js';
 import { readHelpfulText, statOf } from '../host/files.js';
@@ -90,14 +90,8 @@ export class Tracer {
     return { origin: { path, line, column }, ...(excerpt && { excerpt }) };
   }
 
-  #valuesIn(bytes: Uint8Array) {
-    const { needles } = this.plan;
-    // The matcher may look for more than the plan does.
-    const hits = findAll(this.matcher, bytes).filter(({ needle }) => needle < needles.length);
-    return valueHits(
-      wholeForms(hits, needles, (from, to) => bytes.subarray(from, to)),
-      needles,
-    );
+  #valuesIn(bytes: Uint8Array): ValueHit[] {
+    return valuesIn(this.matcher, this.plan.needles, bytes);
   }
 
   #sourcePath(source: string): string {

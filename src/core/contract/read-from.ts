@@ -28,7 +28,8 @@ const objectPattern = new RegExp(`^${path}$`);
 const callPattern = new RegExp(`^(${path})\\(\\)$`);
 const configPattern = new RegExp(`^(${path}(\\(\\))?(\\.[A-Za-z_$][\\w$]*)*)\\.\\*$`);
 const constantPattern = /^([A-Za-z_$][\w$]*|)\*([\w$]*)$/;
-const liveModules = new Set(['$env/dynamic/public', '$env/dynamic/private']);
+/** Modules whose export `env` is an object of values. */
+export const liveModules: ReadonlySet<string> = new Set(['$env/dynamic/public', '$env/dynamic/private']);
 const modulePattern = /^[^\s'"`*()]*[/:#][^\s'"`*()]*$/;
 
 const known = new Map<string, ReadFrom | undefined>();
@@ -76,12 +77,4 @@ export function readExpression(from: ReadFrom, name: string): string {
 /** `FERRY_API_URL` as a runtime configuration has it: `ferryApiUrl`. */
 export function camelCase(name: string): string {
   return name.toLowerCase().replace(/_+([a-z0-9])/g, (_, letter: string) => letter.toUpperCase());
-}
-
-/** The name of the environment that overrides a key: `api.baseUrl` is `API_BASE_URL`. */
-export function environmentName(key: string): string {
-  return key
-    .replace(/([a-z0-9])([A-Z])/g, '$1_$2')
-    .replaceAll('.', '_')
-    .toUpperCase();
 }

@@ -1,6 +1,6 @@
 import type { Variable } from '../contract/contract.js';
 import { nameIn, readsFrom } from '../contract/names.js';
-import { type ReadFrom, readExpression } from '../contract/read-from.js';
+import { readExpression } from '../contract/read-from.js';
 import { runtimeVariables } from '../runtime/runtime.js';
 import { describeVariable, type EmitKind, inlinedIn, isAlwaysThere } from './kind.js';
 import { VALUES_MODULE } from './values-module.js';
@@ -12,12 +12,6 @@ export const types: EmitKind = {
   needs: ['bundle'],
   emit({ contract, bundle, call }) {
     if (!bundle) return '';
-    const members = inlinedIn(contract, bundle).flatMap((variable) => {
-      const optional = isAlwaysThere(contract, variable) ? '' : '?';
-      const about = describeVariable(variable);
-      const line = `readonly ${nameIn(bundle, variable)}${optional}: ${variable.form.textType ?? 'string'};`;
-      return about === '' ? [line] : [`/** ${about} */`, line];
-    });
     const header = `// Made by \`${call}\` from ${contract.path}; change that.\n`;
     const from = readsFrom(bundle);
     const named = [...inlinedIn(contract, bundle), ...runtimeVariables(contract, bundle)];
@@ -26,23 +20,41 @@ export const types: EmitKind = {
       isThere: isAlwaysThere(contract, variable),
     }));
     const values = valuesTypes(names);
+    const members = (line: (variable: Variable, isThere: boolean) => string) =>
+      inlinedIn(contract, bundle).flatMap((variable) =>
+        withAbout(variable, line(variable, isAlwaysThere(contract, variable))),
+      );
+    const ofObject = (variable: Variable, isThere: boolean) =>
+      `readonly ${nameIn(bundle, variable)}${isThere ? '' : '?'}: ${textTypeOf(variable)};`;
+    const ofConstant = (variable: Variable, isThere: boolean) =>
+      `declare const ${readExpression(from, nameIn(bundle, variable))}: ${textTypeOf(variable)}${isThere ? '' : ' | undefined'};`;
     switch (from.kind) {
       case 'object':
-        return `${header}${from.path === 'import.meta.env' ? importMeta(members) : processEnv(members)}${values}`;
+        return `${header}${(from.path === 'import.meta.env' ? importMeta : processEnv)(members(ofObject))}${values}`;
       case 'constant':
-        return `${header}${constants(members, from)}${values}`;
+        return `${header}\n${members(ofConstant).join('\n')}\n${values}`;
       default:
         return header + values;
     }
   },
 };
 
+/** A declaration with what the contract says of it above. */
+function withAbout(variable: Variable, line: string): string[] {
+  const about = describeVariable(variable);
+  return about === '' ? [line] : [`/** ${about} */`, line];
+}
+
+/** What code gets before any conversion. */
+function textTypeOf({ form }: Variable): string {
+  return form.textType ?? 'string';
+}
+
 /** What the plugins give under their own specifier, each value in its own type. */
 function valuesTypes(names: readonly { variable: Variable; isThere: boolean }[]): string {
   const lines = names.flatMap(({ variable, isThere }) => {
-    const about = describeVariable(variable);
     const line = `export const ${variable.name}: ${variable.form.type.typescript}${isThere ? '' : ' | undefined'};`;
-    return about === '' ? [line] : [`/** ${about} */`, line];
+    return withAbout(variable, line);
   });
   return `
 declare module '${VALUES_MODULE}' {
@@ -66,16 +78,6 @@ interface ImportMeta {
   readonly env: ImportMetaEnv;
 }
 `;
-}
-
-function constants(members: readonly string[], from: ReadFrom): string {
-  const declared = members.map((line) =>
-    line.replace(/^readonly (\w+)(\??): (.*);$/, (_, name: string, optional: string, type: string) => {
-      const full = optional === '' ? type : `${type} | undefined`;
-      return `declare const ${readExpression(from, name)}: ${full};`;
-    }),
-  );
-  return `\n${declared.join('\n')}\n`;
 }
 
 function processEnv(members: readonly string[]): string {

@@ -1,6 +1,6 @@
 import type { Needle } from '../needles/index.js';
 import { findAcrossLines } from '../search/line-breaks.js';
-import type { Hit } from '../search/matcher.js';
+import { findAll, type Hit, type Matcher } from '../search/matcher.js';
 import type { Owner } from './plan.js';
 
 /** One occurrence of one variable's value in one file. */
@@ -59,6 +59,15 @@ export function wholeForms(
     if (!found || found.end - found.start === unbroken.length) return [];
     return [{ ...hit, start: from + found.start, end: from + found.end }];
   });
+}
+
+/** The values that stand in bytes which are in memory. @param matcher for the needles, and perhaps for more behind them */
+export function valuesIn(matcher: Matcher, needles: readonly Needle<Owner>[], bytes: Uint8Array): ValueHit[] {
+  const hits = findAll(matcher, bytes).filter(({ needle }) => needle < needles.length);
+  return valueHits(
+    wholeForms(hits, needles, (from, to) => bytes.subarray(from, to)),
+    needles,
+  );
 }
 
 /** What another value may have in common. */

@@ -51,7 +51,8 @@ const SHORTEST_MASKED = 4;
 
 /**
  * What to look for when the artifacts of one stage are inspected: every build and server value of every stage, since the
- * leaked one may be in no layer of this stage; those of env files that no stage has as a layer, `loose`; this stage's public values; and the other stages' public values.
+ * leaked one may be in no layer of this stage; those of env files that no stage has as a layer, `loose`; this stage's
+ * public values; and the other stages' public values.
  */
 export function planSearch(
   contract: Contract,
@@ -69,9 +70,14 @@ export function planSearch(
     ({ owner, value }) => owner.role === 'foreign' && !presentTexts.has(reveal(value)),
   );
   const secrets = secretsToSeek(contract, ordered, loose);
-  const needles = needlesFor([...secrets.sought, ...present.map(sought), ...unique(foreign).map(sought)]);
-  const whole = secrets.sought.filter(({ owner }) => !owner.part).flatMap(({ value }) => fragmentsOf(value));
-  const fragments = [...new Set(whole)].map((text) => Buffer.from(text));
+  const needles = needlesFor([
+    ...secrets.whole,
+    ...secrets.pieces,
+    ...present.map(sought),
+    ...unique(foreign).map(sought),
+  ]);
+  const texts = new Set(secrets.whole.flatMap(({ value }) => fragmentsOf(value)));
+  const fragments = [...texts].map((text) => Buffer.from(text));
   return {
     needles,
     fragments,
@@ -87,7 +93,10 @@ function secretsOfNeedles(needles: readonly Needle<Owner>[]): Needle<Owner>[] {
 
 /** What of the build and server values is looked for, and what of the others must not be shown. */
 export interface SecretsToSeek {
-  sought: Sought<Owner>[];
+  /** Whole values. */
+  whole: Sought<Owner>[];
+  /** Pieces of them that often travel alone. */
+  pieces: Sought<Owner>[];
   notSearched: Unsought[];
   /** Needles of values that are not looked for, and could be told from ordinary text. */
   unsought: Needle<Owner>[];
@@ -107,7 +116,7 @@ export function secretsToSeek(
   const publicTexts = new Map(
     resolutions.flatMap((one) => publicCandidates(one, '')).map(({ owner, value }) => [reveal(value), owner.variable]),
   );
-  const result: Pick<SecretsToSeek, 'sought' | 'notSearched'> = { sought: [], notSearched: [] };
+  const result: Pick<SecretsToSeek, 'whole' | 'pieces' | 'notSearched'> = { whole: [], pieces: [], notSearched: [] };
   const passedOver: Candidate[] = [];
   for (const candidate of secretsOf(contract, resolutions, loose)) {
     const text = reveal(candidate.value);
@@ -115,18 +124,20 @@ export function secretsToSeek(
     const rule = contract.variables.get(candidate.owner.variable)?.search ?? 'auto';
     const because = whyNot(rule, text, twin);
     const { variable, stage } = candidate.owner;
-    if (because) passedOver.push(candidate);
-    if (because && stage !== undefined) result.notSearched.push({ variable, stage, because });
-    if (because) continue;
-    result.sought.push(sought(candidate), ...piecesOf(contract, candidate, publicTexts));
+    if (because) {
+      passedOver.push(candidate);
+      if (stage !== undefined) result.notSearched.push({ variable, stage, because });
+    } else {
+      result.whole.push(sought(candidate));
+      result.pieces.push(...piecesOf(contract, candidate, publicTexts));
+    }
   }
   return { ...result, unsought: unsoughtNeedles(passedOver), weak: weakNeedles(passedOver) };
 }
 
 /** Whole values alone: in source code a piece of one is an ordinary text more often than not. */
 export function wholeNeedles(contract: Contract, resolutions: readonly Resolution[]): Needle<Owner>[] {
-  const whole = secretsToSeek(contract, resolutions).sought.filter(({ owner }) => !owner.part);
-  return needlesFor(whole).filter(({ unbroken }) => unbroken === undefined);
+  return needlesFor(secretsToSeek(contract, resolutions).whole).filter(({ unbroken }) => unbroken === undefined);
 }
 
 /** A piece that a public value holds too would be found wherever that is. */

@@ -1,7 +1,8 @@
 import type { Bundle, Contract, Variable } from '../contract/contract.js';
 import { belongsTo, nameIn } from '../contract/names.js';
-import { camelCase, environmentName, readFrom } from '../contract/read-from.js';
+import { camelCase, readFrom } from '../contract/read-from.js';
 import { toolchains } from '../contract/toolchains.js';
+import { joinedName } from '../resolve/keyed.js';
 import { nearest } from '../text/nearest.js';
 
 /** What a name in a bundle's code means. */
@@ -53,7 +54,7 @@ export class Names {
   #ofKey(key: string): Meaning {
     const keys = key.split('.');
     for (let count = keys.length; count > 0; count--) {
-      const name = environmentName(keys.slice(0, count).join('.'));
+      const name = joinedName(keys.slice(0, count));
       const known = this.#public.get(this.bundle.prefix + name) ?? this.#public.get(name);
       if (known) return { kind: 'public', variable: known };
       const narrow = this.#contract.variables.get(name);

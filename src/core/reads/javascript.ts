@@ -1,12 +1,11 @@
-import { readFrom } from '../contract/read-from.js';
+import { liveModules, readFrom } from '../contract/read-from.js';
 import { type Node, parseSyntax, type SourceKind } from '../syntax/parse.js';
 import { declarationOf } from '../syntax/scopes.js';
 import { constantText, isTypeOnly, isWrapper, unwrap, walk } from '../syntax/walk.js';
 import type { FileReads, Import, Read, ReadKind } from './read.js';
 
-/** Modules whose exports are values of the environment, and those whose export `env` is an object of them. */
+/** Modules whose exports are values of the environment. */
 const valueModules = new Set(['$env/static/public', '$env/static/private', 'astro:env/client', 'astro:env/server']);
-const objectModules = new Set(['$env/dynamic/public', '$env/dynamic/private']);
 const processModules = new Set(['process', 'node:process']);
 
 /**
@@ -172,7 +171,7 @@ class Finder {
     readonly text: string,
     objects: readonly string[],
   ) {
-    for (const module of objectModules) this.#objects.set(module, module);
+    for (const module of liveModules) this.#objects.set(module, module);
     for (const entry of objects) this.#know(entry);
   }
 
@@ -314,7 +313,7 @@ class Finder {
 
   #import(node: Node): void {
     const source = (node.source as Node).value as string;
-    if (processModules.has(source) || objectModules.has(source))
+    if (processModules.has(source) || liveModules.has(source))
       for (const { imported, local } of node.specifiers as Node[])
         if ((imported as Node | undefined)?.name === 'env') {
           this.#names.add((local as Node).name as string);
@@ -434,7 +433,7 @@ function importedObject({ source, imported }: Node): string | undefined {
   const module = (source as Node | undefined)?.value as string | undefined;
   if (module === undefined || (imported as Node | undefined)?.name !== 'env') return undefined;
   if (processModules.has(module)) return 'process.env';
-  return objectModules.has(module) ? module : undefined;
+  return liveModules.has(module) ? module : undefined;
 }
 
 /** Whether an identifier is a name of something and not a use of it. */

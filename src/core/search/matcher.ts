@@ -15,6 +15,14 @@ export interface Matcher {
   feed(length: number, onHit: OnHit): void;
 }
 
+/** The lengths of the shortest and the longest needle; of none, as if all were long. @throws RangeError where one is too short */
+export function extremesOf(needles: readonly Uint8Array[], least: number): { shortest: number; longest: number } {
+  let [shortest, longest] = [Number.POSITIVE_INFINITY, 0];
+  for (const { length } of needles) [shortest, longest] = [Math.min(shortest, length), Math.max(longest, length)];
+  if (shortest < least) throw new RangeError(`a needle must have at least ${least} bytes`);
+  return { shortest, longest };
+}
+
 /** One occurrence, as {@link findAll} gives them. */
 export interface Hit {
   needle: number;

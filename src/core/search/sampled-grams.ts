@@ -1,4 +1,5 @@
-import type { Matcher, OnHit } from './matcher.js';
+import { extremesOf, type Matcher, type OnHit } from './matcher.js';
+import { byteRarity } from './rarity.js';
 
 const GRAM = 4;
 const LARGEST_STRIDE = 8;
@@ -37,12 +38,10 @@ class SampledGrams implements Matcher {
   #consumed = 0;
 
   constructor(needles: readonly Uint8Array[], chunkSize: number) {
-    const lengths = needles.map(({ length }) => length);
-    const shortest = lengths.reduce((a, b) => Math.min(a, b), LARGEST_STRIDE + GRAM - 1);
-    if (shortest < GRAM) throw new RangeError(`a needle must have at least ${GRAM} bytes`);
+    const { shortest, longest } = extremesOf(needles, GRAM);
     this.#needles = needles;
     this.#stride = Math.min(LARGEST_STRIDE, shortest - GRAM + 1);
-    this.#carry = Math.max(0, lengths.reduce((a, b) => Math.max(a, b), 0) - 1);
+    this.#carry = Math.max(0, longest - 1);
     this.#memory = new Uint8Array(this.#carry + chunkSize);
     this.window = this.#memory.subarray(this.#carry);
     needles.forEach((bytes, needle) => {
@@ -122,14 +121,8 @@ function slotOf(gram: number): number {
   return Math.imul(gram, 0x9e3779b1) >>> (32 - FILTER_BITS);
 }
 
-/** A rough measure of how seldom a window stands in build output: digits, capitals and signs are rarer than letters. */
 function rarity(bytes: Uint8Array, at: number): number {
   let sum = 0;
-  for (let i = at; i < at + GRAM; i++) {
-    const byte = bytes[i] as number;
-    const isLower = byte >= 0x61 && byte <= 0x7a;
-    const isOrdinarySign = byte === 0x20 || byte === 0x2f || byte === 0x3a || byte === 0x22 || byte === 0x2e;
-    sum += isLower ? 1 : isOrdinarySign ? 2 : 3;
-  }
+  for (let i = at; i < at + GRAM; i++) sum += byteRarity[bytes[i] as number] as number;
   return sum;
 }

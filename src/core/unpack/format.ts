@@ -7,11 +7,17 @@ export interface Source {
   chunks(): AsyncIterable<Uint8Array> | Iterable<Uint8Array>;
 }
 
+/** A stretch of a container that is a member's, as it stands. */
+export interface Stored {
+  offset: number;
+  length: number;
+}
+
 /** One thing in a container. */
 export interface Member {
   name: string;
   /** Where it stands in the container, compressed or not: what is found there is the member's. */
-  stored?: { offset: number; length: number };
+  stored?: Stored;
   /**
    * Its bytes, as often as needed; each piece is valid until the next one is asked for.
    * @throws where they cannot be read to their end; what came until then was right as far as it goes
@@ -50,8 +56,23 @@ export function isUnreadable(one: Member | Unreadable): one is Unreadable {
   return 'because' in one;
 }
 
-/** Whether bytes stand at an offset. */
+/** Whether bytes stand at an offset; a text has one sign a byte. Asked of every file for every format. */
 export function hasMark(head: Uint8Array, mark: readonly number[] | string, at = 0): boolean {
-  const bytes = typeof mark === 'string' ? [...Buffer.from(mark, 'latin1')] : mark;
-  return bytes.every((byte, index) => head[at + index] === byte);
+  for (let index = 0; index < mark.length; index++) {
+    const byte = typeof mark === 'string' ? mark.charCodeAt(index) : mark[index];
+    if (head[at + index] !== byte) return false;
+  }
+  return true;
+}
+
+const PIECE = 256 * 1024;
+
+/** A stretch of a source in pieces; fewer bytes where it ends early. */
+export function* piecesOf(source: Pick<Source, 'read'>, start: number, end: number): Iterable<Uint8Array> {
+  for (let at = start; at < end; ) {
+    const piece = source.read(at, Math.min(PIECE, end - at));
+    if (piece.length === 0) return;
+    yield piece;
+    at += piece.length;
+  }
 }

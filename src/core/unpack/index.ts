@@ -6,7 +6,7 @@ import { unopened } from './formats/unreadable.js';
 import { zip } from './formats/zip.js';
 
 /** One line a format; those with a mark before the one that a name alone tells. */
-export const formats: readonly Format[] = [zip, gzip, zstd, tar, asar, ...unopened, brotli];
+const formats: readonly Format[] = [zip, gzip, zstd, tar, asar, ...unopened, brotli];
 
 /** @param head the first bytes @param name of the file or member */
 export function formatOf(head: Uint8Array, name: string): Format | undefined {

@@ -1,13 +1,15 @@
 import { byteSize } from '../text/display.js';
-import { type Format, HEAD_BYTES, isUnreadable, type Member, type Source, type Unreadable } from './format.js';
+import {
+  type Format,
+  HEAD_BYTES,
+  isUnreadable,
+  type Member,
+  type Source,
+  type Stored,
+  type Unreadable,
+} from './format.js';
 import { formatOf } from './index.js';
 import { type Budget, LimitReached } from './limits.js';
-
-/** A stretch of a container that is a member's, as it stands. */
-export interface Stored {
-  offset: number;
-  length: number;
-}
 
 /** What is done with the members of a container, and those of containers in it. */
 export interface Visitor<Found> {

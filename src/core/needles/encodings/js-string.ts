@@ -41,7 +41,7 @@ interface Page {
   beyond: readonly Escape[];
 }
 
-/** What printers do with signs that could end a script in a page, and those that escape all signs but letters and digits. */
+/** As code and JSON have it, slashes escaped or not. */
 const asWritten: readonly Page[] = [
   { signs: /^/, escape: none, beyond: allBeyond() },
   { signs: /\//, escape: (sign) => (sign === '/' ? '\\/' : undefined), beyond: allBeyond() },
@@ -52,6 +52,7 @@ const asWritten: readonly Page[] = [
   },
 ];
 
+/** What printers do with signs that could end a script in a page, and those that escape all signs but letters and digits. */
 const pages: readonly Page[] = [
   ...[/[<>&\u2028\u2029]/, /[<>&'"+`\u2028\u2029]/, /[<>&'"/=\u2028\u2029]/].flatMap((signs) =>
     numbers.map((number) => byNumber(signs, number)),

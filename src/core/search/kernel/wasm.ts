@@ -1,4 +1,4 @@
-import type { Matcher, OnHit } from '../matcher.js';
+import { extremesOf, type Matcher, type OnHit } from '../matcher.js';
 import { byteRarity } from '../rarity.js';
 import { kernel } from './module.js';
 
@@ -27,7 +27,6 @@ interface Kernel {
     cap: number,
   ): void;
   build(count: number, stride: number): void;
-  longest(): number;
   found(): number;
   scan8(at: number, from: number, to: number, reported: number): number;
   scan4(at: number, from: number, to: number, reported: number): number;
@@ -67,12 +66,11 @@ class WasmGrams implements Matcher {
   #consumed = 0;
 
   constructor(needles: readonly Uint8Array[], chunkSize: number) {
+    const { shortest, longest } = extremesOf(needles, GRAM);
     const lengths = Uint32Array.from(needles, ({ length }) => length);
-    const shortest = lengths.reduce((a, b) => Math.min(a, b), 0xffff);
-    if (shortest < GRAM) throw new RangeError(`a needle must have at least ${GRAM} bytes`);
     this.#lengths = lengths;
     this.#stride = shortest >= 10 ? 8 : shortest >= 6 ? 4 : 2;
-    this.#carry = Math.max(0, lengths.reduce((a, b) => Math.max(a, b), 0) - 1);
+    this.#carry = Math.max(0, longest - 1);
     const layout = layoutOf(lengths, this.#stride, this.#carry, chunkSize);
     const host = (globalThis as unknown as { WebAssembly: WasmHost }).WebAssembly;
     const memory = new host.Memory({ initial: Math.ceil(layout.end / PAGE) });

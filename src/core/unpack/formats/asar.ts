@@ -1,4 +1,4 @@
-import { type Format, hasMark, type Member, type Source, type Unreadable } from '../format.js';
+import { type Format, hasMark, type Member, piecesOf, type Source, type Unreadable } from '../format.js';
 
 /** A header is read into memory, and says of itself how long it is. */
 const LARGEST_HEADER = 64 * 2 ** 20;
@@ -38,17 +38,15 @@ function* filesOf(node: unknown, path: string, base: number, source: Source): It
 function fileOf(name: string, offset: number, length: number, source: Source): Member | Unreadable {
   const isInside = Number.isSafeInteger(offset) && length >= 0 && offset >= 0 && offset + length <= source.size;
   if (!isInside) return { name, because: 'is said to lie outside the archive' };
-  return { name, stored: { offset, length }, chunks: () => stretch(source, offset, length) };
+  return { name, stored: { offset, length }, chunks: () => fileBytes(source, offset, length) };
 }
 
-const CHUNK = 256 * 1024;
-
-/** Part of a source that stands in it as it is. */
-async function* stretch(source: Source, offset: number, length: number): AsyncIterable<Uint8Array> {
-  for (let at = offset; at < offset + length; ) {
-    const piece = source.read(at, Math.min(CHUNK, offset + length - at));
-    if (piece.length === 0) throw new Error('ends early');
+/** @throws where the archive ends before the file does */
+async function* fileBytes(source: Source, offset: number, length: number): AsyncIterable<Uint8Array> {
+  let read = 0;
+  for (const piece of piecesOf(source, offset, offset + length)) {
+    read += piece.length;
     yield piece;
-    at += piece.length;
   }
+  if (read < length) throw new Error('ends early');
 }

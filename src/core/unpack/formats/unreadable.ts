@@ -1,10 +1,10 @@
 import { type Format, hasMark } from '../format.js';
 
 /** Formats that are known by their marks, and that Adder does not open. */
-function unreadable(name: string, mark: readonly number[], at = 0): Format {
+function unreadable(name: string, mark: readonly number[]): Format {
   return {
     name,
-    recognise: (head) => hasMark(head, mark, at),
+    recognise: (head) => hasMark(head, mark),
     async *members() {
       yield { name: '', because: `is compressed (${name}), and Adder does not look inside` };
     },

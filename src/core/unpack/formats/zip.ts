@@ -1,7 +1,7 @@
 import { Readable } from 'node:stream';
 import { crc32 } from 'node:zlib';
 import type { Entry, RandomAccessReader, ZipFile } from 'yauzl';
-import { type Format, hasMark, type Member, type Source, type Unreadable } from '../format.js';
+import { type Format, hasMark, type Member, piecesOf, type Source, type Unreadable } from '../format.js';
 
 /** Stored and deflated members; others (APPNOTE, 4.4.5) need programs of their own. */
 const [STORED, DEFLATED] = [0, 8];
@@ -59,12 +59,10 @@ async function* checked(file: ZipFile, entry: Entry): AsyncIterable<Uint8Array> 
   if (sum !== entry.crc32) throw new Error('another checksum');
 }
 
-const CHUNK = 256 * 1024;
-
 function readerOf(source: Source, { RandomAccessReader: Base }: typeof import('yauzl')): RandomAccessReader {
   class SourceReader extends Base {
     override _readStreamForRange(start: number, end: number): Readable {
-      return Readable.from(pieces(source, start, end), { objectMode: false });
+      return Readable.from(piecesOf(source, start, end), { objectMode: false });
     }
 
     override read(
@@ -79,13 +77,4 @@ function readerOf(source: Source, { RandomAccessReader: Base }: typeof import('y
     }
   }
   return new SourceReader();
-}
-
-function* pieces(source: Source, start: number, end: number): Iterable<Uint8Array> {
-  for (let at = start; at < end; ) {
-    const piece = source.read(at, Math.min(CHUNK, end - at));
-    if (piece.length === 0) return;
-    yield piece;
-    at += piece.length;
-  }
 }

@@ -139,10 +139,6 @@ export function build(count: u32, stride: u32): void {
   }
 }
 
-export function longest(): u32 {
-  return longestList;
-}
-
 export function found(): u32 {
   return hitCount;
 }
