@@ -2,22 +2,19 @@
 // needles, in the same run, whole processes. The corpus is what npm packages ship, in a cache folder; nothing of it is kept in
 // the repository. Exits 1 when a goal is missed.
 import { spawnSync } from 'node:child_process';
-import { cpSync, existsSync, mkdirSync, mkdtempSync, readdirSync, rmSync, statSync, writeFileSync } from 'node:fs';
+import { mkdtempSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
-import { extname, join } from 'node:path';
+import { join } from 'node:path';
 import { build } from 'esbuild';
 import { needlesFor } from '../dist/core.js';
+import { copyUntil, largeCorpus } from './corpus.mjs';
 import { median, table } from './report.mjs';
 
 const ROUNDS = 7;
-const CORPUS_BYTES = 400 * 2 ** 20;
-const SMALL_BYTES = 9 * 2 ** 20;
-const packages = 'typescript three antd @mui/material plotly.js-dist monaco-editor echarts rxjs mathjs d3'.split(' ');
-const kinds = new Set(['.js', '.mjs', '.cjs', '.map', '.css', '.wasm', '.json', '.html']);
-
-const cache = join(import.meta.dirname, '../node_modules/.cache/adder-bench');
 const work = mkdtempSync(join(tmpdir(), 'adder-bench-'));
-const [large, small] = corpora();
+const large = largeCorpus(400 * 2 ** 20);
+const small = join(work, 'small');
+copyUntil(large, small, 9 * 2 ** 20);
 const program = join(import.meta.dirname, 'search-run.cjs');
 const matcher = join(work, 'matcher.cjs');
 await build({
@@ -162,40 +159,4 @@ function plant() {
       flag: 'a',
     });
   });
-}
-
-/** Two folders of what packages ship, made once: the large one is cached. */
-function corpora() {
-  const folder = join(cache, 'corpus');
-  if (!existsSync(join(cache, 'done'))) {
-    mkdirSync(join(cache, 'packages'), { recursive: true });
-    writeFileSync(join(cache, 'packages/package.json'), '{ "private": true }');
-    const { status } = spawnSync('npm', ['install', '--no-audit', '--no-fund', '--ignore-scripts', ...packages], {
-      cwd: join(cache, 'packages'),
-      stdio: 'inherit',
-    });
-    if (status !== 0) throw new Error('npm could not install the packages of the corpus');
-    copyUntil(join(cache, 'packages/node_modules'), folder, CORPUS_BYTES);
-    writeFileSync(join(cache, 'done'), '');
-  }
-  const few = join(work, 'small');
-  copyUntil(folder, few, SMALL_BYTES);
-  return [folder, few];
-}
-
-/** Bundles and maps are large: the largest files come first, again and again until there are enough. */
-function copyUntil(from, to, bytes) {
-  mkdirSync(to, { recursive: true });
-  const all = readdirSync(from, { recursive: true, encoding: 'utf8' })
-    .filter((path) => kinds.has(extname(path)) && statSync(join(from, path)).isFile())
-    .map((path) => ({ path, size: statSync(join(from, path)).size }))
-    .filter(({ size }) => size > 100_000 && size < bytes / 4)
-    .sort((a, b) => b.size - a.size);
-  let sum = 0;
-  for (let copy = 0; sum < bytes; copy++)
-    for (const { path, size } of all) {
-      if (sum >= bytes) return;
-      cpSync(join(from, path), join(to, `${copy}-${path.replaceAll('/', '~')}`.slice(-200)));
-      sum += size;
-    }
 }

@@ -1,5 +1,5 @@
 import { extremesOf, type Matcher, type OnHit } from './matcher.js';
-import { byteRarity } from './rarity.js';
+import { rarityOf } from './rarity.js';
 
 const GRAM = 4;
 const LARGEST_STRIDE = 8;
@@ -97,7 +97,7 @@ class SampledGrams implements Matcher {
   #addWindow(bytes: Uint8Array, needle: number, residue: number): void {
     let at = residue;
     for (let other = residue; other + GRAM <= bytes.length; other += this.#stride) {
-      if (rarity(bytes, other) > rarity(bytes, at)) at = other;
+      if (rarityOf(bytes, other) > rarityOf(bytes, at)) at = other;
     }
     const gram = gramAt(bytes, at);
     this.#filter[slotOf(gram)] = 1;
@@ -119,10 +119,4 @@ function gramAt(bytes: Uint8Array, at: number): number {
 /** Multiplicative hashing (Knuth, The Art of Computer Programming, vol. 3, 6.4). */
 function slotOf(gram: number): number {
   return Math.imul(gram, 0x9e3779b1) >>> (32 - FILTER_BITS);
-}
-
-function rarity(bytes: Uint8Array, at: number): number {
-  let sum = 0;
-  for (let i = at; i < at + GRAM; i++) sum += byteRarity[bytes[i] as number] as number;
-  return sum;
 }

@@ -1,4 +1,5 @@
 import type { Encoding } from '../encoding.js';
+import { type Escape, Escaper } from '../escape.js';
 
 const hexOf = (sign: string) => (sign.codePointAt(0) as number).toString(16);
 
@@ -11,35 +12,28 @@ const numbers: readonly ((sign: string, next: string) => string)[] = [
   (sign) => `\\${hexOf(sign).padStart(6, '0')}`,
 ];
 
+const ways: readonly (readonly Escape[])[] = ['"\\', "'\\", '\\', '"\'()\\ '].flatMap((escaped) => {
+  const backslash: Escape = (sign) => (escaped.includes(sign) ? `\\${sign}` : undefined);
+  return numbers.flatMap((number) => [
+    [numbering(number, (sign) => sign < ' ' || sign > '~'), backslash],
+    [numbering(number, (sign) => sign < ' '), backslash],
+  ]);
+});
+
+function numbering(number: (sign: string, next: string) => string, isNumbered: (sign: string) => boolean): Escape {
+  return (sign, next) => (isNumbered(sign) ? number(sign, next) : undefined);
+}
+
+const escaper = new Escaper(/[^ -~]+[0-9A-Fa-f \t]?|["'()\\ ]/gu, ways);
+
 /** Strings and addresses of style sheets (CSS Syntax Module Level 3, 4.3.7). */
 export const css: Encoding = {
   name: 'css',
   example: '\\e4\\"/',
   *encode(value) {
     if (/^[\w .,:;@+=~!?*[\]{}|^%#/&<>$-]*$/.test(value)) return;
-    for (const escaped of ['"\\', "'\\", '\\', '"\'()\\ ']) {
-      for (const number of numbers) {
-        yield written(value, escaped, number, true);
-        yield written(value, escaped, number, false);
-      }
-    }
+    const endsNumbered = /[^ -~]$/.test(value);
+    // Whether a space ends the last number depends on what follows the value.
+    for (const form of escaper.forms(value)) yield endsNumbered ? form.replace(/ $/, '') : form;
   },
 };
-
-function written(
-  value: string,
-  escaped: string,
-  number: (sign: string, next: string) => string,
-  numbersAll: boolean,
-): string {
-  const signs = [...value];
-  let text = '';
-  signs.forEach((sign, index) => {
-    const next = signs[index + 1] ?? '';
-    const isNumbered = sign < ' ' || (numbersAll && sign > '~');
-    const form = isNumbered ? number(sign, next) : escaped.includes(sign) ? `\\${sign}` : sign;
-    // Whether a space ends the last number depends on what follows the value.
-    text += isNumbered && index === signs.length - 1 ? form.trimEnd() : form;
-  });
-  return text;
-}

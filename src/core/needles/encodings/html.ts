@@ -1,5 +1,6 @@
 import { encodeNonAsciiHTML } from 'entities';
 import type { Encoding } from '../encoding.js';
+import { type Escape, Escaper } from '../escape.js';
 
 type Escapes = Readonly<Record<string, string>>;
 
@@ -26,7 +27,7 @@ const writers: readonly Escapes[] = [
 ];
 
 /** Signs beyond ASCII: as they are, by number in both notations, or by name. */
-const beyondAscii: readonly ((sign: string) => string)[] = [
+const beyondAscii: readonly Escape[] = [
   (sign) => sign,
   (sign) => `&#${sign.codePointAt(0)};`,
   (sign) => `&#x${sign.codePointAt(0)?.toString(16)};`,
@@ -34,15 +35,16 @@ const beyondAscii: readonly ((sign: string) => string)[] = [
   (sign) => encodeNonAsciiHTML(sign),
 ];
 
+const escaper = new Escaper(
+  /[&<>"'+/`=]|[^\0-~]/gu,
+  beyondAscii.flatMap((beyond) =>
+    writers.map((writer) => [(sign: string) => writer[sign] ?? (sign > '~' ? undefined : sign), beyond]),
+  ),
+);
+
 /** Character references of HTML (HTML Standard, 13.5) and XML (4.1), as writers of pages and documents choose them. */
 export const html: Encoding = {
   name: 'html',
   example: '&#228;&quot;/',
-  *encode(value) {
-    if (/^[^&<>"'+/`=\x80-\uffff]*$/.test(value)) return;
-    const isAscii = /^[\0-~]*$/.test(value);
-    for (const writer of writers)
-      for (const beyond of isAscii ? beyondAscii.slice(0, 1) : beyondAscii)
-        yield value.replace(/[&<>"'+/`=]|[^\0-~]/gu, (sign) => writer[sign] ?? (sign > '~' ? beyond(sign) : sign));
-  },
+  encode: (value) => escaper.forms(value),
 };

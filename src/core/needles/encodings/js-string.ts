@@ -1,7 +1,5 @@
 import type { Encoding } from '../encoding.js';
-
-/** How one sign is written, or undefined where a rule leaves it to the next one. */
-type Escape = (sign: string, next: string, before: string) => string | undefined;
+import { type Escape, Escaper } from '../escape.js';
 
 const shortEscapes: Readonly<Record<string, string>> = {
   '\b': '\\b',
@@ -28,52 +26,31 @@ function lineOrShort(sign: string): string | undefined {
   return sign === '\n' ? sign : scriptEscapes[sign];
 }
 
-const none: Escape = () => undefined;
-
 /** A sign by its number: `\u00e4` in both letter cases, and the shorter `\xe4` and `\u{1F6F3}` that minifiers choose. */
 const numbers = [unicode, unicodeUpper, shortest, shortestUpper, braced] as const;
 
-interface Page {
-  /** The signs that it is about. */
-  signs: RegExp;
-  escape: Escape;
-  /** What goes with it for signs that are not printable ASCII. */
-  beyond: readonly Escape[];
-}
-
 /** As code and JSON have it, slashes escaped or not. */
-const asWritten: readonly Page[] = [
-  { signs: /^/, escape: none, beyond: allBeyond() },
-  { signs: /\//, escape: (sign) => (sign === '/' ? '\\/' : undefined), beyond: allBeyond() },
-  {
-    signs: /<\//,
-    escape: (sign, _, before) => (sign === '/' && before === '<' ? '\\/' : undefined),
-    beyond: allBeyond(),
-  },
+const slashes: readonly Escape[] = [
+  () => undefined,
+  (sign) => (sign === '/' ? '\\/' : undefined),
+  (sign, _, before) => (sign === '/' && before === '<' ? '\\/' : undefined),
 ];
 
-/** What printers do with signs that could end a script in a page, and those that escape all signs but letters and digits. */
-const pages: readonly Page[] = [
-  ...[/[<>&\u2028\u2029]/, /[<>&'"+`\u2028\u2029]/, /[<>&'"/=\u2028\u2029]/].flatMap((signs) =>
-    numbers.map((number) => byNumber(signs, number)),
-  ),
-  ...[unicodeUpper, shortestUpper].map((number) => byNumber(/[^A-Za-z0-9]/, number)),
+/** Signs that could end a script in a page, as printers know them, and all signs but letters and digits. */
+const inPages: readonly [signs: RegExp, numbers: readonly ((sign: string) => string)[]][] = [
+  [/[<>&\u2028\u2029]/, numbers],
+  [/[<>&'"+`\u2028\u2029]/, numbers],
+  [/[<>&'"/=\u2028\u2029]/, numbers],
+  [/[^A-Za-z0-9]/, [unicodeUpper, shortestUpper]],
 ];
-
-function byNumber(signs: RegExp, number: (sign: string) => string) {
-  const beyond = [controls(unicode), beyondAscii(number)];
-  // The same few signs come again and again.
-  const known = new Map<string, string | undefined>();
-  const escapeSign = (sign: string) => {
-    if (!known.has(sign)) known.set(sign, signs.test(sign) ? number(sign) : undefined);
-    return known.get(sign);
-  };
-  return { signs, escape: escapeSign, beyond };
-}
 
 /** What may be done with signs that are not printable ASCII: all as they are but controls, or each by its number. */
 function allBeyond(): Escape[] {
   return [controls(unicode), controls(shortestUpper), ...numbers.map(beyondAscii)];
+}
+
+function byNumber(signs: RegExp, number: (sign: string) => string): Escape {
+  return (sign) => (signs.test(sign) ? number(sign) : undefined);
 }
 
 function controls(number: (sign: string) => string): Escape {
@@ -84,6 +61,27 @@ function beyondAscii(number: (sign: string) => string): Escape {
   return (sign) => (sign > '~' || sign < ' ' ? number(sign) : undefined);
 }
 
+/** Signs that some rule knows, with the neighbours that it has to know. */
+const special = /\$\{|<\/|[^A-Za-z0-9]/gu;
+
+const asWritten = new Escaper(
+  special,
+  slashes.flatMap((slash) => literals.flatMap((literal) => allBeyond().map((beyond) => [slash, literal, beyond]))),
+);
+
+const ofPages = new Escaper(
+  special,
+  inPages.flatMap(([signs, all]) =>
+    all.flatMap((number) =>
+      literals.flatMap((literal) =>
+        [controls(unicode), beyondAscii(number)].map((beyond) => [byNumber(signs, number), literal, beyond]),
+      ),
+    ),
+  ),
+);
+
+const inAscii = new Escaper(special, [[beyondAscii(unicode)]]);
+
 /**
  * String literals of JavaScript (ECMA-262, 12.9.4) and JSON (RFC 8259, section 7), and a literal inside another one, as a
  * source map holds its sources.
@@ -92,12 +90,12 @@ export const jsString: Encoding = {
   name: 'js-string',
   example: '\\u00e4\\"\\/',
   *encode(value) {
-    for (const once of literalForms(value, asWritten)) {
+    for (const once of asWritten.forms(value)) {
       yield once;
       if (/["\\\n\t\r]/.test(once)) yield JSON.stringify(once).slice(1, -1);
     }
     // What a printer makes of a page is its last step.
-    yield* literalForms(value, pages);
+    yield* ofPages.forms(value);
   },
 };
 
@@ -109,32 +107,9 @@ export const json: Encoding = {
     const text = JSON.stringify(value).slice(1, -1);
     yield text;
     if (text.includes('/')) yield text.replaceAll('/', '\\/');
-    if (/[^ -~]/.test(text)) yield escapeWith(text, [beyondAscii(unicode)]);
+    if (/[^ -~]/.test(text)) yield* inAscii.forms(text);
   },
 };
-
-/** Every form of the value inside one literal. Rules that none of its signs is concerned by are passed over. */
-function literalForms(value: string, all: readonly Page[]): Set<string> {
-  const quoting = /["'`$\\\b\t\n\f\r\v]/.test(value) ? literals : [none];
-  const isPrintable = /^[ -~]*$/.test(value);
-  const forms = new Set<string>();
-  for (const page of all.filter(({ signs }) => signs.test(value))) {
-    for (const literal of quoting)
-      for (const other of isPrintable ? [none] : page.beyond)
-        forms.add(escapeWith(value, [page.escape, literal, other]));
-  }
-  return forms;
-}
-
-function escapeWith(value: string, rules: readonly Escape[]): string {
-  return value.replace(/[^A-Za-z0-9]/gu, (sign, offset: number) => {
-    for (const rule of rules) {
-      const written = rule(sign, value[offset + 1] ?? '', value[offset - 1] ?? '');
-      if (written !== undefined) return written;
-    }
-    return sign;
-  });
-}
 
 function unicode(sign: string): string {
   return Array.from({ length: sign.length }, (_, i) => `\\u${sign.charCodeAt(i).toString(16).padStart(4, '0')}`).join(

@@ -1,5 +1,5 @@
 import { extremesOf, type Matcher, type OnHit } from '../matcher.js';
-import { byteRarity } from '../rarity.js';
+import { rarityTable } from '../rarity.js';
 import { kernel } from './module.js';
 
 const DEFAULT_CHUNK = 256 * 1024;
@@ -10,7 +10,7 @@ const [FILTER, FILTER_BYTES, BITS_BYTES] = [0x1_0000, 1 << 18, 1 << 17];
 const [ENTRY, WINDOW, HIT] = [12, 12, 8];
 const FIXED = FILTER + FILTER_BYTES + BITS_BYTES;
 const RARITY = FIXED;
-const LAID_OUT_FROM = RARITY + 256;
+const LAID_OUT_FROM = RARITY + rarityTable.length;
 
 /** More hits than this in a row end a call of the kernel, and it goes on where it was. */
 const HITS = 8192;
@@ -80,7 +80,7 @@ class WasmGrams implements Matcher {
     this.window = this.#memory.subarray(layout.text, layout.text + chunkSize);
     compiled ??= new host.Module(Buffer.from(kernel, 'base64'));
     this.#kernel = new host.Instance(compiled, { env: { memory } }).exports as Kernel;
-    this.#memory.set(byteRarity, RARITY);
+    this.#memory.set(rarityTable, RARITY);
     const offsets = new Uint32Array(memory.buffer, layout.offsets, lengths.length + 1);
     needles.forEach((bytes, index) => {
       const at = offsets[index] as number;

@@ -8,10 +8,10 @@ const FILTER: usize = 0x1_0000;
 const FILTER_BITS: u32 = 18;
 
 /** Second filter, under another multiplier: a bit a slot. */
-const BITS: usize = FILTER + (1 << 18);
+const BITS: usize = FILTER + (1 << FILTER_BITS);
 const BITS_BITS: u32 = 20;
 
-/** A score for each byte: how seldom it stands in build output. */
+/** How seldom bytes stand in build output, as rarity.ts has it. */
 const RARITY: usize = BITS + (1 << 17);
 
 /** Where the caller says where everything else is. */
@@ -100,13 +100,35 @@ function add(gram: u32, needle: u32, at: u32): void {
   if (count > longestList) longestList = count;
 }
 
+// @ts-ignore: decorator
+@inline
+function bitsAt(index: u32): i32 {
+  return ((load<u8>(RARITY + (index >>> 1)) as i32) >>> ((index & 1) * 4)) & 15;
+}
+
+/** Bits of information in four bytes. */
 function rarity(at: usize): i32 {
-  return (
-    (load<u8>(RARITY + load<u8>(at)) as i32) +
-    (load<u8>(RARITY + load<u8>(at, 1)) as i32) +
-    (load<u8>(RARITY + load<u8>(at, 2)) as i32) +
-    (load<u8>(RARITY + load<u8>(at, 3)) as i32)
-  );
+  const a = load<u8>(at) as u32;
+  const b = load<u8>(at, 1) as u32;
+  const c = load<u8>(at, 2) as u32;
+  const d = load<u8>(at, 3) as u32;
+  return bitsAt(a) + bitsAt(256 + a * 256 + b) + bitsAt(256 + b * 256 + c) + bitsAt(256 + c * 256 + d);
+}
+
+/** Texts that many needles have in common are ordinary in what is searched, however seldom they seem: in these units, a needle. */
+const CROWDED: u64 = 1 << 16;
+
+/**
+ * What a window adds to the work of a search, in units of 2^-40 comparisons for each place that is looked at. One that is in the tables
+ * already is met as often as its text stands there, and makes its list longer; a new one is met by as many other texts as share
+ * its slot, too. So the needles of one value come to share their windows where they can.
+ */
+function costOf(at: usize): u64 {
+  const met = (1 as u64) << (40 - min(rarity(at), 40));
+  const entry = entryOf(load<u32>(at));
+  if (load<u32>(entry, 4) === 0) return met + (1 << (40 - FILTER_BITS));
+  const others = load<u32>(entry, 8) as u64;
+  return met * (others + 1) + CROWDED * others;
 }
 
 /** Puts one window of each residue class of each needle into the tables. */
@@ -123,14 +145,11 @@ export function build(count: u32, stride: u32): void {
         continue;
       }
       let best = residue;
-      let score: i32 = i32.MIN_VALUE;
+      let least = u64.MAX_VALUE;
       for (let at = residue; at + GRAM <= length; at += stride) {
-        // A gram that many needles have already makes a long list.
-        const entry = entryOf(load<u32>(bytes + at));
-        const crowd = load<u32>(entry, 4) === 0 ? 0 : (load<u32>(entry, 8) as i32) * 4;
-        const own = rarity(bytes + at) - crowd;
-        if (own > score) {
-          score = own;
+        const cost = costOf(bytes + at);
+        if (cost < least) {
+          least = cost;
           best = at;
         }
       }
