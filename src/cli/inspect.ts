@@ -10,7 +10,7 @@ export const inspectArtifacts = defineCommand({
   arity: [0, Number.POSITIVE_INFINITY],
   about:
     "What is in these artifacts that must not be? Looks for every build and server value in every encoding, for other stages' values, and for values that have changed since the build. Without paths: the outputs of the bundles.",
-  options: [...reportOptions, 'stage', 'bundle', 'caches', 'packages', 'color', 'debug'],
+  options: [...reportOptions, 'stage', 'bundle', 'caches', 'packages', 'threads', 'color', 'debug'],
   examples: [
     ['adder inspect', 'the outputs of all bundles, for the stage that was built last'],
     ['adder inspect --stage production web/dist', 'one folder, whoever built it'],
@@ -19,7 +19,7 @@ export const inspectArtifacts = defineCommand({
   ],
   async run({ words, options, world }) {
     const project = openProject(world.cwd, options.contract);
-    const { stage, bundle } = options;
+    const { stage, bundle, threads } = options;
     const inspected = await inspect(
       project,
       {
@@ -28,6 +28,7 @@ export const inspectArtifacts = defineCommand({
         packages: options.packages,
         ...(stage !== undefined && { stage }),
         ...(bundle !== undefined && { bundle }),
+        ...(threads !== undefined && { threads }),
       },
       world,
     );

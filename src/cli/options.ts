@@ -108,6 +108,12 @@ export const options = {
     type: 'boolean',
     help: 'Look into folders of packages (node_modules) and repositories (.git) in the paths too',
   },
+  threads: {
+    schema: z.coerce.number().int().min(1).max(64).optional(),
+    type: 'string',
+    value: 'COUNT',
+    help: 'How many threads look at the files; default: as many as make it shorter',
+  },
   'show-env': {
     schema: z.boolean().default(false),
     type: 'boolean',

@@ -98,14 +98,15 @@ function readAt(file: number, offset: number, length: number): Uint8Array {
 export class FileSource {
   readonly size: number;
   readonly #file: number;
-  readonly #changed: number;
+  /** When it was written to last, in milliseconds. */
+  readonly written: number;
 
   /** @throws the file system's error */
   constructor(path: string) {
     this.#file = openSync(path, 'r');
     const { size, mtimeMs } = fstatSync(this.#file);
     this.size = size;
-    this.#changed = mtimeMs;
+    this.written = mtimeMs;
   }
 
   read(offset: number, length: number): Uint8Array {
@@ -124,7 +125,7 @@ export class FileSource {
   /** Whether somebody wrote to it since it was opened. */
   get hasChanged(): boolean {
     const { size, mtimeMs } = fstatSync(this.#file);
-    return size !== this.size || mtimeMs !== this.#changed;
+    return size !== this.size || mtimeMs !== this.written;
   }
 
   close(): void {

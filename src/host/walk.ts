@@ -13,6 +13,8 @@ export interface NotRead {
 export interface FoundFiles {
   /** Absolute paths of regular files, sorted. */
   files: string[];
+  /** Bytes of each, as the walk saw it. */
+  sizes: Map<string, number>;
   /** What would have to be read and can't be. */
   unread: NotRead[];
   /** Pipes, sockets and devices, which are never opened, and links to what is read at its own place. */
@@ -32,19 +34,19 @@ export const setAside: Readonly<Record<string, string>> = {
  * @param withPackages whether folders of packages and repositories in them are gone into
  */
 export function findFiles(paths: readonly string[], withPackages = false): FoundFiles {
-  const found: FoundFiles = { files: [], unread: [], passedOver: [] };
+  const found: FoundFiles = { files: [], sizes: new Map(), unread: [], passedOver: [] };
   for (const path of paths) {
     try {
       const stats = statOf(path);
       if (!stats) found.unread.push({ path, because: 'does not exist' });
       else if (stats.isDirectory()) walk(path, { root: realpathSync(path), withPackages }, found, true);
-      else if (stats.isFile()) found.files.push(path);
+      else if (stats.isFile()) found.sizes.set(path, stats.size);
       else found.unread.push({ path, because: kindOf(stats) });
     } catch (error) {
       found.unread.push({ path, because: describeFileError(error) });
     }
   }
-  found.files = [...new Set(found.files)].sort();
+  found.files = [...found.sizes.keys()].sort();
   return found;
 }
 
@@ -71,7 +73,7 @@ function visit(path: string, name: string, within: Within, found: FoundFiles): v
     const because = within.withPackages ? undefined : setAside[name];
     if (stats.isDirectory() && because) found.passedOver.push({ path, because });
     else if (stats.isDirectory()) walk(path, within, found);
-    else if (stats.isFile()) found.files.push(path);
+    else if (stats.isFile()) found.sizes.set(path, stats.size);
     else if (stats.isSymbolicLink()) visitLink(path, within.root, found);
     else found.passedOver.push({ path, because: kindOf(stats) });
   } catch (error) {

@@ -16,6 +16,7 @@ import { withoutValues } from '../core/runtime/page.js';
 import { count } from '../core/text/display.js';
 import { Interrupted } from '../core/unpack/limits.js';
 import { describeFileError, digestFile, readHelpfulText } from '../host/files.js';
+import { LookAhead, usualThreads, type Wanted } from '../host/look-ahead.js';
 import { isBelow, shownPath } from '../host/paths.js';
 import { newestReceipt, readKey } from '../host/state.js';
 import { expandPaths, type FoundFiles, findFiles, type NotRead } from '../host/walk.js';
@@ -25,7 +26,7 @@ import { looseValues } from './loose-files.js';
 import { bundleOf, type Project, stageOf } from './open.js';
 import { BuildParts } from './parts.js';
 import { Resolver } from './resolve.js';
-import { type DeepHits, FileSearcher, matcherOf } from './search-files.js';
+import { type DeepHits, FileSearcher, wantedBy } from './search-files.js';
 import { ShownPaths } from './shown-paths.js';
 
 export interface InspectRequest {
@@ -37,6 +38,8 @@ export interface InspectRequest {
   caches?: boolean;
   /** Look into folders of packages and repositories too. */
   packages?: boolean;
+  /** How many threads look at the files; as many as pay where it is not said. */
+  threads?: number;
 }
 
 /** What an inspection found, and whether it was stopped before its end. */
@@ -49,6 +52,10 @@ export interface Inspected {
 interface Target {
   bundle?: Bundle;
   found: FoundFiles;
+  /** What of it is looked at, and who gets it. */
+  files: { path: string; part: Part }[];
+  /** Caches that are not looked at. */
+  skipped: NotRead[];
 }
 
 /**
@@ -62,15 +69,30 @@ export async function inspect(project: Project, request: InspectRequest, world: 
   const targets = await findTargets(project, bundles, request, world);
   const { asked: resolution, all } = new Resolver(project, world.env).for(stage);
   const plan = planSearch(project.contract, stage.name, all, await looseValues(project));
-  const files = targets.reduce((sum, { found }) => sum + found.files.length, 0);
-  const work = new Work(world, 'file', files);
-  const inspection = new Inspection(project, plan, all, resolution, work);
+  const work = new Work(
+    world,
+    'file',
+    targets.reduce((sum, { files }) => sum + files.length, 0),
+  );
+  const wanted = wantedBy(plan);
+  const ahead = lookAhead(targets, wanted, request.threads);
+  const inspection = new Inspection(project, plan, wanted, all, resolution, work, ahead);
   try {
-    for (const target of targets) await inspection.target(target, request.paths.length === 0, request.caches === true);
+    for (const target of targets) await inspection.target(target, request.paths.length === 0);
   } finally {
     work.end();
+    await ahead?.end();
   }
   return { report: inspection.report(today(world)), isStopped: work.isStopped };
+}
+
+/** Threads for what is large; without them where one is as fast. */
+function lookAhead(targets: readonly Target[], wanted: Wanted, threads?: number): LookAhead | undefined {
+  const sizes = new Map(
+    targets.flatMap(({ files, found }) => files.map(({ path }) => [path, found.sizes.get(path) ?? 0])),
+  );
+  const count = threads ?? usualThreads([...sizes.values()].reduce((sum, size) => sum + size, 0));
+  return count > 1 ? new LookAhead(sizes, wanted, count - 1) : undefined;
 }
 
 /** What an inspection looks for. */
@@ -89,45 +111,37 @@ class Inspection {
   constructor(
     readonly project: Project,
     plan: SearchPlan,
+    /** One matcher for all: its tables are what takes longest to make. */
+    wanted: Wanted,
     readonly all: readonly Resolution[],
     readonly resolution: Resolution,
     readonly work: Work,
+    ahead: LookAhead | undefined,
   ) {
-    // One matcher for all: its tables are what takes longest to make.
-    const matcher = matcherOf(plan);
     const isSecret = (needle: number) => plan.needles[needle]?.owners.some(({ role }) => role === 'secret') === true;
-    this.#paths = new ShownPaths(project.root, new TextMask(matcher, isSecret));
-    this.#searcher = new FileSearcher(plan, this.#paths, matcher, (bytes) => this.work.turn(bytes));
+    this.#paths = new ShownPaths(project.root, new TextMask(wanted.matcher, isSecret));
+    this.#searcher = new FileSearcher(plan, this.#paths, wanted, (bytes) => this.work.turn(bytes), ahead);
     this.#coverage = { files: 0, members: 0, bytes: 0, unread: [], passedOver: [], notSearched: plan.notSearched };
     this.#key = readKey(project.root);
   }
 
   /** @param whole whether the target is a bundle's whole output, so that what is not there can be missed */
-  async target({ bundle, found }: Target, whole: boolean, caches: boolean): Promise<void> {
+  async target({ bundle, found, files, skipped }: Target, whole: boolean): Promise<void> {
     this.#coverage.unread.push(...found.unread.map((one) => this.#unread(one)));
-    this.#coverage.passedOver.push(...found.passedOver.map((one) => this.#unread(one)));
+    this.#coverage.passedOver.push(...[...found.passedOver, ...skipped].map((one) => this.#unread(one)));
     const seen = new Set<string>();
-    const parts = bundle && new BuildParts(this.project, bundle);
     const shipped: string[] = [];
-    const skipped = new Set<string>();
-    for (const [index, path] of found.files.entries()) {
+    for (const [index, { path, part }] of files.entries()) {
       if (this.work.isStopped) {
-        this.#leftOut(found.files.slice(index), bundle);
+        this.#leftOut(files.slice(index), bundle);
         return;
       }
       this.work.step();
-      const part = parts?.of(path) ?? 'browser';
-      if (part === 'cache' && !caches) {
-        skipped.add(parts?.caches.find((cache) => isBelow(path, cache)) ?? path);
-        continue;
-      }
       const present = await this.#file(path, part, bundle);
       if (part === 'cache') continue;
       shipped.push(path);
       for (const variable of present) seen.add(variable);
     }
-    for (const path of skipped)
-      this.#coverage.passedOver.push(this.#unread({ path, because: 'is a cache; --caches looks there' }));
     if (!bundle || !whole || shipped.length === 0) return;
     this.#staleness(bundle, shipped, seen);
     this.#runtime(bundle, shipped);
@@ -151,11 +165,12 @@ class Inspection {
   }
 
   /** What Ctrl-C left out is unread, and said in one line. */
-  #leftOut([first = '', ...others]: readonly string[], bundle: Bundle | undefined): void {
+  #leftOut([first, ...others]: Target['files'], bundle: Bundle | undefined): void {
+    if (!first) return;
     const all =
       others.length === 0 ? '' : ` and ${count(others.length, 'more file')}${bundle ? ` of ${bundle.name}` : ''}`;
     const verb = others.length === 0 ? 'was' : 'were';
-    this.#coverage.unread.push(this.#unread({ path: first, because: `${all} ${verb} not looked at`.trim() }));
+    this.#coverage.unread.push(this.#unread({ path: first.path, because: `${all} ${verb} not looked at`.trim() }));
   }
 
   /** @returns the public variables whose present value is in the file */
@@ -261,7 +276,7 @@ function stageOfNewestReceipt({ contract, root }: Project, bundles: readonly Bun
 async function findTargets(
   project: Project,
   bundles: readonly Bundle[],
-  { paths, bundle, caches, packages = false }: InspectRequest,
+  { paths, bundle, caches = false, packages = false }: InspectRequest,
   world: World,
 ): Promise<Target[]> {
   const { root } = project;
@@ -277,14 +292,32 @@ async function findTargets(
       );
     }
     return withOutput.map((one) => {
-      const cached = caches ? new BuildParts(project, one.bundle).caches : [];
-      return { bundle: one.bundle, found: findFiles([...one.paths, ...cached], packages) };
+      const parts = new BuildParts(project, one.bundle);
+      const found = findFiles([...one.paths, ...(caches ? parts.caches : [])], packages);
+      return targetOf(found, caches, one.bundle, parts);
     });
   }
   const owners = bundle === undefined ? outputs : outputs.filter((one) => one.bundle.name === bundle);
   return paths.map((path) => {
     const absolute = resolve(world.cwd, path);
     const owner = owners.find((one) => one.paths.some((output) => isBelow(absolute, output)));
-    return { found: findFiles([absolute], packages), ...(owner && { bundle: owner.bundle }) };
+    const found = findFiles([absolute], packages);
+    return owner
+      ? targetOf(found, caches, owner.bundle, new BuildParts(project, owner.bundle))
+      : targetOf(found, caches);
   });
+}
+
+function targetOf(found: FoundFiles, caches: boolean, bundle?: Bundle, parts?: BuildParts): Target {
+  const all = found.files.map((path) => ({ path, part: parts?.of(path) ?? ('browser' as const) }));
+  const isSkipped = ({ part }: { part: Part }) => part === 'cache' && !caches;
+  const skipped = new Set(
+    all.filter(isSkipped).map(({ path }) => parts?.caches.find((cache) => isBelow(path, cache)) ?? path),
+  );
+  return {
+    found,
+    files: all.filter((one) => !isSkipped(one)),
+    skipped: [...skipped].map((path) => ({ path, because: 'is a cache; --caches looks there' })),
+    ...(bundle && { bundle }),
+  };
 }

@@ -1,22 +1,23 @@
 import { basename } from 'node:path';
 import type { Excerpt, Place } from '../core/findings/finding.js';
-import { isPiece, MOST_PLACES, type ValueHit, valueHits, valuesIn, wholeForms } from '../core/inspect/hits.js';
+import { isPiece, type ValueHit, valueHits, valuesIn, wholeForms } from '../core/inspect/hits.js';
 import { Masker } from '../core/inspect/masked-text.js';
 import type { Owner, SearchPlan } from '../core/inspect/plan.js';
 import type { LocatedHit } from '../core/inspect/rules.js';
 import type { Needle } from '../core/needles/index.js';
 import { Capture } from '../core/search/capture.js';
+import { emptyLook, type FirstLook, isDull, MOST_PLACES, recorder, settled } from '../core/search/first-look.js';
 import { Locator } from '../core/search/locate.js';
-import type { Hit, Matcher } from '../core/search/matcher.js';
+import type { Matcher } from '../core/search/matcher.js';
 import { matcherFor } from '../core/search/matcher-for.js';
 import { excerptOf } from '../core/text/frame.js';
 import type { Position } from '../core/text/positions.js';
 import { dataUriAt, dataUriMarks } from '../core/unpack/data-uri.js';
-import { HEAD_BYTES, type Member, type Stored } from '../core/unpack/format.js';
-import { formatOf } from '../core/unpack/index.js';
+import type { Member, Stored } from '../core/unpack/format.js';
 import { Budget, Interrupted, type Limits, usualLimits } from '../core/unpack/limits.js';
 import { type Visitor, walkContainer, walkMembers } from '../core/unpack/walk.js';
 import { FileSource, readRange, streamFile } from '../host/files.js';
+import type { LookAhead, Wanted } from '../host/look-ahead.js';
 import { joinedSecrets, LARGEST_SCRIPT } from './joined.js';
 import type { ShownPaths } from './shown-paths.js';
 import { Tracer } from './trace.js';
@@ -43,18 +44,6 @@ export interface DeepHits {
   unread: { inside: readonly string[]; because: string }[];
 }
 
-/** What the first look at some bytes gave. */
-interface Raw {
-  hits: Hit[];
-  perNeedle: Map<number, number>;
-  bytes: number;
-  head: Uint8Array;
-  /** Where the content of data: URIs begins. */
-  marks: number[];
-  /** Whether a fragment of a secret is there. */
-  hasFragment: boolean;
-}
-
 /** Bytes that were looked at, for a closer look at some places of them. */
 interface Inspected {
   path: string;
@@ -65,18 +54,20 @@ interface Inspected {
   map?: string;
 }
 
-/** A matcher for the needles of a plan, behind them the marks of data: URIs, and then the fragments. */
-export function matcherOf({ needles, fragments }: SearchPlan): Matcher {
-  return matcherFor([...needles.map(({ bytes }) => bytes), ...dataUriMarks, ...fragments]);
+/** What a matcher of a plan looks for: its needles, behind them the marks of data: URIs, and then the fragments. */
+export function wantedBy({ needles, fragments }: SearchPlan): Wanted {
+  const all = [...needles.map(({ bytes }) => bytes), ...dataUriMarks, ...fragments];
+  return { needles: all, kinds: { needles: needles.length, marks: dataUriMarks.length }, matcher: matcherFor(all) };
 }
-
-/** Of data: URIs in one file, so many are taken apart; all are searched as they stand. */
-const MOST_URIS = 10_000;
 
 async function textOf(member: Member): Promise<string> {
   const pieces: Uint8Array[] = [];
   for await (const chunk of member.chunks()) pieces.push(chunk);
   return Buffer.concat(pieces).toString();
+}
+
+function nothingIn({ bytes }: FirstLook): FileHits {
+  return { inside: [], bytes, hits: [], present: [], more: [] };
 }
 
 /** What of it was read may be of neither version. */
@@ -88,15 +79,16 @@ export class FileSearcher {
   readonly #masker: Masker;
   readonly #buffer = new Uint8Array(256 * 1024);
 
-  /** @param matcher of {@link matcherOf} @param isStopped asked after each piece of so many bytes */
+  /** @param wanted of {@link wantedBy} @param isStopped asked after each piece of so many bytes @param ahead of the same files */
   constructor(
     readonly plan: SearchPlan,
     readonly paths: ShownPaths,
-    matcher = matcherOf(plan),
+    readonly wanted = wantedBy(plan),
     readonly isStopped: (bytes: number) => Promise<boolean> = async () => false,
+    readonly ahead?: LookAhead,
     readonly limits: Limits = usualLimits,
   ) {
-    this.#matcher = matcher;
+    this.#matcher = wanted.matcher;
     this.#masker = new Masker(plan.masked);
   }
 
@@ -115,30 +107,37 @@ export class FileSearcher {
    * @throws the file system's error where it cannot be read, Interrupted where the work is to stop
    */
   async searchDeep(path: string): Promise<DeepHits> {
+    const ahead = await this.ahead?.take(path, this.isStopped);
+    if (await this.isStopped(0)) throw new Interrupted();
+    if (ahead && isDull(ahead.look) && !ahead.isContainer) return { all: [nothingIn(ahead.look)], unread: [] };
     const source = new FileSource(path);
     try {
-      const raw = await this.#lookAt(source);
-      const unread: DeepHits['unread'] = [];
-      const members: FileHits[] = [];
-      const budget = new Budget(this.limits, source.size, () => performance.now());
-      const visitor: Visitor<Raw> = {
-        look: (_, chunks) => this.#lookInside(chunks),
-        done: async (inside, member, found, inner) => {
-          members.push(await this.#member(path, inside, member, found, inner));
-        },
-        unread: (inside, because) => void unread.push({ inside, because }),
-      };
-      const stored = formatOf(raw.head, path)
-        ? await walkContainer(source, basename(path), [], budget, visitor)
-        : await walkMembers(this.#dataUris(source, raw), 'cut off', [], budget, visitor);
-      if (source.hasChanged) unread.push(changed);
-      const own = this.#closer(this.#file(path), raw, stored ?? []);
-      if (raw.hasFragment && source.size <= LARGEST_SCRIPT)
-        own.hits.push(...joinedSecrets(path, this.paths.of(path), own.hits, (text) => this.#secretsIn(text)));
-      return { all: [own, ...members], unread };
+      const isSame = ahead?.written === source.written && ahead.look.bytes === source.size;
+      return await this.#inside(path, source, isSame ? ahead.look : await this.#lookAt(source));
     } finally {
       source.close();
     }
+  }
+
+  async #inside(path: string, source: FileSource, look: FirstLook): Promise<DeepHits> {
+    const unread: DeepHits['unread'] = [];
+    const members: FileHits[] = [];
+    const budget = new Budget(this.limits, source.size, () => performance.now());
+    const visitor: Visitor<FirstLook> = {
+      look: (_, chunks) => this.#lookInside(chunks),
+      done: async (inside, member, found, inner) => {
+        members.push(await this.#member(path, inside, member, found, inner));
+      },
+      unread: (inside, because) => void unread.push({ inside, because }),
+    };
+    const stored =
+      (await walkContainer(source, basename(path), [], budget, visitor)) ??
+      (await walkMembers(this.#dataUris(source, look), 'cut off', [], budget, visitor));
+    if (source.hasChanged) unread.push(changed);
+    const own = this.#closer(this.#file(path), look, stored);
+    if (look.hasFragment && source.size <= LARGEST_SCRIPT)
+      own.hits.push(...joinedSecrets(path, this.paths.of(path), own.hits, (text) => this.#secretsIn(text)));
+    return { all: [own, ...members], unread };
   }
 
   /** The place of a stretch of a file, and how it looks. */
@@ -150,53 +149,39 @@ export class FileSearcher {
   }
 
   /** Straight into the matcher's memory. */
-  async #lookAt(source: FileSource): Promise<Raw> {
-    const raw = this.#begin();
+  async #lookAt(source: FileSource): Promise<FirstLook> {
+    const look = emptyLook();
+    const record = recorder(look, this.wanted.kinds);
     const { window } = this.#matcher;
+    this.#matcher.start();
     for (;;) {
-      const length = source.readInto(window, raw.bytes);
-      if (length === 0) return raw;
+      const length = source.readInto(window, look.bytes);
+      if (length === 0) return settled(look);
       if (await this.isStopped(length)) throw new Interrupted();
-      if (raw.bytes === 0) raw.head = window.slice(0, Math.min(length, HEAD_BYTES));
-      this.#feed(length, raw);
+      this.#matcher.feed(length, record);
+      look.bytes += length;
     }
   }
 
-  async #lookInside(chunks: AsyncIterable<Uint8Array>): Promise<Raw> {
-    const raw = this.#begin();
+  async #lookInside(chunks: AsyncIterable<Uint8Array>): Promise<FirstLook> {
+    const look = emptyLook();
+    const record = recorder(look, this.wanted.kinds);
     const { window } = this.#matcher;
+    this.#matcher.start();
     for await (const chunk of chunks) {
       if (await this.isStopped(chunk.length)) throw new Interrupted();
       for (let at = 0; at < chunk.length; at += window.length) {
         const piece = chunk.subarray(at, at + window.length);
         window.set(piece);
-        this.#feed(piece.length, raw);
+        this.#matcher.feed(piece.length, record);
       }
+      look.bytes += chunk.length;
     }
-    return raw;
-  }
-
-  #begin(): Raw {
-    this.#matcher.start();
-    return { hits: [], perNeedle: new Map(), bytes: 0, head: new Uint8Array(0), marks: [], hasFragment: false };
-  }
-
-  #feed(length: number, raw: Raw): void {
-    raw.bytes += length;
-    this.#matcher.feed(length, (needle, start, end) => {
-      if (needle >= this.plan.needles.length) {
-        if (needle >= this.plan.needles.length + dataUriMarks.length) raw.hasFragment = true;
-        else if (raw.marks.length < MOST_URIS) raw.marks.push(end);
-        return;
-      }
-      const known = raw.perNeedle.get(needle) ?? 0;
-      raw.perNeedle.set(needle, known + 1);
-      if (known < MOST_PLACES) raw.hits.push({ needle, start, end });
-    });
+    return settled(look);
   }
 
   /** @param stored what of the bytes is told as an inner member's */
-  #closer(inspected: Inspected, { hits, perNeedle, bytes }: Raw, stored: readonly Stored[]): FileHits {
+  #closer(inspected: Inspected, { hits, perNeedle, bytes }: FirstLook, stored: readonly Stored[]): FileHits {
     const { needles } = this.plan;
     const own = hits.filter(
       ({ start, end }) => !stored.some(({ offset, length }) => offset <= start && end <= offset + length),
@@ -241,7 +226,7 @@ export class FileSearcher {
     return [...new Map(secrets.map((hit) => [hit.owner, hit])).values()];
   }
 
-  *#dataUris(source: FileSource, { marks }: Raw): Iterable<Member> {
+  *#dataUris(source: FileSource, { marks }: FirstLook): Iterable<Member> {
     for (const mark of marks) {
       const uri = dataUriAt(source, mark, this.limits.innerBytes);
       if (uri) yield uri;
@@ -253,11 +238,11 @@ export class FileSearcher {
     path: string,
     inside: readonly string[],
     member: Member,
-    raw: Raw,
+    look: FirstLook,
     stored: readonly Stored[],
   ): Promise<FileHits> {
     const reach = EXCERPT_BYTES + this.#masker.margin;
-    const windows = raw.hits.map(({ needle, start, end }) => {
+    const windows = look.hits.map(({ needle, start, end }) => {
       const around = Math.max(reach, 2 * (this.plan.needles[needle]?.unbroken?.length ?? 0));
       return { from: start - around, to: end + around };
     });
@@ -269,9 +254,9 @@ export class FileSearcher {
       read: (from, to) => capture.read(from, to),
       positions: (offsets) => offsets.map((offset) => capture.position(offset)),
     };
-    const isMap = raw.hits.length > 0 && /^data:application\/json@/.test(inside.join());
+    const isMap = look.hits.length > 0 && /^data:application\/json@/.test(inside.join());
     if (isMap) inspected.map = await textOf(member);
-    return this.#closer(inspected, raw, stored);
+    return this.#closer(inspected, look, stored);
   }
 
   #more(perNeedle: ReadonlyMap<number, number>): FileHits['more'] {

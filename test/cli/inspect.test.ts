@@ -376,6 +376,22 @@ describe('what was looked at', () => {
     ]);
   });
 
+  test('however many threads look, the report is the same', () => {
+    const MB = 2 ** 20;
+    const large = Buffer.alloc(21 * MB, 'x ');
+    // Across the borders of stretches, at the first byte and the last.
+    for (const at of [0, 4 * MB - 10, 8 * MB - 1, 12 * MB, large.length - key.length]) large.write(key, at);
+    const many = Object.fromEntries(
+      Array.from({ length: 40 }, (_, n) => [`dist/${n}.js`, n % 9 === 0 ? `\n "${key}"` : 'x']),
+    );
+    const project = ferryProject({ ...many, 'dist/large.bin': large, 'dist/c.js.gz': gzipSync(key) });
+    spawnSync('mkfifo', [project.path('dist/pipe')]);
+    const [one, ...others] = ['1', '2', '3', '4'].map((threads) => project.json([...inspect, '--threads', threads]));
+    expect(one?.report.findings).toHaveLength(5 + 5 + 1);
+    expect(one?.report.coverage).toMatchObject({ files: 42, members: 1, unread: [] });
+    for (const other of others) expect(other).toEqual(one);
+  });
+
   test('folders of packages and repositories in an output only when asked, and said', () => {
     const project = ferryProject({ 'dist/a.js': 'x', 'dist/node_modules/p/a.js': key, 'dist/deep/.git/config': key });
     const { code, report } = project.json(inspect);

@@ -11,9 +11,6 @@ export interface ValueHit {
   end: number;
 }
 
-/** Places of one value in one file that are told one by one; the rest is counted. */
-export const MOST_PLACES = 100;
-
 /**
  * The matcher's hits as occurrences of values: where needles of one value overlap, the longest stands for all of them,
  * and another stage's value inside this stage's own (a base address, say) is no finding.
