@@ -7,6 +7,6 @@ export default defineConfig({
     testTimeout: 60_000,
     hookTimeout: 120_000,
     maxWorkers: 2,
-    coverage: { provider: 'v8', include: ['src/core/**'], reporter: ['text-summary'] },
+    coverage: { provider: 'v8', include: ['src/core/**'], exclude: ['**/assembly/**'], reporter: ['text-summary'] },
   },
 });

@@ -58,10 +58,11 @@ function lookAtStretch(
       at += length;
       look.bytes = Math.min(at, to) - from;
     }
+    const format = from === 0 ? formatOf(source.read(0, HEAD_BYTES), path) : undefined;
     return {
       look,
       written: source.hasChanged ? Number.NaN : source.written,
-      isContainer: from === 0 && formatOf(source.read(0, HEAD_BYTES), path) !== undefined,
+      isContainer: format !== undefined && !format.isText,
     };
   } finally {
     source.close();

@@ -1,37 +1,41 @@
 import type { Place } from '../core/findings/finding.js';
 import type { ValueHit } from '../core/inspect/hits.js';
 import type { LocatedHit } from '../core/inspect/rules.js';
-import { foldedTexts } from '../core/syntax/fold.js';
+import { type Folded, foldedTexts } from '../core/syntax/fold.js';
+import { inlineScripts } from '../core/syntax/inline-scripts.js';
 import { parseSyntax, scriptKind } from '../core/syntax/parse.js';
 import { textPlaces } from '../core/text/positions.js';
-import { readHelpfulText } from '../host/files.js';
 
 /** Larger scripts are not looked at a second time. */
 export const LARGEST_SCRIPT = 8 * 2 ** 20;
 
+/** Whether something of this name may have scripts. */
+export function mayHaveScripts(name: string): boolean {
+  return isPage(name) || scriptKind(name) !== undefined;
+}
+
 /**
- * Values that a script puts together from pieces, by its syntax tree. What stands there is not shown: a mask knows whole values, and
+ * Values that scripts put together from pieces, by their syntax trees. What stands there is not shown: a mask knows whole values, and
  * not their pieces.
- * @param shown the path as reports have it
+ * @param text of a script, or of a page with scripts, told by its name
+ * @param where it is, as reports have it
  * @param known what stands there as a whole is told already
  * @param secretsIn the whole secrets in a text, each once
  */
 export function joinedSecrets(
-  path: string,
-  shown: string,
+  text: string,
+  name: string,
+  where: Pick<Place, 'path' | 'inside'>,
   known: readonly LocatedHit[],
   secretsIn: (text: string) => readonly ValueHit[],
 ): LocatedHit[] {
-  const kind = scriptKind(path);
-  const text = kind && readHelpfulText(path, LARGEST_SCRIPT);
-  if (!kind || !text) return [];
   const placeOf = textPlaces(text);
-  return foldedTexts(parseSyntax(text, kind).program).flatMap((folded) => {
+  return foldedIn(text, name).flatMap((folded) => {
     const secrets = secretsIn(folded.text);
     if (secrets.length === 0) return [];
     const offset = Buffer.byteLength(text.slice(0, folded.start));
     const length = Buffer.byteLength(text.slice(folded.start, folded.end));
-    const place: Place = { path: shown, inside: [], ...placeOf(folded.start), offset, length };
+    const place: Place = { ...where, ...placeOf(folded.start), offset, length };
     const isThere = ({ place: { offset: at = -1 } }: LocatedHit) => offset <= at && at < offset + length;
     const there = known.filter(isThere).map(({ owner }) => owner);
     return secrets
@@ -42,4 +46,20 @@ export function joinedSecrets(
         place,
       }));
   });
+}
+
+function isPage(name: string): boolean {
+  return /\.(html?|vue|svelte|astro)$/i.test(name);
+}
+
+function foldedIn(text: string, name: string): Folded[] {
+  const kind = scriptKind(name);
+  const scripts = kind ? [{ code: text, kind, start: 0 }] : inlineScripts(text);
+  return scripts.flatMap(({ code, kind, start }) =>
+    foldedTexts(parseSyntax(code, kind).program).map((one) => ({
+      text: one.text,
+      start: one.start + start,
+      end: one.end + start,
+    })),
+  );
 }

@@ -1,26 +1,26 @@
 import { basename } from 'node:path';
-import type { Excerpt, Place } from '../core/findings/finding.js';
+import type { Excerpt, Origin, Place } from '../core/findings/finding.js';
 import { isPiece, type ValueHit, valueHits, valuesIn, wholeForms } from '../core/inspect/hits.js';
 import { Masker } from '../core/inspect/masked-text.js';
 import type { Owner, SearchPlan } from '../core/inspect/plan.js';
 import type { LocatedHit } from '../core/inspect/rules.js';
 import type { Needle } from '../core/needles/index.js';
 import { Capture } from '../core/search/capture.js';
-import { emptyLook, type FirstLook, isDull, MOST_PLACES, recorder, settled } from '../core/search/first-look.js';
+import { emptyLook, type FirstLook, MOST_PLACES, recorder, settled } from '../core/search/first-look.js';
 import { Locator } from '../core/search/locate.js';
 import type { Matcher } from '../core/search/matcher.js';
 import { matcherFor } from '../core/search/matcher-for.js';
 import { excerptOf } from '../core/text/frame.js';
 import type { Position } from '../core/text/positions.js';
-import { dataUriAt, dataUriMarks } from '../core/unpack/data-uri.js';
+import { dataUriMarks } from '../core/unpack/data-uri.js';
 import type { Member, Stored } from '../core/unpack/format.js';
 import { Budget, Interrupted, type Limits, usualLimits } from '../core/unpack/limits.js';
-import { type Visitor, walkContainer, walkMembers } from '../core/unpack/walk.js';
+import { type Visitor, walkInside } from '../core/unpack/walk.js';
 import { FileSource, readRange, streamFile } from '../host/files.js';
 import type { LookAhead, Wanted } from '../host/look-ahead.js';
-import { joinedSecrets, LARGEST_SCRIPT } from './joined.js';
+import { joinedSecrets, LARGEST_SCRIPT, mayHaveScripts } from './joined.js';
 import type { ShownPaths } from './shown-paths.js';
-import { Tracer } from './trace.js';
+import { sourcePath, Tracer } from './trace.js';
 
 const EXCERPT_BYTES = 60;
 
@@ -50,8 +50,8 @@ interface Inspected {
   inside: readonly string[];
   read(from: number, to: number): Uint8Array;
   positions(offsets: readonly number[]): Position[];
-  /** Of a source map inside a script: its text. */
-  map?: string;
+  /** Of a text in a source map: the path of the file that it was, as reports have it. */
+  source?: string;
 }
 
 /** What a matcher of a plan looks for: its needles, behind them the marks of data: URIs, and then the fragments. */
@@ -60,10 +60,24 @@ export function wantedBy({ needles, fragments }: SearchPlan): Wanted {
   return { needles: all, kinds: { needles: needles.length, marks: dataUriMarks.length }, matcher: matcherFor(all) };
 }
 
-async function textOf(member: Member): Promise<string> {
-  const pieces: Uint8Array[] = [];
-  for await (const chunk of member.chunks()) pieces.push(chunk);
-  return Buffer.concat(pieces).toString();
+/** What is kept of a member that cannot be read to its end is what came until then. */
+async function fill(capture: Capture, member: Member): Promise<void> {
+  if (capture.isFull) return;
+  try {
+    for await (const chunk of member.chunks()) {
+      capture.feed(chunk);
+      if (capture.isFull) return;
+    }
+  } catch {
+    // The walk has told it.
+  }
+}
+
+/** A place in a text that a source map carries is one in its source. */
+function originIn(source: string | undefined, { line, column }: Place): { origin?: Origin; excerpt?: Excerpt } {
+  return source !== undefined && line !== undefined && column !== undefined
+    ? { origin: { path: source, line, column } }
+    : {};
 }
 
 function nothingIn({ bytes }: FirstLook): FileHits {
@@ -109,7 +123,7 @@ export class FileSearcher {
   async searchDeep(path: string): Promise<DeepHits> {
     const ahead = await this.ahead?.take(path, this.isStopped);
     if (await this.isStopped(0)) throw new Interrupted();
-    if (ahead && isDull(ahead.look) && !ahead.isContainer) return { all: [nothingIn(ahead.look)], unread: [] };
+    if (ahead?.look.isDull && !ahead.isContainer) return { all: [nothingIn(ahead.look)], unread: [] };
     const source = new FileSource(path);
     try {
       const isSame = ahead?.written === source.written && ahead.look.bytes === source.size;
@@ -130,13 +144,11 @@ export class FileSearcher {
       },
       unread: (inside, because) => void unread.push({ inside, because }),
     };
-    const stored =
-      (await walkContainer(source, basename(path), [], budget, visitor)) ??
-      (await walkMembers(this.#dataUris(source, look), 'cut off', [], budget, visitor));
+    const stored = await walkInside(source, basename(path), [], look, budget, visitor);
     if (source.hasChanged) unread.push(changed);
-    const own = this.#closer(this.#file(path), look, stored);
-    if (look.hasFragment && source.size <= LARGEST_SCRIPT)
-      own.hits.push(...joinedSecrets(path, this.paths.of(path), own.hits, (text) => this.#secretsIn(text)));
+    const file = this.#file(path);
+    const own = this.#closer(file, look, stored);
+    own.hits.push(...(await this.#joined(basename(path), file, look, own.hits, () => source.chunks())));
     return { all: [own, ...members], unread };
   }
 
@@ -226,13 +238,6 @@ export class FileSearcher {
     return [...new Map(secrets.map((hit) => [hit.owner, hit])).values()];
   }
 
-  *#dataUris(source: FileSource, { marks }: FirstLook): Iterable<Member> {
-    for (const mark of marks) {
-      const uri = dataUriAt(source, mark, this.limits.innerBytes);
-      if (uri) yield uri;
-    }
-  }
-
   /** A member with hits is gone through once more, to keep what stands around them. */
   async #member(
     path: string,
@@ -247,16 +252,41 @@ export class FileSearcher {
       return { from: start - around, to: end + around };
     });
     const capture = new Capture(windows);
-    if (windows.length > 0) for await (const chunk of member.chunks()) capture.feed(chunk);
+    await fill(capture, member);
+    const source = member.address === undefined ? undefined : this.#sourceOf(path, inside, member.address);
     const inspected: Inspected = {
       path,
       inside,
       read: (from, to) => capture.read(from, to),
       positions: (offsets) => offsets.map((offset) => capture.position(offset)),
+      ...(source !== undefined && { source }),
     };
-    const isMap = look.hits.length > 0 && /^data:application\/json@/.test(inside.join());
-    if (isMap) inspected.map = await textOf(member);
-    return this.#closer(inspected, look, stored);
+    const found = this.#closer(inspected, look, stored);
+    const joined = await this.#joined(inside.at(-1) ?? '', inspected, look, found.hits, () => member.chunks());
+    found.hits.push(...joined);
+    return found;
+  }
+
+  /** Of a map that is a file, or in one, the path of a source; one that is in an archive was made who knows where. */
+  #sourceOf(path: string, inside: readonly string[], address: string): string | undefined {
+    const isOwn = inside.slice(0, -1).every((name) => name.startsWith('data:'));
+    return isOwn ? sourcePath(address, path, this.paths) : undefined;
+  }
+
+  /** What a script puts together, where a fragment of a secret is in it. */
+  async #joined(
+    name: string,
+    { path, inside, source }: Inspected,
+    { hasFragment, bytes }: FirstLook,
+    known: readonly LocatedHit[],
+    chunks: () => AsyncIterable<Uint8Array> | Iterable<Uint8Array>,
+  ): Promise<LocatedHit[]> {
+    if (!hasFragment || bytes > LARGEST_SCRIPT || !mayHaveScripts(name)) return [];
+    const pieces: Buffer[] = [];
+    for await (const chunk of chunks()) pieces.push(Buffer.from(chunk));
+    const where = { path: this.paths.of(path), inside: this.paths.inside(inside) };
+    const hits = joinedSecrets(Buffer.concat(pieces).toString(), name, where, known, (text) => this.#secretsIn(text));
+    return hits.map((hit) => ({ ...hit, ...originIn(source, hit.place) }));
   }
 
   #more(perNeedle: ReadonlyMap<number, number>): FileHits['more'] {
@@ -276,12 +306,10 @@ export class FileSearcher {
 
   #located(inspected: Inspected, hits: readonly ValueHit[]): LocatedHit[] {
     if (hits.length === 0) return [];
-    const { path, inside, map } = inspected;
+    const { path, inside, source } = inspected;
     const positions = inspected.positions(hits.map(({ start }) => start));
     const tracer =
-      inside.length === 0 || map !== undefined
-        ? new Tracer(path, this.paths, this.plan, this.#masker, this.#matcher, map)
-        : undefined;
+      inside.length === 0 ? new Tracer(path, this.paths, this.plan, this.#masker, this.#matcher) : undefined;
     return hits.map(({ owner, encoding, start, end }, index) => {
       const place = {
         path: this.paths.of(path),
@@ -289,9 +317,9 @@ export class FileSearcher {
         ...(positions[index] as Position),
         length: end - start,
       };
-      const traced = tracer?.trace(owner, place);
-      const excerpt = traced?.excerpt ?? this.#excerpt(inspected, place.line, start, end);
-      return { owner, encoding, place, ...(traced && { origin: traced.origin }), ...(excerpt && { excerpt }) };
+      const traced = tracer?.trace(owner, place) ?? originIn(source, place);
+      const excerpt = traced.excerpt ?? this.#excerpt(inspected, place.line, start, end);
+      return { owner, encoding, place, ...traced, ...(excerpt && { excerpt }) };
     });
   }
 

@@ -24,8 +24,6 @@ export interface TracedLine {
 export class Tracer {
   readonly #map: SourceMap | undefined;
   readonly #mapPath: string;
-  /** For an artifact that is a map itself: what its sources hold, in their order, and is not given out yet. */
-  readonly #inSources: Map<Owner, TracedLine[]> | undefined;
 
   constructor(
     path: string,
@@ -34,40 +32,19 @@ export class Tracer {
     readonly masker: Masker,
     /** For the plan's needles. */
     readonly matcher: Matcher,
-    /** Of a map that stands inside the file, where hits in it are followed. */
-    inner?: string,
   ) {
-    const isMap = inner !== undefined || path.endsWith('.map');
-    const found = isMap
-      ? { mapPath: path, text: inner ?? readHelpfulText(path, MOST_TRACED_BYTES) }
-      : findMap(path, paths.root);
+    const found = findMap(path, paths.root);
     this.#mapPath = found?.mapPath ?? path;
     this.#map = found?.text === undefined ? undefined : readMap(found.text, this.#mapPath);
-    this.#inSources = isMap ? this.#searchSources() : undefined;
   }
 
   trace(owner: Owner, place: Place): TracedLine | undefined {
-    // A map's texts hold a value as often, and in the same order, as the map's own bytes do.
-    if (this.#inSources) return this.#inSources.get(owner)?.shift();
     const traced = this.#map?.trace(place.line ?? 1, place.column ?? 1);
     if (!traced) return undefined;
     const text = traced.content ?? this.#readSource(traced.source);
-    const path = this.#sourcePath(traced.source);
+    const path = sourcePath(traced.source, this.#mapPath, this.paths);
     if (text === undefined) return { origin: { path, line: traced.line, column: traced.column } };
     return this.#inLine(Buffer.from(text), path, traced.line, traced.column, owner);
-  }
-
-  #searchSources(): Map<Owner, TracedLine[]> {
-    const found = new Map<Owner, TracedLine[]>();
-    for (const { source, content } of this.#map?.contents() ?? []) {
-      const bytes = Buffer.from(content);
-      const lines = new LineMap(bytes);
-      for (const { owner, start, end } of this.#valuesIn(bytes)) {
-        const line = this.#tracedLine(bytes, lines, this.#sourcePath(source), start, end);
-        found.set(owner, [...(found.get(owner) ?? []), line]);
-      }
-    }
-    return found;
   }
 
   /** A map points at the expression; the value may stand further on in its line. */
@@ -94,24 +71,25 @@ export class Tracer {
     return valuesIn(this.matcher, this.plan.needles, bytes);
   }
 
-  #sourcePath(source: string): string {
-    const path = this.#absolute(source);
-    return path ? this.paths.of(path) : this.paths.mask(source);
-  }
-
   /** A map may name any file; only one below the contract's folder is opened. */
   #readSource(source: string): string | undefined {
-    const path = this.#absolute(source);
+    const path = absolute(source, this.#mapPath, this.paths.root);
     return path && isBelow(path, this.paths.root) ? readHelpfulText(path, MOST_TRACED_BYTES) : undefined;
   }
+}
 
-  #absolute(source: string): string | undefined {
-    if (!/^[a-z-]+:/i.test(source)) return resolve(dirname(this.#mapPath), source);
-    // webpack names its modules by a scheme of its own, relative to the folder that it was started in.
-    const path = /^webpack:\/\/[^/]*\/(.*)$/.exec(source)?.[1];
-    const inProject = path && join(this.paths.root, path);
-    return inProject && statOf(inProject)?.isFile() ? inProject : undefined;
-  }
+/** The path of a source as reports have it. @param mapPath of the map that names it */
+export function sourcePath(source: string, mapPath: string, paths: ShownPaths): string {
+  const path = absolute(source, mapPath, paths.root);
+  return path ? paths.of(path) : paths.mask(source);
+}
+
+function absolute(source: string, mapPath: string, root: string): string | undefined {
+  if (!/^[a-z-]+:/i.test(source)) return resolve(dirname(mapPath), source);
+  // webpack names its modules by a scheme of its own, relative to the folder that it was started in.
+  const path = /^webpack:\/\/[^/]*\/(.*)$/.exec(source)?.[1];
+  const inProject = path && join(root, path);
+  return inProject && statOf(inProject)?.isFile() ? inProject : undefined;
 }
 
 /** The map of a script or style: inside it, at the address that it gives, or beside it. */

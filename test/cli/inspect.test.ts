@@ -166,7 +166,10 @@ describe('leaks', () => {
 
 describe('in containers', () => {
   const script = `one();\nfetch("${key}"); // ä`;
-  const places = (findings: (Said & { place: { inside: string[] } })[]) =>
+  interface Inside {
+    place: { path: string; inside: string[]; line: number; column: number };
+  }
+  const places = (findings: Inside[]) =>
     findings.map(({ place }) => `${[place.path, ...place.inside].join(' » ')} ${place.line}:${place.column}`);
 
   test('precompressed twins of a site, each with its place in what is in it', () => {
@@ -203,32 +206,48 @@ describe('in containers', () => {
     project.expectNone([key], project.adder(inspect));
   });
 
-  test('a data: URI in a script, and a source map in one, traced to the line that wrote it', () => {
-    const map = { version: 3, sources: ['../src/a.ts'], sourcesContent: [`// one\nsign("${key}")`], mappings: 'AAAA' };
+  test('a data: URI in a script, and a source map in one, with the line that wrote it', () => {
     const uri = (type: string, text: string) => `data:${type};base64,${btoa(text)}`;
+    const source = `// one\nsign("${key}")\n"${uri('image/svg+xml', `<svg>${btoa(key)}</svg>`)}"`;
+    const map = { version: 3, sources: ['../src/a.ts'], sourcesContent: [source], mappings: 'AAAA' };
     const project = ferryProject({
       'dist/a.css': `a{background:url(${uri('image/svg+xml;charset=utf-8', `<svg>\n${key}</svg>`)})}`,
       'dist/a.js': `1;\n//# sourceMappingURL=${uri('application/json', JSON.stringify(map))}`,
     });
     const { report } = project.json(inspect);
-    expect(places(report.findings)).toEqual([
+    const inMap = 'dist/a.js » data:application/json@24 » ../src/a.ts';
+    expect(places(report.findings).sort()).toEqual([
       'dist/a.css » data:image/svg+xml@17 2:1',
-      expect.stringMatching(/^dist\/a.js » data:application\/json@24 1:\d+$/),
+      `${inMap} 2:7`,
+      `${inMap} » data:image/svg+xml@${source.indexOf('data:')} 1:6`,
     ]);
-    expect(report.findings[1].origin).toMatchObject({ path: 'src/a.ts', line: 2, column: 7 });
-    expect(report.findings.map(({ encoding }: Said) => encoding)).toEqual([['plain'], ['plain']]);
+    const said = (length: number) => report.findings.find(({ place }: Inside) => place.inside.length === length);
+    expect(said(2).origin).toMatchObject({ path: 'src/a.ts', line: 2, column: 7 });
+    expect(said(3).encoding).toEqual(['base64']);
     expect(report.coverage.unread).toEqual([]);
+    project.expectNone([key, btoa(key)], project.adder(inspect));
   });
 
   test('a value that a script puts together from pieces, which are not shown', () => {
     const half = key.length >> 1;
     const [first, second] = [key.slice(0, half), key.slice(half)];
     const script = `const a = "ä";\nsend(${JSON.stringify(first)} + ${JSON.stringify(second)});`;
-    const project = ferryProject({ 'dist/a.js': script, 'dist/b.txt': script, 'dist/c.js': `x = "${key}" + "?"` });
+    const map = { version: 3, sources: ['../src/a.js'], sourcesContent: [script], mappings: '' };
+    const project = ferryProject({
+      'dist/a.js': script,
+      'dist/b.txt': script,
+      'dist/c.js': `x = "${key}" + "?"`,
+      'dist/d.js.gz': gzipSync(script),
+      'dist/e.js.map': JSON.stringify(map),
+      'dist/f.html': `<title>ä</title>\n<script>${script}</script>`,
+    });
     const { report } = project.json(inspect);
     expect(report.findings.map(short)).toEqual([
       ['leak/known-value', 'FARE_SIGNING_KEY', 'dist/a.js:2:6', 'joined'],
       ['leak/known-value', 'FARE_SIGNING_KEY', 'dist/c.js:1:6', 'plain'],
+      ['leak/known-value', 'FARE_SIGNING_KEY', 'dist/d.js.gz:2:6', 'joined'],
+      ['leak/known-value', 'FARE_SIGNING_KEY', 'dist/e.js.map:2:6', 'joined'],
+      ['leak/known-value', 'FARE_SIGNING_KEY', 'dist/f.html:3:6', 'joined'],
     ]);
     expect(JSON.stringify(report) + project.adder(inspect).stdout).not.toMatch(new RegExp(`${first}|${second}`));
   });

@@ -1,4 +1,4 @@
-import { originalPositionFor, TraceMap } from '@jridgewell/trace-mapping';
+import { FlattenMap, originalPositionFor, type TraceMap } from '@jridgewell/trace-mapping';
 
 /** Where a map says that a piece of an artifact came from. */
 export interface Traced {
@@ -10,7 +10,7 @@ export interface Traced {
   content?: string;
 }
 
-/** A source map (ECMA-426), read once and asked often. */
+/** A source map (ECMA-426), with sections too, read once and asked often. */
 export class SourceMap {
   readonly #map: TraceMap;
 
@@ -19,7 +19,7 @@ export class SourceMap {
    * @throws where the text is no source map
    */
   constructor(text: string, address: string) {
-    this.#map = new TraceMap(text.replace(/^\)\]\}'[^\n]*\n/, ''), address);
+    this.#map = new FlattenMap(text.replace(/^\)\]\}'[^\n]*\n/, ''), address);
   }
 
   /** @param line from 1 @param column from 1, UTF-16 units */
@@ -32,14 +32,6 @@ export class SourceMap {
     if (source === null) return undefined;
     const content = this.#map.sourcesContent?.[this.#map.resolvedSources.indexOf(source)];
     return { source, line: originalLine, column: originalColumn + 1, ...(content && { content }) };
-  }
-
-  /** The texts that the map carries, with their names. */
-  contents(): { source: string; content: string }[] {
-    return this.#map.resolvedSources.flatMap((source, index) => {
-      const content = this.#map.sourcesContent?.[index];
-      return source && content ? [{ source, content }] : [];
-    });
   }
 }
 

@@ -1,5 +1,6 @@
 import type { Encoding } from './encoding.js';
 import { alignments, BASE64_LINES, base64, base64url, linePieces } from './encodings/base64.js';
+import { charCodes } from './encodings/char-codes.js';
 import { css } from './encodings/css.js';
 import { hex } from './encodings/hex.js';
 import { html } from './encodings/html.js';
@@ -20,6 +21,7 @@ export const encodings: readonly Encoding[] = [
   base64,
   base64url,
   hex,
+  charCodes,
   utf16,
   latin1,
 ];
@@ -28,6 +30,7 @@ export const encodings: readonly Encoding[] = [
 const chains: readonly (readonly [inner: Encoding, outer: readonly Encoding[]])[] = [
   [json, [base64, base64url, html]],
   [base64, [percent, jsString]],
+  [css, [json]],
 ];
 
 /** One byte string to look for. */

@@ -1,14 +1,9 @@
-import { Parser } from 'htmlparser2';
-import type { SourceKind } from '../syntax/parse.js';
+import { type InlineScript, inlineScripts } from '../syntax/inline-scripts.js';
 import { readsInJavaScript } from './javascript.js';
 import type { FileReads, Import, Read } from './read.js';
 
 /** A stretch of code in a file that is mostly something else. */
-interface Piece {
-  code: string;
-  kind: SourceKind;
-  /** Offset of its first sign in the file. */
-  start: number;
+interface Piece extends InlineScript {
   /** How much of the code is not in the file. */
   added?: number;
 }
@@ -62,32 +57,7 @@ function parts(text: string, kind: MarkupKind): { code: Piece[]; template: strin
   const first: Piece[] = front ? [{ code: front[2] ?? '', kind: 'ts', start: (front[1] ?? '').length }] : [];
   // The front matter is blanked, so that offsets stay.
   const rest = front ? ' '.repeat(front[0].length) + text.slice(front[0].length) : text;
-  return { code: [...first, ...scripts(rest)], template: withoutScripts(rest) };
-}
-
-function scripts(text: string): Piece[] {
-  const found: Piece[] = [];
-  let open: { start: number; kind: SourceKind; source?: string } | undefined;
-  const parser = new Parser(
-    {
-      onopentag(name, attributes) {
-        if (name !== 'script' || /json|template|importmap/.test(attributes.type ?? '')) return;
-        open = { start: parser.endIndex + 1, kind: kindOf(attributes.lang) };
-      },
-      onclosetag(name) {
-        if (name !== 'script' || !open) return;
-        found.push({ code: text.slice(open.start, parser.startIndex), kind: open.kind, start: open.start });
-        open = undefined;
-      },
-    },
-    { lowerCaseAttributeNames: false },
-  );
-  parser.end(text);
-  return found;
-}
-
-function kindOf(lang = ''): SourceKind {
-  return /^(ts|typescript)$/.test(lang) ? 'ts' : lang === 'tsx' ? 'tsx' : lang === 'jsx' ? 'jsx' : 'js';
+  return { code: [...first, ...inlineScripts(rest)], template: withoutScripts(rest) };
 }
 
 /** Scripts and styles blanked out, so that what is left is template. */

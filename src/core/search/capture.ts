@@ -19,6 +19,11 @@ export class Capture {
     this.#starts = new Locator(merged.map(({ from }) => from));
   }
 
+  /** Whether all that is kept came by. */
+  get isFull(): boolean {
+    return this.#offset >= (this.#kept.at(-1)?.to ?? 0);
+  }
+
   feed(chunk: Uint8Array): void {
     this.#starts.feed(chunk);
     const end = this.#offset + chunk.length;

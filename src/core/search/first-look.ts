@@ -26,10 +26,12 @@ export interface FirstLook {
   marks: number[];
   /** Whether a fragment of a secret is there. */
   hasFragment: boolean;
+  /** Whether there is nothing to look at again. */
+  isDull: boolean;
 }
 
 export function emptyLook(): FirstLook {
-  return { bytes: 0, hits: [], perNeedle: new Map(), marks: [], hasFragment: false };
+  return { bytes: 0, hits: [], perNeedle: new Map(), marks: [], hasFragment: false, isDull: true };
 }
 
 /** Puts what a matcher reports into a look. */
@@ -68,10 +70,6 @@ export function settled(look: FirstLook): FirstLook {
     return count <= MOST_PLACES;
   });
   look.marks.sort((a, b) => a - b);
+  look.isDull = look.hits.length === 0 && look.marks.length === 0 && !look.hasFragment;
   return look;
-}
-
-/** Whether there is anything to look at again. */
-export function isDull({ hits, marks, hasFragment }: FirstLook): boolean {
-  return hits.length === 0 && marks.length === 0 && !hasFragment;
 }

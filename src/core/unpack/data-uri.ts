@@ -20,12 +20,19 @@ const LONGEST_TYPE = 200;
 const FIRST_PIECE = 2048;
 
 /**
- * A data: URI in a text as a member of it, named by its media type and where it begins.
- * @param offset of the content, behind one of {@link dataUriMarks}
+ * The data: URIs in a text as members of it, named by their media types and where they begin.
+ * @param marks where their contents begin, behind one of {@link dataUriMarks}
  * @param mostBytes of the content as it stands
- * @returns undefined where what stands there is none
  */
-export function dataUriAt(source: Source, offset: number, mostBytes: number): Member | undefined {
+export function* dataUris(source: Source, marks: readonly number[], mostBytes: number): Iterable<Member> {
+  for (const mark of marks) {
+    const uri = dataUriAt(source, mark, mostBytes);
+    if (uri) yield uri;
+  }
+}
+
+/** @returns undefined where what stands there is none */
+function dataUriAt(source: Source, offset: number, mostBytes: number): Member | undefined {
   const mark = offset - HEAD_END;
   const from = Math.max(0, mark - LONGEST_TYPE);
   const before = Buffer.from(source.read(from, mark - from)).toString('latin1');

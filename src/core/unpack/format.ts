@@ -18,6 +18,8 @@ export interface Member {
   name: string;
   /** Where it stands in the container, compressed or not: what is found there is the member's. */
   stored?: Stored;
+  /** Of a text that a source map carries: the address of the file that it was. */
+  address?: string;
   /**
    * Its bytes, as often as needed; each piece is valid until the next one is asked for.
    * @throws where they cannot be read to their end; what came until then was right as far as it goes
@@ -37,6 +39,8 @@ export interface Format {
   name: string;
   /** Whether its members can be read as it streams by, so that it need not be in memory where it is a member itself. */
   streams?: true;
+  /** Whether its bytes as they stand hold what is in it, in encodings that are looked for: it is opened where something was found. */
+  isText?: true;
   /**
    * Told by bytes, not by a name, where the format has a mark.
    * @param head the first {@link HEAD_BYTES} @param name for formats without a mark

@@ -1,20 +1,21 @@
 import { byteSize } from '../text/display.js';
-import {
-  type Format,
-  HEAD_BYTES,
-  isUnreadable,
-  type Member,
-  type Source,
-  type Stored,
-  type Unreadable,
-} from './format.js';
+import { dataUris } from './data-uri.js';
+import { type Format, HEAD_BYTES, isUnreadable, type Member, type Source, type Stored } from './format.js';
 import { formatOf } from './index.js';
 import { type Budget, LimitReached } from './limits.js';
 
+/** What of a look at some bytes decides how much closer they are looked at. */
+export interface Interest {
+  /** Whether nothing was found: what holds its content as text need not be taken apart then. */
+  isDull: boolean;
+  /** Where the content of data: URIs begins. */
+  marks: readonly number[];
+}
+
 /** What is done with the members of a container, and those of containers in it. */
-export interface Visitor<Found> {
+export interface Visitor<Found extends Interest> {
   /**
-   * Goes through the bytes of a member once.
+   * Goes through the bytes of a member once, as far as they can be read.
    * @param inside names from the outermost container's member inwards
    */
   look(inside: readonly string[], chunks: AsyncIterable<Uint8Array>): Promise<Found>;
@@ -28,41 +29,30 @@ export interface Visitor<Found> {
 }
 
 /**
- * Goes through all members of a container, containers in it included. Nothing is written anywhere, and nothing is thrown for what
- * is damaged: what could not be read is told.
+ * Goes through all that is in some bytes: the members of a container, the texts of a source map, data: URIs; and all that is in those.
+ * Nothing is written anywhere, and nothing is thrown for what is damaged: what could not be read is told, after what could.
  * @param name of the container
  * @param inside where it stands itself
- * @returns what of its bytes is a member's that was read to its end; undefined where it is no container
+ * @param interest what a look at the bytes gave
+ * @returns what of its bytes is a member's that was read to its end
  */
-export async function walkContainer<Found>(
+export async function walkInside<Found extends Interest>(
   source: Source,
   name: string,
   inside: readonly string[],
-  budget: Budget,
-  visitor: Visitor<Found>,
-): Promise<Stored[] | undefined> {
-  const format = formatOf(source.read(0, HEAD_BYTES), name);
-  return (
-    format && walkMembers(format.members(source, name), `a damaged ${format.name} container`, inside, budget, visitor)
-  );
-}
-
-/**
- * The same for members that somebody else found.
- * @param damaged what it is where they end early
- */
-export async function walkMembers<Found>(
-  members: AsyncIterable<Member | Unreadable> | Iterable<Member | Unreadable>,
-  damaged: string,
-  inside: readonly string[],
+  interest: Interest,
   budget: Budget,
   visitor: Visitor<Found>,
 ): Promise<Stored[]> {
-  const stored: Stored[] = [];
+  const format = formatOf(source.read(0, HEAD_BYTES), name);
+  const opened = format && !(format.isText && interest.isDull) ? format : undefined;
+  if (!opened && interest.marks.length === 0) return [];
   if (inside.length >= budget.limits.depth) {
     visitor.unread(inside, `is ${inside.length + 1} containers deep`);
-    return stored;
+    return [];
   }
+  const members = opened?.members(source, name) ?? dataUris(source, interest.marks, budget.limits.innerBytes);
+  const stored: Stored[] = [];
   try {
     for await (const member of members) {
       const path = member.name === '' ? [...inside] : [...inside, member.name];
@@ -70,7 +60,7 @@ export async function walkMembers<Found>(
       else if ((await visit(member, path, budget, visitor)) && member.stored) stored.push(member.stored);
     }
   } catch (error) {
-    visitor.unread(inside, error instanceof LimitReached ? error.message : `is ${damaged}`);
+    visitor.unread(inside, error instanceof LimitReached ? error.message : `is a damaged ${opened?.name} container`);
     // What stops one member stops all that follows.
     if (error instanceof LimitReached && inside.length > 0) throw error;
   }
@@ -78,7 +68,7 @@ export async function walkMembers<Found>(
 }
 
 /** @returns whether all of it was read @throws LimitReached */
-async function visit<Found>(
+async function visit<Found extends Interest>(
   member: Member,
   path: readonly string[],
   budget: Budget,
@@ -86,25 +76,26 @@ async function visit<Found>(
 ): Promise<boolean> {
   budget.member();
   const tap = new Tap(member, path, budget);
-  let found: Found;
-  try {
-    found = await visitor.look(path, tap.chunks());
-  } catch (error) {
-    if (error instanceof LimitReached) throw error;
+  const found = await visitor.look(path, tap.chunks());
+  if (tap.stopped) {
+    await visitor.done(path, member, found, []);
+    if (tap.stopped instanceof LimitReached) throw tap.stopped;
     visitor.unread(path, 'is damaged');
     return false;
   }
-  const inner = tap.inner();
-  let stored: Stored[] | undefined;
+  const inner = await tap.inner(found);
+  const name = path.at(-1) ?? '';
   if (inner === 'too large')
     visitor.unread(path, `is a container larger than ${byteSize(budget.limits.innerBytes)} in another one`);
-  else if (inner) stored = await walkContainer(inner, path.at(-1) ?? '', path, budget, visitor);
-  await visitor.done(path, member, found, stored ?? []);
+  const stored = typeof inner === 'object' ? await walkInside(inner, name, path, found, budget, visitor) : [];
+  await visitor.done(path, member, found, stored);
   return true;
 }
 
 /** Hands a member's bytes on, counts them, and keeps those of a container. */
 class Tap {
+  /** Why the bytes ended before their end. */
+  stopped: unknown;
   #head = Buffer.alloc(0);
   #kept: Buffer[] | undefined;
   #size = 0;
@@ -116,31 +107,37 @@ class Tap {
   ) {}
 
   async *chunks(): AsyncIterable<Uint8Array> {
-    for await (const chunk of this.member.chunks()) {
-      this.#size += chunk.length;
-      this.budget.bytes(chunk.length, this.#size);
-      this.#keep(chunk);
-      yield chunk;
+    try {
+      for await (const chunk of this.member.chunks()) {
+        this.#size += chunk.length;
+        this.budget.bytes(chunk.length, this.#size);
+        this.#keep(chunk);
+        yield chunk;
+      }
+    } catch (error) {
+      this.stopped = error;
     }
     if (this.#kept === undefined && this.#isKept()) this.#kept = [this.#head];
   }
 
-  /** The member as a container; undefined where it is none. */
-  inner(): Source | 'too large' | undefined {
+  /** The member as something that others are in; undefined where nothing is. */
+  async inner({ isDull, marks }: Interest): Promise<Source | 'too large' | undefined> {
     const format = this.#format();
-    if (!format) return undefined;
-    if (format.streams) return streamedSource(this.member, this.#head, this.#size);
+    if (format?.streams) return streamedSource(this.member, this.#head, this.#size);
+    const isOpened = format && !(format.isText && isDull);
+    if (!isOpened && marks.length === 0) return undefined;
     if (this.#size > this.budget.limits.innerBytes) return 'too large';
-    return memorySource(Buffer.concat(this.#kept ?? []));
+    return memorySource(Buffer.concat(this.#kept ?? (await bytesOf(this.member))));
   }
 
   #format(): Format | undefined {
     return formatOf(this.#head, this.path.at(-1) ?? '');
   }
 
+  /** Texts are read once more where they are opened, as most are not. */
   #isKept(): boolean {
     const format = this.#format();
-    return format !== undefined && !format.streams;
+    return format !== undefined && !format.streams && !format.isText;
   }
 
   /** The first bytes tell whether the rest has to be kept. */
@@ -154,6 +151,12 @@ class Tap {
       else if (this.#head.length >= HEAD_BYTES) this.#head = this.#head.subarray(0, HEAD_BYTES);
     }
   }
+}
+
+async function bytesOf(member: Member): Promise<Buffer[]> {
+  const pieces: Buffer[] = [];
+  for await (const chunk of member.chunks()) pieces.push(Buffer.from(chunk));
+  return pieces;
 }
 
 /** A member that can be read from its beginning alone. */

@@ -14,14 +14,11 @@ const encoders: [title: string, encode: (text: string) => string | Buffer][] = [
     'JSON inside JSON, as in a source map',
     (text) => JSON.stringify({ sourcesContent: [`x = ${JSON.stringify(text)};`] }),
   ],
-  [
-    'JSON for a page',
-    (text) =>
-      JSON.stringify(text).replace(
-        /[<>&\u2028\u2029]/g,
-        (sign) => `\\u${sign.charCodeAt(0).toString(16).padStart(4, '0')}`,
-      ),
-  ],
+  ['JSON for a page', (text) => pageJson(text)],
+  ['JSON for a page, in JSON', (text) => JSON.stringify(pageJson(text))],
+  ['a buffer in JSON', (text) => JSON.stringify(Buffer.from(text))],
+  ['character codes in a script', (text) => codes(text, false)],
+  ['character codes in a script, minified', (text) => codes(text, true)],
   ['JSON with escaped slashes', (text) => JSON.stringify(text).replaceAll('/', '\\/')],
   [
     'ASCII-only JSON',
@@ -52,8 +49,16 @@ const encoders: [title: string, encode: (text: string) => string | Buffer][] = [
   ['a script as it is', (text) => script(text, 'utf8', false)],
   ['a style sheet', (text) => style(text, 'utf8')],
   ['a style sheet in ASCII', (text) => style(text, 'ascii')],
+  ['a style sheet in a source map', (text) => JSON.stringify({ sourcesContent: [style(text, 'ascii')] })],
   ['the other normal form', (text) => text.normalize(text.normalize('NFD') === text ? 'NFC' : 'NFD')],
 ];
+
+/** A script in a page must not end early. */
+const pageJson = (text: string) =>
+  JSON.stringify(text).replace(
+    /[<>&\u2028\u2029]/g,
+    (sign) => `\\u${sign.charCodeAt(0).toString(16).padStart(4, '0')}`,
+  );
 
 /** A paragraph with the text in it, as a document's own serialiser writes it. */
 function page(text: string): string {
@@ -65,6 +70,11 @@ function page(text: string): string {
 
 const script = (text: string, charset: Charset, minify: boolean) =>
   transformSync(`log(${JSON.stringify(text)});`, { charset, minify }).code;
+const codes = (text: string, minify: boolean) =>
+  transformSync(
+    `log(String.fromCharCode(${Array.from({ length: text.length }, (_, at) => text.charCodeAt(at)).join()}));`,
+    { minify },
+  ).code;
 const style = (text: string, charset: Charset) =>
   transformSync(`a{content:"${text.replace(/["\\\n]/g, (sign) => `\\${sign.charCodeAt(0).toString(16)} `)}"}`, {
     loader: 'css',

@@ -8,8 +8,10 @@ import fc from 'fast-check';
 import { pack } from 'tar-stream';
 import { describe, expect, test } from 'vitest';
 import type { Member } from '../../../src/core/unpack/format.js';
+import { sourceMap } from '../../../src/core/unpack/formats/source-map.js';
+import { formatOf } from '../../../src/core/unpack/index.js';
 import { Budget, type Limits, usualLimits } from '../../../src/core/unpack/limits.js';
-import { memorySource, walkContainer } from '../../../src/core/unpack/walk.js';
+import { type Interest, memorySource, type Visitor, walkInside } from '../../../src/core/unpack/walk.js';
 
 interface Walked {
   /** Each member's bytes, by the names that lead to it. */
@@ -17,28 +19,45 @@ interface Walked {
   unread: Record<string, string>;
 }
 
+/** Something was found, so that texts are taken apart too. */
+const interest: Interest = { isDull: false, marks: [] };
+
+async function collect(chunks: AsyncIterable<Uint8Array>): Promise<Buffer> {
+  const pieces: Buffer[] = [];
+  try {
+    for await (const chunk of chunks) pieces.push(Buffer.from(chunk));
+  } catch {
+    // What came until then.
+  }
+  return Buffer.concat(pieces);
+}
+
+/** Where the content of an SVG's data: URI begins. */
+function marksIn(bytes: Buffer): number[] {
+  const at = bytes.indexOf('xml;base64,');
+  return at < 0 ? [] : [at + 11];
+}
+
 /** Everything that is in a container. */
 async function walk(bytes: Uint8Array, name: string, limits: Partial<Limits> = {}): Promise<Walked | undefined> {
   const result: Walked = { members: {}, unread: {} };
   const budget = new Budget({ ...usualLimits, ...limits }, bytes.length, () => 0);
-  const stored = await walkContainer<Buffer>(memorySource(bytes), name, [], budget, {
+  await walkInside(memorySource(bytes), name, [], interest, budget, {
     look: async (_, chunks) => {
-      const pieces: Buffer[] = [];
-      for await (const chunk of chunks) pieces.push(Buffer.from(chunk));
-      return Buffer.concat(pieces);
+      const bytes = await collect(chunks);
+      return { isDull: false, marks: marksIn(bytes), bytes };
     },
     done: async (inside, member: Member, found) => {
       // What is read again is the same again.
-      const again: Buffer[] = [];
-      for await (const chunk of member.chunks()) again.push(Buffer.from(chunk));
-      expect(Buffer.concat(again).equals(found)).toBe(true);
-      result.members[inside.join(' » ')] = found.toString('latin1');
+      const again = await collect(member.chunks());
+      expect(again.subarray(0, found.bytes.length).equals(found.bytes)).toBe(true);
+      result.members[inside.join(' » ')] = found.bytes.toString('latin1');
     },
     unread: (inside, because) => {
       result.unread[inside.join(' » ')] = because;
     },
-  });
-  return stored && result;
+  } satisfies Visitor<Interest & { bytes: Buffer }>);
+  return formatOf(bytes.subarray(0, 512), name) && result;
 }
 
 const files = { 'a.txt': 'made-up key', 'deep/er/b.js': 'x'.repeat(70_000), empty: '' };
@@ -123,6 +142,56 @@ describe('archives as their own programs make them', () => {
   });
 });
 
+describe('source maps: the texts that they carry', () => {
+  const texts = { sources: ['../src/ä.ts', 'b.ts', null], sourcesContent: ['é "one"\n⛴', null, 'three'] };
+  const members = { '../src/ä.ts': Buffer.from('é "one"\n⛴').toString('latin1'), 'source 2': 'three' };
+  const inner = { version: 3, ...texts, names: ['sources'], mappings: 'AAAA' };
+  const outer = { version: 3, sections: [{ offset: { line: 0, column: 0 }, map: inner }] };
+
+  test.each<[title: string, text: string, name: string]>([
+    ['by what it begins with', JSON.stringify({ ...inner, file: 'é' }), 'x'],
+    ['by its name', JSON.stringify({ x_first: 1, ...inner }), 'a.js.map'],
+    ['guarded', `)]}'\n${JSON.stringify(inner)}`, 'x'],
+    ['in sections', JSON.stringify(outer), 'x'],
+    ['cut off', JSON.stringify(inner).slice(0, -9), 'x'],
+  ])('%s', async (_, text, name) => {
+    expect(await walk(Buffer.from(text), name)).toEqual({ members, unread: {} });
+  });
+
+  test('each says where it stands, for what is found in the map itself too', async () => {
+    const text = Buffer.from(JSON.stringify({ ...inner, sourceRoot: 'https://a.example/' }, null, 1));
+    const stood: unknown[] = [];
+    for await (const one of sourceMap.members(memorySource(text), 'x')) {
+      const { stored = { offset: 0, length: 0 }, address } = one as Member;
+      stood.push([address, JSON.parse(text.subarray(stored.offset, stored.offset + stored.length).toString())]);
+    }
+    expect(stood).toEqual([
+      ['https://a.example/../src/ä.ts', 'é "one"\n⛴'],
+      ['https://a.example/source 2', 'three'],
+    ]);
+  });
+
+  test('are taken apart only where something was found', async () => {
+    const bytes = Buffer.from(JSON.stringify(inner));
+    const budget = new Budget(usualLimits, bytes.length, () => 0);
+    const never = () => Promise.reject(new Error('looked at'));
+    const visitor: Visitor<Interest> = { look: never, done: never, unread: never };
+    expect(await walkInside(memorySource(bytes), 'x', [], { isDull: true, marks: [] }, budget, visitor)).toEqual([]);
+  });
+
+  test('a picture in a text in a map in an archive', async () => {
+    const svg = `<svg>${'x'.repeat(20)}</svg>`;
+    const source = `url(data:image/svg+xml;base64,${btoa(svg)})`;
+    const archive = await tarOf({
+      'a.js.map': JSON.stringify({ version: 3, sources: ['a.css'], sourcesContent: [source] }),
+    });
+    expect((await walk(archive, 'a.tar'))?.members).toMatchObject({
+      'a.js.map » a.css': source,
+      'a.js.map » a.css » data:image/svg+xml@4': svg,
+    });
+  });
+});
+
 test('a site in a compressed archive takes no memory of its size', async () => {
   const site = gzipSync(await tarOf({ 'a.js': 'x'.repeat(300_000), 'b.js': 'made-up key', 'c.gz': gzipSync('deep') }));
   const { members, unread } = (await walk(site, 'site.tar.gz', { innerBytes: 1000 })) as Walked;
@@ -133,7 +202,9 @@ test('a site in a compressed archive takes no memory of its size', async () => {
 describe('what cannot be read is said', () => {
   test('cut off, another checksum, encrypted, a method of its own', async () => {
     const gz = gzipSync('made-up key '.repeat(1000));
-    expect((await walk(gz.subarray(0, gz.length - 9), 'a.gz'))?.unread).toEqual({ a: 'is damaged' });
+    const cut = (await walk(gz.subarray(0, gz.length - 9), 'a.gz')) as Walked;
+    expect(cut.unread).toEqual({ a: 'is damaged' });
+    expect(cut.members.a).toContain('made-up key');
     const tar = await tarOf({ 'a.txt': 'x'.repeat(5000) });
     expect((await walk(tar.subarray(0, 3000), 'a.tar'))?.unread).toMatchObject({ 'a.txt': 'is damaged' });
     if (!hasPython) return;
@@ -167,9 +238,10 @@ describe('what cannot be read is said', () => {
       let size = 0;
       const budget = new Budget({ ...usualLimits, ratio: 100 }, bomb.length, () => 0);
       const unread: string[] = [];
-      await walkContainer(memorySource(bomb), 'a.gz', [], budget, {
+      await walkInside(memorySource(bomb), 'a.gz', [], interest, budget, {
         look: async (_, chunks) => {
           for await (const chunk of chunks) size += chunk.length;
+          return interest;
         },
         done: async () => undefined,
         unread: (_, because) => void unread.push(because),
@@ -203,9 +275,10 @@ test('damaged archives are told, and never throw, hang or lose what was right', 
       const copy = Buffer.from(bytes);
       for (const [at, byte] of edits) copy[Math.min(copy.length - 1, Math.floor(at * copy.length))] = byte;
       const budget = new Budget({ ...usualLimits, totalBytes: 2 ** 24 }, copy.length, () => 0);
-      await walkContainer(memorySource(copy), 'a', [], budget, {
+      await walkInside(memorySource(copy), 'a', [], interest, budget, {
         look: async (_, chunks) => {
           for await (const chunk of chunks) expect(chunk.length).toBeGreaterThan(0);
+          return interest;
         },
         done: async () => undefined,
         unread: (_, because) => expect(because).toMatch(/^(is|has|holds|takes) /),

@@ -90,12 +90,11 @@ export const jsString: Encoding = {
   name: 'js-string',
   example: '\\u00e4\\"\\/',
   *encode(value) {
-    for (const once of asWritten.forms(value)) {
-      yield once;
-      if (/["\\\n\t\r]/.test(once)) yield JSON.stringify(once).slice(1, -1);
-    }
-    // What a printer makes of a page is its last step.
-    yield* ofPages.forms(value);
+    for (const escaper of [asWritten, ofPages])
+      for (const once of escaper.forms(value)) {
+        yield once;
+        if (/["\\\n\t\r]/.test(once)) yield JSON.stringify(once).slice(1, -1);
+      }
   },
 };
 
