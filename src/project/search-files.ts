@@ -123,7 +123,8 @@ export class FileSearcher {
   async searchDeep(path: string): Promise<DeepHits> {
     const ahead = await this.ahead?.take(path, this.isStopped);
     if (await this.isStopped(0)) throw new Interrupted();
-    if (ahead?.look.isDull && !ahead.isContainer) return { all: [nothingIn(ahead.look)], unread: [] };
+    if (ahead?.look.isDull && ahead.look.marks.length === 0 && !ahead.isContainer)
+      return { all: [nothingIn(ahead.look)], unread: [] };
     const source = new FileSource(path);
     try {
       const isSame = ahead?.written === source.written && ahead.look.bytes === source.size;

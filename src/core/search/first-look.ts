@@ -26,7 +26,7 @@ export interface FirstLook {
   marks: number[];
   /** Whether a fragment of a secret is there. */
   hasFragment: boolean;
-  /** Whether there is nothing to look at again. */
+  /** Whether nothing of it is a value's, or a piece of one. */
   isDull: boolean;
 }
 
@@ -70,6 +70,6 @@ export function settled(look: FirstLook): FirstLook {
     return count <= MOST_PLACES;
   });
   look.marks.sort((a, b) => a - b);
-  look.isDull = look.hits.length === 0 && look.marks.length === 0 && !look.hasFragment;
+  look.isDull = look.hits.length === 0 && !look.hasFragment;
   return look;
 }

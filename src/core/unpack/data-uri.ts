@@ -19,6 +19,19 @@ const LONGEST_TYPE = 200;
 /** Most are small pictures, and a few are maps. */
 const FIRST_PIECE = 2048;
 
+/** Shorter contents cannot hold a value. */
+const SHORTEST_CONTENT = 12;
+
+/** Marks that content follows: code that puts such URIs together has none. */
+export function contentMarks(source: Source, marks: readonly number[]): number[] {
+  return marks.filter((mark) => {
+    const bytes = source.read(mark, SHORTEST_CONTENT);
+    return (
+      bytes.length === SHORTEST_CONTENT && bytes.every((byte) => /[A-Za-z0-9+/_-]/.test(String.fromCharCode(byte)))
+    );
+  });
+}
+
 /**
  * The data: URIs in a text as members of it, named by their media types and where they begin.
  * @param marks where their contents begin, behind one of {@link dataUriMarks}

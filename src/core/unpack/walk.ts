@@ -1,12 +1,12 @@
 import { byteSize } from '../text/display.js';
-import { dataUris } from './data-uri.js';
+import { contentMarks, dataUris } from './data-uri.js';
 import { type Format, HEAD_BYTES, isUnreadable, type Member, type Source, type Stored } from './format.js';
 import { formatOf } from './index.js';
 import { type Budget, LimitReached } from './limits.js';
 
 /** What of a look at some bytes decides how much closer they are looked at. */
 export interface Interest {
-  /** Whether nothing was found: what holds its content as text need not be taken apart then. */
+  /** Whether nothing was found, but for marks: what holds its content as text need not be taken apart then. */
   isDull: boolean;
   /** Where the content of data: URIs begins. */
   marks: readonly number[];
@@ -45,13 +45,15 @@ export async function walkInside<Found extends Interest>(
   visitor: Visitor<Found>,
 ): Promise<Stored[]> {
   const format = formatOf(source.read(0, HEAD_BYTES), name);
-  const opened = format && !(format.isText && interest.isDull) ? format : undefined;
-  if (!opened && interest.marks.length === 0) return [];
+  const marks = format && !format.isText ? [] : contentMarks(source, interest.marks);
+  if (!format && marks.length === 0) return [];
   if (inside.length >= budget.limits.depth) {
     visitor.unread(inside, `is ${inside.length + 1} containers deep`);
     return [];
   }
-  const members = opened?.members(source, name) ?? dataUris(source, interest.marks, budget.limits.innerBytes);
+  const uris = () => dataUris(source, marks, budget.limits.innerBytes);
+  const isOpened = format && (!format.isText || !interest.isDull || (await holdsMore(uris(), inside, visitor)));
+  const members = isOpened ? format.members(source, name) : format ? [] : uris();
   const stored: Stored[] = [];
   try {
     for await (const member of members) {
@@ -60,11 +62,31 @@ export async function walkInside<Found extends Interest>(
       else if ((await visit(member, path, budget, visitor)) && member.stored) stored.push(member.stored);
     }
   } catch (error) {
-    visitor.unread(inside, error instanceof LimitReached ? error.message : `is a damaged ${opened?.name} container`);
+    visitor.unread(inside, error instanceof LimitReached ? error.message : `is a damaged ${format?.name} container`);
     // What stops one member stops all that follows.
     if (error instanceof LimitReached && inside.length > 0) throw error;
   }
   return stored;
+}
+
+/** Whether one of the members has something in it. */
+async function holdsMore<Found extends Interest>(
+  members: Iterable<Member>,
+  inside: readonly string[],
+  visitor: Visitor<Found>,
+): Promise<boolean> {
+  for (const member of members) {
+    let head: Uint8Array = new Uint8Array(0);
+    const chunks = async function* () {
+      for await (const chunk of member.chunks()) {
+        if (head.length === 0) head = chunk.slice(0, HEAD_BYTES);
+        yield chunk;
+      }
+    };
+    const { isDull, marks } = await visitor.look([...inside, member.name], chunks());
+    if (!isDull || marks.length > 0 || formatOf(head, member.name)) return true;
+  }
+  return false;
 }
 
 /** @returns whether all of it was read @throws LimitReached */
@@ -124,8 +146,8 @@ class Tap {
   async inner({ isDull, marks }: Interest): Promise<Source | 'too large' | undefined> {
     const format = this.#format();
     if (format?.streams) return streamedSource(this.member, this.#head, this.#size);
-    const isOpened = format && !(format.isText && isDull);
-    if (!isOpened && marks.length === 0) return undefined;
+    const mayBeOpened = format && !(format.isText && isDull);
+    if (!mayBeOpened && marks.length === 0) return undefined;
     if (this.#size > this.budget.limits.innerBytes) return 'too large';
     return memorySource(Buffer.concat(this.#kept ?? (await bytesOf(this.member))));
   }

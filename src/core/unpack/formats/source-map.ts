@@ -1,4 +1,3 @@
-import { visit } from 'jsonc-parser';
 import { type Format, hasMark, type Member, type Source } from '../format.js';
 
 /** The key that a map begins with is one of these (ECMA-426, section 9), by its usual ending any. */
@@ -30,7 +29,7 @@ export const sourceMap: Format = {
   async *members(source) {
     const text = await textOf(source);
     const toBytes = byteOffsets(text);
-    for (const { sources, contents, root } of listsOf(text))
+    for (const { sources, contents, root } of await listsOf(text))
       for (const [index, content] of contents)
         yield memberOf(sources.get(index) ?? `source ${index}`, root, content, toBytes);
   },
@@ -63,7 +62,9 @@ async function textOf(source: Source): Promise<string> {
 }
 
 /** What is no JSON is left out: its bytes were searched as they stand. */
-function listsOf(text: string): Iterable<Lists> {
+async function listsOf(text: string): Promise<Iterable<Lists>> {
+  // Loaded where the first map is opened.
+  const { visit } = await import('jsonc-parser');
   const all = new Map<string, Lists>();
   visit(text, {
     onLiteralValue(value, offset, length, _line, _column, pathOf) {
