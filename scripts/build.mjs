@@ -95,12 +95,22 @@ const plugins = await build({
 
 for (const template of ['ferries', 'adopt', 'lint', 'promote', 'mobile'])
   cpSync(`src/demo/${template}`, `dist/demo/${template}`, { recursive: true });
+/** Readable, as all of the demo is; what it packs with is in it. */
+const packer = await build({
+  ...common,
+  entryPoints: ['src/demo/mobile/tool/pack.mjs'],
+  outfile: 'dist/demo/mobile/tool/pack.mjs',
+  allowOverwrite: true,
+  format: 'esm',
+  banner: requiring,
+});
 await writeSchema();
 writeLicences([
   ...output.flatMap(({ modules = {} }) => Object.keys(modules)),
   ...Object.keys(worker.metafile.inputs),
   ...Object.keys(core.metafile.inputs),
   ...Object.keys(plugins.metafile.inputs),
+  ...Object.keys(packer.metafile.inputs),
 ]);
 writeTypes();
 

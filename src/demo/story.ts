@@ -1,5 +1,5 @@
 import { spawnSync } from 'node:child_process';
-import { copyFileSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs';
+import { copyFileSync, cpSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 
 /** One step: a command that is shown and run, or a change that is shown as the command that would make it. */
@@ -180,7 +180,26 @@ const mobile: readonly Step[] = [
     command: 'adder with production',
     expects: 0,
   },
-  { says: '', command: 'adder inspect', expects: 0 },
+  { says: 'The app is an archive, and is looked into.', command: 'adder inspect', expects: 0 },
+  {
+    says: 'Somebody wants values that are read as the app runs, and puts an env file among its assets.',
+    command: 'adder with production',
+    change: (folder) => {
+      cpSync(join(folder, '.env.production'), join(folder, 'deckhand/assets/settings.env'));
+      edit(folder, 'deckhand/pubspec.yaml', (text) => `${text}    - assets/settings.env\n`);
+    },
+    expects: 0,
+  },
+  { says: 'Whoever installs the app can read it.', command: 'adder inspect', expects: 1 },
+  {
+    says: 'Out with it.',
+    command: 'adder with production --inspect',
+    change: (folder) => {
+      rmSync(join(folder, 'deckhand/assets/settings.env'));
+      edit(folder, 'deckhand/pubspec.yaml', (text) => text.replace('    - assets/settings.env\n', ''));
+    },
+    expects: 0,
+  },
   {
     says: 'Somebody builds it by hand for the store, and forgets the file. The compiler says nothing.',
     command: 'node tool/mobile-build.mjs',

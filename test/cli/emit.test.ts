@@ -284,8 +284,10 @@ test('the demo tells the story of an app whose compiler takes the values from a 
     'deckhand (staging)',
     'deckhand (production)',
   ]);
-  const app = readFileSync(join(folder, 'deckhand/build/app/lib/libapp.so'), 'latin1');
+  // Native code is stored in the package as it is.
+  const app = readFileSync(join(folder, 'deckhand/build/deckhand.apk'), 'latin1');
   expect(app).toContain('\0https://api.saltmarsh.example\0');
+  expect(stdout).toContain('deckhand/build/deckhand.apk » assets/settings.env');
 });
 
 describe('defines', () => {
