@@ -86,8 +86,8 @@ export function sourcePath(source: string, mapPath: string, paths: ShownPaths): 
 
 function absolute(source: string, mapPath: string, root: string): string | undefined {
   if (!/^[a-z-]+:/i.test(source)) return resolve(dirname(mapPath), source);
-  // webpack names its modules by a scheme of its own, relative to the folder that it was started in.
-  const path = /^webpack:\/\/[^/]*\/(.*)$/.exec(source)?.[1];
+  // webpack names its modules by a scheme of its own, relative to the folder that it was started in, some with a hash behind.
+  const path = /^webpack:\/\/[^/]*\/([^?]*)/.exec(source)?.[1];
   const inProject = path && join(root, path);
   return inProject && statOf(inProject)?.isFile() ? inProject : undefined;
 }

@@ -36,11 +36,12 @@ export class SourceMap {
 }
 
 /**
- * The address of an artifact's map, as its last comment gives it (ECMA-426, 11.1.2). May be a `data:` URI.
+ * The address of an artifact's map, as its last comment gives it (ECMA-426, 11.1.2). May be a `data:` URI. A comment in the text of a
+ * string, as code for `eval` is, gives the address of that code's map.
  */
 export function sourceMapAddress(text: string): string | undefined {
   const at = Math.max(text.lastIndexOf('//# sourceMappingURL='), text.lastIndexOf('/*# sourceMappingURL='));
-  if (at < 0) return undefined;
+  if (at < 0 || !/^$|[\s;})]$/.test(text.slice(Math.max(0, at - 1), at))) return undefined;
   const start = at + '//# sourceMappingURL='.length;
   return /^[^\s'"*]+/.exec(text.slice(start))?.[0];
 }

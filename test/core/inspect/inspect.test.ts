@@ -142,6 +142,7 @@ describe('source maps', () => {
     ['a{}\n/*# sourceMappingURL=a.css.map */', 'a.css.map'],
     ['"//# sourceMappingURL=no"\n//# sourceMappingURL=yes.map', 'yes.map'],
     ['x()', undefined],
+    ['eval("x()\\n//# sourceMappingURL=a.map\\n")', undefined],
   ])('%j names %s', (text, address) => expect(sourceMapAddress(text)).toBe(address));
 
   test('inside a data: address', () => {

@@ -39,6 +39,7 @@ const slashes: readonly Escape[] = [
 /** Signs that could end a script in a page, as printers know them, and all signs but letters and digits. */
 const inPages: readonly [signs: RegExp, numbers: readonly ((sign: string) => string)[]][] = [
   [/[<>&\u2028\u2029]/, numbers],
+  [/[<>/\u2028\u2029]/, numbers],
   [/[<>&'"+`\u2028\u2029]/, numbers],
   [/[<>&'"/=\u2028\u2029]/, numbers],
   [/[^A-Za-z0-9]/, [unicodeUpper, shortestUpper]],
