@@ -1,17 +1,20 @@
-// One run of the matcher over a folder, as bench/search.mjs times it: node search-run.cjs MATCHER NEEDLES FOLDER [lines]
-const { closeSync, openSync, readdirSync, readFileSync, readSync } = require('node:fs');
+// One run of the search over a folder, as bench/search.mjs times it: node search-run.cjs BUILT NEEDLES FOLDER THREADS [lines]
+// A needle stands on each line of NEEDLES, in base64.
+const { closeSync, openSync, readdirSync, readFileSync, readSync, statSync } = require('node:fs');
 const { join } = require('node:path');
 
-const [matcherFile, needleFile, folder, wantsLines] = process.argv.slice(2);
-const { matcherFor } = require(matcherFile);
+const [built, needleFile, folder, threads, wantsLines] = process.argv.slice(2);
+const { matcherFor } = require(join(built, 'matcher-for.cjs'));
 const needles = readFileSync(needleFile, 'latin1')
-  .trimEnd()
   .split('\n')
-  .map((line) => Buffer.from(line, 'latin1'));
+  .map((line) => Buffer.from(line, 'base64'));
 const matcher = matcherFor(needles);
+const paths = readdirSync(folder).map((name) => join(folder, name));
 let total = 0;
-for (const name of readdirSync(folder)) {
-  const path = join(folder, name);
+if (threads === '1') for (const path of paths) tell(path, alone(path));
+else together();
+
+function alone(path) {
   const starts = [];
   const file = openSync(path, 'r');
   matcher.start();
@@ -21,11 +24,29 @@ for (const name of readdirSync(folder)) {
     matcher.feed(length, (_, start) => starts.push(start));
   }
   closeSync(file);
-  total += starts.length;
-  if (wantsLines && starts.length > 0) {
-    const bytes = readFileSync(path);
-    const lines = new Set(starts.map((start) => bytes.lastIndexOf(10, start)));
-    console.log(`${path}:${lines.size}`);
-  }
+  return starts;
 }
-if (!wantsLines) console.log(total);
+
+async function together() {
+  const sizes = new Map(paths.map((path) => [path, statSync(path).size]));
+  const wanted = { needles, kinds: { needles: needles.length, marks: 0 }, matcher };
+  const { LookAhead } = require(join(built, 'look-ahead.cjs'));
+  const ahead = new LookAhead(sizes, wanted, Number(threads) - 1);
+  for (const path of paths) {
+    const { look } = await ahead.take(path, async () => false);
+    tell(
+      path,
+      look.hits.map(({ start }) => start),
+    );
+  }
+  await ahead.end();
+}
+
+function tell(path, starts) {
+  total += starts.length;
+  if (!wantsLines || starts.length === 0) return;
+  const bytes = readFileSync(path);
+  const lines = new Set(starts.map((start) => bytes.lastIndexOf(10, start)));
+  console.log(`${path}:${lines.size}`);
+}
+if (!wantsLines) process.on('exit', () => console.log(total));

@@ -5,10 +5,10 @@ import { spawnSync } from 'node:child_process';
 import { mkdtempSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { build } from 'esbuild';
 import { needlesFor } from '../dist/core.js';
 import { copyUntil, largeCorpus } from './corpus.mjs';
-import { median, table } from './report.mjs';
+import { Goals, times } from './report.mjs';
+import { builtSearch } from './search-build.mjs';
 
 const ROUNDS = 7;
 const work = mkdtempSync(join(tmpdir(), 'adder-bench-'));
@@ -16,14 +16,7 @@ const large = largeCorpus(400 * 2 ** 20);
 const small = join(work, 'small');
 copyUntil(large, small, 9 * 2 ** 20);
 const program = join(import.meta.dirname, 'search-run.cjs');
-const matcher = join(work, 'matcher.cjs');
-await build({
-  entryPoints: [join(import.meta.dirname, '../src/core/search/matcher-for.ts')],
-  bundle: true,
-  minify: true,
-  platform: 'node',
-  outfile: matcher,
-});
+await builtSearch(work);
 
 // An extra-certificates variable makes every start of Node slower, and belongs to no program.
 const env = { PATH: process.env.PATH, HOME: process.env.HOME, LC_ALL: 'C' };
@@ -32,72 +25,45 @@ const has = (name) => spawnSync(name, ['--version']).status === 0;
 for (const name of ['rg', 'grep'])
   if (!has(name)) console.log(`${name} is not on this machine: skipped (apt-get install ripgrep)`);
 
-let missed = false;
-const rows = [];
-/** @param {string} what @param {number} ratio @param {string} goal @param {boolean} isMet @param {string} spread */
-function row(what, ratio, goal, isMet, spread = '') {
-  rows.push([what, ratio.toFixed(2), spread, goal, isMet ? 'met' : 'missed']);
-  if (!isMet) missed = true;
-}
-
+const goals = new Goals();
 plant();
-const ours = (file, folder) => [process.execPath, program, matcher, file, folder];
+const ours = (threads, file, folder) => [process.execPath, program, work, `${file}.base64`, folder, `${threads}`];
 const rg = (threads, file, folder) => ['rg', '-aFc', '--no-ignore', '--hidden', `-j${threads}`, '-f', file, folder];
 const grep = (file, folder) => ['grep', '-raFc', '-f', file, folder];
 
 const files = Object.fromEntries([32, 300, 2000].map((count) => [count, needleFile(count)]));
 agree(files[300], small);
-for (const [count, goal] of [
-  [32, 1],
-  [300, 4],
-]) {
-  if (!has('rg')) break;
-  const [mine, theirs] = times([ours(files[count], large), rg(1, files[count], large)]);
-  row(
-    `${count} needles, 400 MB, one thread, against rg -aF -j1`,
-    median(theirs) / median(mine),
-    `at least ${goal}`,
-    median(theirs) / median(mine) >= goal,
-    spreadOf(mine),
-  );
-}
-{
-  const [few, many] = times([ours(files[300], large), ours(files[2000], large)]);
-  row(
-    '2000 needles against 300, time',
-    median(many) / median(few),
-    'at most 1.5',
-    median(many) / median(few) <= 1.5,
-    spreadOf(many),
-  );
-}
 if (has('rg')) {
-  const [mine, theirs, node] = times([
-    ours(files[300], small),
-    rg(1, files[300], small),
-    [process.execPath, '-e', '0'],
-  ]);
-  row(
-    '9 MB, 300 needles, against rg',
-    median(theirs) / median(mine),
-    'not slower',
-    median(theirs) >= median(mine),
-    spreadOf(mine),
-  );
-  row(
-    '9 MB, 300 needles, against node -e 0, time',
-    median(mine) / median(node),
-    'under 2',
-    median(mine) / median(node) < 2,
-  );
+  for (const [count, threads, goal] of [
+    [32, 1, 1],
+    [300, 1, 4],
+    [300, 2, 3],
+    [32, 2, undefined],
+    [2000, 1, undefined],
+  ]) {
+    const [mine, theirs] = times([ours(threads, files[count], large), rg(threads, files[count], large)], ROUNDS, env);
+    goals.atLeast(`${count} needles, 400 MB, speed against rg -aF -j${threads}`, theirs, mine, goal);
+  }
 }
 if (has('grep')) {
-  const [mine, theirs] = times([ours(files[300], small), grep(files[300], small)]);
-  row('9 MB, 300 needles, against grep -aF', median(theirs) / median(mine), '', true, spreadOf(mine));
+  const [mine, theirs] = times([ours(1, files[300], large), grep(files[300], large)], 3, env);
+  goals.atLeast('300 needles, 400 MB, speed against grep -aF', theirs, mine);
+}
+{
+  const [few, many] = times([ours(1, files[300], large), ours(1, files[2000], large)], ROUNDS, env);
+  goals.atMost('2000 needles against 300, 400 MB, time', many, few, 1.5);
+}
+if (has('rg')) {
+  const [mine, theirs, node] = times(
+    [ours(1, files[300], small), rg(1, files[300], small), [process.execPath, '-e', '0']],
+    ROUNDS,
+    env,
+  );
+  goals.atLeast('300 needles, 9 MB, speed against rg', theirs, mine, 1);
+  goals.atMost('300 needles, 9 MB, time against node -e 0', mine, node, 2);
 }
 rmSync(work, { recursive: true });
-console.log(table(['what', 'ratio', 'spread of ours', 'goal', ''], rows));
-if (missed) process.exitCode = 1;
+goals.tell();
 
 /** Needles as they stand on lines of a file: those of as many values as it takes, of a usual length. */
 function needleFile(count) {
@@ -110,24 +76,8 @@ function needleFile(count) {
   }
   const path = join(work, `needles-${count}`);
   writeFileSync(path, `${[...texts].join('\n')}\n`);
+  writeFileSync(`${path}.base64`, [...texts].map((text) => btoa(text)).join('\n'));
   return path;
-}
-
-/** Each command's times in rounds, one after the other in each, after one that warms the caches. */
-function times(commands) {
-  const all = commands.map(() => []);
-  for (let round = -1; round < ROUNDS; round++)
-    commands.forEach(([name, ...args], index) => {
-      const start = process.hrtime.bigint();
-      const { status, stderr } = spawnSync(name, args, { env, stdio: ['ignore', 'ignore', 'pipe'] });
-      if (status > 1) throw new Error(`${name}: ${stderr}`);
-      if (round >= 0) all[index].push(Number(process.hrtime.bigint() - start) / 1e6);
-    });
-  return all;
-}
-
-function spreadOf(all) {
-  return `${Math.min(...all).toFixed(0)} to ${Math.max(...all).toFixed(0)} ms`;
 }
 
 /** Each program says in how many lines of each file it found something; the counts must be the same. */
@@ -141,7 +91,7 @@ function agree(needles, folder) {
       .join('\n');
   };
   const [mine, ...others] = [
-    counts(process.execPath, [program, matcher, needles, folder, 'lines']),
+    ...[1, 2].map((threads) => counts(process.execPath, [...ours(threads, needles, folder).slice(1), 'lines'])),
     ...(has('rg') ? [counts('rg', rg(1, needles, folder).slice(1))] : []),
     ...(has('grep') ? [counts('grep', grep(needles, folder).slice(1))] : []),
   ];

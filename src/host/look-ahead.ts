@@ -1,4 +1,3 @@
-import { availableParallelism } from 'node:os';
 import { join } from 'node:path';
 import { Worker } from 'node:worker_threads';
 import { type FirstLook, joinLooks, type Kinds } from '../core/search/first-look.js';
@@ -6,14 +5,6 @@ import type { Matcher } from '../core/search/matcher.js';
 import { type Task, tasksOf } from '../core/search/tasks.js';
 import { lookAtTask, type Stretch } from './look.js';
 import type { Looked, LookOrder } from './look-worker.js';
-
-/** With fewer bytes than this the start of a thread takes longer than what it saves. */
-const [PAYS, MOST_THREADS] = [256 * 2 ** 20, 4];
-
-/** How many threads make a look at so many bytes shorter. */
-export function usualThreads(bytes: number): number {
-  return bytes < PAYS ? 1 : Math.min(MOST_THREADS, availableParallelism());
-}
 
 /** A file that was looked at before its turn. */
 export interface Ahead {

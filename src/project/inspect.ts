@@ -1,4 +1,5 @@
 import { createHash } from 'node:crypto';
+import { availableParallelism } from 'node:os';
 import { resolve } from 'node:path';
 import { givenValues } from '../core/build/environment.js';
 import type { Bundle } from '../core/contract/contract.js';
@@ -16,7 +17,7 @@ import { withoutValues } from '../core/runtime/page.js';
 import { count } from '../core/text/display.js';
 import { Interrupted } from '../core/unpack/limits.js';
 import { describeFileError, digestFile, readHelpfulText } from '../host/files.js';
-import { LookAhead, usualThreads, type Wanted } from '../host/look-ahead.js';
+import type { LookAhead, Wanted } from '../host/look-ahead.js';
 import { isBelow, shownPath } from '../host/paths.js';
 import { newestReceipt, readKey } from '../host/state.js';
 import { expandPaths, type FoundFiles, findFiles, type NotRead } from '../host/walk.js';
@@ -75,7 +76,7 @@ export async function inspect(project: Project, request: InspectRequest, world: 
     targets.reduce((sum, { files }) => sum + files.length, 0),
   );
   const wanted = wantedBy(plan);
-  const ahead = lookAhead(targets, wanted, request.threads);
+  const ahead = await lookAhead(targets, wanted, request.threads);
   const inspection = new Inspection(project, plan, wanted, all, resolution, work, ahead);
   try {
     for (const target of targets) await inspection.target(target, request.paths.length === 0);
@@ -86,13 +87,19 @@ export async function inspect(project: Project, request: InspectRequest, world: 
   return { report: inspection.report(today(world)), isStopped: work.isStopped };
 }
 
+/** With fewer bytes than this the start of a thread takes longer than what it saves. */
+const [PAYS, MOST_THREADS] = [256 * 2 ** 20, 4];
+
 /** Threads for what is large; without them where one is as fast. */
-function lookAhead(targets: readonly Target[], wanted: Wanted, threads?: number): LookAhead | undefined {
+async function lookAhead(targets: readonly Target[], wanted: Wanted, threads?: number): Promise<LookAhead | undefined> {
   const sizes = new Map(
     targets.flatMap(({ files, found }) => files.map(({ path }) => [path, found.sizes.get(path) ?? 0])),
   );
-  const count = threads ?? usualThreads([...sizes.values()].reduce((sum, size) => sum + size, 0));
-  return count > 1 ? new LookAhead(sizes, wanted, count - 1) : undefined;
+  const bytes = [...sizes.values()].reduce((sum, size) => sum + size, 0);
+  const count = threads ?? (bytes < PAYS ? 1 : Math.min(MOST_THREADS, availableParallelism()));
+  if (count === 1) return undefined;
+  const { LookAhead } = await import('../host/look-ahead.js');
+  return new LookAhead(sizes, wanted, count - 1);
 }
 
 /** What an inspection looks for. */

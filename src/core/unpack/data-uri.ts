@@ -1,4 +1,5 @@
-import type { Member, Source } from './format.js';
+import { byteSize } from '../text/display.js';
+import type { Member, Source, Unreadable } from './format.js';
 
 /** How the media types end, with their parameters, whose content may hold a value as text. */
 const endings = [
@@ -12,63 +13,122 @@ const endings = [
  */
 export const dataUriMarks: readonly Uint8Array[] = endings.map((ending) => Buffer.from(`${ending};base64,`));
 
-const HEAD_END = ';base64,'.length;
+/** A media type with its parameters is not longer, nor is what stands between it and the content. */
+const REACH = 208;
 
-/** A media type with its parameters is not longer. */
-const LONGEST_TYPE = 200;
-/** Most are small pictures, and a few are maps. */
-const FIRST_PIECE = 2048;
-
-/** Shorter contents cannot hold a value. */
+/** Shorter contents cannot hold a value; code that puts such URIs together has none. */
 const SHORTEST_CONTENT = 12;
 
-/** Marks that content follows: code that puts such URIs together has none. */
-export function contentMarks(source: Source, marks: readonly number[]): number[] {
-  return marks.filter((mark) => {
-    const bytes = source.read(mark, SHORTEST_CONTENT);
-    return (
-      bytes.length === SHORTEST_CONTENT && bytes.every((byte) => /[A-Za-z0-9+/_-]/.test(String.fromCharCode(byte)))
-    );
-  });
+/** Some bytes of a text, and where in it they stand. */
+interface Piece {
+  offset: number;
+  bytes: Uint8Array;
+}
+
+/** A URI whose content is being read. */
+interface Open {
+  name: string;
+  offset: number;
+  length: number;
+  pieces: Uint8Array[];
 }
 
 /**
  * The data: URIs in a text as members of it, named by their media types and where they begin.
+ * @param pieces of the text, in its order: all of it, or what {@link around} reads
  * @param marks where their contents begin, behind one of {@link dataUriMarks}
- * @param mostBytes of the content as it stands
+ * @param mostBytes of a content as it stands
  */
-export function* dataUris(source: Source, marks: readonly number[], mostBytes: number): Iterable<Member> {
+export async function* dataUris(
+  pieces: AsyncIterable<Piece> | Iterable<Piece>,
+  marks: readonly number[],
+  mostBytes: number,
+): AsyncIterable<Member | Unreadable> {
+  let before = Buffer.alloc(0);
+  let end = 0;
+  let next = 0;
+  let open: Open | undefined;
+  for await (const { offset, bytes } of pieces) {
+    if (offset !== end) before = Buffer.alloc(0);
+    end = offset + bytes.length;
+    for (let at = 0; at < bytes.length; ) {
+      if (open) {
+        const until = contentEnd(bytes, at);
+        if (open.length <= mostBytes) open.pieces.push(bytes.slice(at, until));
+        open.length += until - at;
+        at = until;
+        if (until === bytes.length) break;
+        yield* closed(open, mostBytes);
+        open = undefined;
+      }
+      while ((marks[next] ?? end) < offset + at) next++;
+      const mark = marks[next] ?? end;
+      if (mark >= end) break;
+      next++;
+      at = mark - offset;
+      open = opened(Buffer.concat([before, bytes.subarray(0, at)]).subarray(-REACH), mark);
+    }
+    before = Buffer.concat([before, bytes]).subarray(-REACH);
+    if (!open && next === marks.length) return;
+  }
+  if (open) yield* closed(open, mostBytes);
+}
+
+/** What has to be read for the URIs at some marks, of bytes that can be read anywhere. */
+export function* around(source: Source, marks: readonly number[]): Iterable<Piece> {
+  let last: Piece = { offset: 0, bytes: new Uint8Array(0) };
   for (const mark of marks) {
-    const uri = dataUriAt(source, mark, mostBytes);
-    if (uri) yield uri;
+    // Most contents are small pictures, and a few are maps.
+    for (let size = 2048; !endsIn(last, mark); size *= 2) {
+      const at = Math.max(last.offset + last.bytes.length, mark - REACH);
+      last = { offset: at, bytes: source.read(at, size) };
+      if (last.bytes.length === 0) return;
+      yield last;
+    }
   }
 }
 
-/** @returns undefined where what stands there is none */
-function dataUriAt(source: Source, offset: number, mostBytes: number): Member | undefined {
-  const mark = offset - HEAD_END;
-  const from = Math.max(0, mark - LONGEST_TYPE);
-  const before = Buffer.from(source.read(from, mark - from)).toString('latin1');
-  const [head, type] = /data:([\w.+/-]*)(?:;[\w.-]+=[^;,"'\s)]*)*$/.exec(before) ?? [];
+/** Whether the content at a mark is at its end somewhere in a piece, or before it. */
+function endsIn({ offset, bytes }: Piece, mark: number): boolean {
+  const from = Math.max(0, mark - offset);
+  return from < bytes.length && contentEnd(bytes, from) < bytes.length;
+}
+
+/** A text that streams by. */
+export async function* inOrder(chunks: AsyncIterable<Uint8Array> | Iterable<Uint8Array>): AsyncIterable<Piece> {
+  let offset = 0;
+  for await (const bytes of chunks) {
+    yield { offset, bytes };
+    offset += bytes.length;
+  }
+}
+
+/** @param before the text before the content, which begins at `mark` */
+function opened(before: Buffer, mark: number): Open | undefined {
+  const text = before.toString('latin1');
+  const [head, type] = /data:([\w.+/-]*)(?:;[\w.-]+=[^;,"'\s)]*)*;base64,$/.exec(text) ?? [];
   if (head === undefined) return undefined;
-  const length = contentLength(source, offset, mostBytes);
-  const stored = { offset, length };
-  const bytes = () => Buffer.from(Buffer.from(source.read(offset, length)).toString('latin1'), 'base64');
-  return {
-    name: `data:${type || 'text/plain'}@${mark - head.length}`,
-    stored,
-    async *chunks() {
-      yield bytes();
-    },
-  };
+  return { name: `data:${type || 'text/plain'}@${mark - head.length}`, offset: mark, length: 0, pieces: [] };
 }
 
-/** As far as signs of base64 go, of both alphabets. */
-function contentLength(source: Source, offset: number, mostBytes: number): number {
-  for (let at = offset, piece = FIRST_PIECE; at < offset + mostBytes; at += piece, piece *= 2) {
-    const text = Buffer.from(source.read(at, piece)).toString('latin1');
-    const length = /^[A-Za-z0-9+/_=-]*/.exec(text)?.[0].length ?? 0;
-    if (length < piece) return at + length - offset;
+function* closed({ name, offset, length, pieces }: Open, mostBytes: number): Iterable<Member | Unreadable> {
+  if (length > mostBytes) yield { name, because: `is longer than ${byteSize(mostBytes)}` };
+  else if (length >= SHORTEST_CONTENT) {
+    const bytes = Buffer.from(Buffer.concat(pieces).toString('latin1'), 'base64');
+    const chunks = async function* () {
+      yield bytes;
+    };
+    yield { name, stored: { offset, length }, chunks };
   }
-  return mostBytes;
 }
+
+/** How far signs of base64 go, of both alphabets. */
+function contentEnd(bytes: Uint8Array, from: number): number {
+  let at = from;
+  while (at < bytes.length && isSign[bytes[at] as number] === 1) at++;
+  return at;
+}
+
+const isSign = Uint8Array.from({ length: 256 }, (_, byte) =>
+  /[A-Za-z0-9+/_=-]/.test(String.fromCharCode(byte)) ? 1 : 0,
+);

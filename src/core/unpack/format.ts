@@ -1,6 +1,8 @@
 /** Bytes that can be read at any place, and from beginning to end as often as needed. */
 export interface Source {
   size: number;
+  /** Whether only its beginning can be read at any place. */
+  isStream?: true;
   /** Shorter where the bytes end. */
   read(offset: number, length: number): Uint8Array;
   /** All of it in pieces, each valid until the next one is asked for. */

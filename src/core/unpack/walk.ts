@@ -1,6 +1,14 @@
 import { byteSize } from '../text/display.js';
-import { contentMarks, dataUris } from './data-uri.js';
-import { type Format, HEAD_BYTES, isUnreadable, type Member, type Source, type Stored } from './format.js';
+import { around, dataUris, inOrder } from './data-uri.js';
+import {
+  type Format,
+  HEAD_BYTES,
+  isUnreadable,
+  type Member,
+  type Source,
+  type Stored,
+  type Unreadable,
+} from './format.js';
 import { formatOf } from './index.js';
 import { type Budget, LimitReached } from './limits.js';
 
@@ -45,18 +53,22 @@ export async function walkInside<Found extends Interest>(
   visitor: Visitor<Found>,
 ): Promise<Stored[]> {
   const format = formatOf(source.read(0, HEAD_BYTES), name);
-  const marks = format && !format.isText ? [] : contentMarks(source, interest.marks);
+  const marks = format && !format.isText ? [] : interest.marks;
   if (!format && marks.length === 0) return [];
-  if (inside.length >= budget.limits.depth) {
-    visitor.unread(inside, `is ${inside.length + 1} containers deep`);
-    return [];
-  }
-  const uris = () => dataUris(source, marks, budget.limits.innerBytes);
-  const isOpened = format && (!format.isText || !interest.isDull || (await holdsMore(uris(), inside, visitor)));
+  const { innerBytes, depth } = budget.limits;
+  const uris = () => dataUris(source.isStream ? inOrder(source.chunks()) : around(source, marks), marks, innerBytes);
+  // A text that is too large to be taken apart was searched as it stands all the same.
+  const isOpened =
+    format &&
+    (!format.isText || (source.size <= innerBytes && (!interest.isDull || (await holdsMore(uris(), inside, visitor)))));
   const members = isOpened ? format.members(source, name) : format ? [] : uris();
   const stored: Stored[] = [];
   try {
     for await (const member of members) {
+      if (inside.length >= depth) {
+        visitor.unread(inside, `is ${inside.length + 1} containers deep`);
+        return [];
+      }
       const path = member.name === '' ? [...inside] : [...inside, member.name];
       if (isUnreadable(member)) visitor.unread(path, member.because);
       else if ((await visit(member, path, budget, visitor)) && member.stored) stored.push(member.stored);
@@ -71,11 +83,12 @@ export async function walkInside<Found extends Interest>(
 
 /** Whether one of the members has something in it. */
 async function holdsMore<Found extends Interest>(
-  members: Iterable<Member>,
+  members: AsyncIterable<Member | Unreadable>,
   inside: readonly string[],
   visitor: Visitor<Found>,
 ): Promise<boolean> {
-  for (const member of members) {
+  for await (const member of members) {
+    if (isUnreadable(member)) return true;
     let head: Uint8Array = new Uint8Array(0);
     const chunks = async function* () {
       for await (const chunk of member.chunks()) {
@@ -145,11 +158,12 @@ class Tap {
   /** The member as something that others are in; undefined where nothing is. */
   async inner({ isDull, marks }: Interest): Promise<Source | 'too large' | undefined> {
     const format = this.#format();
-    if (format?.streams) return streamedSource(this.member, this.#head, this.#size);
-    const mayBeOpened = format && !(format.isText && isDull);
-    if (!mayBeOpened && marks.length === 0) return undefined;
-    if (this.#size > this.budget.limits.innerBytes) return 'too large';
-    return memorySource(Buffer.concat(this.#kept ?? (await bytesOf(this.member))));
+    const isLarge = this.#size > this.budget.limits.innerBytes;
+    if (format && !format.isText && !format.streams)
+      return isLarge ? 'too large' : memorySource(Buffer.concat(this.#kept ?? []));
+    if (marks.length === 0 && (!format || (format.isText && isDull))) return undefined;
+    if (!format?.isText || isLarge) return streamedSource(this.member, this.#head, this.#size);
+    return memorySource(Buffer.concat(await bytesOf(this.member)));
   }
 
   #format(): Format | undefined {
@@ -185,6 +199,7 @@ async function bytesOf(member: Member): Promise<Buffer[]> {
 function streamedSource(member: Member, head: Uint8Array, size: number): Source {
   return {
     size,
+    isStream: true,
     read: (offset, length) => head.subarray(offset, offset + length),
     chunks: () => member.chunks(),
   };

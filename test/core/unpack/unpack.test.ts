@@ -7,6 +7,7 @@ import { createPackage } from '@electron/asar';
 import fc from 'fast-check';
 import { pack } from 'tar-stream';
 import { describe, expect, test } from 'vitest';
+import { around, dataUris, inOrder } from '../../../src/core/unpack/data-uri.js';
 import type { Member } from '../../../src/core/unpack/format.js';
 import { sourceMap } from '../../../src/core/unpack/formats/source-map.js';
 import { formatOf } from '../../../src/core/unpack/index.js';
@@ -189,6 +190,50 @@ describe('source maps: the texts that they carry', () => {
       'a.js.map » a.css': source,
       'a.js.map » a.css » data:image/svg+xml@4': svg,
     });
+  });
+});
+
+describe('data: URIs', () => {
+  const uri = (type: string, text: string) => `data:${type};base64,${btoa(text)}`;
+  const marks = (text: string) =>
+    [...text.matchAll(/(?:xml|json|utf-8);base64,/g)].map(({ 0: mark, index }) => index + mark.length);
+
+  test('whole, wherever they stand, of bytes at hand and of bytes that stream by in pieces of any size', async () => {
+    const parts = fc.constantFrom(
+      'a{b:url(',
+      ')',
+      'data:',
+      'x'.repeat(300),
+      "'data:application/json;base64,'",
+      uri('image/svg+xml', '<svg> short </svg>'),
+      uri('text/x;charset=utf-8', 'y'.repeat(3000)),
+    );
+    await fc.assert(
+      fc.asyncProperty(fc.array(parts, { maxLength: 12 }), fc.integer({ min: 1, max: 400 }), async (pieces, size) => {
+        const text = pieces.join(' ');
+        const bytes = Buffer.from(text);
+        const expected = [...text.matchAll(/data:([\w+/]+)(?:;charset=utf-8)?;base64,([\w+/=]{12,})/g)].map(
+          ({ 1: type, 2: content = '', index }) => [`data:${type}@${index}`, atob(content).length],
+        );
+        const stream = async function* () {
+          for (let at = 0; at < bytes.length; at += size) yield bytes.subarray(at, at + size);
+        };
+        for (const source of [around(memorySource(bytes), marks(text)), inOrder(stream())]) {
+          const found: [string, number][] = [];
+          for await (const one of dataUris(source, marks(text), 1e6))
+            if (!('because' in one)) found.push([one.name, (await collect(one.chunks())).length]);
+          expect(found).toEqual(expected);
+        }
+      }),
+    );
+  });
+
+  test('one that is longer than it may be is told', async () => {
+    const text = uri('application/json', 'x'.repeat(900));
+    const unread: unknown[] = [];
+    for await (const one of dataUris(around(memorySource(Buffer.from(text)), marks(text)), marks(text), 1000))
+      unread.push(one);
+    expect(unread).toEqual([{ name: 'data:application/json@0', because: 'is longer than 1.0 kB' }]);
   });
 });
 

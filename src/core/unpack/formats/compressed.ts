@@ -1,16 +1,17 @@
 import { pipeline, Readable, type Transform } from 'node:stream';
-import * as zlib from 'node:zlib';
 import { type Format, hasMark, type Source } from '../format.js';
 
 /** Larger pieces make Node's own inflating faster. */
 const CHUNK = 256 * 1024;
+
+type Zlib = typeof import('node:zlib') & { createZstdDecompress?: (options: { chunkSize: number }) => Transform };
 
 /** Streams of one compressed thing, which is named as the file is without the ending. */
 function compressed(
   name: string,
   ending: RegExp,
   recognise: Format['recognise'],
-  decompress: (() => Transform) | undefined,
+  decompressorOf: (zlib: Zlib) => (() => Transform) | undefined,
   headerOf: (source: Source) => number = () => 0,
 ): Format {
   return {
@@ -18,6 +19,8 @@ function compressed(
     recognise,
     async *members(source: Source, container: string) {
       const inner = innerName(container, ending);
+      // Loaded where the first of them is met.
+      const decompress = decompressorOf(await import('node:zlib'));
       if (!decompress) yield { name: inner, because: `is compressed with ${name}, which this Node.js cannot read` };
       else {
         const offset = headerOf(source);
@@ -46,7 +49,7 @@ export const gzip = compressed(
   'gzip',
   /\.gz$/i,
   (head) => hasMark(head, [0x1f, 0x8b, 8]),
-  () => zlib.createGunzip({ chunkSize: CHUNK }),
+  (zlib) => () => zlib.createGunzip({ chunkSize: CHUNK }),
   gzipHeader,
 );
 
@@ -67,16 +70,13 @@ export const brotli = compressed(
   'brotli',
   /\.br$/i,
   (_, name) => /\.br$/i.test(name),
-  () => zlib.createBrotliDecompress({ chunkSize: CHUNK }),
+  (zlib) => () => zlib.createBrotliDecompress({ chunkSize: CHUNK }),
 );
-
-type WithZstd = typeof zlib & { createZstdDecompress?: (options: { chunkSize: number }) => Transform };
-const { createZstdDecompress } = zlib as WithZstd;
 
 /** Zstandard (RFC 8878), where this Node.js has it. */
 export const zstd = compressed(
   'zstd',
   /\.zst$/i,
   (head) => hasMark(head, [0x28, 0xb5, 0x2f, 0xfd]),
-  createZstdDecompress && (() => createZstdDecompress({ chunkSize: CHUNK })),
+  ({ createZstdDecompress: create }) => create && (() => create({ chunkSize: CHUNK })),
 );

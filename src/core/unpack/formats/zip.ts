@@ -1,5 +1,4 @@
 import { Readable } from 'node:stream';
-import { crc32 } from 'node:zlib';
 import type { Entry, RandomAccessReader, ZipFile } from 'yauzl';
 import { type Format, hasMark, type Member, piecesOf, type Source, type Unreadable } from '../format.js';
 
@@ -51,6 +50,7 @@ function nameOf({ fileName }: Entry): string {
 
 /** @throws where the sum at the end is another one than the entry has */
 async function* checked(file: ZipFile, entry: Entry): AsyncIterable<Uint8Array> {
+  const { crc32 } = await import('node:zlib');
   let sum = 0;
   for await (const chunk of await file.openReadStreamPromise(entry)) {
     sum = crc32(chunk, sum);

@@ -1,0 +1,19 @@
+// Inflates one file and counts its bytes, and does nothing else, as bench/inspect.mjs times it: node inflate-run.mjs FILE
+import { createReadStream } from 'node:fs';
+import { createBrotliDecompress, createGunzip } from 'node:zlib';
+
+const path = process.argv[2];
+const chunkSize = 256 * 1024;
+let bytes = 0;
+const count = async (stream) => {
+  for await (const chunk of stream) bytes += chunk.length;
+};
+if (path.endsWith('.zip')) {
+  const { openPromise } = await import('yauzl');
+  const file = await openPromise(path);
+  for await (const entry of file.eachEntry()) await count(await file.openReadStreamPromise(entry));
+} else {
+  const inflate = path.endsWith('.gz') ? createGunzip({ chunkSize }) : createBrotliDecompress({ chunkSize });
+  await count(createReadStream(path, { highWaterMark: chunkSize }).pipe(inflate));
+}
+console.log(bytes);

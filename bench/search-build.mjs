@@ -1,0 +1,21 @@
+import { join } from 'node:path';
+import { build } from 'esbuild';
+
+/** The matcher, and what has threads use it, each in a file as a program loads it. @param {string} outdir @returns the folder */
+export async function builtSearch(outdir) {
+  await build({
+    entryPoints: ['core/search/matcher-for.ts', 'host/look-ahead.ts', 'host/look-worker.ts'].map((path) =>
+      join(import.meta.dirname, '../src', path),
+    ),
+    bundle: true,
+    minify: true,
+    platform: 'node',
+    alias: { 'jsonc-parser': 'jsonc-parser/lib/esm/main.js' },
+    define: { 'import.meta.dirname': '__dirname' },
+    logLevel: 'error',
+    outdir,
+    entryNames: '[name]',
+    outExtension: { '.js': '.cjs' },
+  });
+  return outdir;
+}
