@@ -34,8 +34,11 @@ const lightWidth = {
       : undefined,
 };
 
-/** Its main file asks for its parts in a way that no bundler follows; its modules are beside it. */
-const alias = { 'jsonc-parser': 'jsonc-parser/lib/esm/main.js' };
+/** As modules, of which what is not used can be left out; the packages hand out their other form here. */
+const alias = {
+  'jsonc-parser': 'jsonc-parser/lib/esm/main.js',
+  yaml: join(process.cwd(), 'node_modules/yaml/browser/index.js'),
+};
 
 const cli = await rolldown({
   input: 'src/cli/bin.ts',

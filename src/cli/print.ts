@@ -19,13 +19,13 @@ export async function printReport<R extends Report>(
   report: R,
   settings: PrintSettings,
   world: World,
-  more: { contract?: Contract; text?: (report: R, options: PrintOptions) => string } = {},
+  more: { contract?: Contract; text?: (report: R, options: PrintOptions) => string | Promise<string> } = {},
 ): Promise<number> {
   const options = printOptions(settings, world.stdout, world.env, more.contract);
   const asText = more.text ?? printers.text;
   const inFormat = (shape: PrintOptions) =>
     settings.format === 'text' ? asText(report, shape) : printers[settings.format](report, shape);
-  if (settings.save === undefined) world.stdout.write(inFormat(options));
+  if (settings.save === undefined) world.stdout.write(await inFormat(options));
   else {
     const plain = {
       ...options,
@@ -34,8 +34,8 @@ export async function printReport<R extends Report>(
       tableWidth: Number.POSITIVE_INFINITY,
       quiet: false,
     };
-    await writeWhole(resolve(world.cwd, settings.save), inFormat(plain));
-    world.stdout.write(asText(report, { ...options, quiet: true }));
+    await writeWhole(resolve(world.cwd, settings.save), await inFormat(plain));
+    world.stdout.write(await asText(report, { ...options, quiet: true }));
   }
   return exitCodeOf(report, settings['fail-on']);
 }

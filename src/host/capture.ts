@@ -1,4 +1,4 @@
-import { spawnSync } from 'node:child_process';
+import { builtins } from '../core/builtins.js';
 import type { World } from './world.js';
 
 /** What a program printed on its standard output, or what went wrong, as a phrase behind its name. */
@@ -19,7 +19,7 @@ export function captureOutput(
 ): Captured {
   const [program = '', ...args] = command;
   const stdio: ['ignore', 'pipe', 'ignore'] = ['ignore', 'pipe', 'ignore'];
-  const { stdout, status, signal, error } = spawnSync(program, args, {
+  const { stdout, status, signal, error } = builtins.childProcess.spawnSync(program, args, {
     cwd,
     env,
     stdio,

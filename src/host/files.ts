@@ -1,4 +1,3 @@
-import { createHash } from 'node:crypto';
 import {
   closeSync,
   fstatSync,
@@ -11,6 +10,7 @@ import {
   statSync,
 } from 'node:fs';
 import { dirname } from 'node:path';
+import { builtins } from '../core/builtins.js';
 import { piecesOf } from '../core/unpack/format.js';
 
 /** Why a file could not be read, in words that go behind its name. */
@@ -135,7 +135,7 @@ export class FileSource {
 
 /** SHA-256 in hexadecimal. */
 export function digestFile(path: string): string {
-  const hash = createHash('sha256');
+  const hash = builtins.crypto.createHash('sha256');
   streamFile(path, new Uint8Array(256 * 1024), (chunk) => {
     hash.update(chunk);
     return false;

@@ -1,4 +1,3 @@
-import { randomBytes } from 'node:crypto';
 import {
   closeSync,
   existsSync,
@@ -14,6 +13,7 @@ import {
   writeSync,
 } from 'node:fs';
 import { join } from 'node:path';
+import { builtins } from '../core/builtins.js';
 import { Failure } from '../core/failure.js';
 import { parseReceipt, type Receipt } from '../core/receipt/receipt.js';
 import { writeWhole } from './files.js';
@@ -78,7 +78,7 @@ function createKey(path: string): void {
   const draft = `${path}.${process.pid}`;
   const file = openSync(draft, 'wx', 0o600);
   try {
-    writeSync(file, `${randomBytes(KEY_BYTES).toString('hex')}\n`);
+    writeSync(file, `${builtins.crypto.randomBytes(KEY_BYTES).toString('hex')}\n`);
     fsyncSync(file);
     linkSync(draft, path);
   } catch (error) {

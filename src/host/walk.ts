@@ -1,6 +1,5 @@
-import { lstatSync, readdirSync, realpathSync } from 'node:fs';
+import { type Dirent, lstatSync, readdirSync, realpathSync } from 'node:fs';
 import { join } from 'node:path';
-import { glob, isDynamicPattern } from 'tinyglobby';
 import { describeFileError, kindOf, statOf } from './files.js';
 import { isBelow } from './paths.js';
 
@@ -90,13 +89,46 @@ function visitLink(path: string, root: string, found: FoundFiles): void {
     found.unread.push({ path, because: 'is a link that leads out of the folder' });
 }
 
+/**
+ * The files below a folder of which the name fits, by their paths from there, with `/`. Links are not followed, nor folders of packages
+ * and repositories gone into.
+ */
+export function filesNamed(
+  folder: string,
+  fits: (name: string) => boolean,
+  isPassedOver: (path: string) => boolean,
+): string[] {
+  const visit = (below: string): string[] =>
+    entriesOf(join(folder, below)).flatMap((entry) => {
+      const path = below === '' ? entry.name : `${below}/${entry.name}`;
+      if (isPassedOver(path)) return [];
+      if (entry.isDirectory()) return entry.name in setAside ? [] : visit(path);
+      return entry.isFile() && fits(entry.name) ? [path] : [];
+    });
+  return visit('');
+}
+
+function entriesOf(folder: string): Dirent[] {
+  try {
+    return readdirSync(folder, { withFileTypes: true });
+  } catch {
+    return [];
+  }
+}
+
 /** Folders and files as they are; globs as what they match now. A glob that matches nothing stays as it is, to be told as missing. */
 export async function expandPaths(paths: readonly string[], root: string): Promise<string[]> {
   const expanded: string[] = [];
   for (const path of paths) {
-    const isGlob = isDynamicPattern(path) && !statOf(join(root, path));
+    const isGlob = /[*?[\]{}()!+@]/.test(path) && !statOf(join(root, path));
     const matches = isGlob
-      ? await glob(path, { cwd: root, absolute: true, dot: true, onlyFiles: false, expandDirectories: false })
+      ? await (await import('tinyglobby')).glob(path, {
+          cwd: root,
+          absolute: true,
+          dot: true,
+          onlyFiles: false,
+          expandDirectories: false,
+        })
       : [];
     expanded.push(...(matches.length > 0 ? matches : [join(root, path)]));
   }

@@ -10,8 +10,8 @@ const [TURN_MS, SHOWN_AFTER_MS, FRAME_MS] = [50, 1000, 100];
  */
 export class Work {
   #isStopped = false;
-  #turned = performance.now();
-  #drawn = performance.now() + SHOWN_AFTER_MS - FRAME_MS;
+  #turned = Date.now();
+  #drawn = Date.now() + SHOWN_AFTER_MS - FRAME_MS;
   #isShown = false;
   #done = 0;
   #bytes = 0;
@@ -39,10 +39,10 @@ export class Work {
    */
   async turn(bytes: number): Promise<boolean> {
     this.#bytes += bytes;
-    const now = performance.now();
+    const now = Date.now();
     if (now - this.#turned < TURN_MS) return this.#isStopped;
     await new Promise(setImmediate);
-    this.#turned = performance.now();
+    this.#turned = Date.now();
     this.#draw(now);
     return this.#isStopped;
   }

@@ -1,7 +1,7 @@
-import { createHash } from 'node:crypto';
 import { availableParallelism } from 'node:os';
 import { resolve } from 'node:path';
 import { givenValues } from '../core/build/environment.js';
+import { builtins } from '../core/builtins.js';
 import type { Bundle } from '../core/contract/contract.js';
 import { Failure } from '../core/failure.js';
 import type { RawFinding } from '../core/findings/finding.js';
@@ -12,8 +12,7 @@ import { TextMask } from '../core/mask/text-mask.js';
 import { type ArtifactFacts, stalenessFindings } from '../core/receipt/staleness.js';
 import { type Coverage, type FindingsReport, REPORT_VERSION, type Unread } from '../core/report/report.js';
 import type { Resolution } from '../core/resolve/resolve.js';
-import { runtimeFindings } from '../core/runtime/check.js';
-import { withoutValues } from '../core/runtime/page.js';
+import { runtimeVariables } from '../core/runtime/runtime.js';
 import { count } from '../core/text/display.js';
 import { Interrupted } from '../core/unpack/limits.js';
 import { describeFileError, digestFile, readHelpfulText } from '../host/files.js';
@@ -69,7 +68,7 @@ export async function inspect(project: Project, request: InspectRequest, world: 
   const stage = stageOf(project, request.stage ?? stageOfNewestReceipt(project, bundles));
   const targets = await findTargets(project, bundles, request, world);
   const { asked: resolution, all } = new Resolver(project, world.env).for(stage);
-  const plan = planSearch(project.contract, stage.name, all, await looseValues(project));
+  const plan = planSearch(project.contract, stage.name, all, looseValues(project));
   const work = new Work(
     world,
     'file',
@@ -150,8 +149,8 @@ class Inspection {
       for (const variable of present) seen.add(variable);
     }
     if (!bundle || !whole || shipped.length === 0) return;
-    this.#staleness(bundle, shipped, seen);
-    this.#runtime(bundle, shipped);
+    await this.#staleness(bundle, shipped, seen);
+    await this.#runtime(bundle, shipped);
   }
 
   report(day: string): FindingsReport {
@@ -207,7 +206,7 @@ class Inspection {
     return result.all.flatMap(({ present }) => present.map(({ owner }) => owner.variable));
   }
 
-  #staleness(bundle: Bundle, files: readonly string[], seen: ReadonlySet<string>): void {
+  async #staleness(bundle: Bundle, files: readonly string[], seen: ReadonlySet<string>): Promise<void> {
     const { root, contract } = this.project;
     const stored = newestReceipt(root, bundle.name);
     if (!stored || !this.#key) return;
@@ -219,7 +218,7 @@ class Inspection {
       given: givenValues(contract, bundle, this.resolution),
       build: bundle.build,
       buildsAlike: contract.stages.get(stored.receipt.predicate.stage)?.buildAs === this.resolution.stage.buildAs,
-      unchanged: unchangedFiles(stored.receipt.subject, present),
+      unchanged: await unchangedFiles(stored.receipt.subject, present),
       present: new Set(present.keys()),
       seen,
       locate: (place) => this.#searcher.place(present.get(place.path) ?? place.path, place.offset, place.length),
@@ -228,7 +227,10 @@ class Inspection {
   }
 
   /** Values that the app reads when it loads. */
-  #runtime(bundle: Bundle, files: readonly string[]): void {
+  async #runtime(bundle: Bundle, files: readonly string[]): Promise<void> {
+    // What reads pages is loaded where there is something to look for.
+    if (runtimeVariables(this.project.contract, bundle).length === 0) return;
+    const { runtimeFindings } = await import('../core/runtime/check.js');
     const present = new Map(files.map((path) => [this.#paths.of(path), path]));
     const { contract } = this.project;
     const found = runtimeFindings({
@@ -252,21 +254,25 @@ class Inspection {
   }
 }
 
-function unchangedFiles(
+async function unchangedFiles(
   subject: readonly { name: string; digest: { sha256: string } }[],
   present: ReadonlyMap<string, string>,
-): Set<string> {
-  const unchanged = subject.filter(({ name, digest }) => {
+): Promise<Set<string>> {
+  const unchanged = new Set<string>();
+  for (const { name, digest } of subject) {
     const path = present.get(name);
-    return path !== undefined && (digestFile(path) === digest.sha256 || digestOfPage(path) === digest.sha256);
-  });
-  return new Set(unchanged.map(({ name }) => name));
+    if (path === undefined) continue;
+    if (digestFile(path) === digest.sha256 || (await digestOfPage(path)) === digest.sha256) unchanged.add(name);
+  }
+  return unchanged;
 }
 
 /** A page that was pointed at a stage's values since its build is the page that was built. */
-function digestOfPage(path: string): string | undefined {
+async function digestOfPage(path: string): Promise<string | undefined> {
   const html = /\.html?$/.test(path) ? readHelpfulText(path, LARGEST_PAGE, 'latin1') : undefined;
-  return html === undefined ? undefined : createHash('sha256').update(withoutValues(html), 'latin1').digest('hex');
+  if (html === undefined) return undefined;
+  const { withoutValues } = await import('../core/runtime/page.js');
+  return builtins.crypto.createHash('sha256').update(withoutValues(html), 'latin1').digest('hex');
 }
 
 /** @throws Failure where no bundle was built yet */

@@ -6,9 +6,6 @@ import { inlineScripts } from '../core/syntax/inline-scripts.js';
 import { parseSyntax, scriptKind } from '../core/syntax/parse.js';
 import { textPlaces } from '../core/text/positions.js';
 
-/** Larger scripts are not looked at a second time. */
-export const LARGEST_SCRIPT = 8 * 2 ** 20;
-
 /** Whether something of this name may have scripts. */
 export function mayHaveScripts(name: string): boolean {
   return isPage(name) || scriptKind(name) !== undefined;

@@ -1,30 +1,22 @@
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { glob } from 'tinyglobby';
 import { nameOf } from '../core/draft/file-names.js';
 import { literalText, readEnvFileLayer } from '../core/resolve/layers.js';
 import type { NamedValue } from '../core/resolve/resolve.js';
-import { setAside } from '../host/walk.js';
+import { filesNamed } from '../host/walk.js';
 import type { Project } from './open.js';
-
-/** No env file in there was written for this project. */
-const passedOver = Object.keys(setAside).map((name) => `**/${name}/**`);
+import { within } from './within.js';
 
 /**
  * The values of env files below the contract's folder that no stage has as a layer: a tool that reads such a file by itself
  * takes them into the bundle all the same. Values with references in them are passed over, as nobody says who expands them.
  */
-export async function looseValues({ contract, root }: Project): Promise<NamedValue[]> {
-  const outputs = [...contract.bundles.values()].flatMap(({ output }) => output).flatMap((one) => [one, `${one}/**`]);
+export function looseValues({ contract, root }: Project): NamedValue[] {
+  const isOutput = within([...contract.bundles.values()].flatMap(({ output }) => output));
   const listed = new Set(
     [...contract.stages.values()].flatMap(({ layers }) => layers.map(({ name }) => name.replace(/^\.\//, ''))),
   );
-  const paths = await glob(['**/.env*', '**/*.env'], {
-    cwd: root,
-    dot: true,
-    followSymbolicLinks: false,
-    ignore: [...passedOver, ...outputs],
-  });
+  const paths = filesNamed(root, (name) => name.startsWith('.env') || name.endsWith('.env'), isOutput);
   return paths.filter((path) => !listed.has(path) && isEnvFile(path)).flatMap((path) => valuesIn(root, path));
 }
 

@@ -18,11 +18,13 @@ import { Budget, Interrupted, type Limits, usualLimits } from '../core/unpack/li
 import { type Visitor, walkInside } from '../core/unpack/walk.js';
 import { FileSource, readRange, streamFile } from '../host/files.js';
 import type { LookAhead, Wanted } from '../host/look-ahead.js';
-import { joinedSecrets, LARGEST_SCRIPT, mayHaveScripts } from './joined.js';
 import type { ShownPaths } from './shown-paths.js';
 import { sourcePath, Tracer } from './trace.js';
 
 const EXCERPT_BYTES = 60;
+
+/** Larger scripts are not looked at a second time. */
+const LARGEST_SCRIPT = 8 * 2 ** 20;
 
 /** What a search of one file, or of one member of a container, gave. */
 export interface FileHits {
@@ -137,7 +139,7 @@ export class FileSearcher {
   async #inside(path: string, source: FileSource, look: FirstLook): Promise<DeepHits> {
     const unread: DeepHits['unread'] = [];
     const members: FileHits[] = [];
-    const budget = new Budget(this.limits, source.size, () => performance.now());
+    const budget = new Budget(this.limits, source.size, Date.now);
     const visitor: Visitor<FirstLook> = {
       look: (_, chunks) => this.#lookInside(chunks),
       done: async (inside, member, found, inner) => {
@@ -282,7 +284,10 @@ export class FileSearcher {
     known: readonly LocatedHit[],
     chunks: () => AsyncIterable<Uint8Array> | Iterable<Uint8Array>,
   ): Promise<LocatedHit[]> {
-    if (!hasFragment || bytes > LARGEST_SCRIPT || !mayHaveScripts(name)) return [];
+    if (!hasFragment || bytes > LARGEST_SCRIPT) return [];
+    // The parser is loaded where the first fragment is met.
+    const { joinedSecrets, mayHaveScripts } = await import('./joined.js');
+    if (!mayHaveScripts(name)) return [];
     const pieces: Buffer[] = [];
     for await (const chunk of chunks()) pieces.push(Buffer.from(chunk));
     const where = { path: this.paths.of(path), inside: this.paths.inside(inside) };

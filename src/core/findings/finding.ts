@@ -1,4 +1,4 @@
-import { createHash } from 'node:crypto';
+import { builtins } from '../builtins.js';
 import { type Code, codes, compareLevels, type Level } from './codes.js';
 
 /** Where a finding stands: a file, or a piece of a file inside containers. Units as in {@link Position}. */
@@ -110,5 +110,5 @@ function withoutHash(path: string): string {
 }
 
 function digest(text: string): string {
-  return createHash('sha256').update(text).digest('hex').slice(0, 32);
+  return builtins.crypto.createHash('sha256').update(text).digest('hex').slice(0, 32);
 }

@@ -1,4 +1,4 @@
-import { createHmac } from 'node:crypto';
+import { builtins } from '../builtins.js';
 import type { Reach } from '../contract/contract.js';
 import { reveal, type Secret } from '../secret.js';
 
@@ -73,7 +73,8 @@ export function parseReceipt(text: string): Receipt | undefined {
  * @param key at least 32 bytes
  */
 export function fingerprint(key: Uint8Array, name: string, value: Secret): string {
-  return createHmac('sha256', key)
+  return builtins.crypto
+    .createHmac('sha256', key)
     .update(`${name}\0${reveal(value)}`)
     .digest('hex');
 }

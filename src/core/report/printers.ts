@@ -1,30 +1,23 @@
-import { printJson } from './json.js';
 import type { Report } from './report.js';
-import { printSarif } from './sarif.js';
 import type { PrintOptions } from './style.js';
-import { printAllValues } from './text-all-values.js';
-import { printCompare } from './text-compare.js';
-import { printDraft } from './text-draft.js';
-import { printFindings } from './text-findings.js';
-import { printValues } from './text-values.js';
-import { printWhy } from './text-why.js';
 
-/** A report in one format. Pure: what it prints depends on its arguments alone. */
-type Printer = (report: Report, options: PrintOptions) => string;
+/** A report in one format. What it prints depends on its arguments alone; what it prints with is loaded where it is asked for. */
+type Printer = (report: Report, options: PrintOptions) => Promise<string>;
 
-/** Every format, by its name on the command line. */
-export const printers: Record<'text' | 'json' | 'sarif', Printer> = {
-  text: (report, options) => {
-    if ('drafted' in report) return printDraft(report, options);
-    if ('compared' in report) return printCompare(report, options);
-    if ('variable' in report) return printWhy(report, options);
-    if ('stages' in report) return printAllValues(report, options);
-    return 'values' in report ? printValues(report, options) : printFindings(report, options);
+/** The names of the formats on the command line. */
+export const printerNames = ['text', 'json', 'sarif'] as const;
+
+export type PrinterName = (typeof printerNames)[number];
+
+export const printers: Record<PrinterName, Printer> = {
+  text: async (report, options) => {
+    if ('drafted' in report) return (await import('./text-draft.js')).printDraft(report, options);
+    if ('compared' in report) return (await import('./text-compare.js')).printCompare(report, options);
+    if ('variable' in report) return (await import('./text-why.js')).printWhy(report, options);
+    if ('stages' in report) return (await import('./text-all-values.js')).printAllValues(report, options);
+    if ('values' in report) return (await import('./text-values.js')).printValues(report, options);
+    return (await import('./text-findings.js')).printFindings(report, options);
   },
-  json: (report) => printJson(report),
-  sarif: (report) => printSarif(report),
+  json: async (report) => (await import('./json.js')).printJson(report),
+  sarif: async (report) => (await import('./sarif.js')).printSarif(report),
 };
-
-export type PrinterName = keyof typeof printers;
-
-export const printerNames = Object.keys(printers) as [PrinterName, ...PrinterName[]];

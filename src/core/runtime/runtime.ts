@@ -1,4 +1,4 @@
-import { createHash } from 'node:crypto';
+import { builtins } from '../builtins.js';
 import type { Bundle, Contract, Variable } from '../contract/contract.js';
 import { belongsTo } from '../contract/names.js';
 import { valueLiteral } from '../inline/literal.js';
@@ -35,7 +35,7 @@ export function runtimeFile(contract: Contract, bundle: Bundle, resolution: Reso
 
 /** What a file of values with this text is called, and its digest for the tag. */
 export function nameOf(text: string): Pick<RuntimeFile, 'name' | 'integrity'> {
-  const digest = createHash('sha384').update(text).digest();
+  const digest = builtins.crypto.createHash('sha384').update(text).digest();
   return {
     name: `adder-values.${digest.toString('hex').slice(0, 12)}.js`,
     integrity: `sha384-${digest.toString('base64')}`,

@@ -1,10 +1,10 @@
 import { describe, expect, test } from 'vitest';
 import { type RawFinding, settle, summarize } from '../../../src/core/findings/finding.js';
 import { printJson } from '../../../src/core/report/json.js';
-import { printers } from '../../../src/core/report/printers.js';
 import type { FindingsReport } from '../../../src/core/report/report.js';
 import { reportSchema } from '../../../src/core/report/schema.js';
 import { makeStyle } from '../../../src/core/report/style.js';
+import { printFindings } from '../../../src/core/report/text-findings.js';
 import { excerptOf } from '../../../src/core/text/frame.js';
 
 const leak = (path: string, line: number, more: Partial<RawFinding> = {}): RawFinding => ({
@@ -30,7 +30,7 @@ describe('text', () => {
   test('by variable, by the line that wrote it, then by place; the gravest first', () => {
     const origin = { path: 'src/a.ts', line: 4, column: 5 };
     const excerpt = excerptOf(4, 'x = [masked]', 5, 8);
-    const text = printers.text(
+    const text = printFindings(
       report(
         [
           { code: 'value/shadowed', variable: 'URL', message: 'wins', remedy: 'unset it' },
@@ -74,15 +74,15 @@ looked at 3 files and 1 member of containers, 2.0 kB; 1 thing could not be read:
   });
 
   test('quiet prints the summary alone, and colours are only added to the words', () => {
-    expect(printers.text(report([leak('a', 1)]), { ...options, quiet: true })).toBe('1 error\n');
-    const coloured = printers.text(report([leak('a', 1)]), { ...options, style: makeStyle(true) });
+    expect(printFindings(report([leak('a', 1)]), { ...options, quiet: true })).toBe('1 error\n');
+    const coloured = printFindings(report([leak('a', 1)]), { ...options, style: makeStyle(true) });
     expect(coloured).toContain('\x1b[');
     // biome-ignore lint/suspicious/noControlCharactersInRegex: colours are control characters
-    expect(coloured.replace(/\x1b\[\d+m/g, '')).toBe(printers.text(report([leak('a', 1)]), options));
+    expect(coloured.replace(/\x1b\[\d+m/g, '')).toBe(printFindings(report([leak('a', 1)]), options));
   });
 
   test('what comes from outside cannot steer the terminal', () => {
-    const text = printers.text(report([leak('dist/\x1b[2J.js', 1, { message: 'a\x1b]0;x\x07' })]), options);
+    const text = printFindings(report([leak('dist/\x1b[2J.js', 1, { message: 'a\x1b]0;x\x07' })]), options);
     expect(text).not.toMatch(/[^\P{Cc}\n]/u);
   });
 });
