@@ -1,5 +1,7 @@
-// Inflates one file and counts its bytes, and does nothing else, as bench/inspect.mjs times it: node inflate-run.mjs FILE
-import { createReadStream } from 'node:fs';
+// Inflates a zip, or all files of a folder, counts the bytes, and does nothing else, as bench/inspect.mjs times it:
+// node inflate-run.mjs PATH
+import { createReadStream, readdirSync } from 'node:fs';
+import { join } from 'node:path';
 import { createBrotliDecompress, createGunzip } from 'node:zlib';
 
 const path = process.argv[2];
@@ -12,8 +14,9 @@ if (path.endsWith('.zip')) {
   const { openPromise } = await import('yauzl');
   const file = await openPromise(path);
   for await (const entry of file.eachEntry()) await count(await file.openReadStreamPromise(entry));
-} else {
-  const inflate = path.endsWith('.gz') ? createGunzip({ chunkSize }) : createBrotliDecompress({ chunkSize });
-  await count(createReadStream(path, { highWaterMark: chunkSize }).pipe(inflate));
-}
+} else
+  for (const name of readdirSync(path)) {
+    const inflate = name.endsWith('.gz') ? createGunzip({ chunkSize }) : createBrotliDecompress({ chunkSize });
+    await count(createReadStream(join(path, name), { highWaterMark: chunkSize }).pipe(inflate));
+  }
 console.log(bytes);

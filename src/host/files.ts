@@ -84,7 +84,7 @@ export function readRange(path: string, start: number, end: number): Uint8Array 
 
 /** Reads may give less than was asked for, long before the end. */
 function readAt(file: number, offset: number, length: number): Uint8Array {
-  const bytes = new Uint8Array(length);
+  const bytes = Buffer.allocUnsafeSlow(length);
   let filled = 0;
   while (filled < length) {
     const count = readSync(file, bytes, filled, length - filled, offset + filled);

@@ -23,7 +23,10 @@ export function realWorld(): World {
     env: process.env,
     stdout: outputOf(process.stdout),
     stderr: outputOf(process.stderr),
-    stdinIsTerminal: process.stdin.isTTY === true,
+    // The stream takes milliseconds to open, and few ask.
+    get stdinIsTerminal() {
+      return process.stdin.isTTY === true;
+    },
     now: () => new Date(),
   };
 }

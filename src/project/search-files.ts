@@ -288,8 +288,8 @@ export class FileSearcher {
     // The parser is loaded where the first fragment is met.
     const { joinedSecrets, mayHaveScripts } = await import('./joined.js');
     if (!mayHaveScripts(name)) return [];
-    const pieces: Buffer[] = [];
-    for await (const chunk of chunks()) pieces.push(Buffer.from(chunk));
+    const pieces: Uint8Array[] = [];
+    for await (const chunk of chunks()) pieces.push(chunk);
     const where = { path: this.paths.of(path), inside: this.paths.inside(inside) };
     const hits = joinedSecrets(Buffer.concat(pieces).toString(), name, where, known, (text) => this.#secretsIn(text));
     return hits.map((hit) => ({ ...hit, ...originIn(source, hit.place) }));

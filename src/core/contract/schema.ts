@@ -5,6 +5,9 @@ import { buildModes, deliveries, reaches, runsIn, searches, slashRules } from '.
 import { readFrom } from './read-from.js';
 import { toolchains } from './toolchains.js';
 
+// A contract is checked once: to compile the check takes longer than to do it.
+z.config({ jitless: true });
+
 /** A variable's name, as env files and every bundler can write it. */
 export const variableName = z
   .string()

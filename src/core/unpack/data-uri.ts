@@ -44,17 +44,17 @@ export async function* dataUris(
   marks: readonly number[],
   mostBytes: number,
 ): AsyncIterable<Member | Unreadable> {
-  let before = Buffer.alloc(0);
+  let before: Uint8Array = new Uint8Array(0);
   let end = 0;
   let next = 0;
   let open: Open | undefined;
   for await (const { offset, bytes } of pieces) {
-    if (offset !== end) before = Buffer.alloc(0);
+    if (offset !== end) before = new Uint8Array(0);
     end = offset + bytes.length;
     for (let at = 0; at < bytes.length; ) {
       if (open) {
         const until = contentEnd(bytes, at);
-        if (open.length <= mostBytes) open.pieces.push(bytes.slice(at, until));
+        if (open.length <= mostBytes) open.pieces.push(bytes.subarray(at, until));
         open.length += until - at;
         at = until;
         if (until === bytes.length) break;
@@ -66,9 +66,9 @@ export async function* dataUris(
       if (mark >= end) break;
       next++;
       at = mark - offset;
-      open = opened(Buffer.concat([before, bytes.subarray(0, at)]).subarray(-REACH), mark);
+      open = opened(lastOf(before, bytes.subarray(0, at)), mark);
     }
-    before = Buffer.concat([before, bytes]).subarray(-REACH);
+    before = lastOf(before, bytes);
     if (!open && next === marks.length) return;
   }
   if (open) yield* closed(open, mostBytes);
@@ -103,9 +103,14 @@ export async function* inOrder(chunks: AsyncIterable<Uint8Array> | Iterable<Uint
   }
 }
 
+/** The last bytes of two stretches, one behind the other: as many as a type may have. */
+function lastOf(before: Uint8Array, bytes: Uint8Array): Uint8Array {
+  return bytes.length >= REACH ? bytes.subarray(-REACH) : Buffer.concat([before, bytes]).subarray(-REACH);
+}
+
 /** @param before the text before the content, which begins at `mark` */
-function opened(before: Buffer, mark: number): Open | undefined {
-  const text = before.toString('latin1');
+function opened(before: Uint8Array, mark: number): Open | undefined {
+  const text = Buffer.from(before).toString('latin1');
   const [head, type] = /data:([\w.+/-]*)(?:;[\w.-]+=[^;,"'\s)]*)*;base64,$/.exec(text) ?? [];
   if (head === undefined) return undefined;
   return { name: `data:${type || 'text/plain'}@${mark - head.length}`, offset: mark, length: 0, pieces: [] };

@@ -5,7 +5,7 @@ export interface Source {
   isStream?: true;
   /** Shorter where the bytes end. */
   read(offset: number, length: number): Uint8Array;
-  /** All of it in pieces, each valid until the next one is asked for. */
+  /** All of it in pieces, which nobody changes. */
   chunks(): AsyncIterable<Uint8Array> | Iterable<Uint8Array>;
 }
 
@@ -23,7 +23,7 @@ export interface Member {
   /** Of a text that a source map carries: the address of the file that it was. */
   address?: string;
   /**
-   * Its bytes, as often as needed; each piece is valid until the next one is asked for.
+   * Its bytes, as often as needed, in pieces which nobody changes.
    * @throws where they cannot be read to their end; what came until then was right as far as it goes
    */
   chunks(): AsyncIterable<Uint8Array>;

@@ -104,12 +104,13 @@ async function holdsMore<Found extends Interest>(
 
 /** @returns whether all of it was read @throws LimitReached */
 async function visit<Found extends Interest>(
-  member: Member,
+  given: Member,
   path: readonly string[],
   budget: Budget,
   visitor: Visitor<Found>,
 ): Promise<boolean> {
   budget.member();
+  const member = remembered(given);
   const tap = new Tap(member, path, budget);
   const found = await visitor.look(path, tap.chunks());
   if (tap.stopped) {
@@ -127,12 +128,36 @@ async function visit<Found extends Interest>(
   return true;
 }
 
+/** Of a member that is no larger the bytes are kept for the closer looks. */
+const REMEMBERED = 16 * 2 ** 20;
+
+function remembered(member: Member): Member {
+  let kept: Uint8Array[] | undefined;
+  return {
+    ...member,
+    async *chunks() {
+      if (kept) {
+        yield* kept;
+        return;
+      }
+      const pieces: Uint8Array[] = [];
+      let size = 0;
+      for await (const chunk of member.chunks()) {
+        size += chunk.length;
+        if (size <= REMEMBERED) pieces.push(chunk);
+        yield chunk;
+      }
+      if (size <= REMEMBERED) kept = pieces;
+    },
+  };
+}
+
 /** Hands a member's bytes on, counts them, and keeps those of a container. */
 class Tap {
   /** Why the bytes ended before their end. */
   stopped: unknown;
   #head = Buffer.alloc(0);
-  #kept: Buffer[] | undefined;
+  #kept: Uint8Array[] | undefined;
   #size = 0;
 
   constructor(
@@ -179,7 +204,7 @@ class Tap {
   /** The first bytes tell whether the rest has to be kept. */
   #keep(chunk: Uint8Array): void {
     if (this.#kept) {
-      if (this.#size <= this.budget.limits.innerBytes) this.#kept.push(Buffer.from(chunk));
+      if (this.#size <= this.budget.limits.innerBytes) this.#kept.push(chunk);
       else this.#kept = [];
     } else if (this.#head.length < HEAD_BYTES) {
       this.#head = Buffer.concat([this.#head, chunk]);
@@ -189,9 +214,9 @@ class Tap {
   }
 }
 
-async function bytesOf(member: Member): Promise<Buffer[]> {
-  const pieces: Buffer[] = [];
-  for await (const chunk of member.chunks()) pieces.push(Buffer.from(chunk));
+async function bytesOf(member: Member): Promise<Uint8Array[]> {
+  const pieces: Uint8Array[] = [];
+  for await (const chunk of member.chunks()) pieces.push(chunk);
   return pieces;
 }
 

@@ -1,17 +1,18 @@
-import { pipeline, Readable, type Transform } from 'node:stream';
+import { type Codec, decompressed } from '../decompress.js';
 import { type Format, hasMark, type Source } from '../format.js';
 
-/** Larger pieces make Node's own inflating faster. */
-const CHUNK = 256 * 1024;
-
-type Zlib = typeof import('node:zlib') & { createZstdDecompress?: (options: { chunkSize: number }) => Transform };
+/** Younger versions of Node.js have more than its types say. */
+type Zlib = typeof import('node:zlib') & {
+  createZstdDecompress?: Codec['stream'];
+  zstdDecompressSync?: Codec['whole'];
+};
 
 /** Streams of one compressed thing, which is named as the file is without the ending. */
 function compressed(
   name: string,
   ending: RegExp,
   recognise: Format['recognise'],
-  decompressorOf: (zlib: Zlib) => (() => Transform) | undefined,
+  codecOf: (zlib: Zlib) => Codec | undefined,
   headerOf: (source: Source) => number = () => 0,
 ): Format {
   return {
@@ -20,12 +21,12 @@ function compressed(
     async *members(source: Source, container: string) {
       const inner = innerName(container, ending);
       // Loaded where the first of them is met.
-      const decompress = decompressorOf(await import('node:zlib'));
-      if (!decompress) yield { name: inner, because: `is compressed with ${name}, which this Node.js cannot read` };
+      const codec = codecOf(await import('node:zlib'));
+      if (!codec) yield { name: inner, because: `is compressed with ${name}, which this Node.js cannot read` };
       else {
         const offset = headerOf(source);
         const stored = { offset, length: source.size - offset };
-        yield { name: inner, stored, chunks: () => through(source, decompress()) };
+        yield { name: inner, stored, chunks: () => decompressed(() => source.chunks(), source.size, codec) };
       }
     },
   };
@@ -37,19 +38,12 @@ function innerName(container: string, ending: RegExp): string {
   return /\.tgz$/i.test(base) ? base.replace(/\.tgz$/i, '.tar') : base.replace(ending, '');
 }
 
-async function* through(source: Source, transform: Transform): AsyncIterable<Uint8Array> {
-  pipeline(Readable.from(source.chunks(), { objectMode: false }), transform, () => {
-    // What went wrong comes to whoever reads the end of it.
-  });
-  yield* transform;
-}
-
 /** Gzip (RFC 1952), several members one behind the other too. */
 export const gzip = compressed(
   'gzip',
   /\.gz$/i,
   (head) => hasMark(head, [0x1f, 0x8b, 8]),
-  (zlib) => () => zlib.createGunzip({ chunkSize: CHUNK }),
+  (zlib) => ({ whole: zlib.gunzipSync, stream: zlib.createGunzip }),
   gzipHeader,
 );
 
@@ -70,7 +64,7 @@ export const brotli = compressed(
   'brotli',
   /\.br$/i,
   (_, name) => /\.br$/i.test(name),
-  (zlib) => () => zlib.createBrotliDecompress({ chunkSize: CHUNK }),
+  (zlib) => ({ whole: zlib.brotliDecompressSync, stream: zlib.createBrotliDecompress }),
 );
 
 /** Zstandard (RFC 8878), where this Node.js has it. */
@@ -78,5 +72,5 @@ export const zstd = compressed(
   'zstd',
   /\.zst$/i,
   (head) => hasMark(head, [0x28, 0xb5, 0x2f, 0xfd]),
-  ({ createZstdDecompress: create }) => create && (() => create({ chunkSize: CHUNK })),
+  ({ zstdDecompressSync: whole, createZstdDecompress: stream }) => whole && stream && { whole, stream },
 );

@@ -53,8 +53,8 @@ function memberOf(
 }
 
 async function textOf(source: Source): Promise<string> {
-  const pieces: Buffer[] = [];
-  for await (const chunk of source.chunks()) pieces.push(Buffer.from(chunk));
+  const pieces: Uint8Array[] = [];
+  for await (const chunk of source.chunks()) pieces.push(chunk);
   // A first line that keeps a browser from running it is no JSON.
   return Buffer.concat(pieces)
     .toString()

@@ -1,5 +1,5 @@
-import { Readable } from 'node:stream';
 import type { Entry, RandomAccessReader, ZipFile } from 'yauzl';
+import { decompressed } from '../decompress.js';
 import { type Format, hasMark, type Member, piecesOf, type Source, type Unreadable } from '../format.js';
 
 /** Stored and deflated members; others (APPNOTE, 4.4.5) need programs of their own. */
@@ -19,13 +19,13 @@ export const zip: Format = {
       validateEntrySizes: false,
     });
     for await (const entry of file.eachEntry()) {
-      const member = await memberOf(file, entry as Entry);
+      const member = await memberOf(file, entry as Entry, source);
       if (member) yield member;
     }
   },
 };
 
-async function memberOf(file: ZipFile, entry: Entry): Promise<Member | Unreadable | undefined> {
+async function memberOf(file: ZipFile, entry: Entry, source: Source): Promise<Member | Unreadable | undefined> {
   // Names come as bytes, and nothing is ever written to where they point.
   const name = nameOf(entry);
   if (name.endsWith('/')) return undefined;
@@ -34,8 +34,8 @@ async function memberOf(file: ZipFile, entry: Entry): Promise<Member | Unreadabl
   if (method !== STORED && method !== DEFLATED)
     return { name, because: `is compressed by method ${method}, which Adder does not read` };
   try {
-    const { fileDataStart } = await file.readLocalFileHeaderPromise(entry, { minimal: true });
-    return { name, stored: { offset: fileDataStart, length: compressedSize }, chunks: () => checked(file, entry) };
+    const { fileDataStart: offset } = await file.readLocalFileHeaderPromise(entry, { minimal: true });
+    return { name, stored: { offset, length: compressedSize }, chunks: () => checked(source, offset, entry) };
   } catch {
     return { name, because: 'is damaged' };
   }
@@ -49,10 +49,13 @@ function nameOf({ fileName }: Entry): string {
 }
 
 /** @throws where the sum at the end is another one than the entry has */
-async function* checked(file: ZipFile, entry: Entry): AsyncIterable<Uint8Array> {
-  const { crc32 } = await import('node:zlib');
+async function* checked(source: Source, offset: number, entry: Entry): AsyncIterable<Uint8Array> {
+  const { crc32, createInflateRaw, inflateRawSync } = await import('node:zlib');
+  const { compressionMethod: method, compressedSize: size } = entry;
+  const pieces = () => piecesOf(source, offset, offset + size);
+  const codec = { whole: inflateRawSync, stream: createInflateRaw };
   let sum = 0;
-  for await (const chunk of await file.openReadStreamPromise(entry)) {
+  for await (const chunk of method === STORED ? pieces() : decompressed(pieces, size, codec)) {
     sum = crc32(chunk, sum);
     yield chunk;
   }
@@ -61,10 +64,6 @@ async function* checked(file: ZipFile, entry: Entry): AsyncIterable<Uint8Array> 
 
 function readerOf(source: Source, { RandomAccessReader: Base }: typeof import('yauzl')): RandomAccessReader {
   class SourceReader extends Base {
-    override _readStreamForRange(start: number, end: number): Readable {
-      return Readable.from(piecesOf(source, start, end), { objectMode: false });
-    }
-
     override read(
       buffer: Buffer,
       offset: number,

@@ -1,0 +1,48 @@
+import { pipeline, Readable, type Transform } from 'node:stream';
+
+/** One way to compress bytes, as Node.js undoes it. */
+export interface Codec {
+  whole(bytes: Uint8Array, options: { maxOutputLength: number }): Uint8Array;
+  stream(options: { chunkSize: number; highWaterMark: number }): Transform;
+}
+
+/** Larger pieces make Node's own inflating faster, and so does to inflate the next ones while one is looked at. */
+const [CHUNK, AHEAD] = [256 * 1024, 2 ** 20];
+
+/** What is small is inflated at once: a stream takes longer to set up than such a member to inflate. */
+const [SMALL, SMALL_INFLATED] = [256 * 1024, 4 * 2 ** 20];
+
+/**
+ * @param compressed bytes, as often as needed @param size of them
+ * @throws where they are damaged, after what came before
+ */
+export async function* decompressed(
+  compressed: () => AsyncIterable<Uint8Array> | Iterable<Uint8Array>,
+  size: number,
+  codec: Codec,
+): AsyncIterable<Uint8Array> {
+  const whole = size <= SMALL ? await atOnce(compressed(), codec) : undefined;
+  if (whole) {
+    if (whole.length > 0) yield whole;
+    return;
+  }
+  const transform = codec.stream({ chunkSize: CHUNK, highWaterMark: AHEAD });
+  pipeline(Readable.from(compressed(), { objectMode: false }), transform, () => {
+    // What went wrong comes to whoever reads the end of it.
+  });
+  yield* transform;
+}
+
+/** @returns undefined where that is too much, or something is damaged: as a stream there is a beginning of it */
+async function atOnce(
+  compressed: AsyncIterable<Uint8Array> | Iterable<Uint8Array>,
+  codec: Codec,
+): Promise<Uint8Array | undefined> {
+  const pieces: Uint8Array[] = [];
+  for await (const piece of compressed) pieces.push(piece);
+  try {
+    return codec.whole(Buffer.concat(pieces), { maxOutputLength: SMALL_INFLATED });
+  } catch {
+    return undefined;
+  }
+}
