@@ -1,4 +1,5 @@
 import { readdirSync } from 'node:fs';
+import { compileString } from 'assemblyscript/asc';
 import { describe, expect, test } from 'vitest';
 import { ferryProject, secrets } from '../support/adder.js';
 
@@ -129,4 +130,18 @@ for (const path of readdirSync('dist', { recursive: true }).filter((path) => /\\
   expect(found.sort()).toEqual(places.flatMap((place) => ['html', 'js-string'].map((one) => [place, one])));
   expect(report.coverage).toMatchObject({ files: 12, members: 8, unread: [] });
   project.expectNone([token], project.adder(inspect));
+});
+
+test('WebAssembly, of which the texts are UTF-16', async () => {
+  const project = ferryProject({ 'dist/.keep': '' });
+  const { error, binary } = await compileString(`export function sign(): string { return ${JSON.stringify(key)}; }`, {
+    optimizeLevel: 3,
+  });
+  expect(error).toBeNull();
+  project.write('dist/sign.wasm', binary as Uint8Array);
+  const { report } = project.json(inspect);
+  expect(report.findings.map(({ variable, encoding, place }: Said) => [variable, encoding, place.path])).toEqual([
+    ['FARE_SIGNING_KEY', ['utf-16'], 'dist/sign.wasm'],
+  ]);
+  project.expectNone([key], project.adder(inspect));
 });

@@ -73,6 +73,27 @@ describe.each(matchers)('the matcher %s finds what the naive one finds', (_, mak
     }
   });
 
+  test('more hits in one piece than there is room for', () => {
+    const text = bytes('a'.repeat(60_000));
+    const hits = feed([bytes('aaaaaaaaaa'), bytes('aaaaaaaaaaaa')], text, 256 * 1024);
+    expect(hits.length).toBe(59_991 + 59_989);
+    expect(hits).toEqual(naiveFindAll([bytes('aaaaaaaaaa'), bytes('aaaaaaaaaaaa')], text));
+  });
+
+  test('many needles that begin alike, or end alike, so that their windows are shared', () => {
+    const parts = fc.record({ at: fc.nat(400), gap: fc.string({ maxLength: 5 }) });
+    const needles = Array.from({ length: 400 }, (_, index) =>
+      bytes(index % 2 === 0 ? `https://api.saltmarsh.example/${index}` : `${index}/berths.saltmarsh.example`),
+    );
+    fc.assert(
+      fc.property(fc.array(parts, { maxLength: 30 }), (places) => {
+        const text = bytes(places.map(({ at, gap }) => `${needles[at % needles.length]}${gap}`).join(''));
+        expect(feed(needles, text, 100)).toEqual(naiveFindAll(needles, text));
+      }),
+      { numRuns: 50 },
+    );
+  });
+
   test('a matcher can be used again, and keeps nothing of the last input', () => {
     const matcher = make([bytes('abcdef')]);
     expect(findAll(matcher, bytes('xxabc'))).toEqual([]);
