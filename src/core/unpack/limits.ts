@@ -12,6 +12,8 @@ export interface Limits {
   totalBytes: number;
   /** Bytes of a member that is a container itself: it has to be in memory, as it cannot be read at any place otherwise. */
   innerBytes: number;
+  /** Bytes of a text (a source map) that is taken apart; a larger one is searched as it stands alone. */
+  textBytes: number;
   /** How many times larger than the file all that is in it may be. */
   ratio: number;
   seconds: number;
@@ -23,6 +25,7 @@ export const usualLimits: Limits = {
   memberBytes: 2 ** 31,
   totalBytes: 16 * 2 ** 30,
   innerBytes: 64 * 2 ** 20,
+  textBytes: 32 * 2 ** 20,
   ratio: 2000,
   seconds: 600,
 };

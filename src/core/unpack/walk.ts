@@ -55,12 +55,11 @@ export async function walkInside<Found extends Interest>(
   const format = formatOf(source.read(0, HEAD_BYTES), name);
   const marks = format && !format.isText ? [] : interest.marks;
   if (!format && marks.length === 0) return [];
-  const { innerBytes, depth } = budget.limits;
+  const { innerBytes, textBytes, depth } = budget.limits;
   const uris = () => dataUris(source.isStream ? inOrder(source.chunks()) : around(source, marks), marks, innerBytes);
-  // A text that is too large to be taken apart was searched as it stands all the same.
   const isOpened =
     format &&
-    (!format.isText || (source.size <= innerBytes && (!interest.isDull || (await holdsMore(uris(), inside, visitor)))));
+    (!format.isText || (source.size <= textBytes && (!interest.isDull || (await holdsMore(uris(), inside, visitor)))));
   const members = isOpened ? format.members(source, name) : format ? [] : uris();
   const stored: Stored[] = [];
   try {
@@ -183,11 +182,11 @@ class Tap {
   /** The member as something that others are in; undefined where nothing is. */
   async inner({ isDull, marks }: Interest): Promise<Source | 'too large' | undefined> {
     const format = this.#format();
-    const isLarge = this.#size > this.budget.limits.innerBytes;
+    const { innerBytes, textBytes } = this.budget.limits;
     if (format && !format.isText && !format.streams)
-      return isLarge ? 'too large' : memorySource(Buffer.concat(this.#kept ?? []));
+      return this.#size > innerBytes ? 'too large' : memorySource(Buffer.concat(this.#kept ?? []));
     if (marks.length === 0 && (!format || (format.isText && isDull))) return undefined;
-    if (!format?.isText || isLarge) return streamedSource(this.member, this.#head, this.#size);
+    if (!format?.isText || this.#size > textBytes) return streamedSource(this.member, this.#head, this.#size);
     return memorySource(Buffer.concat(await bytesOf(this.member)));
   }
 

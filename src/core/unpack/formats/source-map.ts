@@ -1,22 +1,15 @@
+import { type JsonString, jsonStrings } from '../../text/json-strings.js';
 import { type Format, hasMark, type Member, type Source } from '../format.js';
 
 /** The key that a map begins with is one of these (ECMA-426, section 9), by its usual ending any. */
 const beginning =
   /^(\)\]\}'[^\n]*\n)?\{\s*"(version|file|sources|sourcesContent|sourceRoot|names|mappings|sections|debugId)"\s*:/;
 
-/** A list of a map: of the map itself, or of one of its sections. */
-interface Listed {
-  text: string;
-  /** Where it stands in the JSON, in UTF-16 units, and how long it is with its quotes. */
-  offset: number;
-  length: number;
-}
-
 /** A map and its sections have a list of names and one of texts each, and a folder. */
-class Lists {
-  readonly sources = new Map<number, string>();
-  readonly contents = new Map<number, Listed>();
-  root = '';
+interface Lists {
+  sources: Map<number, JsonString>;
+  contents: JsonString[];
+  root?: JsonString;
 }
 
 /** Source maps (ECMA-426), with sections too: the texts of sources are members, by the names that the map has for them. */
@@ -27,69 +20,51 @@ export const sourceMap: Format = {
     (hasMark(head, '{') || hasMark(head, ")]}'")) &&
     (name.endsWith('.map') || beginning.test(Buffer.from(head).toString('latin1'))),
   async *members(source) {
-    const text = await textOf(source);
-    const toBytes = byteOffsets(text);
-    for (const { sources, contents, root } of await listsOf(text))
-      for (const [index, content] of contents)
-        yield memberOf(sources.get(index) ?? `source ${index}`, root, content, toBytes);
+    const bytes = await bytesOf(source);
+    for (const { sources, contents, root } of listsOf(bytes))
+      for (const content of contents) {
+        const named = sources.get(content.index);
+        const name = named ? textOf(bytes, named) : `source ${content.index}`;
+        yield memberOf(bytes, name, root ? textOf(bytes, root) : '', content);
+      }
   },
 };
 
-function memberOf(
-  name: string,
-  root: string,
-  { text, offset, length }: Listed,
-  toBytes: (at: number) => number,
-): Member {
-  const start = toBytes(offset);
+function memberOf(bytes: Buffer, name: string, root: string, content: JsonString): Member {
   return {
     name,
     address: root === '' ? name : `${root.replace(/\/$/, '')}/${name}`,
-    stored: { offset: start, length: toBytes(offset + length) - start },
+    stored: { offset: content.start, length: content.end - content.start },
     async *chunks() {
-      yield Buffer.from(text);
+      yield Buffer.from(textOf(bytes, content));
     },
   };
 }
 
-async function textOf(source: Source): Promise<string> {
+async function bytesOf(source: Source): Promise<Buffer> {
+  if (!source.isStream) return Buffer.from(source.read(0, source.size));
   const pieces: Uint8Array[] = [];
   for await (const chunk of source.chunks()) pieces.push(chunk);
-  // A first line that keeps a browser from running it is no JSON.
-  return Buffer.concat(pieces)
-    .toString()
-    .replace(/^\)\]\}'[^\n]*/, (line) => ' '.repeat(line.length));
+  return Buffer.concat(pieces);
 }
 
-/** What is no JSON is left out: its bytes were searched as they stand. */
-async function listsOf(text: string): Promise<Iterable<Lists>> {
-  // Loaded where the first map is opened.
-  const { visit } = await import('jsonc-parser');
-  const all = new Map<string, Lists>();
-  visit(text, {
-    onLiteralValue(value, offset, length, _line, _column, pathOf) {
-      if (typeof value !== 'string') return;
-      const path = pathOf();
-      const [key, index] = typeof path.at(-1) === 'number' ? path.slice(-2) : [path.at(-1), undefined];
-      if (key !== 'sources' && key !== 'sourcesContent' && key !== 'sourceRoot') return;
-      const owner = path.slice(0, index === undefined ? -1 : -2).join();
-      const lists = all.get(owner) ?? new Lists();
-      all.set(owner, lists);
-      if (key === 'sourceRoot') lists.root = value;
-      else if (key === 'sources') lists.sources.set(Number(index), value);
-      else lists.contents.set(Number(index), { text: value, offset, length });
-    },
-  });
+function listsOf(bytes: Buffer): Iterable<Lists> {
+  const all = new Map<number, Lists>();
+  // A first line that keeps a browser from running it is no JSON.
+  const start = hasMark(bytes, ')') ? bytes.indexOf(0x0a) + 1 : 0;
+  for (const found of jsonStrings(bytes.subarray(start))) {
+    const one = { ...found, start: found.start + start, end: found.end + start };
+    if (!/^(sources|sourcesContent|sourceRoot)$/.test(one.key)) continue;
+    const lists: Lists = all.get(one.object) ?? { sources: new Map(), contents: [] };
+    all.set(one.object, lists);
+    if (one.key === 'sourceRoot') lists.root = one;
+    else if (one.key === 'sources') lists.sources.set(one.index, one);
+    else lists.contents.push(one);
+  }
   return all.values();
 }
 
-/** Offsets in UTF-16 units as offsets in bytes; asked for in ascending order. */
-function byteOffsets(text: string): (at: number) => number {
-  let [known, bytes] = [0, 0];
-  return (at) => {
-    if (at < known) [known, bytes] = [0, 0];
-    bytes += Buffer.byteLength(text.slice(known, at));
-    known = at;
-    return bytes;
-  };
+/** @throws where it is no JSON */
+function textOf(bytes: Buffer, { start, end }: JsonString): string {
+  return JSON.parse(bytes.toString('utf8', start, end));
 }
