@@ -3,7 +3,7 @@ import { Worker } from 'node:worker_threads';
 import { type FirstLook, joinLooks, type Kinds } from '../core/search/first-look.js';
 import type { Matcher } from '../core/search/matcher.js';
 import { type Task, tasksOf } from '../core/search/tasks.js';
-import { lookAtTask, type Stretch } from './look.js';
+import { lookAtTask } from './look.js';
 import type { Looked, LookOrder } from './look-worker.js';
 
 /** A file that was looked at before its turn. */
@@ -30,9 +30,12 @@ export class LookAhead {
   readonly #paths: readonly string[];
   /** Of files that were not taken yet. */
   readonly #numbers: Map<string, number>;
-  /** The stretches of each file, by their starts. */
-  readonly #stretches = new Map<number, Map<number, Stretch | undefined>>();
-  readonly #parts: number[];
+  /** Of each file: how many stretches are not looked at yet, how many bytes are, and when it was written to last. */
+  readonly #left: Int32Array;
+  readonly #bytes: Float64Array;
+  readonly #written: Float64Array;
+  /** Looks at files of which there is more to see, by their stretches' starts. */
+  readonly #looks = new Map<number, Map<number, { look: FirstLook; isContainer: boolean }>>();
   readonly #taken = new Int32Array(new SharedArrayBuffer(4));
   readonly #workers: Worker[];
   readonly #longest: number;
@@ -50,9 +53,10 @@ export class LookAhead {
     this.#numbers = new Map(this.#paths.map((path, number) => [path, number]));
     this.#tasks = tasksOf([...sizes.values()]);
     this.#longest = wanted.needles.reduce((most, { length }) => Math.max(most, length), 0);
-    this.#parts = this.#paths.map(() => 0);
-    for (const { files } of this.#tasks)
-      for (let file = files[0]; file < files[1]; file++) this.#parts[file] = (this.#parts[file] as number) + 1;
+    this.#left = new Int32Array(sizes.size);
+    this.#bytes = new Float64Array(sizes.size);
+    this.#written = new Float64Array(sizes.size);
+    for (const { files } of this.#tasks) for (let file = files[0]; file < files[1]; file++) add(this.#left, file, 1);
     const workerData = this.#order();
     this.#workers = Array.from({ length: Math.min(others, this.#tasks.length) }, () => this.#start(workerData));
   }
@@ -65,7 +69,7 @@ export class LookAhead {
     const number = this.#numbers.get(path);
     if (number === undefined) return undefined;
     this.#numbers.delete(path);
-    while (!this.#isComplete(number)) {
+    while (this.#left[number] !== 0) {
       const task = this.#next();
       if (task !== undefined) this.#work(task);
       else if (this.#isBroken) return undefined;
@@ -74,9 +78,7 @@ export class LookAhead {
       this.#untold = 0;
       if (await onWork(bytes)) return undefined;
     }
-    const stretches = [...(this.#stretches.get(number) ?? [])].sort(([a], [b]) => a - b).map(([, one]) => one);
-    this.#stretches.delete(number);
-    return aheadOf(stretches);
+    return this.#joined(number);
   }
 
   async end(): Promise<void> {
@@ -90,22 +92,38 @@ export class LookAhead {
 
   #work(task: number): void {
     const { kinds, matcher } = this.wanted;
-    const stretches = lookAtTask(this.#tasks[task] as Task, this.#paths, matcher, kinds, this.#longest);
-    this.#keep({ task, stretches });
-  }
-
-  #isComplete(number: number): boolean {
-    return (this.#stretches.get(number)?.size ?? 0) === this.#parts[number];
-  }
-
-  #keep({ task, stretches }: Looked): void {
-    const { files, from } = this.#tasks[task] as Task;
-    stretches.forEach((stretch, index) => {
-      const number = files[0] + index;
-      this.#untold += stretch?.look.bytes ?? 0;
-      const known = this.#stretches.get(number) ?? new Map();
-      this.#stretches.set(number, known.set(from, stretch));
+    this.#keep({
+      task,
+      batch: lookAtTask(this.#tasks[task] as Task, this.#paths, matcher, kinds, this.#longest),
     });
+  }
+
+  #keep({ task, batch: { bytes, written, more } }: Looked): void {
+    const { files, from } = this.#tasks[task] as Task;
+    const [first] = files;
+    bytes.forEach((count, index) => {
+      const file = first + index;
+      // A file that was written to between two looks at it has to be looked at again.
+      const isSame = this.#written[file] === 0 || this.#written[file] === written[index];
+      this.#written[file] = isSame ? (written[index] as number) : Number.NaN;
+      add(this.#bytes, file, count);
+      add(this.#left, file, -1);
+      this.#untold += count;
+    });
+    for (const [index, look, isContainer] of more) {
+      const looks = this.#looks.get(first + index) ?? new Map();
+      this.#looks.set(first + index, looks.set(from, { look, isContainer }));
+    }
+  }
+
+  #joined(file: number): Ahead | undefined {
+    const written = this.#written[file] as number;
+    const looks = [...(this.#looks.get(file) ?? [])].sort(([a], [b]) => a - b).map(([, one]) => one);
+    this.#looks.delete(file);
+    if (Number.isNaN(written)) return undefined;
+    const look = joinLooks(looks.map((one) => one.look));
+    look.bytes = this.#bytes[file] as number;
+    return { look, written, isContainer: looks[0]?.isContainer === true };
   }
 
   #order(): LookOrder {
@@ -121,8 +139,13 @@ export class LookAhead {
   }
 
   #start(workerData: LookOrder): Worker {
-    // It reads no environment, and gets no arguments.
-    const worker = new Worker(join(import.meta.dirname, 'look-worker.cjs'), { workerData, env: {}, argv: [] });
+    const worker = new Worker(join(import.meta.dirname, 'look-worker.cjs'), {
+      workerData,
+      // It reads no environment, gets no arguments, and makes little garbage.
+      env: {},
+      argv: [],
+      resourceLimits: { maxYoungGenerationSizeMb: 4 },
+    });
     worker.on('message', (looked: Looked) => {
       this.#keep(looked);
       this.#woken();
@@ -135,13 +158,6 @@ export class LookAhead {
   }
 }
 
-/** A file that was written to between two looks at it has to be looked at again. */
-function aheadOf(stretches: readonly (Stretch | undefined)[]): Ahead | undefined {
-  const [first] = stretches;
-  if (!first || !stretches.every((one) => one?.written === first.written)) return undefined;
-  return {
-    look: joinLooks(stretches.flatMap((one) => (one ? [one.look] : []))),
-    written: first.written,
-    isContainer: first.isContainer,
-  };
+function add(numbers: Int32Array | Float64Array, at: number, more: number): void {
+  numbers[at] = (numbers[at] as number) + more;
 }

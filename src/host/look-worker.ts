@@ -3,7 +3,7 @@ import { parentPort, workerData } from 'node:worker_threads';
 import type { Kinds } from '../core/search/first-look.js';
 import { matcherFor } from '../core/search/matcher-for.js';
 import type { Task } from '../core/search/tasks.js';
-import { lookAtTask, type Stretch } from './look.js';
+import { type Batch, lookAtTask } from './look.js';
 
 /** What the thread gets. Values of build and server are in `needles`: shared memory, and nothing that is written anywhere. */
 export interface LookOrder {
@@ -20,7 +20,7 @@ export interface LookOrder {
 /** What it hands back. */
 export interface Looked {
   task: number;
-  stretches: (Stretch | undefined)[];
+  batch: Batch;
 }
 
 const { needles, lengths, kinds, paths, tasks, taken } = workerData as LookOrder;
@@ -32,6 +32,6 @@ const all = Array.from(lengths, (length) => {
 const matcher = matcherFor(all);
 const longest = lengths.reduce((most, length) => Math.max(most, length), 0);
 for (let task = Atomics.add(taken, 0, 1); task < tasks.length; task = Atomics.add(taken, 0, 1)) {
-  const looked: Looked = { task, stretches: lookAtTask(tasks[task] as Task, paths, matcher, kinds, longest) };
+  const looked: Looked = { task, batch: lookAtTask(tasks[task] as Task, paths, matcher, kinds, longest) };
   parentPort?.postMessage(looked);
 }

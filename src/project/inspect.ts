@@ -91,12 +91,13 @@ const [PAYS, MOST_THREADS] = [256 * 2 ** 20, 4];
 
 /** Threads for what is large; without them where one is as fast. */
 async function lookAhead(targets: readonly Target[], wanted: Wanted, threads?: number): Promise<LookAhead | undefined> {
-  const sizes = new Map(
-    targets.flatMap(({ files, found }) => files.map(({ path }) => [path, found.sizes.get(path) ?? 0])),
-  );
-  const bytes = [...sizes.values()].reduce((sum, size) => sum + size, 0);
+  const sizeOf = ({ found }: Target, path: string) => found.sizes.get(path) ?? 0;
+  let bytes = 0;
+  for (const target of targets) for (const { path } of target.files) bytes += sizeOf(target, path);
   const count = threads ?? (bytes < PAYS ? 1 : Math.min(MOST_THREADS, availableParallelism()));
   if (count === 1) return undefined;
+  const sizes = new Map<string, number>();
+  for (const target of targets) for (const { path } of target.files) sizes.set(path, sizeOf(target, path));
   const { LookAhead } = await import('../host/look-ahead.js');
   return new LookAhead(sizes, wanted, count - 1);
 }

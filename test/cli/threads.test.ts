@@ -21,16 +21,15 @@ test('the thread that ships finds what it is asked for, and takes each task once
   const looked: Looked[] = [];
   worker.on('message', (one) => looked.push(one));
   expect(await new Promise((resolve, reject) => worker.on('error', reject).on('exit', resolve))).toBe(0);
-  expect(looked.map(({ task, stretches }) => [task, stretches.map((one) => one?.look.bytes)])).toEqual([
-    [1, [1]],
-    [2, [2, undefined]],
-  ]);
+  expect(looked.map(({ task, batch: { bytes, written } }) => [task, [...bytes], written.map((at) => at && 1)])).toEqual(
+    [
+      [1, [1], Float64Array.of(1)],
+      [2, [2, 0], Float64Array.of(1, Number.NaN)],
+    ],
+  );
   workerData.taken[0] = 0;
   const [first] = await new Promise<Looked[]>((resolve) =>
     new Worker(join(program, '../look-worker.cjs'), { workerData }).once('message', (one) => resolve([one])),
   );
-  expect(first?.stretches[0]).toMatchObject({
-    look: { hits: [{ needle: 0, start: 2, end: 13 }] },
-    isContainer: false,
-  });
+  expect(first?.batch.more).toMatchObject([[0, { hits: [{ needle: 0, start: 2, end: 13 }] }, false]]);
 });

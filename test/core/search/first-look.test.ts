@@ -74,8 +74,9 @@ describe('however a file is cut, and however its bytes come', () => {
         const borders = [0, ...cuts.filter((at) => at > 0 && at < text.length).sort((a, b) => a - b)];
         const looks = borders.map((from, index) => {
           const to = borders[index + 1] ?? Number.POSITIVE_INFINITY;
-          const [one] = lookAtTask({ files: [0, 1], from, to }, [path], matcherFor(needles, chunkSize), kinds, 13);
-          return one?.look ?? emptyLook();
+          const batch = lookAtTask({ files: [0, 1], from, to }, [path], matcherFor(needles, chunkSize), kinds, 13);
+          const [[, look] = [0, { ...emptyLook(), bytes: batch.bytes[0] as number }]] = batch.more;
+          return look;
         });
         const { perNeedle, ...joined } = joinLooks(looks);
         const { perNeedle: counts, ...expected } = settled(whole);
@@ -88,8 +89,8 @@ describe('however a file is cut, and however its bytes come', () => {
   test('of a needle that is everywhere, the first places and the number of all', () => {
     const text = 'made-up-key'.repeat(3 * MOST_PLACES);
     writeFileSync(path, text);
-    const [one] = lookAtTask({ files: [0, 1], from: 0, to: 1e9 }, [path], matcherFor(needles, 100), kinds, 13);
-    const { hits, perNeedle } = joinLooks(one ? [one.look] : []);
+    const { more } = lookAtTask({ files: [0, 1], from: 0, to: 1e9 }, [path], matcherFor(needles, 100), kinds, 13);
+    const { hits, perNeedle } = joinLooks(more.map(([, look]) => look));
     expect(hits.filter(({ needle }) => needle === 0).map(({ start }) => start)).toEqual(
       Array.from({ length: MOST_PLACES }, (_, index) => 11 * index),
     );
@@ -98,6 +99,9 @@ describe('however a file is cut, and however its bytes come', () => {
 
   test('a file that is not there is left to whoever asks for it', () => {
     const task = { files: [0, 1] as const, from: 0, to: 1 };
-    expect(lookAtTask(task, [`${path}.gone`], matcherFor(needles), kinds, 13)).toEqual([undefined]);
+    expect(lookAtTask(task, [`${path}.gone`], matcherFor(needles), kinds, 13)).toMatchObject({
+      written: Float64Array.of(Number.NaN),
+      more: [],
+    });
   });
 });

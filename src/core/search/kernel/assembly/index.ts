@@ -124,10 +124,11 @@ const CROWDED: u64 = 1 << 16;
  * its slot, too. So the needles of one value come to share their windows where they can.
  */
 function costOf(at: usize): u64 {
+  const gram = load<u32>(at);
   const met = (1 as u64) << (40 - min(rarity(at), 40));
-  const entry = entryOf(load<u32>(at));
-  if (load<u32>(entry, 4) === 0) return met + (1 << (40 - FILTER_BITS));
-  const others = load<u32>(entry, 8) as u64;
+  // Most grams are new, and the filter says so from nearer memory than the table.
+  const others = passes(gram) ? (load<u32>(entryOf(gram), 8) as u64) : 0;
+  if (others === 0) return met + (1 << (40 - FILTER_BITS));
   return met * (others + 1) + CROWDED * others;
 }
 
