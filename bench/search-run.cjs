@@ -4,6 +4,9 @@ const { closeSync, openSync, readdirSync, readFileSync, readSync, statSync } = r
 const { join } = require('node:path');
 
 const [built, needleFile, folder, threads, wantsLines] = process.argv.slice(2);
+// Threads start while the needles are read, as they do in Adder.
+const { LookThreads, LookAhead } = threads === '1' ? {} : require(join(built, 'look-ahead.cjs'));
+const others = LookThreads && new LookThreads(Number(threads) - 1);
 const { matcherFor } = require(join(built, 'matcher-for.cjs'));
 const needles = readFileSync(needleFile, 'latin1')
   .split('\n')
@@ -30,8 +33,7 @@ function alone(path) {
 async function together() {
   const sizes = new Map(paths.map((path) => [path, statSync(path).size]));
   const wanted = { needles, kinds: { needles: needles.length, marks: 0 }, matcher };
-  const { LookAhead } = require(join(built, 'look-ahead.cjs'));
-  const ahead = new LookAhead(sizes, wanted, Number(threads) - 1);
+  const ahead = new LookAhead(sizes, wanted, others);
   for (const path of paths) {
     const { look } = await ahead.take(path, async () => false);
     tell(
@@ -39,7 +41,7 @@ async function together() {
       look.hits.map(({ start }) => start),
     );
   }
-  await ahead.end();
+  await others.end();
 }
 
 function tell(path, starts) {

@@ -21,6 +21,33 @@ export interface Wanted {
   matcher: Matcher;
 }
 
+/** Threads that look at files. They can be started before it is known what for: that takes as long as to look at 100 MB. */
+export class LookThreads {
+  readonly workers: readonly Worker[];
+  /** Whether one of them could not start, or failed: what it had taken is done by nobody. */
+  isBroken = false;
+  onChange: () => void = () => {};
+
+  constructor(count: number) {
+    this.workers = Array.from({ length: count }, () => {
+      const worker = new Worker(join(import.meta.dirname, 'look-worker.cjs'), {
+        // It reads no environment, gets no arguments, and makes little garbage.
+        env: {},
+        argv: [],
+        resourceLimits: { maxYoungGenerationSizeMb: 4 },
+      });
+      return worker.on('error', () => {
+        this.isBroken = true;
+        this.onChange();
+      });
+    });
+  }
+
+  async end(): Promise<void> {
+    await Promise.all(this.workers.map((worker) => worker.terminate()));
+  }
+}
+
 /**
  * Has threads look at files while this one goes through what was found. Whatever the number of threads, and whoever looked at what,
  * a file's look is the same.
@@ -37,17 +64,15 @@ export class LookAhead {
   /** Looks at files of which there is more to see, by their stretches' starts. */
   readonly #looks = new Map<number, Map<number, { look: FirstLook; isContainer: boolean }>>();
   readonly #taken = new Int32Array(new SharedArrayBuffer(4));
-  readonly #workers: Worker[];
   readonly #longest: number;
-  #isBroken = false;
   #untold = 0;
   #woken: () => void = () => {};
 
-  /** @param sizes of the files in the order in which they will be asked for @param others threads besides this one */
+  /** @param sizes of the files in the order in which they will be asked for @param threads besides this one */
   constructor(
     sizes: ReadonlyMap<string, number>,
     readonly wanted: Wanted,
-    others: number,
+    readonly threads: LookThreads,
   ) {
     this.#paths = [...sizes.keys()];
     this.#numbers = new Map(this.#paths.map((path, number) => [path, number]));
@@ -57,8 +82,15 @@ export class LookAhead {
     this.#bytes = new Float64Array(sizes.size);
     this.#written = new Float64Array(sizes.size);
     for (const { files } of this.#tasks) for (let file = files[0]; file < files[1]; file++) add(this.#left, file, 1);
-    const workerData = this.#order();
-    this.#workers = Array.from({ length: Math.min(others, this.#tasks.length) }, () => this.#start(workerData));
+    threads.onChange = () => this.#woken();
+    const order = this.#order();
+    for (const worker of threads.workers) {
+      worker.on('message', (looked: Looked) => {
+        this.#keep(looked);
+        this.#woken();
+      });
+      worker.postMessage(order);
+    }
   }
 
   /**
@@ -72,17 +104,13 @@ export class LookAhead {
     while (this.#left[number] !== 0) {
       const task = this.#next();
       if (task !== undefined) this.#work(task);
-      else if (this.#isBroken) return undefined;
+      else if (this.threads.isBroken) return undefined;
       else await new Promise<void>((resolve) => (this.#woken = resolve));
       const bytes = this.#untold;
       this.#untold = 0;
       if (await onWork(bytes)) return undefined;
     }
     return this.#joined(number);
-  }
-
-  async end(): Promise<void> {
-    await Promise.all(this.#workers.map((worker) => worker.terminate()));
   }
 
   #next(): number | undefined {
@@ -136,25 +164,6 @@ export class LookAhead {
       at += needle.length;
     }
     return { needles: bytes, lengths, kinds, paths: this.#paths, tasks: this.#tasks, taken: this.#taken };
-  }
-
-  #start(workerData: LookOrder): Worker {
-    const worker = new Worker(join(import.meta.dirname, 'look-worker.cjs'), {
-      workerData,
-      // It reads no environment, gets no arguments, and makes little garbage.
-      env: {},
-      argv: [],
-      resourceLimits: { maxYoungGenerationSizeMb: 4 },
-    });
-    worker.on('message', (looked: Looked) => {
-      this.#keep(looked);
-      this.#woken();
-    });
-    worker.on('error', () => {
-      this.#isBroken = true;
-      this.#woken();
-    });
-    return worker;
   }
 }
 

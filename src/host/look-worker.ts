@@ -1,5 +1,5 @@
-// A thread that looks at files: takes the next task until there is none.
-import { parentPort, workerData } from 'node:worker_threads';
+// A thread that looks at files: gets an order, and takes the next task until there is none.
+import { parentPort } from 'node:worker_threads';
 import type { Kinds } from '../core/search/first-look.js';
 import { matcherFor } from '../core/search/matcher-for.js';
 import type { Task } from '../core/search/tasks.js';
@@ -23,15 +23,16 @@ export interface Looked {
   batch: Batch;
 }
 
-const { needles, lengths, kinds, paths, tasks, taken } = workerData as LookOrder;
-let at = 0;
-const all = Array.from(lengths, (length) => {
-  at += length;
-  return needles.subarray(at - length, at);
+parentPort?.once('message', ({ needles, lengths, kinds, paths, tasks, taken }: LookOrder) => {
+  let at = 0;
+  const all = Array.from(lengths, (length) => {
+    at += length;
+    return needles.subarray(at - length, at);
+  });
+  const matcher = matcherFor(all);
+  const longest = lengths.reduce((most, length) => Math.max(most, length), 0);
+  for (let task = Atomics.add(taken, 0, 1); task < tasks.length; task = Atomics.add(taken, 0, 1)) {
+    const looked: Looked = { task, batch: lookAtTask(tasks[task] as Task, paths, matcher, kinds, longest) };
+    parentPort?.postMessage(looked);
+  }
 });
-const matcher = matcherFor(all);
-const longest = lengths.reduce((most, length) => Math.max(most, length), 0);
-for (let task = Atomics.add(taken, 0, 1); task < tasks.length; task = Atomics.add(taken, 0, 1)) {
-  const looked: Looked = { task, batch: lookAtTask(tasks[task] as Task, paths, matcher, kinds, longest) };
-  parentPort?.postMessage(looked);
-}

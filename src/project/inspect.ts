@@ -16,7 +16,7 @@ import { runtimeVariables } from '../core/runtime/runtime.js';
 import { count } from '../core/text/display.js';
 import { Interrupted } from '../core/unpack/limits.js';
 import { describeFileError, digestFile, readHelpfulText } from '../host/files.js';
-import type { LookAhead, Wanted } from '../host/look-ahead.js';
+import type { LookAhead, LookThreads, Wanted } from '../host/look-ahead.js';
 import { isBelow, shownPath } from '../host/paths.js';
 import { newestReceipt, readKey } from '../host/state.js';
 import { expandPaths, type FoundFiles, findFiles, type NotRead } from '../host/walk.js';
@@ -67,39 +67,47 @@ export async function inspect(project: Project, request: InspectRequest, world: 
     request.bundle === undefined ? [...project.contract.bundles.values()] : [bundleOf(project, request.bundle)];
   const stage = stageOf(project, request.stage ?? stageOfNewestReceipt(project, bundles));
   const targets = await findTargets(project, bundles, request, world);
-  const { asked: resolution, all } = new Resolver(project, world.env).for(stage);
-  const plan = planSearch(project.contract, stage.name, all, looseValues(project));
-  const work = new Work(
-    world,
-    'file',
-    targets.reduce((sum, { files }) => sum + files.length, 0),
-  );
-  const wanted = wantedBy(plan);
-  const ahead = await lookAhead(targets, wanted, request.threads);
-  const inspection = new Inspection(project, plan, wanted, all, resolution, work, ahead);
+  const threads = await startThreads(targets, request.threads);
   try {
-    for (const target of targets) await inspection.target(target, request.paths.length === 0);
+    const { asked: resolution, all } = new Resolver(project, world.env).for(stage);
+    const plan = planSearch(project.contract, stage.name, all, looseValues(project));
+    const wanted = wantedBy(plan);
+    const ahead = threads && (await lookAhead(targets, wanted, threads));
+    const work = new Work(
+      world,
+      'file',
+      targets.reduce((sum, { files }) => sum + files.length, 0),
+    );
+    const inspection = new Inspection(project, plan, wanted, all, resolution, work, ahead);
+    try {
+      for (const target of targets) await inspection.target(target, request.paths.length === 0);
+    } finally {
+      work.end();
+    }
+    return { report: inspection.report(today(world)), isStopped: work.isStopped };
   } finally {
-    work.end();
-    await ahead?.end();
+    await threads?.end();
   }
-  return { report: inspection.report(today(world)), isStopped: work.isStopped };
 }
 
-/** With fewer bytes than this the start of a thread takes longer than what it saves. */
+/** With fewer bytes than this threads take more than they save. */
 const [PAYS, MOST_THREADS] = [256 * 2 ** 20, 4];
 
-/** Threads for what is large; without them where one is as fast. */
-async function lookAhead(targets: readonly Target[], wanted: Wanted, threads?: number): Promise<LookAhead | undefined> {
-  const sizeOf = ({ found }: Target, path: string) => found.sizes.get(path) ?? 0;
+/** Threads for what is large; none where this one is as fast alone. */
+async function startThreads(targets: readonly Target[], asked?: number): Promise<LookThreads | undefined> {
   let bytes = 0;
-  for (const target of targets) for (const { path } of target.files) bytes += sizeOf(target, path);
-  const count = threads ?? (bytes < PAYS ? 1 : Math.min(MOST_THREADS, availableParallelism()));
+  for (const { files, found } of targets) for (const { path } of files) bytes += found.sizes.get(path) ?? 0;
+  const count = asked ?? (bytes < PAYS ? 1 : Math.min(MOST_THREADS, availableParallelism()));
   if (count === 1) return undefined;
+  const { LookThreads } = await import('../host/look-ahead.js');
+  return new LookThreads(count - 1);
+}
+
+async function lookAhead(targets: readonly Target[], wanted: Wanted, threads: LookThreads): Promise<LookAhead> {
   const sizes = new Map<string, number>();
-  for (const target of targets) for (const { path } of target.files) sizes.set(path, sizeOf(target, path));
+  for (const { files, found } of targets) for (const { path } of files) sizes.set(path, found.sizes.get(path) ?? 0);
   const { LookAhead } = await import('../host/look-ahead.js');
-  return new LookAhead(sizes, wanted, count - 1);
+  return new LookAhead(sizes, wanted, threads);
 }
 
 /** What an inspection looks for. */
