@@ -2,11 +2,13 @@ import * as z from 'zod';
 import { printerNames } from '../core/report/printers.js';
 
 /** One option of the command line. The parser, the help, the checks and the docs page all come from this table. */
-interface OptionEntry {
+export interface OptionEntry {
   schema: z.ZodType;
   type: 'string' | 'boolean' | 'array';
   /** What stands for the value in the help. */
   value?: string;
+  /** What it may be, where a text is not enough. */
+  range?: string;
   help: string;
 }
 
@@ -112,6 +114,7 @@ export const options = {
     schema: z.coerce.number().int().min(1).max(64).optional(),
     type: 'string',
     value: 'COUNT',
+    range: 'a number from 1 to 64',
     help: 'How many threads look at the files; default: as many as make it shorter',
   },
   'show-env': {
@@ -128,6 +131,7 @@ export const options = {
     schema: z.coerce.number().int().min(1).max(64).default(1),
     type: 'string',
     value: 'COUNT',
+    range: 'a number from 1 to 64',
     help: 'With --all: how many bundles are built beside one another; default: 1',
   },
   restart: {

@@ -3,7 +3,7 @@ import * as z from 'zod';
 import { Failure } from '../core/failure.js';
 import { joinWords, nearest, suggest } from '../core/text/nearest.js';
 import type { Call, Command } from './command.js';
-import { type OptionName, options } from './options.js';
+import { type OptionEntry, type OptionName, options } from './options.js';
 
 /**
  * The words and options of a call, checked.
@@ -62,7 +62,7 @@ function unknownOption(command: Command, name: string): Failure {
 }
 
 function checkOption(name: OptionName, given: unknown): unknown {
-  const { schema, type } = options[name];
+  const { schema, type, range = 'a value' }: OptionEntry = options[name];
   const value = type !== 'array' && Array.isArray(given) ? given.at(-1) : given;
   const checked = schema.safeParse(value);
   if (checked.success) return checked.data;
@@ -72,7 +72,7 @@ function checkOption(name: OptionName, given: unknown): unknown {
       ? typeof value === 'string' && nearest(value, known).length > 0
         ? suggest(value, known)
         : `known: ${known.join(', ')}`
-      : 'give it a value';
+      : `give it ${range}`;
   throw new Failure(`--${name} cannot be "${String(value ?? '')}"`, remedy);
 }
 

@@ -59,7 +59,8 @@ describe('what the child gets', () => {
     [['with', 'production', '--all'], 'no bundle of the contract has a build command'],
     [['with', 'production', '--all', '--', 'x'], '--all builds every bundle with its own command'],
     [['with', 'production', '--at-once', '2'], '--at-once is for several bundles'],
-    [['with', 'production', '--all', '--at-once', '0'], '--at-once'],
+    [['with', 'production', '--all', '--at-once', '0'], '--at-once cannot be "0"\n  → give it a number from 1 to 64'],
+    [['inspect', '--threads', 'many'], '--threads cannot be "many"\n  → give it a number from 1 to 64'],
   ])('%j: %s', (args, said) => {
     expect(ferryProject().adder(args)).toMatchObject({ code: 2, stderr: expect.stringContaining(said) });
   });
