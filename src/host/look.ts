@@ -1,6 +1,7 @@
 import { emptyLook, type FirstLook, type Kinds, recorder, settled } from '../core/search/first-look.js';
 import type { Matcher } from '../core/search/matcher.js';
 import type { Task } from '../core/search/tasks.js';
+import { dropEmptyMarks } from '../core/unpack/data-uri.js';
 import { HEAD_BYTES } from '../core/unpack/format.js';
 import { formatOf } from '../core/unpack/index.js';
 import { FileSource } from './files.js';
@@ -64,9 +65,11 @@ function lookAtStretch(
     const room = matcher.window.subarray(0, Math.min(matcher.window.length, until - at));
     const length = source.readInto(room, at);
     if (length === 0) break;
+    const known = look.marks.length;
     matcher.feed(length, (needle, start, end) => {
       if (from + start < to) record(needle, from + start, from + end);
     });
+    dropEmptyMarks(look.marks, known, room.subarray(0, length), at);
     at += length;
     look.bytes = Math.min(at, to) - from;
   }

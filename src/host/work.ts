@@ -1,4 +1,4 @@
-import { byteSize, count } from '../core/text/display.js';
+import { byteSize, count, grouped } from '../core/text/display.js';
 import type { World } from './world.js';
 
 /** So long is worked before the process looks at what has come meanwhile, and before anything is shown. */
@@ -62,7 +62,7 @@ export class Work {
     this.#drawn = now;
     this.#isShown = true;
     this.world.stderr.write(
-      `\r\x1b[Kadder: ${this.#done} of ${count(this.total, this.what)}, ${byteSize(this.#bytes)}`,
+      `\r\x1b[Kadder: ${grouped(this.#done)} of ${count(this.total, this.what)}, ${byteSize(this.#bytes)}`,
     );
   }
 }

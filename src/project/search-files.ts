@@ -8,11 +8,11 @@ import type { Needle } from '../core/needles/index.js';
 import { Capture } from '../core/search/capture.js';
 import { emptyLook, type FirstLook, MOST_PLACES, recorder, settled } from '../core/search/first-look.js';
 import { Locator } from '../core/search/locate.js';
-import type { Matcher } from '../core/search/matcher.js';
+import type { Matcher, OnHit } from '../core/search/matcher.js';
 import { matcherFor } from '../core/search/matcher-for.js';
 import { excerptOf } from '../core/text/frame.js';
 import type { Position } from '../core/text/positions.js';
-import { dataUriMarks } from '../core/unpack/data-uri.js';
+import { dataUriMarks, dropEmptyMarks } from '../core/unpack/data-uri.js';
 import type { Member, Stored } from '../core/unpack/format.js';
 import { Budget, Interrupted, type Limits, usualLimits } from '../core/unpack/limits.js';
 import { type Visitor, walkInside } from '../core/unpack/walk.js';
@@ -173,8 +173,7 @@ export class FileSearcher {
       const length = source.readInto(window, look.bytes);
       if (length === 0) return settled(look);
       if (await this.isStopped(length)) throw new Interrupted();
-      this.#matcher.feed(length, record);
-      look.bytes += length;
+      this.#feed(length, look, record);
     }
   }
 
@@ -188,11 +187,17 @@ export class FileSearcher {
       for (let at = 0; at < chunk.length; at += window.length) {
         const piece = chunk.subarray(at, at + window.length);
         window.set(piece);
-        this.#matcher.feed(piece.length, record);
+        this.#feed(piece.length, look, record);
       }
-      look.bytes += chunk.length;
     }
     return settled(look);
+  }
+
+  #feed(length: number, look: FirstLook, record: OnHit): void {
+    const known = look.marks.length;
+    this.#matcher.feed(length, record);
+    dropEmptyMarks(look.marks, known, this.#matcher.window.subarray(0, length), look.bytes);
+    look.bytes += length;
   }
 
   /** @param stored what of the bytes is told as an inner member's */

@@ -8,7 +8,7 @@ export type OnHit = (needle: number, start: number, end: number) => void;
  * file. Use one input at a time: `start`, then `feed` until the input ends.
  */
 export interface Matcher {
-  /** Where the next bytes go; valid until the next call of `feed`. */
+  /** Where the next bytes go; `feed` leaves them there. */
   readonly window: Uint8Array;
   start(): void;
   /** @param length how many bytes of `window` are filled, from its beginning */

@@ -15,8 +15,12 @@ export function displayText(text: string): string {
 
 /** `1 file`, `2 files`, `1,134 files`. By hand, as the first use of a locale takes longer than a whole report. */
 export function count(number: number, one: string, many = `${one}s`): string {
-  const grouped = String(number).replace(/\B(?=(\d{3})+$)/g, ',');
-  return `${grouped} ${number === 1 ? one : many}`;
+  return `${grouped(number)} ${number === 1 ? one : many}`;
+}
+
+/** `1,134`. */
+export function grouped(number: number): string {
+  return String(number).replace(/\B(?=(\d{3})+$)/g, ',');
 }
 
 /** Bytes as a person reads them: `812 bytes`, `3.1 MB` (powers of ten, as disks and networks count). */

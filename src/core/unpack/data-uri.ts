@@ -19,6 +19,22 @@ const REACH = 208;
 /** Shorter contents cannot hold a value; code that puts such URIs together has none. */
 const SHORTEST_CONTENT = 12;
 
+/**
+ * Drops marks that no content follows, as in code that puts such URIs together.
+ * @param marks changed: of them only those from `known` on
+ * @param bytes in which the marks end, and where in the input they begin
+ */
+export function dropEmptyMarks(marks: number[], known: number, bytes: Uint8Array, offset: number): void {
+  let kept = known;
+  for (let index = known; index < marks.length; index++) {
+    const mark = marks[index] as number;
+    const at = mark - offset;
+    // What follows on the next bytes is not known yet.
+    if (at + SHORTEST_CONTENT > bytes.length || contentEnd(bytes, at) >= at + SHORTEST_CONTENT) marks[kept++] = mark;
+  }
+  marks.length = kept;
+}
+
 /** Some bytes of a text, and where in it they stand. */
 interface Piece {
   offset: number;

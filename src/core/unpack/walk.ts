@@ -128,7 +128,7 @@ async function visit<Found extends Interest>(
 }
 
 /** Of a member that is no larger the bytes are kept for the closer looks. */
-const REMEMBERED = 16 * 2 ** 20;
+const REMEMBERED = 4 * 2 ** 20;
 
 function remembered(member: Member): Member {
   let kept: Uint8Array[] | undefined;

@@ -78,9 +78,13 @@ describe('however a file is cut, and however its bytes come', () => {
           const [[, look] = [0, { ...emptyLook(), bytes: batch.bytes[0] as number }]] = batch.more;
           return look;
         });
-        const { perNeedle, ...joined } = joinLooks(looks);
-        const { perNeedle: counts, ...expected } = settled(whole);
+        const { perNeedle, marks, ...joined } = joinLooks(looks);
+        const { perNeedle: counts, marks: allMarks, ...expected } = settled(whole);
         expect(joined).toEqual(expected);
+        // Of the others those at a border are kept, as what follows was not seen.
+        const withContent = allMarks.filter((mark) => /^[\w+/=-]{12}/.test(text.slice(mark)));
+        expect(marks).toEqual(expect.arrayContaining(withContent));
+        expect(allMarks).toEqual(expect.arrayContaining(marks));
         expect([...perNeedle].sort()).toEqual([...counts].sort());
       }),
     );
