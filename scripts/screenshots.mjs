@@ -25,11 +25,11 @@ const shots = {
   adopt: new Map([
     [0, 'draft'],
     [1, 'adopt-values-all'],
-    [3, 'adopt-compare'],
     [4, 'adopt-why'],
   ]),
   lint: new Map([[2, 'lint-fix']]),
   promote: new Map([[5, 'promote']]),
+  mobile: new Map([[6, 'inspect-app']]),
 };
 
 /** Commands beside the stories, on the project as it is at the end of one. */
@@ -66,11 +66,11 @@ try {
     // Fewer than twenty pictures are kept: not every story has one.
     if (!shots[story]) continue;
     const folder = join(work, story);
-    layOut(join('src/demo', template), folder);
+    layOut(join('dist/demo', template), folder);
     if (builds) lendPackages(folder, join(root, 'node_modules'));
     for (const [index, step] of steps.entries()) {
-      if (step.change) step.change(folder);
-      else await run(step, folder, shots[story].get(index));
+      step.change?.(folder);
+      if (!step.change || step.expects !== undefined) await run(step, folder, shots[story].get(index));
     }
     for (const [name, command] of Object.entries(others[story] ?? {})) await run({ command, expects: 0 }, folder, name);
     for (const [name, command] of Object.entries(asking[story] ?? {})) await run({ command }, folder, name);
