@@ -57,10 +57,10 @@ export async function walkInside<Found extends Interest>(
   if (!format && marks.length === 0) return [];
   const { innerBytes, textBytes, depth } = budget.limits;
   const uris = () => dataUris(source.isStream ? inOrder(source.chunks()) : around(source, marks), marks, innerBytes);
-  const isOpened =
-    format &&
-    (!format.isText || (source.size <= textBytes && (!interest.isDull || (await holdsMore(uris(), inside, visitor)))));
-  const members = isOpened ? format.members(source, name) : format ? [] : uris();
+  const isText = !format || (format.isText && source.size > textBytes);
+  const isDull = format?.isText && interest.isDull && !isText && !(await holdsMore(uris(), inside, visitor));
+  if (isDull) return [];
+  const members = isText ? uris() : format.members(source, name);
   const stored: Stored[] = [];
   try {
     for await (const member of members) {
@@ -73,7 +73,8 @@ export async function walkInside<Found extends Interest>(
       else if ((await visit(member, path, budget, visitor)) && member.stored) stored.push(member.stored);
     }
   } catch (error) {
-    visitor.unread(inside, error instanceof LimitReached ? error.message : `is a damaged ${format?.name} container`);
+    const damaged = format ? `is a damaged ${format.name} container` : 'is damaged';
+    visitor.unread(inside, error instanceof LimitReached ? error.message : damaged);
     // What stops one member stops all that follows.
     if (error instanceof LimitReached && inside.length > 0) throw error;
   }

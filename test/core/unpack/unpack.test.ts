@@ -202,6 +202,9 @@ describe('source maps: the texts that they carry', () => {
       'a.js.map » a.css': source,
       'a.js.map » a.css » data:image/svg+xml@4': svg,
     });
+    // A map that is too large to be taken apart is a text with data: URIs.
+    const { members, unread } = (await walk(archive, 'a.tar', { textBytes: 100 })) as Walked;
+    expect([Object.keys(members).length, Object.values(members)[0], unread]).toEqual([2, svg, {}]);
   });
 });
 
