@@ -3,8 +3,8 @@ import type { Hit, OnHit } from './matcher.js';
 /** Places of one needle in one input that are told one by one; the rest is counted. */
 export const MOST_PLACES = 100;
 
-/** Of data: URIs in one input, so many are taken apart; all are searched as they stand. */
-const MOST_MARKS = 10_000;
+/** More data: URIs than any limit of members lets through: what is left out is told there. */
+const MOST_MARKS = 250_000;
 
 /** A matcher reports overlapping occurrences of one needle in any order: so many are kept that the first ones are among them. */
 const KEPT = 4 * MOST_PLACES;

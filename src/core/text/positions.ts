@@ -1,3 +1,5 @@
+import { isAscii } from 'node:buffer';
+
 /** A place in a text: line and column from 1, column in UTF-16 code units as editors count, offset in bytes from 0. */
 export interface Position {
   line: number;
@@ -79,6 +81,19 @@ export class LineMap {
  * character, and one more for each four-byte character (RFC 3629, section 3).
  */
 export function utf16Length(bytes: Uint8Array, start: number, end: number): number {
+  if (end - start < SHORT) return unitsIn(bytes, start, end);
+  let units = 0;
+  for (let at = start; at < end; at += BLOCK) {
+    const until = Math.min(at + BLOCK, end);
+    units += isAscii(bytes.subarray(at, until)) ? until - at : unitsIn(bytes, at, until);
+  }
+  return units;
+}
+
+/** Most text is ASCII, which Node.js tells a hundred times as fast as signs are counted, where there are enough of them. */
+const [SHORT, BLOCK] = [128, 4096];
+
+function unitsIn(bytes: Uint8Array, start: number, end: number): number {
   let units = 0;
   for (let i = start; i < end; i++) {
     const byte = bytes[i] as number;
