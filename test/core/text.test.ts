@@ -1,8 +1,10 @@
+import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { cells, wrap } from '../../src/core/report/layout.js';
 import { byteSize, count, displayText } from '../../src/core/text/display.js';
 import { excerptOf, renderFrame } from '../../src/core/text/frame.js';
 import { editDistance, joinWords, nearest, suggest } from '../../src/core/text/nearest.js';
+import { utf16Length } from '../../src/core/text/positions.js';
 import { firstInvalidUtf8 } from '../../src/core/text/utf8.js';
 
 describe('nearest names', () => {
@@ -70,3 +72,15 @@ test.each<[bytes: number[], at: number]>([
 ])('the first byte of %j that is not UTF-8 is at %i', (bytes, at) =>
   expect(firstInvalidUtf8(Uint8Array.from(bytes))).toBe(at),
 );
+
+test('columns far out in a line count as those of a text do, whatever stands before them', () => {
+  const signs = fc.constantFrom('a', 'ä', '⛴', '😀', 'a'.repeat(4090), 'x'.repeat(130));
+  fc.assert(
+    fc.property(fc.array(signs, { maxLength: 12 }), fc.array(signs, { maxLength: 4 }), (before, after) => {
+      const [start, end] = [before, after].map((all) => Buffer.from(all.join('')));
+      const text = Buffer.concat([start as Buffer, end as Buffer]);
+      expect(utf16Length(text, 0, text.length)).toBe(text.toString().length);
+      expect(utf16Length(text, start?.length ?? 0, text.length)).toBe(after.join('').length);
+    }),
+  );
+});
