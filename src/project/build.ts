@@ -192,8 +192,9 @@ async function recordBuild(
   const { root } = project;
   const files = await outputFiles(project, bundle);
   if (files.length === 0) return { withoutReceipt: `there is no file in ${bundle.output.join(', ')}` };
-  const isAsBefore = files.length === before.size && files.every((path) => before.get(path) === stampOf(path));
-  if (isAsBefore) return { withoutReceipt: `it wrote nothing in ${bundle.output.join(', ')}` };
+  const untouched = files.filter((path) => before.get(path) === stampOf(path));
+  if (files.length === before.size && files.length === untouched.length)
+    return { withoutReceipt: `it wrote nothing in ${bundle.output.join(', ')}` };
   const key = ensureKey(root);
   const paths = ShownPaths.hiding(root, masked);
   // Clocks of files are coarse.
@@ -216,6 +217,7 @@ async function recordBuild(
       places: places.get(variable.name) ?? [],
       ...(uses?.[variable.name] && { modules: uses[variable.name] as string[] }),
     })),
+    ...(untouched.length > 0 && { untouched: untouched.map((path) => paths.of(path)) }),
     digests: new Map(files.map((path) => [paths.of(path), digestFile(path)])),
   });
   return { receiptPath: shownPath(await storeReceipt(root, receipt), root), files: files.length };

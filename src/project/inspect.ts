@@ -146,13 +146,14 @@ class Inspection {
     this.#coverage.passedOver.push(...[...found.passedOver, ...skipped].map((one) => this.#unread(one)));
     const seen = new Set<string>();
     const shipped: string[] = [];
+    const untouched = bundle ? untouchedFiles(this.project.root, bundle) : new Map();
     for (const [index, { path, part }] of files.entries()) {
       if (this.work.isStopped) {
         this.#leftOut(files.slice(index), bundle);
         return;
       }
       this.work.step();
-      const present = await this.#file(path, part, bundle);
+      const present = await this.#file(path, part, bundle, untouched);
       if (part === 'cache') continue;
       shipped.push(path);
       for (const variable of present) seen.add(variable);
@@ -189,7 +190,12 @@ class Inspection {
   }
 
   /** @returns the public variables whose present value is in the file */
-  async #file(path: string, part: Part, bundle: Bundle | undefined): Promise<string[]> {
+  async #file(
+    path: string,
+    part: Part,
+    bundle: Bundle | undefined,
+    untouched: ReadonlyMap<string, string>,
+  ): Promise<string[]> {
     let result: DeepHits;
     try {
       result = await this.#searcher.searchDeep(path);
@@ -198,8 +204,15 @@ class Inspection {
       this.#coverage.unread.push(this.#unread({ path, because }));
       return [];
     }
-    const where: FoundIn = { stage: this.resolution.stage.name, part, ...(bundle && { bundle: bundle.name }) };
     const shown = this.#paths.of(path);
+    const hasHits = result.all.some(({ hits }) => hits.length > 0);
+    const isLeftOver = hasHits && untouched.has(shown) && untouched.get(shown) === digestFile(path);
+    const where: FoundIn = {
+      stage: this.resolution.stage.name,
+      part,
+      ...(bundle && { bundle: bundle.name }),
+      ...(isLeftOver && { leftOver: bundle?.output.join(', ') ?? '' }),
+    };
     this.#coverage.files++;
     this.#coverage.members += result.all.length - 1;
     for (const { inside, because } of result.unread)
@@ -261,6 +274,13 @@ class Inspection {
   #unread({ path, because }: NotRead): Unread {
     return { path: this.#paths.of(path), inside: [], because };
   }
+}
+
+/** Files that stood there before the last build of a bundle and that it did not write, with their digests. */
+function untouchedFiles(root: string, { name }: Bundle): Map<string, string> {
+  const receipt = newestReceipt(root, name)?.receipt;
+  const untouched = new Set(receipt?.predicate.untouched);
+  return new Map(receipt?.subject.filter((one) => untouched.has(one.name)).map((one) => [one.name, one.digest.sha256]));
 }
 
 async function unchangedFiles(

@@ -5,7 +5,7 @@ import { createPackage } from '@electron/asar';
 import { pack } from 'tar-stream';
 import { describe, expect, test } from 'vitest';
 import { reportSchema } from '../../src/core/report/schema.js';
-import { bareEnvironment, ferryContract, ferryProject, program, secrets } from '../support/adder.js';
+import { bareEnvironment, ferryContract, ferryProject, program, secrets, type TestProject } from '../support/adder.js';
 
 const key = secrets.FARE_SIGNING_KEY;
 const token = secrets.SOURCE_MAP_UPLOAD_TOKEN;
@@ -273,6 +273,38 @@ describe('values of another stage', () => {
       1,
       [['stage/foreign-value', 'FERRY_API_URL', 'dist/a.js:2:4', 'plain']],
     ]);
+  });
+});
+
+describe('what an earlier build left', () => {
+  const project = () =>
+    ferryProject({
+      'build.cjs': "require('node:fs').writeFileSync('dist/new.js', '0');",
+      'dist/old.js': `x="${key}"`,
+      'dist/old.gz': gzipSync('y="https://api.staging.saltmarsh.test"'),
+    });
+  const build = ['with', 'production', '--', 'node', 'build.cjs'];
+  const remedies = (at: TestProject) =>
+    at.json(['inspect']).report.findings.map(({ place, remedy }: Said & { remedy: string }) => [place?.path, remedy]);
+  const leftOver =
+    'left over from an earlier build, as the last one did not write this file: empty dist and build again';
+
+  test('says so, and what to do', () => {
+    const at = project();
+    expect(at.adder(build)).toMatchObject({ code: 0 });
+    expect(remedies(at)).toEqual([
+      ['dist/old.gz', leftOver],
+      ['dist/old.js', `${leftOver}; then change the value, as it must be taken as known`],
+    ]);
+    at.expectNone([key], at.adder(['inspect']));
+  });
+
+  test('a file that the last build wrote, or that somebody wrote since, is none', () => {
+    const at = project();
+    at.write('build.cjs', `require('node:fs').writeFileSync('dist/old.js', ${JSON.stringify(`x="${key}"`)});`);
+    expect(at.adder(build)).toMatchObject({ code: 0 });
+    at.write('dist/old.gz', gzipSync('z="https://api.staging.saltmarsh.test"'));
+    for (const [, remedy] of remedies(at)) expect(remedy).not.toContain('left over');
   });
 });
 

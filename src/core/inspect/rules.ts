@@ -19,6 +19,8 @@ export interface FoundIn {
   stage: string;
   bundle?: string;
   part: Part;
+  /** Where the last build did not write the file: what to empty before the next one. */
+  leftOver?: string;
 }
 
 /** What occurrences of secrets and of other stages' values amount to. */
@@ -62,7 +64,15 @@ export function manyMoreFinding(owner: Owner, place: Place, more: number, where:
 type Said = Pick<RawFinding, 'code' | 'level' | 'message' | 'remedy'>;
 
 /** A cache has values of earlier builds by its nature: only what nobody may have is told of it. */
-function saidOf(owner: Owner, { stage, part }: FoundIn): Said | undefined {
+function saidOf(owner: Owner, where: FoundIn): Said | undefined {
+  const said = saidAnywhere(owner, where);
+  if (!said || where.leftOver === undefined || where.part === 'cache') return said;
+  const then = owner.role === 'secret' ? '; then change the value, as it must be taken as known' : '';
+  const remedy = `left over from an earlier build, as the last one did not write this file: empty ${where.leftOver} and build again${then}`;
+  return { ...said, remedy };
+}
+
+function saidAnywhere(owner: Owner, { stage, part }: FoundIn): Said | undefined {
   if (owner.role === 'secret') return part === 'browser' ? leak(owner) : keptLeak(owner, part);
   return owner.role === 'foreign' && part !== 'cache' ? foreign(owner, stage) : undefined;
 }

@@ -44,6 +44,8 @@ export interface Receipt {
     /** The command and its arguments, with values masked. */
     command: string[];
     values: ReceiptValue[];
+    /** Output files, by their names, that stood there before and that this build did not write. */
+    untouched?: string[];
   };
 }
 
