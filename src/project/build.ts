@@ -220,7 +220,7 @@ async function recordBuild(
     ...(untouched.length > 0 && { untouched: untouched.map((path) => paths.of(path)) }),
     digests: new Map(files.map((path) => [paths.of(path), digestFile(path)])),
   });
-  return { receiptPath: shownPath(await storeReceipt(root, receipt), root), files: files.length };
+  return { receiptPath: shownPath(await storeReceipt(root, receipt), root), files: files.length - untouched.length };
 }
 
 /** Where the artifacts hold the public values that were given. */
