@@ -10,7 +10,6 @@ export async function builtSearch(outdir) {
     bundle: true,
     minify: true,
     platform: 'node',
-    alias: { 'jsonc-parser': 'jsonc-parser/lib/esm/main.js' },
     define: { 'import.meta.dirname': '__dirname' },
     logLevel: 'error',
     outdir,

@@ -66,7 +66,6 @@ const requiring = {
 /** Threads load nothing but what they need, and so start sooner. */
 const worker = await build({
   ...common,
-  alias,
   minify: true,
   entryPoints: ['src/host/look-worker.ts'],
   outfile: 'dist/look-worker.cjs',

@@ -1,7 +1,6 @@
-import { emptyLook, type FirstLook, type Kinds, recorder, settled } from '../core/search/first-look.js';
+import { emptyLook, type FirstLook, feedLook, type Kinds, recorder, settled } from '../core/search/first-look.js';
 import type { Matcher } from '../core/search/matcher.js';
 import type { Task } from '../core/search/tasks.js';
-import { dropEmptyMarks } from '../core/unpack/data-uri.js';
 import { HEAD_BYTES } from '../core/unpack/format.js';
 import { formatOf } from '../core/unpack/index.js';
 import { FileSource } from './files.js';
@@ -29,11 +28,12 @@ export function lookAtTask(
 ): Batch {
   const batch: Batch = { bytes: new Float64Array(end - first), written: new Float64Array(end - first), more: [] };
   for (let index = 0; index < end - first; index++) {
+    const path = paths[first + index] as string;
     try {
-      const source = new FileSource(paths[first + index] as string);
+      const source = new FileSource(path);
       try {
         const look = lookAtStretch(source, from, to, matcher, kinds, longest);
-        const format = from === 0 ? formatOf(source.read(0, HEAD_BYTES), paths[first + index] as string) : undefined;
+        const format = from === 0 ? formatOf(source.read(0, HEAD_BYTES), path) : undefined;
         const isContainer = format !== undefined && !format.isText;
         batch.bytes[index] = look.bytes;
         batch.written[index] = source.hasChanged ? Number.NaN : source.written;
@@ -65,11 +65,9 @@ function lookAtStretch(
     const room = matcher.window.subarray(0, Math.min(matcher.window.length, until - at));
     const length = source.readInto(room, at);
     if (length === 0) break;
-    const known = look.marks.length;
-    matcher.feed(length, (needle, start, end) => {
+    feedLook(look, matcher, length, at, (needle, start, end) => {
       if (from + start < to) record(needle, from + start, from + end);
     });
-    dropEmptyMarks(look.marks, known, room.subarray(0, length), at);
     at += length;
     look.bytes = Math.min(at, to) - from;
   }

@@ -9,6 +9,7 @@ import { judge } from '../core/findings/judge.js';
 import { planSearch, type SearchPlan } from '../core/inspect/plan.js';
 import { type FoundIn, hitFindings, manyMoreFinding, type Part } from '../core/inspect/rules.js';
 import { TextMask } from '../core/mask/text-mask.js';
+import type { Receipt } from '../core/receipt/receipt.js';
 import { type ArtifactFacts, stalenessFindings } from '../core/receipt/staleness.js';
 import { type Coverage, type FindingsReport, REPORT_VERSION, type Unread } from '../core/report/report.js';
 import type { Resolution } from '../core/resolve/resolve.js';
@@ -18,7 +19,7 @@ import { Interrupted } from '../core/unpack/limits.js';
 import { describeFileError, digestFile, readHelpfulText } from '../host/files.js';
 import type { LookAhead, LookThreads, Wanted } from '../host/look-ahead.js';
 import { isBelow, shownPath } from '../host/paths.js';
-import { newestReceipt, readKey } from '../host/state.js';
+import { newestReceipt, readKey, type StoredReceipt } from '../host/state.js';
 import { expandPaths, type FoundFiles, findFiles, type NotRead } from '../host/walk.js';
 import { Work } from '../host/work.js';
 import { today, type World } from '../host/world.js';
@@ -146,7 +147,8 @@ class Inspection {
     this.#coverage.passedOver.push(...[...found.passedOver, ...skipped].map((one) => this.#unread(one)));
     const seen = new Set<string>();
     const shipped: string[] = [];
-    const untouched = bundle ? untouchedFiles(this.project.root, bundle) : new Map();
+    const stored = bundle && newestReceipt(this.project.root, bundle.name);
+    const untouched = untouchedFiles(stored?.receipt);
     for (const [index, { path, part }] of files.entries()) {
       if (this.work.isStopped) {
         this.#leftOut(files.slice(index), bundle);
@@ -159,7 +161,7 @@ class Inspection {
       for (const variable of present) seen.add(variable);
     }
     if (!bundle || !whole || shipped.length === 0) return;
-    await this.#staleness(bundle, shipped, seen);
+    if (stored) await this.#staleness(bundle, stored, shipped, seen);
     await this.#runtime(bundle, shipped);
   }
 
@@ -228,10 +230,14 @@ class Inspection {
     return result.all.flatMap(({ present }) => present.map(({ owner }) => owner.variable));
   }
 
-  async #staleness(bundle: Bundle, files: readonly string[], seen: ReadonlySet<string>): Promise<void> {
+  async #staleness(
+    bundle: Bundle,
+    stored: StoredReceipt,
+    files: readonly string[],
+    seen: ReadonlySet<string>,
+  ): Promise<void> {
     const { root, contract } = this.project;
-    const stored = newestReceipt(root, bundle.name);
-    if (!stored || !this.#key) return;
+    if (!this.#key) return;
     const present = new Map(files.map((path) => [this.#paths.of(path), path]));
     const facts: ArtifactFacts = {
       receipt: stored.receipt,
@@ -277,8 +283,7 @@ class Inspection {
 }
 
 /** Files that stood there before the last build of a bundle and that it did not write, with their digests. */
-function untouchedFiles(root: string, { name }: Bundle): Map<string, string> {
-  const receipt = newestReceipt(root, name)?.receipt;
+function untouchedFiles(receipt: Receipt | undefined): Map<string, string> {
   const untouched = new Set(receipt?.predicate.untouched);
   return new Map(receipt?.subject.filter((one) => untouched.has(one.name)).map((one) => [one.name, one.digest.sha256]));
 }

@@ -6,14 +6,14 @@ import type { Owner, SearchPlan } from '../core/inspect/plan.js';
 import type { LocatedHit } from '../core/inspect/rules.js';
 import type { Needle } from '../core/needles/index.js';
 import { Capture } from '../core/search/capture.js';
-import { emptyLook, type FirstLook, MOST_PLACES, recorder, settled } from '../core/search/first-look.js';
+import { emptyLook, type FirstLook, feedLook, MOST_PLACES, recorder, settled } from '../core/search/first-look.js';
 import { Locator } from '../core/search/locate.js';
 import type { Matcher, OnHit } from '../core/search/matcher.js';
 import { matcherFor } from '../core/search/matcher-for.js';
 import { excerptOf } from '../core/text/frame.js';
 import type { Position } from '../core/text/positions.js';
-import { dataUriMarks, dropEmptyMarks } from '../core/unpack/data-uri.js';
-import type { Member, Stored } from '../core/unpack/format.js';
+import { dataUriMarks } from '../core/unpack/data-uri.js';
+import { type Member, type Stored, wholeOf } from '../core/unpack/format.js';
 import { Budget, Interrupted, type Limits, usualLimits } from '../core/unpack/limits.js';
 import { type Visitor, walkInside } from '../core/unpack/walk.js';
 import { FileSource, readRange, streamFile } from '../host/files.js';
@@ -194,9 +194,7 @@ export class FileSearcher {
   }
 
   #feed(length: number, look: FirstLook, record: OnHit): void {
-    const known = look.marks.length;
-    this.#matcher.feed(length, record);
-    dropEmptyMarks(look.marks, known, this.#matcher.window.subarray(0, length), look.bytes);
+    feedLook(look, this.#matcher, length, look.bytes, record);
     look.bytes += length;
   }
 
@@ -293,10 +291,9 @@ export class FileSearcher {
     // The parser is loaded where the first fragment is met.
     const { joinedSecrets, mayHaveScripts } = await import('./joined.js');
     if (!mayHaveScripts(name)) return [];
-    const pieces: Uint8Array[] = [];
-    for await (const chunk of chunks()) pieces.push(chunk);
+    const text = (await wholeOf(chunks())).toString();
     const where = { path: this.paths.of(path), inside: this.paths.inside(inside) };
-    const hits = joinedSecrets(Buffer.concat(pieces).toString(), name, where, known, (text) => this.#secretsIn(text));
+    const hits = joinedSecrets(text, name, where, known, (folded) => this.#secretsIn(folded));
     return hits.map((hit) => ({ ...hit, ...originIn(source, hit.place) }));
   }
 

@@ -1,4 +1,5 @@
-import type { Hit, OnHit } from './matcher.js';
+import { dropEmptyMarks } from '../unpack/data-uri.js';
+import type { Hit, Matcher, OnHit } from './matcher.js';
 
 /** Places of one needle in one input that are told one by one; the rest is counted. */
 export const MOST_PLACES = 100;
@@ -46,18 +47,30 @@ export function recorder(look: FirstLook, kinds: Kinds): OnHit {
   };
 }
 
+/**
+ * Has a matcher look at the bytes in its window.
+ * @param length how many @param offset of them in the input @param record of a {@link recorder} for the look
+ */
+export function feedLook(look: FirstLook, matcher: Matcher, length: number, offset: number, record: OnHit): void {
+  const known = look.marks.length;
+  matcher.feed(length, record);
+  dropEmptyMarks(look.marks, known, matcher.window.subarray(0, length), offset);
+}
+
 /** Looks at stretches of one input as one, in the order of the stretches. */
 export function joinLooks(looks: readonly FirstLook[]): FirstLook {
-  const joined = emptyLook();
-  for (const { bytes, hits, perNeedle, marks, hasFragment } of looks) {
-    joined.bytes += bytes;
-    joined.hits.push(...hits);
-    for (const [needle, count] of perNeedle) joined.perNeedle.set(needle, (joined.perNeedle.get(needle) ?? 0) + count);
-    joined.marks.push(...marks);
-    joined.hasFragment ||= hasFragment;
-  }
-  joined.marks.splice(MOST_MARKS);
-  return settled(joined);
+  const perNeedle = new Map<number, number>();
+  for (const look of looks)
+    for (const [needle, count] of look.perNeedle) perNeedle.set(needle, (perNeedle.get(needle) ?? 0) + count);
+  return settled({
+    ...emptyLook(),
+    bytes: looks.reduce((sum, { bytes }) => sum + bytes, 0),
+    // There may be more of them than a call takes arguments.
+    hits: looks.flatMap(({ hits }) => hits),
+    perNeedle,
+    marks: looks.flatMap(({ marks }) => marks).slice(0, MOST_MARKS),
+    hasFragment: looks.some(({ hasFragment }) => hasFragment),
+  });
 }
 
 /** The hits in order, and no more of them than are told. However the bytes came, this is the same. */

@@ -1,4 +1,5 @@
 import { pipeline, Readable, type Transform } from 'node:stream';
+import { wholeOf } from './format.js';
 
 /** One way to compress bytes, as Node.js undoes it. */
 export interface Codec {
@@ -38,10 +39,9 @@ async function atOnce(
   compressed: AsyncIterable<Uint8Array> | Iterable<Uint8Array>,
   codec: Codec,
 ): Promise<Uint8Array | undefined> {
-  const pieces: Uint8Array[] = [];
-  for await (const piece of compressed) pieces.push(piece);
+  const bytes = await wholeOf(compressed);
   try {
-    return codec.whole(Buffer.concat(pieces), { maxOutputLength: SMALL_INFLATED });
+    return codec.whole(bytes, { maxOutputLength: SMALL_INFLATED });
   } catch {
     return undefined;
   }

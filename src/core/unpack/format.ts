@@ -71,6 +71,13 @@ export function hasMark(head: Uint8Array, mark: readonly number[] | string, at =
   return true;
 }
 
+/** Pieces as one. */
+export async function wholeOf(pieces: AsyncIterable<Uint8Array> | Iterable<Uint8Array>): Promise<Buffer> {
+  const all: Uint8Array[] = [];
+  for await (const piece of pieces) all.push(piece);
+  return Buffer.concat(all);
+}
+
 const PIECE = 256 * 1024;
 
 /** A stretch of a source in pieces; fewer bytes where it ends early. */

@@ -8,6 +8,7 @@ import {
   type Source,
   type Stored,
   type Unreadable,
+  wholeOf,
 } from './format.js';
 import { formatOf } from './index.js';
 import { type Budget, LimitReached } from './limits.js';
@@ -188,7 +189,7 @@ class Tap {
       return this.#size > innerBytes ? 'too large' : memorySource(Buffer.concat(this.#kept ?? []));
     if (marks.length === 0 && (!format || (format.isText && isDull))) return undefined;
     if (!format?.isText || this.#size > textBytes) return streamedSource(this.member, this.#head, this.#size);
-    return memorySource(Buffer.concat(await bytesOf(this.member)));
+    return memorySource(await wholeOf(this.member.chunks()));
   }
 
   #format(): Format | undefined {
@@ -212,12 +213,6 @@ class Tap {
       else if (this.#head.length >= HEAD_BYTES) this.#head = this.#head.subarray(0, HEAD_BYTES);
     }
   }
-}
-
-async function bytesOf(member: Member): Promise<Uint8Array[]> {
-  const pieces: Uint8Array[] = [];
-  for await (const chunk of member.chunks()) pieces.push(chunk);
-  return pieces;
 }
 
 /** A member that can be read from its beginning alone. */

@@ -101,6 +101,11 @@ describe('however a file is cut, and however its bytes come', () => {
     expect(perNeedle.get(0)).toBe(3 * MOST_PLACES);
   });
 
+  test('more marks than a call takes arguments', () => {
+    const marks = Array.from({ length: 200_000 }, (_, at) => at);
+    expect(joinLooks([{ ...emptyLook(), marks }]).marks).toHaveLength(marks.length);
+  });
+
   test('a file that is not there is left to whoever asks for it', () => {
     const task = { files: [0, 1] as const, from: 0, to: 1 };
     expect(lookAtTask(task, [`${path}.gone`], matcherFor(needles), kinds, 13)).toMatchObject({

@@ -20,7 +20,7 @@ export const sourceMap: Format = {
     (hasMark(head, '{') || hasMark(head, ")]}'")) &&
     (name.endsWith('.map') || beginning.test(Buffer.from(head).toString('latin1'))),
   async *members(source) {
-    const bytes = await bytesOf(source);
+    const bytes = bytesOf(source);
     for (const { sources, contents, root } of listsOf(bytes))
       for (const content of contents) {
         const named = sources.get(content.index);
@@ -41,11 +41,10 @@ function memberOf(bytes: Buffer, name: string, root: string, content: JsonString
   };
 }
 
-async function bytesOf(source: Source): Promise<Buffer> {
-  if (!source.isStream) return Buffer.from(source.read(0, source.size));
-  const pieces: Uint8Array[] = [];
-  for await (const chunk of source.chunks()) pieces.push(chunk);
-  return Buffer.concat(pieces);
+/** What is larger than may be held is no source of it. */
+function bytesOf(source: Source): Buffer {
+  const bytes = source.read(0, source.size);
+  return Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength);
 }
 
 function listsOf(bytes: Buffer): Iterable<Lists> {
