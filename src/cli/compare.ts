@@ -16,9 +16,7 @@ export const compareStages = defineCommand({
   async run({ words: [first = '', second = ''], options, world }) {
     const project = openProject(world.cwd, options.contract);
     const stages = [stageOf(project, first), stageOf(project, second)] as const;
-    const { first: one, second: other, findings } = new Resolver(project, world.env).pair(...stages);
-    return printReport(compareReport(project.contract, one, other, findings), options, world, {
-      contract: project.contract,
-    });
+    const { first: one, second: other, findings } = new Resolver(project, world).pair(...stages);
+    return printReport(compareReport(project.contract, one, other, findings), options, world, { project });
   },
 });

@@ -6,8 +6,9 @@ import { InlineSection, mergedText, newIn, unlisted } from '../core/draft/merge.
 import { draftReport } from '../core/draft/report.js';
 import { contractText } from '../core/draft/write.js';
 import { EXIT, Failure } from '../core/failure.js';
-import { statOf, writeWhole } from '../host/files.js';
+import { statOf } from '../host/files.js';
 import type { World } from '../host/world.js';
+import { writeWhole } from '../host/write.js';
 import { gatherMaterial } from '../project/draft.js';
 import { CONTRACT_NAME, openProject } from '../project/open.js';
 import { defineCommand } from './command.js';
@@ -65,8 +66,8 @@ async function merge(options: Options, world: World): Promise<number> {
     unlisted(all, contract),
   );
   if (options['dry-run']) return dryRun(text, world);
-  if (text !== before) await writeWhole(contractPath, text);
-  return printReport(report, options, world, { contract });
+  if (text !== before) writeWhole(contractPath, text, { root });
+  return printReport(report, options, world, { project: { contract, root, contractPath } });
 }
 
 function merged(text: string, additions: Draft, shown: string): string {
@@ -89,7 +90,7 @@ async function finish(
   world: World,
 ): Promise<number> {
   if (options['dry-run']) return dryRun(text, world);
-  await writeWhole(path, text);
+  writeWhole(path, text, { root: dirname(path) });
   return printReport(draftReport(drafted, { contract: shown, written: true }), options, world);
 }
 

@@ -3,14 +3,16 @@ import { resolve } from 'node:path';
 import { type EmitKind, emitKinds } from '../core/emit/index.js';
 import { EXIT, Failure } from '../core/failure.js';
 import { runtimeFile } from '../core/runtime/runtime.js';
+import { escapeControls } from '../core/text/display.js';
 import { suggest } from '../core/text/nearest.js';
-import { statOf, writeWhole } from '../host/files.js';
+import { statOf } from '../host/files.js';
 import { today, type World } from '../host/world.js';
 import { mergeLaunchInto } from '../project/launch.js';
 import { neededBundle, openProject, type Project, stageOf } from '../project/open.js';
 import { Resolver } from '../project/resolve.js';
 import { assertInOrder, runtimeChanges, writeRuntime } from '../project/runtime.js';
 import { defineCommand } from './command.js';
+import { saveOutput } from './save.js';
 
 export const emit = defineCommand({
   name: 'emit',
@@ -33,6 +35,7 @@ export const emit = defineCommand({
     'as',
     'into',
     'save',
+    'replace',
     'check',
     'color',
     'debug',
@@ -77,8 +80,11 @@ export const emit = defineCommand({
     });
     if (options.into !== undefined) return deliver(project, kind, options, world);
     if (options.check) return check(options.save, text, world);
-    if (options.save === undefined) world.stdout.write(text);
-    else await writeWhole(resolve(world.cwd, options.save), text, options['with-build'] ? 0o600 : 0o644);
+    if (options.save === undefined) world.stdout.pass(escapeControls(text));
+    else {
+      const { save, replace, 'with-build': isSecret } = options;
+      saveOutput(text, { path: save, replace, isSecret, project }, world);
+    }
     return EXIT.fine;
   },
 });
@@ -104,7 +110,7 @@ async function deliver(
   const resolution = resolutionFor(project, kind, stage, world);
   assertInOrder(project, bundle, resolution, today(world));
   const changes = await runtimeChanges(resolve(world.cwd, into), runtimeFile(project.contract, bundle, resolution));
-  if (!check) await writeRuntime(changes);
+  if (!check) writeRuntime(changes, project.root);
   const what = toldOf(changes.length > 0, check);
   world.stderr.write(`adder: the values of ${resolution.stage.name} in ${into} ${what}\n`);
   return check && changes.length > 0 ? EXIT.findings : EXIT.fine;
@@ -126,7 +132,7 @@ function resolutionFor(project: Project, { name }: EmitKind, stage: string | und
   const stages = [...project.contract.stages.keys()].join('|');
   if (stage === undefined)
     throw new Failure(`${name} is made for a stage, and none was named`, `add --stage ${stages}`);
-  return new Resolver(project, world.env).for(stageOf(project, stage)).asked;
+  return new Resolver(project, world).for(stageOf(project, stage)).asked;
 }
 
 /** Says whether a written file is up to date, and writes nothing. */

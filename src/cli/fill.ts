@@ -46,7 +46,7 @@ async function fillOne(
       `${variable.name} ${problem}; nothing was written`,
       `give it on standard input, as a ${variable.form.name}`,
     );
-  await writeValue(project, file, variable, text);
+  writeValue(project, file, variable, text);
   world.stderr.write(`adder: ${variable.name} is written into ${file}\n`);
   return EXIT.fine;
 }
@@ -68,7 +68,7 @@ async function fillAll(project: Project, stage: Stage, file: string, world: Worl
   for (const variable of variables) {
     const text = await ask(variable, stage, world);
     if (text === undefined) return EXIT.interrupted;
-    await writeValue(project, file, variable, text);
+    writeValue(project, file, variable, text);
   }
   const left = unfilled(project, stage, world);
   world.stderr.write(

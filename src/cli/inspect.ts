@@ -32,6 +32,6 @@ export const inspectArtifacts = defineCommand({
       },
       world,
     );
-    return printInspection(inspected, options, world, project.contract);
+    return printInspection(inspected, options, world, project);
   },
 });

@@ -1,15 +1,16 @@
+import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { EXIT, Failure } from '../core/failure.js';
 import { type Code, codes } from '../core/findings/codes.js';
 import { judge } from '../core/findings/judge.js';
-import { diffOf, type FixedFile, fixedFiles } from '../core/lint/fix.js';
-import type { LintFinding } from '../core/lint/model.js';
+import { diffOf, editedBytes, type FixedFile, fixedFiles } from '../core/lint/fix.js';
+import type { LintContext, LintFinding } from '../core/lint/model.js';
 import { type FindingsReport, REPORT_VERSION } from '../core/report/report.js';
 import { count } from '../core/text/display.js';
 import { suggest } from '../core/text/nearest.js';
-import { writeWhole } from '../host/files.js';
 import { changedSince } from '../host/version-control.js';
 import { today, type World } from '../host/world.js';
+import { writeWhole } from '../host/write.js';
 import { type LintedCode, lintProject } from '../project/lint.js';
 import { lintRepository } from '../project/lint-repository.js';
 import { bundleOf, openProject, type Project } from '../project/open.js';
@@ -42,8 +43,8 @@ export const lint = defineCommand({
     let code = await lintCode();
     if (options.fix) {
       const fixed = fixedFiles(code.findings.filter(wanted), (path) => code.files.get(path)?.text);
-      if (options['dry-run']) return dryRun(fixed, world);
-      for (const { path, after } of fixed) await writeWhole(join(project.root, path), after);
+      if (options['dry-run']) return dryRun(fixed, code.context, world);
+      for (const file of fixed) applyTo(join(project.root, file.path), file, project.root);
       if (fixed.length > 0) {
         sayFixed(fixed, 'mended', world);
         code = await lintCode();
@@ -51,7 +52,7 @@ export const lint = defineCommand({
     }
     const repository = await lintRepository(project, code, world);
     const report = reportOf(project, code, [...code.findings, ...repository].filter(wanted), world);
-    return printReport(report, options, world, { contract: project.contract });
+    return printReport(report, options, world, { project });
   },
 });
 
@@ -68,19 +69,24 @@ function reportOf(
 }
 
 function explain(code: string, world: World): number {
-  const entry = codes[code as Code];
+  const entry = Object.hasOwn(codes, code) ? codes[code as Code] : undefined;
   if (!entry) throw new Failure(`there is no code "${code}"`, suggest(code, Object.keys(codes)));
   world.stdout.write(`${code} (${entry.level}): ${entry.meaning}\n\n${entry.help}\n`);
   return EXIT.fine;
 }
 
-function dryRun(fixed: readonly FixedFile[], world: World): number {
-  for (const file of fixed) world.stdout.write(diffOf(file));
+/** Bytes outside the edits stay as they are, whatever encoding they are in. */
+function applyTo(path: string, file: FixedFile, root: string): void {
+  writeWhole(path, editedBytes(readFileSync(path), file), { root });
+}
+
+function dryRun(fixed: readonly FixedFile[], { mask }: LintContext, world: World): number {
+  for (const file of fixed) world.stdout.write(diffOf({ ...file, before: mask(file.before), after: mask(file.after) }));
   sayFixed(fixed, 'would be mended', world);
   return EXIT.fine;
 }
 
 function sayFixed(fixed: readonly FixedFile[], what: string, world: World): void {
-  const edits = fixed.reduce((sum, one) => sum + one.edits, 0);
+  const edits = fixed.reduce((sum, one) => sum + one.edits.length, 0);
   world.stderr.write(`adder: ${count(edits, 'place')} in ${count(fixed.length, 'file')} ${what}\n`);
 }

@@ -1,5 +1,7 @@
 import { EXIT, Failure, FindingsFailure } from '../core/failure.js';
-import { suggest } from '../core/text/nearest.js';
+import { displayText } from '../core/text/display.js';
+import { echoed, suggest } from '../core/text/nearest.js';
+import { describeFileError } from '../host/files.js';
 import type { World } from '../host/world.js';
 import { VERSION } from '../version.js';
 import type { Call, Command } from './command.js';
@@ -27,10 +29,7 @@ async function run(argv: readonly string[], world: World): Promise<number> {
     return first === undefined ? EXIT.call : EXIT.fine;
   }
   if (first.startsWith('-'))
-    throw new Failure(
-      `the command comes first, then its options; "${first}" is no command`,
-      'adder --help lists the commands',
-    );
+    throw new Failure('the command comes first, then its options', 'adder --help lists the commands');
   const command = await loadCommand(first);
   const end = others.indexOf('--');
   const own = end < 0 ? others : others.slice(0, end);
@@ -57,13 +56,17 @@ async function printFailure(
 ): Promise<number> {
   const { failureReport } = await import('../core/report/failure.js');
   const { printReport } = await import('./print.js');
-  await printReport(failureReport(command, failure), options, world);
+  // Commands that print no reports have none of their options.
+  await printReport(failureReport(command, failure), { ...plainPrinting, ...options }, world);
   return failure.exitCode;
 }
 
 async function loadCommand(name: string): Promise<Command> {
   const entry = Object.hasOwn(commands, name) ? commands[name] : undefined;
-  if (!entry) throw new Failure(`there is no command "${name}"`, suggest(name, Object.keys(commands)));
+  if (!entry) {
+    const names = Object.keys(commands);
+    throw new Failure(`there is no command ${echoed(name, names) ?? 'of that name'}`, suggest(name, names));
+  }
   return (await entry.load()) as Command;
 }
 
@@ -87,13 +90,37 @@ function overview(): string {
   ].join('\n');
 }
 
+const plainPrinting = {
+  format: 'text',
+  save: undefined,
+  replace: false,
+  'fail-on': 'error',
+  quiet: false,
+  color: 'auto',
+} as const;
+
 function fail(error: unknown, debug: boolean, world: World): number {
-  if (error instanceof Failure) {
-    world.stderr.write(`adder: ${error.message}\n${error.remedy ? `  → ${error.remedy}\n` : ''}`);
-    return error.exitCode;
+  const failure = error instanceof Failure ? error : fileFailure(error);
+  if (failure) {
+    const { message, remedy, exitCode } = failure;
+    const lines = message.split('\n').map(displayText).join('\n');
+    world.stderr.write(`adder: ${lines}\n${remedy ? `  → ${displayText(remedy)}\n` : ''}`);
+    return exitCode;
   }
   world.stderr.write(`adder: ${describeDefect(error, debug)}\n`);
   return EXIT.defect;
+}
+
+/** What a file system refused is no defect: the path is what the user can do something about. */
+function fileFailure(error: unknown): Failure | undefined {
+  const { code, path, syscall } = (error ?? {}) as NodeJS.ErrnoException;
+  if (!(error instanceof Error) || !code || !/^E[A-Z]+$/.test(code) || syscall?.startsWith('spawn')) return undefined;
+  if (path === undefined && code !== 'ENOSPC') return undefined;
+  return new Failure(
+    `${path ?? 'a file'} ${describeFileError(error)}`,
+    'check the path and its permissions',
+    EXIT.unread,
+  );
 }
 
 /** A defect's message may hold anything, values too, so only its kind and the places in Adder's own code are shown. */

@@ -51,6 +51,11 @@ export const options = {
     value: 'FILE',
     help: 'Write the report there, and print the summary only',
   },
+  replace: {
+    schema: z.boolean().default(false),
+    type: 'boolean',
+    help: 'Replace the file at --save even if Adder did not write it',
+  },
   'fail-on': {
     schema: z.enum(['error', 'warning', 'note', 'never']).default('error'),
     type: 'string',
@@ -187,4 +192,4 @@ export type OptionValues<Name extends OptionName> = { [Key in Name]: z.output<(t
 export const commonOptions = ['color', 'debug'] as const;
 
 /** Options of commands that print a report. */
-export const reportOptions = ['contract', 'format', 'save', 'fail-on', 'quiet'] as const;
+export const reportOptions = ['contract', 'format', 'save', 'replace', 'fail-on', 'quiet'] as const;

@@ -1,7 +1,8 @@
 import parser, { type Arguments } from 'yargs-parser';
 import * as z from 'zod';
 import { Failure } from '../core/failure.js';
-import { joinWords, nearest, suggest } from '../core/text/nearest.js';
+import { count, grouped } from '../core/text/display.js';
+import { echoed, joinWords, nearest, suggest } from '../core/text/nearest.js';
 import type { Call, Command } from './command.js';
 import { type OptionEntry, type OptionName, options } from './options.js';
 
@@ -58,7 +59,11 @@ function unknownOption(command: Command, name: string): Failure {
           'or',
         )}?`
       : `adder ${command.name} --help lists its options`;
-  return new Failure(`adder ${command.name} has no option ${dashes}${name}`, remedy);
+  const shown = echoed(name, command.options);
+  return new Failure(
+    shown ? `adder ${command.name} has no option ${dashes}${name}` : `adder ${command.name} has no option of that name`,
+    remedy,
+  );
 }
 
 function checkOption(name: OptionName, given: unknown): unknown {
@@ -73,7 +78,8 @@ function checkOption(name: OptionName, given: unknown): unknown {
         ? suggest(value, known)
         : `known: ${known.join(', ')}`
       : `give it ${range}`;
-  throw new Failure(`--${name} cannot be "${String(value ?? '')}"`, remedy);
+  const shown = echoed(String(value ?? ''), known);
+  throw new Failure(shown ? `--${name} cannot be ${shown}` : `--${name} has a value that it cannot have`, remedy);
 }
 
 /** The words that an option takes, where they are few. */
@@ -87,7 +93,11 @@ function checkWords(command: Command, words: readonly string[], rest: readonly s
   if (rest !== undefined && !command.takesRest)
     throw new Failure(`adder ${command.name} takes nothing behind --`, usage(command));
   if (words.length < fewest) throw new Failure(`adder ${command.name} needs more words`, usage(command));
-  if (words.length > most) throw new Failure(`adder ${command.name} does not take "${words[most]}"`, usage(command));
+  if (words.length > most)
+    throw new Failure(
+      `adder ${command.name} takes ${count(most, 'argument')}, and ${grouped(words.length)} were given`,
+      command.takesRest ? `put the command behind --: ${usage(command)}` : usage(command),
+    );
 }
 
 function usage(command: Command): string {

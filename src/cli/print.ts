@@ -1,27 +1,38 @@
-import { resolve } from 'node:path';
 import type { Contract } from '../core/contract/contract.js';
 import { EXIT } from '../core/failure.js';
 import { type Level, reaches } from '../core/findings/codes.js';
 import { printers } from '../core/report/printers.js';
 import type { FindingsReport, Report } from '../core/report/report.js';
 import { makeStyle, type PrintOptions } from '../core/report/style.js';
-import { writeWhole } from '../host/files.js';
+import { escapeControls } from '../core/text/display.js';
 import type { Output, World } from '../host/world.js';
 import type { Inspected } from '../project/inspect.js';
+import type { Project } from '../project/open.js';
 import type { OptionValues } from './options.js';
+import { saveOutput } from './save.js';
 
-type PrintSettings = OptionValues<'format' | 'save' | 'fail-on' | 'quiet' | 'color'>;
+type PrintSettings = OptionValues<'format' | 'save' | 'replace' | 'fail-on' | 'quiet' | 'color'>;
 
 const PLAIN_WIDTH = 100;
+
+/** What a report's printing may need besides the report. */
+export interface PrintMore<R extends Report> {
+  /** For reaches, and for what --save may not replace. */
+  project?: Project;
+  /** In place of the usual text printer. */
+  text?: (report: R, options: PrintOptions) => string | Promise<string>;
+  /** The report has values that were asked for by name: a saved one is for its owner alone. */
+  isSecret?: boolean;
+}
 
 /** Prints a report as it was asked for, saves it where it was asked for. @returns the exit code */
 export async function printReport<R extends Report>(
   report: R,
   settings: PrintSettings,
   world: World,
-  more: { contract?: Contract; text?: (report: R, options: PrintOptions) => string | Promise<string> } = {},
+  more: PrintMore<R> = {},
 ): Promise<number> {
-  const options = printOptions(settings, world.stdout, world.env, more.contract);
+  const options = printOptions(settings, world.stdout, world.env, more.project?.contract);
   const asText = more.text ?? printers.text;
   const inFormat = (shape: PrintOptions) =>
     settings.format === 'text' ? asText(report, shape) : printers[settings.format](report, shape);
@@ -34,7 +45,10 @@ export async function printReport<R extends Report>(
       tableWidth: Number.POSITIVE_INFINITY,
       quiet: false,
     };
-    await writeWhole(resolve(world.cwd, settings.save), await inFormat(plain));
+    const { save: path, replace } = settings;
+    const { project, isSecret = false } = more;
+    const saved = world.outlet.mask(await inFormat(plain));
+    saveOutput(settings.format === 'text' ? escapeControls(saved) : saved, { path, replace, isSecret, project }, world);
     world.stdout.write(await asText(report, { ...options, quiet: true }));
   }
   return exitCodeOf(report, settings['fail-on']);
@@ -45,9 +59,9 @@ export async function printInspection(
   { report, isStopped }: Inspected,
   settings: PrintSettings,
   world: World,
-  contract: Contract,
+  project: Project,
 ): Promise<number> {
-  const code = await printReport(report, settings, world, { contract });
+  const code = await printReport(report, settings, world, { project });
   return isStopped ? EXIT.interrupted : code;
 }
 

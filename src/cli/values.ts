@@ -1,7 +1,9 @@
 import { Failure } from '../core/failure.js';
 import { printValues } from '../core/report/text-values.js';
 import { allValuesReport, valuesReport } from '../core/report/values.js';
-import { today } from '../host/world.js';
+import type { Resolution } from '../core/resolve/resolve.js';
+import { reveal } from '../core/secret.js';
+import { today, type World } from '../host/world.js';
 import { bundleOf, openProject, stageOf, variableOf } from '../project/open.js';
 import { Resolver } from '../project/resolve.js';
 import { defineCommand } from './command.js';
@@ -27,12 +29,13 @@ export const values = defineCommand({
     if (options.all) {
       if (stageName !== undefined)
         throw new Failure(`--all is for every stage, and "${stageName}" was named`, 'leave out one of the two');
-      const { all, findings } = new Resolver(project, world.env).each();
+      const { all, findings } = new Resolver(project, world).each();
+      for (const resolution of all) letThrough(resolution, options.reveal, world);
       return printReport(
         allValuesReport(contract, all, findings, { today: today(world), revealed: options.reveal }),
         options,
         world,
-        { contract },
+        { project, isSecret: options.reveal.length > 0 },
       );
     }
     if (stageName === undefined)
@@ -40,12 +43,22 @@ export const values = defineCommand({
     const stage = stageOf(project, stageName);
     const bundle = options.bundle === undefined ? undefined : bundleOf(project, options.bundle).name;
     for (const name of [...only, ...options.reveal]) variableOf(project, name);
-    const { asked: resolution } = new Resolver(project, world.env).for(stage);
+    const { asked: resolution } = new Resolver(project, world).for(stage);
+    letThrough(resolution, options.reveal, world);
     const layers = resolution.layers.map(({ name, state }) => (state === 'absent' ? `${name} (absent)` : name));
     const report = valuesReport(contract, resolution, { today: today(world), only, revealed: options.reveal });
     return printReport(report, options, world, {
-      contract,
+      project,
+      isSecret: options.reveal.length > 0,
       text: (one, settings) => printValues(one, { ...settings, layers, ...(bundle && { bundle }) }),
     });
   },
 });
+
+/** Values that were asked for by name may leave. */
+function letThrough({ values }: Resolution, names: readonly string[], world: World): void {
+  for (const name of names) {
+    const { value } = values.get(name) ?? {};
+    if (value) world.outlet.reveal(reveal(value));
+  }
+}

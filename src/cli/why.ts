@@ -17,6 +17,6 @@ export const whyValue = defineCommand({
   ],
   async run({ words: [name = ''], options, world }) {
     const project = openProject(world.cwd, options.contract);
-    return printReport(await why(project, name, world), options, world, { contract: project.contract });
+    return printReport(await why(project, name, world), options, world, { project });
   },
 });

@@ -6,7 +6,7 @@ import { type Task, taskLines } from '../core/report/text-tasks.js';
 import { count } from '../core/text/display.js';
 import { type LiveLines, liveLines } from '../host/live-lines.js';
 import type { World } from '../host/world.js';
-import { type BuildOutcome, type PreparedBuild, prepareBuild, runBuild } from '../project/build.js';
+import { type BuildOutcome, type PreparedBuild, prepareBuild, runBuild, shownCommand } from '../project/build.js';
 import type { Project } from '../project/open.js';
 import { printOptions } from './print.js';
 import { ending, inspectBuild, refuse, sayFindings, type WithOptions } from './with.js';
@@ -62,7 +62,7 @@ class Building {
   async oneAfterTheOther(): Promise<void> {
     for (const [index, job] of this.jobs.entries()) {
       const head = this.#style.strong(`${index + 1}/${this.jobs.length} ${job.task.name}`);
-      this.world.stderr.write(`${head}  ${job.command.join(' ')}\n`);
+      this.world.stderr.write(`${head}  ${shownCommand(job.prepared, job.command).join(' ')}\n`);
       await this.#start(job);
       if (job.prepared.refused) continue;
       if (this.#interrupted) break;
@@ -137,7 +137,7 @@ class Building {
     const widest = Math.max(...this.jobs.map(({ task }) => task.name.length));
     const head = `${this.#style.dim(`${name.padEnd(widest)} │`)} `;
     const to = (stream: World['stdout']) =>
-      new LineWriter((lines) => live.above(() => stream.write(lines.map((line) => `${head}${line}\n`).join(''))));
+      new LineWriter((lines) => live.above(() => stream.pass(lines.map((line) => `${head}${line}\n`).join(''))));
     return { stdout: to(this.world.stdout), stderr: to(this.world.stderr) };
   }
 }

@@ -1,5 +1,6 @@
 import { environmentNames } from '../core/build/environment.js';
 import { EXIT, Failure } from '../core/failure.js';
+import { jsonText } from '../core/report/json.js';
 import { printEnvironment } from '../core/report/text-environment.js';
 import { findingLines } from '../core/report/text-findings.js';
 import { count } from '../core/text/display.js';
@@ -86,7 +87,7 @@ export async function inspectBuild(
 ): Promise<number> {
   if (!bundle) return EXIT.fine;
   const inspected = await inspect(project, { paths: [], stage: stage.name, bundle: bundle.name }, world);
-  return printInspection(inspected, options, world, project.contract);
+  return printInspection(inspected, options, world, project);
 }
 
 export async function refuse(
@@ -96,7 +97,7 @@ export async function refuse(
   options: WithOptions,
   world: World,
 ): Promise<number> {
-  const code = await printReport(prepared.report, options, world, { contract: project.contract });
+  const code = await printReport(prepared.report, options, world, { project });
   world.stderr.write(`adder: not built: ${shownCommand(prepared, command).join(' ')}\n`);
   return code === EXIT.fine ? EXIT.findings : code;
 }
@@ -118,7 +119,7 @@ function showEnvironment(
   };
   world.stdout.write(
     options.format === 'json'
-      ? `${JSON.stringify({ report: 1, command: 'with', stage: stage.name, ...(bundle && { bundle: bundle.name }), ...names }, null, 2)}\n`
+      ? jsonText({ report: 1, command: 'with', stage: stage.name, ...(bundle && { bundle: bundle.name }), ...names })
       : printEnvironment(
           names,
           [stage.name, ...(bundle ? [bundle.name] : [])],

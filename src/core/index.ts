@@ -14,6 +14,7 @@ export { isSource, readsIn } from './reads/index.js';
 export type { FileReads, Import, Read, ReadKind } from './reads/read.js';
 export type { FindingsReport, Report, ValuesReport } from './report/report.js';
 export { valuesReport } from './report/values.js';
+export { type NameFacts, noFacts } from './resolve/env-findings.js';
 export { absentLayer, type ReadLayer, readEnvFileLayer, readProcessLayer } from './resolve/layers.js';
 export { type Resolution, type ResolvedValue, resolveStage } from './resolve/resolve.js';
 export { findAll, type Hit, type Matcher } from './search/matcher.js';

@@ -1,16 +1,7 @@
-import {
-  closeSync,
-  fstatSync,
-  mkdirSync,
-  openSync,
-  readdirSync,
-  readFileSync,
-  readSync,
-  type Stats,
-  statSync,
-} from 'node:fs';
-import { dirname } from 'node:path';
+import { closeSync, fstatSync, openSync, readdirSync, readFileSync, readSync, type Stats, statSync } from 'node:fs';
 import { builtins } from '../core/builtins.js';
+import { Failure } from '../core/failure.js';
+import { byteSize } from '../core/text/display.js';
 import { piecesOf } from '../core/unpack/format.js';
 
 /** Why a file could not be read, in words that go behind its name. */
@@ -20,6 +11,9 @@ export function describeFileError(error: unknown): string {
   if (code === 'EACCES' || code === 'EPERM') return 'may not be read by this user';
   if (code === 'EISDIR') return 'is a folder';
   if (code === 'ELOOP') return 'is a link that leads back to itself';
+  if (code === 'ENOSPC') return 'cannot be written: no space is left on the device';
+  if (code === 'EROFS') return 'is on a read-only file system';
+  if (code === 'ENAMETOOLONG') return 'has too long a name';
   return `cannot be read (${code ?? 'unknown reason'})`;
 }
 
@@ -43,16 +37,6 @@ export function kindOf(stats: Stats): string {
   if (stats.isFIFO()) return 'is a pipe';
   if (stats.isSocket()) return 'is a socket';
   return 'is a device';
-}
-
-/**
- * Replaces a file in one step, or leaves the old one as it was: temporary file in the same folder, fsync, rename.
- * @param mode permissions of a new file
- */
-export async function writeWhole(path: string, data: string | Uint8Array, mode = 0o644): Promise<void> {
-  const { default: writeFileAtomic } = await import('write-file-atomic');
-  mkdirSync(dirname(path), { recursive: true });
-  await writeFileAtomic(path, typeof data === 'string' ? data : Buffer.from(data), { mode });
 }
 
 /** Streams a file through one buffer. @param onChunk gets the filled part, valid until it returns; true stops the reading */
@@ -141,6 +125,21 @@ export function digestFile(path: string): string {
     return false;
   });
   return hash.digest('hex');
+}
+
+/** An env file larger than this is none: reading it would take gigabytes of memory. */
+export const LARGEST_ENV_FILE = 16 * 2 ** 20;
+
+/**
+ * A regular file's bytes. Anything else is not opened: a pipe would wait forever, a device may never end.
+ * @throws Failure with a phrase that goes behind the name where it is no regular file or too large; the file system's
+ *   error where it cannot be read
+ */
+export function readRegular(path: string, mostBytes: number): Buffer {
+  const stats = statSync(path);
+  if (!stats.isFile()) throw new Failure(kindOf(stats));
+  if (stats.size > mostBytes) throw new Failure(`is larger than ${byteSize(mostBytes)}`);
+  return readFileSync(path);
 }
 
 /** A file's bytes; undefined where it cannot be read, for whatever reason. */

@@ -54,14 +54,14 @@ export class Work {
 
   end(): void {
     process.removeListener('SIGINT', this.#stop);
-    if (this.#isShown) this.world.stderr.write('\r\x1b[K');
+    if (this.#isShown) this.world.stderr.pass('\r\x1b[K');
   }
 
   #draw(now: number): void {
     if (!this.world.stderr.isTerminal || now - this.#drawn < FRAME_MS) return;
     this.#drawn = now;
     this.#isShown = true;
-    this.world.stderr.write(
+    this.world.stderr.pass(
       `\r\x1b[Kadder: ${grouped(this.#done)} of ${count(this.total, this.what)}, ${byteSize(this.#bytes)}`,
     );
   }

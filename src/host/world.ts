@@ -1,6 +1,11 @@
+import { Outlet } from '../core/secrets/outlet.js';
+
 /** One of the process's output streams. */
 export interface Output {
-  write(text: string | Uint8Array): void;
+  /** A text of Adder's own: known secrets in it are masked, control characters escaped. */
+  write(text: string): void;
+  /** Bytes as they are: a masked child's output, a generated file, a movement of the cursor. */
+  pass(bytes: string | Uint8Array): void;
   isTerminal: boolean;
   /** Width in cells, where it is a terminal. */
   columns: number | undefined;
@@ -13,16 +18,20 @@ export interface World {
   stdout: Output;
   stderr: Output;
   stdinIsTerminal: boolean;
+  /** What all texts of Adder's own pass on their way out. */
+  outlet: Outlet;
   now(): Date;
 }
 
 /** The world as the process has it. */
 export function realWorld(): World {
+  const outlet = new Outlet();
   return {
+    outlet,
     cwd: process.cwd(),
     env: process.env,
-    stdout: outputOf(process.stdout),
-    stderr: outputOf(process.stderr),
+    stdout: outputOf(process.stdout, outlet),
+    stderr: outputOf(process.stderr, outlet),
     // The stream takes milliseconds to open, and few ask.
     get stdinIsTerminal() {
       return process.stdin.isTTY === true;
@@ -31,12 +40,17 @@ export function realWorld(): World {
   };
 }
 
-function outputOf(stream: NodeJS.WriteStream): Output {
+function outputOf(stream: NodeJS.WriteStream, outlet: Outlet): Output {
   // A reader that has seen enough (`| head`) is no failure of ours.
   stream.on('error', (error: NodeJS.ErrnoException) => {
     if (error.code !== 'EPIPE') throw error;
   });
-  return { write: (text) => void stream.write(text), isTerminal: stream.isTTY === true, columns: stream.columns };
+  return {
+    write: (text) => void stream.write(outlet.clean(text)),
+    pass: (bytes) => void stream.write(bytes),
+    isTerminal: stream.isTTY === true,
+    columns: stream.columns,
+  };
 }
 
 /** The day, UTC, as 2026-11-24. */

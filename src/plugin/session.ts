@@ -59,7 +59,7 @@ export class Session {
       );
     const stage = stageOf(project, name);
     const bundle = neededBundle(project, this.options.bundle);
-    const { asked } = new Resolver(project, world.env).for(stage);
+    const { asked } = new Resolver(project, world).for(stage);
     const { findings } = judge(asked.findings, project.contract, today(world), []);
     const inTheWay = blockers(project.contract, bundle, findings).filter(({ variable }) =>
       this.#isPublic(project, variable),

@@ -14,16 +14,18 @@ import { weakness } from '../core/needles/weak.js';
 import { fingerprint, type HeldPlace, makeReceipt } from '../core/receipt/receipt.js';
 import type { GivenValue } from '../core/receipt/staleness.js';
 import { type FindingsReport, REPORT_VERSION } from '../core/report/report.js';
+import { noFacts } from '../core/resolve/env-findings.js';
 import { type ReadLayer, readEnvFileLayer } from '../core/resolve/layers.js';
 import type { Resolution } from '../core/resolve/resolve.js';
 import { PAGE_FILE } from '../core/runtime/runtime.js';
 import { reveal } from '../core/secret.js';
 import { type ChildCommand, type ChildResult, runChild } from '../host/child.js';
-import { digestFile, namesIn, statOf, writeWhole } from '../host/files.js';
+import { digestFile, namesIn, statOf } from '../host/files.js';
 import { shownPath } from '../host/paths.js';
 import { ensureKey, readUses, storeReceipt } from '../host/state.js';
 import { expandPaths, findFiles } from '../host/walk.js';
 import { today, type World } from '../host/world.js';
+import { writeWhole } from '../host/write.js';
 import { VERSION } from '../version.js';
 import { chooseBundle, type Project, packageFolder, stageOf } from './open.js';
 import { BuildParts } from './parts.js';
@@ -67,7 +69,7 @@ export function prepareBuild(project: Project, request: BuildRequest, world: Wor
   const { contract } = project;
   const stage = stageOf(project, request.stage);
   const bundle = chooseBundle(project, request.bundle);
-  const { asked: resolution, all: resolutions } = new Resolver(project, world.env).for(stage);
+  const { asked: resolution, all: resolutions } = new Resolver(project, world).for(stage);
   const given = givenValues(contract, bundle, resolution);
   const files = bundle ? readToolFiles(project, bundle, stage) : [];
   const brought = bundle ? toolFileFindings({ contract, bundle, stage, given, files }) : [];
@@ -98,7 +100,7 @@ function readToolFiles({ root }: Project, bundle: Bundle, stage: Stage): ReadLay
   return toolFiles(bundle, stage.buildAs ?? 'production').flatMap((name) => {
     const path = join(folder, name).split(sep).join('/');
     const isFile = statOf(join(root, path))?.isFile() === true;
-    return isFile ? [readEnvFileLayer(path, path, readFileSync(join(root, path)), () => false)] : [];
+    return isFile ? [readEnvFileLayer(path, path, readFileSync(join(root, path)), noFacts)] : [];
   });
 }
 
@@ -157,7 +159,7 @@ async function filledIn(
   if (!bundle || !words.some((word) => word.includes(DEFINES))) return words;
   const path = join(root, definesPath(bundle.name, resolution.stage.name));
   ensureKey(root);
-  await writeWhole(path, defines.emit({ ...plainRequest, contract, bundle, resolution }));
+  writeWhole(path, defines.emit({ ...plainRequest, contract, bundle, resolution }), { root });
   return words.map((word) => word.replaceAll(DEFINES, path));
 }
 
@@ -220,7 +222,7 @@ async function recordBuild(
     ...(untouched.length > 0 && { untouched: untouched.map((path) => paths.of(path)) }),
     digests: new Map(files.map((path) => [paths.of(path), digestFile(path)])),
   });
-  return { receiptPath: shownPath(await storeReceipt(root, receipt), root), files: files.length - untouched.length };
+  return { receiptPath: shownPath(storeReceipt(root, receipt), root), files: files.length - untouched.length };
 }
 
 /** Where the artifacts hold the public values that were given. */

@@ -6,6 +6,7 @@ import { nameOf } from '../core/draft/file-names.js';
 import type { ConfigFile, Material, Package, SourceFile, ValueFile } from '../core/draft/material.js';
 import { parseEnvFile } from '../core/envfile/parse.js';
 import { isSource, readsIn } from '../core/reads/index.js';
+import { noFacts } from '../core/resolve/env-findings.js';
 import { readFileLayer } from '../core/resolve/file-layer.js';
 import type { ReadLayer } from '../core/resolve/layers.js';
 import { textPlaces } from '../core/text/positions.js';
@@ -57,7 +58,7 @@ function valueFile(root: string, path: string): ValueFile | undefined {
   const bytes = isRead ? readIfPossible(join(root, path)) : undefined;
   if (isRead && !bytes) return undefined;
   const layer: ReadLayer = bytes
-    ? readFileLayer(path, bytes, () => false)
+    ? readFileLayer(path, bytes, noFacts)
     : { name: path, state: 'read', path, offers: [], findings: [] };
   const isOther = named.kind === 'structured' || named.kind === 'module';
   // A file that only has a stage in its name, and no values, is something else.

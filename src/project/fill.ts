@@ -6,15 +6,15 @@ import { setEnvValue } from '../core/envfile/write.js';
 import { Failure } from '../core/failure.js';
 import { isEnvFileName } from '../core/resolve/file-layer.js';
 import { valueProblem } from '../core/resolve/value-rules.js';
-import { writeWhole } from '../host/files.js';
 import { trackingOf } from '../host/version-control.js';
 import type { World } from '../host/world.js';
+import { writeWhole } from '../host/write.js';
 import type { Project } from './open.js';
 import { Resolver } from './resolve.js';
 
 /** The variables of a stage that have no value, or none that can be used, and need one. */
 export function unfilled(project: Project, stage: Stage, world: World): Variable[] {
-  const { asked } = new Resolver(project, world.env).for(stage);
+  const { asked } = new Resolver(project, world).for(stage);
   return [...asked.values.values()]
     .filter(({ state, variable }) => {
       const wrong = state === 'missing' || state === 'malformed';
@@ -66,7 +66,7 @@ export function assertMayHold(project: Project, file: string, { name, reach }: V
 }
 
 /** Writes one value, with right quoting, and keeps all else byte for byte. A new file is readable by its owner alone. */
-export async function writeValue(project: Project, file: string, { name }: Variable, text: string): Promise<void> {
+export function writeValue(project: Project, file: string, { name }: Variable, text: string): void {
   const path = join(project.root, file);
   const bytes = existsSync(path) ? readFileSync(path) : new Uint8Array();
   const changed = setEnvValue(parseEnvFile(bytes), name, text);
@@ -79,5 +79,5 @@ export async function writeValue(project: Project, file: string, { name }: Varia
       `${file} has lines that cannot be read, and ${name} would not be read back from it; nothing was written`,
       'mend the file first: adder values shows its lines',
     );
-  await writeWhole(path, changed, 0o600);
+  writeWhole(path, changed, { root: project.root, mode: 0o600 });
 }

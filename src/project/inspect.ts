@@ -19,7 +19,7 @@ import { Interrupted } from '../core/unpack/limits.js';
 import { describeFileError, digestFile, readHelpfulText } from '../host/files.js';
 import type { LookAhead, LookThreads, Wanted } from '../host/look-ahead.js';
 import { isBelow, shownPath } from '../host/paths.js';
-import { newestReceipt, readKey, type StoredReceipt } from '../host/state.js';
+import { newestReceipt, readKey, STATE_FOLDER, type StoredReceipt } from '../host/state.js';
 import { expandPaths, type FoundFiles, findFiles, type NotRead } from '../host/walk.js';
 import { Work } from '../host/work.js';
 import { today, type World } from '../host/world.js';
@@ -70,8 +70,10 @@ export async function inspect(project: Project, request: InspectRequest, world: 
   const targets = await findTargets(project, bundles, request, world);
   const threads = await startThreads(targets, request.threads);
   try {
-    const { asked: resolution, all } = new Resolver(project, world.env).for(stage);
-    const plan = planSearch(project.contract, stage.name, all, looseValues(project));
+    const resolver = new Resolver(project, world);
+    const { asked: resolution, all } = resolver.for(stage, 'with commands');
+    const loose = looseValues(project);
+    const plan = planSearch(project.contract, stage.name, all, loose.values);
     const wanted = wantedBy(plan);
     const ahead = threads && (await lookAhead(targets, wanted, threads));
     const work = new Work(
@@ -80,6 +82,7 @@ export async function inspect(project: Project, request: InspectRequest, world: 
       targets.reduce((sum, { files }) => sum + files.length, 0),
     );
     const inspection = new Inspection(project, plan, wanted, all, resolution, work, ahead);
+    inspection.without(resolver.unread, loose.unread);
     try {
       for (const target of targets) await inspection.target(target, request.paths.length === 0);
     } finally {
@@ -138,7 +141,38 @@ class Inspection {
     this.#paths = new ShownPaths(project.root, new TextMask(wanted.matcher, isSecret));
     this.#searcher = new FileSearcher(plan, this.#paths, wanted, (bytes) => this.work.turn(bytes), ahead);
     this.#coverage = { files: 0, members: 0, bytes: 0, unread: [], passedOver: [], notSearched: plan.notSearched };
-    this.#key = readKey(project.root);
+    this.#key = this.#readKey();
+  }
+
+  /** Without the key no receipt can be compared with the values, so one that cannot be read is told. */
+  #readKey(): Uint8Array | undefined {
+    try {
+      return readKey(this.project.root);
+    } catch (error) {
+      if (!(error instanceof Failure)) throw error;
+      this.#coverage.unread.push({ path: `${STATE_FOLDER}/key`, inside: [], because: phraseOf(error) });
+      return undefined;
+    }
+  }
+
+  /** The receipt of a bundle's last build; one that cannot be read is told, as nothing else says whether values are old. */
+  #receiptOf(bundle: Bundle | undefined): StoredReceipt | undefined {
+    const { stored, unread } = bundle ? newestReceipt(this.project.root, bundle.name) : {};
+    if (unread) this.#coverage.unread.push(this.#unread(unread));
+    if (stored && !this.#key && !this.#coverage.unread.some(({ path }) => path === `${STATE_FOLDER}/key`))
+      this.#coverage.unread.push({
+        path: `${STATE_FOLDER}/key`,
+        inside: [],
+        because: 'is missing, and receipts need it',
+      });
+    return stored;
+  }
+
+  /** Values that are not known, and so are not searched for: what cannot be searched for is never clean. */
+  without(layers: Resolver['unread'], files: readonly NotRead[]): void {
+    for (const { stage, layer, because } of layers)
+      this.#coverage.unread.push({ path: layer, inside: [], because: `is a layer of ${stage}: ${because}` });
+    for (const one of files) this.#coverage.unread.push(this.#unread(one));
   }
 
   /** @param whole whether the target is a bundle's whole output, so that what is not there can be missed */
@@ -147,7 +181,7 @@ class Inspection {
     this.#coverage.passedOver.push(...[...found.passedOver, ...skipped].map((one) => this.#unread(one)));
     const seen = new Set<string>();
     const shipped: string[] = [];
-    const stored = bundle && newestReceipt(this.project.root, bundle.name);
+    const stored = this.#receiptOf(bundle);
     const untouched = untouchedFiles(stored?.receipt);
     for (const [index, { path, part }] of files.entries()) {
       if (this.work.isStopped) {
@@ -282,6 +316,11 @@ class Inspection {
   }
 }
 
+/** A failure's message as a phrase behind the path that it begins with. */
+function phraseOf({ message }: Failure): string {
+  return message.replace(/^\S+ /, '');
+}
+
 /** Files that stood there before the last build of a bundle and that it did not write, with their digests. */
 function untouchedFiles(receipt: Receipt | undefined): Map<string, string> {
   const untouched = new Set(receipt?.predicate.untouched);
@@ -311,11 +350,14 @@ async function digestOfPage(path: string): Promise<string | undefined> {
 
 /** @throws Failure where no bundle was built yet */
 function stageOfNewestReceipt({ contract, root }: Project, bundles: readonly Bundle[]): string {
-  const receipts = bundles.flatMap(({ name }) => newestReceipt(root, name)?.receipt.predicate ?? []);
+  const all = bundles.map(({ name }) => newestReceipt(root, name));
+  const receipts = all.flatMap(({ stored }) => stored?.receipt.predicate ?? []);
   const newest = receipts.sort((a, b) => b.builtAt.localeCompare(a.builtAt))[0];
   if (newest) return newest.stage;
+  const unread = all.flatMap((one) => one.unread ?? [])[0];
+  const why = unread ? `: ${shownPath(unread.path, root)} ${unread.because}` : '';
   throw new Failure(
-    'no receipt tells which stage was built',
+    `no receipt tells which stage was built${why}`,
     `name the stage: adder inspect --stage ${[...contract.stages.keys()].join('|')}; "adder with" writes receipts`,
   );
 }

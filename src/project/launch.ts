@@ -2,7 +2,8 @@ import { existsSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import type { Bundle } from '../core/contract/contract.js';
 import { launchFiles, mergeLaunch, type Start } from '../core/emit/launch.js';
-import { readHelpfulText, writeWhole } from '../host/files.js';
+import { readHelpfulText } from '../host/files.js';
+import { writeWhole } from '../host/write.js';
 import { type Project, packageFolder } from './open.js';
 
 const LARGEST = 2 ** 20;
@@ -23,7 +24,7 @@ export async function mergeLaunchInto(project: Project, folder: string, onlyChec
     ...(there.tasks !== undefined && { tasks: there.tasks }),
   });
   const changed = (['launch', 'tasks'] as const).filter((one) => texts[one] !== there[one]);
-  if (!onlyCheck) for (const one of changed) await writeWhole(paths[one], texts[one]);
+  if (!onlyCheck) for (const one of changed) writeWhole(paths[one], texts[one], { root });
   return changed.length > 0;
 }
 

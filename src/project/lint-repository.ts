@@ -171,13 +171,13 @@ class Progress {
   at(index: number): void {
     if (!this.world.stderr.isTerminal || this.bytes < 16 * 1024 * 1024 || index - this.#shown < 500) return;
     this.#shown = index;
-    this.world.stderr.write(
+    this.world.stderr.pass(
       `\r\x1b[Kadder: looking through the history, ${index} of ${count(this.total, 'version')}, ${byteSize(this.bytes)}`,
     );
   }
 
   end(): void {
-    if (this.#shown > 0) this.world.stderr.write('\r\x1b[K');
+    if (this.#shown > 0) this.world.stderr.pass('\r\x1b[K');
   }
 }
 

@@ -1,8 +1,8 @@
-import { readFileSync } from 'node:fs';
 import { dirname, join, relative, sep } from 'node:path';
 import { glob } from 'tinyglobby';
 import type { Bundle } from '../core/contract/contract.js';
 import { replacedObjects } from '../core/contract/names.js';
+import { Failure } from '../core/failure.js';
 import { planSearch } from '../core/inspect/plan.js';
 import { reach } from '../core/lint/graph.js';
 import { lintCode } from '../core/lint/index.js';
@@ -12,7 +12,7 @@ import { SourceView } from '../core/lint/show.js';
 import { entriesOf, fileSide } from '../core/lint/sides.js';
 import { isSource, readsIn, sourceEndings, usualObjects } from '../core/reads/index.js';
 import type { Unread } from '../core/report/report.js';
-import { byteSize } from '../core/text/display.js';
+import { describeFileError, readRegular } from '../host/files.js';
 import { ModuleResolver } from '../host/modules.js';
 import type { World } from '../host/world.js';
 import type { Project } from './open.js';
@@ -58,7 +58,7 @@ export async function lintProject(project: Project, bundles: readonly Bundle[], 
 /** Reads the code and follows its imports, and judges nothing. */
 export async function readCode(project: Project, bundles: readonly Bundle[], world: World): Promise<ProjectCode> {
   const { contract, root } = project;
-  const alone = new Resolver(project, world.env).eachAlone();
+  const alone = new Resolver(project, world).eachAlone();
   const [first] = contract.stages.keys();
   const view = new SourceView(planSearch(contract, first ?? '', alone));
   const { files, bytes, unread: tooLarge } = await readSources(project, bundles);
@@ -70,6 +70,7 @@ export async function readCode(project: Project, bundles: readonly Bundle[], wor
     bundles: bundles.map((bundle) => codeOf(bundle, files, modules)),
     at: (file, offset) => view.at(file, offset),
     show: (file, start, end) => view.show(file, start, end),
+    mask: (text) => view.mask(text),
   };
   return { files, context, bytes, unread: [...tooLarge, ...withoutCode(context)] };
 }
@@ -110,14 +111,15 @@ async function readSources(
   const unread: Unread[] = [];
   for (const path of paths.sort()) {
     if (!isSource(path)) continue;
-    const data = readFileSync(join(root, path));
-    if (data.length > MOST_BYTES) {
-      unread.push({ path, inside: [], because: `is larger than ${byteSize(MOST_BYTES)}` });
-      continue;
+    try {
+      const data = readRegular(join(root, path), MOST_BYTES);
+      bytes += data.length;
+      const text = data.toString();
+      files.set(path, { path, text, ...readsIn(path, text, objects) });
+    } catch (error) {
+      const because = error instanceof Failure ? error.message : describeFileError(error);
+      unread.push({ path, inside: [], because });
     }
-    bytes += data.length;
-    const text = data.toString();
-    files.set(path, { path, text, ...readsIn(path, text, objects) });
   }
   return { files, bytes, unread };
 }

@@ -1,38 +1,48 @@
-import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { nameOf } from '../core/draft/file-names.js';
+import { Failure } from '../core/failure.js';
+import { noFacts } from '../core/resolve/env-findings.js';
 import { literalText, readEnvFileLayer } from '../core/resolve/layers.js';
 import type { NamedValue } from '../core/resolve/resolve.js';
-import { filesNamed } from '../host/walk.js';
+import { describeFileError, LARGEST_ENV_FILE, readRegular } from '../host/files.js';
+import { filesNamed, type NotRead } from '../host/walk.js';
 import type { Project } from './open.js';
 import { within } from './within.js';
+
+export interface LooseValues {
+  values: NamedValue[];
+  /** Files that somebody else may read, and this process cannot. */
+  unread: NotRead[];
+}
 
 /**
  * The values of env files below the contract's folder that no stage has as a layer: a tool that reads such a file by itself
  * takes them into the bundle all the same. Values with references in them are passed over, as nobody says who expands them.
  */
-export function looseValues({ contract, root }: Project): NamedValue[] {
+export function looseValues({ contract, root }: Project): LooseValues {
   const isOutput = within([...contract.bundles.values()].flatMap(({ output }) => output));
   const listed = new Set(
     [...contract.stages.values()].flatMap(({ layers }) => layers.map(({ name }) => name.replace(/^\.\//, ''))),
   );
   const paths = filesNamed(root, (name) => name.startsWith('.env') || name.endsWith('.env'), isOutput);
-  return paths.filter((path) => !listed.has(path) && isEnvFile(path)).flatMap((path) => valuesIn(root, path));
+  const found: LooseValues = { values: [], unread: [] };
+  for (const path of paths.filter((one) => !listed.has(one) && isEnvFile(one))) {
+    try {
+      found.values.push(...valuesIn(path, readRegular(join(root, path), LARGEST_ENV_FILE)));
+    } catch (error) {
+      const because = error instanceof Failure ? error.message : describeFileError(error);
+      found.unread.push({ path: join(root, path), because: `${because}, so its values are not searched for` });
+    }
+  }
+  return found;
 }
 
 function isEnvFile(path: string): boolean {
   return /^(env|leftover)$/.test(nameOf(path)?.kind ?? '');
 }
 
-function valuesIn(root: string, path: string): NamedValue[] {
-  let bytes: Uint8Array;
-  try {
-    bytes = readFileSync(join(root, path));
-  } catch {
-    // Whoever built with it could read it; on this machine nobody can.
-    return [];
-  }
-  return readEnvFileLayer(path, path, bytes, () => false).offers.flatMap((offer) => {
+function valuesIn(path: string, bytes: Uint8Array): NamedValue[] {
+  return readEnvFileLayer(path, path, bytes, noFacts).offers.flatMap((offer) => {
     const value = literalText(offer);
     return value ? [{ name: offer.name, value, from: offer.source }] : [];
   });

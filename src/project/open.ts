@@ -1,13 +1,16 @@
-import { existsSync, readFileSync } from 'node:fs';
+import { existsSync } from 'node:fs';
 import { dirname, join, resolve } from 'node:path';
 import type { Bundle, Contract, Stage } from '../core/contract/contract.js';
 import { parseContract } from '../core/contract/parse.js';
 import { Failure, FindingsFailure } from '../core/failure.js';
-import { suggest } from '../core/text/nearest.js';
-import { describeFileError } from '../host/files.js';
+import { echoed, suggest } from '../core/text/nearest.js';
+import { describeFileError, readRegular } from '../host/files.js';
 import { shownPath } from '../host/paths.js';
 
 export const CONTRACT_NAME = 'adder.yaml';
+
+/** A contract of 100,000 variables takes 10 MB. */
+const LARGEST_CONTRACT = 16 * 2 ** 20;
 
 /** A contract with the folder that its paths are relative to. */
 export interface Project {
@@ -44,9 +47,10 @@ function findContract(cwd: string): string {
 
 function readContract(path: string): string {
   try {
-    return readFileSync(path, 'utf8');
+    return readRegular(path, LARGEST_CONTRACT).toString();
   } catch (error) {
-    throw new Failure(`the contract ${path} ${describeFileError(error)}`, 'name another one with --contract FILE');
+    const why = error instanceof Failure ? error.message : describeFileError(error);
+    throw new Failure(`the contract ${path} ${why}`, 'name another one with --contract FILE');
   }
 }
 
@@ -102,5 +106,9 @@ export function variableOf({ contract }: Project, name: string) {
 function known<T>(kind: string, name: string, all: ReadonlyMap<string, T>): T {
   const found = all.get(name);
   if (found) return found;
-  throw new Failure(`the contract has no ${kind} "${name}"`, suggest(name, all.keys()));
+  const given = echoed(name, all.keys());
+  throw new Failure(
+    given ? `the contract has no ${kind} ${given}` : `the contract has no ${kind} of the given name`,
+    suggest(name, all.keys()),
+  );
 }

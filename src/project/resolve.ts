@@ -3,14 +3,16 @@ import { join } from 'node:path';
 import type { Layer, Stage } from '../core/contract/contract.js';
 import { Failure } from '../core/failure.js';
 import type { RawFinding } from '../core/findings/finding.js';
-import { crossStageFindings } from '../core/resolve/cross-stage.js';
+import { crossStageFindings, hasCrossStageRule } from '../core/resolve/cross-stage.js';
 import { readFileLayer } from '../core/resolve/file-layer.js';
 import { absentLayer, type ReadLayer, readCommandLayer, readProcessLayer } from '../core/resolve/layers.js';
 import { misnamedFinding } from '../core/resolve/misnamed.js';
 import { type NamedValue, type Resolution, reachOf, resolveStage } from '../core/resolve/resolve.js';
 import { Secret } from '../core/secret.js';
+import { protectedTexts } from '../core/secrets/protected.js';
+import { byteSize } from '../core/text/display.js';
 import { captureOutput } from '../host/capture.js';
-import { describeFileError, kindOf, namesIn, statOf } from '../host/files.js';
+import { describeFileError, kindOf, LARGEST_ENV_FILE, namesIn, statOf } from '../host/files.js';
 import type { World } from '../host/world.js';
 import type { Project } from './open.js';
 
@@ -30,16 +32,22 @@ export interface ResolvedStages {
  */
 export class Resolver {
   readonly #layers = new Map<string, ReadLayer>();
+  /** Layers of other stages that could not be read: their values are not known. */
+  readonly unread: { stage: string; layer: string; because: string }[] = [];
 
   constructor(
     readonly project: Project,
-    readonly env: World['env'],
+    readonly world: Pick<World, 'env' | 'outlet'>,
   ) {}
 
-  /** @throws Failure where a layer is there and cannot be read */
-  for(stage: Stage): ResolvedStages {
+  /**
+   * @param others whether the command layers of the other stages run too: where their values are searched for
+   * @throws Failure where a layer of the stage exists and cannot be read
+   */
+  for(stage: Stage, others: 'with commands' | 'without commands' = 'without commands'): ResolvedStages {
     const { contract } = this.project;
-    const all = this.#stages().map((one) => this.#resolve(one, one === stage));
+    const runs = others === 'with commands' || hasCrossStageRule(contract);
+    const all = this.#stages().map((one) => (one === stage ? this.#resolve(one, true) : this.#resolveOther(one, runs)));
     const index = this.#stages().indexOf(stage);
     const asked = all[index] as Resolution;
     const findings = [...asked.findings, ...crossStageFindings(contract, all, stage.name)];
@@ -68,7 +76,7 @@ export class Resolver {
   #secretsOfProcess(): NamedValue[] {
     const narrow = [...this.project.contract.variables.values()].filter(({ reach }) => reach !== 'public');
     return narrow.flatMap(({ name }) => {
-      const text = this.env[name];
+      const text = this.world.env[name];
       return text === undefined ? [] : [{ name, value: new Secret(text), from: { layer: 'process' } }];
     });
   }
@@ -78,10 +86,34 @@ export class Resolver {
   }
 
   #resolve(stage: Stage, withProcess: boolean): Resolution {
-    const layers = stage.layers
-      .filter(({ kind }) => withProcess || kind !== 'process')
-      .map((layer) => this.#layer(layer));
-    return resolveStage(this.project.contract, stage, layers, (name) => this.#stagesWith(name, stage));
+    const layers = stage.layers.filter(({ kind }) => withProcess || kind !== 'process');
+    return this.#resolved(
+      stage,
+      layers.map((layer) => this.#layer(layer)),
+    );
+  }
+
+  /** Another stage than the one that was asked for: a layer of it that cannot be read must not stop this one. */
+  #resolveOther(stage: Stage, runsCommands: boolean): Resolution {
+    const layers = stage.layers.flatMap((layer): ReadLayer[] => {
+      if (layer.kind === 'process') return [];
+      if (layer.kind === 'command' && !runsCommands) return [];
+      try {
+        return [this.#layer(layer)];
+      } catch (error) {
+        if (!(error instanceof Failure)) throw error;
+        this.unread.push({ stage: stage.name, layer: layer.name, because: error.message });
+        return [];
+      }
+    });
+    return this.#resolved(stage, layers);
+  }
+
+  #resolved(stage: Stage, layers: readonly ReadLayer[]): Resolution {
+    const { contract } = this.project;
+    const resolution = resolveStage(contract, stage, layers, (name) => this.#stagesWith(name, stage));
+    this.world.outlet.protect(protectedTexts(contract, resolution));
+    return resolution;
   }
 
   /** The other stages whose files have a value for a name. */
@@ -105,11 +137,11 @@ export class Resolver {
     if (layer.kind === 'command') return this.#command(layer);
     if (layer.kind === 'file') return this.#file(layer);
     const names = [...contract.variables.values()].flatMap(({ name, aka }) => [name, ...aka]);
-    return readProcessLayer(this.env, names);
+    return readProcessLayer(this.world.env, names);
   }
 
   #command({ name, command, seconds }: Extract<Layer, { kind: 'command' }>): ReadLayer {
-    const { output, problem } = captureOutput(command, { cwd: this.project.root, env: this.env, seconds });
+    const { output, problem } = captureOutput(command, { cwd: this.project.root, env: this.world.env, seconds });
     if (problem)
       throw new Failure(`the layer "${name}" ${problem}`, 'run it by hand to see why; its output is not shown here');
     return readCommandLayer(name, output);
@@ -125,8 +157,16 @@ export class Resolver {
           `the layer ${name} ${kindOf(stats)}, not a file`,
           'put a file there, or take the layer out of the contract',
         );
-      const bytes = readFileSync(path);
-      return readFileLayer(name, bytes, (variable) => reachOf(this.project.contract, variable) === 'public');
+      if (stats.size > LARGEST_ENV_FILE)
+        throw new Failure(
+          `the layer ${name} is larger than ${byteSize(LARGEST_ENV_FILE)}`,
+          'check that it is the file you mean; a layer holds names and values',
+        );
+      const { contract } = this.project;
+      return readFileLayer(name, readFileSync(path), {
+        isPublic: (variable) => reachOf(contract, variable) === 'public',
+        isDeclared: (variable) => contract.variables.has(variable),
+      });
     } catch (error) {
       if (error instanceof Failure) throw error;
       throw new Failure(

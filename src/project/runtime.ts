@@ -7,7 +7,8 @@ import { judge } from '../core/findings/judge.js';
 import type { Resolution } from '../core/resolve/resolve.js';
 import { pointAt } from '../core/runtime/page.js';
 import { PAGE_FILE, type RuntimeFile, runtimeVariables } from '../core/runtime/runtime.js';
-import { statOf, writeWhole } from '../host/files.js';
+import { statOf } from '../host/files.js';
+import { writeWhole } from '../host/write.js';
 import type { Project } from './open.js';
 
 /** One step of putting runtime values in place: a file to write, or an older one to remove. */
@@ -46,10 +47,11 @@ export async function runtimeChanges(folder: string, file: RuntimeFile): Promise
   ];
 }
 
-export async function writeRuntime(changes: readonly RuntimeChange[]): Promise<void> {
+/** @param root the contract's folder */
+export function writeRuntime(changes: readonly RuntimeChange[], root: string): void {
   for (const change of changes) {
     if ('remove' in change) rmSync(change.path, { force: true });
-    else await writeWhole(change.path, change.text);
+    else writeWhole(change.path, change.text, { root });
   }
 }
 

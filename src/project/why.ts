@@ -17,7 +17,7 @@ import { Resolver } from './resolve.js';
  */
 export async function why(project: Project, name: string, world: World): Promise<WhyReport> {
   const { contract, root } = project;
-  const { all } = new Resolver(project, world.env).each();
+  const { all } = new Resolver(project, world).each();
   const inLayers = all.flatMap(({ undeclared }) => undeclared.map((one) => one.name));
   const code = await codeFiles(project);
   if (!contract.variables.has(name) && !inLayers.includes(name))
@@ -26,7 +26,7 @@ export async function why(project: Project, name: string, world: World): Promise
   return whyReport(contract, name, all, (bundle) => {
     const owner = contract.bundles.get(bundle);
     const written = owner && variable ? writtenNames(owner, variable) : [name];
-    const { predicate } = newestReceipt(root, bundle)?.receipt ?? {};
+    const { predicate } = newestReceipt(root, bundle).stored?.receipt ?? {};
     const built = predicate && {
       stage: predicate.stage,
       at: predicate.builtAt,

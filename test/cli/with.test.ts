@@ -118,7 +118,7 @@ describe('a build that is refused', () => {
     ],
     [
       ['with', 'production', 'npm', '--', 'x'],
-      'adder: adder with does not take "npm"\n  → adder with STAGE [-- COMMAND...]\n',
+      'adder: adder with takes 1 argument, and 2 were given\n  → put the command behind --: adder with STAGE [-- COMMAND...]\n',
     ],
   ])('%j', (args, error) => expect(ferryProject().adder(args)).toEqual({ code: 2, stdout: '', stderr: error }));
 
@@ -224,7 +224,7 @@ describe('the receipt', () => {
 
   test('a damaged key is said, and nothing is overwritten', () => {
     const project = ferryProject({ 'build.mjs': recorder, '.adder/key': 'abc' });
-    expect(project.adder(build)).toMatchObject({ code: 2, stderr: expect.stringContaining('.adder/key is damaged') });
+    expect(project.adder(build)).toMatchObject({ code: 3, stderr: expect.stringContaining('.adder/key is damaged') });
     expect(project.read('.adder/key')).toBe('abc');
   });
 

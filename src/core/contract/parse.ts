@@ -1,14 +1,16 @@
-import { type Document, isMap, isPair, isScalar, LineCounter, type Node, parseDocument } from 'yaml';
+import { Document, isMap, isPair, isScalar, type Node } from 'yaml';
 import type { Code } from '../findings/codes.js';
 import type { RawFinding } from '../findings/finding.js';
 import { choice, type Form, forms, list } from '../forms/index.js';
-import { MASK, Secret } from '../secret.js';
+import { Secret } from '../secret.js';
 import { excerptOf } from '../text/frame.js';
 import { LineMap, type Position } from '../text/positions.js';
 import type { Bundle, Contract, Layer, Reach, Stage, Variable } from './contract.js';
 import { type ContractProblem, crossCheck, describeIssues } from './problems.js';
+import { ContractQuotes } from './quote.js';
 import { contractSchema, type RawContract } from './schema.js';
 import { toolchains } from './toolchains.js';
+import { readYaml } from './yaml.js';
 
 export interface ParsedContract {
   /** Absent when there are findings: a contract that is partly understood is not used. */
@@ -22,23 +24,15 @@ export interface ParsedContract {
  * @param path how findings name it
  */
 export function parseContract(text: string, path: string): ParsedContract {
-  const lineCounter = new LineCounter();
-  const document = parseDocument(text, { lineCounter, prettyErrors: false, uniqueKeys: true });
-  const source = new ContractSource(text, path, document);
-  if (document.errors.length > 0) {
-    return {
-      findings: document.errors.map(({ message, pos: [start, end] }) =>
-        source.finding(
-          'contract/unreadable',
-          message.replace(/\.$/, ''),
-          'mend the YAML; indentation and quotes are the usual causes',
-          start,
-          end,
-        ),
-      ),
-    };
+  const read = readYaml(text);
+  const source = new ContractSource(text, path, read.document);
+  if (read.problems.length > 0) {
+    const findings = read.problems.map(({ message, remedy, start, end }) =>
+      source.finding('contract/unreadable', message, remedy, start, end),
+    );
+    return { findings };
   }
-  const data: unknown = document.toJS() ?? {};
+  const data = read.data ?? {};
   const parsed = contractSchema.safeParse(data);
   if (!parsed.success)
     return { findings: describeIssues(parsed.error.issues, data).map((problem) => source.at(problem)) };
@@ -154,13 +148,17 @@ class ContractSource {
   readonly #lines: LineMap;
   readonly #bytes: Buffer;
   readonly #isAscii: boolean;
+  readonly #quotes: ContractQuotes;
+  readonly document: Document;
   #variables: Map<string, number> | undefined;
 
   constructor(
     readonly text: string,
     readonly path: string,
-    readonly document: Document,
+    given: Document | undefined,
   ) {
+    this.document = given ?? new Document();
+    this.#quotes = new ContractQuotes(text, given);
     this.#bytes = Buffer.from(text);
     this.#lines = new LineMap(this.#bytes);
     this.#isAscii = this.#bytes.length === text.length;
@@ -174,19 +172,16 @@ class ContractSource {
   /** @param start offset in UTF-16 units, as the YAML parser counts @param end the same, excluded */
   finding(code: Code, message: string, remedy: string, start: number, end: number): RawFinding {
     const position = this.#position(start);
-    const length = Math.max(1, end - start);
-    const line = this.#maskedLine(position.line);
+    const lineStart = this.text.lastIndexOf('\n', start - 1) + 1;
+    const feed = this.text.indexOf('\n', lineStart);
+    const lineEnd = feed < 0 ? this.text.length : feed;
+    const quote = this.#quotes.line(lineStart, lineEnd, { start, end: Math.min(Math.max(start + 1, end), lineEnd) });
     return {
       code,
       message,
       remedy,
       place: { path: this.path, inside: [], ...position },
-      excerpt: excerptOf(
-        position.line,
-        line,
-        position.column,
-        Math.min(length, Math.max(1, line.length - position.column + 1)),
-      ),
+      excerpt: excerptOf(position.line, quote.text.replace(/\r$/, ''), quote.start + 1, quote.end - quote.start),
     };
   }
 
@@ -223,12 +218,5 @@ class ContractSource {
       if (node?.range) return [node.range[0], node.range[1]];
     }
     return [0, Math.max(0, this.text.indexOf('\n'))];
-  }
-
-  /** Defaults and examples may be secrets pasted where they do not belong: only a public variable's are shown. */
-  #maskedLine(line: number): string {
-    return this.#lines
-      .text(line)
-      .replace(/((?:^|[\s{,])["']?(?:default|example|command)["']?\s*:\s*)([^\s].*)$/, (_, key) => key + MASK);
   }
 }

@@ -3,6 +3,7 @@ import type { Code } from '../findings/codes.js';
 import { reveal } from '../secret.js';
 import { joinWords, nearest, suggest } from '../text/nearest.js';
 import type { Contract, Variable } from './contract.js';
+import { shownName } from './quote.js';
 import { knownKeys } from './schema.js';
 
 /** A problem with the path of the entry that has it. */
@@ -32,7 +33,7 @@ function describeIssue(issue: Issue, data: unknown): ContractProblem[] {
     case 'invalid_key':
       return [
         unreadable(
-          `"${String(issue.path.at(-1))}" cannot be a name here`,
+          `"${shownName(issue.path.at(-1))}" cannot be a name here`,
           issue.issues[0]?.message ?? 'rename it',
           issue.path,
           true,
@@ -99,7 +100,7 @@ function unknownKey(key: string, path: readonly PropertyKey[]): ContractProblem 
   const remedy = suggest(key, knownKeys[kind] ?? []);
   return {
     code: 'contract/unknown-key',
-    message: `${where} has a key "${key}" that is not known`,
+    message: `${where} has a key "${shownName(key)}" that is not known`,
     remedy,
     path: [...path, key],
     onKey: true,
@@ -190,7 +191,9 @@ function unknownNames(
   const all = [...known];
   return names.flatMap((name, index) => {
     const at = [...path, asKeys ? name : index];
-    return all.includes(name) ? [] : [unreadable(`there is no ${kind} "${name}"`, suggest(name, all), at, asKeys)];
+    return all.includes(name)
+      ? []
+      : [unreadable(`there is no ${kind} "${shownName(name)}"`, suggest(name, all), at, asKeys)];
   });
 }
 

@@ -50,6 +50,8 @@ export interface EnvFile {
   bytes: Uint8Array;
   nodes: readonly EnvNode[];
   entries: readonly EnvEntry[];
+  /** The names that its valid lines set. */
+  names: ReadonlySet<string>;
   problems: readonly EnvProblem[];
   /** Line and column of a byte offset. */
   at(offset: number): Position;

@@ -18,7 +18,15 @@ export function parseEnvFile(bytes: Uint8Array): EnvFile {
   const { nodes, complaints } = wideEncoding(bytes) ?? richText(bytes) ?? new Parser(bytes, lines).parse();
   const problems = complaints.map(({ start, end, ...rest }) => ({ ...rest, start: at(start), end: at(end) }));
   const entries = nodes.filter((node): node is EnvEntry => node.kind === 'entry');
-  return { bytes, nodes, entries, problems, at, lineText: (line) => lines.text(line) };
+  return {
+    bytes,
+    nodes,
+    entries,
+    names: new Set(entries.map(({ name }) => name)),
+    problems,
+    at,
+    lineText: (line) => lines.text(line),
+  };
 }
 
 interface Parsed {
@@ -78,12 +86,24 @@ class Parser {
     let start = 0;
     let contentStart = this.#skipMark();
     while (start < this.#text.length) {
-      const node = this.#line(start, contentStart);
+      const node = this.#withoutTails(this.#line(start, contentStart));
       this.#nodes.push(this.#checkEncoding(node));
       start = node.end;
       contentStart = start;
     }
     return { nodes: this.#nodes, complaints: this.#complaints };
+  }
+
+  /**
+   * A line that only looks like an assignment: the last line of a base64 value that was pasted without quotes, padding
+   * included. Its beginning is no name, and must not be shown as one.
+   */
+  #withoutTails(node: EnvNode): EnvNode {
+    if (node.kind !== 'entry' || !isTailOfValue(node, this.#nodes.at(-1))) return node;
+    const message = 'the line looks like the end of a base64 value that began on a line above';
+    const remedy = 'put the whole value in quotes, from its first line to its last';
+    this.#complain('file/syntax', node.nameStart, node.valueEnd, message, remedy);
+    return { kind: 'broken', start: node.start, end: node.end };
   }
 
   #skipMark(): number {
@@ -263,6 +283,22 @@ class Parser {
     while (this.#text[next] === ' ' || this.#text[next] === '\t') next++;
     return next;
   }
+}
+
+/** `NAME==` is base64 wherever it stands; `NAME=` is where no valid line stands before it and the name is none of a variable. */
+function isTailOfValue({ name, quote, value }: EnvEntry, before: EnvNode | undefined): boolean {
+  const [part, ...more] = value;
+  const text = part === undefined ? '' : part.kind === 'text' && more.length === 0 ? part.text : undefined;
+  if (quote !== 'none' || name.includes('_') || name.length < 2) return false;
+  if (text === '=') return true;
+  const isMixed = /[a-z]/.test(name) && /[A-Z\d]/.test(name);
+  return text === '' && isMixed && (before?.kind === 'broken' || (before?.kind === 'entry' && isLongRun(before)));
+}
+
+/** Whether a value ends as a wrapped line of base64 does. */
+function isLongRun({ value }: EnvEntry): boolean {
+  const last = value.at(-1);
+  return last?.kind === 'text' && /[A-Za-z0-9+/]{40}$/.test(last.text);
 }
 
 /** A name, a value without any sign that means something to some reader, and the line's end. */

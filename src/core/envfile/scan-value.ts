@@ -237,14 +237,20 @@ function textParts(latin1: string): TemplatePart[] {
 
 function trailingBlanks(text: string, start: number, end: number): number {
   let blanks = 0;
-  while (end - blanks > start && /[ \t]/.test(text[end - blanks - 1] as string)) blanks++;
+  while (end - blanks > start && isBlank(text[end - blanks - 1])) blanks++;
   return blanks;
+}
+
+function isBlank(character: string | undefined): boolean {
+  return character === ' ' || character === '\t';
 }
 
 function trimmedEnd(template: Template): Template {
   const last = template.at(-1);
-  if (last?.kind !== 'text' || !/[ \t]$/.test(last.text)) return template;
-  const text = last.text.replace(/[ \t]+$/, '');
+  if (last?.kind !== 'text') return template;
+  // A regular expression would look at each run of blanks in the text anew.
+  const text = last.text.slice(0, last.text.length - trailingBlanks(last.text, 0, last.text.length));
+  if (text.length === last.text.length) return template;
   return [...template.slice(0, -1), ...(text === '' ? [] : [{ kind: 'text', text } as const])];
 }
 

@@ -1,4 +1,6 @@
 import { createTwoFilesPatch } from 'diff';
+import { Failure } from '../failure.js';
+import { byteOffsets } from '../text/utf8.js';
 import type { Edit, LintFinding } from './model.js';
 
 /** A file with its changes made. */
@@ -6,7 +8,8 @@ export interface FixedFile {
   path: string;
   before: string;
   after: string;
-  edits: number;
+  /** In their order, none touching another. */
+  edits: readonly Edit[];
 }
 
 /** Makes the changes that findings carry; of two that touch one place only the first. */
@@ -25,7 +28,7 @@ export function fixedFiles(
       (text, { start, end, text: inserted }) => text.slice(0, start) + inserted + text.slice(end),
       before,
     );
-    return [{ path, before, after, edits: chosen.length }];
+    return [{ path, before, after, edits: chosen }];
   });
 }
 
@@ -34,6 +37,25 @@ function withoutOverlaps(edits: readonly Edit[]): Edit[] {
   return sorted.filter(
     (edit, index) => !sorted.slice(0, index).some(({ start, end }) => edit.start < end && edit.end > start),
   );
+}
+
+/**
+ * A file's bytes with its edits made; all others stay as they are, also where they are not UTF-8.
+ * @throws Failure where the file is not the one that the edits were made for
+ */
+export function editedBytes(bytes: Buffer, { path, before, edits }: FixedFile): Buffer {
+  if (bytes.toString() !== before)
+    throw new Failure(`${path} changed while it was checked; it was not changed`, 'run the command again');
+  const offsets = byteOffsets(bytes, new Set(edits.flatMap(({ start, end }) => [start, end])));
+  const pieces: Uint8Array[] = [];
+  let at = 0;
+  for (const { start, end, text } of edits) {
+    const [from, to] = [offsets.get(start), offsets.get(end)];
+    if (from === undefined || to === undefined) throw new Error('an edit inside of a character');
+    pieces.push(bytes.subarray(at, from), Buffer.from(text));
+    at = to;
+  }
+  return Buffer.concat([...pieces, bytes.subarray(at)]);
 }
 
 /** A change as a unified diff, as `patch` and version control read it. */

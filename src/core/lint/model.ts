@@ -37,6 +37,8 @@ export interface LintContext {
   /** Line and column of an offset. */
   at(file: SourceText, offset: number): Position;
   show: Show;
+  /** A text with every secret value and every text with a secret's shape masked. */
+  mask(text: string): string;
 }
 
 /** A change to a source file that puts a finding right. Offsets are UTF-16 code units. */

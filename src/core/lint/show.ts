@@ -43,6 +43,13 @@ export class SourceView {
     return excerptOf(line, shown.text.replace(/\r$/, ''), shown.start + 1, shown.end - shown.start);
   }
 
+  /** A whole text, masked. */
+  mask(text: string): string {
+    const bytes = Buffer.from(hidden(text));
+    const piece = this.#masker.piece(bytes, 0, bytes.length, { start: 0, end: 1 });
+    return collapsed(piece?.text ?? MASK, 0, 0).text;
+  }
+
   #file(file: SourceText) {
     let known = this.#files.get(file);
     if (!known) {

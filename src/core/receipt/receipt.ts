@@ -1,5 +1,6 @@
+import * as z from 'zod';
 import { builtins } from '../builtins.js';
-import type { Reach } from '../contract/contract.js';
+import { type Reach, reaches } from '../contract/contract.js';
 import { reveal, type Secret } from '../secret.js';
 
 export const STATEMENT_TYPE = 'https://in-toto.io/Statement/v1';
@@ -56,14 +57,36 @@ export function makeReceipt({ digests, ...predicate }: ReceiptFacts): Receipt {
   return { _type: STATEMENT_TYPE, subject, predicateType: PREDICATE_TYPE, predicate };
 }
 
-/** Reads a receipt. Returns undefined for a text that is none, or one of a later version. */
+const place = z.object({ path: z.string(), offset: z.number(), length: z.number() });
+const value = z.object({
+  name: z.string(),
+  reach: z.enum(reaches),
+  readAs: z.string(),
+  fingerprint: z.string(),
+  from: z.object({ layer: z.string(), path: z.string().optional(), line: z.number().optional() }).optional(),
+  places: z.array(place),
+  modules: z.array(z.string()).optional(),
+});
+const schema = z.object({
+  _type: z.literal(STATEMENT_TYPE),
+  subject: z.array(z.object({ name: z.string(), digest: z.object({ sha256: z.string() }) })),
+  predicateType: z.literal(PREDICATE_TYPE),
+  predicate: z.object({
+    bundle: z.string(),
+    stage: z.string(),
+    builtAt: z.iso.datetime(),
+    adder: z.string(),
+    command: z.array(z.string()),
+    values: z.array(value),
+    untouched: z.array(z.string()).optional(),
+  }),
+});
+
+/** Reads a receipt. Returns undefined for a text that is none, that somebody edited out of shape, or of a later version. */
 export function parseReceipt(text: string): Receipt | undefined {
   try {
-    const data = JSON.parse(text) as Receipt;
-    const isReceipt = data._type === STATEMENT_TYPE && data.predicateType === PREDICATE_TYPE;
-    const hasShape =
-      Array.isArray(data.subject) && Array.isArray(data.predicate?.values) && typeof data.predicate.stage === 'string';
-    return isReceipt && hasShape ? data : undefined;
+    const { success, data } = schema.safeParse(JSON.parse(text));
+    return success ? (data as Receipt) : undefined;
   } catch {
     return undefined;
   }

@@ -1,6 +1,7 @@
 import type { Log, ReportingDescriptor, Result } from 'sarif';
 import { type Code, codes } from '../findings/codes.js';
 import type { Finding } from '../findings/finding.js';
+import { jsonText } from './json.js';
 import type { Report } from './report.js';
 import { placeText } from './text-findings.js';
 
@@ -18,7 +19,7 @@ export function printSarif(report: Report): string {
       },
     ],
   };
-  return `${JSON.stringify(log, null, 2)}\n`;
+  return jsonText(log);
 }
 
 function rule(code: Code): ReportingDescriptor {

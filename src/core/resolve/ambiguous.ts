@@ -3,7 +3,7 @@ import { type OtherReading, otherReadings } from '../envfile/readers/index.js';
 import { REFERENCE } from '../envfile/readers/reader.js';
 import type { RawFinding } from '../findings/finding.js';
 import { joinWords } from '../text/nearest.js';
-import { envExcerpt, type IsPublic } from './env-findings.js';
+import { envExcerpt, type NameFacts } from './env-findings.js';
 
 /** A value that nothing can read in two ways; most values are such. */
 const plainValue = /^[\w./:@%+,-]*$/;
@@ -13,10 +13,10 @@ const plainValue = /^[\w./:@%+,-]*$/;
  * is a warning of its own; what the plain readers make of quotes, comments and references is a note, told once for all
  * lines that it is true of.
  */
-export function ambiguousFindings(file: EnvFile, path: string, isPublic: IsPublic): RawFinding[] {
+export function ambiguousFindings(file: EnvFile, path: string, facts: NameFacts): RawFinding[] {
   const found = file.entries.flatMap((entry) => {
     if (isPlain(entry)) return [];
-    return otherReadings(file, entry).flatMap((reading) => tell(file, path, entry, reading, isPublic(entry.name)));
+    return otherReadings(file, entry).flatMap((reading) => tell(file, path, entry, reading, facts));
   });
   return [...carriageReturns(file, path), ...found];
 }
@@ -29,10 +29,15 @@ function isPlain({ start, end, name, nameStart, exported, quote, value, valueSta
   return !part || (part.kind === 'text' && plainValue.test(part.text));
 }
 
-function tell(file: EnvFile, path: string, entry: EnvEntry, reading: OtherReading, shown: boolean): RawFinding[] {
+function tell(file: EnvFile, path: string, entry: EnvEntry, reading: OtherReading, facts: NameFacts): RawFinding[] {
   const { reader, differences, text } = reading;
+  const shown = facts.isPublic(entry.name);
   const place = { path, inside: [], ...file.at(entry.nameStart), length: entry.valueEnd - entry.nameStart };
-  const base = { code: 'value/ambiguous', place, excerpt: envExcerpt(file, place, entry.name.length, shown) } as const;
+  const base = {
+    code: 'value/ambiguous',
+    place,
+    excerpt: envExcerpt(file, place, entry.name.length, facts, entry.name),
+  } as const;
   if (!reader.isExpected) {
     return differences.map((difference) => ({
       ...base,

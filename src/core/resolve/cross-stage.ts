@@ -7,6 +7,11 @@ import { describeSource } from './layers.js';
 import type { Resolution, ResolvedValue } from './resolve.js';
 import { ships } from './value-rules.js';
 
+/** Whether a rule of the contract can only be checked with the values of other stages. */
+export function hasCrossStageRule({ variables }: Contract): boolean {
+  return [...variables.values()].some(({ distinct, same }) => distinct === true || same);
+}
+
 interface Held {
   stage: string;
   value: ResolvedValue;

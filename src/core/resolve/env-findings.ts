@@ -1,57 +1,83 @@
 import type { EnvFile, EnvProblem } from '../envfile/ast.js';
 import type { Excerpt, RawFinding } from '../findings/finding.js';
 import { MASK } from '../secret.js';
+import { isSecretByText } from '../secrets/strength.js';
 import { excerptOf } from '../text/frame.js';
 import type { Position } from '../text/positions.js';
 
-/** Whether a name's value may be shown. */
-export type IsPublic = (name: string) => boolean;
+/** What is known of names in an env file: decides how much of a line is shown. */
+export interface NameFacts {
+  /** Whether the name's value may be shown. */
+  isPublic(name: string): boolean;
+  /** Whether the contract has the name. */
+  isDeclared(name: string): boolean;
+}
 
-/** A problem of an env file as a finding, with its line shown as far as that is safe. */
-export function envProblemFinding(file: EnvFile, path: string, problem: EnvProblem, isPublic: IsPublic): RawFinding {
+/** Where there is no contract, or a file is none of its layers. */
+export const noFacts: NameFacts = { isPublic: () => false, isDeclared: () => false };
+
+/**
+ * A problem of an env file as a finding, with its line shown as far as that is safe. What looks like a name on a broken
+ * line may be a piece of a value, so only names that the contract or a valid line has are shown.
+ */
+export function envProblemFinding(file: EnvFile, path: string, problem: EnvProblem, facts: NameFacts): RawFinding {
   const { code, level, name, message, remedy, start, end } = problem;
   const length = start.line === end.line ? end.column - start.column : Number.POSITIVE_INFINITY;
+  const isKnown = name !== undefined && isKnownName(file, facts, name);
   return {
     code,
     ...(level && { level }),
-    ...(name && { variable: name }),
+    ...(isKnown && { variable: name }),
     message,
     remedy,
     place: { path, inside: [], ...start, length: end.offset - start.offset },
     // A file in another encoding has no line that could be shown.
-    ...(!file.lineText(start.line).includes('\0') && {
-      excerpt: envExcerpt(file, start, length, name !== undefined && isPublic(name)),
-    }),
+    ...(!file.lineText(start.line).includes('\0') && { excerpt: envExcerpt(file, start, length, facts, name) }),
   };
 }
 
 /**
  * A line of an env file to show.
  * @param length in UTF-16 units; what reaches beyond the line is cut
- * @param shown whether the value on it may be read
+ * @param name the variable that the line sets, where it sets one
  */
 export function envExcerpt(
   file: EnvFile,
   { line, column }: Pick<Position, 'line' | 'column'>,
   length: number,
-  shown: boolean,
+  facts: NameFacts,
+  name?: string,
 ): Excerpt {
   const text = file.lineText(line);
-  const room = Math.max(1, Math.min(length, text.length - column + 1));
-  const piece = shown ? { text, column, length: room } : maskLine(text, column, room);
-  return excerptOf(line, piece.text, piece.column, piece.length);
+  const isShown = name !== undefined && facts.isPublic(name) && !isSecretByText(text);
+  const piece = isShown
+    ? { text, column, length }
+    : maskLine(text, column, length, (one) => isKnownName(file, facts, one));
+  const room = Math.max(1, Math.min(piece.length, piece.text.length - piece.column + 1));
+  return excerptOf(line, piece.text, piece.column, room);
 }
 
-/**
- * A line whose value may not be shown: what stands before the first `=` stays, the rest is a mask. A line without `=`
- * may be the middle of a key that somebody broke, so nothing of it stays.
- */
-function maskLine(line: string, column: number, length: number): { text: string; column: number; length: number } {
-  const equals = line.indexOf('=');
-  if (equals < 0) return { text: MASK, column: 1, length: MASK.length };
-  const text = line.slice(0, equals + 1) + MASK;
-  const inValue = column > equals + 1;
-  return inValue
-    ? { text, column: equals + 2, length: MASK.length }
+function isKnownName(file: EnvFile, { isDeclared }: NameFacts, name: string): boolean {
+  return isDeclared(name) || file.names.has(name);
+}
+
+/** A line whose value may not be shown: a known name at its beginning stays, the rest is a mask. */
+function maskLine(
+  line: string,
+  column: number,
+  length: number,
+  isKnown: (name: string) => boolean,
+): { text: string; column: number; length: number } {
+  const [, before = '', name = '', gap = ''] =
+    /^(\s*(?:export\s+)?)([A-Za-z_]\w*)?(\s*=?)/.exec(line.slice(0, LONGEST_HEAD)) ?? [];
+  if (!isKnown(name)) return { text: MASK, column: 1, length: MASK.length };
+  const head = before + name + gap;
+  const hasRest = line.length > head.length;
+  const text = hasRest ? head + MASK : head;
+  return column > head.length
+    ? { text, column: head.length + 1, length: MASK.length }
     : { text, column, length: Math.min(length, text.length - column + 1) };
 }
+
+/** What stands before a value is shorter; a line of a megabyte is not searched for its beginning. */
+const LONGEST_HEAD = 300;

@@ -98,7 +98,7 @@ export class Expander {
     if (operator?.endsWith('+')) return isSet ? this.#template(word, offer) : nothing;
     if (value && (isSet || operator === undefined)) return { ...value, tookIn: [name, ...value.tookIn] };
     if (operator?.endsWith('-')) return this.#template(word, offer);
-    return this.#unset(name, operator?.endsWith('?') ? plainWords(word) : '', value !== undefined);
+    return this.#unset(name, value !== undefined, offer);
   }
 
   #named(name: string, from: Offer): Expansion | undefined {
@@ -110,12 +110,20 @@ export class Expander {
     return text && { text, reach: this.lookup.reach(name), tookIn: [] };
   }
 
-  #unset(name: string, because: string, isEmpty: boolean): ExpansionProblem {
-    const state = isEmpty ? 'is empty' : 'is not set in this stage';
+  /** The text behind `:?` is not shown: it may hold anything. */
+  #unset(name: string, isEmpty: boolean, offer: Offer): ExpansionProblem {
+    const code = 'value/unknown-reference';
+    const isShown = isEmpty || name === offer.name || this.lookup.reach(offer.name) === 'public' || looksLikeName(name);
+    if (!isShown)
+      return {
+        code,
+        message: 'has a $ that begins a reference to a name that is not set in this stage',
+        remedy: 'write \\$ for a dollar sign, or put the value in single quotes',
+      };
     return {
-      code: 'value/unknown-reference',
-      message: `refers to ${name}, which ${state}${because === '' ? '' : `: ${because}`}`,
-      remedy: `set ${name} in a layer of the stage, or give a fallback: \${${name}:-text}`,
+      code,
+      message: `refers to ${name}, which ${isEmpty ? 'is empty' : 'is not set in this stage'}`,
+      remedy: `set ${name} in a layer of the stage, or give a fallback: \${${name}:-text}; write \\$ if a dollar sign is meant`,
     };
   }
 
@@ -136,7 +144,7 @@ function tooMuch(message: string): ExpansionProblem {
 
 const nothing: Expanded = { text: new Secret(''), reach: 'public', tookIn: [] };
 
-/** A `:?` message is said as it is written; what it refers to is left out, as it may be a secret. */
-function plainWords(word: Template): string {
-  return word.map((part) => (part.kind === 'text' ? part.text : '…')).join('');
+/** A password with a dollar sign in it refers to nothing: what stands behind the sign is shown only where it is a name. */
+function looksLikeName(name: string): boolean {
+  return /^[A-Z][A-Z0-9]*(_[A-Z0-9]+)+$/.test(name);
 }

@@ -1,4 +1,4 @@
-import type { IsPublic } from './env-findings.js';
+import type { NameFacts } from './env-findings.js';
 import { type ReadLayer, readEnvFileLayer } from './layers.js';
 import { readModuleLayer } from './module.js';
 import { readStructuredLayer } from './structured.js';
@@ -7,11 +7,11 @@ import { readStructuredLayer } from './structured.js';
  * A layer that is a file, read by what its name says: JSON and YAML, a module of constants, or else an env file.
  * @param path relative to the contract's folder; it is the layer's name too
  */
-export function readFileLayer(path: string, bytes: Uint8Array, isPublic: IsPublic): ReadLayer {
+export function readFileLayer(path: string, bytes: Uint8Array, facts: NameFacts): ReadLayer {
   const text = () => Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength).toString();
   if (isStructured(path)) return readStructuredLayer(path, path, text());
   if (isModule(path)) return readModuleLayer(path, path, text());
-  return readEnvFileLayer(path, path, bytes, isPublic);
+  return readEnvFileLayer(path, path, bytes, facts);
 }
 
 /** Whether a layer of this name is read as an env file. */

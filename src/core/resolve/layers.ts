@@ -4,7 +4,7 @@ import type { Excerpt, RawFinding } from '../findings/finding.js';
 import { Secret } from '../secret.js';
 import type { Position } from '../text/positions.js';
 import { ambiguousFindings } from './ambiguous.js';
-import { envExcerpt, envProblemFinding, type IsPublic } from './env-findings.js';
+import { envExcerpt, envProblemFinding, type NameFacts, noFacts } from './env-findings.js';
 import { readStructuredLayer } from './structured.js';
 
 /** Where a value came from. `process` has neither path nor line. */
@@ -43,9 +43,9 @@ export interface ReadLayer {
 
 /**
  * @param path relative to the contract's folder, for origins and findings
- * @param isPublic which names may be shown in the lines that findings quote
+ * @param facts which names and values may be shown in the lines that findings quote
  */
-export function readEnvFileLayer(name: string, path: string, bytes: Uint8Array, isPublic: IsPublic): ReadLayer {
+export function readEnvFileLayer(name: string, path: string, bytes: Uint8Array, facts: NameFacts): ReadLayer {
   const file = parseEnvFile(bytes);
   const offers = file.entries.map((entry): Offer => {
     const { line, column } = file.at(entry.nameStart);
@@ -55,10 +55,10 @@ export function readEnvFileLayer(name: string, path: string, bytes: Uint8Array, 
       value: { kind: 'template', template: entry.value, at: file.at },
     };
   });
-  const problems = file.problems.map((problem) => envProblemFinding(file, path, problem, isPublic));
-  const findings = [...problems, ...ambiguousFindings(file, path, isPublic)];
+  const problems = file.problems.map((problem) => envProblemFinding(file, path, problem, facts));
+  const findings = [...problems, ...ambiguousFindings(file, path, facts)];
   const quote = ({ name: variable, source: { line, column } }: Offer) =>
-    line && column ? envExcerpt(file, { line, column }, variable.length, isPublic(variable)) : undefined;
+    line && column ? envExcerpt(file, { line, column }, variable.length, facts, variable) : undefined;
   return { name, state: 'read', path, offers, findings, quote };
 }
 
@@ -81,7 +81,7 @@ export function readCommandLayer(name: string, output: Uint8Array): ReadLayer {
   const isJson = /^\s*\{/.test(Buffer.from(output.subarray(0, 256)).toString('latin1'));
   const layer = isJson
     ? readStructuredLayer(name, `${name}.json`, Buffer.from(output).toString())
-    : readEnvFileLayer(name, name, output, () => false);
+    : readEnvFileLayer(name, name, output, noFacts);
   const withoutPath = ({ line, column }: Source): Source => ({
     layer: name,
     ...(line && { line }),

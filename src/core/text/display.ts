@@ -1,16 +1,38 @@
-/** Control and format characters: a terminal obeys them, and bidirectional ones make a line read as another (UTR 36, 2.7). */
-const unsafe = /[\p{Cc}\u200e\u200f\u202a-\u202e\u2066-\u2069\ufeff]/gu;
+/**
+ * Control and format characters: a terminal obeys them, line separators break lines in some viewers, and bidirectional
+ * ones make a line read as another (UTR 36, 2.7).
+ */
+const unsafe = /[\p{Cc}\u200e\u200f\u2028\u2029\u202a-\u202e\u2066-\u2069\ufeff]/gu;
 
 /**
- * Text from outside, made safe for a terminal: control characters, escapes among them, stand as `\xNN` or `\uNNNN`.
+ * Text from outside, made safe for a terminal: control characters, escapes among them, become `\xNN` or `\uNNNN`.
  * File names, names in archives and lines of source all come from outside.
  */
 export function displayText(text: string): string {
-  return text.replace(unsafe, (sign) => {
-    if (sign === '\t') return ' ';
-    const code = sign.charCodeAt(0);
-    return code < 0x100 ? `\\x${code.toString(16).padStart(2, '0')}` : `\\u${code.toString(16).padStart(4, '0')}`;
-  });
+  return text.replace(unsafe, (character) => (character === '\t' ? ' ' : escaped(character)));
+}
+
+/** The colours of our own style (ECMA-48, select graphic rendition); nothing else of a terminal's language is let through. */
+const unsafeButStyle = new RegExp(`\\x1b\\[(?:0|1|2|22|31|32|33|35|36|39)m|${unsafe.source}`, 'gu');
+
+/** A whole text of lines and colours of our own: every other control character is escaped. */
+export function escapeControls(text: string): string {
+  return text.replace(unsafeButStyle, (found) =>
+    found.length > 1 || found === '\n' || found === '\t' ? found : escaped(found),
+  );
+}
+
+/** The same for JSON text, where an escape of its own keeps the string's content. */
+export function escapeJsonControls(json: string): string {
+  return json.replace(unsafe, (found) => (found === '\n' ? found : `\\u${hex(found, 4)}`));
+}
+
+function escaped(character: string): string {
+  return character.charCodeAt(0) < 0x100 ? `\\x${hex(character, 2)}` : `\\u${hex(character, 4)}`;
+}
+
+function hex(character: string, digits: number): string {
+  return character.charCodeAt(0).toString(16).padStart(digits, '0');
 }
 
 /** `1 file`, `2 files`, `1,134 files`. By hand, as the first use of a locale takes longer than a whole report. */

@@ -50,6 +50,15 @@ export function suggest(given: string, known: Iterable<string>): string {
   return names.length > 0 ? `known: ${names.join(', ')}` : 'there are none';
 }
 
+/**
+ * A word of the command line as an error repeats it: in quotes, or undefined where it may be a value that somebody put in
+ * the wrong place. A mistyped name and a plain lower-case word are repeated.
+ */
+export function echoed(given: string, known: Iterable<string>): string | undefined {
+  const isHarmless = /^([a-z]+([-_.][a-z]+)*|-?\d{1,4}(\.\d{1,3})?)$/.test(given) && given.length <= 32;
+  return isHarmless || nearest(given, known).length > 0 ? `"${given}"` : undefined;
+}
+
 /** `a, b and c`. */
 export function joinWords(words: readonly string[], last: 'and' | 'or' = 'and'): string {
   if (words.length <= 1) return words.join('');

@@ -12,6 +12,39 @@ export function firstInvalidUtf8(bytes: Uint8Array, start = 0, end = bytes.lengt
   return -1;
 }
 
+/**
+ * Where UTF-16 offsets of a decoded text are in its bytes, bytes that are not UTF-8 included: a decoder makes one U+FFFD
+ * of each longest beginning of a character (Encoding Standard, 4.1; The Unicode Standard, 3.9, U+FFFD substitution).
+ * @param wanted offsets at the boundaries of characters
+ */
+export function byteOffsets(bytes: Uint8Array, wanted: ReadonlySet<number>): Map<number, number> {
+  const found = new Map<number, number>();
+  let at = 0;
+  let units = 0;
+  for (;;) {
+    if (wanted.has(units)) found.set(units, at);
+    if (at >= bytes.length || found.size === wanted.size) return found;
+    const length = sequenceLength(bytes, at, bytes.length);
+    units += length === 4 ? 2 : 1;
+    at += length === 0 ? brokenLength(bytes, at) : length;
+  }
+}
+
+/** How many bytes of a broken sequence one U+FFFD stands for. */
+function brokenLength(bytes: Uint8Array, at: number): number {
+  const lead = bytes[at] as number;
+  const most = lead >= 0xc2 && lead <= 0xdf ? 2 : (lead & 0xf0) === 0xe0 ? 3 : lead >= 0xf0 && lead <= 0xf4 ? 4 : 1;
+  const [low, high] = secondByteRange(lead);
+  let length = 1;
+  while (length < most && at + length < bytes.length) {
+    const byte = bytes[at + length] as number;
+    const fits = length === 1 ? byte >= low && byte <= high : (byte & 0xc0) === 0x80;
+    if (!fits) break;
+    length++;
+  }
+  return length;
+}
+
 function sequenceLength(bytes: Uint8Array, at: number, end: number): number {
   const lead = bytes[at] as number;
   if (lead < 0x80) return 1;

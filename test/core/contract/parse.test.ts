@@ -144,7 +144,7 @@ describe('what is wrong, all in one go and each at its place', () => {
     |                              ^^^
   → did you mean url?`,
         `adder.yaml:7:25 contract/unknown-key: variables.KEY has a key "minimum" that is not known
-  7 |   KEY: { reach: server, minimum: 3 }
+  7 |   KEY: { reach: server, minimum: [masked] }
     |                         ^^^^^^^
   → known: reach, form, about, example, required, default, min, max, pattern, https, slash, distinct, same, bundles, delivery, names, aka, secret-parts, search`,
         `adder.yaml:8:3 contract/unreadable: "MY-NAME" cannot be a name here
@@ -192,7 +192,7 @@ describe('what is wrong, all in one go and each at its place', () => {
       `${head}variables:\n  API: { reach: server, form: url, default: hush-hush }\n`,
       [
         `adder.yaml:6:45 contract/unreadable: the default of API has no scheme (such as https://)
-  6 |   API: { reach: server, form: url, default: [masked]
+  6 |   API: { reach: server, form: url, default: [masked] }
     |                                             ^^^^^^^^
   → write a url, or change the form`,
       ],
@@ -211,10 +211,10 @@ describe('what is wrong, all in one go and each at its place', () => {
       'not YAML',
       'adder: 1\nstages: [\n',
       [
-        `adder.yaml:3:1 contract/unreadable: Flow sequence in block collection must be sufficiently indented and end with a ]
+        `adder.yaml:3:1 contract/unreadable: the indentation is wrong, or a bracket, brace or quote above is not closed
   3 | 
     | ^
-  → mend the YAML; indentation and quotes are the usual causes`,
+  → fix the YAML; indentation and quotes are the usual causes`,
       ],
     ],
     [

@@ -6,6 +6,7 @@ import type { Material, Package, ValueFile } from '../../../src/core/draft/mater
 import { mergedText, newIn } from '../../../src/core/draft/merge.js';
 import { contractText } from '../../../src/core/draft/write.js';
 import { readsIn } from '../../../src/core/reads/index.js';
+import { noFacts } from '../../../src/core/resolve/env-findings.js';
 import { readFileLayer } from '../../../src/core/resolve/file-layer.js';
 import { contractOf, diagnose } from '../../support/contract.js';
 
@@ -73,9 +74,7 @@ test.each<[name: string, values: string[], form: string | undefined]>([
 function materialOf(texts: Record<string, string>, packages: Partial<Package>[] = []): Material {
   const files = Object.entries(texts).flatMap(([path, text]): ValueFile[] => {
     const named = nameOf(path);
-    return named
-      ? [{ ...named, path, layer: readFileLayer(path, Buffer.from(text), () => false), about: new Map() }]
-      : [];
+    return named ? [{ ...named, path, layer: readFileLayer(path, Buffer.from(text), noFacts), about: new Map() }] : [];
   });
   const sources = Object.entries(texts)
     .filter(([path]) => !nameOf(path))

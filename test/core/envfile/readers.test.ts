@@ -124,7 +124,10 @@ describe('what other programs make of a line', () => {
 
 describe('value/ambiguous', () => {
   const said = (text: string) =>
-    readEnvFileLayer('.env', '.env', Buffer.from(text), (name) => name !== 'KEY').findings.map(
+    readEnvFileLayer('.env', '.env', Buffer.from(text), {
+      isPublic: (name) => name !== 'KEY',
+      isDeclared: () => true,
+    }).findings.map(
       ({ level = 'warning', message, excerpt, place }) =>
         `${level} ${place?.line}: ${message} | ${excerpt?.text ?? ''}`,
     );

@@ -3,6 +3,7 @@ import { valueHits, wholeForms } from '../../../src/core/inspect/hits.js';
 import { Masker } from '../../../src/core/inspect/masked-text.js';
 import { planSearch } from '../../../src/core/inspect/plan.js';
 import { inlineSourceMap, SourceMap, sourceMapAddress } from '../../../src/core/inspect/source-map.js';
+import { noFacts } from '../../../src/core/resolve/env-findings.js';
 import { readEnvFileLayer } from '../../../src/core/resolve/layers.js';
 import { resolveStage } from '../../../src/core/resolve/resolve.js';
 import { findAll } from '../../../src/core/search/matcher.js';
@@ -28,7 +29,7 @@ const resolutions = [...contract.stages.values()].map((stage) =>
   resolveStage(
     contract,
     stage,
-    stage.layers.map(({ name }) => readEnvFileLayer(name, name, Buffer.from(files[name] ?? ''), () => false)),
+    stage.layers.map(({ name }) => readEnvFileLayer(name, name, Buffer.from(files[name] ?? ''), noFacts)),
   ),
 );
 const plan = planSearch(contract, 'production', resolutions);
@@ -69,7 +70,7 @@ describe('what is looked for', () => {
 stages: { production: { layers: [.env] } }
 variables: { A: { reach: server, search: always }, B: { reach: server, search: never } }
 `);
-    const layer = readEnvFileLayer('.env', '.env', Buffer.from('A=tickets\nB=made-up-server-key\n'), () => false);
+    const layer = readEnvFileLayer('.env', '.env', Buffer.from('A=tickets\nB=made-up-server-key\n'), noFacts);
     const stage = rules.stages.get('production') ?? expect.unreachable();
     const { needles, notSearched } = planSearch(rules, 'production', [resolveStage(rules, stage, [layer])]);
     expect(new Set(needles.flatMap(({ owners }) => owners.map(({ variable }) => variable)))).toEqual(new Set(['A']));

@@ -3,6 +3,7 @@ import { dependencyRule } from '../../../src/core/lint/repository/dependencies.j
 import type { RepositoryFacts } from '../../../src/core/lint/repository/facts.js';
 import { lintRepositoryFacts } from '../../../src/core/lint/repository/index.js';
 import { readWorkflow } from '../../../src/core/lint/repository/workflow.js';
+import { noFacts } from '../../../src/core/resolve/env-findings.js';
 import { readFileLayer } from '../../../src/core/resolve/file-layer.js';
 import { absentLayer } from '../../../src/core/resolve/layers.js';
 import { resolveStage } from '../../../src/core/resolve/resolve.js';
@@ -46,7 +47,7 @@ function lint(
           ? []
           : all[name] === undefined
             ? [absentLayer(name, name)]
-            : [readFileLayer(name, Buffer.from(all[name]), () => false)],
+            : [readFileLayer(name, Buffer.from(all[name]), noFacts)],
       ),
     ),
   );

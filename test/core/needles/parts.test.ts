@@ -4,6 +4,7 @@ import { planSearch } from '../../../src/core/inspect/plan.js';
 import { hitFindings } from '../../../src/core/inspect/rules.js';
 import { needlesFor } from '../../../src/core/needles/index.js';
 import { partsOf } from '../../../src/core/needles/parts.js';
+import { noFacts } from '../../../src/core/resolve/env-findings.js';
 import { readFileLayer } from '../../../src/core/resolve/file-layer.js';
 import { resolveStage } from '../../../src/core/resolve/resolve.js';
 import { contractOf } from '../../support/contract.js';
@@ -51,7 +52,7 @@ variables: { API_URL: public, KEY: ${variable} }
 `);
     const stage = contract.stages.get('production');
     if (!stage) throw new Error('the contract has production');
-    const layer = readFileLayer('.env', Buffer.from(env), () => false);
+    const layer = readFileLayer('.env', Buffer.from(env), noFacts);
     return planSearch(contract, 'production', [resolveStage(contract, stage, [layer])]);
   };
   const parts = (variable: string, env: string) =>

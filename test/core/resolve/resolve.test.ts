@@ -22,7 +22,12 @@ function resolve(files: Record<string, string | undefined>, env: Record<string, 
   const stage = contract.stages.get('production') ?? expect.unreachable();
   const isPublic = (name: string) => reachOf(contract, name) === 'public';
   const read = Object.entries(files).map(([name, text]) =>
-    text === undefined ? absentLayer(name, name) : readEnvFileLayer(name, name, Buffer.from(text), isPublic),
+    text === undefined
+      ? absentLayer(name, name)
+      : readEnvFileLayer(name, name, Buffer.from(text), {
+          isPublic,
+          isDeclared: (name) => contract.variables.has(name),
+        }),
   );
   return resolveStage(contract, stage, [...read, readProcessLayer(env, contract.variables.keys())]);
 }
@@ -141,9 +146,9 @@ describe('references', () => {
       'NAME=${GONE:?ask the harbour}',
       'NAME',
       undefined,
-      'NAME refers to GONE, which is not set in this stage: ask the harbour',
+      'NAME refers to GONE, which is not set in this stage',
     ],
-    ['required and empty', 'URL=\nNAME=${URL:?ask}', 'NAME', undefined, 'NAME refers to URL, which is empty: ask'],
+    ['required and empty', 'URL=\nNAME=${URL:?ask}', 'NAME', undefined, 'NAME refers to URL, which is empty'],
     ['not in single quotes', "NAME='$URL'", 'NAME', '$URL'],
   ])('%s', (_, text, name, value, problem) => {
     const resolution = resolve({ '.env': text }, { KEY: '12345678' });

@@ -1,5 +1,6 @@
 import { describe, expect, test } from 'vitest';
 import { crossStageFindings } from '../../../src/core/resolve/cross-stage.js';
+import { noFacts } from '../../../src/core/resolve/env-findings.js';
 import { joinedName } from '../../../src/core/resolve/keyed.js';
 import { readCommandLayer, readEnvFileLayer, readProcessLayer } from '../../../src/core/resolve/layers.js';
 import { misnamedFinding } from '../../../src/core/resolve/misnamed.js';
@@ -15,7 +16,10 @@ function resolve(variable: string, env: string, stage = 'production') {
     `adder: 1\nstages: { development: { layers: [.env] }, production: { layers: [.env] } }\nvariables:\n  V: ${variable}\n`,
   );
   const isPublic = (name: string) => reachOf(contract, name) === 'public';
-  const layer = readEnvFileLayer('.env', '.env', Buffer.from(env), isPublic);
+  const layer = readEnvFileLayer('.env', '.env', Buffer.from(env), {
+    isPublic,
+    isDeclared: (name) => contract.variables.has(name),
+  });
   const resolution = resolveStage(contract, contract.stages.get(stage) ?? expect.unreachable(), [layer]);
   const { state, value } = resolution.values.get('V') ?? expect.unreachable();
   return {
@@ -225,7 +229,7 @@ variables: { KEY: { reach: server, distinct: true, required: false }, SEASON: { 
     resolveStage(
       contract,
       stage,
-      stage.layers.map(({ name }) => readEnvFileLayer(name, name, Buffer.from(files[name] ?? ''), () => false)),
+      stage.layers.map(({ name }) => readEnvFileLayer(name, name, Buffer.from(files[name] ?? ''), noFacts)),
     ),
   );
   const said = (asked?: string) =>
@@ -252,7 +256,7 @@ describe('one secret in two stages', () => {
     const texts = ['FARE_SECRET=hush-a\n', staging, production];
     const resolutions = [...contract.stages.values()].map((stage, index) =>
       resolveStage(contract, stage, [
-        readEnvFileLayer(stage.name, stage.name, Buffer.from(texts[index] ?? ''), () => false),
+        readEnvFileLayer(stage.name, stage.name, Buffer.from(texts[index] ?? ''), noFacts),
       ]),
     );
     return crossStageFindings(contract, resolutions).map(({ level, message }) => `${level}: ${message}`);
@@ -284,7 +288,7 @@ test.each<[stage: string, last: string, told: boolean]>([
 ])('in %s, a value of %s over another: told is %s', (name, last, told) => {
   const contract = contractOf(`adder: 1\nstages: { ${name}: { layers: [.env, ${last}] } }\nvariables:\n  V: public\n`);
   const layers = ['.env', last].map((file, index) =>
-    readEnvFileLayer(file, file, Buffer.from(`V=${index}`), () => true),
+    readEnvFileLayer(file, file, Buffer.from(`V=${index}`), { isPublic: () => true, isDeclared: () => true }),
   );
   const { findings } = resolveStage(contract, contract.stages.get(name) ?? expect.unreachable(), layers);
   const message = `${last}:1, a file of this machine alone, has another V than .env:1, and wins in ${name}, which ships`;

@@ -1,0 +1,127 @@
+import { type Document, isMap, isScalar, type Pair, type Scalar, visit } from 'yaml';
+import { MASK } from '../secret.js';
+import { isSecretByText } from '../secrets/strength.js';
+
+/** A stretch of the contract's text, in UTF-16 code units, `end` excluded. */
+interface Range {
+  start: number;
+  end: number;
+}
+
+/** Keys whose values are names, paths, words of the contract or prose. All other values are masked where a line is shown. */
+const harmlessKeys = new Set(
+  `adder layers build-as file must-exist seconds runs toolchain code entry server-code output server-output prefix reads reach
+  form choice list required min max https slash distinct same bundles delivery names aka secret-parts search about finding
+  where because until variable fingerprint passes levels`.split(/\s+/),
+);
+
+/** Words that stand directly under a variable's name. */
+const reachWords = new Set(['public', 'build', 'server']);
+
+/** Of these keys only short words, numbers and booleans are values. */
+const wordKeys = new Set(
+  'adder build-as must-exist seconds runs toolchain reach form required min max https slash distinct same delivery secret-parts search until levels'.split(
+    ' ',
+  ),
+);
+
+/**
+ * The lines of a contract as they may be shown. Somebody may have pasted a secret anywhere: as a default, under a misspelt
+ * key, in place of a reach. So all text is masked but punctuation, keys, and the values of keys that are known to be
+ * harmless.
+ */
+export class ContractQuotes {
+  readonly #shown: Range[];
+
+  constructor(
+    readonly text: string,
+    document: Document | undefined,
+  ) {
+    this.#shown = document ? shownRanges(document) : [];
+  }
+
+  /**
+   * @param start offset of the line's first character @param end of its last one
+   * @param focus a stretch of the line to point at
+   * @returns the masked line, and where in it (from 0) the stretch is
+   */
+  line(start: number, end: number, focus: Range): { text: string; start: number; end: number } {
+    const shown = this.#shown.filter((range) => range.end > start && range.start < end);
+    let text = '';
+    let [from, to] = [-1, -1];
+    for (let at = start; at < end; ) {
+      const next = this.#piece(at, end, shown);
+      if (from < 0 && focus.start < next.end) from = text.length + (next.isShown ? Math.max(0, focus.start - at) : 0);
+      text += next.isShown ? this.text.slice(at, next.end) : MASK;
+      if (to < 0 && focus.end <= next.end) to = text.length - (next.isShown ? next.end - Math.max(focus.end, at) : 0);
+      at = next.end;
+    }
+    const begin = from < 0 ? text.length : from;
+    return { text, start: begin, end: Math.max(begin + 1, to < 0 ? text.length : to) };
+  }
+
+  /** The longest stretch from `at` that is shown, or masked, as a whole. */
+  #piece(at: number, end: number, shown: readonly Range[]): { end: number; isShown: boolean } {
+    const isShown = (offset: number) =>
+      isPunctuation(this.text[offset]) || shown.some((one) => one.start <= offset && offset < one.end);
+    const first = isShown(at);
+    // One mask for several words of one value.
+    const isJoined = (offset: number) => !first && /[-"' ]/.test(this.text[offset] ?? '') && offset + 1 < end && !isShown(offset + 1);
+    let next = at + 1;
+    while (next < end && (isShown(next) === first || isJoined(next))) next++;
+    return { end: next, isShown: first };
+  }
+}
+
+function isPunctuation(character: string | undefined): boolean {
+  return character !== undefined && /[\s{}[\],:#?&*!|>"'-]/.test(character);
+}
+
+function shownRanges(document: Document): Range[] {
+  const ranges: Range[] = [];
+  const show = (node: Scalar) => {
+    if (node.range) ranges.push({ start: node.range[0], end: node.range[1] });
+  };
+  visit(document, {
+    Scalar(key, node, path) {
+      if (key === 'key' ? isPlainName(node.value) : isHarmless(node.value, keysOf(path))) show(node);
+    },
+  });
+  return ranges;
+}
+
+/** The keys that lead to a node, the nearest first. */
+function keysOf(path: readonly unknown[]): string[] {
+  return path
+    .flatMap((node, index) => (isMap(path[index - 1]) && isPairLike(node) ? [node] : []))
+    .map(({ key }) => (isScalar(key) ? String(key.value) : ''))
+    .reverse();
+}
+
+function isPairLike(node: unknown): node is Pair {
+  return typeof node === 'object' && node !== null && 'key' in node && 'value' in node;
+}
+
+/** @param keys that lead to the value, the nearest first */
+function isHarmless(value: unknown, keys: readonly string[]): boolean {
+  const [nearest = '', parent = ''] = keys;
+  if (typeof value === 'boolean' || value === null) return true;
+  const text = String(value);
+  // A command's words may be passwords, wherever in it they stand.
+  if (keys.includes('command') || isSecretByText(text)) return false;
+  if (parent === 'variables') return reachWords.has(text);
+  const key = parent === 'names' || parent === 'levels' ? parent : nearest;
+  if (!harmlessKeys.has(key)) return false;
+  return !wordKeys.has(key) || /^([a-z][a-z-]{0,20}|-?\d+(\.\d+)?|\d{4}-\d\d-\d\d)$/.test(text);
+}
+
+/** Whether a text is a name that somebody chose, and no value that was pasted in its place. */
+export function isPlainName(value: unknown): boolean {
+  const text = String(value);
+  return /^[A-Za-z_$][A-Za-z0-9_./-]{0,60}$/.test(text) && !isSecretByText(text);
+}
+
+/** A name for a message: the mask where it may be a value. */
+export function shownName(value: unknown): string {
+  return isPlainName(value) ? String(value) : MASK;
+}

@@ -1,0 +1,117 @@
+import { type Document, isAlias, isScalar, type Node, parseDocument, visit } from 'yaml';
+
+/** A mistake in the YAML itself. Offsets are UTF-16 code units. */
+export interface YamlProblem {
+  message: string;
+  remedy: string;
+  start: number;
+  end: number;
+}
+
+export interface ReadYaml {
+  /** Absent where the text cannot be taken apart at all. */
+  document?: Document;
+  data?: unknown;
+  problems: YamlProblem[];
+}
+
+const fixYaml = 'fix the YAML; indentation and quotes are the usual causes';
+
+/**
+ * What is wrong, by the parser's own codes. Its texts quote the source, which may hold a secret, so none of them is used.
+ */
+const messages: Readonly<Record<string, string>> = {
+  ALIAS_PROPS: 'an alias (*name) has a tag or an anchor',
+  BAD_ALIAS: 'an alias (*name) is not complete',
+  BAD_COLLECTION_TYPE: 'a tag does not fit its value',
+  BAD_DIRECTIVE: 'a directive (%) is not known',
+  BAD_DQ_ESCAPE: 'an escape in double quotes is not known',
+  BAD_INDENT: 'the indentation is wrong, or a bracket, brace or quote above is not closed',
+  BAD_PROP_ORDER: 'anchors and tags belong before the value, on its line',
+  BAD_SCALAR_START: 'a value begins with a character that needs quotes',
+  BLOCK_AS_IMPLICIT_KEY: 'a map or list is in the place of a key',
+  BLOCK_IN_FLOW: 'a block of lines is inside brackets or braces',
+  DUPLICATE_KEY: 'the key is written twice',
+  KEY_OVER_1024_CHARS: 'the key is longer than 1024 characters',
+  MISSING_CHAR: 'a bracket, brace, quote or comma is missing',
+  MULTILINE_IMPLICIT_KEY: 'a key continues on another line: is a colon or a quote missing?',
+  MULTIPLE_ANCHORS: 'a value has two anchors',
+  MULTIPLE_DOCS: 'the file holds several documents (---)',
+  MULTIPLE_TAGS: 'a value has two tags',
+  TAB_AS_INDENT: 'a tab is used as indentation',
+  TAG_RESOLVE_FAILED: 'a tag (!) is not known',
+  UNEXPECTED_TOKEN: 'text stands where none can',
+};
+
+/** Parses YAML 1.2. Never throws: aliases without end and nesting without end are problems like any other. */
+export function readYaml(text: string): ReadYaml {
+  let document: Document;
+  try {
+    document = parseDocument(text, { prettyErrors: false, uniqueKeys: true });
+  } catch {
+    // The parser calls itself for each level.
+    return { problems: [{ message: 'the file nests too deeply to be read', remedy: fixYaml, start: 0, end: 1 }] };
+  }
+  const problems = document.errors.map(({ code, pos: [start, end] }) => ({
+    message: messages[code] ?? 'the file is not YAML from here on',
+    remedy: fixYaml,
+    start,
+    end,
+  }));
+  if (problems.length > 0) return { document, problems };
+  const unusable = [...unknownAliases(document), ...prototypeKeys(document)];
+  if (unusable.length > 0) return { document, problems: unusable };
+  try {
+    return { document, data: document.toJS({ maxAliasCount: MOST_ALIASES }), problems: [] };
+  } catch {
+    return { document, problems: [tooManyAliases(document)] };
+  }
+}
+
+/** How much aliases may multiply a document (the parser counts uses times size). */
+const MOST_ALIASES = 1000;
+
+function unknownAliases(document: Document): YamlProblem[] {
+  const anchors = new Set<string>();
+  const problems: YamlProblem[] = [];
+  visit(document, {
+    Node(_, node) {
+      if (isAlias(node) && !anchors.has(node.source))
+        problems.push({
+          message: 'an alias (*name) refers to an anchor (&name) that does not stand above it',
+          remedy: 'write the value out; a value that begins with * needs quotes',
+          ...rangeOf(node),
+        });
+      else if (!isAlias(node) && 'anchor' in node && node.anchor) anchors.add(node.anchor);
+    },
+  });
+  return problems;
+}
+
+/** JavaScript objects have a property of this name, so no map of names can hold it. */
+function prototypeKeys(document: Document): YamlProblem[] {
+  const problems: YamlProblem[] = [];
+  visit(document, {
+    Pair(_, { key }) {
+      if (isScalar(key) && key.value === '__proto__')
+        problems.push({ message: '"__proto__" cannot be a name', remedy: 'choose another name', ...rangeOf(key) });
+    },
+  });
+  return problems;
+}
+
+function tooManyAliases(document: Document): YamlProblem {
+  let first: Node | undefined;
+  visit(document, {
+    Alias(_, node) {
+      first = node;
+      return visit.BREAK;
+    },
+  });
+  const message = 'aliases (*name) multiply the file beyond what is read';
+  return { message, remedy: 'write the values out', ...(first ? rangeOf(first) : { start: 0, end: 1 }) };
+}
+
+function rangeOf({ range }: Node): { start: number; end: number } {
+  return { start: range?.[0] ?? 0, end: range?.[1] ?? 1 };
+}

@@ -1,0 +1,27 @@
+import type { Contract } from '../contract/contract.js';
+import { weakness } from '../needles/weak.js';
+import { type Resolution, reachOf } from '../resolve/resolve.js';
+import { reveal } from '../secret.js';
+import { strengthOf } from './strength.js';
+
+/** Shorter secrets would also match ordinary words of a report. */
+const SHORTEST = 8;
+
+/**
+ * The values of a stage that no output may contain: those of reach build and server that are secrets, in no public value
+ * and long enough to be told from ordinary text. Settings (hosts, ports, paths) would tear holes into paths and commands.
+ */
+export function protectedTexts(
+  contract: Contract,
+  { values, undeclared, overridden }: Pick<Resolution, 'values' | 'undeclared' | 'overridden'>,
+): string[] {
+  const resolved = [...values.values()].flatMap(({ variable: { name }, value }) => (value ? [{ name, value }] : []));
+  const isPublic = (name: string) => reachOf(contract, name) === 'public';
+  const publicTexts = resolved.filter(({ name }) => isPublic(name)).map(({ value }) => reveal(value));
+  const secrets = [...resolved, ...undeclared, ...overridden].flatMap(({ name, value }) => {
+    const text = reveal(value).trim();
+    const counts = !isPublic(name) && text.length >= SHORTEST && !weakness(text) && strengthOf(name, text) === 'secret';
+    return counts && !publicTexts.some((one) => one.includes(text)) ? [text] : [];
+  });
+  return [...new Set(secrets)];
+}

@@ -1,0 +1,71 @@
+import { shapeOf } from '../tokens/shapes.js';
+
+/** A secret opens something for whoever knows it; a setting (a host, a port, a path, a plain word) opens nothing. */
+export type Strength = 'secret' | 'setting';
+
+/** Words in a name that say its value is a secret, for variables that the contract keeps from the public. */
+const secretWords =
+  /(^|_)(SECRET|SECRETS|PASS|PASSWORD|PASSWD|PASSPHRASE|PASSCODE|PWD|PIN|PRIVATE|CREDENTIALS?|SIGNING|SALT|AUTH|TOKEN|KEY|APIKEY|DSN|COOKIE|SEED|HMAC)(_|$|\d)/;
+/** Words in a name that say what kind of setting it is, whatever else stands there. */
+const settingWords =
+  /(^|_)(PUBLIC|PUBLISHABLE|ANON|CLIENT_ID|KEY_ID|URL|URI|HOST|PORT|PATH|FILE|DIR|NAME|ENABLED|TTL|LENGTH|SIZE|ALGORITHM|ISSUER|AUDIENCE|EXPIRES|EXPIRY|TIMEOUT|HEADER|PROVIDER|DOMAIN|REGION|VERSION|MODE)$/;
+
+/**
+ * Whether a value of reach build or server is a secret, by its own text first and then by its variable's name.
+ * @param name the variable's name
+ */
+export function strengthOf(name: string, value: string): Strength {
+  const text = value.trim();
+  if (isSecretByText(text)) return 'secret';
+  return namesHiddenValue(name) && !isSettingByText(text) ? 'secret' : 'setting';
+}
+
+/** Whether a name says that its value is a secret. */
+export function namesHiddenValue(name: string): boolean {
+  const upper = name.replace(/([a-z0-9])([A-Z])/g, '$1_$2').toUpperCase();
+  return secretWords.test(upper) && !settingWords.test(upper);
+}
+
+/** Token shapes, keys, credentials in a URL, and runs of characters that nobody would type as a word. */
+export function isSecretByText(text: string): boolean {
+  if (shapeOf(text)?.kind === 'secret') return true;
+  if (/-----BEGIN [A-Z ]*PRIVATE KEY/.test(text)) return true;
+  if (/[a-z][a-z0-9+.-]*:\/\/[^/?#@\s]*:[^/?#@\s]+@/i.test(text)) return true;
+  return tokenRuns(text).some(isRandom);
+}
+
+/** The longest pieces of a text without separators that words and paths have. */
+function tokenRuns(text: string): string[] {
+  // A URL's host and path are settings, and are looked at piece by piece.
+  return text.split(/[\s"'`,;:/?#@&()[\]{}<>.|\\]+/).filter(({ length }) => length >= 16);
+}
+
+/**
+ * Whether a run of characters looks drawn by chance: long hexadecimal, or letters and digits that change kind often.
+ * Words joined by dashes or in camel case change kind seldom.
+ */
+function isRandom(run: string): boolean {
+  if (/^[0-9a-f]{20,}$/i.test(run)) return /\d/.test(run) && /[a-f]/i.test(run) && new Set(run).size >= 6;
+  const letters = run.replace(/[-_+=]/g, '');
+  if (letters.length < 16 || new Set(letters).size < 8) return false;
+  let changes = 0;
+  for (let i = 1; i < letters.length; i++) if (kindOf(letters[i]) !== kindOf(letters[i - 1])) changes++;
+  return changes >= letters.length / 4 && /\d/.test(letters);
+}
+
+function kindOf(character = ''): 'digit' | 'upper' | 'lower' {
+  if (character >= '0' && character <= '9') return 'digit';
+  return character >= 'A' && character <= 'Z' ? 'upper' : 'lower';
+}
+
+/** URLs without credentials, hosts, addresses, paths, flags, versions and locales. */
+function isSettingByText(text: string): boolean {
+  return (
+    /^[a-z][a-z0-9+.-]*:\/\/[^@\s]*$/i.test(text) ||
+    /^(true|false|yes|no|on|off|null|undefined|none|\d{1,3})$/i.test(text) ||
+    /^\S+@[\w-]+(\.[\w-]+)+$/.test(text) ||
+    /^\.{0,2}\/[\w./-]*$/.test(text) ||
+    /^v?\d+(\.\d+){1,3}$/.test(text) ||
+    /^[a-z]{2}([-_][A-Z]{2})?$/.test(text)
+  );
+}

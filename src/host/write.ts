@@ -1,0 +1,150 @@
+import {
+  chmodSync,
+  chownSync,
+  closeSync,
+  fsyncSync,
+  mkdirSync,
+  openSync,
+  readdirSync,
+  readFileSync,
+  realpathSync,
+  renameSync,
+  rmdirSync,
+  rmSync,
+  type Stats,
+  statSync,
+  writeFileSync,
+  writeSync,
+} from 'node:fs';
+import { basename, dirname, join } from 'node:path';
+import { Failure } from '../core/failure.js';
+
+/** Adder's own folder beside the contract: the key, the receipts, and files that are being written. */
+export const STATE_FOLDER = '.adder';
+
+const TEMPORARY = 'tmp';
+const IGNORE_ALL = '# The key, the receipts and temporary files of this machine. Not for the repository.\n*\n';
+
+/** The project's own folder for state, which keeps itself out of version control. @returns its path */
+export function makeStateFolder(root: string): string {
+  const folder = join(root, STATE_FOLDER);
+  mkdirSync(folder, { recursive: true });
+  const ignore = join(folder, '.gitignore');
+  if (!statSync(ignore, { throwIfNoEntry: false })) writeFileSync(ignore, IGNORE_ALL);
+  return folder;
+}
+
+export interface WriteHow {
+  /** The folder whose `.adder/` holds the temporary file: the contract's, or the working folder. */
+  root: string;
+  /** Permissions of a new file. A file that exists keeps its own, unless it is `isSecret`. */
+  mode?: number;
+  /** Only its owner may read the file, whatever it was before. */
+  isSecret?: boolean;
+}
+
+/**
+ * Replaces a file in one step, or leaves the old one as it was: temporary file, fsync, rename. The temporary file is in
+ * the self-ignored `.adder/`, so that a killed write leaves nothing where version control or a web server would see it.
+ * What is no regular file (a pipe, a terminal, `/dev/null`) is written to. A symlink stays: its target is replaced.
+ * @throws Failure where the path is a folder; the file system's error where it cannot be written
+ */
+export function writeWhole(path: string, data: string | Uint8Array, { root, mode, isSecret }: WriteHow): void {
+  const old = statSync(path, { throwIfNoEntry: false });
+  if (old?.isDirectory()) throw new Failure(`${path} is a directory`, 'name a file');
+  if (old && !old.isFile()) {
+    writeFileSync(path, data);
+    return;
+  }
+  const target = old ? realpathSync(path) : path;
+  mkdirSync(dirname(target), { recursive: true });
+  const permissions = isSecret ? 0o600 : old ? old.mode & 0o7777 : (mode ?? 0o644);
+  const temporary = temporaryPath(root, target);
+  try {
+    writeNew(temporary, data, permissions, old);
+    move(temporary, target);
+  } finally {
+    rmSync(temporary, { force: true });
+    removeIfEmpty(root);
+  }
+}
+
+/** Closed before it gets its name, so that no reader sees half of it. */
+function writeNew(path: string, data: string | Uint8Array, permissions: number, old: Stats | undefined): void {
+  const file = openSync(path, 'wx', 0o600);
+  try {
+    writeAll(file, typeof data === 'string' ? Buffer.from(data) : data);
+    fsyncSync(file);
+  } finally {
+    closeSync(file);
+  }
+  if (old && process.getuid?.() === 0) chownSync(path, old.uid, old.gid);
+  chmodSync(path, permissions);
+}
+
+/** A write may take less than it was given. */
+function writeAll(file: number, bytes: Uint8Array): void {
+  for (let at = 0; at < bytes.length; ) at += writeSync(file, bytes, at);
+}
+
+/** Another file system takes no rename: there a folder of the target's own holds the temporary file. */
+function move(temporary: string, target: string): void {
+  try {
+    renameSync(temporary, target);
+  } catch (error) {
+    if ((error as NodeJS.ErrnoException).code !== 'EXDEV') throw error;
+    const beside = dirname(target);
+    const near = temporaryPath(beside, target);
+    try {
+      const { mode } = statSync(temporary);
+      copyWhole(temporary, near, mode & 0o7777);
+      renameSync(near, target);
+    } finally {
+      rmSync(near, { force: true });
+      removeIfEmpty(beside);
+    }
+  }
+}
+
+function copyWhole(from: string, to: string, permissions: number): void {
+  writeNew(to, readFileSync(from), permissions, undefined);
+}
+
+function temporaryPath(root: string, target: string): string {
+  const folder = join(makeStateFolder(root), TEMPORARY);
+  mkdirSync(folder, { recursive: true, mode: 0o700 });
+  sweep(folder);
+  const name = `${process.pid}-${Math.random().toString(36).slice(2)}-${basename(target)}`;
+  return join(folder, name.slice(0, 200));
+}
+
+/** Removes what killed processes left: the name begins with the writer's process number. */
+function sweep(folder: string): void {
+  for (const name of readdirSync(folder)) {
+    const pid = Number(name.split('-')[0]);
+    if (pid !== process.pid && !isRunning(pid)) rmSync(join(folder, name), { force: true });
+  }
+}
+
+function isRunning(pid: number): boolean {
+  try {
+    process.kill(pid, 0);
+    return true;
+  } catch (error) {
+    return (error as NodeJS.ErrnoException).code === 'EPERM';
+  }
+}
+
+/** A folder that holds nothing but its ignore file was made for this write alone. */
+function removeIfEmpty(root: string): void {
+  const folder = join(root, STATE_FOLDER);
+  try {
+    rmdirSync(join(folder, TEMPORARY));
+    const rest = readdirSync(folder);
+    if (rest.length > 1 || rest[0] !== '.gitignore') return;
+    rmSync(join(folder, '.gitignore'));
+    rmdirSync(folder);
+  } catch {
+    // Another process writes there too.
+  }
+}
