@@ -102,9 +102,27 @@ export async function refuse(
   return code === EXIT.fine ? EXIT.findings : code;
 }
 
-export function sayFindings(project: Project, { report }: PreparedBuild, options: WithOptions, world: World): void {
+/** Says what is to be known before the command runs: findings, and values that no mask can hide in its output. */
+export function sayFindings(project: Project, prepared: PreparedBuild, options: WithOptions, world: World): void {
+  const { report } = prepared;
   const settings = printOptions(options, world.stderr, world.env, project.contract);
   for (const line of findingLines(report.findings, settings)) world.stderr.write(`${line}\n`);
+  sayUnmasked(prepared, options, world);
+}
+
+/** Told once in a process, as several bundles share their values. */
+const toldUnmasked = new Set<string>();
+
+const MOST_UNMASKED = 5;
+
+function sayUnmasked({ mask: { unmasked } }: PreparedBuild, options: WithOptions, world: World): void {
+  const names = unmasked.map(({ variable }) => variable).filter((name) => !toldUnmasked.has(name));
+  for (const name of names) toldUnmasked.add(name);
+  if (names.length === 0 || options.quiet) return;
+  const { style } = printOptions(options, world.stderr, world.env);
+  const rest = names.length > MOST_UNMASKED ? ` and ${names.length - MOST_UNMASKED} more` : '';
+  const list = names.slice(0, MOST_UNMASKED).join(', ');
+  world.stderr.write(style.dim(`adder: not masked in the output, too short or too ordinary: ${list}${rest}\n`));
 }
 
 function showEnvironment(

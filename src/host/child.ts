@@ -4,6 +4,7 @@ import { Transform, type TransformCallback } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import spawn from 'cross-spawn';
 import { MaskingStream } from '../core/mask/masking.js';
+import type { MaskPlan } from '../core/mask/plan.js';
 import type { World } from './world.js';
 
 export interface ChildCommand {
@@ -11,8 +12,8 @@ export interface ChildCommand {
   args: readonly string[];
   env: Readonly<Record<string, string>>;
   cwd: string;
-  /** Byte strings that are masked in its output. */
-  masked: readonly Uint8Array[];
+  /** What is masked in its output. */
+  mask: Pick<MaskPlan, 'needles' | 'wrapped'>;
   /** Ends the child and all that it started: kindly, and firmly when that is not enough. It reads no input then. */
   stop?: AbortSignal;
   /** Where its output goes, in place of Adder's own streams. It reads no input then, as others may run beside it. */
@@ -38,7 +39,7 @@ const forwarded = ['SIGINT', 'SIGTERM', 'SIGHUP'] as const;
  * is not sent a second time; elsewhere the child has a process group of its own, which is signalled whole.
  */
 export async function runChild(command: ChildCommand, world: World): Promise<ChildResult> {
-  const masks = command.masked.length > 0;
+  const masks = command.mask.needles.length > 0;
   const { stop, output } = command;
   const pipes = masks || output !== undefined;
   const ownGroup = (!world.stdinIsTerminal || stop !== undefined) && process.platform !== 'win32';
@@ -55,8 +56,8 @@ export async function runChild(command: ChildCommand, world: World): Promise<Chi
     const ended = waitFor(child);
     if (child.stdout && child.stderr) {
       const copies = [
-        copy(child.stdout, output?.stdout ?? process.stdout, command.masked, output !== undefined),
-        copy(child.stderr, output?.stderr ?? process.stderr, command.masked, output !== undefined),
+        copy(child.stdout, output?.stdout ?? process.stdout, command.mask, output !== undefined),
+        copy(child.stderr, output?.stderr ?? process.stderr, command.mask, output !== undefined),
       ];
       await Promise.allSettled(copies);
     }
@@ -135,10 +136,10 @@ function waitFor(child: ChildProcess): Promise<ChildResult> {
 async function copy(
   from: NodeJS.ReadableStream,
   to: NodeJS.WritableStream,
-  masked: readonly Uint8Array[],
+  mask: ChildCommand['mask'],
   end: boolean,
 ): Promise<void> {
-  await pipeline(from, new MaskTransform(masked), to, { end });
+  await pipeline(from, new MaskTransform(mask), to, { end });
 }
 
 /** How long the end of a line waits that may be the beginning of a value, as a question at a prompt can be. */
@@ -148,9 +149,9 @@ class MaskTransform extends Transform {
   readonly #masking: MaskingStream;
   #waiting: NodeJS.Timeout | undefined;
 
-  constructor(masked: readonly Uint8Array[]) {
+  constructor({ needles, wrapped }: ChildCommand['mask']) {
     super();
-    this.#masking = new MaskingStream(masked);
+    this.#masking = new MaskingStream(needles, wrapped);
   }
 
   override _transform(chunk: Buffer, _encoding: BufferEncoding, done: TransformCallback): void {

@@ -8,7 +8,8 @@ import { plainRequest } from '../core/emit/kind.js';
 import { EXIT, Failure } from '../core/failure.js';
 import { type Finding, summarize } from '../core/findings/finding.js';
 import { judge } from '../core/findings/judge.js';
-import { type Owner, type SearchPlan, secretsToSeek } from '../core/inspect/plan.js';
+import type { Owner, SearchPlan } from '../core/inspect/plan.js';
+import { type MaskPlan, planMask } from '../core/mask/plan.js';
 import { needlesFor } from '../core/needles/index.js';
 import { weakness } from '../core/needles/weak.js';
 import { fingerprint, type HeldPlace, makeReceipt } from '../core/receipt/receipt.js';
@@ -47,7 +48,7 @@ export interface PreparedBuild {
   /** The env files that the bundle's tool reads by itself. */
   readByTool: readonly string[];
   /** What its output is masked with. */
-  masked: Uint8Array[];
+  mask: MaskPlan;
   /** What is to be said about the values; a report with errors refuses the build. */
   report: FindingsReport;
   refused: boolean;
@@ -79,15 +80,13 @@ export function prepareBuild(project: Project, request: BuildRequest, world: Wor
   const said = refused
     ? inTheWay
     : findings.filter((one) => concernsBuild(one) && (given.has(one.variable ?? '') || one.bundle !== undefined));
-  // Short and ordinary values would make every line unreadable.
-  const secrets = secretsToSeek(contract, resolutions);
   return {
     stage,
     bundle,
     given,
     resolution,
     readByTool: files.flatMap(({ path }) => path ?? []),
-    masked: [...needlesFor([...secrets.whole, ...secrets.pieces]), ...secrets.unsought].map(({ bytes }) => bytes),
+    mask: planMask(contract, resolution, resolutions),
     report: { report: REPORT_VERSION, command: 'with', stage: stage.name, findings: said, summary: summarize(said) },
     refused,
   };
@@ -116,8 +115,8 @@ function concernsBuild({ code, level }: Finding): boolean {
 }
 
 /** A command as it may be shown and kept: a value among its words is masked. */
-export function shownCommand({ masked }: Pick<PreparedBuild, 'masked'>, command: readonly string[]): string[] {
-  const paths = ShownPaths.hiding('', masked);
+export function shownCommand({ mask }: Pick<PreparedBuild, 'mask'>, command: readonly string[]): string[] {
+  const paths = ShownPaths.hiding('', mask.needles);
   return command.map((word) => paths.mask(word));
 }
 
@@ -129,12 +128,12 @@ export async function runBuild(
   world: World,
   how: Pick<ChildCommand, 'stop' | 'output'> = {},
 ): Promise<BuildOutcome> {
-  const { stage, bundle, given, masked } = prepared;
+  const { stage, bundle, given, mask } = prepared;
   const [program = '', ...args] = await filledIn(project, prepared, command);
   const started = Date.now();
   const before = await stampsOf(project, bundle);
   const env = childEnvironment(world.env, project.contract, stage, given, bundle);
-  const result = await runChild({ command: program, args, env, cwd: world.cwd, masked, ...how }, world);
+  const result = await runChild({ command: program, args, env, cwd: world.cwd, mask, ...how }, world);
   if (result.failedToStart) {
     throw new Failure(
       `the command "${shownCommand(prepared, [program])}" was ${result.failedToStart === 'not found' ? 'not found' : 'found, but is not executable'}`,
@@ -184,7 +183,7 @@ async function stampsOf(project: Project, bundle: Bundle | undefined): Promise<M
 
 async function recordBuild(
   project: Project,
-  { stage, bundle, given, masked }: PreparedBuild,
+  { stage, bundle, given, mask }: PreparedBuild,
   command: readonly string[],
   { started, before }: { started: number; before: ReadonlyMap<string, string> },
   world: World,
@@ -198,7 +197,7 @@ async function recordBuild(
   if (files.length === before.size && files.length === untouched.length)
     return { withoutReceipt: `it wrote nothing in ${bundle.output.join(', ')}` };
   const key = ensureKey(root);
-  const paths = ShownPaths.hiding(root, masked);
+  const paths = ShownPaths.hiding(root, mask.needles);
   // Clocks of files are coarse.
   const uses = readUses(root, bundle.name, started - 1000);
   const places = await heldPlaces(files, given, stage, paths);
@@ -207,7 +206,7 @@ async function recordBuild(
     stage: stage.name,
     builtAt: world.now().toISOString(),
     adder: VERSION,
-    command: shownCommand({ masked }, command),
+    command: shownCommand({ mask }, command),
     values: [...given.values()].map(({ variable, value, from }) => ({
       name: variable.name,
       reach: variable.reach,

@@ -148,10 +148,7 @@ describe('what bad input gets', () => {
       'adder: adder values takes nothing behind --\n  → adder values (STAGE [NAME...] | --all)\n',
     ],
     [['value', 'production'], 'adder: there is no command "value"\n  → did you mean values?\n'],
-    [
-      ['--stage', 'x'],
-      'adder: the command comes first, then its options; "--stage" is no command\n  → adder --help lists the commands\n',
-    ],
+    [['--stage', 'x'], 'adder: the command comes first, then its options\n  → adder --help lists the commands\n'],
     [
       ['values', 'production', '--contract', 'no.yaml'],
       /^adder: the contract .*no\.yaml does not exist\n {2}→ name another one with --contract FILE\n$/ as unknown as string,

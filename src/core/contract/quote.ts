@@ -66,7 +66,8 @@ export class ContractQuotes {
       isPunctuation(this.text[offset]) || shown.some((one) => one.start <= offset && offset < one.end);
     const first = isShown(at);
     // One mask for several words of one value.
-    const isJoined = (offset: number) => !first && /[-"' ]/.test(this.text[offset] ?? '') && offset + 1 < end && !isShown(offset + 1);
+    const isJoined = (offset: number) =>
+      !first && /[-"' ]/.test(this.text[offset] ?? '') && offset + 1 < end && !isShown(offset + 1);
     let next = at + 1;
     while (next < end && (isShown(next) === first || isJoined(next))) next++;
     return { end: next, isShown: first };

@@ -3,6 +3,7 @@ import type { Needle } from '../needles/index.js';
 import { findAll, type Hit, type Matcher } from '../search/matcher.js';
 import { matcherFor } from '../search/matcher-for.js';
 import { MASK } from '../secret.js';
+import { strengthOf } from '../secrets/strength.js';
 import type { Owner } from './plan.js';
 
 /** A piece of text that may be shown, with the place of interest in it (from 0, UTF-16 units). */
@@ -20,21 +21,34 @@ export class Masker {
   /** Made where the first piece is shown. */
   #matcher: Matcher | undefined;
   readonly #isBase64: readonly boolean[];
+  /** Whole secrets as they stand. */
+  readonly #texts: readonly string[];
+  #fragments: ReadonlySet<string> | undefined;
   /** How far around a piece bytes are needed, so that a value cut by its border is still seen whole. */
   readonly margin: number;
 
   constructor(needles: readonly Needle<Owner>[]) {
     this.#needles = needles.map((needle) => needle.bytes);
     this.#isBase64 = needles.map(({ encoding }) => encoding.some((name) => name.startsWith('base64')));
+    this.#texts = needles.filter(isWholeSecret).map(({ bytes }) => Buffer.from(bytes).toString('latin1'));
     this.margin = this.#needles.reduce((longest, { length }) => Math.max(longest, length), 0);
   }
 
   #hits(bytes: Uint8Array): Hit[] {
     this.#matcher ??= matcherFor(this.#needles, SMALL_CHUNK);
     const hits = findAll(this.#matcher, bytes);
-    return hits
-      .map((hit) => (this.#isBase64[hit.needle] ? growBase64(hit, bytes) : hit))
-      .sort((a, b) => a.start - b.start);
+    return hits.map((hit) => (this.#isBase64[hit.needle] ? growBase64(hit, bytes) : hit));
+  }
+
+  /** Stretches of secrets, as a script has them that joins them when it runs: no needle knows where they are cut. */
+  #pieces(bytes: Uint8Array): { start: number; end: number }[] {
+    this.#fragments ??= fragmentsOf(this.#texts);
+    if (this.#fragments.size === 0) return [];
+    const text = Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength).toString('latin1');
+    const found: { start: number; end: number }[] = [];
+    for (let start = 0; start + FRAGMENT <= text.length; start++)
+      if (this.#fragments.has(text.slice(start, start + FRAGMENT))) found.push({ start, end: start + FRAGMENT });
+    return found;
   }
 
   /**
@@ -44,7 +58,9 @@ export class Masker {
    * @returns undefined where the piece is not text
    */
   piece(bytes: Uint8Array, from: number, to: number, focus: { start: number; end: number }): MaskedPiece | undefined {
-    const ranges = merged(this.#hits(bytes)).filter(({ start, end }) => end > from && start < to);
+    const ranges = merged([...this.#hits(bytes), ...this.#pieces(bytes)]).filter(
+      ({ start, end }) => end > from && start < to,
+    );
     const [first, last] = [alignForward(bytes, from), alignBack(bytes, to)];
     if (!isUtf8(bytes.subarray(first, last)) || bytes.subarray(first, last).includes(0)) return undefined;
     let text = '';
@@ -71,6 +87,28 @@ export class Masker {
   }
 }
 
+/** So many characters of a secret in a row are masked in an excerpt, whatever stands around them. */
+const FRAGMENT = 8;
+
+function fragmentsOf(texts: readonly string[]): Set<string> {
+  const fragments = new Set<string>();
+  for (const text of texts)
+    for (let start = 0; start + FRAGMENT <= text.length; start++) fragments.add(text.slice(start, start + FRAGMENT));
+  return fragments;
+}
+
+/** Pieces of settings (hosts, paths) are ordinary text. */
+function isWholeSecret({ encoding, owners, bytes }: Needle<Owner>): boolean {
+  return (
+    encoding.length === 1 &&
+    encoding[0] === 'plain' &&
+    owners.some(
+      ({ part, role, variable }) =>
+        role === 'secret' && !part && strengthOf(variable, Buffer.from(bytes).toString()) === 'secret',
+    )
+  );
+}
+
 /**
  * The characters beside a base64 hit share bits with the value, so they are hidden with it.
  * @param hit is changed
@@ -83,9 +121,9 @@ function growBase64(hit: Hit, bytes: Uint8Array): Hit {
 }
 
 /** Overlapping hits as one stretch. */
-function merged(hits: readonly Hit[]): { start: number; end: number }[] {
+function merged(hits: readonly { start: number; end: number }[]): { start: number; end: number }[] {
   const ranges: { start: number; end: number }[] = [];
-  for (const { start, end } of hits) {
+  for (const { start, end } of [...hits].sort((a, b) => a.start - b.start)) {
     const last = ranges.at(-1);
     if (last && start <= last.end) last.end = Math.max(last.end, end);
     else ranges.push({ start, end });

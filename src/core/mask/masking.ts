@@ -1,44 +1,66 @@
 import { findAll, type Matcher } from '../search/matcher.js';
 import { matcherFor } from '../search/matcher-for.js';
 import { MASK } from '../secret.js';
+import { squeeze } from './wrapped.js';
 
 const CHUNK = 64 * 1024;
+const BACKSLASH = 0x5c;
 
 /** So much of what may be a needle's beginning is shown when nothing follows: too little to tell, enough for a prompt. */
 const TELLS_NOTHING = 3;
 
+/** A stretch of bytes. */
+interface Range {
+  start: number;
+  end: number;
+}
+
+/** So many characters of a wrapped value, which has 57 and more, tell nothing. */
+const SHORT_OF_WRAPPED = 7;
+
+/** White space behind what may begin a wrapped value is held back no longer than this. */
+const MOST_HELD = 256 * 1024;
+
 /**
- * Masks needles in a stream of bytes, wherever the chunks are cut. What could be the beginning of a needle is held back
- * until the next chunk, and nothing else is.
+ * Masks byte strings in a stream, wherever the chunks are cut. What could be the beginning of one is held back until the
+ * next chunk, and nothing else is.
  */
 export class MaskingStream {
-  readonly #matcher: Matcher;
-  readonly #byHead = new Map<number, Uint8Array[]>();
-  readonly #longest: number;
+  readonly #plain: Needles;
+  /** Squeezed byte strings, searched for in the squeezed stream. */
+  readonly #wrapped: Needles | undefined;
   readonly #mask = Buffer.from(MASK);
   #held: Buffer = Buffer.alloc(0);
   /** How much of what is held was shown already. */
   #shown = 0;
 
-  /** @param needles byte strings of four bytes and more */
-  constructor(needles: readonly Uint8Array[]) {
-    this.#matcher = matcherFor(needles, CHUNK);
-    this.#longest = needles.reduce((longest, { length }) => Math.max(longest, length), 0);
-    for (const needle of needles) {
-      const head = needle[0] as number;
-      this.#byHead.set(head, [...(this.#byHead.get(head) ?? []), needle]);
-    }
+  /**
+   * @param needles byte strings of four bytes and more
+   * @param wrapped byte strings without white space that may stand in the stream with line breaks and indentation in them
+   */
+  constructor(needles: readonly Uint8Array[], wrapped: readonly Uint8Array[] = []) {
+    this.#plain = new Needles(needles);
+    this.#wrapped = wrapped.length > 0 ? new Needles(wrapped) : undefined;
   }
 
   /** What may be shown now. */
   push(chunk: Uint8Array): Buffer {
     const text = this.#held.length > 0 ? Buffer.concat([this.#held, chunk]) : Buffer.from(chunk);
-    const ranges = this.#ranges(text);
-    const until = this.#showUntil(ranges, this.#possibleStart(text));
+    const { ranges, possibleStart, tellsNothingUntil } = this.#look(text);
+    const until = this.#showUntil(ranges, possibleStart);
     const masked = this.#masked(text, ranges, until);
     this.#held = text.subarray(until);
     this.#shown = Math.max(0, this.#shown - until);
-    return masked;
+    return until === possibleStart && ranges.every(({ end }) => end <= until)
+      ? Buffer.concat([masked, this.#early(tellsNothingUntil - until)])
+      : masked;
+  }
+
+  /** Shows what is held up to an offset; it goes on being looked at. */
+  #early(until: number): Buffer {
+    const shown = this.#held.subarray(this.#shown, Math.max(this.#shown, until));
+    this.#shown += shown.length;
+    return shown;
   }
 
   /**
@@ -54,30 +76,42 @@ export class MaskingStream {
 
   /** What was held back, when nothing more comes. */
   end(): Buffer {
-    const rest = this.#masked(this.#held, this.#ranges(this.#held), this.#held.length);
+    const rest = this.#masked(this.#held, this.#look(this.#held).ranges, this.#held.length);
     this.#held = Buffer.alloc(0);
     this.#shown = 0;
     return rest;
   }
 
+  /**
+   * What is to be masked in a text, from where on it could be the beginning of more, and up to where that is so little of
+   * a long value that it tells nothing: a line must not wait for the next one because of its last letter.
+   */
+  #look(text: Buffer): { ranges: Range[]; possibleStart: number; tellsNothingUntil: number } {
+    const found = this.#plain.rangesIn(text);
+    let possibleStart = this.#plain.possibleStart(text);
+    let tellsNothingUntil = possibleStart;
+    if (this.#wrapped) {
+      const { bytes, offsets } = squeeze(text);
+      for (const { start, end } of this.#wrapped.rangesIn(bytes))
+        found.push({ start: offsets[start] as number, end: (offsets[end - 1] as number) + 1 });
+      // A backslash at the end may be half of an escape.
+      const known = bytes.at(-1) === BACKSLASH ? bytes.subarray(0, -1) : bytes;
+      const first = this.#wrapped.possibleStart(known);
+      const begin = offsets[first] as number;
+      if (bytes.length - first > SHORT_OF_WRAPPED) tellsNothingUntil = Math.min(tellsNothingUntil, begin);
+      if (text.length - begin <= MOST_HELD) possibleStart = Math.min(possibleStart, begin);
+    }
+    return { ranges: merged(found), possibleStart, tellsNothingUntil };
+  }
+
   /** A needle may begin inside another one's hit; then the hit waits too, or its end would be shown. */
-  #showUntil(ranges: readonly { start: number; end: number }[], possibleStart: number): number {
+  #showUntil(ranges: readonly Range[], possibleStart: number): number {
     const cut = ranges.find(({ start, end }) => start < possibleStart && end > possibleStart);
-    const isEndless = cut && possibleStart - cut.start > 4 * this.#longest;
+    const isEndless = cut && possibleStart - cut.start > Math.max(MOST_HELD, 4 * this.#plain.longest);
     return cut && !isEndless ? cut.start : possibleStart;
   }
 
-  #ranges(text: Uint8Array): { start: number; end: number }[] {
-    const ranges: { start: number; end: number }[] = [];
-    for (const { start, end } of findAll(this.#matcher, text)) {
-      const last = ranges.at(-1);
-      if (last && start < last.end) last.end = Math.max(last.end, end);
-      else ranges.push({ start, end });
-    }
-    return ranges;
-  }
-
-  #masked(text: Buffer, ranges: readonly { start: number; end: number }[], until: number): Buffer {
+  #masked(text: Buffer, ranges: readonly Range[], until: number): Buffer {
     const pieces: Buffer[] = [];
     let at = this.#shown;
     for (const { start, end } of ranges) {
@@ -88,14 +122,48 @@ export class MaskingStream {
     if (at < until) pieces.push(text.subarray(at, until));
     return Buffer.concat(pieces);
   }
+}
+
+/** Byte strings with what finds them, and what tells that one may be beginning. */
+class Needles {
+  readonly longest: number;
+  readonly #matcher: Matcher;
+  readonly #byHead = new Map<number, Uint8Array[]>();
+
+  constructor(needles: readonly Uint8Array[]) {
+    this.#matcher = matcherFor(needles, CHUNK);
+    this.longest = needles.reduce((longest, { length }) => Math.max(longest, length), 0);
+    for (const needle of needles) {
+      const head = needle[0] as number;
+      const known = this.#byHead.get(head);
+      if (known) known.push(needle);
+      else this.#byHead.set(head, [needle]);
+    }
+  }
+
+  /** Overlapping ones as one. */
+  rangesIn(text: Uint8Array): Range[] {
+    return merged(findAll(this.#matcher, text));
+  }
 
   /** The first offset from which on the text could be the beginning of a needle. */
-  #possibleStart(text: Uint8Array): number {
-    for (let at = Math.max(0, text.length - this.#longest + 1); at < text.length; at++) {
+  possibleStart(text: Uint8Array): number {
+    for (let at = Math.max(0, text.length - this.longest + 1); at < text.length; at++) {
       if (this.#byHead.get(text[at] as number)?.some((needle) => beginsWith(needle, text, at))) return at;
     }
     return text.length;
   }
+}
+
+/** Ranges in their order, overlapping ones as one. */
+function merged(ranges: readonly Range[]): Range[] {
+  const result: Range[] = [];
+  for (const { start, end } of [...ranges].sort((a, b) => a.start - b.start)) {
+    const last = result.at(-1);
+    if (last && start < last.end) last.end = Math.max(last.end, end);
+    else result.push({ start, end });
+  }
+  return result;
 }
 
 function beginsWith(needle: Uint8Array, text: Uint8Array, at: number): boolean {

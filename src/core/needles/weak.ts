@@ -12,6 +12,11 @@ const ordinaryWords = new Set(
     .filter(Boolean),
 );
 
+/** Whether a value is a word that stands in every bundle and every log. */
+export function isOrdinaryWord(value: string): boolean {
+  return ordinaryWords.has(value.trim().toLowerCase());
+}
+
 /**
  * Why a value is not looked for, or undefined when it is. Such a value would be found in any bundle, and a report full of
  * false alarms is not read.
@@ -21,7 +26,7 @@ export function weakness(value: string): string | undefined {
   if (Buffer.byteLength(trimmed) < SHORTEST_NEEDLE) return `shorter than ${SHORTEST_NEEDLE} bytes`;
   if (/^[\d.,:+-]+$/.test(trimmed) && trimmed.replace(/\D/g, '').length < 12) return 'a short number';
   if (new Set(trimmed).size < 4) return 'made of fewer than four different characters';
-  if (ordinaryWords.has(trimmed.toLowerCase())) return 'an ordinary word';
+  if (isOrdinaryWord(trimmed)) return 'an ordinary word';
   if (/^([a-z]+|[A-Z]+|[A-Z][a-z]+)$/.test(trimmed) && trimmed.length < 8) return 'a short word';
   return undefined;
 }

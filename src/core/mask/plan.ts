@@ -1,0 +1,75 @@
+import type { Contract } from '../contract/contract.js';
+import { type Owner, secretsToSeek } from '../inspect/plan.js';
+import { needlesFor } from '../needles/index.js';
+import { isOrdinaryWord, weakness } from '../needles/weak.js';
+import type { Resolution } from '../resolve/resolve.js';
+import { reveal } from '../secret.js';
+import { namesHiddenValue, strengthOf } from '../secrets/strength.js';
+import { linesOf, wrappedForms } from './wrapped.js';
+
+/** What is masked in a build's output. */
+export interface MaskPlan {
+  /** Byte strings, as they stand. */
+  needles: Uint8Array[];
+  /** Byte strings without white space, which may stand in the output with line breaks in them. */
+  wrapped: Uint8Array[];
+  /** Variables of the stage whose values cannot be told from ordinary text. */
+  unmasked: { variable: string; because: string }[];
+}
+
+/** A mask of fewer characters would tear holes into ordinary words. */
+const SHORTEST_MASKED = 4;
+
+/**
+ * Masking is not detecting: what a secret is by its name or shape is masked even where it is too short or too plain to be
+ * searched for in artifacts, and in every form that programs print, wrapped or line by line.
+ * @param asked the stage whose values the build gets @param all every stage that is known
+ */
+export function planMask(contract: Contract, asked: Resolution, all: readonly Resolution[]): MaskPlan {
+  const { whole, pieces, unsought } = secretsToSeek(contract, all);
+  const needles = [...needlesFor([...whole, ...pieces]).filter(({ unbroken }) => unbroken === undefined), ...unsought];
+  const texts = new Set([...whole.map(({ value }) => value), ...hiddenValues(contract, all)]);
+  const lines = [...texts].flatMap(linesOf).filter((line) => !weakness(line));
+  const weak = [...texts].filter((text) => weakness(text) !== undefined);
+  return {
+    needles: distinct([...needles.map(({ bytes }) => bytes), ...[...weak, ...lines].map((text) => Buffer.from(text))]),
+    wrapped: distinct([...texts].flatMap(wrappedForms)),
+    unmasked: unmaskedIn(contract, asked, new Set([...texts, ...unsought.flatMap(textsOf)])),
+  };
+}
+
+function textsOf({ owners, bytes }: { owners: readonly Owner[]; bytes: Uint8Array }): string[] {
+  return owners.length > 0 ? [Buffer.from(bytes).toString()] : [];
+}
+
+/** Values that their variables' names or their own shapes say are secrets, however short. */
+function hiddenValues(contract: Contract, all: readonly Resolution[]): string[] {
+  return all.flatMap(({ values, undeclared, overridden }) => {
+    const declared = [...values.values()].flatMap(({ variable: { name }, value }) => (value ? [{ name, value }] : []));
+    return [...declared, ...undeclared, ...overridden].flatMap(({ name, value }) => {
+      const text = reveal(value);
+      const isPublic = contract.variables.get(name)?.reach === 'public';
+      return !isPublic && isMaskable(text) && strengthOf(name, text) === 'secret' ? [text] : [];
+    });
+  });
+}
+
+function isMaskable(text: string): boolean {
+  return Buffer.byteLength(text.trim()) >= SHORTEST_MASKED && !isOrdinaryWord(text);
+}
+
+function unmaskedIn(contract: Contract, { values }: Resolution, masked: ReadonlySet<string>): MaskPlan['unmasked'] {
+  return [...values.values()].flatMap(({ variable: { name, reach }, value }) => {
+    const text = value && reveal(value);
+    if (!text || reach === 'public' || masked.has(text) || !contract.variables.has(name)) return [];
+    const because = weakness(text);
+    return because
+      ? [{ variable: name, because: namesHiddenValue(name) ? `a secret by its name, but ${because}` : because }]
+      : [];
+  });
+}
+
+function distinct(all: readonly Uint8Array[]): Uint8Array[] {
+  const byText = new Map(all.map((bytes) => [Buffer.from(bytes).toString('latin1'), bytes]));
+  return [...byText.values()].filter(({ length }) => length >= SHORTEST_MASKED);
+}

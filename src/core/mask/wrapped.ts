@@ -1,0 +1,84 @@
+import { alignments } from '../needles/encodings/base64.js';
+
+/** Bytes without what a line break and its indentation put between them, and where each one was. */
+export interface Squeezed {
+  bytes: Buffer;
+  /** Offsets in the original; one more than there are bytes, the last being the end. */
+  offsets: Int32Array;
+}
+
+const [TAB, SPACE, RETURN, FEED, BACKSLASH] = [0x09, 0x20, 0x0d, 0x0a, 0x5c];
+const [N, R, T] = [0x6e, 0x72, 0x74];
+
+/** Leaves out white space, and the escapes `\n`, `\r` and `\t` that stand for it in strings. */
+export function squeeze(source: Uint8Array): Squeezed {
+  const bytes = Buffer.allocUnsafe(source.length);
+  const offsets = new Int32Array(source.length + 1);
+  let length = 0;
+  for (let at = 0; at < source.length; at++) {
+    const byte = source[at] as number;
+    if (byte === SPACE || byte === FEED || byte === RETURN || byte === TAB) continue;
+    if (byte === BACKSLASH) {
+      const next = source[at + 1];
+      if (next === N || next === R || next === T) {
+        at++;
+        continue;
+      }
+    }
+    bytes[length] = byte;
+    offsets[length++] = at;
+  }
+  offsets[length] = source.length;
+  return { bytes: bytes.subarray(0, length), offsets: offsets.subarray(0, length + 1) };
+}
+
+/** The shortest text that a program wraps: `openssl` breaks lines at 64 characters, others at 76. */
+const SHORTEST_WRAPPED = 57;
+
+/** The shortest line of a value that is masked by itself. */
+const SHORTEST_LINE = 8;
+
+/**
+ * The forms of a value that programs print in lines, squeezed: the value itself where it is long or has lines, its base64
+ * and its hexadecimal digits; of a JSON document its long strings too, of a key its body without the frame.
+ */
+export function wrappedForms(value: string): Buffer[] {
+  const forms = new Set<string>();
+  for (const text of [value, ...longStrings(value), ...keyBodies(value)]) {
+    const bytes = Buffer.from(text);
+    const encoded = [...alignments(text), bytes.toString('hex'), bytes.toString('hex').toUpperCase()];
+    if (text.length >= SHORTEST_WRAPPED || text.includes('\n')) forms.add(squeeze(bytes).bytes.toString('latin1'));
+    for (const form of encoded) if (form.length >= SHORTEST_WRAPPED) forms.add(form);
+    for (const form of alignments(text))
+      if (form.length >= SHORTEST_WRAPPED) forms.add(form.replaceAll('+', '-').replaceAll('/', '_'));
+  }
+  return [...forms].filter(({ length }) => length >= SHORTEST_LINE).map((form) => Buffer.from(form, 'latin1'));
+}
+
+/** The lines of a value of several lines, for programs that put something before each one. */
+export function linesOf(value: string): string[] {
+  const lines = [value, ...longStrings(value)].flatMap((text) => (text.includes('\n') ? text.split(/\r?\n/) : []));
+  return [...new Set(lines.map((line) => line.trim()))].filter(({ length }) => length >= SHORTEST_LINE);
+}
+
+/** The strings in a JSON document that are wrapped when they are printed. */
+function longStrings(value: string): string[] {
+  if (!/^\s*[[{]/.test(value)) return [];
+  const found: string[] = [];
+  const visit = (node: unknown): void => {
+    if (typeof node === 'string') {
+      if (node.length >= SHORTEST_WRAPPED || node.includes('\n')) found.push(node, ...keyBodies(node));
+    } else if (typeof node === 'object' && node !== null) for (const inner of Object.values(node)) visit(inner);
+  };
+  try {
+    visit(JSON.parse(value));
+  } catch {
+    // No JSON, or one that nests beyond the stack: it is masked as a whole.
+  }
+  return found;
+}
+
+/** What stands between the lines that frame a key (RFC 7468). */
+function keyBodies(value: string): string[] {
+  return [...value.matchAll(/-----BEGIN [^-]+-----([\s\S]*?)-----END /g)].map(([, body = '']) => body.trim());
+}
