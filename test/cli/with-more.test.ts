@@ -113,11 +113,14 @@ test.each(['1', '2'])('--all --at-once %s, ended by Ctrl-C: what has not begun d
     cwd: at.folder,
     env: bareEnvironment(),
   });
-  let [up, said] = [0, ''];
+  let [out, said] = ['', ''];
+  let isStopped = false;
   child.stderr.on('data', (chunk) => (said += chunk));
   child.stdout.on('data', (chunk: Buffer) => {
-    up += chunk.toString().split('up').length - 1;
-    if (up === Number(count)) child.kill('SIGINT');
+    out += chunk.toString();
+    if (isStopped || out.split('up').length - 1 < Number(count)) return;
+    isStopped = true;
+    child.kill('SIGINT');
   });
   const code = await new Promise((resolve) => child.on('close', resolve));
   expect([code, said.match(/ended by SIGINT$/gm)?.length, said.match(/waiting$/gm)?.length]).toEqual([

@@ -33,6 +33,8 @@ export class MaskingStream {
   #held: Buffer = Buffer.alloc(0);
   /** How much of what is held was shown already. */
   #shown = 0;
+  /** How much of what is held tells too little of a value to be kept from a prompt. */
+  #tellsNothing = 0;
 
   /**
    * @param needles byte strings of four bytes and more
@@ -51,26 +53,19 @@ export class MaskingStream {
     const masked = this.#masked(text, ranges, until);
     this.#held = text.subarray(until);
     this.#shown = Math.max(0, this.#shown - until);
-    return until === possibleStart && ranges.every(({ end }) => end <= until)
-      ? Buffer.concat([masked, this.#early(tellsNothingUntil - until)])
-      : masked;
-  }
-
-  /** Shows what is held up to an offset; it goes on being looked at. */
-  #early(until: number): Buffer {
-    const shown = this.#held.subarray(this.#shown, Math.max(this.#shown, until));
-    this.#shown += shown.length;
-    return shown;
+    // Nothing to tell apart where a match waits for more.
+    this.#tellsNothing = until === possibleStart ? Math.max(0, tellsNothingUntil - until) : 0;
+    return masked;
   }
 
   /**
-   * What may be shown as the stream rests: a held end of three bytes at most, so that a prompt is whole. It goes on being
-   * looked at, and a needle that it turns out to begin is masked from there.
+   * What may be shown as the stream rests: a held end that tells too little of a value, so that a prompt is whole. It goes
+   * on being looked at, and a needle that it turns out to begin is masked from there.
    */
   pause(): Buffer {
-    if (this.#held.length > TELLS_NOTHING) return Buffer.alloc(0);
-    const rest = this.#held.subarray(this.#shown);
-    this.#shown = this.#held.length;
+    const until = this.#held.length <= TELLS_NOTHING ? this.#held.length : this.#tellsNothing;
+    const rest = this.#held.subarray(this.#shown, Math.max(this.#shown, until));
+    this.#shown += rest.length;
     return rest;
   }
 
