@@ -83,12 +83,15 @@ export class MaskingStream {
    */
   #look(text: Buffer): { ranges: Range[]; possibleStart: number; tellsNothingUntil: number } {
     const found = this.#plain.rangesIn(text);
+    let isSorted = true;
     let possibleStart = this.#plain.possibleStart(text);
     let tellsNothingUntil = possibleStart;
     if (this.#wrapped) {
       const { bytes, offsets } = squeeze(text);
+      const plain = found.length;
       for (const { start, end } of this.#wrapped.rangesIn(bytes))
         found.push({ start: offsets[start] as number, end: (offsets[end - 1] as number) + 1 });
+      isSorted = found.length === plain;
       // A backslash at the end may be half of an escape.
       const known = bytes.at(-1) === BACKSLASH ? bytes.subarray(0, -1) : bytes;
       const first = this.#wrapped.possibleStart(known);
@@ -96,7 +99,11 @@ export class MaskingStream {
       if (bytes.length - first > SHORT_OF_WRAPPED) tellsNothingUntil = Math.min(tellsNothingUntil, begin);
       if (text.length - begin <= MOST_HELD) possibleStart = Math.min(possibleStart, begin);
     }
-    return { ranges: merged(found), possibleStart, tellsNothingUntil };
+    return {
+      ranges: isSorted ? found : merged(found.sort((a, b) => a.start - b.start)),
+      possibleStart,
+      tellsNothingUntil,
+    };
   }
 
   /** A needle may begin inside another one's hit; then the hit waits too, or its end would be shown. */
@@ -150,10 +157,10 @@ class Needles {
   }
 }
 
-/** Ranges in their order, overlapping ones as one. */
+/** Sorted ranges, overlapping ones as one. */
 function merged(ranges: readonly Range[]): Range[] {
   const result: Range[] = [];
-  for (const { start, end } of [...ranges].sort((a, b) => a.start - b.start)) {
+  for (const { start, end } of ranges) {
     const last = result.at(-1);
     if (last && start < last.end) last.end = Math.max(last.end, end);
     else result.push({ start, end });
