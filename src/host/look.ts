@@ -1,7 +1,7 @@
 import { emptyLook, type FirstLook, feedLook, type Kinds, recorder, settled } from '../core/search/first-look.js';
 import type { Matcher } from '../core/search/matcher.js';
 import type { Task } from '../core/search/tasks.js';
-import { HEAD_BYTES } from '../core/unpack/format.js';
+import { glimpseOf } from '../core/unpack/format.js';
 import { formatOf } from '../core/unpack/index.js';
 import { FileSource } from './files.js';
 
@@ -33,7 +33,7 @@ export function lookAtTask(
       const source = new FileSource(path);
       try {
         const look = lookAtStretch(source, from, to, matcher, kinds, longest);
-        const format = from === 0 ? formatOf(source.read(0, HEAD_BYTES), path) : undefined;
+        const format = from === 0 ? formatOf(glimpseOf(source), path) : undefined;
         const isContainer = format !== undefined && !format.isText;
         batch.bytes[index] = look.bytes;
         batch.written[index] = source.hasChanged ? Number.NaN : source.written;

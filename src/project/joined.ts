@@ -3,7 +3,7 @@ import type { ValueHit } from '../core/inspect/hits.js';
 import type { LocatedHit } from '../core/inspect/rules.js';
 import { type Folded, foldedTexts } from '../core/syntax/fold.js';
 import { inlineScripts } from '../core/syntax/inline-scripts.js';
-import { parseSyntax, scriptKind } from '../core/syntax/parse.js';
+import { type Node, parseSyntax, type SourceKind, scriptKind, TOO_DEEP } from '../core/syntax/parse.js';
 import { textPlaces } from '../core/text/positions.js';
 
 /** Whether something of this name may have scripts. */
@@ -18,6 +18,7 @@ export function mayHaveScripts(name: string): boolean {
  * @param where it is, as reports have it
  * @param known what stands there as a whole is told already
  * @param secretsIn the whole secrets in a text, each once
+ * @throws RangeError where a script nests too deeply
  */
 export function joinedSecrets(
   text: string,
@@ -45,6 +46,13 @@ export function joinedSecrets(
   });
 }
 
+/** @throws RangeError where the script nests too deeply */
+function parsed(code: string, kind: SourceKind): Node {
+  const { program, problem } = parseSyntax(code, kind);
+  if (problem?.message === TOO_DEEP) throw new RangeError(TOO_DEEP);
+  return program;
+}
+
 function isPage(name: string): boolean {
   return /\.(html?|vue|svelte|astro)$/i.test(name);
 }
@@ -53,7 +61,7 @@ function foldedIn(text: string, name: string): Folded[] {
   const kind = scriptKind(name);
   const scripts = kind ? [{ code: text, kind, start: 0 }] : inlineScripts(text);
   return scripts.flatMap(({ code, kind, start }) =>
-    foldedTexts(parseSyntax(code, kind).program).map((one) => ({
+    foldedTexts(parsed(code, kind)).map((one) => ({
       text: one.text,
       start: one.start + start,
       end: one.end + start,

@@ -10,6 +10,7 @@ import { emptyLook, type FirstLook, feedLook, MOST_PLACES, recorder, settled } f
 import { Locator } from '../core/search/locate.js';
 import type { Matcher, OnHit } from '../core/search/matcher.js';
 import { matcherFor } from '../core/search/matcher-for.js';
+import { byteSize } from '../core/text/display.js';
 import { excerptOf } from '../core/text/frame.js';
 import type { Position } from '../core/text/positions.js';
 import { dataUriMarks } from '../core/unpack/data-uri.js';
@@ -86,6 +87,11 @@ function nothingIn({ bytes }: FirstLook): FileHits {
   return { inside: [], bytes, hits: [], present: [], more: [] };
 }
 
+/** Told why a closer look at something failed: what was found until then stays. */
+type OnFailed = (because: string) => void;
+
+const notJoined = 'values that it joins from pieces were not searched for';
+
 /** What of it was read may be of neither version. */
 const changed = { inside: [], because: 'was written to while it was read' };
 
@@ -112,7 +118,7 @@ export class FileSearcher {
   async search(path: string): Promise<FileHits> {
     const source = new FileSource(path);
     try {
-      return this.#closer(this.#file(path), await this.#lookAt(source), []);
+      return this.#closer(this.#file(path), await this.#lookAt(source), [], () => undefined);
     } finally {
       source.close();
     }
@@ -143,15 +149,17 @@ export class FileSearcher {
     const visitor: Visitor<FirstLook> = {
       look: (_, chunks) => this.#lookInside(chunks),
       done: async (inside, member, found, inner) => {
-        members.push(await this.#member(path, inside, member, found, inner));
+        const failed: OnFailed = (because) => void unread.push({ inside, because });
+        members.push(await this.#member(path, inside, member, found, inner, failed));
       },
       unread: (inside, because) => void unread.push({ inside, because }),
     };
     const stored = await walkInside(source, basename(path), [], look, budget, visitor);
     if (source.hasChanged) unread.push(changed);
     const file = this.#file(path);
-    const own = this.#closer(file, look, stored);
-    own.hits.push(...(await this.#joined(basename(path), file, look, own.hits, () => source.chunks())));
+    const failed: OnFailed = (because) => void unread.push({ inside: [], because });
+    const own = this.#closer(file, look, stored, failed);
+    own.hits.push(...(await this.#joined(basename(path), file, look, own.hits, () => source.chunks(), failed)));
     return { all: [own, ...members], unread };
   }
 
@@ -199,7 +207,12 @@ export class FileSearcher {
   }
 
   /** @param stored what of the bytes is told as an inner member's */
-  #closer(inspected: Inspected, { hits, perNeedle, bytes }: FirstLook, stored: readonly Stored[]): FileHits {
+  #closer(
+    inspected: Inspected,
+    { hits, perNeedle, bytes }: FirstLook,
+    stored: readonly Stored[],
+    failed: OnFailed,
+  ): FileHits {
     const { needles } = this.plan;
     const own = hits.filter(
       ({ start, end }) => !stored.some(({ offset, length }) => offset <= start && end <= offset + length),
@@ -215,6 +228,7 @@ export class FileSearcher {
       hits: this.#located(
         inspected,
         found.filter((hit) => !isPresent(hit)),
+        failed,
       ),
       present: found.filter(isPresent),
       more: stored.length > 0 ? [] : this.#more(perNeedle),
@@ -251,6 +265,7 @@ export class FileSearcher {
     member: Member,
     look: FirstLook,
     stored: readonly Stored[],
+    failed: OnFailed,
   ): Promise<FileHits> {
     const reach = EXCERPT_BYTES + this.#masker.margin;
     const windows = look.hits.map(({ needle, start, end }) => {
@@ -267,8 +282,8 @@ export class FileSearcher {
       positions: (offsets) => offsets.map((offset) => capture.position(offset)),
       ...(source !== undefined && { source }),
     };
-    const found = this.#closer(inspected, look, stored);
-    const joined = await this.#joined(inside.at(-1) ?? '', inspected, look, found.hits, () => member.chunks());
+    const found = this.#closer(inspected, look, stored, failed);
+    const joined = await this.#joined(inside.at(-1) ?? '', inspected, look, found.hits, () => member.chunks(), failed);
     found.hits.push(...joined);
     return found;
   }
@@ -286,15 +301,25 @@ export class FileSearcher {
     { hasFragment, bytes }: FirstLook,
     known: readonly LocatedHit[],
     chunks: () => AsyncIterable<Uint8Array> | Iterable<Uint8Array>,
+    failed: OnFailed,
   ): Promise<LocatedHit[]> {
-    if (!hasFragment || bytes > LARGEST_SCRIPT) return [];
+    if (!hasFragment) return [];
     // The parser is loaded where the first fragment is met.
     const { joinedSecrets, mayHaveScripts } = await import('./joined.js');
     if (!mayHaveScripts(name)) return [];
-    const text = (await wholeOf(chunks())).toString();
-    const where = { path: this.paths.of(path), inside: this.paths.inside(inside) };
-    const hits = joinedSecrets(text, name, where, known, (folded) => this.#secretsIn(folded));
-    return hits.map((hit) => ({ ...hit, ...originIn(source, hit.place) }));
+    if (bytes > LARGEST_SCRIPT) {
+      failed(`has a piece of a secret and is larger than ${byteSize(LARGEST_SCRIPT)}: ${notJoined}`);
+      return [];
+    }
+    try {
+      const text = (await wholeOf(chunks())).toString();
+      const where = { path: this.paths.of(path), inside: this.paths.inside(inside) };
+      const hits = joinedSecrets(text, name, where, known, (folded) => this.#secretsIn(folded));
+      return hits.map((hit) => ({ ...hit, ...originIn(source, hit.place) }));
+    } catch {
+      failed(`has a piece of a secret and could not be parsed: ${notJoined}`);
+      return [];
+    }
   }
 
   #more(perNeedle: ReadonlyMap<number, number>): FileHits['more'] {
@@ -312,12 +337,12 @@ export class FileSearcher {
     return [...most.values()];
   }
 
-  #located(inspected: Inspected, hits: readonly ValueHit[]): LocatedHit[] {
+  #located(inspected: Inspected, hits: readonly ValueHit[], failed: OnFailed): LocatedHit[] {
     if (hits.length === 0) return [];
     const { path, inside, source } = inspected;
     const positions = inspected.positions(hits.map(({ start }) => start));
     const tracer =
-      inside.length === 0 ? new Tracer(path, this.paths, this.plan, this.#masker, this.#matcher) : undefined;
+      inside.length === 0 ? new Tracer(path, this.paths, this.plan, this.#masker, this.#matcher, failed) : undefined;
     return hits.map(({ owner, encoding, start, end }, index) => {
       const place = {
         path: this.paths.of(path),

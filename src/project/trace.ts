@@ -3,12 +3,13 @@ import type { Excerpt, Origin, Place } from '../core/findings/finding.js';
 import { type ValueHit, valuesIn } from '../core/inspect/hits.js';
 import type { Masker } from '../core/inspect/masked-text.js';
 import type { Owner, SearchPlan } from '../core/inspect/plan.js';
-import { inlineSourceMap, SourceMap, sourceMapAddress } from '../core/inspect/source-map.js';
+import { inlineSourceMap, SourceMap, sourceMapAddress, TooManyMappings } from '../core/inspect/source-map.js';
+import { isSource } from '../core/reads/index.js';
 import type { Matcher } from '../core/search/matcher.js';
 import { excerptOf } from '../core/text/frame.js';
 import { LineMap } from '../core/text/positions.js';
 import { readHelpfulText, statOf } from '../host/files.js';
-import { isBelow } from '../host/paths.js';
+import { isReallyBelow } from '../host/paths.js';
 import type { ShownPaths } from './shown-paths.js';
 
 /** Larger artifacts and maps are searched as any other, but not traced to their sources. */
@@ -22,8 +23,9 @@ export interface TracedLine {
 
 /** Follows hits in one artifact to the line of source that wrote them. No file outside the contract's folder is opened. */
 export class Tracer {
-  readonly #map: SourceMap | undefined;
-  readonly #mapPath: string;
+  #map: SourceMap | undefined;
+  #mapPath: string;
+  #hasFailed = false;
 
   constructor(
     path: string,
@@ -32,13 +34,35 @@ export class Tracer {
     readonly masker: Masker,
     /** For the plan's needles. */
     readonly matcher: Matcher,
+    /** Told once why the map is of no use. */
+    readonly failed: (because: string) => void,
   ) {
-    const found = findMap(path, paths.root);
-    this.#mapPath = found?.mapPath ?? path;
-    this.#map = found?.text === undefined ? undefined : readMap(found.text, this.#mapPath);
+    this.#mapPath = path;
+    this.#try(() => {
+      const found = findMap(path, paths.root);
+      this.#mapPath = found?.mapPath ?? path;
+      this.#map = found?.text === undefined ? undefined : new SourceMap(found.text, this.#mapPath);
+    });
   }
 
+  /** A map may say anything; what goes wrong with it must not take the hit along. */
   trace(owner: Owner, place: Place): TracedLine | undefined {
+    return this.#try(() => this.#trace(owner, place));
+  }
+
+  #try<T>(step: () => T): T | undefined {
+    if (this.#hasFailed) return undefined;
+    try {
+      return step();
+    } catch (error) {
+      this.#hasFailed = true;
+      const why = error instanceof TooManyMappings ? error.message : 'is damaged';
+      this.failed(`has a source map that ${why}, so hits in it are not traced to their source`);
+      return undefined;
+    }
+  }
+
+  #trace(owner: Owner, place: Place): TracedLine | undefined {
     const traced = this.#map?.trace(place.line ?? 1, place.column ?? 1);
     if (!traced) return undefined;
     const text = traced.content ?? this.#readSource(traced.source);
@@ -71,10 +95,12 @@ export class Tracer {
     return valuesIn(this.matcher, this.plan.needles, bytes);
   }
 
-  /** A map may name any file; only one below the contract's folder is opened. */
+  /** A map may name any file: only source code below the contract's folder is opened, and no symlink leads out of it. */
   #readSource(source: string): string | undefined {
     const path = absolute(source, this.#mapPath, this.paths.root);
-    return path && isBelow(path, this.paths.root) ? readHelpfulText(path, MOST_TRACED_BYTES) : undefined;
+    return path && (isSource(path) || isStyle(path)) && isReallyBelow(path, this.paths.root)
+      ? readHelpfulText(path, MOST_TRACED_BYTES)
+      : undefined;
   }
 }
 
@@ -92,6 +118,10 @@ function absolute(source: string, mapPath: string, root: string): string | undef
   return inProject && statOf(inProject)?.isFile() ? inProject : undefined;
 }
 
+function isStyle(path: string): boolean {
+  return /\.(css|s[ac]ss|less|styl)$/i.test(path);
+}
+
 /** The map of a script or style: inside it, at the address that it gives, or beside it. */
 function findMap(path: string, root: string): { mapPath: string; text: string | undefined } | undefined {
   if (!/\.(js|mjs|cjs|css)$/.test(path)) return undefined;
@@ -100,7 +130,7 @@ function findMap(path: string, root: string): { mapPath: string; text: string | 
   if (inline) return { mapPath: path, text: inline };
   const given = address && !/^[a-z]+:/i.test(address) ? resolve(dirname(path), decodeAddress(address)) : undefined;
   const mapPath = given && statOf(given)?.isFile() ? given : `${path}.map`;
-  return isBelow(mapPath, root) || dirname(mapPath) === dirname(path)
+  return isReallyBelow(mapPath, root) || (dirname(mapPath) === dirname(path) && isReallyBelow(mapPath, dirname(path)))
     ? { mapPath, text: readHelpfulText(mapPath, MOST_TRACED_BYTES) }
     : undefined;
 }
@@ -110,13 +140,5 @@ function decodeAddress(address: string): string {
     return decodeURIComponent(address);
   } catch {
     return address;
-  }
-}
-
-function readMap(text: string, address: string): SourceMap | undefined {
-  try {
-    return new SourceMap(text, address);
-  } catch {
-    return undefined;
   }
 }

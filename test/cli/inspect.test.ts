@@ -382,7 +382,7 @@ describe('what was looked at', () => {
     [
       'a compressed file of a format that is not opened',
       { 'dist/a.xz': Buffer.from('fd377a585a0000', 'hex') },
-      [['dist/a.xz', 'is compressed (xz), and Adder does not look inside']],
+      [['dist/a.xz', 'is xz, which Adder does not open']],
     ],
   ])('%s is never clean', (_, files, unread) => {
     const { code, report } = ferryProject(files).json(inspect);

@@ -1,4 +1,5 @@
 import { FlattenMap, originalPositionFor, type TraceMap } from '@jridgewell/trace-mapping';
+import { byteSize } from '../text/display.js';
 
 /** Where a map says that a piece of an artifact came from. */
 export interface Traced {
@@ -10,6 +11,22 @@ export interface Traced {
   content?: string;
 }
 
+/** Characters of encoded mappings: taken apart, each takes some 25 bytes of memory. */
+const MOST_MAPPINGS = 16 * 2 ** 20;
+
+export class TooManyMappings extends Error {
+  constructor() {
+    super(`has more than ${byteSize(MOST_MAPPINGS)} of mappings`);
+  }
+}
+
+function mappingsIn(map: unknown): number {
+  const { mappings, sections } = (map ?? {}) as { mappings?: unknown; sections?: unknown };
+  const own = typeof mappings === 'string' ? mappings.length : 0;
+  const inner = Array.isArray(sections) ? (sections as { map?: unknown }[]) : [];
+  return inner.reduce((sum, one) => sum + mappingsIn(one?.map), own);
+}
+
 /** A source map (ECMA-426), with sections too, read once and asked often. */
 export class SourceMap {
   readonly #map: TraceMap;
@@ -19,7 +36,9 @@ export class SourceMap {
    * @throws where the text is no source map
    */
   constructor(text: string, address: string) {
-    this.#map = new FlattenMap(text.replace(/^\)\]\}'[^\n]*\n/, ''), address);
+    const map: unknown = JSON.parse(text.replace(/^\)\]\}'[^\n]*\n/, ''));
+    if (mappingsIn(map) > MOST_MAPPINGS) throw new TooManyMappings();
+    this.#map = new FlattenMap(map as ConstructorParameters<typeof FlattenMap>[0], address);
   }
 
   /** @param line from 1 @param column from 1, UTF-16 units */

@@ -1,4 +1,4 @@
-import { scriptEndings, scriptKind } from '../syntax/parse.js';
+import { scriptEndings, scriptKind, TOO_DEEP } from '../syntax/parse.js';
 import { readsInDart } from './dart.js';
 import { readsInJavaScript } from './javascript.js';
 import { type MarkupKind, readsInMarkup } from './markup.js';
@@ -32,6 +32,15 @@ export const sourceEndings: readonly string[] = [...scriptEndings, ...Object.key
  * @param path tells the language
  */
 export function readsIn(path: string, text: string, objects: readonly string[] = usualObjects): FileReads {
+  try {
+    return readsOf(path, text, objects);
+  } catch (error) {
+    if (!(error instanceof RangeError)) throw error;
+    return { ...nothingRead, problem: { message: TOO_DEEP, offset: 0 } };
+  }
+}
+
+function readsOf(path: string, text: string, objects: readonly string[]): FileReads {
   const kind = scriptKind(path);
   if (kind) return readsInJavaScript(text, kind, objects);
   const language = languageOf(path);

@@ -59,7 +59,7 @@ class Folder {
       case 'TemplateLiteral':
         return template(node.quasis as { value: { cooked: string | null } }[], (node.expressions as Node[]).map(value));
       case 'BinaryExpression':
-        return node.operator === '+' ? sum(value(node.left), value(node.right)) : undefined;
+        return node.operator === '+' ? this.#sum(node, value) : undefined;
       case 'ArrayExpression':
         return all((node.elements as (Node | null)[]).map((one) => (one ? value(one) : undefined)));
       case 'CallExpression':
@@ -67,6 +67,22 @@ class Folder {
       default:
         return undefined;
     }
+  }
+
+  /** A sum of many texts is a tree as deep as the sum is long: its left side is followed here, and not by calls. */
+  #sum(node: Node, value: (node: unknown) => Value | undefined): Value | undefined {
+    const sums: Node[] = [];
+    let first = node;
+    while (first.type === 'BinaryExpression' && first.operator === '+' && (first === node || !this.#known.has(first))) {
+      sums.push(first);
+      first = unwrap(first.left as Node);
+    }
+    let total = value(first);
+    for (const one of sums.reverse()) {
+      total = sum(total, value(one.right));
+      this.#known.set(one, total);
+    }
+    return total;
   }
 
   #call(node: Node, value: (node: unknown) => Value | undefined): Value | undefined {
@@ -110,7 +126,10 @@ function template(
 function characters(method: string, args: readonly Value[]): string | undefined {
   const codes = args.filter((one): one is number => typeof one === 'number' && one >= 0 && one <= 0x10ffff);
   if (!/^from(CharCode|CodePoint)$/.test(method) || codes.length !== args.length) return undefined;
-  return method === 'fromCharCode' ? String.fromCharCode(...codes) : String.fromCodePoint(...codes.map(Math.trunc));
+  // There may be more of them than a call takes arguments.
+  const character = (code: number) =>
+    method === 'fromCharCode' ? String.fromCharCode(code) : String.fromCodePoint(Math.trunc(code));
+  return codes.map(character).join('');
 }
 
 function decoded(value: Value | undefined): string | undefined {

@@ -1,5 +1,7 @@
 import { createRequire } from 'node:module';
 import type { Comment, EcmaScriptModule } from 'oxc-parser';
+import { builtins } from '../builtins.js';
+import { nestingOf, SAFE_DEPTH } from './depth.js';
 
 /** A node of the syntax tree (ESTree, with the TypeScript and JSX extensions). Offsets are UTF-16 code units. */
 export interface Node {
@@ -50,6 +52,7 @@ export function scriptKind(path: string): SourceKind | undefined {
 
 /** Parses a source text; never throws, what is wrong is in `problem`. */
 export function parseSyntax(text: string, kind: SourceKind): Syntax {
+  if (nestingOf(text) > SAFE_DEPTH && !survivesParsing(text, kind)) return unparsed(text);
   const result = loaded().parseSync(`source.${kind}`, text, { lang: kind, sourceType: 'unambiguous' });
   const error = result.errors.find(({ severity }) => severity === 'Error');
   return {
@@ -65,6 +68,32 @@ export function parseSyntax(text: string, kind: SourceKind): Syntax {
     ...(error && { problem: { message: error.message, offset: error.labels[0]?.start ?? 0 } }),
   };
 }
+
+/** What the message of a text begins with that nests too deeply for the parser. */
+export const TOO_DEEP = 'nests too deeply to be parsed';
+
+function unparsed(text: string): Syntax {
+  return {
+    program: { type: 'Program', start: 0, end: text.length, body: [] },
+    module: { hasModuleSyntax: false, staticImports: [], staticExports: [], dynamicImports: [], importMetas: [] },
+    comments: [],
+    problem: { message: TOO_DEEP, offset: 0 },
+  };
+}
+
+/** Whether a process of its own comes through the parsing of a text that looks too deep: this one would die with it. */
+function survivesParsing(text: string, kind: SourceKind): boolean {
+  const script = `require(${JSON.stringify(createRequire(import.meta.url).resolve('oxc-parser'))}).parseSync('source.${kind}', require('fs').readFileSync(0, 'utf8'), { lang: '${kind}', sourceType: 'unambiguous' }).program`;
+  const { status } = builtins.childProcess.spawnSync(process.execPath, ['-e', script], {
+    input: text,
+    env: {},
+    stdio: ['pipe', 'ignore', 'ignore'],
+    timeout: PARSE_SECONDS * 1000,
+  });
+  return status === 0;
+}
+
+const PARSE_SECONDS = 30;
 
 /** The names of the fields that hold other nodes, by the type of the node. */
 export function childKeys(): Readonly<Record<string, readonly string[]>> {

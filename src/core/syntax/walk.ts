@@ -7,18 +7,33 @@ export type Visit = (node: Node, ancestors: readonly Node[]) => boolean | undefi
 export function walk(root: Node, visit: Visit): void {
   const ancestors: Node[] = [];
   const keysOf = childKeys();
-  const step = (node: Node): void => {
-    if (visit(node, ancestors) === false) return;
+  // A list of its own and not the stack: a sum of 50,000 texts is as deep as it is long.
+  const left: (Node | typeof LEAVE)[] = [root];
+  for (let node = left.pop(); node !== undefined; node = left.pop()) {
+    if (node === LEAVE) {
+      ancestors.pop();
+      continue;
+    }
+    if (visit(node, ancestors) === false) continue;
     ancestors.push(node);
+    left.push(LEAVE);
+    const first = left.length;
     for (const key of keysOf[node.type] ?? []) {
       const child = node[key];
       if (Array.isArray(child)) {
-        for (const one of child) if (one) step(one as Node);
-      } else if (child) step(child as Node);
+        for (const one of child) if (one) left.push(one as Node);
+      } else if (child) left.push(child as Node);
     }
-    ancestors.pop();
-  };
-  step(root);
+    reverse(left, first);
+  }
+}
+
+/** Stands for the end of a node's children. */
+const LEAVE = Symbol('leave');
+
+function reverse(list: unknown[], from: number): void {
+  for (let [low, high] = [from, list.length - 1]; low < high; low++, high--)
+    [list[low], list[high]] = [list[high], list[low]];
 }
 
 const wrappers = new Set([

@@ -3,6 +3,8 @@ export interface Source {
   size: number;
   /** Whether only its beginning can be read at any place. */
   isStream?: true;
+  /** What is known of a stream that went by. */
+  glimpse?: Glimpse;
   /** Shorter where the bytes end. */
   read(offset: number, length: number): Uint8Array;
   /** All of it in pieces, which nobody changes. */
@@ -35,6 +37,17 @@ export interface Unreadable {
   because: string;
 }
 
+/** As much of some bytes as tells their format. */
+export interface Glimpse {
+  /** The first {@link HEAD_BYTES}, fewer where there are fewer. */
+  head: Uint8Array;
+  /** The last {@link TAIL_BYTES}; of a stream whose end has not come, nothing. */
+  tail: Uint8Array;
+  /** Samples from all over, for what has no mark. */
+  samples: readonly Uint8Array[];
+  size: number;
+}
+
 /** One container format. One file a format, one line in index.ts. */
 export interface Format {
   /** As people call it. */
@@ -45,9 +58,10 @@ export interface Format {
   isText?: true;
   /**
    * Told by bytes, not by a name, where the format has a mark.
-   * @param head the first {@link HEAD_BYTES} @param name for formats without a mark
+   * @param head the first {@link HEAD_BYTES} @param name for formats without a mark @param glimpse for formats whose mark
+   *   is not at the beginning
    */
-  recognise(head: Uint8Array, name: string): boolean;
+  recognise(head: Uint8Array, name: string, glimpse: Glimpse): boolean;
   /**
    * @param name of the container, for members that are named after it
    * @throws where the container is damaged beyond what its members say
@@ -55,8 +69,52 @@ export interface Format {
   members(source: Source, name: string): AsyncIterable<Member | Unreadable>;
 }
 
-/** So much of the beginning tells every format. */
+/** So much of the beginning tells every format that has its mark there. */
 export const HEAD_BYTES = 512;
+
+/** The end record of a zip has its mark among the last so many bytes (a comment is 65,535 at most). */
+export const TAIL_BYTES = 22 + 65_535;
+
+const SAMPLE_BYTES = 16 * 1024;
+
+/** Looks at bytes that can be read at any place; what is not asked for is not read. */
+export function glimpseOf(source: Pick<Source, 'size' | 'read'>): Glimpse {
+  const { size } = source;
+  const last = (length: number) => source.read(Math.max(0, size - length), Math.min(size, length));
+  let [head, tail, samples]: [Uint8Array?, Uint8Array?, Uint8Array[]?] = [];
+  return {
+    size,
+    get head() {
+      head ??= source.read(0, HEAD_BYTES);
+      return head;
+    },
+    get tail() {
+      tail ??= last(TAIL_BYTES);
+      return tail;
+    },
+    get samples() {
+      samples ??=
+        size <= 3 * SAMPLE_BYTES
+          ? [source.read(0, size)]
+          : [source.read(0, SAMPLE_BYTES), source.read((size - SAMPLE_BYTES) >> 1, SAMPLE_BYTES), last(SAMPLE_BYTES)];
+      return samples;
+    },
+  };
+}
+
+/** The beginning alone, of bytes that stream by. */
+export function glimpseOfHead(head: Uint8Array): Glimpse {
+  return { head: head.subarray(0, HEAD_BYTES), tail: nothing, samples: [], size: Number.POSITIVE_INFINITY };
+}
+
+const nothing = new Uint8Array(0);
+
+/** Whether bytes are no text: control characters that no text has are many. Of UTF-16 they are. */
+export function isBinary(bytes: Uint8Array): boolean {
+  let controls = 0;
+  for (const byte of bytes) if (byte < 9 || (byte > 13 && byte < 32 && byte !== 27)) controls++;
+  return controls > bytes.length / 50;
+}
 
 export function isUnreadable(one: Member | Unreadable): one is Unreadable {
   return 'because' in one;

@@ -1,15 +1,32 @@
-import type { Format } from './format.js';
+import type { Format, Glimpse } from './format.js';
+import { ar } from './formats/ar.js';
 import { asar } from './formats/asar.js';
-import { brotli, gzip, zstd } from './formats/compressed.js';
+import { brotli, gzip, zlibStream, zstd } from './formats/compressed.js';
+import { opaque } from './formats/opaque.js';
+import { pdf } from './formats/pdf.js';
 import { sourceMap } from './formats/source-map.js';
 import { tar } from './formats/tar.js';
 import { unopened } from './formats/unreadable.js';
 import { zip } from './formats/zip.js';
 
-/** One line a format; those with a mark before the one that a name alone tells. */
-const formats: readonly Format[] = [zip, gzip, zstd, tar, asar, ...unopened, sourceMap, brotli];
+/** One line a format: those with a mark first, then those that a name tells, then what is none of them and no text either. */
+const formats: readonly Format[] = [
+  zip,
+  gzip,
+  zstd,
+  tar,
+  asar,
+  ar,
+  pdf,
+  ...unopened,
+  zlibStream,
+  sourceMap,
+  brotli,
+  opaque,
+];
 
-/** @param head the first bytes @param name of the file or member */
-export function formatOf(head: Uint8Array, name: string): Format | undefined {
-  return formats.find(({ recognise }) => recognise(head, name));
+/** @param name of the file or member */
+export function formatOf(glimpse: Glimpse, name: string): Format | undefined {
+  const { head } = glimpse;
+  return formats.find(({ recognise }) => recognise(head, name, glimpse));
 }

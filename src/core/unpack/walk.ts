@@ -2,11 +2,15 @@ import { byteSize } from '../text/display.js';
 import { around, dataUris, inOrder } from './data-uri.js';
 import {
   type Format,
+  type Glimpse,
+  glimpseOf,
+  glimpseOfHead,
   HEAD_BYTES,
   isUnreadable,
   type Member,
   type Source,
   type Stored,
+  TAIL_BYTES,
   type Unreadable,
   wholeOf,
 } from './format.js';
@@ -53,17 +57,17 @@ export async function walkInside<Found extends Interest>(
   budget: Budget,
   visitor: Visitor<Found>,
 ): Promise<Stored[]> {
-  const format = formatOf(source.read(0, HEAD_BYTES), name);
+  const format = formatOf(source.glimpse ?? glimpseOf(source), name);
   const marks = format && !format.isText ? [] : interest.marks;
   if (!format && marks.length === 0) return [];
   const { innerBytes, textBytes, depth } = budget.limits;
   const uris = () => dataUris(source.isStream ? inOrder(source.chunks()) : around(source, marks), marks, innerBytes);
   const isText = !format || (format.isText && source.size > textBytes);
-  const isDull = format?.isText && interest.isDull && !isText && !(await holdsMore(uris(), inside, visitor));
-  if (isDull) return [];
-  const members = isText ? uris() : format.members(source, name);
   const stored: Stored[] = [];
   try {
+    const isDull = format?.isText && interest.isDull && !isText && !(await holdsMore(uris(), inside, visitor));
+    if (isDull) return [];
+    const members = isText ? uris() : format.members(source, name);
     for await (const member of members) {
       if (inside.length >= depth) {
         visitor.unread(inside, `is ${inside.length + 1} containers deep`);
@@ -98,7 +102,7 @@ async function holdsMore<Found extends Interest>(
       }
     };
     const { isDull, marks } = await visitor.look([...inside, member.name], chunks());
-    if (!isDull || marks.length > 0 || formatOf(head, member.name)) return true;
+    if (!isDull || marks.length > 0 || formatOf(glimpseOfHead(head), member.name)) return true;
   }
   return false;
 }
@@ -160,6 +164,8 @@ class Tap {
   #head = Buffer.alloc(0);
   #kept: Uint8Array[] | undefined;
   #size = 0;
+  #tail: Uint8Array[] = [];
+  #tailSize = 0;
 
   constructor(
     readonly member: Member,
@@ -173,6 +179,7 @@ class Tap {
         this.#size += chunk.length;
         this.budget.bytes(chunk.length, this.#size);
         this.#keep(chunk);
+        this.#keepTail(chunk);
         yield chunk;
       }
     } catch (error) {
@@ -183,17 +190,42 @@ class Tap {
 
   /** The member as something that others are in; undefined where nothing is. */
   async inner({ isDull, marks }: Interest): Promise<Source | 'too large' | undefined> {
-    const format = this.#format();
+    const glimpse = this.#glimpse();
+    const format = formatOf(glimpse, this.path.at(-1) ?? '');
     const { innerBytes, textBytes } = this.budget.limits;
-    if (format && !format.isText && !format.streams)
-      return this.#size > innerBytes ? 'too large' : memorySource(Buffer.concat(this.#kept ?? []));
+    if (format && !format.isText && !format.streams) {
+      if (this.#size > innerBytes) return 'too large';
+      // One that is told by its end alone was not kept.
+      return memorySource(this.#kept ? Buffer.concat(this.#kept) : await wholeOf(this.member.chunks()));
+    }
     if (marks.length === 0 && (!format || (format.isText && isDull))) return undefined;
-    if (!format?.isText || this.#size > textBytes) return streamedSource(this.member, this.#head, this.#size);
+    if (!format?.isText || this.#size > textBytes) return streamedSource(this.member, glimpse);
     return memorySource(await wholeOf(this.member.chunks()));
   }
 
   #format(): Format | undefined {
-    return formatOf(this.#head, this.path.at(-1) ?? '');
+    return formatOf(glimpseOfHead(this.#head), this.path.at(-1) ?? '');
+  }
+
+  /** Of the whole member, when it was gone through. */
+  #glimpse(): Glimpse {
+    const tail = Buffer.concat(this.#tail);
+    const end = tail.subarray(Math.max(0, tail.length - TAIL_BYTES));
+    const head = this.#head.subarray(0, HEAD_BYTES);
+    return {
+      head,
+      tail: end,
+      samples: this.#size <= end.length ? [end] : [head, end.subarray(-SAMPLE_BYTES)],
+      size: this.#size,
+    };
+  }
+
+  /** The last chunks, as many as hold the end that tells a format. */
+  #keepTail(chunk: Uint8Array): void {
+    this.#tail.push(chunk);
+    this.#tailSize += chunk.length;
+    while (this.#tail.length > 1 && this.#tailSize - (this.#tail[0] as Uint8Array).length >= TAIL_BYTES)
+      this.#tailSize -= (this.#tail.shift() as Uint8Array).length;
   }
 
   /** Texts are read once more where they are opened, as most are not. */
@@ -215,12 +247,16 @@ class Tap {
   }
 }
 
+/** So much of a member's end is looked at where it has no mark. */
+const SAMPLE_BYTES = 16 * 1024;
+
 /** A member that can be read from its beginning alone. */
-function streamedSource(member: Member, head: Uint8Array, size: number): Source {
+function streamedSource(member: Member, glimpse: Glimpse): Source {
   return {
-    size,
+    size: glimpse.size,
     isStream: true,
-    read: (offset, length) => head.subarray(offset, offset + length),
+    glimpse,
+    read: (offset, length) => glimpse.head.subarray(offset, offset + length),
     chunks: () => member.chunks(),
   };
 }

@@ -1,115 +1,26 @@
-import { spawnSync } from 'node:child_process';
-import { mkdirSync, mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
-import { tmpdir } from 'node:os';
-import { dirname, join } from 'node:path';
 import * as zlib from 'node:zlib';
-import { createPackage } from '@electron/asar';
 import fc from 'fast-check';
-import { pack } from 'tar-stream';
 import { describe, expect, test } from 'vitest';
 import { around, dataUris, inOrder } from '../../../src/core/unpack/data-uri.js';
 import type { Member } from '../../../src/core/unpack/format.js';
 import { sourceMap } from '../../../src/core/unpack/formats/source-map.js';
-import { formatOf } from '../../../src/core/unpack/index.js';
 import { Budget, type Limits, usualLimits } from '../../../src/core/unpack/limits.js';
 import { type Interest, memorySource, type Visitor, walkInside } from '../../../src/core/unpack/walk.js';
-
-interface Walked {
-  /** Each member's bytes, by the names that lead to it. */
-  members: Record<string, string>;
-  unread: Record<string, string>;
-}
-
-/** Something was found, so that texts are taken apart too. */
-const interest: Interest = { isDull: false, marks: [] };
-
-async function collect(chunks: AsyncIterable<Uint8Array>): Promise<Buffer> {
-  const pieces: Buffer[] = [];
-  try {
-    for await (const chunk of chunks) pieces.push(Buffer.from(chunk));
-  } catch {
-    // What came until then.
-  }
-  return Buffer.concat(pieces);
-}
-
-/** Where the content of an SVG's data: URI begins. */
-function marksIn(bytes: Buffer): number[] {
-  const at = bytes.indexOf('xml;base64,');
-  return at < 0 ? [] : [at + 11];
-}
-
-/** Everything that is in a container. */
-async function walk(bytes: Uint8Array, name: string, limits: Partial<Limits> = {}): Promise<Walked | undefined> {
-  const result: Walked = { members: {}, unread: {} };
-  const budget = new Budget({ ...usualLimits, ...limits }, bytes.length, () => 0);
-  await walkInside(memorySource(bytes), name, [], interest, budget, {
-    look: async (_, chunks) => {
-      const bytes = await collect(chunks);
-      return { isDull: false, marks: marksIn(bytes), bytes };
-    },
-    done: async (inside, member: Member, found) => {
-      // What is read again is the same again.
-      const again = await collect(member.chunks());
-      expect(again.subarray(0, found.bytes.length).equals(found.bytes)).toBe(true);
-      result.members[inside.join(' » ')] = found.bytes.toString('latin1');
-    },
-    unread: (inside, because) => {
-      result.unread[inside.join(' » ')] = because;
-    },
-  } satisfies Visitor<Interest & { bytes: Buffer }>);
-  return formatOf(bytes.subarray(0, 512), name) && result;
-}
-
-const files = { 'a.txt': 'made-up key', 'deep/er/b.js': 'x'.repeat(70_000), empty: '' };
-
-/** A folder with the files, for programs that pack one. */
-function folderOf(contents: Record<string, string | Uint8Array>): string {
-  const folder = mkdtempSync(join(tmpdir(), 'adder-pack-'));
-  for (const [path, content] of Object.entries(contents)) {
-    mkdirSync(dirname(join(folder, path)), { recursive: true });
-    writeFileSync(join(folder, path), content);
-  }
-  return folder;
-}
-
-const python = `import sys, zipfile
-with zipfile.ZipFile(sys.argv[1], 'w') as archive:
-    for name in sys.argv[4:]:
-        archive.write(sys.argv[3] + '/' + name, name, zipfile.ZIP_STORED if sys.argv[2] == 'stored' else zipfile.ZIP_DEFLATED)
-`;
-
-/** An archive made by another program than the one that reads it. */
-function zipOf(contents: Record<string, string | Uint8Array>, how: 'stored' | 'deflated' = 'deflated'): Buffer {
-  const folder = folderOf(contents);
-  const path = join(folder, 'made.zip');
-  const { status, stderr } = spawnSync('python3', ['-c', python, path, how, folder, ...Object.keys(contents)]);
-  if (status !== 0) throw new Error(String(stderr));
-  return readFileSync(path);
-}
-
-async function tarOf(contents: Record<string, string | Uint8Array>): Promise<Buffer> {
-  const archive = pack();
-  for (const [name, content] of Object.entries(contents)) archive.entry({ name }, Buffer.from(content));
-  archive.finalize();
-  const pieces: Uint8Array[] = [];
-  for await (const piece of archive) pieces.push(piece as Uint8Array);
-  return Buffer.concat(pieces);
-}
-
-async function asarOf(contents: Record<string, string | Uint8Array>): Promise<Buffer> {
-  const path = join(mkdtempSync(join(tmpdir(), 'adder-asar-')), 'made.asar');
-  await createPackage(folderOf(contents), path);
-  return readFileSync(path);
-}
+import {
+  asarOf,
+  collect,
+  compressZstd,
+  files,
+  hasPython,
+  interest,
+  marksIn,
+  tarOf,
+  type Walked,
+  walk,
+  zipOf,
+} from '../../support/unpack.js';
 
 const { brotliCompressSync, gzipSync } = zlib;
-
-/** Younger versions of Node.js have it. */
-const { zstdCompressSync: compressZstd } = zlib as typeof zlib & { zstdCompressSync?: (bytes: Buffer) => Buffer };
-
-const hasPython = spawnSync('python3', ['--version']).status === 0;
-if (!hasPython) console.warn('no python3 on this machine: zip archives are not looked into');
 
 describe('archives as their own programs make them', () => {
   test.skipIf(!hasPython).each(['stored', 'deflated'] as const)('zip, %s', async (how) => {

@@ -1,5 +1,5 @@
 import { type Codec, decompressed } from '../decompress.js';
-import { type Format, hasMark, type Source } from '../format.js';
+import { type Format, hasMark, isBinary, type Source } from '../format.js';
 
 /** Younger versions of Node.js have more than its types say. */
 type Zlib = typeof import('node:zlib') & {
@@ -62,9 +62,21 @@ function gzipHeader(source: Source): number {
 /** Brotli (RFC 7932) has no mark, so its usual ending has to do. */
 export const brotli = compressed(
   'brotli',
-  /\.br$/i,
-  (_, name) => /\.br$/i.test(name),
+  /\.br(otli)?$/i,
+  (_, name) => /\.br(otli)?$/i.test(name),
   (zlib) => ({ whole: zlib.brotliDecompressSync, stream: zlib.createBrotliDecompress }),
+);
+
+/** A zlib stream (RFC 1950) that is a file: its two bytes are a checksum of themselves, and text never begins so. */
+export const zlibStream = compressed(
+  'zlib',
+  /\.(zlib|zz|z)$/i,
+  (head) =>
+    head.length > 8 &&
+    head[0] === 0x78 &&
+    [0x01, 0x5e, 0x9c, 0xda].includes(head[1] as number) &&
+    isBinary(head.subarray(0, 256)),
+  (zlib) => ({ whole: zlib.inflateSync, stream: zlib.createInflate }),
 );
 
 /** Zstandard (RFC 8878), where this Node.js has it. */

@@ -4,11 +4,11 @@ import { type Format, hasMark, type Member, type Source } from '../format.js';
 
 type HeaderWithOffset = Header & { byteOffset?: number };
 
-/** Tar (POSIX.1-1988 ustar, and pax and GNU extensions). */
+/** Tar (POSIX.1-1988 ustar, pax and GNU extensions, and the seventh edition of Unix, which has no mark). */
 export const tar: Format = {
   name: 'tar',
   streams: true,
-  recognise: (head) => hasMark(head, 'ustar', 257),
+  recognise: (head) => hasMark(head, 'ustar', 257) || isOldHeader(head),
   async *members(source) {
     let number = 0;
     for await (const entry of await entriesOf(source)) {
@@ -22,6 +22,18 @@ export const tar: Format = {
     }
   },
 };
+
+/** A header without a mark is told by its checksum: the sum of its bytes, the checksum's own counted as blanks. */
+function isOldHeader(head: Uint8Array): boolean {
+  if (head.length < 512 || head[0] === 0 || !/^[ 0-7]{5,7}[ \0]{1,3}$/.test(latin1(head, 148, 156))) return false;
+  let sum = 8 * 0x20;
+  for (let at = 0; at < 512; at++) if (at < 148 || at >= 156) sum += head[at] as number;
+  return sum === Number.parseInt(latin1(head, 148, 156).trim(), 8);
+}
+
+function latin1(bytes: Uint8Array, start: number, end: number): string {
+  return Buffer.from(bytes.subarray(start, end)).toString('latin1');
+}
 
 /** Its bytes as they come; asked for again, from the beginning of the archive. */
 function memberOf(
@@ -54,7 +66,7 @@ async function* whole(bytes: AsyncIterable<Uint8Array>, size: number): AsyncIter
 /** The reader is loaded where the first archive is met. */
 async function entriesOf(source: Source): Promise<Extract> {
   const { extract } = await import('tar-stream');
-  const all = extract();
+  const all = extract({ allowUnknownFormat: true } as Parameters<typeof extract>[0]);
   pipeline(Readable.from(source.chunks(), { objectMode: false }), all, () => {
     // What went wrong comes to whoever reads the entries.
   });

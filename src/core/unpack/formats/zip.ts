@@ -1,65 +1,216 @@
 import type { Entry, RandomAccessReader, ZipFile } from 'yauzl';
 import { decompressed } from '../decompress.js';
-import { type Format, hasMark, type Member, piecesOf, type Source, type Unreadable } from '../format.js';
+import {
+  type Format,
+  type Glimpse,
+  hasMark,
+  isBinary,
+  type Member,
+  piecesOf,
+  type Source,
+  type Unreadable,
+} from '../format.js';
 
 /** Stored and deflated members; others (APPNOTE, 4.4.5) need programs of their own. */
 const [STORED, DEFLATED] = [0, 8];
 
-/** Zip (PKWARE's APPNOTE.TXT) under its many names: app packages, extensions, libraries, archives in archives. */
+const LOCAL = 'PK\x03\x04';
+const END = 'PK\x05\x06';
+const END_BYTES = 22;
+
+/**
+ * Zip (PKWARE's APPNOTE.TXT) under its many names: app packages, extensions, libraries, archives in archives; also behind
+ * something else, as in programs that unpack themselves, browser extensions and scripts. Members that the directory leaves
+ * out are found by their own headers.
+ */
 export const zip: Format = {
   name: 'zip',
-  recognise: (head) => hasMark(head, 'PK\x03\x04') || hasMark(head, 'PK\x05\x06'),
+  recognise: (head, _, glimpse) => hasMark(head, LOCAL) || hasMark(head, END) || hasEndRecord(head, glimpse),
   async *members(source) {
-    // Loaded where the first archive is met.
-    const yauzl = await import('yauzl');
-    const file = await yauzl.fromRandomAccessReaderPromise(readerOf(source, yauzl), source.size, {
-      autoClose: false,
-      decodeStrings: false,
-      // Sizes that lie end at our own limits and checksums, and the other members are read all the same.
-      validateEntrySizes: false,
-    });
-    for await (const entry of file.eachEntry()) {
-      const member = await memberOf(file, entry as Entry, source);
-      if (member) yield member;
+    const end = endRecord(source);
+    const covered: Range[] = [];
+    let damage: unknown;
+    if (end) {
+      try {
+        yield* listed(end, source, covered);
+      } catch (error) {
+        damage = error;
+      }
     }
+    yield* unlisted(source, end?.directory ?? source.size, covered);
+    if (!end || damage) throw new Error('no directory');
   },
 };
 
-async function memberOf(file: ZipFile, entry: Entry, source: Source): Promise<Member | Unreadable | undefined> {
+interface Range {
+  start: number;
+  end: number;
+}
+
+/** Where the archive is in its source, as its end record says it. */
+interface Ending {
+  /** The archive's own first byte: offsets in it count from there. */
+  base: number;
+  /** Where the directory begins. */
+  directory: number;
+  /** Behind the record and its comment. */
+  end: number;
+}
+
+/** The mark of an end record among the last bytes of what is no text. */
+function hasEndRecord(head: Uint8Array, glimpse: Glimpse): boolean {
+  const { size } = glimpse;
+  if (size < END_BYTES || size === Number.POSITIVE_INFINITY) return false;
+  const isArchive = isBinary(head) || isBinary(glimpse.tail.subarray(-END_BYTES));
+  return isArchive && lastEnd(glimpse.tail) >= 0;
+}
+
+/** Offset of the last end record whose comment ends with the bytes, or anywhere before; -1 where there is none. */
+function lastEnd(bytes: Uint8Array): number {
+  const buffer = Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+  const at = buffer.lastIndexOf(END, buffer.length - END_BYTES, 'latin1');
+  // The words alone, as programs that write archives have them, are no record: its disk numbers are small.
+  return at >= 0 && buffer.readUInt16LE(at + 4) < 256 && buffer.readUInt16LE(at + 6) < 256 ? at : -1;
+}
+
+function endRecord(source: Source): Ending | undefined {
+  const from = Math.max(0, source.size - END_BYTES - 65_535);
+  const tail = Buffer.from(source.read(from, source.size - from));
+  const at = lastEnd(tail);
+  if (at < 0) return undefined;
+  const [size, offset] = [tail.readUInt32LE(at + 12), tail.readUInt32LE(at + 16)];
+  const end = from + at + END_BYTES + tail.readUInt16LE(at + 20);
+  // Of a zip64 archive another record has the numbers.
+  if (offset === 0xffffffff || size === 0xffffffff) return { base: 0, directory: from + at, end };
+  const base = Math.max(0, from + at - size - offset);
+  return { base, directory: base + offset, end: Math.min(end, source.size) };
+}
+
+async function* listed({ base, end }: Ending, whole: Source, covered: Range[]): AsyncIterable<Member | Unreadable> {
+  // Loaded where the first archive is met.
+  const yauzl = await import('yauzl');
+  const source = base === 0 && end === whole.size ? whole : partOf(whole, base, end);
+  const file = await yauzl.fromRandomAccessReaderPromise(readerOf(source, yauzl), source.size, {
+    autoClose: false,
+    decodeStrings: false,
+    // Sizes that lie end at our own limits and checksums, and the other members are read all the same.
+    validateEntrySizes: false,
+  });
+  for await (const given of file.eachEntry()) {
+    const entry = given as Entry;
+    const member = await memberOf(file, entry, source, base);
+    const start = base + entry.relativeOffsetOfLocalHeader;
+    const { offset = start + 30 + entry.fileNameLength + entry.extraFieldLength } =
+      (member as Member | undefined)?.stored ?? {};
+    covered.push({ start, end: offset + entry.compressedSize });
+    if (member) yield member;
+  }
+}
+
+/** A stretch of a source as one of its own. */
+function partOf(source: Source, start: number, end: number): Source {
+  const size = end - start;
+  return {
+    size,
+    read: (offset, length) => source.read(start + offset, Math.max(0, Math.min(length, size - offset))),
+    chunks: () => piecesOf(source, start, end),
+  };
+}
+
+/** @param base of the archive in what holds it */
+async function memberOf(
+  file: ZipFile,
+  entry: Entry,
+  source: Source,
+  base: number,
+): Promise<Member | Unreadable | undefined> {
   // Names come as bytes, and nothing is ever written to where they point.
-  const name = nameOf(entry);
-  if (name.endsWith('/')) return undefined;
+  const name = nameOf(entry.fileName as unknown as Buffer);
+  // A folder has no bytes; one that has some is none.
+  if (name.endsWith('/') && entry.compressedSize === 0) return undefined;
   if (entry.isEncrypted()) return { name, because: 'is encrypted' };
   const { compressionMethod: method, compressedSize } = entry;
   if (method !== STORED && method !== DEFLATED)
     return { name, because: `is compressed by method ${method}, which Adder does not read` };
   try {
     const { fileDataStart: offset } = await file.readLocalFileHeaderPromise(entry, { minimal: true });
-    return { name, stored: { offset, length: compressedSize }, chunks: () => checked(source, offset, entry) };
+    const stored = { offset: base + offset, length: compressedSize };
+    return { name, stored, chunks: () => checked(source, offset, entry) };
   } catch {
     return { name, because: 'is damaged' };
   }
 }
 
-/** UTF-8 where the entry says so or the bytes are; else the code page that the format began with is close to Latin-1. */
-function nameOf({ fileName }: Entry): string {
-  const bytes = fileName as unknown as Buffer;
+/** UTF-8 where the bytes are; else the code page that the format began with is close to Latin-1. */
+function nameOf(bytes: Buffer): string {
   const text = bytes.toString();
   return (text.includes('\ufffd') ? bytes.toString('latin1') : text).replaceAll('\\', '/');
 }
 
 /** @throws where the sum at the end is another one than the entry has */
 async function* checked(source: Source, offset: number, entry: Entry): AsyncIterable<Uint8Array> {
-  const { crc32, createInflateRaw, inflateRawSync } = await import('node:zlib');
+  const { crc32 } = await import('node:zlib');
   const { compressionMethod: method, compressedSize: size } = entry;
-  const pieces = () => piecesOf(source, offset, offset + size);
-  const codec = { whole: inflateRawSync, stream: createInflateRaw };
   let sum = 0;
-  for await (const chunk of method === STORED ? pieces() : decompressed(pieces, size, codec)) {
+  for await (const chunk of contents(source, offset, size, method)) {
     sum = crc32(chunk, sum);
     yield chunk;
   }
   if (sum !== entry.crc32) throw new Error('another checksum');
+}
+
+async function* contents(source: Source, offset: number, size: number, method: number): AsyncIterable<Uint8Array> {
+  const pieces = () => piecesOf(source, offset, offset + size);
+  if (method === STORED) yield* pieces();
+  else {
+    const { createInflateRaw, inflateRawSync } = await import('node:zlib');
+    yield* decompressed(pieces, size, { whole: inflateRawSync, stream: createInflateRaw });
+  }
+}
+
+/** Members before the directory that it does not list, by their local headers (APPNOTE, 4.3.7). */
+async function* unlisted(source: Source, end: number, covered: Range[]): AsyncIterable<Member | Unreadable> {
+  const taken = covered.sort((a, b) => a.start - b.start);
+  let from = 0;
+  for (const { start, end: next } of [...taken, { start: end, end }]) {
+    // Something may stand between two members that is none: a signature, a name, a description of data.
+    if (start - from >= LEAST_GAP) yield* headersIn(source, from, start);
+    from = Math.max(from, next);
+  }
+}
+
+/** A local header with a name, and content that is worth its header. */
+const LEAST_GAP = 32;
+
+const WINDOW = 256 * 1024;
+
+async function* headersIn(source: Source, start: number, end: number): AsyncIterable<Member | Unreadable> {
+  for (let from = start; from < end; from += WINDOW) {
+    const bytes = Buffer.from(source.read(from, Math.min(WINDOW + LOCAL.length - 1, end - from)));
+    for (let at = bytes.indexOf(LOCAL, 0, 'latin1'); at >= 0; at = bytes.indexOf(LOCAL, at + 1, 'latin1')) {
+      const member = unlistedAt(source, from + at, end);
+      if (member) yield member;
+    }
+  }
+}
+
+function unlistedAt(source: Source, at: number, end: number): Member | Unreadable | undefined {
+  const header = Buffer.from(source.read(at, 30));
+  if (header.length < 30) return undefined;
+  const [version, flags, method] = [header.readUInt16LE(4), header.readUInt16LE(6), header.readUInt16LE(8)];
+  const [size, nameLength, extraLength] = [header.readUInt32LE(18), header.readUInt16LE(26), header.readUInt16LE(28)];
+  const offset = at + 30 + nameLength + extraLength;
+  // The mark alone, as programs that write archives have it, is no header.
+  if ((version & 0xff) > 63 || nameLength === 0 || nameLength > 4096 || offset > end) return undefined;
+  const name = `${nameOf(Buffer.from(source.read(at + 30, nameLength)))} (not in the directory)`;
+  if (flags & 1) return { name, because: 'is encrypted' };
+  if (method !== STORED && method !== DEFLATED)
+    return { name, because: `is compressed by method ${method}, which Adder does not read` };
+  // Stored data is searched with the archive's own bytes.
+  if (method === STORED && size === 0) return undefined;
+  // Where the size follows the data, deflated data tells its own end.
+  const length = size > 0 && size !== 0xffffffff ? Math.min(size, end - offset) : end - offset;
+  return { name, stored: { offset, length }, chunks: () => contents(source, offset, length, method) };
 }
 
 function readerOf(source: Source, { RandomAccessReader: Base }: typeof import('yauzl')): RandomAccessReader {

@@ -1,0 +1,47 @@
+import { decompressed } from '../decompress.js';
+import { type Format, hasMark, type Member, type Unreadable, wholeOf } from '../format.js';
+
+/** Filters (ISO 32000-1, 7.4) of streams that hold pictures, which are searched as they stand. */
+const pictures = /\/(DCTDecode|JPXDecode|CCITTFaxDecode|JBIG2Decode|RunLengthDecode)\b/;
+const unknownFilters = /\/(LZWDecode|ASCII85Decode|ASCIIHexDecode|Crypt)\b/;
+
+/** What a dictionary before a stream may take, in characters. */
+const LONGEST_DICTIONARY = 2048;
+
+/** Portable documents (ISO 32000-1): their deflated streams are members, by where they begin. */
+export const pdf: Format = {
+  name: 'PDF',
+  recognise: (head) => hasMark(head, '%PDF-'),
+  async *members(source) {
+    const bytes = Buffer.from(await wholeOf(source.chunks()));
+    const text = bytes.toString('latin1');
+    if (/\/Encrypt\s+\d+\s+\d+\s+R/.test(text)) {
+      yield { name: '', because: 'is encrypted' };
+      return;
+    }
+    for (const { 0: keyword, index } of text.matchAll(/\bstream\r?\n/g)) {
+      const member = streamAt(bytes, text, index, index + keyword.length);
+      if (member) yield member;
+    }
+  },
+};
+
+function streamAt(bytes: Buffer, text: string, keyword: number, start: number): Member | Unreadable | undefined {
+  const dictionary = text.slice(Math.max(0, keyword - LONGEST_DICTIONARY), keyword);
+  const own = dictionary.slice(Math.max(dictionary.lastIndexOf(' obj'), dictionary.lastIndexOf('endobj')) + 1);
+  const end = text.indexOf('endstream', start);
+  const name = `stream@${start}`;
+  if (end < 0 || pictures.test(own)) return undefined;
+  if (unknownFilters.test(own)) return { name, because: 'has a filter that Adder does not undo' };
+  if (!/\/(FlateDecode|Fl)\b/.test(own)) return undefined;
+  const stored = { offset: start, length: end - start };
+  const part = bytes.subarray(start, end);
+  return {
+    name,
+    stored,
+    async *chunks() {
+      const { createInflate, inflateSync } = await import('node:zlib');
+      yield* decompressed(() => [part], part.length, { whole: inflateSync, stream: createInflate });
+    },
+  };
+}
