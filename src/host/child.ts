@@ -23,20 +23,23 @@ export interface ChildCommand {
 /** What became of a child: its exit code as a shell would give it. */
 export interface ChildResult {
   code: number;
-  /** Why it could not be started. */
-  failedToStart?: 'not found' | 'not executable';
+  /** Why it could not be started, as a phrase behind its name. */
+  failedToStart?: string;
   signal?: string;
   /** Whether Adder itself was told to end meanwhile. */
   interrupted?: boolean;
 }
 
-const forwarded = ['SIGINT', 'SIGTERM', 'SIGHUP'] as const;
+const forwarded = ['SIGINT', 'SIGTERM', 'SIGHUP', 'SIGQUIT'] as const;
 
 /**
  * Runs a command to its end, its output masked as it streams. Without anything to mask it keeps the terminal itself.
  *
  * A signal that Adder gets, the child gets: in a terminal Ctrl-C goes to the whole foreground group by itself, so there it
- * is not sent a second time; elsewhere the child has a process group of its own, which is signalled whole.
+ * is not sent a second time; elsewhere the child has a process group of its own, which is signalled whole. When Adder
+ * itself is killed, a guard ends the child.
+ *
+ * The command is over when it exits. What it left running may hold its output open: that is read on for a moment alone.
  */
 export async function runChild(command: ChildCommand, world: World): Promise<ChildResult> {
   const masks = command.mask.needles.length > 0;
@@ -44,28 +47,103 @@ export async function runChild(command: ChildCommand, world: World): Promise<Chi
   const pipes = masks || output !== undefined;
   const ownGroup = (!world.stdinIsTerminal || stop !== undefined) && process.platform !== 'win32';
   const input = stop || output ? 'ignore' : 'inherit';
-  const child = spawn(command.command, [...command.args], {
-    cwd: command.cwd,
-    env: { ...command.env, ...(pipes ? colourSettings(world) : {}) },
-    stdio: pipes ? [input, 'pipe', 'pipe'] : [input, 'inherit', 'inherit'],
-    detached: ownGroup,
-  });
+  const started = start(() =>
+    spawn(command.command, [...command.args], {
+      cwd: command.cwd,
+      env: { ...command.env, ...(pipes ? colourSettings(world) : {}) },
+      stdio: pipes ? [input, 'pipe', 'pipe'] : [input, 'inherit', 'inherit'],
+      detached: ownGroup,
+    }),
+  );
+  if (typeof started === 'string') return { code: NOT_EXECUTABLE, failedToStart: started };
+  const child = started;
   const forwarding = forwardSignals(child, ownGroup);
+  const guard = child.pid === undefined ? undefined : guardOver(ownGroup ? -child.pid : child.pid);
   stop?.addEventListener('abort', () => endGroup(child, ownGroup), { once: true });
   try {
-    const ended = waitFor(child);
-    if (child.stdout && child.stderr) {
-      const copies = [
-        copy(child.stdout, output?.stdout ?? process.stdout, command.mask, output !== undefined),
-        copy(child.stderr, output?.stderr ?? process.stderr, command.mask, output !== undefined),
-      ];
-      await Promise.allSettled(copies);
-    }
-    const result = await ended;
+    const exited = waitFor(child);
+    const copies =
+      child.stdout && child.stderr
+        ? [
+            copy(child.stdout, output?.stdout ?? process.stdout, command.mask, output !== undefined),
+            copy(child.stderr, output?.stderr ?? process.stderr, command.mask, output !== undefined),
+          ]
+        : [];
+    const result = await exited;
+    await drained(child, Promise.allSettled(copies));
     return forwarding.happened() ? { ...result, interrupted: true } : result;
   } finally {
     forwarding.stop();
+    guard?.release();
   }
+}
+
+const [NOT_EXECUTABLE, NOT_FOUND] = [126, 127];
+
+/** @returns why it cannot be started, where the arguments themselves are of no use */
+function start(spawns: () => ChildProcess): ChildProcess | string {
+  try {
+    return spawns();
+  } catch (error) {
+    return whyNotStarted(error);
+  }
+}
+
+function whyNotStarted(error: unknown): string {
+  const { code } = error as NodeJS.ErrnoException;
+  if (code === 'ENOENT') return 'was not found';
+  if (code === 'EACCES') return 'was found, but is not executable';
+  if (code === 'E2BIG') return 'was given more arguments and values than the system takes';
+  if (code === 'ENOTDIR') return 'was not found: a part of its path is not a directory';
+  return `cannot be started (${code ?? 'unknown reason'})`;
+}
+
+/** How long output may go on after the command exited, and how long without any before nothing more is awaited. */
+const [MOST_REST_MS, QUIET_MS] = [5000, 250];
+
+/** Waits for the rest of the output; where something else holds it open, no longer than it says something. */
+async function drained(child: ChildProcess, copied: Promise<unknown>): Promise<void> {
+  const streams = [child.stdout, child.stderr].filter((one) => one !== null);
+  const state = { isDone: false, last: Date.now(), until: Date.now() + MOST_REST_MS };
+  const note = () => {
+    state.last = Date.now();
+  };
+  for (const stream of streams) stream.on('data', note);
+  const done = copied.then(() => {
+    state.isDone = true;
+  });
+  while (!state.isDone && Date.now() < state.until && Date.now() - state.last < QUIET_MS) {
+    await Promise.race([done, new Promise((resolve) => setTimeout(resolve, 25))]);
+    // A reader that takes its time, as a pager does, is waited for.
+    if (streams.some((stream) => stream.isPaused()))
+      Object.assign(state, { last: Date.now(), until: Date.now() + MOST_REST_MS });
+  }
+  if (state.isDone) return;
+  for (const stream of streams) {
+    stream.on('error', () => undefined);
+    stream.push(null);
+  }
+  await done;
+  for (const stream of streams) stream.destroy();
+}
+
+/**
+ * A shell that waits for a word from this process: where none comes, since this process was killed, it ends the child.
+ * @param target a process, or a group as its negative number
+ */
+function guardOver(target: number): { release(): void } | undefined {
+  if (process.platform === 'win32') return undefined;
+  const script = 'read word || { kill -s TERM -- "$0"; sleep 4; kill -s KILL -- "$0"; }';
+  const guard = spawn('/bin/sh', ['-c', script, String(target)], {
+    stdio: ['pipe', 'ignore', 'ignore'],
+    detached: true,
+    env: { PATH: '/usr/bin:/bin' },
+  });
+  guard.on('error', () => undefined);
+  guard.stdin?.on('error', () => undefined);
+  guard.unref();
+  (guard.stdin as unknown as { unref?(): void } | null)?.unref?.();
+  return { release: () => void guard.stdin?.end('done\n') };
 }
 
 /** The child writes into a pipe, so it is told by the usual variables that a terminal with colours is at its end. */
@@ -79,7 +157,7 @@ function forwardSignals(child: ChildProcess, ownGroup: boolean): { happened(): b
   const handlers = forwarded.map((signal) => {
     const handler = () => {
       happened = true;
-      if (child.pid === undefined || child.exitCode !== null) return;
+      if (child.pid === undefined || child.exitCode !== null || child.signalCode !== null) return;
       if (ownGroup) signalGroup(child.pid, signal);
       else if (signal !== 'SIGINT') child.kill(signal);
     };
@@ -105,7 +183,7 @@ function endGroup(child: ChildProcess, ownGroup: boolean): void {
   };
   send('SIGTERM');
   const firmly = setTimeout(() => send('SIGKILL'), KIND_MS);
-  child.once('close', () => {
+  child.once('exit', () => {
     clearTimeout(firmly);
     // What the child started may have outlived it.
     send('SIGKILL');
@@ -123,10 +201,9 @@ function signalGroup(pid: number, signal: NodeJS.Signals): void {
 function waitFor(child: ChildProcess): Promise<ChildResult> {
   return new Promise((resolve) => {
     child.once('error', (error: NodeJS.ErrnoException) => {
-      const failedToStart = error.code === 'EACCES' ? 'not executable' : 'not found';
-      resolve({ code: failedToStart === 'not found' ? 127 : 126, failedToStart });
+      resolve({ code: error.code === 'ENOENT' ? NOT_FOUND : NOT_EXECUTABLE, failedToStart: whyNotStarted(error) });
     });
-    child.once('close', (code, signal) => {
+    child.once('exit', (code, signal) => {
       if (signal) resolve({ code: 128 + constants.signals[signal], signal });
       else resolve({ code: code ?? 1 });
     });

@@ -82,15 +82,15 @@ function readAt(file: number, offset: number, length: number): Uint8Array {
 export class FileSource {
   readonly size: number;
   readonly #file: number;
-  /** When it was written to last, in milliseconds. */
+  /** When its entry changed last, in milliseconds: unlike the time of the last write, no program sets it at will. */
   readonly written: number;
 
   /** @throws the file system's error */
   constructor(path: string) {
     this.#file = openSync(path, 'r');
-    const { size, mtimeMs } = fstatSync(this.#file);
+    const { size, ctimeMs } = fstatSync(this.#file);
     this.size = size;
-    this.written = mtimeMs;
+    this.written = ctimeMs;
   }
 
   read(offset: number, length: number): Uint8Array {
@@ -108,8 +108,8 @@ export class FileSource {
 
   /** Whether somebody wrote to it since it was opened. */
   get hasChanged(): boolean {
-    const { size, mtimeMs } = fstatSync(this.#file);
-    return size !== this.size || mtimeMs !== this.written;
+    const { size, ctimeMs } = fstatSync(this.#file);
+    return size !== this.size || ctimeMs !== this.written;
   }
 
   close(): void {

@@ -97,9 +97,10 @@ export function filesNamed(
   folder: string,
   fits: (name: string) => boolean,
   isPassedOver: (path: string) => boolean,
+  onUnread: (one: NotRead) => void = () => undefined,
 ): string[] {
   const visit = (below: string): string[] =>
-    entriesOf(join(folder, below)).flatMap((entry) => {
+    entriesOf(join(folder, below), onUnread).flatMap((entry) => {
       const path = below === '' ? entry.name : `${below}/${entry.name}`;
       if (isPassedOver(path)) return [];
       if (entry.isDirectory()) return entry.name in setAside ? [] : visit(path);
@@ -108,10 +109,11 @@ export function filesNamed(
   return visit('');
 }
 
-function entriesOf(folder: string): Dirent[] {
+function entriesOf(folder: string, onUnread: (one: NotRead) => void): Dirent[] {
   try {
     return readdirSync(folder, { withFileTypes: true });
-  } catch {
+  } catch (error) {
+    onUnread({ path: folder, because: describeFileError(error) });
     return [];
   }
 }

@@ -23,7 +23,7 @@ import { reveal } from '../core/secret.js';
 import { type ChildCommand, type ChildResult, runChild } from '../host/child.js';
 import { digestFile, namesIn, statOf } from '../host/files.js';
 import { shownPath } from '../host/paths.js';
-import { ensureKey, readUses, storeReceipt } from '../host/state.js';
+import { assertStateIsUsable, ensureKey, readUses, storeReceipt } from '../host/state.js';
 import { expandPaths, findFiles } from '../host/walk.js';
 import { today, type World } from '../host/world.js';
 import { writeWhole } from '../host/write.js';
@@ -130,20 +130,26 @@ export async function runBuild(
 ): Promise<BuildOutcome> {
   const { stage, bundle, given, mask } = prepared;
   const [program = '', ...args] = await filledIn(project, prepared, command);
+  if (program === '') throw new Failure('the command is empty', 'put a program behind --, as in: -- npm run build');
+  // What would keep the receipt from being written is said before the build, not after it.
+  if (bundle && bundle.output.length > 0) assertStateIsUsable(project.root, bundle.name);
   const started = Date.now();
   const before = await stampsOf(project, bundle);
   const env = childEnvironment(world.env, project.contract, stage, given, bundle);
   const result = await runChild({ command: program, args, env, cwd: world.cwd, mask, ...how }, world);
   if (result.failedToStart) {
     throw new Failure(
-      `the command "${shownCommand(prepared, [program])}" was ${result.failedToStart === 'not found' ? 'not found' : 'found, but is not executable'}`,
-      'check its name and PATH',
+      `the command "${shownCommand(prepared, [program])}" ${result.failedToStart}`,
+      result.code === COMMAND_NOT_FOUND ? 'check its name and PATH' : 'check the command',
       result.code,
     );
   }
   if (result.code !== EXIT.fine) return { ...result, withoutReceipt: 'the command failed' };
   return { ...result, ...(await recordBuild(project, prepared, command, { started, before }, world)) };
 }
+
+/** As shells have it. */
+const COMMAND_NOT_FOUND = 127;
 
 /** Stands in a command for the path of a file with the bundle's public values, as `adder emit defines` writes it. */
 const DEFINES = '{defines}';

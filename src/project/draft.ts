@@ -1,6 +1,5 @@
 import { existsSync } from 'node:fs';
 import { join } from 'node:path';
-import { glob } from 'tinyglobby';
 import { parse as parseYaml } from 'yaml';
 import { nameOf } from '../core/draft/file-names.js';
 import type { ConfigFile, Material, Package, SourceFile, ValueFile } from '../core/draft/material.js';
@@ -12,32 +11,19 @@ import type { ReadLayer } from '../core/resolve/layers.js';
 import { textPlaces } from '../core/text/positions.js';
 import { shapeOf } from '../core/tokens/shapes.js';
 import { readIfPossible } from '../host/files.js';
+import { filesNamed } from '../host/walk.js';
 
 const DEEPEST = 6;
 /** Larger source files are bundles that somebody checked in. */
 const MOST_SOURCE_BYTES = 2 * 1024 * 1024;
 
-const passedOver = [
-  '**/node_modules/**',
-  '**/.git/**',
-  '**/dist/**',
-  '**/build/**',
-  '**/.next/**',
-  '**/.output/**',
-  '**/out/**',
-  '**/coverage/**',
-  '**/vendor/**',
-  '**/.adder/**',
-  '**/.dart_tool/**',
-  '**/Pods/**',
-  '**/.gradle/**',
-];
+const passedOver = new Set('dist build .next .output out coverage vendor .adder .dart_tool Pods .gradle'.split(' '));
 
 /** Everything below a folder that a draft can be made from. What cannot be read counts as absent. */
 export async function gatherMaterial(root: string): Promise<Material> {
-  const paths = (
-    await glob('**/*', { cwd: root, dot: true, deep: DEEPEST, ignore: passedOver, followSymbolicLinks: false })
-  ).sort();
+  const isPassedOver = (path: string) =>
+    passedOver.has(path.slice(path.lastIndexOf('/') + 1)) || path.split('/').length > DEEPEST;
+  const paths = filesNamed(root, () => true, isPassedOver).sort();
   const files = paths.flatMap((path) => valueFile(root, path) ?? []);
   const valuePaths = new Set(files.map(({ path }) => path));
   return {

@@ -1,5 +1,4 @@
 import { dirname, join, relative, sep } from 'node:path';
-import { glob } from 'tinyglobby';
 import type { Bundle } from '../core/contract/contract.js';
 import { replacedObjects } from '../core/contract/names.js';
 import { Failure } from '../core/failure.js';
@@ -10,26 +9,18 @@ import type { BundleCode, LintContext, LintFinding, SourceText } from '../core/l
 import { importsValue, serverParts } from '../core/lint/server-parts.js';
 import { SourceView } from '../core/lint/show.js';
 import { entriesOf, fileSide } from '../core/lint/sides.js';
-import { isSource, readsIn, sourceEndings, usualObjects } from '../core/reads/index.js';
+import { isSource, readsIn, usualObjects } from '../core/reads/index.js';
 import type { Unread } from '../core/report/report.js';
 import { describeFileError, readRegular } from '../host/files.js';
 import { ModuleResolver } from '../host/modules.js';
+import { shownPath } from '../host/paths.js';
+import { filesNamed, type NotRead } from '../host/walk.js';
 import type { World } from '../host/world.js';
 import type { Project } from './open.js';
 import { Resolver } from './resolve.js';
 import { within } from './within.js';
 
-const passedOver = [
-  'node_modules',
-  '.git',
-  '.next',
-  '.nuxt',
-  '.output',
-  '.svelte-kit',
-  '.dart_tool',
-  'coverage',
-  '.adder',
-];
+const passedOver = new Set(['.next', '.nuxt', '.output', '.svelte-kit', '.dart_tool', 'coverage', '.adder']);
 
 /** Larger files are bundles that somebody checked in. */
 const MOST_BYTES = 4 * 1024 * 1024;
@@ -89,28 +80,23 @@ async function readSources(
   { root, contract }: Project,
   bundles: readonly Bundle[],
 ): Promise<{ files: Map<string, SourceText>; bytes: number; unread: Unread[] }> {
-  const outputs = [...contract.bundles.values()]
-    .flatMap(({ output }) => output)
-    .flatMap((path) => [path, `${path}/**`]);
-  const named = bundles
+  const isOutput = within([...contract.bundles.values()].flatMap(({ output }) => output));
+  const isPassedOver = (path: string) => passedOver.has(path.slice(path.lastIndexOf('/') + 1)) || isOutput(path);
+  const outside = bundles
     .flatMap(({ code, serverCode }) => [...code, ...serverCode])
     .filter((path) => path.startsWith('../'));
-  const patterns = [
-    `**/*.{${sourceEndings.join(',')}}`,
-    ...named.map((path) => `${path}/**/*.{${sourceEndings.join(',')}}`),
-  ];
-  const paths = await glob(patterns, {
-    cwd: root,
-    dot: true,
-    ignore: [...passedOver.map((name) => `**/${name}/**`), ...outputs],
-    followSymbolicLinks: false,
-  });
+  const unread: Unread[] = [];
+  const onUnread = ({ path, because }: NotRead) =>
+    void unread.push({ path: shownPath(path, root), inside: [], because });
+  const inside = filesNamed(root, isSource, isPassedOver, onUnread);
+  const others = outside.flatMap((folder) =>
+    filesNamed(join(root, folder), isSource, isPassedOver, onUnread).map((path) => `${folder}/${path}`),
+  );
+  const paths = [...new Set([...inside, ...others])];
   const objects = [...new Set([...usualObjects, ...[...contract.bundles.values()].flatMap(replacedObjects)])];
   const files = new Map<string, SourceText>();
   let bytes = 0;
-  const unread: Unread[] = [];
   for (const path of paths.sort()) {
-    if (!isSource(path)) continue;
     try {
       const data = readRegular(join(root, path), MOST_BYTES);
       bytes += data.length;

@@ -24,8 +24,11 @@ export function looseValues({ contract, root }: Project): LooseValues {
   const listed = new Set(
     [...contract.stages.values()].flatMap(({ layers }) => layers.map(({ name }) => name.replace(/^\.\//, ''))),
   );
-  const paths = filesNamed(root, (name) => name.startsWith('.env') || name.endsWith('.env'), isOutput);
   const found: LooseValues = { values: [], unread: [] };
+  const mayBe = (name: string) => name.startsWith('.env') || name.endsWith('.env');
+  const paths = filesNamed(root, mayBe, isOutput, ({ path, because }) =>
+    found.unread.push({ path, because: `${because}, so env files in it are not known` }),
+  );
   for (const path of paths.filter((one) => !listed.has(one) && isEnvFile(one))) {
     try {
       found.values.push(...valuesIn(path, readRegular(join(root, path), LARGEST_ENV_FILE)));

@@ -57,8 +57,10 @@ export function childEnvironment(
   given: ReadonlyMap<string, GivenValue>,
   bundle: Bundle | undefined,
 ): Record<string, string> {
-  const passed = Object.entries(parent).filter(
-    (entry): entry is [string, string] => entry[1] !== undefined && passReason(entry[0], contract) !== undefined,
+  const passed = Object.entries(parent).flatMap(([name, text]) =>
+    text === undefined || passReason(name, contract) === undefined
+      ? []
+      : [[name, isWithoutCredentials(name, contract) ? withoutCredentials(text) : text] as const],
   );
   const values = [...given.values()].map(({ variable, value }) => [readName(bundle, variable), reveal(value)]);
   return {
@@ -70,10 +72,35 @@ export function childEnvironment(
 }
 
 /** Why a name of the parent's environment is passed on, or undefined where it is not. */
-function passReason(name: string, { passes, variables }: Contract): string | undefined {
-  if (variables.has(name)) return undefined;
-  if (passes.includes(name)) return 'passes of the contract has it';
-  return passesByDefault.test(name) ? 'any program may need it' : undefined;
+function passReason(name: string, contract: Contract): string | undefined {
+  if (ownNames(contract).has(name)) return undefined;
+  if (contract.passes.includes(name)) return 'passes of the contract has it';
+  if (!passesByDefault.test(name)) return undefined;
+  return isWithoutCredentials(name, contract)
+    ? 'any program may need it; without user and password'
+    : 'any program may need it';
+}
+
+/** Every name that a variable has: its older ones and those that bundles read may hold the value of a server variable too. */
+function ownNames(contract: Contract): ReadonlySet<string> {
+  let names = ownNamesOf.get(contract);
+  if (!names) {
+    const all = [...contract.variables.values()];
+    names = new Set(all.flatMap((variable) => [variable.name, ...variable.aka, ...Object.values(variable.names)]));
+    ownNamesOf.set(contract, names);
+  }
+  return names;
+}
+
+const ownNamesOf = new WeakMap<Contract, ReadonlySet<string>>();
+
+/** The address of a proxy is for every program, its password for those that the contract names. */
+function isWithoutCredentials(name: string, { passes }: Contract): boolean {
+  return /_PROXY$/i.test(name) && !passes.includes(name);
+}
+
+function withoutCredentials(text: string): string {
+  return text.replace(/^((?:[a-z][a-z0-9+.-]*:)?\/\/)?[^/?#]*@/i, '$1');
 }
 
 /** A build's environment by names alone: what it gets and why, and what is kept from it. */
