@@ -1,3 +1,4 @@
+import { table } from '../core/text/table.js';
 import type { Command } from './command.js';
 
 interface CommandEntry {
@@ -7,7 +8,7 @@ interface CommandEntry {
 }
 
 /** Every command. Each one's code is loaded when it is called. */
-export const commands: Readonly<Record<string, CommandEntry>> = {
+export const commands: Readonly<Record<string, CommandEntry>> = table({
   draft: {
     summary: 'What do I have? Writes a first contract from the project as it is',
     load: async () => (await import('./draft.js')).draftContract,
@@ -48,4 +49,4 @@ export const commands: Readonly<Record<string, CommandEntry>> = {
     summary: 'Lay out the demo project, and run the whole story on it',
     load: async () => (await import('./demo.js')).demo,
   },
-};
+});

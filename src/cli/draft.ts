@@ -41,11 +41,12 @@ async function write(options: Options, world: World): Promise<number> {
       `${shown} is there already, and is never overwritten`,
       'add what is new to it: adder draft --merge',
     );
-  const drafted = draft(await gatherMaterial(dirname(path)));
-  if (drafted.variables.length === 0)
+  const material = await gatherMaterial(dirname(path));
+  const drafted = draft(material);
+  if (drafted.variables.length === 0 && drafted.bundles.length === 0 && material.packages.length === 0)
     throw new Failure(
-      'nothing below this folder says which variables there are: no env file, no stage file, no code that reads the environment',
-      "go into the project's folder; or write the contract by hand, the README shows a first one",
+      'this directory has no env file, no package manifest and no code that reads the environment',
+      "change into the project's directory and run `adder draft` there",
     );
   const text = contractText(drafted);
   assertValid(text, shown);

@@ -142,10 +142,13 @@ export function readRegular(path: string, mostBytes: number): Buffer {
   return readFileSync(path);
 }
 
-/** A file's bytes; undefined where it cannot be read, for whatever reason. */
+/** Larger files are none that help. */
+const LARGEST_HELPFUL = 64 * 2 ** 20;
+
+/** A regular file's bytes; undefined where it is none or cannot be read, for whatever reason. */
 export function readIfPossible(path: string): Buffer | undefined {
   try {
-    return readFileSync(path);
+    return readRegular(path, LARGEST_HELPFUL);
   } catch {
     return undefined;
   }

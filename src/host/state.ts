@@ -89,7 +89,7 @@ export function readUses(root: string, bundle: string, since: number): Record<st
   try {
     const path = usesPath(root, bundle);
     if (statSync(path).mtimeMs < since) return undefined;
-    const uses: unknown = JSON.parse(readFileSync(path, 'utf8'));
+    const uses: unknown = JSON.parse(readState(path) ?? '');
     return isUses(uses) ? uses : undefined;
   } catch {
     return undefined;
@@ -251,7 +251,7 @@ function stampOf(path: string): string {
 /** A record that cannot be read is as good as none: the user is asked once more. */
 function writtenFiles(root: string): Record<string, string> {
   try {
-    const parsed: unknown = JSON.parse(readFileSync(join(root, STATE_FOLDER, WRITTEN), 'utf8'));
+    const parsed: unknown = JSON.parse(readState(join(root, STATE_FOLDER, WRITTEN)) ?? '');
     return typeof parsed === 'object' && parsed !== null ? (parsed as Record<string, string>) : {};
   } catch {
     return {};

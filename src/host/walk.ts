@@ -1,5 +1,6 @@
 import { type Dirent, lstatSync, readdirSync, realpathSync } from 'node:fs';
 import { join } from 'node:path';
+import { table } from '../core/text/table.js';
 import { describeFileError, kindOf, statOf } from './files.js';
 import { isBelow } from './paths.js';
 
@@ -21,10 +22,10 @@ export interface FoundFiles {
 }
 
 /** Folders of other people's files and of a repository's own, by name, and what they are. */
-export const setAside: Readonly<Record<string, string>> = {
+export const setAside: Readonly<Record<string, string>> = table({
   node_modules: 'is a folder of packages; --packages looks there',
   '.git': 'is a repository; --packages looks there',
-};
+});
 
 /**
  * All regular files below some paths, hidden ones too. A link inside a root is read once, at its target; one that leads

@@ -29,7 +29,8 @@ export function realWorld(): World {
   return {
     outlet,
     cwd: process.cwd(),
-    env: process.env,
+    // Names of objects are none of the environment.
+    env: Object.assign(Object.create(null), process.env),
     stdout: outputOf(process.stdout, outlet),
     stderr: outputOf(process.stderr, outlet),
     // The stream takes milliseconds to open, and few ask.

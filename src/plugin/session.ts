@@ -113,7 +113,7 @@ export class Session {
 
   /** Leaves for the receipt which modules read which variables. */
   record(): void {
-    const uses: Record<string, string[]> = {};
+    const uses: Record<string, string[]> = Object.create(null);
     for (const [path, names] of this.used) for (const name of names) uses[name] = [...(uses[name] ?? []), path].sort();
     writeUses(this.#project.root, this.#bundle.name, uses);
   }

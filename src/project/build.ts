@@ -1,4 +1,3 @@
-import { readFileSync } from 'node:fs';
 import { basename, join, sep } from 'node:path';
 import { blockers, childEnvironment, givenValues, readName } from '../core/build/environment.js';
 import { toolFileFindings, toolFiles } from '../core/build/tool-files.js';
@@ -21,7 +20,7 @@ import type { Resolution } from '../core/resolve/resolve.js';
 import { PAGE_FILE } from '../core/runtime/runtime.js';
 import { reveal } from '../core/secret.js';
 import { type ChildCommand, type ChildResult, runChild } from '../host/child.js';
-import { digestFile, namesIn, statOf } from '../host/files.js';
+import { digestFile, namesIn, readIfPossible, statOf } from '../host/files.js';
 import { shownPath } from '../host/paths.js';
 import { assertStateIsUsable, ensureKey, readUses, storeReceipt } from '../host/state.js';
 import { expandPaths, findFiles } from '../host/walk.js';
@@ -98,14 +97,16 @@ function readToolFiles({ root }: Project, bundle: Bundle, stage: Stage): ReadLay
   if (hasPlugin(join(root, folder))) return [];
   return toolFiles(bundle, stage.buildAs ?? 'production').flatMap((name) => {
     const path = join(folder, name).split(sep).join('/');
-    const isFile = statOf(join(root, path))?.isFile() === true;
-    return isFile ? [readEnvFileLayer(path, path, readFileSync(join(root, path)), noFacts)] : [];
+    const bytes = readIfPossible(join(root, path));
+    return bytes ? [readEnvFileLayer(path, path, bytes, noFacts)] : [];
   });
 }
 
 function hasPlugin(folder: string): boolean {
   return namesIn(folder).some(
-    (name) => /\.config\.[cm]?[jt]s$/.test(name) && /["']adder\/\w+["']/.test(readFileSync(join(folder, name), 'utf8')),
+    (name) =>
+      /\.config\.[cm]?[jt]s$/.test(name) &&
+      /["']adder\/\w+["']/.test(readIfPossible(join(folder, name))?.toString() ?? ''),
   );
 }
 
@@ -222,7 +223,7 @@ async function recordBuild(
         from: { layer: from.layer, ...(from.path && { path: from.path }), ...(from.line && { line: from.line }) },
       }),
       places: places.get(variable.name) ?? [],
-      ...(uses?.[variable.name] && { modules: uses[variable.name] as string[] }),
+      ...(uses && Object.hasOwn(uses, variable.name) && { modules: uses[variable.name] as string[] }),
     })),
     ...(untouched.length > 0 && { untouched: untouched.map((path) => paths.of(path)) }),
     digests: new Map(files.map((path) => [paths.of(path), digestFile(path)])),

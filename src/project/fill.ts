@@ -1,4 +1,4 @@
-import { existsSync, readFileSync } from 'node:fs';
+import { existsSync } from 'node:fs';
 import { join } from 'node:path';
 import type { Stage, Variable } from '../core/contract/contract.js';
 import { parseEnvFile } from '../core/envfile/parse.js';
@@ -6,6 +6,7 @@ import { setEnvValue } from '../core/envfile/write.js';
 import { Failure } from '../core/failure.js';
 import { isEnvFileName } from '../core/resolve/file-layer.js';
 import { valueProblem } from '../core/resolve/value-rules.js';
+import { describeFileError, LARGEST_ENV_FILE, readRegular } from '../host/files.js';
 import { trackingOf } from '../host/version-control.js';
 import type { World } from '../host/world.js';
 import { writeWhole } from '../host/write.js';
@@ -65,10 +66,19 @@ export function assertMayHold(project: Project, file: string, { name, reach }: V
   );
 }
 
+function readLayer(path: string, file: string): Uint8Array {
+  try {
+    return readRegular(path, LARGEST_ENV_FILE);
+  } catch (error) {
+    const why = error instanceof Failure ? error.message : describeFileError(error);
+    throw new Failure(`${file} ${why}; nothing was written`, 'check the file');
+  }
+}
+
 /** Writes one value, with right quoting, and keeps all else byte for byte. A new file is readable by its owner alone. */
 export function writeValue(project: Project, file: string, { name }: Variable, text: string): void {
   const path = join(project.root, file);
-  const bytes = existsSync(path) ? readFileSync(path) : new Uint8Array();
+  const bytes = existsSync(path) ? readLayer(path, file) : new Uint8Array();
   const changed = setEnvValue(parseEnvFile(bytes), name, text);
   const readsBack = parseEnvFile(changed).entries.findLast((entry) => entry.name === name)?.value;
   const isThere =

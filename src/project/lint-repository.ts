@@ -1,4 +1,4 @@
-import { existsSync, readFileSync } from 'node:fs';
+import { existsSync } from 'node:fs';
 import { dirname, join, sep } from 'node:path';
 import { glob } from 'tinyglobby';
 import { nameOf } from '../core/draft/file-names.js';
@@ -145,7 +145,7 @@ async function searchHistory(
   const now = (variable: string, path: string) =>
     tracked.has(path) &&
     existsSync(join(root, path)) &&
-    findAll(matcher, readFileSync(join(root, path))).some(({ needle }) =>
+    findAll(matcher, readIfPossible(join(root, path)) ?? new Uint8Array()).some(({ needle }) =>
       needles[needle]?.owners.some((owner) => owner.variable === variable),
     );
   const pastValues = [...hits.values()]

@@ -76,7 +76,7 @@ export class Resolver {
   #secretsOfProcess(): NamedValue[] {
     const narrow = [...this.project.contract.variables.values()].filter(({ reach }) => reach !== 'public');
     return narrow.flatMap(({ name }) => {
-      const text = this.world.env[name];
+      const text = Object.hasOwn(this.world.env, name) ? this.world.env[name] : undefined;
       return text === undefined ? [] : [{ name, value: new Secret(text), from: { layer: 'process' } }];
     });
   }

@@ -1,9 +1,9 @@
-import { readFileSync } from 'node:fs';
 import { writtenNames } from '../core/contract/names.js';
 import { Failure } from '../core/failure.js';
 import { mentionsOf, namesReadIn } from '../core/reads/mentions.js';
 import { type WhyReport, whyReport } from '../core/report/why.js';
 import { nearest } from '../core/text/nearest.js';
+import { readIfPossible } from '../host/files.js';
 import { shownPath } from '../host/paths.js';
 import { newestReceipt } from '../host/state.js';
 import { expandPaths, findFiles } from '../host/walk.js';
@@ -35,7 +35,7 @@ export async function why(project: Project, name: string, world: World): Promise
     };
     const files = code.get(bundle) ?? [];
     const places = files.flatMap((path) =>
-      mentions(written, readFileSync(path)).map((place) => ({ path: shownPath(path, root), ...place })),
+      mentions(written, readIfPossible(path) ?? nothing).map((place) => ({ path: shownPath(path, root), ...place })),
     );
     return { code: places, ...(built && { built }) };
   });
@@ -60,7 +60,7 @@ function unknownName(
   inLayers: readonly string[],
   code: ReadonlyMap<string, readonly string[]>,
 ): Failure {
-  const inCode = [...code.values()].flat().flatMap((path) => namesReadIn(readFileSync(path, 'utf8')));
+  const inCode = [...code.values()].flat().flatMap((path) => namesReadIn(readIfPossible(path)?.toString() ?? ''));
   const near = [
     ['in the contract', nearest(name, declared)],
     ['in the layers', nearest(name, inLayers)],
@@ -70,3 +70,5 @@ function unknownName(
   const remedy = said.length > 0 ? `near to it: ${said.join('; ')}` : `the contract has ${declared.join(', ')}`;
   return new Failure(`neither the contract nor a layer nor the code has "${name}"`, remedy);
 }
+
+const nothing = Buffer.alloc(0);

@@ -1,3 +1,4 @@
+import { table } from '../text/table.js';
 import type { Bundle, Contract, Variable } from './contract.js';
 import { camelCase, type ReadFrom, readExpression, readFrom } from './read-from.js';
 import { toolchains } from './toolchains.js';
@@ -22,7 +23,7 @@ export function nameIn(bundle: Bundle, variable: Variable): string {
 /** The names of a variable in the bundles that get it. */
 export function namesOf(contract: Contract, variable: Variable): Record<string, string> {
   const bundles = [...contract.bundles.values()].filter((bundle) => belongsTo(bundle, variable));
-  return Object.fromEntries(bundles.map((bundle) => [bundle.name, nameIn(bundle, variable)]));
+  return table(Object.fromEntries(bundles.map((bundle) => [bundle.name, nameIn(bundle, variable)])));
 }
 
 /** A variable as the code of a bundle may have it: its name, a key of the framework's configuration, a constant. */

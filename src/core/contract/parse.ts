@@ -5,6 +5,7 @@ import { choice, type Form, forms, list } from '../forms/index.js';
 import { Secret } from '../secret.js';
 import { excerptOf } from '../text/frame.js';
 import { LineMap, type Position } from '../text/positions.js';
+import { table } from '../text/table.js';
 import type { Bundle, Contract, Layer, Reach, Stage, Variable } from './contract.js';
 import { type ContractProblem, crossCheck, describeIssues } from './problems.js';
 import { ContractQuotes } from './quote.js';
@@ -57,7 +58,7 @@ function settleContract(raw: RawContract, source: ContractSource): Contract {
     bundles: byName(Object.entries(raw.bundles).map(([name, bundle]) => settleBundle(name, bundle))),
     variables: byName(variables),
     passes: raw.passes,
-    levels: raw.levels,
+    levels: table(raw.levels),
     accept: raw.accept.map(({ finding, where, variable, fingerprint, because, until }, index) => ({
       at: source.keyPosition(['accept', index]),
       finding,
@@ -103,7 +104,7 @@ const plainVariable: Omit<Variable, 'name' | 'reach' | 'at'> = {
   https: false,
   same: false,
   delivery: 'inline',
-  names: {},
+  names: table({}),
   aka: [],
   secretParts: true,
   search: 'auto',
@@ -118,6 +119,7 @@ function settleVariable(name: string, raw: Reach | RawVariable, source: Contract
   return {
     ...plainVariable,
     ...(given as Partial<Variable> & { reach: Reach }),
+    names: table(given.names),
     name,
     at,
     secretParts,

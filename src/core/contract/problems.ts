@@ -138,12 +138,18 @@ function unreadable(message: string, remedy: string, path: readonly PropertyKey[
 
 /** `variables.FARE_KEY.reach` */
 function entryName(path: readonly PropertyKey[]): string {
-  return path.length === 0 ? 'the contract' : path.map(String).join('.');
+  return path.length === 0
+    ? 'the contract'
+    : path.map((key) => (typeof key === 'number' ? String(key) : shownName(key))).join('.');
 }
 
 function valueAt(data: unknown, path: readonly PropertyKey[]): unknown {
   let value = data;
-  for (const key of path) value = (value as Record<PropertyKey, unknown> | undefined)?.[key];
+  for (const key of path)
+    value =
+      typeof value === 'object' && value !== null && Object.hasOwn(value, key)
+        ? (value as Record<PropertyKey, unknown>)[key]
+        : undefined;
   return value;
 }
 

@@ -1,6 +1,7 @@
 import * as z from 'zod';
 import { codePattern } from '../findings/codes.js';
 import { forms } from '../forms/index.js';
+import { table } from '../text/table.js';
 import { buildModes, deliveries, reaches, runsIn, searches, slashRules } from './contract.js';
 import { readFrom } from './read-from.js';
 import { toolchains } from './toolchains.js';
@@ -127,7 +128,7 @@ export const contractSchema = z.strictObject({
 export type RawContract = z.output<typeof contractSchema>;
 
 /** The keys that a map of the contract may have, for the messages about unknown ones. */
-export const knownKeys: Readonly<Record<string, readonly string[]>> = {
+export const knownKeys: Readonly<Record<string, readonly string[]>> = table({
   contract: Object.keys(contractSchema.shape),
   stages: Object.keys(stage.shape),
   bundles: Object.keys(bundle.shape),
@@ -135,7 +136,7 @@ export const knownKeys: Readonly<Record<string, readonly string[]>> = {
   accept: Object.keys(acceptance.shape),
   form: [...Object.keys(choiceForm.shape), ...Object.keys(listForm.shape)],
   layers: [...Object.keys(fileLayer.shape), ...Object.keys(commandLayer.shape)],
-};
+});
 
 function isPattern(text: string): boolean {
   try {

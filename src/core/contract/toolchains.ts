@@ -1,3 +1,4 @@
+import { table } from '../text/table.js';
 import { DART_READS } from './read-from.js';
 
 /** What is known of a build tool. One entry a tool. */
@@ -28,7 +29,7 @@ const dist = ['dist'];
 const ofPackages = 'node_modules/.cache';
 const ofVite = 'node_modules/.vite';
 
-export const toolchains: Readonly<Record<string, Toolchain>> = {
+export const toolchains: Readonly<Record<string, Toolchain>> = table({
   next: {
     prefix: 'NEXT_PUBLIC_',
     reads: 'process.env',
@@ -124,4 +125,4 @@ export const toolchains: Readonly<Record<string, Toolchain>> = {
   esbuild: { prefix: '', reads: 'process.env', alsoReads: ['import.meta.env'], output: dist },
   dart: { prefix: '', reads: DART_READS, output: ['build'], caches: ['.dart_tool'] },
   other: { prefix: '', reads: 'process.env', alsoReads: ['import.meta.env'], output: dist },
-};
+});

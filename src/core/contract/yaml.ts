@@ -1,4 +1,5 @@
 import { type Document, isAlias, isScalar, type Node, parseDocument, visit } from 'yaml';
+import { table } from '../text/table.js';
 
 /** A mistake in the YAML itself. Offsets are UTF-16 code units. */
 export interface YamlProblem {
@@ -15,12 +16,29 @@ export interface ReadYaml {
   problems: YamlProblem[];
 }
 
+/** No file of settings nests so deep; the parser calls itself for each level, and looks at all of them again and again. */
+const DEEPEST = 100;
+
+/** Whether a text has more brackets open at once, or lines further in, than a file of settings has. */
+export function isTooDeep(text: string): boolean {
+  let depth = 0;
+  for (const { 0: found } of text.matchAll(/[[{]+|[\]}]+|\n +/g)) {
+    if (found[0] === '\n') {
+      if (found.length > 8 * DEEPEST) return true;
+    } else if (found[0] === '[' || found[0] === '{') depth += found.length;
+    else depth = Math.max(0, depth - found.length);
+    if (depth > DEEPEST) return true;
+  }
+  return false;
+}
+
 const fixYaml = 'fix the YAML; indentation and quotes are the usual causes';
+const tooDeep: YamlProblem = { message: 'the file nests too deeply to be read', remedy: fixYaml, start: 0, end: 1 };
 
 /**
  * What is wrong, by the parser's own codes. Its texts quote the source, which may hold a secret, so none of them is used.
  */
-const messages: Readonly<Record<string, string>> = {
+const messages: Readonly<Record<string, string>> = table({
   ALIAS_PROPS: 'an alias (*name) has a tag or an anchor',
   BAD_ALIAS: 'an alias (*name) is not complete',
   BAD_COLLECTION_TYPE: 'a tag does not fit its value',
@@ -41,18 +59,20 @@ const messages: Readonly<Record<string, string>> = {
   TAB_AS_INDENT: 'a tab is used as indentation',
   TAG_RESOLVE_FAILED: 'a tag (!) is not known',
   UNEXPECTED_TOKEN: 'text stands where none can',
-};
+});
 
 /** Parses YAML 1.2. Never throws: aliases without end and nesting without end are problems like any other. */
 export function readYaml(text: string): ReadYaml {
+  if (isTooDeep(text)) return { problems: [tooDeep] };
   let document: Document;
   try {
     document = parseDocument(text, { prettyErrors: false, uniqueKeys: true });
   } catch {
     // The parser calls itself for each level.
-    return { problems: [{ message: 'the file nests too deeply to be read', remedy: fixYaml, start: 0, end: 1 }] };
+    return { problems: [tooDeep] };
   }
-  const problems = document.errors.map(({ code, pos: [start, end] }) => ({
+  // What the parser only warns of, a tag that is not known say, is no part of a contract.
+  const problems = [...document.errors, ...document.warnings].map(({ code, pos: [start, end] }) => ({
     message: messages[code] ?? 'the file is not YAML from here on',
     remedy: fixYaml,
     start,

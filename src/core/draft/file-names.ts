@@ -1,3 +1,5 @@
+import { table } from '../text/table.js';
+
 /** What the name of a file that may hold values says of them. */
 export interface NamedFile {
   /** For a file whose name looks like an env file's and is none that tools read. */
@@ -15,7 +17,7 @@ export interface NamedFile {
 }
 
 /** The usual words for stages, to the name that the contract gets. */
-const stageWords: Readonly<Record<string, string>> = {
+const stageWords: Readonly<Record<string, string>> = table({
   dev: 'development',
   devel: 'development',
   develop: 'development',
@@ -37,7 +39,7 @@ const stageWords: Readonly<Record<string, string>> = {
   prd: 'production',
   prod: 'production',
   production: 'production',
-};
+});
 
 /** The order in which a value travels: the nearer to the customer, the later. */
 const order = [

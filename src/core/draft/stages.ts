@@ -29,8 +29,17 @@ export function draftStages(files: readonly ValueFile[]): DraftStages {
   const names = new Set(told);
   if (told.length === 0 || hasShared) names.add('development');
   if (![...names].some(ships)) names.add('production');
-  const stages = [...names].sort(compareStages).map((name) => stageFrom(name, values, meantFor(name, files)));
+  const drafted = [...names].sort(compareStages).map((name) => stageFrom(name, values, meantFor(name, files)));
+  // A fresh clone has no env file yet: the usual ones are named, so that there is a place for values.
+  const stages = values.length > 0 ? drafted : drafted.map(withUsualFiles);
   return { stages, undecided: [...twins(values), ...keptOut(values), ...strays(files)] };
+}
+
+function withUsualFiles(stage: DraftStage): DraftStage {
+  const usual = ['.env', `.env.${stage.name}`].filter((file) => !stage.layers.includes(file));
+  return stage.layers.some((layer) => layer !== 'process')
+    ? stage
+    : { ...stage, layers: [...usual, ...stage.layers], because: 'no env file is here yet; these are the usual ones' };
 }
 
 function meantFor(name: string, files: readonly ValueFile[]): string[] {

@@ -1,4 +1,5 @@
 import type { RunsIn } from '../contract/contract.js';
+import { table } from '../text/table.js';
 
 /** How a build tool or framework is told from a package, and where it usually puts things. */
 interface Tool {
@@ -139,9 +140,9 @@ export const serverPackages: readonly string[] = [
 ];
 
 /** Packages that put a web build into a shell on desktop or phone. */
-export const shells: Readonly<Record<string, RunsIn>> = {
+export const shells: Readonly<Record<string, RunsIn>> = table({
   electron: 'desktop',
   '@tauri-apps/api': 'desktop',
   '@capacitor/core': 'mobile',
   cordova: 'mobile',
-};
+});

@@ -1,7 +1,7 @@
 import type { Variable } from '../contract/contract.js';
 import { nameIn } from '../contract/names.js';
 import { reveal } from '../secret.js';
-import { describeVariable, type EmitKind, inlinedIn, isAlwaysThere } from './kind.js';
+import { describeVariable, type EmitKind, inlinedIn, isAlwaysThere, madeBy } from './kind.js';
 
 /** A class of typed accessors over compile-time constants (`--dart-define-from-file`). */
 export const dart: EmitKind = {
@@ -16,7 +16,7 @@ export const dart: EmitKind = {
       return `${comment}  ${member(variable, nameIn(bundle, variable), isAlwaysThere(contract, variable))}`;
     });
     const name = `${upperCamel(bundle.name)}Values`;
-    return `// Made by \`${call}\` from ${contract.path}; change that.\n\nabstract final class ${name} {\n${members.join('\n\n')}\n}\n`;
+    return `// ${madeBy(call, contract)}\n\nabstract final class ${name} {\n${members.join('\n\n')}\n}\n`;
   },
 };
 
@@ -40,7 +40,11 @@ function member({ name, form, default: value }: Variable, readAs: string, always
 function literal(type: string, text: string): string {
   if (type === 'bool') return String(text === 'true' || text === '1');
   if (type === 'int') return String(Number(text));
-  return `'${text.replace(/[\\'$]/g, '\\$&').replaceAll('\n', '\\n')}'`;
+  const escaped = text
+    .replace(/[\\'$]/g, '\\$&')
+    .replaceAll('\n', '\\n')
+    .replaceAll('\r', '\\r');
+  return `'${escaped.replace(/[\p{Cc}\u2028\u2029]/gu, (one) => `\\u{${one.charCodeAt(0).toString(16)}}`)}'`;
 }
 
 function upperCamel(name: string): string {

@@ -3,6 +3,7 @@ import { belongsTo, nameIn, readsFrom } from '../contract/names.js';
 import { readExpression } from '../contract/read-from.js';
 import { Failure } from '../failure.js';
 import { reveal } from '../secret.js';
+import { escapeJsonControls } from '../text/display.js';
 import { type EmitKind, valueFor } from './kind.js';
 
 /**
@@ -21,7 +22,7 @@ export const defines: EmitKind = {
         `${bundle.name} reads values by ${from.kind === 'call' ? 'a call' : `imports from ${from.specifier}`}, which no define option replaces`,
         'the plugin of Adder, or the tool itself, gives it the values of "adder with"',
       );
-    const values: Record<string, string> = {};
+    const values: Record<string, string> = Object.create(null);
     for (const { variable } of resolution.values.values()) {
       const isWanted =
         variable.reach === 'public' ? variable.delivery === 'inline' : withBuild && variable.reach === 'build';
@@ -33,7 +34,7 @@ export const defines: EmitKind = {
         values[readExpression(from, name)] = value ? JSON.stringify(reveal(value)) : 'undefined';
       else if (value) values[name] = dartText(variable, reveal(value));
     }
-    return `${JSON.stringify(values, null, 2)}\n`;
+    return `${escapeJsonControls(JSON.stringify(values, null, 2))}\n`;
   },
 };
 

@@ -1,6 +1,6 @@
 import type { Contract, Variable } from '../contract/contract.js';
 import { quoteEnvValue } from '../envfile/write.js';
-import type { EmitKind } from './kind.js';
+import { type EmitKind, madeBy, oneLine } from './kind.js';
 
 /** The env file to commit: every name with what is known of it, and no value but the examples of public variables. */
 export const example: EmitKind = {
@@ -9,7 +9,7 @@ export const example: EmitKind = {
   needs: [],
   emit({ contract, call }) {
     const entries = [...contract.variables.values()].map((variable) => entry(contract, variable));
-    return `# Made by \`${call}\` from ${contract.path}; change that.\n\n${entries.join('\n')}`;
+    return `# ${madeBy(call, contract)}\n\n${entries.join('\n')}`;
   },
 };
 
@@ -19,7 +19,7 @@ function entry(
 ): string {
   const needed = requiredIn(contract, required);
   const facts = [reach, form.name, fallback ? 'has a default' : needed].join(', ');
-  const lines = [...(about ? about.split('\n') : []), facts].map((line) => `# ${line}\n`);
+  const lines = [...(about ? about.split(/[\r\n\u2028\u2029\x85]+/) : []), facts].map((line) => `# ${oneLine(line)}\n`);
   const shown = reach === 'public' && value !== undefined ? quoteEnvValue(value) : '';
   return `${lines.join('')}${name}=${shown}\n`;
 }

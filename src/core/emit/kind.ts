@@ -4,6 +4,7 @@ import { belongsTo } from '../contract/names.js';
 import { Failure } from '../failure.js';
 import type { Resolution } from '../resolve/resolve.js';
 import type { Secret } from '../secret.js';
+import { displayText } from '../text/display.js';
 
 /** What a kind is made from. `bundle` and `resolution` are there where the kind needs them, or the call asks for values. */
 export interface EmitRequest {
@@ -61,9 +62,19 @@ export function isAlwaysThere(contract: Contract, variable: Variable): boolean {
   return variable.default !== undefined || [...contract.stages.keys()].every((stage) => isRequired(variable, stage));
 }
 
+/** What stands at the top of a generated file. @param call that makes it again */
+export function madeBy(call: string, { path }: Contract): string {
+  return oneLine(`Made by \`${call}\` from ${path}; change that.`);
+}
+
+/** Prose of the contract as one line, without characters that a terminal or a compiler obeys. */
+export function oneLine(text: string): string {
+  return displayText(text.replace(/\s+/g, ' ').trim());
+}
+
 /** What a comment says of a variable, in one line that cannot end the comment: its `about`, and its form in brackets. */
 export function describeVariable({ about, form }: Variable): string {
-  const text = about?.replaceAll('*/', '* /').replace(/\s+/g, ' ').trim();
-  if (form.name === 'text') return text ?? '';
+  const text = oneLine(about ?? '').replaceAll('*/', '* /');
+  if (form.name === 'text') return text;
   return text ? `${text} (${form.name})` : form.name;
 }

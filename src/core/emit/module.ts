@@ -5,7 +5,15 @@ import type { Form } from '../forms/index.js';
 import { valueLiteral } from '../inline/literal.js';
 import { loadedExpression, loadedHelper, runtimeVariables } from '../runtime/runtime.js';
 import { reveal } from '../secret.js';
-import { describeVariable, type EmitKind, type EmitRequest, inlinedIn, isAlwaysThere, valueFor } from './kind.js';
+import {
+  describeVariable,
+  type EmitKind,
+  type EmitRequest,
+  inlinedIn,
+  isAlwaysThere,
+  madeBy,
+  valueFor,
+} from './kind.js';
 
 /** How a text becomes what code gets: the helper's name and its source. One line a conversion. */
 const conversions = {
@@ -57,7 +65,7 @@ export const module: EmitKind = {
     const uses = (helper: string) =>
       accessors.some((text) => text.includes(`= ${helper}(`) || text.includes(`(${helper}(`));
     return [
-      `// Made by \`${call}\` from ${contract.path}; change that. It holds no values.`,
+      `// ${madeBy(call, contract)} It holds no values.`,
       ...(isServer
         ? ['// For the server alone: a browser has no such module.', "import { env } from 'node:process';"]
         : []),
@@ -90,7 +98,7 @@ function moduleOfValues({ contract, bundle, resolution, call }: EmitRequest): st
     return `${about === '' ? '' : `/** ${about} */\n`}export const ${variable.name}: ${type} = ${literal};`;
   });
   return [
-    `// Made by \`${call}\` from ${contract.path}; change that. It holds the public values of ${resolution.stage.name}.`,
+    `// ${madeBy(call, contract)} It holds the public values of ${resolution.stage.name}.`,
     '',
     ...(later.length > 0 ? [loadedHelper(true), ''] : []),
     [...inlined, ...later.map((variable) => laterAccessor(contract, variable))].join('\n\n'),

@@ -2,7 +2,8 @@ import { type Contract, isRequired, type Variable } from '../contract/contract.j
 import { belongsTo, nameIn } from '../contract/names.js';
 import { padEnd } from '../report/layout.js';
 import type { Resolution } from '../resolve/resolve.js';
-import type { EmitKind } from './kind.js';
+import { escapeJsonControls } from '../text/display.js';
+import { type EmitKind, oneLine } from './kind.js';
 
 interface Need {
   /** As it has to be set there: a server's code may read it under another name than the contract's. */
@@ -29,7 +30,7 @@ export const needs: EmitKind = {
     if (!resolution) return '';
     const all = needsOf(contract, resolution);
     const { name } = resolution.stage;
-    if (as === 'json') return `${JSON.stringify({ stage: name, needs: all }, null, 2)}\n`;
+    if (as === 'json') return `${escapeJsonControls(JSON.stringify({ stage: name, needs: all }, null, 2))}\n`;
     if (as === 'env') return `# Made by \`${call}\`.\n${all.map(envLine).join('')}`;
     return textOf(name, all);
   },
@@ -46,7 +47,7 @@ function needsOf(contract: Contract, { stage, values, layers }: Resolution): Nee
     const isGiven = variable.default !== undefined || inFiles;
     if (atHost.length === 0 && isGiven) return [];
     const required = isRequired(variable, stage.name) && variable.default === undefined;
-    const facts = { variable: name, reach, form: form.name, required, ...(about && { about }) };
+    const facts = { variable: name, reach, form: form.name, required, ...(about && { about: oneLine(about) }) };
     if (atHost.length === 0) return [{ name, by: 'pipeline', ...facts }];
     return atHost.map((one) => ({ name: one, by: 'host', ...facts }));
   });

@@ -2,7 +2,7 @@ import type { Variable } from '../contract/contract.js';
 import { nameIn, readsFrom } from '../contract/names.js';
 import { readExpression } from '../contract/read-from.js';
 import { runtimeVariables } from '../runtime/runtime.js';
-import { describeVariable, type EmitKind, inlinedIn, isAlwaysThere } from './kind.js';
+import { describeVariable, type EmitKind, inlinedIn, isAlwaysThere, madeBy } from './kind.js';
 import { VALUES_MODULE } from './values-module.js';
 
 /** Ambient declarations: the editor completes exactly the public names of a bundle, and flags others where the tool allows it. */
@@ -12,7 +12,7 @@ export const types: EmitKind = {
   needs: ['bundle'],
   emit({ contract, bundle, call }) {
     if (!bundle) return '';
-    const header = `// Made by \`${call}\` from ${contract.path}; change that.\n`;
+    const header = `// ${madeBy(call, contract)}\n`;
     const from = readsFrom(bundle);
     const named = [...inlinedIn(contract, bundle), ...runtimeVariables(contract, bundle)];
     const names = named.map((variable) => ({

@@ -1,4 +1,5 @@
 import { isUtf8 } from 'node:buffer';
+import { isSecretByText } from '../secrets/strength.js';
 import { LineMap } from '../text/positions.js';
 import { firstInvalidUtf8 } from '../text/utf8.js';
 import type { EnvEntry, EnvFile, EnvNode, EnvProblem } from './ast.js';
@@ -99,11 +100,27 @@ class Parser {
    * included. Its beginning is no name, and must not be shown as one.
    */
   #withoutTails(node: EnvNode): EnvNode {
-    if (node.kind !== 'entry' || !isTailOfValue(node, this.#nodes.at(-1))) return node;
-    const message = 'the line looks like the end of a base64 value that began on a line above';
-    const remedy = 'put the whole value in quotes, from its first line to its last';
+    if (node.kind !== 'entry') return node;
+    const isTail = isTailOfValue(node, this.#nodes.at(-1));
+    const isValue = !isTail && /\d/.test(node.name) && /[a-z]/.test(node.name) && isSecretByText(node.name);
+    if (!isTail && !isValue) return node.name === '__proto__' ? this.#refuseName(node) : node;
+    // What was said of the line before names it.
+    while ((this.#complaints.at(-1)?.start ?? -1) >= node.start) this.#complaints.pop();
+    const message = isTail
+      ? 'the line looks like the end of a base64 value that began on a line above'
+      : 'the text before = looks like a value, not like a name';
+    const remedy = isTail
+      ? 'put the whole value in quotes, from its first line to its last'
+      : 'write NAME=value; a value of several lines needs quotes around all of them';
     this.#complain('file/syntax', node.nameStart, node.valueEnd, message, remedy);
     return { kind: 'broken', start: node.start, end: node.end };
+  }
+
+  /** JavaScript objects have a property of this name, so no map of names can hold it. */
+  #refuseName({ start, end, name, nameStart }: EnvEntry): EnvNode {
+    const message = `${name} cannot be a name: programs that keep names in objects take it for something else`;
+    this.#complain('file/syntax', nameStart, nameStart + name.length, message, 'rename it');
+    return { kind: 'broken', start, end };
   }
 
   #skipMark(): number {

@@ -1,3 +1,4 @@
+import { table } from '../text/table.js';
 import { date } from './date.js';
 import { email } from './email.js';
 import { flag } from './flag.js';
@@ -13,10 +14,10 @@ import { port } from './port.js';
 import { text } from './text.js';
 import { url } from './url.js';
 
-const table = [text, url, origin, email, host, port, integer, number, flag, date, json, list(text), pem];
+const all = [text, url, origin, email, host, port, integer, number, flag, date, json, list(text), pem];
 
 /** The forms that a contract names by a word. `choice` and lists of another form take theirs from the contract. */
-export const forms: Readonly<Record<string, Form>> = Object.fromEntries(table.map((form) => [form.name, form]));
+export const forms: Readonly<Record<string, Form>> = table(Object.fromEntries(all.map((form) => [form.name, form])));
 
 export { choice } from './choice.js';
 export type { Form } from './form.js';

@@ -1,10 +1,18 @@
 import type { Variable } from '../contract/contract.js';
+import { escapeJsonControls } from '../text/display.js';
 
-/** A text as a JavaScript string that may stand in a page: U+2028 and U+2029 end a line in older engines, `</` a script. */
+/** A text as a JavaScript string that may stand in a page. */
 export function stringLiteral(value: string): string {
-  return JSON.stringify(value)
-    .replace(/[\u2028\u2029]/g, (sign) => `\\u${sign.charCodeAt(0).toString(16)}`)
-    .replaceAll('</', '<\\/');
+  return inPage(JSON.stringify(value));
+}
+
+/**
+ * JSON that may stand in a script of a page: the HTML parser ends a script at `</script`, and enters states of its own at
+ * `<!--` and `<script` (HTML, 13.2.5.15 and following); U+2028 and U+2029 end a line in older engines. All are escaped
+ * in a way that JSON and JavaScript both know.
+ */
+export function inPage(json: string): string {
+  return escapeJsonControls(json).replace(/<(?=[!/s])/gi, '\\u003c');
 }
 
 /** A value in the type of its form, as a JavaScript literal that may stand in a page; `undefined` for an empty one. */
@@ -19,5 +27,8 @@ export function valueLiteral({ form }: Variable, text: string): string {
 function one(form: string, type: string, text: string): string {
   if (type === 'number') return String(Number(text));
   if (type === 'boolean') return String(text === 'true' || text === '1');
-  return form === 'json' ? JSON.stringify(JSON.parse(text)).replaceAll('</', '<\\/') : stringLiteral(text);
+  if (form !== 'json') return stringLiteral(text);
+  const json = JSON.stringify(JSON.parse(text));
+  // Written out, the name would set the prototype of the object.
+  return json.includes('"__proto__"') ? `JSON.parse(${stringLiteral(json)})` : inPage(json);
 }

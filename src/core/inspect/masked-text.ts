@@ -90,10 +90,14 @@ export class Masker {
 /** So many characters of a secret in a row are masked in an excerpt, whatever stands around them. */
 const FRAGMENT = 8;
 
+/** Of longer secrets the beginning; each place costs some memory. */
+const LONGEST_CUT = 16 * 1024;
+
 function fragmentsOf(texts: readonly string[]): Set<string> {
   const fragments = new Set<string>();
   for (const text of texts)
-    for (let start = 0; start + FRAGMENT <= text.length; start++) fragments.add(text.slice(start, start + FRAGMENT));
+    for (let start = 0; start + FRAGMENT <= Math.min(text.length, LONGEST_CUT); start++)
+      fragments.add(text.slice(start, start + FRAGMENT));
   return fragments;
 }
 

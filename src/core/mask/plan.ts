@@ -20,6 +20,8 @@ export interface MaskPlan {
 /** A mask of fewer characters would tear holes into ordinary words. */
 const SHORTEST_MASKED = 4;
 
+const LONGEST_PIECE = 8192;
+
 /**
  * Masking is not detecting: what a secret is by its name or shape is masked even where it is too short or too plain to be
  * searched for in artifacts, and in every form that programs print, wrapped or line by line.
@@ -29,10 +31,15 @@ export function planMask(contract: Contract, asked: Resolution, all: readonly Re
   const { whole, pieces, unsought } = secretsToSeek(contract, all);
   const needles = [...needlesFor([...whole, ...pieces]).filter(({ unbroken }) => unbroken === undefined), ...unsought];
   const texts = new Set([...whole.map(({ value }) => value), ...hiddenValues(contract, all)]);
+  // A long value is searched for by pieces of it, and masked whole.
+  const long = [...texts].filter(({ length }) => length > LONGEST_PIECE);
   const lines = [...texts].flatMap(linesOf).filter((line) => !weakness(line));
   const weak = [...texts].filter((text) => weakness(text) !== undefined);
   return {
-    needles: distinct([...needles.map(({ bytes }) => bytes), ...[...weak, ...lines].map((text) => Buffer.from(text))]),
+    needles: distinct([
+      ...needles.map(({ bytes }) => bytes),
+      ...[...weak, ...long, ...lines].map((text) => Buffer.from(text)),
+    ]),
     wrapped: distinct([...texts].flatMap(wrappedForms)),
     unmasked: unmaskedIn(contract, asked, new Set([...texts, ...unsought.flatMap(textsOf)])),
   };

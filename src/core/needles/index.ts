@@ -71,10 +71,20 @@ export function needlesFor<Owner>(sought: Iterable<Sought<Owner>>): Needle<Owner
         });
       else if (!known.owners.includes(owner)) known.owners.push(owner);
     };
-    if (asItStands) add(value, [plain.name]);
-    else addForms(value, add);
+    for (const text of slicesOf(value))
+      if (asItStands) add(text, [plain.name]);
+      else addForms(text, add);
   }
   return [...needles.values()];
+}
+
+/** A longer value is searched for by its beginning, its middle and its end: whoever has one of them has the value. */
+const [LONGEST, SLICE] = [8192, 2048];
+
+function slicesOf(value: string): string[] {
+  if (value.length <= LONGEST) return [value];
+  const middle = value.length >> 1;
+  return [value.slice(0, SLICE), value.slice(middle, middle + SLICE), value.slice(-SLICE)];
 }
 
 type Add = (form: string | Uint8Array, encoding: readonly string[], unbroken?: string) => void;

@@ -1,4 +1,5 @@
 import { scriptEndings, scriptKind, TOO_DEEP } from '../syntax/parse.js';
+import { table } from '../text/table.js';
 import { readsInDart } from './dart.js';
 import { readsInJavaScript } from './javascript.js';
 import { type MarkupKind, readsInMarkup } from './markup.js';
@@ -7,14 +8,14 @@ import { type FileReads, nothingRead } from './read.js';
 type Language = { of: 'markup'; kind: MarkupKind } | { of: 'dart' };
 
 /** What a file's ending says of its language, besides those of scripts. One line an ending. */
-const languages: Readonly<Record<string, Language>> = {
+const languages: Readonly<Record<string, Language>> = table({
   html: { of: 'markup', kind: 'html' },
   htm: { of: 'markup', kind: 'html' },
   vue: { of: 'markup', kind: 'vue' },
   svelte: { of: 'markup', kind: 'svelte' },
   astro: { of: 'markup', kind: 'astro' },
   dart: { of: 'dart' },
-};
+});
 
 /** The objects that values are read from where a contract says nothing. */
 export const usualObjects = ['import.meta.env', 'process.env', 'globalThis.process.env', 'window.process.env'] as const;

@@ -26,7 +26,7 @@ export function isProblem(expansion: Expansion): expansion is ExpansionProblem {
 }
 
 /** Files may be hostile: values that double with each line, and chains that no stack holds. */
-const MOST_CHARACTERS = 1_000_000;
+const MOST_CHARACTERS = 100_000;
 const MOST_LINKS = 200;
 
 /** What expansion asks of the stage. */

@@ -69,7 +69,7 @@ export function readProcessLayer(
 ): ReadLayer {
   const offers: Offer[] = [];
   for (const name of names) {
-    const text = env[name];
+    const text = Object.hasOwn(env, name) ? env[name] : undefined;
     if (text !== undefined)
       offers.push({ name, source: { layer: 'process' }, value: { kind: 'plain', text: new Secret(text) } });
   }

@@ -1,4 +1,5 @@
 import { isMap, isScalar, isSeq, LineCounter, type Node, parseDocument } from 'yaml';
+import { isTooDeep } from '../contract/yaml.js';
 import { joinedName, KeyedLayer } from './keyed.js';
 import type { ReadLayer } from './layers.js';
 
@@ -32,6 +33,15 @@ class StructuredReader {
 
   #readDocument(): void {
     const isJson = this.path.endsWith('.json');
+    if (isTooDeep(this.text)) {
+      this.#layer.say(
+        'file/syntax',
+        0,
+        'the file nests too deeply to be read',
+        'flatten it; none of its values counts',
+      );
+      return;
+    }
     const document = parseDocument(this.text, {
       lineCounter: this.#lines,
       prettyErrors: false,

@@ -61,9 +61,15 @@ function objectLiteral(contract: Contract, bundle: Bundle, resolution: Resolutio
 /** The same values as JSON, for an app that fetches them. */
 export function runtimeJson(contract: Contract, bundle: Bundle, resolution: Resolution): string {
   const members = runtimeEntries(contract, bundle, resolution).map(
-    ([name, literal]) => `  ${JSON.stringify(name)}: ${literal.replaceAll('<\\/', '</')}`,
+    ([name, literal]) => `  ${JSON.stringify(name)}: ${asJson(literal)}`,
   );
   return members.length === 0 ? '{}\n' : `{\n${members.join(',\n')}\n}\n`;
+}
+
+/** A literal of {@link valueLiteral} is JSON, but for what has to be parsed when it runs. */
+function asJson(literal: string): string {
+  const text = /^JSON\.parse\((.*)\)$/.exec(literal)?.[1];
+  return text === undefined ? literal : JSON.parse(text);
 }
 
 /** The values that a stage has, as JavaScript literals, by name. */

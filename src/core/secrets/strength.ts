@@ -30,9 +30,21 @@ export function namesHiddenValue(name: string): boolean {
 export function isSecretByText(text: string): boolean {
   if (shapeOf(text)?.kind === 'secret') return true;
   if (/-----BEGIN [A-Z ]*PRIVATE KEY/.test(text)) return true;
-  if (/[a-z][a-z0-9+.-]*:\/\/[^/?#@\s]*:[^/?#@\s]+@/i.test(text)) return true;
+  if (hasCredentials(text)) return true;
   return tokenRuns(text).some(isRandom);
 }
+
+/** Whether a URL in a text has a password (RFC 3986, 3.2.1). */
+function hasCredentials(text: string): boolean {
+  for (let at = text.indexOf('://'); at >= 0; at = text.indexOf('://', at + 3)) {
+    password.lastIndex = at + 3;
+    if (password.test(text)) return true;
+  }
+  return false;
+}
+
+/** Each character is looked at once: a text of a megabyte that somebody else wrote must not take a minute. */
+const password = /[^/?#@\s:]*:[^/?#@\s]+@/y;
 
 /** The longest pieces of a text without separators that words and paths have. */
 function tokenRuns(text: string): string[] {

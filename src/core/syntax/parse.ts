@@ -1,6 +1,7 @@
 import { createRequire } from 'node:module';
 import type { Comment, EcmaScriptModule } from 'oxc-parser';
 import { builtins } from '../builtins.js';
+import { table } from '../text/table.js';
 import { nestingOf, SAFE_DEPTH } from './depth.js';
 
 /** A node of the syntax tree (ESTree, with the TypeScript and JSX extensions). Offsets are UTF-16 code units. */
@@ -31,7 +32,7 @@ function loaded(): typeof import('oxc-parser') {
 }
 
 /** What the ending of a script says of its language. */
-const scriptKinds: Readonly<Record<string, SourceKind>> = {
+const scriptKinds: Readonly<Record<string, SourceKind>> = table({
   js: 'jsx',
   mjs: 'js',
   cjs: 'js',
@@ -40,7 +41,7 @@ const scriptKinds: Readonly<Record<string, SourceKind>> = {
   mts: 'ts',
   cts: 'ts',
   tsx: 'tsx',
-};
+});
 
 /** The endings of {@link scriptKind}. */
 export const scriptEndings: readonly string[] = Object.keys(scriptKinds);

@@ -1,3 +1,4 @@
+import { table } from '../../text/table.js';
 import { partsOf, REFERENCE, type Reader, type Reading } from './reader.js';
 
 /**
@@ -16,7 +17,7 @@ export const posixShell: Reader = {
 };
 
 /** Signs that end a word, by what they do to the line. */
-const operators: Readonly<Record<string, string>> = {
+const operators: Readonly<Record<string, string>> = table({
   ';': 'ends the value at ;',
   '&': 'ends the value at &, and sets it in the background',
   '|': 'ends the value at |, and pipes it',
@@ -24,7 +25,7 @@ const operators: Readonly<Record<string, string>> = {
   '>': 'takes > as a redirection, and writes a file',
   '(': 'refuses the line at (',
   ')': 'refuses the line at )',
-};
+});
 
 class Word {
   #at = 0;
