@@ -6,6 +6,9 @@ export const builtins = {
   get crypto() {
     return process.getBuiltinModule('node:crypto');
   },
+  get vm() {
+    return process.getBuiltinModule('node:vm');
+  },
   get childProcess() {
     return process.getBuiltinModule('node:child_process');
   },

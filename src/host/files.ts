@@ -78,23 +78,40 @@ function readAt(file: number, offset: number, length: number): Uint8Array {
   return bytes.subarray(0, filled);
 }
 
+const LARGEST_INLINE = 2 ** 20;
+const [SAMPLES, SAMPLE_BYTES] = [64, 16 * 1024];
+
 /** A file's bytes at any place, of the file as it was when it was opened. */
 export class FileSource {
   readonly size: number;
   readonly #file: number;
   /** When its entry changed last, in milliseconds: unlike the time of the last write, no program sets it at will. */
   readonly written: number;
+  readonly #hasNoBlocks: boolean;
 
   /** @throws the file system's error */
   constructor(path: string) {
     this.#file = openSync(path, 'r');
-    const { size, ctimeMs } = fstatSync(this.#file);
+    const { size, ctimeMs, blocks } = fstatSync(this.#file);
+    this.#hasNoBlocks = blocks === 0 && size > LARGEST_INLINE;
     this.size = size;
     this.written = ctimeMs;
   }
 
   read(offset: number, length: number): Uint8Array {
     return readAt(this.#file, offset, Math.max(0, Math.min(length, this.size - offset)));
+  }
+
+  /**
+   * Whether no block of the disk is the file's own, so that all of it is zeros. Small files may stand in their entries,
+   * and some network file systems tell no blocks of any file: there the samples have something in them.
+   */
+  get isHole(): boolean {
+    if (!this.#hasNoBlocks) return false;
+    const step = Math.floor((this.size - SAMPLE_BYTES) / (SAMPLES - 1));
+    return Array.from({ length: SAMPLES }, (_, index) => this.read(index * step, SAMPLE_BYTES)).every((bytes) =>
+      bytes.every((byte) => byte === 0),
+    );
   }
 
   /** Reads as much as fits, or less. @returns how much */

@@ -1,13 +1,16 @@
 import { spawn, spawnSync } from 'node:child_process';
 import { dirname } from 'node:path';
 import { Failure } from '../core/failure.js';
+import { echoed } from '../core/text/nearest.js';
 
 /** What version control makes of a file. `free`: there is none here. */
 export type Tracking = 'tracked' | 'would-be-tracked' | 'ignored' | 'free';
 
 /** Asks git itself: its ignore rules come from many places, and no reading of files knows them all. */
 export function trackingOf(path: string): Tracking {
-  const ask = (...args: string[]) => spawnSync('git', [...args, '--', path], { cwd: dirname(path), stdio: 'ignore' });
+  const cwd = dirname(path);
+  const ask = (...args: string[]) =>
+    spawnSync('git', [...harmless(cwd), ...args, '--', path], { cwd, stdio: 'ignore', env: gitEnvironment() });
   const known = ask('ls-files', '--error-unmatch');
   if (known.error || known.status === 128) return 'free';
   if (known.status === 0) return 'tracked';
@@ -16,10 +19,65 @@ export function trackingOf(path: string): Tracking {
   return ignored.status === 1 ? 'would-be-tracked' : 'free';
 }
 
+/**
+ * Settings that keep git from running programs which a repository's own configuration names: whoever wrote a repository
+ * must not get to run something where it is only looked at. Hooks, file system monitors, filters, signature checks.
+ */
+function harmless(root: string): string[] {
+  return [
+    ...withoutPrograms,
+    ...filtersOf(root).flatMap((name) =>
+      ['clean', 'smudge', 'process', 'required'].flatMap((key) => [
+        '-c',
+        `${name}.${key}=${key === 'required' ? 'false' : ''}`,
+      ]),
+    ),
+  ];
+}
+
+const withoutPrograms: readonly string[] = [
+  'core.fsmonitor=false',
+  'core.hooksPath=/dev/null',
+  'core.quotepath=off',
+  'core.alternateRefsCommand=',
+  'diff.external=',
+  'log.showSignature=false',
+  'gpg.program=false',
+].flatMap((setting) => ['-c', setting]);
+
+/** The filters that a repository's configuration has, as `filter.NAME`; asked for once. */
+function filtersOf(root: string): readonly string[] {
+  let filters = knownFilters.get(root);
+  if (!filters) {
+    const { stdout } = spawnSync('git', ['config', '--null', '--name-only', '--get-regexp', '^filter\\.'], {
+      cwd: root,
+      encoding: 'utf8',
+      env: gitEnvironment(),
+    });
+    filters = [...new Set(names(stdout ?? '').map((key) => key.slice(0, key.lastIndexOf('.'))))];
+    knownFilters.set(root, filters);
+  }
+  return filters;
+}
+
+const knownFilters = new Map<string, readonly string[]>();
+
+/** No lock of the index is taken, and what a partial clone lacks is not fetched. */
+function gitEnvironment(): NodeJS.ProcessEnv {
+  return {
+    ...process.env,
+    GIT_OPTIONAL_LOCKS: '0',
+    GIT_NO_LAZY_FETCH: '1',
+    GIT_ALLOW_PROTOCOL: 'none',
+    GIT_TERMINAL_PROMPT: '0',
+  };
+}
+
 /** What git prints, as text; lists of names may be long. `failed` where git, or a repository, is not there, or it says no. */
 function git(root: string, args: readonly string[], input?: string): { stdout: string; failed: boolean } {
-  const { status, stdout, error } = spawnSync('git', ['-c', 'core.quotepath=off', ...args], {
+  const { status, stdout, error } = spawnSync('git', [...harmless(root), ...args], {
     cwd: root,
+    env: gitEnvironment(),
     encoding: 'utf8',
     maxBuffer: 1024 * 1024 * 1024,
     ...(input !== undefined && { input }),
@@ -37,10 +95,14 @@ const lines = (stdout: string) => stdout.split('\n').filter(Boolean);
  * @throws Failure where the revision is none, or there is no repository
  */
 export function changedSince(revision: string, root: string): Set<string> {
-  const changed = git(root, ['diff', '--name-only', '--relative', '-z', '--end-of-options', revision, '--', '.']);
+  const changed = git(root, [
+    'diff',
+    ...['--no-ext-diff', '--no-textconv', '--ignore-submodules=all'],
+    ...['--name-only', '--relative', '-z', '--end-of-options', revision, '--', '.'],
+  ]);
   if (changed.failed)
     throw new Failure(
-      `git does not know the revision "${revision}" here`,
+      `git does not know the revision ${echoed(revision, []) ?? 'that was given'} here`,
       'name a commit, a branch or a tag of this repository',
     );
   const untracked = git(root, ['ls-files', '--others', '--exclude-standard', '-z']);
@@ -115,7 +177,11 @@ export async function readBlobs(
   ids: readonly string[],
   onBlob: (index: number, bytes: Uint8Array) => void,
 ): Promise<void> {
-  const child = spawn('git', ['cat-file', '--batch', '--buffer'], { cwd: root, stdio: ['pipe', 'pipe', 'ignore'] });
+  const child = spawn('git', [...harmless(root), 'cat-file', '--batch', '--buffer'], {
+    cwd: root,
+    env: gitEnvironment(),
+    stdio: ['pipe', 'pipe', 'ignore'],
+  });
   child.stdin.on('error', () => undefined);
   child.stdin.end(`${ids.join('\n')}\n`);
   let rest: Buffer = Buffer.alloc(0);

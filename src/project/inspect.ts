@@ -15,7 +15,7 @@ import { type Coverage, type FindingsReport, REPORT_VERSION, type Unread } from 
 import type { Resolution } from '../core/resolve/resolve.js';
 import { runtimeVariables } from '../core/runtime/runtime.js';
 import { count } from '../core/text/display.js';
-import { Interrupted } from '../core/unpack/limits.js';
+import { Interrupted, usualLimits } from '../core/unpack/limits.js';
 import { describeFileError, digestFile, readHelpfulText } from '../host/files.js';
 import type { LookAhead, LookThreads, Wanted } from '../host/look-ahead.js';
 import { isBelow, shownPath } from '../host/paths.js';
@@ -107,9 +107,16 @@ async function startThreads(targets: readonly Target[], asked?: number): Promise
   return new LookThreads(count - 1);
 }
 
+const LARGEST_AHEAD = 16 * 2 ** 30;
+
 async function lookAhead(targets: readonly Target[], wanted: Wanted, threads: LookThreads): Promise<LookAhead> {
   const sizes = new Map<string, number>();
-  for (const { files, found } of targets) for (const { path } of files) sizes.set(path, found.sizes.get(path) ?? 0);
+  for (const { files, found } of targets)
+    for (const { path } of files) {
+      const size = found.sizes.get(path) ?? 0;
+      // A larger one may take longer than a file is given, which its own look knows.
+      if (size <= LARGEST_AHEAD) sizes.set(path, size);
+    }
   const { LookAhead } = await import('../host/look-ahead.js');
   return new LookAhead(sizes, wanted, threads);
 }
@@ -126,6 +133,7 @@ class Inspection {
   #findings: RawFinding[] = [];
   readonly #coverage: Required<Coverage>;
   readonly #key: Uint8Array | undefined;
+  readonly #until = Date.now() + usualLimits.allSeconds * 1000;
 
   constructor(
     readonly project: Project,
@@ -184,7 +192,7 @@ class Inspection {
     const stored = this.#receiptOf(bundle);
     const untouched = untouchedFiles(stored?.receipt);
     for (const [index, { path, part }] of files.entries()) {
-      if (this.work.isStopped) {
+      if (this.work.isStopped || Date.now() > this.#until) {
         this.#leftOut(files.slice(index), bundle);
         return;
       }

@@ -136,10 +136,24 @@ export class FileSearcher {
     const source = new FileSource(path);
     try {
       const isSame = ahead?.written === source.written && ahead.look.bytes === source.size;
-      return await this.#inside(path, source, isSame ? ahead.look : await this.#lookAt(source));
+      if (isSame) return await this.#inside(path, source, ahead.look);
+      // A file without any block is one hole: zeros, whatever its size.
+      if (source.isHole) return { all: [nothingIn({ ...emptyLook(), bytes: source.size })], unread: [] };
+      const look = await this.#lookAt(source);
+      const { fileSeconds } = this.limits;
+      return look.bytes < source.size && !source.hasChanged
+        ? this.#stopped(path, look, `takes longer than ${fileSeconds} seconds to read`)
+        : await this.#inside(path, source, look);
     } finally {
       source.close();
     }
+  }
+
+  /** What was found until a limit stopped the look at a file. */
+  #stopped(path: string, look: FirstLook, because: string): DeepHits {
+    const unread: DeepHits['unread'] = [{ inside: [], because }];
+    const failed: OnFailed = (why) => void unread.push({ inside: [], because: why });
+    return { all: [this.#closer(this.#file(path), look, [], failed)], unread };
   }
 
   async #inside(path: string, source: FileSource, look: FirstLook): Promise<DeepHits> {
@@ -176,10 +190,11 @@ export class FileSearcher {
     const look = emptyLook();
     const record = recorder(look, this.wanted.kinds);
     const { window } = this.#matcher;
+    const until = Date.now() + this.limits.fileSeconds * 1000;
     this.#matcher.start();
     for (;;) {
       const length = source.readInto(window, look.bytes);
-      if (length === 0) return settled(look);
+      if (length === 0 || Date.now() > until) return settled(look);
       if (await this.isStopped(length)) throw new Interrupted();
       this.#feed(length, look, record);
     }

@@ -102,10 +102,7 @@ describe('adder draft', () => {
   test('a folder with nothing in it', () => {
     const at = new TestProject();
     const { code, stderr } = at.adder(['draft']);
-    expect([code, stderr]).toEqual([
-      2,
-      expect.stringContaining('nothing below this folder says which variables there are'),
-    ]);
+    expect([code, stderr]).toEqual([2, expect.stringContaining('this directory has no env file')]);
   });
 
   test('the demo tells the whole story', () => {

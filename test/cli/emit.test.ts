@@ -348,7 +348,7 @@ test('dart: typed accessors over compile-time constants', () => {
 
 test('example: names and comments, and no value but a public example', () => {
   const text = emitted(['example']);
-  expect(text).toContain('# the API */ of\n#  the desk\n# public, url, required\nURL=https://api.saltmarsh.example\n');
+  expect(text).toContain('# the API */ of\n# the desk\n# public, url, required\nURL=https://api.saltmarsh.example\n');
   expect(text).toContain('# signs fares\n# server, text, required\nKEY=\n');
   expect(text).toContain('TOKEN=\n');
 });

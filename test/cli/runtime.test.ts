@@ -36,7 +36,7 @@ describe('adder emit runtime', () => {
     const [first = ''] = scripts(at);
     expect(first).toMatch(/^adder-values\.[0-9a-f]{12}\.js$/);
     expect(at.read(`dist/${first}`)).toBe(
-      'globalThis.adderValues = Object.freeze({\n  FERRY_API_URL: "https://api.staging.saltmarsh.test",\n  NOTICE_BANNER: "<\\/script> \\u2028",\n});\n',
+      'globalThis.adderValues = Object.freeze({\n  FERRY_API_URL: "https://api.staging.saltmarsh.test",\n  NOTICE_BANNER: "\\u003c/script> \\u2028",\n});\n',
     );
     for (const name of ['dist/index.html', 'dist/piers/index.html'])
       expect(at.read(name)).toMatch(

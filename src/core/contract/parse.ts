@@ -3,6 +3,7 @@ import type { Code } from '../findings/codes.js';
 import type { RawFinding } from '../findings/finding.js';
 import { choice, type Form, forms, list } from '../forms/index.js';
 import { Secret } from '../secret.js';
+import { count, grouped } from '../text/display.js';
 import { excerptOf } from '../text/frame.js';
 import { LineMap, type Position } from '../text/positions.js';
 import { table } from '../text/table.js';
@@ -37,9 +38,24 @@ export function parseContract(text: string, path: string): ParsedContract {
   const parsed = contractSchema.safeParse(data);
   if (!parsed.success)
     return { findings: describeIssues(parsed.error.issues, data).map((problem) => source.at(problem)) };
+  const variables = Object.keys(parsed.data.variables).length;
+  if (variables > MOST_VARIABLES) return { findings: [source.at(tooManyVariables(variables))] };
   const contract = settleContract(parsed.data, source);
   const problems = crossCheck(contract);
   return problems.length > 0 ? { findings: problems.map((problem) => source.at(problem)) } : { contract, findings: [] };
+}
+
+/** Checks compare variables with one another; a contract of this size takes seconds. */
+export const MOST_VARIABLES = 10_000;
+
+function tooManyVariables(number: number): ContractProblem {
+  return {
+    code: 'contract/unreadable',
+    message: `the contract has ${count(number, 'variable')}, and at most ${grouped(MOST_VARIABLES)} are read`,
+    remedy: 'split it into contracts of the bundles',
+    path: ['variables'],
+    onKey: true,
+  };
 }
 
 function settleContract(raw: RawContract, source: ContractSource): Contract {

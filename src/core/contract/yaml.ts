@@ -49,7 +49,6 @@ const messages: Readonly<Record<string, string>> = table({
   BAD_SCALAR_START: 'a value begins with a character that needs quotes',
   BLOCK_AS_IMPLICIT_KEY: 'a map or list is in the place of a key',
   BLOCK_IN_FLOW: 'a block of lines is inside brackets or braces',
-  DUPLICATE_KEY: 'the key is written twice',
   KEY_OVER_1024_CHARS: 'the key is longer than 1024 characters',
   MISSING_CHAR: 'a bracket, brace, quote or comma is missing',
   MULTILINE_IMPLICIT_KEY: 'a key continues on another line: is a colon or a quote missing?',
@@ -66,7 +65,7 @@ export function readYaml(text: string): ReadYaml {
   if (isTooDeep(text)) return { problems: [tooDeep] };
   let document: Document;
   try {
-    document = parseDocument(text, { prettyErrors: false, uniqueKeys: true });
+    document = parseDocument(text, { prettyErrors: false, uniqueKeys: false });
   } catch {
     // The parser calls itself for each level.
     return { problems: [tooDeep] };
@@ -79,7 +78,7 @@ export function readYaml(text: string): ReadYaml {
     end,
   }));
   if (problems.length > 0) return { document, problems };
-  const unusable = [...unknownAliases(document), ...prototypeKeys(document)];
+  const unusable = [...unknownAliases(document), ...prototypeKeys(document), ...keysTwice(document)];
   if (unusable.length > 0) return { document, problems: unusable };
   try {
     return { document, data: document.toJS({ maxAliasCount: MOST_ALIASES }), problems: [] };
@@ -103,6 +102,21 @@ function unknownAliases(document: Document): YamlProblem[] {
           ...rangeOf(node),
         });
       else if (!isAlias(node) && 'anchor' in node && node.anchor) anchors.add(node.anchor);
+    },
+  });
+  return problems;
+}
+
+/** The parser compares each key with all others of its map, which takes minutes for a map of 100,000. */
+function keysTwice(document: Document): YamlProblem[] {
+  const problems: YamlProblem[] = [];
+  visit(document, {
+    Map(_, { items }) {
+      const seen = new Set<unknown>();
+      for (const { key } of items) {
+        if (!isScalar(key) || !seen.has(key.value)) seen.add(isScalar(key) ? key.value : key);
+        else problems.push({ message: 'the key is written twice', remedy: 'keep one of the two', ...rangeOf(key) });
+      }
     },
   });
   return problems;

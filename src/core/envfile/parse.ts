@@ -1,11 +1,18 @@
 import { isUtf8 } from 'node:buffer';
 import { isSecretByText } from '../secrets/strength.js';
+import { count, grouped } from '../text/display.js';
 import { LineMap } from '../text/positions.js';
 import { firstInvalidUtf8 } from '../text/utf8.js';
 import type { EnvEntry, EnvFile, EnvNode, EnvProblem } from './ast.js';
 import { type ScannedValue, scanValue } from './scan-value.js';
 
 type Complaint = Pick<EnvProblem, 'code' | 'level' | 'name' | 'message' | 'remedy'> & { start: number; end: number };
+
+/** Problems of one file that are told one by one. */
+const MOST_PROBLEMS = 1000;
+
+/** Names of one file that are read. */
+const MOST_ENTRIES = 20_000;
 
 const saveAsUtf8 = 'save the file again as UTF-8 without a byte-order mark (in the editor: "Save with encoding")';
 
@@ -71,6 +78,8 @@ class Parser {
   readonly #text: string;
   readonly #nodes: EnvNode[] = [];
   readonly #complaints: Complaint[] = [];
+  #complaintCount = 0;
+  #entryCount = 0;
   readonly #wellEncoded: boolean;
   readonly #firstOfName = new Map<string, number>();
 
@@ -87,12 +96,23 @@ class Parser {
     let start = 0;
     let contentStart = this.#skipMark();
     while (start < this.#text.length) {
-      const node = this.#withoutTails(this.#line(start, contentStart));
+      const node = this.#withinLimit(this.#withoutTails(this.#line(start, contentStart)));
       this.#nodes.push(this.#checkEncoding(node));
       start = node.end;
       contentStart = start;
     }
+    this.#leftOut();
     return { nodes: this.#nodes, complaints: this.#complaints };
+  }
+
+  /** What follows on the last name that is read is told once. */
+  #withinLimit(node: EnvNode): EnvNode {
+    if (node.kind !== 'entry' || ++this.#entryCount <= MOST_ENTRIES) return node;
+    if (this.#entryCount === MOST_ENTRIES + 1) {
+      const message = `the file sets more than ${grouped(MOST_ENTRIES)} names; this line and those below are not read`;
+      this.#complain('file/syntax', node.nameStart, node.nameStart, message, 'split the file; is this an env file?');
+    }
+    return { kind: 'broken', start: node.start, end: node.end };
   }
 
   /**
@@ -212,8 +232,10 @@ class Parser {
 
   #notAnAssignment(start: number, at: number, lineEnd: number, name: string): EnvNode {
     const end = this.#contentEnd(lineEnd);
-    const equals = this.#text.indexOf('=', at);
-    const hasEquals = equals >= 0 && equals < end;
+    // Not in the whole text: without any = each line would be a search to its end.
+    const inLine = this.#text.slice(at, end).indexOf('=');
+    const equals = at + inLine;
+    const hasEquals = inLine >= 0;
     const message = hasEquals
       ? 'the text before = is not a name (letters, digits and _, not starting with a digit)'
       : 'the line has no =';
@@ -272,6 +294,16 @@ class Parser {
     });
   }
 
+  /** A file of another kind has a problem in each of its lines: the first ones tell it. */
+  #leftOut(): void {
+    const left = this.#complaintCount - MOST_PROBLEMS;
+    if (left <= 0) return;
+    const message = `${count(left, 'more problem')} in the lines from here on`;
+    const remedy = 'fix the ones above first; is this an env file?';
+    const at = this.#complaints.at(-1)?.start ?? 0;
+    this.#complaints.push({ code: 'file/syntax', start: at, end: at, message, remedy });
+  }
+
   #complain(
     code: Complaint['code'],
     start: number,
@@ -280,7 +312,8 @@ class Parser {
     remedy: string,
     more: Pick<Complaint, 'level' | 'name'> = {},
   ): void {
-    this.#complaints.push({ code, start, end: Math.max(start, end), message, remedy, ...more });
+    if (++this.#complaintCount <= MOST_PROBLEMS)
+      this.#complaints.push({ code, start, end: Math.max(start, end), message, remedy, ...more });
   }
 
   /** The offset behind the line feed of the line that holds `at`. */

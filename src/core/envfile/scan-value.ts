@@ -1,3 +1,4 @@
+import { withoutEndBlanks } from '../text/trim.js';
 import { operators, type Quote, type Template, type TemplatePart } from './ast.js';
 
 /** A complaint about a value, with byte offsets. */
@@ -248,8 +249,7 @@ function isBlank(character: string | undefined): boolean {
 function trimmedEnd(template: Template): Template {
   const last = template.at(-1);
   if (last?.kind !== 'text') return template;
-  // A regular expression would look at each run of blanks in the text anew.
-  const text = last.text.slice(0, last.text.length - trailingBlanks(last.text, 0, last.text.length));
+  const text = withoutEndBlanks(last.text);
   if (text.length === last.text.length) return template;
   return [...template.slice(0, -1), ...(text === '' ? [] : [{ kind: 'text', text } as const])];
 }

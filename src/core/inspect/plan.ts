@@ -116,6 +116,7 @@ export function secretsToSeek(
   const publicTexts = new Map(
     resolutions.flatMap((one) => publicCandidates(one, '')).map(({ owner, value }) => [reveal(value), owner.variable]),
   );
+  const publicText = [...publicTexts.keys()].join('\0');
   const result: Pick<SecretsToSeek, 'whole' | 'pieces' | 'notSearched'> = { whole: [], pieces: [], notSearched: [] };
   const passedOver: Candidate[] = [];
   for (const candidate of secretsOf(contract, resolutions, loose)) {
@@ -129,7 +130,7 @@ export function secretsToSeek(
       if (stage !== undefined) result.notSearched.push({ variable, stage, because });
     } else {
       result.whole.push(sought(candidate));
-      result.pieces.push(...piecesOf(contract, candidate, publicTexts));
+      result.pieces.push(...piecesOf(contract, candidate, publicText));
     }
   }
   return { ...result, unsought: unsoughtNeedles(passedOver), weak: weakNeedles(passedOver) };
@@ -141,15 +142,9 @@ export function wholeNeedles(contract: Contract, resolutions: readonly Resolutio
 }
 
 /** A piece that a public value holds too would be found wherever that is. */
-function piecesOf(
-  contract: Contract,
-  { owner, value }: Candidate,
-  publicTexts: ReadonlyMap<string, string>,
-): Sought<Owner>[] {
+function piecesOf(contract: Contract, { owner, value }: Candidate, publicText: string): Sought<Owner>[] {
   if (contract.variables.get(owner.variable)?.secretParts === false) return [];
-  const pieces = partsOf(reveal(value)).filter(
-    ({ text }) => ![...publicTexts.keys()].some((one) => one.includes(text)),
-  );
+  const pieces = partsOf(reveal(value)).filter(({ text }) => !publicText.includes(text));
   return pieces.map(({ is, text, asItStands }) => ({
     owner: { ...owner, part: { is, of: owner } },
     value: text,

@@ -1,3 +1,4 @@
+import { builtins } from '../builtins.js';
 import { holdsIn, type Variable } from '../contract/contract.js';
 import { count } from '../text/display.js';
 
@@ -23,8 +24,9 @@ const rules: readonly ValueRule[] = [
       : undefined;
   },
   ({ pattern }, text) => {
-    const fits = pattern === undefined || new RegExp(`^(?:${pattern})$`, 'u').test(text);
-    return fits ? undefined : `does not fit the pattern ${pattern}`;
+    const fits = pattern === undefined ? 'yes' : fitsPattern(pattern, text);
+    if (fits === 'too slow') return `takes longer than ${PATTERN_MS} ms to match the pattern ${pattern}`;
+    return fits === 'yes' ? undefined : `does not match the pattern ${pattern}`;
   },
   ({ https }, text, stage) =>
     holdsIn(https, stage) && !/^(https|wss):/i.test(text) ? `is not https, which ${stage} asks for` : undefined,
@@ -33,6 +35,26 @@ const rules: readonly ValueRule[] = [
     return slash === 'always' && !text.endsWith('/') ? 'does not end with a slash' : undefined;
   },
 ];
+
+/** Some expressions look at a text again and again, twice as long for each character more. */
+const PATTERN_MS = 250;
+
+/** Has an expression of the contract look at all of a text, for a bounded time. */
+function fitsPattern(pattern: string, text: string): 'yes' | 'no' | 'too slow' {
+  const { Script, createContext } = builtins.vm;
+  matching ??= { script: new Script("new RegExp(`^(?:${pattern})$`, 'u').test(text)"), context: createContext({}) };
+  Object.assign(matching.context, { pattern, text });
+  try {
+    return matching.script.runInContext(matching.context, { timeout: PATTERN_MS }) === true ? 'yes' : 'no';
+  } catch (error) {
+    if ((error as NodeJS.ErrnoException).code === 'ERR_SCRIPT_EXECUTION_TIMEOUT') return 'too slow';
+    throw error;
+  } finally {
+    Object.assign(matching.context, { pattern: '', text: '' });
+  }
+}
+
+let matching: { script: import('node:vm').Script; context: import('node:vm').Context } | undefined;
 
 /** What is wrong with a value, the first thing only: the rest often follows from it. */
 export function valueProblem(variable: Variable, text: string, stage: string): string | undefined {
@@ -48,7 +70,7 @@ export function valueProblem(variable: Variable, text: string, stage: string): s
 /** How a value is untidy, as a phrase; it may be meant so. */
 export function untidiness(text: string): string | undefined {
   if (/[\r\n]$/.test(text) && !text.startsWith('-----BEGIN')) return 'ends with a line break';
-  if (/^\s|\s$/.test(text)) return 'has white space at an end';
+  if (text !== text.trim()) return 'has white space at an end';
   if (/^(["']).*\1$/s.test(text)) return 'has quotes around it that are part of the value';
   return undefined;
 }

@@ -1,4 +1,5 @@
 import { Parser } from 'htmlparser2';
+import { withoutEndBlanks } from '../text/trim.js';
 import { PAGE_FILE, type RuntimeFile } from './runtime.js';
 
 /** A script of a page. Offsets are UTF-16 units of the page, `end` behind `</script>`. */
@@ -83,7 +84,7 @@ export function fileOf(src: string): string {
 export function withoutValues(html: string): string {
   let text = html;
   for (const { start, end } of readPage(html).scripts.filter(isValues).reverse()) {
-    const before = text.slice(0, start).replace(/[ \t]+$/, '');
+    const before = withoutEndBlanks(text.slice(0, start));
     text = before + text.slice(end).replace(/^\r?\n/, '');
   }
   return text;
@@ -104,7 +105,8 @@ export function pointAt(
   const plain = withoutValues(html);
   const page = readPage(plain);
   const tag = `<script src="${rootOf(page, path, files)}${name}" integrity="${integrity}" crossorigin="anonymous"></script>`;
-  const indent = /[ \t]*$/.exec(plain.slice(0, page.place))?.[0] ?? '';
+  const before = plain.slice(0, page.place);
+  const indent = before.slice(withoutEndBlanks(before).length);
   const at = page.place - indent.length;
   return `${plain.slice(0, at)}${indent}${tag}\n${plain.slice(at)}`;
 }

@@ -17,11 +17,12 @@ export function protectedTexts(
 ): string[] {
   const resolved = [...values.values()].flatMap(({ variable: { name }, value }) => (value ? [{ name, value }] : []));
   const isPublic = (name: string) => reachOf(contract, name) === 'public';
-  const publicTexts = resolved.filter(({ name }) => isPublic(name)).map(({ value }) => reveal(value));
+  // One text for all: there may be thousands of both.
+  const publicText = resolved.flatMap(({ name, value }) => (isPublic(name) ? [reveal(value)] : [])).join('\0');
   const secrets = [...resolved, ...undeclared, ...overridden].flatMap(({ name, value }) => {
     const text = reveal(value).trim();
     const counts = !isPublic(name) && text.length >= SHORTEST && !weakness(text) && strengthOf(name, text) === 'secret';
-    return counts && !publicTexts.some((one) => one.includes(text)) ? [text] : [];
+    return counts && !publicText.includes(text) ? [text] : [];
   });
   return [...new Set(secrets)];
 }

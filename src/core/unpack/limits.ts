@@ -17,6 +17,10 @@ export interface Limits {
   /** How many times larger than the file all that is in it may be. */
   ratio: number;
   seconds: number;
+  /** For one file as it stands, without what is in it. */
+  fileSeconds: number;
+  /** For all files of an inspection. */
+  allSeconds: number;
 }
 
 export const usualLimits: Limits = {
@@ -28,6 +32,8 @@ export const usualLimits: Limits = {
   textBytes: 32 * 2 ** 20,
   ratio: 2000,
   seconds: 600,
+  fileSeconds: 60,
+  allSeconds: 3600,
 };
 
 /** Small things may expand as they like. */

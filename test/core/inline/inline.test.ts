@@ -23,7 +23,7 @@ function inlined(code: string, bundle = 'toolchain: webpack', runsInNode = false
   return [made?.code ?? 'as it was', ...problems.map(({ message }) => message)].join('\n');
 }
 
-const url = '"https://a.example/<\\/script>"';
+const url = '"https://a.example/\\u003c/script>"';
 
 describe('reads of a module', () => {
   test.each<[title: string, code: string, after: string]>([

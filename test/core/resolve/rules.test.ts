@@ -36,7 +36,7 @@ describe('rules over values', () => {
     ['{ reach: public, max: 3 }', 'V=abcd', 'V has 4 characters, may have 3 at the most'],
     ['{ reach: public, form: port, max: 1024 }', 'V=4180', 'V is more than 1024'],
     ["{ reach: public, pattern: '[a-z]+-\\d' }", 'V=pier-1', undefined],
-    ["{ reach: public, pattern: '[a-z]+' }", 'V=pier-1', 'V does not fit the pattern [a-z]+'],
+    ["{ reach: public, pattern: '[a-z]+' }", 'V=pier-1', 'V does not match the pattern [a-z]+'],
     ['{ reach: public, form: url, https: true }', 'V=http://a.example', 'V is not https, which production asks for'],
     ['{ reach: public, form: url, https: [development] }', 'V=http://a.example', undefined],
     [

@@ -1,3 +1,4 @@
+import { withoutEndBlanks } from '../../text/trim.js';
 import { partsOf, type Reader } from './reader.js';
 
 /**
@@ -81,5 +82,5 @@ function bare(rest: string, start: number, seen: Scanned): void {
       text += rest[++at];
     }
   }
-  seen.text += text.replace(/[ \t]+$/, '');
+  seen.text += withoutEndBlanks(text);
 }
