@@ -201,17 +201,25 @@ export function newestReceipt(root: string, bundle: string): NewestReceipt {
     return receipt ? { stored: { receipt, path } } : { unread: { path, because: 'is damaged, or of a later version' } };
   } catch (error) {
     const because = error instanceof Failure ? 'cannot be read' : describeFileError(error);
-    return { unread: { path, because } };
+    return blocked(root, folder) ?? { unread: { path, because } };
   }
 }
 
 /** Something between the contract and the receipts that is no directory. */
 function blocked(root: string, folder: string): NewestReceipt | undefined {
   for (let path = dirname(folder); path !== root && path.length > root.length; path = dirname(path)) {
-    const stats = entryOf(path);
+    const stats = statIfPossible(path);
     if (stats && !stats.isDirectory()) return { unread: { path, because: 'is not a directory' } };
   }
   return undefined;
+}
+
+function statIfPossible(path: string): Stats | undefined {
+  try {
+    return statSync(path, { throwIfNoEntry: false });
+  } catch {
+    return undefined;
+  }
 }
 
 function receiptFolder(root: string, bundle: string): string {

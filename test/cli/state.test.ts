@@ -1,0 +1,177 @@
+import { spawn } from 'node:child_process';
+import { mkdirSync, readdirSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
+import { describe, expect, test } from 'vitest';
+import { bareEnvironment, ferryProject, program, secrets, type TestProject } from '../support/adder.js';
+
+const build = [
+  'with',
+  'production',
+  '--',
+  process.execPath,
+  '-e',
+  "const fs = require('fs'); fs.mkdirSync('dist', { recursive: true }); fs.writeFileSync('dist/a.js', process.env.VITE_FERRY_API_URL + Math.random())",
+];
+
+function built(): TestProject {
+  const project = ferryProject();
+  expect(project.adder(build).code).toBe(0);
+  expect(project.adder(['inspect']).code).toBe(0);
+  return project;
+}
+
+const receipts = '.adder/receipts/ticket-desk';
+const receiptOf = (project: TestProject) => `${receipts}/${readdirSync(project.path(receipts))[0]}`;
+
+describe('state that cannot be read makes an inspection incomplete', () => {
+  test.each<[title: string, damage: (project: TestProject) => void, path: RegExp]>([
+    [
+      'a receipt that breaks off',
+      (at) => at.write(receiptOf(at), at.read(receiptOf(at)).slice(0, 200)),
+      /receipts\/ticket-desk\/.*\.json$/,
+    ],
+    [
+      'a receipt that was edited',
+      (at) => at.write(receiptOf(at), at.read(receiptOf(at)).replace('"values": [', '"values": [ null, ')),
+      /\.json$/,
+    ],
+    [
+      'a receipt that is a folder',
+      (at) => {
+        const path = receiptOf(at);
+        rmSync(at.path(path));
+        mkdirSync(at.path(path));
+      },
+      /\.json$/,
+    ],
+    [
+      'receipts that are a file',
+      (at) => {
+        rmSync(at.path('.adder/receipts'), { recursive: true });
+        at.write('.adder/receipts', 'x');
+      },
+      /receipts$/,
+    ],
+    ['no key', (at) => rmSync(at.path('.adder/key')), /\.adder\/key$/],
+    ['a damaged key', (at) => at.write('.adder/key', 'abc'), /\.adder\/key$/],
+    [
+      'a key that leads nowhere',
+      (at) => {
+        rmSync(at.path('.adder/key'));
+        symlinkSync('gone', at.path('.adder/key'));
+      },
+      /\.adder\/key$/,
+    ],
+  ])('%s', (_, damage, path) => {
+    const project = built();
+    damage(project);
+    const { code, report } = project.json(['inspect', '--stage', 'production']);
+    expect(report.findings).toEqual([]);
+    expect(report.coverage.unread).toEqual([expect.objectContaining({ path: expect.stringMatching(path) })]);
+    expect(code).toBe(3);
+    expect(project.adder(['inspect', '--stage', 'production']).stdout).not.toMatch(/^nothing found$/m);
+  });
+
+  test('an older receipt does not stand in for the newest', () => {
+    const project = built();
+    project.write(`${receipts}/2999-01-01T00-00-00.000Z.production.json`, '{');
+    expect(project.adder(['inspect', '--stage', 'production']).code).toBe(3);
+  });
+});
+
+describe('what would keep the receipt from being written is said before the build', () => {
+  test.each<[title: string, damage: (project: TestProject) => void]>([
+    ['receipts that are a file', (at) => at.write('.adder/receipts', 'x')],
+    [
+      'a key that leads nowhere',
+      (at) => {
+        at.write('.adder/x', '');
+        symlinkSync('gone', at.path('.adder/key'));
+      },
+    ],
+    ['state that is a file', (at) => at.write('.adder', 'x')],
+  ])('%s', (_, damage) => {
+    const project = ferryProject();
+    damage(project);
+    const ran = project.adder([
+      'with',
+      'production',
+      '--',
+      process.execPath,
+      '-e',
+      "require('fs').writeFileSync('ran', '')",
+    ]);
+    expect(ran.code).not.toBe(0);
+    expect(ran.code).not.toBe(70);
+    expect(ran.stderr).toContain('.adder');
+    expect(readdirSync(project.folder)).not.toContain('ran');
+  });
+
+  test('leftovers of killed processes are in nobody’s way', () => {
+    const project = ferryProject();
+    project.write('.adder/key.1', 'x');
+    project.write('.adder/uses-ticket-desk.json', '{"a":');
+    expect(project.adder(build).code).toBe(0);
+  });
+});
+
+test('builds at the same time keep their receipts, and the oldest of many go', async () => {
+  const project = built();
+  const [first] = readdirSync(project.path(receipts));
+  const text = project.read(`${receipts}/${first}`);
+  for (let index = 0; index < 60; index++)
+    writeFileSync(
+      project.path(receipts, `2020-01-01T00-00-${String(index).padStart(2, '0')}.000Z.production.json`),
+      text,
+    );
+  const runs = Array.from({ length: 8 }, () => {
+    const child = spawn(process.execPath, [program, ...build], {
+      cwd: project.folder,
+      env: bareEnvironment(),
+      stdio: 'ignore',
+    });
+    return new Promise((resolve) => child.once('exit', resolve));
+  });
+  expect(await Promise.all(runs)).toEqual(Array.from({ length: 8 }, () => 0));
+  expect(readdirSync(project.path(receipts)).length).toBeLessThanOrEqual(58);
+});
+
+describe('what fails later loses nothing that was found before', () => {
+  const leak = `x = "${secrets.FARE_SIGNING_KEY}";`;
+  test.each<[title: string, files: Record<string, string>, unread: string | undefined]>([
+    [
+      'a script that nests without end',
+      { 'dist/a.js': `${leak} y = ${'['.repeat(60_000)}"${secrets.FARE_SIGNING_KEY.slice(0, 14)}"` },
+      'could not be parsed',
+    ],
+    ['a map that is no JSON', { 'dist/a.js': leak, 'dist/a.js.map': '{' }, 'has a source map that is damaged'],
+    [
+      'a map with mappings that lead before the beginning',
+      { 'dist/a.js': leak, 'dist/a.js.map': '{"version":3,"sources":["a"],"mappings":"DDDD"}' },
+      undefined,
+    ],
+    [
+      'a map at an address that cannot be decoded',
+      { 'dist/a.js': `${leak}\n//# sourceMappingURL=%E0%A4%A` },
+      undefined,
+    ],
+  ])('%s', (_, files, because) => {
+    const { code, report } = ferryProject(files).json(['inspect', '--stage', 'production']);
+    expect([code, report.findings.map((one: { code: string }) => one.code)]).toEqual([1, ['leak/known-value']]);
+    if (because) expect(report.coverage.unread[0].because).toContain(because);
+  });
+
+  test('a source that is a symlink out of the project, or no source file, is not read', () => {
+    const map = (source: string) => JSON.stringify({ version: 3, sources: [source], mappings: 'AAAA' });
+    const project = ferryProject({
+      'dist/a.js': leak,
+      'dist/b.js': leak,
+      'dist/b.js.map': map('../notes.txt'),
+      'notes.txt': 'private words\n',
+    });
+    const outside = ferryProject({ 'secret.js': 'words of another project\n' });
+    symlinkSync(outside.path('secret.js'), project.path('linked.js'));
+    project.write('dist/a.js.map', map('../linked.js'));
+    const { stdout } = project.adder(['inspect', '--stage', 'production']);
+    expect(stdout).not.toMatch(/words/);
+  });
+});
