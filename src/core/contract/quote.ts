@@ -37,7 +37,7 @@ export class ContractQuotes {
     readonly text: string,
     document: Document | undefined,
   ) {
-    this.#shown = document ? shownRanges(document) : [];
+    this.#shown = document ? shownRanges(document, text) : [];
   }
 
   /**
@@ -78,10 +78,14 @@ function isPunctuation(character: string | undefined): boolean {
   return character !== undefined && /[\s{}[\],:#?&*!|>"'-]/.test(character);
 }
 
-function shownRanges(document: Document): Range[] {
+function shownRanges(document: Document, text: string): Range[] {
   const ranges: Range[] = [];
-  const show = (node: Scalar) => {
-    if (node.range) ranges.push({ start: node.range[0], end: node.range[1] });
+  const show = ({ range, value }: Scalar) => {
+    if (!range) return;
+    const [start, end] = range;
+    // Of a broken file, more may stand there than the value that was made of it.
+    const written = text.slice(start, end).replace(/^(['"])(.*)\1$/, '$2');
+    if (written === String(value) || (value === null && /^(null|~)?$/.test(written))) ranges.push({ start, end });
   };
   visit(document, {
     Scalar(key, node, path) {

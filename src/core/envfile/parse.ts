@@ -185,7 +185,6 @@ class Parser {
     const valueAt = equalsAt + 1 + after.length;
     const value = scanValue(this.#text, valueAt);
     const isEmptyBare = value.quote === 'none' && value.end === value.start;
-    if (before !== '' || (after !== '' && !isEmptyBare)) this.#noteSpaces(name, nameStart + name.length, valueAt);
     const ending = this.#afterValue(value, lineEnd);
     if (typeof ending === 'object') {
       this.#complain('file/syntax', ending.start, ending.end, ending.message, ending.remedy, { name });
@@ -196,6 +195,8 @@ class Parser {
     }
     if (value.problems.some(({ code }) => code === 'file/syntax')) return { kind: 'broken', start, end: ending };
     const valueStart = isEmptyBare ? equalsAt + 1 : value.start;
+    // Of a line that is broken, what stands before the gap may be no name.
+    if (before !== '' || (after !== '' && !isEmptyBare)) this.#noteSpaces(name, nameStart + name.length, valueAt);
     const entry: EnvEntry = {
       kind: 'entry',
       start,

@@ -271,6 +271,21 @@ describe('each way out once, and its clean twin', () => {
       [{ '.gitlab-ci.yml': 'b:\n  cache:\n    paths: [node_modules/, .npm]\n' }],
     ],
     [
+      'the state of Adder that a pipeline stores',
+      [
+        {
+          '.github/workflows/a.yml':
+            'jobs:\n  b:\n    steps:\n      - uses: actions/upload-artifact@v4\n        with:\n          path: web/.adder/\n',
+          '.gitlab-ci.yml': 'b:\n  artifacts:\n    paths: [dist, .adder/receipts]\n',
+        },
+      ],
+      [
+        /^repo\/packed warning.github\/workflows\/a.yml:6 .* stores .adder, with the key/,
+        /^repo\/packed warning.gitlab-ci.yml:3 .* stores .adder/,
+      ],
+      [{ '.gitlab-ci.yml': 'b:\n  artifacts:\n    paths: [dist]\n' }],
+    ],
+    [
       'a secret in a hosting file',
       [{ 'netlify.toml': `[context.production.environment]\nFARE_SIGNING_KEY = "${secrets.FARE_SIGNING_KEY}"\n` }],
       [/^repo\/literal-in-pipeline netlify.toml:2 FARE_SIGNING_KEY/],

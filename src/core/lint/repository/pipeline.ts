@@ -58,6 +58,7 @@ function literal(facts: RepositoryFacts, path: string, { name, value, line, colu
 /** What a build tool keeps for its next build holds what the build had, and a store of a pipeline is read by many. */
 function stored({ contract }: RepositoryFacts, path: string, cache: Stored): LintFinding[] {
   const kept = cache.path.replace(/^[~.]\//, '').replace(/\/?(\*\*?)?\/?$/, '');
+  if (/(^|\/)\.adder(\/|$)/.test(kept)) return [stateStored(path, cache)];
   const bundle = [...contract.bundles.values()].find(({ toolchain }) =>
     toolchains[toolchain]?.caches?.some((one) => `/${kept}`.endsWith(`/${one}`) || `/${kept}/`.includes(`/${one}/`)),
   );
@@ -75,6 +76,17 @@ function stored({ contract }: RepositoryFacts, path: string, cache: Stored): Lin
       place: { path, inside: [], line, column },
     },
   ];
+}
+
+/** The key of the fingerprints is in that folder: with it, short values can be guessed from receipts. */
+function stateStored(path: string, { line, column }: Stored): LintFinding {
+  return {
+    code: 'repo/packed',
+    level: 'warning',
+    message: `${path} stores .adder, with the key of this project's fingerprints`,
+    remedy: 'remove .adder from what the pipeline stores; run `adder inspect` in the job that built',
+    place: { path, inside: [], line, column },
+  };
 }
 
 function gaps(facts: RepositoryFacts, path: string, steps: readonly Step[]): LintFinding[] {

@@ -1,4 +1,5 @@
 import { isMap, isScalar, isSeq, LineCounter, type Node, parseDocument, type YAMLMap } from 'yaml';
+import { isTooDeep } from '../../contract/yaml.js';
 
 /** A name that a workflow or hosting file sets. */
 export interface Setting {
@@ -17,7 +18,7 @@ export interface Step {
   settings: readonly Setting[];
 }
 
-/** A folder that a workflow stores between its runs. */
+/** A folder that a workflow stores, for its next runs or for people. */
 export interface Stored {
   path: string;
   line: number;
@@ -39,6 +40,7 @@ const commandKeys = /^(run|script|command|before_script|after_script|commands|ba
  * hold for all that stands beside and below them, and command lines under `run`, `script` or `command`.
  */
 export function readWorkflow(text: string): Workflow | undefined {
+  if (isTooDeep(text)) return undefined;
   const lines = new LineCounter();
   const document = parseDocument(text, {
     lineCounter: lines,
@@ -104,11 +106,15 @@ function settingsIn(node: Node | null, place: PlaceOf): Setting[] {
   });
 }
 
-/** `cache: { paths: [...] }`, and a step that uses a cache of the platform and has its paths under `with`. */
+/**
+ * `cache: { paths: [...] }` and `artifacts: { paths: [...] }`, and a step that uses a cache of the platform or uploads files and has its
+ * paths under `with`.
+ */
 function storedBy(node: YAMLMap, place: PlaceOf): Stored[] {
   const uses = node.get('uses');
-  const isCache = typeof uses === 'string' && /\bcache\b/.test(uses);
-  const holders = [node.get('cache', true), isCache ? node.get('with', true) : undefined].flatMap((one) =>
+  const isStore = typeof uses === 'string' && /\b(cache|upload-artifact)\b/.test(uses);
+  const given = isStore ? node.get('with', true) : undefined;
+  const holders = [node.get('cache', true), node.get('artifacts', true), given].flatMap((one) =>
     isSeq(one) ? (one.items as unknown[]) : [one],
   );
   return holders.flatMap((holder) =>

@@ -1,0 +1,45 @@
+import { describe, expect, test } from 'vitest';
+import { commands } from '../../src/cli/commands.js';
+import { nameIn } from '../../src/core/contract/names.js';
+import { knownKeys } from '../../src/core/contract/schema.js';
+import { toolchains } from '../../src/core/contract/toolchains.js';
+import { nameOf } from '../../src/core/draft/file-names.js';
+import { shells } from '../../src/core/draft/tools.js';
+import { forms } from '../../src/core/forms/index.js';
+import { isSource } from '../../src/core/reads/index.js';
+import { scriptKind } from '../../src/core/syntax/parse.js';
+import { table } from '../../src/core/text/table.js';
+import { setAside } from '../../src/host/walk.js';
+import { realWorld } from '../../src/host/world.js';
+import { contractOf } from '../support/contract.js';
+
+const names = Object.getOwnPropertyNames(Object.prototype);
+
+describe('names that every object has are in no table', () => {
+  const contract = contractOf(
+    'adder: 1\nstages: { p: { layers: [.env] } }\nbundles: { constructor: {} }\nvariables: { A: public }\nlevels: {}\n',
+  );
+  test.each<[string, object]>([
+    ['commands', commands],
+    ['knownKeys', knownKeys],
+    ['toolchains', toolchains],
+    ['shells', shells],
+    ['forms', forms],
+    ['setAside', setAside],
+    ['the environment', realWorld().env],
+    ['names of a variable', contract.variables.get('A')?.names ?? {}],
+    ['levels', contract.levels],
+    ['any other', table({ a: 1 })],
+  ])('%s', (_, entries) => {
+    for (const name of names) expect((entries as Record<string, unknown>)[name], name).toBeUndefined();
+  });
+
+  test('nor do files or bundles of such names stand for anything', () => {
+    for (const name of names) {
+      expect([scriptKind(`a.${name}`), isSource(`a.${name}`)]).toEqual([undefined, false]);
+      expect(typeof (nameOf(`.env.${name}`)?.stage ?? '')).toBe('string');
+    }
+    const [bundle, variable] = [contract.bundles.get('constructor'), contract.variables.get('A')];
+    expect(nameIn(bundle ?? expect.unreachable(), variable ?? expect.unreachable())).toBe('A');
+  });
+});
