@@ -17,7 +17,7 @@ import {
   writeSync,
 } from 'node:fs';
 import { basename, dirname, join } from 'node:path';
-import { Failure } from '../core/failure.js';
+import { EXIT, Failure } from '../core/failure.js';
 
 /** Adder's own folder beside the contract: the key, the receipts, and files that are being written. */
 export const STATE_FOLDER = '.adder';
@@ -47,9 +47,33 @@ export interface WriteHow {
  * Replaces a file in one step, or leaves the old one as it was: temporary file, fsync, rename. The temporary file is in
  * the self-ignored `.adder/`, so that a killed write leaves nothing where version control or a web server would see it.
  * What is no regular file (a pipe, a terminal, `/dev/null`) is written to. A symlink stays: its target is replaced.
- * @throws Failure where the path is a folder; the file system's error where it cannot be written
+ * @throws Failure that names the path where it is a directory or cannot be written
  */
-export function writeWhole(path: string, data: string | Uint8Array, { root, mode, isSecret }: WriteHow): void {
+export function writeWhole(path: string, data: string | Uint8Array, how: WriteHow): void {
+  try {
+    replace(path, data, how);
+  } catch (error) {
+    if (error instanceof Failure) throw error;
+    const { code } = error as NodeJS.ErrnoException;
+    if (!code || !/^E[A-Z]+$/.test(code)) throw error;
+    throw new Failure(
+      `${path} cannot be written: ${whyNotWritten(code)}`,
+      'check the path, its permissions and the disk',
+      EXIT.unread,
+    );
+  }
+}
+
+function whyNotWritten(code: string): string {
+  if (code === 'ENOSPC' || code === 'EDQUOT') return 'no space is left on the device';
+  if (code === 'EACCES' || code === 'EPERM') return 'this user may not';
+  if (code === 'EROFS') return 'the file system is read-only';
+  if (code === 'ENOTDIR' || code === 'EEXIST') return 'a part of the path is not a directory';
+  if (code === 'ENAMETOOLONG') return 'the name is too long';
+  return code;
+}
+
+function replace(path: string, data: string | Uint8Array, { root, mode, isSecret }: WriteHow): void {
   const old = statSync(path, { throwIfNoEntry: false });
   if (old?.isDirectory()) throw new Failure(`${path} is a directory`, 'name a file');
   if (old && !old.isFile()) {

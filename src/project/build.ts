@@ -146,7 +146,12 @@ export async function runBuild(
     );
   }
   if (result.code !== EXIT.fine) return { ...result, withoutReceipt: 'the command failed' };
-  return { ...result, ...(await recordBuild(project, prepared, command, { started, before }, world)) };
+  try {
+    return { ...result, ...(await recordBuild(project, prepared, command, { started, before }, world)) };
+  } catch (error) {
+    if (!(error instanceof Failure)) throw error;
+    throw new Failure(`the build succeeded, but has no receipt: ${error.message}`, error.remedy, error.exitCode);
+  }
 }
 
 /** As shells have it. */

@@ -188,4 +188,18 @@ describe('adder lint', () => {
       ]),
     );
   });
+
+  test('folders and files of any name are read; what cannot be read is said', () => {
+    const at = ferryProject({
+      'src/a\nb/c.js': 'import.meta.env.VITE_FERRY_API_UR;\n',
+      'src/large.js': 'x;'.repeat(3_000_000),
+      'src/deep.js': `x = ${'['.repeat(60_000)}`,
+    });
+    const { report } = at.json(['lint']);
+    const told = report.findings.map(
+      ({ code, place }: { code: string; place?: { path: string } }) => `${code} ${place?.path}`,
+    );
+    expect(told).toEqual(expect.arrayContaining(['code/unknown-name src/a\nb/c.js', 'code/unread src/deep.js']));
+    expect(report.coverage.unread).toEqual([{ path: 'src/large.js', inside: [], because: 'is larger than 4.2 MB' }]);
+  });
 });

@@ -59,6 +59,16 @@ describe('how a run ends', () => {
   });
 });
 
+test('values that are together too large for a command are no defect', () => {
+  const project = ferryProject();
+  project.write('.env.production', `${project.read('.env.production')}NOTICE_BANNER=${'x'.repeat(140_000)}\n`);
+  const ran = project.adder(['with', 'production', '--', 'true']);
+  expect([ran.code, ran.stderr]).toEqual([
+    126,
+    expect.stringContaining('more arguments and values than the system takes'),
+  ]);
+});
+
 describe('what does not reach a build', () => {
   const show = ['with', 'production', '--', process.execPath, '-p', 'JSON.stringify(process.env)'];
 

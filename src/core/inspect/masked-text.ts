@@ -30,7 +30,7 @@ export class Masker {
   constructor(needles: readonly Needle<Owner>[]) {
     this.#needles = needles.map((needle) => needle.bytes);
     this.#isBase64 = needles.map(({ encoding }) => encoding.some((name) => name.startsWith('base64')));
-    this.#texts = needles.filter(isWholeSecret).map(({ bytes }) => Buffer.from(bytes).toString('latin1'));
+    this.#texts = needles.filter(isWholeSecret).map(({ bytes }) => secretPart(Buffer.from(bytes).toString('latin1')));
     this.margin = this.#needles.reduce((longest, { length }) => Math.max(longest, length), 0);
   }
 
@@ -99,6 +99,11 @@ function fragmentsOf(texts: readonly string[]): Set<string> {
     for (let start = 0; start + FRAGMENT <= Math.min(text.length, LONGEST_CUT); start++)
       fragments.add(text.slice(start, start + FRAGMENT));
   return fragments;
+}
+
+/** Of a URL with a password, its host and path are ordinary text, and stand in public values too. */
+function secretPart(text: string): string {
+  return /^[a-z][a-z0-9+.-]*:\/\/[^/?#@:]*:([^/?#@]+)@/i.exec(text)?.[1] ?? text;
 }
 
 /** Pieces of settings (hosts, paths) are ordinary text. */

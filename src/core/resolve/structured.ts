@@ -1,4 +1,4 @@
-import { isMap, isScalar, isSeq, LineCounter, type Node, parseDocument } from 'yaml';
+import { isMap, isScalar, isSeq, LineCounter, type Node, parseDocument, visit } from 'yaml';
 import { isTooDeep } from '../contract/yaml.js';
 import { joinedName, KeyedLayer } from './keyed.js';
 import type { ReadLayer } from './layers.js';
@@ -73,7 +73,7 @@ class StructuredReader {
 
   #value(value: Node | null, keys: readonly string[], offset: number): void {
     if (isMap(value)) this.#map(value, keys);
-    else if (isSeq(value)) this.#layer.offer(keys, JSON.stringify(value.toJSON()), offset);
+    else if (isSeq(value) && !hasAlias(value)) this.#layer.offer(keys, JSON.stringify(value.toJSON()), offset);
     else if (isScalar(value) && value.value !== null) {
       this.#layer.offer(keys, typeof value.value === 'string' ? value.value : JSON.stringify(value.value), offset);
     } else if (value !== null && !isScalar(value)) {
@@ -81,4 +81,16 @@ class StructuredReader {
       this.#layer.say('file/syntax', offset, message, 'write the value out');
     }
   }
+}
+
+/** Lists of lists of aliases multiply a file without end, and other readers of it may not know them at all. */
+function hasAlias(node: Node): boolean {
+  let found = false;
+  visit(node, {
+    Alias() {
+      found = true;
+      return visit.BREAK;
+    },
+  });
+  return found;
 }

@@ -153,6 +153,12 @@ describe('JSON and YAML layers', () => {
       ['1:2 file/syntax: the key does not become a name: "2FA"'],
     ],
     ['an alias', 'c.yaml', 'a: &x 1\nb: *x\n', ['2:1 file/syntax: B refers to another place of the file (*name)']],
+    [
+      'an alias in a list',
+      'c.yaml',
+      'a: &x [1]\nb: [[*x]]\n',
+      ['2:1 file/syntax: B refers to another place of the file (*name)'],
+    ],
   ])('%s', (_, path, text, said) => expect(read(path, text).said).toEqual(said));
 });
 

@@ -3,6 +3,8 @@ import { type Format, hasMark, type Member, type Unreadable, wholeOf } from '../
 
 /** Filters (ISO 32000-1, 7.4) of streams that hold pictures, which are searched as they stand. */
 const pictures = /\/(DCTDecode|JPXDecode|CCITTFaxDecode|JBIG2Decode|RunLengthDecode)\b/;
+/** Pictures and fonts hold no text, and look like noise when they are inflated. */
+const noText = /\/Subtype\s*\/(Image|Type1C|CIDFontType0C|OpenType)\b|\/Length1\b/;
 const unknownFilters = /\/(LZWDecode|ASCII85Decode|ASCIIHexDecode|Crypt)\b/;
 
 /** What a dictionary before a stream may take, in characters. */
@@ -31,7 +33,7 @@ function streamAt(bytes: Buffer, text: string, keyword: number, start: number): 
   const own = dictionary.slice(Math.max(dictionary.lastIndexOf(' obj'), dictionary.lastIndexOf('endobj')) + 1);
   const end = text.indexOf('endstream', start);
   const name = `stream@${start}`;
-  if (end < 0 || pictures.test(own)) return undefined;
+  if (end < 0 || pictures.test(own) || noText.test(own)) return undefined;
   if (unknownFilters.test(own)) return { name, because: 'has a filter that Adder does not undo' };
   if (!/\/(FlateDecode|Fl)\b/.test(own)) return undefined;
   const stored = { offset: start, length: end - start };
