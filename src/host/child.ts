@@ -47,6 +47,9 @@ export async function runChild(command: ChildCommand, world: World): Promise<Chi
   const pipes = masks || output !== undefined;
   const ownGroup = (!world.stdinIsTerminal || stop !== undefined) && process.platform !== 'win32';
   const input = stop || output ? 'ignore' : 'inherit';
+  // Before the child is there: a signal in between would end this process alone.
+  const forwarding = forwardSignals(ownGroup);
+  const guard = startGuard();
   const started = start(() =>
     spawn(command.command, [...command.args], {
       cwd: command.cwd,
@@ -55,10 +58,14 @@ export async function runChild(command: ChildCommand, world: World): Promise<Chi
       detached: ownGroup,
     }),
   );
-  if (typeof started === 'string') return { code: NOT_EXECUTABLE, failedToStart: started };
+  if (typeof started === 'string') {
+    forwarding.stop();
+    guard?.release();
+    return { code: NOT_EXECUTABLE, failedToStart: started };
+  }
   const child = started;
-  const forwarding = forwardSignals(child, ownGroup);
-  const guard = child.pid === undefined ? undefined : guardOver(ownGroup ? -child.pid : child.pid);
+  forwarding.to(child);
+  if (child.pid !== undefined) guard?.over(ownGroup ? -child.pid : child.pid);
   stop?.addEventListener('abort', () => endGroup(child, ownGroup), { once: true });
   try {
     const exited = waitFor(child);
@@ -129,12 +136,12 @@ async function drained(child: ChildProcess, copied: Promise<unknown>): Promise<v
 
 /**
  * A shell that waits for a word from this process: where none comes, since this process was killed, it ends the child.
- * @param target a process, or a group as its negative number
+ * @returns `over` takes a process, or a group as its negative number
  */
-function guardOver(target: number): { release(): void } | undefined {
+function startGuard(): { over(target: number): void; release(): void } | undefined {
   if (process.platform === 'win32') return undefined;
-  const script = 'read word || { kill -s TERM -- "$0"; sleep 4; kill -s KILL -- "$0"; }';
-  const guard = spawn('/bin/sh', ['-c', script, String(target)], {
+  const script = 'read target && { read word || { kill -s TERM -- "$target"; sleep 4; kill -s KILL -- "$target"; }; }';
+  const guard = spawn('/bin/sh', ['-c', script], {
     stdio: ['pipe', 'ignore', 'ignore'],
     detached: true,
     env: { PATH: '/usr/bin:/bin' },
@@ -143,7 +150,14 @@ function guardOver(target: number): { release(): void } | undefined {
   guard.stdin?.on('error', () => undefined);
   guard.unref();
   (guard.stdin as unknown as { unref?(): void } | null)?.unref?.();
-  return { release: () => void guard.stdin?.end('done\n') };
+  let word = '';
+  return {
+    over(target) {
+      word = 'done\n';
+      guard.stdin?.write(`${target}\n`);
+    },
+    release: () => void guard.stdin?.end(word),
+  };
 }
 
 /** The child writes into a pipe, so it is told by the usual variables that a terminal with colours is at its end. */
@@ -152,12 +166,19 @@ function colourSettings({ env, stdout }: World): Record<string, string> {
   return wanted ? { FORCE_COLOR: '1', CLICOLOR_FORCE: '1' } : {};
 }
 
-function forwardSignals(child: ChildProcess, ownGroup: boolean): { happened(): boolean; stop(): void } {
+interface Forwarding {
+  to(child: ChildProcess): void;
+  happened(): boolean;
+  stop(): void;
+}
+
+function forwardSignals(ownGroup: boolean): Forwarding {
   let happened = false;
+  let child: ChildProcess | undefined;
   const handlers = forwarded.map((signal) => {
     const handler = () => {
       happened = true;
-      if (child.pid === undefined || child.exitCode !== null || child.signalCode !== null) return;
+      if (child?.pid === undefined || child.exitCode !== null || child.signalCode !== null) return;
       if (ownGroup) signalGroup(child.pid, signal);
       else if (signal !== 'SIGINT') child.kill(signal);
     };
@@ -165,6 +186,9 @@ function forwardSignals(child: ChildProcess, ownGroup: boolean): { happened(): b
     return { signal, handler };
   });
   return {
+    to(one) {
+      child = one;
+    },
     happened: () => happened,
     stop() {
       for (const { signal, handler } of handlers) process.off(signal, handler);
