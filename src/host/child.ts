@@ -1,6 +1,6 @@
 import type { ChildProcess } from 'node:child_process';
 import { constants } from 'node:os';
-import { Transform, type TransformCallback } from 'node:stream';
+import { Transform, type TransformCallback, Writable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import spawn from 'cross-spawn';
 import { MaskingStream } from '../core/mask/masking.js';
@@ -69,15 +69,16 @@ export async function runChild(command: ChildCommand, world: World): Promise<Chi
   stop?.addEventListener('abort', () => endGroup(child, ownGroup), { once: true });
   try {
     const exited = waitFor(child);
-    const copies =
+    const copies: Promise<void>[] =
       child.stdout && child.stderr
         ? [
             copy(child.stdout, output?.stdout ?? process.stdout, command.mask, output !== undefined),
             copy(child.stderr, output?.stderr ?? process.stderr, command.mask, output !== undefined),
           ]
         : [];
+    const copied = Promise.allSettled(copies);
     const result = await exited;
-    await drained(child, Promise.allSettled(copies));
+    await drained(child, copied);
     return forwarding.happened() ? { ...result, interrupted: true } : result;
   } finally {
     forwarding.stop();
@@ -240,7 +241,17 @@ async function copy(
   mask: ChildCommand['mask'],
   end: boolean,
 ): Promise<void> {
-  await pipeline(from, new MaskTransform(mask), to, { end });
+  await pipeline(from, new MaskTransform(mask), end ? to : handingOn(to));
+}
+
+/** A stream of its own before one that many share: those of a process must neither end nor gather listeners. */
+function handingOn(to: NodeJS.WritableStream): Writable {
+  return new Writable({
+    write(chunk: Buffer, _encoding, done) {
+      // An error (a reader that has seen enough) ends the copy, so that the child meets it too.
+      to.write(chunk, done);
+    },
+  });
 }
 
 /** How long the end of a line waits that may be the beginning of a value, as a question at a prompt can be. */

@@ -1,4 +1,4 @@
-import { spawn } from 'node:child_process';
+import { spawn, spawnSync } from 'node:child_process';
 import { existsSync, readFileSync } from 'node:fs';
 import { describe, expect, test } from 'vitest';
 import { bareEnvironment, ferryContract, ferryProject, program, secrets } from '../support/adder.js';
@@ -57,6 +57,22 @@ describe('how a run ends', () => {
     const ran = ferryProject().adder(['with', 'production', '--', ...command]);
     expect([ran.code, ran.stderr]).toEqual([code, expect.stringContaining(said)]);
   });
+});
+
+test('a reader that has seen enough ends the command', () => {
+  const project = ferryProject();
+  const { status, stdout, stderr } = spawnSync(
+    'sh',
+    ['-c', `'${process.execPath}' '${program}' with production -- yes | head -2`],
+    {
+      cwd: project.folder,
+      env: bareEnvironment(),
+      encoding: 'utf8',
+      timeout: 30_000,
+    },
+  );
+  expect([status, stdout]).toEqual([0, 'y\ny\n']);
+  expect(stderr).not.toMatch(/EPIPE|unexpected/);
 });
 
 test('values that are together too large for a command are no defect', () => {

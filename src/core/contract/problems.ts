@@ -3,7 +3,7 @@ import type { Code } from '../findings/codes.js';
 import { reveal } from '../secret.js';
 import { joinWords, nearest, suggest } from '../text/nearest.js';
 import type { Contract, Variable } from './contract.js';
-import { shownName } from './quote.js';
+import { isPlainName, shownName } from './quote.js';
 import { knownKeys } from './schema.js';
 
 /** A problem with the path of the entry that has it. */
@@ -199,7 +199,7 @@ function unknownNames(
     const at = [...path, asKeys ? name : index];
     return all.includes(name)
       ? []
-      : [unreadable(`there is no ${kind} "${shownName(name)}"`, suggest(name, all), at, asKeys)];
+      : [unreadable(`there is no ${kind} "${shownName(name)}"`, suggest(name, all.filter(isPlainName)), at, asKeys)];
   });
 }
 
