@@ -35,7 +35,16 @@ export function saveOutput(text: string, { path, replace, isSecret = false, proj
   if (old?.isFile() && !replace) assertOwn(file, path, text, root);
   if (isFile) sayNewFolder(file, world);
   writeWhole(file, text, { root, isSecret });
-  if (project && isFile && isBelow(file, root)) recordWritten(root, shownPath(file, root));
+  if (project && isFile && isBelow(file, root)) remember(root, shownPath(file, root));
+}
+
+/** Without the record the user is asked once more, which is no reason to fail. */
+function remember(root: string, path: string): void {
+  try {
+    recordWritten(root, path);
+  } catch {
+    // The project cannot be written to.
+  }
 }
 
 function assertNoLayer({ contract, contractPath, root }: Project, file: string, path: string): void {

@@ -16,6 +16,7 @@ import {
   writeFileSync,
   writeSync,
 } from 'node:fs';
+import { hostname } from 'node:os';
 import { basename, dirname, join } from 'node:path';
 import { EXIT, Failure } from '../core/failure.js';
 
@@ -83,13 +84,35 @@ function replace(path: string, data: string | Uint8Array, { root, mode, isSecret
   const target = old ? realpathSync(path) : path;
   mkdirSync(dirname(target), { recursive: true });
   const permissions = isSecret ? 0o600 : old ? old.mode & 0o7777 : (mode ?? 0o644);
-  const temporary = temporaryPath(root, target);
+  const temporary = writeTemporary(root, target, data, permissions, old);
   try {
-    writeNew(temporary, data, permissions, old);
     move(temporary, target);
   } finally {
     rmSync(temporary, { force: true });
-    removeIfEmpty(root);
+    removeIfEmpty(dirname(dirname(dirname(temporary))));
+  }
+}
+
+const MOST_TRIES = 20;
+
+/** Another process may remove the empty folder that this one just made. @returns the path */
+function writeTemporary(
+  root: string,
+  target: string,
+  data: string | Uint8Array,
+  permissions: number,
+  old: Stats | undefined,
+): string {
+  for (let tries = 1; ; tries++) {
+    let temporary: string | undefined;
+    try {
+      temporary = temporaryPath(root, target);
+      writeNew(temporary, data, permissions, old);
+      return temporary;
+    } catch (error) {
+      if (temporary) rmSync(temporary, { force: true });
+      if ((error as NodeJS.ErrnoException).code !== 'ENOENT' || tries === MOST_TRIES) throw error;
+    }
   }
 }
 
@@ -135,18 +158,38 @@ function copyWhole(from: string, to: string, permissions: number): void {
 }
 
 function temporaryPath(root: string, target: string): string {
-  const folder = join(makeStateFolder(root), TEMPORARY);
-  mkdirSync(folder, { recursive: true, mode: 0o700 });
+  const folder = temporaryFolder(root, dirname(target));
   sweep(folder);
-  const name = `${process.pid}-${Math.random().toString(36).slice(2)}-${basename(target)}`;
+  const name = `${process.pid}-${host()}-${Math.random().toString(36).slice(2)}-${basename(target)}`;
   return join(folder, name.slice(0, 200));
 }
 
-/** Removes what killed processes left: the name begins with the writer's process number. */
+/** A project may be read-only, and the place of a report not. */
+function temporaryFolder(root: string, beside: string): string {
+  try {
+    const folder = join(makeStateFolder(root), TEMPORARY);
+    mkdirSync(folder, { recursive: true, mode: 0o700 });
+    return folder;
+  } catch (error) {
+    if (root === beside) throw error;
+    return temporaryFolder(beside, beside);
+  }
+}
+
+/** Containers that share a folder number their processes each by itself. */
+function host(): string {
+  return (
+    hostname()
+      .replace(/[^A-Za-z0-9]/g, '')
+      .slice(0, 40) || 'host'
+  );
+}
+
+/** Removes what killed processes of this machine left: the name begins with the writer's process number. */
 function sweep(folder: string): void {
   for (const name of readdirSync(folder)) {
-    const pid = Number(name.split('-')[0]);
-    if (pid !== process.pid && !isRunning(pid)) rmSync(join(folder, name), { force: true });
+    const [pid, where] = name.split('-');
+    if (where === host() && !isRunning(Number(pid))) rmSync(join(folder, name), { force: true });
   }
 }
 
@@ -163,9 +206,8 @@ function isRunning(pid: number): boolean {
 function removeIfEmpty(root: string): void {
   const folder = join(root, STATE_FOLDER);
   try {
+    if (readdirSync(folder).some((name) => name !== '.gitignore' && name !== TEMPORARY)) return;
     rmdirSync(join(folder, TEMPORARY));
-    const rest = readdirSync(folder);
-    if (rest.length > 1 || rest[0] !== '.gitignore') return;
     rmSync(join(folder, '.gitignore'));
     rmdirSync(folder);
   } catch {

@@ -10,7 +10,7 @@ import {
   symlinkSync,
   writeFileSync,
 } from 'node:fs';
-import { tmpdir } from 'node:os';
+import { hostname, tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { expect, test } from 'vitest';
 import { writeWhole } from '../../src/host/write.js';
@@ -59,10 +59,17 @@ test('temporary files stand in the folder that ignores itself, and those of kill
   const root = folder();
   const temporary = join(root, '.adder/tmp');
   mkdirSync(temporary, { recursive: true });
-  writeFileSync(join(temporary, '999999999-x-.env'), 'left over');
-  writeFileSync(join(temporary, `${process.ppid}-x-.env`), 'in use');
+  const here =
+    hostname()
+      .replace(/[^A-Za-z0-9]/g, '')
+      .slice(0, 40) || 'host';
+  writeFileSync(join(temporary, `999999999-${here}-x-.env`), 'left over');
+  writeFileSync(join(temporary, `${process.ppid}-${here}-x-.env`), 'in use');
+  writeFileSync(join(temporary, '999999999-elsewhere-x-.env'), 'of another container');
   writeWhole(join(root, '.env'), 'x', { root });
-  expect(readdirSync(temporary)).toEqual([`${process.ppid}-x-.env`]);
+  expect(readdirSync(temporary).sort()).toEqual(
+    [`${process.ppid}-${here}-x-.env`, '999999999-elsewhere-x-.env'].sort(),
+  );
   expect(readFileSync(join(root, '.adder/.gitignore'), 'utf8')).toContain('\n*\n');
 });
 
