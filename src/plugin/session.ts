@@ -9,6 +9,7 @@ import { type InlineResult, Inliner, valuesModule } from '../core/inline/inline.
 import type { Resolution } from '../core/resolve/resolve.js';
 import { runtimeFile, runtimeVariables } from '../core/runtime/runtime.js';
 import type { Secret } from '../core/secret.js';
+import { displayText } from '../core/text/display.js';
 import { writeUses } from '../host/state.js';
 import { realWorld, today } from '../host/world.js';
 import { readCode } from '../project/lint.js';
@@ -135,5 +136,6 @@ function realWorldOnce(): ReturnType<typeof realWorld> {
 }
 
 function told({ message, place, remedy }: Finding): string {
-  return `${message}${place ? ` (${place.path}${place.line ? `:${place.line}` : ''})` : ''}; ${remedy}`;
+  const where = place ? ` (${place.path}${place.line ? `:${place.line}` : ''})` : '';
+  return displayText(`${message}${where}; ${remedy}`);
 }

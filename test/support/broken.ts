@@ -215,6 +215,10 @@ const sources: BrokenProject[] = [
   project('code with a secret and escapes', {
     'src/a.js': `const key = "${SECRET}${SECRET}"; /* \x1b[2J\x9b */ fetch("https://api.saltmarsh.example/\x1b[31m"); import.meta.env.FERRY_API_URL\n`,
   }),
+  project('code with many comments before it', {
+    'src/a.js': `${'/* tide */\n'.repeat(180)}x = 1;\n`,
+    'src/b.ts': `${'// tide\n'.repeat(200)}'use client';\n`,
+  }),
   project('code that is no text', {
     'src/a.js': Buffer.from([0, 1, 2, 0xff, 0xfe, 0x80]),
     'src/b.vue': '<script>\nimport.meta.env.\n<template>',

@@ -24,15 +24,12 @@ export function fileSide({ path, text }: Pick<SourceText, 'path' | 'text'>, isSe
 /** `"use server"` as the first statement, or an import that refuses to be in a browser bundle. */
 function hasServerMark(text: string): boolean {
   const head = text.slice(0, 2000);
-  return (
-    /^\s*(?:(?:\/\/[^\n]*\n|\/\*[\s\S]*?\*\/)\s*)*['"]use server['"]/.test(head) ||
-    /^\s*import\s+['"]server-only['"]/m.test(head)
-  );
+  return beginsWith(head, 'use server') || /^\s*import\s+['"]server-only['"]/m.test(head);
 }
 
 /** Whether a file says that it, and what it loads, runs in the browser. */
 export function hasClientMark(text: string): boolean {
-  return /^\s*(?:(?:\/\/[^\n]*\n|\/\*[\s\S]*?\*\/)\s*)*['"]use client['"]/.test(text.slice(0, 2000));
+  return beginsWith(text.slice(0, 2000), 'use client');
 }
 
 /**
@@ -61,4 +58,15 @@ export function entriesOf(
       path.split('/').length <= top + 1,
   );
   return usual.length > 0 ? usual : paths;
+}
+
+/** White space and comments; each character fits one branch alone, so that no text is looked at in more than one way. */
+const blanks = /^(?:\s|\/\/[^\n]*\n|\/\*(?:[^*]|\*(?!\/))*\*\/)*/;
+
+/** Whether the first statement of a text is a directive. */
+function beginsWith(text: string, directive: string): boolean {
+  const at = blanks.exec(text)?.[0].length ?? 0;
+  return (
+    text.startsWith(directive, at + 1) && /['"]/.test(text[at] ?? '') && text[at] === text[at + 1 + directive.length]
+  );
 }
