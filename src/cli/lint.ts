@@ -69,13 +69,13 @@ function reportOf(
 }
 
 function explain(code: string, world: World): number {
-  const entry = Object.hasOwn(codes, code) ? codes[code as Code] : undefined;
+  const entry = codes[code as Code];
   if (!entry) throw new Failure(`there is no code "${code}"`, suggest(code, Object.keys(codes)));
   world.stdout.write(`${code} (${entry.level}): ${entry.meaning}\n\n${entry.help}\n`);
   return EXIT.fine;
 }
 
-/** Bytes outside the edits stay as they are, whatever encoding they are in. */
+/** Bytes outside the edits keep their encoding. */
 function applyTo(path: string, file: FixedFile, root: string): void {
   writeWhole(path, editedBytes(readFileSync(path), file), { root });
 }

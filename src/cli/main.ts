@@ -1,7 +1,6 @@
 import { EXIT, Failure, FindingsFailure } from '../core/failure.js';
 import { displayText } from '../core/text/display.js';
 import { echoed, suggest } from '../core/text/nearest.js';
-import { describeFileError } from '../host/files.js';
 import type { World } from '../host/world.js';
 import { VERSION } from '../version.js';
 import type { Call, Command } from './command.js';
@@ -13,7 +12,7 @@ export async function main(argv: readonly string[], world: World): Promise<numbe
   try {
     return await run(argv, world);
   } catch (error) {
-    return fail(error, debug, world);
+    return await fail(error, debug, world);
   }
 }
 
@@ -56,13 +55,15 @@ async function printFailure(
 ): Promise<number> {
   const { failureReport } = await import('../core/report/failure.js');
   const { printReport } = await import('./print.js');
+  const { defaultsOf, reportOptions } = await import('./options.js');
   // Commands that print no reports have none of their options.
-  await printReport(failureReport(command, failure), { ...plainPrinting, ...options }, world);
+  const usual = defaultsOf([...reportOptions, 'color']);
+  await printReport(failureReport(command, failure), { ...usual, ...options }, world);
   return failure.exitCode;
 }
 
 async function loadCommand(name: string): Promise<Command> {
-  const entry = Object.hasOwn(commands, name) ? commands[name] : undefined;
+  const entry = commands[name];
   if (!entry) {
     const names = Object.keys(commands);
     throw new Failure(`there is no command ${echoed(name, names) ?? 'of that name'}`, suggest(name, names));
@@ -90,17 +91,8 @@ function overview(): string {
   ].join('\n');
 }
 
-const plainPrinting = {
-  format: 'text',
-  save: undefined,
-  replace: false,
-  'fail-on': 'error',
-  quiet: false,
-  color: 'auto',
-} as const;
-
-function fail(error: unknown, debug: boolean, world: World): number {
-  const failure = error instanceof Failure ? error : fileFailure(error);
+async function fail(error: unknown, debug: boolean, world: World): Promise<number> {
+  const failure = error instanceof Failure ? error : await fileFailure(error);
   if (failure) {
     const { message, remedy, exitCode } = failure;
     const lines = message.split('\n').map(displayText).join('\n');
@@ -112,10 +104,11 @@ function fail(error: unknown, debug: boolean, world: World): number {
 }
 
 /** What a file system refused is no defect: the path is what the user can do something about. */
-function fileFailure(error: unknown): Failure | undefined {
+async function fileFailure(error: unknown): Promise<Failure | undefined> {
   const { code, path, syscall } = (error ?? {}) as NodeJS.ErrnoException;
   if (!(error instanceof Error) || !code || !/^E[A-Z]+$/.test(code) || syscall?.startsWith('spawn')) return undefined;
   if (path === undefined && code !== 'ENOSPC') return undefined;
+  const { describeFileError } = await import('../host/files.js');
   return new Failure(
     `${path ?? 'a file'} ${describeFileError(error)}`,
     'check the path and its permissions',

@@ -188,6 +188,11 @@ export type OptionName = keyof typeof options;
 
 export type OptionValues<Name extends OptionName> = { [Key in Name]: z.output<(typeof options)[Key]['schema']> };
 
+/** What a call has that gives none of these options. */
+export function defaultsOf<Name extends OptionName>(names: readonly Name[]): OptionValues<Name> {
+  return Object.fromEntries(names.map((name) => [name, options[name].schema.parse(undefined)])) as OptionValues<Name>;
+}
+
 /** Options that every command has. */
 export const commonOptions = ['color', 'debug'] as const;
 

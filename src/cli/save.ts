@@ -11,7 +11,7 @@ import type { Project } from '../project/open.js';
 
 /** What `--save` of any command needs to know. */
 export interface Saving {
-  /** As it was given, relative to the working folder. */
+  /** As given, relative to the working directory. */
   path: string;
   /** `--replace`: the file may be one that Adder did not write. */
   replace: boolean;
@@ -22,8 +22,8 @@ export interface Saving {
 }
 
 /**
- * Writes a generated file or a report where `--save` says. Never over a layer or the contract; over another file only
- * where Adder wrote it, or `--replace` was given.
+ * Writes a generated file or a report to the path of `--save`. Never replaces a layer or the contract. Replaces any other
+ * file only if Adder wrote it or `--replace` was given.
  * @throws Failure that says what was not written, and why
  */
 export function saveOutput(text: string, { path, replace, isSecret = false, project }: Saving, world: World): void {
@@ -38,12 +38,12 @@ export function saveOutput(text: string, { path, replace, isSecret = false, proj
   if (project && isFile && isBelow(file, root)) remember(root, shownPath(file, root));
 }
 
-/** Without the record the user is asked once more, which is no reason to fail. */
+/** Without the record, the next call needs `--replace`: no reason to fail. */
 function remember(root: string, path: string): void {
   try {
     recordWritten(root, path);
   } catch {
-    // The project cannot be written to.
+    // The project is read-only.
   }
 }
 

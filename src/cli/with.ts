@@ -110,14 +110,14 @@ export function sayFindings(project: Project, prepared: PreparedBuild, options: 
   sayUnmasked(prepared, options, world);
 }
 
-/** Told once in a process, as several bundles share their values. */
-const toldUnmasked = new Set<string>();
+/** Reported once per process, because bundles share their values. */
+const reportedUnmasked = new Set<string>();
 
 const MOST_UNMASKED = 5;
 
 function sayUnmasked({ mask: { unmasked } }: PreparedBuild, options: WithOptions, world: World): void {
-  const names = unmasked.map(({ variable }) => variable).filter((name) => !toldUnmasked.has(name));
-  for (const name of names) toldUnmasked.add(name);
+  const names = unmasked.filter((name) => !reportedUnmasked.has(name));
+  for (const name of names) reportedUnmasked.add(name);
   if (names.length === 0 || options.quiet) return;
   const { style } = printOptions(options, world.stderr, world.env);
   const rest = names.length > MOST_UNMASKED ? ` and ${names.length - MOST_UNMASKED} more` : '';

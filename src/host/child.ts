@@ -39,7 +39,7 @@ const forwarded = ['SIGINT', 'SIGTERM', 'SIGHUP', 'SIGQUIT'] as const;
  * is not sent a second time; elsewhere the child has a process group of its own, which is signalled whole. When Adder
  * itself is killed, a guard ends the child.
  *
- * The command is over when it exits. What it left running may hold its output open: that is read on for a moment alone.
+ * The run ends when the command exits. A background process may hold its output open; Adder reads on only briefly.
  */
 export async function runChild(command: ChildCommand, world: World): Promise<ChildResult> {
   const masks = command.mask.needles.length > 0;
@@ -47,7 +47,7 @@ export async function runChild(command: ChildCommand, world: World): Promise<Chi
   const pipes = masks || output !== undefined;
   const ownGroup = (!world.stdinIsTerminal || stop !== undefined) && process.platform !== 'win32';
   const input = stop || output ? 'ignore' : 'inherit';
-  // Before the child is there: a signal in between would end this process alone.
+  // Before the child starts: a signal in between would end only this process.
   const forwarding = forwardSignals(ownGroup);
   const guard = startGuard();
   const started = start(() =>
@@ -106,10 +106,10 @@ function whyNotStarted(error: unknown): string {
   return `cannot be started (${code ?? 'unknown reason'})`;
 }
 
-/** How long output may go on after the command exited, and how long without any before nothing more is awaited. */
+/** Maximum time to read output after the command exits, and the time without output that ends the wait. */
 const [MOST_REST_MS, QUIET_MS] = [5000, 250];
 
-/** Waits for the rest of the output; where something else holds it open, no longer than it says something. */
+/** Waits for the rest of the output. If a background process holds it open, stops when no more comes. */
 async function drained(child: ChildProcess, copied: Promise<unknown>): Promise<void> {
   const streams = [child.stdout, child.stderr].filter((one) => one !== null);
   const state = { isDone: false, last: Date.now(), until: Date.now() + MOST_REST_MS };
@@ -122,7 +122,7 @@ async function drained(child: ChildProcess, copied: Promise<unknown>): Promise<v
   });
   while (!state.isDone && Date.now() < state.until && Date.now() - state.last < QUIET_MS) {
     await Promise.race([done, new Promise((resolve) => setTimeout(resolve, 25))]);
-    // A reader that takes its time, as a pager does, is waited for.
+    // Backpressure from a slow reader, such as a pager, is not silence.
     if (streams.some((stream) => stream.isPaused()))
       Object.assign(state, { last: Date.now(), until: Date.now() + MOST_REST_MS });
   }
@@ -136,7 +136,7 @@ async function drained(child: ChildProcess, copied: Promise<unknown>): Promise<v
 }
 
 /**
- * A shell that waits for a word from this process: where none comes, since this process was killed, it ends the child.
+ * Starts a shell that waits for a line from this process. If this process is killed, the shell ends the child.
  * @returns `over` takes a process, or a group as its negative number
  */
 function startGuard(): { over(target: number): void; release(): void } | undefined {
@@ -244,11 +244,11 @@ async function copy(
   await pipeline(from, new MaskTransform(mask), end ? to : handingOn(to));
 }
 
-/** A stream of its own before one that many share: those of a process must neither end nor gather listeners. */
+/** Wraps a shared stream, which must neither end nor collect listeners. */
 function handingOn(to: NodeJS.WritableStream): Writable {
   return new Writable({
     write(chunk: Buffer, _encoding, done) {
-      // An error (a reader that has seen enough) ends the copy, so that the child meets it too.
+      // An error (a closed pipe) ends the copy, so that the child gets it too.
       to.write(chunk, done);
     },
   });

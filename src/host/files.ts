@@ -4,8 +4,9 @@ import { Failure } from '../core/failure.js';
 import { byteSize } from '../core/text/display.js';
 import { piecesOf } from '../core/unpack/format.js';
 
-/** Why a file could not be read, in words that go behind its name. */
+/** Why a file could not be read, as a phrase that follows its name: our own reason, or the file system's. */
 export function describeFileError(error: unknown): string {
+  if (error instanceof Failure) return error.message;
   const code = (error as NodeJS.ErrnoException | undefined)?.code;
   if (code === 'ENOENT' || code === 'ENOTDIR') return 'does not exist';
   if (code === 'EACCES' || code === 'EPERM') return 'may not be read by this user';
@@ -144,7 +145,7 @@ export function digestFile(path: string): string {
   return hash.digest('hex');
 }
 
-/** An env file larger than this is none: reading it would take gigabytes of memory. */
+/** Maximum size of an env file. Parsing a larger one would take gigabytes of memory. */
 export const LARGEST_ENV_FILE = 16 * 2 ** 20;
 
 /**
@@ -159,10 +160,10 @@ export function readRegular(path: string, mostBytes: number): Buffer {
   return readFileSync(path);
 }
 
-/** Larger files are none that help. */
+/** Maximum size of an optional file. */
 const LARGEST_HELPFUL = 64 * 2 ** 20;
 
-/** A regular file's bytes; undefined where it is none or cannot be read, for whatever reason. */
+/** A regular file's bytes; undefined if it is not a regular file or cannot be read. */
 export function readIfPossible(path: string): Buffer | undefined {
   try {
     return readRegular(path, LARGEST_HELPFUL);

@@ -140,7 +140,7 @@ function keyPath(root: string): string {
 }
 
 /**
- * A file of the state folder; undefined where there is none. A pipe would wait forever, so nothing else is opened.
+ * A file of the state directory; undefined if it does not exist. Only regular files are opened: a pipe would block.
  * @throws Failure where it is there and cannot be read
  */
 function readState(path: string): string | undefined {

@@ -40,7 +40,7 @@ export interface WriteHow {
   root: string;
   /** Permissions of a new file. A file that exists keeps its own, unless it is `isSecret`. */
   mode?: number;
-  /** Only its owner may read the file, whatever it was before. */
+  /** Restricts the file to its owner, also if it had other permissions. */
   isSecret?: boolean;
 }
 
@@ -164,7 +164,7 @@ function temporaryPath(root: string, target: string): string {
   return join(folder, name.slice(0, 200));
 }
 
-/** A project may be read-only, and the place of a report not. */
+/** Falls back to the target's directory if the project is read-only. */
 function temporaryFolder(root: string, beside: string): string {
   try {
     const folder = join(makeStateFolder(root), TEMPORARY);
@@ -176,7 +176,7 @@ function temporaryFolder(root: string, beside: string): string {
   }
 }
 
-/** Containers that share a folder number their processes each by itself. */
+/** Identifies the machine: containers that share a directory have separate process numbers. */
 function host(): string {
   return (
     hostname()

@@ -70,7 +70,7 @@ function readLayer(path: string, file: string): Uint8Array {
   try {
     return readRegular(path, LARGEST_ENV_FILE);
   } catch (error) {
-    const why = error instanceof Failure ? error.message : describeFileError(error);
+    const why = describeFileError(error);
     throw new Failure(`${file} ${why}; nothing was written`, 'check the file');
   }
 }

@@ -152,7 +152,7 @@ class Inspection {
     this.#key = this.#readKey();
   }
 
-  /** Without the key no receipt can be compared with the values, so one that cannot be read is told. */
+  /** Receipts cannot be compared with values without the key, so an unreadable key is reported. */
   #readKey(): Uint8Array | undefined {
     try {
       return readKey(this.project.root);
@@ -163,7 +163,7 @@ class Inspection {
     }
   }
 
-  /** The receipt of a bundle's last build; one that cannot be read is told, as nothing else says whether values are old. */
+  /** The receipt of a bundle's last build. An unreadable one is reported: without it, stale values go unnoticed. */
   #receiptOf(bundle: Bundle | undefined): StoredReceipt | undefined {
     const { stored, unread } = bundle ? newestReceipt(this.project.root, bundle.name) : {};
     if (unread) this.#coverage.unread.push(this.#unread(unread));

@@ -1,7 +1,6 @@
 import { dirname, join, relative, sep } from 'node:path';
 import type { Bundle } from '../core/contract/contract.js';
 import { replacedObjects } from '../core/contract/names.js';
-import { Failure } from '../core/failure.js';
 import { planSearch } from '../core/inspect/plan.js';
 import { reach } from '../core/lint/graph.js';
 import { lintCode } from '../core/lint/index.js';
@@ -103,7 +102,7 @@ async function readSources(
       const text = data.toString();
       files.set(path, { path, text, ...readsIn(path, text, objects) });
     } catch (error) {
-      const because = error instanceof Failure ? error.message : describeFileError(error);
+      const because = describeFileError(error);
       unread.push({ path, inside: [], because });
     }
   }

@@ -1,8 +1,7 @@
 import { join } from 'node:path';
 import { nameOf } from '../core/draft/file-names.js';
-import { Failure } from '../core/failure.js';
 import { noFacts } from '../core/resolve/env-findings.js';
-import { literalText, readEnvFileLayer } from '../core/resolve/layers.js';
+import { literalValues, readEnvFileLayer } from '../core/resolve/layers.js';
 import type { NamedValue } from '../core/resolve/resolve.js';
 import { describeFileError, LARGEST_ENV_FILE, readRegular } from '../host/files.js';
 import { filesNamed, type NotRead } from '../host/walk.js';
@@ -33,7 +32,7 @@ export function looseValues({ contract, root }: Project): LooseValues {
     try {
       found.values.push(...valuesIn(path, readRegular(join(root, path), LARGEST_ENV_FILE)));
     } catch (error) {
-      const because = error instanceof Failure ? error.message : describeFileError(error);
+      const because = describeFileError(error);
       found.unread.push({ path: join(root, path), because: `${because}, so its values are not searched for` });
     }
   }
@@ -45,8 +44,5 @@ function isEnvFile(path: string): boolean {
 }
 
 function valuesIn(path: string, bytes: Uint8Array): NamedValue[] {
-  return readEnvFileLayer(path, path, bytes, noFacts).offers.flatMap((offer) => {
-    const value = literalText(offer);
-    return value ? [{ name: offer.name, value, from: offer.source }] : [];
-  });
+  return literalValues(readEnvFileLayer(path, path, bytes, noFacts).offers);
 }

@@ -49,7 +49,7 @@ function readContract(path: string): string {
   try {
     return readRegular(path, LARGEST_CONTRACT).toString();
   } catch (error) {
-    const why = error instanceof Failure ? error.message : describeFileError(error);
+    const why = describeFileError(error);
     throw new Failure(`the contract ${path} ${why}`, 'name another one with --contract FILE');
   }
 }

@@ -5,10 +5,15 @@ import { Failure } from '../core/failure.js';
 import type { RawFinding } from '../core/findings/finding.js';
 import { crossStageFindings, hasCrossStageRule } from '../core/resolve/cross-stage.js';
 import { readFileLayer } from '../core/resolve/file-layer.js';
-import { absentLayer, type ReadLayer, readCommandLayer, readProcessLayer } from '../core/resolve/layers.js';
+import {
+  absentLayer,
+  literalValues,
+  type ReadLayer,
+  readCommandLayer,
+  readProcessLayer,
+} from '../core/resolve/layers.js';
 import { misnamedFinding } from '../core/resolve/misnamed.js';
 import { type NamedValue, type Resolution, reachOf, resolveStage } from '../core/resolve/resolve.js';
-import { Secret } from '../core/secret.js';
 import { protectedTexts } from '../core/secrets/protected.js';
 import { byteSize } from '../core/text/display.js';
 import { captureOutput } from '../host/capture.js';
@@ -74,11 +79,9 @@ export class Resolver {
 
   /** Build and server values of this process, for stages that do not read it: they must be in no output all the same. */
   #secretsOfProcess(): NamedValue[] {
-    const narrow = [...this.project.contract.variables.values()].filter(({ reach }) => reach !== 'public');
-    return narrow.flatMap(({ name }) => {
-      const text = Object.hasOwn(this.world.env, name) ? this.world.env[name] : undefined;
-      return text === undefined ? [] : [{ name, value: new Secret(text), from: { layer: 'process' } }];
-    });
+    const secret = [...this.project.contract.variables.values()].filter(({ reach }) => reach !== 'public');
+    const names = secret.map(({ name }) => name);
+    return literalValues(readProcessLayer(this.world.env, names).offers);
   }
 
   #stages(): Stage[] {

@@ -137,7 +137,7 @@ export class FileSearcher {
     try {
       const isSame = ahead?.written === source.written && ahead.look.bytes === source.size;
       if (isSame) return await this.#inside(path, source, ahead.look);
-      // A file without any block is one hole: zeros, whatever its size.
+      // A file without blocks is a hole: it contains only zeros.
       if (source.isHole) return { all: [nothingIn({ ...emptyLook(), bytes: source.size })], unread: [] };
       const look = await this.#lookAt(source);
       const { fileSeconds } = this.limits;

@@ -18,7 +18,7 @@ const harmlessKeys = new Set(
 /** Words that stand directly under a variable's name. */
 const reachWords = new Set(['public', 'build', 'server']);
 
-/** Of these keys only short words, numbers and booleans are values. */
+/** Keys whose values are only short words, numbers and booleans. */
 const wordKeys = new Set(
   'adder build-as must-exist seconds runs toolchain reach form required min max https slash distinct same delivery secret-parts search until levels'.split(
     ' ',
@@ -26,9 +26,8 @@ const wordKeys = new Set(
 );
 
 /**
- * The lines of a contract as they may be shown. Somebody may have pasted a secret anywhere: as a default, under a misspelt
- * key, in place of a reach. So all text is masked but punctuation, keys, and the values of keys that are known to be
- * harmless.
+ * Masks lines of a contract for display. A secret can be pasted anywhere: as a default, under a misspelt key, in place of a
+ * reach. So only punctuation, keys and the values of keys that are known to be harmless are shown.
  */
 export class ContractQuotes {
   readonly #shown: Range[];
@@ -83,7 +82,7 @@ function shownRanges(document: Document, text: string): Range[] {
   const show = ({ range, value }: Scalar) => {
     if (!range) return;
     const [start, end] = range;
-    // Of a broken file, more may stand there than the value that was made of it.
+    // In a broken file, the range can cover more text than the parsed value.
     const written = text.slice(start, end).replace(/^(['"])(.*)\1$/, '$2');
     if (written === String(value) || (value === null && /^(null|~)?$/.test(written))) ranges.push({ start, end });
   };
@@ -120,13 +119,13 @@ function isHarmless(value: unknown, keys: readonly string[]): boolean {
   return !wordKeys.has(key) || /^([a-z][a-z-]{0,20}|-?\d+(\.\d+)?|\d{4}-\d\d-\d\d)$/.test(text);
 }
 
-/** Whether a text is a name that somebody chose, and no value that was pasted in its place. */
+/** Whether a string looks like a name, and not like a value that was pasted in its place. */
 export function isPlainName(value: unknown): boolean {
   const text = String(value);
   return /^[A-Za-z_$][A-Za-z0-9_./-]{0,60}$/.test(text) && !isSecretByText(text);
 }
 
-/** A name for a message: the mask where it may be a value. */
+/** A name for a message, or the mask if it looks like a value. */
 export function shownName(value: unknown): string {
   return isPlainName(value) ? String(value) : MASK;
 }

@@ -10,16 +10,16 @@ export interface YamlProblem {
 }
 
 export interface ReadYaml {
-  /** Absent where the text cannot be taken apart at all. */
+  /** Absent if the text cannot be parsed at all. */
   document?: Document;
   data?: unknown;
   problems: YamlProblem[];
 }
 
-/** No file of settings nests so deep; the parser calls itself for each level, and looks at all of them again and again. */
+/** No settings file nests this deep. The parser recurses per level and takes quadratic time. */
 const DEEPEST = 100;
 
-/** Whether a text has more brackets open at once, or lines further in, than a file of settings has. */
+/** Whether a text has more open brackets, or deeper indentation, than any settings file. */
 export function isTooDeep(text: string): boolean {
   let depth = 0;
   for (const { 0: found } of text.matchAll(/[[{]+|[\]}]+|\n +/g)) {
@@ -36,7 +36,7 @@ const fixYaml = 'fix the YAML; indentation and quotes are the usual causes';
 const tooDeep: YamlProblem = { message: 'the file nests too deeply to be read', remedy: fixYaml, start: 0, end: 1 };
 
 /**
- * What is wrong, by the parser's own codes. Its texts quote the source, which may hold a secret, so none of them is used.
+ * Messages by the parser's codes. The parser's own messages quote the source, which may contain a secret.
  */
 const messages: Readonly<Record<string, string>> = table({
   ALIAS_PROPS: 'an alias (*name) has a tag or an anchor',

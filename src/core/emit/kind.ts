@@ -62,7 +62,7 @@ export function isAlwaysThere(contract: Contract, variable: Variable): boolean {
   return variable.default !== undefined || [...contract.stages.keys()].every((stage) => isRequired(variable, stage));
 }
 
-/** What stands at the top of a generated file. @param call that makes it again */
+/** The header of a generated file. @param call the command that generates it */
 export function madeBy(call: string, { path }: Contract): string {
   return oneLine(`Made by \`${call}\` from ${path}; change that.`);
 }

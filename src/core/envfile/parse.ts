@@ -8,10 +8,10 @@ import { type ScannedValue, scanValue } from './scan-value.js';
 
 type Complaint = Pick<EnvProblem, 'code' | 'level' | 'name' | 'message' | 'remedy'> & { start: number; end: number };
 
-/** Problems of one file that are told one by one. */
+/** Maximum number of problems reported per file. */
 const MOST_PROBLEMS = 1000;
 
-/** Names of one file that are read. */
+/** Maximum number of names read per file. */
 const MOST_ENTRIES = 20_000;
 
 const saveAsUtf8 = 'save the file again as UTF-8 without a byte-order mark (in the editor: "Save with encoding")';
@@ -105,7 +105,7 @@ class Parser {
     return { nodes: this.#nodes, complaints: this.#complaints };
   }
 
-  /** What follows on the last name that is read is told once. */
+  /** Reports once that the rest of the file is not read. */
   #withinLimit(node: EnvNode): EnvNode {
     if (node.kind !== 'entry' || ++this.#entryCount <= MOST_ENTRIES) return node;
     if (this.#entryCount === MOST_ENTRIES + 1) {
@@ -124,7 +124,7 @@ class Parser {
     const isTail = isTailOfValue(node, this.#nodes.at(-1));
     const isValue = !isTail && /\d/.test(node.name) && /[a-z]/.test(node.name) && isSecretByText(node.name);
     if (!isTail && !isValue) return node.name === '__proto__' ? this.#refuseName(node) : node;
-    // What was said of the line before names it.
+    // Earlier complaints about this line contain the name.
     while ((this.#complaints.at(-1)?.start ?? -1) >= node.start) this.#complaints.pop();
     const message = isTail
       ? 'the line looks like the end of a base64 value that began on a line above'
@@ -195,7 +195,7 @@ class Parser {
     }
     if (value.problems.some(({ code }) => code === 'file/syntax')) return { kind: 'broken', start, end: ending };
     const valueStart = isEmptyBare ? equalsAt + 1 : value.start;
-    // Of a line that is broken, what stands before the gap may be no name.
+    // On a broken line, the text before the gap may not be a name.
     if (before !== '' || (after !== '' && !isEmptyBare)) this.#noteSpaces(name, nameStart + name.length, valueAt);
     const entry: EnvEntry = {
       kind: 'entry',
@@ -233,7 +233,7 @@ class Parser {
 
   #notAnAssignment(start: number, at: number, lineEnd: number, name: string): EnvNode {
     const end = this.#contentEnd(lineEnd);
-    // Not in the whole text: without any = each line would be a search to its end.
+    // Searching the whole text would take quadratic time in a file without any `=`.
     const inLine = this.#text.slice(at, end).indexOf('=');
     const equals = at + inLine;
     const hasEquals = inLine >= 0;
@@ -295,7 +295,7 @@ class Parser {
     });
   }
 
-  /** A file of another kind has a problem in each of its lines: the first ones tell it. */
+  /** A file of another kind has a problem on every line: the first ones are enough. */
   #leftOut(): void {
     const left = this.#complaintCount - MOST_PROBLEMS;
     if (left <= 0) return;
@@ -336,7 +336,7 @@ class Parser {
   }
 }
 
-/** `NAME==` is base64 wherever it stands; `NAME=` is where no valid line stands before it and the name is none of a variable. */
+/** `NAME==` is always base64. `NAME=` is base64 if it follows a broken line or a long base64 run and the name has mixed case. */
 function isTailOfValue({ name, quote, value }: EnvEntry, before: EnvNode | undefined): boolean {
   const [part, ...more] = value;
   const text = part === undefined ? '' : part.kind === 'text' && more.length === 0 ? part.text : undefined;

@@ -1,3 +1,5 @@
+import { table } from '../text/table.js';
+
 export type Level = 'error' | 'warning' | 'note';
 
 /** One kind of thing that Adder says. The reference page is made from this table. */
@@ -9,7 +11,7 @@ export interface CodeEntry {
   help: string;
 }
 
-export const codes = {
+export const codes = table({
   'contract/unreadable': {
     level: 'error',
     meaning: 'the contract has a mistake',
@@ -280,7 +282,7 @@ export const codes = {
     meaning: 'the file of values has a name that does not change with what is in it',
     help: 'Under a fixed name browsers and caches in between may go on with the old file. `adder emit runtime --into DIST` gives it a name with a digest.',
   },
-} as const satisfies Record<string, CodeEntry>;
+} as const satisfies Record<string, CodeEntry>);
 
 export type Code = keyof typeof codes;
 

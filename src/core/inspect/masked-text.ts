@@ -1,5 +1,6 @@
 import { isUtf8 } from 'node:buffer';
 import type { Needle } from '../needles/index.js';
+import { userInfoOf } from '../needles/parts.js';
 import { findAll, type Hit, type Matcher } from '../search/matcher.js';
 import { matcherFor } from '../search/matcher-for.js';
 import { MASK } from '../secret.js';
@@ -87,10 +88,10 @@ export class Masker {
   }
 }
 
-/** So many characters of a secret in a row are masked in an excerpt, whatever stands around them. */
+/** Minimum length of a run of secret characters that an excerpt masks. */
 const FRAGMENT = 8;
 
-/** Of longer secrets the beginning; each place costs some memory. */
+/** Longer secrets are covered only up to this length, to bound memory use. */
 const LONGEST_CUT = 16 * 1024;
 
 function fragmentsOf(texts: readonly string[]): Set<string> {
@@ -103,7 +104,7 @@ function fragmentsOf(texts: readonly string[]): Set<string> {
 
 /** Of a URL with a password, its host and path are ordinary text, and stand in public values too. */
 function secretPart(text: string): string {
-  return /^[a-z][a-z0-9+.-]*:\/\/[^/?#@:]*:([^/?#@]+)@/i.exec(text)?.[1] ?? text;
+  return userInfoOf(text)?.password || text;
 }
 
 /** Pieces of settings (hosts, paths) are ordinary text. */

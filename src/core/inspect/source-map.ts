@@ -11,7 +11,7 @@ export interface Traced {
   content?: string;
 }
 
-/** Characters of encoded mappings: taken apart, each takes some 25 bytes of memory. */
+/** Maximum length of encoded mappings, in characters. Decoding takes about 25 bytes of memory per character. */
 const MOST_MAPPINGS = 16 * 2 ** 20;
 
 export class TooManyMappings extends Error {

@@ -60,7 +60,7 @@ export function entriesOf(
   return usual.length > 0 ? usual : paths;
 }
 
-/** White space and comments; each character fits one branch alone, so that no text is looked at in more than one way. */
+/** White space and comments. Each character matches only one branch, so the expression cannot backtrack. */
 const blanks = /^(?:\s|\/\/[^\n]*\n|\/\*(?:[^*]|\*(?!\/))*\*\/)*/;
 
 /** Whether the first statement of a text is a directive. */

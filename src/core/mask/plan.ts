@@ -4,7 +4,7 @@ import { needlesFor } from '../needles/index.js';
 import { isOrdinaryWord, weakness } from '../needles/weak.js';
 import type { Resolution } from '../resolve/resolve.js';
 import { reveal } from '../secret.js';
-import { namesHiddenValue, strengthOf } from '../secrets/strength.js';
+import { strengthOf } from '../secrets/strength.js';
 import { linesOf, wrappedForms } from './wrapped.js';
 
 /** What is masked in a build's output. */
@@ -13,8 +13,8 @@ export interface MaskPlan {
   needles: Uint8Array[];
   /** Byte strings without white space, which may stand in the output with line breaks in them. */
   wrapped: Uint8Array[];
-  /** Variables of the stage whose values cannot be told from ordinary text. */
-  unmasked: { variable: string; because: string }[];
+  /** Variables of the stage whose values look like ordinary text, so that no mask can hide them. */
+  unmasked: string[];
 }
 
 /** A mask of fewer characters would tear holes into ordinary words. */
@@ -69,10 +69,7 @@ function unmaskedIn(contract: Contract, { values }: Resolution, masked: Readonly
   return [...values.values()].flatMap(({ variable: { name, reach }, value }) => {
     const text = value && reveal(value);
     if (!text || reach === 'public' || masked.has(text) || !contract.variables.has(name)) return [];
-    const because = weakness(text);
-    return because
-      ? [{ variable: name, because: namesHiddenValue(name) ? `a secret by its name, but ${because}` : because }]
-      : [];
+    return weakness(text) ? [name] : [];
   });
 }
 

@@ -1,6 +1,6 @@
 import { alignments } from '../needles/encodings/base64.js';
 
-/** Bytes without what a line break and its indentation put between them, and where each one was. */
+/** Bytes without white space, and the original offset of each one. */
 export interface Squeezed {
   bytes: Buffer;
   /** Offsets in the original; one more than there are bytes, the last being the end. */
@@ -10,7 +10,7 @@ export interface Squeezed {
 const [TAB, SPACE, RETURN, FEED, BACKSLASH] = [0x09, 0x20, 0x0d, 0x0a, 0x5c];
 const [N, R, T] = [0x6e, 0x72, 0x74];
 
-/** Leaves out white space, and the escapes `\n`, `\r` and `\t` that stand for it in strings. */
+/** Removes white space and the escape sequences `\n`, `\r` and `\t`. */
 export function squeeze(source: Uint8Array): Squeezed {
   const bytes = Buffer.allocUnsafe(source.length);
   const offsets = new Int32Array(source.length + 1);
@@ -78,7 +78,7 @@ function longStrings(value: string): string[] {
   return found;
 }
 
-/** What stands between the lines that frame a key (RFC 7468). */
+/** The body between the boundary lines of a key (RFC 7468). */
 function keyBodies(value: string): string[] {
   return [...value.matchAll(/-----BEGIN [^-]+-----([\s\S]*?)-----END /g)].map(([, body = '']) => body.trim());
 }

@@ -38,11 +38,9 @@ export function fragmentsOf(value: string): string[] {
 
 /** User and password of a URL (RFC 3986, 3.2.1), as they stand and decoded, and what an authorization header makes of both. */
 function credentials(value: string): Part[] {
-  const [, userInfo] = /^[A-Za-z][A-Za-z0-9+.-]*:\/\/([^/?#]*)@/.exec(value) ?? [];
-  if (userInfo === undefined) return [];
-  const colon = userInfo.indexOf(':');
-  const user = colon < 0 ? userInfo : userInfo.slice(0, colon);
-  const password = colon < 0 ? '' : userInfo.slice(colon + 1);
+  const found = userInfoOf(value);
+  if (!found) return [];
+  const { userInfo, user, password } = found;
   const both = [
     { is: 'the user in it', text: user },
     { is: 'the password in it', text: password },
@@ -53,6 +51,16 @@ function credentials(value: string): Part[] {
     { is, text },
     { is, text: decoded(text) },
   ]);
+}
+
+/** User and password of a URL, as they are written; an empty password where it has none. */
+export function userInfoOf(value: string): { userInfo: string; user: string; password: string } | undefined {
+  const [, userInfo] = /^[A-Za-z][A-Za-z0-9+.-]*:\/\/([^/?#]*)@/.exec(value) ?? [];
+  if (userInfo === undefined) return undefined;
+  const colon = userInfo.indexOf(':');
+  return colon < 0
+    ? { userInfo, user: userInfo, password: '' }
+    : { userInfo, user: userInfo.slice(0, colon), password: userInfo.slice(colon + 1) };
 }
 
 function decoded(text: string): string {

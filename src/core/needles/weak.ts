@@ -12,7 +12,7 @@ const ordinaryWords = new Set(
     .filter(Boolean),
 );
 
-/** Whether a value is a word that stands in every bundle and every log. */
+/** Whether a value is a word that occurs in every bundle and every log. */
 export function isOrdinaryWord(value: string): boolean {
   return ordinaryWords.has(value.trim().toLowerCase());
 }

@@ -82,7 +82,7 @@ const schema = z.object({
   }),
 });
 
-/** Reads a receipt. Returns undefined for a text that is none, that somebody edited out of shape, or of a later version. */
+/** Parses a receipt. Returns undefined if the text is not a valid receipt of this version. */
 export function parseReceipt(text: string): Receipt | undefined {
   try {
     const { success, data } = schema.safeParse(JSON.parse(text));

@@ -13,7 +13,7 @@ export interface NameFacts {
   isDeclared(name: string): boolean;
 }
 
-/** Where there is no contract, or a file is none of its layers. */
+/** For files that are not a layer of a contract. */
 export const noFacts: NameFacts = { isPublic: () => false, isDeclared: () => false };
 
 /**
@@ -79,5 +79,5 @@ function maskLine(
     : { text, column, length: Math.min(length, text.length - column + 1) };
 }
 
-/** What stands before a value is shorter; a line of a megabyte is not searched for its beginning. */
+/** Maximum length of what precedes a value; the rest of a long line is not scanned. */
 const LONGEST_HEAD = 300;

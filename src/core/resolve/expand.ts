@@ -144,7 +144,7 @@ function tooMuch(message: string): ExpansionProblem {
 
 const nothing: Expanded = { text: new Secret(''), reach: 'public', tookIn: [] };
 
-/** A password with a dollar sign in it refers to nothing: what stands behind the sign is shown only where it is a name. */
+/** A password may contain a dollar sign, so the text after it is shown only if it looks like a name. */
 function looksLikeName(name: string): boolean {
   return /^[A-Z][A-Z0-9]*(_[A-Z0-9]+)+$/.test(name);
 }

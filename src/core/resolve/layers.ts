@@ -30,6 +30,14 @@ export function literalText({ value }: Offer): Secret | undefined {
   return texts.includes(undefined) ? undefined : new Secret(texts.join(''));
 }
 
+/** The values of offers that are the same for every reader, with their names. */
+export function literalValues(offers: readonly Offer[]): { name: string; value: Secret; from: Source }[] {
+  return offers.flatMap((offer) => {
+    const value = literalText(offer);
+    return value ? [{ name: offer.name, value, from: offer.source }] : [];
+  });
+}
+
 /** What became of a layer, for the listing under the values. */
 export interface ReadLayer {
   name: string;

@@ -2,8 +2,8 @@ import { MASK } from '../secret.js';
 import { escapeControls } from '../text/display.js';
 
 /**
- * What every text passes on its way out of Adder: known secrets are masked, control characters are escaped. Printers do
- * both where they know what they print; this is the net below them, so that no new output can forget it.
+ * Masks known secrets and escapes control characters in every text that leaves Adder. Printers do both as well; this is the
+ * safety net for output that forgets it.
  */
 export class Outlet {
   readonly #secrets = new Set<string>();
@@ -18,17 +18,17 @@ export class Outlet {
     }
   }
 
-  /** The user asked for this value. */
+  /** Lets through a value that the user asked for. */
   reveal(text: string): void {
     this.#revealed.add(text.trim());
   }
 
-  /** A text for a terminal, a file or another program. */
+  /** Masks and escapes a text for a terminal, a file or another program. */
   clean(text: string): string {
     return escapeControls(this.mask(text));
   }
 
-  /** A text of which control characters are part, masked. */
+  /** Masks a text and keeps its control characters. */
   mask(text: string): string {
     let masked = text;
     for (const secret of this.#secrets)

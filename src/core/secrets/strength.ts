@@ -3,10 +3,10 @@ import { shapeOf } from '../tokens/shapes.js';
 /** A secret opens something for whoever knows it; a setting (a host, a port, a path, a plain word) opens nothing. */
 export type Strength = 'secret' | 'setting';
 
-/** Words in a name that say its value is a secret, for variables that the contract keeps from the public. */
+/** Words in a name that mark its value as a secret, for variables of reach build or server. */
 const secretWords =
   /(^|_)(SECRET|SECRETS|PASS|PASSWORD|PASSWD|PASSPHRASE|PASSCODE|PWD|PIN|PRIVATE|CREDENTIALS?|SIGNING|SALT|AUTH|TOKEN|KEY|APIKEY|DSN|COOKIE|SEED|HMAC)(_|$|\d)/;
-/** Words in a name that say what kind of setting it is, whatever else stands there. */
+/** Last words of a name that mark it as a setting, even if it contains a secret word. */
 const settingWords =
   /(^|_)(PUBLIC|PUBLISHABLE|ANON|CLIENT_ID|KEY_ID|URL|URI|HOST|PORT|PATH|FILE|DIR|NAME|ENABLED|TTL|LENGTH|SIZE|ALGORITHM|ISSUER|AUDIENCE|EXPIRES|EXPIRY|TIMEOUT|HEADER|PROVIDER|DOMAIN|REGION|VERSION|MODE)$/;
 
@@ -43,18 +43,18 @@ function hasCredentials(text: string): boolean {
   return false;
 }
 
-/** Each character is looked at once: a text of a megabyte that somebody else wrote must not take a minute. */
+/** Sticky, so that each character is read once and untrusted text takes linear time. */
 const password = /[^/?#@\s:]*:[^/?#@\s]+@/y;
 
 /** The longest pieces of a text without separators that words and paths have. */
 function tokenRuns(text: string): string[] {
-  // A URL's host and path are settings, and are looked at piece by piece.
+  // A URL's host and path are settings, so they are checked piece by piece.
   return text.split(/[\s"'`,;:/?#@&()[\]{}<>.|\\]+/).filter(({ length }) => length >= 16);
 }
 
 /**
- * Whether a run of characters looks drawn by chance: long hexadecimal, or letters and digits that change kind often.
- * Words joined by dashes or in camel case change kind seldom.
+ * Whether a run of characters looks random: long hexadecimal, or letters and digits that alternate often. Words joined by
+ * dashes or in camel case alternate rarely.
  */
 function isRandom(run: string): boolean {
   if (/^[0-9a-f]{20,}$/i.test(run)) return /\d/.test(run) && /[a-f]/i.test(run) && new Set(run).size >= 6;

@@ -1,7 +1,7 @@
 /** A parser that calls itself for each level ends the process at some 4,000 levels; where less are counted, none is near. */
 export const SAFE_DEPTH = 1500;
 
-/** How much of the depth each open bracket adds by what stands in it. */
+/** Depth that the operators inside each open bracket add. */
 const chains = new Int32Array(SAFE_DEPTH + 2);
 
 /** What a character may do to the depth of a script. */
@@ -67,7 +67,7 @@ function isLetter(text: string, at: number): boolean {
   return code >= 128 || kinds[code] === LETTER;
 }
 
-/** Whether a line's end may end a statement: no operator stands before it or behind it. Lines of comments end with it. */
+/** Whether a line break can end a statement: no operator precedes or follows it. Comment lines end with it. */
 function endsStatement(text: string, feed: number): boolean {
   let after = feed + 1;
   while (kinds[text.charCodeAt(after)] === BLANK) after++;

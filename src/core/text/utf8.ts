@@ -30,7 +30,7 @@ export function byteOffsets(bytes: Uint8Array, wanted: ReadonlySet<number>): Map
   }
 }
 
-/** How many bytes of a broken sequence one U+FFFD stands for. */
+/** How many bytes of an invalid sequence a decoder replaces with one U+FFFD. */
 function brokenLength(bytes: Uint8Array, at: number): number {
   const lead = bytes[at] as number;
   const most = lead >= 0xc2 && lead <= 0xdf ? 2 : (lead & 0xf0) === 0xe0 ? 3 : lead >= 0xf0 && lead <= 0xf4 ? 4 : 1;

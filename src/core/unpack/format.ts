@@ -75,7 +75,8 @@ export const HEAD_BYTES = 512;
 /** The end record of a zip has its mark among the last so many bytes (a comment is 65,535 at most). */
 export const TAIL_BYTES = 22 + 65_535;
 
-const SAMPLE_BYTES = 16 * 1024;
+/** So much of each place tells how dense bytes are. */
+export const SAMPLE_BYTES = 16 * 1024;
 
 /** Looks at bytes that can be read at any place; what is not asked for is not read. */
 export function glimpseOf(source: Pick<Source, 'size' | 'read'>): Glimpse {

@@ -9,7 +9,7 @@ import { tar } from './formats/tar.js';
 import { unopened } from './formats/unreadable.js';
 import { zip } from './formats/zip.js';
 
-/** One line a format: those with a mark first, then those that a name tells, then what is none of them and no text either. */
+/** One line per format: formats with a magic number first, then formats recognised by name, then unknown binary data. */
 const formats: readonly Format[] = [
   zip,
   gzip,

@@ -17,7 +17,7 @@ export interface Limits {
   /** How many times larger than the file all that is in it may be. */
   ratio: number;
   seconds: number;
-  /** For one file as it stands, without what is in it. */
+  /** For one file, without its members. */
   fileSeconds: number;
   /** For all files of an inspection. */
   allSeconds: number;

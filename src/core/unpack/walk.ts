@@ -8,6 +8,7 @@ import {
   HEAD_BYTES,
   isUnreadable,
   type Member,
+  SAMPLE_BYTES,
   type Source,
   type Stored,
   TAIL_BYTES,
@@ -195,7 +196,7 @@ class Tap {
     const { innerBytes, textBytes } = this.budget.limits;
     if (format && !format.isText && !format.streams) {
       if (this.#size > innerBytes) return 'too large';
-      // One that is told by its end alone was not kept.
+      // A container that is recognised by its end was not kept.
       return memorySource(this.#kept ? Buffer.concat(this.#kept) : await wholeOf(this.member.chunks()));
     }
     if (marks.length === 0 && (!format || (format.isText && isDull))) return undefined;
@@ -246,9 +247,6 @@ class Tap {
     }
   }
 }
-
-/** So much of a member's end is looked at where it has no mark. */
-const SAMPLE_BYTES = 16 * 1024;
 
 /** A member that can be read from its beginning alone. */
 function streamedSource(member: Member, glimpse: Glimpse): Source {

@@ -1,11 +1,11 @@
 import { type Format, hasMark, isBinary } from '../format.js';
 
-/** Shorter bytes tell nothing by how often each one comes. */
+/** Fewer bytes have no meaningful entropy. */
 const SHORTEST = 512;
 
 /**
- * Bytes that look drawn by chance and are of no known format: compressed, encrypted or packed in some way that Adder does
- * not know. A value in them would not be found, so they are never clean.
+ * Bytes that look random and have no known format: compressed, encrypted or packed in a way that Adder does not know. A
+ * value in them would not be found, so they are never clean.
  */
 export const opaque: Format = {
   name: 'opaque',

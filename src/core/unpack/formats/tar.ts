@@ -23,7 +23,7 @@ export const tar: Format = {
   },
 };
 
-/** A header without a mark is told by its checksum: the sum of its bytes, the checksum's own counted as blanks. */
+/** Recognises a header without a magic number by its checksum: the sum of its bytes, with spaces in the checksum field. */
 function isOldHeader(head: Uint8Array): boolean {
   if (head.length < 512 || head[0] === 0 || !/^[ 0-7]{5,7}[ \0]{1,3}$/.test(latin1(head, 148, 156))) return false;
   let sum = 8 * 0x20;

@@ -65,7 +65,7 @@ function hasEndRecord(head: Uint8Array, glimpse: Glimpse): boolean {
   return isArchive && lastEnd(glimpse.tail) >= 0;
 }
 
-/** Offset of the last end record whose comment ends with the bytes, or anywhere before; -1 where there is none. */
+/** Offset of the last end record, or -1 if there is none. */
 function lastEnd(bytes: Uint8Array): number {
   const buffer = Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength);
   const at = buffer.lastIndexOf(END, buffer.length - END_BYTES, 'latin1');
@@ -126,7 +126,7 @@ async function memberOf(
 ): Promise<Member | Unreadable | undefined> {
   // Names come as bytes, and nothing is ever written to where they point.
   const name = nameOf(entry.fileName as unknown as Buffer);
-  // A folder has no bytes; one that has some is none.
+  // A directory entry has no data; with data it is a file.
   if (name.endsWith('/') && entry.compressedSize === 0) return undefined;
   if (entry.isEncrypted()) return { name, because: 'is encrypted' };
   const { compressionMethod: method, compressedSize } = entry;
@@ -173,7 +173,7 @@ async function* unlisted(source: Source, end: number, covered: Range[]): AsyncIt
   const taken = covered.sort((a, b) => a.start - b.start);
   let from = 0;
   for (const { start, end: next } of [...taken, { start: end, end }]) {
-    // Something may stand between two members that is none: a signature, a name, a description of data.
+    // The gap between two members can hold signatures, names or data descriptors.
     if (start - from >= LEAST_GAP) yield* headersIn(source, from, start);
     from = Math.max(from, next);
   }
