@@ -12,8 +12,8 @@ import { changedSince } from '../host/version-control.js';
 import { today, type World } from '../host/world.js';
 import { writeWhole } from '../host/write.js';
 import { type LintedCode, lintProject } from '../project/lint.js';
-import { lintRepository } from '../project/lint-repository.js';
 import { bundleOf, openProject, type Project } from '../project/open.js';
+import { type LintedRepository, lintRepository } from '../project/repository.js';
 import { defineCommand } from './command.js';
 import { reportOptions } from './options.js';
 import { printReport } from './print.js';
@@ -51,7 +51,13 @@ export const lint = defineCommand({
       }
     }
     const repository = await lintRepository(project, code, world);
-    const report = reportOf(project, code, [...code.findings, ...repository].filter(wanted), world);
+    const report = reportOf(
+      project,
+      code,
+      repository,
+      [...code.findings, ...repository.findings].filter(wanted),
+      world,
+    );
     return printReport(report, options, world, { project });
   },
 });
@@ -59,12 +65,13 @@ export const lint = defineCommand({
 function reportOf(
   { contract }: Project,
   { files, bytes, unread }: LintedCode,
+  { skipped }: LintedRepository,
   raw: readonly LintFinding[],
   world: World,
 ): FindingsReport {
   const plain = raw.map(({ fix: _, ...finding }) => finding);
   const { findings, summary } = judge(plain, contract, today(world), ['code/', 'repo/']);
-  const coverage = { files: files.size, members: 0, bytes, unread };
+  const coverage = { files: files.size, members: 0, bytes, unread, ...(skipped.length > 0 && { passedOver: skipped }) };
   return { report: REPORT_VERSION, command: 'lint', coverage, findings, summary };
 }
 

@@ -1,4 +1,6 @@
 import { builtins } from '../core/builtins.js';
+import { limits } from '../core/limits.js';
+import { byteSize } from '../core/text/display.js';
 import type { World } from './world.js';
 
 /** What a program printed on its standard output, or what went wrong, as a phrase behind its name. */
@@ -6,8 +8,6 @@ export interface Captured {
   output: Uint8Array;
   problem?: string;
 }
-
-const MOST_BYTES = 16 * 1024 * 1024;
 
 /**
  * Runs a program without a shell and takes what it prints. Its standard error goes to nobody: it may hold values.
@@ -25,12 +25,12 @@ export function captureOutput(
     stdio,
     timeout: seconds * 1000,
     killSignal: 'SIGKILL',
-    maxBuffer: MOST_BYTES,
+    maxBuffer: limits.commandOutputBytes.value,
   });
   const output = stdout ?? new Uint8Array();
   const code = (error as NodeJS.ErrnoException | undefined)?.code;
   if (code === 'ETIMEDOUT') return { output, problem: `took longer than ${seconds} seconds and was ended` };
-  if (code === 'ENOBUFS') return { output, problem: 'printed more than 16 MB' };
+  if (code === 'ENOBUFS') return { output, problem: `printed more than ${byteSize(limits.commandOutputBytes.value)}` };
   if (code === 'ENOENT') return { output, problem: 'was not found' };
   if (error) return { output, problem: `could not be started (${code})` };
   if (signal) return { output, problem: `was ended by ${signal}` };

@@ -1,6 +1,7 @@
 import { closeSync, fstatSync, openSync, readdirSync, readFileSync, readSync, type Stats, statSync } from 'node:fs';
 import { builtins } from '../core/builtins.js';
 import { Failure } from '../core/failure.js';
+import { limits } from '../core/limits.js';
 import { byteSize } from '../core/text/display.js';
 import { piecesOf } from '../core/unpack/format.js';
 
@@ -145,9 +146,6 @@ export function digestFile(path: string): string {
   return hash.digest('hex');
 }
 
-/** Maximum size of an env file. Parsing a larger one would take gigabytes of memory. */
-export const LARGEST_ENV_FILE = 16 * 2 ** 20;
-
 /**
  * A regular file's bytes. Anything else is not opened: a pipe would wait forever, a device may never end.
  * @throws Failure with a phrase that goes behind the name where it is no regular file or too large; the file system's
@@ -160,13 +158,10 @@ export function readRegular(path: string, mostBytes: number): Buffer {
   return readFileSync(path);
 }
 
-/** Maximum size of an optional file. */
-const LARGEST_HELPFUL = 64 * 2 ** 20;
-
 /** A regular file's bytes; undefined if it is not a regular file or cannot be read. */
 export function readIfPossible(path: string): Buffer | undefined {
   try {
-    return readRegular(path, LARGEST_HELPFUL);
+    return readRegular(path, limits.optionalFileBytes.value);
   } catch {
     return undefined;
   }

@@ -1,21 +1,8 @@
 import { createRequire } from 'node:module';
 import { dirname } from 'node:path';
+import { scriptExtensions } from '../core/files/languages.js';
 
-const extensions = [
-  '.ts',
-  '.tsx',
-  '.mts',
-  '.cts',
-  '.js',
-  '.jsx',
-  '.mjs',
-  '.cjs',
-  '.vue',
-  '.svelte',
-  '.astro',
-  '.dart',
-  '.json',
-];
+const extensions = [...scriptExtensions, 'vue', 'svelte', 'astro', 'dart', 'json'].map((one) => `.${one}`);
 
 /**
  * Resolves what modules load as bundlers do: tsconfig's paths, package exports with the browser's conditions, endings that

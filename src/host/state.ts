@@ -17,6 +17,7 @@ import {
 import { dirname, join } from 'node:path';
 import { builtins } from '../core/builtins.js';
 import { EXIT, Failure } from '../core/failure.js';
+import { limits } from '../core/limits.js';
 import { parseReceipt, type Receipt } from '../core/receipt/receipt.js';
 import { describeFileError, kindOf } from './files.js';
 import { makeStateFolder, STATE_FOLDER, writeWhole } from './write.js';
@@ -24,10 +25,6 @@ import { makeStateFolder, STATE_FOLDER, writeWhole } from './write.js';
 export { STATE_FOLDER } from './write.js';
 
 const KEY_BYTES = 32;
-const MOST_RECEIPTS = 50;
-/** Larger state files are not Adder's: a receipt of 50,000 files takes 8 MB. */
-const LARGEST_STATE = 256 * 2 ** 20;
-
 /**
  * The key of the fingerprints, or undefined where none was made yet.
  * @throws Failure when something else is there
@@ -151,7 +148,7 @@ function readState(path: string): string | undefined {
     const stats = entryOf(path);
     if (!stats) return undefined;
     if (!stats.isFile()) throw fail(kindOf(stats));
-    if (stats.size > LARGEST_STATE) throw fail('is too large to be one of Adder');
+    if (stats.size > limits.stateBytes.value) throw fail('is too large to be one of Adder');
     return readFileSync(path, 'utf8');
   } catch (error) {
     throw error instanceof Failure ? error : fail(describeFileError(error));
@@ -182,7 +179,7 @@ export function storeReceipt(root: string, receipt: Receipt): string {
   mkdirSync(folder, { recursive: true });
   writeWhole(path, `${JSON.stringify(receipt, null, 2)}\n`, { root, mode: 0o600 });
   // Another build may remove the same ones.
-  for (const name of receiptNames(folder).slice(0, -MOST_RECEIPTS)) rmSync(join(folder, name), { force: true });
+  for (const name of receiptNames(folder).slice(0, -limits.receipts.value)) rmSync(join(folder, name), { force: true });
   return path;
 }
 

@@ -1,6 +1,6 @@
 import { type Dirent, lstatSync, readdirSync, realpathSync } from 'node:fs';
 import { join } from 'node:path';
-import { table } from '../core/text/table.js';
+import { skippedDirectories } from '../core/files/directories.js';
 import { describeFileError, kindOf, statOf } from './files.js';
 import { isBelow } from './paths.js';
 
@@ -20,12 +20,6 @@ export interface FoundFiles {
   /** Pipes, sockets and devices, which are never opened, and links to what is read at its own place. */
   passedOver: NotRead[];
 }
-
-/** Folders of other people's files and of a repository's own, by name, and what they are. */
-export const setAside: Readonly<Record<string, string>> = table({
-  node_modules: 'is a folder of packages; --packages looks there',
-  '.git': 'is a repository; --packages looks there',
-});
 
 /**
  * All regular files below some paths, hidden ones too. A link inside a root is read once, at its target; one that leads
@@ -70,8 +64,10 @@ function walk(folder: string, within: Within, found: FoundFiles, isRoot = false)
 function visit(path: string, name: string, within: Within, found: FoundFiles): void {
   try {
     const stats = lstatSync(path);
-    const because = within.withPackages ? undefined : setAside[name];
-    if (stats.isDirectory() && because) found.passedOver.push({ path, because });
+    const { option, because } = skippedDirectories[name] ?? {};
+    const isSkipped = option !== undefined && !within.withPackages;
+    if (stats.isDirectory() && isSkipped)
+      found.passedOver.push({ path, because: `${because}; --${option} includes it` });
     else if (stats.isDirectory()) walk(path, within, found);
     else if (stats.isFile()) found.sizes.set(path, stats.size);
     else if (stats.isSymbolicLink()) visitLink(path, within.root, found);
@@ -104,7 +100,8 @@ export function filesNamed(
     entriesOf(join(folder, below), onUnread).flatMap((entry) => {
       const path = below === '' ? entry.name : `${below}/${entry.name}`;
       if (isPassedOver(path)) return [];
-      if (entry.isDirectory()) return entry.name in setAside ? [] : visit(path);
+      if (entry.isDirectory())
+        return entry.name in skippedDirectories && skippedDirectories[entry.name]?.option ? [] : visit(path);
       return entry.isFile() && fits(entry.name) ? [path] : [];
     });
   return visit('');

@@ -123,7 +123,7 @@ export class Session {
   async chainTo(id: string): Promise<readonly string[]> {
     const path = relative(this.#project.root, id).split(sep).join('/');
     const { context } = await readCode(this.#project, [this.#bundle], realWorldOnce());
-    return context.bundles[0]?.reached.get(path) ?? [path];
+    return context.bundles[0]?.shipped.get(path) ?? [path];
   }
 }
 

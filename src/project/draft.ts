@@ -1,9 +1,11 @@
 import { existsSync } from 'node:fs';
 import { join } from 'node:path';
 import { parse as parseYaml } from 'yaml';
-import { nameOf } from '../core/draft/file-names.js';
 import type { ConfigFile, Material, Package, SourceFile, ValueFile } from '../core/draft/material.js';
 import { parseEnvFile } from '../core/envfile/parse.js';
+import { isSkippedDirectory, isUsualOutput } from '../core/files/directories.js';
+import { valueFileOf } from '../core/files/value-files.js';
+import { limits } from '../core/limits.js';
 import { isSource, readsIn } from '../core/reads/index.js';
 import { noFacts } from '../core/resolve/env-findings.js';
 import { readFileLayer } from '../core/resolve/file-layer.js';
@@ -13,17 +15,11 @@ import { shapeOf } from '../core/tokens/shapes.js';
 import { readIfPossible } from '../host/files.js';
 import { filesNamed } from '../host/walk.js';
 
-const DEEPEST = 6;
-/** Larger source files are bundles that somebody checked in. */
-const MOST_SOURCE_BYTES = 2 * 1024 * 1024;
-
-const passedOver = new Set('dist build .next .output out coverage vendor .adder .dart_tool Pods .gradle'.split(' '));
-
 /** Everything below a folder that a draft can be made from. What cannot be read counts as absent. */
 export async function gatherMaterial(root: string): Promise<Material> {
-  const isPassedOver = (path: string) =>
-    passedOver.has(path.slice(path.lastIndexOf('/') + 1)) || path.split('/').length > DEEPEST;
-  const paths = filesNamed(root, () => true, isPassedOver).sort();
+  const isSkipped = (path: string) =>
+    isSkippedDirectory(path) || isUsualOutput(path) || path.split('/').length > limits.draftDepth.value;
+  const paths = filesNamed(root, () => true, isSkipped).sort();
   const files = paths.flatMap((path) => valueFile(root, path) ?? []);
   const valuePaths = new Set(files.map(({ path }) => path));
   return {
@@ -38,7 +34,7 @@ export async function gatherMaterial(root: string): Promise<Material> {
 }
 
 function valueFile(root: string, path: string): ValueFile | undefined {
-  const named = nameOf(path);
+  const named = valueFileOf(path);
   if (!named) return undefined;
   const isRead = named.kind !== 'leftover' && named.kind !== 'misnamed';
   const bytes = isRead ? readIfPossible(join(root, path)) : undefined;
@@ -87,7 +83,7 @@ function textBetween(bytes: Uint8Array, start: number, end: number): string {
 
 function sourceFile(root: string, path: string): SourceFile | undefined {
   const bytes = readIfPossible(join(root, path));
-  if (!bytes || bytes.length > MOST_SOURCE_BYTES) return undefined;
+  if (!bytes || bytes.length > limits.draftSourceBytes.value) return undefined;
   const text = bytes.toString();
   const { reads } = readsIn(path, text);
   if (reads.length === 0) return undefined;

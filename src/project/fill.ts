@@ -4,9 +4,11 @@ import type { Stage, Variable } from '../core/contract/contract.js';
 import { parseEnvFile } from '../core/envfile/parse.js';
 import { setEnvValue } from '../core/envfile/write.js';
 import { Failure } from '../core/failure.js';
+import { isLocalFile } from '../core/files/value-files.js';
+import { limits } from '../core/limits.js';
 import { isEnvFileName } from '../core/resolve/file-layer.js';
 import { valueProblem } from '../core/resolve/value-rules.js';
-import { describeFileError, LARGEST_ENV_FILE, readRegular } from '../host/files.js';
+import { describeFileError, readRegular } from '../host/files.js';
 import { trackingOf } from '../host/version-control.js';
 import type { World } from '../host/world.js';
 import { writeWhole } from '../host/write.js';
@@ -36,7 +38,7 @@ export function localFile(stage: Stage): string {
   const files = stage.layers.flatMap((layer) =>
     layer.kind === 'file' && isEnvFileName(layer.name) ? [layer.name] : [],
   );
-  const file = files.findLast((name) => /(^|[./])local([./]|$)/.test(name)) ?? files.at(-1);
+  const file = files.findLast(isLocalFile) ?? files.at(-1);
   if (file !== undefined) return file;
   throw new Failure(
     `${stage.name} has no env file among its layers`,
@@ -68,7 +70,7 @@ export function assertMayHold(project: Project, file: string, { name, reach }: V
 
 function readLayer(path: string, file: string): Uint8Array {
   try {
-    return readRegular(path, LARGEST_ENV_FILE);
+    return readRegular(path, limits.envFileBytes.value);
   } catch (error) {
     const why = describeFileError(error);
     throw new Failure(`${file} ${why}; nothing was written`, 'check the file');

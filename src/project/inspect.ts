@@ -8,6 +8,7 @@ import type { RawFinding } from '../core/findings/finding.js';
 import { judge } from '../core/findings/judge.js';
 import { planSearch, type SearchPlan } from '../core/inspect/plan.js';
 import { type FoundIn, hitFindings, manyMoreFinding, type Part } from '../core/inspect/rules.js';
+import { limits } from '../core/limits.js';
 import { TextMask } from '../core/mask/text-mask.js';
 import type { Receipt } from '../core/receipt/receipt.js';
 import { type ArtifactFacts, stalenessFindings } from '../core/receipt/staleness.js';
@@ -123,9 +124,6 @@ async function lookAhead(targets: readonly Target[], wanted: Wanted, threads: Lo
 
 /** What an inspection looks for. */
 const INSPECT_GROUPS = ['leak/', 'stale/', 'stage/'];
-
-/** Pages and files of values are smaller, in bytes. */
-const LARGEST_PAGE = 8 * 2 ** 20;
 
 class Inspection {
   readonly #paths: ShownPaths;
@@ -309,7 +307,7 @@ class Inspection {
       resolution: this.resolution,
       others: this.all.filter(({ stage }) => stage !== this.resolution.stage),
       files: new Set(present.keys()),
-      read: (path) => readHelpfulText(present.get(path) ?? path, LARGEST_PAGE),
+      read: (path) => readHelpfulText(present.get(path) ?? path, limits.pageBytes.value),
     });
     // Said once, with the remedy that fits: no build is needed.
     const told = new Set(found.map(({ place, variable }) => `${place?.path} ${variable}`));
@@ -350,7 +348,7 @@ async function unchangedFiles(
 
 /** A page that was pointed at a stage's values since its build is the page that was built. */
 async function digestOfPage(path: string): Promise<string | undefined> {
-  const html = /\.html?$/.test(path) ? readHelpfulText(path, LARGEST_PAGE, 'latin1') : undefined;
+  const html = /\.html?$/.test(path) ? readHelpfulText(path, limits.pageBytes.value, 'latin1') : undefined;
   if (html === undefined) return undefined;
   const { withoutValues } = await import('../core/runtime/page.js');
   return builtins.crypto.createHash('sha256').update(withoutValues(html), 'latin1').digest('hex');

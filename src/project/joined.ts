@@ -1,14 +1,15 @@
+import { markupLanguage, type ScriptLanguage, scriptLanguage } from '../core/files/languages.js';
 import type { Place } from '../core/findings/finding.js';
 import type { ValueHit } from '../core/inspect/hits.js';
 import type { LocatedHit } from '../core/inspect/rules.js';
 import { type Folded, foldedTexts } from '../core/syntax/fold.js';
 import { inlineScripts } from '../core/syntax/inline-scripts.js';
-import { type Node, parseSyntax, type SourceKind, scriptKind, TOO_DEEP } from '../core/syntax/parse.js';
+import { type Node, parseSyntax, TOO_DEEP } from '../core/syntax/parse.js';
 import { textPlaces } from '../core/text/positions.js';
 
 /** Whether something of this name may have scripts. */
 export function mayHaveScripts(name: string): boolean {
-  return isPage(name) || scriptKind(name) !== undefined;
+  return markupLanguage(name) !== undefined || scriptLanguage(name) !== undefined;
 }
 
 /**
@@ -47,18 +48,14 @@ export function joinedSecrets(
 }
 
 /** @throws RangeError where the script nests too deeply */
-function parsed(code: string, kind: SourceKind): Node {
+function parsed(code: string, kind: ScriptLanguage): Node {
   const { program, problem } = parseSyntax(code, kind);
   if (problem?.message === TOO_DEEP) throw new RangeError(TOO_DEEP);
   return program;
 }
 
-function isPage(name: string): boolean {
-  return /\.(html?|vue|svelte|astro)$/i.test(name);
-}
-
 function foldedIn(text: string, name: string): Folded[] {
-  const kind = scriptKind(name);
+  const kind = scriptLanguage(name);
   const scripts = kind ? [{ code: text, kind, start: 0 }] : inlineScripts(text);
   return scripts.flatMap(({ code, kind, start }) =>
     foldedTexts(parsed(code, kind)).map((one) => ({

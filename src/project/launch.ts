@@ -2,11 +2,10 @@ import { existsSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import type { Bundle } from '../core/contract/contract.js';
 import { launchFiles, mergeLaunch, type Start } from '../core/emit/launch.js';
+import { limits } from '../core/limits.js';
 import { readHelpfulText } from '../host/files.js';
 import { writeWhole } from '../host/write.js';
 import { type Project, packageFolder } from './open.js';
-
-const LARGEST = 2 ** 20;
 
 /**
  * Merges run configurations into an editor's folder.
@@ -18,7 +17,10 @@ export async function mergeLaunchInto(project: Project, folder: string, onlyChec
   const { contract, root } = project;
   const starts = new Map([...contract.bundles.values()].map((bundle) => [bundle.name, startOf(root, bundle)]));
   const paths = { launch: join(folder, launchFiles.launch), tasks: join(folder, launchFiles.tasks) };
-  const there = { launch: readHelpfulText(paths.launch, LARGEST), tasks: readHelpfulText(paths.tasks, LARGEST) };
+  const there = {
+    launch: readHelpfulText(paths.launch, limits.manifestBytes.value),
+    tasks: readHelpfulText(paths.tasks, limits.manifestBytes.value),
+  };
   const texts = mergeLaunch(contract, starts, {
     ...(there.launch !== undefined && { launch: there.launch }),
     ...(there.tasks !== undefined && { tasks: there.tasks }),
@@ -34,7 +36,7 @@ function startOf(root: string, { code }: Bundle): Start {
   const dart = folderWith(root, from, 'pubspec.yaml');
   if (dart !== undefined) return { folder: dart };
   const folder = packageFolder(root, from);
-  const text = readHelpfulText(join(root, folder, 'package.json'), LARGEST);
+  const text = readHelpfulText(join(root, folder, 'package.json'), limits.manifestBytes.value);
   const scripts = text === undefined ? {} : scriptsIn(text);
   const script = ['dev', 'start', 'serve'].find((name) => name in scripts);
   return { folder, ...(script && { command: `npm run ${script}` }) };

@@ -1,15 +1,18 @@
 import { dirname, join, relative, sep } from 'node:path';
 import type { Bundle } from '../core/contract/contract.js';
 import { replacedObjects } from '../core/contract/names.js';
+import { isSkippedDirectory } from '../core/files/directories.js';
+import { isPage } from '../core/files/languages.js';
+import { within } from '../core/files/within.js';
 import { planSearch } from '../core/inspect/plan.js';
-import { reach } from '../core/lint/graph.js';
+import { limits } from '../core/limits.js';
 import { lintCode } from '../core/lint/index.js';
-import type { BundleCode, LintContext, LintFinding, SourceText } from '../core/lint/model.js';
-import { importsValue, serverParts } from '../core/lint/server-parts.js';
+import type { LintContext, LintFinding, SourceText } from '../core/lint/model.js';
+import { bundleCode } from '../core/lint/reachability.js';
 import { SourceView } from '../core/lint/show.js';
-import { entriesOf, fileSide } from '../core/lint/sides.js';
 import { isSource, readsIn, usualObjects } from '../core/reads/index.js';
 import type { Unread } from '../core/report/report.js';
+import { toolchainOf } from '../core/toolchains/index.js';
 import { describeFileError, readRegular } from '../host/files.js';
 import { ModuleResolver } from '../host/modules.js';
 import { shownPath } from '../host/paths.js';
@@ -17,12 +20,6 @@ import { filesNamed, type NotRead } from '../host/walk.js';
 import type { World } from '../host/world.js';
 import type { Project } from './open.js';
 import { Resolver } from './resolve.js';
-import { within } from './within.js';
-
-const passedOver = new Set(['.next', '.nuxt', '.output', '.svelte-kit', '.dart_tool', 'coverage', '.adder']);
-
-/** Larger files are bundles that somebody checked in. */
-const MOST_BYTES = 4 * 1024 * 1024;
 
 /** The project's code, with what of it reaches the browser. */
 export interface ProjectCode {
@@ -57,7 +54,7 @@ export async function readCode(project: Project, bundles: readonly Bundle[], wor
     contract,
     stages: alone,
     files,
-    bundles: bundles.map((bundle) => codeOf(bundle, files, modules)),
+    bundles: bundles.map((bundle) => bundleCode(bundle, files, (...asked) => modules.resolve(...asked))),
     at: (file, offset) => view.at(file, offset),
     show: (file, start, end) => view.show(file, start, end),
     mask: (text) => view.mask(text),
@@ -80,16 +77,16 @@ async function readSources(
   bundles: readonly Bundle[],
 ): Promise<{ files: Map<string, SourceText>; bytes: number; unread: Unread[] }> {
   const isOutput = within([...contract.bundles.values()].flatMap(({ output }) => output));
-  const isPassedOver = (path: string) => passedOver.has(path.slice(path.lastIndexOf('/') + 1)) || isOutput(path);
+  const isSkipped = (path: string) => isSkippedDirectory(path) || isOutput(path);
   const outside = bundles
     .flatMap(({ code, serverCode }) => [...code, ...serverCode])
     .filter((path) => path.startsWith('../'));
   const unread: Unread[] = [];
   const onUnread = ({ path, because }: NotRead) =>
     void unread.push({ path: shownPath(path, root), inside: [], because });
-  const inside = filesNamed(root, isSource, isPassedOver, onUnread);
+  const inside = filesNamed(root, isSource, isSkipped, onUnread);
   const others = outside.flatMap((folder) =>
-    filesNamed(join(root, folder), isSource, isPassedOver, onUnread).map((path) => `${folder}/${path}`),
+    filesNamed(join(root, folder), isSource, isSkipped, onUnread).map((path) => `${folder}/${path}`),
   );
   const paths = [...new Set([...inside, ...others])];
   const objects = [...new Set([...usualObjects, ...[...contract.bundles.values()].flatMap(replacedObjects)])];
@@ -97,7 +94,7 @@ async function readSources(
   let bytes = 0;
   for (const path of paths.sort()) {
     try {
-      const data = readRegular(join(root, path), MOST_BYTES);
+      const data = readRegular(join(root, path), limits.sourceFileBytes.value);
       bytes += data.length;
       const text = data.toString();
       files.set(path, { path, text, ...readsIn(path, text, objects) });
@@ -130,8 +127,8 @@ class ProjectModules {
   #find(bundle: Bundle, from: string, specifier: string): string | undefined {
     if (from.endsWith('.dart')) return this.#dart(bundle, from, specifier);
     // A page names its scripts from the root of what is served, which is its own folder.
-    const wanted = /\.html?$/.test(from) ? `./${specifier.replace(/^\.?\//, '')}` : specifier;
-    const path = this.#resolver(bundle).resolve(join(this.root, from), wanted);
+    const target = isPage(from) ? `./${specifier.replace(/^\.?\//, '')}` : specifier;
+    const path = this.#resolver(bundle).resolve(join(this.root, from), target);
     return path && this.#own(path);
   }
 
@@ -153,63 +150,13 @@ class ProjectModules {
     const known = this.#resolvers.get(bundle.name);
     if (known) return known;
     const [code = ''] = bundle.code;
-    const lib = join(this.root, code, code.endsWith('src') ? 'lib' : 'src/lib');
-    const made = new ModuleResolver(bundle.toolchain === 'sveltekit' ? { $lib: lib } : {});
+    const source = join(this.root, code, code.endsWith('src') ? '' : 'src');
+    const aliases = Object.entries(toolchainOf(bundle).aliases ?? {}).map(([name, folder]) => [
+      name,
+      join(source, folder),
+    ]);
+    const made = new ModuleResolver(Object.fromEntries(aliases));
     this.#resolvers.set(bundle.name, made);
     return made;
   }
-}
-
-function codeOf(bundle: Bundle, files: ReadonlyMap<string, SourceText>, modules: ProjectModules): BundleCode {
-  const inCode = within(bundle.code);
-  const isServerCode = within(bundle.serverCode);
-  const own = [...files.values()].filter(({ path }) => inCode(path) || isServerCode(path));
-  const sideOf = (file: SourceText) => fileSide(file, isServerCode(file.path));
-  if (bundle.runs === 'server') {
-    const onServer = own.filter((file) => /^(browser|server)$/.test(sideOf(file))).map(({ path }) => path);
-    return { bundle, reached: new Map(), onServer: new Set(onServer) };
-  }
-  const browserFiles = own.filter((file) => sideOf(file) === 'browser');
-  const pages = browserFiles.filter(({ path }) => /\.html?$/.test(path));
-  const loaded = pages.flatMap(({ path, imports }) =>
-    imports.flatMap(({ specifier }) => modules.resolve(bundle, path, specifier) ?? []),
-  );
-  const entries = entriesOf(bundle, browserFiles, loaded).filter((path) => files.has(path));
-  const reached = reach(
-    entries,
-    {
-      importsOf: (path) => importsThatCount(files.get(path), bundle, modules, isServerCode, files),
-      resolve: (from, specifier) => modules.resolve(bundle, from, specifier),
-    },
-    (path) => isNeverShipped(files.get(path)),
-  );
-  const onServer = own.filter((file) => sideOf(file) === 'server' && !reached.has(file.path)).map(({ path }) => path);
-  return { bundle, reached, onServer: new Set(onServer) };
-}
-
-/** Tests and build files are loaded by no page; files with a mark that the build itself keeps are stopped by it. */
-function isNeverShipped(file: SourceText | undefined): boolean {
-  if (!file) return true;
-  const side = fileSide(file, false);
-  if (side === 'test' || side === 'build') return true;
-  return side === 'server' && !/(^|\/)server\//.test(file.path.replace(/(^|\/)lib\/server\//, '$1'));
-}
-
-/** Of imports of server code those that load a module, and not types alone. */
-function importsThatCount(
-  file: SourceText | undefined,
-  bundle: Bundle,
-  modules: ProjectModules,
-  isServerCode: (path: string) => boolean,
-  files: ReadonlyMap<string, SourceText>,
-) {
-  if (!file) return [];
-  const parts = serverParts(file);
-  return file.imports.filter(({ specifier, start }) => {
-    if (parts.some((part) => part.start <= start && start < part.end)) return false;
-    const path = modules.resolve(bundle, file.path, specifier);
-    const target = path === undefined ? undefined : files.get(path);
-    const isServer = target && fileSide(target, isServerCode(target.path)) === 'server';
-    return !isServer || importsValue(file, start);
-  });
 }

@@ -1,12 +1,13 @@
 import { join } from 'node:path';
-import { nameOf } from '../core/draft/file-names.js';
+import { mayBeEnvLike, valueFileOf } from '../core/files/value-files.js';
+import { within } from '../core/files/within.js';
+import { limits } from '../core/limits.js';
 import { noFacts } from '../core/resolve/env-findings.js';
 import { literalValues, readEnvFileLayer } from '../core/resolve/layers.js';
 import type { NamedValue } from '../core/resolve/resolve.js';
-import { describeFileError, LARGEST_ENV_FILE, readRegular } from '../host/files.js';
+import { describeFileError, readRegular } from '../host/files.js';
 import { filesNamed, type NotRead } from '../host/walk.js';
 import type { Project } from './open.js';
-import { within } from './within.js';
 
 export interface LooseValues {
   values: NamedValue[];
@@ -24,13 +25,12 @@ export function looseValues({ contract, root }: Project): LooseValues {
     [...contract.stages.values()].flatMap(({ layers }) => layers.map(({ name }) => name.replace(/^\.\//, ''))),
   );
   const found: LooseValues = { values: [], unread: [] };
-  const mayBe = (name: string) => name.startsWith('.env') || name.endsWith('.env');
-  const paths = filesNamed(root, mayBe, isOutput, ({ path, because }) =>
+  const paths = filesNamed(root, mayBeEnvLike, isOutput, ({ path, because }) =>
     found.unread.push({ path, because: `${because}, so env files in it are not known` }),
   );
   for (const path of paths.filter((one) => !listed.has(one) && isEnvFile(one))) {
     try {
-      found.values.push(...valuesIn(path, readRegular(join(root, path), LARGEST_ENV_FILE)));
+      found.values.push(...valuesIn(path, readRegular(join(root, path), limits.envFileBytes.value)));
     } catch (error) {
       const because = describeFileError(error);
       found.unread.push({ path: join(root, path), because: `${because}, so its values are not searched for` });
@@ -40,7 +40,7 @@ export function looseValues({ contract, root }: Project): LooseValues {
 }
 
 function isEnvFile(path: string): boolean {
-  return /^(env|leftover)$/.test(nameOf(path)?.kind ?? '');
+  return /^(env|leftover)$/.test(valueFileOf(path)?.kind ?? '');
 }
 
 function valuesIn(path: string, bytes: Uint8Array): NamedValue[] {

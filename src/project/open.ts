@@ -3,14 +3,12 @@ import { dirname, join, resolve } from 'node:path';
 import type { Bundle, Contract, Stage } from '../core/contract/contract.js';
 import { parseContract } from '../core/contract/parse.js';
 import { Failure, FindingsFailure } from '../core/failure.js';
+import { limits } from '../core/limits.js';
 import { echoed, suggest } from '../core/text/nearest.js';
 import { describeFileError, readRegular } from '../host/files.js';
 import { shownPath } from '../host/paths.js';
 
 export const CONTRACT_NAME = 'adder.yaml';
-
-/** A contract of 100,000 variables takes 10 MB. */
-const LARGEST_CONTRACT = 16 * 2 ** 20;
 
 /** A contract with the folder that its paths are relative to. */
 export interface Project {
@@ -47,7 +45,7 @@ function findContract(cwd: string): string {
 
 function readContract(path: string): string {
   try {
-    return readRegular(path, LARGEST_CONTRACT).toString();
+    return readRegular(path, limits.contractBytes.value).toString();
   } catch (error) {
     const why = describeFileError(error);
     throw new Failure(`the contract ${path} ${why}`, 'name another one with --contract FILE');

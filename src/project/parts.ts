@@ -1,11 +1,11 @@
 import { join } from 'node:path';
 import type { Bundle } from '../core/contract/contract.js';
-import { toolchains } from '../core/contract/toolchains.js';
+import { within } from '../core/files/within.js';
 import type { Part } from '../core/inspect/rules.js';
+import { toolchainOf } from '../core/toolchains/index.js';
 import { statOf } from '../host/files.js';
 import { shownPath } from '../host/paths.js';
 import { type Project, packageFolder } from './open.js';
-import { within } from './within.js';
 
 /** Which files of a build go to the browser, which stay on the server, and where the tool keeps what it made for the next build. */
 export class BuildParts {
@@ -19,7 +19,7 @@ export class BuildParts {
     const folder = packageFolder(root, bundle.code[0] ?? '.');
     const inFolder = (paths: readonly string[] = []) =>
       paths.map((path) => (folder === '.' ? path : `${folder}/${path}`));
-    const { serverOutput, caches } = toolchains[bundle.toolchain] ?? {};
+    const { serverOutput, caches } = toolchainOf(bundle);
     this.#root = root;
     this.#isServers = bundle.runs === 'server' ? () => true : within(bundle.serverOutput ?? inFolder(serverOutput));
     this.#isCached = within(inFolder(caches));

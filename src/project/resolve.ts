@@ -3,6 +3,7 @@ import { join } from 'node:path';
 import type { Layer, Stage } from '../core/contract/contract.js';
 import { Failure } from '../core/failure.js';
 import type { RawFinding } from '../core/findings/finding.js';
+import { limits } from '../core/limits.js';
 import { crossStageFindings, hasCrossStageRule } from '../core/resolve/cross-stage.js';
 import { readFileLayer } from '../core/resolve/file-layer.js';
 import {
@@ -17,7 +18,7 @@ import { type NamedValue, type Resolution, reachOf, resolveStage } from '../core
 import { protectedTexts } from '../core/secrets/protected.js';
 import { byteSize } from '../core/text/display.js';
 import { captureOutput } from '../host/capture.js';
-import { describeFileError, kindOf, LARGEST_ENV_FILE, namesIn, statOf } from '../host/files.js';
+import { describeFileError, kindOf, namesIn, statOf } from '../host/files.js';
 import type { World } from '../host/world.js';
 import type { Project } from './open.js';
 
@@ -160,9 +161,9 @@ export class Resolver {
           `the layer ${name} ${kindOf(stats)}, not a file`,
           'put a file there, or take the layer out of the contract',
         );
-      if (stats.size > LARGEST_ENV_FILE)
+      if (stats.size > limits.envFileBytes.value)
         throw new Failure(
-          `the layer ${name} is larger than ${byteSize(LARGEST_ENV_FILE)}`,
+          `the layer ${name} is larger than ${byteSize(limits.envFileBytes.value)}`,
           'check that it is the file you mean; a layer holds names and values',
         );
       const { contract } = this.project;

@@ -4,9 +4,10 @@ import { isPiece, type ValueHit, valueHits, valuesIn, wholeForms } from '../core
 import { Masker } from '../core/inspect/masked-text.js';
 import type { Owner, SearchPlan } from '../core/inspect/plan.js';
 import type { LocatedHit } from '../core/inspect/rules.js';
+import { limits } from '../core/limits.js';
 import type { Needle } from '../core/needles/index.js';
 import { Capture } from '../core/search/capture.js';
-import { emptyLook, type FirstLook, feedLook, MOST_PLACES, recorder, settled } from '../core/search/first-look.js';
+import { emptyLook, type FirstLook, feedLook, recorder, settled } from '../core/search/first-look.js';
 import { Locator } from '../core/search/locate.js';
 import type { Matcher, OnHit } from '../core/search/matcher.js';
 import { matcherFor } from '../core/search/matcher-for.js';
@@ -24,9 +25,6 @@ import { sourcePath, Tracer } from './trace.js';
 
 const EXCERPT_BYTES = 60;
 
-/** Larger scripts are not looked at a second time. */
-const LARGEST_SCRIPT = 8 * 2 ** 20;
-
 /** What a search of one file, or of one member of a container, gave. */
 export interface FileHits {
   /** From the container's member inwards; empty for the file itself. */
@@ -36,7 +34,7 @@ export interface FileHits {
   hits: LocatedHit[];
   /** Public values of the stage, which may be there: only their offsets are worth the time. */
   present: ValueHit[];
-  /** Occurrences of a value beyond the first {@link MOST_PLACES}. */
+  /** Occurrences of a value beyond the first {@link limits.placesPerValue.value}. */
   more: { owner: Owner; count: number }[];
 }
 
@@ -322,8 +320,8 @@ export class FileSearcher {
     // The parser is loaded where the first fragment is met.
     const { joinedSecrets, mayHaveScripts } = await import('./joined.js');
     if (!mayHaveScripts(name)) return [];
-    if (bytes > LARGEST_SCRIPT) {
-      failed(`has a piece of a secret and is larger than ${byteSize(LARGEST_SCRIPT)}: ${notJoined}`);
+    if (bytes > limits.scriptBytes.value) {
+      failed(`has a piece of a secret and is larger than ${byteSize(limits.scriptBytes.value)}: ${notJoined}`);
       return [];
     }
     try {
@@ -342,8 +340,8 @@ export class FileSearcher {
     const all = [...perNeedle].flatMap(([needle, number]) => {
       const { owners, unbroken } = this.plan.needles[needle] as Needle<Owner>;
       if (unbroken !== undefined) return [];
-      const told = owners.filter(({ role }) => role !== 'present' && number > MOST_PLACES);
-      return told.map((owner) => ({ owner, count: number - MOST_PLACES }));
+      const told = owners.filter(({ role }) => role !== 'present' && number > limits.placesPerValue.value);
+      return told.map((owner) => ({ owner, count: number - limits.placesPerValue.value }));
     });
     const whole = all.filter((one) => !isPiece(one));
     const most = new Map<Owner, { owner: Owner; count: number }>();

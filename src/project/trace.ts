@@ -4,6 +4,7 @@ import { type ValueHit, valuesIn } from '../core/inspect/hits.js';
 import type { Masker } from '../core/inspect/masked-text.js';
 import type { Owner, SearchPlan } from '../core/inspect/plan.js';
 import { inlineSourceMap, SourceMap, sourceMapAddress, TooManyMappings } from '../core/inspect/source-map.js';
+import { limits } from '../core/limits.js';
 import { isSource } from '../core/reads/index.js';
 import type { Matcher } from '../core/search/matcher.js';
 import { excerptOf } from '../core/text/frame.js';
@@ -11,9 +12,6 @@ import { LineMap } from '../core/text/positions.js';
 import { readHelpfulText, statOf } from '../host/files.js';
 import { isReallyBelow } from '../host/paths.js';
 import type { ShownPaths } from './shown-paths.js';
-
-/** Larger artifacts and maps are searched as any other, but not traced to their sources. */
-const MOST_TRACED_BYTES = 64 * 1024 * 1024;
 
 /** The line of source that wrote a value, and how it looks. */
 export interface TracedLine {
@@ -99,7 +97,7 @@ export class Tracer {
   #readSource(source: string): string | undefined {
     const path = absolute(source, this.#mapPath, this.paths.root);
     return path && (isSource(path) || isStyle(path)) && isReallyBelow(path, this.paths.root)
-      ? readHelpfulText(path, MOST_TRACED_BYTES)
+      ? readHelpfulText(path, limits.tracedBytes.value)
       : undefined;
   }
 }
@@ -125,13 +123,13 @@ function isStyle(path: string): boolean {
 /** The map of a script or style: inside it, at the address that it gives, or beside it. */
 function findMap(path: string, root: string): { mapPath: string; text: string | undefined } | undefined {
   if (!/\.(js|mjs|cjs|css)$/.test(path)) return undefined;
-  const address = sourceMapAddress(readHelpfulText(path, MOST_TRACED_BYTES) ?? '');
+  const address = sourceMapAddress(readHelpfulText(path, limits.tracedBytes.value) ?? '');
   const inline = address && inlineSourceMap(address);
   if (inline) return { mapPath: path, text: inline };
   const given = address && !/^[a-z]+:/i.test(address) ? resolve(dirname(path), decodeAddress(address)) : undefined;
   const mapPath = given && statOf(given)?.isFile() ? given : `${path}.map`;
   return isReallyBelow(mapPath, root) || (dirname(mapPath) === dirname(path) && isReallyBelow(mapPath, dirname(path)))
-    ? { mapPath, text: readHelpfulText(mapPath, MOST_TRACED_BYTES) }
+    ? { mapPath, text: readHelpfulText(mapPath, limits.tracedBytes.value) }
     : undefined;
 }
 

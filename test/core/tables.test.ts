@@ -2,14 +2,14 @@ import { describe, expect, test } from 'vitest';
 import { commands } from '../../src/cli/commands.js';
 import { nameIn } from '../../src/core/contract/names.js';
 import { knownKeys } from '../../src/core/contract/schema.js';
-import { toolchains } from '../../src/core/contract/toolchains.js';
-import { nameOf } from '../../src/core/draft/file-names.js';
-import { shells } from '../../src/core/draft/tools.js';
+import { shells } from '../../src/core/draft/packages.js';
+import { skippedDirectories } from '../../src/core/files/directories.js';
+import { scriptLanguage } from '../../src/core/files/languages.js';
+import { valueFileOf } from '../../src/core/files/value-files.js';
 import { forms } from '../../src/core/forms/index.js';
 import { isSource } from '../../src/core/reads/index.js';
-import { scriptKind } from '../../src/core/syntax/parse.js';
 import { table } from '../../src/core/text/table.js';
-import { setAside } from '../../src/host/walk.js';
+import { toolchains } from '../../src/core/toolchains/index.js';
 import { realWorld } from '../../src/host/world.js';
 import { contractOf } from '../support/contract.js';
 
@@ -25,7 +25,7 @@ describe('names that every object has are in no table', () => {
     ['toolchains', toolchains],
     ['shells', shells],
     ['forms', forms],
-    ['setAside', setAside],
+    ['skippedDirectories', skippedDirectories],
     ['the environment', realWorld().env],
     ['names of a variable', contract.variables.get('A')?.names ?? {}],
     ['levels', contract.levels],
@@ -36,8 +36,8 @@ describe('names that every object has are in no table', () => {
 
   test('nor do files or bundles of such names stand for anything', () => {
     for (const name of names) {
-      expect([scriptKind(`a.${name}`), isSource(`a.${name}`)]).toEqual([undefined, false]);
-      expect(typeof (nameOf(`.env.${name}`)?.stage ?? '')).toBe('string');
+      expect([scriptLanguage(`a.${name}`), isSource(`a.${name}`)]).toEqual([undefined, false]);
+      expect(typeof (valueFileOf(`.env.${name}`)?.stage ?? '')).toBe('string');
     }
     const [bundle, variable] = [contract.bundles.get('constructor'), contract.variables.get('A')];
     expect(nameIn(bundle ?? expect.unreachable(), variable ?? expect.unreachable())).toBe('A');

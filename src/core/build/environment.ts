@@ -5,6 +5,7 @@ import type { GivenValue } from '../receipt/staleness.js';
 import { describeSource } from '../resolve/layers.js';
 import type { Resolution } from '../resolve/resolve.js';
 import { reveal } from '../secret.js';
+import { namesIn } from '../toolchains/known-names.js';
 
 /** Names of the parent's environment that any program needs. `*` stands for the rest of a name. */
 const shortList: readonly string[] = [
@@ -38,10 +39,7 @@ const shortList: readonly string[] = [
   ...['PROGRAMDATA', 'PROGRAMFILES', 'PROGRAMFILES(X86)', 'NUMBER_OF_PROCESSORS', 'OS', 'PROCESSOR_ARCHITECTURE'],
 ];
 
-const passesByDefault = new RegExp(
-  `^(${shortList.map((name) => name.replace(/[()]/g, '\\$&').replace('*', '\\w+')).join('|')})$`,
-  'i',
-);
+const passesByDefault = namesIn(shortList, 'i');
 
 /** The stage's name travels under this one, as tools force their own variables. */
 export const STAGE_NAME = 'ADDER_STAGE';
@@ -75,7 +73,7 @@ export function childEnvironment(
 function passReason(name: string, contract: Contract): string | undefined {
   if (ownNames(contract).has(name)) return undefined;
   if (contract.passes.includes(name)) return 'passes of the contract has it';
-  if (!passesByDefault.test(name)) return undefined;
+  if (!passesByDefault(name)) return undefined;
   return isWithoutCredentials(name, contract)
     ? 'any program may need it; without user and password'
     : 'any program may need it';

@@ -1,15 +1,16 @@
 import type { Bundle, Contract, Stage } from '../contract/contract.js';
-import { toolchains } from '../contract/toolchains.js';
 import type { RawFinding } from '../findings/finding.js';
 import { Names } from '../lint/names.js';
 import type { GivenValue } from '../receipt/staleness.js';
 import { literalText, type Offer, type ReadLayer } from '../resolve/layers.js';
 import { reveal, type Secret } from '../secret.js';
 import { joinWords } from '../text/nearest.js';
+import { toolchainOf } from '../toolchains/index.js';
+import { keepFromLoading } from '../toolchains/toolchain.js';
 
 /** The env files that a bundle's tool reads by itself in a build, the last one wins. Names, without a folder. */
-export function toolFiles({ toolchain }: Bundle, mode: string): string[] {
-  return (toolchains[toolchain]?.envFiles ?? []).map((name) => name.replace('{mode}', mode));
+export function toolFiles(bundle: Bundle, mode: string): string[] {
+  return (toolchainOf(bundle).envFiles?.names ?? []).map((name) => name.replace('{mode}', mode));
 }
 
 /** A build as far as its tool's own files are concerned. */
@@ -47,7 +48,7 @@ function offerFindings(
   const tell = (message: string, remedy: string): RawFinding[] => [
     { code: 'file/read-by-tool', bundle: bundle.name, message, remedy, place: placeOf(path, source) },
   ];
-  const away = `take the line out; or add the plugin of Adder to the build, which switches such reading off`;
+  const away = keepFromLoading(toolchainOf(bundle), path);
   if (meaning.kind !== 'public') {
     const what =
       meaning.kind === 'narrow'
@@ -72,7 +73,7 @@ function offerFindings(
 
 /** Tools that put all that is in their files into the environment of the build hand it what `with` withholds. */
 function seenByBuild({ bundle }: ToolFilesOf, names: Names, { path = '', offers }: ReadLayer): RawFinding[] {
-  if (!toolchains[bundle.toolchain]?.fillsEnvironment) return [];
+  if (!toolchainOf(bundle).envFiles?.fillsEnvironment) return [];
   const servers = offers.filter(({ name }) => {
     const meaning = names.meaning(name);
     return !name.startsWith(bundle.prefix) && meaning.kind === 'narrow' && meaning.variable.reach === 'server';

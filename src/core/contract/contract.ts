@@ -2,14 +2,12 @@ import type { Levels } from '../findings/finding.js';
 import type { Form } from '../forms/index.js';
 import type { Secret } from '../secret.js';
 import type { Position } from '../text/positions.js';
+import type { RunsIn } from '../toolchains/toolchain.js';
 
 export const reaches = ['public', 'build', 'server'] as const;
 
 /** Who may read a variable's value. From the widest to the narrowest. */
 export type Reach = (typeof reaches)[number];
-
-export const runsIn = ['browser', 'mobile', 'desktop', 'server'] as const;
-export type RunsIn = (typeof runsIn)[number];
 
 /** How a public value reaches the code: at build time, or when the app loads. */
 export const deliveries = ['inline', 'runtime'] as const;

@@ -1,7 +1,7 @@
 import { table } from '../text/table.js';
+import { toolchainOf } from '../toolchains/index.js';
+import { camelCase, type ReadFrom, readExpression, readFrom } from '../toolchains/read-from.js';
 import type { Bundle, Contract, Variable } from './contract.js';
-import { camelCase, type ReadFrom, readExpression, readFrom } from './read-from.js';
-import { toolchains } from './toolchains.js';
 
 /** Whether a bundle's build gets the variable: what it may read, and what the contract does not keep from it. */
 export function belongsTo(bundle: Bundle, variable: Variable): boolean {
@@ -42,8 +42,7 @@ export function writtenNames(bundle: Bundle, variable: Variable): string[] {
 /** Every object that a bundle's tool replaces reads of, the usual one first. */
 export function replacedObjects(bundle: Bundle): readonly string[] {
   if (bundle.reads) return bundle.reads;
-  const { reads, alsoReads = [] } = toolchains[bundle.toolchain] ?? { reads: 'process.env' };
-  return [reads, ...alsoReads];
+  return toolchainOf(bundle).reads.map(({ from }) => from);
 }
 
 /** How a bundle's code reads a value: the first of its ways that works anywhere in a module. */

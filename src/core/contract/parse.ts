@@ -2,16 +2,18 @@ import { Document, isMap, isPair, isScalar, type Node } from 'yaml';
 import type { Code } from '../findings/codes.js';
 import type { RawFinding } from '../findings/finding.js';
 import { choice, type Form, forms, list } from '../forms/index.js';
+import { limits } from '../limits.js';
 import { Secret } from '../secret.js';
 import { count, grouped } from '../text/display.js';
 import { excerptOf } from '../text/frame.js';
 import { LineMap, type Position } from '../text/positions.js';
 import { table } from '../text/table.js';
+import { toolchainOf } from '../toolchains/index.js';
+import { defaultPrefix } from '../toolchains/toolchain.js';
 import type { Bundle, Contract, Layer, Reach, Stage, Variable } from './contract.js';
 import { type ContractProblem, crossCheck, describeIssues } from './problems.js';
 import { ContractQuotes } from './quote.js';
 import { contractSchema, type RawContract } from './schema.js';
-import { toolchains } from './toolchains.js';
 import { readYaml } from './yaml.js';
 
 export interface ParsedContract {
@@ -39,19 +41,16 @@ export function parseContract(text: string, path: string): ParsedContract {
   if (!parsed.success)
     return { findings: describeIssues(parsed.error.issues, data).map((problem) => source.at(problem)) };
   const variables = Object.keys(parsed.data.variables).length;
-  if (variables > MOST_VARIABLES) return { findings: [source.at(tooManyVariables(variables))] };
+  if (variables > limits.contractVariables.value) return { findings: [source.at(tooManyVariables(variables))] };
   const contract = settleContract(parsed.data, source);
   const problems = crossCheck(contract);
   return problems.length > 0 ? { findings: problems.map((problem) => source.at(problem)) } : { contract, findings: [] };
 }
 
-/** Checks compare variables with one another; a contract of this size takes seconds. */
-export const MOST_VARIABLES = 10_000;
-
 function tooManyVariables(number: number): ContractProblem {
   return {
     code: 'contract/unreadable',
-    message: `the contract has ${count(number, 'variable')}, and at most ${grouped(MOST_VARIABLES)} are read`,
+    message: `the contract has ${count(number, 'variable')}, and at most ${grouped(limits.contractVariables.value)} are read`,
     remedy: 'split it into contracts of the bundles',
     path: ['variables'],
     onKey: true,
@@ -99,13 +98,12 @@ function settleLayer(raw: RawLayer): Layer {
 
 function settleBundle(name: string, raw: RawContract['bundles'][string]): Bundle {
   const { 'server-code': serverCode, 'server-output': serverOutput, prefix, reads, build, ...same } = raw;
-  const usual = toolchains[raw.toolchain]?.prefix ?? '';
   return {
     ...same,
     name,
     serverCode,
     ...(serverOutput && { serverOutput }),
-    prefix: prefix ?? usual,
+    prefix: prefix ?? defaultPrefix(toolchainOf(raw)),
     ...(reads && { reads }),
     ...(build && { build }),
   };

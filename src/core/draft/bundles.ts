@@ -1,7 +1,9 @@
-import type { RunsIn } from '../contract/contract.js';
-import { type Toolchain, toolchains } from '../contract/toolchains.js';
+import { dart } from '../toolchains/dart.js';
+import { toolchains } from '../toolchains/index.js';
+import { EXPO_PREFIX } from '../toolchains/metro.js';
+import { defaultPrefix, type RunsIn } from '../toolchains/toolchain.js';
 import type { ConfigFile, Material, Package } from './material.js';
-import { dartTool, serverPackages, shells, tools } from './tools.js';
+import { serverPackages, shells } from './packages.js';
 
 /** A bundle as the draft has it. */
 export interface DraftBundle {
@@ -41,20 +43,23 @@ function bundleOf(one: Package, configs: readonly ConfigFile[], exists: Material
   const base = { name: labelOf(one), folder: one.folder, serverCode: [], prefix: '' };
   const manifest = one.folder + (one.isDart ? 'pubspec.yaml' : 'package.json');
   if (one.isDart) {
-    const code = inFolder(dartTool.code).filter(exists);
+    const code = inFolder(dart.code).filter(exists);
     if (code.length === 0) return undefined;
     return {
       ...base,
       runs: 'mobile',
       toolchain: 'dart',
       code,
-      output: inFolder(placesOf(dartTool.toolchain).output),
+      output: inFolder(dart.output),
       because: `${manifest} is a Dart package`,
     };
   }
   const baseName = ({ path }: ConfigFile) => path.slice(path.lastIndexOf('/') + 1);
-  const byConfig = tools.find(({ config }) => config && configs.some((file) => config.test(baseName(file))));
-  const byPackage = tools.find(({ packages }) => packages.some((name) => one.dependencies.includes(name)));
+  const tools = Object.values(toolchains);
+  const byConfig = tools.find(
+    ({ detect: { config } }) => config && configs.some((file) => config.test(baseName(file))),
+  );
+  const byPackage = tools.find(({ detect }) => detect.packages.some((name) => one.dependencies.includes(name)));
   const tool = [byConfig, byPackage]
     .filter((one) => one !== undefined)
     .sort((a, b) => tools.indexOf(a) - tools.indexOf(b))[0];
@@ -71,17 +76,16 @@ function bundleOf(one: Package, configs: readonly ConfigFile[], exists: Material
       because: `${manifest} depends on ${server}, and on no build tool for browsers`,
     };
   }
-  const config = configs.find((file) => tool.config?.test(baseName(file)));
+  const config = configs.find((file) => tool.detect.config?.test(baseName(file)));
   const shell = Object.keys(shells).find((name) => one.dependencies.includes(name));
-  const isExpo = tool.toolchain === 'metro' && one.dependencies.includes('expo');
-  const places = placesOf(tool.toolchain);
-  const usual = isExpo ? 'EXPO_PUBLIC_' : places.prefix;
+  const isExpo = tool.name === 'metro' && one.dependencies.includes('expo');
+  const usual = isExpo ? EXPO_PREFIX : defaultPrefix(tool);
   const written = config && prefixIn(config.text);
   const output = config ? outputIn(config) : undefined;
   const reasons = [
     config
       ? `${config.path} is there`
-      : `${manifest} depends on ${tool.packages.find((name) => one.dependencies.includes(name))}`,
+      : `${manifest} depends on ${tool.detect.packages.find((name) => one.dependencies.includes(name))}`,
     shell && `with ${shell} around it`,
     written !== undefined && written !== usual && `${config?.path} sets the prefix`,
     output !== undefined && `${config?.path} names the output`,
@@ -89,17 +93,13 @@ function bundleOf(one: Package, configs: readonly ConfigFile[], exists: Material
   return {
     ...base,
     runs: shell ? (shells[shell] as RunsIn) : tool.runs,
-    toolchain: tool.toolchain,
+    toolchain: tool.name,
     code: inFolder(tool.code).filter(exists),
     serverCode: inFolder(tool.serverCode ?? []).filter(exists),
-    output: output ? [joined(one.folder, output)] : usualOutput(inFolder(places.output), exists),
+    output: output ? [joined(one.folder, output)] : usualOutput(inFolder(tool.output), exists),
     prefix: written ?? usual,
     because: reasons.filter(Boolean).join('; '),
   };
-}
-
-function placesOf(toolchain: string): Toolchain {
-  return (toolchains[toolchain] ?? toolchains.other) as Toolchain;
 }
 
 /** The folders that are there, or the first of the usual ones. */

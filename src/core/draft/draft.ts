@@ -4,6 +4,7 @@ import { isPlaceholder, ships } from '../resolve/value-rules.js';
 import { reveal } from '../secret.js';
 import { joinWords } from '../text/nearest.js';
 import { namesSecret, shapeOf } from '../tokens/shapes.js';
+import { isForeignName } from '../toolchains/known-names.js';
 import { type DraftBundle, draftBundles } from './bundles.js';
 import { guessForm } from './forms.js';
 import type { Material, Undecided } from './material.js';
@@ -34,17 +35,13 @@ export interface Draft {
   unread: string[];
 }
 
-/** What build tools set by themselves, and what belongs to the machine: no variables of a project. */
-const notOurs =
-  /^(NODE_ENV|MODE|DEV|PROD|SSR|BASE_URL|LEGACY|CI|PATH|HOME|PWD|USER|SHELL|TERM|LANG|TMPDIR|TEMP|TMP|NO_COLOR|FORCE_COLOR|PUBLIC_URL|ADDER_STAGE|VITEST|JEST_WORKER_ID|NEXT_RUNTIME|npm_.*|NODE_OPTIONS|NODE_PATH|GITHUB_.*)$/;
-
 /** A first contract from what a project has, with a reason for each guess. */
 export function draft(material: Material): Draft {
   const { stages, undecided } = draftStages(material.files);
   const bundles = draftBundles(material);
   const values = valuesByName(material, stages);
   const uses = usesByName(material, bundles, values);
-  const names = [...new Set([...values.keys(), ...uses.keys()])].filter((name) => !notOurs.test(name));
+  const names = [...new Set([...values.keys(), ...uses.keys()])].filter((name) => !isForeignName(name));
   const found = names.map((name) =>
     variableFrom(name, { material, stages, bundles, values: values.get(name) ?? [], uses: uses.get(name) ?? [] }),
   );

@@ -1,10 +1,11 @@
 import type { Reach } from '../contract/contract.js';
+import { type FileSide, sideOfPath } from '../files/side.js';
 import type { Read } from '../reads/read.js';
 import { namesSecret, shapeOf } from '../tokens/shapes.js';
 import type { DraftBundle } from './bundles.js';
 
-/** On which side of the build a source file stands. */
-export type Side = 'browser' | 'server' | 'build' | 'test' | 'unknown';
+/** Where a source file runs; unknown outside the code of all bundles. */
+export type Side = FileSide | 'unknown';
 
 /** A read of a variable, under whatever name. */
 export interface Use {
@@ -109,15 +110,8 @@ export function sideOf(path: string, bundles: readonly DraftBundle[]): { side: S
     .filter(({ folder }) => path.startsWith(folder))
     .sort((a, b) => b.folder.length - a.folder.length)
     .find(({ code, serverCode }) => within([...code, ...serverCode]));
-  const inBundle = bundle && { bundle };
-  if (/(^|\/)(tests?|__tests__|e2e|cypress|playwright)\/|\.(test|spec|stories|cy)\.[a-z]+$/.test(path))
-    return { side: 'test', ...inBundle };
-  const isBuild =
-    /(^|\/)[\w.-]+\.config\.[cm]?[jt]s$|(^|\/)(gatsby-config|gulpfile|gruntfile)\.[cm]?[jt]s$|(^|\/)(scripts|tools|build|ci|\.github)\//i;
-  if (isBuild.test(path)) return { side: 'build', ...inBundle };
-  const isServer =
-    /(^|\/)(server|backend|functions|netlify|lambda|workers?)\/|(^|\/)(pages|app)\/api\/|\.server\.[cm]?[jt]sx?$|\+server\.[jt]s$|(^|\/)(server|middleware)\.[cm]?[jt]s$/;
-  if (isServer.test(path) || (bundle && within(bundle.serverCode))) return { side: 'server', ...inBundle };
+  const side = sideOfPath(path) ?? (bundle && within(bundle.serverCode) ? 'server' : undefined);
+  if (side) return { side, ...(bundle && { bundle }) };
   if (!bundle) return { side: 'unknown' };
   return { side: bundle.runs === 'server' ? 'server' : 'browser', bundle };
 }

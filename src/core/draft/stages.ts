@@ -1,6 +1,6 @@
+import { compareStages } from '../files/value-files.js';
 import { ships } from '../resolve/value-rules.js';
 import { joinWords } from '../text/nearest.js';
-import { compareStages } from './file-names.js';
 import type { Undecided, ValueFile } from './material.js';
 
 /** A stage as the draft has it. */

@@ -1,5 +1,6 @@
 import { stringify } from 'yaml';
-import { toolchains } from '../contract/toolchains.js';
+import { toolchainOf } from '../toolchains/index.js';
+import { defaultPrefix } from '../toolchains/toolchain.js';
 import type { DraftBundle } from './bundles.js';
 import type { Draft, DraftVariable } from './draft.js';
 import type { DraftStage } from './stages.js';
@@ -37,7 +38,7 @@ export function bundleText(bundle: DraftBundle, indent: number): string {
     ...(code.length > 0 && { code }),
     ...(serverCode.length > 0 && { 'server-code': serverCode }),
     ...(output.length > 0 && { output }),
-    ...(prefix !== toolchains[toolchain]?.prefix && { prefix }),
+    ...(prefix !== defaultPrefix(toolchainOf(bundle)) && { prefix }),
   };
   return entry(name, fields, [because], indent);
 }

@@ -1,9 +1,9 @@
 import type { Variable } from '../contract/contract.js';
 import { belongsTo, nameIn, readsFrom } from '../contract/names.js';
-import { readExpression } from '../contract/read-from.js';
 import { Failure } from '../failure.js';
 import { reveal } from '../secret.js';
 import { escapeJsonControls } from '../text/display.js';
+import { readExpression } from '../toolchains/read-from.js';
 import { type EmitKind, valueFor } from './kind.js';
 
 /**

@@ -1,10 +1,10 @@
 import type { Contract, Variable } from '../contract/contract.js';
 import { nameIn, readsFrom } from '../contract/names.js';
-import { type ReadFrom, readExpression } from '../contract/read-from.js';
 import type { Form } from '../forms/index.js';
 import { valueLiteral } from '../inline/literal.js';
 import { loadedExpression, loadedHelper, runtimeVariables } from '../runtime/runtime.js';
 import { reveal } from '../secret.js';
+import { type ReadFrom, readExpression } from '../toolchains/read-from.js';
 import {
   describeVariable,
   type EmitKind,

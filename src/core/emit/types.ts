@@ -1,7 +1,7 @@
 import type { Variable } from '../contract/contract.js';
 import { nameIn, readsFrom } from '../contract/names.js';
-import { readExpression } from '../contract/read-from.js';
 import { runtimeVariables } from '../runtime/runtime.js';
+import { readExpression } from '../toolchains/read-from.js';
 import { describeVariable, type EmitKind, inlinedIn, isAlwaysThere, madeBy } from './kind.js';
 import { VALUES_MODULE } from './values-module.js';
 

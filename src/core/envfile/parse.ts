@@ -1,4 +1,5 @@
 import { isUtf8 } from 'node:buffer';
+import { limits } from '../limits.js';
 import { isSecretByText } from '../secrets/strength.js';
 import { count, grouped } from '../text/display.js';
 import { LineMap } from '../text/positions.js';
@@ -10,9 +11,6 @@ type Complaint = Pick<EnvProblem, 'code' | 'level' | 'name' | 'message' | 'remed
 
 /** Maximum number of problems reported per file. */
 const MOST_PROBLEMS = 1000;
-
-/** Maximum number of names read per file. */
-const MOST_ENTRIES = 20_000;
 
 const saveAsUtf8 = 'save the file again as UTF-8 without a byte-order mark (in the editor: "Save with encoding")';
 
@@ -107,9 +105,9 @@ class Parser {
 
   /** Reports once that the rest of the file is not read. */
   #withinLimit(node: EnvNode): EnvNode {
-    if (node.kind !== 'entry' || ++this.#entryCount <= MOST_ENTRIES) return node;
-    if (this.#entryCount === MOST_ENTRIES + 1) {
-      const message = `the file sets more than ${grouped(MOST_ENTRIES)} names; this line and those below are not read`;
+    if (node.kind !== 'entry' || ++this.#entryCount <= limits.envFileEntries.value) return node;
+    if (this.#entryCount === limits.envFileEntries.value + 1) {
+      const message = `the file sets more than ${grouped(limits.envFileEntries.value)} names; this line and those below are not read`;
       this.#complain('file/syntax', node.nameStart, node.nameStart, message, 'split the file; is this an env file?');
     }
     return { kind: 'broken', start: node.start, end: node.end };

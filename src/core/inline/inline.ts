@@ -1,7 +1,6 @@
 import MagicString from 'magic-string';
 import { type Bundle, type Contract, type Variable, whereCodeGoes } from '../contract/contract.js';
 import { nameIn, replacedObjects } from '../contract/names.js';
-import { isReadLate } from '../contract/read-from.js';
 import { writtenOut } from '../lint/destructured.js';
 import type { Edit } from '../lint/model.js';
 import { type Meaning, Names } from '../lint/names.js';
@@ -10,6 +9,8 @@ import type { Read } from '../reads/read.js';
 import { loadedExpression, loadedHelper } from '../runtime/runtime.js';
 import { reveal, type Secret } from '../secret.js';
 import { textPlaces } from '../text/positions.js';
+import { toolchainOf } from '../toolchains/index.js';
+import { isReadLate } from '../toolchains/read-from.js';
 import { stringLiteral, valueLiteral } from './literal.js';
 
 /** Something that the build has to say about a module. */
@@ -121,7 +122,7 @@ export class Inliner {
 
   /** The object itself is never put in; where the tool has none of its own there, an empty one stands for it. */
   #emptied(object: string, start: number, end: number, edits: MagicString, done: readonly Edit[]): void {
-    const isTools = object.startsWith('import.meta') && /^(vite|astro|sveltekit|nuxt)$/.test(this.bundle.toolchain);
+    const isTools = object.startsWith('import.meta') && providesImportMetaEnv(this.bundle);
     const isIn = done.some((edit) => edit.start <= start && end <= edit.end);
     if (!isTools && !isIn && !object.startsWith('$')) edits.overwrite(start, end, '({})');
   }
@@ -134,6 +135,11 @@ export class Inliner {
     // At the beginning of a statement a string could be taken for a directive.
     return /(^|[;{}\n])\s*$/.test(text.slice(Math.max(0, at - 80), at)) ? `(${literal})` : literal;
   }
+}
+
+/** Tools with a dev server of their own keep an `import.meta.env` object, with the mode in it. */
+function providesImportMetaEnv(bundle: Bundle): boolean {
+  return toolchainOf(bundle).reads.some(({ from, prefix }) => from === 'import.meta.env' && prefix !== '');
 }
 
 function problemOf(read: Read, meaning: Meaning | undefined, shipped: Bundle): string | undefined {

@@ -1,4 +1,5 @@
 import { FlattenMap, originalPositionFor, type TraceMap } from '@jridgewell/trace-mapping';
+import { limits } from '../limits.js';
 import { byteSize } from '../text/display.js';
 
 /** Where a map says that a piece of an artifact came from. */
@@ -11,12 +12,9 @@ export interface Traced {
   content?: string;
 }
 
-/** Maximum length of encoded mappings, in characters. Decoding takes about 25 bytes of memory per character. */
-const MOST_MAPPINGS = 16 * 2 ** 20;
-
 export class TooManyMappings extends Error {
   constructor() {
-    super(`has more than ${byteSize(MOST_MAPPINGS)} of mappings`);
+    super(`has more than ${byteSize(limits.mappings.value)} of mappings`);
   }
 }
 
@@ -37,7 +35,7 @@ export class SourceMap {
    */
   constructor(text: string, address: string) {
     const map: unknown = JSON.parse(text.replace(/^\)\]\}'[^\n]*\n/, ''));
-    if (mappingsIn(map) > MOST_MAPPINGS) throw new TooManyMappings();
+    if (mappingsIn(map) > limits.mappings.value) throw new TooManyMappings();
     this.#map = new FlattenMap(map as ConstructorParameters<typeof FlattenMap>[0], address);
   }
 

@@ -1,5 +1,6 @@
+import { scriptLanguage } from '../files/languages.js';
 import type { Read } from '../reads/read.js';
-import { type Node, parseSyntax, scriptKind } from '../syntax/parse.js';
+import { type Node, parseSyntax } from '../syntax/parse.js';
 import { unwrap, walk } from '../syntax/walk.js';
 import type { Edit, SourceText } from './model.js';
 
@@ -13,7 +14,7 @@ export function writtenOut(
   read: Read,
   expression: (name: string) => string | undefined,
 ): Edit | undefined {
-  const kind = scriptKind(file.path);
+  const kind = scriptLanguage(file.path);
   if (kind === undefined) return undefined;
   const { program } = parseSyntax(file.text, kind);
   let found: Node | undefined;

@@ -10,9 +10,9 @@ export interface Modules {
 
 /**
  * All files that entries lead to, each with its shortest chain of imports: breadth first, in the order of the text.
- * @param stops files that are not followed, and do not count as reached
+ * @param stops files that are not followed, and do not count as shipped
  */
-export function reach(
+export function shippedFrom(
   entries: readonly string[],
   modules: Modules,
   stops: (path: string) => boolean,

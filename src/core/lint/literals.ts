@@ -1,4 +1,5 @@
-import { type Node, parseSyntax, scriptKind } from '../syntax/parse.js';
+import { scriptLanguage } from '../files/languages.js';
+import { type Node, parseSyntax } from '../syntax/parse.js';
 import { walk } from '../syntax/walk.js';
 import type { SourceText } from './model.js';
 
@@ -21,7 +22,7 @@ export function literalsOf(file: SourceText): readonly Literal[] | undefined {
 }
 
 function find({ path, text }: SourceText): Literal[] | undefined {
-  const kind = scriptKind(path);
+  const kind = scriptLanguage(path);
   if (kind === undefined) return undefined;
   const { program } = parseSyntax(text, kind);
   const found: Literal[] = [];

@@ -19,7 +19,7 @@ export interface SourceText {
 export interface BundleCode {
   bundle: Bundle;
   /** Files that reach the browser, each with the files that lead to it from an entry, itself last. */
-  reached: ReadonlyMap<string, readonly string[]>;
+  shipped: ReadonlyMap<string, readonly string[]>;
   /** Files of the bundle's code that run on the server. */
   onServer: ReadonlySet<string>;
 }

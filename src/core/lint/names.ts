@@ -1,9 +1,11 @@
 import type { Bundle, Contract, Variable } from '../contract/contract.js';
 import { belongsTo, nameIn } from '../contract/names.js';
-import { camelCase, readFrom } from '../contract/read-from.js';
-import { toolchains } from '../contract/toolchains.js';
 import { joinedName } from '../resolve/keyed.js';
 import { nearest } from '../text/nearest.js';
+import { toolchains } from '../toolchains/index.js';
+import { isToolName } from '../toolchains/known-names.js';
+import { camelCase, readFrom } from '../toolchains/read-from.js';
+import { defaultPrefix } from '../toolchains/toolchain.js';
 
 /** What a name in a bundle's code means. */
 export type Meaning =
@@ -19,9 +21,7 @@ export type Meaning =
   | { kind: 'builtIn' }
   | { kind: 'unknown'; near: readonly string[] };
 
-const builtIn =
-  /^(NODE_ENV|MODE|DEV|PROD|SSR|BASE_URL|LEGACY|STORYBOOK|VITEST|JEST_WORKER_ID|NEXT_RUNTIME|ADDER_STAGE)$/;
-const prefixes = [...new Set(Object.values(toolchains).map(({ prefix }) => prefix))].filter((prefix) => prefix !== '');
+const prefixes = [...new Set(Object.values(toolchains).map(defaultPrefix))].filter((prefix) => prefix !== '');
 
 /** Answers what the names in a bundle's code mean. */
 export class Names {
@@ -80,7 +80,7 @@ export class Names {
     if (variable && !belongsTo(this.bundle, variable))
       return this.#elsewhere(variable, `the contract keeps it from ${this.bundle.name}`);
     if (variable) return this.#misnamed(variable, name);
-    if (builtIn.test(name)) return { kind: 'builtIn' };
+    if (isToolName(name)) return { kind: 'builtIn' };
     return { kind: 'unknown', near: nearest(name, this.#public.keys()) };
   }
 

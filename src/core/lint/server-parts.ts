@@ -1,4 +1,5 @@
-import { type Node, parseSyntax, scriptKind } from '../syntax/parse.js';
+import { scriptLanguage } from '../files/languages.js';
+import { type Node, parseSyntax } from '../syntax/parse.js';
 import { isTypeOnly, walk } from '../syntax/walk.js';
 import type { SourceText } from './model.js';
 
@@ -7,7 +8,7 @@ const serverExports = /\b(getServerSideProps|getStaticProps|getStaticPaths|loade
 /** The stretches of a page that a framework runs on the server alone, though the rest of the file goes to the browser. */
 export function serverParts(file: Pick<SourceText, 'path' | 'text'>): { start: number; end: number }[] {
   if (file.path.endsWith('.astro')) return outsideScripts(file.text);
-  const kind = /(^|\/)(pages|routes)\//.test(file.path) ? scriptKind(file.path) : undefined;
+  const kind = /(^|\/)(pages|routes)\//.test(file.path) ? scriptLanguage(file.path) : undefined;
   if (kind === undefined || !serverExports.test(file.text)) return [];
   return (parseSyntax(file.text, kind).program.body as Node[]).flatMap((statement) => {
     if (statement.type !== 'ExportNamedDeclaration' || !statement.declaration) return [];
@@ -39,7 +40,7 @@ function outsideScripts(text: string): { start: number; end: number }[] {
  * @param at an offset in the statement
  */
 export function importsValue(file: Pick<SourceText, 'path' | 'text'>, at: number): boolean {
-  const kind = scriptKind(file.path);
+  const kind = scriptLanguage(file.path);
   if (kind !== 'ts' && kind !== 'tsx') return true;
   const { program } = parseSyntax(file.text, kind);
   const statement = (program.body as Node[]).find(({ start, end }) => start <= at && at < end);

@@ -1,3 +1,4 @@
+import { limits } from '../limits.js';
 import { findAll, type Matcher } from '../search/matcher.js';
 import { matcherFor } from '../search/matcher-for.js';
 import { MASK } from '../secret.js';
@@ -17,9 +18,6 @@ interface Range {
 
 /** So many characters of a wrapped value, which has 57 and more, tell nothing. */
 const SHORT_OF_WRAPPED = 7;
-
-/** White space behind what may begin a wrapped value is held back no longer than this. */
-const MOST_HELD = 256 * 1024;
 
 /**
  * Masks byte strings in a stream, wherever the chunks are cut. What could be the beginning of one is held back until the
@@ -97,7 +95,7 @@ export class MaskingStream {
       const first = this.#wrapped.possibleStart(known);
       const begin = offsets[first] as number;
       if (bytes.length - first > SHORT_OF_WRAPPED) tellsNothingUntil = Math.min(tellsNothingUntil, begin);
-      if (text.length - begin <= MOST_HELD) possibleStart = Math.min(possibleStart, begin);
+      if (text.length - begin <= limits.heldOutputBytes.value) possibleStart = Math.min(possibleStart, begin);
     }
     return {
       ranges: isSorted ? found : merged(found.sort((a, b) => a.start - b.start)),
@@ -109,7 +107,8 @@ export class MaskingStream {
   /** A needle may begin inside another one's hit; then the hit waits too, or its end would be shown. */
   #showUntil(ranges: readonly Range[], possibleStart: number): number {
     const cut = ranges.find(({ start, end }) => start < possibleStart && end > possibleStart);
-    const isEndless = cut && possibleStart - cut.start > Math.max(MOST_HELD, 4 * this.#plain.longest);
+    const isEndless =
+      cut && possibleStart - cut.start > Math.max(limits.heldOutputBytes.value, 4 * this.#plain.longest);
     return cut && !isEndless ? cut.start : possibleStart;
   }
 

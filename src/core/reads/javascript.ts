@@ -1,7 +1,8 @@
-import { liveModules, readFrom } from '../contract/read-from.js';
-import { type Node, parseSyntax, type SourceKind } from '../syntax/parse.js';
+import type { ScriptLanguage } from '../files/languages.js';
+import { type Node, parseSyntax } from '../syntax/parse.js';
 import { declarationOf } from '../syntax/scopes.js';
 import { constantText, isTypeOnly, isWrapper, unwrap, walk } from '../syntax/walk.js';
+import { liveModules, readFrom } from '../toolchains/read-from.js';
 import type { FileReads, Import, Read, ReadKind } from './read.js';
 
 /** Modules whose exports are values of the environment. */
@@ -12,7 +13,7 @@ const processModules = new Set(['process', 'node:process']);
  * The reads of a JavaScript or TypeScript text.
  * @param objects what values are read from, as entries of a contract's `reads`
  */
-export function readsInJavaScript(text: string, kind: SourceKind, objects: readonly string[]): FileReads {
+export function readsInJavaScript(text: string, kind: ScriptLanguage, objects: readonly string[]): FileReads {
   const syntax = parseSyntax(text, kind);
   const { module, problem } = syntax;
   const imports: Import[] = [

@@ -1,3 +1,4 @@
+import type { MarkupLanguage } from '../files/languages.js';
 import { type InlineScript, inlineScripts } from '../syntax/inline-scripts.js';
 import { readsInJavaScript } from './javascript.js';
 import type { FileReads, Import, Read } from './read.js';
@@ -8,13 +9,11 @@ interface Piece extends InlineScript {
   added?: number;
 }
 
-export type MarkupKind = 'html' | 'vue' | 'svelte' | 'astro';
-
 /**
  * The reads of a page or a single-file component: its scripts, the expressions of its template, and placeholders.
  * Offsets are those of the whole file.
  */
-export function readsInMarkup(text: string, kind: MarkupKind, objects: readonly string[]): FileReads {
+export function readsInMarkup(text: string, kind: MarkupLanguage, objects: readonly string[]): FileReads {
   const reads: Read[] = [];
   const imports: Import[] = [];
   let problem: FileReads['problem'];
@@ -52,7 +51,7 @@ function moved(read: Read, by: number): Read {
 }
 
 /** The scripts of a file, and what is left of it. */
-function parts(text: string, kind: MarkupKind): { code: Piece[]; template: string } {
+function parts(text: string, kind: MarkupLanguage): { code: Piece[]; template: string } {
   const front = kind === 'astro' ? /^(\s*---\r?\n)([\s\S]*?)\r?\n---/.exec(text) : null;
   const first: Piece[] = front ? [{ code: front[2] ?? '', kind: 'ts', start: (front[1] ?? '').length }] : [];
   // The front matter is blanked, so that offsets stay.
@@ -69,7 +68,12 @@ function withoutScripts(text: string): string {
  * `{{ expression }}` and bound attributes, `{expression}`: each is parsed alone, and only where it names an environment.
  * @param aliases what the scripts call objects, as statements
  */
-function expressions(text: string, kind: MarkupKind, objects: readonly string[], aliases: readonly string[]): Piece[] {
+function expressions(
+  text: string,
+  kind: MarkupLanguage,
+  objects: readonly string[],
+  aliases: readonly string[],
+): Piece[] {
   const prelude = aliases.join('');
   const mentions = new RegExp(['env', ...objects.map(firstWord), ...aliases.map(nameOf)].map(asWord).join('|'));
   const patterns =

@@ -2,7 +2,7 @@ import type { Reach } from '../contract/contract.js';
 import type { Finding, Summary } from '../findings/finding.js';
 import type { Unsought } from '../inspect/plan.js';
 import type { Source } from '../resolve/layers.js';
-import type { ValueState } from '../resolve/resolve.js';
+import type { ValueState } from '../resolve/value-state.js';
 import type { CompareReport } from './compare.js';
 import type { WhyReport } from './why.js';
 

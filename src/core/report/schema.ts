@@ -1,8 +1,7 @@
 import * as z from 'zod';
 import { reaches } from '../contract/contract.js';
 import { type Code, codes } from '../findings/codes.js';
-
-const valueStates = ['set', 'default', 'missing', 'malformed', 'empty', 'optional'] as const;
+import { valueStates } from '../resolve/value-state.js';
 
 const natural = z.int().min(0);
 const fromOne = z.int().min(1);

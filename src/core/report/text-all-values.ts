@@ -1,5 +1,6 @@
 import type { Code } from '../findings/codes.js';
 import type { Finding } from '../findings/finding.js';
+import { isWrong } from '../resolve/value-state.js';
 import { MASK } from '../secret.js';
 import { displayText } from '../text/display.js';
 import { joinWords } from '../text/nearest.js';
@@ -58,13 +59,13 @@ function matrix({ stages }: AllValuesReport, { style, tableWidth }: PrintOptions
 
 function cellText(row: ValueRow | undefined): string {
   if (!row) return '';
-  if (row.state === 'missing' || row.state === 'malformed' || row.state === 'empty') return row.state;
+  if (isWrong(row.state)) return row.state;
   return displayText(row.value ?? (isHidden(row) ? MASK : 'not set'));
 }
 
 function cell(row: ValueRow | undefined, style: Style): string {
   const text = cellText(row);
-  if (row?.state === 'missing' || row?.state === 'malformed') return style.level('error', text);
+  if (row && isWrong(row.state)) return style.level('error', text);
   return row?.value === undefined ? style.dim(text) : text;
 }
 

@@ -1,4 +1,5 @@
 import { describeSource } from '../resolve/layers.js';
+import { hasText, isWrong } from '../resolve/value-state.js';
 import { MASK } from '../secret.js';
 import { displayText } from '../text/display.js';
 import type { ValueRow, ValuesReport } from './report.js';
@@ -52,7 +53,6 @@ function showRow(row: ValueRow, { style, bundle }: PrintOptions & { bundle?: str
   const value = displayText(row.value ?? (isHidden(row) ? MASK : ''));
   const over = row.overrides.at(-1);
   const from = row.from ? displayText(describeSource(row.from) + (over ? ` over ${describeSource(over)}` : '')) : '';
-  const isWrong = row.state === 'missing' || row.state === 'malformed' || row.state === 'empty';
   return {
     plain: [name, row.reach, value, from, row.state],
     styled: [
@@ -60,7 +60,7 @@ function showRow(row: ValueRow, { style, bundle }: PrintOptions & { bundle?: str
       style.reach(row.reach),
       row.value === undefined ? style.dim(value) : value,
       style.dim(from),
-      isWrong ? style.level('error', row.state) : row.state,
+      isWrong(row.state) ? style.level('error', row.state) : row.state,
     ],
   };
 }
@@ -78,5 +78,5 @@ function stacked(rows: readonly ShownRow[]): string {
 
 /** Whether there is a value that may not be shown. */
 export function isHidden({ reach, state }: ValueRow): boolean {
-  return reach !== 'public' && (state === 'set' || state === 'default' || state === 'malformed');
+  return reach !== 'public' && hasText(state);
 }

@@ -1,4 +1,5 @@
 import { describeSource } from '../resolve/layers.js';
+import { isWrong } from '../resolve/value-state.js';
 import { MASK } from '../secret.js';
 import { displayText, moment } from '../text/display.js';
 import { joinWords } from '../text/nearest.js';
@@ -28,11 +29,10 @@ function stageLines(
   { variable }: WhyReport,
   { style, width }: PrintOptions,
 ): string[] {
-  const isWrong = state === 'missing' || state === 'malformed' || state === 'empty';
   const hidden = from && state !== 'empty' && variable.reach !== 'public' ? MASK : '';
   const shown = displayText(value ?? hidden);
   return [
-    [style.strong(stage), isWrong ? style.level('error', state) : state, shown]
+    [style.strong(stage), isWrong(state) ? style.level('error', state) : state, shown]
       .filter((text) => text !== '')
       .join('  '),
     ...(from ? [`  from ${displayText(describeSource(from))}`] : []),

@@ -2,7 +2,8 @@ import type { Contract, Reach } from '../contract/contract.js';
 import { namesOf } from '../contract/names.js';
 import { type Finding, type Summary, settle, summarize } from '../findings/finding.js';
 import type { Source } from '../resolve/layers.js';
-import type { Resolution, ValueState } from '../resolve/resolve.js';
+import type { Resolution } from '../resolve/resolve.js';
+import type { ValueState } from '../resolve/value-state.js';
 import { reveal } from '../secret.js';
 import { REPORT_VERSION } from './report.js';
 

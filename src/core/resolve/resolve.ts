@@ -1,4 +1,5 @@
 import { type Contract, isRequired, narrower, type Reach, type Stage, type Variable } from '../contract/contract.js';
+import { isLocalFile } from '../files/value-files.js';
 import type { RawFinding } from '../findings/finding.js';
 import { reveal, type Secret, sameSecret } from '../secret.js';
 import { joinWords, nearest } from '../text/nearest.js';
@@ -6,9 +7,7 @@ import { namesSecret, shapeOf } from '../tokens/shapes.js';
 import { Expander, type Expansion, isProblem } from './expand.js';
 import { describeSource, type Offer, type ReadLayer, type Source } from './layers.js';
 import { isPlaceholder, ships, untidiness, valueProblem } from './value-rules.js';
-
-/** `optional`: not set, and need not be. */
-export type ValueState = 'set' | 'default' | 'missing' | 'malformed' | 'empty' | 'optional';
+import type { ValueState } from './value-state.js';
 
 export interface ResolvedValue {
   variable: Variable;
@@ -279,7 +278,13 @@ class Resolver {
   /** What is on one machine alone must not decide what is shipped. */
   #noteLocal(variable: Variable, offers: readonly Offer[]): void {
     const [winner, loser] = [offers.at(-1), offers.at(-2)];
-    if (!winner || !loser || !ships(this.stage.name) || !isLocalFile(winner.source) || isLocalFile(loser.source))
+    if (
+      !winner ||
+      !loser ||
+      !ships(this.stage.name) ||
+      !isLocalFile(winner.source.path ?? '') ||
+      isLocalFile(loser.source.path ?? '')
+    )
       return;
     if (!this.#differ(winner, loser)) return;
     const { name } = variable;
@@ -324,9 +329,4 @@ class Resolver {
     const excerpt = offer && this.layers.find((layer) => layer.path === path)?.quote?.(offer);
     this.#findings.push({ ...finding, variable: name, ...(place && { place }), ...(excerpt && { excerpt }) });
   }
-}
-
-/** By its name, which is how tools and people tell it. */
-function isLocalFile({ path }: Source): boolean {
-  return path !== undefined && /(^|[./])local([./]|$)/.test(path);
 }

@@ -1,14 +1,12 @@
+import { limits } from '../limits.js';
 import { dropEmptyMarks } from '../unpack/data-uri.js';
 import type { Hit, Matcher, OnHit } from './matcher.js';
-
-/** Places of one needle in one input that are told one by one; the rest is counted. */
-export const MOST_PLACES = 100;
 
 /** More data: URIs than any limit of members lets through: what is left out is told there. */
 const MOST_MARKS = 250_000;
 
 /** A matcher reports overlapping occurrences of one needle in any order: so many are kept that the first ones are among them. */
-const KEPT = 4 * MOST_PLACES;
+const KEPT = 4 * limits.placesPerValue.value;
 
 /** How many of a matcher's needles, from the first, are looked for, and how many behind them are marks; what follows are fragments. */
 export interface Kinds {
@@ -19,7 +17,7 @@ export interface Kinds {
 /** What the first look at some bytes gave. Plain data, which threads can hand to one another. */
 export interface FirstLook {
   bytes: number;
-  /** By their start; of each needle no more than {@link MOST_PLACES}. */
+  /** By their start; of each needle no more than {@link limits.placesPerValue.value}. */
   hits: Hit[];
   /** How often each needle is there. */
   perNeedle: Map<number, number>;
@@ -80,7 +78,7 @@ export function settled(look: FirstLook): FirstLook {
   look.hits = look.hits.filter(({ needle }) => {
     const count = (told.get(needle) ?? 0) + 1;
     told.set(needle, count);
-    return count <= MOST_PLACES;
+    return count <= limits.placesPerValue.value;
   });
   look.marks.sort((a, b) => a - b);
   look.isDull = look.hits.length === 0 && !look.hasFragment;

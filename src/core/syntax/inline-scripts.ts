@@ -1,10 +1,10 @@
 import { Parser } from 'htmlparser2';
-import type { SourceKind } from './parse.js';
+import type { ScriptLanguage } from '../files/languages.js';
 
 /** A script in a page or a single-file component. */
 export interface InlineScript {
   code: string;
-  kind: SourceKind;
+  kind: ScriptLanguage;
   /** Offset of its first sign in the file, in UTF-16 units. */
   start: number;
 }
@@ -12,7 +12,7 @@ export interface InlineScript {
 /** The scripts that stand in a page (HTML Standard, 4.12.1) or a single-file component; what is data there is none. */
 export function inlineScripts(text: string): InlineScript[] {
   const found: InlineScript[] = [];
-  let open: { start: number; kind: SourceKind } | undefined;
+  let open: { start: number; kind: ScriptLanguage } | undefined;
   const parser = new Parser(
     {
       onopentag(name, attributes) {
@@ -31,6 +31,6 @@ export function inlineScripts(text: string): InlineScript[] {
   return found;
 }
 
-function kindOf(lang = ''): SourceKind {
+function kindOf(lang = ''): ScriptLanguage {
   return /^(ts|typescript)$/.test(lang) ? 'ts' : lang === 'tsx' ? 'tsx' : lang === 'jsx' ? 'jsx' : 'js';
 }

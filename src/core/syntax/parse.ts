@@ -1,7 +1,7 @@
 import { createRequire } from 'node:module';
 import type { Comment, EcmaScriptModule } from 'oxc-parser';
 import { builtins } from '../builtins.js';
-import { table } from '../text/table.js';
+import type { ScriptLanguage } from '../files/languages.js';
 import { nestingOf, SAFE_DEPTH } from './depth.js';
 
 /** A node of the syntax tree (ESTree, with the TypeScript and JSX extensions). Offsets are UTF-16 code units. */
@@ -21,8 +21,6 @@ export interface Syntax {
   problem?: { message: string; offset: number };
 }
 
-export type SourceKind = 'js' | 'jsx' | 'ts' | 'tsx';
-
 let parser: typeof import('oxc-parser') | undefined;
 
 /** Loaded at first use: most calls of the program parse nothing. */
@@ -31,28 +29,8 @@ function loaded(): typeof import('oxc-parser') {
   return parser;
 }
 
-/** What the ending of a script says of its language. */
-const scriptKinds: Readonly<Record<string, SourceKind>> = table({
-  js: 'jsx',
-  mjs: 'js',
-  cjs: 'js',
-  jsx: 'jsx',
-  ts: 'ts',
-  mts: 'ts',
-  cts: 'ts',
-  tsx: 'tsx',
-});
-
-/** The endings of {@link scriptKind}. */
-export const scriptEndings: readonly string[] = Object.keys(scriptKinds);
-
-/** How a file is parsed, by its name; undefined where it is no script. */
-export function scriptKind(path: string): SourceKind | undefined {
-  return scriptKinds[path.slice(path.lastIndexOf('.') + 1).toLowerCase()];
-}
-
 /** Parses a source text; never throws, what is wrong is in `problem`. */
-export function parseSyntax(text: string, kind: SourceKind): Syntax {
+export function parseSyntax(text: string, kind: ScriptLanguage): Syntax {
   if (nestingOf(text) > SAFE_DEPTH && !survivesParsing(text, kind)) return unparsed(text);
   const result = loaded().parseSync(`source.${kind}`, text, { lang: kind, sourceType: 'unambiguous' });
   const error = result.errors.find(({ severity }) => severity === 'Error');
@@ -83,7 +61,7 @@ function unparsed(text: string): Syntax {
 }
 
 /** Whether a process of its own comes through the parsing of a text that looks too deep: this one would die with it. */
-function survivesParsing(text: string, kind: SourceKind): boolean {
+function survivesParsing(text: string, kind: ScriptLanguage): boolean {
   const script = `require(${JSON.stringify(createRequire(import.meta.url).resolve('oxc-parser'))}).parseSync('source.${kind}', require('fs').readFileSync(0, 'utf8'), { lang: '${kind}', sourceType: 'unambiguous' }).program`;
   const { status } = builtins.childProcess.spawnSync(process.execPath, ['-e', script], {
     input: text,

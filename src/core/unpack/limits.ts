@@ -1,3 +1,4 @@
+import { limits } from '../limits.js';
 import { byteSize } from '../text/display.js';
 
 /** How far a look into containers goes. What a limit stopped is unread, and so never clean. */
@@ -24,16 +25,16 @@ export interface Limits {
 }
 
 export const usualLimits: Limits = {
-  depth: 8,
-  members: 200_000,
-  memberBytes: 2 ** 31,
-  totalBytes: 16 * 2 ** 30,
-  innerBytes: 64 * 2 ** 20,
-  textBytes: 32 * 2 ** 20,
-  ratio: 2000,
-  seconds: 600,
-  fileSeconds: 60,
-  allSeconds: 3600,
+  depth: limits.containerDepth.value,
+  members: limits.members.value,
+  memberBytes: limits.memberBytes.value,
+  totalBytes: limits.totalBytes.value,
+  innerBytes: limits.innerBytes.value,
+  textBytes: limits.textBytes.value,
+  ratio: limits.expansion.value,
+  seconds: limits.unpackSeconds.value,
+  fileSeconds: limits.fileSeconds.value,
+  allSeconds: limits.inspectSeconds.value,
 };
 
 /** Small things may expand as they like. */

@@ -1,10 +1,10 @@
 import { describe, expect, test } from 'vitest';
 import { type Draft, draft } from '../../../src/core/draft/draft.js';
-import { compareStages, nameOf } from '../../../src/core/draft/file-names.js';
 import { guessForm } from '../../../src/core/draft/forms.js';
 import type { Material, Package, ValueFile } from '../../../src/core/draft/material.js';
 import { mergedText, newIn } from '../../../src/core/draft/merge.js';
 import { contractText } from '../../../src/core/draft/write.js';
+import { compareStages, valueFileOf } from '../../../src/core/files/value-files.js';
 import { readsIn } from '../../../src/core/reads/index.js';
 import { noFacts } from '../../../src/core/resolve/env-findings.js';
 import { readFileLayer } from '../../../src/core/resolve/file-layer.js';
@@ -35,7 +35,7 @@ test.each([
   ['package.json', '-'],
   ['src/env.d.ts', '-'],
 ])('%s is %s', (path, said) => {
-  const found = nameOf(path);
+  const found = valueFileOf(path);
   const { kind, stage, isLocal, meant } = found ?? {};
   const words = [kind, stage, isLocal && 'local'].filter(Boolean).join(' ');
   expect(found ? words + (meant ? `, meant ${meant}` : '') : '-').toBe(said);
@@ -73,11 +73,11 @@ test.each<[name: string, values: string[], form: string | undefined]>([
 /** Material from file texts: what project/draft.ts gathers from a folder. */
 function materialOf(texts: Record<string, string>, packages: Partial<Package>[] = []): Material {
   const files = Object.entries(texts).flatMap(([path, text]): ValueFile[] => {
-    const named = nameOf(path);
+    const named = valueFileOf(path);
     return named ? [{ ...named, path, layer: readFileLayer(path, Buffer.from(text), noFacts), about: new Map() }] : [];
   });
   const sources = Object.entries(texts)
-    .filter(([path]) => !nameOf(path))
+    .filter(([path]) => !valueFileOf(path))
     .map(([path, text]) => ({
       path,
       reads: readsIn(path, text).reads.map((read) => ({ ...read, line: 1, column: 1 })),

@@ -3,7 +3,8 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
-import { emptyLook, joinLooks, MOST_PLACES, recorder, settled } from '../../../src/core/search/first-look.js';
+import { limits } from '../../../src/core/limits.js';
+import { emptyLook, joinLooks, recorder, settled } from '../../../src/core/search/first-look.js';
 import { matcherFor } from '../../../src/core/search/matcher-for.js';
 import { tasksOf } from '../../../src/core/search/tasks.js';
 import { lookAtTask } from '../../../src/host/look.js';
@@ -91,14 +92,14 @@ describe('however a file is cut, and however its bytes come', () => {
   });
 
   test('of a needle that is everywhere, the first places and the number of all', () => {
-    const text = 'made-up-key'.repeat(3 * MOST_PLACES);
+    const text = 'made-up-key'.repeat(3 * limits.placesPerValue.value);
     writeFileSync(path, text);
     const { more } = lookAtTask({ files: [0, 1], from: 0, to: 1e9 }, [path], matcherFor(needles, 100), kinds, 13);
     const { hits, perNeedle } = joinLooks(more.map(([, look]) => look));
     expect(hits.filter(({ needle }) => needle === 0).map(({ start }) => start)).toEqual(
-      Array.from({ length: MOST_PLACES }, (_, index) => 11 * index),
+      Array.from({ length: limits.placesPerValue.value }, (_, index) => 11 * index),
     );
-    expect(perNeedle.get(0)).toBe(3 * MOST_PLACES);
+    expect(perNeedle.get(0)).toBe(3 * limits.placesPerValue.value);
   });
 
   test('more marks than a call takes arguments', () => {

@@ -1,6 +1,6 @@
 import { isRequired, type Variable } from '../../contract/contract.js';
-import { nameOf } from '../../draft/file-names.js';
 import { parseEnvFile } from '../../envfile/parse.js';
+import { valueFileOf } from '../../files/value-files.js';
 
 import { reveal } from '../../secret.js';
 import { joinWords, nearest } from '../../text/nearest.js';
@@ -10,7 +10,7 @@ import type { RepositoryFacts } from './facts.js';
 
 /** Example files held against the contract: what newcomers copy. */
 export function exampleRules(facts: RepositoryFacts): LintFinding[] {
-  const paths = facts.paths.filter((path) => nameOf(path)?.kind === 'example');
+  const paths = facts.paths.filter((path) => valueFileOf(path)?.kind === 'example');
   const perFile = paths.map((path) => ({ path, file: parseEnvFile(Buffer.from(facts.text(path) ?? '')) }));
   const everywhere = new Set(perFile.flatMap(({ file }) => file.entries.map(({ name }) => name)));
   const secrets = new Map(

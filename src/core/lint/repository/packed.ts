@@ -1,12 +1,12 @@
 import picomatch from 'picomatch';
 import { parse as parseYaml } from 'yaml';
-import { nameOf } from '../../draft/file-names.js';
+import { isEnvLike, valueFileOf } from '../../files/value-files.js';
 import type { LintFinding } from '../model.js';
 import type { RepositoryFacts } from './facts.js';
 
 /** Whatever is shipped and would take an env file along. */
 export function packedRules(facts: RepositoryFacts): LintFinding[] {
-  const envFiles = facts.paths.filter((path) => /^(env|leftover|misnamed)$/.test(nameOf(path)?.kind ?? ''));
+  const envFiles = facts.paths.filter(isEnvLike);
   return [
     ...publicFolders(envFiles),
     ...facts.paths.flatMap((path) => {
@@ -235,7 +235,7 @@ function isDockerIgnored(file: string, rules: readonly string[]): boolean {
 }
 
 function isEnvName(path: string): boolean {
-  return nameOf(path)?.kind === 'env';
+  return valueFileOf(path)?.kind === 'env';
 }
 
 function lineOf(text: string, piece: string): number {

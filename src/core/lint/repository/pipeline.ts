@@ -1,10 +1,10 @@
 import { parse as parseToml } from 'smol-toml';
 import { type Contract, isRequired, type Stage, type Variable } from '../../contract/contract.js';
 import { namesOf } from '../../contract/names.js';
-import { toolchains } from '../../contract/toolchains.js';
 import { reveal } from '../../secret.js';
 import { joinWords, nearest } from '../../text/nearest.js';
 import { shapeOf } from '../../tokens/shapes.js';
+import { toolchainOf } from '../../toolchains/index.js';
 import type { LintFinding } from '../model.js';
 import type { RepositoryFacts } from './facts.js';
 import { readWorkflow, type Setting, type Step, type Stored, type Workflow } from './workflow.js';
@@ -59,8 +59,8 @@ function literal(facts: RepositoryFacts, path: string, { name, value, line, colu
 function stored({ contract }: RepositoryFacts, path: string, cache: Stored): LintFinding[] {
   const kept = cache.path.replace(/^[~.]\//, '').replace(/\/?(\*\*?)?\/?$/, '');
   if (/(^|\/)\.adder(\/|$)/.test(kept)) return [stateStored(path, cache)];
-  const bundle = [...contract.bundles.values()].find(({ toolchain }) =>
-    toolchains[toolchain]?.caches?.some((one) => `/${kept}`.endsWith(`/${one}`) || `/${kept}/`.includes(`/${one}/`)),
+  const bundle = [...contract.bundles.values()].find((one) =>
+    toolchainOf(one).caches?.some((one) => `/${kept}`.endsWith(`/${one}`) || `/${kept}/`.includes(`/${one}/`)),
   );
   const hasSecrets = [...contract.variables.values()].some(({ reach }) => reach === 'build');
   if (!bundle || !hasSecrets) return [];

@@ -1,5 +1,6 @@
-import { nameOf } from '../../draft/file-names.js';
 import { parseEnvFile } from '../../envfile/parse.js';
+import { keyFileKind } from '../../files/keys.js';
+import { isEnvLike, isLocalFile, valueFileOf } from '../../files/value-files.js';
 import { isPlaceholder } from '../../resolve/value-rules.js';
 import { count } from '../../text/display.js';
 import { joinWords } from '../../text/nearest.js';
@@ -7,7 +8,6 @@ import { tokensIn } from '../../tokens/in-text.js';
 import type { LintFinding } from '../model.js';
 import { narrowNames, type RepositoryFacts } from './facts.js';
 
-const keyFile = /(^|\/)(id_(rsa|dsa|ecdsa|ed25519)|[^/]+\.(pem|key|p12|pfx|jks|keystore))$/;
 const MOST_NAMES = 4;
 
 /** Files with secrets that version control has, or would take at the next `git add .`. */
@@ -33,20 +33,19 @@ function trackedFiles(facts: RepositoryFacts): LintFinding[] {
 }
 
 function isKey(facts: RepositoryFacts, path: string): boolean {
-  if (!keyFile.test(path)) return false;
-  if (/\.(p12|pfx|jks|keystore)$/.test(path)) return true;
+  const kind = keyFileKind(path);
+  if (kind === undefined || kind === 'store') return kind === 'store';
   return tokensIn(facts.text(path) ?? '').some(({ shape }) => shape.kind === 'secret');
 }
 
 /** The build, server and undeclared names of a file of values that have one, fillers left out. */
 function secretNamesOf(facts: RepositoryFacts, path: string): string[] {
   const layer = facts.stages.flatMap(({ layers }) => layers).find((one) => one.path === path);
-  const kind = nameOf(path)?.kind;
   if (layer && !/\.env($|\.)/.test(path))
     return narrowNames(facts, [...new Set(layer.offers.map(({ name }) => name))]).filter((name) =>
       facts.contract.variables.has(name),
     );
-  if (kind !== 'env' && kind !== 'leftover' && kind !== 'misnamed' && !layer) return [];
+  if (!isEnvLike(path) && !layer) return [];
   const { entries } = parseEnvFile(Buffer.from(facts.text(path) ?? ''));
   const filled = entries.filter(({ value }) =>
     value.some((part) => part.kind === 'reference' || (part.text.trim() !== '' && !isPlaceholder({}, part.text))),
@@ -60,12 +59,10 @@ function notIgnored(facts: RepositoryFacts): LintFinding[] {
       layers.flatMap((layer) => (layer.path === undefined ? [] : [[layer.path, layer] as const])),
     ),
   );
-  const others = facts.paths.filter(
-    (path) => !layers.has(path) && /^(env|leftover|misnamed)$/.test(nameOf(path)?.kind ?? ''),
-  );
+  const others = facts.paths.filter((path) => !layers.has(path) && isEnvLike(path));
   return [...layers.keys(), ...others].flatMap((path): LintFinding[] => {
     if (facts.tracked.has(path) || facts.isIgnored(path)) return [];
-    const isLocal = nameOf(path)?.isLocal === true || /(^|[./])local([./]|$)/.test(path);
+    const isLocal = valueFileOf(path)?.isLocal === true || isLocalFile(path);
     const isAbsent = layers.get(path)?.state === 'absent';
     const names = isAbsent ? [] : secretNamesOf(facts, path);
     if (!isLocal && names.length === 0) return [];

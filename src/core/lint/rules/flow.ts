@@ -1,5 +1,6 @@
+import { type ScriptLanguage, scriptLanguage } from '../../files/languages.js';
 import type { Read } from '../../reads/read.js';
-import { type Node, parseSyntax, type SourceKind, scriptKind } from '../../syntax/parse.js';
+import { type Node, parseSyntax } from '../../syntax/parse.js';
 import { declarationOf } from '../../syntax/scopes.js';
 import { isTypeOnly, isWrapper, unwrap, walk } from '../../syntax/walk.js';
 import { type LintContext, type LintFinding, placed, type SourceText } from '../model.js';
@@ -7,9 +8,9 @@ import { type LintContext, type LintFinding, placed, type SourceText } from '../
 /** The whole object where it reaches the browser, and values of the server where code hands them on to it. */
 export function flowRules(context: LintContext): LintFinding[] {
   return [...context.files.values()].flatMap((file) => {
-    const code = context.bundles.find(({ reached }) => reached.has(file.path));
+    const code = context.bundles.find(({ shipped }) => shipped.has(file.path));
     if (code && code.bundle.runs !== 'server') return wholeObjects(context, file, code.bundle.name);
-    const kind = scriptKind(file.path);
+    const kind = scriptLanguage(file.path);
     return file.reads.length > 0 && kind ? new Flow(context, file).findings(kind) : [];
   });
 }
@@ -58,7 +59,7 @@ class Flow {
     }
   }
 
-  findings(kind: SourceKind): LintFinding[] {
+  findings(kind: ScriptLanguage): LintFinding[] {
     if (this.#reads.size === 0) return [];
     const { program } = parseSyntax(this.file.text, kind);
     walk(program, (node, ancestors) => {

@@ -6,7 +6,7 @@ import { Names } from '../names.js';
 
 /** Fallbacks behind reads, and values that are switched by comments. */
 export function habitRules(context: LintContext): LintFinding[] {
-  const shipped = context.bundles.flatMap((code) => [...code.reached.keys()].map((path) => ({ code, path })));
+  const shipped = context.bundles.flatMap((code) => [...code.shipped.keys()].map((path) => ({ code, path })));
   return [...fallbacks(context, shipped), ...switches(context, shipped)];
 }
 
@@ -94,7 +94,7 @@ function isStageLike(text: string): boolean {
 /** Public and build variables that no code of their bundles names. */
 export function unusedRule(context: LintContext): LintFinding[] {
   const { contract, files, bundles } = context;
-  if (!bundles.some(({ bundle, reached }) => bundle.code.length > 0 && reached.size > 0)) return [];
+  if (!bundles.some(({ bundle, shipped }) => bundle.code.length > 0 && shipped.size > 0)) return [];
   const texts = [...files.values()].map(({ text }) => text);
   // Constants of a module reach the code by its import.
   const inModules = new Set(

@@ -1,9 +1,10 @@
 import { type Variable, whereCodeGoes } from '../../contract/contract.js';
 import { readsFrom, replacedObjects } from '../../contract/names.js';
-import { isReadLate, readExpression, readFrom } from '../../contract/read-from.js';
-import { toolchains } from '../../contract/toolchains.js';
 import { type Read, readKinds } from '../../reads/read.js';
 import { editDistance, joinWords } from '../../text/nearest.js';
+import { toolchainOf } from '../../toolchains/index.js';
+import { isForeignName } from '../../toolchains/known-names.js';
+import { isReadLate, readExpression, readFrom } from '../../toolchains/read-from.js';
 import { writtenOut } from '../destructured.js';
 import type { BundleCode, LintContext, LintFinding, SourceText } from '../model.js';
 import { placed } from '../model.js';
@@ -30,7 +31,7 @@ class BundleReads {
   }
 
   findings(): LintFinding[] {
-    return [...this.code.reached.keys()].flatMap((path) => {
+    return [...this.code.shipped.keys()].flatMap((path) => {
       const file = this.context.files.get(path);
       if (!file) return [];
       const onServer = serverParts(file);
@@ -82,7 +83,7 @@ class BundleReads {
 
   /** Said where the file is not itself an entry. */
   #chain(path: string): string {
-    const chain = this.code.reached.get(path) ?? [];
+    const chain = this.code.shipped.get(path) ?? [];
     return chain.length > 1 ? `, by ${chain.join(' → ')}` : ` of ${this.code.bundle.name}`;
   }
 
@@ -103,7 +104,7 @@ class BundleReads {
   }
 
   #rendersOnServer(): boolean {
-    return /^(next|nuxt|sveltekit|astro|gatsby)$/.test(this.code.bundle.toolchain);
+    return toolchainOf(this.code.bundle).rendersOnServer === true;
   }
 
   #unknown(file: SourceText, read: Read, near: readonly string[]): LintFinding {
@@ -140,7 +141,7 @@ class BundleReads {
       ];
     }
     if (read.kind === 'member') return [];
-    const whole = toolchains[bundle.toolchain]?.inlinesObject === true;
+    const whole = toolchainOf(bundle).reads.some((way) => way.from === read.object && way.inlinesObject);
     if (whole && read.kind !== 'computed')
       return read.kind === 'in' || read.kind === 'constant' ? [] : [this.#carries(file, read, variable, right)];
     return [
@@ -247,7 +248,7 @@ export function serverReadRules(context: LintContext): LintFinding[] {
       return file.reads.flatMap((read): LintFinding[] => {
         if (read.name === undefined || read.kind === 'written' || read.kind === 'in') return [];
         const meaning = names.meaningOf(read.name, read.object);
-        if (meaning.kind !== 'unknown' || runtimeNames.test(read.name)) return [];
+        if (meaning.kind !== 'unknown' || isForeignName(read.name)) return [];
         const near = [...meaning.near, ...nearServer(context, read.name)];
         return [
           {
@@ -266,9 +267,6 @@ export function serverReadRules(context: LintContext): LintFinding[] {
     });
   });
 }
-
-/** What every server has from its machine. */
-const runtimeNames = /^(PATH|HOME|PWD|USER|SHELL|TZ|LANG|CI|HOSTNAME|TMPDIR|NO_COLOR|FORCE_COLOR|DEBUG|npm_.*)$/;
 
 function nearServer({ contract }: LintContext, name: string): string[] {
   const upper = name.toUpperCase();

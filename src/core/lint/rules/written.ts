@@ -1,10 +1,10 @@
 import { nameIn, readsFrom } from '../../contract/names.js';
-import { readExpression } from '../../contract/read-from.js';
+import { sideOfFile } from '../../files/side.js';
 import { joinWords } from '../../text/nearest.js';
 import { tokensIn } from '../../tokens/in-text.js';
+import { readExpression } from '../../toolchains/read-from.js';
 import { type Literal, literalAt, literalsOf } from '../literals.js';
 import { type LintContext, type LintFinding, placed, type SourceText } from '../model.js';
-import { fileSide } from '../sides.js';
 import { type TextHit, TextSearch } from '../text-search.js';
 
 const address =
@@ -41,8 +41,8 @@ const madeByAdder = /^\/\/ Made by `adder emit /;
 
 function isShipped(context: LintContext, file: SourceText): boolean {
   return (
-    context.bundles.some(({ reached, onServer }) => reached.has(file.path) || onServer.has(file.path)) &&
-    /^(browser|server)$/.test(fileSide(file, false))
+    context.bundles.some(({ shipped, onServer }) => shipped.has(file.path) || onServer.has(file.path)) &&
+    /^(browser|server)$/.test(sideOfFile(file, false))
   );
 }
 
@@ -69,7 +69,7 @@ function inFallback({ reads }: SourceText, offset: number): boolean {
 
 function writtenFinding(context: LintContext, file: SourceText, { written, start, end }: TextHit): LintFinding {
   const { variable, stages, kind, text } = written;
-  const bundle = context.bundles.find(({ reached }) => reached.has(file.path))?.bundle;
+  const bundle = context.bundles.find(({ shipped }) => shipped.has(file.path))?.bundle;
   const declared = context.contract.variables.get(variable);
   const right = bundle && declared ? readExpression(readsFrom(bundle), nameIn(bundle, declared)) : variable;
   const what =

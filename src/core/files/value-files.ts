@@ -1,8 +1,8 @@
 import { table } from '../text/table.js';
 
-/** What the name of a file that may hold values says of them. */
+/** A file that may contain values, as its name describes it. */
 export interface NamedFile {
-  /** For a file whose name looks like an env file's and is none that tools read. */
+  /** `misnamed`: nearly the name of an env file, but tools do not read it. */
   kind: 'env' | 'structured' | 'module' | 'example' | 'leftover' | 'misnamed';
   /** The folder, with its slash; empty for the root. */
   folder: string;
@@ -84,10 +84,10 @@ const holderFolders =
   /(^|\/)(env|envs|environments?|configs?|configuration|settings|dart[-_]?defines?|defines?|flavou?rs?|stages?)\/$/;
 
 /**
- * What a path says, or undefined where it is no file of values by its name.
- * @param path relative to the project, with slashes
+ * Describes a file by its name, or returns undefined if the name is not one of a file with values.
+ * @param path relative to the project, with `/`
  */
-export function nameOf(path: string): NamedFile | undefined {
+export function valueFileOf(path: string): NamedFile | undefined {
   const folder = path.slice(0, path.lastIndexOf('/') + 1);
   const name = path.slice(folder.length);
   return envFile(folder, name) ?? stageFile(folder, name);
@@ -154,4 +154,26 @@ function stageFile(folder: string, name: string): NamedFile | undefined {
   // A base beside the files of the stages; whether there are such is for the caller to see.
   const isBase = inHolder && rest.length === 1 && rest.every((word) => sharedWords.test(word) || isHolder(word));
   return isBase ? { kind, folder, isLocal } : undefined;
+}
+
+/** Kinds of files that contain values as an env file does, whether or not tools read them. */
+const envKinds: ReadonlySet<NamedFile['kind']> = new Set(['env', 'leftover', 'misnamed']);
+
+/** Whether a file is an env file, an old copy of one, or a misnamed one. */
+export function isEnvLike(path: string): boolean {
+  const kind = valueFileOf(path)?.kind;
+  return kind !== undefined && envKinds.has(kind);
+}
+
+/** A quick test for walks: every file of {@link isEnvLike} passes, and a few others. @param name without directories */
+export function mayBeEnvLike(name: string): boolean {
+  return /env|^\.(evn|nev|en|ev)/i.test(name);
+}
+
+/** Patterns of version control for every name that {@link isEnvLike} may accept. */
+export const envLikeGlobs: readonly string[] = ['**/.env', '**/.env.*', '**/*.env', '**/env', '**/env.*', '**/.evn*'];
+
+/** Whether a file is for one machine, by its name. */
+export function isLocalFile(path: string): boolean {
+  return /(^|[./])local([./]|$)/.test(path);
 }

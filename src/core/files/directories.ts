@@ -1,0 +1,44 @@
+import { table } from '../text/table.js';
+
+/** Why a directory is skipped. */
+interface Skipped {
+  /** What it contains, as a phrase after its name. */
+  because: string;
+  /** `inspect` skips it too, unless this option is given. Other directories can be artifacts. */
+  option?: 'packages';
+}
+
+/**
+ * Directories that a walk over the project's own files skips, by name. One line per directory.
+ * Outputs and caches of the contract's bundles are known from the contract, and come on top.
+ */
+export const skippedDirectories: Readonly<Record<string, Skipped>> = table({
+  node_modules: { because: 'contains installed packages', option: 'packages' },
+  '.git': { because: 'is a repository', option: 'packages' },
+  '.adder': { because: 'is the state of Adder' },
+  '.next': { because: 'is build output' },
+  '.nuxt': { because: 'is build output' },
+  '.output': { because: 'is build output' },
+  '.svelte-kit': { because: 'is build output' },
+  '.dart_tool': { because: 'is a cache' },
+  '.gradle': { because: 'is a cache' },
+  Pods: { because: 'contains installed packages' },
+  coverage: { because: 'is a test report' },
+});
+
+/** Names that are often build output, and sometimes source code. `draft` runs before a contract says which. */
+export const usualOutputDirectories: readonly string[] = ['dist', 'build', 'out', 'vendor'];
+
+/** Whether a walk over the project's own files skips a directory. @param path with `/` */
+export function isSkippedDirectory(path: string): boolean {
+  return lastName(path) in skippedDirectories;
+}
+
+/** Whether a directory's name is one of {@link usualOutputDirectories}. @param path with `/` */
+export function isUsualOutput(path: string): boolean {
+  return usualOutputDirectories.includes(lastName(path));
+}
+
+function lastName(path: string): string {
+  return path.slice(path.lastIndexOf('/') + 1);
+}

@@ -1,0 +1,54 @@
+import { table } from '../text/table.js';
+
+/** The language of a script, as parsers name it. */
+export type ScriptLanguage = 'js' | 'jsx' | 'ts' | 'tsx';
+
+/** File extension to language. One line per extension. `.js` files may contain JSX. */
+const scripts: Readonly<Record<string, ScriptLanguage>> = table({
+  js: 'jsx',
+  mjs: 'js',
+  cjs: 'js',
+  jsx: 'jsx',
+  ts: 'ts',
+  mts: 'ts',
+  cts: 'ts',
+  tsx: 'tsx',
+});
+
+/** Components and pages: files with scripts inside of markup. */
+const markup: Readonly<Record<string, MarkupLanguage>> = table({
+  html: 'html',
+  htm: 'html',
+  vue: 'vue',
+  svelte: 'svelte',
+  astro: 'astro',
+});
+
+export type MarkupLanguage = 'html' | 'vue' | 'svelte' | 'astro';
+
+/** Extensions without the dot, in the order in which bundlers try them. */
+export const scriptExtensions: readonly string[] = ['ts', 'tsx', 'mts', 'cts', 'js', 'jsx', 'mjs', 'cjs'];
+export const markupExtensions: readonly string[] = Object.keys(markup);
+
+/** The language of a script, by its file extension; undefined if the file is no script. */
+export function scriptLanguage(path: string): ScriptLanguage | undefined {
+  return scripts[extensionOf(path)];
+}
+
+export function markupLanguage(path: string): MarkupLanguage | undefined {
+  return markup[extensionOf(path)];
+}
+
+export function isDart(path: string): boolean {
+  return extensionOf(path) === 'dart';
+}
+
+/** A page as browsers load it. */
+export function isPage(path: string): boolean {
+  return markupLanguage(path) === 'html';
+}
+
+/** In lower case, without the dot. */
+export function extensionOf(path: string): string {
+  return path.slice(path.lastIndexOf('.') + 1).toLowerCase();
+}

@@ -1,0 +1,62 @@
+import { table } from './text/table.js';
+
+const KB = 2 ** 10;
+const MB = 2 ** 20;
+const GB = 2 ** 30;
+
+/** One limit of Adder: how much it reads, and what it reports when there is more. */
+export interface Limit {
+  value: number;
+  unit: 'bytes' | 'items' | 'seconds' | 'times';
+  /** What is limited, as the documentation shows it. */
+  of: string;
+  /** What the user sees when the limit is reached. */
+  report: string;
+}
+
+const unread = 'listed as unread, exit code 3';
+const refused = 'refused with an error, exit code 2';
+const note = 'listed under coverage';
+
+/**
+ * Every limit, one line each. `docs/security.md` has the table. None can be raised by an option: each is far above real
+ * projects, and protects from files that are made to exhaust memory or time.
+ */
+export const limits = table({
+  contractBytes: limit(16 * MB, 'bytes', 'contract', refused),
+  contractVariables: limit(10_000, 'items', 'variables in a contract', refused),
+  envFileBytes: limit(16 * MB, 'bytes', 'env file or other layer', refused),
+  envFileEntries: limit(20_000, 'items', 'entries of an env file', '`file/too-large`'),
+  commandOutputBytes: limit(16 * MB, 'bytes', 'output of a command layer', refused),
+  sourceFileBytes: limit(4 * MB, 'bytes', 'source file in `lint`', unread),
+  draftSourceBytes: limit(2 * MB, 'bytes', 'source file in `draft`', 'not read; `lint` reads and reports it'),
+  draftDepth: limit(6, 'items', 'nested directories in `draft`', 'not read'),
+  historyVersions: limit(100_000, 'items', 'file versions searched in the history', note),
+  historyVersionBytes: limit(MB, 'bytes', 'file version searched in the history', note),
+  historyBytes: limit(512 * MB, 'bytes', 'file versions together', note),
+  packageFiles: limit(3000, 'items', 'files of packages that `lint` follows', 'not followed'),
+  containerDepth: limit(8, 'items', 'nested containers', unread),
+  members: limit(200_000, 'items', 'embedded files of one artifact', unread),
+  memberBytes: limit(2 * GB, 'bytes', 'embedded file', unread),
+  totalBytes: limit(16 * GB, 'bytes', 'embedded files of one artifact together', unread),
+  innerBytes: limit(64 * MB, 'bytes', 'container inside another one', unread),
+  textBytes: limit(32 * MB, 'bytes', 'source map that is unpacked', 'searched as text'),
+  expansion: limit(2000, 'times', 'size of embedded files in relation to the artifact', unread),
+  unpackSeconds: limit(600, 'seconds', 'unpacking one artifact', unread),
+  fileSeconds: limit(60, 'seconds', 'reading one artifact', unread),
+  inspectSeconds: limit(3600, 'seconds', 'one inspection', unread),
+  scriptBytes: limit(8 * MB, 'bytes', 'script that is parsed for joined values', unread),
+  pageBytes: limit(8 * MB, 'bytes', 'page that is checked for load-time values', 'not checked for them'),
+  tracedBytes: limit(64 * MB, 'bytes', 'artifact or map that is traced to its source', 'searched, not traced'),
+  mappings: limit(16 * MB, 'bytes', 'mappings of a source map', 'listed as unread, hits are not traced'),
+  placesPerValue: limit(100, 'items', 'places of one value in one file', 'counted'),
+  stateBytes: limit(256 * MB, 'bytes', 'receipt or other file of `.adder`', unread),
+  receipts: limit(50, 'items', 'receipts of one bundle', 'the oldest are deleted'),
+  manifestBytes: limit(MB, 'bytes', 'package manifest or editor configuration', 'ignored'),
+  optionalFileBytes: limit(64 * MB, 'bytes', 'any other optional file', 'ignored'),
+  heldOutputBytes: limit(256 * KB, 'bytes', 'output that `with` holds back for masking', 'masked as a whole'),
+});
+
+function limit(value: number, unit: Limit['unit'], of: string, report: string): Limit {
+  return { value, unit, of, report };
+}

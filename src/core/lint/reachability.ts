@@ -1,0 +1,90 @@
+import type { Bundle } from '../contract/contract.js';
+import { isPage } from '../files/languages.js';
+import { type FileSide, isKeptByBuild, sideOfFile } from '../files/side.js';
+import { within } from '../files/within.js';
+import { entriesOf } from './entries.js';
+import { shippedFrom } from './graph.js';
+import type { BundleCode, SourceText } from './model.js';
+import { importsValue, serverParts } from './server-parts.js';
+
+/** Answers which of the project's files a module specifier means, or undefined for packages and missing files. */
+export type ResolveModule = (bundle: Bundle, from: string, specifier: string) => string | undefined;
+
+/** Follows a bundle's imports from its entries: which files reach the browser, and which stay on the server. */
+export function bundleCode(
+  bundle: Bundle,
+  files: ReadonlyMap<string, SourceText>,
+  resolveModule: ResolveModule,
+): BundleCode {
+  const code = new CodeOfBundle(bundle, files, resolveModule);
+  return bundle.runs === 'server' ? code.ofServer() : code.ofBrowser();
+}
+
+class CodeOfBundle {
+  readonly #isServerCode: (path: string) => boolean;
+  readonly #own: readonly SourceText[];
+
+  constructor(
+    readonly bundle: Bundle,
+    readonly files: ReadonlyMap<string, SourceText>,
+    readonly resolveModule: ResolveModule,
+  ) {
+    const inCode = within(bundle.code);
+    this.#isServerCode = within(bundle.serverCode);
+    this.#own = [...files.values()].filter(({ path }) => inCode(path) || this.#isServerCode(path));
+  }
+
+  ofServer(): BundleCode {
+    const onServer = this.#own.filter((file) => /^(browser|server)$/.test(this.#sideOf(file)));
+    return { bundle: this.bundle, shipped: new Map(), onServer: new Set(onServer.map(({ path }) => path)) };
+  }
+
+  ofBrowser(): BundleCode {
+    const shipped = shippedFrom(
+      this.#entries(),
+      {
+        importsOf: (path) => this.#loadedImports(this.files.get(path)),
+        resolve: (from, specifier) => this.#resolve(from, specifier),
+      },
+      (path) => isNeverShipped(this.files.get(path)),
+    );
+    const onServer = this.#own.filter((file) => this.#sideOf(file) === 'server' && !shipped.has(file.path));
+    return { bundle: this.bundle, shipped, onServer: new Set(onServer.map(({ path }) => path)) };
+  }
+
+  #entries(): string[] {
+    const browserFiles = this.#own.filter((file) => this.#sideOf(file) === 'browser');
+    const loaded = browserFiles
+      .filter(({ path }) => isPage(path))
+      .flatMap(({ path, imports }) => imports.flatMap(({ specifier }) => this.#resolve(path, specifier) ?? []));
+    return entriesOf(this.bundle, browserFiles, loaded).filter((path) => this.files.has(path));
+  }
+
+  /** Imports that load a module: not those in parts that run on the server, nor type-only imports of server code. */
+  #loadedImports(file: SourceText | undefined): SourceText['imports'] {
+    if (!file) return [];
+    const parts = serverParts(file);
+    return file.imports.filter(({ specifier, start }) => {
+      if (parts.some((part) => part.start <= start && start < part.end)) return false;
+      const path = this.#resolve(file.path, specifier);
+      const target = path === undefined ? undefined : this.files.get(path);
+      const isServer = target !== undefined && this.#sideOf(target) === 'server';
+      return !isServer || importsValue(file, start);
+    });
+  }
+
+  #sideOf(file: SourceText): FileSide {
+    return sideOfFile(file, this.#isServerCode(file.path));
+  }
+
+  #resolve(from: string, specifier: string): string | undefined {
+    return this.resolveModule(this.bundle, from, specifier);
+  }
+}
+
+/** No page loads tests and build files, and the build itself refuses files with a server mark. */
+function isNeverShipped(file: SourceText | undefined): boolean {
+  if (!file) return true;
+  const side = sideOfFile(file, false);
+  return side === 'test' || side === 'build' || isKeptByBuild(file);
+}

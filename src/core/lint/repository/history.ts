@@ -1,0 +1,78 @@
+import type { Owner } from '../../inspect/plan.js';
+import { limits } from '../../limits.js';
+import type { Needle } from '../../needles/index.js';
+import { findAll, type Matcher } from '../../search/matcher.js';
+import { matcherFor } from '../../search/matcher-for.js';
+import { byteSize, count } from '../../text/display.js';
+
+/** A version of a file in the history. */
+export interface Version {
+  /** Of version control. */
+  id: string;
+  path: string;
+  /** In bytes; 0 for anything but a file. */
+  size: number;
+}
+
+/** A value of today in a version of a file. */
+export interface ValueInHistory {
+  variable: string;
+  stages: string[];
+  version: Version;
+}
+
+/** Which versions are searched, and what the limits leave out. */
+export interface HistoryPlan {
+  versions: Version[];
+  bytes: number;
+  /** What is not searched, as a phrase; absent if everything is. */
+  leftOut?: string;
+}
+
+/** Chooses the versions to search, the newest first, within the limits. */
+export function planHistory(all: readonly Version[]): HistoryPlan {
+  const newest = all.slice(0, limits.historyVersions.value);
+  let bytes = 0;
+  const versions = newest.filter(({ size }) => {
+    const isSearched =
+      size > 0 && size <= limits.historyVersionBytes.value && bytes + size <= limits.historyBytes.value;
+    if (isSearched) bytes += size;
+    return isSearched;
+  });
+  const left = all.length - newest.length + newest.filter(({ size }) => size > 0).length - versions.length;
+  if (left === 0) return { versions, bytes };
+  const largest = byteSize(limits.historyVersionBytes.value);
+  return { versions, bytes, leftOut: `${count(left, 'version')} not searched: larger than ${largest}, or too many` };
+}
+
+/** Searches file contents for the whole values of today. */
+export class ValueSearch {
+  readonly #matcher: Matcher;
+  readonly #found = new Map<string, { variable: string; stages: Set<string>; version: Version }>();
+
+  constructor(readonly needles: readonly Needle<Owner>[]) {
+    this.#matcher = matcherFor(needles.map(({ bytes }) => bytes));
+  }
+
+  add(version: Version, content: Uint8Array): void {
+    for (const { variable, stage = '' } of this.#owners(content)) {
+      const key = `${variable}\0${version.path}`;
+      const known = this.#found.get(key) ?? { variable, stages: new Set<string>(), version };
+      known.stages.add(stage);
+      this.#found.set(key, known);
+    }
+  }
+
+  /** Whether a content has a value of the variable. */
+  has(variable: string, content: Uint8Array): boolean {
+    return this.#owners(content).some((owner) => owner.variable === variable);
+  }
+
+  get found(): ValueInHistory[] {
+    return [...this.#found.values()].map((one) => ({ ...one, stages: [...one.stages] }));
+  }
+
+  #owners(content: Uint8Array): Owner[] {
+    return findAll(this.#matcher, content).flatMap(({ needle }) => this.needles[needle]?.owners ?? []);
+  }
+}

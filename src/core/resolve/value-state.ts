@@ -1,0 +1,23 @@
+/** What can be said of a variable's value in a stage. `optional`: not set, and not required. One line per state. */
+const states = {
+  set: { hasValue: true, isWrong: false },
+  default: { hasValue: true, isWrong: false },
+  missing: { hasValue: false, isWrong: true },
+  malformed: { hasValue: true, isWrong: true },
+  empty: { hasValue: false, isWrong: true },
+  optional: { hasValue: false, isWrong: false },
+} as const;
+
+export type ValueState = keyof typeof states;
+
+export const valueStates = Object.keys(states) as [ValueState, ...ValueState[]];
+
+/** Whether the state is a problem in itself. A variable that nothing declares has the state `undeclared`, which is none. */
+export function isWrong(state: ValueState | 'undeclared'): boolean {
+  return state !== 'undeclared' && states[state].isWrong;
+}
+
+/** Whether there is text that must not be shown for a variable that is not public. */
+export function hasText(state: ValueState): boolean {
+  return states[state].hasValue;
+}

@@ -1,0 +1,13 @@
+import { processEnv, type Toolchain } from './toolchain.js';
+
+export const angular: Toolchain = {
+  name: 'angular',
+  detect: { packages: ['@angular/core'], config: /^angular\.json$/ },
+  runs: 'browser',
+  code: ['src'],
+  entries: 'every file',
+  reads: [processEnv],
+  output: ['dist'],
+  serverOutput: ['dist/server'],
+  caches: ['.angular/cache'],
+};

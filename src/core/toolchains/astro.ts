@@ -1,0 +1,18 @@
+import { modeFiles, type Toolchain, viteCache } from './toolchain.js';
+
+export const astro: Toolchain = {
+  name: 'astro',
+  detect: { packages: ['astro'], config: /^astro\.config\.[cm]?[jt]s$/ },
+  runs: 'browser',
+  code: ['src'],
+  entries: { extension: '.astro' },
+  rendersOnServer: true,
+  reads: [
+    { from: 'import.meta.env', prefix: 'PUBLIC_', side: 'any', time: 'build', inlinesObject: true },
+    { from: 'astro:env/client', prefix: '', side: 'any', time: 'build' },
+  ],
+  envFiles: { names: modeFiles },
+  output: ['dist'],
+  serverOutput: ['dist/server'],
+  caches: ['.astro', 'node_modules/.astro', viteCache],
+};

@@ -1,0 +1,11 @@
+import { importMetaEnv, processEnv, type Toolchain } from './toolchain.js';
+
+export const esbuild: Toolchain = {
+  name: 'esbuild',
+  detect: { packages: ['esbuild'] },
+  runs: 'browser',
+  code: ['src'],
+  entries: 'usual names',
+  reads: [processEnv, importMetaEnv],
+  output: ['dist'],
+};

@@ -1,0 +1,14 @@
+import type { Toolchain } from './toolchain.js';
+
+export const gatsby: Toolchain = {
+  name: 'gatsby',
+  detect: { packages: ['gatsby'], config: /^gatsby-config\.[cm]?[jt]s$/ },
+  runs: 'browser',
+  code: ['src'],
+  entries: 'every file',
+  rendersOnServer: true,
+  reads: [{ from: 'process.env', prefix: 'GATSBY_', side: 'any', time: 'build' }],
+  envFiles: { names: ['.env.{mode}'], fillsEnvironment: true },
+  output: ['public'],
+  caches: ['.cache'],
+};

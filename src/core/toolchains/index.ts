@@ -1,0 +1,52 @@
+import { table } from '../text/table.js';
+import { angular } from './angular.js';
+import { astro } from './astro.js';
+import { dart } from './dart.js';
+import { esbuild } from './esbuild.js';
+import { gatsby } from './gatsby.js';
+import { metro } from './metro.js';
+import { next } from './next.js';
+import { nuxt } from './nuxt.js';
+import { other } from './other.js';
+import { parcel } from './parcel.js';
+import { reactScripts } from './react-scripts.js';
+import { rolldown } from './rolldown.js';
+import { rollup } from './rollup.js';
+import { rspack } from './rspack.js';
+import { sveltekit } from './sveltekit.js';
+import type { Toolchain } from './toolchain.js';
+import { vite } from './vite.js';
+import { vueCli } from './vue-cli.js';
+import { webpack } from './webpack.js';
+
+/** One line per tool. A framework comes before the bundler that it uses, because the first match is detected. */
+const all: readonly Toolchain[] = [
+  next,
+  nuxt,
+  sveltekit,
+  astro,
+  gatsby,
+  angular,
+  metro,
+  reactScripts,
+  vueCli,
+  vite,
+  rspack,
+  webpack,
+  parcel,
+  rollup,
+  rolldown,
+  esbuild,
+  dart,
+  other,
+];
+
+/** Every toolchain by its name, in the order of detection. */
+export const toolchains: Readonly<Record<string, Toolchain>> = table(
+  Object.fromEntries(all.map((one) => [one.name, one])),
+);
+
+/** The toolchain of a bundle. The contract's schema admits only known names. */
+export function toolchainOf({ toolchain }: { toolchain: string }): Toolchain {
+  return toolchains[toolchain] ?? other;
+}

@@ -1,0 +1,15 @@
+import { packageCache, processEnv, type Toolchain } from './toolchain.js';
+
+export const metro: Toolchain = {
+  name: 'metro',
+  detect: { packages: ['react-native', 'expo', 'metro'], config: /^metro\.config\.[cm]?[jt]s$/ },
+  runs: 'mobile',
+  code: ['src', 'app', 'App.js', 'App.tsx', 'index.js'],
+  entries: 'usual names',
+  reads: [processEnv],
+  output: ['dist'],
+  caches: ['.expo', packageCache],
+};
+
+/** Metro as Expo sets it up: names with this prefix are inlined. */
+export const EXPO_PREFIX = 'EXPO_PUBLIC_';

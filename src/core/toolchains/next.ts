@@ -1,0 +1,17 @@
+import { localLast, type Toolchain } from './toolchain.js';
+
+export const next: Toolchain = {
+  name: 'next',
+  detect: { packages: ['next'], config: /^next\.config\.[cm]?[jt]s$/ },
+  runs: 'browser',
+  code: ['app', 'pages', 'src', 'components'],
+  serverCode: ['pages/api', 'app/api', 'src/pages/api', 'src/app/api'],
+  entries: 'pages and client modules',
+  rendersOnServer: true,
+  reads: [{ from: 'process.env', prefix: 'NEXT_PUBLIC_', side: 'any', time: 'build' }],
+  envFiles: { names: localLast, fillsEnvironment: true },
+  output: ['.next', 'out'],
+  // Prerendered pages are among the server's files.
+  serverOutput: ['.next/*', '.next/server/**/*.{js,map}', '.next/standalone', '.next/diagnostics', '.next/types'],
+  caches: ['.next/cache'],
+};

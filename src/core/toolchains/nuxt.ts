@@ -1,0 +1,22 @@
+import { packageCache, type Toolchain, viteCache } from './toolchain.js';
+
+export const nuxt: Toolchain = {
+  name: 'nuxt',
+  detect: { packages: ['nuxt'], config: /^nuxt\.config\.[cm]?[jt]s$/ },
+  runs: 'browser',
+  code: ['app', 'pages', 'components', 'composables', 'src', 'server'],
+  serverCode: ['server'],
+  entries: 'every file',
+  rendersOnServer: true,
+  reads: [
+    { from: 'process.env', prefix: 'NUXT_PUBLIC_', side: 'any', time: 'build' },
+    { from: 'import.meta.env', prefix: 'VITE_', side: 'any', time: 'build' },
+    { from: 'useRuntimeConfig().public.*', prefix: 'NUXT_PUBLIC_', side: 'any', time: 'run' },
+    { from: '$config.public.*', prefix: 'NUXT_PUBLIC_', side: 'any', time: 'run' },
+    { from: 'useRuntimeConfig().*', prefix: 'NUXT_', side: 'server', time: 'run' },
+  ],
+  envFiles: { names: ['.env'], fillsEnvironment: true },
+  output: ['.output'],
+  serverOutput: ['.output/server'],
+  caches: ['.nuxt', `${packageCache}/nuxt`, viteCache],
+};

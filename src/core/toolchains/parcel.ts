@@ -1,0 +1,13 @@
+import { localLast, processEnv, type Toolchain } from './toolchain.js';
+
+export const parcel: Toolchain = {
+  name: 'parcel',
+  detect: { packages: ['parcel'] },
+  runs: 'browser',
+  code: ['src', 'index.html'],
+  entries: 'usual names',
+  reads: [processEnv],
+  envFiles: { names: localLast, fillsEnvironment: true },
+  output: ['dist'],
+  caches: ['.parcel-cache'],
+};

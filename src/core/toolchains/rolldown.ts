@@ -1,0 +1,11 @@
+import { importMetaEnv, processEnv, type Toolchain } from './toolchain.js';
+
+export const rolldown: Toolchain = {
+  name: 'rolldown',
+  detect: { packages: ['rolldown'], config: /^rolldown\.config\.[cm]?[jt]s$/ },
+  runs: 'browser',
+  code: ['src'],
+  entries: 'usual names',
+  reads: [processEnv, importMetaEnv],
+  output: ['dist'],
+};

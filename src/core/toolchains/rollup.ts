@@ -1,0 +1,12 @@
+import { importMetaEnv, packageCache, processEnv, type Toolchain } from './toolchain.js';
+
+export const rollup: Toolchain = {
+  name: 'rollup',
+  detect: { packages: ['rollup'], config: /^rollup\.config\.[cm]?[jt]s$/ },
+  runs: 'browser',
+  code: ['src'],
+  entries: 'usual names',
+  reads: [processEnv, importMetaEnv],
+  output: ['dist'],
+  caches: [packageCache],
+};

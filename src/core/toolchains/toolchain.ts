@@ -1,0 +1,101 @@
+import { joinWords } from '../text/nearest.js';
+
+export const runsIn = ['browser', 'mobile', 'desktop', 'server'] as const;
+export type RunsIn = (typeof runsIn)[number];
+
+/** One way in which a bundle's code reads a value. */
+export interface WayToRead {
+  /** As an entry of the contract's `reads`: `import.meta.env`, `$env/static/public`, `useRuntimeConfig().public.*`. */
+  from: string;
+  /** Prefix of the names that this way exposes; empty if it exposes any name. */
+  prefix: string;
+  /** Where the reading code runs. */
+  side: 'browser' | 'server' | 'any';
+  /** When the value is read: the build inlines it, or the running app looks it up. */
+  time: 'build' | 'run';
+  /** Whether the tool also provides the object itself: destructuring works, and carries every public value along. */
+  inlinesObject?: true;
+}
+
+/** The env files that a tool loads itself. */
+export interface OwnEnvFiles {
+  /** The last one wins. `{mode}` is the mode of the build. */
+  names: readonly string[];
+  /** Whether every name in them enters the environment of the build process, with or without a prefix. */
+  fillsEnvironment?: true;
+  /** The setting that turns the loading off, as it is written; absent if the tool has none. */
+  turnOff?: string;
+}
+
+/** How a bundle's entry modules are found if neither the contract nor a page names them. */
+export type EntryRule =
+  /** Modules with the usual names, such as `main` and `index`, near the top of the code. */
+  | 'usual names'
+  /** Files below `pages/`, and modules that start with `"use client"`. */
+  | 'pages and client modules'
+  /** Components of one language, by file extension. */
+  | { extension: string }
+  /** The framework loads any file by its place, so every file is an entry. */
+  | 'every file';
+
+/** A build tool or framework. One file per tool, one line in index.ts. Paths are relative to the tool's directory. */
+export interface Toolchain {
+  /** As in the contract's `toolchain`. */
+  name: string;
+  /** How a project's use of the tool is detected. */
+  detect: {
+    /** Any of these npm packages. */
+    packages: readonly string[];
+    /** The name of its configuration file. */
+    config?: RegExp;
+  };
+  runs: RunsIn;
+  /** Where its source files usually are. */
+  code: readonly string[];
+  /** The part of `code` that runs on the server only. */
+  serverCode?: readonly string[];
+  /** The directory of `$lib` or a similar alias that the framework defines, below the first code directory. */
+  aliases?: Readonly<Record<string, string>>;
+  entries: EntryRule;
+  /** Whether pages are also rendered on a server, where every variable of the process can be read. */
+  rendersOnServer?: true;
+  /** The ways in which code reads values, the usual one first. The first one's prefix is the default of the contract. */
+  reads: readonly WayToRead[];
+  envFiles?: OwnEnvFiles;
+  /** Where it usually writes what ships. */
+  output: readonly string[];
+  /** The part of `output` that never reaches a browser. */
+  serverOutput?: readonly string[];
+  /** What it keeps for its next build, values included. */
+  caches?: readonly string[];
+}
+
+/** The way of a tool that replaces `process.env.NAME` through a define option and exposes nothing by itself. */
+export const processEnv: WayToRead = { from: 'process.env', prefix: '', side: 'any', time: 'build' };
+
+/** `import.meta.env.NAME` through a define option. */
+export const importMetaEnv: WayToRead = { from: 'import.meta.env', prefix: '', side: 'any', time: 'build' };
+
+/** Env files by mode; local ones win over shared ones of the same mode only. */
+export const modeFiles = ['.env', '.env.local', '.env.{mode}', '.env.{mode}.local'] as const;
+
+/** Env files by mode; local ones win over all shared ones. */
+export const localLast = ['.env', '.env.{mode}', '.env.local', '.env.{mode}.local'] as const;
+
+export const packageCache = 'node_modules/.cache';
+export const viteCache = 'node_modules/.vite';
+
+/** The default of the contract's `prefix`. */
+export function defaultPrefix({ reads }: Toolchain): string {
+  return reads[0]?.prefix ?? '';
+}
+
+/** How to keep a tool from loading env files, as a remedy. */
+export function keepFromLoading({ name, envFiles }: Toolchain, path: string): string {
+  const ways = [
+    `remove the line from ${path}`,
+    ...(envFiles?.turnOff ? [`set ${envFiles.turnOff} in the configuration of ${name}`] : []),
+    'add the Adder plugin to the build, which turns this loading off',
+  ];
+  return joinWords(ways, 'or');
+}

@@ -1,0 +1,13 @@
+import { modeFiles, type Toolchain, viteCache } from './toolchain.js';
+
+export const vite: Toolchain = {
+  name: 'vite',
+  detect: { packages: ['vite'], config: /^vite\.config\.[cm]?[jt]s$/ },
+  runs: 'browser',
+  code: ['src', 'index.html'],
+  entries: 'usual names',
+  reads: [{ from: 'import.meta.env', prefix: 'VITE_', side: 'any', time: 'build', inlinesObject: true }],
+  envFiles: { names: modeFiles, turnOff: 'envDir: false' },
+  output: ['dist'],
+  caches: [viteCache],
+};

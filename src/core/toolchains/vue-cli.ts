@@ -1,0 +1,13 @@
+import { modeFiles, packageCache, type Toolchain } from './toolchain.js';
+
+export const vueCli: Toolchain = {
+  name: 'vue-cli',
+  detect: { packages: ['@vue/cli-service'], config: /^vue\.config\.[cm]?js$/ },
+  runs: 'browser',
+  code: ['src', 'public/index.html'],
+  entries: 'usual names',
+  reads: [{ from: 'process.env', prefix: 'VUE_APP_', side: 'any', time: 'build' }],
+  envFiles: { names: modeFiles, fillsEnvironment: true },
+  output: ['dist'],
+  caches: [packageCache],
+};

@@ -1,0 +1,183 @@
+import { existsSync } from 'node:fs';
+import { dirname, join, sep } from 'node:path';
+import { glob } from 'tinyglobby';
+import { skippedDirectories, usualOutputDirectories } from '../core/files/directories.js';
+import { keyFileGlobs, keyFileKind } from '../core/files/keys.js';
+import { isDart, scriptLanguage } from '../core/files/languages.js';
+import { envLikeGlobs, isEnvLike, valueFileOf } from '../core/files/value-files.js';
+import { wholeNeedles } from '../core/inspect/plan.js';
+import type { LintFinding } from '../core/lint/model.js';
+import { dependencyRule } from '../core/lint/repository/dependencies.js';
+import type { Past, RepositoryFacts } from '../core/lint/repository/facts.js';
+import { type HistoryPlan, planHistory, ValueSearch, type Version } from '../core/lint/repository/history.js';
+import { lintRepositoryFacts } from '../core/lint/repository/index.js';
+import { packageFiles } from '../core/lint/repository/packages.js';
+import type { Unread } from '../core/report/report.js';
+import type { Resolution } from '../core/resolve/resolve.js';
+import { byteSize, count } from '../core/text/display.js';
+import { readIfPossible } from '../host/files.js';
+import { ModuleResolver } from '../host/modules.js';
+import {
+  blobSizes,
+  blobsOf,
+  commitsWith,
+  ignoredAmong,
+  readBlobs,
+  touchesOf,
+  trackedFiles,
+  visibleFiles,
+} from '../host/version-control.js';
+import type { World } from '../host/world.js';
+import type { LintedCode } from './lint.js';
+import { type Project, packageFolder } from './open.js';
+
+/** Findings about the repository, with what the limits left out. */
+export interface LintedRepository {
+  findings: LintFinding[];
+  skipped: Unread[];
+}
+
+/** Checks what the repository discloses: through version control, packed files, pipelines and packages. */
+export async function lintRepository(project: Project, code: LintedCode, world: World): Promise<LintedRepository> {
+  const { facts, leftOut } = await gatherFacts(project, code.context.stages, world);
+  return {
+    findings: [...lintRepositoryFacts(facts), ...packageFindings(project, code)],
+    skipped: leftOut === undefined ? [] : [{ path: 'git history', inside: [], because: leftOut }],
+  };
+}
+
+/** Directory depth of the search for files that no version control lists. */
+const DEEPEST = 8;
+
+async function gatherFacts(
+  { contract, root }: Project,
+  stages: readonly Resolution[],
+  world: World,
+): Promise<{ facts: RepositoryFacts; leftOut?: string | undefined }> {
+  const known = trackedFiles(root);
+  const isVersioned = known !== undefined;
+  const tracked = new Set(known);
+  const visible = visibleFiles(root) ?? [];
+  // Env files count even if they are ignored. Without version control, the directory is all there is.
+  const present = await glob(isVersioned ? [...envLikeGlobs, '**/.env*'] : ['**/*'], {
+    cwd: root,
+    dot: true,
+    deep: DEEPEST,
+    ignore: [...Object.keys(skippedDirectories), ...usualOutputDirectories].map((name) => `**/${name}/**`),
+    followSymbolicLinks: false,
+  });
+  const paths = [...new Set([...visible, ...present])].sort();
+  const layerPaths = stages.flatMap(({ layers }) => layers.flatMap(({ path }) => path ?? []));
+  const asked = [...new Set([...layerPaths, ...paths.filter((path) => valueFileOf(path))])];
+  const ignored = isVersioned ? ignoredAmong(root, asked) : new Set<string>();
+  const history = isVersioned ? await searchHistory(root, tracked, contract, stages, world) : { pastValues: [] };
+  const facts: RepositoryFacts = {
+    contract,
+    stages,
+    paths,
+    isVersioned,
+    tracked,
+    isIgnored: (path) => ignored.has(path),
+    past: isVersioned ? pastFiles(root) : [],
+    pastValues: history.pastValues,
+    text: (path) => readIfPossible(join(root, path))?.toString(),
+  };
+  return { facts, leftOut: history.leftOut };
+}
+
+/** Env files and keys of any commit, without examples. */
+function pastFiles(root: string): Past[] {
+  const patterns = [...envLikeGlobs, ...keyFileGlobs].map((one) => `:(glob)${one}`);
+  const byPath = new Map<string, Past>();
+  for (const { path, id, day } of touchesOf(root, patterns)) {
+    if (!isEnvLike(path) && !keyFileKind(path)) continue;
+    const known = byPath.get(path);
+    if (known) known.first = { id, day };
+    else byPath.set(path, { path, first: { id, day }, last: { id, day } });
+  }
+  return [...byPath.values()];
+}
+
+/** Searches past versions of files for today's values. What a tracked file has now is reported of that file instead. */
+async function searchHistory(
+  root: string,
+  tracked: ReadonlySet<string>,
+  contract: Project['contract'],
+  stages: readonly Resolution[],
+  world: World,
+): Promise<Pick<RepositoryFacts, 'pastValues'> & Pick<HistoryPlan, 'leftOut'>> {
+  const needles = wholeNeedles(contract, stages);
+  if (needles.length === 0) return { pastValues: [] };
+  const plan = planHistory(versionsOf(root));
+  const search = new ValueSearch(needles);
+  const progress = new Progress(world, plan);
+  const ids = plan.versions.map(({ id }) => id);
+  await readBlobs(root, ids, (index, content) => {
+    progress.at(index);
+    search.add(plan.versions[index] as Version, content);
+  });
+  progress.end();
+  const isStillThere = (variable: string, path: string) =>
+    tracked.has(path) &&
+    existsSync(join(root, path)) &&
+    search.has(variable, readIfPossible(join(root, path)) ?? new Uint8Array());
+  const pastValues = search.found.flatMap(({ variable, stages: found, version: { id, path } }) => {
+    if (isStillThere(variable, path)) return [];
+    const commits = commitsWith(root, id);
+    const [last, first] = [commits[0], commits.at(-1)];
+    return first && last ? [{ variable, stages: found, path, first, last }] : [];
+  });
+  return { pastValues, ...(plan.leftOut !== undefined && { leftOut: plan.leftOut }) };
+}
+
+function versionsOf(root: string): Version[] {
+  const blobs = blobsOf(root);
+  const sizes = blobSizes(
+    root,
+    blobs.map(({ id }) => id),
+  );
+  return blobs.map((blob, index) => ({ ...blob, size: sizes[index] ?? 0 }));
+}
+
+/** A line on a terminal, for long histories. */
+class Progress {
+  #shown = 0;
+
+  constructor(
+    readonly world: World,
+    readonly plan: HistoryPlan,
+  ) {}
+
+  at(index: number): void {
+    const { versions, bytes } = this.plan;
+    if (!this.world.stderr.isTerminal || bytes < 16 * 1024 * 1024 || index - this.#shown < 500) return;
+    this.#shown = index;
+    const done = `${index} of ${count(versions.length, 'version')}, ${byteSize(bytes)}`;
+    this.world.stderr.pass(`\r\x1b[Kadder: searching the history, ${done}`);
+  }
+
+  end(): void {
+    if (this.#shown > 0) this.world.stderr.pass('\r\x1b[K');
+  }
+}
+
+/** Packages in bundles that read the environment. */
+function packageFindings({ root }: Project, { context, files }: LintedCode): LintFinding[] {
+  return context.bundles.flatMap(({ bundle, shipped }) => {
+    const entries = [...shipped.keys()].flatMap((path) => {
+      const file = files.get(path);
+      return file && !isDart(path) ? [{ path: join(root, path), file }] : [];
+    });
+    const [entry] = shipped.keys();
+    if (bundle.runs === 'server' || entry === undefined || entries.length === 0) return [];
+    const resolver = new ModuleResolver();
+    const found = packageFiles(entries, {
+      resolve: (from, specifier) => resolver.resolve(from, specifier)?.split(sep).join('/'),
+      text: (path) => (scriptLanguage(path) ? readIfPossible(path)?.toString() : undefined),
+    });
+    const manifest = join(packageFolder(root, dirname(entry)), 'package.json')
+      .split(sep)
+      .join('/');
+    return dependencyRule(found, bundle.name, manifest);
+  });
+}
