@@ -1,5 +1,5 @@
 import * as z from 'zod';
-import { reportSchema } from '../src/core/report/schema.js';
+import { reportSchema } from '../src/core/report/documents.js';
 
 /** The JSON Schema of what `--format json` prints, made from the schema that the tests use. */
 export function reportJsonSchema(): unknown {

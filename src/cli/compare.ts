@@ -1,4 +1,5 @@
 import { compareReport } from '../core/report/compare.js';
+import { today } from '../host/world.js';
 import { openProject, stageOf } from '../project/open.js';
 import { Resolver } from '../project/resolve.js';
 import { defineCommand } from './command.js';
@@ -17,6 +18,8 @@ export const compareStages = defineCommand({
     const project = openProject(world.cwd, options.contract);
     const stages = [stageOf(project, first), stageOf(project, second)] as const;
     const { first: one, second: other, findings } = new Resolver(project, world).pair(...stages);
-    return printReport(compareReport(project.contract, one, other, findings), options, world, { project });
+    return printReport(compareReport(project.contract, one, other, findings, today(world)), options, world, {
+      project,
+    });
   },
 });

@@ -3,7 +3,7 @@ import { existsSync, mkdtempSync } from 'node:fs';
 import { createRequire } from 'node:module';
 import { tmpdir } from 'node:os';
 import { dirname, join, resolve } from 'node:path';
-import { EXIT, Failure } from '../core/failure.js';
+import { EXIT, Failure } from '../core/findings/failure.js';
 import { makeStyle, type Style } from '../core/report/style.js';
 import { isEmptyOrNew, layOut, lendPackages } from '../demo/layout.js';
 import { type Step, stories } from '../demo/story.js';

@@ -3,11 +3,11 @@ import { dirname, relative, resolve } from 'node:path';
 import { parseContract } from '../core/contract/parse.js';
 import { type Draft, draft } from '../core/draft/draft.js';
 import { InlineSection, mergedText, newIn, unlisted } from '../core/draft/merge.js';
-import { draftReport } from '../core/draft/report.js';
 import { contractText } from '../core/draft/write.js';
-import { EXIT, Failure } from '../core/failure.js';
+import { EXIT, Failure } from '../core/findings/failure.js';
+import { draftReport } from '../core/report/draft.js';
 import { statOf } from '../host/files.js';
-import type { World } from '../host/world.js';
+import { today, type World } from '../host/world.js';
 import { writeWhole } from '../host/write.js';
 import { gatherMaterial } from '../project/draft.js';
 import { CONTRACT_NAME, openProject } from '../project/open.js';
@@ -64,6 +64,7 @@ async function merge(options: Options, world: World): Promise<number> {
   const report = draftReport(
     additions,
     { contract: shown, written: !options['dry-run'], mergedInto: contract },
+    today(world),
     unlisted(all, contract),
   );
   if (options['dry-run']) return dryRun(text, world);
@@ -92,7 +93,7 @@ async function finish(
 ): Promise<number> {
   if (options['dry-run']) return dryRun(text, world);
   writeWhole(path, text, { root: dirname(path) });
-  return printReport(draftReport(drafted, { contract: shown, written: true }), options, world);
+  return printReport(draftReport(drafted, { contract: shown, written: true }, today(world)), options, world);
 }
 
 function dryRun(text: string, world: World): number {

@@ -1,7 +1,7 @@
 import { readFileSync } from 'node:fs';
 import { resolve } from 'node:path';
 import { type EmitKind, emitKinds } from '../core/emit/index.js';
-import { EXIT, Failure } from '../core/failure.js';
+import { EXIT, Failure } from '../core/findings/failure.js';
 import { runtimeFile } from '../core/runtime/runtime.js';
 import { escapeControls } from '../core/text/display.js';
 import { suggest } from '../core/text/nearest.js';

@@ -1,6 +1,6 @@
 import { text as readAll } from 'node:stream/consumers';
 import type { Stage, Variable } from '../core/contract/contract.js';
-import { EXIT, Failure } from '../core/failure.js';
+import { EXIT, Failure } from '../core/findings/failure.js';
 import { count, displayText } from '../core/text/display.js';
 import type { World } from '../host/world.js';
 import { assertMayHold, localFile, problemOf, unfilled, writeValue } from '../project/fill.js';

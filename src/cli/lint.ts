@@ -1,19 +1,20 @@
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { EXIT, Failure } from '../core/failure.js';
+import { rulesOf } from '../core/contract/rules.js';
 import { type Code, codes } from '../core/findings/codes.js';
-import { judge } from '../core/findings/judge.js';
+import { EXIT, Failure } from '../core/findings/failure.js';
+import type { RawFinding } from '../core/findings/finding.js';
 import { diffOf, editedBytes, type FixedFile, fixedFiles } from '../core/lint/fix.js';
-import type { LintContext, LintFinding } from '../core/lint/model.js';
-import { type FindingsReport, REPORT_VERSION } from '../core/report/report.js';
+import type { LintContext } from '../core/lint/model.js';
+import { findingsReport } from '../core/report/findings.js';
 import { count } from '../core/text/display.js';
 import { suggest } from '../core/text/nearest.js';
 import { changedSince } from '../host/version-control.js';
 import { today, type World } from '../host/world.js';
 import { writeWhole } from '../host/write.js';
-import { type LintedCode, lintProject } from '../project/lint.js';
-import { bundleOf, openProject, type Project } from '../project/open.js';
-import { type LintedRepository, lintRepository } from '../project/repository.js';
+import { codeResult, lintProject } from '../project/lint.js';
+import { bundleOf, openProject } from '../project/open.js';
+import { lintRepository } from '../project/repository.js';
 import { defineCommand } from './command.js';
 import { reportOptions } from './options.js';
 import { printReport } from './print.js';
@@ -38,11 +39,11 @@ export const lint = defineCommand({
     const { bundle, since } = options;
     const bundles = bundle === undefined ? [...project.contract.bundles.values()] : [bundleOf(project, bundle)];
     const changed = since === undefined ? undefined : changedSince(since, project.root);
-    const wanted = ({ place }: LintFinding) => !changed || place === undefined || changed.has(place.path);
+    const isInScope = ({ place }: RawFinding) => !changed || place === undefined || changed.has(place.path);
     const lintCode = () => lintProject(project, bundles, world);
     let code = await lintCode();
     if (options.fix) {
-      const fixed = fixedFiles(code.findings.filter(wanted), (path) => code.files.get(path)?.text);
+      const fixed = fixedFiles(code.findings.filter(isInScope), (path) => code.files.get(path)?.text);
       if (options['dry-run']) return dryRun(fixed, code.context, world);
       for (const file of fixed) applyTo(join(project.root, file.path), file, project.root);
       if (fixed.length > 0) {
@@ -50,30 +51,12 @@ export const lint = defineCommand({
         code = await lintCode();
       }
     }
-    const repository = await lintRepository(project, code, world);
-    const report = reportOf(
-      project,
-      code,
-      repository,
-      [...code.findings, ...repository.findings].filter(wanted),
-      world,
-    );
+    const checks = [codeResult(code), await lintRepository(project, code, world)];
+    const inScope = checks.map((one) => ({ ...one, findings: one.findings.filter(isInScope) }));
+    const report = findingsReport({ command: 'lint' }, inScope, rulesOf(project.contract), today(world));
     return printReport(report, options, world, { project });
   },
 });
-
-function reportOf(
-  { contract }: Project,
-  { files, bytes, unread }: LintedCode,
-  { skipped }: LintedRepository,
-  raw: readonly LintFinding[],
-  world: World,
-): FindingsReport {
-  const plain = raw.map(({ fix: _, ...finding }) => finding);
-  const { findings, summary } = judge(plain, contract, today(world), ['code/', 'repo/']);
-  const coverage = { files: files.size, members: 0, bytes, unread, ...(skipped.length > 0 && { passedOver: skipped }) };
-  return { report: REPORT_VERSION, command: 'lint', coverage, findings, summary };
-}
 
 function explain(code: string, world: World): number {
   const entry = codes[code as Code];

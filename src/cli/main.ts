@@ -1,4 +1,4 @@
-import { EXIT, Failure, FindingsFailure } from '../core/failure.js';
+import { EXIT, Failure, FindingsFailure } from '../core/findings/failure.js';
 import { displayText } from '../core/text/display.js';
 import { echoed, suggest } from '../core/text/nearest.js';
 import type { World } from '../host/world.js';
@@ -53,7 +53,7 @@ async function printFailure(
   { options }: Omit<Call, 'world'>,
   world: World,
 ): Promise<number> {
-  const { failureReport } = await import('../core/report/failure.js');
+  const { failureReport } = await import('../core/report/findings.js');
   const { printReport } = await import('./print.js');
   const { defaultsOf, reportOptions } = await import('./options.js');
   // Commands that print no reports have none of their options.

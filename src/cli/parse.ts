@@ -1,6 +1,6 @@
 import parser, { type Arguments } from 'yargs-parser';
 import * as z from 'zod';
-import { Failure } from '../core/failure.js';
+import { Failure } from '../core/findings/failure.js';
 import { count, grouped } from '../core/text/display.js';
 import { echoed, joinWords, nearest, suggest } from '../core/text/nearest.js';
 import type { Call, Command } from './command.js';

@@ -1,11 +1,12 @@
-import type { Contract } from '../core/contract/contract.js';
-import { EXIT } from '../core/failure.js';
-import { type Level, reaches } from '../core/findings/codes.js';
+import { rulesOf } from '../core/contract/rules.js';
+import { isAtLeast, type Level } from '../core/findings/codes.js';
+import { EXIT } from '../core/findings/failure.js';
+import type { Report } from '../core/report/documents.js';
+import { findingsReport } from '../core/report/findings.js';
 import { printers } from '../core/report/printers.js';
-import type { FindingsReport, Report } from '../core/report/report.js';
 import { makeStyle, type PrintOptions } from '../core/report/style.js';
 import { escapeControls } from '../core/text/display.js';
-import type { Output, World } from '../host/world.js';
+import { type Output, today, type World } from '../host/world.js';
 import type { Inspected } from '../project/inspect.js';
 import type { Project } from '../project/open.js';
 import type { OptionValues } from './options.js';
@@ -16,26 +17,22 @@ type PrintSettings = OptionValues<'format' | 'save' | 'replace' | 'fail-on' | 'q
 const PLAIN_WIDTH = 100;
 
 /** What a report's printing may need besides the report. */
-export interface PrintMore<R extends Report> {
-  /** For reaches, and for what --save may not replace. */
+export interface PrintMore {
+  /** For what --save may not replace. */
   project?: Project;
-  /** In place of the usual text printer. */
-  text?: (report: R, options: PrintOptions) => string | Promise<string>;
   /** The report has values that were asked for by name: a saved one is for its owner alone. */
   isSecret?: boolean;
 }
 
 /** Prints a report as it was asked for, saves it where it was asked for. @returns the exit code */
-export async function printReport<R extends Report>(
-  report: R,
+export async function printReport(
+  report: Report,
   settings: PrintSettings,
   world: World,
-  more: PrintMore<R> = {},
+  more: PrintMore = {},
 ): Promise<number> {
-  const options = printOptions(settings, world.stdout, world.env, more.project?.contract);
-  const asText = more.text ?? printers.text;
-  const inFormat = (shape: PrintOptions) =>
-    settings.format === 'text' ? asText(report, shape) : printers[settings.format](report, shape);
+  const options = printOptions(settings, world.stdout, world.env);
+  const inFormat = (shape: PrintOptions) => printers[settings.format](report, shape);
   if (settings.save === undefined) world.stdout.write(await inFormat(options));
   else {
     const plain = {
@@ -49,42 +46,41 @@ export async function printReport<R extends Report>(
     const { project, isSecret = false } = more;
     const saved = world.outlet.mask(await inFormat(plain));
     saveOutput(settings.format === 'text' ? escapeControls(saved) : saved, { path, replace, isSecret, project }, world);
-    world.stdout.write(await asText(report, { ...options, quiet: true }));
+    world.stdout.write(await printers.text(report, { ...options, quiet: true }));
   }
   return exitCodeOf(report, settings['fail-on']);
 }
 
 /** Prints what an inspection found; where it was stopped, the exit code says so. */
 export async function printInspection(
-  { report, isStopped }: Inspected,
+  { stage, result, isStopped }: Inspected,
   settings: PrintSettings,
   world: World,
   project: Project,
 ): Promise<number> {
+  const of = { command: 'inspect', stage };
+  const report = findingsReport(of, [result], rulesOf(project.contract), today(world));
   const code = await printReport(report, settings, world, { project });
   return isStopped ? EXIT.interrupted : code;
 }
 
 /** Findings come before what could not be read. */
 function exitCodeOf(report: Report, failOn: Level | 'never'): number {
-  if (report.findings.some(({ level }) => reaches(level, failOn))) return EXIT.findings;
-  const coverage = (report as FindingsReport).coverage;
-  return coverage && coverage.unread.length > 0 ? EXIT.unread : EXIT.fine;
+  if (report.kind === 'environment') return EXIT.fine;
+  if (report.findings.some(({ level }) => isAtLeast(level, failOn))) return EXIT.findings;
+  return report.kind === 'findings' && report.coverage?.unread.length ? EXIT.unread : EXIT.fine;
 }
 
 export function printOptions(
   { color, quiet }: Pick<PrintSettings, 'color' | 'quiet'>,
   output: Output,
   env: World['env'],
-  contract?: Contract,
 ): PrintOptions {
-  const variables = [...(contract?.variables.values() ?? [])];
   return {
     style: makeStyle(wantsColour(color, output, env)),
     width: Math.max(40, output.isTerminal ? (output.columns ?? PLAIN_WIDTH) : PLAIN_WIDTH),
     // What goes into a pipe or a file is for programs, which no column may be cut for.
     tableWidth: output.isTerminal ? (output.columns ?? PLAIN_WIDTH) : Number.POSITIVE_INFINITY,
-    reaches: new Map(variables.map(({ name, reach }) => [name, reach])),
     quiet,
   };
 }

@@ -1,6 +1,6 @@
 import { existsSync, readFileSync } from 'node:fs';
 import { dirname, join, resolve } from 'node:path';
-import { Failure } from '../core/failure.js';
+import { Failure } from '../core/findings/failure.js';
 import { isOwnOutput } from '../core/report/own-output.js';
 import { statOf } from '../host/files.js';
 import { isBelow, shownPath } from '../host/paths.js';

@@ -1,8 +1,7 @@
-import { Failure } from '../core/failure.js';
-import { printValues } from '../core/report/text-values.js';
+import { Failure } from '../core/findings/failure.js';
 import { allValuesReport, valuesReport } from '../core/report/values.js';
 import type { Resolution } from '../core/resolve/resolve.js';
-import { reveal } from '../core/secret.js';
+import { reveal } from '../core/secrets/secret.js';
 import { today, type World } from '../host/world.js';
 import { bundleOf, openProject, stageOf, variableOf } from '../project/open.js';
 import { Resolver } from '../project/resolve.js';
@@ -45,13 +44,8 @@ export const values = defineCommand({
     for (const name of [...only, ...options.reveal]) variableOf(project, name);
     const { asked: resolution } = new Resolver(project, world).for(stage);
     letThrough(resolution, options.reveal, world);
-    const layers = resolution.layers.map(({ name, state }) => (state === 'absent' ? `${name} (absent)` : name));
-    const report = valuesReport(contract, resolution, { today: today(world), only, revealed: options.reveal });
-    return printReport(report, options, world, {
-      project,
-      isSecret: options.reveal.length > 0,
-      text: (one, settings) => printValues(one, { ...settings, layers, ...(bundle && { bundle }) }),
-    });
+    const report = valuesReport(contract, resolution, { today: today(world), bundle, only, revealed: options.reveal });
+    return printReport(report, options, world, { project, isSecret: options.reveal.length > 0 });
   },
 });
 

@@ -1,6 +1,6 @@
 import { Writable } from 'node:stream';
 import type { Bundle } from '../core/contract/contract.js';
-import { EXIT, Failure } from '../core/failure.js';
+import { EXIT, Failure } from '../core/findings/failure.js';
 import type { Style } from '../core/report/style.js';
 import { type Task, taskLines } from '../core/report/text-tasks.js';
 import { count } from '../core/text/display.js';
@@ -9,7 +9,7 @@ import type { World } from '../host/world.js';
 import { type BuildOutcome, type PreparedBuild, prepareBuild, runBuild, shownCommand } from '../project/build.js';
 import type { Project } from '../project/open.js';
 import { printOptions } from './print.js';
-import { ending, inspectBuild, refuse, sayFindings, type WithOptions } from './with.js';
+import { ending, inspectBuild, refuse, reportPreflight, type WithOptions } from './with-steps.js';
 
 interface Job {
   prepared: PreparedBuild;
@@ -55,7 +55,7 @@ class Building {
     readonly options: WithOptions,
     readonly world: World,
   ) {
-    this.#style = printOptions(options, world.stderr, world.env, project.contract).style;
+    this.#style = printOptions(options, world.stderr, world.env).style;
   }
 
   /** Each has the terminal to itself. */
@@ -101,7 +101,7 @@ class Building {
   }
 
   async #start(job: Job): Promise<void> {
-    if (!job.prepared.refused) return sayFindings(this.project, job.prepared, this.options, this.world);
+    if (!job.prepared.refused) return reportPreflight(job.prepared, this.options, this.world);
     job.code = await refuse(this.project, job.prepared, job.command, this.options, this.world);
     Object.assign(job.task, { state: 'refused', note: 'its values are not in order' });
   }

@@ -1,11 +1,11 @@
 import { type ChangedValue, changedValues } from '../core/build/changes.js';
-import { Failure } from '../core/failure.js';
+import { Failure } from '../core/findings/failure.js';
 import { joinWords } from '../core/text/nearest.js';
 import { watchFiles } from '../host/watch.js';
 import type { World } from '../host/world.js';
 import { type PreparedBuild, prepareBuild, runBuild } from '../project/build.js';
 import { openProject, type Project, valueFilesOf } from '../project/open.js';
-import { ending, refuse, sayFindings, type WithOptions } from './with.js';
+import { ending, refuse, reportPreflight, type WithOptions } from './with-steps.js';
 
 interface Prepared {
   project: Project;
@@ -22,7 +22,7 @@ interface Restarting {
 export async function runAgain(first: Prepared, call: Restarting): Promise<number> {
   const { command, options, world } = call;
   if (first.prepared.refused) return refuse(first.project, first.prepared, command, options, world);
-  sayFindings(first.project, first.prepared, options, world);
+  reportPreflight(first.prepared, options, world);
   for (let current = first; ; ) {
     const stop = new AbortController();
     let next: Prepared | undefined;

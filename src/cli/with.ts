@@ -1,16 +1,13 @@
 import { environmentNames } from '../core/build/environment.js';
-import { EXIT, Failure } from '../core/failure.js';
-import { jsonText } from '../core/report/json.js';
-import { printEnvironment } from '../core/report/text-environment.js';
-import { findingLines } from '../core/report/text-findings.js';
-import { count } from '../core/text/display.js';
+import { EXIT, Failure } from '../core/findings/failure.js';
+import { REPORT_VERSION } from '../core/report/version.js';
 import type { World } from '../host/world.js';
-import { type BuildOutcome, type PreparedBuild, prepareBuild, runBuild, shownCommand } from '../project/build.js';
-import { inspect } from '../project/inspect.js';
+import { type PreparedBuild, prepareBuild, runBuild } from '../project/build.js';
 import { openProject, type Project } from '../project/open.js';
 import { defineCommand } from './command.js';
-import { type OptionValues, reportOptions } from './options.js';
-import { printInspection, printOptions, printReport } from './print.js';
+import { reportOptions } from './options.js';
+import { printOptions, printReport } from './print.js';
+import { ending, inspectBuild, refuse, reportPreflight, type WithOptions } from './with-steps.js';
 
 export const withValues = defineCommand({
   name: 'with',
@@ -60,8 +57,6 @@ export const withValues = defineCommand({
   },
 });
 
-export type WithOptions = OptionValues<(typeof reportOptions)[number] | 'inspect' | 'color' | 'bundle' | 'at-once'>;
-
 /** Runs one command with what was prepared for it. @returns the exit code */
 async function build(
   project: Project,
@@ -71,84 +66,25 @@ async function build(
   world: World,
 ): Promise<number> {
   if (prepared.refused) return refuse(project, prepared, command, options, world);
-  sayFindings(project, prepared, options, world);
+  reportPreflight(prepared, options, world);
   const outcome = await runBuild(project, prepared, command, world);
-  const { style } = printOptions(options, world.stderr, world.env, project.contract);
+  const { style } = printOptions(options, world.stderr, world.env);
   if (!options.quiet) world.stderr.write(`${style.dim(ending(outcome))}\n`);
   return outcome.code === EXIT.fine && options.inspect ? inspectBuild(project, prepared, options, world) : outcome.code;
 }
 
-/** Looks into what was just built. @returns the exit code of the inspection */
-export async function inspectBuild(
-  project: Project,
-  { stage, bundle }: PreparedBuild,
-  options: WithOptions,
-  world: World,
-): Promise<number> {
-  if (!bundle) return EXIT.fine;
-  const inspected = await inspect(project, { paths: [], stage: stage.name, bundle: bundle.name }, world);
-  return printInspection(inspected, options, world, project);
-}
-
-export async function refuse(
-  project: Project,
-  prepared: PreparedBuild,
-  command: readonly string[],
-  options: WithOptions,
-  world: World,
-): Promise<number> {
-  const code = await printReport(prepared.report, options, world, { project });
-  world.stderr.write(`adder: not built: ${shownCommand(prepared, command).join(' ')}\n`);
-  return code === EXIT.fine ? EXIT.findings : code;
-}
-
-/** Says what is to be known before the command runs: findings, and values that no mask can hide in its output. */
-export function sayFindings(project: Project, prepared: PreparedBuild, options: WithOptions, world: World): void {
-  const { report } = prepared;
-  const settings = printOptions(options, world.stderr, world.env, project.contract);
-  for (const line of findingLines(report.findings, settings)) world.stderr.write(`${line}\n`);
-  sayUnmasked(prepared, options, world);
-}
-
-/** Reported once per process, because bundles share their values. */
-const reportedUnmasked = new Set<string>();
-
-const MOST_UNMASKED = 5;
-
-function sayUnmasked({ mask: { unmasked } }: PreparedBuild, options: WithOptions, world: World): void {
-  const names = unmasked.filter((name) => !reportedUnmasked.has(name));
-  for (const name of names) reportedUnmasked.add(name);
-  if (names.length === 0 || options.quiet) return;
-  const { style } = printOptions(options, world.stderr, world.env);
-  const rest = names.length > MOST_UNMASKED ? ` and ${names.length - MOST_UNMASKED} more` : '';
-  const list = names.slice(0, MOST_UNMASKED).join(', ');
-  world.stderr.write(style.dim(`adder: not masked in the output, too short or too ordinary: ${list}${rest}\n`));
-}
-
 function showEnvironment(
   project: Project,
-  { stage, given, bundle, readByTool }: PreparedBuild,
+  { stage, given, bundle, readByTool, report: { findings, summary } }: PreparedBuild,
   options: WithOptions,
   world: World,
-): number {
+): Promise<number> {
   const names = {
     ...environmentNames(world.env, project.contract, stage, given, bundle),
-    ...(readByTool.length > 0 && { readByTool }),
+    ...(readByTool.length > 0 && { readByTool: [...readByTool] }),
+    findings,
+    summary,
   };
-  world.stdout.write(
-    options.format === 'json'
-      ? jsonText({ report: 1, command: 'with', stage: stage.name, ...(bundle && { bundle: bundle.name }), ...names })
-      : printEnvironment(
-          names,
-          [stage.name, ...(bundle ? [bundle.name] : [])],
-          printOptions(options, world.stdout, world.env, project.contract),
-        ),
-  );
-  return EXIT.fine;
-}
-
-export function ending({ receiptPath, withoutReceipt, files = 0, signal, code }: BuildOutcome): string {
-  if (receiptPath) return `adder: ${count(files, 'file')} built; receipt: ${receiptPath}`;
-  const how = signal ? `ended by ${signal}` : `gave back ${code}`;
-  return `adder: the command ${how}; no receipt: ${withoutReceipt}`;
+  const of = { command: 'with', stage: stage.name, ...(bundle && { bundle: bundle.name }) } as const;
+  return printReport({ report: REPORT_VERSION, kind: 'environment', ...of, ...names }, options, world, { project });
 }

@@ -1,5 +1,4 @@
-import { builtins } from '../core/builtins.js';
-import { limits } from '../core/limits.js';
+import { limits } from '../core/limits/index.js';
 import { byteSize } from '../core/text/display.js';
 import type { World } from './world.js';
 
@@ -19,7 +18,7 @@ export function captureOutput(
 ): Captured {
   const [program = '', ...args] = command;
   const stdio: ['ignore', 'pipe', 'ignore'] = ['ignore', 'pipe', 'ignore'];
-  const { stdout, status, signal, error } = builtins.childProcess.spawnSync(program, args, {
+  const { stdout, status, signal, error } = process.getBuiltinModule('node:child_process').spawnSync(program, args, {
     cwd,
     env,
     stdio,

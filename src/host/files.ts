@@ -1,7 +1,6 @@
 import { closeSync, fstatSync, openSync, readdirSync, readFileSync, readSync, type Stats, statSync } from 'node:fs';
-import { builtins } from '../core/builtins.js';
-import { Failure } from '../core/failure.js';
-import { limits } from '../core/limits.js';
+import { Failure } from '../core/findings/failure.js';
+import { limits } from '../core/limits/index.js';
 import { byteSize } from '../core/text/display.js';
 import { piecesOf } from '../core/unpack/format.js';
 
@@ -138,7 +137,7 @@ export class FileSource {
 
 /** SHA-256 in hexadecimal. */
 export function digestFile(path: string): string {
-  const hash = builtins.crypto.createHash('sha256');
+  const hash = process.getBuiltinModule('node:crypto').createHash('sha256');
   streamFile(path, new Uint8Array(256 * 1024), (chunk) => {
     hash.update(chunk);
     return false;

@@ -15,9 +15,8 @@ import {
   writeSync,
 } from 'node:fs';
 import { dirname, join } from 'node:path';
-import { builtins } from '../core/builtins.js';
-import { EXIT, Failure } from '../core/failure.js';
-import { limits } from '../core/limits.js';
+import { EXIT, Failure } from '../core/findings/failure.js';
+import { limits } from '../core/limits/index.js';
 import { parseReceipt, type Receipt } from '../core/receipt/receipt.js';
 import { describeFileError, kindOf } from './files.js';
 import { makeStateFolder, STATE_FOLDER, writeWhole } from './write.js';
@@ -107,8 +106,8 @@ function usesPath(root: string, bundle: string): string {
 
 /** Written whole before it gets its name, and never over another one: of two first builds at once, both use one key. */
 function createKey(path: string): void {
-  const draft = `${path}.${process.pid}-${builtins.crypto.randomBytes(4).toString('hex')}`;
-  const text = `${builtins.crypto.randomBytes(KEY_BYTES).toString('hex')}\n`;
+  const draft = `${path}.${process.pid}-${process.getBuiltinModule('node:crypto').randomBytes(4).toString('hex')}`;
+  const text = `${process.getBuiltinModule('node:crypto').randomBytes(KEY_BYTES).toString('hex')}\n`;
   try {
     writeKey(draft, text);
     linkSync(draft, path);

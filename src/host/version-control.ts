@@ -1,6 +1,6 @@
 import { spawn, spawnSync } from 'node:child_process';
 import { dirname } from 'node:path';
-import { Failure } from '../core/failure.js';
+import { Failure } from '../core/findings/failure.js';
 import { echoed } from '../core/text/nearest.js';
 
 /** What version control makes of a file. `free`: there is none here. */

@@ -1,4 +1,6 @@
 import { Outlet } from '../core/secrets/outlet.js';
+import { setParserProbe } from '../core/syntax/parse.js';
+import { survivesParsing } from './parser-probe.js';
 
 /** One of the process's output streams. */
 export interface Output {
@@ -25,6 +27,7 @@ export interface World {
 
 /** The world as the process has it. */
 export function realWorld(): World {
+  setParserProbe(survivesParsing);
   const outlet = new Outlet();
   return {
     outlet,

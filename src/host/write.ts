@@ -18,7 +18,7 @@ import {
 } from 'node:fs';
 import { hostname } from 'node:os';
 import { basename, dirname, join } from 'node:path';
-import { EXIT, Failure } from '../core/failure.js';
+import { EXIT, Failure } from '../core/findings/failure.js';
 
 /** Adder's own folder beside the contract: the key, the receipts, and files that are being written. */
 export const STATE_FOLDER = '.adder';

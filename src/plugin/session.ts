@@ -1,14 +1,15 @@
 import { relative, sep } from 'node:path';
 import { blockers, givenValues, STAGE_NAME } from '../core/build/environment.js';
 import type { Bundle, Stage, Variable } from '../core/contract/contract.js';
+import { rulesOf } from '../core/contract/rules.js';
 import { isAlwaysThere } from '../core/emit/kind.js';
-import { Failure } from '../core/failure.js';
+import { Failure } from '../core/findings/failure.js';
 import type { Finding } from '../core/findings/finding.js';
 import { judge } from '../core/findings/judge.js';
 import { type InlineResult, Inliner, valuesModule } from '../core/inline/inline.js';
 import type { Resolution } from '../core/resolve/resolve.js';
 import { runtimeFile, runtimeVariables } from '../core/runtime/runtime.js';
-import type { Secret } from '../core/secret.js';
+import type { Secret } from '../core/secrets/secret.js';
 import { displayText } from '../core/text/display.js';
 import { writeUses } from '../host/state.js';
 import { realWorld, today } from '../host/world.js';
@@ -61,7 +62,7 @@ export class Session {
     const stage = stageOf(project, name);
     const bundle = neededBundle(project, this.options.bundle);
     const { asked } = new Resolver(project, world).for(stage);
-    const { findings } = judge(asked.findings, project.contract, today(world), []);
+    const { findings } = judge(asked.findings, rulesOf(project.contract), today(world), []);
     const inTheWay = blockers(project.contract, bundle, findings).filter(({ variable }) =>
       this.#isPublic(project, variable),
     );

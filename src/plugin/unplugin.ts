@@ -1,6 +1,6 @@
 import { createUnplugin, type UnpluginContext, type UnpluginInstance } from 'unplugin';
 import { VALUES_MODULE } from '../core/emit/values-module.js';
-import { Failure } from '../core/failure.js';
+import { Failure } from '../core/findings/failure.js';
 import type { InlineProblem } from '../core/inline/inline.js';
 import { isSource } from '../core/reads/index.js';
 import { type AdderOptions, Session } from './session.js';

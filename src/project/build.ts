@@ -2,23 +2,26 @@ import { basename, join, sep } from 'node:path';
 import { blockers, childEnvironment, givenValues, readName } from '../core/build/environment.js';
 import { toolFileFindings, toolFiles } from '../core/build/tool-files.js';
 import type { Bundle, Stage } from '../core/contract/contract.js';
+import { rulesOf } from '../core/contract/rules.js';
 import { defines, definesPath } from '../core/emit/defines.js';
 import { plainRequest } from '../core/emit/kind.js';
-import { EXIT, Failure } from '../core/failure.js';
-import { type Finding, summarize } from '../core/findings/finding.js';
-import { judge } from '../core/findings/judge.js';
+import { EXIT, Failure } from '../core/findings/failure.js';
+import type { Finding } from '../core/findings/finding.js';
+import { judge, summarize } from '../core/findings/judge.js';
 import type { Owner, SearchPlan } from '../core/inspect/plan.js';
 import { type MaskPlan, planMask } from '../core/mask/plan.js';
 import { needlesFor } from '../core/needles/index.js';
 import { weakness } from '../core/needles/weak.js';
 import { fingerprint, type HeldPlace, makeReceipt } from '../core/receipt/receipt.js';
 import type { GivenValue } from '../core/receipt/staleness.js';
-import { type FindingsReport, REPORT_VERSION } from '../core/report/report.js';
+import type { FindingsReport } from '../core/report/documents.js';
+import { REPORT_VERSION } from '../core/report/version.js';
 import { noFacts } from '../core/resolve/env-findings.js';
-import { type ReadLayer, readEnvFileLayer } from '../core/resolve/layers.js';
+import type { ReadLayer } from '../core/resolve/layer.js';
+import { readEnvFileLayer } from '../core/resolve/layers.js';
 import type { Resolution } from '../core/resolve/resolve.js';
 import { PAGE_FILE } from '../core/runtime/runtime.js';
-import { reveal } from '../core/secret.js';
+import { reveal } from '../core/secrets/secret.js';
 import { type ChildCommand, type ChildResult, runChild } from '../host/child.js';
 import { digestFile, namesIn, readIfPossible, statOf } from '../host/files.js';
 import { shownPath } from '../host/paths.js';
@@ -73,7 +76,7 @@ export function prepareBuild(project: Project, request: BuildRequest, world: Wor
   const given = givenValues(contract, bundle, resolution);
   const files = bundle ? readToolFiles(project, bundle, stage) : [];
   const brought = bundle ? toolFileFindings({ contract, bundle, stage, given, files }) : [];
-  const { findings } = judge([...resolution.findings, ...brought], contract, today(world), []);
+  const { findings } = judge([...resolution.findings, ...brought], rulesOf(contract), today(world), []);
   const inTheWay = blockers(contract, bundle, findings);
   const refused = inTheWay.length > 0;
   const said = refused
@@ -86,7 +89,14 @@ export function prepareBuild(project: Project, request: BuildRequest, world: Wor
     resolution,
     readByTool: files.flatMap(({ path }) => path ?? []),
     mask: planMask(contract, resolution, resolutions),
-    report: { report: REPORT_VERSION, command: 'with', stage: stage.name, findings: said, summary: summarize(said) },
+    report: {
+      report: REPORT_VERSION,
+      kind: 'findings',
+      command: 'with',
+      stage: stage.name,
+      findings: said,
+      summary: summarize(said),
+    },
     refused,
   };
 }

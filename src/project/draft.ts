@@ -5,11 +5,11 @@ import type { ConfigFile, Material, Package, SourceFile, ValueFile } from '../co
 import { parseEnvFile } from '../core/envfile/parse.js';
 import { isSkippedDirectory, isUsualOutput } from '../core/files/directories.js';
 import { valueFileOf } from '../core/files/value-files.js';
-import { limits } from '../core/limits.js';
+import { limits } from '../core/limits/index.js';
 import { isSource, readsIn } from '../core/reads/index.js';
 import { noFacts } from '../core/resolve/env-findings.js';
 import { readFileLayer } from '../core/resolve/file-layer.js';
-import type { ReadLayer } from '../core/resolve/layers.js';
+import type { ReadLayer } from '../core/resolve/layer.js';
 import { textPlaces } from '../core/text/positions.js';
 import { shapeOf } from '../core/tokens/shapes.js';
 import { readIfPossible } from '../host/files.js';

@@ -1,21 +1,20 @@
 import { availableParallelism } from 'node:os';
 import { resolve } from 'node:path';
 import { givenValues } from '../core/build/environment.js';
-import { builtins } from '../core/builtins.js';
 import type { Bundle } from '../core/contract/contract.js';
-import { Failure } from '../core/failure.js';
+import type { CheckResult, Coverage, Unread } from '../core/findings/check.js';
+import { Failure } from '../core/findings/failure.js';
 import type { RawFinding } from '../core/findings/finding.js';
-import { judge } from '../core/findings/judge.js';
 import { planSearch, type SearchPlan } from '../core/inspect/plan.js';
 import { type FoundIn, hitFindings, manyMoreFinding, type Part } from '../core/inspect/rules.js';
-import { limits } from '../core/limits.js';
+import { limits } from '../core/limits/index.js';
 import { TextMask } from '../core/mask/text-mask.js';
 import type { Receipt } from '../core/receipt/receipt.js';
 import { type ArtifactFacts, stalenessFindings } from '../core/receipt/staleness.js';
-import { type Coverage, type FindingsReport, REPORT_VERSION, type Unread } from '../core/report/report.js';
 import type { Resolution } from '../core/resolve/resolve.js';
 import { runtimeVariables } from '../core/runtime/runtime.js';
 import { count } from '../core/text/display.js';
+import { sha256 } from '../core/text/hash.js';
 import { Interrupted, usualLimits } from '../core/unpack/limits.js';
 import { describeFileError, digestFile, readHelpfulText } from '../host/files.js';
 import type { LookAhead, LookThreads, Wanted } from '../host/look-ahead.js';
@@ -23,7 +22,7 @@ import { isBelow, shownPath } from '../host/paths.js';
 import { newestReceipt, readKey, STATE_FOLDER, type StoredReceipt } from '../host/state.js';
 import { expandPaths, type FoundFiles, findFiles, type NotRead } from '../host/walk.js';
 import { Work } from '../host/work.js';
-import { today, type World } from '../host/world.js';
+import type { World } from '../host/world.js';
 import { looseValues } from './loose-files.js';
 import { bundleOf, type Project, stageOf } from './open.js';
 import { BuildParts } from './parts.js';
@@ -46,7 +45,9 @@ export interface InspectRequest {
 
 /** What an inspection found, and whether it was stopped before its end. */
 export interface Inspected {
-  report: FindingsReport;
+  /** The stage that the artifacts were inspected for. */
+  stage: string;
+  result: CheckResult;
   isStopped: boolean;
 }
 
@@ -89,7 +90,7 @@ export async function inspect(project: Project, request: InspectRequest, world: 
     } finally {
       work.end();
     }
-    return { report: inspection.report(today(world)), isStopped: work.isStopped };
+    return { stage: stage.name, result: inspection.result, isStopped: work.isStopped };
   } finally {
     await threads?.end();
   }
@@ -205,21 +206,8 @@ class Inspection {
     await this.#runtime(bundle, shipped);
   }
 
-  report(day: string): FindingsReport {
-    const { findings, summary } = judge(this.#findings, this.project.contract, day, INSPECT_GROUPS);
-    const { passedOver, notSearched, ...coverage } = this.#coverage;
-    return {
-      report: REPORT_VERSION,
-      command: 'inspect',
-      stage: this.resolution.stage.name,
-      coverage: {
-        ...coverage,
-        ...(passedOver.length > 0 && { passedOver }),
-        ...(notSearched.length > 0 && { notSearched }),
-      },
-      findings,
-      summary,
-    };
+  get result(): CheckResult {
+    return { findings: this.#findings, coverage: this.#coverage, groups: INSPECT_GROUPS };
   }
 
   /** What Ctrl-C left out is unread, and said in one line. */
@@ -351,7 +339,7 @@ async function digestOfPage(path: string): Promise<string | undefined> {
   const html = /\.html?$/.test(path) ? readHelpfulText(path, limits.pageBytes.value, 'latin1') : undefined;
   if (html === undefined) return undefined;
   const { withoutValues } = await import('../core/runtime/page.js');
-  return builtins.crypto.createHash('sha256').update(withoutValues(html), 'latin1').digest('hex');
+  return sha256(Buffer.from(withoutValues(html), 'latin1'));
 }
 
 /** @throws Failure where no bundle was built yet */

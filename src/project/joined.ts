@@ -1,5 +1,6 @@
 import { markupLanguage, type ScriptLanguage, scriptLanguage } from '../core/files/languages.js';
 import type { Place } from '../core/findings/finding.js';
+import { placeBetween } from '../core/findings/place.js';
 import type { ValueHit } from '../core/inspect/hits.js';
 import type { LocatedHit } from '../core/inspect/rules.js';
 import { type Folded, foldedTexts } from '../core/syntax/fold.js';
@@ -34,7 +35,8 @@ export function joinedSecrets(
     if (secrets.length === 0) return [];
     const offset = Buffer.byteLength(text.slice(0, folded.start));
     const length = Buffer.byteLength(text.slice(folded.start, folded.end));
-    const place: Place = { ...where, ...placeOf(folded.start), offset, length };
+    const [start, end] = [placeOf(folded.start), placeOf(folded.end)];
+    const place = placeBetween(where, { ...start, offset }, { ...end, offset: offset + length });
     const isThere = ({ place: { offset: at = -1 } }: LocatedHit) => offset <= at && at < offset + length;
     const there = known.filter(isThere).map(({ owner }) => owner);
     return secrets

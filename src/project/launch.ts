@@ -2,7 +2,7 @@ import { existsSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import type { Bundle } from '../core/contract/contract.js';
 import { launchFiles, mergeLaunch, type Start } from '../core/emit/launch.js';
-import { limits } from '../core/limits.js';
+import { limits } from '../core/limits/index.js';
 import { readHelpfulText } from '../host/files.js';
 import { writeWhole } from '../host/write.js';
 import { type Project, packageFolder } from './open.js';

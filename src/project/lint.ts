@@ -4,14 +4,14 @@ import { replacedObjects } from '../core/contract/names.js';
 import { isSkippedDirectory } from '../core/files/directories.js';
 import { isPage } from '../core/files/languages.js';
 import { within } from '../core/files/within.js';
+import type { CheckResult, Unread } from '../core/findings/check.js';
 import { planSearch } from '../core/inspect/plan.js';
-import { limits } from '../core/limits.js';
+import { limits } from '../core/limits/index.js';
 import { lintCode } from '../core/lint/index.js';
 import type { LintContext, LintFinding, SourceText } from '../core/lint/model.js';
 import { bundleCode } from '../core/lint/reachability.js';
 import { SourceView } from '../core/lint/show.js';
 import { isSource, readsIn, usualObjects } from '../core/reads/index.js';
-import type { Unread } from '../core/report/report.js';
 import { toolchainOf } from '../core/toolchains/index.js';
 import { describeFileError, readRegular } from '../host/files.js';
 import { ModuleResolver } from '../host/modules.js';
@@ -42,7 +42,16 @@ export async function lintProject(project: Project, bundles: readonly Bundle[], 
   return { ...code, findings: lintCode(code.context) };
 }
 
-/** Reads the code and follows its imports, and judges nothing. */
+/** What the check of the code comes to. */
+export function codeResult({ files, bytes, unread, findings }: LintedCode): CheckResult {
+  return {
+    findings: findings.map(({ fix: _, ...finding }) => finding),
+    coverage: { files: files.size, members: 0, bytes, unread },
+    groups: ['code/'],
+  };
+}
+
+/** Reads the code and follows its imports, without checking it. */
 export async function readCode(project: Project, bundles: readonly Bundle[], world: World): Promise<ProjectCode> {
   const { contract, root } = project;
   const alone = new Resolver(project, world).eachAlone();

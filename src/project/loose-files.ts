@@ -1,9 +1,10 @@
 import { join } from 'node:path';
 import { mayBeEnvLike, valueFileOf } from '../core/files/value-files.js';
 import { within } from '../core/files/within.js';
-import { limits } from '../core/limits.js';
+import { limits } from '../core/limits/index.js';
 import { noFacts } from '../core/resolve/env-findings.js';
-import { literalValues, readEnvFileLayer } from '../core/resolve/layers.js';
+import { literalValues } from '../core/resolve/layer.js';
+import { readEnvFileLayer } from '../core/resolve/layers.js';
 import type { NamedValue } from '../core/resolve/resolve.js';
 import { describeFileError, readRegular } from '../host/files.js';
 import { filesNamed, type NotRead } from '../host/walk.js';

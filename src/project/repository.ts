@@ -5,6 +5,7 @@ import { skippedDirectories, usualOutputDirectories } from '../core/files/direct
 import { keyFileGlobs, keyFileKind } from '../core/files/keys.js';
 import { isDart, scriptLanguage } from '../core/files/languages.js';
 import { envLikeGlobs, isEnvLike, valueFileOf } from '../core/files/value-files.js';
+import type { CheckResult } from '../core/findings/check.js';
 import { wholeNeedles } from '../core/inspect/plan.js';
 import type { LintFinding } from '../core/lint/model.js';
 import { dependencyRule } from '../core/lint/repository/dependencies.js';
@@ -12,7 +13,6 @@ import type { Past, RepositoryFacts } from '../core/lint/repository/facts.js';
 import { type HistoryPlan, planHistory, ValueSearch, type Version } from '../core/lint/repository/history.js';
 import { lintRepositoryFacts } from '../core/lint/repository/index.js';
 import { packageFiles } from '../core/lint/repository/packages.js';
-import type { Unread } from '../core/report/report.js';
 import type { Resolution } from '../core/resolve/resolve.js';
 import { byteSize, count } from '../core/text/display.js';
 import { readIfPossible } from '../host/files.js';
@@ -31,18 +31,14 @@ import type { World } from '../host/world.js';
 import type { LintedCode } from './lint.js';
 import { type Project, packageFolder } from './open.js';
 
-/** Findings about the repository, with what the limits left out. */
-export interface LintedRepository {
-  findings: LintFinding[];
-  skipped: Unread[];
-}
-
 /** Checks what the repository discloses: through version control, packed files, pipelines and packages. */
-export async function lintRepository(project: Project, code: LintedCode, world: World): Promise<LintedRepository> {
+export async function lintRepository(project: Project, code: LintedCode, world: World): Promise<CheckResult> {
   const { facts, leftOut } = await gatherFacts(project, code.context.stages, world);
+  const passedOver = leftOut === undefined ? [] : [{ path: 'git history', inside: [], because: leftOut }];
   return {
     findings: [...lintRepositoryFacts(facts), ...packageFindings(project, code)],
-    skipped: leftOut === undefined ? [] : [{ path: 'git history', inside: [], because: leftOut }],
+    coverage: { files: 0, members: 0, bytes: 0, unread: [], passedOver },
+    groups: ['repo/'],
   };
 }
 

@@ -1,21 +1,16 @@
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import type { Layer, Stage } from '../core/contract/contract.js';
-import { Failure } from '../core/failure.js';
+import { Failure } from '../core/findings/failure.js';
 import type { RawFinding } from '../core/findings/finding.js';
-import { limits } from '../core/limits.js';
+import { limits } from '../core/limits/index.js';
 import { crossStageFindings, hasCrossStageRule } from '../core/resolve/cross-stage.js';
 import { readFileLayer } from '../core/resolve/file-layer.js';
-import {
-  absentLayer,
-  literalValues,
-  type ReadLayer,
-  readCommandLayer,
-  readProcessLayer,
-} from '../core/resolve/layers.js';
+import { literalValues, type ReadLayer } from '../core/resolve/layer.js';
+import { absentLayer, readCommandLayer, readProcessLayer } from '../core/resolve/layers.js';
 import { misnamedFinding } from '../core/resolve/misnamed.js';
+import { protectedTexts } from '../core/resolve/protected.js';
 import { type NamedValue, type Resolution, reachOf, resolveStage } from '../core/resolve/resolve.js';
-import { protectedTexts } from '../core/secrets/protected.js';
 import { byteSize } from '../core/text/display.js';
 import { captureOutput } from '../host/capture.js';
 import { describeFileError, kindOf, namesIn, statOf } from '../host/files.js';

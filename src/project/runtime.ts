@@ -2,7 +2,8 @@ import { readFileSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { glob } from 'tinyglobby';
 import type { Bundle } from '../core/contract/contract.js';
-import { Failure } from '../core/failure.js';
+import { rulesOf } from '../core/contract/rules.js';
+import { Failure } from '../core/findings/failure.js';
 import { judge } from '../core/findings/judge.js';
 import type { Resolution } from '../core/resolve/resolve.js';
 import { pointAt } from '../core/runtime/page.js';
@@ -58,7 +59,7 @@ export function writeRuntime(changes: readonly RuntimeChange[], root: string): v
 /** @throws Failure where a value that is delivered when the app loads is missing or malformed */
 export function assertInOrder({ contract }: Project, bundle: Bundle, resolution: Resolution, today: string): void {
   const names = new Set(runtimeVariables(contract, bundle).map(({ name }) => name));
-  const { findings } = judge(resolution.findings, contract, today, []);
+  const { findings } = judge(resolution.findings, rulesOf(contract), today, []);
   const wrong = findings.filter(
     ({ level, variable }) => level === 'error' && variable !== undefined && names.has(variable),
   );

@@ -1,10 +1,11 @@
 import { basename } from 'node:path';
-import type { Excerpt, Origin, Place } from '../core/findings/finding.js';
+import type { Origin, Place } from '../core/findings/finding.js';
+import { placeBetween } from '../core/findings/place.js';
 import { isPiece, type ValueHit, valueHits, valuesIn, wholeForms } from '../core/inspect/hits.js';
 import { Masker } from '../core/inspect/masked-text.js';
 import type { Owner, SearchPlan } from '../core/inspect/plan.js';
 import type { LocatedHit } from '../core/inspect/rules.js';
-import { limits } from '../core/limits.js';
+import { limits } from '../core/limits/index.js';
 import type { Needle } from '../core/needles/index.js';
 import { Capture } from '../core/search/capture.js';
 import { emptyLook, type FirstLook, feedLook, recorder, settled } from '../core/search/first-look.js';
@@ -12,6 +13,7 @@ import { Locator } from '../core/search/locate.js';
 import type { Matcher, OnHit } from '../core/search/matcher.js';
 import { matcherFor } from '../core/search/matcher-for.js';
 import { byteSize } from '../core/text/display.js';
+import type { Excerpt } from '../core/text/frame.js';
 import { excerptOf } from '../core/text/frame.js';
 import type { Position } from '../core/text/positions.js';
 import { dataUriMarks } from '../core/unpack/data-uri.js';
@@ -178,9 +180,11 @@ export class FileSearcher {
   /** The place of a stretch of a file, and how it looks. */
   place(path: string, offset: number, length: number): { place: Place; excerpt?: Excerpt } {
     const file = this.#file(path);
-    const [position] = file.positions([offset]);
-    const excerpt = position && this.#excerpt(file, position.line, offset, offset + length);
-    return { place: { path: this.paths.of(path), inside: [], ...position, length }, ...(excerpt && { excerpt }) };
+    const [start, end] = file.positions([offset, offset + length]);
+    const where = { path: this.paths.of(path) };
+    if (!start || !end) return { place: { ...where, inside: [] } };
+    const excerpt = this.#excerpt(file, start.line, offset, offset + length);
+    return { place: placeBetween(where, start, end), ...(excerpt && { excerpt }) };
   }
 
   /** Straight into the matcher's memory. */
@@ -353,18 +357,17 @@ export class FileSearcher {
   #located(inspected: Inspected, hits: readonly ValueHit[], failed: OnFailed): LocatedHit[] {
     if (hits.length === 0) return [];
     const { path, inside, source } = inspected;
-    const positions = inspected.positions(hits.map(({ start }) => start));
+    const offsets = [...new Set(hits.flatMap(({ start, end }) => [start, end]))].sort((a, b) => a - b);
+    const found = inspected.positions(offsets);
+    const positions = new Map(offsets.map((offset, index) => [offset, found[index] as Position]));
+    const where = { path: this.paths.of(path), inside: this.paths.inside(inside) };
     const tracer =
       inside.length === 0 ? new Tracer(path, this.paths, this.plan, this.#masker, this.#matcher, failed) : undefined;
-    return hits.map(({ owner, encoding, start, end }, index) => {
-      const place = {
-        path: this.paths.of(path),
-        inside: this.paths.inside(inside),
-        ...(positions[index] as Position),
-        length: end - start,
-      };
+    return hits.map(({ owner, encoding, start, end }) => {
+      const [first, last] = [positions.get(start) as Position, positions.get(end) as Position];
+      const place = placeBetween(where, first, last);
       const traced = tracer?.trace(owner, place) ?? originIn(source, place);
-      const excerpt = traced.excerpt ?? this.#excerpt(inspected, place.line, start, end);
+      const excerpt = traced.excerpt ?? this.#excerpt(inspected, first.line, start, end);
       return { owner, encoding, place, ...traced, ...(excerpt && { excerpt }) };
     });
   }

@@ -1,12 +1,13 @@
 import { dirname, join, resolve } from 'node:path';
-import type { Excerpt, Origin, Place } from '../core/findings/finding.js';
+import type { Origin, Place } from '../core/findings/finding.js';
 import { type ValueHit, valuesIn } from '../core/inspect/hits.js';
 import type { Masker } from '../core/inspect/masked-text.js';
 import type { Owner, SearchPlan } from '../core/inspect/plan.js';
 import { inlineSourceMap, SourceMap, sourceMapAddress, TooManyMappings } from '../core/inspect/source-map.js';
-import { limits } from '../core/limits.js';
+import { limits } from '../core/limits/index.js';
 import { isSource } from '../core/reads/index.js';
 import type { Matcher } from '../core/search/matcher.js';
+import type { Excerpt } from '../core/text/frame.js';
 import { excerptOf } from '../core/text/frame.js';
 import { LineMap } from '../core/text/positions.js';
 import { readHelpfulText, statOf } from '../host/files.js';

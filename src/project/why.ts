@@ -1,13 +1,14 @@
 import { writtenNames } from '../core/contract/names.js';
-import { Failure } from '../core/failure.js';
+import { Failure } from '../core/findings/failure.js';
 import { mentionsOf, namesReadIn } from '../core/reads/mentions.js';
-import { type WhyReport, whyReport } from '../core/report/why.js';
+import type { WhyReport } from '../core/report/documents.js';
+import { whyReport } from '../core/report/why.js';
 import { nearest } from '../core/text/nearest.js';
 import { readIfPossible } from '../host/files.js';
 import { shownPath } from '../host/paths.js';
 import { newestReceipt } from '../host/state.js';
 import { expandPaths, findFiles } from '../host/walk.js';
-import type { World } from '../host/world.js';
+import { today, type World } from '../host/world.js';
 import type { Project } from './open.js';
 import { Resolver } from './resolve.js';
 
@@ -23,22 +24,28 @@ export async function why(project: Project, name: string, world: World): Promise
   if (!contract.variables.has(name) && !inLayers.includes(name))
     throw unknownName(name, [...contract.variables.keys()], inLayers, code);
   const variable = contract.variables.get(name);
-  return whyReport(contract, name, all, (bundle) => {
-    const owner = contract.bundles.get(bundle);
-    const written = owner && variable ? writtenNames(owner, variable) : [name];
-    const { predicate } = newestReceipt(root, bundle).stored?.receipt ?? {};
-    const built = predicate && {
-      stage: predicate.stage,
-      at: predicate.builtAt,
-      places: predicate.values.find((value) => value.name === name)?.places ?? [],
-      modules: predicate.values.find((value) => value.name === name)?.modules ?? [],
-    };
-    const files = code.get(bundle) ?? [];
-    const places = files.flatMap((path) =>
-      mentions(written, readIfPossible(path) ?? nothing).map((place) => ({ path: shownPath(path, root), ...place })),
-    );
-    return { code: places, ...(built && { built }) };
-  });
+  return whyReport(
+    contract,
+    name,
+    all,
+    (bundle) => {
+      const owner = contract.bundles.get(bundle);
+      const written = owner && variable ? writtenNames(owner, variable) : [name];
+      const { predicate } = newestReceipt(root, bundle).stored?.receipt ?? {};
+      const built = predicate && {
+        stage: predicate.stage,
+        at: predicate.builtAt,
+        places: predicate.values.find((value) => value.name === name)?.places ?? [],
+        modules: predicate.values.find((value) => value.name === name)?.modules ?? [],
+      };
+      const files = code.get(bundle) ?? [];
+      const places = files.flatMap((path) =>
+        mentions(written, readIfPossible(path) ?? nothing).map((place) => ({ path: shownPath(path, root), ...place })),
+      );
+      return { code: places, ...(built && { built }) };
+    },
+    today(world),
+  );
 }
 
 /** In the order of the file. */

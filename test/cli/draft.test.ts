@@ -2,7 +2,7 @@ import { mkdtempSync, readFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { describe, expect, test } from 'vitest';
-import { reportSchema } from '../../src/core/report/schema.js';
+import { reportSchema } from '../../src/core/report/documents.js';
 import { layOut } from '../../src/demo/layout.js';
 import { secrets, TestProject } from '../support/adder.js';
 

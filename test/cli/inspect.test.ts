@@ -4,7 +4,7 @@ import { brotliCompressSync, gzipSync } from 'node:zlib';
 import { createPackage } from '@electron/asar';
 import { pack } from 'tar-stream';
 import { describe, expect, test } from 'vitest';
-import { reportSchema } from '../../src/core/report/schema.js';
+import { reportSchema } from '../../src/core/report/documents.js';
 import { bareEnvironment, ferryContract, ferryProject, program, secrets, type TestProject } from '../support/adder.js';
 
 const key = secrets.FARE_SIGNING_KEY;

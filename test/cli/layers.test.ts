@@ -1,5 +1,5 @@
 import { describe, expect, test } from 'vitest';
-import { reportSchema } from '../../src/core/report/schema.js';
+import { reportSchema } from '../../src/core/report/documents.js';
 import { secrets, TestProject } from '../support/adder.js';
 
 const key = secrets.FARE_SIGNING_KEY;

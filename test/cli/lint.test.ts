@@ -3,7 +3,7 @@ import { mkdtempSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { describe, expect, test } from 'vitest';
-import { reportSchema } from '../../src/core/report/schema.js';
+import { reportSchema } from '../../src/core/report/documents.js';
 import { ferryProject, secrets, TestProject } from '../support/adder.js';
 
 const git = (at: TestProject, ...args: string[]) => {

@@ -1,6 +1,6 @@
 import { chmodSync, mkdirSync } from 'node:fs';
 import { describe, expect, test } from 'vitest';
-import { reportSchema } from '../../src/core/report/schema.js';
+import { reportSchema } from '../../src/core/report/documents.js';
 import { ferryContract, ferryProject, secrets, TestProject } from '../support/adder.js';
 
 describe('adder values', () => {
@@ -44,7 +44,9 @@ LEDGER_DATABASE_URL      server  [masked]                       .env.production:
     const { code, report } = project.json(['values', 'production'], { TIDE_CHART: 'false' });
     expect(code).toBe(0);
     expect(() => reportSchema.parse(report)).not.toThrow();
-    expect(Object.keys(report)).toEqual(['report', 'command', 'stage', 'values', 'findings', 'summary']);
+    expect(Object.keys(report)).toEqual([
+      ...['report', 'kind', 'command', 'stage', 'layers', 'values', 'findings', 'summary'],
+    ]);
     expect(report.values[0]).toEqual({
       name: 'FERRY_API_URL',
       reach: 'public',

@@ -1,6 +1,6 @@
 import { describe, expect, test } from 'vitest';
 import { mentionsOf, namesReadIn } from '../../src/core/reads/mentions.js';
-import { reportSchema } from '../../src/core/report/schema.js';
+import { reportSchema } from '../../src/core/report/documents.js';
 import { ferryProject, secrets, type TestProject } from '../support/adder.js';
 
 const build = `import { mkdirSync, writeFileSync } from 'node:fs';

@@ -1,6 +1,6 @@
 import { inspect } from 'node:util';
 import { expect, test } from 'vitest';
-import { MASK, reveal, Secret, sameSecret } from '../../src/core/secret.js';
+import { MASK, reveal, Secret, sameSecret } from '../../src/core/secrets/secret.js';
 
 const secret = new Secret('hush-hush');
 

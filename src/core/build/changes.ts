@@ -1,5 +1,5 @@
 import type { GivenValue } from '../receipt/staleness.js';
-import { reveal, sameSecret } from '../secret.js';
+import { reveal, sameSecret } from '../secrets/secret.js';
 
 /** A value that is another one now. The texts are there for public ones alone. */
 export interface ChangedValue {

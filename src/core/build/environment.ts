@@ -2,9 +2,9 @@ import type { Bundle, Contract, Stage, Variable } from '../contract/contract.js'
 import { belongsTo, nameIn } from '../contract/names.js';
 import type { Finding } from '../findings/finding.js';
 import type { GivenValue } from '../receipt/staleness.js';
-import { describeSource } from '../resolve/layers.js';
+import { describeSource } from '../resolve/layer.js';
 import type { Resolution } from '../resolve/resolve.js';
-import { reveal } from '../secret.js';
+import { reveal } from '../secrets/secret.js';
 import { namesIn } from '../toolchains/known-names.js';
 
 /** Names of the parent's environment that any program needs. `*` stands for the rest of a name. */

@@ -1,13 +1,10 @@
-import type { Levels } from '../findings/finding.js';
+import type { Acceptance } from '../findings/acceptance.js';
+import type { Levels } from '../findings/judge.js';
+import type { Reach } from '../findings/reach.js';
 import type { Form } from '../forms/index.js';
-import type { Secret } from '../secret.js';
+import type { Secret } from '../secrets/secret.js';
 import type { Position } from '../text/positions.js';
 import type { RunsIn } from '../toolchains/toolchain.js';
-
-export const reaches = ['public', 'build', 'server'] as const;
-
-/** Who may read a variable's value. From the widest to the narrowest. */
-export type Reach = (typeof reaches)[number];
 
 /** How a public value reaches the code: at build time, or when the app loads. */
 export const deliveries = ['inline', 'runtime'] as const;
@@ -94,21 +91,6 @@ export interface Variable {
   at: Position;
 }
 
-/** A finding that the team decided to live with. */
-export interface Acceptance {
-  /** A code, perhaps one of a later version. */
-  finding: string;
-  /** A glob over the finding's path. */
-  where?: string;
-  variable?: string;
-  fingerprint?: string;
-  because: string;
-  /** The last day on which it holds, as 2027-03-01. */
-  until: string;
-  /** Where the contract has it. */
-  at: Position;
-}
-
 /** A contract that was understood in full. Maps keep the order of the file. */
 export interface Contract {
   /** As findings name the file. */
@@ -120,11 +102,6 @@ export interface Contract {
   passes: readonly string[];
   levels: Levels;
   accept: readonly Acceptance[];
-}
-
-/** Of two reaches, the one that lets fewer people read. */
-export function narrower(a: Reach, b: Reach): Reach {
-  return reaches.indexOf(a) >= reaches.indexOf(b) ? a : b;
 }
 
 /** Whether a setting that names stages, or says yes or no for all of them, holds for one. */

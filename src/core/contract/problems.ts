@@ -1,6 +1,6 @@
 import type * as z from 'zod';
 import type { Code } from '../findings/codes.js';
-import { reveal } from '../secret.js';
+import { reveal } from '../secrets/secret.js';
 import { joinWords, nearest, suggest } from '../text/nearest.js';
 import type { Contract, Variable } from './contract.js';
 import { isPlainName, shownName } from './quote.js';

@@ -1,6 +1,6 @@
 import { type Document, isMap, isScalar, type Pair, type Scalar, visit } from 'yaml';
-import { MASK } from '../secret.js';
-import { isSecretByText } from '../secrets/strength.js';
+import { MASK } from '../secrets/secret.js';
+import { isSecretByText } from '../tokens/strength.js';
 
 /** A stretch of the contract's text, in UTF-16 code units, `end` excluded. */
 interface Range {

@@ -1,11 +1,12 @@
 import * as z from 'zod';
 import { codePattern } from '../findings/codes.js';
+import { reaches } from '../findings/reach.js';
 import { forms } from '../forms/index.js';
 import { table } from '../text/table.js';
 import { toolchains } from '../toolchains/index.js';
 import { readFrom } from '../toolchains/read-from.js';
 import { runsIn } from '../toolchains/toolchain.js';
-import { buildModes, deliveries, reaches, searches, slashRules } from './contract.js';
+import { buildModes, deliveries, searches, slashRules } from './contract.js';
 
 // A contract is checked once: to compile the check takes longer than to do it.
 z.config({ jitless: true });

@@ -1,7 +1,8 @@
-import type { Contract, Reach } from '../contract/contract.js';
+import type { Contract } from '../contract/contract.js';
+import type { Reach } from '../findings/reach.js';
 import { type NamedValue, resolveStage } from '../resolve/resolve.js';
 import { isPlaceholder, ships } from '../resolve/value-rules.js';
-import { reveal } from '../secret.js';
+import { reveal } from '../secrets/secret.js';
 import { joinWords } from '../text/nearest.js';
 import { namesSecret, shapeOf } from '../tokens/shapes.js';
 import { isForeignName } from '../toolchains/known-names.js';

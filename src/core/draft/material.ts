@@ -1,6 +1,6 @@
 import type { NamedFile } from '../files/value-files.js';
 import type { Read } from '../reads/read.js';
-import type { ReadLayer } from '../resolve/layers.js';
+import type { ReadLayer } from '../resolve/layer.js';
 
 /** A file of values that the project has. Paths are relative to the contract's folder, with slashes. */
 export interface ValueFile extends NamedFile {

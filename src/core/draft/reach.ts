@@ -1,5 +1,5 @@
-import type { Reach } from '../contract/contract.js';
 import { type FileSide, sideOfPath } from '../files/side.js';
+import type { Reach } from '../findings/reach.js';
 import type { Read } from '../reads/read.js';
 import { namesSecret, shapeOf } from '../tokens/shapes.js';
 import type { DraftBundle } from './bundles.js';

@@ -1,6 +1,6 @@
 import type { Variable } from '../contract/contract.js';
 import { nameIn } from '../contract/names.js';
-import { reveal } from '../secret.js';
+import { reveal } from '../secrets/secret.js';
 import { describeVariable, type EmitKind, inlinedIn, isAlwaysThere, madeBy } from './kind.js';
 
 /** A class of typed accessors over compile-time constants (`--dart-define-from-file`). */

@@ -1,7 +1,7 @@
 import type { Variable } from '../contract/contract.js';
 import { belongsTo, nameIn, readsFrom } from '../contract/names.js';
-import { Failure } from '../failure.js';
-import { reveal } from '../secret.js';
+import { Failure } from '../findings/failure.js';
+import { reveal } from '../secrets/secret.js';
 import { escapeJsonControls } from '../text/display.js';
 import { readExpression } from '../toolchains/read-from.js';
 import { type EmitKind, valueFor } from './kind.js';

@@ -1,9 +1,9 @@
 import type { Bundle, Contract, Variable } from '../contract/contract.js';
 import { isRequired } from '../contract/contract.js';
 import { belongsTo } from '../contract/names.js';
-import { Failure } from '../failure.js';
+import { Failure } from '../findings/failure.js';
 import type { Resolution } from '../resolve/resolve.js';
-import type { Secret } from '../secret.js';
+import type { Secret } from '../secrets/secret.js';
 import { displayText } from '../text/display.js';
 
 /** What a kind is made from. `bundle` and `resolution` are there where the kind needs them, or the call asks for values. */

@@ -1,7 +1,7 @@
 import { applyEdits, modify, type ParseError, parse, parseTree, printParseErrorCode } from 'jsonc-parser';
 import type { Bundle, Contract, Stage } from '../contract/contract.js';
 import { readsFrom } from '../contract/names.js';
-import { Failure } from '../failure.js';
+import { Failure } from '../findings/failure.js';
 import { textPlaces } from '../text/positions.js';
 import { definesPath } from './defines.js';
 import type { EmitKind } from './kind.js';

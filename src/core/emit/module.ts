@@ -1,9 +1,9 @@
 import type { Contract, Variable } from '../contract/contract.js';
 import { nameIn, readsFrom } from '../contract/names.js';
 import type { Form } from '../forms/index.js';
-import { valueLiteral } from '../inline/literal.js';
+import { valueLiteral } from '../runtime/literal.js';
 import { loadedExpression, loadedHelper, runtimeVariables } from '../runtime/runtime.js';
-import { reveal } from '../secret.js';
+import { reveal } from '../secrets/secret.js';
 import { type ReadFrom, readExpression } from '../toolchains/read-from.js';
 import {
   describeVariable,

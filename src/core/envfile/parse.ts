@@ -1,9 +1,9 @@
 import { isUtf8 } from 'node:buffer';
-import { limits } from '../limits.js';
-import { isSecretByText } from '../secrets/strength.js';
+import { limits } from '../limits/index.js';
 import { count, grouped } from '../text/display.js';
 import { LineMap } from '../text/positions.js';
 import { firstInvalidUtf8 } from '../text/utf8.js';
+import { isSecretByText } from '../tokens/strength.js';
 import type { EnvEntry, EnvFile, EnvNode, EnvProblem } from './ast.js';
 import { type ScannedValue, scanValue } from './scan-value.js';
 

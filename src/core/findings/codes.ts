@@ -1,6 +1,8 @@
 import { table } from '../text/table.js';
 
-export type Level = 'error' | 'warning' | 'note';
+/** From the gravest. */
+export const levels = ['error', 'warning', 'note'] as const;
+export type Level = (typeof levels)[number];
 
 /** One kind of thing that Adder says. The reference page is made from this table. */
 export interface CodeEntry {
@@ -289,14 +291,12 @@ export type Code = keyof typeof codes;
 /** What a code looks like; the first part is its group. */
 export const codePattern = /^(contract|file|value|code|repo|leak|stale|stage|read|serve)\/[a-z]+(-[a-z]+)*$/;
 
-const order: Record<Level, number> = { error: 0, warning: 1, note: 2 };
-
 /** Sorts the gravest first. */
 export function compareLevels(a: Level, b: Level): number {
-  return order[a] - order[b];
+  return levels.indexOf(a) - levels.indexOf(b);
 }
 
 /** Whether a finding of this level makes the run fail under `--fail-on`. */
-export function reaches(level: Level, failOn: Level | 'never'): boolean {
-  return failOn !== 'never' && order[level] <= order[failOn];
+export function isAtLeast(level: Level, failOn: Level | 'never'): boolean {
+  return failOn !== 'never' && compareLevels(level, failOn) <= 0;
 }

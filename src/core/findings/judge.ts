@@ -1,22 +1,42 @@
 import picomatch from 'picomatch';
-import type { Acceptance, Contract } from '../contract/contract.js';
-import { type Finding, type RawFinding, type Summary, settle, summarize } from './finding.js';
+import { sha256 } from '../text/hash.js';
+import type { Acceptance } from './acceptance.js';
+import { codes, compareLevels, type Level } from './codes.js';
+import type { Finding, RawFinding, Summary } from './finding.js';
+import type { Reach } from './reach.js';
 
-/** The groups of codes of which a command looks for everything: only of these can it say that an acceptance is not used. */
+/** The level that a contract gives a code. */
+export type Levels = Readonly<Record<string, Level>>;
+
+/** What a contract says about findings. */
+export interface Rules {
+  /** The contract's path, where acceptances are. */
+  path: string;
+  levels: Levels;
+  accept: readonly Acceptance[];
+  /** The reach of a declared variable. */
+  reachOf(variable: string): Reach | undefined;
+}
+
+/** For findings that no contract judges, such as those about the contract itself. */
+export const noRules: Rules = { path: '', levels: {}, accept: [], reachOf: () => undefined };
+
+/** Groups of codes that were checked completely: only for these can an acceptance be unused. */
 export type CodeGroups = readonly string[];
 
-export interface Judgement {
+export interface Judged {
   findings: Finding[];
   summary: Summary;
 }
 
 /**
- * Findings as the team sees them: levels as the contract sets them, and without those that it accepts, which are counted.
+ * Turns what rules returned into a report's findings: sorted by place, with level, reach and fingerprint. Accepted findings
+ * are counted and left out; expired and unused acceptances become findings. Every report calls this exactly once.
  * @param today as 2026-11-24, UTC
  */
-export function judge(raw: readonly RawFinding[], contract: Contract, today: string, groups: CodeGroups): Judgement {
-  const settled = settle(raw, contract.levels);
-  const valid = contract.accept
+export function judge(raw: readonly RawFinding[], rules: Rules, today: string, groups: CodeGroups): Judged {
+  const settled = settle(raw, rules);
+  const valid = rules.accept
     .filter(({ until }) => until >= today)
     .map((acceptance) => ({ acceptance, matches: matcherOf(acceptance) }));
   const used = new Set<Acceptance>();
@@ -25,10 +45,28 @@ export function judge(raw: readonly RawFinding[], contract: Contract, today: str
     if (found) used.add(found.acceptance);
     return found === undefined;
   });
-  const inSight = contract.accept.filter(({ finding }) => groups.some((group) => finding.startsWith(group)));
-  const about = inSight.flatMap((acceptance) => aboutAcceptance(acceptance, used, today, contract));
-  const findings = about.length === 0 ? left : settle([...left, ...about], contract.levels);
+  const checked = rules.accept.filter(({ finding }) => groups.some((group) => finding.startsWith(group)));
+  const about = checked.flatMap((acceptance) => aboutAcceptance(acceptance, used, today, rules.path));
+  const findings = about.length === 0 ? left : settle([...left, ...about], rules);
   return { findings, summary: { ...summarize(findings), accepted: settled.length - left.length } };
+}
+
+export function summarize(findings: readonly Finding[]): Summary {
+  const summary: Summary = { error: 0, warning: 0, note: 0, accepted: 0 };
+  for (const { level } of findings) summary[level]++;
+  return summary;
+}
+
+function settle(raw: readonly RawFinding[], { levels, reachOf }: Rules): Finding[] {
+  const seen = new Map<string, number>();
+  return [...raw].sort(byPlace).map((finding) => {
+    const key = identity(finding);
+    const ordinal = seen.get(key) ?? 0;
+    seen.set(key, ordinal + 1);
+    const level = levels[finding.code] ?? finding.level ?? codes[finding.code].level;
+    const reach = finding.variable === undefined ? undefined : reachOf(finding.variable);
+    return { ...finding, ...(reach && { reach }), level, fingerprint: sha256(`${key}\n${ordinal}`).slice(0, 32) };
+  });
 }
 
 function matcherOf({ finding: code, variable, fingerprint, where }: Acceptance): (finding: Finding) => boolean {
@@ -44,17 +82,17 @@ function aboutAcceptance(
   acceptance: Acceptance,
   used: ReadonlySet<Acceptance>,
   today: string,
-  contract: Contract,
+  path: string,
 ): RawFinding[] {
   const { finding, where, until, at } = acceptance;
-  const place = { path: contract.path, inside: [], ...at };
-  const what = `the acceptance of ${finding}${where ? ` in ${where}` : ''}`;
+  const place = { path, inside: [], ...at };
+  const subject = `the acceptance of ${finding}${where ? ` in ${where}` : ''}`;
   if (until < today) {
     return [
       {
         code: 'contract/expired-acceptance',
-        message: `${what} ended on ${until}`,
-        remedy: 'mend what it was about, or decide again and write a later day',
+        message: `${subject} expired on ${until}`,
+        remedy: 'fix the finding, or set a later `until`',
         place,
       },
     ];
@@ -63,9 +101,39 @@ function aboutAcceptance(
   return [
     {
       code: 'contract/unused-acceptance',
-      message: `${what} is for nothing that was found`,
-      remedy: 'take it out, so that it does not hide the next one',
+      message: `${subject} matches no finding`,
+      remedy: 'remove it from `accept`, so that it cannot hide a later finding',
       place,
     },
   ];
+}
+
+function byPlace(a: RawFinding, b: RawFinding): number {
+  return (
+    compareText(a.place?.path, b.place?.path) ||
+    (a.place?.line ?? 0) - (b.place?.line ?? 0) ||
+    (a.place?.column ?? 0) - (b.place?.column ?? 0) ||
+    compareLevels(a.level ?? codes[a.code].level, b.level ?? codes[b.code].level) ||
+    compareText(a.code, b.code) ||
+    compareText(a.variable, b.variable)
+  );
+}
+
+function compareText(a = '', b = ''): number {
+  return a < b ? -1 : a > b ? 1 : 0;
+}
+
+/**
+ * What makes two findings the same one over time. Neither lines nor columns count, and a content hash in a file name
+ * (`index-4fd1c2ab.js`) counts as any other, so that the next build's finding is recognised.
+ */
+function identity(finding: RawFinding): string {
+  const { code, variable, bundle, place, encoding, message } = finding;
+  const what = variable ?? message.replace(/\d+/g, '#');
+  const where = place ? [withoutHash(place.path), ...place.inside] : [];
+  return JSON.stringify([code, what, bundle ?? '', where, encoding ?? []]);
+}
+
+function withoutHash(path: string): string {
+  return path.replace(/([-.])(?=[\w-]*\d)[\w-]{6,}(?=\.)/g, '$1*');
 }

@@ -6,12 +6,12 @@ import type { Edit } from '../lint/model.js';
 import { type Meaning, Names } from '../lint/names.js';
 import { readsIn, usualObjects } from '../reads/index.js';
 import type { Read } from '../reads/read.js';
+import { stringLiteral, valueLiteral } from '../runtime/literal.js';
 import { loadedExpression, loadedHelper } from '../runtime/runtime.js';
-import { reveal, type Secret } from '../secret.js';
+import { reveal, type Secret } from '../secrets/secret.js';
 import { textPlaces } from '../text/positions.js';
 import { toolchainOf } from '../toolchains/index.js';
 import { isReadLate } from '../toolchains/read-from.js';
-import { stringLiteral, valueLiteral } from './literal.js';
 
 /** Something that the build has to say about a module. */
 export interface InlineProblem {

@@ -3,8 +3,8 @@ import type { Needle } from '../needles/index.js';
 import { userInfoOf } from '../needles/parts.js';
 import { findAll, type Hit, type Matcher } from '../search/matcher.js';
 import { matcherFor } from '../search/matcher-for.js';
-import { MASK } from '../secret.js';
-import { strengthOf } from '../secrets/strength.js';
+import { MASK } from '../secrets/secret.js';
+import { strengthOf } from '../tokens/strength.js';
 import type { Owner } from './plan.js';
 
 /** A piece of text that may be shown, with the place of interest in it (from 0, UTF-16 units). */

@@ -1,10 +1,12 @@
-import type { Contract, Reach, Variable } from '../contract/contract.js';
+import type { Contract, Variable } from '../contract/contract.js';
 import { namesOf } from '../contract/names.js';
+import type { Unsought } from '../findings/check.js';
+import type { Reach } from '../findings/reach.js';
 import { type Needle, needlesFor, type Sought } from '../needles/index.js';
 import { fragmentsOf, partsOf } from '../needles/parts.js';
 import { SHORTEST_NEEDLE, weakness } from '../needles/weak.js';
 import { type NamedValue, type Resolution, reachOf } from '../resolve/resolve.js';
-import { reveal, type Secret } from '../secret.js';
+import { reveal, type Secret } from '../secrets/secret.js';
 
 /**
  * Why a value is looked for: a `secret` must not be there, a `present` public value should be, a `foreign` one is another
@@ -23,12 +25,6 @@ export interface Owner {
   file?: string;
   /** Where only a piece of the value is looked for: what it is of it, and whose whole value is meant. */
   part?: { is: string; of: Owner };
-}
-
-export interface Unsought {
-  variable: string;
-  stage: string;
-  because: string;
 }
 
 export interface SearchPlan {

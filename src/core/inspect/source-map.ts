@@ -1,5 +1,5 @@
 import { FlattenMap, originalPositionFor, type TraceMap } from '@jridgewell/trace-mapping';
-import { limits } from '../limits.js';
+import { limits } from '../limits/index.js';
 import { byteSize } from '../text/display.js';
 
 /** Where a map says that a piece of an artifact came from. */

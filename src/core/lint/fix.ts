@@ -1,5 +1,5 @@
 import { createTwoFilesPatch } from 'diff';
-import { Failure } from '../failure.js';
+import { Failure } from '../findings/failure.js';
 import { byteOffsets } from '../text/utf8.js';
 import type { Edit, LintFinding } from './model.js';
 

@@ -1,7 +1,9 @@
 import type { Bundle, Contract } from '../contract/contract.js';
-import type { Excerpt, Place, RawFinding } from '../findings/finding.js';
+import type { Place, RawFinding } from '../findings/finding.js';
+import { placeBetween } from '../findings/place.js';
 import type { Import, Read } from '../reads/read.js';
 import type { Resolution } from '../resolve/resolve.js';
+import type { Excerpt } from '../text/frame.js';
 import type { Position } from '../text/positions.js';
 
 /** A source file of the project. */
@@ -63,7 +65,7 @@ export function placed(
   start: number,
   end: number,
 ): { place: Place; excerpt?: Excerpt } {
-  const { line, column } = context.at(file, start);
   const excerpt = context.show(file, start, end);
-  return { place: { path: file.path, inside: [], line, column, length: end - start }, ...(excerpt && { excerpt }) };
+  const place = placeBetween(file, context.at(file, start), context.at(file, end));
+  return { place, ...(excerpt && { excerpt }) };
 }

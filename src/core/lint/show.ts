@@ -1,7 +1,7 @@
-import type { Excerpt } from '../findings/finding.js';
 import { Masker } from '../inspect/masked-text.js';
 import type { SearchPlan } from '../inspect/plan.js';
-import { MASK } from '../secret.js';
+import { MASK } from '../secrets/secret.js';
+import type { Excerpt } from '../text/frame.js';
 import { excerptOf } from '../text/frame.js';
 import { LineMap, type Position } from '../text/positions.js';
 import { type FoundToken, tokensIn } from '../tokens/in-text.js';

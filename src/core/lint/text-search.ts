@@ -4,7 +4,7 @@ import { weakness } from '../needles/weak.js';
 import type { Resolution } from '../resolve/resolve.js';
 import { findAll, type Matcher } from '../search/matcher.js';
 import { matcherFor } from '../search/matcher-for.js';
-import { reveal } from '../secret.js';
+import { reveal } from '../secrets/secret.js';
 
 /** A value that may be written out in code. */
 export interface Written {

@@ -1,7 +1,7 @@
-import { limits } from '../limits.js';
+import { limits } from '../limits/index.js';
 import { findAll, type Matcher } from '../search/matcher.js';
 import { matcherFor } from '../search/matcher-for.js';
-import { MASK } from '../secret.js';
+import { MASK } from '../secrets/secret.js';
 import { squeeze } from './wrapped.js';
 
 const CHUNK = 64 * 1024;

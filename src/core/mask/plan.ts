@@ -3,8 +3,8 @@ import { type Owner, secretsToSeek } from '../inspect/plan.js';
 import { needlesFor } from '../needles/index.js';
 import { isOrdinaryWord, weakness } from '../needles/weak.js';
 import type { Resolution } from '../resolve/resolve.js';
-import { reveal } from '../secret.js';
-import { strengthOf } from '../secrets/strength.js';
+import { reveal } from '../secrets/secret.js';
+import { strengthOf } from '../tokens/strength.js';
 import { linesOf, wrappedForms } from './wrapped.js';
 
 /** What is masked in a build's output. */

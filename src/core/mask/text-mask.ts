@@ -1,5 +1,5 @@
 import { findAll, type Matcher } from '../search/matcher.js';
-import { MASK } from '../secret.js';
+import { MASK } from '../secrets/secret.js';
 
 /** Masks needles in whole texts. */
 export class TextMask {

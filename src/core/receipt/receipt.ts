@@ -1,7 +1,7 @@
 import * as z from 'zod';
-import { builtins } from '../builtins.js';
-import { type Reach, reaches } from '../contract/contract.js';
-import { reveal, type Secret } from '../secret.js';
+import { type Reach, reaches } from '../findings/reach.js';
+import { reveal, type Secret } from '../secrets/secret.js';
+import { hmacSha256 } from '../text/hash.js';
 
 export const STATEMENT_TYPE = 'https://in-toto.io/Statement/v1';
 export const PREDICATE_TYPE = 'https://adder.example/receipt/v1';
@@ -98,8 +98,5 @@ export function parseReceipt(text: string): Receipt | undefined {
  * @param key at least 32 bytes
  */
 export function fingerprint(key: Uint8Array, name: string, value: Secret): string {
-  return builtins.crypto
-    .createHmac('sha256', key)
-    .update(`${name}\0${reveal(value)}`)
-    .digest('hex');
+  return hmacSha256(key, `${name}\0${reveal(value)}`).toString('hex');
 }

@@ -1,9 +1,10 @@
 import type { Variable } from '../contract/contract.js';
-import type { Excerpt, Place, RawFinding } from '../findings/finding.js';
-import type { Source } from '../resolve/layers.js';
-import { describeSource } from '../resolve/layers.js';
-import type { Secret } from '../secret.js';
+import type { Place, RawFinding } from '../findings/finding.js';
+import type { Source } from '../resolve/layer.js';
+import { describeSource } from '../resolve/layer.js';
+import type { Secret } from '../secrets/secret.js';
 import { count, moment } from '../text/display.js';
+import type { Excerpt } from '../text/frame.js';
 import { fingerprint, type HeldPlace, type Receipt, type ReceiptValue } from './receipt.js';
 
 /** What a build of the bundle would be given now. */

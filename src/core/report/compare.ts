@@ -1,30 +1,11 @@
-import type { Contract, Reach, Variable } from '../contract/contract.js';
-import { type Finding, type RawFinding, type Summary, settle, summarize } from '../findings/finding.js';
+import type { Contract, Variable } from '../contract/contract.js';
+import { rulesOf } from '../contract/rules.js';
+import type { RawFinding } from '../findings/finding.js';
+import { judge } from '../findings/judge.js';
 import type { Resolution, ResolvedValue } from '../resolve/resolve.js';
-import { reveal, sameSecret } from '../secret.js';
-import { REPORT_VERSION } from './report.js';
-
-/** `only-first`: the second stage has no value. */
-export type Relation = 'same' | 'different' | 'only-first' | 'only-second' | 'neither';
-
-export interface ComparedRow {
-  name: string;
-  reach: Reach;
-  relation: Relation;
-  /** The values of public variables; others are compared, never shown. */
-  first?: string;
-  second?: string;
-}
-
-/** The result of `adder compare`. */
-export interface CompareReport {
-  report: typeof REPORT_VERSION;
-  command: 'compare';
-  stages: [first: string, second: string];
-  compared: ComparedRow[];
-  findings: Finding[];
-  summary: Summary;
-}
+import { reveal, sameSecret } from '../secrets/secret.js';
+import type { ComparedRow, CompareReport, Relation } from './documents.js';
+import { REPORT_VERSION } from './version.js';
 
 /** Two stages side by side. @param together what the contract's rules say about the two */
 export function compareReport(
@@ -32,15 +13,15 @@ export function compareReport(
   first: Resolution,
   second: Resolution,
   together: readonly RawFinding[],
+  today: string,
 ): CompareReport {
-  const findings = settle(together, contract.levels);
   return {
     report: REPORT_VERSION,
+    kind: 'compare',
     command: 'compare',
     stages: [first.stage.name, second.stage.name],
     compared: [...contract.variables.values()].map((variable) => compareOne(variable, first, second)),
-    findings,
-    summary: summarize(findings),
+    ...judge(together, rulesOf(contract), today, []),
   };
 }
 

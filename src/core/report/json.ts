@@ -1,13 +1,12 @@
 import { escapeJsonControls } from '../text/display.js';
-import type { Report } from './report.js';
+import type { Report } from './documents.js';
 
-/** The report as one JSON object, in the published shape: excerpts are for readers with eyes only. */
+/** The report as one JSON object, in the published shape. Any other format can be printed from it again. */
 export function printJson(report: Report): string {
-  const findings = report.findings.map(({ excerpt: _, ...finding }) => finding);
-  return jsonText({ ...report, findings });
+  return jsonText(report);
 }
 
-/** JSON as Adder prints it: control characters are escaped in strings, as a terminal may be at the other end. */
+/** Formats JSON with control characters escaped in strings, because the output may go to a terminal. */
 export function jsonText(value: unknown): string {
   return `${escapeJsonControls(JSON.stringify(value, null, 2))}\n`;
 }

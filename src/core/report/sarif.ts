@@ -1,8 +1,8 @@
-import type { Log, ReportingDescriptor, Result } from 'sarif';
+import type { Log, Region, ReportingDescriptor, Result } from 'sarif';
 import { type Code, codes } from '../findings/codes.js';
-import type { Finding } from '../findings/finding.js';
+import type { Finding, Place } from '../findings/finding.js';
+import type { Report } from './documents.js';
 import { jsonText } from './json.js';
-import type { Report } from './report.js';
 import { placeText } from './text-findings.js';
 
 /** A report in the Static Analysis Results Interchange Format (OASIS SARIF 2.1.0), as code hosts and editors show it. */
@@ -37,15 +37,7 @@ function result(
   { code, level, message, remedy, place, fingerprint, variable, stage, bundle }: Finding,
   ruleIndex: number,
 ): Result {
-  const region = place?.line
-    ? {
-        startLine: place.line,
-        ...(place.column && {
-          startColumn: place.column,
-          ...(place.length && { endColumn: place.column + place.length }),
-        }),
-      }
-    : undefined;
+  const region = place && regionOf(place);
   return {
     ruleId: code,
     ruleIndex,
@@ -64,5 +56,17 @@ function result(
     }),
     partialFingerprints: { 'adder/v1': fingerprint },
     properties: { ...(variable && { variable }), ...(stage && { stage }), ...(bundle && { bundle }) },
+  };
+}
+
+/** Columns are UTF-16 code units, as `columnKind` says; the end is not part of the region (SARIF 2.1.0, 3.30). */
+function regionOf({ line, column, endLine, endColumn, offset, length }: Place): Region | undefined {
+  if (line === undefined) return undefined;
+  return {
+    startLine: line,
+    ...(column !== undefined && { startColumn: column }),
+    ...(endLine !== undefined && endLine !== line && { endLine }),
+    ...(endColumn !== undefined && { endColumn }),
+    ...(offset !== undefined && length !== undefined && { byteOffset: offset, byteLength: length }),
   };
 }

@@ -1,6 +1,6 @@
 import pc from 'picocolors';
-import type { Reach } from '../contract/contract.js';
 import type { Level } from '../findings/codes.js';
+import type { Reach } from '../findings/reach.js';
 
 /** Colours, always beside a word that says the same. */
 export interface Style {
@@ -33,8 +33,6 @@ export interface PrintOptions {
   width: number;
   /** Tables may be wider than text: this is where they are cut. */
   tableWidth: number;
-  /** For the headings of variables. */
-  reaches?: ReadonlyMap<string, Reach>;
   /** Only the summary. */
   quiet?: boolean;
 }

@@ -1,11 +1,11 @@
 import type { Code } from '../findings/codes.js';
 import type { Finding } from '../findings/finding.js';
 import { isWrong } from '../resolve/value-state.js';
-import { MASK } from '../secret.js';
+import { MASK } from '../secrets/secret.js';
 import { displayText } from '../text/display.js';
 import { joinWords } from '../text/nearest.js';
+import type { AllValuesReport, ValueRow } from './documents.js';
 import { cells, groupBy, wrap } from './layout.js';
-import type { AllValuesReport, ValueRow } from './report.js';
 import type { PrintOptions, Style } from './style.js';
 import { fittedWidths, naturalWidths, renderTable } from './table.js';
 import { countLine, findingLines } from './text-findings.js';

@@ -1,6 +1,6 @@
-import { MASK } from '../secret.js';
+import { MASK } from '../secrets/secret.js';
 import { displayText } from '../text/display.js';
-import type { ComparedRow, CompareReport, Relation } from './compare.js';
+import type { ComparedRow, CompareReport, Relation } from './documents.js';
 import type { PrintOptions } from './style.js';
 import { fittedWidths, naturalWidths, renderTable } from './table.js';
 import { countLine, findingLines } from './text-findings.js';

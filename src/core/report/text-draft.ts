@@ -1,8 +1,8 @@
-import { reaches } from '../contract/contract.js';
+import { reaches } from '../findings/reach.js';
 import { count, displayText } from '../text/display.js';
 import { joinWords } from '../text/nearest.js';
+import type { DraftReport } from './documents.js';
 import { cells, padEnd, wrap } from './layout.js';
-import type { DraftReport } from './report.js';
 import type { PrintOptions } from './style.js';
 import { findingLines } from './text-findings.js';
 

@@ -1,12 +1,11 @@
-import type { EnvironmentNames } from '../build/environment.js';
 import { displayText } from '../text/display.js';
+import type { EnvironmentReport } from './documents.js';
 import { cells, padEnd, wrap } from './layout.js';
 import type { PrintOptions } from './style.js';
 
 /** The names of a build's environment for a terminal, and those that are kept from it. No value is in it. */
 export function printEnvironment(
-  { given, withheld, readByTool = [] }: EnvironmentNames & { readByTool?: readonly string[] },
-  of: readonly string[],
+  { stage, bundle, given, withheld, readByTool = [] }: EnvironmentReport,
   { style, width }: PrintOptions,
 ): string {
   const widest = Math.max(4, ...given.map(({ name }) => cells(displayText(name)))) + 2;
@@ -15,7 +14,7 @@ export function printEnvironment(
   );
   const others = withheld.length === 0 ? ['none'] : wrap(withheld.map(displayText).join(', '), width);
   return [
-    [style.strong('adder with'), ...of].join('  '),
+    [style.strong('adder with'), stage, bundle].filter(Boolean).join('  '),
     '',
     style.dim(`${padEnd('NAME', widest)}WHY THE COMMAND GETS IT`),
     ...lines,

@@ -1,10 +1,11 @@
+import type { Coverage } from '../findings/check.js';
 import { compareLevels, type Level } from '../findings/codes.js';
 import type { Finding, Place, Summary } from '../findings/finding.js';
 import { byteSize, count, displayText } from '../text/display.js';
 import { excerptOf, renderFrame } from '../text/frame.js';
 import { joinWords } from '../text/nearest.js';
+import type { FindingsReport } from './documents.js';
 import { cells, groupBy, wrap } from './layout.js';
-import type { Coverage, FindingsReport } from './report.js';
 import type { PrintOptions } from './style.js';
 
 const INDENT = '           ';
@@ -36,9 +37,8 @@ function gravest(findings: readonly Finding[]): Level {
 }
 
 function groupLines(group: readonly Finding[], options: PrintOptions): string[] {
-  const { style, reaches } = options;
-  const variable = group[0]?.variable;
-  const reach = variable === undefined ? undefined : reaches?.get(variable);
+  const { style } = options;
+  const { variable, reach } = group[0] ?? {};
   const heading = [variable && style.strong(variable), reach && style.reach(reach)].filter(Boolean).join('  ');
   const sorted = [...group].sort((a, b) => compareLevels(a.level, b.level));
   const statements = [...groupBy(sorted, ({ level, message }) => `${level} ${message}`).values()];

@@ -1,8 +1,8 @@
-import { describeSource } from '../resolve/layers.js';
+import { describeSource } from '../resolve/layer.js';
 import { hasText, isWrong } from '../resolve/value-state.js';
-import { MASK } from '../secret.js';
+import { MASK } from '../secrets/secret.js';
 import { displayText } from '../text/display.js';
-import type { ValueRow, ValuesReport } from './report.js';
+import type { ValueRow, ValuesReport } from './documents.js';
 import type { PrintOptions } from './style.js';
 import { naturalWidths, renderTable } from './table.js';
 import { countLine, findingLines } from './text-findings.js';
@@ -12,16 +12,15 @@ const FROM_COLUMN = 3;
 const NARROWEST_VALUE = 18;
 
 /** The values of a stage for a terminal: one line a variable, then what is wrong, then what it comes to. */
-export function printValues(
-  report: ValuesReport,
-  options: PrintOptions & { bundle?: string; layers?: readonly string[] },
-): string {
-  const { style, quiet, bundle, layers } = options;
+export function printValues(report: ValuesReport, options: PrintOptions): string {
+  const { style, quiet } = options;
+  const { bundle } = report;
   const header = [style.strong('adder values'), report.stage, bundle].filter(Boolean).join('  ');
-  const listed = layers ? [style.dim(`layers, the last one wins: ${layers.join(', ')}`)] : [];
+  const names = report.layers.map(({ name, state }) => (state === 'absent' ? `${name} (absent)` : name));
+  const listed = [style.dim(`layers, the last one wins: ${names.join(', ')}`)];
   const body = quiet
     ? []
-    : [header, ...listed, '', valuesTable(report.values, options), '', ...findingLines(report.findings, options)];
+    : [header, ...listed, '', valuesTable(report, options), '', ...findingLines(report.findings, options)];
   const set = report.values.filter(({ state }) => state === 'set' || state === 'default').length;
   return [
     ...body,
@@ -36,10 +35,10 @@ interface ShownRow {
   styled: string[];
 }
 
-function valuesTable(rows: readonly ValueRow[], options: PrintOptions & { bundle?: string }): string {
-  const { style, tableWidth, bundle } = options;
+function valuesTable({ values: rows, bundle }: ValuesReport, options: PrintOptions): string {
+  const { style, tableWidth } = options;
   const heads = [bundle ? 'READ AS' : 'VARIABLE', 'REACH', 'VALUE', 'FROM', 'STATE'];
-  const shown = rows.map((row) => showRow(row, options));
+  const shown = rows.map((row) => showRow(row, bundle, options));
   const widths = naturalWidths([heads, ...shown.map(({ plain }) => plain)]);
   const excess = widths.reduce((sum, width) => sum + width, 0) - tableWidth;
   const valueWidth = (widths[VALUE_COLUMN] ?? 0) - Math.max(0, excess);
@@ -48,7 +47,7 @@ function valuesTable(rows: readonly ValueRow[], options: PrintOptions & { bundle
   return renderTable([heads.map((head) => style.dim(head)), ...shown.map(({ styled }) => styled)], fitted);
 }
 
-function showRow(row: ValueRow, { style, bundle }: PrintOptions & { bundle?: string }): ShownRow {
+function showRow(row: ValueRow, bundle: string | undefined, { style }: PrintOptions): ShownRow {
   const name = (bundle && row.names[bundle]) || row.name;
   const value = displayText(row.value ?? (isHidden(row) ? MASK : ''));
   const over = row.overrides.at(-1);

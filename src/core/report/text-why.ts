@@ -1,12 +1,12 @@
-import { describeSource } from '../resolve/layers.js';
+import { describeSource } from '../resolve/layer.js';
 import { isWrong } from '../resolve/value-state.js';
-import { MASK } from '../secret.js';
+import { MASK } from '../secrets/secret.js';
 import { displayText, moment } from '../text/display.js';
 import { joinWords } from '../text/nearest.js';
+import type { WhyBundle, WhyReport, WhyStage } from './documents.js';
 import { wrap } from './layout.js';
 import type { PrintOptions, Style } from './style.js';
 import { countLine, findingLines } from './text-findings.js';
-import type { WhyBundle, WhyReport, WhyStage } from './why.js';
 
 const MOST_PLACES = 12;
 

@@ -1,10 +1,12 @@
 import type { Contract } from '../contract/contract.js';
 import { namesOf } from '../contract/names.js';
+import { rulesOf } from '../contract/rules.js';
 import type { RawFinding } from '../findings/finding.js';
 import { judge } from '../findings/judge.js';
 import type { Resolution, ResolvedValue } from '../resolve/resolve.js';
-import { reveal } from '../secret.js';
-import { type AllValuesReport, REPORT_VERSION, type ValueRow, type ValuesReport } from './report.js';
+import { reveal } from '../secrets/secret.js';
+import type { AllValuesReport, ValueRow, ValuesReport } from './documents.js';
+import { REPORT_VERSION } from './version.js';
 
 /** What the commands about values look for. */
 const VALUE_GROUPS = ['value/', 'file/', 'contract/', 'repo/misnamed'];
@@ -12,6 +14,8 @@ const VALUE_GROUPS = ['value/', 'file/', 'contract/', 'repo/misnamed'];
 export interface ValuesOptions {
   /** As 2026-11-24, for acceptances. */
   today: string;
+  /** Whose names are shown. */
+  bundle?: string | undefined;
   /** Only these variables; all where it is empty. */
   only?: readonly string[];
   /** Build and server variables whose value the person asked to see. */
@@ -22,19 +26,20 @@ export interface ValuesOptions {
 export function valuesReport(
   contract: Contract,
   resolution: Resolution,
-  { today, only = [], revealed = [] }: ValuesOptions,
+  { today, bundle, only = [], revealed = [] }: ValuesOptions,
 ): ValuesReport {
-  const wanted = (name: string | undefined) => only.length === 0 || (name !== undefined && only.includes(name));
-  const values = [...resolution.values.values()].filter(({ variable }) => wanted(variable.name));
-  const raw = resolution.findings.filter((finding) => wanted(finding.variable) && !concernsOtherReaders(finding));
-  const { findings, summary } = judge(raw, contract, today, only.length === 0 ? VALUE_GROUPS : []);
+  const isAsked = (name: string | undefined) => only.length === 0 || (name !== undefined && only.includes(name));
+  const values = [...resolution.values.values()].filter(({ variable }) => isAsked(variable.name));
+  const raw = resolution.findings.filter((finding) => isAsked(finding.variable) && !concernsOtherReaders(finding));
   return {
     report: REPORT_VERSION,
+    kind: 'values',
     command: 'values',
     stage: resolution.stage.name,
+    ...(bundle !== undefined && { bundle }),
+    layers: resolution.layers.map(({ name, state }) => ({ name, state })),
     values: values.map((value) => row(contract, value, revealed)),
-    findings,
-    summary,
+    ...judge(raw, rulesOf(contract), today, only.length === 0 ? VALUE_GROUPS : []),
   };
 }
 
@@ -46,12 +51,17 @@ export function allValuesReport(
   { today, revealed = [] }: ValuesOptions,
 ): AllValuesReport {
   const raw = merged([...resolutions.flatMap((one) => one.findings), ...together]);
-  const { findings, summary } = judge(raw, contract, today, VALUE_GROUPS);
   const stages = resolutions.map(({ stage, values }) => ({
     stage: stage.name,
     values: [...values.values()].map((value) => row(contract, value, revealed)),
   }));
-  return { report: REPORT_VERSION, command: 'values', stages, findings, summary };
+  return {
+    report: REPORT_VERSION,
+    kind: 'all-values',
+    command: 'values',
+    stages,
+    ...judge(raw, rulesOf(contract), today, VALUE_GROUPS),
+  };
 }
 
 function merged(findings: readonly RawFinding[]): RawFinding[] {

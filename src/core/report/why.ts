@@ -1,58 +1,11 @@
-import type { Contract, Reach } from '../contract/contract.js';
+import type { Contract } from '../contract/contract.js';
 import { namesOf } from '../contract/names.js';
-import { type Finding, type Summary, settle, summarize } from '../findings/finding.js';
-import type { Source } from '../resolve/layers.js';
+import { rulesOf } from '../contract/rules.js';
+import { judge } from '../findings/judge.js';
 import type { Resolution } from '../resolve/resolve.js';
-import type { ValueState } from '../resolve/value-state.js';
-import { reveal } from '../secret.js';
-import { REPORT_VERSION } from './report.js';
-
-export interface WhyStage {
-  stage: string;
-  state: ValueState | 'undeclared';
-  /** For public variables. */
-  value?: string;
-  from?: Source;
-  /** What offered the name too, and lost, in the order of the layers. */
-  overrides: Source[];
-  /** The names whose values were taken in by references. */
-  tookIn: string[];
-  /** Layers of the stage that do not offer the name. */
-  without: string[];
-}
-
-export interface CodePlace {
-  path: string;
-  line: number;
-  column: number;
-}
-
-export interface WhyBundle {
-  bundle: string;
-  /** The name that its code reads. */
-  name: string;
-  code: CodePlace[];
-  /** The last build, and where its files held the value. */
-  built?: { stage: string; at: string; places: { path: string; offset: number; length: number }[]; modules: string[] };
-}
-
-/** The result of `adder why`: one variable in all stages and bundles. */
-export interface WhyReport {
-  report: typeof REPORT_VERSION;
-  command: 'why';
-  variable: {
-    name: string;
-    reach: Reach;
-    declared: boolean;
-    form?: string;
-    about?: string;
-    at?: { path: string; line: number };
-  };
-  stages: WhyStage[];
-  bundles: WhyBundle[];
-  findings: Finding[];
-  summary: Summary;
-}
+import { reveal } from '../secrets/secret.js';
+import type { WhyBundle, WhyReport, WhyStage } from './documents.js';
+import { REPORT_VERSION } from './version.js';
 
 /** A bundle as the outside world knows it: where its code names the variable, and what its last build held. */
 export type BundleFacts = (bundle: string) => Pick<WhyBundle, 'code' | 'built'>;
@@ -63,12 +16,10 @@ export function whyReport(
   name: string,
   resolutions: readonly Resolution[],
   facts: BundleFacts,
+  today: string,
 ): WhyReport {
   const variable = contract.variables.get(name);
-  const findings = settle(
-    resolutions.flatMap((one) => one.findings.filter((finding) => finding.variable === name)),
-    contract.levels,
-  );
+  const findings = resolutions.flatMap((one) => one.findings.filter((finding) => finding.variable === name));
   const about = variable && {
     form: variable.form.name,
     ...(variable.about && { about: variable.about }),
@@ -77,12 +28,12 @@ export function whyReport(
   const names = variable ? namesOf(contract, variable) : {};
   return {
     report: REPORT_VERSION,
+    kind: 'why',
     command: 'why',
     variable: { name, reach: variable?.reach ?? 'server', declared: variable !== undefined, ...about },
     stages: resolutions.flatMap((resolution) => stageOf([name, ...(variable?.aka ?? [])], resolution)),
     bundles: Object.entries(names).map(([bundle, readAs]) => ({ bundle, name: readAs, ...facts(bundle) })),
-    findings,
-    summary: summarize(findings),
+    ...judge(findings, rulesOf(contract), today, []),
   };
 }
 

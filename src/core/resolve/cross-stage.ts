@@ -1,9 +1,9 @@
 import type { Contract, Variable } from '../contract/contract.js';
 import type { RawFinding } from '../findings/finding.js';
-import { reveal, sameSecret } from '../secret.js';
+import { reveal, sameSecret } from '../secrets/secret.js';
 import { joinWords } from '../text/nearest.js';
 import { namesSecret, shapeOf } from '../tokens/shapes.js';
-import { describeSource } from './layers.js';
+import { describeSource } from './layer.js';
 import type { Resolution, ResolvedValue } from './resolve.js';
 import { ships } from './value-rules.js';
 

@@ -1,9 +1,11 @@
 import type { EnvFile, EnvProblem } from '../envfile/ast.js';
-import type { Excerpt, RawFinding } from '../findings/finding.js';
-import { MASK } from '../secret.js';
-import { isSecretByText } from '../secrets/strength.js';
+import type { RawFinding } from '../findings/finding.js';
+import { placeBetween } from '../findings/place.js';
+import { MASK } from '../secrets/secret.js';
+import type { Excerpt } from '../text/frame.js';
 import { excerptOf } from '../text/frame.js';
 import type { Position } from '../text/positions.js';
+import { isSecretByText } from '../tokens/strength.js';
 
 /** What is known of names in an env file: decides how much of a line is shown. */
 export interface NameFacts {
@@ -30,7 +32,7 @@ export function envProblemFinding(file: EnvFile, path: string, problem: EnvProbl
     ...(isKnown && { variable: name }),
     message,
     remedy,
-    place: { path, inside: [], ...start, length: end.offset - start.offset },
+    place: placeBetween({ path }, start, end),
     // A file in another encoding has no line that could be shown.
     ...(!file.lineText(start.line).includes('\0') && { excerpt: envExcerpt(file, start, length, facts, name) }),
   };

@@ -1,8 +1,8 @@
-import { narrower, type Reach } from '../contract/contract.js';
 import type { Template } from '../envfile/ast.js';
-import { reveal, Secret } from '../secret.js';
+import { narrower, type Reach } from '../findings/reach.js';
+import { reveal, Secret } from '../secrets/secret.js';
 import { count } from '../text/display.js';
-import { describeSource, type Offer } from './layers.js';
+import { describeSource, type Offer } from './layer.js';
 
 /** What a value became, and what it took in. */
 export interface Expanded {

@@ -1,5 +1,6 @@
 import type { NameFacts } from './env-findings.js';
-import { type ReadLayer, readEnvFileLayer } from './layers.js';
+import type { ReadLayer } from './layer.js';
+import { readEnvFileLayer } from './layers.js';
 import { readModuleLayer } from './module.js';
 import { readStructuredLayer } from './structured.js';
 

@@ -1,6 +1,6 @@
 import type { RawFinding } from '../findings/finding.js';
-import { Secret } from '../secret.js';
-import type { Offer, ReadLayer } from './layers.js';
+import { Secret } from '../secrets/secret.js';
+import type { Offer, ReadLayer } from './layer.js';
 
 /**
  * `api.baseUrl` is `API_BASE_URL`: keys are joined with `_`, camel case is split, other signs become `_`, all upper-cased.

@@ -1,53 +1,9 @@
-import type { Template } from '../envfile/ast.js';
 import { parseEnvFile } from '../envfile/parse.js';
-import type { Excerpt, RawFinding } from '../findings/finding.js';
-import { Secret } from '../secret.js';
-import type { Position } from '../text/positions.js';
+import { Secret } from '../secrets/secret.js';
 import { ambiguousFindings } from './ambiguous.js';
 import { envExcerpt, envProblemFinding, type NameFacts, noFacts } from './env-findings.js';
+import type { Offer, ReadLayer, Source } from './layer.js';
 import { readStructuredLayer } from './structured.js';
-
-/** Where a value came from. `process` has neither path nor line. */
-export interface Source {
-  layer: string;
-  path?: string;
-  line?: number;
-  column?: number;
-}
-
-/** A value as one layer offers it, before references are expanded. */
-export interface Offer {
-  name: string;
-  source: Source;
-  /** Env files hold templates; what the process gives is taken as it stands. */
-  value: { kind: 'template'; template: Template; at(offset: number): Position } | { kind: 'plain'; text: Secret };
-}
-
-/** An offer's value where it is the same for every reader: one with references in it is each tool's own to expand. */
-export function literalText({ value }: Offer): Secret | undefined {
-  if (value.kind === 'plain') return value.text;
-  const texts = value.template.map((part) => (part.kind === 'text' ? part.text : undefined));
-  return texts.includes(undefined) ? undefined : new Secret(texts.join(''));
-}
-
-/** The values of offers that are the same for every reader, with their names. */
-export function literalValues(offers: readonly Offer[]): { name: string; value: Secret; from: Source }[] {
-  return offers.flatMap((offer) => {
-    const value = literalText(offer);
-    return value ? [{ name: offer.name, value, from: offer.source }] : [];
-  });
-}
-
-/** What became of a layer, for the listing under the values. */
-export interface ReadLayer {
-  name: string;
-  state: 'read' | 'absent';
-  path?: string;
-  offers: readonly Offer[];
-  findings: readonly RawFinding[];
-  /** The line on which an offer of this layer stands, as far as it may be shown. */
-  quote?(offer: Offer): Excerpt | undefined;
-}
 
 /**
  * @param path relative to the contract's folder, for origins and findings
@@ -105,10 +61,4 @@ export function readCommandLayer(name: string, output: Uint8Array): ReadLayer {
 
 export function absentLayer(name: string, path: string): ReadLayer {
   return { name, state: 'absent', path, offers: [], findings: [] };
-}
-
-/** `.env.staging:3`, or `the process's environment`. */
-export function describeSource({ path, line, layer }: Source): string {
-  if (path === undefined) return layer === 'process' ? "the process's environment" : layer;
-  return line === undefined ? path : `${path}:${line}`;
 }

@@ -3,7 +3,7 @@ import { declarationOf } from '../syntax/scopes.js';
 import { constantText, unwrap } from '../syntax/walk.js';
 import { textPlaces } from '../text/positions.js';
 import { joinedName, KeyedLayer } from './keyed.js';
-import type { ReadLayer } from './layers.js';
+import type { ReadLayer } from './layer.js';
 
 /** How deep constants may refer to one another. */
 const DEEPEST = 20;

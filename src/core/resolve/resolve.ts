@@ -1,11 +1,12 @@
-import { type Contract, isRequired, narrower, type Reach, type Stage, type Variable } from '../contract/contract.js';
+import { type Contract, isRequired, type Stage, type Variable } from '../contract/contract.js';
 import { isLocalFile } from '../files/value-files.js';
 import type { RawFinding } from '../findings/finding.js';
-import { reveal, type Secret, sameSecret } from '../secret.js';
+import { narrower, type Reach } from '../findings/reach.js';
+import { reveal, type Secret, sameSecret } from '../secrets/secret.js';
 import { joinWords, nearest } from '../text/nearest.js';
 import { namesSecret, shapeOf } from '../tokens/shapes.js';
 import { Expander, type Expansion, isProblem } from './expand.js';
-import { describeSource, type Offer, type ReadLayer, type Source } from './layers.js';
+import { describeSource, type Offer, type ReadLayer, type Source } from './layer.js';
 import { isPlaceholder, ships, untidiness, valueProblem } from './value-rules.js';
 import type { ValueState } from './value-state.js';
 

@@ -1,7 +1,7 @@
 import { isMap, isScalar, isSeq, LineCounter, type Node, parseDocument, visit } from 'yaml';
 import { isTooDeep } from '../contract/yaml.js';
 import { joinedName, KeyedLayer } from './keyed.js';
-import type { ReadLayer } from './layers.js';
+import type { ReadLayer } from './layer.js';
 
 /**
  * A layer that is a JSON or YAML file. Nested keys become one name, joined with `_`; values are taken as they stand and

@@ -1,4 +1,3 @@
-import { builtins } from '../builtins.js';
 import { holdsIn, type Variable } from '../contract/contract.js';
 import { count } from '../text/display.js';
 
@@ -41,7 +40,7 @@ const PATTERN_MS = 250;
 
 /** Has an expression of the contract look at all of a text, for a bounded time. */
 function fitsPattern(pattern: string, text: string): 'yes' | 'no' | 'too slow' {
-  const { Script, createContext } = builtins.vm;
+  const { Script, createContext } = process.getBuiltinModule('node:vm');
   matching ??= { script: new Script("new RegExp(`^(?:${pattern})$`, 'u').test(text)"), context: createContext({}) };
   Object.assign(matching.context, { pattern, text });
   try {

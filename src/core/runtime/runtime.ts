@@ -1,9 +1,9 @@
-import { builtins } from '../builtins.js';
 import type { Bundle, Contract, Variable } from '../contract/contract.js';
 import { belongsTo } from '../contract/names.js';
-import { valueLiteral } from '../inline/literal.js';
 import type { Resolution } from '../resolve/resolve.js';
-import { reveal } from '../secret.js';
+import { reveal } from '../secrets/secret.js';
+import { sha384 } from '../text/hash.js';
+import { valueLiteral } from './literal.js';
 
 /** The name under which a page's values are found. */
 export const PAGE_VALUES = 'adderValues';
@@ -35,7 +35,7 @@ export function runtimeFile(contract: Contract, bundle: Bundle, resolution: Reso
 
 /** What a file of values with this text is called, and its digest for the tag. */
 export function nameOf(text: string): Pick<RuntimeFile, 'name' | 'integrity'> {
-  const digest = builtins.crypto.createHash('sha384').update(text).digest();
+  const digest = sha384(text);
   return {
     name: `adder-values.${digest.toString('hex').slice(0, 12)}.js`,
     integrity: `sha384-${digest.toString('base64')}`,

@@ -1,4 +1,4 @@
-import { limits } from '../limits.js';
+import { limits } from '../limits/index.js';
 import { dropEmptyMarks } from '../unpack/data-uri.js';
 import type { Hit, Matcher, OnHit } from './matcher.js';
 

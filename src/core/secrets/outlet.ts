@@ -1,5 +1,5 @@
-import { MASK } from '../secret.js';
 import { escapeControls } from '../text/display.js';
+import { MASK } from './secret.js';
 
 /**
  * Masks known secrets and escapes control characters in every text that leaves Adder. Printers do both as well; this is the

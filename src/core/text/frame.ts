@@ -1,5 +1,12 @@
-import type { Excerpt } from '../findings/finding.js';
 import { displayText } from './display.js';
+
+/** One line to show, already masked. `column` (from 1) and `length` are UTF-16 units of `text`. */
+export interface Excerpt {
+  line: number;
+  text: string;
+  column: number;
+  length: number;
+}
 
 /** What an excerpt keeps of a line; a printer with less room cuts it again. */
 const KEPT_WIDTH = 160;

@@ -1,4 +1,4 @@
-import { limits } from '../limits.js';
+import { limits } from '../limits/index.js';
 import { byteSize } from '../text/display.js';
 
 /** How far a look into containers goes. What a limit stopped is unread, and so never clean. */

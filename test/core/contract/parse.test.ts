@@ -1,7 +1,7 @@
 import { describe, expect, test } from 'vitest';
 import { isRequired } from '../../../src/core/contract/contract.js';
 import { nameIn, namesOf } from '../../../src/core/contract/names.js';
-import { reveal } from '../../../src/core/secret.js';
+import { reveal } from '../../../src/core/secrets/secret.js';
 import { contractOf, diagnose } from '../../support/contract.js';
 
 const head = 'adder: 1\nstages:\n  staging: { layers: [.env] }\n  production: { layers: [.env, process] }\n';

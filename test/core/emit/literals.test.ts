@@ -4,10 +4,10 @@ import { describe, expect, test } from 'vitest';
 import { emitKinds } from '../../../src/core/emit/index.js';
 import { plainRequest } from '../../../src/core/emit/kind.js';
 import { parseEnvFile } from '../../../src/core/envfile/parse.js';
-import { valueLiteral } from '../../../src/core/inline/literal.js';
 import { noFacts } from '../../../src/core/resolve/env-findings.js';
 import { readEnvFileLayer } from '../../../src/core/resolve/layers.js';
 import { resolveStage } from '../../../src/core/resolve/resolve.js';
+import { valueLiteral } from '../../../src/core/runtime/literal.js';
 import { contractOf } from '../../support/contract.js';
 
 const hostile = fc.string({

@@ -1,6 +1,6 @@
 import { describe, expect, test } from 'vitest';
 import { Inliner } from '../../../src/core/inline/inline.js';
-import { Secret } from '../../../src/core/secret.js';
+import { Secret } from '../../../src/core/secrets/secret.js';
 import { contractOf } from '../../support/contract.js';
 
 const contract = (bundle: string) =>

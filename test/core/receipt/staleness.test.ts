@@ -2,7 +2,7 @@ import { expect, test } from 'vitest';
 import type { Variable } from '../../../src/core/contract/contract.js';
 import { fingerprint, makeReceipt, parseReceipt } from '../../../src/core/receipt/receipt.js';
 import { type ArtifactFacts, stalenessFindings } from '../../../src/core/receipt/staleness.js';
-import { Secret } from '../../../src/core/secret.js';
+import { Secret } from '../../../src/core/secrets/secret.js';
 import { contractOf } from '../../support/contract.js';
 
 const { variables } = contractOf(

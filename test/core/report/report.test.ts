@@ -1,8 +1,9 @@
 import { describe, expect, test } from 'vitest';
-import { type RawFinding, settle, summarize } from '../../../src/core/findings/finding.js';
+import type { RawFinding } from '../../../src/core/findings/finding.js';
+import { judge, noRules, type Rules, summarize } from '../../../src/core/findings/judge.js';
+import type { FindingsReport } from '../../../src/core/report/documents.js';
+import { reportSchema } from '../../../src/core/report/documents.js';
 import { printJson } from '../../../src/core/report/json.js';
-import type { FindingsReport } from '../../../src/core/report/report.js';
-import { reportSchema } from '../../../src/core/report/schema.js';
 import { makeStyle } from '../../../src/core/report/style.js';
 import { printFindings } from '../../../src/core/report/text-findings.js';
 import { excerptOf } from '../../../src/core/text/frame.js';
@@ -20,11 +21,12 @@ const leak = (path: string, line: number, more: Partial<RawFinding> = {}): RawFi
 });
 
 function report(raw: RawFinding[], more: Partial<FindingsReport> = {}): FindingsReport {
-  const findings = settle(raw);
-  return { report: 1, command: 'inspect', stage: 'production', findings, summary: summarize(findings), ...more };
+  const of = { report: 1, kind: 'findings', command: 'inspect', stage: 'production' } as const;
+  return { ...of, ...judge(raw, rules, '2026-11-24', []), ...more };
 }
 
-const options = { style: makeStyle(false), width: 80, tableWidth: 80, reaches: new Map([['KEY', 'server' as const]]) };
+const options = { style: makeStyle(false), width: 80, tableWidth: 80 };
+const rules: Rules = { ...noRules, reachOf: (name) => (name === 'KEY' ? 'server' : undefined) };
 
 describe('text', () => {
   test('by variable, by the line that wrote it, then by place; the gravest first', () => {
@@ -88,16 +90,16 @@ looked at 3 files and 1 member of containers, 2.0 kB; 1 thing could not be read:
 });
 
 describe('JSON', () => {
-  test('has the published shape, without excerpts', () => {
+  test('has the published shape', () => {
     const json = JSON.parse(printJson(report([leak('dist/a.js', 1, { excerpt: excerptOf(1, 'x', 1, 1) })])));
     expect(() => reportSchema.parse(json)).not.toThrow();
-    expect(json.findings[0]).not.toHaveProperty('excerpt');
+    expect(json.findings[0].excerpt).toEqual({ line: 1, text: 'x', column: 1, length: 1 });
     expect(() => reportSchema.parse({ ...json, extra: 1 })).toThrow();
   });
 });
 
 describe('fingerprints', () => {
-  const of = (...raw: RawFinding[]) => settle(raw).map(({ fingerprint }) => fingerprint);
+  const of = (...raw: RawFinding[]) => judge(raw, noRules, '', []).findings.map(({ fingerprint }) => fingerprint);
 
   test('stay when lines move and when a content hash changes', () => {
     expect(of(leak('dist/index-4fd1c2ab.js', 1))).toEqual(of(leak('dist/index-9Bx_77aQ.js', 90)));
@@ -116,7 +118,8 @@ describe('fingerprints', () => {
   });
 
   test('findings come in the order of their places, at the level that the contract gives them', () => {
-    const settled = settle([leak('b', 2), leak('a', 9), leak('b', 1)], { 'leak/known-value': 'note' });
+    const levels = { 'leak/known-value': 'note' } as const;
+    const settled = judge([leak('b', 2), leak('a', 9), leak('b', 1)], { ...noRules, levels }, '', []).findings;
     expect(settled.map(({ place, level }) => `${place?.path}${place?.line} ${level}`)).toEqual([
       'a9 note',
       'b1 note',

@@ -2,7 +2,7 @@ import { describe, expect, test } from 'vitest';
 import type { RawFinding } from '../../../src/core/findings/finding.js';
 import { absentLayer, readEnvFileLayer, readProcessLayer } from '../../../src/core/resolve/layers.js';
 import { type Resolution, reachOf, resolveStage } from '../../../src/core/resolve/resolve.js';
-import { reveal } from '../../../src/core/secret.js';
+import { reveal } from '../../../src/core/secrets/secret.js';
 import { contractOf } from '../../support/contract.js';
 
 const variables = `

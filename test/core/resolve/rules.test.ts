@@ -7,7 +7,7 @@ import { misnamedFinding } from '../../../src/core/resolve/misnamed.js';
 import { readModuleLayer } from '../../../src/core/resolve/module.js';
 import { reachOf, resolveStage } from '../../../src/core/resolve/resolve.js';
 import { readStructuredLayer } from '../../../src/core/resolve/structured.js';
-import { reveal } from '../../../src/core/secret.js';
+import { reveal } from '../../../src/core/secrets/secret.js';
 import { contractOf } from '../../support/contract.js';
 
 /** Resolves one variable `V` of a contract in one stage from an env file. */

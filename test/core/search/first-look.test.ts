@@ -3,7 +3,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
-import { limits } from '../../../src/core/limits.js';
+import { limits } from '../../../src/core/limits/index.js';
 import { emptyLook, joinLooks, recorder, settled } from '../../../src/core/search/first-look.js';
 import { matcherFor } from '../../../src/core/search/matcher-for.js';
 import { tasksOf } from '../../../src/core/search/tasks.js';

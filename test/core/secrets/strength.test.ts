@@ -1,5 +1,5 @@
 import { describe, expect, test } from 'vitest';
-import { strengthOf } from '../../../src/core/secrets/strength.js';
+import { strengthOf } from '../../../src/core/tokens/strength.js';
 
 describe('what opens something, and what is only a setting', () => {
   test.each([

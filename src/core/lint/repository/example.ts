@@ -2,7 +2,7 @@ import { isRequired, type Variable } from '../../contract/contract.js';
 import { parseEnvFile } from '../../envfile/parse.js';
 import { valueFileOf } from '../../files/value-files.js';
 
-import { reveal } from '../../secret.js';
+import { reveal } from '../../secrets/secret.js';
 import { joinWords, nearest } from '../../text/nearest.js';
 import { shapeOf } from '../../tokens/shapes.js';
 import type { LintFinding } from '../model.js';

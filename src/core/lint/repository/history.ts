@@ -1,5 +1,5 @@
 import type { Owner } from '../../inspect/plan.js';
-import { limits } from '../../limits.js';
+import { limits } from '../../limits/index.js';
 import type { Needle } from '../../needles/index.js';
 import { findAll, type Matcher } from '../../search/matcher.js';
 import { matcherFor } from '../../search/matcher-for.js';

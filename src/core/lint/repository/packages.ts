@@ -1,4 +1,4 @@
-import { limits } from '../../limits.js';
+import { limits } from '../../limits/index.js';
 import { readsIn } from '../../reads/index.js';
 import type { SourceText } from '../model.js';
 import type { PackageFile } from './dependencies.js';

@@ -1,7 +1,8 @@
 import { parse as parseToml } from 'smol-toml';
 import { type Contract, isRequired, type Stage, type Variable } from '../../contract/contract.js';
 import { namesOf } from '../../contract/names.js';
-import { reveal } from '../../secret.js';
+import { placeOfWord } from '../../findings/place.js';
+import { reveal } from '../../secrets/secret.js';
 import { joinWords, nearest } from '../../text/nearest.js';
 import { shapeOf } from '../../tokens/shapes.js';
 import { toolchainOf } from '../../toolchains/index.js';
@@ -50,7 +51,7 @@ function literal(facts: RepositoryFacts, path: string, { name, value, line, colu
       variable: variable?.name ?? name,
       message: `${name} is written out in ${path}${shape?.kind === 'secret' ? `, with the shape of ${shape.name}` : ''}`,
       remedy: 'put it into the secret store of the pipeline, refer to it from there, and change the value',
-      place: { path, inside: [], line, column, length: name.length },
+      place: placeOfWord({ path }, { line, column }, name),
     },
   ];
 }
@@ -163,7 +164,7 @@ function missing(
           stage: stage.name,
           message: `${path} gives ${name} to a build of ${stage.name}, whose layers do not have process, so it is not heard`,
           remedy: `add process to the layers of ${stage.name}`,
-          place: { path, inside: [], line, column, length: name.length },
+          place: placeOfWord({ path }, { line, column }, name),
         }));
   const unique = new Map(unheard.map((one) => [one.variable, one]));
   return [...needed.map(gap), ...unique.values(), ...strangers(facts, path, settings, stage, needed)];
@@ -189,7 +190,7 @@ function strangers(
       stage: stage.name,
       message: `${path} gives ${name} to a build of ${stage.name}, and the contract does not have it`,
       remedy: 'take it out, or declare it in the contract',
-      place: { path, inside: [], line, column, length: name.length },
+      place: placeOfWord({ path }, { line, column }, name),
     }));
 }
 

@@ -1,5 +1,6 @@
 import type { Variable } from '../../contract/contract.js';
 import { belongsTo, writtenNames } from '../../contract/names.js';
+import { placeOfWord } from '../../findings/place.js';
 import type { BundleCode, LintContext, LintFinding, SourceText } from '../model.js';
 import { placed } from '../model.js';
 import { Names } from '../names.js';
@@ -121,12 +122,12 @@ function mentions(text: string, name: string): boolean {
   return false;
 }
 
-function unusedFinding(path: string, { name, at: { line, column }, reach }: Variable): LintFinding {
+function unusedFinding(path: string, { name, at, reach }: Variable): LintFinding {
   return {
     code: 'code/unused',
     variable: name,
     message: `${name} is ${reach}, and no code of its bundles reads it`,
     remedy: 'take it out of the contract and the layers, if nothing needs it any more',
-    place: { path, inside: [], line, column, length: name.length },
+    place: placeOfWord({ path }, at, name),
   };
 }

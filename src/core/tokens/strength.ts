@@ -1,4 +1,4 @@
-import { shapeOf } from '../tokens/shapes.js';
+import { shapeOf } from './shapes.js';
 
 /** A secret opens something for whoever knows it; a setting (a host, a port, a path, a plain word) opens nothing. */
 export type Strength = 'secret' | 'setting';

@@ -1,4 +1,4 @@
-import { table } from './text/table.js';
+import { table } from '../text/table.js';
 
 const KB = 2 ** 10;
 const MB = 2 ** 20;

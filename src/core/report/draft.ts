@@ -1,15 +1,19 @@
 import type { Contract } from '../contract/contract.js';
-import { type RawFinding, settle, summarize } from '../findings/finding.js';
-import { type DraftReport, REPORT_VERSION } from '../report/report.js';
+import { rulesOf } from '../contract/rules.js';
+import type { Draft } from '../draft/draft.js';
+import type { Undecided } from '../draft/material.js';
+import type { RawFinding } from '../findings/finding.js';
+import { judge, noRules } from '../findings/judge.js';
 import { ships } from '../resolve/value-rules.js';
 import { joinWords } from '../text/nearest.js';
-import type { Draft } from './draft.js';
-import type { Undecided } from './material.js';
+import type { DraftReport } from './documents.js';
+import { REPORT_VERSION } from './version.js';
 
 /** What a draft came to: the entries that are new, and what a person has to decide. */
 export function draftReport(
   draft: Draft,
   to: { contract: string; written: boolean; mergedInto?: Contract },
+  today: string,
   unlisted: readonly { stage: string; layers: string[] }[] = [],
 ): DraftReport {
   const left = unlisted.map(
@@ -19,13 +23,12 @@ export function draftReport(
       path: to.contract,
     }),
   );
-  const findings = settle(
-    [...assumed(draft), ...draft.undecided, ...left, ...unread(draft)].map(asFinding),
-    to.mergedInto?.levels ?? {},
-  );
+  const findings = [...assumed(draft), ...draft.undecided, ...left, ...unread(draft)].map(asFinding);
+  const rules = to.mergedInto ? rulesOf(to.mergedInto) : noRules;
   const { stages, bundles, variables } = draft;
   return {
     report: REPORT_VERSION,
+    kind: 'draft',
     command: 'draft',
     contract: to.contract,
     written: to.written,
@@ -35,8 +38,7 @@ export function draftReport(
       bundles: bundles.map(({ name, runs, toolchain, because }) => ({ bundle: name, runs, toolchain, because })),
       variables: variables.map(({ name, reach, form = 'text', reasons }) => ({ name, reach, form, because: reasons })),
     },
-    findings,
-    summary: summarize(findings),
+    ...judge(findings, rules, today, []),
   };
 }
 

@@ -1,4 +1,4 @@
-import type { RawFinding } from './findings/finding.js';
+import type { RawFinding } from './finding.js';
 
 /** What the process gives back, as commands.md has it. `with` gives back its child's own code besides. */
 export const EXIT = { fine: 0, findings: 1, call: 2, unread: 3, defect: 70, interrupted: 130 } as const;

@@ -1,8 +1,8 @@
 import type { Contract } from '../contract/contract.js';
 import { weakness } from '../needles/weak.js';
-import { type Resolution, reachOf } from '../resolve/resolve.js';
-import { reveal } from '../secret.js';
-import { strengthOf } from './strength.js';
+import { reveal } from '../secrets/secret.js';
+import { strengthOf } from '../tokens/strength.js';
+import { type Resolution, reachOf } from './resolve.js';
 
 /** Shorter secrets would also match ordinary words of a report. */
 const SHORTEST = 8;

@@ -1,0 +1,228 @@
+import * as z from 'zod';
+import { type Code, codes, levels } from '../findings/codes.js';
+import { reaches } from '../findings/reach.js';
+import { valueStates } from '../resolve/value-state.js';
+import { REPORT_VERSION } from './version.js';
+
+const natural = z.int().min(0);
+const fromOne = z.int().min(1);
+const reach = z.enum(reaches);
+const strings = z.array(z.string());
+
+const place = z.strictObject({
+  path: z.string(),
+  inside: strings,
+  line: fromOne.exactOptional(),
+  column: fromOne.exactOptional(),
+  endLine: fromOne.exactOptional(),
+  endColumn: fromOne.exactOptional(),
+  offset: natural.exactOptional(),
+  length: natural.exactOptional(),
+});
+
+const excerpt = z.strictObject({ line: fromOne, text: z.string(), column: fromOne, length: fromOne });
+
+const finding = z.strictObject({
+  code: z.enum(Object.keys(codes) as [Code, ...Code[]]),
+  level: z.enum(levels),
+  variable: z.string().exactOptional(),
+  reach: reach.exactOptional(),
+  stage: z.string().exactOptional(),
+  bundle: z.string().exactOptional(),
+  place: place.exactOptional(),
+  encoding: strings.exactOptional(),
+  origin: z.strictObject({ path: z.string(), line: fromOne, column: fromOne }).exactOptional(),
+  message: z.string(),
+  remedy: z.string(),
+  excerpt: excerpt.exactOptional(),
+  fingerprint: z.string().regex(/^[0-9a-f]{32}$/),
+});
+
+const unread = z.strictObject({ path: z.string(), inside: strings, because: z.string() });
+
+const coverage = z.strictObject({
+  files: natural,
+  members: natural,
+  bytes: natural,
+  unread: z.array(unread),
+  /** Never opened: pipes, sockets, devices, caches, packages. */
+  passedOver: z.array(unread).exactOptional(),
+  notSearched: z
+    .array(z.strictObject({ variable: z.string(), stage: z.string(), because: z.string() }))
+    .exactOptional(),
+});
+
+const source = z.strictObject({
+  layer: z.string(),
+  path: z.string().exactOptional(),
+  line: fromOne.exactOptional(),
+  column: fromOne.exactOptional(),
+});
+
+/** A variable in one stage. `value` is there for public ones, and if the user asked for it by name. */
+const valueRow = z.strictObject({
+  name: z.string(),
+  reach,
+  form: z.string(),
+  state: z.enum(valueStates),
+  value: z.string().exactOptional(),
+  from: source.exactOptional(),
+  overrides: z.array(source),
+  /** Bundle to the name that its code reads. */
+  names: z.record(z.string(), z.string()),
+});
+
+/** The fields of every report with findings. */
+const judged = {
+  findings: z.array(finding),
+  summary: z.strictObject({ error: natural, warning: natural, note: natural, accepted: natural }),
+};
+
+const report = <Kind extends string, Shape extends z.core.$ZodLooseShape>(kind: Kind, shape: Shape) =>
+  z.strictObject({ report: z.literal(REPORT_VERSION), kind: z.literal(kind), ...shape });
+
+/** `adder lint`, `adder inspect`, a refused build, a broken contract. */
+const findingsReport = report('findings', {
+  command: z.string(),
+  stage: z.string().exactOptional(),
+  coverage: coverage.exactOptional(),
+  ...judged,
+});
+
+/** `adder values STAGE`. */
+const valuesReport = report('values', {
+  command: z.literal('values'),
+  stage: z.string(),
+  /** The bundle whose names are shown. */
+  bundle: z.string().exactOptional(),
+  /** In their order; the last one wins. */
+  layers: z.array(z.strictObject({ name: z.string(), state: z.enum(['read', 'absent']) })),
+  values: z.array(valueRow),
+  ...judged,
+});
+
+/** `adder values --all`: every stage, with the findings of all of them together. */
+const allValuesReport = report('all-values', {
+  command: z.literal('values'),
+  stages: z.array(z.strictObject({ stage: z.string(), values: z.array(valueRow) })),
+  ...judged,
+});
+
+/** `only-first`: the second stage has no value. */
+const relations = ['same', 'different', 'only-first', 'only-second', 'neither'] as const;
+
+/** `adder compare`: two stages side by side. Values of public variables are shown; others are compared only. */
+const compareReport = report('compare', {
+  command: z.literal('compare'),
+  stages: z.tuple([z.string(), z.string()]),
+  compared: z.array(
+    z.strictObject({
+      name: z.string(),
+      reach,
+      relation: z.enum(relations),
+      first: z.string().exactOptional(),
+      second: z.string().exactOptional(),
+    }),
+  ),
+  ...judged,
+});
+
+const whyStage = z.strictObject({
+  stage: z.string(),
+  state: z.enum([...valueStates, 'undeclared']),
+  value: z.string().exactOptional(),
+  from: source.exactOptional(),
+  /** Other layers with a value, in the order of the layers; they lost. */
+  overrides: z.array(source),
+  /** Names that the value refers to. */
+  tookIn: strings,
+  /** Layers without a value. */
+  without: strings,
+});
+
+const whyBundle = z.strictObject({
+  bundle: z.string(),
+  /** The name that its code reads. */
+  name: z.string(),
+  code: z.array(z.strictObject({ path: z.string(), line: fromOne, column: fromOne })),
+  /** The last build, and the places of its files that contained the value. */
+  built: z
+    .strictObject({
+      stage: z.string(),
+      at: z.string(),
+      places: z.array(z.strictObject({ path: z.string(), offset: natural, length: natural })),
+      modules: strings,
+    })
+    .exactOptional(),
+});
+
+/** `adder why`: one variable in all stages and bundles. */
+const whyReport = report('why', {
+  command: z.literal('why'),
+  variable: z.strictObject({
+    name: z.string(),
+    reach,
+    declared: z.boolean(),
+    form: z.string().exactOptional(),
+    about: z.string().exactOptional(),
+    at: z.strictObject({ path: z.string(), line: fromOne }).exactOptional(),
+  }),
+  stages: z.array(whyStage),
+  bundles: z.array(whyBundle),
+  ...judged,
+});
+
+/** `adder draft`. */
+const draftReport = report('draft', {
+  command: z.literal('draft'),
+  /** The path of the contract. */
+  contract: z.string(),
+  written: z.boolean(),
+  /** Whether the entries were added to an existing contract. */
+  merged: z.boolean(),
+  drafted: z.strictObject({
+    stages: z.array(z.strictObject({ stage: z.string(), layers: strings, because: z.string() })),
+    bundles: z.array(
+      z.strictObject({ bundle: z.string(), runs: z.string(), toolchain: z.string(), because: z.string() }),
+    ),
+    variables: z.array(z.strictObject({ name: z.string(), reach, form: z.string(), because: strings })),
+  }),
+  ...judged,
+});
+
+/** `adder with STAGE --show-env`: names only, never values. */
+const environmentReport = report('environment', {
+  command: z.literal('with'),
+  stage: z.string(),
+  bundle: z.string().exactOptional(),
+  given: z.array(z.strictObject({ name: z.string(), because: z.string() })),
+  withheld: strings,
+  /** Env files that the bundle's tool loads itself, and that exist. */
+  readByTool: strings.exactOptional(),
+  ...judged,
+});
+
+/** Every report, by its kind. The package ships it as JSON Schema: schema/report.json. */
+export const reportSchema = z.discriminatedUnion('kind', [
+  findingsReport,
+  valuesReport,
+  allValuesReport,
+  compareReport,
+  whyReport,
+  draftReport,
+  environmentReport,
+]);
+
+export type FindingsReport = z.infer<typeof findingsReport>;
+export type ValuesReport = z.infer<typeof valuesReport>;
+export type AllValuesReport = z.infer<typeof allValuesReport>;
+export type CompareReport = z.infer<typeof compareReport>;
+export type WhyReport = z.infer<typeof whyReport>;
+export type DraftReport = z.infer<typeof draftReport>;
+export type EnvironmentReport = z.infer<typeof environmentReport>;
+export type Report = z.infer<typeof reportSchema>;
+export type ValueRow = z.infer<typeof valueRow>;
+export type ComparedRow = CompareReport['compared'][number];
+export type Relation = ComparedRow['relation'];
+export type WhyStage = z.infer<typeof whyStage>;
+export type WhyBundle = z.infer<typeof whyBundle>;

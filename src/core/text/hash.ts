@@ -1,0 +1,19 @@
+/** Loaded at first use: the module takes milliseconds, and few calls hash anything. */
+function crypto(): typeof import('node:crypto') {
+  return process.getBuiltinModule('node:crypto');
+}
+
+/** SHA-256 (FIPS 180-4) in hexadecimal. */
+export function sha256(data: string | Uint8Array): string {
+  return crypto().createHash('sha256').update(data).digest('hex');
+}
+
+/** SHA-384 (FIPS 180-4). */
+export function sha384(data: string | Uint8Array): Buffer {
+  return crypto().createHash('sha384').update(data).digest();
+}
+
+/** HMAC (RFC 2104) with SHA-256. */
+export function hmacSha256(key: Uint8Array, text: string): Buffer {
+  return crypto().createHmac('sha256', key).update(text).digest();
+}
