@@ -4,7 +4,7 @@ import { build } from 'esbuild';
 /** The matcher, and what has threads use it, each in a file as a program loads it. @param {string} outdir @returns the folder */
 export async function builtSearch(outdir) {
   await build({
-    entryPoints: ['core/search/matcher-for.ts', 'host/look-ahead.ts', 'host/look-worker.ts'].map((path) =>
+    entryPoints: ['core/search/matcher-for.ts', 'host/scan-ahead.ts', 'host/scan-worker.ts'].map((path) =>
       join(import.meta.dirname, '../src', path),
     ),
     bundle: true,

@@ -5,8 +5,8 @@ const { join } = require('node:path');
 
 const [built, needleFile, folder, threads, wantsLines] = process.argv.slice(2);
 // Threads start while the needles are read, as they do in Adder.
-const { LookThreads, LookAhead } = threads === '1' ? {} : require(join(built, 'look-ahead.cjs'));
-const others = LookThreads && new LookThreads(Number(threads) - 1);
+const { ScanThreads, ScanAheadOfTime } = threads === '1' ? {} : require(join(built, 'scan-ahead.cjs'));
+const others = ScanThreads && new ScanThreads(Number(threads) - 1);
 const { matcherFor } = require(join(built, 'matcher-for.cjs'));
 const needles = readFileSync(needleFile, 'latin1')
   .split('\n')
@@ -32,13 +32,14 @@ function alone(path) {
 
 async function together() {
   const sizes = new Map(paths.map((path) => [path, statSync(path).size]));
-  const wanted = { needles, kinds: { needles: needles.length, marks: 0 }, matcher };
-  const ahead = new LookAhead(sizes, wanted, others);
+  const marks = needles.map((bytes) => ({ kind: 'value', bytes }));
+  const table = { marks, kinds: marks.map(({ kind }) => kind), matcher };
+  const ahead = new ScanAheadOfTime(sizes, table, others);
   for (const path of paths) {
-    const { look } = await ahead.take(path, async () => false);
+    const { scan } = await ahead.take(path, async () => false);
     tell(
       path,
-      look.hits.map(({ start }) => start),
+      scan.hits.map(({ start }) => start),
     );
   }
   await others.end();

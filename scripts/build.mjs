@@ -67,8 +67,8 @@ const requiring = {
 const worker = await build({
   ...common,
   minify: true,
-  entryPoints: ['src/host/look-worker.ts'],
-  outfile: 'dist/look-worker.cjs',
+  entryPoints: ['src/host/scan-worker.ts'],
+  outfile: 'dist/scan-worker.cjs',
   format: 'cjs',
 });
 

@@ -7,7 +7,7 @@ import { printers } from '../core/report/printers.js';
 import { makeStyle, type PrintOptions } from '../core/report/style.js';
 import { escapeControls } from '../core/text/display.js';
 import { type Output, today, type World } from '../host/world.js';
-import type { Inspected } from '../project/inspect.js';
+import type { InspectResult } from '../project/inspect.js';
 import type { Project } from '../project/open.js';
 import type { OptionValues } from './options.js';
 import { saveOutput } from './save.js';
@@ -53,7 +53,7 @@ export async function printReport(
 
 /** Prints what an inspection found; where it was stopped, the exit code says so. */
 export async function printInspection(
-  { stage, result, isStopped }: Inspected,
+  { stage, isStopped, ...result }: InspectResult,
   settings: PrintSettings,
   world: World,
   project: Project,

@@ -15,8 +15,6 @@ export { encodings, type Needle, needlesFor } from './needles/index.js';
 export { weakness } from './needles/weak.js';
 export { isSource, readsIn } from './reads/index.js';
 export type { FileReads, Import, Read, ReadKind } from './reads/read.js';
-export type { FindingsReport, Report, ValuesReport } from './report/documents.js';
-export { valuesReport } from './report/values.js';
 export { type NameFacts, noFacts } from './resolve/env-findings.js';
 export type { ReadLayer } from './resolve/layer.js';
 export { absentLayer, readEnvFileLayer, readProcessLayer } from './resolve/layers.js';

@@ -1,5 +1,6 @@
 import { closeSync, fstatSync, openSync, readdirSync, readFileSync, readSync, type Stats, statSync } from 'node:fs';
 import { Failure } from '../core/findings/failure.js';
+import type { ArtifactSource } from '../core/inspect/artifact.js';
 import { limits } from '../core/limits/index.js';
 import { byteSize } from '../core/text/display.js';
 import { piecesOf } from '../core/unpack/format.js';
@@ -83,11 +84,11 @@ const LARGEST_INLINE = 2 ** 20;
 const [SAMPLES, SAMPLE_BYTES] = [64, 16 * 1024];
 
 /** A file's bytes at any place, of the file as it was when it was opened. */
-export class FileSource {
+export class FileSource implements ArtifactSource {
   readonly size: number;
   readonly #file: number;
   /** When its entry changed last, in milliseconds: unlike the time of the last write, no program sets it at will. */
-  readonly written: number;
+  readonly version: number;
   readonly #hasNoBlocks: boolean;
 
   /** @throws the file system's error */
@@ -96,7 +97,7 @@ export class FileSource {
     const { size, ctimeMs, blocks } = fstatSync(this.#file);
     this.#hasNoBlocks = blocks === 0 && size > LARGEST_INLINE;
     this.size = size;
-    this.written = ctimeMs;
+    this.version = ctimeMs;
   }
 
   read(offset: number, length: number): Uint8Array {
@@ -127,7 +128,7 @@ export class FileSource {
   /** Whether somebody wrote to it since it was opened. */
   get hasChanged(): boolean {
     const { size, ctimeMs } = fstatSync(this.#file);
-    return size !== this.size || ctimeMs !== this.written;
+    return size !== this.size || ctimeMs !== this.version;
   }
 
   close(): void {

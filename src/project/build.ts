@@ -8,7 +8,8 @@ import { plainRequest } from '../core/emit/kind.js';
 import { EXIT, Failure } from '../core/findings/failure.js';
 import type { Finding } from '../core/findings/finding.js';
 import { judge, summarize } from '../core/findings/judge.js';
-import type { Owner, SearchPlan } from '../core/inspect/plan.js';
+import type { Owner } from '../core/inspect/plan.js';
+import { ArtifactSearch } from '../core/inspect/search.js';
 import { type MaskPlan, planMask } from '../core/mask/plan.js';
 import { needlesFor } from '../core/needles/index.js';
 import { weakness } from '../core/needles/weak.js';
@@ -23,18 +24,18 @@ import type { Resolution } from '../core/resolve/resolve.js';
 import { PAGE_FILE } from '../core/runtime/runtime.js';
 import { reveal } from '../core/secrets/secret.js';
 import { type ChildCommand, type ChildResult, runChild } from '../host/child.js';
+import { FileArtifact } from '../host/file-artifact.js';
 import { digestFile, namesIn, readIfPossible, statOf } from '../host/files.js';
 import { shownPath } from '../host/paths.js';
+import { ShownPaths } from '../host/shown-paths.js';
 import { assertStateIsUsable, ensureKey, readUses, storeReceipt } from '../host/state.js';
 import { expandPaths, findFiles } from '../host/walk.js';
 import { today, type World } from '../host/world.js';
 import { writeWhole } from '../host/write.js';
 import { VERSION } from '../version.js';
+import { BundleOutput } from './bundle-output.js';
 import { chooseBundle, type Project, packageFolder, stageOf } from './open.js';
-import { BuildParts } from './parts.js';
 import { Resolver } from './resolve.js';
-import { FileSearcher } from './search-files.js';
-import { ShownPaths } from './shown-paths.js';
 
 export interface BuildRequest {
   stage: string;
@@ -186,9 +187,9 @@ async function filledIn(
 
 /** Without the file of a stage's values: it may be written within the build, and is another one for each stage. */
 async function outputFiles(project: Project, bundle: Bundle): Promise<string[]> {
-  const parts = new BuildParts(project, bundle);
+  const output = new BundleOutput(project, bundle);
   return findFiles(await expandPaths(bundle.output, project.root)).files.filter(
-    (path) => !PAGE_FILE.test(basename(path)) && parts.of(path) !== 'cache',
+    (path) => !PAGE_FILE.test(basename(path)) && output.audienceOf(path) !== 'cache',
   );
 }
 
@@ -262,12 +263,12 @@ async function heldPlaces(
       return { owner, value: reveal(value) };
     }),
   );
-  const plan: SearchPlan = { needles, fragments: [], notSearched: [], masked: [] };
-  const searcher = new FileSearcher(plan, paths);
+  const search = new ArtifactSearch({ needles, fragments: [], notSearched: [], masked: [] });
   const places = new Map<string, HeldPlace[]>();
   for (const file of files) {
-    for (const { owner, start, end } of (await searcher.search(file)).present) {
-      const place = { path: paths.of(file), offset: start, length: end - start };
+    const artifact = new FileArtifact(file, 'browser', paths);
+    for (const { owner, start, end } of await search.presentIn(artifact)) {
+      const place = { path: artifact.name, offset: start, length: end - start };
       places.set(owner.variable, [...(places.get(owner.variable) ?? []), place]);
     }
   }

@@ -72,7 +72,7 @@ describe('leaks', () => {
       'warning .next/server/page.js',
     ]);
     expect(project.json(inspect).report.coverage.passedOver).toEqual([
-      { path: '.next/cache', inside: [], because: 'is a cache; --caches looks there' },
+      { path: '.next/cache', inside: [], because: 'is a cache; --caches includes it' },
     ]);
     project.expectNone(Object.values(secrets), project.adder([...inspect, '--caches']));
     // What the contract says of it goes before what is usual.
@@ -107,7 +107,7 @@ describe('leaks', () => {
     expect(() => reportSchema.parse(report)).not.toThrow();
     expect(report.findings.map(({ message, stage }: { message: string; stage?: string }) => [message, stage])).toEqual([
       [
-        'holds the value of FARE_SIGNING_KEY in web/.env.local (no layer of any stage), which is for the server alone',
+        'contains the value of FARE_SIGNING_KEY, a server-only variable; the value is from web/.env.local, which is not a layer of any stage',
         undefined,
       ],
     ]);
@@ -287,7 +287,7 @@ describe('what an earlier build left', () => {
   const remedies = (at: TestProject) =>
     at.json(['inspect']).report.findings.map(({ place, remedy }: Said & { remedy: string }) => [place?.path, remedy]);
   const leftOver =
-    'left over from an earlier build, as the last one did not write this file: empty dist and build again';
+    'the last build did not write this file: empty dist and rebuild';
 
   test('says so, and what to do', () => {
     const at = project();
@@ -423,7 +423,7 @@ describe('what was looked at', () => {
     expect([code, findings.map(({ place }: Said) => place?.path)]).toEqual([130, ['dist/a.js']]);
     expect(coverage.unread.map(({ path, because }: { path: string; because: string }) => [path, because])).toEqual([
       ['dist/b.bin', 'was not read to its end, as it was interrupted'],
-      ['dist/c.js', 'was not looked at'],
+      ['dist/c.js', 'was not read'],
     ]);
   });
 

@@ -18,7 +18,7 @@ export interface Walked {
 }
 
 /** Something was found, so that texts are taken apart too. */
-export const interest: Interest = { isDull: false, marks: [] };
+export const interest: Interest = { isEmpty: false, dataUris: [] };
 
 export async function collect(chunks: AsyncIterable<Uint8Array>): Promise<Buffer> {
   const pieces: Buffer[] = [];
@@ -41,9 +41,9 @@ export async function walk(bytes: Uint8Array, name: string, limits: Partial<Limi
   const result: Walked = { members: {}, unread: {} };
   const budget = new Budget({ ...usualLimits, ...limits }, bytes.length, () => 0);
   await walkInside(memorySource(bytes), name, [], interest, budget, {
-    look: async (_, chunks) => {
+    scan: async (_, chunks) => {
       const bytes = await collect(chunks);
-      return { isDull: false, marks: marksIn(bytes), bytes };
+      return { isEmpty: false, dataUris: marksIn(bytes), bytes };
     },
     done: async (inside, member: Member, found) => {
       // What is read again is the same again.

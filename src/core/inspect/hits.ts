@@ -29,9 +29,9 @@ export function valueHits(hits: readonly Hit[], needles: readonly Needle<Owner>[
   }
   const all = [...byOwner.values()].flatMap(longestOfOverlaps);
   const present = all.filter(({ owner }) => owner.role === 'present');
-  const whole = all.filter((hit) => !isPiece(hit));
+  const whole = all.filter((hit) => !isPartial(hit));
   return all
-    .filter((hit) => !isPiece(hit) || !whole.some(({ start, end }) => start <= hit.start && end >= hit.end))
+    .filter((hit) => !isPartial(hit) || !whole.some(({ start, end }) => start <= hit.start && end >= hit.end))
     .filter(
       (hit) => hit.owner.role !== 'foreign' || !present.some((own) => own.start <= hit.start && own.end >= hit.end),
     )
@@ -67,8 +67,8 @@ export function valuesIn(matcher: Matcher, needles: readonly Needle<Owner>[], by
   );
 }
 
-/** What another value may have in common. */
-export function isPiece({ owner }: Pick<ValueHit, 'owner'>): boolean {
+/** Whether only a part of the value is meant, which other values may share. */
+export function isPartial({ owner }: Pick<ValueHit, 'owner'>): boolean {
   return owner.part !== undefined;
 }
 

@@ -42,10 +42,10 @@ function credentials(value: string): Part[] {
   if (!found) return [];
   const { userInfo, user, password } = found;
   const both = [
-    { is: 'the user in it', text: user },
-    { is: 'the password in it', text: password },
+    { is: 'its user name', text: user },
+    { is: 'its password', text: password },
     // Its base64 is one of this text's needles (RFC 7617, 2).
-    { is: 'user and password in it', text: userInfo },
+    { is: 'its user name and password', text: userInfo },
   ];
   return both.flatMap(({ is, text }) => [
     { is, text },
@@ -100,7 +100,7 @@ function pemLines(value: string): Part[] {
     body
       .split(/[\r\n]+|\\n/)
       .filter((line) => /^[A-Za-z0-9+/=]{20,}$/.test(line))
-      .map((text) => ({ is: 'a line of the key in it', text, asItStands: true as const })),
+      .map((text) => ({ is: 'a line of its key', text, asItStands: true as const })),
   );
 }
 

@@ -1,9 +1,4 @@
-import { shapeOf, type TokenShape } from './shapes.js';
-
-/** Only a text with one of these can hold a token; they are looked for first, as nearly no text has any. */
-const marks =
-  /(?:sk|rk|pk)_(?:live|test)_|whsec_|gh[pousr]_|github_pat_|glpat-|npm_[A-Za-z0-9]{30}|AKIA|ASIA|AIza|xox[abeoprs]-|SG\.|[sp]k\.eyJ|\bsk-/g;
-const key = /-----BEGIN (?:[A-Z]+ )?PRIVATE KEY-----/g;
+import { type TokenShape, tokenShapes } from './shapes.js';
 
 /** A token in a text. Offsets are UTF-16 code units. */
 export interface FoundToken {
@@ -12,21 +7,36 @@ export interface FoundToken {
   end: number;
 }
 
-/** Every text with a token's shape, wherever it stands. */
+/** The shapes by their marks. */
+const shapesByMark = new Map<string, TokenShape>(
+  tokenShapes.flatMap((shape) => shape.marks.map((mark) => [mark, shape] as const)),
+);
+
+/** Longer marks first, so that the most specific one matches. */
+const anyMark = new RegExp(
+  [...shapesByMark.keys()]
+    .sort((a, b) => b.length - a.length)
+    .map((mark) => mark.replace(/[.*+?^${}()|[\]\\]/g, '\\$&'))
+    .join('|'),
+  'g',
+);
+
+/** No token is longer. Private keys have an end of their own. */
+const LONGEST = 400;
+
+/** Every token in a text. */
 export function tokensIn(text: string): FoundToken[] {
-  const found: FoundToken[] = [];
-  for (const { index } of text.matchAll(marks)) {
-    const [token = ''] = /^[\w.+/=-]+/.exec(text.slice(index, index + 400)) ?? [];
-    const before = text[index - 1] ?? '';
-    const shape = /\w/.test(before) ? undefined : (shapeOf(token.replace(/[.=]+$/, '')) ?? shapeOf(token));
-    if (shape) found.push({ shape, start: index, end: index + token.length });
-  }
-  for (const { index } of text.matchAll(key)) {
-    const end = text.indexOf('-----END', index);
-    const shape = shapeOf(text.slice(index, index + 200));
-    // The words alone, as a parser of such keys has them, are no key.
-    const body = text.slice(index, end < 0 ? index : end).replace(/-----BEGIN[A-Z ]+-----|[\s\\nr"'`+,]/g, '');
-    if (shape && end >= 0 && body.length > 100) found.push({ shape, start: index, end: end + 8 });
-  }
-  return found.sort((a, b) => a.start - b.start);
+  return [...text.matchAll(anyMark)].flatMap(({ 0: mark, index }) => {
+    const shape = shapesByMark.get(mark) as TokenShape;
+    const end = shape.endOf ? shape.endOf(text, index) : endOfRun(text, index, shape);
+    const isToken = end !== undefined && (!shape.endOf || shape.pattern.test(text.slice(index, end)));
+    return isToken ? [{ shape, start: index, end }] : [];
+  });
+}
+
+/** The end of a run of token characters that has the shape, with or without punctuation at its end. */
+function endOfRun(text: string, start: number, { pattern }: TokenShape): number | undefined {
+  if (/\w/.test(text[start - 1] ?? '')) return undefined;
+  const [token = ''] = /^[\w.+/=-]+/.exec(text.slice(start, start + LONGEST)) ?? [];
+  return pattern.test(token.replace(/[.=]+$/, '')) || pattern.test(token) ? start + token.length : undefined;
 }

@@ -20,19 +20,11 @@ const REACH = 208;
 const SHORTEST_CONTENT = 12;
 
 /**
- * Drops marks that no content follows, as in code that puts such URIs together.
- * @param marks changed: of them only those from `known` on
- * @param bytes in which the marks end, and where in the input they begin
+ * Whether the bytes after a mark may be content. Code that builds such URIs has the mark alone.
+ * @param following may end early, and then the answer is yes
  */
-export function dropEmptyMarks(marks: number[], known: number, bytes: Uint8Array, offset: number): void {
-  let kept = known;
-  for (let index = known; index < marks.length; index++) {
-    const mark = marks[index] as number;
-    const at = mark - offset;
-    // What follows on the next bytes is not known yet.
-    if (at + SHORTEST_CONTENT > bytes.length || contentEnd(bytes, at) >= at + SHORTEST_CONTENT) marks[kept++] = mark;
-  }
-  marks.length = kept;
+export function hasContent(following: Uint8Array): boolean {
+  return following.length < SHORTEST_CONTENT || contentEnd(following, 0) >= SHORTEST_CONTENT;
 }
 
 /** Some bytes of a text, and where in it they stand. */

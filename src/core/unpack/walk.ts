@@ -18,12 +18,12 @@ import {
 import { formatOf } from './index.js';
 import { type Budget, LimitReached } from './limits.js';
 
-/** What of a look at some bytes decides how much closer they are looked at. */
+/** What a scan of some bytes found, as far as it decides about unpacking them. */
 export interface Interest {
-  /** Whether nothing was found, but for marks: what holds its content as text need not be taken apart then. */
-  isDull: boolean;
-  /** Where the content of data: URIs begins. */
-  marks: readonly number[];
+  /** Whether nothing was found but data: URIs. Formats whose text holds their content are then not unpacked. */
+  isEmpty: boolean;
+  /** Offsets at which the content of data: URIs starts. */
+  dataUris: readonly number[];
 }
 
 /** What is done with the members of a container, and those of containers in it. */
@@ -32,7 +32,7 @@ export interface Visitor<Found extends Interest> {
    * Goes through the bytes of a member once, as far as they can be read.
    * @param inside names from the outermost container's member inwards
    */
-  look(inside: readonly string[], chunks: AsyncIterable<Uint8Array>): Promise<Found>;
+  scan(inside: readonly string[], chunks: AsyncIterable<Uint8Array>): Promise<Found>;
   /**
    * Called when a member and all that is in it were gone through.
    * @param stored what of its bytes was told as an inner member's
@@ -59,15 +59,15 @@ export async function walkInside<Found extends Interest>(
   visitor: Visitor<Found>,
 ): Promise<Stored[]> {
   const format = formatOf(source.glimpse ?? glimpseOf(source), name);
-  const marks = format && !format.isText ? [] : interest.marks;
-  if (!format && marks.length === 0) return [];
+  const starts = format && !format.isText ? [] : interest.dataUris;
+  if (!format && starts.length === 0) return [];
   const { innerBytes, textBytes, depth } = budget.limits;
-  const uris = () => dataUris(source.isStream ? inOrder(source.chunks()) : around(source, marks), marks, innerBytes);
+  const uris = () => dataUris(source.isStream ? inOrder(source.chunks()) : around(source, starts), starts, innerBytes);
   const isText = !format || (format.isText && source.size > textBytes);
   const stored: Stored[] = [];
   try {
-    const isDull = format?.isText && interest.isDull && !isText && !(await holdsMore(uris(), inside, visitor));
-    if (isDull) return [];
+    const isFree = format?.isText && interest.isEmpty && !isText && !(await holdsMore(uris(), inside, visitor));
+    if (isFree) return [];
     const members = isText ? uris() : format.members(source, name);
     for await (const member of members) {
       if (inside.length >= depth) {
@@ -102,8 +102,8 @@ async function holdsMore<Found extends Interest>(
         yield chunk;
       }
     };
-    const { isDull, marks } = await visitor.look([...inside, member.name], chunks());
-    if (!isDull || marks.length > 0 || formatOf(glimpseOfHead(head), member.name)) return true;
+    const { isEmpty, dataUris: starts } = await visitor.scan([...inside, member.name], chunks());
+    if (!isEmpty || starts.length > 0 || formatOf(glimpseOfHead(head), member.name)) return true;
   }
   return false;
 }
@@ -118,7 +118,7 @@ async function visit<Found extends Interest>(
   budget.member();
   const member = remembered(given);
   const tap = new Tap(member, path, budget);
-  const found = await visitor.look(path, tap.chunks());
+  const found = await visitor.scan(path, tap.chunks());
   if (tap.stopped) {
     await visitor.done(path, member, found, []);
     if (tap.stopped instanceof LimitReached) throw tap.stopped;
@@ -190,7 +190,7 @@ class Tap {
   }
 
   /** The member as something that others are in; undefined where nothing is. */
-  async inner({ isDull, marks }: Interest): Promise<Source | 'too large' | undefined> {
+  async inner({ isEmpty, dataUris: starts }: Interest): Promise<Source | 'too large' | undefined> {
     const glimpse = this.#glimpse();
     const format = formatOf(glimpse, this.path.at(-1) ?? '');
     const { innerBytes, textBytes } = this.budget.limits;
@@ -199,7 +199,7 @@ class Tap {
       // A container that is recognised by its end was not kept.
       return memorySource(this.#kept ? Buffer.concat(this.#kept) : await wholeOf(this.member.chunks()));
     }
-    if (marks.length === 0 && (!format || (format.isText && isDull))) return undefined;
+    if (starts.length === 0 && (!format || (format.isText && isEmpty))) return undefined;
     if (!format?.isText || this.#size > textBytes) return streamedSource(this.member, glimpse);
     return memorySource(await wholeOf(this.member.chunks()));
   }

@@ -1,7 +1,7 @@
 import { generateKeyPairSync } from 'node:crypto';
 import { describe, expect, test } from 'vitest';
 import { planSearch } from '../../../src/core/inspect/plan.js';
-import { hitFindings } from '../../../src/core/inspect/rules.js';
+import { valueFinding } from '../../../src/core/inspect/rules/known-values.js';
 import { needlesFor } from '../../../src/core/needles/index.js';
 import { partsOf } from '../../../src/core/needles/parts.js';
 import { noFacts } from '../../../src/core/resolve/env-findings.js';
@@ -65,18 +65,17 @@ variables: { API_URL: public, KEY: ${variable} }
       .find(({ part }) => part);
     if (!owner) throw new Error('the plan has a piece');
     const place = { path: 'dist/a.js', inside: [], line: 1, column: 1, offset: 0, length: 4 };
-    const [finding] = hitFindings([{ owner, encoding: ['plain'], place }], { stage: 'production', part: 'browser' });
+    const inspected = { stage: 'production', audience: 'browser' } as const;
+    const [finding] = valueFinding({ owner, encoding: ['plain'] }, { place }, inspected);
     expect([finding?.code, finding?.message]).toEqual([
       'leak/part-of-value',
-      'holds the password in it (of the value of KEY), which is for the server alone',
+      'contains its password (part of the value of KEY), a server-only variable',
     ]);
   });
 
   test('none where the contract says so, and none that a public value holds too', () => {
-    expect(parts('server', `KEY=${url}\n`)).toContain('the password in it');
+    expect(parts('server', `KEY=${url}\n`)).toContain('its password');
     expect(parts('{ reach: server, secret-parts: false }', `KEY=${url}\n`)).toEqual([]);
-    expect(parts('server', `KEY=${url}\nAPI_URL=https://made-up-ledger-word.example\n`)).not.toContain(
-      'the password in it',
-    );
+    expect(parts('server', `KEY=${url}\nAPI_URL=https://made-up-ledger-word.example\n`)).not.toContain('its password');
   });
 });

@@ -99,8 +99,10 @@ describe('source maps: the texts that they carry', () => {
     const bytes = Buffer.from(JSON.stringify(inner));
     const budget = new Budget(usualLimits, bytes.length, () => 0);
     const never = () => Promise.reject(new Error('looked at'));
-    const visitor: Visitor<Interest> = { look: never, done: never, unread: never };
-    expect(await walkInside(memorySource(bytes), 'x', [], { isDull: true, marks: [] }, budget, visitor)).toEqual([]);
+    const visitor: Visitor<Interest> = { scan: never, done: never, unread: never };
+    expect(await walkInside(memorySource(bytes), 'x', [], { isEmpty: true, dataUris: [] }, budget, visitor)).toEqual(
+      [],
+    );
   });
 
   test('a picture in a text in a map in an archive', async () => {
@@ -210,7 +212,7 @@ describe('what cannot be read is said', () => {
       const budget = new Budget({ ...usualLimits, ratio: 100 }, bomb.length, () => 0);
       const unread: string[] = [];
       await walkInside(memorySource(bomb), 'a.gz', [], interest, budget, {
-        look: async (_, chunks) => {
+        scan: async (_, chunks) => {
           for await (const chunk of chunks) size += chunk.length;
           return interest;
         },
@@ -254,9 +256,9 @@ test('damaged archives are told, and never throw, hang or lose what was right', 
       for (const [at, byte] of edits) copy[Math.min(copy.length - 1, Math.floor(at * copy.length))] = byte;
       const budget = new Budget({ ...usualLimits, totalBytes: 2 ** 24 }, copy.length, () => 0);
       await walkInside(memorySource(copy), 'a', [], interest, budget, {
-        look: async (_, chunks) => {
+        scan: async (_, chunks) => {
           const text = await collect(chunks);
-          return { isDull: false, marks: marksIn(text) };
+          return { isEmpty: false, dataUris: marksIn(text) };
         },
         done: async () => undefined,
         unread: (_, because) => expect(because).toMatch(/^(is|has|holds|takes) /),

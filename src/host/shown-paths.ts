@@ -1,6 +1,6 @@
 import { TextMask } from '../core/mask/text-mask.js';
 import { matcherFor } from '../core/search/matcher-for.js';
-import { shownPath } from '../host/paths.js';
+import { shownPath } from './paths.js';
 
 /** Paths as reports and receipts show them: relative to the contract's folder, and a value in a name masked. */
 export class ShownPaths {

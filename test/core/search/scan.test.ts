@@ -4,10 +4,10 @@ import { join } from 'node:path';
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { limits } from '../../../src/core/limits/index.js';
-import { emptyLook, joinLooks, recorder, settled } from '../../../src/core/search/first-look.js';
 import { matcherFor } from '../../../src/core/search/matcher-for.js';
+import { emptyScan, joinScans, ScanRecorder, settled } from '../../../src/core/search/scan.js';
 import { tasksOf } from '../../../src/core/search/tasks.js';
-import { lookAtTask } from '../../../src/host/look.js';
+import { scanTask } from '../../../src/host/scan-files.js';
 
 const MB = 2 ** 20;
 
@@ -53,7 +53,8 @@ describe('work is cut into tasks', () => {
 
 describe('however a file is cut, and however its bytes come', () => {
   const needles = ['made-up-key', 'key-made-up', 'aaaaaaaaaaaa', ';json;base64,', 'half-a-secret'].map(Buffer.from);
-  const kinds = { needles: 3, marks: 1 };
+  const kinds = ['value', 'value', 'value', 'data-uri', 'fragment'];
+  const how = (chunkSize?: number) => ({ matcher: matcherFor(needles, chunkSize), kinds, longest: 13 });
   const texts = needles.map(String);
   const path = join(mkdtempSync(join(tmpdir(), 'adder-look-')), 'a.bin');
   const cases = fc.record({
@@ -62,31 +63,31 @@ describe('however a file is cut, and however its bytes come', () => {
     chunkSize: fc.integer({ min: 1, max: 70 }),
   });
 
-  test('a look at its stretches, joined, is the look at all of it', () => {
+  test('the scans of its stretches, joined, are the scan of all of it', () => {
     fc.assert(
       fc.property(cases, ({ pieces, cuts, chunkSize }) => {
         const text = pieces.join('');
         writeFileSync(path, text);
-        const whole = emptyLook();
+        const recorder = new ScanRecorder(kinds);
         const matcher = matcherFor(needles, Math.max(1, text.length));
         matcher.window.set(Buffer.from(text));
-        matcher.feed(text.length, recorder(whole, kinds));
-        whole.bytes = text.length;
+        recorder.feed(matcher, text.length, 0);
+        recorder.scan.bytes = text.length;
         const borders = [0, ...cuts.filter((at) => at > 0 && at < text.length).sort((a, b) => a - b)];
-        const looks = borders.map((from, index) => {
+        const scans = borders.map((from, index) => {
           const to = borders[index + 1] ?? Number.POSITIVE_INFINITY;
-          const batch = lookAtTask({ files: [0, 1], from, to }, [path], matcherFor(needles, chunkSize), kinds, 13);
-          const [[, look] = [0, { ...emptyLook(), bytes: batch.bytes[0] as number }]] = batch.more;
-          return look;
+          const batch = scanTask({ files: [0, 1], from, to }, [path], how(chunkSize));
+          const [[, scan] = [0, { ...emptyScan(), bytes: batch.bytes[0] as number }]] = batch.more;
+          return scan;
         });
-        const { perNeedle, marks, ...joined } = joinLooks(looks);
-        const { perNeedle: counts, marks: allMarks, ...expected } = settled(whole);
+        const { counts, dataUris, ...joined } = joinScans(scans);
+        const { counts: allCounts, dataUris: allUris, ...expected } = settled(recorder.scan);
         expect(joined).toEqual(expected);
         // Of the others those at a border are kept, as what follows was not seen.
-        const withContent = allMarks.filter((mark) => /^[\w+/=-]{12}/.test(text.slice(mark)));
-        expect(marks).toEqual(expect.arrayContaining(withContent));
-        expect(allMarks).toEqual(expect.arrayContaining(marks));
-        expect([...perNeedle].sort()).toEqual([...counts].sort());
+        const withContent = allUris.filter((at) => /^[\w+/=-]{12}/.test(text.slice(at)));
+        expect(dataUris).toEqual(expect.arrayContaining(withContent));
+        const ofValues = (all: ReadonlyMap<number, number>) => [...all].filter(([mark]) => mark !== 3).sort();
+        expect(ofValues(counts)).toEqual(ofValues(allCounts));
       }),
     );
   });
@@ -94,23 +95,23 @@ describe('however a file is cut, and however its bytes come', () => {
   test('of a needle that is everywhere, the first places and the number of all', () => {
     const text = 'made-up-key'.repeat(3 * limits.placesPerValue.value);
     writeFileSync(path, text);
-    const { more } = lookAtTask({ files: [0, 1], from: 0, to: 1e9 }, [path], matcherFor(needles, 100), kinds, 13);
-    const { hits, perNeedle } = joinLooks(more.map(([, look]) => look));
+    const { more } = scanTask({ files: [0, 1], from: 0, to: 1e9 }, [path], how(100));
+    const { hits, counts } = joinScans(more.map(([, scan]) => scan));
     expect(hits.filter(({ needle }) => needle === 0).map(({ start }) => start)).toEqual(
       Array.from({ length: limits.placesPerValue.value }, (_, index) => 11 * index),
     );
-    expect(perNeedle.get(0)).toBe(3 * limits.placesPerValue.value);
+    expect(counts.get(0)).toBe(3 * limits.placesPerValue.value);
   });
 
-  test('more marks than a call takes arguments', () => {
-    const marks = Array.from({ length: 200_000 }, (_, at) => at);
-    expect(joinLooks([{ ...emptyLook(), marks }]).marks).toHaveLength(marks.length);
+  test('more data: URIs than a call takes arguments', () => {
+    const dataUris = Array.from({ length: 200_000 }, (_, at) => at);
+    expect(joinScans([{ ...emptyScan(), dataUris }]).dataUris).toHaveLength(dataUris.length);
   });
 
   test('a file that is not there is left to whoever asks for it', () => {
     const task = { files: [0, 1] as const, from: 0, to: 1 };
-    expect(lookAtTask(task, [`${path}.gone`], matcherFor(needles), kinds, 13)).toMatchObject({
-      written: Float64Array.of(Number.NaN),
+    expect(scanTask(task, [`${path}.gone`], how())).toMatchObject({
+      versions: Float64Array.of(Number.NaN),
       more: [],
     });
   });

@@ -1,0 +1,24 @@
+import type { Where } from '../findings/place.js';
+import type { MarkHit } from '../search/scan.js';
+import type { Position } from '../text/positions.js';
+
+/** The scanned bytes of an artifact or of an embedded file, for rules that look closer. */
+export interface Content {
+  /** As findings show it. */
+  where: Required<Where>;
+  /** Tells the language. */
+  fileName: string;
+  /** Number of bytes. */
+  size: number;
+  hits: readonly MarkHit[];
+  /** Mark to the number of all its hits. */
+  counts: ReadonlyMap<number, number>;
+  /** Bytes around hits; of an embedded file that is streamed, only those. Shorter at the end. */
+  read(from: number, to: number): Uint8Array;
+  /** @param offsets ascending, at hits or close to them */
+  positions(offsets: readonly number[]): Position[];
+  /** All of it, as UTF-8. */
+  text(): Promise<string>;
+  /** For text that a source map embeds: the path of the original file, as reports show it. */
+  original?: string;
+}

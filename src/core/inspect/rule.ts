@@ -1,0 +1,63 @@
+import type { Code } from '../findings/codes.js';
+import type { Origin, Place, RawFinding } from '../findings/finding.js';
+import type { Mark } from '../search/marks.js';
+import type { MarkHit } from '../search/scan.js';
+import type { Excerpt } from '../text/frame.js';
+import type { Audience } from './artifact.js';
+import type { Content } from './content.js';
+import type { ValueHit } from './hits.js';
+import type { SearchPlan } from './plan.js';
+
+/** A range of bytes with everything that a report shows about it. */
+export interface Described {
+  place: Place;
+  /** The line of source code that wrote it. */
+  origin?: Origin;
+  /** That line, or the text around the range; masked. */
+  excerpt?: Excerpt;
+}
+
+/** What is inspected, beyond the bytes. */
+export interface Inspected {
+  /** The stage that the artifacts should be for. */
+  stage: string;
+  bundle?: string;
+  audience: Audience;
+  /** The directories to empty, if the last build did not write the artifact. Asked only about artifacts with findings. */
+  leftOver?(): string | undefined;
+}
+
+/** The hits of a rule in one content, with what surrounds them. */
+export interface Surroundings {
+  plan: SearchPlan;
+  content: Content;
+  /** Findings of earlier rules in the same content. */
+  found: readonly RawFinding[];
+  inspected: Inspected;
+  /** Whole and partial values in the content, longest first where they overlap. */
+  values: readonly ValueHit[];
+  /**
+   * Describes byte ranges, in the order given.
+   * @param locate finds the range in a line of source code that the source map leads to
+   */
+  describe(ranges: readonly DescribedRange[]): Promise<Described[]>;
+  /** Values in other bytes or text, such as a script's joined strings. */
+  valuesIn(bytes: Uint8Array): readonly ValueHit[];
+  /** Reports that the rule could not check all of the content. */
+  unread(because: string): void;
+}
+
+export interface DescribedRange {
+  start: number;
+  end: number;
+  locate?(line: Uint8Array): { start: number; end: number } | undefined;
+}
+
+/** One rule over artifacts. One file per rule, one line in rules/index.ts. */
+export interface ArtifactRule {
+  codes: readonly Code[];
+  /** The byte strings whose hits it needs. Hits are handed out by kind. */
+  marks(plan: SearchPlan): readonly Mark[];
+  /** Called once for each content that has hits of the rule's kinds. */
+  check(hits: readonly MarkHit[], surroundings: Surroundings): Promise<RawFinding[]>;
+}

@@ -1,0 +1,77 @@
+import type { RawFinding } from '../../findings/finding.js';
+import { limits } from '../../limits/index.js';
+import type { Needle } from '../../needles/index.js';
+import { count } from '../../text/display.js';
+import { isPartial, type ValueHit } from '../hits.js';
+import type { Owner } from '../plan.js';
+import type { ArtifactRule, Described, Inspected, Surroundings } from '../rule.js';
+import { statementFor } from './statements.js';
+
+/** The kind of marks that are values of variables. */
+export const VALUE = 'value';
+
+/** Values of this and other stages: secrets anywhere, and values that belong to another stage. */
+export const knownValues: ArtifactRule = {
+  codes: ['leak/known-value', 'leak/part-of-value', 'stage/foreign-value'],
+  marks: ({ needles }) => needles.map(({ bytes }) => ({ kind: VALUE, bytes })),
+  async check(_, surroundings) {
+    const hits = surroundings.values.filter(({ owner }) => owner.role !== 'present');
+    const described = await surroundings.describe(
+      hits.map(({ owner, start, end }) => ({
+        start,
+        end,
+        locate: (line) => surroundings.valuesIn(line).find((one) => one.owner === owner),
+      })),
+    );
+    const findings = hits.flatMap((hit, index) =>
+      valueFinding(hit, described[index] as Described, surroundings.inspected),
+    );
+    return [...findings, ...uncountedFindings(surroundings)];
+  },
+};
+
+/** One occurrence of a value as a finding; none if nobody is told about it there. */
+export function valueFinding(
+  { owner, encoding }: Pick<ValueHit, 'owner' | 'encoding'>,
+  described: Described,
+  inspected: Inspected,
+): RawFinding[] {
+  const statement = statementFor(owner, inspected);
+  if (!statement) return [];
+  return [{ ...statement, ...subjectOf(owner, inspected), ...described, encoding: [...encoding] }];
+}
+
+/** Occurrences beyond those that are listed one by one. */
+function uncountedFindings({ plan, content, inspected }: Surroundings): RawFinding[] {
+  return uncounted(plan.needles, content.counts).flatMap(({ owner, more }) => {
+    const statement = statementFor(owner, inspected);
+    if (!statement) return [];
+    const message = `${statement.message}, in ${count(more, 'more place')} of this file`;
+    return [{ ...statement, message, ...subjectOf(owner, inspected), place: { ...content.where } }];
+  });
+}
+
+/** Of overlapping forms and parts of one value, the most frequent counts, and parts only if the whole value is rare. */
+function uncounted(
+  needles: readonly Needle<Owner>[],
+  counts: ReadonlyMap<number, number>,
+): { owner: Owner; more: number }[] {
+  const listed = limits.placesPerValue.value;
+  const all = [...counts].flatMap(([needle, number]) => {
+    const { owners, unbroken } = needles[needle] ?? { owners: [] };
+    if (unbroken !== undefined || number <= listed) return [];
+    return owners.filter(({ role }) => role !== 'present').map((owner) => ({ owner, more: number - listed }));
+  });
+  const whole = all.filter((one) => !isPartial(one));
+  const most = new Map<Owner, { owner: Owner; more: number }>();
+  for (const one of whole.length > 0 ? whole : all)
+    if (one.more > (most.get(one.owner)?.more ?? 0)) most.set(one.owner, one);
+  return [...most.values()];
+}
+
+function subjectOf(
+  { variable, stage }: Owner,
+  { bundle }: Inspected,
+): Pick<RawFinding, 'variable' | 'stage' | 'bundle'> {
+  return { variable, ...(stage && { stage }), ...(bundle && { bundle }) };
+}

@@ -1,0 +1,69 @@
+import type { RawFinding } from '../../findings/finding.js';
+import type { Owner } from '../plan.js';
+import type { Inspected } from '../rule.js';
+
+/** What a report says about a value in an artifact. */
+export type Statement = Pick<RawFinding, 'code' | 'level' | 'message' | 'remedy'>;
+
+/** The statement about a value, or undefined if it may be there: a public value, or another stage's in a cache. */
+export function statementFor(owner: Owner, inspected: Inspected): Statement | undefined {
+  const statement = statementByAudience(owner, inspected);
+  if (!statement || inspected.audience === 'cache') return statement;
+  const leftOver = inspected.leftOver?.();
+  if (leftOver === undefined) return statement;
+  const [rebuild, rotate] =
+    owner.role === 'secret' ? [', rebuild, ', 'then rotate the key: assume it is known'] : [' and ', 'rebuild'];
+  const remedy = `the last build did not write this file: empty ${leftOver}${rebuild}${rotate}`;
+  return { ...statement, remedy };
+}
+
+function statementByAudience(owner: Owner, { stage, audience }: Inspected): Statement | undefined {
+  if (owner.role === 'secret') return audience === 'browser' ? shippedSecret(owner) : keptSecret(owner, audience);
+  return owner.role === 'foreign' && audience !== 'cache' ? foreignValue(owner, stage) : undefined;
+}
+
+function shippedSecret(owner: Owner): Statement {
+  const fix = owner.reach === 'build' ? 'use the value in build scripts only' : 'move the read into server code';
+  return {
+    code: codeOf(owner),
+    message: `contains ${describeValue(owner)}, a ${owner.reach}-only variable${originOf(owner)}`,
+    remedy: `${fix}, rebuild, then rotate the key: assume it is known`,
+  };
+}
+
+/** No browser gets these files, but whoever gets them has the value. */
+function keptSecret(owner: Owner, audience: 'server' | 'cache'): Statement {
+  const [where, remedy] =
+    audience === 'server'
+      ? ['a server file', "read it from the server's environment when it starts, so that no file contains it"]
+      : ['a build cache', 'delete the cache, and do not let a pipeline store it between runs'];
+  return {
+    code: codeOf(owner),
+    level: 'warning',
+    message: `${where} contains ${describeValue(owner)}, a ${owner.reach}-only variable${originOf(owner)}`,
+    remedy,
+  };
+}
+
+function foreignValue({ variable, stage }: Owner, inspected: string): Statement {
+  return {
+    code: 'stage/foreign-value',
+    message: `contains the ${stage} value of ${variable}, in a build for ${inspected}`,
+    remedy: `rebuild it for ${inspected}: adder with ${inspected} -- COMMAND`,
+  };
+}
+
+/** `the value of KEY`, `the password (part of the value of KEY)`. */
+function describeValue({ variable, part }: Owner): string {
+  const whole = `the value of ${variable}`;
+  return part ? `${part.is} (part of ${whole})` : whole;
+}
+
+/** Some tools read env files that no stage lists. */
+function originOf({ file }: Owner): string {
+  return file === undefined ? '' : `; the value is from ${file}, which is not a layer of any stage`;
+}
+
+function codeOf({ part }: Owner): Statement['code'] {
+  return part ? 'leak/part-of-value' : 'leak/known-value';
+}

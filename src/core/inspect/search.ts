@@ -1,0 +1,374 @@
+import type { Unread } from '../findings/check.js';
+import type { RawFinding } from '../findings/finding.js';
+import { placeBetween } from '../findings/place.js';
+import { Capture } from '../search/capture.js';
+import { Locator } from '../search/locate.js';
+import type { Mark } from '../search/marks.js';
+import type { Matcher } from '../search/matcher.js';
+import { matcherFor } from '../search/matcher-for.js';
+import { DATA_URI, type Scan, ScanRecorder, settled } from '../search/scan.js';
+import type { Position } from '../text/positions.js';
+import { dataUriMarks } from '../unpack/data-uri.js';
+import { type Member, type Stored, wholeOf } from '../unpack/format.js';
+import { Budget, Interrupted, type Limits, usualLimits } from '../unpack/limits.js';
+import { type Visitor, walkInside } from '../unpack/walk.js';
+import type { Artifact, ArtifactSource } from './artifact.js';
+import type { Content } from './content.js';
+import { EXCERPT_BYTES, excerptAround } from './excerpt.js';
+import { type ValueHit, valueHits, valuesIn, wholeForms } from './hits.js';
+import { Masker } from './masked-text.js';
+import type { SearchPlan } from './plan.js';
+import type { ArtifactRule, Described, DescribedRange, Inspected, Surroundings } from './rule.js';
+import { artifactRules } from './rules/index.js';
+import { VALUE } from './rules/known-values.js';
+import { Tracer } from './trace.js';
+
+/** The marks of a plan and its rules, with the matcher that finds them. Values come first, in the order of the needles. */
+export interface MarkTable {
+  marks: readonly Mark[];
+  kinds: readonly string[];
+  /** Its tables take longer to make than most searches, so it is shared. */
+  matcher: Matcher;
+}
+
+/** Collects the marks of all rules, and those of data: URIs. */
+export function markTable(plan: SearchPlan, rules: readonly ArtifactRule[] = artifactRules): MarkTable {
+  const ofRules = rules.flatMap((rule) => rule.marks(plan));
+  const values = ofRules.filter(({ kind }) => kind === VALUE);
+  const others = ofRules.filter(({ kind }) => kind !== VALUE);
+  const marks = [...values, ...others, ...dataUriMarks.map((bytes) => ({ kind: DATA_URI, bytes }))];
+  return { marks, kinds: marks.map(({ kind }) => kind), matcher: matcherFor(marks.map(({ bytes }) => bytes)) };
+}
+
+/** What was found in one artifact and everything inside it. */
+export interface ArtifactResult {
+  findings: RawFinding[];
+  /** Public values of the stage, which may be there. Offsets are those of the artifact or the embedded file. */
+  present: (ValueHit & { inside: readonly string[] })[];
+  members: number;
+  bytes: number;
+  unread: Unread[];
+}
+
+export interface SearchOptions {
+  table?: MarkTable;
+  rules?: readonly ArtifactRule[];
+  limits?: Limits;
+  /** Asked after each chunk, with its size; true stops the search. */
+  isStopped?: (bytes: number) => Promise<boolean>;
+  /** Masks names of embedded files. */
+  mask?: (name: string) => string;
+}
+
+/** Searches artifacts, and everything that is embedded in them, in memory that does not grow with their size. */
+export class ArtifactSearch {
+  readonly #table: MarkTable;
+  readonly #rules: readonly ArtifactRule[];
+  readonly #limits: Limits;
+  readonly #isStopped: (bytes: number) => Promise<boolean>;
+  readonly #mask: (name: string) => string;
+  readonly #masker: Masker;
+  readonly #kinds: ReadonlyMap<ArtifactRule, ReadonlySet<string>>;
+
+  constructor(
+    readonly plan: SearchPlan,
+    options: SearchOptions = {},
+  ) {
+    this.#rules = options.rules ?? artifactRules;
+    this.#table = options.table ?? markTable(plan, this.#rules);
+    this.#limits = options.limits ?? usualLimits;
+    this.#isStopped = options.isStopped ?? (async () => false);
+    this.#mask = options.mask ?? ((name) => name);
+    this.#masker = new Masker(plan.masked);
+    const kindsOf = (rule: ArtifactRule) => new Set(rule.marks(plan).map(({ kind }) => kind));
+    this.#kinds = new Map(this.#rules.map((rule) => [rule, kindsOf(rule)]));
+  }
+
+  /**
+   * Searches an artifact and everything embedded in it.
+   * @throws Interrupted if the search is stopped; the provider's error if the artifact cannot be read
+   */
+  async search(artifact: Artifact, inspected: Inspected): Promise<ArtifactResult> {
+    const ahead = await artifact.scanAhead?.(this.#isStopped);
+    if (await this.#isStopped(0)) throw new Interrupted();
+    const isDone = ahead?.scan.isEmpty && ahead.scan.dataUris.length === 0 && !ahead.isContainer;
+    if (isDone) return emptyResult(ahead.scan.bytes);
+    const source = artifact.open();
+    try {
+      const isCurrent = ahead?.version === source.version && ahead.scan.bytes === source.size;
+      if (!isCurrent && source.isHole) return emptyResult(source.size);
+      const scan = isCurrent ? ahead.scan : await this.#scan(source);
+      return await new ArtifactVisit(this, artifact, source, inspected).visit(scan);
+    } finally {
+      source.close();
+    }
+  }
+
+  /** The public values in the artifact's own bytes, without unpacking it. */
+  async presentIn(artifact: Artifact): Promise<ValueHit[]> {
+    const source = artifact.open();
+    try {
+      const hits = this.valuesOf(await this.#scan(source), (from, to) => source.read(from, to - from));
+      return hits.filter(({ owner }) => owner.role === 'present');
+    } finally {
+      source.close();
+    }
+  }
+
+  /** Describes a byte range of an artifact. */
+  describe(artifact: Artifact, offset: number, length: number): Described {
+    const source = artifact.open();
+    try {
+      const read = (from: number, to: number) => source.read(from, to - from);
+      const [start, end] = positionsIn(source.chunks() as Iterable<Uint8Array>, [offset, offset + length]);
+      if (!start || !end) return { place: { path: artifact.name, inside: [] } };
+      const excerpt = excerptAround(read, this.#masker, start.line, { start: offset, end: offset + length });
+      return { place: placeBetween({ path: artifact.name }, start, end), ...(excerpt && { excerpt }) };
+    } finally {
+      source.close();
+    }
+  }
+
+  get masker(): Masker {
+    return this.#masker;
+  }
+
+  get rules(): readonly ArtifactRule[] {
+    return this.#rules;
+  }
+
+  get limits(): Limits {
+    return this.#limits;
+  }
+
+  /** Names of embedded files, as reports show them. */
+  shownNames(inside: readonly string[]): string[] {
+    return inside.map(this.#mask);
+  }
+
+  /** The kinds of the marks that a rule needs. */
+  kindsOf(rule: ArtifactRule): ReadonlySet<string> {
+    return this.#kinds.get(rule) as ReadonlySet<string>;
+  }
+
+  /** Values among the hits of a scan. @param read bytes of the scanned input */
+  valuesOf({ hits }: Pick<Content, 'hits'>, read: (from: number, to: number) => Uint8Array): ValueHit[] {
+    const { needles } = this.plan;
+    const values = hits.filter(({ kind }) => kind === VALUE);
+    return valueHits(wholeForms(values, needles, read), needles);
+  }
+
+  /** Values in bytes in memory. */
+  valuesIn(bytes: Uint8Array): ValueHit[] {
+    return valuesIn(this.#table.matcher, this.plan.needles, bytes);
+  }
+
+  /** Reads straight into the matcher's memory, up to the time limit of one artifact. */
+  async #scan(source: ArtifactSource): Promise<Scan> {
+    const recorder = this.#start();
+    const { matcher } = this.#table;
+    const until = Date.now() + this.#limits.fileSeconds * 1000;
+    for (;;) {
+      const length = source.readInto(matcher.window, recorder.scan.bytes);
+      if (length === 0 || Date.now() > until) return settled(recorder.scan);
+      await this.#feed(recorder, length);
+    }
+  }
+
+  /** Scans bytes that are streamed. */
+  async scanChunks(chunks: AsyncIterable<Uint8Array>): Promise<Scan> {
+    const recorder = this.#start();
+    const { window } = this.#table.matcher;
+    for await (const chunk of chunks) {
+      for (let at = 0; at < chunk.length; at += window.length) {
+        const piece = chunk.subarray(at, at + window.length);
+        window.set(piece);
+        await this.#feed(recorder, piece.length);
+      }
+    }
+    return settled(recorder.scan);
+  }
+
+  #start(): ScanRecorder {
+    this.#table.matcher.start();
+    return new ScanRecorder(this.#table.kinds);
+  }
+
+  async #feed(recorder: ScanRecorder, length: number): Promise<void> {
+    if (await this.#isStopped(length)) throw new Interrupted();
+    recorder.feed(this.#table.matcher, length, recorder.scan.bytes);
+    recorder.scan.bytes += length;
+  }
+}
+
+/** One artifact on its way through unpacking and the rules. */
+class ArtifactVisit {
+  readonly #result: ArtifactResult = emptyResult(0);
+  #tracer: Promise<Tracer> | undefined;
+
+  constructor(
+    readonly search: ArtifactSearch,
+    readonly artifact: Artifact,
+    readonly source: ArtifactSource,
+    readonly inspected: Inspected,
+  ) {}
+
+  async visit(scan: Scan): Promise<ArtifactResult> {
+    const { source, search, artifact } = this;
+    const isWhole = scan.bytes >= source.size || source.hasChanged;
+    if (!isWhole) this.#unread([], `takes longer than ${search.limits.fileSeconds} seconds to read`);
+    const stored = isWhole ? await this.#unpack(scan) : [];
+    if (source.hasChanged) this.#unread([], 'changed while it was read');
+    const read = (from: number, to: number) => source.read(from, to - from);
+    const content: Content = {
+      ...this.#base(scan, [], stored),
+      fileName: artifact.fileName,
+      read,
+      positions: (offsets) => positionsIn(source.chunks() as Iterable<Uint8Array>, offsets),
+      text: async () => (await wholeOf(source.chunks())).toString(),
+    };
+    // The artifact itself comes first, as reports list it first.
+    const embedded = this.#result.findings.splice(0);
+    await this.#check(content);
+    this.#result.findings.push(...embedded);
+    this.#result.bytes += scan.bytes;
+    return this.#result;
+  }
+
+  async #unpack(scan: Scan): Promise<Stored[]> {
+    const { search, source, artifact } = this;
+    const budget = new Budget(search.limits, source.size, Date.now);
+    const visitor: Visitor<Scan> = {
+      scan: (_, chunks) => search.scanChunks(chunks),
+      done: (inside, member, found, stored) => this.#member(inside, member, found, stored),
+      unread: (inside, because) => this.#unread(inside, because),
+    };
+    return walkInside(source, artifact.fileName, [], scan, budget, visitor);
+  }
+
+  /** An embedded file with hits is streamed once more, to keep the bytes around them. */
+  async #member(inside: readonly string[], member: Member, scan: Scan, stored: readonly Stored[]): Promise<void> {
+    this.#result.members++;
+    this.#result.bytes += scan.bytes;
+    const capture = new Capture(this.#windows(scan));
+    await fill(capture, member);
+    const original = this.#originalOf(inside, member);
+    await this.#check({
+      ...this.#base(scan, inside, stored),
+      fileName: inside.at(-1) ?? '',
+      read: (from, to) => capture.read(from, to),
+      positions: (offsets) => offsets.map((offset) => capture.position(offset)),
+      text: async () => (await wholeOf(member.chunks())).toString(),
+      ...(original !== undefined && { original }),
+    });
+  }
+
+  #base({ bytes, hits, counts }: Scan, inside: readonly string[], stored: readonly Stored[]) {
+    const isEmbedded = ({ start, end }: { start: number; end: number }) =>
+      stored.some(({ offset, length }) => offset <= start && end <= offset + length);
+    return {
+      where: { path: this.artifact.name, inside: this.search.shownNames(inside) },
+      size: bytes,
+      // What an embedded file contains is reported there.
+      hits: hits.filter((hit) => !isEmbedded(hit)),
+      counts: stored.length > 0 ? new Map<number, number>() : counts,
+    };
+  }
+
+  #windows({ hits }: Scan): { from: number; to: number }[] {
+    const { plan, masker } = this.search;
+    return hits.flatMap(({ kind, needle, start, end }) => {
+      if (kind !== VALUE) return [];
+      const around = Math.max(EXCERPT_BYTES + masker.margin, 2 * (plan.needles[needle]?.unbroken?.length ?? 0));
+      return [{ from: start - around, to: end + around }];
+    });
+  }
+
+  /** Only for maps that are artifacts, or data: URIs in them: nobody knows where an archive's map was made. */
+  #originalOf(inside: readonly string[], { address }: Member): string | undefined {
+    const isOwn = inside.slice(0, -1).every((name) => name.startsWith('data:'));
+    return address !== undefined && isOwn ? this.artifact.original(address, '').path : undefined;
+  }
+
+  async #check(content: Content): Promise<void> {
+    if (content.hits.length === 0) return;
+    const { search, inspected } = this;
+    const { inside } = content.where;
+    const values = search.valuesOf(content, content.read);
+    const found: RawFinding[] = [];
+    const surroundings: Surroundings = {
+      plan: search.plan,
+      content,
+      found,
+      inspected,
+      values,
+      describe: (ranges) => this.#describe(content, ranges),
+      valuesIn: (bytes) => search.valuesIn(bytes),
+      unread: (because) => this.#result.unread.push({ path: this.artifact.name, inside, because }),
+    };
+    for (const rule of search.rules) {
+      const kinds = search.kindsOf(rule);
+      const hits = content.hits.filter(({ kind }) => kinds.has(kind));
+      if (hits.length > 0) found.push(...(await rule.check(hits, surroundings)));
+    }
+    const present = values.filter(({ owner }) => owner.role === 'present');
+    this.#result.present.push(...present.map((hit) => ({ ...hit, inside })));
+    this.#result.findings.push(...found);
+  }
+
+  async #describe(content: Content, ranges: readonly DescribedRange[]): Promise<Described[]> {
+    if (ranges.length === 0) return [];
+    const offsets = [...new Set(ranges.flatMap(({ start, end }) => [start, end]))].sort((a, b) => a - b);
+    const found = content.positions(offsets);
+    const positions = new Map(offsets.map((offset, index) => [offset, found[index] as Position]));
+    const tracer = content.where.inside.length === 0 ? await this.#trace() : undefined;
+    return ranges.map(({ start, end, locate }) => {
+      const [first, last] = [positions.get(start) as Position, positions.get(end) as Position];
+      const place = placeBetween(content.where, first, last);
+      const traced = tracer?.trace(place, locate) ?? originIn(content, first);
+      const excerpt = traced.excerpt ?? excerptAround(content.read, this.search.masker, first.line, { start, end });
+      return { place, ...traced, ...(excerpt && { excerpt }) };
+    });
+  }
+
+  #trace(): Promise<Tracer> {
+    const failed = (because: string) => this.#unread([], because);
+    this.#tracer ??= Tracer.of(this.artifact, this.search.masker, failed);
+    return this.#tracer;
+  }
+
+  #unread(inside: readonly string[], because: string): void {
+    this.#result.unread.push({ path: this.artifact.name, inside: this.search.shownNames(inside), because });
+  }
+}
+
+function emptyResult(bytes: number): ArtifactResult {
+  return { findings: [], present: [], members: 0, bytes, unread: [] };
+}
+
+/** A place in a source that a map embeds is a place in the original file. */
+function originIn({ original }: Content, { line, column }: Position): Omit<Described, 'place'> {
+  return original === undefined ? {} : { origin: { path: original, line, column } };
+}
+
+function positionsIn(chunks: Iterable<Uint8Array>, offsets: readonly number[]): Position[] {
+  const locator = new Locator(offsets);
+  for (const chunk of chunks) {
+    locator.feed(chunk);
+    if (locator.done) break;
+  }
+  return locator.positions;
+}
+
+/** Keeps what was read before a failure, which the walk has reported. */
+async function fill(capture: Capture, member: Member): Promise<void> {
+  if (capture.isFull) return;
+  try {
+    for await (const chunk of member.chunks()) {
+      capture.feed(chunk);
+      if (capture.isFull) return;
+    }
+  } catch {
+    // Reported by the walk.
+  }
+}

@@ -1,0 +1,28 @@
+import { limits } from '../limits/index.js';
+import { hasContent } from '../unpack/data-uri.js';
+
+/** A byte string that a scan looks for, and why: its kind decides who gets the hits. */
+export interface Mark {
+  kind: string;
+  bytes: Uint8Array;
+}
+
+/** How hits of one kind are kept. */
+interface KindSettings {
+  /** Hits kept per byte string; all are counted. */
+  most: number;
+  /** Rejects a hit by the bytes that follow it, as far as they are in the same chunk. */
+  accepts?(following: Uint8Array): boolean;
+}
+
+const usual: KindSettings = { most: limits.placesPerValue.value };
+
+/** Kinds that differ from the usual. More data: URIs than any limit of embedded files; of a fragment, only that it is there. */
+const settings: ReadonlyMap<string, KindSettings> = new Map([
+  ['data-uri', { most: 250_000, accepts: hasContent }],
+  ['fragment', { most: 1 }],
+]);
+
+export function settingsOf(kind: string): KindSettings {
+  return settings.get(kind) ?? usual;
+}

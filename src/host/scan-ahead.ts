@@ -1,0 +1,152 @@
+import { join } from 'node:path';
+import { Worker } from 'node:worker_threads';
+import type { ScanAhead } from '../core/inspect/artifact.js';
+import type { MarkTable } from '../core/inspect/search.js';
+import { joinScans, type Scan } from '../core/search/scan.js';
+import { type Task, tasksOf } from '../core/search/tasks.js';
+import { scanTask, type TaskScan } from './scan-files.js';
+import type { ScannedTask, ScanOrder } from './scan-worker.js';
+
+/** Threads for scanning. They can start before the marks are known: starting takes as long as scanning 100 MB. */
+export class ScanThreads {
+  readonly workers: readonly Worker[];
+  /** Whether a thread failed to start or died: nobody does the task that it had taken. */
+  isBroken = false;
+  onChange: () => void = () => {};
+
+  constructor(count: number) {
+    this.workers = Array.from({ length: count }, () => {
+      const worker = new Worker(join(import.meta.dirname, 'scan-worker.cjs'), {
+        // It reads no environment, gets no arguments, and makes little garbage.
+        env: {},
+        argv: [],
+        resourceLimits: { maxYoungGenerationSizeMb: 4 },
+      });
+      return worker.on('error', () => {
+        this.isBroken = true;
+        this.onChange();
+      });
+    });
+  }
+
+  async end(): Promise<void> {
+    await Promise.all(this.workers.map((worker) => worker.terminate()));
+  }
+}
+
+/** Lets threads scan files while the main thread works on what was found. The results do not depend on who scans what. */
+export class ScanAheadOfTime {
+  readonly #tasks: readonly Task[];
+  readonly #paths: readonly string[];
+  /** Files that were not taken yet. */
+  readonly #numbers: Map<string, number>;
+  /** For each file: stretches left to scan, scanned bytes, and when its entry changed last. */
+  readonly #left: Int32Array;
+  readonly #bytes: Float64Array;
+  readonly #versions: Float64Array;
+  /** Scans of files that need a closer look, by the start of the stretch. */
+  readonly #scans = new Map<number, Map<number, { scan: Scan; isContainer: boolean }>>();
+  readonly #taken = new Int32Array(new SharedArrayBuffer(4));
+  readonly #how: TaskScan;
+  #unreportedBytes = 0;
+  #wake: () => void = () => {};
+
+  /**
+   * @param sizes of the files, in the order in which they will be taken
+   * @param threads in addition to the main thread
+   */
+  constructor(
+    sizes: ReadonlyMap<string, number>,
+    readonly table: Pick<MarkTable, 'marks' | 'kinds' | 'matcher'>,
+    readonly threads: ScanThreads,
+  ) {
+    this.#paths = [...sizes.keys()];
+    this.#numbers = new Map(this.#paths.map((path, number) => [path, number]));
+    this.#tasks = tasksOf([...sizes.values()]);
+    const longest = table.marks.reduce((most, { bytes }) => Math.max(most, bytes.length), 0);
+    this.#how = { matcher: table.matcher, kinds: table.kinds, longest };
+    this.#left = new Int32Array(sizes.size);
+    this.#bytes = new Float64Array(sizes.size);
+    this.#versions = new Float64Array(sizes.size);
+    for (const { files } of this.#tasks) for (let file = files[0]; file < files[1]; file++) add(this.#left, file, 1);
+    threads.onChange = () => this.#wake();
+    const order = this.#order();
+    for (const worker of threads.workers) {
+      worker.on('message', (scanned: ScannedTask) => {
+        this.#keep(scanned);
+        this.#wake();
+      });
+      worker.postMessage(order);
+    }
+  }
+
+  /**
+   * Waits for the scan of a file, and scans others meanwhile.
+   * @param isStopped gets the number of bytes scanned since its last call
+   * @returns undefined if the caller has to read the file itself: it changed, or cannot be read
+   */
+  async take(path: string, isStopped: (bytes: number) => Promise<boolean>): Promise<ScanAhead | undefined> {
+    const number = this.#numbers.get(path);
+    if (number === undefined) return undefined;
+    this.#numbers.delete(path);
+    while (this.#left[number] !== 0) {
+      const task = this.#next();
+      if (task !== undefined) this.#keep({ task, batch: scanTask(this.#tasks[task] as Task, this.#paths, this.#how) });
+      else if (this.threads.isBroken) return undefined;
+      else await new Promise<void>((resolve) => (this.#wake = resolve));
+      const bytes = this.#unreportedBytes;
+      this.#unreportedBytes = 0;
+      if (await isStopped(bytes)) return undefined;
+    }
+    return this.#joined(number);
+  }
+
+  #next(): number | undefined {
+    const task = Atomics.add(this.#taken, 0, 1);
+    return task < this.#tasks.length ? task : undefined;
+  }
+
+  #keep({ task, batch: { bytes, versions, more } }: ScannedTask): void {
+    const { files, from } = this.#tasks[task] as Task;
+    const [first] = files;
+    bytes.forEach((count, index) => {
+      const file = first + index;
+      // A file that changed between two of its stretches has to be scanned again.
+      const isSame = this.#versions[file] === 0 || this.#versions[file] === versions[index];
+      this.#versions[file] = isSame ? (versions[index] as number) : Number.NaN;
+      add(this.#bytes, file, count);
+      add(this.#left, file, -1);
+      this.#unreportedBytes += count;
+    });
+    for (const [index, scan, isContainer] of more) {
+      const scans = this.#scans.get(first + index) ?? new Map();
+      this.#scans.set(first + index, scans.set(from, { scan, isContainer }));
+    }
+  }
+
+  #joined(file: number): ScanAhead | undefined {
+    const version = this.#versions[file] as number;
+    const scans = [...(this.#scans.get(file) ?? [])].sort(([a], [b]) => a - b).map(([, one]) => one);
+    this.#scans.delete(file);
+    if (Number.isNaN(version)) return undefined;
+    const scan = joinScans(scans.map((one) => one.scan));
+    scan.bytes = this.#bytes[file] as number;
+    return { scan, version, isContainer: scans[0]?.isContainer === true };
+  }
+
+  #order(): ScanOrder {
+    const { marks, kinds } = this.table;
+    const lengths = Uint32Array.from(marks, ({ bytes }) => bytes.length);
+    const shared = new Uint8Array(new SharedArrayBuffer(lengths.reduce((sum, length) => sum + length, 0)));
+    let at = 0;
+    for (const { bytes } of marks) {
+      shared.set(bytes, at);
+      at += bytes.length;
+    }
+    return { marks: shared, lengths, kinds, paths: this.#paths, tasks: this.#tasks, taken: this.#taken };
+  }
+}
+
+function add(numbers: Int32Array | Float64Array, at: number, more: number): void {
+  numbers[at] = (numbers[at] as number) + more;
+}

@@ -1,0 +1,65 @@
+import type { Matcher } from '../core/search/matcher.js';
+import { type Scan, ScanRecorder, settled } from '../core/search/scan.js';
+import type { Task } from '../core/search/tasks.js';
+import { glimpseOf } from '../core/unpack/format.js';
+import { formatOf } from '../core/unpack/index.js';
+import { FileSource } from './files.js';
+
+/** The scans of a task's files. Most files yield only two counters. */
+export interface Batch {
+  /** Scanned bytes of each file. */
+  bytes: Float64Array;
+  /** When each file's entry changed last, in milliseconds; NaN if it changed during the scan or cannot be read. */
+  versions: Float64Array;
+  /** Files that need a closer look, by their index in the task. */
+  more: [index: number, scan: Scan, isContainer: boolean][];
+}
+
+/** How a task's files are scanned. */
+export interface TaskScan {
+  matcher: Matcher;
+  /** The kind of each mark. */
+  kinds: readonly string[];
+  /** Length of the longest mark: so many bytes are read beyond a stretch. */
+  longest: number;
+}
+
+/** Scans the files of a task. */
+export function scanTask({ files: [first, end], from, to }: Task, paths: readonly string[], how: TaskScan): Batch {
+  const batch: Batch = { bytes: new Float64Array(end - first), versions: new Float64Array(end - first), more: [] };
+  for (let index = 0; index < end - first; index++) {
+    const path = paths[first + index] as string;
+    try {
+      const source = new FileSource(path);
+      try {
+        const scan = scanStretch(source, from, to, how);
+        const format = from === 0 ? formatOf(glimpseOf(source), path) : undefined;
+        const isContainer = format !== undefined && !format.isText;
+        batch.bytes[index] = scan.bytes;
+        batch.versions[index] = source.hasChanged ? Number.NaN : source.version;
+        if (isContainer || !scan.isEmpty || scan.dataUris.length > 0) batch.more.push([index, scan, isContainer]);
+      } finally {
+        source.close();
+      }
+    } catch {
+      // The main thread tries again, and reports the error.
+      batch.versions[index] = Number.NaN;
+    }
+  }
+  return batch;
+}
+
+function scanStretch(source: FileSource, from: number, to: number, { matcher, kinds, longest }: TaskScan): Scan {
+  const recorder = new ScanRecorder(kinds);
+  matcher.start();
+  const until = to + longest - 1;
+  for (let at = from; at < until; ) {
+    const room = matcher.window.subarray(0, Math.min(matcher.window.length, until - at));
+    const length = source.readInto(room, at);
+    if (length === 0) break;
+    recorder.feed(matcher, length, at, from, to);
+    at += length;
+    recorder.scan.bytes = Math.min(at, to) - from;
+  }
+  return settled(recorder.scan);
+}

@@ -1,0 +1,85 @@
+import { resolve } from 'node:path';
+import type { Bundle } from '../core/contract/contract.js';
+import { Failure } from '../core/findings/failure.js';
+import type { Audience } from '../core/inspect/artifact.js';
+import { isBelow } from '../host/paths.js';
+import { expandPaths, type FoundFiles, findFiles, type NotRead } from '../host/walk.js';
+import type { World } from '../host/world.js';
+import { BundleOutput } from './bundle-output.js';
+import type { Project } from './open.js';
+
+/** Which artifacts are inspected. */
+export interface ArtifactRequest {
+  /** As given, relative to the working directory; empty for the outputs of the bundles. */
+  paths: readonly string[];
+  bundle?: string;
+  /** Include the caches of the bundles' tools. */
+  caches?: boolean;
+  /** Include installed packages and repositories. */
+  packages?: boolean;
+}
+
+/** Files that are inspected together: a bundle's output, or paths outside every output, which count as a browser's. */
+export interface ArtifactGroup {
+  bundle?: Bundle;
+  files: { path: string; audience: Audience; bytes: number }[];
+  unread: NotRead[];
+  /** What is not opened, caches included. */
+  skipped: NotRead[];
+}
+
+/**
+ * The files of a request, by bundle.
+ * @throws Failure if nothing says where the artifacts are
+ */
+export async function findArtifacts(
+  project: Project,
+  bundles: readonly Bundle[],
+  request: ArtifactRequest,
+  world: World,
+): Promise<ArtifactGroup[]> {
+  const { root } = project;
+  const { paths, caches = false, packages = false } = request;
+  const outputs = await Promise.all(
+    bundles.map(async (bundle) => ({ bundle, paths: await expandPaths(bundle.output, root) })),
+  );
+  if (paths.length > 0) {
+    return paths.map((path) => {
+      const absolute = resolve(world.cwd, path);
+      const owner = outputs.find((one) => one.paths.some((output) => isBelow(absolute, output)));
+      const found = findFiles([absolute], packages);
+      return groupOf(found, caches, owner && new BundleOutput(project, owner.bundle));
+    });
+  }
+  const withOutput = outputs.filter((one) => one.paths.length > 0);
+  if (withOutput.length === 0)
+    throw new Failure(
+      'no bundle of the contract has an output',
+      'add `output` to a bundle, or run: adder inspect PATH...',
+    );
+  return withOutput.map((one) => {
+    const output = new BundleOutput(project, one.bundle);
+    return groupOf(findFiles([...one.paths, ...(caches ? output.caches : [])], packages), caches, output);
+  });
+}
+
+function groupOf(found: FoundFiles, withCaches: boolean, output?: BundleOutput): ArtifactGroup {
+  const all = found.files.map((path) => ({
+    path,
+    audience: output?.audienceOf(path) ?? ('browser' as const),
+    bytes: found.sizes.get(path) ?? 0,
+  }));
+  const isSkipped = ({ audience }: { audience: Audience }) => audience === 'cache' && !withCaches;
+  const caches = new Set(
+    all.filter(isSkipped).map(({ path }) => output?.caches.find((cache) => isBelow(path, cache)) ?? path),
+  );
+  return {
+    ...(output && { bundle: output.bundle }),
+    files: all.filter((one) => !isSkipped(one)),
+    unread: found.unread,
+    skipped: [
+      ...found.passedOver,
+      ...[...caches].map((path) => ({ path, because: 'is a cache; --caches includes it' })),
+    ],
+  };
+}

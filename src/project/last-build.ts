@@ -1,0 +1,90 @@
+import type { Bundle } from '../core/contract/contract.js';
+import type { Unread } from '../core/findings/check.js';
+import { Failure } from '../core/findings/failure.js';
+import { limits } from '../core/limits/index.js';
+import type { Receipt } from '../core/receipt/receipt.js';
+import { sha256 } from '../core/text/hash.js';
+import { digestFile, readHelpfulText } from '../host/files.js';
+import { shownPath } from '../host/paths.js';
+import { newestReceipt, readKey, STATE_FOLDER, type StoredReceipt } from '../host/state.js';
+import type { Project } from './open.js';
+
+/** What Adder knows about the last builds of a project's bundles. */
+export class LastBuilds {
+  /** The key of the fingerprints: receipts cannot be compared with values without it. */
+  readonly key: Uint8Array | undefined;
+  readonly unread: Unread[] = [];
+
+  constructor(readonly project: Project) {
+    try {
+      this.key = readKey(project.root);
+    } catch (error) {
+      if (!(error instanceof Failure)) throw error;
+      this.#keyIsUnread(error.message.replace(/^\S+ /, ''));
+    }
+  }
+
+  /** The receipt of a bundle's last build. An unreadable one is listed: without it, stale values go unnoticed. */
+  receiptOf(bundle: Bundle): StoredReceipt | undefined {
+    const { root } = this.project;
+    const { stored, unread } = newestReceipt(root, bundle.name);
+    if (unread) this.unread.push({ path: shownPath(unread.path, root), inside: [], because: unread.because });
+    const hasUnreadKey = this.unread.some(({ path }) => path === KEY);
+    if (stored && !this.key && !hasUnreadKey) this.#keyIsUnread('is missing, and receipts need it');
+    return stored;
+  }
+
+  #keyIsUnread(because: string): void {
+    this.unread.push({ path: KEY, inside: [], because });
+  }
+}
+
+const KEY = `${STATE_FOLDER}/key`;
+
+/**
+ * The stage of the newest receipt of some bundles.
+ * @throws Failure if there is none
+ */
+export function stageOfNewestReceipt({ contract, root }: Project, bundles: readonly Bundle[]): string {
+  const all = bundles.map(({ name }) => newestReceipt(root, name));
+  const receipts = all.flatMap(({ stored }) => stored?.receipt.predicate ?? []);
+  const newest = receipts.sort((a, b) => b.builtAt.localeCompare(a.builtAt))[0];
+  if (newest) return newest.stage;
+  const unread = all.flatMap((one) => one.unread ?? [])[0];
+  const why = unread ? `: ${shownPath(unread.path, root)} ${unread.because}` : '';
+  throw new Failure(
+    `no receipt says which stage was built${why}`,
+    `name the stage: adder inspect --stage ${[...contract.stages.keys()].join('|')} (\`adder with\` writes receipts)`,
+  );
+}
+
+/** Files that existed before a bundle's last build and that it did not write, with their digests. */
+export function untouchedFiles(receipt: Receipt | undefined): Map<string, string> {
+  const untouched = new Set(receipt?.predicate.untouched);
+  return new Map(receipt?.subject.filter((one) => untouched.has(one.name)).map((one) => [one.name, one.digest.sha256]));
+}
+
+/**
+ * Files that are the same as when they were built.
+ * @param present name in reports to absolute path
+ */
+export async function unchangedFiles(
+  subject: Receipt['subject'],
+  present: ReadonlyMap<string, string>,
+): Promise<Set<string>> {
+  const unchanged = new Set<string>();
+  for (const { name, digest } of subject) {
+    const path = present.get(name);
+    if (path === undefined) continue;
+    if (digestFile(path) === digest.sha256 || (await digestOfPage(path)) === digest.sha256) unchanged.add(name);
+  }
+  return unchanged;
+}
+
+/** The digest of a page without the tag for load-time values, which is added after the build. */
+async function digestOfPage(path: string): Promise<string | undefined> {
+  const html = /\.html?$/.test(path) ? readHelpfulText(path, limits.pageBytes.value, 'latin1') : undefined;
+  if (html === undefined) return undefined;
+  const { withoutValues } = await import('../core/runtime/page.js');
+  return sha256(Buffer.from(withoutValues(html), 'latin1'));
+}
