@@ -15,7 +15,7 @@ export const compareStages = defineCommand({
   options: [...reportOptions, 'color', 'debug'],
   examples: [['adder compare staging production', 'before a release']],
   async run({ words: [first = '', second = ''], options, world }) {
-    const project = openProject(world.cwd, options.contract);
+    const project = openProject(world, options.contract);
     const stages = [stageOf(project, first), stageOf(project, second)] as const;
     const { first: one, second: other, findings } = new Resolver(project, world).pair(...stages);
     return printReport(compareReport(project.contract, one, other, findings, today(world)), options, world, {

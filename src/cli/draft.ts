@@ -1,14 +1,10 @@
-import { readFileSync } from 'node:fs';
-import { dirname, relative, resolve } from 'node:path';
 import { parseContract } from '../core/contract/parse.js';
 import { type Draft, draft } from '../core/draft/draft.js';
 import { InlineSection, mergedText, newIn, unlisted } from '../core/draft/merge.js';
 import { contractText } from '../core/draft/write.js';
 import { EXIT, Failure } from '../core/findings/failure.js';
 import { draftReport } from '../core/report/draft.js';
-import { statOf } from '../host/files.js';
 import { today, type World } from '../host/world.js';
-import { writeWhole } from '../host/write.js';
 import { gatherMaterial } from '../project/draft.js';
 import { CONTRACT_NAME, openProject } from '../project/open.js';
 import { defineCommand } from './command.js';
@@ -34,14 +30,16 @@ export const draftContract = defineCommand({
 type Options = OptionValues<(typeof reportOptions)[number] | 'merge' | 'dry-run' | 'color'>;
 
 async function write(options: Options, world: World): Promise<number> {
+  const { files } = world;
+  const { dirname, relative, resolve } = files.path;
   const path = resolve(world.cwd, options.contract ?? CONTRACT_NAME);
   const shown = relative(world.cwd, path);
-  if (statOf(path) && !options['dry-run'])
+  if (files.exists(path) && !options['dry-run'])
     throw new Failure(
       `${shown} is there already, and is never overwritten`,
       'add what is new to it: adder draft --merge',
     );
-  const material = await gatherMaterial(dirname(path));
+  const material = await gatherMaterial(files, dirname(path));
   const drafted = draft(material);
   if (drafted.variables.length === 0 && drafted.bundles.length === 0 && material.packages.length === 0)
     throw new Failure(
@@ -54,11 +52,12 @@ async function write(options: Options, world: World): Promise<number> {
 }
 
 async function merge(options: Options, world: World): Promise<number> {
-  const { contract, root, contractPath } = openProject(world.cwd, options.contract);
-  const all = draft(await gatherMaterial(root));
+  const project = openProject(world, options.contract);
+  const { contract, root, contractPath, files } = project;
+  const all = draft(await gatherMaterial(files, root));
   const additions = newIn(all, contract);
-  const shown = relative(world.cwd, contractPath);
-  const before = readFileSync(contractPath, 'utf8');
+  const shown = files.path.relative(world.cwd, contractPath);
+  const before = files.read(contractPath).toString();
   const text = merged(before, additions, shown);
   assertValid(text, shown);
   const report = draftReport(
@@ -68,8 +67,8 @@ async function merge(options: Options, world: World): Promise<number> {
     unlisted(all, contract),
   );
   if (options['dry-run']) return dryRun(text, world);
-  if (text !== before) writeWhole(contractPath, text, { root });
-  return printReport(report, options, world, { project: { contract, root, contractPath } });
+  if (text !== before) files.write(contractPath, text, { root });
+  return printReport(report, options, world, { project });
 }
 
 function merged(text: string, additions: Draft, shown: string): string {
@@ -92,7 +91,7 @@ async function finish(
   world: World,
 ): Promise<number> {
   if (options['dry-run']) return dryRun(text, world);
-  writeWhole(path, text, { root: dirname(path) });
+  world.files.write(path, text, { root: world.files.path.dirname(path) });
   return printReport(draftReport(drafted, { contract: shown, written: true }, today(world)), options, world);
 }
 

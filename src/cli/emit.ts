@@ -1,11 +1,8 @@
-import { readFileSync } from 'node:fs';
-import { resolve } from 'node:path';
 import { type EmitKind, emitKinds } from '../core/emit/index.js';
 import { EXIT, Failure } from '../core/findings/failure.js';
 import { runtimeFile } from '../core/runtime/runtime.js';
 import { escapeControls } from '../core/text/display.js';
 import { suggest } from '../core/text/nearest.js';
-import { statOf } from '../host/files.js';
 import { today, type World } from '../host/world.js';
 import { mergeLaunchInto } from '../project/launch.js';
 import { neededBundle, openProject, type Project, stageOf } from '../project/open.js';
@@ -63,7 +60,7 @@ export const emit = defineCommand({
       throw new Failure(`${kind.name} is not written as ${options.as}`, `known for it: ${forms.join(', ')}`);
     if (options['with-values'] && (kind.name !== 'module' || options.side === 'server'))
       throw new Failure('--with-values is for the public module', 'adder emit module --with-values --stage STAGE');
-    const project = openProject(world.cwd, options.contract);
+    const project = openProject(world, options.contract);
     if (options.into !== undefined && kind.name === 'launch')
       return configure(project, options.into, options.check, world);
     const text = kind.emit({
@@ -109,8 +106,12 @@ async function deliver(
   const bundle = neededBundle(project, name);
   const resolution = resolutionFor(project, kind, stage, world);
   assertInOrder(project, bundle, resolution, today(world));
-  const changes = await runtimeChanges(resolve(world.cwd, into), runtimeFile(project.contract, bundle, resolution));
-  if (!check) writeRuntime(changes, project.root);
+  const changes = runtimeChanges(
+    world.files,
+    world.files.path.resolve(world.cwd, into),
+    runtimeFile(project.contract, bundle, resolution),
+  );
+  if (!check) writeRuntime(world.files, changes, project.root);
   const what = toldOf(changes.length > 0, check);
   world.stderr.write(`adder: the values of ${resolution.stage.name} in ${into} ${what}\n`);
   return check && changes.length > 0 ? EXIT.findings : EXIT.fine;
@@ -118,7 +119,7 @@ async function deliver(
 
 /** Merges run configurations into an editor's folder; with --check only says whether they are there. */
 async function configure(project: Project, into: string, check: boolean, world: World): Promise<number> {
-  const isNew = await mergeLaunchInto(project, resolve(world.cwd, into), check);
+  const isNew = await mergeLaunchInto(project, world.files.path.resolve(world.cwd, into), check);
   world.stderr.write(`adder: the run configurations in ${into} ${toldOf(isNew, check)}\n`);
   return check && isNew ? EXIT.findings : EXIT.fine;
 }
@@ -138,8 +139,8 @@ function resolutionFor(project: Project, { name }: EmitKind, stage: string | und
 /** Says whether a written file is up to date, and writes nothing. */
 function check(path: string | undefined, text: string, world: World): number {
   if (path === undefined) throw new Failure('--check needs to know the file', 'name it with --save FILE');
-  const file = resolve(world.cwd, path);
-  const isSame = statOf(file)?.isFile() === true && readFileSync(file, 'utf8') === text;
+  const file = world.files.path.resolve(world.cwd, path);
+  const isSame = world.files.readIfPossible(file)?.toString() === text;
   world.stderr.write(
     isSame
       ? `adder: ${path} is up to date\n`

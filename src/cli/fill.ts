@@ -19,7 +19,7 @@ export const fill = defineCommand({
     ['openssl rand -hex 32 | adder fill development --from-stdin FARE_SIGNING_KEY', 'one value, from another program'],
   ],
   async run({ words: [name], options, world }) {
-    const project = openProject(world.cwd, options.contract);
+    const project = openProject(world, options.contract);
     const stages = [...project.contract.stages.keys()];
     if (name === undefined) throw new Failure('no stage was named', `adder fill ${stages.join('|')}`);
     const stage = stageOf(project, name);

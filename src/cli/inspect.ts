@@ -18,7 +18,7 @@ export const inspectArtifacts = defineCommand({
     ['adder inspect --format json --save report.json', 'the report for programs in a file, the summary here'],
   ],
   async run({ words, options, world }) {
-    const project = openProject(world.cwd, options.contract);
+    const project = openProject(world, options.contract);
     const { stage, bundle, threads } = options;
     const inspected = await inspect(
       project,

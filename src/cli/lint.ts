@@ -1,5 +1,3 @@
-import { readFileSync } from 'node:fs';
-import { join } from 'node:path';
 import { rulesOf } from '../core/contract/rules.js';
 import { type Code, codes } from '../core/findings/codes.js';
 import { EXIT, Failure } from '../core/findings/failure.js';
@@ -11,9 +9,8 @@ import { count } from '../core/text/display.js';
 import { suggest } from '../core/text/nearest.js';
 import { changedSince } from '../host/version-control.js';
 import { today, type World } from '../host/world.js';
-import { writeWhole } from '../host/write.js';
 import { codeResult, lintProject } from '../project/lint.js';
-import { bundleOf, openProject } from '../project/open.js';
+import { bundleOf, openProject, type Project } from '../project/open.js';
 import { lintRepository } from '../project/repository.js';
 import { defineCommand } from './command.js';
 import { reportOptions } from './options.js';
@@ -35,7 +32,7 @@ export const lint = defineCommand({
   ],
   async run({ options, world }) {
     if (options.explain !== undefined) return explain(options.explain, world);
-    const project = openProject(world.cwd, options.contract);
+    const project = openProject(world, options.contract);
     const { bundle, since } = options;
     const bundles = bundle === undefined ? [...project.contract.bundles.values()] : [bundleOf(project, bundle)];
     const changed = since === undefined ? undefined : changedSince(since, project.root);
@@ -45,7 +42,7 @@ export const lint = defineCommand({
     if (options.fix) {
       const fixed = fixedFiles(code.findings.filter(isInScope), (path) => code.files.get(path)?.text);
       if (options['dry-run']) return dryRun(fixed, code.context, world);
-      for (const file of fixed) applyTo(join(project.root, file.path), file, project.root);
+      for (const file of fixed) applyTo(project, file);
       if (fixed.length > 0) {
         sayFixed(fixed, 'mended', world);
         code = await lintCode();
@@ -66,8 +63,9 @@ function explain(code: string, world: World): number {
 }
 
 /** Bytes outside the edits keep their encoding. */
-function applyTo(path: string, file: FixedFile, root: string): void {
-  writeWhole(path, editedBytes(readFileSync(path), file), { root });
+function applyTo({ files, root }: Project, file: FixedFile): void {
+  const path = files.path.join(root, file.path);
+  files.write(path, editedBytes(files.read(path), file), { root });
 }
 
 function dryRun(fixed: readonly FixedFile[], { mask }: LintContext, world: World): number {

@@ -1,12 +1,7 @@
-import { existsSync, readFileSync } from 'node:fs';
-import { dirname, join, resolve } from 'node:path';
 import { Failure } from '../core/findings/failure.js';
 import { isOwnOutput } from '../core/report/own-output.js';
-import { statOf } from '../host/files.js';
-import { isBelow, shownPath } from '../host/paths.js';
-import { isRecorded, recordWritten } from '../host/state.js';
+import { isRecorded, type Rooted, recordWritten } from '../host/state.js';
 import type { World } from '../host/world.js';
-import { writeWhole } from '../host/write.js';
 import type { Project } from '../project/open.js';
 
 /** What `--save` of any command needs to know. */
@@ -27,36 +22,38 @@ export interface Saving {
  * @throws Failure that says what was not written, and why
  */
 export function saveOutput(text: string, { path, replace, isSecret = false, project }: Saving, world: World): void {
-  const file = resolve(world.cwd, path);
+  const { files } = world;
+  const file = files.path.resolve(world.cwd, path);
   const root = project?.root ?? world.cwd;
-  const old = statOf(file);
+  const old = files.stat(file);
   const isFile = old === undefined || old.isFile();
   if (project && isFile) assertNoLayer(project, file, path);
-  if (old?.isFile() && !replace) assertOwn(file, path, text, root);
+  if (old?.isFile() && !replace) assertOwn({ files, root }, file, path, text);
   if (isFile) sayNewFolder(file, world);
-  writeWhole(file, text, { root, isSecret });
-  if (project && isFile && isBelow(file, root)) remember(root, shownPath(file, root));
+  files.write(file, text, { root, isSecret });
+  if (project && isFile && files.isBelow(file, root)) remember(project, files.shown(file, root));
 }
 
 /** Without the record, the next call needs `--replace`: no reason to fail. */
-function remember(root: string, path: string): void {
+function remember(project: Project, path: string): void {
   try {
-    recordWritten(root, path);
+    recordWritten(project, path);
   } catch {
     // The project is read-only.
   }
 }
 
-function assertNoLayer({ contract, contractPath, root }: Project, file: string, path: string): void {
+function assertNoLayer({ contract, contractPath, root, files }: Project, file: string, path: string): void {
   if (file === contractPath) throw new Failure(`${path} is the contract; nothing was written`, 'name another file');
   for (const { name: stage, layers } of contract.stages.values())
     for (const layer of layers)
-      if (layer.kind === 'file' && join(root, layer.name) === file)
+      if (layer.kind === 'file' && files.path.join(root, layer.name) === file)
         throw new Failure(`${path} is a layer of ${stage}; nothing was written`, 'name another file');
 }
 
-function assertOwn(file: string, path: string, text: string, root: string): void {
-  if (isRecorded(root, shownPath(file, root)) || isOwnOutput(readFileSync(file, 'utf8'), text)) return;
+function assertOwn(at: Rooted, file: string, path: string, text: string): void {
+  const { files, root } = at;
+  if (isRecorded(at, files.shown(file, root)) || isOwnOutput(files.read(file).toString(), text)) return;
   throw new Failure(
     `${path} exists, and Adder did not write it; nothing was written`,
     'name another file, or add --replace to replace this one',
@@ -64,6 +61,6 @@ function assertOwn(file: string, path: string, text: string, root: string): void
 }
 
 function sayNewFolder(file: string, world: World): void {
-  const folder = dirname(file);
-  if (!existsSync(folder)) world.stderr.write(`adder: creating the directory ${folder}\n`);
+  const folder = world.files.path.dirname(file);
+  if (!world.files.exists(folder)) world.stderr.write(`adder: creating the directory ${folder}\n`);
 }

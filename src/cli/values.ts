@@ -23,7 +23,7 @@ export const values = defineCommand({
     ['adder values production --format json', 'for programs'],
   ],
   async run({ words: [stageName, ...only], options, world }) {
-    const project = openProject(world.cwd, options.contract);
+    const project = openProject(world, options.contract);
     const { contract } = project;
     if (options.all) {
       if (stageName !== undefined)

@@ -16,7 +16,7 @@ export const whyValue = defineCommand({
     ['adder why FERRY_API_URL --format json', 'for programs'],
   ],
   async run({ words: [name = ''], options, world }) {
-    const project = openProject(world.cwd, options.contract);
+    const project = openProject(world, options.contract);
     return printReport(await why(project, name, world), options, world, { project });
   },
 });

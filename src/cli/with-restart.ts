@@ -44,7 +44,7 @@ export async function runAgain(first: Prepared, call: Restarting): Promise<numbe
 function changed({ options, world }: Restarting, current: Prepared): Prepared | undefined {
   let next: Prepared;
   try {
-    const project = openProject(world.cwd, current.project.contractPath);
+    const project = openProject(world, current.project.contractPath);
     const { name } = current.prepared.stage;
     next = { project, prepared: prepareBuild(project, { stage: name, bundle: options.bundle }, world) };
   } catch (error) {

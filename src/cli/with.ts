@@ -33,7 +33,7 @@ export const withValues = defineCommand({
     ['adder with production --show-env', 'which names the build would get, and why'],
   ],
   async run({ words: [stage], rest, options, world }) {
-    const project = openProject(world.cwd, options.contract);
+    const project = openProject(world, options.contract);
     if (stage === undefined)
       throw new Failure('no stage was named', `adder with ${[...project.contract.stages.keys()].join('|')} -- COMMAND`);
     if (options.all) {

@@ -1,10 +1,8 @@
-import { basename, dirname, join, resolve } from 'node:path';
 import type { Artifact, Audience, OriginalFile, RelatedText, ScanAhead } from '../core/inspect/artifact.js';
 import { inlineSourceMap, sourceMapAddress } from '../core/inspect/source-map.js';
 import { limits } from '../core/limits/index.js';
 import { isSource } from '../core/reads/index.js';
-import { describeFileError, FileSource, readHelpfulText, statOf } from './files.js';
-import { isReallyBelow } from './paths.js';
+import { describeFileError, type FileSource, type Files } from './files.js';
 import type { ScanAheadOfTime } from './scan-ahead.js';
 import type { ShownPaths } from './shown-paths.js';
 
@@ -12,6 +10,7 @@ import type { ShownPaths } from './shown-paths.js';
 export class FileArtifact implements Artifact {
   readonly name: string;
   readonly fileName: string;
+  readonly #files: Files;
 
   /**
    * @param path absolute
@@ -24,7 +23,8 @@ export class FileArtifact implements Artifact {
     readonly ahead?: ScanAheadOfTime,
   ) {
     this.name = paths.of(path);
-    this.fileName = basename(path);
+    this.#files = paths.files;
+    this.fileName = this.#files.path.basename(path);
   }
 
   async scanAhead(isStopped: (bytes: number) => Promise<boolean>): Promise<ScanAhead | undefined> {
@@ -32,7 +32,7 @@ export class FileArtifact implements Artifact {
   }
 
   open(): FileSource {
-    return new FileSource(this.path);
+    return this.#files.open(this.path);
   }
 
   describeError(error: unknown): string {
@@ -42,41 +42,47 @@ export class FileArtifact implements Artifact {
   /** A map outside the project's directory is opened only beside its script. */
   async sourceMap(): Promise<RelatedText | undefined> {
     if (!/\.(js|mjs|cjs|css)$/.test(this.path)) return undefined;
-    const most = limits.tracedBytes.value;
-    const url = sourceMapAddress(readHelpfulText(this.path, most) ?? '');
+    const url = sourceMapAddress(this.#text(this.path) ?? '');
     const inline = url === undefined ? undefined : inlineSourceMap(url);
     if (inline !== undefined) return { location: this.path, text: inline };
     const location = this.#mapPath(url);
-    const isAllowed = isReallyBelow(location, this.paths.root) || this.#isBeside(location);
-    const text = isAllowed ? readHelpfulText(location, most) : undefined;
+    const isAllowed = this.#files.isReallyBelow(location, this.paths.root) || this.#isBeside(location);
+    const text = isAllowed ? this.#text(location) : undefined;
     return text === undefined ? undefined : { location, text };
   }
 
   original(reference: string, location: string): OriginalFile {
     const path = this.#absolute(reference, location || this.path);
     if (path === undefined) return { path: this.paths.mask(reference), text: () => undefined };
-    const isAllowed = (isSource(path) || isStyle(path)) && isReallyBelow(path, this.paths.root);
+    const isAllowed = (isSource(path) || isStyle(path)) && this.#files.isReallyBelow(path, this.paths.root);
     return {
       path: this.paths.of(path),
-      text: () => (isAllowed ? readHelpfulText(path, limits.tracedBytes.value) : undefined),
+      text: () => (isAllowed ? this.#text(path) : undefined),
     };
   }
 
+  #text(path: string): string | undefined {
+    return this.#files.readIfPossible(path, limits.tracedBytes.value)?.toString();
+  }
+
   #mapPath(url: string | undefined): string {
+    const { resolve, dirname } = this.#files.path;
     const named = url !== undefined && !/^[a-z]+:/i.test(url) ? resolve(dirname(this.path), decoded(url)) : undefined;
-    return named !== undefined && statOf(named)?.isFile() ? named : `${this.path}.map`;
+    return named !== undefined && this.#files.stat(named)?.isFile() ? named : `${this.path}.map`;
   }
 
   #isBeside(location: string): boolean {
-    return dirname(location) === dirname(this.path) && isReallyBelow(location, dirname(this.path));
+    const { dirname } = this.#files.path;
+    return dirname(location) === dirname(this.path) && this.#files.isReallyBelow(location, dirname(this.path));
   }
 
   #absolute(reference: string, location: string): string | undefined {
+    const { resolve, dirname, join } = this.#files.path;
     if (!/^[a-z-]+:/i.test(reference)) return resolve(dirname(location), reference);
     // webpack names its modules relative to the directory that it was started in, some with a hash at the end.
     const path = /^webpack:\/\/[^/]*\/([^?]*)/.exec(reference)?.[1];
     const inProject = path && join(this.paths.root, path);
-    return inProject && statOf(inProject)?.isFile() ? inProject : undefined;
+    return inProject && this.#files.stat(inProject)?.isFile() ? inProject : undefined;
   }
 }
 

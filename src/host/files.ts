@@ -1,113 +1,202 @@
-import { closeSync, fstatSync, openSync, readdirSync, readFileSync, readSync, type Stats, statSync } from 'node:fs';
+import nodeFs, { type Stats } from 'node:fs';
+import nodePath, { type PlatformPath } from 'node:path';
 import { Failure } from '../core/findings/failure.js';
 import type { ArtifactSource } from '../core/inspect/artifact.js';
 import { limits } from '../core/limits/index.js';
 import { byteSize } from '../core/text/display.js';
 import { piecesOf } from '../core/unpack/format.js';
+import { type WriteHow, writeWhole } from './write.js';
 
-/** Why a file could not be read, as a phrase that follows its name: our own reason, or the file system's. */
+/** The reading calls of `node:fs` that Adder uses. Tests pass a file system in memory. */
+export type FileSystem = Pick<
+  typeof nodeFs,
+  | 'statSync'
+  | 'lstatSync'
+  | 'readdirSync'
+  | 'realpathSync'
+  | 'readFileSync'
+  | 'openSync'
+  | 'fstatSync'
+  | 'readSync'
+  | 'closeSync'
+>;
+
+/** Files, with the rules for paths of their system. All paths are absolute unless a method says otherwise. */
+export class Files {
+  constructor(
+    readonly fs: FileSystem = nodeFs,
+    readonly path: PlatformPath = nodePath,
+  ) {}
+
+  /** What is at a path, through symlinks; undefined if there is nothing. @throws other errors of the file system */
+  stat(path: string): Stats | undefined {
+    return this.fs.statSync(path, { throwIfNoEntry: false });
+  }
+
+  /** As {@link stat}, of a symlink itself. */
+  entry(path: string): Stats | undefined {
+    return this.fs.lstatSync(path, { throwIfNoEntry: false });
+  }
+
+  /** Whether there is something at a path that can be looked up. */
+  exists(path: string): boolean {
+    try {
+      return this.stat(path) !== undefined;
+    } catch {
+      return false;
+    }
+  }
+
+  /** Sorted names in a directory; none if it cannot be read. */
+  namesIn(directory: string): string[] {
+    try {
+      return this.fs.readdirSync(directory).sort();
+    } catch {
+      return [];
+    }
+  }
+
+  /** @throws the file system's error */
+  read(path: string): Buffer {
+    return this.fs.readFileSync(path);
+  }
+
+  /**
+   * A regular file's bytes. Anything else is not opened: a pipe would block, and a device may never end.
+   * @throws Failure with a phrase that follows the name if it is no regular file or too large; the file system's error
+   *   if it cannot be read
+   */
+  readRegular(path: string, mostBytes: number): Buffer {
+    const stats = this.fs.statSync(path);
+    if (!stats.isFile()) throw new Failure(kindOf(stats));
+    if (stats.size > mostBytes) throw new Failure(`is larger than ${byteSize(mostBytes)}`);
+    return this.read(path);
+  }
+
+  /** A regular file's bytes; undefined if it is no regular file, too large or cannot be read. */
+  readIfPossible(path: string, mostBytes: number = limits.optionalFileBytes.value): Buffer | undefined {
+    try {
+      return this.readRegular(path, mostBytes);
+    } catch {
+      return undefined;
+    }
+  }
+
+  /** @throws the file system's error */
+  open(path: string): FileSource {
+    return new FileSource(this.fs, path);
+  }
+
+  /** SHA-256 in hexadecimal. @throws the file system's error */
+  digest(path: string): string {
+    const hash = process.getBuiltinModule('node:crypto').createHash('sha256');
+    const source = this.open(path);
+    try {
+      for (const chunk of source.chunks()) hash.update(chunk);
+    } finally {
+      source.close();
+    }
+    return hash.digest('hex');
+  }
+
+  /** Replaces a file in one step; see {@link writeWhole}. */
+  write(path: string, data: string | Uint8Array, how: WriteHow): void {
+    writeWhole(path, data, how);
+  }
+
+  /** Removes a file, if it exists. */
+  remove(path: string): void {
+    nodeFs.rmSync(path, { force: true });
+  }
+
+  /** A path as reports show it: relative to the root, with `/`; unchanged if it is outside. */
+  shown(path: string, root: string): string {
+    const inside = this.path.relative(root, path);
+    if (inside === '') return this.path.basename(path);
+    return withSlashes(this.isBelow(path, root) ? inside : path, this.path);
+  }
+
+  /** Whether a path is in a directory, by name alone. */
+  isBelow(path: string, directory: string): boolean {
+    const inside = this.path.relative(directory, path);
+    return inside !== '..' && !inside.startsWith(`..${this.path.sep}`) && !this.path.isAbsolute(inside);
+  }
+
+  /** Whether a path is in a directory after all symlinks are followed. */
+  isReallyBelow(path: string, directory: string): boolean {
+    try {
+      return this.isBelow(this.fs.realpathSync(path), this.fs.realpathSync(directory));
+    } catch {
+      return false;
+    }
+  }
+}
+
+/** A path with `/` between its parts. */
+export function withSlashes(path: string, { sep }: Pick<PlatformPath, 'sep'>): string {
+  return path.split(sep).join('/');
+}
+
+/** Why a file could not be read, as a phrase that follows its name: Adder's own reason, or the file system's. */
 export function describeFileError(error: unknown): string {
   if (error instanceof Failure) return error.message;
   const code = (error as NodeJS.ErrnoException | undefined)?.code;
   if (code === 'ENOENT' || code === 'ENOTDIR') return 'does not exist';
-  if (code === 'EACCES' || code === 'EPERM') return 'may not be read by this user';
-  if (code === 'EISDIR') return 'is a folder';
-  if (code === 'ELOOP') return 'is a link that leads back to itself';
-  if (code === 'ENOSPC') return 'cannot be written: no space is left on the device';
+  if (code === 'EACCES' || code === 'EPERM') return 'cannot be read: permission denied';
+  if (code === 'EISDIR') return 'is a directory';
+  if (code === 'ELOOP') return 'is a symlink that leads back to itself';
+  if (code === 'ENOSPC') return 'cannot be written: no space left on the device';
   if (code === 'EROFS') return 'is on a read-only file system';
   if (code === 'ENAMETOOLONG') return 'has too long a name';
   return `cannot be read (${code ?? 'unknown reason'})`;
 }
 
-/** What a path is, or undefined where there is nothing. @throws other errors of the file system */
-export function statOf(path: string): Stats | undefined {
-  return statSync(path, { throwIfNoEntry: false });
-}
-
-/** The names in a folder; none where it cannot be read. */
-export function namesIn(folder: string): string[] {
-  try {
-    return readdirSync(folder).sort();
-  } catch {
-    return [];
-  }
-}
-
-/** What a thing is that is not a regular file, as a phrase behind its name. Such a thing is never opened: a pipe would wait forever. */
+/** What something that is not a regular file is, as a phrase that follows its name. */
 export function kindOf(stats: Stats): string {
-  if (stats.isDirectory()) return 'is a folder';
+  if (stats.isDirectory()) return 'is a directory';
   if (stats.isFIFO()) return 'is a pipe';
   if (stats.isSocket()) return 'is a socket';
   return 'is a device';
 }
 
-/** Streams a file through one buffer. @param onChunk gets the filled part, valid until it returns; true stops the reading */
-export function streamFile(
-  path: string,
-  buffer: Uint8Array,
-  onChunk: (chunk: Uint8Array) => boolean | undefined,
-): void {
-  const file = openSync(path, 'r');
-  try {
-    for (;;) {
-      const length = readSync(file, buffer, 0, buffer.length, null);
-      if (length === 0 || onChunk(buffer.subarray(0, length))) return;
-    }
-  } finally {
-    closeSync(file);
-  }
-}
-
-/** A stretch of a file, shorter where the file ends. */
-export function readRange(path: string, start: number, end: number): Uint8Array {
-  const file = openSync(path, 'r');
-  try {
-    return readAt(file, start, end - start);
-  } finally {
-    closeSync(file);
-  }
-}
-
-/** Reads may give less than was asked for, long before the end. */
-function readAt(file: number, offset: number, length: number): Uint8Array {
-  const bytes = Buffer.allocUnsafeSlow(length);
-  let filled = 0;
-  while (filled < length) {
-    const count = readSync(file, bytes, filled, length - filled, offset + filled);
-    if (count === 0) break;
-    filled += count;
-  }
-  return bytes.subarray(0, filled);
-}
-
+/** Smaller files may be stored in their directory entry, without blocks. */
 const LARGEST_INLINE = 2 ** 20;
 const [SAMPLES, SAMPLE_BYTES] = [64, 16 * 1024];
 
-/** A file's bytes at any place, of the file as it was when it was opened. */
+/** An open file. Its bytes are those of the file as it was when it was opened, or {@link hasChanged} says so. */
 export class FileSource implements ArtifactSource {
   readonly size: number;
-  readonly #file: number;
-  /** When its entry changed last, in milliseconds: unlike the time of the last write, no program sets it at will. */
+  /** When the file's entry changed last, in milliseconds: unlike the modification time, no program sets it at will. */
   readonly version: number;
+  readonly #file: number;
   readonly #hasNoBlocks: boolean;
 
   /** @throws the file system's error */
-  constructor(path: string) {
-    this.#file = openSync(path, 'r');
-    const { size, ctimeMs, blocks } = fstatSync(this.#file);
+  constructor(
+    readonly fs: FileSystem,
+    path: string,
+  ) {
+    this.#file = fs.openSync(path, 'r');
+    const { size, ctimeMs, blocks } = fs.fstatSync(this.#file);
     this.#hasNoBlocks = blocks === 0 && size > LARGEST_INLINE;
     this.size = size;
     this.version = ctimeMs;
   }
 
+  /** Reads may return less than was asked for, long before the end. */
   read(offset: number, length: number): Uint8Array {
-    return readAt(this.#file, offset, Math.max(0, Math.min(length, this.size - offset)));
+    const bytes = Buffer.allocUnsafeSlow(Math.max(0, Math.min(length, this.size - offset)));
+    let filled = 0;
+    while (filled < bytes.length) {
+      const count = this.fs.readSync(this.#file, bytes, filled, bytes.length - filled, offset + filled);
+      if (count === 0) break;
+      filled += count;
+    }
+    return bytes.subarray(0, filled);
   }
 
-  /**
-   * Whether no block of the disk is the file's own, so that all of it is zeros. Small files may stand in their entries,
-   * and some network file systems tell no blocks of any file: there the samples have something in them.
-   */
+  /** Whether the file occupies no disk blocks, so that all of it is zeros. Some network file systems report no blocks
+   * for any file, so samples are read. */
   get isHole(): boolean {
     if (!this.#hasNoBlocks) return false;
     const step = Math.floor((this.size - SAMPLE_BYTES) / (SAMPLES - 1));
@@ -116,67 +205,20 @@ export class FileSource implements ArtifactSource {
     );
   }
 
-  /** Reads as much as fits, or less. @returns how much */
   readInto(buffer: Uint8Array, offset: number): number {
-    return readSync(this.#file, buffer, 0, buffer.length, offset);
+    return this.fs.readSync(this.#file, buffer, 0, buffer.length, offset);
   }
 
   chunks(): Iterable<Uint8Array> {
     return piecesOf(this, 0, this.size);
   }
 
-  /** Whether somebody wrote to it since it was opened. */
   get hasChanged(): boolean {
-    const { size, ctimeMs } = fstatSync(this.#file);
+    const { size, ctimeMs } = this.fs.fstatSync(this.#file);
     return size !== this.size || ctimeMs !== this.version;
   }
 
   close(): void {
-    closeSync(this.#file);
-  }
-}
-
-/** SHA-256 in hexadecimal. */
-export function digestFile(path: string): string {
-  const hash = process.getBuiltinModule('node:crypto').createHash('sha256');
-  streamFile(path, new Uint8Array(256 * 1024), (chunk) => {
-    hash.update(chunk);
-    return false;
-  });
-  return hash.digest('hex');
-}
-
-/**
- * A regular file's bytes. Anything else is not opened: a pipe would wait forever, a device may never end.
- * @throws Failure with a phrase that goes behind the name where it is no regular file or too large; the file system's
- *   error where it cannot be read
- */
-export function readRegular(path: string, mostBytes: number): Buffer {
-  const stats = statSync(path);
-  if (!stats.isFile()) throw new Failure(kindOf(stats));
-  if (stats.size > mostBytes) throw new Failure(`is larger than ${byteSize(mostBytes)}`);
-  return readFileSync(path);
-}
-
-/** A regular file's bytes; undefined if it is not a regular file or cannot be read. */
-export function readIfPossible(path: string): Buffer | undefined {
-  try {
-    return readRegular(path, limits.optionalFileBytes.value);
-  } catch {
-    return undefined;
-  }
-}
-
-/** A text file, or undefined where it is too large or cannot be read; for files that help but need not be there. */
-export function readHelpfulText(
-  path: string,
-  mostBytes: number,
-  encoding: 'utf8' | 'latin1' = 'utf8',
-): string | undefined {
-  try {
-    const stats = statOf(path);
-    return stats?.isFile() && stats.size <= mostBytes ? readFileSync(path, encoding) : undefined;
-  } catch {
-    return undefined;
+    this.fs.closeSync(this.#file);
   }
 }

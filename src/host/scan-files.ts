@@ -3,7 +3,7 @@ import { type Scan, ScanRecorder, settled } from '../core/search/scan.js';
 import type { Task } from '../core/search/tasks.js';
 import { glimpseOf } from '../core/unpack/format.js';
 import { formatOf } from '../core/unpack/index.js';
-import { FileSource } from './files.js';
+import { type FileSource, Files } from './files.js';
 
 /** The scans of a task's files. Most files yield only two counters. */
 export interface Batch {
@@ -26,11 +26,12 @@ export interface TaskScan {
 
 /** Scans the files of a task. */
 export function scanTask({ files: [first, end], from, to }: Task, paths: readonly string[], how: TaskScan): Batch {
+  const files = new Files();
   const batch: Batch = { bytes: new Float64Array(end - first), versions: new Float64Array(end - first), more: [] };
   for (let index = 0; index < end - first; index++) {
     const path = paths[first + index] as string;
     try {
-      const source = new FileSource(path);
+      const source = files.open(path);
       try {
         const scan = scanStretch(source, from, to, how);
         const format = from === 0 ? formatOf(glimpseOf(source), path) : undefined;

@@ -4,32 +4,34 @@ import {
   constants,
   fsyncSync,
   linkSync,
-  lstatSync,
   mkdirSync,
   openSync,
-  readdirSync,
-  readFileSync,
   rmSync,
   type Stats,
-  statSync,
   writeSync,
 } from 'node:fs';
-import { dirname, join } from 'node:path';
 import { EXIT, Failure } from '../core/findings/failure.js';
 import { limits } from '../core/limits/index.js';
 import { parseReceipt, type Receipt } from '../core/receipt/receipt.js';
-import { describeFileError, kindOf } from './files.js';
-import { makeStateFolder, STATE_FOLDER, writeWhole } from './write.js';
+import { describeFileError, type Files, kindOf } from './files.js';
+import { makeStateFolder, STATE_FOLDER } from './write.js';
 
 export { STATE_FOLDER } from './write.js';
 
+/** A directory with a contract, on a file system. */
+export interface Rooted {
+  files: Files;
+  root: string;
+}
+
 const KEY_BYTES = 32;
+
 /**
  * The key of the fingerprints, or undefined where none was made yet.
  * @throws Failure when something else is there
  */
-export function readKey(root: string): Uint8Array | undefined {
-  const text = readState(keyPath(root));
+export function readKey(at: Rooted): Uint8Array | undefined {
+  const text = readState(at, keyPath(at));
   if (text === undefined) return undefined;
   const key = Buffer.from(text.trim(), 'hex');
   if (key.length === KEY_BYTES) return key;
@@ -41,26 +43,26 @@ export function readKey(root: string): Uint8Array | undefined {
 }
 
 /** The key, made at the first call. The folder keeps itself out of version control. */
-export function ensureKey(root: string): Uint8Array {
-  const known = readKey(root);
+export function ensureKey(at: Rooted): Uint8Array {
+  const known = readKey(at);
   if (known) return known;
-  makeStateFolder(root);
-  createKey(keyPath(root));
-  return readKey(root) as Uint8Array;
+  makeStateFolder(at.root);
+  createKey(keyPath(at));
+  return readKey(at) as Uint8Array;
 }
 
 /**
  * Checks before a build that its receipt can be written after it.
  * @throws Failure that names what is in the way
  */
-export function assertStateIsUsable(root: string, bundle: string): void {
-  const folder = receiptFolder(root, bundle);
+export function assertStateIsUsable(at: Rooted, bundle: string): void {
+  const folder = receiptFolder(at, bundle);
   try {
-    ensureKey(root);
+    ensureKey(at);
     mkdirSync(folder, { recursive: true });
     accessSync(folder, constants.W_OK | constants.R_OK | constants.X_OK);
     // What is only wrong with an older receipt is no reason to refuse a build.
-    readdirSync(folder);
+    at.files.fs.readdirSync(folder);
   } catch (error) {
     if (error instanceof Failure) throw error;
     const { path = folder } = error as NodeJS.ErrnoException;
@@ -72,20 +74,20 @@ export function assertStateIsUsable(root: string, bundle: string): void {
 }
 
 /** Which modules of a bundle read which variables in the build that just ran: what a plugin leaves for the receipt. */
-export function writeUses(root: string, bundle: string, uses: Readonly<Record<string, readonly string[]>>): void {
-  makeStateFolder(root);
-  writeWhole(usesPath(root, bundle), `${JSON.stringify(uses)}\n`, { root });
+export function writeUses(at: Rooted, bundle: string, uses: Readonly<Record<string, readonly string[]>>): void {
+  makeStateFolder(at.root);
+  at.files.write(usesPath(at, bundle), `${JSON.stringify(uses)}\n`, at);
 }
 
 /**
  * What a plugin left since a moment, in milliseconds; undefined where none did, or where it cannot be read: it only adds
  * detail to a receipt. Variable to modules.
  */
-export function readUses(root: string, bundle: string, since: number): Record<string, string[]> | undefined {
+export function readUses(at: Rooted, bundle: string, since: number): Record<string, string[]> | undefined {
   try {
-    const path = usesPath(root, bundle);
-    if (statSync(path).mtimeMs < since) return undefined;
-    const uses: unknown = JSON.parse(readState(path) ?? '');
+    const path = usesPath(at, bundle);
+    if (at.files.fs.statSync(path).mtimeMs < since) return undefined;
+    const uses: unknown = JSON.parse(readState(at, path) ?? '');
     return isUses(uses) ? uses : undefined;
   } catch {
     return undefined;
@@ -100,8 +102,8 @@ function isUses(value: unknown): value is Record<string, string[]> {
   );
 }
 
-function usesPath(root: string, bundle: string): string {
-  return join(root, STATE_FOLDER, `uses-${bundle}.json`);
+function usesPath(at: Rooted, bundle: string): string {
+  return at.files.path.join(at.root, STATE_FOLDER, `uses-${bundle}.json`);
 }
 
 /** Written whole before it gets its name, and never over another one: of two first builds at once, both use one key. */
@@ -131,32 +133,32 @@ function writeKey(path: string, text: string): void {
   }
 }
 
-function keyPath(root: string): string {
-  return join(root, STATE_FOLDER, 'key');
+function keyPath(at: Rooted): string {
+  return at.files.path.join(at.root, STATE_FOLDER, 'key');
 }
 
 /**
  * A file of the state directory; undefined if it does not exist. Only regular files are opened: a pipe would block.
  * @throws Failure where it is there and cannot be read
  */
-function readState(path: string): string | undefined {
-  const shown = `${STATE_FOLDER}${path.slice(path.lastIndexOf(`/${STATE_FOLDER}/`) + STATE_FOLDER.length + 1)}`;
+function readState({ files, root }: Rooted, path: string): string | undefined {
+  const shown = files.shown(path, root);
   const fail = (why: string) =>
     new Failure(`${shown} ${why}`, `check it, or remove ${STATE_FOLDER} and build again`, EXIT.unread);
   try {
-    const stats = entryOf(path);
+    const stats = entryOf(files, path);
     if (!stats) return undefined;
     if (!stats.isFile()) throw fail(kindOf(stats));
     if (stats.size > limits.stateBytes.value) throw fail('is too large to be one of Adder');
-    return readFileSync(path, 'utf8');
+    return files.read(path).toString();
   } catch (error) {
     throw error instanceof Failure ? error : fail(describeFileError(error));
   }
 }
 
 /** Undefined where there is nothing at all; a symlink to nothing is something. @throws the file system's error */
-function entryOf(path: string): Stats | undefined {
-  return lstatSync(path, { throwIfNoEntry: false }) && statSync(path);
+function entryOf(files: Files, path: string): Stats | undefined {
+  return files.entry(path) && files.fs.statSync(path);
 }
 
 export interface StoredReceipt {
@@ -171,59 +173,62 @@ export type NewestReceipt =
   | { stored?: never; unread?: never };
 
 /** Keeps a receipt; the oldest ones of the bundle go. @returns its path */
-export function storeReceipt(root: string, receipt: Receipt): string {
+export function storeReceipt(at: Rooted, receipt: Receipt): string {
   const { bundle, stage, builtAt } = receipt.predicate;
-  const folder = receiptFolder(root, bundle);
-  const path = join(folder, `${builtAt.replaceAll(':', '-')}.${stage}.json`);
+  const folder = receiptFolder(at, bundle);
+  const path = at.files.path.join(folder, `${builtAt.replaceAll(':', '-')}.${stage}.json`);
   mkdirSync(folder, { recursive: true });
-  writeWhole(path, `${JSON.stringify(receipt, null, 2)}\n`, { root, mode: 0o600 });
+  at.files.write(path, `${JSON.stringify(receipt, null, 2)}\n`, { root: at.root, mode: 0o600 });
   // Another build may remove the same ones.
-  for (const name of receiptNames(folder).slice(0, -limits.receipts.value)) rmSync(join(folder, name), { force: true });
+  for (const name of receiptNames(at.files, folder).slice(0, -limits.receipts.value))
+    at.files.remove(at.files.path.join(folder, name));
   return path;
 }
 
 /** The receipt of a bundle's last build. An older one says nothing about artifacts of a later build, so it is not used. */
-export function newestReceipt(root: string, bundle: string): NewestReceipt {
-  const folder = receiptFolder(root, bundle);
+export function newestReceipt(at: Rooted, bundle: string): NewestReceipt {
+  const folder = receiptFolder(at, bundle);
   let path = folder;
   try {
-    const stats = entryOf(folder);
-    if (!stats) return blocked(root, folder) ?? {};
+    const stats = entryOf(at.files, folder);
+    if (!stats) return blocked(at, folder) ?? {};
     if (!stats.isDirectory()) return { unread: { path, because: 'is not a directory' } };
-    const name = receiptNames(folder).at(-1);
+    const name = receiptNames(at.files, folder).at(-1);
     if (name === undefined) return {};
-    path = join(folder, name);
-    const receipt = parseReceipt(readState(path) ?? '');
+    path = at.files.path.join(folder, name);
+    const receipt = parseReceipt(readState(at, path) ?? '');
     return receipt ? { stored: { receipt, path } } : { unread: { path, because: 'is damaged, or of a later version' } };
   } catch (error) {
     const because = error instanceof Failure ? 'cannot be read' : describeFileError(error);
-    return blocked(root, folder) ?? { unread: { path, because } };
+    return blocked(at, folder) ?? { unread: { path, because } };
   }
 }
 
 /** Something between the contract and the receipts that is no directory. */
-function blocked(root: string, folder: string): NewestReceipt | undefined {
-  for (let path = dirname(folder); path !== root && path.length > root.length; path = dirname(path)) {
-    const stats = statIfPossible(path);
+function blocked(at: Rooted, folder: string): NewestReceipt | undefined {
+  const { dirname } = at.files.path;
+  for (let path = dirname(folder); path !== at.root && path.length > at.root.length; path = dirname(path)) {
+    const stats = statIfPossible(at.files, path);
     if (stats && !stats.isDirectory()) return { unread: { path, because: 'is not a directory' } };
   }
   return undefined;
 }
 
-function statIfPossible(path: string): Stats | undefined {
+function statIfPossible(files: Files, path: string): Stats | undefined {
   try {
-    return statSync(path, { throwIfNoEntry: false });
+    return files.stat(path);
   } catch {
     return undefined;
   }
 }
 
-function receiptFolder(root: string, bundle: string): string {
-  return join(root, STATE_FOLDER, 'receipts', bundle);
+function receiptFolder(at: Rooted, bundle: string): string {
+  return at.files.path.join(at.root, STATE_FOLDER, 'receipts', bundle);
 }
 
-function receiptNames(folder: string): string[] {
-  return readdirSync(folder)
+function receiptNames(files: Files, folder: string): string[] {
+  return files.fs
+    .readdirSync(folder)
     .filter((name) => name.endsWith('.json'))
     .sort();
 }
@@ -232,30 +237,30 @@ const WRITTEN = 'written.json';
 const MOST_WRITTEN = 500;
 
 /** Remembers that a file is Adder's own, by what the file system says of it: its content may be a secret. */
-export function recordWritten(root: string, path: string): void {
-  const all = new Map(Object.entries(writtenFiles(root)));
+export function recordWritten(at: Rooted, path: string): void {
+  const all = new Map(Object.entries(writtenFiles(at)));
   all.delete(path);
-  all.set(path, stampOf(join(root, path)));
-  makeStateFolder(root);
+  all.set(path, stampOf(at, path));
+  makeStateFolder(at.root);
   const kept = Object.fromEntries([...all].slice(-MOST_WRITTEN));
-  writeWhole(join(root, STATE_FOLDER, WRITTEN), `${JSON.stringify(kept, null, 2)}\n`, { root });
+  at.files.write(at.files.path.join(at.root, STATE_FOLDER, WRITTEN), `${JSON.stringify(kept, null, 2)}\n`, at);
 }
 
 /** Whether a file is as Adder wrote it last. @param path from the root */
-export function isRecorded(root: string, path: string): boolean {
-  const stamp = new Map(Object.entries(writtenFiles(root))).get(path);
-  return stamp !== undefined && stamp === stampOf(join(root, path));
+export function isRecorded(at: Rooted, path: string): boolean {
+  const stamp = new Map(Object.entries(writtenFiles(at))).get(path);
+  return stamp !== undefined && stamp === stampOf(at, path);
 }
 
-function stampOf(path: string): string {
-  const { size, mtimeMs, ino } = statSync(path);
+function stampOf({ files, root }: Rooted, path: string): string {
+  const { size, mtimeMs, ino } = files.fs.statSync(files.path.join(root, path));
   return `${size} ${mtimeMs} ${ino}`;
 }
 
 /** A record that cannot be read is as good as none: the user is asked once more. */
-function writtenFiles(root: string): Record<string, string> {
+function writtenFiles(at: Rooted): Record<string, string> {
   try {
-    const parsed: unknown = JSON.parse(readState(join(root, STATE_FOLDER, WRITTEN)) ?? '');
+    const parsed: unknown = JSON.parse(readState(at, at.files.path.join(at.root, STATE_FOLDER, WRITTEN)) ?? '');
     return typeof parsed === 'object' && parsed !== null ? (parsed as Record<string, string>) : {};
   } catch {
     return {};

@@ -1,10 +1,8 @@
-import { type Dirent, lstatSync, readdirSync, realpathSync } from 'node:fs';
-import { join } from 'node:path';
+import type { Dirent } from 'node:fs';
 import { skippedDirectories } from '../core/files/directories.js';
-import { describeFileError, kindOf, statOf } from './files.js';
-import { isBelow } from './paths.js';
+import { describeFileError, type Files, kindOf } from './files.js';
 
-/** A thing below a path that was not read, and why, as a phrase behind its name. */
+/** Something below a path that was not read, and why, as a phrase that follows its name. */
 export interface NotRead {
   path: string;
   because: string;
@@ -13,27 +11,27 @@ export interface NotRead {
 export interface FoundFiles {
   /** Absolute paths of regular files, sorted. */
   files: string[];
-  /** Bytes of each, as the walk saw it. */
+  /** Path to size in bytes, as the walk saw it. */
   sizes: Map<string, number>;
-  /** What would have to be read and can't be. */
+  /** What should be read and cannot be. */
   unread: NotRead[];
-  /** Pipes, sockets and devices, which are never opened, and links to what is read at its own place. */
+  /** Pipes, sockets and devices, which are never opened, and symlinks whose target is read in its own place. */
   passedOver: NotRead[];
 }
 
 /**
- * All regular files below some paths, hidden ones too. A link inside a root is read once, at its target; one that leads
- * out of it is unread.
- * @param paths absolute paths of files or folders
- * @param withPackages whether folders of packages and repositories in them are gone into
+ * All regular files below some paths, hidden ones included. A symlink inside a root is read once, at its target; one that
+ * leads outside is unread.
+ * @param paths absolute paths of files or directories
+ * @param withPackages whether to include installed packages and repositories
  */
-export function findFiles(paths: readonly string[], withPackages = false): FoundFiles {
+export function findFiles(files: Files, paths: readonly string[], withPackages = false): FoundFiles {
   const found: FoundFiles = { files: [], sizes: new Map(), unread: [], passedOver: [] };
   for (const path of paths) {
     try {
-      const stats = statOf(path);
+      const stats = files.stat(path);
       if (!stats) found.unread.push({ path, because: 'does not exist' });
-      else if (stats.isDirectory()) walk(path, { root: realpathSync(path), withPackages }, found, true);
+      else if (stats.isDirectory()) new Walk(files, files.fs.realpathSync(path), withPackages, found).root(path);
       else if (stats.isFile()) found.sizes.set(path, stats.size);
       else found.unread.push({ path, because: kindOf(stats) });
     } catch (error) {
@@ -44,93 +42,95 @@ export function findFiles(paths: readonly string[], withPackages = false): Found
   return found;
 }
 
-interface Within {
-  root: string;
-  withPackages: boolean;
-}
+class Walk {
+  constructor(
+    readonly files: Files,
+    /** With all symlinks followed. */
+    readonly realRoot: string,
+    readonly withPackages: boolean,
+    readonly found: FoundFiles,
+  ) {}
 
-function walk(folder: string, within: Within, found: FoundFiles, isRoot = false): void {
-  let names: string[];
-  try {
-    names = readdirSync(folder);
-  } catch (error) {
-    found.unread.push({ path: folder, because: describeFileError(error) });
-    return;
+  root(path: string): void {
+    if (this.#directory(path) === 0) this.found.unread.push({ path, because: 'is empty' });
   }
-  if (isRoot && names.length === 0) found.unread.push({ path: folder, because: 'is empty' });
-  for (const name of names.sort()) visit(join(folder, name), name, within, found);
-}
 
-function visit(path: string, name: string, within: Within, found: FoundFiles): void {
-  try {
-    const stats = lstatSync(path);
-    const { option, because } = skippedDirectories[name] ?? {};
-    const isSkipped = option !== undefined && !within.withPackages;
-    if (stats.isDirectory() && isSkipped)
-      found.passedOver.push({ path, because: `${because}; --${option} includes it` });
-    else if (stats.isDirectory()) walk(path, within, found);
-    else if (stats.isFile()) found.sizes.set(path, stats.size);
-    else if (stats.isSymbolicLink()) visitLink(path, within.root, found);
-    else found.passedOver.push({ path, because: kindOf(stats) });
-  } catch (error) {
-    found.unread.push({ path, because: describeFileError(error) });
+  /** @returns the number of entries; NaN if it cannot be read */
+  #directory(path: string): number {
+    let names: string[];
+    try {
+      names = this.files.fs.readdirSync(path);
+    } catch (error) {
+      this.found.unread.push({ path, because: describeFileError(error) });
+      return Number.NaN;
+    }
+    for (const name of names.sort()) this.#visit(this.files.path.join(path, name), name);
+    return names.length;
   }
-}
 
-function visitLink(path: string, root: string, found: FoundFiles): void {
-  if (!statOf(path)) {
-    found.passedOver.push({ path, because: 'is a link to nothing' });
-    return;
+  #visit(path: string, name: string): void {
+    const { sizes, passedOver, unread } = this.found;
+    try {
+      const stats = this.files.entry(path);
+      const { option, because } = skippedDirectories[name] ?? {};
+      const isSkipped = option !== undefined && !this.withPackages;
+      if (!stats) return;
+      if (stats.isDirectory() && isSkipped) passedOver.push({ path, because: `${because}; --${option} includes it` });
+      else if (stats.isDirectory()) this.#directory(path);
+      else if (stats.isFile()) sizes.set(path, stats.size);
+      else if (stats.isSymbolicLink()) this.#link(path);
+      else passedOver.push({ path, because: kindOf(stats) });
+    } catch (error) {
+      unread.push({ path, because: describeFileError(error) });
+    }
   }
-  if (!isBelow(realpathSync(path), root))
-    found.unread.push({ path, because: 'is a link that leads out of the folder' });
+
+  #link(path: string): void {
+    if (!this.files.stat(path)) this.found.passedOver.push({ path, because: 'is a symlink to nothing' });
+    else if (!this.files.isBelow(this.files.fs.realpathSync(path), this.realRoot))
+      this.found.unread.push({ path, because: 'is a symlink that leads outside the directory' });
+  }
 }
 
 /**
- * The files below a folder of which the name fits, by their paths from there, with `/`. Links are not followed, nor folders of packages
- * and repositories gone into.
+ * Files below a directory by name, as paths relative to it, with `/`. Symlinks are not followed, and installed packages
+ * and repositories are skipped.
+ * @param isSkipped gets paths relative to the directory, of files and directories
  */
 export function filesNamed(
-  folder: string,
-  fits: (name: string) => boolean,
-  isPassedOver: (path: string) => boolean,
+  files: Files,
+  directory: string,
+  isNamed: (name: string) => boolean,
+  isSkipped: (path: string) => boolean,
   onUnread: (one: NotRead) => void = () => undefined,
 ): string[] {
   const visit = (below: string): string[] =>
-    entriesOf(join(folder, below), onUnread).flatMap((entry) => {
+    entriesOf(files, files.path.join(directory, below), onUnread).flatMap((entry) => {
       const path = below === '' ? entry.name : `${below}/${entry.name}`;
-      if (isPassedOver(path)) return [];
-      if (entry.isDirectory())
-        return entry.name in skippedDirectories && skippedDirectories[entry.name]?.option ? [] : visit(path);
-      return entry.isFile() && fits(entry.name) ? [path] : [];
+      if (isSkipped(path)) return [];
+      if (entry.isDirectory()) return skippedDirectories[entry.name]?.option ? [] : visit(path);
+      return entry.isFile() && isNamed(entry.name) ? [path] : [];
     });
   return visit('');
 }
 
-function entriesOf(folder: string, onUnread: (one: NotRead) => void): Dirent[] {
+function entriesOf(files: Files, directory: string, onUnread: (one: NotRead) => void): Dirent[] {
   try {
-    return readdirSync(folder, { withFileTypes: true });
+    return files.fs.readdirSync(directory, { withFileTypes: true });
   } catch (error) {
-    onUnread({ path: folder, because: describeFileError(error) });
+    onUnread({ path: directory, because: describeFileError(error) });
     return [];
   }
 }
 
-/** Folders and files as they are; globs as what they match now. A glob that matches nothing stays as it is, to be told as missing. */
-export async function expandPaths(paths: readonly string[], root: string): Promise<string[]> {
+/** Absolute paths of files and directories, and what globs match now. A glob without matches stays, to be reported as missing. */
+export async function expandPaths(files: Files, paths: readonly string[], root: string): Promise<string[]> {
   const expanded: string[] = [];
   for (const path of paths) {
-    const isGlob = /[*?[\]{}()!+@]/.test(path) && !statOf(join(root, path));
-    const matches = isGlob
-      ? await (await import('tinyglobby')).glob(path, {
-          cwd: root,
-          absolute: true,
-          dot: true,
-          onlyFiles: false,
-          expandDirectories: false,
-        })
-      : [];
-    expanded.push(...(matches.length > 0 ? matches : [join(root, path)]));
+    const isGlob = /[*?[\]{}()!+@]/.test(path) && !files.exists(files.path.join(root, path));
+    const options = { cwd: root, absolute: true, dot: true, onlyFiles: false, expandDirectories: false };
+    const matches = isGlob ? await (await import('tinyglobby')).glob(path, options) : [];
+    expanded.push(...(matches.length > 0 ? matches : [files.path.join(root, path)]));
   }
   return expanded;
 }

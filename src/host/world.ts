@@ -1,5 +1,6 @@
 import { Outlet } from '../core/secrets/outlet.js';
 import { setParserProbe } from '../core/syntax/parse.js';
+import { Files } from './files.js';
 import { survivesParsing } from './parser-probe.js';
 
 /** One of the process's output streams. */
@@ -16,6 +17,7 @@ export interface Output {
 /** What commands see of the process. Only the entry point makes it from the real one. */
 export interface World {
   cwd: string;
+  files: Files;
   env: Readonly<Record<string, string | undefined>>;
   stdout: Output;
   stderr: Output;
@@ -31,6 +33,7 @@ export function realWorld(): World {
   const outlet = new Outlet();
   return {
     outlet,
+    files: new Files(),
     cwd: process.cwd(),
     // Names of objects are none of the environment.
     env: Object.assign(Object.create(null), process.env),

@@ -52,7 +52,7 @@ export class Session {
    */
   refresh(): void {
     const world = { ...realWorldOnce(), cwd: this.cwd };
-    const project = openProject(this.cwd, this.options.contract);
+    const project = openProject(world, this.options.contract);
     const name = this.options.stage ?? world.env[STAGE_NAME];
     if (name === undefined)
       throw new Failure(
@@ -117,7 +117,7 @@ export class Session {
   record(): void {
     const uses: Record<string, string[]> = Object.create(null);
     for (const [path, names] of this.used) for (const name of names) uses[name] = [...(uses[name] ?? []), path].sort();
-    writeUses(this.#project.root, this.#bundle.name, uses);
+    writeUses(this.#project, this.#bundle.name, uses);
   }
 
   /** How a module comes into the bundle, from an entry: asked for only when a build is stopped. */

@@ -1,8 +1,6 @@
-import { resolve } from 'node:path';
 import type { Bundle } from '../core/contract/contract.js';
 import { Failure } from '../core/findings/failure.js';
 import type { Audience } from '../core/inspect/artifact.js';
-import { isBelow } from '../host/paths.js';
 import { expandPaths, type FoundFiles, findFiles, type NotRead } from '../host/walk.js';
 import type { World } from '../host/world.js';
 import { BundleOutput } from './bundle-output.js';
@@ -38,17 +36,17 @@ export async function findArtifacts(
   request: ArtifactRequest,
   world: World,
 ): Promise<ArtifactGroup[]> {
-  const { root } = project;
+  const { root, files } = project;
   const { paths, caches = false, packages = false } = request;
   const outputs = await Promise.all(
-    bundles.map(async (bundle) => ({ bundle, paths: await expandPaths(bundle.output, root) })),
+    bundles.map(async (bundle) => ({ bundle, paths: await expandPaths(files, bundle.output, root) })),
   );
   if (paths.length > 0) {
     return paths.map((path) => {
-      const absolute = resolve(world.cwd, path);
-      const owner = outputs.find((one) => one.paths.some((output) => isBelow(absolute, output)));
-      const found = findFiles([absolute], packages);
-      return groupOf(found, caches, owner && new BundleOutput(project, owner.bundle));
+      const absolute = files.path.resolve(world.cwd, path);
+      const owner = outputs.find((one) => one.paths.some((output) => files.isBelow(absolute, output)));
+      const found = findFiles(files, [absolute], packages);
+      return groupOf(project, found, caches, owner && new BundleOutput(project, owner.bundle));
     });
   }
   const withOutput = outputs.filter((one) => one.paths.length > 0);
@@ -59,11 +57,16 @@ export async function findArtifacts(
     );
   return withOutput.map((one) => {
     const output = new BundleOutput(project, one.bundle);
-    return groupOf(findFiles([...one.paths, ...(caches ? output.caches : [])], packages), caches, output);
+    return groupOf(
+      project,
+      findFiles(files, [...one.paths, ...(caches ? output.caches : [])], packages),
+      caches,
+      output,
+    );
   });
 }
 
-function groupOf(found: FoundFiles, withCaches: boolean, output?: BundleOutput): ArtifactGroup {
+function groupOf({ files }: Project, found: FoundFiles, withCaches: boolean, output?: BundleOutput): ArtifactGroup {
   const all = found.files.map((path) => ({
     path,
     audience: output?.audienceOf(path) ?? ('browser' as const),
@@ -71,7 +74,7 @@ function groupOf(found: FoundFiles, withCaches: boolean, output?: BundleOutput):
   }));
   const isSkipped = ({ audience }: { audience: Audience }) => audience === 'cache' && !withCaches;
   const caches = new Set(
-    all.filter(isSkipped).map(({ path }) => output?.caches.find((cache) => isBelow(path, cache)) ?? path),
+    all.filter(isSkipped).map(({ path }) => output?.caches.find((cache) => files.isBelow(path, cache)) ?? path),
   );
   return {
     ...(output && { bundle: output.bundle }),

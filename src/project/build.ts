@@ -1,4 +1,3 @@
-import { basename, join, sep } from 'node:path';
 import { blockers, childEnvironment, givenValues, readName } from '../core/build/environment.js';
 import { toolFileFindings, toolFiles } from '../core/build/tool-files.js';
 import type { Bundle, Stage } from '../core/contract/contract.js';
@@ -11,6 +10,7 @@ import { judge, summarize } from '../core/findings/judge.js';
 import type { Owner } from '../core/inspect/plan.js';
 import { ArtifactSearch } from '../core/inspect/search.js';
 import { type MaskPlan, planMask } from '../core/mask/plan.js';
+import { TextMask } from '../core/mask/text-mask.js';
 import { needlesFor } from '../core/needles/index.js';
 import { weakness } from '../core/needles/weak.js';
 import { fingerprint, type HeldPlace, makeReceipt } from '../core/receipt/receipt.js';
@@ -22,16 +22,15 @@ import type { ReadLayer } from '../core/resolve/layer.js';
 import { readEnvFileLayer } from '../core/resolve/layers.js';
 import type { Resolution } from '../core/resolve/resolve.js';
 import { PAGE_FILE } from '../core/runtime/runtime.js';
+import { matcherFor } from '../core/search/matcher-for.js';
 import { reveal } from '../core/secrets/secret.js';
 import { type ChildCommand, type ChildResult, runChild } from '../host/child.js';
 import { FileArtifact } from '../host/file-artifact.js';
-import { digestFile, namesIn, readIfPossible, statOf } from '../host/files.js';
-import { shownPath } from '../host/paths.js';
+import { type Files, withSlashes } from '../host/files.js';
 import { ShownPaths } from '../host/shown-paths.js';
 import { assertStateIsUsable, ensureKey, readUses, storeReceipt } from '../host/state.js';
 import { expandPaths, findFiles } from '../host/walk.js';
 import { today, type World } from '../host/world.js';
-import { writeWhole } from '../host/write.js';
 import { VERSION } from '../version.js';
 import { BundleOutput } from './bundle-output.js';
 import { chooseBundle, type Project, packageFolder, stageOf } from './open.js';
@@ -103,22 +102,26 @@ export function prepareBuild(project: Project, request: BuildRequest, world: Wor
 }
 
 /** The env files beside the bundle's code that its tool reads by itself; none where the plugin switches that off. */
-function readToolFiles({ root }: Project, bundle: Bundle, stage: Stage): ReadLayer[] {
-  const folder = packageFolder(root, bundle.code[0] ?? '.');
-  if (hasPlugin(join(root, folder))) return [];
+function readToolFiles(project: Project, bundle: Bundle, stage: Stage): ReadLayer[] {
+  const { files, root } = project;
+  const { join } = files.path;
+  const folder = packageFolder(project, bundle.code[0] ?? '.');
+  if (hasPlugin(files, join(root, folder))) return [];
   return toolFiles(bundle, stage.buildAs ?? 'production').flatMap((name) => {
-    const path = join(folder, name).split(sep).join('/');
-    const bytes = readIfPossible(join(root, path));
+    const path = withSlashes(join(folder, name), files.path);
+    const bytes = files.readIfPossible(join(root, path));
     return bytes ? [readEnvFileLayer(path, path, bytes, noFacts)] : [];
   });
 }
 
-function hasPlugin(folder: string): boolean {
-  return namesIn(folder).some(
-    (name) =>
-      /\.config\.[cm]?[jt]s$/.test(name) &&
-      /["']adder\/\w+["']/.test(readIfPossible(join(folder, name))?.toString() ?? ''),
-  );
+function hasPlugin(files: Files, folder: string): boolean {
+  return files
+    .namesIn(folder)
+    .some(
+      (name) =>
+        /\.config\.[cm]?[jt]s$/.test(name) &&
+        /["']adder\/\w+["']/.test(files.readIfPossible(files.path.join(folder, name))?.toString() ?? ''),
+    );
 }
 
 /** How other programs read the files is no concern of a build that gets its values from Adder. */
@@ -128,8 +131,8 @@ function concernsBuild({ code, level }: Finding): boolean {
 
 /** A command as it may be shown and kept: a value among its words is masked. */
 export function shownCommand({ mask }: Pick<PreparedBuild, 'mask'>, command: readonly string[]): string[] {
-  const paths = ShownPaths.hiding('', mask.needles);
-  return command.map((word) => paths.mask(word));
+  const secrets = new TextMask(matcherFor(mask.needles));
+  return command.map((word) => secrets.mask(word));
 }
 
 /** Runs the command, and after a build that succeeded writes the receipt. */
@@ -144,7 +147,7 @@ export async function runBuild(
   const [program = '', ...args] = await filledIn(project, prepared, command);
   if (program === '') throw new Failure('the command is empty', 'put a program behind --, as in: -- npm run build');
   // What would keep the receipt from being written is said before the build, not after it.
-  if (bundle && bundle.output.length > 0) assertStateIsUsable(project.root, bundle.name);
+  if (bundle && bundle.output.length > 0) assertStateIsUsable(project, bundle.name);
   const started = Date.now();
   const before = await stampsOf(project, bundle);
   const env = childEnvironment(world.env, project.contract, stage, given, bundle);
@@ -173,35 +176,37 @@ const DEFINES = '{defines}';
 const STAGE = '{stage}';
 
 async function filledIn(
-  { contract, root }: Project,
+  project: Project,
   { bundle, resolution }: PreparedBuild,
   command: readonly string[],
 ): Promise<string[]> {
+  const { contract, root, files } = project;
   const words = command.map((word) => word.replaceAll(STAGE, resolution.stage.name));
   if (!bundle || !words.some((word) => word.includes(DEFINES))) return words;
-  const path = join(root, definesPath(bundle.name, resolution.stage.name));
-  ensureKey(root);
-  writeWhole(path, defines.emit({ ...plainRequest, contract, bundle, resolution }), { root });
+  const path = files.path.join(root, definesPath(bundle.name, resolution.stage.name));
+  ensureKey(project);
+  files.write(path, defines.emit({ ...plainRequest, contract, bundle, resolution }), { root });
   return words.map((word) => word.replaceAll(DEFINES, path));
 }
 
 /** Without the file of a stage's values: it may be written within the build, and is another one for each stage. */
 async function outputFiles(project: Project, bundle: Bundle): Promise<string[]> {
   const output = new BundleOutput(project, bundle);
-  return findFiles(await expandPaths(bundle.output, project.root)).files.filter(
-    (path) => !PAGE_FILE.test(basename(path)) && output.audienceOf(path) !== 'cache',
+  const { files, root } = project;
+  return findFiles(files, await expandPaths(files, bundle.output, root)).files.filter(
+    (path) => !PAGE_FILE.test(files.path.basename(path)) && output.audienceOf(path) !== 'cache',
   );
 }
 
 /** What tells whether a command wrote a file; no program sets the time of the last change of a file's entry at will. */
-function stampOf(path: string): string {
-  const stats = statOf(path);
+function stampOf(files: Files, path: string): string {
+  const stats = files.stat(path);
   return stats ? `${stats.ctimeMs} ${stats.size}` : '';
 }
 
 async function stampsOf(project: Project, bundle: Bundle | undefined): Promise<Map<string, string>> {
   if (!bundle || bundle.output.length === 0) return new Map();
-  return new Map((await outputFiles(project, bundle)).map((path) => [path, stampOf(path)]));
+  return new Map((await outputFiles(project, bundle)).map((path) => [path, stampOf(project.files, path)]));
 }
 
 async function recordBuild(
@@ -216,13 +221,13 @@ async function recordBuild(
   const { root } = project;
   const files = await outputFiles(project, bundle);
   if (files.length === 0) return { withoutReceipt: `there is no file in ${bundle.output.join(', ')}` };
-  const untouched = files.filter((path) => before.get(path) === stampOf(path));
+  const untouched = files.filter((path) => before.get(path) === stampOf(project.files, path));
   if (files.length === before.size && files.length === untouched.length)
     return { withoutReceipt: `it wrote nothing in ${bundle.output.join(', ')}` };
-  const key = ensureKey(root);
-  const paths = ShownPaths.hiding(root, mask.needles);
+  const key = ensureKey(project);
+  const paths = ShownPaths.hiding(project.files, root, mask.needles);
   // Clocks of files are coarse.
-  const uses = readUses(root, bundle.name, started - 1000);
+  const uses = readUses(project, bundle.name, started - 1000);
   const places = await heldPlaces(files, given, stage, paths);
   const receipt = makeReceipt({
     bundle: bundle.name,
@@ -242,9 +247,12 @@ async function recordBuild(
       ...(uses && Object.hasOwn(uses, variable.name) && { modules: uses[variable.name] as string[] }),
     })),
     ...(untouched.length > 0 && { untouched: untouched.map((path) => paths.of(path)) }),
-    digests: new Map(files.map((path) => [paths.of(path), digestFile(path)])),
+    digests: new Map(files.map((path) => [paths.of(path), project.files.digest(path)])),
   });
-  return { receiptPath: shownPath(storeReceipt(root, receipt), root), files: files.length - untouched.length };
+  return {
+    receiptPath: project.files.shown(storeReceipt(project, receipt), root),
+    files: files.length - untouched.length,
+  };
 }
 
 /** Where the artifacts hold the public values that were given. */

@@ -1,5 +1,3 @@
-import { existsSync } from 'node:fs';
-import { join } from 'node:path';
 import { parse as parseYaml } from 'yaml';
 import type { ConfigFile, Material, Package, SourceFile, ValueFile } from '../core/draft/material.js';
 import { parseEnvFile } from '../core/envfile/parse.js';
@@ -12,32 +10,38 @@ import { readFileLayer } from '../core/resolve/file-layer.js';
 import type { ReadLayer } from '../core/resolve/layer.js';
 import { textPlaces } from '../core/text/positions.js';
 import { shapeOf } from '../core/tokens/shapes.js';
-import { readIfPossible } from '../host/files.js';
+import type { Files } from '../host/files.js';
+import type { Rooted } from '../host/state.js';
 import { filesNamed } from '../host/walk.js';
 
+function bytesOf({ files, root }: Rooted, path: string): Buffer | undefined {
+  return files.readIfPossible(files.path.join(root, path));
+}
+
 /** Everything below a folder that a draft can be made from. What cannot be read counts as absent. */
-export async function gatherMaterial(root: string): Promise<Material> {
+export async function gatherMaterial(files: Files, root: string): Promise<Material> {
   const isSkipped = (path: string) =>
     isSkippedDirectory(path) || isUsualOutput(path) || path.split('/').length > limits.draftDepth.value;
-  const paths = filesNamed(root, () => true, isSkipped).sort();
-  const files = paths.flatMap((path) => valueFile(root, path) ?? []);
-  const valuePaths = new Set(files.map(({ path }) => path));
+  const at: Rooted = { files, root };
+  const paths = filesNamed(files, root, () => true, isSkipped).sort();
+  const valueFiles = paths.flatMap((path) => valueFile(at, path) ?? []);
+  const valuePaths = new Set(valueFiles.map(({ path }) => path));
   return {
-    files,
+    files: valueFiles,
     sources: paths
       .filter((path) => isSource(path) && !valuePaths.has(path))
-      .flatMap((path) => sourceFile(root, path) ?? []),
-    packages: paths.flatMap((path) => packageFrom(root, path) ?? []),
-    configs: paths.filter(isConfig).flatMap((path) => configFile(root, path) ?? []),
-    exists: (path) => existsSync(join(root, path)),
+      .flatMap((path) => sourceFile(at, path) ?? []),
+    packages: paths.flatMap((path) => packageFrom(at, path) ?? []),
+    configs: paths.filter(isConfig).flatMap((path) => configFile(at, path) ?? []),
+    exists: (path) => files.exists(files.path.join(root, path)),
   };
 }
 
-function valueFile(root: string, path: string): ValueFile | undefined {
+function valueFile(at: Rooted, path: string): ValueFile | undefined {
   const named = valueFileOf(path);
   if (!named) return undefined;
   const isRead = named.kind !== 'leftover' && named.kind !== 'misnamed';
-  const bytes = isRead ? readIfPossible(join(root, path)) : undefined;
+  const bytes = isRead ? bytesOf(at, path) : undefined;
   if (isRead && !bytes) return undefined;
   const layer: ReadLayer = bytes
     ? readFileLayer(path, bytes, noFacts)
@@ -81,8 +85,8 @@ function textBetween(bytes: Uint8Array, start: number, end: number): string {
   return Buffer.from(bytes.buffer, bytes.byteOffset + start, end - start).toString();
 }
 
-function sourceFile(root: string, path: string): SourceFile | undefined {
-  const bytes = readIfPossible(join(root, path));
+function sourceFile(at: Rooted, path: string): SourceFile | undefined {
+  const bytes = bytesOf(at, path);
   if (!bytes || bytes.length > limits.draftSourceBytes.value) return undefined;
   const text = bytes.toString();
   const { reads } = readsIn(path, text);
@@ -91,13 +95,13 @@ function sourceFile(root: string, path: string): SourceFile | undefined {
   return { path, reads: reads.map((one) => ({ ...one, ...placeOf(one.nameStart) })) };
 }
 
-function packageFrom(root: string, path: string): Package | undefined {
+function packageFrom(at: Rooted, path: string): Package | undefined {
   const folder = path.slice(0, path.lastIndexOf('/') + 1);
   const name = path.slice(folder.length);
   if (name !== 'package.json' && name !== 'pubspec.yaml') return undefined;
   const isDart = name === 'pubspec.yaml';
   try {
-    const text = readIfPossible(join(root, path))?.toString() ?? '';
+    const text = bytesOf(at, path)?.toString() ?? '';
     const manifest: unknown = isDart ? parseYaml(text) : JSON.parse(text);
     const {
       name: label,
@@ -121,7 +125,7 @@ function isConfig(path: string): boolean {
   );
 }
 
-function configFile(root: string, path: string): ConfigFile | undefined {
-  const text = readIfPossible(join(root, path))?.toString();
+function configFile(at: Rooted, path: string): ConfigFile | undefined {
+  const text = bytesOf(at, path)?.toString();
   return text === undefined ? undefined : { path, text };
 }

@@ -1,5 +1,3 @@
-import { existsSync } from 'node:fs';
-import { join } from 'node:path';
 import type { Stage, Variable } from '../core/contract/contract.js';
 import { parseEnvFile } from '../core/envfile/parse.js';
 import { setEnvValue } from '../core/envfile/write.js';
@@ -8,10 +6,9 @@ import { Failure } from '../core/findings/failure.js';
 import { limits } from '../core/limits/index.js';
 import { isEnvFileName } from '../core/resolve/file-layer.js';
 import { valueProblem } from '../core/resolve/value-rules.js';
-import { describeFileError, readRegular } from '../host/files.js';
+import { describeFileError, type Files } from '../host/files.js';
 import { trackingOf } from '../host/version-control.js';
 import type { World } from '../host/world.js';
-import { writeWhole } from '../host/write.js';
 import type { Project } from './open.js';
 import { Resolver } from './resolve.js';
 
@@ -59,7 +56,7 @@ export function problemOf(variable: Variable, text: string, stage: Stage): strin
  */
 export function assertMayHold(project: Project, file: string, { name, reach }: Variable): void {
   if (reach === 'public') return;
-  const tracking = trackingOf(join(project.root, file));
+  const tracking = trackingOf(project.files.path.join(project.root, file));
   if (tracking !== 'tracked' && tracking !== 'would-be-tracked') return;
   const why = tracking === 'tracked' ? 'is tracked by version control' : 'would be tracked by version control';
   throw new Failure(
@@ -68,9 +65,9 @@ export function assertMayHold(project: Project, file: string, { name, reach }: V
   );
 }
 
-function readLayer(path: string, file: string): Uint8Array {
+function readLayer(files: Files, path: string, file: string): Uint8Array {
   try {
-    return readRegular(path, limits.envFileBytes.value);
+    return files.readRegular(path, limits.envFileBytes.value);
   } catch (error) {
     const why = describeFileError(error);
     throw new Failure(`${file} ${why}; nothing was written`, 'check the file');
@@ -79,8 +76,9 @@ function readLayer(path: string, file: string): Uint8Array {
 
 /** Writes one value, with right quoting, and keeps all else byte for byte. A new file is readable by its owner alone. */
 export function writeValue(project: Project, file: string, { name }: Variable, text: string): void {
-  const path = join(project.root, file);
-  const bytes = existsSync(path) ? readLayer(path, file) : new Uint8Array();
+  const { files, root } = project;
+  const path = files.path.join(root, file);
+  const bytes = files.exists(path) ? readLayer(files, path, file) : new Uint8Array();
   const changed = setEnvValue(parseEnvFile(bytes), name, text);
   const readsBack = parseEnvFile(changed).entries.findLast((entry) => entry.name === name)?.value;
   const isThere =
@@ -91,5 +89,5 @@ export function writeValue(project: Project, file: string, { name }: Variable, t
       `${file} has lines that cannot be read, and ${name} would not be read back from it; nothing was written`,
       'mend the file first: adder values shows its lines',
     );
-  writeWhole(path, changed, { root: project.root, mode: 0o600 });
+  files.write(path, changed, { root, mode: 0o600 });
 }

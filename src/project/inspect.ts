@@ -14,8 +14,6 @@ import { runtimeVariables } from '../core/runtime/runtime.js';
 import { count } from '../core/text/display.js';
 import { Interrupted } from '../core/unpack/limits.js';
 import { FileArtifact } from '../host/file-artifact.js';
-import { digestFile, readHelpfulText } from '../host/files.js';
-import { shownPath } from '../host/paths.js';
 import type { ScanAheadOfTime, ScanThreads } from '../host/scan-ahead.js';
 import { ShownPaths } from '../host/shown-paths.js';
 import type { StoredReceipt } from '../host/state.js';
@@ -65,7 +63,7 @@ export async function inspect(project: Project, request: InspectRequest, world: 
     const plan = planSearch(project.contract, stage.name, all, loose.values);
     const table = markTable(plan);
     const isSecret = (needle: number) => plan.needles[needle]?.owners.some(({ role }) => role === 'secret') === true;
-    const paths = new ShownPaths(project.root, new TextMask(table.matcher, isSecret));
+    const paths = new ShownPaths(project.files, project.root, new TextMask(table.matcher, isSecret));
     const inspection = new Inspection({
       project,
       resolution: asked,
@@ -191,7 +189,9 @@ class Inspection {
       ...(bundle && { bundle: bundle.name }),
       leftOver: () => {
         const digest = untouched.get(artifact.name);
-        return bundle && digest === digestFile(artifact.path) ? bundle.output.join(', ') : undefined;
+        return bundle && digest === this.parts.project.files.digest(artifact.path)
+          ? bundle.output.join(', ')
+          : undefined;
       },
     };
     try {
@@ -228,12 +228,12 @@ class Inspection {
     if (!key) return;
     const facts: ArtifactFacts = {
       receipt,
-      receiptPath: shownPath(path, project.root),
+      receiptPath: project.files.shown(path, project.root),
       key,
       given: givenValues(project.contract, bundle, resolution),
       build: bundle.build,
       buildsAlike: project.contract.stages.get(receipt.predicate.stage)?.buildAs === resolution.stage.buildAs,
-      unchanged: await unchangedFiles(receipt.subject, shipped),
+      unchanged: await unchangedFiles(project.files, receipt.subject, shipped),
       present: new Set(shipped.keys()),
       seen,
       locate: (place) => {
@@ -256,7 +256,7 @@ class Inspection {
       resolution,
       others,
       files: new Set(shipped.keys()),
-      read: (path) => readHelpfulText(shipped.get(path) ?? path, limits.pageBytes.value),
+      read: (path) => project.files.readIfPossible(shipped.get(path) ?? path, limits.pageBytes.value)?.toString(),
     });
     // Reported once, with the remedy that fits: no rebuild is needed.
     const reported = new Set(found.map(({ place, variable }) => `${place?.path} ${variable}`));

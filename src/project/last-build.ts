@@ -4,8 +4,7 @@ import { Failure } from '../core/findings/failure.js';
 import { limits } from '../core/limits/index.js';
 import type { Receipt } from '../core/receipt/receipt.js';
 import { sha256 } from '../core/text/hash.js';
-import { digestFile, readHelpfulText } from '../host/files.js';
-import { shownPath } from '../host/paths.js';
+import type { Files } from '../host/files.js';
 import { newestReceipt, readKey, STATE_FOLDER, type StoredReceipt } from '../host/state.js';
 import type { Project } from './open.js';
 
@@ -17,7 +16,7 @@ export class LastBuilds {
 
   constructor(readonly project: Project) {
     try {
-      this.key = readKey(project.root);
+      this.key = readKey(project);
     } catch (error) {
       if (!(error instanceof Failure)) throw error;
       this.#keyIsUnread(error.message.replace(/^\S+ /, ''));
@@ -26,9 +25,9 @@ export class LastBuilds {
 
   /** The receipt of a bundle's last build. An unreadable one is listed: without it, stale values go unnoticed. */
   receiptOf(bundle: Bundle): StoredReceipt | undefined {
-    const { root } = this.project;
-    const { stored, unread } = newestReceipt(root, bundle.name);
-    if (unread) this.unread.push({ path: shownPath(unread.path, root), inside: [], because: unread.because });
+    const { root, files } = this.project;
+    const { stored, unread } = newestReceipt(this.project, bundle.name);
+    if (unread) this.unread.push({ path: files.shown(unread.path, root), inside: [], because: unread.because });
     const hasUnreadKey = this.unread.some(({ path }) => path === KEY);
     if (stored && !this.key && !hasUnreadKey) this.#keyIsUnread('is missing, and receipts need it');
     return stored;
@@ -45,13 +44,14 @@ const KEY = `${STATE_FOLDER}/key`;
  * The stage of the newest receipt of some bundles.
  * @throws Failure if there is none
  */
-export function stageOfNewestReceipt({ contract, root }: Project, bundles: readonly Bundle[]): string {
-  const all = bundles.map(({ name }) => newestReceipt(root, name));
+export function stageOfNewestReceipt(project: Project, bundles: readonly Bundle[]): string {
+  const { contract, root, files } = project;
+  const all = bundles.map(({ name }) => newestReceipt(project, name));
   const receipts = all.flatMap(({ stored }) => stored?.receipt.predicate ?? []);
   const newest = receipts.sort((a, b) => b.builtAt.localeCompare(a.builtAt))[0];
   if (newest) return newest.stage;
   const unread = all.flatMap((one) => one.unread ?? [])[0];
-  const why = unread ? `: ${shownPath(unread.path, root)} ${unread.because}` : '';
+  const why = unread ? `: ${files.shown(unread.path, root)} ${unread.because}` : '';
   throw new Failure(
     `no receipt says which stage was built${why}`,
     `name the stage: adder inspect --stage ${[...contract.stages.keys()].join('|')} (\`adder with\` writes receipts)`,
@@ -69,6 +69,7 @@ export function untouchedFiles(receipt: Receipt | undefined): Map<string, string
  * @param present name in reports to absolute path
  */
 export async function unchangedFiles(
+  files: Files,
   subject: Receipt['subject'],
   present: ReadonlyMap<string, string>,
 ): Promise<Set<string>> {
@@ -76,14 +77,17 @@ export async function unchangedFiles(
   for (const { name, digest } of subject) {
     const path = present.get(name);
     if (path === undefined) continue;
-    if (digestFile(path) === digest.sha256 || (await digestOfPage(path)) === digest.sha256) unchanged.add(name);
+    if (files.digest(path) === digest.sha256 || (await digestOfPage(files, path)) === digest.sha256)
+      unchanged.add(name);
   }
   return unchanged;
 }
 
 /** The digest of a page without the tag for load-time values, which is added after the build. */
-async function digestOfPage(path: string): Promise<string | undefined> {
-  const html = /\.html?$/.test(path) ? readHelpfulText(path, limits.pageBytes.value, 'latin1') : undefined;
+async function digestOfPage(files: Files, path: string): Promise<string | undefined> {
+  const html = /\.html?$/.test(path)
+    ? files.readIfPossible(path, limits.pageBytes.value)?.toString('latin1')
+    : undefined;
   if (html === undefined) return undefined;
   const { withoutValues } = await import('../core/runtime/page.js');
   return sha256(Buffer.from(withoutValues(html), 'latin1'));

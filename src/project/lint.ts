@@ -1,8 +1,6 @@
-import { dirname, join, relative, sep } from 'node:path';
 import type { Bundle } from '../core/contract/contract.js';
 import { replacedObjects } from '../core/contract/names.js';
 import { isSkippedDirectory } from '../core/files/directories.js';
-import { isPage } from '../core/files/languages.js';
 import { within } from '../core/files/within.js';
 import type { CheckResult, Unread } from '../core/findings/check.js';
 import { planSearch } from '../core/inspect/plan.js';
@@ -12,12 +10,10 @@ import type { LintContext, LintFinding, SourceText } from '../core/lint/model.js
 import { bundleCode } from '../core/lint/reachability.js';
 import { SourceView } from '../core/lint/show.js';
 import { isSource, readsIn, usualObjects } from '../core/reads/index.js';
-import { toolchainOf } from '../core/toolchains/index.js';
-import { describeFileError, readRegular } from '../host/files.js';
-import { ModuleResolver } from '../host/modules.js';
-import { shownPath } from '../host/paths.js';
+import { describeFileError } from '../host/files.js';
 import { filesNamed, type NotRead } from '../host/walk.js';
 import type { World } from '../host/world.js';
+import { ProjectModules } from './modules.js';
 import type { Project } from './open.js';
 import { Resolver } from './resolve.js';
 
@@ -53,12 +49,12 @@ export function codeResult({ files, bytes, unread, findings }: LintedCode): Chec
 
 /** Reads the code and follows its imports, without checking it. */
 export async function readCode(project: Project, bundles: readonly Bundle[], world: World): Promise<ProjectCode> {
-  const { contract, root } = project;
+  const { contract } = project;
   const alone = new Resolver(project, world).eachAlone();
   const [first] = contract.stages.keys();
   const view = new SourceView(planSearch(contract, first ?? '', alone));
   const { files, bytes, unread: tooLarge } = await readSources(project, bundles);
-  const modules = new ProjectModules(root, files);
+  const modules = new ProjectModules(project, files);
   const context: LintContext = {
     contract,
     stages: alone,
@@ -82,7 +78,7 @@ function withoutCode({ bundles, files }: LintContext): Unread[] {
 
 /** Every source text below the contract's folder, outputs and packages left out. */
 async function readSources(
-  { root, contract }: Project,
+  { root, contract, files: disk }: Project,
   bundles: readonly Bundle[],
 ): Promise<{ files: Map<string, SourceText>; bytes: number; unread: Unread[] }> {
   const isOutput = within([...contract.bundles.values()].flatMap(({ output }) => output));
@@ -92,10 +88,10 @@ async function readSources(
     .filter((path) => path.startsWith('../'));
   const unread: Unread[] = [];
   const onUnread = ({ path, because }: NotRead) =>
-    void unread.push({ path: shownPath(path, root), inside: [], because });
-  const inside = filesNamed(root, isSource, isSkipped, onUnread);
+    void unread.push({ path: disk.shown(path, root), inside: [], because });
+  const inside = filesNamed(disk, root, isSource, isSkipped, onUnread);
   const others = outside.flatMap((folder) =>
-    filesNamed(join(root, folder), isSource, isSkipped, onUnread).map((path) => `${folder}/${path}`),
+    filesNamed(disk, disk.path.join(root, folder), isSource, isSkipped, onUnread).map((path) => `${folder}/${path}`),
   );
   const paths = [...new Set([...inside, ...others])];
   const objects = [...new Set([...usualObjects, ...[...contract.bundles.values()].flatMap(replacedObjects)])];
@@ -103,7 +99,7 @@ async function readSources(
   let bytes = 0;
   for (const path of paths.sort()) {
     try {
-      const data = readRegular(join(root, path), limits.sourceFileBytes.value);
+      const data = disk.readRegular(disk.path.join(root, path), limits.sourceFileBytes.value);
       bytes += data.length;
       const text = data.toString();
       files.set(path, { path, text, ...readsIn(path, text, objects) });
@@ -113,59 +109,4 @@ async function readSources(
     }
   }
   return { files, bytes, unread };
-}
-
-/** The project's modules as the graph asks for them. */
-class ProjectModules {
-  readonly #resolvers = new Map<string, ModuleResolver>();
-  readonly #known = new Map<string, string | undefined>();
-
-  constructor(
-    readonly root: string,
-    readonly files: ReadonlyMap<string, SourceText>,
-  ) {}
-
-  resolve(bundle: Bundle, from: string, specifier: string): string | undefined {
-    const key = `${bundle.name}\0${dirname(from)}\0${specifier}`;
-    if (this.#known.has(key)) return this.#known.get(key);
-    const found = this.#find(bundle, from, specifier);
-    this.#known.set(key, found);
-    return found;
-  }
-
-  #find(bundle: Bundle, from: string, specifier: string): string | undefined {
-    if (from.endsWith('.dart')) return this.#dart(bundle, from, specifier);
-    // A page names its scripts from the root of what is served, which is its own folder.
-    const target = isPage(from) ? `./${specifier.replace(/^\.?\//, '')}` : specifier;
-    const path = this.#resolver(bundle).resolve(join(this.root, from), target);
-    return path && this.#own(path);
-  }
-
-  #own(path: string): string | undefined {
-    const own = relative(this.root, path).split(sep).join('/');
-    return this.files.has(own) ? own : undefined;
-  }
-
-  /** Dart language specification, 20.1: relative URIs, and `package:` ones, whose files lie in the package's `lib`. */
-  #dart({ code }: Bundle, from: string, specifier: string): string | undefined {
-    const inPackage = /^package:[^/]+\/(.+)$/.exec(specifier)?.[1];
-    const candidates = inPackage
-      ? code.map((path) => `${path}/${inPackage}`)
-      : [join(dirname(from), specifier).split(sep).join('/')];
-    return candidates.find((path) => this.files.has(path));
-  }
-
-  #resolver(bundle: Bundle): ModuleResolver {
-    const known = this.#resolvers.get(bundle.name);
-    if (known) return known;
-    const [code = ''] = bundle.code;
-    const source = join(this.root, code, code.endsWith('src') ? '' : 'src');
-    const aliases = Object.entries(toolchainOf(bundle).aliases ?? {}).map(([name, folder]) => [
-      name,
-      join(source, folder),
-    ]);
-    const made = new ModuleResolver(Object.fromEntries(aliases));
-    this.#resolvers.set(bundle.name, made);
-    return made;
-  }
 }

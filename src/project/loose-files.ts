@@ -1,4 +1,3 @@
-import { join } from 'node:path';
 import { mayBeEnvLike, valueFileOf } from '../core/files/value-files.js';
 import { within } from '../core/files/within.js';
 import { limits } from '../core/limits/index.js';
@@ -6,7 +5,7 @@ import { noFacts } from '../core/resolve/env-findings.js';
 import { literalValues } from '../core/resolve/layer.js';
 import { readEnvFileLayer } from '../core/resolve/layers.js';
 import type { NamedValue } from '../core/resolve/resolve.js';
-import { describeFileError, readRegular } from '../host/files.js';
+import { describeFileError } from '../host/files.js';
 import { filesNamed, type NotRead } from '../host/walk.js';
 import type { Project } from './open.js';
 
@@ -20,21 +19,24 @@ export interface LooseValues {
  * The values of env files below the contract's folder that no stage has as a layer: a tool that reads such a file by itself
  * takes them into the bundle all the same. Values with references in them are passed over, as nobody says who expands them.
  */
-export function looseValues({ contract, root }: Project): LooseValues {
+export function looseValues({ contract, root, files }: Project): LooseValues {
   const isOutput = within([...contract.bundles.values()].flatMap(({ output }) => output));
   const listed = new Set(
     [...contract.stages.values()].flatMap(({ layers }) => layers.map(({ name }) => name.replace(/^\.\//, ''))),
   );
   const found: LooseValues = { values: [], unread: [] };
-  const paths = filesNamed(root, mayBeEnvLike, isOutput, ({ path, because }) =>
+  const paths = filesNamed(files, root, mayBeEnvLike, isOutput, ({ path, because }) =>
     found.unread.push({ path, because: `${because}, so env files in it are not known` }),
   );
   for (const path of paths.filter((one) => !listed.has(one) && isEnvFile(one))) {
     try {
-      found.values.push(...valuesIn(path, readRegular(join(root, path), limits.envFileBytes.value)));
+      found.values.push(...valuesIn(path, files.readRegular(files.path.join(root, path), limits.envFileBytes.value)));
     } catch (error) {
       const because = describeFileError(error);
-      found.unread.push({ path: join(root, path), because: `${because}, so its values are not searched for` });
+      found.unread.push({
+        path: files.path.join(root, path),
+        because: `${because}, so its values are not searched for`,
+      });
     }
   }
   return found;

@@ -1,12 +1,11 @@
-import { existsSync } from 'node:fs';
-import { dirname, join, resolve } from 'node:path';
 import type { Bundle, Contract, Stage } from '../core/contract/contract.js';
 import { parseContract } from '../core/contract/parse.js';
 import { Failure, FindingsFailure } from '../core/findings/failure.js';
 import { limits } from '../core/limits/index.js';
 import { echoed, suggest } from '../core/text/nearest.js';
-import { describeFileError, readRegular } from '../host/files.js';
-import { shownPath } from '../host/paths.js';
+import { describeFileError, type Files } from '../host/files.js';
+import type { Rooted } from '../host/state.js';
+import type { World } from '../host/world.js';
 
 export const CONTRACT_NAME = 'adder.yaml';
 
@@ -16,6 +15,8 @@ export interface Project {
   /** The contract's folder, absolute. */
   root: string;
   contractPath: string;
+  /** The file system that it is on. */
+  files: Files;
 }
 
 /**
@@ -23,18 +24,19 @@ export interface Project {
  * @param given the path from --contract, relative to cwd
  * @throws Failure where there is none, FindingsFailure where it has mistakes
  */
-export function openProject(cwd: string, given?: string): Project {
-  const contractPath = given === undefined ? findContract(cwd) : resolve(cwd, given);
-  const root = dirname(contractPath);
-  const { contract, findings } = parseContract(readContract(contractPath), shownPath(contractPath, root));
+export function openProject({ cwd, files }: Pick<World, 'cwd' | 'files'>, given?: string): Project {
+  const contractPath = given === undefined ? findContract(files, cwd) : files.path.resolve(cwd, given);
+  const root = files.path.dirname(contractPath);
+  const { contract, findings } = parseContract(readContract(files, contractPath), files.shown(contractPath, root));
   if (!contract) throw new FindingsFailure('the contract could not be understood', findings);
-  return { contract, root, contractPath };
+  return { contract, root, contractPath, files };
 }
 
-function findContract(cwd: string): string {
+function findContract(files: Files, cwd: string): string {
+  const { dirname, join } = files.path;
   for (let folder = cwd; ; folder = dirname(folder)) {
     const path = join(folder, CONTRACT_NAME);
-    if (existsSync(path)) return path;
+    if (files.exists(path)) return path;
     if (folder === dirname(folder)) break;
   }
   throw new Failure(
@@ -43,9 +45,9 @@ function findContract(cwd: string): string {
   );
 }
 
-function readContract(path: string): string {
+function readContract(files: Files, path: string): string {
   try {
-    return readRegular(path, limits.contractBytes.value).toString();
+    return files.readRegular(path, limits.contractBytes.value).toString();
   } catch (error) {
     const why = describeFileError(error);
     throw new Failure(`the contract ${path} ${why}`, 'name another one with --contract FILE');
@@ -82,17 +84,19 @@ export function neededBundle(project: Project, named?: string): Bundle {
 }
 
 /** The contract and a stage's files, as absolute paths: a change of one may mean other values. */
-export function valueFilesOf({ contractPath, root }: Project, { layers }: Stage): string[] {
+export function valueFilesOf({ contractPath, root, files }: Project, { layers }: Stage): string[] {
+  const { join } = files.path;
   return [contractPath, ...layers.flatMap((layer) => (layer.kind === 'file' ? [join(root, layer.name)] : []))];
 }
 
 /**
- * The nearest folder with a package manifest, from a file or folder upward; the contract's own where there is none.
- * @param from relative to the contract's folder
+ * The nearest directory with a package manifest, upward from a file or directory; the root if there is none.
+ * @param from relative to the root, with `/`, as the result is
  */
-export function packageFolder(root: string, from: string): string {
+export function packageFolder({ files, root }: Rooted, from: string): string {
+  const { dirname } = files.path.posix;
   for (let folder = from; ; folder = dirname(folder)) {
-    if (existsSync(join(root, folder, 'package.json')) || folder === '.' || folder === '/') return folder;
+    if (files.exists(files.path.join(root, folder, 'package.json')) || folder === '.' || folder === '/') return folder;
   }
 }
 

@@ -1,10 +1,7 @@
-import { existsSync } from 'node:fs';
-import { dirname, join, sep } from 'node:path';
-import { glob } from 'tinyglobby';
-import { skippedDirectories, usualOutputDirectories } from '../core/files/directories.js';
+import { isSkippedDirectory, isUsualOutput } from '../core/files/directories.js';
 import { keyFileGlobs, keyFileKind } from '../core/files/keys.js';
 import { isDart, scriptLanguage } from '../core/files/languages.js';
-import { envLikeGlobs, isEnvLike, valueFileOf } from '../core/files/value-files.js';
+import { envLikeGlobs, isEnvLike, mayBeEnvLike, valueFileOf } from '../core/files/value-files.js';
 import type { CheckResult } from '../core/findings/check.js';
 import { wholeNeedles } from '../core/inspect/plan.js';
 import type { LintFinding } from '../core/lint/model.js';
@@ -15,7 +12,7 @@ import { lintRepositoryFacts } from '../core/lint/repository/index.js';
 import { packageFiles } from '../core/lint/repository/packages.js';
 import type { Resolution } from '../core/resolve/resolve.js';
 import { byteSize, count } from '../core/text/display.js';
-import { readIfPossible } from '../host/files.js';
+import { type Files, withSlashes } from '../host/files.js';
 import { ModuleResolver } from '../host/modules.js';
 import {
   blobSizes,
@@ -27,6 +24,7 @@ import {
   trackedFiles,
   visibleFiles,
 } from '../host/version-control.js';
+import { filesNamed } from '../host/walk.js';
 import type { World } from '../host/world.js';
 import type { LintedCode } from './lint.js';
 import { type Project, packageFolder } from './open.js';
@@ -46,27 +44,25 @@ export async function lintRepository(project: Project, code: LintedCode, world: 
 const DEEPEST = 8;
 
 async function gatherFacts(
-  { contract, root }: Project,
+  project: Project,
   stages: readonly Resolution[],
   world: World,
 ): Promise<{ facts: RepositoryFacts; leftOut?: string | undefined }> {
+  const { contract, root, files } = project;
   const known = trackedFiles(root);
   const isVersioned = known !== undefined;
   const tracked = new Set(known);
   const visible = visibleFiles(root) ?? [];
   // Env files count even if they are ignored. Without version control, the directory is all there is.
-  const present = await glob(isVersioned ? [...envLikeGlobs, '**/.env*'] : ['**/*'], {
-    cwd: root,
-    dot: true,
-    deep: DEEPEST,
-    ignore: [...Object.keys(skippedDirectories), ...usualOutputDirectories].map((name) => `**/${name}/**`),
-    followSymbolicLinks: false,
-  });
+  const isOutput = (path: string) => isSkippedDirectory(path) || isUsualOutput(path);
+  const isFar = (path: string) => path.split('/').length > DEEPEST;
+  const isNamed = isVersioned ? mayBeEnvLike : () => true;
+  const present = filesNamed(files, root, isNamed, (path) => isOutput(path) || isFar(path));
   const paths = [...new Set([...visible, ...present])].sort();
   const layerPaths = stages.flatMap(({ layers }) => layers.flatMap(({ path }) => path ?? []));
   const asked = [...new Set([...layerPaths, ...paths.filter((path) => valueFileOf(path))])];
   const ignored = isVersioned ? ignoredAmong(root, asked) : new Set<string>();
-  const history = isVersioned ? await searchHistory(root, tracked, contract, stages, world) : { pastValues: [] };
+  const history = isVersioned ? await searchHistory(project, tracked, stages, world) : { pastValues: [] };
   const facts: RepositoryFacts = {
     contract,
     stages,
@@ -76,7 +72,7 @@ async function gatherFacts(
     isIgnored: (path) => ignored.has(path),
     past: isVersioned ? pastFiles(root) : [],
     pastValues: history.pastValues,
-    text: (path) => readIfPossible(join(root, path))?.toString(),
+    text: (path) => files.readIfPossible(files.path.join(root, path))?.toString(),
   };
   return { facts, leftOut: history.leftOut };
 }
@@ -96,9 +92,8 @@ function pastFiles(root: string): Past[] {
 
 /** Searches past versions of files for today's values. What a tracked file has now is reported of that file instead. */
 async function searchHistory(
-  root: string,
+  { root, contract, files }: Project,
   tracked: ReadonlySet<string>,
-  contract: Project['contract'],
   stages: readonly Resolution[],
   world: World,
 ): Promise<Pick<RepositoryFacts, 'pastValues'> & Pick<HistoryPlan, 'leftOut'>> {
@@ -114,9 +109,7 @@ async function searchHistory(
   });
   progress.end();
   const isStillThere = (variable: string, path: string) =>
-    tracked.has(path) &&
-    existsSync(join(root, path)) &&
-    search.has(variable, readIfPossible(join(root, path)) ?? new Uint8Array());
+    tracked.has(path) && search.has(variable, files.readIfPossible(files.path.join(root, path)) ?? new Uint8Array());
   const pastValues = search.found.flatMap(({ variable, stages: found, version: { id, path } }) => {
     if (isStillThere(variable, path)) return [];
     const commits = commitsWith(root, id);
@@ -158,7 +151,9 @@ class Progress {
 }
 
 /** Packages in bundles that read the environment. */
-function packageFindings({ root }: Project, { context, files }: LintedCode): LintFinding[] {
+function packageFindings(project: Project, { context, files }: LintedCode): LintFinding[] {
+  const { root, files: disk } = project;
+  const { join } = disk.path;
   return context.bundles.flatMap(({ bundle, shipped }) => {
     const entries = [...shipped.keys()].flatMap((path) => {
       const file = files.get(path);
@@ -168,12 +163,14 @@ function packageFindings({ root }: Project, { context, files }: LintedCode): Lin
     if (bundle.runs === 'server' || entry === undefined || entries.length === 0) return [];
     const resolver = new ModuleResolver();
     const found = packageFiles(entries, {
-      resolve: (from, specifier) => resolver.resolve(from, specifier)?.split(sep).join('/'),
-      text: (path) => (scriptLanguage(path) ? readIfPossible(path)?.toString() : undefined),
+      resolve: (from, specifier) => slashed(disk, resolver.resolve(from, specifier)),
+      text: (path) => (scriptLanguage(path) ? disk.readIfPossible(path)?.toString() : undefined),
     });
-    const manifest = join(packageFolder(root, dirname(entry)), 'package.json')
-      .split(sep)
-      .join('/');
+    const manifest = disk.path.posix.join(packageFolder(project, disk.path.posix.dirname(entry)), 'package.json');
     return dependencyRule(found, bundle.name, manifest);
   });
+}
+
+function slashed(files: Files, path: string | undefined): string | undefined {
+  return path === undefined ? undefined : withSlashes(path, files.path);
 }

@@ -1,5 +1,3 @@
-import { readFileSync } from 'node:fs';
-import { join } from 'node:path';
 import type { Layer, Stage } from '../core/contract/contract.js';
 import { Failure } from '../core/findings/failure.js';
 import type { RawFinding } from '../core/findings/finding.js';
@@ -13,7 +11,7 @@ import { protectedTexts } from '../core/resolve/protected.js';
 import { type NamedValue, type Resolution, reachOf, resolveStage } from '../core/resolve/resolve.js';
 import { byteSize } from '../core/text/display.js';
 import { captureOutput } from '../host/capture.js';
-import { describeFileError, kindOf, namesIn, statOf } from '../host/files.js';
+import { describeFileError, kindOf } from '../host/files.js';
 import type { World } from '../host/world.js';
 import type { Project } from './open.js';
 
@@ -147,9 +145,10 @@ export class Resolver {
   }
 
   #file({ name, mustExist }: Extract<Layer, { kind: 'file' }>): ReadLayer {
-    const path = join(this.project.root, name);
+    const { files, root } = this.project;
+    const path = files.path.join(root, name);
     try {
-      const stats = statOf(path);
+      const stats = files.stat(path);
       if (!stats) return this.#absent(name, mustExist);
       if (!stats.isFile())
         throw new Failure(
@@ -162,7 +161,7 @@ export class Resolver {
           'check that it is the file you mean; a layer holds names and values',
         );
       const { contract } = this.project;
-      return readFileLayer(name, readFileSync(path), {
+      return readFileLayer(name, files.read(path), {
         isPublic: (variable) => reachOf(contract, variable) === 'public',
         isDeclared: (variable) => contract.variables.has(variable),
       });
@@ -181,9 +180,10 @@ export class Resolver {
         `the layer ${name} does not exist, and the contract says that it must`,
         'put it there, or take must-exist out',
       );
+    const { files, root } = this.project;
     const layer = absentLayer(name, name);
     const listed = this.#stages().flatMap(({ layers }) => layers.map((one) => one.name));
-    const finding = misnamedFinding(name, namesIn(join(this.project.root, name, '..')), listed);
+    const finding = misnamedFinding(name, files.namesIn(files.path.join(root, name, '..')), listed);
     return finding ? { ...layer, findings: [finding] } : layer;
   }
 }

@@ -1,6 +1,3 @@
-import { readFileSync, rmSync } from 'node:fs';
-import { join } from 'node:path';
-import { glob } from 'tinyglobby';
 import type { Bundle } from '../core/contract/contract.js';
 import { rulesOf } from '../core/contract/rules.js';
 import { Failure } from '../core/findings/failure.js';
@@ -8,8 +5,8 @@ import { judge } from '../core/findings/judge.js';
 import type { Resolution } from '../core/resolve/resolve.js';
 import { pointAt } from '../core/runtime/page.js';
 import { PAGE_FILE, type RuntimeFile, runtimeVariables } from '../core/runtime/runtime.js';
-import { statOf } from '../host/files.js';
-import { writeWhole } from '../host/write.js';
+import type { Files } from '../host/files.js';
+import { filesNamed } from '../host/walk.js';
 import type { Project } from './open.js';
 
 /** One step of putting runtime values in place: a file to write, or an older one to remove. */
@@ -19,10 +16,16 @@ export type RuntimeChange = { path: string; text: string | Uint8Array } | { path
  * What has to change in a build's output, so that its pages load these values: nothing where they do already.
  * @throws Failure where there is no such folder, or no page in it
  */
-export async function runtimeChanges(folder: string, file: RuntimeFile): Promise<RuntimeChange[]> {
-  if (!statOf(folder)?.isDirectory())
+export function runtimeChanges(files: Files, folder: string, file: RuntimeFile): RuntimeChange[] {
+  const { join } = files.path;
+  if (!files.stat(folder)?.isDirectory())
     throw new Failure(`${folder} is not a folder`, 'build the app first, and name the folder of its pages');
-  const paths = (await glob('**/*', { cwd: folder, dot: true, followSymbolicLinks: false })).sort();
+  const paths = filesNamed(
+    files,
+    folder,
+    () => true,
+    () => false,
+  ).sort();
   const pages = paths.filter((path) => /\.html?$/.test(path));
   if (pages.length === 0)
     throw new Failure(
@@ -30,14 +33,14 @@ export async function runtimeChanges(folder: string, file: RuntimeFile): Promise
       'name the folder of the pages, or print the values: adder emit runtime --save FILE',
     );
   const older = paths.filter((path) => PAGE_FILE.test(path) && path !== file.name);
-  const files = new Set(paths);
+  const names = new Set(paths);
   const script = join(folder, file.name);
-  const isThere = statOf(script)?.isFile() === true && readFileSync(script, 'utf8') === file.text;
+  const isThere = files.readIfPossible(script)?.toString() === file.text;
   const written = pages.flatMap((page): RuntimeChange[] => {
     const path = join(folder, page);
     // Bytes stay bytes, whatever encoding the page has: all that is looked for and put in is ASCII.
-    const html = readFileSync(path, 'latin1');
-    const text = pointAt(html, file, page, files);
+    const html = files.read(path).toString('latin1');
+    const text = pointAt(html, file, page, names);
     return text === html ? [] : [{ path, text: Buffer.from(text, 'latin1') }];
   });
   // The script first, the older one last: a page that is served meanwhile finds what it names.
@@ -49,10 +52,10 @@ export async function runtimeChanges(folder: string, file: RuntimeFile): Promise
 }
 
 /** @param root the contract's folder */
-export function writeRuntime(changes: readonly RuntimeChange[], root: string): void {
+export function writeRuntime(files: Files, changes: readonly RuntimeChange[], root: string): void {
   for (const change of changes) {
-    if ('remove' in change) rmSync(change.path, { force: true });
-    else writeWhole(change.path, change.text, { root });
+    if ('remove' in change) files.remove(change.path);
+    else files.write(change.path, change.text, { root });
   }
 }
 

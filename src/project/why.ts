@@ -4,8 +4,7 @@ import { mentionsOf, namesReadIn } from '../core/reads/mentions.js';
 import type { WhyReport } from '../core/report/documents.js';
 import { whyReport } from '../core/report/why.js';
 import { nearest } from '../core/text/nearest.js';
-import { readIfPossible } from '../host/files.js';
-import { shownPath } from '../host/paths.js';
+import type { Files } from '../host/files.js';
 import { newestReceipt } from '../host/state.js';
 import { expandPaths, findFiles } from '../host/walk.js';
 import { today, type World } from '../host/world.js';
@@ -17,12 +16,12 @@ import { Resolver } from './resolve.js';
  * @throws Failure with the nearest names of contract, layers and code, where none of them has it
  */
 export async function why(project: Project, name: string, world: World): Promise<WhyReport> {
-  const { contract, root } = project;
+  const { contract, root, files } = project;
   const { all } = new Resolver(project, world).each();
   const inLayers = all.flatMap(({ undeclared }) => undeclared.map((one) => one.name));
   const code = await codeFiles(project);
   if (!contract.variables.has(name) && !inLayers.includes(name))
-    throw unknownName(name, [...contract.variables.keys()], inLayers, code);
+    throw unknownName(files, name, [...contract.variables.keys()], inLayers, code);
   const variable = contract.variables.get(name);
   return whyReport(
     contract,
@@ -31,16 +30,18 @@ export async function why(project: Project, name: string, world: World): Promise
     (bundle) => {
       const owner = contract.bundles.get(bundle);
       const written = owner && variable ? writtenNames(owner, variable) : [name];
-      const { predicate } = newestReceipt(root, bundle).stored?.receipt ?? {};
+      const { predicate } = newestReceipt(project, bundle).stored?.receipt ?? {};
       const built = predicate && {
         stage: predicate.stage,
         at: predicate.builtAt,
         places: predicate.values.find((value) => value.name === name)?.places ?? [],
         modules: predicate.values.find((value) => value.name === name)?.modules ?? [],
       };
-      const files = code.get(bundle) ?? [];
-      const places = files.flatMap((path) =>
-        mentions(written, readIfPossible(path) ?? nothing).map((place) => ({ path: shownPath(path, root), ...place })),
+      const places = (code.get(bundle) ?? []).flatMap((path) =>
+        mentions(written, files.readIfPossible(path) ?? nothing).map((place) => ({
+          path: files.shown(path, root),
+          ...place,
+        })),
       );
       return { code: places, ...(built && { built }) };
     },
@@ -54,20 +55,21 @@ function mentions(names: readonly string[], bytes: Uint8Array): { line: number; 
   return found.sort((a, b) => a.line - b.line || a.column - b.column);
 }
 
-async function codeFiles({ contract, root }: Project): Promise<Map<string, string[]>> {
+async function codeFiles({ contract, root, files }: Project): Promise<Map<string, string[]>> {
   const entries = [...contract.bundles.values()].map(
-    async ({ name, code }) => [name, findFiles(await expandPaths(code, root)).files] as const,
+    async ({ name, code }) => [name, findFiles(files, await expandPaths(files, code, root)).files] as const,
   );
   return new Map(await Promise.all(entries));
 }
 
 function unknownName(
+  files: Files,
   name: string,
   declared: readonly string[],
   inLayers: readonly string[],
   code: ReadonlyMap<string, readonly string[]>,
 ): Failure {
-  const inCode = [...code.values()].flat().flatMap((path) => namesReadIn(readIfPossible(path)?.toString() ?? ''));
+  const inCode = [...code.values()].flat().flatMap((path) => namesReadIn(files.readIfPossible(path)?.toString() ?? ''));
   const near = [
     ['in the contract', nearest(name, declared)],
     ['in the layers', nearest(name, inLayers)],

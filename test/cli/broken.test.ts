@@ -6,6 +6,7 @@ import { commands } from '../../src/cli/commands.js';
 import { main } from '../../src/cli/main.js';
 import { emitKinds } from '../../src/core/emit/index.js';
 import { Outlet } from '../../src/core/secrets/outlet.js';
+import { Files } from '../../src/host/files.js';
 import type { World } from '../../src/host/world.js';
 import { brokenProjects, layOutBroken, SECRET } from '../support/broken.js';
 
@@ -51,6 +52,7 @@ async function run(folder: string, argv: readonly string[]): Promise<{ code: num
   };
   const world: World = {
     cwd: folder,
+    files: new Files(),
     env: { PATH: process.env.PATH },
     stdout: output,
     stderr: output,

@@ -286,8 +286,7 @@ describe('what an earlier build left', () => {
   const build = ['with', 'production', '--', 'node', 'build.cjs'];
   const remedies = (at: TestProject) =>
     at.json(['inspect']).report.findings.map(({ place, remedy }: Said & { remedy: string }) => [place?.path, remedy]);
-  const leftOver =
-    'the last build did not write this file: empty dist and rebuild';
+  const leftOver = 'the last build did not write this file: empty dist and rebuild';
 
   test('says so, and what to do', () => {
     const at = project();
@@ -465,10 +464,10 @@ describe('what was looked at', () => {
     const { code, report } = project.json(inspect);
     expect([code, report.findings.map(short).length]).toEqual([1, 1]);
     expect(report.coverage.unread).toEqual([
-      { path: 'dist/out.js', inside: [], because: 'is a link that leads out of the folder' },
+      { path: 'dist/out.js', inside: [], because: 'is a symlink that leads outside the directory' },
     ]);
     expect(report.coverage.passedOver).toEqual([
-      { path: 'dist/broken', inside: [], because: 'is a link to nothing' },
+      { path: 'dist/broken', inside: [], because: 'is a symlink to nothing' },
       { path: 'dist/pipe', inside: [], because: 'is a pipe' },
     ]);
   });

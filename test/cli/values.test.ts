@@ -192,7 +192,7 @@ describe('what bad input gets', () => {
     mkdirSync(folder.path('.env.development'));
     expect(folder.adder(['values', 'development'])).toMatchObject({
       code: 2,
-      stderr: expect.stringContaining('the layer .env.development is a folder, not a file'),
+      stderr: expect.stringContaining('the layer .env.development is a directory, not a file'),
     });
     const locked = ferryProject();
     chmodSync(locked.path('.env'), 0);

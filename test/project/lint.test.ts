@@ -29,7 +29,7 @@ const world = realWorld();
 /** Lints a small project, in this process. */
 async function lint(files: Record<string, string>, bundle?: string) {
   const at = new TestProject({ 'adder.yaml': contract(bundle), ...values, ...files });
-  const project = openProject(at.folder);
+  const project = openProject({ ...world, cwd: at.folder });
   const found = await lintProject(project, [...project.contract.bundles.values()], world);
   const findings = found.findings.filter(({ code }) => code !== 'code/unused');
   const said = findings.map(
