@@ -25,14 +25,36 @@ const common = {
 
 const light = import.meta.resolve('fast-string-width');
 
-/** yargs measures its help with a package whose regular expressions take as long to build as all of yargs. */
+/** Help and tables are measured with a package that builds a segmenter when it is loaded, which takes as long as yargs. */
 const lightWidth = {
   name: 'light-width',
-  resolveId: (id, importer, { kind }) =>
-    id === 'string-width' && kind === 'import-statement' && importer?.includes('yargs')
-      ? fileURLToPath(light)
-      : undefined,
+  resolveId: (id, _, { kind }) =>
+    id === 'string-width' && kind === 'import-statement' ? fileURLToPath(light) : undefined,
 };
+
+/**
+ * yargs renders the help before every command, in case the command fails later and wants to show it. Adder's commands do
+ * not, and rendering takes longer than parsing. Its `assert` loads streams.
+ */
+const leanYargs = {
+  name: 'lean-yargs',
+  transform(code, id) {
+    if (/yargs[\\/]build[\\/]lib[\\/]command\.js$/.test(id))
+      return replaced(code, /yargs\.getInternalMethods\(\)\.getUsageInstance\(\)\.cacheHelpMessage\(\);/, '');
+    if (/yargs[\\/]lib[\\/]platform-shims[\\/]esm\.mjs$/.test(id))
+      return replaced(code, /import \{ notStrictEqual, strictEqual \} from 'assert'/, assertions);
+  },
+};
+
+const assertions = `const fail = (message) => { throw new Error(message) };
+const strictEqual = (a, b, message) => Object.is(a, b) || fail(message);
+const notStrictEqual = (a, b, message) => !Object.is(a, b) || fail(message)`;
+
+/** A new version of yargs that looks different must not go unnoticed. */
+function replaced(code, pattern, by) {
+  if (!pattern.test(code)) throw new Error(`yargs has changed: ${pattern} is gone`);
+  return code.replace(pattern, by);
+}
 
 /** As modules, of which what is not used can be left out; the packages hand out their other form here. */
 const alias = {
@@ -45,7 +67,7 @@ const cli = await rolldown({
   platform: 'node',
   // The parser and the resolver are compiled code of their own for each system; npm installs them with Adder.
   external: [/^oxc-/],
-  plugins: [lightWidth],
+  plugins: [lightWidth, leanYargs],
   resolve: { alias },
   checks: { emptyImportMeta: false },
 });
@@ -55,7 +77,11 @@ const { output } = await cli.write({
   entryFileNames: 'adder.cjs',
   chunkFileNames: '[name].cjs',
   banner: ({ isEntry }) => (isEntry ? '#!/usr/bin/env node' : ''),
-  minify: { compress: true, mangle: false, codegen: { removeWhitespace: true } },
+  minify: {
+    compress: true,
+    mangle: { keepNames: { function: true, class: true } },
+    codegen: { removeWhitespace: true },
+  },
 });
 
 /** Some of what is bundled calls `require`, which a module does not have. */

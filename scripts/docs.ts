@@ -1,6 +1,6 @@
-import type { Command } from '../src/cli/command.js';
-import { commands } from '../src/cli/commands.js';
-import { describeOption } from '../src/cli/help.js';
+import { type Command, describeOption } from '../src/cli/command.js';
+import { commands, usageOf } from '../src/cli/commands.js';
+
 import { options } from '../src/cli/options.js';
 import { codes } from '../src/core/findings/codes.js';
 import { encodings } from '../src/core/needles/index.js';
@@ -31,7 +31,7 @@ not found, 126 where it is not executable.
 }
 
 function commandSection(command: Command): string {
-  const { name, words, about, kinds = [], options: names, examples } = command;
+  const { name, about, kinds = [], options: names, examples } = command;
   const rows = names.map((one) => {
     const entry = options[one];
     const value = 'value' in entry ? ` ${entry.value}` : '';
@@ -40,7 +40,7 @@ function commandSection(command: Command): string {
   const calls = examples.map(([call, meaning]) => `${call.padEnd(56)}  # ${meaning}`);
   return `## adder ${name}
 
-\`adder ${name} ${words}\`
+\`${usageOf(name)}\`
 
 ${about}
 ${kinds.map(([word, meaning]) => `\n- \`${word}\`: ${meaning}`).join('')}${kinds.length > 0 ? '\n' : ''}

@@ -27,9 +27,7 @@ const imports = new Map(
   sources.map((path) => {
     const text = readFileSync(join(root, path), 'utf8');
     const relative = readsIn(path, text).imports.filter(({ specifier }) => specifier.startsWith('.'));
-    const targets = relative.map(({ specifier }) =>
-      posix.join(posix.dirname(path), specifier).replace(/\.js$/, '.ts'),
-    );
+    const targets = relative.map(({ specifier }) => posix.join(posix.dirname(path), specifier).replace(/\.js$/, '.ts'));
     return [path, targets.filter((target) => sources.includes(target))] as const;
   }),
 );

@@ -1,29 +1,37 @@
 import type { World } from '../host/world.js';
-import type { OptionName, OptionValues } from './options.js';
+import { type OptionName, type OptionValues, options } from './options.js';
 
-/** What a command gets: its words, its options as they were checked, and the world. */
+/** What a command gets: its arguments, its checked options, and the world. */
 export interface Call<Name extends OptionName = OptionName> {
+  /** Positional arguments. */
   words: readonly string[];
-  /** What stands behind `--`, untouched. */
+  /** Everything after `--`, unchanged. */
   rest: readonly string[];
   options: OptionValues<Name>;
   world: World;
 }
 
-/** One command. Everything about its call is here; `run` calls core and prints, and computes nothing itself. */
+/** A positional argument, in its order. */
+export interface Positional {
+  /** As the help shows it, in upper case. */
+  name: string;
+  help: string;
+  completes?: 'stage' | 'variable' | 'kind' | 'shell';
+}
+
+/** One command. `run` calls core and prints; it computes nothing. */
 export interface Command<Name extends OptionName = OptionName> {
   name: string;
-  /** The words behind the name, as the help shows them. */
-  words: string;
-  /** Fewest and most words. */
-  arity: readonly [number, number];
-  /** Whether a command of its own follows behind `--`. */
+  positionals: readonly Positional[];
+  /** Positional arguments that a call must have, in words: "two stages". Fewer is an error. */
+  needs?: { count: number; what: string };
+  /** Whether another program's command follows after `--`. */
   takesRest?: boolean;
-  /** The question that it answers. */
+  /** What it does, in sentences. */
   about: string;
-  /** What its first word may be, and what each of them means. */
+  /** What the first argument may be, and what each means. */
   kinds?: readonly (readonly [word: string, meaning: string])[];
-  /** Where an option means something of its own here. */
+  /** Help for options that mean something special here. */
   meanings?: Readonly<Partial<Record<Name, string>>>;
   options: readonly Name[];
   examples: readonly (readonly [call: string, about: string])[];
@@ -33,4 +41,9 @@ export interface Command<Name extends OptionName = OptionName> {
 
 export function defineCommand<const Name extends OptionName>(command: Command<Name>): Command<Name> {
   return command;
+}
+
+/** The help of an option of a command. */
+export function describeOption({ meanings }: Command, name: OptionName): string {
+  return meanings?.[name] ?? options[name].help;
 }

@@ -1,52 +1,86 @@
 import { table } from '../core/text/table.js';
 import type { Command } from './command.js';
 
-interface CommandEntry {
+export interface CommandEntry {
+  /** The command with its positional arguments, in the notation of yargs. */
+  usage: string;
+  /** The same in the notation of the help, if it says more. */
+  shown?: string;
   /** One line for the list of commands. */
   summary: string;
   load(): Promise<Command>;
 }
 
-/** Every command. Each one's code is loaded when it is called. */
+/** Every command, one entry each. Its code is loaded when it is called. */
 export const commands: Readonly<Record<string, CommandEntry>> = table({
   draft: {
-    summary: 'What do I have? Writes a first contract from the project as it is',
+    usage: 'draft',
+    summary: 'Write a first contract from the files of a project',
     load: async () => (await import('./draft.js')).draftContract,
   },
   values: {
-    summary: 'What will each variable be, and where does it come from?',
+    usage: 'values [stage] [names..]',
+    shown: 'values (STAGE [NAME...] | --all)',
+    summary: 'Show the value of each variable, and where it comes from',
     load: async () => (await import('./values.js')).values,
   },
   why: {
-    summary: 'One variable: where its value comes from, and where it goes',
+    usage: 'why [name]',
+    shown: 'why NAME',
+    summary: 'Follow one variable through layers, stages, bundles and code',
     load: async () => (await import('./why.js')).whyValue,
   },
   compare: {
-    summary: 'Two stages side by side: what only one has, and what differs',
+    usage: 'compare [first] [second]',
+    shown: 'compare STAGE STAGE',
+    summary: 'Compare the values of two stages',
     load: async () => (await import('./compare.js')).compareStages,
   },
   fill: {
-    summary: 'What is still missing on this machine? Asks for it, and writes it down',
+    usage: 'fill [stage]',
+    shown: 'fill STAGE',
+    summary: 'Ask for missing values and write them to a local env file',
     load: async () => (await import('./fill.js')).fill,
   },
   lint: {
-    summary: 'Is the code and the repository in order with the contract?',
+    usage: 'lint',
+    summary: 'Check code and repository against the contract',
     load: async () => (await import('./lint.js')).lint,
   },
   emit: {
-    summary: 'Files for others: types, accessors, defines, what a host must provide',
+    usage: 'emit [kind]',
+    shown: 'emit KIND',
+    summary: 'Generate types, accessors, defines and other files',
     load: async () => (await import('./emit.js')).emit,
   },
   with: {
+    usage: 'with [stage]',
+    shown: 'with STAGE [-- COMMAND...]',
     summary: 'Run a build with exactly the values that it may have',
     load: async () => (await import('./with.js')).withValues,
   },
   inspect: {
-    summary: 'What is in the artifacts that must not be, or is out of date?',
+    usage: 'inspect [paths..]',
+    shown: 'inspect [PATH...]',
+    summary: 'Search built files for secrets, wrong values and old values',
     load: async () => (await import('./inspect.js')).inspectArtifacts,
   },
+  completion: {
+    usage: 'completion [shell]',
+    shown: 'completion SHELL',
+    summary: 'Print a completion script for bash, zsh or fish',
+    load: async () => (await import('./completion.js')).completion,
+  },
   demo: {
-    summary: 'Lay out the demo project, and run the whole story on it',
+    usage: 'demo [dir]',
+    shown: 'demo [DIR]',
+    summary: 'Create the demo project and run a story on it',
     load: async () => (await import('./demo.js')).demo,
   },
 });
+
+/** The command line of a command, as help and errors show it. */
+export function usageOf(name: string): string {
+  const { shown, usage } = commands[name] as CommandEntry;
+  return `adder ${shown ?? usage}`;
+}

@@ -8,10 +8,13 @@ import { printReport } from './print.js';
 
 export const compareStages = defineCommand({
   name: 'compare',
-  words: 'STAGE STAGE',
-  arity: [2, 2],
+  positionals: [
+    { name: 'FIRST', help: 'A stage', completes: 'stage' },
+    { name: 'SECOND', help: 'Another stage', completes: 'stage' },
+  ],
+  needs: { count: 2, what: 'two stages' },
   about:
-    'Two stages side by side, as their own files have them: what only one has, what differs, what is the same, and where that is not what the contract says. Secrets are compared, never shown.',
+    'Compares two stages by their own files: what only one has, what differs, what is equal, and what breaks a rule of the contract. Secrets are compared, never shown.',
   options: [...reportOptions, 'color', 'debug'],
   examples: [['adder compare staging production', 'before a release']],
   async run({ words: [first = '', second = ''], options, world }) {

@@ -13,31 +13,36 @@ import { wantsColour } from './print.js';
 
 export const demo = defineCommand({
   name: 'demo',
-  words: '[DIR]',
-  arity: [0, 1],
-  about:
-    'Lays out a demo project of an island ferry line in DIR or in a temporary folder, and runs a story on it. build: a missing value, a refused build, a leak, its mending, and a bundle that went stale. adopt: a project full of env files gets its contract. lint: every mistake once, in code and repository. promote: one build for staging and production. mobile: an app whose compiler takes values from a file.',
+  positionals: [{ name: 'DIR', help: 'An empty or new directory (default: a temporary one)' }],
+  about: 'Creates the demo project, the web shop and crew app of an island ferry line, and runs a story on it:',
+  kinds: [
+    ['build', 'a missing value, a refused build, a leak and its fix, and a stale bundle'],
+    ['adopt', 'a project full of env files gets its contract'],
+    ['lint', 'each mistake once, in code and repository'],
+    ['promote', 'one build for staging and production'],
+    ['mobile', 'an app whose compiler takes values from a file'],
+  ],
   options: ['story', 'install', 'color', 'debug'],
   examples: [
-    ['adder demo', 'in a temporary folder'],
+    ['adder demo', 'in a temporary directory'],
     ['adder demo --story adopt', 'from a mess of files to a contract'],
-    ['adder demo ferries --install', 'in a folder of your own, with its packages from npm'],
+    ['adder demo ferries --install', 'in a directory of your own, with packages from npm'],
   ],
   async run({ words: [given], options, world }) {
     const folder = given === undefined ? mkdtempSync(join(tmpdir(), 'saltmarsh-')) : resolve(world.cwd, given);
     if (!isEmptyOrNew(folder))
-      throw new Failure(`${folder} is not empty`, 'name a new folder, so that nothing of yours is changed');
+      throw new Failure(`${folder} is not empty`, 'use a new directory, so that no file of yours is changed');
     const { template, builds, steps } = stories[options.story];
     layOut(join(import.meta.dirname, 'demo', template), folder);
     if (builds) givePackages(folder, options.install, world);
     const colour = wantsColour(options.color, world.stdout, world.env);
     const style = makeStyle(colour);
-    world.stdout.write(`${style.strong('Saltmarsh Ferries')}, laid out in ${folder}\n`);
+    world.stdout.write(`${style.strong('Saltmarsh Ferries')}, created in ${folder}\n`);
     for (const step of steps) {
       const failed = runStep(step, folder, style, colour, world);
       if (failed) return failed;
     }
-    world.stdout.write(`\n${style.dim(`The project stays in ${folder}; try the commands there yourself.`)}\n`);
+    world.stdout.write(`\n${style.dim(`The project stays in ${folder}. Try the commands there.`)}\n`);
     return EXIT.fine;
   },
 });
@@ -89,11 +94,11 @@ function givePackages(folder: string, install: boolean, world: World): void {
   if (nearby !== undefined) lendPackages(folder, nearby);
   else if (!install) {
     throw new Failure(
-      `the demo builds with Vite, which is not installed here; the project was laid out in ${folder}`,
-      `let npm install it: adder demo --install`,
+      `the demo builds with Vite, which is not installed here; the project was created in ${folder}`,
+      `run \`adder demo --install\` to install it with npm`,
     );
   } else if (spawnSync('npm', ['install'], { cwd: folder, stdio: 'inherit' }).status !== 0) {
-    throw new Failure(`npm could not install the demo's packages in ${folder}`, 'look at its output above');
+    throw new Failure(`npm could not install the demo's packages in ${folder}`, 'see its output above');
   }
 }
 

@@ -13,14 +13,13 @@ import { printReport } from './print.js';
 
 export const draftContract = defineCommand({
   name: 'draft',
-  words: '',
-  arity: [0, 0],
-  about: `What do I have? Reads env files, stage files (JSON, YAML, modules of constants), source code, package manifests and build configurations below this folder, and writes ${CONTRACT_NAME} with the reason for each guess. What is unsure becomes server. Never overwrites.`,
+  positionals: [],
+  about: `Reads the env files, stage files, source code, package manifests and build configurations of a project, and writes a first ${CONTRACT_NAME}. Each guess has its reason as a comment; a variable without evidence gets the reach server. Never overwrites a file.`,
   options: [...reportOptions, 'merge', 'dry-run', 'color', 'debug'],
   examples: [
-    ['adder draft', 'a first contract for the project in this folder'],
-    ['adder draft --dry-run', 'the same on the screen, and no file'],
-    ['adder draft --merge', 'what is new since the contract was written'],
+    ['adder draft', 'a first contract for the project in this directory'],
+    ['adder draft --dry-run', 'print it; write nothing'],
+    ['adder draft --merge', 'add what is new since the contract was written'],
   ],
   async run({ options, world }) {
     return options.merge ? merge(options, world) : write(options, world);
@@ -35,10 +34,7 @@ async function write(options: Options, world: World): Promise<number> {
   const path = resolve(world.cwd, options.contract ?? CONTRACT_NAME);
   const shown = relative(world.cwd, path);
   if (files.exists(path) && !options['dry-run'])
-    throw new Failure(
-      `${shown} is there already, and is never overwritten`,
-      'add what is new to it: adder draft --merge',
-    );
+    throw new Failure(`${shown} already exists`, 'run `adder draft --merge` to add what is new to it');
   const material = await gatherMaterial(files, dirname(path));
   const drafted = draft(material);
   if (drafted.variables.length === 0 && drafted.bundles.length === 0 && material.packages.length === 0)
@@ -77,8 +73,8 @@ function merged(text: string, additions: Draft, shown: string): string {
   } catch (error) {
     if (!(error instanceof InlineSection)) throw error;
     throw new Failure(
-      `${error.section} of ${shown} stands on one line, { ... }, so nothing can be added to it`,
-      `write each entry of ${error.section} on a line of its own; nothing was changed`,
+      `${error.section} in ${shown} is written on one line, { ... }, so entries cannot be added; nothing was written`,
+      `put each entry of ${error.section} on its own line`,
     );
   }
 }

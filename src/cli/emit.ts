@@ -1,81 +1,67 @@
-import { type EmitKind, emitKinds } from '../core/emit/index.js';
+import { type EmitKind, type EmitRequest, emitKinds } from '../core/emit/index.js';
 import { EXIT, Failure } from '../core/findings/failure.js';
 import { runtimeFile } from '../core/runtime/runtime.js';
 import { escapeControls } from '../core/text/display.js';
-import { suggest } from '../core/text/nearest.js';
+import { echoed, suggest } from '../core/text/nearest.js';
 import { today, type World } from '../host/world.js';
 import { mergeLaunchInto } from '../project/launch.js';
 import { neededBundle, openProject, type Project, stageOf } from '../project/open.js';
 import { Resolver } from '../project/resolve.js';
 import { assertInOrder, runtimeChanges, writeRuntime } from '../project/runtime.js';
 import { defineCommand } from './command.js';
+import type { OptionValues } from './options.js';
 import { saveOutput } from './save.js';
+
+const emitOptions = [
+  'contract',
+  'stage',
+  'bundle',
+  'side',
+  'with-values',
+  'with-build',
+  'as',
+  'into',
+  'save',
+  'replace',
+  'check',
+  'color',
+  'debug',
+] as const;
+
+type Options = OptionValues<(typeof emitOptions)[number]>;
 
 export const emit = defineCommand({
   name: 'emit',
-  words: 'KIND',
-  arity: [0, 1],
-  about: 'Writes a file for others, of one of these kinds:',
+  positionals: [{ name: 'KIND', help: 'What to generate', completes: 'kind' }],
+  about: 'Generates a file for another tool, of one of these kinds:',
   kinds: emitKinds.map(({ name, summary }) => [name, summary] as const),
   meanings: {
-    stage: 'The stage whose values or needs are meant',
-    bundle: 'The bundle that the file is for; default: the only one of the contract',
-    save: 'Write the file there, and print nothing',
+    stage: 'The stage that the values are from',
+    bundle: 'The bundle that the file is for (default: the only one)',
+    save: 'Write the output to this file and print nothing',
   },
-  options: [
-    'contract',
-    'stage',
-    'bundle',
-    'side',
-    'with-values',
-    'with-build',
-    'as',
-    'into',
-    'save',
-    'replace',
-    'check',
-    'color',
-    'debug',
-  ],
+  options: emitOptions,
   examples: [
-    ['adder emit types --save web/src/env.d.ts', 'the names of the only bundle, for the editor'],
-    ['adder emit types --save web/src/env.d.ts --check', 'exit code 1 when the file is not up to date'],
-    ['adder emit module --side server --save server/values.ts', 'accessors for the server'],
-    ['adder emit module --with-values --stage staging --save src/values.staging.ts', 'for a builder that swaps files'],
-    ['adder emit runtime --stage production --into web/dist', 'one build, the values of this stage'],
-    ['adder emit launch --into .vscode', 'a stage is picked from a list in the editor'],
-    ['adder emit needs --stage production --as env', 'what has to be set in pipeline and host'],
+    ['adder emit types --save web/src/env.d.ts', 'names for the editor'],
+    ['adder emit types --save web/src/env.d.ts --check', 'exit code 1 if the file is out of date'],
+    ['adder emit module --side server --save server/values.ts', 'typed accessors for the server'],
+    [
+      'adder emit module --with-values --stage staging --save src/values.staging.ts',
+      'for a build that replaces files per stage',
+    ],
+    ['adder emit runtime --stage production --into web/dist', 'put the values of a stage into a finished build'],
+    ['adder emit launch --into .vscode', 'run configurations per stage in the editor'],
+    ['adder emit needs --stage production --as env', 'what pipeline and host must provide'],
   ],
   async run({ words: [name], options, world }) {
-    const kind = emitKinds.find((one) => one.name === name);
-    if (!kind) {
-      const known = emitKinds.map((one) => one.name);
-      throw new Failure(
-        name === undefined ? 'no kind was named' : `there is no kind "${name}"`,
-        name === undefined ? `known: ${known.join(', ')}` : suggest(name, known),
-      );
-    }
-    const forms = ['text', ...(kind.forms ?? [])];
-    if (!forms.includes(options.as))
-      throw new Failure(`${kind.name} is not written as ${options.as}`, `known for it: ${forms.join(', ')}`);
-    if (options['with-values'] && (kind.name !== 'module' || options.side === 'server'))
-      throw new Failure('--with-values is for the public module', 'adder emit module --with-values --stage STAGE');
+    const listed = kindOf(name);
+    const kind = options['with-values'] ? (listed.withValues ?? noValues(listed)) : listed;
+    checkOptions(kind, options);
     const project = openProject(world, options.contract);
-    if (options.into !== undefined && kind.name === 'launch')
+    if (options.into !== undefined && kind.delivery === 'editor')
       return configure(project, options.into, options.check, world);
-    const text = kind.emit({
-      contract: project.contract,
-      ...(kind.needs.includes('bundle') && { bundle: neededBundle(project, options.bundle) }),
-      ...((kind.needs.includes('stage') || options['with-values']) && {
-        resolution: resolutionFor(project, kind, options.stage, world),
-      }),
-      side: options.side,
-      withValues: options['with-values'],
-      withBuild: options['with-build'],
-      as: options.as,
-      call: callOf(kind, options),
-    });
     if (options.into !== undefined) return deliver(project, kind, options, world);
+    const text = kind.emit(requestFor(project, kind, options, world));
     if (options.check) return check(options.save, text, world);
     if (options.save === undefined) world.stdout.pass(escapeControls(text));
     else {
@@ -86,84 +72,107 @@ export const emit = defineCommand({
   },
 });
 
-/** Puts the runtime values of a stage into a build's output; with --check only says whether they are there. */
-async function deliver(
+function kindOf(name: string | undefined): EmitKind {
+  const known = emitKinds.map((one) => one.name);
+  if (name === undefined) throw new Failure('adder emit needs a kind', `known: ${known.join(', ')}`);
+  const kind = emitKinds.find((one) => one.name === name);
+  if (kind) return kind;
+  const shown = echoed(name, known);
+  throw new Failure(shown ? `unknown kind ${shown}` : 'unknown kind', suggest(name, known));
+}
+
+function noValues({ name }: EmitKind): never {
+  throw new Failure(
+    `--with-values does not apply to adder emit ${name}`,
+    'usage: adder emit module --with-values --stage STAGE',
+  );
+}
+
+/** Options that a kind does not take would have no effect. */
+function checkOptions(kind: EmitKind, { side, as, into, 'with-build': withBuild }: Options): void {
+  const formats = ['text', ...(kind.formats ?? [])];
+  if (!formats.includes(as))
+    throw new Failure(`adder emit ${kind.name} has no format ${as}`, `known: ${formats.join(', ')}`);
+  const refused = [
+    side !== 'public' && !kind.takes.includes('side') && '--side',
+    withBuild && !kind.takes.includes('withBuild') && '--with-build',
+    into !== undefined && kind.delivery === undefined && '--into',
+  ].find((one) => one !== false);
+  if (refused !== undefined)
+    throw new Failure(
+      `${refused} does not apply to adder emit ${kind.name}`,
+      refused === '--into' ? 'use --save FILE to write the file' : `remove ${refused}`,
+    );
+}
+
+/** Everything that a kind takes, and nothing else. */
+function requestFor(project: Project, kind: EmitKind, options: Options, world: World): EmitRequest {
+  const { contract } = project;
+  const { bundle, stage, side, as: format, 'with-build': withBuild } = options;
+  const given = { contract, side, format, withBuild, call: callOf(kind, options) };
+  return {
+    ...given,
+    ...(kind.takes.includes('bundle') && { bundle: neededBundle(project, bundle) }),
+    ...(kind.takes.includes('resolution') && { resolution: resolutionFor(project, kind, stage, world) }),
+  } as EmitRequest;
+}
+
+/** Puts the runtime values of a stage into a build's output; with --check, reports whether they are there. */
+function deliver(
   project: Project,
   kind: EmitKind,
-  {
-    into = '',
-    stage,
-    bundle: name,
-    check,
-  }: { into?: string | undefined; stage?: string | undefined; bundle?: string | undefined; check: boolean },
+  { into = '', stage, bundle: name, check }: Options,
   world: World,
-): Promise<number> {
-  if (kind.name !== 'runtime')
-    throw new Failure(
-      `--into is for adder emit runtime and launch, not for ${kind.name}`,
-      'write the file with --save',
-    );
+): number {
   const bundle = neededBundle(project, name);
   const resolution = resolutionFor(project, kind, stage, world);
   assertInOrder(project, bundle, resolution, today(world));
-  const changes = runtimeChanges(
-    world.files,
-    world.files.path.resolve(world.cwd, into),
-    runtimeFile(project.contract, bundle, resolution),
-  );
+  const directory = world.files.path.resolve(world.cwd, into);
+  const changes = runtimeChanges(world.files, directory, runtimeFile(project.contract, bundle, resolution));
   if (!check) writeRuntime(world.files, changes, project.root);
-  const what = toldOf(changes.length > 0, check);
-  world.stderr.write(`adder: the values of ${resolution.stage.name} in ${into} ${what}\n`);
+  const state = describeState(changes.length > 0, check);
+  world.stderr.write(`adder: the ${resolution.stage.name} values in ${into} ${state}\n`);
   return check && changes.length > 0 ? EXIT.findings : EXIT.fine;
 }
 
-/** Merges run configurations into an editor's folder; with --check only says whether they are there. */
+/** Merges run configurations into an editor's directory; with --check, reports whether they are there. */
 async function configure(project: Project, into: string, check: boolean, world: World): Promise<number> {
   const isNew = await mergeLaunchInto(project, world.files.path.resolve(world.cwd, into), check);
-  world.stderr.write(`adder: the run configurations in ${into} ${toldOf(isNew, check)}\n`);
+  world.stderr.write(`adder: the run configurations in ${into} ${describeState(isNew, check)}\n`);
   return check && isNew ? EXIT.findings : EXIT.fine;
 }
 
-function toldOf(isNew: boolean, check: boolean): string {
-  if (!isNew) return 'are in place';
-  return check ? 'are not up to date; the same call without --check writes them' : 'are written';
+function describeState(isNew: boolean, check: boolean): string {
+  if (!isNew) return 'are up to date';
+  return check ? 'are out of date; run the same command without --check to write them' : 'were written';
 }
 
 function resolutionFor(project: Project, { name }: EmitKind, stage: string | undefined, world: World) {
   const stages = [...project.contract.stages.keys()].join('|');
-  if (stage === undefined)
-    throw new Failure(`${name} is made for a stage, and none was named`, `add --stage ${stages}`);
+  if (stage === undefined) throw new Failure(`adder emit ${name} needs a stage`, `add --stage ${stages}`);
   return new Resolver(project, world).for(stageOf(project, stage)).asked;
 }
 
-/** Says whether a written file is up to date, and writes nothing. */
+/** Reports whether a file is up to date; writes nothing. */
 function check(path: string | undefined, text: string, world: World): number {
-  if (path === undefined) throw new Failure('--check needs to know the file', 'name it with --save FILE');
+  if (path === undefined) throw new Failure('--check needs a file', 'add --save FILE');
   const file = world.files.path.resolve(world.cwd, path);
   const isSame = world.files.readIfPossible(file)?.toString() === text;
   world.stderr.write(
     isSame
       ? `adder: ${path} is up to date\n`
-      : `adder: ${path} is not up to date; the same call without --check writes it\n`,
+      : `adder: ${path} is out of date; run the same command without --check to write it\n`,
   );
   return isSame ? EXIT.fine : EXIT.findings;
 }
 
-function callOf(
-  { name, needs }: EmitKind,
-  {
-    bundle,
-    stage,
-    side,
-    as,
-    'with-values': withValues,
-  }: { bundle?: string | undefined; stage?: string | undefined; side: string; as: string; 'with-values': boolean },
-): string {
+/** The command that makes the file again. */
+function callOf({ name, takes }: EmitKind, { bundle, stage, side, as, 'with-values': withValues }: Options): string {
   const parts = ['adder emit', name];
-  if (needs.includes('bundle') && bundle !== undefined) parts.push(`--bundle ${bundle}`);
+  if (takes.includes('bundle') && bundle !== undefined) parts.push(`--bundle ${bundle}`);
   if (withValues) parts.push('--with-values');
-  if ((needs.includes('stage') || withValues) && stage !== undefined) parts.push(`--stage ${stage}`);
-  if (name === 'module' && side === 'server') parts.push('--side server');
+  if (takes.includes('resolution') && stage !== undefined) parts.push(`--stage ${stage}`);
+  if (takes.includes('side') && side === 'server') parts.push('--side server');
   if (as !== 'text') parts.push(`--as ${as}`);
   return parts.join(' ');
 }

@@ -9,19 +9,18 @@ import { defineCommand } from './command.js';
 
 export const fill = defineCommand({
   name: 'fill',
-  words: 'STAGE',
-  arity: [0, 1],
+  positionals: [{ name: 'STAGE', help: 'The stage', completes: 'stage' }],
   about:
-    "What is still missing on this machine? Asks for each value of the stage that is missing or cannot be used, checks it, and writes it into the stage's most local env file, all else kept as it is. What is not public is typed unseen, and never written into a file that version control sees.",
+    "Asks for each value of the stage that is missing or invalid on this machine, checks it, and writes it to the stage's most local env file. Input for build and server variables is hidden, and is never written to a file that git tracks.",
   options: ['contract', 'from-stdin', 'color', 'debug'],
   examples: [
-    ['adder fill development', 'asks for one value after the other'],
+    ['adder fill development', 'ask for one value after the other'],
     ['openssl rand -hex 32 | adder fill development --from-stdin FARE_SIGNING_KEY', 'one value, from another program'],
   ],
   async run({ words: [name], options, world }) {
     const project = openProject(world, options.contract);
     const stages = [...project.contract.stages.keys()];
-    if (name === undefined) throw new Failure('no stage was named', `adder fill ${stages.join('|')}`);
+    if (name === undefined) throw new Failure('adder fill needs a stage', `usage: adder fill ${stages.join('|')}`);
     const stage = stageOf(project, name);
     const file = localFile(stage);
     const given = options['from-stdin'];
@@ -44,27 +43,27 @@ async function fillOne(
   if (problem)
     throw new Failure(
       `${variable.name} ${problem}; nothing was written`,
-      `give it on standard input, as a ${variable.form.name}`,
+      `pass a valid ${variable.form.name} on standard input`,
     );
   writeValue(project, file, variable, text);
-  world.stderr.write(`adder: ${variable.name} is written into ${file}\n`);
+  world.stderr.write(`adder: wrote ${variable.name} to ${file}\n`);
   return EXIT.fine;
 }
 
 async function fillAll(project: Project, stage: Stage, file: string, world: World): Promise<number> {
   const variables = unfilled(project, stage, world);
   if (variables.length === 0) {
-    world.stderr.write(`adder: nothing is missing in ${stage.name}\n`);
+    world.stderr.write(`adder: no value is missing in ${stage.name}\n`);
     return EXIT.fine;
   }
   for (const variable of variables) assertMayHold(project, file, variable);
   if (!world.stdinIsTerminal) {
     throw new Failure(
-      `${variables.map((variable) => variable.name).join(', ')} would be asked for, and this is no terminal`,
-      'give one value at a time: --from-stdin NAME',
+      `${variables.map((variable) => variable.name).join(', ')} cannot be asked for: standard input is not a terminal`,
+      'pass one value at a time with --from-stdin NAME',
     );
   }
-  world.stderr.write(`${count(variables.length, 'value')} of ${stage.name} to give; each goes into ${file}\n\n`);
+  world.stderr.write(`${count(variables.length, 'value')} missing in ${stage.name}; each is written to ${file}\n\n`);
   for (const variable of variables) {
     const text = await ask(variable, stage, world);
     if (text === undefined) return EXIT.interrupted;
@@ -73,7 +72,7 @@ async function fillAll(project: Project, stage: Stage, file: string, world: Worl
   const left = unfilled(project, stage, world);
   world.stderr.write(
     left.length === 0
-      ? `adder: ${stage.name} is in order\n`
+      ? `adder: ${stage.name} is complete\n`
       : `adder: still missing: ${left.map(({ name }) => name).join(', ')}\n`,
   );
   return left.length === 0 ? EXIT.fine : EXIT.findings;
@@ -90,7 +89,7 @@ async function ask(variable: Variable, stage: Stage, world: World): Promise<stri
       const text = await prompt(variable);
       const problem = problemOf(variable, text, stage);
       if (problem === undefined) return text;
-      world.stderr.write(`  ${name} ${problem}; once more\n`);
+      world.stderr.write(`  ${name} ${problem}; try again\n`);
     }
   } catch (error) {
     if (error instanceof Error && error.name === 'ExitPromptError') return undefined;

@@ -6,16 +6,15 @@ import { printInspection } from './print.js';
 
 export const inspectArtifacts = defineCommand({
   name: 'inspect',
-  words: '[PATH...]',
-  arity: [0, Number.POSITIVE_INFINITY],
+  positionals: [{ name: 'PATHS', help: "Files or directories (default: the bundles' outputs)" }],
   about:
-    "What is in these artifacts that must not be? Looks for every build and server value in every encoding, for other stages' values, and for values that have changed since the build. Without paths: the outputs of the bundles.",
+    'Searches built files for build and server values in every encoding, for values of other stages, and for values that changed since the build. Archives, source maps and data: URIs are unpacked.',
   options: [...reportOptions, 'stage', 'bundle', 'caches', 'packages', 'threads', 'color', 'debug'],
   examples: [
-    ['adder inspect', 'the outputs of all bundles, for the stage that was built last'],
-    ['adder inspect --stage production web/dist', 'one folder, whoever built it'],
-    ['adder inspect --caches', 'and what the tools keep for their next build, which pipelines store'],
-    ['adder inspect --format json --save report.json', 'the report for programs in a file, the summary here'],
+    ['adder inspect', 'the outputs of all bundles, for the stage of the last build'],
+    ['adder inspect --stage production web/dist', 'one directory, built by any tool'],
+    ['adder inspect --caches', 'include build caches, which pipelines may store'],
+    ['adder inspect --format json --save report.json', 'JSON in a file, the summary on the terminal'],
   ],
   async run({ words, options, world }) {
     const project = openProject(world, options.contract);

@@ -18,15 +18,14 @@ import { printReport } from './print.js';
 
 export const lint = defineCommand({
   name: 'lint',
-  words: '',
-  arity: [0, 0],
+  positionals: [],
   about:
-    'Is the code and the repository in order with the contract? Finds reads that a build leaves undefined, secrets that code takes to the browser, values written out in code, and every way in which the repository lets values out.',
+    'Checks code and repository against the contract: reads that are undefined after a build, secrets that reach the browser, hard-coded values, and files that disclose secrets.',
   options: [...reportOptions, 'bundle', 'fix', 'dry-run', 'since', 'explain', 'color', 'debug'],
   examples: [
     ['adder lint', 'the code of all bundles, and the repository'],
-    ['adder lint --fix --dry-run', 'what could be mended, as a diff'],
-    ['adder lint --since main', 'only what stands in files that changed since then'],
+    ['adder lint --fix --dry-run', 'what can be fixed, as a diff'],
+    ['adder lint --since main', 'only files that changed since then'],
     ['adder lint --explain code/unreachable-read', 'what a code means, with an example and the remedy'],
     ['adder lint --format sarif --save lint.sarif', 'for code hosts and editors'],
   ],
@@ -44,7 +43,7 @@ export const lint = defineCommand({
       if (options['dry-run']) return dryRun(fixed, code.context, world);
       for (const file of fixed) applyTo(project, file);
       if (fixed.length > 0) {
-        sayFixed(fixed, 'mended', world);
+        sayFixed(fixed, 'fixed', world);
         code = await lintCode();
       }
     }
@@ -57,7 +56,7 @@ export const lint = defineCommand({
 
 function explain(code: string, world: World): number {
   const entry = codes[code as Code];
-  if (!entry) throw new Failure(`there is no code "${code}"`, suggest(code, Object.keys(codes)));
+  if (!entry) throw new Failure(`unknown code "${code}"`, suggest(code, Object.keys(codes)));
   world.stdout.write(`${code} (${entry.level}): ${entry.meaning}\n\n${entry.help}\n`);
   return EXIT.fine;
 }
@@ -70,7 +69,7 @@ function applyTo({ files, root }: Project, file: FixedFile): void {
 
 function dryRun(fixed: readonly FixedFile[], { mask }: LintContext, world: World): number {
   for (const file of fixed) world.stdout.write(diffOf({ ...file, before: mask(file.before), after: mask(file.after) }));
-  sayFixed(fixed, 'would be mended', world);
+  sayFixed(fixed, 'would be fixed', world);
   return EXIT.fine;
 }
 

@@ -1,10 +1,8 @@
 import { EXIT, Failure, FindingsFailure } from '../core/findings/failure.js';
 import { displayText } from '../core/text/display.js';
-import { echoed, suggest } from '../core/text/nearest.js';
 import type { World } from '../host/world.js';
 import { VERSION } from '../version.js';
-import type { Call, Command } from './command.js';
-import { commands } from './commands.js';
+import type { Call } from './command.js';
 
 /** The whole program: words in, exit code out. */
 export async function main(argv: readonly string[], world: World): Promise<number> {
@@ -17,33 +15,35 @@ export async function main(argv: readonly string[], world: World): Promise<numbe
 }
 
 async function run(argv: readonly string[], world: World): Promise<number> {
-  const [first, ...others] = argv;
-  if (first === '--version') {
+  // Answered without yargs, which takes longer to load than everything else here.
+  if (argv.length === 1 && argv[0] === '--version') {
     world.stdout.write(`${VERSION}\n`);
     return EXIT.fine;
   }
-  if (first === undefined || first === '--help' || first === 'help') {
-    const asked = first === 'help' ? others[0] : undefined;
-    world.stdout.write(asked === undefined ? overview() : await helpOf(asked));
-    return first === undefined ? EXIT.call : EXIT.fine;
-  }
-  if (first.startsWith('-'))
-    throw new Failure('the command comes first, then its options', 'adder --help lists the commands');
-  const command = await loadCommand(first);
-  const end = others.indexOf('--');
-  const own = end < 0 ? others : others.slice(0, end);
-  if (own.includes('--help')) {
-    world.stdout.write(await helpOf(first));
+  if (argv[0] === '__complete') {
+    const { completionsFor } = await import('./complete.js');
+    world.stdout.pass((await completionsFor(argv.slice(1), world)).map((name) => `${name}\n`).join(''));
     return EXIT.fine;
   }
   const { parseCall } = await import('./parse.js');
-  const call = parseCall(command, own, end < 0 ? undefined : others.slice(end + 1));
+  const parsed = await parseCall(withHelpLast(argv), world);
+  if (parsed.kind === 'output') {
+    world.stdout.write(parsed.text);
+    return argv.length === 0 ? EXIT.call : EXIT.fine;
+  }
+  const { command, call } = parsed;
   try {
     return await command.run({ ...call, world });
   } catch (error) {
-    if (error instanceof FindingsFailure) return await printFailure(error, first, call, world);
+    if (error instanceof FindingsFailure) return await printFailure(error, command.name, call, world);
     throw error;
   }
+}
+
+/** `adder help lint` is `adder lint --help`, and `adder` alone is `adder --help`. */
+function withHelpLast(argv: readonly string[]): readonly string[] {
+  if (argv.length === 0) return ['--help'];
+  return argv[0] === 'help' ? [...argv.slice(1), '--help'] : argv;
 }
 
 /** A contract that could not be understood is a report as any other, but for its exit code. */
@@ -60,35 +60,6 @@ async function printFailure(
   const usual = defaultsOf([...reportOptions, 'color']);
   await printReport(failureReport(command, failure), { ...usual, ...options }, world);
   return failure.exitCode;
-}
-
-async function loadCommand(name: string): Promise<Command> {
-  const entry = commands[name];
-  if (!entry) {
-    const names = Object.keys(commands);
-    throw new Failure(`there is no command ${echoed(name, names) ?? 'of that name'}`, suggest(name, names));
-  }
-  return (await entry.load()) as Command;
-}
-
-async function helpOf(name: string): Promise<string> {
-  const command = await loadCommand(name);
-  return (await import('./help.js')).commandHelp(command);
-}
-
-/** The list of commands, printed without loading any of them. */
-function overview(): string {
-  const width = Math.max(...Object.keys(commands).map(({ length }) => length)) + 3;
-  const list = Object.entries(commands).map(([name, { summary }]) => `  ${name.padEnd(width)}${summary}`);
-  return [
-    'adder: know what your build adds',
-    '',
-    ...list,
-    '',
-    'adder COMMAND --help shows its words, options and examples; adder --version the version.',
-    'Exit codes: 0 in order, 1 findings, 2 the call or the contract could not be understood, 3 something could not be read.',
-    '',
-  ].join('\n');
 }
 
 async function fail(error: unknown, debug: boolean, world: World): Promise<number> {
@@ -120,8 +91,8 @@ async function fileFailure(error: unknown): Promise<Failure | undefined> {
 function describeDefect(error: unknown, debug: boolean): string {
   const name = error instanceof Error ? error.name : typeof error;
   const code = (error as NodeJS.ErrnoException | undefined)?.code;
-  const line = `unexpected failure (${[name, code].filter(Boolean).join(' ')}); this is a defect of Adder`;
-  if (!debug) return `${line}; --debug shows where`;
+  const line = `unexpected failure (${[name, code].filter(Boolean).join(' ')}); this is a bug in Adder`;
+  if (!debug) return `${line}; run with --debug to see where`;
   const stack = error instanceof Error ? (error.stack ?? '') : '';
   return [line, ...stack.split('\n').filter((one) => /^\s+at /.test(one))].join('\n');
 }

@@ -1,200 +1,236 @@
-import * as z from 'zod';
+import * as z from 'zod/mini';
 import { printerNames } from '../core/report/printers.js';
 
-/** One option of the command line. The parser, the help, the checks and the docs page all come from this table. */
+/** Headings of the help, in this order. */
+export const optionGroups = ['What to check', 'What to do', 'Output', 'General'] as const;
+
+/** One option of the command line. Parsing, checks, help, completions and the docs page come from this table. */
 export interface OptionEntry {
-  schema: z.ZodType;
+  schema: z.ZodMiniType;
   type: 'string' | 'boolean' | 'array';
-  /** What stands for the value in the help. */
+  group: (typeof optionGroups)[number];
+  /** The placeholder for the value in the help. */
   value?: string;
-  /** What it may be, where a text is not enough. */
+  /** What a value must be, if the schema is not a list of words. */
   range?: string;
+  /** Names that complete the value. */
+  completes?: 'stage' | 'bundle' | 'variable' | 'code';
   help: string;
 }
 
-const text = z.string().min(1);
+const text = z.optional(z.string().check(z.minLength(1)));
+const flag = z._default(z.boolean(), false);
+const threads = z.coerce.number().check(z.int(), z.gte(1), z.lte(64));
 
 export const options = {
   contract: {
-    schema: text.optional(),
+    schema: text,
     type: 'string',
+    group: 'General',
     value: 'FILE',
-    help: 'The contract; default: the nearest adder.yaml upward',
+    help: 'Use this contract (default: the nearest adder.yaml, searching upward)',
   },
   stage: {
-    schema: text.optional(),
+    schema: text,
     type: 'string',
+    group: 'What to check',
     value: 'STAGE',
-    help: 'The stage; default: the one of the newest receipt',
+    completes: 'stage',
+    help: 'The stage (default: the stage of the newest receipt)',
   },
-  bundle: { schema: text.optional(), type: 'string', value: 'BUNDLE', help: 'Only this bundle of the contract' },
+  bundle: {
+    schema: text,
+    type: 'string',
+    group: 'What to check',
+    value: 'BUNDLE',
+    completes: 'bundle',
+    help: 'Only this bundle',
+  },
   all: {
-    schema: z.boolean().default(false),
+    schema: flag,
     type: 'boolean',
-    help: 'Every stage side by side, with what to do in order',
+    group: 'What to check',
+    help: 'Show all stages side by side, and what to do first',
   },
   reveal: {
-    schema: z.array(text).default([]),
+    schema: z._default(z.array(z.string().check(z.minLength(1))), []),
     type: 'array',
+    group: 'Output',
     value: 'NAME',
+    completes: 'variable',
     help: 'Show the value of this build or server variable',
   },
   format: {
-    schema: z.enum(printerNames).default('text'),
+    schema: z._default(z.enum(printerNames), 'text'),
     type: 'string',
-
-    help: 'How to print the result',
+    group: 'Output',
+    help: 'Format of the report',
   },
   save: {
-    schema: text.optional(),
+    schema: text,
     type: 'string',
+    group: 'Output',
     value: 'FILE',
-    help: 'Write the report there, and print the summary only',
+    help: 'Write the report to this file and print only the summary',
   },
   replace: {
-    schema: z.boolean().default(false),
+    schema: flag,
     type: 'boolean',
-    help: 'Replace the file at --save even if Adder did not write it',
+    group: 'Output',
+    help: 'Let --save replace a file that Adder did not write',
   },
   'fail-on': {
-    schema: z.enum(['error', 'warning', 'note', 'never']).default('error'),
+    schema: z._default(z.enum(['error', 'warning', 'note', 'never']), 'error'),
     type: 'string',
-    help: 'The least level that makes the exit code 1',
+    group: 'Output',
+    help: 'Exit with code 1 on findings of this level or higher',
   },
   color: {
-    schema: z.enum(['auto', 'always', 'never']).default('auto'),
+    schema: z._default(z.enum(['auto', 'always', 'never']), 'auto'),
     type: 'string',
-
-    help: 'Colours',
+    group: 'General',
+    help: 'Use colors',
   },
-  quiet: { schema: z.boolean().default(false), type: 'boolean', help: 'Print the summary only' },
+  quiet: { schema: flag, type: 'boolean', group: 'Output', help: 'Print only the summary' },
   side: {
-    schema: z.enum(['public', 'server']).default('public'),
+    schema: z._default(z.enum(['public', 'server']), 'public'),
     type: 'string',
-    help: 'Whose accessors a module has',
+    group: 'What to do',
+    help: 'Which variables the module covers',
   },
   'with-values': {
-    schema: z.boolean().default(false),
+    schema: flag,
     type: 'boolean',
-    help: 'Let a module have the public values of --stage in place of reads',
+    group: 'What to do',
+    help: 'Write the public values of --stage into the module, instead of reads',
   },
   'with-build': {
-    schema: z.boolean().default(false),
+    schema: flag,
     type: 'boolean',
-    help: 'Let defines have build values too; the file is then a secret',
+    group: 'What to do',
+    help: 'Include build values in defines; the file is then a secret',
   },
   as: {
-    schema: z.enum(['text', 'json', 'env', 'constants']).default('text'),
+    schema: z._default(z.enum(['text', 'json', 'env', 'constants']), 'text'),
     type: 'string',
-    help: 'How needs and runtime are written: env for needs, constants for runtime values in an app package',
+    group: 'What to do',
+    help: 'Format of needs (text, json, env) and runtime (text, json, constants)',
   },
   into: {
-    schema: text.optional(),
+    schema: text,
     type: 'string',
-    value: 'FOLDER',
-    help: 'Put runtime values into this folder and point its pages at them; or launch configurations into it',
+    group: 'What to do',
+    value: 'DIR',
+    help: 'Put runtime values into this build output and its pages, or launch configurations into this directory',
   },
   check: {
-    schema: z.boolean().default(false),
+    schema: flag,
     type: 'boolean',
-    help: 'Only say whether the file at --save is up to date',
+    group: 'What to do',
+    help: 'Report whether the file is up to date; write nothing',
   },
   'from-stdin': {
-    schema: text.optional(),
+    schema: text,
     type: 'string',
+    group: 'What to do',
     value: 'NAME',
-    help: 'Take the value of this variable from standard input',
+    completes: 'variable',
+    help: 'Read the value of this variable from standard input',
   },
   caches: {
-    schema: z.boolean().default(false),
+    schema: flag,
     type: 'boolean',
-    help: "Look into the caches of the bundles' tools too, which a pipeline may store",
+    group: 'What to check',
+    help: "Include the caches of the bundles' build tools",
   },
   packages: {
-    schema: z.boolean().default(false),
+    schema: flag,
     type: 'boolean',
-    help: 'Look into folders of packages (node_modules) and repositories (.git) in the paths too',
+    group: 'What to check',
+    help: 'Include installed packages (node_modules) and repositories (.git)',
   },
   threads: {
-    schema: z.coerce.number().int().min(1).max(64).optional(),
+    schema: z.optional(threads),
     type: 'string',
+    group: 'General',
     value: 'COUNT',
     range: 'a number from 1 to 64',
-    help: 'How many threads look at the files; default: as many as make it shorter',
+    help: 'Number of threads (default: chosen by input size)',
   },
   'show-env': {
-    schema: z.boolean().default(false),
+    schema: flag,
     type: 'boolean',
-    help: 'Run nothing: list the names that the command would get, and why',
+    group: 'What to do',
+    help: 'List the names that the command would get, and why; run nothing',
   },
-  inspect: {
-    schema: z.boolean().default(false),
-    type: 'boolean',
-    help: 'Inspect the output right after a build that succeeded',
-  },
+  inspect: { schema: flag, type: 'boolean', group: 'What to do', help: 'Inspect the output after a successful build' },
   'at-once': {
-    schema: z.coerce.number().int().min(1).max(64).default(1),
+    schema: z._default(threads, 1),
     type: 'string',
+    group: 'What to do',
     value: 'COUNT',
     range: 'a number from 1 to 64',
-    help: 'With --all: how many bundles are built beside one another; default: 1',
+    help: 'With --all: number of bundles built in parallel (default: 1)',
   },
   restart: {
-    schema: z.boolean().default(false),
+    schema: flag,
     type: 'boolean',
-    help: 'Run the command again when the contract or a layer changes',
+    group: 'What to do',
+    help: 'Restart the command when its values change',
   },
-  merge: {
-    schema: z.boolean().default(false),
-    type: 'boolean',
-    help: 'Add what is new to the contract that is there; nothing of it changes',
-  },
+  merge: { schema: flag, type: 'boolean', group: 'What to do', help: 'Add what is new to the existing contract' },
   fix: {
-    schema: z.boolean().default(false),
+    schema: flag,
     type: 'boolean',
-    help: 'Mend what is safe to mend: names, reads, written-out values',
+    group: 'What to do',
+    help: 'Fix names, reads and hard-coded values where that is safe',
   },
   since: {
-    schema: text.optional(),
+    schema: text,
     type: 'string',
+    group: 'What to check',
     value: 'REV',
-    help: 'Only findings in files that changed since this revision',
+    help: 'Report only findings in files changed since this git revision',
   },
   explain: {
-    schema: text.optional(),
+    schema: text,
     type: 'string',
+    group: 'What to do',
     value: 'CODE',
-    help: 'Say what a code means, with an example and the remedy',
+    completes: 'code',
+    help: 'Explain a finding code, with an example and the remedy',
   },
-  'dry-run': {
-    schema: z.boolean().default(false),
-    type: 'boolean',
-    help: 'Write nothing: print what would be written',
-  },
+  'dry-run': { schema: flag, type: 'boolean', group: 'What to do', help: 'Print what would be written; write nothing' },
   story: {
-    schema: z.enum(['build', 'adopt', 'lint', 'promote', 'mobile']).default('build'),
+    schema: z._default(z.enum(['build', 'adopt', 'lint', 'promote', 'mobile']), 'build'),
     type: 'string',
-    help: 'Which story the demo tells',
+    group: 'What to do',
+    help: 'Which story to run',
   },
   install: {
-    schema: z.boolean().default(false),
+    schema: flag,
     type: 'boolean',
-    help: 'Let npm install what the demo builds with, if it is not here',
+    group: 'What to do',
+    help: 'Install the packages that the demo builds with, if they are missing',
   },
-  debug: { schema: z.boolean().default(false), type: 'boolean', help: 'Show where an unexpected failure happened' },
+  debug: { schema: flag, type: 'boolean', group: 'General', help: 'Show where an unexpected failure happened' },
 } as const satisfies Record<string, OptionEntry>;
 
 export type OptionName = keyof typeof options;
 
 export type OptionValues<Name extends OptionName> = { [Key in Name]: z.output<(typeof options)[Key]['schema']> };
 
-/** What a call has that gives none of these options. */
+/** The values of options that were not given. */
 export function defaultsOf<Name extends OptionName>(names: readonly Name[]): OptionValues<Name> {
   return Object.fromEntries(names.map((name) => [name, options[name].schema.parse(undefined)])) as OptionValues<Name>;
 }
 
-/** Options that every command has. */
-export const commonOptions = ['color', 'debug'] as const;
+/** The words that an option takes, if its schema is a list of words. */
+export function wordsOf(name: OptionName): readonly string[] {
+  const { schema }: OptionEntry = options[name];
+  const inner = schema instanceof z.ZodMiniDefault ? schema._zod.def.innerType : schema;
+  return inner instanceof z.ZodMiniEnum ? inner.options.map(String) : [];
+}
 
 /** Options of commands that print a report. */
 export const reportOptions = ['contract', 'format', 'save', 'replace', 'fail-on', 'quiet'] as const;

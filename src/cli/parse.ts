@@ -1,105 +1,214 @@
-import parser, { type Arguments } from 'yargs-parser';
-import * as z from 'zod';
+import yargs, { type Argv } from 'yargs';
 import { Failure } from '../core/findings/failure.js';
-import { count, grouped } from '../core/text/display.js';
+import { count } from '../core/text/display.js';
 import { echoed, joinWords, nearest, suggest } from '../core/text/nearest.js';
-import type { Call, Command } from './command.js';
-import { type OptionEntry, type OptionName, options } from './options.js';
+import type { World } from '../host/world.js';
+import { type Call, type Command, describeOption } from './command.js';
+import { commands, usageOf } from './commands.js';
+import { type OptionEntry, type OptionName, optionGroups, options, wordsOf } from './options.js';
+
+/** What a command line asks for. */
+export type Parsed = { kind: 'output'; text: string } | { kind: 'call'; command: Command; call: Omit<Call, 'world'> };
+
+/** yargs' own arguments, as far as they are used. */
+type Argument = string | boolean | readonly string[] | undefined;
+type Arguments = Readonly<Record<string, Argument>>;
+
+/** The help is easier to read if it is not wider. */
+const WIDEST_HELP = 100;
 
 /**
- * The words and options of a call, checked.
- * @throws Failure that names what is known, for an option, value or number of words that the command does not take
+ * Parses a command line with yargs, and checks the options with Zod.
+ * @returns the call, or text to print: help, completions
+ * @throws Failure that names what is known, for an unknown command, option, value or number of arguments
  */
-export function parseCall(
-  command: Command,
-  argv: readonly string[],
-  rest: readonly string[] | undefined,
-): Omit<Call, 'world'> {
-  const parsed = parse(command, argv);
-  const { _: words, ...given } = parsed;
-  const unknown = Object.keys(given).find((name) => !(command.options as readonly string[]).includes(name));
-  if (unknown !== undefined) throw unknownOption(command, unknown);
-  const checked = Object.fromEntries(command.options.map((name) => [name, checkOption(name, given[name])]));
-  checkWords(command, words.map(String), rest);
-  return { words: words.map(String), rest: rest ?? [], options: checked as Call['options'] };
+export async function parseCall(argv: readonly string[], world: World): Promise<Parsed> {
+  let command: Command | undefined;
+  let call: Parsed | undefined;
+  let output = '';
+  const words = commandFirst(argv);
+  const program = newProgram(words, world);
+  // One command is parsed, and all are listed in the help.
+  const own = commands[words[0] ?? ''];
+  for (const { usage, summary, load } of own ? [own] : Object.values(commands)) {
+    const describe = async (builder: Argv) => {
+      command = await load();
+      return describeCommand(builder, command);
+    };
+    program.command(usage, summary, describe, (parsed) => {
+      if (command) call = { kind: 'call', command, call: checkCall(command, parsed as never) };
+    });
+  }
+  try {
+    await program.parseAsync([...words], {}, (error, _, text) => {
+      if (error) throw error;
+      output = text;
+    });
+  } catch (error) {
+    throw isRefusal(error) ? explain(ownWords(words), command) : error;
+  }
+  if (call) return call;
+  return { kind: 'output', text: output === '' ? output : `${output}\n` };
 }
 
-/** yargs' own parser, without the rest of yargs, which only the help needs. Values stay the text that was typed. */
-function parse(command: Command, argv: readonly string[]): Arguments {
-  const ofType = (type: string) => command.options.filter((name) => options[name].type === type);
-  const parsed = parser([...argv], {
-    string: [...ofType('string'), ...ofType('array')],
-    array: ofType('array'),
-    boolean: ofType('boolean'),
-    configuration: {
+/** What yargs calls its own errors. */
+const REFUSAL = 'YError';
+
+function isRefusal(error: unknown): boolean {
+  return error instanceof Error && error.name === REFUSAL;
+}
+
+function newProgram(argv: readonly string[], world: World): Argv {
+  return yargs([...argv], world.cwd)
+    .scriptName('adder')
+    .usage('adder: know what your build adds\n\nUsage: $0 COMMAND [OPTIONS]')
+    .epilogue(
+      'adder COMMAND --help shows arguments, options and examples.\n\nExit codes: 0 no findings, 1 findings, 2 the command line, contract or a layer is wrong,\n3 something could not be read.',
+    )
+    .parserConfiguration({
       'parse-positional-numbers': false,
       'parse-numbers': false,
       'camel-case-expansion': false,
       'dot-notation': false,
       'greedy-arrays': false,
       'boolean-negation': false,
-    },
-  });
-  const empty = command.options.find((name) => options[name].type !== 'boolean' && isEmpty(parsed[name]));
-  if (empty !== undefined) throw new Failure(`a value is missing behind --${empty}`, `adder ${command.name} --help`);
-  return parsed;
+      'populate--': true,
+    })
+    .help('help', 'Show help')
+    .alias('h', 'help')
+    .version(false)
+    .wrap(Math.min(WIDEST_HELP, world.stdout.isTerminal ? (world.stdout.columns ?? WIDEST_HELP) : WIDEST_HELP))
+    .strict()
+    .exitProcess(false)
+    .demandCommand(1)
+    .fail((message, error) => {
+      throw error ?? Object.assign(new Error(message), { name: REFUSAL });
+    });
 }
 
-function isEmpty(given: unknown): boolean {
-  return Array.isArray(given) ? given.length === 0 || given.includes('') : given === '';
+/** Options may come before the command. */
+function commandFirst(argv: readonly string[]): readonly string[] {
+  const name = positionalsIn(ownWords(argv))[0];
+  if (name === undefined || argv[0] === name) return argv;
+  const at = argv.indexOf(name);
+  return [name, ...argv.slice(0, at), ...argv.slice(at + 1)];
 }
 
-function unknownOption(command: Command, name: string): Failure {
-  const dashes = name.length === 1 ? '-' : '--';
-  const near = nearest(name, [...command.options, 'help']);
-  const remedy =
-    near.length > 0
-      ? `did you mean ${joinWords(
-          near.map((one) => `--${one}`),
-          'or',
-        )}?`
-      : `adder ${command.name} --help lists its options`;
-  const shown = echoed(name, command.options);
-  return new Failure(
-    shown ? `adder ${command.name} has no option ${dashes}${name}` : `adder ${command.name} has no option of that name`,
-    remedy,
-  );
+/** The words before `--`. */
+function ownWords(argv: readonly string[]): readonly string[] {
+  const end = argv.indexOf('--');
+  return end < 0 ? argv : argv.slice(0, end);
 }
 
-function checkOption(name: OptionName, given: unknown): unknown {
+/** Tells yargs about a command's options, arguments and examples, for its help and its strict mode. */
+function describeCommand(program: Argv, command: Command): Argv {
+  const { name, about, positionals, examples, kinds = [] } = command;
+  const listed = kinds.length === 0 ? '' : `\n\n${kinds.map(([word, meaning]) => `- ${word}: ${meaning}`).join('\n')}`;
+  // In yargs' own columns a long command line would be broken.
+  const lines = examples.map(([call, meaning]) => `  # ${meaning}\n  ${call}`);
+  program.usage(`${usageOf(name)}\n\n${about}${listed}`).epilogue(`Examples:\n${lines.join('\n')}`);
+  for (const { name: positional, help } of positionals)
+    program.positional(positional.toLowerCase(), { type: 'string', describe: help });
+  for (const group of optionGroups) {
+    const inGroup = command.options.filter((option) => options[option].group === group);
+    program.group([...inGroup, ...(group === 'General' ? ['help'] : [])], `${group}:`);
+  }
+  for (const option of command.options) program.option(option, settingsOf(command, option));
+  return program;
+}
+
+function settingsOf(command: Command, name: OptionName) {
+  const { type, schema }: OptionEntry = options[name];
+  const words = wordsOf(name);
+  const describe = describeOption(command, name);
+  if (words.length === 0) return { type, describe, ...(type !== 'boolean' && { requiresArg: true }) };
+  return { type, describe: `${describe}: ${joinWords(words, 'or')} (default: ${schema.parse(undefined)})` };
+}
+
+/** Checks what yargs parsed. @throws Failure with the known names or values */
+function checkCall(command: Command, parsed: Arguments & { '--'?: string[] }): Omit<Call, 'world'> {
+  const words = command.positionals.flatMap(({ name }) => parsed[name.toLowerCase()] ?? []) as string[];
+  const rest = parsed['--'];
+  const { needs } = command;
+  if (rest !== undefined && !command.takesRest)
+    throw new Failure(`adder ${command.name} takes no command after --`, `usage: ${usageOf(command.name)}`);
+  if (needs && words.length < needs.count)
+    throw new Failure(`adder ${command.name} needs ${needs.what}`, `usage: ${usageOf(command.name)}`);
+  const checked = command.options.map((name) => [name, checkOption(name, parsed[name])]);
+  return { words: words.map(String), rest: rest ?? [], options: Object.fromEntries(checked) };
+}
+
+function checkOption(name: OptionName, given: Argument): unknown {
   const { schema, type, range = 'a value' }: OptionEntry = options[name];
+  // The last one wins, as in most programs.
   const value = type !== 'array' && Array.isArray(given) ? given.at(-1) : given;
+  if (isEmpty(value)) throw missingValue(name);
   const checked = schema.safeParse(value);
   if (checked.success) return checked.data;
-  const known = valuesOf(schema);
+  const known = wordsOf(name);
+  const text = String(value ?? '');
+  const shown = echoed(text, known);
+  const remedy = known.length === 0 ? `use ${range}` : suggest(text, known);
+  throw new Failure(shown ? `--${name} cannot be ${shown}` : `--${name} has an invalid value`, remedy);
+}
+
+function isEmpty(value: Argument): boolean {
+  return Array.isArray(value) ? value.includes('') : value === '';
+}
+
+function missingValue(name: string): Failure {
+  const { value = 'VALUE' }: OptionEntry = options[name as OptionName];
+  return new Failure(`--${name} needs a value`, `write --${name} ${value}`);
+}
+
+/**
+ * Why yargs refused a command line, in Adder's words: its own messages repeat what was typed, which may be a secret in the
+ * wrong place.
+ * @param words before `--` @param command absent if there is none of the name
+ */
+function explain(words: readonly string[], command: Command | undefined): Failure {
+  const [name = '', ...extra] = positionalsIn(words);
+  if (!command) return unknownCommand(name);
+  const given = words.flatMap((word, index) => {
+    const [, dashes = '', name = ''] = /^(--?)([^=]+)/.exec(word) ?? [];
+    return dashes === '' ? [] : [{ dashes, name, next: word.includes('=') ? '' : (words[index + 1] ?? '-') }];
+  });
+  const known: readonly string[] = [...command.options, 'help', 'h'];
+  const unknown = given.find(({ name }) => !known.includes(name));
+  if (unknown) return unknownOption(command, unknown.dashes, unknown.name);
+  const empty = given.find(({ name, next }) => options[name as OptionName]?.type !== 'boolean' && next.startsWith('-'));
+  return empty ? missingValue(empty.name) : tooManyArguments(command, extra.length);
+}
+
+/** The words that are neither options nor their values. */
+function positionalsIn(words: readonly string[]): string[] {
+  const takesValue = (word = '') => word.startsWith('--') && !word.includes('=') && typeOf(word) !== 'boolean';
+  return words.filter((word, index) => !word.startsWith('-') && !takesValue(words[index - 1]));
+}
+
+function typeOf(word: string): OptionEntry['type'] {
+  return options[word.slice(2) as OptionName]?.type ?? 'boolean';
+}
+
+function unknownCommand(name: string): Failure {
+  const names = Object.keys(commands);
+  if (name === '') return new Failure('no command given', '`adder --help` lists the commands');
+  return new Failure(`unknown command ${echoed(name, names) ?? ''}`.trim(), suggest(name, names));
+}
+
+function unknownOption({ name: command, options: known }: Command, dashes: string, name: string): Failure {
+  const near = nearest(name, [...known, 'help']).map((one) => `--${one}`);
+  const shown = echoed(name, known) && `${dashes}${name}`;
   const remedy =
-    known.length > 0
-      ? typeof value === 'string' && nearest(value, known).length > 0
-        ? suggest(value, known)
-        : `known: ${known.join(', ')}`
-      : `give it ${range}`;
-  const shown = echoed(String(value ?? ''), known);
-  throw new Failure(shown ? `--${name} cannot be ${shown}` : `--${name} has a value that it cannot have`, remedy);
+    near.length > 0 ? `did you mean ${joinWords(near, 'or')}?` : `\`adder ${command} --help\` lists its options`;
+  return new Failure(`adder ${command} has no ${shown ? `option ${shown}` : 'such option'}`, remedy);
 }
 
-/** The words that an option takes, where they are few. */
-export function valuesOf(schema: z.ZodType): string[] {
-  const inner = schema instanceof z.ZodDefault ? schema.unwrap() : schema;
-  return inner instanceof z.ZodEnum ? inner.options.map(String) : [];
-}
-
-function checkWords(command: Command, words: readonly string[], rest: readonly string[] | undefined): void {
-  const [fewest, most] = command.arity;
-  if (rest !== undefined && !command.takesRest)
-    throw new Failure(`adder ${command.name} takes nothing behind --`, usage(command));
-  if (words.length < fewest) throw new Failure(`adder ${command.name} needs more words`, usage(command));
-  if (words.length > most)
-    throw new Failure(
-      `adder ${command.name} takes ${count(most, 'argument')}, and ${grouped(words.length)} were given`,
-      command.takesRest ? `put the command behind --: ${usage(command)}` : usage(command),
-    );
-}
-
-function usage(command: Command): string {
-  return `adder ${command.name} ${command.words}`;
+/** `adder with production npm run build` lacks the `--`. */
+function tooManyArguments({ name, positionals }: Command, number: number): Failure {
+  const usage = usageOf(name);
+  const most = positionals.length === 0 ? 'no arguments' : `at most ${count(positionals.length, 'argument')}`;
+  if (name === 'with')
+    return new Failure('adder with takes one argument, the stage', `put -- before the command: ${usage}`);
+  return new Failure(`adder ${name} takes ${most}, not ${number}`, `usage: ${usage}`);
 }

@@ -44,19 +44,19 @@ function remember(project: Project, path: string): void {
 }
 
 function assertNoLayer({ contract, contractPath, root, files }: Project, file: string, path: string): void {
-  if (file === contractPath) throw new Failure(`${path} is the contract; nothing was written`, 'name another file');
+  if (file === contractPath) throw new Failure(`${path} is the contract; nothing was written`, 'use another file');
   for (const { name: stage, layers } of contract.stages.values())
     for (const layer of layers)
       if (layer.kind === 'file' && files.path.join(root, layer.name) === file)
-        throw new Failure(`${path} is a layer of ${stage}; nothing was written`, 'name another file');
+        throw new Failure(`${path} is a layer of ${stage}; nothing was written`, 'use another file');
 }
 
 function assertOwn(at: Rooted, file: string, path: string, text: string): void {
   const { files, root } = at;
   if (isRecorded(at, files.shown(file, root)) || isOwnOutput(files.read(file).toString(), text)) return;
   throw new Failure(
-    `${path} exists, and Adder did not write it; nothing was written`,
-    'name another file, or add --replace to replace this one',
+    `${path} already exists and was not written by Adder; nothing was written`,
+    'use another file, or add --replace',
   );
 }
 

@@ -11,23 +11,26 @@ import { printReport } from './print.js';
 
 export const values = defineCommand({
   name: 'values',
-  words: '(STAGE [NAME...] | --all)',
-  arity: [0, Number.POSITIVE_INFINITY],
-  about: 'What will each variable be in a stage, and where does it come from? Public values are shown, others masked.',
+  positionals: [
+    { name: 'STAGE', help: 'The stage', completes: 'stage' },
+    { name: 'NAMES', help: 'Only these variables', completes: 'variable' },
+  ],
+  about:
+    'Shows the value of each variable in a stage, and where it comes from. Only public values are shown; others are masked.',
   options: [...reportOptions, 'all', 'bundle', 'reveal', 'color', 'debug'],
   examples: [
-    ['adder values production', 'every variable of the stage, with the problems'],
-    ['adder values staging FERRY_API_URL', 'one of them'],
-    ['adder values production --bundle ticket-desk', 'the names as the code of a bundle reads them'],
-    ['adder values --all', 'every stage in one call, and what to do first'],
-    ['adder values production --format json', 'for programs'],
+    ['adder values production', 'every variable of the stage, and the problems'],
+    ['adder values staging FERRY_API_URL', 'one variable'],
+    ['adder values production --bundle ticket-desk', 'names as the code of a bundle reads them'],
+    ['adder values --all', 'all stages side by side, and what to do first'],
+    ['adder values production --format json', 'as JSON'],
   ],
   async run({ words: [stageName, ...only], options, world }) {
     const project = openProject(world, options.contract);
     const { contract } = project;
     if (options.all) {
       if (stageName !== undefined)
-        throw new Failure(`--all is for every stage, and "${stageName}" was named`, 'leave out one of the two');
+        throw new Failure(`--all shows every stage, and "${stageName}" was given too`, 'remove one of the two');
       const { all, findings } = new Resolver(project, world).each();
       for (const resolution of all) letThrough(resolution, options.reveal, world);
       return printReport(
@@ -38,7 +41,7 @@ export const values = defineCommand({
       );
     }
     if (stageName === undefined)
-      throw new Failure('no stage was named', `adder values ${[...contract.stages.keys()].join('|')}`);
+      throw new Failure('adder values needs a stage', `usage: adder values ${[...contract.stages.keys()].join('|')}`);
     const stage = stageOf(project, stageName);
     const bundle = options.bundle === undefined ? undefined : bundleOf(project, options.bundle).name;
     for (const name of [...only, ...options.reveal]) variableOf(project, name);
@@ -49,7 +52,7 @@ export const values = defineCommand({
   },
 });
 
-/** Values that were asked for by name may leave. */
+/** Lets values through that the user asked for by name. */
 function letThrough({ values }: Resolution, names: readonly string[], world: World): void {
   for (const name of names) {
     const { value } = values.get(name) ?? {};

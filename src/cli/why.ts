@@ -6,14 +6,14 @@ import { printReport } from './print.js';
 
 export const whyValue = defineCommand({
   name: 'why',
-  words: 'NAME',
-  arity: [1, 1],
+  positionals: [{ name: 'NAME', help: 'The variable', completes: 'variable' }],
+  needs: { count: 1, what: 'a variable' },
   about:
-    'One variable in all stages: every layer that offers it, which won, what it took in, which bundles get it and under what name, where their code names it, which artifacts held it at the last build.',
+    'Follows one variable through all stages: which layers set it, which one wins, which bundles get it and under what name, where code reads it, and which artifacts contained it after the last build.',
   options: [...reportOptions, 'color', 'debug'],
   examples: [
     ['adder why FERRY_API_URL', 'where its value comes from, and where it goes'],
-    ['adder why FERRY_API_URL --format json', 'for programs'],
+    ['adder why FERRY_API_URL --format json', 'as JSON'],
   ],
   async run({ words: [name = ''], options, world }) {
     const project = openProject(world, options.contract);

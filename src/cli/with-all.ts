@@ -27,12 +27,12 @@ export async function buildAll(
   world: World,
 ): Promise<number> {
   if (rest.length > 0 || options.bundle !== undefined)
-    throw new Failure('--all builds every bundle with its own command', 'leave out the command and --bundle, or --all');
+    throw new Failure('--all builds every bundle with its own command', 'remove --all, or the command and --bundle');
   const bundles = [...project.contract.bundles.values()].filter(
     (one): one is Bundle & { build: readonly string[] } => one.build !== undefined,
   );
   if (bundles.length === 0)
-    throw new Failure('no bundle of the contract has a build command', 'add one, as in build: npm run build');
+    throw new Failure('no bundle in the contract has a build command', 'add one, such as `build: npm run build`');
   const jobs = bundles.map(({ name, build }): Job => {
     const prepared = prepareBuild(project, { stage, bundle: name }, world);
     return { prepared, command: build, task: { name, state: 'waiting' }, code: EXIT.fine };
@@ -90,7 +90,7 @@ class Building {
     for (const job of this.jobs) if (job.task.state === 'waiting') job.code = EXIT.interrupted;
     const failed = this.jobs.filter(({ code }) => code !== EXIT.fine).map(({ task }) => task.name);
     const built = count(this.jobs.length - failed.length, 'bundle');
-    const rest = failed.length > 0 ? `; not in order: ${failed.join(', ')}` : '';
+    const rest = failed.length > 0 ? `; failed: ${failed.join(', ')}` : '';
     for (const line of this.#lines()) this.world.stderr.write(`${line}\n`);
     this.world.stderr.write(`adder: ${built} of ${this.jobs.length} built${rest}\n`);
   }
@@ -103,7 +103,7 @@ class Building {
   async #start(job: Job): Promise<void> {
     if (!job.prepared.refused) return reportPreflight(job.prepared, this.options, this.world);
     job.code = await refuse(this.project, job.prepared, job.command, this.options, this.world);
-    Object.assign(job.task, { state: 'refused', note: 'its values are not in order' });
+    Object.assign(job.task, { state: 'refused', note: 'its values have errors' });
   }
 
   async #run(job: Job, live?: LiveLines): Promise<BuildOutcome | undefined> {
@@ -144,7 +144,7 @@ class Building {
 
 function noteOf({ files = 0, receiptPath, withoutReceipt, code, signal }: BuildOutcome): string {
   if (receiptPath) return count(files, 'file');
-  if (code !== EXIT.fine) return signal ? `ended by ${signal}` : `gave back ${code}`;
+  if (code !== EXIT.fine) return signal ? `ended by ${signal}` : `exited with code ${code}`;
   return `no receipt: ${withoutReceipt}`;
 }
 

@@ -49,21 +49,21 @@ function changed({ options, world }: Restarting, current: Prepared): Prepared | 
     next = { project, prepared: prepareBuild(project, { stage: name, bundle: options.bundle }, world) };
   } catch (error) {
     if (!(error instanceof Failure)) throw error;
-    world.stderr.write(`adder: ${error.message}; the run goes on with the old values\n`);
+    world.stderr.write(`adder: ${error.message}; keeping the old values\n`);
     return undefined;
   }
   if (next.prepared.refused) {
     const wrong = next.prepared.report.findings.map(({ message }) => message);
-    world.stderr.write(`adder: ${wrong.join('; ')}; the run goes on with the old values\n`);
+    world.stderr.write(`adder: ${wrong.join('; ')}; keeping the old values\n`);
     return undefined;
   }
   const changes = changedValues(current.prepared.given, next.prepared.given);
   if (changes.length === 0) return undefined;
-  world.stderr.write(`adder: ${joinWords(changes.map(told))}; starting again\n`);
+  world.stderr.write(`adder: ${joinWords(changes.map(told))}; restarting\n`);
   return next;
 }
 
 function told({ name, change, from, to }: ChangedValue): string {
-  if (change !== 'changed') return `${name} ${change === 'new' ? 'is new' : 'is gone'}`;
-  return from !== undefined && to !== undefined ? `${name} is ${to} now, was ${from}` : `${name} has changed`;
+  if (change !== 'changed') return `${name} was ${change === 'new' ? 'added' : 'removed'}`;
+  return from !== undefined && to !== undefined ? `${name} changed from ${from} to ${to}` : `${name} changed`;
 }

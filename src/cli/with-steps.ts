@@ -55,12 +55,12 @@ function reportUnmasked({ mask: { unmasked } }: PreparedBuild, options: WithOpti
   const { style } = printOptions(options, world.stderr, world.env);
   const rest = names.length > MOST_UNMASKED ? ` and ${names.length - MOST_UNMASKED} more` : '';
   const list = names.slice(0, MOST_UNMASKED).join(', ');
-  world.stderr.write(style.dim(`adder: not masked in the output, too short or too ordinary: ${list}${rest}\n`));
+  world.stderr.write(style.dim(`adder: not masked in the output, because too short or too common: ${list}${rest}\n`));
 }
 
 /** How the command ended, and where its receipt is. */
 export function ending({ receiptPath, withoutReceipt, files = 0, signal, code }: BuildOutcome): string {
-  if (receiptPath) return `adder: ${count(files, 'file')} built; receipt: ${receiptPath}`;
-  const how = signal ? `ended by ${signal}` : `gave back ${code}`;
+  if (receiptPath) return `adder: built ${count(files, 'file')}; receipt: ${receiptPath}`;
+  const how = signal ? `ended by ${signal}` : `exited with code ${code}`;
   return `adder: the command ${how}; no receipt: ${withoutReceipt}`;
 }

@@ -11,43 +11,45 @@ import { ending, inspectBuild, refuse, reportPreflight, type WithOptions } from 
 
 export const withValues = defineCommand({
   name: 'with',
-  words: 'STAGE [-- COMMAND...]',
-  arity: [0, 1],
+  positionals: [{ name: 'STAGE', help: 'The stage to build for', completes: 'stage' }],
   takesRest: true,
   about:
-    'Runs a build with exactly the values that its bundle may have, and nothing else of this environment. Refuses when one is missing or malformed. Masks build and server values in the output, and writes a receipt of what was built. Without a command: the one that the contract has for the bundle, build.',
+    "Runs a build with exactly the values that its bundle may have. Refuses to start if one is missing or malformed, masks build and server values in the output, and writes a receipt. Without COMMAND, it runs the bundle's `build` from the contract.",
   meanings: {
-    bundle: 'The bundle that is built; default: the only one of the contract',
+    bundle: 'The bundle to build (default: the only one)',
     all: 'Build every bundle that has a build command in the contract',
-    save: 'Write the report there, where the build is refused or --inspect looks into it',
-    'fail-on': 'With --inspect: the least level that makes the exit code 1',
-    format: 'How to print a refusal, --show-env or --inspect',
+    save: 'Write the report of a refused build, or of --inspect, to this file',
+    'fail-on': 'With --inspect: exit with code 1 on findings of this level or higher',
+    format: 'Format of a refusal, of --show-env and of --inspect',
   },
   options: [...reportOptions, 'bundle', 'all', 'at-once', 'show-env', 'inspect', 'restart', 'color', 'debug'],
   examples: [
-    ['adder with production -- npm run build', 'build the only bundle of the contract'],
-    ['adder with staging --bundle ticket-desk -- npx vite build', 'one of several'],
-    ['adder with production --all --at-once 4', 'every bundle that has a build command in the contract'],
-    ['adder with production --inspect -- npm run build', 'and look into what came out'],
-    ['adder with development --restart -- npm run dev', 'again after each change of a value'],
-    ['adder with production --show-env', 'which names the build would get, and why'],
+    ['adder with production -- npm run build', 'build the only bundle'],
+    ['adder with staging --bundle ticket-desk -- npx vite build', 'build one of several bundles'],
+    ['adder with production --all --at-once 4', 'build all bundles, four at a time'],
+    ['adder with production --inspect -- npm run build', 'build, then inspect the output'],
+    ['adder with development --restart -- npm run dev', 'restart the dev server when a value changes'],
+    ['adder with production --show-env', 'list the names that the build gets'],
   ],
   async run({ words: [stage], rest, options, world }) {
     const project = openProject(world, options.contract);
     if (stage === undefined)
-      throw new Failure('no stage was named', `adder with ${[...project.contract.stages.keys()].join('|')} -- COMMAND`);
+      throw new Failure(
+        'adder with needs a stage',
+        `usage: adder with ${[...project.contract.stages.keys()].join('|')} -- COMMAND`,
+      );
     if (options.all) {
       const { buildAll } = await import('./with-all.js');
       return buildAll(project, stage, rest, options, world);
     }
-    if (options['at-once'] > 1) throw new Failure('--at-once is for several bundles', 'say --all too');
+    if (options['at-once'] > 1) throw new Failure('--at-once is for several bundles', 'add --all, or remove --at-once');
     const prepared = prepareBuild(project, { stage, bundle: options.bundle }, world);
     if (options['show-env']) return showEnvironment(project, prepared, options, world);
     const command = rest.length > 0 ? rest : prepared.bundle?.build;
     if (!command)
       throw new Failure(
-        'no command was given',
-        `put it behind --, as in: adder with ${stage} -- npm run build; or into the contract, as build of the bundle`,
+        'no build command',
+        `write it after --, such as \`adder with ${stage} -- npm run build\`, or add \`build\` to the bundle in the contract`,
       );
     if (options.restart) {
       const { runAgain } = await import('./with-restart.js');

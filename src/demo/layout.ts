@@ -14,7 +14,7 @@ import { basename, dirname, join, relative } from 'node:path';
 
 const dashed = (words: string) => words.split(' ').join('-');
 
-/** Made-up values, visibly so. They stand nowhere in the package as a whole, so that it passes its own inspection. */
+/** Made-up values, joined at run time so that the package passes its own inspection. */
 const values: Readonly<Record<string, string>> = {
   productionKey: dashed('made-up fare-signing-key of-production 7f3a91'),
   stagingKey: dashed('made-up fare-signing-key of-staging 52c0de'),
@@ -27,13 +27,13 @@ const values: Readonly<Record<string, string>> = {
   publishableKey: ['pk', 'live', 'madeup00madeup00madeup00'].join('_'),
 };
 
-/** What a careless hand pasted as base64: the user and the key, as an authorization header wants them. */
+/** A base64 credential as in an authorization header: user and key. */
 const trialPass = Buffer.from(`quay:${values.productionKey}`).toString('base64');
 
 /**
- * Writes the demo project into an empty or new folder.
- * @param template the project's files; `dot.` at the beginning of a name stands for `.`, and `utf16.` before it for a
- * file as an editor saves it that was told the wrong encoding
+ * Writes the demo project into an empty or new directory.
+ * @param template the project's files; the prefix `dot.` of a file name becomes `.`, and `utf16.` before it encodes the
+ * file as UTF-16
  */
 export function layOut(template: string, folder: string): void {
   mkdirSync(folder, { recursive: true });
@@ -58,7 +58,7 @@ export function isEmptyOrNew(folder: string): boolean {
   return !existsSync(folder) || (statSync(folder).isDirectory() && readdirSync(folder).length === 0);
 }
 
-/** Lends the project the packages of a folder that has them, where it has none of its own. */
+/** Links the packages of another directory into the project. */
 export function lendPackages(folder: string, nodeModules: string): void {
   symlinkSync(nodeModules, join(folder, 'node_modules'), 'junction');
 }

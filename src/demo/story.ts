@@ -2,18 +2,18 @@ import { spawnSync } from 'node:child_process';
 import { copyFileSync, cpSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 
-/** One step: a command that is shown and run, or a change that is shown as the command that would make it. */
+/** One step: a command that is shown and run, or a change shown as the command that would make it. */
 export interface Step {
   says: string;
   /** As it is typed, `adder` first for Adder's own commands. */
   command: string;
   /** For Adder's commands: the exit code that the story expects. */
   expects?: number;
-  /** What the shell has set for it, as it stands before the command. */
+  /** Variables set before the command, as a shell shows them. */
   env?: Readonly<Record<string, string>>;
-  /** What it reads from standard input. */
+  /** Standard input of the command. */
   input?: string;
-  /** For changes: what is done. */
+  /** For changes: the effect. */
   change?(folder: string): void;
 }
 
@@ -27,89 +27,89 @@ const build: readonly Step[] = [
     expects: 1,
   },
   {
-    says: 'A build without it would ship "undefined", so it is refused.',
+    says: 'Without it the app would ship "undefined", so Adder stops the build.',
     command: 'adder with production -- npm run build',
     expects: 1,
   },
   {
-    says: 'The value is given.',
+    says: 'Set the value.',
     command: 'echo MAP_TILES_KEY=made-up-tiles-key-for-production >> .env.production',
     change: (folder) =>
       edit(folder, '.env.production', (text) => `${text}MAP_TILES_KEY=made-up-tiles-key-for-production\n`),
   },
   {
-    says: 'Now it builds. A line left in the configuration prints a server value: it is masked.',
+    says: 'The build runs. A leftover line in its configuration prints a server value, which Adder masks.',
     command: 'adder with production -- npm run build',
     expects: 0,
   },
   {
-    says: 'But what did the build add? A careless line put the signing key in, plain and as base64.',
+    says: 'What is in the bundle? A mistake in the code added the signing key, once plain and once as base64.',
     command: 'adder inspect --stage production',
     expects: 1,
   },
   {
-    says: 'The line is mended, and the project built again.',
-    command: 'cp checkout.mended.ts web/src/checkout.ts',
-    change: (folder) => copyFileSync(join(folder, 'checkout.mended.ts'), join(folder, 'web/src/checkout.ts')),
+    says: 'Fix the code, and rebuild.',
+    command: 'cp checkout.fixed.ts web/src/checkout.ts',
+    change: (folder) => copyFileSync(join(folder, 'checkout.fixed.ts'), join(folder, 'web/src/checkout.ts')),
   },
   { says: '', command: 'adder with production -- npm run build', expects: 0 },
-  { says: 'Nothing is left of it.', command: 'adder inspect --stage production', expects: 0 },
+  { says: 'The key is gone.', command: 'adder inspect --stage production', expects: 0 },
   {
-    says: 'A week later the API moves.',
+    says: 'A week later the API gets a new URL.',
     command: `sed -i s,https://api.saltmarsh.example,${newUrl}, .env.production`,
     change: (folder) =>
       edit(folder, '.env.production', (text) => text.replace('https://api.saltmarsh.example', newUrl)),
   },
   {
-    says: 'The bundle still has the old address, and says so.',
+    says: 'The bundle still has the old URL.',
     command: 'adder inspect --stage production',
     expects: 1,
   },
-  { says: 'It is built again, and in order.', command: 'adder with production -- npm run build', expects: 0 },
+  { says: 'Rebuild, and check again.', command: 'adder with production -- npm run build', expects: 0 },
   { says: '', command: 'adder inspect', expects: 0 },
 ];
 
-/** A project with years of env files, and no contract: how it gets one. */
+/** A project with years of env files gets its first contract. */
 const adopt: readonly Step[] = [
   {
-    says: 'Env files, stage files and code, and nobody knows what is true. What is there?',
+    says: 'This project has many env files and no contract. Draft one.',
     command: 'adder draft',
     expects: 0,
   },
   {
-    says: 'The contract is a file with a reason for each guess. What is wrong with the values?',
+    says: 'The contract gives a reason for each guess. Check the values of all stages.',
     command: 'adder values --all',
     expects: 1,
   },
   {
-    says: 'The values of staging stand in a file that an editor named.',
+    says: 'An editor saved the staging values under the wrong file name. Rename it.',
     command: 'mv .env.staging.txt .env.staging',
     change: (folder) => renameSync(join(folder, '.env.staging.txt'), join(folder, '.env.staging')),
   },
-  { says: 'What is different in production?', command: 'adder compare staging production', expects: 0 },
+  { says: 'What differs between staging and production?', command: 'adder compare staging production', expects: 0 },
   {
-    says: 'Where does the address of the booking API come from, and who gets it?',
+    says: 'Where does the URL of the booking API come from, and which code reads it?',
     command: 'adder why VITE_FERRY_API_URL',
     expects: 1,
   },
   {
-    says: 'Its scheme stands there twice.',
+    says: 'The URL has two schemes. Fix it.',
     command: 'sed -i s,https://https://,https://, .env.production',
     change: (folder) => edit(folder, '.env.production', (text) => text.replace('https://https://', 'https://')),
   },
   {
-    says: 'A name that an earlier export left in the shell wins over the files, and is told.',
+    says: 'A variable left over from an earlier export wins over the files. Adder reports it.',
     command: 'adder values production VITE_FERRY_API_URL',
     env: { VITE_FERRY_API_URL: 'http://localhost:4180' },
     expects: 1,
   },
   {
-    says: 'A newcomer needs values of their own. The local file that nobody could read goes.',
+    says: 'A new developer needs local values. Remove the damaged local file first.',
     command: 'rm .env.local',
     change: (folder) => rmSync(join(folder, '.env.local')),
   },
   {
-    says: 'adder fill development asks for what is missing, one after the other; for scripts there is standard input.',
+    says: '`adder fill development` asks for each missing value. Scripts use standard input.',
     command: 'adder fill development --from-stdin QUAY_ADMIN_PASSWORD',
     input: 'made-up-admin-word-of-mine\n',
     expects: 0,
@@ -117,72 +117,72 @@ const adopt: readonly Step[] = [
   { says: '', command: 'adder values development QUAY_ADMIN_PASSWORD', expects: 0 },
 ];
 
-/** A project with every mistake once, in its code and in its repository. */
+/** A project with each mistake once, in its code and repository. */
 const lint: readonly Step[] = [
   {
-    says: 'The project is years old. Somebody committed an env file once, and took it out again.',
-    command: 'git init && git add . && git commit -m "Env files are out"',
+    says: 'This project once committed an env file, and removed it later.',
+    command: 'git init && git add . && git commit -m "Remove env files"',
     change: makeHistory,
   },
   {
-    says: 'Is the code in order with the contract, and what does the repository let out?',
+    says: 'Check the code against the contract, and the repository for secrets.',
     command: 'adder lint',
     expects: 1,
   },
-  { says: 'What could be mended by itself?', command: 'adder lint --fix --dry-run', expects: 0 },
-  { says: 'It is mended, and the rest is for a person.', command: 'adder lint --fix --quiet', expects: 1 },
-  { says: 'What was that about?', command: 'adder lint --explain code/server-read', expects: 0 },
+  { says: 'Show what Adder can fix.', command: 'adder lint --fix --dry-run', expects: 0 },
+  { says: 'Fix it. The other findings need a decision.', command: 'adder lint --fix --quiet', expects: 1 },
+  { says: 'Explain a code.', command: 'adder lint --explain code/server-read', expects: 0 },
 ];
 
-/** One build that goes from stage to stage. */
+/** One build, promoted from stage to stage. */
 const promote: readonly Step[] = [
   {
-    says: 'What differs between the stages is read when a page loads. The code has it from one typed module.',
+    says: 'Values that differ between stages are read when the page loads, from one typed module.',
     command: 'adder emit module --save web/src/values.ts',
     expects: 0,
   },
-  { says: 'The shop is built once, for staging.', command: 'adder with staging -- npm run build', expects: 0 },
-  { says: 'A build writes its pages anew, and they do not load the values yet.', command: 'adder inspect', expects: 1 },
+  { says: 'Build once, for staging.', command: 'adder with staging -- npm run build', expects: 0 },
+  { says: 'The build wrote new pages, which do not load the values yet.', command: 'adder inspect', expects: 1 },
   {
-    says: 'They are put beside the app, and the pages pointed at them.',
+    says: 'Write the values file, and add it to the pages.',
     command: 'adder emit runtime --stage staging --into web/dist',
     expects: 0,
   },
   { says: '', command: 'adder inspect', expects: 0 },
   {
-    says: 'It passed its trial. Are the very same files in order for production?',
+    says: 'Staging works. Check the same files against production.',
     command: 'adder inspect --stage production',
     expects: 1,
   },
   {
-    says: 'All but one: this file alone changes.',
+    says: 'Only the values file must change.',
     command: 'adder emit runtime --stage production --into web/dist',
     expects: 0,
   },
   { says: '', command: 'adder inspect --stage production', expects: 0 },
 ];
 
-/** An app whose compiler takes values from a file. */
+/** An app whose compiler reads values from a file. */
 const mobile: readonly Step[] = [
   {
-    says: 'The app reads constants that its compiler takes from a file. Its code has them from one class.',
+    says: 'The compiler of this app reads constants from a file. Generate a class for its code.',
     command: 'adder emit dart --save deckhand/lib/values.dart',
     expects: 0,
   },
   { says: '', command: 'adder lint', expects: 0 },
   {
-    says: 'In the editor a stage is picked from a list.',
+    says: 'Add one run configuration per stage to the editor.',
     command: 'adder emit launch --into .vscode',
     expects: 0,
   },
   {
-    says: 'What ships is built with the values of production: {defines} in its command is the file that the compiler reads.',
+    says: 'Build for production. {defines} in the build command is the file that the compiler reads.',
     command: 'adder with production',
     expects: 0,
   },
-  { says: 'The app is an archive, and is looked into.', command: 'adder inspect', expects: 0 },
+  { says: 'Check the app archive.', command: 'adder inspect', expects: 0 },
   {
-    says: 'Somebody wants values that are read as the app runs, and puts an env file among its assets.',
+    says: 'A developer adds an env file to the assets, to read values while the app runs.',
     command: 'adder with production',
     change: (folder) => {
       cpSync(join(folder, '.env.production'), join(folder, 'deckhand/assets/settings.env'));
@@ -190,9 +190,9 @@ const mobile: readonly Step[] = [
     },
     expects: 0,
   },
-  { says: 'Whoever installs the app can read it.', command: 'adder inspect', expects: 1 },
+  { says: 'Everybody who installs the app can read that file.', command: 'adder inspect', expects: 1 },
   {
-    says: 'Out with it.',
+    says: 'Remove it, rebuild, and check.',
     command: 'adder with production --inspect',
     change: (folder) => {
       rmSync(join(folder, 'deckhand/assets/settings.env'));
@@ -201,19 +201,19 @@ const mobile: readonly Step[] = [
     expects: 0,
   },
   {
-    says: 'Somebody builds it by hand for the store, and forgets the file. The compiler says nothing.',
+    says: 'A developer builds by hand, without the values file. The compiler reports nothing.',
     command: 'node tool/mobile-build.mjs',
     change: (folder) => void spawnSync(process.execPath, ['tool/mobile-build.mjs'], { cwd: folder, stdio: 'inherit' }),
   },
   {
-    says: 'But the app has no address to book at. In a pipeline that is an error.',
+    says: 'The app has no API URL now. In a pipeline, make that an error.',
     command: 'adder inspect --fail-on warning',
     expects: 1,
   },
-  { says: 'The command that must not be forgotten.', command: 'adder with production --inspect', expects: 0 },
+  { says: 'The right command: build and check in one.', command: 'adder with production --inspect', expects: 0 },
 ];
 
-/** The stories that `adder demo` tells. */
+/** The stories of `adder demo`. */
 export const stories = {
   build: { template: 'ferries', builds: true, steps: build },
   adopt: { template: 'adopt', builds: false, steps: adopt },
@@ -229,7 +229,7 @@ function edit(folder: string, name: string, change: (text: string) => string): v
   writeFileSync(path, change(readFileSync(path, 'utf8')));
 }
 
-/** Two commits: one that has an env file, one that has it no more. Without git the story goes on without a history. */
+/** Two commits: one adds an env file, the next removes it. Without git the story has no history. */
 function makeHistory(folder: string): void {
   const git = (...args: string[]) =>
     spawnSync(
@@ -243,5 +243,5 @@ function makeHistory(folder: string): void {
   git('commit', '--quiet', '-m', 'Staging');
   rmSync(join(folder, '.env.staging'));
   git('add', '.');
-  git('commit', '--quiet', '-m', 'Env files are out');
+  git('commit', '--quiet', '-m', 'Remove env files');
 }

@@ -28,10 +28,10 @@ export function captureOutput(
   });
   const output = stdout ?? new Uint8Array();
   const code = (error as NodeJS.ErrnoException | undefined)?.code;
-  if (code === 'ETIMEDOUT') return { output, problem: `took longer than ${seconds} seconds and was ended` };
+  if (code === 'ETIMEDOUT') return { output, problem: `was stopped after ${seconds} seconds` };
   if (code === 'ENOBUFS') return { output, problem: `printed more than ${byteSize(limits.commandOutputBytes.value)}` };
   if (code === 'ENOENT') return { output, problem: 'was not found' };
   if (error) return { output, problem: `could not be started (${code})` };
   if (signal) return { output, problem: `was ended by ${signal}` };
-  return status === 0 ? { output } : { output, problem: `gave back ${status}` };
+  return status === 0 ? { output } : { output, problem: `exited with code ${status}` };
 }

@@ -100,9 +100,9 @@ function start(spawns: () => ChildProcess): ChildProcess | string {
 function whyNotStarted(error: unknown): string {
   const { code } = error as NodeJS.ErrnoException;
   if (code === 'ENOENT') return 'was not found';
-  if (code === 'EACCES') return 'was found, but is not executable';
-  if (code === 'E2BIG') return 'was given more arguments and values than the system takes';
-  if (code === 'ENOTDIR') return 'was not found: a part of its path is not a directory';
+  if (code === 'EACCES') return 'is not executable';
+  if (code === 'E2BIG') return 'got more arguments and values than the system allows';
+  if (code === 'ENOTDIR') return 'was not found: part of its path is not a directory';
   return `cannot be started (${code ?? 'unknown reason'})`;
 }
 

@@ -37,7 +37,7 @@ export function readKey(at: Rooted): Uint8Array | undefined {
   if (key.length === KEY_BYTES) return key;
   throw new Failure(
     `${STATE_FOLDER}/key is damaged`,
-    `remove it, and the receipts beside it, which only that key can read: rm -r ${STATE_FOLDER}`,
+    `run \`rm -r ${STATE_FOLDER}\` to remove it and the receipts, which only that key can read`,
     EXIT.unread,
   );
 }
@@ -67,8 +67,8 @@ export function assertStateIsUsable(at: Rooted, bundle: string): void {
     if (error instanceof Failure) throw error;
     const { path = folder } = error as NodeJS.ErrnoException;
     throw new Failure(
-      `the receipt of this build could not be written: ${path} ${describeFileError(error)}`,
-      `check the permissions of ${STATE_FOLDER}, or remove what is in its place`,
+      `cannot write the receipt of this build: ${path} ${describeFileError(error)}`,
+      `check the permissions of ${STATE_FOLDER}, or remove the file in its place`,
     );
   }
 }
@@ -144,12 +144,12 @@ function keyPath(at: Rooted): string {
 function readState({ files, root }: Rooted, path: string): string | undefined {
   const shown = files.shown(path, root);
   const fail = (why: string) =>
-    new Failure(`${shown} ${why}`, `check it, or remove ${STATE_FOLDER} and build again`, EXIT.unread);
+    new Failure(`${shown} ${why}`, `check it, or remove ${STATE_FOLDER} and rebuild`, EXIT.unread);
   try {
     const stats = entryOf(files, path);
     if (!stats) return undefined;
     if (!stats.isFile()) throw fail(kindOf(stats));
-    if (stats.size > limits.stateBytes.value) throw fail('is too large to be one of Adder');
+    if (stats.size > limits.stateBytes.value) throw fail('is too large for a file of Adder');
     return files.read(path).toString();
   } catch (error) {
     throw error instanceof Failure ? error : fail(describeFileError(error));
@@ -197,7 +197,9 @@ export function newestReceipt(at: Rooted, bundle: string): NewestReceipt {
     if (name === undefined) return {};
     path = at.files.path.join(folder, name);
     const receipt = parseReceipt(readState(at, path) ?? '');
-    return receipt ? { stored: { receipt, path } } : { unread: { path, because: 'is damaged, or of a later version' } };
+    return receipt
+      ? { stored: { receipt, path } }
+      : { unread: { path, because: 'is damaged, or from a later version' } };
   } catch (error) {
     const because = error instanceof Failure ? 'cannot be read' : describeFileError(error);
     return blocked(at, folder) ?? { unread: { path, because } };

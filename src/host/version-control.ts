@@ -100,11 +100,13 @@ export function changedSince(revision: string, root: string): Set<string> {
     ...['--no-ext-diff', '--no-textconv', '--ignore-submodules=all'],
     ...['--name-only', '--relative', '-z', '--end-of-options', revision, '--', '.'],
   ]);
-  if (changed.failed)
+  if (changed.failed) {
+    const shown = echoed(revision, []);
     throw new Failure(
-      `git does not know the revision ${echoed(revision, []) ?? 'that was given'} here`,
-      'name a commit, a branch or a tag of this repository',
+      `git does not know the revision${shown === undefined ? '' : ` ${shown}`}`,
+      'use a commit, branch or tag of this repository',
     );
+  }
   const untracked = git(root, ['ls-files', '--others', '--exclude-standard', '-z']);
   return new Set(names(changed.stdout + untracked.stdout));
 }

@@ -66,17 +66,17 @@ export function writeWhole(path: string, data: string | Uint8Array, how: WriteHo
 }
 
 function whyNotWritten(code: string): string {
-  if (code === 'ENOSPC' || code === 'EDQUOT') return 'no space is left on the device';
-  if (code === 'EACCES' || code === 'EPERM') return 'this user may not';
+  if (code === 'ENOSPC' || code === 'EDQUOT') return 'no space left on the device';
+  if (code === 'EACCES' || code === 'EPERM') return 'permission denied';
   if (code === 'EROFS') return 'the file system is read-only';
-  if (code === 'ENOTDIR' || code === 'EEXIST') return 'a part of the path is not a directory';
+  if (code === 'ENOTDIR' || code === 'EEXIST') return 'part of the path is not a directory';
   if (code === 'ENAMETOOLONG') return 'the name is too long';
   return code;
 }
 
 function replace(path: string, data: string | Uint8Array, { root, mode, isSecret }: WriteHow): void {
   const old = statSync(path, { throwIfNoEntry: false });
-  if (old?.isDirectory()) throw new Failure(`${path} is a directory`, 'name a file');
+  if (old?.isDirectory()) throw new Failure(`${path} is a directory`, 'use a file name');
   if (old && !old.isFile()) {
     writeFileSync(path, data);
     return;

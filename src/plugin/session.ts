@@ -56,8 +56,8 @@ export class Session {
     const name = this.options.stage ?? world.env[STAGE_NAME];
     if (name === undefined)
       throw new Failure(
-        'no stage was named for this build',
-        `run it as: adder with ${[...project.contract.stages.keys()].join('|')} -- COMMAND; or give the plugin its stage`,
+        'no stage for this build',
+        `run \`adder with ${[...project.contract.stages.keys()].join('|')} -- COMMAND\`, or set \`stage\` in the plugin's options`,
       );
     const stage = stageOf(project, name);
     const bundle = neededBundle(project, this.options.bundle);
@@ -67,7 +67,7 @@ export class Session {
       this.#isPublic(project, variable),
     );
     if (inTheWay.length > 0)
-      throw new Failure(inTheWay.map(told).join('\n'), `adder values ${stage.name} shows all of them`);
+      throw new Failure(inTheWay.map(told).join('\n'), `\`adder values ${stage.name}\` shows all problems`);
     const given = givenValues(project.contract, bundle, asked);
     this.#project = project;
     this.#stage = stage;

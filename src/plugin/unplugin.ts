@@ -80,7 +80,7 @@ export const adder: UnpluginInstance<AdderOptions | undefined> = createUnplugin(
         server.watcher.on('change', (path) => {
           if (!watched().includes(path)) return;
           const problem = attempt(() => current().refresh());
-          if (problem) server.config.logger.error(`adder: ${problem}; the old values stay`);
+          if (problem) server.config.logger.error(`adder: ${problem}; keeping the old values`);
           else {
             server.moduleGraph.invalidateAll();
             server.ws.send({ type: 'full-reload' });
@@ -165,7 +165,7 @@ async function tell(
     if (!stops) context.warn(`${at} ${message}`);
     else {
       const chain = await session.chainTo(path);
-      context.error(`${at} ${message}${chain.length > 1 ? `, by ${chain.join(' → ')}` : ''}`);
+      context.error(`${at} ${message}${chain.length > 1 ? `: ${chain.join(' → ')}` : ''}`);
     }
   }
 }

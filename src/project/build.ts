@@ -3,7 +3,6 @@ import { toolFileFindings, toolFiles } from '../core/build/tool-files.js';
 import type { Bundle, Stage } from '../core/contract/contract.js';
 import { rulesOf } from '../core/contract/rules.js';
 import { defines, definesPath } from '../core/emit/defines.js';
-import { plainRequest } from '../core/emit/kind.js';
 import { EXIT, Failure } from '../core/findings/failure.js';
 import type { Finding } from '../core/findings/finding.js';
 import { judge, summarize } from '../core/findings/judge.js';
@@ -145,7 +144,7 @@ export async function runBuild(
 ): Promise<BuildOutcome> {
   const { stage, bundle, given, mask } = prepared;
   const [program = '', ...args] = await filledIn(project, prepared, command);
-  if (program === '') throw new Failure('the command is empty', 'put a program behind --, as in: -- npm run build');
+  if (program === '') throw new Failure('the command is empty', 'write a command after --, such as: -- npm run build');
   // What would keep the receipt from being written is said before the build, not after it.
   if (bundle && bundle.output.length > 0) assertStateIsUsable(project, bundle.name);
   const started = Date.now();
@@ -164,7 +163,11 @@ export async function runBuild(
     return { ...result, ...(await recordBuild(project, prepared, command, { started, before }, world)) };
   } catch (error) {
     if (!(error instanceof Failure)) throw error;
-    throw new Failure(`the build succeeded, but has no receipt: ${error.message}`, error.remedy, error.exitCode);
+    throw new Failure(
+      `the build succeeded, but its receipt was not written: ${error.message}`,
+      error.remedy,
+      error.exitCode,
+    );
   }
 }
 
@@ -185,7 +188,7 @@ async function filledIn(
   if (!bundle || !words.some((word) => word.includes(DEFINES))) return words;
   const path = files.path.join(root, definesPath(bundle.name, resolution.stage.name));
   ensureKey(project);
-  files.write(path, defines.emit({ ...plainRequest, contract, bundle, resolution }), { root });
+  files.write(path, defines.emit({ contract, bundle, resolution, withBuild: false, call: '' }), { root });
   return words.map((word) => word.replaceAll(DEFINES, path));
 }
 
@@ -220,10 +223,10 @@ async function recordBuild(
   if (bundle.output.length === 0) return { withoutReceipt: `${bundle.name} has no output in the contract` };
   const { root } = project;
   const files = await outputFiles(project, bundle);
-  if (files.length === 0) return { withoutReceipt: `there is no file in ${bundle.output.join(', ')}` };
+  if (files.length === 0) return { withoutReceipt: `${bundle.output.join(', ')} has no files` };
   const untouched = files.filter((path) => before.get(path) === stampOf(project.files, path));
   if (files.length === before.size && files.length === untouched.length)
-    return { withoutReceipt: `it wrote nothing in ${bundle.output.join(', ')}` };
+    return { withoutReceipt: `the command wrote nothing to ${bundle.output.join(', ')}` };
   const key = ensureKey(project);
   const paths = ShownPaths.hiding(project.files, root, mask.needles);
   // Clocks of files are coarse.

@@ -6,6 +6,7 @@ import { Failure } from '../core/findings/failure.js';
 import { limits } from '../core/limits/index.js';
 import { isEnvFileName } from '../core/resolve/file-layer.js';
 import { valueProblem } from '../core/resolve/value-rules.js';
+import { quoted } from '../core/text/display.js';
 import { describeFileError, type Files } from '../host/files.js';
 import { trackingOf } from '../host/version-control.js';
 import type { World } from '../host/world.js';
@@ -39,14 +40,14 @@ export function localFile(stage: Stage): string {
   if (file !== undefined) return file;
   throw new Failure(
     `${stage.name} has no env file among its layers`,
-    'add one to its layers, .env.local say, and keep it out of the repository',
+    'add one to its layers, such as .env.local, and add it to .gitignore',
   );
 }
 
 /** What is wrong with a value that somebody gives, as a phrase; undefined when it will do. */
 export function problemOf(variable: Variable, text: string, stage: Stage): string | undefined {
   if (text === '') return 'is empty';
-  if (text.includes('\0') || !text.isWellFormed()) return 'holds what no env file can hold';
+  if (text.includes('\0') || !text.isWellFormed()) return 'contains characters that no env file can contain';
   return valueProblem(variable, text, stage.name);
 }
 
@@ -58,10 +59,10 @@ export function assertMayHold(project: Project, file: string, { name, reach }: V
   if (reach === 'public') return;
   const tracking = trackingOf(project.files.path.join(project.root, file));
   if (tracking !== 'tracked' && tracking !== 'would-be-tracked') return;
-  const why = tracking === 'tracked' ? 'is tracked by version control' : 'would be tracked by version control';
+  const why = tracking === 'tracked' ? 'is tracked by git' : 'is not ignored by git';
   throw new Failure(
-    `${name} is for the ${reach} alone, and ${file} ${why}, so nothing was written`,
-    `ignore the file (echo ${file} >> .gitignore)${tracking === 'tracked' ? ' and take it out (git rm --cached)' : ''}, or add an ignored file such as .env.local to the layers`,
+    `${name} is a ${reach}-only variable, but ${file} ${why}; nothing was written`,
+    `run \`echo ${quoted(file)} >> .gitignore\`${tracking === 'tracked' ? ` and \`git rm --cached ${quoted(file)}\`` : ''}, or add an ignored file such as .env.local to the layers`,
   );
 }
 
@@ -86,8 +87,8 @@ export function writeValue(project: Project, file: string, { name }: Variable, t
     readsBack.map((part) => part.kind === 'text' && part.text).join('') === text;
   if (!isThere)
     throw new Failure(
-      `${file} has lines that cannot be read, and ${name} would not be read back from it; nothing was written`,
-      'mend the file first: adder values shows its lines',
+      `${file} has lines that cannot be parsed, so ${name} could not be read back; nothing was written`,
+      'fix the file first; `adder values` shows the lines',
     );
   files.write(path, changed, { root, mode: 0o600 });
 }

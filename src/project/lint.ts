@@ -72,7 +72,7 @@ function withoutCode({ bundles, files }: LintContext): Unread[] {
   return bundles.flatMap(({ bundle }) =>
     bundle.code
       .filter((path) => ![...files.keys()].some(within([path])))
-      .map((path) => ({ path, inside: [], because: `is code of ${bundle.name}, and there is no source file in it` })),
+      .map((path) => ({ path, inside: [], because: `is in \`code\` of ${bundle.name}, but contains no source file` })),
   );
 }
 

@@ -26,7 +26,7 @@ export function looseValues({ contract, root, files }: Project): LooseValues {
   );
   const found: LooseValues = { values: [], unread: [] };
   const paths = filesNamed(files, root, mayBeEnvLike, isOutput, ({ path, because }) =>
-    found.unread.push({ path, because: `${because}, so env files in it are not known` }),
+    found.unread.push({ path, because: `${because}, so env files in it are unknown` }),
   );
   for (const path of paths.filter((one) => !listed.has(one) && isEnvFile(one))) {
     try {

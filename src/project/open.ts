@@ -28,7 +28,7 @@ export function openProject({ cwd, files }: Pick<World, 'cwd' | 'files'>, given?
   const contractPath = given === undefined ? findContract(files, cwd) : files.path.resolve(cwd, given);
   const root = files.path.dirname(contractPath);
   const { contract, findings } = parseContract(readContract(files, contractPath), files.shown(contractPath, root));
-  if (!contract) throw new FindingsFailure('the contract could not be understood', findings);
+  if (!contract) throw new FindingsFailure('the contract is invalid', findings);
   return { contract, root, contractPath, files };
 }
 
@@ -40,8 +40,8 @@ function findContract(files: Files, cwd: string): string {
     if (folder === dirname(folder)) break;
   }
   throw new Failure(
-    `there is no ${CONTRACT_NAME} in ${cwd} or in any folder above it`,
-    `let one be drafted from the project as it is: adder draft; or name one that is elsewhere: --contract FILE`,
+    `no ${CONTRACT_NAME} in ${cwd} or its parent directories`,
+    `run \`adder draft\` to create one from this project, or pass --contract FILE`,
   );
 }
 
@@ -50,7 +50,7 @@ function readContract(files: Files, path: string): string {
     return files.readRegular(path, limits.contractBytes.value).toString();
   } catch (error) {
     const why = describeFileError(error);
-    throw new Failure(`the contract ${path} ${why}`, 'name another one with --contract FILE');
+    throw new Failure(`the contract ${path} ${why}`, 'pass another one with --contract FILE');
   }
 }
 
@@ -73,13 +73,13 @@ export function chooseBundle(project: Project, named?: string): Bundle | undefin
   const bundles = [...project.contract.bundles.values()];
   if (bundles.length <= 1) return bundles[0];
   const names = bundles.map((bundle) => bundle.name).join('|');
-  throw new Failure(`the contract has ${bundles.length} bundles`, `name the one that is meant: --bundle ${names}`);
+  throw new Failure(`the contract has ${bundles.length} bundles`, `choose one: --bundle ${names}`);
 }
 
 /** @throws Failure where {@link chooseBundle} does, and where the contract has none */
 export function neededBundle(project: Project, named?: string): Bundle {
   const bundle = chooseBundle(project, named);
-  if (!bundle) throw new Failure('the contract has no bundle', 'add one under bundles, with its toolchain');
+  if (!bundle) throw new Failure('the contract has no bundle', 'add a bundle with its toolchain under `bundles`');
   return bundle;
 }
 
@@ -110,7 +110,7 @@ function known<T>(kind: string, name: string, all: ReadonlyMap<string, T>): T {
   if (found) return found;
   const given = echoed(name, all.keys());
   throw new Failure(
-    given ? `the contract has no ${kind} ${given}` : `the contract has no ${kind} of the given name`,
+    given ? `the contract has no ${kind} ${given}` : `the contract has no such ${kind}`,
     suggest(name, all.keys()),
   );
 }

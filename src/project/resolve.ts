@@ -140,7 +140,7 @@ export class Resolver {
   #command({ name, command, seconds }: Extract<Layer, { kind: 'command' }>): ReadLayer {
     const { output, problem } = captureOutput(command, { cwd: this.project.root, env: this.world.env, seconds });
     if (problem)
-      throw new Failure(`the layer "${name}" ${problem}`, 'run it by hand to see why; its output is not shown here');
+      throw new Failure(`the layer "${name}" ${problem}`, 'run it by hand to see why; Adder does not show its output');
     return readCommandLayer(name, output);
   }
 
@@ -153,12 +153,12 @@ export class Resolver {
       if (!stats.isFile())
         throw new Failure(
           `the layer ${name} ${kindOf(stats)}, not a file`,
-          'put a file there, or take the layer out of the contract',
+          'replace it with a file, or remove the layer from the contract',
         );
       if (stats.size > limits.envFileBytes.value)
         throw new Failure(
           `the layer ${name} is larger than ${byteSize(limits.envFileBytes.value)}`,
-          'check that it is the file you mean; a layer holds names and values',
+          'check that it is the right file; a layer contains names and values',
         );
       const { contract } = this.project;
       return readFileLayer(name, files.read(path), {
@@ -169,7 +169,7 @@ export class Resolver {
       if (error instanceof Failure) throw error;
       throw new Failure(
         `the layer ${name} ${describeFileError(error)}`,
-        'mend its permissions, or take the layer out of the contract',
+        'fix its permissions, or remove the layer from the contract',
       );
     }
   }
@@ -177,8 +177,8 @@ export class Resolver {
   #absent(name: string, mustExist: boolean): ReadLayer {
     if (mustExist)
       throw new Failure(
-        `the layer ${name} does not exist, and the contract says that it must`,
-        'put it there, or take must-exist out',
+        `the layer ${name} does not exist, but the contract has \`must-exist: true\``,
+        'create it, or remove `must-exist`',
       );
     const { files, root } = this.project;
     const layer = absentLayer(name, name);

@@ -19,7 +19,7 @@ export type RuntimeChange = { path: string; text: string | Uint8Array } | { path
 export function runtimeChanges(files: Files, folder: string, file: RuntimeFile): RuntimeChange[] {
   const { join } = files.path;
   if (!files.stat(folder)?.isDirectory())
-    throw new Failure(`${folder} is not a folder`, 'build the app first, and name the folder of its pages');
+    throw new Failure(`${folder} is not a directory`, 'build the app first, then pass the directory of its pages');
   const paths = filesNamed(
     files,
     folder,
@@ -29,8 +29,8 @@ export function runtimeChanges(files: Files, folder: string, file: RuntimeFile):
   const pages = paths.filter((path) => /\.html?$/.test(path));
   if (pages.length === 0)
     throw new Failure(
-      `there is no page in ${folder}`,
-      'name the folder of the pages, or print the values: adder emit runtime --save FILE',
+      `no page in ${folder}`,
+      'pass the directory of the pages, or write the values to a file: adder emit runtime --save FILE',
     );
   const older = paths.filter((path) => PAGE_FILE.test(path) && path !== file.name);
   const names = new Set(paths);
@@ -69,11 +69,11 @@ export function assertInOrder({ contract }: Project, bundle: Bundle, resolution:
   if (wrong.length > 0)
     throw new Failure(
       wrong.map(({ message }) => message).join('; '),
-      `adder values ${resolution.stage.name} shows all of them; nothing was written`,
+      `nothing was written; \`adder values ${resolution.stage.name}\` shows all problems`,
     );
   if (names.size === 0)
     throw new Failure(
-      `no variable of ${bundle.name} is delivered when it loads`,
-      'say delivery: runtime for those that are to be',
+      `${bundle.name} has no load-time variables`,
+      'set `delivery: runtime` for variables that the app reads when it loads',
     );
 }

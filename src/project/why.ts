@@ -75,9 +75,9 @@ function unknownName(
     ['in the layers', nearest(name, inLayers)],
     ['in the code', nearest(name, inCode)],
   ] as const;
-  const said = near.filter(([, names]) => names.length > 0).map(([where, names]) => `${names.join(', ')} (${where})`);
-  const remedy = said.length > 0 ? `near to it: ${said.join('; ')}` : `the contract has ${declared.join(', ')}`;
-  return new Failure(`neither the contract nor a layer nor the code has "${name}"`, remedy);
+  const found = near.filter(([, names]) => names.length > 0).map(([where, names]) => `${names.join(', ')} (${where})`);
+  const remedy = found.length > 0 ? `did you mean ${found.join('; ')}?` : `known: ${declared.join(', ')}`;
+  return new Failure(`"${name}" is not in the contract, the layers or the code`, remedy);
 }
 
 const nothing = Buffer.alloc(0);

@@ -13,7 +13,7 @@ describe.skipIf(!browserPath)('the web shop, built for staging, in a browser', (
   beforeAll(async () => {
     layOut(join(import.meta.dirname, '../../src/demo/ferries'), project.folder);
     project.withPackages();
-    project.write('web/src/checkout.ts', project.read('checkout.mended.ts'));
+    project.write('web/src/checkout.ts', project.read('checkout.fixed.ts'));
     const ran = project.adder(['with', 'staging', '--', 'npm', 'run', 'build']);
     expect(ran.code, ran.stdout + ran.stderr).toBe(0);
     server = await serve(project.path('web/dist'));

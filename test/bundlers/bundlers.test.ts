@@ -60,7 +60,7 @@ export default { input: 'src/main.js', output: { dir: 'dist', sourcemap: 'inline
 
 const checkout = (lines: string) => `export function book(order) {\n${lines}\n}\n`;
 const careless = checkout(`  console.log('signed', '${key}', order);\n  return '${btoa(`quay:${key}`)}';`);
-const mended = checkout('  return order.length;');
+const fixed = checkout('  return order.length;');
 
 function projectFor({ prefix, read, files }: Bundler): TestProject {
   return ferryProject({
@@ -87,7 +87,7 @@ describe.each(bundlers)('$name', (bundler) => {
     project.expectNone(Object.values(secrets), ran);
   };
 
-  test('a leak is found in script and map, and traced to its line; then mended; then stale', () => {
+  test('a leak is found in script and map, and traced to its line; then fixed; then stale', () => {
     build();
     const leaky = project.json(['inspect']);
     expect(leaky.code).toBe(1);
@@ -112,7 +112,7 @@ describe.each(bundlers)('$name', (bundler) => {
       ]);
     }
 
-    project.write('src/checkout.js', mended);
+    project.write('src/checkout.js', fixed);
     build();
     expect(project.json(['inspect'])).toMatchObject({ code: 0, report: { findings: [], coverage: { unread: [] } } });
 

@@ -52,7 +52,7 @@ await asar.createPackage('app', 'out/app.asar');`,
     const { code, stderr } = shell('console.log(process.env.FARE_SIGNING_KEY)').adder(build);
     expect(code).toBe(1);
     expect(stderr).toContain(
-      'src/main.js:1:25 FARE_SIGNING_KEY is for the server alone, and this module ships in the app',
+      'src/main.js:1:25 FARE_SIGNING_KEY, a server-only variable, is read by a module that ships in the app',
     );
   });
 

@@ -228,7 +228,7 @@ describe.each(bundlers)('$name with the plugin', (bundler) => {
     const ran = build(at);
     expect(ran.code).not.toBe(0);
     expect(ran.stdout + ran.stderr).toContain(
-      'FARE_SIGNING_KEY is for the server alone, and this module reaches the browser, by src/main.js → src/other.js',
+      'FARE_SIGNING_KEY, a server-only variable, is read by a module that reaches the browser: src/main.js → src/other.js',
     );
     at.expectNone(Object.values(secrets), ran);
   });
@@ -243,5 +243,5 @@ describe.each(bundlers)('$name with the plugin', (bundler) => {
 
 test('without a stage the build says how to name one', () => {
   const { code, stderr } = projectFor(bundlers[1] as Bundler).node('build.mjs');
-  expect([code, stderr]).toEqual([1, expect.stringContaining('no stage was named for this build')]);
+  expect([code, stderr]).toEqual([1, expect.stringContaining('no stage for this build')]);
 });

@@ -50,7 +50,7 @@ describe('acceptances', () => {
     const at = withAcceptance(
       `{ finding: leak/known-value, fingerprint: ${fingerprint}, ${because}, until: 2999-01-01 }`,
     );
-    expect(at.adder(['inspect', '--stage', 'production']).stdout).toContain('nothing found, and 1 accepted\n');
+    expect(at.adder(['inspect', '--stage', 'production']).stdout).toContain('no problems, and 1 accepted\n');
   });
 
   test('values: a build is not refused for what was accepted', () => {
@@ -71,7 +71,7 @@ describe('acceptances', () => {
 
   test('a reason and an end are asked for', () => {
     expect(withAcceptance('{ finding: leak/known-value, until: soon }').adder(['inspect']).stdout).toMatch(
-      /because is missing[\s\S]*until is a date such as 2027-03-01/,
+      /because is missing[\s\S]*use a date such as 2027-03-01/,
     );
   });
 });

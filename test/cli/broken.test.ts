@@ -73,7 +73,7 @@ function pieceSeen(out: string): string | undefined {
 
 test('every command that reads a project is among the calls', () => {
   const called = new Set(calls.map(([name]) => name));
-  expect(Object.keys(commands).filter((name) => !called.has(name))).toEqual(['demo']);
+  expect(Object.keys(commands).filter((name) => !called.has(name))).toEqual(['completion', 'demo']);
 });
 
 describe.each(brokenProjects.map((project, index) => [project.name, project, index] as const))(

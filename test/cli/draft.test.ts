@@ -71,8 +71,7 @@ describe('adder draft', () => {
     expect(at.adder(['draft'])).toEqual({
       code: 2,
       stdout: '',
-      stderr:
-        'adder: adder.yaml is there already, and is never overwritten\n  → add what is new to it: adder draft --merge\n',
+      stderr: 'adder: adder.yaml already exists\n  → run `adder draft --merge` to add what is new to it\n',
     });
     expect(at.read('adder.yaml')).toBe('mine');
   });
@@ -87,7 +86,7 @@ describe('adder draft', () => {
     expect(merged).toMatch(
       /\[\.env\.production\] } # ours\nvariables:\n {2}A: public\n {2}# server: .*\n {2}FARE_SIGNING_KEY: server\n$/s,
     );
-    expect(at.adder(['draft', '--merge', '--quiet']).stdout).toMatch(/^nothing new for adder\.yaml/);
+    expect(at.adder(['draft', '--merge', '--quiet']).stdout).toMatch(/^nothing to add to adder\.yaml/);
     expect(at.read('adder.yaml')).toBe(merged);
   });
 
@@ -95,7 +94,7 @@ describe('adder draft', () => {
     const text = 'adder: 1\nstages: { production: { layers: [.env] } }\nvariables: { A: public }\n';
     const at = new TestProject({ 'adder.yaml': text, '.env': 'B=1\n' });
     const { code, stderr } = at.adder(['draft', '--merge']);
-    expect([code, stderr]).toEqual([2, expect.stringContaining('variables of adder.yaml stands on one line')]);
+    expect([code, stderr]).toEqual([2, expect.stringContaining('variables in adder.yaml is written on one line')]);
     expect(at.read('adder.yaml')).toBe(text);
   });
 

@@ -27,7 +27,7 @@ describe('--from-stdin', () => {
   test('writes one value into the most local file, with right quoting, and all else as it was', () => {
     const at = project({ '.env.local': 'A=1 # one\r\nFARE_SIGNING_KEY="old" # two\r\n' });
     const ran = fromStdin(at, 'FARE_SIGNING_KEY', `${key} 'x'\n`);
-    expect(ran).toEqual({ code: 0, stdout: '', stderr: 'adder: FARE_SIGNING_KEY is written into .env.local\n' });
+    expect(ran).toEqual({ code: 0, stdout: '', stderr: 'adder: wrote FARE_SIGNING_KEY to .env.local\n' });
     expect(at.read('.env.local')).toBe(`A=1 # one\r\nFARE_SIGNING_KEY="${key} 'x'" # two\r\n`);
     expect(at.adder(['values', 'development', 'FARE_SIGNING_KEY']).code).toBe(0);
   });
@@ -42,7 +42,7 @@ describe('--from-stdin', () => {
   });
 
   test.each([
-    ['FARE_SIGNING_KEY', 'too-short', 'FARE_SIGNING_KEY has 9 characters, needs at least 32; nothing was written'],
+    ['FARE_SIGNING_KEY', 'too-short', 'FARE_SIGNING_KEY has 9 characters; the minimum is 32; nothing was written'],
     ['FARE_SIGNING_KEY', '\n', 'FARE_SIGNING_KEY is empty; nothing was written'],
     ['FERRY_API_ULR', 'x', 'did you mean FERRY_API_URL?'],
   ])('%s from %j is refused', (name, input, said) => {
@@ -80,7 +80,7 @@ describe('a secret never goes where version control sees it', () => {
     expect(ran.code).toBe(written ? 0 : 2);
     if (!written)
       expect(ran.stderr).toMatch(
-        /FARE_SIGNING_KEY is for the server alone, and \.env\.local (is|would be) tracked by version control, so nothing was written\n {2}→ ignore the file/,
+        /FARE_SIGNING_KEY is a server-only variable, but \.env\.local is (not ignored|tracked) by git; nothing was written\n/,
       );
     expect(existsSync(at.path('.env.local')) && at.read('.env.local').includes(key)).toBe(written);
     expect(fromStdin(at, 'FERRY_API_URL', 'https://a.example').code).toBe(0);
@@ -125,8 +125,8 @@ describe.skipIf(!hasScript)('in a terminal', () => {
     const { code, shown } = await inTerminal(at, ['https://a.example\r', 'too-short\r', `${key}\r`]);
     expect(code, shown).toBe(0);
     expect(shown).toContain('FERRY_API_URL, public: url; base address; such as https://api.saltmarsh.example');
-    expect(shown).toContain('FARE_SIGNING_KEY has 9 characters, needs at least 32; once more');
-    expect(shown).toContain('adder: development is in order');
+    expect(shown).toContain('FARE_SIGNING_KEY has 9 characters; the minimum is 32; try again');
+    expect(shown).toContain('adder: development is complete');
     expect(at.read('.env.local')).toBe(`FERRY_API_URL=https://a.example\nFARE_SIGNING_KEY=${key}\n`);
     expect(at.read('.env')).toBe('# shared\nFERRY_API_URL = api.example  # why\r\n');
     expect(shown).not.toContain(key);
@@ -144,12 +144,14 @@ test('without a terminal it says what it would ask for; with nothing missing it 
   const at = project();
   expect(at.adder(['fill', 'development'])).toMatchObject({
     code: 2,
-    stderr: expect.stringContaining('FERRY_API_URL, FARE_SIGNING_KEY would be asked for, and this is no terminal'),
+    stderr: expect.stringContaining(
+      'FERRY_API_URL, FARE_SIGNING_KEY cannot be asked for: standard input is not a terminal',
+    ),
   });
   at.write('.env.local', `FERRY_API_URL=https://a.example\nFARE_SIGNING_KEY=${key}\n`);
   expect(at.adder(['fill', 'development'])).toEqual({
     code: 0,
     stdout: '',
-    stderr: 'adder: nothing is missing in development\n',
+    stderr: 'adder: no value is missing in development\n',
   });
 });

@@ -184,7 +184,7 @@ describe('in containers', () => {
     const ran = project.adder(inspect);
     expect(ran.stdout).toContain('dist/a.js.gz » a.js:2:8');
     expect(ran.stdout).toContain('2 | fetch("[masked]"); // ä');
-    expect(ran.stdout).toContain('looked at 2 files and 2 members of containers');
+    expect(ran.stdout).toContain('checked 2 files and 2 embedded files');
     project.expectNone([key], ran);
   });
 
@@ -286,14 +286,14 @@ describe('what an earlier build left', () => {
   const build = ['with', 'production', '--', 'node', 'build.cjs'];
   const remedies = (at: TestProject) =>
     at.json(['inspect']).report.findings.map(({ place, remedy }: Said & { remedy: string }) => [place?.path, remedy]);
-  const leftOver = 'the last build did not write this file: empty dist and rebuild';
+  const leftOver = 'the last build did not write this file: empty dist';
 
   test('says so, and what to do', () => {
     const at = project();
     expect(at.adder(build)).toMatchObject({ code: 0 });
     expect(remedies(at)).toEqual([
-      ['dist/old.gz', leftOver],
-      ['dist/old.js', `${leftOver}; then change the value, as it must be taken as known`],
+      ['dist/old.gz', `${leftOver} and rebuild`],
+      ['dist/old.js', `${leftOver}, rebuild, then rotate the key: assume it is known`],
     ]);
     at.expectNone([key], at.adder(['inspect']));
   });
@@ -303,7 +303,7 @@ describe('what an earlier build left', () => {
     at.write('build.cjs', `require('node:fs').writeFileSync('dist/old.js', ${JSON.stringify(`x="${key}"`)});`);
     expect(at.adder(build)).toMatchObject({ code: 0 });
     at.write('dist/old.gz', gzipSync('z="https://api.staging.saltmarsh.test"'));
-    for (const [, remedy] of remedies(at)) expect(remedy).not.toContain('left over');
+    for (const [, remedy] of remedies(at)) expect(remedy).not.toContain(leftOver);
   });
 });
 
@@ -334,9 +334,7 @@ writeFileSync('dist/app.js', 'let x;\\napi("' + process.env.VITE_FERRY_API_URL +
         ['stale/past-value', 'FERRY_API_URL', 'dist/app.js:2:6', undefined],
       ],
     ]);
-    expect(report.findings[0].remedy).toBe(
-      'build it again: adder with production --bundle ticket-desk -- node build.mjs',
-    );
+    expect(report.findings[0].remedy).toBe('rebuild: adder with production --bundle ticket-desk -- node build.mjs');
     project.adder(['with', 'production', '--', 'node', 'build.mjs']);
     expect(project.json(['inspect'])).toMatchObject({ code: 0, report: { findings: [] } });
   });
@@ -363,7 +361,7 @@ writeFileSync('dist/app.js', 'let x;\\napi("' + process.env.VITE_FERRY_API_URL +
     const project = built();
     project.write('.env.production', `${project.read('.env.production')}SOURCE_MAP_UPLOAD_TOKEN=made-up-new-token\n`);
     const ran = project.adder(['inspect']);
-    expect(ran.stdout).toContain('older value of SOURCE_MAP_UPLOAD_TOKEN');
+    expect(ran.stdout).toContain('old value of SOURCE_MAP_UPLOAD_TOKEN');
     project.expectNone([...Object.values(secrets), 'made-up-new-token'], ran);
   });
 });
@@ -372,7 +370,7 @@ describe('what was looked at', () => {
   test('clean: says how much', () => {
     expect(ferryProject({ 'dist/a.js': 'x', 'dist/b/c.js': 'yy' }).adder(inspect)).toMatchObject({
       code: 0,
-      stdout: 'adder inspect  production\n\nnothing found\nlooked at 2 files, 3 bytes; every byte of them was read\n',
+      stdout: 'adder inspect  production\n\nno problems\nchecked 2 files, 3 bytes, completely\n',
     });
   });
 
@@ -381,7 +379,7 @@ describe('what was looked at', () => {
     [
       'a compressed file of a format that is not opened',
       { 'dist/a.xz': Buffer.from('fd377a585a0000', 'hex') },
-      [['dist/a.xz', 'is xz, which Adder does not open']],
+      [['dist/a.xz', 'is xz, which Adder does not unpack']],
     ],
   ])('%s is never clean', (_, files, unread) => {
     const { code, report } = ferryProject(files).json(inspect);
@@ -396,7 +394,7 @@ describe('what was looked at', () => {
     mkdirSync(project.path('dist'));
     expect(project.adder(inspect)).toMatchObject({
       code: 3,
-      stdout: expect.stringContaining('1 thing could not be read:\n  dist is empty'),
+      stdout: expect.stringContaining('could not check 1 item:\n  dist is empty'),
     });
     project.write('dist/a.js', key);
     project.write('dist/a.gz', gzipSync('x').subarray(0, 12));
@@ -421,7 +419,7 @@ describe('what was looked at', () => {
     const { findings, coverage } = JSON.parse(stdout);
     expect([code, findings.map(({ place }: Said) => place?.path)]).toEqual([130, ['dist/a.js']]);
     expect(coverage.unread.map(({ path, because }: { path: string; because: string }) => [path, because])).toEqual([
-      ['dist/b.bin', 'was not read to its end, as it was interrupted'],
+      ['dist/b.bin', 'was not read completely: interrupted'],
       ['dist/c.js', 'was not read'],
     ]);
   });
@@ -474,9 +472,7 @@ describe('what was looked at', () => {
 
   test('values that stand in any bundle are named and not looked for', () => {
     const project = ferryProject({ '.env.development': 'PORT=4180\n', 'dist/a.js': '4180' });
-    expect(project.adder(inspect).stdout).toContain(
-      'not looked for, as they stand in any bundle: PORT (shorter than 6 bytes)',
-    );
+    expect(project.adder(inspect).stdout).toContain('not searched: PORT (shorter than 6 bytes)');
   });
 
   test('paths: a folder outside every output, a single file, one that is not there', () => {

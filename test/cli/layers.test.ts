@@ -42,18 +42,18 @@ describe('layers of other kinds', () => {
     [
       'fails',
       `{ command: [node, -e, "console.error('${key}'); process.exit(3)"] }`,
-      'the layer "command node" gave back 3',
+      'the layer "command node" exited with code 3',
     ],
     ['is not there', '{ command: [no-such-store] }', 'the layer "command no-such-store" was not found'],
     [
       'takes too long',
       '{ command: [node, -e, "setInterval(() => {}, 100)"], seconds: 0.5 }',
-      'took longer than 0.5 seconds and was ended',
+      'the layer "command node" was stopped after 0.5 seconds',
     ],
     [
       'must exist',
       '{ file: .env.production, must-exist: true }',
-      'the layer .env.production does not exist, and the contract says that it must',
+      'the layer .env.production does not exist, but the contract has `must-exist: true`',
     ],
   ])('a layer that %s: exit code 2, and none of its output', (_, layer, said) => {
     const project = projectWith(`[${layer}]`);
@@ -65,7 +65,7 @@ describe('layers of other kinds', () => {
 
   test('a file beside an absent layer that has nearly its name', () => {
     expect(projectWith('[.env]', { '.env.txt': 'A=b' }).adder(['values', 'production']).stdout).toContain(
-      '.env is absent, and .env.txt has nearly its name',
+      '.env is missing, and .env.txt has nearly the same name',
     );
   });
 });
@@ -98,15 +98,19 @@ VARIABLE          REACH   development            staging    production
 FERRY_API_URL     public  http://localhost:4180  malformed  https://a.example
 FARE_SIGNING_KEY  server  missing                [masked]   [masked]
 `);
-    expect(ran.stdout).toContain(`What to do, in this order
-1. mend the lines that cannot be read: .env:1
-2. give the missing values, with "adder fill STAGE" or by hand: development: FARE_SIGNING_KEY
-3. mend the values: staging: FERRY_API_URL
-4. set right between the stages: staging: FARE_SIGNING_KEY
+    expect(ran.stdout).toContain(`What to do
+1. fix the lines that cannot be parsed
+   .env:1
+2. set the missing values, such as with \`adder fill STAGE\`
+   development: FARE_SIGNING_KEY
+3. fix the wrong values
+   staging: FERRY_API_URL
+4. fix values that stages must not share
+   staging: FARE_SIGNING_KEY
 `);
     expect(ran.stdout.match(/the line has no =/g)).toHaveLength(1);
     expect(ran.stdout.replace(/\s+/g, ' ')).toContain(
-      "FARE_SIGNING_KEY is missing in development; looked in .env, .env.development, the process's environment; staging and production have it",
+      'FARE_SIGNING_KEY has no value in development. Searched: .env, .env.development, process environment. Set in: staging, production value/missing',
     );
     project().expectNone([key], ran);
   });
@@ -140,7 +144,7 @@ FARE_SIGNING_KEY  server  missing                [masked]   [masked]
     ).toEqual([
       [
         'value/not-distinct',
-        "production and staging have the same FARE_SIGNING_KEY (the process's environment and .env.staging:2), and it must be distinct",
+        'production and staging have the same FARE_SIGNING_KEY (process environment and .env.staging:2), which must be distinct',
       ],
     ]);
   });

@@ -49,12 +49,17 @@ describe('adder lint', () => {
       'src/gone.ts',
       expect.stringMatching(`src/gone.ts, first in ${commits}, last changed in ${commits}$`),
     ]);
-    expect(said).toContainEqual(['repo/in-history', undefined, 'old.env', expect.stringMatching('is in every clone')]);
+    expect(said).toContainEqual([
+      'repo/in-history',
+      undefined,
+      'old.env',
+      expect.stringMatching('^the git history contains old.env'),
+    ]);
     expect(said).toContainEqual([
       'repo/tracked',
       undefined,
       '.env.production',
-      expect.stringMatching('values of FARE_SIGNING_KEY'),
+      expect.stringMatching('contains values of FARE_SIGNING_KEY'),
     ]);
     expect(said).toContainEqual([
       'code/unknown-name',
@@ -91,7 +96,7 @@ describe('adder lint', () => {
     const at = repository();
     const before = at.read('src/main.ts');
     const dry = at.adder(['lint', '--fix', '--dry-run']);
-    expect([dry.code, dry.stderr]).toEqual([0, 'adder: 1 place in 1 file would be mended\n']);
+    expect([dry.code, dry.stderr]).toEqual([0, 'adder: 1 place in 1 file would be fixed\n']);
     expect(dry.stdout).toContain(
       '-export const api = import.meta.env.FERRY_API_URL;\n+export const api = import.meta.env.VITE_FERRY_API_URL;\n',
     );
@@ -119,7 +124,7 @@ describe('adder lint', () => {
     const unknown = at.adder(['lint', '--since', 'nowhere']);
     expect([unknown.code, unknown.stderr]).toEqual([
       2,
-      expect.stringContaining('git does not know the revision "nowhere" here'),
+      expect.stringContaining('git does not know the revision "nowhere"'),
     ]);
   });
 
@@ -159,7 +164,7 @@ describe('adder lint', () => {
     const empty = at.adder(['lint']);
     expect([empty.code, empty.stdout]).toEqual([
       3,
-      expect.stringContaining('src is code of web, and there is no source file in it'),
+      expect.stringContaining('src is in `code` of web, but contains no source file'),
     ]);
   });
 
@@ -173,7 +178,7 @@ describe('adder lint', () => {
       'unknown-name',
       'unreachable-read',
       'whole-object',
-      'written-out',
+      'hard-coded',
       'fallback',
       'switched-by-comment',
       'secret-in-code',

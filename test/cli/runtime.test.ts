@@ -32,7 +32,7 @@ describe('adder emit runtime', () => {
   test('one build, two stages: the script carries a digest, pages point at it, the older one goes; again changes nothing', () => {
     const at = project();
     const ran = emit(at, 'staging');
-    expect(ran).toEqual({ code: 0, stdout: '', stderr: 'adder: the values of staging in dist are written\n' });
+    expect(ran).toEqual({ code: 0, stdout: '', stderr: 'adder: the staging values in dist were written\n' });
     const [first = ''] = scripts(at);
     expect(first).toMatch(/^adder-values\.[0-9a-f]{12}\.js$/);
     expect(at.read(`dist/${first}`)).toBe(
@@ -45,7 +45,7 @@ describe('adder emit runtime', () => {
         ),
       );
     const before = at.read('dist/index.html');
-    expect(emit(at, 'staging').stderr).toContain('are in place');
+    expect(emit(at, 'staging').stderr).toContain('are up to date');
     expect(at.read('dist/index.html')).toBe(before);
     expect(emit(at, 'production', '--check').code).toBe(1);
     expect(at.read('dist/index.html')).toBe(before);
@@ -68,7 +68,7 @@ describe('adder emit runtime', () => {
 
   test.each<[stage: string, files: Record<string, string>, said: string]>([
     ['production', { '.env.production': 'FERRY_API_URL=api.saltmarsh.example\n' }, 'FERRY_API_URL has no scheme'],
-    ['production', { 'adder.yaml': ferryContract }, 'no variable of ticket-desk is delivered when it loads'],
+    ['production', { 'adder.yaml': ferryContract }, 'ticket-desk has no load-time variables'],
   ])('in %s with %j: %s', (stage, files, said) => {
     const at = project();
     for (const [name, text] of Object.entries(files)) at.write(name, text);
@@ -88,24 +88,26 @@ describe('inspect of values that an app reads when it loads', () => {
       'of another stage',
       (at) => void emit(at, 'staging'),
       [
-        'stale/runtime-file: the file of values has another FERRY_API_URL than production: the one of staging',
-        'stale/runtime-file: the file of values has NOTICE_BANNER, which has no value in production',
+        'stale/runtime-file: the values file has a different FERRY_API_URL than production (the value of staging)',
+        'stale/runtime-file: the values file has NOTICE_BANNER, which has no value in production',
       ],
     ],
     [
       'a page written anew by a build',
       (at) => at.write('dist/index.html', page),
-      ['serve/missing-file: the page loads no values, and the app reads FERRY_API_URL and NOTICE_BANNER when it loads'],
+      [
+        'serve/missing-file: the page loads no values file, but the app reads FERRY_API_URL and NOTICE_BANNER when it loads',
+      ],
     ],
     ['the file is not there', (at) => rmSync(at.path('dist', name(at))), ['serve/missing-file', 'serve/missing-file']],
     [
       'changed by hand',
       (at) => at.write(`dist/${name(at)}`, at.read(`dist/${name(at)}`).replace(url, 'https://x.test')),
       [
-        'serve/blocked-runtime-file: a browser refuses the file: its digest is not the one in the page',
+        'serve/blocked-runtime-file: browsers block the file: its digest differs from the one in the page',
         'serve/blocked-runtime-file',
         'serve/cached-runtime-file',
-        'stale/runtime-file: the file of values has another FERRY_API_URL than production',
+        'stale/runtime-file: the values file has a different FERRY_API_URL than production',
       ],
     ],
     [
@@ -120,9 +122,7 @@ describe('inspect of values that an app reads when it loads', () => {
           'dist/index.html',
           `<meta http-equiv="content-security-policy" content="script-src 'nonce-1'">${at.read('dist/index.html')}`,
         ),
-      [
-        'serve/blocked-runtime-file: a browser refuses the file: the content security policy of the page does not allow it',
-      ],
+      ["serve/blocked-runtime-file: browsers block the file: the page's content security policy forbids it"],
     ],
     [
       'a secret in it',
@@ -135,7 +135,7 @@ describe('inspect of values that an app reads when it loads', () => {
         'leak/known-value',
         'serve/blocked-runtime-file',
         'serve/cached-runtime-file',
-        'stale/runtime-file: the file of values has FARE_SIGNING_KEY, which is not to be in it',
+        'stale/runtime-file: the values file has FARE_SIGNING_KEY, which must not be in it',
       ],
     ],
   ])('%s', (_, change, said) => {
@@ -158,7 +158,7 @@ describe('inspect of values that an app reads when it loads', () => {
     at.write('dist/values.json', JSON.stringify({ FERRY_API_URL: url, theme: 'sea' }));
     expect(at.adder(['inspect', '--stage', 'production']).code).toBe(0);
     at.write('dist/values.json', JSON.stringify({ FERRY_API_URL: 'https://api.staging.saltmarsh.test' }));
-    expect(at.adder(['inspect', '--stage', 'production']).stdout).toContain('than production: the one of staging');
+    expect(at.adder(['inspect', '--stage', 'production']).stdout).toContain('than production (the value of staging)');
   });
 
   test('one build is in order in both stages, as its receipt says, and only its file of values changes', () => {
@@ -178,8 +178,8 @@ describe('inspect of values that an app reads when it loads', () => {
 });
 
 test.each([
-  [['runtime', '--as', 'env'], 'runtime is not written as env'],
-  [['types', '--as', 'json'], 'types is not written as json'],
+  [['runtime', '--as', 'env'], 'adder emit runtime has no format env'],
+  [['types', '--as', 'json'], 'adder emit types has no format json'],
 ])('adder emit %j: %s', (args, said) => {
   expect(project().adder(['emit', ...args, '--stage', 'production'])).toMatchObject({
     code: 2,

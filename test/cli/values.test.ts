@@ -9,7 +9,7 @@ describe('adder values', () => {
     expect(code).toBe(0);
     expect(stderr).toBe('');
     expect(stdout).toBe(`adder values  production
-layers, the last one wins: .env, .env.production, process
+layers (the last one wins): .env, .env.production, process
 
 VARIABLE                 REACH   VALUE                          FROM               STATE
 FERRY_API_URL            public  https://api.saltmarsh.example  .env.production:1  set
@@ -19,14 +19,14 @@ SOURCE_MAP_UPLOAD_TOKEN  build   [masked]                       .env.production:
 FARE_SIGNING_KEY         server  [masked]                       .env.production:2  set
 LEDGER_DATABASE_URL      server  [masked]                       .env.production:3  set
 
-5 of 6 variables have a value; nothing found
+5 of 6 variables have a value; no problems
 `);
   });
 
   test('in a terminal that is too narrow nothing is cut; in a wide one only values are', () => {
     const project = ferryProject();
     const inTerminal = (columns: number) =>
-      project.adder(['values', 'production', 'FERRY_API_URL'], {}, { columns }).stdout.split('\n').slice(3, 6);
+      project.adder(['values', 'production', 'FERRY_API_URL'], {}, { columns }).stdout.split('\n\n')[1]?.split('\n');
     expect(inTerminal(50)).toEqual([
       'FERRY_API_URL  public  set',
       '  https://api.saltmarsh.example',
@@ -35,7 +35,6 @@ LEDGER_DATABASE_URL      server  [masked]                       .env.production:
     expect(inTerminal(72)).toEqual([
       'VARIABLE       REACH   VALUE                  FROM               STATE',
       'FERRY_API_URL  public  https://api.saltmars…  .env.production:1  set',
-      '',
     ]);
   });
 
@@ -77,13 +76,13 @@ LEDGER_DATABASE_URL      server  [masked]                       .env.production:
     const ran = project.adder(['values', 'production']);
     expect(ran.code).toBe(1);
     expect(ran.stdout).toContain(
-      '           .env.production:2:63\n             2 | FARE_SIGNING_KEY=[masked]\n               |                  ^^^^^^^^\n',
+      '           .env.production:2:63\n             2 | FARE_SIGNING_KEY=[masked]\n                                  ^^^^^^^^\n',
     );
-    expect(ran.stdout).toContain('             3 | NOTICE_BANNER="Gale" x\n               |                      ^\n');
+    expect(ran.stdout).toContain('             3 | NOTICE_BANNER="Gale" x\n                                      ^\n');
     expect(ran.stdout).toContain('FERRY_API_URL has no scheme (such as https://)');
-    expect(ran.stdout).toContain('             1 | FERRY_API_URL=api.example\n               | ^^^^^^^^^^^^^\n');
+    expect(ran.stdout).toContain('             1 | FERRY_API_URL=api.example\n                 ^^^^^^^^^^^^^\n');
     expect(ran.stdout.replace(/\s+/g, ' ')).toContain(
-      'FARE_SIGNING_KEY is missing in production; its line at .env.production:2 could not be read',
+      'FARE_SIGNING_KEY has no value in production. The line .env.production:2 cannot be parsed. Set in: staging value/missing',
     );
     project.expectNone(Object.values(secrets), ran);
   });
@@ -129,7 +128,7 @@ LEDGER_DATABASE_URL      server  [masked]                       .env.production:
 
 describe('what bad input gets', () => {
   test.each<[args: string[], error: string]>([
-    [['values'], 'adder: no stage was named\n  → adder values development|staging|production\n'],
+    [['values'], 'adder: adder values needs a stage\n  → usage: adder values development|staging|production\n'],
     [['values', 'prod'], 'adder: the contract has no stage "prod"\n  → did you mean production?\n'],
     [
       ['values', 'production', 'FERRY_API_ULR'],
@@ -144,16 +143,16 @@ describe('what bad input gets', () => {
       'adder: adder values has no option --formt\n  → did you mean --format?\n',
     ],
     [['values', 'production', '--format', 'jsn'], 'adder: --format cannot be "jsn"\n  → did you mean json?\n'],
-    [['values', 'production', '--save'], 'adder: a value is missing behind --save\n  → adder values --help\n'],
+    [['values', 'production', '--save'], 'adder: --save needs a value\n  → write --save FILE\n'],
     [
       ['values', 'production', '--', 'x'],
-      'adder: adder values takes nothing behind --\n  → adder values (STAGE [NAME...] | --all)\n',
+      'adder: adder values takes no command after --\n  → usage: adder values (STAGE [NAME...] | --all)\n',
     ],
-    [['value', 'production'], 'adder: there is no command "value"\n  → did you mean values?\n'],
-    [['--stage', 'x'], 'adder: the command comes first, then its options\n  → adder --help lists the commands\n'],
+    [['value', 'production'], 'adder: unknown command "value"\n  → did you mean values?\n'],
+    [['--stage', 'x'], 'adder: no command given\n  → `adder --help` lists the commands\n'],
     [
       ['values', 'production', '--contract', 'no.yaml'],
-      /^adder: the contract .*no\.yaml does not exist\n {2}→ name another one with --contract FILE\n$/ as unknown as string,
+      /^adder: .*no\.yaml does not exist\n {2}→ / as unknown as string,
     ],
   ])('%j', (args, error) => {
     const { code, stdout, stderr } = ferryProject().adder(args);
@@ -164,7 +163,7 @@ describe('what bad input gets', () => {
   test('no contract: says where it looked and what to do', () => {
     const { code, stderr } = new TestProject().adder(['values', 'production']);
     expect(code).toBe(2);
-    expect(stderr).toMatch(/^adder: there is no adder\.yaml in .* or in any folder above it\n {2}→ let one be drafted/);
+    expect(stderr).toMatch(/^adder: no adder\.yaml in .* or its parent directories\n {2}→ run `adder draft`/);
   });
 
   test('a contract with mistakes: all of them, as a report in the format asked for, exit 2', () => {

@@ -64,11 +64,11 @@ describe('adder why', () => {
     const { stdout } = project().adder(['why', 'NOTICE_BANNER']);
     expect(stdout).toContain(`production  set  Sail with https://api.saltmarsh.example
   from .env:3
-  took in FERRY_API_URL
+  refers to FERRY_API_URL
   not in .env.production or process
 `);
     expect(stdout).toContain(
-      'ticket-desk  reads it as VITE_NOTICE_BANNER\n  its code does not name it\n  no receipt of a build\n',
+      'ticket-desk  reads it as VITE_NOTICE_BANNER\n  not read by its code\n  no build receipt\n',
     );
   });
 
@@ -76,7 +76,7 @@ describe('adder why', () => {
     const ferries = project();
     for (const [name, said] of [
       ['FARE_SIGNING_KEY', 'set  [masked]'],
-      ['STRAY', 'not in the contract, so it is for the server alone'],
+      ['STRAY', 'not in the contract, so its reach is server'],
     ] as const) {
       const ran = ferries.adder(['why', name]);
       expect(ran.stdout).toContain(said);
@@ -90,8 +90,8 @@ describe('adder why', () => {
     expect(project().adder(['why', 'FERRY_URL'])).toEqual({
       code: 2,
       stdout: '',
-      stderr: `adder: neither the contract nor a layer nor the code has "FERRY_URL"
-  → near to it: FERRY_API_URL (in the contract); VITE_FERRY_API_URL (in the code)
+      stderr: `adder: "FERRY_URL" is not in the contract, the layers or the code
+  → did you mean FERRY_API_URL (in the contract); VITE_FERRY_API_URL (in the code)?
 `,
     });
     expect(project().adder(['why', 'STRY']).stderr).toContain('STRAY (in the layers)');
@@ -115,7 +115,7 @@ describe('adder compare', () => {
     expect(rows).toEqual([
       'adder compare | staging | production',
       '',
-      'VARIABLE | REACH | staging | production',
+      'VARIABLE | REACH | staging | production | RELATION',
       'SOURCE_MAP_UPLOAD_TOKEN | build | [masked] | only production',
       'LEDGER_DATABASE_URL | server | [masked] | only production',
       'FERRY_API_URL | public | https://api.staging.saltmarsh.test | https://api.saltmarsh.example | different',
@@ -123,7 +123,7 @@ describe('adder compare', () => {
       'FARE_SIGNING_KEY | server | [masked] | [masked] | different',
       'TIDE_CHART | public | true | true | same',
       '',
-      '2 only production, 3 different, 1 same; nothing found',
+      '2 only production, 3 different, 1 same; no problems',
       '',
     ]);
     ferries.expectNone(Object.values(secrets), ran);
@@ -149,7 +149,7 @@ describe('adder compare', () => {
   });
 
   test.each([
-    [['compare', 'staging'], 'adder: adder compare needs more words\n  → adder compare STAGE STAGE\n'],
+    [['compare', 'staging'], 'adder: adder compare needs two stages\n  → usage: adder compare STAGE STAGE\n'],
     [['compare', 'staging', 'prod'], 'adder: the contract has no stage "prod"\n  → did you mean production?\n'],
   ])('%j', (args, stderr) => expect(project().adder(args)).toEqual({ code: 2, stdout: '', stderr }));
 });

@@ -52,7 +52,7 @@ describe('how a run ends', () => {
   test.each<[title: string, command: string[], code: number, said: string]>([
     ['empty', [''], 2, 'the command is empty'],
     ['not there', ['./gone'], 127, 'was not found'],
-    ['no program', ['./adder.yaml'], 126, 'was found, but is not executable'],
+    ['no program', ['./adder.yaml'], 126, 'is not executable'],
   ])('a command that is %s', (_, command, code, said) => {
     const ran = ferryProject().adder(['with', 'production', '--', ...command]);
     expect([ran.code, ran.stderr]).toEqual([code, expect.stringContaining(said)]);
@@ -81,7 +81,7 @@ test('values that are together too large for a command are no defect', () => {
   const ran = project.adder(['with', 'production', '--', 'true']);
   expect([ran.code, ran.stderr]).toEqual([
     126,
-    expect.stringContaining('more arguments and values than the system takes'),
+    expect.stringContaining('more arguments and values than the system allows'),
   ]);
 });
 
@@ -120,7 +120,7 @@ describe('what does not reach a build', () => {
     const { code, report } = project.json(['inspect', '--stage', 'production', 'adder.yaml']);
     expect([code, report.coverage.unread[0]]).toEqual([
       3,
-      { path: 'command sh', inside: [], because: 'is a layer of staging: the layer "command sh" gave back 1' },
+      { path: 'command sh', inside: [], because: 'is a layer of staging: the layer "command sh" exited with code 1' },
     ]);
   });
 });
@@ -135,6 +135,6 @@ test('secrets that are short are masked, and what cannot be masked is named once
   const ran = project.adder(['with', 'production', '--', 'echo', 'summer 493817 debug 8080']);
   expect(ran.stdout).toBe('[masked] [masked] debug 8080\n');
   expect(ran.stderr.match(/not masked in the output.*/g)).toEqual([
-    'not masked in the output, too short or too ordinary: LOG_LEVEL, QUAY_PORT',
+    'not masked in the output, because too short or too common: LOG_LEVEL, QUAY_PORT',
   ]);
 });

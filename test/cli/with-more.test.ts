@@ -40,34 +40,34 @@ describe('what the child gets', () => {
     for (const line of [
       /^VITE_FERRY_API_URL {2,}public value from \.env\.production:1$/m,
       /^SOURCE_MAP_UPLOAD_TOKEN {2,}build value from \.env\.production:4$/m,
-      /^ADDER_STAGE {2,}the stage: production$/m,
-      /^NODE_ENV {2,}build-as of production: production$/m,
-      /^PATH {2,}any program may need it$/m,
+      /^ADDER_STAGE {2,}the stage, production$/m,
+      /^NODE_ENV {2,}`build-as` of production, production$/m,
+      /^PATH {2,}needed by most programs$/m,
       /^STRAY$/m,
-      /^ENV FILES THAT ITS TOOL READS BY ITSELF\n\.env\n\.env\.production\n$/m,
+      /^ENV FILES THAT THE TOOL LOADS ITSELF\n\.env\n\.env\.production\n$/m,
     ])
       expect(ran.stdout).toMatch(line);
     expect(ran.stdout).not.toContain('FARE_SIGNING_KEY');
     at.expectNone(hidden, ran, 'dist');
     const { report } = at.json(['with', 'production', '--show-env']);
     expect(() => reportSchema.parse(report)).not.toThrow();
-    expect(report.given).toContainEqual({ name: 'ADDER_STAGE', because: 'the stage: production' });
+    expect(report.given).toContainEqual({ name: 'ADDER_STAGE', because: 'the stage, production' });
   });
 
   test.each([
-    [['with', 'production'], 'no command was given'],
-    [['with', 'production', '--all'], 'no bundle of the contract has a build command'],
+    [['with', 'production'], 'no build command'],
+    [['with', 'production', '--all'], 'no bundle in the contract has a build command'],
     [['with', 'production', '--all', '--', 'x'], '--all builds every bundle with its own command'],
     [['with', 'production', '--at-once', '2'], '--at-once is for several bundles'],
-    [['with', 'production', '--all', '--at-once', '0'], '--at-once cannot be "0"\n  → give it a number from 1 to 64'],
-    [['inspect', '--threads', 'many'], '--threads cannot be "many"\n  → give it a number from 1 to 64'],
+    [['with', 'production', '--all', '--at-once', '0'], '--at-once cannot be "0"\n  → use a number from 1 to 64'],
+    [['inspect', '--threads', 'many'], '--threads cannot be "many"\n  → use a number from 1 to 64'],
   ])('%j: %s', (args, said) => {
     expect(ferryProject().adder(args)).toMatchObject({ code: 2, stderr: expect.stringContaining(said) });
   });
 
   test('a build command with signs of a shell is refused with its place', () => {
     const { code, stdout } = projectWith(', build: "a && b"').adder(['with', 'production']);
-    expect([code, stdout]).toEqual([2, expect.stringMatching(/adder\.yaml:7:\d+[\s\S]*written as a list of words/)]);
+    expect([code, stdout]).toEqual([2, expect.stringMatching(/adder\.yaml:7:\d+[\s\S]*as a list of words/)]);
   });
 });
 
@@ -77,8 +77,10 @@ test('--all builds every bundle, and ends with the first code that is not 0', ()
   expect(code).toBe(4);
   expect(stderr).toContain('1/2 ticket-desk  node build.cjs\n');
   expect(stderr).toContain('2/2 crew  node -e process.exit(4)\n');
-  expect(stderr).toMatch(/✓ ticket-desk {2}built {5}\d\.\d s {2}1 file\n✗ crew {9}failed {4}\d\.\d s {2}gave back 4\n/);
-  expect(stderr).toMatch(/adder: 1 bundle of 2 built; not in order: crew\n$/);
+  expect(stderr).toMatch(
+    /✓ ticket-desk {2}built {5}\d\.\d s {2}1 file\n✗ crew {9}failed {4}\d\.\d s {2}exited with code 4\n/,
+  );
+  expect(stderr).toMatch(/adder: 1 bundle of 2 built; failed: crew\n$/);
 });
 
 test('--all --at-once builds beside one another, each line with the name of its bundle, masked', () => {
@@ -167,40 +169,36 @@ test('--restart: again with new values, and the old run goes on when they are no
   // Watching starts with the run; its first look at the files takes a moment.
   await new Promise((resolve) => setTimeout(resolve, 500));
   at.write('.env.production', values.replace('https://api', 'api'));
-  await until('the run goes on with the old values');
+  await until('keeping the old values');
   at.write(
     '.env.production',
     values.replace('https://api', 'https://booking').replace(secrets.SOURCE_MAP_UPLOAD_TOKEN, 'made-up-new-token'),
   );
-  await until('FERRY_API_URL is https://booking.saltmarsh.example now, was https://api.saltmarsh.example');
+  await until('FERRY_API_URL changed from https://api.saltmarsh.example to https://booking.saltmarsh.example');
   await until('up with https://booking.saltmarsh.example');
   child.kill('SIGTERM');
   await new Promise((resolve) => child.once('close', resolve));
-  expect(all).toContain('SOURCE_MAP_UPLOAD_TOKEN has changed');
+  expect(all).toContain('SOURCE_MAP_UPLOAD_TOKEN changed');
   for (const secret of [...hidden, 'made-up-new-token']) expect(all).not.toContain(secret);
 }, 60_000);
 
 test.each<[toolchain: string, line: string, said: RegExp]>([
-  [
-    'vite',
-    'VITE_OLD=1',
-    /warning {2}vite reads \.env\.local by itself, and would put VITE_OLD from there into the bundle/,
-  ],
+  ['vite', 'VITE_OLD=1', /warning {2}vite loads \.env\.local itself and would inline its VITE_OLD/],
   [
     'vite',
     `VITE_FARE_SIGNING_KEY=${secrets.FARE_SIGNING_KEY}`,
-    /would put VITE_FARE_SIGNING_KEY[\s\S]*for\s+the server/,
+    /would inline its VITE_FARE_SIGNING_KEY, a server-only/,
   ],
   [
     'vite',
     'VITE_FERRY_API_URL=https://a.test',
-    /has another VITE_FERRY_API_URL than[\s\S]*the one of adder\.yaml\s+wins/,
+    /with a different VITE_FERRY_API_URL than[\s\S]*value from adder\.yaml wins/,
   ],
-  ['vite', 'VITE_NOTICE=hello', /NOTICE\s+has no\s+value in production, so the file wins/],
-  ['vite', 'VITE_FERRY_API_URL=https://api.saltmarsh.example', /^adder: \d+ files? built/],
-  ['vite', 'FARE_SIGNING_KEY=made-up', /^adder: \d+ files? built/],
-  ['next', 'FARE_SIGNING_KEY=made-up', /so the build sees FARE_SIGNING_KEY all the same/],
-])('%s reads an env file by itself, with %s', (toolchain, line, said) => {
+  ['vite', 'VITE_NOTICE=hello', /because NOTICE has no\s+value in production/],
+  ['vite', 'VITE_FERRY_API_URL=https://api.saltmarsh.example', /^adder: built \d+ files?/],
+  ['vite', 'FARE_SIGNING_KEY=made-up', /^adder: built \d+ files?/],
+  ['next', 'FARE_SIGNING_KEY=made-up', /so the build gets FARE_SIGNING_KEY, which `adder with`/],
+])('%s loads an env file itself, with %s', (toolchain, line, said) => {
   const at = projectWith('', '', { '.env.local': `${line}\n` });
   const contract = at.read('adder.yaml').replace('toolchain: vite', `toolchain: ${toolchain}`);
   at.write('adder.yaml', `${contract}\n  NOTICE: { reach: public, required: false }\n`);

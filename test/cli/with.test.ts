@@ -65,13 +65,13 @@ describe('what the build gets', () => {
 
 describe('a build that is refused', () => {
   test.each<[title: string, env: string, said: string]>([
-    ['missing', 'FERRY_API_URL=https://a.example', 'SOURCE_MAP_UPLOAD_TOKEN is missing in production'],
+    ['missing', 'FERRY_API_URL=https://a.example', 'SOURCE_MAP_UPLOAD_TOKEN has no value in production'],
     ['malformed', 'FERRY_API_URL=a.example\nSOURCE_MAP_UPLOAD_TOKEN=t', 'FERRY_API_URL has no scheme'],
     ['empty', 'FERRY_API_URL=\nSOURCE_MAP_UPLOAD_TOKEN=t', 'FERRY_API_URL is empty'],
     [
       'widened',
       'FERRY_API_URL=https://$FARE_SIGNING_KEY\nSOURCE_MAP_UPLOAD_TOKEN=t\nFARE_SIGNING_KEY=made-up-fare-signing-key-of-the-tests-0001',
-      'nobody gets it',
+      'refers to FARE_SIGNING_KEY, which is server',
     ],
     [
       'a line that may be any variable',
@@ -111,14 +111,14 @@ describe('a build that is refused', () => {
   });
 
   test.each<[args: string[], error: string]>([
-    [['with'], 'adder: no stage was named\n  → adder with development|staging|production -- COMMAND\n'],
+    [['with'], 'adder: adder with needs a stage\n  → usage: adder with development|staging|production -- COMMAND\n'],
     [
       ['with', 'production'],
-      'adder: no command was given\n  → put it behind --, as in: adder with production -- npm run build; or into the contract, as build of the bundle\n',
+      'adder: no build command\n  → write it after --, such as `adder with production -- npm run build`, or add `build` to the bundle in the contract\n',
     ],
     [
       ['with', 'production', 'npm', '--', 'x'],
-      'adder: adder with takes 1 argument, and 2 were given\n  → put the command behind --: adder with STAGE [-- COMMAND...]\n',
+      'adder: adder with takes one argument, the stage\n  → put -- before the command: adder with STAGE [-- COMMAND...]\n',
     ],
   ])('%j', (args, error) => expect(ferryProject().adder(args)).toEqual({ code: 2, stdout: '', stderr: error }));
 
@@ -171,9 +171,7 @@ describe('the output of the build', () => {
   test('a value left from an earlier export is said before the build', () => {
     const project = ferryProject({ 'build.mjs': recorder });
     const ran = project.adder(build, { FERRY_API_URL: 'https://old.example' });
-    expect(ran.stderr).toContain(
-      "the process's environment has another FERRY_API_URL than .env.production:1, and wins",
-    );
+    expect(ran.stderr).toContain('the process environment wins over .env.production:1 with a different FERRY_API_URL');
     expect(ran.code).toBe(0);
   });
 });
@@ -183,7 +181,7 @@ describe('the receipt', () => {
     const project = ferryProject({ 'build.mjs': recorder });
     const ran = project.adder([...build, secrets.SOURCE_MAP_UPLOAD_TOKEN]);
     expect(ran.stderr).toMatch(
-      /^adder: 1 file built; receipt: \.adder\/receipts\/ticket-desk\/.*\.production\.json\n$/,
+      /^adder: built 1 file; receipt: \.adder\/receipts\/ticket-desk\/.*\.production\.json\n$/,
     );
     const [path = ''] = receiptsOf(project);
     const { subject, predicate } = JSON.parse(project.read(path));
@@ -229,7 +227,12 @@ describe('the receipt', () => {
   });
 
   test.each<[title: string, command: string[], code: number, said: string]>([
-    ['a build that fails', ['node', '-e', 'process.exit(7)'], 7, 'the command gave back 7; no receipt'],
+    [
+      'a build that fails',
+      ['node', '-e', 'process.exit(7)'],
+      7,
+      'adder: the command exited with code 7; no receipt: the command failed',
+    ],
     [
       'a build that is killed',
       ['node', '-e', 'process.kill(process.pid, "SIGKILL")'],
@@ -237,9 +240,14 @@ describe('the receipt', () => {
       'ended by SIGKILL; no receipt',
     ],
     ['a command that is not there', ['no-such-bundler'], 127, 'the command "no-such-bundler" was not found'],
-    ['a file that is no program', ['./adder.yaml'], 126, 'found, but is not executable'],
-    ['a build without output', ['true'], 0, 'no receipt: there is no file in dist'],
-    ['a command that writes nothing', ['test', '-f', 'dist/app.js'], 0, 'no receipt: it wrote nothing in dist'],
+    ['a file that is no program', ['./adder.yaml'], 126, 'the command "./adder.yaml" is not executable'],
+    ['a build without output', ['true'], 0, 'adder: the command exited with code 0; no receipt: dist has no files'],
+    [
+      'a command that writes nothing',
+      ['test', '-f', 'dist/app.js'],
+      0,
+      'adder: the command exited with code 0; no receipt: the command wrote nothing to dist',
+    ],
   ])('none after %s', (title, command, code, said) => {
     const project = ferryProject(title === 'a build without output' ? {} : { 'dist/app.js': 'x' });
     const ran = project.adder(['with', 'production', '--', ...command]);

@@ -47,7 +47,7 @@ describe('what a terminal gets', () => {
   });
 
   test('the caret stands under its place, wide characters and tabs before it', () => {
-    expect(renderFrame(excerptOf(12, '\tA=船船bad', 6, 3), cells)).toEqual(['12 |  A=船船bad', '   |        ^^^']);
+    expect(renderFrame(excerptOf(12, '\tA=船船bad', 6, 3), cells)).toEqual(['12 |  A=船船bad', '            ^^^']);
   });
 
   test('a long line is cut around the place', () => {

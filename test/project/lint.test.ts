@@ -52,13 +52,13 @@ describe('each mistake once, and its clean twin', () => {
     [
       'a server value in browser code',
       { 'src/main.ts': 'import.meta.env.FARE_SIGNING_KEY' },
-      /^code\/server-read src\/main.ts:1:17 FARE_SIGNING_KEY is for the server alone, and this code reaches the browser of desk$/,
+      /^code\/server-read src\/main.ts:1:17 FARE_SIGNING_KEY, a server-only variable, is read by code that reaches the browser of desk$/,
       { 'src/main.ts': read },
     ],
     [
       'with a public prefix before it',
       { 'src/main.ts': 'import.meta.env.VITE_FARE_SIGNING_KEY' },
-      /^code\/server-read .* VITE_FARE_SIGNING_KEY is for the server alone/,
+      /^code\/server-read .* VITE_FARE_SIGNING_KEY, a server-only variable/,
       { 'src/main.ts': read },
     ],
     [
@@ -69,7 +69,7 @@ describe('each mistake once, and its clean twin', () => {
         'src/fares.ts': 'const { sign } = await import("./lib/sign.js")',
         'src/lib/sign.ts': 'export const sign = () => process.env.FARE_SIGNING_KEY',
       },
-      /^code\/server-read src\/lib\/sign.ts:1:39 FARE_SIGNING_KEY .* reaches the browser, by src\/main.ts → src\/fares.ts → src\/lib\/sign.ts$/,
+      /^code\/server-read src\/lib\/sign.ts:1:39 FARE_SIGNING_KEY, .* reaches the browser: src\/main.ts → src\/fares.ts → src\/lib\/sign.ts$/,
       {
         'src/main.ts': 'import type { sign } from "./sign"',
         'src/sign.ts': 'export const sign = () => process.env.FARE_SIGNING_KEY',
@@ -81,7 +81,7 @@ describe('each mistake once, and its clean twin', () => {
         'src/main.ts': 'import { key } from "./server/key"; key()',
         'src/server/key.ts': 'export const key = () => process.env.FARE_SIGNING_KEY',
       },
-      /^code\/server-read src\/server\/key.ts:1:38 .* by src\/main.ts → src\/server\/key.ts$/,
+      /^code\/server-read src\/server\/key.ts:1:38 .* reaches the browser: src\/main.ts → src\/server\/key.ts$/,
       {
         'src/main.ts': 'import { Key } from "./server/key"; let a: Key',
         'src/server/key.ts': 'export type Key = string; process.env.FARE_SIGNING_KEY',
@@ -90,7 +90,7 @@ describe('each mistake once, and its clean twin', () => {
     [
       'a build value',
       { 'src/main.ts': 'import.meta.env.UPLOAD_TOKEN' },
-      /^code\/server-read .* UPLOAD_TOKEN is for the build alone/,
+      /^code\/server-read .* UPLOAD_TOKEN, a build-only variable/,
       { 'src/main.ts': read, 'vite.config.ts': 'process.env.UPLOAD_TOKEN' },
     ],
     [
@@ -102,31 +102,31 @@ describe('each mistake once, and its clean twin', () => {
     [
       'another tool’s prefix',
       { 'src/main.ts': 'import.meta.env.NEXT_PUBLIC_API_URL' },
-      /NEXT_PUBLIC_ is not the prefix of this bundle, which is VITE_$/,
+      / NEXT_PUBLIC_API_URL is undefined here: this bundle has the prefix VITE_, not NEXT_PUBLIC_$/,
       { 'src/main.ts': read },
     ],
     [
       'the prefix twice',
       { 'src/main.ts': 'import.meta.env.VITE_VITE_API_URL' },
-      /the prefix VITE_ stands there twice$/,
+      /the prefix VITE_ is written twice$/,
       { 'src/main.ts': read },
     ],
     [
       'a slip',
       { 'src/main.ts': 'import.meta.env.VITE_API_ULR' },
-      /^code\/unknown-name .* VITE_API_ULR is not in the contract/,
+      /^code\/unknown-name .* VITE_API_ULR is undefined here: it is not in the contract/,
       { 'src/main.ts': 'import.meta.env.MODE; import.meta.env.DEV' },
     ],
     [
       'the wrong object',
       { 'src/main.ts': 'process.env.VITE_API_URL' },
-      /^code\/unreachable-read .* process.env is not what desk's build replaces \(vite: import.meta.env\)/,
+      /^code\/unreachable-read .* the build of desk does not replace process.env \(vite replaces import.meta.env\)/,
       { 'src/main.ts': read },
     ],
     [
       'a computed name',
       { 'src/main.ts': 'import.meta.env[name]' },
-      /^code\/unreachable-read .* only known when the code runs/,
+      /^code\/unreachable-read .* no build replaces this read: a computed name/,
       { 'src/main.ts': 'import.meta.env["VITE_API_URL"]' },
     ],
     [
@@ -138,31 +138,31 @@ describe('each mistake once, and its clean twin', () => {
     [
       'the whole object',
       { 'src/main.ts': 'show({ ...import.meta.env })' },
-      /^code\/whole-object src\/main.ts:1:11 all of import.meta.env/,
+      /^code\/whole-object src\/main.ts:1:11 uses all of import.meta.env/,
       { 'src/main.ts': read },
     ],
     [
       'a fallback',
       { 'src/main.ts': 'import.meta.env.VITE_API_URL ?? "http://localhost:4180"' },
-      /^code\/fallback src\/main.ts:1:33 the fallback hides that VITE_API_URL is missing/,
+      /^code\/fallback src\/main.ts:1:33 this fallback hides a missing VITE_API_URL/,
       { 'src/main.ts': 'import.meta.env.VITE_TIDES ?? "high"' },
     ],
     [
       'a value of a stage',
       { 'src/main.ts': 'fetch("https://api.saltmarsh.example/v1")' },
-      /^code\/written-out src\/main.ts:1:8 API_URL of production is written out in code/,
+      /^code\/hard-coded src\/main.ts:1:8 hard-coded value of API_URL in production/,
       { 'src/main.ts': '// https://api.saltmarsh.example/v1\nfetch(a)' },
     ],
     [
       'the base of one',
       { 'src/main.ts': 'fetch(`https://api.saltmarsh.example/fares`)' },
-      /^code\/written-out .* https:\/\/api.saltmarsh.example, the base of API_URL in production, is written out/,
+      /^code\/hard-coded .* hard-coded base of API_URL in production, https:\/\/api.saltmarsh.example:/,
       { 'src/main.ts': 'fetch("https://saltmarsh.example/")' },
     ],
     [
       'a local address',
       { 'src/main.ts': 'fetch("http://192.168.4.20:4180/fares")' },
-      /^code\/written-out .* http:\/\/192.168.4.20:4180, an address that only your own machine/,
+      /^code\/hard-coded .* hard-coded local or private URL: http:\/\/192.168.4.20:4180$/,
       { 'vite.config.ts': 'proxy("http://localhost:4180")', 'src/main.ts': read },
     ],
     [
@@ -171,7 +171,7 @@ describe('each mistake once, and its clean twin', () => {
         'src/main.ts': 'import "./b"; fetch("https://api.harbour.example/a")',
         'src/b.ts': 'fetch("https://api.harbour.example/b")',
       },
-      /^code\/written-out .* https:\/\/api.harbour.example is written out in 2 places, and no variable has it/,
+      /^code\/hard-coded .* hard-coded in 2 places, and in no variable: https:\/\/api.harbour.example$/,
       {
         'src/main.ts': 'import "./b"; open("https://harbour.example/a")',
         'src/b.ts': 'say("see https://docs.harbour.example/api/b")',
@@ -183,19 +183,19 @@ describe('each mistake once, and its clean twin', () => {
         'src/main.ts':
           "const host = 'https://a.example';\n// const host = 'https://b.example';\n//const host = 'https://c.example';",
       },
-      /^code\/switched-by-comment src\/main.ts:1:14 host is switched by comments: 2 other values stand/,
+      /^code\/switched-by-comment src\/main.ts:1:14 host is switched by comments: 2 other values are commented out/,
       { 'src/main.ts': "const host = 'harbour desk';\n// const host = 'ticket desk';\n// see 'https://b.example'" },
     ],
     [
       'a secret in code',
       { 'src/lib.ts': `const key = "${secrets.FARE_SIGNING_KEY}"`, 'src/main.ts': read },
-      /^code\/secret-in-code src\/lib.ts:1:14 FARE_SIGNING_KEY of production is written out in code$/,
+      /^code\/secret-in-code src\/lib.ts:1:14 hard-coded value of FARE_SIGNING_KEY in production$/,
       { 'src/main.ts': read },
     ],
     [
       'a token in code',
       { 'src/main.ts': `const key = "${['sk', 'live', 'madeup00madeup00madeup00'].join('_')}"` },
-      /^code\/secret-in-code .* shape of a payment service secret key/,
+      /^code\/secret-in-code .* hard-coded payment service secret key/,
       { 'src/main.ts': `const key = "${['pk', 'live', 'madeup00madeup00madeup00'].join('_')}"` },
     ],
     ['no program', { 'src/main.ts': 'const = 1' }, /^code\/unread src\/main.ts:1:7/, { 'src/main.ts': read }],
@@ -212,26 +212,26 @@ describe('what server code sends to the browser', () => {
   test.each<[code: string, said: string | undefined]>([
     [
       'app.get("/", (req, res) => res.json({ key: process.env.FARE_SIGNING_KEY }))',
-      'FARE_SIGNING_KEY is for the server alone, and is put into a response here',
+      'FARE_SIGNING_KEY, a server-only variable, is sent in a response',
     ],
     [
       'const { FARE_SIGNING_KEY: k } = process.env; const body = { a: [`x${k}`] }; export const GET = () => new Response(JSON.stringify(body))',
-      'FARE_SIGNING_KEY is for the server alone, and is put into a response here',
+      'FARE_SIGNING_KEY, a server-only variable, is sent in a response',
     ],
     [
       'export async function getServerSideProps() { const key = process.env.FARE_SIGNING_KEY; return { props: { key } } }',
-      'FARE_SIGNING_KEY is for the server alone, and is in what this handler answers here',
+      'FARE_SIGNING_KEY, a server-only variable, is returned by this handler',
     ],
     [
       'export default () => <Map token={process.env.FARE_SIGNING_KEY} />',
-      'FARE_SIGNING_KEY is for the server alone, and is put into props, which go to the browser with the page here',
+      'FARE_SIGNING_KEY, a server-only variable, is passed as props, which the page sends to the browser',
     ],
     [
       'const page = `<b>${process.env.FARE_SIGNING_KEY}</b>`',
-      'FARE_SIGNING_KEY is for the server alone, and is put into markup here',
+      'FARE_SIGNING_KEY, a server-only variable, is rendered into markup',
     ],
-    ['console.log(process.env)', 'all of process.env is logged: every secret of this process with it'],
-    ['res.send({ ...process.env })', 'all of process.env is put into a response: every secret of this process with it'],
+    ['console.log(process.env)', 'all of process.env is logged, including every secret in it'],
+    ['res.send({ ...process.env })', 'all of process.env is sent in a response, including every secret in it'],
     ['res.json({ signed: sign(process.env.FARE_SIGNING_KEY), has: Boolean(process.env.FARE_SIGNING_KEY) })', undefined],
     ['res.json({ url: process.env.API_URL }); fetch(a, { headers: { key: process.env.FARE_SIGNING_KEY } })', undefined],
     ['function f(key) { res.json(key) } f(process.env.FARE_SIGNING_KEY)', undefined],
@@ -280,7 +280,7 @@ test('declared and never read: told at its line of the contract', async () => {
 
 test('code that the contract names and that is not there was not looked at', async () => {
   expect((await lint({})).unread).toEqual([
-    { path: 'src', inside: [], because: 'is code of desk, and there is no source file in it' },
+    { path: 'src', inside: [], because: 'is in `code` of desk, but contains no source file' },
   ]);
 });
 
@@ -293,7 +293,7 @@ describe('frameworks', () => {
     };
     const { said } = await lint(files, 'toolchain: next, code: [pages]');
     expect(said).toEqual([
-      'code/unknown-name pages/fares.tsx:2:34 API_URL is undefined here: the prefix NEXT_PUBLIC_ is missing; it works while the server renders, and is empty in the browser',
+      'code/unknown-name pages/fares.tsx:2:34 API_URL is undefined here: the prefix NEXT_PUBLIC_ is missing (it works in the server render)',
     ]);
   });
 
@@ -315,7 +315,9 @@ const list = await fares(import.meta.env.UPLOAD_TOKEN);
     expect((await lint(files(''), bundle)).said).toEqual([script]);
     expect((await lint(files('client:load'), bundle)).said).toEqual([
       script,
-      expect.stringMatching(/^code\/server-read src\/components\/Map.tsx:1:38 .* by src\/pages\/index.astro → /),
+      expect.stringMatching(
+        /^code\/server-read src\/components\/Map.tsx:1:38 .* reaches the browser: src\/pages\/index.astro → /,
+      ),
     ]);
   });
 
@@ -330,7 +332,7 @@ const list = await fares(import.meta.env.UPLOAD_TOKEN);
     expect(slip.said).toEqual([expect.stringMatching(/^code\/unknown-name app\/pages\/index.vue:4:28 apiUlr /)]);
     expect(slip.findings[0]?.remedy).toContain('did you mean apiUrl?');
     expect((await lint(page('fareSigningKey'), bundle)).said).toEqual([
-      expect.stringMatching(/^code\/server-read .* fareSigningKey is for the server alone/),
+      expect.stringMatching(/^code\/server-read .* fareSigningKey, a server-only variable/),
     ]);
   });
 
@@ -339,8 +341,8 @@ const list = await fares(import.meta.env.UPLOAD_TOKEN);
     expect((await lint({ 'src/main.ts': 'f(__API_URL__)' }, bundle)).said).toEqual([]);
     const { said, fixed } = await lint({ 'src/main.ts': 'f(__API_ULR__, process.env.TIDES)' }, bundle);
     expect(said).toEqual([
-      'code/unknown-name src/main.ts:1:3 API_ULR is not in the contract, so it is undefined here',
-      "code/unreachable-read src/main.ts:1:28 process.env is not what desk's build replaces (esbuild: __*__), so TIDES stays as it stands",
+      'code/unknown-name src/main.ts:1:3 API_ULR is undefined here: it is not in the contract',
+      'code/unreachable-read src/main.ts:1:28 the build of desk does not replace process.env (esbuild replaces __*__), so TIDES is not inlined here',
     ]);
     expect(fixed()).toEqual({ 'src/main.ts': 'f(__API_URL__, __TIDES__)' });
   });
@@ -360,7 +362,7 @@ const list = await fares(import.meta.env.UPLOAD_TOKEN);
     };
     expect((await lint(dart, 'runs: mobile, toolchain: dart, code: [lib]')).said).toEqual([
       expect.stringMatching(
-        /^code\/server-read lib\/fares.dart:1:35 .* ships in the app, by lib\/main.dart → lib\/fares.dart$/,
+        /^code\/server-read lib\/fares.dart:1:35 .* ships in the app: lib\/main.dart → lib\/fares.dart$/,
       ),
     ]);
   });

@@ -72,11 +72,11 @@ export function childEnvironment(
 /** Why a name of the parent's environment is passed on, or undefined where it is not. */
 function passReason(name: string, contract: Contract): string | undefined {
   if (ownNames(contract).has(name)) return undefined;
-  if (contract.passes.includes(name)) return 'passes of the contract has it';
+  if (contract.passes.includes(name)) return 'listed in `passes`';
   if (!passesByDefault(name)) return undefined;
   return isWithoutCredentials(name, contract)
-    ? 'any program may need it; without user and password'
-    : 'any program may need it';
+    ? 'needed by most programs; without user name and password'
+    : 'needed by most programs';
 }
 
 /** Every name that a variable has: its older ones and those that bundles read may hold the value of a server variable too. */
@@ -120,8 +120,8 @@ export function environmentNames(
   }));
   const own = [
     ...values,
-    { name: STAGE_NAME, because: `the stage: ${stage.name}` },
-    ...(stage.buildAs ? [{ name: 'NODE_ENV', because: `build-as of ${stage.name}: ${stage.buildAs}` }] : []),
+    { name: STAGE_NAME, because: `the stage, ${stage.name}` },
+    ...(stage.buildAs ? [{ name: 'NODE_ENV', because: `\`build-as\` of ${stage.name}, ${stage.buildAs}` }] : []),
   ];
   const taken = new Set(own.map(({ name }) => name));
   const others = Object.keys(parent)

@@ -44,7 +44,7 @@ function offerFindings(
   const { name, source } = offer;
   if (bundle.prefix === '' || !name.startsWith(bundle.prefix)) return [];
   const meaning = names.meaning(name);
-  const reads = `${bundle.toolchain} reads ${path} by itself`;
+  const reads = `${bundle.toolchain} loads ${path} itself`;
   const tell = (message: string, remedy: string): RawFinding[] => [
     { code: 'file/read-by-tool', bundle: bundle.name, message, remedy, place: placeOf(path, source) },
   ];
@@ -52,22 +52,22 @@ function offerFindings(
   if (meaning.kind !== 'public') {
     const what =
       meaning.kind === 'narrow'
-        ? `which is for the ${meaning.variable.reach} alone`
-        : 'which the contract does not have for this bundle';
-    return tell(`${reads}, and would put ${name} from there into the bundle, ${what}`, away);
+        ? `a ${meaning.variable.reach}-only variable`
+        : 'which is not in the contract for this bundle';
+    return tell(`${reads} and would inline its ${name}, ${what}`, away);
   }
   const mine = given.get(meaning.variable.name)?.value;
   if (!mine)
     return tell(
-      `${reads}, and would put its ${name} into the bundle: ${meaning.variable.name} has no value in ${stage.name}, so the file wins`,
+      `${reads} and would inline its ${name}, because ${meaning.variable.name} has no value in ${stage.name}`,
       away,
     );
   const isLayer = stage.layers.some((layer) => layer.kind === 'file' && layer.name === path);
   if (isLayer || !differs(offer, mine)) return [];
   const from = contract.path;
   return tell(
-    `${reads}, and has another ${name} than ${stage.name} by ${from}; the one of ${from} wins, as the environment does over a file`,
-    'take the line out, or list the file as a layer of the stage',
+    `${reads}, with a different ${name} than ${stage.name}; the value from ${from} wins`,
+    'remove the line, or list the file as a layer of the stage',
   );
 }
 
@@ -85,8 +85,8 @@ function seenByBuild({ bundle }: ToolFilesOf, names: Names, { path = '', offers 
     {
       code: 'file/read-by-tool',
       bundle: bundle.name,
-      message: `${bundle.toolchain} reads ${path} by itself, so the build sees ${which} all the same, which with withholds from it`,
-      remedy: `keep server values in another folder than ${bundle.toolchain}'s, and list their files there as layers`,
+      message: `${bundle.toolchain} loads ${path} itself, so the build gets ${which}, which \`adder with\` withholds`,
+      remedy: `move server values to a file outside the directory of ${bundle.toolchain}, and list it as a layer`,
       place: placeOf(path, first.source),
     },
   ];

@@ -1,6 +1,7 @@
 import { Document, isMap, isPair, isScalar, type Node } from 'yaml';
 import type { Code } from '../findings/codes.js';
 import type { RawFinding } from '../findings/finding.js';
+import { placeBetween } from '../findings/place.js';
 import type { Reach } from '../findings/reach.js';
 import { choice, type Form, forms, list } from '../forms/index.js';
 import { limits } from '../limits/index.js';
@@ -51,8 +52,8 @@ export function parseContract(text: string, path: string): ParsedContract {
 function tooManyVariables(number: number): ContractProblem {
   return {
     code: 'contract/unreadable',
-    message: `the contract has ${count(number, 'variable')}, and at most ${grouped(limits.contractVariables.value)} are read`,
-    remedy: 'split it into contracts of the bundles',
+    message: `the contract has ${count(number, 'variable')}; the limit is ${grouped(limits.contractVariables.value)}`,
+    remedy: 'split it into one contract per bundle',
     path: ['variables'],
     onKey: true,
   };
@@ -197,7 +198,7 @@ class ContractSource {
       code,
       message,
       remedy,
-      place: { path: this.path, inside: [], ...position },
+      place: placeBetween({ path: this.path }, position, this.#position(Math.max(start, end))),
       excerpt: excerptOf(position.line, quote.text.replace(/\r$/, ''), quote.start + 1, quote.end - quote.start),
     };
   }

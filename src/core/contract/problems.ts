@@ -1,4 +1,4 @@
-import type * as z from 'zod';
+import type * as z from 'zod/mini';
 import type { Code } from '../findings/codes.js';
 import { reveal } from '../secrets/secret.js';
 import { joinWords, nearest, suggest } from '../text/nearest.js';
@@ -33,8 +33,8 @@ function describeIssue(issue: Issue, data: unknown): ContractProblem[] {
     case 'invalid_key':
       return [
         unreadable(
-          `"${shownName(issue.path.at(-1))}" cannot be a name here`,
-          issue.issues[0]?.message ?? 'rename it',
+          `invalid name "${shownName(issue.path.at(-1))}"`,
+          issue.issues[0]?.message ?? 'choose another name',
           issue.path,
           true,
         ),
@@ -44,7 +44,7 @@ function describeIssue(issue: Issue, data: unknown): ContractProblem[] {
     case 'invalid_type':
       return [wrongType(name, issue.expected, valueAt(data, issue.path), issue.path)];
     default:
-      return [unreadable(`${name} is not what it has to be`, issue.message, issue.path)];
+      return [unreadable(`${name} is invalid`, issue.message, issue.path)];
   }
 }
 
@@ -80,7 +80,7 @@ function describeWord(issue: UnionIssue, value: unknown, data: unknown): Contrac
   const words = atItself.flatMap((inner) => (inner.code === 'invalid_value' ? inner.values : []));
   if (words.length > 1) return [invalidValue(name, words, value, issue.path)];
   const rule = atItself.find(({ code }) => code === 'invalid_format');
-  if (rule) return [unreadable(`${name} is not what it has to be`, rule.message, issue.path)];
+  if (rule) return [unreadable(`${name} is invalid`, rule.message, issue.path)];
   return inPlaceOf(issue, issue.errors[0] ?? []).flatMap((inner) => describeIssue(inner, data));
 }
 
@@ -100,7 +100,7 @@ function unknownKey(key: string, path: readonly PropertyKey[]): ContractProblem 
   const remedy = suggest(key, knownKeys[kind] ?? []);
   return {
     code: 'contract/unknown-key',
-    message: `${where} has a key "${shownName(key)}" that is not known`,
+    message: `${where} has an unknown key "${shownName(key)}"`,
     remedy,
     path: [...path, key],
     onKey: true,
@@ -114,10 +114,19 @@ function invalidValue(
   path: readonly PropertyKey[],
 ): ContractProblem {
   const known = values.map(String);
-  if (given === undefined) return unreadable(`${name} is missing`, `write one of ${joinWords(known, 'or')}`, path);
+  if (given === undefined)
+    return unreadable(
+      `${name} is missing`,
+      known.length === 1 ? `write ${known[0]}` : `write one of ${joinWords(known, 'or')}`,
+      path,
+    );
   const near = typeof given === 'string' ? nearest(given, known) : [];
   const remedy = near.length > 0 ? `did you mean ${joinWords(near, 'or')}?` : `write ${joinWords(known, 'or')}`;
-  return unreadable(`${name} is none of ${joinWords(known, 'or')}`, remedy, path);
+  return unreadable(
+    known.length === 1 ? `${name} must be ${known[0]}` : `${name} must be one of ${joinWords(known, 'or')}`,
+    remedy,
+    path,
+  );
 }
 
 function wrongType(name: string, expected: string, given: unknown, path: readonly PropertyKey[]): ContractProblem {
@@ -128,8 +137,8 @@ function wrongType(name: string, expected: string, given: unknown, path: readonl
       : expected === 'array'
         ? 'a list'
         : `${article} ${expected}`;
-  if (given === undefined) return unreadable(`${name} is missing`, `add it, as ${kind}`, path);
-  return unreadable(`${name} has to be ${kind}`, `write ${kind} here`, path);
+  if (given === undefined) return unreadable(`${name} is missing`, `add ${kind}`, path);
+  return unreadable(`${name} must be ${kind}`, `write ${kind}`, path);
 }
 
 function unreadable(message: string, remedy: string, path: readonly PropertyKey[], onKey = false): ContractProblem {
@@ -174,7 +183,7 @@ export function crossCheck(contract: Contract): ContractProblem[] {
   );
   const noStage =
     contract.stages.size === 0
-      ? [unreadable('the contract has no stage', 'add one under stages, with its layers', ['stages'], true)]
+      ? [unreadable('the contract has no stage', 'add a stage with its layers under `stages`', ['stages'], true)]
       : [];
   return [
     ...noStage,
@@ -199,7 +208,7 @@ function unknownNames(
     const at = [...path, asKeys ? name : index];
     return all.includes(name)
       ? []
-      : [unreadable(`there is no ${kind} "${shownName(name)}"`, suggest(name, all.filter(isPlainName)), at, asKeys)];
+      : [unreadable(`unknown ${kind} "${shownName(name)}"`, suggest(name, all.filter(isPlainName)), at, asKeys)];
   });
 }
 
@@ -213,7 +222,7 @@ function checkOldNames(variables: readonly Variable[]): ContractProblem[] {
       const path = ['variables', name, 'aka', index];
       return other === undefined
         ? []
-        : [unreadable(`"${old}" is a name of ${other} already`, 'take it out here or there', path)];
+        : [unreadable(`"${old}" is already a name of ${other}`, 'remove one of the two', path)];
     }),
   );
 }
@@ -226,7 +235,7 @@ function checkDefault(variable: Variable): ContractProblem[] {
     ? [
         unreadable(
           `the default of ${variable.name} ${problem}`,
-          `write a ${variable.form.name}, or change the form`,
+          `write ${variable.form.example} or another ${variable.form.name}, or change the form`,
           path,
         ),
       ]

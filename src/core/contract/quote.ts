@@ -30,13 +30,17 @@ const wordKeys = new Set(
  * reach. So only punctuation, keys and the values of keys that are known to be harmless are shown.
  */
 export class ContractQuotes {
-  readonly #shown: Range[];
+  #ranges: Range[] | undefined;
 
   constructor(
     readonly text: string,
-    document: Document | undefined,
-  ) {
-    this.#shown = document ? shownRanges(document, text) : [];
+    readonly document: Document | undefined,
+  ) {}
+
+  /** Computed for the first finding: most contracts have none. */
+  get #shown(): Range[] {
+    this.#ranges ??= this.document ? shownRanges(this.document, this.text) : [];
+    return this.#ranges;
   }
 
   /**

@@ -1,5 +1,5 @@
-import * as z from 'zod';
-import { codePattern } from '../findings/codes.js';
+import * as z from 'zod/mini';
+import { codePattern, levels } from '../findings/codes.js';
 import { reaches } from '../findings/reach.js';
 import { forms } from '../forms/index.js';
 import { table } from '../text/table.js';
@@ -8,123 +8,147 @@ import { readFrom } from '../toolchains/read-from.js';
 import { runsIn } from '../toolchains/toolchain.js';
 import { buildModes, deliveries, searches, slashRules } from './contract.js';
 
-// A contract is checked once: to compile the check takes longer than to do it.
+// Compiling the checks takes longer than running them once.
 z.config({ jitless: true });
 
 /** A variable's name, as env files and every bundler can write it. */
 export const variableName = z
   .string()
-  .regex(/^[A-Za-z_][A-Za-z0-9_]*$/, 'a name is letters, digits and _, not starting with a digit');
+  .check(z.regex(/^[A-Za-z_][A-Za-z0-9_]*$/, 'use letters, digits and _; do not start with a digit'));
 
-const label = z.string().regex(/^[A-Za-z0-9][A-Za-z0-9._-]*$/, 'a name is letters, digits, dots, - and _');
+const label = z.string().check(z.regex(/^[A-Za-z0-9][A-Za-z0-9._-]*$/, 'use letters, digits, dots, - and _'));
 
 const fileName = z
   .string()
-  .regex(
-    /(^|\/)(\.env(\.[^/]+)?|[^/]+\.(env|json|ya?ml|[cm]?[jt]s))$/,
-    'a layer is an env file (.env, .env.NAME, NAME.env), a .json or .yaml file, a .ts or .js module of constants, the word process, or { command: [...] }',
+  .check(
+    z.regex(
+      /(^|\/)(\.env(\.[^/]+)?|[^/]+\.(env|json|ya?ml|[cm]?[jt]s))$/,
+      'use an env file (.env, .env.NAME, NAME.env), a .json, .yaml, .ts or .js file, `process`, or { command: [...] }',
+    ),
   );
 
-const fileLayer = z.strictObject({ file: fileName, 'must-exist': z.boolean().default(false) });
+const flag = (usual: boolean) => z._default(z.boolean(), usual);
+const text = (message: string) => z.string().check(z.minLength(1, message));
+
+const fileLayer = z.strictObject({ file: fileName, 'must-exist': flag(false) });
 const commandLayer = z.strictObject({
-  command: z.array(z.string().min(1)).min(1, 'a command needs a program'),
-  seconds: z.number().positive().default(30),
+  command: z.array(text('remove the empty word')).check(z.minLength(1, 'name a program')),
+  seconds: z._default(z.number().check(z.positive()), 30),
 });
 
 const layer = z.union([z.literal('process'), fileName, fileLayer, commandLayer]);
 
-const path = z.string().min(1, 'a path cannot be empty');
-const paths = z.union([path.transform((one) => [one]), z.array(path)]);
+const path = text('write a path');
+const paths = z._default(
+  z.union([
+    z.pipe(
+      path,
+      z.transform((one) => [one]),
+    ),
+    z.array(path),
+  ]),
+  [],
+);
 
 const formName = z.enum(Object.keys(forms) as [string, ...string[]]);
-const choiceForm = z.strictObject({ choice: z.array(z.string()).min(1, 'a choice needs words to choose from') });
+const choiceForm = z.strictObject({ choice: z.array(z.string()).check(z.minLength(1, 'list the possible values')) });
 const listForm = z.strictObject({ list: z.union([formName, choiceForm]) });
 const form = z.union([formName, choiceForm, listForm]);
 
-const pattern = z.string().refine((text) => isPattern(text), 'it is not a regular expression');
+const pattern = z.string().check(z.refine((source) => isPattern(source), 'write a valid regular expression'));
+const scalar = z.union([z.string(), z.number(), z.boolean()]);
+/** All stages, none, or the named ones. */
+const stages = z.union([z.boolean(), z.array(label)]);
 
 const variable = z.strictObject({
   reach: z.enum(reaches),
-  form: form.default('text'),
-  about: z.string().optional(),
-  example: z.union([z.string(), z.number(), z.boolean()]).optional(),
-  required: z.union([z.boolean(), z.array(label)]).default(true),
-  default: z.union([z.string(), z.number(), z.boolean()]).optional(),
-  min: z.number().optional(),
-  max: z.number().optional(),
-  pattern: pattern.optional(),
-  https: z.union([z.boolean(), z.array(label)]).default(false),
-  slash: z.enum(slashRules).optional(),
-  distinct: z.boolean().optional(),
-  same: z.boolean().default(false),
-  bundles: z.array(label).optional(),
-  delivery: z.enum(deliveries).default('inline'),
-  names: z.record(label, variableName).default({}),
-  aka: z.array(variableName).default([]),
-  'secret-parts': z.boolean().default(true),
-  search: z.enum(searches).default('auto'),
+  form: z._default(form, 'text'),
+  about: z.optional(z.string()),
+  example: z.optional(scalar),
+  required: z._default(stages, true),
+  default: z.optional(scalar),
+  min: z.optional(z.number()),
+  max: z.optional(z.number()),
+  pattern: z.optional(pattern),
+  https: z._default(stages, false),
+  slash: z.optional(z.enum(slashRules)),
+  distinct: z.optional(z.boolean()),
+  same: flag(false),
+  bundles: z.optional(z.array(label)),
+  delivery: z._default(z.enum(deliveries), 'inline'),
+  names: z._default(z.record(label, variableName), {}),
+  aka: z._default(z.array(variableName), []),
+  'secret-parts': flag(true),
+  search: z._default(z.enum(searches), 'auto'),
 });
 
-/** Words of a command. It is run without a shell, so a text with signs of one has to say which words it means. */
+/** The words of a command. It runs without a shell, so quotes and operators would not mean what they seem to. */
 const command = z.union([
-  z
-    .string()
-    .regex(/^[^"'`|&;<>$*\\]+$/, 'a command with quotes or signs of a shell is written as a list of words')
-    .transform((text) => text.trim().split(/\s+/)),
-  z.array(z.string().min(1)).min(1, 'a command needs a program'),
+  z.pipe(
+    z
+      .string()
+      .check(z.regex(/^[^"'`|&;<>$*\\]+$/, 'write a command with quotes or shell operators as a list of words')),
+    z.transform((words: string) => words.trim().split(/\s+/)),
+  ),
+  z.array(text('remove the empty word')).check(z.minLength(1, 'name a program')),
 ]);
 
 const reads = z
   .string()
-  .refine(
-    (entry) => readFrom(entry) !== undefined,
-    'code reads from an object (import.meta.env), a call (window.env()), a module ($env/static/public), a constant (__*__), or a configuration (useRuntimeConfig().public.*)',
+  .check(
+    z.refine(
+      (entry) => readFrom(entry) !== undefined,
+      'use an object (import.meta.env), a call (window.env()), a module ($env/static/public), a constant (__*__), or a configuration (useRuntimeConfig().public.*)',
+    ),
   );
 
 const bundle = z.strictObject({
-  runs: z.enum(runsIn).default('browser'),
-  toolchain: z.enum(Object.keys(toolchains) as [string, ...string[]]).default('other'),
-  code: paths.default([]),
-  entry: paths.default([]),
-  'server-code': paths.default([]),
-  output: paths.default([]),
-  'server-output': paths.optional(),
-  prefix: z
-    .string()
-    .regex(/^[A-Za-z0-9_]*$/, 'a prefix is letters, digits and _')
-    .optional(),
-  build: command.optional(),
-  reads: z.array(reads).min(1, 'name what the code reads from, or leave reads out').optional(),
+  runs: z._default(z.enum(runsIn), 'browser'),
+  toolchain: z._default(z.enum(Object.keys(toolchains) as [string, ...string[]]), 'other'),
+  code: paths,
+  entry: paths,
+  'server-code': paths,
+  output: paths,
+  'server-output': z.optional(
+    z.union([
+      z.pipe(
+        path,
+        z.transform((one) => [one]),
+      ),
+      z.array(path),
+    ]),
+  ),
+  prefix: z.optional(z.string().check(z.regex(/^[A-Za-z0-9_]*$/, 'use letters, digits and _'))),
+  build: z.optional(command),
+  reads: z.optional(z.array(reads).check(z.minLength(1, 'list what the code reads from, or remove `reads`'))),
 });
 
 const stage = z.strictObject({
-  layers: z.array(layer).min(1, 'a stage needs at least one layer'),
-  'build-as': z.enum(buildModes).optional(),
+  layers: z.array(layer).check(z.minLength(1, 'list at least one layer')),
+  'build-as': z.optional(z.enum(buildModes)),
 });
 
-/** Codes of later versions are let through, so that one contract serves a team whose versions differ. */
-const codeName = z.string().regex(codePattern, 'a finding is named by its code, such as leak/known-value');
+/** Codes of later versions are accepted, so that one contract serves a team with several versions. */
+const codeName = z.string().check(z.regex(codePattern, 'use a code such as leak/known-value'));
 
 const acceptance = z.strictObject({
   finding: codeName,
-  where: path.optional(),
-  variable: variableName.optional(),
-  fingerprint: z.string().optional(),
-  because: z.string().min(1, 'say why the finding is accepted'),
-  until: z.iso.date('until is a date such as 2027-03-01'),
+  where: z.optional(path),
+  variable: z.optional(variableName),
+  fingerprint: z.optional(z.string()),
+  because: text('say why the finding is accepted'),
+  until: z.iso.date('use a date such as 2027-03-01'),
 });
-
-const level = z.enum(['error', 'warning', 'note']);
 
 /** adder.yaml as it is written; docs/contract.md describes each key. */
 export const contractSchema = z.strictObject({
   adder: z.literal(1),
   stages: z.record(label, stage),
-  bundles: z.record(label, bundle).default({}),
-  variables: z.record(variableName, z.union([z.enum(reaches), variable])).default({}),
-  accept: z.array(acceptance).default([]),
-  passes: z.array(variableName).default([]),
-  levels: z.record(codeName, level).default({}),
+  bundles: z._default(z.record(label, bundle), {}),
+  variables: z._default(z.record(variableName, z.union([z.enum(reaches), variable])), {}),
+  accept: z._default(z.array(acceptance), []),
+  passes: z._default(z.array(variableName), []),
+  levels: z._default(z.record(codeName, z.enum(levels)), {}),
 });
 
 export type RawContract = z.output<typeof contractSchema>;

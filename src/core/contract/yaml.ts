@@ -33,31 +33,31 @@ export function isTooDeep(text: string): boolean {
 }
 
 const fixYaml = 'fix the YAML; indentation and quotes are the usual causes';
-const tooDeep: YamlProblem = { message: 'the file nests too deeply to be read', remedy: fixYaml, start: 0, end: 1 };
+const tooDeep: YamlProblem = { message: 'the file is nested too deeply', remedy: fixYaml, start: 0, end: 1 };
 
 /**
  * Messages by the parser's codes. The parser's own messages quote the source, which may contain a secret.
  */
 const messages: Readonly<Record<string, string>> = table({
   ALIAS_PROPS: 'an alias (*name) has a tag or an anchor',
-  BAD_ALIAS: 'an alias (*name) is not complete',
+  BAD_ALIAS: 'incomplete alias (*name)',
   BAD_COLLECTION_TYPE: 'a tag does not fit its value',
-  BAD_DIRECTIVE: 'a directive (%) is not known',
-  BAD_DQ_ESCAPE: 'an escape in double quotes is not known',
+  BAD_DIRECTIVE: 'unknown directive (%)',
+  BAD_DQ_ESCAPE: 'unknown escape sequence in double quotes',
   BAD_INDENT: 'the indentation is wrong, or a bracket, brace or quote above is not closed',
-  BAD_PROP_ORDER: 'anchors and tags belong before the value, on its line',
-  BAD_SCALAR_START: 'a value begins with a character that needs quotes',
-  BLOCK_AS_IMPLICIT_KEY: 'a map or list is in the place of a key',
-  BLOCK_IN_FLOW: 'a block of lines is inside brackets or braces',
+  BAD_PROP_ORDER: 'an anchor or tag must come before the value, on the same line',
+  BAD_SCALAR_START: 'a value starts with a character that needs quotes',
+  BLOCK_AS_IMPLICIT_KEY: 'a map or list is used as a key',
+  BLOCK_IN_FLOW: 'an indented block is inside brackets or braces',
   KEY_OVER_1024_CHARS: 'the key is longer than 1024 characters',
   MISSING_CHAR: 'a bracket, brace, quote or comma is missing',
-  MULTILINE_IMPLICIT_KEY: 'a key continues on another line: is a colon or a quote missing?',
+  MULTILINE_IMPLICIT_KEY: 'a key continues on another line: a colon or a quote may be missing',
   MULTIPLE_ANCHORS: 'a value has two anchors',
-  MULTIPLE_DOCS: 'the file holds several documents (---)',
+  MULTIPLE_DOCS: 'the file contains several documents (---)',
   MULTIPLE_TAGS: 'a value has two tags',
   TAB_AS_INDENT: 'a tab is used as indentation',
-  TAG_RESOLVE_FAILED: 'a tag (!) is not known',
-  UNEXPECTED_TOKEN: 'text stands where none can',
+  TAG_RESOLVE_FAILED: 'unknown tag (!)',
+  UNEXPECTED_TOKEN: 'unexpected text',
 });
 
 /** Parses YAML 1.2. Never throws: aliases without end and nesting without end are problems like any other. */
@@ -72,7 +72,7 @@ export function readYaml(text: string): ReadYaml {
   }
   // What the parser only warns of, a tag that is not known say, is no part of a contract.
   const problems = [...document.errors, ...document.warnings].map(({ code, pos: [start, end] }) => ({
-    message: messages[code] ?? 'the file is not YAML from here on',
+    message: messages[code] ?? 'not valid YAML from here on',
     remedy: fixYaml,
     start,
     end,
@@ -97,8 +97,8 @@ function unknownAliases(document: Document): YamlProblem[] {
     Node(_, node) {
       if (isAlias(node) && !anchors.has(node.source))
         problems.push({
-          message: 'an alias (*name) refers to an anchor (&name) that does not stand above it',
-          remedy: 'write the value out; a value that begins with * needs quotes',
+          message: 'an alias (*name) refers to an unknown anchor (&name)',
+          remedy: 'write the value instead; a value that starts with * needs quotes',
           ...rangeOf(node),
         });
       else if (!isAlias(node) && 'anchor' in node && node.anchor) anchors.add(node.anchor);
@@ -115,7 +115,7 @@ function keysTwice(document: Document): YamlProblem[] {
       const seen = new Set<unknown>();
       for (const { key } of items) {
         if (!isScalar(key) || !seen.has(key.value)) seen.add(isScalar(key) ? key.value : key);
-        else problems.push({ message: 'the key is written twice', remedy: 'keep one of the two', ...rangeOf(key) });
+        else problems.push({ message: 'duplicate key', remedy: 'remove one of the two', ...rangeOf(key) });
       }
     },
   });
@@ -142,8 +142,8 @@ function tooManyAliases(document: Document): YamlProblem {
       return visit.BREAK;
     },
   });
-  const message = 'aliases (*name) multiply the file beyond what is read';
-  return { message, remedy: 'write the values out', ...(first ? rangeOf(first) : { start: 0, end: 1 }) };
+  const message = 'aliases (*name) expand the file beyond the limit';
+  return { message, remedy: 'write the values instead of aliases', ...(first ? rangeOf(first) : { start: 0, end: 1 }) };
 }
 
 function rangeOf({ range }: Node): { start: number; end: number } {

@@ -84,11 +84,11 @@ function bundleOf(one: Package, configs: readonly ConfigFile[], exists: Material
   const output = config ? outputIn(config) : undefined;
   const reasons = [
     config
-      ? `${config.path} is there`
+      ? `${config.path} exists`
       : `${manifest} depends on ${tool.detect.packages.find((name) => one.dependencies.includes(name))}`,
-    shell && `with ${shell} around it`,
+    shell && `runs in ${shell}`,
     written !== undefined && written !== usual && `${config?.path} sets the prefix`,
-    output !== undefined && `${config?.path} names the output`,
+    output !== undefined && `${config?.path} sets the output`,
   ];
   return {
     ...base,

@@ -160,7 +160,7 @@ function variableFrom(name: string, about: About): Found {
   return { variable, undecided, isRead: uses.length > 0 || constants.length > 0 };
 }
 
-const doubtRemedy = 'see what the code needs, and write the reach that is right';
+const doubtRemedy = 'check what the code needs, and set the reach';
 
 /** Values of modules and of mobile define files go into the app as they are. */
 function isAppCode(kind: string, path: string): boolean {
@@ -198,21 +198,21 @@ function addSharing(
     shipped.every(({ text }) => /^(https|wss):/i.test(text))
   ) {
     variable.https = shipped.map(({ stage }) => stage);
-    reasons.push(`https: so it is in ${joinWords(variable.https)}`);
+    reasons.push(`https: used in ${joinWords(variable.https)}`);
   }
   if (values.length < 2 || !(isSecret || (reach === 'public' && form === 'url'))) return;
   const alike = sameIn(values);
   if (alike.length === 0) {
     variable.distinct = true;
-    reasons.push(`distinct: no two stages share a value now`);
+    reasons.push(`distinct: no two stages share a value`);
   } else if (isSecret && alike.some(ships)) {
     const sharing = values.filter(({ stage }) => alike.includes(stage));
     const [first] = sharing;
     // One line of a file that several stages have is told by adder values; here it would be told for every guess of a stage.
     if (sharing.every(({ from }) => from.path === first?.from.path)) return;
     undecided.push({
-      message: `${name} has one value in ${joinWords(alike)}`,
-      remedy: 'give each stage a secret of its own, and say distinct: true',
+      message: `${name} has the same value in ${joinWords(alike)}`,
+      remedy: 'set a different secret in each stage, and `distinct: true`',
       variable: name,
       ...placeIn(first?.from),
     });
@@ -264,8 +264,8 @@ function addRequired(
     reasons.push(`no file has a value${fallback ? `; the code has a fallback at ${placeOf(fallback)}` : ''}`);
   } else if (without.some(ships) && !withValue.some(ships) && (fallback || uses.length === 0)) {
     variable.required = withValue;
-    reasons.push(`required: ${joinWords(withValue)} alone ${withValue.length === 1 ? 'has' : 'have'} it`);
-  } else reasons.push(`${joinWords(without)} ${without.length === 1 ? 'has' : 'have'} no value for it`);
+    reasons.push(`required: only ${joinWords(withValue)} ${withValue.length === 1 ? 'has' : 'have'} a value`);
+  } else reasons.push(`${joinWords(without)} ${without.length === 1 ? 'has' : 'have'} no value`);
 }
 
 /** What the example file says of a variable, as far as it is no secret. */
@@ -304,8 +304,8 @@ function folderConflicts({ files }: Material): Undecided[] {
       told.add(offer.name);
       return [
         {
-          message: `${offer.name} has one value in ${earlier.path} and another in ${path}; the contract has one for both, and the last layer wins`,
-          remedy: 'give one of the two another name, or keep a contract in each folder',
+          message: `${offer.name} has different values in ${earlier.path} and ${path}; in the contract, the last layer wins`,
+          remedy: 'rename one of them, or write a contract for each directory',
           variable: offer.name,
           ...placeIn(offer.source),
         },

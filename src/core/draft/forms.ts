@@ -28,11 +28,11 @@ export function guessForm(name: string, values: readonly string[]): FormGuess | 
   if (said && (values.length === 0 || fitting.length > 0 || isNearly))
     return {
       form: said,
-      because: `its name says so${values.length > 0 ? `, and ${fitting.length} of ${values.length} values ${fitting.length === 1 ? 'is' : 'are'} one` : ''}`,
+      because: `by its name${values.length > 0 ? `, and by ${fitting.length} of ${values.length} values` : ''}`,
     };
   const form = allHave(name, values);
   return form
-    ? { form, because: values.length === 1 ? 'its only value is one' : `each of its ${values.length} values is one` }
+    ? { form, because: values.length === 1 ? 'by its only value' : `by all of its ${values.length} values` }
     : undefined;
 }
 

@@ -41,7 +41,7 @@ export function guessReach(evidence: Evidence): Guess {
   const exposed = exposure(evidence);
   const secret = secrecy(evidence);
   if (secret) {
-    const doubt = exposed && `${evidence.name} ${secret}, and ${exposed}: a build would put it into the bundle`;
+    const doubt = exposed && `${evidence.name} ${secret}, but ${exposed}, so a build would inline it`;
     return { reach: 'server', because: secret, isSecret: true, ...(doubt && { doubt }) };
   }
   if (exposed) return { reach: 'public', because: exposed };
@@ -56,16 +56,16 @@ function secrecy({ name, values }: Evidence): string | undefined {
   }
   if (namesSecret(name)) return "has a secret's name";
   const withPassword = values.find(({ text }) => /^[a-z][a-z0-9+.-]*:\/\/[^/@\s]*:[^/@\s]+@/i.test(text));
-  return withPassword && `has a password in it in ${withPassword.stage}`;
+  return withPassword && `contains a password in ${withPassword.stage}`;
 }
 
 /** Why browser code has the value already, as a phrase. */
 function exposure({ name, uses, bundles, constants }: Evidence): string | undefined {
-  if (constants.length > 0) return `is a constant of the app's own code (${constants[0]})`;
+  if (constants.length > 0) return `is a constant in the app's code (${constants[0]})`;
   const exposing = bundles.find(({ prefix, runs }) => prefix !== '' && runs !== 'server' && name.startsWith(prefix));
   if (exposing) return `starts with ${exposing.prefix}, which the build of ${exposing.name} exposes`;
   const use = uses.find((one) => one.side === 'browser' && one.bundle && reaches(one, one.bundle));
-  return use && `is read by browser code, ${placeOf(use)}`;
+  return use && `is read by browser code at ${placeOf(use)}`;
 }
 
 /** Whether the bundle's tool puts the value where this read stands. */
@@ -81,22 +81,22 @@ function bySide({ name, uses }: Evidence): Guess {
     return {
       reach: 'server',
       because: `unsure: browser code reads it without the prefix ${prefix}`,
-      doubt: `${name} is read by browser code without the prefix ${prefix}, so the code gets undefined`,
+      doubt: `browser code reads ${name} without the prefix ${prefix}, so it is undefined there`,
     };
   }
   const counting = uses.filter(({ side }) => side !== 'test');
   const server = counting.find(({ side }) => side === 'server');
-  if (server) return { reach: 'server', because: `is read by server code, ${placeOf(server)}` };
+  if (server) return { reach: 'server', because: `is read by server code at ${placeOf(server)}` };
   const [first] = counting;
   if (first && counting.every(({ side }) => side === 'build'))
-    return { reach: 'build', because: `is read by the build alone, ${placeOf(first)}` };
+    return { reach: 'build', because: `is read only by the build, at ${placeOf(first)}` };
   if (first)
     return {
       reach: 'server',
-      because: `unsure: read at ${placeOf(first)}, which may run anywhere`,
-      doubt: `${name} is read where Adder cannot tell who runs the code`,
+      because: `unsure: read at ${placeOf(first)}, where Adder cannot tell who runs the code`,
+      doubt: `Adder cannot tell where the code that reads ${name} runs`,
     };
-  return { reach: 'server', because: 'unsure: no code that Adder looked at reads it' };
+  return { reach: 'server', because: 'unsure: no checked code reads it' };
 }
 
 export function placeOf({ path, line }: Pick<Use, 'path' | 'line'>): string {

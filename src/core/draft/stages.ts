@@ -39,7 +39,7 @@ function withUsualFiles(stage: DraftStage): DraftStage {
   const usual = ['.env', `.env.${stage.name}`].filter((file) => !stage.layers.includes(file));
   return stage.layers.some((layer) => layer !== 'process')
     ? stage
-    : { ...stage, layers: [...usual, ...stage.layers], because: 'no env file is here yet; these are the usual ones' };
+    : { ...stage, layers: [...usual, ...stage.layers], because: 'no env file exists yet; these are the usual ones' };
 }
 
 function meantFor(name: string, files: readonly ValueFile[]): string[] {
@@ -62,10 +62,10 @@ function stageFrom(name: string, files: readonly ValueFile[], meant: readonly st
   ];
   const because =
     own.length === 0 && meant.length > 0
-      ? `a misnamed file is for it; ${joinWords(meant)} is what tools would read`
+      ? `a misnamed file is meant for it; tools would read ${joinWords(meant)}`
       : own.length === 0
-        ? 'no file is for this stage alone'
-        : `told by the name${own.length === 1 ? '' : 's'} of ${joinWords(own.map(({ path }) => path))}${words.length > 0 ? ` (${joinWords(words as string[])})` : ''}`;
+        ? 'no file is only for this stage'
+        : `from the name${own.length === 1 ? '' : 's'} of ${joinWords(own.map(({ path }) => path))}${words.length > 0 ? ` (${joinWords(words as string[])})` : ''}`;
   const isTold = own.length > 0 || meant.length > 0;
   return { name, layers: [...layers, ...meant, ...(isShipped ? ['process'] : [])], because, isTold };
 }
@@ -101,8 +101,8 @@ function twins(files: readonly ValueFile[]): Undecided[] {
   return [...groups.values()]
     .filter((group) => group.length > 1)
     .map((group) => ({
-      message: `${joinWords(group.map(({ path }) => path))} are for the same stage, ${group[0]?.stage}; the last one wins here`,
-      remedy: 'see which of them the build really reads, and take the others out of the layers',
+      message: `${joinWords(group.map(({ path }) => path))} are for the same stage, ${group[0]?.stage}; the last one wins`,
+      remedy: 'check which of them the build reads, and remove the others from the layers',
       path: group.at(-1)?.path as string,
     }));
 }
@@ -112,8 +112,8 @@ function keptOut(files: readonly ValueFile[]): Undecided[] {
   return files
     .filter(({ stage, isLocal }) => isLocal && stage !== undefined && ships(stage))
     .map(({ path, stage }) => ({
-      message: `${path} is on this machine alone, so it is no layer of ${stage}`,
-      remedy: 'give its values in the pipeline; or name it as the last layer, if they are really for every build',
+      message: `${path} is a local file, so it is not a layer of ${stage}`,
+      remedy: 'set its values in the pipeline, or list it as the last layer if every build needs them',
       path,
     }));
 }
@@ -123,7 +123,7 @@ function strays(files: readonly ValueFile[]): Undecided[] {
     if (kind === 'misnamed')
       return [
         {
-          message: `${path} looks like an env file, and no tool reads a file of that name`,
+          message: `${path} looks like an env file, but no tool reads a file of that name`,
           remedy: `rename it to ${meant}, or remove it`,
           path,
         },
@@ -132,7 +132,7 @@ function strays(files: readonly ValueFile[]): Undecided[] {
       return [
         {
           message: `${path} looks like an old copy of an env file`,
-          remedy: 'remove it; what it holds is as secret as ever',
+          remedy: 'remove it; its values are still secret',
           path,
         },
       ];

@@ -1,15 +1,14 @@
 import type { Variable } from '../contract/contract.js';
 import { nameIn } from '../contract/names.js';
 import { reveal } from '../secrets/secret.js';
-import { describeVariable, type EmitKind, inlinedIn, isAlwaysThere, madeBy } from './kind.js';
+import { describeVariable, emitKind, inlinedIn, isAlwaysThere, madeBy } from './kind.js';
 
 /** A class of typed accessors over compile-time constants (`--dart-define-from-file`). */
-export const dart: EmitKind = {
+export const dart = emitKind({
   name: 'dart',
   summary: 'a Dart class of typed accessors over compile-time constants',
-  needs: ['bundle'],
+  takes: ['bundle'],
   emit({ contract, bundle, call }) {
-    if (!bundle) return '';
     const members = inlinedIn(contract, bundle).map((variable) => {
       const about = describeVariable(variable);
       const comment = about === '' ? '' : `  /// ${about}\n`;
@@ -18,7 +17,7 @@ export const dart: EmitKind = {
     const name = `${upperCamel(bundle.name)}Values`;
     return `// ${madeBy(call, contract)}\n\nabstract final class ${name} {\n${members.join('\n\n')}\n}\n`;
   },
-};
+});
 
 const fromEnvironment: Record<string, string> = { String: 'String', int: 'int', bool: 'bool' };
 

@@ -4,29 +4,28 @@ import { Failure } from '../findings/failure.js';
 import { reveal } from '../secrets/secret.js';
 import { escapeJsonControls } from '../text/display.js';
 import { readExpression } from '../toolchains/read-from.js';
-import { type EmitKind, valueFor } from './kind.js';
+import { emitKind, valueFor } from './kind.js';
 
 /**
  * The values of a bundle in a stage as JSON: for the define option of bundlers, whose values are source text and so are
  * quoted, or flat, as mobile toolchains take it from a file.
  */
-export const defines: EmitKind = {
+export const defines = emitKind({
   name: 'defines',
-  summary: 'JSON for a define option, or the flat file of mobile toolchains (--with-build: build values too)',
-  needs: ['bundle', 'stage'],
+  summary: 'JSON for a define option, or the flat file of mobile toolchains (--with-build includes build values)',
+  takes: ['bundle', 'resolution', 'withBuild'],
   emit({ bundle, resolution, withBuild }) {
-    if (!bundle || !resolution) return '';
     const from = readsFrom(bundle);
     if (from.kind === 'call' || from.kind === 'module')
       throw new Failure(
-        `${bundle.name} reads values by ${from.kind === 'call' ? 'a call' : `imports from ${from.specifier}`}, which no define option replaces`,
-        'the plugin of Adder, or the tool itself, gives it the values of "adder with"',
+        `${bundle.name} reads values by ${from.kind === 'call' ? 'a call' : `imports from ${from.specifier}`}, which a define option cannot replace`,
+        'use the Adder plugin, or build with `adder with`',
       );
     const values: Record<string, string> = Object.create(null);
     for (const { variable } of resolution.values.values()) {
-      const isWanted =
+      const isIncluded =
         variable.reach === 'public' ? variable.delivery === 'inline' : withBuild && variable.reach === 'build';
-      if (!isWanted || !belongsTo(bundle, variable)) continue;
+      if (!isIncluded || !belongsTo(bundle, variable)) continue;
       const value = valueFor(resolution, variable, 'defines are');
       const name = nameIn(bundle, variable);
       // A read that nothing replaces would fail at load, so one of an unset name becomes `undefined`.
@@ -36,7 +35,7 @@ export const defines: EmitKind = {
     }
     return `${escapeJsonControls(JSON.stringify(values, null, 2))}\n`;
   },
-};
+});
 
 /** Where the define file of a bundle lies, from the contract's folder. */
 export function definesPath(bundle: string, stage: string): string {

@@ -1,17 +1,18 @@
 import type { Contract, Variable } from '../contract/contract.js';
 import { quoteEnvValue } from '../envfile/write.js';
-import { type EmitKind, madeBy, oneLine } from './kind.js';
+import { oneLine } from '../text/display.js';
+import { emitKind, madeBy } from './kind.js';
 
 /** The env file to commit: every name with what is known of it, and no value but the examples of public variables. */
-export const example: EmitKind = {
+export const example = emitKind({
   name: 'example',
   summary: 'the env file to commit: names and comments, no values',
-  needs: [],
+  takes: [],
   emit({ contract, call }) {
     const entries = [...contract.variables.values()].map((variable) => entry(contract, variable));
     return `# ${madeBy(call, contract)}\n\n${entries.join('\n')}`;
   },
-};
+});
 
 function entry(
   contract: Contract,

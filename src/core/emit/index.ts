@@ -9,7 +9,7 @@ import { runtime } from './runtime.js';
 import { schema } from './schema.js';
 import { types } from './types.js';
 
-/** Every kind of file that Adder writes for others. */
+/** Every kind of file that Adder makes for other tools. One line per kind. */
 export const emitKinds: readonly EmitKind[] = [types, module, example, defines, dart, launch, runtime, schema, needs];
 
 export type { EmitKind, EmitRequest } from './kind.js';

@@ -4,7 +4,7 @@ import { readsFrom } from '../contract/names.js';
 import { Failure } from '../findings/failure.js';
 import { textPlaces } from '../text/positions.js';
 import { definesPath } from './defines.js';
-import type { EmitKind } from './kind.js';
+import { emitKind } from './kind.js';
 
 /** The two files of an editor's folder, in the formats of Visual Studio Code (JSON with comments). */
 export const launchFiles = { launch: 'launch.json', tasks: 'tasks.json' } as const;
@@ -20,16 +20,17 @@ export interface Start {
 }
 
 /** Run configurations of an editor, one for each bundle and stage, so that a stage is picked from a list. */
-export const launch: EmitKind = {
+export const launch = emitKind({
   name: 'launch',
   summary:
-    "an editor's run configurations for each bundle and stage (--into FOLDER: merged into launch.json and tasks.json there)",
-  needs: [],
+    "an editor's run configurations for each bundle and stage (--into DIR merges them into launch.json and tasks.json)",
+  takes: [],
+  delivery: 'editor',
   emit({ contract }) {
     const { launch: first, tasks } = mergeLaunch(contract, new Map(), {});
     return `{\n"${launchFiles.launch}": ${first.trimEnd()},\n"${launchFiles.tasks}": ${tasks.trimEnd()}\n}\n`;
   },
-};
+});
 
 /**
  * The files as they should be: entries of the same name are replaced, all else stays as it is, comments too.
@@ -124,7 +125,7 @@ function assertJson(file: string, text: string): void {
   if (!first && tree?.type === 'object') return;
   const { line, column } = textPlaces(text)(first?.offset ?? 0);
   throw new Failure(
-    `${file}:${line}:${column} is not what an editor writes (${first ? printParseErrorCode(first.error) : 'no object'})`,
-    'mend the file, or name another folder; nothing was written',
+    `${file}:${line}:${column} is not valid JSON with comments (${first ? printParseErrorCode(first.error) : 'not an object'}); nothing was written`,
+    'fix the file, or use another directory',
   );
 }

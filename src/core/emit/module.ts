@@ -5,15 +5,7 @@ import { valueLiteral } from '../runtime/literal.js';
 import { loadedExpression, loadedHelper, runtimeVariables } from '../runtime/runtime.js';
 import { reveal } from '../secrets/secret.js';
 import { type ReadFrom, readExpression } from '../toolchains/read-from.js';
-import {
-  describeVariable,
-  type EmitKind,
-  type EmitRequest,
-  inlinedIn,
-  isAlwaysThere,
-  madeBy,
-  valueFor,
-} from './kind.js';
+import { describeVariable, emitKind, inlinedIn, isAlwaysThere, madeBy, valueFor } from './kind.js';
 
 /** How a text becomes what code gets: the helper's name and its source. One line a conversion. */
 const conversions = {
@@ -25,7 +17,7 @@ const conversions = {
 } as const;
 
 const given = `function given(name: string, value: string | undefined): string {
-  if (value === undefined || value === '') throw new Error(\`\${name} was not given to this build; "adder values" says why\`);
+  if (value === undefined || value === '') throw new Error(\`\${name} has no value in this build; run "adder values" to see why\`);
   return value;
 }`;
 
@@ -34,19 +26,45 @@ const optional = `function optional<T>(value: string | undefined, to: (text: str
 }`;
 
 /**
+ * The same exports with the values of one stage: for builders that put one of several files in place of another. Each has
+ * its type in full, so that the files of all stages have one shape. Public values alone, whatever the contract has.
+ */
+const moduleOfValues = emitKind({
+  name: 'module',
+  summary: '',
+  takes: ['bundle', 'resolution'],
+  emit({ contract, bundle, resolution, call }) {
+    const later = runtimeVariables(contract, bundle);
+    const inlined = inlinedIn(contract, bundle).map((variable) => {
+      const value = valueFor(resolution, variable, 'module is');
+      const always = isAlwaysThere(contract, variable);
+      const literal = value ? valueLiteral(variable, reveal(value)) : 'undefined';
+      const about = describeVariable(variable);
+      const type = `${variable.form.type.typescript}${always ? '' : ' | undefined'}`;
+      return `${about === '' ? '' : `/** ${about} */\n`}export const ${variable.name}: ${type} = ${literal};`;
+    });
+    return [
+      `// ${madeBy(call, contract)} It contains the public values of ${resolution.stage.name}.`,
+      '',
+      ...(later.length > 0 ? [loadedHelper(true), ''] : []),
+      [...inlined, ...later.map((variable) => laterAccessor(contract, variable))].join('\n\n'),
+      '',
+    ].join('\n');
+  },
+});
+
+/**
  * A typed accessor module: one literal read for each variable, so that every bundler replaces it, and a clear error at
- * load for a missing one. It holds no values. The server's module imports what only a server has: a browser build that
+ * load for a missing one. It contains no values. The server's module imports what only a server has: a browser build that
  * takes it in fails, or, where the bundler puts an empty module in its place, the page does at load.
  */
-export const module: EmitKind = {
+export const module = emitKind({
   name: 'module',
   summary:
-    'typed accessors with literal reads and conversions (--side server: for the server; --with-values: the public values of a stage in place of reads)',
-  needs: ['bundle'],
-  emit(request) {
-    const { contract, bundle, side, call } = request;
-    if (!bundle) return '';
-    if (request.withValues) return moduleOfValues(request);
+    'typed accessors with literal reads and conversions (--side server for the server, --with-values for values instead of reads)',
+  takes: ['bundle', 'side'],
+  withValues: moduleOfValues,
+  emit({ contract, bundle, side, call }) {
     const isServer = side === 'server';
     const variables = isServer ? serverVariables(contract) : inlinedIn(contract, bundle);
     const source = readsFrom(bundle);
@@ -65,9 +83,9 @@ export const module: EmitKind = {
     const uses = (helper: string) =>
       accessors.some((text) => text.includes(`= ${helper}(`) || text.includes(`(${helper}(`));
     return [
-      `// ${madeBy(call, contract)} It holds no values.`,
+      `// ${madeBy(call, contract)} It contains no values.`,
       ...(isServer
-        ? ['// For the server alone: a browser has no such module.', "import { env } from 'node:process';"]
+        ? ['// For servers only: browsers do not have this module.', "import { env } from 'node:process';"]
         : []),
       ...(module === undefined ? [] : [`import * as env from '${module}';`]),
       ...(from.kind === 'constant' ? ['', ...variables.map((one) => declared(from, nameIn(bundle, one)))] : []),
@@ -80,31 +98,7 @@ export const module: EmitKind = {
       '',
     ].join('\n');
   },
-};
-
-/**
- * The same exports with the values of one stage: for builders that put one of several files in place of another. Each has
- * its type in full, so that the files of all stages have one shape. Public values alone, whatever the contract has.
- */
-function moduleOfValues({ contract, bundle, resolution, call }: EmitRequest): string {
-  if (!bundle || !resolution) return '';
-  const later = runtimeVariables(contract, bundle);
-  const inlined = inlinedIn(contract, bundle).map((variable) => {
-    const value = valueFor(resolution, variable, 'module is');
-    const always = isAlwaysThere(contract, variable);
-    const literal = value ? valueLiteral(variable, reveal(value)) : 'undefined';
-    const about = describeVariable(variable);
-    const type = `${variable.form.type.typescript}${always ? '' : ' | undefined'}`;
-    return `${about === '' ? '' : `/** ${about} */\n`}export const ${variable.name}: ${type} = ${literal};`;
-  });
-  return [
-    `// ${madeBy(call, contract)} It holds the public values of ${resolution.stage.name}.`,
-    '',
-    ...(later.length > 0 ? [loadedHelper(true), ''] : []),
-    [...inlined, ...later.map((variable) => laterAccessor(contract, variable))].join('\n\n'),
-    '',
-  ].join('\n');
-}
+});
 
 function laterAccessor(contract: Contract, variable: Variable): string {
   const { name, form } = variable;

@@ -1,12 +1,12 @@
 import * as z from 'zod';
 import { contractSchema } from '../contract/schema.js';
-import type { EmitKind } from './kind.js';
+import { emitKind } from './kind.js';
 
 /** JSON Schema of the contract, for editors; from the schema that Adder itself checks with. */
-export const schema: EmitKind = {
+export const schema = emitKind({
   name: 'schema',
   summary: 'JSON Schema of the contract, for editors',
-  needs: [],
+  takes: [],
   emit: () =>
     `${JSON.stringify({ title: 'adder.yaml', ...z.toJSONSchema(contractSchema, { io: 'input' }) }, null, 2)}\n`,
-};
+});

@@ -2,16 +2,15 @@ import type { Variable } from '../contract/contract.js';
 import { nameIn, readsFrom } from '../contract/names.js';
 import { runtimeVariables } from '../runtime/runtime.js';
 import { readExpression } from '../toolchains/read-from.js';
-import { describeVariable, type EmitKind, inlinedIn, isAlwaysThere, madeBy } from './kind.js';
+import { describeVariable, emitKind, inlinedIn, isAlwaysThere, madeBy } from './kind.js';
 import { VALUES_MODULE } from './values-module.js';
 
 /** Ambient declarations: the editor completes exactly the public names of a bundle, and flags others where the tool allows it. */
-export const types: EmitKind = {
+export const types = emitKind({
   name: 'types',
   summary: 'ambient declarations of the names that a bundle reads',
-  needs: ['bundle'],
+  takes: ['bundle'],
   emit({ contract, bundle, call }) {
-    if (!bundle) return '';
     const header = `// ${madeBy(call, contract)}\n`;
     const from = readsFrom(bundle);
     const named = [...inlinedIn(contract, bundle), ...runtimeVariables(contract, bundle)];
@@ -37,7 +36,7 @@ export const types: EmitKind = {
         return header + values;
     }
   },
-};
+});
 
 /** A declaration with what the contract says of it above. */
 function withAbout(variable: Variable, line: string): string[] {

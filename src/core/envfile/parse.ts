@@ -12,7 +12,7 @@ type Complaint = Pick<EnvProblem, 'code' | 'level' | 'name' | 'message' | 'remed
 /** Maximum number of problems reported per file. */
 const MOST_PROBLEMS = 1000;
 
-const saveAsUtf8 = 'save the file again as UTF-8 without a byte-order mark (in the editor: "Save with encoding")';
+const saveAsUtf8 = 'save the file as UTF-8 without a byte-order mark (in the editor: "Save with Encoding")';
 
 /**
  * Reads an env file by the grammar of docs/env-files.md. It takes any bytes, never throws and never stops at the first
@@ -44,7 +44,7 @@ interface Parsed {
 function wideEncoding(bytes: Uint8Array): Parsed | undefined {
   const marked = (bytes[0] === 0xff && bytes[1] === 0xfe) || (bytes[0] === 0xfe && bytes[1] === 0xff);
   if (!marked && !alternatesWithNul(bytes)) return undefined;
-  const message = 'the file is UTF-16, so no line of it can be read';
+  const message = 'the file is UTF-16, so none of its lines can be read';
   return {
     nodes: [{ kind: 'broken', start: 0, end: bytes.length }],
     complaints: [{ code: 'file/encoding', message, remedy: saveAsUtf8, start: 0, end: Math.min(2, bytes.length) }],
@@ -55,8 +55,8 @@ function wideEncoding(bytes: Uint8Array): Parsed | undefined {
 function richText(bytes: Uint8Array): Parsed | undefined {
   const mark = Buffer.from('{\\rtf');
   if (bytes.length < mark.length || mark.compare(bytes, 0, mark.length) !== 0) return undefined;
-  const message = 'the file is rich text, so no line of it can be read';
-  const remedy = 'save it again as plain text (in the editor: "Make plain text"), and see that the name stays';
+  const message = 'the file is rich text, so none of its lines can be read';
+  const remedy = 'save it as plain text (in the editor: "Make Plain Text") under the same name';
   return {
     nodes: [{ kind: 'broken', start: 0, end: bytes.length }],
     complaints: [{ code: 'file/encoding', message, remedy, start: 0, end: mark.length }],
@@ -107,7 +107,7 @@ class Parser {
   #withinLimit(node: EnvNode): EnvNode {
     if (node.kind !== 'entry' || ++this.#entryCount <= limits.envFileEntries.value) return node;
     if (this.#entryCount === limits.envFileEntries.value + 1) {
-      const message = `the file sets more than ${grouped(limits.envFileEntries.value)} names; this line and those below are not read`;
+      const message = `the file sets more than ${grouped(limits.envFileEntries.value)} names; this line and all below are ignored`;
       this.#complain('file/syntax', node.nameStart, node.nameStart, message, 'split the file; is this an env file?');
     }
     return { kind: 'broken', start: node.start, end: node.end };
@@ -125,25 +125,25 @@ class Parser {
     // Earlier complaints about this line contain the name.
     while ((this.#complaints.at(-1)?.start ?? -1) >= node.start) this.#complaints.pop();
     const message = isTail
-      ? 'the line looks like the end of a base64 value that began on a line above'
-      : 'the text before = looks like a value, not like a name';
+      ? 'this looks like the end of a base64 value that starts on a line above'
+      : 'the text before = looks like a value, not a name';
     const remedy = isTail
-      ? 'put the whole value in quotes, from its first line to its last'
-      : 'write NAME=value; a value of several lines needs quotes around all of them';
+      ? 'put quotes around the whole value, all of its lines'
+      : 'write NAME=value; a value of several lines needs quotes around all lines';
     this.#complain('file/syntax', node.nameStart, node.valueEnd, message, remedy);
     return { kind: 'broken', start: node.start, end: node.end };
   }
 
   /** JavaScript objects have a property of this name, so no map of names can hold it. */
   #refuseName({ start, end, name, nameStart }: EnvEntry): EnvNode {
-    const message = `${name} cannot be a name: programs that keep names in objects take it for something else`;
-    this.#complain('file/syntax', nameStart, nameStart + name.length, message, 'rename it');
+    const message = `${name} cannot be a name: it has a special meaning in JavaScript objects`;
+    this.#complain('file/syntax', nameStart, nameStart + name.length, message, 'choose another name');
     return { kind: 'broken', start, end };
   }
 
   #skipMark(): number {
     if (!this.#text.startsWith('\xef\xbb\xbf')) return 0;
-    const message = 'a byte-order mark stands before the first line; other readers take it as part of the first name';
+    const message = 'the file starts with a byte-order mark; other programs read it as part of the first name';
     this.#complain('file/encoding', 0, 3, message, saveAsUtf8, { level: 'warning' });
     return 3;
   }
@@ -213,19 +213,19 @@ class Parser {
   /** The end of the node behind its value, or what is wrong there. */
   #afterValue(value: ScannedValue, lineEnd: number): number | Omit<Complaint, 'code'> {
     if (value.unclosed) {
-      const remedy = 'close it with the same quote, or put the whole value in the other kind of quotes';
-      return { start: value.start, end: value.start + 1, message: 'a quote is opened here and never closed', remedy };
+      const remedy = 'close the quote, or put the whole value in the other kind of quotes';
+      return { start: value.start, end: value.start + 1, message: 'this quote is never closed', remedy };
     }
     if (value.quote === 'none') return this.#lineEnd(value.end);
     const end = this.#lineEnd(value.end);
     const rest = this.#skipBlanks(value.end);
     if (rest >= this.#contentEnd(end) || this.#text[rest] === '#') return end;
     if (end !== lineEnd) {
-      const message = 'a quote is opened here and not closed before another line uses the same quote';
+      const message = 'this quote is not closed before another line uses the same quote';
       return { start: value.start, end: value.start + 1, message, remedy: 'close the quote at the end of this value' };
     }
-    const message = 'text stands behind the closing quote';
-    const remedy = 'put all of the value inside the quotes; only white space and a comment may follow them';
+    const message = 'unexpected text after the closing quote';
+    const remedy = 'move the text inside the quotes; only white space and a comment may follow';
     return { start: rest, end: this.#contentEnd(end), message, remedy };
   }
 
@@ -236,9 +236,9 @@ class Parser {
     const equals = at + inLine;
     const hasEquals = inLine >= 0;
     const message = hasEquals
-      ? 'the text before = is not a name (letters, digits and _, not starting with a digit)'
+      ? 'invalid name before = (use letters, digits and _; do not start with a digit)'
       : 'the line has no =';
-    const remedy = hasEquals ? 'rename it, as in MY_NAME=value' : 'write NAME=value, or put a # before a comment';
+    const remedy = hasEquals ? 'rename it, such as MY_NAME=value' : 'write NAME=value, or put a # before a comment';
     this.#complain(
       'file/syntax',
       at,
@@ -251,8 +251,8 @@ class Parser {
   }
 
   #noteSpaces(name: string, start: number, end: number): void {
-    const message = `white space around the = of ${name}; a shell would refuse the line`;
-    this.#complain('value/untidy', start, end, message, `write ${name}= and the value without a gap`, {
+    const message = `white space around = after ${name}; a shell refuses this line`;
+    this.#complain('value/untidy', start, end, message, `remove the spaces: ${name}=value`, {
       level: 'note',
       name,
     });
@@ -270,7 +270,7 @@ class Parser {
     const invalid = firstInvalidUtf8(this.#bytes, node.start, node.end);
     if (nul < 0 && invalid < 0) return node;
     const offset = nul >= 0 ? node.start + nul : invalid;
-    const message = nul >= 0 ? 'a NUL byte stands in the line' : 'a byte that is not UTF-8 stands in the line';
+    const message = nul >= 0 ? 'the line contains a NUL byte' : 'the line contains a byte that is not UTF-8';
     this.#complain(
       'file/encoding',
       offset,
@@ -287,8 +287,8 @@ class Parser {
     this.#firstOfName.set(name, nameStart);
     if (earlier === undefined) return;
     const { line } = this.lines.at(earlier);
-    const message = `${name} is set again; line ${line} set it before, and this line wins`;
-    this.#complain('value/duplicate', nameStart, nameStart + name.length, message, 'keep one of the two lines', {
+    const message = `${name} is set twice: line ${line} sets it too, and this line wins`;
+    this.#complain('value/duplicate', nameStart, nameStart + name.length, message, 'remove one of the two lines', {
       name,
     });
   }
@@ -297,7 +297,7 @@ class Parser {
   #leftOut(): void {
     const left = this.#complaintCount - MOST_PROBLEMS;
     if (left <= 0) return;
-    const message = `${count(left, 'more problem')} in the lines from here on`;
+    const message = `${count(left, 'more problem')} from here on`;
     const remedy = 'fix the ones above first; is this an env file?';
     const at = this.#complaints.at(-1)?.start ?? 0;
     this.#complaints.push({ code: 'file/syntax', start: at, end: at, message, remedy });

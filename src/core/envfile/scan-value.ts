@@ -34,9 +34,8 @@ const bareEscapes: Record<string, string> = { $: '$' };
 
 const notRun = {
   code: 'file/syntax',
-  message: 'a command substitution: Adder never runs what stands in an env file',
-  remedy:
-    'write the text out, or put it in single quotes if it is meant as it stands; a layer of kind command can run a program',
+  message: 'a command substitution: Adder never executes text from an env file',
+  remedy: 'write the result instead, or use single quotes for literal text; a command layer can run a program',
 } as const;
 
 /**
@@ -172,9 +171,9 @@ class Scanner {
     if (!this.#close(offset)) return [];
     this.#complain(offset, this.#at, {
       code: 'file/syntax',
-      message: 'a form of reference that is not known',
+      message: 'unknown form of reference',
       remedy:
-        'known are $NAME, ${NAME}, ${NAME:-text}, ${NAME-text}, ${NAME:+text}, ${NAME+text}, ${NAME:?message} and ${NAME?message}; write \\$ for a dollar sign',
+        'use $NAME, ${NAME}, ${NAME:-text}, ${NAME-text}, ${NAME:+text}, ${NAME+text}, ${NAME:?message} or ${NAME?message}; write \\$ for a dollar sign',
     });
     return [];
   }
@@ -187,18 +186,18 @@ class Scanner {
     }
     this.#complain(offset, Math.min(offset + 2, this.text.length), {
       code: 'file/syntax',
-      message: '${ without its end',
-      remedy: 'close it with }, or write \\${ if a dollar sign is meant',
+      message: 'unclosed ${',
+      remedy: 'close it with }, or write \\${ for a dollar sign',
     });
     return false;
   }
 
   #tooDeep(context: Context, offset: number): TemplatePart[] {
-    const message = `references stand more than ${DEEPEST} deep in one another`;
+    const message = `references are nested more than ${DEEPEST} levels deep`;
     this.#complain(offset, offset + 2, {
       code: 'file/syntax',
       message,
-      remedy: 'use a variable of its own for the inner ones',
+      remedy: 'move the inner references to a variable of their own',
     });
     this.#skipBraces(context);
     return [];
@@ -261,7 +260,7 @@ function loneReturns(text: string, start: number, end: number): ValueProblem[] {
     problems.push({
       code: 'value/untidy',
       message: 'a carriage return without a line feed is part of the value',
-      remedy: 'save the file with line feeds (LF) as line ends; write \\r in double quotes if it is meant',
+      remedy: 'save the file with LF line endings; write \\r in double quotes for a carriage return',
       start: at,
       end: at + 1,
     });

@@ -1,10 +1,10 @@
-import picomatch from 'picomatch';
+import { globMatcher } from './glob.js';
 
 /** Whether a path is one of some paths, below one, or fits one of their globs. All are relative to one folder, with `/`. */
 export function within(paths: readonly string[]): (path: string) => boolean {
   const tests = paths.map((one) => {
     const path = one.replace(/^\.\//, '').replace(/\/$/, '');
-    if (/[*?{[]/.test(path)) return picomatch(path, { dot: true });
+    if (/[*?{[]/.test(path)) return globMatcher(path);
     return path === '.' ? () => true : (other: string) => other === path || other.startsWith(`${path}/`);
   });
   return (path) => tests.some((test) => test(path));

@@ -4,12 +4,12 @@ import { table } from '../text/table.js';
 export const levels = ['error', 'warning', 'note'] as const;
 export type Level = (typeof levels)[number];
 
-/** One kind of thing that Adder says. The reference page is made from this table. */
+/** One kind of finding. The reference page is generated from this table. */
 export interface CodeEntry {
   level: Level;
   /** One line, without a full stop. */
   meaning: string;
-  /** What it is, an example, and the remedy. */
+  /** Explanation, example and remedy, in sentences. */
   help: string;
 }
 
@@ -17,278 +17,278 @@ export const codes = table({
   'contract/unreadable': {
     level: 'error',
     meaning: 'the contract has a mistake',
-    help: 'adder.yaml is not YAML, or an entry in it is not what it has to be. Nothing is computed from a contract that is only partly understood. Example: `reach: pubic`. Put right each line that is shown; all mistakes are listed in one go.',
+    help: '`adder.yaml` is not valid YAML, or an entry has an invalid value. Adder uses no part of a contract that it does not understand completely. Example: `reach: pubic`. Fix each line; all mistakes are reported together.',
   },
   'contract/unknown-key': {
     level: 'error',
-    meaning: 'the contract has a key that Adder does not know',
-    help: 'A key that is passed over in silence would be a rule that nobody keeps. Example: `requird: true`. Use the nearest known key that the message names, or take the line out.',
+    meaning: 'the contract has an unknown key',
+    help: 'Ignoring an unknown key would silently drop a rule. Example: `requird: true`. Use the key that the message suggests, or remove the line.',
   },
   'contract/risky-public': {
     level: 'error',
-    meaning: "a public variable has a secret's name, or its value a secret's shape",
-    help: 'Anybody can read a public value. Example: `STRIPE_SECRET: public`, or a private key in a public variable. Give it the reach build or server; where the name only looks like it, set the level of this code or accept the finding.',
+    meaning: "a public variable has a secret's name, or a value with a secret's shape",
+    help: 'Anybody can read a public value. Example: `PAYMENT_SECRET: public`, or a private key in a public variable. Change the reach to build or server. If the value really is public, accept the finding, or change the level of this code.',
   },
   'contract/undecided': {
     level: 'note',
-    meaning: 'the draft of a contract needs a decision',
-    help: 'adder draft takes what is unsure as server and says what speaks for something else: a name that looks like a secret and has the public prefix, one value in two stages, a file that no tool reads. Decide, and write it into adder.yaml.',
+    meaning: 'a drafted contract needs a decision',
+    help: '`adder draft` gives a variable without evidence the reach server, and reports what speaks against that: a secret-like name with a public prefix, one value in two stages, a file that no tool reads. Decide, and edit `adder.yaml`.',
   },
   'contract/expired-acceptance': {
     level: 'warning',
-    meaning: 'an acceptance has come to its end',
-    help: 'The finding counts again from the day after `until`. Mend what it is about, or decide again and write a later day.',
+    meaning: 'an acceptance has expired',
+    help: 'The finding counts again from the day after `until`. Fix the finding, or set a later date.',
   },
   'contract/unused-acceptance': {
     level: 'warning',
-    meaning: 'an acceptance is for a finding that is not there',
-    help: 'What it accepted is mended, or its place has another name now. Take it out, so that it does not hide the next one.',
+    meaning: 'an acceptance matches no finding',
+    help: 'The accepted finding was fixed, or its place was renamed. Remove the acceptance, so that it cannot hide a later finding.',
   },
   'file/syntax': {
     level: 'error',
-    meaning: 'a line of an env file is not in the grammar',
-    help: 'A line is blank, a comment, or NAME=value. Example: `MY-NAME=1` or a quote that is never closed. The other lines of the file still count. `$(...)` and backticks are never run.',
+    meaning: 'a line of an env file cannot be parsed',
+    help: 'A line is blank, a comment, or `NAME=value`. Examples: `MY-NAME=1`, or a quote that is never closed. The other lines still count. `$(...)` and backticks are never executed.',
   },
   'file/encoding': {
     level: 'error',
     meaning: 'an env file is not plain UTF-8',
-    help: 'UTF-16, NUL bytes and invalid UTF-8 are read differently by every tool. Save the file as UTF-8 without a byte-order mark. A byte-order mark alone is a warning.',
+    help: 'Programs read UTF-16, NUL bytes and invalid UTF-8 differently. Save the file as UTF-8 without a byte-order mark. A byte-order mark alone is a warning.',
   },
   'file/read-by-tool': {
     level: 'warning',
-    meaning: 'the build tool reads an env file by itself, and takes from it what Adder does not give',
-    help: 'Most tools read env files beside the code. A name that Adder gives wins over them, as the environment does; a line with the public prefix that the contract does not have goes into the bundle all the same. Take such lines out, or add the plugin of Adder, which switches that reading off where the tool has an option for it.',
+    meaning: 'the build tool loads an env file itself, and takes more from it than Adder provides',
+    help: 'Many tools load env files beside the code. For a name that Adder provides, the environment wins over the file. A line with the public prefix that is not in the contract is inlined anyway. Remove such lines, or add the Adder plugin, which turns this loading off in tools that have an option for it.',
   },
   'value/missing': {
     level: 'error',
     meaning: 'a required variable has no value in this stage',
-    help: 'No layer of the stage offers the name and the contract has no default. Add a line to the layer that the message names, or say `required: false`.',
+    help: 'No layer of the stage sets the name, and the contract has no default. Add a line to the layer that the message names, or set `required: false`.',
   },
   'value/malformed': {
     level: 'error',
-    meaning: 'a value does not have the form that the contract gives it',
-    help: 'The message says what is wrong without showing the value. Example: a `url` without a scheme. Mend the value, or the form in the contract.',
+    meaning: 'a value does not match its form',
+    help: 'The message says what is wrong without showing the value. Example: a `url` without a scheme. Fix the value, or the form in the contract.',
   },
   'value/empty': {
     level: 'error',
     meaning: 'a required variable is empty',
-    help: '`NAME=` is an empty value, which is not the same as none: a default does not stand in for it. Give a value, take the line out, or say `required: false`.',
+    help: '`NAME=` is an empty value, which is different from no value: a default does not replace it. Set a value, remove the line, or set `required: false`.',
   },
   'value/untidy': {
     level: 'warning',
-    meaning: 'a line is readable, but not as its author probably meant it',
-    help: 'White space around `=` (a note) is accepted here and refused by a shell. A lone carriage return is part of the value. Example: `NAME = value`. Write it tightly, so that every reader agrees.',
+    meaning: 'a line of an env file probably does not mean what its author intended',
+    help: 'Adder accepts white space around `=` (a note); a shell does not. A lone carriage return is part of the value. Example: `NAME = value`. Remove the spaces, so that every program agrees.',
   },
   'value/shadowed': {
     level: 'warning',
-    meaning: "the process's environment wins over another value in a file",
-    help: 'The shell that Adder was started in has the variable, often from an `export` of some time ago. Unset it there, or mend the file, so that they agree.',
+    meaning: 'the process environment wins over a different value in a file',
+    help: 'The shell that started Adder has the variable, often from an earlier `export`. Unset it, or change the file, so that they agree.',
   },
   'value/duplicate': {
     level: 'warning',
     meaning: 'a name is set twice in one file',
-    help: 'The later line wins. Readers differ on this, so keep one of them.',
+    help: 'The later line wins. Programs differ on this, so remove one of the lines.',
   },
   'value/ambiguous': {
     level: 'warning',
-    meaning: 'other programs read a line of an env file in another way',
-    help: 'The same file is often read by a shell, a container runtime or a service manager besides, and their rules differ. Example: `GREETING=Mind the tide` is a value here and a command for a shell; `LIST="a b"` has its quotes in a container. What a shell reads otherwise is a warning; what only the plain readers make of quotes, comments, references and `export` is a note. Write the line as the message says, or leave it where nothing else reads the file.',
+    meaning: 'programs disagree about a line of an env file',
+    help: 'A shell, a container runtime or a service manager may read the same file by other rules. Examples: `GREETING=Mind the tide` is a value here and a command in a shell; in `LIST="a b"`, a container keeps the quotes. A different reading by a shell is a warning; a difference that only concerns plain readers of quotes, comments, references and `export` is a note. Write the line as the message says, or ignore the finding if no other program reads the file.',
   },
   'value/undeclared': {
     level: 'warning',
-    meaning: 'a file sets a name that the contract does not have',
-    help: 'What is not declared is for the server alone: no build gets it, and inspect looks for its value in artifacts. Declare it, or take the line out.',
+    meaning: 'a file sets a name that is not in the contract',
+    help: 'An undeclared name counts as server: no build gets it, and `inspect` searches artifacts for its value. Declare it, or remove the line.',
   },
   'value/cycle': {
     level: 'error',
-    meaning: 'values refer to one another in a circle',
-    help: 'The message shows the chain. Example: `A=$B` with `B=$A`. Write one of them out.',
+    meaning: 'values refer to each other in a circle',
+    help: 'The message shows the chain. Example: `A=$B` and `B=$A`. Write one of the values without a reference.',
   },
   'value/not-distinct': {
     level: 'error',
-    meaning: 'two stages share a secret, or a value that the contract says must differ',
-    help: 'An error where the contract says `distinct: true`; a warning for a secret of a stage that ships, unless it says `distinct: false`. A key that staging and production share is as open as the weaker of the two; an address that they share sends one to the other. Give one of them a value of its own, or take `distinct` out.',
+    meaning: 'two stages share a secret, or a value that must differ',
+    help: "An error if the contract says `distinct: true`. A warning for a secret of a stage that ships, unless it says `distinct: false`. A key that staging and production share is only as safe as the weaker one, and a shared URL sends one stage's traffic to the other. Give one of them its own value, or remove `distinct`.",
   },
   'value/not-same': {
     level: 'error',
-    meaning: 'two stages differ in a value that the contract says is the same',
-    help: 'Write it once, in a layer that both stages have, or take `same` out.',
+    meaning: 'two stages differ in a value that must be equal',
+    help: 'Set the value once, in a layer that both stages have, or remove `same`.',
   },
   'value/old-name': {
     level: 'warning',
-    meaning: 'a layer still uses an older name of a variable',
-    help: 'The name is listed under `aka`, so the value counts. Rename the line; then the old name can go.',
+    meaning: 'a layer uses an old name of a variable',
+    help: 'The name is listed under `aka`, so the value counts. Rename the line, then remove the old name from `aka`.',
   },
   'value/placeholder': {
     level: 'warning',
     meaning: 'a stage that ships has an example or "change me" value',
-    help: 'The value is the example of the contract, or one of the words that stand for "to be filled in". Give the real value.',
+    help: "The value is the contract's example, or a usual placeholder. Set the real value.",
   },
   'value/unknown-reference': {
     level: 'error',
     meaning: 'a value refers to a name that is not set',
-    help: 'No layer of the stage offers the name. Set it, or give a fallback: `${NAME:-text}`.',
+    help: 'No layer of the stage sets the name. Set it, or write a fallback: `${NAME:-text}`.',
   },
   'value/widened': {
     level: 'error',
-    meaning: 'a value takes in another one of narrower reach',
-    help: 'A public value that is built from a server value would publish it. Nobody gets such a value. What is not declared counts as server. Declare the inner name with the reach that it has, or write its text out.',
+    meaning: 'a value refers to a value of narrower reach',
+    help: 'A public value that contains a server value would publish it, so nobody gets it. An undeclared name counts as server. Declare the inner name with its reach, or write its text instead of the reference.',
   },
   'repo/misnamed': {
     level: 'warning',
-    meaning: 'a layer is absent, and a file beside it has nearly its name',
-    help: 'Example: `.env.txt`, saved by an editor that adds an ending, or `.evn`. Rename the file, or name it in the layers of the stage.',
+    meaning: 'a layer is missing, and a file beside it has nearly its name',
+    help: 'Examples: `.env.txt`, saved by an editor that adds an extension, or `.evn`. Rename the file, or list it in the layers of the stage.',
   },
   'code/server-read': {
     level: 'error',
     meaning: 'code that reaches the browser reads a build or server variable, or server code sends its value there',
-    help: 'Whoever opens the page would have the value. Example: a helper that reads `process.env.FARE_SIGNING_KEY` and is imported, through two other files, by `src/main.ts`; or a handler that answers with it. The chain of imports from the entry is shown. Move the read into code that runs on the server, and let the browser ask for what it needs; or, if anybody may know the value, give the variable the reach public.',
+    help: 'Everybody who opens the page would have the value. Examples: a helper that reads `process.env.FARE_SIGNING_KEY` and is imported, through two other files, by `src/main.ts`; or a handler that returns it. The finding shows the chain of imports from the entry. Move the read into code that runs on the server. If anybody may know the value, change its reach to public.',
   },
   'code/unknown-name': {
     level: 'error',
     meaning: 'code reads a name that its bundle does not have',
-    help: 'The build leaves `undefined` there, and says nothing. Examples: `import.meta.env.FERRY_API_URL` without the prefix VITE_, `VITE_VITE_FERRY_API_URL`, `NEXT_PUBLIC_FERRY_API_URL` in a bundle of Vite, or a slip of the pen. Write the name that the message gives (`adder lint --fix` does), or declare it in the contract.',
+    help: 'The build leaves `undefined` there without a message. Examples: `import.meta.env.FERRY_API_URL` without the prefix `VITE_`, `VITE_VITE_FERRY_API_URL`, `NEXT_PUBLIC_FERRY_API_URL` in a Vite bundle, or a typo. Use the name that the message suggests (`adder lint --fix` does), or declare it in the contract.',
   },
   'code/unreachable-read': {
     level: 'warning',
     meaning: 'code reads a value in a way that its build never replaces',
-    help: 'A build replaces names that are written out: `process.env.NAME`. It does not see `process.env[key]`, `const { NAME } = process.env`, or another object than its own (`process.env` with Vite, `import.meta.env` with webpack); such code may work on the server, and is empty in the browser. Write the read out as the remedy shows.',
+    help: 'A build replaces literal reads: `process.env.NAME`. It does not see `process.env[key]`, `const { NAME } = process.env`, or the object of another tool (`process.env` in Vite, `import.meta.env` in webpack). Such code may work on the server and is undefined in the browser. Write the read as the remedy shows.',
   },
   'code/whole-object': {
     level: 'warning',
-    meaning: 'the whole object of the environment is used',
-    help: 'Example: `console.log(process.env)`, `{ ...import.meta.env }`, `JSON.stringify(process.env)`. In a bundle it carries every value that the tool exposes along, or is empty; on a server it puts every secret into a log or an answer. Read the names that are needed.',
+    meaning: 'code uses the whole environment object',
+    help: 'Examples: `console.log(process.env)`, `{ ...import.meta.env }`, `JSON.stringify(process.env)`. In a bundle, the object is empty or contains every value that the tool exposes; on a server, it puts every secret into a log or a response. Read only the names that the code needs.',
   },
-  'code/written-out': {
+  'code/hard-coded': {
     level: 'warning',
-    meaning: "a stage's value, or a local or private address, is written out in code",
-    help: 'Example: `fetch("https://api.saltmarsh.example/fares")` in a source file: the build of every stage talks to production. Or `http://localhost:4180`, which is the visitor’s own machine. Read the variable that the message names, or declare one.',
+    meaning: "a stage's value, or a local or private URL, is hard-coded",
+    help: 'Example: `fetch("https://api.saltmarsh.example/fares")` in a source file makes the build of every stage use production. `http://localhost:4180` is the visitor\'s own machine. Read the variable that the message names, or declare one.',
   },
   'code/fallback': {
     level: 'warning',
-    meaning: 'a fallback in code hides that a value is missing',
-    help: 'Example: `import.meta.env.VITE_FERRY_API_URL ?? "http://localhost:4180"`: when the value is missing, the build succeeds and ships the fallback. Take the fallback out, and let `adder with` refuse the build; or say `default` in the contract, where everybody sees it.',
+    meaning: 'a fallback in code hides a missing value',
+    help: 'Example: `import.meta.env.VITE_FERRY_API_URL ?? "http://localhost:4180"`. If the value is missing, the build succeeds and ships the fallback. Remove the fallback, so that `adder with` refuses the build, or move it to `default` in the contract.',
   },
   'code/switched-by-comment': {
     level: 'warning',
-    meaning: 'one value is used, and those of other stages stand commented out beside it',
-    help: 'Example: three lines with the addresses of three stages, of which one is no comment. The wrong one is shipped on the day somebody forgets. Give each stage its value in a layer, and read the variable.',
+    meaning: 'one value is used, and those of other stages are commented out beside it',
+    help: "Example: three lines with the URLs of three stages, two of them commented out. One day the wrong one ships. Set each stage's value in a layer, and read the variable.",
   },
   'code/secret-in-code': {
     level: 'error',
-    meaning: 'a secret is written out in source code',
-    help: 'The value of a build or server variable, or a text with the shape of a service’s secret key, stands in a source file: everybody who has the repository has it, for ever. Read it from the environment, and change the value: it must be taken as known.',
+    meaning: 'a secret is hard-coded in source code',
+    help: "A source file contains the value of a build or server variable, or a string with the shape of a service's secret key. Everybody who has the repository has it. Read it from the environment, and rotate it: assume it is known.",
   },
   'code/unused': {
     level: 'note',
-    meaning: 'a variable is declared, and no code of its bundles reads it',
-    help: 'Public and build variables are meant for code. Take it out of the contract and the layers, or see why the code does not read it any more. A name that only a dependency or a configuration outside `code` reads may be meant so: accept the finding.',
+    meaning: 'no code of its bundles reads a declared variable',
+    help: 'Public and build variables are meant for code. Remove the variable from the contract and the layers, or find out why the code no longer reads it. If a dependency or a configuration outside `code` reads it, accept the finding.',
   },
   'code/unread': {
     level: 'warning',
-    meaning: 'a source file could not be read in full',
-    help: 'It is no JavaScript, TypeScript, Dart or component that the parser understands, so what it reads is not known. The place is where the parser stopped.',
+    meaning: 'a source file could not be parsed completely',
+    help: 'The parser does not understand this JavaScript, TypeScript, Dart or component file, so its environment reads are unknown. The place is where the parser stopped.',
   },
   'repo/tracked': {
     level: 'error',
-    meaning: 'version control has a file with secrets in it',
-    help: 'An env file with build or server values, or a private key, is tracked by git: everybody who has the repository has it. Take it out of the index (`git rm --cached FILE`), ignore it, and change the values: they stay in the history.',
+    meaning: 'git tracks a file with secrets',
+    help: 'An env file with build or server values, or a private key, is tracked: everybody who has the repository has it. Remove it from the index (`git rm --cached FILE`), ignore it, and rotate the values, because they stay in the history.',
   },
   'repo/not-ignored': {
     level: 'warning',
-    meaning: 'a file for secrets is not ignored by version control',
-    help: 'The next `git add .` would take it in. Add the line that the remedy shows to `.gitignore`. Files that do not exist yet are checked too: somebody will make them.',
+    meaning: 'git does not ignore a file for secrets',
+    help: 'The next `git add .` would add it. Add the line in the remedy to `.gitignore`. Layers that do not exist yet are checked too, because somebody will create them.',
   },
   'repo/in-history': {
     level: 'error',
-    meaning: 'the history of the repository has an env file, or a value of today',
-    help: 'A file that was removed is still in every clone. Change the values that it held: only that helps. Rewriting the history does not reach the clones that others have.',
+    meaning: 'the git history contains an env file, or a current value',
+    help: 'A removed file is still in every clone. Rotate the values that it contained; nothing else helps. Rewriting the history does not change existing clones.',
   },
   'repo/example-drift': {
     level: 'warning',
-    meaning: 'the example file and the contract are not alike',
-    help: 'A newcomer copies the example file. It lacks a name of the contract, has one that is not in it, or has a real value. `adder emit example --save .env.example` writes it anew, and `--check` keeps it so.',
+    meaning: 'the example file does not match the contract',
+    help: 'New team members copy the example file. It lacks a name, has one that is not in the contract, or contains a real value. Run `adder emit example --save .env.example` to write it again; `--check` keeps it up to date.',
   },
   'repo/packed': {
     level: 'error',
-    meaning: 'something that is shipped takes an env file along',
-    help: 'Examples: an app manifest that lists `.env` among its assets, an env file in a public folder, `COPY . .` in a container file without the env files in its ignore file, `files` of a package manifest. Take it out of what is packed. As a warning: a pipeline that stores what a build tool keeps for its next build, in which build values may be.',
+    meaning: 'something that ships includes an env file',
+    help: 'Examples: an app manifest that lists `.env` among its assets, an env file in a public directory, `COPY . .` in a container file whose ignore file lacks env files, `files` of a package manifest. Exclude the file. As a warning: a pipeline stores a build cache, which may contain build values.',
   },
   'repo/pipeline-gap': {
     level: 'warning',
-    meaning: 'a pipeline builds a stage and does not give what the stage needs',
-    help: 'A required variable that no file of the repository gives is not set in the workflow, or under a name that is nearly right, or the stage is never named. `adder emit needs --stage STAGE` lists what a pipeline must provide.',
+    meaning: 'a pipeline builds a stage and does not provide what the stage needs',
+    help: 'The workflow does not set a required variable that no file in the repository has, sets it under a misspelt name, or never names the stage. `adder emit needs --stage STAGE` lists what a pipeline must provide.',
   },
   'repo/literal-in-pipeline': {
     level: 'error',
-    meaning: 'a pipeline or hosting file has a secret written out',
-    help: 'The value of a build or server variable stands in a workflow file as text. Put it into the secret store of the pipeline, refer to it from there, and change the value.',
+    meaning: 'a secret is hard-coded in a pipeline or hosting file',
+    help: 'A workflow file contains the value of a build or server variable. Move it to the secret store of the pipeline, refer to it there, and rotate it.',
   },
   'repo/dependency-reads': {
     level: 'note',
     meaning: 'a dependency in the bundle reads environment variables',
-    help: 'Code of a package reads `process.env.NAME`. Where the build does not replace it, it is undefined or throws. Most read NODE_ENV, to leave development code out: `adder with` sets it.',
+    help: 'A package reads `process.env.NAME`. Where the build does not replace it, it is undefined or throws. Most packages read only NODE_ENV, to drop development code; `adder with` sets it.',
   },
   'leak/known-value': {
     level: 'error',
-    meaning: 'an artifact holds the value of a build or server variable',
-    help: 'Whoever has the artifact has the value, in whichever encoding it stands there. Take the read out of the code that ships, build again, and change the value: it must be taken as known from the day the artifact was first shipped.',
+    meaning: 'an artifact contains the value of a build or server variable',
+    help: 'Everybody who has the artifact has the value, in whatever encoding. Remove the read from code that ships, rebuild, and rotate the value: assume that it has been known since the artifact first shipped.',
   },
   'leak/part-of-value': {
     level: 'error',
-    meaning: 'an artifact holds a piece of the value of a build or server variable that often travels alone',
-    help: 'Such pieces are user and password of an address, the texts of a JSON document, the lines of a key, the last part of a token, and a long beginning or end of a value, as logs and screens cut it. Mend it as a whole value. `secret-parts: false` in the contract looks for whole values of a variable alone.',
+    meaning: 'an artifact contains a part of a build or server value that is often used alone',
+    help: 'Such parts are the user name and password of a URL, the strings of a JSON document, the lines of a key, the last part of a token, and a long beginning or end of a value. Fix it as a whole value. With `secret-parts: false` in the contract, only whole values of a variable are searched for.',
   },
   'stale/receipt': {
     level: 'error',
     meaning: 'an artifact was built from values that have changed',
-    help: "The receipt of the build has another fingerprint for the variable than the stage's present value. Build again. A warning says that the files are not the ones that the receipt describes.",
+    help: "The receipt has another fingerprint for the variable than the stage's current value. Rebuild. A warning says that the files are not those that the receipt describes.",
   },
   'stale/past-value': {
     level: 'error',
-    meaning: 'an artifact still holds a value from before a change',
-    help: 'The place is known from the build, and the file has not changed since. Build again and ship the new files; browsers may have cached the old ones.',
+    meaning: 'an artifact still contains a value from before a change',
+    help: 'The build recorded the place, and the file has not changed since. Rebuild and ship the new files; browsers may have cached the old ones.',
   },
   'stale/missing-value': {
     level: 'warning',
-    meaning: 'the present value is nowhere in an artifact that held it when it was built',
-    help: 'The files were changed or built in another way since the receipt was written. Build again with `adder with`.',
+    meaning: 'the current value is nowhere in an artifact that contained it when it was built',
+    help: 'The files were changed or built in another way since the receipt was written. Rebuild with `adder with`.',
   },
   'stale/runtime-file': {
     level: 'error',
-    meaning: 'the file of values that an app loads is not what the stage says',
-    help: 'One build serves all stages, and this file beside it says which one it is for. Write it again with `adder emit runtime --stage STAGE --into DIST`; no build is needed.',
+    meaning: 'the load-time values file does not match the stage',
+    help: 'One build serves all stages, and the values file beside it selects the stage. Write it again with `adder emit runtime --stage STAGE --into DIST`; no rebuild is needed.',
   },
   'stage/foreign-value': {
     level: 'error',
-    meaning: "an artifact holds another stage's value",
-    help: "The value of the same variable in another stage is in what should be this stage's artifact. Build it for the right stage: `adder with STAGE`.",
+    meaning: "an artifact contains another stage's value",
+    help: "This stage's artifact contains the value that the variable has in another stage. Rebuild it for the right stage: `adder with STAGE`.",
   },
   'serve/missing-file': {
     level: 'error',
-    meaning: 'a page does not load the file of values, or loads one that is not there',
-    help: 'The app reads values when it loads, and will stop with an error, or be without them. `adder emit runtime --stage STAGE --into DIST` writes the file and points every page at it; it has to be called after each build, as a build writes the pages anew.',
+    meaning: 'a page does not load its values file, or the file is missing',
+    help: 'The app reads values when it loads, and stops with an error or has none. `adder emit runtime --stage STAGE --into DIST` writes the file and adds it to every page. Run it after each build, because a build writes the pages again.',
   },
   'serve/late-runtime-file': {
     level: 'error',
-    meaning: 'a page may run a script of its own before its values are there',
-    help: 'The tag of the file of values has to stand before every script of the page, without async or defer. `adder emit runtime --into DIST` puts it there.',
+    meaning: 'a page may run a script before its values are loaded',
+    help: 'The tag of the values file must come before every script of the page, without async or defer. `adder emit runtime --into DIST` puts it there.',
   },
   'serve/blocked-runtime-file': {
     level: 'error',
-    meaning: 'a browser will refuse the file of values',
-    help: 'The digest in the page is that of another file, or the content security policy in the page does not allow it. Let `script-src` have `self`, or the digest.',
+    meaning: 'a browser will block the values file',
+    help: "The digest in the page belongs to another file, or the page's content security policy forbids the file. Allow `'self'` or the digest in `script-src`.",
   },
   'serve/cached-runtime-file': {
     level: 'warning',
-    meaning: 'the file of values has a name that does not change with what is in it',
-    help: 'Under a fixed name browsers and caches in between may go on with the old file. `adder emit runtime --into DIST` gives it a name with a digest.',
+    meaning: 'the name of the values file does not change with its content',
+    help: 'Browsers and proxies may keep using the old file under a fixed name. `adder emit runtime --into DIST` puts a digest into the name.',
   },
 } as const satisfies Record<string, CodeEntry>);
 
 export type Code = keyof typeof codes;
 
-/** What a code looks like; the first part is its group. */
+/** A code; its first part is the group. */
 export const codePattern = /^(contract|file|value|code|repo|leak|stale|stage|read|serve)\/[a-z]+(-[a-z]+)*$/;
 
 /** Sorts the gravest first. */

@@ -1,10 +1,10 @@
 import type { RawFinding } from './finding.js';
 
-/** What the process gives back, as commands.md has it. `with` gives back its child's own code besides. */
+/** Exit codes of the process. `with` exits with its child's own code. */
 export const EXIT = { fine: 0, findings: 1, call: 2, unread: 3, defect: 70, interrupted: 130 } as const;
 
 /**
- * Something that the person in front of the terminal can put right. Everything else that is thrown is a defect of Adder.
+ * Something that the person in front of the terminal can put right. Everything else that is thrown is a bug in Adder.
  * Neither text may hold a value.
  */
 export class Failure extends Error {

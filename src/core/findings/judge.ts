@@ -1,4 +1,4 @@
-import picomatch from 'picomatch';
+import { globMatcher } from '../files/glob.js';
 import { sha256 } from '../text/hash.js';
 import type { Acceptance } from './acceptance.js';
 import { codes, compareLevels, type Level } from './codes.js';
@@ -70,7 +70,7 @@ function settle(raw: readonly RawFinding[], { levels, reachOf }: Rules): Finding
 }
 
 function matcherOf({ finding: code, variable, fingerprint, where }: Acceptance): (finding: Finding) => boolean {
-  const isThere = where === undefined ? () => true : picomatch(where, { dot: true });
+  const isThere = where === undefined ? () => true : globMatcher(where);
   return (finding) =>
     finding.code === code &&
     (variable === undefined || finding.variable === variable) &&

@@ -1,3 +1,4 @@
+import { displayText } from '../text/display.js';
 import type { Position } from '../text/positions.js';
 import type { Place } from './finding.js';
 
@@ -16,4 +17,10 @@ export function placeOfWord(where: Where, start: Omit<Position, 'offset'> & { of
   const { line, column, offset } = start;
   const span = { line, column, endLine: line, endColumn: column + word.length };
   return { path, inside, ...span, ...(offset !== undefined && { offset, length: word.length }) };
+}
+
+/** `web/dist/a.zip » b.js:3:14` */
+export function placeText({ path, inside, line, column }: Place): string {
+  const position = line === undefined ? '' : `:${line}${column === undefined ? '' : `:${column}`}`;
+  return displayText([path, ...inside].join(' » ') + position);
 }

@@ -6,7 +6,7 @@ export function choice(words: readonly string[]): Form {
   const union = words.map((word) => JSON.stringify(word)).join(' | ');
   return {
     name: 'choice',
-    problem: (text) => (words.includes(text) ? undefined : `is none of ${joinWords(words, 'or')}`),
+    problem: (text) => (words.includes(text) ? undefined : `is not ${joinWords(words, 'or')}`),
     measure: 'length',
     type: { typescript: union, dart: 'String' },
     textType: union,

@@ -7,7 +7,7 @@ export const date: Form = {
   name: 'date',
   problem(text) {
     const match = shape.exec(text);
-    if (!match) return 'is not a date such as 2026-11-24, or a moment such as 2026-11-24T04:10:00Z';
+    if (!match) return 'is not a date such as 2026-11-24 or 2026-11-24T04:10:00Z';
     const [, year, month, day, time] = match;
     const start = new Date(`${year}-${month}-${day}T00:00:00Z`);
     const exists = start.getUTCDate() === Number(day) && start.getUTCMonth() + 1 === Number(month);

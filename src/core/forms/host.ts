@@ -4,10 +4,10 @@ import type { Form } from './form.js';
 export const host: Form = {
   name: 'host',
   problem(text) {
-    if (text.includes('://')) return 'has a scheme, and is to be a host alone';
-    if (/[/?#]/.test(text)) return 'has a path, and is to be a host alone';
+    if (text.includes('://')) return 'has a scheme; write the host only';
+    if (/[/?#]/.test(text)) return 'has a path; write the host only';
     if (/^\[[0-9a-f:.]+\]$/i.test(text)) return URL.canParse(`http://${text}`) ? undefined : 'is not an IP address';
-    if (/:\d*$/.test(text)) return 'has a port, and is to be a host alone';
+    if (/:\d*$/.test(text)) return 'has a port; write the host only';
     const labels = text.split('.');
     const isName = labels.every((label) => /^[a-z0-9]([a-z0-9-]{0,61}[a-z0-9])?$/i.test(label));
     return isName && text.length <= 253 ? undefined : 'is not a host name';

@@ -3,10 +3,10 @@ import type { Form } from './form.js';
 export const integer: Form = {
   name: 'integer',
   problem(text) {
-    if (!/^[+-]?\d+$/.test(text)) return 'is not a whole number in decimal digits';
+    if (!/^[+-]?\d+$/.test(text)) return 'is not a whole number';
     return Number.isSafeInteger(Number(text))
       ? undefined
-      : 'is larger than a JavaScript number holds exactly (2^53 - 1)';
+      : 'is larger than a JavaScript number can store exactly (2^53 - 1)';
   },
   measure: 'size',
   type: { typescript: 'number', dart: 'int' },

@@ -8,7 +8,7 @@ export const json: Form = {
       JSON.parse(text);
       return undefined;
     } catch {
-      return 'is not JSON';
+      return 'is not valid JSON';
     }
   },
   measure: 'length',

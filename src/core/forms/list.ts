@@ -10,7 +10,7 @@ export function list(of: Form): Form {
       const items = listItems(value);
       for (const [index, item] of items.entries()) {
         const problem = item === '' ? 'is empty' : of.problem(item);
-        if (problem) return `has an item ${index + 1} that ${problem}`;
+        if (problem) return `has an invalid item ${index + 1}: it ${problem}`;
       }
       return undefined;
     },

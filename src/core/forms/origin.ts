@@ -8,9 +8,9 @@ export const origin: Form = {
     const problem = url.problem(text);
     if (problem) return problem;
     const { pathname, search, hash, username, password } = new URL(text);
-    if (username !== '' || password !== '') return 'has a user in it, and is to be an origin';
+    if (username !== '' || password !== '') return 'has a user name; write the origin only';
     const hasMore = pathname.length > 1 || search !== '' || hash !== '' || text.endsWith('/');
-    return hasMore ? 'has text behind its host, and is to be an origin' : undefined;
+    return hasMore ? 'has text after its host; write the origin only' : undefined;
   },
   measure: 'length',
   type: { typescript: 'string', dart: 'String' },

@@ -5,11 +5,9 @@ export const pem: Form = {
   name: 'pem',
   problem(text) {
     const begin = /^\s*-----BEGIN ([A-Z0-9 ]+)-----/.exec(text);
-    if (!begin) return 'does not begin with -----BEGIN ...-----';
+    if (!begin) return 'does not start with -----BEGIN ...-----';
     if (!text.includes('\n')) {
-      return text.includes('\\n')
-        ? 'has \\n written out where line breaks belong: put it in double quotes'
-        : 'has no line breaks';
+      return text.includes('\\n') ? 'has \\n instead of line breaks: put it in double quotes' : 'has no line breaks';
     }
     if (!text.trimEnd().endsWith(`-----END ${lastLabel(text)}-----`))
       return 'does not end with its -----END ...----- line';

@@ -144,12 +144,11 @@ function providesImportMetaEnv(bundle: Bundle): boolean {
 
 function problemOf(read: Read, meaning: Meaning | undefined, shipped: Bundle): string | undefined {
   const { kind, name, object } = read;
-  if (kind === 'whole' || kind === 'spread') return `all of ${object} is used: no value of the contract is in it`;
-  if (name === undefined)
-    return `a name of ${object} that is only known when the code runs: it has no value of the contract`;
+  if (kind === 'whole' || kind === 'spread') return `uses all of ${object}, which contains no value of the contract`;
+  if (name === undefined) return `reads a computed name of ${object}, which has no value of the contract`;
   switch (meaning?.kind) {
     case 'narrow':
-      return `${name} is for the ${meaning.variable.reach} alone, and this module ${whereCodeGoes(shipped)}`;
+      return `${name}, a ${meaning.variable.reach}-only variable, is read by a module that ${whereCodeGoes(shipped)}`;
     case 'misnamed':
       return `${name} is undefined here: ${meaning.mistake}; write ${meaning.right}`;
     case 'elsewhere':

@@ -149,9 +149,9 @@ function piecesOf(contract: Contract, { owner, value }: Candidate, publicText: s
 }
 
 function whyNot(rule: Variable['search'], text: string, twin: string | undefined): string | undefined {
-  if (rule === 'never') return 'the contract says search: never';
+  if (rule === 'never') return '`search: never` in the contract';
   if (rule === 'always' && Buffer.byteLength(text) >= SHORTEST_NEEDLE) return undefined;
-  return twin ? `the same text as the public ${twin}` : weakness(text);
+  return twin ? `equal to the public ${twin}` : weakness(text);
 }
 
 /** Values that are not looked for and may not be shown all the same: those that the contract leaves out, say. */

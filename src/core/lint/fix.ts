@@ -45,7 +45,7 @@ function withoutOverlaps(edits: readonly Edit[]): Edit[] {
  */
 export function editedBytes(bytes: Buffer, { path, before, edits }: FixedFile): Buffer {
   if (bytes.toString() !== before)
-    throw new Failure(`${path} changed while it was checked; it was not changed`, 'run the command again');
+    throw new Failure(`${path} changed during the check, so it was not fixed`, 'run the command again');
   const offsets = byteOffsets(bytes, new Set(edits.flatMap(({ start, end }) => [start, end])));
   const pieces: Uint8Array[] = [];
   let at = 0;

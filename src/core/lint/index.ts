@@ -1,9 +1,9 @@
 import type { LintContext, LintFinding, LintRule } from './model.js';
 import { flowRules } from './rules/flow.js';
 import { habitRules, unusedRule } from './rules/habits.js';
+import { writtenRules } from './rules/hard-coded.js';
 import { readRules, serverReadRules } from './rules/reads.js';
 import { unreadRule } from './rules/unread.js';
-import { writtenRules } from './rules/written.js';
 
 /** Every group of rules about code. One file a group, one line here. */
 const rules: readonly LintRule[] = [

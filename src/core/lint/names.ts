@@ -78,7 +78,7 @@ export class Names {
     if (bare && bare.reach !== 'public') return { kind: 'narrow', variable: bare };
     const variable = plain ?? bare;
     if (variable && !belongsTo(this.bundle, variable))
-      return this.#elsewhere(variable, `the contract keeps it from ${this.bundle.name}`);
+      return this.#elsewhere(variable, `the contract does not list ${this.bundle.name} in its \`bundles\``);
     if (variable) return this.#misnamed(variable, name);
     if (isToolName(name)) return { kind: 'builtIn' };
     return { kind: 'unknown', near: nearest(name, this.#public.keys()) };
@@ -94,9 +94,9 @@ export class Names {
     const doubled = prefix !== '' && name.startsWith(prefix + prefix);
     const other = prefixes.find((one) => one !== prefix && name.startsWith(one));
     const mistake = doubled
-      ? `the prefix ${prefix} stands there twice`
+      ? `the prefix ${prefix} is written twice`
       : other
-        ? `${other} is not the prefix of this bundle${prefix === '' ? ', which has none' : `, which is ${prefix}`}`
+        ? `this bundle has ${prefix === '' ? 'no prefix' : `the prefix ${prefix}`}, not ${other}`
         : prefix !== '' && !name.startsWith(prefix)
           ? `the prefix ${prefix} is missing`
           : `this bundle reads it as ${right}`;

@@ -83,7 +83,7 @@ function leaves(value: string): Part[] {
   const found: Part[] = [];
   const visit = (node: unknown, key: string): void => {
     if (typeof node === 'string') {
-      const is = `${key === '' ? 'a text' : key} in it`;
+      const is = `${key === '' ? 'a string' : key} in it`;
       if (looksSecret(node)) found.push({ is, text: node });
       found.push(...pemLines(node).map(({ text }) => ({ is: `a line of ${is}`, text, asItStands: true as const })));
     } else if (node && typeof node === 'object')

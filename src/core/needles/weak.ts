@@ -25,7 +25,7 @@ export function weakness(value: string): string | undefined {
   const trimmed = value.trim();
   if (Buffer.byteLength(trimmed) < SHORTEST_NEEDLE) return `shorter than ${SHORTEST_NEEDLE} bytes`;
   if (/^[\d.,:+-]+$/.test(trimmed) && trimmed.replace(/\D/g, '').length < 12) return 'a short number';
-  if (new Set(trimmed).size < 4) return 'made of fewer than four different characters';
+  if (new Set(trimmed).size < 4) return 'fewer than four different characters';
   if (isOrdinaryWord(trimmed)) return 'an ordinary word';
   if (/^([a-z]+|[A-Z]+|[A-Z][a-z]+)$/.test(trimmed) && trimmed.length < 8) return 'a short word';
   return undefined;

@@ -1,17 +1,17 @@
 /** How code reads a value of the environment. */
 export const readKinds = {
-  member: 'a name written out: object.NAME',
-  constant: 'a constant string: object["NAME"]',
-  computed: 'a name that is only known when the code runs: object[expression]',
-  destructured: 'taken out of the object: const { NAME } = object',
-  alias: 'read from another name of the object: const e = object; e.NAME',
-  import: 'imported by its name from a module of the build tool',
-  call: 'asked for by a call: object("NAME")',
-  placeholder: 'a placeholder in markup: %NAME%',
-  whole: 'the object as a whole',
+  member: 'a literal name, object.NAME',
+  constant: 'a string key, object["NAME"]',
+  computed: 'a computed name, object[expression]',
+  destructured: 'destructured, const { NAME } = object',
+  alias: 'an alias of the object, const e = object; e.NAME',
+  import: 'imported from a module of the build tool',
+  call: 'a call, object("NAME")',
+  placeholder: 'a placeholder in markup, %NAME%',
+  whole: 'the whole object',
   spread: 'the object spread into another one',
-  in: 'asked whether it is there: "NAME" in object',
-  written: 'set, not read: object.NAME = value',
+  in: 'an existence check, "NAME" in object',
+  written: 'an assignment, object.NAME = value',
 } as const;
 export type ReadKind = keyof typeof readKinds;
 

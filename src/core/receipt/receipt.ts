@@ -1,4 +1,4 @@
-import * as z from 'zod';
+import * as z from 'zod/mini';
 import { type Reach, reaches } from '../findings/reach.js';
 import { reveal, type Secret } from '../secrets/secret.js';
 import { hmacSha256 } from '../text/hash.js';
@@ -63,9 +63,9 @@ const value = z.object({
   reach: z.enum(reaches),
   readAs: z.string(),
   fingerprint: z.string(),
-  from: z.object({ layer: z.string(), path: z.string().optional(), line: z.number().optional() }).optional(),
+  from: z.optional(z.object({ layer: z.string(), path: z.optional(z.string()), line: z.optional(z.number()) })),
   places: z.array(place),
-  modules: z.array(z.string()).optional(),
+  modules: z.optional(z.array(z.string())),
 });
 const schema = z.object({
   _type: z.literal(STATEMENT_TYPE),
@@ -78,7 +78,7 @@ const schema = z.object({
     adder: z.string(),
     command: z.array(z.string()),
     values: z.array(value),
-    untouched: z.array(z.string()).optional(),
+    untouched: z.optional(z.array(z.string())),
   }),
 });
 

@@ -56,16 +56,14 @@ export function stalenessFindings(stage: string, facts: ArtifactFacts): RawFindi
         say(
           value,
           'stale/missing-value',
-          `${bundle} held the value of ${value.name} when it was built, and does not hold it now`,
+          `${bundle} contained the value of ${value.name} when it was built, but no longer does`,
         ),
       );
   }
   const known = new Set(values.map(({ name }) => name));
   for (const { variable } of given.values()) {
     if (variable.reach !== 'public' || known.has(variable.name)) continue;
-    findings.push(
-      say(variable, 'stale/receipt', `${bundle} was built before ${variable.name} was given to it`, 'warning'),
-    );
+    findings.push(say(variable, 'stale/receipt', `${bundle} was built before it got ${variable.name}`, 'warning'));
   }
   return findings;
 }
@@ -89,15 +87,15 @@ function changed(value: ReceiptValue, now: GivenValue, facts: ArtifactFacts): Ra
   const { receipt, unchanged } = facts;
   const { bundle, stage, builtAt } = receipt.predicate;
   const say = sayFor(stage, facts);
-  const present = now.from?.path ? `; the present one is at ${describeSource(now.from)}` : '';
-  const message = `${bundle} was built with an older value of ${value.name}, on ${moment(builtAt)}${present}`;
+  const current = now.from?.path ? `; the current value is at ${describeSource(now.from)}` : '';
+  const message = `${bundle} still has the old value of ${value.name}, from its build on ${moment(builtAt)}${current}`;
   const findings = [say(value, 'stale/receipt', message, levelOf(value))];
   const readers = value.modules?.length ? `, read by ${value.modules.join(' and ')}` : '';
   for (const place of value.places.filter(({ path }) => unchanged.has(path))) {
     const finding = say(
       value,
       'stale/past-value',
-      `still holds the value that ${value.name} had when it was built, on ${moment(builtAt)}${readers}`,
+      `still contains the value of ${value.name} from the build on ${moment(builtAt)}${readers}`,
     );
     const located = facts.locate(place);
     // A variable that has become secret since then is not shown, whatever it was at the build.
@@ -112,7 +110,7 @@ function levelOf({ reach }: ReceiptValue): RawFinding['level'] {
 }
 
 function noMore(bundle: string, { name }: ReceiptValue): string {
-  return `${bundle} was built with a value of ${name}, which it is not given any more`;
+  return `${bundle} was built with ${name}, which it no longer gets`;
 }
 
 function isGone({ name, reach, places }: ReceiptValue, { seen }: ArtifactFacts): boolean {
@@ -128,9 +126,11 @@ function otherFiles({ receipt, unchanged, present }: ArtifactFacts): string[] {
   if (missing + differing === 0) return [];
   const parts = [
     differing > 0 && `${count(differing, 'file')} differ${differing === 1 ? 's' : ''}`,
-    missing > 0 && `${count(missing, 'file')} ${missing === 1 ? 'is' : 'are'} gone`,
+    missing > 0 && `${count(missing, 'file')} ${missing === 1 ? 'is' : 'are'} missing`,
   ];
-  return [`the receipt of ${moment(builtAt)} is of other files: of ${files}, ${parts.filter(Boolean).join(' and ')}`];
+  return [
+    `the receipt of ${moment(builtAt)} describes other files: of ${files}, ${parts.filter(Boolean).join(' and ')}`,
+  ];
 }
 
 type Say = (
@@ -143,7 +143,7 @@ type Say = (
 function sayFor(stage: string, { receipt, receiptPath, build }: ArtifactFacts): Say {
   const { bundle, command } = receipt.predicate;
   const words = command.join(' ');
-  const remedy = `build it again: adder with ${stage} --bundle ${bundle}${words === build?.join(' ') ? '' : ` -- ${words}`}`;
+  const remedy = `rebuild: adder with ${stage} --bundle ${bundle}${words === build?.join(' ') ? '' : ` -- ${words}`}`;
   return (about, code, message, level) => ({
     code,
     ...(level && { level }),

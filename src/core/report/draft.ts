@@ -5,6 +5,7 @@ import type { Undecided } from '../draft/material.js';
 import type { RawFinding } from '../findings/finding.js';
 import { judge, noRules } from '../findings/judge.js';
 import { ships } from '../resolve/value-rules.js';
+import { count } from '../text/display.js';
 import { joinWords } from '../text/nearest.js';
 import type { DraftReport } from './documents.js';
 import { REPORT_VERSION } from './version.js';
@@ -18,8 +19,8 @@ export function draftReport(
 ): DraftReport {
   const left = unlisted.map(
     ({ stage, layers }): Undecided => ({
-      message: `${stage} of the contract does not name ${layers.join(', ')}`,
-      remedy: `add what belongs there to the layers of ${stage}`,
+      message: `${stage} in the contract does not list ${layers.join(', ')}`,
+      remedy: `add the right ones to the layers of ${stage}`,
       path: to.contract,
     }),
   );
@@ -46,16 +47,15 @@ function assumed({ stages }: Draft): Undecided[] {
   return stages
     .filter(({ name, isTold }) => !isTold && ships(name))
     .map(({ name }) => ({
-      message: `no file says by its name that it is for a stage that ships, so ${name} is assumed, with what all stages share`,
-      remedy: `name its own layers under stages.${name}`,
+      message: `no file is named after a stage that ships, so ${name} is assumed, with the shared files`,
+      remedy: `list its layers under \`stages.${name}\``,
     }));
 }
 
 function unread({ unread: names }: Draft): Undecided[] {
   if (names.length === 0) return [];
-  const subject = names.length === 1 ? '1 name is' : `${names.length} names are`;
-  const message = `${subject} read by no code that Adder looked at: ${joinWords(names)}`;
-  const remedy = 'take out what nobody needs; what is needed elsewhere keeps the reach server, or gets its own';
+  const message = `no checked code reads ${count(names.length, 'name')}: ${joinWords(names)}`;
+  const remedy = 'remove the names that nothing needs, and set the reach of the others';
   return [{ message, remedy }];
 }
 

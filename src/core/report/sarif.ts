@@ -1,9 +1,9 @@
 import type { Log, Region, ReportingDescriptor, Result } from 'sarif';
 import { type Code, codes } from '../findings/codes.js';
 import type { Finding, Place } from '../findings/finding.js';
+import { placeText } from '../findings/place.js';
 import type { Report } from './documents.js';
 import { jsonText } from './json.js';
-import { placeText } from './text-findings.js';
 
 /** A report in the Static Analysis Results Interchange Format (OASIS SARIF 2.1.0), as code hosts and editors show it. */
 export function printSarif(report: Report): string {

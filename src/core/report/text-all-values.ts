@@ -3,15 +3,16 @@ import type { Finding } from '../findings/finding.js';
 import { isWrong } from '../resolve/value-state.js';
 import { MASK } from '../secrets/secret.js';
 import { displayText } from '../text/display.js';
-import { joinWords } from '../text/nearest.js';
+import { firstWords, joinWords } from '../text/nearest.js';
 import type { AllValuesReport, ValueRow } from './documents.js';
-import { cells, groupBy, wrap } from './layout.js';
+import { groupBy, wrap } from './layout.js';
 import type { PrintOptions, Style } from './style.js';
 import { fittedWidths, naturalWidths, renderTable } from './table.js';
-import { countLine, findingLines } from './text-findings.js';
+import { findingLines } from './text-findings.js';
+import { countLine } from './text-summary.js';
 import { isHidden } from './text-values.js';
 
-/** All stages side by side, what is wrong, and what to do in order. */
+/** All stages side by side, the findings, and what to do in which order. */
 export function printAllValues(report: AllValuesReport, options: PrintOptions): string {
   const { style, quiet } = options;
   const header = [style.strong('adder values'), 'all stages'].join('  ');
@@ -19,7 +20,7 @@ export function printAllValues(report: AllValuesReport, options: PrintOptions): 
   return [...body, ...steps(report.findings, options), countLine(report.summary, options), ''].join('\n');
 }
 
-/** What several stages lack of one variable is said once: the table and the steps below say the rest. */
+/** A value missing in several stages is one finding: the table and the steps name the stages. */
 function together({ findings, stages }: AllValuesReport): Finding[] {
   const missing = groupBy(
     findings.filter(({ code }) => code === 'value/missing'),
@@ -31,8 +32,8 @@ function together({ findings, stages }: AllValuesReport): Finding[] {
     if (group[0] !== finding) return [];
     const without = group.map(({ stage }) => stage ?? '');
     const having = stages.map(({ stage }) => stage).filter((stage) => !without.includes(stage));
-    const have = having.length === 0 ? '' : `; ${joinWords(having)} ${having.length === 1 ? 'has' : 'have'} it`;
-    return [{ ...finding, message: `${finding.variable} is missing in ${joinWords(without)}${have}` }];
+    const message = `${finding.variable} has no value in ${joinWords(without)}`;
+    return [{ ...finding, message: having.length === 0 ? message : `${message}. Set in: ${joinWords(having)}` }];
   });
 }
 
@@ -69,43 +70,41 @@ function cell(row: ValueRow | undefined, style: Style): string {
   return row?.value === undefined ? style.dim(text) : text;
 }
 
-/** What has to be done first, so that the rest can be judged: files, then what is missing, then what is wrong. */
-const order: readonly { codes: readonly Code[]; says(where: string): string }[] = [
-  { codes: ['file/encoding', 'file/syntax'], says: (where) => `mend the lines that cannot be read: ${where}` },
-  { codes: ['repo/misnamed'], says: (where) => `rename ${where}` },
-  {
-    codes: ['value/missing'],
-    says: (where) => `give the missing values, with "adder fill STAGE" or by hand: ${where}`,
-  },
+/** The order of work: files first, because the rest depends on them; then missing values; then wrong ones. */
+const order: readonly { codes: readonly Code[]; action: string }[] = [
+  { codes: ['file/encoding', 'file/syntax'], action: 'fix the lines that cannot be parsed' },
+  { codes: ['repo/misnamed'], action: 'rename the files' },
+  { codes: ['value/missing'], action: 'set the missing values, such as with `adder fill STAGE`' },
   {
     codes: ['value/empty', 'value/malformed', 'value/unknown-reference', 'value/cycle', 'value/widened'],
-    says: (where) => `mend the values: ${where}`,
+    action: 'fix the wrong values',
   },
-  { codes: ['value/not-distinct', 'value/not-same'], says: (where) => `set right between the stages: ${where}` },
-  { codes: ['contract/risky-public'], says: (where) => `make sure that these may be public: ${where}` },
+  { codes: ['value/not-distinct'], action: 'fix values that stages must not share' },
+  { codes: ['value/not-same'], action: 'fix values that stages must share' },
+  { codes: ['contract/risky-public'], action: 'check whether these values may be public' },
 ];
 
+/** A numbered action, and under it one line for each stage that needs it. */
 function steps(findings: readonly Finding[], { style, width }: PrintOptions): string[] {
-  const lines = order.flatMap(({ codes, says }) => {
+  const actions = order.flatMap(({ codes, action }) => {
     const about = findings.filter(({ code, level }) => codes.includes(code) && level !== 'note');
-    return about.length === 0 ? [] : [says(subjects(about))];
+    return about.length === 0 ? [] : [{ action, items: subjects(about) }];
   });
-  if (lines.length === 0) return [];
-  const numbered = lines.flatMap((line, index) => {
-    const number = `${index + 1}. `;
-    return wrap(line, width - cells(number)).map((part, at) => (at === 0 ? number : ' '.repeat(number.length)) + part);
-  });
-  return [style.strong('What to do, in this order'), ...numbered, ''];
+  if (actions.length === 0) return [];
+  const lines = actions.flatMap(({ action, items }, index) => [
+    `${index + 1}. ${action}`,
+    ...items.flatMap((item) => wrap(item, width - 5).map((line, at) => (at === 0 ? '   ' : '     ') + line)),
+  ]);
+  return [style.strong('What to do'), ...lines, ''];
 }
 
-/** `development: A and B; staging: A`, or places of files. */
-function subjects(findings: readonly Finding[]): string {
+/** `development: A and B` for each stage, or the places in files. */
+function subjects(findings: readonly Finding[]): string[] {
   const byStage = groupBy(findings, ({ code, stage }) => (isOfFile(code) ? '' : (stage ?? '')));
-  const parts = [...byStage].map(([stage, ones]) => {
-    const names = joinWords([...new Set(ones.map(subject))]);
+  return [...byStage].map(([stage, ones]) => {
+    const names = firstWords([...new Set(ones.map(subject))]);
     return stage === '' ? names : `${stage}: ${names}`;
   });
-  return parts.join('; ');
 }
 
 function isOfFile(code: string): boolean {

@@ -3,9 +3,10 @@ import { displayText } from '../text/display.js';
 import type { ComparedRow, CompareReport, Relation } from './documents.js';
 import type { PrintOptions } from './style.js';
 import { fittedWidths, naturalWidths, renderTable } from './table.js';
-import { countLine, findingLines } from './text-findings.js';
+import { findingLines } from './text-findings.js';
+import { countLine } from './text-summary.js';
 
-/** What differs comes first, as it is what one looks for. */
+/** Differences first. */
 const order: readonly Relation[] = ['only-first', 'only-second', 'different', 'same', 'neither'];
 
 /** Two stages side by side for a terminal. */
@@ -20,7 +21,7 @@ export function printCompare(report: CompareReport, options: PrintOptions): stri
     neither: 'in neither',
   };
   const rows = [...report.compared].sort((a, b) => order.indexOf(a.relation) - order.indexOf(b.relation));
-  const heads = ['VARIABLE', 'REACH', first, second, ''];
+  const heads = ['VARIABLE', 'REACH', first, second, 'RELATION'];
   const plain = rows.map((row) => [row.name, row.reach, ...sides(row), words[row.relation]]);
   const styled = rows.map((row) => {
     const [one = '', other = ''] = sides(row).map((text) => (text === MASK || text === '' ? style.dim(text) : text));

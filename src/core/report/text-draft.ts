@@ -6,7 +6,7 @@ import { cells, padEnd, wrap } from './layout.js';
 import type { PrintOptions } from './style.js';
 import { findingLines } from './text-findings.js';
 
-/** What was drafted, for a terminal: each entry with its first reason, then what is left to decide and what to do next. */
+/** A drafted contract for a terminal: each entry with its first reason, then what is left to decide. */
 export function printDraft(report: DraftReport, options: PrintOptions): string {
   const { style, quiet } = options;
   const { stages, bundles, variables } = report.drafted;
@@ -31,7 +31,7 @@ export function printDraft(report: DraftReport, options: PrintOptions): string {
           options,
         ),
         ...(report.findings.length > 0
-          ? [style.strong('What could not be decided'), '', ...findingLines(report.findings, options)]
+          ? [style.strong('To decide'), '', ...findingLines(report.findings, options)]
           : []),
       ];
   return [...sections, ...summaryOf(report, options), ''].join('\n');
@@ -54,7 +54,7 @@ function summaryOf(
 ): string[] {
   const { stages, bundles, variables } = drafted;
   const total = stages.length + bundles.length + variables.length;
-  if (total === 0) return [`nothing new for ${contract}${leftOver(findings.length)}`];
+  if (total === 0) return [`nothing to add to ${contract}${leftOver(findings.length)}`];
   const byReach = reaches
     .map((reach) => [variables.filter((one) => one.reach === reach).length, reach] as const)
     .filter(([number]) => number > 0)
@@ -67,10 +67,10 @@ function summaryOf(
   const verb = !written ? 'would write' : merged ? 'added to' : 'wrote';
   return [
     ...wrap(`${verb} ${contract}: ${joinWords(counted)}${leftOver(findings.length)}`, width),
-    ...(written ? [style.dim(`next: read ${contract} through, then run adder values --all`)] : []),
+    ...(written ? [style.dim(`next: review ${contract}, then run adder values --all`)] : []),
   ];
 }
 
 function leftOver(number: number): string {
-  return number === 0 ? '' : `; ${count(number, 'thing')} left to decide`;
+  return number === 0 ? '' : `; ${count(number, 'item')} to decide`;
 }

@@ -3,7 +3,7 @@ import type { EnvironmentReport } from './documents.js';
 import { cells, padEnd, wrap } from './layout.js';
 import type { PrintOptions } from './style.js';
 
-/** The names of a build's environment for a terminal, and those that are kept from it. No value is in it. */
+/** The names in a build's environment and those withheld from it, without any value. */
 export function printEnvironment(
   { stage, bundle, given, withheld, readByTool = [] }: EnvironmentReport,
   { style, width }: PrintOptions,
@@ -16,12 +16,12 @@ export function printEnvironment(
   return [
     [style.strong('adder with'), stage, bundle].filter(Boolean).join('  '),
     '',
-    style.dim(`${padEnd('NAME', widest)}WHY THE COMMAND GETS IT`),
+    style.dim(`${padEnd('NAME', widest)}REASON`),
     ...lines,
     '',
-    style.dim('WITHHELD FROM IT'),
+    style.dim('WITHHELD'),
     ...others,
-    ...(readByTool.length > 0 ? ['', style.dim('ENV FILES THAT ITS TOOL READS BY ITSELF'), ...readByTool] : []),
+    ...(readByTool.length > 0 ? ['', style.dim('ENV FILES THAT THE TOOL LOADS ITSELF'), ...readByTool] : []),
     '',
   ].join('\n');
 }

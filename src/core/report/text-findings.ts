@@ -1,32 +1,57 @@
-import type { Coverage } from '../findings/check.js';
-import { compareLevels, type Level } from '../findings/codes.js';
-import type { Finding, Place, Summary } from '../findings/finding.js';
-import { byteSize, count, displayText } from '../text/display.js';
+import { codes, compareLevels, type Level } from '../findings/codes.js';
+import type { Finding } from '../findings/finding.js';
+import { placeText } from '../findings/place.js';
+import { displayText } from '../text/display.js';
 import { excerptOf, renderFrame } from '../text/frame.js';
 import { joinWords } from '../text/nearest.js';
 import type { FindingsReport } from './documents.js';
-import { cells, groupBy, wrap } from './layout.js';
+import { cells, groupBy, padEnd, wrap } from './layout.js';
 import type { PrintOptions } from './style.js';
+import { summaryLines } from './text-summary.js';
 
 const INDENT = '           ';
 
-/** How many places of a note are shown with their line. */
+/** Places of a note that are shown with their line. */
 const NOTE_PLACES = 2;
 
-/** A report of findings for a terminal: grouped by variable and then by place, what to do under it, what was looked at at the end. */
+/** A report with more findings than this starts with their causes. */
+const MOST_WITHOUT_CAUSES = 20;
+
+/** A report of findings for a terminal, grouped by variable: message, places and remedy; the summary and coverage last. */
 export function printFindings(report: FindingsReport, options: PrintOptions): string {
   const { style, quiet } = options;
   const header = [style.strong(`adder ${report.command}`), report.stage].filter(Boolean).join('  ');
-  const body = quiet ? [] : [header, '', ...findingLines(report.findings, options)];
+  const body = quiet
+    ? []
+    : [header, '', ...causeLines(report.findings, options), ...findingLines(report.findings, options)];
   return [...body, ...summaryLines(report, options), ''].join('\n');
 }
 
-/** The findings alone, for other printers to build in. */
+/** Many findings by code, the gravest and most frequent first: a few causes often explain them all. */
+function causeLines(findings: readonly Finding[], { style, width }: PrintOptions): string[] {
+  if (findings.length <= MOST_WITHOUT_CAUSES) return [];
+  const causes = [...groupBy(findings, ({ level, code }) => `${level} ${code}`).values()].sort(
+    (a, b) => compareLevels(gravest(a), gravest(b)) || b.length - a.length,
+  );
+  const widest = Math.max(...causes.map(([first]) => cells(first?.code ?? '')));
+  const lines = causes.flatMap((cause) => {
+    const { level, code } = cause[0] as Finding;
+    const before = `${String(cause.length).padStart(6)}  ${style.level(level, padEnd(level, 7))}  ${padEnd(code, widest)}  `;
+    const indent = ' '.repeat(cells(before));
+    const { meaning } = codes[code];
+    return wrap(meaning, Math.max(20, width - indent.length)).map(
+      (line, index) => (index === 0 ? before : indent) + line,
+    );
+  });
+  return [style.strong('By cause'), ...lines, ''];
+}
+
+/** The findings alone, for other printers. */
 export function findingLines(findings: readonly Finding[], options: PrintOptions): string[] {
   return groups(findings).flatMap((group) => [...groupLines(group, options), '']);
 }
 
-/** The gravest group first; groups of one level in the order in which they turned up. */
+/** The gravest group first; groups of the same level keep their order. */
 function groups(findings: readonly Finding[]): Finding[][] {
   const byVariable = groupBy(findings, ({ variable }) => variable ?? '');
   return [...byVariable.values()].sort((a, b) => compareLevels(gravest(a), gravest(b)));
@@ -44,13 +69,14 @@ function groupLines(group: readonly Finding[], options: PrintOptions): string[] 
   const statements = [...groupBy(sorted, ({ level, message }) => `${level} ${message}`).values()];
   const lines = statements.flatMap((statement, index) => {
     const { remedy } = statement[0] as Finding;
-    const isSaidNext = statements[index + 1]?.[0]?.remedy === remedy;
-    return [...statementLines(statement, options), ...(isSaidNext ? [] : remedyLines(remedy, options))];
+    const isLast = index === statements.length - 1;
+    if (statements[index + 1]?.[0]?.remedy === remedy) return statementLines(statement, options);
+    return [...statementLines(statement, options), ...remedyLines(remedy, options), ...(isLast ? [] : [''])];
   });
   return heading === '' ? lines : [heading, ...lines];
 }
 
-/** One thing to say, and every place that it is said of: by the line that wrote it, where that is known. */
+/** A message with all its places, grouped by the source line that they come from, if known. */
 function statementLines(statement: readonly Finding[], options: PrintOptions): string[] {
   const { level, message, code } = statement[0] as Finding;
   const { style, width } = options;
@@ -71,9 +97,9 @@ function originLines(findings: readonly Finding[], options: PrintOptions): strin
     place ? [placeText(place) + encodingText(encoding, options)] : [],
   );
   return [
-    `${INDENT}${style.strong(originText(first as Finding) ?? '')} ${style.dim('wrote it')}`,
+    `${INDENT}${style.strong(originText(first as Finding) ?? '')} ${style.dim('is the source')}`,
     ...frameLines(first?.excerpt, options),
-    ...places.map((place, index) => `${INDENT}${style.dim(index === 0 ? 'into ' : '     ')}${place}`),
+    ...places.map((place, index) => `${INDENT}${style.dim(index === 0 ? 'in ' : '   ')}${place}`),
   ];
 }
 
@@ -86,7 +112,7 @@ function placeLines(findings: readonly Finding[], options: PrintOptions): string
   return [...lines, ...restLines(findings.slice(shown.length), options)];
 }
 
-/** Where else a note is true, by file. */
+/** The other places of a note, by file. */
 function restLines(findings: readonly Finding[], { style, width }: PrintOptions): string[] {
   const places = findings.flatMap(({ place }) => (place ? [place] : []));
   const byFile = groupBy(places, ({ path, inside }) => placeText({ path, inside }));
@@ -99,12 +125,6 @@ function restLines(findings: readonly Finding[], { style, width }: PrintOptions)
 
 function originText({ origin }: Finding): string | undefined {
   return origin && displayText(`${origin.path}:${origin.line}:${origin.column}`);
-}
-
-/** `web/dist/a.zip » b.js:3:14` */
-export function placeText({ path, inside, line, column }: Place): string {
-  const position = line === undefined ? '' : `:${line}${column === undefined ? '' : `:${column}`}`;
-  return displayText([path, ...inside].join(' » ') + position);
 }
 
 function encodingText(encoding: Finding['encoding'], { style }: PrintOptions): string {
@@ -122,46 +142,6 @@ function frameLines(excerpt: Finding['excerpt'], { style, width }: PrintOptions)
 
 function remedyLines(remedy: string, { style, width }: PrintOptions): string[] {
   return wrap(displayText(remedy), width - INDENT.length - 2).map((line, index) =>
-    style.dim(`${INDENT}${index === 0 ? '→ ' : '  '}${line}`),
+    index === 0 ? `${INDENT}${style.good('→')} ${line}` : `${INDENT}  ${line}`,
   );
-}
-
-function summaryLines({ summary, coverage }: FindingsReport, options: PrintOptions): string[] {
-  const isPartial = coverage !== undefined && coverage.unread.length > 0;
-  const nothing = isPartial ? 'nothing found in what could be read' : options.style.good('nothing found');
-  return [countLine(summary, options, nothing), ...(coverage ? coverageLines(coverage, options) : [])];
-}
-
-/** @param nothing what stands there when nothing was found */
-export function countLine(
-  { error, warning, note, accepted }: Summary,
-  { style }: PrintOptions,
-  nothing = style.good('nothing found'),
-): string {
-  const parts = [
-    error > 0 && style.level('error', count(error, 'error')),
-    warning > 0 && style.level('warning', count(warning, 'warning')),
-    note > 0 && style.level('note', count(note, 'note')),
-  ].filter((part) => part !== false);
-  const found = parts.length > 0 ? joinWords(parts) : nothing;
-  return accepted > 0 ? `${found}, and ${accepted} accepted` : found;
-}
-
-function coverageLines(coverage: Coverage, options: PrintOptions): string[] {
-  const { style, width } = options;
-  const { files, members, bytes, unread, passedOver = [], notSearched = [] } = coverage;
-  const looked = `looked at ${count(files, 'file')}${members > 0 ? ` and ${count(members, 'member')} of containers` : ''}, ${byteSize(bytes)}`;
-  const lines = [
-    unread.length === 0
-      ? `${looked}; every byte of them was read`
-      : `${looked}; ${style.level('error', `${count(unread.length, 'thing')} could not be read`)}:`,
-  ];
-  for (const { path, inside, because } of unread) lines.push(`  ${placeText({ path, inside })} ${because}`);
-  for (const { path, inside, because } of passedOver)
-    lines.push(style.dim(`  passed over: ${placeText({ path, inside })} ${because}`));
-  if (notSearched.length > 0) {
-    const names = [...new Set(notSearched.map(({ variable, because }) => `${variable} (${because})`))];
-    lines.push(...wrap(`not looked for, as they stand in any bundle: ${names.join(', ')}`, width).map(style.dim));
-  }
-  return lines;
 }

@@ -3,21 +3,23 @@ import { hasText, isWrong } from '../resolve/value-state.js';
 import { MASK } from '../secrets/secret.js';
 import { displayText } from '../text/display.js';
 import type { ValueRow, ValuesReport } from './documents.js';
+import { wrap } from './layout.js';
 import type { PrintOptions } from './style.js';
 import { naturalWidths, renderTable } from './table.js';
-import { countLine, findingLines } from './text-findings.js';
+import { findingLines } from './text-findings.js';
+import { countLine } from './text-summary.js';
 
 const VALUE_COLUMN = 2;
 const FROM_COLUMN = 3;
 const NARROWEST_VALUE = 18;
 
-/** The values of a stage for a terminal: one line a variable, then what is wrong, then what it comes to. */
+/** The values of a stage for a terminal: one line per variable, the findings, the summary. */
 export function printValues(report: ValuesReport, options: PrintOptions): string {
   const { style, quiet } = options;
   const { bundle } = report;
   const header = [style.strong('adder values'), report.stage, bundle].filter(Boolean).join('  ');
   const names = report.layers.map(({ name, state }) => (state === 'absent' ? `${name} (absent)` : name));
-  const listed = [style.dim(`layers, the last one wins: ${names.join(', ')}`)];
+  const listed = wrap(`layers (the last one wins): ${names.join(', ')}`, options.width).map(style.dim);
   const body = quiet
     ? []
     : [header, ...listed, '', valuesTable(report, options), '', ...findingLines(report.findings, options)];
@@ -29,7 +31,7 @@ export function printValues(report: ValuesReport, options: PrintOptions): string
   ].join('\n');
 }
 
-/** A row as it is shown: plain, for measuring, and with colours. */
+/** A table row, plain for measuring and with colours. */
 interface ShownRow {
   plain: string[];
   styled: string[];
@@ -64,7 +66,7 @@ function showRow(row: ValueRow, bundle: string | undefined, { style }: PrintOpti
   };
 }
 
-/** For a terminal that is too narrow for columns: nothing is cut. */
+/** For a terminal too narrow for columns: nothing is cut. */
 function stacked(rows: readonly ShownRow[]): string {
   return rows
     .map(({ plain, styled }) => {
@@ -75,7 +77,7 @@ function stacked(rows: readonly ShownRow[]): string {
     .join('\n');
 }
 
-/** Whether there is a value that may not be shown. */
+/** Whether the row has a value that must not be shown. */
 export function isHidden({ reach, state }: ValueRow): boolean {
   return reach !== 'public' && hasText(state);
 }

@@ -6,7 +6,8 @@ import { joinWords } from '../text/nearest.js';
 import type { WhyBundle, WhyReport, WhyStage } from './documents.js';
 import { wrap } from './layout.js';
 import type { PrintOptions, Style } from './style.js';
-import { countLine, findingLines } from './text-findings.js';
+import { findingLines } from './text-findings.js';
+import { countLine } from './text-summary.js';
 
 const MOST_PLACES = 12;
 
@@ -15,8 +16,7 @@ export function printWhy(report: WhyReport, options: PrintOptions): string {
   const { style, quiet } = options;
   const { name, reach, declared, form, about, at } = report.variable;
   const header = [style.strong('adder why'), style.strong(name), style.reach(reach), form].filter(Boolean).join('  ');
-  const where =
-    declared && at ? `declared at ${at.path}:${at.line}` : 'not in the contract, so it is for the server alone';
+  const where = declared && at ? `declared at ${at.path}:${at.line}` : 'not in the contract, so its reach is server';
   const intro = [header, style.dim([where, about].filter(Boolean).join('; ')), ''];
   const stages = report.stages.flatMap((stage) => [...stageLines(stage, report, options), '']);
   const bundles = report.bundles.flatMap((bundle) => [...bundleLines(bundle, style), '']);
@@ -37,7 +37,7 @@ function stageLines(
       .join('  '),
     ...(from ? [`  from ${displayText(describeSource(from))}`] : []),
     ...overrides.toReversed().map((source) => style.dim(`  over ${displayText(describeSource(source))}`)),
-    ...(tookIn.length > 0 ? [`  took in ${joinWords(tookIn)}`] : []),
+    ...(tookIn.length > 0 ? [`  refers to ${joinWords(tookIn)}`] : []),
     ...(without.length > 0
       ? wrap(`not in ${joinWords(without, 'or')}`, width - 4).map((line, index) =>
           style.dim(`${index === 0 ? '  ' : '    '}${line}`),
@@ -55,14 +55,12 @@ function bundleLines({ bundle, name, code, built }: WhyBundle, style: Style): st
   const artifacts = held.length > 0 ? joinWords(held.map(displayText)) : 'no artifact';
   return [
     `${style.strong(bundle)}  reads it as ${style.strong(name)}`,
-    ...(code.length === 0
-      ? [style.dim('  its code does not name it')]
-      : ['  named by its code at', ...places, ...more]),
+    ...(code.length === 0 ? [style.dim('  not read by its code')] : ['  read by its code at', ...places, ...more]),
     ...(built && built.modules.length > 0
-      ? [`  read by ${joinWords(built.modules.map(displayText))} at the last build`]
+      ? [`  read by ${joinWords(built.modules.map(displayText))} in the last build`]
       : []),
     built
-      ? `  held by ${artifacts} at the last build, for ${built.stage}, ${moment(built.at)}`
-      : style.dim('  no receipt of a build'),
+      ? `  in ${artifacts} after the last build, for ${built.stage}, ${moment(built.at)}`
+      : style.dim('  no build receipt'),
   ];
 }

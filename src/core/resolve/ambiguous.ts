@@ -48,18 +48,18 @@ function tell(file: EnvFile, path: string, entry: EnvEntry, reading: OtherReadin
   }
   const gets =
     text === undefined ? 'and does not get it' : shown ? `and gets ${asRead(text)}` : 'and gets another value';
-  const message = `${entry.name} is not read alike: ${reader.name} ${joinWords(differences)}, ${gets}`;
+  const message = `programs disagree about ${entry.name}: ${reader.name} ${joinWords(differences)}, ${gets}`;
   return [{ ...base, variable: entry.name, message, remedy: remedyFor(differences) }];
 }
 
 const plainly =
-  'this matters where such a program reads the file; on NAME=value without quotes, comments, references and export all agree';
+  'ignore this if no such program reads the file; all agree on NAME=value without quotes, comments, references and export';
 
 function remedyFor(differences: readonly string[]): string {
   const isEscape = differences.some((difference) => difference.includes('\\n'));
   return isEscape
-    ? 'write the line break itself inside the quotes; then a shell reads the same'
-    : 'put all of the value in single quotes, or in double ones where it has references; then a shell reads the same';
+    ? 'write a real line break inside the quotes, so that a shell agrees'
+    : 'put the whole value in single quotes, or in double quotes if it has references, so that a shell agrees';
 }
 
 /** What a reader gets of a public value; what it expands stands as `…`. */
@@ -71,7 +71,8 @@ function asRead(text: string): string {
 function carriageReturns(file: EnvFile, path: string): RawFinding[] {
   const [first] = file.entries;
   if (!first || file.bytes[first.end - 2] !== 0x0d) return [];
-  const message = 'the lines end with CRLF: a POSIX shell takes the carriage return as the last sign of each value';
-  const remedy = 'save the file with line feeds (LF) as line ends, if anything but Adder reads it';
+  const message =
+    'the lines end with CRLF: a POSIX shell reads the carriage return as the last character of each value';
+  const remedy = 'save the file with LF line endings if another program reads it';
   return [{ code: 'value/ambiguous', message, remedy, place: { path, inside: [], ...file.at(first.start) } }];
 }

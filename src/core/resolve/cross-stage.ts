@@ -49,8 +49,8 @@ function shared(variable: Variable, held: readonly Held[], asked: string | undef
             'value/not-distinct',
             variable,
             a,
-            `${a.stage} and ${b.stage} have the same ${variable.name}${places(a, b)}, and it must be distinct`,
-            `give one of them a ${variable.name} of its own`,
+            `${a.stage} and ${b.stage} have the same ${variable.name}${places(a, b)}, which must be distinct`,
+            `set a different ${variable.name} in one of them`,
           ),
         ]
       : [],
@@ -64,8 +64,8 @@ function sharedSecret(variable: Variable, held: readonly Held[], asked: string |
   const group = first ? held.filter((one) => isSame(one, first)) : [];
   const concerns = asked === undefined || group.some(({ stage }) => stage === asked);
   if (!first || !concerns || !group.some(({ stage }) => ships(stage))) return [];
-  const message = `${joinWords(group.map(({ stage }) => stage))} have the same ${variable.name}${places(...group)}: whoever knows it for one knows it for all`;
-  const remedy = `give each stage a ${variable.name} of its own; or say distinct: false in the contract, if it is meant`;
+  const message = `${joinWords(group.map(({ stage }) => stage))} have the same ${variable.name}${places(...group)}: a leak in one exposes all`;
+  const remedy = `set a different ${variable.name} in each stage, or set \`distinct: false\` in the contract if this is intended`;
   return [{ ...finding('value/not-distinct', variable, first, message, remedy), level: 'warning' }];
 }
 
@@ -82,8 +82,8 @@ function differing(variable: Variable, held: readonly Held[], asked: string | un
             'value/not-same',
             variable,
             a,
-            `${a.stage} and ${b.stage} differ in ${variable.name}${places(a, b)}, and it must be the same`,
-            `write ${variable.name} once, in a layer that both have`,
+            `${a.stage} and ${b.stage} differ in ${variable.name}${places(a, b)}, which must be the same`,
+            `set ${variable.name} once, in a layer of both stages`,
           ),
         ],
   );

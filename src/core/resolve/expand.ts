@@ -51,7 +51,7 @@ export class Expander {
     const known = this.#done.get(offer);
     if (known) return known;
     if (this.#open.includes(offer)) return this.#cycle(offer);
-    if (this.#open.length >= MOST_LINKS) return tooMuch(`refers on through more than ${MOST_LINKS} names`);
+    if (this.#open.length >= MOST_LINKS) return tooMuch(`has a chain of more than ${MOST_LINKS} references`);
     this.#open.push(offer);
     const result = this.#value(offer);
     this.#open.pop();
@@ -83,8 +83,7 @@ export class Expander {
       text += reveal(taken.text);
       reach = narrower(reach, taken.reach);
       for (const name of taken.tookIn) tookIn.add(name);
-      if (text.length > MOST_CHARACTERS)
-        return tooMuch(`grows beyond ${count(MOST_CHARACTERS, 'character')} by its references`);
+      if (text.length > MOST_CHARACTERS) return tooMuch(`expands to more than ${count(MOST_CHARACTERS, 'character')}`);
     }
     return { text: new Secret(text), reach, tookIn: [...tookIn] };
   }
@@ -117,13 +116,13 @@ export class Expander {
     if (!isShown)
       return {
         code,
-        message: 'has a $ that begins a reference to a name that is not set in this stage',
+        message: 'contains a $ that starts a reference to a name that is not set in this stage',
         remedy: 'write \\$ for a dollar sign, or put the value in single quotes',
       };
     return {
       code,
       message: `refers to ${name}, which ${isEmpty ? 'is empty' : 'is not set in this stage'}`,
-      remedy: `set ${name} in a layer of the stage, or give a fallback: \${${name}:-text}; write \\$ if a dollar sign is meant`,
+      remedy: `set ${name} in a layer of the stage, or write a fallback: \${${name}:-text}; write \\$ for a dollar sign`,
     };
   }
 
@@ -132,14 +131,14 @@ export class Expander {
     const shown = chain.map(({ name, source }) => `${name} (${describeSource(source)})`).join(' → ');
     return {
       code: 'value/cycle',
-      message: `cannot be expanded, as values refer to one another in a circle: ${shown}`,
-      remedy: 'write one of these values out in full',
+      message: `cannot be expanded because values refer to each other in a circle: ${shown}`,
+      remedy: 'write one of these values without a reference',
     };
   }
 }
 
 function tooMuch(message: string): ExpansionProblem {
-  return { code: 'value/malformed', message, remedy: 'write the value out, with fewer references' };
+  return { code: 'value/malformed', message, remedy: 'use fewer references' };
 }
 
 const nothing: Expanded = { text: new Secret(''), reach: 'public', tookIn: [] };

@@ -33,14 +33,14 @@ export class KeyedLayer {
   offer(keys: readonly string[], text: string, offset: number): void {
     const name = joinedName(keys);
     if (!/^[A-Z_][A-Z0-9_]*$/.test(name)) {
-      const message = `the key does not become a name: "${name}"`;
-      this.say('file/syntax', offset, message, 'a name does not start with a digit; rename the key');
+      const message = `the key "${name}" cannot be a variable name`;
+      this.say('file/syntax', offset, message, 'rename the key; a name cannot start with a digit');
       return;
     }
     const earlier = this.#offers.get(name)?.source.line;
     if (earlier !== undefined) {
-      const message = `${name} is set again; line ${earlier} set it before, and this line wins`;
-      this.say('value/duplicate', offset, message, 'keep one of the two', { variable: name });
+      const message = `${name} is set twice: line ${earlier} sets it too, and this line wins`;
+      this.say('value/duplicate', offset, message, 'remove one of the two', { variable: name });
     }
     const source = { layer: this.name, path: this.path, ...this.at(offset) };
     this.#offers.set(name, { name, source, value: { kind: 'plain', text: new Secret(text) } });

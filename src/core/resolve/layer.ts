@@ -46,8 +46,8 @@ export interface ReadLayer {
   quote?(offer: Offer): Excerpt | undefined;
 }
 
-/** `.env.staging:3`, or `the process's environment`. */
+/** `.env.staging:3`, or `process environment`. */
 export function describeSource({ path, line, layer }: Source): string {
-  if (path === undefined) return layer === 'process' ? "the process's environment" : layer;
+  if (path === undefined) return layer === 'process' ? 'process environment' : layer;
   return line === undefined ? path : `${path}:${line}`;
 }

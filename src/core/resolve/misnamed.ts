@@ -13,23 +13,23 @@ export function misnamedFinding(
   listed: readonly string[],
 ): RawFinding | undefined {
   const folder = layer.slice(0, layer.lastIndexOf('/') + 1);
-  const wanted = layer.slice(folder.length);
-  const found = names.find((name) => !listed.includes(folder + name) && isNearly(name, wanted));
+  const expected = layer.slice(folder.length);
+  const found = names.find((name) => !listed.includes(folder + name) && isNearly(name, expected));
   if (found === undefined) return undefined;
   return {
     code: 'repo/misnamed',
-    message: `${layer} is absent, and ${folder}${found} has nearly its name`,
-    remedy: `rename it to ${wanted}, or name it in the layers of the stage`,
+    message: `${layer} is missing, and ${folder}${found} has nearly the same name`,
+    remedy: `rename it to ${expected}, or name it in the layers of the stage`,
     place: { path: folder + found, inside: [] },
   };
 }
 
 /** An ending that an editor added, a missing dot, white space, or a slip of one or two letters. */
-function isNearly(name: string, wanted: string): boolean {
+function isNearly(name: string, expected: string): boolean {
   const plain = (text: string) => text.replace(/\s+/g, '').toLowerCase();
-  if (plain(name) === plain(wanted)) return true;
-  if (/\.(txt|rtf|js|ts|bak)$/.test(name) && name.slice(0, name.lastIndexOf('.')) === wanted) return true;
-  if (`.${name}` === wanted) return true;
+  if (plain(name) === plain(expected)) return true;
+  if (/\.(txt|rtf|js|ts|bak)$/.test(name) && name.slice(0, name.lastIndexOf('.')) === expected) return true;
+  if (`.${name}` === expected) return true;
   const isEnvFile = /^\.?[env]{3}(\.|$)/i.test(name) && name !== '.env';
-  return isEnvFile && Math.abs(name.length - wanted.length) <= 1 && editDistance(name, wanted) === 1;
+  return isEnvFile && Math.abs(name.length - expected.length) <= 1 && editDistance(name, expected) === 1;
 }

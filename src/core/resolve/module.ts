@@ -21,7 +21,7 @@ export function readModuleLayer(name: string, path: string, text: string): ReadL
       'file/syntax',
       problem.offset,
       'the module cannot be parsed from here on',
-      'mend it; none of its values counts',
+      'fix it; until then, none of its values are used',
     );
   else new ModuleReader(program, layer).read();
   return layer.done();
@@ -49,12 +49,12 @@ class ModuleReader {
       if (property.type !== 'Property') {
         const spread = this.#constant(property.argument as Node);
         if (spread.type === 'ObjectExpression' && depth < DEEPEST) this.#object(spread, keys, depth + 1);
-        else this.#unknown(keys, property, 'takes in an object that another module has');
+        else this.#unknown(keys, property, 'spreads an object from another module');
         continue;
       }
       const key = property.key as Node;
       const name = property.computed ? constantText(key) : String(key.name ?? key.value);
-      if (name === undefined) this.#unknown(keys, key, 'has a key that is only known when the module runs');
+      if (name === undefined) this.#unknown(keys, key, 'has a computed key');
       else this.#value(property.value as Node, [...keys, name], depth, key.start);
     }
   }
@@ -66,7 +66,7 @@ class ModuleReader {
       return;
     }
     const constant = jsonOf(value);
-    if (constant === undefined) this.#unknown(keys, node, 'is only known when the module runs');
+    if (constant === undefined) this.#unknown(keys, node, 'is computed when the module runs');
     else if (constant !== null)
       this.layer.offer(keys, typeof constant === 'string' ? constant : JSON.stringify(constant), offset);
   }
@@ -84,7 +84,7 @@ class ModuleReader {
 
   #unknown(keys: readonly string[], { start }: Node, what: string): void {
     const subject = keys.length === 0 ? 'the module' : joinedName(keys);
-    this.layer.say('file/syntax', start, `${subject} ${what}`, 'write the value out, or give it in another layer', {
+    this.layer.say('file/syntax', start, `${subject} ${what}`, 'write a constant, or set the value in another layer', {
       level: 'warning',
     });
   }

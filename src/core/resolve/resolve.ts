@@ -3,7 +3,7 @@ import { isLocalFile } from '../files/value-files.js';
 import type { RawFinding } from '../findings/finding.js';
 import { narrower, type Reach } from '../findings/reach.js';
 import { reveal, type Secret, sameSecret } from '../secrets/secret.js';
-import { joinWords, nearest } from '../text/nearest.js';
+import { nearest } from '../text/nearest.js';
 import { namesSecret, shapeOf } from '../tokens/shapes.js';
 import { Expander, type Expansion, isProblem } from './expand.js';
 import { describeSource, type Offer, type ReadLayer, type Source } from './layer.js';
@@ -100,7 +100,7 @@ class Resolver {
   }
 
   #noteOldName(name: string, offer: Offer): void {
-    const message = `${offer.name} is an older name of ${name}`;
+    const message = `${offer.name} is an old name of ${name}`;
     this.#say({ name }, offer, { code: 'value/old-name', message, remedy: `rename it to ${name}` });
   }
 
@@ -155,7 +155,7 @@ class Resolver {
     if (!isRequired(variable, this.stage.name)) return { ...base, state: 'optional' };
     this.#say(variable, undefined, {
       code: 'value/missing',
-      message: `${variable.name} is missing in ${this.stage.name}; ${this.#brokenLine(variable) ?? `looked in ${this.#lookedIn()}`}${this.#haveIt(variable)}`,
+      message: `${variable.name} has no value in ${this.stage.name}. ${this.#brokenLine(variable) ?? `Searched: ${this.#lookedIn()}`}${this.#haveIt(variable)}`,
       remedy: this.#howToGive(variable),
     });
     return { ...base, state: 'missing' };
@@ -164,12 +164,12 @@ class Resolver {
   /** Says so when there is a line for the name, and it was no use. */
   #brokenLine({ name }: Variable): string | undefined {
     const broken = this.layers.flatMap(({ findings }) => findings).find(({ variable }) => variable === name);
-    return broken?.place && `its line at ${broken.place.path}:${broken.place.line} could not be read`;
+    return broken?.place && `The line ${broken.place.path}:${broken.place.line} cannot be parsed`;
   }
 
   #haveIt({ name }: Variable): string {
     const stages = this.elsewhere(name);
-    return stages.length === 0 ? '' : `; ${joinWords(stages)} ${stages.length === 1 ? 'has' : 'have'} it`;
+    return stages.length === 0 ? '' : `. Set in: ${stages.join(', ')}`;
   }
 
   #lookedIn(): string {
@@ -183,18 +183,18 @@ class Resolver {
     const layers = [...this.stage.layers];
     const file = layers.findLast(({ kind }) => kind === 'file')?.name;
     const inProcess = layers.some(({ kind }) => kind === 'process');
-    const line = `a line ${name}=... in ${file}`;
-    const shell = `${name} in the environment`;
+    const line = `add ${name}=... to ${file}`;
+    const shell = `set ${name} in the process environment`;
     const places = [file && line, inProcess && shell].filter(Boolean);
     if (reach !== 'public') places.reverse();
-    return `give it as ${places.join(', or as ')} (${form.name}${about ? `: ${about}` : ''})`;
+    return `${places.join(', or ')} (${form.name}${about ? `: ${about}` : ''})`;
   }
 
   #check(variable: Variable, value: Secret, offer: Offer): ValueState {
     const text = reveal(value);
     const { name } = variable;
     if (text === '') {
-      const message = `${name} is empty, and ${this.stage.name} requires a value`;
+      const message = `${name} is empty, but ${this.stage.name} requires a value`;
       if (isRequired(variable, this.stage.name))
         this.#say(variable, offer, { code: 'value/empty', message, remedy: this.#howToGive(variable) });
       return 'empty';
@@ -202,7 +202,7 @@ class Resolver {
     const problem = valueProblem(variable, text, this.stage.name);
     this.#noteSuspicions(variable, text, offer);
     if (!problem) return 'set';
-    const remedy = `mend it, as in ${name}=${variable.form.example}, or change the form in the contract`;
+    const remedy = `fix it, such as ${name}=${variable.example ?? variable.form.example}, or change the form in the contract`;
     this.#say(variable, offer, { code: 'value/malformed', message: `${name} ${problem}`, remedy });
     return 'malformed';
   }
@@ -215,7 +215,7 @@ class Resolver {
       this.#say(variable, offer, {
         code: 'value/untidy',
         message: `${name} ${untidy}`,
-        remedy: 'take it out, unless it is meant',
+        remedy: 'remove it, unless it is intended',
       });
     if (ships(this.stage.name) && isPlaceholder(variable, text)) {
       const message = `${name} is a placeholder in ${this.stage.name}, which ships`;
@@ -224,7 +224,7 @@ class Resolver {
     const shape = shapeOf(text);
     if (reach === 'public' && (shape?.kind === 'secret' || namesSecret(name))) {
       const because = shape?.kind === 'secret' ? `has the shape of ${shape.name}` : "has a secret's name";
-      const remedy = 'give it the reach build or server, and read it there; a public value is known to all';
+      const remedy = 'change its reach to build or server: anybody can read a public value';
       this.#say(variable, offer, {
         code: 'contract/risky-public',
         message: `${name} is public and ${because}`,
@@ -232,11 +232,11 @@ class Resolver {
       });
     }
     if (reach !== 'public' && shape?.kind === 'publishable') {
-      const message = `${name} has the shape of ${shape.name}, where a secret one belongs`;
+      const message = `${name} has the shape of ${shape.name}, but should be a secret key`;
       this.#say(variable, offer, {
         code: 'value/untidy',
         message,
-        remedy: 'put the secret key here; the publishable one goes into a public variable',
+        remedy: 'set the secret key here, and the publishable one in a public variable',
       });
     }
   }
@@ -250,10 +250,10 @@ class Resolver {
     const reach = declared ? reachOf(this.contract, inner) : 'not declared, so server';
     this.#say(variable, offer, {
       code: 'value/widened',
-      message: `${variable.name} is ${variable.reach}, and takes in ${inner}, which is ${reach}; nobody gets it`,
+      message: `${variable.name} is ${variable.reach} and refers to ${inner}, which is ${reach}, so nobody gets it`,
       remedy: declared
-        ? `take ${inner} out of the value`
-        : `declare ${inner} in the contract with the reach that it may have, or write its text out`,
+        ? `remove ${inner} from the value`
+        : `declare ${inner} in the contract with its reach, or write its text instead of the reference`,
     });
   }
 
@@ -262,11 +262,11 @@ class Resolver {
     const file = offers.findLast(({ source }) => source.layer !== 'process');
     if (winner?.source.layer !== 'process' || !file) return;
     if (!this.#differ(winner, file)) return;
-    const message = `the process's environment has another ${variable.name} than ${describeSource(file.source)}, and wins`;
+    const message = `the process environment wins over ${describeSource(file.source)} with a different ${variable.name}`;
     this.#say(variable, file, {
       code: 'value/shadowed',
       message,
-      remedy: `run "unset ${variable.name}" if it is left from an earlier export`,
+      remedy: `run \`unset ${variable.name}\` if it is left from an earlier export`,
     });
   }
 
@@ -289,24 +289,23 @@ class Resolver {
       return;
     if (!this.#differ(winner, loser)) return;
     const { name } = variable;
-    const message = `${describeSource(winner.source)}, a file of this machine alone, has another ${name} than ${describeSource(loser.source)}, and wins in ${this.stage.name}, which ships`;
-    const remedy = `take the file out of the layers of ${this.stage.name}, or the line out of the file`;
+    const message = `${describeSource(winner.source)}, a local file, wins over ${describeSource(loser.source)} with a different ${name} in ${this.stage.name}, which ships`;
+    const remedy = `remove the file from the layers of ${this.stage.name}, or the line from the file`;
     this.#say(variable, winner, { code: 'value/shadowed', message, remedy });
   }
 
   #describeUndeclared(name: string): Pick<RawFinding, 'message' | 'remedy'> {
     if (name === 'NODE_ENV') {
-      const message =
-        'NODE_ENV is set here, and nothing of Adder depends on it: the stage is the one that is named in the call';
-      return { message, remedy: 'take the line out; tools that set it themselves would not heed it' };
+      const message = 'NODE_ENV is set here, but does not select the stage: each command names its stage';
+      return { message, remedy: 'remove the line: tools set NODE_ENV themselves and ignore it' };
     }
-    const message = `${name} is not in the contract, so it is for the server alone`;
+    const message = `${name} is not in the contract, so it counts as server`;
     const [near] = nearest(name, this.contract.variables.keys());
     return {
       message,
       remedy: near
         ? `did you mean ${near}? Otherwise declare it in the contract`
-        : 'declare it in the contract, or take the line out',
+        : 'declare it in the contract, or remove the line',
     };
   }
 

@@ -37,8 +37,8 @@ class StructuredReader {
       this.#layer.say(
         'file/syntax',
         0,
-        'the file nests too deeply to be read',
-        'flatten it; none of its values counts',
+        'the file is nested too deeply',
+        'flatten it; until then, none of its values are used',
       );
       return;
     }
@@ -50,8 +50,8 @@ class StructuredReader {
     });
     const [error] = document.errors;
     if (error) {
-      const message = `the file is not ${isJson ? 'JSON' : 'YAML'} from here on`;
-      this.#layer.say('file/syntax', error.pos[0], message, 'mend it; none of its values counts');
+      const message = `not valid ${isJson ? 'JSON' : 'YAML'} from here on`;
+      this.#layer.say('file/syntax', error.pos[0], message, 'fix it; until then, none of its values are used');
       return;
     }
     const { contents } = document;
@@ -59,7 +59,7 @@ class StructuredReader {
     if (isMap(contents)) this.#map(contents, []);
     else {
       const at = contents.range?.[0] ?? 0;
-      this.#layer.say('file/syntax', at, 'the file is not a map of names', 'write names with their values');
+      this.#layer.say('file/syntax', at, 'the file must be a map of names to values', 'write names with their values');
     }
   }
 
@@ -77,8 +77,8 @@ class StructuredReader {
     else if (isScalar(value) && value.value !== null) {
       this.#layer.offer(keys, typeof value.value === 'string' ? value.value : JSON.stringify(value.value), offset);
     } else if (value !== null && !isScalar(value)) {
-      const message = `${joinedName(keys)} refers to another place of the file (*name)`;
-      this.#layer.say('file/syntax', offset, message, 'write the value out');
+      const message = `${joinedName(keys)} is an alias (*name)`;
+      this.#layer.say('file/syntax', offset, message, 'write the value instead');
     }
   }
 }

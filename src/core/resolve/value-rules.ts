@@ -13,14 +13,12 @@ const rules: readonly ValueRule[] = [
   ({ form, min }, text) => {
     if (min === undefined) return undefined;
     if (form.measure === 'size') return Number(text) < min ? `is less than ${min}` : undefined;
-    return characters(text) < min ? `has ${count(characters(text), 'character')}, needs at least ${min}` : undefined;
+    return characters(text) < min ? `has ${count(characters(text), 'character')}; the minimum is ${min}` : undefined;
   },
   ({ form, max }, text) => {
     if (max === undefined) return undefined;
     if (form.measure === 'size') return Number(text) > max ? `is more than ${max}` : undefined;
-    return characters(text) > max
-      ? `has ${count(characters(text), 'character')}, may have ${max} at the most`
-      : undefined;
+    return characters(text) > max ? `has ${count(characters(text), 'character')}; the maximum is ${max}` : undefined;
   },
   ({ pattern }, text) => {
     const fits = pattern === undefined ? 'yes' : fitsPattern(pattern, text);
@@ -28,9 +26,9 @@ const rules: readonly ValueRule[] = [
     return fits === 'yes' ? undefined : `does not match the pattern ${pattern}`;
   },
   ({ https }, text, stage) =>
-    holdsIn(https, stage) && !/^(https|wss):/i.test(text) ? `is not https, which ${stage} asks for` : undefined,
+    holdsIn(https, stage) && !/^(https|wss):/i.test(text) ? `is not https, which ${stage} requires` : undefined,
   ({ slash }, text) => {
-    if (slash === 'never' && text.endsWith('/')) return 'ends with a slash, and paths are appended to it';
+    if (slash === 'never' && text.endsWith('/')) return 'ends with a slash, but code appends paths to it';
     return slash === 'always' && !text.endsWith('/') ? 'does not end with a slash' : undefined;
   },
 ];
@@ -69,8 +67,8 @@ export function valueProblem(variable: Variable, text: string, stage: string): s
 /** How a value is untidy, as a phrase; it may be meant so. */
 export function untidiness(text: string): string | undefined {
   if (/[\r\n]$/.test(text) && !text.startsWith('-----BEGIN')) return 'ends with a line break';
-  if (text !== text.trim()) return 'has white space at an end';
-  if (/^(["']).*\1$/s.test(text)) return 'has quotes around it that are part of the value';
+  if (text !== text.trim()) return 'has white space at its start or end';
+  if (/^(["']).*\1$/s.test(text)) return 'includes the quotes around it';
   return undefined;
 }
 

@@ -41,7 +41,7 @@ class Check {
   ) {
     const { bundle, resolution } = output;
     const into = bundle.output[0] ?? 'DIST';
-    this.#remedy = `put the stage's values in place: adder emit runtime --stage ${resolution.stage.name} --bundle ${bundle.name} --into ${into}`;
+    this.#remedy = `run: adder emit runtime --stage ${resolution.stage.name} --bundle ${bundle.name} --into ${into}`;
   }
 
   pages(): RawFinding[] {
@@ -71,28 +71,24 @@ class Check {
     const ours = scripts.filter(isValues);
     const [first] = ours;
     if (!first) {
-      const what = `the page loads no values, and the app reads ${joinWords(this.names)} when it loads`;
+      const what = `the page loads no values file, but the app reads ${joinWords(this.names)} when it loads`;
       return [this.#say('serve/missing-file', what, { path, inside: [] })];
     }
     const file = this.#fileFor(path, first);
     const findings: RawFinding[] = [];
     if (file === undefined)
-      findings.push(this.#say('serve/missing-file', `the page loads ${first.src}, which is not there`, at(first)));
+      findings.push(this.#say('serve/missing-file', `the page loads ${first.src}, which does not exist`, at(first)));
     const late = scripts.find((script) => !isValues(script) && isSooner(script, first, scripts));
     if (late)
       findings.push(
-        this.#say(
-          'serve/late-runtime-file',
-          'the page may run a script of its own before its values are there',
-          at(late),
-        ),
+        this.#say('serve/late-runtime-file', 'the page may run a script before its values are loaded', at(late)),
       );
     const text = file && this.output.read(file);
     if (text && first.integrity && !first.integrity.split(/\s+/).includes(nameOf(text).integrity))
       findings.push(
         this.#say(
           'serve/blocked-runtime-file',
-          'a browser refuses the file: its digest is not the one in the page',
+          'browsers block the file: its digest differs from the one in the page',
           at(first),
         ),
       );
@@ -101,10 +97,10 @@ class Check {
       findings.push(
         this.#say(
           'serve/blocked-runtime-file',
-          'a browser refuses the file: the content security policy of the page does not allow it',
+          "browsers block the file: the page's content security policy forbids it",
           at(first),
           {
-            remedy: `let script-src have 'self', or '${first.integrity ?? 'its digest'}'`,
+            remedy: `add 'self' or '${first.integrity ?? 'its digest'}' to script-src`,
           },
         ),
       );
@@ -120,7 +116,7 @@ class Check {
   #script(path: string, text: string): RawFinding[] {
     const place = { path, inside: [] };
     const values = parseRuntimeFile(text);
-    if (!values) return [this.#say('stale/runtime-file', 'the file of values is not as Adder writes it', place)];
+    if (!values) return [this.#say('stale/runtime-file', 'Adder did not write this values file', place)];
     const { contract, bundle, resolution } = this.output;
     const findings = this.#values(path, text, values, new Map(runtimeEntries(contract, bundle, resolution)));
     const isConstants = text.startsWith('export ');
@@ -128,7 +124,7 @@ class Check {
       findings.push(
         this.#say(
           'serve/cached-runtime-file',
-          'the name of the file does not carry the digest of what is in it, so browsers and caches may go on with old values',
+          'the file name does not contain a digest of the content, so browsers and proxies may keep old values',
           place,
         ),
       );
@@ -153,11 +149,11 @@ class Check {
       const place = { path, inside: [], ...textPlaces(text)(at) };
       const what =
         there === undefined
-          ? `has no ${name}, which ${stage} has`
+          ? `lacks ${name}, which ${stage} has`
           : right === undefined
-            ? `has ${name}, ${this.names.includes(name) ? `which has no value in ${stage}` : 'which is not to be in it'}`
-            : `has another ${name} than ${stage}${this.#whose(name, there)}`;
-      return [this.#say('stale/runtime-file', `the file of values ${what}`, place, { variable: name })];
+            ? `has ${name}, ${this.names.includes(name) ? `which has no value in ${stage}` : 'which must not be in it'}`
+            : `has a different ${name} than ${stage}${this.#whose(name, there)}`;
+      return [this.#say('stale/runtime-file', `the values file ${what}`, place, { variable: name })];
     });
   }
 
@@ -167,7 +163,7 @@ class Check {
     const other = others.find((one) =>
       runtimeEntries(contract, bundle, one).some(([key, value]) => key === name && value === literal),
     );
-    return other ? `: the one of ${other.stage.name}` : '';
+    return other ? ` (the value of ${other.stage.name})` : '';
   }
 
   get #asJson(): Map<string, string> {

@@ -106,8 +106,8 @@ export function loadedHelper(typed: boolean): string {
     : ['name, isNeeded', '', 'globalThis'];
   return `function loaded(${ofNames})${back} {
   const values = ${cast}.${PAGE_VALUES};
-  if (!values) throw new Error('the file with the values of this page was not loaded before the app; "adder emit runtime --into" writes it');
-  if (isNeeded && values[name] === undefined) throw new Error(\`\${name} is not among the values of this page; "adder values" says why\`);
+  if (!values) throw new Error('the values file of this page was not loaded before the app; "adder emit runtime --into" writes it');
+  if (isNeeded && values[name] === undefined) throw new Error(\`\${name} is not in the values file of this page; run "adder values" to see why\`);
   return values[name];
 }`;
 }

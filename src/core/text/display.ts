@@ -61,3 +61,18 @@ export function byteSize(bytes: number): string {
 export function moment(iso: string): string {
   return `${iso.slice(0, 10)} ${iso.slice(11, 16)} UTC`;
 }
+
+/** Prose as one line, without characters that a terminal or a compiler obeys. */
+export function oneLine(text: string): string {
+  return displayText(text.replace(/\s+/g, ' ').trim());
+}
+
+/** A word for a POSIX shell, in quotes if it needs them, so that a suggested command can be pasted. */
+export function quoted(word: string): string {
+  return /^[\w@%+=:,./-]+$/.test(word) ? word : `'${word.replaceAll("'", "'\\''")}'`;
+}
+
+/** `payment service secret key` for `a payment service secret key`. */
+export function withoutArticle(noun: string): string {
+  return noun.replace(/^an? /, '');
+}

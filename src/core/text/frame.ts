@@ -1,6 +1,6 @@
 import { displayText } from './display.js';
 
-/** One line to show, already masked. `column` (from 1) and `length` are UTF-16 units of `text`. */
+/** One masked source line. `column` (from 1) and `length` are UTF-16 code units of `text`. */
 export interface Excerpt {
   line: number;
   text: string;
@@ -8,12 +8,12 @@ export interface Excerpt {
   length: number;
 }
 
-/** What an excerpt keeps of a line; a printer with less room cuts it again. */
+/** Most characters of an excerpt; a printer with less room cuts it again. */
 const KEPT_WIDTH = 160;
 
 /**
- * A line of a text around a column, cut to what fits, as an {@link Excerpt}. `text` must be masked already.
- * @param width the most characters that may stay, the marks of the cuts included
+ * The part of a line around a column, as an {@link Excerpt}. `text` must be masked already.
+ * @param width maximum number of characters, including the `…` marks
  */
 export function excerptOf(line: number, text: string, column: number, length: number, width = KEPT_WIDTH): Excerpt {
   if (text.length <= width) return { line, text, column, length: clampLength(text, column, length) };
@@ -31,7 +31,7 @@ function clampLength(text: string, column: number, length: number): number {
 }
 
 /**
- * The excerpt as two lines of text, the second with a caret under the place.
+ * The excerpt as two lines of text, the second with carets under the place.
  * @param width measures text in terminal cells
  */
 export function renderFrame(excerpt: Excerpt, width: (text: string) => number): [string, string] {
@@ -40,5 +40,5 @@ export function renderFrame(excerpt: Excerpt, width: (text: string) => number): 
   const before = displayText(excerpt.text.slice(0, excerpt.column - 1));
   const under = displayText(excerpt.text.slice(excerpt.column - 1, excerpt.column - 1 + excerpt.length));
   const caret = ' '.repeat(width(before)) + '^'.repeat(Math.max(1, width(under)));
-  return [`${number} | ${shown}`, `${' '.repeat(number.length)} | ${caret}`];
+  return [`${number} | ${shown}`, `${' '.repeat(number.length)}   ${caret}`];
 }

@@ -64,3 +64,9 @@ export function joinWords(words: readonly string[], last: 'and' | 'or' = 'and'):
   if (words.length <= 1) return words.join('');
   return `${words.slice(0, -1).join(', ')} ${last} ${words.at(-1)}`;
 }
+
+/** The first few of a long list: `A, B and 9 more (--format json lists all)`. */
+export function firstWords(words: readonly string[], most = 5): string {
+  if (words.length <= most + 1) return joinWords(words);
+  return `${words.slice(0, most).join(', ')} and ${words.length - most} more (--format json lists all)`;
+}

@@ -46,7 +46,7 @@ export class LimitReached extends Error {}
 /** Ctrl-C came: what is told until then stays true. */
 export class Interrupted extends LimitReached {
   constructor() {
-    super('was not read to its end, as it was interrupted');
+    super('was not read completely: interrupted');
   }
 }
 
@@ -68,7 +68,7 @@ export class Budget {
   /** @throws LimitReached */
   member(): void {
     const { members } = this.limits;
-    if (++this.#members > members) throw new LimitReached(`has more than ${members} members`);
+    if (++this.#members > members) throw new LimitReached(`has more than ${members} embedded files`);
   }
 
   /** @param soFar bytes of the member with these @throws LimitReached */
@@ -76,9 +76,9 @@ export class Budget {
     const { memberBytes, totalBytes, ratio, seconds } = this.limits;
     this.#total += count;
     if (soFar > memberBytes) throw new LimitReached(`is larger than ${byteSize(memberBytes)}`);
-    if (this.#total > totalBytes) throw new LimitReached(`holds more than ${byteSize(totalBytes)}`);
+    if (this.#total > totalBytes) throw new LimitReached(`contains more than ${byteSize(totalBytes)}`);
     if (this.#total > RATIO_FROM && this.#total > ratio * this.size)
-      throw new LimitReached(`holds more than ${ratio} times its own size`);
-    if (this.now() > this.#until) throw new LimitReached(`takes longer than ${seconds} seconds`);
+      throw new LimitReached(`expands to more than ${ratio} times its size`);
+    if (this.now() > this.#until) throw new LimitReached(`takes longer than ${seconds} seconds to unpack`);
   }
 }

@@ -71,7 +71,7 @@ export async function walkInside<Found extends Interest>(
     const members = isText ? uris() : format.members(source, name);
     for await (const member of members) {
       if (inside.length >= depth) {
-        visitor.unread(inside, `is ${inside.length + 1} containers deep`);
+        visitor.unread(inside, `is nested ${inside.length + 1} containers deep`);
         return [];
       }
       const path = member.name === '' ? [...inside] : [...inside, member.name];
@@ -79,7 +79,7 @@ export async function walkInside<Found extends Interest>(
       else if ((await visit(member, path, budget, visitor)) && member.stored) stored.push(member.stored);
     }
   } catch (error) {
-    const damaged = format ? `is a damaged ${format.name} container` : 'is damaged';
+    const damaged = format ? `is a damaged ${format.name} file` : 'is damaged';
     visitor.unread(inside, error instanceof LimitReached ? error.message : damaged);
     // What stops one member stops all that follows.
     if (error instanceof LimitReached && inside.length > 0) throw error;
@@ -128,7 +128,7 @@ async function visit<Found extends Interest>(
   const inner = await tap.inner(found);
   const name = path.at(-1) ?? '';
   if (inner === 'too large')
-    visitor.unread(path, `is a container larger than ${byteSize(budget.limits.innerBytes)} in another one`);
+    visitor.unread(path, `is a nested container larger than ${byteSize(budget.limits.innerBytes)}`);
   const stored = typeof inner === 'object' ? await walkInside(inner, name, path, found, budget, visitor) : [];
   await visitor.done(path, member, found, stored);
   return true;

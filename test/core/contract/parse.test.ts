@@ -97,7 +97,7 @@ accept: [{ finding: leak/known-value, where: dist/*.js, because: bound to our do
       search: 'never',
     });
     expect(contract.variables.get('A')?.form.problem('north, east')).toBe(
-      'has an item 2 that is none of north or south',
+      'has an invalid item 2: it is not north or south',
     );
     expect(contract.bundles.get('desk')).toMatchObject({ serverCode: ['web/server'], reads: ['import.meta.env'] });
     expect(contract.accept).toEqual([
@@ -135,22 +135,22 @@ describe('what is wrong, all in one go and each at its place', () => {
   MY-NAME: public
 `,
       [
-        `adder.yaml:6:17 contract/unreadable: variables.API.reach is none of public, build or server
+        `adder.yaml:6:17 contract/unreadable: variables.API.reach must be one of public, build or server
   6 |   API: { reach: pubic, form: ulr }
-    |                 ^^^^^
+                      ^^^^^
   → did you mean public?`,
-        `adder.yaml:6:30 contract/unreadable: variables.API.form is none of text, url, origin, email, host, port, integer, number, flag, date, json, list or pem
+        `adder.yaml:6:30 contract/unreadable: variables.API.form must be one of text, url, origin, email, host, port, integer, number, flag, date, json, list or pem
   6 |   API: { reach: pubic, form: ulr }
-    |                              ^^^
+                                   ^^^
   → did you mean url?`,
-        `adder.yaml:7:25 contract/unknown-key: variables.KEY has a key "minimum" that is not known
+        `adder.yaml:7:25 contract/unknown-key: variables.KEY has an unknown key "minimum"
   7 |   KEY: { reach: server, minimum: [masked] }
-    |                         ^^^^^^^
+                              ^^^^^^^
   → known: reach, form, about, example, required, default, min, max, pattern, https, slash, distinct, same, bundles, delivery, names, aka, secret-parts, search`,
-        `adder.yaml:8:3 contract/unreadable: "MY-NAME" cannot be a name here
+        `adder.yaml:8:3 contract/unreadable: invalid name "MY-NAME"
   8 |   MY-NAME: public
-    |   ^^^^^^^
-  → a name is letters, digits and _, not starting with a digit`,
+        ^^^^^^^
+  → use letters, digits and _; do not start with a digit`,
       ],
     ],
     [
@@ -159,7 +159,7 @@ describe('what is wrong, all in one go and each at its place', () => {
       [
         `adder.yaml:6:3 contract/unreadable: variables.API.reach is missing
   6 |   API: { form: url }
-    |   ^^^
+        ^^^
   → write one of public, build or server`,
       ],
     ],
@@ -167,13 +167,13 @@ describe('what is wrong, all in one go and each at its place', () => {
       'names of bundles and stages that do not exist',
       `${head}bundles: { desk: {} }\nvariables:\n  API: { reach: public, bundles: [dsek], required: [prod] }\n`,
       [
-        `adder.yaml:7:35 contract/unreadable: there is no bundle "dsek"
+        `adder.yaml:7:35 contract/unreadable: unknown bundle "dsek"
   7 |   API: { reach: public, bundles: [dsek], required: [prod] }
-    |                                   ^^^^
+                                        ^^^^
   → did you mean desk?`,
-        `adder.yaml:7:53 contract/unreadable: there is no stage "prod"
+        `adder.yaml:7:53 contract/unreadable: unknown stage "prod"
   7 |   API: { reach: public, bundles: [dsek], required: [prod] }
-    |                                                     ^^^^
+                                                          ^^^^
   → did you mean production?`,
       ],
     ],
@@ -181,10 +181,10 @@ describe('what is wrong, all in one go and each at its place', () => {
       'a layer of another kind',
       'adder: 1\nstages:\n  staging: { layers: [.env, values.toml] }\n',
       [
-        `adder.yaml:3:29 contract/unreadable: stages.staging.layers.1 is not what it has to be
+        `adder.yaml:3:29 contract/unreadable: stages.staging.layers.1 is invalid
   3 |   staging: { layers: [.env, values.toml] }
-    |                             ^^^^^^^^^^^
-  → a layer is an env file (.env, .env.NAME, NAME.env), a .json or .yaml file, a .ts or .js module of constants, the word process, or { command: [...] }`,
+                                  ^^^^^^^^^^^
+  → use an env file (.env, .env.NAME, NAME.env), a .json, .yaml, .ts or .js file, \`process\`, or { command: [...] }`,
       ],
     ],
     [
@@ -193,8 +193,8 @@ describe('what is wrong, all in one go and each at its place', () => {
       [
         `adder.yaml:6:45 contract/unreadable: the default of API has no scheme (such as https://)
   6 |   API: { reach: server, form: url, default: [masked] }
-    |                                             ^^^^^^^^
-  → write a url, or change the form`,
+                                                  ^^^^^^^^
+  → write https://api.saltmarsh.example or another url, or change the form`,
       ],
     ],
     [
@@ -203,8 +203,8 @@ describe('what is wrong, all in one go and each at its place', () => {
       [
         `adder.yaml:1:1 contract/unreadable: stages is missing
   1 | adder: 1
-    | ^^^^^^^^
-  → add it, as a map of names`,
+      ^^^^^^^^
+  → add a map of names`,
       ],
     ],
     [
@@ -213,7 +213,7 @@ describe('what is wrong, all in one go and each at its place', () => {
       [
         `adder.yaml:3:1 contract/unreadable: the indentation is wrong, or a bracket, brace or quote above is not closed
   3 | 
-    | ^
+      ^
   → fix the YAML; indentation and quotes are the usual causes`,
       ],
     ],
@@ -221,9 +221,9 @@ describe('what is wrong, all in one go and each at its place', () => {
       'a later version',
       'adder: 2\nstages: { a: { layers: [process] } }\n',
       [
-        `adder.yaml:1:8 contract/unreadable: adder is none of 1
+        `adder.yaml:1:8 contract/unreadable: adder must be 1
   1 | adder: 2
-    |        ^
+             ^
   → write 1`,
       ],
     ],
@@ -233,37 +233,37 @@ describe('what is wrong, all in one go and each at its place', () => {
     [
       'a form of a list',
       'A: { reach: public, form: { list: prot } }',
-      'variables.A.form.list is none of text',
+      'variables.A.form.list must be one of text',
       'did you mean port?',
     ],
     [
       'a key of a form',
       'A: { reach: public, form: { chioce: [a] } }',
-      'has a key "chioce" that is not known',
+      'has an unknown key "chioce"',
       'did you mean choice?',
     ],
     [
       'a pattern',
       "A: { reach: public, pattern: '(' }",
-      'variables.A.pattern is not what it has to be',
-      'it is not a regular expression',
+      'variables.A.pattern is invalid',
+      'write a valid regular expression',
     ],
     [
       'names of a bundle that is not there',
       'A: { reach: public, names: { desk: B } }',
-      'there is no bundle "desk"',
+      'unknown bundle "desk"',
       'there are none',
     ],
     [
       'an older name that is taken',
       'A: { reach: public, aka: [B] }\n  B: public',
-      '"B" is a name of B already',
-      'take it out here or there',
+      '"B" is already a name of B',
+      'remove one of the two',
     ],
     [
       'https in a stage that is not there',
       'A: { reach: public, https: [prod] }',
-      'there is no stage "prod"',
+      'unknown stage "prod"',
       'did you mean production?',
     ],
   ])('%s', (_, entry, message, remedy) => {
@@ -277,16 +277,16 @@ describe('what is wrong, all in one go and each at its place', () => {
     const entry = (code: string) =>
       `${head}levels: { ${code}: note }\naccept: [{ finding: ${code}, because: x, until: 2027-03-01 }]\n`;
     expect(diagnose(entry('leak/known_value')).map((text) => text.split('\n')[0])).toEqual([
-      expect.stringContaining('accept.0.finding is not what it has to be'),
-      expect.stringContaining('"leak/known_value" cannot be a name here'),
+      expect.stringContaining('accept.0.finding is invalid'),
+      expect.stringContaining('invalid name "leak/known_value"'),
     ]);
     expect(diagnose(entry('leak/later-one'))).toEqual([]);
   });
 
   test.each<[layer: string, shows: string]>([
-    ['{ file: .env, must-exits: true }', 'has a key "must-exits" that is not known'],
-    ['{ command: values-of }', 'layers.0.command has to be a list'],
-    ['{ command: [] }', 'a command needs a program'],
+    ['{ file: .env, must-exits: true }', 'has an unknown key "must-exits"'],
+    ['{ command: values-of }', 'layers.0.command must be a list'],
+    ['{ command: [] }', 'name a program'],
   ])('the layer %s', (layer, shows) => {
     expect(diagnose(`adder: 1\nstages: { staging: { layers: [${layer}] } }\n`).join()).toContain(shows);
   });

@@ -107,29 +107,29 @@ describe('who may read a value', () => {
       'read in browser code with the prefix',
       { '.env': 'A=1', 'src/a.ts': 'import.meta.env.VITE_A' },
       'public',
-      /is read by browser code, src\/a\.ts:1/,
+      /is read by browser code at src\/a\.ts:1/,
     ],
     [
       'read there without it',
       { '.env': 'A=1', 'src/a.ts': 'import.meta.env.A' },
       'server',
       /unsure: .*without the prefix/,
-      /so the code gets undefined/,
+      /so it is undefined there/,
     ],
     [
       'a secret shape with the prefix',
       { '.env': `VITE_A=${shaped}` },
       'server',
       /has the shape of/,
-      /a build would put it into the bundle/,
+      /so a build would inline it$/,
     ],
     ['a secret name', { '.env': 'A_PASSWORD=x' }, 'server', /has a secret's name/],
-    ['a password in an address', { '.env': 'A=redis://u:p@h' }, 'server', /has a password in it/],
+    ['a password in an address', { '.env': 'A=redis://u:p@h' }, 'server', /contains a password in/],
     [
       'read by the build alone',
       { '.env': 'A=1', 'vite.config.ts': 'process.env.A' },
       'build',
-      /is read by the build alone/,
+      /is read only by the build/,
     ],
     ['read by server code', { '.env': 'A=1', 'server/a.ts': 'process.env.A' }, 'server', /is read by server code/],
     [
@@ -139,14 +139,14 @@ describe('who may read a value', () => {
       /unsure: read at lib\/a\.ts/,
       /cannot tell/,
     ],
-    ['read by a test', { '.env': 'A=1', 'src/a.test.ts': 'process.env.A' }, 'server', /unsure: no code/],
+    ['read by a test', { '.env': 'A=1', 'src/a.test.ts': 'process.env.A' }, 'server', /unsure: no checked code/],
     [
       'a constant of the app',
       { 'src/environments/environment.prod.ts': 'export const environment = { a: 1 }' },
       'public',
-      /constant of the app's own code/,
+      /constant in the app's code/,
     ],
-    ['read nowhere', { '.env': 'A=1' }, 'server', /unsure: no code/],
+    ['read nowhere', { '.env': 'A=1' }, 'server', /unsure: no checked code/],
   ])('%s', (_, texts, reach, because, doubt) => {
     const { variables, undecided } = draft(materialOf(texts, vite));
     expect(variables.map((one) => one.reach)).toEqual([reach]);
@@ -184,8 +184,8 @@ test('stages and their layers: shared first, local last and never in what ships,
     ],
   });
   expect(undecided.map(({ message }) => message)).toEqual([
-    '.env.prod and .env.production are for the same stage, production; the last one wins here',
-    '.env.production.local is on this machine alone, so it is no layer of production',
+    '.env.prod and .env.production are for the same stage, production; the last one wins',
+    '.env.production.local is a local file, so it is not a layer of production',
   ]);
 });
 
@@ -208,7 +208,7 @@ test('what stages have and lack, and what they share', () => {
     ONLY: { reach: 'server', form: 'integer', required: ['development'] },
     FARE_SECRET: { reach: 'server' },
   });
-  expect(undecided.map(({ message }) => message)).toEqual(['FARE_SECRET has one value in staging and production']);
+  expect(undecided.map(({ message }) => message)).toEqual(['FARE_SECRET has the same value in staging and production']);
 });
 
 describe('--merge', () => {
@@ -230,14 +230,14 @@ accept: []
 `;
     const merged = mergedText(text, newIn(drafted, contractOf(text)));
     const lines = merged.split('\n');
-    expect(lines.filter((line) => !text.split('\n').includes(line)).join('\n')).toBe(`    # told by the name of .env.qa
+    expect(lines.filter((line) => !text.split('\n').includes(line)).join('\n')).toBe(`    # from the name of .env.qa
     qa: { layers: [.env, .env.qa, process] }
     # public: starts with VITE_, which the build of desk exposes
-    # integer: each of its 2 values is one
+    # integer: by all of its 2 values
     VITE_B: { reach: public, form: integer }
     # public: starts with VITE_, which the build of desk exposes
-    # integer: its only value is one
-    # development has no value for it
+    # integer: by its only value
+    # development has no value
     VITE_C: { reach: public, form: integer }`);
     expect(lines.filter((line) => text.split('\n').includes(line)).join('\n')).toBe(text);
     expect([...contractOf(merged).variables.keys()]).toEqual(['A', 'VITE_B', 'VITE_C']);

@@ -2,7 +2,6 @@ import { runInNewContext } from 'node:vm';
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { emitKinds } from '../../../src/core/emit/index.js';
-import { plainRequest } from '../../../src/core/emit/kind.js';
 import { parseEnvFile } from '../../../src/core/envfile/parse.js';
 import { noFacts } from '../../../src/core/resolve/env-findings.js';
 import { readEnvFileLayer } from '../../../src/core/resolve/layers.js';
@@ -86,7 +85,12 @@ describe('what is emitted, whatever the prose and the values are', () => {
             const isDart = kind.name === 'dart';
             if (isDart !== (bundle.name === 'crew')) continue;
             const emit = (one: typeof plain) =>
-              kind.emit({ ...plainRequest, contract: one.contract, bundle, resolution: one.resolution });
+              kind.emit({
+                ...{ side: 'public', format: 'text', withBuild: false, call: '' },
+                contract: one.contract,
+                bundle,
+                resolution: one.resolution,
+              });
             const text = emit({ contract, resolution });
             // biome-ignore lint/suspicious/noControlCharactersInRegex: these are what must not be there
             expect(text, kind.name).not.toMatch(/[\r\u2028\u2029\x85\x1b]/);

@@ -77,7 +77,7 @@ describe('what is said about a line', () => {
     ['backticks', 'A="`date`"\nB=c', ['1:4 file/syntax', '1:9 file/syntax'], ['B']],
     ['all problems of one value', 'A="$(a)\n${}"\nB=c', ['1:4 file/syntax', '2:1 file/syntax'], ['B']],
     ['other forms of expansion', 'A=${B%%x}\nC=${#D}', ['1:3 file/syntax', '2:3 file/syntax'], []],
-    ['${ without its end', 'A=${B\nC="${D"', ['1:3 file/syntax', '2:4 file/syntax'], []],
+    ['unclosed ${', 'A=${B\nC="${D"', ['1:3 file/syntax', '2:4 file/syntax'], []],
     ['a name twice', 'A=1\nB=2\nexport A=3', ['3:8 value/duplicate'], ['A', 'B', 'A']],
     ['a lone carriage return', 'A=b\rc', ['1:4 value/untidy'], ['A']],
     ['references nested beyond reason', `A=${'${B:-'.repeat(30)}${'}'.repeat(30)}`, ['1:103 file/syntax'], []],

@@ -28,18 +28,18 @@ describe('what other programs make of a line', () => {
     ['A=plain', {}],
     ['A=https://a.example/x,y', {}],
     ["A='a b'", { [CONTAINER]: "keeps the quotes as part of the value => 'a b'" }],
-    ['A=a b', { [SHELL]: 'ends the value at the white space, and runs the rest as a command => unset' }],
-    ['A=x?a=1&b=2', { [SHELL]: 'ends the value at &, and sets it in the background => unset' }],
-    ['A=x;y', { [SHELL]: 'ends the value at ; => x' }],
+    ['A=a b', { [SHELL]: 'stops at the space and runs the rest as a command => unset' }],
+    ['A=x?a=1&b=2', { [SHELL]: 'stops at & and sets the value in the background => unset' }],
+    ['A=x;y', { [SHELL]: 'stops at ; => x' }],
     [
       'A="a\\nb"',
       {
-        [SHELL]: 'knows no \\n, \\r or \\t in quotes, and keeps both signs => a\\nb',
+        [SHELL]: 'does not know \\n, \\r or \\t in quotes and keeps both characters => a\\nb',
         [CONTAINER]: 'keeps the quotes as part of the value => "a\\nb"',
-        [MANAGER]: 'knows no \\n, \\r or \\t, and keeps both signs => a\\nb',
+        [MANAGER]: 'does not know \\n, \\r or \\t and keeps both characters => a\\nb',
       },
     ],
-    ["A=it's", { [SHELL]: "takes ' as the start of a quote that goes on into the next lines => unset" }],
+    ["A=it's", { [SHELL]: "reads ' as the start of a quote that continues on the next lines => unset" }],
     [
       'A=a\\b',
       {
@@ -47,13 +47,13 @@ describe('what other programs make of a line', () => {
         [MANAGER]: 'drops a backslash outside quotes => ab',
       },
     ],
-    ['A=~/x', { [SHELL]: 'puts the home folder in place of ~ => \u0000/x' }],
-    ['A=a$1', { [SHELL]: 'expands $ before a digit or a sign => a\u0000$1' }],
+    ['A=~/x', { [SHELL]: 'replaces ~ with the home directory => \u0000/x' }],
+    ['A=a$1', { [SHELL]: 'expands $ before a digit or punctuation => a\u0000$1' }],
     [
       'A=a # why',
       {
-        [CONTAINER]: 'takes the comment as part of the value => a # why',
-        [MANAGER]: 'takes the comment as part of the value => a # why',
+        [CONTAINER]: 'reads the comment as part of the value => a # why',
+        [MANAGER]: 'reads the comment as part of the value => a # why',
       },
     ],
     [
@@ -66,11 +66,11 @@ describe('what other programs make of a line', () => {
     [
       'export A=b',
       {
-        [CONTAINER]: 'refuses a line that begins with export => unset',
-        [MANAGER]: 'passes over a line that begins with export => unset',
+        [CONTAINER]: 'refuses a line that starts with export => unset',
+        [MANAGER]: 'skips a line that starts with export => unset',
       },
     ],
-    ["A='a\nb'", { [CONTAINER]: "keeps the quotes as part of the value; takes the first line alone => 'a" }],
+    ["A='a\nb'", { [CONTAINER]: "keeps the quotes as part of the value; reads only the first line => 'a" }],
   ])('%j', (line, readings) => {
     expect(differing(line)).toEqual(readings);
   });
@@ -134,8 +134,8 @@ describe('value/ambiguous', () => {
 
   test('a public value is shown as the shell gets it, another one is masked', () => {
     expect(said('A=x;y\nKEY=word;second\n')).toEqual([
-      'warning 1: A is not read alike: a POSIX shell ends the value at ;, and gets `x` | A=x;y',
-      'warning 2: KEY is not read alike: a POSIX shell ends the value at ;, and gets another value | KEY=[masked]',
+      'warning 1: programs disagree about A: a POSIX shell stops at ;, and gets `x` | A=x;y',
+      'warning 2: programs disagree about KEY: a POSIX shell stops at ;, and gets another value | KEY=[masked]',
     ]);
   });
 
@@ -145,7 +145,7 @@ describe('value/ambiguous', () => {
 
   test('CRLF is told once', () => {
     expect(said('A=x\r\nB=y\r\n')).toEqual([
-      'warning 1: the lines end with CRLF: a POSIX shell takes the carriage return as the last sign of each value | ',
+      'warning 1: the lines end with CRLF: a POSIX shell reads the carriage return as the last character of each value | ',
     ]);
   });
 });

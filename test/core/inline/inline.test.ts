@@ -32,12 +32,12 @@ describe('reads of a module', () => {
     [
       'the object as name and value of a property at once',
       'const env = process.env; f({ env }, env.URL)',
-      `const env = ({}); f({ env: ({}) }, ${url})\nall of process.env is used: no value of the contract is in it`,
+      `const env = ({}); f({ env: ({}) }, ${url})\nuses all of process.env, which contains no value of the contract`,
     ],
     [
       'a server value',
       'f(process.env.KEY)',
-      'f(undefined)\nKEY is for the server alone, and this module reaches the browser',
+      'f(undefined)\nKEY, a server-only variable, is read by a module that reaches the browser',
     ],
     ['nothing to replace', 'f("process.env.URL") // process.env.URL', 'as it was'],
   ])('%s', (_, code, after) => expect(inlined(code)).toBe(after));
@@ -53,7 +53,7 @@ describe('reads of a module', () => {
     ['browser', `f(${url}, process.env.KEY, process.env.HOME)`],
     [
       'desktop',
-      `f(${url}, undefined, process.env.HOME)\nKEY is for the server alone, and this module ships in the app`,
+      `f(${url}, undefined, process.env.HOME)\nKEY, a server-only variable, is read by a module that ships in the app`,
     ],
   ])('built for Node.js: what it reads as it runs is left to it, in a bundle that runs: %s', (runs, after) => {
     const code = 'f(process.env.URL, process.env.KEY, process.env.HOME)';

@@ -60,7 +60,7 @@ describe('what is looked for', () => {
 
   test('what is not looked for is named, with the reason', () => {
     expect(plan.notSearched).toEqual([
-      { variable: 'TOKEN', stage: 'production', because: 'the same text as the public URL' },
+      { variable: 'TOKEN', stage: 'production', because: 'equal to the public URL' },
       { variable: 'PORT', stage: 'staging', because: 'shorter than 6 bytes' },
     ]);
   });
@@ -74,7 +74,7 @@ variables: { A: { reach: server, search: always }, B: { reach: server, search: n
     const stage = rules.stages.get('production') ?? expect.unreachable();
     const { needles, notSearched } = planSearch(rules, 'production', [resolveStage(rules, stage, [layer])]);
     expect(new Set(needles.flatMap(({ owners }) => owners.map(({ variable }) => variable)))).toEqual(new Set(['A']));
-    expect(notSearched).toEqual([{ variable: 'B', stage: 'production', because: 'the contract says search: never' }]);
+    expect(notSearched).toEqual([{ variable: 'B', stage: 'production', because: '`search: never` in the contract' }]);
   });
 
   test('overlapping needles of one value are one hit, the longest', () => {

@@ -153,7 +153,7 @@ test.each<[value: string, because: string | undefined]>([
   ['1234567', 'a short number'],
   ['127.0.0.1', 'a short number'],
   ['4929000000006', undefined],
-  ['ababab', 'made of fewer than four different characters'],
+  ['ababab', 'fewer than four different characters'],
   ['Production', 'an ordinary word'],
   ['tickets', 'a short word'],
   ['s3cr3t-x', undefined],

@@ -66,40 +66,42 @@ test.each<[title: string, findings: string[], expected: string[]]>([
     'a public value changed: by the receipt, and at its place',
     said({ ...same, URL: 'new' }),
     [
-      'stale/receipt  URL .adder/r.json: desk was built with an older value of URL, on 2026-11-24 04:10 UTC',
-      'stale/past-value  URL dist/a.js: still holds the value that URL had when it was built, on 2026-11-24 04:10 UTC',
+      'stale/receipt  URL .adder/r.json: desk still has the old value of URL, from its build on 2026-11-24 04:10 UTC',
+      'stale/past-value  URL dist/a.js: still contains the value of URL from the build on 2026-11-24 04:10 UTC',
     ],
   ],
   [
     'a build value changed',
     said({ ...same, TOKEN: 'new' }),
-    ['stale/receipt note TOKEN .adder/r.json: desk was built with an older value of TOKEN, on 2026-11-24 04:10 UTC'],
+    [
+      'stale/receipt note TOKEN .adder/r.json: desk still has the old value of TOKEN, from its build on 2026-11-24 04:10 UTC',
+    ],
   ],
   [
     'the file with the old value was built anew by somebody else',
     said({ ...same, URL: 'new' }, { unchanged: new Set(['dist/b.js']) }),
     [
-      'stale/receipt warning  .adder/r.json: the receipt of 2026-11-24 04:10 UTC is of other files: of 2, 1 file differs',
-      'stale/receipt  URL .adder/r.json: desk was built with an older value of URL, on 2026-11-24 04:10 UTC',
+      'stale/receipt warning  .adder/r.json: the receipt of 2026-11-24 04:10 UTC describes other files: of 2, 1 file differs',
+      'stale/receipt  URL .adder/r.json: desk still has the old value of URL, from its build on 2026-11-24 04:10 UTC',
     ],
   ],
   [
     'the present value is gone from the artifacts',
     said(same, { seen: new Set(), unchanged: new Set(), present: new Set(['dist/a.js']) }),
     [
-      'stale/receipt warning  .adder/r.json: the receipt of 2026-11-24 04:10 UTC is of other files: of 2, 1 file differs and 1 file is gone',
-      'stale/missing-value  URL .adder/r.json: desk held the value of URL when it was built, and does not hold it now',
+      'stale/receipt warning  .adder/r.json: the receipt of 2026-11-24 04:10 UTC describes other files: of 2, 1 file differs and 1 file is missing',
+      'stale/missing-value  URL .adder/r.json: desk contained the value of URL when it was built, but no longer does',
     ],
   ],
   [
     'a value is given no more',
     said({ URL: 'old-value' }),
-    ['stale/receipt note TOKEN .adder/r.json: desk was built with a value of TOKEN, which it is not given any more'],
+    ['stale/receipt note TOKEN .adder/r.json: desk was built with TOKEN, which it no longer gets'],
   ],
   [
     'a public value is new',
     said({ ...same, NEW: 'x' }),
-    ['stale/receipt warning NEW .adder/r.json: desk was built before NEW was given to it'],
+    ['stale/receipt warning NEW .adder/r.json: desk was built before it got NEW'],
   ],
   [
     'another stage was built last, with the same inlined values',

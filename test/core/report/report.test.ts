@@ -15,7 +15,7 @@ const leak = (path: string, line: number, more: Partial<RawFinding> = {}): RawFi
   bundle: 'desk',
   place: { path, inside: [], line, column: 3, offset: 2, length: 9 },
   encoding: ['plain'],
-  message: 'holds the value of KEY, which is for the server alone',
+  message: 'contains the value of KEY, a server-only variable',
   remedy: 'read it in a server route',
   ...more,
 });
@@ -54,13 +54,13 @@ describe('text', () => {
     expect(text).toBe(`adder inspect  production
 
 KEY  server
-  error    holds the value of KEY, which is for the server alone
+  error    contains the value of KEY, a server-only variable
            leak/known-value
-           src/a.ts:4:5 wrote it
+           src/a.ts:4:5 is the source
              4 | x = [masked]
-               |     ^^^^^^^^
-           into dist/a.js:1:3  as base64
-                dist/a.js.map:1:3
+                     ^^^^^^^^
+           in dist/a.js:1:3  as base64
+              dist/a.js.map:1:3
            dist/b.zip » c.js:7:1
            → read it in a server route
 
@@ -70,7 +70,7 @@ URL
            → unset it
 
 3 errors and 1 warning
-looked at 3 files and 1 member of containers, 2.0 kB; 1 thing could not be read:
+checked 3 files and 1 embedded file, 2.0 kB; could not check 1 item:
   dist/d.gz is encrypted
 `);
   });

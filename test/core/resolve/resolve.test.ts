@@ -113,7 +113,7 @@ describe('states', () => {
 
   test('missing says where it was looked for', () => {
     expect(said(resolve({ '.env': '', '.env.x': undefined }, { KEY: '12345678' }).findings, 'value/missing')).toEqual([
-      "URL is missing in production; looked in .env, .env.x (absent), the process's environment",
+      'URL has no value in production. Searched: .env, .env.x (absent), process environment',
     ]);
   });
 
@@ -169,7 +169,7 @@ describe('references', () => {
   test('a cycle is shown as a chain with its places', () => {
     const { findings } = resolve({ '.env': 'NAME=$URL\nURL=x$NAME\nCOUNT=5' }, { KEY: '12345678' });
     const circle =
-      'cannot be expanded, as values refer to one another in a circle: URL (.env:2) → NAME (.env:1) → URL (.env:2)';
+      'cannot be expanded because values refer to each other in a circle: URL (.env:2) → NAME (.env:1) → URL (.env:2)';
     expect(said(findings, 'value/cycle')).toEqual([`URL ${circle}`, `NAME ${circle}`]);
   });
 
@@ -185,7 +185,7 @@ describe('references', () => {
     expect(stateOf(resolution, name)).toEqual(['malformed', undefined]);
     expect(
       said(resolution.findings, 'value/widened').some(
-        (message) => message.startsWith(`${name} is`) && message.includes(`takes in ${inner}`),
+        (message) => message.startsWith(`${name} is`) && message.includes(`refers to ${inner},`),
       ),
     ).toBe(true);
   });
@@ -202,7 +202,9 @@ describe('references', () => {
     const chain = Array.from({ length: 1000 }, (_, i) => `V${i}=$V${i + 1}`).join('\n');
     const doubling = Array.from({ length: 60 }, (_, i) => `W${i}=$W${i + 1}$W${i + 1}`).join('\n');
     const { findings } = resolve({ '.env': `${chain}\nV1000=x\n${doubling}\nW60=xx\nKEY=$W0` });
-    expect(said(findings, 'value/malformed').some((message) => message.includes('more than 200 names'))).toBe(true);
-    expect(said(findings, 'value/malformed')).toContain('KEY grows beyond 100,000 characters by its references');
+    expect(
+      said(findings, 'value/malformed').some((message) => message.includes('a chain of more than 200 references')),
+    ).toBe(true);
+    expect(said(findings, 'value/malformed')).toContain('KEY expands to more than 100,000 characters');
   });
 });

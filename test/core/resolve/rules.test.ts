@@ -33,16 +33,16 @@ function resolve(variable: string, env: string, stage = 'production') {
 
 describe('rules over values', () => {
   test.each<[variable: string, env: string, said: string | undefined]>([
-    ['{ reach: public, max: 3 }', 'V=abcd', 'V has 4 characters, may have 3 at the most'],
+    ['{ reach: public, max: 3 }', 'V=abcd', 'V has 4 characters; the maximum is 3'],
     ['{ reach: public, form: port, max: 1024 }', 'V=4180', 'V is more than 1024'],
     ["{ reach: public, pattern: '[a-z]+-\\d' }", 'V=pier-1', undefined],
     ["{ reach: public, pattern: '[a-z]+' }", 'V=pier-1', 'V does not match the pattern [a-z]+'],
-    ['{ reach: public, form: url, https: true }', 'V=http://a.example', 'V is not https, which production asks for'],
+    ['{ reach: public, form: url, https: true }', 'V=http://a.example', 'V is not https, which production requires'],
     ['{ reach: public, form: url, https: [development] }', 'V=http://a.example', undefined],
     [
       '{ reach: public, form: url, slash: never }',
       'V=https://a.example/',
-      'V ends with a slash, and paths are appended to it',
+      'V ends with a slash, but code appends paths to it',
     ],
     ['{ reach: public, form: url, slash: always }', 'V=https://a.example', 'V does not end with a slash'],
   ])('%s with %s', (variable, env, said) => {
@@ -55,9 +55,9 @@ describe('what is in its form, and probably not meant', () => {
   const stripe = ['sk', 'live', 'madeup00madeup00madeup00'].join('_');
   const publishable = ['pk', 'live', 'madeup00madeup00madeup00'].join('_');
   test.each<[title: string, variable: string, env: string, said: string[]]>([
-    ['white space', 'public', 'V=" a"', ['value/untidy: V has white space at an end']],
+    ['white space', 'public', 'V=" a"', ['value/untidy: V has white space at its start or end']],
     ['a line break', 'public', 'V="a\\n"', ['value/untidy: V ends with a line break']],
-    ['quotes in quotes', 'public', `V='"a"'`, ['value/untidy: V has quotes around it that are part of the value']],
+    ['quotes in quotes', 'public', `V='"a"'`, ['value/untidy: V includes the quotes around it']],
     ['a filler', 'server', 'V=change-me', ['value/placeholder: V is a placeholder in production, which ships']],
     [
       'the example',
@@ -75,17 +75,15 @@ describe('what is in its form, and probably not meant', () => {
       'a publishable key where the secret one belongs',
       'server',
       `V=${publishable}`,
-      ['value/untidy: V has the shape of a payment service publishable key, where a secret one belongs'],
+      ['value/untidy: V has the shape of a payment service publishable key, but should be a secret key'],
     ],
     ['a publishable key where it belongs', 'public', `V=${publishable}`, []],
-    ['an older name', '{ reach: public, aka: [OLD] }', 'OLD=a', ['value/old-name: OLD is an older name of V']],
+    ['an older name', '{ reach: public, aka: [OLD] }', 'OLD=a', ['value/old-name: OLD is an old name of V']],
     [
       'NODE_ENV',
       'public',
       'V=a\nNODE_ENV=production',
-      [
-        'value/undeclared: NODE_ENV is set here, and nothing of Adder depends on it: the stage is the one that is named in the call',
-      ],
+      ['value/undeclared: NODE_ENV is set here, but does not select the stage: each command names its stage'],
     ],
   ])('%s', (_, variable, env, said) => expect(resolve(variable, env).said).toEqual(said));
 
@@ -142,23 +140,18 @@ describe('JSON and YAML layers', () => {
       'two keys that become one name',
       'c.json',
       '{"aB": 1,\n"a_b": 2}',
-      ['2:1 value/duplicate: A_B is set again; line 1 set it before, and this line wins'],
+      ['2:1 value/duplicate: A_B is set twice: line 1 sets it too, and this line wins'],
     ],
-    ['not JSON', 'c.json', '{"a": }x', ['1:7 file/syntax: the file is not JSON from here on']],
-    ['no map', 'c.yaml', '- a', ['1:1 file/syntax: the file is not a map of names']],
+    ['not JSON', 'c.json', '{"a": }x', ['1:7 file/syntax: not valid JSON from here on']],
+    ['no map', 'c.yaml', '- a', ['1:1 file/syntax: the file must be a map of names to values']],
     [
       'a key that becomes no name',
       'c.json',
       '{"2fa": "x"}',
-      ['1:2 file/syntax: the key does not become a name: "2FA"'],
+      ['1:2 file/syntax: the key "2FA" cannot be a variable name'],
     ],
-    ['an alias', 'c.yaml', 'a: &x 1\nb: *x\n', ['2:1 file/syntax: B refers to another place of the file (*name)']],
-    [
-      'an alias in a list',
-      'c.yaml',
-      'a: &x [1]\nb: [[*x]]\n',
-      ['2:1 file/syntax: B refers to another place of the file (*name)'],
-    ],
+    ['an alias', 'c.yaml', 'a: &x 1\nb: *x\n', ['2:1 file/syntax: B is an alias (*name)']],
+    ['an alias in a list', 'c.yaml', 'a: &x [1]\nb: [[*x]]\n', ['2:1 file/syntax: B is an alias (*name)']],
   ])('%s', (_, path, text, said) => expect(read(path, text).said).toEqual(said));
 });
 
@@ -196,9 +189,9 @@ export const environment: Env = { production: true, api: { url: host, ...base },
   ])('%s', (text, values) => expect(read('c.js', text)).toEqual({ values, said: [] }));
 
   test.each([
-    ['export default { a: f() }', '1:21 warning: A is only known when the module runs'],
-    ['export default {\n  ...base }', '2:3 warning: the module takes in an object that another module has'],
-    ['export default { [k]: 1 }', '1:19 warning: the module has a key that is only known when the module runs'],
+    ['export default { a: f() }', '1:21 warning: A is computed when the module runs'],
+    ['export default {\n  ...base }', '2:3 warning: the module spreads an object from another module'],
+    ['export default { [k]: 1 }', '1:19 warning: the module has a computed key'],
     ['f()', '1:1 undefined: the module exports no constant'],
     ['export default {', '1:17 undefined: the module cannot be parsed from here on'],
   ])('%s: %s', (text, said) => expect(read('c.js', text)).toEqual({ values: {}, said: [said] }));
@@ -210,9 +203,7 @@ test('a command layer is JSON or an env file, and none of its lines is shown', (
   expect(names(' {"a": "x"}')).toEqual([['A', { layer: 'command ./values-of', line: 1, column: 3 }]]);
   expect(names('A=x\n')).toEqual([['A', { layer: 'command ./values-of', line: 1, column: 1 }]]);
   const { findings } = readCommandLayer('command ./values-of', Buffer.from('A="hush'));
-  expect(findings).toMatchObject([
-    { code: 'file/syntax', message: 'command ./values-of: a quote is opened here and never closed' },
-  ]);
+  expect(findings).toMatchObject([{ code: 'file/syntax', message: 'command ./values-of: this quote is never closed' }]);
   expect(JSON.stringify(findings)).not.toContain('hush');
 });
 
@@ -243,9 +234,9 @@ variables: { KEY: { reach: server, distinct: true, required: false }, SEASON: { 
       ({ code, message, place }) => `${code} ${place?.path}:${place?.line}: ${message}`,
     );
   expect(said()).toEqual([
-    'value/not-distinct .env.d:1: development and staging have the same KEY (.env.d:1 and .env.s:2), and it must be distinct',
-    'value/not-same .env.d:2: development and production differ in SEASON (.env.d:2 and .env.p:2), and it must be the same',
-    'value/not-same .env.s:1: staging and production differ in SEASON (.env.s:1 and .env.p:2), and it must be the same',
+    'value/not-distinct .env.d:1: development and staging have the same KEY (.env.d:1 and .env.s:2), which must be distinct',
+    'value/not-same .env.d:2: development and production differ in SEASON (.env.d:2 and .env.p:2), which must be the same',
+    'value/not-same .env.s:1: staging and production differ in SEASON (.env.s:1 and .env.p:2), which must be the same',
   ]);
   expect(said('production').map((text) => text.split(':')[2]?.trim())).toEqual([
     'production and development differ in SEASON (.env.p',
@@ -297,7 +288,7 @@ test.each<[stage: string, last: string, told: boolean]>([
     readEnvFileLayer(file, file, Buffer.from(`V=${index}`), { isPublic: () => true, isDeclared: () => true }),
   );
   const { findings } = resolveStage(contract, contract.stages.get(name) ?? expect.unreachable(), layers);
-  const message = `${last}:1, a file of this machine alone, has another V than .env:1, and wins in ${name}, which ships`;
+  const message = `${last}:1, a local file, wins over .env:1 with a different V in ${name}, which ships`;
   expect(findings.map((one) => [one.code, one.message])).toEqual(told ? [['value/shadowed', message]] : []);
 });
 

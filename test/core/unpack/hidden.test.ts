@@ -78,7 +78,7 @@ describe('archives behind something else', () => {
     const walked = await walk(localEntry('a.env', secret), 'app.apk');
     expect(walked).toEqual({
       members: { 'a.env (not in the directory)': secret },
-      unread: { '': 'is a damaged zip container' },
+      unread: { '': 'is a damaged zip file' },
     });
   });
 });
@@ -128,11 +128,11 @@ describe('what cannot be opened is unread', () => {
     ['lzma', text('\x5d\0\0\x80\0\xff\xff\xff\xff\xff\xff\xff\xff')],
     ['dmg', koly],
   ])('%s', async (name, bytes) => {
-    expect((await walk(bytes, 'dist/thing'))?.unread).toEqual({ '': `is ${name}, which Adder does not open` });
+    expect((await walk(bytes, 'dist/thing'))?.unread).toEqual({ '': `is ${name}, which Adder does not unpack` });
   });
 
   test('bytes that look drawn by chance, but for pictures, sound and fonts', async () => {
-    const why = 'looks compressed or encrypted, in no format that Adder knows';
+    const why = 'looks compressed or encrypted, in an unknown format';
     const noise = randomBytes(40_000);
     expect((await walk(noise, 'values.enc'))?.unread).toEqual({ '': why });
     expect(await walk(Buffer.concat([Buffer.from([0x89, 0x50, 0x4e, 0x47]), noise]), 'a.png')).toBeUndefined();

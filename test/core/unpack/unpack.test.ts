@@ -61,7 +61,7 @@ describe('archives as their own programs make them', () => {
     ]);
     expect([members['site.tgz » site.tar » d.asar » e.js'], unread]).toEqual(['deep', {}]);
     expect((await walk(outer, 'x.tar', { depth: 2 }))?.unread).toEqual({
-      'site.tgz » site.tar': 'is 3 containers deep',
+      'site.tgz » site.tar': 'is nested 3 containers deep',
     });
   });
 });
@@ -192,15 +192,15 @@ describe('what cannot be read is said', () => {
     expect((await walk(changed(at, 0x4d), 'a.zip'))?.unread).toEqual({ 'a.txt': 'is damaged' });
     expect((await walk(changed(entry + 8, 1, 0), 'a.zip'))?.unread).toEqual({ 'a.txt': 'is encrypted' });
     expect((await walk(changed(entry + 10, 99, 0), 'a.zip'))?.unread).toEqual({
-      'a.txt': 'is compressed by method 99, which Adder does not read',
+      'a.txt': 'is compressed by method 99, which Adder does not decompress',
     });
-    expect((await walk(zip.subarray(0, -10), 'a.zip'))?.unread).toEqual({ '': 'is a damaged zip container' });
+    expect((await walk(zip.subarray(0, -10), 'a.zip'))?.unread).toEqual({ '': 'is a damaged zip file' });
   });
 
   test.each<[limits: Partial<Limits>, unread: Record<string, string>]>([
     [{ memberBytes: 1000 }, { '': 'is larger than 1.0 kB' }],
-    [{ totalBytes: 60_000 }, { '': 'holds more than 60 kB' }],
-    [{ members: 1 }, { '': 'has more than 1 members' }],
+    [{ totalBytes: 60_000 }, { '': 'contains more than 60 kB' }],
+    [{ members: 1 }, { '': 'has more than 1 embedded files' }],
   ])('%j', async (limits, unread) => {
     expect((await walk(await tarOf(files), 'a.tar', limits))?.unread).toEqual(unread);
   });
@@ -222,7 +222,7 @@ describe('what cannot be read is said', () => {
       return { size, unread };
     };
     const { size, unread } = await look();
-    expect(unread).toEqual(['holds more than 100 times its own size']);
+    expect(unread).toEqual(['expands to more than 100 times its size']);
     expect(size).toBeLessThan(70 * 2 ** 20);
   });
 });

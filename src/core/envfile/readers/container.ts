@@ -10,10 +10,10 @@ export const container: Reader = {
   isExpected: false,
   read(line, entry) {
     const { exported, gap, value } = partsOf(line);
-    if (exported) return { differences: ['refuses a line that begins with export'] };
+    if (exported) return { differences: ['refuses a line that starts with export'] };
     const [first = '', ...more] = value.split(/\r?\n/);
     const differences = differencesOf(first, gap, entry);
-    if (more.some((line) => line !== '')) differences.push('takes the first line alone');
+    if (more.some((line) => line !== '')) differences.push('reads only the first line');
     return { text: gap + first, differences };
   },
 };
@@ -26,7 +26,7 @@ function differencesOf(
   const length = valueEnd - valueStart;
   const hasReference = value.some(({ kind }) => kind === 'reference');
   return [
-    gap !== '' && 'keeps the white space behind the =',
+    gap !== '' && 'keeps the white space after =',
     quote !== 'none' && 'keeps the quotes as part of the value',
     hasReference && 'does not expand references',
     quote === 'none' && !hasReference && first.includes('\\$') && 'keeps the backslash before a dollar sign',
@@ -35,5 +35,5 @@ function differencesOf(
 }
 
 function behind(rest: string): string {
-  return rest.trim() === '' ? 'keeps the white space at the end' : 'takes the comment as part of the value';
+  return rest.trim() === '' ? 'keeps the white space at the end' : 'reads the comment as part of the value';
 }

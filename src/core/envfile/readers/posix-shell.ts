@@ -11,18 +11,18 @@ export const posixShell: Reader = {
   read(line) {
     const { exported, gap, value } = partsOf(line);
     if (gap !== '' && /^[#\r\n]|^$/.test(value)) return { text: '', differences: [] };
-    if (gap !== '') return { differences: ['runs what stands behind the = as a command'] };
+    if (gap !== '') return { differences: ['runs the text after = as a command'] };
     return new Word(value, exported).read();
   },
 };
 
 /** Signs that end a word, by what they do to the line. */
 const operators: Readonly<Record<string, string>> = table({
-  ';': 'ends the value at ;',
-  '&': 'ends the value at &, and sets it in the background',
-  '|': 'ends the value at |, and pipes it',
-  '<': 'takes < as a redirection',
-  '>': 'takes > as a redirection, and writes a file',
+  ';': 'stops at ;',
+  '&': 'stops at & and sets the value in the background',
+  '|': 'stops at | and pipes the value',
+  '<': 'reads < as a redirection',
+  '>': 'reads > as a redirection and writes a file',
   '(': 'refuses the line at (',
   ')': 'refuses the line at )',
 });
@@ -45,7 +45,7 @@ class Word {
 
   /** @returns whether the name is set at all */
   #word(): boolean {
-    if (/^~([/:]|\s|$)/.test(this.value)) this.#say('puts the home folder in place of ~');
+    if (/^~([/:]|\s|$)/.test(this.value)) this.#say('replaces ~ with the home directory');
     if (this.value.startsWith('~')) this.#text += REFERENCE;
     if (this.value.startsWith('~')) this.#at++;
     for (;;) {
@@ -74,10 +74,10 @@ class Word {
     const rest = this.value.slice(this.#at).trimStart();
     if (rest === '' || rest.startsWith('#')) return true;
     if (this.exported) {
-      this.#say('ends the value at the white space, and exports the rest as names');
+      this.#say('stops at the space and exports the rest as names');
       return true;
     }
-    this.#say('ends the value at the white space, and runs the rest as a command');
+    this.#say('stops at the space and runs the rest as a command');
     return false;
   }
 
@@ -91,7 +91,7 @@ class Word {
   }
 
   #double(): boolean {
-    if (this.#at > 0) this.#say('takes " in the value as a quote');
+    if (this.#at > 0) this.#say('reads " in the value as a quote');
     this.#at++;
     for (;;) {
       const sign = this.value[this.#at];
@@ -103,10 +103,11 @@ class Word {
         this.#text += next;
         this.#at += 2;
       } else if (sign === '\\' && next === '\n') {
-        this.#say('joins a line that ends in a backslash with the next one');
+        this.#say('joins a line that ends with a backslash with the next one');
         this.#at += 2;
       } else {
-        if (sign === '\\' && /[nrt]/.test(next)) this.#say('knows no \\n, \\r or \\t in quotes, and keeps both signs');
+        if (sign === '\\' && /[nrt]/.test(next))
+          this.#say('does not know \\n, \\r or \\t in quotes and keeps both characters');
         if (sign !== '\r' || next !== '\n') this.#text += sign;
         this.#at++;
       }
@@ -116,7 +117,7 @@ class Word {
   }
 
   #neverClosed(quote: string): boolean {
-    this.#say(`takes ${quote} as the start of a quote that goes on into the next lines`);
+    this.#say(`reads ${quote} as the start of a quote that continues on the next lines`);
     return false;
   }
 
@@ -132,7 +133,7 @@ class Word {
     const name = /^\$[A-Za-z_][A-Za-z0-9_]*/.exec(rest)?.[0];
     const special = /^\$[0-9@*#?$!-]/.exec(rest)?.[0];
     const length = rest.startsWith('${') ? bracedLength(rest) : (name ?? special ?? '$').length;
-    if (special) this.#say('expands $ before a digit or a sign');
+    if (special) this.#say('expands $ before a digit or punctuation');
     this.#text += length === 1 ? '$' : REFERENCE + (special ?? '');
     this.#at += length;
   }

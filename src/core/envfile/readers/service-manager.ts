@@ -10,14 +10,14 @@ export const serviceManager: Reader = {
   isExpected: false,
   read(line, { value }) {
     const { exported, value: rest } = partsOf(line);
-    if (exported) return { differences: ['passes over a line that begins with export'] };
+    if (exported) return { differences: ['skips a line that starts with export'] };
     const { text, ...seen } = scan(rest);
     const differences = [
       value.some(({ kind }) => kind === 'reference') && 'does not expand references',
-      seen.comment && 'takes the comment as part of the value',
+      seen.comment && 'reads the comment as part of the value',
       seen.droppedBackslash && 'drops a backslash outside quotes',
-      seen.keptEscape && 'knows no \\n, \\r or \\t, and keeps both signs',
-      seen.continued && 'joins a line that ends in a backslash with the next one',
+      seen.keptEscape && 'does not know \\n, \\r or \\t and keeps both characters',
+      seen.continued && 'joins a line that ends with a backslash with the next one',
     ].filter((phrase) => phrase !== false);
     return { text, differences };
   },

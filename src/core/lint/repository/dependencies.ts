@@ -44,7 +44,7 @@ function tell({ name, names, development }: Reading, bundle: string): Pick<LintF
   return {
     code: 'repo/dependency-reads',
     message: `${name}, a package in ${bundle}, reads ${some([...names])}${dropped(development)}`,
-    remedy: 'see that the build replaces these names, or that the package can do without',
+    remedy: 'check that the build replaces these names, or that the package works without them',
   };
 }
 
@@ -57,7 +57,7 @@ function tellMode(packages: readonly Reading[], bundle: string): Pick<LintFindin
     {
       code: 'repo/dependency-reads',
       message: `${subject} in ${bundle} ${verb} NODE_ENV: ${some(packages.map(({ name }) => name))}${dropped(size)}`,
-      remedy: 'see that builds that ship have NODE_ENV=production',
+      remedy: 'check that builds that ship have NODE_ENV=production',
     },
   ];
 }
@@ -68,7 +68,7 @@ function some(names: readonly string[]): string {
 }
 
 function dropped(size: number): string {
-  return size > 0 ? `; ${byteSize(size)} are for development, and left out where NODE_ENV is production` : '';
+  return size > 0 ? `; ${byteSize(size)} of development code remain unless NODE_ENV is production` : '';
 }
 
 /** How much text stands behind tests of NODE_ENV that a production build drops. */

@@ -1,8 +1,8 @@
 import { isRequired, type Variable } from '../../contract/contract.js';
 import { parseEnvFile } from '../../envfile/parse.js';
 import { valueFileOf } from '../../files/value-files.js';
-
 import { reveal } from '../../secrets/secret.js';
+import { quoted } from '../../text/display.js';
 import { joinWords, nearest } from '../../text/nearest.js';
 import { shapeOf } from '../../tokens/shapes.js';
 import type { LintFinding } from '../model.js';
@@ -28,16 +28,14 @@ export function exampleRules(facts: RepositoryFacts): LintFinding[] {
       const real = text.length >= 4 ? secrets.get(text) : undefined;
       const shape = shapeOf(text);
       if (real || shape?.kind === 'secret') {
-        const what = real
-          ? `the value that ${real.variable.name} has in ${real.stage}`
-          : `a text with the shape of ${shape?.name}`;
+        const what = real ? `the ${real.stage} value of ${real.variable.name}` : shape?.name;
         return [
           {
             code: 'repo/example-drift',
             level: 'error',
             variable: entry.name,
-            message: `${path} has ${what} for ${entry.name}`,
-            remedy: 'take it out, and change the value: the example file is for everybody',
+            message: `${path} contains ${what} as ${entry.name}`,
+            remedy: 'remove it, and rotate the value: everybody reads the example file',
             place,
           },
         ];
@@ -47,8 +45,8 @@ export function exampleRules(facts: RepositoryFacts): LintFinding[] {
       return [
         {
           code: 'repo/example-drift',
-          message: `${entry.name} is in ${path}, and not in the contract`,
-          remedy: near.length > 0 ? `did you mean ${joinWords(near, 'or')}?` : 'take the line out, or declare the name',
+          message: `${entry.name} is in ${path}, but not in the contract`,
+          remedy: near.length > 0 ? `did you mean ${joinWords(near, 'or')}?` : 'remove the line, or declare the name',
           place,
         },
       ];
@@ -65,7 +63,7 @@ export function exampleRules(facts: RepositoryFacts): LintFinding[] {
       {
         code: 'repo/example-drift',
         message: `${path} lacks ${names}`,
-        remedy: `adder emit example --save ${path} writes it anew`,
+        remedy: `run \`adder emit example --save ${quoted(path)}\``,
         place: { path, inside: [] },
       },
     ];

@@ -1,5 +1,5 @@
-import picomatch from 'picomatch';
 import { parse as parseYaml } from 'yaml';
+import { globMatcher } from '../../files/glob.js';
 import { isEnvLike, valueFileOf } from '../../files/value-files.js';
 import type { LintFinding } from '../model.js';
 import type { RepositoryFacts } from './facts.js';
@@ -43,8 +43,8 @@ function publicFolders(envFiles: readonly string[]): LintFinding[] {
     .map((path) =>
       packed(
         path,
-        `${path} lies in a folder that is copied into the output as it is`,
-        'move it out of there, and change the values that it held',
+        `${path} is in a directory that the build copies into its output`,
+        'move it elsewhere, and rotate the values in it',
       ),
     );
 }
@@ -70,7 +70,7 @@ function assets(facts: RepositoryFacts, path: string, envFiles: readonly string[
           packed(
             path,
             `${taken} is packed into the app: ${path} lists ${asset} among its assets`,
-            'take it out of the assets, and give the values at build time: adder emit defines',
+            'remove it from the assets, and pass the values at build time: adder emit defines',
             { line: lineOf(text, asset) },
           ),
         ];
@@ -107,15 +107,15 @@ function published(
   if (files) {
     return files.flatMap((pattern): LintFinding[] => {
       const plain = pattern.replace(/^\.?\//, '').replace(/\/$/, '');
-      const matches = picomatch([plain, `${plain}/**`], { dot: true });
+      const matches = globMatcher([plain, `${plain}/**`]);
       const taken = own.find((file) => matches(file));
       return taken === undefined
         ? []
         : [
             packed(
               path,
-              `${folder}${taken} is published with the package: files of ${path} has ${pattern}`,
-              'take it out of files',
+              `${folder}${taken} is published with the package: \`files\` in ${path} has ${pattern}`,
+              'remove it from `files`',
               { line: lineOf(text, pattern) },
             ),
           ];
@@ -128,8 +128,8 @@ function published(
     : [
         packed(
           path,
-          `${folder}${taken} would be published with the package: ${path} has no files list, and git does not ignore it`,
-          'add "private": true, or a files list, to the manifest',
+          `${folder}${taken} would be published with the package: ${path} has no \`files\`, and git does not ignore it`,
+          'add "private": true or "files" to the manifest',
         ),
       ];
 }
@@ -147,7 +147,7 @@ function shellFiles(path: string, build: unknown, own: readonly string[], text: 
     .map((one) =>
       packed(
         path,
-        `${own.find((file) => file === one) ?? one} is packed into the app: build of ${path} names it`,
+        `${own.find((file) => file === one) ?? one} is packed into the app: \`build\` in ${path} lists it`,
         'take it out',
         { line: lineOf(text, one) },
       ),
@@ -169,8 +169,8 @@ function archives(
       ? [
           packed(
             path,
-            `the script ${name} of ${path} packs the whole folder, ${first} with it`,
-            'name what is to be packed, or exclude the env files',
+            `the script ${name} in ${path} packs the whole directory, including ${first}`,
+            'list what to pack, or exclude the env files',
             { line: lineOf(text, `"${name}"`), level: 'warning' },
           ),
         ]
@@ -205,7 +205,7 @@ function container(facts: RepositoryFacts, path: string, envFiles: readonly stri
           source === '' ||
           source === one ||
           one.startsWith(`${source}/`) ||
-          (/[*?]/.test(source) && picomatch.isMatch(one, source, { dot: true })),
+          (/[*?]/.test(source) && globMatcher(source)(one)),
       ),
     );
     if (file === undefined) return [];
@@ -229,7 +229,7 @@ function isDockerIgnored(file: string, rules: readonly string[]): boolean {
       .replace(/^!/, '')
       .replace(/^\.?\//, '')
       .replace(/\/$/, '');
-    if (picomatch([pattern, `${pattern}/**`], { dot: true })(file)) ignored = !negated;
+    if (globMatcher([pattern, `${pattern}/**`])(file)) ignored = !negated;
   }
   return ignored;
 }

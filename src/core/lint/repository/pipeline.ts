@@ -3,6 +3,7 @@ import { type Contract, isRequired, type Stage, type Variable } from '../../cont
 import { namesOf } from '../../contract/names.js';
 import { placeOfWord } from '../../findings/place.js';
 import { reveal } from '../../secrets/secret.js';
+import { withoutArticle } from '../../text/display.js';
 import { joinWords, nearest } from '../../text/nearest.js';
 import { shapeOf } from '../../tokens/shapes.js';
 import { toolchainOf } from '../../toolchains/index.js';
@@ -49,8 +50,8 @@ function literal(facts: RepositoryFacts, path: string, { name, value, line, colu
     {
       code: 'repo/literal-in-pipeline',
       variable: variable?.name ?? name,
-      message: `${name} is written out in ${path}${shape?.kind === 'secret' ? `, with the shape of ${shape.name}` : ''}`,
-      remedy: 'put it into the secret store of the pipeline, refer to it from there, and change the value',
+      message: `hard-coded ${name} in ${path}${shape?.kind === 'secret' ? ` (${withoutArticle(shape.name)})` : ''}`,
+      remedy: "move it to the pipeline's secret store, refer to it there, and rotate it",
       place: placeOfWord({ path }, { line, column }, name),
     },
   ];
@@ -71,9 +72,8 @@ function stored({ contract }: RepositoryFacts, path: string, cache: Stored): Lin
       code: 'repo/packed',
       level: 'warning',
       bundle: bundle.name,
-      message: `${path} stores ${kept} between its runs, where ${bundle.toolchain} keeps what it made: build values that it had may be in there`,
-      remedy:
-        'see what is in it with adder inspect --caches; store the packages that were installed, and not what was built',
+      message: `${path} stores ${kept} between runs, a ${bundle.toolchain} cache that may contain build values`,
+      remedy: 'run `adder inspect --caches` to see what it contains; store installed packages, not build caches',
       place: { path, inside: [], line, column },
     },
   ];
@@ -106,8 +106,8 @@ function gaps(facts: RepositoryFacts, path: string, steps: readonly Step[]): Lin
     ...findings,
     {
       code: 'repo/pipeline-gap',
-      message: `${path} builds, and never says for which stage`,
-      remedy: `adder with ${stages} -- ${firstLine(build.command)}`,
+      message: `${path} runs a build without a stage`,
+      remedy: `run \`adder with ${stages} -- ${firstLine(build.command)}\``,
       place: { path, inside: [], line: build.line, column: build.column },
     },
   ];
@@ -145,11 +145,11 @@ function missing(
       variable: variable.name,
       stage: stage.name,
       message: near
-        ? `${path} builds ${stage.name} with ${near}, and ${variable.name} is what the contract calls it`
-        : `${path} builds ${stage.name}, and does not give ${variable.name}, which no file of the repository has`,
+        ? `${path} builds ${stage.name} with ${near}; the contract calls it ${variable.name}`
+        : `${path} builds ${stage.name} without ${variable.name}, which no file in the repository sets`,
       remedy: near
         ? `rename it to ${variable.name}`
-        : `set it there from the secret store of the pipeline: adder emit needs --stage ${stage.name} lists all`,
+        : `set it from the pipeline's secret store; \`adder emit needs --stage ${stage.name}\` lists all`,
       place,
     };
   };
@@ -162,8 +162,8 @@ function missing(
           code: 'repo/pipeline-gap',
           variable: name,
           stage: stage.name,
-          message: `${path} gives ${name} to a build of ${stage.name}, whose layers do not have process, so it is not heard`,
-          remedy: `add process to the layers of ${stage.name}`,
+          message: `${path} sets ${name} for a build of ${stage.name}, which ignores it: its layers lack \`process\``,
+          remedy: `add \`process\` to the layers of ${stage.name}`,
           place: placeOfWord({ path }, { line, column }, name),
         }));
   const unique = new Map(unheard.map((one) => [one.variable, one]));
@@ -188,8 +188,8 @@ function strangers(
     .map(({ name, line, column }) => ({
       code: 'repo/pipeline-gap',
       stage: stage.name,
-      message: `${path} gives ${name} to a build of ${stage.name}, and the contract does not have it`,
-      remedy: 'take it out, or declare it in the contract',
+      message: `${path} sets ${name} for a build of ${stage.name}, but it is not in the contract`,
+      remedy: 'remove it, or declare it in the contract',
       place: placeOfWord({ path }, { line, column }, name),
     }));
 }

@@ -2,7 +2,7 @@ import { parseEnvFile } from '../../envfile/parse.js';
 import { keyFileKind } from '../../files/keys.js';
 import { isEnvLike, isLocalFile, valueFileOf } from '../../files/value-files.js';
 import { isPlaceholder } from '../../resolve/value-rules.js';
-import { count } from '../../text/display.js';
+import { count, quoted } from '../../text/display.js';
 import { joinWords } from '../../text/nearest.js';
 import { tokensIn } from '../../tokens/in-text.js';
 import type { LintFinding } from '../model.js';
@@ -24,8 +24,8 @@ function trackedFiles(facts: RepositoryFacts): LintFinding[] {
     return [
       {
         code: 'repo/tracked',
-        message: `${path} is tracked by git, with ${what} in it`,
-        remedy: `git rm --cached ${path}, a line for it in .gitignore, and new values: the old ones stay in the history`,
+        message: `git tracks ${path}, which contains ${what}`,
+        remedy: `run \`git rm --cached ${quoted(path)}\`, add it to .gitignore, and rotate the values: they stay in the history`,
         place: { path, inside: [] },
       },
     ];
@@ -67,10 +67,10 @@ function notIgnored(facts: RepositoryFacts): LintFinding[] {
     const names = isAbsent ? [] : secretNamesOf(facts, path);
     if (!isLocal && names.length === 0) return [];
     const why = isAbsent
-      ? 'and when somebody makes it, the next "git add ." takes it in'
+      ? 'and does not exist yet: once created, the next `git add .` adds it'
       : names.length > 0
-        ? `and has values of ${named(names)}`
-        : 'and is for one machine';
+        ? `and contains values of ${named(names)}`
+        : 'and is a local file';
     return [
       {
         code: 'repo/not-ignored',
@@ -89,9 +89,8 @@ export function historyRules(facts: RepositoryFacts): LintFinding[] {
     .map(
       ({ path, first, last }): LintFinding => ({
         code: 'repo/in-history',
-        message: `${path} was in the repository, from ${first.id} (${first.day}) to ${last.id} (${last.day}), and is in every clone`,
-        remedy:
-          'change every value that it held: taking the file out of the history does not reach the clones of others',
+        message: `the git history contains ${path}, from ${first.id} (${first.day}) to ${last.id} (${last.day})`,
+        remedy: 'rotate every value in it: existing clones keep the file even if the history is rewritten',
         place: { path, inside: [] },
       }),
     );
@@ -99,8 +98,8 @@ export function historyRules(facts: RepositoryFacts): LintFinding[] {
     ({ variable, stages, path, first, last }): LintFinding => ({
       code: 'repo/in-history',
       variable,
-      message: `the value that ${variable} has in ${joinWords(stages)} is in the history: ${path}, first in ${first.id} (${first.day}), last changed in ${last.id} (${last.day})`,
-      remedy: `change the value of ${variable}: it is in every clone, whatever is done to the file`,
+      message: `the git history contains the ${joinWords(stages)} value of ${variable}: ${path}, first in ${first.id} (${first.day}), last changed in ${last.id} (${last.day})`,
+      remedy: `rotate ${variable}: every clone contains it`,
       place: { path, inside: [] },
     }),
   );

@@ -21,8 +21,8 @@ function wholeObjects(context: LintContext, file: SourceText, bundle: string): L
     .map(({ object, start, end }) => ({
       code: 'code/whole-object',
       bundle,
-      message: `all of ${object} is used here: the build puts every value that it has into the bundle, or leaves nothing there`,
-      remedy: `read the names that are needed, one by one`,
+      message: `uses all of ${object}: the build inlines every value that it has, or none`,
+      remedy: `read only the names that the code needs`,
       ...placed(context, file, start, end),
     }));
 }
@@ -146,15 +146,15 @@ class Flow {
         this.#call(node, ancestors);
         break;
       case 'NewExpression':
-        if (calleeName(node.callee as Node) === 'Response') this.#args(node, ancestors, 'is put into a response');
+        if (calleeName(node.callee as Node) === 'Response') this.#args(node, ancestors, 'is sent in a response');
         break;
       case 'ReturnStatement':
         if (node.argument && answers(ancestors))
-          this.#tell(node.argument as Node, ancestors, 'is in what this handler answers');
+          this.#tell(node.argument as Node, ancestors, 'is returned by this handler');
         break;
       case 'ArrowFunctionExpression':
         if (node.expression && answers([...ancestors, node]))
-          this.#tell(node.body as Node, [...ancestors, node], 'is in what this handler answers');
+          this.#tell(node.body as Node, [...ancestors, node], 'is returned by this handler');
         break;
       case 'JSXAttribute':
       case 'JSXSpreadAttribute':
@@ -162,11 +162,11 @@ class Flow {
         break;
       case 'JSXExpressionContainer':
         if (ancestors.at(-1)?.type === 'JSXElement')
-          this.#tell(node.expression as Node, ancestors, 'is put into markup');
+          this.#tell(node.expression as Node, ancestors, 'is rendered into markup');
         break;
       case 'TemplateLiteral':
         if ((node.quasis as { value: { raw: string } }[]).some(({ value }) => /<\/?[a-z][\w-]*[\s>]/i.test(value.raw)))
-          this.#tell(node, ancestors, 'is put into markup');
+          this.#tell(node, ancestors, 'is rendered into markup');
         break;
     }
   }
@@ -175,13 +175,13 @@ class Flow {
     const callee = unwrap(node.callee as Node);
     const name = calleeName(callee);
     if (/^console\.\w+$|(^|\.)(log|logger)\.\w+$/.test(name)) this.#args(node, ancestors, 'is logged', true);
-    else if (/^(NextResponse|Response)\.json$|^json$/.test(name)) this.#args(node, ancestors, 'is put into a response');
+    else if (/^(NextResponse|Response)\.json$|^json$/.test(name)) this.#args(node, ancestors, 'is sent in a response');
     else if (callee.type === 'MemberExpression') {
       const method = (callee.property as Node).name as string;
       const isAnswer = /^(json|send|jsonp|render)$/.test(method) && !/^(axios|fetch|client|http|api)\b/i.test(name);
       const isStream =
         /^(end|write)$/.test(method) && /(^|\.)(res|response|reply|answer)\.\w+$|\)\.\w+$/.test(`${name}`);
-      if (isAnswer || isStream) this.#args(node, ancestors, 'is put into a response');
+      if (isAnswer || isStream) this.#args(node, ancestors, 'is sent in a response');
     }
   }
 
@@ -199,7 +199,7 @@ class Flow {
     const value = node.type === 'JSXSpreadAttribute' ? (node.argument as Node) : (node.value as Node | null);
     const expression = value?.type === 'JSXExpressionContainer' ? (value.expression as Node) : value;
     if (expression && expression.type !== 'Literal')
-      this.#tell(expression, ancestors, 'is put into props, which go to the browser with the page');
+      this.#tell(expression, ancestors, 'is passed as props, which the page sends to the browser');
   }
 
   #tell(expression: Node, ancestors: readonly Node[], where: string, wholeOnly = false): void {
@@ -215,18 +215,18 @@ class Flow {
     const bundle = this.context.bundles.find(({ onServer }) => onServer.has(this.file.path))?.bundle.name;
     const at = { ...(bundle && { bundle }), ...placed(this.context, this.file, start, end) };
     if (isWhole) {
-      const message = `all of ${object} ${where}: every secret of this process with it`;
+      const message = `all of ${object} ${where}, including every secret in it`;
       return {
         code: 'code/whole-object',
         level: 'error',
         message,
-        remedy: 'name the values that are needed, one by one',
+        remedy: 'use only the values that are needed',
         ...at,
       };
     }
     const reach = this.context.contract.variables.get(name)?.reach;
-    const message = `${name} is for the ${reach} alone, and ${where} here`;
-    const remedy = 'answer with what the browser needs to know, and never with the value itself';
+    const message = `${name}, a ${reach}-only variable, ${where}`;
+    const remedy = 'send only what the browser needs, not the value';
     return { code: 'code/server-read', variable: name, message, remedy, ...at };
   }
 }

@@ -26,8 +26,8 @@ function fallbacks(context: LintContext, shipped: Shipped): LintFinding[] {
           code: 'code/fallback',
           variable: meaning.variable.name,
           bundle: code.bundle.name,
-          message: `the fallback hides that ${name} is missing: the build would ship it, and say nothing`,
-          remedy: 'take it out, so that a missing value stops the build; or give a default in the contract',
+          message: `this fallback hides a missing ${name}: a build would ship it without a message`,
+          remedy: 'remove it, so that a missing value stops the build, or set `default` in the contract',
           ...placed(context, file, fallback.start, fallback.end),
         },
       ];
@@ -63,8 +63,8 @@ function switchesIn(context: LintContext, file: SourceText): LintFinding[] {
     if (siblings === 0) return [];
     const [, name = '', quote = '', value = ''] = active;
     const start = (starts[index] ?? 0) + line.indexOf(quote + value);
-    const message = `${name} is switched by comments: ${siblings === 1 ? 'another value stands' : `${siblings} other values stand`} commented out beside it`;
-    const remedy = 'give each stage its value in a layer, read the variable, and take the comments out';
+    const message = `${name} is switched by comments: ${siblings === 1 ? 'another value is' : `${siblings} other values are`} commented out beside it`;
+    const remedy = "set each stage's value in a layer, read the variable, and remove the comments";
     return [
       { code: 'code/switched-by-comment', message, remedy, ...placed(context, file, start, start + value.length + 2) },
     ];
@@ -122,12 +122,12 @@ function mentions(text: string, name: string): boolean {
   return false;
 }
 
-function unusedFinding(path: string, { name, at, reach }: Variable): LintFinding {
+function unusedFinding(path: string, { name, at }: Variable): LintFinding {
   return {
     code: 'code/unused',
     variable: name,
-    message: `${name} is ${reach}, and no code of its bundles reads it`,
-    remedy: 'take it out of the contract and the layers, if nothing needs it any more',
+    message: `no code of its bundles reads ${name}`,
+    remedy: 'remove it from the contract and the layers if nothing needs it',
     place: placeOfWord({ path }, at, name),
   };
 }

@@ -46,7 +46,7 @@ class BundleReads {
     const { name, kind } = read;
     if (kind === 'written' || kind === 'whole' || kind === 'spread') return [];
     if (name === undefined)
-      return [this.#unreachable(file, read, `this read is ${readKinds[read.kind]}, which no build replaces`)];
+      return [this.#unreachable(file, read, `no build replaces this read: ${readKinds[read.kind]}`)];
     const meaning = this.#names.meaningOf(name, read.object);
     switch (meaning.kind) {
       case 'narrow':
@@ -58,8 +58,8 @@ class BundleReads {
           this.#found(file, read, {
             code: 'code/unreachable-read',
             variable: meaning.variable.name,
-            message: `${name} is read here, and ${meaning.because}`,
-            remedy: 'take the read out, or let this bundle have it: bundles in the contract',
+            message: `reads ${name}, but ${meaning.because}`,
+            remedy: 'remove the read, or add this bundle to `bundles` of the variable',
           }),
         ];
       case 'unknown':
@@ -76,15 +76,15 @@ class BundleReads {
     return this.#found(file, read, {
       code: 'code/server-read',
       variable: name,
-      message: `${read.name} is ${reach === 'build' ? 'for the build' : 'for the server'} alone, and this code ${whereCodeGoes(this.code.bundle)}${chain}`,
-      remedy: `read it in code that runs on the server, and let this code ask for what it needs; if it may be public, say so in the contract: ${name}: public`,
+      message: `${read.name}, a ${reach}-only variable, is read by code that ${whereCodeGoes(this.code.bundle)}${chain}`,
+      remedy: `move the read into code that runs on the server; if anybody may know the value, set ${name}: public in the contract`,
     });
   }
 
   /** Said where the file is not itself an entry. */
   #chain(path: string): string {
     const chain = this.code.shipped.get(path) ?? [];
-    return chain.length > 1 ? `, by ${chain.join(' → ')}` : ` of ${this.code.bundle.name}`;
+    return chain.length > 1 ? `: ${chain.join(' → ')}` : ` of ${this.code.bundle.name}`;
   }
 
   #misnamed(
@@ -96,7 +96,7 @@ class BundleReads {
       ...this.#found(file, read, {
         code: 'code/unknown-name',
         variable: variable.name,
-        message: `${read.name} is undefined here: ${mistake}${this.#rendersOnServer() ? '; it works while the server renders, and is empty in the browser' : ''}`,
+        message: `${read.name} is undefined here: ${mistake}${this.#rendersOnServer() ? ' (it works in the server render)' : ''}`,
         remedy: `write ${this.#expression(right)}`,
       }),
       fix: this.#rename(file, read, right),
@@ -111,11 +111,11 @@ class BundleReads {
     const [only, ...others] = near;
     const remedy =
       only === undefined
-        ? 'declare it in the contract, or take the read out'
+        ? 'declare it in the contract, or remove the read'
         : `did you mean ${joinWords(near, 'or')}? Otherwise declare ${read.name} in the contract`;
     const finding = this.#found(file, read, {
       code: 'code/unknown-name',
-      message: `${read.name} is not in the contract, so it is undefined here`,
+      message: `${read.name} is undefined here: it is not in the contract`,
       remedy,
     });
     const isSlip = only !== undefined && others.length === 0 && editDistance(read.name ?? '', only) <= 2;
@@ -134,7 +134,7 @@ class BundleReads {
         this.#unreachable(
           file,
           read,
-          `${read.object} is not what ${bundle.name}'s build replaces (${bundle.toolchain}: ${joinWords(this.#objects.map(objectShown))}), so ${name} stays as it stands`,
+          `the build of ${bundle.name} does not replace ${read.object} (${bundle.toolchain} replaces ${joinWords(this.#objects.map(objectShown))}), so ${name} is not inlined here`,
           variable,
           right,
         ),
@@ -148,7 +148,7 @@ class BundleReads {
       this.#unreachable(
         file,
         read,
-        `${name} is ${howRead[read.kind] ?? 'read'}, and ${bundle.toolchain === 'other' ? 'most builds replace' : `${bundle.toolchain} replaces`} only names that are written out`,
+        `${name} is ${howRead[read.kind] ?? 'read'}, but ${bundle.toolchain === 'other' ? 'most builds replace' : `${bundle.toolchain} replaces`} only literal reads`,
         variable,
         right,
       ),
@@ -160,7 +160,7 @@ class BundleReads {
       ...this.#found(file, read, {
         code: 'code/whole-object',
         variable,
-        message: `${read.name} is ${howRead[read.kind] ?? 'read'}: it works, and the build puts every public value into this file for it`,
+        message: `${read.name} is ${howRead[read.kind] ?? 'read'}, which makes the build inline every public value here`,
         remedy: `write ${right}`,
       }),
       ...this.#literal(file, read, right),
@@ -173,7 +173,7 @@ class BundleReads {
         code: 'code/unreachable-read',
         ...(variable && { variable }),
         message,
-        remedy: right ? `write ${right}` : `write the name out, as in ${this.#expression('NAME')}`,
+        remedy: right ? `write ${right}` : `write a literal read, such as ${this.#expression('NAME')}`,
       }),
       ...(right && this.#literal(file, read, right)),
     };
@@ -234,8 +234,8 @@ function objectShown(entry: string): string {
 const howRead: Partial<Record<Read['kind'], string>> = {
   constant: 'read with brackets',
   destructured: 'destructured',
-  alias: 'read through another name of the object',
-  in: 'asked for with in',
+  alias: 'read through an alias of the object',
+  in: 'checked with `in`',
 };
 
 /** Names that code of a server reads, which the contract should have. */

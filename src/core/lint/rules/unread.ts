@@ -9,8 +9,8 @@ export function unreadRule(context: LintContext): LintFinding[] {
     return [
       {
         code: 'code/unread',
-        message: `the file could not be read in full: ${message.charAt(0).toLowerCase()}${message.slice(1)}`,
-        remedy: 'mend it, or take it out of the code of the bundle',
+        message: `cannot parse the file completely: ${message.charAt(0).toLowerCase()}${message.slice(1)}`,
+        remedy: 'fix it, or remove it from `code` of the bundle',
         ...placed(context, file, offset, offset + 1),
       },
     ];

@@ -37,7 +37,7 @@ function* filesOf(node: unknown, path: string, base: number, source: Source): It
 
 function fileOf(name: string, offset: number, length: number, source: Source): Member | Unreadable {
   const isInside = Number.isSafeInteger(offset) && length >= 0 && offset >= 0 && offset + length <= source.size;
-  if (!isInside) return { name, because: 'is said to lie outside the archive' };
+  if (!isInside) return { name, because: 'has its content outside the archive' };
   return { name, stored: { offset, length }, chunks: () => fileBytes(source, offset, length) };
 }
 

@@ -22,7 +22,8 @@ function compressed(
       const inner = innerName(container, ending);
       // Loaded where the first of them is met.
       const codec = codecOf(await import('node:zlib'));
-      if (!codec) yield { name: inner, because: `is compressed with ${name}, which this Node.js cannot read` };
+      if (!codec)
+        yield { name: inner, because: `is compressed with ${name}, which this version of Node.js cannot decompress` };
       else {
         const offset = headerOf(source);
         const stored = { offset, length: source.size - offset };

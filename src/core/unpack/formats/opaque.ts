@@ -16,7 +16,7 @@ export const opaque: Format = {
     return isDense.length > samples.length / 2;
   },
   async *members() {
-    yield { name: '', because: 'looks compressed or encrypted, in no format that Adder knows' };
+    yield { name: '', because: 'looks compressed or encrypted, in an unknown format' };
   },
 };
 

@@ -34,7 +34,7 @@ function streamAt(bytes: Buffer, text: string, keyword: number, start: number): 
   const end = text.indexOf('endstream', start);
   const name = `stream@${start}`;
   if (end < 0 || pictures.test(own) || noText.test(own)) return undefined;
-  if (unknownFilters.test(own)) return { name, because: 'has a filter that Adder does not undo' };
+  if (unknownFilters.test(own)) return { name, because: 'uses a filter that Adder does not decode' };
   if (!/\/(FlateDecode|Fl)\b/.test(own)) return undefined;
   const stored = { offset: start, length: end - start };
   const part = bytes.subarray(start, end);

@@ -12,7 +12,7 @@ function unreadable(
     streams: true,
     recognise: (head) => hasMark(head, mark, at) && fits(head),
     async *members() {
-      yield { name: '', because: `is ${name}, which Adder does not open` };
+      yield { name: '', because: `is ${name}, which Adder does not unpack` };
     },
   };
 }

@@ -131,7 +131,7 @@ async function memberOf(
   if (entry.isEncrypted()) return { name, because: 'is encrypted' };
   const { compressionMethod: method, compressedSize } = entry;
   if (method !== STORED && method !== DEFLATED)
-    return { name, because: `is compressed by method ${method}, which Adder does not read` };
+    return { name, because: `is compressed by method ${method}, which Adder does not decompress` };
   try {
     const { fileDataStart: offset } = await file.readLocalFileHeaderPromise(entry, { minimal: true });
     const stored = { offset: base + offset, length: compressedSize };
@@ -205,7 +205,7 @@ function unlistedAt(source: Source, at: number, end: number): Member | Unreadabl
   const name = `${nameOf(Buffer.from(source.read(at + 30, nameLength)))} (not in the directory)`;
   if (flags & 1) return { name, because: 'is encrypted' };
   if (method !== STORED && method !== DEFLATED)
-    return { name, because: `is compressed by method ${method}, which Adder does not read` };
+    return { name, because: `is compressed by method ${method}, which Adder does not decompress` };
   // Stored data is searched with the archive's own bytes.
   if (method === STORED && size === 0) return undefined;
   // Where the size follows the data, deflated data tells its own end.

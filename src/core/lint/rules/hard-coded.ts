@@ -1,5 +1,6 @@
 import { nameIn, readsFrom } from '../../contract/names.js';
 import { sideOfFile } from '../../files/side.js';
+import { withoutArticle } from '../../text/display.js';
 import { joinWords } from '../../text/nearest.js';
 import { tokensIn } from '../../tokens/in-text.js';
 import { readExpression } from '../../toolchains/read-from.js';
@@ -74,17 +75,17 @@ function writtenFinding(context: LintContext, file: SourceText, { written, start
   const right = bundle && declared ? readExpression(readsFrom(bundle), nameIn(bundle, declared)) : variable;
   const what =
     kind === 'base'
-      ? `${text}, the base of ${variable} in ${joinWords(stages)}, is`
-      : `${variable} of ${joinWords(stages)} is`;
+      ? `hard-coded base of ${variable} in ${joinWords(stages)}, ${text}:`
+      : `hard-coded value of ${variable} in ${joinWords(stages)}:`;
   const literal = literalsOf(file) && literalAt(literalsOf(file) as Literal[], start);
   const isWhole = literal?.role === 'expression' && literal.text === text && kind === 'public';
   const isRead = bundle !== undefined && /^(object|constant)$/.test(readsFrom(bundle).kind) && /^[\w.]+$/.test(right);
   return {
-    code: 'code/written-out',
+    code: 'code/hard-coded',
     variable,
     ...(bundle && { bundle: bundle.name }),
-    message: `${what} written out in code, so every stage gets it`,
-    remedy: kind === 'base' ? `build it from ${right}` : `read ${right}`,
+    message: `${what} every stage gets it`,
+    remedy: kind === 'base' ? `derive it from ${right}` : `read ${right}`,
     ...placed(context, file, start, end),
     ...(isWhole && isRead && { fix: [{ path: file.path, start: literal.start, end: literal.end, text: right }] }),
   };
@@ -97,9 +98,9 @@ function addressFindings(context: LintContext, file: SourceText, hits: readonly 
     if (isTold || !isText(file, index) || inFallback(file, index)) return [];
     return [
       {
-        code: 'code/written-out',
-        message: `${found}, an address that only your own machine or network has, is written out in code`,
-        remedy: 'read a variable instead, with a value for each stage in its layers',
+        code: 'code/hard-coded',
+        message: `hard-coded local or private URL: ${found}`,
+        remedy: 'read a variable, and set its value for each stage in a layer',
         ...placed(context, file, index, index + found.length),
       },
     ];
@@ -112,8 +113,8 @@ function secretFinding(context: LintContext, file: SourceText, { written, start,
   return {
     code: 'code/secret-in-code',
     variable,
-    message: `${variable} of ${joinWords(stages)} is written out in code${how.length > 0 ? `, as ${joinWords(how)}` : ''}`,
-    remedy: `read ${variable} from the environment, and change its value: it must be taken as known`,
+    message: `hard-coded value of ${variable} in ${joinWords(stages)}${how.length > 0 ? `, as ${joinWords(how)}` : ''}`,
+    remedy: `read ${variable} from the environment, and rotate it: assume it is known`,
     ...placed(context, file, start, end),
   };
 }
@@ -125,8 +126,8 @@ function tokenFindings(context: LintContext, file: SourceText, hits: readonly Te
     return [
       {
         code: 'code/secret-in-code',
-        message: `a text with the shape of ${shape.name} is written out in code`,
-        remedy: 'read it from the environment, and change the value: it must be taken as known',
+        message: `hard-coded ${withoutArticle(shape.name)}`,
+        remedy: 'read it from the environment, and rotate it: assume it is known',
         ...placed(context, file, start, end),
       },
     ];
@@ -156,9 +157,9 @@ function repeatedBases(
     if (places.length < 2 || known.has(base)) return [];
     return places.map(
       ({ file, start, end }): LintFinding => ({
-        code: 'code/written-out',
-        message: `${base} is written out in ${places.length} places, and no variable has it`,
-        remedy: 'declare a public variable with form: url for it, and read that',
+        code: 'code/hard-coded',
+        message: `hard-coded in ${places.length} places, and in no variable: ${base}`,
+        remedy: 'declare a public variable with `form: url`, and read it',
         ...placed(context, file, start, end),
       }),
     );

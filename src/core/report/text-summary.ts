@@ -1,0 +1,50 @@
+import type { Coverage } from '../findings/check.js';
+import type { Summary } from '../findings/finding.js';
+import { placeText } from '../findings/place.js';
+import { byteSize, count } from '../text/display.js';
+import { joinWords } from '../text/nearest.js';
+import type { FindingsReport } from './documents.js';
+import { wrap } from './layout.js';
+import type { PrintOptions } from './style.js';
+
+/** Last lines of a report: findings by level, then what was checked, skipped and not searched. */
+export function summaryLines({ summary, coverage }: FindingsReport, options: PrintOptions): string[] {
+  const isPartial = coverage !== undefined && coverage.unread.length > 0;
+  const nothing = isPartial ? 'no problems in the parts that could be read' : options.style.good('no problems');
+  return [countLine(summary, options, nothing), ...(coverage ? coverageLines(coverage, options) : [])];
+}
+
+/** @param nothing the text for a report without findings */
+export function countLine(
+  { error, warning, note, accepted }: Summary,
+  { style }: PrintOptions,
+  nothing = style.good('no problems'),
+): string {
+  const parts = [
+    error > 0 && style.level('error', count(error, 'error')),
+    warning > 0 && style.level('warning', count(warning, 'warning')),
+    note > 0 && style.level('note', count(note, 'note')),
+  ].filter((part) => part !== false);
+  const found = parts.length > 0 ? joinWords(parts) : nothing;
+  return accepted > 0 ? `${found}, and ${accepted} accepted` : found;
+}
+
+function coverageLines(coverage: Coverage, options: PrintOptions): string[] {
+  const { style, width } = options;
+  const { files, members, bytes, unread, passedOver = [], notSearched = [] } = coverage;
+  const embedded = members > 0 ? ` and ${count(members, 'embedded file')}` : '';
+  const checked = `checked ${count(files, 'file')}${embedded}, ${byteSize(bytes)}`;
+  const lines = [
+    unread.length === 0
+      ? `${checked}, completely`
+      : `${checked}; ${style.level('error', `could not check ${count(unread.length, 'item')}`)}:`,
+  ];
+  for (const { path, inside, because } of unread) lines.push(`  ${placeText({ path, inside })} ${because}`);
+  for (const { path, inside, because } of passedOver)
+    lines.push(style.dim(`  skipped: ${placeText({ path, inside })} ${because}`));
+  if (notSearched.length > 0) {
+    const names = [...new Set(notSearched.map(({ variable, because }) => `${variable} (${because})`))];
+    lines.push(...wrap(`not searched: ${names.join(', ')}`, width).map(style.dim));
+  }
+  return lines;
+}
