@@ -1,10 +1,11 @@
 import { EXIT, Failure, FindingsFailure } from '../core/findings/failure.js';
 import { displayText } from '../core/text/display.js';
+import { describeFileError } from '../host/files.js';
 import type { World } from '../host/world.js';
 import { VERSION } from '../version.js';
 import type { Call } from './command.js';
 
-/** The whole program: words in, exit code out. */
+/** Runs a command line. @returns the exit code */
 export async function main(argv: readonly string[], world: World): Promise<number> {
   const debug = argv.includes('--debug');
   try {
@@ -15,7 +16,7 @@ export async function main(argv: readonly string[], world: World): Promise<numbe
 }
 
 async function run(argv: readonly string[], world: World): Promise<number> {
-  // Answered without yargs, which takes longer to load than everything else here.
+  // Without yargs, which takes longer to load than everything else here.
   if (argv.length === 1 && argv[0] === '--version') {
     world.stdout.write(`${VERSION}\n`);
     return EXIT.fine;
@@ -46,7 +47,7 @@ function withHelpLast(argv: readonly string[]): readonly string[] {
   return argv[0] === 'help' ? [...argv.slice(1), '--help'] : argv;
 }
 
-/** A contract that could not be understood is a report as any other, but for its exit code. */
+/** An invalid contract is reported like findings, with another exit code. */
 async function printFailure(
   failure: FindingsFailure,
   command: string,
@@ -58,12 +59,13 @@ async function printFailure(
   const { defaultsOf, reportOptions } = await import('./options.js');
   // Commands that print no reports have none of their options.
   const usual = defaultsOf([...reportOptions, 'color']);
-  await printReport(failureReport(command, failure), { ...usual, ...options }, world);
+  // A summary alone would not say what is wrong with the contract.
+  await printReport(failureReport(command, failure), { ...usual, ...options, quiet: false }, world);
   return failure.exitCode;
 }
 
 async function fail(error: unknown, debug: boolean, world: World): Promise<number> {
-  const failure = error instanceof Failure ? error : await fileFailure(error);
+  const failure = error instanceof Failure ? error : fileFailure(error);
   if (failure) {
     const { message, remedy, exitCode } = failure;
     const lines = message.split('\n').map(displayText).join('\n');
@@ -74,12 +76,11 @@ async function fail(error: unknown, debug: boolean, world: World): Promise<numbe
   return EXIT.defect;
 }
 
-/** What a file system refused is no defect: the path is what the user can do something about. */
-async function fileFailure(error: unknown): Promise<Failure | undefined> {
+/** An error of the file system is a failure that names the path, not a defect. */
+function fileFailure(error: unknown): Failure | undefined {
   const { code, path, syscall } = (error ?? {}) as NodeJS.ErrnoException;
   if (!(error instanceof Error) || !code || !/^E[A-Z]+$/.test(code) || syscall?.startsWith('spawn')) return undefined;
   if (path === undefined && code !== 'ENOSPC') return undefined;
-  const { describeFileError } = await import('../host/files.js');
   return new Failure(
     `${path ?? 'a file'} ${describeFileError(error)}`,
     'check the path and its permissions',
@@ -87,7 +88,7 @@ async function fileFailure(error: unknown): Promise<Failure | undefined> {
   );
 }
 
-/** A defect's message may hold anything, values too, so only its kind and the places in Adder's own code are shown. */
+/** The message of a defect may contain values, so only the error's name and Adder's own stack frames are shown. */
 function describeDefect(error: unknown, debug: boolean): string {
   const name = error instanceof Error ? error.name : typeof error;
   const code = (error as NodeJS.ErrnoException | undefined)?.code;

@@ -3,6 +3,7 @@ import { Failure } from '../core/findings/failure.js';
 import { count } from '../core/text/display.js';
 import { echoed, joinWords, nearest, suggest } from '../core/text/nearest.js';
 import type { World } from '../host/world.js';
+import { VERSION } from '../version.js';
 import { type Call, type Command, describeOption } from './command.js';
 import { commands, usageOf } from './commands.js';
 import { type OptionEntry, type OptionName, optionGroups, options, wordsOf } from './options.js';
@@ -76,7 +77,7 @@ function newProgram(argv: readonly string[], world: World): Argv {
     })
     .help('help', 'Show help')
     .alias('h', 'help')
-    .version(false)
+    .version('version', 'Show version', VERSION)
     .wrap(Math.min(WIDEST_HELP, world.stdout.isTerminal ? (world.stdout.columns ?? WIDEST_HELP) : WIDEST_HELP))
     .strict()
     .exitProcess(false)
@@ -111,7 +112,7 @@ function describeCommand(program: Argv, command: Command): Argv {
     program.positional(positional.toLowerCase(), { type: 'string', describe: help });
   for (const group of optionGroups) {
     const inGroup = command.options.filter((option) => options[option].group === group);
-    program.group([...inGroup, ...(group === 'General' ? ['help'] : [])], `${group}:`);
+    program.group([...inGroup, ...(group === 'General' ? ['help', 'version'] : [])], `${group}:`);
   }
   for (const option of command.options) program.option(option, settingsOf(command, option));
   return program;
@@ -168,14 +169,14 @@ function missingValue(name: string): Failure {
  */
 function explain(words: readonly string[], command: Command | undefined): Failure {
   const [name = '', ...extra] = positionalsIn(words);
-  if (!command) return unknownCommand(name);
   const given = words.flatMap((word, index) => {
     const [, dashes = '', name = ''] = /^(--?)([^=]+)/.exec(word) ?? [];
     return dashes === '' ? [] : [{ dashes, name, next: word.includes('=') ? '' : (words[index + 1] ?? '-') }];
   });
-  const known: readonly string[] = [...command.options, 'help', 'h'];
+  const known: readonly string[] = [...(command?.options ?? Object.keys(options)), 'help', 'h', 'version'];
   const unknown = given.find(({ name }) => !known.includes(name));
-  if (unknown) return unknownOption(command, unknown.dashes, unknown.name);
+  if (unknown) return unknownOption(command?.name, known, unknown);
+  if (!command) return unknownCommand(name);
   const empty = given.find(({ name, next }) => options[name as OptionName]?.type !== 'boolean' && next.startsWith('-'));
   return empty ? missingValue(empty.name) : tooManyArguments(command, extra.length);
 }
@@ -196,12 +197,16 @@ function unknownCommand(name: string): Failure {
   return new Failure(`unknown command ${echoed(name, names) ?? ''}`.trim(), suggest(name, names));
 }
 
-function unknownOption({ name: command, options: known }: Command, dashes: string, name: string): Failure {
-  const near = nearest(name, [...known, 'help']).map((one) => `--${one}`);
+function unknownOption(
+  command: string | undefined,
+  known: readonly string[],
+  { dashes, name }: { dashes: string; name: string },
+): Failure {
+  const program = command === undefined ? 'adder' : `adder ${command}`;
+  const near = nearest(name, known).map((one) => `--${one}`);
   const shown = echoed(name, known) && `${dashes}${name}`;
-  const remedy =
-    near.length > 0 ? `did you mean ${joinWords(near, 'or')}?` : `\`adder ${command} --help\` lists its options`;
-  return new Failure(`adder ${command} has no ${shown ? `option ${shown}` : 'such option'}`, remedy);
+  const remedy = near.length > 0 ? `did you mean ${joinWords(near, 'or')}?` : `\`${program} --help\` lists its options`;
+  return new Failure(`${program} has no ${shown ? `option ${shown}` : 'such option'}`, remedy);
 }
 
 /** `adder with production npm run build` lacks the `--`. */

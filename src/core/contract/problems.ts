@@ -120,13 +120,23 @@ function invalidValue(
       known.length === 1 ? `write ${known[0]}` : `write one of ${joinWords(known, 'or')}`,
       path,
     );
-  const near = typeof given === 'string' ? nearest(given, known) : [];
+  if (name === 'adder')
+    return unreadable(`this Adder reads version ${known[0]} of the contract format only`, 'write `adder: 1`', path);
+  const near = typeof given === 'string' ? likelyWords(given, known) : [];
   const remedy = near.length > 0 ? `did you mean ${joinWords(near, 'or')}?` : `write ${joinWords(known, 'or')}`;
-  return unreadable(
-    known.length === 1 ? `${name} must be ${known[0]}` : `${name} must be one of ${joinWords(known, 'or')}`,
-    remedy,
-    path,
-  );
+  return unreadable(`${name} must be ${known.length > 1 ? 'one of ' : ''}${joinWords(known, 'or')}`, remedy, path);
+}
+
+/** What other tools and languages call our forms. */
+const synonyms: Readonly<Record<string, string>> = {
+  ...{ bool: 'flag', boolean: 'flag', switch: 'flag', string: 'text', str: 'text', int: 'integer' },
+  ...{ float: 'number', double: 'number', decimal: 'number', uri: 'url', array: 'list', object: 'json' },
+  ...{ hostname: 'host', domain: 'host', enum: 'choice', datetime: 'date', certificate: 'pem', key: 'pem' },
+};
+
+function likelyWords(given: string, known: readonly string[]): string[] {
+  const synonym = synonyms[given.toLowerCase()];
+  return synonym !== undefined && known.includes(synonym) ? [synonym] : nearest(given, known);
 }
 
 function wrongType(name: string, expected: string, given: unknown, path: readonly PropertyKey[]): ContractProblem {

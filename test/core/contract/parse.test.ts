@@ -221,10 +221,10 @@ describe('what is wrong, all in one go and each at its place', () => {
       'a later version',
       'adder: 2\nstages: { a: { layers: [process] } }\n',
       [
-        `adder.yaml:1:8 contract/unreadable: adder must be 1
+        `adder.yaml:1:8 contract/unreadable: this Adder reads version 1 of the contract format only
   1 | adder: 2
              ^
-  → write 1`,
+  → write \`adder: 1\``,
       ],
     ],
   ])('%s', (_, text, shows) => expect(diagnose(text)).toEqual(shows));
