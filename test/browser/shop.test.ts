@@ -78,9 +78,7 @@ describe.skipIf(!browserPath)('one build promoted from stage to stage', () => {
       const errors: string[] = [];
       page.on('pageerror', ({ message }) => errors.push(message));
       await page.goto(server.url);
-      expect(errors).toEqual([
-        expect.stringContaining('the file with the values of this page was not loaded before the app'),
-      ]);
+      expect(errors).toEqual([expect.stringContaining('the values file of this page was not loaded before the app')]);
       for (const [stage, address, notes] of [
         ['staging', 'https://api.staging.saltmarsh.test/bookings', ['Sea trial: no ticket from here is valid']],
         ['production', 'https://api.saltmarsh.example/bookings', []],
