@@ -1,4 +1,4 @@
-// Every bench after the other; a goal that is missed is told, and does not keep the others from running.
+// Runs every bench; reports a missed goal and goes on with the others.
 import { spawnSync } from 'node:child_process';
 import { readdirSync } from 'node:fs';
 import { join } from 'node:path';

@@ -47,7 +47,7 @@ for (let round = 0; round < ROUNDS; round++) {
     const [small, large] = [SMALL, LARGE].map((megabytes) => {
       const start = process.hrtime.bigint();
       const { status } = spawnSync('sh', ['-c', call(megabytes)], { cwd: folder });
-      if (status !== 0) throw new Error(`${name} gave back ${status}`);
+      if (status !== 0) throw new Error(`${name} exited with ${status}`);
       return Number(process.hrtime.bigint() - start) / 1e6;
     });
     costs[name].push((large - small) / (LARGE - SMALL));

@@ -65,7 +65,7 @@ if (has('rg')) {
 rmSync(work, { recursive: true });
 goals.tell();
 
-/** Needles as they stand on lines of a file: those of as many values as it takes, of a usual length. */
+/** Needles, one per line, of as many values of usual length as needed. */
 function needleFile(count) {
   const texts = new Set();
   for (let index = 0; texts.size < count; index++) {
@@ -99,7 +99,7 @@ function agree(needles, folder) {
   for (const other of others) if (other !== mine) throw new Error('the programs do not find the same');
 }
 
-/** Some needles stand in some files, each on a line of its own. */
+/** Puts some needles into some files, each on its own line. */
 function plant() {
   const texts = needleFile(300);
   const lines = spawnSync('cat', [texts], { encoding: 'utf8' }).stdout.trim().split('\n');

@@ -32,7 +32,7 @@ for (let round = 0; round < ROUNDS; round++) {
   for (const [name, args] of Object.entries(calls)) {
     const start = process.hrtime.bigint();
     const { status } = spawnSync(process.execPath, args, { cwd: folder, env });
-    if (status !== 0) throw new Error(`${name} gave back ${status}`);
+    if (status !== 0) throw new Error(`${name} exited with ${status}`);
     times[name].push(Number(process.hrtime.bigint() - start) / 1e6);
   }
 }

@@ -104,7 +104,7 @@ async function run({ command: plain, expects, env: given = {}, input }, folder, 
   if (expects === undefined) await sleep(2500);
   else {
     const code = await exitCode(done);
-    if (code !== expects) throw new Error(`${command} gave back ${code}, not ${expects}`);
+    if (code !== expects) throw new Error(`${command} exited with ${code}, not ${expects}`);
     await sleep(700);
   }
   if (name)

@@ -49,10 +49,10 @@ const sailings = await (await fetch('data:application/json,[7,9]', { headers: { 
     );
     project.expect(0, 'with production');
     const said = project.expect(1, 'inspect');
-    assert.match(said, /holds the value of LEDGER_TOKEN/);
+    assert.match(said, /contains the value of LEDGER_TOKEN/);
     assert.ok(!said.includes(token));
-    // In a script it reaches the browser, and is told before any build.
+    // In a script it reaches the browser, which lint reports before any build.
     project.write('src/pages/index.astro', '<script>console.log(import.meta.env.LEDGER_TOKEN)</script>');
-    assert.match(project.expect(1, 'lint'), /LEDGER_TOKEN is for the build alone/);
+    assert.match(project.expect(1, 'lint'), /LEDGER_TOKEN, a build-only variable/);
   },
 };

@@ -60,7 +60,7 @@ export default defineEventHandler((event) => {
       assert.match(needs, new RegExp(`\\b${name}\\b`));
     project.expect(0, 'with production --bundle ticket-desk');
     project.expect(0, 'inspect --stage production');
-    // One build, two stages: the server is told which as it starts.
+    // One build, two stages: the server gets the stage when it starts.
     for (const [stage, shown] of [
       ['staging', ['https://api.staging.saltmarsh.test', 'tideChart:true']],
       ['production', ['https://api.saltmarsh.example', 'tideChart:false']],
@@ -73,6 +73,6 @@ export default defineEventHandler((event) => {
     project.write('app/app.vue', project.read('app/app.vue').replace('public.ferryApiUrl', 'public.ferryApiUlr'));
     assert.match(project.expect(1, 'lint'), /did you mean ferryApiUrl\?/);
     project.write('app/app.vue', project.read('app/app.vue').replace('public.ferryApiUlr', 'fareSigningKey'));
-    assert.match(project.expect(1, 'lint'), /fareSigningKey is for the server alone/);
+    assert.match(project.expect(1, 'lint'), /fareSigningKey, a server-only variable/);
   },
 };

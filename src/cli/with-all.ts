@@ -46,7 +46,7 @@ export async function buildAll(
 
 class Building {
   readonly #style: Style;
-  /** Set where somebody ended it: what has not begun does not begin. */
+  /** Set after Ctrl-C: no further build starts. */
   #interrupted = false;
 
   constructor(

@@ -18,7 +18,7 @@ interface Restarting {
   world: World;
 }
 
-/** Runs a command, and again after each change of the contract or a layer that gives it other values, until it ends by itself. */
+/** Runs a command, and restarts it after each change of the contract or a layer that changes its values, until it exits. */
 export async function runAgain(first: Prepared, call: Restarting): Promise<number> {
   const { command, options, world } = call;
   if (first.prepared.refused) return refuse(first.project, first.prepared, command, options, world);
@@ -40,7 +40,7 @@ export async function runAgain(first: Prepared, call: Restarting): Promise<numbe
   }
 }
 
-/** What is to run now, or undefined where the old run goes on: nothing changed for it, or the new values are not in order. */
+/** What to run now, or undefined to keep the old run: nothing changed for it, or the new values are wrong. */
 function changed({ options, world }: Restarting, current: Prepared): Prepared | undefined {
   let next: Prepared;
   try {

@@ -9,7 +9,7 @@ export interface Captured {
 }
 
 /**
- * Runs a program without a shell and takes what it prints. Its standard error goes to nobody: it may hold values.
+ * Runs a program without a shell and captures its output. Standard error is discarded, because it may contain values.
  * @param seconds after which it is ended
  */
 export function captureOutput(

@@ -35,11 +35,11 @@ const forwarded = ['SIGINT', 'SIGTERM', 'SIGHUP', 'SIGQUIT'] as const;
 /**
  * Runs a command to its end, its output masked as it streams. Without anything to mask it keeps the terminal itself.
  *
- * A signal that Adder gets, the child gets: in a terminal Ctrl-C goes to the whole foreground group by itself, so there it
- * is not sent a second time; elsewhere the child has a process group of its own, which is signalled whole. When Adder
- * itself is killed, a guard ends the child.
+ * Signals are forwarded to the child. In a terminal the kernel sends Ctrl-C to the whole foreground group, so it is not sent
+ * again; elsewhere the child has its own process group, which is signalled as a whole. If Adder is killed, a guard ends
+ * the child.
  *
- * The run ends when the command exits. A background process may hold its output open; Adder reads on only briefly.
+ * The run ends when the command exits. A background process may keep its output open; Adder then reads on only briefly.
  */
 export async function runChild(command: ChildCommand, world: World): Promise<ChildResult> {
   const masks = command.mask.needles.length > 0;
@@ -161,7 +161,7 @@ function startGuard(): { over(target: number): void; release(): void } | undefin
   };
 }
 
-/** The child writes into a pipe, so it is told by the usual variables that a terminal with colours is at its end. */
+/** The child writes into a pipe, so the usual variables tell it that a terminal with colours shows the output. */
 function colourSettings({ env, stdout }: World): Record<string, string> {
   const wanted = stdout.isTerminal && !env.NO_COLOR && env.FORCE_COLOR === undefined;
   return wanted ? { FORCE_COLOR: '1', CLICOLOR_FORCE: '1' } : {};

@@ -10,7 +10,7 @@ import type { ScannedTask, ScanOrder } from './scan-worker.js';
 /** Threads for scanning. They can start before the marks are known: starting takes as long as scanning 100 MB. */
 export class ScanThreads {
   readonly workers: readonly Worker[];
-  /** Whether a thread failed to start or died: nobody does the task that it had taken. */
+  /** Whether a thread failed to start or died: its task is not done. */
   isBroken = false;
   onChange: () => void = () => {};
 
@@ -111,7 +111,7 @@ export class ScanAheadOfTime {
     const [first] = files;
     bytes.forEach((count, index) => {
       const file = first + index;
-      // A file that changed between two of its stretches has to be scanned again.
+      // A file that changed between two of its ranges must be scanned again.
       const isSame = this.#versions[file] === 0 || this.#versions[file] === versions[index];
       this.#versions[file] = isSame ? (versions[index] as number) : Number.NaN;
       add(this.#bytes, file, count);

@@ -21,7 +21,7 @@ export function trackingOf(path: string): Tracking {
 
 /**
  * Settings that keep git from running programs which a repository's own configuration names: whoever wrote a repository
- * must not get to run something where it is only looked at. Hooks, file system monitors, filters, signature checks.
+ * must not run anything when it is only read: hooks, file system monitors, filters, signature checks.
  */
 function harmless(root: string): string[] {
   return [
@@ -92,7 +92,7 @@ const lines = (stdout: string) => stdout.split('\n').filter(Boolean);
 /**
  * Files that differ from a revision, and those that version control does not know yet.
  * @param root paths are relative to it
- * @throws Failure where the revision is none, or there is no repository
+ * @throws Failure if the revision does not exist, or there is no repository
  */
 export function changedSince(revision: string, root: string): Set<string> {
   const changed = git(root, [
@@ -117,7 +117,7 @@ function listed(root: string, ...options: string[]): string[] | undefined {
   return failed ? undefined : names(stdout);
 }
 
-/** Every file that version control has, as paths from a folder; undefined where there is none. */
+/** Every tracked file, as paths relative to a directory; undefined without version control. */
 export function trackedFiles(root: string): string[] | undefined {
   return listed(root);
 }

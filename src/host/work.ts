@@ -5,7 +5,7 @@ import type { World } from './world.js';
 const [TURN_MS, SHOWN_AFTER_MS, FRAME_MS] = [50, 1000, 100];
 
 /**
- * Long work that can be stopped: the first Ctrl-C is a wish, so that what is known so far is told; the second one ends the process.
+ * Long work that can be stopped: after the first Ctrl-C, what is known so far is reported; the second one ends the process.
  * On a terminal it shows how far it is.
  */
 export class Work {

@@ -17,7 +17,7 @@ import { readCode } from '../project/lint.js';
 import { neededBundle, openProject, type Project, stageOf, valueFilesOf } from '../project/open.js';
 import { Resolver } from '../project/resolve.js';
 
-/** All that a plugin is told in a bundler's configuration; everything else is in the contract. */
+/** Options of the plugin in a bundler's configuration; everything else is in the contract. */
 export interface AdderOptions {
   /** The contract; default: the nearest adder.yaml above the working folder. */
   contract?: string;
@@ -48,7 +48,7 @@ export class Session {
 
   /**
    * Resolves anew.
-   * @throws Failure where the contract, the stage or the values are not in order; no message holds a value
+   * @throws Failure if the contract, stage or values are wrong; messages contain no value
    */
   refresh(): void {
     const world = { ...realWorldOnce(), cwd: this.cwd };

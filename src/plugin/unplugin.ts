@@ -111,7 +111,7 @@ export const adder: UnpluginInstance<AdderOptions | undefined> = createUnplugin(
 /** Where a dev server has the values that an app reads when it loads. */
 const VALUES_PATH = 'adder-values.js';
 
-/** A prefix that no name has: the bundler exposes nothing by itself. */
+/** A prefix that no name has, so the bundler itself exposes nothing. */
 const NO_PREFIX = 'ADDER_EXPOSES_NOTHING_BY_PREFIX_';
 
 function opened(options: AdderOptions, cwd: string): Session {

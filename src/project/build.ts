@@ -40,13 +40,13 @@ export interface BuildRequest {
   bundle?: string | undefined;
 }
 
-/** A build that may start: its values are in order. */
+/** A build that may start: its values are valid. */
 export interface PreparedBuild {
   stage: Stage;
   bundle: Bundle | undefined;
   given: ReadonlyMap<string, GivenValue>;
   resolution: Resolution;
-  /** The env files that the bundle's tool reads by itself. */
+  /** The env files that the bundle's tool loads itself. */
   readByTool: readonly string[];
   /** What its output is masked with. */
   mask: MaskPlan;
@@ -64,7 +64,7 @@ export interface BuildOutcome extends ChildResult {
 }
 
 /**
- * Resolves the stage and judges whether the bundle's values are in order.
+ * Resolves the stage and checks the values of the bundle.
  * @throws Failure where the stage or bundle is not known, or a layer cannot be read
  */
 export function prepareBuild(project: Project, request: BuildRequest, world: World): PreparedBuild {
@@ -100,7 +100,7 @@ export function prepareBuild(project: Project, request: BuildRequest, world: Wor
   };
 }
 
-/** The env files beside the bundle's code that its tool reads by itself; none where the plugin switches that off. */
+/** The env files beside the bundle's code that its tool loads itself; none if the plugin turns that off. */
 function readToolFiles(project: Project, bundle: Bundle, stage: Stage): ReadLayer[] {
   const { files, root } = project;
   const { join } = files.path;
@@ -145,7 +145,7 @@ export async function runBuild(
   const { stage, bundle, given, mask } = prepared;
   const [program = '', ...args] = await filledIn(project, prepared, command);
   if (program === '') throw new Failure('the command is empty', 'write a command after --, such as: -- npm run build');
-  // What would keep the receipt from being written is said before the build, not after it.
+  // Report before the build what would prevent the receipt.
   if (bundle && bundle.output.length > 0) assertStateIsUsable(project, bundle.name);
   const started = Date.now();
   const before = await stampsOf(project, bundle);

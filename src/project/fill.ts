@@ -44,7 +44,7 @@ export function localFile(stage: Stage): string {
   );
 }
 
-/** What is wrong with a value that somebody gives, as a phrase; undefined when it will do. */
+/** The problem of a given value, as a phrase; undefined if it is valid. */
 export function problemOf(variable: Variable, text: string, stage: Stage): string | undefined {
   if (text === '') return 'is empty';
   if (text.includes('\0') || !text.isWellFormed()) return 'contains characters that no env file can contain';

@@ -32,7 +32,7 @@ export interface LintedCode extends ProjectCode {
   findings: LintFinding[];
 }
 
-/** @param bundles whose code is looked at */
+/** @param bundles whose code is checked */
 export async function lintProject(project: Project, bundles: readonly Bundle[], world: World): Promise<LintedCode> {
   const code = await readCode(project, bundles, world);
   return { ...code, findings: lintCode(code.context) };
@@ -67,7 +67,7 @@ export async function readCode(project: Project, bundles: readonly Bundle[], wor
   return { files, context, bytes, unread: [...tooLarge, ...withoutCode(context)] };
 }
 
-/** Where nothing was looked at, nothing is in order. */
+/** Code directories of the contract without source files: a check of nothing is not clean. */
 function withoutCode({ bundles, files }: LintContext): Unread[] {
   return bundles.flatMap(({ bundle }) =>
     bundle.code
@@ -76,7 +76,7 @@ function withoutCode({ bundles, files }: LintContext): Unread[] {
   );
 }
 
-/** Every source text below the contract's folder, outputs and packages left out. */
+/** Every source file below the contract's directory, except outputs and packages. */
 async function readSources(
   { root, contract, files: disk }: Project,
   bundles: readonly Bundle[],

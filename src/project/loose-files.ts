@@ -11,13 +11,13 @@ import type { Project } from './open.js';
 
 export interface LooseValues {
   values: NamedValue[];
-  /** Files that somebody else may read, and this process cannot. */
+  /** Files that this process cannot read. */
   unread: NotRead[];
 }
 
 /**
- * The values of env files below the contract's folder that no stage has as a layer: a tool that reads such a file by itself
- * takes them into the bundle all the same. Values with references in them are passed over, as nobody says who expands them.
+ * The values of env files below the contract's directory that no stage has as a layer: a tool may load such a file itself and
+ * inline them. Values with references are skipped, because their expansion depends on the tool.
  */
 export function looseValues({ contract, root, files }: Project): LooseValues {
   const isOutput = within([...contract.bundles.values()].flatMap(({ output }) => output));

@@ -22,7 +22,7 @@ export interface Project {
 /**
  * @param cwd where the search for adder.yaml starts, upward
  * @param given the path from --contract, relative to cwd
- * @throws Failure where there is none, FindingsFailure where it has mistakes
+ * @throws Failure if there is no contract, FindingsFailure if it has mistakes
  */
 export function openProject({ cwd, files }: Pick<World, 'cwd' | 'files'>, given?: string): Project {
   const contractPath = given === undefined ? findContract(files, cwd) : files.path.resolve(cwd, given);

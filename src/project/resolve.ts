@@ -71,7 +71,7 @@ export class Resolver {
     return { first: one, second: other, findings: crossStageFindings(this.project.contract, [one, other]) };
   }
 
-  /** Build and server values of this process, for stages that do not read it: they must be in no output all the same. */
+  /** Build and server values of this process, for stages that do not read it: they are masked too. */
   #secretsOfProcess(): NamedValue[] {
     const secret = [...this.project.contract.variables.values()].filter(({ reach }) => reach !== 'public');
     const names = secret.map(({ name }) => name);

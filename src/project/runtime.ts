@@ -38,7 +38,7 @@ export function runtimeChanges(files: Files, folder: string, file: RuntimeFile):
   const isThere = files.readIfPossible(script)?.toString() === file.text;
   const written = pages.flatMap((page): RuntimeChange[] => {
     const path = join(folder, page);
-    // Bytes stay bytes, whatever encoding the page has: all that is looked for and put in is ASCII.
+    // Latin-1 keeps the bytes of any page encoding; everything searched for and inserted is ASCII.
     const html = files.read(path).toString('latin1');
     const text = pointAt(html, file, page, names);
     return text === html ? [] : [{ path, text: Buffer.from(text, 'latin1') }];

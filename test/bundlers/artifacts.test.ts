@@ -14,7 +14,7 @@ interface Said {
   origin?: { path: string; line: number; column: number };
 }
 
-/** The line that leaks: as it stands, and as an authorization header wants it. */
+/** A leak: plain, and as an authorization header. */
 const fares = `// Fares.\nexport const signed = (order) => [order, '${key}', '${btoa(`quay:${key}`)}'];\n`;
 const sources = {
   'package.json': '{ "type": "module" }',
@@ -22,7 +22,7 @@ const sources = {
   'src/fares.js': fares,
 };
 
-/** Kinds of source maps, and how each bundler is told: a script that builds all of them into dist/KIND. */
+/** Kinds of source maps, with the bundler options: a script that builds all of them into dist/KIND. */
 const bundlers: Record<string, string> = {
   vite: `import { build } from 'vite';
 for (const [kind, sourcemap] of [['beside', true], ['inline', 'inline'], ['hidden', 'hidden'], ['none', false]])

@@ -177,7 +177,7 @@ describe.each(bundlers)('$name with the plugin', (bundler) => {
       expect(ran.code, ran.stdout + ran.stderr).toBe(0);
       const { text } = scriptOf(at);
       expect(run(text)).toEqual(expected);
-      // A minifier may join equal strings; as it is written, each site stands there.
+      // A minifier may join equal strings; without one, each site is there.
       if (mode === 'development') expect(text.split(address)).toHaveLength(SITES + (bundler.keepsUnused ? 1 : 0) + 1);
       expect(text).not.toContain('made-up');
       at.expectNone(Object.values(secrets), ran, 'dist');

@@ -88,7 +88,7 @@ describe.each(brokenProjects.map((project, index) => [project.name, project, ind
         const call = `${argv.join(' ')}: ${out}`;
         expect(code, call).not.toBe(70);
         expect(pieceSeen(out), call).toBeUndefined();
-        // biome-ignore lint/suspicious/noControlCharactersInRegex: that is what is looked for
+        // biome-ignore lint/suspicious/noControlCharactersInRegex: control characters are the point of this test
         expect(out.match(/[\x00-\x09\x0b-\x1f\x7f-\x9f\u202a-\u202e\u2066-\u2069]/)?.[0], call).toBeUndefined();
       }
     }, 30_000);

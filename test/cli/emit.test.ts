@@ -321,7 +321,7 @@ describe('defines', () => {
     });
   });
 
-  test('refused when a value is not in order', () => {
+  test('refused if a value is wrong', () => {
     const at = project();
     at.write('.env.production', 'URL=a');
     expect(at.adder(['emit', 'defines', '--stage', 'production'])).toMatchObject({

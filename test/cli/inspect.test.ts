@@ -52,7 +52,7 @@ describe('leaks', () => {
     expect(report.coverage).toEqual({ files: 1, members: 0, bytes: Buffer.byteLength(`ä⛴😀\n😀${text}`), unread: [] });
   });
 
-  test('what stays on the server, and what a tool keeps, are told apart from what ships', () => {
+  test('server files and caches have other findings than files that ship', () => {
     const leak = `x="${key}"`;
     const project = ferryProject({
       'adder.yaml': ferryContract.replace('toolchain: vite', 'toolchain: next').replace('[dist]', '[.next]'),
@@ -96,7 +96,7 @@ describe('leaks', () => {
     ]);
   });
 
-  test('of env files that no stage has as a layer, since a tool may have read them by itself', () => {
+  test('of env files that are no layer, since a tool may have loaded them', () => {
     const project = ferryProject({
       'web/.env.local':
         'FARE_SIGNING_KEY=made-up-local-signing-key-0007\nVITE_FERRY_API_URL=https://local.saltmarsh.test\n',
@@ -129,13 +129,13 @@ describe('leaks', () => {
     }
   });
 
-  test('a value that is everywhere is told a hundred times, and then counted', () => {
+  test('a value that is everywhere is reported a hundred times, then counted', () => {
     const { report } = ferryProject({ 'dist/a.js': `${key}\n`.repeat(1234) }).json(inspect);
     expect(report.findings).toHaveLength(101);
     expect(report.findings[0].message).toContain('in 1,134 more places of this file');
   });
 
-  test('no output holds the values, however much of them stands around a hit', () => {
+  test('no output contains the values, whatever surrounds a hit', () => {
     const all = Object.values(secrets);
     const text = all
       .flatMap((value) => [value, btoa(value), encodeURIComponent(value), JSON.stringify(value)])
@@ -188,7 +188,7 @@ describe('in containers', () => {
     project.expectNone([key], ran);
   });
 
-  test('a desktop archive in an archive: told once, though its bytes stand there as they are', async () => {
+  test('a desktop archive in an archive is reported once, though it is not compressed', async () => {
     const project = ferryProject({ 'app/main.js': script, [`app/${key}.txt`]: 'x' });
     await createPackage(project.path('app'), project.path('out/app.asar'));
     const archive = pack();
@@ -199,7 +199,7 @@ describe('in containers', () => {
     project.write('dist/desk.tar', Buffer.concat(pieces));
     const { report } = project.json(inspect);
     expect(places(report.findings)).toEqual([
-      // The name of a file stands in the archive's own list.
+      // The archive's directory contains the file name.
       expect.stringMatching(/^dist\/desk.tar » Desk\/app.asar 1:/),
       'dist/desk.tar » Desk/app.asar » main.js 2:8',
     ]);
@@ -339,7 +339,7 @@ writeFileSync('dist/app.js', 'let x;\\napi("' + process.env.VITE_FERRY_API_URL +
     expect(project.json(['inspect'])).toMatchObject({ code: 0, report: { findings: [] } });
   });
 
-  test('a build for another stage is told', () => {
+  test('reports a build for another stage', () => {
     const { code, report } = built().json(['inspect', '--stage', 'staging']);
     expect(code).toBe(1);
     expect(report.findings.map(({ message }: { message: string }) => message)).toContain(
@@ -347,7 +347,7 @@ writeFileSync('dist/app.js', 'let x;\\napi("' + process.env.VITE_FERRY_API_URL +
     );
   });
 
-  test('files that somebody else built are told', () => {
+  test('reports files that another tool built', () => {
     const project = built();
     project.write('dist/app.js', 'api("https://elsewhere.example")');
     const { report } = project.json(['inspect']);
@@ -366,7 +366,7 @@ writeFileSync('dist/app.js', 'let x;\\napi("' + process.env.VITE_FERRY_API_URL +
   });
 });
 
-describe('what was looked at', () => {
+describe('coverage', () => {
   test('clean: says how much', () => {
     expect(ferryProject({ 'dist/a.js': 'x', 'dist/b/c.js': 'yy' }).adder(inspect)).toMatchObject({
       code: 0,
@@ -402,7 +402,7 @@ describe('what was looked at', () => {
     expect(project.adder([...inspect, '--fail-on', 'never']).code).toBe(3);
   });
 
-  test('Ctrl-C: what is known so far is told, with exit code 130', async () => {
+  test('Ctrl-C: reports what was found so far, with exit code 130', async () => {
     const project = ferryProject({ 'dist/a.js': key, 'dist/b.bin': Buffer.alloc(1), 'dist/c.js': key });
     // A file that takes long, and no room on the disk.
     truncateSync(project.path('dist/b.bin'), 40 * 2 ** 30);
@@ -470,7 +470,7 @@ describe('what was looked at', () => {
     ]);
   });
 
-  test('values that stand in any bundle are named and not looked for', () => {
+  test('values that occur in any bundle are listed and not searched for', () => {
     const project = ferryProject({ '.env.development': 'PORT=4180\n', 'dist/a.js': '4180' });
     expect(project.adder(inspect).stdout).toContain('not searched: PORT (shorter than 6 bytes)');
   });

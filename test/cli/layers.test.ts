@@ -89,7 +89,7 @@ variables:
       '.env.production': `FERRY_API_URL=https://a.example\nFARE_SIGNING_KEY=${key}\n`,
     });
 
-  test('every stage side by side, and what to do in order', () => {
+  test('every stage side by side, and what to do first', () => {
     const ran = project().adder(['values', '--all']);
     expect(ran.code).toBe(1);
     expect(ran.stdout).toContain(`adder values  all stages

@@ -70,7 +70,7 @@ describe('adder lint', () => {
     for (const format of ['text', 'json', 'sarif']) at.expectNone(hidden, at.adder(['lint', '--format', format]));
   });
 
-  test('a contract below the top of the repository: paths are told from its folder', () => {
+  test('a contract below the top of the repository: paths are relative to its directory', () => {
     const top = new TestProject();
     for (const [path, text] of Object.entries({
       'web/adder.yaml':
@@ -108,7 +108,7 @@ describe('adder lint', () => {
     expect(fixed.stdout).not.toContain('code/unknown-name');
   });
 
-  test('--since: only what stands in files that changed, new ones too', () => {
+  test('--since: only findings in changed and new files', () => {
     const at = repository();
     at.write('src/new.ts', 'import.meta.env.VITE_FERRY_API_ULR;\n');
     at.write('src/main.ts', `import './new';\n${at.read('src/main.ts')}`);

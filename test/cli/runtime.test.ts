@@ -161,7 +161,7 @@ describe('inspect of values that an app reads when it loads', () => {
     expect(at.adder(['inspect', '--stage', 'production']).stdout).toContain('than production (the value of staging)');
   });
 
-  test('one build is in order in both stages, as its receipt says, and only its file of values changes', () => {
+  test('one build is valid for both stages, and only its values file changes', () => {
     const at = project();
     const made =
       "require('node:fs').writeFileSync('dist/built.js', process.env.VITE_TIDE_CHART + process.env.VITE_FERRY_API_URL)";

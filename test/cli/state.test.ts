@@ -71,7 +71,7 @@ describe('state that cannot be read makes an inspection incomplete', () => {
     expect(project.adder(['inspect', '--stage', 'production']).stdout).not.toMatch(/^no problems$/m);
   });
 
-  test('an older receipt does not stand in for the newest', () => {
+  test('an older receipt does not replace the newest', () => {
     const project = built();
     project.write(`${receipts}/2999-01-01T00-00-00.000Z.production.json`, '{');
     expect(project.adder(['inspect', '--stage', 'production']).code).toBe(3);

@@ -4,7 +4,7 @@ import { expect, test } from 'vitest';
 import type { ScannedTask, ScanOrder } from '../../src/host/scan-worker.js';
 import { ferryProject, program } from '../support/adder.js';
 
-/** A thread that cannot start is no error: the search goes on without it, only slower. So it is started here by itself. */
+/** A thread that cannot start is not an error: the search is only slower. So this test starts one alone. */
 test('the thread that ships finds what it is asked for, and takes each task once', async () => {
   const project = ferryProject({ 'dist/a.js': 'x made-up-key', 'dist/b.js': 'x', 'dist/c.map': '{}' });
   const stretch = { from: 0, to: Number.POSITIVE_INFINITY };

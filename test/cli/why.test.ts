@@ -60,7 +60,7 @@ describe('adder why', () => {
     expect(report.findings.map(({ code: one }: { code: string }) => one)).toEqual(['value/shadowed', 'value/shadowed']);
   });
 
-  test('for people', () => {
+  test('as text', () => {
     const { stdout } = project().adder(['why', 'NOTICE_BANNER']);
     expect(stdout).toContain(`production  set  Sail with https://api.saltmarsh.example
   from .env:3

@@ -132,7 +132,7 @@ test.each(['1', '2'])('--all --at-once %s, ended by Ctrl-C: what has not begun d
   ]);
 });
 
-test('--inspect looks at the output right after', () => {
+test('--inspect checks the output after the build', () => {
   const leak = `${show} require('node:fs').writeFileSync('dist/a.js', '${secrets.FARE_SIGNING_KEY}');`;
   const at = projectWith(', build: node build.cjs', '', {
     'build.cjs': leak.replace('JSON.stringify(process.env)', "'{}'"),
@@ -142,7 +142,7 @@ test('--inspect looks at the output right after', () => {
   at.expectNone(hidden, ran);
 });
 
-test('--restart: again with new values, and the old run goes on when they are not in order', async () => {
+test('--restart: restarts with new values, and keeps the old run if they are wrong', async () => {
   const at = projectWith('', '', {
     'serve.cjs':
       "console.log('up with', process.env.VITE_FERRY_API_URL); require('node:child_process').spawn(process.execPath, ['-e', 'setInterval(() => {}, 1000)']); setInterval(() => {}, 1000);",

@@ -99,7 +99,7 @@ describe('a build that is refused', () => {
     });
   });
 
-  test('in JSON, with only what stands in the way', () => {
+  test('in JSON, with only the findings that stop the build', () => {
     const project = ferryProject({ '.env.production': 'STRAY=1\n' });
     const { code, stdout } = project.adder(['with', 'production', '--format', 'json', '--', 'true']);
     expect(code).toBe(1);

@@ -35,7 +35,7 @@ test('all strings of a JSON text, where they stand, whatever space is between', 
   );
 });
 
-test('objects are told apart, and what is no JSON ends it', () => {
+test('objects are distinct, and invalid JSON ends the iteration', () => {
   const texts = (text: string) => [...jsonStrings(Buffer.from(text))].map(({ key, object }) => `${key} ${object}`);
   expect(texts('[{"a":["x","y"],"b":"z"},{"a":["x"]}]')).toEqual(['a 1', 'a 1', 'b 1', 'a 2']);
   expect(texts('{"a":"x","b":"never ends')).toEqual(['a 1']);

@@ -55,7 +55,7 @@ test('what is no regular file is written to, a directory is refused', () => {
   expect(() => writeWhole(join(root, 'folder'), 'x', { root })).toThrow('is a directory');
 });
 
-test('temporary files stand in the folder that ignores itself, and those of killed processes go', () => {
+test('temporary files are in the directory that ignores itself, and those of killed processes are removed', () => {
   const root = folder();
   const temporary = join(root, '.adder/tmp');
   mkdirSync(temporary, { recursive: true });

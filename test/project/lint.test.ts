@@ -278,14 +278,14 @@ test('declared and never read: told at its line of the contract', async () => {
   ]);
 });
 
-test('code that the contract names and that is not there was not looked at', async () => {
+test('a code directory that does not exist is not checked', async () => {
   expect((await lint({})).unread).toEqual([
     { path: 'src', inside: [], because: 'is in `code` of desk, but contains no source file' },
   ]);
 });
 
 describe('frameworks', () => {
-  test('of a page only what the browser gets counts, and names that the server alone has are told apart', async () => {
+  test('of a page only the code that ships counts, and names that work in the server render are marked', async () => {
     const files = {
       'pages/fares.tsx':
         'export async function getServerSideProps() { return { props: { a: sign(process.env.FARE_SIGNING_KEY) } } }\nexport default () => process.env.API_URL',

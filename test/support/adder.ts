@@ -159,7 +159,7 @@ variables:
   LEDGER_DATABASE_URL: { reach: server, form: url, required: false }
 `;
 
-/** A ferry project whose production stage is in order. */
+/** A ferry project with a valid production stage. */
 export function ferryProject(files: Record<string, string | Uint8Array> = {}): TestProject {
   return new TestProject({
     'adder.yaml': ferryContract,

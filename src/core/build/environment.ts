@@ -166,8 +166,8 @@ export function givenValues(
 }
 
 /**
- * What stands in the way of a build: errors of the variables that it gets, and lines that could not be read at all, since
- * any name may have been on them. A server variable that is missing on this machine does not keep a browser build back.
+ * Findings that stop a build: errors of the variables that it gets, and lines that could not be parsed, since they may set
+ * any name. A server variable that is missing on this machine does not stop a browser build.
  */
 export function blockers(contract: Contract, bundle: Bundle | undefined, findings: readonly Finding[]): Finding[] {
   const names = new Set(variablesOf(contract, bundle).map(({ name }) => name));

@@ -8,7 +8,7 @@ import { joinWords } from '../text/nearest.js';
 import { toolchainOf } from '../toolchains/index.js';
 import { keepFromLoading } from '../toolchains/toolchain.js';
 
-/** The env files that a bundle's tool reads by itself in a build, the last one wins. Names, without a folder. */
+/** Names of the env files that a bundle's tool loads itself in a build; the last one wins. */
 export function toolFiles(bundle: Bundle, mode: string): string[] {
   return (toolchainOf(bundle).envFiles?.names ?? []).map((name) => name.replace('{mode}', mode));
 }
@@ -24,7 +24,7 @@ export interface ToolFilesOf {
 }
 
 /**
- * What the env files that a tool reads by itself would bring into a build besides what Adder gives it, and who wins. All of
+ * What the env files that a tool loads itself would add to a build, and which value wins. All of
  * these tools let the environment win over their files, so a name that Adder gives is safe; every other is not.
  */
 export function toolFileFindings(build: ToolFilesOf): RawFinding[] {

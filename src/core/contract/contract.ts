@@ -9,7 +9,7 @@ import type { RunsIn } from '../toolchains/toolchain.js';
 /** How a public value reaches the code: at build time, or when the app loads. */
 export const deliveries = ['inline', 'runtime'] as const;
 
-/** Whether inspect looks for a value: `auto` leaves out what stands in any bundle. */
+/** Whether inspect searches for a value: `auto` excludes values that occur in any bundle. */
 export const searches = ['auto', 'always', 'never'] as const;
 
 /** What NODE_ENV says to a build: whether it is one that ships. */
@@ -37,7 +37,7 @@ export interface Bundle {
   runs: RunsIn;
   toolchain: string;
   code: readonly string[];
-  /** Where the bundle starts; what `adder lint` finds by itself where it is empty. */
+  /** Entry files of the bundle; if empty, `adder lint` detects them. */
   entry: readonly string[];
   /** Parts of `code` that never reach the browser. */
   serverCode: readonly string[];
@@ -74,7 +74,7 @@ export interface Variable {
   https: boolean | readonly string[];
   /** Whether the value ends with a slash. */
   slash?: (typeof slashRules)[number];
-  /** No two stages may share a value; absent where nobody said, then shared secrets are a warning. */
+  /** No two stages may share a value. If absent, shared secrets are a warning. */
   distinct?: boolean;
   /** All stages must share a value. */
   same: boolean;

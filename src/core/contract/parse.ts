@@ -25,7 +25,7 @@ export interface ParsedContract {
 }
 
 /**
- * Reads adder.yaml. Every problem comes in one go, each with its line.
+ * Parses adder.yaml. Reports all problems, each with its line.
  * @param text the file
  * @param path how findings name it
  */

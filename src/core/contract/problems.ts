@@ -50,7 +50,7 @@ function describeIssue(issue: Issue, data: unknown): ContractProblem[] {
 
 type UnionIssue = Extract<Issue, { code: 'invalid_union' }>;
 
-/** Of a union's branches, only the one that the person had in mind is told. */
+/** Of a union's branches, only the one closest to the input is reported. */
 function describeUnion(issue: UnionIssue, data: unknown): ContractProblem[] {
   const value = valueAt(data, issue.path);
   return isMap(value) ? describeMap(issue, data) : describeWord(issue, value, data);
@@ -73,7 +73,7 @@ function complaints(branch: readonly Issue[]): number {
   return branch.reduce((sum, issue) => sum + (issue.code === 'unrecognized_keys' ? issue.keys.length : 1), 0);
 }
 
-/** For anything else: the words that may stand there, the rule that a text has to keep, or the first branch. */
+/** For anything else: the known words, the rule for a string, or the first branch. */
 function describeWord(issue: UnionIssue, value: unknown, data: unknown): ContractProblem[] {
   const name = entryName(issue.path);
   const atItself = issue.errors.flat().filter(({ path }) => path.length === 0);

@@ -1,7 +1,7 @@
 import { type Document, isAlias, isScalar, type Node, parseDocument, visit } from 'yaml';
 import { table } from '../text/table.js';
 
-/** A mistake in the YAML itself. Offsets are UTF-16 code units. */
+/** A YAML syntax error. Offsets are UTF-16 code units. */
 export interface YamlProblem {
   message: string;
   remedy: string;

@@ -19,7 +19,7 @@ export interface DraftBundle {
   because: string;
 }
 
-/** One bundle for each package that a build tool, a phone app or a server is told from. */
+/** One bundle per package with a build tool, a mobile app or a server. */
 export function draftBundles({ packages, configs, exists }: Material): DraftBundle[] {
   const bundles = packages.flatMap((one) => bundleOf(one, configsOf(one, configs, packages), exists) ?? []);
   const taken = new Set<string>();

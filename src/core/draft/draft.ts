@@ -182,7 +182,7 @@ function usesText(because: string, uses: readonly Use[]): string {
   return `; read at ${joinWords([...shown, ...(more > 0 ? [`${more} more`] : [])])}`;
 }
 
-/** Whether stages share the value. Only secrets and addresses are told to differ: those are what ships by mistake. */
+/** Whether stages share the value. Only secrets and URLs must differ: those ship by mistake. */
 function addSharing(
   variable: DraftVariable,
   values: readonly StageValue[],
@@ -208,7 +208,7 @@ function addSharing(
   } else if (isSecret && alike.some(ships)) {
     const sharing = values.filter(({ stage }) => alike.includes(stage));
     const [first] = sharing;
-    // One line of a file that several stages have is told by adder values; here it would be told for every guess of a stage.
+    // A line that several stages share is reported by adder values; here every guessed stage would repeat it.
     if (sharing.every(({ from }) => from.path === first?.from.path)) return;
     undecided.push({
       message: `${name} has the same value in ${joinWords(alike)}`,

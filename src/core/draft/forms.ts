@@ -1,6 +1,6 @@
 import { forms } from '../forms/index.js';
 
-/** The forms that a guess may find, the narrowest first. What everything fits, or nothing is told by, is not among them. */
+/** The forms to guess, the most specific first, without those that fit everything. */
 const candidates = ['pem', 'flag', 'port', 'integer', 'number', 'date', 'email', 'url', 'json'] as const;
 
 /** Endings of names that say what a value is, even where one of the values is broken. */

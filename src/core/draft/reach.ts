@@ -36,7 +36,7 @@ export interface Guess {
   doubt?: string;
 }
 
-/** Who may read a value, with the reason. What is unsure is for the server alone. */
+/** The reach of a value, with the reason. Unsure means server. */
 export function guessReach(evidence: Evidence): Guess {
   const exposed = exposure(evidence);
   const secret = secrecy(evidence);

@@ -71,8 +71,8 @@ function stageFrom(name: string, files: readonly ValueFile[], meant: readonly st
 }
 
 /**
- * A module without a stage beside modules with one is what development builds take in place of those, so it is no base
- * of theirs; files of other kinds without a stage are for all.
+ * A module without a stage, beside modules with one, is the development variant, not a base of the others; files of other
+ * kinds without a stage apply to all.
  */
 function isBaseOf(file: Pick<ValueFile, 'kind' | 'folder'>, stage: string, files: readonly ValueFile[]): boolean {
   if (file.kind === 'env') return true;

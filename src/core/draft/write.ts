@@ -25,7 +25,7 @@ adder: 1
   return parts.join('\n');
 }
 
-/** @param indent how far the entries of the section stand in */
+/** @param indent of the section's entries */
 export function stageText({ name, layers, because }: DraftStage, indent: number): string {
   return entry(name, { layers }, [because], indent);
 }
@@ -85,7 +85,7 @@ function field(key: string, value: unknown): string {
   return text.trim().slice(1, -1);
 }
 
-/** A reason as comment lines; names of files are text that somebody chose, so line breaks in them go. */
+/** A reason as comment lines. File names may contain line breaks, which are removed. */
 function comment(text: string, width: number): string[] {
   const lines: string[] = [];
   for (const word of text.replace(/[\p{Cc}]+/gu, ' ').split(' ')) {

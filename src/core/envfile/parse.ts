@@ -258,7 +258,7 @@ class Parser {
     });
   }
 
-  /** A node with bytes that are not UTF-8 is told once; an assignment with them does not count. */
+  /** A node with invalid UTF-8 is reported once; an assignment with it is dropped. */
   #checkEncoding(node: EnvNode): EnvNode {
     const checked = this.#wellEncoded ? node : this.#badBytes(node);
     if (checked.kind === 'entry') this.#noteDuplicate(checked);

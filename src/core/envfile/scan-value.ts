@@ -178,7 +178,7 @@ class Scanner {
     return [];
   }
 
-  /** Steps over the closing brace, or says that there is none. */
+  /** Consumes the closing brace, or reports that it is missing. */
   #close(offset: number): boolean {
     if (this.text[this.#at] === '}') {
       this.#at++;

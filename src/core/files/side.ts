@@ -38,7 +38,7 @@ export function sideOfFile({ path, text }: { path: string; text: string }, isSer
   return isServerCode || side === 'server' || hasServerMark(text) ? 'server' : 'browser';
 }
 
-/** Whether a build refuses to bundle the file for browsers by itself, because of a mark in its path or text. */
+/** Whether the framework refuses to bundle the file for browsers, because of its path or a directive. */
 export function isKeptByBuild(file: { path: string; text: string }): boolean {
   const path = file.path.replace(/(^|\/)lib\/server\//, '$1');
   return sideOfFile(file, false) === 'server' && !/(^|\/)server\//.test(path);

@@ -133,7 +133,7 @@ function stageOf(words: readonly string[]): Pick<NamedFile, 'stage' | 'stageWord
   return sharedWords.test(only) ? {} : { stage: only, stageWord: only };
 }
 
-/** A JSON, YAML or module file that a stage's name stands in: `config/production.json`, `environment.prod.ts`. */
+/** A JSON, YAML or module file named after a stage: `config/production.json`, `environment.prod.ts`. */
 function stageFile(folder: string, name: string): NamedFile | undefined {
   const [, stem = '', ending = ''] = /^(.+?)\.(json|ya?ml|[cm]?[jt]s)$/.exec(name) ?? [];
   if (stem === '' || /\.(d|test|spec|config|stories)$/.test(stem)) return undefined;

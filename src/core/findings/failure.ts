@@ -4,7 +4,7 @@ import type { RawFinding } from './finding.js';
 export const EXIT = { fine: 0, findings: 1, call: 2, unread: 3, defect: 70, interrupted: 130 } as const;
 
 /**
- * Something that the person in front of the terminal can put right. Everything else that is thrown is a bug in Adder.
+ * An error that the user can fix. Any other error is a bug in Adder.
  * Neither text may hold a value.
  */
 export class Failure extends Error {

@@ -38,7 +38,7 @@ export interface Finding {
   stage?: string;
   bundle?: string;
   place?: Place;
-  /** From the outside inwards; `["plain"]` for a value as it stands. */
+  /** From the outside inwards; `["plain"]` for the value itself. */
   encoding?: string[];
   origin?: Origin;
   message: string;

@@ -11,7 +11,7 @@ export function placeBetween({ path, inside = [] }: Where, start: Position, end:
   return { path, inside, line, column, endLine: end.line, endColumn: end.column, offset, length: end.offset - offset };
 }
 
-/** The place of a name or other ASCII word of which only the start is known. */
+/** The place of a name or other ASCII word, from its start. */
 export function placeOfWord(where: Where, start: Omit<Position, 'offset'> & { offset?: number }, word: string): Place {
   const { path, inside = [] } = where;
   const { line, column, offset } = start;

@@ -1,8 +1,8 @@
 /**
- * What a valid value looks like. One file a form, one line in index.ts.
+ * Validates a value. One file per form, one line in index.ts.
  *
- * A problem is a phrase that goes behind a variable's name ("has no scheme"); it never holds the value, as the value may
- * be a secret.
+ * A problem is a phrase that follows the variable's name ("has no scheme"). It never contains the value, which may be a
+ * secret.
  */
 export interface Form {
   /** As reports name it: `url`, `choice`. */

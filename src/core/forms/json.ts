@@ -1,6 +1,6 @@
 import type { Form } from './form.js';
 
-/** A JSON text (RFC 8259). The parser's own message would repeat a piece of it, so it is left out. */
+/** A JSON text (RFC 8259). The parser's message would quote the value, so it is not shown. */
 export const json: Form = {
   name: 'json',
   problem(text) {

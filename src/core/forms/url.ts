@@ -1,6 +1,6 @@
 import type { Form } from './form.js';
 
-/** An absolute URL with a host, as the URL Standard (WHATWG) parses it, without what that parser silently mends. */
+/** An absolute URL with a host (WHATWG URL Standard), without what its parser silently corrects. */
 export const url: Form = {
   name: 'url',
   problem(text) {

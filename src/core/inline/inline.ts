@@ -1,7 +1,7 @@
 import MagicString from 'magic-string';
 import { type Bundle, type Contract, type Variable, whereCodeGoes } from '../contract/contract.js';
 import { nameIn, replacedObjects } from '../contract/names.js';
-import { writtenOut } from '../lint/destructured.js';
+import { literalReads } from '../lint/destructured.js';
 import type { Edit } from '../lint/model.js';
 import { type Meaning, Names } from '../lint/names.js';
 import { readsIn, usualObjects } from '../reads/index.js';
@@ -113,7 +113,7 @@ export class Inliner {
       this.#emptied(read.object, start, end, edits, done);
     else if (kind === 'in') edits.overwrite(start, end, String(this.#values.has(name)));
     else if (kind === 'destructured') {
-      const edit = writtenOut(file, read, (one) => this.#literal(one, '', 0));
+      const edit = literalReads(file, read, (one) => this.#literal(one, '', 0));
       if (!edit || done.some((one) => one.start === edit.start)) return;
       done.push(edit);
       edits.overwrite(edit.start, edit.end, edit.text);

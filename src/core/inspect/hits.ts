@@ -58,7 +58,7 @@ export function wholeForms(
   });
 }
 
-/** The values that stand in bytes which are in memory. @param matcher for the needles, and perhaps for more behind them */
+/** The values in bytes in memory. @param matcher of the needles, optionally of more after them */
 export function valuesIn(matcher: Matcher, needles: readonly Needle<Owner>[], bytes: Uint8Array): ValueHit[] {
   const hits = findAll(matcher, bytes).filter(({ needle }) => needle < needles.length);
   return valueHits(

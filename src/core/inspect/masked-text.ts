@@ -22,7 +22,7 @@ export class Masker {
   /** Made where the first piece is shown. */
   #matcher: Matcher | undefined;
   readonly #isBase64: readonly boolean[];
-  /** Whole secrets as they stand. */
+  /** Whole secrets in plain form. */
   readonly #texts: readonly string[];
   #fragments: ReadonlySet<string> | undefined;
   /** How far around a piece bytes are needed, so that a value cut by its border is still seen whole. */
@@ -102,7 +102,7 @@ function fragmentsOf(texts: readonly string[]): Set<string> {
   return fragments;
 }
 
-/** Of a URL with a password, its host and path are ordinary text, and stand in public values too. */
+/** The host and path of a URL with a password are ordinary text, and occur in public values too. */
 function secretPart(text: string): string {
   return userInfoOf(text)?.password || text;
 }
@@ -145,7 +145,7 @@ function decode(bytes: Uint8Array, from: number, to: number): string {
   return Buffer.from(bytes.buffer, bytes.byteOffset + from, to - from).toString('utf8');
 }
 
-/** A piece cut out of a file may begin or end inside a character; such a character is left out. */
+/** A byte range may start or end inside a character, which is dropped. */
 function alignForward(bytes: Uint8Array, at: number): number {
   let start = at;
   while (start < bytes.length && start - at < 4 && ((bytes[start] as number) & 0xc0) === 0x80) start++;

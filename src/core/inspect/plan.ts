@@ -9,8 +9,8 @@ import { type NamedValue, type Resolution, reachOf } from '../resolve/resolve.js
 import { reveal, type Secret } from '../secrets/secret.js';
 
 /**
- * Why a value is looked for: a `secret` must not be there, a `present` public value should be, a `foreign` one is another
- * stage's.
+ * Why a value is searched for: a `secret` must not be there, a `present` public value should be, a `foreign` one belongs to
+ * another stage.
  */
 export type Role = 'secret' | 'present' | 'foreign';
 
@@ -19,19 +19,19 @@ export interface Owner {
   role: Role;
   variable: string;
   reach: Reach;
-  /** Absent for a value that stands in a file which no stage has as a layer. */
+  /** Absent for a value in a file that is no layer. */
   stage?: string;
   /** Where such a value stands. */
   file?: string;
-  /** Where only a piece of the value is looked for: what it is of it, and whose whole value is meant. */
+  /** For a part of a value: which part, and the owner of the whole value. */
   part?: { is: string; of: Owner };
 }
 
 export interface SearchPlan {
   needles: Needle<Owner>[];
-  /** Values that would be found in any bundle, and so are not looked for. */
+  /** Values that would be found in any bundle, and so are not searched for. */
   notSearched: Unsought[];
-  /** Pieces of secrets that are no finding: a script that has one is looked at once more. */
+  /** Pieces of secrets that are not findings: a script with one is parsed for joined values. */
   fragments: Uint8Array[];
   /** What must not be shown when a piece of an artifact is. */
   masked: Needle<Owner>[];
@@ -82,19 +82,19 @@ export function planSearch(
   };
 }
 
-/** What is looked for as a secret is masked too. */
+/** Everything searched for as a secret is masked too. */
 function secretsOfNeedles(needles: readonly Needle<Owner>[]): Needle<Owner>[] {
   return needles.filter(({ owners }) => owners.some(({ role }) => role === 'secret'));
 }
 
-/** What of the build and server values is looked for, and what of the others must not be shown. */
+/** The build and server values to search for, and the values that must not be shown. */
 export interface SecretsToSeek {
   /** Whole values. */
   whole: Sought<Owner>[];
   /** Pieces of them that often travel alone. */
   pieces: Sought<Owner>[];
   notSearched: Unsought[];
-  /** Needles of values that are not looked for, and could be told from ordinary text. */
+  /** Needles of values that are not searched for, but differ from ordinary text. */
   unsought: Needle<Owner>[];
   /** Needles of those that could not. */
   weak: Needle<Owner>[];
@@ -154,7 +154,7 @@ function whyNot(rule: Variable['search'], text: string, twin: string | undefined
   return twin ? `equal to the public ${twin}` : weakness(text);
 }
 
-/** Values that are not looked for and may not be shown all the same: those that the contract leaves out, say. */
+/** Values that are masked but not searched for, such as with `search: never`. */
 function unsoughtNeedles(candidates: readonly Candidate[]): Needle<Owner>[] {
   return needlesFor(candidates.filter(({ value }) => !weakness(reveal(value))).map(sought));
 }
@@ -211,7 +211,7 @@ function looseCandidate(contract: Contract, { name, value, from }: NamedValue): 
   return [{ owner: { role: 'secret', variable: variable?.name ?? name, reach, ...file }, value }];
 }
 
-/** The same value of the same variable in several stages is looked for once, as the first stage's. */
+/** The same value of a variable in several stages is searched for once, as the first stage's. */
 function unique(candidates: readonly Candidate[]): Candidate[] {
   const seen = new Map(
     candidates.toReversed().map((candidate) => [`${candidate.owner.variable}\0${reveal(candidate.value)}`, candidate]),

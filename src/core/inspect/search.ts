@@ -284,7 +284,7 @@ class ArtifactVisit {
     });
   }
 
-  /** Only for maps that are artifacts, or data: URIs in them: nobody knows where an archive's map was made. */
+  /** Only for maps that are artifacts, or data: URIs in them: the origin of a map in an archive is unknown. */
   #originalOf(inside: readonly string[], { address }: Member): string | undefined {
     const isOwn = inside.slice(0, -1).every((name) => name.startsWith('data:'));
     return address !== undefined && isOwn ? this.artifact.original(address, '').path : undefined;

@@ -5,11 +5,11 @@ import { unwrap, walk } from '../syntax/walk.js';
 import type { Edit, SourceText } from './model.js';
 
 /**
- * `const { NAME, B: b = x } = object` as reads that are written out: `NAME = object.NAME, b = object.B ?? x`. Nothing where
- * the pattern holds more than plain names, or a name that the bundle does not have.
- * @param expression how a name is read, or undefined where it is not to be
+ * `const { NAME, B: b = x } = object` as literal reads: `NAME = object.NAME, b = object.B ?? x`. Undefined if the pattern has more
+ * than plain names, or a name that the bundle does not have.
+ * @param expression the code that reads a name, or undefined to refuse
  */
-export function writtenOut(
+export function literalReads(
   file: Pick<SourceText, 'path' | 'text'>,
   read: Read,
   expression: (name: string) => string | undefined,

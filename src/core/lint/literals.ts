@@ -3,19 +3,19 @@ import { type Node, parseSyntax } from '../syntax/parse.js';
 import { walk } from '../syntax/walk.js';
 import type { SourceText } from './model.js';
 
-/** A piece of text that is written out in code. Offsets are UTF-16 code units, the quotes included. */
+/** A string literal in code. Offsets are UTF-16 code units, including the quotes. */
 export interface Literal {
   start: number;
   end: number;
   /** Its text; of a template only the part between two expressions. */
   text: string;
-  /** `expression`: a string that a read can stand in place of. */
+  /** `expression`: a string that a read can replace. */
   role: 'expression' | 'attribute' | 'template' | 'other';
 }
 
 const cache = new WeakMap<SourceText, readonly Literal[] | undefined>();
 
-/** The strings of a script, in the order of the text; undefined for files that are no scripts, whose text counts as it stands. */
+/** The string literals of a script, in text order; undefined for other files, whose whole text counts. */
 export function literalsOf(file: SourceText): readonly Literal[] | undefined {
   if (!cache.has(file)) cache.set(file, find(file));
   return cache.get(file);

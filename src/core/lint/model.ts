@@ -51,7 +51,7 @@ export interface Edit {
   text: string;
 }
 
-/** What a rule says: a finding, and where it is safe, how to mend it. */
+/** A finding of a rule, with a fix if that is safe. */
 export interface LintFinding extends RawFinding {
   fix?: readonly Edit[];
 }

@@ -17,7 +17,7 @@ export type Meaning =
   | { kind: 'narrow'; variable: Variable }
   /** A public variable under a name that this bundle does not have. */
   | { kind: 'misnamed'; variable: Variable; mistake: string; right: string }
-  /** What the build tool or the runtime sets by itself. */
+  /** Names that the build tool or the runtime sets. */
   | { kind: 'builtIn' }
   | { kind: 'unknown'; near: readonly string[] };
 

@@ -5,7 +5,7 @@ import type { SourceText } from './model.js';
 
 const serverExports = /\b(getServerSideProps|getStaticProps|getStaticPaths|loader|action)\b/;
 
-/** The stretches of a page that a framework runs on the server alone, though the rest of the file goes to the browser. */
+/** The ranges of a page that a framework runs only on the server, although the rest of the file ships to the browser. */
 export function serverParts(file: Pick<SourceText, 'path' | 'text'>): { start: number; end: number }[] {
   if (file.path.endsWith('.astro')) return outsideScripts(file.text);
   const kind = /(^|\/)(pages|routes)\//.test(file.path) ? scriptLanguage(file.path) : undefined;
@@ -20,7 +20,7 @@ export function serverParts(file: Pick<SourceText, 'path' | 'text'>): { start: n
   });
 }
 
-/** Of a page of Astro the browser gets what its scripts are, and the components that it is told to start there. */
+/** Of an Astro page the browser gets the scripts, and components with a `client:` directive. */
 function outsideScripts(text: string): { start: number; end: number }[] {
   const started = new Set([...text.matchAll(/<([A-Z]\w*)\b[^>]*\sclient:/g)].map(([, name = '']) => name));
   const imports = [...text.matchAll(/^\s*import\s+([^;'"]+?)\s+from\s+(["'])[^"'\n]+\2/gm)].filter(([, names = '']) =>

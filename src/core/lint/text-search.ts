@@ -6,7 +6,7 @@ import { findAll, type Matcher } from '../search/matcher.js';
 import { matcherFor } from '../search/matcher-for.js';
 import { reveal } from '../secrets/secret.js';
 
-/** A value that may be written out in code. */
+/** A value that may be hard-coded. */
 export interface Written {
   kind: 'secret' | 'public' | 'base';
   variable: string;
@@ -17,7 +17,7 @@ export interface Written {
   encoding: readonly string[];
 }
 
-/** Where a value stands in a text, in UTF-16 code units. */
+/** An occurrence of a value in a text, in UTF-16 code units. */
 export interface TextHit {
   written: Written;
   start: number;
@@ -72,7 +72,7 @@ export class TextSearch {
   }
 }
 
-/** What of a public value is told from ordinary text: addresses, their bases, and long texts that are no single words. */
+/** The parts of a public value that differ from ordinary text: URLs, their bases, and long strings of several words. */
 function publicTexts(text: string): ['public' | 'base', string][] {
   if (weakness(text)) return [];
   if (/^(https?|wss?):\/\//i.test(text) && URL.canParse(text)) {

@@ -36,7 +36,7 @@ export class MaskingStream {
 
   /**
    * @param needles byte strings of four bytes and more
-   * @param wrapped byte strings without white space that may stand in the stream with line breaks and indentation in them
+   * @param wrapped byte strings without white space that may have line breaks and indentation in the stream
    */
   constructor(needles: readonly Uint8Array[], wrapped: readonly Uint8Array[] = []) {
     this.#plain = new Needles(needles);
@@ -57,8 +57,8 @@ export class MaskingStream {
   }
 
   /**
-   * What may be shown as the stream rests: a held end that tells too little of a value, so that a prompt is whole. It goes
-   * on being looked at, and a needle that it turns out to begin is masked from there.
+   * What may be shown while the stream pauses: a held tail too short to reveal a value, so that a prompt is complete. The tail
+   * still counts for matching; if a needle starts in it, the rest of the needle is masked.
    */
   pause(): Buffer {
     const until = this.#held.length <= TELLS_NOTHING ? this.#held.length : this.#tellsNothing;

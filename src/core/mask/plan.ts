@@ -9,9 +9,9 @@ import { linesOf, wrappedForms } from './wrapped.js';
 
 /** What is masked in a build's output. */
 export interface MaskPlan {
-  /** Byte strings, as they stand. */
+  /** Byte strings to mask. */
   needles: Uint8Array[];
-  /** Byte strings without white space, which may stand in the output with line breaks in them. */
+  /** Byte strings without white space, which may have line breaks in the output. */
   wrapped: Uint8Array[];
   /** Variables of the stage whose values look like ordinary text, so that no mask can hide them. */
   unmasked: string[];

@@ -35,7 +35,7 @@ export function squeeze(source: Uint8Array): Squeezed {
 /** The shortest text that a program wraps: `openssl` breaks lines at 64 characters, others at 76. */
 const SHORTEST_WRAPPED = 57;
 
-/** The shortest line of a value that is masked by itself. */
+/** Minimum length of a line that is masked separately. */
 const SHORTEST_LINE = 8;
 
 /**

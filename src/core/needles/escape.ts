@@ -16,7 +16,7 @@ export class Escaper {
 
   /**
    * @param special signs that a rule may know, global; a match of several signs tells a rule the neighbours that it has to know
-   * @param ways lists of rules, of which the first that knows a sign decides
+   * @param ways lists of rules; the first with a rule for a character decides
    */
   constructor(
     readonly special: RegExp,

@@ -38,7 +38,7 @@ export interface Needle<Owner> {
   bytes: Uint8Array;
   /** From the outside inwards. */
   encoding: readonly string[];
-  /** Of a form that may be broken into lines, of which this is a piece: all of it. */
+  /** For a part of a form that may be broken into lines: the whole form. */
   unbroken?: string;
   /** Whose value it is; several variables may have one value. */
   owners: Owner[];
@@ -59,7 +59,7 @@ export function needlesFor<Owner>(sought: Iterable<Sought<Owner>>): Needle<Owner
     const add: Add = (form, encoding, unbroken) => {
       const key = keyOf(form);
       if (key.length < SHORTEST_NEEDLE) return;
-      // Pieces of two forms that are alike are told apart by what stands around them.
+      // Equal parts of two forms are distinguished by the text around them.
       const id = unbroken === undefined ? key : `${key}\0${unbroken}`;
       const known = needles.get(id);
       if (!known)
@@ -109,7 +109,7 @@ function addForms(value: string, add: Add): void {
   }
 }
 
-/** A text as it stands, and in both normal forms (Unicode Standard Annex 15), where they differ. */
+/** A text and its normal forms (Unicode Standard Annex 15), if they differ. */
 function normalForms(value: string): [text: string, ...form: string[]][] {
   if (!/[^\0-\x7f]/.test(value)) return [[value]];
   const forms: [string, ...string[]][] = [[value]];

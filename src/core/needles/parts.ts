@@ -5,18 +5,18 @@ export interface Part {
   /** What it is of the value, as a phrase: `the password in it`. */
   is: string;
   text: string;
-  /** What is left of a value that was cut or wrapped: it is looked for as it stands. */
+  /** The rest of a value that was cut or wrapped, searched for only in plain form. */
   asItStands?: true;
 }
 
-/** Shorter pieces, and ordinary ones, stand in artifacts by chance. */
+/** Shorter parts occur in artifacts by chance. */
 const SHORTEST_PART = 8;
 /** Pieces that no structure tells from ordinary text must be longer. */
 const SHORTEST_TAIL = 12;
 const SHORTEST_CUT = 24;
 const SHORTEST_FRAGMENT = 10;
 
-/** The pieces of a value that are looked for besides all of it, each once; none that ordinary text could hold. */
+/** The parts of a value to search for, each once; none that ordinary text could contain. */
 export function partsOf(value: string): Part[] {
   const all = [...credentials(value), ...leaves(value), ...pemLines(value), ...lastPart(value), ...cuts(value)];
   const unique = new Map<string, Part>();
@@ -27,7 +27,7 @@ export function partsOf(value: string): Part[] {
   return [...unique.values()];
 }
 
-/** What is left whole of a value that code puts together from two pieces, or three: where one stands a script is looked at twice. */
+/** Substrings that survive if code builds a value from two or three pieces: a script with one is parsed. */
 export function fragmentsOf(value: string): string[] {
   // Shorter needles would make every search slower.
   const count = value.length >= 3 * SHORTEST_FRAGMENT ? 3 : value.length >= 2 * SHORTEST_FRAGMENT ? 2 : 0;
@@ -36,7 +36,7 @@ export function fragmentsOf(value: string): string[] {
   return all.filter((text) => !weakness(text));
 }
 
-/** User and password of a URL (RFC 3986, 3.2.1), as they stand and decoded, and what an authorization header makes of both. */
+/** User and password of a URL (RFC 3986, 3.2.1), encoded and decoded, and their authorization header. */
 function credentials(value: string): Part[] {
   const found = userInfoOf(value);
   if (!found) return [];

@@ -1,7 +1,7 @@
 /** Shorter needles meet ordinary text too often. */
 export const SHORTEST_NEEDLE = 6;
 
-/** Words that stand in every bundle, whoever made it. */
+/** Words that occur in every bundle. */
 const ordinaryWords = new Set(
   `true false null undefined none default enabled disabled auto always never info debug warning warn error fatal trace verbose silent
   development production staging preview testing local localhost remote public private server client browser mobile desktop
@@ -18,8 +18,7 @@ export function isOrdinaryWord(value: string): boolean {
 }
 
 /**
- * Why a value is not looked for, or undefined when it is. Such a value would be found in any bundle, and a report full of
- * false alarms is not read.
+ * Why a value is not searched for, or undefined if it is. Such a value would be found in any bundle, as a false alarm.
  */
 export function weakness(value: string): string | undefined {
   const trimmed = value.trim();

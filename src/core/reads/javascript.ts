@@ -36,7 +36,7 @@ export function readsInJavaScript(text: string, kind: ScriptLanguage, objects: r
   return { reads, imports, sources, aliases, ...(problem && { problem }) };
 }
 
-/** Modules that are loaded by a call; one in a comment does no harm, and no tree has to be built. */
+/** Modules loaded by a call; one in a comment is harmless, and no syntax tree is needed. */
 function required(text: string): Import[] {
   return [...text.matchAll(/(?<![\w$.])require\(\s*(["'`])([^"'`$\\\n]+)\1\s*\)/dg)].map(
     ({ 2: specifier = '', indices }) => {
@@ -47,8 +47,8 @@ function required(text: string): Import[] {
 }
 
 /**
- * The usual module: every read is `import.meta.env.NAME`, written out. The parser itself says where `import.meta` stands, so
- * what follows it is code, and no tree has to be built. Undefined where anything else may be read.
+ * The usual module: every read is a literal `import.meta.env.NAME`. The parser reports the offsets of `import.meta`, so no syntax
+ * tree is needed. Undefined if the module may contain other reads.
  */
 function plainReads(
   text: string,
@@ -66,7 +66,7 @@ function plainReads(
   const reads: Read[] = [];
   for (const { start, end } of metas) {
     const [all, name = ''] = /^\.env\.([A-Za-z_$][\w$]*)/.exec(text.slice(end, end + 200)) ?? [];
-    // Assignments, optional chains, and what stands in place of a missing value are for the tree to tell.
+    // Assignments, optional chains and fallbacks need the syntax tree.
     if (all === undefined || !/^\s*[)\];,}+]|^\s*\.\w/.test(text.slice(end + all.length, end + all.length + 40)))
       return undefined;
     if (/\bdelete\s*\(*$|[=.]\s*\{[^}]*$/.test(text.slice(Math.max(0, start - 60), start))) return undefined;
@@ -257,7 +257,7 @@ class Finder {
     if (!declaration) return name;
     const module = (declaration.source as Node | undefined)?.value as string | undefined;
     if (module !== undefined && processModules.has(module)) return 'process';
-    // A framework's function may be imported as well as be there by itself.
+    // A framework's function may be imported or global.
     if (module !== undefined && this.#startsConfig(`${name}()`)) return name;
     return isAlias ? this.#aliases.get(declaration) : undefined;
   }

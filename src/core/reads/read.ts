@@ -30,7 +30,7 @@ export interface Read {
   end: number;
   nameStart: number;
   nameEnd: number;
-  /** What stands in when there is no value: `?? "text"`; the text only where it is a constant. */
+  /** The fallback for a missing value: `?? "text"`; the text only if it is a constant. */
   fallback?: { start: number; end: number; text?: string };
 }
 

@@ -104,7 +104,7 @@ function changed(value: ReceiptValue, now: GivenValue, facts: ArtifactFacts): Ra
   return findings;
 }
 
-/** A build value stands in no artifact, so its change is worth a note and no rebuild. */
+/** No artifact contains a build value, so its change is a note and needs no rebuild. */
 function levelOf({ reach }: ReceiptValue): RawFinding['level'] {
   return reach === 'public' ? undefined : 'note';
 }

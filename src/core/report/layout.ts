@@ -1,6 +1,6 @@
 import stringWidth from 'fast-string-width';
 
-/** Cells that a text takes in a terminal; wide characters take two, colours none. */
+/** Width of a text in terminal cells; wide characters take two, colours none. */
 export function cells(text: string): number {
   return stringWidth(text);
 }

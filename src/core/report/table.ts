@@ -12,7 +12,7 @@ const parts = ['top', 'bottom', 'left', 'right', 'mid', 'middle'].flatMap((side)
 ]);
 const borderless = Object.fromEntries(parts.map((part) => [part, '']));
 
-/** How wide each column has to be for its widest cell, in terminal cells, the gap behind it included. */
+/** The width of each column's widest cell plus the gap, in terminal cells. */
 export function naturalWidths(rows: readonly (readonly string[])[]): number[] {
   return (rows[0] ?? []).map((_, column) => Math.max(...rows.map((row) => cells(row[column] ?? ''))) + GAP);
 }

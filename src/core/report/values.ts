@@ -43,7 +43,7 @@ export function valuesReport(
   };
 }
 
-/** All stages as one report. What is said of several stages with the same words is said once, of none in particular. */
+/** All stages as one report. A finding with the same words in several stages is reported once, without a stage. */
 export function allValuesReport(
   contract: Contract,
   resolutions: readonly Resolution[],
@@ -76,7 +76,7 @@ function merged(findings: readonly RawFinding[]): RawFinding[] {
   return [...known.values()];
 }
 
-/** What plain readers would make of the files is told where everything is told: when all stages are checked. */
+/** Notes about other programs that read env files are reported only when all stages are checked. */
 function concernsOtherReaders({ code, level }: RawFinding): boolean {
   return code === 'value/ambiguous' && level === 'note';
 }

@@ -89,7 +89,7 @@ function differing(variable: Variable, held: readonly Held[], asked: string | un
   );
 }
 
-/** Every two stages once, or those of which one was asked for, which then comes first. */
+/** Every pair of stages; if one stage was asked for, only its pairs, with that stage first. */
 function pairs(held: readonly Held[], asked: string | undefined): [Held, Held][] {
   const all = held.flatMap((a, index) => held.slice(index + 1).map((b): [Held, Held] => [a, b]));
   if (asked === undefined) return all;

@@ -16,7 +16,7 @@ export interface Source {
 export interface Offer {
   name: string;
   source: Source;
-  /** Env files hold templates; what the process gives is taken as it stands. */
+  /** Env files contain templates; values of the process are literal. */
   value: { kind: 'template'; template: Template; at(offset: number): Position } | { kind: 'plain'; text: Secret };
 }
 

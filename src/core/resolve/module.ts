@@ -118,7 +118,7 @@ function namedExports({ declaration, specifiers, source }: Node): { key: string;
   }));
 }
 
-/** A constant as JSON has it; undefined where it is none. */
+/** A constant as a JSON value; undefined for anything else. */
 function jsonOf(node: Node): string | number | boolean | null | unknown[] | undefined {
   const inner = unwrap(node);
   const text = constantText(inner);

@@ -13,7 +13,7 @@ import type { ValueState } from './value-state.js';
 export interface ResolvedValue {
   variable: Variable;
   state: ValueState;
-  /** Absent where there is none, or where nobody may get it. */
+  /** Absent if there is none, or if nothing may get it. */
   value?: Secret;
   from?: Source;
   /** The offers that lost, in the order of the layers. */
@@ -22,7 +22,7 @@ export interface ResolvedValue {
   tookIn: string[];
 }
 
-/** A value that no build gets, and that must be in no artifact all the same. */
+/** A value that no build gets, and that no artifact may contain. */
 export interface NamedValue {
   name: string;
   value: Secret;
@@ -41,7 +41,7 @@ export interface Resolution {
 }
 
 /**
- * What each variable is in one stage, and why. All problems come in one go; a variable with a problem does not keep the
+ * The value and state of each variable in one stage, with all problems; a variable with a problem does not stop the
  * others from being resolved.
  * @param elsewhere the other stages that have a value for a name
  */
@@ -54,7 +54,7 @@ export function resolveStage(
   return new Resolver(contract, stage, layers, elsewhere).resolve();
 }
 
-/** The reach of any name: what is not declared is for the server alone. */
+/** The reach of any name; undeclared names are server-only. */
 export function reachOf(contract: Contract, name: string): Reach {
   return contract.variables.get(name)?.reach ?? 'server';
 }

@@ -4,8 +4,8 @@ import { joinedName, KeyedLayer } from './keyed.js';
 import type { ReadLayer } from './layer.js';
 
 /**
- * A layer that is a JSON or YAML file. Nested keys become one name, joined with `_`; values are taken as they stand and
- * never expanded. No line of such a file is ever shown, as several values may stand on it.
+ * A JSON or YAML layer. Nested keys become one name, joined with `_`; values are literal and never expanded. No line of such
+ * a file is ever shown, because it may contain several values.
  */
 export function readStructuredLayer(name: string, path: string, text: string): ReadLayer {
   return new StructuredReader(name, path, text).read();

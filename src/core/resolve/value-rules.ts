@@ -2,8 +2,8 @@ import { holdsIn, type Variable } from '../contract/contract.js';
 import { count } from '../text/display.js';
 
 /**
- * What a contract asks of a value besides its form. A rule answers with the phrase that goes behind the variable's name
- * and never holds the value, or with undefined.
+ * A rule of the contract for a value besides its form. Returns the problem as a phrase that follows the variable's name and never
+ * contains the value, or undefined.
  */
 type ValueRule = (variable: Variable, text: string, stage: string) => string | undefined;
 

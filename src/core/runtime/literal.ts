@@ -1,21 +1,21 @@
 import type { Variable } from '../contract/contract.js';
 import { escapeJsonControls } from '../text/display.js';
 
-/** A text as a JavaScript string that may stand in a page. */
+/** A text as a JavaScript string literal that is safe inside a page. */
 export function stringLiteral(value: string): string {
   return inPage(JSON.stringify(value));
 }
 
 /**
- * JSON that may stand in a script of a page: the HTML parser ends a script at `</script`, and enters states of its own at
+ * JSON that is safe in a script of a page: the HTML parser ends a script at `</script`, and enters states of its own at
  * `<!--` and `<script` (HTML, 13.2.5.15 and following); U+2028 and U+2029 end a line in older engines. All are escaped
- * in a way that JSON and JavaScript both know.
+ * as both JSON and JavaScript allow.
  */
 export function inPage(json: string): string {
   return escapeJsonControls(json).replace(/<(?=[!/s])/gi, '\\u003c');
 }
 
-/** A value in the type of its form, as a JavaScript literal that may stand in a page; `undefined` for an empty one. */
+/** A value in the type of its form, as a JavaScript literal that is safe in a page; `undefined` for an empty one. */
 export function valueLiteral({ form }: Variable, text: string): string {
   if (text === '') return 'undefined';
   const of = form.of;

@@ -43,7 +43,7 @@ export function nameOf(text: string): Pick<RuntimeFile, 'name' | 'integrity'> {
 }
 
 /**
- * The same values as a module that an app package takes in at its first line: for mobile and desktop shells, whose package
+ * The same values as a module that an app imports first: for mobile and desktop shells, whose package
  * is made for a stage anyway, and that have no page of a server's to point at a file.
  */
 export function runtimeConstants(contract: Contract, bundle: Bundle, resolution: Resolution): string {
@@ -66,7 +66,7 @@ export function runtimeJson(contract: Contract, bundle: Bundle, resolution: Reso
   return members.length === 0 ? '{}\n' : `{\n${members.join(',\n')}\n}\n`;
 }
 
-/** A literal of {@link valueLiteral} is JSON, but for what has to be parsed when it runs. */
+/** A literal of {@link valueLiteral} as JSON, if it can be JSON. */
 function asJson(literal: string): string {
   const text = /^JSON\.parse\((.*)\)$/.exec(literal)?.[1];
   return text === undefined ? literal : JSON.parse(text);
@@ -112,7 +112,7 @@ export function loadedHelper(typed: boolean): string {
 }`;
 }
 
-/** How generated code reads one value: the contract's default stands in for one that the file does not have. */
+/** How generated code reads one value, with the contract's default for a missing one. */
 export function loadedExpression(variable: Variable, isNeeded: boolean): string {
   const fallback = variable.default && valueLiteral(variable, reveal(variable.default));
   return fallback === undefined || fallback === 'undefined'

@@ -1,7 +1,7 @@
 import { LINE_FEED, type Position, utf16Length } from '../text/positions.js';
 import { Locator } from './locate.js';
 
-/** Keeps some stretches of bytes that stream by, so that places in them can be looked at afterwards. */
+/** Keeps ranges of streamed bytes, so that hits in them can be shown later. */
 export class Capture {
   readonly #kept: { from: number; to: number; bytes: Uint8Array }[];
   readonly #starts: Locator;

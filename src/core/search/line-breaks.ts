@@ -1,4 +1,4 @@
-/** Where a text stands in bytes, in which line breaks may be strewn: as they are, or escaped as in a string. */
+/** Finds a text in bytes that may have line breaks anywhere in it, literal or escaped as in a string. */
 export function findAcrossLines(bytes: Uint8Array, wanted: string): { start: number; end: number } | undefined {
   const text = Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength).toString('latin1');
   const offsets: number[] = [];

@@ -1,10 +1,10 @@
 import { table } from './rarity-table.js';
 
 /**
- * How seldom bytes stand in build output: bits of information (-log2 of the probability), from 0 to 15, two in a byte, the first
- * in its lower half. The first 256 are those of each byte; then, for each byte, those of each byte behind it.
+ * Rarity of byte pairs in build output: bits of information (-log2 of the probability), 0 to 15, two per byte, the first in the
+ * lower half. The first 256 are those of single bytes; then, for each byte, those of each following byte.
  *
- * It only decides how often a search looks twice.
+ * It only affects speed: how often a candidate must be compared.
  */
 export const rarityTable: Uint8Array = Buffer.from(table, 'base64');
 

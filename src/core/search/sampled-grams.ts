@@ -14,12 +14,11 @@ interface Window {
 }
 
 /**
- * Looks at every S-th offset only. For each needle and each residue class modulo S one window of the needle stands in the
- * table, so that every occurrence is met exactly once, at whatever offset it begins. S follows from the shortest needle:
+ * Probes every S-th offset only. For each needle and each residue class modulo S, the table has one window of the needle, so
+ * that every occurrence is met exactly once, at any offset. S follows from the shortest needle:
  * a needle of n bytes has windows for all classes while S <= n - 3.
  *
- * A byte filter answers for almost every offset; what passes is looked up in a map, and each candidate is compared byte
- * for byte, so that nothing is reported that is not there.
+ * A byte filter rejects almost every offset; the others are looked up in a map, and each candidate is compared byte by byte.
  */
 export function sampledGrams(needles: readonly Uint8Array[], chunkSize = DEFAULT_CHUNK): Matcher {
   return new SampledGrams(needles, chunkSize);

@@ -1,4 +1,4 @@
-/** What stands in every output where a value may not be shown. */
+/** Replaces a value in every output that must not show it. */
 export const MASK = '[masked]';
 
 const inspectSymbol = Symbol.for('nodejs.util.inspect.custom');

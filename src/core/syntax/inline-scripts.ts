@@ -9,7 +9,7 @@ export interface InlineScript {
   start: number;
 }
 
-/** The scripts that stand in a page (HTML Standard, 4.12.1) or a single-file component; what is data there is none. */
+/** The inline scripts of a page (HTML Standard, 4.12.1) or single-file component, without data blocks. */
 export function inlineScripts(text: string): InlineScript[] {
   const found: InlineScript[] = [];
   let open: { start: number; kind: ScriptLanguage } | undefined;

@@ -1,8 +1,8 @@
 /** A string in a JSON text that is a value, not a name. Offsets are bytes, those of the quotes included. */
 export interface JsonString {
-  /** The name of the property that it is the value of, or that the list is which it stands in. */
+  /** The name of its property, or of the property of its list. */
   key: string;
-  /** Where it stands in a list. */
+  /** Index in its list. */
   index: number;
   /** Tells the objects of the text apart: strings of one object have the same. */
   object: number;
@@ -21,8 +21,8 @@ const [QUOTE, BACKSLASH, COMMA, COLON] = [0x22, 0x5c, 0x2c, 0x3a];
 const [OBJECT, OBJECT_END, LIST, LIST_END] = [0x7b, 0x7d, 0x5b, 0x5d];
 
 /**
- * The strings of a JSON text (RFC 8259), found and not decoded, so that a text of many megabytes takes no memory beyond its own. What is
- * no JSON ends it, or is passed over.
+ * The strings of a JSON text (RFC 8259), located but not decoded, so that many megabytes need no extra memory. Invalid JSON is
+ * skipped, or ends the iteration.
  */
 export function* jsonStrings(bytes: Buffer): Generator<JsonString, void, undefined> {
   const stack: Frame[] = [];

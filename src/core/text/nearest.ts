@@ -22,7 +22,7 @@ export function editDistance(left: string, right: string): number {
   return last[b.length] ?? 0;
 }
 
-/** The known names that a person may have meant, the likeliest first, three at the most. */
+/** The known names most similar to the given one, at most three, the best first. */
 export function nearest(given: string, known: Iterable<string>): string[] {
   const limit = Math.max(2, Math.floor(given.length / 3));
   return [...new Set(known)]

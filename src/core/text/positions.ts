@@ -27,7 +27,7 @@ export function textPlaces(text: string): (offset: number) => { line: number; co
   };
 }
 
-/** Answers where a byte stands. Line starts are collected once, columns only where somebody asks. */
+/** Line and column of byte offsets. Line starts are collected once, columns on demand. */
 export class LineMap {
   readonly #bytes: Uint8Array;
   readonly #starts: number[] = [0];

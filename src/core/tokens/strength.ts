@@ -26,7 +26,7 @@ export function namesHiddenValue(name: string): boolean {
   return secretWords.test(upper) && !settingWords.test(upper);
 }
 
-/** Token shapes, keys, credentials in a URL, and runs of characters that nobody would type as a word. */
+/** Token shapes, keys, credentials in a URL, and random-looking strings. */
 export function isSecretByText(text: string): boolean {
   if (shapeOf(text)?.kind === 'secret') return true;
   if (/-----BEGIN [A-Z ]*PRIVATE KEY/.test(text)) return true;

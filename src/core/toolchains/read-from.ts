@@ -34,7 +34,7 @@ const modulePattern = /^[^\s'"`*()]*[/:#][^\s'"`*()]*$/;
 
 const known = new Map<string, ReadFrom | undefined>();
 
-/** Asked for every module, so each answer is kept. @returns undefined where the entry is none of these */
+/** Called for every module, so results are cached. @returns undefined for an unknown entry */
 export function readFrom(entry: string): ReadFrom | undefined {
   if (!known.has(entry)) known.set(entry, understood(entry));
   return known.get(entry);
@@ -54,7 +54,7 @@ function understood(entry: string): ReadFrom | undefined {
   return modulePattern.test(entry) ? { kind: 'module', specifier: entry } : undefined;
 }
 
-/** What is written to read a name. An import has to be written out besides. */
+/** The code that reads a name. A module also needs an import. */
 export function readExpression(from: ReadFrom, name: string): string {
   switch (from.kind) {
     case 'object':

@@ -70,7 +70,7 @@ export interface Toolchain {
   caches?: readonly string[];
 }
 
-/** The way of a tool that replaces `process.env.NAME` through a define option and exposes nothing by itself. */
+/** The way of a tool that replaces `process.env.NAME` only through a define option. */
 export const processEnv: WayToRead = { from: 'process.env', prefix: '', side: 'any', time: 'build' };
 
 /** `import.meta.env.NAME` through a define option. */

@@ -8,8 +8,8 @@ const endings = [
 ];
 
 /**
- * What stands before the content of such a URI in base64 (RFC 2397): it is looked for with the needles, and so is not shorter than
- * ten bytes. Pictures and fonts are searched as they stand.
+ * The bytes before the base64 content of such a URI (RFC 2397). They are searched for with the needles, so they have at least ten
+ * bytes. Images and fonts are not decoded.
  */
 export const dataUriMarks: readonly Uint8Array[] = endings.map((ending) => Buffer.from(`${ending};base64,`));
 
@@ -45,7 +45,7 @@ interface Open {
  * The data: URIs in a text as members of it, named by their media types and where they begin.
  * @param pieces of the text, in its order: all of it, or what {@link around} reads
  * @param marks where their contents begin, behind one of {@link dataUriMarks}
- * @param mostBytes of a content as it stands
+ * @param mostBytes of the encoded content
  */
 export async function* dataUris(
   pieces: AsyncIterable<Piece> | Iterable<Piece>,
@@ -82,7 +82,7 @@ export async function* dataUris(
   if (open) yield* closed(open, mostBytes);
 }
 
-/** What has to be read for the URIs at some marks, of bytes that can be read anywhere. */
+/** The byte ranges to read for the URIs at some marks, from random-access bytes. */
 export function* around(source: Source, marks: readonly number[]): Iterable<Piece> {
   let last: Piece = { offset: 0, bytes: new Uint8Array(0) };
   for (const mark of marks) {

@@ -7,7 +7,7 @@ export interface Codec {
   stream(options: { chunkSize: number; highWaterMark: number }): Transform;
 }
 
-/** Larger pieces make Node's own inflating faster, and so does to inflate the next ones while one is looked at. */
+/** Larger chunks make inflating faster, and so does inflating ahead while one is searched. */
 const [CHUNK, AHEAD] = [256 * 1024, 2 ** 20];
 
 /** What is small is inflated at once: a stream takes longer to set up than such a member to inflate. */

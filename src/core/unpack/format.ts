@@ -7,11 +7,11 @@ export interface Source {
   glimpse?: Glimpse;
   /** Shorter where the bytes end. */
   read(offset: number, length: number): Uint8Array;
-  /** All of it in pieces, which nobody changes. */
+  /** All bytes in chunks, which must not be changed. */
   chunks(): AsyncIterable<Uint8Array> | Iterable<Uint8Array>;
 }
 
-/** A stretch of a container that is a member's, as it stands. */
+/** The byte range of a container that belongs to a member. */
 export interface Stored {
   offset: number;
   length: number;
@@ -20,12 +20,12 @@ export interface Stored {
 /** One thing in a container. */
 export interface Member {
   name: string;
-  /** Where it stands in the container, compressed or not: what is found there is the member's. */
+  /** Its byte range in the container, compressed or not: hits there belong to the member. */
   stored?: Stored;
   /** Of a text that a source map carries: the address of the file that it was. */
   address?: string;
   /**
-   * Its bytes, as often as needed, in pieces which nobody changes.
+   * Its bytes, as often as needed, in chunks which must not be changed.
    * @throws where they cannot be read to their end; what came until then was right as far as it goes
    */
   chunks(): AsyncIterable<Uint8Array>;
@@ -54,7 +54,7 @@ export interface Format {
   name: string;
   /** Whether its members can be read as it streams by, so that it need not be in memory where it is a member itself. */
   streams?: true;
-  /** Whether its bytes as they stand hold what is in it, in encodings that are looked for: it is opened where something was found. */
+  /** Whether its raw bytes contain its content in a searched encoding: then it is unpacked only after a hit. */
   isText?: true;
   /**
    * Told by bytes, not by a name, where the format has a mark.

@@ -11,9 +11,9 @@ export interface Limits {
   memberBytes: number;
   /** Bytes of all members of one file. */
   totalBytes: number;
-  /** Bytes of a member that is a container itself: it has to be in memory, as it cannot be read at any place otherwise. */
+  /** Bytes of a nested container, which must be in memory for random access. */
   innerBytes: number;
-  /** Bytes of a text (a source map) that is taken apart; a larger one is searched as it stands alone. */
+  /** Bytes of a source map that is unpacked; a larger one is only searched as text. */
   textBytes: number;
   /** How many times larger than the file all that is in it may be. */
   ratio: number;
@@ -43,7 +43,7 @@ const RATIO_FROM = 64 * 2 ** 20;
 /** A limit that was met, as a phrase behind a name. */
 export class LimitReached extends Error {}
 
-/** Ctrl-C came: what is told until then stays true. */
+/** Stopped by Ctrl-C: what was reported so far stays true. */
 export class Interrupted extends LimitReached {
   constructor() {
     super('was not read completely: interrupted');

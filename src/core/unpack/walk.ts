@@ -44,7 +44,7 @@ export interface Visitor<Found extends Interest> {
 
 /**
  * Goes through all that is in some bytes: the members of a container, the texts of a source map, data: URIs; and all that is in those.
- * Nothing is written anywhere, and nothing is thrown for what is damaged: what could not be read is told, after what could.
+ * Writes nothing to disk. Damaged content does not throw: it is reported after what could be read.
  * @param name of the container
  * @param inside where it stands itself
  * @param interest what a look at the bytes gave
@@ -235,7 +235,7 @@ class Tap {
     return format !== undefined && !format.streams && !format.isText;
   }
 
-  /** The first bytes tell whether the rest has to be kept. */
+  /** The first bytes decide whether to keep the rest. */
   #keep(chunk: Uint8Array): void {
     if (this.#kept) {
       if (this.#size <= this.budget.limits.innerBytes) this.#kept.push(chunk);

@@ -6,7 +6,7 @@ import { contractOf, diagnose } from '../../support/contract.js';
 
 const head = 'adder: 1\nstages:\n  staging: { layers: [.env] }\n  production: { layers: [.env, process] }\n';
 
-describe('a contract in order', () => {
+describe('a valid contract', () => {
   const contract = contractOf(`${head}bundles:
   desk: { toolchain: vite, code: web/src, output: [web/dist] }
   quay: { runs: server, prefix: Q_ }
@@ -125,7 +125,7 @@ accept: [{ finding: leak/known-value, where: dist/*.js, because: bound to our do
   });
 });
 
-describe('what is wrong, all in one go and each at its place', () => {
+describe('all mistakes together, each at its place', () => {
   test.each<[title: string, text: string, shows: string[]]>([
     [
       'several mistakes at once',

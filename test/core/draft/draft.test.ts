@@ -41,7 +41,7 @@ test.each([
   expect(found ? words + (meant ? `, meant ${meant}` : '') : '-').toBe(said);
 });
 
-test('stages stand in the order in which a value travels to the customer', () => {
+test('stages are in the order from development to production', () => {
   expect(['production', 'harbour', 'staging', 'development'].sort(compareStages)).toEqual([
     'development',
     'staging',

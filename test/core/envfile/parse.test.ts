@@ -37,7 +37,7 @@ describe('lines that are read', () => {
     ['quotes inside unquoted text', 'A=b"c"\'d\'', 'A', 'b"c"\'d\''],
     ['= in the value', 'A=b=c==', 'A', 'b=c=='],
     ['backslashes stay in unquoted text', 'A=C:\\new\\$x', 'A', 'C:\\new$x'],
-    ['single quotes take all as it stands', "A='b $c `d` \\n # e' # f", 'A', 'b $c `d` \\n # e'],
+    ['single quotes are literal', "A='b $c `d` \\n # e' # f", 'A', 'b $c `d` \\n # e'],
     ['single quotes over lines', "A='b\n c'", 'A', 'b\n c'],
     ['double quotes, escapes', 'A="\\n\\r\\t\\"\\\\\\$x\\q\\`"', 'A', '\n\r\t"\\$x\\q`'],
     ['double quotes over lines', 'A="b\nc"\t#d', 'A', 'b\nc'],
@@ -95,7 +95,7 @@ describe('what is said about a line', () => {
     ['with a mark', Buffer.from('\ufeffA=b\n', 'utf16le')],
     ['without one', Buffer.from('FERRY=b\nSEASON=summer', 'utf16le')],
     ['big-endian', Buffer.from('\ufeffA=b\n', 'utf16le').swap16()],
-  ])('UTF-16 %s is told once', (_, bytes) => {
+  ])('UTF-16 %s is reported once', (_, bytes) => {
     expect(problems(bytes)).toEqual(['1:1 file/encoding']);
     expect(parse(bytes).entries).toEqual([]);
   });
@@ -112,7 +112,7 @@ describe('what is said about a line', () => {
     expect(parse(bytes).entries.map(({ name }) => name)).toEqual(['A', 'C']);
   });
 
-  test('rich text is told once', () => {
+  test('rich text is reported once', () => {
     const { entries, problems } = parseEnvFile(Buffer.from('{\\rtf1\\ansi\nA=1\\\n}'));
     expect(entries).toEqual([]);
     expect(problems).toMatchObject([{ code: 'file/encoding', message: expect.stringContaining('rich text') }]);
@@ -123,7 +123,7 @@ describe('what is said about a line', () => {
     expect(problem?.start).toEqual({ line: 1, column: 9, offset: 13 });
   });
 
-  test('no text of a problem holds the value', () => {
+  test('no problem text contains the value', () => {
     for (const text of ['A="hush', "A='hush'hush", 'A=$(hush)', 'A=${hush!}', 'hush', 'A=`hush`']) {
       for (const { message, remedy } of parse(text).problems) expect(message + remedy).not.toContain('hush');
     }

@@ -143,7 +143,7 @@ describe('value/ambiguous', () => {
     expect(said("A='x'\n")).toEqual([`note 1: ${CONTAINER} keeps the quotes as part of the value | A='x'`]);
   });
 
-  test('CRLF is told once', () => {
+  test('CRLF is reported once', () => {
     expect(said('A=x\r\nB=y\r\n')).toEqual([
       'warning 1: the lines end with CRLF: a POSIX shell reads the carriage return as the last character of each value | ',
     ]);

@@ -44,7 +44,7 @@ function found(text: string): string[] {
   ).map(({ owner, encoding }) => `${owner.role} ${owner.variable} ${owner.stage} ${encoding.join()}`);
 }
 
-describe('what is looked for', () => {
+describe('what is searched for', () => {
   test.each<[text: string, found: string[]]>([
     ['x=production-fare-key', ['secret KEY production plain']],
     ['x=staging-fare-key', ['secret KEY staging plain']],
@@ -58,14 +58,14 @@ describe('what is looked for', () => {
     ['PORT=4180', []],
   ])('%s', (text, expected) => expect(found(text)).toEqual(expected));
 
-  test('what is not looked for is named, with the reason', () => {
+  test('values that are not searched for are listed with the reason', () => {
     expect(plan.notSearched).toEqual([
       { variable: 'TOKEN', stage: 'production', because: 'equal to the public URL' },
       { variable: 'PORT', stage: 'staging', because: 'shorter than 6 bytes' },
     ]);
   });
 
-  test('the contract may say that a value is looked for always, or never', () => {
+  test('`search` of the contract: always or never', () => {
     const rules = contractOf(`adder: 1
 stages: { production: { layers: [.env] } }
 variables: { A: { reach: server, search: always }, B: { reach: server, search: never } }
@@ -93,7 +93,7 @@ describe('a piece of an artifact, masked', () => {
     expect(piece(text, 0, 45, [22, 41])).toEqual({ text: 'a=[masked]; b=[masked]; ä', start: 14, end: 22 });
   });
 
-  test('a value that the border cuts is masked all the same', () => {
+  test('a value that the border cuts is masked too', () => {
     expect(piece('xx production-fare-key yy', 10, 25, [23, 25])?.text).toBe('[masked] yy');
     expect(piece('xx production-fare-key yy', 0, 12, [0, 2])?.text).toBe('xx [masked]');
   });
@@ -105,7 +105,7 @@ describe('a piece of an artifact, masked', () => {
     expect(Buffer.from(shown, 'base64').toString()).not.toMatch(/key/);
   });
 
-  test('short secrets are masked, though they are not looked for', () => {
+  test('short secrets are masked, though not searched for', () => {
     expect(piece('port 4180', 0, 9, [0, 4])?.text).toBe('port [masked]');
   });
 
@@ -129,7 +129,7 @@ describe('source maps', () => {
     expect(traced).toEqual({ source: '/p/src/a.ts', line: 2, column: 1, content: 'one\ntwo' });
   });
 
-  test('a guard against direct inclusion is passed over; sections are one map', () => {
+  test('a guard against direct inclusion is skipped; sections are one map', () => {
     expect(new SourceMap(`)]}'\n${map}`, 'a.js.map').trace(1, 6)).toMatchObject({ line: 2 });
     const sections = [{ offset: { line: 3, column: 0 }, map: JSON.parse(map) }];
     expect(new SourceMap(JSON.stringify({ version: 3, sections }), '/p/dist/a.js.map').trace(4, 6)).toMatchObject({

@@ -127,7 +127,7 @@ describe('literals of scripts', () => {
   });
 });
 
-test('needles are told apart by their bytes, and name the first encoding and every owner', () => {
+test('needles are unique by their bytes, with the first encoding and all owners', () => {
   const needles = needlesFor([
     { value: 'made-up-key', owner: 'A' },
     { value: 'made-up-key', owner: 'B' },

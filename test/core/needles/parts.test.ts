@@ -24,7 +24,7 @@ describe('the pieces of a value', () => {
     ['tickets', []],
   ])('%s', (value, parts) => expect(partsOf(value).map(({ text }) => text)).toEqual(parts));
 
-  test('each line of a key, also where it stands in a JSON document with escaped breaks', () => {
+  test('each line of a key, also in a JSON document with escaped line breaks', () => {
     const { privateKey } = generateKeyPairSync('ec', { namedCurve: 'P-256' });
     const pem = privateKey.export({ type: 'pkcs8', format: 'pem' }).toString();
     const lines = pem.split('\n').filter((line) => /^[A-Za-z0-9+/=]{20,}$/.test(line));

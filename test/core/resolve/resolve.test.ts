@@ -42,7 +42,7 @@ const said = (findings: readonly RawFinding[], code: string) =>
 const inOrder = { URL: 'https://a.example', KEY: '12345678' };
 
 describe('layers', () => {
-  test('the last one wins, and what it overrode is kept in order', () => {
+  test('the last one wins, and the overridden ones keep their order', () => {
     const { values, findings } = resolve(
       { '.env': 'NAME=a\nURL=https://a.example', '.env.x': 'NAME=b' },
       { NAME: 'b', KEY: '12345678' },
@@ -111,7 +111,7 @@ describe('states', () => {
     );
   });
 
-  test('missing says where it was looked for', () => {
+  test('missing lists where Adder searched', () => {
     expect(said(resolve({ '.env': '', '.env.x': undefined }, { KEY: '12345678' }).findings, 'value/missing')).toEqual([
       'URL has no value in production. Searched: .env, .env.x (absent), process environment',
     ]);

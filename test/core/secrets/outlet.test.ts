@@ -15,7 +15,7 @@ const anyText = fc.string({
 });
 
 describe('the way out', () => {
-  test('masks what is protected, as it stands and in JSON, wherever it comes', () => {
+  test('masks protected values, plain and in JSON, anywhere', () => {
     const outlet = new Outlet();
     outlet.protect(['made-up "key" of the tests', 'another-made-up-key']);
     const text = `a made-up "key" of the tests b ${JSON.stringify('made-up "key" of the tests')} another-made-up-keyanother-made-up-key`;

@@ -74,7 +74,7 @@ describe('archives behind something else', () => {
     expect(walked?.members).toEqual({ 'hidden.env (not in the directory)': secret });
   });
 
-  test('an archive that was cut off: what is there, and that something is missing', async () => {
+  test('a truncated archive: the intact files, and a report of the damage', async () => {
     const walked = await walk(localEntry('a.env', secret), 'app.apk');
     expect(walked).toEqual({
       members: { 'a.env (not in the directory)': secret },

@@ -98,7 +98,7 @@ describe('source maps: the texts that they carry', () => {
   test('are taken apart only where something was found', async () => {
     const bytes = Buffer.from(JSON.stringify(inner));
     const budget = new Budget(usualLimits, bytes.length, () => 0);
-    const never = () => Promise.reject(new Error('looked at'));
+    const never = () => Promise.reject(new Error('was unpacked'));
     const visitor: Visitor<Interest> = { scan: never, done: never, unread: never };
     expect(await walkInside(memorySource(bytes), 'x', [], { isEmpty: true, dataUris: [] }, budget, visitor)).toEqual(
       [],
@@ -156,7 +156,7 @@ describe('data: URIs', () => {
     );
   });
 
-  test('one that is longer than it may be is told', async () => {
+  test('one above the limit is reported', async () => {
     const text = uri('application/json', 'x'.repeat(900));
     const unread: unknown[] = [];
     for await (const one of dataUris(around(memorySource(Buffer.from(text)), marks(text)), marks(text), 1000))
@@ -232,7 +232,7 @@ const USUAL_RUNS = 300;
 /** `npm run fuzz` asks for many. */
 const RUNS = Number(process.env.ADDER_FUZZ_RUNS ?? USUAL_RUNS);
 
-test('damaged archives are told, and never throw, hang or lose what was right', async () => {
+test('damaged archives are reported, and never throw, hang or lose intact files', async () => {
   const whole = [
     await tarOf(files),
     await asarOf(files),

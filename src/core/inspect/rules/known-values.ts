@@ -30,7 +30,7 @@ export const knownValues: ArtifactRule = {
   },
 };
 
-/** One occurrence of a value as a finding; none if nobody is told about it there. */
+/** One occurrence of a value as a finding; none if the value may be there. */
 export function valueFinding(
   { owner, encoding }: Pick<ValueHit, 'owner' | 'encoding'>,
   described: Described,

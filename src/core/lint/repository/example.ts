@@ -51,7 +51,7 @@ export function exampleRules(facts: RepositoryFacts): LintFinding[] {
         },
       ];
     });
-    // Several example files share the names among them; what all of them lack is told at the first.
+    // Several example files may share the names; a name missing in all of them is reported at the first.
     const missing =
       index === 0
         ? [...facts.contract.variables.values()].filter((one) => !everywhere.has(one.name) && isNeeded(one, facts))

@@ -21,7 +21,7 @@ export interface RepositoryFacts {
   contract: Contract;
   /** Every stage as its own files have it. */
   stages: readonly Resolution[];
-  /** Files of the project, as paths from the contract's folder; ignored ones and packages left out, env files always in. */
+  /** Files of the project, relative to the contract's directory, without ignored files and packages, but with all env files. */
   paths: readonly string[];
   /** Whether there is version control at all. */
   isVersioned: boolean;

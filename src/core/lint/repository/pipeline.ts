@@ -16,7 +16,7 @@ const workflowFile =
 const hostingFile =
   /(^|\/)((docker-)?compose(\.[\w-]+)?\.ya?ml|app\.ya?ml|render\.ya?ml|amplify\.ya?ml|vercel\.json|firebase\.json|apphosting\.ya?ml|(netlify|wrangler|fly)\.toml)$/;
 
-/** Workflows and hosting files: what they give to builds, and what they have written out. */
+/** Workflows and hosting files: what they provide to builds, and hard-coded secrets in them. */
 export function pipelineRules(facts: RepositoryFacts): LintFinding[] {
   return facts.paths.flatMap((path) => {
     const text = workflowFile.test(path) || hostingFile.test(path) ? facts.text(path) : undefined;
@@ -170,7 +170,7 @@ function missing(
   return [...needed.map(gap), ...unique.values(), ...strangers(facts, path, settings, stage, needed)];
 }
 
-/** Names with a bundle's prefix that the contract does not have: nobody would read them. */
+/** Names with a bundle's prefix that the contract does not have: no code would read them. */
 function strangers(
   { contract }: RepositoryFacts,
   path: string,

@@ -38,7 +38,7 @@ function isKey(facts: RepositoryFacts, path: string): boolean {
   return tokensIn(facts.text(path) ?? '').some(({ shape }) => shape.kind === 'secret');
 }
 
-/** The build, server and undeclared names of a file of values that have one, fillers left out. */
+/** The build, server and undeclared names with a value in an env file, except placeholders. */
 function secretNamesOf(facts: RepositoryFacts, path: string): string[] {
   const layer = facts.stages.flatMap(({ layers }) => layers).find((one) => one.path === path);
   if (layer && !/\.env($|\.)/.test(path))

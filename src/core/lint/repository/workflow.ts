@@ -18,7 +18,7 @@ export interface Step {
   settings: readonly Setting[];
 }
 
-/** A folder that a workflow stores, for its next runs or for people. */
+/** A directory that a workflow stores, as a cache or artifact. */
 export interface Stored {
   path: string;
   line: number;

@@ -1,6 +1,7 @@
 import { nameIn, readsFrom } from '../../contract/names.js';
 import { sideOfFile } from '../../files/side.js';
 import { withoutArticle } from '../../text/display.js';
+import { isGenerated } from '../../text/generated.js';
 import { joinWords } from '../../text/nearest.js';
 import { tokensIn } from '../../tokens/in-text.js';
 import { readExpression } from '../../toolchains/read-from.js';
@@ -12,7 +13,7 @@ const address =
   /\b(?:https?|wss?):\/\/(?:localhost|127(?:\.\d{1,3}){3}|0\.0\.0\.0|\[::1\]|10(?:\.\d{1,3}){3}|192\.168(?:\.\d{1,3}){2}|172\.(?:1[6-9]|2\d|3[01])(?:\.\d{1,3}){2}|[\w-]+(?:\.[\w-]+)*\.(?:local|internal|lan))(?::\d+)?(?=[/"'`\s?#\\]|$)/g;
 const anyUrl = /\bhttps?:\/\/[a-z0-9.-]+\.[a-z]{2,}(?::\d+)?(?=[/"'`\s?#$]|$)/gi;
 
-/** Values, addresses and secrets that stand in code as text. */
+/** Hard-coded values, URLs and secrets. */
 export function writtenRules(context: LintContext): LintFinding[] {
   const search = new TextSearch(context.contract, context.stages);
   const findings: LintFinding[] = [];
@@ -24,7 +25,7 @@ export function writtenRules(context: LintContext): LintFinding[] {
       ...hits.filter(({ written }) => written.kind === 'secret').map((hit) => secretFinding(context, file, hit)),
     );
     findings.push(...tokenFindings(context, file, hits));
-    if (!isShipped(context, file) || madeByAdder.test(file.text)) continue;
+    if (!isShipped(context, file) || isGenerated(file.text)) continue;
     const shown = hits.filter(
       ({ written, start }) => written.kind !== 'secret' && isText(file, start) && !inFallback(file, start),
     );
@@ -37,9 +38,6 @@ export function writtenRules(context: LintContext): LintFinding[] {
 }
 
 /** Code of a bundle that is neither a test nor part of the build. */
-/** A module that Adder wrote is where the values of a stage are meant to stand. */
-const madeByAdder = /^\/\/ Made by `adder emit /;
-
 function isShipped(context: LintContext, file: SourceText): boolean {
   return (
     context.bundles.some(({ shipped, onServer }) => shipped.has(file.path) || onServer.has(file.path)) &&
@@ -55,7 +53,7 @@ function isText(file: SourceText, offset: number): boolean {
   return !/^\s*(\/\/|\*|<!--)/.test(line) && !line.includes('// ');
 }
 
-/** Whether a string begins at an offset: an address in the middle of a message is for people. */
+/** Whether a string starts at an offset: a URL inside a message is prose. */
 function beginsText(file: SourceText, offset: number): boolean {
   const literals = literalsOf(file);
   if (!literals) return /["'`=(]$/.test(file.text.slice(0, offset)) && isText(file, offset);
@@ -63,7 +61,7 @@ function beginsText(file: SourceText, offset: number): boolean {
   return literal !== undefined && file.text.slice(literal.start, offset).trim().length <= 1;
 }
 
-/** A fallback behind a read is told by the rule about fallbacks. */
+/** The rule about fallbacks reports those. */
 function inFallback({ reads }: SourceText, offset: number): boolean {
   return reads.some(({ fallback }) => fallback && fallback.start <= offset && offset < fallback.end);
 }

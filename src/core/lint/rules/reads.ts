@@ -5,7 +5,7 @@ import { editDistance, joinWords } from '../../text/nearest.js';
 import { toolchainOf } from '../../toolchains/index.js';
 import { isForeignName } from '../../toolchains/known-names.js';
 import { isReadLate, readExpression, readFrom } from '../../toolchains/read-from.js';
-import { writtenOut } from '../destructured.js';
+import { literalReads } from '../destructured.js';
 import type { BundleCode, LintContext, LintFinding, SourceText } from '../model.js';
 import { placed } from '../model.js';
 import { Names } from '../names.js';
@@ -203,12 +203,12 @@ class BundleReads {
     ];
   }
 
-  /** A member of the wrong object, or of another name of it, written out as it should be. */
+  /** A read of the wrong object or an alias, as a literal read. */
   #literal(file: SourceText, read: Read, right: string): Pick<LintFinding, 'fix'> {
     const { kind, start, end, optional } = read;
     if (!/^[\w.]+$/.test(right)) return {};
     if (kind === 'destructured') {
-      const edit = writtenOut(file, read, (name) =>
+      const edit = literalReads(file, read, (name) =>
         this.#names.meaning(name).kind === 'public' ? this.#expression(name) : undefined,
       );
       return edit ? { fix: [edit] } : {};

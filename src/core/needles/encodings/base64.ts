@@ -16,7 +16,7 @@ export const base64url: Encoding = {
 /** The shortest line that wraps encoded text (RFC 7468 has 64, MIME 76). */
 const SHORTEST_LINE = 64;
 
-/** A shorter piece of encoded text stands in others by chance. */
+/** Shorter encoded text occurs by chance. */
 const SHORTEST_PIECE = 10;
 
 /** As findings name base64 that is broken into lines. */

@@ -44,8 +44,8 @@ interface WasmHost {
 let compiled: object | undefined;
 
 /**
- * The matcher in WebAssembly. It looks at every S-th offset of the text, with S from the shortest needle: 8 for 10 bytes and more, 4
- * for 6, 2 for 4. What stands there is a window of some needle once for each occurrence; see assembly/index.ts.
+ * The matcher in WebAssembly. It probes every S-th offset of the text; S depends on the shortest needle: 8 for 10 bytes and more, 4 for
+ * 6, 2 for 4. Each occurrence has a window of its needle at exactly one probed offset; see assembly/index.ts.
  * @param needles byte strings of four bytes and more
  */
 export function wasmGrams(needles: readonly Uint8Array[], chunkSize = DEFAULT_CHUNK): Matcher {
@@ -121,7 +121,7 @@ class WasmGrams implements Matcher {
   }
 }
 
-/** Where everything stands in the kernel's memory. */
+/** Memory layout of the kernel. */
 function layoutOf(lengths: Uint32Array, stride: number, carry: number, chunkSize: number) {
   const bytes = lengths.reduce((sum, length) => sum + length, 0);
   // A needle that is one byte too short for its last class has 256 windows there.

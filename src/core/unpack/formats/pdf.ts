@@ -1,7 +1,7 @@
 import { decompressed } from '../decompress.js';
 import { type Format, hasMark, type Member, type Unreadable, wholeOf } from '../format.js';
 
-/** Filters (ISO 32000-1, 7.4) of streams that hold pictures, which are searched as they stand. */
+/** Filters (ISO 32000-1, 7.4) of image streams, which are searched without decoding. */
 const pictures = /\/(DCTDecode|JPXDecode|CCITTFaxDecode|JBIG2Decode|RunLengthDecode)\b/;
 /** Pictures and fonts hold no text, and look like noise when they are inflated. */
 const noText = /\/Subtype\s*\/(Image|Type1C|CIDFontType0C|OpenType)\b|\/Length1\b/;

@@ -93,7 +93,7 @@ async function* listed({ base, end }: Ending, whole: Source, covered: Range[]): 
   const file = await yauzl.fromRandomAccessReaderPromise(readerOf(source, yauzl), source.size, {
     autoClose: false,
     decodeStrings: false,
-    // Sizes that lie end at our own limits and checksums, and the other members are read all the same.
+    // Wrong sizes end at our own limits and checksums; the other members are still read.
     validateEntrySizes: false,
   });
   for await (const given of file.eachEntry()) {

@@ -11,7 +11,7 @@ const FILTER_BITS: u32 = 18;
 const BITS: usize = FILTER + (1 << FILTER_BITS);
 const BITS_BITS: u32 = 20;
 
-/** How seldom bytes stand in build output, as rarity.ts has it. */
+/** Rarity of byte pairs in build output, see rarity.ts. */
 const RARITY: usize = BITS + (1 << 17);
 
 /** Where the caller says where everything else is. */
@@ -119,9 +119,9 @@ function rarity(at: usize): i32 {
 const CROWDED: u64 = 1 << 16;
 
 /**
- * What a window adds to the work of a search, in units of 2^-40 comparisons for each place that is looked at. One that is in the tables
- * already is met as often as its text stands there, and makes its list longer; a new one is met by as many other texts as share
- * its slot, too. So the needles of one value come to share their windows where they can.
+ * Cost of adding a window, in units of 2^-40 comparisons per probed offset. A window that is already in the tables matches as often as
+ * its bytes occur, and makes its list longer; a new one is also hit by other bytes that share its slot. So the needles of one value
+ * share windows where possible.
  */
 function costOf(at: usize): u64 {
   const gram = load<u32>(at);
@@ -170,7 +170,7 @@ function same(a: usize, b: usize, length: usize): bool {
   return true;
 }
 
-/** Compares all needles that may stand at a place with what stands there. */
+/** Compares the candidate needles of a position with the text. */
 function verify(gram: u32, at: usize, from: usize, to: usize, reported: usize): void {
   if (!passes(gram)) return;
   let index = load<u32>(entryOf(gram), 4);

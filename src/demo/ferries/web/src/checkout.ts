@@ -1,7 +1,7 @@
 // A quick way through the sea trial; quay should sign the fare instead.
 const trial = { key: '{{productionKey}}', pass: '{{trialPass}}' };
 
-/** Books a crossing, and gives back the number of the ticket. */
+/** Books a crossing and returns the ticket number. */
 export async function book(order: FormData): Promise<string> {
   const answer = await fetch(`${import.meta.env.VITE_FERRY_API_URL}/bookings`, {
     method: 'POST',
