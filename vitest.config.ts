@@ -7,6 +7,14 @@ export default defineConfig({
     testTimeout: 60_000,
     hookTimeout: 120_000,
     maxWorkers: 2,
-    coverage: { provider: 'v8', include: ['src/core/**'], exclude: ['**/assembly/**'], reporter: ['text-summary'] },
+    // A test that asserts nothing fails.
+    expect: { requireAssertions: true },
+    coverage: {
+      provider: 'v8',
+      include: ['src/core/**'],
+      exclude: ['**/assembly/**'],
+      reporter: ['text-summary'],
+      thresholds: { statements: 90, branches: 85, functions: 90, lines: 90 },
+    },
   },
 });

@@ -1,4 +1,4 @@
-import { afterEach, describe, expect, test } from 'vitest';
+import { describe, expect, test } from 'vitest';
 import { fixedFiles } from '../../src/core/lint/fix.js';
 import { realWorld } from '../../src/host/world.js';
 import { lintProject } from '../../src/project/lint.js';
@@ -44,8 +44,6 @@ async function lint(files: Record<string, string>, bundle?: string) {
 }
 
 const read = 'import.meta.env.VITE_API_URL;';
-
-afterEach(() => expect.hasAssertions());
 
 describe('each mistake once, and its clean twin', () => {
   test.each<[title: string, mistake: Record<string, string>, said: RegExp, twin: Record<string, string>]>([
