@@ -14,7 +14,7 @@ export default defineConfig({
       include: ['src/core/**'],
       exclude: ['**/assembly/**'],
       reporter: ['text-summary'],
-      thresholds: { statements: 90, branches: 85, functions: 90, lines: 90 },
+      thresholds: { statements: 90, branches: 80, functions: 90, lines: 90 },
     },
   },
 });

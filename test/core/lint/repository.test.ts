@@ -185,6 +185,18 @@ describe('each way out once, and its clean twin', () => {
       [{ 'package.json': '{ "version": "1.0.0", "files": ["dist"] }' }],
     ],
     [
+      'a pattern of a package that includes too much',
+      [{ 'package.json': '{ "version": "1.0.0",\n"files": ["*", "!dist"] }' }],
+      [/^repo\/packed package.json:2 .env.production .* has \*$/],
+      [{ 'package.json': '{ "version": "1.0.0", "files": ["dist", "!dist/**/*.map", ".env*", "!.env*"] }' }],
+    ],
+    [
+      'an ignore file of a package',
+      [{ 'package.json': '{ "version": "1.0.0" }', '.npmignore': 'src\n!.env.production\n' }],
+      [/^repo\/packed package.json:- .*\.npmignore does not list it/],
+      [{ 'package.json': '{ "version": "1.0.0" }', '.npmignore': '# none\n.env*\n' }],
+    ],
+    [
       'a package without a list',
       [{ 'package.json': '{ "version": "1.0.0" }' }, { ignored: ['.env.local'] }],
       [/^repo\/not-ignored/, /^repo\/packed package.json:- .*would be published/],

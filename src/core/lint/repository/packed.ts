@@ -1,10 +1,15 @@
+import dockerIgnoreModule from '@balena/dockerignore';
+import ignore from 'ignore';
 import { parse as parseYaml } from 'yaml';
 import { globMatcher } from '../../files/glob.js';
 import { isEnvLike, valueFileOf } from '../../files/value-files.js';
 import type { LintFinding } from '../model.js';
 import type { RepositoryFacts } from './facts.js';
 
-/** Whatever is shipped and would take an env file along. */
+/** The module exports the function itself; its types say otherwise. */
+const dockerIgnore = dockerIgnoreModule as unknown as typeof dockerIgnoreModule.default;
+
+/** Everything that ships and would include an env file. */
 export function packedRules(facts: RepositoryFacts): LintFinding[] {
   const envFiles = facts.paths.filter(isEnvLike);
   return [
@@ -36,7 +41,7 @@ function packed(
   };
 }
 
-/** Folders whose files are served or copied as they are. */
+/** Directories whose files are served or copied. */
 function publicFolders(envFiles: readonly string[]): LintFinding[] {
   return envFiles
     .filter((path) => /(^|\/)(public|static|www|assets)\//.test(path))
@@ -49,7 +54,7 @@ function publicFolders(envFiles: readonly string[]): LintFinding[] {
     );
 }
 
-/** `flutter: assets:` of a Dart package's manifest: files, and folders with all their files. */
+/** `flutter: assets:` of a Dart package's manifest: files, and directories with all their files. */
 function assets(facts: RepositoryFacts, path: string, envFiles: readonly string[]): LintFinding[] {
   const text = facts.text(path) ?? '';
   const listed = (safely(() => parseYaml(text)) as { flutter?: { assets?: unknown } } | undefined)?.flutter?.assets;
@@ -93,7 +98,7 @@ function packageManifest(facts: RepositoryFacts, path: string, envFiles: readonl
   ];
 }
 
-/** `files` is a list of patterns as ignore files have them; without it all goes that is not ignored. */
+/** What npm publishes: what `files` includes, or everything that `.npmignore`, else git, does not ignore. */
 function published(
   facts: RepositoryFacts,
   path: string,
@@ -104,37 +109,48 @@ function published(
 ): LintFinding[] {
   if (isPrivate) return [];
   const folder = path.slice(0, path.lastIndexOf('/') + 1);
-  if (files) {
-    return files.flatMap((pattern): LintFinding[] => {
-      const plain = pattern.replace(/^\.?\//, '').replace(/\/$/, '');
-      const matches = globMatcher([plain, `${plain}/**`]);
-      const taken = own.find((file) => matches(file));
-      return taken === undefined
-        ? []
-        : [
-            packed(
-              path,
-              `${folder}${taken} is published with the package: \`files\` in ${path} has ${pattern}`,
-              'remove it from `files`',
-              { line: lineOf(text, pattern) },
-            ),
-          ];
-    });
-  }
-  if (facts.paths.includes(`${folder}.npmignore`)) return [];
-  const taken = own.find((file) => !facts.isIgnored(folder + file));
-  return taken === undefined
-    ? []
-    : [
-        packed(
-          path,
-          `${folder}${taken} would be published with the package: ${path} has no \`files\`, and git does not ignore it`,
-          'add "private": true or "files" to the manifest',
-        ),
-      ];
+  if (files) return listed(path, files, own, text);
+  const npmIgnore = facts.text(`${folder}.npmignore`);
+  const isLeftOut = npmIgnore === undefined ? (file: string) => facts.isIgnored(folder + file) : ignoredBy(npmIgnore);
+  const taken = own.find((file) => !isLeftOut(file));
+  if (taken === undefined) return [];
+  const because = npmIgnore === undefined ? 'git does not ignore it' : '.npmignore does not list it';
+  return [
+    packed(
+      path,
+      `${folder}${taken} would be published with the package: ${path} has no \`files\`, and ${because}`,
+      'add "private": true or "files" to the manifest',
+    ),
+  ];
 }
 
-/** Settings of packers of desktop apps name what goes into the app. */
+/** `files` of npm: the last matching pattern decides; a pattern without a slash matches at any depth (npm-packlist). */
+function listed(path: string, files: readonly string[], own: readonly string[], text: string): LintFinding[] {
+  const folder = path.slice(0, path.lastIndexOf('/') + 1);
+  const rules = files.map((pattern) => {
+    const plain = pattern
+      .replace(/^!/, '')
+      .replace(/^\.?\//, '')
+      .replace(/\/\*?$/, '');
+    const isRooted = /^!?\.?\//.test(pattern) || plain.includes('/');
+    const globs = isRooted ? [plain, `${plain}/**`] : [`**/${plain}`, `**/${plain}/**`];
+    return { pattern, matches: globMatcher(globs) };
+  });
+  return own.flatMap((file) => {
+    const last = rules.findLast(({ matches }) => matches(file));
+    if (!last || last.pattern.startsWith('!')) return [];
+    const message = `${folder}${file} is published with the package: \`files\` in ${path} has ${last.pattern}`;
+    return [packed(path, message, 'remove it from `files`', { line: lineOf(text, last.pattern) })];
+  });
+}
+
+/** A test of paths against the patterns of an ignore file, as git reads it. */
+function ignoredBy(patterns: string): (path: string) => boolean {
+  const rules = ignore().add(patterns);
+  return (path) => rules.ignores(path);
+}
+
+/** Settings of desktop packers list the content of the app. */
 function shellFiles(path: string, build: unknown, own: readonly string[], text: string): LintFinding[] {
   const strings: string[] = [];
   const collect = (one: unknown): void => {
@@ -148,13 +164,13 @@ function shellFiles(path: string, build: unknown, own: readonly string[], text: 
       packed(
         path,
         `${own.find((file) => file === one) ?? one} is packed into the app: \`build\` in ${path} lists it`,
-        'take it out',
+        'remove it there',
         { line: lineOf(text, one) },
       ),
     );
 }
 
-/** `zip -r app.zip .` takes hidden files too. */
+/** `zip -r app.zip .` includes hidden files. */
 function archives(
   path: string,
   scripts: Readonly<Record<string, string>>,
@@ -178,16 +194,13 @@ function archives(
   });
 }
 
-/** Dockerfile reference, COPY and ADD; the ignore file's patterns are relative to the build's folder, the last one wins. */
+/** COPY and ADD of a Dockerfile. The patterns of its ignore file are relative to the build context. */
 function container(facts: RepositoryFacts, path: string, envFiles: readonly string[]): LintFinding[] {
   const folder = path.slice(0, path.lastIndexOf('/') + 1);
   const text = facts.text(path) ?? '';
   const own = envFiles.filter((file) => file.startsWith(folder)).map((file) => file.slice(folder.length));
-  const rules = (facts.text(`${path}.dockerignore`) ?? facts.text(`${folder}.dockerignore`) ?? '')
-    .split(/\r?\n/)
-    .map((line) => line.trim())
-    .filter((line) => line !== '' && !line.startsWith('#'));
-  const taken = own.filter((file) => !isDockerIgnored(file, rules));
+  const ignored = dockerIgnore().add(facts.text(`${path}.dockerignore`) ?? facts.text(`${folder}.dockerignore`) ?? '');
+  const taken = own.filter((file) => !ignored.ignores(file));
   const lines = text.split('\n');
   const lastFrom = lines.findLastIndex((line) => /^\s*FROM\s/i.test(line));
   return lines.flatMap((line, index): LintFinding[] => {
@@ -219,19 +232,6 @@ function container(facts: RepositoryFacts, path: string, envFiles: readonly stri
       ),
     ];
   });
-}
-
-function isDockerIgnored(file: string, rules: readonly string[]): boolean {
-  let ignored = false;
-  for (const rule of rules) {
-    const negated = rule.startsWith('!');
-    const pattern = rule
-      .replace(/^!/, '')
-      .replace(/^\.?\//, '')
-      .replace(/\/$/, '');
-    if (globMatcher([pattern, `${pattern}/**`])(file)) ignored = !negated;
-  }
-  return ignored;
 }
 
 function isEnvName(path: string): boolean {
