@@ -311,6 +311,11 @@ const list = await fares(import.meta.env.UPLOAD_TOKEN);
     const bundle = 'toolchain: astro, code: [src]';
     const script = expect.stringMatching(/^code\/unknown-name src\/pages\/index.astro:7:25 API_URL .* prefix PUBLIC_/);
     expect((await lint(files(''), bundle)).said).toEqual([script]);
+    expect((await lint(files('title="a > b" client:load'), bundle)).said).toHaveLength(2);
+    const selfClosing = {
+      'src/pages/index.astro': `${page('')}\n<script src="/a.js" />\n<p>{import.meta.env.UPLOAD_TOKEN}</p>`,
+    };
+    expect((await lint({ ...files(''), ...selfClosing }, bundle)).said).toEqual([script]);
     expect((await lint(files('client:load'), bundle)).said).toEqual([
       script,
       expect.stringMatching(

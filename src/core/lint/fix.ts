@@ -1,18 +1,19 @@
 import { createTwoFilesPatch } from 'diff';
+import MagicString from 'magic-string';
 import { Failure } from '../findings/failure.js';
 import { byteOffsets } from '../text/utf8.js';
 import type { Edit, LintFinding } from './model.js';
 
-/** A file with its changes made. */
+/** A file with its fixes. */
 export interface FixedFile {
   path: string;
   before: string;
   after: string;
-  /** In their order, none touching another. */
+  /** In text order, without overlaps. */
   edits: readonly Edit[];
 }
 
-/** Makes the changes that findings carry; of two that touch one place only the first. */
+/** Applies the fixes of findings; of two overlapping ones only the first. */
 export function fixedFiles(
   findings: readonly LintFinding[],
   textOf: (path: string) => string | undefined,
@@ -24,11 +25,9 @@ export function fixedFiles(
     const before = textOf(path);
     if (before === undefined) return [];
     const chosen = withoutOverlaps(edits);
-    const after = chosen.reduceRight(
-      (text, { start, end, text: inserted }) => text.slice(0, start) + inserted + text.slice(end),
-      before,
-    );
-    return [{ path, before, after, edits: chosen }];
+    const after = new MagicString(before);
+    for (const { start, end, text } of chosen) after.update(start, end, text);
+    return [{ path, before, after: after.toString(), edits: chosen }];
   });
 }
 
@@ -40,8 +39,8 @@ function withoutOverlaps(edits: readonly Edit[]): Edit[] {
 }
 
 /**
- * A file's bytes with its edits made; all others stay as they are, also where they are not UTF-8.
- * @throws Failure where the file is not the one that the edits were made for
+ * Applies edits to a file's bytes; all other bytes stay, also invalid UTF-8.
+ * @throws Failure if the file changed since it was checked
  */
 export function editedBytes(bytes: Buffer, { path, before, edits }: FixedFile): Buffer {
   if (bytes.toString() !== before)
@@ -51,14 +50,14 @@ export function editedBytes(bytes: Buffer, { path, before, edits }: FixedFile): 
   let at = 0;
   for (const { start, end, text } of edits) {
     const [from, to] = [offsets.get(start), offsets.get(end)];
-    if (from === undefined || to === undefined) throw new Error('an edit inside of a character');
+    if (from === undefined || to === undefined) throw new Error('an edit inside a character');
     pieces.push(bytes.subarray(at, from), Buffer.from(text));
     at = to;
   }
   return Buffer.concat([...pieces, bytes.subarray(at)]);
 }
 
-/** A change as a unified diff, as `patch` and version control read it. */
+/** A fix as a unified diff. */
 export function diffOf({ path, before, after }: FixedFile): string {
   return createTwoFilesPatch(`a/${path}`, `b/${path}`, before, after, undefined, undefined, { context: 2 }).replace(
     /^=+\n/,

@@ -1,12 +1,20 @@
+import { Parser } from 'htmlparser2';
 import { scriptLanguage } from '../files/languages.js';
+import { rawElements } from '../syntax/inline-scripts.js';
 import { type Node, parseSyntax } from '../syntax/parse.js';
 import { isTypeOnly, walk } from '../syntax/walk.js';
 import type { SourceText } from './model.js';
 
+/** Offsets in UTF-16 code units. */
+interface Range {
+  start: number;
+  end: number;
+}
+
 const serverExports = /\b(getServerSideProps|getStaticProps|getStaticPaths|loader|action)\b/;
 
 /** The ranges of a page that a framework runs only on the server, although the rest of the file ships to the browser. */
-export function serverParts(file: Pick<SourceText, 'path' | 'text'>): { start: number; end: number }[] {
+export function serverParts(file: Pick<SourceText, 'path' | 'text'>): Range[] {
   if (file.path.endsWith('.astro')) return outsideScripts(file.text);
   const kind = /(^|\/)(pages|routes)\//.test(file.path) ? scriptLanguage(file.path) : undefined;
   if (kind === undefined || !serverExports.test(file.text)) return [];
@@ -21,17 +29,33 @@ export function serverParts(file: Pick<SourceText, 'path' | 'text'>): { start: n
 }
 
 /** Of an Astro page the browser gets the scripts, and components with a `client:` directive. */
-function outsideScripts(text: string): { start: number; end: number }[] {
-  const started = new Set([...text.matchAll(/<([A-Z]\w*)\b[^>]*\sclient:/g)].map(([, name = '']) => name));
-  const imports = [...text.matchAll(/^\s*import\s+([^;'"]+?)\s+from\s+(["'])[^"'\n]+\2/gm)].filter(([, names = '']) =>
-    names.split(/\W+/).some((name) => started.has(name)),
-  );
-  const shipped = [...text.matchAll(/<script\b[^>]*>[\s\S]*?<\/script\s*>/gi), ...imports]
-    .map(({ 0: { length }, index }) => ({ start: index, end: index + length }))
-    .sort((a, b) => a.start - b.start);
+function outsideScripts(text: string): Range[] {
+  const { scripts, hydrated } = shippedElements(text);
+  const imports = [...text.matchAll(/^\s*import\s+([^;'"]+?)\s+from\s+(["'])[^"'\n]+\2/gm)]
+    .filter(([, names = '']) => names.split(/\W+/).some((name) => hydrated.has(name)))
+    .map(({ 0: { length }, index }) => ({ start: index, end: index + length }));
+  const shipped = [...scripts, ...imports].sort((a, b) => a.start - b.start);
   const starts = [0, ...shipped.map(({ end }) => end)];
   const ends = [...shipped.map(({ start }) => start), text.length];
   return starts.map((start, index) => ({ start, end: ends[index] as number }));
+}
+
+/** The scripts of an Astro template, and the names of components that start in the browser. */
+function shippedElements(text: string): { scripts: readonly Range[]; hydrated: ReadonlySet<string> } {
+  const front = /^\s*---\r?\n[\s\S]*?\r?\n---/.exec(text)?.[0] ?? '';
+  const template = ' '.repeat(front.length) + text.slice(front.length);
+  const hydrated = new Set<string>();
+  const parser = new Parser(
+    {
+      onopentag(name, attributes) {
+        if (Object.keys(attributes).some((key) => key.startsWith('client:')))
+          hydrated.add(name.split('.')[0] as string);
+      },
+    },
+    { lowerCaseTags: false, lowerCaseAttributeNames: false, recognizeSelfClosing: true },
+  );
+  parser.end(template);
+  return { scripts: rawElements(template, true).filter(({ name }) => name === 'script'), hydrated };
 }
 
 /**

@@ -1,11 +1,12 @@
+import MagicString from 'magic-string';
 import type { MarkupLanguage } from '../files/languages.js';
-import { type InlineScript, inlineScripts } from '../syntax/inline-scripts.js';
+import { type InlineScript, inlineScripts, rawElements } from '../syntax/inline-scripts.js';
 import { readsInJavaScript } from './javascript.js';
 import type { FileReads, Import, Read } from './read.js';
 
-/** A stretch of code in a file that is mostly something else. */
+/** Code embedded in markup. */
 interface Piece extends InlineScript {
-  /** How much of the code is not in the file. */
+  /** Length of a prefix of the code that is not in the file. */
   added?: number;
 }
 
@@ -50,23 +51,26 @@ function moved(read: Read, by: number): Read {
   };
 }
 
-/** The scripts of a file, and what is left of it. */
+/** The scripts of a file, and its template. */
 function parts(text: string, kind: MarkupLanguage): { code: Piece[]; template: string } {
   const front = kind === 'astro' ? /^(\s*---\r?\n)([\s\S]*?)\r?\n---/.exec(text) : null;
   const first: Piece[] = front ? [{ code: front[2] ?? '', kind: 'ts', start: (front[1] ?? '').length }] : [];
-  // The front matter is blanked, so that offsets stay.
+  // Spaces instead of the front matter keep the offsets.
   const rest = front ? ' '.repeat(front[0].length) + text.slice(front[0].length) : text;
-  return { code: [...first, ...inlineScripts(rest)], template: withoutScripts(rest) };
+  const isComponent = kind !== 'html';
+  return { code: [...first, ...inlineScripts(rest, isComponent)], template: withoutScripts(rest, isComponent) };
 }
 
-/** Scripts and styles blanked out, so that what is left is template. */
-function withoutScripts(text: string): string {
-  return text.replace(/<(script|style)\b[\s\S]*?<\/\1\s*>/gi, (all) => ' '.repeat(all.length));
+/** The template: scripts and styles replaced by spaces, so that offsets stay. */
+function withoutScripts(text: string, isComponent: boolean): string {
+  const template = new MagicString(text);
+  for (const { start, end } of rawElements(text, isComponent)) template.update(start, end, ' '.repeat(end - start));
+  return template.toString();
 }
 
 /**
- * `{{ expression }}` and bound attributes, `{expression}`: each is parsed alone, and only where it names an environment.
- * @param aliases what the scripts call objects, as statements
+ * `{{ expression }}` and bound attributes, `{expression}`: each is parsed alone, and only if it names an environment.
+ * @param aliases statements of the scripts that give objects other names
  */
 function expressions(
   text: string,
@@ -101,7 +105,7 @@ function expressions(
   );
 }
 
-/** `useRuntimeConfig` of `useRuntimeConfig().public.*`, and what stands before the name in `__*__`. */
+/** `useRuntimeConfig` of `useRuntimeConfig().public.*`, and the part before the name in `__*__`. */
 function firstWord(entry: string): string {
   return /^[\w$]*/.exec(entry)?.[0] ?? '';
 }
@@ -111,16 +115,18 @@ function nameOf(statement: string): string {
   return /^(?:const|import \{ env as) ([\w$]+)/.exec(statement)?.[1] ?? '';
 }
 
-/** Where a word begins; one may begin with a sign that is no letter. */
+/** Matches the start of a word, which may start with `$`. */
 function asWord(word: string): string {
   return word === '' ? '\\$env' : `(?<![\\w$])${word.replaceAll('$', '\\$')}`;
 }
 
-/** `<script src="/src/main.ts">`: where a page starts. */
+/** `<script src="/src/main.ts">`: an entry of the page. */
 function scriptSources(text: string): Import[] {
-  return [...text.matchAll(/<script\b[^>]*?\ssrc=(["'])([^"']+)\1/dgi)].map(({ 2: specifier = '', indices }) => {
-    const [start = 0, end = 0] = indices?.[2] ?? [];
-    return { specifier, start, end, isDynamic: false };
+  return rawElements(text, false).flatMap(({ name, attributes, start, contentStart }) => {
+    const specifier = attributes.src;
+    if (name !== 'script' || !specifier) return [];
+    const at = Math.max(start, text.slice(0, contentStart).lastIndexOf(specifier));
+    return [{ specifier, start: at, end: at + specifier.length, isDynamic: false }];
   });
 }
 

@@ -165,6 +165,16 @@ describe('reads of pages and components', () => {
       '---\nconst a = import.meta.env.A\n---\n<p>{import.meta.env.B}</p>',
       ['member import.meta.env A at A', 'member import.meta.env B at B'],
     ],
+    [
+      'a.astro',
+      '<script src="/a.js" />\n<p title="a > b">{import.meta.env.A}</p>\n<SCRIPT>import.meta.env.B</SCRIPT\n><style>{x}</style>',
+      ['member import.meta.env A at A', 'member import.meta.env B at B'],
+    ],
+    [
+      'a.html',
+      '<script data-a="</script>" type="module" src=/main.ts></script><script type="importmap">{</script><p>%A%',
+      ['placeholder import.meta.env A at A'],
+    ],
   ])('%s', (path, text, reads) => expect(told(path, text)).toEqual(reads));
 });
 
