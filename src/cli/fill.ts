@@ -1,4 +1,3 @@
-import { text as readAll } from 'node:stream/consumers';
 import type { Stage, Variable } from '../core/contract/contract.js';
 import { EXIT, Failure } from '../core/findings/failure.js';
 import { count, displayText } from '../core/text/display.js';
@@ -38,7 +37,7 @@ async function fillOne(
 ): Promise<number> {
   assertMayHold(project, file, variable);
   // A program that prints a value ends it with a line break, which is not part of it.
-  const text = (await readAll(process.stdin)).replace(/\r?\n$/, '');
+  const text = (await world.stdin.text()).replace(/\r?\n$/, '');
   const problem = problemOf(variable, text, stage);
   if (problem)
     throw new Failure(
@@ -57,7 +56,7 @@ async function fillAll(project: Project, stage: Stage, file: string, world: Worl
     return EXIT.fine;
   }
   for (const variable of variables) assertMayHold(project, file, variable);
-  if (!world.stdinIsTerminal) {
+  if (!world.stdin.isTerminal) {
     throw new Failure(
       `${variables.map((variable) => variable.name).join(', ')} cannot be asked for: standard input is not a terminal`,
       'pass one value at a time with --from-stdin NAME',

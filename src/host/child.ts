@@ -45,7 +45,7 @@ export async function runChild(command: ChildCommand, world: World): Promise<Chi
   const masks = command.mask.needles.length > 0;
   const { stop, output } = command;
   const pipes = masks || output !== undefined;
-  const ownGroup = (!world.stdinIsTerminal || stop !== undefined) && process.platform !== 'win32';
+  const ownGroup = (!world.stdin.isTerminal || stop !== undefined) && process.platform !== 'win32';
   const input = stop || output ? 'ignore' : 'inherit';
   // Before the child starts: a signal in between would end only this process.
   const forwarding = forwardSignals(ownGroup);

@@ -1,33 +1,51 @@
 import { Outlet } from '../core/secrets/outlet.js';
 import { setParserProbe } from '../core/syntax/parse.js';
+import { type Captured, captureOutput } from './capture.js';
+import type { ChildCommand, ChildResult } from './child.js';
 import { Files } from './files.js';
 import { survivesParsing } from './parser-probe.js';
 
 /** One of the process's output streams. */
 export interface Output {
-  /** A text of Adder's own: known secrets in it are masked, control characters escaped. */
+  /** Writes a text of Adder's own: known secrets are masked, control characters escaped. */
   write(text: string): void;
-  /** Bytes as they are: a masked child's output, a generated file, a movement of the cursor. */
+  /** Writes raw bytes: a masked child's output, a generated file, cursor movements. */
   pass(bytes: string | Uint8Array): void;
   isTerminal: boolean;
-  /** Width in cells, where it is a terminal. */
+  /** Width of the terminal in cells. */
   columns: number | undefined;
 }
 
-/** What commands see of the process. Only the entry point makes it from the real one. */
+/** Standard input. */
+export interface Input {
+  isTerminal: boolean;
+  /** All of it, as text. */
+  text(): Promise<string>;
+}
+
+/** Other programs. */
+export interface Processes {
+  /** Runs a program and captures its output, see {@link captureOutput}. */
+  capture(command: readonly string[], options: { cwd: string; env: World['env']; seconds: number }): Captured;
+  /** Runs a build with masked output, see `runChild`. */
+  run(command: ChildCommand, world: World): Promise<ChildResult>;
+}
+
+/** What commands see of the outside: only the entry point makes it from the real process. */
 export interface World {
   cwd: string;
   files: Files;
   env: Readonly<Record<string, string | undefined>>;
   stdout: Output;
   stderr: Output;
-  stdinIsTerminal: boolean;
-  /** What all texts of Adder's own pass on their way out. */
+  stdin: Input;
+  processes: Processes;
+  /** Masks and escapes all of Adder's own texts. */
   outlet: Outlet;
   now(): Date;
 }
 
-/** The world as the process has it. */
+/** The world of this process. */
 export function realWorld(): World {
   setParserProbe(survivesParsing);
   const outlet = new Outlet();
@@ -35,20 +53,30 @@ export function realWorld(): World {
     outlet,
     files: new Files(),
     cwd: process.cwd(),
-    // Names of objects are none of the environment.
+    // Without a prototype, whose names would count as variables.
     env: Object.assign(Object.create(null), process.env),
     stdout: outputOf(process.stdout, outlet),
     stderr: outputOf(process.stderr, outlet),
-    // The stream takes milliseconds to open, and few ask.
-    get stdinIsTerminal() {
-      return process.stdin.isTTY === true;
+    stdin: {
+      // Opening the stream takes milliseconds, and few commands need it.
+      get isTerminal() {
+        return process.stdin.isTTY === true;
+      },
+      async text() {
+        const { text } = await import('node:stream/consumers');
+        return text(process.stdin);
+      },
+    },
+    processes: {
+      capture: captureOutput,
+      run: async (command, world) => (await import('./child.js')).runChild(command, world),
     },
     now: () => new Date(),
   };
 }
 
 function outputOf(stream: NodeJS.WriteStream, outlet: Outlet): Output {
-  // A reader that has seen enough (`| head`) is no failure of ours.
+  // A reader that stops early (`| head`) is not a failure.
   stream.on('error', (error: NodeJS.ErrnoException) => {
     if (error.code !== 'EPIPE') throw error;
   });

@@ -23,7 +23,7 @@ import type { Resolution } from '../core/resolve/resolve.js';
 import { PAGE_FILE } from '../core/runtime/runtime.js';
 import { matcherFor } from '../core/search/matcher-for.js';
 import { reveal } from '../core/secrets/secret.js';
-import { type ChildCommand, type ChildResult, runChild } from '../host/child.js';
+import type { ChildCommand, ChildResult } from '../host/child.js';
 import { FileArtifact } from '../host/file-artifact.js';
 import { type Files, withSlashes } from '../host/files.js';
 import { ShownPaths } from '../host/shown-paths.js';
@@ -150,7 +150,7 @@ export async function runBuild(
   const started = Date.now();
   const before = await stampsOf(project, bundle);
   const env = childEnvironment(world.env, project.contract, stage, given, bundle);
-  const result = await runChild({ command: program, args, env, cwd: world.cwd, mask, ...how }, world);
+  const result = await world.processes.run({ command: program, args, env, cwd: world.cwd, mask, ...how }, world);
   if (result.failedToStart) {
     throw new Failure(
       `the command "${shownCommand(prepared, [program])}" ${result.failedToStart}`,

@@ -10,7 +10,6 @@ import { misnamedFinding } from '../core/resolve/misnamed.js';
 import { protectedTexts } from '../core/resolve/protected.js';
 import { type NamedValue, type Resolution, reachOf, resolveStage } from '../core/resolve/resolve.js';
 import { byteSize } from '../core/text/display.js';
-import { captureOutput } from '../host/capture.js';
 import { describeFileError, kindOf } from '../host/files.js';
 import type { World } from '../host/world.js';
 import type { Project } from './open.js';
@@ -36,7 +35,7 @@ export class Resolver {
 
   constructor(
     readonly project: Project,
-    readonly world: Pick<World, 'env' | 'outlet'>,
+    readonly world: Pick<World, 'env' | 'outlet' | 'processes'>,
   ) {}
 
   /**
@@ -138,7 +137,11 @@ export class Resolver {
   }
 
   #command({ name, command, seconds }: Extract<Layer, { kind: 'command' }>): ReadLayer {
-    const { output, problem } = captureOutput(command, { cwd: this.project.root, env: this.world.env, seconds });
+    const { output, problem } = this.world.processes.capture(command, {
+      cwd: this.project.root,
+      env: this.world.env,
+      seconds,
+    });
     if (problem)
       throw new Failure(`the layer "${name}" ${problem}`, 'run it by hand to see why; Adder does not show its output');
     return readCommandLayer(name, output);

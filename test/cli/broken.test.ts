@@ -7,10 +7,12 @@ import { main } from '../../src/cli/main.js';
 import { emitKinds } from '../../src/core/emit/index.js';
 import { Outlet } from '../../src/core/secrets/outlet.js';
 import { Files } from '../../src/host/files.js';
-import type { World } from '../../src/host/world.js';
+import { realWorld, type World } from '../../src/host/world.js';
 import { brokenProjects, layOutBroken, SECRET } from '../support/broken.js';
 
 const folders = mkdtempSync(join(tmpdir(), 'adder-broken-'));
+const { processes } = realWorld();
+
 afterAll(() => rmSync(folders, { recursive: true, force: true }));
 
 /** Every command, in every way that reads something. None of them asks. */
@@ -56,7 +58,8 @@ async function run(folder: string, argv: readonly string[]): Promise<{ code: num
     env: { PATH: process.env.PATH },
     stdout: output,
     stderr: output,
-    stdinIsTerminal: false,
+    stdin: { isTerminal: false, text: () => Promise.resolve('') },
+    processes,
     outlet,
     now: () => new Date(),
   };

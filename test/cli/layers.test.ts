@@ -106,7 +106,7 @@ FARE_SIGNING_KEY  server  missing                [masked]   [masked]
 3. fix the wrong values
    staging: FERRY_API_URL
 4. fix values that stages must not share
-   staging: FARE_SIGNING_KEY
+   FARE_SIGNING_KEY
 `);
     expect(ran.stdout.match(/the line has no =/g)).toHaveLength(1);
     expect(ran.stdout.replace(/\s+/g, ' ')).toContain(

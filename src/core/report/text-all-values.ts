@@ -100,11 +100,17 @@ function steps(findings: readonly Finding[], { style, width }: PrintOptions): st
 
 /** `development: A and B` for each stage, or the places in files. */
 function subjects(findings: readonly Finding[]): string[] {
-  const byStage = groupBy(findings, ({ code, stage }) => (isOfFile(code) ? '' : (stage ?? '')));
+  const byStage = groupBy(findings, ({ code, stage }) =>
+    isOfFile(code) || isBetweenStages(code) ? '' : (stage ?? ''),
+  );
   return [...byStage].map(([stage, ones]) => {
     const names = firstWords([...new Set(ones.map(subject))]);
     return stage === '' ? names : `${stage}: ${names}`;
   });
+}
+
+function isBetweenStages(code: Code): boolean {
+  return code === 'value/not-distinct' || code === 'value/not-same';
 }
 
 function isOfFile(code: string): boolean {

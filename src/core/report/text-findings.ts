@@ -97,9 +97,9 @@ function originLines(findings: readonly Finding[], options: PrintOptions): strin
     place ? [placeText(place) + encodingText(encoding, options)] : [],
   );
   return [
-    `${INDENT}${style.strong(originText(first as Finding) ?? '')} ${style.dim('is the source')}`,
+    `${INDENT}${style.dim('source')} ${style.strong(originText(first as Finding) ?? '')}`,
     ...frameLines(first?.excerpt, options),
-    ...places.map((place, index) => `${INDENT}${style.dim(index === 0 ? 'in ' : '   ')}${place}`),
+    ...places.map((place, index) => `${INDENT}${style.dim(index === 0 ? 'in     ' : '       ')}${place}`),
   ];
 }
 

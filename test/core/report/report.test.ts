@@ -56,11 +56,11 @@ describe('text', () => {
 KEY  server
   error    contains the value of KEY, a server-only variable
            leak/known-value
-           src/a.ts:4:5 is the source
+           source src/a.ts:4:5
              4 | x = [masked]
                      ^^^^^^^^
-           in dist/a.js:1:3  as base64
-              dist/a.js.map:1:3
+           in     dist/a.js:1:3  as base64
+                  dist/a.js.map:1:3
            dist/b.zip » c.js:7:1
            → read it in a server route
 
