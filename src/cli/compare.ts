@@ -1,7 +1,7 @@
 import { compareReport } from '../core/report/compare.js';
 import { today } from '../host/world.js';
 import { openProject, stageOf } from '../project/open.js';
-import { Resolver } from '../project/resolve.js';
+import { StageResolver } from '../project/resolve.js';
 import { defineCommand } from './command.js';
 import { reportOptions } from './options.js';
 import { printReport } from './print.js';
@@ -20,7 +20,7 @@ export const compareStages = defineCommand({
   async run({ words: [first = '', second = ''], options, world }) {
     const project = openProject(world, options.contract);
     const stages = [stageOf(project, first), stageOf(project, second)] as const;
-    const { first: one, second: other, findings } = new Resolver(project, world).pair(...stages);
+    const { first: one, second: other, findings } = new StageResolver(project, world).pair(...stages);
     return printReport(compareReport(project.contract, one, other, findings, today(world)), options, world, {
       project,
     });

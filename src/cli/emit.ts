@@ -6,7 +6,7 @@ import { echoed, suggest } from '../core/text/nearest.js';
 import { today, type World } from '../host/world.js';
 import { mergeLaunchInto } from '../project/launch.js';
 import { neededBundle, openProject, type Project, stageOf } from '../project/open.js';
-import { Resolver } from '../project/resolve.js';
+import { StageResolver } from '../project/resolve.js';
 import { assertInOrder, runtimeChanges, writeRuntime } from '../project/runtime.js';
 import { defineCommand } from './command.js';
 import type { OptionValues } from './options.js';
@@ -150,7 +150,7 @@ function describeState(isNew: boolean, check: boolean): string {
 function resolutionFor(project: Project, { name }: EmitKind, stage: string | undefined, world: World) {
   const stages = [...project.contract.stages.keys()].join('|');
   if (stage === undefined) throw new Failure(`adder emit ${name} needs a stage`, `add --stage ${stages}`);
-  return new Resolver(project, world).for(stageOf(project, stage)).asked;
+  return new StageResolver(project, world).for(stageOf(project, stage)).asked;
 }
 
 /** Reports whether a file is up to date; writes nothing. */

@@ -40,7 +40,7 @@ export async function buildAll(
   const building = new Building(project, jobs, options, world);
   if (options['at-once'] > 1) await building.besideOneAnother(options['at-once']);
   else await building.oneAfterTheOther();
-  building.tell();
+  building.printOutcome();
   return jobs.find(({ code }) => code !== EXIT.fine)?.code ?? EXIT.fine;
 }
 
@@ -86,7 +86,7 @@ class Building {
   }
 
   /** What became of each, at the end. */
-  tell(): void {
+  printOutcome(): void {
     for (const job of this.jobs) if (job.task.state === 'waiting') job.code = EXIT.interrupted;
     const failed = this.jobs.filter(({ code }) => code !== EXIT.fine).map(({ task }) => task.name);
     const built = count(this.jobs.length - failed.length, 'bundle');

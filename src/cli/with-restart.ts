@@ -59,11 +59,11 @@ function changed({ options, world }: Restarting, current: Prepared): Prepared | 
   }
   const changes = changedValues(current.prepared.given, next.prepared.given);
   if (changes.length === 0) return undefined;
-  world.stderr.write(`adder: ${joinWords(changes.map(told))}; restarting\n`);
+  world.stderr.write(`adder: ${joinWords(changes.map(describeChange))}; restarting\n`);
   return next;
 }
 
-function told({ name, change, from, to }: ChangedValue): string {
+function describeChange({ name, change, from, to }: ChangedValue): string {
   if (change !== 'changed') return `${name} was ${change === 'new' ? 'added' : 'removed'}`;
   return from !== undefined && to !== undefined ? `${name} changed from ${from} to ${to}` : `${name} changed`;
 }

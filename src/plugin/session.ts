@@ -15,7 +15,7 @@ import { writeUses } from '../host/state.js';
 import { realWorld, today } from '../host/world.js';
 import { readCode } from '../project/lint.js';
 import { neededBundle, openProject, type Project, stageOf, valueFilesOf } from '../project/open.js';
-import { Resolver } from '../project/resolve.js';
+import { StageResolver } from '../project/resolve.js';
 
 /** Options of the plugin in a bundler's configuration; everything else is in the contract. */
 export interface AdderOptions {
@@ -61,13 +61,13 @@ export class Session {
       );
     const stage = stageOf(project, name);
     const bundle = neededBundle(project, this.options.bundle);
-    const { asked } = new Resolver(project, world).for(stage);
+    const { asked } = new StageResolver(project, world).for(stage);
     const { findings } = judge(asked.findings, rulesOf(project.contract), today(world), []);
     const inTheWay = blockers(project.contract, bundle, findings).filter(({ variable }) =>
       this.#isPublic(project, variable),
     );
     if (inTheWay.length > 0)
-      throw new Failure(inTheWay.map(told).join('\n'), `\`adder values ${stage.name}\` shows all problems`);
+      throw new Failure(inTheWay.map(describeFinding).join('\n'), `\`adder values ${stage.name}\` shows all problems`);
     const given = givenValues(project.contract, bundle, asked);
     this.#project = project;
     this.#stage = stage;
@@ -136,7 +136,7 @@ function realWorldOnce(): ReturnType<typeof realWorld> {
   return world;
 }
 
-function told({ message, place, remedy }: Finding): string {
+function describeFinding({ message, place, remedy }: Finding): string {
   const where = place ? ` (${place.path}${place.line ? `:${place.line}` : ''})` : '';
   return displayText(`${message}${where}; ${remedy}`);
 }

@@ -49,7 +49,7 @@ export const adder: UnpluginInstance<AdderOptions | undefined> = createUnplugin(
         const path = id.replace(/[?#].*$/, '');
         const { inlined, problems, used } = current().module(pathOfPart(id, path), text, isServer);
         if (used.length > 0) watch(this, current());
-        await tell(this, current(), path, problems);
+        await reportProblems(this, current(), path, problems);
         return inlined ? { code: inlined.code, map: needsMaps ? inlined.map() : null } : null;
       },
     },
@@ -154,7 +154,7 @@ function targetsServer(target: unknown): boolean {
   return all.some((one) => typeof one === 'string' && /^(async-)?node|^electron-main/.test(one));
 }
 
-async function tell(
+async function reportProblems(
   context: UnpluginContext,
   session: Session,
   path: string,

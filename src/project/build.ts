@@ -33,7 +33,7 @@ import { today, type World } from '../host/world.js';
 import { VERSION } from '../version.js';
 import { BundleOutput } from './bundle-output.js';
 import { chooseBundle, type Project, packageFolder, stageOf } from './open.js';
-import { Resolver } from './resolve.js';
+import { StageResolver } from './resolve.js';
 
 export interface BuildRequest {
   stage: string;
@@ -71,7 +71,7 @@ export function prepareBuild(project: Project, request: BuildRequest, world: Wor
   const { contract } = project;
   const stage = stageOf(project, request.stage);
   const bundle = chooseBundle(project, request.bundle);
-  const { asked: resolution, all: resolutions } = new Resolver(project, world).for(stage);
+  const { asked: resolution, all: resolutions } = new StageResolver(project, world).for(stage);
   const given = givenValues(contract, bundle, resolution);
   const files = bundle ? readToolFiles(project, bundle, stage) : [];
   const brought = bundle ? toolFileFindings({ contract, bundle, stage, given, files }) : [];

@@ -11,11 +11,11 @@ import { describeFileError, type Files } from '../host/files.js';
 import { trackingOf } from '../host/version-control.js';
 import type { World } from '../host/world.js';
 import type { Project } from './open.js';
-import { Resolver } from './resolve.js';
+import { StageResolver } from './resolve.js';
 
 /** The variables of a stage that have no value, or none that can be used, and need one. */
 export function unfilled(project: Project, stage: Stage, world: World): Variable[] {
-  const { asked } = new Resolver(project, world).for(stage);
+  const { asked } = new StageResolver(project, world).for(stage);
   return [...asked.values.values()]
     .filter(({ state, variable }) => {
       const wrong = state === 'missing' || state === 'malformed';

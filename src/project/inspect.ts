@@ -24,7 +24,7 @@ import { type ArtifactGroup, type ArtifactRequest, findArtifacts } from './artif
 import { LastBuilds, stageOfNewestReceipt, unchangedFiles, untouchedFiles } from './last-build.js';
 import { looseValues } from './loose-files.js';
 import { bundleOf, type Project, stageOf } from './open.js';
-import { Resolver } from './resolve.js';
+import { StageResolver } from './resolve.js';
 
 export interface InspectRequest extends ArtifactRequest {
   stage?: string;
@@ -57,7 +57,7 @@ export async function inspect(project: Project, request: InspectRequest, world: 
     groups.reduce((sum, { files }) => sum + files.length, 0),
   );
   try {
-    const resolver = new Resolver(project, world);
+    const resolver = new StageResolver(project, world);
     const { asked, all } = resolver.for(stage, 'with commands');
     const loose = looseValues(project);
     const plan = planSearch(project.contract, stage.name, all, loose.values);
@@ -146,7 +146,7 @@ class Inspection {
   }
 
   /** Values that are unknown, and so are not searched for. */
-  notSearched(layers: Resolver['unread'], files: readonly NotRead[]): void {
+  notSearched(layers: StageResolver['unread'], files: readonly NotRead[]): void {
     for (const { stage, layer, because } of layers)
       this.#coverage.unread.push({ path: layer, inside: [], because: `is a layer of ${stage}: ${because}` });
     this.#coverage.unread.push(...files.map((one) => this.#unread(one)));

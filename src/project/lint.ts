@@ -15,7 +15,7 @@ import { filesNamed, type NotRead } from '../host/walk.js';
 import type { World } from '../host/world.js';
 import { ProjectModules } from './modules.js';
 import type { Project } from './open.js';
-import { Resolver } from './resolve.js';
+import { StageResolver } from './resolve.js';
 
 /** The project's code, with what of it reaches the browser. */
 export interface ProjectCode {
@@ -50,7 +50,7 @@ export function codeResult({ files, bytes, unread, findings }: LintedCode): Chec
 /** Reads the code and follows its imports, without checking it. */
 export async function readCode(project: Project, bundles: readonly Bundle[], world: World): Promise<ProjectCode> {
   const { contract } = project;
-  const alone = new Resolver(project, world).eachAlone();
+  const alone = new StageResolver(project, world).eachAlone();
   const [first] = contract.stages.keys();
   const view = new SourceView(planSearch(contract, first ?? '', alone));
   const { files, bytes, unread: tooLarge } = await readSources(project, bundles);

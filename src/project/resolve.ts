@@ -28,7 +28,7 @@ export interface ResolvedStages {
  * The environment of this process belongs to one stage, the one that is asked for. The others are resolved without it:
  * a pipeline that builds production has production's values there, and they say nothing about staging.
  */
-export class Resolver {
+export class StageResolver {
   readonly #layers = new Map<string, ReadLayer>();
   /** Layers of other stages that could not be read: their values are not known. */
   readonly unread: { stage: string; layer: string; because: string }[] = [];

@@ -9,7 +9,7 @@ import { newestReceipt } from '../host/state.js';
 import { expandPaths, findFiles } from '../host/walk.js';
 import { today, type World } from '../host/world.js';
 import type { Project } from './open.js';
-import { Resolver } from './resolve.js';
+import { StageResolver } from './resolve.js';
 
 /**
  * Everything that is known of one name.
@@ -17,7 +17,7 @@ import { Resolver } from './resolve.js';
  */
 export async function why(project: Project, name: string, world: World): Promise<WhyReport> {
   const { contract, root, files } = project;
-  const { all } = new Resolver(project, world).each();
+  const { all } = new StageResolver(project, world).each();
   const inLayers = all.flatMap(({ undeclared }) => undeclared.map((one) => one.name));
   const code = await codeFiles(project);
   if (!contract.variables.has(name) && !inLayers.includes(name))

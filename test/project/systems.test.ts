@@ -4,7 +4,7 @@ import { realWorld } from '../../src/host/world.js';
 import { inspect } from '../../src/project/inspect.js';
 import { lintProject } from '../../src/project/lint.js';
 import { openProject, packageFolder } from '../../src/project/open.js';
-import { Resolver } from '../../src/project/resolve.js';
+import { StageResolver } from '../../src/project/resolve.js';
 import { secrets } from '../support/adder.js';
 import { MemoryFiles } from '../support/memory-files.js';
 
@@ -53,7 +53,7 @@ describe.each(['windows', 'posix'] as const)('on %s', (system) => {
 
   test('layers are read, with their lines', () => {
     const { project, world } = projectOn(system);
-    const [production] = new Resolver(project, world).eachAlone();
+    const [production] = new StageResolver(project, world).eachAlone();
     expect(production?.values.get('API_URL')).toMatchObject({
       state: 'set',
       from: { path: '.env.production', line: 2, column: 1 },

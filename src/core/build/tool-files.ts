@@ -45,27 +45,27 @@ function offerFindings(
   if (bundle.prefix === '' || !name.startsWith(bundle.prefix)) return [];
   const meaning = names.meaning(name);
   const reads = `${bundle.toolchain} loads ${path} itself`;
-  const tell = (message: string, remedy: string): RawFinding[] => [
+  const readByTool = (message: string, remedy: string): RawFinding[] => [
     { code: 'file/read-by-tool', bundle: bundle.name, message, remedy, place: placeOf(path, source) },
   ];
   const away = keepFromLoading(toolchainOf(bundle), path);
   if (meaning.kind !== 'public') {
     const what =
-      meaning.kind === 'narrow'
+      meaning.kind === 'withheld'
         ? `a ${meaning.variable.reach}-only variable`
         : 'which is not in the contract for this bundle';
-    return tell(`${reads} and would inline its ${name}, ${what}`, away);
+    return readByTool(`${reads} and would inline its ${name}, ${what}`, away);
   }
   const mine = given.get(meaning.variable.name)?.value;
   if (!mine)
-    return tell(
+    return readByTool(
       `${reads} and would inline its ${name}, because ${meaning.variable.name} has no value in ${stage.name}`,
       away,
     );
   const isLayer = stage.layers.some((layer) => layer.kind === 'file' && layer.name === path);
   if (isLayer || !differs(offer, mine)) return [];
   const from = contract.path;
-  return tell(
+  return readByTool(
     `${reads}, with a different ${name} than ${stage.name}; the value from ${from} wins`,
     'remove the line, or list the file as a layer of the stage',
   );
@@ -76,7 +76,7 @@ function seenByBuild({ bundle }: ToolFilesOf, names: Names, { path = '', offers 
   if (!toolchainOf(bundle).envFiles?.fillsEnvironment) return [];
   const servers = offers.filter(({ name }) => {
     const meaning = names.meaning(name);
-    return !name.startsWith(bundle.prefix) && meaning.kind === 'narrow' && meaning.variable.reach === 'server';
+    return !name.startsWith(bundle.prefix) && meaning.kind === 'withheld' && meaning.variable.reach === 'server';
   });
   const [first] = servers;
   if (!first) return [];

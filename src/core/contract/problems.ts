@@ -65,8 +65,8 @@ function describeMap(issue: UnionIssue, data: unknown): ContractProblem[] {
   const inPlace = inPlaceOf(issue, nearestBranch);
   // A misspelt key and the missing one that it should be are one mistake.
   const isMisspelt = inPlace.some(({ code }) => code === 'unrecognized_keys');
-  const told = isMisspelt ? inPlace.filter(({ path }) => valueAt(data, path) !== undefined) : inPlace;
-  return told.flatMap((inner) => describeIssue(inner, data));
+  const relevant = isMisspelt ? inPlace.filter(({ path }) => valueAt(data, path) !== undefined) : inPlace;
+  return relevant.flatMap((inner) => describeIssue(inner, data));
 }
 
 function complaints(branch: readonly Issue[]): number {

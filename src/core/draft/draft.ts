@@ -289,7 +289,7 @@ function plainText(template: readonly { kind: string; text?: string }[]): string
 /** One name in files of two folders, with two values: a contract has one value for a name. */
 function folderConflicts({ files }: Material): Undecided[] {
   const seen = new Map<string, { folder: string; path: string; text: string }>();
-  const told = new Set<string>();
+  const reported = new Set<string>();
   return files.flatMap(({ kind, folder, path, stage, layer }) => {
     if (kind !== 'env') return [];
     return layer.offers.flatMap((offer): Undecided[] => {
@@ -300,8 +300,8 @@ function folderConflicts({ files }: Material): Undecided[] {
       const key = JSON.stringify([offer.name, stage]);
       const earlier = seen.get(key);
       seen.set(key, { folder, path, text });
-      if (!earlier || earlier.folder === folder || earlier.text === text || told.has(offer.name)) return [];
-      told.add(offer.name);
+      if (!earlier || earlier.folder === folder || earlier.text === text || reported.has(offer.name)) return [];
+      reported.add(offer.name);
       return [
         {
           message: `${offer.name} has different values in ${earlier.path} and ${path}; in the contract, the last layer wins`,

@@ -22,12 +22,12 @@ export interface DraftStages {
 export function draftStages(files: readonly ValueFile[]): DraftStages {
   const values = files.filter(({ kind }) => kind === 'env' || kind === 'structured' || kind === 'module');
   // Where a stage's only file is misnamed, its right name is a layer that is absent: then every check says so.
-  const told = [
+  const found = [
     ...new Set([...values, ...files.filter(({ kind }) => kind === 'misnamed')].flatMap(({ stage }) => stage ?? [])),
   ];
   const hasShared = values.some(({ stage, kind }) => stage === undefined && kind === 'env');
-  const names = new Set(told);
-  if (told.length === 0 || hasShared) names.add('development');
+  const names = new Set(found);
+  if (found.length === 0 || hasShared) names.add('development');
   if (![...names].some(ships)) names.add('production');
   const drafted = [...names].sort(compareStages).map((name) => stageFrom(name, values, meantFor(name, files)));
   // A fresh clone has no env file yet: the usual ones are named, so that there is a place for values.

@@ -97,8 +97,8 @@ function envFile(folder: string, name: string): NamedFile | undefined {
   const meant = meantBy(name);
   if (meant !== undefined) {
     const { stage, stageWord } = envFile(folder, meant) ?? {};
-    const told = stage !== undefined && stageWord !== undefined ? { stage, stageWord } : {};
-    return { kind: 'misnamed', folder, isLocal: meant.includes('.local'), meant: folder + meant, ...told };
+    const named = stage !== undefined && stageWord !== undefined ? { stage, stageWord } : {};
+    return { kind: 'misnamed', folder, isLocal: meant.includes('.local'), meant: folder + meant, ...named };
   }
   const [, behind] = /^\.env(?:\.(.+))?$/.exec(name) ?? [];
   const before = /^([^.].*)\.env$/.exec(name)?.[1];

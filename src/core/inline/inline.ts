@@ -75,7 +75,7 @@ export class Inliner {
     const result: InlineResult = { problems: [], used: [] };
     if (reads.length === 0) return result;
     const placeOf = textPlaces(text);
-    const say = ({ nameStart }: Read, message: string, stops = false) => {
+    const report = ({ nameStart }: Read, message: string, stops = false) => {
       result.problems.push({ message, ...placeOf(nameStart), stops });
     };
     const edits = new MagicString(text);
@@ -90,9 +90,9 @@ export class Inliner {
         read.kind === 'placeholder'
       )
         continue;
-      if (isServer && meaning?.kind !== 'public' && !(meaning?.kind === 'narrow' && this.#isInstalled)) continue;
+      if (isServer && meaning?.kind !== 'public' && !(meaning?.kind === 'withheld' && this.#isInstalled)) continue;
       const problem = problemOf(read, meaning, this.bundle);
-      if (problem) say(read, problem, meaning?.kind === 'narrow');
+      if (problem) report(read, problem, meaning?.kind === 'withheld');
       if (read.isShorthand) edits.appendLeft(read.start, `${text.slice(read.start, read.end)}: `);
       this.#replace({ path, text }, read, edits, done);
     }
@@ -147,7 +147,7 @@ function problemOf(read: Read, meaning: Meaning | undefined, shipped: Bundle): s
   if (kind === 'whole' || kind === 'spread') return `uses all of ${object}, which contains no value of the contract`;
   if (name === undefined) return `reads a computed name of ${object}, which has no value of the contract`;
   switch (meaning?.kind) {
-    case 'narrow':
+    case 'withheld':
       return `${name}, a ${meaning.variable.reach}-only variable, is read by a module that ${whereCodeGoes(shipped)}`;
     case 'misnamed':
       return `${name} is undefined here: ${meaning.mistake}; write ${meaning.right}`;

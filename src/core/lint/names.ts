@@ -14,7 +14,7 @@ export type Meaning =
   /** A public variable whose value this bundle does not get. */
   | { kind: 'elsewhere'; variable: Variable; because: string }
   /** A build or server variable. */
-  | { kind: 'narrow'; variable: Variable }
+  | { kind: 'withheld'; variable: Variable }
   /** A public variable under a name that this bundle does not have. */
   | { kind: 'misnamed'; variable: Variable; mistake: string; right: string }
   /** Names that the build tool or the runtime sets. */
@@ -57,8 +57,8 @@ export class Names {
       const name = joinedName(keys.slice(0, count));
       const known = this.#public.get(this.bundle.prefix + name) ?? this.#public.get(name);
       if (known) return { kind: 'public', variable: known };
-      const narrow = this.#contract.variables.get(name);
-      if (narrow && narrow.reach !== 'public') return { kind: 'narrow', variable: narrow };
+      const found = this.#contract.variables.get(name);
+      if (found && found.reach !== 'public') return { kind: 'withheld', variable: found };
     }
     const known = [...this.#public.keys()].map((name) => camelCase(withoutPrefixes(name, this.bundle.prefix)));
     const near = nearest(key, known);
@@ -73,9 +73,9 @@ export class Names {
         : { kind: 'public', variable: known };
     const { variables } = this.#contract;
     const plain = variables.get(name);
-    if (plain && plain.reach !== 'public') return { kind: 'narrow', variable: plain };
+    if (plain && plain.reach !== 'public') return { kind: 'withheld', variable: plain };
     const bare = variables.get(withoutPrefixes(name, this.bundle.prefix));
-    if (bare && bare.reach !== 'public') return { kind: 'narrow', variable: bare };
+    if (bare && bare.reach !== 'public') return { kind: 'withheld', variable: bare };
     const variable = plain ?? bare;
     if (variable && !belongsTo(this.bundle, variable))
       return this.#elsewhere(variable, `the contract does not list ${this.bundle.name} in its \`bundles\``);

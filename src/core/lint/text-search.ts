@@ -7,7 +7,7 @@ import { matcherFor } from '../search/matcher-for.js';
 import { reveal } from '../secrets/secret.js';
 
 /** A value that may be hard-coded. */
-export interface Written {
+export interface KnownText {
   kind: 'secret' | 'public' | 'base';
   variable: string;
   /** The stages that have it. */
@@ -19,25 +19,27 @@ export interface Written {
 
 /** An occurrence of a value in a text, in UTF-16 code units. */
 export interface TextHit {
-  written: Written;
+  knownText: KnownText;
   start: number;
   end: number;
 }
 
 /** Looks for the values of all stages in source texts, many at once. */
 export class TextSearch {
-  readonly #written: Written[][];
+  readonly #texts: KnownText[][];
   readonly #matcher: Matcher | undefined;
 
   constructor(contract: Contract, stages: readonly Resolution[]) {
-    const needles = new Map<string, { bytes: Uint8Array; written: Written[] }>();
-    const add = (bytes: Uint8Array, written: Written) => {
+    const needles = new Map<string, { bytes: Uint8Array; knownText: KnownText[] }>();
+    const add = (bytes: Uint8Array, knownText: KnownText) => {
       const key = Buffer.from(bytes).toString('latin1');
       const known = needles.get(key);
-      const twin = known?.written.find(({ variable, kind }) => variable === written.variable && kind === written.kind);
-      if (twin) twin.stages.push(...written.stages.filter((stage) => !twin.stages.includes(stage)));
-      else if (known) known.written.push(written);
-      else needles.set(key, { bytes, written: [written] });
+      const twin = known?.knownText.find(
+        ({ variable, kind }) => variable === knownText.variable && kind === knownText.kind,
+      );
+      if (twin) twin.stages.push(...knownText.stages.filter((stage) => !twin.stages.includes(stage)));
+      else if (known) known.knownText.push(knownText);
+      else needles.set(key, { bytes, knownText: [knownText] });
     };
     for (const { bytes, encoding, owners } of wholeNeedles(contract, stages))
       for (const { variable, stage = '' } of owners)
@@ -50,7 +52,7 @@ export class TextSearch {
       }
     }
     const all = [...needles.values()];
-    this.#written = all.map(({ written }) => written);
+    this.#texts = all.map(({ knownText }) => knownText);
     this.#matcher = all.length > 0 ? matcherFor(all.map(({ bytes }) => bytes)) : undefined;
   }
 
@@ -67,7 +69,7 @@ export class TextSearch {
     const unit = (offset: number) =>
       bytes.length === text.length ? offset : bytes.subarray(0, offset).toString().length;
     return longest.flatMap(({ needle, start, end }) =>
-      (this.#written[needle] ?? []).map((written) => ({ written, start: unit(start), end: unit(end) })),
+      (this.#texts[needle] ?? []).map((knownText) => ({ knownText, start: unit(start), end: unit(end) })),
     );
   }
 }

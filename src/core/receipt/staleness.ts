@@ -39,21 +39,21 @@ export interface ArtifactFacts {
 export function stalenessFindings(stage: string, facts: ArtifactFacts): RawFinding[] {
   const { receipt, given, key } = facts;
   const { bundle, values, stage: builtFor } = receipt.predicate;
-  const say = sayFor(stage, facts);
+  const report = reporterFor(stage, facts);
   if (builtFor !== stage && !servesBoth(facts)) {
-    return [say(undefined, 'stale/receipt', `${bundle} was last built for ${builtFor}, not for ${stage}`)];
+    return [report(undefined, 'stale/receipt', `${bundle} was last built for ${builtFor}, not for ${stage}`)];
   }
   const findings: RawFinding[] = otherFiles(facts).map((message) =>
-    say(undefined, 'stale/receipt', message, 'warning'),
+    report(undefined, 'stale/receipt', message, 'warning'),
   );
   for (const value of values) {
     const now = given.get(value.name);
-    if (!now) findings.push(say(value, 'stale/receipt', noMore(bundle, value), levelOf(value)));
+    if (!now) findings.push(report(value, 'stale/receipt', noMore(bundle, value), levelOf(value)));
     else if (fingerprint(key, value.name, now.value) !== value.fingerprint)
       findings.push(...changed(value, now, facts));
     else if (isGone(value, facts))
       findings.push(
-        say(
+        report(
           value,
           'stale/missing-value',
           `${bundle} contained the value of ${value.name} when it was built, but no longer does`,
@@ -63,7 +63,7 @@ export function stalenessFindings(stage: string, facts: ArtifactFacts): RawFindi
   const known = new Set(values.map(({ name }) => name));
   for (const { variable } of given.values()) {
     if (variable.reach !== 'public' || known.has(variable.name)) continue;
-    findings.push(say(variable, 'stale/receipt', `${bundle} was built before it got ${variable.name}`, 'warning'));
+    findings.push(report(variable, 'stale/receipt', `${bundle} was built before it got ${variable.name}`, 'warning'));
   }
   return findings;
 }
@@ -86,13 +86,13 @@ function servesBoth({ receipt, given, key, buildsAlike }: ArtifactFacts): boolea
 function changed(value: ReceiptValue, now: GivenValue, facts: ArtifactFacts): RawFinding[] {
   const { receipt, unchanged } = facts;
   const { bundle, stage, builtAt } = receipt.predicate;
-  const say = sayFor(stage, facts);
+  const report = reporterFor(stage, facts);
   const current = now.from?.path ? `; the current value is at ${describeSource(now.from)}` : '';
   const message = `${bundle} still has the old value of ${value.name}, from its build on ${moment(builtAt)}${current}`;
-  const findings = [say(value, 'stale/receipt', message, levelOf(value))];
+  const findings = [report(value, 'stale/receipt', message, levelOf(value))];
   const readers = value.modules?.length ? `, read by ${value.modules.join(' and ')}` : '';
   for (const place of value.places.filter(({ path }) => unchanged.has(path))) {
-    const finding = say(
+    const finding = report(
       value,
       'stale/past-value',
       `still contains the value of ${value.name} from the build on ${moment(builtAt)}${readers}`,
@@ -140,7 +140,7 @@ type Say = (
   level?: RawFinding['level'],
 ) => RawFinding;
 
-function sayFor(stage: string, { receipt, receiptPath, build }: ArtifactFacts): Say {
+function reporterFor(stage: string, { receipt, receiptPath, build }: ArtifactFacts): Say {
   const { bundle, command } = receipt.predicate;
   const words = command.join(' ');
   const remedy = `rebuild: adder with ${stage} --bundle ${bundle}${words === build?.join(' ') ? '' : ` -- ${words}`}`;

@@ -16,7 +16,7 @@ const plainValue = /^[\w./:@%+,-]*$/;
 export function ambiguousFindings(file: EnvFile, path: string, facts: NameFacts): RawFinding[] {
   const found = file.entries.flatMap((entry) => {
     if (isPlain(entry)) return [];
-    return otherReadings(file, entry).flatMap((reading) => tell(file, path, entry, reading, facts));
+    return otherReadings(file, entry).flatMap((reading) => describeReading(file, path, entry, reading, facts));
   });
   return [...carriageReturns(file, path), ...found];
 }
@@ -29,7 +29,13 @@ function isPlain({ start, end, name, nameStart, exported, quote, value, valueSta
   return !part || (part.kind === 'text' && plainValue.test(part.text));
 }
 
-function tell(file: EnvFile, path: string, entry: EnvEntry, reading: OtherReading, facts: NameFacts): RawFinding[] {
+function describeReading(
+  file: EnvFile,
+  path: string,
+  entry: EnvEntry,
+  reading: OtherReading,
+  facts: NameFacts,
+): RawFinding[] {
   const { reader, differences, text } = reading;
   const shown = facts.isPublic(entry.name);
   const place = { path, inside: [], ...file.at(entry.nameStart), length: entry.valueEnd - entry.nameStart };

@@ -34,19 +34,19 @@ export class KeyedLayer {
     const name = joinedName(keys);
     if (!/^[A-Z_][A-Z0-9_]*$/.test(name)) {
       const message = `the key "${name}" cannot be a variable name`;
-      this.say('file/syntax', offset, message, 'rename the key; a name cannot start with a digit');
+      this.report('file/syntax', offset, message, 'rename the key; a name cannot start with a digit');
       return;
     }
     const earlier = this.#offers.get(name)?.source.line;
     if (earlier !== undefined) {
       const message = `${name} is set twice: line ${earlier} sets it too, and this line wins`;
-      this.say('value/duplicate', offset, message, 'remove one of the two', { variable: name });
+      this.report('value/duplicate', offset, message, 'remove one of the two', { variable: name });
     }
     const source = { layer: this.name, path: this.path, ...this.at(offset) };
     this.#offers.set(name, { name, source, value: { kind: 'plain', text: new Secret(text) } });
   }
 
-  say(
+  report(
     code: RawFinding['code'],
     offset: number,
     message: string,

@@ -17,7 +17,7 @@ export function readModuleLayer(name: string, path: string, text: string): ReadL
   const layer = new KeyedLayer(name, path, textPlaces(text));
   const { program, problem } = parseSyntax(text, /\.[cm]?ts$/.test(path) ? 'ts' : 'js');
   if (problem)
-    layer.say(
+    layer.report(
       'file/syntax',
       problem.offset,
       'the module cannot be parsed from here on',
@@ -37,7 +37,7 @@ class ModuleReader {
     const exported = exportsOf(this.program).map(({ key, value }) => ({ key, value: this.#constant(value) }));
     const [only, ...others] = exported;
     if (!only) {
-      this.layer.say('file/syntax', 0, 'the module exports no constant', 'export an object of values');
+      this.layer.report('file/syntax', 0, 'the module exports no constant', 'export an object of values');
       return;
     }
     if (others.length === 0 && only.value.type === 'ObjectExpression') this.#object(only.value, [], 0);
@@ -84,9 +84,15 @@ class ModuleReader {
 
   #unknown(keys: readonly string[], { start }: Node, what: string): void {
     const subject = keys.length === 0 ? 'the module' : joinedName(keys);
-    this.layer.say('file/syntax', start, `${subject} ${what}`, 'write a constant, or set the value in another layer', {
-      level: 'warning',
-    });
+    this.layer.report(
+      'file/syntax',
+      start,
+      `${subject} ${what}`,
+      'write a constant, or set the value in another layer',
+      {
+        level: 'warning',
+      },
+    );
   }
 }
 

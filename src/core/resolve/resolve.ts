@@ -101,7 +101,7 @@ class Resolver {
 
   #noteOldName(name: string, offer: Offer): void {
     const message = `${offer.name} is an old name of ${name}`;
-    this.#say({ name }, offer, { code: 'value/old-name', message, remedy: `rename it to ${name}` });
+    this.#report({ name }, offer, { code: 'value/old-name', message, remedy: `rename it to ${name}` });
   }
 
   resolve(): Resolution {
@@ -134,7 +134,7 @@ class Resolver {
     this.#noteShadowed(variable, offers);
     this.#noteLocal(variable, offers);
     if (isProblem(expansion)) {
-      this.#say(variable, winner, { ...expansion, message: `${variable.name} ${expansion.message}` });
+      this.#report(variable, winner, { ...expansion, message: `${variable.name} ${expansion.message}` });
       return { variable, state: 'malformed', from, overrides, tookIn: [] };
     }
     const { text: value, tookIn } = expansion;
@@ -153,7 +153,7 @@ class Resolver {
       return { ...base, state: 'default', value: variable.default, from };
     }
     if (!isRequired(variable, this.stage.name)) return { ...base, state: 'optional' };
-    this.#say(variable, undefined, {
+    this.#report(variable, undefined, {
       code: 'value/missing',
       message: `${variable.name} has no value in ${this.stage.name}. ${this.#brokenLine(variable) ?? `Searched: ${this.#lookedIn()}`}${this.#haveIt(variable)}`,
       remedy: this.#howToGive(variable),
@@ -196,14 +196,14 @@ class Resolver {
     if (text === '') {
       const message = `${name} is empty, but ${this.stage.name} requires a value`;
       if (isRequired(variable, this.stage.name))
-        this.#say(variable, offer, { code: 'value/empty', message, remedy: this.#howToGive(variable) });
+        this.#report(variable, offer, { code: 'value/empty', message, remedy: this.#howToGive(variable) });
       return 'empty';
     }
     const problem = valueProblem(variable, text, this.stage.name);
     this.#noteSuspicions(variable, text, offer);
     if (!problem) return 'set';
     const remedy = `fix it, such as ${name}=${variable.example ?? variable.form.example}, or change the form in the contract`;
-    this.#say(variable, offer, { code: 'value/malformed', message: `${name} ${problem}`, remedy });
+    this.#report(variable, offer, { code: 'value/malformed', message: `${name} ${problem}`, remedy });
     return 'malformed';
   }
 
@@ -212,20 +212,20 @@ class Resolver {
     const { name, reach } = variable;
     const untidy = untidiness(text);
     if (untidy)
-      this.#say(variable, offer, {
+      this.#report(variable, offer, {
         code: 'value/untidy',
         message: `${name} ${untidy}`,
         remedy: 'remove it, unless it is intended',
       });
     if (ships(this.stage.name) && isPlaceholder(variable, text)) {
       const message = `${name} is a placeholder in ${this.stage.name}, which ships`;
-      this.#say(variable, offer, { code: 'value/placeholder', message, remedy: this.#howToGive(variable) });
+      this.#report(variable, offer, { code: 'value/placeholder', message, remedy: this.#howToGive(variable) });
     }
     const shape = shapeOf(text);
     if (reach === 'public' && (shape?.kind === 'secret' || namesSecret(name))) {
       const because = shape?.kind === 'secret' ? `has the shape of ${shape.name}` : "has a secret's name";
       const remedy = 'change its reach to build or server: anybody can read a public value';
-      this.#say(variable, offer, {
+      this.#report(variable, offer, {
         code: 'contract/risky-public',
         message: `${name} is public and ${because}`,
         remedy,
@@ -233,7 +233,7 @@ class Resolver {
     }
     if (reach !== 'public' && shape?.kind === 'publishable') {
       const message = `${name} has the shape of ${shape.name}, but should be a secret key`;
-      this.#say(variable, offer, {
+      this.#report(variable, offer, {
         code: 'value/untidy',
         message,
         remedy: 'set the secret key here, and the publishable one in a public variable',
@@ -248,7 +248,7 @@ class Resolver {
       '';
     const declared = this.contract.variables.has(inner);
     const reach = declared ? reachOf(this.contract, inner) : 'not declared, so server';
-    this.#say(variable, offer, {
+    this.#report(variable, offer, {
       code: 'value/widened',
       message: `${variable.name} is ${variable.reach} and refers to ${inner}, which is ${reach}, so nobody gets it`,
       remedy: declared
@@ -263,7 +263,7 @@ class Resolver {
     if (winner?.source.layer !== 'process' || !file) return;
     if (!this.#differ(winner, file)) return;
     const message = `the process environment wins over ${describeSource(file.source)} with a different ${variable.name}`;
-    this.#say(variable, file, {
+    this.#report(variable, file, {
       code: 'value/shadowed',
       message,
       remedy: `run \`unset ${variable.name}\` if it is left from an earlier export`,
@@ -291,7 +291,7 @@ class Resolver {
     const { name } = variable;
     const message = `${describeSource(winner.source)}, a local file, wins over ${describeSource(loser.source)} with a different ${name} in ${this.stage.name}, which ships`;
     const remedy = `remove the file from the layers of ${this.stage.name}, or the line from the file`;
-    this.#say(variable, winner, { code: 'value/shadowed', message, remedy });
+    this.#report(variable, winner, { code: 'value/shadowed', message, remedy });
   }
 
   #describeUndeclared(name: string): Pick<RawFinding, 'message' | 'remedy'> {
@@ -312,13 +312,13 @@ class Resolver {
   #undeclared(name: string): NamedValue[] {
     const winner = this.#offers.get(name)?.at(-1);
     if (!winner) return [];
-    this.#say({ name }, winner, { code: 'value/undeclared', ...this.#describeUndeclared(name) });
+    this.#report({ name }, winner, { code: 'value/undeclared', ...this.#describeUndeclared(name) });
     const expansion: Expansion = this.#expander.expand(winner);
-    if (isProblem(expansion)) this.#say({ name }, winner, { ...expansion, message: `${name} ${expansion.message}` });
+    if (isProblem(expansion)) this.#report({ name }, winner, { ...expansion, message: `${name} ${expansion.message}` });
     return isProblem(expansion) ? [] : [{ name, value: expansion.text, from: winner.source }];
   }
 
-  #say(
+  #report(
     { name }: { name: string },
     offer: Offer | undefined,
     finding: Pick<RawFinding, 'code' | 'message' | 'remedy'>,

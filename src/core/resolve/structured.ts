@@ -34,7 +34,7 @@ class StructuredReader {
   #readDocument(): void {
     const isJson = this.path.endsWith('.json');
     if (isTooDeep(this.text)) {
-      this.#layer.say(
+      this.#layer.report(
         'file/syntax',
         0,
         'the file is nested too deeply',
@@ -51,7 +51,7 @@ class StructuredReader {
     const [error] = document.errors;
     if (error) {
       const message = `not valid ${isJson ? 'JSON' : 'YAML'} from here on`;
-      this.#layer.say('file/syntax', error.pos[0], message, 'fix it; until then, none of its values are used');
+      this.#layer.report('file/syntax', error.pos[0], message, 'fix it; until then, none of its values are used');
       return;
     }
     const { contents } = document;
@@ -59,7 +59,12 @@ class StructuredReader {
     if (isMap(contents)) this.#map(contents, []);
     else {
       const at = contents.range?.[0] ?? 0;
-      this.#layer.say('file/syntax', at, 'the file must be a map of names to values', 'write names with their values');
+      this.#layer.report(
+        'file/syntax',
+        at,
+        'the file must be a map of names to values',
+        'write names with their values',
+      );
     }
   }
 
@@ -78,7 +83,7 @@ class StructuredReader {
       this.#layer.offer(keys, typeof value.value === 'string' ? value.value : JSON.stringify(value.value), offset);
     } else if (value !== null && !isScalar(value)) {
       const message = `${joinedName(keys)} is an alias (*name)`;
-      this.#layer.say('file/syntax', offset, message, 'write the value instead');
+      this.#layer.report('file/syntax', offset, message, 'write the value instead');
     }
   }
 }

@@ -72,21 +72,21 @@ class Check {
     const [first] = ours;
     if (!first) {
       const what = `the page loads no values file, but the app reads ${joinWords(this.names)} when it loads`;
-      return [this.#say('serve/missing-file', what, { path, inside: [] })];
+      return [this.#report('serve/missing-file', what, { path, inside: [] })];
     }
     const file = this.#fileFor(path, first);
     const findings: RawFinding[] = [];
     if (file === undefined)
-      findings.push(this.#say('serve/missing-file', `the page loads ${first.src}, which does not exist`, at(first)));
+      findings.push(this.#report('serve/missing-file', `the page loads ${first.src}, which does not exist`, at(first)));
     const late = scripts.find((script) => !isValues(script) && isSooner(script, first, scripts));
     if (late)
       findings.push(
-        this.#say('serve/late-runtime-file', 'the page may run a script before its values are loaded', at(late)),
+        this.#report('serve/late-runtime-file', 'the page may run a script before its values are loaded', at(late)),
       );
     const text = file && this.output.read(file);
     if (text && first.integrity && !first.integrity.split(/\s+/).includes(nameOf(text).integrity))
       findings.push(
-        this.#say(
+        this.#report(
           'serve/blocked-runtime-file',
           'browsers block the file: its digest differs from the one in the page',
           at(first),
@@ -95,7 +95,7 @@ class Check {
     const policy = policies.find((one) => !allows(one, first));
     if (policy !== undefined)
       findings.push(
-        this.#say(
+        this.#report(
           'serve/blocked-runtime-file',
           "browsers block the file: the page's content security policy forbids it",
           at(first),
@@ -116,13 +116,13 @@ class Check {
   #script(path: string, text: string): RawFinding[] {
     const place = { path, inside: [] };
     const values = parseRuntimeFile(text);
-    if (!values) return [this.#say('stale/runtime-file', 'Adder did not write this values file', place)];
+    if (!values) return [this.#report('stale/runtime-file', 'Adder did not write this values file', place)];
     const { contract, bundle, resolution } = this.output;
     const findings = this.#values(path, text, values, new Map(runtimeEntries(contract, bundle, resolution)));
     const isConstants = text.startsWith('export ');
     if (!isConstants && posix.basename(path) !== nameOf(text).name)
       findings.push(
-        this.#say(
+        this.#report(
           'serve/cached-runtime-file',
           'the file name does not contain a digest of the content, so browsers and proxies may keep old values',
           place,
@@ -153,7 +153,7 @@ class Check {
           : right === undefined
             ? `has ${name}, ${this.names.includes(name) ? `which has no value in ${stage}` : 'which must not be in it'}`
             : `has a different ${name} than ${stage}${this.#whose(name, there)}`;
-      return [this.#say('stale/runtime-file', `the values file ${what}`, place, { variable: name })];
+      return [this.#report('stale/runtime-file', `the values file ${what}`, place, { variable: name })];
     });
   }
 
@@ -186,7 +186,7 @@ class Check {
     return [...this.output.files].filter((path) => pattern.test(path)).sort();
   }
 
-  #say(code: RawFinding['code'], message: string, place: Place, more: Partial<RawFinding> = {}): RawFinding {
+  #report(code: RawFinding['code'], message: string, place: Place, more: Partial<RawFinding> = {}): RawFinding {
     const { bundle, resolution } = this.output;
     return { code, stage: resolution.stage.name, bundle: bundle.name, message, remedy: this.#remedy, place, ...more };
   }

@@ -45,7 +45,7 @@ class Word {
 
   /** @returns whether the name is set at all */
   #word(): boolean {
-    if (/^~([/:]|\s|$)/.test(this.value)) this.#say('replaces ~ with the home directory');
+    if (/^~([/:]|\s|$)/.test(this.value)) this.#note('replaces ~ with the home directory');
     if (this.value.startsWith('~')) this.#text += REFERENCE;
     if (this.value.startsWith('~')) this.#at++;
     for (;;) {
@@ -54,7 +54,7 @@ class Word {
       if (sign === ' ' || sign === '\t') return this.#behindWord();
       const operator = operators[sign];
       if (operator) {
-        this.#say(operator);
+        this.#note(operator);
         return !operator.startsWith('refuses') && sign !== '|' && sign !== '&';
       }
       if (sign === "'") {
@@ -74,24 +74,24 @@ class Word {
     const rest = this.value.slice(this.#at).trimStart();
     if (rest === '' || rest.startsWith('#')) return true;
     if (this.exported) {
-      this.#say('stops at the space and exports the rest as names');
+      this.#note('stops at the space and exports the rest as names');
       return true;
     }
-    this.#say('stops at the space and runs the rest as a command');
+    this.#note('stops at the space and runs the rest as a command');
     return false;
   }
 
   #single(): boolean {
     const close = this.value.indexOf("'", this.#at + 1);
     if (close < 0) return this.#neverClosed("'");
-    if (this.#at > 0) this.#say("takes ' in the value as a quote");
+    if (this.#at > 0) this.#note("takes ' in the value as a quote");
     this.#text += withoutReturns(this.value.slice(this.#at + 1, close));
     this.#at = close + 1;
     return true;
   }
 
   #double(): boolean {
-    if (this.#at > 0) this.#say('reads " in the value as a quote');
+    if (this.#at > 0) this.#note('reads " in the value as a quote');
     this.#at++;
     for (;;) {
       const sign = this.value[this.#at];
@@ -103,11 +103,11 @@ class Word {
         this.#text += next;
         this.#at += 2;
       } else if (sign === '\\' && next === '\n') {
-        this.#say('joins a line that ends with a backslash with the next one');
+        this.#note('joins a line that ends with a backslash with the next one');
         this.#at += 2;
       } else {
         if (sign === '\\' && /[nrt]/.test(next))
-          this.#say('does not know \\n, \\r or \\t in quotes and keeps both characters');
+          this.#note('does not know \\n, \\r or \\t in quotes and keeps both characters');
         if (sign !== '\r' || next !== '\n') this.#text += sign;
         this.#at++;
       }
@@ -117,13 +117,13 @@ class Word {
   }
 
   #neverClosed(quote: string): boolean {
-    this.#say(`reads ${quote} as the start of a quote that continues on the next lines`);
+    this.#note(`reads ${quote} as the start of a quote that continues on the next lines`);
     return false;
   }
 
   #escape(): void {
     const next = this.value[this.#at + 1] ?? '';
-    if (next !== '$') this.#say('drops a backslash outside quotes');
+    if (next !== '$') this.#note('drops a backslash outside quotes');
     this.#text += next === '\n' ? '' : next;
     this.#at += 2;
   }
@@ -133,12 +133,12 @@ class Word {
     const name = /^\$[A-Za-z_][A-Za-z0-9_]*/.exec(rest)?.[0];
     const special = /^\$[0-9@*#?$!-]/.exec(rest)?.[0];
     const length = rest.startsWith('${') ? bracedLength(rest) : (name ?? special ?? '$').length;
-    if (special) this.#say('expands $ before a digit or punctuation');
+    if (special) this.#note('expands $ before a digit or punctuation');
     this.#text += length === 1 ? '$' : REFERENCE + (special ?? '');
     this.#at += length;
   }
 
-  #say(difference: string): void {
+  #note(difference: string): void {
     this.#differences.add(difference);
   }
 }

@@ -29,7 +29,7 @@ export function dependencyRule(files: Iterable<PackageFile>, bundle: string, pla
   const others = packages.filter((one) => !onlyMode.includes(one));
   const at = { bundle, place: { path: place, inside: [] } };
   return [
-    ...others.map((one) => ({ ...tell(one, bundle), ...at })),
+    ...others.map((one) => ({ ...describeReads(one, bundle), ...at })),
     ...tellMode(onlyMode, bundle).map((one) => ({ ...one, ...at })),
   ];
 }
@@ -40,7 +40,10 @@ interface Reading {
   development: number;
 }
 
-function tell({ name, names, development }: Reading, bundle: string): Pick<LintFinding, 'code' | 'message' | 'remedy'> {
+function describeReads(
+  { name, names, development }: Reading,
+  bundle: string,
+): Pick<LintFinding, 'code' | 'message' | 'remedy'> {
   return {
     code: 'repo/dependency-reads',
     message: `${name}, a package in ${bundle}, reads ${some([...names])}${dropped(development)}`,

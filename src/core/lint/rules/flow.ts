@@ -44,7 +44,7 @@ class Flow {
   /** Declarations to the names that they bind, to what those carry. */
   readonly #carried = new Map<Node, Map<string, Cargo>>();
   readonly #found: LintFinding[] = [];
-  readonly #told = new Set<Node>();
+  readonly #reported = new Set<Node>();
 
   constructor(
     readonly context: LintContext,
@@ -150,11 +150,11 @@ class Flow {
         break;
       case 'ReturnStatement':
         if (node.argument && answers(ancestors))
-          this.#tell(node.argument as Node, ancestors, 'is returned by this handler');
+          this.#report(node.argument as Node, ancestors, 'is returned by this handler');
         break;
       case 'ArrowFunctionExpression':
         if (node.expression && answers([...ancestors, node]))
-          this.#tell(node.body as Node, [...ancestors, node], 'is returned by this handler');
+          this.#report(node.body as Node, [...ancestors, node], 'is returned by this handler');
         break;
       case 'JSXAttribute':
       case 'JSXSpreadAttribute':
@@ -162,11 +162,11 @@ class Flow {
         break;
       case 'JSXExpressionContainer':
         if (ancestors.at(-1)?.type === 'JSXElement')
-          this.#tell(node.expression as Node, ancestors, 'is rendered into markup');
+          this.#report(node.expression as Node, ancestors, 'is rendered into markup');
         break;
       case 'TemplateLiteral':
         if ((node.quasis as { value: { raw: string } }[]).some(({ value }) => /<\/?[a-z][\w-]*[\s>]/i.test(value.raw)))
-          this.#tell(node, ancestors, 'is rendered into markup');
+          this.#report(node, ancestors, 'is rendered into markup');
         break;
     }
   }
@@ -187,7 +187,7 @@ class Flow {
 
   #args(node: Node, ancestors: readonly Node[], where: string, wholeOnly = false): void {
     for (const argument of node.arguments as Node[])
-      this.#tell(
+      this.#report(
         (argument.type === 'SpreadElement' ? argument.argument : argument) as Node,
         ancestors,
         where,
@@ -199,14 +199,14 @@ class Flow {
     const value = node.type === 'JSXSpreadAttribute' ? (node.argument as Node) : (node.value as Node | null);
     const expression = value?.type === 'JSXExpressionContainer' ? (value.expression as Node) : value;
     if (expression && expression.type !== 'Literal')
-      this.#tell(expression, ancestors, 'is passed as props, which the page sends to the browser');
+      this.#report(expression, ancestors, 'is passed as props, which the page sends to the browser');
   }
 
-  #tell(expression: Node, ancestors: readonly Node[], where: string, wholeOnly = false): void {
+  #report(expression: Node, ancestors: readonly Node[], where: string, wholeOnly = false): void {
     for (const { cargo, at } of this.#carriedBy(expression, ancestors)) {
       // An inner expression is a part of an outer one that was told before.
-      if ((wholeOnly && !cargo.isWhole) || this.#told.has(at)) continue;
-      this.#told.add(at);
+      if ((wholeOnly && !cargo.isWhole) || this.#reported.has(at)) continue;
+      this.#reported.add(at);
       this.#found.push(this.#finding(cargo, at, where));
     }
   }

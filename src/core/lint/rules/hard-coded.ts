@@ -22,15 +22,15 @@ export function writtenRules(context: LintContext): LintFinding[] {
   for (const file of context.files.values()) {
     const hits = search.hits(file.text);
     findings.push(
-      ...hits.filter(({ written }) => written.kind === 'secret').map((hit) => secretFinding(context, file, hit)),
+      ...hits.filter(({ knownText }) => knownText.kind === 'secret').map((hit) => secretFinding(context, file, hit)),
     );
     findings.push(...tokenFindings(context, file, hits));
     if (!isShipped(context, file) || isGenerated(file.text)) continue;
     const shown = hits.filter(
-      ({ written, start }) => written.kind !== 'secret' && isText(file, start) && !inFallback(file, start),
+      ({ knownText, start }) => knownText.kind !== 'secret' && isText(file, start) && !inFallback(file, start),
     );
-    for (const { written } of shown) if (written.text) known.add(originOf(written.text));
-    findings.push(...shown.map((hit) => writtenFinding(context, file, hit)));
+    for (const { knownText } of shown) if (knownText.text) known.add(originOf(knownText.text));
+    findings.push(...shown.map((hit) => valueFinding(context, file, hit)));
     findings.push(...addressFindings(context, file, shown));
     collectBases(file, bases);
   }
@@ -66,8 +66,8 @@ function inFallback({ reads }: SourceText, offset: number): boolean {
   return reads.some(({ fallback }) => fallback && fallback.start <= offset && offset < fallback.end);
 }
 
-function writtenFinding(context: LintContext, file: SourceText, { written, start, end }: TextHit): LintFinding {
-  const { variable, stages, kind, text } = written;
+function valueFinding(context: LintContext, file: SourceText, { knownText, start, end }: TextHit): LintFinding {
+  const { variable, stages, kind, text } = knownText;
   const bundle = context.bundles.find(({ shipped }) => shipped.has(file.path))?.bundle;
   const declared = context.contract.variables.get(variable);
   const right = bundle && declared ? readExpression(readsFrom(bundle), nameIn(bundle, declared)) : variable;
@@ -105,8 +105,8 @@ function addressFindings(context: LintContext, file: SourceText, hits: readonly 
   });
 }
 
-function secretFinding(context: LintContext, file: SourceText, { written, start, end }: TextHit): LintFinding {
-  const { variable, stages, encoding } = written;
+function secretFinding(context: LintContext, file: SourceText, { knownText, start, end }: TextHit): LintFinding {
+  const { variable, stages, encoding } = knownText;
   const how = encoding.filter((name) => name !== 'plain');
   return {
     code: 'code/secret-in-code',
@@ -119,7 +119,9 @@ function secretFinding(context: LintContext, file: SourceText, { written, start,
 
 function tokenFindings(context: LintContext, file: SourceText, hits: readonly TextHit[]): LintFinding[] {
   return tokensIn(file.text).flatMap(({ shape, start, end }): LintFinding[] => {
-    const isKnown = hits.some(({ written, ...hit }) => written.kind === 'secret' && hit.start < end && hit.end > start);
+    const isKnown = hits.some(
+      ({ knownText, ...hit }) => knownText.kind === 'secret' && hit.start < end && hit.end > start,
+    );
     if (isKnown || shape.kind !== 'secret') return [];
     return [
       {

@@ -49,7 +49,7 @@ class BundleReads {
       return [this.#unreachable(file, read, `no build replaces this read: ${readKinds[read.kind]}`)];
     const meaning = this.#names.meaningOf(name, read.object);
     switch (meaning.kind) {
-      case 'narrow':
+      case 'withheld':
         return [this.#serverRead(file, read, meaning.variable)];
       case 'misnamed':
         return [this.#misnamed(file, read, meaning)];
