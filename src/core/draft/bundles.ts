@@ -1,11 +1,11 @@
 import { dart } from '../toolchains/dart.js';
 import { toolchains } from '../toolchains/index.js';
 import { EXPO_PREFIX } from '../toolchains/metro.js';
-import { defaultPrefix, type RunsIn } from '../toolchains/toolchain.js';
+import { defaultPrefix, type RunsIn, type Toolchain } from '../toolchains/toolchain.js';
 import type { ConfigFile, Material, Package } from './material.js';
 import { serverPackages, shells } from './packages.js';
 
-/** A bundle as the draft has it. */
+/** A drafted bundle. */
 export interface DraftBundle {
   name: string;
   /** The package's folder, with its slash; empty for the root. */
@@ -38,71 +38,78 @@ function configsOf({ folder }: Package, configs: readonly ConfigFile[], packages
   return configs.filter(({ path }) => nearest(path)?.folder === folder);
 }
 
-function bundleOf(one: Package, configs: readonly ConfigFile[], exists: Material['exists']): DraftBundle | undefined {
-  const inFolder = (paths: readonly string[]) => paths.map((path) => one.folder + path);
-  const base = { name: labelOf(one), folder: one.folder, serverCode: [], prefix: '' };
-  const manifest = one.folder + (one.isDart ? 'pubspec.yaml' : 'package.json');
-  if (one.isDart) {
-    const code = inFolder(dart.code).filter(exists);
-    if (code.length === 0) return undefined;
-    return {
-      ...base,
-      runs: 'mobile',
-      toolchain: 'dart',
-      code,
-      output: inFolder(dart.output),
-      because: `${manifest} is a Dart package`,
-    };
-  }
-  const baseName = ({ path }: ConfigFile) => path.slice(path.lastIndexOf('/') + 1);
-  const tools = Object.values(toolchains);
-  const byConfig = tools.find(
-    ({ detect: { config } }) => config && configs.some((file) => config.test(baseName(file))),
+type Exists = Material['exists'];
+
+function bundleOf(one: Package, configs: readonly ConfigFile[], exists: Exists): DraftBundle | undefined {
+  if (one.isDart) return dartBundle(one, exists);
+  const tool = toolOf(one, configs);
+  return tool ? toolBundle(one, tool, configs, exists) : serverBundle(one, exists);
+}
+
+/** What every bundle of a package has. */
+function baseOf(one: Package): Pick<DraftBundle, 'name' | 'folder' | 'serverCode' | 'prefix'> {
+  return { name: labelOf(one), folder: one.folder, serverCode: [], prefix: '' };
+}
+
+function inFolder({ folder }: Package, paths: readonly string[]): string[] {
+  return paths.map((path) => folder + path);
+}
+
+function dartBundle(one: Package, exists: Exists): DraftBundle | undefined {
+  const code = inFolder(one, dart.code).filter(exists);
+  if (code.length === 0) return undefined;
+  const output = inFolder(one, dart.output);
+  const because = `${one.folder}pubspec.yaml is a Dart package`;
+  return { ...baseOf(one), runs: 'mobile', toolchain: 'dart', code, output, because };
+}
+
+/** A package without a build tool for browsers that depends on a server framework. */
+function serverBundle(one: Package, exists: Exists): DraftBundle | undefined {
+  const server = serverPackages.find((name) => one.dependencies.includes(name));
+  if (server === undefined) return undefined;
+  const code = inFolder(one, ['src', 'server', 'lib', 'index.js', 'server.js', 'app.js']).filter(exists);
+  const because = `${one.folder}package.json depends on ${server}, and on no build tool for browsers`;
+  return { ...baseOf(one), runs: 'server', toolchain: 'other', code, output: [], because };
+}
+
+/** The first toolchain of the table with a configuration file or a package here. */
+function toolOf({ dependencies }: Package, configs: readonly ConfigFile[]): Toolchain | undefined {
+  return Object.values(toolchains).find(
+    (tool) => configOf(tool, configs) !== undefined || tool.detect.packages.some((name) => dependencies.includes(name)),
   );
-  const byPackage = tools.find(({ detect }) => detect.packages.some((name) => one.dependencies.includes(name)));
-  const tool = [byConfig, byPackage]
-    .filter((one) => one !== undefined)
-    .sort((a, b) => tools.indexOf(a) - tools.indexOf(b))[0];
-  if (!tool) {
-    const server = serverPackages.find((name) => one.dependencies.includes(name));
-    if (server === undefined) return undefined;
-    const code = inFolder(['src', 'server', 'lib', 'index.js', 'server.js', 'app.js']).filter(exists);
-    return {
-      ...base,
-      runs: 'server',
-      toolchain: 'other',
-      code,
-      output: [],
-      because: `${manifest} depends on ${server}, and on no build tool for browsers`,
-    };
-  }
-  const config = configs.find((file) => tool.detect.config?.test(baseName(file)));
-  const shell = Object.keys(shells).find((name) => one.dependencies.includes(name));
-  const isExpo = tool.name === 'metro' && one.dependencies.includes('expo');
-  const usual = isExpo ? EXPO_PREFIX : defaultPrefix(tool);
-  const written = config && prefixIn(config.text);
-  const output = config ? outputIn(config) : undefined;
+}
+
+function configOf({ detect }: Toolchain, configs: readonly ConfigFile[]): ConfigFile | undefined {
+  return configs.find(({ path }) => detect.config?.test(path.slice(path.lastIndexOf('/') + 1)));
+}
+
+function toolBundle(one: Package, tool: Toolchain, configs: readonly ConfigFile[], exists: Exists): DraftBundle {
+  const { folder, dependencies } = one;
+  const config = configOf(tool, configs);
+  const shell = Object.keys(shells).find((name) => dependencies.includes(name));
+  const usual = tool.name === 'metro' && dependencies.includes('expo') ? EXPO_PREFIX : defaultPrefix(tool);
+  const prefix = config && prefixIn(config.text);
+  const output = config && outputIn(config);
+  const dependency = tool.detect.packages.find((name) => dependencies.includes(name));
   const reasons = [
-    config
-      ? `${config.path} exists`
-      : `${manifest} depends on ${tool.detect.packages.find((name) => one.dependencies.includes(name))}`,
+    config ? `${config.path} exists` : `${folder}package.json depends on ${dependency}`,
     shell && `runs in ${shell}`,
-    written !== undefined && written !== usual && `${config?.path} sets the prefix`,
+    prefix !== undefined && prefix !== usual && `${config?.path} sets the prefix`,
     output !== undefined && `${config?.path} sets the output`,
   ];
   return {
-    ...base,
+    ...baseOf(one),
     runs: shell ? (shells[shell] as RunsIn) : tool.runs,
     toolchain: tool.name,
-    code: inFolder(tool.code).filter(exists),
-    serverCode: inFolder(tool.serverCode ?? []).filter(exists),
-    output: output ? [joined(one.folder, output)] : usualOutput(inFolder(tool.output), exists),
-    prefix: written ?? usual,
+    code: inFolder(one, tool.code).filter(exists),
+    serverCode: inFolder(one, tool.serverCode ?? []).filter(exists),
+    output: output ? [joined(folder, output)] : usualOutput(inFolder(one, tool.output), exists),
+    prefix: prefix ?? usual,
     because: reasons.filter(Boolean).join('; '),
   };
 }
 
-/** The folders that are there, or the first of the usual ones. */
+/** The existing directories, or the first usual one. */
 function usualOutput(paths: readonly string[], exists: Material['exists']): string[] {
   const there = paths.filter(exists);
   return there.length > 0 ? there : paths.slice(0, 1);
@@ -114,12 +121,12 @@ function labelOf({ name, folder }: Package): string {
   return last.replace(/[^A-Za-z0-9._-]+/g, '-').replace(/^[^A-Za-z0-9]+/, '') || 'app';
 }
 
-/** `envPrefix: 'APP_'`, where the text says it in plain words. */
+/** `envPrefix: 'APP_'`, if it is a literal. */
 function prefixIn(text: string): string | undefined {
   return /\benvPrefix\s*:\s*\[?\s*['"`]([A-Za-z0-9_]+)['"`]/.exec(text)?.[1];
 }
 
-/** The output folder, where the text names it in plain words. */
+/** The output directory, if it is a literal. */
 function outputIn({ text }: ConfigFile): string | undefined {
   const plain = /\b(?:outDir|outdir|outputPath|distDir)["']?\s*[:=]\s*['"`]([^'"`$]+)['"`]/.exec(text)?.[1];
   if (plain) return plain;

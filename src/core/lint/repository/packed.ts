@@ -204,34 +204,29 @@ function container(facts: RepositoryFacts, path: string, envFiles: readonly stri
   const lines = text.split('\n');
   const lastFrom = lines.findLastIndex((line) => /^\s*FROM\s/i.test(line));
   return lines.flatMap((line, index): LintFinding[] => {
-    const words = /^\s*(?:COPY|ADD)\s+(?!.*--from=)(?:--\S+\s+)*(.+)$/i
-      .exec(line)?.[1]
-      ?.replace(/[[\]",]/g, ' ')
-      .trim()
-      .split(/\s+/);
-    if (!words || words.length < 2) return [];
-    const sources = words.slice(0, -1).map((word) => word.replace(/^\.\//, '').replace(/\/$/, ''));
-    const file = taken.find((one) =>
-      sources.some(
-        (source) =>
-          source === '.' ||
-          source === '' ||
-          source === one ||
-          one.startsWith(`${source}/`) ||
-          (/[*?]/.test(source) && globMatcher(source)(one)),
-      ),
-    );
+    const sources = copiedBy(line);
+    const file = taken.find((one) => sources.some((source) => includes(source, one)));
     if (file === undefined) return [];
     const isFinal = index > lastFrom;
-    return [
-      packed(
-        path,
-        `${folder}${file} is copied into the ${isFinal ? 'image' : "image's build stage"}: ${line.trim()}`,
-        `add the line ${file} to ${folder}.dockerignore`,
-        { line: index + 1, ...(!isFinal && { level: 'warning' }) },
-      ),
-    ];
+    const message = `${folder}${file} is copied into the ${isFinal ? 'image' : "image's build stage"}: ${line.trim()}`;
+    const at = { line: index + 1, ...(!isFinal && { level: 'warning' as const }) };
+    return [packed(path, message, `add the line ${file} to ${folder}.dockerignore`, at)];
   });
+}
+
+/** The sources of COPY and ADD, relative to the build context; none for those from another build stage. */
+function copiedBy(line: string): string[] {
+  const list = /^\s*(?:COPY|ADD)\s+(?!.*--from=)(?:--\S+\s+)*(.+)$/i.exec(line)?.[1] ?? '';
+  const words = list
+    .replace(/[[\]",]/g, ' ')
+    .trim()
+    .split(/\s+/);
+  return words.slice(0, -1).map((word) => word.replace(/^\.\//, '').replace(/\/$/, ''));
+}
+
+function includes(source: string, path: string): boolean {
+  if (source === '.' || source === '' || source === path || path.startsWith(`${source}/`)) return true;
+  return /[*?]/.test(source) && globMatcher(source)(path);
 }
 
 function isEnvName(path: string): boolean {

@@ -125,49 +125,57 @@ function stagesOf({ command, settings }: Step, { stages }: Contract): Stage[] {
   return [...new Set([...named, ...around])].flatMap((name) => stages.get(name) ?? []);
 }
 
-function missing(
-  facts: RepositoryFacts,
-  path: string,
-  { command, line, column, settings }: Step,
-  stage: Stage,
-): LintFinding[] {
-  const inline = [...command.matchAll(/(?:^|[\s;&])([A-Z_][A-Z0-9_]*)=/g)].map(([, name = '']) => name);
-  const given = [...settings.map(({ name }) => name), ...inline];
+/** Variables that a build needs and does not get, and settings that it ignores. */
+function missing(facts: RepositoryFacts, path: string, step: Step, stage: Stage): LintFinding[] {
+  const inline = [...step.command.matchAll(/(?:^|[\s;&])([A-Z_][A-Z0-9_]*)=/g)].map(([, name = '']) => name);
+  const given = [...step.settings.map(({ name }) => name), ...inline];
   const needed = neededFromPipeline(facts, stage).filter(
     ({ name, aka }) => ![name, ...aka].some((one) => given.includes(one)),
   );
-  const place = { path, inside: [], line, column };
-  const gap = (variable: Variable): LintFinding => {
-    const strangers = given.filter((name) => !facts.contract.variables.has(name));
-    const [near] = nearest(variable.name, strangers);
-    return {
-      code: 'repo/pipeline-gap',
-      variable: variable.name,
-      stage: stage.name,
-      message: near
-        ? `${path} builds ${stage.name} with ${near}; the contract calls it ${variable.name}`
-        : `${path} builds ${stage.name} without ${variable.name}, which no file in the repository sets`,
-      remedy: near
-        ? `rename it to ${variable.name}`
-        : `set it from the pipeline's secret store; \`adder emit needs --stage ${stage.name}\` lists all`,
-      place,
-    };
+  return [
+    ...needed.map((variable) => gap(facts, path, step, { stage, variable, given })),
+    ...ignoredSettings(facts, path, step, stage),
+    ...strangers(facts, path, step.settings, stage, needed),
+  ];
+}
+
+/** A needed variable that the step does not set, or sets under a similar name. */
+function gap(
+  { contract }: RepositoryFacts,
+  path: string,
+  { line, column }: Step,
+  { stage, variable, given }: { stage: Stage; variable: Variable; given: readonly string[] },
+): LintFinding {
+  const unknown = given.filter((name) => !contract.variables.has(name));
+  const [near] = nearest(variable.name, unknown);
+  return {
+    code: 'repo/pipeline-gap',
+    variable: variable.name,
+    stage: stage.name,
+    message: near
+      ? `${path} builds ${stage.name} with ${near}; the contract calls it ${variable.name}`
+      : `${path} builds ${stage.name} without ${variable.name}, which no file in the repository sets`,
+    remedy: near
+      ? `rename it to ${variable.name}`
+      : `set it from the pipeline's secret store; \`adder emit needs --stage ${stage.name}\` lists all`,
+    place: { path, inside: [], line, column },
   };
-  const isProcess = stage.layers.some(({ kind }) => kind === 'process');
-  const unheard: LintFinding[] = isProcess
-    ? []
-    : settings
-        .filter(({ name }) => facts.contract.variables.has(name))
-        .map(({ name, line, column }) => ({
-          code: 'repo/pipeline-gap',
-          variable: name,
-          stage: stage.name,
-          message: `${path} sets ${name} for a build of ${stage.name}, which ignores it: its layers lack \`process\``,
-          remedy: `add \`process\` to the layers of ${stage.name}`,
-          place: placeOfWord({ path }, { line, column }, name),
-        }));
-  const unique = new Map(unheard.map((one) => [one.variable, one]));
-  return [...needed.map(gap), ...unique.values(), ...strangers(facts, path, settings, stage, needed)];
+}
+
+/** Variables that a step sets for a stage that does not read the process environment, each once. */
+function ignoredSettings({ contract }: RepositoryFacts, path: string, { settings }: Step, stage: Stage): LintFinding[] {
+  if (stage.layers.some(({ kind }) => kind === 'process')) return [];
+  const byName = new Map(
+    settings.filter(({ name }) => contract.variables.has(name)).map((setting) => [setting.name, setting]),
+  );
+  return [...byName.values()].map(({ name, line, column }) => ({
+    code: 'repo/pipeline-gap',
+    variable: name,
+    stage: stage.name,
+    message: `${path} sets ${name} for a build of ${stage.name}, which ignores it: its layers lack \`process\``,
+    remedy: `add \`process\` to the layers of ${stage.name}`,
+    place: placeOfWord({ path }, { line, column }, name),
+  }));
 }
 
 /** Names with a bundle's prefix that the contract does not have: no code would read them. */
