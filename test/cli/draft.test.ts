@@ -66,7 +66,7 @@ describe('adder draft', () => {
   test('never overwrites, and --dry-run writes nothing', () => {
     const { at } = messy();
     const dry = at.adder(['draft', '--dry-run']);
-    expect(dry.stdout).toMatch(/^# Drafted by "adder draft"/);
+    expect(dry.stdout).toMatch(/^# Drafted by `adder draft`/);
     at.write('adder.yaml', 'mine');
     expect(at.adder(['draft'])).toEqual({
       code: 2,

@@ -16,19 +16,19 @@ export interface FormGuess {
 }
 
 /**
- * The form that the values of a variable have, by its name and by what they look like; undefined for text.
- * @param values of all stages, none of them empty
+ * Guesses the form of a variable from its name and values; undefined for text.
+ * @param values of all stages, without empty ones
  */
 export function guessForm(name: string, values: readonly string[]): FormGuess | undefined {
-  const said = byName.find(([ending]) => ending.test(name))?.[1];
-  // An address without its scheme is still meant as one.
-  const fits = (text: string) => forms[said ?? '']?.problem(text) === undefined;
+  const named = byName.find(([ending]) => ending.test(name))?.[1];
+  // A URL without its scheme still counts as one.
+  const fits = (text: string) => forms[named ?? '']?.problem(text) === undefined;
   const fitting = values.filter(fits);
-  const isNearly = said === 'url' && values.some((text) => /[.:]/.test(text) && fits(`https://${text}`));
-  if (said && (values.length === 0 || fitting.length > 0 || isNearly))
+  const isNearly = named === 'url' && values.some((text) => /[.:]/.test(text) && fits(`https://${text}`));
+  if (named && (values.length === 0 || fitting.length > 0 || isNearly))
     return {
-      form: said,
-      because: `by its name${values.length > 0 ? `, and by ${fitting.length} of ${values.length} values` : ''}`,
+      form: named,
+      because: `by its name${values.length > 0 ? `; ${fitting.length} of ${values.length} values fit` : ''}`,
     };
   const form = allHave(name, values);
   return form

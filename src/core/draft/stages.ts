@@ -62,7 +62,7 @@ function stageFrom(name: string, files: readonly ValueFile[], meant: readonly st
   ];
   const because =
     own.length === 0 && meant.length > 0
-      ? `a misnamed file is meant for it; tools would read ${joinWords(meant)}`
+      ? `from a misnamed file; tools would read ${joinWords(meant)}`
       : own.length === 0
         ? 'no file is only for this stage'
         : `from the name${own.length === 1 ? '' : 's'} of ${joinWords(own.map(({ path }) => path))}${words.length > 0 ? ` (${joinWords(words as string[])})` : ''}`;

@@ -10,8 +10,8 @@ const WIDTH = 120;
 /** A contract's text: every entry under a comment that says why it is so. */
 export function contractText({ stages, bundles, variables }: Draft): string {
   const parts = [
-    `# Drafted by "adder draft" from the files of this project. Each guess stands under its reason; what was unsure is
-# "server", which no bundle gets. Go through it once, then let "adder values --all" show what is left to do.
+    `# Drafted by \`adder draft\` from the files of this project. A comment above each entry gives the reasons. Unsure variables have
+# the reach server, which no bundle gets. Review this file, then run \`adder values --all\`.
 adder: 1
 `,
     `stages:\n${stages.map((stage) => stageText(stage, 2)).join('')}`,
