@@ -9,7 +9,7 @@ export interface LiveLines {
 
 const FRAME_MS = 100;
 
-/** Without a terminal there are no such lines, and all else is written as it comes. */
+/** Without a terminal there are no live lines, and output is written directly. */
 export async function liveLines(output: Output, lines: () => readonly string[]): Promise<LiveLines> {
   if (!output.isTerminal) return { above: (write) => write(), end: () => {} };
   const { createLogUpdate } = await import('log-update');

@@ -3,7 +3,7 @@ import { dirname } from 'node:path';
 import { Failure } from '../core/findings/failure.js';
 import { echoed } from '../core/text/nearest.js';
 
-/** What version control makes of a file. `free`: there is none here. */
+/** The state of a file in version control. `free`: there is no repository. */
 export type Tracking = 'tracked' | 'would-be-tracked' | 'ignored' | 'free';
 
 /** Asks git itself: its ignore rules come from many places, and no reading of files knows them all. */
@@ -20,7 +20,7 @@ export function trackingOf(path: string): Tracking {
 }
 
 /**
- * Settings that keep git from running programs which a repository's own configuration names: whoever wrote a repository
+ * Settings that stop git from running programs named in a repository's configuration: the author of a repository
  * must not run anything when it is only read: hooks, file system monitors, filters, signature checks.
  */
 function harmless(root: string): string[] {

@@ -75,7 +75,7 @@ function readLayer(files: Files, path: string, file: string): Uint8Array {
   }
 }
 
-/** Writes one value, with right quoting, and keeps all else byte for byte. A new file is readable by its owner alone. */
+/** Writes one value with the needed quoting and keeps all other bytes. A new file has mode 0600. */
 export function writeValue(project: Project, file: string, { name }: Variable, text: string): void {
   const { files, root } = project;
   const path = files.path.join(root, file);

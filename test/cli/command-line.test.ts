@@ -87,7 +87,7 @@ describe('completion', () => {
     expect(found.filter((one) => !one.startsWith(last))).toEqual([]);
   });
 
-  test('without a contract it completes what is always there, and reports nothing', () => {
+  test('without a contract it completes commands and options, and reports nothing', () => {
     const ran = new TestProject().adder(['__complete', 'values', '']);
     expect([ran.code, ran.stderr]).toEqual([0, '']);
   });

@@ -76,7 +76,7 @@ describe('adder draft', () => {
     expect(at.read('adder.yaml')).toBe('mine');
   });
 
-  test('--merge adds what is new, and a second call nothing', () => {
+  test('--merge adds what is new; a second run adds nothing', () => {
     const at = new TestProject({
       'adder.yaml': 'adder: 1\nstages:\n  production: { layers: [.env.production] } # ours\nvariables:\n  A: public\n',
       '.env.production': `A=1\nFARE_SIGNING_KEY=${secrets.FARE_SIGNING_KEY}\n`,

@@ -206,7 +206,7 @@ describe('launch', () => {
     toolArgs: ['--dart-define-from-file=${workspaceFolder}/.adder/defines/desk.production.json'],
   };
 
-  test('merges a configuration for each bundle and stage, and leaves all else as it is', () => {
+  test('merges a configuration for each bundle and stage, and keeps everything else', () => {
     const at = project(dart);
     at.write('app/pubspec.yaml', 'name: desk\n');
     const own =

@@ -24,7 +24,7 @@ const fromStdin = (at: TestProject, name: string, input: string) =>
   at.adder(['fill', 'development', '--from-stdin', name], {}, { input });
 
 describe('--from-stdin', () => {
-  test('writes one value into the most local file, with right quoting, and all else as it was', () => {
+  test('writes one value to the most local file, quoted, and keeps everything else', () => {
     const at = project({ '.env.local': 'A=1 # one\r\nFARE_SIGNING_KEY="old" # two\r\n' });
     const ran = fromStdin(at, 'FARE_SIGNING_KEY', `${key} 'x'\n`);
     expect(ran).toEqual({ code: 0, stdout: '', stderr: 'adder: wrote FARE_SIGNING_KEY to .env.local\n' });
@@ -140,7 +140,7 @@ describe.skipIf(!hasScript)('in a terminal', () => {
   });
 });
 
-test('without a terminal it says what it would ask for; with nothing missing it says so', () => {
+test('without a terminal it lists what it would ask for; with nothing missing it reports that', () => {
   const at = project();
   expect(at.adder(['fill', 'development'])).toMatchObject({
     code: 2,

@@ -80,7 +80,7 @@ describe('leaks', () => {
     expect(told()).toEqual(['error .next/server/page.html', 'error .next/server/page.js']);
   });
 
-  test('of every stage, of what is not declared, of what was overridden', () => {
+  test('of every stage, of undeclared names, of overridden values', () => {
     const project = ferryProject({
       '.env.development': 'STRAY=made-up-stray-value\n',
       '.env': 'TIDE_CHART=true\nFARE_SIGNING_KEY=made-up-overridden-fare-signing-key\n',
@@ -120,7 +120,7 @@ describe('leaks', () => {
     expect(report.findings.map(({ place }: Said) => place?.path)).toEqual(names.map((name) => `dist/${name}`).sort());
   });
 
-  test('across the borders of what is read at once, in a large file', () => {
+  test('across chunk boundaries in a large file', () => {
     const size = 256 * 1024;
     for (const shift of [0, 1, 20, key.length - 1]) {
       const text = `${'.'.repeat(size - shift)}${key}\n`.repeat(4);
@@ -172,7 +172,7 @@ describe('in containers', () => {
   const places = (findings: Inside[]) =>
     findings.map(({ place }) => `${[place.path, ...place.inside].join(' » ')} ${place.line}:${place.column}`);
 
-  test('precompressed twins of a site, each with its place in what is in it', () => {
+  test('precompressed files of a site, with places in their content', () => {
     const project = ferryProject({
       'dist/a.js.gz': gzipSync(script),
       'dist/a.js.br': brotliCompressSync(script),
@@ -298,7 +298,7 @@ describe('what an earlier build left', () => {
     at.expectNone([key], at.adder(['inspect']));
   });
 
-  test('a file that the last build wrote, or that somebody wrote since, is none', () => {
+  test('not for a file that the last build wrote, or that was written since', () => {
     const at = project();
     at.write('build.cjs', `require('node:fs').writeFileSync('dist/old.js', ${JSON.stringify(`x="${key}"`)});`);
     expect(at.adder(build)).toMatchObject({ code: 0 });
@@ -357,7 +357,7 @@ writeFileSync('dist/app.js', 'let x;\\napi("' + process.env.VITE_FERRY_API_URL +
     ]);
   });
 
-  test('secret values stay out of what is said about staleness', () => {
+  test('messages about stale values contain no secret', () => {
     const project = built();
     project.write('.env.production', `${project.read('.env.production')}SOURCE_MAP_UPLOAD_TOKEN=made-up-new-token\n`);
     const ran = project.adder(['inspect']);

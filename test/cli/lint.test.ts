@@ -92,7 +92,7 @@ describe('adder lint', () => {
     ).toEqual([['repo/in-history', 'src/gone.ts']]);
   });
 
-  test('--fix --dry-run shows a diff and writes nothing; --fix writes, and reports what is left', () => {
+  test('--fix --dry-run shows a diff and writes nothing; --fix writes, and reports the remaining findings', () => {
     const at = repository();
     const before = at.read('src/main.ts');
     const dry = at.adder(['lint', '--fix', '--dry-run']);

@@ -215,7 +215,7 @@ test.each<[title: string, html: string, path: string, root: string]>([
   expect(withoutValues(pointed)).toBe(html);
 });
 
-test('a script in a comment, a template or a data block is none', () => {
+test('a script in a comment, a template or a data block does not count', () => {
   const html =
     '<head>\n<!-- <script src="/a.js"></script> -->\n<template><script>1</script></template>\n<script type="application/json">{}</script>\n  <script src="a.js"></script>\n';
   expect(pointAt(html, file, 'index.html', files)).toBe(

@@ -106,7 +106,7 @@ describe('what would keep the receipt from being written is said before the buil
     expect(readdirSync(project.folder)).not.toContain('ran');
   });
 
-  test('leftovers of killed processes are in nobody’s way', () => {
+  test('leftovers of killed processes do no harm', () => {
     const project = ferryProject();
     project.write('.adder/key.1', 'x');
     project.write('.adder/uses-ticket-desk.json', '{"a":');

@@ -86,7 +86,7 @@ describe('adder why', () => {
     ferries.expectNone(Object.values(secrets), json);
   });
 
-  test('a name that nobody has: the nearest of contract, layers and code', () => {
+  test('an unknown name: the nearest of contract, layers and code', () => {
     expect(project().adder(['why', 'FERRY_URL'])).toEqual({
       code: 2,
       stdout: '',

@@ -129,7 +129,7 @@ describe('a build that is refused', () => {
 });
 
 describe('the output of the build', () => {
-  test('secrets are masked in every encoding, across writes, on both streams; all else streams through', () => {
+  test('secrets are masked in every encoding, across writes, on both streams; other output passes', () => {
     const script = `
       const [key, url, token] = ${JSON.stringify(Object.values(secrets))};
       process.stdout.write('\\x1b[32mgreen\\x1b[0m ' + key.slice(0, 9));

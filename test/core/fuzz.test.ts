@@ -80,7 +80,7 @@ const damaged = (text: string) =>
       return edited.slice(0, at) + before + SECRET + after + edited.slice(at);
     });
 
-describe('fuzz: what is shown of broken files', () => {
+describe('fuzz: excerpts of broken files', () => {
   test(
     'contracts',
     () => {

@@ -17,7 +17,7 @@ describe('nearest names', () => {
     ['abc', 'xyz', 3],
   ])('%j to %j is %i', (a, b, distance) => expect(editDistance(a, b)).toBe(distance));
 
-  test('the likeliest first, what is far not at all', () => {
+  test('the most similar first, without distant ones', () => {
     expect(nearest('prod', ['development', 'production'])).toEqual(['production']);
     expect(nearest('FERRY_API_ULR', ['FERRY_API_URL', 'FERRY_APP_URL', 'SEASON'])).toEqual([
       'FERRY_API_URL',

@@ -40,7 +40,7 @@ test('a symlink stays, and what it points at is replaced', () => {
   expect([readFileSync(join(root, 'target'), 'utf8'), readdirSync(root).sort()]).toEqual(['two', ['link', 'target']]);
 });
 
-test('what is no regular file is written to, a directory is refused', () => {
+test('writes to pipes and devices, refuses a directory', () => {
   const root = folder();
   const pipe = join(root, 'pipe');
   spawnSync('mkfifo', [pipe]);

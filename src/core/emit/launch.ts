@@ -33,7 +33,7 @@ export const launch = emitKind({
 });
 
 /**
- * The files as they should be: entries of the same name are replaced, all else stays as it is, comments too.
+ * The merged files: entries of the same name are replaced; everything else stays, including comments.
  * @param starts by bundle
  * @param texts the files as they are
  * @throws Failure with the line where one of them is no JSON

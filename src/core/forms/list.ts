@@ -1,7 +1,7 @@
 import type { Form } from './form.js';
 import { text } from './text.js';
 
-/** Words with commas between them, white space around each one left out: `{ list: FORM }`, or `list` for words of any kind. */
+/** Comma-separated items without surrounding white space: `{ list: FORM }`, or `list` for any items. */
 export function list(of: Form): Form {
   return {
     name: 'list',

@@ -26,7 +26,7 @@ export interface InlineProblem {
 /** A module with its reads replaced. */
 export interface Inlined {
   code: string;
-  /** Made only where it is asked for: it costs more than all else. */
+  /** Created on demand, because it costs more than everything else. */
   map(): ReturnType<MagicString['generateMap']>;
 }
 
@@ -56,7 +56,7 @@ export class Inliner {
     values: ReadonlyMap<string, Secret>,
   ) {
     this.#names = new Names(contract, bundle);
-    // What is not public never gets here, whoever calls.
+    // Only public values get here.
     for (const variable of contract.variables.values()) {
       const value = values.get(variable.name);
       if (variable.reach === 'public' && value) this.#values.set(nameIn(bundle, variable), reveal(value));

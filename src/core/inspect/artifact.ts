@@ -1,7 +1,7 @@
 import type { Scan } from '../search/scan.js';
 import type { Source } from '../unpack/format.js';
 
-/** Who gets a file of a build: everybody, whoever has the server's files, or whoever gets the tool's cache. */
+/** Who gets a file of a build: everybody, those with the server's files, or those with the tool's cache. */
 export type Audience = 'browser' | 'server' | 'cache';
 
 /** The bytes of an artifact while they are open. */

@@ -39,7 +39,7 @@ export function valueHits(hits: readonly Hit[], needles: readonly Needle<Owner>[
 }
 
 /**
- * A piece of a form that may be broken into lines counts where the rest of it stands around, and then as long as all of it is.
+ * Part of a form that may be broken into lines counts if the rest surrounds it; the hit then covers the whole form.
  * @param read bytes of the input
  */
 export function wholeForms(

@@ -31,7 +31,7 @@ export function planMask(contract: Contract, asked: Resolution, all: readonly Re
   const { whole, pieces, unsought } = secretsToSeek(contract, all);
   const needles = [...needlesFor([...whole, ...pieces]).filter(({ unbroken }) => unbroken === undefined), ...unsought];
   const texts = new Set([...whole.map(({ value }) => value), ...hiddenValues(contract, all)]);
-  // A long value is searched for by pieces of it, and masked whole.
+  // A long value is searched for by its parts, and masked as a whole.
   const long = [...texts].filter(({ length }) => length > LONGEST_PIECE);
   const lines = [...texts].flatMap(linesOf).filter((line) => !weakness(line));
   const weak = [...texts].filter((text) => weakness(text) !== undefined);

@@ -78,7 +78,7 @@ export function needlesFor<Owner>(sought: Iterable<Sought<Owner>>): Needle<Owner
   return [...needles.values()];
 }
 
-/** A longer value is searched for by its beginning, its middle and its end: whoever has one of them has the value. */
+/** A longer value is searched for by its start, middle and end: each of them reveals too much. */
 const [LONGEST, SLICE] = [8192, 2048];
 
 function slicesOf(value: string): string[] {

@@ -23,7 +23,7 @@ export interface Read {
   /** What is read from: `import.meta.env`, `process.env`, `String.fromEnvironment`, a module's name. */
   object: string;
   optional: boolean;
-  /** A property of which it is name and value at once: `{ NAME }`. */
+  /** The shorthand property that it is: `{ NAME }`. */
   isShorthand?: true;
   /** The whole read, and what in it the finding points at: the name, or the object where there is no name. */
   start: number;

@@ -68,7 +68,7 @@ export function stalenessFindings(stage: string, facts: ArtifactFacts): RawFindi
   return findings;
 }
 
-/** One build for several stages: what is inlined is the same in both, and all else comes when the app loads. */
+/** One build for several stages: the inlined values are equal, and the others are read when the app loads. */
 function servesBoth({ receipt, given, key, buildsAlike }: ArtifactFacts): boolean {
   const inlined = receipt.predicate.values.filter(({ reach }) => reach === 'public');
   const names = new Set(inlined.map(({ name }) => name));

@@ -12,7 +12,7 @@ export type ValueState = keyof typeof states;
 
 export const valueStates = Object.keys(states) as [ValueState, ...ValueState[]];
 
-/** Whether the state is a problem in itself. A variable that nothing declares has the state `undeclared`, which is none. */
+/** Whether the state is a problem. `undeclared` is not one. */
 export function isWrong(state: ValueState | 'undeclared'): boolean {
   return state !== 'undeclared' && states[state].isWrong;
 }

@@ -25,7 +25,7 @@ export interface Page {
   policies: string[];
 }
 
-/** HTML Living Standard, 4.12.1: what a script's type and attributes mean. Scripts in comments and templates are none. */
+/** Script elements by type and attributes (HTML Living Standard, 4.12.1), except those in comments and templates. */
 export function readPage(html: string): Page {
   const page: Page = { scripts: [], place: 0, policies: [] };
   let open: PageScript | undefined;

@@ -62,7 +62,7 @@ function stringEnd(bytes: Buffer, start: number): number | undefined {
   return undefined;
 }
 
-/** Names with escapes in them are none that anybody asks for. */
+/** Names with escapes are never searched for. */
 function nameOf(bytes: Buffer, start: number, end: number): string {
   return bytes.toString('utf8', start + 1, end - 1);
 }

@@ -1,6 +1,6 @@
 import { shapeOf } from './shapes.js';
 
-/** A secret opens something for whoever knows it; a setting (a host, a port, a path, a plain word) opens nothing. */
+/** A secret grants access; a setting (a host, a port, a path, a plain word) does not. */
 export type Strength = 'secret' | 'setting';
 
 /** Words in a name that mark its value as a secret, for variables of reach build or server. */

@@ -29,7 +29,7 @@ export async function* decompressed(
   }
   const transform = codec.stream({ chunkSize: CHUNK, highWaterMark: AHEAD });
   pipeline(Readable.from(compressed(), { objectMode: false }), transform, () => {
-    // What went wrong comes to whoever reads the end of it.
+    // The reader of the output gets the error.
   });
   yield* transform;
 }

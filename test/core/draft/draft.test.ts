@@ -214,7 +214,7 @@ test('what stages have and lack, and what they share', () => {
 describe('--merge', () => {
   const drafted: Draft = draft(materialOf({ '.env': 'VITE_A=1\nVITE_B=2', '.env.qa': 'VITE_C=3' }, vite));
 
-  test('a contract of one’s own keeps every byte; what is new stands at the end of its section', () => {
+  test('a contract keeps every byte; new entries are at the end of their section', () => {
     const text = `adder: 1 # ours
 
 stages:
@@ -259,7 +259,7 @@ accept: []
   });
 });
 
-test('what is drafted is a contract, whatever the names and texts', () => {
+test('a draft is a valid contract, with any names and texts', () => {
   const texts = { '.env': 'VITE_A="#: {x}, \'y\'"\nB=-', '.env.on': 'NO=yes', 'src/a.ts': 'import.meta.env.VITE_null' };
   const drafted = draft(materialOf(texts, [{ dependencies: ['vite'], name: '@s/a b' }]));
   const contract = contractOf(contractText(drafted));

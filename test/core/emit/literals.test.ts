@@ -45,7 +45,7 @@ function requestWith(about: string, value: string) {
   return { contract, resolution };
 }
 
-describe('what is emitted, whatever the prose and the values are', () => {
+describe('emitted code with hostile prose and values', () => {
   test('values are what they were, pages are not ended or entered', () => {
     const variable = requestWith('', '').contract.variables.get('NOTICE') ?? expect.unreachable();
     fc.assert(

@@ -62,7 +62,7 @@ describe('lines that are read', () => {
   });
 });
 
-describe('what is said about a line', () => {
+describe('problems of a line', () => {
   test.each<[title: string, text: string, said: string[], left: string[]]>([
     ['no =', 'AB\nC=d', ['1:1 file/syntax'], ['C']],
     ['export without =', 'export A', ['1:8 file/syntax'], []],

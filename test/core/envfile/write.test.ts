@@ -6,7 +6,7 @@ import { quoteEnvValue, setEnvValue } from '../../../src/core/envfile/write.js';
 const set = (text: string, name: string, value: string) =>
   Buffer.from(setEnvValue(parseEnvFile(Buffer.from(text)), name, value)).toString();
 
-describe('one value changed, all else as it was', () => {
+describe('changes one value, keeps everything else', () => {
   test.each<[title: string, text: string, value: string, result: string]>([
     ['in its place', '# x\n\tA = b # why\nC=d', 'e', '# x\n\tA = e # why\nC=d'],
     ['where it is quoted', 'A="b\nc" # why\n', 'e', 'A=e # why\n'],

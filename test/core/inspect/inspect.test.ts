@@ -88,7 +88,7 @@ describe('a piece of an artifact, masked', () => {
   const piece = (text: string, from: number, to: number, focus: [number, number]) =>
     masker.piece(Buffer.from(text), from, to, { start: focus[0], end: focus[1] });
 
-  test('the place moves with what is masked before it', () => {
+  test('the place moves with masks before it', () => {
     const text = 'a=staging-fare-key; b=production-fare-key; ä';
     expect(piece(text, 0, 45, [22, 41])).toEqual({ text: 'a=[masked]; b=[masked]; ä', start: 14, end: 22 });
   });

@@ -73,7 +73,7 @@ variables: { API_URL: public, KEY: ${variable} }
     ]);
   });
 
-  test('none where the contract says so, and none that a public value holds too', () => {
+  test('none with `secret-parts: false`, and none that a public value contains', () => {
     expect(parts('server', `KEY=${url}\n`)).toContain('its password');
     expect(parts('{ reach: server, secret-parts: false }', `KEY=${url}\n`)).toEqual([]);
     expect(parts('server', `KEY=${url}\nAPI_URL=https://made-up-ledger-word.example\n`)).not.toContain('its password');

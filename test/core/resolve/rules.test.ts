@@ -51,7 +51,7 @@ describe('rules over values', () => {
   });
 });
 
-describe('what is in its form, and probably not meant', () => {
+describe('valid but unlikely values', () => {
   const stripe = ['sk', 'live', 'madeup00madeup00madeup00'].join('_');
   const publishable = ['pk', 'live', 'madeup00madeup00madeup00'].join('_');
   test.each<[title: string, variable: string, env: string, said: string[]]>([

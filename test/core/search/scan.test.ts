@@ -108,7 +108,7 @@ describe('however a file is cut, and however its bytes come', () => {
     expect(joinScans([{ ...emptyScan(), dataUris }]).dataUris).toHaveLength(dataUris.length);
   });
 
-  test('a file that is not there is left to whoever asks for it', () => {
+  test('a missing file is reported by its reader', () => {
     const task = { files: [0, 1] as const, from: 0, to: 1 };
     expect(scanTask(task, [`${path}.gone`], how())).toMatchObject({
       versions: Float64Array.of(Number.NaN),

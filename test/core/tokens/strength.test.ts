@@ -1,7 +1,7 @@
 import { describe, expect, test } from 'vitest';
 import { strengthOf } from '../../../src/core/tokens/strength.js';
 
-describe('what opens something, and what is only a setting', () => {
+describe('secrets and settings', () => {
   test.each([
     ['DB_PASSWORD', 'summer'],
     ['PIN', '493817'],

@@ -82,7 +82,7 @@ describe('source maps: the texts that they carry', () => {
     expect(await walk(Buffer.from(text), name)).toEqual({ members, unread: {} });
   });
 
-  test('each says where it stands, for what is found in the map itself too', async () => {
+  test('each has its place, also for a hit in the map itself', async () => {
     const text = Buffer.from(JSON.stringify({ ...inner, sourceRoot: 'https://a.example/' }, null, 1));
     const stood: unknown[] = [];
     for await (const one of sourceMap.members(memorySource(text), 'x')) {

@@ -31,7 +31,7 @@ function shippedSecret(owner: Owner): Statement {
   };
 }
 
-/** No browser gets these files, but whoever gets them has the value. */
+/** No browser gets these files, but everybody with them has the value. */
 function keptSecret(owner: Owner, audience: 'server' | 'cache'): Statement {
   const [where, remedy] =
     audience === 'server'

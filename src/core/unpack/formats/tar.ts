@@ -68,7 +68,7 @@ async function entriesOf(source: Source): Promise<Extract> {
   const { extract } = await import('tar-stream');
   const all = extract({ allowUnknownFormat: true } as Parameters<typeof extract>[0]);
   pipeline(Readable.from(source.chunks(), { objectMode: false }), all, () => {
-    // What went wrong comes to whoever reads the entries.
+    // The reader of the entries gets the error.
   });
   return all;
 }
