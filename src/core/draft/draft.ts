@@ -3,7 +3,7 @@ import type { Reach } from '../findings/reach.js';
 import { type NamedValue, resolveStage } from '../resolve/resolve.js';
 import { isPlaceholder, ships } from '../resolve/value-rules.js';
 import { reveal } from '../secrets/secret.js';
-import { joinWords } from '../text/nearest.js';
+import { joinWords, nearest } from '../text/nearest.js';
 import { namesSecret, shapeOf } from '../tokens/shapes.js';
 import { isForeignName } from '../toolchains/known-names.js';
 import { type DraftBundle, draftBundles } from './bundles.js';
@@ -51,9 +51,30 @@ export function draft(material: Material): Draft {
     stages,
     bundles,
     variables,
-    undecided: [...undecided, ...folderConflicts(material), ...found.flatMap((one) => one.undecided)],
+    undecided: [
+      ...undecided,
+      ...folderConflicts(material),
+      ...misspelt(names, values, uses),
+      ...found.flatMap((one) => one.undecided),
+    ],
     unread: found.filter(({ isRead }) => !isRead).map(({ variable }) => variable.name),
   };
+}
+
+/** Names that code reads and no file sets, next to a similar name that is set and never read. */
+function misspelt(
+  names: readonly string[],
+  values: ReadonlyMap<string, readonly StageValue[]>,
+  uses: ReadonlyMap<string, readonly Use[]>,
+): Undecided[] {
+  const unread = names.filter((name) => values.has(name) && !uses.has(name));
+  return names.flatMap((name): Undecided[] => {
+    const [near] = values.has(name) ? [] : nearest(name, unread);
+    if (near === undefined) return [];
+    const message = `code reads ${name}, which no file sets; ${near} is set, but no code reads it`;
+    const remedy = `if it is misspelt, write ${near} in the code and remove ${name} from the contract`;
+    return [{ message, remedy, variable: name, ...placeIn(uses.get(name)?.[0]) }];
+  });
 }
 
 function order(reach: Reach): number {

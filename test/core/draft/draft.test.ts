@@ -211,6 +211,18 @@ test('what stages have and lack, and what they share', () => {
   expect(undecided.map(({ message }) => message)).toEqual(['FARE_SECRET has the same value in staging and production']);
 });
 
+test('a misspelt name in code: next to the one that is set', () => {
+  const undecided = (env: string) =>
+    draft(materialOf({ '.env': env, 'src/a.ts': 'import.meta.env.VITE_TITEL' }, vite)).undecided.map(
+      ({ variable, message }) => [variable, message],
+    );
+  expect(undecided('VITE_TITLE=a')).toEqual([
+    ['VITE_TITEL', 'code reads VITE_TITEL, which no file sets; VITE_TITLE is set, but no code reads it'],
+  ]);
+  expect(undecided('VITE_TITEL=a\nVITE_TITLE=a')).toEqual([]);
+  expect(undecided('VITE_HARBOUR=a')).toEqual([]);
+});
+
 describe('--merge', () => {
   const drafted: Draft = draft(materialOf({ '.env': 'VITE_A=1\nVITE_B=2', '.env.qa': 'VITE_C=3' }, vite));
 
