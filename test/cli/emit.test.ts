@@ -288,6 +288,7 @@ test('the demo tells the story of an app whose compiler takes the values from a 
   const app = readFileSync(join(folder, 'deckhand/build/deckhand.apk'), 'latin1');
   expect(app).toContain('\0https://api.saltmarsh.example\0');
   expect(stdout).toContain('deckhand/build/deckhand.apk » assets/settings.env');
+  expect(stdout).toContain('→ remove the env file from what ships');
 });
 
 describe('defines', () => {

@@ -1,4 +1,5 @@
-import type { RawFinding } from '../../findings/finding.js';
+import { isEnvLike } from '../../files/value-files.js';
+import type { Place, RawFinding } from '../../findings/finding.js';
 import { limits } from '../../limits/index.js';
 import type { Needle } from '../../needles/index.js';
 import { count } from '../../text/display.js';
@@ -38,7 +39,17 @@ export function valueFinding(
 ): RawFinding[] {
   const statement = statementFor(owner, inspected);
   if (!statement) return [];
-  return [{ ...statement, ...subjectOf(owner, inspected), ...described, encoding: [...encoding] }];
+  const isShippedEnvFile = owner.role === 'secret' && inspected.audience === 'browser' && isInEnvFile(described.place);
+  const remedy = isShippedEnvFile ? envFileRemedy : statement.remedy;
+  return [{ ...statement, remedy, ...subjectOf(owner, inspected), ...described, encoding: [...encoding] }];
+}
+
+const envFileRemedy =
+  'remove the env file from what ships, rebuild, then rotate every value in it: assume they are known';
+
+/** Whether the file around a value, the innermost one, is an env file that was packed with the rest. */
+function isInEnvFile({ path, inside }: Place): boolean {
+  return isEnvLike(inside.at(-1) ?? path);
 }
 
 /** Occurrences beyond those that are listed one by one. */
