@@ -6,12 +6,15 @@ import { bareEnvironment, ferryContract, ferryProject, program, secrets } from '
 const isRunning = (pid: number) => {
   try {
     process.kill(pid, 0);
-    // A process that nobody waited for is none.
+    // A zombie does not count.
     return !/^State:\s+Z/m.test(readFileSync(`/proc/${pid}/status`, 'utf8'));
   } catch {
     return false;
   }
 };
+
+/** Whether a process waits for events: Adder does once the command runs and the guard knows about it. */
+const isWaiting = (pid: number) => /^State:\s+S/m.test(readFileSync(`/proc/${pid}/status`, 'utf8'));
 
 async function until(isTrue: () => boolean): Promise<boolean> {
   for (let turn = 0; turn < 200 && !isTrue(); turn++) await new Promise((resolve) => setTimeout(resolve, 50));
@@ -43,6 +46,7 @@ describe('how a run ends', () => {
       const ended = new Promise((resolve) => child.once('exit', resolve));
       expect(await until(() => existsSync(project.path('pid')) && project.read('pid') !== '')).toBe(true);
       const pid = Number(project.read('pid'));
+      expect(await until(() => isWaiting(child.pid ?? 0))).toBe(true);
       child.kill(signal);
       await ended;
       expect(await until(() => !isRunning(pid))).toBe(true);

@@ -356,6 +356,6 @@ test('packages that read the environment: those with NODE_ENV alone together, wi
   );
   expect(findings.map(({ message }) => message)).toEqual([
     'c, a package in desk, reads FERRY_API',
-    '2 packages in desk read NODE_ENV: a and b; 40 bytes of development code remain unless NODE_ENV is production',
+    '2 packages in desk read NODE_ENV: a and b; 40 bytes of development code stay in the build unless NODE_ENV is production',
   ]);
 });

@@ -71,7 +71,7 @@ function some(names: readonly string[]): string {
 }
 
 function dropped(size: number): string {
-  return size > 0 ? `; ${byteSize(size)} of development code remain unless NODE_ENV is production` : '';
+  return size > 0 ? `; ${byteSize(size)} of development code stay in the build unless NODE_ENV is production` : '';
 }
 
 /** How much text stands behind tests of NODE_ENV that a production build drops. */
