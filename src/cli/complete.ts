@@ -5,7 +5,7 @@ import { openProject, type Project } from '../project/open.js';
 import type { Positional } from './command.js';
 import { commands } from './commands.js';
 import { shells } from './completion.js';
-import { type OptionEntry, type OptionName, options, wordsOf } from './options.js';
+import { type OptionEntry, type OptionName, options, positionalsIn, wordsOf } from './options.js';
 
 /** What can be at the cursor. @param words after `adder`, the last one possibly empty or incomplete */
 export async function completionsFor(words: readonly string[], world: World): Promise<string[]> {
@@ -22,7 +22,7 @@ async function inCommand(words: readonly string[], before: string, current: stri
   if (option !== undefined && options[option].type !== 'boolean') return valuesOf(option, world);
   if (current.startsWith('-')) return [...command.options, 'help'].map((name) => `--${name}`);
   const { positionals } = command;
-  const given = words.slice(1, -1).filter((word) => !word.startsWith('-')).length;
+  const given = positionalsIn(words.slice(1, -1)).length;
   const positional = positionals[Math.min(given, positionals.length - 1)];
   return positional?.completes ? namesOf(positional.completes, world) : [];
 }

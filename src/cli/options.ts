@@ -234,3 +234,13 @@ export function wordsOf(name: OptionName): readonly string[] {
 
 /** Options of commands that print a report. */
 export const reportOptions = ['contract', 'format', 'save', 'replace', 'fail-on', 'quiet'] as const;
+
+/** The words of a command line that are neither options nor their values. */
+export function positionalsIn(words: readonly string[]): string[] {
+  const takesValue = (word = '') => word.startsWith('--') && !word.includes('=') && typeOf(word) !== 'boolean';
+  return words.filter((word, index) => !word.startsWith('-') && !takesValue(words[index - 1]));
+}
+
+function typeOf(word: string): OptionEntry['type'] {
+  return options[word.slice(2) as OptionName]?.type ?? 'boolean';
+}

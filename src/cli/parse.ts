@@ -6,7 +6,7 @@ import type { World } from '../host/world.js';
 import { VERSION } from '../version.js';
 import { type Call, type Command, describeOption } from './command.js';
 import { commands, usageOf } from './commands.js';
-import { type OptionEntry, type OptionName, optionGroups, options, wordsOf } from './options.js';
+import { type OptionEntry, type OptionName, optionGroups, options, positionalsIn, wordsOf } from './options.js';
 
 /** What a command line asks for. */
 export type Parsed = { kind: 'output'; text: string } | { kind: 'call'; command: Command; call: Omit<Call, 'world'> };
@@ -179,16 +179,6 @@ function explain(words: readonly string[], command: Command | undefined): Failur
   if (!command) return unknownCommand(name);
   const empty = given.find(({ name, next }) => options[name as OptionName]?.type !== 'boolean' && next.startsWith('-'));
   return empty ? missingValue(empty.name) : tooManyArguments(command, extra.length);
-}
-
-/** The words that are neither options nor their values. */
-function positionalsIn(words: readonly string[]): string[] {
-  const takesValue = (word = '') => word.startsWith('--') && !word.includes('=') && typeOf(word) !== 'boolean';
-  return words.filter((word, index) => !word.startsWith('-') && !takesValue(words[index - 1]));
-}
-
-function typeOf(word: string): OptionEntry['type'] {
-  return options[word.slice(2) as OptionName]?.type ?? 'boolean';
 }
 
 function unknownCommand(name: string): Failure {

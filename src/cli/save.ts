@@ -17,9 +17,9 @@ export interface Saving {
 }
 
 /**
- * Writes a generated file or a report to the path of `--save`. Never replaces a layer or the contract. Replaces any other
- * file only if Adder wrote it or `--replace` was given.
- * @throws Failure that says what was not written, and why
+ * Writes a generated file or a report to the path of `--save`. Never replaces a layer or the contract; replaces files that
+ * are not Adder's own only with `--replace`.
+ * @throws Failure with what was not written, and why
  */
 export function saveOutput(text: string, { path, replace, isSecret = false, project }: Saving, world: World): void {
   const { files } = world;

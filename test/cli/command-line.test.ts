@@ -73,6 +73,7 @@ describe('completion', () => {
       ['development', 'staging', 'production'],
     ],
     [['values', 'production', 'FERRY'], ['FERRY_API_URL']],
+    [['values', '--format', 'json', 'pro'], ['production']],
     [['values', 'production', '--bundle', ''], ['ticket-desk']],
     [['lint', '--explain', 'code/hard'], ['code/hard-coded']],
     [

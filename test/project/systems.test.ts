@@ -19,7 +19,7 @@ const real = realWorld();
 
 /** A project in memory, with the line ends and paths of a system. */
 function projectOn(system: 'windows' | 'posix', more: Readonly<Record<string, string>> = {}) {
-  const [root, separator] = system === 'windows' ? ['C:\\work\\ferries', '\\'] : ['/work/ferries', '/'];
+  const [root, separator] = system === 'windows' ? ['C:\\quay\\ferries', '\\'] : ['/quay/ferries', '/'];
   const lineEnd = system === 'windows' ? '\r\n' : '\n';
   const content = {
     'adder.yaml': contract,
@@ -85,10 +85,10 @@ describe('a drive and a share of Windows', () => {
   const { files } = projectOn('windows');
 
   test.each([
-    ['D:\\out\\a.js', 'C:\\work', false, 'D:/out/a.js'],
-    ['c:\\WORK\\a.js', 'C:\\work', true, 'a.js'],
+    ['D:\\out\\a.js', 'C:\\quay', false, 'D:/out/a.js'],
+    ['c:\\QUAY\\a.js', 'C:\\quay', true, 'a.js'],
     ['\\\\server\\share\\a.js', '\\\\server\\share', true, 'a.js'],
-    ['C:\\work\\..\\a.js', 'C:\\work', false, 'C:/work/../a.js'],
+    ['C:\\quay\\..\\a.js', 'C:\\quay', false, 'C:/quay/../a.js'],
   ])('%s in %s: %s', (path, root, isBelow, shown) => {
     expect([files.isBelow(path, root), files.shown(path, root)]).toEqual([isBelow, shown]);
   });

@@ -24,9 +24,9 @@ function changedAt(path: string): number {
   return statSync(path, { throwIfNoEntry: false })?.mtimeMs ?? 0;
 }
 
-/** Tests of the program would otherwise pass or fail for yesterday's code. */
 let isFresh = false;
 
+/** @throws if dist is older than src: tests of the program would check old code */
 function expectFreshBuild(): void {
   if (isFresh) return;
   const sources = readdirSync(join(repository, 'src'), { recursive: true, encoding: 'utf8' })

@@ -132,7 +132,7 @@ export const codes = table({
   'value/widened': {
     level: 'error',
     meaning: 'a value refers to a value of narrower reach',
-    help: 'A public value that contains a server value would publish it, so nobody gets it. An undeclared name counts as server. Declare the inner name with its reach, or write its text instead of the reference.',
+    help: 'A public value that contains a server value would publish it, so no build gets it. An undeclared name counts as server. Declare the inner name with its reach, or write its text instead of the reference.',
   },
   'repo/misnamed': {
     level: 'warning',

@@ -21,7 +21,7 @@ export interface Place {
   length?: number;
 }
 
-/** The line of source that wrote what was found, as a source map tells. */
+/** The source line that a hit comes from, by the source map. */
 export interface Origin {
   path: string;
   line: number;

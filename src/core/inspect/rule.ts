@@ -11,7 +11,7 @@ import type { SearchPlan } from './plan.js';
 /** A range of bytes with everything that a report shows about it. */
 export interface Described {
   place: Place;
-  /** The line of source code that wrote it. */
+  /** The source line that it comes from. */
   origin?: Origin;
   /** That line, or the text around the range; masked. */
   excerpt?: Excerpt;

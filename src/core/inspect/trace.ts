@@ -6,7 +6,7 @@ import type { Masker } from './masked-text.js';
 import type { Described, DescribedRange } from './rule.js';
 import { SourceMap, TooManyMappings } from './source-map.js';
 
-/** Follows places in one artifact to the lines of source code that wrote them, through its source map. */
+/** Maps places in one artifact to source lines, through its source map. */
 export class Tracer {
   #map: SourceMap | undefined;
   #location = '';

@@ -1,6 +1,6 @@
 import { Parser } from 'htmlparser2';
 import { scriptLanguage } from '../files/languages.js';
-import { rawElements } from '../syntax/inline-scripts.js';
+import { rawElements, splitFrontMatter } from '../syntax/inline-scripts.js';
 import { type Node, parseSyntax } from '../syntax/parse.js';
 import { isTypeOnly, walk } from '../syntax/walk.js';
 import type { SourceText } from './model.js';
@@ -42,8 +42,7 @@ function outsideScripts(text: string): Range[] {
 
 /** The scripts of an Astro template, and the names of components that start in the browser. */
 function shippedElements(text: string): { scripts: readonly Range[]; hydrated: ReadonlySet<string> } {
-  const front = /^\s*---\r?\n[\s\S]*?\r?\n---/.exec(text)?.[0] ?? '';
-  const template = ' '.repeat(front.length) + text.slice(front.length);
+  const { template } = splitFrontMatter(text);
   const hydrated = new Set<string>();
   const parser = new Parser(
     {
@@ -59,8 +58,8 @@ function shippedElements(text: string): { scripts: readonly Range[]; hydrated: R
 }
 
 /**
- * Whether what a statement imports is used as a value: TypeScript drops imports of which only types are used, so the
- * module is not loaded for them.
+ * Whether an imported name is used as a value: TypeScript drops imports that are only used as types, so they do not load
+ * the module.
  * @param at an offset in the statement
  */
 export function importsValue(file: Pick<SourceText, 'path' | 'text'>, at: number): boolean {

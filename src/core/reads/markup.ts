@@ -1,6 +1,6 @@
 import MagicString from 'magic-string';
 import type { MarkupLanguage } from '../files/languages.js';
-import { type InlineScript, inlineScripts, rawElements } from '../syntax/inline-scripts.js';
+import { type InlineScript, inlineScripts, rawElements, splitFrontMatter } from '../syntax/inline-scripts.js';
 import { readsInJavaScript } from './javascript.js';
 import type { FileReads, Import, Read } from './read.js';
 
@@ -53,12 +53,10 @@ function moved(read: Read, by: number): Read {
 
 /** The scripts of a file, and its template. */
 function parts(text: string, kind: MarkupLanguage): { code: Piece[]; template: string } {
-  const front = kind === 'astro' ? /^(\s*---\r?\n)([\s\S]*?)\r?\n---/.exec(text) : null;
-  const first: Piece[] = front ? [{ code: front[2] ?? '', kind: 'ts', start: (front[1] ?? '').length }] : [];
-  // Spaces instead of the front matter keep the offsets.
-  const rest = front ? ' '.repeat(front[0].length) + text.slice(front[0].length) : text;
+  const { code, start, template } = kind === 'astro' ? splitFrontMatter(text) : { start: 0, template: text };
+  const first: Piece[] = code === undefined ? [] : [{ code, kind: 'ts', start }];
   const isComponent = kind !== 'html';
-  return { code: [...first, ...inlineScripts(rest, isComponent)], template: withoutScripts(rest, isComponent) };
+  return { code: [...first, ...inlineScripts(template, isComponent)], template: withoutScripts(template, isComponent) };
 }
 
 /** The template: scripts and styles replaced by spaces, so that offsets stay. */

@@ -49,6 +49,17 @@ export function rawElements(text: string, isComponent: boolean): RawElement[] {
   return found;
 }
 
+/**
+ * Splits an Astro page into its front matter and its template.
+ * @returns the code between the `---` lines with its offset, if there is any; the template with spaces before it, so that
+ *   offsets stay
+ */
+export function splitFrontMatter(text: string): { code?: string; start: number; template: string } {
+  const [whole, open = '', code = ''] = /^(\s*---\r?\n)([\s\S]*?)\r?\n---/.exec(text) ?? [];
+  if (whole === undefined) return { start: 0, template: text };
+  return { code, start: open.length, template: ' '.repeat(whole.length) + text.slice(whole.length) };
+}
+
 /** The inline scripts of a page or single-file component, without data blocks. */
 export function inlineScripts(text: string, isComponent = false): InlineScript[] {
   return rawElements(text, isComponent)

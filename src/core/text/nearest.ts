@@ -42,7 +42,7 @@ function distanceOf(given: string, name: string): number {
   return Math.min(hasAll ? 2 : Number.POSITIVE_INFINITY, editDistance(given, name));
 }
 
-/** "did you mean X or Y?", or the list of all that is known when nothing is near. */
+/** "did you mean X or Y?", or all known names if none is similar. */
 export function suggest(given: string, known: Iterable<string>): string {
   const names = [...known];
   const near = nearest(given, names);
@@ -51,8 +51,8 @@ export function suggest(given: string, known: Iterable<string>): string {
 }
 
 /**
- * A word of the command line as an error repeats it: in quotes, or undefined where it may be a value that somebody put in
- * the wrong place. A mistyped name and a plain lower-case word are repeated.
+ * A word of the command line for an error message, in quotes; undefined if it may be a misplaced value. Only plain lower-case
+ * words and misspelt names are safe to repeat.
  */
 export function echoed(given: string, known: Iterable<string>): string | undefined {
   const isHarmless = /^([a-z]+([-_.][a-z]+)*|-?\d{1,4}(\.\d{1,3})?)$/.test(given) && given.length <= 32;

@@ -1,6 +1,6 @@
 /**
- * A table that is looked up by names from outside. Plain objects know names of their own (`constructor`, `__proto__`), which
- * would be answered with what nobody put there; this one knows its entries alone.
+ * A table for names from outside. Plain objects inherit names (`constructor`, `__proto__`), so a lookup could return something
+ * that is not an entry; this one has only its entries.
  */
 export function table<Entries extends object>(entries: Entries): Entries {
   return Object.freeze(Object.assign(Object.create(null), entries)) as Entries;

@@ -27,7 +27,7 @@ export const isToolName = namesIn(knownNames.tools);
 /** Set by a tool, the machine or the pipeline, so not a variable of the project. */
 export const isForeignName = namesIn([...knownNames.tools, ...knownNames.machine, ...knownNames.pipelines]);
 
-/** A test for names, some of which have `*` at either end. @param flags of the regular expression */
+/** Matches names, which may start or end with `*`. @param flags of the regular expression */
 export function namesIn(patterns: readonly string[], flags = ''): (name: string) => boolean {
   const alternatives = patterns.map((one) => one.replace(/[()]/g, '\\$&').replace('*', '\\w+'));
   const expression = new RegExp(`^(${alternatives.join('|')})$`, flags);

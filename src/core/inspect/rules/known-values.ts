@@ -1,5 +1,4 @@
-import { isEnvLike } from '../../files/value-files.js';
-import type { Place, RawFinding } from '../../findings/finding.js';
+import type { RawFinding } from '../../findings/finding.js';
 import { limits } from '../../limits/index.js';
 import type { Needle } from '../../needles/index.js';
 import { count } from '../../text/display.js';
@@ -37,25 +36,15 @@ export function valueFinding(
   described: Described,
   inspected: Inspected,
 ): RawFinding[] {
-  const statement = statementFor(owner, inspected);
+  const statement = statementFor(owner, inspected, described.place);
   if (!statement) return [];
-  const isShippedEnvFile = owner.role === 'secret' && inspected.audience === 'browser' && isInEnvFile(described.place);
-  const remedy = isShippedEnvFile ? envFileRemedy : statement.remedy;
-  return [{ ...statement, remedy, ...subjectOf(owner, inspected), ...described, encoding: [...encoding] }];
-}
-
-const envFileRemedy =
-  'remove the env file from what ships, rebuild, then rotate every value in it: assume they are known';
-
-/** Whether the file around a value, the innermost one, is an env file that was packed with the rest. */
-function isInEnvFile({ path, inside }: Place): boolean {
-  return isEnvLike(inside.at(-1) ?? path);
+  return [{ ...statement, ...subjectOf(owner, inspected), ...described, encoding: [...encoding] }];
 }
 
 /** Occurrences beyond those that are listed one by one. */
 function uncountedFindings({ plan, content, inspected }: Surroundings): RawFinding[] {
   return uncounted(plan.needles, content.counts).flatMap(({ owner, more }) => {
-    const statement = statementFor(owner, inspected);
+    const statement = statementFor(owner, inspected, content.where);
     if (!statement) return [];
     const message = `${statement.message}, in ${count(more, 'more place')} of this file`;
     return [{ ...statement, message, ...subjectOf(owner, inspected), place: { ...content.where } }];

@@ -1,4 +1,5 @@
-import type { RawFinding } from '../../findings/finding.js';
+import { isEnvLike } from '../../files/value-files.js';
+import type { Place, RawFinding } from '../../findings/finding.js';
 import type { Owner } from '../plan.js';
 import type { Inspected } from '../rule.js';
 
@@ -6,15 +7,29 @@ import type { Inspected } from '../rule.js';
 export type Statement = Pick<RawFinding, 'code' | 'level' | 'message' | 'remedy'>;
 
 /** The statement about a value, or undefined if it may be there: a public value, or another stage's in a cache. */
-export function statementFor(owner: Owner, inspected: Inspected): Statement | undefined {
+export function statementFor(
+  owner: Owner,
+  inspected: Inspected,
+  where: Pick<Place, 'path' | 'inside'>,
+): Statement | undefined {
   const statement = statementByAudience(owner, inspected);
   if (!statement || inspected.audience === 'cache') return statement;
+  if (owner.role === 'secret' && inspected.audience === 'browser' && isInEnvFile(where))
+    return { ...statement, remedy: envFileRemedy };
   const leftOver = inspected.leftOver?.();
   if (leftOver === undefined) return statement;
   const [rebuild, rotate] =
     owner.role === 'secret' ? [', rebuild, ', 'then rotate the key: assume it is known'] : [' and ', 'rebuild'];
   const remedy = `the last build did not write this file: empty ${leftOver}${rebuild}${rotate}`;
   return { ...statement, remedy };
+}
+
+const envFileRemedy =
+  'remove the env file from what ships, rebuild, then rotate every value in it: assume they are known';
+
+/** Whether the file itself, the innermost one, is an env file that was packed with the rest. */
+function isInEnvFile({ path, inside }: Pick<Place, 'path' | 'inside'>): boolean {
+  return isEnvLike(inside.at(-1) ?? path);
 }
 
 function statementByAudience(owner: Owner, { stage, audience }: Inspected): Statement | undefined {

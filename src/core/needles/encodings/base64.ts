@@ -34,7 +34,7 @@ export function linePieces(text: string): string[] {
 
 /**
  * Three bytes become four characters, so a value that begins one or two bytes into a group looks otherwise. Only the
- * characters that depend on no neighbour are kept: those all six bits of which are the value's own.
+ * characters that depend on no neighbour are kept: those with all six bits from the value.
  */
 export function alignments(value: string): readonly string[] {
   // Several encodings ask for the same value, one after the other.
