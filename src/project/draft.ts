@@ -1,7 +1,7 @@
 import { parse as parseYaml } from 'yaml';
 import type { ConfigFile, Material, Package, SourceFile, ValueFile } from '../core/draft/material.js';
 import { parseEnvFile } from '../core/envfile/parse.js';
-import { isSkippedDirectory, isUsualOutput } from '../core/files/directories.js';
+import { isSkippedDirectory, isUsualOutput, parentOf } from '../core/files/directories.js';
 import { valueFileOf } from '../core/files/value-files.js';
 import { limits } from '../core/limits/index.js';
 import { isSource, readsIn } from '../core/reads/index.js';
@@ -96,7 +96,7 @@ function sourceFile(at: Rooted, path: string): SourceFile | undefined {
 }
 
 function packageFrom(at: Rooted, path: string): Package | undefined {
-  const folder = path.slice(0, path.lastIndexOf('/') + 1);
+  const folder = parentOf(path);
   const name = path.slice(folder.length);
   if (name !== 'package.json' && name !== 'pubspec.yaml') return undefined;
   const isDart = name === 'pubspec.yaml';

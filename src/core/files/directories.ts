@@ -29,6 +29,11 @@ export const skippedDirectories: Readonly<Record<string, Skipped>> = table({
 /** Names that are often build output, and sometimes source code. `draft` runs before a contract says which. */
 export const usualOutputDirectories: readonly string[] = ['dist', 'build', 'out', 'vendor'];
 
+/** The directory of a file, with its slash; empty at the top. @param path with `/` */
+export function parentOf(path: string): string {
+  return path.slice(0, path.lastIndexOf('/') + 1);
+}
+
 /** Whether a walk over the project's own files skips a directory. @param path with `/` */
 export function isSkippedDirectory(path: string): boolean {
   return lastName(path) in skippedDirectories;

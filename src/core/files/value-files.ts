@@ -1,4 +1,5 @@
 import { table } from '../text/table.js';
+import { parentOf } from './directories.js';
 
 /** A file that may contain values, as its name describes it. */
 export interface NamedFile {
@@ -88,7 +89,7 @@ const holderFolders =
  * @param path relative to the project, with `/`
  */
 export function valueFileOf(path: string): NamedFile | undefined {
-  const folder = path.slice(0, path.lastIndexOf('/') + 1);
+  const folder = parentOf(path);
   const name = path.slice(folder.length);
   return envFile(folder, name) ?? stageFile(folder, name);
 }

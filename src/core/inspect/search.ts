@@ -27,17 +27,25 @@ import { Tracer } from './trace.js';
 export interface MarkTable {
   marks: readonly Mark[];
   kinds: readonly string[];
+  /** The kinds of each rule's marks. */
+  kindsOf: ReadonlyMap<ArtifactRule, ReadonlySet<string>>;
   /** Its tables take longer to make than most searches, so it is shared. */
   matcher: Matcher;
 }
 
 /** Collects the marks of all rules, and those of data: URIs. */
-export function markTable(plan: SearchPlan, rules: readonly ArtifactRule[] = artifactRules): MarkTable {
-  const ofRules = rules.flatMap((rule) => rule.marks(plan));
+export function markTable(plan: SearchPlan): MarkTable {
+  const byRule = artifactRules.map((rule) => ({ rule, marks: rule.marks(plan) }));
+  const ofRules = byRule.flatMap(({ marks }) => marks);
   const values = ofRules.filter(({ kind }) => kind === VALUE);
   const others = ofRules.filter(({ kind }) => kind !== VALUE);
   const marks = [...values, ...others, ...dataUriMarks.map((bytes) => ({ kind: DATA_URI, bytes }))];
-  return { marks, kinds: marks.map(({ kind }) => kind), matcher: matcherFor(marks.map(({ bytes }) => bytes)) };
+  return {
+    marks,
+    kinds: marks.map(({ kind }) => kind),
+    kindsOf: new Map(byRule.map(({ rule, marks }) => [rule, new Set(marks.map(({ kind }) => kind))])),
+    matcher: matcherFor(marks.map(({ bytes }) => bytes)),
+  };
 }
 
 /** What was found in one artifact and everything inside it. */
@@ -52,7 +60,6 @@ export interface ArtifactResult {
 
 export interface SearchOptions {
   table?: MarkTable;
-  rules?: readonly ArtifactRule[];
   limits?: Limits;
   /** Asked after each chunk, with its size; true stops the search. */
   isStopped?: (bytes: number) => Promise<boolean>;
@@ -63,25 +70,20 @@ export interface SearchOptions {
 /** Searches artifacts, and everything that is embedded in them, in memory that does not grow with their size. */
 export class ArtifactSearch {
   readonly #table: MarkTable;
-  readonly #rules: readonly ArtifactRule[];
   readonly #limits: Limits;
   readonly #isStopped: (bytes: number) => Promise<boolean>;
   readonly #mask: (name: string) => string;
   readonly #masker: Masker;
-  readonly #kinds: ReadonlyMap<ArtifactRule, ReadonlySet<string>>;
 
   constructor(
     readonly plan: SearchPlan,
     options: SearchOptions = {},
   ) {
-    this.#rules = options.rules ?? artifactRules;
-    this.#table = options.table ?? markTable(plan, this.#rules);
+    this.#table = options.table ?? markTable(plan);
     this.#limits = options.limits ?? usualLimits;
     this.#isStopped = options.isStopped ?? (async () => false);
     this.#mask = options.mask ?? ((name) => name);
     this.#masker = new Masker(plan.masked);
-    const kindsOf = (rule: ArtifactRule) => new Set(rule.marks(plan).map(({ kind }) => kind));
-    this.#kinds = new Map(this.#rules.map((rule) => [rule, kindsOf(rule)]));
   }
 
   /**
@@ -133,10 +135,6 @@ export class ArtifactSearch {
     return this.#masker;
   }
 
-  get rules(): readonly ArtifactRule[] {
-    return this.#rules;
-  }
-
   get limits(): Limits {
     return this.#limits;
   }
@@ -146,9 +144,9 @@ export class ArtifactSearch {
     return inside.map(this.#mask);
   }
 
-  /** The kinds of the marks that a rule needs. */
-  kindsOf(rule: ArtifactRule): ReadonlySet<string> {
-    return this.#kinds.get(rule) as ReadonlySet<string>;
+  /** All rules, with the kinds of the marks that each needs. */
+  get rules(): MarkTable['kindsOf'] {
+    return this.#table.kindsOf;
   }
 
   /** Values among the hits of a scan. @param read bytes of the scanned input */
@@ -306,8 +304,7 @@ class ArtifactVisit {
       valuesIn: (bytes) => search.valuesIn(bytes),
       unread: (because) => this.#result.unread.push({ path: this.artifact.name, inside, because }),
     };
-    for (const rule of search.rules) {
-      const kinds = search.kindsOf(rule);
+    for (const [rule, kinds] of search.rules) {
       const hits = content.hits.filter(({ kind }) => kinds.has(kind));
       if (hits.length > 0) found.push(...(await rule.check(hits, surroundings)));
     }

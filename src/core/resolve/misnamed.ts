@@ -1,3 +1,4 @@
+import { parentOf } from '../files/directories.js';
 import type { RawFinding } from '../findings/finding.js';
 import { editDistance } from '../text/nearest.js';
 
@@ -12,7 +13,7 @@ export function misnamedFinding(
   names: readonly string[],
   listed: readonly string[],
 ): RawFinding | undefined {
-  const folder = layer.slice(0, layer.lastIndexOf('/') + 1);
+  const folder = parentOf(layer);
   const expected = layer.slice(folder.length);
   const found = names.find((name) => !listed.includes(folder + name) && isNearly(name, expected));
   if (found === undefined) return undefined;

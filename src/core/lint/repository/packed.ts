@@ -1,6 +1,7 @@
 import dockerIgnoreModule from '@balena/dockerignore';
 import ignore from 'ignore';
 import { parse as parseYaml } from 'yaml';
+import { parentOf } from '../../files/directories.js';
 import { globMatcher } from '../../files/glob.js';
 import { isEnvLike, valueFileOf } from '../../files/value-files.js';
 import type { LintFinding } from '../model.js';
@@ -59,7 +60,7 @@ function assets(facts: RepositoryFacts, path: string, envFiles: readonly string[
   const text = facts.text(path) ?? '';
   const listed = (safely(() => parseYaml(text)) as { flutter?: { assets?: unknown } } | undefined)?.flutter?.assets;
   if (!Array.isArray(listed)) return [];
-  const folder = path.slice(0, path.lastIndexOf('/') + 1);
+  const folder = parentOf(path);
   return listed.flatMap((one): LintFinding[] => {
     const asset = typeof one === 'string' ? one : (one as { path?: string } | null)?.path;
     if (!asset) return [];
@@ -88,7 +89,7 @@ function packageManifest(facts: RepositoryFacts, path: string, envFiles: readonl
     | { version?: unknown; private?: boolean; files?: unknown; scripts?: Record<string, string>; build?: unknown }
     | undefined;
   if (!manifest) return [];
-  const folder = path.slice(0, path.lastIndexOf('/') + 1);
+  const folder = parentOf(path);
   const own = envFiles.filter((file) => file.startsWith(folder)).map((file) => file.slice(folder.length));
   const files = Array.isArray(manifest.files) ? manifest.files.filter((one) => typeof one === 'string') : undefined;
   return [
@@ -108,7 +109,7 @@ function published(
   text: string,
 ): LintFinding[] {
   if (isPrivate) return [];
-  const folder = path.slice(0, path.lastIndexOf('/') + 1);
+  const folder = parentOf(path);
   if (files) return listed(path, files, own, text);
   const npmIgnore = facts.text(`${folder}.npmignore`);
   const isLeftOut = npmIgnore === undefined ? (file: string) => facts.isIgnored(folder + file) : ignoredBy(npmIgnore);
@@ -126,7 +127,7 @@ function published(
 
 /** `files` of npm: the last matching pattern decides; a pattern without a slash matches at any depth (npm-packlist). */
 function listed(path: string, files: readonly string[], own: readonly string[], text: string): LintFinding[] {
-  const folder = path.slice(0, path.lastIndexOf('/') + 1);
+  const folder = parentOf(path);
   const rules = files.map((pattern) => {
     const plain = pattern
       .replace(/^!/, '')
@@ -196,7 +197,7 @@ function archives(
 
 /** COPY and ADD of a Dockerfile. The patterns of its ignore file are relative to the build context. */
 function container(facts: RepositoryFacts, path: string, envFiles: readonly string[]): LintFinding[] {
-  const folder = path.slice(0, path.lastIndexOf('/') + 1);
+  const folder = parentOf(path);
   const text = facts.text(path) ?? '';
   const own = envFiles.filter((file) => file.startsWith(folder)).map((file) => file.slice(folder.length));
   const ignored = dockerIgnore().add(facts.text(`${path}.dockerignore`) ?? facts.text(`${folder}.dockerignore`) ?? '');
