@@ -9,9 +9,9 @@ import { count } from '../core/text/display.js';
 import { suggest } from '../core/text/nearest.js';
 import { changedSince } from '../host/version-control.js';
 import { today, type World } from '../host/world.js';
-import { codeResult, lintProject } from '../project/lint.js';
+import { checkCode } from '../project/lint.js';
 import { bundleOf, openProject, type Project } from '../project/open.js';
-import { lintRepository } from '../project/repository.js';
+import { checkRepository } from '../project/repository.js';
 import { defineCommand } from './command.js';
 import { reportOptions } from './options.js';
 import { printReport } from './print.js';
@@ -36,18 +36,17 @@ export const lint = defineCommand({
     const bundles = bundle === undefined ? [...project.contract.bundles.values()] : [bundleOf(project, bundle)];
     const changed = since === undefined ? undefined : changedSince(since, project.root);
     const isInScope = ({ place }: RawFinding) => !changed || place === undefined || changed.has(place.path);
-    const lintCode = () => lintProject(project, bundles, world);
-    let code = await lintCode();
+    let check = await checkCode(project, { bundles }, world);
     if (options.fix) {
-      const fixed = fixedFiles(code.findings.filter(isInScope), (path) => code.files.get(path)?.text);
-      if (options['dry-run']) return dryRun(fixed, code.context, world);
+      const fixed = fixedFiles(check.fixable.filter(isInScope), (path) => check.code.files.get(path)?.text);
+      if (options['dry-run']) return dryRun(fixed, check.code.context, world);
       for (const file of fixed) applyTo(project, file);
       if (fixed.length > 0) {
         sayFixed(fixed, 'fixed', world);
-        code = await lintCode();
+        check = await checkCode(project, { bundles }, world);
       }
     }
-    const checks = [codeResult(code), await lintRepository(project, code, world)];
+    const checks = [check, await checkRepository(project, check, world)];
     const inScope = checks.map((one) => ({ ...one, findings: one.findings.filter(isInScope) }));
     const report = findingsReport({ command: 'lint' }, inScope, rulesOf(project.contract), today(world));
     return printReport(report, options, world, { project });

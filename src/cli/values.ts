@@ -4,7 +4,7 @@ import type { Resolution } from '../core/resolve/resolve.js';
 import { reveal } from '../core/secrets/secret.js';
 import { today, type World } from '../host/world.js';
 import { bundleOf, openProject, stageOf, variableOf } from '../project/open.js';
-import { StageResolver } from '../project/resolve.js';
+import { checkValues } from '../project/values.js';
 import { defineCommand } from './command.js';
 import { reportOptions } from './options.js';
 import { printReport } from './print.js';
@@ -31,23 +31,28 @@ export const values = defineCommand({
     if (options.all) {
       if (stageName !== undefined)
         throw new Failure(`--all shows every stage, and "${stageName}" was given too`, 'remove one of the two');
-      const { all, findings } = new StageResolver(project, world).each();
-      for (const resolution of all) letThrough(resolution, options.reveal, world);
-      return printReport(
-        allValuesReport(contract, all, findings, { today: today(world), revealed: options.reveal }),
-        options,
-        world,
-        { project, isSecret: options.reveal.length > 0 },
-      );
+      const check = checkValues(project, {}, world);
+      for (const resolution of check.resolutions) letThrough(resolution, options.reveal, world);
+      const report = allValuesReport(contract, check.resolutions, check, {
+        today: today(world),
+        revealed: options.reveal,
+      });
+      return printReport(report, options, world, { project, isSecret: options.reveal.length > 0 });
     }
     if (stageName === undefined)
       throw new Failure('adder values needs a stage', `usage: adder values ${[...contract.stages.keys()].join('|')}`);
     const stage = stageOf(project, stageName);
     const bundle = options.bundle === undefined ? undefined : bundleOf(project, options.bundle).name;
     for (const name of [...only, ...options.reveal]) variableOf(project, name);
-    const { asked: resolution } = new StageResolver(project, world).for(stage);
+    const check = checkValues(project, { stage }, world);
+    const [resolution] = check.resolutions as [Resolution];
     letThrough(resolution, options.reveal, world);
-    const report = valuesReport(contract, resolution, { today: today(world), bundle, only, revealed: options.reveal });
+    const report = valuesReport(contract, resolution, check, {
+      today: today(world),
+      bundle,
+      only,
+      revealed: options.reveal,
+    });
     return printReport(report, options, world, { project, isSecret: options.reveal.length > 0 });
   },
 });

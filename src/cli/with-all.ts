@@ -6,8 +6,10 @@ import { type Task, taskLines } from '../core/report/text-tasks.js';
 import { count } from '../core/text/display.js';
 import { type LiveLines, liveLines } from '../host/live-lines.js';
 import type { World } from '../host/world.js';
-import { type BuildOutcome, type PreparedBuild, prepareBuild, runBuild, shownCommand } from '../project/build.js';
+import { type BuildOutcome, runBuild } from '../project/build.js';
 import type { Project } from '../project/open.js';
+import { type PreparedBuild, prepareBuild } from '../project/preflight.js';
+import { shownCommand } from '../project/record.js';
 import { printOptions } from './print.js';
 import { ending, inspectBuild, refuse, reportPreflight, type WithOptions } from './with-steps.js';
 

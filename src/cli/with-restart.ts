@@ -3,8 +3,9 @@ import { Failure } from '../core/findings/failure.js';
 import { joinWords } from '../core/text/nearest.js';
 import { watchFiles } from '../host/watch.js';
 import type { World } from '../host/world.js';
-import { type PreparedBuild, prepareBuild, runBuild } from '../project/build.js';
+import { runBuild } from '../project/build.js';
 import { openProject, type Project, valueFilesOf } from '../project/open.js';
+import { type PreparedBuild, prepareBuild } from '../project/preflight.js';
 import { ending, refuse, reportPreflight, type WithOptions } from './with-steps.js';
 
 interface Prepared {

@@ -2,9 +2,11 @@ import { EXIT } from '../core/findings/failure.js';
 import { findingLines } from '../core/report/text-findings.js';
 import { count } from '../core/text/display.js';
 import type { World } from '../host/world.js';
-import { type BuildOutcome, type PreparedBuild, shownCommand } from '../project/build.js';
+import type { BuildOutcome } from '../project/build.js';
 import { inspect } from '../project/inspect.js';
 import type { Project } from '../project/open.js';
+import type { PreparedBuild } from '../project/preflight.js';
+import { shownCommand } from '../project/record.js';
 import type { OptionValues, reportOptions } from './options.js';
 import { printInspection, printOptions, printReport } from './print.js';
 

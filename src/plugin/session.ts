@@ -1,5 +1,5 @@
 import { relative, sep } from 'node:path';
-import { blockers, givenValues, STAGE_NAME } from '../core/build/environment.js';
+import { buildErrors, givenValues, STAGE_NAME } from '../core/build/environment.js';
 import type { Bundle, Stage, Variable } from '../core/contract/contract.js';
 import { rulesOf } from '../core/contract/rules.js';
 import { isAlwaysThere } from '../core/emit/kind.js';
@@ -63,11 +63,11 @@ export class Session {
     const bundle = neededBundle(project, this.options.bundle);
     const { asked } = new StageResolver(project, world).for(stage);
     const { findings } = judge(asked.findings, rulesOf(project.contract), today(world), []);
-    const inTheWay = blockers(project.contract, bundle, findings).filter(({ variable }) =>
+    const errors = buildErrors(project.contract, bundle, findings).filter(({ variable }) =>
       this.#isPublic(project, variable),
     );
-    if (inTheWay.length > 0)
-      throw new Failure(inTheWay.map(describeFinding).join('\n'), `\`adder values ${stage.name}\` shows all problems`);
+    if (errors.length > 0)
+      throw new Failure(errors.map(describeFinding).join('\n'), `\`adder values ${stage.name}\` shows all problems`);
     const given = givenValues(project.contract, bundle, asked);
     this.#project = project;
     this.#stage = stage;

@@ -13,6 +13,7 @@ import { isSource, readsIn, usualObjects } from '../core/reads/index.js';
 import { describeFileError } from '../host/files.js';
 import { filesNamed, type NotRead } from '../host/walk.js';
 import type { World } from '../host/world.js';
+import type { Check } from './check.js';
 import { ProjectModules } from './modules.js';
 import type { Project } from './open.js';
 import { StageResolver } from './resolve.js';
@@ -27,25 +28,29 @@ export interface ProjectCode {
   unread: Unread[];
 }
 
-/** The project's code, held against its contract. */
-export interface LintedCode extends ProjectCode {
-  findings: LintFinding[];
+/** What the check of the code returns, with the edits that some findings have. */
+export interface CodeCheck extends CheckResult {
+  code: ProjectCode;
+  fixable: readonly LintFinding[];
 }
 
-/** @param bundles whose code is checked */
-export async function lintProject(project: Project, bundles: readonly Bundle[], world: World): Promise<LintedCode> {
+/** Checks the code of bundles against the contract. */
+export const checkCode: Check<{ bundles: readonly Bundle[] }, Promise<CodeCheck>> = async (
+  project,
+  { bundles },
+  world,
+) => {
   const code = await readCode(project, bundles, world);
-  return { ...code, findings: lintCode(code.context) };
-}
-
-/** What the check of the code comes to. */
-export function codeResult({ files, bytes, unread, findings }: LintedCode): CheckResult {
+  const { files, bytes, unread, context } = code;
+  const found = lintCode(context);
   return {
-    findings: findings.map(({ fix: _, ...finding }) => finding),
+    code,
+    fixable: found.filter(({ fix }) => fix),
+    findings: found.map(({ fix: _, ...finding }) => finding),
     coverage: { files: files.size, members: 0, bytes, unread },
     groups: ['code/'],
   };
-}
+};
 
 /** Reads the code and follows its imports, without checking it. */
 export async function readCode(project: Project, bundles: readonly Bundle[], world: World): Promise<ProjectCode> {

@@ -2,7 +2,6 @@ import { isSkippedDirectory, isUsualOutput } from '../core/files/directories.js'
 import { keyFileGlobs, keyFileKind } from '../core/files/keys.js';
 import { isDart, scriptLanguage } from '../core/files/languages.js';
 import { envLikeGlobs, isEnvLike, mayBeEnvLike, valueFileOf } from '../core/files/value-files.js';
-import type { CheckResult } from '../core/findings/check.js';
 import { wholeNeedles } from '../core/inspect/plan.js';
 import type { LintFinding } from '../core/lint/model.js';
 import { dependencyRule } from '../core/lint/repository/dependencies.js';
@@ -26,11 +25,12 @@ import {
 } from '../host/version-control.js';
 import { filesNamed } from '../host/walk.js';
 import type { World } from '../host/world.js';
-import type { LintedCode } from './lint.js';
+import type { Check } from './check.js';
+import type { ProjectCode } from './lint.js';
 import { type Project, packageFolder } from './open.js';
 
 /** Checks what the repository discloses: through version control, packed files, pipelines and packages. */
-export async function lintRepository(project: Project, code: LintedCode, world: World): Promise<CheckResult> {
+export const checkRepository: Check<{ code: ProjectCode }> = async (project, { code }, world) => {
   const { facts, leftOut } = await gatherFacts(project, code.context.stages, world);
   const passedOver = leftOut === undefined ? [] : [{ path: 'git history', inside: [], because: leftOut }];
   return {
@@ -38,7 +38,7 @@ export async function lintRepository(project: Project, code: LintedCode, world: 
     coverage: { files: 0, members: 0, bytes: 0, unread: [], passedOver },
     groups: ['repo/'],
   };
-}
+};
 
 /** Directory depth of the search for files that no version control lists. */
 const DEEPEST = 8;
@@ -151,7 +151,7 @@ class Progress {
 }
 
 /** Packages in bundles that read the environment. */
-function packageFindings(project: Project, { context, files }: LintedCode): LintFinding[] {
+function packageFindings(project: Project, { context, files }: ProjectCode): LintFinding[] {
   const { root, files: disk } = project;
   const { join } = disk.path;
   return context.bundles.flatMap(({ bundle, shipped }) => {

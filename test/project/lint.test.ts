@@ -1,7 +1,7 @@
 import { describe, expect, test } from 'vitest';
 import { fixedFiles } from '../../src/core/lint/fix.js';
 import { realWorld } from '../../src/host/world.js';
-import { lintProject } from '../../src/project/lint.js';
+import { checkCode } from '../../src/project/lint.js';
 import { openProject } from '../../src/project/open.js';
 import { secrets, TestProject } from '../support/adder.js';
 
@@ -30,17 +30,17 @@ const world = realWorld();
 async function lint(files: Record<string, string>, bundle?: string) {
   const at = new TestProject({ 'adder.yaml': contract(bundle), ...values, ...files });
   const project = openProject({ ...world, cwd: at.folder });
-  const found = await lintProject(project, [...project.contract.bundles.values()], world);
+  const found = await checkCode(project, { bundles: [...project.contract.bundles.values()] }, world);
   const findings = found.findings.filter(({ code }) => code !== 'code/unused');
   const said = findings.map(
     ({ code, place, message }) => `${code} ${place?.path}:${place?.line}:${place?.column} ${message}`,
   );
   const fixed = () =>
     Object.fromEntries(
-      fixedFiles(found.findings, (path) => found.files.get(path)?.text).map(({ path, after }) => [path, after]),
+      fixedFiles(found.fixable, (path) => found.code.files.get(path)?.text).map(({ path, after }) => [path, after]),
     );
   expect(JSON.stringify(found.findings)).not.toContain(secrets.FARE_SIGNING_KEY);
-  return { said, findings: found.findings, unread: found.unread, fixed };
+  return { said, findings: found.findings, unread: found.coverage?.unread, fixed };
 }
 
 const read = 'import.meta.env.VITE_API_URL;';

@@ -2,7 +2,7 @@ import { describe, expect, test } from 'vitest';
 import { findFiles } from '../../src/host/walk.js';
 import { realWorld } from '../../src/host/world.js';
 import { inspect } from '../../src/project/inspect.js';
-import { lintProject } from '../../src/project/lint.js';
+import { checkCode } from '../../src/project/lint.js';
 import { openProject, packageFolder } from '../../src/project/open.js';
 import { StageResolver } from '../../src/project/resolve.js';
 import { secrets } from '../support/adder.js';
@@ -96,6 +96,6 @@ describe('a drive and a share of Windows', () => {
 
 test('code is linted in memory', async () => {
   const { project, world } = projectOn('posix');
-  const { files, unread } = await lintProject(project, [...project.contract.bundles.values()], world);
-  expect([[...files.keys()], unread]).toEqual([['web/src/api/url.ts', 'web/src/main.ts'], []]);
+  const { code } = await checkCode(project, { bundles: [...project.contract.bundles.values()] }, world);
+  expect([[...code.files.keys()], code.unread]).toEqual([['web/src/api/url.ts', 'web/src/main.ts'], []]);
 });

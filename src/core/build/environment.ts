@@ -1,6 +1,6 @@
 import type { Bundle, Contract, Stage, Variable } from '../contract/contract.js';
 import { belongsTo, nameIn } from '../contract/names.js';
-import type { Finding } from '../findings/finding.js';
+import type { Finding, RawFinding } from '../findings/finding.js';
 import type { GivenValue } from '../receipt/staleness.js';
 import { describeSource } from '../resolve/layer.js';
 import type { Resolution } from '../resolve/resolve.js';
@@ -166,14 +166,22 @@ export function givenValues(
 }
 
 /**
- * Findings that stop a build: errors of the variables that it gets, and lines that could not be parsed, since they may set
- * any name. A server variable that is missing on this machine does not stop a browser build.
+ * Whether an error stops a build: one of a variable that it gets, or a line that could not be parsed, since it may set any
+ * name. A server variable that is missing on this machine does not stop a browser build.
  */
-export function blockers(contract: Contract, bundle: Bundle | undefined, findings: readonly Finding[]): Finding[] {
+export function canStopBuild(
+  contract: Contract,
+  bundle: Bundle | undefined,
+): (finding: Pick<RawFinding, 'code' | 'variable'>) => boolean {
   const names = new Set(variablesOf(contract, bundle).map(({ name }) => name));
-  return findings.filter(({ level, variable, code }) => {
-    const unreadLine = code === 'file/syntax' || code === 'file/encoding';
-    const ofOthers = variable !== undefined && contract.variables.has(variable) && !names.has(variable);
-    return level === 'error' && (unreadLine ? !ofOthers : variable === undefined || names.has(variable));
-  });
+  return ({ variable, code }) => {
+    if (variable === undefined || names.has(variable)) return true;
+    return (code === 'file/syntax' || code === 'file/encoding') && !contract.variables.has(variable);
+  };
+}
+
+/** The errors that stop a build. */
+export function buildErrors(contract: Contract, bundle: Bundle | undefined, findings: readonly Finding[]): Finding[] {
+  const stops = canStopBuild(contract, bundle);
+  return findings.filter((one) => one.level === 'error' && stops(one));
 }

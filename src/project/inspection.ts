@@ -1,0 +1,183 @@
+import { givenValues } from '../core/build/environment.js';
+import type { Bundle } from '../core/contract/contract.js';
+import type { CheckResult, Coverage, Unread } from '../core/findings/check.js';
+import type { RawFinding } from '../core/findings/finding.js';
+import type { Inspected } from '../core/inspect/rule.js';
+import type { ArtifactResult, ArtifactSearch } from '../core/inspect/search.js';
+import { limits } from '../core/limits/index.js';
+import { type ArtifactFacts, stalenessFindings } from '../core/receipt/staleness.js';
+import type { Resolution } from '../core/resolve/resolve.js';
+import { runtimeVariables } from '../core/runtime/runtime.js';
+import { count } from '../core/text/display.js';
+import { Interrupted } from '../core/unpack/limits.js';
+import { FileArtifact } from '../host/file-artifact.js';
+import type { ScanAheadOfTime } from '../host/scan-ahead.js';
+import type { ShownPaths } from '../host/shown-paths.js';
+import type { StoredReceipt } from '../host/state.js';
+import type { NotRead } from '../host/walk.js';
+import type { Work } from '../host/work.js';
+import type { ArtifactGroup } from './artifacts.js';
+import { LastBuilds, unchangedFiles, untouchedFiles } from './last-build.js';
+import type { Project } from './open.js';
+import type { StageResolver } from './resolve.js';
+
+/** Everything that an inspection works with. */
+export interface InspectionParts {
+  project: Project;
+  resolution: Resolution;
+  /** The other stages. */
+  others: readonly Resolution[];
+  search: ArtifactSearch;
+  paths: ShownPaths;
+  work: Work;
+  ahead: ScanAheadOfTime | undefined;
+  /** Whether whole outputs are inspected, so that something can be missing from them. */
+  isWhole: boolean;
+}
+
+/** The search through all artifacts of one run, with what it found so far. */
+export class Inspection {
+  #findings: RawFinding[] = [];
+  readonly #coverage = { files: 0, members: 0, bytes: 0, unread: [] as Unread[], passedOver: [] as Unread[] };
+  readonly #builds: LastBuilds;
+  readonly #until = Date.now() + limits.inspectSeconds.value * 1000;
+
+  constructor(readonly parts: InspectionParts) {
+    this.#builds = new LastBuilds(parts.project);
+  }
+
+  result(notSearched: Coverage['notSearched']): CheckResult & { stage: string; coverage: Coverage } {
+    const coverage = { ...this.#coverage, unread: [...this.#coverage.unread, ...this.#builds.unread] };
+    return {
+      stage: this.parts.resolution.stage.name,
+      findings: this.#findings,
+      coverage: { ...coverage, ...(notSearched && { notSearched }) },
+      groups: ['leak/', 'stale/', 'stage/'],
+    };
+  }
+
+  /** Values that are unknown, and so are not searched for. */
+  notSearched(layers: StageResolver['unread'], files: readonly NotRead[]): void {
+    for (const { stage, layer, because } of layers)
+      this.#coverage.unread.push({ path: layer, inside: [], because: `is a layer of ${stage}: ${because}` });
+    this.#coverage.unread.push(...files.map((one) => this.#unread(one)));
+  }
+
+  async group({ bundle, files, unread, skipped }: ArtifactGroup): Promise<void> {
+    this.#coverage.unread.push(...unread.map((one) => this.#unread(one)));
+    this.#coverage.passedOver.push(...skipped.map((one) => this.#unread(one)));
+    const stored = bundle && this.#builds.receiptOf(bundle);
+    const untouched = untouchedFiles(stored?.receipt);
+    const present = new Set<string>();
+    const shipped = new Map<string, string>();
+    for (const [index, { path, audience }] of files.entries()) {
+      if (this.parts.work.isStopped || Date.now() > this.#until)
+        return this.#leftOut(
+          files.slice(index).map((one) => one.path),
+          bundle,
+        );
+      this.parts.work.step();
+      const artifact = new FileArtifact(path, audience, this.parts.paths, this.parts.ahead);
+      const result = await this.#artifact(artifact, bundle, untouched);
+      if (audience === 'cache') continue;
+      shipped.set(artifact.name, path);
+      for (const { owner } of result?.present ?? []) present.add(owner.variable);
+    }
+    if (!bundle || !this.parts.isWhole || shipped.size === 0) return;
+    if (stored) await this.#staleness(bundle, stored, shipped, present);
+    await this.#loadTimeValues(bundle, shipped);
+  }
+
+  async #artifact(
+    artifact: FileArtifact,
+    bundle: Bundle | undefined,
+    untouched: ReadonlyMap<string, string>,
+  ): Promise<ArtifactResult | undefined> {
+    const { search, resolution } = this.parts;
+    const inspected: Inspected = {
+      stage: resolution.stage.name,
+      audience: artifact.audience,
+      ...(bundle && { bundle: bundle.name }),
+      leftOver: () => {
+        const digest = untouched.get(artifact.name);
+        return bundle && digest === this.parts.project.files.digest(artifact.path)
+          ? bundle.output.join(', ')
+          : undefined;
+      },
+    };
+    try {
+      const result = await search.search(artifact, inspected);
+      this.#findings.push(...result.findings);
+      this.#coverage.files++;
+      this.#coverage.members += result.members;
+      this.#coverage.bytes += result.bytes;
+      this.#coverage.unread.push(...result.unread);
+      return result;
+    } catch (error) {
+      const because = error instanceof Interrupted ? error.message : artifact.describeError(error);
+      this.#coverage.unread.push({ path: artifact.name, inside: [], because });
+      return undefined;
+    }
+  }
+
+  /** Files that were not read because the work was stopped, in one line. */
+  #leftOut([first = '', ...others]: readonly string[], bundle: Bundle | undefined): void {
+    const rest = `and ${count(others.length, 'more file')}${bundle ? ` of ${bundle.name}` : ''} were`;
+    const because = `${others.length === 0 ? 'was' : rest} not read`;
+    this.#coverage.unread.push(this.#unread({ path: first, because }));
+  }
+
+  /** @param shipped name in reports to absolute path */
+  async #staleness(
+    bundle: Bundle,
+    { receipt, path }: StoredReceipt,
+    shipped: ReadonlyMap<string, string>,
+    seen: ReadonlySet<string>,
+  ): Promise<void> {
+    const { project, resolution, search, paths } = this.parts;
+    const { key } = this.#builds;
+    if (!key) return;
+    const facts: ArtifactFacts = {
+      receipt,
+      receiptPath: project.files.shown(path, project.root),
+      key,
+      given: givenValues(project.contract, bundle, resolution),
+      build: bundle.build,
+      buildsAlike: project.contract.stages.get(receipt.predicate.stage)?.buildAs === resolution.stage.buildAs,
+      unchanged: await unchangedFiles(project.files, receipt.subject, shipped),
+      present: new Set(shipped.keys()),
+      seen,
+      locate: (place) => {
+        const artifact = new FileArtifact(shipped.get(place.path) ?? place.path, 'browser', paths);
+        return search.describe(artifact, place.offset, place.length);
+      },
+    };
+    this.#findings.push(...stalenessFindings(resolution.stage.name, facts));
+  }
+
+  /** Values that the app reads when it loads. @param shipped name in reports to absolute path */
+  async #loadTimeValues(bundle: Bundle, shipped: ReadonlyMap<string, string>): Promise<void> {
+    const { project, resolution, others } = this.parts;
+    // The code that reads pages is loaded only if there is something to check.
+    if (runtimeVariables(project.contract, bundle).length === 0) return;
+    const { runtimeFindings } = await import('../core/runtime/check.js');
+    const found = runtimeFindings({
+      contract: project.contract,
+      bundle,
+      resolution,
+      others,
+      files: new Set(shipped.keys()),
+      read: (path) => project.files.readIfPossible(shipped.get(path) ?? path, limits.pageBytes.value)?.toString(),
+    });
+    // Reported once, with the remedy that fits: no rebuild is needed.
+    const reported = new Set(found.map(({ place, variable }) => `${place?.path} ${variable}`));
+    this.#findings = this.#findings.filter(
+      ({ code, place, variable }) => code !== 'stage/foreign-value' || !reported.has(`${place?.path} ${variable}`),
+    );
+    this.#findings.push(...found);
+  }
+
+  #unread({ path, because }: NotRead): Unread {
+    return { path: this.parts.paths.of(path), inside: [], because };
+  }
+}

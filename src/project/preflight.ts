@@ -1,0 +1,119 @@
+import { buildErrors, canStopBuild, givenValues } from '../core/build/environment.js';
+import { toolFileFindings, toolFiles } from '../core/build/tool-files.js';
+import type { Bundle, Stage } from '../core/contract/contract.js';
+import { rulesOf } from '../core/contract/rules.js';
+import type { CheckResult } from '../core/findings/check.js';
+import type { Finding } from '../core/findings/finding.js';
+import { judge, summarize } from '../core/findings/judge.js';
+import { type MaskPlan, planMask } from '../core/mask/plan.js';
+import type { GivenValue } from '../core/receipt/staleness.js';
+import type { FindingsReport } from '../core/report/documents.js';
+import { REPORT_VERSION } from '../core/report/version.js';
+import { noFacts } from '../core/resolve/env-findings.js';
+import type { ReadLayer } from '../core/resolve/layer.js';
+import { readEnvFileLayer } from '../core/resolve/layers.js';
+import type { Resolution } from '../core/resolve/resolve.js';
+import { type Files, withSlashes } from '../host/files.js';
+import { today, type World } from '../host/world.js';
+import type { Check } from './check.js';
+import { chooseBundle, type Project, packageFolder, stageOf } from './open.js';
+import { StageResolver } from './resolve.js';
+
+export interface BuildRequest {
+  stage: string;
+  bundle?: string | undefined;
+}
+
+/** The values of a build, and what is wrong with them. */
+export interface BuildCheck extends CheckResult {
+  stage: Stage;
+  bundle: Bundle | undefined;
+  given: ReadonlyMap<string, GivenValue>;
+  resolution: Resolution;
+  /** The env files that the bundle's tool loads itself. */
+  readByTool: readonly string[];
+  /** What its output is masked with. */
+  mask: MaskPlan;
+}
+
+/** A build that may start, or is refused. */
+export interface PreparedBuild extends BuildCheck {
+  /** What is to be said about the values; a report with errors refuses the build. */
+  report: FindingsReport;
+  refused: boolean;
+}
+
+/** Checks the values that a build gets, and the env files that its tool loads itself. */
+export const checkBuild: Check<BuildRequest, BuildCheck> = (project, request, world) => {
+  const { contract } = project;
+  const stage = stageOf(project, request.stage);
+  const bundle = chooseBundle(project, request.bundle);
+  const { asked: resolution, all: resolutions } = new StageResolver(project, world).for(stage);
+  const given = givenValues(contract, bundle, resolution);
+  const files = bundle ? readToolFiles(project, bundle, stage) : [];
+  const ofTool = bundle ? toolFileFindings({ contract, bundle, stage, given, files }) : [];
+  const stops = canStopBuild(contract, bundle);
+  return {
+    stage,
+    bundle,
+    given,
+    resolution,
+    readByTool: files.flatMap(({ path }) => path ?? []),
+    mask: planMask(contract, resolution, resolutions),
+    findings: [...resolution.findings, ...ofTool].filter((one) => stops(one) || one.bundle !== undefined),
+    groups: [],
+  };
+};
+
+/** Checks a build, and decides whether it may start. */
+export function prepareBuild(project: Project, request: BuildRequest, world: World): PreparedBuild {
+  const { contract } = project;
+  const check = checkBuild(project, request, world);
+  const { stage, bundle, given } = check;
+  const { findings } = judge(check.findings, rulesOf(contract), today(world), check.groups);
+  const errors = buildErrors(contract, bundle, findings);
+  const refused = errors.length > 0;
+  const reported = refused
+    ? errors
+    : findings.filter((one) => concernsBuild(one) && (given.has(one.variable ?? '') || one.bundle !== undefined));
+  return {
+    ...check,
+    report: {
+      report: REPORT_VERSION,
+      kind: 'findings',
+      command: 'with',
+      stage: stage.name,
+      findings: reported,
+      summary: summarize(reported),
+    },
+    refused,
+  };
+}
+
+/** The env files beside the bundle's code that its tool loads itself; none if the plugin turns that off. */
+function readToolFiles(project: Project, bundle: Bundle, stage: Stage): ReadLayer[] {
+  const { files, root } = project;
+  const { join } = files.path;
+  const folder = packageFolder(project, bundle.code[0] ?? '.');
+  if (hasPlugin(files, join(root, folder))) return [];
+  return toolFiles(bundle, stage.buildAs ?? 'production').flatMap((name) => {
+    const path = withSlashes(join(folder, name), files.path);
+    const bytes = files.readIfPossible(join(root, path));
+    return bytes ? [readEnvFileLayer(path, path, bytes, noFacts)] : [];
+  });
+}
+
+function hasPlugin(files: Files, folder: string): boolean {
+  return files
+    .namesIn(folder)
+    .some(
+      (name) =>
+        /\.config\.[cm]?[jt]s$/.test(name) &&
+        /["']adder\/\w+["']/.test(files.readIfPossible(files.path.join(folder, name))?.toString() ?? ''),
+    );
+}
+
+/** How other programs read the files is no concern of a build that gets its values from Adder. */
+function concernsBuild({ code, level }: Finding): boolean {
+  return level !== 'note' && code !== 'value/ambiguous';
+}

@@ -1,0 +1,143 @@
+import { readName } from '../core/build/environment.js';
+import type { Bundle, Stage } from '../core/contract/contract.js';
+import type { Owner } from '../core/inspect/plan.js';
+import { ArtifactSearch } from '../core/inspect/search.js';
+import { TextMask } from '../core/mask/text-mask.js';
+import { needlesFor } from '../core/needles/index.js';
+import { weakness } from '../core/needles/weak.js';
+import { fingerprint, type HeldPlace, makeReceipt, type ReceiptValue } from '../core/receipt/receipt.js';
+import type { GivenValue } from '../core/receipt/staleness.js';
+import type { Source } from '../core/resolve/layer.js';
+import { PAGE_FILE } from '../core/runtime/runtime.js';
+import { matcherFor } from '../core/search/matcher-for.js';
+import { reveal } from '../core/secrets/secret.js';
+import { FileArtifact } from '../host/file-artifact.js';
+import type { Files } from '../host/files.js';
+import { ShownPaths } from '../host/shown-paths.js';
+import { ensureKey, readUses, storeReceipt } from '../host/state.js';
+import { expandPaths, findFiles } from '../host/walk.js';
+import type { World } from '../host/world.js';
+import { VERSION } from '../version.js';
+import { BundleOutput } from './bundle-output.js';
+import type { Project } from './open.js';
+import type { PreparedBuild } from './preflight.js';
+
+/** Without the file of a stage's values: it may be written within the build, and is another one for each stage. */
+async function outputFiles(project: Project, bundle: Bundle): Promise<string[]> {
+  const output = new BundleOutput(project, bundle);
+  const { files, root } = project;
+  return findFiles(files, await expandPaths(files, bundle.output, root)).files.filter(
+    (path) => !PAGE_FILE.test(files.path.basename(path)) && output.audienceOf(path) !== 'cache',
+  );
+}
+
+/** What tells whether a command wrote a file; no program sets the time of the last change of a file's entry at will. */
+function stampOf(files: Files, path: string): string {
+  const stats = files.stat(path);
+  return stats ? `${stats.ctimeMs} ${stats.size}` : '';
+}
+
+/** The stamps of the output files before a build: those that it does not change, it did not write. */
+export async function stampsOf(project: Project, bundle: Bundle | undefined): Promise<Map<string, string>> {
+  if (!bundle || bundle.output.length === 0) return new Map();
+  return new Map((await outputFiles(project, bundle)).map((path) => [path, stampOf(project.files, path)]));
+}
+
+/** The state before a build started, and the command that ran. */
+export interface BuildStart {
+  command: readonly string[];
+  /** Milliseconds since 1970. */
+  started: number;
+  before: ReadonlyMap<string, string>;
+}
+
+/** What became of the record of a build: where the receipt is, or why there is none. */
+export type BuildRecord = { receiptPath: string; files: number } | { withoutReceipt: string };
+
+/** Writes the receipt of a build that succeeded. @throws Failure if it cannot be written */
+export async function recordBuild(
+  project: Project,
+  prepared: PreparedBuild,
+  start: BuildStart,
+  world: World,
+): Promise<BuildRecord> {
+  const { bundle } = prepared;
+  if (!bundle) return { withoutReceipt: 'the contract has no bundle' };
+  if (bundle.output.length === 0) return { withoutReceipt: `${bundle.name} has no output in the contract` };
+  const files = await outputFiles(project, bundle);
+  if (files.length === 0) return { withoutReceipt: `${bundle.output.join(', ')} has no files` };
+  const untouched = files.filter((path) => start.before.get(path) === stampOf(project.files, path));
+  if (files.length === start.before.size && files.length === untouched.length)
+    return { withoutReceipt: `the command wrote nothing to ${bundle.output.join(', ')}` };
+  const key = ensureKey(project);
+  const paths = ShownPaths.hiding(project.files, project.root, prepared.mask.needles);
+  const receipt = makeReceipt({
+    bundle: bundle.name,
+    stage: prepared.stage.name,
+    builtAt: world.now().toISOString(),
+    adder: VERSION,
+    command: shownCommand(prepared, start.command),
+    values: await receiptValues(project, { ...prepared, bundle }, { key, files, paths, started: start.started }),
+    ...(untouched.length > 0 && { untouched: untouched.map((path) => paths.of(path)) }),
+    digests: new Map(files.map((path) => [paths.of(path), project.files.digest(path)])),
+  });
+  const stored = storeReceipt(project, receipt);
+  return { receiptPath: project.files.shown(stored, project.root), files: files.length - untouched.length };
+}
+
+async function receiptValues(
+  project: Project,
+  { stage, bundle, given }: Pick<PreparedBuild, 'stage' | 'given'> & { bundle: Bundle },
+  { key, files, paths, started }: { key: Uint8Array; files: readonly string[]; paths: ShownPaths; started: number },
+): Promise<ReceiptValue[]> {
+  // The times of files are coarse.
+  const uses = readUses(project, bundle.name, started - 1000);
+  const places = await heldPlaces(files, given, stage, paths);
+  return [...given.values()].map(({ variable, value, from }) => ({
+    name: variable.name,
+    reach: variable.reach,
+    readAs: readName(bundle, variable),
+    fingerprint: fingerprint(key, variable.name, value),
+    ...(from && { from: receiptSource(from) }),
+    places: places.get(variable.name) ?? [],
+    ...(uses && Object.hasOwn(uses, variable.name) && { modules: uses[variable.name] as string[] }),
+  }));
+}
+
+function receiptSource({ layer, path, line }: Source): NonNullable<ReceiptValue['from']> {
+  return { layer, ...(path && { path }), ...(line && { line }) };
+}
+
+/** Where the artifacts hold the public values that were given. */
+async function heldPlaces(
+  files: readonly string[],
+  given: ReadonlyMap<string, GivenValue>,
+  stage: Stage,
+  paths: ShownPaths,
+): Promise<Map<string, HeldPlace[]>> {
+  const publicValues = [...given.values()].filter(
+    ({ variable, value }) => variable.reach === 'public' && !weakness(reveal(value)),
+  );
+  const needles = needlesFor(
+    publicValues.map(({ variable, value }) => {
+      const owner: Owner = { role: 'present', variable: variable.name, reach: 'public', stage: stage.name };
+      return { owner, value: reveal(value) };
+    }),
+  );
+  const search = new ArtifactSearch({ needles, fragments: [], notSearched: [], masked: [] });
+  const places = new Map<string, HeldPlace[]>();
+  for (const file of files) {
+    const artifact = new FileArtifact(file, 'browser', paths);
+    for (const { owner, start, end } of await search.presentIn(artifact)) {
+      const place = { path: artifact.name, offset: start, length: end - start };
+      places.set(owner.variable, [...(places.get(owner.variable) ?? []), place]);
+    }
+  }
+  return places;
+}
+
+/** A command as it may be shown and kept: a value among its words is masked. */
+export function shownCommand({ mask }: Pick<PreparedBuild, 'mask'>, command: readonly string[]): string[] {
+  const secrets = new TextMask(matcherFor(mask.needles));
+  return command.map((word) => secrets.mask(word));
+}

@@ -1,0 +1,29 @@
+import { availableParallelism } from 'node:os';
+import type { MarkTable } from '../core/inspect/search.js';
+import type { ScanAheadOfTime, ScanThreads } from '../host/scan-ahead.js';
+import type { ArtifactGroup } from './artifacts.js';
+
+/** For fewer bytes, threads cost more time than they save. */
+const [WORTH_THREADS, MOST_THREADS] = [256 * 2 ** 20, 4];
+
+/** @param asked number of threads; chosen by the input's size if absent */
+export async function startThreads(groups: readonly ArtifactGroup[], asked?: number): Promise<ScanThreads | undefined> {
+  const bytes = groups.flatMap(({ files }) => files).reduce((sum, file) => sum + file.bytes, 0);
+  const count = asked ?? (bytes < WORTH_THREADS ? 1 : Math.min(MOST_THREADS, availableParallelism()));
+  if (count === 1) return undefined;
+  const { ScanThreads } = await import('../host/scan-ahead.js');
+  return new ScanThreads(count - 1);
+}
+
+/** A larger file may exceed the time limit of one file, which only the main thread checks. */
+const LARGEST_AHEAD = 16 * 2 ** 30;
+
+export async function scanAhead(
+  groups: readonly ArtifactGroup[],
+  table: MarkTable,
+  threads: ScanThreads,
+): Promise<ScanAheadOfTime> {
+  const files = groups.flatMap((group) => group.files).filter(({ bytes }) => bytes <= LARGEST_AHEAD);
+  const { ScanAheadOfTime } = await import('../host/scan-ahead.js');
+  return new ScanAheadOfTime(new Map(files.map(({ path, bytes }) => [path, bytes])), table, threads);
+}
