@@ -35,7 +35,7 @@ async function write(options: Options, world: World): Promise<number> {
   const shown = relative(world.cwd, path);
   if (files.exists(path) && !options['dry-run'])
     throw new Failure(`${shown} already exists`, 'run `adder draft --merge` to add what is new to it');
-  const material = await gatherMaterial(files, dirname(path));
+  const material = gatherMaterial(files, dirname(path));
   const drafted = draft(material);
   if (drafted.variables.length === 0 && drafted.bundles.length === 0 && material.packages.length === 0)
     throw new Failure(
@@ -50,7 +50,7 @@ async function write(options: Options, world: World): Promise<number> {
 async function merge(options: Options, world: World): Promise<number> {
   const project = openProject(world, options.contract);
   const { contract, root, contractPath, files } = project;
-  const all = draft(await gatherMaterial(files, root));
+  const all = draft(gatherMaterial(files, root));
   const additions = newIn(all, contract);
   const shown = files.path.relative(world.cwd, contractPath);
   const before = files.read(contractPath).toString();

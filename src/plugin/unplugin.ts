@@ -1,139 +1,82 @@
 import { createUnplugin, type UnpluginContext, type UnpluginInstance } from 'unplugin';
 import { VALUES_MODULE } from '../core/emit/values-module.js';
-import { Failure } from '../core/findings/failure.js';
 import type { InlineProblem } from '../core/inline/inline.js';
 import { isSource } from '../core/reads/index.js';
-import { type AdderOptions, Session } from './session.js';
+import { Bundling } from './bundling.js';
+import type { AdderOptions, Session } from './session.js';
+import { viteHooks } from './vite-hooks.js';
 
 const RESOLVED = '\0adder-values';
 
 /**
- * The plugin, once for every bundler: it replaces the reads of the bundle's names by their values, stops the build where a
- * build or server value would come into it, and gives the values as a module. It is what decides: a bundler's own reading
- * of env files is switched off by the options that it has for that.
+ * The plugin, once for every bundler: it replaces reads of the bundle's names by their values, stops the build if a build or
+ * server value would come into it, and provides the values as a module. The bundler's own loading of env files is turned off.
  */
 export const adder: UnpluginInstance<AdderOptions | undefined> = createUnplugin((options: AdderOptions | undefined) => {
-  let session: Session | undefined;
-  let root = process.cwd();
-  let isServer = false;
-  /** False only where the bundler is known to make no source maps. */
-  let needsMaps = true;
-  const current = (): Session => {
-    session ??= opened(options ?? {}, root);
-    return session;
-  };
+  const bundling = new Bundling(options ?? {});
   return {
     name: 'adder',
     enforce: 'pre',
     buildStart() {
-      // A watch build starts again after a change, with the values as they are then.
-      if (session) attempt(() => session?.refresh());
+      // A watch build starts again after a change, with the current values.
+      bundling.refresh();
     },
-    writeBundle() {
-      session?.record();
-    },
+    writeBundle: () => bundling.record(),
     resolveId: { filter: { id: /^adder\/values$/ }, handler: (id) => (id === VALUES_MODULE ? RESOLVED : null) },
     load: {
       filter: { id: /^\0adder-values$/ },
       handler(id) {
         if (id !== RESOLVED) return null;
-        watch(this, current());
-        return current().values();
+        watch(this, bundling.session);
+        return bundling.session.values();
       },
     },
     transform: {
-      // Only a module with one of these words is handed over at all: the bundler looks for them itself.
+      // The bundler itself looks for this word, and passes on only modules that contain it.
       filter: { id: { exclude: /[\\/]node_modules[\\/]/ }, code: /\benv\b/ },
-      async handler(text, id) {
-        if (!isOwnCode(id)) return null;
-        const path = id.replace(/[?#].*$/, '');
-        const { inlined, problems, used } = current().module(pathOfPart(id, path), text, isServer);
-        if (used.length > 0) watch(this, current());
-        await reportProblems(this, current(), path, problems);
-        return inlined ? { code: inlined.code, map: needsMaps ? inlined.map() : null } : null;
+      handler(text, id) {
+        return isOwnCode(id) ? replaceReads(this, bundling, text, id) : null;
       },
     },
-    vite: {
-      config: () => ({ envDir: false, envPrefix: NO_PREFIX }),
-      configResolved(config) {
-        root = config.root;
-        isServer = Boolean(config.build.ssr);
-        needsMaps = config.command === 'serve' || Boolean(config.build.sourcemap);
-      },
-      transformIndexHtml: {
-        order: 'pre',
-        // A dev server has no output that the file of values could lie in: it serves the file itself.
-        handler: (_, { server }) =>
-          server && current().runtime()
-            ? [{ tag: 'script', attrs: { src: `${server.config.base}${VALUES_PATH}` }, injectTo: 'head-prepend' }]
-            : [],
-      },
-      configureServer(server) {
-        server.middlewares.use((request, response, next) => {
-          if (request.url?.replace(/\?.*$/, '') !== `/${VALUES_PATH}`) return next();
-          response.setHeader('content-type', 'text/javascript; charset=utf-8');
-          response.setHeader('cache-control', 'no-store');
-          response.end(current().runtime() ?? '');
-        });
-        const watched = () => current().watched;
-        server.watcher.add(watched());
-        server.watcher.on('change', (path) => {
-          if (!watched().includes(path)) return;
-          const problem = attempt(() => current().refresh());
-          if (problem) server.config.logger.error(`adder: ${problem}; keeping the old values`);
-          else {
-            server.moduleGraph.invalidateAll();
-            server.ws.send({ type: 'full-reload' });
-          }
-        });
-      },
-    },
-    webpack(compiler) {
-      root = compiler.context;
-      isServer = targetsServer(compiler.options.target);
-      needsMaps = compiler.options.devtool !== false;
-    },
-    rspack(compiler) {
-      root = compiler.context;
-      isServer = targetsServer(compiler.options.target);
-      needsMaps = compiler.options.devtool !== false;
-    },
+    vite: viteHooks(bundling),
+    webpack: (compiler) => configure(bundling, compiler),
+    rspack: (compiler) => configure(bundling, compiler),
     esbuild: {
       config(build) {
-        root = build.absWorkingDir ?? root;
-        isServer = build.platform === 'node';
-        needsMaps = Boolean(build.sourcemap);
+        bundling.root = build.absWorkingDir ?? bundling.root;
+        bundling.isServer = build.platform === 'node';
+        bundling.needsMaps = Boolean(build.sourcemap);
       },
     },
   };
 });
 
-/** Where a dev server has the values that an app reads when it loads. */
-const VALUES_PATH = 'adder-values.js';
-
-/** A prefix that no name has, so the bundler itself exposes nothing. */
-const NO_PREFIX = 'ADDER_EXPOSES_NOTHING_BY_PREFIX_';
-
-function opened(options: AdderOptions, cwd: string): Session {
-  try {
-    return new Session(options, cwd);
-  } catch (error) {
-    throw error instanceof Failure ? new Error(`adder: ${error.message}\n  → ${error.remedy}`) : error;
-  }
+/** What webpack's and Rspack's compilers have in common. */
+interface Compiler {
+  context: string;
+  options: { target?: unknown; devtool?: unknown };
 }
 
-/** @returns the message of a failure, which holds no value */
-function attempt(act: () => void): string | undefined {
-  try {
-    act();
-    return undefined;
-  } catch (error) {
-    if (error instanceof Failure) return error.message;
-    throw error;
-  }
+function configure(bundling: Bundling, { context, options }: Compiler): void {
+  bundling.root = context;
+  bundling.isServer = targetsServer(options.target);
+  bundling.needsMaps = options.devtool !== false;
 }
 
-/** A module with values in it is made again when one of their files changes. */
+async function replaceReads(
+  context: UnpluginContext & { addWatchFile(path: string): void },
+  { session, isServer, needsMaps }: Bundling,
+  text: string,
+  id: string,
+) {
+  const path = id.replace(/[?#].*$/, '');
+  const { inlined, problems, used } = session.module(scriptPath(id, path), text, isServer);
+  if (used.length > 0) watch(context, session);
+  await reportProblems(context, session, path, problems);
+  return inlined ? { code: inlined.code, map: needsMaps ? inlined.map() : null } : null;
+}
+
+/** A module that contains values is built again when one of their files changes. */
 function watch(context: { addWatchFile(path: string): void }, { watched }: Session): void {
   for (const path of watched) context.addWatchFile(path);
 }
@@ -143,8 +86,8 @@ function isOwnCode(id: string): boolean {
   return !id.startsWith('\0') && !/[\\/]node_modules[\\/]/.test(path) && isSource(path) && !/\.html?$/.test(path);
 }
 
-/** What a component's own plugin asks for as a part of it (`App.vue?vue&type=script&lang.ts`) is a script of that language. */
-function pathOfPart(id: string, path: string): string {
+/** A component's own plugin asks for its script by a query (`App.vue?vue&type=script&lang.ts`), which says the language. */
+function scriptPath(id: string, path: string): string {
   if (!/\.(vue|svelte|astro)$/.test(path)) return path;
   return /[?&]lang\.?=?tsx?\b|lang\.ts/.test(id) ? `${path}.ts` : `${path}.js`;
 }

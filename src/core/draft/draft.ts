@@ -124,7 +124,7 @@ function usesByName(
   for (const { path, reads } of sources) {
     const where = sideOf(path, bundles);
     for (const read of reads) {
-      if (read.name === undefined || read.kind === 'written' || !/^[A-Za-z_]\w*$/.test(read.name)) continue;
+      if (read.name === undefined || read.kind === 'assigned' || !/^[A-Za-z_]\w*$/.test(read.name)) continue;
       const prefix = where.bundle?.prefix ?? '';
       const plain = prefix !== '' && read.name.startsWith(prefix) ? read.name.slice(prefix.length) : read.name;
       const name = !values.has(read.name) && values.has(plain) ? plain : read.name;
@@ -294,8 +294,8 @@ function addExample(variable: DraftVariable, { files }: Material): void {
   const { name, reach } = variable;
   for (const { kind, layer, about } of files) {
     if (kind !== 'example') continue;
-    const said = about.get(name);
-    if (said && variable.about === undefined) variable.about = said;
+    const comment = about.get(name);
+    if (comment && variable.about === undefined) variable.about = comment;
     const offer = layer.offers.find((one) => one.name === name);
     if (reach !== 'public' || !offer || variable.example !== undefined) continue;
     const text = offer.value.kind === 'plain' ? reveal(offer.value.text) : plainText(offer.value.template);

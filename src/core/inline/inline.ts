@@ -85,7 +85,7 @@ export class Inliner {
       if (meaning?.kind === 'public') result.used.push(meaning.variable.name);
       if (
         meaning?.kind === 'builtIn' ||
-        read.kind === 'written' ||
+        read.kind === 'assigned' ||
         read.kind === 'import' ||
         read.kind === 'placeholder'
       )

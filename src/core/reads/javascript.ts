@@ -216,7 +216,7 @@ class Finder {
   #constantRead(node: Node, { entry, pattern }: { entry: string; pattern: RegExp }, ancestors: readonly Node[]): void {
     if (isName(node, ancestors) || isDeclared(node, ancestors)) return;
     const name = pattern.exec(node.name as string)?.[1] as string;
-    const kind = isWritten(node, ancestors) ? 'written' : 'member';
+    const kind = isAssigned(node, ancestors) ? 'assigned' : 'member';
     this.#add(kind, entry, node, node, { name, ...shorthandOf(ancestors), ...fallbackOf(node, ancestors) });
   }
 
@@ -342,8 +342,8 @@ class Finder {
     }
     const property = node.property as Node;
     const name = node.computed ? this.#constant(property, ancestors) : (property.name as string);
-    const kind: ReadKind = isWritten(node, ancestors)
-      ? 'written'
+    const kind: ReadKind = isAssigned(node, ancestors)
+      ? 'assigned'
       : name === undefined
         ? 'computed'
         : found.isAlias
@@ -462,7 +462,7 @@ function isDeclared({ name }: Node, ancestors: readonly Node[]): boolean {
   return declarationOf(name as string, ancestors) !== undefined;
 }
 
-function isWritten(node: Node, ancestors: readonly Node[]): boolean {
+function isAssigned(node: Node, ancestors: readonly Node[]): boolean {
   const parent = ancestors.findLast((one) => !isWrapper(one));
   if (parent?.type === 'AssignmentExpression') return unwrap(parent.left as Node) === node && parent.operator === '=';
   return parent?.type === 'UnaryExpression' && parent.operator === 'delete';

@@ -77,7 +77,7 @@ function expressions(
   aliases: readonly string[],
 ): Piece[] {
   const prelude = aliases.join('');
-  const mentions = new RegExp(['env', ...objects.map(firstWord), ...aliases.map(nameOf)].map(asWord).join('|'));
+  const mentions = new RegExp(['env', ...objects.map(firstWord), ...aliases.map(aliasName)].map(asWord).join('|'));
   const patterns =
     kind === 'vue'
       ? [/\{\{([\s\S]*?)\}\}/dg, /\s(?:v-[\w:.-]+|[:@#][\w:.[\]-]+)="([^"]*)"/dg]
@@ -109,7 +109,7 @@ function firstWord(entry: string): string {
 }
 
 /** The name that a statement gives an object. */
-function nameOf(statement: string): string {
+function aliasName(statement: string): string {
   return /^(?:const|import \{ env as) ([\w$]+)/.exec(statement)?.[1] ?? '';
 }
 

@@ -11,7 +11,7 @@ export const readKinds = {
   whole: 'the whole object',
   spread: 'the object spread into another one',
   in: 'an existence check, "NAME" in object',
-  written: 'an assignment, object.NAME = value',
+  assigned: 'an assignment, object.NAME = value',
 } as const;
 export type ReadKind = keyof typeof readKinds;
 

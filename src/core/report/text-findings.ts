@@ -82,12 +82,12 @@ function statementLines(statement: readonly Finding[], options: PrintOptions): s
   const { style, width } = options;
   const first = `  ${style.level(level, level.padEnd(INDENT.length - 4))}  `;
   const texts = wrap(displayText(message), width - INDENT.length);
-  const said = texts.map((line, index) => (index === 0 ? first : INDENT) + line);
+  const indented = texts.map((line, index) => (index === 0 ? first : INDENT) + line);
   const byOrigin = groupBy(statement, (finding) => originText(finding) ?? '');
   const where = [...byOrigin].flatMap(([origin, findings]) =>
     origin === '' ? placeLines(findings, options) : originLines(findings, options),
   );
-  return [...said, INDENT + style.dim(code), ...where];
+  return [...indented, INDENT + style.dim(code), ...where];
 }
 
 function originLines(findings: readonly Finding[], options: PrintOptions): string[] {

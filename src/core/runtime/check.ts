@@ -1,11 +1,12 @@
 import { posix } from 'node:path';
 import type { Bundle, Contract } from '../contract/contract.js';
+import type { Code } from '../findings/codes.js';
 import type { Place, RawFinding } from '../findings/finding.js';
 import type { Resolution } from '../resolve/resolve.js';
 import { joinWords } from '../text/nearest.js';
 import { textPlaces } from '../text/positions.js';
 import { allows, fileOf, isValues, type Page, type PageScript, readPage } from './page.js';
-import { nameOf, PAGE_VALUES, parseRuntimeFile, runtimeEntries, runtimeJson, runtimeVariables } from './runtime.js';
+import { digestName, PAGE_VALUES, parseRuntimeFile, runtimeEntries, runtimeJson, runtimeVariables } from './runtime.js';
 
 /** A bundle's output as far as its runtime values are concerned. Paths are relative to the contract's folder, with `/`. */
 export interface RuntimeOutput {
@@ -68,43 +69,41 @@ class Check {
 
   #page(path: string, html: string, { scripts, policies }: Page): RawFinding[] {
     const at = ({ start }: { start: number }): Place => ({ path, inside: [], ...textPlaces(html)(start) });
-    const ours = scripts.filter(isValues);
-    const [first] = ours;
+    const first = scripts.find(isValues);
     if (!first) {
       const what = `the page loads no values file, but the app reads ${joinWords(this.names)} when it loads`;
       return [this.#report('serve/missing-file', what, { path, inside: [] })];
     }
     const file = this.#fileFor(path, first);
-    const findings: RawFinding[] = [];
-    if (file === undefined)
-      findings.push(this.#report('serve/missing-file', `the page loads ${first.src}, which does not exist`, at(first)));
-    const late = scripts.find((script) => !isValues(script) && isSooner(script, first, scripts));
-    if (late)
-      findings.push(
-        this.#report('serve/late-runtime-file', 'the page may run a script before its values are loaded', at(late)),
-      );
     const text = file && this.output.read(file);
-    if (text && first.integrity && !first.integrity.split(/\s+/).includes(nameOf(text).integrity))
-      findings.push(
-        this.#report(
-          'serve/blocked-runtime-file',
-          'browsers block the file: its digest differs from the one in the page',
-          at(first),
-        ),
-      );
+    const late = scripts.find((script) => !isValues(script) && isSooner(script, first, scripts));
     const policy = policies.find((one) => !allows(one, first));
-    if (policy !== undefined)
-      findings.push(
-        this.#report(
-          'serve/blocked-runtime-file',
-          "browsers block the file: the page's content security policy forbids it",
-          at(first),
-          {
-            remedy: `add 'self' or '${first.integrity ?? 'its digest'}' to script-src`,
-          },
-        ),
-      );
-    return findings;
+    const isOther = text && first.integrity && !first.integrity.split(/\s+/).includes(digestName(text).integrity);
+    const problems: [Code, boolean, string, PageScript, string?][] = [
+      ['serve/missing-file', file === undefined, `the page loads ${first.src}, which does not exist`, first],
+      [
+        'serve/late-runtime-file',
+        late !== undefined,
+        'the page may run a script before its values are loaded',
+        late ?? first,
+      ],
+      [
+        'serve/blocked-runtime-file',
+        Boolean(isOther),
+        'browsers block the file: its digest differs from the one in the page',
+        first,
+      ],
+      [
+        'serve/blocked-runtime-file',
+        policy !== undefined,
+        "browsers block the file: the page's content security policy forbids it",
+        first,
+        `add 'self' or '${first.integrity ?? 'its digest'}' to script-src`,
+      ],
+    ];
+    return problems.flatMap(([code, isTrue, what, script, remedy]) =>
+      isTrue ? [this.#report(code, what, at(script), remedy === undefined ? {} : { remedy })] : [],
+    );
   }
 
   #fileFor(page: string, { src = '' }: PageScript): string | undefined {
@@ -120,7 +119,7 @@ class Check {
     const { contract, bundle, resolution } = this.output;
     const findings = this.#values(path, text, values, new Map(runtimeEntries(contract, bundle, resolution)));
     const isConstants = text.startsWith('export ');
-    if (!isConstants && posix.basename(path) !== nameOf(text).name)
+    if (!isConstants && posix.basename(path) !== digestName(text).name)
       findings.push(
         this.#report(
           'serve/cached-runtime-file',

@@ -30,11 +30,11 @@ export function runtimeVariables(contract: Contract, bundle: Bundle): Variable[]
 /** The file of one stage: a script without anything that a content security policy forbids. */
 export function runtimeFile(contract: Contract, bundle: Bundle, resolution: Resolution): RuntimeFile {
   const text = `globalThis.${PAGE_VALUES} = ${objectLiteral(contract, bundle, resolution)};\n`;
-  return { ...nameOf(text), text };
+  return { ...digestName(text), text };
 }
 
 /** What a file of values with this text is called, and its digest for the tag. */
-export function nameOf(text: string): Pick<RuntimeFile, 'name' | 'integrity'> {
+export function digestName(text: string): Pick<RuntimeFile, 'name' | 'integrity'> {
   const digest = sha384(text);
   return {
     name: `adder-values.${digest.toString('hex').slice(0, 12)}.js`,

@@ -34,7 +34,7 @@ export function* jsonStrings(bytes: Buffer): Generator<JsonString, void, undefin
     if (byte === QUOTE) {
       const end = stringEnd(bytes, at);
       if (end === undefined) return;
-      if (frame && !frame.isList && name === undefined) name = nameOf(bytes, at, end);
+      if (frame && !frame.isList && name === undefined) name = keyText(bytes, at, end);
       else if (frame) yield { key: name ?? frame.key, index: frame.index, object: frame.object, start: at, end };
       at = end - 1;
     } else if (byte === OBJECT || byte === LIST) {
@@ -63,6 +63,6 @@ function stringEnd(bytes: Buffer, start: number): number | undefined {
 }
 
 /** Names with escapes are never searched for. */
-function nameOf(bytes: Buffer, start: number, end: number): string {
+function keyText(bytes: Buffer, start: number, end: number): string {
   return bytes.toString('utf8', start + 1, end - 1);
 }

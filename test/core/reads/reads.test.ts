@@ -41,7 +41,7 @@ describe('reads of JavaScript and TypeScript', () => {
     ['f({ ...import.meta.env })', ['spread import.meta.env - at import.meta.env']],
     ['<A {...process.env} />', ['spread process.env - at process.env']],
     ['"A" in process.env', ['in process.env A at "A"']],
-    ['process.env.A = "x"; delete process.env.B', ['written process.env A at A', 'written process.env B at B']],
+    ['process.env.A = "x"; delete process.env.B', ['assigned process.env A at A', 'assigned process.env B at B']],
     ['process.env.A ?? "http://x"', ['member process.env A at A, or http://x ("http://x")']],
     ['process.env.A || other()', ['member process.env A at A, or ? (other())']],
     ['globalThis.process.env.A', ['member globalThis.process.env A at A']],

@@ -20,7 +20,7 @@ export function dependencyRule(files: Iterable<PackageFile>, bundle: string, pla
     if (!text.includes('process.env') && !text.includes('import.meta.env')) continue;
     const found = byPackage.get(name) ?? { names: new Set<string>(), development: 0 };
     for (const read of readsInJavaScript(text, 'js', ['process.env', 'import.meta.env']).reads)
-      if (read.kind !== 'written') found.names.add(read.name ?? 'the whole object');
+      if (read.kind !== 'assigned') found.names.add(read.name ?? 'the whole object');
     if (found.names.has('NODE_ENV')) found.development += developmentSize(text);
     if (found.names.size > 0) byPackage.set(name, found);
   }

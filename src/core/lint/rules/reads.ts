@@ -44,7 +44,7 @@ class BundleReads {
 
   #read(file: SourceText, read: Read): LintFinding[] {
     const { name, kind } = read;
-    if (kind === 'written' || kind === 'whole' || kind === 'spread') return [];
+    if (kind === 'assigned' || kind === 'whole' || kind === 'spread') return [];
     if (name === undefined)
       return [this.#unreachable(file, read, `no build replaces this read: ${readKinds[read.kind]}`)];
     const meaning = this.#names.meaningOf(name, read.object);
@@ -246,7 +246,7 @@ export function serverReadRules(context: LintContext): LintFinding[] {
       const file = context.files.get(path);
       if (!file) return [];
       return file.reads.flatMap((read): LintFinding[] => {
-        if (read.name === undefined || read.kind === 'written' || read.kind === 'in') return [];
+        if (read.name === undefined || read.kind === 'assigned' || read.kind === 'in') return [];
         const meaning = names.meaningOf(read.name, read.object);
         if (meaning.kind !== 'unknown' || isForeignName(read.name)) return [];
         const near = [...meaning.near, ...nearServer(context, read.name)];

@@ -125,7 +125,7 @@ async function memberOf(
   base: number,
 ): Promise<Member | Unreadable | undefined> {
   // Names come as bytes, and nothing is ever written to where they point.
-  const name = nameOf(entry.fileName as unknown as Buffer);
+  const name = decodedName(entry.fileName as unknown as Buffer);
   // A directory entry has no data; with data it is a file.
   if (name.endsWith('/') && entry.compressedSize === 0) return undefined;
   if (entry.isEncrypted()) return { name, because: 'is encrypted' };
@@ -142,7 +142,7 @@ async function memberOf(
 }
 
 /** UTF-8 where the bytes are; else the code page that the format began with is close to Latin-1. */
-function nameOf(bytes: Buffer): string {
+function decodedName(bytes: Buffer): string {
   const text = bytes.toString();
   return (text.includes('\ufffd') ? bytes.toString('latin1') : text).replaceAll('\\', '/');
 }
@@ -202,7 +202,7 @@ function unlistedAt(source: Source, at: number, end: number): Member | Unreadabl
   const offset = at + 30 + nameLength + extraLength;
   // The mark alone, as programs that write archives have it, is no header.
   if ((version & 0xff) > 63 || nameLength === 0 || nameLength > 4096 || offset > end) return undefined;
-  const name = `${nameOf(Buffer.from(source.read(at + 30, nameLength)))} (not in the directory)`;
+  const name = `${decodedName(Buffer.from(source.read(at + 30, nameLength)))} (not in the directory)`;
   if (flags & 1) return { name, because: 'is encrypted' };
   if (method !== STORED && method !== DEFLATED)
     return { name, because: `is compressed by method ${method}, which Adder does not decompress` };

@@ -1,0 +1,130 @@
+import { parse as parseYaml } from 'yaml';
+import { parseEnvFile } from '../envfile/parse.js';
+import { parentOf } from '../files/directories.js';
+import { valueFileOf } from '../files/value-files.js';
+import { limits } from '../limits/index.js';
+import { isSource, readsIn } from '../reads/index.js';
+import { noFacts } from '../resolve/env-findings.js';
+import { readFileLayer } from '../resolve/file-layer.js';
+import type { ReadLayer } from '../resolve/layer.js';
+import { textPlaces } from '../text/positions.js';
+import { shapeOf } from '../tokens/shapes.js';
+import type { ConfigFile, Material, Package, SourceFile, ValueFile } from './material.js';
+
+/** A file's bytes, or undefined if it cannot be read. */
+type ReadBytes = (path: string) => Uint8Array | undefined;
+
+/**
+ * What a draft is made from, of all files of a project. A file that cannot be read counts as absent.
+ * @param paths relative to the contract's directory, with slashes
+ */
+export function gather(paths: readonly string[], read: ReadBytes, exists: Material['exists']): Material {
+  const valueFiles = paths.flatMap((path) => valueFile(read, path) ?? []);
+  const valuePaths = new Set(valueFiles.map(({ path }) => path));
+  return {
+    files: valueFiles,
+    sources: paths
+      .filter((path) => isSource(path) && !valuePaths.has(path))
+      .flatMap((path) => sourceFile(read, path) ?? []),
+    packages: paths.flatMap((path) => packageFrom(read, path) ?? []),
+    configs: paths.filter(isConfig).flatMap((path) => configFile(read, path) ?? []),
+    exists,
+  };
+}
+
+function valueFile(read: ReadBytes, path: string): ValueFile | undefined {
+  const named = valueFileOf(path);
+  if (!named) return undefined;
+  const hasValues = named.kind !== 'leftover' && named.kind !== 'misnamed';
+  const bytes = hasValues ? read(path) : undefined;
+  if (hasValues && !bytes) return undefined;
+  const layer: ReadLayer = bytes
+    ? readFileLayer(path, bytes, noFacts)
+    : { name: path, state: 'read', path, offers: [], findings: [] };
+  const isOther = named.kind === 'structured' || named.kind === 'module';
+  // Without values, a stage in a file's name means nothing.
+  if (isOther && layer.offers.length === 0) return undefined;
+  return { ...named, path, layer, about: named.kind === 'example' && bytes ? commentsIn(bytes) : new Map() };
+}
+
+/** The comment lines directly above a name, if they are prose. A commented-out assignment or a token is not. */
+function commentsIn(bytes: Uint8Array): Map<string, string> {
+  const { nodes } = parseEnvFile(bytes);
+  const about = new Map<string, string>();
+  let lines: string[] = [];
+  for (const node of nodes) {
+    if (node.kind === 'comment')
+      lines.push(
+        textBetween(bytes, node.start, node.end)
+          .replace(/^\s*#+\s?/, '')
+          .trim(),
+      );
+    else {
+      if (node.kind === 'entry' && lines.length > 0 && lines.every(isProse))
+        about.set(node.name, lines.join(' ').slice(0, 200));
+      lines = [];
+    }
+  }
+  return about;
+}
+
+function isProse(line: string): boolean {
+  return (
+    line !== '' &&
+    /[A-Za-z]{2}/.test(line) &&
+    line.split(/\s+/).every((word) => word.length < 24 && !word.includes('=') && !shapeOf(word))
+  );
+}
+
+function textBetween(bytes: Uint8Array, start: number, end: number): string {
+  return Buffer.from(bytes.buffer, bytes.byteOffset + start, end - start).toString();
+}
+
+function sourceFile(read: ReadBytes, path: string): SourceFile | undefined {
+  const bytes = read(path);
+  if (!bytes || bytes.length > limits.draftSourceBytes.value) return undefined;
+  const text = textOf(bytes) ?? '';
+  const { reads } = readsIn(path, text);
+  if (reads.length === 0) return undefined;
+  const placeOf = textPlaces(text);
+  return { path, reads: reads.map((one) => ({ ...one, ...placeOf(one.nameStart) })) };
+}
+
+function packageFrom(read: ReadBytes, path: string): Package | undefined {
+  const folder = parentOf(path);
+  const name = path.slice(folder.length);
+  if (name !== 'package.json' && name !== 'pubspec.yaml') return undefined;
+  const isDart = name === 'pubspec.yaml';
+  try {
+    const text = textOf(read(path)) ?? '';
+    const manifest: unknown = isDart ? parseYaml(text) : JSON.parse(text);
+    const {
+      name: label,
+      dependencies,
+      devDependencies,
+    } = manifest as Record<string, Record<string, string> | undefined> & { name?: string };
+    return {
+      folder,
+      name: typeof label === 'string' ? label : '',
+      isDart,
+      dependencies: Object.keys({ ...dependencies, ...devDependencies }),
+    };
+  } catch {
+    return undefined;
+  }
+}
+
+function isConfig(path: string): boolean {
+  return /(^|\/)([\w-]+\.config\.[cm]?[jt]s|webpack\.[\w.]+\.[cm]?[jt]s|gatsby-config\.[cm]?[jt]s|angular\.json)$/.test(
+    path,
+  );
+}
+
+function configFile(read: ReadBytes, path: string): ConfigFile | undefined {
+  const text = textOf(read(path));
+  return text === undefined ? undefined : { path, text };
+}
+
+function textOf(bytes: Uint8Array | undefined): string | undefined {
+  return bytes && Buffer.from(bytes.buffer, bytes.byteOffset, bytes.length).toString();
+}

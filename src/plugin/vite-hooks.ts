@@ -1,0 +1,60 @@
+import type { UnpluginOptions } from 'unplugin';
+import type { Bundling } from './bundling.js';
+
+type ViteHooks = NonNullable<UnpluginOptions['vite']>;
+type DevServer = Parameters<Extract<NonNullable<ViteHooks['configureServer']>, (...args: never) => unknown>>[0];
+
+/** Where a dev server serves the values that an app reads when it loads. */
+const VALUES_PATH = 'adder-values.js';
+
+/** A prefix that no name has, so that the bundler itself exposes nothing. */
+const NO_PREFIX = 'ADDER_EXPOSES_NOTHING_BY_PREFIX_';
+
+/** The hooks that only Vite has: its own env files are turned off, and its dev server serves and reloads values. */
+export function viteHooks(bundling: Bundling): ViteHooks {
+  return {
+    config: () => ({ envDir: false, envPrefix: NO_PREFIX }),
+    configResolved(config) {
+      bundling.root = config.root;
+      bundling.isServer = Boolean(config.build.ssr);
+      bundling.needsMaps = config.command === 'serve' || Boolean(config.build.sourcemap);
+    },
+    transformIndexHtml: {
+      order: 'pre',
+      // A dev server has no output that could contain the values file, so it serves the file itself.
+      handler: (_, { server }) =>
+        server && bundling.session.runtime()
+          ? [{ tag: 'script', attrs: { src: `${server.config.base}${VALUES_PATH}` }, injectTo: 'head-prepend' }]
+          : [],
+    },
+    configureServer(server) {
+      serveValues(server, bundling);
+      reloadOnChange(server, bundling);
+    },
+  };
+}
+
+function serveValues(server: DevServer, bundling: Bundling): void {
+  server.middlewares.use((request, response, next) => {
+    if (request.url?.replace(/\?.*$/, '') !== `/${VALUES_PATH}`) return next();
+    response.setHeader('content-type', 'text/javascript; charset=utf-8');
+    response.setHeader('cache-control', 'no-store');
+    response.end(bundling.session.runtime() ?? '');
+  });
+}
+
+/** A change of a layer or of the contract reloads the page with the new values. */
+function reloadOnChange(server: DevServer, bundling: Bundling): void {
+  const watched = () => bundling.session.watched;
+  server.watcher.add(watched());
+  server.watcher.on('change', (path) => {
+    if (!watched().includes(path)) return;
+    const problem = bundling.refresh();
+    if (problem) {
+      server.config.logger.error(`adder: ${problem}; keeping the old values`);
+      return;
+    }
+    server.moduleGraph.invalidateAll();
+    server.ws.send({ type: 'full-reload' });
+  });
+}
