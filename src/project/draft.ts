@@ -1,5 +1,5 @@
 import { gather } from '../core/draft/gather.js';
-import type { Material } from '../core/draft/material.js';
+import type { LeftOut, Material } from '../core/draft/material.js';
 import { isSkippedDirectory, isUsualOutput } from '../core/files/directories.js';
 import { limits } from '../core/limits/index.js';
 import type { Files } from '../host/files.js';
@@ -7,13 +7,19 @@ import { filesNamed } from '../host/walk.js';
 
 /** Everything below a directory that a draft can be made from. */
 export function gatherMaterial(files: Files, root: string): Material {
-  const isSkipped = (path: string) =>
-    isSkippedDirectory(path) || isUsualOutput(path) || path.split('/').length > limits.draftDepth.value;
+  const tooDeep: LeftOut[] = [];
+  const isSkipped = (path: string) => {
+    if (isSkippedDirectory(path) || isUsualOutput(path)) return true;
+    if (path.split('/').length <= limits.directoryDepth.value) return false;
+    tooDeep.push({ path, because: `is nested in more than ${limits.directoryDepth.value - 1} directories` });
+    return true;
+  };
   const paths = filesNamed(files, root, () => true, isSkipped).sort();
   const at = (path: string) => files.path.join(root, path);
-  return gather(
+  const material = gather(
     paths,
     (path) => files.readIfPossible(at(path)),
     (path) => files.exists(at(path)),
   );
+  return { ...material, leftOut: [...material.leftOut, ...tooDeep] };
 }

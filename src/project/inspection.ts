@@ -11,6 +11,7 @@ import { runtimeVariables } from '../core/runtime/runtime.js';
 import { count } from '../core/text/display.js';
 import { Interrupted } from '../core/unpack/limits.js';
 import { FileArtifact } from '../host/file-artifact.js';
+import { describeFileError } from '../host/files.js';
 import type { ScanAheadOfTime } from '../host/scan-ahead.js';
 import type { ShownPaths } from '../host/shown-paths.js';
 import type { StoredReceipt } from '../host/state.js';
@@ -167,7 +168,7 @@ export class Inspection {
       resolution,
       others,
       files: new Set(shipped.keys()),
-      read: (path) => project.files.readIfPossible(shipped.get(path) ?? path, limits.pageBytes.value)?.toString(),
+      read: (path) => this.#pageText(path, shipped.get(path) ?? path),
     });
     // Reported once, with the remedy that fits: no rebuild is needed.
     const reported = new Set(found.map(({ place, variable }) => `${place?.path} ${variable}`));
@@ -175,6 +176,17 @@ export class Inspection {
       ({ code, place, variable }) => code !== 'stage/foreign-value' || !reported.has(`${place?.path} ${variable}`),
     );
     this.#findings.push(...found);
+  }
+
+  /** A page that is too large is reported: its script tags are not checked. Other large files contain no load-time values. */
+  #pageText(name: string, path: string): string | undefined {
+    try {
+      return this.parts.project.files.readRegular(path, limits.pageBytes.value).toString();
+    } catch (error) {
+      const because = `${describeFileError(error)}, so its load-time values were not checked`;
+      if (/\.html?$/.test(name)) this.#coverage.unread.push({ path: name, inside: [], because });
+      return undefined;
+    }
   }
 
   #unread({ path, because }: NotRead): Unread {

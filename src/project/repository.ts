@@ -2,7 +2,9 @@ import { isSkippedDirectory, isUsualOutput } from '../core/files/directories.js'
 import { keyFileGlobs, keyFileKind } from '../core/files/keys.js';
 import { isDart, scriptLanguage } from '../core/files/languages.js';
 import { envLikeGlobs, isEnvLike, mayBeEnvLike, valueFileOf } from '../core/files/value-files.js';
+import type { Unread } from '../core/findings/check.js';
 import { wholeNeedles } from '../core/inspect/plan.js';
+import { limits } from '../core/limits/index.js';
 import type { LintFinding } from '../core/lint/model.js';
 import { dependencyRule } from '../core/lint/repository/dependencies.js';
 import type { Past, RepositoryFacts } from '../core/lint/repository/facts.js';
@@ -32,16 +34,14 @@ import { type Project, packageFolder } from './open.js';
 /** Checks what the repository discloses: through version control, packed files, pipelines and packages. */
 export const checkRepository: Check<{ code: ProjectCode }> = async (project, { code }, world) => {
   const { facts, leftOut } = await gatherFacts(project, code.context.stages, world);
+  const packages = checkPackages(project, code);
   const passedOver = leftOut === undefined ? [] : [{ path: 'git history', inside: [], because: leftOut }];
   return {
-    findings: [...lintRepositoryFacts(facts), ...packageFindings(project, code)],
-    coverage: { files: 0, members: 0, bytes: 0, unread: [], passedOver },
+    findings: [...lintRepositoryFacts(facts), ...packages.findings],
+    coverage: { files: 0, members: 0, bytes: 0, unread: [], passedOver: [...passedOver, ...packages.passedOver] },
     groups: ['repo/'],
   };
 };
-
-/** Directory depth of the search for files that no version control lists. */
-const DEEPEST = 8;
 
 async function gatherFacts(
   project: Project,
@@ -55,7 +55,7 @@ async function gatherFacts(
   const visible = visibleFiles(root) ?? [];
   // Env files count even if they are ignored. Without version control, the directory is all there is.
   const isOutput = (path: string) => isSkippedDirectory(path) || isUsualOutput(path);
-  const isFar = (path: string) => path.split('/').length > DEEPEST;
+  const isFar = (path: string) => path.split('/').length > limits.directoryDepth.value;
   const isNamed = isVersioned ? mayBeEnvLike : () => true;
   const present = filesNamed(files, root, isNamed, (path) => isOutput(path) || isFar(path));
   const paths = [...new Set([...visible, ...present])].sort();
@@ -150,11 +150,15 @@ class Progress {
   }
 }
 
-/** Packages in bundles that read the environment. */
-function packageFindings(project: Project, { context, files }: ProjectCode): LintFinding[] {
+/** Packages in bundles that read the environment, and bundles of which not every package file was followed. */
+function checkPackages(
+  project: Project,
+  { context, files }: ProjectCode,
+): { findings: LintFinding[]; passedOver: Unread[] } {
   const { root, files: disk } = project;
   const { join } = disk.path;
-  return context.bundles.flatMap(({ bundle, shipped }) => {
+  const passedOver: Unread[] = [];
+  const findings = context.bundles.flatMap(({ bundle, shipped }) => {
     const entries = [...shipped.keys()].flatMap((path) => {
       const file = files.get(path);
       return file && !isDart(path) ? [{ path: join(root, path), file }] : [];
@@ -166,10 +170,14 @@ function packageFindings(project: Project, { context, files }: ProjectCode): Lin
       resolve: (from, specifier) => slashed(disk, resolver.resolve(from, specifier)),
       text: (path) => (scriptLanguage(path) ? disk.readIfPossible(path)?.toString() : undefined),
     });
+    if (found.isCut) passedOver.push({ path: `packages of ${bundle.name}`, inside: [], because: TOO_MANY_FILES });
     const manifest = disk.path.posix.join(packageFolder(project, disk.path.posix.dirname(entry)), 'package.json');
-    return dependencyRule(found, bundle.name, manifest);
+    return dependencyRule(found.files, bundle.name, manifest);
   });
+  return { findings, passedOver };
 }
+
+const TOO_MANY_FILES = `have more than ${count(limits.packageFiles.value, 'file')}, and the others were not followed`;
 
 function slashed(files: Files, path: string | undefined): string | undefined {
   return path === undefined ? undefined : withSlashes(path, files.path);

@@ -1,5 +1,8 @@
 import type { Contract } from '../../src/core/contract/contract.js';
 import { parseContract } from '../../src/core/contract/parse.js';
+import { noFacts } from '../../src/core/resolve/env-findings.js';
+import { readEnvFileLayer } from '../../src/core/resolve/layers.js';
+import { type Resolution, resolveStage } from '../../src/core/resolve/resolve.js';
 import { renderFrame } from '../../src/core/text/frame.js';
 
 /** A contract from its text. @throws where it has a problem */
@@ -7,6 +10,13 @@ export function contractOf(text: string): Contract {
   const { contract, findings } = parseContract(text, 'adder.yaml');
   if (!contract) throw new Error(findings.map(({ message }) => message).join('\n'));
   return contract;
+}
+
+/** A stage of a contract with the values of one env file. */
+export function resolutionOf(contract: Contract, stage: string, env: string): Resolution {
+  const found = contract.stages.get(stage);
+  if (!found) throw new Error(`no stage ${stage}`);
+  return resolveStage(contract, found, [readEnvFileLayer('.env', '.env', Buffer.from(env), noFacts)]);
 }
 
 /** The findings of a contract as golden text: place, message, line, caret, remedy. */

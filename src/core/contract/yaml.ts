@@ -1,4 +1,5 @@
 import { type Document, isAlias, isScalar, type Node, parseDocument, visit } from 'yaml';
+import { limits } from '../limits/index.js';
 import { table } from '../text/table.js';
 
 /** A YAML syntax error. Offsets are UTF-16 code units. */
@@ -16,8 +17,8 @@ export interface ReadYaml {
   problems: YamlProblem[];
 }
 
-/** No settings file nests this deep. The parser recurses per level and takes quadratic time. */
-const DEEPEST = 100;
+// The parser recurses per level and takes quadratic time.
+const DEEPEST = limits.yamlDepth.value;
 
 /** Whether a text has more open brackets, or deeper indentation, than any settings file. */
 export function isTooDeep(text: string): boolean {

@@ -8,7 +8,7 @@ import { namesSecret, shapeOf } from '../tokens/shapes.js';
 import { isForeignName } from '../toolchains/known-names.js';
 import { type DraftBundle, draftBundles } from './bundles.js';
 import { guessForm } from './forms.js';
-import type { Material, Undecided } from './material.js';
+import type { LeftOut, Material, Undecided } from './material.js';
 import { guessReach, placeOf, sideOf, type Use } from './reach.js';
 import { type DraftStage, draftStages } from './stages.js';
 
@@ -55,10 +55,15 @@ export function draft(material: Material): Draft {
       ...undecided,
       ...folderConflicts(material),
       ...misspelt(names, values, uses),
+      ...material.leftOut.map(notRead),
       ...found.flatMap((one) => one.undecided),
     ],
     unread: found.filter(({ isRead }) => !isRead).map(({ variable }) => variable.name),
   };
+}
+
+function notRead({ path, because }: LeftOut): Undecided {
+  return { message: `${path} ${because} and was not read`, remedy: 'declare the names that it reads by hand', path };
 }
 
 /** Names that code reads and no file sets, next to a similar name that is set and never read. */

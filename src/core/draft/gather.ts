@@ -7,9 +7,10 @@ import { isSource, readsIn } from '../reads/index.js';
 import { noFacts } from '../resolve/env-findings.js';
 import { readFileLayer } from '../resolve/file-layer.js';
 import type { ReadLayer } from '../resolve/layer.js';
+import { byteSize } from '../text/display.js';
 import { textPlaces } from '../text/positions.js';
 import { shapeOf } from '../tokens/shapes.js';
-import type { ConfigFile, Material, Package, SourceFile, ValueFile } from './material.js';
+import type { ConfigFile, LeftOut, Material, Package, SourceFile, ValueFile } from './material.js';
 
 /** A file's bytes, or undefined if it cannot be read. */
 type ReadBytes = (path: string) => Uint8Array | undefined;
@@ -21,13 +22,14 @@ type ReadBytes = (path: string) => Uint8Array | undefined;
 export function gather(paths: readonly string[], read: ReadBytes, exists: Material['exists']): Material {
   const valueFiles = paths.flatMap((path) => valueFile(read, path) ?? []);
   const valuePaths = new Set(valueFiles.map(({ path }) => path));
+  const leftOut: LeftOut[] = [];
+  const sources = paths.filter((path) => isSource(path) && !valuePaths.has(path));
   return {
     files: valueFiles,
-    sources: paths
-      .filter((path) => isSource(path) && !valuePaths.has(path))
-      .flatMap((path) => sourceFile(read, path) ?? []),
+    sources: sources.flatMap((path) => sourceFile(read, path, leftOut) ?? []),
     packages: paths.flatMap((path) => packageFrom(read, path) ?? []),
     configs: paths.filter(isConfig).flatMap((path) => configFile(read, path) ?? []),
+    leftOut,
     exists,
   };
 }
@@ -80,9 +82,13 @@ function textBetween(bytes: Uint8Array, start: number, end: number): string {
   return Buffer.from(bytes.buffer, bytes.byteOffset + start, end - start).toString();
 }
 
-function sourceFile(read: ReadBytes, path: string): SourceFile | undefined {
+function sourceFile(read: ReadBytes, path: string, leftOut: LeftOut[]): SourceFile | undefined {
   const bytes = read(path);
-  if (!bytes || bytes.length > limits.draftSourceBytes.value) return undefined;
+  if (!bytes) return undefined;
+  if (bytes.length > limits.draftSourceBytes.value) {
+    leftOut.push({ path, because: `is larger than ${byteSize(limits.draftSourceBytes.value)}` });
+    return undefined;
+  }
   const text = textOf(bytes) ?? '';
   const { reads } = readsIn(path, text);
   if (reads.length === 0) return undefined;

@@ -31,12 +31,19 @@ export interface ConfigFile {
   text: string;
 }
 
+/** A file or directory beyond a limit. `because` is a phrase that follows the path. */
+export interface LeftOut {
+  path: string;
+  because: string;
+}
+
 /** All that a draft is made from. */
 export interface Material {
   files: readonly ValueFile[];
   sources: readonly SourceFile[];
   packages: readonly Package[];
   configs: readonly ConfigFile[];
+  leftOut: readonly LeftOut[];
   /** Whether a path exists in the project. */
   exists(path: string): boolean;
 }

@@ -1,3 +1,4 @@
+import { limits } from '../limits/index.js';
 import { withoutEndBlanks } from '../text/trim.js';
 import { operators, type Quote, type Template, type TemplatePart } from './ast.js';
 
@@ -24,7 +25,7 @@ export interface ScannedValue {
 type Context = 'bare' | 'double' | 'word-in-bare' | 'word-in-double';
 
 /** How deep `${A:-${B:-...}}` may go; a file is not to choose how much stack it takes. */
-const DEEPEST = 20;
+const DEEPEST = limits.referenceDepth.value;
 
 const NAME = /[A-Za-z_][A-Za-z0-9_]*/y;
 const BEYOND_ASCII = /[\u0080-\u00ff]/;

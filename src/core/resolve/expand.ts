@@ -1,5 +1,6 @@
 import type { Template } from '../envfile/ast.js';
 import { narrower, type Reach } from '../findings/reach.js';
+import { limits } from '../limits/index.js';
 import { reveal, Secret } from '../secrets/secret.js';
 import { count } from '../text/display.js';
 import { describeSource, type Offer } from './layer.js';
@@ -25,10 +26,6 @@ export function isProblem(expansion: Expansion): expansion is ExpansionProblem {
   return 'code' in expansion;
 }
 
-/** Files may be hostile: values that double with each line, and chains that no stack holds. */
-const MOST_CHARACTERS = 100_000;
-const MOST_LINKS = 200;
-
 /** What expansion asks of the stage. */
 export interface Lookup {
   /** All offers of a name, in the order of layers and lines. */
@@ -51,7 +48,8 @@ export class Expander {
     const known = this.#done.get(offer);
     if (known) return known;
     if (this.#open.includes(offer)) return this.#cycle(offer);
-    if (this.#open.length >= MOST_LINKS) return tooMuch(`has a chain of more than ${MOST_LINKS} references`);
+    if (this.#open.length >= limits.referenceLinks.value)
+      return tooMuch(`has a chain of more than ${limits.referenceLinks.value} references`);
     this.#open.push(offer);
     const result = this.#value(offer);
     this.#open.pop();
@@ -83,7 +81,8 @@ export class Expander {
       text += reveal(taken.text);
       reach = narrower(reach, taken.reach);
       for (const name of taken.tookIn) tookIn.add(name);
-      if (text.length > MOST_CHARACTERS) return tooMuch(`expands to more than ${count(MOST_CHARACTERS, 'character')}`);
+      if (text.length > limits.expandedCharacters.value)
+        return tooMuch(`expands to more than ${count(limits.expandedCharacters.value, 'character')}`);
     }
     return { text: new Secret(text), reach, tookIn: [...tookIn] };
   }

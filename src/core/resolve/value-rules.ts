@@ -1,4 +1,5 @@
 import { holdsIn, type Variable } from '../contract/contract.js';
+import { limits } from '../limits/index.js';
 import { count } from '../text/display.js';
 
 /**
@@ -33,10 +34,10 @@ const rules: readonly ValueRule[] = [
   },
 ];
 
-/** Some expressions look at a text again and again, twice as long for each character more. */
-const PATTERN_MS = 250;
+/** Some expressions take twice as long for each further character. */
+const PATTERN_MS = limits.patternSeconds.value * 1000;
 
-/** Has an expression of the contract look at all of a text, for a bounded time. */
+/** Matches a pattern of the contract against a whole text, within a time limit. */
 function fitsPattern(pattern: string, text: string): 'yes' | 'no' | 'too slow' {
   const { Script, createContext } = process.getBuiltinModule('node:vm');
   matching ??= { script: new Script("new RegExp(`^(?:${pattern})$`, 'u').test(text)"), context: createContext({}) };

@@ -1,13 +1,11 @@
 import { describe, expect, test } from 'vitest';
 import { type Draft, draft } from '../../../src/core/draft/draft.js';
 import { guessForm } from '../../../src/core/draft/forms.js';
-import type { Material, Package, ValueFile } from '../../../src/core/draft/material.js';
+import { gather } from '../../../src/core/draft/gather.js';
+import type { Material, Package } from '../../../src/core/draft/material.js';
 import { mergedText, newIn } from '../../../src/core/draft/merge.js';
 import { contractText } from '../../../src/core/draft/write.js';
 import { compareStages, valueFileOf } from '../../../src/core/files/value-files.js';
-import { readsIn } from '../../../src/core/reads/index.js';
-import { noFacts } from '../../../src/core/resolve/env-findings.js';
-import { readFileLayer } from '../../../src/core/resolve/file-layer.js';
 import { contractOf, diagnose } from '../../support/contract.js';
 
 test.each([
@@ -70,32 +68,26 @@ test.each<[name: string, values: string[], form: string | undefined]>([
   ['A', ['2026-11-24'], 'date'],
 ])('%s with %j is %s', (name, values, form) => expect(guessForm(name, values)?.form).toBe(form));
 
-/** Material from file texts: what project/draft.ts gathers from a folder. */
 function materialOf(texts: Record<string, string>, packages: Partial<Package>[] = []): Material {
-  const files = Object.entries(texts).flatMap(([path, text]): ValueFile[] => {
-    const named = valueFileOf(path);
-    return named ? [{ ...named, path, layer: readFileLayer(path, Buffer.from(text), noFacts), about: new Map() }] : [];
-  });
-  const sources = Object.entries(texts)
-    .filter(([path]) => !valueFileOf(path))
-    .map(([path, text]) => ({
-      path,
-      reads: readsIn(path, text).reads.map((read) => ({ ...read, line: 1, column: 1 })),
-    }));
-  return {
-    files,
-    sources,
-    packages: packages.map((one) => ({
-      folder: '',
-      name: 'desk',
-      isDart: false,
-      dependencies: [],
-      ...one,
-    })),
-    configs: [],
-    exists: (path) => Object.keys(texts).some((one) => one === path || one.startsWith(`${path}/`)),
-  };
+  const bytes = (path: string) => (texts[path] === undefined ? undefined : Buffer.from(texts[path]));
+  const exists = (path: string) => Object.keys(texts).some((one) => one === path || one.startsWith(`${path}/`));
+  const material = gather(Object.keys(texts), bytes, exists);
+  const others = packages.map((one) => ({ folder: '', name: 'desk', isDart: false, dependencies: [], ...one }));
+  return { ...material, packages: [...material.packages, ...others] };
 }
+
+test('a source file beyond the limit is reported, not skipped silently', () => {
+  const { undecided } = draft(materialOf({ '.env': 'A=1\n', 'src/big.js': `//${'x'.repeat(2 * 2 ** 20)}\n` }, vite));
+  expect(undecided).toContainEqual(
+    expect.objectContaining({ message: 'src/big.js is larger than 2.1 MB and was not read', path: 'src/big.js' }),
+  );
+});
+
+test('an example file explains its names; a commented-out assignment is no explanation', () => {
+  const example = '# Where tickets are sold\nSHOP_URL=\n# KEY=abc\nOTHER=\n';
+  const [file] = materialOf({ '.env.example': example }).files;
+  expect([...(file?.about ?? [])]).toEqual([['SHOP_URL', 'Where tickets are sold']]);
+});
 
 const vite = [{ dependencies: ['vite'] }];
 const shaped = ['sk', 'live', 'madeup00madeup00madeup00'].join('_');

@@ -12,18 +12,24 @@ export interface PackageModules {
 
 /**
  * The files of installed packages that source files load, followed through the packages' own imports up to a limit.
+ * @returns `isCut` if the limit was reached
  * @param entries source files with their absolute paths
  */
 export function packageFiles(
   entries: readonly { path: string; file: Pick<SourceText, 'imports'> }[],
   modules: PackageModules,
-): PackageFile[] {
+): { files: PackageFile[]; isCut: boolean } {
   const seen = new Map<string, PackageFile>();
   const queue: string[] = [];
+  let isCut = false;
   const follow = (from: string, specifiers: readonly string[]) => {
     for (const specifier of specifiers) {
       const path = modules.resolve(from, specifier);
-      if (path === undefined || seen.has(path) || seen.size >= limits.packageFiles.value) continue;
+      if (path === undefined || seen.has(path)) continue;
+      if (seen.size >= limits.packageFiles.value) {
+        isCut = true;
+        return;
+      }
       const name = packageOf(path);
       const text = name === undefined ? undefined : modules.text(path);
       if (name === undefined || text === undefined) continue;
@@ -34,7 +40,7 @@ export function packageFiles(
   for (const { path, file } of entries) follow(path, specifiersOf(file).filter(isBare));
   for (let path = queue.shift(); path !== undefined; path = queue.shift())
     follow(path, specifiersOf(readsIn(path, (seen.get(path) as PackageFile).text, [])));
-  return [...seen.values()];
+  return { files: [...seen.values()], isCut };
 }
 
 function specifiersOf({ imports }: Pick<SourceText, 'imports'>): string[] {
