@@ -7,6 +7,8 @@ export default defineConfig({
     testTimeout: 60_000,
     hookTimeout: 120_000,
     maxWorkers: 2,
+    // Texts show local times.
+    env: { TZ: 'UTC' },
     // A test that asserts nothing fails.
     expect: { requireAssertions: true },
     coverage: {

@@ -1,4 +1,4 @@
-// What npm packages ship, as something to search: downloaded by npm into a cache folder, and not kept in the repository.
+// What npm packages ship, as something to search: downloaded by npm into a cache directory, and not kept in the repository.
 import { spawnSync } from 'node:child_process';
 import { cpSync, existsSync, mkdirSync, readdirSync, statSync, writeFileSync } from 'node:fs';
 import { extname, join } from 'node:path';
@@ -8,7 +8,7 @@ const kinds = new Set(['.js', '.mjs', '.cjs', '.map', '.css', '.wasm', '.json', 
 /** Those of the bench, by their names. */
 export const packages = 'typescript three antd @mui/material plotly.js-dist monaco-editor echarts rxjs mathjs d3';
 
-/** The files of build output's kinds in some packages. @param {string} name of the folder that is kept for them */
+/** The files of build output's kinds in some packages. @param {string} name of the directory that is kept for them */
 export function packageFiles(name, list) {
   const folder = join(cache, name);
   if (!existsSync(join(folder, 'done'))) {
@@ -28,7 +28,7 @@ function filesBelow(folder) {
     .filter((path) => kinds.has(extname(path)) && statSync(path).isFile());
 }
 
-/** A folder of large files, made once. @param {number} bytes */
+/** A directory of large files, made once. @param {number} bytes */
 export function largeCorpus(bytes) {
   const folder = join(cache, `corpus-${bytes}`);
   if (!existsSync(`${folder}.done`)) {
@@ -38,7 +38,7 @@ export function largeCorpus(bytes) {
   return folder;
 }
 
-/** @param {string} from a folder @param {number} bytes at least so many */
+/** @param {string} from a directory @param {number} bytes at least so many */
 export function copyUntil(from, to, bytes) {
   copyFiles(filesBelow(from), to, bytes);
 }

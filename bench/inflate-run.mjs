@@ -1,4 +1,4 @@
-// Inflates a zip, or all files of a folder, counts the bytes, and does nothing else, as bench/inspect.mjs times it:
+// Inflates a zip, or all files of a directory, counts the bytes, and does nothing else, as bench/inspect.mjs times it:
 // node inflate-run.mjs PATH
 import { createReadStream, readdirSync } from 'node:fs';
 import { join } from 'node:path';

@@ -65,7 +65,7 @@ for (const [what, ...paths] of [
 rmSync(work, { recursive: true });
 goals.tell();
 
-/** A folder with a contract of some server variables, and their values. */
+/** A directory with a contract of some server variables, and their values. */
 function project(name, count) {
   const folder = join(work, name);
   mkdirSync(folder);
@@ -119,7 +119,7 @@ function ordinary() {
   return folder;
 }
 
-/** The same 200 MB as an app package, and as folders of compressed twins. */
+/** The same 200 MB as an app package, and as directories of compressed twins. */
 async function containers() {
   const files = {};
   let bytes = 0;

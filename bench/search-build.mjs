@@ -1,7 +1,7 @@
 import { join } from 'node:path';
 import { build } from 'esbuild';
 
-/** The matcher, and what has threads use it, each in a file as a program loads it. @param {string} outdir @returns the folder */
+/** The matcher, and what has threads use it, each in a file as a program loads it. @param {string} outdir @returns the directory */
 export async function builtSearch(outdir) {
   await build({
     entryPoints: ['core/search/matcher-for.ts', 'host/scan-ahead.ts', 'host/scan-worker.ts'].map((path) =>

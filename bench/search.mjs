@@ -1,5 +1,5 @@
 // Finding values in build output, against the search tools that a person would otherwise reach for: rg and grep, with the same
-// needles, in the same run, whole processes. The corpus is what npm packages ship, in a cache folder; nothing of it is kept in
+// needles, in the same run, whole processes. The corpus is what npm packages ship, in a cache directory; nothing of it is kept in
 // the repository. Exits 1 when a goal is missed.
 import { spawnSync } from 'node:child_process';
 import { mkdtempSync, readdirSync, rmSync, writeFileSync } from 'node:fs';

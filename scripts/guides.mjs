@@ -1,4 +1,4 @@
-// Tries the guides of docs/guides on real projects: lays each out in a temporary folder, lets npm install its framework,
+// Tries the guides of docs/guides on real projects: lays each out in a temporary directory, lets npm install its framework,
 // builds it through Adder, and looks at what came out. It downloads much and takes minutes, so it is run by hand:
 //   npm run guides              all of them
 //   npm run guides -- nuxt      one
@@ -44,7 +44,7 @@ class Project {
     return { code: status, said: stdout + stderr };
   }
 
-  /** Runs Adder where it has to end with a code. @returns all that it said */
+  /** Runs Adder, which must end with a given code. @returns its output */
   expect(code, line) {
     const ran = this.adder(line);
     assert.equal(ran.code, code, `adder ${line}:\n${ran.said}`);

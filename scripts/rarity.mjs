@@ -1,4 +1,4 @@
-// Makes the table of how seldom each byte follows each other one in build output, from what packages ship (others than
+// Makes the table of how rarely each byte follows each other one in build output, from what packages ship (others than
 // those that bench/ searches) and from a native binary. Run by hand; the table is kept in the repository.
 import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';

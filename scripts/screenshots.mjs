@@ -32,7 +32,7 @@ const shots = {
   mobile: new Map([[6, 'inspect-app']]),
 };
 
-/** Commands beside the stories, on the project as it is at the end of one. */
+/** Commands besides the stories, on the project as a story leaves it. */
 const others = {
   build: {
     'values-all': 'adder values --all',
@@ -80,7 +80,7 @@ try {
   server.kill();
 }
 
-/** Runs a step in a terminal, so that it sees one, and keeps the picture where it has a name. */
+/** Runs a step in a terminal, and keeps the picture if it has a name. */
 async function run({ command: plain, expects, env: given = {}, input }, folder, name) {
   const settings = Object.entries(given).map(([key, value]) => `${key}=${value} `);
   const command = `${input ? `echo ${input.trim()} | ` : ''}${settings.join('')}${plain}`;

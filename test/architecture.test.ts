@@ -6,7 +6,7 @@ import { readsIn } from '../src/core/reads/index.js';
 
 const root = join(import.meta.dirname, '..');
 
-/** The folders in data-flow order, as ARCHITECTURE.md has them. Each imports only from those before it. */
+/** The directories in data-flow order, as ARCHITECTURE.md has them. Each imports only from those before it. */
 const order = readFileSync(join(root, 'ARCHITECTURE.md'), 'utf8')
   .split('\n')
   .flatMap((line) => /^\| `([\w/]+)` \|/.exec(line)?.[1] ?? []);
@@ -32,7 +32,7 @@ const imports = new Map(
   }),
 );
 
-describe('the folders', () => {
+describe('the directories', () => {
   const folders = [...new Set(sources.map(folderOf))].filter((folder) => folder !== '' && folder !== 'core');
 
   test('are all in ARCHITECTURE.md, in one order', () => {

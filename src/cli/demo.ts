@@ -47,7 +47,7 @@ export const demo = defineCommand({
   },
 });
 
-/** @returns an exit code where the story went another way than it should */
+/** @returns the exit code of a step that did not end as expected */
 function runStep(
   { says, command, expects, change, env: given = {}, input }: Step,
   folder: string,
@@ -62,7 +62,7 @@ function runStep(
   if (expects === undefined) return undefined;
   const [, ...words] = command.split(' ');
   const env: Record<string, string | undefined> = { ...world.env, ...(colour && { FORCE_COLOR: '1' }) };
-  // The story's own names must come from its files alone, whatever this environment has.
+  // The story's names must come only from its files, not from this environment.
   for (const name of namesOfTheStories) delete env[name];
   Object.assign(env, given);
   const { status } = spawnSync(process.execPath, [process.argv[1] as string, ...words], {
@@ -88,7 +88,7 @@ const namesOfTheStories = [
   'QUAY_ADMIN_PASSWORD',
 ];
 
-/** The demo builds with Vite: from the folder that has it nearby, or from npm where that was asked for. */
+/** The demo builds with Vite: an installed one nearby, or one from npm if asked for. */
 function givePackages(folder: string, install: boolean, world: World): void {
   const nearby = [world.cwd, import.meta.dirname].map(packagesWithVite).find((found) => found !== undefined);
   if (nearby !== undefined) lendPackages(folder, nearby);

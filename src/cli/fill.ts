@@ -77,7 +77,7 @@ async function fillAll(project: Project, stage: Stage, file: string, world: Worl
   return left.length === 0 ? EXIT.fine : EXIT.findings;
 }
 
-/** Asks until the answer will do. @returns undefined where the person ended it */
+/** Asks until the answer is valid. @returns undefined if the user ended it */
 async function ask(variable: Variable, stage: Stage, world: World): Promise<string | undefined> {
   const { name, reach, form, about, example } = variable;
   const sample = example ?? (form.name === 'text' ? undefined : form.example);
@@ -96,7 +96,7 @@ async function ask(variable: Variable, stage: Stage, world: World): Promise<stri
   }
 }
 
-/** Each question starts empty: what was typed unseen and refused would otherwise stand before the next answer. */
+/** Each question starts empty. Otherwise a refused answer, which was typed unseen, would precede the next one. */
 async function prompt({ name, reach }: Variable): Promise<string> {
   if (reach !== 'public') return (await import('@inquirer/password')).default({ message: name });
   return (await import('@inquirer/input')).default({ message: name });

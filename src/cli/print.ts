@@ -16,7 +16,7 @@ type PrintSettings = OptionValues<'format' | 'save' | 'replace' | 'fail-on' | 'q
 
 const PLAIN_WIDTH = 100;
 
-/** What a report's printing may need besides the report. */
+/** What printing needs besides the report. */
 export interface PrintMore {
   /** For what --save may not replace. */
   project?: Project;
@@ -24,7 +24,7 @@ export interface PrintMore {
   isSecret?: boolean;
 }
 
-/** Prints a report as it was asked for, saves it where it was asked for. @returns the exit code */
+/** Prints a report in the chosen format, or saves it. @returns the exit code */
 export async function printReport(
   report: Report,
   settings: PrintSettings,
@@ -51,7 +51,7 @@ export async function printReport(
   return exitCodeOf(report, settings['fail-on']);
 }
 
-/** Prints what an inspection found; where it was stopped, the exit code says so. */
+/** Prints the findings of an inspection. If it was stopped, the exit code says so. */
 export async function printInspection(
   { stage, isStopped, ...result }: InspectResult,
   settings: PrintSettings,

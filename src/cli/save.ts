@@ -12,7 +12,7 @@ export interface Saving {
   replace: boolean;
   /** The text holds values that are not public. */
   isSecret?: boolean;
-  /** Absent where the contract could not be understood. */
+  /** Absent if the contract could not be understood. */
   project?: Project | undefined;
 }
 

@@ -74,7 +74,7 @@ class Building {
     }
   }
 
-  /** Their lines come with the name of their bundle; on a terminal a list below says how far each one is. */
+  /** Each line starts with the name of its bundle. On a terminal, a list below shows the state of each build. */
   async besideOneAnother(most: number): Promise<void> {
     for (const job of this.jobs) await this.#start(job);
     const live = await liveLines(this.world.stderr, () => this.#lines());
@@ -150,7 +150,7 @@ function noteOf({ files = 0, receiptPath, withoutReceipt, code, signal }: BuildO
   return `no receipt: ${withoutReceipt}`;
 }
 
-/** Hands on whole lines, so that those of several programs do not mix. */
+/** Passes on whole lines, so that lines of several programs do not mix. */
 class LineWriter extends Writable {
   #rest = '';
   readonly #decoder = new TextDecoder();

@@ -23,19 +23,19 @@ export interface ChildCommand {
 /** What became of a child: its exit code as a shell would give it. */
 export interface ChildResult {
   code: number;
-  /** Why it could not be started, as a phrase behind its name. */
+  /** Why it could not be started, as a phrase after its name. */
   failedToStart?: string;
   signal?: string;
-  /** Whether Adder itself was told to end meanwhile. */
+  /** Whether Adder itself got a signal to end. */
   interrupted?: boolean;
 }
 
 /**
- * Runs a command to its end, its output masked as it streams. Without anything to mask it keeps the terminal itself.
+ * Runs a command to its end and masks its output as it streams. With nothing to mask, the command gets the terminal itself.
  *
- * Signals are forwarded to the child. In a terminal the kernel sends Ctrl-C to the whole foreground group, so it is not sent
- * again; elsewhere the child has its own process group, which is signalled as a whole. If Adder is killed, a guard ends
- * the child.
+ * Signals are forwarded to the child. In a terminal, the kernel sends Ctrl-C to the whole foreground group, so it is not sent
+ * again. Elsewhere, the child has its own process group, which is signalled as a whole. If Adder is killed, a guard ends the
+ * child.
  *
  * The run ends when the command exits. A background process may keep its output open; Adder then reads on only briefly.
  */
@@ -83,7 +83,7 @@ function copies({ stdout, stderr }: ChildProcess, { mask, output }: ChildCommand
 
 const [NOT_EXECUTABLE, NOT_FOUND] = [126, 127];
 
-/** @returns why it cannot be started, where the arguments themselves are of no use */
+/** @returns the reason, if the system refuses the arguments themselves */
 function start(spawns: () => ChildProcess): ChildProcess | string {
   try {
     return spawns();

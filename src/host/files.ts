@@ -21,7 +21,7 @@ export type FileSystem = Pick<
   | 'closeSync'
 >;
 
-/** Files, with the rules for paths of their system. All paths are absolute unless a method says otherwise. */
+/** Files, with their system's rules for paths. All paths are absolute unless a method says otherwise. */
 export class Files {
   constructor(
     readonly fs: FileSystem = nodeFs,

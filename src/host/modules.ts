@@ -11,7 +11,7 @@ const extensions = [...scriptExtensions, 'vue', 'svelte', 'astro', 'dart', 'json
 export class ModuleResolver {
   readonly #resolver: InstanceType<typeof import('oxc-resolver')['ResolverFactory']>;
 
-  /** @param alias beginnings of specifiers to absolute folders, as frameworks set them */
+  /** @param alias beginnings of specifiers to absolute directories, as frameworks set them */
   constructor(alias: Readonly<Record<string, string>> = {}) {
     const { ResolverFactory } = createRequire(import.meta.url)('oxc-resolver') as typeof import('oxc-resolver');
     this.#resolver = new ResolverFactory({

@@ -3,7 +3,7 @@ import type { ScriptLanguage } from '../core/files/languages.js';
 
 const PARSE_SECONDS = 30;
 
-/** Parses a text in a process of its own, which may die of it. @returns whether it did not */
+/** Parses a text in a separate process, which may crash. @returns whether it survived */
 export function survivesParsing(text: string, language: ScriptLanguage): boolean {
   const parser = JSON.stringify(createRequire(import.meta.url).resolve('oxc-parser'));
   const options = `{ lang: '${language}', sourceType: 'unambiguous' }`;

@@ -34,7 +34,7 @@ export class ScanThreads {
   }
 }
 
-/** Lets threads scan files while the main thread works on what was found. The results do not depend on who scans what. */
+/** Threads scan files while the main thread works on hits. The results do not depend on which thread scans which file. */
 export class ScanAheadOfTime {
   readonly #tasks: readonly Task[];
   readonly #paths: readonly string[];

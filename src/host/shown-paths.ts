@@ -2,7 +2,7 @@ import { TextMask } from '../core/mask/text-mask.js';
 import { matcherFor } from '../core/search/matcher-for.js';
 import type { Files } from './files.js';
 
-/** Paths as reports and receipts show them: relative to the contract's folder, and a value in a name masked. */
+/** Paths as reports and receipts show them: relative to the contract's directory, and a value in a name masked. */
 export class ShownPaths {
   constructor(
     readonly files: Files,

@@ -47,7 +47,7 @@ export function endGroup(child: ChildProcess, ownGroup: boolean): void {
   const firmly = setTimeout(() => send('SIGKILL'), KIND_MS);
   child.once('exit', () => {
     clearTimeout(firmly);
-    // What the child started may have outlived it.
+    // Processes that the child started may still run.
     send('SIGKILL');
   });
 }

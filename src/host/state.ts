@@ -27,7 +27,7 @@ export interface Rooted {
 const KEY_BYTES = 32;
 
 /**
- * The key of the fingerprints, or undefined where none was made yet.
+ * The key of the fingerprints, or undefined if none was made yet.
  * @throws Failure when something else is there
  */
 export function readKey(at: Rooted): Uint8Array | undefined {
@@ -42,7 +42,7 @@ export function readKey(at: Rooted): Uint8Array | undefined {
   );
 }
 
-/** The key, made at the first call. The folder keeps itself out of version control. */
+/** The key, made at the first call. The directory keeps itself out of version control. */
 export function ensureKey(at: Rooted): Uint8Array {
   const known = readKey(at);
   if (known) return known;
@@ -61,7 +61,7 @@ export function assertStateIsUsable(at: Rooted, bundle: string): void {
     ensureKey(at);
     mkdirSync(folder, { recursive: true });
     accessSync(folder, constants.W_OK | constants.R_OK | constants.X_OK);
-    // What is only wrong with an older receipt is no reason to refuse a build.
+    // An older, damaged receipt is no reason to refuse a build.
     at.files.fs.readdirSync(folder);
   } catch (error) {
     if (error instanceof Failure) throw error;
@@ -73,14 +73,14 @@ export function assertStateIsUsable(at: Rooted, bundle: string): void {
   }
 }
 
-/** Which modules of a bundle read which variables in the build that just ran: what a plugin leaves for the receipt. */
+/** Which modules of a bundle read which variables in the last build; a plugin records this for the receipt. */
 export function writeUses(at: Rooted, bundle: string, uses: Readonly<Record<string, readonly string[]>>): void {
   makeStateFolder(at.root);
   at.files.write(usesPath(at, bundle), `${JSON.stringify(uses)}\n`, at);
 }
 
 /**
- * What a plugin left since a moment, in milliseconds; undefined where none did, or where it cannot be read: it only adds
+ * What a plugin recorded since a time, in milliseconds; undefined if nothing, or if it cannot be read: it only adds
  * detail to a receipt. Variable to modules.
  */
 export function readUses(at: Rooted, bundle: string, since: number): Record<string, string[]> | undefined {
@@ -139,7 +139,7 @@ function keyPath(at: Rooted): string {
 
 /**
  * A file of the state directory; undefined if it does not exist. Only regular files are opened: a pipe would block.
- * @throws Failure where it is there and cannot be read
+ * @throws Failure if it exists and cannot be read
  */
 function readState({ files, root }: Rooted, path: string): string | undefined {
   const shown = files.shown(path, root);
@@ -156,7 +156,7 @@ function readState({ files, root }: Rooted, path: string): string | undefined {
   }
 }
 
-/** Undefined where there is nothing at all; a symlink to nothing is something. @throws the file system's error */
+/** Undefined if nothing exists there; a dangling symlink does. @throws the file system's error */
 function entryOf(files: Files, path: string): Stats | undefined {
   return files.entry(path) && files.fs.statSync(path);
 }
@@ -166,7 +166,7 @@ export interface StoredReceipt {
   path: string;
 }
 
-/** The newest receipt of a bundle, or why it cannot be read, as a phrase behind its path; neither where it was never built. */
+/** The newest receipt of a bundle, or why it cannot be read, as a phrase that follows its path; neither if it was never built. */
 export type NewestReceipt =
   | { stored: StoredReceipt; unread?: never }
   | { stored?: never; unread: { path: string; because: string } }
@@ -206,7 +206,7 @@ export function newestReceipt(at: Rooted, bundle: string): NewestReceipt {
   }
 }
 
-/** Something between the contract and the receipts that is no directory. */
+/** A path between the contract and the receipts that is not a directory. */
 function blocked(at: Rooted, folder: string): NewestReceipt | undefined {
   const { dirname } = at.files.path;
   for (let path = dirname(folder); path !== at.root && path.length > at.root.length; path = dirname(path)) {
@@ -238,7 +238,7 @@ function receiptNames(files: Files, folder: string): string[] {
 const WRITTEN = 'written.json';
 const MOST_WRITTEN = 500;
 
-/** Remembers that a file is Adder's own, by what the file system says of it: its content may be a secret. */
+/** Remembers that a file is Adder's own by its inode and time; its content may be a secret. */
 export function recordWritten(at: Rooted, path: string): void {
   const all = new Map(Object.entries(writtenFiles(at)));
   all.delete(path);

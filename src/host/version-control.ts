@@ -62,7 +62,7 @@ function filtersOf(root: string): readonly string[] {
 
 const knownFilters = new Map<string, readonly string[]>();
 
-/** No lock of the index is taken, and what a partial clone lacks is not fetched. */
+/** The index is not locked, and objects missing in a partial clone are not fetched. */
 function gitEnvironment(): NodeJS.ProcessEnv {
   return {
     ...process.env,
@@ -73,7 +73,7 @@ function gitEnvironment(): NodeJS.ProcessEnv {
   };
 }
 
-/** What git prints, as text; lists of names may be long. `failed` where git, or a repository, is not there, or it says no. */
+/** What git prints, as text; lists of names may be long. `failed` if git or a repository is missing, or if git refuses. */
 function git(root: string, args: readonly string[], input?: string): { stdout: string; failed: boolean } {
   const { status, stdout, error } = spawnSync('git', [...harmless(root), ...args], {
     cwd: root,
@@ -111,7 +111,7 @@ export function changedSince(revision: string, root: string): Set<string> {
   return new Set(names(changed.stdout + untracked.stdout));
 }
 
-/** Files that git lists; undefined where it cannot. */
+/** Files that git lists; undefined if it cannot. */
 function listed(root: string, ...options: string[]): string[] | undefined {
   const { stdout, failed } = git(root, ['ls-files', '-z', ...options]);
   return failed ? undefined : names(stdout);
@@ -127,7 +127,7 @@ export function visibleFiles(root: string): string[] | undefined {
   return listed(root, '--cached', '--others', '--exclude-standard');
 }
 
-/** Those of some paths that version control passes over, by every rule that it has; they need not exist. */
+/** The given paths that version control ignores, by any of its rules. They need not exist. */
 export function ignoredAmong(root: string, paths: readonly string[]): Set<string> {
   if (paths.length === 0) return new Set();
   return new Set(names(git(root, ['check-ignore', '-z', '--stdin'], paths.join('\0')).stdout));
@@ -157,7 +157,7 @@ export interface Blob {
   path: string;
 }
 
-/** Every blob of every branch below a folder, with a path from there that it had, the newest first. */
+/** Every blob of every branch below a directory, with a path from there that it had, the newest first. */
 export function blobsOf(root: string): Blob[] {
   const { stdout } = git(root, ['rev-list', '--objects', '--all', '--', '.']);
   // Here, unlike elsewhere, git tells paths from the top of the repository.
@@ -203,7 +203,7 @@ export async function readBlobs(
   }
 }
 
-/** Sizes of objects, in bytes; 0 for what is no blob. */
+/** Sizes of objects, in bytes; 0 for anything but a blob. */
 export function blobSizes(root: string, ids: readonly string[]): number[] {
   const args = ['cat-file', '--batch-check=%(objecttype) %(objectsize)', '--buffer'];
   return lines(git(root, args, `${ids.join('\n')}\n`).stdout).map((line) =>
@@ -211,7 +211,7 @@ export function blobSizes(root: string, ids: readonly string[]): number[] {
   );
 }
 
-/** The commits of any branch that brought a blob or took it away, the newest first. */
+/** The commits of any branch that added or removed a blob, newest first. */
 export function commitsWith(root: string, id: string): { id: string; day: string }[] {
   return lines(git(root, ['log', '--all', `--find-object=${id}`, '--format=%h %cs']).stdout).map((line) => {
     const [commit = '', day = ''] = line.split(' ');

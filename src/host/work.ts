@@ -19,7 +19,7 @@ export class Work {
     this.#isStopped = true;
   };
 
-  /** @param what the things that are worked on, as `file` @param total how many there are */
+  /** @param what the unit of work, such as `file` @param total the number of units */
   constructor(
     readonly world: Pick<World, 'stderr'>,
     readonly what: string,
@@ -34,7 +34,7 @@ export class Work {
 
   /**
    * Called often: lets signals in, and shows how far the work is.
-   * @param bytes what was read since the last call
+   * @param bytes the bytes read since the last call
    * @returns whether it is to stop
    */
   async turn(bytes: number): Promise<boolean> {

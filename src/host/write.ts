@@ -20,13 +20,13 @@ import { hostname } from 'node:os';
 import { basename, dirname, join } from 'node:path';
 import { EXIT, Failure } from '../core/findings/failure.js';
 
-/** Adder's own folder beside the contract: the key, the receipts, and files that are being written. */
+/** Adder's own directory beside the contract: the key, the receipts, and files that are being written. */
 export const STATE_FOLDER = '.adder';
 
 const TEMPORARY = 'tmp';
 const IGNORE_ALL = '# The key, the receipts and temporary files of this machine. Not for the repository.\n*\n';
 
-/** The project's own folder for state, which keeps itself out of version control. @returns its path */
+/** The project's own directory for state, which keeps itself out of version control. @returns its path */
 export function makeStateFolder(root: string): string {
   const folder = join(root, STATE_FOLDER);
   mkdirSync(folder, { recursive: true });
@@ -36,7 +36,7 @@ export function makeStateFolder(root: string): string {
 }
 
 export interface WriteHow {
-  /** The folder whose `.adder/` holds the temporary file: the contract's, or the working folder. */
+  /** The directory whose `.adder/` holds the temporary file: the contract's, or the working directory. */
   root: string;
   /** Permissions of a new file. A file that exists keeps its own, unless it is `isSecret`. */
   mode?: number;
@@ -47,7 +47,7 @@ export interface WriteHow {
 /**
  * Replaces a file in one step, or leaves the old one as it was: temporary file, fsync, rename. The temporary file is in
  * the self-ignored `.adder/`, so that a killed write leaves nothing where version control or a web server would see it.
- * What is no regular file (a pipe, a terminal, `/dev/null`) is written to. A symlink stays: its target is replaced.
+ * Anything but a regular file (a pipe, a terminal, `/dev/null`) is written to directly. A symlink stays: its target is replaced.
  * @throws Failure that names the path where it is a directory or cannot be written
  */
 export function writeWhole(path: string, data: string | Uint8Array, how: WriteHow): void {
@@ -95,7 +95,7 @@ function replace(path: string, data: string | Uint8Array, { root, mode, isSecret
 
 const MOST_TRIES = 20;
 
-/** Another process may remove the empty folder that this one just made. @returns the path */
+/** Another process may remove the empty directory that this one just made. @returns the path */
 function writeTemporary(
   root: string,
   target: string,
@@ -134,7 +134,7 @@ function writeAll(file: number, bytes: Uint8Array): void {
   for (let at = 0; at < bytes.length; ) at += writeSync(file, bytes, at);
 }
 
-/** Another file system takes no rename: there a folder of the target's own holds the temporary file. */
+/** Another file system takes no rename: there a directory of the target's own holds the temporary file. */
 function move(temporary: string, target: string): void {
   try {
     renameSync(temporary, target);
@@ -202,7 +202,7 @@ function isRunning(pid: number): boolean {
   }
 }
 
-/** A folder that holds nothing but its ignore file was made for this write alone. */
+/** A directory with nothing but its ignore file was made only for this write. */
 function removeIfEmpty(root: string): void {
   const folder = join(root, STATE_FOLDER);
   try {

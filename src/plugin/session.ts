@@ -19,7 +19,7 @@ import { StageResolver } from '../project/resolve.js';
 
 /** Options of the plugin in a bundler's configuration; everything else is in the contract. */
 export interface AdderOptions {
-  /** The contract; default: the nearest adder.yaml above the working folder. */
+  /** The contract; default: the nearest adder.yaml above the working directory. */
   contract?: string;
   /** The stage; default: the one of `adder with`, in ADDER_STAGE. */
   stage?: string;
@@ -27,7 +27,7 @@ export interface AdderOptions {
   bundle?: string;
 }
 
-/** One build, or one run of a dev server: the values as they are now, and what the modules made of them. */
+/** One build, or one run of a dev server: its present values, and which modules read them. */
 export class Session {
   #project!: Project;
   #stage!: Stage;
@@ -36,7 +36,7 @@ export class Session {
   #values!: Map<string, Secret>;
   #resolution!: Resolution;
   #inliner!: Inliner;
-  /** Which modules read which variables, by paths from the contract's folder. */
+  /** Which modules read which variables, by paths from the contract's directory. */
   readonly used = new Map<string, Set<string>>();
 
   constructor(
@@ -85,7 +85,7 @@ export class Session {
     return variable === undefined || (contract.variables.get(variable)?.reach ?? 'server') === 'public';
   }
 
-  /** The contract and its layers, as absolute paths: what a change of means other values. */
+  /** The contract and its layers, as absolute paths. A change in one of them may change values. */
   get watched(): string[] {
     return valueFilesOf(this.#project, this.#stage);
   }
@@ -98,7 +98,7 @@ export class Session {
     );
   }
 
-  /** The script with the values that the app reads when it loads, where there are any. */
+  /** The script with the values that the app reads when it loads, if there are any. */
   runtime(): string | undefined {
     const { contract } = this.#project;
     const isNeeded = runtimeVariables(contract, this.#bundle).length > 0;
@@ -120,7 +120,7 @@ export class Session {
     writeUses(this.#project, this.#bundle.name, uses);
   }
 
-  /** How a module comes into the bundle, from an entry: asked for only when a build is stopped. */
+  /** The chain of imports from an entry to a module; needed only when a build is stopped. */
   async chainTo(id: string): Promise<readonly string[]> {
     const path = relative(this.#project.root, id).split(sep).join('/');
     const { context } = await readCode(this.#project, [this.#bundle], realWorldOnce());

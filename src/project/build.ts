@@ -8,7 +8,7 @@ import type { Project } from './open.js';
 import type { PreparedBuild } from './preflight.js';
 import { recordBuild, shownCommand, stampsOf } from './record.js';
 
-/** How a build ended, and what was written down about it. */
+/** How a build ended, and its record. */
 export interface BuildOutcome extends ChildResult {
   receiptPath?: string;
   /** Why there is no receipt. */
@@ -53,10 +53,10 @@ export async function runBuild(
   }
 }
 
-/** As shells have it. */
+/** The exit code that shells use. */
 const COMMAND_NOT_FOUND = 127;
 
-/** Stands in a command for the path of a file with the bundle's public values, as `adder emit defines` writes it. */
+/** In a command, this is replaced by the path of a file with the bundle's public values, as `adder emit defines` writes it. */
 const DEFINES = '{defines}';
 const STAGE = '{stage}';
 

@@ -30,7 +30,7 @@ export function unfilled(project: Project, stage: Stage, world: World): Variable
 
 /**
  * The stage's most local env file: the last one whose name says that it is local, or else the last one.
- * @throws Failure where the stage has no env file
+ * @throws Failure if the stage has no env file
  */
 export function localFile(stage: Stage): string {
   const files = stage.layers.flatMap((layer) =>

@@ -4,7 +4,7 @@ import { limits } from '../core/limits/index.js';
 import { type Project, packageFolder } from './open.js';
 
 /**
- * Merges run configurations into an editor's folder.
+ * Merges run configurations into an editor's directory.
  * @param folder absolute
  * @param onlyCheck writes nothing
  * @returns whether anything was, or would be, written

@@ -18,13 +18,13 @@ import { ProjectModules } from './modules.js';
 import type { Project } from './open.js';
 import { StageResolver } from './resolve.js';
 
-/** The project's code, with what of it reaches the browser. */
+/** The project's code, and which of it reaches the browser. */
 export interface ProjectCode {
   files: ReadonlyMap<string, SourceText>;
   context: LintContext;
   /** How much source text was read. */
   bytes: number;
-  /** Files that are too large, and code that the contract names and in which there is no source file. */
+  /** Files that are too large, and `code` directories of the contract without source files. */
   unread: Unread[];
 }
 

@@ -35,7 +35,7 @@ export class ProjectModules {
     return path === undefined ? undefined : this.#own(withSlashes(files.path.relative(root, path), files.path));
   }
 
-  /** Dart language specification, 20.1: relative URIs, and `package:` ones, whose files are in the package's `lib`. */
+  /** Dart language specification, 20.1: relative URIs, and `package:` URIs, whose files are in the package's `lib`. */
   #dart({ code }: Bundle, from: string, specifier: string): string | undefined {
     const inPackage = /^package:[^/]+\/(.+)$/.exec(specifier)?.[1];
     const relative = this.at.files.path.posix.join(this.#directoryOf(from), specifier);

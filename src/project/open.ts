@@ -9,10 +9,10 @@ import type { World } from '../host/world.js';
 
 export const CONTRACT_NAME = 'adder.yaml';
 
-/** A contract with the folder that its paths are relative to. */
+/** A contract with the directory that its paths are relative to. */
 export interface Project {
   contract: Contract;
-  /** The contract's folder, absolute. */
+  /** The contract's directory, absolute. */
   root: string;
   contractPath: string;
   /** The file system that it is on. */
@@ -66,7 +66,7 @@ export function bundleOf({ contract }: Project, name: string): Bundle {
 
 /**
  * The bundle that was named, or the only one of the contract, or none.
- * @throws Failure where it has several, or not the one that was named
+ * @throws Failure if it has several, or not the one that was named
  */
 export function chooseBundle(project: Project, named?: string): Bundle | undefined {
   if (named !== undefined) return bundleOf(project, named);
@@ -76,7 +76,7 @@ export function chooseBundle(project: Project, named?: string): Bundle | undefin
   throw new Failure(`the contract has ${bundles.length} bundles`, `choose one: --bundle ${names}`);
 }
 
-/** @throws Failure where {@link chooseBundle} does, and where the contract has none */
+/** @throws Failure if {@link chooseBundle} does, and where the contract has none */
 export function neededBundle(project: Project, named?: string): Bundle {
   const bundle = chooseBundle(project, named);
   if (!bundle) throw new Failure('the contract has no bundle', 'add a bundle with its toolchain under `bundles`');

@@ -38,7 +38,7 @@ export interface BuildCheck extends CheckResult {
 
 /** A build that may start, or is refused. */
 export interface PreparedBuild extends BuildCheck {
-  /** What is to be said about the values; a report with errors refuses the build. */
+  /** Problems of the values. With an error, the build is refused. */
   report: FindingsReport;
   refused: boolean;
 }

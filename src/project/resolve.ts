@@ -14,7 +14,7 @@ import { describeFileError, kindOf } from '../host/files.js';
 import type { World } from '../host/world.js';
 import type { Project } from './open.js';
 
-/** A stage with what can only be seen beside the others. */
+/** A stage, resolved together with the others. */
 export interface ResolvedStages {
   /** The stage that was asked for. */
   asked: Resolution;
@@ -40,7 +40,7 @@ export class StageResolver {
 
   /**
    * @param others whether the command layers of the other stages run too: where their values are searched for
-   * @throws Failure where a layer of the stage exists and cannot be read
+   * @throws Failure if a layer of the stage exists and cannot be read
    */
   for(stage: Stage, others: 'with commands' | 'without commands' = 'without commands'): ResolvedStages {
     const { contract } = this.project;
@@ -53,18 +53,18 @@ export class StageResolver {
     return { asked: all[index] as Resolution, all };
   }
 
-  /** Every stage as its own layers have it, and what is to be said about them together. */
+  /** Every stage from its own layers, and findings about several stages. */
   each(): { all: Resolution[]; findings: RawFinding[] } {
     const all = this.#stages().map((stage) => this.#resolve(stage, true));
     return { all, findings: crossStageFindings(this.project.contract, this.eachAlone()) };
   }
 
-  /** Every stage as its own layers have it, without the environment of this process. */
+  /** Every stage from its own layers, without the environment of this process. */
   eachAlone(): Resolution[] {
     return this.#stages().map((stage) => this.#resolve(stage, false));
   }
 
-  /** Two stages as their own layers have them, without the environment of this process, which would make them alike. */
+  /** Two stages from their own layers. The environment of this process is left out, because it would make them equal. */
   pair(first: Stage, second: Stage): { first: Resolution; second: Resolution; findings: RawFinding[] } {
     const [one, other] = [this.#resolve(first, false), this.#resolve(second, false)];
     return { first: one, second: other, findings: crossStageFindings(this.project.contract, [one, other]) };
@@ -89,7 +89,7 @@ export class StageResolver {
     );
   }
 
-  /** Another stage than the one that was asked for: a layer of it that cannot be read must not stop this one. */
+  /** A stage that was not asked for: a layer of it that cannot be read must not stop the command. */
   #resolveOther(stage: Stage, runsCommands: boolean): Resolution {
     const layers = stage.layers.flatMap((layer): ReadLayer[] => {
       if (layer.kind === 'process') return [];

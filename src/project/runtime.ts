@@ -13,8 +13,8 @@ import type { Project } from './open.js';
 export type RuntimeChange = { path: string; text: string | Uint8Array } | { path: string; remove: true };
 
 /**
- * What has to change in a build's output, so that its pages load these values: nothing where they do already.
- * @throws Failure where there is no such folder, or no page in it
+ * What has to change in a build's output so that its pages load these values; nothing if they already do.
+ * @throws Failure if the directory does not exist or has no page
  */
 export function runtimeChanges(files: Files, folder: string, file: RuntimeFile): RuntimeChange[] {
   const { join } = files.path;
@@ -43,7 +43,7 @@ export function runtimeChanges(files: Files, folder: string, file: RuntimeFile):
     const text = pointAt(html, file, page, names);
     return text === html ? [] : [{ path, text: Buffer.from(text, 'latin1') }];
   });
-  // The script first, the older one last: a page that is served meanwhile finds what it names.
+  // The new script is written first and the old one removed last, so that a page served meanwhile finds its script.
   return [
     ...(isThere ? [] : [{ path: script, text: file.text }]),
     ...written,
@@ -51,7 +51,7 @@ export function runtimeChanges(files: Files, folder: string, file: RuntimeFile):
   ];
 }
 
-/** @param root the contract's folder */
+/** @param root the contract's directory */
 export function writeRuntime(files: Files, changes: readonly RuntimeChange[], root: string): void {
   for (const change of changes) {
     if ('remove' in change) files.remove(change.path);
@@ -59,7 +59,7 @@ export function writeRuntime(files: Files, changes: readonly RuntimeChange[], ro
   }
 }
 
-/** @throws Failure where a value that is delivered when the app loads is missing or malformed */
+/** @throws Failure if a load-time value is missing or malformed */
 export function assertInOrder({ contract }: Project, bundle: Bundle, resolution: Resolution, today: string): void {
   const names = new Set(runtimeVariables(contract, bundle).map(({ name }) => name));
   const { findings } = judge(resolution.findings, rulesOf(contract), today, []);

@@ -55,7 +55,7 @@ for (const [kind, devtool] of [['beside', 'source-map'], ['inline', 'inline-sour
   ),
 };
 
-/** Where each kind of map has the leak besides the script, and of how many hits in the script the line is known. */
+/** For each kind of map: where else the leak is, and for how many hits in the script the line is known. */
 const kinds: Record<string, { inMaps: string[]; untraced?: true }> = {
   none: { inMaps: [], untraced: true },
   beside: { inMaps: ['.js.map » fares.js'] },

@@ -60,9 +60,9 @@ function bytecode(project: TestProject, code: string): Buffer {
 const packer = () => import(pathToFileURL(join(program, '../demo/mobile/tool/pack.mjs')).href);
 
 describe.skipIf(!hasEngine)('the bytecode of a mobile engine', () => {
-  test('texts of ASCII, texts beyond it, and those that stand one in the other', () => {
+  test('ASCII texts, other texts, and texts inside each other', () => {
     const project = ferryProject({ 'adder.yaml': mobile });
-    // Strings are kept one behind the other, and one that another ends with is a part of it.
+    // Strings are kept one after the other, and one that another ends with is a part of it.
     const code = `print(${JSON.stringify(key)}, "quay:" + ${JSON.stringify(`x${key}`)}, "⛴ ${secrets.SOURCE_MAP_UPLOAD_TOKEN.replaceAll('"', '\\"')}");`;
     project.write('out/main.bundle', bytecode(project, code));
     const found = leaks(project);
@@ -72,7 +72,7 @@ describe.skipIf(!hasEngine)('the bytecode of a mobile engine', () => {
     ]);
     const bytes = readFileSync(project.path('out/main.bundle'));
     for (const { variable, place } of found) {
-      // A unit of UTF-16 may end behind the hit, with a zero.
+      // A unit of UTF-16 may end after the hit, with a zero.
       const text = bytes.subarray(place.offset, place.offset + place.length + (place.length % 2));
       expect(text.toString(variable === 'FARE_SIGNING_KEY' ? 'latin1' : 'utf16le')).toBe(
         secrets[variable as keyof typeof secrets],

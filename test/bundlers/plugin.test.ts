@@ -91,7 +91,7 @@ ${build}
 /** How often the address is read in {@link app} and its other module. */
 const SITES = 6;
 
-/** Reads in every form; what they give is left where the page and the tests find it. */
+/** Reads in every form; their results are stored where the page and the tests find them. */
 const app = (object: string, name: string) => `import { other } from './other.js';
 import { named } from './named.js';
 const { ${name}: taken, ${name.replace('FERRY_API_URL', 'QUAY_HINT')}: absent = 'none' } = ${object};

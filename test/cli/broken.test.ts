@@ -42,7 +42,7 @@ const calls: readonly string[][] = [
   ['inspect', '--stage', 'production', '--format', 'sarif'],
 ];
 
-/** Runs the program on a folder, without a terminal. */
+/** Runs the program on a directory, without a terminal. */
 async function run(folder: string, argv: readonly string[]): Promise<{ code: number; out: string }> {
   const outlet = new Outlet();
   const said: string[] = [];
@@ -67,7 +67,7 @@ async function run(folder: string, argv: readonly string[]): Promise<{ code: num
   return { code, out: said.join('') };
 }
 
-/** What of the secret is to be seen: eight characters of it in a row tell too much. */
+/** What is visible of the secret: eight characters in a row are too much. */
 function pieceSeen(out: string): string | undefined {
   for (let start = 0; start + 8 <= SECRET.length; start++)
     if (out.includes(SECRET.slice(start, start + 8))) return SECRET.slice(start, start + 8);

@@ -98,7 +98,7 @@ describe('adder draft', () => {
     expect(at.read('adder.yaml')).toBe(text);
   });
 
-  test('a folder with nothing in it', () => {
+  test('a directory with nothing in it', () => {
     const at = new TestProject();
     const { code, stderr } = at.adder(['draft']);
     expect([code, stderr]).toEqual([2, expect.stringContaining('this directory has no env file')]);

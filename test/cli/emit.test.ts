@@ -50,7 +50,7 @@ const define = JSON.parse(readFileSync(process.argv[2], 'utf8'));
 await build({ entryPoints: ['src/main.ts'], outfile: 'dist/main.mjs', bundle: true, format: 'esm', define });
 `;
 
-/** Builds src/main.ts with the values of defines.json, and runs it behind a page's own script. */
+/** Builds src/main.ts with the values of defines.json, and runs it after a page's own script. */
 function loaded(at: TestProject, page = 'globalThis.adderValues = { LATER: "tide" }') {
   at.write('build.mjs', buildWithDefines);
   spawnSync(process.execPath, ['build.mjs', 'defines.json'], { cwd: at.folder });

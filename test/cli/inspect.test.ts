@@ -75,7 +75,7 @@ describe('leaks', () => {
       { path: '.next/cache', inside: [], because: 'is a cache; --caches includes it' },
     ]);
     project.expectNone(Object.values(secrets), project.adder([...inspect, '--caches']));
-    // What the contract says of it goes before what is usual.
+    // The contract overrides the default.
     project.write('adder.yaml', project.read('adder.yaml').replace('[.next]', '[.next], server-output: []'));
     expect(told()).toEqual(['error .next/server/page.html', 'error .next/server/page.js']);
   });
@@ -440,7 +440,7 @@ describe('coverage', () => {
     for (const other of others) expect(other).toEqual(one);
   });
 
-  test('folders of packages and repositories in an output only when asked, and said', () => {
+  test('directories of packages and repositories in an output only when asked, and said', () => {
     const project = ferryProject({ 'dist/a.js': 'x', 'dist/node_modules/p/a.js': key, 'dist/deep/.git/config': key });
     const { code, report } = project.json(inspect);
     expect([code, report.findings, report.coverage.passedOver.map(({ path }: { path: string }) => path)]).toEqual([
@@ -452,7 +452,7 @@ describe('coverage', () => {
     expect(project.json([...inspect, 'dist/node_modules']).report.findings.map(short)).toHaveLength(1);
   });
 
-  test('links: once at their target inside, unread where they lead out; pipes are never opened', () => {
+  test('links: read once at a target inside, unread if they lead outside; pipes are never opened', () => {
     const project = ferryProject({ 'dist/a.js': key, 'outside.js': key });
     symlinkSync('a.js', project.path('dist/link.js'));
     symlinkSync('../outside.js', project.path('dist/out.js'));
@@ -475,7 +475,7 @@ describe('coverage', () => {
     expect(project.adder(inspect).stdout).toContain('not searched: PORT (shorter than 6 bytes)');
   });
 
-  test('paths: a folder outside every output, a single file, one that is not there', () => {
+  test('paths: a directory outside every output, a single file, one that is not there', () => {
     const project = ferryProject({ 'other/a.js': key, 'dist/b.js': key, 'dist/c.js': key });
     const bundles = (args: string[]) =>
       project
@@ -502,7 +502,7 @@ describe('coverage', () => {
   });
 });
 
-test('a source map never opens a file outside the contract’s folder', () => {
+test('a source map never opens a file outside the contract’s directory', () => {
   const project = ferryProject({ 'dist/a.js': `x("${key}")\n//# sourceMappingURL=a.js.map` });
   const map = { version: 3, sources: ['../../../../../../../../etc/hostname'], names: [], mappings: 'AAAA' };
   project.write('dist/a.js.map', JSON.stringify(map));

@@ -63,7 +63,7 @@ describe('layers of other kinds', () => {
     project.expectNone([key], ran);
   });
 
-  test('a file beside an absent layer that has nearly its name', () => {
+  test('a file with nearly the name of an absent layer', () => {
     expect(projectWith('[.env]', { '.env.txt': 'A=b' }).adder(['values', 'production']).stdout).toContain(
       '.env is missing, and .env.txt has nearly the same name',
     );

@@ -194,7 +194,7 @@ describe('adder lint', () => {
     );
   });
 
-  test('folders and files of any name are read; what cannot be read is said', () => {
+  test('directories and files of any name are read; what cannot be read is reported', () => {
     const at = ferryProject({
       'src/a\nb/c.js': 'import.meta.env.VITE_FERRY_API_UR;\n',
       'src/large.js': 'x;'.repeat(3_000_000),

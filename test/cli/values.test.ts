@@ -69,7 +69,7 @@ LEDGER_DATABASE_URL      server  [masked]                       .env.production:
     expect(report.summary).toEqual({ error: 0, warning: 0, note: 0, accepted: 0 });
   });
 
-  test('problems stand below with their line, secrets masked in it', () => {
+  test('problems follow with their line, secrets masked', () => {
     const project = ferryProject({
       '.env.production': `FERRY_API_URL=api.example\nFARE_SIGNING_KEY="${secrets.FARE_SIGNING_KEY}" x\nNOTICE_BANNER="Gale" x\n`,
     });
@@ -186,7 +186,7 @@ describe('what bad input gets', () => {
     expect(() => reportSchema.parse(report)).not.toThrow();
   });
 
-  test('a layer that is a folder, or that may not be read, is said by name', () => {
+  test('a layer that is a directory, or unreadable, is named', () => {
     const folder = ferryProject();
     mkdirSync(folder.path('.env.development'));
     expect(folder.adder(['values', 'development'])).toMatchObject({
@@ -206,7 +206,7 @@ describe('what bad input gets', () => {
     expect(ferryProject().adder(['values', 'development']).stdout).toContain('.env, .env.development (absent)');
   });
 
-  test('the contract is found from a folder below', () => {
+  test('the contract is found from a directory below', () => {
     const project = ferryProject({ 'src/deep/x': '' });
     expect(project.adder(['values', 'staging'], {}, { cwd: project.path('src/deep') }).code).toBe(0);
   });

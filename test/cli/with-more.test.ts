@@ -5,7 +5,7 @@ import { bareEnvironment, ferryContract, ferryProject, program, secrets, type Te
 
 const hidden = Object.values(secrets);
 
-/** A script that puts its environment where the test can see it. */
+/** A script that writes its environment to a file. */
 const show =
   "require('node:fs').mkdirSync('dist', { recursive: true }); require('node:fs').writeFileSync('dist/env.json', JSON.stringify(process.env));";
 

@@ -168,7 +168,7 @@ describe('the output of the build', () => {
     expect(ran.stdout).toBe('[masked] [masked] https://api.saltmarsh.example\n');
   });
 
-  test('a value left from an earlier export is said before the build', () => {
+  test('a value left from an earlier export is reported before the build', () => {
     const project = ferryProject({ 'build.mjs': recorder });
     const ran = project.adder(build, { FERRY_API_URL: 'https://old.example' });
     expect(ran.stderr).toContain('the process environment wins over .env.production:1 with a different FERRY_API_URL');
@@ -177,7 +177,7 @@ describe('the output of the build', () => {
 });
 
 describe('the receipt', () => {
-  test('says what was given and what came out, holds no value, and keeps out of the repository', () => {
+  test('has inputs and outputs, no value, and stays out of the repository', () => {
     const project = ferryProject({ 'build.mjs': recorder });
     const ran = project.adder([...build, secrets.SOURCE_MAP_UPLOAD_TOKEN]);
     expect(ran.stderr).toMatch(
@@ -220,7 +220,7 @@ describe('the receipt', () => {
     expect(ran.stdout).toBe('configuration=staging\n');
   });
 
-  test('a damaged key is said, and nothing is overwritten', () => {
+  test('a damaged key is reported, and nothing is overwritten', () => {
     const project = ferryProject({ 'build.mjs': recorder, '.adder/key': 'abc' });
     expect(project.adder(build)).toMatchObject({ code: 3, stderr: expect.stringContaining('.adder/key is damaged') });
     expect(project.read('.adder/key')).toBe('abc');

@@ -21,7 +21,7 @@ const long = RUNS * 10 + 60_000;
 /** A secret that no name or word of the tests is near. */
 const longSecret = SECRET + SECRET.toLowerCase() + SECRET.slice(3);
 
-/** Eight characters of the secret in a row, where a text has them. */
+/** Eight characters of the secret in a row, if a text contains them. */
 function pieceIn(text: string): string | undefined {
   for (let start = 0; start + 8 <= SECRET.length; start++)
     if (text.includes(SECRET.slice(start, start + 8))) return SECRET.slice(start, start + 8);
@@ -109,7 +109,7 @@ describe('fuzz: excerpts of broken files', () => {
         'TIDE_CHART=true\nexport FARE_SIGNING_KEY="a b"\n# comment\nLEDGER_DATABASE_URL=\'x\'\nSTRAY=${TIDE_CHART:-x}\n';
       fc.assert(
         fc.property(damaged(env), (text) => {
-          // What stands on the line of a public variable is public.
+          // The text on the line of a public variable is public.
           fc.pre(
             !/(FERRY_API_URL|TIDE_CHART|NOTICE_BANNER)[^\n]*$/m.test(text.slice(0, text.indexOf(SECRET))) &&
               !text.includes(`#`.concat(SECRET)),

@@ -34,7 +34,7 @@ describe('names that every object has are in no table', () => {
     for (const name of names) expect((entries as Record<string, unknown>)[name], name).toBeUndefined();
   });
 
-  test('nor do files or bundles of such names stand for anything', () => {
+  test('files and bundles of such names have no special meaning', () => {
     for (const name of names) {
       expect([scriptLanguage(`a.${name}`), isSource(`a.${name}`)]).toEqual([undefined, false]);
       expect(typeof (valueFileOf(`.env.${name}`)?.stage ?? '')).toBe('string');

@@ -1,7 +1,7 @@
 import fc from 'fast-check';
-import { describe, expect, test } from 'vitest';
+import { afterEach, describe, expect, test, vi } from 'vitest';
 import { cells, wrap } from '../../src/core/report/layout.js';
-import { byteSize, count, displayText } from '../../src/core/text/display.js';
+import { byteSize, count, displayText, localTime } from '../../src/core/text/display.js';
 import { excerptOf, renderFrame } from '../../src/core/text/frame.js';
 import { editDistance, joinWords, nearest, suggest } from '../../src/core/text/nearest.js';
 import { utf16Length } from '../../src/core/text/positions.js';
@@ -46,7 +46,7 @@ describe('what a terminal gets', () => {
     expect([count(1, 'file'), count(2500, 'file')]).toEqual(['1 file', '2,500 files']);
   });
 
-  test('the caret stands under its place, wide characters and tabs before it', () => {
+  test('the caret is under its place, after wide characters and tabs', () => {
     expect(renderFrame(excerptOf(12, '\tA=船船bad', 6, 3), cells)).toEqual(['12 |  A=船船bad', '            ^^^']);
   });
 
@@ -72,6 +72,20 @@ test.each<[bytes: number[], at: number]>([
 ])('the first byte of %j that is not UTF-8 is at %i', (bytes, at) =>
   expect(firstInvalidUtf8(Uint8Array.from(bytes))).toBe(at),
 );
+
+describe('local times', () => {
+  afterEach(() => vi.unstubAllEnvs());
+
+  test.each([
+    ['UTC', '2026-11-24 23:40 UTC'],
+    ['Europe/Berlin', '2026-11-25 00:40 +01:00'],
+    ['America/St_Johns', '2026-11-24 20:10 -03:30'],
+    ['Asia/Kolkata', '2026-11-25 05:10 +05:30'],
+  ])('in %s', (zone, shown) => {
+    vi.stubEnv('TZ', zone);
+    expect(localTime('2026-11-24T23:40:11.000Z')).toBe(shown);
+  });
+});
 
 test('columns far out in a line count as those of a text do, whatever stands before them', () => {
   const signs = fc.constantFrom('a', 'ä', '⛴', '😀', 'a'.repeat(4090), 'x'.repeat(130));

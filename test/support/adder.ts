@@ -59,7 +59,7 @@ function asTerminal(columns: number): string {
   return path;
 }
 
-/** A project in a temporary folder. */
+/** A project in a temporary directory. */
 export class TestProject {
   readonly folder = mkdtempSync(join(tmpdir(), 'adder-test-'));
 

@@ -21,7 +21,7 @@ const types: Record<string, string> = {
   '.map': 'application/json',
 };
 
-/** Serves a folder on this machine alone. */
+/** Serves a directory on this machine alone. */
 export async function serve(folder: string): Promise<{ url: string; close(): void }> {
   const server = createServer(async ({ url = '/' }, response) => {
     const { pathname } = new URL(url, 'http://x');

@@ -5,7 +5,7 @@ import { readEnvFileLayer } from '../../src/core/resolve/layers.js';
 import { type Resolution, resolveStage } from '../../src/core/resolve/resolve.js';
 import { renderFrame } from '../../src/core/text/frame.js';
 
-/** A contract from its text. @throws where it has a problem */
+/** A contract from its text. @throws if it has a problem */
 export function contractOf(text: string): Contract {
   const { contract, findings } = parseContract(text, 'adder.yaml');
   if (!contract) throw new Error(findings.map(({ message }) => message).join('\n'));

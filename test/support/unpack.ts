@@ -61,7 +61,7 @@ export async function walk(bytes: Uint8Array, name: string, limits: Partial<Limi
 /** What the archives of the tests hold. */
 export const files = { 'a.txt': 'made-up key', 'deep/er/b.js': 'x'.repeat(70_000), empty: '' };
 
-/** A folder with the files, for programs that pack one. */
+/** A directory with the files, for programs that pack one. */
 export function folderOf(contents: Record<string, string | Uint8Array>): string {
   const folder = mkdtempSync(join(tmpdir(), 'adder-pack-'));
   for (const [path, content] of Object.entries(contents)) {
@@ -101,7 +101,7 @@ export async function asarOf(contents: Record<string, string | Uint8Array>): Pro
   return readFileSync(path);
 }
 
-/** Younger versions of Node.js have it. */
+/** Newer versions of Node.js have it. */
 export const { zstdCompressSync: compressZstd } = zlib as typeof zlib & {
   zstdCompressSync?: (bytes: Buffer) => Buffer;
 };

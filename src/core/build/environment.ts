@@ -69,7 +69,7 @@ export function childEnvironment(
   };
 }
 
-/** Why a name of the parent's environment is passed on, or undefined where it is not. */
+/** Why a name of the parent's environment is passed on; undefined if it is not. */
 function passReason(name: string, contract: Contract): string | undefined {
   if (ownNames(contract).has(name)) return undefined;
   if (contract.passes.includes(name)) return 'listed in `passes`';

@@ -27,11 +27,11 @@ export type Layer =
 export interface Stage {
   name: string;
   layers: readonly Layer[];
-  /** NODE_ENV of its builds; absent where the tools decide. */
+  /** NODE_ENV of its builds; if absent, the tools decide. */
   buildAs?: (typeof buildModes)[number];
 }
 
-/** One thing that is built and shipped. Paths are relative to the contract's folder. */
+/** One thing that is built and shipped. Paths are relative to the contract's directory. */
 export interface Bundle {
   name: string;
   runs: RunsIn;
@@ -42,17 +42,17 @@ export interface Bundle {
   /** Parts of `code` that never reach the browser. */
   serverCode: readonly string[];
   output: readonly string[];
-  /** Parts of `output` that never reach the browser; the toolchain's usual ones where it is absent. */
+  /** Parts of `output` that never reach the browser; the toolchain's usual ones if absent. */
   serverOutput?: readonly string[];
-  /** Stands before a public variable's name where this bundle's code reads it. */
+  /** The prefix of a public variable's name in this bundle's code. */
   prefix: string;
-  /** Where its code reads values from, as `import.meta.env`; the toolchain's usual ones where it is absent. */
+  /** The objects that its code reads values from, such as `import.meta.env`; the toolchain's usual ones if absent. */
   reads?: readonly string[];
   /** The command that builds it, as words. */
   build?: readonly string[];
 }
 
-/** What becomes of a bundle's code, as a phrase behind it. */
+/** What becomes of a bundle's code, as a phrase after it. */
 export function whereCodeGoes({ runs }: Bundle): string {
   return runs === 'browser' ? 'reaches the browser' : 'ships in the app';
 }
@@ -78,10 +78,10 @@ export interface Variable {
   distinct?: boolean;
   /** All stages must share a value. */
   same: boolean;
-  /** The bundles that get it; all where it is absent. */
+  /** The bundles that get it; all if absent. */
   bundles?: readonly string[];
   delivery: (typeof deliveries)[number];
-  /** Bundle to the name that its code reads, where that is another one. */
+  /** Bundle to the name that its code reads, if it differs. */
   names: Readonly<Record<string, string>>;
   /** Older names that layers may still use. */
   aka: readonly string[];
@@ -104,7 +104,7 @@ export interface Contract {
   accept: readonly Acceptance[];
 }
 
-/** Whether a setting that names stages, or says yes or no for all of them, holds for one. */
+/** Whether a setting applies to a stage: it names stages, or says yes or no for all. */
 export function holdsIn(setting: boolean | readonly string[], stage: string): boolean {
   return typeof setting === 'boolean' ? setting : setting.includes(stage);
 }

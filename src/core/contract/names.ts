@@ -10,8 +10,8 @@ export function belongsTo(bundle: Bundle, variable: Variable): boolean {
 }
 
 /**
- * The name under which a bundle's code reads a variable: with the bundle's prefix for a public one, unless it starts
- * with it already; or as `names` says. A build variable keeps its plain name, since bundlers inline by prefix.
+ * The name under which a bundle's code reads a variable: the one in `names`, or a public one's name with the bundle's prefix,
+ * unless it already starts with it. A build variable keeps its plain name, because bundlers inline by prefix.
  */
 export function nameIn(bundle: Bundle, variable: Variable): string {
   const given = variable.names[bundle.name];
@@ -26,7 +26,7 @@ export function namesOf(contract: Contract, variable: Variable): Record<string, 
   return table(Object.fromEntries(bundles.map((bundle) => [bundle.name, nameIn(bundle, variable)])));
 }
 
-/** A variable as the code of a bundle may have it: its name, a key of the framework's configuration, a constant. */
+/** A variable as the code of a bundle may refer to it: its name, a key of the framework's configuration, a constant. */
 export function writtenNames(bundle: Bundle, variable: Variable): string[] {
   const name = nameIn(bundle, variable);
   const written = replacedObjects(bundle).flatMap((entry) => {

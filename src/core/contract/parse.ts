@@ -113,7 +113,7 @@ function settleBundle(name: string, raw: RawContract['bundles'][string]): Bundle
 
 type RawVariable = Exclude<RawContract['variables'][string], string>;
 
-/** What a variable is where the contract gives its reach alone. */
+/** A variable of which the contract gives only the reach. */
 const plainVariable: Omit<Variable, 'name' | 'reach' | 'at'> = {
   form: forms.text as Form,
   required: true,
@@ -203,7 +203,7 @@ class ContractSource {
     };
   }
 
-  /** Where each variable's key stands; looked up once, as the YAML library looks through the whole map for each. */
+  /** The place of each variable's key; collected once, because the YAML library searches the whole map for each. */
   variablePosition(name: string): Position {
     this.#variables ??= keyOffsets(this.document.get('variables', true));
     return this.#position(this.#variables.get(name) ?? 0);

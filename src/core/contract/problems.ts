@@ -6,7 +6,7 @@ import type { Contract, Variable } from './contract.js';
 import { isPlainName, shownName } from './quote.js';
 import { knownKeys } from './schema.js';
 
-/** A problem with the path of the entry that has it. */
+/** A problem, with the path of its entry. */
 export interface ContractProblem {
   code: Code;
   message: string;

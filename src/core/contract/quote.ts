@@ -8,14 +8,14 @@ interface Range {
   end: number;
 }
 
-/** Keys whose values are names, paths, words of the contract or prose. All other values are masked where a line is shown. */
+/** Keys whose values are names, paths, words of the contract or prose. All other values are masked when a line is shown. */
 const harmlessKeys = new Set(
   `adder layers build-as file must-exist seconds runs toolchain code entry server-code output server-output prefix reads reach
   form choice list required min max https slash distinct same bundles delivery names aka secret-parts search about finding
   where because until variable fingerprint passes levels`.split(/\s+/),
 );
 
-/** Words that stand directly under a variable's name. */
+/** Keys directly under a variable's name. */
 const reachWords = new Set(['public', 'build', 'server']);
 
 /** Keys whose values are only short words, numbers and booleans. */
@@ -115,7 +115,7 @@ function isHarmless(value: unknown, keys: readonly string[]): boolean {
   const [nearest = '', parent = ''] = keys;
   if (typeof value === 'boolean' || value === null) return true;
   const text = String(value);
-  // A command's words may be passwords, wherever in it they stand.
+  // Any word of a command may be a password.
   if (keys.includes('command') || isSecretByText(text)) return false;
   if (parent === 'variables') return reachWords.has(text);
   const key = parent === 'names' || parent === 'levels' ? parent : nearest;

@@ -82,7 +82,7 @@ const variable = z.strictObject({
   search: z._default(z.enum(searches), 'auto'),
 });
 
-/** The words of a command. It runs without a shell, so quotes and operators would not mean what they seem to. */
+/** The words of a command. It runs without a shell, so quotes and operators would have no effect. */
 const command = z.union([
   z.pipe(
     z

@@ -61,7 +61,7 @@ const messages: Readonly<Record<string, string>> = table({
   UNEXPECTED_TOKEN: 'unexpected text',
 });
 
-/** Parses YAML 1.2. Never throws: aliases without end and nesting without end are problems like any other. */
+/** Parses YAML 1.2. Never throws: endless aliases and nesting are problems like any other. */
 export function readYaml(text: string): ReadYaml {
   if (isTooDeep(text)) return { problems: [tooDeep] };
   let document: Document;
@@ -71,7 +71,7 @@ export function readYaml(text: string): ReadYaml {
     // The parser calls itself for each level.
     return { problems: [tooDeep] };
   }
-  // What the parser only warns of, a tag that is not known say, is no part of a contract.
+  // What the parser only warns of, such as an unknown tag, is an error in a contract.
   const problems = [...document.errors, ...document.warnings].map(({ code, pos: [start, end] }) => ({
     message: messages[code] ?? 'not valid YAML from here on',
     remedy: fixYaml,

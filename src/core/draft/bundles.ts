@@ -8,7 +8,7 @@ import { serverPackages, shells } from './packages.js';
 /** A drafted bundle. */
 export interface DraftBundle {
   name: string;
-  /** The package's folder, with its slash; empty for the root. */
+  /** The package's directory, with its slash; empty for the root. */
   folder: string;
   runs: RunsIn;
   toolchain: string;
@@ -31,7 +31,7 @@ export function draftBundles({ packages, configs, exists }: Material): DraftBund
   });
 }
 
-/** Configuration files in the package's folder and below, as far as no package lies between. */
+/** Configuration files in the package's directory and below, without those of packages below it. */
 function configsOf({ folder }: Package, configs: readonly ConfigFile[], packages: readonly Package[]): ConfigFile[] {
   const nearest = (path: string) =>
     packages.filter((one) => path.startsWith(one.folder)).sort((a, b) => b.folder.length - a.folder.length)[0];
@@ -115,7 +115,7 @@ function usualOutput(paths: readonly string[], exists: Material['exists']): stri
   return there.length > 0 ? there : paths.slice(0, 1);
 }
 
-/** A package's name without its scope, or its folder's, as the contract can have it. */
+/** A package's name without its scope, or its directory's, as the contract can have it. */
 function labelOf({ name, folder }: Package): string {
   const last = name.replace(/^@[^/]+\//, '') || folder.split('/').filter(Boolean).at(-1) || 'app';
   return last.replace(/[^A-Za-z0-9._-]+/g, '-').replace(/^[^A-Za-z0-9]+/, '') || 'app';

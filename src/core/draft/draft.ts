@@ -12,7 +12,7 @@ import type { LeftOut, Material, Undecided } from './material.js';
 import { guessReach, placeOf, sideOf, type Use } from './reach.js';
 import { type DraftStage, draftStages } from './stages.js';
 
-/** A variable as the draft has it. */
+/** A variable of the draft. */
 export interface DraftVariable {
   name: string;
   reach: Reach;
@@ -294,7 +294,7 @@ function addRequired(
   } else reasons.push(`${joinWords(without)} ${without.length === 1 ? 'has' : 'have'} no value`);
 }
 
-/** What the example file says of a variable, as far as it is no secret. */
+/** The example file's comment about a variable, unless it contains a secret. */
 function addExample(variable: DraftVariable, { files }: Material): void {
   const { name, reach } = variable;
   for (const { kind, layer, about } of files) {
@@ -312,7 +312,7 @@ function plainText(template: readonly { kind: string; text?: string }[]): string
   return template.length === 1 && template[0]?.kind === 'text' ? (template[0].text ?? '') : '';
 }
 
-/** One name in files of two folders, with two values: a contract has one value for a name. */
+/** One name in files of two directories, with two values: a contract has one value for a name. */
 function folderConflicts({ files }: Material): Undecided[] {
   const seen = new Map<string, { folder: string; path: string; text: string }>();
   const reported = new Set<string>();

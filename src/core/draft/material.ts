@@ -2,11 +2,11 @@ import type { NamedFile } from '../files/value-files.js';
 import type { Read } from '../reads/read.js';
 import type { ReadLayer } from '../resolve/layer.js';
 
-/** A file of values that the project has. Paths are relative to the contract's folder, with slashes. */
+/** A file of values that the project has. Paths are relative to the contract's directory, with slashes. */
 export interface ValueFile extends NamedFile {
   path: string;
   layer: ReadLayer;
-  /** For an example file: what the comment above a name says of it. */
+  /** For an example file: the comment above a name. */
   about: ReadonlyMap<string, string>;
 }
 
@@ -48,7 +48,7 @@ export interface Material {
   exists(path: string): boolean;
 }
 
-/** Something that the draft says and cannot decide. */
+/** A question that the draft leaves to the user. */
 export interface Undecided {
   message: string;
   remedy: string;

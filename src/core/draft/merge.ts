@@ -33,7 +33,7 @@ export function unlisted(draft: Draft, contract: Contract): { stage: string; lay
 
 /**
  * The contract's text with the new entries at the end of their sections; every byte of what was there stays.
- * @throws Error where a section is written in one line, `{ ... }`: there is no line to add to
+ * @throws Error if a section is written in one line, `{ ... }`: there is no line to add to
  */
 export function mergedText(text: string, additions: Draft): string {
   const sections: [string, (indent: number) => string[]][] = [
@@ -79,7 +79,7 @@ function columnOf(text: string, at: number): number {
   return at - (text.lastIndexOf('\n', at - 1) + 1);
 }
 
-/** Behind the line that ends a value; the range of a block value may end behind its line feed already. */
+/** Behind the line that ends a value; the range of a block value may end after its line feed already. */
 function lineEndAt(text: string, at: number): number {
   if (text[at - 1] === '\n') return at;
   const feed = text.indexOf('\n', at);

@@ -48,7 +48,7 @@ export function guessReach(evidence: Evidence): Guess {
   return bySide(evidence);
 }
 
-/** Why a value is a secret, as a phrase behind the name. Never holds any part of it. */
+/** Why a value is a secret, as a phrase after the name. Never holds any part of it. */
 function secrecy({ name, values }: Evidence): string | undefined {
   for (const { stage, text } of values) {
     const shape = shapeOf(text);
@@ -68,7 +68,7 @@ function exposure({ name, uses, bundles, constants }: Evidence): string | undefi
   return use && `is read by browser code at ${placeOf(use)}`;
 }
 
-/** Whether the bundle's tool puts the value where this read stands. */
+/** Whether the bundle's tool replaces this read by the value. */
 function reaches({ read }: Use, { prefix, toolchain }: DraftBundle): boolean {
   if (toolchain === 'dart') return true;
   return read.name?.startsWith(prefix) === true;
@@ -103,7 +103,7 @@ export function placeOf({ path, line }: Pick<Use, 'path' | 'line'>): string {
   return `${path}:${line}`;
 }
 
-/** On which side a file stands, by its path and by the bundle whose code it is. */
+/** The side on which a file runs, by its path and its bundle. */
 export function sideOf(path: string, bundles: readonly DraftBundle[]): { side: Side; bundle?: DraftBundle } {
   const within = (folders: readonly string[]) => folders.some((one) => path === one || path.startsWith(`${one}/`));
   const bundle = bundles

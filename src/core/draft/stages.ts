@@ -3,7 +3,7 @@ import { ships } from '../resolve/value-rules.js';
 import { joinWords } from '../text/nearest.js';
 import type { Undecided, ValueFile } from './material.js';
 
-/** A stage as the draft has it. */
+/** A stage of the draft. */
 export interface DraftStage {
   name: string;
   /** File names, and `process`. */
@@ -21,7 +21,7 @@ export interface DraftStages {
 /** The stages that the names of files tell, with their layers from the most shared to the most local. */
 export function draftStages(files: readonly ValueFile[]): DraftStages {
   const values = files.filter(({ kind }) => kind === 'env' || kind === 'structured' || kind === 'module');
-  // Where a stage's only file is misnamed, its right name is a layer that is absent: then every check says so.
+  // If a stage's only file is misnamed, its correct name becomes an absent layer, so that every check reports it.
   const found = [
     ...new Set([...values, ...files.filter(({ kind }) => kind === 'misnamed')].flatMap(({ stage }) => stage ?? [])),
   ];
@@ -71,8 +71,8 @@ function stageFrom(name: string, files: readonly ValueFile[], meant: readonly st
 }
 
 /**
- * A module without a stage, beside modules with one, is the development variant, not a base of the others; files of other
- * kinds without a stage apply to all.
+ * A module without a stage, next to modules with one, is the development variant, not a base of the others. Files of other
+ * kinds without a stage apply to all stages.
  */
 function isBaseOf(file: Pick<ValueFile, 'kind' | 'folder'>, stage: string, files: readonly ValueFile[]): boolean {
   if (file.kind === 'env') return true;
@@ -90,7 +90,7 @@ function compareLayers(a: ValueFile, b: ValueFile): number {
   return rank(a) - rank(b) || a.folder.length - b.folder.length || a.path.localeCompare(b.path);
 }
 
-/** Two files in one folder for one stage. */
+/** Two files in one directory for one stage. */
 function twins(files: readonly ValueFile[]): Undecided[] {
   const groups = new Map<string, ValueFile[]>();
   for (const file of files) {

@@ -7,7 +7,7 @@ import type { DraftStage } from './stages.js';
 
 const WIDTH = 120;
 
-/** A contract's text: every entry under a comment that says why it is so. */
+/** A contract's text, each entry under a comment with its reason. */
 export function contractText({ stages, bundles, variables }: Draft): string {
   const parts = [
     `# Drafted by \`adder draft\` from the files of this project. A comment above each entry gives the reasons. Unsure variables have
@@ -79,7 +79,7 @@ function blockField(key: string, value: unknown, margin: string): string[] {
   return [`${margin}${key}:\n`, ...items];
 }
 
-/** `key: value` as it may stand on a line of its own and inside of braces. */
+/** `key: value`, valid on a line of its own and inside braces. */
 function field(key: string, value: unknown): string {
   const text = stringify({ [key]: value }, { collectionStyle: 'flow', lineWidth: 0, flowCollectionPadding: false });
   return text.trim().slice(1, -1);

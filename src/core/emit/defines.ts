@@ -37,7 +37,7 @@ export const defines = emitKind({
   },
 });
 
-/** Where the define file of a bundle lies, from the contract's folder. */
+/** The path of a bundle's define file, from the contract's directory. */
 export function definesPath(bundle: string, stage: string): string {
   return `.adder/defines/${bundle}.${stage}.json`;
 }

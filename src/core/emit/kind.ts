@@ -58,8 +58,8 @@ export function inlinedIn(contract: Contract, bundle: Bundle): Variable[] {
 }
 
 /**
- * A variable's value for a file that holds values; undefined where it has none and needs none.
- * @throws Failure where it is missing or malformed, so that no such file is written
+ * A variable's value for a file that holds values; undefined if it has none and needs none.
+ * @throws Failure if it is missing or malformed, so that no such file is written
  */
 export function valueFor({ stage, values }: Resolution, variable: Variable, what: string): Secret | undefined {
   const { state, value } = values.get(variable.name) ?? { state: 'missing' };
@@ -80,7 +80,7 @@ export function madeBy(call: string, { path }: Contract): string {
   return oneLine(`${GENERATED_BY}${call.replace(/^adder /, '')}\` from ${path}; do not edit.`);
 }
 
-/** What a comment says of a variable, in one line that cannot end the comment: its `about`, and its form in brackets. */
+/** A variable's comment, in one line that cannot end the comment: its `about`, and its form in brackets. */
 export function describeVariable({ about, form }: Variable): string {
   const text = oneLine(about ?? '').replaceAll('*/', '* /');
   if (form.name === 'text') return text;

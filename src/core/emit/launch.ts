@@ -6,16 +6,16 @@ import { textPlaces } from '../text/positions.js';
 import { definesPath } from './defines.js';
 import { emitKind } from './kind.js';
 
-/** The two files of an editor's folder, in the formats of Visual Studio Code (JSON with comments). */
+/** The two files of an editor's directory, in the formats of Visual Studio Code (JSON with comments). */
 export const launchFiles = { launch: 'launch.json', tasks: 'tasks.json' } as const;
 
 type LaunchTexts = Record<keyof typeof launchFiles, string>;
 
 /** What an editor starts for a bundle. */
 export interface Start {
-  /** The folder of its package, from the contract's. */
+  /** The directory of its package, from the contract's. */
   folder: string;
-  /** The command of its dev server, where it has one. */
+  /** The command of its dev server, if it has one. */
   command?: string;
 }
 
@@ -66,7 +66,7 @@ export function mergeLaunch(
 
 type Entry = Record<string, unknown>;
 
-/** The editor puts its own folder here. */
+/** The editor puts its own directory here. */
 const WORKSPACE = '${workspaceFolder}';
 
 const titleOf = (bundle: Bundle, stage: Stage) => `${bundle.name} (${stage.name})`;

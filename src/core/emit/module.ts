@@ -55,8 +55,8 @@ const moduleOfValues = emitKind({
 
 /**
  * A typed accessor module: one literal read for each variable, so that every bundler replaces it, and a clear error at
- * load for a missing one. It contains no values. The server's module imports what only a server has: a browser build that
- * takes it in fails, or, where the bundler puts an empty module in its place, the page does at load.
+ * load for a missing one. It contains no values. The server's module imports a module that only a server has, so a browser
+ * build that includes it fails; with a bundler that replaces it by an empty module, the page fails at load.
  */
 export const module = emitKind({
   name: 'module',

@@ -38,7 +38,7 @@ export const types = emitKind({
   },
 });
 
-/** A declaration with what the contract says of it above. */
+/** A declaration, with its comment from the contract above. */
 function withAbout(variable: Variable, line: string): string[] {
   const about = describeVariable(variable);
   return about === '' ? [line] : [`/** ${about} */`, line];

@@ -1,2 +1,2 @@
-/** The specifier under which code imports the values of its bundle by name, where a plugin of Adder gives them. */
+/** The specifier of the module of values that Adder's plugin provides. */
 export const VALUES_MODULE = 'adder/values';

@@ -1,7 +1,7 @@
 import type { Code, Level } from '../findings/codes.js';
 import type { Position } from '../text/positions.js';
 
-/** The forms of a reference with a word behind its name, as POSIX shells have them (Shell Command Language, 2.6.2). */
+/** The forms of a reference with a word after its name, as POSIX shells have them (Shell Command Language, 2.6.2). */
 export const operators = [':-', '-', ':+', '+', ':?', '?'] as const;
 export type Operator = (typeof operators)[number];
 
@@ -15,8 +15,8 @@ export type Template = readonly TemplatePart[];
 export type Quote = 'none' | 'single' | 'double';
 
 /**
- * A stretch of an env file. The nodes of a file lie end to end and cover every byte, line ends included, so that a file
- * is written back from them byte for byte. Offsets are in bytes, `end` excluded.
+ * A stretch of an env file. The nodes of a file are contiguous and cover every byte, line ends included, so that writing
+ * them gives the same file byte for byte. Offsets are in bytes, `end` excluded.
  */
 export type EnvNode = { kind: 'blank' | 'comment' | 'broken'; start: number; end: number } | EnvEntry;
 
@@ -29,7 +29,7 @@ export interface EnvEntry {
   exported: boolean;
   quote: Quote;
   value: Template;
-  /** Where the value stands, its quotes included. */
+  /** The value's position, quotes included. */
   valueStart: number;
   valueEnd: number;
 }
@@ -38,7 +38,7 @@ export interface EnvEntry {
 export interface EnvProblem {
   code: Code;
   level?: Level;
-  /** The name on that line, where one could be read. */
+  /** The name on that line, if one could be read. */
   name?: string;
   message: string;
   remedy: string;

@@ -40,7 +40,7 @@ interface Parsed {
   complaints: Complaint[];
 }
 
-/** UTF-16 as a whole, told by its mark or, without one, by a NUL in every other byte of the beginning. */
+/** UTF-16 text, recognised by its mark or by a NUL in every other byte at the beginning. */
 function wideEncoding(bytes: Uint8Array): Parsed | undefined {
   const marked = (bytes[0] === 0xff && bytes[1] === 0xfe) || (bytes[0] === 0xfe && bytes[1] === 0xff);
   if (!marked && !alternatesWithNul(bytes)) return undefined;
@@ -115,7 +115,7 @@ class Parser {
 
   /**
    * A line that only looks like an assignment: the last line of a base64 value that was pasted without quotes, padding
-   * included. Its beginning is no name, and must not be shown as one.
+   * included. Its beginning is not a name, and must not be shown as one.
    */
   #withoutTails(node: EnvNode): EnvNode {
     if (node.kind !== 'entry') return node;
@@ -148,7 +148,7 @@ class Parser {
     return 3;
   }
 
-  /** @param start where the node starts @param from where its text starts, behind a byte-order mark */
+  /** @param start where the node starts @param from where its text starts, after a byte-order mark */
   #line(start: number, from: number): EnvNode {
     return this.#plainEntry(start, from) ?? this.#anyLine(start, from);
   }
@@ -210,7 +210,7 @@ class Parser {
     return entry;
   }
 
-  /** The end of the node behind its value, or what is wrong there. */
+  /** The end of the node after its value, or what is wrong there. */
   #afterValue(value: ScannedValue, lineEnd: number): number | Omit<Complaint, 'code'> {
     if (value.unclosed) {
       const remedy = 'close the quote, or put the whole value in the other kind of quotes';
@@ -315,7 +315,7 @@ class Parser {
       this.#complaints.push({ code, start, end: Math.max(start, end), message, remedy, ...more });
   }
 
-  /** The offset behind the line feed of the line that holds `at`. */
+  /** The offset after the line feed of the line that holds `at`. */
   #lineEnd(at: number): number {
     const feed = this.#text.indexOf('\n', at);
     return feed < 0 ? this.#text.length : feed + 1;

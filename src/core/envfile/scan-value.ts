@@ -11,7 +11,7 @@ export interface ValueProblem {
   end: number;
 }
 
-/** A value as it was read; `end` is the offset behind it, closing quote included. */
+/** A value as it was read; `end` is the offset after it, closing quote included. */
 export interface ScannedValue {
   quote: Quote;
   template: Template;
@@ -213,7 +213,7 @@ class Scanner {
     return NAME.exec(this.text)?.[0] ?? '';
   }
 
-  /** Complains about the next `length` signs and gives them back as plain text, so that reading goes on behind them. */
+  /** Complains about the next `length` signs and gives them back as plain text, so that reading goes on after them. */
   #refuse(length: number, problem: Pick<ValueProblem, 'code' | 'message' | 'remedy'>): string {
     const signs = this.text.slice(this.#at, this.#at + length);
     this.#complain(this.#at, this.#at + length, problem);

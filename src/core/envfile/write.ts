@@ -23,7 +23,7 @@ export function setEnvValue(file: EnvFile, name: string, value: string): Uint8Ar
   return Buffer.concat([text, Buffer.from(`${gap}${name}=`), quoted, Buffer.from(eol)]);
 }
 
-/** The text that stands for a value behind the `=`, in the plainest quoting that reads back as that value. */
+/** The text that stands for a value after the `=`, in the plainest quoting that reads back as that value. */
 export function quoteEnvValue(value: string): string {
   if (value.includes('\0') || !value.isWellFormed())
     throw new RangeError('no env file can hold a NUL or half a character');

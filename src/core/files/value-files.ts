@@ -5,11 +5,11 @@ import { parentOf } from './directories.js';
 export interface NamedFile {
   /** `misnamed`: nearly the name of an env file, but tools do not read it. */
   kind: 'env' | 'structured' | 'module' | 'example' | 'leftover' | 'misnamed';
-  /** The folder, with its slash; empty for the root. */
+  /** The directory, with its slash; empty for the root. */
   folder: string;
   /** As the contract should name it; absent for what all stages share. */
   stage?: string;
-  /** As the file's name has it. */
+  /** As in the file's name. */
   stageWord?: string;
   /** Kept on one machine. */
   isLocal: boolean;
@@ -56,7 +56,7 @@ const order = [
   'production',
 ];
 
-/** Compares stages by how near they are to the customer; unknown ones stand before production. */
+/** Compares stages by how near they are to the customer; unknown ones come before production. */
 export function compareStages(a: string, b: string): number {
   const rank = (name: string) => (order.includes(name) ? order.indexOf(name) : order.length - 1.5);
   return rank(a) - rank(b) || a.localeCompare(b);
@@ -76,7 +76,7 @@ const leftoverWords = new Set([
   'unused',
   'rej',
 ]);
-/** What a file of a stage is called besides the stage. */
+/** The rest of the name of a stage's file. */
 const holders =
   /^(env|environments?|config|configuration|settings|app|appsettings|vars|variables|values|constants?|defines?|dart[-_]?defines?|flavou?r)$/;
 const sharedWords = /^(default|base|common|shared|all)$/;
@@ -112,7 +112,7 @@ function envFile(folder: string, name: string): NamedFile | undefined {
   return { kind: 'env', folder, isLocal, ...stageOf(words.filter((word) => word !== 'local')) };
 }
 
-/** The name that a file was meant to have which is nearly an env file; undefined where its name is right, or none of those. */
+/** The name that a file was meant to have which is nearly an env file; undefined if its name is right, or none of those. */
 function meantBy(name: string): string | undefined {
   if (name === 'env' || name === '.env ' || /^\.(evn|nev|enn?v|envv|en|ev)$/i.test(name))
     return name === '.env' ? undefined : '.env';
@@ -152,7 +152,7 @@ function stageFile(folder: string, name: string): NamedFile | undefined {
       ? { kind, folder, isLocal, stage: stageWords[stageWord.toLowerCase()] as string, stageWord }
       : undefined;
   }
-  // A base beside the files of the stages; whether there are such is for the caller to see.
+  // A base, if there are files of stages; the caller checks that.
   const isBase = inHolder && rest.length === 1 && rest.every((word) => sharedWords.test(word) || isHolder(word));
   return isBase ? { kind, folder, isLocal } : undefined;
 }

@@ -11,6 +11,6 @@ export interface Acceptance {
   because: string;
   /** The last day on which it holds, as 2027-03-01. */
   until: string;
-  /** Where the contract has it. */
+  /** Its place in the contract. */
   at: Position;
 }

@@ -2,9 +2,9 @@ import type { Excerpt } from '../text/frame.js';
 import type { Code, Level } from './codes.js';
 import type { Reach } from './reach.js';
 
-/** Where a finding stands: a file, or a piece of a file inside containers. Units as in {@link Position}. */
+/** The place of a finding: a file, or a file inside containers. Units as in {@link Position}. */
 export interface Place {
-  /** Relative to the contract's folder, with `/`; as it was given where it lies outside. */
+  /** Relative to the contract's directory, with `/`; as given if it is outside. */
   path: string;
   /** The chain of containers from the file inwards; empty for the file itself. */
   inside: string[];

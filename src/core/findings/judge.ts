@@ -18,7 +18,7 @@ export interface Rules {
   reachOf(variable: string): Reach | undefined;
 }
 
-/** For findings that no contract judges, such as those about the contract itself. */
+/** For findings without a contract, such as those about the contract itself. */
 export const noRules: Rules = { path: '', levels: {}, accept: [], reachOf: () => undefined };
 
 /** Groups of codes that were checked completely: only for these can an acceptance be unused. */

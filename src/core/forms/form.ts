@@ -13,7 +13,7 @@ export interface Form {
   measure: 'length' | 'size';
   /** What code gets after conversion. */
   type: { typescript: string; dart: string };
-  /** The TypeScript type of the text itself, where it is narrower than `string`. */
+  /** The TypeScript type of the text itself, if it is narrower than `string`. */
   textType?: string;
   /** The form of a list's items. */
   of?: Form;

@@ -23,7 +23,7 @@ function lastLabel(text: string): string {
   return [...text.matchAll(/-----BEGIN ([A-Z0-9 ]+)-----/g)].at(-1)?.[1] ?? '';
 }
 
-/** Headers of encrypted keys (RFC 1421) may stand above the body. */
+/** Headers of encrypted keys (RFC 1421) may precede the body. */
 function isWhole(text: string): boolean {
   const block = /-----BEGIN ([A-Z0-9 ]+)-----\r?\n(?:[\w-]+: .*\r?\n)*\r?\n?([A-Za-z0-9+/=\s]*?)-----END \1-----/g;
   return text.replace(block, '').trim() === '';

@@ -31,7 +31,7 @@ export interface Inlined {
 }
 
 export interface InlineResult {
-  /** Absent where nothing changed. */
+  /** Absent if nothing changed. */
   inlined?: Inlined;
   problems: InlineProblem[];
   /** The variables that the module reads. */
@@ -120,7 +120,7 @@ export class Inliner {
     }
   }
 
-  /** The object itself is never put in; where the tool has none of its own there, an empty one stands for it. */
+  /** The object itself is never inlined. If the tool has none at that place, an empty one replaces it. */
   #emptied(object: string, start: number, end: number, edits: MagicString, done: readonly Edit[]): void {
     const isTools = object.startsWith('import.meta') && providesImportMetaEnv(this.bundle);
     const isIn = done.some((edit) => edit.start <= start && end <= edit.end);

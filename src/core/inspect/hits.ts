@@ -12,15 +12,15 @@ export interface ValueHit {
 }
 
 /**
- * The matcher's hits as occurrences of values: where needles of one value overlap, the longest stands for all of them,
- * and another stage's value inside this stage's own (a base address, say) is no finding.
+ * The matcher's hits as occurrences of values. If needles of one value overlap, only the longest counts. Another stage's
+ * value inside this stage's own value, such as a base address, is not an occurrence.
  */
 export function valueHits(hits: readonly Hit[], needles: readonly Needle<Owner>[]): ValueHit[] {
   const byOwner = new Map<Owner, ValueHit[]>();
   for (const { needle, start, end } of hits) {
     const { owners, encoding } = needles[needle] as Needle<Owner>;
     for (const owner of owners) {
-      // Where all of a value stands, its pieces stand too.
+      // A whole value contains its pieces.
       const whole = owner.part?.of ?? owner;
       const known = byOwner.get(whole);
       if (known) known.push({ owner, encoding, start, end });
@@ -52,7 +52,7 @@ export function wholeForms(
     if (unbroken === undefined) return [hit];
     const from = Math.max(0, hit.start - 2 * unbroken.length);
     const found = findAcrossLines(read(from, hit.end + 2 * unbroken.length), unbroken);
-    // Without a break in it, another needle has it.
+    // Without a break, another needle finds it.
     if (!found || found.end - found.start === unbroken.length) return [];
     return [{ ...hit, start: from + found.start, end: from + found.end }];
   });

@@ -19,7 +19,7 @@ const SMALL_CHUNK = 16 * 1024;
 /** Masks every build and server value in a piece of a file, in every encoding that inspect looks for. */
 export class Masker {
   readonly #needles: readonly Uint8Array[];
-  /** Made where the first piece is shown. */
+  /** Made when the first piece is shown. */
   #matcher: Matcher | undefined;
   readonly #isBase64: readonly boolean[];
   /** Whole secrets in plain form. */
@@ -41,7 +41,7 @@ export class Masker {
     return hits.map((hit) => (this.#isBase64[hit.needle] ? growBase64(hit, bytes) : hit));
   }
 
-  /** Stretches of secrets, as a script has them that joins them when it runs: no needle knows where they are cut. */
+  /** Pieces of secrets that a script joins when it runs; needles cannot know where they are cut. */
   #pieces(bytes: Uint8Array): { start: number; end: number }[] {
     this.#fragments ??= fragmentsOf(this.#texts);
     if (this.#fragments.size === 0) return [];
@@ -56,7 +56,7 @@ export class Masker {
    * @param bytes the piece, with {@link margin} bytes on both sides where the file has them
    * @param from where the piece starts in `bytes` @param to where it ends
    * @param focus the place of interest in `bytes`
-   * @returns undefined where the piece is not text
+   * @returns undefined if the piece is not text
    */
   piece(bytes: Uint8Array, from: number, to: number, focus: { start: number; end: number }): MaskedPiece | undefined {
     const ranges = merged([...this.#hits(bytes), ...this.#pieces(bytes)]).filter(

@@ -21,7 +21,7 @@ export interface Owner {
   reach: Reach;
   /** Absent for a value in a file that is no layer. */
   stage?: string;
-  /** Where such a value stands. */
+  /** The file of such a value. */
   file?: string;
   /** For a part of a value: which part, and the owner of the whole value. */
   part?: { is: string; of: Owner };
@@ -46,9 +46,8 @@ interface Candidate {
 const SHORTEST_MASKED = 4;
 
 /**
- * What to look for when the artifacts of one stage are inspected: every build and server value of every stage, since the
- * leaked one may be in no layer of this stage; those of env files that no stage has as a layer, `loose`; this stage's
- * public values; and the other stages' public values.
+ * What to search for in the artifacts of one stage: the build and server values of every stage, because a leaked value need
+ * not be one of this stage; those of env files that are not a layer (`loose`); and all stages' public values.
  */
 export function planSearch(
   contract: Contract,
@@ -101,8 +100,8 @@ export interface SecretsToSeek {
 }
 
 /**
- * The build and server values of some stages that can be told from ordinary text, each once, and why the others can't; with
- * the pieces of them that often travel alone, where the contract does not say otherwise.
+ * The build and server values that can be distinguished from ordinary text, each once, and why the others cannot; with
+ * those parts of them that often leak alone, unless the contract excludes them.
  */
 export function secretsToSeek(
   contract: Contract,

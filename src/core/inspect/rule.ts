@@ -56,7 +56,7 @@ export interface DescribedRange {
 /** One rule over artifacts. One file per rule, one line in rules/index.ts. */
 export interface ArtifactRule {
   codes: readonly Code[];
-  /** The byte strings whose hits it needs. Hits are handed out by kind. */
+  /** The byte strings whose hits it needs. Hits are distributed by kind. */
   marks(plan: SearchPlan): readonly Mark[];
   /** Called once for each content that has hits of the rule's kinds. */
   check(hits: readonly MarkHit[], surroundings: Surroundings): Promise<RawFinding[]>;

@@ -2,13 +2,13 @@ import { FlattenMap, originalPositionFor, type TraceMap } from '@jridgewell/trac
 import { limits } from '../limits/index.js';
 import { byteSize } from '../text/display.js';
 
-/** Where a map says that a piece of an artifact came from. */
+/** The source of a place in an artifact, according to a map. */
 export interface Traced {
   /** As the map resolves it against its own address. */
   source: string;
   line: number;
   column: number;
-  /** The text of the source, where the map carries it. */
+  /** The text of the source, if the map contains it. */
   content?: string;
 }
 
@@ -31,7 +31,7 @@ export class SourceMap {
 
   /**
    * @param text the map's JSON @param address the map's own path; relative sources are resolved against it
-   * @throws where the text is no source map
+   * @throws if the text is not a source map
    */
   constructor(text: string, address: string) {
     const map: unknown = JSON.parse(text.replace(/^\)\]\}'[^\n]*\n/, ''));

@@ -18,7 +18,7 @@ export class Tracer {
     readonly failed: (because: string) => void,
   ) {}
 
-  /** @param failed called once if the map is of no use, with the reason */
+  /** @param failed called once if the map is unusable, with the reason */
   static async of(artifact: Artifact, masker: Masker, failed: (because: string) => void): Promise<Tracer> {
     const tracer = new Tracer(artifact, masker, failed);
     const related = await artifact.sourceMap();

@@ -8,7 +8,7 @@ import type { Position } from '../text/positions.js';
 
 /** A source file of the project. */
 export interface SourceText {
-  /** Relative to the contract's folder, with slashes. */
+  /** Relative to the contract's directory, with slashes. */
   path: string;
   text: string;
   reads: readonly Read[];
@@ -17,7 +17,7 @@ export interface SourceText {
   problem?: { message: string; offset: number };
 }
 
-/** What of a bundle's code reaches the browser, and what stays on the server or with the build. */
+/** Which of a bundle's code reaches the browser, and which stays on the server or in the build. */
 export interface BundleCode {
   bundle: Bundle;
   /** Files that reach the browser, each with the files that lead to it from an entry, itself last. */
@@ -32,7 +32,7 @@ export type Show = (file: SourceText, start: number, end: number) => Excerpt | u
 /** All that rules about code know. */
 export interface LintContext {
   contract: Contract;
-  /** Every stage as its own files have it. */
+  /** Every stage from its own files. */
   stages: readonly Resolution[];
   files: ReadonlyMap<string, SourceText>;
   bundles: readonly BundleCode[];
@@ -58,7 +58,7 @@ export interface LintFinding extends RawFinding {
 
 export type LintRule = (context: LintContext) => LintFinding[];
 
-/** Where a finding stands, with its line. */
+/** The place of a finding, with its line. */
 export function placed(
   context: LintContext,
   file: SourceText,

@@ -7,7 +7,7 @@ import { LineMap, type Position } from '../text/positions.js';
 import { type FoundToken, tokensIn } from '../tokens/in-text.js';
 import type { SourceText } from './model.js';
 
-/** Stands for a sign of a token while known values are masked; no source has it. */
+/** Replaces a character of a token while known values are masked; no source contains it. */
 const HIDDEN = '\u0001';
 
 /** Shows lines of source texts, with every secret value of every stage and every text with a secret's shape masked. */

@@ -104,7 +104,7 @@ export class MaskingStream {
     };
   }
 
-  /** A needle may begin inside another one's hit; then the hit waits too, or its end would be shown. */
+  /** A needle may begin inside another one's hit. Then the hit waits too; otherwise its end would be shown. */
   #showUntil(ranges: readonly Range[], possibleStart: number): number {
     const cut = ranges.find(({ start, end }) => start < possibleStart && end > possibleStart);
     const isEndless =

@@ -17,15 +17,15 @@ export interface MaskPlan {
   unmasked: string[];
 }
 
-/** A mask of fewer characters would tear holes into ordinary words. */
+/** Masks of fewer characters would break ordinary words. */
 const SHORTEST_MASKED = 4;
 
 const LONGEST_PIECE = 8192;
 
 /**
- * Masking is not detecting: what a secret is by its name or shape is masked even where it is too short or too plain to be
- * searched for in artifacts, and in every form that programs print, wrapped or line by line.
- * @param asked the stage whose values the build gets @param all every stage that is known
+ * What to mask in a build's output. A secret by name or shape is masked even if it is too short to be searched for in
+ * artifacts, and in every form that programs print, wrapped or line by line.
+ * @param asked the stage whose values the build gets @param all every known stage
  */
 export function planMask(contract: Contract, asked: Resolution, all: readonly Resolution[]): MaskPlan {
   const { whole, pieces, unsought } = secretsToSeek(contract, all);

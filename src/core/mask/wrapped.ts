@@ -39,8 +39,8 @@ const SHORTEST_WRAPPED = 57;
 const SHORTEST_LINE = 8;
 
 /**
- * The forms of a value that programs print in lines, squeezed: the value itself where it is long or has lines, its base64
- * and its hexadecimal digits; of a JSON document its long strings too, of a key its body without the frame.
+ * The forms of a value that programs print in lines, without white space: the value itself if it is long or has lines, its
+ * base64 and its hexadecimal digits; also the long strings of a JSON document, and the body of a key without its frame.
  */
 export function wrappedForms(value: string): Buffer[] {
   const forms = new Set<string>();

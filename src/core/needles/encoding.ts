@@ -7,8 +7,8 @@ export interface Encoding {
   /** How the text `ä"/` looks in it, for the docs. */
   example: string;
   /**
-   * Every byte string that the value may stand as; a text means its bytes in UTF-8. Whatever surrounds the value when the
-   * encoder meets it, its output holds one of them. Duplicates are fine.
+   * Byte strings of which the encoder's output contains at least one, whatever surrounds the value. A text means its bytes in
+   * UTF-8. Duplicates are allowed.
    */
   encode(value: string): Iterable<string | Uint8Array>;
 }

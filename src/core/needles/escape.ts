@@ -8,8 +8,8 @@ interface Escaped {
 }
 
 /**
- * All forms of a text that some ways of escaping give. Most ways write the few special characters of a text alike: so a character is asked for
- * once for all texts, and a form is put together only where it is a new one.
+ * All forms of a text under several ways of escaping. Most ways escape a text's few special characters alike. So each
+ * character is escaped once for all texts, and a form is built only if it is new.
  */
 export class Escaper {
   readonly #known = new Map<string, Escaped>();

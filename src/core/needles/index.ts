@@ -89,7 +89,7 @@ function slicesOf(value: string): string[] {
 
 type Add = (form: string | Uint8Array, encoding: readonly string[], unbroken?: string) => void;
 
-/** Every byte string that a value may stand as, with the steps that lead to it; a string may come more than once. */
+/** Every byte string that a value may be encoded as, with the steps that lead to it; a string may appear more than once. */
 function addForms(value: string, add: Add): void {
   for (const [text, ...normal] of normalForms(value)) {
     for (const { name, encode } of encodings) {
@@ -99,7 +99,7 @@ function addForms(value: string, add: Add): void {
     for (const whole of alignments(text))
       for (const piece of linePieces(whole)) add(piece, [BASE64_LINES, ...normal], whole);
     for (const [inner, outers] of chains) {
-      // What the inner step leaves as it is is the outer one's alone.
+      // A form that the inner step does not change belongs to the outer one.
       const steps = [...inner.encode(text)].filter((step) => typeof step === 'string' && step !== text) as string[];
       for (const outer of steps.length > 0 ? outers : []) {
         const chain = [outer.name, inner.name, ...normal];
@@ -120,7 +120,7 @@ function normalForms(value: string): [text: string, ...form: string[]][] {
   return forms;
 }
 
-/** The bytes as a text of one sign a byte. */
+/** The bytes as a text of one character a byte. */
 function keyOf(form: string | Uint8Array): string {
   if (typeof form !== 'string') return Buffer.from(form.buffer, form.byteOffset, form.byteLength).toString('latin1');
   return /[^\0-\x7f]/.test(form) ? Buffer.from(form).toString('latin1') : form;

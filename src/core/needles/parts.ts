@@ -2,7 +2,7 @@ import { weakness } from './weak.js';
 
 /** A piece of a value that often travels alone. */
 export interface Part {
-  /** What it is of the value, as a phrase: `the password in it`. */
+  /** Its relation to the value, as a phrase: `the password in it`. */
   is: string;
   text: string;
   /** The rest of a value that was cut or wrapped, searched for only in plain form. */
@@ -53,7 +53,7 @@ function credentials(value: string): Part[] {
   ]);
 }
 
-/** User and password of a URL, as they are written; an empty password where it has none. */
+/** User and password of a URL, as written; an empty password if there is none. */
 export function userInfoOf(value: string): { userInfo: string; user: string; password: string } | undefined {
   const [, userInfo] = /^[A-Za-z][A-Za-z0-9+.-]*:\/\/([^/?#]*)@/.exec(value) ?? [];
   if (userInfo === undefined) return undefined;
@@ -121,7 +121,7 @@ function cuts(value: string): Part[] {
   ];
 }
 
-/** Long, in one word, of several kinds of signs; no address, no plain name. */
+/** Long, in one word, of several kinds of characters; no address, no plain name. */
 function looksSecret(text: string): boolean {
   if (text.length < SHORTEST_TAIL || /\s|:\/\/|@/.test(text)) return false;
   const kinds = [/[a-z]/, /[A-Z]/, /\d/, /[^A-Za-z0-9]/].filter((kind) => kind.test(text)).length;

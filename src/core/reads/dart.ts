@@ -1,6 +1,6 @@
 import type { FileReads, Import, Read } from './read.js';
 
-/** What reads compile-time constants, as the Dart core library has it. */
+/** The constructors of the Dart core library that read compile-time constants. */
 const reader = /\b(?:(?:String|int|bool)\.fromEnvironment|bool\.hasEnvironment)\s*\(\s*/y;
 const importWord = /\b(?:import|export|part)\s+(?!of\b)/y;
 
@@ -61,7 +61,7 @@ class DartReader {
     }
   }
 
-  /** @returns the text, where it is constant */
+  /** @returns the text, if it is constant */
   #string(raw: boolean): string | undefined {
     const quote = /^("""|'''|"|')/.exec(this.text.slice(this.#at, this.#at + 3))?.[0] as string;
     this.#at += quote.length;

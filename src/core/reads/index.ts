@@ -5,10 +5,10 @@ import { readsInJavaScript } from './javascript.js';
 import { readsInMarkup } from './markup.js';
 import { type FileReads, nothingRead } from './read.js';
 
-/** The objects that values are read from where a contract says nothing. */
+/** The objects that values are read from by default. */
 export const usualObjects = ['import.meta.env', 'process.env', 'globalThis.process.env', 'window.process.env'] as const;
 
-/** Whether reads can be told from a file of this name. */
+/** Whether a file of this name can contain reads. */
 export function isSource(path: string): boolean {
   const isKnown = scriptLanguage(path) !== undefined || markupLanguage(path) !== undefined || isDart(path);
   return isKnown && !/\.d\.[cm]?ts$|\.min\.js$/.test(path);

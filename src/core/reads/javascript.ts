@@ -153,7 +153,7 @@ class Finder {
   readonly reads: Read[] = [];
   readonly sources: NonNullable<FileReads['sources']> = [];
   readonly aliases: string[] = [];
-  /** What is read from, by its path: the entry that says so. */
+  /** The path of an object that values are read from, and its entry. */
   readonly #objects = new Map<string, string>();
   readonly #calls = new Set<string>();
   readonly #modules = new Set(valueModules);
@@ -162,7 +162,7 @@ class Finder {
   readonly #configs = new Set<string>();
   /** Declarations that give an object another name. */
   readonly #aliases = new Map<Node, string>();
-  /** The names that may stand for an object, and those that a path may begin with: of all others nothing is asked. */
+  /** Names that may refer to an object, or begin its path. All other names are skipped. */
   readonly #names = new Set<string>(['env']);
   readonly #roots = new Set<string>();
   /** Expressions that are accounted for already. */
@@ -397,7 +397,7 @@ class Finder {
     });
   }
 
-  /** The object itself, where no member of it is read. */
+  /** The object itself, if none of its members is read. */
   #occurrence(node: Node, ancestors: readonly Node[]): void {
     if (this.#seen.has(node)) return;
     const found = this.#object(node, ancestors);

@@ -18,14 +18,14 @@ export type ReadKind = keyof typeof readKinds;
 /** One place at which code reads the environment. Offsets are UTF-16 code units of the file, `end` excluded. */
 export interface Read {
   kind: ReadKind;
-  /** As the code has it, prefix and all; absent where the code does not say. */
+  /** As in the code, with its prefix; absent if it is not constant. */
   name?: string;
   /** What is read from: `import.meta.env`, `process.env`, `String.fromEnvironment`, a module's name. */
   object: string;
   optional: boolean;
   /** The shorthand property that it is: `{ NAME }`. */
   isShorthand?: true;
-  /** The whole read, and what in it the finding points at: the name, or the object where there is no name. */
+  /** The whole read, and the part that findings point at: the name, or the object if there is none. */
   start: number;
   end: number;
   nameStart: number;
@@ -46,7 +46,7 @@ export interface Import {
 export interface FileReads {
   reads: Read[];
   imports: Import[];
-  /** Where an object gets another name, or names are taken out of it: what stands behind the `=`. */
+  /** For an alias or a destructuring: the text after the `=`. */
   sources?: { start: number; end: number; object: string }[];
   /** Statements that make the script's own names of objects known to a component's template. */
   aliases?: readonly string[];

@@ -22,9 +22,9 @@ export interface ReceiptValue {
   /** See {@link fingerprint}. */
   fingerprint: string;
   from?: { layer: string; path?: string; line?: number };
-  /** For public values: where the artifacts held it right after the build, the first ones. */
+  /** For public values: the first places in the artifacts right after the build. */
   places: HeldPlace[];
-  /** Where a plugin did the inlining: the modules that read it, by paths from the contract's folder. */
+  /** If a plugin did the inlining: the modules that read it, by paths from the contract's directory. */
   modules?: string[];
 }
 
@@ -93,8 +93,8 @@ export function parseReceipt(text: string): Receipt | undefined {
 }
 
 /**
- * A value's keyed fingerprint: HMAC-SHA-256 (RFC 2104) over the name and the value, so that neither a short value can be
- * guessed from it nor two variables with one value be told, without the key.
+ * A value's keyed fingerprint: HMAC-SHA-256 (RFC 2104) over the name and the value. Without the key, a short value cannot be
+ * guessed from it, and it does not show that two variables have the same value.
  * @param key at least 32 bytes
  */
 export function fingerprint(key: Uint8Array, name: string, value: Secret): string {

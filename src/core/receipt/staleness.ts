@@ -3,7 +3,7 @@ import type { Place, RawFinding } from '../findings/finding.js';
 import type { Source } from '../resolve/layer.js';
 import { describeSource } from '../resolve/layer.js';
 import type { Secret } from '../secrets/secret.js';
-import { count, moment } from '../text/display.js';
+import { count, localTime } from '../text/display.js';
 import type { Excerpt } from '../text/frame.js';
 import { fingerprint, type HeldPlace, type Receipt, type ReceiptValue } from './receipt.js';
 
@@ -14,10 +14,10 @@ export interface GivenValue {
   from?: Source;
 }
 
-/** What is known of a bundle's artifacts as they lie there now. */
+/** What is known of a bundle's artifacts as they are now. */
 export interface ArtifactFacts {
   receipt: Receipt;
-  /** Where the receipt lies. */
+  /** The receipt's path. */
   receiptPath: string;
   key: Uint8Array;
   given: ReadonlyMap<string, GivenValue>;
@@ -35,7 +35,7 @@ export interface ArtifactFacts {
   locate(place: HeldPlace): { place: Place; excerpt?: Excerpt };
 }
 
-/** Everything that the receipt of the last build tells about what lies in the output now. */
+/** What the receipt of the last build tells about the files in the output now. */
 export function stalenessFindings(stage: string, facts: ArtifactFacts): RawFinding[] {
   const { receipt, given, key } = facts;
   const { bundle, values, stage: builtFor } = receipt.predicate;
@@ -88,14 +88,14 @@ function changed(value: ReceiptValue, now: GivenValue, facts: ArtifactFacts): Ra
   const { bundle, stage, builtAt } = receipt.predicate;
   const report = reporterFor(stage, facts);
   const current = now.from?.path ? `; the current value is at ${describeSource(now.from)}` : '';
-  const message = `${bundle} still has the old value of ${value.name}, from its build on ${moment(builtAt)}${current}`;
+  const message = `${bundle} still has the old value of ${value.name}, from its build on ${localTime(builtAt)}${current}`;
   const findings = [report(value, 'stale/receipt', message, levelOf(value))];
   const readers = value.modules?.length ? `, read by ${value.modules.join(' and ')}` : '';
   for (const place of value.places.filter(({ path }) => unchanged.has(path))) {
     const finding = report(
       value,
       'stale/past-value',
-      `still contains the value of ${value.name} from the build on ${moment(builtAt)}${readers}`,
+      `still contains the value of ${value.name} from the build on ${localTime(builtAt)}${readers}`,
     );
     const located = facts.locate(place);
     // A variable that has become secret since then is not shown, whatever it was at the build.
@@ -129,7 +129,7 @@ function otherFiles({ receipt, unchanged, present }: ArtifactFacts): string[] {
     missing > 0 && `${count(missing, 'file')} ${missing === 1 ? 'is' : 'are'} missing`,
   ];
   return [
-    `the receipt of ${moment(builtAt)} describes other files: of ${files}, ${parts.filter(Boolean).join(' and ')}`,
+    `the receipt of ${localTime(builtAt)} describes other files: of ${files}, ${parts.filter(Boolean).join(' and ')}`,
   ];
 }
 

@@ -10,7 +10,7 @@ import { joinWords } from '../text/nearest.js';
 import type { DraftReport } from './documents.js';
 import { REPORT_VERSION } from './version.js';
 
-/** What a draft came to: the entries that are new, and what a person has to decide. */
+/** The new entries of a draft, and what the user has to decide. */
 export function draftReport(
   draft: Draft,
   to: { contract: string; written: boolean; mergedInto?: Contract },

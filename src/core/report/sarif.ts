@@ -42,7 +42,7 @@ function result(
     ruleId: code,
     ruleIndex,
     level,
-    // What lies inside of a container has no path of its own there, so the message names it.
+    // SARIF has no path for a file inside a container, so the message names it.
     message: { text: `${message}${place && place.inside.length > 0 ? ` (${placeText(place)})` : ''}; ${remedy}` },
     ...(place && {
       locations: [

@@ -2,7 +2,7 @@ import pc from 'picocolors';
 import type { Level } from '../findings/codes.js';
 import type { Reach } from '../findings/reach.js';
 
-/** Colours, always beside a word that says the same. */
+/** Colours, never without a word that says the same. */
 export interface Style {
   strong(text: string): string;
   dim(text: string): string;
@@ -31,7 +31,7 @@ export interface PrintOptions {
   style: Style;
   /** In cells. */
   width: number;
-  /** Tables may be wider than text: this is where they are cut. */
+  /** The width at which tables are cut; it may be more than that of text. */
   tableWidth: number;
   /** Only the summary. */
   quiet?: boolean;

@@ -5,7 +5,7 @@ import type { Style } from './style.js';
 export interface Task {
   name: string;
   state: 'waiting' | 'building' | 'built' | 'failed' | 'refused';
-  /** What there is to say of how it ended. */
+  /** How it ended. */
   note?: string;
   began?: number;
   ended?: number;

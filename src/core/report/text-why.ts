@@ -1,7 +1,7 @@
 import { describeSource } from '../resolve/layer.js';
 import { isWrong } from '../resolve/value-state.js';
 import { MASK } from '../secrets/secret.js';
-import { displayText, moment } from '../text/display.js';
+import { displayText, localTime } from '../text/display.js';
 import { joinWords } from '../text/nearest.js';
 import type { WhyBundle, WhyReport, WhyStage } from './documents.js';
 import { wrap } from './layout.js';
@@ -60,7 +60,7 @@ function bundleLines({ bundle, name, code, built }: WhyBundle, style: Style): st
       ? [`  read by ${joinWords(built.modules.map(displayText))} in the last build`]
       : []),
     built
-      ? `  in ${artifacts} after the last build, for ${built.stage}, ${moment(built.at)}`
+      ? `  in ${artifacts} after the last build, for ${built.stage}, ${localTime(built.at)}`
       : style.dim('  no build receipt'),
   ];
 }

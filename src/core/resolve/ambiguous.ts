@@ -5,13 +5,12 @@ import type { RawFinding } from '../findings/finding.js';
 import { joinWords } from '../text/nearest.js';
 import { envExcerpt, type NameFacts } from './env-findings.js';
 
-/** A value that nothing can read in two ways; most values are such. */
+/** A value that every reader understands in the same way; most values are like this. */
 const plainValue = /^[\w./:@%+,-]*$/;
 
 /**
- * Lines that other programs read in another way. Where it is a reader whose rules people have in mind, the shell, each line
- * is a warning of its own; what the plain readers make of quotes, comments and references is a note, told once for all
- * lines that it is true of.
+ * Lines that other programs read differently. Each line that the shell reads differently is a warning, because people
+ * expect the shell's rules. How simple readers treat quotes, comments and references is one note for all such lines.
  */
 export function ambiguousFindings(file: EnvFile, path: string, facts: NameFacts): RawFinding[] {
   const found = file.entries.flatMap((entry) => {
@@ -68,12 +67,12 @@ function remedyFor(differences: readonly string[]): string {
     : 'put the whole value in single quotes, or in double quotes if it has references, so that a shell agrees';
 }
 
-/** What a reader gets of a public value; what it expands stands as `…`. */
+/** How a reader understands a public value; what it expands is shown as `…`. */
 function asRead(text: string): string {
   return `\`${text.replaceAll(REFERENCE, '…')}\``;
 }
 
-/** Told once, as it is true of every line of the file. */
+/** Reported once, because it applies to every line of the file. */
 function carriageReturns(file: EnvFile, path: string): RawFinding[] {
   const [first] = file.entries;
   if (!first || file.bytes[first.end - 2] !== 0x0d) return [];

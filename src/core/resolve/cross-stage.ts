@@ -21,7 +21,7 @@ interface Held {
  * What can only be seen by looking at all stages together: values that must differ and do not, or must not and do.
  * @param resolutions what each stage has without the environment of this process, which belongs to none of them but the
  *   one that was asked for
- * @param asked only what concerns this stage; all where it is absent
+ * @param asked only what concerns this stage; all if absent
  */
 export function crossStageFindings(
   contract: Contract,
@@ -57,7 +57,7 @@ function shared(variable: Variable, held: readonly Held[], asked: string | undef
   );
 }
 
-/** A secret that a stage which ships shares with another one, where the contract does not say that it may. */
+/** A secret that a shipped stage shares with another stage, unless the contract allows it. */
 function sharedSecret(variable: Variable, held: readonly Held[], asked: string | undefined): RawFinding[] {
   if (variable.reach === 'public' || variable.same || !held.some(({ value }) => isSecret(variable, value))) return [];
   const first = held.find((one) => held.some((other) => other !== one && isSame(one, other)));

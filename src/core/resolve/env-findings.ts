@@ -41,7 +41,7 @@ export function envProblemFinding(file: EnvFile, path: string, problem: EnvProbl
 /**
  * A line of an env file to show.
  * @param length in UTF-16 units; what reaches beyond the line is cut
- * @param name the variable that the line sets, where it sets one
+ * @param name the variable that the line sets, if any
  */
 export function envExcerpt(
   file: EnvFile,

@@ -108,7 +108,7 @@ export class Expander {
     return text && { text, reach: this.lookup.reach(name), tookIn: [] };
   }
 
-  /** The text behind `:?` is not shown: it may hold anything. */
+  /** The text after `:?` is not shown: it may hold anything. */
   #unset(name: string, isEmpty: boolean, offer: Offer): ExpansionProblem {
     const code = 'value/unknown-reference';
     const isShown = isEmpty || name === offer.name || this.lookup.reach(offer.name) === 'public' || looksLikeName(name);

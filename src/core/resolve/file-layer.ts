@@ -6,7 +6,7 @@ import { readStructuredLayer } from './structured.js';
 
 /**
  * A layer that is a file, read by what its name says: JSON and YAML, a module of constants, or else an env file.
- * @param path relative to the contract's folder; it is the layer's name too
+ * @param path relative to the contract's directory; it is the layer's name too
  */
 export function readFileLayer(path: string, bytes: Uint8Array, facts: NameFacts): ReadLayer {
   const text = () => Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength).toString();

@@ -13,7 +13,7 @@ export function joinedName(keys: readonly string[]): string {
     .toUpperCase();
 }
 
-/** Builds the layer of a file whose values stand under nested keys. */
+/** Builds the layer of a file whose values have nested keys. */
 export class KeyedLayer {
   readonly #offers = new Map<string, Offer>();
   readonly #findings: RawFinding[] = [];

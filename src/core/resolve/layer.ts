@@ -20,7 +20,7 @@ export interface Offer {
   value: { kind: 'template'; template: Template; at(offset: number): Position } | { kind: 'plain'; text: Secret };
 }
 
-/** An offer's value where it is the same for every reader: one with references in it is each tool's own to expand. */
+/** An offer's value if it is the same for every reader. A value with references is expanded differently by each tool. */
 export function literalText({ value }: Offer): Secret | undefined {
   if (value.kind === 'plain') return value.text;
   const texts = value.template.map((part) => (part.kind === 'text' ? part.text : undefined));
@@ -42,7 +42,7 @@ export interface ReadLayer {
   path?: string;
   offers: readonly Offer[];
   findings: readonly RawFinding[];
-  /** The line on which an offer of this layer stands, as far as it may be shown. */
+  /** The line of an offer, as far as it may be shown. */
   quote?(offer: Offer): Excerpt | undefined;
 }
 

@@ -6,7 +6,7 @@ import type { Offer, ReadLayer, Source } from './layer.js';
 import { readStructuredLayer } from './structured.js';
 
 /**
- * @param path relative to the contract's folder, for origins and findings
+ * @param path relative to the contract's directory, for origins and findings
  * @param facts which names and values may be shown in the lines that findings quote
  */
 export function readEnvFileLayer(name: string, path: string, bytes: Uint8Array, facts: NameFacts): ReadLayer {
@@ -40,7 +40,7 @@ export function readProcessLayer(
   return { name: 'process', state: 'read', offers, findings: [] };
 }
 
-/** What a command printed: JSON where it begins with a brace, an env file otherwise. No line of it is ever shown. */
+/** What a command printed: JSON if it begins with a brace, an env file otherwise. No line of it is ever shown. */
 export function readCommandLayer(name: string, output: Uint8Array): ReadLayer {
   const isJson = /^\s*\{/.test(Buffer.from(output.subarray(0, 256)).toString('latin1'));
   const layer = isJson
@@ -52,7 +52,7 @@ export function readCommandLayer(name: string, output: Uint8Array): ReadLayer {
     ...(column && { column }),
   });
   const offers = layer.offers.map((offer) => ({ ...offer, source: withoutPath(offer.source) }));
-  // Nobody else reads what a command prints.
+  // No other program reads what a command prints.
   const findings = layer.findings
     .filter(({ code }) => code !== 'value/ambiguous')
     .map(({ place: _, excerpt: __, ...finding }) => ({ ...finding, message: `${name}: ${finding.message}` }));

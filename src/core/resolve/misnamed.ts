@@ -3,9 +3,9 @@ import type { RawFinding } from '../findings/finding.js';
 import { editDistance } from '../text/nearest.js';
 
 /**
- * Says when the file that a layer names is absent and one beside it has nearly its name.
- * @param layer the layer's name, with its folder
- * @param names what lies in the layer's folder
+ * Finds a file whose name is nearly that of an absent layer.
+ * @param layer the layer's name, with its directory
+ * @param names the files in the layer's directory
  * @param listed the names of all layers, which are no mistakes
  */
 export function misnamedFinding(

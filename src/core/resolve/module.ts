@@ -5,13 +5,13 @@ import { textPlaces } from '../text/positions.js';
 import { joinedName, KeyedLayer } from './keyed.js';
 import type { ReadLayer } from './layer.js';
 
-/** How deep constants may refer to one another. */
+/** How many steps a constant may refer to another one. */
 const DEEPEST = 20;
 
 /**
- * A layer that is a JavaScript or TypeScript module of constants, such as `environment.prod.ts`. It is read and never run:
- * what is no constant is said, and counts for nothing. The keys of its only exported object become names as those of a
- * JSON layer do; where it has several exports, their names stand before the keys.
+ * A layer that is a JavaScript or TypeScript module of constants, such as `environment.prod.ts`. It is parsed, never run:
+ * anything that is not a constant is reported and ignored. The keys of its only exported object become names, as in a
+ * JSON layer. If it has several exports, their names precede the keys.
  */
 export function readModuleLayer(name: string, path: string, text: string): ReadLayer {
   const layer = new KeyedLayer(name, path, textPlaces(text));
@@ -71,7 +71,7 @@ class ModuleReader {
       this.layer.offer(keys, typeof constant === 'string' ? constant : JSON.stringify(constant), offset);
   }
 
-  /** What a name stands for, where the module itself says so. */
+  /** The value of a name, if it is a constant of the module itself. */
   #constant(node: Node): Node {
     let inner = unwrap(node);
     for (let step = 0; step < DEEPEST && inner.type === 'Identifier'; step++) {

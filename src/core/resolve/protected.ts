@@ -8,8 +8,8 @@ import { type Resolution, reachOf } from './resolve.js';
 const SHORTEST = 8;
 
 /**
- * The values of a stage that no output may contain: those of reach build and server that are secrets, in no public value
- * and long enough to be told from ordinary text. Settings (hosts, ports, paths) would tear holes into paths and commands.
+ * The values of a stage that no output may contain: build and server values that are secrets, are not part of a public value
+ * and are too long to be ordinary text. Masking settings (hosts, ports, paths) would break paths and commands.
  */
 export function protectedTexts(
   contract: Contract,

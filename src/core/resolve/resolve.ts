@@ -207,7 +207,7 @@ class Resolver {
     return 'malformed';
   }
 
-  /** What is in its form, and probably not meant. */
+  /** Values that fit their form, but are probably not intended. */
   #noteSuspicions(variable: Variable, text: string, offer: Offer): void {
     const { name, reach } = variable;
     const untidy = untidiness(text);
@@ -276,7 +276,7 @@ class Resolver {
     return !isProblem(a) && !isProblem(b) && !sameSecret(a.text, b.text);
   }
 
-  /** What is on one machine alone must not decide what is shipped. */
+  /** A file of one machine must not decide what is shipped. */
   #noteLocal(variable: Variable, offers: readonly Offer[]): void {
     const [winner, loser] = [offers.at(-1), offers.at(-2)];
     if (

@@ -88,7 +88,7 @@ class StructuredReader {
   }
 }
 
-/** Lists of lists of aliases multiply a file without end, and other readers of it may not know them at all. */
+/** Lists of aliases can multiply a file without limit, and other readers may not support them. */
 function hasAlias(node: Node): boolean {
   let found = false;
   visit(node, {

@@ -76,7 +76,7 @@ export function untidiness(text: string): string | undefined {
 const fillers =
   /^(change[-_ ]?(me|this|it)|replace[-_ ]?(me|this|it)|fill[-_ ]?(me[-_ ]?)?in|to[-_ ]?do|tbd|fixme|xxx+|placeholder|dummy|your[-_ ].+|<.+>|\.\.\.|n\/a)$/i;
 
-/** Whether a value stands for one that was to be filled in. */
+/** Whether a value is a placeholder that was not filled in. */
 export function isPlaceholder({ example }: Pick<Variable, 'example'>, text: string): boolean {
   return fillers.test(text.trim()) || (example !== undefined && text === example);
 }

@@ -1,4 +1,4 @@
-/** What can be said of a variable's value in a stage. `optional`: not set, and not required. One line per state. */
+/** The states of a variable's value in a stage. `optional`: not set, and not required. One line per state. */
 const states = {
   set: { hasValue: true, isWrong: false },
   default: { hasValue: true, isWrong: false },

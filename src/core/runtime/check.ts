@@ -8,11 +8,11 @@ import { textPlaces } from '../text/positions.js';
 import { allows, fileOf, isValues, type Page, type PageScript, readPage } from './page.js';
 import { digestName, PAGE_VALUES, parseRuntimeFile, runtimeEntries, runtimeJson, runtimeVariables } from './runtime.js';
 
-/** A bundle's output as far as its runtime values are concerned. Paths are relative to the contract's folder, with `/`. */
+/** A bundle's output as far as its runtime values are concerned. Paths are relative to the contract's directory, with `/`. */
 export interface RuntimeOutput {
   contract: Contract;
   bundle: Bundle;
-  /** What the page ought to hold. */
+  /** The values that the page should have. */
   resolution: Resolution;
   /** The other stages, to say whose a wrong value is. */
   others: readonly Resolution[];
@@ -130,7 +130,7 @@ class Check {
     return findings;
   }
 
-  /** No value of the file is repeated: who knows what is in it. */
+  /** Messages repeat no value of the file, because anything may be in it. */
   #values(
     path: string,
     text: string,

@@ -2,22 +2,22 @@ import { Parser } from 'htmlparser2';
 import { withoutEndBlanks } from '../text/trim.js';
 import { PAGE_FILE, type RuntimeFile } from './runtime.js';
 
-/** A script of a page. Offsets are UTF-16 units of the page, `end` behind `</script>`. */
+/** A script of a page. Offsets are UTF-16 units of the page, `end` after `</script>`. */
 export interface PageScript {
   start: number;
   end: number;
-  /** Absent where it is written in the page. */
+  /** Absent for an inline script. */
   src?: string;
   integrity?: string;
   /** When it runs: as the parser meets it, after the whole page, or whenever it has come. */
   runs: 'at once' | 'after the page' | 'any time';
 }
 
-/** What of a page decides when its scripts run, and whether they may. */
+/** What decides when and whether a page's scripts run. */
 export interface Page {
   /** Those that run, in their order. */
   scripts: PageScript[];
-  /** Where the head may take another script. */
+  /** Where another script can be inserted in the head. */
   place: number;
   /** The address that relative ones are taken from. */
   base?: string;
@@ -91,10 +91,10 @@ export function withoutValues(html: string): string {
 }
 
 /**
- * A page that loads the file before any script of its own; a tag of an earlier file is replaced. The page stays as it is in
- * all else.
- * @param path of the page, from the folder of the output, with `/`
- * @param files of the output, by such paths
+ * The page with a tag that loads the file before the page's own scripts; a tag of an earlier file is replaced. Nothing else
+ * changes.
+ * @param path the page's path from the output directory, with `/`
+ * @param files the output's files, as such paths
  */
 export function pointAt(
   html: string,
@@ -111,7 +111,7 @@ export function pointAt(
   return `${plain.slice(0, at)}${indent}${tag}\n${plain.slice(at)}`;
 }
 
-/** How a page names the folder of the output: as its own scripts do, which it may be served with under any path. */
+/** How a page names the directory of the output: as its own scripts do, which it may be served with under any path. */
 function rootOf({ base, scripts }: Page, path: string, files: ReadonlySet<string>): string {
   if (base !== undefined) return '';
   for (const { src = '' } of scripts) {

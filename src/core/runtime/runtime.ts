@@ -8,10 +8,10 @@ import { valueLiteral } from './literal.js';
 /** The name under which a page's values are found. */
 export const PAGE_VALUES = 'adderValues';
 
-/** What the file of a page's values is called, whatever is in it. */
+/** The name of a page's values file, with any digest. */
 export const PAGE_FILE = /^adder-values\.[0-9a-f]{12}\.js$/;
 
-/** Values that are read when an app loads, as a file beside it. */
+/** The file of values that an app reads when it loads. */
 export interface RuntimeFile {
   /** Carries a digest of the content, so that it may be cached for ever. */
   name: string;
@@ -20,7 +20,7 @@ export interface RuntimeFile {
   integrity: string;
 }
 
-/** The public variables that are delivered to a bundle when it loads. Nothing else ever comes into the file. */
+/** The public variables that are delivered to a bundle when it loads. The file contains nothing else. */
 export function runtimeVariables(contract: Contract, bundle: Bundle): Variable[] {
   return [...contract.variables.values()].filter(
     (variable) => variable.reach === 'public' && variable.delivery === 'runtime' && belongsTo(bundle, variable),
@@ -33,7 +33,7 @@ export function runtimeFile(contract: Contract, bundle: Bundle, resolution: Reso
   return { ...digestName(text), text };
 }
 
-/** What a file of values with this text is called, and its digest for the tag. */
+/** The name of a values file with this text, and the digest for its tag. */
 export function digestName(text: string): Pick<RuntimeFile, 'name' | 'integrity'> {
   const digest = sha384(text);
   return {
@@ -43,8 +43,8 @@ export function digestName(text: string): Pick<RuntimeFile, 'name' | 'integrity'
 }
 
 /**
- * The same values as a module that an app imports first: for mobile and desktop shells, whose package
- * is made for a stage anyway, and that have no page of a server's to point at a file.
+ * The same values as a module that an app imports first. For mobile and desktop shells: their package is built for one
+ * stage anyway, and they have no served page that could load a file.
  */
 export function runtimeConstants(contract: Contract, bundle: Bundle, resolution: Resolution): string {
   return [
@@ -92,8 +92,8 @@ export function parseRuntimeFile(text: string): Map<string, string> | undefined 
 }
 
 /**
- * The function through which generated code reads a value of the page: a clear error where the file was not loaded, or has
- * not the value.
+ * The function through which generated code reads a value of the page. It throws a clear error if the file was not loaded
+ * or lacks the value.
  * @param typed as TypeScript
  */
 export function loadedHelper(typed: boolean): string {

@@ -46,7 +46,7 @@ export class Capture {
     return { line, column: column + utf16Length(bytes, lineStart, offset - from), offset };
   }
 
-  /** What was kept of a stretch; shorter where the bytes end. */
+  /** The kept bytes of a stretch; fewer at the end of the input. */
   read(from: number, to: number): Uint8Array {
     const window = this.#kept.find((one) => one.from <= from && from < one.to);
     if (!window) return new Uint8Array(0);

@@ -1,4 +1,4 @@
-/** Told once for each occurrence. Offsets are absolute in the input, in bytes; `end` is excluded. */
+/** One per occurrence. Offsets are absolute in the input, in bytes; `end` is excluded. */
 export type OnHit = (needle: number, start: number, end: number) => void;
 
 /**
@@ -15,7 +15,7 @@ export interface Matcher {
   feed(length: number, onHit: OnHit): void;
 }
 
-/** The lengths of the shortest and the longest needle; of none, as if all were long. @throws RangeError where one is too short */
+/** The lengths of the shortest and the longest needle; without needles, as if all were long. @throws RangeError if one is too short */
 export function extremesOf(needles: readonly Uint8Array[], least: number): { shortest: number; longest: number } {
   let [shortest, longest] = [Number.POSITIVE_INFINITY, 0];
   for (const { length } of needles) [shortest, longest] = [Math.min(shortest, length), Math.max(longest, length)];

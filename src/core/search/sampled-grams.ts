@@ -6,7 +6,7 @@ const LARGEST_STRIDE = 8;
 const FILTER_BITS = 18;
 const DEFAULT_CHUNK = 256 * 1024;
 
-/** A four-byte window of a needle: where an occurrence of it was met tells where the needle would have to stand. */
+/** A four-byte window of a needle. Its position in the input gives the position that the needle would have. */
 interface Window {
   needle: number;
   /** Offset of the window in its needle. */
@@ -29,7 +29,7 @@ class SampledGrams implements Matcher {
   readonly #stride: number;
   readonly #filter = new Uint8Array(1 << FILTER_BITS);
   readonly #windows = new Map<number, Window[]>();
-  /** How many bytes of the last chunk stand before the window, so that hits across the border are seen. */
+  /** How many bytes of the last chunk precede the window, so that hits across the border are found. */
   readonly #carry: number;
   readonly #memory: Uint8Array;
   readonly window: Uint8Array;

@@ -1,6 +1,6 @@
 /** Files that one thread looks at in a row, or a stretch of one large file. */
 export interface Task {
-  /** The files, by their numbers: the first, and the one behind the last. */
+  /** The files, by their numbers: the first, and the one after the last. */
   files: readonly [first: number, end: number];
   /** Of a single file: the stretch, in bytes. To `Infinity` means to its end, wherever that is. */
   from: number;

@@ -37,7 +37,7 @@ export class Secret {
   }
 }
 
-/** Opens a value. Whoever calls this answers for where the text goes. */
+/** Opens a value. The caller is responsible for where the text goes. */
 export function reveal(secret: Secret): string {
   return Secret.open(secret);
 }

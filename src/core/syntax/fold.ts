@@ -40,7 +40,7 @@ class Folder {
     const node = unwrap(wrapped);
     if (depth > DEEPEST) return undefined;
     if (!this.#known.has(node)) {
-      // A name that stands for itself, by whatever way, has no value.
+      // A name that refers to itself, directly or not, has no value.
       this.#known.set(node, undefined);
       this.#known.set(node, this.#evaluate(node, ancestors, depth + 1));
     }

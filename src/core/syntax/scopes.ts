@@ -6,7 +6,7 @@ const declared = new WeakMap<Node, ReadonlyMap<string, Node>>();
 /**
  * The node that declares a name at some place of the tree: its declarator, parameter, import or function.
  * @param ancestors from the root to the place
- * @returns undefined where the name is free, that is, a global one
+ * @returns undefined for a global name
  */
 export function declarationOf(name: string, ancestors: readonly Node[]): Node | undefined {
   for (let at = ancestors.length - 1; at >= 0; at--) {
@@ -81,7 +81,7 @@ function statementNames(statement: Node, names: Map<string, Node>): void {
   }
 }
 
-/** `var` belongs to the function around it, wherever it stands. */
+/** `var` belongs to the enclosing function, at any depth. */
 function hoisted(owner: Node, names: Map<string, Node>): void {
   walk(owner, (node) => {
     if (node !== owner && /Function|^Class/.test(node.type)) return false;

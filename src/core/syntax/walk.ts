@@ -46,7 +46,7 @@ const wrappers = new Set([
   'TSInstantiationExpression',
 ]);
 
-/** Whether a node stands for what is in it, as far as values go: brackets, type assertions, optional chains. */
+/** Whether a node has the value of its content: brackets, type assertions, optional chains. */
 export function isWrapper(node: Node): boolean {
   return wrappers.has(node.type);
 }

@@ -22,7 +22,7 @@ export function escapeControls(text: string): string {
   );
 }
 
-/** The same for JSON text, where an escape of its own keeps the string's content. */
+/** The same for JSON text, whose own escapes keep the string's content. */
 export function escapeJsonControls(json: string): string {
   return json.replace(unsafe, (found) => (found === '\n' ? found : `\\u${hex(found, 4)}`));
 }
@@ -57,9 +57,16 @@ export function byteSize(bytes: number): string {
   return unit === 0 ? count(bytes, 'byte') : `${size < 10 ? size.toFixed(1) : Math.round(size)} ${units[unit]}`;
 }
 
-/** A moment as a person reads it, `2026-11-24 04:10 UTC`. @param iso ISO 8601, UTC */
-export function moment(iso: string): string {
-  return `${iso.slice(0, 10)} ${iso.slice(11, 16)} UTC`;
+/** A time in text, in the time zone of this process: `2026-11-24 05:10 +01:00`, or with `UTC`. @param iso ISO 8601, UTC */
+export function localTime(iso: string): string {
+  const time = new Date(iso);
+  const minutes = -time.getTimezoneOffset();
+  const shifted = new Date(time.getTime() + minutes * 60_000).toISOString();
+  const [hours, rest] = [Math.trunc(Math.abs(minutes) / 60), Math.abs(minutes) % 60].map((part) =>
+    String(part).padStart(2, '0'),
+  );
+  const zone = minutes === 0 ? 'UTC' : `${minutes < 0 ? '-' : '+'}${hours}:${rest}`;
+  return `${shifted.slice(0, 10)} ${shifted.slice(11, 16)} ${zone}`;
 }
 
 /** Prose as one line, without characters that a terminal or a compiler obeys. */

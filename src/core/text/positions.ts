@@ -10,7 +10,7 @@ export interface Position {
 export const LINE_FEED = 0x0a;
 
 /**
- * Answers where the parts of a text stand, by their offsets in UTF-16 code units, as parsers of it give them.
+ * Lines and columns in a text, by offsets in UTF-16 code units.
  * @returns line and column from 1
  */
 export function textPlaces(text: string): (offset: number) => { line: number; column: number } {
@@ -51,7 +51,7 @@ export class LineMap {
     return { line: low + 1, column: utf16Length(this.#bytes, start, offset) + 1, offset };
   }
 
-  /** Callers mostly go through a text in its order: the line of the last answer, or the next one, is the likeliest. */
+  /** Callers mostly go through a text forward, so the line of the last answer, or the next one, is tried first. */
   #near(offset: number): [low: number, high: number] {
     const starts = this.#starts;
     for (let line = this.#last; line < Math.min(this.#last + 2, starts.length); line++) {
@@ -90,7 +90,7 @@ export function utf16Length(bytes: Uint8Array, start: number, end: number): numb
   return units;
 }
 
-/** Most text is ASCII, which Node.js tells a hundred times as fast as signs are counted, where there are enough of them. */
+/** Most text is ASCII. In longer text, Node.js detects that a hundred times as fast as characters can be counted. */
 const [SHORT, BLOCK] = [128, 4096];
 
 function unitsIn(bytes: Uint8Array, start: number, end: number): number {

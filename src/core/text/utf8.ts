@@ -57,7 +57,7 @@ function sequenceLength(bytes: Uint8Array, at: number, end: number): number {
   return length;
 }
 
-/** Overlong forms, surrogates and what lies beyond U+10FFFF are shut out by the second byte alone. */
+/** The second byte alone excludes overlong forms, surrogates and code points above U+10FFFF. */
 function secondByteRange(lead: number): [number, number] {
   if (lead === 0xe0) return [0xa0, 0xbf];
   if (lead === 0xed) return [0x80, 0x9f];

@@ -2,7 +2,7 @@
 export interface TokenShape {
   /** A noun phrase with its article: "a package registry token". */
   name: string;
-  /** Nobody may know a secret one; a publishable one is made to be in pages and apps. */
+  /** A secret one must stay unknown; a publishable one is made for pages and apps. */
   kind: 'secret' | 'publishable';
   /** Every token starts with one of these. Text is searched for them first, because nearly no text has any. */
   marks: readonly string[];
@@ -78,7 +78,7 @@ export function namesSecret(name: string): boolean {
   return secretWords.test(upper) && !publicWords.test(upper);
 }
 
-/** The end of a private key (RFC 7468); undefined for its header alone, as a parser of such keys has it. */
+/** The end of a private key (RFC 7468); undefined for its header alone, which parsers of keys contain. */
 function endOfKey(text: string, start: number): number | undefined {
   const end = text.indexOf('-----END', start);
   if (end < 0) return undefined;

@@ -1,4 +1,4 @@
-/** How a bundle's code gets a value, as an entry of `reads` says it. */
+/** How a bundle's code gets a value, according to an entry of `reads`. */
 export type ReadFrom =
   /** `import.meta.env`: a member of an object. */
   | { kind: 'object'; path: string }
@@ -74,7 +74,7 @@ export function readExpression(from: ReadFrom, name: string): string {
   }
 }
 
-/** `FERRY_API_URL` as a runtime configuration has it: `ferryApiUrl`. */
+/** `FERRY_API_URL` as a key of a runtime configuration: `ferryApiUrl`. */
 export function camelCase(name: string): string {
   return name.toLowerCase().replace(/_+([a-z0-9])/g, (_, letter: string) => letter.toUpperCase());
 }

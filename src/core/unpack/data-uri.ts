@@ -13,7 +13,7 @@ const endings = [
  */
 export const dataUriMarks: readonly Uint8Array[] = endings.map((ending) => Buffer.from(`${ending};base64,`));
 
-/** A media type with its parameters is not longer, nor is what stands between it and the content. */
+/** A media type with its parameters is not longer, nor is the text between it and the content. */
 const REACH = 208;
 
 /** Shorter contents cannot hold a value; code that puts such URIs together has none. */
@@ -27,7 +27,7 @@ export function hasContent(following: Uint8Array): boolean {
   return following.length < SHORTEST_CONTENT || contentEnd(following, 0) >= SHORTEST_CONTENT;
 }
 
-/** Some bytes of a text, and where in it they stand. */
+/** Some bytes of a text, and their position in it. */
 interface Piece {
   offset: number;
   bytes: Uint8Array;
@@ -44,7 +44,7 @@ interface Open {
 /**
  * The data: URIs in a text as members of it, named by their media types and where they begin.
  * @param pieces of the text, in its order: all of it, or what {@link around} reads
- * @param marks where their contents begin, behind one of {@link dataUriMarks}
+ * @param marks where their contents begin, after one of {@link dataUriMarks}
  * @param mostBytes of the encoded content
  */
 export async function* dataUris(
@@ -111,7 +111,7 @@ export async function* inOrder(chunks: AsyncIterable<Uint8Array> | Iterable<Uint
   }
 }
 
-/** The last bytes of two stretches, one behind the other: as many as a type may have. */
+/** The last bytes of two stretches, one after the other: as many as a type may have. */
 function lastOf(before: Uint8Array, bytes: Uint8Array): Uint8Array {
   return bytes.length >= REACH ? bytes.subarray(-REACH) : Buffer.concat([before, bytes]).subarray(-REACH);
 }

@@ -15,7 +15,7 @@ const [SMALL, SMALL_INFLATED] = [256 * 1024, 4 * 2 ** 20];
 
 /**
  * @param compressed bytes, as often as needed @param size of them
- * @throws where they are damaged, after what came before
+ * @throws if they are damaged, after what precedes the damage
  */
 export async function* decompressed(
   compressed: () => AsyncIterable<Uint8Array> | Iterable<Uint8Array>,
@@ -34,7 +34,7 @@ export async function* decompressed(
   yield* transform;
 }
 
-/** @returns undefined where that is too much, or something is damaged: as a stream there is a beginning of it */
+/** @returns undefined if that is too much, or something is damaged: as a stream there is a beginning of it */
 async function atOnce(
   compressed: AsyncIterable<Uint8Array> | Iterable<Uint8Array>,
   codec: Codec,

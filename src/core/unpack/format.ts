@@ -5,7 +5,7 @@ export interface Source {
   isStream?: true;
   /** What is known of a stream that went by. */
   glimpse?: Glimpse;
-  /** Shorter where the bytes end. */
+  /** Shorter at the end of the input. */
   read(offset: number, length: number): Uint8Array;
   /** All bytes in chunks, which must not be changed. */
   chunks(): AsyncIterable<Uint8Array> | Iterable<Uint8Array>;
@@ -26,12 +26,12 @@ export interface Member {
   address?: string;
   /**
    * Its bytes, as often as needed, in chunks which must not be changed.
-   * @throws where they cannot be read to their end; what came until then was right as far as it goes
+   * @throws if they cannot be read completely; what came before is correct
    */
   chunks(): AsyncIterable<Uint8Array>;
 }
 
-/** A member, or all of a container, that cannot be read, and why, as a phrase behind its name. */
+/** A member, or all of a container, that cannot be read, and why, as a phrase after its name. */
 export interface Unreadable {
   name: string;
   because: string;
@@ -39,7 +39,7 @@ export interface Unreadable {
 
 /** As much of some bytes as tells their format. */
 export interface Glimpse {
-  /** The first {@link HEAD_BYTES}, fewer where there are fewer. */
+  /** The first {@link HEAD_BYTES}, or all if there are fewer. */
   head: Uint8Array;
   /** The last {@link TAIL_BYTES}; of a stream whose end has not come, nothing. */
   tail: Uint8Array;
@@ -52,19 +52,19 @@ export interface Glimpse {
 export interface Format {
   /** As people call it. */
   name: string;
-  /** Whether its members can be read as it streams by, so that it need not be in memory where it is a member itself. */
+  /** Whether its members can be read as a stream, so that it need not be in memory if it is a member itself. */
   streams?: true;
   /** Whether its raw bytes contain its content in a searched encoding: then it is unpacked only after a hit. */
   isText?: true;
   /**
-   * Told by bytes, not by a name, where the format has a mark.
+   * Recognised by bytes, not by name, if the format has a mark.
    * @param head the first {@link HEAD_BYTES} @param name for formats without a mark @param glimpse for formats whose mark
    *   is not at the beginning
    */
   recognise(head: Uint8Array, name: string, glimpse: Glimpse): boolean;
   /**
    * @param name of the container, for members that are named after it
-   * @throws where the container is damaged beyond what its members say
+   * @throws if the container itself is damaged, not only a member
    */
   members(source: Source, name: string): AsyncIterable<Member | Unreadable>;
 }
@@ -121,7 +121,7 @@ export function isUnreadable(one: Member | Unreadable): one is Unreadable {
   return 'because' in one;
 }
 
-/** Whether bytes stand at an offset; a text has one sign a byte. Asked of every file for every format. */
+/** Whether bytes are at an offset; a text has one character per byte. Called for every file and format. */
 export function hasMark(head: Uint8Array, mark: readonly number[] | string, at = 0): boolean {
   for (let index = 0; index < mark.length; index++) {
     const byte = typeof mark === 'string' ? mark.charCodeAt(index) : mark[index];
@@ -139,7 +139,7 @@ export async function wholeOf(pieces: AsyncIterable<Uint8Array> | Iterable<Uint8
 
 const PIECE = 256 * 1024;
 
-/** A stretch of a source in pieces; fewer bytes where it ends early. */
+/** A stretch of a source in chunks; fewer bytes if it ends early. */
 export function* piecesOf(source: Pick<Source, 'read'>, start: number, end: number): Iterable<Uint8Array> {
   for (let at = start; at < end; ) {
     const piece = source.read(at, Math.min(PIECE, end - at));

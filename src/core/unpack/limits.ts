@@ -40,7 +40,7 @@ export const usualLimits: Limits = {
 /** Small things may expand as they like. */
 const RATIO_FROM = 64 * 2 ** 20;
 
-/** A limit that was met, as a phrase behind a name. */
+/** A limit that was met, as a phrase after a name. */
 export class LimitReached extends Error {}
 
 /** Stopped by Ctrl-C: what was reported so far stays true. */

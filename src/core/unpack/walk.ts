@@ -35,10 +35,10 @@ export interface Visitor<Found extends Interest> {
   scan(inside: readonly string[], chunks: AsyncIterable<Uint8Array>): Promise<Found>;
   /**
    * Called when a member and all that is in it were gone through.
-   * @param stored what of its bytes was told as an inner member's
+   * @param stored which of its bytes were read as an inner member
    */
   done(inside: readonly string[], member: Member, found: Found, stored: readonly Stored[]): Promise<void>;
-  /** @param because a phrase behind the name */
+  /** @param because a phrase after the name */
   unread(inside: readonly string[], because: string): void;
 }
 
@@ -46,9 +46,9 @@ export interface Visitor<Found extends Interest> {
  * Goes through all that is in some bytes: the members of a container, the texts of a source map, data: URIs; and all that is in those.
  * Writes nothing to disk. Damaged content does not throw: it is reported after what could be read.
  * @param name of the container
- * @param inside where it stands itself
+ * @param inside its own place
  * @param interest what a look at the bytes gave
- * @returns what of its bytes is a member's that was read to its end
+ * @returns which of its bytes belong to a member that was read completely
  */
 export async function walkInside<Found extends Interest>(
   source: Source,
@@ -189,7 +189,7 @@ class Tap {
     if (this.#kept === undefined && this.#isKept()) this.#kept = [this.#head];
   }
 
-  /** The member as something that others are in; undefined where nothing is. */
+  /** The member as something that others are in; undefined if nothing is. */
   async inner({ isEmpty, dataUris: starts }: Interest): Promise<Source | 'too large' | undefined> {
     const glimpse = this.#glimpse();
     const format = formatOf(glimpse, this.path.at(-1) ?? '');
@@ -229,7 +229,7 @@ class Tap {
       this.#tailSize -= (this.#tail.shift() as Uint8Array).length;
   }
 
-  /** Texts are read once more where they are opened, as most are not. */
+  /** A text is read again when it is opened, because most are not. */
   #isKept(): boolean {
     const format = this.#format();
     return format !== undefined && !format.streams && !format.isText;

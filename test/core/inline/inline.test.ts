@@ -10,7 +10,7 @@ bundles: { desk: { ${bundle} } }
 variables: { URL: public, TIDES: { reach: public, required: false }, KEY: server }
 `);
 
-/** The module as the plugin hands it on, with the problems that it told behind it. */
+/** The module as the plugin returns it, followed by the reported problems. */
 function inlined(code: string, bundle = 'toolchain: webpack', runsInNode = false): string {
   const given = contract(bundle);
   const values = new Map([
@@ -42,7 +42,7 @@ describe('reads of a module', () => {
     ['nothing to replace', 'f("process.env.URL") // process.env.URL', 'as it was'],
   ])('%s', (_, code, after) => expect(inlined(code)).toBe(after));
 
-  test('constants, in every place that an expression may stand', () => {
+  test('constants, in every place of an expression', () => {
     const code = 'f({ __URL__ }, typeof __URL__, `${__URL__}`)';
     expect(inlined(code, 'toolchain: other, reads: [__*__]')).toBe(
       `f({ __URL__: (${url}) }, typeof ${url}, \`\${(${url})}\`)`,

@@ -31,7 +31,7 @@ const receipt = makeReceipt({
   ]),
 });
 
-/** What is said when these values would be given now, and these files are there. */
+/** The findings if these values would be given now, and these files exist. */
 function said(given: Record<string, string>, facts: Partial<ArtifactFacts> = {}, stage = 'production'): string[] {
   const findings = stalenessFindings(stage, {
     receipt,

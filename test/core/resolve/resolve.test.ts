@@ -58,7 +58,7 @@ describe('layers', () => {
     expect(findings).toEqual([]);
   });
 
-  test('the process shadowing another value in a file is said', () => {
+  test('the process hiding another value in a file is reported', () => {
     const { findings } = resolve({ '.env': '\nNAME=a' }, { ...inOrder, NAME: 'b' });
     expect(findings).toMatchObject([
       { code: 'value/shadowed', variable: 'NAME', stage: 'production', place: { path: '.env', line: 2 } },
@@ -69,7 +69,7 @@ describe('layers', () => {
     expect(resolve({}, { ...inOrder, HOME: '/x' }).undeclared).toEqual([]);
   });
 
-  test('a name that is not declared is said, with the nearest, and kept for the search', () => {
+  test('an undeclared name is reported, with the nearest, and kept for the search', () => {
     const { findings, undeclared } = resolve({ '.env': 'TOKNE=hush' }, inOrder);
     expect(findings).toMatchObject([
       { code: 'value/undeclared', remedy: 'did you mean TOKEN? Otherwise declare it in the contract' },

@@ -21,7 +21,7 @@ describe.each(matchers)('the matcher %s finds what the naive one finds', (_, mak
   const feed = (needles: readonly Uint8Array[], text: Uint8Array, chunkSize: number): Hit[] =>
     findAll(make(needles, chunkSize), text);
 
-  // Few letters, so that needles overlap, repeat and stand inside one another.
+  // Few letters, so that needles overlap, repeat and contain each other.
   const letters = (alphabet: string, minLength: number, maxLength: number) =>
     fc.array(fc.constantFrom(...alphabet), { minLength, maxLength }).map((signs) => bytes(signs.join('')));
   const cases = fc.constantFrom('ab', 'abc', 'ab\0\xff').chain((alphabet) =>

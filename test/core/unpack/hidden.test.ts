@@ -29,7 +29,7 @@ async function oldTarOf(contents: Record<string, string>): Promise<Buffer> {
   return archive;
 }
 
-/** A local header with deflated content behind it, in no directory. */
+/** A local header with deflated content after it, in no directory. */
 function localEntry(name: string, text: string): Buffer {
   const data = deflateRawSync(text);
   const header = Buffer.alloc(30);
@@ -45,7 +45,7 @@ function localEntry(name: string, text: string): Buffer {
 
 const emptyEnd = Buffer.concat([Buffer.from('PK\x05\x06', 'latin1'), Buffer.alloc(18)]);
 
-describe('archives behind something else', () => {
+describe('archives after something else', () => {
   const archive = hasPython ? zipOf(files) : Buffer.alloc(0);
   test.skipIf(!hasPython).each<[title: string, before: Buffer]>([
     ['a browser extension', Buffer.concat([Buffer.from('Cr24\x03\0\0\0', 'latin1'), randomBytes(600)])],
@@ -58,7 +58,7 @@ describe('archives behind something else', () => {
   ])('%s', async (_, before) => {
     const walked = await walk(Buffer.concat([before, archive]), 'dist/installer');
     expect(walked).toEqual({ members: files, unread: {} });
-    // In another archive too, where it streams by.
+    // Also inside another archive, as a stream.
     const outer = await walk(gzipSync(Buffer.concat([before, archive])), 'installer.gz');
     expect(outer?.members['installer » a.txt']).toBe('made-up key');
   });

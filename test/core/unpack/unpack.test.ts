@@ -126,7 +126,7 @@ describe('data: URIs', () => {
   const marks = (text: string) =>
     [...text.matchAll(/(?:xml|json|utf-8);base64,/g)].map(({ 0: mark, index }) => index + mark.length);
 
-  test('whole, wherever they stand, of bytes at hand and of bytes that stream by in pieces of any size', async () => {
+  test('whole, at any place, from bytes in memory and from streams in chunks of any size', async () => {
     const parts = fc.constantFrom(
       'a{b:url(',
       ')',

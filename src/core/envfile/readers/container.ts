@@ -2,8 +2,8 @@ import type { EnvEntry } from '../ast.js';
 import { partsOf, type Reader, type Reading } from './reader.js';
 
 /**
- * The env-file option of container runtimes: a line is split at its first `=`, and what stands behind it is the value as
- * it stands, to the end of the line. There are no quotes, comments behind a value, references or `export`.
+ * The env-file option of container runtimes: everything after the first `=` of a line is the value, unchanged. There are no
+ * quotes, comments after a value, references or `export`.
  */
 export const container: Reader = {
   name: "a container runtime's env-file option",

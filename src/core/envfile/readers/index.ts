@@ -34,7 +34,7 @@ const expandNothing: OtherReading[] = readers
   .filter((reader) => reader !== posixShell)
   .map((reader) => ({ reader, differences: ['does not expand references'] }));
 
-/** The usual line with references, told without a run of every reader: `NAME=https://${HOST}/path`. */
+/** The usual line with references, recognised without running every reader: `NAME=https://${HOST}/path`. */
 function hasOnlyReferences({
   start,
   end,
@@ -53,7 +53,7 @@ function hasOnlyReferences({
   return value.every(isPlain);
 }
 
-/** A value with each reference as one sign, as readings have it. */
+/** A value in which each reference is one character, as in readings. */
 function flatten(template: Template): string {
   return template.map((part) => (part.kind === 'text' ? part.text : REFERENCE)).join('');
 }

@@ -16,7 +16,7 @@ export const posixShell: Reader = {
   },
 };
 
-/** Signs that end a word, by what they do to the line. */
+/** Characters that end a word, by their effect on the line. */
 const operators: Readonly<Record<string, string>> = table({
   ';': 'stops at ;',
   '&': 'stops at & and sets the value in the background',

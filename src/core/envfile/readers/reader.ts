@@ -1,18 +1,16 @@
 import type { EnvEntry } from '../ast.js';
 
-/** What another program makes of one line that Adder's grammar takes. */
+/** How another program understands a line that Adder's grammar accepts. */
 export interface Reading {
-  /**
-   * The text that it gets, each reference that it expands as one {@link REFERENCE}; absent where it does not set the name.
-   */
+  /** The text that it gets, each expanded reference as one {@link REFERENCE}; absent if it does not set the name. */
   text?: string;
-  /** What it does otherwise, as phrases that go behind its name. They hold no part of a value. */
+  /** What it does differently, as phrases that follow its name. They contain no part of a value. */
   differences: string[];
 }
 
-/** A program that reads env files by rules of its own. One file a reader, one line in index.ts. */
+/** A program with its own rules for env files. One file per reader, one line in index.ts. */
 export interface Reader {
-  /** As messages name it. */
+  /** Its name in messages. */
   name: string;
   /** Whether people write env files with this reader's rules in mind, so that a difference is a surprise. */
   isExpected: boolean;
@@ -20,13 +18,13 @@ export interface Reader {
   read(line: string, entry: EnvEntry): Reading;
 }
 
-/** Stands for a reference in the text of a reading: every reader that expands them gets the same. */
+/** Replaces a reference in the text of a reading, because all readers that expand references get the same. */
 export const REFERENCE = '\u0000';
 
-/** The text from the value's first sign to the end of the entry, and what stands before the name. */
+/** The text from the value's first character to the end of the entry, and the text before the name. */
 export interface LineParts {
   exported: boolean;
-  /** White space behind the `=`. */
+  /** White space after the `=`. */
   gap: string;
   value: string;
 }

@@ -3,7 +3,7 @@ import { partsOf, type Reader } from './reader.js';
 
 /**
  * The environment files of a system service manager: quotes and backslashes nearly as a shell has them, but no references,
- * no `export`, and no comment behind a value. Its manual gives the rules (systemd.exec, "EnvironmentFile").
+ * no `export`, and no comment after a value. Its manual gives the rules (systemd.exec, "EnvironmentFile").
  */
 export const serviceManager: Reader = {
   name: "a service manager's environment file",

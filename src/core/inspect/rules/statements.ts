@@ -3,7 +3,7 @@ import type { Place, RawFinding } from '../../findings/finding.js';
 import type { Owner } from '../plan.js';
 import type { Inspected } from '../rule.js';
 
-/** What a report says about a value in an artifact. */
+/** Messages about a value in an artifact. */
 export type Statement = Pick<RawFinding, 'code' | 'level' | 'message' | 'remedy'>;
 
 /** The statement about a value, or undefined if it may be there: a public value, or another stage's in a cache. */

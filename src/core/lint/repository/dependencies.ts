@@ -13,7 +13,7 @@ export interface PackageFile {
 
 const MOST_NAMES = 5;
 
-/** Packages in a bundle that read the environment: told once each. */
+/** Packages in a bundle that read the environment; one finding each. */
 export function dependencyRule(files: Iterable<PackageFile>, bundle: string, place: string): LintFinding[] {
   const byPackage = new Map<string, { names: Set<string>; development: number }>();
   for (const { package: name, text } of files) {
@@ -51,7 +51,7 @@ function describeReads(
   };
 }
 
-/** Most packages read NODE_ENV alone, to leave their checks out: told once for all. */
+/** Most packages read only NODE_ENV, to leave out their checks; one finding for all of them. */
 function tellMode(packages: readonly Reading[], bundle: string): Pick<LintFinding, 'code' | 'message' | 'remedy'>[] {
   if (packages.length === 0) return [];
   const [subject, verb] = packages.length === 1 ? ['1 package', 'reads'] : [`${packages.length} packages`, 'read'];
@@ -74,7 +74,7 @@ function dropped(size: number): string {
   return size > 0 ? `; ${byteSize(size)} of development code stay in the build unless NODE_ENV is production` : '';
 }
 
-/** How much text stands behind tests of NODE_ENV that a production build drops. */
+/** How much text depends on tests of NODE_ENV, which a production build removes. */
 function developmentSize(text: string): number {
   let size = 0;
   walk(parseSyntax(text, 'js').program, (node) => {

@@ -19,7 +19,7 @@ export interface Past {
 /** What is known of the repository: from version control itself, and from the files as they are. */
 export interface RepositoryFacts {
   contract: Contract;
-  /** Every stage as its own files have it. */
+  /** Every stage from its own files. */
   stages: readonly Resolution[];
   /** Files of the project, relative to the contract's directory, without ignored files and packages, but with all env files. */
   paths: readonly string[];

@@ -31,7 +31,7 @@ export function pipelineRules(facts: RepositoryFacts): LintFinding[] {
   });
 }
 
-/** A secret as text, where a reference to a store belongs. */
+/** A secret as text instead of a reference to a store. */
 function literal(facts: RepositoryFacts, path: string, { name, value, line, column }: Setting): LintFinding[] {
   if (value === '' || /\$|^<.*>$|^secret:|^\*+$/.test(value)) return [];
   const variable = [...facts.contract.variables.values()].find(
@@ -113,7 +113,7 @@ function gaps(facts: RepositoryFacts, path: string, steps: readonly Step[]): Lin
   ];
 }
 
-/** The stages that a command builds, by what it says. */
+/** The stages that a command builds, according to its words. */
 function stagesOf({ command, settings }: Step, { stages }: Contract): Stage[] {
   const named = [
     ...command.matchAll(
@@ -228,7 +228,7 @@ function neededFromPipeline(
   });
 }
 
-/** Tables called `env`, `environment`, `vars` or `variables`, wherever they stand. */
+/** Tables called `env`, `environment`, `vars` or `variables`, at any depth. */
 function settingsOfToml(text: string): Setting[] {
   let document: unknown;
   try {

@@ -4,7 +4,7 @@ import { isTooDeep } from '../../contract/yaml.js';
 /** A name that a workflow or hosting file sets. */
 export interface Setting {
   name: string;
-  /** As the file has it; a reference to a secret store, or a text. */
+  /** As in the file: a reference to a secret store, or a text. */
   value: string;
   line: number;
   column: number;
@@ -37,7 +37,7 @@ const commandKeys = /^(run|script|command|before_script|after_script|commands|ba
 
 /**
  * Reads the common shape of workflow files, in YAML or JSON: maps of names under `env`, `environment` or `variables`, which
- * hold for all that stands beside and below them, and command lines under `run`, `script` or `command`.
+ * apply to everything next to and below them, and command lines under `run`, `script` or `command`.
  */
 export function readWorkflow(text: string): Workflow | undefined {
   if (isTooDeep(text)) return undefined;

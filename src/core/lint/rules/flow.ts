@@ -5,7 +5,7 @@ import { declarationOf } from '../../syntax/scopes.js';
 import { isTypeOnly, isWrapper, unwrap, walk } from '../../syntax/walk.js';
 import { type LintContext, type LintFinding, placed, type SourceText } from '../model.js';
 
-/** The whole object where it reaches the browser, and values of the server where code hands them on to it. */
+/** Finds the whole object in browser code, and server values that code passes to the browser. */
 export function flowRules(context: LintContext): LintFinding[] {
   return [...context.files.values()].flatMap((file) => {
     const code = context.bundles.find(({ shipped }) => shipped.has(file.path));
@@ -36,8 +36,8 @@ interface Carried {
 }
 
 /**
- * Follows values of the environment within one file: through assignments, templates, objects, calls that only change their
- * form. What a function of one's own makes of a value is not followed: a signature is no key.
+ * Follows values of the environment within one file: through assignments, templates, objects, and calls that only change
+ * their form. The result of the project's own functions is not followed: a signature is not a key.
  */
 class Flow {
   readonly #reads = new Map<string, Cargo>();
@@ -204,7 +204,7 @@ class Flow {
 
   #report(expression: Node, ancestors: readonly Node[], where: string, wholeOnly = false): void {
     for (const { cargo, at } of this.#carriedBy(expression, ancestors)) {
-      // An inner expression is a part of an outer one that was told before.
+      // An inner expression is part of an outer one, which was already reported.
       if ((wholeOnly && !cargo.isWhole) || this.#reported.has(at)) continue;
       this.#reported.add(at);
       this.#found.push(this.#finding(cargo, at, where));

@@ -5,7 +5,7 @@ import type { BundleCode, LintContext, LintFinding, SourceText } from '../model.
 import { placed } from '../model.js';
 import { Names } from '../names.js';
 
-/** Fallbacks behind reads, and values that are switched by comments. */
+/** Fallbacks after reads, and values that are switched by comments. */
 export function habitRules(context: LintContext): LintFinding[] {
   const shipped = context.bundles.flatMap((code) => [...code.shipped.keys()].map((path) => ({ code, path })));
   return [...fallbacks(context, shipped), ...switches(context, shipped)];
@@ -39,7 +39,7 @@ const setting =
   /^\s*(?:export\s+)?(?:const|let|var|static|final)?\s*([\w.$'"-]+)\s*(?::\s*\w+\s*)?[:=]\s*(['"`])((?:(?!\2).)+)\2/;
 const commented = /^\s*(?:\/\/|#|\/?\*|<!--)\s?(.*)$/;
 
-/** A line that sets a name, with lines beside it that set the same name to something else and are comments. */
+/** A line that sets a name, next to commented-out lines that set the same name to something else. */
 function switches(context: LintContext, shipped: Shipped): LintFinding[] {
   const paths = [...new Set(shipped.map(({ path }) => path))];
   return paths.flatMap((path) => {

@@ -81,7 +81,7 @@ class BundleReads {
     });
   }
 
-  /** Said where the file is not itself an entry. */
+  /** Reported if the file is not itself an entry. */
   #chain(path: string): string {
     const chain = this.code.shipped.get(path) ?? [];
     return chain.length > 1 ? `: ${chain.join(' → ')}` : ` of ${this.code.bundle.name}`;

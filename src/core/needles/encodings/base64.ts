@@ -19,12 +19,12 @@ const SHORTEST_LINE = 64;
 /** Shorter encoded text occurs by chance. */
 const SHORTEST_PIECE = 10;
 
-/** As findings name base64 that is broken into lines. */
+/** The name in findings of base64 that is broken into lines. */
 export const BASE64_LINES = 'base64-lines';
 
 /**
- * Base64 in lines. A break may stand anywhere in the value, but at most one in so many signs as the shortest line has: of their
- * two halves one is whole.
+ * Base64 in lines. A line break may be anywhere in the value, but only one within the length of the shortest line, so one of
+ * two halves of that length has no break.
  * @param text of one alignment
  */
 export function linePieces(text: string): string[] {

@@ -2,7 +2,7 @@ import type { Encoding } from '../encoding.js';
 
 /**
  * A list of numbers, as `String.fromCharCode` and typed arrays take it and as JSON has a buffer: bytes of UTF-8, and UTF-16 units where
- * they are others; with a space behind each comma and without.
+ * they are others; with a space after each comma and without.
  */
 export const charCodes: Encoding = {
   name: 'char-codes',

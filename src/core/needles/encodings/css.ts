@@ -3,7 +3,7 @@ import { type Escape, Escaper } from '../escape.js';
 
 const hexOf = (sign: string) => (sign.codePointAt(0) as number).toString(16);
 
-/** How a sign beyond ASCII, or a line break, is written by its number; the space ends the number. */
+/** How a character beyond ASCII, or a line break, is written by its number; the space ends the number. */
 const numbers: readonly ((sign: string, next: string) => string)[] = [
   (sign, next) => `\\${hexOf(sign)}${/[0-9A-Fa-f \t]/.test(next) ? ' ' : ''}`,
   (sign) => `\\${hexOf(sign)} `,

@@ -1,6 +1,6 @@
 import type { Encoding } from '../encoding.js';
 
-/** ISO 8859-1: one byte for each sign up to U+00FF. ASCII is the same in UTF-8, and other signs have no place in it. */
+/** ISO 8859-1: one byte for each character up to U+00FF. ASCII is the same in UTF-8, and other signs have no place in it. */
 export const latin1: Encoding = {
   name: 'latin-1',
   example: '\\xe4"/',

@@ -59,7 +59,7 @@ class WasmGrams implements Matcher {
   readonly #kernel: Kernel;
   readonly #lengths: Uint32Array;
   readonly #stride: 2 | 4 | 8;
-  /** Where the window begins, and how much of the last chunk stands before it. */
+  /** Where the window begins, and how much of the last chunk precedes it. */
   readonly #text: number;
   readonly #carry: number;
   #carried = 0;

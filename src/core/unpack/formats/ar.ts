@@ -2,7 +2,7 @@ import { type Format, hasMark, type Member, piecesOf, type Unreadable } from '..
 
 const HEADER = 60;
 
-/** The archive of packages and static libraries (`ar`): headers of 60 bytes of text, each with its member behind it. */
+/** The archive of packages and static libraries (`ar`): headers of 60 bytes of text, each with its member after it. */
 export const ar: Format = {
   name: 'ar',
   recognise: (head) => hasMark(head, '!<arch>\n'),

@@ -1,11 +1,11 @@
 import { type Format, hasMark, type Member, piecesOf, type Source, type Unreadable } from '../format.js';
 
-/** A header is read into memory, and says of itself how long it is. */
+/** A header is read into memory; its length is in it. */
 const LARGEST_HEADER = 64 * 2 ** 20;
 
 /**
- * The archive of desktop web shells: four numbers of 32 bits (the size of the first, of the header's frame, of its text's frame, of
- * its text), the header in JSON, then the files one behind the other. Files that lie beside the archive are no members.
+ * The archive of desktop web shells: four 32-bit numbers (the size of the first, of the header's frame, of its text's frame,
+ * of its text), the header in JSON, then the files one after the other. Files next to the archive are not members.
  */
 export const asar: Format = {
   name: 'asar',
@@ -41,7 +41,7 @@ function fileOf(name: string, offset: number, length: number, source: Source): M
   return { name, stored: { offset, length }, chunks: () => fileBytes(source, offset, length) };
 }
 
-/** @throws where the archive ends before the file does */
+/** @throws if the archive ends before the file does */
 async function* fileBytes(source: Source, offset: number, length: number): AsyncIterable<Uint8Array> {
   let read = 0;
   for (const piece of piecesOf(source, offset, offset + length)) {

@@ -20,7 +20,7 @@ function compressed(
     recognise,
     async *members(source: Source, container: string) {
       const inner = innerName(container, ending);
-      // Loaded where the first of them is met.
+      // Loaded with the first of them.
       const codec = codecOf(await import('node:zlib'));
       if (!codec)
         yield { name: inner, because: `is compressed with ${name}, which this version of Node.js cannot decompress` };
@@ -39,7 +39,7 @@ function innerName(container: string, ending: RegExp): string {
   return /\.tgz$/i.test(base) ? base.replace(/\.tgz$/i, '.tar') : base.replace(ending, '');
 }
 
-/** Gzip (RFC 1952), several members one behind the other too. */
+/** Gzip (RFC 1952), several members one after the other too. */
 export const gzip = compressed(
   'gzip',
   /\.gz$/i,
@@ -80,7 +80,7 @@ export const zlibStream = compressed(
   (zlib) => ({ whole: zlib.inflateSync, stream: zlib.createInflate }),
 );
 
-/** Zstandard (RFC 8878), where this Node.js has it. */
+/** Zstandard (RFC 8878), if this Node.js supports it. */
 export const zstd = compressed(
   'zstd',
   /\.zst$/i,

@@ -5,7 +5,7 @@ import { type Format, hasMark, type Member, type Source } from '../format.js';
 const beginning =
   /^(\)\]\}'[^\n]*\n)?\{\s*"(version|file|sources|sourcesContent|sourceRoot|names|mappings|sections|debugId)"\s*:/;
 
-/** A map and its sections have a list of names and one of texts each, and a folder. */
+/** A map and its sections have a list of names and one of texts each, and a directory. */
 interface Lists {
   sources: Map<number, JsonString>;
   contents: JsonString[];
@@ -63,7 +63,7 @@ function listsOf(bytes: Buffer): Iterable<Lists> {
   return all.values();
 }
 
-/** @throws where it is no JSON */
+/** @throws if it is not JSON */
 function textOf(bytes: Buffer, { start, end }: JsonString): string {
   return JSON.parse(bytes.toString('utf8', start, end));
 }

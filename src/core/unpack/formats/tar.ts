@@ -53,7 +53,7 @@ function memberOf(
   return { name, chunks, ...(stored && { stored }) };
 }
 
-/** @throws where fewer bytes come than the header says */
+/** @throws if there are fewer bytes than the header says */
 async function* whole(bytes: AsyncIterable<Uint8Array>, size: number): AsyncIterable<Uint8Array> {
   let read = 0;
   for await (const chunk of bytes) {
@@ -63,7 +63,7 @@ async function* whole(bytes: AsyncIterable<Uint8Array>, size: number): AsyncIter
   if (read < size) throw new Error('ends early');
 }
 
-/** The reader is loaded where the first archive is met. */
+/** The reader is loaded with the first archive. */
 async function entriesOf(source: Source): Promise<Extract> {
   const { extract } = await import('tar-stream');
   const all = extract({ allowUnknownFormat: true } as Parameters<typeof extract>[0]);

@@ -19,7 +19,7 @@ const END = 'PK\x05\x06';
 const END_BYTES = 22;
 
 /**
- * Zip (PKWARE's APPNOTE.TXT) under its many names: app packages, extensions, libraries, archives in archives; also behind
+ * Zip (PKWARE's APPNOTE.TXT) under its many names: app packages, extensions, libraries, archives in archives; also after
  * something else, as in programs that unpack themselves, browser extensions and scripts. Members that the directory leaves
  * out are found by their own headers.
  */
@@ -47,17 +47,17 @@ interface Range {
   end: number;
 }
 
-/** Where the archive is in its source, as its end record says it. */
+/** The archive's position in its source, according to its end record. */
 interface Ending {
   /** The archive's own first byte: offsets in it count from there. */
   base: number;
-  /** Where the directory begins. */
+  /** The directory's offset. */
   directory: number;
   /** Behind the record and its comment. */
   end: number;
 }
 
-/** The mark of an end record among the last bytes of what is no text. */
+/** The mark of an end record among the last bytes of a binary file. */
 function hasEndRecord(head: Uint8Array, glimpse: Glimpse): boolean {
   const { size } = glimpse;
   if (size < END_BYTES || size === Number.POSITIVE_INFINITY) return false;
@@ -87,7 +87,7 @@ function endRecord(source: Source): Ending | undefined {
 }
 
 async function* listed({ base, end }: Ending, whole: Source, covered: Range[]): AsyncIterable<Member | Unreadable> {
-  // Loaded where the first archive is met.
+  // Loaded with the first archive.
   const yauzl = await import('yauzl');
   const source = base === 0 && end === whole.size ? whole : partOf(whole, base, end);
   const file = await yauzl.fromRandomAccessReaderPromise(readerOf(source, yauzl), source.size, {
@@ -141,13 +141,13 @@ async function memberOf(
   }
 }
 
-/** UTF-8 where the bytes are; else the code page that the format began with is close to Latin-1. */
+/** UTF-8 if valid. Otherwise Latin-1, which is close to the format's original code page. */
 function decodedName(bytes: Buffer): string {
   const text = bytes.toString();
   return (text.includes('\ufffd') ? bytes.toString('latin1') : text).replaceAll('\\', '/');
 }
 
-/** @throws where the sum at the end is another one than the entry has */
+/** @throws if the checksum differs from the entry's */
 async function* checked(source: Source, offset: number, entry: Entry): AsyncIterable<Uint8Array> {
   const { crc32 } = await import('node:zlib');
   const { compressionMethod: method, compressedSize: size } = entry;
@@ -200,7 +200,7 @@ function unlistedAt(source: Source, at: number, end: number): Member | Unreadabl
   const [version, flags, method] = [header.readUInt16LE(4), header.readUInt16LE(6), header.readUInt16LE(8)];
   const [size, nameLength, extraLength] = [header.readUInt32LE(18), header.readUInt16LE(26), header.readUInt16LE(28)];
   const offset = at + 30 + nameLength + extraLength;
-  // The mark alone, as programs that write archives have it, is no header.
+  // Programs that write archives contain the mark alone, which is not a header.
   if ((version & 0xff) > 63 || nameLength === 0 || nameLength > 4096 || offset > end) return undefined;
   const name = `${decodedName(Buffer.from(source.read(at + 30, nameLength)))} (not in the directory)`;
   if (flags & 1) return { name, because: 'is encrypted' };
@@ -208,7 +208,7 @@ function unlistedAt(source: Source, at: number, end: number): Member | Unreadabl
     return { name, because: `is compressed by method ${method}, which Adder does not decompress` };
   // Stored data is searched with the archive's own bytes.
   if (method === STORED && size === 0) return undefined;
-  // Where the size follows the data, deflated data tells its own end.
+  // If the size follows the data, deflated data marks its own end.
   const length = size > 0 && size !== 0xffffffff ? Math.min(size, end - offset) : end - offset;
   return { name, stored: { offset, length }, chunks: () => contents(source, offset, length, method) };
 }

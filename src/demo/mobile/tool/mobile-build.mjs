@@ -17,7 +17,7 @@ const assets = [...readFileSync('deckhand/pubspec.yaml', 'utf8').matchAll(/^ {4}
 await pack('deckhand/build/deckhand.apk', {
   'manifest.json': '{ "package": "example.saltmarsh.deckhand" }\n',
   'resources.arsc': stringPool(['Deckhand', 'Casting off', 'Tide table']),
-  // Compiled code keeps its strings one behind the other.
+  // Compiled code keeps its strings one after the other.
   'lib/arm64-v8a/libapp.so': `\x7fELF\0${strings.join('\0')}\0`,
   ...Object.fromEntries(assets.map((path) => [path, readFileSync(`deckhand/${path}`)])),
 });

@@ -19,7 +19,7 @@ export async function pack(path, files) {
 }
 
 /**
- * The texts of an app as its system reads them: a pool of strings, each with its length before it and a zero behind it, in UTF-16.
+ * The texts of an app as its system reads them: a pool of strings, each with its length before it and a zero after it, in UTF-16.
  * @param {string[]} texts
  */
 export function stringPool(texts) {

@@ -115,7 +115,7 @@ function rarity(at: usize): i32 {
   return bitsAt(a) + bitsAt(256 + a * 256 + b) + bitsAt(256 + b * 256 + c) + bitsAt(256 + c * 256 + d);
 }
 
-/** Texts that many needles have in common are ordinary in what is searched, however seldom they seem: in these units, a needle. */
+/** Texts that many needles share are common in the input, however rare they seem: cost per needle, in these units. */
 const CROWDED: u64 = 1 << 16;
 
 /**
@@ -140,7 +140,7 @@ export function build(count: u32, stride: u32): void {
     const bytes = needles + (start as usize);
     for (let residue: u32 = 0; residue < stride; residue++) {
       if (residue + GRAM > length) {
-        // One byte too short for this class: every byte that may stand behind the needle goes in.
+        // One byte too short for this class: every byte that may stand after the needle goes in.
         const known = load<u32>(bytes + residue) & 0xffffff;
         for (let last: u32 = 0; last < 256; last++) add(known | (last << 24), needle, residue);
         continue;
@@ -193,13 +193,13 @@ function verify(gram: u32, at: usize, from: usize, to: usize, reported: usize): 
 
 /**
  * Looks at every `stride`th offset of the text, four at a turn.
- * @param reported only what ends behind it is a hit
+ * @param reported only what ends after it is a hit
  * @returns where to go on, where the buffer of hits is full; 0 at the end
  */
 // @ts-ignore: decorator
 @inline
 function scan(stride: usize, at: usize, from: usize, to: usize, reported: usize): usize {
-  // The last window may reach one byte behind the text, where any byte will do.
+  // The last window may reach one byte after the text, where any byte will do.
   const last = to - 2;
   const room = hitCap - longestList * 4;
   hitCount = 0;
