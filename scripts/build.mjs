@@ -1,5 +1,5 @@
 // Builds what is shipped: the CLI as CommonJS files (they start faster than modules do) of which a call loads only those
-// that it needs, the core as a module with its types, the demo project, the JSON Schema of reports, and the licences of everything that was bundled.
+// that it needs, the core as a module with its types, the demo project, the JSON Schemas of contract and reports, and the licences of everything that was bundled.
 
 import { spawnSync } from 'node:child_process';
 import { cpSync, existsSync, mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
@@ -143,7 +143,8 @@ writeLicences([
 writeTypes();
 
 async function writeSchema() {
-  const { reportJsonSchema } = await load('scripts/report-schema.ts');
+  const { contractJsonSchema, reportJsonSchema } = await load('scripts/report-schema.ts');
+  writeFileSync('dist/schema/contract.json', `${JSON.stringify(contractJsonSchema(), null, 2)}\n`);
   writeFileSync('dist/schema/report.json', `${JSON.stringify(reportJsonSchema(), null, 2)}\n`);
 }
 

@@ -1,5 +1,8 @@
 import * as z from 'zod';
+import { contractJsonSchema } from '../src/core/emit/schema.js';
 import { reportSchema } from '../src/core/report/documents.js';
+
+export { contractJsonSchema };
 
 /** The JSON Schema of what `--format json` prints, made from the schema that the tests use. */
 export function reportJsonSchema(): unknown {

@@ -1,3 +1,4 @@
+import { kindOfCommand } from '../core/build/command.js';
 import { EXIT } from '../core/findings/failure.js';
 import { findingLines } from '../core/report/text-findings.js';
 import { count } from '../core/text/display.js';
@@ -43,6 +44,14 @@ export function reportPreflight(prepared: PreparedBuild, options: WithOptions, w
   const settings = printOptions(options, world.stderr, world.env);
   for (const line of findingLines(report.findings, settings)) world.stderr.write(`${line}\n`);
   reportUnmasked(prepared, options, world);
+}
+
+/** A dev server that reloads env files itself does not change values that the environment sets. */
+export function reportServer(command: readonly string[], options: WithOptions, world: World): void {
+  if (options.quiet || kindOfCommand(command) !== 'dev server') return;
+  const { style } = printOptions(options, world.stderr, world.env);
+  const message = 'adder: values stay the same while this runs; use --restart, or the plugin, to get changes';
+  world.stderr.write(`${style.dim(message)}\n`);
 }
 
 /** Reported once per process, because bundles share their values. */

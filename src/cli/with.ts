@@ -8,7 +8,7 @@ import { type PreparedBuild, prepareBuild } from '../project/preflight.js';
 import { defineCommand } from './command.js';
 import { reportOptions } from './options.js';
 import { printOptions, printReport } from './print.js';
-import { ending, inspectBuild, refuse, reportPreflight, type WithOptions } from './with-steps.js';
+import { ending, inspectBuild, refuse, reportPreflight, reportServer, type WithOptions } from './with-steps.js';
 
 export const withValues = defineCommand({
   name: 'with',
@@ -70,6 +70,7 @@ async function build(
 ): Promise<number> {
   if (prepared.refused) return refuse(project, prepared, command, options, world);
   reportPreflight(prepared, options, world);
+  reportServer(command, options, world);
   const outcome = await runBuild(project, prepared, command, world);
   const { style } = printOptions(options, world.stderr, world.env);
   if (!options.quiet) world.stderr.write(`${style.dim(ending(outcome))}\n`);

@@ -10,13 +10,15 @@ import type { LintContext, LintFinding, SourceText } from '../core/lint/model.js
 import { bundleCode } from '../core/lint/reachability.js';
 import { SourceView } from '../core/lint/show.js';
 import { isSource, readsIn, usualObjects } from '../core/reads/index.js';
+import { toolchainOf } from '../core/toolchains/index.js';
 import { describeFileError } from '../host/files.js';
 import { filesNamed, type NotRead } from '../host/walk.js';
 import type { World } from '../host/world.js';
 import type { Check } from './check.js';
 import { ProjectModules } from './modules.js';
-import type { Project } from './open.js';
+import { type Project, packageFolder } from './open.js';
 import { StageResolver } from './resolve.js';
+import { hasPlugin, inlinedNames, toolConfigs } from './tool-configs.js';
 
 /** The project's code, and which of it reaches the browser. */
 export interface ProjectCode {
@@ -60,16 +62,32 @@ export async function readCode(project: Project, bundles: readonly Bundle[], wor
   const view = new SourceView(planSearch(contract, first ?? '', alone));
   const { files, bytes, unread: tooLarge } = await readSources(project, bundles);
   const modules = new ProjectModules(project, files);
+  const inlined = new Map(bundles.map((bundle) => [bundle.name, inlinedOf(project, bundle)]));
   const context: LintContext = {
     contract,
     stages: alone,
     files,
     bundles: bundles.map((bundle) => bundleCode(bundle, files, (...asked) => modules.resolve(...asked))),
+    inlined: (name) => inlined.get(name),
+    resolve: (from, specifier) => {
+      for (const bundle of bundles) {
+        const path = modules.resolve(bundle, from, specifier);
+        if (path !== undefined) return path;
+      }
+      return undefined;
+    },
     at: (file, offset) => view.at(file, offset),
     show: (file, start, end) => view.show(file, start, end),
     mask: (text) => view.mask(text),
   };
   return { files, context, bytes, unread: [...tooLarge, ...withoutCode(context)] };
+}
+
+/** The names that a bundle's configuration lists, for tools that inline only those. */
+function inlinedOf({ files, root }: Project, bundle: Bundle): ReadonlySet<string> | undefined {
+  if (!toolchainOf(bundle).inlinesListed) return undefined;
+  const folder = files.path.join(root, packageFolder({ files, root }, bundle.code[0] ?? '.'));
+  return hasPlugin(files, folder) ? undefined : inlinedNames(toolConfigs(files, folder));
 }
 
 /** Code directories of the contract without source files: a check of nothing is not clean. */

@@ -65,13 +65,16 @@ export function bundleOf({ contract }: Project, name: string): Bundle {
 }
 
 /**
- * The bundle that was named, or the only one of the contract, or none.
+ * The bundle that was named, or the only one that does not run on a server, or none.
  * @throws Failure if it has several, or not the one that was named
  */
 export function chooseBundle(project: Project, named?: string): Bundle | undefined {
   if (named !== undefined) return bundleOf(project, named);
   const bundles = [...project.contract.bundles.values()];
   if (bundles.length <= 1) return bundles[0];
+  // The server part of a framework's app is built together with its pages.
+  const [only, ...others] = bundles.filter(({ runs }) => runs !== 'server');
+  if (only && others.length === 0) return only;
   const names = bundles.map((bundle) => bundle.name).join('|');
   throw new Failure(`the contract has ${bundles.length} bundles`, `choose one: --bundle ${names}`);
 }

@@ -1,11 +1,12 @@
-import { buildErrors, canStopBuild, givenValues } from '../core/build/environment.js';
+import { buildErrors, canStopBuild, environmentNames, givenValues } from '../core/build/environment.js';
 import { toolFileFindings, toolFiles } from '../core/build/tool-files.js';
 import type { Bundle, Stage } from '../core/contract/contract.js';
 import { rulesOf } from '../core/contract/rules.js';
 import type { CheckResult } from '../core/findings/check.js';
-import type { Finding } from '../core/findings/finding.js';
+import type { Finding, RawFinding } from '../core/findings/finding.js';
 import { judge, summarize } from '../core/findings/judge.js';
 import { type MaskPlan, planMask } from '../core/mask/plan.js';
+import { readsIn } from '../core/reads/index.js';
 import type { GivenValue } from '../core/receipt/staleness.js';
 import type { FindingsReport } from '../core/report/documents.js';
 import { REPORT_VERSION } from '../core/report/version.js';
@@ -13,11 +14,14 @@ import { noFacts } from '../core/resolve/env-findings.js';
 import type { ReadLayer } from '../core/resolve/layer.js';
 import { readEnvFileLayer } from '../core/resolve/layers.js';
 import type { Resolution } from '../core/resolve/resolve.js';
-import { type Files, withSlashes } from '../host/files.js';
+import { textPlaces } from '../core/text/positions.js';
+import { isForeignName, isPipelineName } from '../core/toolchains/known-names.js';
+import { withSlashes } from '../host/files.js';
 import { today, type World } from '../host/world.js';
 import type { Check } from './check.js';
 import { chooseBundle, type Project, packageFolder, stageOf } from './open.js';
 import { StageResolver } from './resolve.js';
+import { hasPlugin, toolConfigs } from './tool-configs.js';
 
 export interface BuildRequest {
   stage: string;
@@ -60,7 +64,9 @@ export const checkBuild: Check<BuildRequest, BuildCheck> = (project, request, wo
     resolution,
     readByTool: files.flatMap(({ path }) => path ?? []),
     mask: planMask(contract, resolution, resolutions),
-    findings: [...resolution.findings, ...ofTool].filter((one) => stops(one) || one.bundle !== undefined),
+    findings: [...resolution.findings, ...ofTool, ...withheldFindings(project, bundle, stage, given, world)].filter(
+      (one) => stops(one) || one.bundle !== undefined,
+    ),
     groups: [],
   };
 };
@@ -90,6 +96,40 @@ export function prepareBuild(project: Project, request: BuildRequest, world: Wor
   };
 }
 
+/** Names that the bundle's build configuration reads, that are set here, and that the build does not get. */
+function withheldFindings(
+  project: Project,
+  bundle: Bundle | undefined,
+  stage: Stage,
+  given: BuildCheck['given'],
+  world: World,
+): RawFinding[] {
+  if (!bundle) return [];
+  const { files, root, contract } = project;
+  const folder = packageFolder(project, bundle.code[0] ?? '.');
+  const { withheld } = environmentNames(world.env, contract, stage, given, bundle);
+  const isMissing = (name: string | undefined) =>
+    name !== undefined &&
+    withheld.includes(name) &&
+    !contract.variables.has(name) &&
+    (isPipelineName(name) || !isForeignName(name));
+  return toolConfigs(files, files.path.join(root, folder)).flatMap(({ name, text }) => {
+    const { reads } = readsIn(name, text, ['process.env']);
+    const found = [...new Map(reads.map((read) => [read.name, read])).values()].filter((read) => isMissing(read.name));
+    return found.map((read) => ({
+      code: 'value/withheld' as const,
+      bundle: bundle.name,
+      message: `${name} reads ${read.name}, which is set here, but the build does not get it`,
+      remedy: `add it to the contract: passes: [${read.name}]`,
+      place: {
+        path: withSlashes(files.path.join(folder, name), files.path),
+        inside: [],
+        ...textPlaces(text)(read.start),
+      },
+    }));
+  });
+}
+
 /** The env files beside the bundle's code that its tool loads itself; none if the plugin turns that off. */
 function readToolFiles(project: Project, bundle: Bundle, stage: Stage): ReadLayer[] {
   const { files, root } = project;
@@ -101,16 +141,6 @@ function readToolFiles(project: Project, bundle: Bundle, stage: Stage): ReadLaye
     const bytes = files.readIfPossible(join(root, path));
     return bytes ? [readEnvFileLayer(path, path, bytes, noFacts)] : [];
   });
-}
-
-function hasPlugin(files: Files, folder: string): boolean {
-  return files
-    .namesIn(folder)
-    .some(
-      (name) =>
-        /\.config\.[cm]?[jt]s$/.test(name) &&
-        /["']adder\/\w+["']/.test(files.readIfPossible(files.path.join(folder, name))?.toString() ?? ''),
-    );
 }
 
 /** How other programs read the files is no concern of a build that gets its values from Adder. */

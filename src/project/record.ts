@@ -14,7 +14,7 @@ import { reveal } from '../core/secrets/secret.js';
 import { FileArtifact } from '../host/file-artifact.js';
 import type { Files } from '../host/files.js';
 import { ShownPaths } from '../host/shown-paths.js';
-import { ensureKey, readUses, storeReceipt } from '../host/state.js';
+import { ensureKey, newestReceipt, readUses, storeReceipt } from '../host/state.js';
 import { expandPaths, findFiles } from '../host/walk.js';
 import type { World } from '../host/world.js';
 import { VERSION } from '../version.js';
@@ -67,9 +67,9 @@ export async function recordBuild(
   const files = await outputFiles(project, bundle);
   if (files.length === 0) return { withoutReceipt: `${bundle.output.join(', ')} has no files` };
   const untouched = files.filter((path) => start.before.get(path) === stampOf(project.files, path));
-  if (files.length === start.before.size && files.length === untouched.length)
-    return { withoutReceipt: `the command wrote nothing to ${bundle.output.join(', ')}` };
   const key = ensureKey(project);
+  if (files.length === start.before.size && files.length === untouched.length && !isRebuild(project, prepared, key))
+    return { withoutReceipt: `the command wrote nothing to ${bundle.output.join(', ')}` };
   const paths = ShownPaths.hiding(project.files, project.root, prepared.mask.needles);
   const receipt = makeReceipt({
     bundle: bundle.name,
@@ -83,6 +83,16 @@ export async function recordBuild(
   });
   const stored = storeReceipt(project, receipt);
   return { receiptPath: project.files.shown(stored, project.root), files: files.length - untouched.length };
+}
+
+/** A builder may leave files that would be the same. Only with the values of the last build is that certain. */
+function isRebuild(project: Project, { bundle, stage, given }: PreparedBuild, key: Uint8Array): boolean {
+  const last = bundle && newestReceipt(project, bundle.name).stored?.receipt.predicate;
+  if (!last || last.stage !== stage.name || last.values.length !== given.size) return false;
+  return last.values.every(({ name, fingerprint: before }) => {
+    const value = given.get(name)?.value;
+    return value !== undefined && fingerprint(key, name, value) === before;
+  });
 }
 
 async function receiptValues(

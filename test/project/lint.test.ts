@@ -207,6 +207,12 @@ describe('each mistake once, and its clean twin', () => {
 
 describe('what server code sends to the browser', () => {
   const server = 'runs: server, code: [src]';
+  const sent = 'FARE_SIGNING_KEY, a server-only variable, is sent in a response';
+  const returned = 'FARE_SIGNING_KEY, a server-only variable, is returned by this handler';
+  const helpers = `export const token = () => process.env.FARE_SIGNING_KEY;
+export const helper = (n: number) => n + 1;
+export default { key: process.env.FARE_SIGNING_KEY };
+`;
   test.each<[code: string, said: string | undefined]>([
     [
       'app.get("/", (req, res) => res.json({ key: process.env.FARE_SIGNING_KEY }))',
@@ -232,10 +238,34 @@ describe('what server code sends to the browser', () => {
     ['res.send({ ...process.env })', 'all of process.env is sent in a response, including every secret in it'],
     ['res.json({ signed: sign(process.env.FARE_SIGNING_KEY), has: Boolean(process.env.FARE_SIGNING_KEY) })', undefined],
     ['res.json({ url: process.env.API_URL }); fetch(a, { headers: { key: process.env.FARE_SIGNING_KEY } })', undefined],
-    ['function f(key) { res.json(key) } f(process.env.FARE_SIGNING_KEY)', undefined],
+    [
+      'function f(key) { res.json(key) } f(process.env.FARE_SIGNING_KEY)',
+      'FARE_SIGNING_KEY, a server-only variable, is sent in a response',
+    ],
+    [
+      'const settings = () => ({ key: process.env.FARE_SIGNING_KEY }); export function load() { return settings() }',
+      'FARE_SIGNING_KEY, a server-only variable, is returned by this handler',
+    ],
+    ['import { token } from "./b"; export const GET = () => Response.json({ token: token() })', sent],
+    ['import config from "./b"; res.send(config)', sent],
+    [
+      'import { FARE_SIGNING_KEY } from "$env/static/private"; export const load = () => ({ FARE_SIGNING_KEY })',
+      returned,
+    ],
+    [
+      'import { FARE_SIGNING_KEY as k } from "$env/static/private"; export const GET = () => new Response(k)',
+      'FARE_SIGNING_KEY, a server-only variable, is sent in a response',
+    ],
+    [
+      'res.json(process.env[req.params.name])',
+      'any variable of process.env, chosen at run time, is sent in a response, including every secret in it',
+    ],
+    ['console.info("key", process.env.FARE_SIGNING_KEY)', 'FARE_SIGNING_KEY, a server-only variable, is logged'],
+    ['import { helper } from "./b"; res.json(helper(1))', undefined],
+    ['const a = () => b(); const b = () => a(); res.json(a())', undefined],
     ['spawn(a, { env: process.env }); const { PATH } = process.env', undefined],
   ])('%s', async (code, said) => {
-    const { findings } = await lint({ 'src/a.tsx': code }, server);
+    const { findings } = await lint({ 'src/a.tsx': code, 'src/b.ts': helpers }, server);
     expect(findings.map(({ message }) => message)).toEqual(said ? [said] : []);
   });
 });

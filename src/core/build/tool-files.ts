@@ -1,4 +1,5 @@
 import type { Bundle, Contract, Stage } from '../contract/contract.js';
+import { prefixOf } from '../contract/names.js';
 import type { RawFinding } from '../findings/finding.js';
 import { Names } from '../lint/names.js';
 import type { GivenValue } from '../receipt/staleness.js';
@@ -29,10 +30,10 @@ export interface ToolFilesOf {
  */
 export function toolFileFindings(build: ToolFilesOf): RawFinding[] {
   const names = new Names(build.contract, build.bundle);
-  return build.files.flatMap((file) => [
-    ...file.offers.flatMap((offer) => offerFindings(build, names, file, offer)),
-    ...seenByBuild(build, names, file),
-  ]);
+  return [
+    ...build.files.flatMap((file) => file.offers.flatMap((offer) => offerFindings(build, names, file, offer))),
+    ...seenByBuild(build, names),
+  ];
 }
 
 function offerFindings(
@@ -42,20 +43,27 @@ function offerFindings(
   offer: Offer,
 ): RawFinding[] {
   const { name, source } = offer;
-  if (bundle.prefix === '' || !name.startsWith(bundle.prefix)) return [];
+  if (prefixOf(bundle, name) === undefined) return [];
   const meaning = names.meaning(name);
   const reads = `${bundle.toolchain} loads ${path} itself`;
-  const readByTool = (message: string, remedy: string): RawFinding[] => [
-    { code: 'file/read-by-tool', bundle: bundle.name, message, remedy, place: placeOf(path, source) },
+  const readByTool = (message: string, remedy: string, level?: 'error'): RawFinding[] => [
+    {
+      code: 'file/read-by-tool',
+      bundle: bundle.name,
+      message,
+      remedy,
+      place: placeOf(path, source),
+      ...(level && { level }),
+    },
   ];
   const away = keepFromLoading(toolchainOf(bundle), path);
-  if (meaning.kind !== 'public') {
-    const what =
-      meaning.kind === 'withheld'
-        ? `a ${meaning.variable.reach}-only variable`
-        : 'which is not in the contract for this bundle';
-    return readByTool(`${reads} and would inline its ${name}, ${what}`, away);
+  if (meaning.kind === 'withheld') {
+    const { reach } = meaning.variable;
+    const message = `${reads} and would inline its ${name}, a ${reach}-only variable`;
+    return readByTool(message, `${away}; rename it, because its prefix makes it public`, 'error');
   }
+  if (meaning.kind !== 'public')
+    return readByTool(`${reads} and would inline its ${name}, which is not in the contract for this bundle`, away);
   const mine = given.get(meaning.variable.name)?.value;
   if (!mine)
     return readByTool(
@@ -71,26 +79,35 @@ function offerFindings(
   );
 }
 
-/** Tools that put all that is in their files into the environment of the build hand it what `with` withholds. */
-function seenByBuild({ bundle }: ToolFilesOf, names: Names, { path = '', offers }: ReadLayer): RawFinding[] {
+/** Tools that put everything in their files into the build's environment give it what `with` withholds: one finding. */
+function seenByBuild({ bundle, files }: ToolFilesOf, names: Names): RawFinding[] {
   if (!toolchainOf(bundle).envFiles?.fillsEnvironment) return [];
-  const servers = offers.filter(({ name }) => {
+  const isServer = ({ name }: Offer) => {
     const meaning = names.meaning(name);
-    return !name.startsWith(bundle.prefix) && meaning.kind === 'withheld' && meaning.variable.reach === 'server';
-  });
-  const [first] = servers;
+    return prefixOf(bundle, name) === undefined && meaning.kind === 'withheld' && meaning.variable.reach === 'server';
+  };
+  const found = files.flatMap(({ path = '', offers }) => offers.filter(isServer).map((offer) => ({ path, offer })));
+  const [first] = found;
   if (!first) return [];
-  const which = joinWords(servers.map(({ name }) => name));
+  const paths = [...new Set(found.map(({ path }) => path))];
+  const which = [...new Set(found.map(({ offer }) => offer.name))];
   return [
     {
       code: 'file/read-by-tool',
       bundle: bundle.name,
-      message: `${bundle.toolchain} loads ${path} itself, so the build gets ${which}, which \`adder with\` withholds`,
+      message: `${bundle.toolchain} loads ${joinWords(paths)} itself, so the build gets ${namesShown(which)}, which \`adder with\` withholds`,
       remedy: `move server values to a file outside the directory of ${bundle.toolchain}, and list it as a layer`,
-      place: placeOf(path, first.source),
+      place: placeOf(first.path, first.offer.source),
     },
   ];
 }
+
+function namesShown(names: readonly string[]): string {
+  const more = names.length - MOST_NAMES;
+  return joinWords(more > 1 ? [...names.slice(0, MOST_NAMES), `${more} more`] : names);
+}
+
+const MOST_NAMES = 3;
 
 function placeOf(path: string, { line, column }: Offer['source']) {
   return { path, inside: [], ...(line && { line }), ...(column && { column }) };

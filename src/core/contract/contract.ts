@@ -44,8 +44,8 @@ export interface Bundle {
   output: readonly string[];
   /** Parts of `output` that never reach the browser; the toolchain's usual ones if absent. */
   serverOutput?: readonly string[];
-  /** The prefix of a public variable's name in this bundle's code. */
-  prefix: string;
+  /** Prefixes of public variables' names in this bundle's code, the usual one first; none if any name is inlined. */
+  prefixes: readonly string[];
   /** The objects that its code reads values from, such as `import.meta.env`; the toolchain's usual ones if absent. */
   reads?: readonly string[];
   /** The command that builds it, as words. */

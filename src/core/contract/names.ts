@@ -16,8 +16,18 @@ export function belongsTo(bundle: Bundle, variable: Variable): boolean {
 export function nameIn(bundle: Bundle, variable: Variable): string {
   const given = variable.names[bundle.name];
   if (given !== undefined) return given;
-  const plain = variable.reach !== 'public' || variable.name.startsWith(bundle.prefix);
-  return plain ? variable.name : bundle.prefix + variable.name;
+  const plain = variable.reach !== 'public' || prefixOf(bundle, variable.name) !== undefined;
+  return plain ? variable.name : (bundle.prefixes[0] ?? '') + variable.name;
+}
+
+/** The prefix that a name has in a bundle's code; undefined if it has none of them. */
+export function prefixOf({ prefixes }: Pick<Bundle, 'prefixes'>, name: string): string | undefined {
+  return prefixes.find((prefix) => name.startsWith(prefix));
+}
+
+/** A name without the bundle's prefix. */
+export function withoutPrefix(bundle: Pick<Bundle, 'prefixes'>, name: string): string {
+  return name.slice(prefixOf(bundle, name)?.length ?? 0);
 }
 
 /** The names of a variable in the bundles that get it. */
@@ -33,8 +43,7 @@ export function writtenNames(bundle: Bundle, variable: Variable): string[] {
     const from = readFrom(entry);
     if (from?.kind === 'constant') return [readExpression(from, name)];
     if (from?.kind !== 'config') return [];
-    const bare = name.startsWith(bundle.prefix) ? name.slice(bundle.prefix.length) : name;
-    return [camelCase(bare), camelCase(variable.name)];
+    return [camelCase(withoutPrefix(bundle, name)), camelCase(variable.name)];
   });
   return [...new Set([name, ...written])];
 }
@@ -45,8 +54,17 @@ export function replacedObjects(bundle: Bundle): readonly string[] {
   return toolchainOf(bundle).reads.map(({ from }) => from);
 }
 
-/** How a bundle's code reads a value: the first of its ways that works anywhere in a module. */
-export function readsFrom(bundle: Bundle): ReadFrom {
+/**
+ * How a bundle's code reads a value: the first of its ways that works anywhere in a module.
+ * @param name the name in code; its prefix decides, if the toolchain has several
+ */
+export function readsFrom(bundle: Bundle, name?: string): ReadFrom {
+  const fitting = toolchainOf(bundle).reads.find(
+    ({ prefix, side, from }) =>
+      side !== 'server' && prefix !== '' && name?.startsWith(prefix) && replacedObjects(bundle).includes(from),
+  );
+  const own = fitting && readFrom(fitting.from);
+  if (own) return own;
   const ways = replacedObjects(bundle).flatMap((entry) => readFrom(entry) ?? []);
   return ways.find(({ kind }) => kind !== 'config' && kind !== 'live') ?? { kind: 'object', path: 'process.env' };
 }

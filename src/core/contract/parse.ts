@@ -11,7 +11,7 @@ import { excerptOf } from '../text/frame.js';
 import { LineMap, type Position } from '../text/positions.js';
 import { table } from '../text/table.js';
 import { toolchainOf } from '../toolchains/index.js';
-import { defaultPrefix } from '../toolchains/toolchain.js';
+import { defaultPrefixes } from '../toolchains/toolchain.js';
 import type { Bundle, Contract, Layer, Stage, Variable } from './contract.js';
 import { type ContractProblem, crossCheck, describeIssues } from './problems.js';
 import { ContractQuotes } from './quote.js';
@@ -105,7 +105,7 @@ function settleBundle(name: string, raw: RawContract['bundles'][string]): Bundle
     name,
     serverCode,
     ...(serverOutput && { serverOutput }),
-    prefix: prefix ?? defaultPrefix(toolchainOf(raw)),
+    prefixes: prefix === undefined ? defaultPrefixes(toolchainOf(raw)) : [prefix].flat().filter((one) => one !== ''),
     ...(reads && { reads }),
     ...(build && { build }),
   };

@@ -102,6 +102,8 @@ const reads = z
     ),
   );
 
+const prefix = z.string().check(z.regex(/^[A-Za-z0-9_]*$/, 'use letters, digits and _'));
+
 const bundle = z.strictObject({
   runs: z._default(z.enum(runsIn), 'browser'),
   toolchain: z._default(z.enum(Object.keys(toolchains) as [string, ...string[]]), 'other'),
@@ -118,7 +120,7 @@ const bundle = z.strictObject({
       z.array(path),
     ]),
   ),
-  prefix: z.optional(z.string().check(z.regex(/^[A-Za-z0-9_]*$/, 'use letters, digits and _'))),
+  prefix: z.optional(z.union([prefix, z.array(prefix)])),
   build: z.optional(command),
   reads: z.optional(z.array(reads).check(z.minLength(1, 'list what the code reads from, or remove `reads`'))),
 });

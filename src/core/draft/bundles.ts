@@ -1,8 +1,13 @@
+import { isPage, scriptLanguage } from '../files/languages.js';
+import { sideOfPath } from '../files/side.js';
+import { joinWords } from '../text/nearest.js';
+import { type AngularApplication, angularApplications } from '../toolchains/angular-workspace.js';
 import { dart } from '../toolchains/dart.js';
 import { toolchains } from '../toolchains/index.js';
 import { EXPO_PREFIX } from '../toolchains/metro.js';
-import { defaultPrefix, type RunsIn, type Toolchain } from '../toolchains/toolchain.js';
-import type { ConfigFile, Material, Package } from './material.js';
+import { type BuildSettings, buildSettings, mergedSettings } from '../toolchains/settings.js';
+import { defaultPrefixes, type RunsIn, type Toolchain } from '../toolchains/toolchain.js';
+import type { ConfigFile, Material, Package, Undecided } from './material.js';
 import { serverPackages, shells } from './packages.js';
 
 /** A drafted bundle. */
@@ -15,131 +20,286 @@ export interface DraftBundle {
   code: string[];
   serverCode: string[];
   output: string[];
-  prefix: string;
+  prefixes: readonly string[];
+  build?: string;
   because: string;
+  /** Names that the configuration inlines one by one, without a prefix. */
+  inlined: readonly string[];
+  /** Define options: what they read is inlined. */
+  defines: readonly { path: string; start: number; end: number }[];
 }
 
-/** One bundle per package with a build tool, a mobile app or a server. */
-export function draftBundles({ packages, configs, exists }: Material): DraftBundle[] {
-  const bundles = packages.flatMap((one) => bundleOf(one, configsOf(one, configs, packages), exists) ?? []);
+export interface DraftBundles {
+  bundles: DraftBundle[];
+  undecided: Undecided[];
+}
+
+/** The bundles of each package with a build tool, a mobile app or a server. */
+export function draftBundles(material: Material): DraftBundles {
+  const undecided: Undecided[] = [];
+  const bundles = material.packages.flatMap((one) => new PackageBundles(one, material, undecided).all());
   const taken = new Set<string>();
-  return bundles.map((bundle) => {
+  const named = bundles.map((bundle) => {
     let name = bundle.name;
     for (let n = 2; taken.has(name); n++) name = `${bundle.name}-${n}`;
     taken.add(name);
     return { ...bundle, name };
   });
+  return { bundles: named, undecided };
 }
 
-/** Configuration files in the package's directory and below, without those of packages below it. */
-function configsOf({ folder }: Package, configs: readonly ConfigFile[], packages: readonly Package[]): ConfigFile[] {
-  const nearest = (path: string) =>
-    packages.filter((one) => path.startsWith(one.folder)).sort((a, b) => b.folder.length - a.folder.length)[0];
-  return configs.filter(({ path }) => nearest(path)?.folder === folder);
+class PackageBundles {
+  readonly #folder: string;
+  readonly #configs: readonly ConfigFile[];
+
+  constructor(
+    readonly one: Package,
+    readonly material: Material,
+    readonly undecided: Undecided[],
+  ) {
+    this.#folder = one.folder;
+    this.#configs = material.configs.filter(({ path }) => this.#isOwn(path));
+  }
+
+  all(): DraftBundle[] {
+    if (this.one.isDart) return this.#dart();
+    const tool = this.#tool();
+    if (!tool) return this.#server();
+    if (tool.name === 'angular') return this.#angular(tool);
+    return this.#ofTool(tool);
+  }
+
+  /** Whether a file belongs to this package, not to one below it. */
+  #isOwn(path: string): boolean {
+    const nearest = this.material.packages
+      .filter((one) => path.startsWith(one.folder))
+      .sort((a, b) => b.folder.length - a.folder.length)[0];
+    return nearest?.folder === this.#folder;
+  }
+
+  /** The first toolchain of the table with a configuration file or a package here. */
+  #tool(): Toolchain | undefined {
+    const { dependencies } = this.one;
+    return Object.values(toolchains).find(
+      (tool) =>
+        (this.#configOf(tool) !== undefined && !tool.detect.needsPackage) ||
+        tool.detect.packages.some((name) => dependencies.includes(name)),
+    );
+  }
+
+  #configOf({ detect }: Toolchain): ConfigFile | undefined {
+    return this.#configs.find(({ path }) => detect.config?.test(lastName(path)));
+  }
+
+  /** What every bundle of the package has. */
+  #base(): Omit<DraftBundle, 'runs' | 'toolchain' | 'code' | 'output' | 'because'> {
+    const build = buildCommand(this.one, this.material.exists);
+    return {
+      name: labelOf(this.one),
+      folder: this.#folder,
+      serverCode: [],
+      prefixes: [],
+      inlined: [],
+      defines: [],
+      ...(build && { build }),
+    };
+  }
+
+  #existing(paths: readonly string[], below = this.#folder): string[] {
+    return paths.map((path) => joined(below, path)).filter(this.material.exists);
+  }
+
+  #dart(): DraftBundle[] {
+    const code = this.#existing(dart.code);
+    if (code.length === 0) return [];
+    const { build: _, ...base } = this.#base();
+    const output = dart.output.map((path) => this.#folder + path);
+    const because = `${this.#folder}pubspec.yaml is a Dart package`;
+    return [{ ...base, runs: 'mobile', toolchain: 'dart', code, output, because }];
+  }
+
+  /** A package without a build tool for browsers that depends on a server framework. */
+  #server(): DraftBundle[] {
+    const server = serverPackages.find((name) => this.one.dependencies.includes(name));
+    if (server === undefined) return [];
+    const code = this.#existing(['src', 'server', 'lib', 'index.js', 'server.js', 'app.js', 'index.ts', 'server.ts']);
+    const because = `${this.#folder}package.json depends on ${server}, and on no build tool for browsers`;
+    return [{ ...this.#base(), runs: 'server', toolchain: 'other', code, output: [], because }];
+  }
+
+  #angular(tool: Toolchain): DraftBundle[] {
+    const file = this.#configs.find(({ path }) => lastName(path) === 'angular.json');
+    const applications = file ? angularApplications(file.text) : [];
+    if (!file || applications.length === 0) return this.#ofTool(tool);
+    const folder = file.path.slice(0, -'angular.json'.length);
+    return applications.map((one) => this.#application(tool, one, folder, file.path));
+  }
+
+  #application(tool: Toolchain, one: AngularApplication, folder: string, path: string): DraftBundle {
+    const because = `${path} has the application ${one.name}, and sets its output`;
+    const code = this.#existing([one.source], folder);
+    const output = [joined(folder, one.output)];
+    const name = labelOf({ name: one.name, folder: this.#folder });
+    return {
+      ...this.#base(),
+      name,
+      runs: 'browser',
+      toolchain: tool.name,
+      code,
+      output,
+      because,
+      inlined: one.defined,
+    };
+  }
+
+  #ofTool(tool: Toolchain): DraftBundle[] {
+    const settings = this.#settings();
+    const root = settings.root === undefined ? this.#folder : `${joined(this.#folder, settings.root)}/`;
+    const code = this.#code(tool, settings, root === '/' ? '' : root);
+    const shell = Object.keys(shells).find((name) => this.one.dependencies.includes(name));
+    const prefixes = settings.prefixes ?? this.#usualPrefixes(tool);
+    const bundle: DraftBundle = {
+      ...this.#base(),
+      runs: shell ? (shells[shell] as RunsIn) : tool.runs,
+      toolchain: tool.name,
+      code,
+      serverCode: this.#existing(tool.serverCode ?? []),
+      output: this.#output(tool, settings, root === '/' ? '' : root),
+      prefixes,
+      because: this.#reason(tool, settings, shell),
+      inlined: settings.inlined,
+      defines: this.#configs.flatMap(({ path, text }) =>
+        isToolConfig(path) ? buildSettings(path, text).defines.map((range) => ({ path, ...range })) : [],
+      ),
+    };
+    return hasServer(tool, settings) ? [bundle, this.#serverPart(bundle)] : [bundle];
+  }
+
+  /** The part of a framework's app that a server runs, which may have server values. */
+  #serverPart({ name, folder, toolchain, code, serverCode, prefixes }: DraftBundle): DraftBundle {
+    return {
+      name: `${name}-server`,
+      folder,
+      runs: 'server',
+      toolchain,
+      code: serverCode.length > 0 ? serverCode : code,
+      serverCode: [],
+      output: [],
+      prefixes,
+      inlined: [],
+      defines: [],
+      because: `${toolchain} also runs a server, which may have server values`,
+    };
+  }
+
+  #settings(): BuildSettings {
+    const found = this.#configs.filter(({ path }) => isToolConfig(path));
+    const all = found.map(({ path, text }) => ({ path, settings: buildSettings(path, text) }));
+    for (const { path, settings } of all)
+      for (const setting of settings.unknown)
+        this.undecided.push({
+          message: `${path} computes ${setting}, so the draft has the usual one`,
+          remedy: 'compare it with the bundle in the contract',
+          path,
+        });
+    return mergedSettings(all.map(({ settings }) => settings));
+  }
+
+  #usualPrefixes(tool: Toolchain): readonly string[] {
+    return tool.name === 'metro' && this.one.dependencies.includes('expo') ? [EXPO_PREFIX] : defaultPrefixes(tool);
+  }
+
+  /** The usual places that exist, and the directories of entries elsewhere; without both, every place with source files. */
+  #code(tool: Toolchain, settings: BuildSettings, root: string): string[] {
+    const usual = [...new Set([...this.#existing(tool.code, root), ...this.#existing(tool.code)])];
+    const isCovered = (path: string) => usual.some((one) => path === one || path.startsWith(`${one}/`));
+    const entries = [...this.#existing(settings.entries, root), ...this.#pageScripts()];
+    const others = entries.filter((path) => !isCovered(path) && !isPage(path)).map((path) => this.#place(path));
+    const found = [...new Set([...usual, ...others])];
+    if (found.some((path) => !isPage(path))) return found;
+    const sources = this.material.paths.filter(
+      (path) => scriptLanguage(path) !== undefined && this.#isOwn(path) && sideOfPath(path) === undefined,
+    );
+    return [...new Set([...found, ...sources.map((path) => this.#place(path))])];
+  }
+
+  #pageScripts(): string[] {
+    return this.material.pages.filter(({ path }) => this.#isOwn(path)).flatMap(({ loads }) => loads);
+  }
+
+  /** The directory below the package that has a file, or the file itself at the top. */
+  #place(path: string): string {
+    const [first = '', ...rest] = path.slice(this.#folder.length).split('/');
+    return this.#folder + (rest.length > 0 ? first : path.slice(this.#folder.length));
+  }
+
+  #output(tool: Toolchain, settings: BuildSettings, root: string): string[] {
+    if (settings.output !== undefined) return [joined(root, settings.output)];
+    const rule = tool.outputBy?.find(({ when }) => settings.mode === when || settings.imports.includes(when));
+    const paths = (rule?.output ?? tool.output).map((path) => joined(root, path));
+    // Alternatives of one tool: those that exist now, or all that a build may write.
+    const present = paths.filter(this.material.exists);
+    return present.length > 0 ? present : paths;
+  }
+
+  #reason(tool: Toolchain, settings: BuildSettings, shell: string | undefined): string {
+    const config = this.#configOf(tool);
+    const dependency = tool.detect.packages.find((name) => this.one.dependencies.includes(name));
+    const path = config?.path ?? `${this.#folder}package.json`;
+    return [
+      config ? `${path} exists` : `${path} depends on ${dependency}`,
+      shell && `runs in ${shell}`,
+      settings.prefixes && `${path} sets the prefix`,
+      settings.output !== undefined && `${path} sets the output`,
+    ]
+      .filter(Boolean)
+      .join('; ');
+  }
 }
 
-type Exists = Material['exists'];
-
-function bundleOf(one: Package, configs: readonly ConfigFile[], exists: Exists): DraftBundle | undefined {
-  if (one.isDart) return dartBundle(one, exists);
-  const tool = toolOf(one, configs);
-  return tool ? toolBundle(one, tool, configs, exists) : serverBundle(one, exists);
+function isToolConfig(path: string): boolean {
+  const name = lastName(path);
+  return name !== 'angular.json' && Object.values(toolchains).some(({ detect }) => detect.config?.test(name));
 }
 
-/** What every bundle of a package has. */
-function baseOf(one: Package): Pick<DraftBundle, 'name' | 'folder' | 'serverCode' | 'prefix'> {
-  return { name: labelOf(one), folder: one.folder, serverCode: [], prefix: '' };
+function hasServer({ server }: Toolchain, { mode, imports }: BuildSettings): boolean {
+  if (!server || server.notIn?.includes(mode ?? '')) return false;
+  if (server.notWith?.some((name) => imports.includes(name))) return false;
+  return server.onlyIn === undefined || server.onlyIn.includes(mode ?? '');
 }
 
-function inFolder({ folder }: Package, paths: readonly string[]): string[] {
-  return paths.map((path) => folder + path);
-}
-
-function dartBundle(one: Package, exists: Exists): DraftBundle | undefined {
-  const code = inFolder(one, dart.code).filter(exists);
-  if (code.length === 0) return undefined;
-  const output = inFolder(one, dart.output);
-  const because = `${one.folder}pubspec.yaml is a Dart package`;
-  return { ...baseOf(one), runs: 'mobile', toolchain: 'dart', code, output, because };
-}
-
-/** A package without a build tool for browsers that depends on a server framework. */
-function serverBundle(one: Package, exists: Exists): DraftBundle | undefined {
-  const server = serverPackages.find((name) => one.dependencies.includes(name));
-  if (server === undefined) return undefined;
-  const code = inFolder(one, ['src', 'server', 'lib', 'index.js', 'server.js', 'app.js']).filter(exists);
-  const because = `${one.folder}package.json depends on ${server}, and on no build tool for browsers`;
-  return { ...baseOf(one), runs: 'server', toolchain: 'other', code, output: [], because };
-}
-
-/** The first toolchain of the table with a configuration file or a package here. */
-function toolOf({ dependencies }: Package, configs: readonly ConfigFile[]): Toolchain | undefined {
-  return Object.values(toolchains).find(
-    (tool) => configOf(tool, configs) !== undefined || tool.detect.packages.some((name) => dependencies.includes(name)),
-  );
-}
-
-function configOf({ detect }: Toolchain, configs: readonly ConfigFile[]): ConfigFile | undefined {
-  return configs.find(({ path }) => detect.config?.test(path.slice(path.lastIndexOf('/') + 1)));
-}
-
-function toolBundle(one: Package, tool: Toolchain, configs: readonly ConfigFile[], exists: Exists): DraftBundle {
-  const { folder, dependencies } = one;
-  const config = configOf(tool, configs);
-  const shell = Object.keys(shells).find((name) => dependencies.includes(name));
-  const usual = tool.name === 'metro' && dependencies.includes('expo') ? EXPO_PREFIX : defaultPrefix(tool);
-  const prefix = config && prefixIn(config.text);
-  const output = config && outputIn(config);
-  const dependency = tool.detect.packages.find((name) => dependencies.includes(name));
-  const reasons = [
-    config ? `${config.path} exists` : `${folder}package.json depends on ${dependency}`,
-    shell && `runs in ${shell}`,
-    prefix !== undefined && prefix !== usual && `${config?.path} sets the prefix`,
-    output !== undefined && `${config?.path} sets the output`,
-  ];
-  return {
-    ...baseOf(one),
-    runs: shell ? (shells[shell] as RunsIn) : tool.runs,
-    toolchain: tool.name,
-    code: inFolder(one, tool.code).filter(exists),
-    serverCode: inFolder(one, tool.serverCode ?? []).filter(exists),
-    output: output ? [joined(folder, output)] : usualOutput(inFolder(one, tool.output), exists),
-    prefix: prefix ?? usual,
-    because: reasons.filter(Boolean).join('; '),
-  };
-}
-
-/** The existing directories, or the first usual one. */
-function usualOutput(paths: readonly string[], exists: Material['exists']): string[] {
-  const there = paths.filter(exists);
-  return there.length > 0 ? there : paths.slice(0, 1);
+/** The package's own build script, run by the package manager whose lock file exists. */
+function buildCommand({ scripts, folder }: Package, exists: Material['exists']): string | undefined {
+  const script = scripts.build;
+  const plain = folder.replace(/\/$/, '');
+  if (script === undefined || /\badder\b/.test(script) || /[^\w@./-]/.test(plain)) return undefined;
+  const has = (...names: string[]) => names.some((name) => exists(name) || exists(folder + name));
+  if (has('pnpm-lock.yaml')) return `pnpm ${plain && `--dir ${plain} `}run build`;
+  if (has('yarn.lock')) return `yarn ${plain && `--cwd ${plain} `}run build`;
+  if (has('bun.lock', 'bun.lockb')) return `bun ${plain && `--cwd ${plain} `}run build`;
+  return `npm ${plain && `--prefix ${plain} `}run build`;
 }
 
 /** A package's name without its scope, or its directory's, as the contract can have it. */
-function labelOf({ name, folder }: Package): string {
+function labelOf({ name, folder }: Pick<Package, 'name' | 'folder'>): string {
   const last = name.replace(/^@[^/]+\//, '') || folder.split('/').filter(Boolean).at(-1) || 'app';
   return last.replace(/[^A-Za-z0-9._-]+/g, '-').replace(/^[^A-Za-z0-9]+/, '') || 'app';
 }
 
-/** `envPrefix: 'APP_'`, if it is a literal. */
-function prefixIn(text: string): string | undefined {
-  return /\benvPrefix\s*:\s*\[?\s*['"`]([A-Za-z0-9_]+)['"`]/.exec(text)?.[1];
-}
-
-/** The output directory, if it is a literal. */
-function outputIn({ text }: ConfigFile): string | undefined {
-  const plain = /\b(?:outDir|outdir|outputPath|distDir)["']?\s*[:=]\s*['"`]([^'"`$]+)['"`]/.exec(text)?.[1];
-  if (plain) return plain;
-  return /\bpath\s*:\s*(?:path\.)?(?:resolve|join)\(\s*(?:__dirname|import\.meta\.dirname)\s*,\s*['"`]([^'"`$]+)['"`]\s*\)/.exec(
-    text,
-  )?.[1];
+function lastName(path: string): string {
+  return path.slice(path.lastIndexOf('/') + 1);
 }
 
 function joined(folder: string, path: string): string {
   const parts: string[] = [];
-  for (const part of `${folder}${path.replace(/^\.\//, '').replace(/\/$/, '')}`.split('/')) {
+  for (const part of `${folder}/${path}`.split('/')) {
     if (part === '..' && parts.length > 0) parts.pop();
     else if (part !== '.' && part !== '') parts.push(part);
   }
   return parts.join('/');
+}
+
+/** How a bundle's prefixes are shown in a sentence. */
+export function shownPrefixes(prefixes: readonly string[]): string {
+  return joinWords(prefixes, 'or');
 }

@@ -5,7 +5,8 @@ import { isPlaceholder, ships } from '../resolve/value-rules.js';
 import { reveal } from '../secrets/secret.js';
 import { joinWords, nearest } from '../text/nearest.js';
 import { namesSecret, shapeOf } from '../tokens/shapes.js';
-import { isForeignName } from '../toolchains/known-names.js';
+import { toolchainOf } from '../toolchains/index.js';
+import { isForeignName, isPipelineName, isToolName } from '../toolchains/known-names.js';
 import { type DraftBundle, draftBundles } from './bundles.js';
 import { guessForm } from './forms.js';
 import type { LeftOut, Material, Undecided } from './material.js';
@@ -28,31 +29,41 @@ export interface DraftVariable {
 }
 
 export interface Draft {
+  /** The path of the contract's JSON Schema for editors, if the project has Adder installed. */
+  schema?: string;
   stages: DraftStage[];
   bundles: DraftBundle[];
   variables: DraftVariable[];
+  /** Names of the pipeline or host that the build's own configuration reads. */
+  passes: { name: string; because: string }[];
   undecided: Undecided[];
   /** Names that no code reads, as far as Adder looked. */
   unread: string[];
 }
 
+const SCHEMA = 'node_modules/adder/dist/schema/contract.json';
+
 /** A first contract from what a project has, with a reason for each guess. */
 export function draft(material: Material): Draft {
-  const { stages, undecided } = draftStages(material.files);
-  const bundles = draftBundles(material);
+  const { bundles, undecided: ofBundles } = draftBundles(material);
+  const { stages, undecided } = draftStages(material, bundles);
   const values = valuesByName(material, stages);
   const uses = usesByName(material, bundles, values);
-  const names = [...new Set([...values.keys(), ...uses.keys()])].filter((name) => !isForeignName(name));
+  const passes = passesOf(uses, values);
+  const names = [...new Set([...values.keys(), ...uses.keys()])].filter((name) => isOfProject(name, values, uses));
   const found = names.map((name) =>
     variableFrom(name, { material, stages, bundles, values: values.get(name) ?? [], uses: uses.get(name) ?? [] }),
   );
   const variables = found.map(({ variable }) => variable).sort((a, b) => order(a.reach) - order(b.reach));
   return {
+    ...(material.exists(SCHEMA) && { schema: SCHEMA }),
     stages,
     bundles,
     variables,
+    passes,
     undecided: [
       ...undecided,
+      ...ofBundles,
       ...folderConflicts(material),
       ...misspelt(names, values, uses),
       ...material.leftOut.map(notRead),
@@ -60,6 +71,30 @@ export function draft(material: Material): Draft {
     ],
     unread: found.filter(({ isRead }) => !isRead).map(({ variable }) => variable.name),
   };
+}
+
+/** Names that tools, machines and hosts set are not the project's, unless one of its files sets them. */
+function isOfProject(
+  name: string,
+  values: ReadonlyMap<string, readonly StageValue[]>,
+  uses: ReadonlyMap<string, readonly Use[]>,
+): boolean {
+  if (isPipelineName(name)) return values.has(name);
+  if (isForeignName(name)) return false;
+  const all = uses.get(name) ?? [];
+  const isSetByTool = ({ bundle }: Use) => bundle !== undefined && isToolName(name, toolchainOf(bundle));
+  return values.has(name) || all.length === 0 || !all.every(isSetByTool);
+}
+
+function passesOf(
+  uses: ReadonlyMap<string, readonly Use[]>,
+  values: ReadonlyMap<string, readonly StageValue[]>,
+): Draft['passes'] {
+  return [...uses].flatMap(([name, all]) => {
+    const use = all.find(({ side }) => side === 'build');
+    if (!use || name === 'CI' || !isPipelineName(name) || values.has(name)) return [];
+    return [{ name, because: `is read by the build at ${placeOf(use)}; the pipeline or host sets it` }];
+  });
 }
 
 function notRead({ path, because }: LeftOut): Undecided {
@@ -130,13 +165,19 @@ function usesByName(
     const where = sideOf(path, bundles);
     for (const read of reads) {
       if (read.name === undefined || read.kind === 'assigned' || !/^[A-Za-z_]\w*$/.test(read.name)) continue;
-      const prefix = where.bundle?.prefix ?? '';
-      const plain = prefix !== '' && read.name.startsWith(prefix) ? read.name.slice(prefix.length) : read.name;
-      const name = !values.has(read.name) && values.has(plain) ? plain : read.name;
+      const name = declaredAs(read.name, where.bundle?.prefixes ?? [], values);
       byName.set(name, [...(byName.get(name) ?? []), { path, line: read.line, column: read.column, ...where, read }]);
     }
   }
   return byName;
+}
+
+/** The name in files of what code reads: the same, or without the bundle's prefix, or with it if the code forgot it. */
+function declaredAs(name: string, prefixes: readonly string[], values: ReadonlyMap<string, unknown>): string {
+  if (values.has(name)) return name;
+  const own = prefixes.find((prefix) => name.startsWith(prefix));
+  const others = own === undefined ? prefixes.map((prefix) => prefix + name) : [name.slice(own.length)];
+  return others.find((one) => values.has(one)) ?? name;
 }
 
 interface About {
@@ -231,6 +272,9 @@ function addSharing(
   if (alike.length === 0) {
     variable.distinct = true;
     reasons.push(`distinct: no two stages share a value`);
+  } else if (!isSecret && alike.some(ships) && isCopied(values, alike)) {
+    variable.distinct = true;
+    reasons.push(`distinct: ${joinWords(alike)} have the same URL in files of their own`);
   } else if (isSecret && alike.some(ships)) {
     const sharing = values.filter(({ stage }) => alike.includes(stage));
     const [first] = sharing;
@@ -243,6 +287,12 @@ function addSharing(
       ...placeIn(first?.from),
     });
   }
+}
+
+/** Whether stages have the same value in different files, as a copied file leaves it. */
+function isCopied(values: readonly StageValue[], stages: readonly string[]): boolean {
+  const paths = values.filter(({ stage }) => stages.includes(stage)).map(({ from }) => from.path);
+  return new Set(paths).size === paths.length;
 }
 
 /** The stages of the first value that several stages have. */
@@ -264,8 +314,8 @@ function addBundles(
   const clients = bundles.filter(({ runs }) => runs !== 'server');
   if (variable.reach !== 'public' || clients.length < 2) return;
   const needing = clients.filter(
-    ({ name, prefix, folder }) =>
-      (prefix !== '' && variable.name.startsWith(prefix)) ||
+    ({ name, prefixes, folder }) =>
+      prefixes.some((prefix) => variable.name.startsWith(prefix)) ||
       uses.some(({ bundle }) => bundle?.name === name) ||
       constants.some((path) => path.startsWith(folder)),
   );
@@ -274,6 +324,7 @@ function addBundles(
   variable.reasons.push(`bundles: only ${joinWords(variable.bundles)} reads it`);
 }
 
+/** Stages with an env file of their own say what they need; one without values yet must have what the others have. */
 function addRequired(
   variable: DraftVariable,
   values: readonly StageValue[],
@@ -282,16 +333,19 @@ function addRequired(
 ): void {
   const { reasons } = variable;
   const withValue = values.filter(({ text }) => text !== '').map(({ stage }) => stage);
-  const without = stages.map(({ name }) => name).filter((name) => !withValue.includes(name));
+  const without = stages.filter(({ name }) => !withValue.includes(name));
   if (without.length === 0) return;
   const fallback = uses.find(({ read }) => read.fallback);
   if (withValue.length === 0) {
-    if (fallback || uses.length === 0) variable.required = false;
+    variable.required = false;
     reasons.push(`no file has a value${fallback ? `; the code has a fallback at ${placeOf(fallback)}` : ''}`);
-  } else if (without.some(ships) && !withValue.some(ships) && (fallback || uses.length === 0)) {
-    variable.required = withValue;
-    reasons.push(`required: only ${joinWords(withValue)} ${withValue.length === 1 ? 'has' : 'have'} a value`);
-  } else reasons.push(`${joinWords(without)} ${without.length === 1 ? 'has' : 'have'} no value`);
+    return;
+  }
+  const names = without.map(({ name }) => name);
+  const text = `${joinWords(names)} ${names.length === 1 ? 'has' : 'have'} no value`;
+  const needed = stages.filter(({ name, hasValues }) => withValue.includes(name) || !hasValues).map(({ name }) => name);
+  if (needed.length < stages.length) variable.required = needed;
+  reasons.push(needed.length < stages.length ? `required: ${text}` : text);
 }
 
 /** The example file's comment about a variable, unless it contains a secret. */

@@ -48,8 +48,9 @@ function fitsName(form: string, name: string, values: readonly string[]): boolea
   if (form === 'flag')
     return (
       values.every((text) => /^(true|false)$/i.test(text)) ||
-      (/^(IS|HAS|USE|ENABLE|SHOW|DEBUG)_|_(ENABLED|DISABLED|ON|OFF)$|_ENABLE$/.test(name) &&
-        values.every((text) => /^(0|1|yes|no|on|off)$/i.test(text)))
+      (values.every((text) => /^(0|1|yes|no|on|off)$/i.test(text)) &&
+        (/^(IS|HAS|USE|ENABLE|SHOW|DEBUG)_|_(ENABLED|DISABLED|ON|OFF)$|_ENABLE$/.test(name) ||
+          (values.includes('0') && values.includes('1'))))
     );
   // A number that begins with a zero is a code, and a long one an identifier.
   if (form === 'integer') return values.every((text) => /^-?(0|[1-9]\d{0,8})$/.test(text));

@@ -1,7 +1,9 @@
+import { posix } from 'node:path';
 import { parse as parseYaml } from 'yaml';
 import { parseEnvFile } from '../envfile/parse.js';
 import { parentOf } from '../files/directories.js';
-import { valueFileOf } from '../files/value-files.js';
+import { isPage } from '../files/languages.js';
+import { type NamedFile, stageOfWord, valueFileOf } from '../files/value-files.js';
 import { limits } from '../limits/index.js';
 import { isSource, readsIn } from '../reads/index.js';
 import { noFacts } from '../resolve/env-findings.js';
@@ -9,7 +11,9 @@ import { readFileLayer } from '../resolve/file-layer.js';
 import type { ReadLayer } from '../resolve/layer.js';
 import { byteSize } from '../text/display.js';
 import { textPlaces } from '../text/positions.js';
+import { table } from '../text/table.js';
 import { shapeOf } from '../tokens/shapes.js';
+import { angularApplications } from '../toolchains/angular-workspace.js';
 import type { ConfigFile, LeftOut, Material, Package, SourceFile, ValueFile } from './material.js';
 
 /** A file's bytes, or undefined if it cannot be read. */
@@ -20,7 +24,9 @@ type ReadBytes = (path: string) => Uint8Array | undefined;
  * @param paths relative to the contract's directory, with slashes
  */
 export function gather(paths: readonly string[], read: ReadBytes, exists: Material['exists']): Material {
-  const valueFiles = paths.flatMap((path) => valueFile(read, path) ?? []);
+  const configs = paths.filter(isConfig).flatMap((path) => configFile(read, path) ?? []);
+  const replaced = replacedModules(configs);
+  const valueFiles = paths.flatMap((path) => valueFile(read, path, replaced.get(path)) ?? []);
   const valuePaths = new Set(valueFiles.map(({ path }) => path));
   const leftOut: LeftOut[] = [];
   const sources = paths.filter((path) => isSource(path) && !valuePaths.has(path));
@@ -28,14 +34,39 @@ export function gather(paths: readonly string[], read: ReadBytes, exists: Materi
     files: valueFiles,
     sources: sources.flatMap((path) => sourceFile(read, path, leftOut) ?? []),
     packages: paths.flatMap((path) => packageFrom(read, path) ?? []),
-    configs: paths.filter(isConfig).flatMap((path) => configFile(read, path) ?? []),
+    configs,
+    paths,
+    pages: paths.filter(isPage).flatMap((path) => pageFrom(read, path) ?? []),
     leftOut,
     exists,
   };
 }
 
-function valueFile(read: ReadBytes, path: string): ValueFile | undefined {
-  const named = valueFileOf(path);
+/** Modules that a workspace file exchanges, with the stage that gets each; none for the module that is in the code. */
+function replacedModules(configs: readonly ConfigFile[]): Map<string, NamedFile> {
+  const found = new Map<string, NamedFile>();
+  for (const { path, text } of configs) {
+    if (!path.endsWith('angular.json')) continue;
+    for (const { replacements } of angularApplications(text))
+      for (const { configuration, replace, with: by } of replacements) {
+        const at = (one: string) => parentOf(path) + one;
+        const stage = stageOfWord(configuration) ?? configuration;
+        found.set(at(by), {
+          kind: 'module',
+          folder: parentOf(at(by)),
+          isLocal: false,
+          stage,
+          stageWord: configuration,
+        });
+        if (!found.has(at(replace)))
+          found.set(at(replace), { kind: 'module', folder: parentOf(at(replace)), isLocal: false });
+      }
+  }
+  return found;
+}
+
+function valueFile(read: ReadBytes, path: string, replaced?: NamedFile): ValueFile | undefined {
+  const named = replaced ?? valueFileOf(path);
   if (!named) return undefined;
   const hasValues = named.kind !== 'leftover' && named.kind !== 'misnamed';
   const bytes = hasValues ? read(path) : undefined;
@@ -106,6 +137,7 @@ function packageFrom(read: ReadBytes, path: string): Package | undefined {
     const manifest: unknown = isDart ? parseYaml(text) : JSON.parse(text);
     const {
       name: label,
+      scripts,
       dependencies,
       devDependencies,
     } = manifest as Record<string, Record<string, string> | undefined> & { name?: string };
@@ -113,11 +145,25 @@ function packageFrom(read: ReadBytes, path: string): Package | undefined {
       folder,
       name: typeof label === 'string' ? label : '',
       isDart,
+      scripts: isDart ? {} : stringsOf(scripts),
       dependencies: Object.keys({ ...dependencies, ...devDependencies }),
     };
   } catch {
     return undefined;
   }
+}
+
+function stringsOf(given: object | undefined): Record<string, string> {
+  return table(Object.fromEntries(Object.entries(given ?? {}).filter(([, text]) => typeof text === 'string')));
+}
+
+/** The scripts of a page by their paths in the project: those from the root are in the page's directory. */
+function pageFrom(read: ReadBytes, path: string): Material['pages'][number] | undefined {
+  const text = textOf(read(path));
+  if (text === undefined || text.length > limits.draftSourceBytes.value) return undefined;
+  const { imports } = readsIn(path, text);
+  const loads = imports.map(({ specifier }) => posix.join(posix.dirname(path), specifier.replace(/[?#].*$/, '')));
+  return { path, loads };
 }
 
 function isConfig(path: string): boolean {

@@ -22,6 +22,7 @@ export interface Package {
   folder: string;
   name: string;
   isDart: boolean;
+  scripts: Readonly<Record<string, string>>;
   dependencies: readonly string[];
 }
 
@@ -43,6 +44,10 @@ export interface Material {
   sources: readonly SourceFile[];
   packages: readonly Package[];
   configs: readonly ConfigFile[];
+  /** Every file, relative to the contract's directory, with slashes. */
+  paths: readonly string[];
+  /** Pages, with the scripts that they load, as such paths. */
+  pages: readonly { path: string; loads: readonly string[] }[];
   leftOut: readonly LeftOut[];
   /** Whether a path exists in the project. */
   exists(path: string): boolean;

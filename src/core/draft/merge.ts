@@ -6,7 +6,7 @@ import { bundleText, stageText, variableText } from './write.js';
 /** What a draft has that a contract lacks. */
 export function newIn(draft: Draft, contract: Contract): Draft {
   const known = new Set<string>();
-  const prefixes = [...contract.bundles.values()].map(({ prefix }) => prefix);
+  const prefixes = [...contract.bundles.values()].flatMap(({ prefixes }) => prefixes);
   for (const { name, aka, names } of contract.variables.values())
     for (const one of [name, ...aka, ...Object.values(names), ...prefixes.map((prefix) => prefix + name)])
       known.add(one);
@@ -17,6 +17,7 @@ export function newIn(draft: Draft, contract: Contract): Draft {
     stages: draft.stages.filter(({ name, isTold }) => isTold && !contract.stages.has(name)),
     bundles: draft.bundles.filter((bundle) => !isKnownBundle(bundle)),
     variables: draft.variables.filter(({ name }) => !known.has(name)),
+    passes: [],
     unread: draft.unread.filter((name) => !known.has(name)),
     undecided: draft.undecided.filter(({ variable }) => variable === undefined || !contract.variables.has(variable)),
   };

@@ -2,7 +2,7 @@ import { type FileSide, sideOfPath } from '../files/side.js';
 import type { Reach } from '../findings/reach.js';
 import type { Read } from '../reads/read.js';
 import { namesSecret, shapeOf } from '../tokens/shapes.js';
-import type { DraftBundle } from './bundles.js';
+import { type DraftBundle, shownPrefixes } from './bundles.js';
 
 /** Where a source file runs; unknown outside the code of all bundles. */
 export type Side = FileSide | 'unknown';
@@ -62,22 +62,36 @@ function secrecy({ name, values }: Evidence): string | undefined {
 /** Why browser code has the value already, as a phrase. */
 function exposure({ name, uses, bundles, constants }: Evidence): string | undefined {
   if (constants.length > 0) return `is a constant in the app's code (${constants[0]})`;
-  const exposing = bundles.find(({ prefix, runs }) => prefix !== '' && runs !== 'server' && name.startsWith(prefix));
-  if (exposing) return `starts with ${exposing.prefix}, which the build of ${exposing.name} exposes`;
+  const exposing = bundles.find(
+    ({ prefixes, runs }) => runs !== 'server' && prefixes.some((one) => name.startsWith(one)),
+  );
+  if (exposing) {
+    const prefix = exposing.prefixes.find((one) => name.startsWith(one));
+    return `starts with ${prefix}, which the build of ${exposing.name} exposes`;
+  }
+  const listing = bundles.find(({ inlined }) => inlined.includes(name));
+  if (listing) return `is inlined by the configuration of ${listing.name}`;
+  const defining = bundles.find(({ defines }) => uses.some((one) => isIn(one, defines)));
+  if (defining) return `is inlined by a define option of ${defining.name}`;
   const use = uses.find((one) => one.side === 'browser' && one.bundle && reaches(one, one.bundle));
   return use && `is read by browser code at ${placeOf(use)}`;
 }
 
+function isIn({ path, read }: Use, defines: DraftBundle['defines']): boolean {
+  return defines.some((one) => one.path === path && one.start <= read.start && read.end <= one.end);
+}
+
 /** Whether the bundle's tool replaces this read by the value. */
-function reaches({ read }: Use, { prefix, toolchain }: DraftBundle): boolean {
-  if (toolchain === 'dart') return true;
-  return read.name?.startsWith(prefix) === true;
+function reaches({ read }: Use, { prefixes, toolchain, inlined }: DraftBundle): boolean {
+  const name = read.name ?? '';
+  if (toolchain === 'dart' || inlined.includes(name)) return true;
+  return prefixes.length === 0 || prefixes.some((prefix) => name.startsWith(prefix));
 }
 
 function bySide({ name, uses }: Evidence): Guess {
-  const lost = uses.find(({ side, bundle }) => side === 'browser' && bundle && bundle.prefix !== '');
+  const lost = uses.find(({ side, bundle }) => side === 'browser' && bundle && bundle.prefixes.length > 0);
   if (lost) {
-    const prefix = lost.bundle?.prefix;
+    const prefix = shownPrefixes(lost.bundle?.prefixes ?? []);
     return {
       reach: 'server',
       because: `unsure: browser code reads it without the prefix ${prefix}`,

@@ -1,7 +1,9 @@
-import { compareStages } from '../files/value-files.js';
+import { compareStages, stageOfWord } from '../files/value-files.js';
 import { ships } from '../resolve/value-rules.js';
 import { joinWords } from '../text/nearest.js';
-import type { Undecided, ValueFile } from './material.js';
+import { toolchainOf } from '../toolchains/index.js';
+import type { DraftBundle } from './bundles.js';
+import type { Material, Undecided, ValueFile } from './material.js';
 
 /** A stage of the draft. */
 export interface DraftStage {
@@ -11,6 +13,8 @@ export interface DraftStage {
   because: string;
   /** Whether some file is for this stage; the others are there because a project has them. */
   isTold: boolean;
+  /** Whether a layer of its own sets values. */
+  hasValues: boolean;
 }
 
 export interface DraftStages {
@@ -18,21 +22,49 @@ export interface DraftStages {
   undecided: Undecided[];
 }
 
-/** The stages that the names of files tell, with their layers from the most shared to the most local. */
-export function draftStages(files: readonly ValueFile[]): DraftStages {
+/** The stages of a project's files, scripts and configurations, with their layers from the most shared to the most local. */
+export function draftStages(material: Material, bundles: readonly DraftBundle[]): DraftStages {
+  const { files } = material;
   const values = files.filter(({ kind }) => kind === 'env' || kind === 'structured' || kind === 'module');
   // If a stage's only file is misnamed, its correct name becomes an absent layer, so that every check reports it.
-  const found = [
-    ...new Set([...values, ...files.filter(({ kind }) => kind === 'misnamed')].flatMap(({ stage }) => stage ?? [])),
-  ];
+  const found = [...values, ...files.filter(({ kind }) => kind === 'misnamed')].flatMap(({ stage }) => stage ?? []);
+  const scripts = scriptStages(material);
   const hasShared = values.some(({ stage, kind }) => stage === undefined && kind === 'env');
-  const names = new Set(found);
+  const names = new Set([...found, ...scripts.keys()]);
   if (found.length === 0 || hasShared) names.add('development');
   if (![...names].some(ships)) names.add('production');
-  const drafted = [...names].sort(compareStages).map((name) => stageFrom(name, values, meantFor(name, files)));
+  const isOnlyModules = values.length > 0 && values.every(({ kind }) => kind === 'module');
+  const drafted = [...names].sort(compareStages).map((name) =>
+    stageFrom(name, values, {
+      meant: meantFor(name, files),
+      script: scripts.get(name),
+      loadsLocal: loadsLocal(name, bundles),
+      // A module of constants is part of the code; no environment reaches it.
+      hasProcess: ships(name) && !isOnlyModules,
+    }),
+  );
   // A fresh clone has no env file yet: the usual ones are named, so that there is a place for values.
   const stages = values.length > 0 ? drafted : drafted.map(withUsualFiles);
   return { stages, undecided: [...twins(values), ...keptOut(values), ...strays(files)] };
+}
+
+/** Stages that package scripts build: `--mode staging`, `--configuration staging`. */
+function scriptStages({ packages }: Pick<Material, 'packages'>): Map<string, string> {
+  const found = new Map<string, string>();
+  for (const { folder, scripts } of packages)
+    for (const [script, text] of Object.entries(scripts))
+      for (const [, word = ''] of text.matchAll(/--(?:mode|configuration)[ =]([\w-]+)/g)) {
+        const stage = stageOfWord(word);
+        if (stage !== undefined && !found.has(stage)) found.set(stage, `${folder}package.json builds it (${script})`);
+      }
+  return found;
+}
+
+/** Whether the local env file without a stage counts: tools load it in development, some of them never in tests. */
+function loadsLocal(name: string, bundles: readonly DraftBundle[]): boolean {
+  if (ships(name) || /^(test|build|ci)/.test(name)) return false;
+  const known = bundles.flatMap((bundle) => toolchainOf(bundle).envFiles?.names ?? []);
+  return known.length === 0 || known.includes('.env.local');
 }
 
 function withUsualFiles(stage: DraftStage): DraftStage {
@@ -49,30 +81,48 @@ function meantFor(name: string, files: readonly ValueFile[]): string[] {
   );
 }
 
-/** @param meant right names of misnamed files of the stage */
-function stageFrom(name: string, files: readonly ValueFile[], meant: readonly string[]): DraftStage {
-  const isShipped = ships(name);
-  const own = files.filter(({ stage, isLocal }) => stage === name && !(isShipped && isLocal));
+interface StageFacts {
+  /** Right names of misnamed files of the stage. */
+  meant: readonly string[];
+  /** The package script that builds it. */
+  script: string | undefined;
+  loadsLocal: boolean;
+  hasProcess: boolean;
+}
+
+function stageFrom(name: string, files: readonly ValueFile[], facts: StageFacts): DraftStage {
+  const { meant, script, loadsLocal, hasProcess } = facts;
+  const own = files.filter(({ stage, isLocal }) => stage === name && !(ships(name) && isLocal));
   const shared = files.filter(
-    ({ stage, isLocal, ...file }) => stage === undefined && !(isShipped && isLocal) && isBaseOf(file, name, files),
+    ({ stage, isLocal, ...file }) => stage === undefined && (loadsLocal || !isLocal) && isBaseOf(file, name, files),
   );
   const layers = [...shared, ...own].sort(compareLayers).map(({ path }) => path);
-  const words = [
-    ...new Set(own.map(({ stageWord }) => stageWord).filter((word) => word !== undefined && word !== name)),
-  ];
-  const because =
-    own.length === 0 && meant.length > 0
-      ? `from a misnamed file; tools would read ${joinWords(meant)}`
-      : own.length === 0
-        ? 'no file is only for this stage'
-        : `from the name${own.length === 1 ? '' : 's'} of ${joinWords(own.map(({ path }) => path))}${words.length > 0 ? ` (${joinWords(words as string[])})` : ''}`;
-  const isTold = own.length > 0 || meant.length > 0;
-  return { name, layers: [...layers, ...meant, ...(isShipped ? ['process'] : [])], because, isTold };
+  return {
+    name,
+    layers: [...layers, ...meant, ...(hasProcess ? ['process'] : [])],
+    because: stageReason(name, own, meant, script),
+    isTold: own.length > 0 || meant.length > 0 || script !== undefined,
+    hasValues:
+      own.some(({ layer }) => layer.offers.length > 0) || (own.length === 0 && meant.length === 0 && !ships(name)),
+  };
+}
+
+function stageReason(
+  name: string,
+  own: readonly ValueFile[],
+  meant: readonly string[],
+  script: string | undefined,
+): string {
+  if (own.length === 0 && meant.length > 0) return `from a misnamed file; tools would read ${joinWords(meant)}`;
+  if (own.length === 0) return script ?? 'no file is only for this stage';
+  const words = [...new Set(own.flatMap(({ stageWord }) => (stageWord !== name ? (stageWord ?? []) : [])))];
+  const names = joinWords(own.map(({ path }) => path));
+  return `from the name${own.length === 1 ? '' : 's'} of ${names}${words.length > 0 ? ` (${joinWords(words)})` : ''}`;
 }
 
 /**
- * A module without a stage, next to modules with one, is the development variant, not a base of the others. Files of other
- * kinds without a stage apply to all stages.
+ * A module without a stage, next to modules with one, is the development variant, or with a development module the
+ * production variant; it is not a base of the others. Files of other kinds without a stage apply to all stages.
  */
 function isBaseOf(file: Pick<ValueFile, 'kind' | 'folder'>, stage: string, files: readonly ValueFile[]): boolean {
   if (file.kind === 'env') return true;
@@ -80,7 +130,10 @@ function isBaseOf(file: Pick<ValueFile, 'kind' | 'folder'>, stage: string, files
     ({ kind, folder, stage }) => kind === file.kind && folder === file.folder && stage !== undefined,
   );
   if (siblings.length === 0) return false;
-  return file.kind === 'structured' || (stage === 'development' && !siblings.some((one) => one.stage === stage));
+  if (file.kind === 'structured') return true;
+  // What a builder replaces for some stages is itself the module of the first usual stage without one.
+  const usual = ['development', 'production'].find((name) => !siblings.some((one) => one.stage === name));
+  return stage === usual;
 }
 
 /** Files of a build first, env files over them; then shared before own, and what is local at the end. */

@@ -1,6 +1,6 @@
 import { stringify } from 'yaml';
 import { toolchainOf } from '../toolchains/index.js';
-import { defaultPrefix } from '../toolchains/toolchain.js';
+import { defaultPrefixes } from '../toolchains/toolchain.js';
 import type { DraftBundle } from './bundles.js';
 import type { Draft, DraftVariable } from './draft.js';
 import type { DraftStage } from './stages.js';
@@ -8,9 +8,9 @@ import type { DraftStage } from './stages.js';
 const WIDTH = 120;
 
 /** A contract's text, each entry under a comment with its reason. */
-export function contractText({ stages, bundles, variables }: Draft): string {
+export function contractText({ schema, stages, bundles, variables, passes }: Draft): string {
   const parts = [
-    `# Drafted by \`adder draft\` from the files of this project. A comment above each entry gives the reasons. Unsure variables have
+    `${schema ? `# yaml-language-server: $schema=${schema}\n` : ''}# Drafted by \`adder draft\` from the files of this project. A comment above each entry gives the reasons. Unsure variables have
 # the reach server, which no bundle gets. Review this file, then run \`adder values --all\`.
 adder: 1
 `,
@@ -22,7 +22,12 @@ adder: 1
       ? 'variables: {}\n'
       : `variables:\n${variables.map((variable) => variableText(variable, 2)).join('\n')}`,
   );
+  if (passes.length > 0) parts.push(`passes:\n${passes.map(passText).join('')}`);
   return parts.join('\n');
+}
+
+function passText({ name, because }: Draft['passes'][number]): string {
+  return [...comment(because, WIDTH - 2).map((line) => `  ${line}\n`), `  - ${name}\n`].join('');
 }
 
 /** @param indent of the section's entries */
@@ -31,16 +36,25 @@ export function stageText({ name, layers, because }: DraftStage, indent: number)
 }
 
 export function bundleText(bundle: DraftBundle, indent: number): string {
-  const { name, runs, toolchain, code, serverCode, output, prefix, because } = bundle;
+  const { name, runs, toolchain, code, serverCode, output, prefixes, build, because } = bundle;
   const fields = {
     ...(runs !== 'browser' && { runs }),
     toolchain,
     ...(code.length > 0 && { code }),
     ...(serverCode.length > 0 && { 'server-code': serverCode }),
     ...(output.length > 0 && { output }),
-    ...(prefix !== defaultPrefix(toolchainOf(bundle)) && { prefix }),
+    ...(!sameList(prefixes, defaultPrefixes(toolchainOf(bundle))) && { prefix: prefixText(prefixes) }),
+    ...(build && { build }),
   };
   return entry(name, fields, [because], indent);
+}
+
+function sameList(a: readonly string[], b: readonly string[]): boolean {
+  return a.length === b.length && a.every((one, index) => one === b[index]);
+}
+
+function prefixText(prefixes: readonly string[]): string | readonly string[] {
+  return prefixes.length > 1 ? prefixes : (prefixes[0] ?? '');
 }
 
 export function variableText(variable: DraftVariable, indent: number): string {

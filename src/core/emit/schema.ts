@@ -7,6 +7,10 @@ export const schema = emitKind({
   name: 'schema',
   summary: 'JSON Schema of the contract, for editors',
   takes: [],
-  emit: () =>
-    `${JSON.stringify({ title: 'adder.yaml', ...z.toJSONSchema(contractSchema, { io: 'input' }) }, null, 2)}\n`,
+  emit: () => `${JSON.stringify(contractJsonSchema(), null, 2)}\n`,
 });
+
+/** The JSON Schema of the contract as it is written. */
+export function contractJsonSchema(): object {
+  return { title: 'adder.yaml', ...z.toJSONSchema(contractSchema, { io: 'input' }) };
+}

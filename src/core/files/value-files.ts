@@ -62,6 +62,11 @@ export function compareStages(a: string, b: string): number {
   return rank(a) - rank(b) || a.localeCompare(b);
 }
 
+/** The stage that a word means; undefined if it is not a usual word for one. */
+export function stageOfWord(word: string): string | undefined {
+  return stageWords[word.toLowerCase()];
+}
+
 const exampleWords = new Set(['example', 'sample', 'template', 'tpl', 'dist', 'defaults', 'schema']);
 const leftoverWords = new Set([
   'bak',

@@ -59,6 +59,11 @@ export const codes = table({
     meaning: 'the build tool loads an env file itself, and takes more from it than Adder provides',
     help: 'Many tools load env files beside the code. For a name that Adder provides, the environment wins over the file. A line with the public prefix that is not in the contract is inlined anyway. Remove such lines, or add the Adder plugin, which turns this loading off in tools that have an option for it.',
   },
+  'value/withheld': {
+    level: 'warning',
+    meaning: "a build's configuration reads a name that is set here, but that `adder with` withholds from the build",
+    help: 'A build gets the values of its bundle, a short list of usual names, and the names under `passes`. Names that a pipeline sets, such as `GITHUB_SHA`, belong into `passes`. Declare a name with a value of the project as a variable.',
+  },
   'value/missing': {
     level: 'error',
     meaning: 'a required variable has no value in this stage',

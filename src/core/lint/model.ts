@@ -36,6 +36,10 @@ export interface LintContext {
   stages: readonly Resolution[];
   files: ReadonlyMap<string, SourceText>;
   bundles: readonly BundleCode[];
+  /** The names that a bundle's configuration inlines, by the bundle's name; undefined if that is unknown. */
+  inlined(bundle: string): ReadonlySet<string> | undefined;
+  /** The project's own file that an import means. */
+  resolve(from: string, specifier: string): string | undefined;
   /** Line and column of an offset. */
   at(file: SourceText, offset: number): Position;
   show: Show;

@@ -1,11 +1,11 @@
 import type { Bundle, Contract, Variable } from '../contract/contract.js';
-import { belongsTo, nameIn } from '../contract/names.js';
+import { belongsTo, nameIn, prefixOf } from '../contract/names.js';
 import { joinedName } from '../resolve/keyed.js';
-import { nearest } from '../text/nearest.js';
-import { toolchains } from '../toolchains/index.js';
+import { joinWords, nearest } from '../text/nearest.js';
+import { toolchainOf, toolchains } from '../toolchains/index.js';
 import { isToolName } from '../toolchains/known-names.js';
 import { camelCase, readFrom } from '../toolchains/read-from.js';
-import { defaultPrefix } from '../toolchains/toolchain.js';
+import { defaultPrefixes } from '../toolchains/toolchain.js';
 
 /** What a name in a bundle's code means. */
 export type Meaning =
@@ -21,7 +21,7 @@ export type Meaning =
   | { kind: 'builtIn' }
   | { kind: 'unknown'; near: readonly string[] };
 
-const prefixes = [...new Set(Object.values(toolchains).map(defaultPrefix))].filter((prefix) => prefix !== '');
+const prefixes = [...new Set(Object.values(toolchains).flatMap(defaultPrefixes))];
 
 /** Answers what the names in a bundle's code mean. */
 export class Names {
@@ -55,12 +55,12 @@ export class Names {
     const keys = key.split('.');
     for (let count = keys.length; count > 0; count--) {
       const name = joinedName(keys.slice(0, count));
-      const known = this.#public.get(this.bundle.prefix + name) ?? this.#public.get(name);
+      const [known] = ['', ...this.bundle.prefixes].flatMap((prefix) => this.#public.get(prefix + name) ?? []);
       if (known) return { kind: 'public', variable: known };
       const found = this.#contract.variables.get(name);
       if (found && found.reach !== 'public') return { kind: 'withheld', variable: found };
     }
-    const known = [...this.#public.keys()].map((name) => camelCase(withoutPrefixes(name, this.bundle.prefix)));
+    const known = [...this.#public.keys()].map((name) => camelCase(withoutPrefixes(name, this.bundle.prefixes)));
     const near = nearest(key, known);
     return near.length === 0 ? { kind: 'builtIn' } : { kind: 'unknown', near };
   }
@@ -74,13 +74,13 @@ export class Names {
     const { variables } = this.#contract;
     const plain = variables.get(name);
     if (plain && plain.reach !== 'public') return { kind: 'withheld', variable: plain };
-    const bare = variables.get(withoutPrefixes(name, this.bundle.prefix));
+    const bare = variables.get(withoutPrefixes(name, this.bundle.prefixes));
     if (bare && bare.reach !== 'public') return { kind: 'withheld', variable: bare };
     const variable = plain ?? bare;
     if (variable && !belongsTo(this.bundle, variable))
       return this.#elsewhere(variable, `the contract does not list ${this.bundle.name} in its \`bundles\``);
     if (variable) return this.#misnamed(variable, name);
-    if (isToolName(name)) return { kind: 'builtIn' };
+    if (isToolName(name, toolchainOf(this.bundle))) return { kind: 'builtIn' };
     return { kind: 'unknown', near: nearest(name, this.#public.keys()) };
   }
 
@@ -89,26 +89,27 @@ export class Names {
   }
 
   #misnamed(variable: Variable, name: string): Meaning {
-    const { prefix } = this.bundle;
     const right = nameIn(this.bundle, variable);
-    const doubled = prefix !== '' && name.startsWith(prefix + prefix);
-    const other = prefixes.find((one) => one !== prefix && name.startsWith(one));
-    const mistake = doubled
-      ? `the prefix ${prefix} is written twice`
-      : other
-        ? `this bundle has ${prefix === '' ? 'no prefix' : `the prefix ${prefix}`}, not ${other}`
-        : prefix !== '' && !name.startsWith(prefix)
-          ? `the prefix ${prefix} is missing`
-          : `this bundle reads it as ${right}`;
-    return { kind: 'misnamed', variable, mistake, right };
+    return { kind: 'misnamed', variable, mistake: this.#mistake(name, right), right };
+  }
+
+  #mistake(name: string, right: string): string {
+    const own = this.bundle.prefixes;
+    const doubled = own.find((prefix) => name.startsWith(prefix + prefix));
+    if (doubled !== undefined) return `the prefix ${doubled} is written twice`;
+    const other = prefixes.find((one) => !own.includes(one) && name.startsWith(one));
+    const shown = own.length === 0 ? 'no prefix' : `the prefix ${joinWords(own, 'or')}`;
+    if (other !== undefined) return `this bundle has ${shown}, not ${other}`;
+    const isMissing = own.length > 0 && prefixOf(this.bundle, name) === undefined;
+    return isMissing ? `the prefix ${joinWords(own, 'or')} is missing` : `this bundle reads it as ${right}`;
   }
 }
 
 /** A name without the prefixes before it, the bundle's own and those that tools usually have. */
-function withoutPrefixes(name: string, own: string): string {
+function withoutPrefixes(name: string, own: readonly string[]): string {
   let rest = name;
   for (;;) {
-    const prefix = [own, ...prefixes].find((one) => one !== '' && rest.startsWith(one) && rest.length > one.length);
+    const prefix = [...own, ...prefixes].find((one) => rest.startsWith(one) && rest.length > one.length);
     if (prefix === undefined) return rest;
     rest = rest.slice(prefix.length);
   }

@@ -179,8 +179,7 @@ class Finder {
   #know(entry: string): void {
     const from = readFrom(entry);
     if (from?.kind === 'module') this.#modules.add(from.specifier);
-    if (from?.kind === 'constant')
-      this.#constants.push({ entry, pattern: new RegExp(`^${escaped(from.before)}(\\w+)${escaped(from.after)}$`) });
+    if (from?.kind === 'constant') this.#constants.push({ entry, pattern: patternOf(from) });
     if (from?.kind !== 'object' && from?.kind !== 'call' && from?.kind !== 'config') return;
     this.#roots.add(rootOf(from.path));
     if (from.kind === 'call') this.#calls.add(from.path);
@@ -214,7 +213,7 @@ class Finder {
   }
 
   #constantRead(node: Node, { entry, pattern }: { entry: string; pattern: RegExp }, ancestors: readonly Node[]): void {
-    if (isName(node, ancestors) || isDeclared(node, ancestors)) return;
+    if (isName(node, ancestors) || isBinding(node, ancestors) || isDeclared(node, ancestors)) return;
     const name = pattern.exec(node.name as string)?.[1] as string;
     const kind = isAssigned(node, ancestors) ? 'assigned' : 'member';
     this.#add(kind, entry, node, node, { name, ...shorthandOf(ancestors), ...fallbackOf(node, ancestors) });
@@ -447,6 +446,17 @@ function isName(node: Node, ancestors: readonly Node[]): boolean {
     return isBinding || (parent.key === node && !parent.computed);
   }
   return /^(Import|Export)|^(MethodDefinition|PropertyDefinition|LabeledStatement|MetaProperty)$/.test(parent.type);
+}
+
+/** Without text around the name, only constants as they are usually written, such as `FERRY_API_URL`. */
+function patternOf({ before, after }: { before: string; after: string }): RegExp {
+  if (before === '' && after === '') return /^([A-Z][A-Z0-9]*(?:_[A-Z0-9]+)+)$/;
+  return new RegExp(`^${escaped(before)}(\\w+)${escaped(after)}$`);
+}
+
+function isBinding(node: Node, ancestors: readonly Node[]): boolean {
+  const parent = ancestors.at(-1);
+  return parent?.type === 'VariableDeclarator' && parent.id === node;
 }
 
 function shorthandOf(ancestors: readonly Node[]): Pick<Read, 'isShorthand'> {

@@ -81,7 +81,7 @@ export function isPlaceholder({ example }: Pick<Variable, 'example'>, text: stri
   return fillers.test(text.trim()) || (example !== undefined && text === example);
 }
 
-/** Stages on a developer's own machine, by their usual names; every other one ships. */
+/** Whether a stage's builds ship. Stages of developers, tests and tools do not, by their usual names. */
 export function ships(stage: string): boolean {
-  return !/^(dev|devel|development|local|test|testing|ci|example)$/i.test(stage);
+  return !/^(dev|devel|development|local|tests?|testing|e2e|unit|mock|ci|build|storybook|example)$/i.test(stage);
 }

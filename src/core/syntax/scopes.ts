@@ -62,6 +62,8 @@ function namesDeclaredBy(node: Node): ReadonlyMap<string, Node> {
 function statementNames(statement: Node, names: Map<string, Node>): void {
   switch (statement.type) {
     case 'VariableDeclaration':
+      // An ambient declaration describes a name that something else defines.
+      if (statement.declare) break;
       for (const declarator of statement.declarations as Node[]) bind(declarator.id as Node, declarator, names);
       break;
     case 'FunctionDeclaration':

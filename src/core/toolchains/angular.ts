@@ -1,4 +1,4 @@
-import { processEnv, type Toolchain } from './toolchain.js';
+import { defined, type Toolchain } from './toolchain.js';
 
 export const angular: Toolchain = {
   name: 'angular',
@@ -6,7 +6,7 @@ export const angular: Toolchain = {
   runs: 'browser',
   code: ['src'],
   entries: 'every file',
-  reads: [processEnv],
+  reads: [defined],
   output: ['dist'],
   serverOutput: ['dist/server'],
   caches: ['.angular/cache'],

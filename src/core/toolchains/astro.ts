@@ -1,4 +1,4 @@
-import { modeFiles, type Toolchain, viteCache } from './toolchain.js';
+import { modeFiles, type Toolchain, viteCache, viteSets } from './toolchain.js';
 
 export const astro: Toolchain = {
   name: 'astro',
@@ -13,6 +13,9 @@ export const astro: Toolchain = {
   ],
   envFiles: { names: modeFiles },
   output: ['dist'],
+  outputBy: [{ when: 'server', output: ['dist/client'] }],
   serverOutput: ['dist/server'],
+  server: { onlyIn: ['server', 'hybrid'] },
+  sets: [...viteSets, 'SITE', 'ASSETS_PREFIX'],
   caches: ['.astro', 'node_modules/.astro', viteCache],
 };

@@ -9,6 +9,7 @@ import { next } from './next.js';
 import { nuxt } from './nuxt.js';
 import { other } from './other.js';
 import { parcel } from './parcel.js';
+import { reactRouter } from './react-router.js';
 import { reactScripts } from './react-scripts.js';
 import { rolldown } from './rolldown.js';
 import { rollup } from './rollup.js';
@@ -26,6 +27,7 @@ const all: readonly Toolchain[] = [
   sveltekit,
   astro,
   gatsby,
+  reactRouter,
   angular,
   metro,
   reactScripts,

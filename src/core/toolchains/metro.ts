@@ -8,6 +8,7 @@ export const metro: Toolchain = {
   entries: 'usual names',
   reads: [processEnv],
   output: ['dist'],
+  sets: ['EXPO_OS', 'EXPO_PUBLIC_PROJECT_ROOT'],
   caches: ['.expo', packageCache],
 };
 

@@ -10,7 +10,10 @@ export const next: Toolchain = {
   rendersOnServer: true,
   reads: [{ from: 'process.env', prefix: 'NEXT_PUBLIC_', side: 'any', time: 'build' }],
   envFiles: { names: localLast, fillsEnvironment: true },
-  output: ['.next', 'out'],
+  output: ['.next'],
+  outputBy: [{ when: 'export', output: ['out'] }],
+  server: { notIn: ['export'] },
+  sets: ['NEXT_RUNTIME'],
   // Prerendered pages are among the server's files.
   serverOutput: ['.next/*', '.next/server/**/*.{js,map}', '.next/standalone', '.next/diagnostics', '.next/types'],
   caches: ['.next/cache'],

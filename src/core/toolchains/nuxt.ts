@@ -1,4 +1,4 @@
-import { packageCache, type Toolchain, viteCache } from './toolchain.js';
+import { packageCache, type Toolchain, viteCache, viteSets } from './toolchain.js';
 
 export const nuxt: Toolchain = {
   name: 'nuxt',
@@ -9,14 +9,15 @@ export const nuxt: Toolchain = {
   entries: 'every file',
   rendersOnServer: true,
   reads: [
-    { from: 'process.env', prefix: 'NUXT_PUBLIC_', side: 'any', time: 'build' },
     { from: 'import.meta.env', prefix: 'VITE_', side: 'any', time: 'build' },
     { from: 'useRuntimeConfig().public.*', prefix: 'NUXT_PUBLIC_', side: 'any', time: 'run' },
     { from: '$config.public.*', prefix: 'NUXT_PUBLIC_', side: 'any', time: 'run' },
     { from: 'useRuntimeConfig().*', prefix: 'NUXT_', side: 'server', time: 'run' },
+    { from: 'process.env', prefix: '', side: 'server', time: 'run' },
   ],
   envFiles: { names: ['.env'], fillsEnvironment: true },
-  output: ['.output'],
-  serverOutput: ['.output/server'],
+  output: ['.output/public'],
+  server: {},
+  sets: viteSets,
   caches: ['.nuxt', `${packageCache}/nuxt`, viteCache],
 };

@@ -9,5 +9,6 @@ export const reactScripts: Toolchain = {
   reads: [{ from: 'process.env', prefix: 'REACT_APP_', side: 'any', time: 'build' }],
   envFiles: { names: localLast, fillsEnvironment: true },
   output: ['build'],
+  sets: ['PUBLIC_URL'],
   caches: [packageCache],
 };

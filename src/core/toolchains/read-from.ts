@@ -21,6 +21,9 @@ export function isReadLate(entry: string): boolean {
   return from?.kind === 'config' || from?.kind === 'live';
 }
 
+/** Global constants that a define option replaces, such as `FERRY_API_URL`. */
+export const DEFINE_CONSTANTS = 'define-constants';
+
 export const DART_READS = 'string-from-environment';
 
 const path = String.raw`[A-Za-z_$][\w$]*(\.[A-Za-z_$][\w$]*)*`;
@@ -42,6 +45,7 @@ export function readFrom(entry: string): ReadFrom | undefined {
 
 function understood(entry: string): ReadFrom | undefined {
   if (entry === DART_READS) return { kind: 'dart' };
+  if (entry === DEFINE_CONSTANTS) return { kind: 'constant', before: '', after: '' };
   if (liveModules.has(entry)) return { kind: 'live', specifier: entry };
   if (objectPattern.test(entry)) return { kind: 'object', path: entry };
   const call = callPattern.exec(entry)?.[1];
@@ -49,7 +53,7 @@ function understood(entry: string): ReadFrom | undefined {
   const config = configPattern.exec(entry)?.[1];
   if (config !== undefined) return { kind: 'config', path: config };
   const [, before = '', after = ''] = constantPattern.exec(entry) ?? [];
-  // A bare `*` would take every global name for a value.
+  // A bare `*` would take every global name for a value; see DEFINE_CONSTANTS.
   if (before !== '' || after !== '') return { kind: 'constant', before, after };
   return modulePattern.test(entry) ? { kind: 'module', specifier: entry } : undefined;
 }

@@ -7,6 +7,7 @@ export const rspack: Toolchain = {
   code: ['src'],
   entries: 'usual names',
   reads: [processEnv],
+  inlinesListed: true,
   output: ['dist'],
   caches: [packageCache],
 };

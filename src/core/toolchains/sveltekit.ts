@@ -1,8 +1,8 @@
-import { modeFiles, type Toolchain, viteCache } from './toolchain.js';
+import { modeFiles, type Toolchain, viteCache, viteSets } from './toolchain.js';
 
 export const sveltekit: Toolchain = {
   name: 'sveltekit',
-  detect: { packages: ['@sveltejs/kit'], config: /^svelte\.config\.[cm]?[jt]s$/ },
+  detect: { packages: ['@sveltejs/kit'], config: /^svelte\.config\.[cm]?[jt]s$/, needsPackage: true },
   runs: 'browser',
   code: ['src'],
   serverCode: ['src/lib/server'],
@@ -12,10 +12,18 @@ export const sveltekit: Toolchain = {
   reads: [
     { from: '$env/static/public', prefix: 'PUBLIC_', side: 'any', time: 'build', inlinesObject: true },
     { from: '$env/dynamic/public', prefix: 'PUBLIC_', side: 'any', time: 'run' },
+    { from: '$env/static/private', prefix: '', side: 'server', time: 'build' },
+    { from: '$env/dynamic/private', prefix: '', side: 'server', time: 'run' },
     { from: 'import.meta.env', prefix: 'VITE_', side: 'any', time: 'build', inlinesObject: true },
   ],
   envFiles: { names: modeFiles },
-  output: ['build', '.svelte-kit/output/client'],
-  serverOutput: ['build/server'],
-  caches: ['.svelte-kit', viteCache],
+  // Without an adapter for this machine, only the intermediate directory exists.
+  output: ['.svelte-kit/output/{client,prerendered}'],
+  outputBy: [
+    { when: '@sveltejs/adapter-static', output: ['build'] },
+    { when: '@sveltejs/adapter-node', output: ['build/{client,prerendered}'] },
+  ],
+  server: { notWith: ['@sveltejs/adapter-static'] },
+  sets: viteSets,
+  caches: ['.svelte-kit/generated', '.svelte-kit/output/server', viteCache],
 };

@@ -1,4 +1,5 @@
 import { joinWords } from '../text/nearest.js';
+import { DEFINE_CONSTANTS } from './read-from.js';
 
 export const runsIn = ['browser', 'mobile', 'desktop', 'server'] as const;
 export type RunsIn = (typeof runsIn)[number];
@@ -38,6 +39,40 @@ export type EntryRule =
   /** The framework loads any file by its place, so every file is an entry. */
   | 'every file';
 
+/** Whether a framework's app has a server. */
+export interface ServerPart {
+  /** Kinds of output in the settings (`output`) that have none. */
+  notIn?: readonly string[];
+  /** Kinds of output that have one; absent if it is the default. */
+  onlyIn?: readonly string[];
+  /** Packages, such as adapters, with which there is none. */
+  notWith?: readonly string[];
+}
+
+/** Where some kinds of output, or adapters, write what ships. */
+export interface OutputRule {
+  /** The word of the setting `output`, or a package that the configuration imports. */
+  when: string;
+  output: readonly string[];
+}
+
+/** Whether a framework's app has a server. */
+export interface ServerPart {
+  /** Kinds of output in the settings (`output`) that have none. */
+  notIn?: readonly string[];
+  /** Kinds of output that have one; absent if it is the default. */
+  onlyIn?: readonly string[];
+  /** Packages, such as adapters, with which there is none. */
+  notWith?: readonly string[];
+}
+
+/** Where some kinds of output, or adapters, write what ships. */
+export interface OutputRule {
+  /** The word of the setting `output`, or a package that the configuration imports. */
+  when: string;
+  output: readonly string[];
+}
+
 /** A build tool or framework. One file per tool, one line in index.ts. Paths are relative to the tool's directory. */
 export interface Toolchain {
   /** As in the contract's `toolchain`. */
@@ -48,6 +83,8 @@ export interface Toolchain {
     packages: readonly string[];
     /** The name of its configuration file. */
     config?: RegExp;
+    /** The configuration file alone does not tell: other tools have it too. */
+    needsPackage?: true;
   };
   runs: RunsIn;
   /** Where its source files usually are. */
@@ -61,17 +98,28 @@ export interface Toolchain {
   rendersOnServer?: true;
   /** The ways in which code reads values, the usual one first. The first one's prefix is the default of the contract. */
   reads: readonly WayToRead[];
+  /** It inlines only the names that its configuration lists. */
+  inlinesListed?: true;
   envFiles?: OwnEnvFiles;
   /** Where it usually writes what ships. */
   output: readonly string[];
+  /** Other places, by settings; the first that applies counts. */
+  outputBy?: readonly OutputRule[];
   /** The part of `output` that never reaches a browser. */
   serverOutput?: readonly string[];
+  /** What its built app runs besides pages, if its settings do not say otherwise. */
+  server?: ServerPart;
+  /** Names that it sets itself in code, besides NODE_ENV. */
+  sets?: readonly string[];
   /** What it keeps for its next build, values included. */
   caches?: readonly string[];
 }
 
 /** The way of a tool that replaces `process.env.NAME` only through a define option. */
 export const processEnv: WayToRead = { from: 'process.env', prefix: '', side: 'any', time: 'build' };
+
+/** A global constant through a define option; the tool replaces no object. */
+export const defined: WayToRead = { from: DEFINE_CONSTANTS, prefix: '', side: 'any', time: 'build' };
 
 /** `import.meta.env.NAME` through a define option. */
 export const importMetaEnv: WayToRead = { from: 'import.meta.env', prefix: '', side: 'any', time: 'build' };
@@ -82,12 +130,16 @@ export const modeFiles = ['.env', '.env.local', '.env.{mode}', '.env.{mode}.loca
 /** Env files by mode; local ones win over all shared ones. */
 export const localLast = ['.env', '.env.{mode}', '.env.local', '.env.{mode}.local'] as const;
 
+/** What Vite puts into `import.meta.env` itself. */
+export const viteSets = ['MODE', 'BASE_URL', 'PROD', 'DEV', 'SSR'] as const;
+
 export const packageCache = 'node_modules/.cache';
 export const viteCache = 'node_modules/.vite';
 
-/** The default of the contract's `prefix`. */
-export function defaultPrefix({ reads }: Toolchain): string {
-  return reads[0]?.prefix ?? '';
+/** The default of the contract's `prefix`: the prefixes of all ways that are open to browser code, the usual one first. */
+export function defaultPrefixes({ reads }: Toolchain): string[] {
+  const found = reads.filter(({ side, prefix }) => side !== 'server' && prefix !== '').map(({ prefix }) => prefix);
+  return reads[0]?.prefix === '' ? [] : [...new Set(found)];
 }
 
 /** How to keep a tool from loading env files, as a remedy. */

@@ -1,4 +1,4 @@
-import { modeFiles, type Toolchain, viteCache } from './toolchain.js';
+import { modeFiles, type Toolchain, viteCache, viteSets } from './toolchain.js';
 
 export const vite: Toolchain = {
   name: 'vite',
@@ -9,5 +9,6 @@ export const vite: Toolchain = {
   reads: [{ from: 'import.meta.env', prefix: 'VITE_', side: 'any', time: 'build', inlinesObject: true }],
   envFiles: { names: modeFiles, turnOff: 'envDir: false' },
   output: ['dist'],
+  sets: viteSets,
   caches: [viteCache],
 };

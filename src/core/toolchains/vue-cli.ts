@@ -9,5 +9,6 @@ export const vueCli: Toolchain = {
   reads: [{ from: 'process.env', prefix: 'VUE_APP_', side: 'any', time: 'build' }],
   envFiles: { names: modeFiles, fillsEnvironment: true },
   output: ['dist'],
+  sets: ['BASE_URL'],
   caches: [packageCache],
 };

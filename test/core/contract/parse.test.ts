@@ -28,7 +28,7 @@ variables:
       code: ['web/src'],
       serverCode: [],
       output: ['web/dist'],
-      prefix: 'VITE_',
+      prefixes: ['VITE_'],
     });
     expect(variable('SHORT')).toMatchObject({ reach: 'server', required: true, at: { line: 9, column: 3 } });
     expect(contract.stages.get('production')?.layers.map(({ kind }) => kind)).toEqual(['file', 'process']);

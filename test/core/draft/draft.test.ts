@@ -53,7 +53,8 @@ test.each<[name: string, values: string[], form: string | undefined]>([
   ['A', ['x', '1'], undefined],
   ['A', ['true', 'false'], 'flag'],
   ['SHOW_TIDES', ['0', '1'], 'flag'],
-  ['A', ['0', '1'], 'integer'],
+  ['A', ['0', '1'], 'flag'],
+  ['A', ['0'], 'integer'],
   ['BERTH_CODE', ['007'], undefined],
   ['PHONE', ['49301234567890'], undefined],
   ['A', ['0.5', '2'], 'number'],
@@ -72,7 +73,14 @@ function materialOf(texts: Record<string, string>, packages: Partial<Package>[] 
   const bytes = (path: string) => (texts[path] === undefined ? undefined : Buffer.from(texts[path]));
   const exists = (path: string) => Object.keys(texts).some((one) => one === path || one.startsWith(`${path}/`));
   const material = gather(Object.keys(texts), bytes, exists);
-  const others = packages.map((one) => ({ folder: '', name: 'desk', isDart: false, dependencies: [], ...one }));
+  const others = packages.map((one) => ({
+    folder: '',
+    name: 'desk',
+    isDart: false,
+    scripts: {},
+    dependencies: [],
+    ...one,
+  }));
   return { ...material, packages: [...material.packages, ...others] };
 }
 
@@ -126,7 +134,7 @@ describe('who may read a value', () => {
     ['read by server code', { '.env': 'A=1', 'server/a.ts': 'process.env.A' }, 'server', /is read by server code/],
     [
       'read where nobody knows',
-      { '.env': 'A=1', 'lib/a.ts': 'process.env.A' },
+      { '.env': 'A=1', 'lib/a.ts': 'process.env.A', 'src/main.ts': '' },
       'server',
       /unsure: read at lib\/a\.ts/,
       /cannot tell/,
@@ -241,8 +249,8 @@ accept: []
     VITE_B: { reach: public, form: integer }
     # public: starts with VITE_, which the build of desk exposes
     # integer: by its only value
-    # development has no value
-    VITE_C: { reach: public, form: integer }`);
+    # required: development has no value
+    VITE_C: { reach: public, form: integer, required: [qa] }`);
     expect(lines.filter((line) => text.split('\n').includes(line)).join('\n')).toBe(text);
     expect([...contractOf(merged).variables.keys()]).toEqual(['A', 'VITE_B', 'VITE_C']);
     expect(mergedText(merged, newIn(drafted, contractOf(merged)))).toBe(merged);

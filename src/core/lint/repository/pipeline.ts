@@ -186,7 +186,7 @@ function strangers(
   stage: Stage,
   needed: readonly Variable[],
 ): LintFinding[] {
-  const prefixes = [...contract.bundles.values()].map(({ prefix }) => prefix).filter((prefix) => prefix !== '');
+  const prefixes = [...contract.bundles.values()].flatMap((bundle) => bundle.prefixes);
   const known = new Set(
     [...contract.variables.values()].flatMap((one) => [one.name, ...one.aka, ...Object.values(namesOf(contract, one))]),
   );

@@ -11,7 +11,9 @@ export function flowRules(context: LintContext): LintFinding[] {
     const code = context.bundles.find(({ shipped }) => shipped.has(file.path));
     if (code && code.bundle.runs !== 'server') return wholeObjects(context, file, code.bundle.name);
     const kind = scriptLanguage(file.path);
-    return file.reads.length > 0 && kind ? new Flow(context, file).findings(kind) : [];
+    // Server code without reads of its own may send what it imports.
+    const matters = file.reads.length > 0 || context.bundles.some(({ onServer }) => onServer.has(file.path));
+    return matters && kind ? new Flow(context, file).findings(kind) : [];
   });
 }
 
@@ -27,7 +29,7 @@ function wholeObjects(context: LintContext, file: SourceText, bundle: string): L
     }));
 }
 
-/** What an expression carries: a read, of a name or of the whole object. */
+/** What an expression carries: a read, of a name, of the whole object, or of a name that is chosen at run time. */
 type Cargo = Read & { isWhole: boolean };
 
 interface Carried {
@@ -35,44 +37,116 @@ interface Carried {
   at: Node;
 }
 
+/** Calls and imports are followed so often. */
+const MOST_STEPS = 4;
+
 /**
- * Follows values of the environment within one file: through assignments, templates, objects, and calls that only change
- * their form. The result of the project's own functions is not followed: a signature is not a key.
+ * Follows values of the environment: through assignments, templates, objects, calls that only change their form, arguments
+ * and results of the project's own functions, and imports of its own files. What a foreign function makes of an argument is
+ * not followed: a signature is not a key.
  */
 class Flow {
   readonly #reads = new Map<string, Cargo>();
+  /** Imported names of virtual environment modules. */
+  readonly #imported = new Map<string, Cargo>();
   /** Declarations to the names that they bind, to what those carry. */
   readonly #carried = new Map<Node, Map<string, Cargo>>();
   readonly #found: LintFinding[] = [];
   readonly #reported = new Set<Node>();
+  #program: Node | undefined;
+  /** Functions whose results are being followed, which may call each other. */
+  readonly #calls = new Set<Node>();
 
   constructor(
     readonly context: LintContext,
     readonly file: SourceText,
+    readonly depth = 0,
   ) {
     const { variables } = context.contract;
     for (const read of file.reads) {
-      const isWhole = read.kind === 'whole' || read.kind === 'spread';
-      const isNarrow =
+      const isWhole = /^(whole|spread)$/.test(read.kind) || (read.kind === 'computed' && read.name === undefined);
+      const isSecret =
         read.name !== undefined && variables.has(read.name) && variables.get(read.name)?.reach !== 'public';
-      if (isWhole || isNarrow) this.#reads.set(`${read.start}:${read.end}`, { ...read, isWhole });
+      if (!isWhole && !isSecret) continue;
+      const cargo = { ...read, isWhole };
+      this.#reads.set(`${read.start}:${read.end}`, cargo);
+      if (read.kind === 'import' && read.name !== undefined) this.#imported.set(read.name, cargo);
     }
   }
 
   findings(kind: ScriptLanguage): LintFinding[] {
-    if (this.#reads.size === 0) return [];
-    const { program } = parseSyntax(this.file.text, kind);
-    walk(program, (node, ancestors) => {
-      if (isTypeOnly(node)) return false;
-      if (node.type === 'VariableDeclarator') this.#declare(node, ancestors);
-      return undefined;
-    });
+    const program = this.#parsed(kind);
     walk(program, (node, ancestors) => {
       if (isTypeOnly(node)) return false;
       this.#sink(node, ancestors);
       return undefined;
     });
     return this.#found;
+  }
+
+  /** What an export of this file carries. @param name `default` for the default export */
+  exported(name: string): Cargo | undefined {
+    const kind = scriptLanguage(this.file.path);
+    if (!kind) return undefined;
+    const program = this.#parsed(kind);
+    for (const statement of program.body as Node[]) {
+      const isDefault = statement.type === 'ExportDefaultDeclaration';
+      if (!isDefault && statement.type !== 'ExportNamedDeclaration') continue;
+      const declaration = statement.declaration as Node | null;
+      if (isDefault && name === 'default' && declaration) return this.#result(declaration, [program, statement]);
+      if (declaration?.type === 'FunctionDeclaration' && (declaration.id as Node).name === name)
+        return this.#result(declaration, [program, statement]);
+      if (declaration?.type !== 'VariableDeclaration') continue;
+      const found = (declaration.declarations as Node[]).find(({ id }) => (id as Node).name === name);
+      if (found?.init) return this.#result(found.init as Node, [program, statement, declaration, found]);
+    }
+    return undefined;
+  }
+
+  #parsed(kind: ScriptLanguage): Node {
+    if (this.#program) return this.#program;
+    this.#program = parseSyntax(this.file.text, kind).program;
+    walk(this.#program, (node, ancestors) => {
+      if (isTypeOnly(node)) return false;
+      if (node.type === 'VariableDeclarator') this.#declare(node, ancestors);
+      return undefined;
+    });
+    walk(this.#program, (node, ancestors) => {
+      if (isTypeOnly(node)) return false;
+      if (node.type === 'CallExpression') this.#bindParameters(node, ancestors);
+      return undefined;
+    });
+    return this.#program;
+  }
+
+  /** Arguments of the file's own functions are values of their parameters. */
+  #bindParameters(node: Node, ancestors: readonly Node[]): void {
+    const callee = unwrap(node.callee as Node);
+    const declaration = callee.type === 'Identifier' ? declarationOf(callee.name as string, ancestors) : undefined;
+    const target = declaration?.type === 'VariableDeclarator' ? (declaration.init as Node | null) : declaration;
+    if (!target || !/Function/.test(target.type)) return;
+    for (const [index, parameter] of (target.params as Node[]).entries()) {
+      const argument = (node.arguments as Node[])[index];
+      const [first] = argument && parameter.type === 'Identifier' ? this.#carriedBy(argument, ancestors) : [];
+      if (first) this.#carried.set(parameter, new Map([[parameter.name as string, first.cargo]]));
+    }
+  }
+
+  /** What a value is, or what a function returns. */
+  #result(node: Node, ancestors: readonly Node[]): Cargo | undefined {
+    const inner = unwrap(node);
+    if (!/Function/.test(inner.type)) return this.#carriedBy(inner, ancestors)[0]?.cargo;
+    const within = [...ancestors, inner];
+    if (inner.type === 'ArrowFunctionExpression' && inner.expression)
+      return this.#carriedBy(inner.body as Node, within)[0]?.cargo;
+    let found: Cargo | undefined;
+    walk(inner.body as Node, (one, above) => {
+      if (found || /Function|^Class/.test(one.type)) return false;
+      if (one.type === 'ReturnStatement' && one.argument)
+        found = this.#carriedBy(one.argument as Node, [...within, ...above])[0]?.cargo;
+      return undefined;
+    });
+    return found;
   }
 
   #declare(node: Node, ancestors: readonly Node[]): void {
@@ -103,7 +177,7 @@ class Flow {
     switch (at.type) {
       case 'Identifier': {
         const declaration = declarationOf(at.name as string, ancestors);
-        const cargo = declaration && this.#carried.get(declaration)?.get(at.name as string);
+        const cargo = declaration && this.#declared(declaration, at.name as string);
         return cargo ? [{ cargo, at }] : [];
       }
       case 'TemplateLiteral':
@@ -131,13 +205,50 @@ class Flow {
     }
   }
 
-  /** Calls that give the same text back in another form. */
+  /** What a name carries: a local one, one of a virtual environment module, or one of another file of the project. */
+  #declared(declaration: Node, name: string): Cargo | undefined {
+    const own = this.#carried.get(declaration)?.get(name);
+    if (own || !/^Import(Default)?Specifier$/.test(declaration.type)) return own;
+    const imported = declaration.type === 'ImportSpecifier' ? nameOfImport(declaration) : 'default';
+    const specifier = (declaration.source as Node | undefined)?.value as string | undefined;
+    if (specifier === undefined) return undefined;
+    if (/^(\$env|astro:env)\//.test(specifier)) return this.#imported.get(imported);
+    return this.#ofFile(specifier, imported);
+  }
+
+  #ofFile(specifier: string, name: string): Cargo | undefined {
+    if (this.depth >= MOST_STEPS) return undefined;
+    const path = this.context.resolve(this.file.path, specifier);
+    const file = path === undefined || path === this.file.path ? undefined : this.context.files.get(path);
+    // Most files read nothing, and import nothing that does.
+    if (!file || (file.reads.length === 0 && file.imports.length === 0)) return undefined;
+    return new Flow(this.context, file, this.depth + 1).exported(name);
+  }
+
+  /** Calls that return the same text in another form, and calls of the project's own functions. */
   #throughCall(node: Node, ancestors: readonly Node[]): Carried[] {
     const callee = unwrap(node.callee as Node);
     const [argument] = node.arguments as Node[];
     if (argument && sameText.test(calleeName(callee))) return this.#carriedBy(argument, ancestors);
+    if (callee.type === 'Identifier') return this.#throughFunction(node, callee.name as string, ancestors);
     const isForm = callee.type === 'MemberExpression' && sameTextMethod.test((callee.property as Node).name as string);
     return isForm ? this.#carriedBy(callee.object as Node, ancestors) : [];
+  }
+
+  #throughFunction(node: Node, name: string, ancestors: readonly Node[]): Carried[] {
+    const declaration = declarationOf(name, ancestors);
+    if (!declaration || this.#calls.has(declaration)) return [];
+    this.#calls.add(declaration);
+    const isOwn = declaration.type === 'FunctionDeclaration';
+    const init = declaration.type === 'VariableDeclarator' ? (declaration.init as Node | null) : null;
+    const isFunction = init !== null && /Function/.test(unwrap(init).type);
+    const cargo = isOwn
+      ? this.#result(declaration, ancestors)
+      : isFunction
+        ? this.#result(init, ancestors)
+        : this.#declared(declaration, name);
+    this.#calls.delete(declaration);
+    return cargo ? [{ cargo, at: node }] : [];
   }
 
   #sink(node: Node, ancestors: readonly Node[]): void {
@@ -205,17 +316,22 @@ class Flow {
   #report(expression: Node, ancestors: readonly Node[], where: string, wholeOnly = false): void {
     for (const { cargo, at } of this.#carriedBy(expression, ancestors)) {
       // An inner expression is part of an outer one, which was already reported.
-      if ((wholeOnly && !cargo.isWhole) || this.#reported.has(at)) continue;
+      if ((wholeOnly && !cargo.isWhole && !this.#isOnServer()) || this.#reported.has(at)) continue;
       this.#reported.add(at);
       this.#found.push(this.#finding(cargo, at, where));
     }
   }
 
-  #finding({ isWhole, object, name = '' }: Cargo, { start, end }: Node, where: string): LintFinding {
+  #isOnServer(): boolean {
+    return this.context.bundles.some(({ onServer }) => onServer.has(this.file.path));
+  }
+
+  #finding({ isWhole, kind, object, name = '' }: Cargo, { start, end }: Node, where: string): LintFinding {
     const bundle = this.context.bundles.find(({ onServer }) => onServer.has(this.file.path))?.bundle.name;
     const at = { ...(bundle && { bundle }), ...placed(this.context, this.file, start, end) };
     if (isWhole) {
-      const message = `all of ${object} ${where}, including every secret in it`;
+      const what = kind === 'computed' ? `any variable of ${object}, chosen at run time,` : `all of ${object}`;
+      const message = `${what} ${where}, including every secret in it`;
       return {
         code: 'code/whole-object',
         level: 'error',
@@ -226,9 +342,16 @@ class Flow {
     }
     const reach = this.context.contract.variables.get(name)?.reach;
     const message = `${name}, a ${reach}-only variable, ${where}`;
-    const remedy = 'send only what the browser needs, not the value';
-    return { code: 'code/server-read', variable: name, message, remedy, ...at };
+    const isLogged = where === 'is logged';
+    const remedy = isLogged ? 'remove it from the log' : 'send only what the browser needs, not the value';
+    const level = isLogged ? { level: 'warning' as const } : {};
+    return { code: 'code/server-read', variable: name, message, remedy, ...level, ...at };
   }
+}
+
+function nameOfImport({ imported }: Node): string {
+  const node = imported as Node;
+  return (node.name ?? node.value) as string;
 }
 
 const sameText =

@@ -19,13 +19,17 @@ export function writtenRules(context: LintContext): LintFinding[] {
   const findings: LintFinding[] = [];
   const bases = new Map<string, { file: SourceText; start: number; end: number }[]>();
   const known = new Set<string>();
+  // A module of constants that is a layer is where the values belong.
+  const layers = new Set(
+    [...context.contract.stages.values()].flatMap((stage) => stage.layers.map(({ name }) => name)),
+  );
   for (const file of context.files.values()) {
     const hits = search.hits(file.text);
     findings.push(
       ...hits.filter(({ knownText }) => knownText.kind === 'secret').map((hit) => secretFinding(context, file, hit)),
     );
     findings.push(...tokenFindings(context, file, hits));
-    if (!isShipped(context, file) || isGenerated(file.text)) continue;
+    if (!isShipped(context, file) || isGenerated(file.text) || layers.has(file.path)) continue;
     const shown = hits.filter(
       ({ knownText, start }) => knownText.kind !== 'secret' && isText(file, start) && !inFallback(file, start),
     );
@@ -70,7 +74,10 @@ function valueFinding(context: LintContext, file: SourceText, { knownText, start
   const { variable, stages, kind, text } = knownText;
   const bundle = context.bundles.find(({ shipped }) => shipped.has(file.path))?.bundle;
   const declared = context.contract.variables.get(variable);
-  const right = bundle && declared ? readExpression(readsFrom(bundle), nameIn(bundle, declared)) : variable;
+  const right =
+    bundle && declared
+      ? readExpression(readsFrom(bundle, nameIn(bundle, declared)), nameIn(bundle, declared))
+      : variable;
   const what =
     kind === 'base'
       ? `hard-coded base of ${variable} in ${joinWords(stages)}, ${text}:`

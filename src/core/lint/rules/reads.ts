@@ -1,5 +1,5 @@
 import { type Variable, whereCodeGoes } from '../../contract/contract.js';
-import { readsFrom, replacedObjects } from '../../contract/names.js';
+import { readsFrom, replacedObjects, withoutPrefix } from '../../contract/names.js';
 import { type Read, readKinds } from '../../reads/read.js';
 import { editDistance, joinWords } from '../../text/nearest.js';
 import { toolchainOf } from '../../toolchains/index.js';
@@ -140,7 +140,7 @@ class BundleReads {
         ),
       ];
     }
-    if (read.kind === 'member') return [];
+    if (read.kind === 'member') return this.#isListed(name) ? [] : [this.#notListed(file, read, variable)];
     const whole = toolchainOf(bundle).reads.some((way) => way.from === read.object && way.inlinesObject);
     if (whole && read.kind !== 'computed')
       return read.kind === 'in' || read.kind === 'constant' ? [] : [this.#carries(file, read, variable, right)];
@@ -153,6 +153,20 @@ class BundleReads {
         right,
       ),
     ];
+  }
+
+  #isListed(name: string): boolean {
+    return this.context.inlined(this.code.bundle.name)?.has(name) !== false;
+  }
+
+  #notListed(file: SourceText, read: Read, variable: string): LintFinding {
+    const { name, toolchain } = this.code.bundle;
+    return this.#found(file, read, {
+      code: 'code/unreachable-read',
+      variable,
+      message: `the configuration of ${name} does not inline ${read.name}, so it is undefined in the browser`,
+      remedy: `add new EnvironmentPlugin(['${read.name}']) to its plugins, or the Adder plugin (adder/${toolchain})`,
+    });
   }
 
   #carries(file: SourceText, read: Read, variable: string, right: string): LintFinding {
@@ -180,7 +194,8 @@ class BundleReads {
   }
 
   #expression(name: string): string {
-    const from = readsFrom(this.code.bundle);
+    const from = readsFrom(this.code.bundle, name);
+    if (from.kind === 'config') return readExpression(from, withoutPrefix(this.code.bundle, name));
     return from.kind === 'module' ? `import { ${name} } from '${from.specifier}'` : readExpression(from, name);
   }
 
@@ -191,6 +206,7 @@ class BundleReads {
   ): NonNullable<LintFinding['fix']> {
     const written = file.text.slice(nameStart, nameEnd);
     if (!written.includes(name)) return [];
+    if (kind === 'import') return renameEverywhere(file, name, right);
     // A destructured name keeps the name that the code goes on with.
     const isShort = kind === 'destructured' && /^\s*[,}=]/.test(file.text.slice(nameEnd, nameEnd + 20));
     return [
@@ -224,6 +240,16 @@ class BundleReads {
   ): LintFinding {
     return { ...finding, bundle: this.code.bundle.name, ...placed(this.context, file, nameStart, nameEnd) };
   }
+}
+
+/** An imported name is used under the same name in the rest of the file. */
+function renameEverywhere({ path, text }: SourceText, name: string, right: string): NonNullable<LintFinding['fix']> {
+  return [...text.matchAll(new RegExp(`\\b${name}\\b`, 'g'))].map(({ index }) => ({
+    path,
+    start: index,
+    end: index + name.length,
+    text: right,
+  }));
 }
 
 /** An entry of `reads` as people know it. */

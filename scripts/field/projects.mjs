@@ -1,0 +1,365 @@
+// The projects of the field suite: how each one is made, and where a read, a secret and a mistake go. Templates come from the
+// npm registry; a few frameworks publish their template elsewhere, so their usual minimal layout is written here.
+
+/** @typedef {object} FieldProject
+ * @property {string} name
+ * @property {string} toolchain the expected toolchain of the draft
+ * @property {{ package: string, directory?: string, more?: string[] } | { command: string } | { files: Record<string, string> }} make
+ * @property {string} entry a file of browser code
+ * @property {(name: string) => string} read an expression of browser code that reads a public variable
+ * @property {string} prefix of public names in env files
+ * @property {string} [use] a statement with `$` for an expression, where `console.log($)` is not possible
+ * @property {[string, string]} [insert] where the statement goes in `entry`: after this text, or at the end
+ * @property {string[]} [install] more packages
+ * @property {string} [build] default: npm run build
+ * @property {boolean} [quick] runs in the pipeline too
+ */
+
+const vite = (template, entry, more = {}) => ({
+  name: `vite-${template}`,
+  toolchain: 'vite',
+  make: { package: 'create-vite@9', directory: `template-${template}` },
+  entry,
+  prefix: 'VITE_',
+  read: (name) => `import.meta.env.${name}`,
+  ...more,
+});
+
+/** Fonts would be fetched from the network during the build. */
+const fonts = [
+  'import { Geist, Geist_Mono } from "next/font/google";',
+  'const Geist = (_: unknown) => ({ variable: "sans" });\nconst Geist_Mono = Geist;',
+];
+
+const afterScript = (tag) => [tag, '\n'];
+
+/** @type {FieldProject[]} */
+export const projects = [
+  vite('react-ts', 'src/main.tsx', { quick: true }),
+  vite('vanilla', 'src/main.js'),
+  vite('vanilla-ts', 'src/main.ts', { quick: true }),
+  vite('react', 'src/main.jsx'),
+  vite('vue', 'src/App.vue', { insert: afterScript('<script setup>') }),
+  vite('vue-ts', 'src/App.vue', { insert: afterScript('<script setup lang="ts">'), quick: true }),
+  vite('preact', 'src/main.jsx'),
+  vite('preact-ts', 'src/main.tsx'),
+  vite('lit', 'src/my-element.js'),
+  vite('lit-ts', 'src/my-element.ts'),
+  vite('svelte', 'src/App.svelte', { insert: afterScript('<script>') }),
+  vite('svelte-ts', 'src/App.svelte', {
+    insert: afterScript('<script lang="ts">'),
+    edit: { 'src/App.svelte': ['<script>', '<script lang="ts">'] },
+    quick: true,
+  }),
+  vite('solid', 'src/index.jsx'),
+  vite('solid-ts', 'src/index.tsx'),
+  vite('qwik', 'src/main.jsx', { install: ['@builder.io/qwik@1'] }),
+  vite('qwik-ts', 'src/main.tsx', { install: ['@builder.io/qwik@1'] }),
+  {
+    name: 'create-vue',
+    toolchain: 'vite',
+    make: { command: 'create-vue@3 app --ts --router --pinia --bare' },
+    entry: 'src/App.vue',
+    insert: afterScript('<script setup lang="ts">'),
+    prefix: 'VITE_',
+    read: (name) => `import.meta.env.${name}`,
+  },
+  {
+    name: 'next-app',
+    toolchain: 'next',
+    make: {
+      command:
+        'create-next-app@16 app --ts --app --no-tailwind --no-eslint --no-src-dir --use-npm --skip-install --yes --disable-git',
+    },
+    edit: { 'app/layout.tsx': fonts },
+    entry: 'app/page.tsx',
+    prefix: 'NEXT_PUBLIC_',
+    insert: ['export default function Home() {', '\n'],
+    read: (name) => `process.env.${name}`,
+    client: { path: 'app/pier.tsx', text: "'use client';\nexport function Pier() {\n  return <p>{$}</p>;\n}\n" },
+    use: '{ const pier = <Pier />; console.log(pier); }',
+    imports: "import { Pier } from './pier';\n",
+  },
+  {
+    name: 'next-pages',
+    toolchain: 'next',
+    make: {
+      command:
+        'create-next-app@16 app --ts --no-app --no-tailwind --no-eslint --src-dir --use-npm --skip-install --yes --disable-git',
+    },
+    edit: { 'src/pages/index.tsx': fonts },
+    entry: 'src/pages/_app.tsx',
+    prefix: 'NEXT_PUBLIC_',
+    insert: ['export default function App({ Component, pageProps }: AppProps) {', '\n'],
+    read: (name) => `process.env.${name}`,
+  },
+  {
+    name: 'angular',
+    toolchain: 'angular',
+    make: { command: '@angular/cli@21.2.24 new app --defaults --skip-install --skip-git' },
+    entry: 'src/main.ts',
+    prefix: '',
+    read: () => 'environment.ferryApiUrl',
+    imports: "import { environment } from './environments/environment';\n",
+    misspells: false,
+    files: {
+      development: 'src/environments/environment.development.ts',
+      production: 'src/environments/environment.ts',
+    },
+    value: (text) => `export const environment = { ferryApiUrl: '${text}' };\n`,
+    workspace: {
+      path: 'angular.json',
+      add: (workspace) => {
+        const [application] = Object.values(workspace.projects);
+        application.architect.build.configurations.development.fileReplacements = [
+          { replace: 'src/environments/environment.ts', with: 'src/environments/environment.development.ts' },
+        ];
+      },
+    },
+  },
+  {
+    name: 'nuxt',
+    toolchain: 'nuxt',
+    make: {
+      files: {
+        'package.json': JSON.stringify({
+          name: 'nuxt-app',
+          type: 'module',
+          private: true,
+          scripts: { build: 'nuxt build', dev: 'nuxt dev', postinstall: 'nuxt prepare' },
+        }),
+        'nuxt.config.ts':
+          "export default defineNuxtConfig({\n  compatibilityDate: '2025-07-15',\n  devtools: { enabled: true },\n})\n",
+        'app/app.vue':
+          '<script setup lang="ts">\n</script>\n\n<template>\n  <div>\n    <NuxtRouteAnnouncer />\n    <NuxtWelcome />\n  </div>\n</template>\n',
+        'tsconfig.json': '{ "files": [], "references": [{ "path": "./.nuxt/tsconfig.app.json" }] }\n',
+        '.gitignore': '.output\n.data\n.nuxt\n.nitro\n.cache\ndist\nnode_modules\n.env\n.env.*\n!.env.example\n',
+      },
+    },
+    install: ['nuxt@4', 'vue', 'vue-router'],
+    entry: 'app/app.vue',
+    insert: afterScript('<script setup lang="ts">'),
+    prefix: 'VITE_',
+    read: (name) => `import.meta.env.${name}`,
+  },
+  ...['auto', 'static', 'node'].map((adapter) => ({
+    name: `sveltekit-${adapter}`,
+    toolchain: 'sveltekit',
+    make: { command: 'sv@0.17 create app --template minimal --types ts --no-add-ons --no-install' },
+    install: adapter === 'auto' ? [] : [`@sveltejs/adapter-${adapter}`],
+    edit: adapter === 'auto' ? {} : { 'vite.config.ts': ['@sveltejs/adapter-auto', `@sveltejs/adapter-${adapter}`] },
+    add: adapter === 'static' ? { 'src/routes/+layout.ts': 'export const prerender = true;\n' } : {},
+    entry: 'src/routes/+page.svelte',
+    prefix: 'PUBLIC_',
+    insert: ['', ''],
+    prepend: (name) =>
+      `<script lang="ts">\n  import { ${name} } from '$env/static/public';\n  console.log(${name});\n</script>\n\n`,
+    read: (name) => name,
+  })),
+  {
+    name: 'astro',
+    toolchain: 'astro',
+    make: {
+      files: {
+        'package.json': JSON.stringify({
+          name: 'astro-app',
+          type: 'module',
+          private: true,
+          scripts: { dev: 'astro dev', build: 'astro build', preview: 'astro preview' },
+        }),
+        'astro.config.mjs':
+          "// @ts-check\nimport { defineConfig } from 'astro/config';\n\nexport default defineConfig({});\n",
+        'src/pages/index.astro':
+          '---\n---\n\n<html lang="en">\n  <head>\n    <meta charset="utf-8" />\n    <title>Astro</title>\n  </head>\n  <body>\n    <h1>Astro</h1>\n<script>\n</script>\n  </body>\n</html>\n',
+        'tsconfig.json': '{ "extends": "astro/tsconfigs/strict" }\n',
+        '.gitignore': 'dist/\n.astro/\nnode_modules/\n.env\n.env.production\n',
+      },
+    },
+    install: ['astro@5'],
+    entry: 'src/pages/index.astro',
+    insert: afterScript('<script>'),
+    prefix: 'PUBLIC_',
+    read: (name) => `import.meta.env.${name}`,
+  },
+  {
+    name: 'gatsby',
+    toolchain: 'gatsby',
+    make: {
+      files: {
+        'package.json': JSON.stringify({ name: 'gatsby-app', private: true, scripts: { build: 'gatsby build' } }),
+        'gatsby-config.js': 'module.exports = { siteMetadata: { title: `Ferries` }, plugins: [] };\n',
+        'src/pages/index.js':
+          "import * as React from 'react';\n\nexport default function IndexPage() {\n  return <main>Ferries</main>;\n}\n",
+        '.gitignore': 'node_modules\npublic\n.cache\n.env*\n',
+      },
+    },
+    install: ['gatsby@5', 'react@18', 'react-dom@18'],
+    scripts: false,
+    entry: 'src/pages/index.js',
+    insert: ['export default function IndexPage() {', '\n'],
+    prefix: 'GATSBY_',
+    read: (name) => `process.env.${name}`,
+  },
+  {
+    name: 'react-router',
+    toolchain: 'react-router',
+    make: {
+      files: {
+        'package.json': JSON.stringify({
+          name: 'rr-app',
+          type: 'module',
+          private: true,
+          scripts: { build: 'react-router build', dev: 'react-router dev' },
+        }),
+        'vite.config.ts':
+          "import { reactRouter } from '@react-router/dev/vite';\nimport { defineConfig } from 'vite';\n\nexport default defineConfig({ plugins: [reactRouter()] });\n",
+        'react-router.config.ts':
+          "import type { Config } from '@react-router/dev/config';\n\nexport default { ssr: true } satisfies Config;\n",
+        'app/root.tsx':
+          'import { Links, Meta, Outlet, Scripts } from \'react-router\';\n\nexport default function App() {\n  return (\n    <html lang="en">\n      <head>\n        <Meta />\n        <Links />\n      </head>\n      <body>\n        <Outlet />\n        <Scripts />\n      </body>\n    </html>\n  );\n}\n',
+        'app/routes.ts':
+          "import { index, type RouteConfig } from '@react-router/dev/routes';\n\nexport default [index('routes/home.tsx')] satisfies RouteConfig;\n",
+        'app/routes/home.tsx': 'export default function Home() {\n  return <h1>Ferries</h1>;\n}\n',
+        'tsconfig.json': '{ "compilerOptions": { "jsx": "react-jsx", "strict": true, "types": ["vite/client"] } }\n',
+        '.gitignore': 'node_modules\nbuild\n.react-router\n.env*\n',
+      },
+    },
+    install: [
+      'react-router@7',
+      '@react-router/dev@7',
+      '@react-router/node@7',
+      'react',
+      'react-dom',
+      'isbot',
+      'vite@7',
+      'typescript@5',
+    ],
+    entry: 'app/routes/home.tsx',
+    insert: ['export default function Home() {', '\n'],
+    prefix: 'VITE_',
+    read: (name) => `import.meta.env.${name}`,
+  },
+  {
+    name: 'rspack-react-ts',
+    toolchain: 'rspack',
+    make: { package: 'create-rspack@2', directory: 'template-react-ts', more: ['template-common'] },
+    edit: { 'package.json': [/"workspace:\*"/g, '"*"'] },
+    entry: 'src/main.tsx',
+    prefix: '',
+    read: (name) => `process.env.${name}`,
+    configure: {
+      'rspack.config.ts': ['plugins: [', "plugins: [\n    new rspack.EnvironmentPlugin(['FERRY_API_URL']),"],
+    },
+    quick: true,
+  },
+  {
+    name: 'webpack-react',
+    toolchain: 'webpack',
+    make: {
+      files: {
+        'package.json': JSON.stringify({
+          name: 'webpack-app',
+          private: true,
+          scripts: { build: 'webpack --mode production' },
+        }),
+        'webpack.config.js':
+          "const { EnvironmentPlugin } = require('webpack');\n\nmodule.exports = {\n  entry: './src/index.js',\n  output: { path: __dirname + '/dist' },\n  plugins: [new EnvironmentPlugin({ FERRY_API_URL: null })],\n};\n",
+        'src/index.js':
+          "import { createElement } from 'react';\nimport { createRoot } from 'react-dom/client';\n\ncreateRoot(document.getElementById('root')).render(createElement('p', null, 'Ferries'));\n",
+        'public/index.html': '<!doctype html><div id="root"></div><script src="main.js"></script>\n',
+        '.gitignore': 'node_modules\ndist\n.env*\n',
+      },
+    },
+    install: ['webpack@5', 'webpack-cli@6', 'react', 'react-dom'],
+    entry: 'src/index.js',
+    prefix: '',
+    read: (name) => `process.env.${name}`,
+  },
+  {
+    name: 'create-react-app',
+    toolchain: 'react-scripts',
+    make: { package: 'cra-template-typescript@1', directory: 'template' },
+    add: {
+      'src/react-app-env.d.ts': '/// <reference types="react-scripts" />\n',
+      'package.json': JSON.stringify({
+        name: 'cra-app',
+        private: true,
+        scripts: { start: 'react-scripts start', build: 'react-scripts build' },
+        browserslist: { production: ['>0.2%'], development: ['last 1 chrome version'] },
+        eslintConfig: { extends: ['react-app'] },
+      }),
+      'tsconfig.json':
+        '{ "compilerOptions": { "jsx": "react-jsx", "lib": ["dom", "esnext"], "skipLibCheck": true, "esModuleInterop": true, "strict": true, "module": "esnext", "moduleResolution": "node", "resolveJsonModule": true, "isolatedModules": true, "noEmit": true }, "include": ["src"] }\n',
+    },
+    install: [
+      'react-scripts@5',
+      'react@18',
+      'react-dom@18',
+      'web-vitals@2',
+      'typescript@4',
+      '@types/node@20',
+      '@types/react@18',
+      '@types/react-dom@18',
+      '@testing-library/react@13',
+      '@testing-library/jest-dom@5',
+      '@types/jest@27',
+      'ajv@8',
+    ],
+    entry: 'src/index.tsx',
+    prefix: 'REACT_APP_',
+    read: (name) => `process.env.${name}`,
+  },
+  {
+    name: 'parcel',
+    toolchain: 'parcel',
+    make: {
+      files: {
+        'package.json': JSON.stringify({
+          name: 'parcel-app',
+          private: true,
+          source: 'src/index.html',
+          scripts: { build: 'parcel build' },
+        }),
+        'src/index.html': '<!doctype html><div id="root"></div><script type="module" src="app.js"></script>\n',
+        'src/app.js': "document.getElementById('root').textContent = 'Ferries';\n",
+        '.gitignore': 'node_modules\ndist\n.parcel-cache\n.env*\n',
+      },
+    },
+    install: ['parcel@2'],
+    entry: 'src/app.js',
+    prefix: '',
+    read: (name) => `process.env.${name}`,
+  },
+  {
+    name: 'expo',
+    toolchain: 'metro',
+    make: { package: 'expo-template-blank-typescript@54' },
+    install: [],
+    entry: 'App.tsx',
+    prefix: 'EXPO_PUBLIC_',
+    read: (name) => `process.env.${name}`,
+    build: 'npx expo export --platform android --no-minify',
+  },
+  {
+    name: 'react-native',
+    toolchain: 'metro',
+    make: { package: '@react-native-community/template@0.82', directory: 'template' },
+    entry: 'App.tsx',
+    prefix: '',
+    read: () => "'harbour'",
+    reads: false,
+    build:
+      'npx react-native bundle --platform android --dev false --entry-file index.js --bundle-output dist/index.android.bundle --sourcemap-output dist/index.android.bundle.map',
+    mkdir: 'dist',
+  },
+  {
+    name: 'desktop-shell',
+    toolchain: 'vite',
+    make: { package: 'create-electron-vite@0.7', directory: 'template-vanilla-ts', more: ['electron'] },
+    entry: 'src/main.ts',
+    prefix: 'VITE_',
+    read: (name) => `import.meta.env.${name}`,
+    build: 'npx vite build',
+    scripts: false,
+  },
+];

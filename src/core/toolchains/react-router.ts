@@ -1,0 +1,16 @@
+import { modeFiles, type Toolchain, viteCache, viteSets } from './toolchain.js';
+
+export const reactRouter: Toolchain = {
+  name: 'react-router',
+  detect: { packages: ['@react-router/dev', '@remix-run/dev'], config: /^react-router\.config\.[cm]?[jt]s$/ },
+  runs: 'browser',
+  code: ['app'],
+  entries: 'every file',
+  rendersOnServer: true,
+  reads: [{ from: 'import.meta.env', prefix: 'VITE_', side: 'any', time: 'build', inlinesObject: true }],
+  envFiles: { names: modeFiles, turnOff: 'envDir: false' },
+  output: ['build/client'],
+  server: {},
+  sets: viteSets,
+  caches: ['.react-router', viteCache],
+};

@@ -1,0 +1,46 @@
+import { toolchains } from '../core/toolchains/index.js';
+import { buildSettings } from '../core/toolchains/settings.js';
+import type { Files } from '../host/files.js';
+
+/** A configuration file of a build tool. `name` has no directory. */
+export interface ToolConfig {
+  name: string;
+  text: string;
+}
+
+/** Configuration files of build tools, in JavaScript or TypeScript, in a directory. */
+export function toolConfigs(files: Files, folder: string): ToolConfig[] {
+  const isConfig = (name: string) => Object.values(toolchains).some(({ detect }) => detect.config?.test(name));
+  return files.namesIn(folder).flatMap((name) => {
+    if (!isConfig(name) || !/\.[cm]?[jt]s$/.test(name)) return [];
+    const text = files.readIfPossible(files.path.join(folder, name))?.toString();
+    return text === undefined ? [] : [{ name, text }];
+  });
+}
+
+/** Whether a configuration in a directory has the Adder plugin. */
+export function hasPlugin(files: Files, folder: string): boolean {
+  return files
+    .namesIn(folder)
+    .some(
+      (name) =>
+        /\.config\.[cm]?[jt]s$/.test(name) &&
+        /["']adder\/\w+["']/.test(files.readIfPossible(files.path.join(folder, name))?.toString() ?? ''),
+    );
+}
+
+/**
+ * The names that configurations inline one by one; undefined if only running them would tell: they compute their define
+ * options, import other files of the project, or have a plugin that may define names.
+ */
+export function inlinedNames(configs: readonly ToolConfig[]): ReadonlySet<string> | undefined {
+  if (configs.length === 0) return undefined;
+  const names: string[] = [];
+  for (const { name, text } of configs) {
+    const { inlined, unknown, imports } = buildSettings(name, text);
+    if (unknown.length > 0 || imports.some((one) => one.startsWith('.'))) return undefined;
+    if (/\bnew\s+[\w.]*(?:dot-?env|env(?!ironmentPlugin))\w*\s*\(|\bmerge\s*\(|dotenv/i.test(text)) return undefined;
+    names.push(...inlined);
+  }
+  return new Set(names);
+}

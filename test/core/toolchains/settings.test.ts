@@ -1,0 +1,91 @@
+import { expect, test } from 'vitest';
+import { angularApplications } from '../../../src/core/toolchains/angular-workspace.js';
+import { type BuildSettings, buildSettings } from '../../../src/core/toolchains/settings.js';
+import { inlinedNames } from '../../../src/project/tool-configs.js';
+
+test.each<[text: string, found: Partial<Record<keyof BuildSettings, unknown>>]>([
+  ["export default { envPrefix: 'APP_', build: { outDir: 'www' } }", { prefixes: ['APP_'], output: 'www' }],
+  [
+    "export default defineConfig({ envPrefix: ['A_', `B_`], root: './client' })",
+    { prefixes: ['A_', 'B_'], root: './client' },
+  ],
+  ["const p = 'X_'; const config = { envPrefix: p }; export default config", { prefixes: ['X_'] }],
+  ['export default { envPrefix: prefix() }', { unknown: ['envPrefix'] }],
+  ['export default ({ mode }) => ({ build: { outDir: mode } })', { unknown: ['the output directory'] }],
+  [
+    "module.exports = { entry: './src/a.js', output: { path: path.resolve(__dirname, 'public/js') } }",
+    { entries: ['src/a.js'], output: 'public/js' },
+  ],
+  ["module.exports = { output: { path: __dirname + '/out' } }", { output: 'out' }],
+  ['export default { output: { path: `${import.meta.dirname}/out` } }', { output: 'out' }],
+  ["export default { output: { path: fileURLToPath(new URL('./out', import.meta.url)) } }", { output: './out' }],
+  ["module.exports = { entry: { a: './a.js', b: ['./b.js'] } }", { entries: ['a.js', 'b.js'] }],
+  [
+    "module.exports = { env: { API_URL: 'x', 'B': y }, output: 'export' }",
+    { inlined: ['API_URL', 'B'], mode: 'export' },
+  ],
+  [
+    "module.exports = { plugins: [new webpack.EnvironmentPlugin(['A', 'B']), new EnvironmentPlugin({ C: null })] }",
+    { inlined: ['A', 'B', 'C'] },
+  ],
+  ["module.exports = { plugins: [new DefinePlugin({ 'process.env.A': x, __B__: y })] }", { inlined: ['A'] }],
+  ["module.exports = { plugins: [new DefinePlugin({ 'process.env': { A: 1 } })] }", { inlined: ['A'] }],
+  ['export default { define: { ...values } }', { unknown: ['define'] }],
+  ["export default { define: { 'process.env': process.env } }", { unknown: ['define'] }],
+  [
+    "export default defineNuxtConfig({ runtimeConfig: { key: '', public: { apiBase: '', map: { style: '' } } } })",
+    { runtimeKeys: ['key', 'public.apiBase', 'public.map.style'] },
+  ],
+  [
+    "import adapter from '@sveltejs/adapter-node'; const x = require('y'); export default {}",
+    { imports: ['@sveltejs/adapter-node', 'y'] },
+  ],
+  ['export default {', { unknown: ['the file, which cannot be parsed'] }],
+])('%s', (text, found) => expect(buildSettings('a.config.js', text)).toMatchObject(found));
+
+test('the range of a define option', () => {
+  const text = 'export default { define: { __COMMIT__: JSON.stringify(process.env.COMMIT_ID) } }';
+  const [range] = buildSettings('vite.config.ts', text).defines;
+  expect(text.slice(range?.start, range?.end)).toBe('JSON.stringify(process.env.COMMIT_ID)');
+});
+
+test.each<[text: string, names: string[] | undefined]>([
+  ['module.exports = {}', []],
+  ["module.exports = { plugins: [new EnvironmentPlugin(['A'])] }", ['A']],
+  ["const common = require('./webpack.common'); module.exports = { ...common }", undefined],
+  ['module.exports = { plugins: [new Dotenv()] }', undefined],
+  ['module.exports = { plugins: [new DefinePlugin(defines())] }', undefined],
+])('names that %s inlines', (text, names) => {
+  const found = inlinedNames([{ name: 'webpack.config.js', text }]);
+  expect(found && [...found]).toEqual(names);
+});
+
+test('applications of a workspace file, with comments', () => {
+  const build = {
+    builder: '@angular/build:application',
+    options: { browser: 'src/main.ts', define: { API_URL: "'x'" } },
+    configurations: {
+      production: {},
+      development: { fileReplacements: [{ replace: 'src/env.ts', with: 'src/env.dev.ts' }] },
+    },
+    defaultConfiguration: 'production',
+  };
+  const projects = {
+    desk: { projectType: 'application', root: '', architect: { build } },
+    old: { root: 'apps/old', targets: { build: { builder: 'x:browser', options: { outputPath: 'www/old' } } } },
+    lib: { projectType: 'library', architect: { build } },
+  };
+  expect(angularApplications(`// made by hand\n${JSON.stringify({ projects })}`)).toEqual([
+    {
+      name: 'desk',
+      source: 'src',
+      output: 'dist/desk/browser',
+      entry: 'src/main.ts',
+      defined: ['API_URL'],
+      replacements: [{ configuration: 'development', replace: 'src/env.ts', with: 'src/env.dev.ts' }],
+      usual: 'production',
+    },
+    { name: 'old', source: 'apps/old/src', output: 'www/old', defined: [], replacements: [] },
+  ]);
+  expect(angularApplications('{')).toEqual([]);
+});
