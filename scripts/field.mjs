@@ -4,7 +4,7 @@
 //   npm run field -- nuxt angular these
 import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { cache, prepare } from './field/prepare.mjs';
+import { cache, copyProgram, prepare } from './field/prepare.mjs';
 import { projects } from './field/projects.mjs';
 import { Field, steps } from './field/steps.mjs';
 
@@ -15,6 +15,7 @@ const unknown = names.find((name) => !projects.some((one) => one.name === name))
 if (unknown) throw new Error(`no project ${unknown}; known: ${projects.map(({ name }) => name).join(', ')}`);
 const chosen = projects.filter(({ name, quick }) => (names.length > 0 ? names.includes(name) : !isQuick || quick));
 
+copyProgram();
 let failed = 0;
 const rows = [];
 for (const project of chosen) {

@@ -1,9 +1,19 @@
 // Makes the projects of the field suite: fetches a template from the npm registry, installs its packages, and commits it, so
 // that every run starts from the same state. All of it is in a cache outside the repository.
 import { spawnSync } from 'node:child_process';
-import { cpSync, existsSync, mkdirSync, readdirSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs';
+import {
+  cpSync,
+  existsSync,
+  mkdirSync,
+  readdirSync,
+  readFileSync,
+  renameSync,
+  rmSync,
+  symlinkSync,
+  writeFileSync,
+} from 'node:fs';
 import { tmpdir } from 'node:os';
-import { dirname, join } from 'node:path';
+import { dirname, join, resolve } from 'node:path';
 
 export const cache = process.env.ADDER_FIELD_CACHE ?? join(tmpdir(), 'adder-field');
 
@@ -19,6 +29,17 @@ const env = {
   EXPO_NO_TELEMETRY: '1',
   npm_config_yes: 'true',
 };
+
+/** A copy of the built program, so that a build meanwhile does not disturb the suite. */
+export const program = join(cache, 'program', 'dist', 'adder.cjs');
+
+export function copyProgram() {
+  const folder = dirname(dirname(program));
+  rmSync(folder, { recursive: true, force: true });
+  cpSync('dist', join(folder, 'dist'), { recursive: true });
+  cpSync('package.json', join(folder, 'package.json'));
+  symlinkSync(resolve('node_modules'), join(folder, 'node_modules'));
+}
 
 /** Runs a program. @returns its exit code and all of its output */
 export function run(folder, command, args, more = {}) {

@@ -146,7 +146,7 @@ export const projects = [
     name: `sveltekit-${adapter}`,
     toolchain: 'sveltekit',
     make: { command: 'sv@0.17 create app --template minimal --types ts --no-add-ons --no-install' },
-    install: adapter === 'auto' ? [] : [`@sveltejs/adapter-${adapter}`],
+    install: { auto: [], static: ['@sveltejs/adapter-static@3'], node: ['@sveltejs/adapter-node@5'] }[adapter],
     edit: adapter === 'auto' ? {} : { 'vite.config.ts': ['@sveltejs/adapter-auto', `@sveltejs/adapter-${adapter}`] },
     add: adapter === 'static' ? { 'src/routes/+layout.ts': 'export const prerender = true;\n' } : {},
     entry: 'src/routes/+page.svelte',

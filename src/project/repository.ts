@@ -6,8 +6,9 @@ import type { Unread } from '../core/findings/check.js';
 import { wholeNeedles } from '../core/inspect/plan.js';
 import { limits } from '../core/limits/index.js';
 import type { LintFinding } from '../core/lint/model.js';
+import { isOtherText, SecretSearch } from '../core/lint/repository/contents.js';
 import { dependencyRule } from '../core/lint/repository/dependencies.js';
-import type { Past, RepositoryFacts } from '../core/lint/repository/facts.js';
+import type { Past, RepositoryFacts, SecretInFile } from '../core/lint/repository/facts.js';
 import { type HistoryPlan, planHistory, ValueSearch, type Version } from '../core/lint/repository/history.js';
 import { lintRepositoryFacts } from '../core/lint/repository/index.js';
 import { packageFiles } from '../core/lint/repository/packages.js';
@@ -72,9 +73,27 @@ async function gatherFacts(
     isIgnored: (path) => ignored.has(path),
     past: isVersioned ? pastFiles(root) : [],
     pastValues: history.pastValues,
+    inFiles: secretsInFiles(project, tracked, stages, new Set(layerPaths)),
     text: (path) => files.readIfPossible(files.path.join(root, path))?.toString(),
   };
   return { facts, leftOut: history.leftOut };
+}
+
+/** Secrets in tracked text files that no other rule reads. */
+function secretsInFiles(
+  { root, contract, files }: Project,
+  tracked: ReadonlySet<string>,
+  stages: readonly Resolution[],
+  layers: ReadonlySet<string>,
+): SecretInFile[] {
+  const search = new SecretSearch(contract, stages);
+  return [...tracked]
+    .filter((path) => isOtherText(path, layers) && keyFileKind(path) === undefined)
+    .sort()
+    .flatMap((path) => {
+      const content = files.readIfPossible(files.path.join(root, path), limits.historyVersionBytes.value);
+      return content ? search.hits(path, content) : [];
+    });
 }
 
 /** Env files and keys of any commit, without examples. */

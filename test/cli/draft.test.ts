@@ -55,7 +55,6 @@ describe('adder draft', () => {
       'value/untidy VITE_SUPPORT_NAME',
       'value/untidy PAYMENT_SECRET_KEY',
       'value/placeholder QUAY_ADMIN_PASSWORD',
-      'value/empty LEDGER_REPORT_TO',
       'value/ambiguous QUAY_GREETING',
       'value/undeclared NODE_ENV',
       'value/not-distinct LEDGER_DATABASE_URL',

@@ -17,7 +17,16 @@ export function nameIn(bundle: Bundle, variable: Variable): string {
   const given = variable.names[bundle.name];
   if (given !== undefined) return given;
   const plain = variable.reach !== 'public' || prefixOf(bundle, variable.name) !== undefined;
-  return plain ? variable.name : (bundle.prefixes[0] ?? '') + variable.name;
+  return plain ? variable.name : usualPrefix(bundle, variable) + variable.name;
+}
+
+/** A value that is read as the app runs has the prefix of a way that does so, if the tool has one. */
+function usualPrefix({ prefixes, ...bundle }: Bundle, { delivery }: Variable): string {
+  const late = toolchainOf(bundle).reads.find(
+    ({ time, side, prefix }) => time === 'run' && side !== 'server' && prefix,
+  );
+  const isLate = delivery === 'runtime' && late !== undefined && prefixes.includes(late.prefix);
+  return (isLate ? late.prefix : prefixes[0]) ?? '';
 }
 
 /** The prefix that a name has in a bundle's code; undefined if it has none of them. */

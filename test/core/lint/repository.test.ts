@@ -1,4 +1,5 @@
 import { describe, expect, test } from 'vitest';
+import { isOtherText, SecretSearch } from '../../../src/core/lint/repository/contents.js';
 import { dependencyRule } from '../../../src/core/lint/repository/dependencies.js';
 import type { RepositoryFacts } from '../../../src/core/lint/repository/facts.js';
 import { lintRepositoryFacts } from '../../../src/core/lint/repository/index.js';
@@ -8,7 +9,7 @@ import { readFileLayer } from '../../../src/core/resolve/file-layer.js';
 import { absentLayer } from '../../../src/core/resolve/layers.js';
 import { resolveStage } from '../../../src/core/resolve/resolve.js';
 import { secrets } from '../../support/adder.js';
-import { contractOf } from '../../support/contract.js';
+import { contractOf, resolutionOf } from '../../support/contract.js';
 
 const contract = contractOf(`adder: 1
 stages:
@@ -60,6 +61,7 @@ function lint(
     isIgnored: (path) => ignored.includes(path),
     past: [],
     pastValues: [],
+    inFiles: [],
     text: (path) => all[path],
     ...more,
   });
@@ -358,4 +360,57 @@ test('packages that read the environment: those with NODE_ENV alone together, wi
     'c, a package in desk, reads FERRY_API',
     '2 packages in desk read NODE_ENV: a and b; 40 bytes of development code stay in the build unless NODE_ENV is production',
   ]);
+});
+
+describe('secrets in other tracked files', () => {
+  const stage = resolutionOf(
+    contract,
+    'production',
+    `FARE_SIGNING_KEY=${secrets.FARE_SIGNING_KEY}\nUPLOAD_TOKEN=upload\n`,
+  );
+  const search = new SecretSearch(contract, [stage]);
+  const shaped = ['sk', 'live', 'madeup00madeup00madeup00'].join('_');
+
+  test.each<[text: string, found: string[]]>([
+    [`# Set up\n\nexport FARE_SIGNING_KEY='${secrets.FARE_SIGNING_KEY}'\n`, ['FARE_SIGNING_KEY 3:26']],
+    [`{ "ключ": "${secrets.FARE_SIGNING_KEY}" }`, ['FARE_SIGNING_KEY 1:12']],
+    [`$key = '${shaped}';\n`, ['a payment service secret key 1:9']],
+    ['key: ${{ secrets.FARE_SIGNING_KEY }}, upload the file\n', []],
+    [`\0binary ${secrets.FARE_SIGNING_KEY}`, []],
+  ])('%j', (text, found) => {
+    const hits = search.hits('docs/a.md', Buffer.from(text));
+    expect(hits.map(({ variable, shape, line, column }) => `${variable ?? shape} ${line}:${column}`)).toEqual(found);
+  });
+
+  test.each([
+    ['README.md', true],
+    ['deploy.py', true],
+    ['.env.example', true],
+    ['eas.json', true],
+    ['src/a.ts', false],
+    ['.env.production', false],
+    ['config/values.json', false],
+    ['package-lock.json', false],
+  ])('%s is searched: %s', (path, isSearched) =>
+    expect(isOtherText(path, new Set(['config/values.json']))).toBe(isSearched),
+  );
+
+  test('a rule that knows the kind of file reports first', () => {
+    const at = { line: 7, column: 1 };
+    const inFiles = [
+      { path: 'README.md', variable: 'FARE_SIGNING_KEY', ...at },
+      { path: '.env.production', variable: 'FARE_SIGNING_KEY', ...at },
+    ];
+    expect(lint({}, { tracked: ['README.md'], inFiles })).toEqual([
+      'repo/tracked README.md:7 git tracks README.md, which contains the value of FARE_SIGNING_KEY',
+      'repo/tracked .env.production:7 git tracks .env.production, which contains the value of FARE_SIGNING_KEY',
+    ]);
+  });
+
+  test('the key store of debug builds is public', () => {
+    expect(lint({}, { tracked: ['android/app/debug.keystore'] })).toEqual([]);
+    expect(lint({}, { tracked: ['android/app/upload.keystore'] })).toEqual([
+      'repo/tracked android/app/upload.keystore:- git tracks android/app/upload.keystore, which contains a private key',
+    ]);
+  });
 });

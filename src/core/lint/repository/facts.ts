@@ -16,6 +16,15 @@ export interface Past {
   last: Commit;
 }
 
+/** A secret in a file: a variable's value, or a string with a secret's shape. Line and column are from 1. */
+export interface SecretInFile {
+  path: string;
+  variable?: string;
+  shape?: string;
+  line: number;
+  column: number;
+}
+
 /** What is known of the repository: from version control itself, and from the files as they are. */
 export interface RepositoryFacts {
   contract: Contract;
@@ -32,6 +41,8 @@ export interface RepositoryFacts {
   past: readonly Past[];
   /** Values of today in blobs of the past. */
   pastValues: readonly (Past & { variable: string; stages: readonly string[] })[];
+  /** Secrets in tracked text files that are neither code nor env files. */
+  inFiles: readonly SecretInFile[];
   text(path: string): string | undefined;
 }
 

@@ -1,4 +1,5 @@
 import type { LintFinding } from '../model.js';
+import { contentRules } from './contents.js';
 import { exampleRules } from './example.js';
 import type { RepositoryFacts } from './facts.js';
 import { packedRules } from './packed.js';
@@ -16,5 +17,11 @@ const rules: readonly ((facts: RepositoryFacts) => LintFinding[])[] = [
 
 /** Everything that the rules about the repository say. */
 export function lintRepositoryFacts(facts: RepositoryFacts): LintFinding[] {
-  return rules.flatMap((rule) => rule(facts));
+  const findings = rules.flatMap((rule) => rule(facts));
+  // A rule that knows the kind of file says more.
+  const reported = new Set(findings.map(({ place, variable }) => `${place?.path}\0${variable ?? ''}`));
+  const others = contentRules(facts).filter(
+    ({ place, variable }) => !reported.has(`${place?.path}\0${variable ?? ''}`),
+  );
+  return [...findings, ...others];
 }

@@ -37,8 +37,8 @@ interface Carried {
   at: Node;
 }
 
-/** Calls and imports are followed so often. */
-const MOST_STEPS = 4;
+/** How many imports are followed, and how deep expressions. */
+const [MOST_STEPS, DEEPEST] = [4, 200];
 
 /**
  * Follows values of the environment: through assignments, templates, objects, calls that only change their form, arguments
@@ -54,6 +54,7 @@ class Flow {
   readonly #found: LintFinding[] = [];
   readonly #reported = new Set<Node>();
   #program: Node | undefined;
+  #level = 0;
   /** Functions whose results are being followed, which may call each other. */
   readonly #calls = new Set<Node>();
 
@@ -169,6 +170,15 @@ class Flow {
 
   /** What an expression carries on, each with the place at which it enters. */
   #carriedBy(node: Node, ancestors: readonly Node[]): Carried[] {
+    // A sum of thousands of strings is as deep as it is long.
+    if (this.#level > DEEPEST) return [];
+    this.#level++;
+    const found = this.#cargoOf(node, ancestors);
+    this.#level--;
+    return found;
+  }
+
+  #cargoOf(node: Node, ancestors: readonly Node[]): Carried[] {
     const at = unwrap(node);
     const own = this.#reads.get(`${at.start}:${at.end}`);
     if (own) return [{ cargo: own, at }];

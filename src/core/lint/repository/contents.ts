@@ -1,0 +1,78 @@
+import type { Contract } from '../../contract/contract.js';
+import { isEnvLike, valueFileOf } from '../../files/value-files.js';
+import { type Owner, wholeNeedles } from '../../inspect/plan.js';
+import type { Needle } from '../../needles/index.js';
+import { isSource } from '../../reads/index.js';
+import type { Resolution } from '../../resolve/resolve.js';
+import { findAll, type Matcher } from '../../search/matcher.js';
+import { matcherFor } from '../../search/matcher-for.js';
+import { reveal } from '../../secrets/secret.js';
+import { withoutArticle } from '../../text/display.js';
+import { textPlaces } from '../../text/positions.js';
+import { tokensIn } from '../../tokens/in-text.js';
+import { strengthOf } from '../../tokens/strength.js';
+import type { LintFinding } from '../model.js';
+import type { RepositoryFacts, SecretInFile } from './facts.js';
+
+/** Files of packages' checksums, in which everything looks random. */
+const lockFile =
+  /(^|\/)(package-lock\.json|npm-shrinkwrap\.json|yarn\.lock|pnpm-lock\.yaml|bun\.lockb?|Cargo\.lock|composer\.lock|pubspec\.lock|Podfile\.lock|Gemfile\.lock|poetry\.lock)$/;
+
+/** Whether no other rule reads a tracked file: it is neither source code nor an env file, key or layer. */
+export function isOtherText(path: string, layers: ReadonlySet<string>): boolean {
+  if (layers.has(path) || isEnvLike(path) || lockFile.test(path)) return false;
+  return !isSource(path) || valueFileOf(path)?.kind === 'example';
+}
+
+/** Searches text files for secrets of the contract, and for strings with a secret's shape. */
+export class SecretSearch {
+  readonly #needles: readonly Needle<Owner>[];
+  readonly #matcher: Matcher | undefined;
+  /** Values that are secrets by their text or name; the others are settings, which any text may contain. */
+  readonly #secrets = new Set<string>();
+
+  constructor(contract: Contract, stages: readonly Resolution[]) {
+    for (const { stage, values } of stages)
+      for (const { variable, value } of values.values())
+        if (value && variable.reach !== 'public' && strengthOf(variable.name, reveal(value)) === 'secret')
+          this.#secrets.add(`${variable.name}\0${stage.name}`);
+    this.#needles = wholeNeedles(contract, stages);
+    this.#matcher = this.#needles.length > 0 ? matcherFor(this.#needles.map(({ bytes }) => bytes)) : undefined;
+  }
+
+  /** The first place of each secret. A file with NUL bytes is not text. */
+  hits(path: string, content: Uint8Array): SecretInFile[] {
+    if (content.subarray(0, 8192).includes(0)) return [];
+    const text = Buffer.from(content.buffer, content.byteOffset, content.length).toString('latin1');
+    const lineOf = textPlaces(text);
+    // Offsets are bytes here, and columns UTF-16 code units.
+    const placeOf = (start: number) => {
+      const from = text.lastIndexOf('\n', start - 1) + 1;
+      return { line: lineOf(start).line, column: Buffer.from(content.subarray(from, start)).toString().length + 1 };
+    };
+    const found = new Map<string, SecretInFile>();
+    for (const { needle, start } of this.#matcher ? findAll(this.#matcher, content) : [])
+      for (const { variable, stage = '' } of this.#needles[needle]?.owners ?? [])
+        if (this.#secrets.has(`${variable}\0${stage}`) && !found.has(variable))
+          found.set(variable, { path, variable, ...placeOf(start) });
+    const isKnown = (start: number) => [...found.values()].some((one) => one.line === placeOf(start).line);
+    for (const { shape, start } of tokensIn(text))
+      if (shape.kind === 'secret' && !isKnown(start) && !found.has(shape.name))
+        found.set(shape.name, { path, shape: shape.name, ...placeOf(start) });
+    return [...found.values()];
+  }
+}
+
+/** Secrets in tracked text files: documentation, settings, scripts of other languages. */
+export function contentRules({ inFiles }: RepositoryFacts): LintFinding[] {
+  return inFiles.map(({ path, variable, shape = '', line, column }) => ({
+    code: 'repo/tracked',
+    ...(variable !== undefined && { variable }),
+    message:
+      variable === undefined
+        ? `git tracks ${path}, which contains a ${withoutArticle(shape)}`
+        : `git tracks ${path}, which contains the value of ${variable}`,
+    remedy: 'remove it from the file, and rotate it: the history keeps it',
+    place: { path, inside: [], line, column },
+  }));
+}
