@@ -77,13 +77,14 @@ export function reset(folder) {
   must(folder, 'git', ['clean', '-fdxq', '-e', 'node_modules', '-e', 'expo-env.d.ts']);
 }
 
-function make({ make: from, add = {}, edit = {} }, folder) {
+function make({ make: from, add = {}, edit = {}, renames = {} }, folder) {
   mkdirSync(dirname(folder), { recursive: true });
   if (from.files) mkdirSync(folder);
   else if (from.command) create(from.command, folder);
   else fetch(from, folder);
   for (const name of readdirSync(folder))
     if (/^_?gitignore$/.test(name)) renameSync(join(folder, name), join(folder, '.gitignore'));
+  for (const [path, name] of Object.entries(renames)) renameSync(join(folder, path), join(folder, name));
   for (const [path, text] of Object.entries({ ...from.files, ...add })) write(folder, path, text);
   for (const [path, [before, after]] of Object.entries(edit)) replace(folder, path, before, after);
 }
@@ -126,6 +127,12 @@ function commit(folder) {
   must(folder, 'git', [...as, 'commit', '--quiet', '-m', 'Template']);
   must(folder, 'git', ['tag', 'base']);
   writeFileSync(join(folder, '.git', 'ready'), '');
+}
+
+/** The installed version of a project's framework, for the table. */
+export function versionsIn(folder, name) {
+  const path = join(folder, 'node_modules', name, 'package.json');
+  return existsSync(path) ? `${name} ${JSON.parse(readFileSync(path, 'utf8')).version}` : '';
 }
 
 export function write(folder, path, text) {

@@ -3,6 +3,7 @@
 
 /** @typedef {object} FieldProject
  * @property {string} name
+ * @property {string} shows the package whose version the table shows
  * @property {string} toolchain the expected toolchain of the draft
  * @property {{ package: string, directory?: string, more?: string[] } | { command: string } | { files: Record<string, string> }} make
  * @property {string} entry a file of browser code
@@ -18,6 +19,7 @@
 const vite = (template, entry, more = {}) => ({
   name: `vite-${template}`,
   toolchain: 'vite',
+  shows: 'vite',
   make: { package: 'create-vite@9', directory: `template-${template}` },
   entry,
   prefix: 'VITE_',
@@ -58,6 +60,7 @@ export const projects = [
   {
     name: 'create-vue',
     toolchain: 'vite',
+    shows: 'vite',
     make: { command: 'create-vue@3 app --ts --router --pinia --bare' },
     entry: 'src/App.vue',
     insert: afterScript('<script setup lang="ts">'),
@@ -67,6 +70,7 @@ export const projects = [
   {
     name: 'next-app',
     toolchain: 'next',
+    shows: 'next',
     make: {
       command:
         'create-next-app@16 app --ts --app --no-tailwind --no-eslint --no-src-dir --use-npm --skip-install --yes --disable-git',
@@ -83,6 +87,7 @@ export const projects = [
   {
     name: 'next-pages',
     toolchain: 'next',
+    shows: 'next',
     make: {
       command:
         'create-next-app@16 app --ts --no-app --no-tailwind --no-eslint --src-dir --use-npm --skip-install --yes --disable-git',
@@ -96,6 +101,7 @@ export const projects = [
   {
     name: 'angular',
     toolchain: 'angular',
+    shows: '@angular/core',
     make: { command: '@angular/cli@21.2.24 new app --defaults --skip-install --skip-git' },
     entry: 'src/main.ts',
     prefix: '',
@@ -120,6 +126,7 @@ export const projects = [
   {
     name: 'nuxt',
     toolchain: 'nuxt',
+    shows: 'nuxt',
     make: {
       files: {
         'package.json': JSON.stringify({
@@ -145,6 +152,7 @@ export const projects = [
   ...['auto', 'static', 'node'].map((adapter) => ({
     name: `sveltekit-${adapter}`,
     toolchain: 'sveltekit',
+    shows: '@sveltejs/kit',
     make: { command: 'sv@0.17 create app --template minimal --types ts --no-add-ons --no-install' },
     install: { auto: [], static: ['@sveltejs/adapter-static@3'], node: ['@sveltejs/adapter-node@5'] }[adapter],
     edit: adapter === 'auto' ? {} : { 'vite.config.ts': ['@sveltejs/adapter-auto', `@sveltejs/adapter-${adapter}`] },
@@ -159,6 +167,7 @@ export const projects = [
   {
     name: 'astro',
     toolchain: 'astro',
+    shows: 'astro',
     make: {
       files: {
         'package.json': JSON.stringify({
@@ -184,6 +193,7 @@ export const projects = [
   {
     name: 'gatsby',
     toolchain: 'gatsby',
+    shows: 'gatsby',
     make: {
       files: {
         'package.json': JSON.stringify({ name: 'gatsby-app', private: true, scripts: { build: 'gatsby build' } }),
@@ -203,6 +213,7 @@ export const projects = [
   {
     name: 'react-router',
     toolchain: 'react-router',
+    shows: 'react-router',
     make: {
       files: {
         'package.json': JSON.stringify({
@@ -242,6 +253,7 @@ export const projects = [
   {
     name: 'rspack-react-ts',
     toolchain: 'rspack',
+    shows: '@rspack/core',
     make: { package: 'create-rspack@2', directory: 'template-react-ts', more: ['template-common'] },
     edit: { 'package.json': [/"workspace:\*"/g, '"*"'] },
     entry: 'src/main.tsx',
@@ -255,6 +267,7 @@ export const projects = [
   {
     name: 'webpack-react',
     toolchain: 'webpack',
+    shows: 'webpack',
     make: {
       files: {
         'package.json': JSON.stringify({
@@ -278,6 +291,7 @@ export const projects = [
   {
     name: 'create-react-app',
     toolchain: 'react-scripts',
+    shows: 'react-scripts',
     make: { package: 'cra-template-typescript@1', directory: 'template' },
     add: {
       'src/react-app-env.d.ts': '/// <reference types="react-scripts" />\n',
@@ -312,6 +326,7 @@ export const projects = [
   {
     name: 'parcel',
     toolchain: 'parcel',
+    shows: 'parcel',
     make: {
       files: {
         'package.json': JSON.stringify({
@@ -333,17 +348,22 @@ export const projects = [
   {
     name: 'expo',
     toolchain: 'metro',
+    shows: 'expo',
     make: { package: 'expo-template-blank-typescript@54' },
     install: [],
     entry: 'App.tsx',
     prefix: 'EXPO_PUBLIC_',
     read: (name) => `process.env.${name}`,
-    build: 'npx expo export --platform android --no-minify',
+    // Its cache does not notice changed values.
+    build: 'npx expo export --platform android --no-minify --clear',
   },
   {
     name: 'react-native',
     toolchain: 'metro',
+    shows: 'react-native',
     make: { package: '@react-native-community/template@0.82', directory: 'template' },
+    // As the framework's own command does.
+    renames: { 'ios/_xcode.env': 'ios/.xcode.env', _bundle: '.bundle', _watchmanconfig: '.watchmanconfig' },
     entry: 'App.tsx',
     prefix: '',
     read: () => "'harbour'",
@@ -355,6 +375,7 @@ export const projects = [
   {
     name: 'desktop-shell',
     toolchain: 'vite',
+    shows: 'vite',
     make: { package: 'create-electron-vite@0.7', directory: 'template-vanilla-ts', more: ['electron'] },
     entry: 'src/main.ts',
     prefix: 'VITE_',

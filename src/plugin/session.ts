@@ -113,6 +113,11 @@ export class Session {
     return result;
   }
 
+  /** A page with its placeholders filled. @param id its absolute path */
+  page(id: string, html: string): ReturnType<Inliner['page']> {
+    return this.#inliner.page(relative(this.#project.root, id).split(sep).join('/'), html);
+  }
+
   /** Leaves for the receipt which modules read which variables. */
   record(): void {
     const uses: Record<string, string[]> = Object.create(null);

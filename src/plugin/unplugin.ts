@@ -70,7 +70,7 @@ async function replaceReads(
   id: string,
 ) {
   const path = id.replace(/[?#].*$/, '');
-  const { inlined, problems, used } = session.module(scriptPath(id, path), text, isServer);
+  const { inlined, problems, used } = session.module(partPath(id, path, text), text, isServer);
   if (used.length > 0) watch(context, session);
   await reportProblems(context, session, path, problems);
   return inlined ? { code: inlined.code, map: needsMaps ? inlined.map() : null } : null;
@@ -86,9 +86,14 @@ function isOwnCode(id: string): boolean {
   return !id.startsWith('\0') && !/[\\/]node_modules[\\/]/.test(path) && isSource(path) && !/\.html?$/.test(path);
 }
 
-/** A component's own plugin asks for its script by a query (`App.vue?vue&type=script&lang.ts`), which says the language. */
-function scriptPath(id: string, path: string): string {
+/**
+ * The path whose ending tells the language of a module's text. A component comes whole, as markup, or as its script, which
+ * its own plugin requests by a query (`App.vue?vue&type=script&lang.ts`). Astro separates server and browser parts itself.
+ */
+function partPath(id: string, path: string, text: string): string {
   if (!/\.(vue|svelte|astro)$/.test(path)) return path;
+  const isWhole = !/[?&](vue|svelte)\b/.test(id) || /^\s*</.test(text);
+  if (isWhole && !path.endsWith('.astro')) return path;
   return /[?&]lang\.?=?tsx?\b|lang\.ts/.test(id) ? `${path}.ts` : `${path}.js`;
 }
 

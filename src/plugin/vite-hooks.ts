@@ -21,11 +21,17 @@ export function viteHooks(bundling: Bundling): ViteHooks {
     },
     transformIndexHtml: {
       order: 'pre',
-      // A dev server has no output that could contain the values file, so it serves the file itself.
-      handler: (_, { server }) =>
-        server && bundling.session.runtime()
-          ? [{ tag: 'script', attrs: { src: `${server.config.base}${VALUES_PATH}` }, injectTo: 'head-prepend' }]
-          : [],
+      handler: (html, { server, filename }) => {
+        const page = bundling.session.page(filename, html);
+        for (const { message, line, column, stops } of page.problems) {
+          const text = `adder: ${filename}:${line}:${column} ${message}`;
+          if (stops) throw new Error(text);
+          console.warn(text);
+        }
+        // A dev server has no output that could contain the values file, so it serves the file itself.
+        const src = server && bundling.session.runtime() ? `${server.config.base}${VALUES_PATH}` : undefined;
+        return { html: page.html, tags: src ? [{ tag: 'script', attrs: { src }, injectTo: 'head-prepend' }] : [] };
+      },
     },
     configureServer(server) {
       serveValues(server, bundling);

@@ -18,13 +18,13 @@ export function toolConfigs(files: Files, folder: string): ToolConfig[] {
   });
 }
 
-/** Whether a configuration in a directory has the Adder plugin. */
+/** Whether a configuration or build script in a directory has the Adder plugin. */
 export function hasPlugin(files: Files, folder: string): boolean {
   return files
     .namesIn(folder)
     .some(
       (name) =>
-        /\.config\.[cm]?[jt]s$/.test(name) &&
+        /\.[cm]?[jt]s$/.test(name) &&
         /["']adder\/\w+["']/.test(files.readIfPossible(files.path.join(folder, name))?.toString() ?? ''),
     );
 }

@@ -81,7 +81,7 @@ const bundlers: Bundler[] = [
 ];
 
 const script = ({ name, imports, build }: Bundler) => `${imports}
-import adder from ${JSON.stringify(plugin(name))};
+import adder from ${JSON.stringify(plugin(name))}; // in a project: from 'adder/${name}'
 const [mode = 'production', how] = process.argv.slice(2);
 const plugins = how === 'plain' ? [] : [adder()];
 const entry = './src/main.js';

@@ -75,6 +75,9 @@ function valueFile(read: ReadBytes, path: string, replaced?: NamedFile): ValueFi
     ? readFileLayer(path, bytes, noFacts)
     : { name: path, state: 'read', path, offers: [], findings: [] };
   const isOther = named.kind === 'structured' || named.kind === 'module';
+  // A shell script that is called NAME.env sets variables for its own program.
+  const isScript = layer.findings.some(({ code }) => code === 'file/syntax') && !/(^|\/)\.env(\.|$)/.test(path);
+  if (named.kind === 'env' && isScript) return undefined;
   // Without values, a stage in a file's name means nothing.
   if (isOther && layer.offers.length === 0) return undefined;
   return { ...named, path, layer, about: named.kind === 'example' && bytes ? commentsIn(bytes) : new Map() };

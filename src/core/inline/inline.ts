@@ -105,6 +105,29 @@ export class Inliner {
     return result;
   }
 
+  /**
+   * Fills the placeholders of a page, `%NAME%`, as the tool would. Only names of the contract are filled; a build or server
+   * variable stops the build.
+   */
+  page(path: string, html: string): { html: string; problems: InlineProblem[] } {
+    const { reads } = readsIn(path, html, this.#objects);
+    const problems: InlineProblem[] = [];
+    const placeOf = textPlaces(html);
+    const edits = new MagicString(html);
+    for (const read of reads) {
+      if (read.kind !== 'placeholder' || read.name === undefined) continue;
+      const meaning = this.#names.meaning(read.name);
+      const value = this.#values.get(read.name);
+      if (value !== undefined) edits.overwrite(read.start, read.end, escapedHtml(value));
+      else if (meaning.kind !== 'builtIn') {
+        const message =
+          problemOf(read, meaning, this.bundle) ?? `${read.name} has no value, so the page shows %${read.name}%`;
+        problems.push({ message, ...placeOf(read.nameStart), stops: meaning.kind === 'withheld' });
+      }
+    }
+    return { html: edits.toString(), problems };
+  }
+
   #replace(file: { path: string; text: string }, read: Read, edits: MagicString, done: Edit[]): void {
     const { kind, name = '', start, end } = read;
     if (kind === 'member' || kind === 'constant' || kind === 'alias' || kind === 'call')
@@ -135,6 +158,11 @@ export class Inliner {
     // At the beginning of a statement a string could be taken for a directive.
     return /(^|[;{}\n])\s*$/.test(text.slice(Math.max(0, at - 80), at)) ? `(${literal})` : literal;
   }
+}
+
+/** HTML Standard, 13.3: what ends text or a quoted attribute value. An ampersand stays, as URLs contain it. */
+function escapedHtml(text: string): string {
+  return text.replaceAll('<', '&lt;').replaceAll('>', '&gt;').replaceAll('"', '&quot;');
 }
 
 /** Tools with a dev server of their own keep an `import.meta.env` object, with the mode in it. */

@@ -91,6 +91,11 @@ test('a source file beyond the limit is reported, not skipped silently', () => {
   );
 });
 
+test('a shell script that is called NAME.env is no layer', () => {
+  const { stages } = draft(materialOf({ 'ios/tools.env': 'export NODE=$(command -v node)\n', '.env': 'A=1\n' }, vite));
+  expect(stages.flatMap(({ layers }) => layers)).not.toContain('ios/tools.env');
+});
+
 test('an example file explains its names; a commented-out assignment is no explanation', () => {
   const example = '# Where tickets are sold\nSHOP_URL=\n# KEY=abc\nOTHER=\n';
   const [file] = materialOf({ '.env.example': example }).files;
