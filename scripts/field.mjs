@@ -2,8 +2,11 @@
 //   npm run field                 all of them; writes docs/support.md with the result
 //   npm run field -- --quick      the fastest ones
 //   npm run field -- nuxt angular these
-import { writeFileSync } from 'node:fs';
+// Two processes share the projects, as builds wait for the disk and for single threads.
+import { spawn } from 'node:child_process';
+import { mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
+import { fileURLToPath } from 'node:url';
 import { cache, copyProgram, prepare, versionsIn } from './field/prepare.mjs';
 import { projects } from './field/projects.mjs';
 import { Field, steps } from './field/steps.mjs';
@@ -36,21 +39,44 @@ async function tryOut(project) {
   return { cells, failed: problems.length, version: versionsIn(folder, project.shows) };
 }
 
-copyProgram();
-const rows = [];
-let failed = 0;
-for (const project of chosen) {
-  try {
-    const row = await tryOut(project);
-    failed += row.failed;
-    rows.push([project.name, row.version, ...row.cells]);
-  } catch (error) {
-    failed++;
-    console.log(`${project.name}: ${error.message.slice(0, 1500)}`);
-    rows.push([project.name, 'not installed']);
+/** The rows of some projects, kept in the cache for the process that prints the table. */
+async function work(some) {
+  for (const project of some) {
+    let row;
+    try {
+      row = await tryOut(project);
+    } catch (error) {
+      console.log(`${project.name}: ${error.message.slice(0, 1500)}`);
+      row = { cells: [], failed: 1, version: 'not installed' };
+    }
+    writeFileSync(rowFile(project), JSON.stringify(row));
   }
 }
 
+function rowFile({ name }) {
+  return join(cache, `${name}.row.json`);
+}
+
+/** @returns when another process has worked on some projects */
+function share(some) {
+  const args = [fileURLToPath(import.meta.url), ...some.map(({ name }) => name)];
+  const child = spawn(process.execPath, args, { stdio: 'inherit', env: { ...process.env, ADDER_FIELD_SHARE: '1' } });
+  return new Promise((resolve) => child.once('exit', resolve));
+}
+
+if (process.env.ADDER_FIELD_SHARE) {
+  await work(chosen);
+  process.exit(0);
+}
+mkdirSync(cache, { recursive: true });
+copyProgram();
+for (const project of chosen) rmSync(rowFile(project), { force: true });
+const halves = [0, 1].map((half) => chosen.filter((_, index) => index % 2 === half)).filter(({ length }) => length > 0);
+await Promise.all(halves.map(share));
+
+const results = chosen.map((project) => ({ project, row: JSON.parse(readFileSync(rowFile(project), 'utf8')) }));
+const failed = results.reduce((sum, { row }) => sum + row.failed, 0);
+const rows = results.map(({ project, row }) => [project.name, row.version, ...row.cells]);
 const heads = ['project', 'version', ...Object.keys(steps)];
 const table = [heads, heads.map(() => '---'), ...rows].map((row) => `| ${row.join(' | ')} |`).join('\n');
 console.log(`\n${table}\n`);

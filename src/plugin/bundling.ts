@@ -5,6 +5,8 @@ import { type AdderOptions, Session } from './session.js';
 export class Bundling {
   root = process.cwd();
   isServer = false;
+  /** A dev server or a test run, nothing of which ships. */
+  isDevelopment = false;
   /** False only where the bundler is known to make no source maps. */
   needsMaps = true;
   #session: Session | undefined;
@@ -12,7 +14,7 @@ export class Bundling {
   constructor(readonly options: AdderOptions) {}
 
   get session(): Session {
-    this.#session ??= opened(this.options, this.root);
+    this.#session ??= opened(this.options, this.root, this.isDevelopment);
     return this.#session;
   }
 
@@ -21,15 +23,26 @@ export class Bundling {
     return attempt(() => this.#session?.refresh());
   }
 
+  /** @throws Error if a built chunk still reads a public variable: the plugin did not see the module that does */
+  checkChunks(chunks: Readonly<Record<string, { type: string; code?: string }>>): void {
+    for (const [path, { code = '' }] of Object.entries(chunks)) {
+      const [name] = code.includes('.env.') ? this.session.leftIn(code) : [];
+      if (name !== undefined)
+        throw new Error(
+          `adder: ${name} is not replaced in ${path}, so it is undefined there; read it in the project's own code`,
+        );
+    }
+  }
+
   /** Keeps a note of which modules read which variables. */
   record(): void {
     this.#session?.record();
   }
 }
 
-function opened(options: AdderOptions, cwd: string): Session {
+function opened(options: AdderOptions, cwd: string, isDevelopment: boolean): Session {
   try {
-    return new Session(options, cwd);
+    return new Session(options, cwd, isDevelopment);
   } catch (error) {
     throw error instanceof Failure ? new Error(`adder: ${error.message}\n  → ${error.remedy}`) : error;
   }

@@ -1,12 +1,14 @@
 import { relative, sep } from 'node:path';
-import { buildErrors, givenValues, STAGE_NAME } from '../core/build/environment.js';
-import type { Bundle, Stage, Variable } from '../core/contract/contract.js';
+import { BUNDLE_NAME, buildErrors, givenValues, STAGE_NAME } from '../core/build/environment.js';
+import type { Bundle, Contract, Stage, Variable } from '../core/contract/contract.js';
+import { nameIn } from '../core/contract/names.js';
 import { rulesOf } from '../core/contract/rules.js';
 import { isAlwaysThere } from '../core/emit/kind.js';
 import { Failure } from '../core/findings/failure.js';
 import type { Finding } from '../core/findings/finding.js';
 import { judge } from '../core/findings/judge.js';
 import { type InlineResult, Inliner, valuesModule } from '../core/inline/inline.js';
+import { readsIn } from '../core/reads/index.js';
 import type { Resolution } from '../core/resolve/resolve.js';
 import { runtimeFile, runtimeVariables } from '../core/runtime/runtime.js';
 import type { Secret } from '../core/secrets/secret.js';
@@ -42,6 +44,8 @@ export class Session {
   constructor(
     readonly options: AdderOptions,
     readonly cwd: string,
+    /** A dev server or a test run, nothing of which ships. */
+    readonly isDevelopment = false,
   ) {
     this.refresh();
   }
@@ -53,14 +57,8 @@ export class Session {
   refresh(): void {
     const world = { ...realWorldOnce(), cwd: this.cwd };
     const project = openProject(world, this.options.contract);
-    const name = this.options.stage ?? world.env[STAGE_NAME];
-    if (name === undefined)
-      throw new Failure(
-        'no stage for this build',
-        `run \`adder with ${[...project.contract.stages.keys()].join('|')} -- COMMAND\`, or set \`stage\` in the plugin's options`,
-      );
-    const stage = stageOf(project, name);
-    const bundle = neededBundle(project, this.options.bundle);
+    const stage = stageOf(project, this.#stageName(project.contract, world.env[STAGE_NAME]));
+    const bundle = neededBundle(project, chosen('bundle', this.options.bundle, world.env[BUNDLE_NAME]));
     const { asked } = new StageResolver(project, world).for(stage);
     const { findings } = judge(asked.findings, rulesOf(project.contract), today(world), []);
     const errors = buildErrors(project.contract, bundle, findings).filter(({ variable }) =>
@@ -81,6 +79,19 @@ export class Session {
   }
 
   /** A build value that is missing is for `adder with` to refuse: the plugin puts only public ones in. */
+  /** Without `adder with`, only what never ships may have a default. */
+  #stageName({ stages, defaultStage }: Contract, given: string | undefined): string {
+    const name = chosen('stage', this.options.stage, given) ?? (this.isDevelopment ? defaultStage : undefined);
+    if (name !== undefined) return name;
+    const first = `run \`adder with ${[...stages.keys()].join('|')} -- COMMAND\``;
+    throw new Failure(
+      this.isDevelopment ? 'no stage for this dev server' : 'no stage for this build',
+      this.isDevelopment
+        ? `${first}, or set \`default-stage\` in the contract`
+        : `${first}, or set \`stage\` in the plugin's options`,
+    );
+  }
+
   #isPublic({ contract }: Project, variable: string | undefined): boolean {
     return variable === undefined || (contract.variables.get(variable)?.reach ?? 'server') === 'public';
   }
@@ -118,6 +129,17 @@ export class Session {
     return this.#inliner.page(relative(this.#project.root, id).split(sep).join('/'), html);
   }
 
+  /** Names of public variables that a built chunk still reads, so that they are undefined there. */
+  leftIn(code: string): string[] {
+    const names = [...this.#values.keys()]
+      .map((key) => this.#project.contract.variables.get(key))
+      .flatMap((variable) => (variable ? [nameIn(this.#bundle, variable)] : []));
+    // A text that does not contain a name needs no parsing.
+    if (!names.some((name) => code.includes(`.env.${name}`))) return [];
+    const { reads } = readsIn('chunk.js', code, ['import.meta.env', 'process.env']);
+    return reads.flatMap(({ name }) => (name !== undefined && names.includes(name) ? [name] : []));
+  }
+
   /** Leaves for the receipt which modules read which variables. */
   record(): void {
     const uses: Record<string, string[]> = Object.create(null);
@@ -131,6 +153,16 @@ export class Session {
     const { context } = await readCode(this.#project, [this.#bundle], realWorldOnce());
     return context.bundles[0]?.shipped.get(path) ?? [path];
   }
+}
+
+/** What `adder with` chose; an option of the plugin must not contradict it. */
+function chosen(what: 'stage' | 'bundle', option: string | undefined, given: string | undefined): string | undefined {
+  if (option !== undefined && given !== undefined && option !== given)
+    throw new Failure(
+      `\`adder with\` builds the ${what} ${given}, but the plugin's options say ${option}`,
+      `remove \`${what}\` from the plugin's options`,
+    );
+  return given ?? option;
 }
 
 let world: ReturnType<typeof realWorld> | undefined;

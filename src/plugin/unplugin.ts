@@ -39,6 +39,8 @@ export const adder: UnpluginInstance<AdderOptions | undefined> = createUnplugin(
       },
     },
     vite: viteHooks(bundling),
+    rollup: { generateBundle: (_, bundle) => bundling.checkChunks(bundle) },
+    rolldown: { generateBundle: (_, bundle) => bundling.checkChunks(bundle) },
     webpack: (compiler) => configure(bundling, compiler),
     rspack: (compiler) => configure(bundling, compiler),
     esbuild: {
@@ -54,12 +56,13 @@ export const adder: UnpluginInstance<AdderOptions | undefined> = createUnplugin(
 /** What webpack's and Rspack's compilers have in common. */
 interface Compiler {
   context: string;
-  options: { target?: unknown; devtool?: unknown };
+  options: { target?: unknown; devtool?: unknown; mode?: unknown; watch?: unknown };
 }
 
 function configure(bundling: Bundling, { context, options }: Compiler): void {
   bundling.root = context;
   bundling.isServer = targetsServer(options.target);
+  bundling.isDevelopment = options.mode === 'development' && Boolean(options.watch ?? process.env.WEBPACK_SERVE);
   bundling.needsMaps = options.devtool !== false;
 }
 

@@ -17,7 +17,11 @@ export function viteHooks(bundling: Bundling): ViteHooks {
     configResolved(config) {
       bundling.root = config.root;
       bundling.isServer = Boolean(config.build.ssr);
+      bundling.isDevelopment = config.command === 'serve';
       bundling.needsMaps = config.command === 'serve' || Boolean(config.build.sourcemap);
+    },
+    generateBundle(_, bundle) {
+      if (!bundling.isServer) bundling.checkChunks(bundle);
     },
     transformIndexHtml: {
       order: 'pre',

@@ -245,3 +245,67 @@ test('without a stage the build says how to name one', () => {
   const { code, stderr } = projectFor(bundlers[1] as Bundler).node('build.mjs');
   expect([code, stderr]).toEqual([1, expect.stringContaining('no stage for this build')]);
 });
+
+describe('stage and bundle', () => {
+  const vite = bundlers[0] as Bundler;
+  const contract = (at: TestProject) => at.read('adder.yaml');
+
+  test('an option that contradicts `adder with` is an error', () => {
+    const at = projectFor(vite);
+    at.write('build.mjs', at.read('build.mjs').replace('adder()', "adder({ stage: 'staging' })"));
+    const { code, stdout, stderr } = build(at);
+    expect(code).not.toBe(0);
+    expect(stdout + stderr).toContain("`adder with` builds the stage production, but the plugin's options say staging");
+  });
+
+  test('with several bundles, the one of `adder with`', () => {
+    const at = projectFor(vite);
+    at.write(
+      'adder.yaml',
+      contract(at).replace('bundles:\n', 'bundles:\n  kiosk: { toolchain: vite, code: [kiosk] }\n'),
+    );
+    const { code, stdout, stderr } = at.adder([
+      'with',
+      'production',
+      '--bundle',
+      'ticket-desk',
+      '--',
+      'node',
+      'build.mjs',
+    ]);
+    expect(code, stdout + stderr).toBe(0);
+  });
+
+  test('a default stage is for dev servers, not for builds', async () => {
+    const at = projectFor(vite);
+    at.write('adder.yaml', contract(at).replace('stages:', 'default-stage: production\nstages:'));
+    const { code, stderr } = at.node('build.mjs');
+    expect([code, stderr]).toEqual([1, expect.stringContaining('no stage for this build')]);
+    const { default: adder } = await import(plugin('vite'));
+    const { createServer } = await import('vite');
+    const server = await createServer({
+      root: at.folder,
+      configFile: false,
+      logLevel: 'silent',
+      server: { port: 0 },
+      plugins: [adder({ contract: at.path('adder.yaml') })],
+    });
+    try {
+      const served = await server.transformRequest('/src/other.js');
+      expect(served?.code).toContain('https://api.saltmarsh.example');
+    } finally {
+      await server.close();
+    }
+  });
+});
+
+test.each(['vite', 'rollup', 'rolldown'])('%s: a public variable that is left unreplaced stops the build', (name) => {
+  const bundler = bundlers.find((one) => one.name === name) ?? expect.unreachable();
+  const at = projectFor(bundler);
+  // What a later plugin adds was never seen.
+  const late = `{ name: 'late', renderChunk: (code) => code + '\\nglobalThis.late = ${bundler.object}.${bundler.prefix}FERRY_API_URL;' }`;
+  at.write('build.mjs', at.read('build.mjs').replace(/adder\(([^)]*)\)/, `adder($1), ${late}`));
+  const { code, stdout, stderr } = build(at);
+  expect(code, stdout + stderr).not.toBe(0);
+  expect(stdout + stderr).toMatch(/FERRY_API_URL is not replaced in .*main.*\.js/);
+});

@@ -37,6 +37,7 @@ describe('what the build gets', () => {
       VITE_TIDE_CHART: 'true',
       SOURCE_MAP_UPLOAD_TOKEN: secrets.SOURCE_MAP_UPLOAD_TOKEN,
       ADDER_STAGE: 'production',
+      ADDER_BUNDLE: 'ticket-desk',
       LC_ALL: 'C',
       NEXT_TELEMETRY_DISABLED: '1',
     });

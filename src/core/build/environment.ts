@@ -44,6 +44,9 @@ const passesByDefault = namesIn(shortList, 'i');
 /** The stage's name travels under this one, as tools force their own variables. */
 export const STAGE_NAME = 'ADDER_STAGE';
 
+/** The bundle's name, for the plugin. */
+export const BUNDLE_NAME = 'ADDER_BUNDLE';
+
 /**
  * A build's environment, made from nothing: the short list and `passes` from the parent, the stage's name, and the values
  * that the bundle may have under the names that its code reads.
@@ -65,6 +68,7 @@ export function childEnvironment(
     ...Object.fromEntries(passed),
     ...(stage.buildAs && { NODE_ENV: stage.buildAs }),
     [STAGE_NAME]: stage.name,
+    ...(bundle && { [BUNDLE_NAME]: bundle.name }),
     ...Object.fromEntries(values),
   };
 }
@@ -121,6 +125,7 @@ export function environmentNames(
   const own = [
     ...values,
     { name: STAGE_NAME, because: `the stage, ${stage.name}` },
+    ...(bundle ? [{ name: BUNDLE_NAME, because: `the bundle, ${bundle.name}` }] : []),
     ...(stage.buildAs ? [{ name: 'NODE_ENV', because: `\`build-as\` of ${stage.name}, ${stage.buildAs}` }] : []),
   ];
   const taken = new Set(own.map(({ name }) => name));

@@ -96,6 +96,8 @@ export interface Contract {
   /** As findings name the file. */
   path: string;
   stages: ReadonlyMap<string, Stage>;
+  /** The stage of a dev server or test run that is started without `adder with`. */
+  defaultStage?: string;
   bundles: ReadonlyMap<string, Bundle>;
   variables: ReadonlyMap<string, Variable>;
   /** Names of the parent's environment that builds get besides the short list. */

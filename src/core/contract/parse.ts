@@ -72,6 +72,7 @@ function settleContract(raw: RawContract, source: ContractSource): Contract {
         }),
       ),
     ),
+    ...(raw['default-stage'] !== undefined && { defaultStage: raw['default-stage'] }),
     bundles: byName(Object.entries(raw.bundles).map(([name, bundle]) => settleBundle(name, bundle))),
     variables: byName(variables),
     passes: raw.passes,

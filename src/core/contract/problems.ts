@@ -197,6 +197,12 @@ export function crossCheck(contract: Contract): ContractProblem[] {
       : [];
   return [
     ...noStage,
+    ...unknownNames(
+      contract.defaultStage === undefined ? [] : [contract.defaultStage],
+      contract.stages.keys(),
+      'stage',
+      ['default-stage'],
+    ),
     ...ofBundles,
     ...ofStages,
     ...ofNames,

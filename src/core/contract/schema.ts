@@ -151,6 +151,7 @@ const acceptance = z.strictObject({
 /** adder.yaml as it is written; docs/contract.md describes each key. */
 export const contractSchema = z.strictObject({
   adder: z.literal(1),
+  'default-stage': z.optional(label),
   stages: z.record(label, stage),
   bundles: z._default(z.record(label, bundle), {}),
   variables: z._default(z.record(variableName, z.union([z.enum(reaches), variable])), {}),

@@ -13,7 +13,17 @@ interface KnownNames {
 /** `*` stands for the rest of a name. */
 export const knownNames: KnownNames = {
   tools: [
-    ...['NODE_ENV', 'LEGACY', 'STORYBOOK', 'VITEST', 'JEST_WORKER_ID', 'ADDER_STAGE', 'ANALYZE', 'BROWSERSLIST*'],
+    ...[
+      'NODE_ENV',
+      'LEGACY',
+      'STORYBOOK',
+      'VITEST',
+      'JEST_WORKER_ID',
+      'ADDER_STAGE',
+      'ADDER_BUNDLE',
+      'ANALYZE',
+      'BROWSERSLIST*',
+    ],
   ],
   machine: [
     ...['PATH', 'HOME', 'PWD', 'USER', 'SHELL', 'TERM', 'TZ', 'LANG', 'HOSTNAME', 'TMPDIR', 'TEMP', 'TMP'],

@@ -38,7 +38,9 @@ describe('what a build gets', () => {
     ['desk', { VITE_API_URL: url, UPLOAD_TOKEN: token }],
     ['api', { API_URL: url, MAP_STYLE: 'chart', UPLOAD_TOKEN: token, SIGNING_KEY: key }],
     [undefined, { API_URL: url, MAP_STYLE: 'chart', UPLOAD_TOKEN: token }],
-  ])('%s', (bundle, values) => expect(build(bundle).values).toEqual({ ...always, ...values }));
+  ])('%s', (bundle, values) =>
+    expect(build(bundle).values).toEqual({ ...always, ...(bundle && { ADDER_BUNDLE: bundle }), ...values }),
+  );
 
   test.each([
     ['PATH', '/bin', '/bin'],

@@ -17,7 +17,7 @@ test.each<[html: string, filled: string, problems: string[]]>([
   [
     '<p>100% of %VITE_NOTICE%</p>',
     '<p>100% of %VITE_NOTICE%</p>',
-    ['1:14 VITE_NOTICE has no value, so the page shows %VITE_NOTICE%'],
+    ['1:13 VITE_NOTICE has no value, so the page shows %VITE_NOTICE%'],
   ],
   [
     '<p>\n%VITE_SIGNING_KEY%</p>',
@@ -42,11 +42,9 @@ test.each([
 ])('reads in a whole %s', (path, text) => {
   const { inlined, used } = inliner.module(path, text, false);
   expect(inlined?.code).not.toContain('import.meta.env');
-  expect(
-    inlined?.code.replaceAll(
-      JSON.stringify('"Ferries" & <b>piers</b>').replaceAll('<', '\\u003c'),
-      'import.meta.env.VITE_TITLE',
-    ),
-  ).toBe(text);
+  const literal = '"\\"Ferries\\" & <b>piers\\u003c/b>"';
+  // A literal at the beginning of an expression could be a directive, so it has brackets.
+  const restored = inlined?.code.replaceAll(`(${literal})`, literal).replaceAll(literal, 'import.meta.env.VITE_TITLE');
+  expect(restored).toBe(text);
   expect(used[0]).toBe('TITLE');
 });
