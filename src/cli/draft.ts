@@ -37,7 +37,8 @@ async function write(options: Options, world: World): Promise<number> {
     throw new Failure(`${shown} already exists`, 'run `adder draft --merge` to add what is new to it');
   const material = gatherMaterial(files, dirname(path));
   const drafted = draft(material);
-  if (drafted.variables.length === 0 && drafted.bundles.length === 0 && material.packages.length === 0)
+  const hasNothing = material.files.length === 0 && material.packages.length === 0;
+  if (drafted.variables.length === 0 && drafted.bundles.length === 0 && hasNothing)
     throw new Failure(
       'this directory has no env file, no package manifest and no code that reads the environment',
       "change into the project's directory and run `adder draft` there",

@@ -80,7 +80,11 @@ export async function readCode(project: Project, bundles: readonly Bundle[], wor
     show: (file, start, end) => view.show(file, start, end),
     mask: (text) => view.mask(text),
   };
-  return { files, context, bytes, unread: [...tooLarge, ...withoutCode(context)] };
+  const withoutBundle =
+    contract.bundles.size === 0
+      ? [{ path: contract.path, inside: [], because: 'has no bundle, so no code was checked' }]
+      : [];
+  return { files, context, bytes, unread: [...tooLarge, ...withoutBundle, ...withoutCode(context)] };
 }
 
 /** The names that a bundle's configuration lists, for tools that inline only those. */

@@ -1,9 +1,10 @@
 import type { Bundle } from '../core/contract/contract.js';
 import { rulesOf } from '../core/contract/rules.js';
+import { isPage } from '../core/files/languages.js';
 import { Failure } from '../core/findings/failure.js';
 import { judge } from '../core/findings/judge.js';
 import type { Resolution } from '../core/resolve/resolve.js';
-import { pointAt } from '../core/runtime/page.js';
+import { commonFolder, pointAt } from '../core/runtime/page.js';
 import { PAGE_FILE, type RuntimeFile, runtimeVariables } from '../core/runtime/runtime.js';
 import type { Files } from '../host/files.js';
 import { filesNamed } from '../host/walk.js';
@@ -20,24 +21,28 @@ export function runtimeChanges(files: Files, folder: string, file: RuntimeFile):
   const { join } = files.path;
   if (!files.stat(folder)?.isDirectory())
     throw new Failure(`${folder} is not a directory`, 'build the app first, then pass the directory of its pages');
-  const paths = filesNamed(
+  const all = filesNamed(
     files,
     folder,
     () => true,
     () => false,
   ).sort();
-  const pages = paths.filter((path) => /\.html?$/.test(path));
+  // What is served is the directory with the pages; some builders put it below their output directory.
+  const served = commonFolder(all.filter(isPage));
+  const paths = all.filter((path) => path.startsWith(served)).map((path) => path.slice(served.length));
+  const pages = paths.filter(isPage);
   if (pages.length === 0)
     throw new Failure(
       `no page in ${folder}`,
       'pass the directory of the pages, or write the values to a file: adder emit runtime --save FILE',
     );
-  const older = paths.filter((path) => PAGE_FILE.test(path) && path !== file.name);
+  const older = all.filter((path) => isValuesFile(path) && path !== served + file.name);
   const names = new Set(paths);
-  const script = join(folder, file.name);
+  const root = join(folder, served);
+  const script = join(root, file.name);
   const isThere = files.readIfPossible(script)?.toString() === file.text;
   const written = pages.flatMap((page): RuntimeChange[] => {
-    const path = join(folder, page);
+    const path = join(root, page);
     // Latin-1 keeps the bytes of any page encoding; everything searched for and inserted is ASCII.
     const html = files.read(path).toString('latin1');
     const text = pointAt(html, file, page, names);
@@ -49,6 +54,10 @@ export function runtimeChanges(files: Files, folder: string, file: RuntimeFile):
     ...written,
     ...older.map((path) => ({ path: join(folder, path), remove: true as const })),
   ];
+}
+
+function isValuesFile(path: string): boolean {
+  return PAGE_FILE.test(path.slice(path.lastIndexOf('/') + 1));
 }
 
 /** @param root the contract's directory */

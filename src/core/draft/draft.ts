@@ -366,6 +366,10 @@ function plainText(template: readonly { kind: string; text?: string }[]): string
   return template.length === 1 && template[0]?.kind === 'text' ? (template[0].text ?? '') : '';
 }
 
+function shownFolder(folder: string): string {
+  return folder === '' ? '.' : folder.replace(/\/$/, '');
+}
+
 /** One name in files of two directories, with two values: a contract has one value for a name. */
 function folderConflicts({ files }: Material): Undecided[] {
   const seen = new Map<string, { folder: string; path: string; text: string }>();
@@ -385,7 +389,7 @@ function folderConflicts({ files }: Material): Undecided[] {
       return [
         {
           message: `${offer.name} has different values in ${earlier.path} and ${path}; in the contract, the last layer wins`,
-          remedy: 'rename one of them, or write a contract for each directory',
+          remedy: `rename one of them, or run \`adder draft\` in each directory instead: ${shownFolder(earlier.folder)} and ${shownFolder(folder)}`,
           variable: offer.name,
           ...placeIn(offer.source),
         },

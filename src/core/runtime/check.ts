@@ -5,8 +5,9 @@ import type { Place, RawFinding } from '../findings/finding.js';
 import type { Resolution } from '../resolve/resolve.js';
 import { joinWords } from '../text/nearest.js';
 import { textPlaces } from '../text/positions.js';
-import { allows, fileOf, isValues, type Page, type PageScript, readPage } from './page.js';
+import { allows, commonFolder, fileOf, isValues, type Page, type PageScript, readPage } from './page.js';
 import { digestName, PAGE_VALUES, parseRuntimeFile, runtimeEntries, runtimeJson, runtimeVariables } from './runtime.js';
+import { settingsIn } from './settings-script.js';
 
 /** A bundle's output as far as its runtime values are concerned. Paths are relative to the contract's directory, with `/`. */
 export interface RuntimeOutput {
@@ -41,7 +42,8 @@ class Check {
     readonly names: readonly string[],
   ) {
     const { bundle, resolution } = output;
-    const into = bundle.output[0] ?? 'DIST';
+    const served = commonFolder([...output.files].filter((path) => /\.html?$/.test(path))).replace(/\/$/, '');
+    const into = served || (bundle.output[0] ?? 'DIST');
     this.#remedy = `run: adder emit runtime --stage ${resolution.stage.name} --bundle ${bundle.name} --into ${into}`;
   }
 
@@ -71,6 +73,8 @@ class Check {
     const at = ({ start }: { start: number }): Place => ({ path, inside: [], ...textPlaces(html)(start) });
     const first = scripts.find(isValues);
     if (!first) {
+      const own = this.#handMade(path, scripts);
+      if (own) return own;
       const what = `the page loads no values file, but the app reads ${joinWords(this.names)} when it loads`;
       return [this.#report('serve/missing-file', what, { path, inside: [] })];
     }
@@ -104,6 +108,32 @@ class Check {
     return problems.flatMap(([code, isTrue, what, script, remedy]) =>
       isTrue ? [this.#report(code, what, at(script), remedy === undefined ? {} : { remedy })] : [],
     );
+  }
+
+  /** A settings script that the app's authors write themselves, such as `env.js`. @returns undefined if the page has none */
+  #handMade(page: string, scripts: readonly PageScript[]): RawFinding[] | undefined {
+    for (const script of scripts) {
+      const { src = '' } = script;
+      if (src === '' || /^([a-z][a-z+.-]*:)?\/\//i.test(src)) continue;
+      const path = this.#pathOf(page, src);
+      const text = path && this.output.read(path);
+      const values = text ? settingsIn(text, this.names) : undefined;
+      if (path && text && values) return this.#values(path, text, values, this.#asJson);
+      if (!path && /(^|[/._-])(env|config|settings|runtime)[^/]*\.js/i.test(src)) {
+        const missing = posix.join(posix.dirname(page), src.replace(/[?#].*$/, ''));
+        const place = { path: page, inside: [] };
+        return [this.#report('serve/missing-file', `the page loads ${missing}, which does not exist`, place)];
+      }
+    }
+    return undefined;
+  }
+
+  /** A script's file: beside the page, or from the directory that is served. */
+  #pathOf(page: string, src: string): string | undefined {
+    const plain = src.replace(/[?#].*$/, '');
+    const root = commonFolder([...this.output.files].filter((path) => /\.html?$/.test(path)));
+    const beside = [posix.join(posix.dirname(page), plain), posix.join(root, plain.replace(/^\.?\//, ''))];
+    return beside.find((path) => this.output.files.has(path));
   }
 
   #fileFor(page: string, { src = '' }: PageScript): string | undefined {

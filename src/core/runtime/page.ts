@@ -75,6 +75,15 @@ export function isValues({ src = '' }: PageScript): boolean {
   return PAGE_FILE.test(fileOf(src));
 }
 
+/** The deepest directory that contains all of some files, with its slash; empty for the top. */
+export function commonFolder(paths: readonly string[]): string {
+  const [first = [], ...others] = paths.map((path) => path.split('/').slice(0, -1));
+  const shared = first.filter((part, index) =>
+    others.every((one) => one[index] === part && one.slice(0, index).join('/') === first.slice(0, index).join('/')),
+  );
+  return shared.length > 0 ? `${shared.join('/')}/` : '';
+}
+
 /** The last part of an address. */
 export function fileOf(src: string): string {
   return src.replace(/[?#].*$/, '').replace(/^.*\//, '');

@@ -59,6 +59,27 @@ test.each<[title: string, files: Record<string, string>, said: string[]]>([
     { 'dist/index.html': '<p>closed</p>', 'dist/adder-values.js': file.text },
     ['serve/cached-runtime-file dist/adder-values.js the file name does not contain a digest'],
   ],
+  [
+    'a settings script of the project',
+    {
+      'dist/index.html': `<script src="env.js"></script>${app}`,
+      'dist/env.js': 'window.env = { "MAP_STYLE": "chart" };',
+    },
+    [],
+  ],
+  [
+    "a settings script with another stage's value",
+    {
+      'dist/index.html': `<script src="/env.js"></script>${app}`,
+      'dist/env.js': 'env.MAP_STYLE = "draft"; env.OTHER = 1',
+    },
+    ['stale/runtime-file dist/env.js the values file has a different MAP_STYLE than production (the value of staging)'],
+  ],
+  [
+    'a settings script that does not exist',
+    { 'dist/a/browser/index.html': `<script src="assets/env.js"></script>${app}` },
+    ['serve/missing-file dist/a/browser/index.html the page loads dist/a/browser/assets/env.js, which does not exist'],
+  ],
   ['JSON that the app fetches', { 'dist/index.html': app, 'dist/config.json': '{"MAP_STYLE":"chart"}' }, []],
 ])('%s', (_, files, said) => {
   const found = runtimeFindings({
