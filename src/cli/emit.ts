@@ -4,6 +4,7 @@ import { runtimeFile } from '../core/runtime/runtime.js';
 import { escapeControls } from '../core/text/display.js';
 import { echoed, suggest } from '../core/text/nearest.js';
 import { today, type World } from '../host/world.js';
+import { withoutEffect } from '../project/ambient.js';
 import { mergeLaunchInto } from '../project/launch.js';
 import { neededBundle, openProject, type Project, stageOf } from '../project/open.js';
 import { StageResolver } from '../project/resolve.js';
@@ -67,10 +68,18 @@ export const emit = defineCommand({
     else {
       const { save, replace, 'with-build': isSecret } = options;
       saveOutput(text, { path: save, replace, isSecret, project }, world);
+      if (kind.name === 'types') warnOfEffect(project, save, world);
     }
     return EXIT.fine;
   },
 });
+
+/** Declarations that no TypeScript configuration includes have no effect. */
+function warnOfEffect({ files, root }: Project, path: string, world: World): void {
+  const because = withoutEffect(files, files.path.resolve(world.cwd, path), root);
+  if (because === undefined) return;
+  world.stderr.write(`adder: ${path} has no effect: ${because}\n  → save it below a directory that it includes\n`);
+}
 
 function kindOf(name: string | undefined): EmitKind {
   const known = emitKinds.map((one) => one.name);

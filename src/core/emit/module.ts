@@ -1,10 +1,11 @@
 import type { Contract, Variable } from '../contract/contract.js';
 import { nameIn, readsFrom } from '../contract/names.js';
+import { Failure } from '../findings/failure.js';
 import type { Form } from '../forms/index.js';
 import { valueLiteral } from '../runtime/literal.js';
 import { loadedExpression, loadedHelper, runtimeVariables } from '../runtime/runtime.js';
 import { reveal } from '../secrets/secret.js';
-import { type ReadFrom, readExpression } from '../toolchains/read-from.js';
+import { camelCase, type ReadFrom, readExpression } from '../toolchains/read-from.js';
 import { describeVariable, emitKind, inlinedIn, isAlwaysThere, madeBy, valueFor } from './kind.js';
 
 /** How a text becomes what code gets: the helper's name and its source. One line a conversion. */
@@ -68,6 +69,8 @@ export const module = emitKind({
     const isServer = side === 'server';
     const variables = isServer ? serverVariables(contract) : inlinedIn(contract, bundle);
     const source = readsFrom(bundle);
+    if (!isServer && source.kind === 'dart')
+      throw new Failure(`${bundle.name} is Dart code, and this kind writes TypeScript`, 'run `adder emit dart`');
     // A module of the framework has the values as its exports.
     const module = !isServer && source.kind === 'module' ? source.specifier : undefined;
     const from: ReadFrom = isServer || module !== undefined ? { kind: 'object', path: 'env' } : source;
@@ -123,10 +126,28 @@ function accessor(contract: Contract, variable: Variable, from: ReadFrom, readAs
   const about = describeVariable(variable);
   const comment = about === '' ? '' : `/** ${about} */\n`;
   const type = form.type.typescript;
+  if (isBareConstant(from)) return bareAccessor(contract, variable, readAs, comment);
   if (isAlwaysThere(contract, variable)) {
     return `${comment}export const ${name}: ${type} = ${convert(form, `given('${readAs}', ${read})`)};`;
   }
   return `${comment}export const ${name}: ${type} | undefined = optional(${read}, (text) => ${convert(form, 'text')});`;
+}
+
+/** A constant without text around its name, which an export of the same name would hide. */
+function isBareConstant(from: ReadFrom): boolean {
+  return from.kind === 'constant' && from.before === '' && from.after === '';
+}
+
+function bareAccessor(contract: Contract, variable: Variable, readAs: string, comment: string): string {
+  const { name, form } = variable;
+  const local = `${camelCase(name)}Value`;
+  const type = form.type.typescript;
+  // Without the define option the name does not exist.
+  const read = `typeof ${readAs} === 'undefined' ? undefined : ${readAs}`;
+  const declared = isAlwaysThere(contract, variable)
+    ? `const ${local}: ${type} = ${convert(form, `given('${readAs}', ${read})`)};`
+    : `const ${local}: ${type} | undefined = optional(${read}, (text) => ${convert(form, 'text')});`;
+  return `${comment}${declared}\nexport { ${local} as ${name} };`;
 }
 
 function convert(form: Form, text: string): string {

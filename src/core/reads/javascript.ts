@@ -324,7 +324,11 @@ class Finder {
       const imported = specifier.imported as Node | undefined;
       if (imported)
         this.#add('import', source, specifier, imported, { name: (imported.name ?? imported.value) as string });
-      else this.#add('whole', source, specifier, specifier);
+      else if (specifier.type === 'ImportNamespaceSpecifier') {
+        // Bundlers resolve members of a namespace one by one.
+        this.#names.add((specifier.local as Node).name as string);
+        this.#objects.set(source, source);
+      } else this.#add('whole', source, specifier, specifier);
     }
   }
 
@@ -429,8 +433,9 @@ class Finder {
 /** What the module of Node's own process object is usually imported as. */
 const isDefaultProcess = /^_?process\d?$/;
 
-function importedObject({ source, imported }: Node): string | undefined {
+function importedObject({ type, source, imported }: Node): string | undefined {
   const module = (source as Node | undefined)?.value as string | undefined;
+  if (type === 'ImportNamespaceSpecifier') return module;
   if (module === undefined || (imported as Node | undefined)?.name !== 'env') return undefined;
   if (processModules.has(module)) return 'process.env';
   return liveModules.has(module) ? module : undefined;

@@ -129,6 +129,8 @@ class BundleReads {
     const right = this.#expression(name);
     if (read.kind === 'import' || read.kind === 'placeholder') return [];
     if (read.kind === 'call' || isReadLate(read.object)) return [];
+    // A member of an imported namespace is resolved like an import.
+    if (read.kind === 'alias' && readFrom(read.object)?.kind === 'module') return [];
     if (!this.#objects.includes(read.object)) {
       return [
         this.#unreachable(
