@@ -1,6 +1,6 @@
 import type { Bundle } from '../core/contract/contract.js';
 import { replacedObjects } from '../core/contract/names.js';
-import { isSkippedDirectory } from '../core/files/directories.js';
+import { isSkippedDirectory, isUsualOutput } from '../core/files/directories.js';
 import { within } from '../core/files/within.js';
 import type { CheckResult, Unread } from '../core/findings/check.js';
 import { planSearch } from '../core/inspect/plan.js';
@@ -10,6 +10,8 @@ import type { LintContext, LintFinding, SourceText } from '../core/lint/model.js
 import { bundleCode } from '../core/lint/reachability.js';
 import { SourceView } from '../core/lint/show.js';
 import { isSource, readsIn, usualObjects } from '../core/reads/index.js';
+import { isNative, unreadLanguage } from '../core/reads/native.js';
+import { count } from '../core/text/display.js';
 import { toolchainOf } from '../core/toolchains/index.js';
 import { describeFileError } from '../host/files.js';
 import { filesNamed, type NotRead } from '../host/walk.js';
@@ -28,6 +30,8 @@ export interface ProjectCode {
   bytes: number;
   /** Files that are too large, and `code` directories of the contract without source files. */
   unread: Unread[];
+  /** Code in languages without a reader. */
+  passedOver: Unread[];
 }
 
 /** What the check of the code returns, with the edits that some findings have. */
@@ -43,13 +47,13 @@ export const checkCode: Check<{ bundles: readonly Bundle[] }, Promise<CodeCheck>
   world,
 ) => {
   const code = await readCode(project, bundles, world);
-  const { files, bytes, unread, context } = code;
+  const { files, bytes, unread, passedOver, context } = code;
   const found = lintCode(context);
   return {
     code,
     fixable: found.filter(({ fix }) => fix),
     findings: found.map(({ fix: _, ...finding }) => finding),
-    coverage: { files: files.size, members: 0, bytes, unread },
+    coverage: { files: files.size + context.native.size, members: 0, bytes, unread, passedOver },
     groups: ['code/'],
   };
 };
@@ -60,13 +64,14 @@ export async function readCode(project: Project, bundles: readonly Bundle[], wor
   const alone = new StageResolver(project, world).eachAlone();
   const [first] = contract.stages.keys();
   const view = new SourceView(planSearch(contract, first ?? '', alone));
-  const { files, bytes, unread: tooLarge } = await readSources(project, bundles);
+  const { files, native, bytes, unread: tooLarge, passedOver } = await readSources(project, bundles);
   const modules = new ProjectModules(project, files);
   const inlined = new Map(bundles.map((bundle) => [bundle.name, inlinedOf(project, bundle)]));
   const context: LintContext = {
     contract,
     stages: alone,
     files,
+    native,
     bundles: bundles.map((bundle) => bundleCode(bundle, files, (...asked) => modules.resolve(...asked))),
     inlined: (name) => inlined.get(name),
     resolve: (from, specifier) => {
@@ -84,7 +89,7 @@ export async function readCode(project: Project, bundles: readonly Bundle[], wor
     contract.bundles.size === 0
       ? [{ path: contract.path, inside: [], because: 'has no bundle, so no code was checked' }]
       : [];
-  return { files, context, bytes, unread: [...tooLarge, ...withoutBundle, ...withoutCode(context)] };
+  return { files, context, bytes, passedOver, unread: [...tooLarge, ...withoutBundle, ...withoutCode(context)] };
 }
 
 /** The names that a bundle's configuration lists, for tools that inline only those. */
@@ -103,37 +108,74 @@ function withoutCode({ bundles, files }: LintContext): Unread[] {
   );
 }
 
+function isRead(name: string): boolean {
+  return isSource(name) || isNative(name) || unreadLanguage(name) !== undefined;
+}
+
+/** Source files of bundles in languages without a reader, by directory of the contract. */
+function withoutReader(paths: readonly string[], bundles: readonly Bundle[]): Unread[] {
+  return [...new Set(bundles.flatMap(({ code }) => code))].flatMap((folder) => {
+    const languages = paths.filter(within([folder])).flatMap((path) => unreadLanguage(path) ?? []);
+    return [...new Set(languages)].map((language) => {
+      const number = languages.filter((one) => one === language).length;
+      return {
+        path: folder,
+        inside: [],
+        because: `contains ${count(number, `${language} file`)}, which lint cannot read`,
+      };
+    });
+  });
+}
+
 /** Every source file below the contract's directory, except outputs and packages. */
 async function readSources(
   { root, contract, files: disk }: Project,
   bundles: readonly Bundle[],
-): Promise<{ files: Map<string, SourceText>; bytes: number; unread: Unread[] }> {
+): Promise<{
+  files: Map<string, SourceText>;
+  native: Map<string, string>;
+  bytes: number;
+  unread: Unread[];
+  passedOver: Unread[];
+}> {
   const isOutput = within([...contract.bundles.values()].flatMap(({ output }) => output));
-  const isSkipped = (path: string) => isSkippedDirectory(path) || isOutput(path);
+  // A build that the contract does not describe writes to a usual directory.
+  const inCode = within(bundles.flatMap(({ code }) => code));
+  const holdsCode = (path: string) =>
+    inCode(path) || bundles.some(({ code }) => code.some((one) => `${one}/`.startsWith(`${path}/`)));
+  const isSkipped = (path: string) =>
+    isSkippedDirectory(path) || isOutput(path) || (isUsualOutput(path) && !holdsCode(path));
   const outside = bundles
     .flatMap(({ code, serverCode }) => [...code, ...serverCode])
     .filter((path) => path.startsWith('../'));
   const unread: Unread[] = [];
   const onUnread = ({ path, because }: NotRead) =>
     void unread.push({ path: disk.shown(path, root), inside: [], because });
-  const inside = filesNamed(disk, root, isSource, isSkipped, onUnread);
+  const inside = filesNamed(disk, root, isRead, isSkipped, onUnread);
   const others = outside.flatMap((folder) =>
-    filesNamed(disk, disk.path.join(root, folder), isSource, isSkipped, onUnread).map((path) => `${folder}/${path}`),
+    filesNamed(disk, disk.path.join(root, folder), isRead, isSkipped, onUnread).map((path) => `${folder}/${path}`),
   );
   const paths = [...new Set([...inside, ...others])];
   const objects = [...new Set([...usualObjects, ...[...contract.bundles.values()].flatMap(replacedObjects)])];
   const files = new Map<string, SourceText>();
+  const native = new Map<string, string>();
   let bytes = 0;
+  const passedOver = withoutReader(paths, bundles);
   for (const path of paths.sort()) {
+    if (unreadLanguage(path) !== undefined) continue;
     try {
       const data = disk.readRegular(disk.path.join(root, path), limits.sourceFileBytes.value);
       bytes += data.length;
       const text = data.toString();
+      if (isNative(path)) {
+        native.set(path, text);
+        continue;
+      }
       files.set(path, { path, text, ...readsIn(path, text, objects) });
     } catch (error) {
       const because = describeFileError(error);
       unread.push({ path, inside: [], because });
     }
   }
-  return { files, bytes, unread };
+  return { files, native, bytes, unread, passedOver };
 }

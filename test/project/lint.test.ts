@@ -40,7 +40,13 @@ async function lint(files: Record<string, string>, bundle?: string) {
       fixedFiles(found.fixable, (path) => found.code.files.get(path)?.text).map(({ path, after }) => [path, after]),
     );
   expect(JSON.stringify(found.findings)).not.toContain(secrets.FARE_SIGNING_KEY);
-  return { said, findings: found.findings, unread: found.coverage?.unread, fixed };
+  return {
+    said,
+    findings: found.findings,
+    unread: found.coverage?.unread,
+    passedOver: found.coverage?.passedOver,
+    fixed,
+  };
 }
 
 const read = 'import.meta.env.VITE_API_URL;';
@@ -267,6 +273,56 @@ export default { key: process.env.FARE_SIGNING_KEY };
   ])('%s', async (code, said) => {
     const { findings } = await lint({ 'src/a.tsx': code, 'src/b.ts': helpers }, server);
     expect(findings.map(({ message }) => message)).toEqual(said ? [said] : []);
+  });
+});
+
+describe('native code of an app on other machines', () => {
+  const app = 'runs: desktop, code: [src]';
+  test.each<[file: string, text: string, said: string[]]>([
+    ['src/main.rs', 'env!("API_URL")', []],
+    [
+      'src/main.rs',
+      'option_env!("FARE_SIGNING_KEY")',
+      ['code/server-read option_env! puts FARE_SIGNING_KEY, a server-only variable, into the app'],
+    ],
+    [
+      'src/main.rs',
+      'std::env::var("API_URL")',
+      [
+        'code/unreachable-read API_URL is read when the app runs, but an app that is started from the desktop does not have it',
+      ],
+    ],
+    ['src/main.rs', 'std::env::var("HOME"); std::env::var("XDG_RUNTIME_DIR")', []],
+    ['src/main.rs', 'env!("API_ULR")', ['code/unknown-name API_ULR is not in the contract']],
+    ['src/main.rs', 'include_str!("../.env")', ['repo/packed include_str! puts all of ../.env into the app']],
+    ['src/main.rs', 'include_str!("../help.txt")', []],
+    [
+      'android/App.kt',
+      'BuildConfig.FARE_SIGNING_KEY',
+      ['code/server-read BuildConfig puts FARE_SIGNING_KEY, a server-only variable, into the app'],
+    ],
+  ])('%s: %s', async (file, text, said) => {
+    const { findings } = await lint({ [file]: text, 'src/main.ts': '' }, app);
+    const others = findings.filter(({ code }) => code !== 'code/unused');
+    expect(others.map(({ code, message }) => `${code} ${message}`)).toEqual(said);
+  });
+
+  test('a name that only native code reads is used', async () => {
+    const { findings } = await lint({ 'src/main.rs': 'env!("API_URL")', 'src/main.ts': '' }, app);
+    expect(findings.map(({ variable }) => variable)).not.toContain('API_URL');
+  });
+
+  test('on a server, an environment is what the code reads', async () => {
+    const { findings } = await lint(
+      { 'src/main.rs': 'std::env::var("API_URL")', 'src/main.ts': '' },
+      'runs: server, code: [src]',
+    );
+    expect(findings.filter(({ code }) => code !== 'code/unused')).toEqual([]);
+  });
+
+  test('a language without a reader is reported', async () => {
+    const { passedOver } = await lint({ 'src/a.go': '', 'src/b/c.go': '', 'src/main.ts': '' });
+    expect(passedOver).toEqual([{ path: 'src', inside: [], because: 'contains 2 Go files, which lint cannot read' }]);
   });
 });
 

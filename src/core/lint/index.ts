@@ -2,6 +2,7 @@ import type { LintContext, LintFinding, LintRule } from './model.js';
 import { flowRules } from './rules/flow.js';
 import { habitRules, unusedRule } from './rules/habits.js';
 import { writtenRules } from './rules/hard-coded.js';
+import { nativeRules } from './rules/native.js';
 import { readRules, serverReadRules } from './rules/reads.js';
 import { unreadRule } from './rules/unread.js';
 
@@ -12,6 +13,7 @@ const rules: readonly LintRule[] = [
   flowRules,
   writtenRules,
   habitRules,
+  nativeRules,
   unusedRule,
   unreadRule,
 ];

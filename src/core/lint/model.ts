@@ -36,6 +36,8 @@ export interface LintContext {
   stages: readonly Resolution[];
   files: ReadonlyMap<string, SourceText>;
   bundles: readonly BundleCode[];
+  /** Native source texts by path: Rust, Kotlin, Java, Swift and Gradle. */
+  native: ReadonlyMap<string, string>;
   /** The names that a bundle's configuration inlines, by the bundle's name; undefined if that is unknown. */
   inlined(bundle: string): ReadonlySet<string> | undefined;
   /** The project's own file that an import means. */

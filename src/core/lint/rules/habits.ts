@@ -96,7 +96,7 @@ function isStageLike(text: string): boolean {
 export function unusedRule(context: LintContext): LintFinding[] {
   const { contract, files, bundles } = context;
   if (!bundles.some(({ bundle, shipped }) => bundle.code.length > 0 && shipped.size > 0)) return [];
-  const texts = [...files.values()].map(({ text }) => text);
+  const texts = [...[...files.values()].map(({ text }) => text), ...context.native.values()];
   // Constants of a module reach the code by its import.
   const inModules = new Set(
     context.stages
