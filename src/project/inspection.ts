@@ -20,6 +20,7 @@ import type { Work } from '../host/work.js';
 import type { ArtifactGroup } from './artifacts.js';
 import { LastBuilds, unchangedFiles, untouchedFiles } from './last-build.js';
 import type { Project } from './open.js';
+import { OwnLiterals } from './own-literals.js';
 import type { StageResolver } from './resolve.js';
 
 /** Everything that an inspection works with. */
@@ -41,10 +42,12 @@ export class Inspection {
   #findings: RawFinding[] = [];
   readonly #coverage = { files: 0, members: 0, bytes: 0, unread: [] as Unread[], passedOver: [] as Unread[] };
   readonly #builds: LastBuilds;
+  readonly #literals: OwnLiterals;
   readonly #until = Date.now() + limits.inspectSeconds.value * 1000;
 
   constructor(readonly parts: InspectionParts) {
     this.#builds = new LastBuilds(parts.project);
+    this.#literals = new OwnLiterals(parts.project, parts.others);
   }
 
   result(notSearched: Coverage['notSearched']): CheckResult & { stage: string; coverage: Coverage } {
@@ -84,6 +87,7 @@ export class Inspection {
       shipped.set(artifact.name, path);
       for (const { owner } of result?.present ?? []) present.add(owner.variable);
     }
+    if (bundle) this.#dropOwnLiterals(bundle, present);
     if (!bundle || !this.parts.isWhole || shipped.size === 0) return;
     if (stored) await this.#staleness(bundle, stored, shipped, present);
     await this.#loadTimeValues(bundle, shipped);
@@ -119,6 +123,21 @@ export class Inspection {
       this.#coverage.unread.push({ path: artifact.name, inside: [], because });
       return undefined;
     }
+  }
+
+  /**
+   * What the source code itself contains is a matter of lint, not another stage's value, unless this stage's own value is
+   * missing.
+   */
+  #dropOwnLiterals(bundle: Bundle, present: ReadonlySet<string>): void {
+    const isOwn = (variable: string) => {
+      const isMissing = this.parts.resolution.values.get(variable)?.value !== undefined && !present.has(variable);
+      return !isMissing && this.#literals.has(bundle, variable);
+    };
+    this.#findings = this.#findings.filter(
+      ({ code, variable = '', bundle: name }) =>
+        code !== 'stage/foreign-value' || name !== bundle.name || !isOwn(variable),
+    );
   }
 
   /** Files that were not read because the work was stopped, in one line. */

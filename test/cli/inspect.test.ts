@@ -274,6 +274,23 @@ describe('values of another stage', () => {
       [['stage/foreign-value', 'FERRY_API_URL', 'dist/a.js:2:4', 'plain']],
     ]);
   });
+
+  test.each([
+    ['a fallback in the code, beside the right value', 'api.saltmarsh.example', 0],
+    ['the right value is missing', 'nothing.example', 1],
+  ])('%s', (_, host, code) => {
+    const staging = 'https://api.staging.saltmarsh.test';
+    const project = ferryProject({
+      '.env.staging': `FERRY_API_URL=${staging}\nFARE_SIGNING_KEY=made-up-fare-signing-key-of-staging-0002\n`,
+      'src/api.js': `export const api = import.meta.env.VITE_FERRY_API_URL ?? '${staging}';\n`,
+      'dist/a.js': `a("https://${host}")\nb("${staging}")`,
+    });
+    const inspected = project.json(inspect);
+    expect(inspected.report.findings.map((one: { code: string }) => one.code)).toEqual(
+      code === 0 ? [] : ['stage/foreign-value'],
+    );
+    expect(inspected.code).toBe(code);
+  });
 });
 
 describe('what an earlier build left', () => {

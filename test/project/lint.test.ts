@@ -191,6 +191,15 @@ describe('each mistake once, and its clean twin', () => {
       { 'src/main.ts': "const host = 'harbour desk';\n// const host = 'ticket desk';\n// see 'https://b.example'" },
     ],
     [
+      'a class field that is switched by comments',
+      {
+        'src/main.ts':
+          "class Api {\n  private readonly url = 'https://a.example';\n  // private readonly url = 'https://b.example';\n}",
+      },
+      /^code\/switched-by-comment src\/main.ts:2:26 url is switched by comments: another value is commented out/,
+      { 'src/main.ts': "class Api {\n  url = 'https://a.example';\n}" },
+    ],
+    [
       'a secret in code',
       { 'src/lib.ts': `const key = "${secrets.FARE_SIGNING_KEY}"`, 'src/main.ts': read },
       /^code\/secret-in-code src\/lib.ts:1:14 hard-coded value of FARE_SIGNING_KEY in production$/,

@@ -66,7 +66,7 @@ function groupLines(group: readonly Finding[], options: PrintOptions): string[] 
   const { variable, reach } = group[0] ?? {};
   const heading = [variable && style.strong(variable), reach && style.reach(reach)].filter(Boolean).join('  ');
   const sorted = [...group].sort((a, b) => compareLevels(a.level, b.level));
-  const statements = [...groupBy(sorted, ({ level, message }) => `${level} ${message}`).values()];
+  const statements = [...groupBy(sorted, ({ level, message, remedy }) => `${level} ${message}\n${remedy}`).values()];
   const lines = statements.flatMap((statement, index) => {
     const { remedy } = statement[0] as Finding;
     const isLast = index === statements.length - 1;

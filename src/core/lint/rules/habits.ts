@@ -35,8 +35,9 @@ function fallbacks(context: LintContext, shipped: Shipped): LintFinding[] {
   });
 }
 
+/** A name that is set to a string, in JavaScript, TypeScript or Dart: a declaration, a class field, a key. */
 const setting =
-  /^\s*(?:export\s+)?(?:const|let|var|static|final)?\s*([\w.$'"-]+)\s*(?::\s*\w+\s*)?[:=]\s*(['"`])((?:(?!\2).)+)\2/;
+  /^\s*(?:(?:export|public|private|protected|static|readonly|final|const|let|var|late|String)\s+)*([\w.$'"-]+)\s*(?::\s*\w+\s*)?[:=]\s*(['"`])((?:(?!\2).)+)\2/;
 const commented = /^\s*(?:\/\/|#|\/?\*|<!--)\s?(.*)$/;
 
 /** A line that sets a name, next to commented-out lines that set the same name to something else. */

@@ -1,0 +1,45 @@
+import type { Bundle } from '../core/contract/contract.js';
+import { isSkippedDirectory } from '../core/files/directories.js';
+import { within } from '../core/files/within.js';
+import { limits } from '../core/limits/index.js';
+import { isSource } from '../core/reads/index.js';
+import type { Resolution } from '../core/resolve/resolve.js';
+import { reveal } from '../core/secrets/secret.js';
+import { filesNamed } from '../host/walk.js';
+import type { Project } from './open.js';
+
+/**
+ * Values of other stages that a bundle's own source code contains as text, such as the fallback of a read. `adder lint`
+ * reports these at their line; in an artifact, such a text does not show that another stage's value was built in.
+ */
+export class OwnLiterals {
+  readonly #texts = new Map<string, readonly string[]>();
+
+  constructor(
+    readonly project: Project,
+    readonly others: readonly Resolution[],
+  ) {}
+
+  /** Whether source code of the bundle contains another stage's value of a variable. */
+  has(bundle: Bundle, variable: string): boolean {
+    const values = this.others.flatMap(({ values: all }) => all.get(variable)?.value ?? []).map(reveal);
+    return values.some((value) => this.#sources(bundle).some((text) => text.includes(value)));
+  }
+
+  /** The bundle's source texts without modules that are layers, read once and only if needed. */
+  #sources(bundle: Bundle): readonly string[] {
+    const known = this.#texts.get(bundle.name);
+    if (known) return known;
+    const { files, root, contract } = this.project;
+    const inCode = within([...bundle.code, ...bundle.serverCode]);
+    const layers = new Set([...contract.stages.values()].flatMap((stage) => stage.layers.map(({ name }) => name)));
+    const paths = filesNamed(files, root, isSource, isSkippedDirectory).filter(
+      (path) => inCode(path) && !layers.has(path),
+    );
+    const texts = paths.flatMap(
+      (path) => files.readIfPossible(files.path.join(root, path), limits.sourceFileBytes.value)?.toString() ?? [],
+    );
+    this.#texts.set(bundle.name, texts);
+    return texts;
+  }
+}
