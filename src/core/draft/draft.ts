@@ -1,5 +1,6 @@
 import type { Contract } from '../contract/contract.js';
 import type { Reach } from '../findings/reach.js';
+import { joinedName } from '../resolve/keyed.js';
 import { type NamedValue, resolveStage } from '../resolve/resolve.js';
 import { isPlaceholder, ships } from '../resolve/value-rules.js';
 import { reveal } from '../secrets/secret.js';
@@ -22,6 +23,8 @@ export interface DraftVariable {
   example?: string;
   required?: false | string[];
   bundles?: string[];
+  /** Bundle to the name that its code uses, if it is another one. */
+  names?: Record<string, string>;
   distinct?: true;
   https?: string[];
   /** Why each of it is so, as lines of a comment. */
@@ -66,11 +69,23 @@ export function draft(material: Material): Draft {
       ...ofBundles,
       ...folderConflicts(material),
       ...misspelt(names, values, uses),
+      ...hardCoded(material, bundles),
       ...material.leftOut.map(notRead),
       ...found.flatMap((one) => one.undecided),
     ],
     unread: found.filter(({ isRead }) => !isRead).map(({ variable }) => variable.name),
   };
+}
+
+/** URLs of one machine in browser code, one for each: what every stage would get. */
+function hardCoded({ localUrls }: Material, bundles: readonly DraftBundle[]): Undecided[] {
+  const inBrowser = localUrls.filter(({ path }) => sideOf(path, bundles).side === 'browser');
+  const first = [...new Map(inBrowser.toReversed().map((one) => [one.url, one])).values()].toReversed();
+  return first.map(({ url, ...place }) => ({
+    message: `browser code has the URL ${url} in it, so every stage gets it`,
+    remedy: 'read a variable instead, and declare it in the contract',
+    ...place,
+  }));
 }
 
 /** Names that tools, machines and hosts set are not the project's, unless one of its files sets them. */
@@ -177,7 +192,8 @@ function declaredAs(name: string, prefixes: readonly string[], values: ReadonlyM
   if (values.has(name)) return name;
   const own = prefixes.find((prefix) => name.startsWith(prefix));
   const others = own === undefined ? prefixes.map((prefix) => prefix + name) : [name.slice(own.length)];
-  return others.find((one) => values.has(one)) ?? name;
+  // Keys of a define file or module have the names of the code: `baseUrl` is BASE_URL as a variable.
+  return [...others, joinedName([name])].find((one) => values.has(one)) ?? name;
 }
 
 interface About {
@@ -223,6 +239,7 @@ function variableFrom(name: string, about: About): Found {
     uses,
     constants.map(({ path }) => path),
   );
+  addNames(variable, uses);
   addExample(variable, material);
   return { variable, undecided, isRead: uses.length > 0 || constants.length > 0 };
 }
@@ -346,6 +363,18 @@ function addRequired(
   const needed = stages.filter(({ name, hasValues }) => withValue.includes(name) || !hasValues).map(({ name }) => name);
   if (needed.length < stages.length) variable.required = needed;
   reasons.push(needed.length < stages.length ? `required: ${text}` : text);
+}
+
+/** Code may use a key of its define file as it is, in camel case. */
+function addNames(variable: DraftVariable, uses: readonly Use[]): void {
+  const own = uses.flatMap(({ bundle, read }) =>
+    bundle && read.name !== undefined && read.name !== variable.name && joinedName([read.name]) === variable.name
+      ? [[bundle.name, read.name] as const]
+      : [],
+  );
+  if (own.length === 0) return;
+  variable.names = Object.fromEntries(own);
+  variable.reasons.push(`names: ${joinWords(own.map(([bundle, name]) => `${bundle} uses ${name}`))}`);
 }
 
 /** The example file's comment about a variable, unless it contains a secret. */

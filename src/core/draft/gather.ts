@@ -5,6 +5,7 @@ import { parentOf } from '../files/directories.js';
 import { isPage } from '../files/languages.js';
 import { type NamedFile, stageOfWord, valueFileOf } from '../files/value-files.js';
 import { limits } from '../limits/index.js';
+import { localUrl } from '../lint/rules/hard-coded.js';
 import { isSource, readsIn } from '../reads/index.js';
 import { noFacts } from '../resolve/env-findings.js';
 import { readFileLayer } from '../resolve/file-layer.js';
@@ -14,7 +15,7 @@ import { textPlaces } from '../text/positions.js';
 import { table } from '../text/table.js';
 import { shapeOf } from '../tokens/shapes.js';
 import { angularApplications } from '../toolchains/angular-workspace.js';
-import type { ConfigFile, LeftOut, Material, Package, SourceFile, ValueFile } from './material.js';
+import type { ConfigFile, LeftOut, LocalUrl, Material, Package, SourceFile, ValueFile } from './material.js';
 
 /** A file's bytes, or undefined if it cannot be read. */
 type ReadBytes = (path: string) => Uint8Array | undefined;
@@ -29,10 +30,13 @@ export function gather(paths: readonly string[], read: ReadBytes, exists: Materi
   const valueFiles = paths.flatMap((path) => valueFile(read, path, replaced.get(path)) ?? []);
   const valuePaths = new Set(valueFiles.map(({ path }) => path));
   const leftOut: LeftOut[] = [];
+  const localUrls: LocalUrl[] = [];
   const sources = paths.filter((path) => isSource(path) && !valuePaths.has(path));
   return {
     files: valueFiles,
-    sources: sources.flatMap((path) => sourceFile(read, path, leftOut) ?? []),
+    sources: sources.flatMap((path) => sourceFile(read, path, { leftOut, localUrls }) ?? []),
+    localUrls,
+    workflows: paths.filter(isWorkflow).flatMap((path) => configFile(read, path) ?? []),
     packages: paths.flatMap((path) => packageFrom(read, path) ?? []),
     configs,
     paths,
@@ -116,7 +120,11 @@ function textBetween(bytes: Uint8Array, start: number, end: number): string {
   return Buffer.from(bytes.buffer, bytes.byteOffset + start, end - start).toString();
 }
 
-function sourceFile(read: ReadBytes, path: string, leftOut: LeftOut[]): SourceFile | undefined {
+function sourceFile(
+  read: ReadBytes,
+  path: string,
+  { leftOut, localUrls }: { leftOut: LeftOut[]; localUrls: LocalUrl[] },
+): SourceFile | undefined {
   const bytes = read(path);
   if (!bytes) return undefined;
   if (bytes.length > limits.draftSourceBytes.value) {
@@ -125,9 +133,19 @@ function sourceFile(read: ReadBytes, path: string, leftOut: LeftOut[]): SourceFi
   }
   const text = textOf(bytes) ?? '';
   const { reads } = readsIn(path, text);
-  if (reads.length === 0) return undefined;
   const placeOf = textPlaces(text);
+  localUrls.push(...localUrlsIn(path, text, placeOf));
+  if (reads.length === 0) return undefined;
   return { path, reads: reads.map((one) => ({ ...one, ...placeOf(one.nameStart) })) };
+}
+
+function localUrlsIn(path: string, text: string, placeOf: ReturnType<typeof textPlaces>): LocalUrl[] {
+  if (!text.includes('://')) return [];
+  const isComment = (index: number) =>
+    /^\s*(\/\/|\*|#|<!--)/.test(text.slice(text.lastIndexOf('\n', index) + 1, index + 2));
+  return [...text.matchAll(localUrl)]
+    .filter(({ index }) => !isComment(index))
+    .map(({ 0: url, index }) => ({ path, url, ...placeOf(index) }));
 }
 
 function packageFrom(read: ReadBytes, path: string): Package | undefined {
@@ -173,6 +191,10 @@ function isConfig(path: string): boolean {
   return /(^|\/)([\w-]+\.config\.[cm]?[jt]s|webpack\.[\w.]+\.[cm]?[jt]s|gatsby-config\.[cm]?[jt]s|angular\.json)$/.test(
     path,
   );
+}
+
+function isWorkflow(path: string): boolean {
+  return /(^|\/)(\.github\/workflows\/[^/]+|\.gitlab-ci|azure-pipelines|bitbucket-pipelines)\.ya?ml$/.test(path);
 }
 
 function configFile(read: ReadBytes, path: string): ConfigFile | undefined {

@@ -16,6 +16,14 @@ export interface SourceFile {
   reads: readonly (Read & { line: number; column: number })[];
 }
 
+/** A URL of one machine in source code. */
+export interface LocalUrl {
+  path: string;
+  url: string;
+  line: number;
+  column: number;
+}
+
 /** A package manifest. */
 export interface Package {
   /** With its slash; empty for the root. */
@@ -42,6 +50,9 @@ export interface LeftOut {
 export interface Material {
   files: readonly ValueFile[];
   sources: readonly SourceFile[];
+  localUrls: readonly LocalUrl[];
+  /** Workflow files of pipelines, as text. */
+  workflows: readonly ConfigFile[];
   packages: readonly Package[];
   configs: readonly ConfigFile[];
   /** Every file, relative to the contract's directory, with slashes. */

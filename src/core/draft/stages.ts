@@ -48,15 +48,18 @@ export function draftStages(material: Material, bundles: readonly DraftBundle[])
   return { stages, undecided: [...twins(values), ...keptOut(values), ...strays(files)] };
 }
 
-/** Stages that package scripts build: `--mode staging`, `--configuration staging`. */
-function scriptStages({ packages }: Pick<Material, 'packages'>): Map<string, string> {
+/** Stages that package scripts and workflows build: `--mode staging`, `--configuration staging`. */
+function scriptStages({ packages, workflows }: Pick<Material, 'packages' | 'workflows'>): Map<string, string> {
+  const scripts = packages.flatMap(({ folder, scripts: all }) =>
+    Object.entries(all).map(([name, text]) => ({ text, because: `${folder}package.json builds it (${name})` })),
+  );
+  const commands = [...scripts, ...workflows.map(({ path, text }) => ({ text, because: `${path} builds it` }))];
   const found = new Map<string, string>();
-  for (const { folder, scripts } of packages)
-    for (const [script, text] of Object.entries(scripts))
-      for (const [, word = ''] of text.matchAll(/--(?:mode|configuration)[ =]([\w-]+)/g)) {
-        const stage = stageOfWord(word);
-        if (stage !== undefined && !found.has(stage)) found.set(stage, `${folder}package.json builds it (${script})`);
-      }
+  for (const { text, because } of commands)
+    for (const [, word = ''] of text.matchAll(/--(?:mode|configuration)[ =]([\w-]+)/g)) {
+      const stage = stageOfWord(word);
+      if (stage !== undefined && !found.has(stage)) found.set(stage, because);
+    }
   return found;
 }
 

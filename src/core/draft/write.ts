@@ -58,12 +58,13 @@ function prefixText(prefixes: readonly string[]): string | readonly string[] {
 }
 
 export function variableText(variable: DraftVariable, indent: number): string {
-  const { name, reach, form, about, example, required, bundles, distinct, https, reasons } = variable;
+  const { name, reach, form, about, example, required, bundles, names, distinct, https, reasons } = variable;
   const more = {
     ...(form && { form }),
     ...(about && { about }),
     ...(example && { example }),
     ...(bundles && { bundles }),
+    ...(names && { names }),
     ...(required !== undefined && { required }),
     ...(distinct && { distinct }),
     ...(https && { https }),

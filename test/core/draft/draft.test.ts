@@ -96,6 +96,49 @@ test('a shell script that is called NAME.env is no layer', () => {
   expect(stages.flatMap(({ layers }) => layers)).not.toContain('ios/tools.env');
 });
 
+test('a URL of one machine in browser code is reported, in a comment or a fallback of the build not', () => {
+  const { undecided } = draft(
+    materialOf(
+      {
+        'src/api.ts': "// http://localhost:1\nfetch('http://localhost:4000/a'); fetch('http://localhost:4000/b');\n",
+        'vite.config.ts': "proxy('http://localhost:5000')",
+      },
+      vite,
+    ),
+  );
+  expect(undecided.map(({ message, path, line }) => `${path}:${line} ${message}`)).toContain(
+    'src/api.ts:2 browser code has the URL http://localhost:4000 in it, so every stage gets it',
+  );
+  expect(JSON.stringify(undecided)).not.toMatch(/localhost:(1|5000)/);
+});
+
+test('keys of a define file keep the names that the code uses', () => {
+  const texts = {
+    'pubspec.yaml': 'name: deck\n',
+    'lib/main.dart': "const url = String.fromEnvironment('baseUrl');\n",
+    'defines/dev.json': '{ "baseUrl": "http://localhost:4000" }',
+    'defines/prod.json': '{ "baseUrl": "https://api.example" }',
+  };
+  const { variables } = draft(materialOf(texts));
+  expect(variables).toEqual([
+    expect.objectContaining({ name: 'BASE_URL', reach: 'public', names: { deck: 'baseUrl' } }),
+  ]);
+});
+
+test('stages that scripts and workflows build', () => {
+  const texts = {
+    'package.json': '{ "name": "desk", "dependencies": { "vite": "8" }, "scripts": { "b": "vite build --mode uat" } }',
+    '.github/workflows/ship.yml': 'jobs: { a: { steps: [{ run: npx vite build --mode=staging }] } }',
+    '.env': 'A=1',
+  };
+  const { stages } = draft(materialOf(texts));
+  expect(stages.map(({ name, because }) => `${name}: ${because}`)).toEqual([
+    'development: no file is only for this stage',
+    'uat: package.json builds it (b)',
+    'staging: .github/workflows/ship.yml builds it',
+  ]);
+});
+
 test('an example file explains its names; a commented-out assignment is no explanation', () => {
   const example = '# Where tickets are sold\nSHOP_URL=\n# KEY=abc\nOTHER=\n';
   const [file] = materialOf({ '.env.example': example }).files;

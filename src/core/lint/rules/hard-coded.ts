@@ -9,7 +9,8 @@ import { type Literal, literalAt, literalsOf } from '../literals.js';
 import { type LintContext, type LintFinding, placed, type SourceText } from '../model.js';
 import { type TextHit, TextSearch } from '../text-search.js';
 
-const address =
+/** A URL with a host that only one machine or network has. Global, so that `matchAll` can use it. */
+export const localUrl =
   /\b(?:https?|wss?):\/\/(?:localhost|127(?:\.\d{1,3}){3}|0\.0\.0\.0|\[::1\]|10(?:\.\d{1,3}){3}|192\.168(?:\.\d{1,3}){2}|172\.(?:1[6-9]|2\d|3[01])(?:\.\d{1,3}){2}|[\w-]+(?:\.[\w-]+)*\.(?:local|internal|lan))(?::\d+)?(?=[/"'`\s?#\\]|$)/g;
 const anyUrl = /\bhttps?:\/\/[a-z0-9.-]+\.[a-z]{2,}(?::\d+)?(?=[/"'`\s?#$]|$)/gi;
 
@@ -98,7 +99,7 @@ function valueFinding(context: LintContext, file: SourceText, { knownText, start
 
 function addressFindings(context: LintContext, file: SourceText, hits: readonly TextHit[]): LintFinding[] {
   if (!file.text.includes('://')) return [];
-  return [...file.text.matchAll(address)].flatMap(({ 0: found, index }): LintFinding[] => {
+  return [...file.text.matchAll(localUrl)].flatMap(({ 0: found, index }): LintFinding[] => {
     const isTold = hits.some(({ start, end }) => start <= index && index < end);
     if (isTold || !isText(file, index) || inFallback(file, index)) return [];
     return [
