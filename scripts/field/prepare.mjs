@@ -79,7 +79,9 @@ export function reset(folder) {
 
 function make({ make: from, add = {}, edit = {}, renames = {} }, folder) {
   mkdirSync(dirname(folder), { recursive: true });
-  if (from.files) mkdirSync(folder);
+  if (from.copies)
+    for (const [path, source] of Object.entries(from.copies)) cpSync(source, join(folder, path), { recursive: true });
+  else if (from.files) mkdirSync(folder);
   else if (from.command) create(from.command, folder);
   else fetch(from, folder);
   for (const name of readdirSync(folder))
@@ -112,6 +114,7 @@ function fetch({ package: name, directory = '.', more = [] }, folder) {
 }
 
 function install({ install: packages = [], scripts = true }, folder) {
+  if (!existsSync(join(folder, 'package.json'))) return;
   const flags = ['--no-audit', '--no-fund', ...(scripts ? [] : ['--ignore-scripts'])];
   if (run(folder, 'npm', ['install', ...flags, ...packages]).code === 0) return;
   must(folder, 'npm', ['install', '--legacy-peer-deps', ...flags, ...packages]);

@@ -373,6 +373,50 @@ export const projects = [
     mkdir: 'dist',
   },
   {
+    name: 'dart',
+    toolchain: 'dart',
+    // The compiler is the demo's stand-in: the real toolchain does not run everywhere.
+    make: { copies: { tool: 'src/demo/mobile/tool', deckhand: 'src/demo/mobile/deckhand' } },
+    add: { 'deckhand/lib/main.dart': "void main() {\n  print('Boarding');\n}\n" },
+    entry: 'deckhand/lib/main.dart',
+    prefix: '',
+    use: 'const ferry = $;',
+    read: (name) => `String.fromEnvironment('${name}')`,
+    // The stand-in compiles constants only.
+    leaks: false,
+    build: 'node tool/mobile-build.mjs --dart-define-from-file={defines}',
+  },
+  {
+    name: 'monorepo',
+    toolchain: 'vite',
+    shows: 'vite',
+    make: {
+      files: {
+        'package.json': JSON.stringify({ name: 'quay', private: true, workspaces: ['apps/*'] }),
+        ...Object.fromEntries(
+          ['desk', 'kiosk'].flatMap((name) => [
+            [
+              `apps/${name}/package.json`,
+              JSON.stringify({
+                name,
+                type: 'module',
+                scripts: { build: 'vite build' },
+                devDependencies: { vite: '8' },
+              }),
+            ],
+            [`apps/${name}/index.html`, '<!doctype html><script type="module" src="/src/main.ts"></script>\n'],
+            [`apps/${name}/src/main.ts`, `document.body.textContent = '${name}';\n`],
+          ]),
+        ),
+        '.gitignore': 'node_modules\ndist\n',
+      },
+    },
+    entry: 'apps/desk/src/main.ts',
+    prefix: 'VITE_',
+    read: (name) => `import.meta.env.${name}`,
+    build: 'npm --prefix apps/desk run build',
+  },
+  {
     name: 'desktop-shell',
     toolchain: 'vite',
     shows: 'vite',

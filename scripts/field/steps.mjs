@@ -204,6 +204,7 @@ export const steps = {
       lint.some((one) => /code\/(secret-in-code|hard-coded)/.test(one)),
       `lint does not report the secret:\n${lint.join('\n')}`,
     );
+    if (field.project.leaks === false) return write(field.folder, path, before);
     field.build();
     const found = field.findings(['inspect']);
     assert.ok(

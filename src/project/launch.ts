@@ -1,6 +1,8 @@
 import type { Bundle } from '../core/contract/contract.js';
-import { launchFiles, mergeLaunch, type Start } from '../core/emit/launch.js';
+import { type LaunchProject, launchFiles, mergeLaunch, type Start } from '../core/emit/launch.js';
+import { isRunDirectory, type RunConfiguration, runConfigurations } from '../core/emit/run-configurations.js';
 import { limits } from '../core/limits/index.js';
+import type { Files } from '../host/files.js';
 import { type Project, packageFolder } from './open.js';
 
 /**
@@ -12,20 +14,28 @@ import { type Project, packageFolder } from './open.js';
 export async function mergeLaunchInto(project: Project, folder: string, onlyCheck: boolean): Promise<boolean> {
   const { contract, root, files } = project;
   const { join } = files.path;
-  const textOf = (path: string) => files.readIfPossible(path, limits.manifestBytes.value)?.toString();
   const starts = new Map([...contract.bundles.values()].map((bundle) => [bundle.name, startOf(project, bundle)]));
-  const paths = { launch: join(folder, launchFiles.launch), tasks: join(folder, launchFiles.tasks) };
-  const there = {
-    launch: textOf(paths.launch),
-    tasks: textOf(paths.tasks),
-  };
-  const texts = mergeLaunch(contract, starts, {
-    ...(there.launch !== undefined && { launch: there.launch }),
-    ...(there.tasks !== undefined && { tasks: there.tasks }),
-  });
-  const changed = (['launch', 'tasks'] as const).filter((one) => texts[one] !== there[one]);
-  if (!onlyCheck) for (const one of changed) files.write(paths[one], texts[one], { root });
+  const isInstalled = files.exists(join(root, 'node_modules', 'adder'));
+  const of: LaunchProject = { starts, program: isInstalled ? 'npx adder' : 'adder' };
+  const texts = isRunDirectory(folder) ? runConfigurations(contract, of) : mergedFiles(project, of, folder);
+  const changed = texts.filter(({ name, text }) => textOf(files, join(folder, name)) !== text);
+  if (!onlyCheck) for (const { name, text } of changed) files.write(join(folder, name), text, { root });
   return changed.length > 0;
+}
+
+function mergedFiles({ contract, files }: Project, of: LaunchProject, folder: string): RunConfiguration[] {
+  const [launch, tasks] = [launchFiles.launch, launchFiles.tasks].map((name) =>
+    textOf(files, files.path.join(folder, name)),
+  );
+  const texts = mergeLaunch(contract, of, {
+    ...(launch !== undefined && { launch }),
+    ...(tasks !== undefined && { tasks }),
+  });
+  return (['launch', 'tasks'] as const).map((one) => ({ name: launchFiles[one], text: texts[one] }));
+}
+
+function textOf(files: Files, path: string): string | undefined {
+  return files.readIfPossible(path, limits.manifestBytes.value)?.toString();
 }
 
 /** How a bundle is started while it is worked on: as its package's scripts say. */

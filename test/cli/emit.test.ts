@@ -225,11 +225,11 @@ describe('launch', () => {
     const [first, second] = parseJsonc(at.read('.vscode/tasks.json')).tasks;
     expect(first.label).toBe(wanted.preLaunchTask);
     // The task makes the very file that the configuration names.
-    expect(at.adder(first.args.slice(1)).code).toBe(0);
+    expect([first.command, at.adder(first.args).code]).toEqual(['adder', 0]);
     expect(JSON.parse(at.read('.adder/defines/desk.production.json')).URL).toBe('https://a.example/"x"');
     expect([second.label, second.args]).toEqual([
       'adder: build desk (production)',
-      ['adder', 'with', 'production', '--bundle', 'desk'],
+      ['with', 'production', '--bundle', 'desk'],
     ]);
     expect(at.adder(['emit', 'launch', '--into', '.vscode', '--check'])).toMatchObject({ code: 0 });
     expect(at.read('.vscode/launch.json')).toBe(text);
@@ -242,10 +242,26 @@ describe('launch', () => {
     expect(JSON.parse(at.read('.vscode/launch.json')).configurations).toEqual([
       {
         ...{ name: 'desk (production)', type: 'node-terminal', request: 'launch', cwd: '${workspaceFolder}' },
-        command: 'npx adder with production --bundle desk -- npm run dev',
+        command: 'adder with production --bundle desk -- npm run dev',
       },
     ]);
+    // Elsewhere npx would fetch another package of the name.
+    at.write('node_modules/adder/package.json', '{}');
+    at.adder(['emit', 'launch', '--into', '.vscode']);
+    expect(at.read('.vscode/launch.json')).toContain('"npx adder with production');
     expect(emitted(['launch'], at)).toContain('"launch.json"');
+  });
+
+  test('a directory of run configurations gets a file for each, and others stay', () => {
+    const at = project();
+    at.write('package.json', '{ "scripts": { "dev": "vite" } }');
+    at.write('.run/mine.run.xml', '<component/>');
+    expect(at.adder(['emit', 'launch', '--into', '.run']).code).toBe(0);
+    const text = at.read('.run/desk_production.run.xml');
+    expect(text).toContain('<option name="SCRIPT_TEXT" value="adder with production --bundle desk -- npm run dev" />');
+    expect(text).toContain('name="desk (production)" type="ShConfigurationType"');
+    expect(at.read('.run/mine.run.xml')).toBe('<component/>');
+    expect(at.adder(['emit', 'launch', '--into', '.run', '--check']).code).toBe(0);
   });
 
   test('a file that is no JSON is named with its line, and nothing is written', () => {

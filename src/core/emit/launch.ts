@@ -19,28 +19,35 @@ export interface Start {
   command?: string;
 }
 
+/** What run configurations need to know of a project. */
+export interface LaunchProject {
+  /** By bundle. */
+  starts: ReadonlyMap<string, Start>;
+  /** The command of Adder: `npx adder` only where the package is installed, as npx would fetch another one elsewhere. */
+  program: 'adder' | 'npx adder';
+}
+
 /** Run configurations of an editor, one for each bundle and stage, so that a stage is picked from a list. */
 export const launch = emitKind({
   name: 'launch',
   summary:
-    "an editor's run configurations for each bundle and stage (--into DIR merges them into launch.json and tasks.json)",
+    "an editor's run configurations for each bundle and stage (--into .vscode merges them into launch.json and tasks.json, --into .run writes a file for each)",
   takes: [],
   delivery: 'editor',
   emit({ contract }) {
-    const { launch: first, tasks } = mergeLaunch(contract, new Map(), {});
+    const { launch: first, tasks } = mergeLaunch(contract, { starts: new Map(), program: 'npx adder' }, {});
     return `{\n"${launchFiles.launch}": ${first.trimEnd()},\n"${launchFiles.tasks}": ${tasks.trimEnd()}\n}\n`;
   },
 });
 
 /**
  * The merged files: entries of the same name are replaced; everything else stays, including comments.
- * @param starts by bundle
  * @param texts the files as they are
  * @throws Failure with the line where one of them is no JSON
  */
 export function mergeLaunch(
   contract: Contract,
-  starts: ReadonlyMap<string, Start>,
+  { starts, program }: LaunchProject,
   texts: Partial<LaunchTexts>,
 ): LaunchTexts {
   const pairs = [...contract.bundles.values()].flatMap((bundle) =>
@@ -50,8 +57,11 @@ export function mergeLaunch(
       start: starts.get(bundle.name) ?? { folder: '.' },
     })),
   );
-  const configurations = pairs.flatMap(({ bundle, stage, start }) => configuration(bundle, stage, start));
-  const tasks = pairs.flatMap(({ bundle, stage }) => [...definesTask(bundle, stage), ...buildTask(bundle, stage)]);
+  const configurations = pairs.flatMap(({ bundle, stage, start }) => configuration(bundle, stage, start, program));
+  const tasks = pairs.flatMap(({ bundle, stage }) => [
+    ...definesTask(bundle, stage, program),
+    ...buildTask(bundle, stage, program),
+  ]);
   return {
     launch: merged(
       launchFiles.launch,
@@ -65,15 +75,16 @@ export function mergeLaunch(
 }
 
 type Entry = Record<string, unknown>;
+type Program = LaunchProject['program'];
 
 /** The editor puts its own directory here. */
 const WORKSPACE = '${workspaceFolder}';
 
-const titleOf = (bundle: Bundle, stage: Stage) => `${bundle.name} (${stage.name})`;
+export const titleOf = (bundle: Bundle, stage: Stage) => `${bundle.name} (${stage.name})`;
 const definesLabel = (bundle: Bundle, stage: Stage) => `adder: values of ${titleOf(bundle, stage)}`;
 const takesDefines = (bundle: Bundle) => readsFrom(bundle).kind === 'dart';
 
-function configuration(bundle: Bundle, stage: Stage, { folder, command }: Start): Entry[] {
+function configuration(bundle: Bundle, stage: Stage, { folder, command }: Start, program: Program): Entry[] {
   const cwd = folder === '.' ? WORKSPACE : `${WORKSPACE}/${folder}`;
   const name = titleOf(bundle, stage);
   if (takesDefines(bundle)) {
@@ -82,26 +93,27 @@ function configuration(bundle: Bundle, stage: Stage, { folder, command }: Start)
     return [{ name, type: 'dart', request: 'launch', cwd, preLaunchTask: definesLabel(bundle, stage), toolArgs }];
   }
   if (command === undefined) return [];
-  const started = `npx adder with ${stage.name} --bundle ${bundle.name} -- ${command}`;
+  const started = `${program} with ${stage.name} --bundle ${bundle.name} -- ${command}`;
   return [{ name, type: 'node-terminal', request: 'launch', cwd, command: started }];
 }
 
-function definesTask(bundle: Bundle, stage: Stage): Entry[] {
+function definesTask(bundle: Bundle, stage: Stage, program: Program): Entry[] {
   if (!takesDefines(bundle)) return [];
   const file = definesPath(bundle.name, stage.name);
   const words = `emit defines --bundle ${bundle.name} --stage ${stage.name} --save ${file}`.split(' ');
-  return [task(definesLabel(bundle, stage), words, { presentation: { reveal: 'silent' } })];
+  return [task(program, definesLabel(bundle, stage), words, { presentation: { reveal: 'silent' } })];
 }
 
 /** What ships is never started from the list above: its command is adder with. */
-function buildTask(bundle: Bundle, stage: Stage): Entry[] {
+function buildTask(bundle: Bundle, stage: Stage, program: Program): Entry[] {
   if (bundle.build === undefined) return [];
   const words = ['with', stage.name, '--bundle', bundle.name];
-  return [task(`adder: build ${titleOf(bundle, stage)}`, words, { group: 'build' })];
+  return [task(program, `adder: build ${titleOf(bundle, stage)}`, words, { group: 'build' })];
 }
 
-function task(label: string, words: readonly string[], more: Entry): Entry {
-  return { label, type: 'process', command: 'npx', args: ['adder', ...words], problemMatcher: [], ...more };
+function task(program: Program, label: string, words: readonly string[], more: Entry): Entry {
+  const [command, ...first] = program.split(' ');
+  return { label, type: 'process', command, args: [...first, ...words], problemMatcher: [], ...more };
 }
 
 function merged(file: string, text: string, list: string, key: string, entries: readonly Entry[]): string {
