@@ -134,6 +134,7 @@ function commit(folder) {
 
 /** The installed version of a project's framework, for the table. */
 export function versionsIn(folder, name) {
+  if (name === undefined) return 'stand-in';
   const path = join(folder, 'node_modules', name, 'package.json');
   return existsSync(path) ? `${name} ${JSON.parse(readFileSync(path, 'utf8')).version}` : '';
 }

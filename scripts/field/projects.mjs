@@ -377,7 +377,11 @@ export const projects = [
     toolchain: 'dart',
     // The compiler is the demo's stand-in: the real toolchain does not run everywhere.
     make: { copies: { tool: 'src/demo/mobile/tool', deckhand: 'src/demo/mobile/deckhand' } },
-    add: { 'deckhand/lib/main.dart': "void main() {\n  print('Boarding');\n}\n" },
+    install: ['yazl@3'],
+    add: {
+      'package.json': '{ "private": true }',
+      'deckhand/lib/main.dart': "void main() {\n  print('Boarding');\n}\n",
+    },
     entry: 'deckhand/lib/main.dart',
     prefix: '',
     use: 'const ferry = $;',
@@ -414,7 +418,7 @@ export const projects = [
     entry: 'apps/desk/src/main.ts',
     prefix: 'VITE_',
     read: (name) => `import.meta.env.${name}`,
-    build: 'npm --prefix apps/desk run build',
+    build: 'npm run build --workspaces',
   },
   {
     name: 'desktop-shell',
