@@ -33,7 +33,8 @@ export const adder: UnpluginInstance<AdderOptions | undefined> = createUnplugin(
     },
     transform: {
       // The bundler itself looks for this word, and passes on only modules that contain it.
-      filter: { id: { exclude: /[\\/]node_modules[\\/]/ }, code: /\benv\b/ },
+      // Some frameworks run loaders on resources without a path, which a bundler's loader must not get.
+      filter: { id: { include: sourcePath, exclude: /[\\/]node_modules[\\/]/ }, code: /\benv\b/ },
       handler(text, id) {
         return isOwnCode(id) ? replaceReads(this, bundling, text, id) : null;
       },
@@ -52,6 +53,8 @@ export const adder: UnpluginInstance<AdderOptions | undefined> = createUnplugin(
     },
   };
 });
+
+const sourcePath = /\.([cm]?[jt]sx?|vue|svelte|astro)([?#]|$)/;
 
 /** What webpack's and Rspack's compilers have in common. */
 interface Compiler {
