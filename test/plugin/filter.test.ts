@@ -3,7 +3,7 @@ import { adder } from '../../src/plugin/unplugin.js';
 
 /** What decides which resources a bundler hands to the plugin. */
 const { include } = (
-  adder.raw({}, { framework: 'webpack', webpack: { compiler: undefined as never } }) as unknown as {
+  adder.raw({}, { framework: 'webpack' } as never) as unknown as {
     transform: { filter: { id: { include: RegExp } } };
   }
 ).transform.filter.id;

@@ -285,6 +285,36 @@ export default { key: process.env.FARE_SIGNING_KEY };
   });
 });
 
+describe('a framework with several ways to read', () => {
+  const kit = 'toolchain: sveltekit, code: [src]';
+
+  test('a prefix of another way is undefined', async () => {
+    const code = 'console.log(import.meta.env.PUBLIC_API_URL, import.meta.env.VITE_TIDES);';
+    const { findings } = await lint({ 'src/routes/+page.svelte': `<script>${code}</script>` }, kit);
+    expect(findings.map(({ message, remedy }) => `${message} → ${remedy}`)).toContain(
+      "import.meta.env has only names that start with VITE_, so PUBLIC_API_URL is undefined here → write import { PUBLIC_API_URL } from '$env/static/public'",
+    );
+  });
+
+  test('a module that only server files import does not reach the browser', async () => {
+    const secret =
+      "import { FARE_SIGNING_KEY } from '$env/static/private';\nexport const sign = () => hmac(FARE_SIGNING_KEY);\n";
+    const files = {
+      'src/lib/sign.ts': secret,
+      'src/routes/+page.server.ts':
+        "import { sign } from '../lib/sign';\nexport const load = () => ({ fare: sign() });\n",
+      'src/routes/+page.svelte': '<p>fare</p>',
+    };
+    const codes = async (more: Record<string, string>) =>
+      (await lint({ ...files, ...more }, kit)).findings
+        .map(({ code }) => code)
+        .filter((code) => code !== 'code/unused');
+    expect(await codes({})).toEqual([]);
+    const page = "<script>import { sign } from '../lib/sign'; sign();</script>";
+    expect(await codes({ 'src/routes/+page.svelte': page })).toEqual(['code/server-read']);
+  });
+});
+
 describe('native code of an app on other machines', () => {
   const app = 'runs: desktop, code: [src]';
   test.each<[file: string, text: string, said: string[]]>([

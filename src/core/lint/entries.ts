@@ -15,7 +15,10 @@ export function entriesOf(bundle: Bundle, files: readonly SourceText[], loadedBy
   const paths = files.map(({ path }) => path);
   const { entries } = toolchainOf(bundle);
   if (entries === 'every file') return paths;
-  if (typeof entries === 'object') return paths.filter((path) => path.endsWith(entries.extension));
+  if (typeof entries === 'object')
+    return paths.filter((path) =>
+      'pattern' in entries ? entries.pattern.test(path) : path.endsWith(entries.extension),
+    );
   if (entries === 'pages and client modules') {
     const marked = files.filter(({ text }) => hasClientMark(text)).map(({ path }) => path);
     return [...marked, ...paths.filter((path) => /(^|\/)pages\//.test(path))];

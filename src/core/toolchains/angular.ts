@@ -5,7 +5,7 @@ export const angular: Toolchain = {
   detect: { packages: ['@angular/core'], config: /^angular\.json$/ },
   runs: 'browser',
   code: ['src'],
-  entries: 'every file',
+  entries: 'usual names',
   reads: [defined],
   output: ['dist'],
   serverOutput: ['dist/server'],

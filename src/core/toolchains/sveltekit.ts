@@ -7,7 +7,9 @@ export const sveltekit: Toolchain = {
   code: ['src'],
   serverCode: ['src/lib/server'],
   aliases: { $lib: 'lib' },
-  entries: 'every file',
+  entries: {
+    pattern: /(^|\/)(\+(page|layout|error)\.(svelte|[jt]s)|hooks\.client\.[jt]s|service-worker(\/index)?\.[jt]s)$/,
+  },
   rendersOnServer: true,
   reads: [
     { from: '$env/static/public', prefix: 'PUBLIC_', side: 'any', time: 'build', inlinesObject: true },

@@ -36,6 +36,8 @@ export type EntryRule =
   | 'pages and client modules'
   /** Components of one language, by file extension. */
   | { extension: string }
+  /** Files that the framework loads by their paths; it loads others only through imports. */
+  | { pattern: RegExp }
   /** The framework loads any file by its place, so every file is an entry. */
   | 'every file';
 

@@ -1,5 +1,5 @@
 import { type Variable, whereCodeGoes } from '../../contract/contract.js';
-import { readsFrom, replacedObjects, withoutPrefix } from '../../contract/names.js';
+import { prefixOf, readsFrom, replacedObjects, withoutPrefix } from '../../contract/names.js';
 import { type Read, readKinds } from '../../reads/read.js';
 import { editDistance, joinWords } from '../../text/nearest.js';
 import { toolchainOf } from '../../toolchains/index.js';
@@ -128,6 +128,17 @@ class BundleReads {
     const name = read.name as string;
     const right = this.#expression(name);
     if (read.kind === 'import' || read.kind === 'placeholder') return [];
+    const exposed = this.#exposedPrefix(read.object, name);
+    if (exposed !== undefined)
+      return [
+        this.#unreachable(
+          file,
+          read,
+          `${read.object} has only names that start with ${exposed}, so ${name} is undefined here`,
+          variable,
+          right,
+        ),
+      ];
     if (read.kind === 'call' || isReadLate(read.object)) return [];
     // A member of an imported namespace is resolved like an import.
     if (read.kind === 'alias' && readFrom(read.object)?.kind === 'module') return [];
@@ -155,6 +166,14 @@ class BundleReads {
         right,
       ),
     ];
+  }
+
+  /** A framework with several ways exposes by one prefix each. @returns the prefix of the way, if the name has another one */
+  #exposedPrefix(object: string, name: string): string | undefined {
+    const { bundle } = this.code;
+    const way = toolchainOf(bundle).reads.find(({ from, side }) => from === object && side !== 'server');
+    const isOther = way?.prefix && bundle.prefixes.includes(way.prefix) && !name.startsWith(way.prefix);
+    return isOther && prefixOf(bundle, name) !== undefined ? way.prefix : undefined;
   }
 
   #isListed(name: string): boolean {
