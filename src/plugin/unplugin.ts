@@ -42,8 +42,8 @@ export const adder: UnpluginInstance<AdderOptions | undefined> = createUnplugin(
     vite: viteHooks(bundling),
     rollup: { generateBundle: (_, bundle) => bundling.checkChunks(bundle) },
     rolldown: { generateBundle: (_, bundle) => bundling.checkChunks(bundle) },
-    webpack: (compiler) => configure(bundling, compiler),
-    rspack: (compiler) => configure(bundling, compiler),
+    webpack: (compiler) => configure(bundling, compiler as unknown as Compiler),
+    rspack: (compiler) => configure(bundling, compiler as unknown as Compiler),
     esbuild: {
       config(build) {
         bundling.root = build.absWorkingDir ?? bundling.root;
@@ -60,9 +60,36 @@ const sourcePath = /\.([cm]?[jt]sx?|vue|svelte|astro)([?#]|$)/;
 interface Compiler {
   context: string;
   options: { target?: unknown; devtool?: unknown; mode?: unknown; watch?: unknown };
+  hooks: { thisCompilation: { tap(name: string, handle: (compilation: Compilation) => void): void } };
 }
 
-function configure(bundling: Bundling, { context, options }: Compiler): void {
+interface Compilation {
+  errors: unknown[];
+  hooks: {
+    processAssets: { tap(at: { name: string; stage: number }, handle: (assets: Assets) => void): void };
+  };
+}
+
+type Assets = Readonly<Record<string, { source(): string | Buffer }>>;
+
+/** After every other step that changes assets. */
+const LAST_STAGE = 5000;
+
+function checkAssets(bundling: Bundling, { hooks, errors }: Compilation): void {
+  hooks.processAssets.tap({ name: 'adder', stage: LAST_STAGE }, (assets) => {
+    if (bundling.isServer) return;
+    const scripts = Object.entries(assets).filter(([path]) => /\.[cm]?js$/.test(path));
+    const chunks = scripts.map(([path, asset]) => [path, { type: 'chunk', code: String(asset.source()) }] as const);
+    try {
+      bundling.checkChunks(Object.fromEntries(chunks));
+    } catch (error) {
+      errors.push(error);
+    }
+  });
+}
+
+function configure(bundling: Bundling, { context, options, hooks }: Compiler): void {
+  hooks.thisCompilation.tap('adder', (compilation) => checkAssets(bundling, compilation));
   bundling.root = context;
   bundling.isServer = targetsServer(options.target);
   bundling.isDevelopment = options.mode === 'development' && Boolean(options.watch ?? process.env.WEBPACK_SERVE);

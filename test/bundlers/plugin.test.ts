@@ -299,13 +299,20 @@ describe('stage and bundle', () => {
   });
 });
 
-test.each(['vite', 'rollup', 'rolldown'])('%s: a public variable that is left unreplaced stops the build', (name) => {
-  const bundler = bundlers.find((one) => one.name === name) ?? expect.unreachable();
-  const at = projectFor(bundler);
-  // What a later plugin adds was never seen.
-  const late = `{ name: 'late', renderChunk: (code) => code + '\\nglobalThis.late = ${bundler.object}.${bundler.prefix}FERRY_API_URL;' }`;
-  at.write('build.mjs', at.read('build.mjs').replace(/adder\(([^)]*)\)/, `adder($1), ${late}`));
-  const { code, stdout, stderr } = build(at);
-  expect(code, stdout + stderr).not.toBe(0);
-  expect(stdout + stderr).toMatch(/FERRY_API_URL is not replaced in .*main.*\.js/);
-});
+test.each(['vite', 'rollup', 'rolldown', 'webpack', 'rspack'])(
+  '%s: a public variable that is left unreplaced stops the build',
+  (name) => {
+    const bundler = bundlers.find((one) => one.name === name) ?? expect.unreachable();
+    const at = projectFor(bundler);
+    // What a later plugin adds was never seen.
+    const footer = `globalThis.late = ${bundler.object}.${bundler.prefix}FERRY_API_URL;`;
+    const packs = name.endsWith('pack');
+    const late = packs
+      ? `new bundler.BannerPlugin({ raw: true, footer: true, banner: '${footer}' })`
+      : `{ name: 'late', renderChunk: (code) => code + '\\n${footer}' }`;
+    at.write('build.mjs', at.read('build.mjs').replace(/adder\(([^)]*)\)/, `adder($1), ${late}`));
+    const { code, stdout, stderr } = build(at);
+    expect(code, stdout + stderr).not.toBe(0);
+    expect(stdout + stderr).toMatch(/FERRY_API_URL is not replaced in .*main.*\.js/);
+  },
+);

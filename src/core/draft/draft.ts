@@ -69,6 +69,7 @@ export function draft(material: Material): Draft {
       ...ofBundles,
       ...folderConflicts(material),
       ...misspelt(names, values, uses),
+      ...lacking(stages, found),
       ...hardCoded(material, bundles),
       ...material.leftOut.map(notRead),
       ...found.flatMap((one) => one.undecided),
@@ -208,6 +209,8 @@ interface Found {
   variable: DraftVariable;
   undecided: Undecided[];
   isRead: boolean;
+  /** Shipped stages without a value that the code reads, and that another stage has. */
+  lacking: string[];
 }
 
 function variableFrom(name: string, about: About): Found {
@@ -239,9 +242,14 @@ function variableFrom(name: string, about: About): Found {
     uses,
     constants.map(({ path }) => path),
   );
-  addNames(variable, uses);
+  addNames(variable, uses, bundles);
   addExample(variable, material);
-  return { variable, undecided, isRead: uses.length > 0 || constants.length > 0 };
+  return {
+    variable,
+    undecided,
+    isRead: uses.length > 0 || constants.length > 0,
+    lacking: lackingIn(variable, stages, uses),
+  };
 }
 
 const doubtRemedy = 'check what the code needs, and set the reach';
@@ -365,16 +373,40 @@ function addRequired(
   reasons.push(needed.length < stages.length ? `required: ${text}` : text);
 }
 
-/** Code may use a key of its define file as it is, in camel case. */
-function addNames(variable: DraftVariable, uses: readonly Use[]): void {
-  const own = uses.flatMap(({ bundle, read }) =>
+/** Code may use a key of its define file as it is, in camel case, or a name that its configuration inlines without the prefix. */
+function addNames(variable: DraftVariable, uses: readonly Use[], bundles: readonly DraftBundle[]): void {
+  const listed = bundles
+    .filter(({ inlined, prefixes }) => prefixes.length > 0 && inlined.includes(variable.name))
+    .filter(
+      ({ prefixes }) => variable.reach === 'public' && !prefixes.some((prefix) => variable.name.startsWith(prefix)),
+    )
+    .map(({ name }) => [name, variable.name] as const);
+  const keys = uses.flatMap(({ bundle, read }) =>
     bundle && read.name !== undefined && read.name !== variable.name && joinedName([read.name]) === variable.name
       ? [[bundle.name, read.name] as const]
       : [],
   );
+  const own = [...listed, ...keys];
   if (own.length === 0) return;
   variable.names = Object.fromEntries(own);
   variable.reasons.push(`names: ${joinWords(own.map(([bundle, name]) => `${bundle} uses ${name}`))}`);
+}
+
+function lackingIn({ required }: DraftVariable, stages: readonly DraftStage[], uses: readonly Use[]): string[] {
+  if (!Array.isArray(required) || !uses.some(({ side, read }) => side !== 'test' && !read.fallback)) return [];
+  return stages.map(({ name }) => name).filter((name) => ships(name) && !required.includes(name));
+}
+
+/** What would ship as `undefined`: the contract does not require it, because a file of the stage exists without it. */
+function lacking(stages: readonly DraftStage[], found: readonly Found[]): Undecided[] {
+  return stages.flatMap(({ name }): Undecided[] => {
+    const names = found.filter((one) => one.lacking.includes(name)).map(({ variable }) => variable.name);
+    if (names.length === 0) return [];
+    const message = `${name} ships without ${joinWords(names)}, which code reads and other stages set`;
+    return [
+      { message, remedy: `set ${names.length === 1 ? 'it' : 'them'} in ${name}, and add ${name} to \`required\`` },
+    ];
+  });
 }
 
 /** The example file's comment about a variable, unless it contains a secret. */

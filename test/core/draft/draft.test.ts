@@ -139,6 +139,35 @@ test('stages that scripts and workflows build', () => {
   ]);
 });
 
+test('a shipped stage without a value that code reads is reported', () => {
+  const texts = {
+    '.env.development': 'VITE_A=1\nVITE_B=1\nVITE_C=1\n',
+    '.env.production': 'VITE_A=2\n',
+    'src/a.ts': 'f(import.meta.env.VITE_A, import.meta.env.VITE_B, import.meta.env.VITE_C ?? 1)',
+  };
+  const { undecided, variables } = draft(materialOf(texts, vite));
+  expect(variables.map(({ required }) => required)).toEqual([undefined, ['development'], ['development']]);
+  expect(undecided).toEqual([
+    {
+      message: 'production ships without VITE_B, which code reads and other stages set',
+      remedy: 'set it in production, and add production to `required`',
+    },
+  ]);
+});
+
+test('a name that the configuration inlines without the prefix keeps it', () => {
+  const texts = {
+    'next.config.js': 'module.exports = { env: { API_URL: process.env.API_URL } };',
+    '.env': 'API_URL=https://api.example\n',
+    'src/pages/index.tsx': 'f(process.env.API_URL)',
+    'package.json': '{ "name": "desk", "dependencies": { "next": "16" } }',
+  };
+  const { variables } = draft(materialOf(texts));
+  expect(variables).toEqual([
+    expect.objectContaining({ name: 'API_URL', reach: 'public', names: { desk: 'API_URL' } }),
+  ]);
+});
+
 test('an example file explains its names; a commented-out assignment is no explanation', () => {
   const example = '# Where tickets are sold\nSHOP_URL=\n# KEY=abc\nOTHER=\n';
   const [file] = materialOf({ '.env.example': example }).files;
