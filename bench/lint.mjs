@@ -93,7 +93,9 @@ function sources(from) {
     .sort()
     .flatMap((name) => {
       const path = join(from, name);
-      const size = statSync(path).size;
-      return size > 2000 && size < 150_000 ? [readFileSync(path, 'utf8')] : [];
+      // A package's directory may be called like a script.
+      const stats = statSync(path);
+      const { size } = stats;
+      return stats.isFile() && size > 2000 && size < 150_000 ? [readFileSync(path, 'utf8')] : [];
     });
 }

@@ -45,7 +45,7 @@ const others = {
 
 /** Commands that ask, and are shown while they do. */
 const asking = {
-  adopt: { fill: 'adder fill development' },
+  adopt: { fill: 'adder fill staging' },
 };
 
 const DISPLAY = ':97';

@@ -109,7 +109,7 @@ const adopt: readonly Step[] = [
     change: (folder) => rmSync(join(folder, '.env.local')),
   },
   {
-    says: '`adder fill development` asks for each missing value. Scripts use standard input.',
+    says: '`adder fill STAGE` asks for each missing value. Scripts use standard input.',
     command: 'adder fill development --from-stdin QUAY_ADMIN_PASSWORD',
     input: 'made-up-admin-word-of-mine\n',
     expects: 0,
