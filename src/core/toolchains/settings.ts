@@ -181,7 +181,21 @@ class SettingsReader {
       const inner = one.value as Node;
       if (keyOf(one) === 'process.env') this.#wholeEnvironment(this.#resolved(inner));
       this.#defines.push({ start: inner.start, end: inner.end });
+      this.#inlined.push(...this.#loadedIn(inner));
     }
+  }
+
+  /** Names that an expression takes from env files which the configuration loads: `loadEnv(mode, dir, '').NAME`. */
+  #loadedIn(expression: Node): string[] {
+    const names: string[] = [];
+    walk(expression, (node) => {
+      if (node.type !== 'MemberExpression' || node.computed) return undefined;
+      const object = this.#resolved(node.object as Node);
+      if (object.type === 'CallExpression' && nameOfCallee(object.callee as Node) === 'loadEnv')
+        names.push((node.property as Node).name as string);
+      return undefined;
+    });
+    return names;
   }
 
   /** `'process.env': { NAME: ... }` inlines its names; anything else may inline every name. */

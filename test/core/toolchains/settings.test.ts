@@ -40,6 +40,10 @@ test.each<[text: string, found: Partial<Record<keyof BuildSettings, unknown>>]>(
     "import adapter from '@sveltejs/adapter-node'; const x = require('y'); export default {}",
     { imports: ['@sveltejs/adapter-node', 'y'] },
   ],
+  [
+    "export default defineConfig(({ mode }) => { const env = loadEnv(mode, '.', ''); return { define: { __A__: JSON.stringify(env.API_URL) } } })",
+    { inlined: ['API_URL'] },
+  ],
   ['export default {', { unknown: ['the file, which cannot be parsed'] }],
 ])('%s', (text, found) => expect(buildSettings('a.config.js', text)).toMatchObject(found));
 
