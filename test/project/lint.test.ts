@@ -315,6 +315,22 @@ describe('a framework with several ways to read', () => {
   });
 });
 
+test('a private key of a runtime configuration that a handler returns', async () => {
+  const nuxt = 'toolchain: nuxt, code: [app], server-code: [server]';
+  const contractWith = contract(nuxt).replace(
+    '  FARE_SIGNING_KEY: server',
+    '  FARE_SIGNING_KEY: server\n  NUXT_LEDGER_KEY: { reach: server, required: false }',
+  );
+  const { findings } = await lint({
+    'adder.yaml': contractWith,
+    'app/app.vue': '<template><p>fares</p></template>',
+    'server/api/k.ts': 'export default defineEventHandler(() => ({ key: useRuntimeConfig().ledgerKey }));',
+  });
+  expect(findings.map(({ message }) => message)).toContain(
+    'NUXT_LEDGER_KEY, a server-only variable, is returned by this handler',
+  );
+});
+
 describe('native code of an app on other machines', () => {
   const app = 'runs: desktop, code: [src]';
   test.each<[file: string, text: string, said: string[]]>([

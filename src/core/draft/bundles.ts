@@ -1,5 +1,6 @@
 import { isPage, scriptLanguage } from '../files/languages.js';
 import { sideOfPath } from '../files/side.js';
+import { joinedName } from '../resolve/keyed.js';
 import { joinWords } from '../text/nearest.js';
 import { type AngularApplication, angularApplications } from '../toolchains/angular-workspace.js';
 import { dart } from '../toolchains/dart.js';
@@ -25,6 +26,8 @@ export interface DraftBundle {
   because: string;
   /** Names that the configuration inlines one by one, without a prefix. */
   inlined: readonly string[];
+  /** Names that override keys of the framework's runtime configuration. */
+  overrides: readonly string[];
   /** Define options: what they read is inlined. */
   defines: readonly { path: string; start: number; end: number }[];
 }
@@ -100,6 +103,7 @@ class PackageBundles {
       serverCode: [],
       prefixes: [],
       inlined: [],
+      overrides: [],
       defines: [],
       ...(build && { build }),
     };
@@ -168,6 +172,7 @@ class PackageBundles {
       prefixes,
       because: this.#reason(tool, settings, shell),
       inlined: settings.inlined,
+      overrides: overridesOf(tool, settings),
       defines: this.#configs.flatMap(({ path, text }) =>
         isToolConfig(path) ? buildSettings(path, text).defines.map((range) => ({ path, ...range })) : [],
       ),
@@ -187,6 +192,7 @@ class PackageBundles {
       output: [],
       prefixes,
       inlined: [],
+      overrides: [],
       defines: [],
       because: `${toolchain} also runs a server, which may have server values`,
     };
@@ -255,6 +261,11 @@ class PackageBundles {
       .filter(Boolean)
       .join('; ');
   }
+}
+
+/** `public.apiBase` of a runtime configuration is overridden by `NUXT_PUBLIC_API_BASE`. */
+function overridesOf({ runtimePrefix }: Toolchain, { runtimeKeys }: BuildSettings): string[] {
+  return runtimePrefix === undefined ? [] : runtimeKeys.map((key) => runtimePrefix + joinedName(key.split('.')));
 }
 
 function isToolConfig(path: string): boolean {

@@ -53,7 +53,10 @@ export function draft(material: Material): Draft {
   const values = valuesByName(material, stages);
   const uses = usesByName(material, bundles, values);
   const passes = passesOf(uses, values);
-  const names = [...new Set([...values.keys(), ...uses.keys()])].filter((name) => isOfProject(name, values, uses));
+  const overrides = bundles.flatMap((bundle) => bundle.overrides);
+  const names = [...new Set([...values.keys(), ...uses.keys(), ...overrides])].filter((name) =>
+    isOfProject(name, values, uses),
+  );
   const found = names.map((name) =>
     variableFrom(name, { material, stages, bundles, values: values.get(name) ?? [], uses: uses.get(name) ?? [] }),
   );
@@ -247,7 +250,7 @@ function variableFrom(name: string, about: About): Found {
   return {
     variable,
     undecided,
-    isRead: uses.length > 0 || constants.length > 0,
+    isRead: uses.length > 0 || constants.length > 0 || bundles.some(({ overrides }) => overrides.includes(name)),
     lacking: lackingIn(variable, stages, uses),
   };
 }

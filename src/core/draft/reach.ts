@@ -88,7 +88,7 @@ function reaches({ read }: Use, { prefixes, toolchain, inlined }: DraftBundle): 
   return prefixes.length === 0 || prefixes.some((prefix) => name.startsWith(prefix));
 }
 
-function bySide({ name, uses }: Evidence): Guess {
+function bySide({ name, uses, bundles }: Evidence): Guess {
   const lost = uses.find(({ side, bundle }) => side === 'browser' && bundle && bundle.prefixes.length > 0);
   if (lost) {
     const prefix = shownPrefixes(lost.bundle?.prefixes ?? []);
@@ -110,6 +110,9 @@ function bySide({ name, uses }: Evidence): Guess {
       because: `unsure: read at ${placeOf(first)}, where Adder cannot tell who runs the code`,
       doubt: `Adder cannot tell where the code that reads ${name} runs`,
     };
+  const owner = bundles.find(({ overrides }) => overrides.includes(name));
+  if (owner)
+    return { reach: 'server', because: `overrides a private key in the runtime configuration of ${owner.name}` };
   return { reach: 'server', because: 'unsure: no checked code reads it' };
 }
 

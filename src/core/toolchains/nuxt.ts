@@ -18,6 +18,7 @@ export const nuxt: Toolchain = {
   envFiles: { names: ['.env'], fillsEnvironment: true },
   output: ['.output/public'],
   server: {},
+  runtimePrefix: 'NUXT_',
   sets: viteSets,
   caches: ['.nuxt', `${packageCache}/nuxt`, viteCache],
 };

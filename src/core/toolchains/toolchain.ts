@@ -111,6 +111,8 @@ export interface Toolchain {
   serverOutput?: readonly string[];
   /** What its built app runs besides pages, if its settings do not say otherwise. */
   server?: ServerPart;
+  /** The prefix of names that override keys of its runtime configuration. */
+  runtimePrefix?: string;
   /** Names that it sets itself in code, besides NODE_ENV. */
   sets?: readonly string[];
   /** What it keeps for its next build, values included. */

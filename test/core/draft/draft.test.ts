@@ -168,6 +168,19 @@ test('a name that the configuration inlines without the prefix keeps it', () => 
   ]);
 });
 
+test('keys of a runtime configuration are variables', () => {
+  const texts = {
+    'package.json': '{ "name": "desk", "dependencies": { "nuxt": "4" } }',
+    'nuxt.config.ts': "export default defineNuxtConfig({ runtimeConfig: { ledgerUrl: '', public: { apiBase: '' } } })",
+    'app/app.vue': '<script setup>\nconst { apiBase } = useRuntimeConfig().public;\n</script>',
+  };
+  const { variables } = draft(materialOf(texts));
+  expect(variables.map(({ name, reach }) => `${name} ${reach}`)).toEqual([
+    'NUXT_PUBLIC_API_BASE public',
+    'NUXT_LEDGER_URL server',
+  ]);
+});
+
 test('an example file explains its names; a commented-out assignment is no explanation', () => {
   const example = '# Where tickets are sold\nSHOP_URL=\n# KEY=abc\nOTHER=\n';
   const [file] = materialOf({ '.env.example': example }).files;

@@ -1,8 +1,11 @@
 import { type ScriptLanguage, scriptLanguage } from '../../files/languages.js';
 import type { Read } from '../../reads/read.js';
+import { joinedName } from '../../resolve/keyed.js';
 import { type Node, parseSyntax } from '../../syntax/parse.js';
 import { declarationOf } from '../../syntax/scopes.js';
 import { isTypeOnly, isWrapper, unwrap, walk } from '../../syntax/walk.js';
+import { toolchainOf } from '../../toolchains/index.js';
+import { readFrom } from '../../toolchains/read-from.js';
 import { type LintContext, type LintFinding, placed, type SourceText } from '../model.js';
 
 /** Finds the whole object in browser code, and server values that code passes to the browser. */
@@ -66,13 +69,23 @@ class Flow {
     const { variables } = context.contract;
     for (const read of file.reads) {
       const isWhole = /^(whole|spread)$/.test(read.kind) || (read.kind === 'computed' && read.name === undefined);
-      const isSecret =
-        read.name !== undefined && variables.has(read.name) && variables.get(read.name)?.reach !== 'public';
+      const name = this.#variableRead(read);
+      const isSecret = name !== undefined && variables.has(name) && variables.get(name)?.reach !== 'public';
       if (!isWhole && !isSecret) continue;
-      const cargo = { ...read, isWhole };
+      const cargo = { ...read, isWhole, ...(name !== undefined && { name }) };
       this.#reads.set(`${read.start}:${read.end}`, cargo);
       if (read.kind === 'import' && read.name !== undefined) this.#imported.set(read.name, cargo);
     }
+  }
+
+  /** The variable of a read; a key of a runtime configuration has one that overrides it. */
+  #variableRead({ name, object }: Read): string | undefined {
+    if (name === undefined || readFrom(object)?.kind !== 'config') return name;
+    const { bundles } = this.context;
+    const prefix = bundles.flatMap(({ bundle }) => toolchainOf(bundle).runtimePrefix ?? [])[0];
+    return prefix === undefined
+      ? name
+      : prefix + joinedName([...object.matchAll(/\.(public)\b/g)].map(() => 'public').concat(name.split('.')));
   }
 
   findings(kind: ScriptLanguage): LintFinding[] {
@@ -395,5 +408,7 @@ function answers(ancestors: readonly Node[]): boolean {
       : parent?.type === 'Property'
         ? ((parent.key as Node).name as string)
         : undefined;
-  return handlers.test(own ?? declared ?? '');
+  const isWrapped =
+    parent?.type === 'CallExpression' && /^(define)?(cached)?eventHandler$/i.test(calleeName(parent.callee as Node));
+  return isWrapped || handlers.test(own ?? declared ?? '');
 }
