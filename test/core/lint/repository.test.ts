@@ -391,6 +391,7 @@ describe('secrets in other tracked files', () => {
     ['.env.production', false],
     ['config/values.json', false],
     ['package-lock.json', false],
+    ['public/quay.png', false],
   ])('%s is searched: %s', (path, isSearched) =>
     expect(isOtherText(path, new Set(['config/values.json']))).toBe(isSearched),
   );

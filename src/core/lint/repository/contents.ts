@@ -18,9 +18,13 @@ import type { RepositoryFacts, SecretInFile } from './facts.js';
 const lockFile =
   /(^|\/)(package-lock\.json|npm-shrinkwrap\.json|yarn\.lock|pnpm-lock\.yaml|bun\.lockb?|Cargo\.lock|composer\.lock|pubspec\.lock|Podfile\.lock|Gemfile\.lock|poetry\.lock)$/;
 
+/** Files that are never text, by their extension: reading every image of a repository takes long. */
+const mediaFile =
+  /\.(png|jpe?g|gif|webp|avif|ico|icns|mp[34]|m4[av]|webm|mov|ogg|wav|woff2?|ttf|otf|eot|pdf|zip|gz|br|7z|jar|wasm|node|dll|so|dylib|exe|apk|aab|ipa|psd)$/i;
+
 /** Whether no other rule reads a tracked file: it is neither source code nor an env file, key or layer. */
 export function isOtherText(path: string, layers: ReadonlySet<string>): boolean {
-  if (layers.has(path) || isEnvLike(path) || lockFile.test(path)) return false;
+  if (layers.has(path) || isEnvLike(path) || lockFile.test(path) || mediaFile.test(path)) return false;
   return !isSource(path) || valueFileOf(path)?.kind === 'example';
 }
 
