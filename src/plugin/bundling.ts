@@ -5,7 +5,7 @@ import { type AdderOptions, Session } from './session.js';
 export class Bundling {
   root = process.cwd();
   isServer = false;
-  /** A dev server or a test run, nothing of which ships. */
+  /** Whether this is a dev server or a test run, whose output does not ship. */
   isDevelopment = false;
   /** False only where the bundler is known to make no source maps. */
   needsMaps = true;
@@ -34,7 +34,7 @@ export class Bundling {
     }
   }
 
-  /** Keeps a note of which modules read which variables. */
+  /** Records which modules read which variables. */
   record(): void {
     this.#session?.record();
   }

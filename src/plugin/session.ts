@@ -44,7 +44,7 @@ export class Session {
   constructor(
     readonly options: AdderOptions,
     readonly cwd: string,
-    /** A dev server or a test run, nothing of which ships. */
+    /** Whether this is a dev server or a test run, whose output does not ship. */
     readonly isDevelopment = false,
   ) {
     this.refresh();

@@ -51,7 +51,7 @@ export interface BuildStart {
   before: ReadonlyMap<string, string>;
 }
 
-/** What became of the record of a build: where the receipt is, or why there is none. */
+/** The result of recording a build: the receipt's path, or why no receipt was written. */
 export type BuildRecord = { receiptPath: string; files: number } | { withoutReceipt: string };
 
 /** Writes the receipt of a build that succeeded. @throws Failure if it cannot be written */

@@ -169,7 +169,7 @@ class Progress {
   }
 }
 
-/** Packages in bundles that read the environment, and bundles of which not every package file was followed. */
+/** Finds packages in bundles that read the environment. `passedOver` names bundles with too many package files to follow. */
 function checkPackages(
   project: Project,
   { context, files }: ProjectCode,

@@ -1,4 +1,4 @@
-import { toolchains } from '../core/toolchains/index.js';
+import { isConfigOfTool } from '../core/toolchains/index.js';
 import { buildSettings } from '../core/toolchains/settings.js';
 import type { Files } from '../host/files.js';
 
@@ -10,9 +10,8 @@ export interface ToolConfig {
 
 /** Configuration files of build tools, in JavaScript or TypeScript, in a directory. */
 export function toolConfigs(files: Files, folder: string): ToolConfig[] {
-  const isConfig = (name: string) => Object.values(toolchains).some(({ detect }) => detect.config?.test(name));
   return files.namesIn(folder).flatMap((name) => {
-    if (!isConfig(name) || !/\.[cm]?[jt]s$/.test(name)) return [];
+    if (!isConfigOfTool(name) || !/\.[cm]?[jt]s$/.test(name)) return [];
     const text = files.readIfPossible(files.path.join(folder, name))?.toString();
     return text === undefined ? [] : [{ name, text }];
   });

@@ -1,3 +1,5 @@
+import { table } from '../text/table.js';
+
 /** What a command does, as far as its words say: it builds, or runs a server until it is stopped. */
 export type CommandKind = 'build' | 'dev server' | 'server';
 
@@ -5,8 +7,7 @@ const runners = /^(npm|pnpm|yarn|bun|npx|bunx|pnpx|deno)$/;
 const fillers = /^(run|run-script|exec|dlx|x|--|task)$/;
 
 /** Programs to the words that make them serve; an empty string stands for no word. */
-const servers: Readonly<Record<string, { dev: readonly string[]; serve: readonly string[] }>> = {
-  __proto__: null as never,
+const servers: Readonly<Record<string, { dev: readonly string[]; serve: readonly string[] }>> = table({
   vite: { dev: ['', 'dev', 'serve'], serve: ['preview'] },
   next: { dev: ['dev'], serve: ['start'] },
   nuxt: { dev: ['dev'], serve: ['preview', 'start'] },
@@ -25,7 +26,7 @@ const servers: Readonly<Record<string, { dev: readonly string[]; serve: readonly
   metro: { dev: ['serve'], serve: [] },
   serve: { dev: [], serve: ['*'] },
   nodemon: { dev: ['*'], serve: [] },
-};
+});
 
 /**
  * Recognises commands that start a server, also as package scripts by their usual names.

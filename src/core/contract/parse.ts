@@ -114,7 +114,7 @@ function settleBundle(name: string, raw: RawContract['bundles'][string]): Bundle
 
 type RawVariable = Exclude<RawContract['variables'][string], string>;
 
-/** A variable of which the contract gives only the reach. */
+/** The settings of a variable that the contract declares by its reach alone. */
 const plainVariable: Omit<Variable, 'name' | 'reach' | 'at'> = {
   form: forms.text as Form,
   required: true,

@@ -1,10 +1,10 @@
+import { lastName } from '../files/directories.js';
 import { isPage, scriptLanguage } from '../files/languages.js';
 import { sideOfPath } from '../files/side.js';
 import { joinedName } from '../resolve/keyed.js';
-import { joinWords } from '../text/nearest.js';
 import { type AngularApplication, angularApplications } from '../toolchains/angular-workspace.js';
 import { dart } from '../toolchains/dart.js';
-import { toolchains } from '../toolchains/index.js';
+import { isConfigOfTool, toolchains } from '../toolchains/index.js';
 import { EXPO_PREFIX } from '../toolchains/metro.js';
 import { type BuildSettings, buildSettings, mergedSettings } from '../toolchains/settings.js';
 import { defaultPrefixes, type RunsIn, type Toolchain } from '../toolchains/toolchain.js';
@@ -157,7 +157,8 @@ class PackageBundles {
   }
 
   #ofTool(tool: Toolchain): DraftBundle[] {
-    const settings = this.#settings();
+    const parsed = this.#parsedConfigs();
+    const settings = mergedSettings(parsed.map((one) => one.settings));
     const root = settings.root === undefined ? this.#folder : `${joined(this.#folder, settings.root)}/`;
     const code = this.#code(tool, settings, root === '/' ? '' : root);
     const shell = Object.keys(shells).find((name) => this.one.dependencies.includes(name));
@@ -173,9 +174,7 @@ class PackageBundles {
       because: this.#reason(tool, settings, shell),
       inlined: settings.inlined,
       overrides: overridesOf(tool, settings),
-      defines: this.#configs.flatMap(({ path, text }) =>
-        isToolConfig(path) ? buildSettings(path, text).defines.map((range) => ({ path, ...range })) : [],
-      ),
+      defines: parsed.flatMap((one) => one.settings.defines.map((range) => ({ path: one.path, ...range }))),
     };
     return hasServer(tool, settings) ? [bundle, this.#serverPart(bundle)] : [bundle];
   }
@@ -198,9 +197,11 @@ class PackageBundles {
     };
   }
 
-  #settings(): BuildSettings {
-    const found = this.#configs.filter(({ path }) => isToolConfig(path));
-    const all = found.map(({ path, text }) => ({ path, settings: buildSettings(path, text) }));
+  /** The settings of each configuration file; what only running one would tell is left to the user. */
+  #parsedConfigs(): { path: string; settings: BuildSettings }[] {
+    const all = this.#configs
+      .filter(({ path }) => isToolConfig(path))
+      .map(({ path, text }) => ({ path, settings: buildSettings(path, text) }));
     for (const { path, settings } of all)
       for (const setting of settings.unknown)
         this.undecided.push({
@@ -208,7 +209,7 @@ class PackageBundles {
           remedy: 'compare it with the bundle in the contract',
           path,
         });
-    return mergedSettings(all.map(({ settings }) => settings));
+    return all;
   }
 
   #usualPrefixes(tool: Toolchain): readonly string[] {
@@ -270,7 +271,7 @@ function overridesOf({ runtimePrefix }: Toolchain, { runtimeKeys }: BuildSetting
 
 function isToolConfig(path: string): boolean {
   const name = lastName(path);
-  return name !== 'angular.json' && Object.values(toolchains).some(({ detect }) => detect.config?.test(name));
+  return name !== 'angular.json' && isConfigOfTool(name);
 }
 
 function hasServer({ server }: Toolchain, { mode, imports }: BuildSettings): boolean {
@@ -297,10 +298,6 @@ function labelOf({ name, folder }: Pick<Package, 'name' | 'folder'>): string {
   return last.replace(/[^A-Za-z0-9._-]+/g, '-').replace(/^[^A-Za-z0-9]+/, '') || 'app';
 }
 
-function lastName(path: string): string {
-  return path.slice(path.lastIndexOf('/') + 1);
-}
-
 function joined(folder: string, path: string): string {
   const parts: string[] = [];
   for (const part of `${folder}/${path}`.split('/')) {
@@ -308,9 +305,4 @@ function joined(folder: string, path: string): string {
     else if (part !== '.' && part !== '') parts.push(part);
   }
   return parts.join('/');
-}
-
-/** How a bundle's prefixes are shown in a sentence. */
-export function shownPrefixes(prefixes: readonly string[]): string {
-  return joinWords(prefixes, 'or');
 }

@@ -1,4 +1,5 @@
 import type { Contract } from '../contract/contract.js';
+import { prefixOf } from '../contract/names.js';
 import type { Reach } from '../findings/reach.js';
 import { joinedName } from '../resolve/keyed.js';
 import { type NamedValue, resolveStage } from '../resolve/resolve.js';
@@ -194,7 +195,7 @@ function usesByName(
 /** The name in files of what code reads: the same, or without the bundle's prefix, or with it if the code forgot it. */
 function declaredAs(name: string, prefixes: readonly string[], values: ReadonlyMap<string, unknown>): string {
   if (values.has(name)) return name;
-  const own = prefixes.find((prefix) => name.startsWith(prefix));
+  const own = prefixOf({ prefixes }, name);
   const others = own === undefined ? prefixes.map((prefix) => prefix + name) : [name.slice(own.length)];
   // Keys of a define file or module have the names of the code: `baseUrl` is BASE_URL as a variable.
   return [...others, joinedName([name])].find((one) => values.has(one)) ?? name;
@@ -343,7 +344,7 @@ function addBundles(
   if (variable.reach !== 'public' || clients.length < 2) return;
   const needing = clients.filter(
     ({ name, prefixes, folder }) =>
-      prefixes.some((prefix) => variable.name.startsWith(prefix)) ||
+      prefixOf({ prefixes }, variable.name) !== undefined ||
       uses.some(({ bundle }) => bundle?.name === name) ||
       constants.some((path) => path.startsWith(folder)),
   );
@@ -380,9 +381,7 @@ function addRequired(
 function addNames(variable: DraftVariable, uses: readonly Use[], bundles: readonly DraftBundle[]): void {
   const listed = bundles
     .filter(({ inlined, prefixes }) => prefixes.length > 0 && inlined.includes(variable.name))
-    .filter(
-      ({ prefixes }) => variable.reach === 'public' && !prefixes.some((prefix) => variable.name.startsWith(prefix)),
-    )
+    .filter(({ prefixes }) => variable.reach === 'public' && prefixOf({ prefixes }, variable.name) === undefined)
     .map(({ name }) => [name, variable.name] as const);
   const keys = uses.flatMap(({ bundle, read }) =>
     bundle && read.name !== undefined && read.name !== variable.name && joinedName([read.name]) === variable.name

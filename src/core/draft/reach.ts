@@ -1,8 +1,10 @@
+import { prefixOf } from '../contract/names.js';
 import { type FileSide, sideOfPath } from '../files/side.js';
 import type { Reach } from '../findings/reach.js';
 import type { Read } from '../reads/read.js';
+import { joinWords } from '../text/nearest.js';
 import { namesSecret, shapeOf } from '../tokens/shapes.js';
-import { type DraftBundle, shownPrefixes } from './bundles.js';
+import type { DraftBundle } from './bundles.js';
 
 /** Where a source file runs; unknown outside the code of all bundles. */
 export type Side = FileSide | 'unknown';
@@ -62,13 +64,8 @@ function secrecy({ name, values }: Evidence): string | undefined {
 /** Why browser code has the value already, as a phrase. */
 function exposure({ name, uses, bundles, constants }: Evidence): string | undefined {
   if (constants.length > 0) return `is a constant in the app's code (${constants[0]})`;
-  const exposing = bundles.find(
-    ({ prefixes, runs }) => runs !== 'server' && prefixes.some((one) => name.startsWith(one)),
-  );
-  if (exposing) {
-    const prefix = exposing.prefixes.find((one) => name.startsWith(one));
-    return `starts with ${prefix}, which the build of ${exposing.name} exposes`;
-  }
+  const exposing = bundles.find((bundle) => bundle.runs !== 'server' && prefixOf(bundle, name) !== undefined);
+  if (exposing) return `starts with ${prefixOf(exposing, name)}, which the build of ${exposing.name} exposes`;
   const listing = bundles.find(({ inlined }) => inlined.includes(name));
   if (listing) return `is inlined by the configuration of ${listing.name}`;
   const defining = bundles.find(({ defines }) => uses.some((one) => isIn(one, defines)));
@@ -82,16 +79,16 @@ function isIn({ path, read }: Use, defines: DraftBundle['defines']): boolean {
 }
 
 /** Whether the bundle's tool replaces this read by the value. */
-function reaches({ read }: Use, { prefixes, toolchain, inlined }: DraftBundle): boolean {
+function reaches({ read }: Use, bundle: DraftBundle): boolean {
   const name = read.name ?? '';
-  if (toolchain === 'dart' || inlined.includes(name)) return true;
-  return prefixes.length === 0 || prefixes.some((prefix) => name.startsWith(prefix));
+  if (bundle.toolchain === 'dart' || bundle.inlined.includes(name)) return true;
+  return bundle.prefixes.length === 0 || prefixOf(bundle, name) !== undefined;
 }
 
 function bySide({ name, uses, bundles }: Evidence): Guess {
   const lost = uses.find(({ side, bundle }) => side === 'browser' && bundle && bundle.prefixes.length > 0);
   if (lost) {
-    const prefix = shownPrefixes(lost.bundle?.prefixes ?? []);
+    const prefix = joinWords(lost.bundle?.prefixes ?? [], 'or');
     return {
       reach: 'server',
       because: `unsure: browser code reads it without the prefix ${prefix}`,

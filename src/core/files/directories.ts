@@ -44,6 +44,7 @@ export function isUsualOutput(path: string): boolean {
   return usualOutputDirectories.includes(lastName(path));
 }
 
-function lastName(path: string): string {
+/** The last part of a path with `/`. */
+export function lastName(path: string): string {
   return path.slice(path.lastIndexOf('/') + 1);
 }

@@ -1,7 +1,7 @@
 import type { Form } from './form.js';
 import { url } from './url.js';
 
-/** The origin of a URL and nothing after it (HTML Standard, "origin"): scheme, host and, where it is not the usual one, port. */
+/** The origin of a URL and nothing after it (HTML Standard, "origin"): scheme, host and, if it is not the default, port. */
 export const origin: Form = {
   name: 'origin',
   problem(text) {

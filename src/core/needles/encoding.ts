@@ -7,8 +7,8 @@ export interface Encoding {
   /** How the text `ä"/` looks in it, for the docs. */
   example: string;
   /**
-   * Byte strings of which the encoder's output contains at least one, whatever surrounds the value. A text means its bytes in
-   * UTF-8. Duplicates are allowed.
+   * Byte strings. The encoder's output contains at least one of them, in any surroundings. A string means its bytes in UTF-8.
+   * Duplicates are allowed.
    */
   encode(value: string): Iterable<string | Uint8Array>;
 }

@@ -36,14 +36,16 @@ export function runtimeFindings(output: RuntimeOutput): RawFinding[] {
 
 class Check {
   readonly #remedy: string;
+  /** The directory that is served, found by its pages; with its slash, or empty. */
+  readonly #served: string;
 
   constructor(
     readonly output: RuntimeOutput,
     readonly names: readonly string[],
   ) {
     const { bundle, resolution } = output;
-    const served = commonFolder([...output.files].filter((path) => /\.html?$/.test(path))).replace(/\/$/, '');
-    const into = served || (bundle.output[0] ?? 'DIST');
+    this.#served = commonFolder(this.#paths(/\.html?$/));
+    const into = this.#served.replace(/\/$/, '') || (bundle.output[0] ?? 'DIST');
     this.#remedy = `run: adder emit runtime --stage ${resolution.stage.name} --bundle ${bundle.name} --into ${into}`;
   }
 
@@ -131,8 +133,7 @@ class Check {
   /** A script's file: beside the page, or from the directory that is served. */
   #pathOf(page: string, src: string): string | undefined {
     const plain = src.replace(/[?#].*$/, '');
-    const root = commonFolder([...this.output.files].filter((path) => /\.html?$/.test(path)));
-    const beside = [posix.join(posix.dirname(page), plain), posix.join(root, plain.replace(/^\.?\//, ''))];
+    const beside = [posix.join(posix.dirname(page), plain), posix.join(this.#served, plain.replace(/^\.?\//, ''))];
     return beside.find((path) => this.output.files.has(path));
   }
 

@@ -48,6 +48,11 @@ export const toolchains: Readonly<Record<string, Toolchain>> = table(
   Object.fromEntries(all.map((one) => [one.name, one])),
 );
 
+/** Whether a file is the configuration of a build tool. @param name without directories */
+export function isConfigOfTool(name: string): boolean {
+  return all.some(({ detect }) => detect.config?.test(name));
+}
+
 /** The toolchain of a bundle. The contract's schema admits only known names. */
 export function toolchainOf({ toolchain }: { toolchain: string }): Toolchain {
   return toolchains[toolchain] ?? other;

@@ -58,23 +58,6 @@ export interface OutputRule {
   output: readonly string[];
 }
 
-/** Whether a framework's app has a server. */
-export interface ServerPart {
-  /** Kinds of output in the settings (`output`) that have none. */
-  notIn?: readonly string[];
-  /** Kinds of output that have one; absent if it is the default. */
-  onlyIn?: readonly string[];
-  /** Packages, such as adapters, with which there is none. */
-  notWith?: readonly string[];
-}
-
-/** Where some kinds of output, or adapters, write what ships. */
-export interface OutputRule {
-  /** The word of the setting `output`, or a package that the configuration imports. */
-  when: string;
-  output: readonly string[];
-}
-
 /** A build tool or framework. One file per tool, one line in index.ts. Paths are relative to the tool's directory. */
 export interface Toolchain {
   /** As in the contract's `toolchain`. */

@@ -48,10 +48,12 @@ export class SecretSearch {
   hits(path: string, content: Uint8Array): SecretInFile[] {
     if (content.subarray(0, 8192).includes(0)) return [];
     const text = Buffer.from(content.buffer, content.byteOffset, content.length).toString('latin1');
-    const lineOf = textPlaces(text);
+    // Most files have no hit, and need no list of lines.
+    let lineOf: ReturnType<typeof textPlaces> | undefined;
     // Offsets are bytes here, and columns UTF-16 code units.
     const placeOf = (start: number) => {
       const from = text.lastIndexOf('\n', start - 1) + 1;
+      lineOf ??= textPlaces(text);
       return { line: lineOf(start).line, column: Buffer.from(content.subarray(from, start)).toString().length + 1 };
     };
     const found = new Map<string, SecretInFile>();

@@ -56,6 +56,8 @@ class Flow {
   readonly #carried = new Map<Node, Map<string, Cargo>>();
   readonly #found: LintFinding[] = [];
   readonly #reported = new Set<Node>();
+  /** Files that this one imports, each parsed once. */
+  readonly #others = new Map<string, Flow>();
   #program: Node | undefined;
   #level = 0;
   /** Functions whose results are being followed, which may call each other. */
@@ -245,7 +247,9 @@ class Flow {
     const file = path === undefined || path === this.file.path ? undefined : this.context.files.get(path);
     // Most files read nothing, and import nothing that does.
     if (!file || (file.reads.length === 0 && file.imports.length === 0)) return undefined;
-    return new Flow(this.context, file, this.depth + 1).exported(name);
+    const other = this.#others.get(file.path) ?? new Flow(this.context, file, this.depth + 1);
+    this.#others.set(file.path, other);
+    return other.exported(name);
   }
 
   /** Calls that return the same text in another form, and calls of the project's own functions. */
