@@ -1,3 +1,4 @@
+import { scopesOf } from '../core/contract/scopes.js';
 import { compareReport } from '../core/report/compare.js';
 import { today } from '../host/world.js';
 import { openProject, stageOf } from '../project/open.js';
@@ -19,9 +20,12 @@ export const compareStages = defineCommand({
   examples: [['adder compare staging production', 'before a release']],
   async run({ words: [first = '', second = ''], options, world }) {
     const project = openProject(world, options.contract);
-    const stages = [stageOf(project, first), stageOf(project, second)] as const;
-    const { first: one, second: other, findings } = new StageResolver(project, world).pair(...stages);
-    return printReport(compareReport(project.contract, one, other, findings, today(world)), options, world, {
+    for (const name of [first, second]) stageOf(project, name);
+    const parts = scopesOf(project.contract).map((scope) => {
+      const part = { ...project, contract: scope.contract };
+      return { scope, ...new StageResolver(part, world).pair(stageOf(part, first), stageOf(part, second)) };
+    });
+    return printReport(compareReport(project.contract, [first, second], parts, today(world)), options, world, {
       project,
     });
   },

@@ -6,7 +6,7 @@ import { echoed, suggest } from '../core/text/nearest.js';
 import { today, type World } from '../host/world.js';
 import { withoutEffect } from '../project/ambient.js';
 import { mergeLaunchInto } from '../project/launch.js';
-import { neededBundle, openProject, type Project, stageOf } from '../project/open.js';
+import { neededBundle, openProject, type Project, projectFor, scopedProject, stageOf } from '../project/open.js';
 import { StageResolver } from '../project/resolve.js';
 import { assertInOrder, runtimeChanges, writeRuntime } from '../project/runtime.js';
 import { defineCommand } from './command.js';
@@ -121,8 +121,10 @@ function requestFor(project: Project, kind: EmitKind, options: Options, world: W
   const given = { contract, side, format, withBuild, call: callOf(kind, options) };
   return {
     ...given,
-    ...(kind.takes.includes('bundle') && { bundle: neededBundle(project, bundle) }),
-    ...(kind.takes.includes('resolution') && { resolution: resolutionFor(project, kind, stage, world) }),
+    ...(kind.takes.includes('bundle') && { bundle: neededBundle(project, bundle, world.cwd) }),
+    ...(kind.takes.includes('resolution') && {
+      resolution: resolutionFor(scopedProject(project, bundle, world.cwd), kind, stage, world),
+    }),
   } as EmitRequest;
 }
 
@@ -133,8 +135,8 @@ function deliver(
   { into = '', stage, bundle: name, check }: Options,
   world: World,
 ): number {
-  const bundle = neededBundle(project, name);
-  const resolution = resolutionFor(project, kind, stage, world);
+  const bundle = neededBundle(project, name, world.cwd);
+  const resolution = resolutionFor(projectFor(project, bundle), kind, stage, world);
   assertInOrder(project, bundle, resolution, today(world));
   const directory = world.files.path.resolve(world.cwd, into);
   const changes = runtimeChanges(world.files, directory, runtimeFile(project.contract, bundle, resolution));

@@ -3,7 +3,7 @@ import { EXIT, Failure } from '../core/findings/failure.js';
 import { count, displayText } from '../core/text/display.js';
 import type { World } from '../host/world.js';
 import { assertMayHold, localFile, problemOf, unfilled, writeValue } from '../project/fill.js';
-import { openProject, type Project, stageOf, variableOf } from '../project/open.js';
+import { openProject, type Project, scopedProject, stageOf, variableOf } from '../project/open.js';
 import { defineCommand } from './command.js';
 
 export const fill = defineCommand({
@@ -11,13 +11,14 @@ export const fill = defineCommand({
   positionals: [{ name: 'STAGE', help: 'The stage', completes: 'stage' }],
   about:
     "Asks for each value of the stage that is missing or invalid on this machine, checks it, and writes it to the stage's most local env file. Input for build and server variables is hidden, and is never written to a file that git tracks.",
-  options: ['contract', 'from-stdin', 'color', 'debug'],
+  meanings: { bundle: 'The bundle whose layers to fill, if bundles have their own' },
+  options: ['contract', 'bundle', 'from-stdin', 'color', 'debug'],
   examples: [
     ['adder fill development', 'ask for one value after the other'],
     ['openssl rand -hex 32 | adder fill development --from-stdin FARE_SIGNING_KEY', 'one value, from another program'],
   ],
   async run({ words: [name], options, world }) {
-    const project = openProject(world, options.contract);
+    const project = scopedProject(openProject(world, options.contract), options.bundle, world.cwd);
     const stages = [...project.contract.stages.keys()];
     if (name === undefined) throw new Failure('adder fill needs a stage', `usage: adder fill ${stages.join('|')}`);
     const stage = stageOf(project, name);

@@ -1,3 +1,4 @@
+import { layersOf } from '../core/contract/scopes.js';
 import { Failure } from '../core/findings/failure.js';
 import { isOwnOutput } from '../core/report/own-output.js';
 import { isRecorded, type Rooted, recordWritten } from '../host/state.js';
@@ -45,10 +46,9 @@ function remember(project: Project, path: string): void {
 
 function assertNoLayer({ contract, contractPath, root, files }: Project, file: string, path: string): void {
   if (file === contractPath) throw new Failure(`${path} is the contract; nothing was written`, 'use another file');
-  for (const { name: stage, layers } of contract.stages.values())
-    for (const layer of layers)
-      if (layer.kind === 'file' && files.path.join(root, layer.name) === file)
-        throw new Failure(`${path} is a layer of ${stage}; nothing was written`, 'use another file');
+  for (const layer of layersOf(contract))
+    if (layer.kind === 'file' && files.path.join(root, layer.name) === file)
+      throw new Failure(`${path} is a layer in the contract; nothing was written`, 'use another file');
 }
 
 function assertOwn(at: Rooted, file: string, path: string, text: string): void {

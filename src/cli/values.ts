@@ -1,10 +1,9 @@
 import { Failure } from '../core/findings/failure.js';
 import { allValuesReport, valuesReport } from '../core/report/values.js';
-import type { Resolution } from '../core/resolve/resolve.js';
 import { reveal } from '../core/secrets/secret.js';
 import { today, type World } from '../host/world.js';
 import { bundleOf, openProject, stageOf, variableOf } from '../project/open.js';
-import { checkValues } from '../project/values.js';
+import { checkValues, type ValuesCheck } from '../project/values.js';
 import { defineCommand } from './command.js';
 import { reportOptions } from './options.js';
 import { printReport } from './print.js';
@@ -31,9 +30,10 @@ export const values = defineCommand({
     if (options.all) {
       if (stageName !== undefined)
         throw new Failure(`--all shows every stage, and "${stageName}" was given too`, 'remove one of the two');
-      const check = checkValues(project, {}, world);
-      for (const resolution of check.resolutions) letThrough(resolution, options.reveal, world);
-      const report = allValuesReport(contract, check.resolutions, check, {
+      const bundle = options.bundle === undefined ? undefined : bundleOf(project, options.bundle);
+      const check = checkValues(project, { bundle }, world);
+      letThrough(check, options.reveal, world);
+      const report = allValuesReport(contract, check.parts, check, {
         today: today(world),
         revealed: options.reveal,
       });
@@ -42,14 +42,13 @@ export const values = defineCommand({
     if (stageName === undefined)
       throw new Failure('adder values needs a stage', `usage: adder values ${[...contract.stages.keys()].join('|')}`);
     const stage = stageOf(project, stageName);
-    const bundle = options.bundle === undefined ? undefined : bundleOf(project, options.bundle).name;
+    const bundle = options.bundle === undefined ? undefined : bundleOf(project, options.bundle);
     for (const name of [...only, ...options.reveal]) variableOf(project, name);
-    const check = checkValues(project, { stage }, world);
-    const [resolution] = check.resolutions as [Resolution];
-    letThrough(resolution, options.reveal, world);
-    const report = valuesReport(contract, resolution, check, {
+    const check = checkValues(project, { stage: stage.name, bundle }, world);
+    letThrough(check, options.reveal, world);
+    const report = valuesReport(contract, check.parts, check, {
       today: today(world),
-      bundle,
+      bundle: bundle?.name,
       only,
       revealed: options.reveal,
     });
@@ -58,9 +57,10 @@ export const values = defineCommand({
 });
 
 /** Lets values through that the user asked for by name. */
-function letThrough({ values }: Resolution, names: readonly string[], world: World): void {
-  for (const name of names) {
-    const { value } = values.get(name) ?? {};
-    if (value) world.outlet.reveal(reveal(value));
-  }
+function letThrough({ parts }: ValuesCheck, names: readonly string[], world: World): void {
+  for (const { values } of parts.flatMap(({ resolutions }) => resolutions))
+    for (const name of names) {
+      const { value } = values.get(name) ?? {};
+      if (value) world.outlet.reveal(reveal(value));
+    }
 }

@@ -16,7 +16,7 @@ import { displayText } from '../core/text/display.js';
 import { writeUses } from '../host/state.js';
 import { realWorld, today } from '../host/world.js';
 import { readCode } from '../project/lint.js';
-import { neededBundle, openProject, type Project, stageOf, valueFilesOf } from '../project/open.js';
+import { neededBundle, openProject, type Project, projectFor, stageOf, valueFilesOf } from '../project/open.js';
 import { StageResolver } from '../project/resolve.js';
 
 /** Options of the plugin in a bundler's configuration; everything else is in the contract. */
@@ -56,9 +56,10 @@ export class Session {
    */
   refresh(): void {
     const world = { ...realWorldOnce(), cwd: this.cwd };
-    const project = openProject(world, this.options.contract);
+    const whole = openProject(world, this.options.contract);
+    const bundle = neededBundle(whole, chosen('bundle', this.options.bundle, world.env[BUNDLE_NAME]), this.cwd);
+    const project = projectFor(whole, bundle);
     const stage = stageOf(project, this.#stageName(project.contract, world.env[STAGE_NAME]));
-    const bundle = neededBundle(project, chosen('bundle', this.options.bundle, world.env[BUNDLE_NAME]));
     const { asked } = new StageResolver(project, world).for(stage);
     const { findings } = judge(asked.findings, rulesOf(project.contract), today(world), []);
     const errors = buildErrors(project.contract, bundle, findings).filter(({ variable }) =>

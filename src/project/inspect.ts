@@ -1,17 +1,21 @@
+import type { Bundle, Contract } from '../core/contract/contract.js';
+import { contractFor, hasOwnLayers } from '../core/contract/scopes.js';
 import type { CheckResult, Coverage } from '../core/findings/check.js';
 import { planSearch, type SearchPlan } from '../core/inspect/plan.js';
 import { ArtifactSearch, markTable } from '../core/inspect/search.js';
 import { TextMask } from '../core/mask/text-mask.js';
+import type { Resolution } from '../core/resolve/resolve.js';
 import type { ScanThreads } from '../host/scan-ahead.js';
 import { ShownPaths } from '../host/shown-paths.js';
 import { Work } from '../host/work.js';
+import type { World } from '../host/world.js';
 import { type ArtifactGroup, type ArtifactRequest, findArtifacts } from './artifacts.js';
 import type { Check } from './check.js';
 import { Inspection, type InspectionParts } from './inspection.js';
 import { stageOfNewestReceipt } from './last-build.js';
 import { looseValues } from './loose-files.js';
 import { bundleOf, type Project, stageOf } from './open.js';
-import { StageResolver } from './resolve.js';
+import { otherScopes, StageResolver } from './resolve.js';
 import { scanAhead, startThreads } from './threads.js';
 
 export interface InspectRequest extends ArtifactRequest {
@@ -32,17 +36,57 @@ export interface InspectResult extends CheckResult {
 export const inspect: Check<InspectRequest, Promise<InspectResult>> = async (project, request, world) => {
   const bundles =
     request.bundle === undefined ? [...project.contract.bundles.values()] : [bundleOf(project, request.bundle)];
-  const stage = stageOf(project, request.stage ?? stageOfNewestReceipt(project, bundles));
+  const { name: stage } = stageOf(project, request.stage ?? stageOfNewestReceipt(project, bundles));
   const groups = await findArtifacts(project, bundles, request, world);
-  // Threads start while the values are resolved.
-  const threads = await startThreads(groups, request.threads);
   const files = groups.reduce((sum, group) => sum + group.files.length, 0);
   const work = new Work(world, 'file', files);
   try {
+    const results: InspectedResult[] = [];
+    for (const { bundle, contract, groups: ofScope } of byScope(project, groups)) {
+      const part = { project: { ...project, contract }, others: otherScopes(project, bundle, world), stage };
+      results.push(await inspectPart(part, ofScope, { request, work, world }));
+    }
+    return { ...joinedResults(results), stage, isStopped: work.isStopped };
+  } finally {
+    work.end();
+  }
+};
+
+/** The artifacts of each part of the project that has layers of its own; without a bundle, those of the stages. */
+function byScope(
+  { contract }: Project,
+  groups: readonly ArtifactGroup[],
+): { bundle: Bundle | undefined; contract: Contract; groups: ArtifactGroup[] }[] {
+  const owners = new Map<string, Bundle | undefined>();
+  const keyOf = ({ bundle }: ArtifactGroup) => (bundle && hasOwnLayers(bundle) ? bundle.name : '');
+  for (const group of groups) owners.set(keyOf(group), keyOf(group) === '' ? undefined : group.bundle);
+  return [...owners].map(([key, bundle]) => ({
+    bundle,
+    contract: contractFor(contract, bundle),
+    groups: groups.filter((group) => keyOf(group) === key),
+  }));
+}
+
+interface InspectedPart {
+  project: Project;
+  stage: string;
+  /** Stages with the layers of the other parts: their secrets must not be in this one. */
+  others: readonly Resolution[];
+}
+
+/** Inspects artifacts that get their values from the same layers. */
+async function inspectPart(
+  { project, stage: name, others }: InspectedPart,
+  groups: readonly ArtifactGroup[],
+  { request, work, world }: { request: InspectRequest; work: Work; world: World },
+): Promise<InspectedResult> {
+  // Threads start while the values are resolved.
+  const threads = await startThreads(groups, request.threads);
+  try {
     const resolver = new StageResolver(project, world);
-    const { asked, all } = resolver.for(stage, 'with commands');
+    const { asked, all } = resolver.for(stageOf(project, name), 'with commands');
     const loose = looseValues(project);
-    const plan = planSearch(project.contract, stage.name, all, loose.values);
+    const plan = planSearch(project.contract, name, all, { loose: loose.values, others });
     const inspection = new Inspection({
       ...(await preparedSearch(project, plan, { groups, threads, work })),
       project,
@@ -53,12 +97,36 @@ export const inspect: Check<InspectRequest, Promise<InspectResult>> = async (pro
     });
     inspection.notSearched(resolver.unread, loose.unread);
     for (const group of groups) await inspection.group(group);
-    return { ...inspection.result(plan.notSearched), isStopped: work.isStopped };
+    return inspection.result(plan.notSearched);
   } finally {
-    work.end();
     await threads?.end();
   }
-};
+}
+
+type InspectedResult = CheckResult & { coverage: Coverage };
+
+/** The results of the parts as one; what several parts could not read is listed once. */
+function joinedResults(results: readonly InspectedResult[]): InspectedResult {
+  const coverages = results.map(({ coverage }) => coverage);
+  const sum = (key: 'files' | 'members' | 'bytes') => coverages.reduce((total, one) => total + one[key], 0);
+  const notSearched = distinct(coverages.flatMap((one) => one.notSearched ?? []));
+  return {
+    groups: results[0]?.groups ?? [],
+    findings: results.flatMap(({ findings }) => findings),
+    coverage: {
+      files: sum('files'),
+      members: sum('members'),
+      bytes: sum('bytes'),
+      unread: distinct(coverages.flatMap(({ unread }) => unread)),
+      passedOver: distinct(coverages.flatMap(({ passedOver }) => passedOver ?? [])),
+      ...(notSearched.length > 0 && { notSearched }),
+    },
+  };
+}
+
+function distinct<T>(items: readonly T[]): T[] {
+  return [...new Map(items.map((item) => [JSON.stringify(item), item])).values()];
+}
 
 /** What a plan searches with: the matcher's table, names in reports, and the threads. */
 async function preparedSearch(

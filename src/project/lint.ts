@@ -1,5 +1,6 @@
 import type { Bundle } from '../core/contract/contract.js';
 import { replacedObjects } from '../core/contract/names.js';
+import { scopesOf } from '../core/contract/scopes.js';
 import { isSkippedDirectory, isUsualOutput } from '../core/files/directories.js';
 import { within } from '../core/files/within.js';
 import type { CheckResult, Unread } from '../core/findings/check.js';
@@ -61,7 +62,9 @@ export const checkCode: Check<{ bundles: readonly Bundle[] }, Promise<CodeCheck>
 /** Reads the code and follows its imports, without checking it. */
 export async function readCode(project: Project, bundles: readonly Bundle[], world: World): Promise<ProjectCode> {
   const { contract } = project;
-  const alone = new StageResolver(project, world).eachAlone();
+  const alone = scopesOf(contract).flatMap((scope) =>
+    new StageResolver({ ...project, contract: scope.contract }, world).eachAlone(),
+  );
   const [first] = contract.stages.keys();
   const view = new SourceView(planSearch(contract, first ?? '', alone));
   const { files, native, bytes, unread: tooLarge, passedOver } = await readSources(project, bundles);

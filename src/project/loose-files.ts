@@ -1,3 +1,4 @@
+import { layersOf } from '../core/contract/scopes.js';
 import { mayBeEnvLike, valueFileOf } from '../core/files/value-files.js';
 import { within } from '../core/files/within.js';
 import { limits } from '../core/limits/index.js';
@@ -16,14 +17,12 @@ export interface LooseValues {
 }
 
 /**
- * The values of env files below the contract's directory that no stage has as a layer: a tool may load such a file itself and
+ * The values of env files below the contract's directory that no stage or bundle has as a layer: a tool may load such a file itself and
  * inline them. Values with references are skipped, because their expansion depends on the tool.
  */
 export function looseValues({ contract, root, files }: Project): LooseValues {
   const isOutput = within([...contract.bundles.values()].flatMap(({ output }) => output));
-  const listed = new Set(
-    [...contract.stages.values()].flatMap(({ layers }) => layers.map(({ name }) => name.replace(/^\.\//, ''))),
-  );
+  const listed = new Set(layersOf(contract).map(({ name }) => name.replace(/^\.\//, '')));
   const found: LooseValues = { values: [], unread: [] };
   const paths = filesNamed(files, root, mayBeEnvLike, isOutput, ({ path, because }) =>
     found.unread.push({ path, because: `${because}, so env files in it are unknown` }),

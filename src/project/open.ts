@@ -1,5 +1,6 @@
 import type { Bundle, Contract, Stage } from '../core/contract/contract.js';
 import { parseContract } from '../core/contract/parse.js';
+import { contractFor, hasOwnLayers } from '../core/contract/scopes.js';
 import { Failure, FindingsFailure } from '../core/findings/failure.js';
 import { limits } from '../core/limits/index.js';
 import { echoed, suggest } from '../core/text/nearest.js';
@@ -65,23 +66,51 @@ export function bundleOf({ contract }: Project, name: string): Bundle {
 }
 
 /**
- * The bundle that was named, or the only one that does not run on a server, or none.
- * @throws Failure if it has several, or not the one that was named
+ * The bundle that was named, or the only one that does not run on a server, or the one whose package the working directory
+ * is in, or none.
+ * @param cwd the working directory, absolute
+ * @throws Failure if several are left, or the contract lacks the one that was named
  */
-export function chooseBundle(project: Project, named?: string): Bundle | undefined {
+export function chooseBundle(project: Project, named: string | undefined, cwd: string): Bundle | undefined {
   if (named !== undefined) return bundleOf(project, named);
   const bundles = [...project.contract.bundles.values()];
   if (bundles.length <= 1) return bundles[0];
-  // The server part of a framework's app is built together with its pages.
-  const [only, ...others] = bundles.filter(({ runs }) => runs !== 'server');
-  if (only && others.length === 0) return only;
+  const only = theOnly(bundles) ?? theOnly(bundles.filter((bundle) => isInPackage(project, bundle, cwd)));
+  if (only) return only;
   const names = bundles.map((bundle) => bundle.name).join('|');
   throw new Failure(`the contract has ${bundles.length} bundles`, `choose one: --bundle ${names}`);
 }
 
+/** The server part of a framework's app is built together with its pages. */
+function theOnly(bundles: readonly Bundle[]): Bundle | undefined {
+  const [first, ...others] = bundles.length > 1 ? bundles.filter(({ runs }) => runs !== 'server') : bundles;
+  return others.length === 0 ? first : undefined;
+}
+
+/** Whether a directory is in the package of a bundle's code, and that is not the whole project. */
+function isInPackage({ files, root }: Project, { code }: Bundle, directory: string): boolean {
+  const folder = packageFolder({ files, root }, code[0] ?? '.');
+  return folder !== '.' && files.isBelow(directory, files.path.join(root, folder));
+}
+
+/** The project as one bundle's build sees it: with the layers of the bundle. */
+export function projectFor(project: Project, bundle: Bundle | undefined): Project {
+  return { ...project, contract: contractFor(project.contract, bundle) };
+}
+
+/**
+ * The project with the layers of the bundle that was named, or that {@link chooseBundle} finds if bundles have their own.
+ * @throws Failure if several are left, or the contract lacks the one that was named
+ */
+export function scopedProject(project: Project, named: string | undefined, cwd: string): Project {
+  if (named !== undefined) return projectFor(project, bundleOf(project, named));
+  const isDivided = [...project.contract.bundles.values()].some(hasOwnLayers);
+  return isDivided ? projectFor(project, chooseBundle(project, undefined, cwd)) : project;
+}
+
 /** @throws Failure if {@link chooseBundle} does, and where the contract has none */
-export function neededBundle(project: Project, named?: string): Bundle {
-  const bundle = chooseBundle(project, named);
+export function neededBundle(project: Project, named: string | undefined, cwd: string): Bundle {
+  const bundle = chooseBundle(project, named, cwd);
   if (!bundle) throw new Failure('the contract has no bundle', 'add a bundle with its toolchain under `bundles`');
   return bundle;
 }

@@ -1,4 +1,5 @@
 import type { Bundle } from '../core/contract/contract.js';
+import { layersOf } from '../core/contract/scopes.js';
 import { isSkippedDirectory } from '../core/files/directories.js';
 import { within } from '../core/files/within.js';
 import { limits } from '../core/limits/index.js';
@@ -32,7 +33,7 @@ export class OwnLiterals {
     if (known) return known;
     const { files, root, contract } = this.project;
     const inCode = within([...bundle.code, ...bundle.serverCode]);
-    const layers = new Set([...contract.stages.values()].flatMap((stage) => stage.layers.map(({ name }) => name)));
+    const layers = new Set(layersOf(contract).map(({ name }) => name));
     const paths = filesNamed(files, root, isSource, isSkippedDirectory).filter(
       (path) => inCode(path) && !layers.has(path),
     );

@@ -19,8 +19,8 @@ import { isForeignName, isPipelineName } from '../core/toolchains/known-names.js
 import { withSlashes } from '../host/files.js';
 import { today, type World } from '../host/world.js';
 import type { Check } from './check.js';
-import { chooseBundle, type Project, packageFolder, stageOf } from './open.js';
-import { StageResolver } from './resolve.js';
+import { chooseBundle, type Project, packageFolder, projectFor, stageOf } from './open.js';
+import { otherScopes, StageResolver } from './resolve.js';
 import { hasPlugin, toolConfigs } from './tool-configs.js';
 
 export interface BuildRequest {
@@ -48,10 +48,11 @@ export interface PreparedBuild extends BuildCheck {
 }
 
 /** Checks the values that a build gets, and the env files that its tool loads itself. */
-export const checkBuild: Check<BuildRequest, BuildCheck> = (project, request, world) => {
+export const checkBuild: Check<BuildRequest, BuildCheck> = (whole, request, world) => {
+  const bundle = chooseBundle(whole, request.bundle, world.cwd);
+  const project = projectFor(whole, bundle);
   const { contract } = project;
   const stage = stageOf(project, request.stage);
-  const bundle = chooseBundle(project, request.bundle);
   const { asked: resolution, all: resolutions } = new StageResolver(project, world).for(stage);
   const given = givenValues(contract, bundle, resolution);
   const files = bundle ? readToolFiles(project, bundle, stage) : [];
@@ -63,7 +64,7 @@ export const checkBuild: Check<BuildRequest, BuildCheck> = (project, request, wo
     given,
     resolution,
     readByTool: files.flatMap(({ path }) => path ?? []),
-    mask: planMask(contract, resolution, resolutions),
+    mask: planMask(contract, resolution, [...resolutions, ...otherScopes(whole, bundle, world)]),
     findings: [...resolution.findings, ...ofTool, ...withheldFindings(project, bundle, stage, given, world)].filter(
       (one) => stops(one) || one.bundle !== undefined,
     ),

@@ -1,4 +1,5 @@
-import type { Layer, Stage } from '../core/contract/contract.js';
+import type { Bundle, Layer, Stage } from '../core/contract/contract.js';
+import { layersOf, scopesOf } from '../core/contract/scopes.js';
 import { Failure } from '../core/findings/failure.js';
 import type { RawFinding } from '../core/findings/finding.js';
 import { limits } from '../core/limits/index.js';
@@ -22,6 +23,17 @@ export interface ResolvedStages {
   all: Resolution[];
 }
 
+/** Every stage of the parts of a project that do not have a bundle's layers: their secrets must not be in it. */
+export function otherScopes(project: Project, bundle: Bundle | undefined, world: ResolverWorld): Resolution[] {
+  const isOwn = (one: Bundle | undefined) => one?.name === bundle?.name;
+  const scopes = scopesOf(project.contract);
+  const own = scopes.find((scope) => isOwn(scope.bundle)) ?? scopes.find((scope) => scope.bundle === undefined);
+  const others = scopes.filter((scope) => scope !== own);
+  return others.flatMap(({ contract }) => new StageResolver({ ...project, contract }, world).eachAlone());
+}
+
+type ResolverWorld = Pick<World, 'env' | 'outlet' | 'processes'>;
+
 /**
  * Resolves stages of a project; a layer of several stages is read once.
  *
@@ -35,7 +47,7 @@ export class StageResolver {
 
   constructor(
     readonly project: Project,
-    readonly world: Pick<World, 'env' | 'outlet' | 'processes'>,
+    readonly world: ResolverWorld,
   ) {}
 
   /**
@@ -185,7 +197,7 @@ export class StageResolver {
       );
     const { files, root } = this.project;
     const layer = absentLayer(name, name);
-    const listed = this.#stages().flatMap(({ layers }) => layers.map((one) => one.name));
+    const listed = layersOf(this.project.contract).map((one) => one.name);
     const finding = misnamedFinding(name, files.namesIn(files.path.join(root, name, '..')), listed);
     return finding ? { ...layer, findings: [finding] } : layer;
   }

@@ -9,7 +9,7 @@ import { newestReceipt } from '../host/state.js';
 import { expandPaths, findFiles } from '../host/walk.js';
 import { today, type World } from '../host/world.js';
 import type { Project } from './open.js';
-import { StageResolver } from './resolve.js';
+import { checkValues } from './values.js';
 
 /**
  * Everything that is known of one name.
@@ -17,8 +17,10 @@ import { StageResolver } from './resolve.js';
  */
 export async function why(project: Project, name: string, world: World): Promise<WhyReport> {
   const { contract, root, files } = project;
-  const { all } = new StageResolver(project, world).each();
-  const inLayers = all.flatMap(({ undeclared }) => undeclared.map((one) => one.name));
+  const { parts } = checkValues(project, {}, world);
+  const inLayers = parts
+    .flatMap(({ resolutions }) => resolutions)
+    .flatMap(({ undeclared }) => undeclared.map((one) => one.name));
   const code = await codeFiles(project);
   if (!contract.variables.has(name) && !inLayers.includes(name))
     throw unknownName(files, name, [...contract.variables.keys()], inLayers, code);
@@ -26,7 +28,7 @@ export async function why(project: Project, name: string, world: World): Promise
   return whyReport(
     contract,
     name,
-    all,
+    parts,
     (bundle) => {
       const owner = contract.bundles.get(bundle);
       const written = owner && variable ? writtenNames(owner, variable) : [name];

@@ -4,8 +4,8 @@ import { ferryProject, secrets } from '../support/adder.js';
 
 describe('--save writes only where it may', () => {
   test.each([
-    ['a layer', ['emit', 'example', '--save', '.env'], '.env is a layer of development'],
-    ['a layer, with --replace', ['emit', 'example', '--save', '.env', '--replace'], '.env is a layer of development'],
+    ['a layer', ['emit', 'example', '--save', '.env'], '.env is a layer in the contract'],
+    ['a layer, with --replace', ['emit', 'example', '--save', '.env', '--replace'], '.env is a layer in the contract'],
     [
       'a layer that is absent',
       ['emit', 'needs', '--stage', 'production', '--as', 'env', '--save', '.env.development'],

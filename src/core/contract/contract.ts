@@ -48,6 +48,8 @@ export interface Bundle {
   prefixes: readonly string[];
   /** The objects that its code reads values from, such as `import.meta.env`; the toolchain's usual ones if absent. */
   reads?: readonly string[];
+  /** Layers that only this bundle has, by stage: they win over the stage's files. */
+  layers: ReadonlyMap<string, readonly Layer[]>;
   /** The command that builds it, as words. */
   build?: readonly string[];
 }

@@ -100,12 +100,13 @@ function settleLayer(raw: RawLayer): Layer {
 }
 
 function settleBundle(name: string, raw: RawContract['bundles'][string]): Bundle {
-  const { 'server-code': serverCode, 'server-output': serverOutput, prefix, reads, build, ...same } = raw;
+  const { 'server-code': serverCode, 'server-output': serverOutput, prefix, reads, build, layers, ...same } = raw;
   return {
     ...same,
     name,
     serverCode,
     ...(serverOutput && { serverOutput }),
+    layers: new Map(Object.entries(layers).map(([stage, list]) => [stage, list.map(settleLayer)])),
     prefixes: prefix === undefined ? defaultPrefixes(toolchainOf(raw)) : [prefix].flat().filter((one) => one !== ''),
     ...(reads && { reads }),
     ...(build && { build }),

@@ -186,6 +186,9 @@ export function crossCheck(contract: Contract): ContractProblem[] {
       ? []
       : unknownNames(https, contract.stages.keys(), 'stage', ['variables', name, 'https']),
   );
+  const ofLayers = [...contract.bundles.values()].flatMap(({ name, layers }) =>
+    unknownNames([...layers.keys()], contract.stages.keys(), 'stage', ['bundles', name, 'layers'], true),
+  );
   const ofStages = variables.flatMap(({ name, required }) =>
     typeof required === 'boolean'
       ? []
@@ -207,6 +210,7 @@ export function crossCheck(contract: Contract): ContractProblem[] {
     ...ofStages,
     ...ofNames,
     ...ofHttps,
+    ...ofLayers,
     ...checkOldNames(variables),
     ...variables.flatMap(checkDefault),
   ];

@@ -121,6 +121,7 @@ const bundle = z.strictObject({
     ]),
   ),
   prefix: z.optional(z.union([prefix, z.array(prefix)])),
+  layers: z._default(z.record(label, z.array(layer).check(z.minLength(1, 'list at least one layer'))), {}),
   build: z.optional(command),
   reads: z.optional(z.array(reads).check(z.minLength(1, 'list what the code reads from, or remove `reads`'))),
 });

@@ -23,6 +23,8 @@ export interface DraftBundle {
   output: string[];
   prefixes: readonly string[];
   build?: string;
+  /** Files of its own package, by stage; none unless several packages have some. */
+  layers: Readonly<Record<string, readonly string[]>>;
   because: string;
   /** Names that the configuration inlines one by one, without a prefix. */
   inlined: readonly string[];
@@ -105,6 +107,7 @@ class PackageBundles {
       inlined: [],
       overrides: [],
       defines: [],
+      layers: {},
       ...(build && { build }),
     };
   }
@@ -193,6 +196,7 @@ class PackageBundles {
       inlined: [],
       overrides: [],
       defines: [],
+      layers: {},
       because: `${toolchain} also runs a server, which may have server values`,
     };
   }

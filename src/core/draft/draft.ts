@@ -12,6 +12,7 @@ import { isForeignName, isPipelineName, isToolName } from '../toolchains/known-n
 import { type DraftBundle, draftBundles } from './bundles.js';
 import { guessForm } from './forms.js';
 import type { LeftOut, Material, Undecided } from './material.js';
+import { divideLayers } from './own-layers.js';
 import { guessReach, placeOf, sideOf, type Use } from './reach.js';
 import { type DraftStage, draftStages } from './stages.js';
 
@@ -49,19 +50,20 @@ const SCHEMA = 'node_modules/adder/dist/schema/contract.json';
 
 /** A first contract from what a project has, with a reason for each guess. */
 export function draft(material: Material): Draft {
-  const { bundles, undecided: ofBundles } = draftBundles(material);
-  const { stages, undecided } = draftStages(material, bundles);
-  const values = valuesByName(material, stages);
+  const { bundles: found, undecided: ofBundles } = draftBundles(material);
+  const { stages: all, undecided } = draftStages(material, found);
+  const { stages, bundles } = divideLayers(all, found);
+  const values = valuesByName(material, stages, bundles);
   const uses = usesByName(material, bundles, values);
   const passes = passesOf(uses, values);
   const overrides = bundles.flatMap((bundle) => bundle.overrides);
   const names = [...new Set([...values.keys(), ...uses.keys(), ...overrides])].filter((name) =>
     isOfProject(name, values, uses),
   );
-  const found = names.map((name) =>
+  const settled = names.map((name) =>
     variableFrom(name, { material, stages, bundles, values: values.get(name) ?? [], uses: uses.get(name) ?? [] }),
   );
-  const variables = found.map(({ variable }) => variable).sort((a, b) => order(a.reach) - order(b.reach));
+  const variables = settled.map(({ variable }) => variable).sort((a, b) => order(a.reach) - order(b.reach));
   return {
     ...(material.exists(SCHEMA) && { schema: SCHEMA }),
     stages,
@@ -71,14 +73,14 @@ export function draft(material: Material): Draft {
     undecided: [
       ...undecided,
       ...ofBundles,
-      ...folderConflicts(material),
+      ...folderConflicts(material, bundles),
       ...misspelt(names, values, uses),
-      ...lacking(stages, found),
+      ...lacking(stages, settled),
       ...hardCoded(material, bundles),
       ...material.leftOut.map(notRead),
-      ...found.flatMap((one) => one.undecided),
+      ...settled.flatMap((one) => one.undecided),
     ],
-    unread: found.filter(({ isRead }) => !isRead).map(({ variable }) => variable.name),
+    unread: settled.filter(({ isRead }) => !isRead).map(({ variable }) => variable.name),
   };
 }
 
@@ -143,6 +145,8 @@ function order(reach: Reach): number {
 
 interface StageValue {
   stage: string;
+  /** The package whose layers have it; empty for what all bundles share. */
+  owner: string;
   text: string;
   from: NamedValue['from'];
 }
@@ -157,15 +161,27 @@ const nothingDeclared: Omit<Contract, 'stages'> = {
 };
 
 /** What each name is in each stage: the layers are resolved as they will be under the contract. */
-function valuesByName({ files }: Material, stages: readonly DraftStage[]): Map<string, StageValue[]> {
+function valuesByName(
+  { files }: Material,
+  stages: readonly DraftStage[],
+  bundles: readonly DraftBundle[],
+): Map<string, StageValue[]> {
   const byName = new Map<string, StageValue[]>();
+  const divided = bundles.filter(({ layers }) => Object.keys(layers).length > 0);
+  const ofPackages = [...new Map(divided.map(({ folder, layers }) => [folder, layers]))];
   for (const { name, layers } of stages) {
-    const stage = { name, layers: [] };
-    const read = layers.flatMap((path) => files.find((file) => file.path === path)?.layer ?? []);
-    const { undeclared } = resolveStage({ ...nothingDeclared, stages: new Map() }, stage, read);
-    for (const { name: variable, value, from } of undeclared) {
-      const known = byName.get(variable) ?? [];
-      byName.set(variable, [...known, { stage: name, text: reveal(value), from }]);
+    const scopes = [
+      ['', [] as readonly string[]] as const,
+      ...ofPackages.map(([owner, own]) => [owner, own[name] ?? []] as const),
+    ];
+    for (const [owner, own] of scopes) {
+      const read = [...layers, ...own].flatMap((path) => files.find((file) => file.path === path)?.layer ?? []);
+      const { undeclared } = resolveStage({ ...nothingDeclared, stages: new Map() }, { name, layers: [] }, read);
+      const isOwn = ({ from: { path = '' } }: NamedValue) => owner === '' || own.includes(path);
+      for (const { name: variable, value, from } of undeclared.filter(isOwn)) {
+        const known = byName.get(variable) ?? [];
+        byName.set(variable, [...known, { stage: name, owner, text: reveal(value), from }]);
+      }
     }
   }
   for (const { kind, layer } of files) {
@@ -243,7 +259,7 @@ function variableFrom(name: string, about: About): Found {
   addBundles(
     variable,
     bundles,
-    uses,
+    { uses, values: present },
     constants.map(({ path }) => path),
   );
   addNames(variable, uses, bundles);
@@ -285,7 +301,7 @@ function addSharing(
   isSecret: boolean,
   undecided: Undecided[],
 ): void {
-  const { name, reach, form, reasons } = variable;
+  const { reach, form, reasons } = variable;
   const shipped = values.filter(({ stage }) => ships(stage));
   if (
     form === 'url' &&
@@ -293,10 +309,27 @@ function addSharing(
     reach === 'public' &&
     shipped.every(({ text }) => /^(https|wss):/i.test(text))
   ) {
-    variable.https = shipped.map(({ stage }) => stage);
+    variable.https = [...new Set(shipped.map(({ stage }) => stage))];
     reasons.push(`https: used in ${joinWords(variable.https)}`);
   }
-  if (values.length < 2 || !(isSecret || (reach === 'public' && form === 'url'))) return;
+  if (!(isSecret || (reach === 'public' && form === 'url'))) return;
+  for (const owner of new Set(values.map((one) => one.owner)))
+    addDistinct(
+      variable,
+      values.filter((one) => one.owner === owner),
+      isSecret,
+      undecided,
+    );
+}
+
+function addDistinct(
+  variable: DraftVariable,
+  values: readonly StageValue[],
+  isSecret: boolean,
+  undecided: Undecided[],
+): void {
+  const { name, reasons } = variable;
+  if (values.length < 2 || variable.distinct) return;
   const alike = sameIn(values);
   if (alike.length === 0) {
     variable.distinct = true;
@@ -337,9 +370,10 @@ function sameIn(values: readonly StageValue[]): string[] {
 function addBundles(
   variable: DraftVariable,
   bundles: readonly DraftBundle[],
-  uses: readonly Use[],
+  { uses, values }: Pick<About, 'uses' | 'values'>,
   constants: readonly string[],
 ): void {
+  if (isOfPackages(variable, bundles, { uses, values })) return;
   const clients = bundles.filter(({ runs }) => runs !== 'server');
   if (variable.reach !== 'public' || clients.length < 2) return;
   const needing = clients.filter(
@@ -353,6 +387,26 @@ function addBundles(
   variable.reasons.push(`bundles: only ${joinWords(variable.bundles)} reads it`);
 }
 
+/** A name that only files of some packages set is of the bundles there, and of those that read it. */
+function isOfPackages(
+  variable: DraftVariable,
+  bundles: readonly DraftBundle[],
+  { uses, values }: Pick<About, 'uses' | 'values'>,
+): boolean {
+  const owners = new Set(values.map(({ owner }) => owner));
+  if (owners.size === 0 || owners.has('')) return false;
+  const inPackages = bundles.filter(
+    ({ name, folder, runs }) =>
+      owners.has(folder) || (runs !== 'server' && uses.some(({ bundle }) => bundle?.name === name)),
+  );
+  const servers = inPackages.filter(({ runs }) => runs === 'server');
+  const own = variable.reach === 'server' && servers.length > 0 ? servers : inPackages;
+  if (own.length === bundles.length) return true;
+  variable.bundles = own.map(({ name }) => name);
+  variable.reasons.push(`bundles: only ${joinWords([...owners])} ${owners.size === 1 ? 'sets' : 'set'} it`);
+  return true;
+}
+
 /** Stages with an env file of their own say what they need; one without values yet must have what the others have. */
 function addRequired(
   variable: DraftVariable,
@@ -361,7 +415,7 @@ function addRequired(
   uses: readonly Use[],
 ): void {
   const { reasons } = variable;
-  const withValue = values.filter(({ text }) => text !== '').map(({ stage }) => stage);
+  const withValue = stagesOfAll(values.filter(({ text }) => text !== ''));
   const without = stages.filter(({ name }) => !withValue.includes(name));
   if (without.length === 0) return;
   const fallback = uses.find(({ read }) => read.fallback);
@@ -375,6 +429,16 @@ function addRequired(
   const needed = stages.filter(({ name, hasValues }) => withValue.includes(name) || !hasValues).map(({ name }) => name);
   if (needed.length < stages.length) variable.required = needed;
   reasons.push(needed.length < stages.length ? `required: ${text}` : text);
+}
+
+/** The stages in which every package that sets a name has a value. */
+function stagesOfAll(values: readonly StageValue[]): string[] {
+  const owners = new Set(values.map(({ owner }) => owner));
+  const isSet = (stage: string, owner: string) =>
+    values.some((one) => one.stage === stage && (one.owner === owner || one.owner === ''));
+  return [...new Set(values.map(({ stage }) => stage))].filter((stage) =>
+    [...owners].every((owner) => owner === '' || isSet(stage, owner)),
+  );
 }
 
 /** Code may use a key of its define file as it is, in camel case, or a name that its configuration inlines without the prefix. */
@@ -434,11 +498,12 @@ function shownFolder(folder: string): string {
 }
 
 /** One name in files of two directories, with two values: a contract has one value for a name. */
-function folderConflicts({ files }: Material): Undecided[] {
+function folderConflicts({ files }: Material, bundles: readonly DraftBundle[]): Undecided[] {
+  const own = new Set(bundles.flatMap(({ layers }) => Object.values(layers).flat()));
   const seen = new Map<string, { folder: string; path: string; text: string }>();
   const reported = new Set<string>();
   return files.flatMap(({ kind, folder, path, stage, layer }) => {
-    if (kind !== 'env') return [];
+    if (kind !== 'env' || own.has(path)) return [];
     return layer.offers.flatMap((offer): Undecided[] => {
       const text =
         offer.value.kind === 'plain'

@@ -1,5 +1,6 @@
 import { isMap, isScalar, type Node, type Pair, parseDocument, type YAMLMap } from 'yaml';
 import type { Contract } from '../contract/contract.js';
+import { layersOf } from '../contract/scopes.js';
 import type { Draft } from './draft.js';
 import { bundleText, stageText, variableText } from './write.js';
 
@@ -25,9 +26,11 @@ export function newIn(draft: Draft, contract: Contract): Draft {
 
 /** Value files that no stage of a contract names, though they are for one that it has. */
 export function unlisted(draft: Draft, contract: Contract): { stage: string; layers: string[] }[] {
+  const listed = new Set(layersOf(contract).map((layer) => layer.name));
   return draft.stages.flatMap(({ name, layers }) => {
-    const listed = contract.stages.get(name)?.layers.map((layer) => layer.name);
-    const missing = listed ? layers.filter((layer) => layer !== 'process' && !listed.includes(layer)) : [];
+    if (!contract.stages.has(name)) return [];
+    const found = [...layers, ...draft.bundles.flatMap((bundle) => bundle.layers[name] ?? [])];
+    const missing = [...new Set(found)].filter((layer) => layer !== 'process' && !listed.has(layer));
     return missing.length > 0 ? [{ stage: name, layers: missing }] : [];
   });
 }

@@ -36,7 +36,7 @@ export function stageText({ name, layers, because }: DraftStage, indent: number)
 }
 
 export function bundleText(bundle: DraftBundle, indent: number): string {
-  const { name, runs, toolchain, code, serverCode, output, prefixes, build, because } = bundle;
+  const { name, runs, toolchain, code, serverCode, output, prefixes, build, layers, because } = bundle;
   const fields = {
     ...(runs !== 'browser' && { runs }),
     toolchain,
@@ -45,6 +45,7 @@ export function bundleText(bundle: DraftBundle, indent: number): string {
     ...(output.length > 0 && { output }),
     ...(!sameList(prefixes, defaultPrefixes(toolchainOf(bundle))) && { prefix: prefixText(prefixes) }),
     ...(build && { build }),
+    ...(Object.keys(layers).length > 0 && { layers }),
   };
   return entry(name, fields, [because], indent);
 }
@@ -96,6 +97,10 @@ function blockField(key: string, value: unknown, margin: string): string[] {
 
 /** `key: value`, valid on a line of its own and inside braces. */
 function field(key: string, value: unknown): string {
+  if (typeof value === 'object' && value !== null && !Array.isArray(value))
+    return `${key}: { ${Object.entries(value)
+      .map(([name, one]) => field(name, one))
+      .join(', ')} }`;
   const text = stringify({ [key]: value }, { collectionStyle: 'flow', lineWidth: 0, flowCollectionPadding: false });
   return text.trim().slice(1, -1);
 }

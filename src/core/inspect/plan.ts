@@ -42,18 +42,26 @@ interface Candidate {
   value: Secret;
 }
 
+/** Where secrets come from besides the layers of the inspected bundle. */
+export interface MoreSecrets {
+  /** Values of env files that are not a layer. */
+  loose?: readonly NamedValue[];
+  /** Stages as bundles with other layers see them. */
+  others?: readonly Resolution[];
+}
+
 /** Shorter values cannot be kept secret by a mask, and would make every line unreadable. */
 const SHORTEST_MASKED = 4;
 
 /**
  * What to search for in the artifacts of one stage: the build and server values of every stage, because a leaked value need
- * not be one of this stage; those of env files that are not a layer (`loose`); and all stages' public values.
+ * not be one of this stage; those of env files that are not a layer, and those of other bundles' layers; and all stages' public values.
  */
 export function planSearch(
   contract: Contract,
   stage: string,
   resolutions: readonly Resolution[],
-  loose: readonly NamedValue[] = [],
+  more: MoreSecrets = {},
 ): SearchPlan {
   const ordered = [...resolutions].sort((a, b) => Number(b.stage.name === stage) - Number(a.stage.name === stage));
   const publicValues = ordered
@@ -64,7 +72,7 @@ export function planSearch(
   const foreign = publicValues.filter(
     ({ owner, value }) => owner.role === 'foreign' && !presentTexts.has(reveal(value)),
   );
-  const secrets = secretsToSeek(contract, ordered, loose);
+  const secrets = secretsToSeek(contract, ordered, more);
   const needles = needlesFor([
     ...secrets.whole,
     ...secrets.pieces,
@@ -106,7 +114,7 @@ export interface SecretsToSeek {
 export function secretsToSeek(
   contract: Contract,
   resolutions: readonly Resolution[],
-  loose: readonly NamedValue[] = [],
+  more: MoreSecrets = {},
 ): SecretsToSeek {
   const publicTexts = new Map(
     resolutions.flatMap((one) => publicCandidates(one, '')).map(({ owner, value }) => [reveal(value), owner.variable]),
@@ -114,7 +122,7 @@ export function secretsToSeek(
   const publicText = [...publicTexts.keys()].join('\0');
   const result: Pick<SecretsToSeek, 'whole' | 'pieces' | 'notSearched'> = { whole: [], pieces: [], notSearched: [] };
   const passedOver: Candidate[] = [];
-  for (const candidate of secretsOf(contract, resolutions, loose)) {
+  for (const candidate of secretsOf(contract, resolutions, more)) {
     const text = reveal(candidate.value);
     const twin = publicTexts.get(text);
     const rule = contract.variables.get(candidate.owner.variable)?.search ?? 'auto';
@@ -169,8 +177,12 @@ function weakNeedles(candidates: readonly Candidate[]): Needle<Owner>[] {
   }));
 }
 
-function secretsOf(contract: Contract, resolutions: readonly Resolution[], loose: readonly NamedValue[]): Candidate[] {
-  const ofStages = resolutions.flatMap((resolution) => secretCandidates(contract, resolution));
+function secretsOf(
+  contract: Contract,
+  resolutions: readonly Resolution[],
+  { loose = [], others = [] }: MoreSecrets,
+): Candidate[] {
+  const ofStages = [...resolutions, ...others].flatMap((resolution) => secretCandidates(contract, resolution));
   return unique([...ofStages, ...loose.flatMap((one) => looseCandidate(contract, one))]);
 }
 

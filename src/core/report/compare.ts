@@ -1,5 +1,6 @@
 import type { Contract, Variable } from '../contract/contract.js';
 import { rulesOf } from '../contract/rules.js';
+import type { Scope } from '../contract/scopes.js';
 import type { RawFinding } from '../findings/finding.js';
 import { judge } from '../findings/judge.js';
 import type { Resolution, ResolvedValue } from '../resolve/resolve.js';
@@ -7,21 +8,39 @@ import { reveal, sameSecret } from '../secrets/secret.js';
 import type { ComparedRow, CompareReport, Relation } from './documents.js';
 import { REPORT_VERSION } from './version.js';
 
-/** Two stages side by side. @param together what the contract's rules say about the two */
+/** Two stages of a part of the project with layers of its own. */
+export interface ComparedPart {
+  scope: Scope;
+  first: Resolution;
+  second: Resolution;
+  /** What the contract's rules say about the two. */
+  findings: readonly RawFinding[];
+}
+
+/** Two stages side by side. */
 export function compareReport(
   contract: Contract,
-  first: Resolution,
-  second: Resolution,
-  together: readonly RawFinding[],
+  stages: readonly [string, string],
+  parts: readonly ComparedPart[],
   today: string,
 ): CompareReport {
   return {
     report: REPORT_VERSION,
     kind: 'compare',
     command: 'compare',
-    stages: [first.stage.name, second.stage.name],
-    compared: [...contract.variables.values()].map((variable) => compareOne(variable, first, second)),
-    ...judge(together, rulesOf(contract), today, []),
+    stages: [...stages],
+    compared: parts.flatMap(({ scope, first, second }) =>
+      [...contract.variables.values()]
+        .map((variable) => ({ variable, row: compareOne(variable, first, second) }))
+        .filter(({ variable, row }) => scope.has(variable) || row.relation !== 'neither')
+        .map(({ row }) => ({ ...row, ...(scope.bundle && { bundle: scope.bundle.name }) })),
+    ),
+    ...judge(
+      parts.flatMap(({ findings }) => findings),
+      rulesOf(contract),
+      today,
+      [],
+    ),
   };
 }
 

@@ -62,6 +62,8 @@ const source = z.strictObject({
 /** A variable in one stage. `value` is there for public ones, and if the user asked for it by name. */
 const valueRow = z.strictObject({
   name: z.string(),
+  /** The bundle with layers of its own that the value is for. */
+  bundle: z.string().exactOptional(),
   reach,
   form: z.string(),
   state: z.enum(valueStates),
@@ -96,7 +98,9 @@ const valuesReport = report('values', {
   /** The bundle whose names are shown. */
   bundle: z.string().exactOptional(),
   /** In their order; the last one wins. */
-  layers: z.array(z.strictObject({ name: z.string(), state: z.enum(['read', 'absent']) })),
+  layers: z.array(
+    z.strictObject({ name: z.string(), state: z.enum(['read', 'absent']), bundle: z.string().exactOptional() }),
+  ),
   values: z.array(valueRow),
   ...judged,
 });
@@ -118,6 +122,8 @@ const compareReport = report('compare', {
   compared: z.array(
     z.strictObject({
       name: z.string(),
+      /** The bundle with layers of its own that the values are for. */
+      bundle: z.string().exactOptional(),
       reach,
       relation: z.enum(relations),
       first: z.string().exactOptional(),
@@ -129,6 +135,8 @@ const compareReport = report('compare', {
 
 const whyStage = z.strictObject({
   stage: z.string(),
+  /** The bundle with layers of its own that the value is for. */
+  bundle: z.string().exactOptional(),
   state: z.enum([...valueStates, 'undeclared']),
   value: z.string().exactOptional(),
   from: source.exactOptional(),

@@ -24,10 +24,10 @@ export function printAllValues(report: AllValuesReport, options: PrintOptions): 
 function together({ findings, stages }: AllValuesReport): Finding[] {
   const missing = groupBy(
     findings.filter(({ code }) => code === 'value/missing'),
-    ({ variable = '' }) => variable,
+    missingKey,
   );
   return findings.flatMap((finding) => {
-    const group = finding.code === 'value/missing' ? (missing.get(finding.variable ?? '') ?? []) : [];
+    const group = finding.code === 'value/missing' ? (missing.get(missingKey(finding)) ?? []) : [];
     if (group.length < 2) return [finding];
     if (group[0] !== finding) return [];
     const without = group.map(({ stage }) => stage ?? '');
@@ -37,17 +37,22 @@ function together({ findings, stages }: AllValuesReport): Finding[] {
   });
 }
 
+function missingKey({ variable = '', bundle = '' }: Finding): string {
+  return `${variable} ${bundle}`;
+}
+
 function matrix({ stages }: AllValuesReport, { style, tableWidth }: PrintOptions): string {
   const heads = ['VARIABLE', 'REACH', ...stages.map(({ stage }) => stage)];
   const first = stages[0]?.values ?? [];
-  const plain = first.map(({ name, reach }, index) => [
-    name,
-    reach,
+  const named = ({ name, bundle }: ValueRow) => (bundle === undefined ? name : `${name} (${bundle})`);
+  const plain = first.map((row, index) => [
+    named(row),
+    row.reach,
     ...stages.map(({ values }) => cellText(values[index])),
   ]);
-  const styled = first.map(({ name, reach }, index) => [
-    name,
-    style.reach(reach),
+  const styled = first.map((row, index) => [
+    named(row),
+    style.reach(row.reach),
     ...stages.map(({ values }) => cell(values[index], style)),
   ]);
   const widths = fittedWidths(

@@ -22,12 +22,13 @@ export function printCompare(report: CompareReport, options: PrintOptions): stri
   };
   const rows = [...report.compared].sort((a, b) => order.indexOf(a.relation) - order.indexOf(b.relation));
   const heads = ['VARIABLE', 'REACH', first, second, 'RELATION'];
-  const plain = rows.map((row) => [row.name, row.reach, ...sides(row), words[row.relation]]);
+  const nameOf = ({ name, bundle }: ComparedRow) => (bundle === undefined ? name : `${name} (${bundle})`);
+  const plain = rows.map((row) => [nameOf(row), row.reach, ...sides(row), words[row.relation]]);
   const styled = rows.map((row) => {
     const [one = '', other = ''] = sides(row).map((text) => (text === MASK || text === '' ? style.dim(text) : text));
     const word = words[row.relation];
     return [
-      row.name,
+      nameOf(row),
       style.reach(row.reach),
       one,
       other,

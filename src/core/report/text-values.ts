@@ -3,7 +3,7 @@ import { hasText, isWrong } from '../resolve/value-state.js';
 import { MASK } from '../secrets/secret.js';
 import { displayText } from '../text/display.js';
 import type { ValueRow, ValuesReport } from './documents.js';
-import { wrap } from './layout.js';
+import { groupBy, wrap } from './layout.js';
 import type { PrintOptions } from './style.js';
 import { naturalWidths, renderTable } from './table.js';
 import { findingLines } from './text-findings.js';
@@ -18,8 +18,7 @@ export function printValues(report: ValuesReport, options: PrintOptions): string
   const { style, quiet } = options;
   const { bundle } = report;
   const header = [style.strong('adder values'), report.stage, bundle].filter(Boolean).join('  ');
-  const names = report.layers.map(({ name, state }) => (state === 'absent' ? `${name} (absent)` : name));
-  const listed = wrap(`layers (the last one wins): ${names.join(', ')}`, options.width).map(style.dim);
+  const listed = layerLines(report, options);
   const body = quiet
     ? []
     : [header, ...listed, '', valuesTable(report, options), '', ...findingLines(report.findings, options)];
@@ -31,6 +30,16 @@ export function printValues(report: ValuesReport, options: PrintOptions): string
   ].join('\n');
 }
 
+/** The layers in their order, for each bundle that has its own. */
+function layerLines({ layers, bundle }: ValuesReport, { style, width }: PrintOptions): string[] {
+  const groups = groupBy(layers, (layer) => layer.bundle ?? '');
+  return [...groups].flatMap(([owner, group]) => {
+    const names = group.map(({ name, state }) => (state === 'absent' ? `${name} (absent)` : name));
+    const of = owner === '' || owner === bundle ? '' : ` of ${owner}`;
+    return wrap(`layers${of} (the last one wins): ${names.join(', ')}`, width).map(style.dim);
+  });
+}
+
 /** A table row, plain for measuring and with colours. */
 interface ShownRow {
   plain: string[];
@@ -39,8 +48,11 @@ interface ShownRow {
 
 function valuesTable({ values: rows, bundle }: ValuesReport, options: PrintOptions): string {
   const { style, tableWidth } = options;
-  const heads = [bundle ? 'READ AS' : 'VARIABLE', 'REACH', 'VALUE', 'FROM', 'STATE'];
-  const shown = rows.map((row) => showRow(row, bundle, options));
+  const divided = bundle === undefined && rows.some((row) => row.bundle !== undefined);
+  const heads = [bundle ? 'READ AS' : 'VARIABLE', 'REACH', 'VALUE', 'FROM', divided ? 'BUNDLE' : '', 'STATE'].filter(
+    (head) => head !== '',
+  );
+  const shown = rows.map((row) => showRow(row, { bundle, divided }, options));
   const widths = naturalWidths([heads, ...shown.map(({ plain }) => plain)]);
   const excess = widths.reduce((sum, width) => sum + width, 0) - tableWidth;
   const valueWidth = (widths[VALUE_COLUMN] ?? 0) - Math.max(0, excess);
@@ -49,18 +61,24 @@ function valuesTable({ values: rows, bundle }: ValuesReport, options: PrintOptio
   return renderTable([heads.map((head) => style.dim(head)), ...shown.map(({ styled }) => styled)], fitted);
 }
 
-function showRow(row: ValueRow, bundle: string | undefined, { style }: PrintOptions): ShownRow {
+function showRow(
+  row: ValueRow,
+  { bundle, divided }: { bundle: string | undefined; divided: boolean },
+  { style }: PrintOptions,
+): ShownRow {
+  const owner = divided ? [row.bundle ?? ''] : [];
   const name = (bundle && row.names[bundle]) || row.name;
   const value = displayText(row.value ?? (isHidden(row) ? MASK : ''));
   const over = row.overrides.at(-1);
   const from = row.from ? displayText(describeSource(row.from) + (over ? ` over ${describeSource(over)}` : '')) : '';
   return {
-    plain: [name, row.reach, value, from, row.state],
+    plain: [name, row.reach, value, from, ...owner, row.state],
     styled: [
       name,
       style.reach(row.reach),
       row.value === undefined ? style.dim(value) : value,
       style.dim(from),
+      ...owner,
       isWrong(row.state) ? style.level('error', row.state) : row.state,
     ],
   };
@@ -70,7 +88,8 @@ function showRow(row: ValueRow, bundle: string | undefined, { style }: PrintOpti
 function stacked(rows: readonly ShownRow[]): string {
   return rows
     .map(({ plain, styled }) => {
-      const [name, reach, , , state] = styled;
+      const [name, reach, ...rest] = styled;
+      const state = rest.slice(FROM_COLUMN - 1).join('  ');
       const below = [VALUE_COLUMN, FROM_COLUMN].filter((column) => plain[column] !== '');
       return [`${name}  ${reach}  ${state}`, ...below.map((column) => `  ${styled[column]}`)].join('\n');
     })

@@ -25,14 +25,18 @@ export function printWhy(report: WhyReport, options: PrintOptions): string {
 }
 
 function stageLines(
-  { stage, state, value, from, overrides, tookIn, without }: WhyStage,
+  { stage, bundle, state, value, from, overrides, tookIn, without }: WhyStage,
   { variable }: WhyReport,
   { style, width }: PrintOptions,
 ): string[] {
   const hidden = from && state !== 'empty' && variable.reach !== 'public' ? MASK : '';
   const shown = displayText(value ?? hidden);
   return [
-    [style.strong(stage), isWrong(state) ? style.level('error', state) : state, shown]
+    [
+      style.strong(bundle === undefined ? stage : `${stage} (${bundle})`),
+      isWrong(state) ? style.level('error', state) : state,
+      shown,
+    ]
       .filter((text) => text !== '')
       .join('  '),
     ...(from ? [`  from ${displayText(describeSource(from))}`] : []),

@@ -1,12 +1,19 @@
 import type { Contract } from '../contract/contract.js';
 import { namesOf } from '../contract/names.js';
 import { rulesOf } from '../contract/rules.js';
+import type { Scope } from '../contract/scopes.js';
 import type { CheckResult } from '../findings/check.js';
 import { judge } from '../findings/judge.js';
 import type { Resolution, ResolvedValue } from '../resolve/resolve.js';
 import { reveal } from '../secrets/secret.js';
 import type { AllValuesReport, ValueRow, ValuesReport } from './documents.js';
 import { REPORT_VERSION } from './version.js';
+
+/** The values of a part of the project with layers of its own. */
+export interface ValuesPart {
+  scope: Scope;
+  resolutions: readonly Resolution[];
+}
 
 export interface ValuesOptions {
   /** As 2026-11-24, for acceptances. */
@@ -22,21 +29,24 @@ export interface ValuesOptions {
 /** A stage's values as a report. This is where values leave their wrapper, and by which rule. */
 export function valuesReport(
   contract: Contract,
-  resolution: Resolution,
+  parts: readonly ValuesPart[],
   { findings, groups }: CheckResult,
   { today, bundle, only = [], revealed = [] }: ValuesOptions,
 ): ValuesReport {
   const isAsked = (name: string | undefined) => only.length === 0 || (name !== undefined && only.includes(name));
-  const values = [...resolution.values.values()].filter(({ variable }) => isAsked(variable.name));
+  const resolutions = parts.flatMap((part) => part.resolutions);
+  const values = parts.flatMap((part) => rows(contract, part, part.resolutions, revealed));
   const raw = findings.filter((finding) => isAsked(finding.variable));
   return {
     report: REPORT_VERSION,
     kind: 'values',
     command: 'values',
-    stage: resolution.stage.name,
+    stage: resolutions[0]?.stage.name ?? '',
     ...(bundle !== undefined && { bundle }),
-    layers: resolution.layers.map(({ name, state }) => ({ name, state })),
-    values: values.map((value) => row(contract, value, revealed)),
+    layers: parts.flatMap(({ scope, resolutions: all }) =>
+      all.flatMap(({ layers }) => layers.map(({ name, state }) => ({ name, state, ...ownerOf(scope) }))),
+    ),
+    values: values.filter(({ name }) => isAsked(name)),
     ...judge(raw, rulesOf(contract), today, only.length === 0 ? groups : []),
   };
 }
@@ -44,13 +54,21 @@ export function valuesReport(
 /** All stages as one report. */
 export function allValuesReport(
   contract: Contract,
-  resolutions: readonly Resolution[],
+  parts: readonly ValuesPart[],
   { findings, groups }: CheckResult,
   { today, revealed = [] }: ValuesOptions,
 ): AllValuesReport {
-  const stages = resolutions.map(({ stage, values }) => ({
-    stage: stage.name,
-    values: [...values.values()].map((value) => row(contract, value, revealed)),
+  const names = [...contract.stages.keys()];
+  const stages = names.map((stage) => ({
+    stage,
+    values: parts.flatMap((part) =>
+      rows(
+        contract,
+        part,
+        part.resolutions.filter((one) => one.stage.name === stage),
+        revealed,
+      ),
+    ),
   }));
   return {
     report: REPORT_VERSION,
@@ -59,6 +77,30 @@ export function allValuesReport(
     stages,
     ...judge(findings, rulesOf(contract), today, groups),
   };
+}
+
+/** Whether a value is from one of the bundle's own layers. */
+function isOwn({ bundle }: Scope, value: ResolvedValue | undefined): boolean {
+  const layers = [...(bundle?.layers.values() ?? [])].flat();
+  return layers.some(({ name }) => name === value?.from?.layer);
+}
+
+function ownerOf({ bundle }: Scope): { bundle?: string } {
+  return bundle ? { bundle: bundle.name } : {};
+}
+
+/** One row for each variable that the part gets, or has a value for. */
+function rows(
+  contract: Contract,
+  { scope, resolutions: all }: ValuesPart,
+  resolutions: readonly Resolution[],
+  revealed: readonly string[],
+): ValueRow[] {
+  const isShown = ({ variable }: ResolvedValue) =>
+    scope.has(variable) || all.some(({ values }) => isOwn(scope, values.get(variable.name)));
+  return resolutions.flatMap(({ values }) =>
+    [...values.values()].filter(isShown).map((value) => ({ ...ownerOf(scope), ...row(contract, value, revealed) })),
+  );
 }
 
 function row(

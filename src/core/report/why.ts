@@ -5,6 +5,7 @@ import { judge } from '../findings/judge.js';
 import type { Resolution } from '../resolve/resolve.js';
 import { reveal } from '../secrets/secret.js';
 import type { WhyBundle, WhyReport, WhyStage } from './documents.js';
+import type { ValuesPart } from './values.js';
 import { REPORT_VERSION } from './version.js';
 
 /** A bundle as the outside world knows it: where its code names the variable, and what its last build held. */
@@ -14,12 +15,14 @@ export type BundleFacts = (bundle: string) => Pick<WhyBundle, 'code' | 'built'>;
 export function whyReport(
   contract: Contract,
   name: string,
-  resolutions: readonly Resolution[],
+  parts: readonly ValuesPart[],
   facts: BundleFacts,
   today: string,
 ): WhyReport {
   const variable = contract.variables.get(name);
-  const findings = resolutions.flatMap((one) => one.findings.filter((finding) => finding.variable === name));
+  const findings = parts
+    .flatMap(({ resolutions }) => resolutions)
+    .flatMap((one) => one.findings.filter((finding) => finding.variable === name));
   const about = variable && {
     form: variable.form.name,
     ...(variable.about && { about: variable.about }),
@@ -31,7 +34,13 @@ export function whyReport(
     kind: 'why',
     command: 'why',
     variable: { name, reach: variable?.reach ?? 'server', declared: variable !== undefined, ...about },
-    stages: resolutions.flatMap((resolution) => stageOf([name, ...(variable?.aka ?? [])], resolution)),
+    stages: parts.flatMap(({ scope, resolutions }) =>
+      resolutions.flatMap((resolution) =>
+        stageOf([name, ...(variable?.aka ?? [])], resolution)
+          .filter(({ from }) => !variable || scope.has(variable) || from !== undefined)
+          .map(({ stage, ...rest }) => ({ stage, ...(scope.bundle && { bundle: scope.bundle.name }), ...rest })),
+      ),
+    ),
     bundles: Object.entries(names).map(([bundle, readAs]) => ({ bundle, name: readAs, ...facts(bundle) })),
     ...judge(findings, rulesOf(contract), today, []),
   };

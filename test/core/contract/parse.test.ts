@@ -25,6 +25,7 @@ variables:
       runs: 'browser',
       toolchain: 'vite',
       entry: [],
+      layers: new Map(),
       code: ['web/src'],
       serverCode: [],
       output: ['web/dist'],

@@ -1,4 +1,5 @@
 import { nameIn, readsFrom } from '../../contract/names.js';
+import { layersOf } from '../../contract/scopes.js';
 import { sideOfFile } from '../../files/side.js';
 import { withoutArticle } from '../../text/display.js';
 import { isGenerated } from '../../text/generated.js';
@@ -21,9 +22,7 @@ export function writtenRules(context: LintContext): LintFinding[] {
   const bases = new Map<string, { file: SourceText; start: number; end: number }[]>();
   const known = new Set<string>();
   // A module of constants that is a layer is where the values belong.
-  const layers = new Set(
-    [...context.contract.stages.values()].flatMap((stage) => stage.layers.map(({ name }) => name)),
-  );
+  const layers = new Set(layersOf(context.contract).map(({ name }) => name));
   for (const file of context.files.values()) {
     const hits = search.hits(file.text);
     findings.push(
