@@ -2,6 +2,7 @@ import type { Bundle } from '../core/contract/contract.js';
 import { type Scope, scopesOf } from '../core/contract/scopes.js';
 import type { CheckResult } from '../core/findings/check.js';
 import type { RawFinding } from '../core/findings/finding.js';
+import { withoutRepeats } from '../core/findings/repeats.js';
 import type { Resolution } from '../core/resolve/resolve.js';
 import type { World } from '../host/world.js';
 import type { Check } from './check.js';
@@ -31,7 +32,7 @@ export const checkValues: Check<ValuesRequest, ValuesCheck> = (project, { stage,
   const parts = asked.map((scope) => checkScope({ ...project, contract: scope.contract }, scope, stage, world));
   return {
     parts: parts.map(({ scope, resolutions }) => ({ scope, resolutions })),
-    findings: withoutRepeats(parts.flatMap(({ scope, findings }) => findings.map((one) => inScope(scope, one)))),
+    findings: withoutRepeats(parts.flatMap(({ scope, findings }) => findings.filter((one) => concerns(scope, one)))),
     groups: VALUE_GROUPS,
   };
 };
@@ -47,29 +48,13 @@ function checkScope(project: Project, scope: Scope, stage: string | undefined, w
   return { scope, resolutions: all, findings: [...all.flatMap((one) => one.findings), ...findings] };
 }
 
-/** A missing value has no place that would show which bundle lacks it. */
-function inScope({ bundle }: Scope, finding: RawFinding): RawFinding {
-  return bundle && finding.code === 'value/missing' ? { ...finding, bundle: bundle.name } : finding;
+/** Whether a finding is about a variable that the part has; lines of shared files are reported for the parts that use them. */
+function concerns({ contract, shows }: Scope, { variable, place }: RawFinding): boolean {
+  const declared = contract.variables.get(variable ?? '');
+  return declared === undefined || shows(declared, place?.path);
 }
 
 /** Notes about other programs that read env files are reported only when all stages are checked. */
 function concernsOtherReaders({ code, level }: RawFinding): boolean {
   return code === 'value/ambiguous' && level === 'note';
-}
-
-/** A finding with the same words in several stages is reported once, without a stage. */
-function withoutRepeats(findings: readonly RawFinding[]): RawFinding[] {
-  const known = new Map<string, RawFinding>();
-  for (const finding of findings) {
-    const { code, variable, bundle, place, message } = finding;
-    const key = JSON.stringify([code, variable, bundle, place, message]);
-    const earlier = known.get(key);
-    if (!earlier) known.set(key, finding);
-    else if (earlier.stage !== finding.stage) known.set(key, withoutStage(earlier));
-  }
-  return [...known.values()];
-}
-
-function withoutStage({ stage: _, ...finding }: RawFinding): RawFinding {
-  return finding;
 }

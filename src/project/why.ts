@@ -17,8 +17,8 @@ import { checkValues } from './values.js';
  */
 export async function why(project: Project, name: string, world: World): Promise<WhyReport> {
   const { contract, root, files } = project;
-  const { parts } = checkValues(project, {}, world);
-  const inLayers = parts
+  const check = checkValues(project, {}, world);
+  const inLayers = check.parts
     .flatMap(({ resolutions }) => resolutions)
     .flatMap(({ undeclared }) => undeclared.map((one) => one.name));
   const code = await codeFiles(project);
@@ -28,7 +28,7 @@ export async function why(project: Project, name: string, world: World): Promise
   return whyReport(
     contract,
     name,
-    parts,
+    check,
     (bundle) => {
       const owner = contract.bundles.get(bundle);
       const written = owner && variable ? writtenNames(owner, variable) : [name];

@@ -27,6 +27,8 @@ export type Layer =
 export interface Stage {
   name: string;
   layers: readonly Layer[];
+  /** The bundle whose own layers are among them. */
+  bundle?: string;
   /** NODE_ENV of its builds; if absent, the tools decide. */
   buildAs?: (typeof buildModes)[number];
 }

@@ -7,22 +7,22 @@ export interface Scope {
   bundle?: Bundle;
   /** The contract as this part sees it: with its layers, and requiring only its variables. */
   contract: Contract;
-  /** Whether the part gets a variable. */
-  has(variable: Variable): boolean;
+  /** Whether the part gets a variable, or one of its own layers has the value. */
+  shows(variable: Variable, layer?: string): boolean;
 }
 
 /** Every part of a project with layers of its own; a single one in most projects. */
 export function scopesOf(contract: Contract): Scope[] {
   const bundles = [...contract.bundles.values()];
   const own = bundles.filter(hasOwnLayers);
-  if (own.length === 0) return [{ contract, has: () => true }];
+  if (own.length === 0) return [{ contract, shows: () => true }];
   const others = bundles.filter((bundle) => !hasOwnLayers(bundle));
   const isOfOthers = (variable: Variable) =>
     others.some((bundle) => belongsTo(bundle, variable)) ||
     (variable.bundles === undefined && !bundles.some((bundle) => belongsTo(bundle, variable)));
   const rest = [...contract.variables.values()].some(isOfOthers);
   return [
-    ...(rest ? [{ contract: onlyRequiring(contract, isOfOthers), has: isOfOthers }] : []),
+    ...(rest ? [{ contract: onlyRequiring(contract, isOfOthers), shows: isOfOthers }] : []),
     ...own.map((bundle) => scopeOf(contract, bundle)),
   ];
 }
@@ -46,10 +46,16 @@ function scopeOf(contract: Contract, bundle: Bundle): Scope {
   // A server value has its place among the layers of a bundle that names it, though the bundle's build never gets it.
   const has = (variable: Variable) => variable.bundles?.includes(bundle.name) ?? belongsTo(bundle, variable);
   const stages = [...contract.stages.values()].map(
-    (stage): Stage => ({ ...stage, layers: joined(stage.layers, bundle.layers.get(stage.name) ?? []) }),
+    (stage): Stage => ({
+      ...stage,
+      bundle: bundle.name,
+      layers: joined(stage.layers, bundle.layers.get(stage.name) ?? []),
+    }),
   );
   const byName = new Map(stages.map((stage) => [stage.name, stage]));
-  return { bundle, contract: { ...onlyRequiring(contract, has), stages: byName }, has };
+  const own = new Set([...bundle.layers.values()].flat().map(({ name }) => name));
+  const shows: Scope['shows'] = (variable, layer) => has(variable) || (layer !== undefined && own.has(layer));
+  return { bundle, contract: { ...onlyRequiring(contract, has), stages: byName }, shows };
 }
 
 /** A bundle's layers win over the stage's files, but not over the process environment. */

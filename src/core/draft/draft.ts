@@ -12,7 +12,7 @@ import { isForeignName, isPipelineName, isToolName } from '../toolchains/known-n
 import { type DraftBundle, draftBundles } from './bundles.js';
 import { guessForm } from './forms.js';
 import type { LeftOut, Material, Undecided } from './material.js';
-import { divideLayers } from './own-layers.js';
+import { divideLayers, offerText } from './own-layers.js';
 import { guessReach, placeOf, sideOf, type Use } from './reach.js';
 import { type DraftStage, draftStages } from './stages.js';
 
@@ -52,7 +52,7 @@ const SCHEMA = 'node_modules/adder/dist/schema/contract.json';
 export function draft(material: Material): Draft {
   const { bundles: found, undecided: ofBundles } = draftBundles(material);
   const { stages: all, undecided } = draftStages(material, found);
-  const { stages, bundles } = divideLayers(all, found);
+  const { stages, bundles } = divideLayers(all, found, material.files);
   const values = valuesByName(material, stages, bundles);
   const uses = usesByName(material, bundles, values);
   const passes = passesOf(uses, values);
@@ -505,10 +505,7 @@ function folderConflicts({ files }: Material, bundles: readonly DraftBundle[]): 
   return files.flatMap(({ kind, folder, path, stage, layer }) => {
     if (kind !== 'env' || own.has(path)) return [];
     return layer.offers.flatMap((offer): Undecided[] => {
-      const text =
-        offer.value.kind === 'plain'
-          ? reveal(offer.value.text)
-          : JSON.stringify(offer.value.template.map((part) => (part.kind === 'text' ? part.text : part.name)));
+      const text = offerText(offer);
       const key = JSON.stringify([offer.name, stage]);
       const earlier = seen.get(key);
       seen.set(key, { folder, path, text });

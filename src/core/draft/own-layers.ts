@@ -1,20 +1,23 @@
+import type { Offer } from '../resolve/layer.js';
+import { reveal } from '../secrets/secret.js';
 import { joinWords } from '../text/nearest.js';
 import type { DraftBundle } from './bundles.js';
+import type { ValueFile } from './material.js';
 import type { DraftStage } from './stages.js';
 
 /**
- * Gives each package's files to its own bundles, if a project has bundles in several packages: a monorepo's packages use the
- * same names for different values. Files outside the packages stay with the stages.
+ * Gives each package's files to its own bundles, if packages of a monorepo use one name for different values. Files outside
+ * the packages stay with the stages.
  */
 export function divideLayers(
   stages: readonly DraftStage[],
   bundles: readonly DraftBundle[],
+  files: readonly ValueFile[],
 ): { stages: DraftStage[]; bundles: DraftBundle[] } {
   const folders = [...new Set(bundles.map(({ folder }) => folder))];
-  const paths = stages.flatMap(({ layers }) => layers);
-  const owners = new Set(paths.map((path) => ownerOf(path, folders)));
-  const isDivided = folders.length > 1 && [...owners].some((folder) => folder !== '');
-  if (!isDivided) return { stages: [...stages], bundles: [...bundles] };
+  const listed = new Set(stages.flatMap(({ layers }) => layers));
+  const values = files.filter(({ path }) => listed.has(path));
+  if (!hasConflict(values, folders)) return { stages: [...stages], bundles: [...bundles] };
   const isOf = (folder: string) => (path: string) => path !== 'process' && ownerOf(path, folders) === folder;
   return {
     stages: stages.map((stage) => sharedPart(stage, stage.layers.filter(isOf('')))),
@@ -35,6 +38,26 @@ function sharedPart(stage: DraftStage, shared: readonly string[]): DraftStage {
   const moved = stage.layers.filter((path) => path !== 'process' && !shared.includes(path));
   const because = moved.length > 0 ? `${stage.because}; the bundles have ${joinWords(moved)}` : stage.because;
   return { ...stage, layers: [...shared, ...rest], because };
+}
+
+/** Whether files of two packages give one name different values for the same stage. */
+function hasConflict(files: readonly ValueFile[], folders: readonly string[]): boolean {
+  const known = new Map<string, { owner: string; text: string }>();
+  return files.some(({ path, stage, layer }) =>
+    layer.offers.some((offer) => {
+      const key = JSON.stringify([offer.name, stage]);
+      const now = { owner: ownerOf(path, folders), text: offerText(offer) };
+      const earlier = known.get(key);
+      known.set(key, now);
+      return earlier !== undefined && earlier.owner !== now.owner && earlier.text !== now.text;
+    }),
+  );
+}
+
+/** A value as its file has it, to compare with others. */
+export function offerText({ value }: Offer): string {
+  if (value.kind === 'plain') return reveal(value.text);
+  return JSON.stringify(value.template.map((part) => (part.kind === 'text' ? part.text : part.name)));
 }
 
 /** The innermost of some directories that has a file; empty for the project's own. */

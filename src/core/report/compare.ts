@@ -3,6 +3,7 @@ import { rulesOf } from '../contract/rules.js';
 import type { Scope } from '../contract/scopes.js';
 import type { RawFinding } from '../findings/finding.js';
 import { judge } from '../findings/judge.js';
+import { withoutRepeats } from '../findings/repeats.js';
 import type { Resolution, ResolvedValue } from '../resolve/resolve.js';
 import { reveal, sameSecret } from '../secrets/secret.js';
 import type { ComparedRow, CompareReport, Relation } from './documents.js';
@@ -32,15 +33,12 @@ export function compareReport(
     compared: parts.flatMap(({ scope, first, second }) =>
       [...contract.variables.values()]
         .map((variable) => ({ variable, row: compareOne(variable, first, second) }))
-        .filter(({ variable, row }) => scope.has(variable) || row.relation !== 'neither')
+        .filter(({ variable }) =>
+          [first, second].some(({ values }) => scope.shows(variable, values.get(variable.name)?.from?.layer)),
+        )
         .map(({ row }) => ({ ...row, ...(scope.bundle && { bundle: scope.bundle.name }) })),
     ),
-    ...judge(
-      parts.flatMap(({ findings }) => findings),
-      rulesOf(contract),
-      today,
-      [],
-    ),
+    ...judge(withoutRepeats(parts.flatMap(({ findings }) => findings)), rulesOf(contract), today, []),
   };
 }
 

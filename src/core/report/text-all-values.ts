@@ -32,7 +32,8 @@ function together({ findings, stages }: AllValuesReport): Finding[] {
     if (group[0] !== finding) return [];
     const without = group.map(({ stage }) => stage ?? '');
     const having = stages.map(({ stage }) => stage).filter((stage) => !without.includes(stage));
-    const message = `${finding.variable} has no value in ${joinWords(without)}`;
+    const of = finding.bundle === undefined ? '' : ` for ${finding.bundle}`;
+    const message = `${finding.variable} has no value in ${joinWords(without)}${of}`;
     return [{ ...finding, message: having.length === 0 ? message : `${message}. Set in: ${joinWords(having)}` }];
   });
 }

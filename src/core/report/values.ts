@@ -79,12 +79,6 @@ export function allValuesReport(
   };
 }
 
-/** Whether a value is from one of the bundle's own layers. */
-function isOwn({ bundle }: Scope, value: ResolvedValue | undefined): boolean {
-  const layers = [...(bundle?.layers.values() ?? [])].flat();
-  return layers.some(({ name }) => name === value?.from?.layer);
-}
-
 function ownerOf({ bundle }: Scope): { bundle?: string } {
   return bundle ? { bundle: bundle.name } : {};
 }
@@ -97,7 +91,7 @@ function rows(
   revealed: readonly string[],
 ): ValueRow[] {
   const isShown = ({ variable }: ResolvedValue) =>
-    scope.has(variable) || all.some(({ values }) => isOwn(scope, values.get(variable.name)));
+    all.some(({ values }) => scope.shows(variable, values.get(variable.name)?.from?.layer));
   return resolutions.flatMap(({ values }) =>
     [...values.values()].filter(isShown).map((value) => ({ ...ownerOf(scope), ...row(contract, value, revealed) })),
   );

@@ -1,6 +1,7 @@
 import type { Contract } from '../contract/contract.js';
 import { namesOf } from '../contract/names.js';
 import { rulesOf } from '../contract/rules.js';
+import type { RawFinding } from '../findings/finding.js';
 import { judge } from '../findings/judge.js';
 import type { Resolution } from '../resolve/resolve.js';
 import { reveal } from '../secrets/secret.js';
@@ -15,14 +16,12 @@ export type BundleFacts = (bundle: string) => Pick<WhyBundle, 'code' | 'built'>;
 export function whyReport(
   contract: Contract,
   name: string,
-  parts: readonly ValuesPart[],
+  check: { parts: readonly ValuesPart[]; findings: readonly RawFinding[] },
   facts: BundleFacts,
   today: string,
 ): WhyReport {
   const variable = contract.variables.get(name);
-  const findings = parts
-    .flatMap(({ resolutions }) => resolutions)
-    .flatMap((one) => one.findings.filter((finding) => finding.variable === name));
+  const findings = check.findings.filter((finding) => finding.variable === name);
   const about = variable && {
     form: variable.form.name,
     ...(variable.about && { about: variable.about }),
@@ -34,10 +33,10 @@ export function whyReport(
     kind: 'why',
     command: 'why',
     variable: { name, reach: variable?.reach ?? 'server', declared: variable !== undefined, ...about },
-    stages: parts.flatMap(({ scope, resolutions }) =>
+    stages: check.parts.flatMap(({ scope, resolutions }) =>
       resolutions.flatMap((resolution) =>
         stageOf([name, ...(variable?.aka ?? [])], resolution)
-          .filter(({ from }) => !variable || scope.has(variable) || from !== undefined)
+          .filter(({ from }) => !variable || scope.shows(variable, from?.layer))
           .map(({ stage, ...rest }) => ({ stage, ...(scope.bundle && { bundle: scope.bundle.name }), ...rest })),
       ),
     ),

@@ -155,10 +155,14 @@ class Resolver {
     if (!isRequired(variable, this.stage.name)) return { ...base, state: 'optional' };
     this.#report(variable, undefined, {
       code: 'value/missing',
-      message: `${variable.name} has no value in ${this.stage.name}. ${this.#brokenLine(variable) ?? `Searched: ${this.#lookedIn()}`}${this.#haveIt(variable)}`,
+      message: `${variable.name} has no value in ${this.stage.name}${this.#forBundle()}. ${this.#brokenLine(variable) ?? `Searched: ${this.#lookedIn()}`}${this.#haveIt(variable)}`,
       remedy: this.#howToGive(variable),
     });
     return { ...base, state: 'missing' };
+  }
+
+  #forBundle(): string {
+    return this.stage.bundle === undefined ? '' : ` for ${this.stage.bundle}`;
   }
 
   /** Says so when there is a line for the name, and it was no use. */
@@ -327,6 +331,14 @@ class Resolver {
     const place =
       path === undefined ? undefined : { path, inside: [], ...(line && { line }), ...(column && { column }) };
     const excerpt = offer && this.layers.find((layer) => layer.path === path)?.quote?.(offer);
-    this.#findings.push({ ...finding, variable: name, ...(place && { place }), ...(excerpt && { excerpt }) });
+    // Without a place, only the bundle says which layers lack the value.
+    const bundle = place === undefined && this.stage.bundle !== undefined ? { bundle: this.stage.bundle } : {};
+    this.#findings.push({
+      ...finding,
+      variable: name,
+      ...bundle,
+      ...(place && { place }),
+      ...(excerpt && { excerpt }),
+    });
   }
 }
