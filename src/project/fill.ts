@@ -1,10 +1,10 @@
 import type { Stage, Variable } from '../core/contract/contract.js';
 import { parseEnvFile } from '../core/envfile/parse.js';
 import { setEnvValue } from '../core/envfile/write.js';
+import { isEnvFileName } from '../core/files/file-kinds.js';
 import { isLocalFile } from '../core/files/value-files.js';
 import { Failure } from '../core/findings/failure.js';
 import { limits } from '../core/limits/index.js';
-import { isEnvFileName } from '../core/resolve/file-layer.js';
 import { valueProblem } from '../core/resolve/value-rules.js';
 import { quoted } from '../core/text/display.js';
 import { describeFileError, type Files } from '../host/files.js';

@@ -27,13 +27,18 @@ export class OwnLiterals {
     return values.some((value) => this.#sources(bundle).some((text) => text.includes(value)));
   }
 
-  /** The bundle's source texts without modules that are layers, read once and only if needed. */
+  /**
+   * The bundle's source texts without modules that are a stage's layer, read once and only if needed. A module with an object
+   * for each stage ships all of them.
+   */
   #sources(bundle: Bundle): readonly string[] {
     const known = this.#texts.get(bundle.name);
     if (known) return known;
     const { files, root, contract } = this.project;
     const inCode = within([...bundle.code, ...bundle.serverCode]);
-    const layers = new Set(layersOf(contract).map(({ name }) => name));
+    const layers = new Set(
+      layersOf(contract).flatMap((layer) => (layer.kind === 'file' && layer.key !== undefined ? [] : layer.name)),
+    );
     const paths = filesNamed(files, root, isSource, isSkippedDirectory).filter(
       (path) => inCode(path) && !layers.has(path),
     );

@@ -159,7 +159,7 @@ export class StageResolver {
     return readCommandLayer(name, output);
   }
 
-  #file({ name, mustExist }: Extract<Layer, { kind: 'file' }>): ReadLayer {
+  #file({ name, mustExist, key }: Extract<Layer, { kind: 'file' }>): ReadLayer {
     const { files, root } = this.project;
     const path = files.path.join(root, name);
     try {
@@ -176,10 +176,11 @@ export class StageResolver {
           'check that it is the right file; a layer contains names and values',
         );
       const { contract } = this.project;
-      return readFileLayer(name, files.read(path), {
-        isPublic: (variable) => reachOf(contract, variable) === 'public',
-        isDeclared: (variable) => contract.variables.has(variable),
-      });
+      const facts = {
+        isPublic: (variable: string) => reachOf(contract, variable) === 'public',
+        isDeclared: (variable: string) => contract.variables.has(variable),
+      };
+      return readFileLayer(name, files.read(path), facts, key);
     } catch (error) {
       if (error instanceof Failure) throw error;
       throw new Failure(

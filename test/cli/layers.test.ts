@@ -151,3 +151,39 @@ FARE_SIGNING_KEY  server  missing                [masked]   [masked]
 
   test('a stage beside --all is an error', () => expect(project().adder(['values', 'staging', '--all']).code).toBe(2));
 });
+
+test('a module with an object for each stage: a note of lint, and no other stage in the bundle', () => {
+  const settings = `export const development = { apiUrl: 'https://dev.saltmarsh.test' };
+export const production = { apiUrl: 'https://api.saltmarsh.example' };
+`;
+  const project = new TestProject({
+    'adder.yaml': `adder: 1
+stages:
+  development: { layers: [{ file: src/settings.js, key: development }] }
+  production: { layers: [{ file: src/settings.js, key: production }] }
+bundles: { desk: { toolchain: vite, code: src, output: dist } }
+variables: { API_URL: { reach: public, form: url, distinct: true } }
+`,
+    'src/settings.js': settings,
+    'src/main.js': "import { production } from './settings.js';\ndocument.title = production.apiUrl;\n",
+    'dist/app.js': settings,
+  });
+  expect(project.json(['values', '--all'])).toMatchObject({ code: 0, report: { findings: [] } });
+  const { code, report } = project.json(['lint']);
+  expect([code, report.findings.map(({ level, message }: Record<string, string>) => `${level} ${message}`)]).toEqual([
+    0,
+    ['note src/settings.js ships the values of every stage: development and production'],
+  ]);
+  expect(project.json(['inspect', '--stage', 'production'])).toMatchObject({ code: 0, report: { findings: [] } });
+  project.write('dist/app.js', "title = 'https://dev.saltmarsh.test'");
+  expect(project.json(['inspect', '--stage', 'production']).report.findings).toMatchObject([
+    { code: 'stage/foreign-value', variable: 'API_URL' },
+  ]);
+});
+
+test('a key of an env file is a mistake in the contract', () => {
+  const project = new TestProject({
+    'adder.yaml': 'adder: 1\nstages: { qa: { layers: [{ file: .env, key: qa }] } }\n',
+  });
+  expect(project.adder(['values', 'qa']).stdout).toContain('.env is an env file and has no keys');
+});

@@ -19,7 +19,7 @@ export const slashRules = ['never', 'always'] as const;
 
 /** One place that values come from. A stage has an ordered list of them, and a later one wins. */
 export type Layer =
-  | { kind: 'file'; name: string; mustExist: boolean }
+  | { kind: 'file'; name: string; mustExist: boolean; key?: string }
   | { kind: 'process'; name: 'process' }
   | { kind: 'command'; name: string; command: readonly string[]; seconds: number };
 

@@ -94,7 +94,10 @@ type RawLayer = RawContract['stages'][string]['layers'][number];
 function settleLayer(raw: RawLayer): Layer {
   if (raw === 'process') return { kind: 'process', name: raw };
   if (typeof raw === 'string') return { kind: 'file', name: raw, mustExist: false };
-  if ('file' in raw) return { kind: 'file', name: raw.file, mustExist: raw['must-exist'] };
+  if ('file' in raw) {
+    const { file: name, 'must-exist': mustExist, key } = raw;
+    return { kind: 'file', name, mustExist, ...(key !== undefined && { key }) };
+  }
   // The arguments of a command may hold what is not to be shown, so its name is the program alone.
   return { kind: 'command', name: `command ${raw.command[0]}`, command: raw.command, seconds: raw.seconds };
 }

@@ -1,8 +1,9 @@
 import type * as z from 'zod/mini';
+import { isEnvFileName } from '../files/file-kinds.js';
 import type { Code } from '../findings/codes.js';
 import { reveal } from '../secrets/secret.js';
 import { joinWords, nearest, suggest } from '../text/nearest.js';
-import type { Contract, Variable } from './contract.js';
+import type { Contract, Layer, Variable } from './contract.js';
 import { isPlainName, shownName } from './quote.js';
 import { knownKeys } from './schema.js';
 
@@ -189,6 +190,12 @@ export function crossCheck(contract: Contract): ContractProblem[] {
   const ofLayers = [...contract.bundles.values()].flatMap(({ name, layers }) =>
     unknownNames([...layers.keys()], contract.stages.keys(), 'stage', ['bundles', name, 'layers'], true),
   );
+  const ofKeys = [
+    ...[...contract.stages].flatMap(([name, { layers }]) => keysOfEnvFiles(layers, ['stages', name, 'layers'])),
+    ...[...contract.bundles].flatMap(([name, bundle]) =>
+      [...bundle.layers].flatMap(([stage, layers]) => keysOfEnvFiles(layers, ['bundles', name, 'layers', stage])),
+    ),
+  ];
   const ofStages = variables.flatMap(({ name, required }) =>
     typeof required === 'boolean'
       ? []
@@ -211,9 +218,19 @@ export function crossCheck(contract: Contract): ContractProblem[] {
     ...ofNames,
     ...ofHttps,
     ...ofLayers,
+    ...ofKeys,
     ...checkOldNames(variables),
     ...variables.flatMap(checkDefault),
   ];
+}
+
+/** An env file has no keys to choose from. */
+function keysOfEnvFiles(layers: readonly Layer[], path: readonly PropertyKey[]): ContractProblem[] {
+  return layers.flatMap((layer, index) => {
+    if (layer.kind !== 'file' || layer.key === undefined || !isEnvFileName(layer.name)) return [];
+    const remedy = 'remove `key`, or use a .json, .yaml, .ts or .js file';
+    return [unreadable(`${layer.name} is an env file and has no keys`, remedy, [...path, index, 'key'], true)];
+  });
 }
 
 function unknownNames(

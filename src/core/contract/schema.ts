@@ -30,7 +30,11 @@ const fileName = z
 const flag = (usual: boolean) => z._default(z.boolean(), usual);
 const text = (message: string) => z.string().check(z.minLength(1, message));
 
-const fileLayer = z.strictObject({ file: fileName, 'must-exist': flag(false) });
+const fileLayer = z.strictObject({
+  file: fileName,
+  'must-exist': flag(false),
+  key: z.optional(text('write the key under which the file has the values')),
+});
 const commandLayer = z.strictObject({
   command: z.array(text('remove the empty word')).check(z.minLength(1, 'name a program')),
   seconds: z._default(z.number().check(z.positive()), 30),

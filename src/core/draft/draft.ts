@@ -11,7 +11,7 @@ import { toolchainOf } from '../toolchains/index.js';
 import { isForeignName, isPipelineName, isToolName } from '../toolchains/known-names.js';
 import { type DraftBundle, draftBundles } from './bundles.js';
 import { guessForm } from './forms.js';
-import type { LeftOut, Material, Undecided } from './material.js';
+import { type LeftOut, layerOfText, layerText, type Material, type Undecided } from './material.js';
 import { divideLayers, offerText } from './own-layers.js';
 import { guessReach, placeOf, sideOf, type Use } from './reach.js';
 import { type DraftStage, draftStages } from './stages.js';
@@ -175,9 +175,10 @@ function valuesByName(
       ...ofPackages.map(([owner, own]) => [owner, own[name] ?? []] as const),
     ];
     for (const [owner, own] of scopes) {
-      const read = [...layers, ...own].flatMap((path) => files.find((file) => file.path === path)?.layer ?? []);
+      const read = [...layers, ...own].flatMap((text) => files.find((file) => layerText(file) === text)?.layer ?? []);
       const { undeclared } = resolveStage({ ...nothingDeclared, stages: new Map() }, { name, layers: [] }, read);
-      const isOwn = ({ from: { path = '' } }: NamedValue) => owner === '' || own.includes(path);
+      const isOwn = ({ from: { path = '' } }: NamedValue) =>
+        owner === '' || own.some((text) => layerOfText(text).path === path);
       for (const { name: variable, value, from } of undeclared.filter(isOwn)) {
         const known = byName.get(variable) ?? [];
         byName.set(variable, [...known, { stage: name, owner, text: reveal(value), from }]);
@@ -499,7 +500,13 @@ function shownFolder(folder: string): string {
 
 /** One name in files of two directories, with two values: a contract has one value for a name. */
 function folderConflicts({ files }: Material, bundles: readonly DraftBundle[]): Undecided[] {
-  const own = new Set(bundles.flatMap(({ layers }) => Object.values(layers).flat()));
+  const own = new Set(
+    bundles.flatMap(({ layers }) =>
+      Object.values(layers)
+        .flat()
+        .map((text) => layerOfText(text).path),
+    ),
+  );
   const seen = new Map<string, { folder: string; path: string; text: string }>();
   const reported = new Set<string>();
   return files.flatMap(({ kind, folder, path, stage, layer }) => {

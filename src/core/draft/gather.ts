@@ -2,8 +2,9 @@ import { posix } from 'node:path';
 import { parse as parseYaml } from 'yaml';
 import { parseEnvFile } from '../envfile/parse.js';
 import { parentOf } from '../files/directories.js';
+import { isStructured } from '../files/file-kinds.js';
 import { isPage } from '../files/languages.js';
-import { type NamedFile, stageOfWord, valueFileOf } from '../files/value-files.js';
+import { mayHaveStages, type NamedFile, stageOfWord, valueFileOf } from '../files/value-files.js';
 import { limits } from '../limits/index.js';
 import { localUrl } from '../lint/rules/hard-coded.js';
 import { isSource, readsIn } from '../reads/index.js';
@@ -27,7 +28,10 @@ type ReadBytes = (path: string) => Uint8Array | undefined;
 export function gather(paths: readonly string[], read: ReadBytes, exists: Material['exists']): Material {
   const configs = paths.filter(isConfig).flatMap((path) => configFile(read, path) ?? []);
   const replaced = replacedModules(configs);
-  const valueFiles = paths.flatMap((path) => valueFile(read, path, replaced.get(path)) ?? []);
+  const single = paths.flatMap((path) => valueFile(read, path, replaced.get(path)) ?? []);
+  const known = new Set(single.map(({ path }) => path));
+  const keyed = paths.filter((path) => !known.has(path)).flatMap((path) => stagesOfFile(read, path));
+  const valueFiles = [...single, ...keyed];
   const valuePaths = new Set(valueFiles.map(({ path }) => path));
   const leftOut: LeftOut[] = [];
   const localUrls: LocalUrl[] = [];
@@ -85,6 +89,23 @@ function valueFile(read: ReadBytes, path: string, replaced?: NamedFile): ValueFi
   // Without values, a stage in a file's name means nothing.
   if (isOther && layer.offers.length === 0) return undefined;
   return { ...named, path, layer, about: named.kind === 'example' && bytes ? commentsIn(bytes) : new Map() };
+}
+
+/** A settings file with an object for each stage, `{ development: {…}, production: {…} }`: a layer of each. */
+function stagesOfFile(read: ReadBytes, path: string): ValueFile[] {
+  if (!mayHaveStages(path)) return [];
+  const bytes = read(path);
+  if (!bytes || bytes.length > limits.envFileBytes.value) return [];
+  const words = new Set([...(textOf(bytes) ?? '').matchAll(/(\w+)["']?\s*[:=]/g)].map(([, word = '']) => word));
+  const found = [...words].flatMap((key): ValueFile[] => {
+    const stage = stageOfWord(key);
+    const layer = stage === undefined ? undefined : readFileLayer(path, bytes, noFacts, key);
+    if (stage === undefined || !layer || layer.offers.length === 0) return [];
+    const kind = isStructured(path) ? 'structured' : 'module';
+    const named = { kind, folder: parentOf(path), isLocal: false, stage, stageWord: key } as const;
+    return [{ ...named, path, key, layer, about: new Map() }];
+  });
+  return found.length > 1 ? found : [];
 }
 
 /** The comment lines directly above a name, if they are prose. A commented-out assignment or a token is not. */

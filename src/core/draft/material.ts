@@ -5,9 +5,22 @@ import type { ReadLayer } from '../resolve/layer.js';
 /** A file of values that the project has. Paths are relative to the contract's directory, with slashes. */
 export interface ValueFile extends NamedFile {
   path: string;
+  /** The key of a file that has several stages, whose values these are. */
+  key?: string;
   layer: ReadLayer;
   /** For an example file: the comment above a name. */
   about: ReadonlyMap<string, string>;
+}
+
+/** A layer of the draft as text: its file, and the key in it. */
+export function layerText({ path, key }: Pick<ValueFile, 'path' | 'key'>): string {
+  return key === undefined ? path : `${path} (${key})`;
+}
+
+/** The file and key that {@link layerText} wrote. */
+export function layerOfText(text: string): Pick<ValueFile, 'path' | 'key'> {
+  const [, path = text, key] = /^(.+) \(([^()]+)\)$/.exec(text) ?? [];
+  return { path, ...(key !== undefined && { key }) };
 }
 
 /** A source text with what it reads. */

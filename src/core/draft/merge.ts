@@ -2,6 +2,7 @@ import { isMap, isScalar, type Node, type Pair, parseDocument, type YAMLMap } fr
 import type { Contract } from '../contract/contract.js';
 import { layersOf } from '../contract/scopes.js';
 import type { Draft } from './draft.js';
+import { layerText } from './material.js';
 import { bundleText, stageText, variableText } from './write.js';
 
 /** What a draft has that a contract lacks. */
@@ -26,7 +27,11 @@ export function newIn(draft: Draft, contract: Contract): Draft {
 
 /** Value files that no stage of a contract names, though they are for one that it has. */
 export function unlisted(draft: Draft, contract: Contract): { stage: string; layers: string[] }[] {
-  const listed = new Set(layersOf(contract).map((layer) => layer.name));
+  const listed = new Set(
+    layersOf(contract).map((layer) =>
+      layer.kind === 'file' ? layerText({ path: layer.name, ...(layer.key && { key: layer.key }) }) : layer.name,
+    ),
+  );
   return draft.stages.flatMap(({ name, layers }) => {
     if (!contract.stages.has(name)) return [];
     const found = [...layers, ...draft.bundles.flatMap((bundle) => bundle.layers[name] ?? [])];

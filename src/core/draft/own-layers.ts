@@ -2,7 +2,7 @@ import type { Offer } from '../resolve/layer.js';
 import { reveal } from '../secrets/secret.js';
 import { joinWords } from '../text/nearest.js';
 import type { DraftBundle } from './bundles.js';
-import type { ValueFile } from './material.js';
+import { layerText, type ValueFile } from './material.js';
 import type { DraftStage } from './stages.js';
 
 /**
@@ -16,7 +16,7 @@ export function divideLayers(
 ): { stages: DraftStage[]; bundles: DraftBundle[] } {
   const folders = [...new Set(bundles.map(({ folder }) => folder))];
   const listed = new Set(stages.flatMap(({ layers }) => layers));
-  const values = files.filter(({ path }) => listed.has(path));
+  const values = files.filter((file) => listed.has(layerText(file)));
   if (!hasConflict(values, folders)) return { stages: [...stages], bundles: [...bundles] };
   const isOf = (folder: string) => (path: string) => path !== 'process' && ownerOf(path, folders) === folder;
   return {

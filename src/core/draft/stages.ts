@@ -3,7 +3,7 @@ import { ships } from '../resolve/value-rules.js';
 import { joinWords } from '../text/nearest.js';
 import { toolchainOf } from '../toolchains/index.js';
 import type { DraftBundle } from './bundles.js';
-import type { Material, Undecided, ValueFile } from './material.js';
+import { layerText, type Material, type Undecided, type ValueFile } from './material.js';
 
 /** A stage of the draft. */
 export interface DraftStage {
@@ -99,7 +99,7 @@ function stageFrom(name: string, files: readonly ValueFile[], facts: StageFacts)
   const shared = files.filter(
     ({ stage, isLocal, ...file }) => stage === undefined && (loadsLocal || !isLocal) && isBaseOf(file, name, files),
   );
-  const layers = [...shared, ...own].sort(compareLayers).map(({ path }) => path);
+  const layers = [...shared, ...own].sort(compareLayers).map(layerText);
   return {
     name,
     layers: [...layers, ...meant, ...(hasProcess ? ['process'] : [])],
@@ -120,6 +120,7 @@ function stageReason(
   if (own.length === 0) return script ?? 'no file is only for this stage';
   const words = [...new Set(own.flatMap(({ stageWord }) => (stageWord !== name ? (stageWord ?? []) : [])))];
   const names = joinWords(own.map(({ path }) => path));
+  if (own.every(({ key }) => key !== undefined)) return `a key of ${names}`;
   return `from the name${own.length === 1 ? '' : 's'} of ${names}${words.length > 0 ? ` (${joinWords(words)})` : ''}`;
 }
 

@@ -3,6 +3,7 @@ import { toolchainOf } from '../toolchains/index.js';
 import { defaultPrefixes } from '../toolchains/toolchain.js';
 import type { DraftBundle } from './bundles.js';
 import type { Draft, DraftVariable } from './draft.js';
+import { layerOfText } from './material.js';
 import type { DraftStage } from './stages.js';
 
 const WIDTH = 120;
@@ -32,7 +33,7 @@ function passText({ name, because }: Draft['passes'][number]): string {
 
 /** @param indent of the section's entries */
 export function stageText({ name, layers, because }: DraftStage, indent: number): string {
-  return entry(name, { layers }, [because], indent);
+  return entry(name, { layers: layers.map(layerEntry) }, [because], indent);
 }
 
 export function bundleText(bundle: DraftBundle, indent: number): string {
@@ -45,9 +46,19 @@ export function bundleText(bundle: DraftBundle, indent: number): string {
     ...(output.length > 0 && { output }),
     ...(!sameList(prefixes, defaultPrefixes(toolchainOf(bundle))) && { prefix: prefixText(prefixes) }),
     ...(build && { build }),
-    ...(Object.keys(layers).length > 0 && { layers }),
+    ...(Object.keys(layers).length > 0 && { layers: mapValues(layers, (list) => list.map(layerEntry)) }),
   };
   return entry(name, fields, [because], indent);
+}
+
+/** A layer as the contract has it: its file, or the file with a key. */
+function layerEntry(text: string): string | { file: string; key: string } {
+  const { path, key } = layerOfText(text);
+  return key === undefined ? path : { file: path, key };
+}
+
+function mapValues<T, R>(object: Readonly<Record<string, T>>, change: (value: T) => R): Record<string, R> {
+  return Object.fromEntries(Object.entries(object).map(([key, value]) => [key, change(value)]));
 }
 
 function sameList(a: readonly string[], b: readonly string[]): boolean {
@@ -91,18 +102,26 @@ function entry(name: string, value: unknown, reasons: readonly string[], indent:
 function blockField(key: string, value: unknown, margin: string): string[] {
   const line = `${margin}${field(key, value)}\n`;
   if (line.length <= WIDTH || !Array.isArray(value)) return [line];
-  const items = value.map((one) => `${margin}  - ${stringify(one, { lineWidth: 0 }).trim()}\n`);
+  const items = value.map((one) => `${margin}  - ${flowText(one)}\n`);
   return [`${margin}${key}:\n`, ...items];
 }
 
 /** `key: value`, valid on a line of its own and inside braces. */
 function field(key: string, value: unknown): string {
-  if (typeof value === 'object' && value !== null && !Array.isArray(value))
-    return `${key}: { ${Object.entries(value)
-      .map(([name, one]) => field(name, one))
-      .join(', ')} }`;
+  if (Array.isArray(value) && value.some(isObject)) return `${key}: [${value.map(flowText).join(', ')}]`;
+  if (isObject(value)) return `${key}: ${flowText(value)}`;
   const text = stringify({ [key]: value }, { collectionStyle: 'flow', lineWidth: 0, flowCollectionPadding: false });
   return text.trim().slice(1, -1);
+}
+
+function isObject(value: unknown): value is object {
+  return typeof value === 'object' && value !== null && !Array.isArray(value);
+}
+
+function flowText(value: unknown): string {
+  if (!isObject(value)) return stringify(value, { lineWidth: 0 }).trim();
+  const fields = Object.entries(value).map(([name, one]) => field(name, one));
+  return `{ ${fields.join(', ')} }`;
 }
 
 /** A reason as comment lines. File names may contain line breaks, which are removed. */

@@ -162,6 +162,14 @@ function stageFile(folder: string, name: string): NamedFile | undefined {
   return isBase ? { kind, folder, isLocal } : undefined;
 }
 
+/** Whether a file may have settings of several stages, by its name: `settings.ts`, `config/index.js`, `environments.json`. */
+export function mayHaveStages(path: string): boolean {
+  const folder = parentOf(path);
+  const [, stem = ''] = /^(.+?)\.(json|ya?ml|[cm]?[jt]s)$/.exec(path.slice(folder.length)) ?? [];
+  const isHolder = (word: string) => holders.test(word.toLowerCase());
+  return stem.split(/[._-]/).some(isHolder) || (stem === 'index' && holderFolders.test(folder));
+}
+
 /** Kinds of files that contain values as an env file does, whether or not tools read them. */
 const envKinds: ReadonlySet<NamedFile['kind']> = new Set(['env', 'leftover', 'misnamed']);
 

@@ -17,21 +17,41 @@ export function joinedName(keys: readonly string[]): string {
 export class KeyedLayer {
   readonly #offers = new Map<string, Offer>();
   readonly #findings: RawFinding[] = [];
+  #hasKey = false;
 
-  /** @param at line and column of an offset in the file */
+  /**
+   * @param at line and column of an offset in the file
+   * @param key the only one whose values are offered, without the key in their names
+   */
   constructor(
     readonly name: string,
     readonly path: string,
     readonly at: (offset: number) => { line: number; column: number },
+    readonly key?: string,
   ) {}
 
+  /** Whether keys lead to values of the layer. */
+  covers([first]: readonly string[]): boolean {
+    return this.key === undefined || first === this.key;
+  }
+
   done(): ReadLayer {
+    if (this.key !== undefined && !this.#hasKey && this.#findings.length === 0)
+      this.report(
+        'file/syntax',
+        0,
+        `${this.path} has no values under the key ${JSON.stringify(this.key)}`,
+        'add the key with its values, or correct `key` in the contract',
+      );
     const { name, path } = this;
     return { name, state: 'read', path, offers: [...this.#offers.values()], findings: this.#findings };
   }
 
   offer(keys: readonly string[], text: string, offset: number): void {
-    const name = joinedName(keys);
+    if (!this.covers(keys)) return;
+    this.#hasKey = true;
+    const name = joinedName(this.key === undefined ? keys : keys.slice(1));
+    if (name === '') return;
     if (!/^[A-Z_][A-Z0-9_]*$/.test(name)) {
       const message = `the key "${name}" cannot be a variable name`;
       this.report('file/syntax', offset, message, 'rename the key; a name cannot start with a digit');

@@ -12,9 +12,10 @@ const DEEPEST = 20;
  * A layer that is a JavaScript or TypeScript module of constants, such as `environment.prod.ts`. It is parsed, never run:
  * anything that is not a constant is reported and ignored. The keys of its only exported object become names, as in a
  * JSON layer. If it has several exports, their names precede the keys.
+ * @param key only the values under this key, such as those of one stage in `{ development: {…}, production: {…} }`
  */
-export function readModuleLayer(name: string, path: string, text: string): ReadLayer {
-  const layer = new KeyedLayer(name, path, textPlaces(text));
+export function readModuleLayer(name: string, path: string, text: string, key?: string): ReadLayer {
+  const layer = new KeyedLayer(name, path, textPlaces(text), key);
   const { program, problem } = parseSyntax(text, /\.[cm]?ts$/.test(path) ? 'ts' : 'js');
   if (problem)
     layer.report(
@@ -34,7 +35,7 @@ class ModuleReader {
   ) {}
 
   read(): void {
-    const exported = exportsOf(this.program).map(({ key, value }) => ({ key, value: this.#constant(value) }));
+    const exported = exportsOf(this.program).map(({ key, value }) => ({ key, value: this.#table(value) }));
     const [only, ...others] = exported;
     if (!only) {
       this.layer.report('file/syntax', 0, 'the module exports no constant', 'export an object of values');
@@ -71,6 +72,13 @@ class ModuleReader {
       this.layer.offer(keys, typeof constant === 'string' ? constant : JSON.stringify(constant), offset);
   }
 
+  /** The constant that is exported; of `settings[stage]`, with a key that chooses the stage, the whole object. */
+  #table(node: Node): Node {
+    const value = this.#constant(node);
+    const { type, computed, object } = value as Node & { computed?: boolean; object: Node };
+    return this.layer.key !== undefined && type === 'MemberExpression' && computed ? this.#constant(object) : value;
+  }
+
   /** The value of a name, if it is a constant of the module itself. */
   #constant(node: Node): Node {
     let inner = unwrap(node);
@@ -83,6 +91,7 @@ class ModuleReader {
   }
 
   #unknown(keys: readonly string[], { start }: Node, what: string): void {
+    if (!this.layer.covers(keys)) return;
     const subject = keys.length === 0 ? 'the module' : joinedName(keys);
     this.layer.report(
       'file/syntax',

@@ -7,8 +7,8 @@ import type { ReadLayer } from './layer.js';
  * A JSON or YAML layer. Nested keys become one name, joined with `_`; values are literal and never expanded. No line of such
  * a file is ever shown, because it may contain several values.
  */
-export function readStructuredLayer(name: string, path: string, text: string): ReadLayer {
-  return new StructuredReader(name, path, text).read();
+export function readStructuredLayer(name: string, path: string, text: string, key?: string): ReadLayer {
+  return new StructuredReader(name, path, text, key).read();
 }
 
 class StructuredReader {
@@ -19,11 +19,13 @@ class StructuredReader {
     readonly name: string,
     readonly path: string,
     readonly text: string,
+    key: string | undefined,
   ) {
-    this.#layer = new KeyedLayer(name, path, (offset) => {
+    const at = (offset: number) => {
       const { line, col } = this.#lines.linePos(offset);
       return { line, column: col };
-    });
+    };
+    this.#layer = new KeyedLayer(name, path, at, key);
   }
 
   read(): ReadLayer {
@@ -81,7 +83,7 @@ class StructuredReader {
     else if (isSeq(value) && !hasAlias(value)) this.#layer.offer(keys, JSON.stringify(value.toJSON()), offset);
     else if (isScalar(value) && value.value !== null) {
       this.#layer.offer(keys, typeof value.value === 'string' ? value.value : JSON.stringify(value.value), offset);
-    } else if (value !== null && !isScalar(value)) {
+    } else if (value !== null && !isScalar(value) && this.#layer.covers(keys)) {
       const message = `${joinedName(keys)} is an alias (*name)`;
       this.#layer.report('file/syntax', offset, message, 'write the value instead');
     }

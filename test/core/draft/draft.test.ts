@@ -125,6 +125,21 @@ test('keys of a define file keep the names that the code uses', () => {
   ]);
 });
 
+test('a settings module with an object for each stage is a layer of each', () => {
+  const settings = `const all = {
+  development: { apiUrl: 'http://localhost:4180', tides: false },
+  staging: { apiUrl: 'https://api.staging.saltmarsh.test', tides: true },
+};
+export default all[import.meta.env.MODE];
+`;
+  const found = draft(materialOf({ 'src/settings.ts': settings }, vite));
+  const text = contractText(found);
+  expect(text).toContain('  development: { layers: [{ file: src/settings.ts, key: development }] }');
+  expect(text).toContain('  staging: { layers: [{ file: src/settings.ts, key: staging }] }');
+  expect(found.variables.map(({ name, reach }) => `${name} ${reach}`)).toEqual(['API_URL public', 'TIDES public']);
+  expect(contractOf(text).stages.size).toBe(2);
+});
+
 test('stages that scripts and workflows build', () => {
   const texts = {
     'package.json': '{ "name": "desk", "dependencies": { "vite": "8" }, "scripts": { "b": "vite build --mode uat" } }',

@@ -1,6 +1,7 @@
 import { describe, expect, test } from 'vitest';
 import { crossStageFindings } from '../../../src/core/resolve/cross-stage.js';
 import { noFacts } from '../../../src/core/resolve/env-findings.js';
+import { readFileLayer } from '../../../src/core/resolve/file-layer.js';
 import { joinedName } from '../../../src/core/resolve/keyed.js';
 import { readCommandLayer, readEnvFileLayer, readProcessLayer } from '../../../src/core/resolve/layers.js';
 import { misnamedFinding } from '../../../src/core/resolve/misnamed.js';
@@ -156,8 +157,8 @@ describe('JSON and YAML layers', () => {
 });
 
 describe('modules of constants, read and never run', () => {
-  const read = (path: string, text: string) => {
-    const { offers, findings } = readModuleLayer(path, path, text);
+  const read = (path: string, text: string, key?: string) => {
+    const { offers, findings } = readModuleLayer(path, path, text, key);
     return {
       values: Object.fromEntries(offers.map(({ name, value }) => [name, value.kind === 'plain' && reveal(value.text)])),
       said: findings.map(({ place, level, message }) => `${place?.line}:${place?.column} ${level}: ${message}`),
@@ -195,6 +196,37 @@ export const environment: Env = { production: true, api: { url: host, ...base },
     ['f()', '1:1 undefined: the module exports no constant'],
     ['export default {', '1:17 undefined: the module cannot be parsed from here on'],
   ])('%s: %s', (text, said) => expect(read('c.js', text)).toEqual({ values: {}, said: [said] }));
+});
+
+describe('the values under one key of a file', () => {
+  const table = 'const all = { dev: { url: f(), on: false }, prod: { apiUrl: "u", map: { key: "k" } }, 3: g() };';
+  const json = '{ "dev": { "2": 1 }, "prod": { "apiUrl": "u", "map": { "key": "k" } }, "x": *a }'.replace(
+    ', "x": *a',
+    '',
+  );
+  test.each([
+    ['an exported object', 'c.ts', `${table} export default all;`],
+    ['an object of which the code takes one stage', 'c.ts', `${table} export default all[import.meta.env.MODE];`],
+    ['exports', 'c.js', 'export const dev = { a: f() }; export const prod = { apiUrl: "u", map: { key: "k" } };'],
+    ['JSON', 'c.json', json],
+    ['YAML', 'c.yaml', 'dev: { url: &u x }\nprod:\n  apiUrl: u\n  map: { key: k }\nqa: { url: *u }\n'],
+  ])('%s', (_, path, text) => {
+    const { offers, findings } = readFileLayer(path, Buffer.from(text), noFacts, 'prod');
+    expect(offers.map(({ name, value }) => [name, value.kind === 'plain' && reveal(value.text)])).toEqual([
+      ['API_URL', 'u'],
+      ['MAP_KEY', 'k'],
+    ]);
+    expect(findings).toEqual([]);
+  });
+
+  test.each([
+    ['c.ts', `${table} export default all;`],
+    ['c.json', json],
+  ])('%s without the key', (path, text) => {
+    const { offers, findings } = readFileLayer(path, Buffer.from(text), noFacts, 'staging');
+    expect(offers).toEqual([]);
+    expect(findings.map(({ message }) => message)).toEqual([`${path} has no values under the key "staging"`]);
+  });
 });
 
 test('a command layer is JSON or an env file, and none of its lines is shown', () => {

@@ -41,11 +41,12 @@ function isKey(facts: RepositoryFacts, path: string): boolean {
 
 /** The build, server and undeclared names with a value in an env file, except placeholders. */
 function secretNamesOf(facts: RepositoryFacts, path: string): string[] {
-  const layer = facts.stages.flatMap(({ layers }) => layers).find((one) => one.path === path);
+  // A file that several stages use under different keys is a layer of each.
+  const [layer, ...others] = facts.stages.flatMap(({ layers }) => layers).filter((one) => one.path === path);
   if (layer && !/\.env($|\.)/.test(path))
-    return narrowNames(facts, [...new Set(layer.offers.map(({ name }) => name))]).filter((name) =>
-      facts.contract.variables.has(name),
-    );
+    return narrowNames(facts, [
+      ...new Set([layer, ...others].flatMap(({ offers }) => offers.map(({ name }) => name))),
+    ]).filter((name) => facts.contract.variables.has(name));
   if (!isEnvLike(path) && !layer) return [];
   const { entries } = parseEnvFile(Buffer.from(facts.text(path) ?? ''));
   const filled = entries.filter(({ value }) =>

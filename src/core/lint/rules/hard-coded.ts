@@ -29,7 +29,11 @@ export function writtenRules(context: LintContext): LintFinding[] {
       ...hits.filter(({ knownText }) => knownText.kind === 'secret').map((hit) => secretFinding(context, file, hit)),
     );
     findings.push(...tokenFindings(context, file, hits));
-    if (!isShipped(context, file) || isGenerated(file.text) || layers.has(file.path)) continue;
+    if (!isShipped(context, file) || isGenerated(file.text)) continue;
+    if (layers.has(file.path)) {
+      findings.push(...allStagesFinding(context, file));
+      continue;
+    }
     const shown = hits.filter(
       ({ knownText, start }) => knownText.kind !== 'secret' && isText(file, start) && !inFallback(file, start),
     );
@@ -39,6 +43,23 @@ export function writtenRules(context: LintContext): LintFinding[] {
     collectBases(file, bases);
   }
   return [...findings, ...repeatedBases(context, bases, known)];
+}
+
+/** A module with an object for each stage ships all of them, whichever stage is chosen. */
+function allStagesFinding({ contract }: LintContext, { path }: SourceText): LintFinding[] {
+  const keys = layersOf(contract).flatMap((layer) =>
+    layer.kind === 'file' && layer.name === path ? (layer.key ?? []) : [],
+  );
+  if (new Set(keys).size < 2) return [];
+  return [
+    {
+      code: 'code/hard-coded',
+      level: 'note',
+      message: `${path} ships the values of every stage: ${joinWords([...new Set(keys)])}`,
+      remedy: 'to ship only one stage, move the values to env files and read them by name',
+      place: { path, inside: [] },
+    },
+  ];
 }
 
 /** Code of a bundle that is neither a test nor part of the build. */
