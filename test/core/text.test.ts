@@ -3,7 +3,7 @@ import { afterEach, describe, expect, test, vi } from 'vitest';
 import { cells, wrap } from '../../src/core/report/layout.js';
 import { byteSize, count, displayText, localTime } from '../../src/core/text/display.js';
 import { excerptOf, renderFrame } from '../../src/core/text/frame.js';
-import { editDistance, joinWords, nearest, suggest } from '../../src/core/text/nearest.js';
+import { editDistance, isSlip, joinWords, nearest, suggest } from '../../src/core/text/nearest.js';
 import { utf16Length } from '../../src/core/text/positions.js';
 import { firstInvalidUtf8 } from '../../src/core/text/utf8.js';
 
@@ -98,3 +98,15 @@ test('columns far out in a line count as those of a text do, whatever stands bef
     }),
   );
 });
+
+test.each([
+  ['FARE_SIGNIN_KEY', 'FARE_SIGNING_KEY', true],
+  ['FERRYAPI_URL', 'FERRY_API_URL', true],
+  ['MAP_TILSE_KEY', 'MAP_TILES_KEY', true],
+  ['DB_HOST', 'DB_PORT', false],
+  ['LEDGER_DATABASE_HOST', 'LEDGER_DATABASE_PORT', false],
+  ['API_KEY_1', 'API_KEY_2', false],
+  ['API1_KEY', 'API2_KEY', false],
+  ['FERRY_API_URL', 'FERRY_API_URL', false],
+  ['FERRY_URL', 'FERRY_API_URL', false],
+])('%s is a slip of %s: %s', (given, name, is) => expect(isSlip(given, name)).toBe(is));

@@ -156,6 +156,8 @@ class Finder {
   /** The path of an object that values are read from, and its entry. */
   readonly #objects = new Map<string, string>();
   readonly #calls = new Set<string>();
+  /** Local names to the reads of their imports. */
+  readonly #imported = new Map<string, Read>();
   readonly #modules = new Set(valueModules);
   readonly #constants: { entry: string; pattern: RegExp }[] = [];
   /** Objects whose keys are a framework's own, and may be nested. */
@@ -208,8 +210,16 @@ class Finder {
   #identifier(node: Node, ancestors: readonly Node[]): void {
     const name = node.name as string;
     const constant = this.#constants.find(({ pattern }) => pattern.test(name));
+    const imported = this.#imported.get(name);
+    if (imported) this.#importedUse(imported, node, ancestors);
     if (constant) this.#constantRead(node, constant, ancestors);
     else if (this.#names.has(name) && !isName(node, ancestors)) this.#occurrence(node, ancestors);
+  }
+
+  /** A fallback stands where the code uses an imported value, not at its import. */
+  #importedUse(read: Read, node: Node, ancestors: readonly Node[]): void {
+    if (read.fallback || declarationOf(node.name as string, ancestors)?.type !== 'ImportSpecifier') return;
+    Object.assign(read, fallbackOf(node, ancestors));
   }
 
   #constantRead(node: Node, { entry, pattern }: { entry: string; pattern: RegExp }, ancestors: readonly Node[]): void {
@@ -322,9 +332,10 @@ class Finder {
     if (!this.#modules.has(source)) return;
     for (const specifier of node.specifiers as Node[]) {
       const imported = specifier.imported as Node | undefined;
-      if (imported)
+      if (imported) {
         this.#add('import', source, specifier, imported, { name: (imported.name ?? imported.value) as string });
-      else if (specifier.type === 'ImportNamespaceSpecifier') {
+        this.#imported.set((specifier.local as Node).name as string, this.reads.at(-1) as Read);
+      } else if (specifier.type === 'ImportNamespaceSpecifier') {
         // Bundlers resolve members of a namespace one by one.
         this.#names.add((specifier.local as Node).name as string);
         this.#objects.set(source, source);

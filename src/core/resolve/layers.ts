@@ -1,5 +1,6 @@
 import { parseEnvFile } from '../envfile/parse.js';
 import { Secret } from '../secrets/secret.js';
+import { isForeignName } from '../toolchains/known-names.js';
 import { ambiguousFindings } from './ambiguous.js';
 import { envExcerpt, envProblemFinding, type NameFacts, noFacts } from './env-findings.js';
 import type { Offer, ReadLayer, Source } from './layer.js';
@@ -32,12 +33,14 @@ export function readProcessLayer(
   names: Iterable<string>,
 ): ReadLayer {
   const offers: Offer[] = [];
-  for (const name of names) {
+  const known = new Set(names);
+  for (const name of known) {
     const text = Object.hasOwn(env, name) ? env[name] : undefined;
     if (text !== undefined)
       offers.push({ name, source: { layer: 'process' }, value: { kind: 'plain', text: new Secret(text) } });
   }
-  return { name: 'process', state: 'read', offers, findings: [] };
+  const unread = Object.keys(env).filter((name) => !known.has(name) && !isForeignName(name));
+  return { name: 'process', state: 'read', offers, findings: [], unread };
 }
 
 /** What a command printed: JSON if it begins with a brace, an env file otherwise. No line of it is ever shown. */

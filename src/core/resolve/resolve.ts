@@ -1,9 +1,10 @@
 import { type Contract, isRequired, type Stage, type Variable } from '../contract/contract.js';
+import { namesOf } from '../contract/names.js';
 import { isLocalFile } from '../files/value-files.js';
 import type { RawFinding } from '../findings/finding.js';
 import { narrower, type Reach } from '../findings/reach.js';
 import { reveal, type Secret, sameSecret } from '../secrets/secret.js';
-import { nearest } from '../text/nearest.js';
+import { isSlip, nearest } from '../text/nearest.js';
 import { namesSecret, shapeOf } from '../tokens/shapes.js';
 import { Expander, type Expansion, isProblem } from './expand.js';
 import { describeSource, type Offer, type ReadLayer, type Source } from './layer.js';
@@ -153,12 +154,23 @@ class Resolver {
       return { ...base, state: 'default', value: variable.default, from };
     }
     if (!isRequired(variable, this.stage.name)) return { ...base, state: 'optional' };
+    const near = this.#nearInProcess(variable);
     this.#report(variable, undefined, {
       code: 'value/missing',
-      message: `${variable.name} has no value in ${this.stage.name}${this.#forBundle()}. ${this.#brokenLine(variable) ?? `Searched: ${this.#lookedIn()}`}${this.#haveIt(variable)}`,
-      remedy: this.#howToGive(variable),
+      message: `${variable.name} has no value in ${this.stage.name}${this.#forBundle()}. ${this.#brokenLine(variable) ?? `Searched: ${this.#lookedIn()}`}${this.#haveIt(variable)}${near === undefined ? '' : `. The process environment has ${near}`}`,
+      remedy:
+        near === undefined
+          ? this.#howToGive(variable)
+          : `rename ${near} to ${variable.name} there, or ${this.#howToGive(variable)}`,
     });
     return { ...base, state: 'missing' };
+  }
+
+  /** A name of the process environment that is meant for a variable: misspelt, or as the code of a bundle reads it. */
+  #nearInProcess(variable: Variable): string | undefined {
+    const names = this.layers.flatMap(({ unread = [] }) => unread);
+    const inCode = Object.values(namesOf(this.contract, variable));
+    return names.find((name) => inCode.includes(name) || isSlip(name, variable.name));
   }
 
   #forBundle(): string {

@@ -33,6 +33,26 @@ export function nearest(given: string, known: Iterable<string>): string[] {
     .map(({ name }) => name);
 }
 
+/**
+ * Whether two names differ by a slip of the keyboard: one word with a letter more, fewer, changed or swapped, or a missing
+ * `_`. Stricter than {@link nearest}: DB_HOST and DB_PORT are two names, as are KEY_1 and KEY_2.
+ */
+export function isSlip(left: string, right: string): boolean {
+  const [a, b] = [left.toUpperCase(), right.toUpperCase()];
+  if (left === right) return false;
+  if (a.replaceAll('_', '') === b.replaceAll('_', '')) return true;
+  const [words, others] = [a.split('_'), b.split('_')];
+  const differing = words.flatMap((word, index) =>
+    word === others[index] ? [] : [[word, others[index] ?? ''] as const],
+  );
+  const [pair, ...more] = differing;
+  if (words.length !== others.length || !pair || more.length > 0) return false;
+  const withoutDigits = pair.map((word) => word.replace(/\d/g, ''));
+  const isNumbered = pair.some((word) => /\d/.test(word)) && withoutDigits[0] === withoutDigits[1];
+  const longest = Math.max(pair[0].length, pair[1].length);
+  return !isNumbered && longest >= 4 && editDistance(pair[0], pair[1]) <= Math.max(1, Math.floor(longest / 4));
+}
+
 /** A shortened name ("prod") is as near as a slip of one letter, one with all its words (FERRY_URL) as one of two. */
 function distanceOf(given: string, name: string): number {
   const [a, b] = [given.toLowerCase(), name.toLowerCase()];

@@ -229,6 +229,12 @@ describe('each way out once, and its clean twin', () => {
       [{ '.gitlab-ci.yml': workflow('{ API_URL: x, UPLOAD_TOKEN: $T }') }],
     ],
     [
+      'a name in a hosting file that is nearly right',
+      [{ 'render.yaml': 'env:\n  UPLAOD_TOKEN: $T\n  DB_PORT: 1\n' }],
+      [/^repo\/pipeline-gap render.yaml:2 render.yaml sets UPLAOD_TOKEN; the contract calls it UPLOAD_TOKEN$/],
+      [{ 'render.yaml': 'env:\n  UPLAOD_TOKEN: $T\n  UPLOAD_TOKEN: $T\n' }],
+    ],
+    [
       'a name too many',
       [{ '.github/workflows/a.yml': workflow('{ UPLOAD_TOKEN: $T, API_URL: x, VITE_OLD: x }') }],
       [

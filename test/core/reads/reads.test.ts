@@ -45,6 +45,10 @@ describe('reads of JavaScript and TypeScript', () => {
     ['process.env.A ?? "http://x"', ['member process.env A at A, or http://x ("http://x")']],
     ['process.env.A || other()', ['member process.env A at A, or ? (other())']],
     ['globalThis.process.env.A', ['member globalThis.process.env A at A']],
+    [
+      'import { PUBLIC_A as a } from "$env/static/public"; const url = a ?? "http://x"; (a) => a || "y"',
+      ['import $env/static/public PUBLIC_A at PUBLIC_A, or http://x ("http://x")'],
+    ],
     ['import { PUBLIC_A } from "$env/static/public"', ['import $env/static/public PUBLIC_A at PUBLIC_A']],
     ['import { env } from "$env/dynamic/public"; env.A', ['alias $env/dynamic/public A at A']],
     // What looks like a read but is not.

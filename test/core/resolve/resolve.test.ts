@@ -117,6 +117,17 @@ describe('states', () => {
     ]);
   });
 
+  test('missing names what the process environment has instead', () => {
+    const { findings } = resolve({ '.env': '' }, { KYE_: 'x', KEY_: 'x', UR_L: 'https://x.example' });
+    expect(said(findings, 'value/missing')).toEqual([
+      'URL has no value in production. Searched: .env, process environment. The process environment has UR_L',
+      'KEY has no value in production. Searched: .env, process environment. The process environment has KEY_',
+    ]);
+    expect(findings.find(({ variable }) => variable === 'URL')?.remedy).toMatch(
+      /^rename UR_L to URL there, or add URL=/,
+    );
+  });
+
   test('no finding holds a value', () => {
     const { findings } = resolve(
       { '.env': 'KEY="hush\nURL=hush\nTOKEN=hush-hush "x"\nTOKEN=${hush!}\nNAME=$TOKEN\nHUSH=hush' },

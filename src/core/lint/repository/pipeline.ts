@@ -2,9 +2,10 @@ import { parse as parseToml } from 'smol-toml';
 import { type Contract, isRequired, type Stage, type Variable } from '../../contract/contract.js';
 import { namesOf } from '../../contract/names.js';
 import { placeOfWord } from '../../findings/place.js';
+import type { Resolution } from '../../resolve/resolve.js';
 import { reveal } from '../../secrets/secret.js';
 import { withoutArticle } from '../../text/display.js';
-import { joinWords, nearest } from '../../text/nearest.js';
+import { isSlip, joinWords, nearest } from '../../text/nearest.js';
 import { shapeOf } from '../../tokens/shapes.js';
 import { toolchainOf } from '../../toolchains/index.js';
 import type { LintFinding } from '../model.js';
@@ -26,8 +27,31 @@ export function pipelineRules(facts: RepositoryFacts): LintFinding[] {
       ? { ...nothing, settings: settingsOfToml(text) }
       : (readWorkflow(text) ?? nothing);
     const literals = settings.flatMap((setting) => literal(facts, path, setting));
-    if (!workflowFile.test(path)) return literals;
+    if (!workflowFile.test(path)) return [...literals, ...misspelt(facts, path, settings)];
     return [...literals, ...gaps(facts, path, steps), ...caches.flatMap((one) => stored(facts, path, one))];
+  });
+}
+
+/** Names of a hosting file that are nearly those of variables which it does not set. */
+function misspelt({ contract }: RepositoryFacts, path: string, settings: readonly Setting[]): LintFinding[] {
+  const given = new Set(settings.map(({ name }) => name));
+  const variables = [...contract.variables.values()];
+  const namesFor = (one: Variable) => [one.name, ...one.aka, ...Object.values(namesOf(contract, one))];
+  const known = new Set(variables.flatMap(namesFor));
+  const unset = variables.filter((one) => !namesFor(one).some((name) => given.has(name)));
+  const unknown = new Map(settings.filter(({ name }) => !known.has(name)).map((one) => [one.name, one]));
+  return [...unknown.values()].flatMap(({ name, line, column }): LintFinding[] => {
+    const meant = unset.find((one) => isSlip(name, one.name));
+    if (!meant) return [];
+    return [
+      {
+        code: 'repo/pipeline-gap',
+        variable: meant.name,
+        message: `${path} sets ${name}; the contract calls it ${meant.name}`,
+        remedy: `rename it to ${meant.name}`,
+        place: placeOfWord({ path }, { line, column }, name),
+      },
+    ];
   });
 }
 
@@ -207,13 +231,19 @@ function neededFromPipeline(
   { contract, stages, tracked, isVersioned, isIgnored }: RepositoryFacts,
   stage: Stage,
 ): Variable[] {
-  const resolution = stages.find((one) => one.stage.name === stage.name);
+  const resolutions = stages.filter((one) => one.stage.name === stage.name);
   const isThere = (path: string) => (isVersioned ? tracked.has(path) || !isIgnored(path) : true);
-  const offered = new Set(
-    (resolution?.layers ?? []).flatMap(({ path, offers }) =>
-      path !== undefined && isThere(path) ? offers.map(({ name }) => name) : [],
-    ),
-  );
+  // With layers per bundle, each bundle that requires a variable needs it.
+  const isOffered = ({ name, aka }: Variable, { layers }: Resolution) =>
+    layers.some(
+      ({ path, offers }) =>
+        path !== undefined && isThere(path) && offers.some((offer) => [name, ...aka].includes(offer.name)),
+    );
+  const isLacking = (variable: Variable) =>
+    resolutions.some((one) => {
+      const asked = one.values.get(variable.name)?.variable;
+      return asked !== undefined && isRequired(asked, stage.name) && !isOffered(variable, one);
+    });
   const hasCommand = stage.layers.some(({ kind }) => kind === 'command');
   if (hasCommand) return [];
   const hasClient = contract.bundles.size === 0 || [...contract.bundles.values()].some(({ runs }) => runs !== 'server');
@@ -222,8 +252,7 @@ function neededFromPipeline(
     return (
       isForBuild &&
       variable.default === undefined &&
-      isRequired(variable, stage.name) &&
-      ![variable.name, ...variable.aka].some((name) => offered.has(name))
+      (resolutions.length === 0 ? isRequired(variable, stage.name) : isLacking(variable))
     );
   });
 }
