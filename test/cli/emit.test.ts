@@ -395,6 +395,38 @@ test('needs: what no file gives, for pipeline and host', () => {
   );
 });
 
+test('needs and with agree in a clone: what one lists, the other refuses to build without', () => {
+  const at = new TestProject({
+    'adder.yaml': `adder: 1
+stages: { production: { layers: [.env, .env.local, process] }, staging: { layers: [.env, .env.local] } }
+bundles: { desk: { toolchain: vite } }
+passes: [GITHUB_SHA]
+variables:
+  API_URL: { reach: public, form: url, aka: [OLD_URL] }
+  MAP_KEY: public
+  TIDES: { reach: public, required: false }
+  TOKEN: build
+`,
+    '.env': 'OLD_URL=https://api.saltmarsh.example\n',
+    '.env.local': 'MAP_KEY=made-up-tiles-key\nTOKEN=made-up-token-0123456789\n',
+    '.gitignore': '.env.local\n',
+  });
+  spawnSync('git', ['init', '-q'], { cwd: at.folder });
+  const listed = JSON.parse(emitted(['needs', '--stage', 'production', '--as', 'json'], at));
+  const required = listed.needs.flatMap(({ name, required }: { name: string; required: boolean }) =>
+    required ? [name] : [],
+  );
+  expect([required, listed.passes, listed.readsEnvironment]).toEqual([['MAP_KEY', 'TOKEN'], ['GITHUB_SHA'], true]);
+  const clone = new TestProject({ 'adder.yaml': at.read('adder.yaml'), '.env': at.read('.env') });
+  const refused = JSON.parse(clone.adder(['with', 'production', '--format', 'json', '--', 'true']).stdout).findings;
+  expect(refused.map(({ variable }: { variable: string }) => variable)).toEqual(required);
+  const given = Object.fromEntries(required.map((name: string) => [name, 'made-up-by-the-pipeline']));
+  expect(clone.adder(['with', 'production', '--', 'true'], given).code).toBe(0);
+  expect(emitted(['needs', '--stage', 'staging'], at)).toContain(
+    'Builds of staging ignore the environment: add `process` to its layers in the contract.',
+  );
+});
+
 test('needs: a server’s values under the names that its code reads as it runs', () => {
   const at = project((text) =>
     text

@@ -16,14 +16,21 @@ export interface Need {
   about?: string;
 }
 
-/** The values that a pipeline must provide (public and build values that no file has) and those that a host must provide. */
-export function needsOf(contract: Contract, { stage, values, layers }: Resolution): Need[] {
+/**
+ * The values that a pipeline must provide (public and build values that no file of the repository has) and those that a host
+ * must provide.
+ * @param isShared whether a clone of the repository has a file: `adder with` finds no others in a pipeline
+ */
+export function needsOf(
+  contract: Contract,
+  { stage, values, layers }: Resolution,
+  isShared: (path: string) => boolean,
+): Need[] {
+  const shared = layers.filter(({ name, path }) => name !== 'process' && (path === undefined || isShared(path)));
   return [...values.values()].flatMap(({ variable }): Need[] => {
-    const { name, reach, form, about } = variable;
+    const { name, aka, reach, form, about } = variable;
     const atHost = hostNames(contract, variable);
-    const inFiles = layers.some(
-      (layer) => layer.name !== 'process' && layer.offers.some((offer) => offer.name === name),
-    );
+    const inFiles = shared.some(({ offers }) => offers.some((offer) => [name, ...aka].includes(offer.name)));
     // A server that reads its own environment does not know the contract's default.
     const isGiven = variable.default !== undefined || inFiles;
     if (atHost.length === 0 && isGiven) return [];

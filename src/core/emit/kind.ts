@@ -13,6 +13,8 @@ export interface EmitRequest {
   bundle: Bundle;
   /** The values of a stage. */
   resolution: Resolution;
+  /** Whether a clone of the repository has a file, by its path. */
+  isShared(path: string): boolean;
   /** Which variables a module covers. */
   side: 'public' | 'server';
   /** Whether build values are included; the file is then a secret. */
