@@ -26,8 +26,8 @@ async function tryOut(project) {
   const cells = [];
   for (const [name, step] of Object.entries(steps)) {
     try {
-      await step(field);
-      cells.push('yes');
+      const cell = await step(field);
+      cells.push(cell === '' ? '' : 'yes');
     } catch (error) {
       cells.push('**no**');
       problems.push(`## ${name}\n${error.message}\n`);
@@ -98,6 +98,7 @@ result.
 | draft again | with env files: the right reach of each variable, no errors in any stage |
 | lint again, inspect again | no false alarm |
 | arrives | the stage's value is in the output, no other stage's |
+| opened | the page in Chromium has the value; empty for apps without a static page |
 | misspelt | \`adder lint\` reports a misspelt name, and \`--fix\` restores the file |
 | leak | lint and inspect report a secret in browser code; after the fix they are silent |
 | stale | inspect reports a changed value; a rebuild brings the new one |

@@ -41,6 +41,12 @@ export function copyProgram() {
   symlinkSync(resolve('node_modules'), join(folder, 'node_modules'));
 }
 
+/** Lends the program to a project whose build has its plugin. */
+export function linkProgram(folder) {
+  const path = join(folder, 'node_modules', 'adder');
+  if (!existsSync(path)) symlinkSync(dirname(dirname(program)), path);
+}
+
 /** Runs a program. @returns its exit code and all of its output */
 export function run(folder, command, args, more = {}) {
   const { status, signal, stdout, stderr } = spawnSync(command, args, {

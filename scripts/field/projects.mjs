@@ -13,6 +13,8 @@
  * @property {[string, string]} [insert] where the statement goes in `entry`: after this text, or at the end
  * @property {string[]} [install] more packages
  * @property {string} [build] default: npm run build
+ * @property {string} [page] the directory of its page, if it is not the output
+ * @property {boolean} [plugin] whether its build has Adder's plugin, which \`configure\` adds
  * @property {boolean} [quick] runs in the pipeline too
  */
 
@@ -32,6 +34,27 @@ const fonts = [
   'import { Geist, Geist_Mono } from "next/font/google";',
   'const Geist = (_: unknown) => ({ variable: "sans" });\nconst Geist_Mono = Geist;',
 ];
+
+/** A build of Vue and Svelte components by the loaders that their authors recommend. */
+const componentsConfig = (
+  tool,
+) => `import { VueLoaderPlugin } from '${tool === 'webpack' ? 'vue-loader' : 'rspack-vue-loader'}';
+
+export default {
+  mode: 'production',
+  entry: './src/main.ts',
+  output: { path: import.meta.dirname + '/dist' },
+  resolve: { extensions: ['.mjs', '.js', '.ts', '.svelte'], conditionNames: ['svelte', 'browser', 'import'] },
+  module: {
+    rules: [
+      { test: /\\.vue$/, loader: '${tool === 'webpack' ? 'vue-loader' : 'rspack-vue-loader'}'${tool === 'rspack' ? ', options: { experimentalInlineMatchResource: true }' : ''} },
+      { test: /\\.ts$/, loader: 'ts-loader', options: { transpileOnly: true, appendTsSuffixTo: [/\\.vue$/] } },
+      { test: /\\.svelte$/, loader: 'svelte-loader' },
+    ],
+  },
+  plugins: [new VueLoaderPlugin()],
+};
+`;
 
 const afterScript = (tag) => [tag, '\n'];
 
@@ -288,6 +311,62 @@ export const projects = [
     prefix: '',
     read: (name) => `process.env.${name}`,
   },
+  ...['webpack', 'rspack'].map((tool) => ({
+    name: `${tool}-components`,
+    toolchain: tool,
+    shows: tool === 'webpack' ? 'webpack' : '@rspack/core',
+    make: {
+      files: {
+        'package.json': JSON.stringify({
+          name: `${tool}-components`,
+          private: true,
+          type: 'module',
+          scripts: { build: tool === 'webpack' ? 'webpack' : 'rspack build' },
+        }),
+        [`${tool}.config.mjs`]: componentsConfig(tool),
+        'src/main.ts': `import { mount } from 'svelte';
+import { createApp } from 'vue';
+import Desk from './Desk.vue';
+import Pier from './Pier.svelte';
+import Plain from './Plain.vue';
+
+createApp(Desk).mount('#desk');
+createApp(Plain).mount('#plain');
+mount(Pier, { target: document.body });
+`,
+        'src/Desk.vue':
+          '<template>\n  <p>{{ desk }}</p>\n</template>\n<script setup lang="ts">\nconst desk: string = \'Ferries\';\n</script>\n',
+        'src/Plain.vue':
+          "<template>\n  <p>{{ desk }}</p>\n</template>\n<script>\nexport default { data: () => ({ desk: 'Ferries' }) };\n</script>\n",
+        'src/Pier.svelte': '<script lang="ts">\n  const pier: string = \'Pier\';\n</script>\n\n<p>{pier}</p>\n',
+        'src/components.d.ts': "declare module '*.vue';\ndeclare module '*.svelte';\n",
+        'tsconfig.json':
+          '{ "compilerOptions": { "target": "es2022", "module": "esnext", "moduleResolution": "bundler" }, "include": ["src"] }\n',
+        'dist/index.html':
+          '<!doctype html><div id="desk"></div><div id="plain"></div><script src="main.js"></script>\n',
+        '.gitignore': 'node_modules\ndist/main.js*\n.env*\n',
+      },
+    },
+    install: [
+      ...(tool === 'webpack'
+        ? ['webpack@5', 'webpack-cli@6', 'vue-loader@17']
+        : ['@rspack/core@2', '@rspack/cli@2', 'rspack-vue-loader']),
+      ...['ts-loader@9', 'typescript@5', 'vue@3', 'svelte@5', 'svelte-loader@3'],
+    ],
+    entry: 'src/Desk.vue',
+    insert: afterScript('<script setup lang="ts">'),
+    prefix: '',
+    plugin: true,
+    read: (name) => `process.env.${name}`,
+    configure: {
+      [`${tool}.config.mjs`]: [
+        'new VueLoaderPlugin()',
+        `new VueLoaderPlugin(), (await import('adder/${tool}')).default()`,
+      ],
+      'src/Plain.vue': ["'Ferries'", 'process.env.FERRY_API_URL'],
+      'src/Pier.svelte': ["'Pier'", 'process.env.FERRY_API_URL'],
+    },
+  })),
   {
     name: 'create-react-app',
     toolchain: 'react-scripts',

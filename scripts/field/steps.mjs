@@ -4,7 +4,8 @@ import { appendFileSync, existsSync, mkdirSync, readdirSync, readFileSync, statS
 import { join } from 'node:path';
 import { globSync } from 'tinyglobby';
 import { parse } from 'yaml';
-import { program, replace, reset, run, write } from './prepare.mjs';
+import { missingFromPage } from './browser.mjs';
+import { linkProgram, program, replace, reset, run, write } from './prepare.mjs';
 
 const values = {
   development: 'http://localhost:4180/quay',
@@ -90,15 +91,35 @@ export class Field {
     replace(this.folder, entry, insert[0], `${insert[0]}\n${statement}${insert[1]}`);
   }
 
-  /** Whether a file of the output contains a text. */
-  shipped(text) {
+  /** The directories and files of the output that exist, as absolute paths. */
+  get #built() {
     return this.output
       .flatMap((path) =>
         /[{*]/.test(path) ? globSync(path, { cwd: this.folder, onlyDirectories: true, dot: true }) : [path],
       )
-      .some((path) => contains(join(this.folder, path), text));
+      .map((path) => join(this.folder, path));
+  }
+
+  /** Whether a file of the output contains a text. */
+  shipped(text) {
+    return this.#built.some((path) => contains(path, text));
+  }
+
+  /** The directory of the output's page, if the output is a site that any host can serve. */
+  get page() {
+    const folders = this.#built.flatMap((path) => [path, join(path, 'browser')]);
+    const own = this.project.page === undefined ? folders : [join(this.folder, this.project.page)];
+    return own.find((path) => existsSync(join(path, 'index.html')));
   }
 }
+
+/** A server beside the app, with its own secret. */
+const serverPart = `import { createHmac } from 'node:crypto';
+import { createServer } from 'node:http';
+
+const sign = (text) => createHmac('sha256', process.env.FARE_SIGNING_KEY).update(text).digest('hex');
+createServer((request, response) => response.end(sign(request.url))).listen(Number(process.env.QUAY_PORT));
+`;
 
 function describe({ level, code, message, remedy, place, variable }) {
   return `${level} ${code} ${place ? `${place.path}:${place.line ?? ''}` : ''} ${variable ?? ''} ${message} → ${remedy ?? ''}`;
@@ -130,7 +151,9 @@ function mess(field) {
     '.github/workflows/ship.yml',
     `on: push\njobs:\n  ship:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/checkout@v4\n      - run: npm ci\n${env}`,
   );
-  write(folder, 'scripts/report.mjs', 'console.log(process.env.FARE_SIGNING_KEY, process.env.QUAY_PORT);\n');
+  write(folder, 'scripts/report.mjs', 'console.log(process.env.FARE_SIGNING_KEY.length, process.env.QUAY_PORT);\n');
+  write(folder, 'server/quay.mjs', serverPart);
+  if (project.plugin) linkProgram(folder);
   for (const [path, [before, after]] of Object.entries(project.configure ?? {})) replace(folder, path, before, after);
   if (project.reads !== false) field.use(project.read(name));
 }
@@ -165,6 +188,13 @@ export const steps = {
     if (field.project.reads === false) return;
     assert.ok(field.shipped(values.production), `${values.production} is in no file of ${field.output}`);
     assert.ok(!field.shipped(values.development), `${values.development} is in ${field.output}`);
+  },
+  async opened(field) {
+    const folder = field.project.reads === false ? undefined : field.page;
+    if (folder === undefined) return '';
+    const instead = await missingFromPage(folder, values.production);
+    assert.equal(instead, undefined, `the page in ${folder} does not have ${values.production}`);
+    return undefined;
   },
   'inspect again': (field) => {
     assert.deepEqual(field.findings(['inspect']), []);
