@@ -1,3 +1,5 @@
+import { readFileSync } from 'node:fs';
+import { resolve } from 'node:path';
 import { createUnplugin, type UnpluginContext, type UnpluginInstance } from 'unplugin';
 import { VALUES_MODULE } from '../core/emit/values-module.js';
 import type { InlineProblem } from '../core/inline/inline.js';
@@ -49,7 +51,10 @@ export const adder: UnpluginInstance<AdderOptions | undefined> = createUnplugin(
         bundling.root = build.absWorkingDir ?? bundling.root;
         bundling.isServer = build.platform === 'node';
         bundling.needsMaps = Boolean(build.sourcemap);
+        // The only list of what a build wrote.
+        build.metafile = true;
       },
+      setup: (build) => build.onEnd(({ metafile, outputFiles }) => checkOutputs(bundling, metafile, outputFiles)),
     },
   };
 });
@@ -86,6 +91,27 @@ function checkAssets(bundling: Bundling, { hooks, errors }: Compilation): void {
       errors.push(error);
     }
   });
+}
+
+/** What esbuild wrote, or returned without writing. */
+function checkOutputs(
+  bundling: Bundling,
+  metafile: { outputs: Readonly<Record<string, unknown>> } | undefined,
+  returned: readonly { path: string; text: string }[] = [],
+): { errors: { text: string }[] } {
+  if (bundling.isServer) return { errors: [] };
+  const inMemory = new Map(returned.map(({ path, text }) => [path, text]));
+  const scripts = Object.keys(metafile?.outputs ?? {}).filter((path) => /\.[cm]?js$/.test(path));
+  const chunks = scripts.map((path) => {
+    const absolute = resolve(bundling.root, path);
+    return [path, { type: 'chunk', code: inMemory.get(absolute) ?? readFileSync(absolute, 'utf8') }] as const;
+  });
+  try {
+    bundling.checkChunks(Object.fromEntries(chunks));
+    return { errors: [] };
+  } catch (error) {
+    return { errors: [{ text: error instanceof Error ? error.message : String(error) }] };
+  }
 }
 
 function configure(bundling: Bundling, { context, options, hooks }: Compiler): void {
