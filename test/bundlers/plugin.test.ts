@@ -313,7 +313,7 @@ test.each(['vite', 'rollup', 'rolldown', 'webpack', 'rspack', 'esbuild'])(
     const script = at.read('build.mjs');
     const changed =
       name === 'esbuild'
-        ? script.replace('plugins:', `footer: { js: '${footer}' }, plugins:`)
+        ? script.replace(', plugins }', `, footer: { js: '${footer}' }, plugins }`)
         : script.replace(/adder\(([^)]*)\)/, `adder($1), ${late}`);
     expect(changed).not.toBe(script);
     at.write('build.mjs', changed);
