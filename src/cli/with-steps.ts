@@ -2,6 +2,7 @@ import { kindOfCommand } from '../core/build/command.js';
 import { EXIT } from '../core/findings/failure.js';
 import { findingLines } from '../core/report/text-findings.js';
 import { count } from '../core/text/display.js';
+import { someWords } from '../core/text/nearest.js';
 import type { World } from '../host/world.js';
 import type { BuildOutcome } from '../project/build.js';
 import { inspect } from '../project/inspect.js';
@@ -64,9 +65,8 @@ function reportUnmasked({ mask: { unmasked } }: PreparedBuild, options: WithOpti
   for (const name of names) namedUnmasked.add(name);
   if (names.length === 0 || options.quiet) return;
   const { style } = printOptions(options, world.stderr, world.env);
-  const rest = names.length > MOST_UNMASKED ? ` and ${names.length - MOST_UNMASKED} more` : '';
-  const list = names.slice(0, MOST_UNMASKED).join(', ');
-  world.stderr.write(style.dim(`adder: not masked in the output, because too short or too common: ${list}${rest}\n`));
+  const list = someWords(names, MOST_UNMASKED);
+  world.stderr.write(style.dim(`adder: not masked in the output, because too short or too common: ${list}\n`));
 }
 
 /** How the command ended, and where its receipt is. */

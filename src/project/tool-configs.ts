@@ -37,8 +37,8 @@ export function inlinedNames(configs: readonly ToolConfig[]): ReadonlySet<string
   const names: string[] = [];
   for (const { name, text } of configs) {
     const { inlined, unknown, imports } = buildSettings(name, text);
-    if (unknown.length > 0 || imports.some((one) => one.startsWith('.'))) return undefined;
-    if (/\bnew\s+[\w.]*(?:dot-?env|env(?!ironmentPlugin))\w*\s*\(|\bmerge\s*\(|dotenv/i.test(text)) return undefined;
+    if (unknown.length > 0 || imports.some((one) => one.startsWith('.') || /env/i.test(one))) return undefined;
+    if (/\bnew\s+(?![\w.]*EnvironmentPlugin\b)[\w.]*env\w*\s*\(|\bmerge\s*\(/i.test(text)) return undefined;
     names.push(...inlined);
   }
   return new Set(names);

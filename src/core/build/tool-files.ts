@@ -5,7 +5,7 @@ import { Names } from '../lint/names.js';
 import type { GivenValue } from '../receipt/staleness.js';
 import { literalText, type Offer, type ReadLayer } from '../resolve/layer.js';
 import { reveal, type Secret } from '../secrets/secret.js';
-import { joinWords } from '../text/nearest.js';
+import { joinWords, someWords } from '../text/nearest.js';
 import { toolchainOf } from '../toolchains/index.js';
 import { keepFromLoading } from '../toolchains/toolchain.js';
 
@@ -95,16 +95,11 @@ function seenByBuild({ bundle, files }: ToolFilesOf, names: Names): RawFinding[]
     {
       code: 'file/read-by-tool',
       bundle: bundle.name,
-      message: `${bundle.toolchain} loads ${joinWords(paths)} itself, so the build gets ${namesShown(which)}, which \`adder with\` withholds`,
+      message: `${bundle.toolchain} loads ${joinWords(paths)} itself, so the build gets ${someWords(which, MOST_NAMES)}, which \`adder with\` withholds`,
       remedy: `move server values to a file outside the directory of ${bundle.toolchain}, and list it as a layer`,
       place: placeOf(first.path, first.offer.source),
     },
   ];
-}
-
-function namesShown(names: readonly string[]): string {
-  const more = names.length - MOST_NAMES;
-  return joinWords(more > 1 ? [...names.slice(0, MOST_NAMES), `${more} more`] : names);
 }
 
 const MOST_NAMES = 3;

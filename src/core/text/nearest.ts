@@ -85,6 +85,12 @@ export function joinWords(words: readonly string[], last: 'and' | 'or' = 'and'):
   return `${words.slice(0, -1).join(', ')} ${last} ${words.at(-1)}`;
 }
 
+/** The first words of a list: `A, B, C and 4 more`. One more word takes the place of a count. */
+export function someWords(words: readonly string[], most: number): string {
+  const more = words.length - most;
+  return joinWords(more > 1 ? [...words.slice(0, most), `${more} more`] : words);
+}
+
 /** The first few of a long list: `A, B and 9 more (--format json lists all)`. */
 export function firstWords(words: readonly string[], most = 5): string {
   if (words.length <= most + 1) return joinWords(words);

@@ -7,26 +7,20 @@ export interface AngularApplication {
   source: string;
   /** The directory with its page. */
   output: string;
-  entry?: string;
   /** Names that the `define` option of some configuration replaces. */
   defined: string[];
   /** By configuration: a file, and the one that replaces it. */
   replacements: { configuration: string; replace: string; with: string }[];
-  /** The configuration of `ng build`. */
-  usual?: string;
 }
 
 interface Target {
   builder?: string;
   options?: Options;
   configurations?: Record<string, Options>;
-  defaultConfiguration?: string;
 }
 
 interface Options {
   outputPath?: string | { base?: string; browser?: string };
-  browser?: string;
-  main?: string;
   define?: Record<string, string>;
   fileReplacements?: { replace?: string; with?: string; src?: string; replaceWith?: string }[];
 }
@@ -49,14 +43,12 @@ export function angularApplications(text: string): AngularApplication[] {
 }
 
 function application(name: string, { root = '', sourceRoot }: Project, target: Target): AngularApplication {
-  const { builder = '', options = {}, configurations = {}, defaultConfiguration } = target;
-  const entry = options.browser ?? options.main;
+  const { builder = '', options = {}, configurations = {} } = target;
   const named = [['', options] as const, ...Object.entries(configurations)];
   return {
     name,
     source: sourceRoot ?? (root === '' ? 'src' : `${root}/src`),
     output: outputOf(options.outputPath, name, /:application$/.test(builder)),
-    ...(entry && { entry }),
     defined: [...new Set(named.flatMap(([, { define }]) => Object.keys(define ?? {})))],
     replacements: named.flatMap(([configuration, { fileReplacements = [] }]) =>
       fileReplacements.flatMap((one) => {
@@ -64,7 +56,6 @@ function application(name: string, { root = '', sourceRoot }: Project, target: T
         return replace && by ? [{ configuration, replace, with: by }] : [];
       }),
     ),
-    ...(defaultConfiguration && { usual: defaultConfiguration }),
   };
 }
 

@@ -57,7 +57,7 @@ test.each<[text: string, names: string[] | undefined]>([
   ['module.exports = {}', []],
   ["module.exports = { plugins: [new EnvironmentPlugin(['A'])] }", ['A']],
   ["const common = require('./webpack.common'); module.exports = { ...common }", undefined],
-  ['module.exports = { plugins: [new Dotenv()] }', undefined],
+  ['module.exports = { plugins: [new EnvFiles()] }', undefined],
   ['module.exports = { plugins: [new DefinePlugin(defines())] }', undefined],
 ])('names that %s inlines', (text, names) => {
   const found = inlinedNames([{ name: 'webpack.config.js', text }]);
@@ -84,10 +84,8 @@ test('applications of a workspace file, with comments', () => {
       name: 'desk',
       source: 'src',
       output: 'dist/desk/browser',
-      entry: 'src/main.ts',
       defined: ['API_URL'],
       replacements: [{ configuration: 'development', replace: 'src/env.ts', with: 'src/env.dev.ts' }],
-      usual: 'production',
     },
     { name: 'old', source: 'apps/old/src', output: 'www/old', defined: [], replacements: [] },
   ]);

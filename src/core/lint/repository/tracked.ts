@@ -2,8 +2,8 @@ import { parseEnvFile } from '../../envfile/parse.js';
 import { keyFileKind } from '../../files/keys.js';
 import { isEnvLike, isLocalFile, valueFileOf } from '../../files/value-files.js';
 import { isPlaceholder } from '../../resolve/value-rules.js';
-import { count, quoted } from '../../text/display.js';
-import { joinWords } from '../../text/nearest.js';
+import { quoted } from '../../text/display.js';
+import { joinWords, someWords } from '../../text/nearest.js';
 import { tokensIn } from '../../tokens/in-text.js';
 import type { LintFinding } from '../model.js';
 import { narrowNames, type RepositoryFacts } from './facts.js';
@@ -109,7 +109,5 @@ export function historyRules(facts: RepositoryFacts): LintFinding[] {
 }
 
 function named(names: readonly string[]): string {
-  const shown = names.slice(0, MOST_NAMES);
-  const more = names.length - shown.length;
-  return joinWords([...shown, ...(more > 0 ? [count(more, 'more', 'more')] : [])]);
+  return someWords(names, MOST_NAMES);
 }
