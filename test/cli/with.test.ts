@@ -156,7 +156,7 @@ describe('the output of the build', () => {
   });
 
   test('values of other stages and of names that are not declared are masked too', () => {
-    const project = ferryProject({ '.env.development': 'STRAY=made-up-stray-value\n' });
+    const project = ferryProject({ '.env.development': 'STRAY_KEY=made-up-stray-value\n' });
     const ran = project.adder([
       'with',
       'production',

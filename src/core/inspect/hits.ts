@@ -12,8 +12,8 @@ export interface ValueHit {
 }
 
 /**
- * The matcher's hits as occurrences of values. If needles of one value overlap, only the longest counts. Another stage's
- * value inside this stage's own value, such as a base address, is not an occurrence.
+ * The matcher's hits as occurrences of values. If needles of one value overlap, only the longest counts. A value inside this
+ * stage's own public value, such as the base of a URL, is not an occurrence; nor is a setting inside any other value.
  */
 export function valueHits(hits: readonly Hit[], needles: readonly Needle<Owner>[]): ValueHit[] {
   const byOwner = new Map<Owner, ValueHit[]>();
@@ -32,10 +32,15 @@ export function valueHits(hits: readonly Hit[], needles: readonly Needle<Owner>[
   const whole = all.filter((hit) => !isPartial(hit));
   return all
     .filter((hit) => !isPartial(hit) || !whole.some(({ start, end }) => start <= hit.start && end >= hit.end))
-    .filter(
-      (hit) => hit.owner.role !== 'foreign' || !present.some((own) => own.start <= hit.start && own.end >= hit.end),
-    )
+    .filter((hit) => !isExpectedInside(hit, present, all))
     .sort((a, b) => a.start - b.start || a.owner.variable.localeCompare(b.owner.variable));
+}
+
+function isExpectedInside(hit: ValueHit, present: readonly ValueHit[], all: readonly ValueHit[]): boolean {
+  const { role, isInPublic } = hit.owner;
+  const covers = (own: ValueHit) => own !== hit && own.start <= hit.start && own.end >= hit.end;
+  if (role === 'setting') return all.some((own) => own.owner.role !== 'setting' && covers(own));
+  return (role === 'foreign' || isInPublic === true) && present.some(covers);
 }
 
 /**

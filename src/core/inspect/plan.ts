@@ -4,15 +4,16 @@ import type { Unsought } from '../findings/check.js';
 import type { Reach } from '../findings/reach.js';
 import { type Needle, needlesFor, type Sought } from '../needles/index.js';
 import { fragmentsOf, partsOf } from '../needles/parts.js';
-import { SHORTEST_NEEDLE, weakness } from '../needles/weak.js';
+import { isCommonSetting, SHORTEST_NEEDLE, weakness } from '../needles/weak.js';
 import { type NamedValue, type Resolution, reachOf } from '../resolve/resolve.js';
 import { reveal, type Secret } from '../secrets/secret.js';
+import { isSecretByText, strengthOf } from '../tokens/strength.js';
 
 /**
- * Why a value is searched for: a `secret` must not be there, a `present` public value should be, a `foreign` one belongs to
- * another stage.
+ * Why a value is searched for: a `secret` must not be there, a build or server `setting` is mentioned, a `present` public value
+ * should be there, a `foreign` one belongs to another stage.
  */
-export type Role = 'secret' | 'present' | 'foreign';
+export type Role = 'secret' | 'setting' | 'present' | 'foreign';
 
 /** Whose value a needle is. */
 export interface Owner {
@@ -23,6 +24,8 @@ export interface Owner {
   stage?: string;
   /** The file of such a value. */
   file?: string;
+  /** Whether a public value of the stage contains it, so that it is expected inside that value. */
+  isInPublic?: true;
   /** For a part of a value: which part, and the owner of the whole value. */
   part?: { is: string; of: Owner };
 }
@@ -76,6 +79,7 @@ export function planSearch(
   const needles = needlesFor([
     ...secrets.whole,
     ...secrets.pieces,
+    ...secrets.settings,
     ...present.map(sought),
     ...unique(foreign).map(sought),
   ]);
@@ -96,10 +100,12 @@ function secretsOfNeedles(needles: readonly Needle<Owner>[]): Needle<Owner>[] {
 
 /** The build and server values to search for, and the values that must not be shown. */
 export interface SecretsToSeek {
-  /** Whole values. */
+  /** Whole secrets. */
   whole: Sought<Owner>[];
   /** Pieces of them that often travel alone. */
   pieces: Sought<Owner>[];
+  /** Whole values that grant no access, such as a host name. */
+  settings: Sought<Owner>[];
   notSearched: Unsought[];
   /** Needles of values that are not searched for, but differ from ordinary text. */
   unsought: Needle<Owner>[];
@@ -109,7 +115,8 @@ export interface SecretsToSeek {
 
 /**
  * The build and server values that can be distinguished from ordinary text, each once, and why the others cannot; with
- * those parts of them that often leak alone, unless the contract excludes them.
+ * those parts of the secrets that often leak alone, unless the contract excludes them. `search: always` makes any value a
+ * secret.
  */
 export function secretsToSeek(
   contract: Contract,
@@ -120,20 +127,31 @@ export function secretsToSeek(
     resolutions.flatMap((one) => publicCandidates(one, '')).map(({ owner, value }) => [reveal(value), owner.variable]),
   );
   const publicText = [...publicTexts.keys()].join('\0');
-  const result: Pick<SecretsToSeek, 'whole' | 'pieces' | 'notSearched'> = { whole: [], pieces: [], notSearched: [] };
+  const result: Pick<SecretsToSeek, 'whole' | 'pieces' | 'settings' | 'notSearched'> = {
+    whole: [],
+    pieces: [],
+    settings: [],
+    notSearched: [],
+  };
   const passedOver: Candidate[] = [];
   for (const candidate of secretsOf(contract, resolutions, more)) {
     const text = reveal(candidate.value);
     const twin = publicTexts.get(text);
     const rule = contract.variables.get(candidate.owner.variable)?.search ?? 'auto';
-    const because = whyNot(rule, text, twin);
+    const isSetting = rule !== 'always' && strengthOf(candidate.owner.variable, text) === 'setting';
+    const because = whyNot(rule, text, twin) ?? (isSetting && isCommonSetting(text) ? 'in many packages' : undefined);
     const { variable, stage } = candidate.owner;
     if (because) {
-      passedOver.push(candidate);
+      if (!isSetting) passedOver.push(candidate);
       if (stage !== undefined) result.notSearched.push({ variable, stage, because });
-    } else {
-      result.whole.push(sought(candidate));
-      result.pieces.push(...piecesOf(contract, candidate, publicText));
+    } else if (isSetting)
+      result.settings.push(sought({ ...candidate, owner: { ...candidate.owner, role: 'setting' } }));
+    else {
+      // A secret that is random by itself must not be in a public value either.
+      const isInPublic = publicText.includes(text) && !isSecretByText(text);
+      const owner: Owner = { ...candidate.owner, ...(isInPublic && { isInPublic }) };
+      result.whole.push(sought({ ...candidate, owner }));
+      result.pieces.push(...piecesOf(contract, { ...candidate, owner }, publicText));
     }
   }
   return { ...result, unsought: unsoughtNeedles(passedOver), weak: weakNeedles(passedOver) };

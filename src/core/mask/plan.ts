@@ -69,7 +69,7 @@ function unmaskedIn(contract: Contract, { values }: Resolution, masked: Readonly
   return [...values.values()].flatMap(({ variable: { name, reach }, value }) => {
     const text = value && reveal(value);
     if (!text || reach === 'public' || masked.has(text) || !contract.variables.has(name)) return [];
-    return weakness(text) ? [name] : [];
+    return weakness(text) && strengthOf(name, text) === 'secret' ? [name] : [];
   });
 }
 

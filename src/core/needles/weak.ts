@@ -17,6 +17,15 @@ export function isOrdinaryWord(value: string): boolean {
   return ordinaryWords.has(value.trim().toLowerCase());
 }
 
+/** Settings that popular packages contain. */
+const commonSettings =
+  /^(https?:\/\/)?(localhost|127\.0\.0\.1|0\.0\.0\.0|\[::1\])(:\d{1,5})?\/?$|^(utc|gmt|etc\/utc)$/i;
+
+/** Whether a build or server value is a text that many packages contain. */
+export function isCommonSetting(value: string): boolean {
+  return commonSettings.test(value.trim());
+}
+
 /**
  * Why a value is not searched for, or undefined if it is. Such a value would be found in any bundle, as a false alarm.
  */

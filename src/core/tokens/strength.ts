@@ -16,13 +16,31 @@ const settingWords =
  */
 export function strengthOf(name: string, value: string): Strength {
   const text = value.trim();
+  if (isIdentifier(name, text)) return 'setting';
   if (isSecretByText(text)) return 'secret';
   return namesHiddenValue(name) && !isSettingByText(text) ? 'secret' : 'setting';
 }
 
+/** Last words of the name of a commit, a build or a release, and of an identifier. */
+const revisionWords =
+  /(^|_)(SHA|SHA1|SHA256|COMMIT|REVISION|REV|HASH|DIGEST|CHECKSUM|BUILD|RELEASE|VERSION|ID|UUID|GUID)$/;
+
+/** A commit id, digest or UUID looks random, but is no secret under a name that says so. */
+function isIdentifier(name: string, text: string): boolean {
+  const isHexOrUuid = /^([0-9a-f]{7,64}|[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12})$/i.test(text);
+  const upper = inWords(name);
+  const isSecretName = secretWords.test(upper) && !settingWords.test(upper);
+  return isHexOrUuid && revisionWords.test(upper) && !isSecretName;
+}
+
+/** `authToken` as AUTH_TOKEN. */
+function inWords(name: string): string {
+  return name.replace(/([a-z0-9])([A-Z])/g, '$1_$2').toUpperCase();
+}
+
 /** Whether a name says that its value is a secret. */
 export function namesHiddenValue(name: string): boolean {
-  const upper = name.replace(/([a-z0-9])([A-Z])/g, '$1_$2').toUpperCase();
+  const upper = inWords(name);
   return secretWords.test(upper) && !settingWords.test(upper);
 }
 

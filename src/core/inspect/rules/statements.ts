@@ -14,8 +14,10 @@ export function statementFor(
 ): Statement | undefined {
   const statement = statementByAudience(owner, inspected);
   if (!statement || inspected.audience === 'cache') return statement;
-  if (owner.role === 'secret' && inspected.audience === 'browser' && isInEnvFile(where))
-    return { ...statement, remedy: envFileRemedy };
+  if (owner.role !== 'foreign' && inspected.audience === 'browser' && isInEnvFile(where))
+    return owner.role === 'secret'
+      ? { ...statement, remedy: envFileRemedy }
+      : { ...statement, level: 'warning', remedy: 'remove the env file from what ships, and rebuild' };
   const leftOver = inspected.leftOver?.();
   if (leftOver === undefined) return statement;
   const [rebuild, rotate] =
@@ -34,6 +36,7 @@ function isInEnvFile({ path, inside }: Pick<Place, 'path' | 'inside'>): boolean 
 
 function statementByAudience(owner: Owner, { stage, audience }: Inspected): Statement | undefined {
   if (owner.role === 'secret') return audience === 'browser' ? shippedSecret(owner) : keptSecret(owner, audience);
+  if (owner.role === 'setting') return audience === 'browser' ? shippedSetting(owner) : undefined;
   return owner.role === 'foreign' && audience !== 'cache' ? foreignValue(owner, stage) : undefined;
 }
 
@@ -42,7 +45,19 @@ function shippedSecret(owner: Owner): Statement {
   return {
     code: codeOf(owner),
     message: `contains ${describeValue(owner)}, a ${owner.reach}-only variable${originOf(owner)}`,
-    remedy: `${fix}, rebuild, then rotate the key: assume it is known`,
+    remedy: `${fix}, rebuild, then rotate the key: assume it is known${notASecret}`,
+  };
+}
+
+const notASecret = '. If it is not a secret, declare it public or set `search: never`';
+
+/** A host name, a path or a plain word that only the server needs. */
+function shippedSetting(owner: Owner): Statement {
+  return {
+    code: 'leak/known-value',
+    level: 'note',
+    message: `contains ${describeValue(owner)}, a ${owner.reach}-only setting${originOf(owner)}`,
+    remedy: 'declare it public if browsers may know it, or set `search: always` if it is a secret',
   };
 }
 
