@@ -9,7 +9,7 @@ export const inspectArtifacts = defineCommand({
   positionals: [{ name: 'PATHS', help: "Files or directories (default: the bundles' outputs)" }],
   about:
     'Searches built files for build and server values in every encoding, for values of other stages, and for values that changed since the build. Archives, source maps and data: URIs are unpacked.',
-  options: [...reportOptions, 'stage', 'bundle', 'caches', 'packages', 'threads', 'color', 'debug'],
+  options: [...reportOptions, 'stage', 'bundle', 'caches', 'packages', 'allow-incomplete', 'threads', 'color', 'debug'],
   examples: [
     ['adder inspect', 'the outputs of all bundles, for the stage of the last build'],
     ['adder inspect --stage production web/dist', 'one directory, built by any tool'],

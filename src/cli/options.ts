@@ -149,6 +149,12 @@ export const options = {
     group: 'What to check',
     help: 'Include installed packages (node_modules) and repositories (.git)',
   },
+  'allow-incomplete': {
+    schema: flag,
+    type: 'boolean',
+    group: 'What to do',
+    help: 'Exit with code 0 even if something could not be checked',
+  },
   threads: {
     schema: z.optional(threads),
     type: 'string',

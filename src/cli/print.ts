@@ -12,7 +12,8 @@ import type { Project } from '../project/open.js';
 import type { OptionValues } from './options.js';
 import { saveOutput } from './save.js';
 
-type PrintSettings = OptionValues<'format' | 'save' | 'replace' | 'fail-on' | 'quiet' | 'color'>;
+type PrintSettings = OptionValues<'format' | 'save' | 'replace' | 'fail-on' | 'quiet' | 'color'> &
+  Partial<OptionValues<'allow-incomplete'>>;
 
 const PLAIN_WIDTH = 100;
 
@@ -48,7 +49,7 @@ export async function printReport(
     saveOutput(settings.format === 'text' ? escapeControls(saved) : saved, { path, replace, isSecret, project }, world);
     world.stdout.write(await printers.text(report, { ...options, quiet: true }));
   }
-  return exitCodeOf(report, settings['fail-on']);
+  return exitCodeOf(report, settings['fail-on'], settings['allow-incomplete'] ?? false);
 }
 
 /** Prints the findings of an inspection. If it was stopped, the exit code says so. */
@@ -64,11 +65,18 @@ export async function printInspection(
   return isStopped ? EXIT.interrupted : code;
 }
 
-/** Findings come before what could not be read. */
-function exitCodeOf(report: Report, failOn: Level | 'never'): number {
+/** Findings come before what could not be checked. */
+function exitCodeOf(report: Report, failOn: Level | 'never', allowsIncomplete: boolean): number {
   if (report.kind === 'environment') return EXIT.fine;
   if (report.findings.some(({ level }) => isAtLeast(level, failOn))) return EXIT.findings;
-  return report.kind === 'findings' && report.coverage?.unread.length ? EXIT.unread : EXIT.fine;
+  return isIncomplete(report) && !allowsIncomplete ? EXIT.unread : EXIT.fine;
+}
+
+function isIncomplete(report: Report): boolean {
+  if (report.kind !== 'findings') return false;
+  const { coverage, answers } = report;
+  if (coverage !== undefined && coverage.unread.length > 0) return true;
+  return Object.values(answers ?? {}).some(({ answer }) => answer === 'not known');
 }
 
 export function printOptions(

@@ -12,7 +12,9 @@ import { shownCommand } from '../project/record.js';
 import type { OptionValues, reportOptions } from './options.js';
 import { printInspection, printOptions, printReport } from './print.js';
 
-export type WithOptions = OptionValues<(typeof reportOptions)[number] | 'inspect' | 'color' | 'bundle' | 'at-once'>;
+export type WithOptions = OptionValues<
+  (typeof reportOptions)[number] | 'inspect' | 'allow-incomplete' | 'color' | 'bundle' | 'at-once'
+>;
 
 /** Inspects the output of a build. @returns the exit code of the inspection */
 export async function inspectBuild(

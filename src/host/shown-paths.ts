@@ -25,6 +25,6 @@ export class ShownPaths {
   }
 
   mask(text: string): string {
-    return this.values.mask(text);
+    return this.values.maskPath(text);
   }
 }

@@ -51,8 +51,16 @@ class Walk {
     readonly found: FoundFiles,
   ) {}
 
+  /** Files below the present root. */
+  #files = 0;
+
   root(path: string): void {
-    if (this.#directory(path) === 0) this.found.unread.push({ path, because: 'is empty' });
+    const { unread, passedOver } = this.found;
+    const [unreadBefore, skipped] = [unread.length, passedOver.length];
+    this.#files = 0;
+    if (this.#directory(path) === 0) unread.push({ path, because: 'is empty' });
+    else if (this.#files === 0 && unread.length === unreadBefore)
+      unread.push({ path, because: passedOver.length > skipped ? 'contains only skipped files' : 'contains no files' });
   }
 
   /** @returns the number of entries; NaN if it cannot be read */
@@ -77,8 +85,10 @@ class Walk {
       if (!stats) return;
       if (stats.isDirectory() && isSkipped) passedOver.push({ path, because: `${because}; --${option} includes it` });
       else if (stats.isDirectory()) this.#directory(path);
-      else if (stats.isFile()) sizes.set(path, stats.size);
-      else if (stats.isSymbolicLink()) this.#link(path);
+      else if (stats.isFile()) {
+        sizes.set(path, stats.size);
+        this.#files++;
+      } else if (stats.isSymbolicLink()) this.#link(path);
       else passedOver.push({ path, because: kindOf(stats) });
     } catch (error) {
       unread.push({ path, because: describeFileError(error) });

@@ -20,6 +20,8 @@ export interface ArtifactRequest {
 /** Files that are inspected together: a bundle's output, or paths outside every output, which count as a browser's. */
 export interface ArtifactGroup {
   bundle?: Bundle;
+  /** Whether it is all of the bundle's output, so that something can be missing from it. */
+  isWhole: boolean;
   files: { path: string; audience: Audience; bytes: number }[];
   unread: NotRead[];
   /** What is not opened, caches included. */
@@ -45,8 +47,11 @@ export async function findArtifacts(
     return paths.map((path) => {
       const absolute = files.path.resolve(world.cwd, path);
       const owner = outputs.find((one) => one.paths.some((output) => files.isBelow(absolute, output)));
+      const output = owner && new BundleOutput(project, owner.bundle);
+      const isCache = output?.audienceOf(absolute) === 'cache';
+      const isWhole = owner?.paths.length === 1 && owner.paths[0] === absolute;
       const found = findFiles(files, [absolute], packages);
-      return groupOf(project, found, caches, owner && new BundleOutput(project, owner.bundle));
+      return { ...groupOf(project, found, caches || isCache, output), isWhole };
     });
   }
   const withOutput = outputs.filter((one) => one.paths.length > 0);
@@ -57,16 +62,17 @@ export async function findArtifacts(
     );
   return withOutput.map((one) => {
     const output = new BundleOutput(project, one.bundle);
-    return groupOf(
-      project,
-      findFiles(files, [...one.paths, ...(caches ? output.caches : [])], packages),
-      caches,
-      output,
-    );
+    const found = findFiles(files, [...one.paths, ...(caches ? output.caches : [])], packages);
+    return { ...groupOf(project, found, caches, output), isWhole: true };
   });
 }
 
-function groupOf({ files }: Project, found: FoundFiles, withCaches: boolean, output?: BundleOutput): ArtifactGroup {
+function groupOf(
+  { files }: Project,
+  found: FoundFiles,
+  withCaches: boolean,
+  output?: BundleOutput,
+): Omit<ArtifactGroup, 'isWhole'> {
   const all = found.files.map((path) => ({
     path,
     audience: output?.audienceOf(path) ?? ('browser' as const),

@@ -1,6 +1,7 @@
 import type { Bundle, Contract } from '../core/contract/contract.js';
 import { contractFor, hasOwnLayers } from '../core/contract/scopes.js';
-import type { CheckResult, Coverage } from '../core/findings/check.js';
+import { type CheckResult, type Coverage, distinct, joinCoverage } from '../core/findings/check.js';
+import { unknownSecrets } from '../core/inspect/expected.js';
 import { planSearch, type SearchPlan } from '../core/inspect/plan.js';
 import { ArtifactSearch, markTable } from '../core/inspect/search.js';
 import { TextMask } from '../core/mask/text-mask.js';
@@ -93,11 +94,16 @@ async function inspectPart(
       resolution: asked,
       others: all.filter((one) => one !== asked),
       work,
-      isWhole: request.paths.length === 0,
+      readPlaces: async (bundle) => {
+        const { readPlaces } = await import('./expected.js');
+        return readPlaces(project, bundle, world);
+      },
     });
     inspection.notSearched(resolver.unread, loose.unread);
     for (const group of groups) await inspection.group(group);
-    return inspection.result(plan.notSearched);
+    const ofStage = [asked, ...others.filter((one) => one.stage.name === name)];
+    const unknown = unknownSecrets(name, ofStage);
+    return inspection.result({ ...unknown, notSearched: [...plan.notSearched, ...unknown.notSearched] });
   } finally {
     await threads?.end();
   }
@@ -107,25 +113,15 @@ type InspectedResult = CheckResult & { coverage: Coverage };
 
 /** The results of the parts as one; what several parts could not read is listed once. */
 function joinedResults(results: readonly InspectedResult[]): InspectedResult {
-  const coverages = results.map(({ coverage }) => coverage);
-  const sum = (key: 'files' | 'members' | 'bytes') => coverages.reduce((total, one) => total + one[key], 0);
-  const notSearched = distinct(coverages.flatMap((one) => one.notSearched ?? []));
   return {
     groups: results[0]?.groups ?? [],
     findings: results.flatMap(({ findings }) => findings),
-    coverage: {
-      files: sum('files'),
-      members: sum('members'),
-      bytes: sum('bytes'),
-      unread: distinct(coverages.flatMap(({ unread }) => unread)),
-      passedOver: distinct(coverages.flatMap(({ passedOver }) => passedOver ?? [])),
-      ...(notSearched.length > 0 && { notSearched }),
+    coverage: joinCoverage(results.map(({ coverage }) => coverage)) as Coverage,
+    verdict: {
+      asked: results.flatMap(({ verdict }) => verdict?.asked ?? []),
+      doubts: distinct(results.flatMap(({ verdict }) => verdict?.doubts ?? [])),
     },
   };
-}
-
-function distinct<T>(items: readonly T[]): T[] {
-  return [...new Map(items.map((item) => [JSON.stringify(item), item])).values()];
 }
 
 /** What a plan searches with: the matcher's table, names in reports, and the threads. */

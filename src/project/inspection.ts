@@ -1,7 +1,16 @@
 import { givenValues } from '../core/build/environment.js';
 import type { Bundle } from '../core/contract/contract.js';
-import type { CheckResult, Coverage, Unread } from '../core/findings/check.js';
-import type { RawFinding } from '../core/findings/finding.js';
+import {
+  type CheckResult,
+  type Coverage,
+  type Doubt,
+  type Question,
+  questions,
+  type Unread,
+  type Unsought,
+} from '../core/findings/check.js';
+import type { Place, RawFinding } from '../core/findings/finding.js';
+import { isFoldable, missingValue, untraceable } from '../core/inspect/expected.js';
 import type { Inspected } from '../core/inspect/rule.js';
 import type { ArtifactResult, ArtifactSearch } from '../core/inspect/search.js';
 import { limits } from '../core/limits/index.js';
@@ -33,13 +42,29 @@ export interface InspectionParts {
   paths: ShownPaths;
   work: Work;
   ahead: ScanAheadOfTime | undefined;
-  /** Whether whole outputs are inspected, so that something can be missing from them. */
-  isWhole: boolean;
+  /** The variables that a bundle's code reads at build time, with one place of each. */
+  readPlaces(bundle: Bundle): Promise<ReadonlyMap<string, Place>>;
+}
+
+/** What is not searched for, and what is therefore unknown. */
+export interface Unknown {
+  notSearched: readonly Unsought[];
+  doubts: readonly Doubt[];
+}
+
+/** Values that the output contained after its build: their absence is reported by the receipt. */
+function seenAtBuild(stored: StoredReceipt | undefined): { bundle?: string; variable?: string }[] {
+  const { bundle, values = [] } = stored?.receipt.predicate ?? {};
+  return values
+    .filter(({ places }) => places.length > 0)
+    .map(({ name }) => ({ variable: name, ...(bundle !== undefined && { bundle }) }));
 }
 
 /** The search through all artifacts of one run, with what it found so far. */
 export class Inspection {
   #findings: RawFinding[] = [];
+  readonly #asked = new Set<Question>(['nothingLeaked']);
+  readonly #doubts: Doubt[] = [];
   readonly #coverage = { files: 0, members: 0, bytes: 0, unread: [] as Unread[], passedOver: [] as Unread[] };
   readonly #builds: LastBuilds;
   readonly #literals: OwnLiterals;
@@ -50,13 +75,15 @@ export class Inspection {
     this.#literals = new OwnLiterals(parts.project, parts.others);
   }
 
-  result(notSearched: Coverage['notSearched']): CheckResult & { stage: string; coverage: Coverage } {
+  /** @param unknown values that are unknown here or not searched for */
+  result({ notSearched, doubts }: Unknown): CheckResult & { stage: string; coverage: Coverage } {
     const coverage = { ...this.#coverage, unread: [...this.#coverage.unread, ...this.#builds.unread] };
     return {
       stage: this.parts.resolution.stage.name,
       findings: this.#findings,
-      coverage: { ...coverage, ...(notSearched && { notSearched }) },
-      groups: ['leak/', 'stale/', 'stage/'],
+      coverage: { ...coverage, ...(notSearched.length > 0 && { notSearched: [...notSearched] }) },
+      verdict: { asked: [...this.#asked], doubts: [...doubts, ...this.#doubts] },
+      groups: ['leak/', 'stale/', 'stage/', 'read/'],
     };
   }
 
@@ -67,7 +94,7 @@ export class Inspection {
     this.#coverage.unread.push(...files.map((one) => this.#unread(one)));
   }
 
-  async group({ bundle, files, unread, skipped }: ArtifactGroup): Promise<void> {
+  async group({ bundle, files, unread, skipped, isWhole }: ArtifactGroup): Promise<void> {
     this.#coverage.unread.push(...unread.map((one) => this.#unread(one)));
     this.#coverage.passedOver.push(...skipped.map((one) => this.#unread(one)));
     const stored = bundle && this.#builds.receiptOf(bundle);
@@ -88,7 +115,9 @@ export class Inspection {
       for (const { owner } of result?.present ?? []) present.add(owner.variable);
     }
     if (bundle) this.#dropOwnLiterals(bundle, present);
-    if (!bundle || !this.parts.isWhole || shipped.size === 0) return;
+    if (!bundle || !isWhole || shipped.size === 0) return;
+    for (const question of questions) this.#asked.add(question);
+    await this.#expectedValues(bundle, present, stored);
     if (stored) await this.#staleness(bundle, stored, shipped, present);
     await this.#loadTimeValues(bundle, shipped);
   }
@@ -138,6 +167,33 @@ export class Inspection {
       ({ code, variable = '', bundle: name }) =>
         code !== 'stage/foreign-value' || name !== bundle.name || !isOwn(variable),
     );
+  }
+
+  /** Public values that the output should contain, because the code reads them. */
+  async #expectedValues(
+    bundle: Bundle,
+    present: ReadonlySet<string>,
+    stored: StoredReceipt | undefined,
+  ): Promise<void> {
+    if (bundle.runs === 'server') return;
+    const { project, resolution } = this.parts;
+    const given = [...givenValues(project.contract, bundle, resolution).values()];
+    const unseen = given.filter(({ variable: { name, reach } }) => reach === 'public' && !present.has(name));
+    if (unseen.length === 0) return;
+    const stage = resolution.stage.name;
+    const reported = new Set(
+      [...this.#findings, ...seenAtBuild(stored)].flatMap((one) =>
+        one.bundle === bundle.name ? (one.variable ?? []) : [],
+      ),
+    );
+    const places = await this.parts.readPlaces(bundle);
+    for (const one of unseen) {
+      const place = places.get(one.variable.name);
+      if (!place || isFoldable(one) || reported.has(one.variable.name)) continue;
+      this.#findings.push(missingValue(one, { stage, bundle: bundle.name, place }));
+    }
+    const traceless = unseen.filter((one) => places.has(one.variable.name) && isFoldable(one));
+    if (!stored) this.#doubts.push(...untraceable(bundle.name, stage, traceless));
   }
 
   /** Files that were not read because the work was stopped, in one line. */

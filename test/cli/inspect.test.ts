@@ -387,7 +387,8 @@ describe('coverage', () => {
   test('clean: says how much', () => {
     expect(ferryProject({ 'dist/a.js': 'x', 'dist/b/c.js': 'yy' }).adder(inspect)).toMatchObject({
       code: 0,
-      stdout: 'adder inspect  production\n\nno problems\nchecked 2 files, 3 bytes, completely\n',
+      stdout:
+        'adder inspect  production\n\nno problems\nnothing leaked:                    yes\nwhat should be there is there:     yes\nit is of this stage, and current:  yes\nchecked 2 files, 3 bytes, completely\n',
     });
   });
 

@@ -28,10 +28,49 @@ export interface Coverage {
   notSearched?: Unsought[];
 }
 
+/** What an inspection answers: nothing leaked, what should be there is there, and it is of this stage and current. */
+export const questions = ['nothingLeaked', 'allThere', 'current'] as const;
+export type Question = (typeof questions)[number];
+
+/** Why a question has no answer: a sentence without a full stop, and what to do. */
+export interface Doubt {
+  question: Question;
+  because: string;
+  remedy: string;
+}
+
+/** The questions that a check was asked, and what it could not find out. */
+export interface Verdict {
+  asked: readonly Question[];
+  doubts: readonly Doubt[];
+}
+
 /** What one check returns, before anything is judged. */
 export interface CheckResult {
   findings: readonly RawFinding[];
   coverage?: Coverage;
+  verdict?: Verdict;
   /** The groups of codes that it checks completely. */
   groups: CodeGroups;
+}
+
+/** What several checks covered together; what more than one could not read is listed once. */
+export function joinCoverage(all: readonly Coverage[]): Coverage | undefined {
+  if (all.length === 0) return undefined;
+  const sum = (field: 'files' | 'members' | 'bytes') => all.reduce((total, one) => total + one[field], 0);
+  const passedOver = distinct(all.flatMap((one) => one.passedOver ?? []));
+  const notSearched = distinct(all.flatMap((one) => one.notSearched ?? []));
+  return {
+    files: sum('files'),
+    members: sum('members'),
+    bytes: sum('bytes'),
+    unread: distinct(all.flatMap(({ unread }) => unread)),
+    ...(passedOver.length > 0 && { passedOver }),
+    ...(notSearched.length > 0 && { notSearched }),
+  };
+}
+
+/** Items without repeats, by their JSON. */
+export function distinct<T>(items: readonly T[]): T[] {
+  return [...new Map(items.map((item) => [JSON.stringify(item), item])).values()];
 }

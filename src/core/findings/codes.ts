@@ -256,13 +256,18 @@ export const codes = table({
   },
   'stale/missing-value': {
     level: 'warning',
-    meaning: 'the current value is nowhere in an artifact that contained it when it was built',
-    help: 'The files were changed or built in another way since the receipt was written. Rebuild with `adder with`.',
+    meaning: 'a value that the code reads is nowhere in the output',
+    help: 'The output was built for another stage, without its define file, or by a tool that does not replace the read; or its files were changed since the receipt was written. Rebuild with `adder with`. If the value is still missing, `adder lint` shows what is wrong with the read. Flags, numbers and short words are not checked: a minifier may leave no trace of them.',
   },
   'stale/runtime-file': {
     level: 'error',
     meaning: 'the load-time values file does not match the stage',
     help: 'One build serves all stages, and the values file beside it selects the stage. Write it again with `adder emit runtime --stage STAGE --into DIST`; no rebuild is needed.',
+  },
+  'read/unreplaced': {
+    level: 'error',
+    meaning: 'the build left a read of a public variable in code that ships',
+    help: 'Example: `import.meta.env.VITE_FERRY_API_URL` in a script of the output. A browser has no such object, so the script throws there; a placeholder such as `%VITE_TITLE%` in a page stays visible. The bundler has no define option for the name, or the module was not built at all. Strings and comments do not count.',
   },
   'stage/foreign-value': {
     level: 'error',

@@ -1,5 +1,5 @@
 import type { Contract, Variable } from '../contract/contract.js';
-import { namesOf } from '../contract/names.js';
+import { belongsTo, nameIn, namesOf, replacedObjects } from '../contract/names.js';
 import type { Unsought } from '../findings/check.js';
 import type { Reach } from '../findings/reach.js';
 import { type Needle, needlesFor, type Sought } from '../needles/index.js';
@@ -30,12 +30,25 @@ export interface Owner {
   part?: { is: string; of: Owner };
 }
 
+/** A read of a public variable as code has it, which a build should have replaced. */
+export interface UnreplacedRead {
+  bundle: string;
+  variable: string;
+  /** The name in code. */
+  name: string;
+  object: 'import.meta.env' | 'process.env' | 'placeholder';
+  /** Such as `import.meta.env.VITE_FERRY_API_URL`. */
+  text: string;
+}
+
 export interface SearchPlan {
   needles: Needle<Owner>[];
   /** Values that would be found in any bundle, and so are not searched for. */
   notSearched: Unsought[];
   /** Pieces of secrets that are not findings: a script with one is parsed for joined values. */
   fragments: Uint8Array[];
+  /** Reads of public variables that may have been left in. */
+  reads: UnreplacedRead[];
   /** What must not be shown when a piece of an artifact is. */
   masked: Needle<Owner>[];
 }
@@ -89,8 +102,24 @@ export function planSearch(
     needles,
     fragments,
     notSearched: secrets.notSearched,
+    reads: readsToSeek(contract),
     masked: [...secretsOfNeedles(needles), ...secrets.unsought, ...secrets.weak],
   };
+}
+
+/** The reads of public values that each bundle for browsers may have, in the ways that its tool replaces. */
+function readsToSeek({ bundles, variables }: Contract): UnreplacedRead[] {
+  return [...bundles.values()].flatMap((bundle) => {
+    if (bundle.runs !== 'browser') return [];
+    const objects = replacedObjects(bundle).filter((one) => one === 'import.meta.env' || one === 'process.env');
+    return [...variables.values()].flatMap((variable): UnreplacedRead[] => {
+      if (variable.reach !== 'public' || variable.delivery === 'runtime' || !belongsTo(bundle, variable)) return [];
+      const name = nameIn(bundle, variable);
+      const about = { bundle: bundle.name, variable: variable.name, name };
+      const inCode = objects.map((object) => ({ ...about, object, text: `${object}.${name}` }));
+      return [...inCode, { ...about, object: 'placeholder', text: `%${name}%` }];
+    });
+  });
 }
 
 /** Everything searched for as a secret is masked too. */

@@ -1,6 +1,11 @@
 import { findAll, type Matcher } from '../search/matcher.js';
 import { MASK } from '../secrets/secret.js';
 
+interface Range {
+  start: number;
+  end: number;
+}
+
 /** Masks needles in whole texts. */
 export class TextMask {
   /** @param isMasked which of the matcher's needles */
@@ -11,14 +16,32 @@ export class TextMask {
 
   mask(text: string): string {
     const bytes = Buffer.from(text);
-    const hits = findAll(this.matcher, bytes).filter(({ needle }) => this.isMasked(needle));
-    if (hits.length === 0) return text;
-    let masked = '';
-    let at = 0;
-    for (const { start, end } of hits) {
-      if (start >= at) masked += bytes.toString('utf8', at, start) + MASK;
-      at = Math.max(at, end);
-    }
-    return masked + bytes.toString('utf8', at);
+    return replaced(bytes, this.#ranges(bytes)) ?? text;
   }
+
+  /** Masks whole components: half a name would look like another file. @param path with `/` */
+  maskPath(path: string): string {
+    const bytes = Buffer.from(path);
+    const ranges = this.#ranges(bytes).map(({ start, end }) => {
+      const next = bytes.indexOf('/', end);
+      return { start: bytes.lastIndexOf('/', start) + 1, end: next < 0 ? bytes.length : next };
+    });
+    return replaced(bytes, ranges) ?? path;
+  }
+
+  #ranges(bytes: Uint8Array): Range[] {
+    return findAll(this.matcher, bytes).filter(({ needle }) => this.isMasked(needle));
+  }
+}
+
+/** @param ranges by their start @returns undefined if there are none */
+function replaced(bytes: Buffer, ranges: readonly Range[]): string | undefined {
+  if (ranges.length === 0) return undefined;
+  let masked = '';
+  let at = 0;
+  for (const { start, end } of ranges) {
+    if (start >= at) masked += bytes.toString('utf8', at, start) + MASK;
+    at = Math.max(at, end);
+  }
+  return masked + bytes.toString('utf8', at);
 }

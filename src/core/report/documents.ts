@@ -74,6 +74,12 @@ const valueRow = z.strictObject({
   names: z.record(z.string(), z.string()),
 });
 
+const answer = z.strictObject({
+  answer: z.enum(['yes', 'no', 'not known', 'not asked']),
+  /** Why it is not known. */
+  because: z.array(z.strictObject({ because: z.string(), remedy: z.string() })).exactOptional(),
+});
+
 /** The fields of every report with findings. */
 const judged = {
   findings: z.array(finding),
@@ -88,6 +94,8 @@ const findingsReport = report('findings', {
   command: z.string(),
   stage: z.string().exactOptional(),
   coverage: coverage.exactOptional(),
+  /** Of inspect: whether nothing leaked, what should be there is there, and it is of this stage and current. */
+  answers: z.strictObject({ nothingLeaked: answer, allThere: answer, current: answer }).exactOptional(),
   ...judged,
 });
 

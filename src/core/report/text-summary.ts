@@ -1,17 +1,52 @@
-import type { Coverage } from '../findings/check.js';
+import { type Coverage, type Question, questions } from '../findings/check.js';
 import type { Summary } from '../findings/finding.js';
 import { placeText } from '../findings/place.js';
 import { byteSize, count } from '../text/display.js';
 import { joinWords } from '../text/nearest.js';
+import type { Answers } from './answers.js';
 import type { FindingsReport } from './documents.js';
-import { wrap } from './layout.js';
+import { padEnd, wrap } from './layout.js';
 import type { PrintOptions } from './style.js';
 
 /** Last lines of a report: findings by level, then what was checked, skipped and not searched. */
-export function summaryLines({ summary, coverage }: FindingsReport, options: PrintOptions): string[] {
+export function summaryLines({ summary, coverage, answers }: FindingsReport, options: PrintOptions): string[] {
   const isPartial = coverage !== undefined && coverage.unread.length > 0;
-  const nothing = isPartial ? 'no problems in the parts that could be read' : options.style.good('no problems');
-  return [countLine(summary, options, nothing), ...(coverage ? coverageLines(coverage, options) : [])];
+  const isKnown = !Object.values(answers ?? {}).some(({ answer }) => answer === 'not known');
+  const nothing = isPartial
+    ? 'no problems in the parts that could be read'
+    : isKnown
+      ? options.style.good('no problems')
+      : 'no problems in what could be checked';
+  return [
+    countLine(summary, options, nothing),
+    ...(answers ? answerLines(answers, options) : []),
+    ...(coverage ? coverageLines(coverage, options) : []),
+  ];
+}
+
+const questionTexts: Readonly<Record<Question, string>> = {
+  nothingLeaked: 'nothing leaked:',
+  allThere: 'what should be there is there:',
+  current: 'it is of this stage, and current:',
+};
+
+/** Each question with its answer; under an unknown one, why, and what to do. */
+function answerLines(answers: Answers, { style, width }: PrintOptions): string[] {
+  const widest = Math.max(...questions.map((question) => questionTexts[question].length));
+  return questions.flatMap((question) => {
+    const { answer, because = [] } = answers[question];
+    if (answer === 'not asked') return [];
+    const shown = {
+      yes: style.good('yes'),
+      no: style.level('error', 'no'),
+      'not known': style.level('warning', answer),
+    };
+    const reasons = because.flatMap((one) => [
+      ...wrap(one.because, width - 2).map((line) => `  ${line}`),
+      ...wrap(`→ ${one.remedy}`, width - 2).map((line) => style.dim(`  ${line}`)),
+    ]);
+    return [`${padEnd(questionTexts[question], widest)}  ${shown[answer]}`, ...reasons];
+  });
 }
 
 /** @param nothing the text for a report without findings */

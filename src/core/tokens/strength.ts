@@ -44,6 +44,19 @@ export function namesHiddenValue(name: string): boolean {
   return secretWords.test(upper) && !settingWords.test(upper);
 }
 
+/** Forms whose values grant no access. */
+const formsOfSettings: ReadonlySet<string> = new Set(
+  'flag integer number port date host email origin choice'.split(' '),
+);
+
+/** Whether an unknown value of a build or server variable may be a secret, by its name and form. */
+export function mayHoldSecret(name: string, form: string): boolean {
+  if (formsOfSettings.has(form)) return false;
+  // The URL of a database has a password more often than not.
+  const upper = inWords(name);
+  return namesHiddenValue(name) || /(^|_)(URL|URI)$/.test(upper) || !settingWords.test(upper);
+}
+
 /** Token shapes, keys, credentials in a URL, and random-looking strings. */
 export function isSecretByText(text: string): boolean {
   if (shapeOf(text)?.kind === 'secret') return true;

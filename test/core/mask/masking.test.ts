@@ -1,7 +1,9 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { MaskingStream } from '../../../src/core/mask/masking.js';
+import { TextMask } from '../../../src/core/mask/text-mask.js';
 import { needlesFor } from '../../../src/core/needles/index.js';
+import { matcherFor } from '../../../src/core/search/matcher-for.js';
 
 const needles = (...values: string[]) =>
   needlesFor(values.map((value) => ({ value, owner: value }))).map(({ bytes }) => bytes);
@@ -86,4 +88,12 @@ describe('masking a stream', () => {
     const bytes = Buffer.from([0, 255, 10, 13, 128, 7]);
     expect(Buffer.concat([new MaskingStream(needles(secret)).push(bytes)]).equals(bytes)).toBe(true);
   });
+});
+
+test('a path component with a secret is masked as a whole', () => {
+  const mask = new TextMask(matcherFor([Buffer.from('made-up-key'), Buffer.from('half/other-half')]));
+  expect(mask.maskPath('dist/app-made-up-key.js.map')).toBe('dist/[masked]');
+  expect(mask.maskPath('dist/made-up-key-made-up-key/app.js')).toBe('dist/[masked]/app.js');
+  expect(mask.maskPath('dist/a-half/other-half-b/app.js')).toBe('dist/[masked]/app.js');
+  expect(mask.maskPath('dist/app.js')).toBe('dist/app.js');
 });

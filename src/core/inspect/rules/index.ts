@@ -1,6 +1,7 @@
 import type { ArtifactRule } from '../rule.js';
 import { joinedValues } from './joined-values.js';
 import { knownValues } from './known-values.js';
+import { unreplacedReads } from './unreplaced.js';
 
 /** One line per rule. Later rules see the findings of earlier ones. */
-export const artifactRules: readonly ArtifactRule[] = [knownValues, joinedValues];
+export const artifactRules: readonly ArtifactRule[] = [knownValues, joinedValues, unreplacedReads];

@@ -1,0 +1,63 @@
+import { isPage, scriptLanguage } from '../../files/languages.js';
+import type { RawFinding } from '../../findings/finding.js';
+import { limits } from '../../limits/index.js';
+import type { UnreplacedRead } from '../plan.js';
+import type { ArtifactRule } from '../rule.js';
+
+/** The kind of marks that are reads of public variables. */
+const READ = 'read';
+
+/** What a read that no build replaced does in a browser, by its object. */
+const effects: Readonly<Record<UnreplacedRead['object'], string>> = {
+  'import.meta.env': 'reading it throws, because import.meta.env does not exist in a browser',
+  'process.env': 'reading it throws, because process does not exist in a browser',
+  placeholder: 'the page shows the placeholder',
+};
+
+/**
+ * Reads that the build left in shipped code. A text counts only where a script reads it, not in a string or comment; embedded
+ * files are source text, or belong to an app with an environment of its own.
+ */
+export const unreplacedReads: ArtifactRule = {
+  codes: ['read/unreplaced'],
+  marks: ({ reads }) => reads.map(({ text }) => ({ kind: READ, bytes: Buffer.from(text) })),
+  async check(hits, { content, inspected, plan, describe }) {
+    const { where, fileName, size } = content;
+    const isScript = scriptLanguage(fileName) !== undefined;
+    if (inspected.audience !== 'browser' || where.inside.length > 0 || size > limits.scriptBytes.value) return [];
+    if (!isScript && !isPage(fileName)) return [];
+    const own = new Map(
+      plan.reads.filter(({ bundle }) => bundle === inspected.bundle).map((read) => [read.text, read]),
+    );
+    const first = new Map<UnreplacedRead, { start: number; end: number }>();
+    for (const { start, end } of hits) {
+      const read = own.get(Buffer.from(content.read(start, end)).toString());
+      if (read && !first.has(read)) first.set(read, { start, end });
+    }
+    if (first.size === 0) return [];
+    const isReal = await readsOf(fileName, await content.text());
+    const real = [...first].filter(([read]) => (read.object === 'placeholder' ? !isScript : isReal(read)));
+    const described = await describe(real.map(([, range]) => range));
+    return real.map(([read], index): RawFinding => {
+      const { variable, text, object, bundle } = read;
+      return {
+        code: 'read/unreplaced',
+        variable,
+        stage: inspected.stage,
+        bundle,
+        message: `${text} was not replaced by a value: ${effects[object]}`,
+        remedy:
+          'build with the tool that replaces it, or with the Adder plugin; `adder lint` shows reads that no build replaces',
+        ...described[index],
+      };
+    });
+  },
+};
+
+/** Whether the scripts of a file read a name from an object. The parser is loaded when it is needed. */
+async function readsOf(fileName: string, text: string): Promise<(read: UnreplacedRead) => boolean> {
+  const { readsIn } = await import('../../reads/index.js');
+  const { reads } = readsIn(fileName, text, ['import.meta.env', 'process.env']);
+  return ({ name, object }) =>
+    reads.some((read) => read.name === name && read.object === object && read.kind !== 'assigned');
+}

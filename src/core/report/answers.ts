@@ -1,0 +1,49 @@
+import { type CheckResult, type Coverage, type Doubt, type Question, questions } from '../findings/check.js';
+import type { Code } from '../findings/codes.js';
+import type { Finding } from '../findings/finding.js';
+import { count } from '../text/display.js';
+
+/** The answer to one question. `not asked`: only some files of an output were inspected. */
+export interface Answer {
+  answer: 'yes' | 'no' | 'not known' | 'not asked';
+  /** Why it is not known, with what to do. */
+  because?: Omit<Doubt, 'question'>[];
+}
+
+export type Answers = Record<Question, Answer>;
+
+/** The code groups whose findings answer a question with no. */
+const about: Readonly<Record<Question, (code: Code) => boolean>> = {
+  nothingLeaked: (code) => code.startsWith('leak/'),
+  allThere: (code) => code === 'stale/missing-value' || code === 'read/unreplaced',
+  current: (code) => /^(stale|stage)\//.test(code) && code !== 'stale/missing-value',
+};
+
+/**
+ * The answers of checks that were asked questions; undefined if none was. A note does not answer with no, nor does an accepted
+ * finding.
+ */
+export function answersOf(
+  results: readonly CheckResult[],
+  findings: readonly Finding[],
+  coverage: Coverage | undefined,
+): Answers | undefined {
+  const verdicts = results.flatMap(({ verdict }) => verdict ?? []);
+  if (verdicts.length === 0) return undefined;
+  const grave = findings.filter(({ level }) => level !== 'note');
+  const doubts = [...verdicts.flatMap((one) => one.doubts), ...unreadDoubt(coverage)];
+  const answerTo = (question: Question): Answer => {
+    if (grave.some(({ code }) => about[question](code))) return { answer: 'no' };
+    const because = doubts.filter((doubt) => doubt.question === question).map(({ question: _, ...doubt }) => doubt);
+    if (because.length > 0) return { answer: 'not known', because };
+    return { answer: verdicts.some(({ asked }) => asked.includes(question)) ? 'yes' : 'not asked' };
+  };
+  return Object.fromEntries(questions.map((question) => [question, answerTo(question)])) as Answers;
+}
+
+function unreadDoubt(coverage: Coverage | undefined): Doubt[] {
+  const unread = coverage?.unread.length ?? 0;
+  if (unread === 0) return [];
+  const because = `${count(unread, 'item')} could not be checked`;
+  return [{ question: 'nothingLeaked', because, remedy: 'see the list of what could not be checked' }];
+}

@@ -1,0 +1,104 @@
+import { mkdirSync } from 'node:fs';
+import { describe, expect, test } from 'vitest';
+import { TestProject } from '../support/adder.js';
+
+describe('the three answers', () => {
+  const contract = `adder: 1
+stages: { production: { layers: [.env, process] } }
+bundles: { desk: { toolchain: vite, code: [src], output: dist } }
+variables:
+  API_URL: { reach: public, form: url }
+  TIDES: { reach: public, form: flag, default: false }
+  FARE_KEY: { reach: server, min: 10 }
+  QUAY_HOST: { reach: server, required: false }
+`;
+  const key = 'made-up-fare-key-0123';
+  const at = (files: Record<string, string>) =>
+    new TestProject({
+      'adder.yaml': contract,
+      '.env': 'API_URL=https://api.saltmarsh.example\n',
+      'src/main.js': 'fetch(import.meta.env.VITE_API_URL);\n',
+      ...files,
+    });
+  const answers = (project: TestProject, env: Record<string, string> = { FARE_KEY: key }, paths: string[] = []) => {
+    const { code, report } = project.json(['inspect', '--stage', 'production', ...paths], env);
+    const all = Object.values(report.answers as Record<string, { answer: string }>).map(({ answer }) => answer);
+    return [code, ...all, ...report.findings.map((one: { code: string; level: string }) => `${one.level} ${one.code}`)];
+  };
+  const good = 'fetch("https://api.saltmarsh.example");';
+
+  test.each<[string, string, unknown[]]>([
+    ['clean', good, [0, 'yes', 'yes', 'yes']],
+    ['a secret', `${good}"${key}"`, [1, 'no', 'yes', 'yes', 'error leak/known-value']],
+    ['a value that the code reads', 'fetch("")', [0, 'yes', 'no', 'yes', 'warning stale/missing-value']],
+    ['a read', 'fetch(import.meta.env.VITE_API_URL)', [1, 'yes', 'no', 'yes', 'error read/unreplaced']],
+    ['a read in a string', `${good}"import.meta.env.VITE_API_URL"`, [0, 'yes', 'yes', 'yes']],
+  ])('%s', (_, text, expected) => {
+    expect(answers(at({ 'dist/app.js': text }))).toEqual(expected);
+  });
+
+  test('a placeholder of a page', () => {
+    const project = at({ 'dist/app.js': good, 'dist/index.html': '<p>%VITE_API_URL%</p>' });
+    expect(answers(project)).toEqual([1, 'yes', 'no', 'yes', 'error read/unreplaced']);
+  });
+
+  test('a required secret without a value is not searched for, so nothing is known', () => {
+    const project = at({ 'dist/app.js': good });
+    expect(answers(project, {})).toEqual([3, 'not known', 'yes', 'yes']);
+    const { report } = project.json(['inspect', '--stage', 'production']);
+    expect(report.coverage.notSearched).toEqual([
+      { variable: 'FARE_KEY', stage: 'production', because: 'no value here' },
+      { variable: 'QUAY_HOST', stage: 'production', because: 'no value here' },
+    ]);
+    expect(project.adder(['inspect', '--stage', 'production', '--allow-incomplete']).code).toBe(0);
+  });
+
+  test('without a receipt, a flag that the code reads may be an old one', () => {
+    const project = at({ 'dist/app.js': good, 'src/main.js': 'if (import.meta.env.VITE_TIDES) open();\n' });
+    expect(answers(project)).toEqual([3, 'yes', 'yes', 'not known']);
+    project.adder(['with', 'production', '--', 'node', '-e', `fs.writeFileSync('dist/app.js', '${good}')`], {
+      FARE_KEY: key,
+    });
+    expect(answers(project)).toEqual([0, 'yes', 'yes', 'yes']);
+  });
+
+  test('of a part of the output, only the first question is asked', () => {
+    const project = at({ 'dist/app.js': '', 'dist/other.js': good });
+    expect(answers(project, { FARE_KEY: key }, ['dist/app.js'])).toEqual([0, 'yes', 'not asked', 'not asked']);
+    expect(answers(project, { FARE_KEY: key }, ['dist'])).toEqual([0, 'yes', 'yes', 'yes']);
+  });
+
+  test.each([
+    ['only skipped files', { 'dist/node_modules/a/index.js': 'x' }],
+    ['no files', {}],
+  ])('a directory with %s is not clean', (what, files) => {
+    const project = at(files);
+    if (what === 'no files') mkdirSync(project.path('dist/assets'), { recursive: true });
+    const { code, report } = project.json(['inspect', '--stage', 'production'], { FARE_KEY: key });
+    expect([code, report.coverage.unread]).toEqual([3, [{ path: 'dist', inside: [], because: `contains ${what}` }]]);
+  });
+
+  test('a cache is searched if its path is given', () => {
+    const project = at({ '.next/cache/a.txt': key, '.next/static/a.js': '' });
+    project.write('adder.yaml', contract.replace('toolchain: vite', 'toolchain: next').replace('dist', '.next'));
+    const found = answers(project, { FARE_KEY: key }, ['.next/cache']);
+    expect(found.slice(-1)).toEqual(['warning leak/known-value']);
+  });
+
+  test('a setting is a note, and is shown', () => {
+    const project = at({ 'dist/app.js': `${good}"ledger.quay.internal"` });
+    const ran = project.adder(['inspect', '--stage', 'production'], {
+      FARE_KEY: key,
+      QUAY_HOST: 'ledger.quay.internal',
+    });
+    expect(ran.code).toBe(0);
+    expect(ran.stdout).toContain('contains the value of QUAY_HOST, a server-only setting');
+    expect(ran.stdout).toContain('"ledger.quay.internal"');
+  });
+
+  test("a setting inside this stage's own public value is not reported", () => {
+    const project = at({ 'dist/app.js': good });
+    const env = { FARE_KEY: key, QUAY_HOST: 'api.saltmarsh.example' };
+    expect(answers(project, env)).toEqual([0, 'yes', 'yes', 'yes']);
+  });
+});
