@@ -176,7 +176,7 @@ export function secretsToSeek(
     } else if (isSetting)
       result.settings.push(sought({ ...candidate, owner: { ...candidate.owner, role: 'setting' } }));
     else {
-      // A secret that is random by itself must not be in a public value either.
+      // A random secret must not be in a public value either.
       const isInPublic = publicText.includes(text) && !isSecretByText(text);
       const owner: Owner = { ...candidate.owner, ...(isInPublic && { isInPublic }) };
       result.whole.push(sought({ ...candidate, owner }));

@@ -83,25 +83,25 @@ function servesBoth({ receipt, given, key, buildsAlike }: ArtifactFacts): boolea
   );
 }
 
+/** One finding for an old value: at its first place, if the files are those of the build. */
 function changed(value: ReceiptValue, now: GivenValue, facts: ArtifactFacts): RawFinding[] {
-  const { receipt, unchanged } = facts;
+  const { receipt, unchanged, seen } = facts;
   const { bundle, stage, builtAt } = receipt.predicate;
   const report = reporterFor(stage, facts);
   const current = now.from?.path ? `; the current value is at ${describeSource(now.from)}` : '';
-  const message = `${bundle} still has the old value of ${value.name}, from its build on ${localTime(builtAt)}${current}`;
-  const findings = [report(value, 'stale/receipt', message, levelOf(value))];
-  const readers = value.modules?.length ? `, read by ${value.modules.join(' and ')}` : '';
-  for (const place of value.places.filter(({ path }) => unchanged.has(path))) {
-    const finding = report(
-      value,
-      'stale/past-value',
-      `still contains the value of ${value.name} from the build on ${localTime(builtAt)}${readers}`,
-    );
-    const located = facts.locate(place);
-    // A variable that has become secret since then is not shown, whatever it was at the build.
-    findings.push({ ...finding, ...(now.variable.reach === 'public' ? located : { place: located.place }) });
+  const message = `${bundle} still has the old value of ${value.name}, from its build on ${localTime(builtAt)}`;
+  const [place, ...others] = value.places.filter(({ path }) => unchanged.has(path));
+  if (!place) {
+    // Other files with the current value were built since then, without a receipt.
+    const isRebuilt = value.reach === 'public' && seen.has(value.name);
+    return isRebuilt ? [] : [report(value, 'stale/receipt', message + current, levelOf(value))];
   }
-  return findings;
+  const readers = value.modules?.length ? `, read by ${value.modules.join(' and ')}` : '';
+  const more = others.length > 0 ? `, in ${count(others.length + 1, 'place')}` : '';
+  const located = facts.locate(place);
+  const finding = report(value, 'stale/past-value', message + more + readers + current);
+  // A variable that has become secret since then is not shown, whatever it was at the build.
+  return [{ ...finding, ...(now.variable.reach === 'public' ? located : { place: located.place }) }];
 }
 
 /** No artifact contains a build value, so its change is a note and needs no rebuild. */
