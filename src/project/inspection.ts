@@ -60,6 +60,21 @@ function seenAtBuild(stored: StoredReceipt | undefined): { bundle?: string; vari
     .map(({ name }) => ({ variable: name, ...(bundle !== undefined && { bundle }) }));
 }
 
+/** A setting is ordinary text that may have many origins: one finding for each, with the number of its places. */
+function settingsOnce(findings: readonly RawFinding[]): RawFinding[] {
+  const isSetting = ({ code }: RawFinding) => code === 'leak/setting';
+  const byName = new Map<string, RawFinding[]>();
+  for (const one of findings.filter(isSetting)) {
+    const key = JSON.stringify([one.variable, one.bundle]);
+    byName.set(key, [...(byName.get(key) ?? []), one]);
+  }
+  const settings = [...byName.values()].map(([first, ...others]) => {
+    const one = first as RawFinding;
+    return others.length === 0 ? one : { ...one, message: `${one.message}, in ${count(others.length + 1, 'place')}` };
+  });
+  return [...findings.filter((one) => !isSetting(one)), ...settings];
+}
+
 /** The search through all artifacts of one run, with what it found so far. */
 export class Inspection {
   #findings: RawFinding[] = [];
@@ -80,7 +95,7 @@ export class Inspection {
     const coverage = { ...this.#coverage, unread: [...this.#coverage.unread, ...this.#builds.unread] };
     return {
       stage: this.parts.resolution.stage.name,
-      findings: this.#findings,
+      findings: settingsOnce(this.#findings),
       coverage: { ...coverage, ...(notSearched.length > 0 && { notSearched: [...notSearched] }) },
       verdict: { asked: [...this.#asked], doubts: [...doubts, ...this.#doubts] },
       groups: ['leak/', 'stale/', 'stage/', 'read/'],

@@ -239,6 +239,11 @@ export const codes = table({
     meaning: 'an artifact contains the value of a build or server variable',
     help: 'Everybody who has the artifact has the value, in whatever encoding. Remove the read from code that ships, rebuild, and rotate the value: assume that it has been known since the artifact first shipped.',
   },
+  'leak/setting': {
+    level: 'note',
+    meaning: 'an artifact contains a build or server value that grants no access',
+    help: 'Examples: a host name, a path, a locale, a plain word. Such text may have another origin, so each variable is reported once. Declare it public if browsers may know it, set `search: always` if it is a secret, or `search: never` to ignore it.',
+  },
   'leak/part-of-value': {
     level: 'error',
     meaning: 'an artifact contains a part of a build or server value that is often used alone',

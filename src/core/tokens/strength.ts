@@ -6,9 +6,12 @@ export type Strength = 'secret' | 'setting';
 /** Words in a name that mark its value as a secret, for variables of reach build or server. */
 const secretWords =
   /(^|_)(SECRET|SECRETS|PASS|PASSWORD|PASSWD|PASSPHRASE|PASSCODE|PWD|PIN|PRIVATE|CREDENTIALS?|SIGNING|SALT|AUTH|TOKEN|KEY|APIKEY|DSN|COOKIE|SEED|HMAC)(_|$|\d)/;
+/** Words that also name settings, as in SESSION_COOKIE=connect.sid: plain words are no secret under these alone. */
+const looseWords =
+  /^(?!.*(SECRET|PASS|PWD|PIN|PRIVATE|CREDENTIAL|SIGNING|TOKEN|KEY|DSN|HMAC)).*(COOKIE|AUTH|SEED|SALT)/;
 /** Last words of a name that mark it as a setting, even if it contains a secret word. */
 const settingWords =
-  /(^|_)(PUBLIC|PUBLISHABLE|ANON|CLIENT_ID|KEY_ID|URL|URI|HOST|PORT|PATH|FILE|DIR|NAME|ENABLED|TTL|LENGTH|SIZE|ALGORITHM|ISSUER|AUDIENCE|EXPIRES|EXPIRY|TIMEOUT|HEADER|PROVIDER|DOMAIN|REGION|VERSION|MODE)$/;
+  /(^|_)(PUBLIC|PUBLISHABLE|ANON|CLIENT_ID|KEY_ID|URL|URI|HOST|PORT|PATH|FILE|DIR|NAME|ENABLED|TTL|LENGTH|SIZE|ALGORITHM|ISSUER|AUDIENCE|EXPIRES|EXPIRY|TIMEOUT|HEADER|PROVIDER|DOMAIN|REGION|VERSION|MODE|PREFIX|SUFFIX|SAMESITE|TYPE|STRATEGY|METHOD|SCHEME|ROUNDS|LIFETIME|AGE|SCOPES?|GRANT|REALM|ROLES?|STORE|DRIVER|LEVEL|FORMAT|ENCODING|LABEL|TITLE|EMAIL|USER|USERNAME|LOCALE|ZONE)$/;
 
 /**
  * Whether a value of reach build or server is a secret, by its own text first and then by its variable's name.
@@ -18,7 +21,8 @@ export function strengthOf(name: string, value: string): Strength {
   const text = value.trim();
   if (isIdentifier(name, text)) return 'setting';
   if (isSecretByText(text)) return 'secret';
-  return namesHiddenValue(name) && !isSettingByText(text) ? 'secret' : 'setting';
+  if (!namesHiddenValue(name) || isSettingByText(text)) return 'setting';
+  return looseWords.test(inWords(name)) && /^[a-z]+([._-][a-z]+)*$/i.test(text) ? 'setting' : 'secret';
 }
 
 /** Last words of the name of a commit, a build or a release, and of an identifier. */

@@ -8,6 +8,8 @@ describe('secrets and settings', () => {
     ['QUAY_PASS', 'hush'],
     ['SESSION_SECRET', 'keyboard cat'],
     ['JWT_KEY', 'made-up-word'],
+    ['AUTH', 'hush4711'],
+    ['COOKIE_SECRET', 'summer'],
     ['UPLOAD_TOKEN', 'abc123'],
     ['CLIENT_SECRET_ID', ['9f86d081884c7d65', '9a2feaa0c55ad015'].join('')],
     ['RELEASE_TOKEN', ['9f86d081884c7d65', '9a2feaa0c55ad015'].join('')],
@@ -36,6 +38,10 @@ describe('secrets and settings', () => {
     ['GIT_SHA', ['da39a3ee5e6b4b0d', '3255bfef95601890afd80709'].join('')],
     ['BUILD_ID', '3f2504e0-4f89-41d3-9a0c-0305e82c3301'],
     ['RELEASE', '9f86d08'],
+    ['SESSION_COOKIE', 'connect.sid'],
+    ['AUTH', 'basic'],
+    ['TOKEN_TYPE', 'Bearer'],
+    ['CACHE_KEY_PREFIX', 'quay:'],
     ['SENTENCE', 'The ferry leaves when the tide allows'],
   ])('%s is a setting', (name, value) => expect(strengthOf(name, value)).toBe('setting'));
 

@@ -3,16 +3,14 @@ import type { Place, RawFinding } from '../../findings/finding.js';
 import type { Owner } from '../plan.js';
 import type { Inspected } from '../rule.js';
 
+type Where = Pick<Place, 'path' | 'inside'>;
+
 /** Messages about a value in an artifact. */
 export type Statement = Pick<RawFinding, 'code' | 'level' | 'message' | 'remedy'>;
 
 /** The statement about a value, or undefined if it may be there: a public value, or another stage's in a cache. */
-export function statementFor(
-  owner: Owner,
-  inspected: Inspected,
-  where: Pick<Place, 'path' | 'inside'>,
-): Statement | undefined {
-  const statement = statementByAudience(owner, inspected);
+export function statementFor(owner: Owner, inspected: Inspected, where: Where): Statement | undefined {
+  const statement = statementByAudience(owner, inspected, where);
   if (!statement || inspected.audience === 'cache') return statement;
   if (owner.role !== 'foreign' && inspected.audience === 'browser' && isInEnvFile(where))
     return owner.role === 'secret'
@@ -30,18 +28,24 @@ const envFileRemedy =
   'remove the env file from what ships, rebuild, then rotate every value in it: assume they are known';
 
 /** Whether the file itself, the innermost one, is an env file that was packed with the rest. */
-function isInEnvFile({ path, inside }: Pick<Place, 'path' | 'inside'>): boolean {
+function isInEnvFile({ path, inside }: Where): boolean {
   return isEnvLike(inside.at(-1) ?? path);
 }
 
-function statementByAudience(owner: Owner, { stage, audience }: Inspected): Statement | undefined {
-  if (owner.role === 'secret') return audience === 'browser' ? shippedSecret(owner) : keptSecret(owner, audience);
+function statementByAudience(owner: Owner, { stage, audience }: Inspected, where: Where): Statement | undefined {
+  if (owner.role === 'secret')
+    return audience === 'browser' ? shippedSecret(owner, where) : keptSecret(owner, audience);
   if (owner.role === 'setting') return audience === 'browser' ? shippedSetting(owner) : undefined;
   return owner.role === 'foreign' && audience !== 'cache' ? foreignValue(owner, stage) : undefined;
 }
 
-function shippedSecret(owner: Owner): Statement {
-  const fix = owner.reach === 'build' ? 'use the value in build scripts only' : 'move the read into server code';
+/** Files that a build fills with data; what they contain was returned to them, not read by their code. */
+const dataFile = /\.(html?|json|rsc|txt|xml|webmanifest)$/i;
+
+function shippedSecret(owner: Owner, { path, inside }: Where): Statement {
+  const code = owner.reach === 'build' ? 'use the value in build scripts only' : 'move the read into server code';
+  const isData = dataFile.test(inside.at(-1) ?? path);
+  const fix = isData ? 'remove the value from the data that this page or file is built from' : code;
   return {
     code: codeOf(owner),
     message: `contains ${describeValue(owner)}, a ${owner.reach}-only variable${originOf(owner)}`,
@@ -54,8 +58,7 @@ const notASecret = '. If it is not a secret, declare it public or set `search: n
 /** A host name, a path or a plain word that only the server needs. */
 function shippedSetting(owner: Owner): Statement {
   return {
-    code: 'leak/known-value',
-    level: 'note',
+    code: 'leak/setting',
     message: `contains ${describeValue(owner)}, a ${owner.reach}-only setting${originOf(owner)}`,
     remedy: 'declare it public if browsers may know it, or set `search: always` if it is a secret',
   };
