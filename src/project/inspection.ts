@@ -129,12 +129,39 @@ export class Inspection {
       shipped.set(artifact.name, path);
       for (const { owner } of result?.present ?? []) present.add(owner.variable);
     }
+    this.#fileNames(files, bundle);
     if (bundle) this.#dropOwnLiterals(bundle, present);
     if (!bundle || !isWhole || shipped.size === 0) return;
     for (const question of questions) this.#asked.add(question);
     await this.#expectedValues(bundle, present, stored);
     if (stored) await this.#staleness(bundle, stored, shipped, present);
     await this.#loadTimeValues(bundle, shipped);
+  }
+
+  /** Secrets in the names of files; all names are searched at once, because most have none. */
+  #fileNames(files: ArtifactGroup['files'], bundle: Bundle | undefined): void {
+    const { search, paths, project, resolution } = this.parts;
+    const isBelow = (path: string) => path.startsWith(project.root);
+    // A directory above the project is not part of what ships.
+    const text = Buffer.from(files.map(({ path }) => path.slice(isBelow(path) ? project.root.length : 0)).join('\n'));
+    const hits = search.valuesIn(text).filter(({ owner }) => owner.role === 'secret');
+    const reported = new Set<string>();
+    for (const { owner, start } of hits) {
+      const line = text.subarray(0, start).toString().split('\n').length - 1;
+      const { path, audience } = files[line] as ArtifactGroup['files'][number];
+      const key = JSON.stringify([path, owner.variable]);
+      if (audience !== 'browser' || reported.has(key)) continue;
+      reported.add(key);
+      this.#findings.push({
+        code: 'leak/known-value',
+        variable: owner.variable,
+        stage: resolution.stage.name,
+        ...(bundle && { bundle: bundle.name }),
+        message: `the name of this file contains the value of ${owner.variable}, a ${owner.reach}-only variable`,
+        remedy: 'find the build step that names the file, rebuild, then rotate the key: assume it is known',
+        place: { path: paths.of(path), inside: [] },
+      });
+    }
   }
 
   async #artifact(

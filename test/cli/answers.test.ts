@@ -85,6 +85,15 @@ variables:
     expect(found.slice(-1)).toEqual(['warning leak/known-value']);
   });
 
+  test('a secret in the name of a file, which is not shown', () => {
+    const project = at({ 'dist/app.js': good, [`dist/${key}/a.css`]: '' });
+    const ran = project.adder(['inspect', '--stage', 'production'], { FARE_KEY: key });
+    expect(ran.code).toBe(1);
+    expect(ran.stdout).toContain('the name of this file contains the value of FARE_KEY');
+    expect(ran.stdout).toContain('dist/[masked]/a.css');
+    project.expectNone([key], ran);
+  });
+
   test('a setting is a note, and is shown', () => {
     const project = at({ 'dist/app.js': `${good}"ledger.quay.internal"` });
     const ran = project.adder(['inspect', '--stage', 'production'], {
