@@ -3,7 +3,7 @@ import type { Bundle, Stage } from '../core/contract/contract.js';
 import type { Owner } from '../core/inspect/plan.js';
 import { ArtifactSearch } from '../core/inspect/search.js';
 import { TextMask } from '../core/mask/text-mask.js';
-import { needlesFor } from '../core/needles/index.js';
+import { searchNeedles } from '../core/needles/index.js';
 import { weakness } from '../core/needles/weak.js';
 import { fingerprint, type HeldPlace, makeReceipt, type ReceiptValue } from '../core/receipt/receipt.js';
 import type { GivenValue } from '../core/receipt/staleness.js';
@@ -128,13 +128,13 @@ async function heldPlaces(
   const publicValues = [...given.values()].filter(
     ({ variable, value }) => variable.reach === 'public' && !weakness(reveal(value)),
   );
-  const needles = needlesFor(
+  const needles = searchNeedles(
     publicValues.map(({ variable, value }) => {
       const owner: Owner = { role: 'present', variable: variable.name, reach: 'public', stage: stage.name };
       return { owner, value: reveal(value) };
     }),
   );
-  const search = new ArtifactSearch({ needles, fragments: [], notSearched: [], reads: [], masked: [] });
+  const search = new ArtifactSearch({ needles, fragments: [], notSearched: [], reads: [], masked: () => [] });
   const places = new Map<string, HeldPlace[]>();
   for (const file of files) {
     const artifact = new FileArtifact(file, 'browser', paths);

@@ -244,6 +244,7 @@ describe('in containers', () => {
     const { report } = project.json(inspect);
     expect(report.findings.map(short)).toEqual([
       ['leak/known-value', 'FARE_SIGNING_KEY', 'dist/a.js:2:6', 'joined'],
+      ['leak/part-of-value', 'FARE_SIGNING_KEY', 'dist/b.txt:2:33', 'plain'],
       ['leak/known-value', 'FARE_SIGNING_KEY', 'dist/c.js:1:6', 'plain'],
       ['leak/known-value', 'FARE_SIGNING_KEY', 'dist/d.js.gz:2:6', 'joined'],
       ['leak/known-value', 'FARE_SIGNING_KEY', 'dist/e.js.map:2:6', 'joined'],

@@ -1,4 +1,4 @@
-import type { Needle } from '../needles/index.js';
+import type { Anchor, Needle } from '../needles/index.js';
 import { findAcrossLines } from '../search/line-breaks.js';
 import { findAll, type Hit, type Matcher } from '../search/matcher.js';
 import type { Owner } from './plan.js';
@@ -11,15 +11,26 @@ export interface ValueHit {
   end: number;
 }
 
+/** A hit of a needle that was compared with its surroundings. */
+export interface VerifiedHit extends Hit {
+  /** How the value is encoded there; as the needle says, if absent. */
+  encoding?: readonly string[];
+  /** For a part of the value: how much, as a phrase. */
+  part?: string;
+}
+
 /**
  * The matcher's hits as occurrences of values. If needles of one value overlap, only the longest counts. A value inside this
  * stage's own public value, such as the base of a URL, is not an occurrence; nor is a setting inside any other value.
  */
-export function valueHits(hits: readonly Hit[], needles: readonly Needle<Owner>[]): ValueHit[] {
+export function valueHits(hits: readonly VerifiedHit[], needles: readonly Needle<Owner>[]): ValueHit[] {
   const byOwner = new Map<Owner, ValueHit[]>();
-  for (const { needle, start, end } of hits) {
-    const { owners, encoding } = needles[needle] as Needle<Owner>;
-    for (const owner of owners) {
+  for (const { needle, start, end, part, ...hit } of hits) {
+    const { owners, encoding: usual } = needles[needle] as Needle<Owner>;
+    const encoding = hit.encoding ?? usual;
+    for (const one of owners) {
+      const owner = part === undefined ? one : partOwner(one, part);
+      if (!owner) continue;
       // A whole value contains its pieces.
       const whole = owner.part?.of ?? owner;
       const known = byOwner.get(whole);
@@ -43,17 +54,32 @@ function isExpectedInside(hit: ValueHit, present: readonly ValueHit[], all: read
   return (role === 'foreign' || isInPublic === true) && present.some(covers);
 }
 
+/** The owner of a part of a secret; a piece, which is a part already, has no parts of its own. */
+function partOwner(owner: Owner, is: string): Owner | undefined {
+  return owner.role === 'secret' && !owner.part ? { ...owner, part: { is, of: owner } } : undefined;
+}
+
 /**
- * Part of a form that may be broken into lines counts if the rest surrounds it; the hit then covers the whole form.
+ * The hits that are values: those of anchors with the value around them, and those of forms that may be broken into lines with
+ * the rest around them. The hit then covers the whole value.
  * @param read bytes of the input
  */
 export function wholeForms(
   hits: readonly Hit[],
-  needles: readonly Pick<Needle<unknown>, 'unbroken'>[],
+  needles: readonly Pick<Needle<unknown>, 'unbroken' | 'anchor'>[],
   read: (from: number, to: number) => Uint8Array,
-): Hit[] {
-  return hits.flatMap((hit) => {
-    const { unbroken } = needles[hit.needle] ?? {};
+): VerifiedHit[] {
+  const last = new Map<Anchor['value'], VerifiedHit>();
+  return hits.flatMap((hit): VerifiedHit[] => {
+    const { unbroken, anchor } = needles[hit.needle] ?? {};
+    if (anchor) {
+      const known = last.get(anchor.value);
+      // The second anchor of a value that was found by its first one.
+      if (known && known.start <= hit.start && hit.end <= known.end) return [];
+      const found = compared(hit, anchor, read);
+      if (found && found.part === undefined) last.set(anchor.value, found);
+      return found ? [found] : [];
+    }
     if (unbroken === undefined) return [hit];
     const from = Math.max(0, hit.start - 2 * unbroken.length);
     const found = findAcrossLines(read(from, hit.end + 2 * unbroken.length), unbroken);
@@ -61,6 +87,26 @@ export function wholeForms(
     if (!found || found.end - found.start === unbroken.length) return [];
     return [{ ...hit, start: from + found.start, end: from + found.end }];
   });
+}
+
+/** The value, or a part that counts, around a hit of its anchor. */
+function compared(
+  hit: Hit,
+  { value, form, acceptsPart }: Anchor,
+  read: (from: number, to: number) => Uint8Array,
+): VerifiedHit | undefined {
+  const from = Math.max(0, hit.start - value.reach);
+  const bytes = read(from, hit.end + value.reach);
+  const text = Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength).toString('latin1');
+  const match = value.match(form, text, { start: hit.start - from, end: hit.end - from });
+  if (!match || (!match.isWhole && !acceptsPart?.(match.text))) return undefined;
+  return {
+    needle: hit.needle,
+    start: from + match.start,
+    end: from + match.end,
+    encoding: match.encoding,
+    ...(!match.isWhole && { part: `${match.characters} of ${value.length} characters` }),
+  };
 }
 
 /** The values in bytes in memory. @param matcher of the needles, optionally of more after them */
@@ -79,7 +125,10 @@ export function isPartial({ owner }: Pick<ValueHit, 'owner'>): boolean {
 
 function longestOfOverlaps(hits: ValueHit[]): ValueHit[] {
   const kept: ValueHit[] = [];
-  for (const hit of hits.sort((a, b) => a.start - b.start || b.end - a.end)) {
+  // Of two that are equally long, a whole value counts.
+  const order = (a: ValueHit, b: ValueHit) =>
+    a.start - b.start || b.end - a.end || Number(isPartial(a)) - Number(isPartial(b));
+  for (const hit of hits.sort(order)) {
     const last = kept.at(-1);
     if (!last || hit.start >= last.end) kept.push(hit);
     else if (hit.end - hit.start > last.end - last.start) kept[kept.length - 1] = hit;

@@ -18,32 +18,32 @@ const SMALL_CHUNK = 16 * 1024;
 
 /** Masks every build and server value in a piece of a file, in every encoding that inspect looks for. */
 export class Masker {
-  readonly #needles: readonly Uint8Array[];
   /** Made when the first piece is shown. */
-  #matcher: Matcher | undefined;
-  readonly #isBase64: readonly boolean[];
-  /** Whole secrets in plain form. */
-  readonly #texts: readonly string[];
+  #tables: MaskTables | undefined;
   #fragments: ReadonlySet<string> | undefined;
-  /** How far around a piece bytes are needed, so that a value cut by its border is still seen whole. */
-  readonly margin: number;
 
-  constructor(needles: readonly Needle<Owner>[]) {
-    this.#needles = needles.map((needle) => needle.bytes);
-    this.#isBase64 = needles.map(({ encoding }) => encoding.some((name) => name.startsWith('base64')));
-    this.#texts = needles.filter(isWholeSecret).map(({ bytes }) => secretPart(Buffer.from(bytes).toString('latin1')));
-    this.margin = this.#needles.reduce((longest, { length }) => Math.max(longest, length), 0);
+  /** @param needles what to mask; many needles take longer to make than most searches */
+  constructor(readonly needles: () => readonly Needle<Owner>[]) {}
+
+  get #table(): MaskTables {
+    this.#tables ??= maskTables(this.needles());
+    return this.#tables;
+  }
+
+  /** How far around a piece bytes are needed, so that a value cut by its border is still seen whole. */
+  get margin(): number {
+    return this.#table.margin;
   }
 
   #hits(bytes: Uint8Array): Hit[] {
-    this.#matcher ??= matcherFor(this.#needles, SMALL_CHUNK);
-    const hits = findAll(this.#matcher, bytes);
-    return hits.map((hit) => (this.#isBase64[hit.needle] ? growBase64(hit, bytes) : hit));
+    const { matcher, isBase64 } = this.#table;
+    const hits = findAll(matcher, bytes);
+    return hits.map((hit) => (isBase64[hit.needle] ? growBase64(hit, bytes) : hit));
   }
 
   /** Pieces of secrets that a script joins when it runs; needles cannot know where they are cut. */
   #pieces(bytes: Uint8Array): { start: number; end: number }[] {
-    this.#fragments ??= fragmentsOf(this.#texts);
+    this.#fragments ??= fragmentsOf(this.#table.texts);
     if (this.#fragments.size === 0) return [];
     const text = Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength).toString('latin1');
     const found: { start: number; end: number }[] = [];
@@ -86,6 +86,24 @@ export class Masker {
     const begin = Math.max(0, start);
     return { text, start: begin, end: Math.max(begin + 1, end < 0 ? text.length : end) };
   }
+}
+
+interface MaskTables {
+  matcher: Matcher;
+  isBase64: readonly boolean[];
+  /** Whole secrets in plain form. */
+  texts: readonly string[];
+  margin: number;
+}
+
+function maskTables(needles: readonly Needle<Owner>[]): MaskTables {
+  const all = needles.map(({ bytes }) => bytes);
+  return {
+    matcher: matcherFor(all, SMALL_CHUNK),
+    isBase64: needles.map(({ encoding }) => encoding.some((name) => name.startsWith('base64'))),
+    texts: needles.filter(isWholeSecret).map(({ bytes }) => secretPart(Buffer.from(bytes).toString('latin1'))),
+    margin: all.reduce((longest, { length }) => Math.max(longest, length), 0),
+  };
 }
 
 /** Minimum length of a run of secret characters that an excerpt masks. */

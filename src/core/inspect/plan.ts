@@ -2,8 +2,8 @@ import type { Contract, Variable } from '../contract/contract.js';
 import { belongsTo, nameIn, namesOf, replacedObjects } from '../contract/names.js';
 import type { Unsought } from '../findings/check.js';
 import type { Reach } from '../findings/reach.js';
-import { type Needle, needlesFor, type Sought } from '../needles/index.js';
-import { fragmentsOf, partsOf } from '../needles/parts.js';
+import { type Needle, needlesFor, type Sought, searchNeedles } from '../needles/index.js';
+import { fragmentsOf, looksSecret, partsOf, SHORTEST_TAIL } from '../needles/parts.js';
 import { isCommonSetting, SHORTEST_NEEDLE, weakness } from '../needles/weak.js';
 import { type NamedValue, type Resolution, reachOf } from '../resolve/resolve.js';
 import { reveal, type Secret } from '../secrets/secret.js';
@@ -49,8 +49,8 @@ export interface SearchPlan {
   fragments: Uint8Array[];
   /** Reads of public variables that may have been left in. */
   reads: UnreplacedRead[];
-  /** What must not be shown when a piece of an artifact is. */
-  masked: Needle<Owner>[];
+  /** What must not be shown when a piece of an artifact is; made when the first piece is shown. */
+  masked(): Needle<Owner>[];
 }
 
 interface Candidate {
@@ -89,8 +89,8 @@ export function planSearch(
     ({ owner, value }) => owner.role === 'foreign' && !presentTexts.has(reveal(value)),
   );
   const secrets = secretsToSeek(contract, ordered, more);
-  const needles = needlesFor([
-    ...secrets.whole,
+  const needles = searchNeedles([
+    ...secrets.whole.map((one) => ({ ...one, isThorough: true })),
     ...secrets.pieces,
     ...secrets.settings,
     ...present.map(sought),
@@ -103,7 +103,7 @@ export function planSearch(
     fragments,
     notSearched: secrets.notSearched,
     reads: readsToSeek(contract),
-    masked: [...secretsOfNeedles(needles), ...secrets.unsought, ...secrets.weak],
+    masked: () => [...needlesFor([...secrets.whole, ...secrets.pieces]), ...secrets.unsought, ...secrets.weak],
   };
 }
 
@@ -120,11 +120,6 @@ function readsToSeek({ bundles, variables }: Contract): UnreplacedRead[] {
       return [...inCode, { ...about, object: 'placeholder', text: `%${name}%` }];
     });
   });
-}
-
-/** Everything searched for as a secret is masked too. */
-function secretsOfNeedles(needles: readonly Needle<Owner>[]): Needle<Owner>[] {
-  return needles.filter(({ owners }) => owners.some(({ role }) => role === 'secret'));
 }
 
 /** The build and server values to search for, and the values that must not be shown. */
@@ -179,11 +174,25 @@ export function secretsToSeek(
       // A random secret must not be in a public value either.
       const isInPublic = publicText.includes(text) && !isSecretByText(text);
       const owner: Owner = { ...candidate.owner, ...(isInPublic && { isInPublic }) };
-      result.whole.push(sought({ ...candidate, owner }));
+      result.whole.push({ ...sought({ ...candidate, owner }), ...partsRule(contract, candidate, publicText) });
       result.pieces.push(...piecesOf(contract, { ...candidate, owner }, publicText));
     }
   }
   return { ...result, unsought: unsoughtNeedles(passedOver), weak: weakNeedles(passedOver) };
+}
+
+/** A long part of a random value counts, unless public values contain it; URLs, documents and keys have pieces of their own. */
+function partsRule(
+  contract: Contract,
+  { owner, value }: Candidate,
+  publicText: string,
+): Pick<Sought<Owner>, 'acceptsPart'> {
+  const text = reveal(value);
+  if (contract.variables.get(owner.variable)?.secretParts === false || /\s|:\/\//.test(text)) return {};
+  const shortest = Math.max(SHORTEST_TAIL, Math.floor(text.length / 2));
+  return {
+    acceptsPart: (part) => part.length >= shortest && looksSecret(part) && !publicText.includes(part),
+  };
 }
 
 /** Whole values alone: in source code a piece of one is an ordinary text more often than not. */

@@ -20,7 +20,7 @@ import { Masker } from './masked-text.js';
 import type { SearchPlan } from './plan.js';
 import type { ArtifactRule, Described, DescribedRange, Inspected, Surroundings } from './rule.js';
 import { artifactRules } from './rules/index.js';
-import { VALUE } from './rules/known-values.js';
+import { ANCHOR, VALUE } from './rules/known-values.js';
 import { Tracer } from './trace.js';
 
 /** The marks of a plan and its rules, with the matcher that finds them. Values come first, in the order of the needles. */
@@ -37,8 +37,8 @@ export interface MarkTable {
 export function markTable(plan: SearchPlan): MarkTable {
   const byRule = artifactRules.map((rule) => ({ rule, marks: rule.marks(plan) }));
   const ofRules = byRule.flatMap(({ marks }) => marks);
-  const values = ofRules.filter(({ kind }) => kind === VALUE);
-  const others = ofRules.filter(({ kind }) => kind !== VALUE);
+  const values = ofRules.filter(isOfValue);
+  const others = ofRules.filter((mark) => !isOfValue(mark));
   const marks = [...values, ...others, ...dataUriMarks.map((bytes) => ({ kind: DATA_URI, bytes }))];
   return {
     marks,
@@ -46,6 +46,22 @@ export function markTable(plan: SearchPlan): MarkTable {
     kindsOf: new Map(byRule.map(({ rule, marks }) => [rule, new Set(marks.map(({ kind }) => kind))])),
     matcher: matcherFor(marks.map(({ bytes }) => bytes)),
   };
+}
+
+function isOfValue({ kind }: Pick<Mark, 'kind'>): boolean {
+  return kind === VALUE || kind === ANCHOR;
+}
+
+/** A piece of a value that a script joins is reported with the whole. */
+function withoutPiecesOfJoined(findings: readonly RawFinding[]): RawFinding[] {
+  const joined = findings.filter(({ encoding }) => encoding?.[0] === 'joined');
+  const isPiece = ({ code, variable, place }: RawFinding) =>
+    code === 'leak/part-of-value' &&
+    joined.some(
+      ({ variable: name, place: { offset = 0, length = 0 } = {} }) =>
+        name === variable && place?.offset !== undefined && offset <= place.offset && place.offset < offset + length,
+    );
+  return joined.length === 0 ? [...findings] : findings.filter((one) => !isPiece(one));
 }
 
 /** What was found in one artifact and everything inside it. */
@@ -152,7 +168,7 @@ export class ArtifactSearch {
   /** Values among the hits of a scan. @param read bytes of the scanned input */
   valuesOf({ hits }: Pick<Content, 'hits'>, read: (from: number, to: number) => Uint8Array): ValueHit[] {
     const { needles } = this.plan;
-    const values = hits.filter(({ kind }) => kind === VALUE);
+    const values = hits.filter(isOfValue);
     return valueHits(wholeForms(values, needles, read), needles);
   }
 
@@ -275,9 +291,13 @@ class ArtifactVisit {
 
   #windows({ hits }: Scan): { from: number; to: number }[] {
     const { plan, masker } = this.search;
-    return hits.flatMap(({ kind, needle, start, end }) => {
-      if (kind !== VALUE) return [];
-      const around = Math.max(EXCERPT_BYTES + masker.margin, 2 * (plan.needles[needle]?.unbroken?.length ?? 0));
+    return hits.filter(isOfValue).flatMap(({ needle, start, end }) => {
+      const { unbroken, anchor } = plan.needles[needle] ?? {};
+      const around = Math.max(
+        EXCERPT_BYTES + masker.margin,
+        2 * (unbroken?.length ?? 0),
+        EXCERPT_BYTES + (anchor?.value.reach ?? 0),
+      );
       return [{ from: start - around, to: end + around }];
     });
   }
@@ -310,7 +330,7 @@ class ArtifactVisit {
     }
     const present = values.filter(({ owner }) => owner.role === 'present');
     this.#result.present.push(...present.map((hit) => ({ ...hit, inside })));
-    this.#result.findings.push(...found);
+    this.#result.findings.push(...withoutPiecesOfJoined(found));
   }
 
   async #describe(content: Content, ranges: readonly DescribedRange[]): Promise<Described[]> {

@@ -9,6 +9,8 @@ import { latin1 } from './encodings/latin1.js';
 import { percent } from './encodings/percent.js';
 import { plain } from './encodings/plain.js';
 import { utf16 } from './encodings/utf16.js';
+import type { AnchorForm } from './tolerant/anchors.js';
+import { AnchoredValue } from './tolerant/value.js';
 import { SHORTEST_NEEDLE } from './weak.js';
 
 /** In this order a byte string that several encodings share gets its name. */
@@ -40,8 +42,18 @@ export interface Needle<Owner> {
   encoding: readonly string[];
   /** For a part of a form that may be broken into lines: the whole form. */
   unbroken?: string;
+  /** For a form of an anchor: the value that may be around it. */
+  anchor?: Anchor;
   /** Whose value it is; several variables may have one value. */
   owners: Owner[];
+}
+
+/** Where a value may be, and how it is recognised there. */
+export interface Anchor {
+  value: AnchoredValue;
+  form: AnchorForm;
+  /** Whether a part of the value counts, by its text. */
+  acceptsPart?: ((text: string) => boolean) | undefined;
 }
 
 /** A value to look for, in every encoding. */
@@ -50,6 +62,49 @@ export interface Sought<Owner> {
   owner: Owner;
   /** Looked for in no encoding. */
   asItStands?: boolean | undefined;
+  /** Whether to look for encodings that only hide a value. */
+  isThorough?: boolean | undefined;
+  /** Whether a part of the value counts, by its text; none does if absent. */
+  acceptsPart?: ((text: string) => boolean) | undefined;
+}
+
+/**
+ * What to search for in artifacts: the anchors of values that have one, whose surroundings are compared at each hit, and all
+ * forms of the others.
+ */
+export function searchNeedles<Owner>(sought: Iterable<Sought<Owner>>): Needle<Owner>[] {
+  const anchored = new Map<string, Needle<Owner>[]>();
+  const others: Sought<Owner>[] = [];
+  for (const one of sought) {
+    const needles = one.asItStands ? undefined : anchoredNeedles(one, anchored);
+    if (!needles) others.push(one);
+    else for (const { owners } of needles) if (!owners.includes(one.owner)) owners.push(one.owner);
+  }
+  return [...[...anchored.values()].flat(), ...needlesFor(others)];
+}
+
+/** The anchors of a value, made once for all of its owners; undefined if a piece of it has none. */
+function anchoredNeedles<Owner>(
+  { value, isThorough = false, acceptsPart }: Sought<Owner>,
+  known: Map<string, Needle<Owner>[]>,
+): Needle<Owner>[] | undefined {
+  const key = `${isThorough ? 1 : 0}${value}`;
+  const twins = known.get(key);
+  if (twins) return twins;
+  const values = slicesOf(value).map((text) => AnchoredValue.of(text, isThorough));
+  if (values.includes(undefined)) return undefined;
+  const needles = (values as AnchoredValue[]).flatMap((one) =>
+    one.forms.map(
+      (form): Needle<Owner> => ({
+        bytes: Buffer.from(form.bytes, 'latin1'),
+        encoding: [plain.name],
+        anchor: { value: one, form, acceptsPart },
+        owners: [],
+      }),
+    ),
+  );
+  known.set(key, needles);
+  return needles;
 }
 
 /** All needles of some values, each byte string once. Values must have passed `weakness`. */

@@ -12,7 +12,7 @@ export interface Part {
 /** Shorter parts occur in artifacts by chance. */
 const SHORTEST_PART = 8;
 /** Pieces that no structure tells from ordinary text must be longer. */
-const SHORTEST_TAIL = 12;
+export const SHORTEST_TAIL = 12;
 const SHORTEST_CUT = 24;
 const SHORTEST_FRAGMENT = 10;
 
@@ -122,7 +122,7 @@ function cuts(value: string): Part[] {
 }
 
 /** Long, in one word, of several kinds of characters; no address, no plain name. */
-function looksSecret(text: string): boolean {
+export function looksSecret(text: string): boolean {
   if (text.length < SHORTEST_TAIL || /\s|:\/\/|@/.test(text)) return false;
   const kinds = [/[a-z]/, /[A-Z]/, /\d/, /[^A-Za-z0-9]/].filter((kind) => kind.test(text)).length;
   return /\d/.test(text) && kinds >= 2;

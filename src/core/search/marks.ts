@@ -18,7 +18,9 @@ interface KindSettings {
 const usual: KindSettings = { most: limits.placesPerValue.value };
 
 /** Kinds that differ from the usual. More data: URIs than any limit of embedded files; of a fragment, only that it is there. */
-const settings: ReadonlyMap<string, KindSettings> = new Map([
+const settings: ReadonlyMap<string, KindSettings> = new Map<string, KindSettings>([
+  // Each hit is compared with the value, and most of a common anchor are not the value.
+  ['anchor', { most: limits.anchorPlaces.value }],
   ['data-uri', { most: 250_000, accepts: hasContent }],
   ['fragment', { most: 1 }],
 ]);

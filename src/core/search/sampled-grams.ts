@@ -1,5 +1,5 @@
+import { rarityOf } from '../needles/rarity.js';
 import { extremesOf, type Matcher, type OnHit } from './matcher.js';
-import { rarityOf } from './rarity.js';
 
 const GRAM = 4;
 const LARGEST_STRIDE = 8;

@@ -31,7 +31,12 @@ export const joinedValues: ArtifactRule = {
       return joinedTexts(await content.text(), fileName).flatMap(({ text, start, end }) => {
         const place = placeBetween(where, start, end);
         const isKnown = ({ owner }: ValueHit) =>
-          found.some((one) => one.variable === owner.variable && isWithin(one.place?.offset, start.offset, end.offset));
+          found.some(
+            (one) =>
+              one.code === 'leak/known-value' &&
+              one.variable === owner.variable &&
+              isWithin(one.place?.offset, start.offset, end.offset),
+          );
         const origin =
           original === undefined ? {} : { origin: { path: original, line: start.line, column: start.column } };
         return secretsIn(text, surroundings)

@@ -10,12 +10,15 @@ import { statementFor } from './statements.js';
 /** The kind of marks that are values of variables. */
 export const VALUE = 'value';
 
+/** The kind of marks that show where a value may be. */
+export const ANCHOR = 'anchor';
+
 /** Values of this and other stages: secrets anywhere, and values that belong to another stage. */
 export const knownValues: ArtifactRule = {
   codes: ['leak/known-value', 'leak/part-of-value', 'leak/setting', 'stage/foreign-value'],
-  marks: ({ needles }) => needles.map(({ bytes }) => ({ kind: VALUE, bytes })),
+  marks: ({ needles }) => needles.map(({ bytes, anchor }) => ({ kind: anchor ? ANCHOR : VALUE, bytes })),
   async check(_, surroundings) {
-    const hits = surroundings.values.filter(({ owner }) => owner.role !== 'present');
+    const { listed: hits, beyond } = listedHits(surroundings.values.filter(({ owner }) => owner.role !== 'present'));
     const described = await surroundings.describe(
       hits.map(({ owner, start, end }) => ({
         start,
@@ -31,7 +34,7 @@ export const knownValues: ArtifactRule = {
     const leveled = findings.map((one) =>
       isSource && one.code === 'stage/foreign-value' ? { ...one, level: 'warning' as const } : one,
     );
-    return [...leveled, ...uncountedFindings(surroundings)];
+    return [...leveled, ...uncountedFindings(surroundings, beyond)];
   },
 };
 
@@ -46,9 +49,26 @@ export function valueFinding(
   return [{ ...statement, ...subjectOf(owner, inspected), ...described, encoding: [...encoding] }];
 }
 
+/** The first occurrences of each value, and how many there are beyond. */
+function listedHits(hits: readonly ValueHit[]): { listed: ValueHit[]; beyond: { owner: Owner; more: number }[] } {
+  const counts = new Map<Owner, number>();
+  const listed = hits.filter(({ owner }) => {
+    const whole = owner.part?.of ?? owner;
+    counts.set(whole, (counts.get(whole) ?? 0) + 1);
+    return (counts.get(whole) as number) <= limits.placesPerValue.value;
+  });
+  const beyond = [...counts].map(([owner, number]) => ({ owner, more: number - limits.placesPerValue.value }));
+  return { listed, beyond: beyond.filter(({ more }) => more > 0) };
+}
+
 /** Occurrences beyond those that are listed one by one. */
-function uncountedFindings({ plan, content, inspected }: Surroundings): RawFinding[] {
-  return uncounted(plan.needles, content.counts).flatMap(({ owner, more }) => {
+function uncountedFindings(
+  { plan, content, inspected }: Surroundings,
+  beyond: readonly { owner: Owner; more: number }[],
+): RawFinding[] {
+  // Several values may begin alike, so parts are counted only if no whole value is.
+  const others = uncounted(plan.needles, content.counts).filter((one) => beyond.length === 0 || !isPartial(one));
+  return [...others, ...beyond].flatMap(({ owner, more }) => {
     const statement = statementFor(owner, inspected, content.where);
     if (!statement) return [];
     const message = `${statement.message}, in ${count(more, 'more place')} of this file`;
@@ -63,8 +83,9 @@ function uncounted(
 ): { owner: Owner; more: number }[] {
   const listed = limits.placesPerValue.value;
   const all = [...counts].flatMap(([needle, number]) => {
-    const { owners, unbroken } = needles[needle] ?? { owners: [] };
-    if (unbroken !== undefined || number <= listed) return [];
+    const { owners, unbroken, anchor } = needles[needle] ?? { owners: [] };
+    // Most hits of an anchor may be other texts.
+    if (unbroken !== undefined || anchor || number <= listed) return [];
     return owners.filter(({ role }) => role !== 'present').map((owner) => ({ owner, more: number - listed }));
   });
   const whole = all.filter((one) => !isPartial(one));

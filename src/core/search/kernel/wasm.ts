@@ -1,5 +1,5 @@
+import { rarityTable } from '../../needles/rarity.js';
 import { extremesOf, type Matcher, type OnHit } from '../matcher.js';
-import { rarityTable } from '../rarity.js';
 import { kernel } from './module.js';
 
 const DEFAULT_CHUNK = 256 * 1024;

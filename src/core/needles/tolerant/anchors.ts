@@ -1,0 +1,149 @@
+import { alignments } from '../encodings/base64.js';
+import { rarityOf } from '../rarity.js';
+
+/** How the bytes around a form of an anchor are read; each step is an encoding, the outer one first. */
+export type Recoding =
+  | { kind: 'text' }
+  | { kind: 'base64'; leads: readonly number[]; utf16?: true }
+  | { kind: 'hex' }
+  | { kind: 'utf-16' }
+  | { kind: 'char-codes' };
+
+/** A byte string that shows where a value may be. */
+export interface AnchorForm {
+  /** One character per byte. */
+  bytes: string;
+  recoding: Recoding;
+  /** Which character (code point) of the value it begins with. */
+  index: number;
+}
+
+/** A run of characters that no encoding of texts changes. */
+interface Anchor {
+  text: string;
+  /** The code point of the value that it begins with. */
+  index: number;
+}
+
+/** Shorter runs are in ordinary text; longer ones find no more. */
+const [SHORTEST, LENGTH] = [11, 12];
+/** Values of this many characters have an anchor in each half. */
+const TWO_ANCHORS = 24;
+/** Characters of an anchor that is escaped one by one. */
+const ESCAPED = 4;
+
+/**
+ * The forms to search for, so that a value is found wherever it is and however texts encode it: its anchors as they are, in base64,
+ * hexadecimal, UTF-16 and lists of numbers, and escaped character by character.
+ * @param isThorough whether to look for encodings that only a mistake or an attempt to hide a value produces
+ * @returns undefined if the value has no anchor
+ */
+export function anchorForms(characters: readonly string[], isThorough: boolean): AnchorForm[] | undefined {
+  const [first, second] = anchorsOf(characters);
+  if (!first) return undefined;
+  const forms = [...usualForms(first), ...(isThorough ? hiddenForms(first) : [])];
+  return second ? [...forms, ...usualForms(second)] : forms;
+}
+
+function anchorsOf(characters: readonly string[]): Anchor[] {
+  const half = characters.length >> 1;
+  const parts = characters.length >= TWO_ANCHORS ? [[0, half] as const, [half, characters.length] as const] : [];
+  const inHalves = parts.flatMap(([from, to]) => rarest(characters, from, to) ?? []);
+  if (inHalves.length === 2) return inHalves;
+  const whole = rarest(characters, 0, characters.length);
+  return whole ? [whole] : [];
+}
+
+/** The rarest run of letters and digits, or with the characters that URLs never escape. */
+function rarest(characters: readonly string[], from: number, to: number): Anchor | undefined {
+  return bestOf(characters, from, to, /[A-Za-z0-9]/) ?? bestOf(characters, from, to, /[A-Za-z0-9._~-]/);
+}
+
+function bestOf(characters: readonly string[], from: number, to: number, allowed: RegExp): Anchor | undefined {
+  let best: (Anchor & { rarity: number }) | undefined;
+  for (let start = from; start < to; ) {
+    let end = start;
+    while (end < to && allowed.test(characters[end] as string)) end++;
+    // The last letter may be one with the accent that follows it.
+    const last = /^\p{M}/u.test(characters[end] ?? '') ? end - 1 : end;
+    const length = Math.min(LENGTH, last - start);
+    for (let at = start; length >= SHORTEST && at + length <= last; at++) {
+      const text = characters.slice(at, at + length).join('');
+      const rarity = rarityOfText(text);
+      if (!best || rarity > best.rarity) best = { text, index: at, rarity };
+    }
+    start = end + 1;
+  }
+  return best;
+}
+
+function rarityOfText(text: string): number {
+  const bytes = Buffer.from(text, 'latin1');
+  let sum = 0;
+  for (let at = 0; at + 4 <= bytes.length; at += 4) sum += rarityOf(bytes, at);
+  return sum;
+}
+
+function usualForms({ text, index }: Anchor): AnchorForm[] {
+  const hex = Buffer.from(text, 'latin1').toString('hex');
+  const codes = [...text].map((character) => character.charCodeAt(0));
+  return [
+    { bytes: text, recoding: { kind: 'text' }, index },
+    ...inBase64(text, []).map(({ bytes, leads }) => ({ bytes, recoding: { kind: 'base64', leads } as const, index })),
+    ...distinct([hex, hex.toUpperCase()]).map((bytes) => ({ bytes, recoding: { kind: 'hex' } as const, index })),
+    { bytes: [...text].join('\0'), recoding: { kind: 'utf-16' }, index },
+    ...[',', ', '].map((comma) => ({
+      bytes: codes.slice(0, ESCAPED + 2).join(comma),
+      recoding: { kind: 'char-codes' } as const,
+      index,
+    })),
+  ];
+}
+
+function hiddenForms({ text, index }: Anchor): AnchorForm[] {
+  const twice = inBase64(text, []).flatMap(({ bytes, leads }) => inBase64(bytes, leads));
+  const utf16 = inBase64([...text].join('\0'), []);
+  return [
+    ...escapedForms(text, index),
+    ...twice.map(({ bytes, leads }) => ({ bytes, recoding: { kind: 'base64', leads } as const, index })),
+    ...utf16.map(({ bytes, leads }) => ({ bytes, recoding: { kind: 'base64', leads, utf16: true } as const, index })),
+  ];
+}
+
+/** Base64 of a text in each alignment, in both alphabets where they differ. @param leads of the steps that follow */
+function inBase64(text: string, leads: readonly number[]): { bytes: string; leads: number[] }[] {
+  return alignments(text).flatMap((plain, lead) =>
+    distinct([plain, plain.replaceAll('+', '-').replaceAll('/', '_')]).map((bytes) => ({
+      bytes,
+      leads: [lead, ...leads],
+    })),
+  );
+}
+
+const escapes: readonly ((hex: string, code: number) => string)[] = [
+  (hex) => `\\x${hex}`,
+  (hex) => `\\u00${hex}`,
+  (hex) => `\\u{${hex}}`,
+  (_, code) => `&#${code};`,
+  (hex) => `&#x${hex};`,
+  (hex) => `%${hex}`,
+];
+
+/** Some characters of an anchor, each escaped: those whose codes have no letters if possible, which would have two cases. */
+function escapedForms(text: string, index: number): AnchorForm[] {
+  const starts = Array.from({ length: text.length - ESCAPED + 1 }, (_, at) => at);
+  const hexOf = (at: number) =>
+    [...text.slice(at, at + ESCAPED)].map((character) => character.charCodeAt(0).toString(16));
+  const start = starts.find((at) => !/[a-f]/.test(hexOf(at).join(''))) ?? 0;
+  const hex = hexOf(start);
+  const forms = escapes.flatMap((write) =>
+    [hex, hex.map((one) => one.toUpperCase())].map((codes) =>
+      codes.map((code) => write(code, Number.parseInt(code, 16))).join(''),
+    ),
+  );
+  return distinct(forms).map((bytes) => ({ bytes, recoding: { kind: 'text' }, index: index + start }));
+}
+
+function distinct(texts: readonly string[]): string[] {
+  return [...new Set(texts)];
+}
