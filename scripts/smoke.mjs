@@ -38,7 +38,9 @@ function check(version) {
     process.platform === 'win32' ? 'node.exe' : 'node',
   );
   const program = join(folder, 'node_modules/adder/dist/adder.cjs');
-  const run = (...args) => spawnSync(node, args, { cwd: folder, encoding: 'utf8' });
+  // A required secret without a value would make the answer incomplete.
+  const env = { ...process.env, SOURCE_MAP_UPLOAD_TOKEN: 'made-up-upload-token-0007' };
+  const run = (...args) => spawnSync(node, args, { cwd: folder, encoding: 'utf8', env });
   assert.match(run('--version').stdout, new RegExp(`^v${version}\\.`));
   assert.match(run(program, '--version').stdout, /^\d+\.\d+\.\d+\n$/);
   const contract = ['--packages', '--contract', `demo-${version}/adder.yaml`];

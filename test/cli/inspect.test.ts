@@ -129,6 +129,28 @@ describe('leaks', () => {
     }
   });
 
+  test('a value whose characters are escaped one by one, which is not shown', () => {
+    const codes = (write: (code: number) => string) => [...key].map((one) => write(one.charCodeAt(0))).join('');
+    const hidden = {
+      'dist/a.js': codes((code) => `\\u${code.toString(16).padStart(4, '0')}`),
+      'dist/b.js': codes((code) => `\\x${code.toString(16).toUpperCase()}`),
+      'dist/c.js': codes((code) => `\\u{${code.toString(16)}}`),
+      'dist/d.html': codes((code) => `&#${code};`),
+      'dist/e.html': codes((code) => `&#x${code.toString(16)};`),
+      'dist/f.css': codes((code) => `%${code.toString(16)}`),
+      'dist/g.js': btoa(btoa(key)),
+      'dist/h.js': Buffer.from(key, 'utf16le').toString('base64'),
+    };
+    const lines = Object.entries(hidden).map(([path, text]) => [path, `x = '${text}'; y = '${text}';`]);
+    const project = ferryProject(Object.fromEntries(lines));
+    const { report } = project.json(inspect);
+    expect(report.findings.map(({ code, place }: Said) => `${code} ${place?.path}`)).toEqual(
+      Object.keys(hidden).flatMap((path) => [`leak/known-value ${path}`, `leak/known-value ${path}`]),
+    );
+    const shown = JSON.stringify(report) + project.adder(inspect).stdout;
+    for (const text of Object.values(hidden)) expect(shown).not.toContain(JSON.stringify(text).slice(1, 30));
+  });
+
   test('a value that is everywhere is reported a hundred times, then counted', () => {
     const { report } = ferryProject({ 'dist/a.js': `${key}\n`.repeat(1234) }).json(inspect);
     expect(report.findings).toHaveLength(101);

@@ -5,7 +5,8 @@ import { findAll, type Hit, type Matcher } from '../search/matcher.js';
 import { matcherFor } from '../search/matcher-for.js';
 import { MASK } from '../secrets/secret.js';
 import { strengthOf } from '../tokens/strength.js';
-import type { Owner } from './plan.js';
+import { valuesIn } from './hits.js';
+import type { Owner, SearchPlan } from './plan.js';
 
 /** A piece of text that may be shown, with the place of interest in it (from 0, UTF-16 units). */
 export interface MaskedPiece {
@@ -22,12 +23,19 @@ export class Masker {
   #tables: MaskTables | undefined;
   #fragments: ReadonlySet<string> | undefined;
 
-  /** @param needles what to mask; many needles take longer to make than most searches */
-  constructor(readonly needles: () => readonly Needle<Owner>[]) {}
+  /** @param plan what to mask; its tables take longer to make than most searches */
+  constructor(readonly plan: Pick<SearchPlan, 'masked' | 'needles'>) {}
 
   get #table(): MaskTables {
-    this.#tables ??= maskTables(this.needles());
+    this.#tables ??= maskTables(this.plan);
     return this.#tables;
+  }
+
+  /** Secrets with an anchor, however their characters are escaped. */
+  #anchored(bytes: Uint8Array): { start: number; end: number }[] {
+    const { anchors, anchorMatcher } = this.#table;
+    if (anchors.length === 0) return [];
+    return valuesIn(anchorMatcher, anchors, bytes);
   }
 
   /** How far around a piece bytes are needed, so that a value cut by its border is still seen whole. */
@@ -59,7 +67,7 @@ export class Masker {
    * @returns undefined if the piece is not text
    */
   piece(bytes: Uint8Array, from: number, to: number, focus: { start: number; end: number }): MaskedPiece | undefined {
-    const ranges = merged([...this.#hits(bytes), ...this.#pieces(bytes)]).filter(
+    const ranges = merged([...this.#hits(bytes), ...this.#anchored(bytes), ...this.#pieces(bytes)]).filter(
       ({ start, end }) => end > from && start < to,
     );
     const [first, last] = [alignForward(bytes, from), alignBack(bytes, to)];
@@ -93,16 +101,27 @@ interface MaskTables {
   isBase64: readonly boolean[];
   /** Whole secrets in plain form. */
   texts: readonly string[];
+  /** Needles of secrets whose surroundings are compared. */
+  anchors: readonly Needle<Owner>[];
+  anchorMatcher: Matcher;
   margin: number;
 }
 
-function maskTables(needles: readonly Needle<Owner>[]): MaskTables {
+function maskTables(plan: Pick<SearchPlan, 'masked' | 'needles'>): MaskTables {
+  const needles = plan.masked();
   const all = needles.map(({ bytes }) => bytes);
+  const anchors = plan.needles.filter(({ anchor, owners }) => anchor && owners.some(({ role }) => role === 'secret'));
+  const longest = all.reduce((most, { length }) => Math.max(most, length), 0);
   return {
+    anchors,
+    anchorMatcher: matcherFor(
+      anchors.map(({ bytes }) => bytes),
+      SMALL_CHUNK,
+    ),
     matcher: matcherFor(all, SMALL_CHUNK),
     isBase64: needles.map(({ encoding }) => encoding.some((name) => name.startsWith('base64'))),
     texts: needles.filter(isWholeSecret).map(({ bytes }) => secretPart(Buffer.from(bytes).toString('latin1'))),
-    margin: all.reduce((longest, { length }) => Math.max(longest, length), 0),
+    margin: anchors.reduce((most, { anchor }) => Math.max(most, anchor?.value.reach ?? 0), longest),
   };
 }
 

@@ -99,7 +99,7 @@ export class ArtifactSearch {
     this.#limits = options.limits ?? usualLimits;
     this.#isStopped = options.isStopped ?? (async () => false);
     this.#mask = options.mask ?? ((name) => name);
-    this.#masker = new Masker(plan.masked);
+    this.#masker = new Masker(plan);
   }
 
   /**
@@ -293,11 +293,7 @@ class ArtifactVisit {
     const { plan, masker } = this.search;
     return hits.filter(isOfValue).flatMap(({ needle, start, end }) => {
       const { unbroken, anchor } = plan.needles[needle] ?? {};
-      const around = Math.max(
-        EXCERPT_BYTES + masker.margin,
-        2 * (unbroken?.length ?? 0),
-        EXCERPT_BYTES + (anchor?.value.reach ?? 0),
-      );
+      const around = Math.max(EXCERPT_BYTES + masker.margin, 2 * (unbroken?.length ?? 0), anchor?.value.reach ?? 0);
       return [{ from: start - around, to: end + around }];
     });
   }

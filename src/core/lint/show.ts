@@ -15,8 +15,8 @@ export class SourceView {
   readonly #masker: Masker;
   readonly #files = new WeakMap<SourceText, { bytes: Buffer; lines: LineMap; isAscii: boolean }>();
 
-  constructor(plan: Pick<SearchPlan, 'masked'>) {
-    this.#masker = new Masker(plan.masked);
+  constructor(plan: Pick<SearchPlan, 'masked' | 'needles'>) {
+    this.#masker = new Masker(plan);
   }
 
   at(file: SourceText, offset: number): Position {

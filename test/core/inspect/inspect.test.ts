@@ -84,7 +84,7 @@ variables: { A: { reach: server, search: always }, B: { reach: server, search: n
 });
 
 describe('a piece of an artifact, masked', () => {
-  const masker = new Masker(plan.masked);
+  const masker = new Masker(plan);
   const piece = (text: string, from: number, to: number, focus: [number, number]) =>
     masker.piece(Buffer.from(text), from, to, { start: focus[0], end: focus[1] });
 

@@ -88,7 +88,8 @@ function variantsOf(text: string, characters: readonly string[]) {
 function matchOf(found: Agreement, view: View, steps: readonly string[], text: string): Omit<Match, 'text'> {
   const [start, end] = [view.startOf(found.start), view.endOf(found.end)];
   const named = steps.flatMap((step) => (step === 'base64' ? base64Names(text.slice(start, end)) : [step]));
-  const encoding = named.filter((name, at) => name !== named[at - 1]);
+  // JSON in JSON is one encoding of strings; base64 of base64 is two.
+  const encoding = named.filter((name, at) => name !== named[at - 1] || name.startsWith('base64'));
   return {
     start,
     end,
