@@ -1,4 +1,5 @@
 import type { Anchor, Needle } from '../needles/index.js';
+import type { AnchorForm } from '../needles/tolerant/anchors.js';
 import { findAcrossLines } from '../search/line-breaks.js';
 import { findAll, type Hit, type Matcher } from '../search/matcher.js';
 import type { Owner } from './plan.js';
@@ -66,17 +67,17 @@ function partOwner(owner: Owner, is: string): Owner | undefined {
  */
 export function wholeForms(
   hits: readonly Hit[],
-  needles: readonly Pick<Needle<unknown>, 'unbroken' | 'anchor'>[],
+  needles: readonly Pick<Needle<unknown>, 'unbroken' | 'anchor' | 'form'>[],
   read: (from: number, to: number) => Uint8Array,
 ): VerifiedHit[] {
   const last = new Map<Anchor['value'], VerifiedHit>();
   return hits.flatMap((hit): VerifiedHit[] => {
-    const { unbroken, anchor } = needles[hit.needle] ?? {};
-    if (anchor) {
+    const { unbroken, anchor, form } = needles[hit.needle] ?? {};
+    if (anchor && form) {
       const known = last.get(anchor.value);
       // The second anchor of a value that was found by its first one.
       if (known && known.start <= hit.start && hit.end <= known.end) return [];
-      const found = compared(hit, anchor, read);
+      const found = compared(hit, anchor, form, read);
       if (found && found.part === undefined) last.set(anchor.value, found);
       return found ? [found] : [];
     }
@@ -92,7 +93,8 @@ export function wholeForms(
 /** The value, or a part that counts, around a hit of its anchor. */
 function compared(
   hit: Hit,
-  { value, form, acceptsPart }: Anchor,
+  { value, acceptsPart }: Anchor,
+  form: AnchorForm,
   read: (from: number, to: number) => Uint8Array,
 ): VerifiedHit | undefined {
   const from = Math.max(0, hit.start - value.reach);

@@ -44,14 +44,14 @@ export interface Needle<Owner> {
   unbroken?: string;
   /** For a form of an anchor: the value that may be around it. */
   anchor?: Anchor;
+  form?: AnchorForm;
   /** Whose value it is; several variables may have one value. */
   owners: Owner[];
 }
 
-/** Where a value may be, and how it is recognised there. */
+/** How a value is recognised around a hit. */
 export interface Anchor {
   value: AnchoredValue;
-  form: AnchorForm;
   /** Whether a part of the value counts, by its text. */
   acceptsPart?: ((text: string) => boolean) | undefined;
 }
@@ -78,10 +78,12 @@ export function searchNeedles<Owner>(sought: Iterable<Sought<Owner>>): Needle<Ow
   for (const one of sought) {
     const needles = one.asItStands ? undefined : anchoredNeedles(one, anchored);
     if (!needles) others.push(one);
-    else for (const { owners } of needles) if (!owners.includes(one.owner)) owners.push(one.owner);
+    else if (!needles[0]?.owners.includes(one.owner)) needles[0]?.owners.push(one.owner);
   }
   return [...[...anchored.values()].flat(), ...needlesFor(others)];
 }
+
+const asTheyAre = [plain.name];
 
 /** The anchors of a value, made once for all of its owners; undefined if a piece of it has none. */
 function anchoredNeedles<Owner>(
@@ -93,16 +95,20 @@ function anchoredNeedles<Owner>(
   if (twins) return twins;
   const values = slicesOf(value).map((text) => AnchoredValue.of(text, isThorough));
   if (values.includes(undefined)) return undefined;
-  const needles = (values as AnchoredValue[]).flatMap((one) =>
-    one.forms.map(
+  // There are thousands of needles, so those of a value share what they have in common.
+  const owners: Owner[] = [];
+  const needles = (values as AnchoredValue[]).flatMap((one) => {
+    const anchor = { value: one, acceptsPart };
+    return one.forms.map(
       (form): Needle<Owner> => ({
         bytes: Buffer.from(form.bytes, 'latin1'),
-        encoding: [plain.name],
-        anchor: { value: one, form, acceptsPart },
-        owners: [],
+        encoding: asTheyAre,
+        anchor,
+        form,
+        owners,
       }),
-    ),
-  );
+    );
+  });
   known.set(key, needles);
   return needles;
 }

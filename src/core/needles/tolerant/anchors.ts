@@ -42,7 +42,7 @@ export function anchorForms(characters: readonly string[], isThorough: boolean):
   const [first, second] = anchorsOf(characters);
   if (!first) return undefined;
   const forms = [...usualForms(first), ...(isThorough ? hiddenForms(first) : [])];
-  return second ? [...forms, ...usualForms(second)] : forms;
+  return second ? [...forms, ...formsOfHalf(second)] : forms;
 }
 
 function anchorsOf(characters: readonly string[]): Anchor[] {
@@ -98,6 +98,11 @@ function usualForms({ text, index }: Anchor): AnchorForm[] {
       index,
     })),
   ];
+}
+
+/** Half of a value is what somebody copies or cuts, as it is or in base64. */
+function formsOfHalf(anchor: Anchor): AnchorForm[] {
+  return usualForms(anchor).filter(({ recoding: { kind } }) => kind === 'text' || kind === 'base64');
 }
 
 function hiddenForms({ text, index }: Anchor): AnchorForm[] {
