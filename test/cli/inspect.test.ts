@@ -129,6 +129,13 @@ describe('leaks', () => {
     }
   });
 
+  test('more places of an anchor than are compared make the answer incomplete', () => {
+    const [, start] = /^(.{20})/.exec(key) ?? [];
+    const { code, report } = ferryProject({ 'dist/a.js': `${start}x\n`.repeat(2100) }).json(inspect);
+    expect([code, report.answers.nothingLeaked.answer]).toEqual([3, 'not known']);
+    expect(report.coverage.unread[0].because).toMatch(/^has 2,100 places that may be the value of FARE_SIGNING_KEY; /);
+  });
+
   test('a value whose characters are escaped one by one, which is not shown', () => {
     const codes = (write: (code: number) => string) => [...key].map((one) => write(one.charCodeAt(0))).join('');
     const hidden = {

@@ -1,7 +1,7 @@
 import type { RawFinding } from '../../findings/finding.js';
 import { limits } from '../../limits/index.js';
 import type { Needle } from '../../needles/index.js';
-import { count } from '../../text/display.js';
+import { count, grouped } from '../../text/display.js';
 import { isPartial, type ValueHit } from '../hits.js';
 import type { Owner } from '../plan.js';
 import type { ArtifactRule, Described, Inspected, Surroundings } from '../rule.js';
@@ -34,6 +34,7 @@ export const knownValues: ArtifactRule = {
     const leveled = findings.map((one) =>
       isSource && one.code === 'stage/foreign-value' ? { ...one, level: 'warning' as const } : one,
     );
+    reportUncompared(surroundings);
     return [...leveled, ...uncountedFindings(surroundings, beyond)];
   },
 };
@@ -47,6 +48,22 @@ export function valueFinding(
   const statement = statementFor(owner, inspected, described.place);
   if (!statement) return [];
   return [{ ...statement, ...subjectOf(owner, inspected), ...described, encoding: [...encoding] }];
+}
+
+/** Places that may be a secret beyond those that were compared with it, unless it was found anyway. */
+function reportUncompared({ plan, content, values, unread }: Surroundings): void {
+  const found = new Set(values.filter((hit) => !isPartial(hit)).map(({ owner }) => owner));
+  const most = limits.anchorPlaces.value;
+  const reported = new Set<string>();
+  for (const [needle, number] of content.counts) {
+    const { anchor, owners = [] } = plan.needles[needle] ?? {};
+    const secret = owners.find((owner) => owner.role === 'secret' && !found.has(owner));
+    if (!anchor || number <= most || !secret || reported.has(secret.variable)) continue;
+    reported.add(secret.variable);
+    unread(
+      `has ${grouped(number)} places that may be the value of ${secret.variable}; the first ${grouped(most)} were compared with it`,
+    );
+  }
 }
 
 /** The first occurrences of each value, and how many there are beyond. */
