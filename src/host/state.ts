@@ -206,6 +206,19 @@ export function newestReceipt(at: Rooted, bundle: string): NewestReceipt {
   }
 }
 
+/** Every readable receipt of a bundle, the newest first. */
+export function allReceipts(at: Rooted, bundle: string): StoredReceipt[] {
+  const folder = receiptFolder(at, bundle);
+  if (!statIfPossible(at.files, folder)?.isDirectory()) return [];
+  return receiptNames(at.files, folder)
+    .toReversed()
+    .flatMap((name) => {
+      const path = at.files.path.join(folder, name);
+      const receipt = parseReceipt(at.files.readIfPossible(path)?.toString() ?? '');
+      return receipt ? [{ receipt, path }] : [];
+    });
+}
+
 /** A path between the contract and the receipts that is not a directory. */
 function blocked(at: Rooted, folder: string): NewestReceipt | undefined {
   const { dirname } = at.files.path;

@@ -14,16 +14,16 @@ import { isFoldable, missingValue, untraceable } from '../core/inspect/expected.
 import type { Inspected } from '../core/inspect/rule.js';
 import type { ArtifactResult, ArtifactSearch } from '../core/inspect/search.js';
 import { limits } from '../core/limits/index.js';
-import { type ArtifactFacts, stalenessFindings } from '../core/receipt/staleness.js';
+import { type ArtifactFacts, servesBoth, stalenessFindings } from '../core/receipt/staleness.js';
 import type { Resolution } from '../core/resolve/resolve.js';
 import { runtimeVariables } from '../core/runtime/runtime.js';
-import { count } from '../core/text/display.js';
+import { count, localTime } from '../core/text/display.js';
 import { Interrupted } from '../core/unpack/limits.js';
 import { FileArtifact } from '../host/file-artifact.js';
 import { describeFileError } from '../host/files.js';
 import type { ScanAheadOfTime } from '../host/scan-ahead.js';
 import type { ShownPaths } from '../host/shown-paths.js';
-import type { StoredReceipt } from '../host/state.js';
+import { allReceipts, type StoredReceipt } from '../host/state.js';
 import type { NotRead } from '../host/walk.js';
 import type { Work } from '../host/work.js';
 import type { ArtifactGroup } from './artifacts.js';
@@ -50,6 +50,21 @@ export interface InspectionParts {
 export interface Unknown {
   notSearched: readonly Unsought[];
   doubts: readonly Doubt[];
+}
+
+/** A file that was built for another stage. */
+function ofOtherStage(
+  bundle: string,
+  { stage, builtAt }: { stage: string; builtAt: string },
+  file: { name: string } | undefined,
+): RawFinding {
+  return {
+    code: 'stale/receipt',
+    bundle,
+    message: `is from the build of ${bundle} for ${stage}, on ${localTime(builtAt)}`,
+    remedy: 'take the file of the right build, or build it for this stage',
+    ...(file && { place: { path: file.name, inside: [] } }),
+  };
 }
 
 /** Values that the output contained after its build: their absence is reported by the receipt. */
@@ -131,6 +146,7 @@ export class Inspection {
     }
     this.#fileNames(files, bundle);
     if (bundle) this.#dropOwnLiterals(bundle, present);
+    if (!isWhole && shipped.size > 0) await this.#recognisedFiles(bundle, shipped);
     if (!bundle || !isWhole || shipped.size === 0) return;
     for (const question of questions) this.#asked.add(question);
     await this.#expectedValues(bundle, present, stored);
@@ -245,20 +261,59 @@ export class Inspection {
     this.#coverage.unread.push(this.#unread({ path: first, because }));
   }
 
+  /**
+   * Files of earlier builds, wherever they are now: their digests are in receipts. A file of the newest build with the same
+   * bytes counts as that one.
+   * @param shipped name in reports to absolute path
+   */
+  async #recognisedFiles(bundle: Bundle | undefined, shipped: ReadonlyMap<string, string>): Promise<void> {
+    const { project, resolution } = this.parts;
+    const bundles = bundle ? [bundle] : [...project.contract.bundles.values()];
+    const receipts = bundles.flatMap((one) =>
+      allReceipts(project, one.name).map((stored) => ({ bundle: one, stored })),
+    );
+    if (receipts.length === 0 || !this.#builds.key) return;
+    const byDigest = new Map([...shipped].map(([name, path]) => [project.files.digest(path), { name, path }]));
+    const left = new Set(byDigest.keys());
+    for (const { bundle: owner, stored } of receipts) {
+      const { stage, builtAt } = stored.receipt.predicate;
+      const found = stored.receipt.subject.filter(({ digest }) => left.has(digest.sha256));
+      for (const { digest } of found) left.delete(digest.sha256);
+      if (found.length === 0) continue;
+      const places = new Map(found.map(({ name, digest }) => [name, byDigest.get(digest.sha256)?.path ?? name]));
+      const facts = await this.#facts(owner, stored, places, new Set());
+      if (stage === resolution.stage.name || servesBoth(facts))
+        this.#findings.push(...stalenessFindings(stage, facts).filter(({ code }) => code === 'stale/past-value'));
+      else
+        this.#findings.push(ofOtherStage(owner.name, { stage, builtAt }, byDigest.get(found[0]?.digest.sha256 ?? '')));
+    }
+    if (left.size === 0) this.#asked.add('current');
+  }
+
   /** @param shipped name in reports to absolute path */
   async #staleness(
+    bundle: Bundle,
+    stored: StoredReceipt,
+    shipped: ReadonlyMap<string, string>,
+    seen: ReadonlySet<string>,
+  ): Promise<void> {
+    if (!this.#builds.key) return;
+    const facts = await this.#facts(bundle, stored, shipped, seen);
+    this.#findings.push(...stalenessFindings(this.parts.resolution.stage.name, facts));
+  }
+
+  /** @param shipped name at the build to absolute path now */
+  async #facts(
     bundle: Bundle,
     { receipt, path }: StoredReceipt,
     shipped: ReadonlyMap<string, string>,
     seen: ReadonlySet<string>,
-  ): Promise<void> {
+  ): Promise<ArtifactFacts> {
     const { project, resolution, search, paths } = this.parts;
-    const { key } = this.#builds;
-    if (!key) return;
-    const facts: ArtifactFacts = {
+    return {
       receipt,
       receiptPath: project.files.shown(path, project.root),
-      key,
+      key: this.#builds.key ?? new Uint8Array(),
       given: givenValues(project.contract, bundle, resolution),
       build: bundle.build,
       buildsAlike: project.contract.stages.get(receipt.predicate.stage)?.buildAs === resolution.stage.buildAs,
@@ -270,7 +325,6 @@ export class Inspection {
         return search.describe(artifact, place.offset, place.length);
       },
     };
-    this.#findings.push(...stalenessFindings(resolution.stage.name, facts));
   }
 
   /** Values that the app reads when it loads. @param shipped name in reports to absolute path */

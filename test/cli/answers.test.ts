@@ -68,6 +68,35 @@ variables:
     expect(answers(project, { FARE_KEY: key }, ['dist'])).toEqual([0, 'yes', 'yes', 'yes']);
   });
 
+  test('files of earlier builds are recognised wherever they are', () => {
+    const project = at({ 'dist/app.js': '' });
+    const env = { FARE_KEY: key };
+    const build = (url: string, stage = 'production') => {
+      project.write('.env', `API_URL=${url}\n`);
+      const script = `fs.writeFileSync('dist/app.js', 'fetch("${url}")')`;
+      expect(project.adder(['with', stage, '--', 'node', '-e', script], env).code).toBe(0);
+    };
+    const elsewhere = () => project.write('shipped/last-week/main.js', project.read('dist/app.js'));
+    build('https://api.saltmarsh.example');
+    elsewhere();
+    expect(answers(project, env, ['shipped'])).toEqual([0, 'yes', 'not asked', 'yes']);
+    build('https://booking.saltmarsh.example');
+    expect(answers(project, env, ['shipped'])).toEqual([1, 'yes', 'not asked', 'no', 'error stale/past-value']);
+    const { report } = project.json(['inspect', 'shipped'], env);
+    expect(report.findings[0].place).toMatchObject({ path: 'shipped/last-week/main.js', line: 1, column: 8 });
+    project.write('adder.yaml', contract.replace('stages: { ', 'stages: { staging: { layers: [.env, process] }, '));
+    build('https://staging.saltmarsh.example', 'staging');
+    elsewhere();
+    project.write('.env', 'API_URL=https://booking.saltmarsh.example\n');
+    const other = project.json(['inspect', '--stage', 'production', 'shipped'], env).report.findings;
+    expect(other.map(({ message }: { message: string }) => message)).toEqual([
+      expect.stringContaining('is from the build of desk for staging'),
+    ]);
+    elsewhere();
+    project.write('shipped/last-week/main.js', `${project.read('dist/app.js')};`);
+    expect(answers(project, env, ['shipped'])).toEqual([0, 'yes', 'not asked', 'not asked']);
+  });
+
   test.each([
     ['only skipped files', { 'dist/node_modules/a/index.js': 'x' }],
     ['no files', {}],

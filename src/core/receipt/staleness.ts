@@ -69,7 +69,7 @@ export function stalenessFindings(stage: string, facts: ArtifactFacts): RawFindi
 }
 
 /** One build for several stages: the inlined values are equal, and the others are read when the app loads. */
-function servesBoth({ receipt, given, key, buildsAlike }: ArtifactFacts): boolean {
+export function servesBoth({ receipt, given, key, buildsAlike }: ArtifactFacts): boolean {
   const inlined = receipt.predicate.values.filter(({ reach }) => reach === 'public');
   const names = new Set(inlined.map(({ name }) => name));
   const isSame = inlined.every(({ name, fingerprint: built }) => {
