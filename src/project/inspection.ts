@@ -320,7 +320,8 @@ export class Inspection {
       unchanged: await unchangedFiles(project.files, receipt.subject, shipped),
       present: new Set(shipped.keys()),
       seen,
-      locate: (place) => {
+      locate: ({ inside, ...place }) => {
+        if (inside) return { place: { ...place, path: paths.of(shipped.get(place.path) ?? place.path), inside } };
         const artifact = new FileArtifact(shipped.get(place.path) ?? place.path, 'browser', paths);
         return search.describe(artifact, place.offset, place.length);
       },

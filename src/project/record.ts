@@ -1,7 +1,7 @@
 import { readName } from '../core/build/environment.js';
 import type { Bundle, Stage } from '../core/contract/contract.js';
 import type { Owner } from '../core/inspect/plan.js';
-import { ArtifactSearch } from '../core/inspect/search.js';
+import { type ArtifactResult, ArtifactSearch } from '../core/inspect/search.js';
 import { TextMask } from '../core/mask/text-mask.js';
 import { searchNeedles } from '../core/needles/index.js';
 import { weakness } from '../core/needles/weak.js';
@@ -138,12 +138,24 @@ async function heldPlaces(
   const places = new Map<string, HeldPlace[]>();
   for (const file of files) {
     const artifact = new FileArtifact(file, 'browser', paths);
-    for (const { owner, start, end } of await search.presentIn(artifact)) {
-      const place = { path: artifact.name, offset: start, length: end - start };
+    for (const { owner, start, end, inside } of await presentIn(search, artifact, stage)) {
+      const where = { path: artifact.name, ...(inside.length > 0 && { inside: [...inside] }) };
+      const place = { ...where, offset: start, length: end - start };
       places.set(owner.variable, [...(places.get(owner.variable) ?? []), place]);
     }
   }
   return places;
+}
+
+/** The values in an artifact and in the files of an archive. What a source map embeds is not what ships. */
+async function presentIn(
+  search: ArtifactSearch,
+  artifact: FileArtifact,
+  stage: Stage,
+): Promise<ArtifactResult['present']> {
+  if (/\.map$/.test(artifact.fileName))
+    return (await search.presentIn(artifact)).map((hit) => ({ ...hit, inside: [] }));
+  return (await search.search(artifact, { stage: stage.name, audience: 'browser' })).present;
 }
 
 /** A command as it may be shown and kept: a value among its words is masked. */

@@ -288,6 +288,17 @@ writeFileSync('dist/a.js.gz', gzipSync('x="https://api.saltmarsh.example"'));`;
     const project = ferryProject({ 'build.mjs': build, 'dist/b.js': 'x' });
     project.adder(['with', 'production', '--', 'node', 'build.mjs']);
     expect(project.json(['inspect']).report.findings).toEqual([]);
+    // Its place in the archive is in the receipt.
+    const { report } = project.json(['why', 'FERRY_API_URL']);
+    expect(report.bundles[0].built.places).toEqual([{ path: 'dist/a.js.gz', inside: ['a.js'], offset: 3, length: 29 }]);
+    expect(project.adder(['why', 'FERRY_API_URL']).stdout).toContain('in dist/a.js.gz » a.js after the last build');
+    const change = (text: string) => text.replace('https://api.saltmarsh.example', 'https://booking.saltmarsh.example');
+    project.write('.env.production', change(project.read('.env.production')));
+    const stale = project.json(['inspect']).report.findings;
+    expect(stale.map(short)).toEqual([
+      ['stale/past-value', 'FERRY_API_URL', 'dist/a.js.gz:undefined:undefined', undefined],
+    ]);
+    expect(stale[0].place.inside).toEqual(['a.js']);
   });
 });
 

@@ -6,9 +6,10 @@ import { hmacSha256 } from '../text/hash.js';
 export const STATEMENT_TYPE = 'https://in-toto.io/Statement/v1';
 export const PREDICATE_TYPE = 'https://adder.example/receipt/v1';
 
-/** A place of an artifact that holds a value, in bytes of the file. */
+/** A place of an artifact that holds a value, in bytes of the file, or of the embedded file that `inside` leads to. */
 export interface HeldPlace {
   path: string;
+  inside?: string[];
   offset: number;
   length: number;
 }
@@ -57,7 +58,12 @@ export function makeReceipt({ digests, ...predicate }: ReceiptFacts): Receipt {
   return { _type: STATEMENT_TYPE, subject, predicateType: PREDICATE_TYPE, predicate };
 }
 
-const place = z.object({ path: z.string(), offset: z.number(), length: z.number() });
+const place = z.object({
+  path: z.string(),
+  inside: z.optional(z.array(z.string())),
+  offset: z.number(),
+  length: z.number(),
+});
 const value = z.object({
   name: z.string(),
   reach: z.enum(reaches),

@@ -166,7 +166,9 @@ const whyBundle = z.strictObject({
     .strictObject({
       stage: z.string(),
       at: z.string(),
-      places: z.array(z.strictObject({ path: z.string(), offset: natural, length: natural })),
+      places: z.array(
+        z.strictObject({ path: z.string(), inside: strings.exactOptional(), offset: natural, length: natural }),
+      ),
       modules: strings,
     })
     .exactOptional(),

@@ -1,3 +1,4 @@
+import { placeText } from '../findings/place.js';
 import { describeSource } from '../resolve/layer.js';
 import { isWrong } from '../resolve/value-state.js';
 import { MASK } from '../secrets/secret.js';
@@ -55,8 +56,8 @@ function bundleLines({ bundle, name, code, built }: WhyBundle, style: Style): st
     .slice(0, MOST_PLACES)
     .map(({ path, line, column }) => `    ${displayText(path)}:${line}:${column}`);
   const more = code.length > MOST_PLACES ? [style.dim(`    and ${code.length - MOST_PLACES} more`)] : [];
-  const held = [...new Set(built?.places.map(({ path }) => path) ?? [])];
-  const artifacts = held.length > 0 ? joinWords(held.map(displayText)) : 'no artifact';
+  const held = [...new Set(built?.places.map(({ path, inside = [] }) => placeText({ path, inside })) ?? [])];
+  const artifacts = held.length > 0 ? joinWords(held) : 'no artifact';
   return [
     `${style.strong(bundle)}  reads it as ${style.strong(name)}`,
     ...(code.length === 0 ? [style.dim('  not read by its code')] : ['  read by its code at', ...places, ...more]),
