@@ -1,3 +1,4 @@
+import { spawnSync } from 'node:child_process';
 import { describe, expect, test } from 'vitest';
 import { TestProject } from '../support/adder.js';
 
@@ -100,6 +101,15 @@ describe('a monorepo whose packages give one name different values', () => {
       ),
     ).toMatchObject({ code: 0 });
     expect(project.read('office/.env.production')).toBe('VITE_API_URL=https://office.saltmarsh.example\n');
+  });
+
+  test('needs of a bundle are of its own variables', () => {
+    const project = drafted();
+    project.write('.gitignore', '.env*\n');
+    const needs = (bundle: string) =>
+      project.adder(['emit', 'needs', '--stage', 'production', '--bundle', bundle]).stdout.match(/[A-Z]+_[A-Z_]+/g);
+    spawnSync('git', ['init', '-q'], { cwd: project.folder });
+    expect([needs('desk'), needs('quay')]).toEqual([['VITE_API_URL'], ['SESSION_KEY']]);
   });
 
   test('compare and why keep the bundles apart', () => {

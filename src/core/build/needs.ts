@@ -1,5 +1,6 @@
 import { type Contract, isRequired, type Variable } from '../contract/contract.js';
 import { belongsTo, nameIn } from '../contract/names.js';
+import { scopesOf } from '../contract/scopes.js';
 import type { Resolution } from '../resolve/resolve.js';
 import { oneLine } from '../text/display.js';
 
@@ -27,7 +28,9 @@ export function needsOf(
   isShared: (path: string) => boolean,
 ): Need[] {
   const shared = layers.filter(({ name, path }) => name !== 'process' && (path === undefined || isShared(path)));
+  const scope = scopesOf(contract).find(({ bundle }) => bundle !== undefined && bundle.name === stage.bundle);
   return [...values.values()].flatMap(({ variable }): Need[] => {
+    if (scope && !scope.shows(variable)) return [];
     const { name, aka, reach, form, about } = variable;
     const atHost = hostNames(contract, variable);
     const inFiles = shared.some(({ offers }) => offers.some((offer) => [name, ...aka].includes(offer.name)));
