@@ -8,9 +8,8 @@ import type { ShownPaths } from './shown-paths.js';
 
 /** A file as an artifact. */
 export class FileArtifact implements Artifact {
-  readonly name: string;
-  readonly fileName: string;
   readonly #files: Files;
+  #name: string | undefined;
 
   /**
    * @param path absolute
@@ -22,9 +21,17 @@ export class FileArtifact implements Artifact {
     readonly paths: ShownPaths,
     readonly ahead?: ScanAheadOfTime,
   ) {
-    this.name = paths.of(path);
     this.#files = paths.files;
-    this.fileName = this.#files.path.basename(path);
+  }
+
+  /** Most files have no findings, and need no name. */
+  get name(): string {
+    this.#name ??= this.paths.of(this.path);
+    return this.#name;
+  }
+
+  get fileName(): string {
+    return this.#files.path.basename(this.path);
   }
 
   async scanAhead(isStopped: (bytes: number) => Promise<boolean>): Promise<ScanAhead | undefined> {

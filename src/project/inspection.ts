@@ -130,7 +130,7 @@ export class Inspection {
     const stored = bundle && this.#builds.receiptOf(bundle);
     const untouched = untouchedFiles(stored?.receipt);
     const present = new Set<string>();
-    const shipped = new Map<string, string>();
+    const shippedPaths: string[] = [];
     for (const [index, { path, audience }] of files.entries()) {
       if (this.parts.work.isStopped || Date.now() > this.#until)
         return this.#leftOut(
@@ -141,16 +141,18 @@ export class Inspection {
       const artifact = new FileArtifact(path, audience, this.parts.paths, this.parts.ahead);
       const result = await this.#artifact(artifact, bundle, untouched);
       if (audience === 'cache') continue;
-      shipped.set(artifact.name, path);
+      shippedPaths.push(path);
       for (const { owner } of result?.present ?? []) present.add(owner.variable);
     }
     this.#fileNames(files, bundle);
     if (bundle) this.#dropOwnLiterals(bundle, present);
-    if (!isWhole && shipped.size > 0) await this.#recognisedFiles(bundle, shipped);
-    if (!bundle || !isWhole || shipped.size === 0) return;
+    if (shippedPaths.length === 0) return;
+    const shipped = () => new Map(shippedPaths.map((path) => [this.parts.paths.of(path), path]));
+    if (!isWhole) await this.#recognisedFiles(bundle, shipped);
+    if (!bundle || !isWhole) return;
     for (const question of questions) this.#asked.add(question);
     await this.#expectedValues(bundle, present, stored);
-    if (stored) await this.#staleness(bundle, stored, shipped, present);
+    if (stored) await this.#staleness(bundle, stored, shipped(), present);
     await this.#loadTimeValues(bundle, shipped);
   }
 
@@ -266,14 +268,14 @@ export class Inspection {
    * bytes counts as that one.
    * @param shipped name in reports to absolute path
    */
-  async #recognisedFiles(bundle: Bundle | undefined, shipped: ReadonlyMap<string, string>): Promise<void> {
+  async #recognisedFiles(bundle: Bundle | undefined, shipped: () => ReadonlyMap<string, string>): Promise<void> {
     const { project, resolution } = this.parts;
     const bundles = bundle ? [bundle] : [...project.contract.bundles.values()];
     const receipts = bundles.flatMap((one) =>
       allReceipts(project, one.name).map((stored) => ({ bundle: one, stored })),
     );
     if (receipts.length === 0 || !this.#builds.key) return;
-    const byDigest = new Map([...shipped].map(([name, path]) => [project.files.digest(path), { name, path }]));
+    const byDigest = new Map([...shipped()].map(([name, path]) => [project.files.digest(path), { name, path }]));
     const left = new Set(byDigest.keys());
     for (const { bundle: owner, stored } of receipts) {
       const { stage, builtAt } = stored.receipt.predicate;
@@ -329,10 +331,11 @@ export class Inspection {
   }
 
   /** Values that the app reads when it loads. @param shipped name in reports to absolute path */
-  async #loadTimeValues(bundle: Bundle, shipped: ReadonlyMap<string, string>): Promise<void> {
+  async #loadTimeValues(bundle: Bundle, shippedFiles: () => ReadonlyMap<string, string>): Promise<void> {
     const { project, resolution, others } = this.parts;
     // The code that reads pages is loaded only if there is something to check.
     if (runtimeVariables(project.contract, bundle).length === 0) return;
+    const shipped = shippedFiles();
     const { runtimeFindings } = await import('../core/runtime/check.js');
     const found = runtimeFindings({
       contract: project.contract,

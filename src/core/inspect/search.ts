@@ -9,7 +9,8 @@ import { matcherFor } from '../search/matcher-for.js';
 import { DATA_URI, type Scan, ScanRecorder, settled } from '../search/scan.js';
 import type { Position } from '../text/positions.js';
 import { dataUriMarks } from '../unpack/data-uri.js';
-import { type Member, type Stored, wholeOf } from '../unpack/format.js';
+import { type Glimpse, glimpseOfBytes, type Member, type Stored, wholeOf } from '../unpack/format.js';
+import { formatOf } from '../unpack/index.js';
 import { Budget, Interrupted, type Limits, usualLimits } from '../unpack/limits.js';
 import { type Visitor, walkInside } from '../unpack/walk.js';
 import type { Artifact, ArtifactSource } from './artifact.js';
@@ -115,8 +116,13 @@ export class ArtifactSearch {
     try {
       const isCurrent = ahead?.version === source.version && ahead.scan.bytes === source.size;
       if (!isCurrent && source.isHole) return emptyResult(source.size);
-      const scan = isCurrent ? ahead.scan : await this.#scan(source);
-      return await new ArtifactVisit(this, artifact, source, inspected).visit(scan);
+      if (isCurrent) return await new ArtifactVisit(this, artifact, source, inspected).visit(ahead.scan);
+      const scan = await this.#scan(source);
+      const { window } = this.#table.matcher;
+      // A small file is still in memory, so nothing of it is read again to see what it is.
+      const isInMemory = scan.bytes === source.size && scan.bytes <= window.length;
+      const glimpse = isInMemory ? glimpseOfBytes(window.subarray(0, scan.bytes)) : undefined;
+      return await new ArtifactVisit(this, artifact, source, inspected).visit(scan, glimpse);
     } finally {
       source.close();
     }
@@ -184,8 +190,9 @@ export class ArtifactSearch {
     const until = Date.now() + this.#limits.fileSeconds * 1000;
     for (;;) {
       const length = source.readInto(matcher.window, recorder.scan.bytes);
-      if (length === 0 || Date.now() > until) return settled(recorder.scan);
-      await this.#feed(recorder, length);
+      if (length > 0) await this.#feed(recorder, length);
+      const isAtEnd = length === 0 || (length < matcher.window.length && recorder.scan.bytes >= source.size);
+      if (isAtEnd || Date.now() > until) return settled(recorder.scan);
     }
   }
 
@@ -227,12 +234,17 @@ class ArtifactVisit {
     readonly inspected: Inspected,
   ) {}
 
-  async visit(scan: Scan): Promise<ArtifactResult> {
+  /** @param glimpse of the artifact, valid until the next scan */
+  async visit(scan: Scan, glimpse?: Glimpse): Promise<ArtifactResult> {
     const { source, search, artifact } = this;
     const isWhole = scan.bytes >= source.size || source.hasChanged;
     if (!isWhole) this.#unread([], `takes longer than ${search.limits.fileSeconds} seconds to read`);
-    const stored = isWhole ? await this.#unpack(scan) : [];
+    const isPlain =
+      glimpse !== undefined && scan.dataUris.length === 0 && formatOf(glimpse, artifact.fileName) === undefined;
+    const stored = isWhole && !isPlain ? await this.#unpack(scan) : [];
     if (source.hasChanged) this.#unread([], 'changed while it was read');
+    this.#result.bytes += scan.bytes;
+    if (scan.hits.length === 0) return this.#result;
     const read = (from: number, to: number) => source.read(from, to - from);
     const content: Content = {
       ...this.#base(scan, [], stored),
@@ -245,7 +257,6 @@ class ArtifactVisit {
     const embedded = this.#result.findings.splice(0);
     await this.#check(content);
     this.#result.findings.push(...embedded);
-    this.#result.bytes += scan.bytes;
     return this.#result;
   }
 
