@@ -1,7 +1,7 @@
 import type { Matcher } from '../core/search/matcher.js';
 import { type Scan, ScanRecorder, settled } from '../core/search/scan.js';
 import type { Task } from '../core/search/tasks.js';
-import { glimpseOf } from '../core/unpack/format.js';
+import { glimpseOf, glimpseOfBytes } from '../core/unpack/format.js';
 import { formatOf } from '../core/unpack/index.js';
 import { type FileSource, Files } from './files.js';
 
@@ -33,8 +33,11 @@ export function scanTask({ files: [first, end], from, to }: Task, paths: readonl
     try {
       const source = files.open(path);
       try {
-        const scan = scanStretch(source, from, to, how);
-        const format = from === 0 ? formatOf(glimpseOf(source), path) : undefined;
+        const { scan, lastRead } = scanStretch(source, from, to, how);
+        // A file of a single read is still in memory.
+        const isInMemory = scan.bytes === source.size && scan.bytes === lastRead;
+        const glimpse = isInMemory ? glimpseOfBytes(how.matcher.window.subarray(0, lastRead)) : glimpseOf(source);
+        const format = from === 0 ? formatOf(glimpse, path) : undefined;
         const isContainer = format !== undefined && !format.isText;
         batch.bytes[index] = scan.bytes;
         batch.versions[index] = source.hasChanged ? Number.NaN : source.version;
@@ -50,17 +53,25 @@ export function scanTask({ files: [first, end], from, to }: Task, paths: readonl
   return batch;
 }
 
-function scanStretch(source: FileSource, from: number, to: number, { matcher, kinds, longest }: TaskScan): Scan {
+function scanStretch(
+  source: FileSource,
+  from: number,
+  to: number,
+  { matcher, kinds, longest }: TaskScan,
+): { scan: Scan; lastRead: number } {
   const recorder = new ScanRecorder(kinds);
   matcher.start();
   const until = to + longest - 1;
+  let lastRead = 0;
   for (let at = from; at < until; ) {
     const room = matcher.window.subarray(0, Math.min(matcher.window.length, until - at));
     const length = source.readInto(room, at);
     if (length === 0) break;
     recorder.feed(matcher, length, at, from, to);
     at += length;
+    lastRead = length;
     recorder.scan.bytes = Math.min(at, to) - from;
+    if (length < room.length && at >= source.size) break;
   }
-  return settled(recorder.scan);
+  return { scan: settled(recorder.scan), lastRead };
 }

@@ -91,6 +91,8 @@ export class ArtifactSearch {
   readonly #isStopped: (bytes: number) => Promise<boolean>;
   readonly #mask: (name: string) => string;
   readonly #masker: Masker;
+  /** Bytes of the last read of a scan, which are still in the matcher's window. */
+  #lastRead = 0;
 
   constructor(
     readonly plan: SearchPlan,
@@ -120,7 +122,7 @@ export class ArtifactSearch {
       const scan = await this.#scan(source);
       const { window } = this.#table.matcher;
       // A small file is still in memory, so nothing of it is read again to see what it is.
-      const isInMemory = scan.bytes === source.size && scan.bytes <= window.length;
+      const isInMemory = scan.bytes === source.size && scan.bytes === this.#lastRead;
       const glimpse = isInMemory ? glimpseOfBytes(window.subarray(0, scan.bytes)) : undefined;
       return await new ArtifactVisit(this, artifact, source, inspected).visit(scan, glimpse);
     } finally {
@@ -190,7 +192,10 @@ export class ArtifactSearch {
     const until = Date.now() + this.#limits.fileSeconds * 1000;
     for (;;) {
       const length = source.readInto(matcher.window, recorder.scan.bytes);
-      if (length > 0) await this.#feed(recorder, length);
+      if (length > 0) {
+        this.#lastRead = length;
+        await this.#feed(recorder, length);
+      }
       const isAtEnd = length === 0 || (length < matcher.window.length && recorder.scan.bytes >= source.size);
       if (isAtEnd || Date.now() > until) return settled(recorder.scan);
     }
