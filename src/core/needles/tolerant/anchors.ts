@@ -56,42 +56,56 @@ function anchorsOf(characters: readonly string[]): Anchor[] {
 
 /** The rarest run of letters and digits, or with the characters that URLs never escape. */
 function rarest(characters: readonly string[], from: number, to: number): Anchor | undefined {
-  return bestOf(characters, from, to, /[A-Za-z0-9]/) ?? bestOf(characters, from, to, /[A-Za-z0-9._~-]/);
+  return bestOf(characters, from, to, isLetterOrDigit) ?? bestOf(characters, from, to, isUnreserved);
 }
 
-function bestOf(characters: readonly string[], from: number, to: number, allowed: RegExp): Anchor | undefined {
-  let best: (Anchor & { rarity: number }) | undefined;
+function isLetterOrDigit(character: string): boolean {
+  return /^[A-Za-z0-9]$/.test(character);
+}
+
+function isUnreserved(character: string): boolean {
+  return /^[A-Za-z0-9._~-]$/.test(character);
+}
+
+function bestOf(
+  characters: readonly string[],
+  from: number,
+  to: number,
+  isAllowed: (character: string) => boolean,
+): Anchor | undefined {
+  let best: { start: number; length: number; rarity: number } | undefined;
   for (let start = from; start < to; ) {
     let end = start;
-    while (end < to && allowed.test(characters[end] as string)) end++;
+    while (end < to && isAllowed(characters[end] as string)) end++;
     // The last letter may be one with the accent that follows it.
     const last = /^\p{M}/u.test(characters[end] ?? '') ? end - 1 : end;
     const length = Math.min(LENGTH, last - start);
-    for (let at = start; length >= SHORTEST && at + length <= last; at++) {
-      const text = characters.slice(at, at + length).join('');
-      const rarity = rarityOfText(text);
-      if (!best || rarity > best.rarity) best = { text, index: at, rarity };
+    if (length >= SHORTEST) {
+      const bytes = Buffer.from(characters.slice(start, last).join(''), 'latin1');
+      for (let at = 0; at + length <= bytes.length; at++) {
+        const rarity = rarityBetween(bytes, at, at + length);
+        if (!best || rarity > best.rarity) best = { start: start + at, length, rarity };
+      }
     }
     start = end + 1;
   }
-  return best;
+  return best && { text: characters.slice(best.start, best.start + best.length).join(''), index: best.start };
 }
 
-function rarityOfText(text: string): number {
-  const bytes = Buffer.from(text, 'latin1');
+function rarityBetween(bytes: Uint8Array, from: number, to: number): number {
   let sum = 0;
-  for (let at = 0; at + 4 <= bytes.length; at += 4) sum += rarityOf(bytes, at);
+  for (let at = from; at + 4 <= to; at += 4) sum += rarityOf(bytes, at);
   return sum;
 }
 
-function usualForms({ text, index }: Anchor): AnchorForm[] {
+function usualForms(anchor: Anchor): AnchorForm[] {
+  const { text, index } = anchor;
   const hex = Buffer.from(text, 'latin1').toString('hex');
-  const codes = [...text].map((character) => character.charCodeAt(0));
+  const codes = Array.from(text, (character) => character.charCodeAt(0));
   return [
-    { bytes: text, recoding: { kind: 'text' }, index },
-    ...inBase64(text, []).map(({ bytes, leads }) => ({ bytes, recoding: { kind: 'base64', leads } as const, index })),
+    ...formsOfHalf(anchor),
     ...distinct([hex, hex.toUpperCase()]).map((bytes) => ({ bytes, recoding: { kind: 'hex' } as const, index })),
-    { bytes: [...text].join('\0'), recoding: { kind: 'utf-16' }, index },
+    { bytes: withZeros(text), recoding: { kind: 'utf-16' }, index },
     ...[',', ', '].map((comma) => ({
       bytes: codes.slice(0, ESCAPED + 2).join(comma),
       recoding: { kind: 'char-codes' } as const,
@@ -101,13 +115,21 @@ function usualForms({ text, index }: Anchor): AnchorForm[] {
 }
 
 /** Half of a value is what somebody copies or cuts, as it is or in base64. */
-function formsOfHalf(anchor: Anchor): AnchorForm[] {
-  return usualForms(anchor).filter(({ recoding: { kind } }) => kind === 'text' || kind === 'base64');
+function formsOfHalf({ text, index }: Anchor): AnchorForm[] {
+  return [
+    { bytes: text, recoding: { kind: 'text' }, index },
+    ...inBase64(text, []).map(({ bytes, leads }) => ({ bytes, recoding: { kind: 'base64', leads } as const, index })),
+  ];
+}
+
+/** UTF-16 in either byte order, without the zero byte that begins or ends it. */
+function withZeros(text: string): string {
+  return Array.from(text).join('\0');
 }
 
 function hiddenForms({ text, index }: Anchor): AnchorForm[] {
   const twice = inBase64(text, []).flatMap(({ bytes, leads }) => inBase64(bytes, leads));
-  const utf16 = inBase64([...text].join('\0'), []);
+  const utf16 = inBase64(withZeros(text), []);
   return [
     ...escapedForms(text, index),
     ...twice.map(({ bytes, leads }) => ({ bytes, recoding: { kind: 'base64', leads } as const, index })),
