@@ -246,14 +246,17 @@ export class Inspection {
         one.bundle === bundle.name ? (one.variable ?? []) : [],
       ),
     );
+    const missing = unseen.filter((one) => !isFoldable(one) && !reported.has(one.variable.name));
+    const traceless = stored ? [] : unseen.filter(isFoldable);
+    // Reading the code takes longer than the search, and most outputs have every value.
+    if (missing.length + traceless.length === 0) return;
     const places = await this.parts.readPlaces(bundle);
-    for (const one of unseen) {
+    for (const one of missing) {
       const place = places.get(one.variable.name);
-      if (!place || isFoldable(one) || reported.has(one.variable.name)) continue;
-      this.#findings.push(missingValue(one, { stage, bundle: bundle.name, place }));
+      if (place) this.#findings.push(missingValue(one, { stage, bundle: bundle.name, place }));
     }
-    const traceless = unseen.filter((one) => places.has(one.variable.name) && isFoldable(one));
-    if (!stored) this.#doubts.push(...untraceable(bundle.name, stage, traceless));
+    const read = traceless.filter(({ variable }) => places.has(variable.name));
+    this.#doubts.push(...untraceable(bundle.name, stage, read));
   }
 
   /** Files that were not read because the work was stopped, in one line. */

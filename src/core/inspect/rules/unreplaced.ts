@@ -10,7 +10,7 @@ const READ = 'read';
 /** What a read that no build replaced does in a browser, by its object. */
 const effects: Readonly<Record<UnreplacedRead['object'], string>> = {
   'import.meta.env': 'reading it throws, because import.meta.env does not exist in a browser',
-  'process.env': 'reading it throws, because process does not exist in a browser',
+  'process.env': 'a browser has no process, so reading it throws unless the page defines one',
   placeholder: 'the page shows the placeholder',
 };
 
