@@ -75,7 +75,7 @@ function seenAtBuild(stored: StoredReceipt | undefined): { bundle?: string; vari
     .map(({ name }) => ({ variable: name, ...(bundle !== undefined && { bundle }) }));
 }
 
-/** A setting is ordinary text that may have many origins: one finding for each, with the number of its places. */
+/** A setting is ordinary text that may have many origins: one finding for each, with the number of its files. */
 function settingsOnce(findings: readonly RawFinding[]): RawFinding[] {
   const isSetting = ({ code }: RawFinding) => code === 'leak/setting';
   const byName = new Map<string, RawFinding[]>();
@@ -85,7 +85,7 @@ function settingsOnce(findings: readonly RawFinding[]): RawFinding[] {
   }
   const settings = [...byName.values()].map(([first, ...others]) => {
     const one = first as RawFinding;
-    return others.length === 0 ? one : { ...one, message: `${one.message}, in ${count(others.length + 1, 'place')}` };
+    return others.length === 0 ? one : { ...one, message: `${one.message}, in ${count(others.length + 1, 'file')}` };
   });
   return [...findings.filter((one) => !isSetting(one)), ...settings];
 }

@@ -40,19 +40,45 @@ export function valueHits(hits: readonly VerifiedHit[], needles: readonly Needle
     }
   }
   const all = [...byOwner.values()].flatMap(longestOfOverlaps);
-  const present = all.filter(({ owner }) => owner.role === 'present');
-  const whole = all.filter((hit) => !isPartial(hit));
+  const present = new Cover(all.filter(({ owner }) => owner.role === 'present'));
+  const whole = new Cover(all.filter((hit) => !isPartial(hit)));
+  const others = new Cover(all.filter(({ owner }) => owner.role !== 'setting'));
+  const isExpected = (hit: ValueHit) => {
+    const { role, isInPublic } = hit.owner;
+    if (role === 'setting') return others.has(hit);
+    return (role === 'foreign' || isInPublic === true) && present.has(hit);
+  };
   return all
-    .filter((hit) => !isPartial(hit) || !whole.some(({ start, end }) => start <= hit.start && end >= hit.end))
-    .filter((hit) => !isExpectedInside(hit, present, all))
+    .filter((hit) => !isPartial(hit) || !whole.has(hit))
+    .filter((hit) => !isExpected(hit))
     .sort((a, b) => a.start - b.start || a.owner.variable.localeCompare(b.owner.variable));
 }
 
-function isExpectedInside(hit: ValueHit, present: readonly ValueHit[], all: readonly ValueHit[]): boolean {
-  const { role, isInPublic } = hit.owner;
-  const covers = (own: ValueHit) => own !== hit && own.start <= hit.start && own.end >= hit.end;
-  if (role === 'setting') return all.some((own) => own.owner.role !== 'setting' && covers(own));
-  return (role === 'foreign' || isInPublic === true) && present.some(covers);
+/** Ranges that may contain others. A file may have thousands of both. */
+class Cover {
+  readonly #starts: number[] = [];
+  /** The farthest end of all ranges up to each start. */
+  readonly #ends: number[] = [];
+
+  constructor(ranges: readonly { start: number; end: number }[]) {
+    let farthest = 0;
+    for (const { start, end } of [...ranges].sort((a, b) => a.start - b.start)) {
+      farthest = Math.max(farthest, end);
+      this.#starts.push(start);
+      this.#ends.push(farthest);
+    }
+  }
+
+  /** Whether one of the ranges contains all of another. */
+  has({ start, end }: { start: number; end: number }): boolean {
+    let [low, high] = [0, this.#starts.length];
+    while (low < high) {
+      const middle = (low + high) >> 1;
+      if ((this.#starts[middle] as number) <= start) low = middle + 1;
+      else high = middle;
+    }
+    return low > 0 && (this.#ends[low - 1] as number) >= end;
+  }
 }
 
 /** The owner of a part of a secret; a piece, which is a part already, has no parts of its own. */

@@ -50,6 +50,8 @@ export interface Surroundings {
 export interface DescribedRange {
   start: number;
   end: number;
+  /** Whether the source line that it comes from is not needed. */
+  isBrief?: boolean;
   locate?(line: Uint8Array): { start: number; end: number } | undefined;
 }
 

@@ -350,11 +350,12 @@ class ArtifactVisit {
     const offsets = [...new Set(ranges.flatMap(({ start, end }) => [start, end]))].sort((a, b) => a - b);
     const found = content.positions(offsets);
     const positions = new Map(offsets.map((offset, index) => [offset, found[index] as Position]));
-    const tracer = content.where.inside.length === 0 ? await this.#trace() : undefined;
-    return ranges.map(({ start, end, locate }) => {
+    const isTraced = content.where.inside.length === 0 && ranges.some(({ isBrief }) => !isBrief);
+    const tracer = isTraced ? await this.#trace() : undefined;
+    return ranges.map(({ start, end, isBrief, locate }) => {
       const [first, last] = [positions.get(start) as Position, positions.get(end) as Position];
       const place = placeBetween(content.where, first, last);
-      const traced = tracer?.trace(place, locate) ?? originIn(content, first);
+      const traced = (isBrief ? undefined : tracer?.trace(place, locate)) ?? originIn(content, first);
       const excerpt = traced.excerpt ?? excerptAround(content.read, this.search.masker, first.line, { start, end });
       return { place, ...traced, ...(excerpt && { excerpt }) };
     });

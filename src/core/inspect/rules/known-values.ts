@@ -23,6 +23,7 @@ export const knownValues: ArtifactRule = {
       hits.map(({ owner, start, end }) => ({
         start,
         end,
+        isBrief: owner.role === 'setting',
         locate: (line) => surroundings.valuesIn(line).find((one) => one.owner === owner),
       })),
     );
@@ -69,7 +70,14 @@ function reportUncompared({ plan, content, values, unread }: Surroundings): void
 /** The first occurrences of each value, and how many there are beyond. */
 function listedHits(hits: readonly ValueHit[]): { listed: ValueHit[]; beyond: { owner: Owner; more: number }[] } {
   const counts = new Map<Owner, number>();
+  const settings = new Set<Owner>();
   const listed = hits.filter(({ owner }) => {
+    if (owner.role === 'setting') {
+      // Reported once for all files, so one place in each is enough.
+      const isFirst = !settings.has(owner);
+      settings.add(owner);
+      return isFirst;
+    }
     const whole = owner.part?.of ?? owner;
     counts.set(whole, (counts.get(whole) ?? 0) + 1);
     return (counts.get(whole) as number) <= limits.placesPerValue.value;
@@ -103,7 +111,8 @@ function uncounted(
     const { owners, unbroken, anchor } = needles[needle] ?? { owners: [] };
     // Most hits of an anchor may be other texts.
     if (unbroken !== undefined || anchor || number <= listed) return [];
-    return owners.filter(({ role }) => role !== 'present').map((owner) => ({ owner, more: number - listed }));
+    const counted = owners.filter(({ role }) => role !== 'present' && role !== 'setting');
+    return counted.map((owner) => ({ owner, more: number - listed }));
   });
   const whole = all.filter((one) => !isPartial(one));
   const most = new Map<Owner, { owner: Owner; more: number }>();
