@@ -13,6 +13,7 @@ import type { Place, RawFinding } from '../core/findings/finding.js';
 import { isFoldable, missingValue, untraceable } from '../core/inspect/expected.js';
 import type { Inspected } from '../core/inspect/rule.js';
 import type { ArtifactResult, ArtifactSearch } from '../core/inspect/search.js';
+import { settingsOnce } from '../core/inspect/settings.js';
 import { limits } from '../core/limits/index.js';
 import { type ArtifactFacts, servesBoth, stalenessFindings } from '../core/receipt/staleness.js';
 import type { Resolution } from '../core/resolve/resolve.js';
@@ -73,21 +74,6 @@ function seenAtBuild(stored: StoredReceipt | undefined): { bundle?: string; vari
   return values
     .filter(({ places }) => places.length > 0)
     .map(({ name }) => ({ variable: name, ...(bundle !== undefined && { bundle }) }));
-}
-
-/** A setting is ordinary text that may have many origins: one finding for each, with the number of its files. */
-function settingsOnce(findings: readonly RawFinding[]): RawFinding[] {
-  const isSetting = ({ code }: RawFinding) => code === 'leak/setting';
-  const byName = new Map<string, RawFinding[]>();
-  for (const one of findings.filter(isSetting)) {
-    const key = JSON.stringify([one.variable, one.bundle]);
-    byName.set(key, [...(byName.get(key) ?? []), one]);
-  }
-  const settings = [...byName.values()].map(([first, ...others]) => {
-    const one = first as RawFinding;
-    return others.length === 0 ? one : { ...one, message: `${one.message}, in ${count(others.length + 1, 'file')}` };
-  });
-  return [...findings.filter((one) => !isSetting(one)), ...settings];
 }
 
 /** The search through all artifacts of one run, with what it found so far. */

@@ -1,0 +1,17 @@
+import type { RawFinding } from '../findings/finding.js';
+import { count } from '../text/display.js';
+
+/** A setting is ordinary text that may have many origins: one finding for each, with the number of its files. */
+export function settingsOnce(findings: readonly RawFinding[]): RawFinding[] {
+  const isSetting = ({ code }: RawFinding) => code === 'leak/setting';
+  const byName = new Map<string, RawFinding[]>();
+  for (const one of findings.filter(isSetting)) {
+    const key = JSON.stringify([one.variable, one.bundle]);
+    byName.set(key, [...(byName.get(key) ?? []), one]);
+  }
+  const settings = [...byName.values()].map(([first, ...others]) => {
+    const one = first as RawFinding;
+    return others.length === 0 ? one : { ...one, message: `${one.message}, in ${count(others.length + 1, 'file')}` };
+  });
+  return [...findings.filter((one) => !isSetting(one)), ...settings];
+}
