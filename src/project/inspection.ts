@@ -15,10 +15,13 @@ import type { Inspected } from '../core/inspect/rule.js';
 import type { ArtifactResult, ArtifactSearch } from '../core/inspect/search.js';
 import { settingsOnce } from '../core/inspect/settings.js';
 import { limits } from '../core/limits/index.js';
-import { type ArtifactFacts, servesBoth, stalenessFindings } from '../core/receipt/staleness.js';
+import { findPastValue, notReplaced, type PastPlace, pastValues } from '../core/receipt/past.js';
+import { fingerprint } from '../core/receipt/receipt.js';
+import { type ArtifactFacts, type GivenValue, servesBoth, stalenessFindings } from '../core/receipt/staleness.js';
 import type { Resolution } from '../core/resolve/resolve.js';
 import { runtimeVariables } from '../core/runtime/runtime.js';
 import { count, localTime } from '../core/text/display.js';
+import { textPlaces } from '../core/text/positions.js';
 import { Interrupted } from '../core/unpack/limits.js';
 import { FileArtifact } from '../host/file-artifact.js';
 import { describeFileError } from '../host/files.js';
@@ -28,6 +31,7 @@ import { allReceipts, type StoredReceipt } from '../host/state.js';
 import type { NotRead } from '../host/walk.js';
 import type { Work } from '../host/work.js';
 import type { ArtifactGroup } from './artifacts.js';
+import { BundleOutput } from './bundle-output.js';
 import { LastBuilds, unchangedFiles, untouchedFiles } from './last-build.js';
 import type { Project } from './open.js';
 import { OwnLiterals } from './own-literals.js';
@@ -137,7 +141,7 @@ export class Inspection {
     if (!isWhole) await this.#recognisedFiles(bundle, shipped);
     if (!bundle || !isWhole) return;
     for (const question of questions) this.#asked.add(question);
-    await this.#expectedValues(bundle, present, stored);
+    await this.#expectedValues(bundle, present, { stored, paths: shippedPaths });
     if (stored) await this.#staleness(bundle, stored, shipped(), present);
     await this.#loadTimeValues(bundle, shipped);
   }
@@ -219,7 +223,7 @@ export class Inspection {
   async #expectedValues(
     bundle: Bundle,
     present: ReadonlySet<string>,
-    stored: StoredReceipt | undefined,
+    { stored, paths }: { stored: StoredReceipt | undefined; paths: readonly string[] },
   ): Promise<void> {
     if (bundle.runs === 'server') return;
     const { project, resolution } = this.parts;
@@ -227,6 +231,11 @@ export class Inspection {
     const unseen = given.filter(({ variable: { name, reach } }) => reach === 'public' && !present.has(name));
     if (unseen.length === 0) return;
     const stage = resolution.stage.name;
+    this.#pastValues(
+      bundle,
+      unseen.filter((one) => !isFoldable(one)),
+      paths,
+    );
     const reported = new Set(
       [...this.#findings, ...seenAtBuild(stored)].flatMap((one) =>
         one.bundle === bundle.name ? (one.variable ?? []) : [],
@@ -243,6 +252,43 @@ export class Inspection {
     }
     const read = traceless.filter(({ variable }) => places.has(variable.name));
     this.#doubts.push(...untraceable(bundle.name, stage, read));
+  }
+
+  /** Values that a rebuild should have replaced: the output has an earlier one instead of the current one. */
+  #pastValues(bundle: Bundle, unseen: readonly GivenValue[], paths: readonly string[]): void {
+    const { project, resolution } = this.parts;
+    const { key } = this.#builds;
+    const receipts = key && unseen.length > 0 ? allReceipts(project, bundle.name).map(({ receipt }) => receipt) : [];
+    const [newest] = receipts;
+    if (!key || !newest) return;
+    for (const { variable, value } of unseen) {
+      const { name } = variable;
+      const built = newest.predicate.values.find((one) => one.name === name);
+      // Without a build for the current value, the receipt reports what is old.
+      if (built?.fingerprint !== fingerprint(key, name, value)) continue;
+      const past = pastValues(receipts, name, value, key);
+      const found = past.size > 0 ? this.#findPast(paths, (text) => findPastValue(text, name, past, key)) : undefined;
+      if (!found) continue;
+      const origin = {
+        source: this.#literals.placeOf(bundle, found.place.text),
+        caches: new BundleOutput(project, bundle).caches.map((path) => project.files.shown(path, project.root)),
+      };
+      const about = { name, bundle: bundle.name, stage: resolution.stage.name };
+      const place = { path: this.parts.paths.of(found.path), inside: [], ...found.position };
+      this.#findings.push({ ...notReplaced(about, found.place, origin), place });
+    }
+  }
+
+  /** The first file of the output with a past value. */
+  #findPast(paths: readonly string[], find: (text: string) => PastPlace | undefined) {
+    const { files } = this.parts.project;
+    for (const path of paths) {
+      if (!/\.([cm]?js|html?|json|css|bundle)$/.test(path)) continue;
+      const text = files.readIfPossible(path, limits.scriptBytes.value)?.toString();
+      const place = text === undefined ? undefined : find(text);
+      if (text !== undefined && place) return { path, place, position: textPlaces(text)(place.start) };
+    }
+    return undefined;
   }
 
   /** Files that were not read because the work was stopped, in one line. */

@@ -14,7 +14,7 @@ import type { Project } from './open.js';
  * reports these at their line; in an artifact, such a text does not show that another stage's value was built in.
  */
 export class OwnLiterals {
-  readonly #texts = new Map<string, readonly string[]>();
+  readonly #texts = new Map<string, readonly { path: string; text: string }[]>();
 
   constructor(
     readonly project: Project,
@@ -24,14 +24,20 @@ export class OwnLiterals {
   /** Whether source code of the bundle contains another stage's value of a variable. */
   has(bundle: Bundle, variable: string): boolean {
     const values = this.others.flatMap(({ values: all }) => all.get(variable)?.value ?? []).map(reveal);
-    return values.some((value) => this.#sources(bundle).some((text) => text.includes(value)));
+    return values.some((value) => this.#sources(bundle).some(({ text }) => text.includes(value)));
+  }
+
+  /** The first source file with a text, and its line. */
+  placeOf(bundle: Bundle, value: string): string | undefined {
+    const found = this.#sources(bundle).find(({ text }) => text.includes(value));
+    return found && `${found.path}:${found.text.slice(0, found.text.indexOf(value)).split('\n').length}`;
   }
 
   /**
    * The bundle's source texts without modules that are a stage's layer, read once and only if needed. A module with an object
    * for each stage ships all of them.
    */
-  #sources(bundle: Bundle): readonly string[] {
+  #sources(bundle: Bundle): readonly { path: string; text: string }[] {
     const known = this.#texts.get(bundle.name);
     if (known) return known;
     const { files, root, contract } = this.project;
@@ -42,9 +48,10 @@ export class OwnLiterals {
     const paths = filesNamed(files, root, isSource, isSkippedDirectory).filter(
       (path) => inCode(path) && !layers.has(path),
     );
-    const texts = paths.flatMap(
-      (path) => files.readIfPossible(files.path.join(root, path), limits.sourceFileBytes.value)?.toString() ?? [],
-    );
+    const texts = paths.flatMap((path) => {
+      const text = files.readIfPossible(files.path.join(root, path), limits.sourceFileBytes.value)?.toString();
+      return text === undefined ? [] : [{ path, text }];
+    });
     this.#texts.set(bundle.name, texts);
     return texts;
   }

@@ -97,6 +97,33 @@ variables:
     expect(answers(project, env, ['shipped'])).toEqual([0, 'yes', 'not asked', 'not asked']);
   });
 
+  test('a rebuild that does not help: the remedy is where the old value comes from', () => {
+    const old = 'https://old.saltmarsh.example';
+    const script = (url: string) => `fs.writeFileSync('dist/app.js', 'fetch(\`${url}/bookings\`)')`;
+    const project = at({ 'dist/app.js': '' });
+    const env = { FARE_KEY: key };
+    const build = (url: string, written: string) => {
+      project.write('.env', `API_URL=${url}\n`);
+      expect(project.adder(['with', 'production', '--', 'node', '-e', script(written)], env).code).toBe(0);
+    };
+    build(old, old);
+    expect(answers(project, env)).toEqual([0, 'yes', 'yes', 'yes']);
+    build('https://api.saltmarsh.example', old);
+    const remedy = () => project.json(['inspect', '--stage', 'production'], env).report.findings[0];
+    expect(answers(project, env)).toEqual([1, 'yes', 'yes', 'no', 'error stale/past-value']);
+    expect(remedy()).toMatchObject({
+      place: { path: 'dist/app.js', line: 1, column: 8 },
+      remedy: expect.stringContaining('it is in no source file and no known cache'),
+    });
+    project.write('node_modules/.vite/deps/x.js', '');
+    project.write('package.json', '{}');
+    expect(remedy().remedy).toContain('delete node_modules/.vite, which may have it, and rebuild');
+    project.write('src/generated.js', `\nexport const api = '${old}';\n`);
+    expect(remedy().remedy).toContain('it is hard-coded at src/generated.js:2: read the variable there');
+    build('https://api.saltmarsh.example', 'https://api.saltmarsh.example');
+    expect(answers(project, env)).toEqual([0, 'yes', 'yes', 'yes']);
+  });
+
   test.each([
     ['only skipped files', { 'dist/node_modules/a/index.js': 'x' }],
     ['no files', {}],
