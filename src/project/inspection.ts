@@ -22,6 +22,7 @@ import type { Resolution } from '../core/resolve/resolve.js';
 import { runtimeVariables } from '../core/runtime/runtime.js';
 import { count, localTime } from '../core/text/display.js';
 import { textPlaces } from '../core/text/positions.js';
+import { toolchainOf } from '../core/toolchains/index.js';
 import { Interrupted } from '../core/unpack/limits.js';
 import { FileArtifact } from '../host/file-artifact.js';
 import { describeFileError } from '../host/files.js';
@@ -246,9 +247,10 @@ export class Inspection {
     // Reading the code takes longer than the search, and most outputs have every value.
     if (missing.length + traceless.length === 0) return;
     const places = await this.parts.readPlaces(bundle);
+    const { uncached } = toolchainOf(bundle);
     for (const one of missing) {
       const place = places.get(one.variable.name);
-      if (place) this.#findings.push(missingValue(one, { stage, bundle: bundle.name, place }));
+      if (place) this.#findings.push(missingValue(one, { stage, bundle: bundle.name, place, uncached }));
     }
     const read = traceless.filter(({ variable }) => places.has(variable.name));
     this.#doubts.push(...untraceable(bundle.name, stage, read));
@@ -271,6 +273,7 @@ export class Inspection {
       if (!found) continue;
       const origin = {
         source: this.#literals.placeOf(bundle, found.place.text),
+        uncached: toolchainOf(bundle).uncached,
         caches: new BundleOutput(project, bundle).caches.map((path) => project.files.shown(path, project.root)),
       };
       const about = { name, bundle: bundle.name, stage: resolution.stage.name };

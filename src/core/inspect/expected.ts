@@ -24,8 +24,10 @@ export function isFoldable({ variable, value }: GivenValue): boolean {
 /** A value that the code of a bundle reads and its output does not contain. */
 export function missingValue(
   { variable }: GivenValue,
-  { stage, bundle, place }: { stage: string; bundle: string; place: Place },
+  { stage, bundle, place, uncached }: { stage: string; bundle: string; place: Place; uncached?: string | undefined },
 ): RawFinding {
+  const again = `rebuild with \`adder with ${stage} --bundle ${bundle}\``;
+  const option = uncached === undefined ? '' : ` and ${uncached}, as the tool's cache keeps old values`;
   return {
     code: 'stale/missing-value',
     variable: variable.name,
@@ -33,7 +35,7 @@ export function missingValue(
     bundle,
     place,
     message: `the output of ${bundle} does not contain the ${stage} value of ${variable.name}, which this code reads`,
-    remedy: `rebuild with \`adder with ${stage} --bundle ${bundle}\`; if that does not help, the build does not replace this read: run \`adder lint\``,
+    remedy: `${again}${option}; if that does not help, the build does not replace this read: run \`adder lint\``,
   };
 }
 

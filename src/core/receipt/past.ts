@@ -59,20 +59,24 @@ export interface Origin {
   source?: string | undefined;
   /** Caches of the build tool that exist. */
   caches: readonly string[];
+  /** The option that builds without a cache elsewhere. */
+  uncached?: string | undefined;
 }
 
 /** A value that a build for another one left in. */
 export function notReplaced(
   { name, bundle, stage }: { name: string; bundle: string; stage: string },
   { builtAt }: PastPlace,
-  { source, caches }: Origin,
+  { source, caches, uncached }: Origin,
 ): RawFinding {
   const where =
     source !== undefined
       ? `it is hard-coded at ${source}: read the variable there, or generate the file again`
-      : caches.length > 0
-        ? `delete ${caches.join(' and ')}, which may have it, and rebuild`
-        : 'find out where the build gets it: it is in no source file and no known cache';
+      : uncached !== undefined
+        ? `add ${uncached} to the build command: the tool's cache has it`
+        : caches.length > 0
+          ? `delete ${caches.join(' and ')}, which may have it, and rebuild`
+          : 'find out where the build gets it: it is in no source file and no known cache';
   return {
     code: 'stale/past-value',
     variable: name,

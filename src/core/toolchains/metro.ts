@@ -10,6 +10,7 @@ export const metro: Toolchain = {
   output: ['dist'],
   sets: ['EXPO_OS', 'EXPO_PUBLIC_PROJECT_ROOT'],
   caches: ['.expo', packageCache],
+  uncached: '--clear',
 };
 
 /** Metro as Expo sets it up: names with this prefix are inlined. */

@@ -94,6 +94,8 @@ export interface Toolchain {
   serverOutput?: readonly string[];
   /** What its built app runs besides pages, if its settings do not say otherwise. */
   server?: ServerPart;
+  /** The option that builds without a cache outside the project, which does not notice changed values. */
+  uncached?: string;
   /** The prefix of names that override keys of its runtime configuration. */
   runtimePrefix?: string;
   /** Names that it sets itself in code, besides NODE_ENV. */
