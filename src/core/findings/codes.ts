@@ -257,7 +257,7 @@ export const codes = table({
   'stale/past-value': {
     level: 'error',
     meaning: 'an artifact still contains a value from before a change',
-    help: 'The build recorded the place, and the file has not changed since. Rebuild and ship the new files; browsers may have cached the old ones.',
+    help: 'The build recorded the place, and the file has not changed since: rebuild and ship the new files; browsers may have cached the old ones. If a build with the current value left the old one in, another rebuild does not help. The remedy then names where it comes from: a hard-coded string, a generated file or a cache.',
   },
   'stale/missing-value': {
     level: 'warning',
