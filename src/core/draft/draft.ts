@@ -388,7 +388,7 @@ function addBundles(
   variable.reasons.push(`bundles: only ${joinWords(variable.bundles)} reads it`);
 }
 
-/** A name that only files of some packages set is of the bundles there, and of those that read it. */
+/** A name that only some packages' files set belongs to their bundles, and to those that read it. */
 function isOfPackages(
   variable: DraftVariable,
   bundles: readonly DraftBundle[],

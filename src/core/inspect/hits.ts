@@ -153,7 +153,7 @@ export function isPartial({ owner }: Pick<ValueHit, 'owner'>): boolean {
 
 function longestOfOverlaps(hits: ValueHit[]): ValueHit[] {
   const kept: ValueHit[] = [];
-  // Of two that are equally long, a whole value counts.
+  // Of two equally long hits, the whole value counts.
   const order = (a: ValueHit, b: ValueHit) =>
     a.start - b.start || b.end - a.end || Number(isPartial(a)) - Number(isPartial(b));
   for (const hit of hits.sort(order)) {

@@ -121,7 +121,7 @@ export class ArtifactSearch {
       if (isCurrent) return await new ArtifactVisit(this, artifact, source, inspected).visit(ahead.scan);
       const scan = await this.#scan(source);
       const { window } = this.#table.matcher;
-      // A small file is still in memory, so nothing of it is read again to see what it is.
+      // A small file is still in memory, so recognising its format needs no second read.
       const isInMemory = scan.bytes === source.size && scan.bytes === this.#lastRead;
       const glimpse = isInMemory ? glimpseOfBytes(window.subarray(0, scan.bytes)) : undefined;
       return await new ArtifactVisit(this, artifact, source, inspected).visit(scan, glimpse);

@@ -100,7 +100,7 @@ function changed(value: ReceiptValue, now: GivenValue, facts: ArtifactFacts): Ra
   const more = others.length > 0 ? `, in ${count(others.length + 1, 'place')}` : '';
   const located = facts.locate(place);
   const finding = report(value, 'stale/past-value', message + more + readers + current);
-  // A variable that has become secret since then is not shown, whatever it was at the build.
+  // A variable may have become secret since the build, so only public values are shown.
   return [{ ...finding, ...(now.variable.reach === 'public' ? located : { place: located.place }) }];
 }
 
