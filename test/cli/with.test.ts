@@ -155,6 +155,22 @@ describe('the output of the build', () => {
     expect(ran.stdout).toBe('is [masked] [masked]\n');
   });
 
+  test('a secret is masked with its characters escaped one by one too', () => {
+    const key = secrets.FARE_SIGNING_KEY;
+    const codes = (write: (code: number) => string) => [...key].map((one) => write(one.charCodeAt(0))).join('');
+    const forms = [
+      codes((code) => `\\u${code.toString(16).padStart(4, '0')}`),
+      codes((code) => `\\x${code.toString(16).toUpperCase()}`),
+      codes((code) => `\\u{${code.toString(16)}}`),
+      codes((code) => `&#${code};`),
+      codes((code) => `&#x${code.toString(16)};`),
+      codes((code) => `%${code.toString(16)}`),
+    ];
+    const project = ferryProject({ 'print.mjs': `console.log(${JSON.stringify(forms.join(' '))});\n` });
+    const ran = project.adder(['with', 'production', '--', 'node', 'print.mjs']);
+    expect(ran.stdout).toBe(`${forms.map(() => '[masked]').join(' ')}\n`);
+  });
+
   test('values of other stages and of names that are not declared are masked too', () => {
     const project = ferryProject({ '.env.development': 'STRAY_KEY=made-up-stray-value\n' });
     const ran = project.adder([

@@ -1,5 +1,6 @@
 import type { Contract } from '../contract/contract.js';
 import { type Owner, secretsToSeek } from '../inspect/plan.js';
+import { hiddenForms } from '../needles/hidden.js';
 import { needlesFor } from '../needles/index.js';
 import { isOrdinaryWord, weakness } from '../needles/weak.js';
 import type { Resolution } from '../resolve/resolve.js';
@@ -38,11 +39,16 @@ export function planMask(contract: Contract, asked: Resolution, all: readonly Re
   return {
     needles: distinct([
       ...needles.map(({ bytes }) => bytes),
-      ...[...weak, ...long, ...lines].map((text) => Buffer.from(text)),
+      ...[...weak, ...long, ...lines, ...[...texts].flatMap(formsOfSecret)].map((text) => Buffer.from(text)),
     ]),
     wrapped: distinct([...texts].flatMap(wrappedForms)),
     unmasked: unmaskedIn(contract, asked, new Set([...texts, ...unsought.flatMap(textsOf)])),
   };
+}
+
+/** Of a long value, only its parts are masked in other forms. */
+function formsOfSecret(text: string): string[] {
+  return text.length > LONGEST_PIECE || weakness(text) ? [] : hiddenForms(text);
 }
 
 function textsOf({ owners, bytes }: { owners: readonly Owner[]; bytes: Uint8Array }): string[] {
