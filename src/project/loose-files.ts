@@ -17,8 +17,8 @@ export interface LooseValues {
 }
 
 /**
- * The values of env files below the contract's directory that no stage or bundle has as a layer: a tool may load such a file itself and
- * inline them. Values with references are skipped, because their expansion depends on the tool.
+ * The values of env files below the contract's directory that no stage or bundle has as a layer: a tool may load such a file
+ * itself and inline them. Values with references are skipped, because their expansion depends on the tool.
  */
 export function looseValues({ contract, root, files }: Project): LooseValues {
   const isOutput = within([...contract.bundles.values()].flatMap(({ output }) => output));

@@ -1,5 +1,5 @@
 import type { Bundle, Layer, Stage } from '../core/contract/contract.js';
-import { layersOf, scopesOf } from '../core/contract/scopes.js';
+import { layersOf, scopesOf, scopeWith } from '../core/contract/scopes.js';
 import { Failure } from '../core/findings/failure.js';
 import type { RawFinding } from '../core/findings/finding.js';
 import { limits } from '../core/limits/index.js';
@@ -25,9 +25,8 @@ export interface ResolvedStages {
 
 /** Every stage of the parts of a project that do not have a bundle's layers: their secrets must not be in it. */
 export function otherScopes(project: Project, bundle: Bundle | undefined, world: ResolverWorld): Resolution[] {
-  const isOwn = (one: Bundle | undefined) => one?.name === bundle?.name;
   const scopes = scopesOf(project.contract);
-  const own = scopes.find((scope) => isOwn(scope.bundle)) ?? scopes.find((scope) => scope.bundle === undefined);
+  const own = scopeWith(scopes, bundle);
   const others = scopes.filter((scope) => scope !== own);
   return others.flatMap(({ contract }) => new StageResolver({ ...project, contract }, world).eachAlone());
 }

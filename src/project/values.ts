@@ -1,5 +1,5 @@
 import type { Bundle } from '../core/contract/contract.js';
-import { type Scope, scopesOf } from '../core/contract/scopes.js';
+import { type Scope, scopesOf, scopeWith } from '../core/contract/scopes.js';
 import type { CheckResult } from '../core/findings/check.js';
 import type { RawFinding } from '../core/findings/finding.js';
 import { withoutRepeats } from '../core/findings/repeats.js';
@@ -16,7 +16,7 @@ export interface ValuesCheck extends CheckResult {
 
 export interface ValuesRequest {
   /** All stages if absent. */
-  stage?: string;
+  stage?: string | undefined;
   /** Only the part with this bundle's layers. */
   bundle?: Bundle | undefined;
 }
@@ -27,8 +27,8 @@ const VALUE_GROUPS = ['value/', 'file/', 'contract/', 'repo/misnamed'];
 /** Checks the values of one stage; with no stage, those of all stages, also against each other. */
 export const checkValues: Check<ValuesRequest, ValuesCheck> = (project, { stage, bundle }, world) => {
   const scopes = scopesOf(project.contract);
-  const own = scopes.filter((scope) => scope.bundle?.name === bundle?.name);
-  const asked = bundle === undefined ? scopes : own.length > 0 ? own : scopes.filter((scope) => !scope.bundle);
+  const own = scopeWith(scopes, bundle);
+  const asked = bundle === undefined ? scopes : scopes.filter((scope) => scope === own);
   const parts = asked.map((scope) => checkScope({ ...project, contract: scope.contract }, scope, stage, world));
   return {
     parts: parts.map(({ scope, resolutions }) => ({ scope, resolutions })),

@@ -132,7 +132,7 @@ for (const path of readdirSync('dist', { recursive: true }).filter((path) => /\\
   project.expectNone([token], project.adder(inspect));
 });
 
-test('WebAssembly, of which the texts are UTF-16', async () => {
+test('WebAssembly with UTF-16 strings', async () => {
   const project = ferryProject({ 'dist/.keep': '' });
   const { error, binary } = await compileString(`export function sign(): string { return ${JSON.stringify(key)}; }`, {
     optimizeLevel: 3,

@@ -27,6 +27,13 @@ export function scopesOf(contract: Contract): Scope[] {
   ];
 }
 
+/** The part that a bundle gets its values from: its own, or that of the stages. @param scopes as {@link scopesOf} returns them */
+export function scopeWith(scopes: readonly Scope[], bundle: Bundle | undefined): Scope | undefined {
+  return (
+    scopes.find((scope) => scope.bundle?.name === bundle?.name) ?? scopes.find((scope) => scope.bundle === undefined)
+  );
+}
+
 /** The contract as a bundle's build sees it; without a bundle, or if it has no layers of its own, the contract itself. */
 export function contractFor(contract: Contract, bundle: Bundle | undefined): Contract {
   return bundle && hasOwnLayers(bundle) ? scopeOf(contract, bundle).contract : contract;

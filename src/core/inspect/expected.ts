@@ -1,4 +1,4 @@
-import type { Variable } from '../contract/contract.js';
+import { isRequired, type Variable } from '../contract/contract.js';
 import type { Doubt, Unsought } from '../findings/check.js';
 import type { Place, RawFinding } from '../findings/finding.js';
 import { weakness } from '../needles/weak.js';
@@ -8,17 +8,18 @@ import { reveal } from '../secrets/secret.js';
 import { someWords } from '../text/nearest.js';
 import { mayHoldSecret } from '../tokens/strength.js';
 
-/** Forms whose values a minifier evaluates, so that only the code of one branch is left. */
-const foldedForms: ReadonlySet<string> = new Set(['flag', 'integer', 'number', 'port']);
+/**
+ * Forms whose values a minifier evaluates, so that only the code of one branch is left. A choice is compared with its words, and
+ * the comparison is evaluated.
+ */
+const foldedForms: ReadonlySet<string> = new Set(['flag', 'integer', 'number', 'port', 'choice']);
 
 /** Longer lists of names say no more. */
 const MOST_NAMES = 5;
 
 /** Whether a value may be built in and yet be nowhere in the output: a flag, a number, a short word. */
 export function isFoldable({ variable, value }: GivenValue): boolean {
-  const text = reveal(value);
-  // A choice is compared with its words, and the comparison is evaluated.
-  return foldedForms.has(variable.form.name) || variable.form.name === 'choice' || weakness(text) !== undefined;
+  return foldedForms.has(variable.form.name) || weakness(reveal(value)) !== undefined;
 }
 
 /** A value that the code of a bundle reads and its output does not contain. */
@@ -70,9 +71,8 @@ export function unknownSecrets(
     }
   }
   const without = [...unknown].filter(([name]) => !known.has(name));
-  const isRequired = ({ required }: Variable) => (typeof required === 'boolean' ? required : required.includes(stage));
   const secrets = without.filter(([name, all]) =>
-    all.some((one) => isRequired(one) && mayHoldSecret(name, one.form.name)),
+    all.some((one) => isRequired(one, stage) && mayHoldSecret(name, one.form.name)),
   );
   const names = secrets.map(([name]) => name);
   return {

@@ -28,7 +28,7 @@ const inOrder: Record<string, string> = {
 };
 const example = 'API_URL=\nUPLOAD_TOKEN=\n';
 
-/** Facts of a repository with these files, of which version control has some and ignores some. */
+/** Facts of a repository with these files, some tracked by version control and some ignored. */
 function lint(
   files: Record<string, string>,
   {

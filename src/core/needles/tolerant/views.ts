@@ -259,7 +259,6 @@ export function unnested(text: string, { start }: Found, { tokens, decode }: Nes
     parts.push(decoded);
     at = token.index + token[0].length;
   }
-  if (starts.length === 0 && at === 0) return undefined;
   if (parts.length === 0) return undefined;
   copy(text.length);
   if (anchor < 0) return undefined;

@@ -63,14 +63,7 @@ function* inScripts(character: string, code: number): Generator<Written> {
   const units = Array.from({ length: character.length }, (_, at) =>
     character.charCodeAt(at).toString(16).padStart(4, '0'),
   );
-  for (const text of cases(units.join(' ')))
-    yield {
-      text: text
-        .split(' ')
-        .map((unit) => `\\u${unit}`)
-        .join(''),
-      ways: JS,
-    };
+  for (const text of prefixed('\\u', units)) yield { text, ways: JS };
 }
 
 function* inMarkup(character: string, code: number): Generator<Written> {
@@ -94,14 +87,7 @@ function* inStyles(code: number): Generator<Written> {
 function* inUrls(character: string): Generator<Written> {
   if (!character.isWellFormed()) return;
   const codes = [...Buffer.from(character)].map((byte) => byte.toString(16).padStart(2, '0'));
-  for (const text of cases(codes.join(' ')))
-    yield {
-      text: text
-        .split(' ')
-        .map((one) => `%${one}`)
-        .join(''),
-      ways: PERCENT,
-    };
+  for (const text of prefixed('%', codes)) yield { text, ways: PERCENT };
   if (character === ' ') yield { text: '+', ways: PERCENT };
 }
 
@@ -109,6 +95,11 @@ function* inUrls(character: string): Generator<Written> {
 function cases(hex: string): string[] {
   const upper = hex.toUpperCase();
   return upper === hex ? [hex] : [hex, upper];
+}
+
+/** Numbers in hexadecimal digits with a prefix each, in both letter cases. */
+function prefixed(prefix: string, numbers: readonly string[]): string[] {
+  return cases(numbers.join(' ')).map((text) => prefix + text.replaceAll(' ', prefix));
 }
 
 function bytesOf(text: string): string {
