@@ -1,8 +1,9 @@
+import type { Stage } from '../core/contract/contract.js';
 import { Failure } from '../core/findings/failure.js';
 import { allValuesReport, valuesReport } from '../core/report/values.js';
 import { reveal } from '../core/secrets/secret.js';
 import { today, type World } from '../host/world.js';
-import { bundleOf, openProject, stageOf, variableOf } from '../project/open.js';
+import { bundleOf, openProject, type Project, stageOf, variableOf } from '../project/open.js';
 import { checkValues, type ValuesCheck } from '../project/values.js';
 import { defineCommand } from './command.js';
 import { reportOptions } from './options.js';
@@ -27,34 +28,30 @@ export const values = defineCommand({
   async run({ words: [stageName, ...only], options, world }) {
     const project = openProject(world, options.contract);
     const { contract } = project;
-    if (options.all) {
-      if (stageName !== undefined)
-        throw new Failure(`--all shows every stage, and "${stageName}" was given too`, 'remove one of the two');
-      const bundle = options.bundle === undefined ? undefined : bundleOf(project, options.bundle);
-      const check = checkValues(project, { bundle }, world);
-      letThrough(check, options.reveal, world);
-      const report = allValuesReport(contract, check.parts, check, {
-        today: today(world),
-        revealed: options.reveal,
-      });
-      return printReport(report, options, world, { project, isSecret: options.reveal.length > 0 });
-    }
-    if (stageName === undefined)
-      throw new Failure('adder values needs a stage', `usage: adder values ${[...contract.stages.keys()].join('|')}`);
-    const stage = stageOf(project, stageName);
+    const stage = options.all ? none(stageName) : asked(project, stageName);
     const bundle = options.bundle === undefined ? undefined : bundleOf(project, options.bundle);
     for (const name of [...only, ...options.reveal]) variableOf(project, name);
-    const check = checkValues(project, { stage: stage.name, bundle }, world);
+    const check = checkValues(project, { stage: stage?.name, bundle }, world);
     letThrough(check, options.reveal, world);
-    const report = valuesReport(contract, check.parts, check, {
-      today: today(world),
-      bundle: bundle?.name,
-      only,
-      revealed: options.reveal,
-    });
+    const shown = { today: today(world), revealed: options.reveal };
+    const report = stage
+      ? valuesReport(contract, check.parts, check, { ...shown, bundle: bundle?.name, only })
+      : allValuesReport(contract, check.parts, check, shown);
     return printReport(report, options, world, { project, isSecret: options.reveal.length > 0 });
   },
 });
+
+function asked(project: Project, name: string | undefined): Stage {
+  if (name !== undefined) return stageOf(project, name);
+  const stages = [...project.contract.stages.keys()];
+  throw new Failure('adder values needs a stage', `usage: adder values ${stages.join('|')}`);
+}
+
+/** With --all, no stage is named. */
+function none(name: string | undefined): undefined {
+  if (name === undefined) return;
+  throw new Failure(`--all shows every stage, and "${name}" was given too`, 'remove one of the two');
+}
 
 /** Lets values through that the user asked for by name. */
 function letThrough({ parts }: ValuesCheck, names: readonly string[], world: World): void {

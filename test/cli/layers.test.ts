@@ -150,6 +150,12 @@ FARE_SIGNING_KEY  server  missing                [masked]   [masked]
   });
 
   test('a stage beside --all is an error', () => expect(project().adder(['values', 'staging', '--all']).code).toBe(2));
+
+  test('a name to reveal that does not exist is an error', () => {
+    const { code, stderr } = project().adder(['values', '--all', '--reveal', 'NOWHERE']);
+    expect(code).toBe(2);
+    expect(stderr).toContain('no such variable');
+  });
 });
 
 test('a module with an object for each stage: a note of lint, and no other stage in the bundle', () => {
