@@ -2,6 +2,7 @@
 // that it needs, the core as a module with its types, the demo project, the JSON Schemas of contract and reports, and the licences of everything that was bundled.
 
 import { spawnSync } from 'node:child_process';
+import { createHash } from 'node:crypto';
 import { cpSync, existsSync, mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
@@ -24,23 +25,31 @@ const common = {
 };
 
 const light = import.meta.resolve('fast-string-width');
+const REQUIRED_WIDTH = '\0required-width.cjs';
 
-/** Help and tables are measured with a package that builds a segmenter when it is loaded, which takes as long as yargs. */
+/** Help and tables are measured with packages that build a segmenter or a long expression, which takes as long as yargs. */
 const lightWidth = {
   name: 'light-width',
-  resolveId: (id, _, { kind }) =>
-    id === 'string-width' && kind === 'import-statement' ? fileURLToPath(light) : undefined,
+  resolveId(id, _, { kind }) {
+    if (id !== 'string-width') return undefined;
+    return kind === 'import-statement' ? fileURLToPath(light) : REQUIRED_WIDTH;
+  },
+  load: (id) =>
+    id === REQUIRED_WIDTH ? `module.exports = require(${JSON.stringify(fileURLToPath(light))}).default` : undefined,
 };
 
 /**
  * yargs renders the help before every command, in case the command fails later and wants to show it. Adder's commands do
- * not, and rendering takes longer than parsing. Its `assert` loads streams.
+ * not, and rendering takes longer than parsing. It looks for a package.json in all directories above, for a version that Adder
+ * prints itself. Its `assert` loads streams.
  */
 const leanYargs = {
   name: 'lean-yargs',
   transform(code, id) {
     if (/yargs[\\/]build[\\/]lib[\\/]command\.js$/.test(id))
       return replaced(code, /yargs\.getInternalMethods\(\)\.getUsageInstance\(\)\.cacheHelpMessage\(\);/, '');
+    if (/yargs[\\/]build[\\/]lib[\\/]yargs-factory\.js$/.test(id))
+      return replaced(code, /ver = this\[kGuessVersion\]\(\);/, "ver = '';");
     if (/yargs[\\/]lib[\\/]platform-shims[\\/]esm\.mjs$/.test(id))
       return replaced(code, /import \{ notStrictEqual, strictEqual \} from 'assert'/, assertions);
   },
@@ -50,9 +59,9 @@ const assertions = `const fail = (message) => { throw new Error(message) };
 const strictEqual = (a, b, message) => Object.is(a, b) || fail(message);
 const notStrictEqual = (a, b, message) => !Object.is(a, b) || fail(message)`;
 
-/** A new version of yargs that looks different must not go unnoticed. */
+/** A new version of a file that looks different must not go unnoticed. */
 function replaced(code, pattern, by) {
-  if (!pattern.test(code)) throw new Error(`yargs has changed: ${pattern} is gone`);
+  if (!pattern.test(code)) throw new Error(`a file has changed: ${pattern} is gone`);
   return code.replace(pattern, by);
 }
 
@@ -76,6 +85,8 @@ const { output } = await cli.write({
   format: 'cjs',
   entryFileNames: 'adder.cjs',
   chunkFileNames: '[name].cjs',
+  // Compiled code that was kept cannot load modules of the other kind.
+  dynamicImportInCjs: false,
   banner: ({ isEntry }) => (isEntry ? '#!/usr/bin/env node' : ''),
   minify: {
     compress: true,
@@ -83,6 +94,16 @@ const { output } = await cli.write({
     codegen: { removeWhitespace: true },
   },
 });
+
+markBuild(output);
+
+/** Writes the digest of all files into the first, which keeps their compiled code by it. */
+function markBuild(files) {
+  const hash = createHash('sha256');
+  for (const { code } of files) hash.update(code);
+  const [{ fileName, code }] = files;
+  writeFileSync(join('dist', fileName), replaced(code, /__BUILD__/, hash.digest('hex').slice(0, 16)));
+}
 
 /** Some of what is bundled calls `require`, which a module does not have. */
 const requiring = {

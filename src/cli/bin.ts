@@ -1,10 +1,20 @@
-import { realWorld } from '../host/world.js';
-import { main } from './main.js';
+import { keepCompiled } from '../host/compiled.js';
+import { BUILD, VERSION } from '../version.js';
+import { commands } from './commands.js';
 
 // Node.js opens a debugger on this signal, where every value of this process could be read; with a listener it does not.
 process.on('SIGUSR1', () => undefined);
 
-// The exit code is set and not forced, so that all output is written before the process ends.
-main(process.argv.slice(2), realWorld()).then((code) => {
-  process.exitCode = code;
-});
+const argv = process.argv.slice(2);
+// Nothing else is loaded: this is the call that other programs make first.
+if (argv.length === 1 && argv[0] === '--version') process.stdout.write(`${VERSION}\n`);
+else void start();
+
+async function start(): Promise<void> {
+  const [name = ''] = argv;
+  const isHelp = argv.includes('--help') || argv.includes('-h');
+  if (Object.hasOwn(commands, name)) keepCompiled(import.meta.dirname, `${name}${isHelp ? '-help' : ''}`, BUILD);
+  const [{ main }, { realWorld }] = await Promise.all([import('./main.js'), import('../host/world.js')]);
+  // The exit code is set and not forced, so that all output is written before the process ends.
+  process.exitCode = await main(argv, realWorld());
+}

@@ -2,7 +2,6 @@ import { EXIT, Failure, FindingsFailure } from '../core/findings/failure.js';
 import { displayText } from '../core/text/display.js';
 import { describeFileError } from '../host/files.js';
 import type { World } from '../host/world.js';
-import { VERSION } from '../version.js';
 import type { Call } from './command.js';
 
 /** Runs a command line. @returns the exit code */
@@ -16,11 +15,6 @@ export async function main(argv: readonly string[], world: World): Promise<numbe
 }
 
 async function run(argv: readonly string[], world: World): Promise<number> {
-  // Without yargs, which takes longer to load than everything else here.
-  if (argv.length === 1 && argv[0] === '--version') {
-    world.stdout.write(`${VERSION}\n`);
-    return EXIT.fine;
-  }
   if (argv[0] === '__complete') {
     const { completionsFor } = await import('./complete.js');
     world.stdout.pass((await completionsFor(argv.slice(1), world)).map((name) => `${name}\n`).join(''));

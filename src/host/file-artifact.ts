@@ -1,7 +1,7 @@
+import { isSource } from '../core/files/languages.js';
 import type { Artifact, Audience, OriginalFile, RelatedText, ScanAhead } from '../core/inspect/artifact.js';
 import { inlineSourceMap, sourceMapAddress } from '../core/inspect/source-map.js';
 import { limits } from '../core/limits/index.js';
-import { isSource } from '../core/reads/index.js';
 import { describeFileError, type FileSource, type Files } from './files.js';
 import type { ScanAheadOfTime } from './scan-ahead.js';
 import type { ShownPaths } from './shown-paths.js';

@@ -111,6 +111,7 @@ export class Files {
 
   /** A path as reports show it: relative to the root, with `/`; unchanged if it is outside. */
   shown(path: string, root: string): string {
+    if (this.#isPlainlyBelow(path, root)) return withSlashes(path.slice(root.length + 1), this.path);
     const inside = this.path.relative(root, path);
     if (inside === '') return this.path.basename(path);
     return withSlashes(this.isBelow(path, root) ? inside : path, this.path);
@@ -118,8 +119,18 @@ export class Files {
 
   /** Whether a path is in a directory, by name alone. */
   isBelow(path: string, directory: string): boolean {
+    if (this.#isPlainlyBelow(path, directory)) return true;
     const inside = this.path.relative(directory, path);
     return inside !== '..' && !inside.startsWith(`..${this.path.sep}`) && !this.path.isAbsolute(inside);
+  }
+
+  /** The usual case, which is asked for every file: two paths as the file system lists them. */
+  #isPlainlyBelow(path: string, directory: string): boolean {
+    const { sep } = this.path;
+    if (!path.startsWith(directory) || path[directory.length] !== sep || directory.endsWith(sep)) return false;
+    return (
+      !path.includes(`${sep}.`, directory.length) && !path.includes(sep + sep, directory.length) && !path.endsWith(sep)
+    );
   }
 
   /** Whether a path is in a directory after all symlinks are followed. */
@@ -134,7 +145,7 @@ export class Files {
 
 /** A path with `/` between its parts. */
 export function withSlashes(path: string, { sep }: Pick<PlatformPath, 'sep'>): string {
-  return path.split(sep).join('/');
+  return sep === '/' ? path : path.split(sep).join('/');
 }
 
 /** Why a file could not be read, as a phrase that follows its name: Adder's own reason, or the file system's. */

@@ -1,9 +1,9 @@
 import type { Bundle } from '../core/contract/contract.js';
 import { layersOf } from '../core/contract/scopes.js';
 import { isSkippedDirectory } from '../core/files/directories.js';
+import { isSource } from '../core/files/languages.js';
 import { within } from '../core/files/within.js';
 import { limits } from '../core/limits/index.js';
-import { isSource } from '../core/reads/index.js';
 import type { Resolution } from '../core/resolve/resolve.js';
 import { reveal } from '../core/secrets/secret.js';
 import { filesNamed } from '../host/walk.js';

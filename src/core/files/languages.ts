@@ -48,6 +48,12 @@ export function isPage(path: string): boolean {
   return markupLanguage(path) === 'html';
 }
 
+/** Whether a file of this name can contain reads. */
+export function isSource(path: string): boolean {
+  const isKnown = scriptLanguage(path) !== undefined || markupLanguage(path) !== undefined || isDart(path);
+  return isKnown && !/\.d\.[cm]?ts$|\.min\.js$/.test(path);
+}
+
 /** In lower case, without the dot. */
 export function extensionOf(path: string): string {
   return path.slice(path.lastIndexOf('.') + 1).toLowerCase();

@@ -8,12 +8,6 @@ import { type FileReads, nothingRead } from './read.js';
 /** The objects that values are read from by default. */
 export const usualObjects = ['import.meta.env', 'process.env', 'globalThis.process.env', 'window.process.env'] as const;
 
-/** Whether a file of this name can contain reads. */
-export function isSource(path: string): boolean {
-  const isKnown = scriptLanguage(path) !== undefined || markupLanguage(path) !== undefined || isDart(path);
-  return isKnown && !/\.d\.[cm]?ts$|\.min\.js$/.test(path);
-}
-
 /**
  * What a source text reads from the environment, and what it loads. Never throws.
  * @param path tells the language

@@ -3,15 +3,22 @@ import { shapeOf } from './shapes.js';
 /** A secret grants access; a setting (a host, a port, a path, a plain word) does not. */
 export type Strength = 'secret' | 'setting';
 
+const wordSet = (words: string): ReadonlySet<string> => new Set(words.split(/\s+/));
+
 /** Words in a name that mark its value as a secret, for variables of reach build or server. */
-const secretWords =
-  /(^|_)(SECRET|SECRETS|PASS|PASSWORD|PASSWD|PASSPHRASE|PASSCODE|PWD|PIN|PRIVATE|CREDENTIALS?|SIGNING|SALT|AUTH|TOKEN|KEY|APIKEY|DSN|COOKIE|SEED|HMAC)(_|$|\d)/;
+const secretWords = wordSet(
+  'SECRET SECRETS PASS PASSWORD PASSWD PASSPHRASE PASSCODE PWD PIN PRIVATE CREDENTIAL CREDENTIALS SIGNING SALT AUTH TOKEN KEY APIKEY DSN COOKIE SEED HMAC',
+);
 /** Words that also name settings, as in SESSION_COOKIE=connect.sid: plain words are no secret under these alone. */
 const looseWords =
   /^(?!.*(SECRET|PASS|PWD|PIN|PRIVATE|CREDENTIAL|SIGNING|TOKEN|KEY|DSN|HMAC)).*(COOKIE|AUTH|SEED|SALT)/;
 /** Last words of a name that mark it as a setting, even if it contains a secret word. */
-const settingWords =
-  /(^|_)(PUBLIC|PUBLISHABLE|ANON|CLIENT_ID|KEY_ID|URL|URI|HOST|PORT|PATH|FILE|DIR|NAME|ENABLED|TTL|LENGTH|SIZE|ALGORITHM|ISSUER|AUDIENCE|EXPIRES|EXPIRY|TIMEOUT|HEADER|PROVIDER|DOMAIN|REGION|VERSION|MODE|PREFIX|SUFFIX|SAMESITE|TYPE|STRATEGY|METHOD|SCHEME|ROUNDS|LIFETIME|AGE|SCOPES?|GRANT|REALM|ROLES?|STORE|DRIVER|LEVEL|FORMAT|ENCODING|LABEL|TITLE|EMAIL|USER|USERNAME|LOCALE|ZONE)$/;
+const settingWords = wordSet(
+  `PUBLIC PUBLISHABLE ANON URL URI HOST PORT PATH FILE DIR NAME ENABLED TTL LENGTH SIZE ALGORITHM ISSUER AUDIENCE EXPIRES
+  EXPIRY TIMEOUT HEADER PROVIDER DOMAIN REGION VERSION MODE PREFIX SUFFIX SAMESITE TYPE STRATEGY METHOD SCHEME ROUNDS
+  LIFETIME AGE SCOPE SCOPES GRANT REALM ROLE ROLES STORE DRIVER LEVEL FORMAT ENCODING LABEL TITLE EMAIL USER USERNAME
+  LOCALE ZONE`,
+);
 
 /**
  * Whether a value of reach build or server is a secret, by its own text first and then by its variable's name.
@@ -26,15 +33,14 @@ export function strengthOf(name: string, value: string): Strength {
 }
 
 /** Last words of the name of a commit, a build or a release, and of an identifier. */
-const revisionWords =
-  /(^|_)(SHA|SHA1|SHA256|COMMIT|REVISION|REV|HASH|DIGEST|CHECKSUM|BUILD|RELEASE|VERSION|ID|UUID|GUID)$/;
+const revisionWords = wordSet(
+  'SHA SHA1 SHA256 COMMIT REVISION REV HASH DIGEST CHECKSUM BUILD RELEASE VERSION ID UUID GUID',
+);
 
 /** A commit id, digest or UUID looks random, but is no secret under a name that says so. */
 function isIdentifier(name: string, text: string): boolean {
-  const isHexOrUuid = /^([0-9a-f]{7,64}|[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12})$/i.test(text);
-  const upper = inWords(name);
-  const isSecretName = secretWords.test(upper) && !settingWords.test(upper);
-  return isHexOrUuid && revisionWords.test(upper) && !isSecretName;
+  if (!revisionWords.has(lastWord(inWords(name))) || namesHiddenValue(name)) return false;
+  return /^([0-9a-f]{7,64}|[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12})$/i.test(text);
 }
 
 /** `authToken` as AUTH_TOKEN. */
@@ -42,10 +48,19 @@ function inWords(name: string): string {
   return name.replace(/([a-z0-9])([A-Z])/g, '$1_$2').toUpperCase();
 }
 
-/** Whether a name says that its value is a secret. */
+function lastWord(upper: string): string {
+  return upper.slice(upper.lastIndexOf('_') + 1);
+}
+
+/** Whether a name in capitals ends as the name of a setting does. */
+function namesSetting(upper: string): boolean {
+  return settingWords.has(lastWord(upper)) || /(^|_)(CLIENT|KEY)_ID$/.test(upper);
+}
+
+/** Whether a name says that its value is a secret. A number may follow a word, as in API_KEY2. */
 export function namesHiddenValue(name: string): boolean {
   const upper = inWords(name);
-  return secretWords.test(upper) && !settingWords.test(upper);
+  return upper.split('_').some((word) => secretWords.has(word.replace(/\d.*/, ''))) && !namesSetting(upper);
 }
 
 /** Forms whose values grant no access. */
@@ -58,7 +73,7 @@ export function mayHoldSecret(name: string, form: string): boolean {
   if (formsOfSettings.has(form)) return false;
   // The URL of a database has a password more often than not.
   const upper = inWords(name);
-  return namesHiddenValue(name) || /(^|_)(URL|URI)$/.test(upper) || !settingWords.test(upper);
+  return namesHiddenValue(name) || /(^|_)(URL|URI)$/.test(upper) || !namesSetting(upper);
 }
 
 /** Token shapes, keys, credentials in a URL, and random-looking strings. */

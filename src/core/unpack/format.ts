@@ -80,27 +80,46 @@ export const SAMPLE_BYTES = 16 * 1024;
 
 /** Looks at bytes that can be read at any place; what is not asked for is not read. */
 export function glimpseOf(source: Pick<Source, 'size' | 'read'>): Glimpse {
-  const { size } = source;
-  const last = (length: number) => source.read(Math.max(0, size - length), Math.min(size, length));
-  let [head, tail, samples]: [Uint8Array?, Uint8Array?, Uint8Array[]?] = [];
-  return {
-    size,
-    get head() {
-      head ??= source.read(0, HEAD_BYTES);
-      return head;
-    },
-    get tail() {
-      tail ??= last(TAIL_BYTES);
-      return tail;
-    },
-    get samples() {
-      samples ??=
-        size <= 3 * SAMPLE_BYTES
-          ? [source.read(0, size)]
-          : [source.read(0, SAMPLE_BYTES), source.read((size - SAMPLE_BYTES) >> 1, SAMPLE_BYTES), last(SAMPLE_BYTES)];
-      return samples;
-    },
-  };
+  return new SourceGlimpse(source);
+}
+
+/** A class and no closures: one is made for every file. */
+class SourceGlimpse implements Glimpse {
+  readonly size: number;
+  #head: Uint8Array | undefined;
+  #tail: Uint8Array | undefined;
+  #samples: readonly Uint8Array[] | undefined;
+
+  constructor(readonly source: Pick<Source, 'size' | 'read'>) {
+    this.size = source.size;
+  }
+
+  get head(): Uint8Array {
+    this.#head ??= this.source.read(0, HEAD_BYTES);
+    return this.#head;
+  }
+
+  get tail(): Uint8Array {
+    this.#tail ??= this.#last(TAIL_BYTES);
+    return this.#tail;
+  }
+
+  get samples(): readonly Uint8Array[] {
+    const { source, size } = this;
+    this.#samples ??=
+      size <= 3 * SAMPLE_BYTES
+        ? [source.read(0, size)]
+        : [
+            source.read(0, SAMPLE_BYTES),
+            source.read((size - SAMPLE_BYTES) >> 1, SAMPLE_BYTES),
+            this.#last(SAMPLE_BYTES),
+          ];
+    return this.#samples;
+  }
+
+  #last(length: number): Uint8Array {
+    return this.source.read(Math.max(0, this.size - length), Math.min(this.size, length));
+  }
 }
 
 /** Looks at bytes that are in memory. */
@@ -119,7 +138,7 @@ export function glimpseOfHead(head: Uint8Array): Glimpse {
 const nothing = new Uint8Array(0);
 
 /** So many bytes tell text from other data: random bytes have six times the control characters that are allowed. */
-const ENOUGH = 1024;
+const ENOUGH = 256;
 
 /**
  * Whether bytes are no text: control characters that no text has are many. Of UTF-16 they are. Of many bytes, some at equal

@@ -1,8 +1,8 @@
 import type { Contract } from '../../contract/contract.js';
+import { isSource } from '../../files/languages.js';
 import { isEnvLike, valueFileOf } from '../../files/value-files.js';
 import { type Owner, wholeNeedles } from '../../inspect/plan.js';
 import type { Needle } from '../../needles/index.js';
-import { isSource } from '../../reads/index.js';
 import type { Resolution } from '../../resolve/resolve.js';
 import { findAll, type Matcher } from '../../search/matcher.js';
 import { matcherFor } from '../../search/matcher-for.js';

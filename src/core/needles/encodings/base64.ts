@@ -39,10 +39,9 @@ export function linePieces(text: string): string[] {
 export function alignments(value: string): readonly string[] {
   // Several encodings ask for the same value, one after the other.
   if (last.value === value) return last.texts;
-  const bytes = Buffer.from(value);
-  const texts = [0, 1, 2].map((lead) => {
-    const text = (lead === 0 ? bytes : Buffer.concat([zeros.subarray(0, lead), bytes])).toString('base64');
-    return text.slice(Math.ceil((lead * 8) / 6), Math.floor(((lead + bytes.length) * 8) / 6));
+  const texts = zeros.map((lead) => {
+    const bytes = Buffer.from(lead + value);
+    return bytes.toString('base64').slice(Math.ceil((lead.length * 8) / 6), Math.floor((bytes.length * 8) / 6));
   });
   last = { value, texts };
   return texts;
@@ -50,4 +49,5 @@ export function alignments(value: string): readonly string[] {
 
 let last: { value: string; texts: readonly string[] } = { value: '', texts: [] };
 
-const zeros = Buffer.alloc(2);
+/** What comes before the value in each alignment. */
+const zeros = ['', '\0', '\0\0'];

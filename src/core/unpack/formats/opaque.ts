@@ -11,9 +11,8 @@ export const opaque: Format = {
   name: 'opaque',
   streams: true,
   recognise(head, _, { samples }) {
-    if (samples.length === 0 || isMedia(head)) return false;
     const isDense = samples.filter((bytes) => bytes.length >= SHORTEST && isBinary(bytes) && looksRandom(bytes));
-    return isDense.length > samples.length / 2;
+    return isDense.length > samples.length / 2 && !isMedia(head);
   },
   async *members() {
     yield { name: '', because: 'looks compressed or encrypted, in an unknown format' };

@@ -23,9 +23,13 @@ export const tar: Format = {
   },
 };
 
-/** Recognises a header without a magic number by its checksum: the sum of its bytes, with spaces in the checksum field. */
+/**
+ * Recognises a header without a magic number by its checksum: the sum of its bytes, with spaces in the checksum field, which
+ * ends with a space or zero.
+ */
 function isOldHeader(head: Uint8Array): boolean {
-  if (head.length < 512 || head[0] === 0 || !/^[ 0-7]{5,7}[ \0]{1,3}$/.test(latin1(head, 148, 156))) return false;
+  if (head.length < 512 || head[0] === 0 || (head[154] as number) > 0x20) return false;
+  if (!/^[ 0-7]{5,7}[ \0]{1,3}$/.test(latin1(head, 148, 156))) return false;
   let sum = 8 * 0x20;
   for (let at = 0; at < 512; at++) if (at < 148 || at >= 156) sum += head[at] as number;
   return sum === Number.parseInt(latin1(head, 148, 156).trim(), 8);
