@@ -17,10 +17,10 @@ import { settingsOnce } from '../core/inspect/settings.js';
 import { limits } from '../core/limits/index.js';
 import { findPastValue, notReplaced, type PastPlace, pastValues } from '../core/receipt/past.js';
 import { fingerprint } from '../core/receipt/receipt.js';
-import { type ArtifactFacts, type GivenValue, servesBoth, stalenessFindings } from '../core/receipt/staleness.js';
+import { type GivenValue, stalenessFindings } from '../core/receipt/staleness.js';
 import type { Resolution } from '../core/resolve/resolve.js';
 import { runtimeVariables } from '../core/runtime/runtime.js';
-import { count, localTime } from '../core/text/display.js';
+import { count } from '../core/text/display.js';
 import { textPlaces } from '../core/text/positions.js';
 import { toolchainOf } from '../core/toolchains/index.js';
 import { Interrupted } from '../core/unpack/limits.js';
@@ -32,8 +32,9 @@ import { allReceipts, type StoredReceipt } from '../host/state.js';
 import type { NotRead } from '../host/walk.js';
 import type { Work } from '../host/work.js';
 import type { ArtifactGroup } from './artifacts.js';
+import { BuiltFiles, type Member } from './built-files.js';
 import { BundleOutput } from './bundle-output.js';
-import { LastBuilds, unchangedFiles, untouchedFiles } from './last-build.js';
+import { LastBuilds, untouchedFiles } from './last-build.js';
 import type { Project } from './open.js';
 import { OwnLiterals } from './own-literals.js';
 import type { StageResolver } from './resolve.js';
@@ -58,19 +59,11 @@ export interface Unknown {
   doubts: readonly Doubt[];
 }
 
-/** A file that was built for another stage. */
-function ofOtherStage(
-  bundle: string,
-  { stage, builtAt }: { stage: string; builtAt: string },
-  file: { name: string } | undefined,
-): RawFinding {
-  return {
-    code: 'stale/receipt',
-    bundle,
-    message: `is from the build of ${bundle} for ${stage}, on ${localTime(builtAt)}`,
-    remedy: 'take the file of the right build, or build it for this stage',
-    ...(file && { place: { path: file.name, inside: [] } }),
-  };
+/** What the search of a group's files found, beyond findings. */
+interface Seen {
+  /** Public variables whose value is there. */
+  present: ReadonlySet<string>;
+  members: readonly Member[];
 }
 
 /** Values that the output contained after its build: their absence is reported by the receipt. */
@@ -115,12 +108,14 @@ export class Inspection {
     this.#coverage.unread.push(...files.map((one) => this.#unread(one)));
   }
 
-  async group({ bundle, files, unread, skipped, isWhole }: ArtifactGroup): Promise<void> {
+  async group(group: ArtifactGroup): Promise<void> {
+    const { bundle, files, unread, skipped, isWhole } = group;
     this.#coverage.unread.push(...unread.map((one) => this.#unread(one)));
     this.#coverage.passedOver.push(...skipped.map((one) => this.#unread(one)));
     const stored = bundle && this.#builds.receiptOf(bundle);
     const untouched = untouchedFiles(stored?.receipt);
     const present = new Set<string>();
+    const members: Member[] = [];
     const shippedPaths: string[] = [];
     for (const [index, { path, audience }] of files.entries()) {
       if (this.parts.work.isStopped || Date.now() > this.#until)
@@ -134,17 +129,21 @@ export class Inspection {
       if (audience === 'cache') continue;
       shippedPaths.push(path);
       for (const { owner } of result?.present ?? []) present.add(owner.variable);
+      for (const { inside, sha256 } of result?.digests ?? []) members.push({ path, inside, sha256 });
     }
     this.#fileNames(files, bundle);
     if (bundle) this.#dropOwnLiterals(bundle, present);
     if (shippedPaths.length === 0) return;
     const shipped = () => new Map(shippedPaths.map((path) => [this.parts.paths.of(path), path]));
-    if (!isWhole) await this.#recognisedFiles(bundle, shipped);
-    if (!bundle || !isWhole) return;
-    for (const question of questions) this.#asked.add(question);
-    await this.#expectedValues(bundle, present, { stored, paths: shippedPaths });
-    if (stored) await this.#staleness(bundle, stored, shipped(), present);
-    await this.#loadTimeValues(bundle, shipped);
+    const whole = bundle && isWhole ? bundle : undefined;
+    if (whole) {
+      for (const question of questions) this.#asked.add(question);
+      await this.#expectedValues(whole, present, { stored, paths: shippedPaths });
+    }
+    if (this.#builds.key && (!whole || stored || members.length > 0))
+      await this.#builtFiles(group, stored, shipped(), { present, members });
+    if (!whole) return;
+    await this.#loadTimeValues(whole, shipped);
   }
 
   /** Secrets in the names of files; all names are searched at once, because most have none. */
@@ -182,6 +181,7 @@ export class Inspection {
     const inspected: Inspected = {
       stage: resolution.stage.name,
       audience: artifact.audience,
+      withDigests: () => this.#builds.any,
       ...(bundle && { bundle: bundle.name }),
       leftOver: () => {
         const digest = untouched.get(artifact.name);
@@ -301,71 +301,25 @@ export class Inspection {
     this.#coverage.unread.push(this.#unread({ path: first, because }));
   }
 
-  /**
-   * Files of earlier builds, wherever they are now: their digests are in receipts. A file of the newest build with the same
-   * bytes counts as that one.
-   * @param shipped name in reports to absolute path
-   */
-  async #recognisedFiles(bundle: Bundle | undefined, shipped: () => ReadonlyMap<string, string>): Promise<void> {
-    const { project, resolution } = this.parts;
-    const bundles = bundle ? [bundle] : [...project.contract.bundles.values()];
-    const receipts = bundles.flatMap((one) =>
-      allReceipts(project, one.name).map((stored) => ({ bundle: one, stored })),
-    );
-    if (receipts.length === 0 || !this.#builds.key) return;
-    const byDigest = new Map([...shipped()].map(([name, path]) => [project.files.digest(path), { name, path }]));
-    const left = new Set(byDigest.keys());
-    for (const { bundle: owner, stored } of receipts) {
-      const { stage, builtAt } = stored.receipt.predicate;
-      const found = stored.receipt.subject.filter(({ digest }) => left.has(digest.sha256));
-      for (const { digest } of found) left.delete(digest.sha256);
-      if (found.length === 0) continue;
-      const places = new Map(found.map(({ name, digest }) => [name, byDigest.get(digest.sha256)?.path ?? name]));
-      const facts = await this.#facts(owner, stored, places, new Set());
-      if (stage === resolution.stage.name || servesBoth(facts))
-        this.#findings.push(...stalenessFindings(stage, facts).filter(({ code }) => code === 'stale/past-value'));
-      else
-        this.#findings.push(ofOtherStage(owner.name, { stage, builtAt }, byDigest.get(found[0]?.digest.sha256 ?? '')));
-    }
-    if (left.size === 0) this.#asked.add('current');
-  }
-
-  /** @param shipped name in reports to absolute path */
-  async #staleness(
-    bundle: Bundle,
-    stored: StoredReceipt,
+  /** What receipts tell of the files: of the whole output those of its last build, of others any build. */
+  async #builtFiles(
+    { bundle, isWhole }: ArtifactGroup,
+    stored: StoredReceipt | undefined,
     shipped: ReadonlyMap<string, string>,
-    seen: ReadonlySet<string>,
+    seen: Seen,
   ): Promise<void> {
-    if (!this.#builds.key) return;
-    const facts = await this.#facts(bundle, stored, shipped, seen);
+    const built = new BuiltFiles(this.parts, this.#builds);
+    const files = isWhole ? [] : [...shipped].map(([name, path]) => ({ name, path }));
+    const found = await built.recognise(
+      { files, members: seen.members },
+      // Files of the output's own build are not reported twice.
+      isWhole ? stored : undefined,
+    );
+    this.#findings.push(...found.findings);
+    if (!isWhole && found.isComplete) this.#asked.add('current');
+    if (!bundle || !isWhole || !stored) return;
+    const facts = await built.factsOf(bundle, stored, shipped, seen.present);
     this.#findings.push(...stalenessFindings(this.parts.resolution.stage.name, facts));
-  }
-
-  /** @param shipped name at the build to absolute path now */
-  async #facts(
-    bundle: Bundle,
-    { receipt, path }: StoredReceipt,
-    shipped: ReadonlyMap<string, string>,
-    seen: ReadonlySet<string>,
-  ): Promise<ArtifactFacts> {
-    const { project, resolution, search, paths } = this.parts;
-    return {
-      receipt,
-      receiptPath: project.files.shown(path, project.root),
-      key: this.#builds.key ?? new Uint8Array(),
-      given: givenValues(project.contract, bundle, resolution),
-      build: bundle.build,
-      buildsAlike: project.contract.stages.get(receipt.predicate.stage)?.buildAs === resolution.stage.buildAs,
-      unchanged: await unchangedFiles(project.files, receipt.subject, shipped),
-      present: new Set(shipped.keys()),
-      seen,
-      locate: ({ inside, ...place }) => {
-        if (inside) return { place: { ...place, path: paths.of(shipped.get(place.path) ?? place.path), inside } };
-        const artifact = new FileArtifact(shipped.get(place.path) ?? place.path, 'browser', paths);
-        return search.describe(artifact, place.offset, place.length);
-      },
-    };
   }
 
   /** Values that the app reads when it loads. @param shipped name in reports to absolute path */

@@ -5,7 +5,7 @@ import { limits } from '../core/limits/index.js';
 import type { Receipt } from '../core/receipt/receipt.js';
 import { sha256 } from '../core/text/hash.js';
 import type { Files } from '../host/files.js';
-import { newestReceipt, readKey, STATE_FOLDER, type StoredReceipt } from '../host/state.js';
+import { allReceipts, newestReceipt, readKey, STATE_FOLDER, type StoredReceipt } from '../host/state.js';
 import type { Project } from './open.js';
 
 /** What Adder knows about the last builds of a project's bundles. */
@@ -21,6 +21,20 @@ export class LastBuilds {
       if (!(error instanceof Failure)) throw error;
       this.#keyIsUnread(error.message.replace(/^\S+ /, ''));
     }
+  }
+
+  /** The receipts of all bundles, those of each the newest first; none if they cannot be compared with anything. */
+  get all(): readonly { bundle: Bundle; stored: StoredReceipt }[] {
+    this.#all ??= [...this.project.contract.bundles.values()].flatMap((bundle) =>
+      this.key ? allReceipts(this.project, bundle.name).map((stored) => ({ bundle, stored })) : [],
+    );
+    return this.#all;
+  }
+
+  #all: readonly { bundle: Bundle; stored: StoredReceipt }[] | undefined;
+
+  get any(): boolean {
+    return this.all.length > 0;
   }
 
   /** The receipt of a bundle's last build. An unreadable one is listed: without it, stale values go unnoticed. */

@@ -1,6 +1,7 @@
 import { mkdirSync } from 'node:fs';
 import { describe, expect, test } from 'vitest';
 import { TestProject } from '../support/adder.js';
+import { tarOf, zipOf } from '../support/unpack.js';
 
 describe('the three answers', () => {
   const contract = `adder: 1
@@ -95,6 +96,48 @@ variables:
     elsewhere();
     project.write('shipped/last-week/main.js', `${project.read('dist/app.js')};`);
     expect(answers(project, env, ['shipped'])).toEqual([0, 'yes', 'not asked', 'not asked']);
+  });
+
+  test('files of earlier builds are recognised in archives, also in an archive of an archive', async () => {
+    const project = at({ 'dist/app.js': '' });
+    const env = { FARE_KEY: key };
+    const build = (url: string) => {
+      project.write('.env', `API_URL=${url}\n`);
+      const script = `fs.writeFileSync('dist/app.js', 'fetch("${url}")')`;
+      expect(project.adder(['with', 'production', '--', 'node', '-e', script], env).code).toBe(0);
+    };
+    build('https://api.saltmarsh.example');
+    const www = await tarOf({ 'www/main.js': project.read('dist/app.js') });
+    project.write('shipped/crew.apk', zipOf({ 'assets/www.tar': www }));
+    expect(answers(project, env, ['shipped'])).toEqual([0, 'yes', 'not asked', 'yes']);
+    build('https://booking.saltmarsh.example');
+    expect(answers(project, env, ['shipped'])).toEqual([1, 'yes', 'not asked', 'no', 'error stale/past-value']);
+    const [finding] = project.json(['inspect', 'shipped'], env).report.findings;
+    expect(finding.place).toMatchObject({
+      path: 'shipped/crew.apk',
+      inside: ['assets/www.tar', 'www/main.js'],
+      offset: 7,
+    });
+    // Beside it is a file that no build wrote, so not all of the archive is known.
+    project.write('shipped/crew.apk', zipOf({ 'main.js': project.read('dist/app.js'), 'logo.svg': '<svg/>' }));
+    expect(answers(project, env, ['shipped'])).toEqual([0, 'yes', 'not asked', 'not asked']);
+  });
+
+  test("the output of one bundle may contain an archive of another's files", () => {
+    const project = at({ 'dist/app.js': '', 'shell/app.zip': '' });
+    project.write('adder.yaml', contract.replace('bundles: {', 'bundles: { shell: { runs: server, output: shell },'));
+    const env = { FARE_KEY: key };
+    project.write('.env', 'API_URL=https://api.saltmarsh.example\n');
+    const script = `fs.writeFileSync('dist/app.js', 'fetch("https://api.saltmarsh.example")')`;
+    expect(project.adder(['with', 'production', '--bundle', 'desk', '--', 'node', '-e', script], env).code).toBe(0);
+    project.write('shell/app.zip', zipOf({ 'app.js': project.read('dist/app.js') }));
+    const old = () =>
+      project
+        .json(['inspect', '--stage', 'production', '--bundle', 'shell'], env)
+        .report.findings.map(({ code, place }: { code: string; place: { path: string } }) => [code, place.path]);
+    expect(old()).toEqual([]);
+    project.write('.env', 'API_URL=https://booking.saltmarsh.example\n');
+    expect(old()).toEqual([['stale/past-value', 'shell/app.zip']]);
   });
 
   test('a rebuild that does not help: the remedy is where the old value comes from', () => {

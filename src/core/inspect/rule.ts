@@ -23,6 +23,8 @@ export interface Inspected {
   stage: string;
   bundle?: string;
   audience: Audience;
+  /** Whether embedded files are hashed, to recognise those of earlier builds. Asked only if there are some. */
+  withDigests?(): boolean;
   /** The directories to empty, if the last build did not write the artifact. Asked only about artifacts with findings. */
   leftOver?(): string | undefined;
 }

@@ -7,6 +7,7 @@ import type { Mark } from '../search/marks.js';
 import type { Matcher } from '../search/matcher.js';
 import { matcherFor } from '../search/matcher-for.js';
 import { DATA_URI, type Scan, ScanRecorder, settled } from '../search/scan.js';
+import { hashed } from '../text/hash.js';
 import type { Position } from '../text/positions.js';
 import { dataUriMarks } from '../unpack/data-uri.js';
 import { type Glimpse, glimpseOfBytes, type Member, type Stored, wholeOf } from '../unpack/format.js';
@@ -71,6 +72,8 @@ export interface ArtifactResult {
   /** Public values of the stage, which may be there. Offsets are those of the artifact or the embedded file. */
   present: (ValueHit & { inside: readonly string[] })[];
   members: number;
+  /** SHA-256 of embedded files in hexadecimal, if they were asked for. */
+  digests: { inside: readonly string[]; sha256: string }[];
   bytes: number;
   unread: Unread[];
 }
@@ -269,11 +272,16 @@ class ArtifactVisit {
     const { search, source, artifact } = this;
     const budget = new Budget(search.limits, source.size, Date.now);
     const visitor: Visitor<Scan> = {
-      scan: (_, chunks) => search.scanChunks(chunks),
+      scan: (inside, chunks) => search.scanChunks(this.#hashed(inside, chunks)),
       done: (inside, member, found, stored) => this.#member(inside, member, found, stored),
       unread: (inside, because) => this.#unread(inside, because),
     };
     return walkInside(source, artifact.fileName, [], scan, budget, visitor);
+  }
+
+  #hashed(inside: readonly string[], chunks: AsyncIterable<Uint8Array>): AsyncIterable<Uint8Array> {
+    if (!this.inspected.withDigests?.()) return chunks;
+    return hashed(chunks, (sha256) => this.#result.digests.push({ inside, sha256 }));
   }
 
   /** An embedded file with hits is streamed once more, to keep the bytes around them. */
@@ -373,7 +381,7 @@ class ArtifactVisit {
 }
 
 function emptyResult(bytes: number): ArtifactResult {
-  return { findings: [], present: [], members: 0, bytes, unread: [] };
+  return { findings: [], present: [], members: 0, digests: [], bytes, unread: [] };
 }
 
 /** A place in a source that a map embeds is a place in the original file. */

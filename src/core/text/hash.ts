@@ -17,3 +17,16 @@ export function sha384(data: string | Uint8Array): Buffer {
 export function hmacSha256(key: Uint8Array, text: string): Buffer {
   return crypto().createHmac('sha256', key).update(text).digest();
 }
+
+/** Passes chunks on, and tells the SHA-256 of all of them in hexadecimal when the last one is through. */
+export async function* hashed(
+  chunks: AsyncIterable<Uint8Array>,
+  onEnd: (digest: string) => void,
+): AsyncIterable<Uint8Array> {
+  const hash = crypto().createHash('sha256');
+  for await (const chunk of chunks) {
+    hash.update(chunk);
+    yield chunk;
+  }
+  onEnd(hash.digest('hex'));
+}

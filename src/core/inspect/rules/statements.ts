@@ -1,3 +1,5 @@
+import { isPage } from '../../files/languages.js';
+import { sideOfPath } from '../../files/side.js';
 import { isEnvLike } from '../../files/value-files.js';
 import type { Place, RawFinding } from '../../findings/finding.js';
 import type { Owner } from '../plan.js';
@@ -39,17 +41,47 @@ function statementByAudience(owner: Owner, { stage, audience }: Inspected, where
   return owner.role === 'foreign' && audience !== 'cache' ? foreignValue(owner, stage) : undefined;
 }
 
-/** Files that a build fills with data; what they contain was returned to them, not read by their code. */
-const dataFile = /\.(html?|json|rsc|txt|xml|webmanifest)$/i;
+/** What a shipped file is, if it is not code that runs: how a message names it, and what takes a value out of it. */
+interface FileKind {
+  is(path: string, inside: readonly string[]): boolean;
+  named: string;
+  fix: string;
+}
+
+const nameOf = (path: string, inside: readonly string[]) => inside.at(-1) ?? path;
+
+/** The first that fits. Text in a map is source text, whatever its file was. */
+const fileKinds: readonly FileKind[] = [
+  {
+    is: (path, inside) => [path, ...inside].some((name) => name.endsWith('.map')),
+    named: 'source map',
+    fix: 'remove the value from the source, or keep source maps out of what ships',
+  },
+  {
+    is: (path, inside) => sideOfPath(nameOf(path, inside)) === 'test',
+    named: 'test file',
+    fix: 'remove the value from the test, and keep tests out of what ships',
+  },
+  // What a build fills with data contains what was returned to it, not what its code read.
+  {
+    is: (path, inside) => isPage(nameOf(path, inside)),
+    named: 'page',
+    fix: "remove the value from the page's source, or from the data that it is rendered from",
+  },
+  {
+    is: (path, inside) => /\.(json|rsc|txt|xml|webmanifest)$/i.test(nameOf(path, inside)),
+    named: 'data file',
+    fix: 'remove the value from the data that this file is built from',
+  },
+];
 
 function shippedSecret(owner: Owner, { path, inside }: Where): Statement {
+  const kind = fileKinds.find(({ is }) => is(path, inside));
   const code = owner.reach === 'build' ? 'use the value in build scripts only' : 'move the read into server code';
-  const isData = dataFile.test(inside.at(-1) ?? path);
-  const fix = isData ? 'remove the value from the data that this page or file is built from' : code;
   return {
     code: codeOf(owner),
-    message: `contains ${describeValue(owner)}, a ${owner.reach}-only variable${originOf(owner)}`,
-    remedy: `${fix}, rebuild, then rotate the key: assume it is known${notASecret}`,
+    message: `${kind ? `a ${kind.named} ` : ''}contains ${describeValue(owner)}, a ${owner.reach}-only variable${originOf(owner)}`,
+    remedy: `${kind?.fix ?? code}, rebuild, then rotate the key: assume it is known${notASecret}`,
   };
 }
 
