@@ -44,7 +44,7 @@ export class BuiltFiles {
 
   /**
    * Files and embedded files of any build, wherever they are now. One that several builds wrote counts as of the newest.
-   * @param own a receipt whose files are not looked for
+   * @param own a receipt whose files are left out
    * @returns findings, and whether every file is of some build, an archive if everything in it is
    */
   async recognise(

@@ -1,7 +1,9 @@
 import { limits } from '../limits/index.js';
+import type { Needle } from '../needles/index.js';
 import { findAll, type Matcher } from '../search/matcher.js';
 import { matcherFor } from '../search/matcher-for.js';
 import { MASK } from '../secrets/secret.js';
+import { AnchoredValues, type Range } from './anchored.js';
 import { squeeze } from './wrapped.js';
 
 const CHUNK = 64 * 1024;
@@ -9,12 +11,6 @@ const BACKSLASH = 0x5c;
 
 /** So much of what may be a needle's beginning is shown when nothing follows: too little to tell, enough for a prompt. */
 const TELLS_NOTHING = 3;
-
-/** A stretch of bytes. */
-interface Range {
-  start: number;
-  end: number;
-}
 
 /** So many characters of a wrapped value, which has 57 and more, tell nothing. */
 const SHORT_OF_WRAPPED = 7;
@@ -27,6 +23,7 @@ export class MaskingStream {
   readonly #plain: Needles;
   /** Squeezed byte strings, searched for in the squeezed stream. */
   readonly #wrapped: Needles | undefined;
+  readonly #anchored: AnchoredValues | undefined;
   readonly #mask = Buffer.from(MASK);
   #held: Buffer = Buffer.alloc(0);
   /** How much of what is held was shown already. */
@@ -37,10 +34,16 @@ export class MaskingStream {
   /**
    * @param needles byte strings of four bytes and more
    * @param wrapped byte strings without white space that may have line breaks and indentation in the stream
+   * @param anchored forms of anchors, whose values may be in any mixture of encodings
    */
-  constructor(needles: readonly Uint8Array[], wrapped: readonly Uint8Array[] = []) {
+  constructor(
+    needles: readonly Uint8Array[],
+    wrapped: readonly Uint8Array[] = [],
+    anchored: readonly Needle<unknown>[] = [],
+  ) {
     this.#plain = new Needles(needles);
     this.#wrapped = wrapped.length > 0 ? new Needles(wrapped) : undefined;
+    this.#anchored = anchored.length > 0 ? new AnchoredValues(anchored, CHUNK) : undefined;
   }
 
   /** What may be shown now. */
@@ -81,15 +84,17 @@ export class MaskingStream {
    */
   #look(text: Buffer): { ranges: Range[]; possibleStart: number; tellsNothingUntil: number } {
     const found = this.#plain.rangesIn(text);
-    let isSorted = true;
+    const plain = found.length;
     let possibleStart = this.#plain.possibleStart(text);
+    if (this.#anchored) {
+      found.push(...this.#anchored.rangesIn(text));
+      possibleStart = Math.min(possibleStart, this.#anchored.possibleStart(text));
+    }
     let tellsNothingUntil = possibleStart;
     if (this.#wrapped) {
       const { bytes, offsets } = squeeze(text);
-      const plain = found.length;
       for (const { start, end } of this.#wrapped.rangesIn(bytes))
         found.push({ start: offsets[start] as number, end: (offsets[end - 1] as number) + 1 });
-      isSorted = found.length === plain;
       // A backslash at the end may be half of an escape.
       const known = bytes.at(-1) === BACKSLASH ? bytes.subarray(0, -1) : bytes;
       const first = this.#wrapped.possibleStart(known);
@@ -98,7 +103,7 @@ export class MaskingStream {
       if (text.length - begin <= limits.heldOutputBytes.value) possibleStart = Math.min(possibleStart, begin);
     }
     return {
-      ranges: isSorted ? found : merged(found.sort((a, b) => a.start - b.start)),
+      ranges: found.length === plain ? found : merged(found.sort((a, b) => a.start - b.start)),
       possibleStart,
       tellsNothingUntil,
     };
@@ -107,9 +112,12 @@ export class MaskingStream {
   /** A needle may begin inside another one's hit. Then the hit waits too; otherwise its end would be shown. */
   #showUntil(ranges: readonly Range[], possibleStart: number): number {
     const cut = ranges.find(({ start, end }) => start < possibleStart && end > possibleStart);
-    const isEndless =
-      cut && possibleStart - cut.start > Math.max(limits.heldOutputBytes.value, 4 * this.#plain.longest);
+    const isEndless = cut && possibleStart - cut.start > Math.max(limits.heldOutputBytes.value, 4 * this.#longest);
     return cut && !isEndless ? cut.start : possibleStart;
+  }
+
+  get #longest(): number {
+    return Math.max(this.#plain.longest, this.#anchored?.longest ?? 0);
   }
 
   #masked(text: Buffer, ranges: readonly Range[], until: number): Buffer {

@@ -1,7 +1,7 @@
 import type { Contract } from '../contract/contract.js';
 import { type Owner, secretsToSeek } from '../inspect/plan.js';
 import { hiddenForms } from '../needles/hidden.js';
-import { needlesFor } from '../needles/index.js';
+import { type Needle, needlesFor, searchNeedles } from '../needles/index.js';
 import { isOrdinaryWord, weakness } from '../needles/weak.js';
 import type { Resolution } from '../resolve/resolve.js';
 import { reveal } from '../secrets/secret.js';
@@ -14,6 +14,8 @@ export interface MaskPlan {
   needles: Uint8Array[];
   /** Byte strings without white space, which may have line breaks in the output. */
   wrapped: Uint8Array[];
+  /** Forms of the anchors of values, as `inspect` searches for them. */
+  anchored: Needle<Owner>[];
   /** Variables of the stage whose values look like ordinary text, so that no mask can hide them. */
   unmasked: string[];
 }
@@ -41,6 +43,9 @@ export function planMask(contract: Contract, asked: Resolution, all: readonly Re
       ...needles.map(({ bytes }) => bytes),
       ...[...weak, ...long, ...lines, ...[...texts].flatMap(formsOfSecret)].map((text) => Buffer.from(text)),
     ]),
+    anchored: searchNeedles([...whole.map((one) => ({ ...one, isThorough: true })), ...pieces]).filter(
+      ({ anchor }) => anchor !== undefined,
+    ),
     wrapped: distinct([...texts].flatMap(wrappedForms)),
     unmasked: unmaskedIn(contract, asked, new Set([...texts, ...unsought.flatMap(textsOf)])),
   };

@@ -46,6 +46,53 @@ export function compareAround(characters: readonly string[], text: string, from:
   };
 }
 
+/**
+ * Whether a text, from a place to its end, could be the beginning of a value that is not yet complete, in any mixture of
+ * the ways.
+ */
+export function couldBegin(characters: readonly string[], text: string, from: number): boolean {
+  const plain = plainUntil(characters, text, from);
+  const next = characters[plain];
+  if (next === undefined || !writtenForms(next).some(({ text: form }) => fits(form, text, from + plain))) return false;
+  let places = [from + plain];
+  for (const character of characters.slice(plain)) {
+    const forms = writtenForms(character);
+    const next = new Set<number>();
+    for (const at of places) for (const { text: form } of forms) if (fits(form, text, at)) next.add(at + form.length);
+    if (next.size === 0) return false;
+    places = [...next];
+    if (places.some((at) => at > text.length)) return true;
+  }
+  return false;
+}
+
+/** How many characters of a value a text has as they are, where no escape can begin: only one way fits. */
+function plainUntil(characters: readonly string[], text: string, from: number): number {
+  let count = 0;
+  while (count < characters.length && from + count < text.length - 1) {
+    const code = (characters[count] as string).charCodeAt(0);
+    if (code !== text.charCodeAt(from + count) || !beginsNoEscape(code)) break;
+    count++;
+  }
+  return count;
+}
+
+/** Whether a byte is a character as it is, which begins no way to write another one: of ASCII, all but `\\`, `&`, `%` and `+`. */
+export function beginsNoEscape(code: number): boolean {
+  return code >= 0x20 && code < 0x7f && code !== 0x5c && code !== 0x26 && code !== 0x25 && code !== 0x2b;
+}
+
+/** The first bytes of all ways to write a character. */
+export function firstBytesOf(character: string): string[] {
+  return [...new Set(writtenForms(character).map(({ text }) => text.slice(0, 1)))];
+}
+
+/** Whether a text has a form at a place, or ends within it. */
+function fits(form: string, text: string, at: number): boolean {
+  if (form.charCodeAt(0) !== text.charCodeAt(at)) return at === text.length;
+  return text.length - at < form.length ? form.startsWith(text.slice(at)) : text.startsWith(form, at);
+}
+
 /** Follows all ways to read the text at once, and stops where none fits. */
 function walk(
   characters: readonly string[],
@@ -62,9 +109,9 @@ function walk(
     states = next;
     count++;
   }
-  const [first, ...others] = states as [State, ...State[]];
-  const best = others.reduce((one, other) => (rank(other) > rank(one) ? other : one), first);
-  return { state: best, count };
+  // Of `&` and `&amp;`, the whole escape.
+  const [farthest] = states.sort((a, b) => step * (b.at - a.at));
+  return { state: farthest as State, count };
 }
 
 function advance(states: readonly State[], forms: readonly Written[], text: string, step: 1 | -1): State[] {

@@ -17,9 +17,16 @@ export interface Match {
   text: string;
 }
 
+/** A normal form of a value. */
+interface Variant {
+  characters: readonly string[];
+  normal: string[];
+  shift: number;
+}
+
 /** A value that is searched for by its anchors. */
 export class AnchoredValue {
-  readonly #variants: readonly { characters: readonly string[]; normal: string[]; shift: number }[];
+  readonly #variants: readonly Variant[];
   readonly forms: readonly AnchorForm[];
   /** Bytes that a comparison may need before and after a hit. */
   readonly reach: number;
@@ -64,6 +71,11 @@ export class AnchoredValue {
     return best;
   }
 
+  /** The normal forms of the value, as code points. */
+  get writings(): (readonly string[])[] {
+    return this.#variants.map(({ characters }) => characters);
+  }
+
   /** Where the form begins in a normal form of the value, in which characters before it may be more or fewer. */
   #indexIn(index: number, shift: number): number {
     return shift === 0 ? index : [...this.#prefix(index).normalize(shift === 1 ? 'NFC' : 'NFD')].length;
@@ -75,8 +87,8 @@ export class AnchoredValue {
 }
 
 /** The text and its normal forms (Unicode Standard Annex 15), if they differ. */
-function variantsOf(text: string, characters: readonly string[]) {
-  const all = [{ characters, normal: [] as string[], shift: 0 }];
+function variantsOf(text: string, characters: readonly string[]): Variant[] {
+  const all: Variant[] = [{ characters, normal: [], shift: 0 }];
   if (!/[^\0-\x7f]/.test(text)) return all;
   for (const [shift, form] of (['NFC', 'NFD'] as const).entries()) {
     const normal = text.normalize(form);

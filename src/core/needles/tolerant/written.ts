@@ -54,7 +54,7 @@ function* all(character: string): Generator<Written> {
 function* inScripts(character: string, code: number): Generator<Written> {
   const letter = short[character];
   if (letter !== undefined) yield { text: `\\${letter}`, ways: JS };
-  else if (/[^A-Za-z0-9\s]/.test(character)) yield { text: `\\${bytesOf(character)}`, ways: JS | CSS };
+  else if (/[^A-Za-z0-9\r\n\u2028\u2029]/.test(character)) yield { text: `\\${bytesOf(character)}`, ways: JS | CSS };
   for (const hex of cases(code.toString(16))) {
     if (code <= 0xff) yield { text: `\\x${hex.padStart(2, '0')}`, ways: JS };
     yield { text: `\\u{${hex}}`, ways: JS };
