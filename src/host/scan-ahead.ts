@@ -4,7 +4,7 @@ import type { ScanAhead } from '../core/inspect/artifact.js';
 import type { MarkTable } from '../core/inspect/search.js';
 import { joinScans, type Scan } from '../core/search/scan.js';
 import { type Task, tasksOf } from '../core/search/tasks.js';
-import { scanTask, type TaskScan } from './scan-files.js';
+import { longestOf, scanTask, type TaskScan } from './scan-files.js';
 import type { ScannedTask, ScanOrder } from './scan-worker.js';
 
 /** Threads for scanning. They can start before the marks are known: starting takes as long as scanning 100 MB. */
@@ -57,13 +57,13 @@ export class ScanAheadOfTime {
    */
   constructor(
     sizes: ReadonlyMap<string, number>,
-    readonly table: Pick<MarkTable, 'marks' | 'kinds' | 'matcher'>,
+    readonly table: Pick<MarkTable, 'marks' | 'kinds' | 'runs' | 'matcher'>,
     readonly threads: ScanThreads,
   ) {
     this.#paths = [...sizes.keys()];
     this.#numbers = new Map(this.#paths.map((path, number) => [path, number]));
     this.#tasks = tasksOf([...sizes.values()]);
-    const longest = table.marks.reduce((most, { bytes }) => Math.max(most, bytes.length), 0);
+    const longest = longestOf(table.marks, table.runs);
     this.#how = { matcher: table.matcher, kinds: table.kinds, longest };
     this.#left = new Int32Array(sizes.size);
     this.#bytes = new Float64Array(sizes.size);
@@ -135,7 +135,7 @@ export class ScanAheadOfTime {
   }
 
   #order(): ScanOrder {
-    const { marks, kinds } = this.table;
+    const { marks, kinds, runs } = this.table;
     const lengths = Uint32Array.from(marks, ({ bytes }) => bytes.length);
     const shared = new Uint8Array(new SharedArrayBuffer(lengths.reduce((sum, length) => sum + length, 0)));
     let at = 0;
@@ -143,7 +143,7 @@ export class ScanAheadOfTime {
       shared.set(bytes, at);
       at += bytes.length;
     }
-    return { marks: shared, lengths, kinds, paths: this.#paths, tasks: this.#tasks, taken: this.#taken };
+    return { marks: shared, lengths, kinds, runs, paths: this.#paths, tasks: this.#tasks, taken: this.#taken };
   }
 }
 

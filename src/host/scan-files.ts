@@ -1,4 +1,5 @@
 import type { Matcher } from '../core/search/matcher.js';
+import { LONGEST_OPEN_RUN, type Runs } from '../core/search/runs.js';
 import { type Scan, ScanRecorder, settled } from '../core/search/scan.js';
 import type { Task } from '../core/search/tasks.js';
 import { glimpseOf, glimpseOfBytes } from '../core/unpack/format.js';
@@ -41,7 +42,8 @@ export function scanTask({ files: [first, end], from, to }: Task, paths: readonl
         const isContainer = format !== undefined && !format.isText;
         batch.bytes[index] = scan.bytes;
         batch.versions[index] = source.hasChanged ? Number.NaN : source.version;
-        if (isContainer || !scan.isEmpty || scan.dataUris.length > 0) batch.more.push([index, scan, isContainer]);
+        if (isContainer || scan.hits.length > 0 || scan.dataUris.length > 0)
+          batch.more.push([index, scan, isContainer]);
       } finally {
         source.close();
       }
@@ -74,4 +76,9 @@ function scanStretch(
     if (length < room.length && at >= source.size) break;
   }
   return { scan: settled(recorder.scan), lastRead };
+}
+
+/** So many bytes beyond a stretch may belong to something that begins in it. */
+export function longestOf(marks: readonly { bytes: Uint8Array }[], runs: Runs | undefined): number {
+  return marks.reduce((most, { bytes }) => Math.max(most, bytes.length), runs ? LONGEST_OPEN_RUN : 0);
 }

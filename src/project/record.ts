@@ -134,7 +134,14 @@ async function heldPlaces(
       return { owner, value: reveal(value) };
     }),
   );
-  const search = new ArtifactSearch({ needles, fragments: [], notSearched: [], reads: [], masked: () => [] });
+  const search = new ArtifactSearch({
+    needles,
+    fragments: [],
+    notSearched: [],
+    reads: [],
+    unknownSecrets: false,
+    masked: () => [],
+  });
   const places = new Map<string, HeldPlace[]>();
   for (const file of files) {
     const artifact = new FileArtifact(file, 'browser', paths);

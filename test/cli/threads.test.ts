@@ -11,6 +11,7 @@ test('the thread that ships finds what it is asked for, and takes each task once
   const order: ScanOrder = {
     marks: Buffer.from('made-up-keyanother-one'),
     lengths: Uint32Array.of(11, 11),
+    runs: undefined,
     kinds: ['value', 'value'],
     paths: ['a.js', 'b.js', 'c.map', 'gone.js'].map((name) => project.path(`dist/${name}`)),
     tasks: [0, 1, 2].map((first) => ({ files: [first, first === 2 ? 4 : first + 1], ...stretch })),

@@ -249,6 +249,16 @@ export const codes = table({
     meaning: 'an artifact contains a part of a build or server value that is often used alone',
     help: 'Such parts are the user name and password of a URL, the strings of a JSON document, the lines of a key, the last part of a token, and a long beginning or end of a value. Fix it as a whole value. With `secret-parts: false` in the contract, only whole values of a variable are searched for.',
   },
+  'leak/token-shape': {
+    level: 'error',
+    meaning: 'an artifact contains a token of a known form that the contract does not have',
+    help: 'The forms are those of public services and of general kinds: private keys, connection strings, signed web tokens. A secret one was hard-coded, or came from a variable that the contract does not declare: take it out of what ships, and revoke it at its service. A publishable one is a note: declare it public, so that each stage has its own.',
+  },
+  'leak/random-text': {
+    level: 'warning',
+    meaning: 'an artifact contains text that looks like a key, beside a name that says so',
+    help: 'Nothing but its characters and the name beside it says that it is a secret, so this is a warning. If it is one, take it out of what ships and replace it. If it may be public, declare it as a public variable.',
+  },
   'stale/receipt': {
     level: 'error',
     meaning: 'an artifact was built from values that have changed',

@@ -49,6 +49,8 @@ export interface SearchPlan {
   fragments: Uint8Array[];
   /** Reads of public variables that may have been left in. */
   reads: UnreplacedRead[];
+  /** Whether to look for secrets that no contract declares. */
+  unknownSecrets: boolean;
   /** What must not be shown when a piece of an artifact is; made when the first piece is shown. */
   masked(): Needle<Owner>[];
 }
@@ -103,6 +105,7 @@ export function planSearch(
     fragments,
     notSearched: secrets.notSearched,
     reads: readsToSeek(contract),
+    unknownSecrets: true,
     masked: () => [...needlesFor([...secrets.whole, ...secrets.pieces]), ...secrets.unsought, ...secrets.weak],
   };
 }

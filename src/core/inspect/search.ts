@@ -3,9 +3,10 @@ import type { RawFinding } from '../findings/finding.js';
 import { placeBetween } from '../findings/place.js';
 import { Capture } from '../search/capture.js';
 import { Locator } from '../search/locate.js';
-import type { Mark } from '../search/marks.js';
+import { type Mark, RUN } from '../search/marks.js';
 import type { Matcher } from '../search/matcher.js';
 import { matcherFor } from '../search/matcher-for.js';
+import type { Runs } from '../search/runs.js';
 import { DATA_URI, type Scan, ScanRecorder, settled } from '../search/scan.js';
 import { hashed } from '../text/hash.js';
 import type { Position } from '../text/positions.js';
@@ -23,6 +24,8 @@ import type { SearchPlan } from './plan.js';
 import type { ArtifactRule, Described, DescribedRange, Inspected, Surroundings } from './rule.js';
 import { artifactRules } from './rules/index.js';
 import { ANCHOR, VALUE } from './rules/known-values.js';
+import { TOKEN, tokenWindow } from './rules/token-shape.js';
+import { tokenRuns } from './token-runs.js';
 import { Tracer } from './trace.js';
 
 /** The marks of a plan and its rules, with the matcher that finds them. Values come first, in the order of the needles. */
@@ -31,6 +34,8 @@ export interface MarkTable {
   kinds: readonly string[];
   /** The kinds of each rule's marks. */
   kindsOf: ReadonlyMap<ArtifactRule, ReadonlySet<string>>;
+  /** What else the matcher reports. */
+  runs: Runs | undefined;
   /** Its tables take longer to make than most searches, so it is shared. */
   matcher: Matcher;
 }
@@ -42,11 +47,16 @@ export function markTable(plan: SearchPlan): MarkTable {
   const values = ofRules.filter(isOfValue);
   const others = ofRules.filter((mark) => !isOfValue(mark));
   const marks = [...values, ...others, ...dataUriMarks.map((bytes) => ({ kind: DATA_URI, bytes }))];
+  const bytes = marks.map((mark) => mark.bytes);
+  const runs = plan.unknownSecrets ? tokenRuns : undefined;
   return {
     marks,
-    kinds: marks.map(({ kind }) => kind),
-    kindsOf: new Map(byRule.map(({ rule, marks }) => [rule, new Set(marks.map(({ kind }) => kind))])),
-    matcher: matcherFor(marks.map(({ bytes }) => bytes)),
+    kinds: [...marks.map(({ kind }) => kind), RUN],
+    kindsOf: new Map(
+      byRule.map(({ rule, marks }) => [rule, new Set([...marks.map(({ kind }) => kind), ...(rule.kinds ?? [])])]),
+    ),
+    runs,
+    matcher: matcherFor(bytes, undefined, runs),
   };
 }
 
@@ -115,7 +125,7 @@ export class ArtifactSearch {
   async search(artifact: Artifact, inspected: Inspected): Promise<ArtifactResult> {
     const ahead = await artifact.scanAhead?.(this.#isStopped);
     if (await this.#isStopped(0)) throw new Interrupted();
-    const isDone = ahead?.scan.isEmpty && ahead.scan.dataUris.length === 0 && !ahead.isContainer;
+    const isDone = ahead?.scan.hits.length === 0 && ahead.scan.dataUris.length === 0 && !ahead.isContainer;
     if (isDone) return emptyResult(ahead.scan.bytes);
     const source = artifact.open();
     try {
@@ -315,7 +325,9 @@ class ArtifactVisit {
 
   #windows({ hits }: Scan): { from: number; to: number }[] {
     const { plan, masker } = this.search;
-    return hits.filter(isOfValue).flatMap(({ needle, start, end }) => {
+    return hits.flatMap(({ needle, kind, start, end }) => {
+      if (kind === RUN || kind === TOKEN) return [tokenWindow({ kind, start, end })];
+      if (kind !== VALUE && kind !== ANCHOR) return [];
       const { unbroken, anchor } = plan.needles[needle] ?? {};
       const around = Math.max(EXCERPT_BYTES + masker.margin, 2 * (unbroken?.length ?? 0), anchor?.value.reach ?? 0);
       return [{ from: start - around, to: end + around }];

@@ -61,6 +61,7 @@ export const limits = table({
   mappings: limit(16 * MB, 'bytes', 'mappings of a source map', 'listed as unread, hits are not traced'),
   placesPerValue: limit(100, 'items', 'places of one value in one file', 'counted'),
   anchorPlaces: limit(2000, 'items', 'places in one file that are compared with one value', 'counted'),
+  runsPerFile: limit(20_000, 'items', 'runs of characters in one file that may be a token', unread),
   stateBytes: limit(256 * MB, 'bytes', 'receipt or other file of `.adder`', unread),
   receipts: limit(50, 'items', 'receipts of one bundle', 'the oldest are deleted'),
   manifestBytes: limit(MB, 'bytes', 'package manifest or editor configuration', 'counts as absent'),

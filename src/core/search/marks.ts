@@ -15,6 +15,9 @@ interface KindSettings {
   accepts?(following: Uint8Array): boolean;
 }
 
+/** The kind of hits that are runs of token characters; see runs.ts. */
+export const RUN = 'run';
+
 const usual: KindSettings = { most: limits.placesPerValue.value };
 
 /** Kinds that differ from the usual. More data: URIs than any limit of embedded files; of a fragment, only that it is there. */
@@ -23,6 +26,7 @@ const settings: ReadonlyMap<string, KindSettings> = new Map<string, KindSettings
   ['anchor', { most: limits.anchorPlaces.value }],
   ['data-uri', { most: 250_000, accepts: hasContent }],
   ['fragment', { most: 1 }],
+  [RUN, { most: limits.runsPerFile.value }],
 ]);
 
 export function settingsOf(kind: string): KindSettings {

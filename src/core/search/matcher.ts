@@ -11,7 +11,10 @@ export interface Matcher {
   /** Where the next bytes go; `feed` leaves them there. */
   readonly window: Uint8Array;
   start(): void;
-  /** @param length how many bytes of `window` are filled, from its beginning */
+  /**
+   * Runs that a chunk cuts are reported with each chunk that adds to them.
+   * @param length how many bytes of `window` are filled, from its beginning
+   */
   feed(length: number, onHit: OnHit): void;
 }
 

@@ -1,5 +1,6 @@
 import { rarityOf } from '../needles/rarity.js';
 import { extremesOf, type Matcher, type OnHit } from './matcher.js';
+import { LONGEST_OPEN_RUN, markTable, type Runs, scanRuns } from './runs.js';
 
 const GRAM = 4;
 const LARGEST_STRIDE = 8;
@@ -20,8 +21,8 @@ interface Window {
  *
  * A byte filter rejects almost every offset; the others are looked up in a map, and each candidate is compared byte by byte.
  */
-export function sampledGrams(needles: readonly Uint8Array[], chunkSize = DEFAULT_CHUNK): Matcher {
-  return new SampledGrams(needles, chunkSize);
+export function sampledGrams(needles: readonly Uint8Array[], chunkSize = DEFAULT_CHUNK, runs?: Runs): Matcher {
+  return new SampledGrams(needles, chunkSize, runs);
 }
 
 class SampledGrams implements Matcher {
@@ -36,11 +37,16 @@ class SampledGrams implements Matcher {
   #carried = 0;
   #consumed = 0;
 
-  constructor(needles: readonly Uint8Array[], chunkSize: number) {
+  readonly #runs: { shortest: number; table: Uint8Array } | undefined;
+  /** So much of the end of what was consumed may be the beginning of a run. */
+  #openRun = 0;
+
+  constructor(needles: readonly Uint8Array[], chunkSize: number, runs: Runs | undefined) {
     const { shortest, longest } = extremesOf(needles, GRAM);
     this.#needles = needles;
     this.#stride = Math.min(LARGEST_STRIDE, shortest - GRAM + 1);
-    this.#carry = Math.max(0, longest - 1);
+    this.#carry = Math.max(0, longest - 1, runs ? LONGEST_OPEN_RUN : 0);
+    this.#runs = runs && { shortest: runs.shortest, table: markTable(runs.marks) };
     this.#memory = new Uint8Array(this.#carry + chunkSize);
     this.window = this.#memory.subarray(this.#carry);
     needles.forEach((bytes, needle) => {
@@ -51,15 +57,28 @@ class SampledGrams implements Matcher {
   start(): void {
     this.#carried = 0;
     this.#consumed = 0;
+    this.#openRun = 0;
   }
 
   feed(length: number, onHit: OnHit): void {
     const from = this.#carry - this.#carried;
     const to = this.#carry + length;
     this.#scan(from, to, onHit);
+    this.#reportRuns(to, onHit);
     this.#consumed += length;
     this.#carried = Math.min(this.#carry, this.#carried + length);
     this.#memory.copyWithin(this.#carry - this.#carried, to - this.#carried, to);
+  }
+
+  #reportRuns(to: number, onHit: OnHit): void {
+    if (!this.#runs) return;
+    const { shortest, table } = this.#runs;
+    const shift = this.#consumed - this.#carry;
+    const stretch = { from: this.#carry - this.#openRun, to, shortest };
+    const at = scanRuns(this.#memory, stretch, table, (start, end) =>
+      onHit(this.#needles.length, shift + start, shift + end),
+    );
+    this.#openRun = Math.min(to - at, this.#carry);
   }
 
   #scan(from: number, to: number, onHit: OnHit): void {

@@ -1,4 +1,4 @@
-import { settingsOf } from './marks.js';
+import { RUN, settingsOf } from './marks.js';
 import type { Hit, Matcher, OnHit } from './matcher.js';
 
 /** A hit of a mark. `needle` is the mark's index. */
@@ -15,7 +15,7 @@ export interface Scan {
   counts: Map<number, number>;
   /** Offsets at which the content of data: URIs starts, ascending. */
   dataUris: number[];
-  /** Whether there are no hits other than data: URIs. */
+  /** Whether there are no hits other than data: URIs and runs, of which each text has some. */
   isEmpty: boolean;
 }
 
@@ -90,6 +90,6 @@ export function settled(scan: Scan): Scan {
     return count <= settingsOf(kind).most;
   });
   scan.dataUris.sort((a, b) => a - b);
-  scan.isEmpty = scan.hits.length === 0;
+  scan.isEmpty = scan.hits.every(({ kind }) => kind === RUN);
   return scan;
 }

@@ -81,7 +81,7 @@ export function isSecretByText(text: string): boolean {
   if (shapeOf(text)?.kind === 'secret') return true;
   if (/-----BEGIN [A-Z ]*PRIVATE KEY/.test(text)) return true;
   if (hasCredentials(text)) return true;
-  return tokenRuns(text).some(isRandom);
+  return tokenRuns(text).some(looksRandom);
 }
 
 /** Whether a URL in a text has a password (RFC 3986, 3.2.1). */
@@ -106,7 +106,7 @@ function tokenRuns(text: string): string[] {
  * Whether a run of characters looks random: long hexadecimal, or letters and digits that alternate often. Words joined by
  * dashes or in camel case alternate rarely.
  */
-function isRandom(run: string): boolean {
+export function looksRandom(run: string): boolean {
   if (/^[0-9a-f]{20,}$/i.test(run)) return /\d/.test(run) && /[a-f]/i.test(run) && new Set(run).size >= 6;
   const letters = run.replace(/[-_+=]/g, '');
   if (letters.length < 16 || new Set(letters).size < 8) return false;

@@ -1,7 +1,15 @@
 import type { ArtifactRule } from '../rule.js';
 import { joinedValues } from './joined-values.js';
 import { knownValues } from './known-values.js';
+import { randomText } from './random-text.js';
+import { unknownTokens } from './token-shape.js';
 import { unreplacedReads } from './unreplaced.js';
 
 /** One line per rule. Later rules see the findings of earlier ones. */
-export const artifactRules: readonly ArtifactRule[] = [knownValues, joinedValues, unreplacedReads];
+export const artifactRules: readonly ArtifactRule[] = [
+  knownValues,
+  joinedValues,
+  unknownTokens,
+  randomText,
+  unreplacedReads,
+];

@@ -1,5 +1,6 @@
 import { rarityTable } from '../../needles/rarity.js';
 import { extremesOf, type Matcher, type OnHit } from '../matcher.js';
+import { kindOfByte, LONGEST_OPEN_RUN, MARK_SLOTS, markTable, type Runs } from '../runs.js';
 import { kernel } from './module.js';
 
 const DEFAULT_CHUNK = 256 * 1024;
@@ -31,6 +32,8 @@ interface Kernel {
   scan8(at: number, from: number, to: number, reported: number): number;
   scan4(at: number, from: number, to: number, reported: number): number;
   scan2(at: number, from: number, to: number, reported: number): number;
+  runs(at: number, to: number, shortest: number, kinds: number, marks: number): number;
+  foundRuns(): number;
 }
 
 /** What is used of the host's WebAssembly; the types of Node.js have only its name. */
@@ -48,8 +51,8 @@ let compiled: object | undefined;
  * 6, 2 for 4. Each occurrence has a window of its needle at exactly one probed offset; see assembly/index.ts.
  * @param needles byte strings of four bytes and more
  */
-export function wasmGrams(needles: readonly Uint8Array[], chunkSize = DEFAULT_CHUNK): Matcher {
-  return new WasmGrams(needles, chunkSize);
+export function wasmGrams(needles: readonly Uint8Array[], chunkSize = DEFAULT_CHUNK, runs?: Runs): Matcher {
+  return new WasmGrams(needles, chunkSize, runs);
 }
 
 class WasmGrams implements Matcher {
@@ -65,12 +68,17 @@ class WasmGrams implements Matcher {
   #carried = 0;
   #consumed = 0;
 
-  constructor(needles: readonly Uint8Array[], chunkSize: number) {
+  readonly #hitCap: number;
+  readonly #runs: { shortest: number; kinds: number; marks: number } | undefined;
+  /** So much of the end of what was consumed may be the beginning of a run. */
+  #openRun = 0;
+
+  constructor(needles: readonly Uint8Array[], chunkSize: number, runs: Runs | undefined) {
     const { shortest, longest } = extremesOf(needles, GRAM);
     const lengths = Uint32Array.from(needles, ({ length }) => length);
     this.#lengths = lengths;
     this.#stride = shortest >= 10 ? 8 : shortest >= 6 ? 4 : 2;
-    this.#carry = Math.max(0, longest - 1);
+    this.#carry = Math.max(0, longest - 1, runs ? LONGEST_OPEN_RUN : 0);
     const layout = layoutOf(lengths, this.#stride, this.#carry, chunkSize);
     const host = (globalThis as unknown as { WebAssembly: WasmHost }).WebAssembly;
     const memory = new host.Memory({ initial: Math.ceil(layout.end / PAGE) });
@@ -90,11 +98,17 @@ class WasmGrams implements Matcher {
     const { needles: at, table, mask, windows, hits, hitCap } = layout;
     this.#kernel.place(at, layout.offsets, table, mask, windows, hits, hitCap);
     this.#kernel.build(lengths.length, this.#stride);
+    this.#hitCap = hitCap;
+    if (!runs) return;
+    this.#runs = { shortest: runs.shortest, kinds: layout.kinds, marks: layout.marks };
+    this.#memory.set(kindOfByte, layout.kinds);
+    this.#memory.set(markTable(runs.marks), layout.marks);
   }
 
   start(): void {
     this.#carried = 0;
     this.#consumed = 0;
+    this.#openRun = 0;
   }
 
   feed(length: number, onHit: OnHit): void {
@@ -105,10 +119,28 @@ class WasmGrams implements Matcher {
       at = scan(at, from, to, this.#text);
       this.#report(onHit);
     }
+    this.#reportRuns(to, onHit);
     this.#consumed += length;
     const carried = Math.min(this.#carry, this.#carried + length);
     this.#memory.copyWithin(this.#text - carried, to - carried, to);
     this.#carried = carried;
+  }
+
+  #reportRuns(to: number, onHit: OnHit): void {
+    if (!this.#runs) return;
+    const { shortest, kinds, marks } = this.#runs;
+    let at = this.#text - this.#openRun;
+    for (let isFull = true; isFull; ) {
+      at = this.#kernel.runs(at, to, shortest, kinds, marks);
+      const count = this.#kernel.foundRuns();
+      for (let index = 0; index < count; index++) {
+        const [start = 0, end = 0] = this.#found.subarray(2 * index, 2 * index + 2);
+        const offset = this.#consumed - this.#text;
+        onHit(this.#lengths.length, offset + start, offset + end);
+      }
+      isFull = count === this.#hitCap;
+    }
+    this.#openRun = Math.min(to - at, this.#carry);
   }
 
   #report(onHit: OnHit): void {
@@ -136,6 +168,8 @@ function layoutOf(lengths: Uint32Array, stride: number, carry: number, chunkSize
     at = Math.ceil((at + size) / 8) * 8;
     return start;
   };
+  const kinds = take(kindOfByte.length);
+  const marks = take(MARK_SLOTS);
   const offsets = take(4 * (lengths.length + 1));
   const table = take(slots * ENTRY);
   const windows = take(windowCount * WINDOW);
@@ -143,5 +177,5 @@ function layoutOf(lengths: Uint32Array, stride: number, carry: number, chunkSize
   const needles = take(bytes + 8);
   take(carry);
   const text = take(chunkSize + 8);
-  return { offsets, table, mask: slots - 1, windows, hits, hitCap, needles, text, end: at };
+  return { kinds, marks, offsets, table, mask: slots - 1, windows, hits, hitCap, needles, text, end: at };
 }

@@ -234,3 +234,69 @@ export function scan4(at: usize, from: usize, to: usize, reported: usize): usize
 export function scan2(at: usize, from: usize, to: usize, reported: usize): usize {
   return scan(2, at, from, to, reported);
 }
+
+const RUN: usize = 8;
+let runCount: u32;
+
+const MARK_BITS: u32 = 16;
+const SIGN: u8 = 4;
+const DIGIT: u8 = 1;
+
+// @ts-ignore: decorator
+@inline
+function isMark(table: usize, at: usize): bool {
+  return load<u8>(table + (((load<u32>(at) * 0x9e3779b1) >>> (32 - MARK_BITS)) as usize)) !== 0;
+}
+
+/** As `isOfInterest` in runs.ts. */
+function isOfInterest(start: usize, end: usize, kindsAt: usize, marks: usize): bool {
+  if (isMark(marks, start)) return true;
+  let digits: u32 = 0;
+  let changes: u32 = 0;
+  let letters: u32 = 0;
+  let last: u8 = 0;
+  for (let at = start; at < end; at++) {
+    const kind = load<u8>(kindsAt + (load<u8>(at) as usize));
+    if (kind === SIGN) {
+      if (at + 5 <= end && isMark(marks, at + 1)) return true;
+      continue;
+    }
+    letters++;
+    if (kind === DIGIT) digits++;
+    if (kind !== last && last !== 0) changes++;
+    last = kind;
+  }
+  return digits >= 2 && changes * 4 >= letters;
+}
+
+/**
+ * Runs of token characters, as `scanRuns` in runs.ts reports them.
+ * @returns where the last run begins that may go on; or, if the buffer of hits is full, where to go on
+ */
+export function runs(at: usize, to: usize, shortest: usize, kindsAt: usize, marks: usize): usize {
+  runCount = 0;
+  while (at + shortest <= to) {
+    let edge = at + shortest;
+    while (edge > at && load<u8>(kindsAt + (load<u8>(edge - 1) as usize)) !== 0) edge--;
+    if (edge > at) {
+      at = edge;
+      continue;
+    }
+    if (runCount === hitCap) return at;
+    let end = at + shortest;
+    while (end < to && load<u8>(kindsAt + (load<u8>(end) as usize)) !== 0) end++;
+    if (isOfInterest(at, end, kindsAt, marks)) {
+      const run = hits + (runCount as usize) * RUN;
+      store<u32>(run, at as u32);
+      store<u32>(run, end as u32, 4);
+      runCount++;
+    }
+    if (end === to) return at;
+    at = end + 1;
+  }
+  return at;
+}
+
+export function foundRuns(): u32 {
+  return runCount;
+}

@@ -1,0 +1,43 @@
+import type { RawFinding } from '../../findings/finding.js';
+import { RUN } from '../../search/marks.js';
+import { isProbablySecret, LONGEST_SECRET } from '../../tokens/random.js';
+import { latin1Reader } from '../reader.js';
+import type { ArtifactRule } from '../rule.js';
+
+/** The name that says what a text is stands right before it. */
+const BEFORE = 80;
+
+/** Text that looks like a secret, beside a name that says so. */
+export const randomText: ArtifactRule = {
+  codes: ['leak/random-text'],
+  marks: () => [],
+  kinds: [RUN],
+  async check(hits, { content, inspected, found, values, describe }) {
+    if (inspected.audience === 'cache') return [];
+    const isKnown = (start: number, end: number) =>
+      values.some((value) => value.start < end && start < value.end) ||
+      found.some(
+        ({ place: { offset = -1, length = 0 } = {} }) => offset >= 0 && offset < end && start < offset + length,
+      );
+    const read = latin1Reader(content);
+    const ranges = hits.filter(({ start, end }) => {
+      if (end - start > LONGEST_SECRET) return false;
+      const from = Math.max(0, start - BEFORE);
+      const text = read(from, end);
+      return isProbablySecret(text.slice(start - from), text.slice(0, start - from)) && !isKnown(start, end);
+    });
+    const described = await describe(ranges.map(({ start, end }) => ({ start, end })));
+    return ranges.map(({ start, end }, index): RawFinding => {
+      // The text is not shown: it may be a secret.
+      const { excerpt: _, ...where } = described[index] ?? { place: { ...content.where } };
+      return {
+        code: 'leak/random-text',
+        stage: inspected.stage,
+        ...(inspected.bundle && { bundle: inspected.bundle }),
+        message: `contains ${end - start} characters that look like a key, after a name that says so`,
+        remedy: 'if it is a secret, take it out of what ships and replace it; if not, declare it public',
+        ...where,
+      };
+    });
+  },
+};

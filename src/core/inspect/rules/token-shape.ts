@@ -1,0 +1,147 @@
+import type { RawFinding } from '../../findings/finding.js';
+import { limits } from '../../limits/index.js';
+import { RUN } from '../../search/marks.js';
+import type { MarkHit } from '../../search/scan.js';
+import { grouped } from '../../text/display.js';
+import { type FoundToken, tokensAround, tokensIn } from '../../tokens/in-text.js';
+import { tokenShapes } from '../../tokens/shapes.js';
+import { latin1Reader } from '../reader.js';
+import type { ArtifactRule, Inspected, Surroundings } from '../rule.js';
+import { SHORTEST_MARK } from '../token-runs.js';
+
+/** The kind of marks that tokens begin with. */
+export const TOKEN = 'token';
+
+/** A token may begin before what was found of it, as a URL does before its password. */
+const BEFORE = 160;
+/** The longest token, and the longest private key. */
+const [AFTER_RUN, AFTER_MARK] = [2600, 8192];
+
+/** The bytes around a hit in which a token may be. */
+export function tokenWindow({ kind, start, end }: Pick<MarkHit, 'kind' | 'start' | 'end'>): {
+  from: number;
+  to: number;
+} {
+  return { from: Math.max(0, start - BEFORE), to: end + (kind === TOKEN ? AFTER_MARK : AFTER_RUN) };
+}
+
+/** A token in some content, by byte offsets. */
+interface Placed extends FoundToken {
+  token: string;
+  encoding: readonly string[];
+}
+
+/** Tokens of public services, and secrets of general kinds, that the contract does not know. */
+export const unknownTokens: ArtifactRule = {
+  codes: ['leak/token-shape'],
+  marks: ({ unknownSecrets }) =>
+    unknownSecrets
+      ? [...new Set(tokenShapes.flatMap(({ marks }) => marks))]
+          .filter(({ length }) => length >= SHORTEST_MARK)
+          .map((mark) => ({ kind: TOKEN, bytes: Buffer.from(mark) }))
+      : [],
+  kinds: [RUN],
+  async check(hits, surroundings) {
+    const { inspected, describe } = surroundings;
+    if (inspected.audience === 'cache') return [];
+    reportUnchecked(surroundings);
+    const tokens = withoutKnown(placedTokens(hits, surroundings), surroundings);
+    const described = await describe(tokens.map(({ start, end }) => ({ start, end })));
+    return tokens.map((one, index): RawFinding => {
+      // The text around it is not shown: a mask knows only the values of the contract.
+      const { excerpt: _, ...where } = described[index] ?? { place: { ...surroundings.content.where } };
+      return {
+        ...statement(one, inspected),
+        ...where,
+        ...(one.encoding.length > 0 && { encoding: [...one.encoding] }),
+      };
+    });
+  },
+};
+
+/** Each token once, from the first place of its text on. */
+function placedTokens(hits: readonly MarkHit[], { content }: Surroundings): Placed[] {
+  const found = new Map<number, Placed>();
+  const read = latin1Reader(content);
+  let covered = 0;
+  for (const hit of hits) {
+    // The next hits in a token that was found, or in the text that was searched for one.
+    if (hit.end <= covered) continue;
+    const { from, to } = tokenWindow(hit);
+    const text = read(from, to);
+    const near = hit.kind === TOKEN ? tokensIn(text) : tokensAround(text, hit.start - from, hit.end - from);
+    for (const { shape, start, end } of near) {
+      // At the window's edge the beginning may be missing.
+      if (from > 0 && start === 0) continue;
+      found.set(from + start, {
+        shape,
+        start: from + start,
+        end: from + end,
+        token: text.slice(start, end),
+        encoding: [],
+      });
+      covered = Math.max(covered, from + end);
+    }
+    for (const one of decodedTokens(text, hit, from)) found.set(one.start, one);
+  }
+  return [...found.values()].sort((a, b) => a.start - b.start);
+}
+
+/** Base64 that is longer is a file. */
+const LONGEST_DECODED = 4096;
+
+/** Tokens in a run that is base64 of a text. */
+function decodedTokens(text: string, { start, end }: MarkHit, from: number): Placed[] {
+  const run = text.slice(start - from, end - from);
+  if (run.length > LONGEST_DECODED || !/^[A-Za-z0-9+/_-]{24,}$/.test(run)) return [];
+  const decoded = Buffer.from(run, 'base64').toString('latin1');
+  if (!/^[\t\n\r -~]+$/.test(decoded)) return [];
+  return tokensIn(decoded).map(({ shape, start: at, end: to }) => ({
+    shape,
+    start,
+    end,
+    token: decoded.slice(at, to),
+    encoding: ['base64'],
+  }));
+}
+
+/** Values of the contract are reported under their names, or may be there. */
+function withoutKnown(tokens: readonly Placed[], { values, found }: Surroundings): Placed[] {
+  const isReported = (start: number, end: number) =>
+    found.some(({ place: { offset = -1, length = 0 } = {} }) => offset >= 0 && offset < end && start < offset + length);
+  return tokens.filter(
+    ({ start, end }) => !isReported(start, end) && !values.some((value) => value.start < end && start < value.end),
+  );
+}
+
+function statement(
+  { shape: { name, kind }, token }: Placed,
+  { audience, stage, bundle }: Inspected,
+): Pick<RawFinding, 'code' | 'level' | 'message' | 'remedy' | 'stage' | 'bundle'> {
+  const about = { code: 'leak/token-shape' as const, stage, ...(bundle && { bundle }) };
+  const shown = `(${grouped(token.length)} characters)`;
+  if (kind === 'publishable')
+    return {
+      ...about,
+      level: 'note',
+      message: `contains ${name} ${shown} that the contract does not have`,
+      remedy: 'declare it public, so that its value is checked in every stage',
+    };
+  const isServer = audience === 'server';
+  return {
+    ...about,
+    ...(isServer && { level: 'warning' as const }),
+    message: `contains ${name} ${shown} that the contract does not have`,
+    remedy: isServer
+      ? "read it from the server's environment when it starts, so that no file contains it"
+      : 'find where it is written, take it out of what ships, rebuild, then revoke it at its service: assume it is known',
+  };
+}
+
+function reportUnchecked({ content, unread }: Surroundings): void {
+  const most = limits.runsPerFile.value;
+  const runs = content.hits.filter(({ kind }) => kind === RUN);
+  const number = runs[0] && content.counts.get(runs[0].needle);
+  if (number !== undefined && number > most)
+    unread(`has ${grouped(number)} runs of characters that may be a token; the first ${grouped(most)} were checked`);
+}

@@ -1,0 +1,91 @@
+/** Runs of token characters: letters, digits, and the signs `_`, `-`, `+` and `/` of tokens and base64. */
+export interface Runs {
+  /** Shorter runs are not reported. */
+  shortest: number;
+  /** The first four bytes of tokens, which may also follow a sign in a run. */
+  marks: readonly string[];
+}
+
+/** What a run needs to be reported if it has no mark: so many digits, and a change of kind in every so many characters. */
+export const RANDOM = { digits: 2, changeIn: 4 } as const;
+
+/** Of a longer run that chunks cut, the end is reported alone. */
+export const LONGEST_OPEN_RUN = 1024;
+
+const MARK = 4;
+const MARK_BITS = 16;
+export const MARK_SLOTS = 1 << MARK_BITS;
+
+/** Kinds of bytes; 0 is outside of runs. */
+export const [DIGIT, UPPER, LOWER, SIGN] = [1, 2, 3, 4];
+
+/** The kind of every byte. */
+export const kindOfByte: Uint8Array = Uint8Array.from({ length: 256 }, (_, byte) => {
+  if (byte >= 0x30 && byte <= 0x39) return DIGIT as number;
+  if (byte >= 0x41 && byte <= 0x5a) return UPPER as number;
+  if (byte >= 0x61 && byte <= 0x7a) return LOWER as number;
+  return [0x2d, 0x5f, 0x2b, 0x2f].includes(byte) ? (SIGN as number) : 0;
+});
+
+/** A byte for each slot, 1 if a mark is there. Other texts may share a slot. */
+export function markTable(marks: readonly string[]): Uint8Array {
+  const table = new Uint8Array(MARK_SLOTS);
+  for (const mark of marks) table[slotOf(Buffer.from(mark, 'latin1'), 0)] = 1;
+  return table;
+}
+
+/** Multiplicative hashing (Knuth, The Art of Computer Programming, vol. 3, 6.4). */
+function slotOf(bytes: Uint8Array, at: number): number {
+  const gram =
+    (bytes[at] as number) |
+    ((bytes[at + 1] as number) << 8) |
+    ((bytes[at + 2] as number) << 16) |
+    ((bytes[at + 3] as number) << 24);
+  return Math.imul(gram, 0x9e3779b1) >>> (32 - MARK_BITS);
+}
+
+/**
+ * Reports the runs that have a mark or look random. It looks at one byte of most stretches: a run of n characters has no other
+ * byte at any of its places, so a place n bytes further is tried first.
+ * @param from where a run may begin @param table see {@link markTable}
+ * @returns where the last run begins that may go on after `to`
+ */
+export function scanRuns(
+  bytes: Uint8Array,
+  { from, to, shortest }: { from: number; to: number; shortest: number },
+  table: Uint8Array,
+  onRun: (start: number, end: number) => void,
+): number {
+  let at = from;
+  while (at + shortest <= to) {
+    let edge = at + shortest;
+    while (edge > at && kindOfByte[bytes[edge - 1] as number] !== 0) edge--;
+    if (edge > at) {
+      at = edge;
+      continue;
+    }
+    let end = at + shortest;
+    while (end < to && kindOfByte[bytes[end] as number] !== 0) end++;
+    if (isOfInterest(bytes, at, end, table)) onRun(at, end);
+    if (end === to) return at;
+    at = end + 1;
+  }
+  return at;
+}
+
+function isOfInterest(bytes: Uint8Array, start: number, end: number, table: Uint8Array): boolean {
+  if (table[slotOf(bytes, start)] !== 0) return true;
+  let [digits, changes, letters, last] = [0, 0, 0, 0];
+  for (let at = start; at < end; at++) {
+    const kind = kindOfByte[bytes[at] as number] as number;
+    if (kind === SIGN) {
+      if (at + 1 + MARK <= end && table[slotOf(bytes, at + 1)] !== 0) return true;
+      continue;
+    }
+    letters++;
+    if (kind === DIGIT) digits++;
+    if (kind !== last && last !== 0) changes++;
+    last = kind;
+  }
+  return digits >= RANDOM.digits && changes * RANDOM.changeIn >= letters;
+}

@@ -1,0 +1,70 @@
+import fc from 'fast-check';
+import { describe, expect, test } from 'vitest';
+import { wasmGrams } from '../../../src/core/search/kernel/wasm.js';
+import type { Matcher } from '../../../src/core/search/matcher.js';
+import type { Runs } from '../../../src/core/search/runs.js';
+import { sampledGrams } from '../../../src/core/search/sampled-grams.js';
+
+const runs: Runs = { shortest: 12, marks: ['abc_', 'XYZ0'] };
+
+/** The judge: an expression for the runs, and plain counting. */
+function judge(text: string): string[] {
+  return [...text.matchAll(/[A-Za-z0-9_+/-]+/g)].flatMap(({ 0: run }) => {
+    if (run.length < runs.shortest) return [];
+    const isMarked = runs.marks.some((mark) => run.startsWith(mark) || new RegExp(`[-_+/]${mark}`).test(run));
+    const letters = run.replace(/[-_+/]/g, '');
+    const kinds = [...letters].map((one) => (/\d/.test(one) ? 1 : /[A-Z]/.test(one) ? 2 : 3));
+    const changes = kinds.filter((kind, index) => index > 0 && kind !== kinds[index - 1]).length;
+    const isRandom = kinds.filter((kind) => kind === 1).length >= 2 && changes * 4 >= letters.length;
+    return isMarked || isRandom ? [run] : [];
+  });
+}
+
+/** The longest report from each start. */
+function found(matcher: Matcher, text: string, needles: number): string[] {
+  const bytes = Buffer.from(text, 'latin1');
+  const longest = new Map<number, number>();
+  matcher.start();
+  for (let at = 0; at < bytes.length; at += matcher.window.length) {
+    const piece = bytes.subarray(at, at + matcher.window.length);
+    matcher.window.set(piece);
+    matcher.feed(piece.length, (needle, start, end) => {
+      if (needle === needles) longest.set(start, Math.max(end, longest.get(start) ?? 0));
+    });
+  }
+  return [...longest].sort(([a], [b]) => a - b).map(([start, end]) => text.slice(start, end));
+}
+
+describe.each([
+  ['in JavaScript', sampledGrams],
+  ['in WebAssembly', wasmGrams],
+])('runs of token characters %s', (_, make) => {
+  test.each([
+    ['random', 'key = "a1B2c3D4e5F6";', ['a1B2c3D4e5F6']],
+    ['at the end', 'a1B2c3D4e5F6', ['a1B2c3D4e5F6']],
+    ['a mark', "'abc_defghijkl'", ['abc_defghijkl']],
+    ['a mark after a dash', '(my-XYZ0abcdefg)', ['my-XYZ0abcdefg']],
+    ['words', 'someQuiteLongIdentifier another-long-name', []],
+    ['short', 'a1B2c3D4e5F abc_defg', []],
+  ])('%s', (_, text, expected) => {
+    for (const chunk of [7, 64, 4096]) expect(found(make([], chunk, runs), text, 0)).toEqual(expected);
+  });
+
+  test('random texts and chunks', () => {
+    const unit = fc.oneof(
+      { weight: 8, arbitrary: fc.constantFrom(...'abcXYZ019_-+/') },
+      { weight: 1, arbitrary: fc.constantFrom(...' .;"\xff', 'abc_', 'XYZ0') },
+    );
+    fc.assert(
+      fc.property(fc.array(unit, { maxLength: 120 }), fc.integer({ min: 1, max: 90 }), (parts, chunk) => {
+        const text = parts.join('');
+        const needle = Buffer.from('abc_XYZ');
+        const all = new Set(found(make([needle], chunk, runs), text, 1));
+        // Other texts may share a slot with a mark.
+        for (const run of judge(text)) expect([...all]).toContain(run);
+        for (const run of all) expect(text).toContain(run);
+      }),
+      { numRuns: 1500 },
+    );
+  });
+});
