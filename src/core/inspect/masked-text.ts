@@ -4,6 +4,7 @@ import { userInfoOf } from '../needles/parts.js';
 import { findAll, type Hit, type Matcher } from '../search/matcher.js';
 import { matcherFor } from '../search/matcher-for.js';
 import { MASK } from '../secrets/secret.js';
+import { unknownSecretsIn } from '../tokens/hidden.js';
 import { strengthOf } from '../tokens/strength.js';
 import { valuesIn } from './hits.js';
 import type { Owner, SearchPlan } from './plan.js';
@@ -16,6 +17,9 @@ export interface MaskedPiece {
 }
 
 const SMALL_CHUNK = 16 * 1024;
+
+/** So much is seen around a piece at least, for what no contract declares. */
+const SHORTEST_MARGIN = 256;
 
 /** Masks every build and server value in a piece of a file, in every encoding that inspect looks for. */
 export class Masker {
@@ -67,7 +71,8 @@ export class Masker {
    * @returns undefined if the piece is not text
    */
   piece(bytes: Uint8Array, from: number, to: number, focus: { start: number; end: number }): MaskedPiece | undefined {
-    const ranges = merged([...this.#hits(bytes), ...this.#anchored(bytes), ...this.#pieces(bytes)]).filter(
+    const known = [...this.#hits(bytes), ...this.#anchored(bytes), ...this.#pieces(bytes)];
+    const ranges = merged([...known, ...unknownAround(bytes, from, to)]).filter(
       ({ start, end }) => end > from && start < to,
     );
     const [first, last] = [alignForward(bytes, from), alignBack(bytes, to)];
@@ -96,6 +101,16 @@ export class Masker {
   }
 }
 
+/** The longest token but keys, so that one that begins before a piece is seen whole. */
+const LONGEST_TOKEN = 2600;
+
+/** Tokens and keys that no contract declares. */
+function unknownAround(bytes: Uint8Array, from: number, to: number): { start: number; end: number }[] {
+  const first = Math.max(0, from - LONGEST_TOKEN);
+  const text = Buffer.from(bytes.subarray(first, to + LONGEST_TOKEN)).toString('latin1');
+  return unknownSecretsIn(text).map(({ start, end }) => ({ start: first + start, end: first + end }));
+}
+
 interface MaskTables {
   matcher: Matcher;
   isBase64: readonly boolean[];
@@ -121,7 +136,10 @@ function maskTables(plan: Pick<SearchPlan, 'masked' | 'needles'>): MaskTables {
     matcher: matcherFor(all, SMALL_CHUNK),
     isBase64: needles.map(({ encoding }) => encoding.some((name) => name.startsWith('base64'))),
     texts: needles.filter(isWholeSecret).map(({ bytes }) => secretPart(Buffer.from(bytes).toString('latin1'))),
-    margin: anchors.reduce((most, { anchor }) => Math.max(most, anchor?.value.reach ?? 0), longest),
+    margin: anchors.reduce(
+      (most, { anchor }) => Math.max(most, anchor?.value.reach ?? 0),
+      Math.max(longest, SHORTEST_MARGIN),
+    ),
   };
 }
 

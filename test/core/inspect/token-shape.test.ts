@@ -51,7 +51,7 @@ describe('a token of every shape is found in a script', () => {
       const findings = await found(`${'x;'.repeat(300)}const key="${token}";${'y;'.repeat(300)}`);
       expect(findings, token).toMatchObject([{ code: 'leak/token-shape', place: { line: 1, column: 612 } }]);
       expect(findings[0]?.message).toContain(shape.name);
-      expect(JSON.stringify(findings)).not.toContain(token.slice(4));
+      if (shape.kind === 'secret') expect(JSON.stringify(findings)).not.toContain(token.slice(4));
     }
   });
 });

@@ -3,6 +3,7 @@ import { RUN } from '../../search/marks.js';
 import { isProbablySecret, LONGEST_SECRET } from '../../tokens/random.js';
 import { latin1Reader } from '../reader.js';
 import type { ArtifactRule } from '../rule.js';
+import { textIn } from './token-shape.js';
 
 /** The name that says what a text is stands right before it. */
 const BEFORE = 80;
@@ -26,17 +27,20 @@ export const randomText: ArtifactRule = {
       const text = read(from, end);
       return isProbablySecret(text.slice(start - from), text.slice(0, start - from)) && !isKnown(start, end);
     });
-    const described = await describe(ranges.map(({ start, end }) => ({ start, end })));
+    const described = await describe(
+      ranges.map(({ start, end }) => {
+        const text = read(start, end);
+        return { start, end, locate: (line) => textIn(line, text) };
+      }),
+    );
     return ranges.map(({ start, end }, index): RawFinding => {
-      // The text is not shown: it may be a secret.
-      const { excerpt: _, ...where } = described[index] ?? { place: { ...content.where } };
       return {
         code: 'leak/random-text',
         stage: inspected.stage,
         ...(inspected.bundle && { bundle: inspected.bundle }),
         message: `contains ${end - start} characters that look like a key, after a name that says so`,
         remedy: 'if it is a secret, take it out of what ships and replace it; if not, declare it public',
-        ...where,
+        ...(described[index] ?? { place: { ...content.where } }),
       };
     });
   },

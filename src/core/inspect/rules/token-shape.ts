@@ -46,18 +46,23 @@ export const unknownTokens: ArtifactRule = {
     if (inspected.audience === 'cache') return [];
     reportUnchecked(surroundings);
     const tokens = withoutKnown(placedTokens(hits, surroundings), surroundings);
-    const described = await describe(tokens.map(({ start, end }) => ({ start, end })));
+    const described = await describe(
+      tokens.map(({ start, end, token }) => ({ start, end, locate: (line) => textIn(line, token) })),
+    );
     return tokens.map((one, index): RawFinding => {
-      // The text around it is not shown: a mask knows only the values of the contract.
-      const { excerpt: _, ...where } = described[index] ?? { place: { ...surroundings.content.where } };
-      return {
-        ...statement(one, inspected),
-        ...where,
-        ...(one.encoding.length > 0 && { encoding: [...one.encoding] }),
-      };
+      const { excerpt, ...where } = described[index] ?? { place: { ...surroundings.content.where } };
+      // A mask does not know the encoded text.
+      const shown = one.encoding.length > 0 ? { encoding: [...one.encoding] } : excerpt && { excerpt };
+      return { ...statement(one, inspected), ...where, ...shown };
     });
   },
 };
+
+/** Where a text is in a line of the source. */
+export function textIn(line: Uint8Array, text: string): { start: number; end: number } | undefined {
+  const start = Buffer.from(line).indexOf(text, 0, 'latin1');
+  return start < 0 ? undefined : { start, end: start + text.length };
+}
 
 /** Each token once, from the first place of its text on. */
 function placedTokens(hits: readonly MarkHit[], { content }: Surroundings): Placed[] {
