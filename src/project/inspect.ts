@@ -1,3 +1,4 @@
+import { homedir } from 'node:os';
 import type { Bundle, Contract } from '../core/contract/contract.js';
 import { contractFor, hasOwnLayers } from '../core/contract/scopes.js';
 import { type CheckResult, type Coverage, distinct, joinCoverage } from '../core/findings/check.js';
@@ -54,6 +55,11 @@ export const inspect: Check<InspectRequest, Promise<InspectResult>> = async (pro
 };
 
 /** The artifacts of each part of the project that has layers of its own; without a bundle, those of the stages. */
+/** The home directory and the project's own, as far as they differ from what every machine has. */
+function directoriesOf({ root }: Project): string[] {
+  return [...new Set([homedir(), root])];
+}
+
 function byScope(
   { contract }: Project,
   groups: readonly ArtifactGroup[],
@@ -87,7 +93,11 @@ async function inspectPart(
     const resolver = new StageResolver(project, world);
     const { asked, all } = resolver.for(stageOf(project, name), 'with commands');
     const loose = looseValues(project);
-    const plan = planSearch(project.contract, name, all, { loose: loose.values, others });
+    const plan = planSearch(project.contract, name, all, {
+      loose: loose.values,
+      others,
+      directories: directoriesOf(project),
+    });
     const inspection = new Inspection({
       ...(await preparedSearch(project, plan, { groups, threads, work })),
       project,

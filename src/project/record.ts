@@ -140,6 +140,9 @@ async function heldPlaces(
     notSearched: [],
     reads: [],
     unknownSecrets: false,
+    names: [],
+    serverNames: [],
+    directories: [],
     masked: () => [],
   });
   const places = new Map<string, HeldPlace[]>();

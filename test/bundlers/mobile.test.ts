@@ -28,13 +28,22 @@ const hasC = spawnSync('cc', ['--version']).status === 0;
 if (!hasC) console.warn('no C compiler on this machine: no native library is searched');
 
 interface Said {
+  code: string;
   variable: string;
   encoding: string[];
   place: { path: string; inside: string[]; offset: number; length: number };
 }
 
-const leaks = (project: TestProject): Said[] => project.json(inspect).report.findings;
+const leaks = (project: TestProject): Said[] =>
+  project.json(inspect).report.findings.filter(({ code }: Said) => code === 'leak/known-value');
 const short = ({ variable, encoding, place: { inside } }: Said) => [inside.join(' » '), variable, encoding.join()];
+
+const envFiles = (project: TestProject): string[] =>
+  project
+    .json(inspect)
+    .report.findings.filter(({ code }: Said) => code === 'leak/env-file')
+    .map(({ place: { inside } }: Said) => inside.join(' » '))
+    .sort();
 
 /** A library that an env file is embedded in, as text that code could read. */
 function nativeLibrary(project: TestProject): Buffer {
@@ -100,6 +109,7 @@ test('an app package, as the demo’s packer makes it: each leak by its place in
     ...(hasC ? all.map((name) => ['lib/arm64-v8a/libdeck.so', name, expect.any(String)]) : []),
     ['resources.arsc', 'FARE_SIGNING_KEY', 'utf-16'],
   ]);
+  expect(envFiles(project)).toEqual(['assets/settings.env', ...(hasC ? ['lib/arm64-v8a/libdeck.so'] : [])]);
   expect(project.json(inspect).report.coverage).toMatchObject({ files: 1, unread: [] });
   project.expectNone(Object.values(secrets), project.adder(inspect));
 });
@@ -110,6 +120,7 @@ test.skipIf(!hasC)('an env file embedded in a native program is found by line, t
   expect(existsSync(project.path('out/libdeck.so'))).toBe(true);
   const found = leaks(project);
   expect(found.map(short)).toHaveLength(3);
+  expect(envFiles(project)).toEqual(['']);
   const bytes = readFileSync(project.path('out/libdeck.so'), 'latin1');
   for (const { variable, place } of found)
     expect(bytes.slice(0, place.offset)).toMatch(new RegExp(`\\b${variable}='?$`));

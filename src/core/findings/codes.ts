@@ -259,6 +259,26 @@ export const codes = table({
     meaning: 'an artifact contains text that looks like a key, beside a name that says so',
     help: 'Nothing but its characters and the name beside it says that it is a secret, so this is a warning. If it is one, take it out of what ships and replace it. If it may be public, declare it as a public variable.',
   },
+  'leak/env-file': {
+    level: 'error',
+    meaning: 'an artifact is or contains an env file',
+    help: 'It was copied with other files, imported as text, or packed into an app. Find what does that (a public folder, an asset rule, an import with `?raw`), and remove it from what ships. Then rotate every secret in it.',
+  },
+  'leak/env-dump': {
+    level: 'error',
+    meaning: 'an artifact contains the environment of the build',
+    help: 'A define option or a plugin was given all of `process.env`, so every secret of the build machine may be in it. Name single variables instead, rebuild, and rotate the secrets.',
+  },
+  'leak/name': {
+    level: 'note',
+    meaning: 'code for browsers contains the name of a build or server variable',
+    help: 'Its value is not there, but the code shows that it exists, and often what for. Code that only a server needs should not be in the bundle.',
+  },
+  'leak/build-machine': {
+    level: 'warning',
+    meaning: 'an artifact contains the path of a directory of this machine',
+    help: 'Such paths contain names of people and show how a project is laid out. They come from source maps with absolute paths, from development builds, and from code that uses `__dirname`.',
+  },
   'stale/receipt': {
     level: 'error',
     meaning: 'an artifact was built from values that have changed',

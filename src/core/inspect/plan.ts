@@ -51,6 +51,12 @@ export interface SearchPlan {
   reads: UnreplacedRead[];
   /** Whether to look for secrets that no contract declares. */
   unknownSecrets: boolean;
+  /** Names that the contract's variables have in files and code. */
+  names: string[];
+  /** Those of variables that no browser reads. */
+  serverNames: string[];
+  /** Directories of this machine that should not be in what ships. */
+  directories: readonly string[];
   /** What must not be shown when a piece of an artifact is; made when the first piece is shown. */
   masked(): Needle<Owner>[];
 }
@@ -66,6 +72,8 @@ export interface MoreSecrets {
   loose?: readonly NamedValue[];
   /** Stages as bundles with other layers see them. */
   others?: readonly Resolution[];
+  /** See {@link SearchPlan.directories}. */
+  directories?: readonly string[];
 }
 
 /** Shorter values cannot be kept secret by a mask, and would make every line unreadable. */
@@ -106,8 +114,16 @@ export function planSearch(
     notSearched: secrets.notSearched,
     reads: readsToSeek(contract),
     unknownSecrets: true,
+    names: allNames(contract),
+    serverNames: [...contract.variables.values()].flatMap(({ name, reach }) => (reach === 'public' ? [] : [name])),
+    directories: more.directories ?? [],
     masked: () => [...needlesFor([...secrets.whole, ...secrets.pieces]), ...secrets.unsought, ...secrets.weak],
   };
+}
+
+function allNames(contract: Contract): string[] {
+  const all = [...contract.variables.values()];
+  return [...new Set(all.flatMap((one) => [one.name, ...one.aka, ...Object.values(namesOf(contract, one))]))];
 }
 
 /** The reads of public values that each bundle for browsers may have, in the ways that its tool replaces. */

@@ -62,6 +62,8 @@ export interface ArtifactRule {
   codes: readonly Code[];
   /** The byte strings whose hits it needs. Hits are distributed by kind. */
   marks(plan: SearchPlan): readonly Mark[];
+  /** Whether it checks a content of this name even without hits. */
+  wants?(fileName: string): boolean;
   /** Kinds of hits that come from no byte strings. */
   kinds?: readonly string[];
   /** Called once for each content that has hits of the rule's kinds. */

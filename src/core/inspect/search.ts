@@ -125,7 +125,11 @@ export class ArtifactSearch {
   async search(artifact: Artifact, inspected: Inspected): Promise<ArtifactResult> {
     const ahead = await artifact.scanAhead?.(this.#isStopped);
     if (await this.#isStopped(0)) throw new Interrupted();
-    const isDone = ahead?.scan.hits.length === 0 && ahead.scan.dataUris.length === 0 && !ahead.isContainer;
+    const isDone =
+      !isWanted(artifact.fileName) &&
+      ahead?.scan.hits.length === 0 &&
+      ahead.scan.dataUris.length === 0 &&
+      !ahead.isContainer;
     if (isDone) return emptyResult(ahead.scan.bytes);
     const source = artifact.open();
     try {
@@ -240,6 +244,9 @@ export class ArtifactSearch {
   }
 }
 
+/** So much around a hit of an embedded file is kept for the rules. */
+const RULE_REACH = 16 * 1024;
+
 /** One artifact on its way through unpacking and the rules. */
 class ArtifactVisit {
   readonly #result: ArtifactResult = emptyResult(0);
@@ -262,7 +269,7 @@ class ArtifactVisit {
     const stored = isWhole && !isPlain ? await this.#unpack(scan) : [];
     if (source.hasChanged) this.#unread([], 'changed while it was read');
     this.#result.bytes += scan.bytes;
-    if (scan.hits.length === 0) return this.#result;
+    if (scan.hits.length === 0 && !isWanted(artifact.fileName)) return this.#result;
     const read = (from: number, to: number) => source.read(from, to - from);
     const content: Content = {
       ...this.#base(scan, [], stored),
@@ -327,7 +334,7 @@ class ArtifactVisit {
     const { plan, masker } = this.search;
     return hits.flatMap(({ needle, kind, start, end }) => {
       if (kind === RUN || kind === TOKEN) return [tokenWindow({ kind, start, end })];
-      if (kind !== VALUE && kind !== ANCHOR) return [];
+      if (kind !== VALUE && kind !== ANCHOR) return [{ from: start - RULE_REACH, to: end + RULE_REACH }];
       const { unbroken, anchor } = plan.needles[needle] ?? {};
       const around = Math.max(EXCERPT_BYTES + masker.margin, 2 * (unbroken?.length ?? 0), anchor?.value.reach ?? 0);
       return [{ from: start - around, to: end + around }];
@@ -341,7 +348,7 @@ class ArtifactVisit {
   }
 
   async #check(content: Content): Promise<void> {
-    if (content.hits.length === 0) return;
+    if (content.hits.length === 0 && !isWanted(content.fileName)) return;
     const { search, inspected } = this;
     const { inside } = content.where;
     const values = search.valuesOf(content, content.read);
@@ -358,7 +365,7 @@ class ArtifactVisit {
     };
     for (const [rule, kinds] of search.rules) {
       const hits = content.hits.filter(({ kind }) => kinds.has(kind));
-      if (hits.length > 0) found.push(...(await rule.check(hits, surroundings)));
+      if (hits.length > 0 || rule.wants?.(content.fileName)) found.push(...(await rule.check(hits, surroundings)));
     }
     const present = values.filter(({ owner }) => owner.role === 'present');
     this.#result.present.push(...present.map((hit) => ({ ...hit, inside })));
@@ -390,6 +397,11 @@ class ArtifactVisit {
   #unread(inside: readonly string[], because: string): void {
     this.#result.unread.push({ path: this.artifact.name, inside: this.search.shownNames(inside), because });
   }
+}
+
+/** Whether some rule checks a file because of its name. */
+function isWanted(fileName: string): boolean {
+  return artifactRules.some(({ wants }) => wants?.(fileName) === true);
 }
 
 function emptyResult(bytes: number): ArtifactResult {

@@ -1,10 +1,7 @@
 import { describe, expect, test } from 'vitest';
-import type { Artifact } from '../../../src/core/inspect/artifact.js';
-import { planSearch } from '../../../src/core/inspect/plan.js';
-import { ArtifactSearch } from '../../../src/core/inspect/search.js';
 import { tokenShapes } from '../../../src/core/tokens/shapes.js';
-import { memorySource } from '../../../src/core/unpack/walk.js';
-import { contractOf, resolutionOf } from '../../support/contract.js';
+import { findingsIn, type How } from '../../support/artifacts.js';
+import { contractOf } from '../../support/contract.js';
 import { part, tokensOf } from '../../support/tokens.js';
 import { zipOf } from '../../support/unpack.js';
 
@@ -12,33 +9,9 @@ const contract = contractOf(
   'adder: 1\nstages: { production: { layers: [.env] } }\nvariables: { MAP_KEY: public, FARE_KEY: server }\n',
 );
 
-function artifactOf(bytes: Uint8Array, fileName: string): Artifact {
-  const source = memorySource(bytes);
-  const readInto = (buffer: Uint8Array, offset: number) => {
-    const piece = bytes.subarray(offset, offset + buffer.length);
-    buffer.set(piece);
-    return piece.length;
-  };
-  return {
-    name: fileName,
-    fileName,
-    audience: 'browser',
-    open: () => ({ ...source, readInto, version: 0, isHole: false, hasChanged: false, close: () => undefined }),
-    describeError: String,
-    sourceMap: async () => undefined,
-    original: (path) => ({ path, text: () => undefined }),
-  };
-}
+const found = (text: string | Uint8Array, how?: How) => findingsIn(contract, text, how);
 
-async function found(text: string | Uint8Array, { env = '', fileName = 'app.js' } = {}) {
-  const resolution = resolutionOf(contract, 'production', env);
-  const search = new ArtifactSearch(planSearch(contract, 'production', [resolution]));
-  const artifact = artifactOf(Buffer.from(text), fileName);
-  const { findings } = await search.search(artifact, { stage: 'production', audience: 'browser' });
-  return findings;
-}
-
-const told = async (text: string | Uint8Array, how?: Parameters<typeof found>[1]) =>
+const told = async (text: string | Uint8Array, how?: How) =>
   (await found(text, how)).map(({ code, level, message }) => `${code} ${level ?? ''}: ${message}`);
 
 /** Their marks are too short to search for, and a password may be anything. */

@@ -1,6 +1,10 @@
 import type { ArtifactRule } from '../rule.js';
+import { buildMachine } from './build-machine.js';
+import { envDumps } from './env-dump.js';
+import { envFiles } from './env-file.js';
 import { joinedValues } from './joined-values.js';
 import { knownValues } from './known-values.js';
+import { serverNames } from './names.js';
 import { randomText } from './random-text.js';
 import { unknownTokens } from './token-shape.js';
 import { unreplacedReads } from './unreplaced.js';
@@ -11,5 +15,9 @@ export const artifactRules: readonly ArtifactRule[] = [
   joinedValues,
   unknownTokens,
   randomText,
+  envFiles,
+  envDumps,
+  serverNames,
+  buildMachine,
   unreplacedReads,
 ];

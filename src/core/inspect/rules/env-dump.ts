@@ -1,0 +1,56 @@
+import type { RawFinding } from '../../findings/finding.js';
+import { joinWords } from '../../text/nearest.js';
+import type { ArtifactRule } from '../rule.js';
+
+/** The kind of marks that are variables which only a build's environment has. */
+const BUILD_ENVIRONMENT = 'build-environment';
+
+const marks = [
+  'npm_lifecycle_event',
+  'npm_config_user_agent',
+  'npm_package_json',
+  'npm_execpath"',
+  'USERPROFILE"',
+  'GITHUB_ACTIONS"',
+  'GITHUB_WORKSPACE',
+  'HOSTNAME":"',
+  '"LOGNAME":"',
+];
+
+/** Keys of an object that is the environment; a script that reads them has no value after the name. */
+const environmentKey =
+  /["']?\b(npm_(?:lifecycle_event|lifecycle_script|config_[a-z_]+|package_[a-z_]+|execpath|node_execpath|command)|PATH|HOME|PWD|OLDPWD|USER|LOGNAME|SHELL|SHLVL|TERM|LANG|HOSTNAME|EDITOR|USERPROFILE|APPDATA|LOCALAPPDATA|SYSTEMROOT|COMPUTERNAME|USERNAME|GITHUB_[A-Z_]+|RUNNER_[A-Z_]+|CI)["']?\s*:\s*["']/g;
+
+const FEWEST_KEYS = 4;
+const REACH = 8 * 1024;
+const MOST_NAMES = 3;
+
+/** The environment of the build as an object: some define option or plugin was given all of it. */
+export const envDumps: ArtifactRule = {
+  codes: ['leak/env-dump'],
+  marks: ({ unknownSecrets }) =>
+    unknownSecrets ? marks.map((text) => ({ kind: BUILD_ENVIRONMENT, bytes: Buffer.from(text) })) : [],
+  async check(hits, { content, inspected, describe }) {
+    const [first] = hits;
+    if (!first || inspected.audience === 'cache') return [];
+    const text = Buffer.from(content.read(Math.max(0, first.start - REACH), first.end + REACH)).toString('latin1');
+    // A string of JSON in a script has its quotes escaped.
+    const names = new Set([...text.replaceAll('\\', '').matchAll(environmentKey)].map(([, name = '']) => name));
+    if (names.size < FEWEST_KEYS) return [];
+    const [described] = await describe([{ start: first.start, end: first.end }]);
+    const { excerpt: _, ...where } = described ?? { place: { ...content.where } };
+    const listed = joinWords([...[...names].slice(0, MOST_NAMES), `${names.size - MOST_NAMES} more`]);
+    return [
+      {
+        code: 'leak/env-dump',
+        ...(inspected.audience === 'server' && { level: 'warning' as const }),
+        stage: inspected.stage,
+        ...(inspected.bundle && { bundle: inspected.bundle }),
+        message: `contains the environment of the build: ${listed}`,
+        remedy:
+          'give the build single names, not all of `process.env` (in `define` or a plugin), rebuild, then rotate every secret that the build machine had',
+        ...where,
+      } satisfies RawFinding,
+    ];
+  },
+};

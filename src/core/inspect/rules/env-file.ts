@@ -1,0 +1,104 @@
+import { parseEnvFile } from '../../envfile/parse.js';
+import { isEnvLike, valueFileOf } from '../../files/value-files.js';
+import type { RawFinding } from '../../findings/finding.js';
+import { placeBetween } from '../../findings/place.js';
+import { limits } from '../../limits/index.js';
+import type { MarkHit } from '../../search/scan.js';
+import { count } from '../../text/display.js';
+import { joinWords } from '../../text/nearest.js';
+import type { ArtifactRule, Inspected, Surroundings } from '../rule.js';
+import { SHORTEST_MARK } from '../token-runs.js';
+
+/** The kind of marks that are beginnings of lines in an env file. */
+const LINE = 'env-line';
+
+/** So many lines of NAME=value one after the other are an env file. */
+const FEWEST_LINES = 3;
+/** So much around a line is part of the same file. */
+const REACH = 16 * 1024;
+const MOST_NAMES = 3;
+
+/** A line as env files have it, and what may be between two of them. */
+const entryLine = /^\s*(?:export\s+)?([A-Z][A-Z0-9_]{2,})\s*=/;
+const otherLine = /^\s*(?:#.*)?$/;
+
+/** A whole env file: under its own name, under another one, or as text in a script or program. */
+export const envFiles: ArtifactRule = {
+  codes: ['leak/env-file'],
+  marks: ({ names }) =>
+    names.flatMap((name) =>
+      // In scripts, a line break is an escape.
+      ['\n', '\\n']
+        .map((lineBreak) => `${lineBreak}${name}=`)
+        .filter(({ length }) => length >= SHORTEST_MARK)
+        .map((text) => ({ kind: LINE, bytes: Buffer.from(text) })),
+    ),
+  wants: (fileName) => isEnvLike(fileName) && valueFileOf(fileName)?.kind !== 'example',
+  async check(hits, surroundings) {
+    const { content, inspected } = surroundings;
+    if (inspected.audience === 'cache' || content.original !== undefined) return [];
+    const named = envFiles.wants?.(content.fileName) ? await namesInFile(surroundings) : [];
+    if (named.length > 0)
+      return [
+        { ...statement(`is an env file with ${count(named.length, 'value')}`, inspected), place: { ...content.where } },
+      ];
+    const names = linesAround(hits, surroundings);
+    const [first] = hits;
+    if (!first || names.length < FEWEST_LINES) return [];
+    const [start, end] = content.positions([first.start, first.end]);
+    const place = start && end ? placeBetween(content.where, start, end) : { ...content.where };
+    const more = names.length - MOST_NAMES;
+    const listed = joinWords([...names.slice(0, MOST_NAMES), ...(more > 0 ? [`${more} more`] : [])]);
+    return [{ ...statement(`contains the lines of an env file: ${listed}`, inspected), place }];
+  },
+};
+
+function statement(
+  message: string,
+  { audience, stage, bundle }: Inspected,
+): Pick<RawFinding, 'code' | 'level' | 'message' | 'remedy' | 'stage' | 'bundle'> {
+  return {
+    code: 'leak/env-file',
+    ...(audience === 'server' && { level: 'warning' as const }),
+    stage,
+    ...(bundle && { bundle }),
+    message,
+    remedy:
+      audience === 'server'
+        ? 'leave it out of what is deployed, and set the values where the server runs'
+        : 'find what copies or imports it (a public folder, an asset rule, a `?raw` import), remove it from what ships, rebuild, then rotate every secret in it: assume they are known',
+  };
+}
+
+/** The names that a file with an env file's name sets; none if it is something else. */
+async function namesInFile({ content }: Surroundings): Promise<string[]> {
+  if (content.size > limits.optionalFileBytes.value) return [];
+  const file = parseEnvFile(Buffer.from(await content.text()));
+  const isOther = file.problems.length > file.entries.length;
+  return isOther ? [] : [...file.names];
+}
+
+/** The names in the lines around a hit, as far as each is a line of an env file. */
+function linesAround([first]: readonly MarkHit[], { content }: Surroundings): string[] {
+  if (!first) return [];
+  const from = Math.max(0, first.start - REACH);
+  const text = Buffer.from(content.read(from, first.end + REACH)).toString('latin1');
+  const at = first.start - from;
+  const isEscaped = text.startsWith('\\n', at);
+  const lineBreak = isEscaped ? /(?:\\r)?\\n/ : /\r?\n/;
+  // In a string of a script, the lines end with the string.
+  const quotes = isEscaped ? /["'`]/ : /\0/;
+  const after = (text.slice(at + (isEscaped ? 2 : 1)).split(quotes)[0] ?? '').split(lineBreak);
+  const before = (text.slice(0, at).split(quotes).at(-1) ?? '').split(lineBreak).reverse();
+  return [...namesIn(before).reverse(), ...namesIn(after)];
+}
+
+function namesIn(lines: readonly string[]): string[] {
+  const names: string[] = [];
+  for (const line of lines) {
+    const name = entryLine.exec(line)?.[1];
+    if (name !== undefined) names.push(name);
+    else if (!otherLine.test(line)) break;
+  }
+  return names;
+}

@@ -1,0 +1,48 @@
+import type { Contract } from '../../src/core/contract/contract.js';
+import type { RawFinding } from '../../src/core/findings/finding.js';
+import type { Artifact, Audience } from '../../src/core/inspect/artifact.js';
+import { planSearch } from '../../src/core/inspect/plan.js';
+import { ArtifactSearch } from '../../src/core/inspect/search.js';
+import { memorySource } from '../../src/core/unpack/walk.js';
+import { resolutionOf } from './contract.js';
+
+export function artifactOf(bytes: Uint8Array, fileName: string, audience: Audience = 'browser'): Artifact {
+  const source = memorySource(bytes);
+  const readInto = (buffer: Uint8Array, offset: number) => {
+    const piece = bytes.subarray(offset, offset + buffer.length);
+    buffer.set(piece);
+    return piece.length;
+  };
+  return {
+    name: fileName,
+    fileName,
+    audience,
+    open: () => ({ ...source, readInto, version: 0, isHole: false, hasChanged: false, close: () => undefined }),
+    describeError: String,
+    sourceMap: async () => undefined,
+    original: (path) => ({ path, text: () => undefined }),
+  };
+}
+
+export interface How {
+  /** The env file of the stage. */
+  env?: string;
+  fileName?: string;
+  audience?: Audience;
+  directories?: readonly string[];
+}
+
+/** What a search of an artifact finds, for the stage `production` of a contract. */
+export async function findingsIn(
+  contract: Contract,
+  text: string | Uint8Array,
+  { env = '', fileName = 'app.js', audience = 'browser', directories = [] }: How = {},
+): Promise<RawFinding[]> {
+  const resolution = resolutionOf(contract, 'production', env);
+  const search = new ArtifactSearch(planSearch(contract, 'production', [resolution], { directories }));
+  const { findings } = await search.search(artifactOf(Buffer.from(text), fileName, audience), {
+    stage: 'production',
+    audience,
+  });
+  return findings;
+}
