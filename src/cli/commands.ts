@@ -65,6 +65,12 @@ export const commands: Readonly<Record<string, CommandEntry>> = table({
     summary: 'Search built files for secrets, wrong values and old values',
     load: async () => (await import('./inspect.js')).inspectArtifacts,
   },
+  accept: {
+    usage: 'accept [fingerprints..]',
+    shown: 'accept (FINGERPRINT... | --every) --because TEXT',
+    summary: 'Accept findings, with a reason and an end date',
+    load: async () => (await import('./accept.js')).accept,
+  },
   completion: {
     usage: 'completion [shell]',
     shown: 'completion SHELL',

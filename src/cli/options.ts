@@ -1,5 +1,6 @@
 import * as z from 'zod/mini';
 import { printerNames } from '../core/report/printers.js';
+import { isDay } from '../core/text/day.js';
 
 /** Headings of the help, in this order. */
 export const optionGroups = ['What to check', 'What to do', 'Output', 'General'] as const;
@@ -185,6 +186,22 @@ export const options = {
     help: 'Restart the command when its values change',
   },
   merge: { schema: flag, type: 'boolean', group: 'What to do', help: 'Add what is new to the existing contract' },
+  because: {
+    schema: text,
+    type: 'string',
+    group: 'What to do',
+    value: 'TEXT',
+    help: 'Why the findings are accepted',
+  },
+  until: {
+    schema: z.optional(z.string().check(z.refine(isDay))),
+    type: 'string',
+    group: 'What to do',
+    value: 'DATE',
+    range: 'a date such as 2027-03-01',
+    help: 'When the acceptance ends (default: in 90 days)',
+  },
+  every: { schema: flag, type: 'boolean', group: 'What to do', help: 'Accept all that is found today' },
   fix: {
     schema: flag,
     type: 'boolean',

@@ -75,3 +75,58 @@ describe('acceptances', () => {
     );
   });
 });
+
+describe('adder accept', () => {
+  const token = ['npm', 'aB3dE6gH9jK2mN5pQ8sT1vW4xY7zA0cD3fG6'].join('_');
+  const at = () => ferryProject({ 'dist/app.js': `const a="${token}",b="${key}";` });
+  const reason = ['--because', 'the key moves to the server', '--stage', 'production'];
+
+  test('one finding by the beginning of its fingerprint, as the text report shows it', () => {
+    const project = at();
+    const { stdout } = project.adder(['inspect', '--stage', 'production']);
+    const [, prefix = ''] = /leak\/known-value {2}([0-9a-f]{8})/.exec(stdout) ?? [];
+    const before = project.read('adder.yaml');
+    const accepted = project.adder(['accept', prefix, ...reason, '--until', '2099-05-31']);
+    expect(accepted).toMatchObject({ code: 0, stdout: 'accepted 1 finding until 2099-05-31, in adder.yaml\n' });
+    const after = project.read('adder.yaml');
+    expect(after.startsWith(before)).toBe(true);
+    expect(after.slice(before.length)).toContain('# dist/app.js, FARE_SIGNING_KEY\n');
+    project.expectNone([...Object.values(secrets), token], accepted);
+    expect(after).not.toContain(token);
+    const { report } = project.json(['inspect', '--stage', 'production']);
+    expect(report.summary.accepted).toBe(1);
+    expect(report.findings.map(({ code }: { code: string }) => code)).toEqual(['leak/token-shape']);
+  });
+
+  test('all of today, and then a new one is found', () => {
+    const project = at();
+    project.adder(['accept', '--every', ...reason]);
+    const inspected = project.adder(['inspect', '--stage', 'production', '--fail-on', 'note', '--allow-incomplete']);
+    expect(inspected.code).toBe(0);
+    expect(project.adder(['lint', '--fail-on', 'note']).code).not.toBe(1);
+    expect(project.adder(['accept', '--every', ...reason]).stdout).toBe('nothing to accept: there are no findings\n');
+    project.write('dist/new.js', `x="${token}"`);
+    expect(project.adder(['inspect', '--stage', 'production']).code).toBe(1);
+  });
+
+  test('--dry-run writes nothing', () => {
+    const project = at();
+    const before = project.read('adder.yaml');
+    expect(project.adder(['accept', '--every', '--dry-run', ...reason]).stdout).toMatch(/^would accept \d+ findings/);
+    expect(project.read('adder.yaml')).toBe(before);
+  });
+
+  test.each([
+    [['accept', 'abcd1234'], 'adder accept needs a reason'],
+    [['accept', ...reason], 'adder accept needs a fingerprint'],
+    [['accept', 'xyz', ...reason], '"xyz" is no beginning of a fingerprint'],
+    [['accept', 'abcd', ...reason, '--every'], '--every accepts all findings, and fingerprints were given too'],
+    [['accept', 'abcd1234', ...reason], 'no finding has the fingerprint abcd1234 now'],
+    [['accept', 'abcd1234', ...reason, '--until', '2020-01-01'], '--until 2020-01-01 is in the past'],
+    [['accept', 'abcd1234', ...reason, '--until', 'soon'], '--until'],
+  ])('%j is refused', (args, message) => {
+    const { code, stderr } = at().adder(args);
+    expect(code).toBe(2);
+    expect(stderr).toContain(message);
+  });
+});

@@ -27,6 +27,8 @@ const calls: readonly string[][] = [
   ['why', 'constructor', '--format', 'json'],
   ['compare', 'staging', 'production'],
   ['fill', 'production'],
+  ['accept', '--every', '--because', 'found on the first day', '--dry-run'],
+  ['accept', 'abcd1234', '--because', 'x'],
   ['lint'],
   ['lint', '--format', 'json'],
   ['lint', '--format', 'sarif'],

@@ -2,6 +2,7 @@ import * as z from 'zod/mini';
 import { codePattern, levels } from '../findings/codes.js';
 import { reaches } from '../findings/reach.js';
 import { forms } from '../forms/index.js';
+import { isDay } from '../text/day.js';
 import { table } from '../text/table.js';
 import { toolchains } from '../toolchains/index.js';
 import { readFrom } from '../toolchains/read-from.js';
@@ -137,12 +138,6 @@ const stage = z.strictObject({
 
 /** Codes of later versions are accepted, so that one contract serves a team with several versions. */
 const codeName = z.string().check(z.regex(codePattern, 'use a code such as leak/known-value'));
-
-/** A calendar date such as 2027-03-01. Zod's own check builds large expressions, which costs start-up time. */
-function isDay(text: string): boolean {
-  const time = Date.parse(`${text}T00:00:00Z`);
-  return /^\d{4}-\d\d-\d\d$/.test(text) && !Number.isNaN(time) && new Date(time).toISOString().startsWith(text);
-}
 
 const acceptance = z.strictObject({
   finding: codeName,

@@ -11,7 +11,7 @@ import { DATA_URI, type Scan, ScanRecorder, settled } from '../search/scan.js';
 import { hashed } from '../text/hash.js';
 import type { Position } from '../text/positions.js';
 import { dataUriMarks } from '../unpack/data-uri.js';
-import { type Glimpse, glimpseOfBytes, type Member, type Stored, wholeOf } from '../unpack/format.js';
+import { type Glimpse, glimpseOf, glimpseOfBytes, type Member, type Stored, wholeOf } from '../unpack/format.js';
 import { formatOf } from '../unpack/index.js';
 import { Budget, Interrupted, type Limits, usualLimits } from '../unpack/limits.js';
 import { type Visitor, walkInside } from '../unpack/walk.js';
@@ -264,25 +264,41 @@ class ArtifactVisit {
     const { source, search, artifact } = this;
     const isWhole = scan.bytes >= source.size || source.hasChanged;
     if (!isWhole) this.#unread([], `takes longer than ${search.limits.fileSeconds} seconds to read`);
-    const isPlain =
-      glimpse !== undefined && scan.dataUris.length === 0 && formatOf(glimpse, artifact.fileName) === undefined;
-    const stored = isWhole && !isPlain ? await this.#unpack(scan) : [];
+    const format = formatOf(glimpse ?? glimpseOf(source), artifact.fileName);
+    const isPlain = scan.dataUris.length === 0 && format === undefined;
+    let stored = isWhole && !isPlain ? await this.#unpack(scan) : [];
     if (source.hasChanged) this.#unread([], 'changed while it was read');
     this.#result.bytes += scan.bytes;
     if (scan.hits.length === 0 && !isWanted(artifact.fileName)) return this.#result;
-    const read = (from: number, to: number) => source.read(from, to - from);
-    const content: Content = {
-      ...this.#base(scan, [], stored),
-      fileName: artifact.fileName,
-      read,
-      positions: (offsets) => positionsIn(source.chunks() as Iterable<Uint8Array>, offsets),
-      text: async () => (await wholeOf(source.chunks())).toString(),
-    };
+    // A source map is opened only if something was found in it, whose place is then in one of its sources.
+    if (isWhole && format?.isText && scan.isEmpty && (await this.#hasFindings(this.#content(scan, stored))))
+      stored = await this.#unpack({ ...scan, isEmpty: false });
+    const content = this.#content(scan, stored);
     // The artifact itself comes first, as reports list it first.
     const embedded = this.#result.findings.splice(0);
     await this.#check(content);
     this.#result.findings.push(...embedded);
     return this.#result;
+  }
+
+  #content(scan: Scan, stored: readonly Stored[]): Content {
+    const { source, artifact } = this;
+    return {
+      ...this.#base(scan, [], stored),
+      fileName: artifact.fileName,
+      read: (from, to) => source.read(from, to - from),
+      positions: (offsets) => positionsIn(source.chunks() as Iterable<Uint8Array>, offsets),
+      text: async () => (await wholeOf(source.chunks())).toString(),
+    };
+  }
+
+  /** Whether the rules find something, which is not kept. */
+  async #hasFindings(content: Content): Promise<boolean> {
+    const { findings, unread } = this.#result;
+    const [known, unreadBefore] = [findings.length, unread.length];
+    await this.#check(content);
+    unread.splice(unreadBefore);
+    return findings.splice(known).length > 0;
   }
 
   async #unpack(scan: Scan): Promise<Stored[]> {

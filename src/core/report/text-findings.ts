@@ -87,7 +87,15 @@ function statementLines(statement: readonly Finding[], options: PrintOptions): s
   const where = [...byOrigin].flatMap(([origin, findings]) =>
     origin === '' ? placeLines(findings, options) : originLines(findings, options),
   );
-  return [...indented, INDENT + style.dim(code), ...where];
+  return [...indented, INDENT + style.dim(`${code}  ${fingerprintsText(statement)}`), ...where];
+}
+
+/** So much of a fingerprint tells findings apart, and so many are listed. */
+const [FINGERPRINT_DIGITS, MOST_FINGERPRINTS] = [8, 4];
+
+function fingerprintsText(statement: readonly Finding[]): string {
+  const all = statement.map(({ fingerprint }) => fingerprint.slice(0, FINGERPRINT_DIGITS));
+  return [...all.slice(0, MOST_FINGERPRINTS), ...(all.length > MOST_FINGERPRINTS ? ['…'] : [])].join(' ');
 }
 
 function originLines(findings: readonly Finding[], options: PrintOptions): string[] {

@@ -15,6 +15,13 @@ export const next: Toolchain = {
   server: { notIn: ['export'] },
   sets: ['NEXT_RUNTIME'],
   // Prerendered pages are among the server's files.
-  serverOutput: ['.next/*', '.next/server/**/*.{js,map}', '.next/standalone', '.next/diagnostics', '.next/types'],
+  serverOutput: [
+    '.next/*',
+    '.next/server/*.json',
+    '.next/server/**/*.{js,map}',
+    '.next/standalone',
+    '.next/diagnostics',
+    '.next/types',
+  ],
   caches: ['.next/cache'],
 };

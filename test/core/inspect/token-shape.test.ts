@@ -69,6 +69,20 @@ describe('secrets that no contract declares', () => {
     ['an example of a token', `${part({ alg: 'HS256', typ: 'JWT' })}.${part({ sub: '1234567890' })}.${random}`],
   ])('%s is none', async (_, text) => expect(await told(text)).toEqual([]));
 
+  test('in a source map, the place is in the source', async () => {
+    const map = {
+      version: 3,
+      sources: ['src/map.js', 'src/fares.js'],
+      sourcesContent: ['x', `\n  const t="${token}"`],
+    };
+    expect(await found(JSON.stringify(map), { fileName: 'app.js.map' })).toMatchObject([
+      {
+        place: { path: 'app.js.map', inside: ['src/fares.js'], line: 2, column: 12 },
+        origin: { path: 'src/fares.js', line: 2, column: 12 },
+      },
+    ]);
+  });
+
   test('a value of the contract is reported under its name, or may be there', async () => {
     const env = `MAP_KEY=pk_live_${random}\nFARE_KEY=${token}\n`;
     expect(await told(`a="pk_live_${random}"`, { env })).toEqual([]);

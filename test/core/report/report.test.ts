@@ -55,7 +55,7 @@ describe('text', () => {
 
 KEY  server
   error    contains the value of KEY, a server-only variable
-           leak/known-value
+           leak/known-value  bea98599 b7e43d99 9492b2e4
            source src/a.ts:4:5
              4 | x = [masked]
                      ^^^^^^^^
@@ -66,7 +66,7 @@ KEY  server
 
 URL
   warning  wins
-           value/shadowed
+           value/shadowed  788104e9
            → unset it
 
 3 errors and 1 warning
