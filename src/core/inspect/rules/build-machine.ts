@@ -19,6 +19,8 @@ export const buildMachine: ArtifactRule = {
     return [
       {
         code: 'leak/build-machine',
+        // Maps have the paths of their sources by design, and often do not ship.
+        ...(content.fileName.endsWith('.map') && { level: 'note' as const }),
         ...(inspected.bundle && { bundle: inspected.bundle }),
         message: 'contains the path of a directory of this machine',
         remedy:
