@@ -60,7 +60,7 @@ function project(name, count, value) {
 
 /** Different parts of a real script. */
 function smallFiles(folder, count, size) {
-  const source = readFileSync(join(import.meta.dirname, '../dist/open.cjs'), 'utf8');
+  const source = readFileSync(join(import.meta.dirname, '../node_modules/@babel/parser/lib/index.js'), 'utf8');
   for (let index = 0; index < count; index++) {
     const directory = join(folder, `chunk-${Math.floor(index / 100)}`);
     if (index % 100 === 0) mkdirSync(directory, { recursive: true });

@@ -29,8 +29,18 @@ export function fittedWidths(widths: readonly number[], tableWidth: number, mayS
   return widths.map((width, column) => (mayShrink.includes(column) ? Math.min(width, limit) : width));
 }
 
+/** The package compares each row with all others of its table, and here no cell spans several. */
+const ROWS_AT_ONCE = 32;
+
 /** A table without lines. A cell that is wider than its column is cut, and ends in `…`. */
 export function renderTable(rows: readonly (readonly string[])[], widths: readonly number[]): string {
+  const blocks = Array.from({ length: Math.ceil(rows.length / ROWS_AT_ONCE) }, (_, block) =>
+    rows.slice(block * ROWS_AT_ONCE, (block + 1) * ROWS_AT_ONCE),
+  );
+  return blocks.map((block) => renderBlock(block, widths)).join('\n');
+}
+
+function renderBlock(rows: readonly (readonly string[])[], widths: readonly number[]): string {
   const style = { 'padding-left': 0, 'padding-right': GAP, head: [], border: [], compact: true };
   const table = new Table({ colWidths: [...widths], chars: borderless, style });
   table.push(...rows.map((row) => [...row]));

@@ -64,7 +64,7 @@ function isSign(code: number): boolean {
 }
 
 /** The token of the first shape that fits at a place where a mark may be; the longest mark first. */
-function tokenWithMark(text: string, at: number): FoundToken | undefined {
+export function tokenWithMark(text: string, at: number): FoundToken | undefined {
   for (const mark of marksByHead.get(text.slice(at, at + HEAD)) ?? []) {
     if (!text.startsWith(mark, at)) continue;
     for (const shape of shapesByMark.get(mark) ?? []) {

@@ -3,7 +3,7 @@ import { limits } from '../../limits/index.js';
 import { RUN } from '../../search/marks.js';
 import type { MarkHit } from '../../search/scan.js';
 import { grouped } from '../../text/display.js';
-import { type FoundToken, tokensAround, tokensIn } from '../../tokens/in-text.js';
+import { type FoundToken, tokensAround, tokensIn, tokenWithMark } from '../../tokens/in-text.js';
 import { tokenShapes } from '../../tokens/shapes.js';
 import { latin1Reader } from '../reader.js';
 import type { ArtifactRule, Inspected, Surroundings } from '../rule.js';
@@ -74,8 +74,11 @@ function placedTokens(hits: readonly MarkHit[], { content }: Surroundings): Plac
     if (hit.end <= covered) continue;
     const { from, to } = tokenWindow(hit);
     const text = read(from, to);
-    const near = hit.kind === TOKEN ? tokensIn(text) : tokensAround(text, hit.start - from, hit.end - from);
-    for (const { shape, start, end } of near) {
+    const at = hit.start - from;
+    const near = hit.kind === TOKEN ? [tokenWithMark(text, at)] : tokensAround(text, at, hit.end - from);
+    for (const one of near) {
+      if (!one) continue;
+      const { shape, start, end } = one;
       // At the window's edge the beginning may be missing.
       if (from > 0 && start === 0) continue;
       found.set(from + start, {
