@@ -15,6 +15,8 @@ export interface Content {
   counts: ReadonlyMap<number, number>;
   /** Bytes around hits; of an embedded file that is streamed, only those. Shorter at the end. */
   read(from: number, to: number): Uint8Array;
+  /** Reads what is shown around ranges, of an embedded file by streaming it again; absent where `read` has all of it. */
+  readAround?(ranges: readonly { start: number; end: number }[]): Promise<Content['read']>;
   /** @param offsets ascending, at hits or close to them */
   positions(offsets: readonly number[]): Position[];
   /** All of it, as UTF-8. */

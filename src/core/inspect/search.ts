@@ -330,8 +330,16 @@ class ArtifactVisit {
       read: (from, to) => capture.read(from, to),
       positions: (offsets) => offsets.map((offset) => capture.position(offset)),
       text: async () => (await wholeOf(member.chunks())).toString(),
+      readAround: (ranges) => this.#readAround(member, ranges),
       ...(original !== undefined && { original }),
     });
+  }
+
+  async #readAround(member: Member, ranges: readonly DescribedRange[]): Promise<Content['read']> {
+    const around = EXCERPT_BYTES + this.search.masker.margin;
+    const capture = new Capture(ranges.map(({ start, end }) => ({ from: start - around, to: end + around })));
+    await fill(capture, member);
+    return (from, to) => capture.read(from, to);
   }
 
   #base({ bytes, hits, counts }: Scan, inside: readonly string[], stored: readonly Stored[]) {
@@ -395,11 +403,12 @@ class ArtifactVisit {
     const positions = new Map(offsets.map((offset, index) => [offset, found[index] as Position]));
     const isTraced = content.where.inside.length === 0 && ranges.some(({ isBrief }) => !isBrief);
     const tracer = isTraced ? await this.#trace() : undefined;
+    const read = (await content.readAround?.(ranges)) ?? content.read;
     return ranges.map(({ start, end, isBrief, locate }) => {
       const [first, last] = [positions.get(start) as Position, positions.get(end) as Position];
       const place = placeBetween(content.where, first, last);
       const traced = (isBrief ? undefined : tracer?.trace(place, locate)) ?? originIn(content, first);
-      const excerpt = traced.excerpt ?? excerptAround(content.read, this.search.masker, first.line, { start, end });
+      const excerpt = traced.excerpt ?? excerptAround(read, this.search.masker, first.line, { start, end });
       return { place, ...traced, ...(excerpt && { excerpt }) };
     });
   }

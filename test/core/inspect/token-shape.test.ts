@@ -69,6 +69,13 @@ describe('secrets that no contract declares', () => {
     ['an example of a token', `${part({ alg: 'HS256', typ: 'JWT' })}.${part({ sub: '1234567890' })}.${random}`],
   ])('%s is none', async (_, text) => expect(await told(text)).toEqual([]));
 
+  test('in an archive, the line is shown, masked', async () => {
+    const script = `let pad="${'word '.repeat(400)}";const t="${token}";${'more();'.repeat(300)}`;
+    const [finding] = await found(zipOf({ 'app.js': script }), { fileName: 'app.zip' });
+    expect(finding?.excerpt?.text).toMatch(/word ";const t="\[masked\]";more\(\);/);
+    expect(JSON.stringify(finding)).not.toContain(token.slice(4));
+  });
+
   test('in a source map, the place is in the source', async () => {
     const map = {
       version: 3,
