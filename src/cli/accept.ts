@@ -39,20 +39,20 @@ export const accept = defineCommand({
     const project = openProject(world, options.contract);
     const { findings, notInspected } = await currentFindings(project, { stage }, world);
     const acceptable = findings.filter(({ code }) => !code.startsWith('contract/'));
-    const chosen = every ? acceptable : words.map((word) => findingOf(word, acceptable, notInspected));
+    const named = words.map((word) => findingOf(word, acceptable, notInspected));
+    const chosen = every ? acceptable : [...new Set(named)];
     if (chosen.length === 0) {
       world.stdout.write('nothing to accept: there are no findings\n');
       return EXIT.fine;
     }
     write(
       project,
-      [...new Set(chosen)].map((one) => ({ ...entryOf(one), because, until })),
+      chosen.map((one) => ({ ...entryOf(one), because, until })),
       options['dry-run'],
-      world,
     );
     const where = project.files.shown(project.contractPath, project.root);
     const verb = options['dry-run'] ? 'would accept' : 'accepted';
-    world.stdout.write(`${verb} ${count(new Set(chosen).size, 'finding')} until ${until}, in ${where}\n`);
+    world.stdout.write(`${verb} ${count(chosen.length, 'finding')} until ${until}, in ${where}\n`);
     if (every && notInspected !== undefined) world.stdout.write(`built files were not inspected: ${notInspected}\n`);
     return EXIT.fine;
   },
@@ -89,7 +89,7 @@ function entryOf({ code, fingerprint, place, variable }: Finding): Omit<NewAccep
 }
 
 /** @throws Failure if the contract has no place for acceptances */
-function write(project: Project, entries: readonly NewAcceptance[], isDry: boolean, world: World): void {
+function write(project: Project, entries: readonly NewAcceptance[], isDry: boolean): void {
   const { files, contractPath, root } = project;
   const text = files.read(contractPath).toString();
   const changed = withAcceptances(text, entries);
@@ -98,7 +98,7 @@ function write(project: Project, entries: readonly NewAcceptance[], isDry: boole
       `${files.shown(contractPath, root)} is not written in a form that can be added to`,
       'write the contract, and `accept` in it, as a list with one entry per line',
     );
-  if (!isDry) files.write(contractPath, changed, { root: world.cwd });
+  if (!isDry) files.write(contractPath, changed, { root });
 }
 
 function dayAfter(world: World, days: number): string {
