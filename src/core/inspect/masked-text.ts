@@ -5,6 +5,7 @@ import { findAll, type Hit, type Matcher } from '../search/matcher.js';
 import { matcherFor } from '../search/matcher-for.js';
 import { MASK } from '../secrets/secret.js';
 import { unknownSecretsIn } from '../tokens/hidden.js';
+import { LONGEST_TOKEN } from '../tokens/in-text.js';
 import { strengthOf } from '../tokens/strength.js';
 import { valuesIn } from './hits.js';
 import type { Owner, SearchPlan } from './plan.js';
@@ -101,10 +102,7 @@ export class Masker {
   }
 }
 
-/** The longest token but keys, so that one that begins before a piece is seen whole. */
-const LONGEST_TOKEN = 2600;
-
-/** Tokens and keys that no contract declares. */
+/** Tokens and keys that no contract declares; one that begins before the piece is seen whole. */
 function unknownAround(bytes: Uint8Array, from: number, to: number): { start: number; end: number }[] {
   const first = Math.max(0, from - LONGEST_TOKEN);
   const text = Buffer.from(bytes.subarray(first, to + LONGEST_TOKEN)).toString('latin1');

@@ -1,3 +1,4 @@
+import type { Mark } from '../search/marks.js';
 import type { Runs } from '../search/runs.js';
 import { tokenShapes } from '../tokens/shapes.js';
 
@@ -8,6 +9,11 @@ const asInWords = new Set(['secr', 'api-', 'sdk-', 'mob-', 'dapi', 'pul-', 'pat-
 
 /** Longer marks are byte strings of their own; for shorter ones the search would have to look at more places. */
 export const SHORTEST_MARK = 10;
+
+/** Marks of a kind for texts that are long enough. */
+export function marksFor(kind: string, texts: readonly string[]): Mark[] {
+  return texts.filter(({ length }) => length >= SHORTEST_MARK).map((text) => ({ kind, bytes: Buffer.from(text) }));
+}
 
 /** A shorter mark with the characters that follow it: letters, and those of the first key in the header of a web token. */
 const longer: Readonly<Record<string, string>> = {

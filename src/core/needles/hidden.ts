@@ -5,7 +5,8 @@ const cases = [(hex: string) => hex, (hex: string) => hex.toUpperCase()];
 
 /**
  * A whole value with every character escaped alike, and in base64 of base64 and of UTF-16: what a program prints to show or
- * to hide it. A search in artifacts finds these by anchors; a stream is masked by whole byte strings.
+ * to hide it. A search finds these by anchors; in a stream that chunks cut, only whole byte strings are recognised by
+ * their beginnings.
  */
 export function hiddenForms(value: string): string[] {
   const units = Array.from({ length: value.length }, (_, at) => value.charCodeAt(at));

@@ -15,7 +15,7 @@ export interface Scan {
   counts: Map<number, number>;
   /** Offsets at which the content of data: URIs starts, ascending. */
   dataUris: number[];
-  /** Whether there are no hits other than data: URIs and runs, of which each text has some. */
+  /** Whether all hits are data: URIs and runs. Most texts have runs. */
   isEmpty: boolean;
 }
 

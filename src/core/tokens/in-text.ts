@@ -63,7 +63,7 @@ function isSign(code: number): boolean {
   return code === 0x2d || code === 0x5f || code === 0x2b || code === 0x2f;
 }
 
-/** The token of the first shape that fits at a place where a mark may be; the longest mark first. */
+/** The token at a place where a mark may be: of the first mark and shape that fit. */
 export function tokenWithMark(text: string, at: number): FoundToken | undefined {
   for (const mark of marksByHead.get(text.slice(at, at + HEAD)) ?? []) {
     if (!text.startsWith(mark, at)) continue;
@@ -78,6 +78,9 @@ export function tokenWithMark(text: string, at: number): FoundToken | undefined 
 function escaped(text: string): string {
   return text.replace(/[.*+?^${}()|[\]\\]/g, '\\$&');
 }
+
+/** No token is longer, but keys, which have an end of their own. */
+export const LONGEST_TOKEN = 2600;
 
 /** Longer texts before a mark belong to no token. */
 const LONGEST_BEFORE = 40;

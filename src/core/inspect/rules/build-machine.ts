@@ -1,6 +1,6 @@
 import type { RawFinding } from '../../findings/finding.js';
 import type { ArtifactRule } from '../rule.js';
-import { SHORTEST_MARK } from '../token-runs.js';
+import { marksFor } from '../token-runs.js';
 
 /** The kind of marks that are directories of this machine. */
 const DIRECTORY = 'directory';
@@ -8,10 +8,7 @@ const DIRECTORY = 'directory';
 /** Directories of the machine that built: they name people and show how a project is laid out. */
 export const buildMachine: ArtifactRule = {
   codes: ['leak/build-machine'],
-  marks: ({ directories }) =>
-    directories
-      .filter(({ length }) => length >= SHORTEST_MARK)
-      .map((path) => ({ kind: DIRECTORY, bytes: Buffer.from(path) })),
+  marks: ({ directories }) => marksFor(DIRECTORY, directories),
   async check(hits, { content, inspected, describe }) {
     const [first] = hits;
     if (!first || inspected.audience !== 'browser' || content.original !== undefined) return [];

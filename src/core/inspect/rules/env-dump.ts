@@ -1,6 +1,7 @@
 import type { RawFinding } from '../../findings/finding.js';
 import { joinWords } from '../../text/nearest.js';
 import type { ArtifactRule } from '../rule.js';
+import { marksFor } from '../token-runs.js';
 
 /** The kind of marks that are variables which only a build's environment has. */
 const BUILD_ENVIRONMENT = 'build-environment';
@@ -28,8 +29,7 @@ const MOST_NAMES = 3;
 /** The environment of the build as an object: some define option or plugin was given all of it. */
 export const envDumps: ArtifactRule = {
   codes: ['leak/env-dump'],
-  marks: ({ unknownSecrets }) =>
-    unknownSecrets ? marks.map((text) => ({ kind: BUILD_ENVIRONMENT, bytes: Buffer.from(text) })) : [],
+  marks: ({ unknownSecrets }) => (unknownSecrets ? marksFor(BUILD_ENVIRONMENT, marks) : []),
   async check(hits, { content, inspected, describe }) {
     const [first] = hits;
     if (!first || inspected.audience === 'cache') return [];

@@ -7,7 +7,7 @@ import type { MarkHit } from '../../search/scan.js';
 import { count } from '../../text/display.js';
 import { joinWords } from '../../text/nearest.js';
 import type { ArtifactRule, Inspected, Surroundings } from '../rule.js';
-import { SHORTEST_MARK } from '../token-runs.js';
+import { marksFor } from '../token-runs.js';
 
 /** The kind of marks that are beginnings of lines in an env file. */
 const LINE = 'env-line';
@@ -26,12 +26,10 @@ const otherLine = /^\s*(?:#.*)?$/;
 export const envFiles: ArtifactRule = {
   codes: ['leak/env-file'],
   marks: ({ names }) =>
-    names.flatMap((name) =>
-      // In scripts, a line break is an escape.
-      ['\n', '\\n']
-        .map((lineBreak) => `${lineBreak}${name}=`)
-        .filter(({ length }) => length >= SHORTEST_MARK)
-        .map((text) => ({ kind: LINE, bytes: Buffer.from(text) })),
+    // In scripts, a line break is an escape.
+    marksFor(
+      LINE,
+      names.flatMap((name) => [`\n${name}=`, `\\n${name}=`]),
     ),
   wants: (fileName) => isEnvLike(fileName) && valueFileOf(fileName)?.kind !== 'example',
   async check(hits, surroundings) {

@@ -1,6 +1,6 @@
 import type { RawFinding } from '../../findings/finding.js';
 import type { ArtifactRule } from '../rule.js';
-import { SHORTEST_MARK } from '../token-runs.js';
+import { marksFor } from '../token-runs.js';
 
 /** The kind of marks that are names of server variables. */
 const NAME = 'server-name';
@@ -8,10 +8,7 @@ const NAME = 'server-name';
 /** Names of server variables in code for browsers: their values are not there, but who reads the code knows what to look for. */
 export const serverNames: ArtifactRule = {
   codes: ['leak/name'],
-  marks: ({ serverNames }) =>
-    serverNames
-      .filter(({ length }) => length >= SHORTEST_MARK)
-      .map((name) => ({ kind: NAME, bytes: Buffer.from(name) })),
+  marks: ({ serverNames }) => marksFor(NAME, serverNames),
   async check(hits, { content, inspected, found, describe }) {
     if (inspected.audience !== 'browser' || content.original !== undefined) return [];
     if (found.some(({ code }) => code === 'leak/env-file' || code === 'leak/env-dump')) return [];

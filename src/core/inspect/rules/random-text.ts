@@ -3,7 +3,7 @@ import { RUN } from '../../search/marks.js';
 import { isProbablySecret, LONGEST_SECRET } from '../../tokens/random.js';
 import { latin1Reader } from '../reader.js';
 import type { ArtifactRule } from '../rule.js';
-import { textIn } from './token-shape.js';
+import { isKnown, textIn } from './token-shape.js';
 
 /** The name that says what a text is stands right before it. */
 const BEFORE = 80;
@@ -13,20 +13,17 @@ export const randomText: ArtifactRule = {
   codes: ['leak/random-text'],
   marks: () => [],
   kinds: [RUN],
-  async check(hits, { content, inspected, found, values, describe }) {
+  async check(hits, surroundings) {
+    const { content, inspected, describe } = surroundings;
     // Frameworks generate keys of their own for their servers.
     if (inspected.audience !== 'browser') return [];
-    const isKnown = (start: number, end: number) =>
-      values.some((value) => value.start < end && start < value.end) ||
-      found.some(
-        ({ place: { offset = -1, length = 0 } = {} }) => offset >= 0 && offset < end && start < offset + length,
-      );
     const read = latin1Reader(content);
-    const ranges = hits.filter(({ start, end }) => {
+    const ranges = hits.filter((hit) => {
+      const { start, end } = hit;
       if (end - start > LONGEST_SECRET) return false;
       const from = Math.max(0, start - BEFORE);
       const text = read(from, end);
-      return isProbablySecret(text.slice(start - from), text.slice(0, start - from)) && !isKnown(start, end);
+      return isProbablySecret(text.slice(start - from), text.slice(0, start - from)) && !isKnown(hit, surroundings);
     });
     const described = await describe(
       ranges.map(({ start, end }) => {

@@ -3,26 +3,26 @@ import { limits } from '../../limits/index.js';
 import { RUN } from '../../search/marks.js';
 import type { MarkHit } from '../../search/scan.js';
 import { grouped } from '../../text/display.js';
-import { type FoundToken, tokensAround, tokensIn, tokenWithMark } from '../../tokens/in-text.js';
+import { type FoundToken, LONGEST_TOKEN, tokensAround, tokensIn, tokenWithMark } from '../../tokens/in-text.js';
 import { tokenShapes } from '../../tokens/shapes.js';
 import { latin1Reader } from '../reader.js';
 import type { ArtifactRule, Inspected, Surroundings } from '../rule.js';
-import { SHORTEST_MARK } from '../token-runs.js';
+import { marksFor } from '../token-runs.js';
 
 /** The kind of marks that tokens begin with. */
 export const TOKEN = 'token';
 
 /** A token may begin before what was found of it, as a URL does before its password. */
 const BEFORE = 160;
-/** The longest token, and the longest private key. */
-const [AFTER_RUN, AFTER_MARK] = [2600, 8192];
+/** The longest private key. */
+const LONGEST_KEY = 8192;
 
 /** The bytes around a hit in which a token may be. */
 export function tokenWindow({ kind, start, end }: Pick<MarkHit, 'kind' | 'start' | 'end'>): {
   from: number;
   to: number;
 } {
-  return { from: Math.max(0, start - BEFORE), to: end + (kind === TOKEN ? AFTER_MARK : AFTER_RUN) };
+  return { from: Math.max(0, start - BEFORE), to: end + (kind === TOKEN ? LONGEST_KEY : LONGEST_TOKEN) };
 }
 
 /** A token in some content, by byte offsets. */
@@ -35,17 +35,13 @@ interface Placed extends FoundToken {
 export const unknownTokens: ArtifactRule = {
   codes: ['leak/token-shape'],
   marks: ({ unknownSecrets }) =>
-    unknownSecrets
-      ? [...new Set(tokenShapes.flatMap(({ marks }) => marks))]
-          .filter(({ length }) => length >= SHORTEST_MARK)
-          .map((mark) => ({ kind: TOKEN, bytes: Buffer.from(mark) }))
-      : [],
+    unknownSecrets ? marksFor(TOKEN, [...new Set(tokenShapes.flatMap((shape) => shape.marks))]) : [],
   kinds: [RUN],
   async check(hits, surroundings) {
     const { inspected, describe } = surroundings;
     if (inspected.audience === 'cache') return [];
     reportUnchecked(surroundings);
-    const tokens = withoutKnown(placedTokens(hits, surroundings), surroundings);
+    const tokens = placedTokens(hits, surroundings).filter((one) => !isKnown(one, surroundings));
     const described = await describe(
       tokens.map(({ start, end, token }) => ({ start, end, locate: (line) => textIn(line, token) })),
     );
@@ -113,12 +109,11 @@ function decodedTokens(text: string, { start, end }: MarkHit, from: number): Pla
   }));
 }
 
-/** Values of the contract are reported under their names, or may be there. */
-function withoutKnown(tokens: readonly Placed[], { values, found }: Surroundings): Placed[] {
-  const isReported = (start: number, end: number) =>
-    found.some(({ place: { offset = -1, length = 0 } = {} }) => offset >= 0 && offset < end && start < offset + length);
-  return tokens.filter(
-    ({ start, end }) => !isReported(start, end) && !values.some((value) => value.start < end && start < value.end),
+/** Whether a range is part of a value of the contract, which may be there, or of what another finding reports. */
+export function isKnown({ start, end }: { start: number; end: number }, { values, found }: Surroundings): boolean {
+  return (
+    values.some((value) => value.start < end && start < value.end) ||
+    found.some(({ place: { offset = -1, length = 0 } = {} }) => offset >= 0 && offset < end && start < offset + length)
   );
 }
 

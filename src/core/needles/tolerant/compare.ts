@@ -51,11 +51,8 @@ export function compareAround(characters: readonly string[], text: string, from:
  * the ways.
  */
 export function couldBegin(characters: readonly string[], text: string, from: number): boolean {
-  const plain = plainUntil(characters, text, from);
-  const next = characters[plain];
-  if (next === undefined || !writtenForms(next).some(({ text: form }) => fits(form, text, from + plain))) return false;
-  let places = [from + plain];
-  for (const character of characters.slice(plain)) {
+  let places = [from];
+  for (const character of characters) {
     const forms = writtenForms(character);
     const next = new Set<number>();
     for (const at of places) for (const { text: form } of forms) if (fits(form, text, at)) next.add(at + form.length);
@@ -64,17 +61,6 @@ export function couldBegin(characters: readonly string[], text: string, from: nu
     if (places.some((at) => at > text.length)) return true;
   }
   return false;
-}
-
-/** How many characters of a value a text has as they are, where no escape can begin: only one way fits. */
-function plainUntil(characters: readonly string[], text: string, from: number): number {
-  let count = 0;
-  while (count < characters.length && from + count < text.length - 1) {
-    const code = (characters[count] as string).charCodeAt(0);
-    if (code !== text.charCodeAt(from + count) || !beginsNoEscape(code)) break;
-    count++;
-  }
-  return count;
 }
 
 /** Whether a byte is a character as it is, which begins no way to write another one: of ASCII, all but `\\`, `&`, `%` and `+`. */
