@@ -18,6 +18,8 @@ const { error, stderr } = await asc.main(
       'stub',
       '--importMemory',
       '--noAssert',
+      '--enable',
+      'simd',
     ],
     {
       writeFile(_, contents) {

@@ -26,7 +26,6 @@ const longer: Readonly<Record<string, string>> = {
  * marks are found by the random text after them.
  */
 export const tokenRuns: Runs = {
-  shortest: 20,
   marks: [...new Set(tokenShapes.flatMap(({ marks }) => marks.flatMap(beginnings)))],
 };
 

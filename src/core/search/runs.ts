@@ -1,10 +1,11 @@
 /** Runs of token characters: letters, digits, and the signs `_`, `-`, `+` and `/` of tokens and base64. */
 export interface Runs {
-  /** Shorter runs are not reported. */
-  shortest: number;
   /** The first four bytes of tokens, which may also follow a sign in a run. */
   marks: readonly string[];
 }
+
+/** Shorter runs are not reported. */
+export const SHORTEST_RUN = 20;
 
 /** What a run needs to be reported if it has no mark: so many digits, and a change of kind in every so many characters. */
 export const RANDOM = { digits: 2, changeIn: 4 } as const;
@@ -52,19 +53,19 @@ function slotOf(bytes: Uint8Array, at: number): number {
  */
 export function scanRuns(
   bytes: Uint8Array,
-  { from, to, shortest }: { from: number; to: number; shortest: number },
+  { from, to }: { from: number; to: number },
   table: Uint8Array,
   onRun: (start: number, end: number) => void,
 ): number {
   let at = from;
-  while (at + shortest <= to) {
-    let edge = at + shortest;
+  while (at + SHORTEST_RUN <= to) {
+    let edge = at + SHORTEST_RUN;
     while (edge > at && kindOfByte[bytes[edge - 1] as number] !== 0) edge--;
     if (edge > at) {
       at = edge;
       continue;
     }
-    let end = at + shortest;
+    let end = at + SHORTEST_RUN;
     while (end < to && kindOfByte[bytes[end] as number] !== 0) end++;
     if (isOfInterest(bytes, at, end, table)) onRun(at, end);
     if (end === to) return at;

@@ -37,7 +37,7 @@ class SampledGrams implements Matcher {
   #carried = 0;
   #consumed = 0;
 
-  readonly #runs: { shortest: number; table: Uint8Array } | undefined;
+  readonly #markTable: Uint8Array | undefined;
   /** So much of the end of what was consumed may be the beginning of a run. */
   #openRun = 0;
 
@@ -46,7 +46,7 @@ class SampledGrams implements Matcher {
     this.#needles = needles;
     this.#stride = Math.min(LARGEST_STRIDE, shortest - GRAM + 1);
     this.#carry = Math.max(0, longest - 1, runs ? LONGEST_OPEN_RUN : 0);
-    this.#runs = runs && { shortest: runs.shortest, table: markTable(runs.marks) };
+    this.#markTable = runs && markTable(runs.marks);
     this.#memory = new Uint8Array(this.#carry + chunkSize);
     this.window = this.#memory.subarray(this.#carry);
     needles.forEach((bytes, needle) => {
@@ -71,10 +71,10 @@ class SampledGrams implements Matcher {
   }
 
   #reportRuns(to: number, onHit: OnHit): void {
-    if (!this.#runs) return;
-    const { shortest, table } = this.#runs;
+    const table = this.#markTable;
+    if (!table) return;
     const shift = this.#consumed - this.#carry;
-    const stretch = { from: this.#carry - this.#openRun, to, shortest };
+    const stretch = { from: this.#carry - this.#openRun, to };
     const at = scanRuns(this.#memory, stretch, table, (start, end) =>
       onHit(this.#needles.length, shift + start, shift + end),
     );

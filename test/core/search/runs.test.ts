@@ -2,15 +2,15 @@ import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { wasmGrams } from '../../../src/core/search/kernel/wasm.js';
 import type { Matcher } from '../../../src/core/search/matcher.js';
-import type { Runs } from '../../../src/core/search/runs.js';
+import { type Runs, SHORTEST_RUN } from '../../../src/core/search/runs.js';
 import { sampledGrams } from '../../../src/core/search/sampled-grams.js';
 
-const runs: Runs = { shortest: 16, marks: ['abc_', 'XYZ0'] };
+const runs: Runs = { marks: ['abc_', 'XYZ0'] };
 
 /** The judge: an expression for the runs, and plain counting. */
 function judge(text: string): string[] {
   return [...text.matchAll(/[A-Za-z0-9_+/-]+/g)].flatMap(({ 0: run }) => {
-    if (run.length < runs.shortest) return [];
+    if (run.length < SHORTEST_RUN) return [];
     const isMarked = runs.marks.some((mark) => run.startsWith(mark) || new RegExp(`[-_+/]${mark}`).test(run));
     const letters = run.replace(/[-_+/]/g, '');
     const kinds = [...letters].map((one) => (/\d/.test(one) ? 1 : /[A-Z]/.test(one) ? 2 : 3));
@@ -40,12 +40,15 @@ describe.each([
   ['in WebAssembly', wasmGrams],
 ])('runs of token characters %s', (_, make) => {
   test.each([
-    ['random', 'key = "a1B2c3D4e5F6g7H8";', ['a1B2c3D4e5F6g7H8']],
-    ['at the end', 'a1B2c3D4e5F6g7H8', ['a1B2c3D4e5F6g7H8']],
-    ['a mark', "'abc_defghijklmnop'", ['abc_defghijklmnop']],
-    ['a mark after a dash', '(my-XYZ0abcdefghij)', ['my-XYZ0abcdefghij']],
+    ['random', 'key = "a1B2c3D4e5F6g7H8i9J0";', ['a1B2c3D4e5F6g7H8i9J0']],
+    ['at the end', 'a1B2c3D4e5F6g7H8i9J0', ['a1B2c3D4e5F6g7H8i9J0']],
+    ['a mark', "'abc_defghijklmnopqrst'", ['abc_defghijklmnopqrst']],
+    ['a mark after a dash', '(my-XYZ0abcdefghijklm)', ['my-XYZ0abcdefghijklm']],
     ['words', 'someQuiteLongIdentifier another-long-name', []],
-    ['short', 'a1B2c3D4e5F6g7H abc_defg', []],
+    ['short', 'a1B2c3D4e5F6g7H8i9J abc_defg', []],
+    ['longer than a block', `x ${'a1B2c3D4e5'.repeat(20)} y`, ['a1B2c3D4e5'.repeat(20)]],
+    ['across blocks', `${'; '.repeat(27)}a1B2c3D4e5F6g7H8i9J0;`, ['a1B2c3D4e5F6g7H8i9J0']],
+    ['bytes above ASCII', '\xe1\xb2\xc3a1B2c3D4e5F6g7H8i9J0\xf1', ['a1B2c3D4e5F6g7H8i9J0']],
   ])('%s', (_, text, expected) => {
     for (const chunk of [7, 64, 4096]) expect(found(make([], chunk, runs), text, 0)).toEqual(expected);
   });
@@ -58,7 +61,7 @@ describe.each([
     );
     fc.assert(
       fc.property(
-        fc.array(unit, { minLength: 40, maxLength: 120 }),
+        fc.array(unit, { minLength: 40, maxLength: 300 }),
         fc.integer({ min: 1, max: 90 }),
         (parts, chunk) => {
           const text = parts.join('');

@@ -16,6 +16,8 @@ const LAID_OUT_FROM = RARITY + rarityTable.length;
 /** More hits than this in a row end a call of the kernel, and it goes on where it was. */
 const HITS = 8192;
 const GRAM = 4;
+/** The kernel reads so much after the text. */
+const BLOCK = 64;
 
 interface Kernel {
   place(
@@ -32,7 +34,8 @@ interface Kernel {
   scan8(at: number, from: number, to: number, reported: number): number;
   scan4(at: number, from: number, to: number, reported: number): number;
   scan2(at: number, from: number, to: number, reported: number): number;
-  runs(at: number, to: number, shortest: number, kinds: number, marks: number): number;
+  placeRuns(hits: number, cap: number, kinds: number, marks: number): void;
+  runs(at: number, to: number): number;
   foundRuns(): number;
 }
 
@@ -69,7 +72,7 @@ class WasmGrams implements Matcher {
   #consumed = 0;
 
   readonly #hitCap: number;
-  readonly #runs: { shortest: number; kinds: number; marks: number } | undefined;
+  readonly #hasRuns: boolean;
   /** So much of the end of what was consumed may be the beginning of a run. */
   #openRun = 0;
 
@@ -99,8 +102,9 @@ class WasmGrams implements Matcher {
     this.#kernel.place(at, layout.offsets, table, mask, windows, hits, hitCap);
     this.#kernel.build(lengths.length, this.#stride);
     this.#hitCap = hitCap;
+    this.#hasRuns = runs !== undefined;
     if (!runs) return;
-    this.#runs = { shortest: runs.shortest, kinds: layout.kinds, marks: layout.marks };
+    this.#kernel.placeRuns(hits, hitCap, layout.kinds, layout.marks);
     this.#memory.set(kindOfByte, layout.kinds);
     this.#memory.set(markTable(runs.marks), layout.marks);
   }
@@ -127,11 +131,10 @@ class WasmGrams implements Matcher {
   }
 
   #reportRuns(to: number, onHit: OnHit): void {
-    if (!this.#runs) return;
-    const { shortest, kinds, marks } = this.#runs;
+    if (!this.#hasRuns) return;
     let at = this.#text - this.#openRun;
     for (let isFull = true; isFull; ) {
-      at = this.#kernel.runs(at, to, shortest, kinds, marks);
+      at = this.#kernel.runs(at, to);
       const count = this.#kernel.foundRuns();
       for (let index = 0; index < count; index++) {
         const [start = 0, end = 0] = this.#found.subarray(2 * index, 2 * index + 2);
@@ -176,6 +179,6 @@ function layoutOf(lengths: Uint32Array, stride: number, carry: number, chunkSize
   const hits = take(hitCap * HIT);
   const needles = take(bytes + 8);
   take(carry);
-  const text = take(chunkSize + 8);
+  const text = take(chunkSize + BLOCK);
   return { kinds, marks, offsets, table, mask: slots - 1, windows, hits, hitCap, needles, text, end: at };
 }

@@ -3,12 +3,12 @@
 
 const GRAM: u32 = 4;
 
-/** First filter: a byte a slot. */
+/** First filter: a bit a slot. */
 const FILTER: usize = 0x1_0000;
-const FILTER_BITS: u32 = 18;
+const FILTER_BITS: u32 = 21;
 
 /** Second filter, under another multiplier: a bit a slot. */
-const BITS: usize = FILTER + (1 << FILTER_BITS);
+const BITS: usize = FILTER + (1 << (FILTER_BITS - 3));
 const BITS_BITS: u32 = 20;
 
 /** Rarity of byte pairs in build output, see rarity.ts. */
@@ -51,11 +51,26 @@ export function place(
   longestList = 0;
 }
 
-// Multiplicative hashing (Knuth, The Art of Computer Programming, vol. 3, 6.4).
+// Multiplicative hashing (Knuth, The Art of Computer Programming, vol. 3, 6.4). The upper 16 bits select a word of the first filter,
+// and the lower 5 a bit in it: those of the gram's first byte, which the upper ones hardly depend on.
 // @ts-ignore: decorator
 @inline
-function slot(gram: u32): usize {
-  return FILTER + (((gram * 0x9e3779b1) >>> (32 - FILTER_BITS)) as usize);
+function hash(gram: u32): u32 {
+  return gram * 0x9e3779b1;
+}
+
+// @ts-ignore: decorator
+@inline
+function wordOf(hash: u32): usize {
+  return FILTER + (((hash >>> 14) & 0x3fffc) as usize);
+}
+
+/** The lowest bit is the gram's. */
+// @ts-ignore: decorator
+@inline
+function filtered(gram: u32): u32 {
+  const product = hash(gram);
+  return rotl<u32>(load<u32>(wordOf(product)), product);
 }
 
 // @ts-ignore: decorator
@@ -82,8 +97,22 @@ function entryOf(gram: u32): usize {
   return entry;
 }
 
+// @ts-ignore: decorator
+@inline
+function startOf(needle: u32): usize {
+  return needles + (load<u32>(offsets + (needle as usize) * 4) as usize);
+}
+
+// @ts-ignore: decorator
+@inline
+function lengthOf(needle: u32): u32 {
+  const at = offsets + (needle as usize) * 4;
+  return load<u32>(at, 4) - load<u32>(at);
+}
+
 function add(gram: u32, needle: u32, at: u32): void {
-  store<u8>(slot(gram), 1);
+  const word = wordOf(hash(gram));
+  store<u32>(word, load<u32>(word) | rotr<u32>(1, hash(gram)));
   const place = bit(gram);
   const byte = BITS + (place >>> 3);
   store<u8>(byte, load<u8>(byte) | (1 << ((place & 7) as u8)));
@@ -135,9 +164,8 @@ function costOf(at: usize): u64 {
 /** Puts one window of each residue class of each needle into the tables. */
 export function build(count: u32, stride: u32): void {
   for (let needle: u32 = 0; needle < count; needle++) {
-    const start = load<u32>(offsets + (needle as usize) * 4);
-    const length = load<u32>(offsets + ((needle + 1) as usize) * 4) - start;
-    const bytes = needles + (start as usize);
+    const length = lengthOf(needle);
+    const bytes = startOf(needle);
     for (let residue: u32 = 0; residue < stride; residue++) {
       if (residue + GRAM > length) {
         // One byte too short for this class: every byte that may stand after the needle goes in.
@@ -176,18 +204,17 @@ function verify(gram: u32, at: usize, from: usize, to: usize, reported: usize): 
   let index = load<u32>(entryOf(gram), 4);
   while (index !== 0) {
     const window = windows + ((index - 1) as usize) * WINDOW;
+    index = load<u32>(window, 8);
     const needle = load<u32>(window);
-    const begin = load<u32>(offsets + (needle as usize) * 4);
-    const length = (load<u32>(offsets + ((needle + 1) as usize) * 4) - begin) as usize;
+    const length = lengthOf(needle) as usize;
     const start = at - (load<u32>(window, 4) as usize);
     const end = start + length;
-    if (start >= from && end <= to && end > reported && same(needles + (begin as usize), start, length)) {
+    if (start >= from && end <= to && end > reported && same(startOf(needle), start, length)) {
       const hit = hits + (hitCount as usize) * HIT;
       store<u32>(hit, needle);
       store<u32>(hit, start as u32, 4);
       hitCount++;
     }
-    index = load<u32>(window, 8);
   }
 }
 
@@ -208,18 +235,18 @@ function scan(stride: usize, at: usize, from: usize, to: usize, reported: usize)
     const b = load<u32>(at + stride);
     const c = load<u32>(at + 2 * stride);
     const d = load<u32>(at + 3 * stride);
-    if ((load<u8>(slot(a)) | load<u8>(slot(b)) | load<u8>(slot(c)) | load<u8>(slot(d))) !== 0) {
+    if (((filtered(a) | filtered(b) | filtered(c) | filtered(d)) & 1) !== 0) {
       if (hitCount > room) return at;
-      if (load<u8>(slot(a)) !== 0) verify(a, at, from, to, reported);
-      if (load<u8>(slot(b)) !== 0) verify(b, at + stride, from, to, reported);
-      if (load<u8>(slot(c)) !== 0) verify(c, at + 2 * stride, from, to, reported);
-      if (load<u8>(slot(d)) !== 0) verify(d, at + 3 * stride, from, to, reported);
+      if ((filtered(a) & 1) !== 0) verify(a, at, from, to, reported);
+      if ((filtered(b) & 1) !== 0) verify(b, at + stride, from, to, reported);
+      if ((filtered(c) & 1) !== 0) verify(c, at + 2 * stride, from, to, reported);
+      if ((filtered(d) & 1) !== 0) verify(d, at + 3 * stride, from, to, reported);
     }
   }
   for (; at < last; at += stride) {
     if (hitCount > room) return at;
     const gram = load<u32>(at);
-    if (load<u8>(slot(gram)) !== 0) verify(gram, at, from, to, reported);
+    if ((filtered(gram) & 1) !== 0) verify(gram, at, from, to, reported);
   }
   return 0;
 }
@@ -235,68 +262,4 @@ export function scan2(at: usize, from: usize, to: usize, reported: usize): usize
   return scan(2, at, from, to, reported);
 }
 
-const RUN: usize = 8;
-let runCount: u32;
-
-const MARK_BITS: u32 = 16;
-const SIGN: u8 = 4;
-const DIGIT: u8 = 1;
-
-// @ts-ignore: decorator
-@inline
-function isMark(table: usize, at: usize): bool {
-  return load<u8>(table + (((load<u32>(at) * 0x9e3779b1) >>> (32 - MARK_BITS)) as usize)) !== 0;
-}
-
-/** As `isOfInterest` in runs.ts. */
-function isOfInterest(start: usize, end: usize, kindsAt: usize, marks: usize): bool {
-  if (isMark(marks, start)) return true;
-  let digits: u32 = 0;
-  let changes: u32 = 0;
-  let letters: u32 = 0;
-  let last: u8 = 0;
-  for (let at = start; at < end; at++) {
-    const kind = load<u8>(kindsAt + (load<u8>(at) as usize));
-    if (kind === SIGN) {
-      if (at + 5 <= end && isMark(marks, at + 1)) return true;
-      continue;
-    }
-    letters++;
-    if (kind === DIGIT) digits++;
-    if (kind !== last && last !== 0) changes++;
-    last = kind;
-  }
-  return digits >= 2 && changes * 4 >= letters;
-}
-
-/**
- * Runs of token characters, as `scanRuns` in runs.ts reports them.
- * @returns where the last run begins that may go on; or, if the buffer of hits is full, where to go on
- */
-export function runs(at: usize, to: usize, shortest: usize, kindsAt: usize, marks: usize): usize {
-  runCount = 0;
-  while (at + shortest <= to) {
-    let edge = at + shortest;
-    while (edge > at && load<u8>(kindsAt + (load<u8>(edge - 1) as usize)) !== 0) edge--;
-    if (edge > at) {
-      at = edge;
-      continue;
-    }
-    if (runCount === hitCap) return at;
-    let end = at + shortest;
-    while (end < to && load<u8>(kindsAt + (load<u8>(end) as usize)) !== 0) end++;
-    if (isOfInterest(at, end, kindsAt, marks)) {
-      const run = hits + (runCount as usize) * RUN;
-      store<u32>(run, at as u32);
-      store<u32>(run, end as u32, 4);
-      runCount++;
-    }
-    if (end === to) return at;
-    at = end + 1;
-  }
-  return at;
-}
-
-export function foundRuns(): u32 {
-  return runCount;
-}
+export { foundRuns, placeRuns, runs } from './runs';
