@@ -1,5 +1,8 @@
 import { givenValues } from '../core/build/environment.js';
 import type { Bundle } from '../core/contract/contract.js';
+import { lastName } from '../core/files/directories.js';
+import { privateDirectory } from '../core/files/private-files.js';
+import { within } from '../core/files/within.js';
 import {
   type CheckResult,
   type Coverage,
@@ -11,7 +14,8 @@ import {
 } from '../core/findings/check.js';
 import type { Place, RawFinding } from '../core/findings/finding.js';
 import { isFoldable, missingValue, untraceable } from '../core/inspect/expected.js';
-import type { Inspected } from '../core/inspect/rule.js';
+import type { BundleFacts, Inspected } from '../core/inspect/rule.js';
+import { privateFinding } from '../core/inspect/rules/private-file.js';
 import type { ArtifactResult, ArtifactSearch } from '../core/inspect/search.js';
 import { settingsOnce } from '../core/inspect/settings.js';
 import { limits } from '../core/limits/index.js';
@@ -74,6 +78,16 @@ function seenAtBuild(stored: StoredReceipt | undefined): { bundle?: string; vari
     .map(({ name }) => ({ variable: name, ...(bundle !== undefined && { bundle }) }));
 }
 
+function factsOf(bundle: Bundle): BundleFacts {
+  const { productionBuild } = toolchainOf(bundle);
+  const { serverCode, forbidsMaps } = bundle;
+  return {
+    forbidsMaps,
+    ...(serverCode.length > 0 && { isServerCode: within(serverCode) }),
+    ...(productionBuild !== undefined && { productionBuild }),
+  };
+}
+
 /** The search through all artifacts of one run, with what it found so far. */
 export class Inspection {
   #findings: RawFinding[] = [];
@@ -132,6 +146,7 @@ export class Inspection {
       for (const { inside, sha256 } of result?.digests ?? []) members.push({ path, inside, sha256 });
     }
     this.#fileNames(files, bundle);
+    this.#repositories(skipped, bundle);
     if (bundle) this.#dropOwnLiterals(bundle, present);
     if (shippedPaths.length === 0) return;
     const shipped = () => new Map(shippedPaths.map((path) => [this.parts.paths.of(path), path]));
@@ -172,6 +187,23 @@ export class Inspection {
     }
   }
 
+  /** Repositories are not searched, but must not ship. */
+  #repositories(skipped: readonly NotRead[], bundle: Bundle | undefined): void {
+    const inspected = { stage: this.parts.resolution.stage.name, audience: 'browser' as const };
+    for (const { path } of skipped) {
+      const name = this.parts.paths.of(path);
+      const found = bundle && privateDirectory(name);
+      if (!found) continue;
+      const finding = privateFinding(
+        found,
+        lastName(name),
+        { path: name, inside: [] },
+        { ...inspected, bundle: bundle.name },
+      );
+      this.#findings.push(finding);
+    }
+  }
+
   async #artifact(
     artifact: FileArtifact,
     bundle: Bundle | undefined,
@@ -182,7 +214,7 @@ export class Inspection {
       stage: resolution.stage.name,
       audience: artifact.audience,
       withDigests: () => this.#builds.any,
-      ...(bundle && { bundle: bundle.name }),
+      ...(bundle && { bundle: bundle.name, facts: factsOf(bundle) }),
       leftOver: () => {
         const digest = untouched.get(artifact.name);
         return bundle && digest === this.parts.project.files.digest(artifact.path)

@@ -142,6 +142,8 @@ async function heldPlaces(
     unknownSecrets: false,
     names: [],
     serverNames: [],
+    ships: false,
+    hasLocalAddresses: false,
     directories: [],
     masked: () => [],
   });

@@ -2,6 +2,7 @@ import type { Contract } from '../../src/core/contract/contract.js';
 import type { RawFinding } from '../../src/core/findings/finding.js';
 import type { Artifact, Audience } from '../../src/core/inspect/artifact.js';
 import { planSearch } from '../../src/core/inspect/plan.js';
+import type { BundleFacts } from '../../src/core/inspect/rule.js';
 import { ArtifactSearch } from '../../src/core/inspect/search.js';
 import { memorySource } from '../../src/core/unpack/walk.js';
 import { resolutionOf } from './contract.js';
@@ -30,19 +31,26 @@ export interface How {
   fileName?: string;
   audience?: Audience;
   directories?: readonly string[];
+  /** What the contract says about the bundle. */
+  facts?: BundleFacts;
+  /** What a source map maps the text to. */
+  map?: string;
 }
 
 /** What a search of an artifact finds, for the stage `production` of a contract. */
 export async function findingsIn(
   contract: Contract,
   text: string | Uint8Array,
-  { env = '', fileName = 'app.js', audience = 'browser', directories = [] }: How = {},
+  { env = '', fileName = 'app.js', audience = 'browser', directories = [], facts, map }: How = {},
 ): Promise<RawFinding[]> {
   const resolution = resolutionOf(contract, 'production', env);
   const search = new ArtifactSearch(planSearch(contract, 'production', [resolution], { directories }));
-  const { findings } = await search.search(artifactOf(Buffer.from(text), fileName, audience), {
+  const artifact = artifactOf(Buffer.from(text), fileName, audience);
+  if (map !== undefined) artifact.sourceMap = async () => ({ location: 'app.js.map', text: map });
+  const { findings } = await search.search(artifact, {
     stage: 'production',
     audience,
+    ...(facts && { bundle: 'web', facts }),
   });
   return findings;
 }

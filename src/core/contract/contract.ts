@@ -15,6 +15,9 @@ export const searches = ['auto', 'always', 'never'] as const;
 /** What NODE_ENV says to a build: whether it is one that ships. */
 export const buildModes = ['production', 'development'] as const;
 
+/** Whether a bundle's source maps may ship. */
+export const mapRules = ['allowed', 'forbidden'] as const;
+
 export const slashRules = ['never', 'always'] as const;
 
 /** One place that values come from. A stage has an ordered list of them, and a later one wins. */
@@ -46,6 +49,8 @@ export interface Bundle {
   output: readonly string[];
   /** Parts of `output` that never reach the browser; the toolchain's usual ones if absent. */
   serverOutput?: readonly string[];
+  /** Whether source maps must not be in `output`. */
+  forbidsMaps: boolean;
   /** Prefixes of public variables' names in this bundle's code, the usual one first; none if any name is inlined. */
   prefixes: readonly string[];
   /** The objects that its code reads values from, such as `import.meta.env`; the toolchain's usual ones if absent. */

@@ -103,11 +103,20 @@ function settleLayer(raw: RawLayer): Layer {
 }
 
 function settleBundle(name: string, raw: RawContract['bundles'][string]): Bundle {
-  const { 'server-code': serverCode, 'server-output': serverOutput, prefix, reads, build, layers, ...same } = raw;
+  const {
+    'server-code': serverCode,
+    'server-output': serverOutput,
+    'source-maps': maps,
+    prefix,
+    reads,
+    ...others
+  } = raw;
+  const { build, layers, ...same } = others;
   return {
     ...same,
     name,
     serverCode,
+    forbidsMaps: maps === 'forbidden',
     ...(serverOutput && { serverOutput }),
     layers: new Map(Object.entries(layers).map(([stage, list]) => [stage, list.map(settleLayer)])),
     prefixes: prefix === undefined ? defaultPrefixes(toolchainOf(raw)) : [prefix].flat().filter((one) => one !== ''),

@@ -10,7 +10,7 @@ interface Range {
 
 /** Keys whose values are names, paths, words of the contract or prose. All other values are masked when a line is shown. */
 const harmlessKeys = new Set(
-  `adder layers build-as file key must-exist seconds runs toolchain code entry server-code output server-output prefix reads reach
+  `adder layers build-as file key must-exist seconds runs toolchain code entry server-code output server-output source-maps prefix reads reach
   form choice list required min max https slash distinct same bundles delivery names aka secret-parts search about finding
   where because until variable fingerprint passes levels`.split(/\s+/),
 );
@@ -20,7 +20,7 @@ const reachWords = new Set(['public', 'build', 'server']);
 
 /** Keys whose values are only short words, numbers and booleans. */
 const wordKeys = new Set(
-  'adder build-as must-exist seconds runs toolchain reach form required min max https slash distinct same delivery secret-parts search until levels'.split(
+  'adder build-as must-exist seconds runs toolchain source-maps reach form required min max https slash distinct same delivery secret-parts search until levels'.split(
     ' ',
   ),
 );

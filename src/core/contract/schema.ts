@@ -7,7 +7,7 @@ import { table } from '../text/table.js';
 import { toolchains } from '../toolchains/index.js';
 import { readFrom } from '../toolchains/read-from.js';
 import { runsIn } from '../toolchains/toolchain.js';
-import { buildModes, deliveries, searches, slashRules } from './contract.js';
+import { buildModes, deliveries, mapRules, searches, slashRules } from './contract.js';
 
 // Compiling the checks takes longer than running them once.
 z.config({ jitless: true });
@@ -125,6 +125,7 @@ const bundle = z.strictObject({
       z.array(path),
     ]),
   ),
+  'source-maps': z._default(z.enum(mapRules), 'allowed'),
   prefix: z.optional(z.union([prefix, z.array(prefix)])),
   layers: z._default(z.record(label, z.array(layer).check(z.minLength(1, 'list at least one layer'))), {}),
   build: z.optional(command),

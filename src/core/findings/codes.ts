@@ -264,6 +264,11 @@ export const codes = table({
     meaning: 'an artifact is or contains an env file',
     help: 'It was copied with other files, imported as text, or packed into an app. Find what does that (a public folder, an asset rule, an import with `?raw`), and remove it from what ships. Then rotate every secret in it.',
   },
+  'leak/private-file': {
+    level: 'error',
+    meaning: 'an artifact is or contains a file that nobody outside may have',
+    help: 'Key stores, private keys and files of credentials are errors; repositories and directories of editors are warnings, because some projects publish from one. A public folder or an asset rule copied it. Exclude it there. Whoever has a key can act as its owner, so replace it.',
+  },
   'leak/env-dump': {
     level: 'error',
     meaning: 'an artifact contains the environment of the build',
@@ -278,6 +283,11 @@ export const codes = table({
     level: 'warning',
     meaning: 'an artifact contains the path of a directory of this machine',
     help: 'Such paths contain names of people and show how a project is laid out. They come from source maps with absolute paths, from development builds, and from code that uses `__dirname`.',
+  },
+  'leak/source-in-map': {
+    level: 'warning',
+    meaning: 'a source map ships the code of server-only modules, or ships although the contract forbids it',
+    help: 'A map contains the text of its sources with comments. Modules below `server-code` of the contract must not be in it: find what imports them in code for browsers. With `source-maps: forbidden` for a bundle, its output must contain no map: turn maps off, or move them elsewhere before the files ship.',
   },
   'stale/receipt': {
     level: 'error',
@@ -308,6 +318,16 @@ export const codes = table({
     level: 'error',
     meaning: "an artifact contains another stage's value",
     help: "This stage's artifact contains the value that the variable has in another stage. Rebuild it for the right stage: `adder with STAGE`.",
+  },
+  'stage/local-address': {
+    level: 'warning',
+    meaning: 'code that ships uses an address that only one machine or network has',
+    help: "Examples: `http://localhost:3000`, `http://192.168.1.20`. Visitors' browsers look for it on their own machine or network. Read the address from a public variable with a value for each stage. Stages whose own public values have such an address are not checked, nor are packages, as far as source maps show them.",
+  },
+  'stage/development-build': {
+    level: 'warning',
+    meaning: 'a stage that ships has a development build',
+    help: 'Either the build left checks of `process.env.NODE_ENV` in the code, so that libraries contain their development version too, and may stop with an error where there is no `process`; or it was made for developers. Such code is larger, slower, and explains its inner workings. Stages with `build-as: development`, and those named like a development or test stage, are not checked.',
   },
   'serve/missing-file': {
     level: 'error',

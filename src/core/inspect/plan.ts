@@ -6,7 +6,9 @@ import { type Needle, needlesFor, type Sought, searchNeedles } from '../needles/
 import { fragmentsOf, looksSecret, partsOf, SHORTEST_TAIL } from '../needles/parts.js';
 import { isCommonSetting, SHORTEST_NEEDLE, weakness } from '../needles/weak.js';
 import { type NamedValue, type Resolution, reachOf } from '../resolve/resolve.js';
+import { ships } from '../resolve/value-rules.js';
 import { reveal, type Secret } from '../secrets/secret.js';
+import { isLocalAddress } from '../text/local-address.js';
 import { isSecretByText, strengthOf } from '../tokens/strength.js';
 
 /**
@@ -55,6 +57,10 @@ export interface SearchPlan {
   names: string[];
   /** Those of variables that no browser reads. */
   serverNames: string[];
+  /** Whether the stage's builds ship, so that they should have no development code. */
+  ships: boolean;
+  /** Whether the stage's own public values have addresses that only one machine or network has, so that it needs such. */
+  hasLocalAddresses: boolean;
   /** Directories of this machine that should not be in what ships. */
   directories: readonly string[];
   /** What must not be shown when a piece of an artifact is; made when the first piece is shown. */
@@ -116,6 +122,8 @@ export function planSearch(
     unknownSecrets: true,
     names: allNames(contract),
     serverNames: [...contract.variables.values()].flatMap(({ name, reach }) => (reach === 'public' ? [] : [name])),
+    ships: ships(stage) && contract.stages.get(stage)?.buildAs !== 'development',
+    hasLocalAddresses: present.some(({ value }) => isLocalAddress(reveal(value))),
     directories: more.directories ?? [],
     masked: () => [...needlesFor([...secrets.whole, ...secrets.pieces]), ...secrets.unsought, ...secrets.weak],
   };

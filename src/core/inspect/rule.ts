@@ -17,11 +17,31 @@ export interface Described {
   excerpt?: Excerpt;
 }
 
+/** A file by its names, where a rule decides by them. */
+export interface FileNames {
+  /** Without directories. */
+  fileName: string;
+  /** With directories and containers, separated by `/`. */
+  path: string;
+}
+
+/** What the contract says about the bundle that an artifact belongs to. */
+export interface BundleFacts {
+  /** Whether a source file never reaches the browser. Gets a path as reports show it. */
+  isServerCode?(path: string): boolean;
+  /** Whether the contract forbids source maps in what ships. */
+  forbidsMaps: boolean;
+  /** How its tool makes a build that ships, as an imperative; if absent, by NODE_ENV. */
+  productionBuild?: string;
+}
+
 /** What is inspected, beyond the bytes. */
 export interface Inspected {
   /** The stage that the artifacts should be for. */
   stage: string;
   bundle?: string;
+  /** Absent for files that belong to no bundle. */
+  facts?: BundleFacts;
   audience: Audience;
   /** Whether embedded files are hashed, to recognise those of earlier builds. Asked only if there are some. */
   withDigests?(): boolean;
@@ -43,6 +63,10 @@ export interface Surroundings {
    * @param locate finds the range in a line of source code that the source map leads to
    */
   describe(ranges: readonly DescribedRange[]): Promise<Described[]>;
+  /** The path, as reports show it, of a source that a map in the content names. */
+  originalPath(address: string): string;
+  /** How much of a script comes from each source file, in UTF-16 code units; empty for embedded files and without a source map. */
+  sourceSizes(): Promise<ReadonlyMap<string, number>>;
   /** Values in other bytes or text, such as a script's joined strings. */
   valuesIn(bytes: Uint8Array): readonly ValueHit[];
   /** Reports that the rule could not check all of the content. */
@@ -62,8 +86,8 @@ export interface ArtifactRule {
   codes: readonly Code[];
   /** The byte strings whose hits it needs. Hits are distributed by kind. */
   marks(plan: SearchPlan): readonly Mark[];
-  /** Whether it checks a content of this name even without hits. */
-  wants?(fileName: string): boolean;
+  /** Whether it checks a file of these names even without hits. */
+  wants?(names: FileNames, inspected: Inspected): boolean;
   /** Kinds of hits that come from no byte strings. */
   kinds?: readonly string[];
   /** Called once for each content that has hits of the rule's kinds. */

@@ -21,7 +21,7 @@ import { EXCERPT_BYTES, excerptAround } from './excerpt.js';
 import { type ValueHit, valueHits, valuesIn, wholeForms } from './hits.js';
 import { Masker } from './masked-text.js';
 import type { SearchPlan } from './plan.js';
-import type { ArtifactRule, Described, DescribedRange, Inspected, Surroundings } from './rule.js';
+import type { ArtifactRule, Described, DescribedRange, FileNames, Inspected, Surroundings } from './rule.js';
 import { artifactRules } from './rules/index.js';
 import { ANCHOR, VALUE } from './rules/known-values.js';
 import { TOKEN, tokenWindow } from './rules/token-shape.js';
@@ -126,7 +126,7 @@ export class ArtifactSearch {
     const ahead = await artifact.scanAhead?.(this.#isStopped);
     if (await this.#isStopped(0)) throw new Interrupted();
     const isDone =
-      !isWanted(artifact.fileName) &&
+      !isWanted(namesOf(artifact), inspected) &&
       ahead?.scan.hits.length === 0 &&
       ahead.scan.dataUris.length === 0 &&
       !ahead.isContainer;
@@ -269,7 +269,7 @@ class ArtifactVisit {
     let stored = isWhole && !isPlain ? await this.#unpack(scan) : [];
     if (source.hasChanged) this.#unread([], 'changed while it was read');
     this.#result.bytes += scan.bytes;
-    if (scan.hits.length === 0 && !isWanted(artifact.fileName)) return this.#result;
+    if (scan.hits.length === 0 && !isWanted(namesOf(artifact), this.inspected)) return this.#result;
     // A source map is opened only if something was found in it, whose place is then in one of its sources.
     if (isWhole && format?.isText && scan.isEmpty && (await this.#hasFindings(this.#content(scan, stored))))
       stored = await this.#unpack({ ...scan, isEmpty: false });
@@ -372,8 +372,9 @@ class ArtifactVisit {
   }
 
   async #check(content: Content): Promise<void> {
-    if (content.hits.length === 0 && !isWanted(content.fileName)) return;
     const { search, inspected } = this;
+    const names = namesIn(content);
+    if (content.hits.length === 0 && !isWanted(names, inspected)) return;
     const { inside } = content.where;
     const values = search.valuesOf(content, content.read);
     const found: RawFinding[] = [];
@@ -384,12 +385,14 @@ class ArtifactVisit {
       inspected,
       values,
       describe: (ranges) => this.#describe(content, ranges),
+      originalPath: (address) => this.artifact.original(address, '').path,
+      sourceSizes: async () => (inside.length > 0 ? new Map() : (await this.#trace()).sizes(await content.text())),
       valuesIn: (bytes) => search.valuesIn(bytes),
       unread: (because) => this.#result.unread.push({ path: this.artifact.name, inside, because }),
     };
     for (const [rule, kinds] of search.rules) {
       const hits = content.hits.filter(({ kind }) => kinds.has(kind));
-      if (hits.length > 0 || rule.wants?.(content.fileName)) found.push(...(await rule.check(hits, surroundings)));
+      if (hits.length > 0 || rule.wants?.(names, inspected)) found.push(...(await rule.check(hits, surroundings)));
     }
     const present = values.filter(({ owner }) => owner.role === 'present');
     this.#result.present.push(...present.map((hit) => ({ ...hit, inside })));
@@ -425,8 +428,16 @@ class ArtifactVisit {
 }
 
 /** Whether some rule checks a file because of its name. */
-function isWanted(fileName: string): boolean {
-  return artifactRules.some(({ wants }) => wants?.(fileName) === true);
+function isWanted(names: FileNames, inspected: Inspected): boolean {
+  return artifactRules.some(({ wants }) => wants?.(names, inspected) === true);
+}
+
+function namesOf({ fileName, name }: Artifact): FileNames {
+  return { fileName, path: name };
+}
+
+function namesIn({ fileName, where }: Content): FileNames {
+  return { fileName, path: [where.path, ...where.inside].join('/') };
 }
 
 function emptyResult(bytes: number): ArtifactResult {

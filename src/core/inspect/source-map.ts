@@ -1,4 +1,4 @@
-import { FlattenMap, originalPositionFor, type TraceMap } from '@jridgewell/trace-mapping';
+import { decodedMappings, FlattenMap, originalPositionFor, type TraceMap } from '@jridgewell/trace-mapping';
 import { limits } from '../limits/index.js';
 import { byteSize } from '../text/display.js';
 
@@ -49,6 +49,25 @@ export class SourceMap {
     if (source === null) return undefined;
     const content = this.#map.sourcesContent?.[this.#map.resolvedSources.indexOf(source)];
     return { source, line: originalLine, column: originalColumn + 1, ...(content && { content }) };
+  }
+
+  /**
+   * How much of the generated text comes from each source.
+   * @param text the generated text
+   * @returns source, as {@link trace} names it, to UTF-16 code units; text without a source is not counted
+   */
+  sizes(text: string): Map<string, number> {
+    const sizes = new Map<string, number>();
+    const lines = text.split('\n');
+    for (const [index, segments] of decodedMappings(this.#map).entries()) {
+      const lineLength = lines[index]?.length ?? 0;
+      for (const [at, [column, source]] of segments.entries()) {
+        const name = source === undefined ? undefined : this.#map.resolvedSources[source];
+        const end = segments[at + 1]?.[0] ?? lineLength;
+        if (name) sizes.set(name, (sizes.get(name) ?? 0) + Math.max(0, end - column));
+      }
+    }
+    return sizes;
   }
 }
 

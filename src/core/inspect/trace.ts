@@ -33,6 +33,20 @@ export class Tracer {
     return this.#try(() => this.#trace(place, locate));
   }
 
+  /**
+   * How much of the artifact comes from each source.
+   * @param text of the artifact
+   * @returns source, as reports show it, to UTF-16 code units; empty without a map
+   */
+  sizes(text: string): ReadonlyMap<string, number> {
+    const sizes = new Map<string, number>();
+    for (const [source, size] of this.#try(() => this.#map?.sizes(text)) ?? []) {
+      const { path } = this.artifact.original(source, this.#location);
+      sizes.set(path, (sizes.get(path) ?? 0) + size);
+    }
+    return sizes;
+  }
+
   #try<T>(step: () => T): T | undefined {
     if (this.#hasFailed) return undefined;
     try {

@@ -7,6 +7,7 @@ export const angular: Toolchain = {
   code: ['src'],
   entries: 'usual names',
   reads: [defined],
+  productionBuild: 'run `ng build --configuration production`',
   output: ['dist'],
   serverOutput: ['dist/server'],
   caches: ['.angular/cache'],

@@ -7,5 +7,6 @@ export const esbuild: Toolchain = {
   code: ['src'],
   entries: 'usual names',
   reads: [processEnv, importMetaEnv],
+  productionBuild: 'add `\'--define:process.env.NODE_ENV="production"\'` and `--minify` to the call of esbuild',
   output: ['dist'],
 };

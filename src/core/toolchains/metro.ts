@@ -7,6 +7,7 @@ export const metro: Toolchain = {
   code: ['src', 'app', 'App.js', 'App.tsx', 'index.js'],
   entries: 'usual names',
   reads: [processEnv],
+  productionBuild: 'bundle with `--dev false`',
   output: ['dist'],
   sets: ['EXPO_OS', 'EXPO_PUBLIC_PROJECT_ROOT'],
   caches: ['.expo', packageCache],

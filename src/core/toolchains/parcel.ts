@@ -8,6 +8,7 @@ export const parcel: Toolchain = {
   entries: 'usual names',
   reads: [processEnv],
   envFiles: { names: localLast, fillsEnvironment: true },
+  productionBuild: 'run `parcel build`, not `parcel serve` or `parcel watch`',
   output: ['dist'],
   caches: ['.parcel-cache'],
 };

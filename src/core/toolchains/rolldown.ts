@@ -7,5 +7,6 @@ export const rolldown: Toolchain = {
   code: ['src'],
   entries: 'usual names',
   reads: [processEnv, importMetaEnv],
+  productionBuild: "set `define: { 'process.env.NODE_ENV': '\"production\"' }` in the options of Rolldown",
   output: ['dist'],
 };

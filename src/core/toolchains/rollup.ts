@@ -7,6 +7,7 @@ export const rollup: Toolchain = {
   code: ['src'],
   entries: 'usual names',
   reads: [processEnv, importMetaEnv],
+  productionBuild: 'replace `process.env.NODE_ENV` with `"production"` by a plugin of Rollup',
   output: ['dist'],
   caches: [packageCache],
 };

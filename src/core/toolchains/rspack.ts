@@ -8,6 +8,7 @@ export const rspack: Toolchain = {
   entries: 'usual names',
   reads: [processEnv],
   inlinesListed: true,
+  productionBuild: "set `mode: 'production'` in the configuration of Rspack",
   output: ['dist'],
   caches: [packageCache],
 };

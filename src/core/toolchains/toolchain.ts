@@ -96,6 +96,8 @@ export interface Toolchain {
   server?: ServerPart;
   /** The option that builds without a cache outside the project, which does not notice changed values. */
   uncached?: string;
+  /** How it makes a build that ships, as an imperative; if absent, by NODE_ENV. */
+  productionBuild?: string;
   /** The prefix of names that override keys of its runtime configuration. */
   runtimePrefix?: string;
   /** Names that it sets itself in code, besides NODE_ENV. */

@@ -8,6 +8,7 @@ export const vite: Toolchain = {
   entries: 'usual names',
   reads: [{ from: 'import.meta.env', prefix: 'VITE_', side: 'any', time: 'build', inlinesObject: true }],
   envFiles: { names: modeFiles, turnOff: 'envDir: false' },
+  productionBuild: 'run `vite build` without `--mode development`, and with NODE_ENV unset or `production`',
   output: ['dist'],
   sets: viteSets,
   caches: [viteCache],

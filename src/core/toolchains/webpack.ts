@@ -8,6 +8,7 @@ export const webpack: Toolchain = {
   entries: 'usual names',
   reads: [processEnv],
   inlinesListed: true,
+  productionBuild: "set `mode: 'production'` in the configuration of webpack",
   output: ['dist'],
   caches: [packageCache],
 };

@@ -25,6 +25,7 @@ variables:
       runs: 'browser',
       toolchain: 'vite',
       entry: [],
+      forbidsMaps: false,
       layers: new Map(),
       code: ['web/src'],
       serverCode: [],

@@ -31,11 +31,11 @@ export const envFiles: ArtifactRule = {
       LINE,
       names.flatMap((name) => [`\n${name}=`, `\\n${name}=`]),
     ),
-  wants: (fileName) => isEnvLike(fileName) && valueFileOf(fileName)?.kind !== 'example',
+  wants: ({ fileName }) => isNamed(fileName),
   async check(hits, surroundings) {
     const { content, inspected } = surroundings;
     if (inspected.audience === 'cache' || content.original !== undefined) return [];
-    const named = envFiles.wants?.(content.fileName) ? await namesInFile(surroundings) : [];
+    const named = isNamed(content.fileName) ? await namesInFile(surroundings) : [];
     if (named.length > 0)
       return [
         { ...statement(`is an env file with ${count(named.length, 'value')}`, inspected), place: { ...content.where } },
@@ -50,6 +50,11 @@ export const envFiles: ArtifactRule = {
     return [{ ...statement(`contains the lines of an env file: ${listed}`, inspected), place }];
   },
 };
+
+/** Whether a file's name is that of an env file with values. */
+function isNamed(fileName: string): boolean {
+  return isEnvLike(fileName) && valueFileOf(fileName)?.kind !== 'example';
+}
 
 function statement(
   message: string,

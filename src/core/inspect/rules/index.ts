@@ -1,11 +1,15 @@
 import type { ArtifactRule } from '../rule.js';
 import { buildMachine } from './build-machine.js';
+import { developmentBuilds } from './development-build.js';
 import { envDumps } from './env-dump.js';
 import { envFiles } from './env-file.js';
 import { joinedValues } from './joined-values.js';
 import { knownValues } from './known-values.js';
+import { localAddresses } from './local-address.js';
 import { serverNames } from './names.js';
+import { privateFile } from './private-file.js';
 import { randomText } from './random-text.js';
+import { sourceInMap } from './source-in-map.js';
 import { unknownTokens } from './token-shape.js';
 import { unreplacedReads } from './unreplaced.js';
 
@@ -16,8 +20,12 @@ export const artifactRules: readonly ArtifactRule[] = [
   unknownTokens,
   randomText,
   envFiles,
+  privateFile,
   envDumps,
   serverNames,
   buildMachine,
+  sourceInMap,
   unreplacedReads,
+  localAddresses,
+  developmentBuilds,
 ];

@@ -3,6 +3,7 @@ import { layersOf } from '../../contract/scopes.js';
 import { sideOfFile } from '../../files/side.js';
 import { withoutArticle } from '../../text/display.js';
 import { isGenerated } from '../../text/generated.js';
+import { localUrl } from '../../text/local-address.js';
 import { joinWords } from '../../text/nearest.js';
 import { tokensIn } from '../../tokens/in-text.js';
 import { readExpression } from '../../toolchains/read-from.js';
@@ -10,9 +11,6 @@ import { type Literal, literalAt, literalsOf } from '../literals.js';
 import { type LintContext, type LintFinding, placed, type SourceText } from '../model.js';
 import { type TextHit, TextSearch } from '../text-search.js';
 
-/** A URL with a host that only one machine or network has. Global, so that `matchAll` can use it. */
-export const localUrl =
-  /\b(?:https?|wss?):\/\/(?:localhost|127(?:\.\d{1,3}){3}|0\.0\.0\.0|\[::1\]|10(?:\.\d{1,3}){3}|192\.168(?:\.\d{1,3}){2}|172\.(?:1[6-9]|2\d|3[01])(?:\.\d{1,3}){2}|[\w-]+(?:\.[\w-]+)*\.(?:local|internal|lan))(?::\d+)?(?=[/"'`\s?#\\]|$)/g;
 const anyUrl = /\bhttps?:\/\/[a-z0-9.-]+\.[a-z]{2,}(?::\d+)?(?=[/"'`\s?#$]|$)/gi;
 
 /** Hard-coded values, URLs and secrets. */

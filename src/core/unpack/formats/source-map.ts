@@ -30,10 +30,25 @@ export const sourceMap: Format = {
   },
 };
 
+/** The addresses of the sources whose text a map contains; of a source without a name, none. */
+export function sourcesIn(bytes: Buffer): string[] {
+  return [...listsOf(bytes)].flatMap(({ sources, contents, root }) =>
+    contents.flatMap(({ index }) => {
+      const named = sources.get(index);
+      return named ? addressOf(textOf(bytes, named), root ? textOf(bytes, root) : '') : [];
+    }),
+  );
+}
+
+/** A source's name below the map's directory of sources. */
+function addressOf(name: string, root: string): string {
+  return root === '' ? name : `${root.replace(/\/$/, '')}/${name}`;
+}
+
 function memberOf(bytes: Buffer, name: string, root: string, content: JsonString): Member {
   return {
     name,
-    address: root === '' ? name : `${root.replace(/\/$/, '')}/${name}`,
+    address: addressOf(name, root),
     stored: { offset: content.start, length: content.end - content.start },
     async *chunks() {
       yield Buffer.from(textOf(bytes, content));

@@ -1,0 +1,55 @@
+/** A kind of file that belongs to developers or servers, and to nobody who gets the artifact. */
+export interface PrivateFile {
+  /** As a phrase with its article. */
+  what: string;
+  /** Matches a path with `/`. */
+  path: RegExp;
+  /** What its first bytes are or contain, if its name alone does not say enough; in Latin-1. */
+  begins?: RegExp | readonly string[];
+  /** Whether it grants access to something. */
+  isSecret?: true;
+}
+
+/** DER: a sequence whose length takes two bytes (ITU-T X.690, 8.1). */
+const der = ['0\x82'];
+const pem = /-----BEGIN (?:[A-Z]+ )?PRIVATE KEY-----/;
+
+/**
+ * One line per kind. Of a directory, the file that it always has stands for all of it. Sources: RFC 7292 (PKCS #12), RFC 7468 (PEM), the
+ * key store formats of Java, and the layouts of version control and editors.
+ */
+export const privateFiles: readonly PrivateFile[] = [
+  {
+    what: 'a Java key store',
+    path: /\.(jks|keystore)$/i,
+    begins: ['\xfe\xed\xfe\xed', '\xce\xce\xce\xce', ...der, '\0\0\0\x01', '\0\0\0\x02'],
+    isSecret: true,
+  },
+  { what: 'a PKCS #12 key store', path: /\.(p12|pfx)$/i, begins: der, isSecret: true },
+  { what: 'a private key', path: /\.(pem|key|p8|pkcs8)$/i, begins: pem, isSecret: true },
+  { what: 'a private SSH key', path: /(^|\/)id_(rsa|dsa|ecdsa|ed25519)$/, isSecret: true },
+  { what: 'a private key of PuTTY', path: /\.ppk$/i, begins: /^PuTTY-User-Key-File/, isSecret: true },
+  { what: 'a password file of a web server', path: /(^|\/)\.htpasswd$/, isSecret: true },
+  {
+    what: 'the credentials of a package registry',
+    path: /(^|\/)\.(npmrc|yarnrc|yarnrc\.yml|pypirc)$/,
+    begins: /_authToken|_auth\b|npmAuthToken|password/,
+    isSecret: true,
+  },
+  { what: 'the credentials of a network client', path: /(^|\/)\.(netrc|git-credentials)$/, isSecret: true },
+  { what: 'a git repository', path: /(^|\/)\.git\/HEAD$/ },
+  { what: 'a Subversion working copy', path: /(^|\/)\.svn\/(entries|wc\.db)$/ },
+  { what: 'a Mercurial repository', path: /(^|\/)\.hg\/requires$/ },
+  { what: "an editor's file", path: /(^|\/)(\.idea\/workspace\.xml|\.vscode\/(settings|launch)\.json)$/ },
+];
+
+/** What a directory is that a search of artifacts skips, but that must not ship. @param path with `/` */
+export function privateDirectory(path: string): PrivateFile | undefined {
+  return privateFiles.find((one) => one.path.test(`${path}/HEAD`));
+}
+
+/** Whether the first bytes of a file are those of a kind. @param head in Latin-1 */
+export function hasBeginning({ begins }: PrivateFile, head: string): boolean {
+  if (!begins) return true;
+  return begins instanceof RegExp ? begins.test(head) : begins.some((one) => head.startsWith(one));
+}

@@ -1,0 +1,112 @@
+import { isPage, type ScriptLanguage, scriptLanguage } from '../../files/languages.js';
+import type { RawFinding } from '../../findings/finding.js';
+import { limits } from '../../limits/index.js';
+import type { MarkHit } from '../../search/scan.js';
+import { byteSize, count } from '../../text/display.js';
+import { joinWords } from '../../text/nearest.js';
+import { textPlaces } from '../../text/positions.js';
+import type { ArtifactRule, Described, Surroundings } from '../rule.js';
+import { marksFor } from '../token-runs.js';
+
+/** The kinds of marks that are checks of NODE_ENV, and texts of development builds. */
+const [CHECK, TEXT] = ['node-env', 'development-text'];
+
+/** Texts that only a development build has, and whose it is. One line per text. */
+const texts: readonly (readonly [text: string, of: string])[] = [
+  ['Download the React DevTools for a better development experience', 'React'],
+  ['Extraneous non-props attributes (', 'Vue'],
+  ['Extraneous non-props event listeners (', 'Vue'],
+  ['Angular is running in development mode.', 'Angular'],
+  ['Lit is in dev mode. Not recommended for production!', 'Lit'],
+  ['You appear to have multiple instances of Solid.', 'Solid'],
+  ['ATTENTION: The "eval" devtool has been used', 'webpack (modules in `eval`)'],
+  ['ATTENTION: An "eval-source-map" devtool has been used.', 'webpack (modules in `eval`)'],
+  ['/@vite/client"', 'the dev server of Vite'],
+];
+
+const moduleOfDevelopment =
+  /(^|\/)node_modules\/(?:.*\/node_modules\/)?((?:@[^/]+\/)?[^/]+)\/(?:.*\/)?(?:[\w.-]+\.development\.|development\/|dev\/|dev\.)/;
+
+const usualRemedy = 'build with NODE_ENV=production (`build-as: production` for the stage in the contract)';
+
+/** Builds for developers: larger and slower, and they explain errors to strangers. */
+export const developmentBuilds: ArtifactRule = {
+  codes: ['stage/development-build'],
+  marks: ({ ships }) =>
+    ships
+      ? [
+          ...marksFor(CHECK, ['process.env.NODE_ENV']),
+          ...marksFor(
+            TEXT,
+            texts.map(([text]) => text),
+          ),
+        ]
+      : [],
+  async check(hits, surroundings) {
+    const { content, inspected } = surroundings;
+    const { fileName, size, original } = content;
+    const language = scriptLanguage(fileName);
+    const isCode = language !== undefined || isPage(fileName);
+    if (inspected.audience !== 'browser' || !isCode || original !== undefined || size > limits.scriptBytes.value)
+      return [];
+    const left = hits.some(({ kind }) => kind === CHECK) && language ? await leftChecks(language, surroundings) : [];
+    return left.length > 0 ? left : ofDevelopment(hits, surroundings);
+  },
+};
+
+/** The build replaced nothing: libraries check the environment when they run, and contain both of their versions. */
+async function leftChecks(language: ScriptLanguage, surroundings: Surroundings): Promise<RawFinding[]> {
+  const { content, describe } = surroundings;
+  // The parser is loaded when it is needed.
+  const { checksOfNodeEnv } = await import('../development-code.js');
+  const text = await content.text();
+  const found = checksOfNodeEnv(text, language);
+  if (!found) return [];
+  const [start, end] = [found.first.start, found.first.end].map((at) => Buffer.byteLength(text.slice(0, at)));
+  const [described] = content.where.inside.length > 0 ? [] : await describe([{ start: start ?? 0, end: end ?? 0 }]);
+  const { line, column } = textPlaces(text)(found.first.start);
+  const place = described ?? { place: { ...content.where, line, column } };
+  const removable =
+    found.removable > 0
+      ? `; production removes at least ${byteSize(found.removable)} of ${byteSize(content.size)}`
+      : '';
+  const message = `still checks NODE_ENV in ${count(found.checks, 'place')}, so development code ships${removable}`;
+  return [statement(message, surroundings, place)];
+}
+
+/** The build was made for developers. */
+async function ofDevelopment(hits: readonly MarkHit[], surroundings: Surroundings): Promise<RawFinding[]> {
+  const { content, describe, sourceSizes } = surroundings;
+  const own = hits.filter(({ kind }) => kind === TEXT);
+  const [first] = own;
+  if (!first) return [];
+  const read = new Set(own.map(({ start, end }) => Buffer.from(content.read(start, end)).toString()));
+  const names = [...new Set(texts.flatMap(([text, of]) => (read.has(text) ? [of] : [])))];
+  const [described] = await describe([{ start: first.start, end: first.end }]);
+  const { excerpt: _, ...place } = described ?? { place: { ...content.where } };
+  const message = `contains development code of ${joinWords(names)}${sizeText(await sourceSizes())}`;
+  return [statement(message, surroundings, place)];
+}
+
+/** The size of modules that packages have for development alone. */
+function sizeText(sizes: ReadonlyMap<string, number>): string {
+  const ofPackages = new Map<string, number>();
+  for (const [source, size] of sizes) {
+    const name = moduleOfDevelopment.exec(source)?.[2];
+    if (name) ofPackages.set(name, (ofPackages.get(name) ?? 0) + size);
+  }
+  const total = [...ofPackages.values()].reduce((sum, size) => sum + size, 0);
+  return total === 0 ? '' : `: ${byteSize(total)} are development modules of ${joinWords([...ofPackages.keys()])}`;
+}
+
+function statement(message: string, { inspected }: Surroundings, place: Described): RawFinding {
+  const { stage, bundle, facts } = inspected;
+  return {
+    code: 'stage/development-build',
+    stage,
+    ...(bundle && { bundle }),
+    message,
+    remedy: `${facts?.productionBuild ?? usualRemedy}, then rebuild`,
+    ...place,
+  };
+}

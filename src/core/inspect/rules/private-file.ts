@@ -1,0 +1,48 @@
+import { hasBeginning, type PrivateFile, privateFiles } from '../../files/private-files.js';
+import type { Place, RawFinding } from '../../findings/finding.js';
+import type { Content } from '../content.js';
+import type { ArtifactRule, Inspected } from '../rule.js';
+
+/** So much of a file says what it is. */
+const HEAD = 4096;
+
+/** Key stores, private keys, repositories, and directories of editors, by their names and first bytes. */
+export const privateFile: ArtifactRule = {
+  codes: ['leak/private-file'],
+  marks: () => [],
+  wants: ({ path }) => privateFiles.some((one) => one.path.test(path)),
+  async check(_, { content, inspected }) {
+    const { where, fileName } = content;
+    if (inspected.audience === 'cache' || content.original !== undefined) return [];
+    const found = await matching([where.path, ...where.inside].join('/'), content);
+    return found ? [privateFinding(found, fileName, { ...where }, inspected)] : [];
+  },
+};
+
+/** @param name of what must not be copied */
+export function privateFinding(
+  { what, isSecret }: PrivateFile,
+  name: string,
+  place: Place,
+  { stage, bundle, audience }: Pick<Inspected, 'stage' | 'bundle' | 'audience'>,
+): RawFinding {
+  const remedy = `remove it from what ships, and exclude ${name} where files are copied`;
+  return {
+    code: 'leak/private-file',
+    ...((!isSecret || audience === 'server') && { level: 'warning' as const }),
+    stage,
+    ...(bundle && { bundle }),
+    message: `is ${what}`,
+    remedy: isSecret ? `${remedy}; then replace what it grants access to: assume it is known` : remedy,
+    place,
+  };
+}
+
+async function matching(path: string, content: Content): Promise<PrivateFile | undefined> {
+  const ofName = privateFiles.filter((one) => one.path.test(path));
+  const plain = ofName.find(({ begins }) => !begins);
+  if (plain || ofName.length === 0) return plain;
+  const read = (await content.readAround?.([{ start: 0, end: HEAD }])) ?? content.read;
+  const head = Buffer.from(read(0, HEAD)).toString('latin1');
+  return ofName.find((one) => hasBeginning(one, head));
+}
