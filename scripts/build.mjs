@@ -8,7 +8,7 @@ import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { build } from 'esbuild';
 import { rolldown } from 'rolldown';
-import './kernel.mjs';
+import './generated.mjs';
 import { load } from './load.mjs';
 
 process.chdir(join(import.meta.dirname, '..'));

@@ -4,12 +4,26 @@ import { defineCommand } from './command.js';
 import { reportOptions } from './options.js';
 import { printInspection } from './print.js';
 
+/** Formats that say what is where. */
+const withContents: ReadonlySet<string> = new Set(['json', 'html']);
+
 export const inspectArtifacts = defineCommand({
   name: 'inspect',
   positionals: [{ name: 'PATHS', help: "Files or directories (default: the bundles' outputs)" }],
   about:
     'Searches built files for build and server values in every encoding, for values of other stages, and for values that changed since the build. Archives, source maps and data: URIs are unpacked.',
-  options: [...reportOptions, 'stage', 'bundle', 'caches', 'packages', 'allow-incomplete', 'threads', 'color', 'debug'],
+  options: [
+    ...reportOptions,
+    'stage',
+    'bundle',
+    'where',
+    'caches',
+    'packages',
+    'allow-incomplete',
+    'threads',
+    'color',
+    'debug',
+  ],
   examples: [
     ['adder inspect', 'the outputs of all bundles, for the stage of the last build'],
     ['adder inspect --stage production web/dist', 'one directory, built by any tool'],
@@ -25,6 +39,7 @@ export const inspectArtifacts = defineCommand({
         paths: words,
         caches: options.caches,
         packages: options.packages,
+        contents: options.where || withContents.has(options.format),
         ...(stage !== undefined && { stage }),
         ...(bundle !== undefined && { bundle }),
         ...(threads !== undefined && { threads }),

@@ -1,4 +1,5 @@
 import * as z from 'zod/mini';
+import { pipelineNames } from '../core/report/pipelines.js';
 import { printerNames } from '../core/report/printers.js';
 import { isDay } from '../core/text/day.js';
 
@@ -91,6 +92,18 @@ export const options = {
     type: 'string',
     group: 'General',
     help: 'Use colors',
+  },
+  annotations: {
+    schema: z._default(z.enum(['auto', 'never', ...pipelineNames]), 'auto'),
+    type: 'string',
+    group: 'Output',
+    help: 'Write annotations for this pipeline to standard error (default: the detected one)',
+  },
+  where: {
+    schema: flag,
+    type: 'boolean',
+    group: 'Output',
+    help: 'Also list which files contain which public values',
   },
   quiet: { schema: flag, type: 'boolean', group: 'Output', help: 'Print only the summary' },
   side: {
@@ -256,7 +269,7 @@ export function wordsOf(name: OptionName): readonly string[] {
 }
 
 /** Options of commands that print a report. */
-export const reportOptions = ['contract', 'format', 'save', 'replace', 'fail-on', 'quiet'] as const;
+export const reportOptions = ['contract', 'format', 'save', 'replace', 'annotations', 'fail-on', 'quiet'] as const;
 
 /** The words of a command line that are neither options nor their values. */
 export function positionalsIn(words: readonly string[]): string[] {

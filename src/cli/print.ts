@@ -3,6 +3,7 @@ import { isAtLeast, type Level } from '../core/findings/codes.js';
 import { EXIT } from '../core/findings/failure.js';
 import type { Report } from '../core/report/documents.js';
 import { findingsReport } from '../core/report/findings.js';
+import { detectedPipeline } from '../core/report/pipelines.js';
 import { printers } from '../core/report/printers.js';
 import { makeStyle, type PrintOptions } from '../core/report/style.js';
 import { escapeControls } from '../core/text/display.js';
@@ -12,8 +13,8 @@ import type { Project } from '../project/open.js';
 import type { OptionValues } from './options.js';
 import { saveOutput } from './save.js';
 
-type PrintSettings = OptionValues<'format' | 'save' | 'replace' | 'fail-on' | 'quiet' | 'color'> &
-  Partial<OptionValues<'allow-incomplete'>>;
+type PrintSettings = OptionValues<'format' | 'save' | 'replace' | 'annotations' | 'fail-on' | 'quiet' | 'color'> &
+  Partial<OptionValues<'allow-incomplete' | 'where'>>;
 
 const PLAIN_WIDTH = 100;
 
@@ -32,7 +33,7 @@ export async function printReport(
   world: World,
   more: PrintMore = {},
 ): Promise<number> {
-  const options = printOptions(settings, world.stdout, world.env);
+  const options = { ...printOptions(settings, world.stdout, world.env), contents: settings.where ?? false };
   const inFormat = (shape: PrintOptions) => printers[settings.format](report, shape);
   if (settings.save === undefined) world.stdout.write(await inFormat(options));
   else {
@@ -49,7 +50,20 @@ export async function printReport(
     saveOutput(settings.format === 'text' ? escapeControls(saved) : saved, { path, replace, isSecret, project }, world);
     world.stdout.write(await printers.text(report, { ...options, quiet: true }));
   }
+  await annotate(report, settings.annotations, world);
   return exitCodeOf(report, settings['fail-on'], settings['allow-incomplete'] ?? false);
+}
+
+/** Lets a pipeline show findings beside the lines. On standard error, so that standard output is the report alone. */
+async function annotate(report: Report, choice: PrintSettings['annotations'], { env, stderr }: World): Promise<void> {
+  const pipeline = choice === 'auto' ? detectedPipeline(env) : choice;
+  if (pipeline === undefined || pipeline === 'never' || report.findings.length === 0) return;
+  const { annotationLines } = await import('../core/report/annotations.js');
+  stderr.write(
+    annotationLines(report.findings, pipeline)
+      .map((line) => `${line}\n`)
+      .join(''),
+  );
 }
 
 /** Prints the findings of an inspection. If it was stopped, the exit code says so. */

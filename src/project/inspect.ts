@@ -2,6 +2,7 @@ import { homedir } from 'node:os';
 import type { Bundle, Contract } from '../core/contract/contract.js';
 import { contractFor, hasOwnLayers } from '../core/contract/scopes.js';
 import { type CheckResult, type Coverage, distinct, joinCoverage } from '../core/findings/check.js';
+import { joinContents } from '../core/findings/contents.js';
 import { unknownSecrets } from '../core/inspect/expected.js';
 import { planSearch, type SearchPlan } from '../core/inspect/plan.js';
 import { ArtifactSearch, markTable } from '../core/inspect/search.js';
@@ -22,6 +23,8 @@ import { scanAhead, startThreads } from './threads.js';
 
 export interface InspectRequest extends ArtifactRequest {
   stage?: string;
+  /** List the files that were checked, and the public values in them. */
+  contents?: boolean;
   /** Number of threads; chosen by the input's size if absent. */
   threads?: number;
 }
@@ -104,6 +107,7 @@ async function inspectPart(
       resolution: asked,
       others: all.filter((one) => one !== asked),
       work,
+      withContents: request.contents ?? false,
       readPlaces: async (bundle) => {
         const { readPlaces } = await import('./expected.js');
         return readPlaces(project, bundle, world);
@@ -123,9 +127,11 @@ type InspectedResult = CheckResult & { coverage: Coverage };
 
 /** The results of the parts as one; what several parts could not read is listed once. */
 function joinedResults(results: readonly InspectedResult[]): InspectedResult {
+  const contents = joinContents(results.flatMap((one) => one.contents ?? []));
   return {
     groups: results[0]?.groups ?? [],
     findings: results.flatMap(({ findings }) => findings),
+    ...(contents && { contents }),
     coverage: joinCoverage(results.map(({ coverage }) => coverage)) as Coverage,
     verdict: {
       asked: results.flatMap(({ verdict }) => verdict?.asked ?? []),

@@ -12,16 +12,18 @@ import {
   type Unread,
   type Unsought,
 } from '../core/findings/check.js';
+import type { CheckedFile, ContainedValue, Contents } from '../core/findings/contents.js';
 import type { Place, RawFinding } from '../core/findings/finding.js';
 import { isFoldable, missingValue, untraceable } from '../core/inspect/expected.js';
 import type { BundleFacts, Inspected } from '../core/inspect/rule.js';
 import { privateFinding } from '../core/inspect/rules/private-file.js';
-import type { ArtifactResult, ArtifactSearch } from '../core/inspect/search.js';
+import type { ArtifactResult, ArtifactSearch, PresentValue } from '../core/inspect/search.js';
 import { settingsOnce } from '../core/inspect/settings.js';
 import { limits } from '../core/limits/index.js';
 import { findPastValue, notReplaced, type PastPlace, pastValues } from '../core/receipt/past.js';
 import { fingerprint } from '../core/receipt/receipt.js';
 import { type GivenValue, stalenessFindings } from '../core/receipt/staleness.js';
+import { groupBy } from '../core/report/layout.js';
 import type { Resolution } from '../core/resolve/resolve.js';
 import { runtimeVariables } from '../core/runtime/runtime.js';
 import { count } from '../core/text/display.js';
@@ -52,6 +54,8 @@ export interface InspectionParts {
   search: ArtifactSearch;
   paths: ShownPaths;
   work: Work;
+  /** Whether the result lists files and public values. */
+  withContents: boolean;
   ahead: ScanAheadOfTime | undefined;
   /** The variables that a bundle's code reads at build time, with one place of each. */
   readPlaces(bundle: Bundle): Promise<ReadonlyMap<string, Place>>;
@@ -94,6 +98,8 @@ export class Inspection {
   readonly #asked = new Set<Question>(['nothingLeaked']);
   readonly #doubts: Doubt[] = [];
   readonly #coverage = { files: 0, members: 0, bytes: 0, unread: [] as Unread[], passedOver: [] as Unread[] };
+  readonly #files: CheckedFile[] = [];
+  readonly #contained: ContainedValue[] = [];
   readonly #builds: LastBuilds;
   readonly #literals: OwnLiterals;
   readonly #until = Date.now() + limits.inspectSeconds.value * 1000;
@@ -111,8 +117,14 @@ export class Inspection {
       findings: settingsOnce(this.#findings),
       coverage: { ...coverage, ...(notSearched.length > 0 && { notSearched: [...notSearched] }) },
       verdict: { asked: [...this.#asked], doubts: [...doubts, ...this.#doubts] },
+      ...(this.parts.withContents && { contents: this.#contents() }),
       groups: ['leak/', 'stale/', 'stage/', 'read/'],
     };
+  }
+
+  #contents(): Contents {
+    const variables = [...this.parts.project.contract.variables.values()].map(({ name, reach }) => ({ name, reach }));
+    return { variables, files: this.#files, values: this.#contained };
   }
 
   /** Values that are unknown, and so are not searched for. */
@@ -131,7 +143,7 @@ export class Inspection {
     const present = new Set<string>();
     const members: Member[] = [];
     const shippedPaths: string[] = [];
-    for (const [index, { path, audience }] of files.entries()) {
+    for (const [index, { path, audience, bytes }] of files.entries()) {
       if (this.parts.work.isStopped || Date.now() > this.#until)
         return this.#leftOut(
           files.slice(index).map((one) => one.path),
@@ -140,6 +152,7 @@ export class Inspection {
       this.parts.work.step();
       const artifact = new FileArtifact(path, audience, this.parts.paths, this.parts.ahead);
       const result = await this.#artifact(artifact, bundle, untouched);
+      if (result && this.parts.withContents) this.#list(artifact, bundle, { ...result, bytes });
       if (audience === 'cache') continue;
       shippedPaths.push(path);
       for (const { owner } of result?.present ?? []) present.add(owner.variable);
@@ -213,6 +226,7 @@ export class Inspection {
     const inspected: Inspected = {
       stage: resolution.stage.name,
       audience: artifact.audience,
+      withOrigins: this.parts.withContents,
       withDigests: () => this.#builds.any,
       ...(bundle && { bundle: bundle.name, facts: factsOf(bundle) }),
       leftOver: () => {
@@ -234,6 +248,22 @@ export class Inspection {
       const because = error instanceof Interrupted ? error.message : artifact.describeError(error);
       this.#coverage.unread.push({ path: artifact.name, inside: [], because });
       return undefined;
+    }
+  }
+
+  #list(
+    { name, audience }: FileArtifact,
+    bundle: Bundle | undefined,
+    { bytes, members, present }: ArtifactResult,
+  ): void {
+    const about = bundle && { bundle: bundle.name };
+    this.#files.push({ path: name, bytes, members, ...about, for: audience });
+    const values = groupBy(present, ({ owner, inside }) => JSON.stringify([owner.variable, inside]));
+    for (const hits of values.values()) {
+      const { owner, inside, origin } = hits[0] as PresentValue;
+      const shown = this.parts.search.shownNames(inside);
+      const where = { path: name, inside: shown, places: hits.length };
+      this.#contained.push({ variable: owner.variable, ...about, ...where, ...(origin && { origin }) });
     }
   }
 

@@ -499,10 +499,17 @@ describe('coverage', () => {
   test('directories of packages and repositories in an output only when asked, and said', () => {
     const project = ferryProject({ 'dist/a.js': 'x', 'dist/node_modules/p/a.js': key, 'dist/deep/.git/config': key });
     const { code, report } = project.json(inspect);
-    expect([code, report.findings, report.coverage.passedOver.map(({ path }: { path: string }) => path)]).toEqual([
+    expect([code, report.coverage.passedOver.map(({ path }: { path: string }) => path)]).toEqual([
       0,
-      [],
       ['dist/deep/.git', 'dist/node_modules'],
+    ]);
+    expect(report.findings).toMatchObject([
+      {
+        code: 'leak/private-file',
+        level: 'warning',
+        message: 'is a git repository',
+        place: { path: 'dist/deep/.git' },
+      },
     ]);
     expect(project.json([...inspect, '--packages']).report.findings.map(short)).toHaveLength(2);
     expect(project.json([...inspect, 'dist/node_modules']).report.findings.map(short)).toHaveLength(1);

@@ -1,3 +1,4 @@
+import type { Contents } from './contents.js';
 import type { RawFinding } from './finding.js';
 import type { CodeGroups } from './judge.js';
 
@@ -50,6 +51,8 @@ export interface CheckResult {
   findings: readonly RawFinding[];
   coverage?: Coverage;
   verdict?: Verdict;
+  /** If it was asked for. */
+  contents?: Contents;
   /** The groups of codes that it checks completely. */
   groups: CodeGroups;
 }

@@ -41,11 +41,16 @@ export interface Finding {
   /** From the outside inwards; `["plain"]` for the value itself. */
   encoding?: string[];
   origin?: Origin;
+  /** The files from an entry of the bundle to the one with the finding, each imported by the one before. */
+  chain?: string[];
   message: string;
   remedy: string;
   fingerprint: string;
   excerpt?: Excerpt;
 }
+
+/** A finding that the contract accepts. */
+export type AcceptedFinding = Finding & { because: string; until: string };
 
 /** What rules return: the level and the fingerprint are settled when the report is made. */
 export type RawFinding = Omit<Finding, 'fingerprint' | 'level'> & { level?: Level };

@@ -2,7 +2,7 @@ import { globMatcher } from '../files/glob.js';
 import { sha256 } from '../text/hash.js';
 import type { Acceptance } from './acceptance.js';
 import { codes, compareLevels, type Level } from './codes.js';
-import type { Finding, RawFinding, Summary } from './finding.js';
+import type { AcceptedFinding, Finding, RawFinding, Summary } from './finding.js';
 import type { Reach } from './reach.js';
 
 /** The level that a contract gives a code. */
@@ -27,11 +27,13 @@ export type CodeGroups = readonly string[];
 export interface Judged {
   findings: Finding[];
   summary: Summary;
+  /** If there are some. */
+  accepted?: AcceptedFinding[];
 }
 
 /**
  * Turns what rules returned into a report's findings: sorted by place, with level, reach and fingerprint. Accepted findings
- * are counted and left out; expired and unused acceptances become findings. Every report calls this exactly once.
+ * are counted and listed apart; expired and unused acceptances become findings. Every report calls this exactly once.
  * @param today as 2026-11-24, UTC
  */
 export function judge(raw: readonly RawFinding[], rules: Rules, today: string, groups: CodeGroups): Judged {
@@ -40,15 +42,20 @@ export function judge(raw: readonly RawFinding[], rules: Rules, today: string, g
     .filter(({ until }) => until >= today)
     .map((acceptance) => ({ acceptance, matches: matcherOf(acceptance) }));
   const used = new Set<Acceptance>();
+  const accepted: AcceptedFinding[] = [];
   const left = settled.filter((finding) => {
     const found = valid.find(({ matches }) => matches(finding));
-    if (found) used.add(found.acceptance);
-    return found === undefined;
+    if (!found) return true;
+    const { because, until } = found.acceptance;
+    used.add(found.acceptance);
+    accepted.push({ ...finding, because, until });
+    return false;
   });
   const checked = rules.accept.filter(({ finding }) => groups.some((group) => finding.startsWith(group)));
   const about = checked.flatMap((acceptance) => aboutAcceptance(acceptance, used, today, rules.path));
   const findings = about.length === 0 ? left : settle([...left, ...about], rules);
-  return { findings, summary: { ...summarize(findings), accepted: settled.length - left.length } };
+  const summary = { ...summarize(findings), accepted: accepted.length };
+  return { findings, summary, ...(accepted.length > 0 && { accepted }) };
 }
 
 export function summarize(findings: readonly Finding[]): Summary {

@@ -43,6 +43,8 @@ export interface Inspected {
   /** Absent for files that belong to no bundle. */
   facts?: BundleFacts;
   audience: Audience;
+  /** Whether public values are traced to their sources. */
+  withOrigins?: boolean;
   /** Whether embedded files are hashed, to recognise those of earlier builds. Asked only if there are some. */
   withDigests?(): boolean;
   /** The directories to empty, if the last build did not write the artifact. Asked only about artifacts with findings. */

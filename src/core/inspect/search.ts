@@ -1,5 +1,5 @@
 import type { Unread } from '../findings/check.js';
-import type { RawFinding } from '../findings/finding.js';
+import type { Origin, RawFinding } from '../findings/finding.js';
 import { placeBetween } from '../findings/place.js';
 import { Capture } from '../search/capture.js';
 import { Locator } from '../search/locate.js';
@@ -80,13 +80,16 @@ function withoutPiecesOfJoined(findings: readonly RawFinding[]): RawFinding[] {
 export interface ArtifactResult {
   findings: RawFinding[];
   /** Public values of the stage, which may be there. Offsets are those of the artifact or the embedded file. */
-  present: (ValueHit & { inside: readonly string[] })[];
+  present: PresentValue[];
   members: number;
   /** SHA-256 of embedded files in hexadecimal, if they were asked for. */
   digests: { inside: readonly string[]; sha256: string }[];
   bytes: number;
   unread: Unread[];
 }
+
+/** A public value that is there. `origin` is the source that brought it, if contents were asked for. */
+export type PresentValue = ValueHit & { inside: readonly string[]; origin?: Origin };
 
 export interface SearchOptions {
   table?: MarkTable;
@@ -394,9 +397,23 @@ class ArtifactVisit {
       const hits = content.hits.filter(({ kind }) => kinds.has(kind));
       if (hits.length > 0 || rule.wants?.(names, inspected)) found.push(...(await rule.check(hits, surroundings)));
     }
-    const present = values.filter(({ owner }) => owner.role === 'present');
-    this.#result.present.push(...present.map((hit) => ({ ...hit, inside })));
+    this.#result.present.push(...(await this.#present(values, content)));
     this.#result.findings.push(...withoutPiecesOfJoined(found));
+  }
+
+  /** The first of each value is traced, if contents were asked for. */
+  async #present(values: readonly ValueHit[], content: Content): Promise<PresentValue[]> {
+    const { inside } = content.where;
+    const present = values.filter(({ owner }) => owner.role === 'present');
+    if (!this.inspected.withOrigins) return present.map((hit) => ({ ...hit, inside }));
+    const first = new Map(present.toReversed().map((hit) => [hit.owner.variable, hit]));
+    const traced = [...first.values()].sort((a, b) => a.start - b.start);
+    const described = await this.#describe(content, traced);
+    const origins = new Map(traced.map((hit, index) => [hit, described[index]?.origin]));
+    return present.map((hit) => {
+      const origin = origins.get(hit);
+      return { ...hit, inside, ...(origin && { origin }) };
+    });
   }
 
   async #describe(content: Content, ranges: readonly DescribedRange[]): Promise<Described[]> {

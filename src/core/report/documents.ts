@@ -20,6 +20,8 @@ const place = z.strictObject({
   length: natural.exactOptional(),
 });
 
+const origin = z.strictObject({ path: z.string(), line: fromOne, column: fromOne });
+
 const excerpt = z.strictObject({ line: fromOne, text: z.string(), column: fromOne, length: fromOne });
 
 const finding = z.strictObject({
@@ -31,7 +33,9 @@ const finding = z.strictObject({
   bundle: z.string().exactOptional(),
   place: place.exactOptional(),
   encoding: strings.exactOptional(),
-  origin: z.strictObject({ path: z.string(), line: fromOne, column: fromOne }).exactOptional(),
+  origin: origin.exactOptional(),
+  /** Files from an entry to the place, each imported by the one before. */
+  chain: strings.exactOptional(),
   message: z.string(),
   remedy: z.string(),
   excerpt: excerpt.exactOptional(),
@@ -50,6 +54,30 @@ const coverage = z.strictObject({
   notSearched: z
     .array(z.strictObject({ variable: z.string(), stage: z.string(), because: z.string() }))
     .exactOptional(),
+});
+
+/** Of inspect: the variables of the contract, the files that were checked, and the public values in them. */
+const contents = z.strictObject({
+  variables: z.array(z.strictObject({ name: z.string(), reach })),
+  files: z.array(
+    z.strictObject({
+      path: z.string(),
+      bytes: natural,
+      members: natural,
+      bundle: z.string().exactOptional(),
+      for: z.enum(['browser', 'server', 'cache']),
+    }),
+  ),
+  values: z.array(
+    z.strictObject({
+      variable: z.string(),
+      bundle: z.string().exactOptional(),
+      path: z.string(),
+      inside: strings,
+      places: fromOne,
+      origin: origin.exactOptional(),
+    }),
+  ),
 });
 
 const source = z.strictObject({
@@ -84,6 +112,8 @@ const answer = z.strictObject({
 const judged = {
   findings: z.array(finding),
   summary: z.strictObject({ error: natural, warning: natural, note: natural, accepted: natural }),
+  /** Findings that the contract accepts. */
+  accepted: z.array(finding.extend({ because: z.string(), until: z.string() })).exactOptional(),
 };
 
 const report = <Kind extends string, Shape extends z.core.$ZodLooseShape>(kind: Kind, shape: Shape) =>
@@ -96,6 +126,7 @@ const findingsReport = report('findings', {
   coverage: coverage.exactOptional(),
   /** Of inspect: whether nothing leaked, what should be there is there, and it is of this stage and current. */
   answers: z.strictObject({ nothingLeaked: answer, allThere: answer, current: answer }).exactOptional(),
+  contents: contents.exactOptional(),
   ...judged,
 });
 

@@ -1,4 +1,5 @@
 import { type CheckResult, joinCoverage } from '../findings/check.js';
+import { joinContents } from '../findings/contents.js';
 import type { FindingsFailure } from '../findings/failure.js';
 import { judge, noRules, type Rules } from '../findings/judge.js';
 import { answersOf } from './answers.js';
@@ -16,6 +17,7 @@ export function findingsReport(
   const raw = results.flatMap(({ findings }) => findings);
   const groups = results.flatMap((one) => one.groups);
   const judged = judge(raw, rules, today, groups);
+  const contents = joinContents(results.flatMap((one) => one.contents ?? []));
   const answers = answersOf(results, judged.findings, coverage);
   return {
     report: REPORT_VERSION,
@@ -23,6 +25,7 @@ export function findingsReport(
     ...of,
     ...(coverage && { coverage }),
     ...(answers && { answers }),
+    ...(contents && { contents }),
     ...judged,
   };
 }

@@ -5,7 +5,7 @@ import type { PrintOptions } from './style.js';
 type Printer = (report: Report, options: PrintOptions) => Promise<string>;
 
 /** Values of `--format`. */
-export const printerNames = ['text', 'json', 'sarif'] as const;
+export const printerNames = ['text', 'json', 'sarif', 'junit', 'markdown', 'html', 'code-quality'] as const;
 
 export type PrinterName = (typeof printerNames)[number];
 
@@ -30,4 +30,8 @@ export const printers: Record<PrinterName, Printer> = {
   },
   json: async (report) => (await import('./json.js')).printJson(report),
   sarif: async (report) => (await import('./sarif.js')).printSarif(report),
+  junit: async (report) => (await import('./junit.js')).printJunit(report),
+  markdown: async (report) => (await import('./markdown.js')).printMarkdown(report),
+  html: async (report) => (await import('./html/html.js')).printHtml(report),
+  'code-quality': async (report) => (await import('./code-quality.js')).printCodeQuality(report),
 };

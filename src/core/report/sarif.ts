@@ -1,13 +1,14 @@
-import type { Log, Region, ReportingDescriptor, Result } from 'sarif';
+import type { CodeFlow, Location, Log, Region, ReportingDescriptor, Result, Suppression } from 'sarif';
 import { type Code, codes } from '../findings/codes.js';
-import type { Finding, Place } from '../findings/finding.js';
+import type { AcceptedFinding, Finding, Origin, Place } from '../findings/finding.js';
 import { placeText } from '../findings/place.js';
 import type { Report } from './documents.js';
 import { jsonText } from './json.js';
 
 /** A report in the Static Analysis Results Interchange Format (OASIS SARIF 2.1.0), as code hosts and editors show it. */
 export function printSarif(report: Report): string {
-  const used = [...new Set(report.findings.map(({ code }) => code))].sort();
+  const all = [...report.findings, ...(report.accepted ?? [])];
+  const used = [...new Set(all.map(({ code }) => code))].sort();
   const log: Log = {
     $schema: 'https://json.schemastore.org/sarif-2.1.0.json',
     version: '2.1.0',
@@ -15,7 +16,7 @@ export function printSarif(report: Report): string {
       {
         tool: { driver: { name: 'Adder', rules: used.map(rule) } },
         columnKind: 'utf16CodeUnits',
-        results: report.findings.map((finding) => result(finding, used.indexOf(finding.code))),
+        results: all.map((finding) => result(finding, used.indexOf(finding.code))),
       },
     ],
   };
@@ -33,30 +34,60 @@ function rule(code: Code): ReportingDescriptor {
   };
 }
 
-function result(
-  { code, level, message, remedy, place, fingerprint, variable, stage, bundle }: Finding,
-  ruleIndex: number,
-): Result {
-  const region = place && regionOf(place);
+function result(finding: Finding | AcceptedFinding, ruleIndex: number): Result {
+  const { code, level, message, remedy, place, origin, chain, fingerprint, variable, stage, bundle } = finding;
   return {
     ruleId: code,
     ruleIndex,
     level,
-    // SARIF has no path for a file inside a container, so the message names it.
     message: { text: `${message}${place && place.inside.length > 0 ? ` (${placeText(place)})` : ''}; ${remedy}` },
-    ...(place && {
-      locations: [
-        {
-          physicalLocation: {
-            artifactLocation: { uri: place.path.split('/').map(encodeURIComponent).join('/') },
-            ...(region && place.inside.length === 0 && { region }),
-          },
-        },
-      ],
-    }),
+    ...(place && { locations: [locationOf(place)] }),
+    ...(origin && { relatedLocations: [{ id: 0, message: { text: 'source' }, ...sourceLocation(origin) }] }),
+    ...(chain && { codeFlows: [importFlow(chain, place)] }),
     partialFingerprints: { 'adder/v1': fingerprint },
+    ...('because' in finding && { suppressions: [suppression(finding)] }),
     properties: { ...(variable && { variable }), ...(stage && { stage }), ...(bundle && { bundle }) },
   };
+}
+
+/** A file inside containers is a logical location in the outermost one (3.33); regions are those of physical files. */
+function locationOf(place: Place): Location {
+  const { path, inside } = place;
+  const region = inside.length === 0 ? regionOf(place) : undefined;
+  return {
+    physicalLocation: { artifactLocation: { uri: uriOf(path) }, ...(region && { region }) },
+    ...(inside.length > 0 && {
+      logicalLocations: [
+        { name: inside.at(-1) ?? '', fullyQualifiedName: [path, ...inside].join('!'), kind: 'member' },
+      ],
+    }),
+  };
+}
+
+function sourceLocation({ path, line, column }: Origin): Location {
+  return {
+    physicalLocation: { artifactLocation: { uri: uriOf(path) }, region: { startLine: line, startColumn: column } },
+  };
+}
+
+/** How the code with the finding gets into the bundle: each file imports the next one. */
+function importFlow(chain: readonly string[], place: Place | undefined): CodeFlow {
+  const locations = chain.map((path, index) => {
+    const isLast = index === chain.length - 1;
+    const location =
+      isLast && place ? locationOf(place) : { physicalLocation: { artifactLocation: { uri: uriOf(path) } } };
+    const text = index === 0 ? 'entry' : isLast ? 'imported, and has the finding' : 'imported';
+    return { location: { ...location, message: { text } } };
+  });
+  return { message: { text: 'imports from the entry' }, threadFlows: [{ locations }] };
+}
+
+function suppression({ because, until }: AcceptedFinding): Suppression {
+  return { kind: 'external', status: 'accepted', justification: `${because} (until ${until})` };
+}
+
+function uriOf(path: string): string {
+  return path.split('/').map(encodeURIComponent).join('/');
 }
 
 /** Columns are UTF-16 code units, as `columnKind` says; the end is not part of the region (SARIF 2.1.0, 3.30). */

@@ -35,4 +35,6 @@ export interface PrintOptions {
   tableWidth: number;
   /** Only the summary. */
   quiet?: boolean;
+  /** Also which files contain which public values. */
+  contents?: boolean;
 }

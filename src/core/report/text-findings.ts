@@ -1,12 +1,13 @@
 import { codes, compareLevels, type Level } from '../findings/codes.js';
 import type { Finding } from '../findings/finding.js';
 import { placeText } from '../findings/place.js';
-import { displayText } from '../text/display.js';
+import { count, displayText } from '../text/display.js';
 import { excerptOf, renderFrame } from '../text/frame.js';
 import { joinWords } from '../text/nearest.js';
 import type { FindingsReport } from './documents.js';
 import { cells, groupBy, padEnd, wrap } from './layout.js';
 import type { PrintOptions } from './style.js';
+import { contentsLines } from './text-contents.js';
 import { summaryLines } from './text-summary.js';
 
 const INDENT = '           ';
@@ -17,22 +18,31 @@ const NOTE_PLACES = 2;
 /** A report with more findings than this starts with their causes. */
 const MOST_WITHOUT_CAUSES = 20;
 
+/** Of more findings than this, so many of each cause are listed. */
+const [MOST_LISTED, FEW] = [200, 5];
+
 /** A report of findings for a terminal, grouped by variable: message, places and remedy; the summary and coverage last. */
 export function printFindings(report: FindingsReport, options: PrintOptions): string {
   const { style, quiet } = options;
   const header = [style.strong(`adder ${report.command}`), report.stage].filter(Boolean).join('  ');
   const body = quiet
     ? []
-    : [header, '', ...causeLines(report.findings, options), ...findingLines(report.findings, options)];
+    : [header, '', ...causeLines(report.findings, options), ...listedLines(report.findings, options)];
+  if (options.contents && report.contents && !quiet) body.push(...contentsLines(report.contents, options));
   return [...body, ...summaryLines(report, options), ''].join('\n');
+}
+
+/** Findings by code, the gravest and most frequent first. */
+function causesOf(findings: readonly Finding[]): Finding[][] {
+  return [...groupBy(findings, ({ level, code }) => `${level} ${code}`).values()].sort(
+    (a, b) => compareLevels(gravest(a), gravest(b)) || b.length - a.length,
+  );
 }
 
 /** Many findings by code, the gravest and most frequent first: a few causes often explain them all. */
 function causeLines(findings: readonly Finding[], { style, width }: PrintOptions): string[] {
   if (findings.length <= MOST_WITHOUT_CAUSES) return [];
-  const causes = [...groupBy(findings, ({ level, code }) => `${level} ${code}`).values()].sort(
-    (a, b) => compareLevels(gravest(a), gravest(b)) || b.length - a.length,
-  );
+  const causes = causesOf(findings);
   const widest = Math.max(...causes.map(([first]) => cells(first?.code ?? '')));
   const lines = causes.flatMap((cause) => {
     const { level, code } = cause[0] as Finding;
@@ -44,6 +54,19 @@ function causeLines(findings: readonly Finding[], { style, width }: PrintOptions
     );
   });
   return [style.strong('By cause'), ...lines, ''];
+}
+
+/** All findings; of very many, the first few of each cause. */
+function listedLines(findings: readonly Finding[], options: PrintOptions): string[] {
+  if (findings.length <= MOST_LISTED) return findingLines(findings, options);
+  const { style } = options;
+  return causesOf(findings).flatMap((cause) => {
+    const { level, code } = cause[0] as Finding;
+    const more = cause.length - FEW;
+    const title = `${style.level(level)} ${style.strong(code)}`;
+    const rest = `and ${count(more, 'more finding')} of ${code} (--format html or json lists all)`;
+    return [title, '', ...findingLines(cause.slice(0, FEW), options), ...(more > 0 ? [style.dim(rest), ''] : [])];
+  });
 }
 
 /** The findings alone, for other printers. */

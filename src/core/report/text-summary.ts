@@ -1,7 +1,7 @@
 import { type Coverage, type Question, questions } from '../findings/check.js';
 import type { Summary } from '../findings/finding.js';
 import { placeText } from '../findings/place.js';
-import { byteSize, count } from '../text/display.js';
+import { byteSize, count, grouped } from '../text/display.js';
 import { joinWords } from '../text/nearest.js';
 import type { Answers } from './answers.js';
 import type { FindingsReport } from './documents.js';
@@ -24,7 +24,8 @@ export function summaryLines({ summary, coverage, answers }: FindingsReport, opt
   ];
 }
 
-const questionTexts: Readonly<Record<Question, string>> = {
+/** Each question as a phrase with a colon. */
+export const questionTexts: Readonly<Record<Question, string>> = {
   nothingLeaked: 'nothing leaked:',
   allThere: 'what should be there is there:',
   current: 'it is of this stage, and current:',
@@ -52,7 +53,7 @@ function answerLines(answers: Answers, { style, width }: PrintOptions): string[]
 /** @param nothing the text for a report without findings */
 export function countLine(
   { error, warning, note, accepted }: Summary,
-  { style }: PrintOptions,
+  { style }: Pick<PrintOptions, 'style'>,
   nothing = style.good('no problems'),
 ): string {
   const parts = [
@@ -74,12 +75,24 @@ function coverageLines(coverage: Coverage, options: PrintOptions): string[] {
       ? `${checked}, completely`
       : `${checked}; ${style.level('error', `could not check ${count(unread.length, 'item')}`)}:`,
   ];
-  for (const { path, inside, because } of unread) lines.push(`  ${placeText({ path, inside })} ${because}`);
-  for (const { path, inside, because } of passedOver)
-    lines.push(style.dim(`  skipped: ${placeText({ path, inside })} ${because}`));
+  lines.push(...listed(unread, ({ path, inside, because }) => `  ${placeText({ path, inside })} ${because}`));
+  lines.push(
+    ...listed(passedOver, ({ path, inside, because }) => `  skipped: ${placeText({ path, inside })} ${because}`).map(
+      style.dim,
+    ),
+  );
   if (notSearched.length > 0) {
     const names = [...new Set(notSearched.map(({ variable, because }) => `${variable} (${because})`))];
     lines.push(...wrap(`not searched: ${names.join(', ')}`, width).map(style.dim));
   }
   return lines;
+}
+
+/** More lines of one kind are counted. */
+const MOST_LINES = 100;
+
+function listed<T>(items: readonly T[], lineOf: (item: T) => string): string[] {
+  const more = items.length - MOST_LINES;
+  const rest = more > 0 ? [`  and ${grouped(more)} more (--format json lists all)`] : [];
+  return [...items.slice(0, MOST_LINES).map(lineOf), ...rest];
 }

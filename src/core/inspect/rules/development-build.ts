@@ -63,7 +63,8 @@ async function leftChecks(language: ScriptLanguage, surroundings: Surroundings):
   const found = checksOfNodeEnv(text, language);
   if (!found) return [];
   const [start, end] = [found.first.start, found.first.end].map((at) => Buffer.byteLength(text.slice(0, at)));
-  const [described] = content.where.inside.length > 0 ? [] : await describe([{ start: start ?? 0, end: end ?? 0 }]);
+  const [described] =
+    content.where.inside.length > 0 ? [] : await describe([{ start: start ?? 0, end: end ?? 0, isBrief: true }]);
   const { line, column } = textPlaces(text)(found.first.start);
   const place = described ?? { place: { ...content.where, line, column } };
   const removable =
@@ -82,7 +83,7 @@ async function ofDevelopment(hits: readonly MarkHit[], surroundings: Surrounding
   if (!first) return [];
   const read = new Set(own.map(({ start, end }) => Buffer.from(content.read(start, end)).toString()));
   const names = [...new Set(texts.flatMap(([text, of]) => (read.has(text) ? [of] : [])))];
-  const [described] = await describe([{ start: first.start, end: first.end }]);
+  const [described] = await describe([{ start: first.start, end: first.end, isBrief: true }]);
   const { excerpt: _, ...place } = described ?? { place: { ...content.where } };
   const message = `contains development code of ${joinWords(names)}${sizeText(await sourceSizes())}`;
   return [statement(message, surroundings, place)];

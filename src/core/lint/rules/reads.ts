@@ -72,11 +72,12 @@ class BundleReads {
   }
 
   #serverRead(file: SourceText, read: Read, { name, reach }: Variable): LintFinding {
-    const chain = this.#chain(file.path);
+    const chain = [...(this.code.shipped.get(file.path) ?? [])];
     return this.#found(file, read, {
       code: 'code/server-read',
       variable: name,
-      message: `${read.name}, a ${reach}-only variable, is read by code that ${whereCodeGoes(this.code.bundle)}${chain}`,
+      ...(chain.length > 1 && { chain }),
+      message: `${read.name}, a ${reach}-only variable, is read by code that ${whereCodeGoes(this.code.bundle)}${this.#chain(file.path)}`,
       remedy: `move the read into code that runs on the server; if anybody may know the value, set ${name}: public in the contract`,
     });
   }

@@ -1,0 +1,3 @@
+// Writes the modules that are not in the repository.
+import './kernel.mjs';
+import './page.mjs';

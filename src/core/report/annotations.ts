@@ -1,0 +1,91 @@
+import { compareLevels, type Level } from '../findings/codes.js';
+import type { Finding } from '../findings/finding.js';
+import { placeText } from '../findings/place.js';
+import { displayText } from '../text/display.js';
+import type { PipelineName } from './pipelines.js';
+
+/** Pipelines show few annotations for a step, and cut long lists. */
+const MOST = 50;
+
+/** The lines of a finding, without line breaks. One entry per pipeline; each has escapes of its own. */
+const lines: Readonly<Record<PipelineName, (finding: Finding) => string[]>> = {
+  /** Workflow commands: `::error file=...::message`. */
+  github: (finding) => {
+    const { level, code } = finding;
+    const { path, line, column } = whereOf(finding);
+    const properties = { file: path, line, col: column, title: code };
+    const list = Object.entries(properties).flatMap(([key, value]) =>
+      value === undefined ? [] : `${key}=${percent(String(value)).replaceAll(':', '%3A').replaceAll(',', '%2C')}`,
+    );
+    const word = level === 'note' ? 'notice' : level;
+    return [`::${word} ${list.join(',')}::${percent(textOf(finding))}`];
+  },
+  /** Logging commands: `##vso[task.logissue ...]message`; notes have no type there. */
+  azure: (finding) => {
+    if (finding.level === 'note') return [];
+    const { path, line, column } = whereOf(finding);
+    const properties = {
+      type: finding.level,
+      sourcepath: path,
+      linenumber: line,
+      columnnumber: column,
+      code: finding.code,
+    };
+    const list = Object.entries(properties).flatMap(([key, value]) =>
+      value === undefined ? [] : `${key}=${azure(String(value)).replaceAll(';', '%3B').replaceAll(']', '%5D')};`,
+    );
+    return [`##vso[task.logissue ${list.join('')}]${azure(textOf(finding))}`];
+  },
+  /** Service messages: `##teamcity[inspection ...]`. */
+  teamcity: (finding) => {
+    const { code, level } = finding;
+    const { path, line } = whereOf(finding);
+    const severity: Record<Level, string> = { error: 'ERROR', warning: 'WARNING', note: 'INFO' };
+    return [
+      teamcity('inspectionType', { id: code, name: code, category: 'Adder', description: code }),
+      teamcity('inspection', { typeId: code, message: textOf(finding), file: path, line, SEVERITY: severity[level] }),
+    ];
+  },
+};
+
+/** Annotations for a pipeline, the gravest first, one per line; at most {@link MOST} findings. */
+export function annotationLines(findings: readonly Finding[], pipeline: PipelineName): string[] {
+  const sorted = [...findings].sort((a, b) => compareLevels(a.level, b.level));
+  // TeamCity declares each type once.
+  return [...new Set(sorted.slice(0, MOST).flatMap((finding) => lines[pipeline](finding)))];
+}
+
+/** Reviewers see sources, so the line that a value comes from is annotated if it is known. */
+function whereOf({ origin, place }: Finding): { path?: string; line?: number; column?: number } {
+  if (origin && !origin.path.includes('node_modules/')) return origin;
+  return place && place.inside.length === 0 ? place : place ? { path: place.path } : {};
+}
+
+function textOf({ message, remedy, place, origin, variable }: Finding): string {
+  const where = place && (origin || place.inside.length > 0) ? `${placeText(place)}: ` : '';
+  const about = variable !== undefined && !message.includes(variable) ? `${variable}: ` : '';
+  return displayText(`${where}${about}${message} → ${remedy}`);
+}
+
+function percent(text: string): string {
+  return text.replaceAll('%', '%25').replaceAll('\r', '%0D').replaceAll('\n', '%0A');
+}
+
+function azure(text: string): string {
+  return text.replaceAll('%', '%AZP25').replaceAll('\r', '%0D').replaceAll('\n', '%0A');
+}
+
+function teamcity(name: string, values: Readonly<Record<string, string | number | undefined>>): string {
+  const list = Object.entries(values).flatMap(([key, value]) =>
+    value === undefined ? [] : ` ${key}='${teamcityText(String(value))}'`,
+  );
+  return `##teamcity[${name}${list.join('')}]`;
+}
+
+function teamcityText(text: string): string {
+  return text
+    .replace(/[|'[\]]/g, '|$&')
+    .replaceAll('\n', '|n')
+    .replaceAll('\r', '|r')
+    .replace(/[^\x20-\x7e]/g, (one) => `|0x${one.charCodeAt(0).toString(16).padStart(4, '0')}`);
+}

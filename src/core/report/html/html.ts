@@ -1,0 +1,134 @@
+import { createHash } from 'node:crypto';
+import { questions } from '../../findings/check.js';
+import { codes } from '../../findings/codes.js';
+import { byteSize, count, displayText } from '../../text/display.js';
+import { xmlText } from '../../text/xml.js';
+import type { FindingsReport, Report } from '../documents.js';
+import { makeStyle } from '../style.js';
+import { countLine, questionTexts } from '../text-summary.js';
+import type { PageReport } from './page/model.js';
+import { pageScript, pageStyle } from './page-assets.js';
+
+/**
+ * A report as one page that opens from disk. Its script and style are in it, and its content security policy admits nothing else: no
+ * request, no other script. Everything from artifacts is in a block of JSON, and becomes text only.
+ */
+export function printHtml(report: Report): string {
+  const stage = 'stage' in report && report.stage ? report.stage : '';
+  const title = `adder ${report.command}${stage && ` ${stage}`}`;
+  const policy = [
+    "default-src 'none'",
+    `script-src '${digestOf(pageScript)}'`,
+    // Bars have widths of their own, which the script sets on properties.
+    `style-src '${digestOf(pageStyle)}'`,
+    "base-uri 'none'",
+    "form-action 'none'",
+  ].join('; ');
+  const of = report.kind === 'findings' ? report : undefined;
+  return `<!doctype html>
+<html lang="en">
+<head>
+<meta charset="utf-8">
+<meta http-equiv="Content-Security-Policy" content="${policy}">
+<meta name="viewport" content="width=device-width, initial-scale=1">
+<meta name="referrer" content="no-referrer">
+<title>${text(title)}</title>
+<style>${pageStyle}</style>
+</head>
+<body>
+<a class="skip" href="#findings">Skip to the findings</a>
+<header>
+<h1>${text(title)}</h1>
+<p>${text(countLine(report.summary, { style: makeStyle(false) }))}${of?.coverage ? ` · ${text(coverageText(of.coverage))}` : ''}</p>
+${of ? answers(of) : ''}</header>
+<nav aria-label="Sections">${sectionsOf(report)
+    .map(([id, name]) => `<a href="#${id}">${name}</a>`)
+    .join('')}</nav>
+<main>
+<noscript><p>This report needs JavaScript to list its findings. It makes no requests.</p></noscript>
+${sectionsOf(report)
+  .map(([id, name]) => section(id, name))
+  .join('\n')}
+</main>
+<script type="application/json" id="report">${jsonBlock(pageReport(report))}</script>
+<script>${pageScript}</script>
+</body>
+</html>
+`;
+}
+
+function sectionsOf(report: Report): [id: string, name: string][] {
+  const { contents = undefined, coverage = undefined } = report.kind === 'findings' ? report : {};
+  return [
+    ['findings', 'Findings'],
+    ...(contents ? ([['matrix', 'What is where']] as [string, string][]) : []),
+    ...(contents ? ([['files', 'Files']] as [string, string][]) : []),
+    ...(coverage ? ([['coverage', 'Not checked']] as [string, string][]) : []),
+    ...(report.accepted ? ([['accepted', 'Accepted']] as [string, string][]) : []),
+  ];
+}
+
+function section(id: string, name: string): string {
+  const inner = id === 'findings' ? '<div id="filters" hidden></div>\n<div id="findings-list"></div>\n' : '';
+  return `<section id="${id}" aria-labelledby="${id}-title">\n<h2 id="${id}-title" tabindex="-1">${name}</h2>\n${inner}</section>`;
+}
+
+function answers({ answers: all }: FindingsReport): string {
+  if (!all) return '';
+  const classes = { yes: 'yes', no: 'no', 'not known': 'unknown' };
+  const signs = { yes: '✓', no: '✕', 'not known': '?' };
+  const items = questions.flatMap((question) => {
+    const { answer, because = [] } = all[question];
+    if (answer === 'not asked') return [];
+    const reasons = because.map((one) => `<p>${text(one.because)} → ${text(one.remedy)}</p>`).join('');
+    const name = text(questionTexts[question].replace(/:$/, ''));
+    return `<li class="${classes[answer]}"><span class="question">${name}</span><span class="answer"><span aria-hidden="true">${signs[answer]}</span> ${answer}</span>${reasons}</li>\n`;
+  });
+  return items.length > 0 ? `<ul class="answers">\n${items.join('')}</ul>\n` : '';
+}
+
+function coverageText({ files, members, bytes, unread }: NonNullable<FindingsReport['coverage']>): string {
+  const embedded = members > 0 ? ` and ${count(members, 'embedded file')}` : '';
+  const all = unread.length === 0 ? 'completely' : `except for ${count(unread.length, 'item')}`;
+  return `checked ${count(files, 'file')}${embedded}, ${byteSize(bytes)}, ${all}`;
+}
+
+function pageReport(report: Report): PageReport {
+  const { command, findings, summary, accepted } = report;
+  const used = new Set([...findings, ...(accepted ?? [])].map(({ code }) => code));
+  const {
+    coverage,
+    answers: all,
+    contents,
+    stage,
+  } = report.kind === 'findings' ? report : ({} as Partial<FindingsReport>);
+  return {
+    command,
+    findings,
+    summary,
+    ...(stage !== undefined && { stage }),
+    ...(coverage && { coverage }),
+    ...(all && { answers: all }),
+    ...(contents && { contents }),
+    ...(accepted && { accepted }),
+    codes: Object.fromEntries(
+      [...used].map((code) => [code, { meaning: codes[code].meaning, help: codes[code].help }]),
+    ),
+  };
+}
+
+/** JSON that cannot end its script element, or start a comment in it (HTML, 4.12.1.3). */
+function jsonBlock(value: unknown): string {
+  return JSON.stringify(value).replace(
+    /[<>&\u2028\u2029]/g,
+    (one) => `\\u${one.charCodeAt(0).toString(16).padStart(4, '0')}`,
+  );
+}
+
+function digestOf(content: string): string {
+  return `sha256-${createHash('sha256').update(content).digest('base64')}`;
+}
+
+function text(value: string): string {
+  return xmlText(displayText(value));
+}

@@ -1,0 +1,64 @@
+type Child = Node | string | undefined | false;
+type Props = Readonly<Record<string, string | number | boolean | ((event: Event) => void) | undefined>>;
+
+/**
+ * An element. Text is always set as text, so nothing from an artifact becomes markup.
+ * @param props attributes; functions are listeners of the event that they are named after
+ */
+export function h<Name extends keyof HTMLElementTagNameMap>(
+  name: Name,
+  props: Props = {},
+  ...children: readonly Child[]
+): HTMLElementTagNameMap[Name] {
+  const element = document.createElement(name);
+  for (const [key, value] of Object.entries(props)) {
+    if (typeof value === 'function') element.addEventListener(key, value);
+    else if (value === true) element.setAttribute(key, '');
+    else if (value !== undefined && value !== false) element.setAttribute(key, String(value));
+  }
+  element.append(...children.filter((one): one is Node | string => one !== undefined && one !== false));
+  return element;
+}
+
+/** An element of the page by its id. */
+export function byId<Kind extends HTMLElement = HTMLElement>(id: string): Kind {
+  return document.getElementById(id) as Kind;
+}
+
+/** A list that shows some items, and more on demand: thousands of elements at once would make the page slow. */
+export function pagedList<T>(
+  container: HTMLElement,
+  items: readonly T[],
+  show: (item: T) => HTMLElement,
+  { size, what }: { size: number; what: string },
+): void {
+  let shown = 0;
+  const more = h('button', { type: 'button', class: 'more', click: () => next(true) });
+  const next = (focuses: boolean) => {
+    const added = items.slice(shown, shown + size).map(show);
+    shown += added.length;
+    more.before(...added);
+    const left = items.length - shown;
+    more.hidden = left === 0;
+    more.textContent = `Show ${Math.min(size, left)} more (${left.toLocaleString('en')} ${what} left)`;
+    if (focuses && added[0]) {
+      added[0].tabIndex = -1;
+      added[0].focus();
+    }
+  };
+  container.replaceChildren(more);
+  next(false);
+}
+
+/** Bytes as a person reads them: `3.1 MB`, in powers of ten. */
+export function byteSize(bytes: number): string {
+  if (bytes < 1000) return `${bytes} B`;
+  const power = Math.min(4, Math.floor(Math.log10(bytes) / 3));
+  const size = bytes / 1000 ** power;
+  return `${size < 10 ? size.toFixed(1) : Math.round(size)} ${['B', 'kB', 'MB', 'GB', 'TB'][power]}`;
+}
+
+/** `1 file`, `1,134 files`. */
+export function count(number: number, one: string): string {
+  return `${number.toLocaleString('en')} ${one}${number === 1 ? '' : 's'}`;
+}

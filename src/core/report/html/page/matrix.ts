@@ -1,0 +1,136 @@
+import { count, h } from './dom.js';
+import { fileOf, type Level, levels, type PageFinding, type PageReport } from './model.js';
+
+/** Columns at first; a button shows the others. */
+const MOST_COLUMNS = 12;
+
+interface Cell {
+  findings: PageFinding[];
+  /** Places of the public value. */
+  places: number;
+  sources: Set<string>;
+}
+
+/** Called when a cell is chosen. */
+type Choose = (variable: string, file: string) => void;
+
+/** Variables, grouped by reach, and the files in which something of them is. */
+export function matrixElement(report: PageReport, choose: Choose): HTMLElement {
+  const cells = cellsOf(report);
+  const files = filesOf(cells);
+  if (files.length === 0) return h('p', { class: 'none' }, 'No variable of the contract is in any file.');
+  const container = h('div', {});
+  const show = (columns: readonly string[]) => {
+    const more = files.length - columns.length;
+    container.replaceChildren(
+      h(
+        'div',
+        { class: 'scroll', tabindex: 0, role: 'region', 'aria-label': 'Variables and files' },
+        table(report, cells, columns, choose),
+      ),
+      ...(more > 0
+        ? [h('button', { type: 'button', class: 'more', click: () => show(files) }, `Show ${count(more, 'more file')}`)]
+        : []),
+    );
+  };
+  show(files.slice(0, MOST_COLUMNS));
+  return container;
+}
+
+function cellsOf({ findings, contents }: PageReport): Map<string, Map<string, Cell>> {
+  const cells = new Map<string, Map<string, Cell>>();
+  const cellOf = (variable: string, file: string): Cell => {
+    const row = cells.get(variable) ?? new Map<string, Cell>();
+    const cell = row.get(file) ?? { findings: [], places: 0, sources: new Set<string>() };
+    cells.set(variable, row.set(file, cell));
+    return cell;
+  };
+  for (const finding of findings)
+    if (finding.variable !== undefined && finding.place)
+      cellOf(finding.variable, fileOf(finding)).findings.push(finding);
+  for (const { variable, path, places, origin } of contents?.values ?? []) {
+    const cell = cellOf(variable, path);
+    cell.places += places;
+    if (origin) cell.sources.add(`${origin.path}:${origin.line}`);
+  }
+  return cells;
+}
+
+/** The files with the most findings first, then those with the most values. */
+function filesOf(cells: ReadonlyMap<string, ReadonlyMap<string, Cell>>): string[] {
+  const weights = new Map<string, number>();
+  for (const row of cells.values())
+    for (const [file, { findings, places }] of row)
+      weights.set(file, (weights.get(file) ?? 0) + findings.length * 1_000_000 + places);
+  return [...weights].sort((a, b) => b[1] - a[1] || (a[0] < b[0] ? -1 : 1)).map(([file]) => file);
+}
+
+function table(
+  report: PageReport,
+  cells: ReadonlyMap<string, ReadonlyMap<string, Cell>>,
+  files: readonly string[],
+  choose: Choose,
+): HTMLElement {
+  const head = h(
+    'tr',
+    {},
+    h('th', { scope: 'col' }, 'variable'),
+    ...files.map((file) => h('th', { scope: 'col', title: file }, h('span', {}, shortened(file)))),
+  );
+  const groups = groupsOf(report, cells).map(([reach, names]) =>
+    h(
+      'tbody',
+      {},
+      h('tr', { class: 'group' }, h('th', { colspan: files.length + 1, scope: 'rowgroup' }, reach)),
+      ...names.map((name) =>
+        h(
+          'tr',
+          {},
+          h('th', { scope: 'row' }, name),
+          ...files.map((file) => h('td', {}, cellElement(name, file, cells.get(name)?.get(file), choose))),
+        ),
+      ),
+    ),
+  );
+  return h('table', { class: 'matrix' }, h('thead', {}, head), ...groups);
+}
+
+/** Variables of the contract in its order, then names that only findings have. */
+function groupsOf(
+  { contents, findings }: PageReport,
+  cells: ReadonlyMap<string, ReadonlyMap<string, Cell>>,
+): [string, string[]][] {
+  const reachOf = new Map((contents?.variables ?? []).map(({ name, reach }) => [name, reach as string]));
+  for (const { variable, reach } of findings)
+    if (variable !== undefined && !reachOf.has(variable)) reachOf.set(variable, reach ?? 'undeclared');
+  for (const name of cells.keys()) if (!reachOf.has(name)) reachOf.set(name, 'undeclared');
+  return ['server', 'build', 'public', 'undeclared'].flatMap((reach): [string, string[]][] => {
+    const names = [...reachOf].flatMap(([name, of]) => (of === reach ? [name] : []));
+    return names.length > 0 ? [[reach, names]] : [];
+  });
+}
+
+function cellElement(variable: string, file: string, cell: Cell | undefined, choose: Choose): HTMLElement | string {
+  if (!cell) return '';
+  const { findings, places, sources } = cell;
+  const level = levels.find((one) => findings.some((finding) => finding.level === one));
+  const parts = [
+    findings.length > 0 && count(findings.length, 'finding'),
+    places > 0 && `its value, ${count(places, 'place')}`,
+    sources.size > 0 && `from ${[...sources].join(', ')}`,
+  ].filter(Boolean);
+  const label = `${variable} in ${file}: ${parts.join('; ')}`;
+  if (!level) return h('span', { class: 'present', title: label, role: 'img', 'aria-label': label }, `● ${places}`);
+  return h(
+    'button',
+    { type: 'button', class: level, title: label, 'aria-label': label, click: () => choose(variable, file) },
+    `${signs[level]} ${findings.length}`,
+  );
+}
+
+const signs: Readonly<Record<Level, string>> = { error: '✕', warning: '▲', note: 'i' };
+
+/** The end of a path tells files apart. */
+function shortened(path: string): string {
+  return path.length <= 28 ? path : `…${path.slice(-27)}`;
+}

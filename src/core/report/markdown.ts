@@ -1,0 +1,124 @@
+import { questions } from '../findings/check.js';
+import { codes, compareLevels, type Level } from '../findings/codes.js';
+import type { Finding } from '../findings/finding.js';
+import { placeText } from '../findings/place.js';
+import { byteSize, count, displayText, grouped } from '../text/display.js';
+import type { FindingsReport, Report } from './documents.js';
+import { groupBy } from './layout.js';
+import { makeStyle } from './style.js';
+import { countLine, questionTexts } from './text-summary.js';
+
+/** Comments of code hosts have at most 65,536 characters. */
+const MOST_CHARACTERS = 60_000;
+/** Places of one statement that are listed. */
+const MOST_PLACES = 10;
+
+const marks: Readonly<Record<Level, string>> = { error: '🔴', warning: '🟠', note: '🔵' };
+
+/** A report that fits into a review comment: answers and counts first, then findings by cause, folded if there are many. */
+export function printMarkdown(report: Report): string {
+  const stage = 'stage' in report && report.stage ? ` for ${inline(report.stage)}` : '';
+  const head = [
+    `### adder ${report.command}${stage}: ${countLine(report.summary, { style: makeStyle(false) })}`,
+    '',
+    ...(report.kind === 'findings' ? [...answerRows(report), ...coverageLines(report)] : []),
+  ];
+  return withinLimit(head, sections(report.findings));
+}
+
+/** As many sections as fit; what is left out is said. */
+function withinLimit(head: readonly string[], parts: readonly { text: string; findings: number }[]): string {
+  let text = `${head.join('\n').trimEnd()}\n`;
+  let left = parts.reduce((sum, { findings }) => sum + findings, 0);
+  for (const part of parts) {
+    if (text.length + part.text.length > MOST_CHARACTERS) break;
+    text += part.text;
+    left -= part.findings;
+  }
+  return left === 0 ? text : `${text}\n_${count(left, 'more finding')}: \`--format html\` shows all._\n`;
+}
+
+function answerRows({ answers }: FindingsReport): string[] {
+  if (!answers) return [];
+  const words = { yes: '✅ yes', no: '❌ no', 'not known': '❔ not known' };
+  const rows = questions.flatMap((question) => {
+    const { answer, because = [] } = answers[question];
+    if (answer === 'not asked') return [];
+    const why = because.map((one) => ` ${inline(one.because)} → ${inline(one.remedy)}`).join('<br>');
+    return `| ${questionTexts[question].replace(/:$/, '')} | ${words[answer]}${why} |`;
+  });
+  return rows.length === 0 ? [] : ['| question | answer |', '| --- | --- |', ...rows, ''];
+}
+
+function coverageLines({ coverage }: FindingsReport): string[] {
+  if (!coverage) return [];
+  const { files, members, bytes, unread } = coverage;
+  const embedded = members > 0 ? ` and ${count(members, 'embedded file')}` : '';
+  const all = unread.length === 0 ? ', completely' : `; could not check ${count(unread.length, 'item')}:`;
+  const shown = unread.slice(0, MOST_PLACES);
+  const more = unread.length - shown.length;
+  return [
+    `Checked ${count(files, 'file')}${embedded}, ${byteSize(bytes)}${all}`,
+    ...shown.map(({ path, inside, because }) => `- ${code(placeText({ path, inside }))} ${inline(because)}`),
+    ...(more > 0 ? [`- and ${grouped(more)} more`] : []),
+    '',
+  ];
+}
+
+/** One section per code, the gravest first; only errors are unfolded. */
+function sections(findings: readonly Finding[]): { text: string; findings: number }[] {
+  const groups = [...groupBy(findings, ({ level, code: of }) => `${level} ${of}`).values()];
+  groups.sort((a, b) => compareLevels((a[0] as Finding).level, (b[0] as Finding).level) || b.length - a.length);
+  return groups.map((group) => {
+    const { level, code: of } = group[0] as Finding;
+    const title = `${marks[level]} ${level} <code>${of}</code> (${group.length}): ${html(codes[of].meaning)}`;
+    const open = level === 'error' ? ' open' : '';
+    const text = `\n<details${open}><summary>${title}</summary>\n\n${statements(group)}\n</details>\n`;
+    return { text, findings: group.length };
+  });
+}
+
+function statements(group: readonly Finding[]): string {
+  const same = [...groupBy(group, ({ message, remedy }) => `${message}\n${remedy}`).values()];
+  return same.map((one) => statement(one)).join('');
+}
+
+function statement(findings: readonly Finding[]): string {
+  const { variable, message, remedy } = findings[0] as Finding;
+  const shown = findings.slice(0, MOST_PLACES);
+  const more = findings.length - shown.length;
+  const places = shown.flatMap(({ place, origin, encoding, fingerprint }) => {
+    const source = origin ? `${code(`${origin.path}:${origin.line}:${origin.column}`)} in ` : '';
+    const steps = encoding?.filter((name) => name !== 'plain') ?? [];
+    const as = steps.length > 0 ? ` as ${inline(steps.join(' in '))}` : '';
+    return place ? `  - ${source}${code(placeText(place))}${as} (${fingerprint.slice(0, 8)})\n` : [];
+  });
+  const name = variable !== undefined && !message.includes(variable) ? `**${inline(variable)}** ` : '';
+  return `- ${name}${inline(message)}\n${places.join('')}${more > 0 ? `  - and ${count(more, 'more place')}\n` : ''}  - → ${inline(remedy)}\n`;
+}
+
+/** Text from outside in a line of Markdown: neither Markdown nor HTML nor a mention. Code in backticks stays code. */
+function inline(text: string): string {
+  return displayText(text)
+    .split(/(`[^`]+`)/)
+    .map((part, index) => (index % 2 === 1 ? code(part.slice(1, -1)) : escaped(part)))
+    .join('');
+}
+
+function html(text: string): string {
+  return text.replace(/&/g, '&amp;').replace(/</g, '&lt;');
+}
+
+function escaped(text: string): string {
+  return html(text)
+    .replace(/[\\*_[\]|~#!>`]/g, '\\$&')
+    .replace(/@/g, '@\u200b');
+}
+
+/** A code span with more backticks around it than are in it (CommonMark 0.31, 6.1); a table would end a cell at `|`. */
+function code(text: string): string {
+  const longest = Math.max(0, ...[...text.matchAll(/`+/g)].map(([run]) => run.length));
+  const fence = '`'.repeat(longest + 1);
+  const space = longest > 0 ? ' ' : '';
+  return `${fence}${space}${displayText(text).replaceAll('|', '\\|')}${space}${fence}`;
+}
