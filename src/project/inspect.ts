@@ -43,8 +43,9 @@ export const inspect: Check<InspectRequest, Promise<InspectResult>> = async (pro
     request.bundle === undefined ? [...project.contract.bundles.values()] : [bundleOf(project, request.bundle)];
   const { name: stage } = stageOf(project, request.stage ?? stageOfNewestReceipt(project, bundles));
   const groups = await findArtifacts(project, bundles, request, world);
-  const files = groups.reduce((sum, group) => sum + group.files.length, 0);
-  const work = new Work(world, 'file', files);
+  const files = groups.flatMap((group) => group.files);
+  const size = files.reduce((sum, { bytes }) => sum + bytes, 0);
+  const work = new Work(world, 'file', files.length, size);
   try {
     const results: InspectedResult[] = [];
     for (const { bundle, contract, groups: ofScope } of byScope(project, groups)) {

@@ -149,7 +149,7 @@ export class Inspection {
           files.slice(index).map((one) => one.path),
           bundle,
         );
-      this.parts.work.step();
+      this.parts.work.begin(bytes);
       const artifact = new FileArtifact(path, audience, this.parts.paths, this.parts.ahead);
       const result = await this.#artifact(artifact, bundle, untouched);
       if (result && this.parts.withContents) this.#list(artifact, bundle, { ...result, bytes });

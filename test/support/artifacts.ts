@@ -32,7 +32,7 @@ export interface How {
   audience?: Audience;
   directories?: readonly string[];
   /** What the contract says about the bundle. */
-  facts?: BundleFacts;
+  facts?: BundleFacts | undefined;
   /** What a source map maps the text to. */
   map?: string;
 }

@@ -11,6 +11,8 @@ export interface Mark {
 interface KindSettings {
   /** Hits kept per byte string; all are counted. */
   most: number;
+  /** Whether many texts have such a hit, and nothing in the sources of a map is reported for it. */
+  isCommon?: true;
   /** Rejects a hit by the bytes that follow it, as far as they are in the same chunk. */
   accepts?(following: Uint8Array): boolean;
 }
@@ -26,7 +28,11 @@ const settings: ReadonlyMap<string, KindSettings> = new Map<string, KindSettings
   ['anchor', { most: limits.anchorPlaces.value }],
   ['data-uri', { most: 250_000, accepts: hasContent }],
   ['fragment', { most: 1 }],
-  [RUN, { most: limits.runsPerFile.value }],
+  [RUN, { most: limits.runsPerFile.value, isCommon: true }],
+  ...['local-address', 'node-env', 'development-text', 'inline-map'].map((kind): [string, KindSettings] => [
+    kind,
+    { ...usual, isCommon: true },
+  ]),
 ]);
 
 export function settingsOf(kind: string): KindSettings {

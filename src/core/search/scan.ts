@@ -1,4 +1,4 @@
-import { RUN, settingsOf } from './marks.js';
+import { settingsOf } from './marks.js';
 import type { Hit, Matcher, OnHit } from './matcher.js';
 
 /** A hit of a mark. `needle` is the mark's index. */
@@ -15,7 +15,7 @@ export interface Scan {
   counts: Map<number, number>;
   /** Offsets at which the content of data: URIs starts, ascending. */
   dataUris: number[];
-  /** Whether all hits are data: URIs and runs. Most texts have runs. */
+  /** Whether all hits are data: URIs, and of kinds that many texts have. */
   isEmpty: boolean;
 }
 
@@ -90,6 +90,6 @@ export function settled(scan: Scan): Scan {
     return count <= settingsOf(kind).most;
   });
   scan.dataUris.sort((a, b) => a - b);
-  scan.isEmpty = scan.hits.every(({ kind }) => kind === RUN);
+  scan.isEmpty = scan.hits.every(({ kind }) => settingsOf(kind).isCommon === true);
   return scan;
 }

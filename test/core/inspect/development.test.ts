@@ -7,8 +7,9 @@ import { contractOf } from '../../support/contract.js';
 const stages = 'stages: { production: { layers: [.env] } }\nvariables: { APP_URL: public }\n';
 const contract = contractOf(`adder: 1\n${stages}`);
 
+const facts = { forbidsMaps: false };
 const found = async (code: string, text: string, how?: How, of = contract) =>
-  (await findingsIn(of, text, how)).flatMap((one) => (one.code === code ? [one.message] : []));
+  (await findingsIn(of, text, { facts, ...how })).flatMap((one) => (one.code === code ? [one.message] : []));
 
 describe('addresses of a developer', () => {
   const local = (text: string, how?: How) => found('stage/local-address', text, how);
@@ -149,5 +150,6 @@ describe('development builds', () => {
   test.each<[string, How]>([
     ['page.txt', { fileName: 'page.txt' }],
     ['a server file', { audience: 'server' }],
+    ['a file of no bundle, such as a package', { facts: undefined }],
   ])('%s is not checked', async (_, how) => expect(await found('stage/development-build', react, how)).toEqual([]));
 });

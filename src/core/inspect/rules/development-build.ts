@@ -46,7 +46,8 @@ export const developmentBuilds: ArtifactRule = {
     const { content, inspected } = surroundings;
     const { fileName, size, original } = content;
     const language = scriptLanguage(fileName);
-    const isCode = language !== undefined || isPage(fileName);
+    // Packages check NODE_ENV by design, and have files for development; the output of a bundle does not.
+    const isCode = inspected.bundle !== undefined && (language !== undefined || isPage(fileName));
     if (inspected.audience !== 'browser' || !isCode || original !== undefined || size > limits.scriptBytes.value)
       return [];
     const left = hits.some(({ kind }) => kind === CHECK) && language ? await leftChecks(language, surroundings) : [];
