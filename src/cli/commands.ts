@@ -71,6 +71,12 @@ export const commands: Readonly<Record<string, CommandEntry>> = table({
     summary: 'Accept findings, with a reason and an end date',
     load: async () => (await import('./accept.js')).accept,
   },
+  show: {
+    usage: 'show [reports..]',
+    shown: 'show REPORT...',
+    summary: 'Print saved reports again, in any format, merged',
+    load: async () => (await import('./show.js')).show,
+  },
   completion: {
     usage: 'completion [shell]',
     shown: 'completion SHELL',

@@ -169,6 +169,24 @@ export const options = {
     group: 'What to do',
     help: 'Exit with code 0 even if something could not be checked',
   },
+  shard: {
+    schema: z.optional(
+      z
+        .string()
+        .check(z.regex(/^\d{1,4}\/\d{1,4}$/))
+        .check(
+          z.refine((text) => {
+            const [part = 0, of = 0] = text.split('/').map(Number);
+            return part >= 1 && part <= of;
+          }),
+        ),
+    ),
+    type: 'string',
+    group: 'What to check',
+    value: 'PART/PARTS',
+    range: 'a part and the number of parts, such as 2/8',
+    help: 'Only this part of the outputs; `adder show` merges the JSON reports of all parts',
+  },
   threads: {
     schema: z.optional(threads),
     type: 'string',

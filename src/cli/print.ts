@@ -74,7 +74,10 @@ export async function printInspection(
   project: Project,
 ): Promise<number> {
   const of = { command: 'inspect', stage };
-  const report = findingsReport(of, [result], rulesOf(project.contract), today(world));
+  const rules = rulesOf(project.contract);
+  const report = findingsReport(of, [result], rules, today(world));
+  if (result.part)
+    report.part = { ...result.part, contract: rules.path, levels: { ...rules.levels }, accept: [...rules.accept] };
   const code = await printReport(report, settings, world, { project });
   return isStopped ? EXIT.interrupted : code;
 }

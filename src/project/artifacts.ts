@@ -23,6 +23,8 @@ export interface ArtifactGroup {
   /** Whether it is all of the bundle's output, so that something can be missing from it. */
   isWhole: boolean;
   files: { path: string; audience: Audience; bytes: number }[];
+  /** Files of it that other machines inspect; absent if this one inspects all. */
+  elsewhere?: ArtifactGroup['files'];
   unread: NotRead[];
   /** What is not opened, caches included. */
   skipped: NotRead[];

@@ -3,6 +3,7 @@ import type { Bundle, Contract } from '../core/contract/contract.js';
 import { contractFor, hasOwnLayers } from '../core/contract/scopes.js';
 import { type CheckResult, type Coverage, distinct, joinCoverage } from '../core/findings/check.js';
 import { joinContents } from '../core/findings/contents.js';
+import type { PartNumber, Unsettled } from '../core/findings/part.js';
 import { unknownSecrets } from '../core/inspect/expected.js';
 import { planSearch, type SearchPlan } from '../core/inspect/plan.js';
 import { ArtifactSearch, markTable } from '../core/inspect/search.js';
@@ -14,10 +15,11 @@ import { Work } from '../host/work.js';
 import type { World } from '../host/world.js';
 import { type ArtifactGroup, type ArtifactRequest, findArtifacts } from './artifacts.js';
 import type { Check } from './check.js';
-import { Inspection, type InspectionParts } from './inspection.js';
+import { type InspectedResult, Inspection, type InspectionParts } from './inspection.js';
 import { stageOfNewestReceipt } from './last-build.js';
 import { looseValues } from './loose-files.js';
 import { bundleOf, type Project, stageOf } from './open.js';
+import { listingOf, partOf } from './part.js';
 import { otherScopes, StageResolver } from './resolve.js';
 import { scanAhead, startThreads } from './threads.js';
 
@@ -25,6 +27,8 @@ export interface InspectRequest extends ArtifactRequest {
   stage?: string;
   /** List the files that were checked, and the public values in them. */
   contents?: boolean;
+  /** Only this part of the outputs; the others are inspected elsewhere. */
+  part?: PartNumber;
   /** Number of threads; chosen by the input's size if absent. */
   threads?: number;
 }
@@ -42,7 +46,8 @@ export const inspect: Check<InspectRequest, Promise<InspectResult>> = async (pro
   const bundles =
     request.bundle === undefined ? [...project.contract.bundles.values()] : [bundleOf(project, request.bundle)];
   const { name: stage } = stageOf(project, request.stage ?? stageOfNewestReceipt(project, bundles));
-  const groups = await findArtifacts(project, bundles, request, world);
+  const all = await findArtifacts(project, bundles, request, world);
+  const groups = request.part ? partOf(all, request.part) : all;
   const files = groups.flatMap((group) => group.files);
   const size = files.reduce((sum, { bytes }) => sum + bytes, 0);
   const work = new Work(world, 'file', files.length, size);
@@ -52,7 +57,11 @@ export const inspect: Check<InspectRequest, Promise<InspectResult>> = async (pro
       const part = { project: { ...project, contract }, others: otherScopes(project, bundle, world), stage };
       results.push(await inspectPart(part, ofScope, { request, work, world }));
     }
-    return { ...joinedResults(results), stage, isStopped: work.isStopped };
+    const { unsettled, ...joined } = joinedResults(results);
+    const { path } = project.files;
+    const listing = listingOf(all, (file) => path.relative(project.root, file).split(path.sep).join('/'));
+    const part = request.part && unsettled && { ...request.part, ...unsettled, listing };
+    return { ...joined, ...(part && asPart(joined, part)), stage, isStopped: work.isStopped };
   } finally {
     work.end();
   }
@@ -108,7 +117,9 @@ async function inspectPart(
       resolution: asked,
       others: all.filter((one) => one !== asked),
       work,
-      withContents: request.contents ?? false,
+      // Parts are joined by the values that each contains.
+      withContents: request.contents === true || request.part !== undefined,
+      ...(request.part && { part: request.part }),
       readPlaces: async (bundle) => {
         const { readPlaces } = await import('./expected.js');
         return readPlaces(project, bundle, world);
@@ -124,20 +135,43 @@ async function inspectPart(
   }
 }
 
-type InspectedResult = CheckResult & { coverage: Coverage };
-
 /** The results of the parts as one; what several parts could not read is listed once. */
 function joinedResults(results: readonly InspectedResult[]): InspectedResult {
+  const unsettled = results.flatMap((one) => one.unsettled ?? []);
   const contents = joinContents(results.flatMap((one) => one.contents ?? []));
   return {
     groups: results[0]?.groups ?? [],
     findings: results.flatMap(({ findings }) => findings),
     ...(contents && { contents }),
+    ...(unsettled.length > 0 && { unsettled: joinUnsettled(unsettled) }),
     coverage: joinCoverage(results.map(({ coverage }) => coverage)) as Coverage,
     verdict: {
       asked: results.flatMap(({ verdict }) => verdict?.asked ?? []),
       doubts: distinct(results.flatMap(({ verdict }) => verdict?.doubts ?? [])),
     },
+  };
+}
+
+function joinUnsettled(all: readonly Unsettled[]): Unsettled {
+  return {
+    whole: all.flatMap(({ whole }) => whole),
+    unlessPresent: all.flatMap(({ unlessPresent }) => unlessPresent),
+    traceless: all.flatMap(({ traceless }) => traceless),
+    explained: all.flatMap(({ explained }) => explained),
+  };
+}
+
+/** A part alone answers only whether something leaked, and cannot know that an acceptance is unused. */
+function asPart(
+  { groups, verdict }: CheckResult,
+  part: PartNumber & Unsettled & { listing: string },
+): Pick<CheckResult, 'groups' | 'verdict' | 'part'> {
+  const { asked = [], doubts = [] } = verdict ?? {};
+  const own = doubts.filter(({ question }) => question === 'nothingLeaked');
+  return {
+    groups: [],
+    verdict: { asked: asked.filter((one) => one === 'nothingLeaked'), doubts: own },
+    part: { ...part, groups: [...groups], doubts: [...doubts], asked: [...asked] },
   };
 }
 

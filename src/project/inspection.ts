@@ -14,6 +14,7 @@ import {
 } from '../core/findings/check.js';
 import type { CheckedFile, ContainedValue, Contents } from '../core/findings/contents.js';
 import type { Place, RawFinding } from '../core/findings/finding.js';
+import { nothingUnsettled, type PartNumber, type Unsettled } from '../core/findings/part.js';
 import { isFoldable, missingValue, untraceable } from '../core/inspect/expected.js';
 import type { BundleFacts, Inspected } from '../core/inspect/rule.js';
 import { privateFinding } from '../core/inspect/rules/private-file.js';
@@ -56,6 +57,8 @@ export interface InspectionParts {
   work: Work;
   /** Whether the result lists files and public values. */
   withContents: boolean;
+  /** If other machines inspect the other parts. */
+  part?: PartNumber;
   ahead: ScanAheadOfTime | undefined;
   /** The variables that a bundle's code reads at build time, with one place of each. */
   readPlaces(bundle: Bundle): Promise<ReadonlyMap<string, Place>>;
@@ -67,12 +70,8 @@ export interface Unknown {
   doubts: readonly Doubt[];
 }
 
-/** What the search of a group's files found, beyond findings. */
-interface Seen {
-  /** Public variables whose value is there. */
-  present: ReadonlySet<string>;
-  members: readonly Member[];
-}
+/** What an inspection returns. `unsettled`: what only all parts together can settle. */
+export type InspectedResult = CheckResult & { coverage: Coverage; unsettled?: Unsettled };
 
 /** Values that the output contained after its build: their absence is reported by the receipt. */
 function seenAtBuild(stored: StoredReceipt | undefined): { bundle?: string; variable?: string }[] {
@@ -98,6 +97,7 @@ export class Inspection {
   readonly #asked = new Set<Question>(['nothingLeaked']);
   readonly #doubts: Doubt[] = [];
   readonly #coverage = { files: 0, members: 0, bytes: 0, unread: [] as Unread[], passedOver: [] as Unread[] };
+  readonly #unsettled = nothingUnsettled();
   readonly #files: CheckedFile[] = [];
   readonly #contained: ContainedValue[] = [];
   readonly #builds: LastBuilds;
@@ -110,11 +110,12 @@ export class Inspection {
   }
 
   /** @param unknown values that are unknown here or not searched for */
-  result({ notSearched, doubts }: Unknown): CheckResult & { stage: string; coverage: Coverage } {
+  result({ notSearched, doubts }: Unknown): InspectedResult {
     const coverage = { ...this.#coverage, unread: [...this.#coverage.unread, ...this.#builds.unread] };
+    const { part } = this.parts;
     return {
-      stage: this.parts.resolution.stage.name,
-      findings: settingsOnce(this.#findings),
+      findings: part ? this.#findings : settingsOnce(this.#findings),
+      ...(part && { unsettled: this.#unsettled }),
       coverage: { ...coverage, ...(notSearched.length > 0 && { notSearched: [...notSearched] }) },
       verdict: { asked: [...this.#asked], doubts: [...doubts, ...this.#doubts] },
       ...(this.parts.withContents && { contents: this.#contents() }),
@@ -135,14 +136,15 @@ export class Inspection {
   }
 
   async group(group: ArtifactGroup): Promise<void> {
-    const { bundle, files, unread, skipped, isWhole } = group;
-    this.#coverage.unread.push(...unread.map((one) => this.#unread(one)));
-    this.#coverage.passedOver.push(...skipped.map((one) => this.#unread(one)));
+    const { bundle, files, elsewhere = [], unread, skipped, isWhole } = group;
+    // What is about no single file is told by the first part.
+    const isFirst = (this.parts.part?.part ?? 1) === 1;
+    if (isFirst) this.#coverage.unread.push(...unread.map((one) => this.#unread(one)));
+    if (isFirst) this.#coverage.passedOver.push(...skipped.map((one) => this.#unread(one)));
     const stored = bundle && this.#builds.receiptOf(bundle);
     const untouched = untouchedFiles(stored?.receipt);
     const present = new Set<string>();
     const members: Member[] = [];
-    const shippedPaths: string[] = [];
     for (const [index, { path, audience, bytes }] of files.entries()) {
       if (this.parts.work.isStopped || Date.now() > this.#until)
         return this.#leftOut(
@@ -154,24 +156,62 @@ export class Inspection {
       const result = await this.#artifact(artifact, bundle, untouched);
       if (result && this.parts.withContents) this.#list(artifact, bundle, { ...result, bytes });
       if (audience === 'cache') continue;
-      shippedPaths.push(path);
       for (const { owner } of result?.present ?? []) present.add(owner.variable);
       for (const { inside, sha256 } of result?.digests ?? []) members.push({ path, inside, sha256 });
     }
     this.#fileNames(files, bundle);
-    this.#repositories(skipped, bundle);
+    if (isFirst) this.#repositories(skipped, bundle);
     if (bundle) this.#dropOwnLiterals(bundle, present);
+    const shippedPaths = [...files, ...elsewhere]
+      .flatMap(({ path, audience }) => (audience === 'cache' ? [] : path))
+      .sort();
     if (shippedPaths.length === 0) return;
     const shipped = () => new Map(shippedPaths.map((path) => [this.parts.paths.of(path), path]));
     const whole = bundle && isWhole ? bundle : undefined;
-    if (whole) {
-      for (const question of questions) this.#asked.add(question);
-      await this.#expectedValues(whole, present, { stored, paths: shippedPaths });
+    const isBuilt = this.#builds.key && (!whole || stored || members.length > 0);
+    const aboutValues = async (seen: ReadonlySet<string>) => {
+      if (whole) await this.#expectedValues(whole, seen, { stored, paths: shippedPaths });
+    };
+    const aboutBuild = async (seen: ReadonlySet<string>) => {
+      if (isBuilt) await this.#builtFiles(group, stored, shipped(), seen);
+    };
+    if (isBuilt) await this.#earlierBuilds(group, stored, shipped(), members);
+    if (whole && isFirst) for (const question of questions) this.#asked.add(question);
+    if (!this.parts.part) {
+      await aboutValues(present);
+      await aboutBuild(present);
+    } else if (isFirst) {
+      await this.#unlessPresent(aboutValues, present, true);
+      await this.#unlessPresent(aboutBuild, present);
     }
-    if (this.#builds.key && (!whole || stored || members.length > 0))
-      await this.#builtFiles(group, stored, shipped(), { present, members });
-    if (!whole) return;
-    await this.#loadTimeValues(whole, shipped);
+    if (whole && isFirst) await this.#loadTimeValues(whole, shipped);
+  }
+
+  /**
+   * Runs a check of the whole output, whose findings depend on the public values that other parts may contain: once as if there were no
+   * others, and once as if every value were there.
+   */
+  async #unlessPresent(
+    check: (seen: ReadonlySet<string>) => Promise<void>,
+    present: ReadonlySet<string>,
+    unlessReported = false,
+  ): Promise<void> {
+    const run = async (seen: ReadonlySet<string>) => {
+      const before = this.#findings.length;
+      await check(seen);
+      return this.#findings.splice(before);
+    };
+    const alone = await run(present);
+    const anyway = new Set(
+      (await run(new Set(this.parts.project.contract.variables.keys()))).map((one) => JSON.stringify(one)),
+    );
+    for (const finding of alone) {
+      if (anyway.has(JSON.stringify(finding))) this.#unsettled.whole.push(finding);
+      else {
+        const isMissing = unlessReported && finding.code === 'stale/missing-value';
+        this.#unsettled.unlessPresent.push({ finding, ...(isMissing && { unlessReported: true }) });
+      }
+    }
   }
 
   /** Secrets in the names of files; all names are searched at once, because most have none. */
@@ -272,14 +312,15 @@ export class Inspection {
    * missing.
    */
   #dropOwnLiterals(bundle: Bundle, present: ReadonlySet<string>): void {
-    const isOwn = (variable: string) => {
-      const isMissing = this.parts.resolution.values.get(variable)?.value !== undefined && !present.has(variable);
-      return !isMissing && this.#literals.has(bundle, variable);
-    };
-    this.#findings = this.#findings.filter(
-      ({ code, variable = '', bundle: name }) =>
-        code !== 'stage/foreign-value' || name !== bundle.name || !isOwn(variable),
-    );
+    const isMissing = (variable: string) =>
+      this.parts.resolution.values.get(variable)?.value !== undefined && !present.has(variable);
+    this.#findings = this.#findings.filter((finding) => {
+      const { code, variable = '', bundle: name } = finding;
+      if (code !== 'stage/foreign-value' || name !== bundle.name || !this.#literals.has(bundle, variable)) return true;
+      if (!isMissing(variable)) return false;
+      if (this.parts.part) this.#unsettled.unlessPresent.push({ finding });
+      return !this.parts.part;
+    });
   }
 
   /** Public values that the output should contain, because the code reads them. */
@@ -315,7 +356,9 @@ export class Inspection {
       if (place) this.#findings.push(missingValue(one, { stage, bundle: bundle.name, place, uncached }));
     }
     const read = traceless.filter(({ variable }) => places.has(variable.name));
-    this.#doubts.push(...untraceable(bundle.name, stage, read));
+    const names = read.map(({ variable }) => variable.name);
+    if (!this.parts.part) this.#doubts.push(...untraceable(bundle.name, stage, names));
+    else this.#unsettled.traceless.push(...names.map((variable) => ({ bundle: bundle.name, stage, variable })));
   }
 
   /** Values that a rebuild should have replaced: the output has an earlier one instead of the current one. */
@@ -363,24 +406,33 @@ export class Inspection {
     this.#coverage.unread.push(this.#unread({ path: first, because }));
   }
 
-  /** What receipts tell of the files: of the whole output those of its last build, of others any build. */
-  async #builtFiles(
-    { bundle, isWhole }: ArtifactGroup,
+  /** Files of earlier builds: named ones, and those in archives. */
+  async #earlierBuilds(
+    { isWhole }: ArtifactGroup,
     stored: StoredReceipt | undefined,
     shipped: ReadonlyMap<string, string>,
-    seen: Seen,
+    members: readonly Member[],
   ): Promise<void> {
     const built = new BuiltFiles(this.parts, this.#builds);
     const files = isWhole ? [] : [...shipped].map(([name, path]) => ({ name, path }));
     const found = await built.recognise(
-      { files, members: seen.members },
+      { files, members },
       // Files of the output's own build are not reported twice.
       isWhole ? stored : undefined,
     );
     this.#findings.push(...found.findings);
     if (!isWhole && found.isComplete) this.#asked.add('current');
+  }
+
+  /** What the receipt of the last build tells of the whole output. */
+  async #builtFiles(
+    { bundle, isWhole }: ArtifactGroup,
+    stored: StoredReceipt | undefined,
+    shipped: ReadonlyMap<string, string>,
+    seen: ReadonlySet<string>,
+  ): Promise<void> {
     if (!bundle || !isWhole || !stored) return;
-    const facts = await built.factsOf(bundle, stored, shipped, seen.present);
+    const facts = await new BuiltFiles(this.parts, this.#builds).factsOf(bundle, stored, shipped, seen);
     this.#findings.push(...stalenessFindings(this.parts.resolution.stage.name, facts));
   }
 
@@ -404,7 +456,13 @@ export class Inspection {
     this.#findings = this.#findings.filter(
       ({ code, place, variable }) => code !== 'stage/foreign-value' || !reported.has(`${place?.path} ${variable}`),
     );
-    this.#findings.push(...found);
+    if (!this.parts.part) this.#findings.push(...found);
+    else {
+      this.#unsettled.whole.push(...found);
+      this.#unsettled.explained.push(
+        ...found.flatMap(({ place, variable }) => (place && variable ? [{ path: place.path, variable }] : [])),
+      );
+    }
   }
 
   /** A page that is too large is reported: its script tags are not checked. Other large files contain no load-time values. */

@@ -1,6 +1,7 @@
 import type { Contents } from './contents.js';
 import type { RawFinding } from './finding.js';
 import type { CodeGroups } from './judge.js';
+import type { Part } from './part.js';
 
 /** Something that was not read. `path` is relative to the contract's directory; `inside` names embedded files. */
 export interface Unread {
@@ -53,6 +54,8 @@ export interface CheckResult {
   verdict?: Verdict;
   /** If it was asked for. */
   contents?: Contents;
+  /** If only a part of the artifacts was inspected. */
+  part?: Omit<Part, 'contract' | 'levels' | 'accept'>;
   /** The groups of codes that it checks completely. */
   groups: CodeGroups;
 }

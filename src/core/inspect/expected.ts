@@ -41,9 +41,8 @@ export function missingValue(
 }
 
 /** Without a receipt, a value that leaves no trace may be an old one. */
-export function untraceable(bundle: string, stage: string, values: readonly GivenValue[]): Doubt[] {
-  if (values.length === 0) return [];
-  const names = values.map(({ variable }) => variable.name);
+export function untraceable(bundle: string, stage: string, names: readonly string[]): Doubt[] {
+  if (names.length === 0) return [];
   return [
     {
       question: 'current',

@@ -64,6 +64,7 @@ export const limits = table({
   anchorPlaces: limit(2000, 'items', 'places in one file that are compared with one value', 'counted'),
   runsPerFile: limit(20_000, 'items', 'runs of characters in one file that may be a token', unread),
   stateBytes: limit(256 * MB, 'bytes', 'receipt or other file of `.adder`', unread),
+  reportBytes: limit(256 * MB, 'bytes', 'saved report in `show`', refused),
   receipts: limit(50, 'items', 'receipts of one bundle', 'the oldest are deleted'),
   manifestBytes: limit(MB, 'bytes', 'package manifest or editor configuration', 'counts as absent'),
   optionalFileBytes: limit(64 * MB, 'bytes', 'any other optional file', 'counts as absent'),

@@ -1,4 +1,5 @@
 import * as z from 'zod';
+import { questions } from '../findings/check.js';
 import { type Code, codes, levels } from '../findings/codes.js';
 import { reaches } from '../findings/reach.js';
 import { valueStates } from '../resolve/value-state.js';
@@ -41,6 +42,9 @@ const finding = z.strictObject({
   excerpt: excerpt.exactOptional(),
   fingerprint: z.string().regex(/^[0-9a-f]{32}$/),
 });
+
+/** As a rule returned it. */
+const rawFinding = finding.omit({ level: true, fingerprint: true }).extend({ level: z.enum(levels).exactOptional() });
 
 const unread = z.strictObject({ path: z.string(), inside: strings, because: z.string() });
 
@@ -108,6 +112,35 @@ const answer = z.strictObject({
   because: z.array(z.strictObject({ because: z.string(), remedy: z.string() })).exactOptional(),
 });
 
+const doubt = z.strictObject({ question: z.enum(questions), because: z.string(), remedy: z.string() });
+
+/** Of `adder inspect --shard`: which part it is, and what only all parts together can settle. */
+const part = z.strictObject({
+  part: fromOne,
+  of: fromOne,
+  listing: z.string(),
+  contract: z.string(),
+  levels: z.record(z.string(), z.enum(levels)),
+  accept: z.array(
+    z.strictObject({
+      finding: z.string(),
+      where: z.string().exactOptional(),
+      variable: z.string().exactOptional(),
+      fingerprint: z.string().exactOptional(),
+      because: z.string(),
+      until: z.string(),
+      at: z.strictObject({ line: fromOne, column: fromOne, offset: natural }),
+    }),
+  ),
+  groups: strings,
+  asked: z.array(z.enum(questions)),
+  doubts: z.array(doubt),
+  whole: z.array(rawFinding),
+  unlessPresent: z.array(z.strictObject({ finding: rawFinding, unlessReported: z.literal(true).exactOptional() })),
+  traceless: z.array(z.strictObject({ bundle: z.string(), stage: z.string(), variable: z.string() })),
+  explained: z.array(z.strictObject({ path: z.string(), variable: z.string() })),
+});
+
 /** The fields of every report with findings. */
 const judged = {
   findings: z.array(finding),
@@ -127,6 +160,7 @@ const findingsReport = report('findings', {
   /** Of inspect: whether nothing leaked, what should be there is there, and it is of this stage and current. */
   answers: z.strictObject({ nothingLeaked: answer, allThere: answer, current: answer }).exactOptional(),
   contents: contents.exactOptional(),
+  part: part.exactOptional(),
   ...judged,
 });
 
