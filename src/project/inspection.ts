@@ -2,7 +2,6 @@ import { givenValues } from '../core/build/environment.js';
 import type { Bundle } from '../core/contract/contract.js';
 import { lastName } from '../core/files/directories.js';
 import { privateDirectory } from '../core/files/private-files.js';
-import { within } from '../core/files/within.js';
 import {
   type CheckResult,
   type Coverage,
@@ -15,16 +14,17 @@ import {
 import type { CheckedFile, ContainedValue, Contents } from '../core/findings/contents.js';
 import type { Place, RawFinding } from '../core/findings/finding.js';
 import { nothingUnsettled, type PartNumber, type Unsettled } from '../core/findings/part.js';
+import { bundleFacts } from '../core/inspect/bundle-facts.js';
+import { containedValues } from '../core/inspect/contained.js';
 import { isFoldable, missingValue, untraceable } from '../core/inspect/expected.js';
-import type { BundleFacts, Inspected } from '../core/inspect/rule.js';
+import type { Inspected } from '../core/inspect/rule.js';
 import { privateFinding } from '../core/inspect/rules/private-file.js';
-import type { ArtifactResult, ArtifactSearch, PresentValue } from '../core/inspect/search.js';
+import type { ArtifactResult, ArtifactSearch } from '../core/inspect/search.js';
 import { settingsOnce } from '../core/inspect/settings.js';
 import { limits } from '../core/limits/index.js';
 import { findPastValue, notReplaced, type PastPlace, pastValues } from '../core/receipt/past.js';
 import { fingerprint } from '../core/receipt/receipt.js';
 import { type GivenValue, stalenessFindings } from '../core/receipt/staleness.js';
-import { groupBy } from '../core/report/layout.js';
 import type { Resolution } from '../core/resolve/resolve.js';
 import { runtimeVariables } from '../core/runtime/runtime.js';
 import { count } from '../core/text/display.js';
@@ -81,16 +81,6 @@ function seenAtBuild(stored: StoredReceipt | undefined): { bundle?: string; vari
     .map(({ name }) => ({ variable: name, ...(bundle !== undefined && { bundle }) }));
 }
 
-function factsOf(bundle: Bundle): BundleFacts {
-  const { productionBuild } = toolchainOf(bundle);
-  const { serverCode, forbidsMaps } = bundle;
-  return {
-    forbidsMaps,
-    ...(serverCode.length > 0 && { isServerCode: within(serverCode) }),
-    ...(productionBuild !== undefined && { productionBuild }),
-  };
-}
-
 /** The search through all artifacts of one run, with what it found so far. */
 export class Inspection {
   #findings: RawFinding[] = [];
@@ -137,7 +127,7 @@ export class Inspection {
 
   async group(group: ArtifactGroup): Promise<void> {
     const { bundle, files, elsewhere = [], unread, skipped, isWhole } = group;
-    // What is about no single file is told by the first part.
+    // The first part reports what is about no single file.
     const isFirst = (this.parts.part?.part ?? 1) === 1;
     if (isFirst) this.#coverage.unread.push(...unread.map((one) => this.#unread(one)));
     if (isFirst) this.#coverage.passedOver.push(...skipped.map((one) => this.#unread(one)));
@@ -268,7 +258,7 @@ export class Inspection {
       audience: artifact.audience,
       withOrigins: this.parts.withContents,
       withDigests: () => this.#builds.any,
-      ...(bundle && { bundle: bundle.name, facts: factsOf(bundle) }),
+      ...(bundle && { bundle: bundle.name, facts: bundleFacts(bundle) }),
       leftOver: () => {
         const digest = untouched.get(artifact.name);
         return bundle && digest === this.parts.project.files.digest(artifact.path)
@@ -298,13 +288,8 @@ export class Inspection {
   ): void {
     const about = bundle && { bundle: bundle.name };
     this.#files.push({ path: name, bytes, members, ...about, for: audience });
-    const values = groupBy(present, ({ owner, inside }) => JSON.stringify([owner.variable, inside]));
-    for (const hits of values.values()) {
-      const { owner, inside, origin } = hits[0] as PresentValue;
-      const shown = this.parts.search.shownNames(inside);
-      const where = { path: name, inside: shown, places: hits.length };
-      this.#contained.push({ variable: owner.variable, ...about, ...where, ...(origin && { origin }) });
-    }
+    const shown = (inside: readonly string[]) => this.parts.search.shownNames(inside);
+    this.#contained.push(...containedValues(present, { path: name, ...about }, shown));
   }
 
   /**

@@ -42,6 +42,11 @@ const calls: readonly string[][] = [
   ['inspect', '--stage', 'production'],
   ['inspect', '--format', 'json'],
   ['inspect', '--stage', 'production', '--format', 'sarif'],
+  ['inspect', '--stage', 'production', '--format', 'html'],
+  ['inspect', '--stage', 'production', '--format', 'markdown', '--where'],
+  ['inspect', '--stage', 'production', '--shard', '1/2', '--format', 'junit'],
+  ['lint', '--format', 'code-quality', '--annotations', 'azure'],
+  ['show', 'package.json', '.env'],
 ];
 
 /** Runs the program on a directory, without a terminal. */

@@ -1,28 +1,14 @@
 import type { Contract } from '../../src/core/contract/contract.js';
 import type { RawFinding } from '../../src/core/findings/finding.js';
 import type { Artifact, Audience } from '../../src/core/inspect/artifact.js';
+import { memoryArtifact } from '../../src/core/inspect/memory-artifact.js';
 import { planSearch } from '../../src/core/inspect/plan.js';
 import type { BundleFacts } from '../../src/core/inspect/rule.js';
 import { ArtifactSearch } from '../../src/core/inspect/search.js';
-import { memorySource } from '../../src/core/unpack/walk.js';
 import { resolutionOf } from './contract.js';
 
 export function artifactOf(bytes: Uint8Array, fileName: string, audience: Audience = 'browser'): Artifact {
-  const source = memorySource(bytes);
-  const readInto = (buffer: Uint8Array, offset: number) => {
-    const piece = bytes.subarray(offset, offset + buffer.length);
-    buffer.set(piece);
-    return piece.length;
-  };
-  return {
-    name: fileName,
-    fileName,
-    audience,
-    open: () => ({ ...source, readInto, version: 0, isHole: false, hasChanged: false, close: () => undefined }),
-    describeError: String,
-    sourceMap: async () => undefined,
-    original: (path) => ({ path, text: () => undefined }),
-  };
+  return { ...memoryArtifact(fileName, bytes, audience), fileName };
 }
 
 export interface How {

@@ -1,0 +1,15 @@
+import type { Bundle } from '../contract/contract.js';
+import { within } from '../files/within.js';
+import { toolchainOf } from '../toolchains/index.js';
+import type { BundleFacts } from './rule.js';
+
+/** What the contract says about a bundle, for rules over its artifacts. */
+export function bundleFacts(bundle: Bundle): BundleFacts {
+  const { productionBuild } = toolchainOf(bundle);
+  const { serverCode, forbidsMaps } = bundle;
+  return {
+    forbidsMaps,
+    ...(serverCode.length > 0 && { isServerCode: within(serverCode) }),
+    ...(productionBuild !== undefined && { productionBuild }),
+  };
+}
