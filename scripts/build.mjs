@@ -142,7 +142,7 @@ const plugins = await build({
   banner: requiring,
 });
 
-for (const template of ['ferries', 'adopt', 'lint', 'promote', 'mobile'])
+for (const template of ['ferries', 'adopt', 'lint', 'promote', 'mobile', 'ship'])
   cpSync(`src/demo/${template}`, `dist/demo/${template}`, { recursive: true });
 /** Readable, as all of the demo is; what it packs with is in it. */
 const packer = await build({
@@ -153,6 +153,7 @@ const packer = await build({
   format: 'esm',
   banner: requiring,
 });
+cpSync('dist/demo/mobile/tool/pack.mjs', 'dist/demo/ship/tool/pack.mjs');
 await writeSchema();
 writeLicences([
   ...output.flatMap(({ modules = {} }) => Object.keys(modules)),

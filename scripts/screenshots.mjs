@@ -16,20 +16,18 @@ const { layOut, lendPackages } = await load('src/demo/layout.ts');
 const shots = {
   build: new Map([
     [0, 'values'],
-    [1, 'with-refused'],
     [3, 'with-build'],
     [4, 'inspect-leak'],
-    [7, 'inspect-clean'],
     [9, 'inspect-stale'],
   ]),
   adopt: new Map([
     [0, 'draft'],
     [1, 'adopt-values-all'],
-    [4, 'adopt-why'],
   ]),
   lint: new Map([[2, 'lint-fix']]),
   promote: new Map([[5, 'promote']]),
   mobile: new Map([[6, 'inspect-app']]),
+  ship: new Map(),
 };
 
 /** Commands besides the stories, on the project as a story leaves it. */
@@ -76,6 +74,7 @@ try {
     for (const [name, command] of Object.entries(asking[story] ?? {})) await run({ command }, folder, name);
   }
   await pages(join(work, 'promote'), 'promote-pages');
+  await reports(join(work, 'ship', 'adder.html'));
 } finally {
   server.kill();
 }
@@ -133,6 +132,26 @@ async function pages(folder, name) {
   await browser.close();
   server.close();
   spawnSync('convert', [...parts, '+append', '-colors', '64', '-strip', `docs/screenshots/${name}.png`]);
+}
+
+/** The HTML report of the built files with each mistake once. @param {string} path */
+async function reports(path) {
+  const { launch } = await load('test/support/browser.ts');
+  const browser = await launch();
+  for (const [name, colorScheme, width] of [
+    ['report', 'light', 1280],
+    ['report-dark', 'dark', 1280],
+    ['report-narrow', 'light', 400],
+  ]) {
+    const page = await browser.newPage({ viewport: { width, height: 800 }, colorScheme });
+    await page.goto(`file://${path}`);
+    // The dark one shows the other half.
+    if (colorScheme === 'dark') await page.evaluate("document.getElementById('matrix').scrollIntoView()");
+    const picture = join(work, `${name}.png`);
+    await page.screenshot({ path: picture });
+    spawnSync('convert', [picture, '+dither', '-colors', '128', '-strip', `docs/screenshots/${name}.png`]);
+  }
+  await browser.close();
 }
 
 async function exitCode(path) {

@@ -21,6 +21,7 @@ export const demo = defineCommand({
     ['lint', 'each mistake once, in code and repository'],
     ['promote', 'one build for staging and production'],
     ['mobile', 'an app whose compiler takes values from a file'],
+    ['ship', 'each mistake once in built files, and reports of it'],
   ],
   options: ['story', 'install', 'color', 'debug'],
   examples: [

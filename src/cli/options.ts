@@ -256,7 +256,7 @@ export const options = {
   },
   'dry-run': { schema: flag, type: 'boolean', group: 'What to do', help: 'Print what would be written; write nothing' },
   story: {
-    schema: z._default(z.enum(['build', 'adopt', 'lint', 'promote', 'mobile']), 'build'),
+    schema: z._default(z.enum(['build', 'adopt', 'lint', 'promote', 'mobile', 'ship']), 'build'),
     type: 'string',
     group: 'What to do',
     help: 'Which story to run',

@@ -104,7 +104,7 @@ class Checked {
     this.coverage.bytes += result.bytes;
     this.coverage.unread.push(...result.unread);
     this.files.push({ path, bytes: Buffer.byteLength(bytes), members: result.members, ...about, for: audience });
-    this.values.push(...containedValues(result.present, { path, ...about }, (inside) => [...inside]));
+    this.values.push(...containedValues(result.present, { ...about, path }, (inside) => [...inside]));
   }
 }
 

@@ -213,6 +213,40 @@ const mobile: readonly Step[] = [
   { says: 'The right command: build and check in one.', command: 'adder with production --inspect', expects: 0 },
 ];
 
+/** Built files with each mistake once. */
+const ship: readonly Step[] = [
+  {
+    says: 'A web shop and a crew app are built, with each mistake once.',
+    command: 'adder with production --bundle ticket-desk -- npm run build',
+    expects: 0,
+  },
+  { says: 'What is in the files, and which public values are where?', command: 'adder inspect --where', expects: 1 },
+  {
+    says: 'The same as a page for colleagues, and as JSON for programs.',
+    command: 'adder inspect --format html --save adder.html',
+    expects: 1,
+  },
+  { says: '', command: 'adder inspect --format json --save adder.json', expects: 1 },
+  {
+    says: 'A saved report prints again in any format.',
+    command: 'adder show adder.json --format markdown',
+    expects: 1,
+  },
+  {
+    says: 'Two machines inspect a part each, and their reports are merged.',
+    command: 'adder inspect --shard 1/2 --format json --save part-1.json --quiet',
+    expects: 1,
+  },
+  { says: '', command: 'adder inspect --shard 2/2 --format json --save part-2.json --quiet', expects: 1 },
+  { says: '', command: 'adder show part-1.json part-2.json --quiet', expects: 1 },
+  {
+    says: 'Accept what is there today, so that only new findings fail the pipeline.',
+    command: 'adder accept --every --because found-when-we-adopted-Adder --until 2099-12-31',
+    expects: 0,
+  },
+  { says: '', command: 'adder inspect', expects: 0 },
+];
+
 /** The stories of `adder demo`. */
 export const stories = {
   build: { template: 'ferries', builds: true, steps: build },
@@ -220,6 +254,7 @@ export const stories = {
   lint: { template: 'lint', builds: false, steps: lint },
   promote: { template: 'promote', builds: true, steps: promote },
   mobile: { template: 'mobile', builds: false, steps: mobile },
+  ship: { template: 'ship', builds: false, steps: ship },
 } as const;
 
 export type StoryName = keyof typeof stories;

@@ -289,7 +289,7 @@ export class Inspection {
     const about = bundle && { bundle: bundle.name };
     this.#files.push({ path: name, bytes, members, ...about, for: audience });
     const shown = (inside: readonly string[]) => this.parts.search.shownNames(inside);
-    this.#contained.push(...containedValues(present, { path: name, ...about }, shown));
+    this.#contained.push(...containedValues(present, { ...about, path: name }, shown));
   }
 
   /**

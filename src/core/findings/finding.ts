@@ -41,6 +41,8 @@ export interface Finding {
   /** From the outside inwards; `["plain"]` for the value itself. */
   encoding?: string[];
   origin?: Origin;
+  /** Without a source map: names of functions, variables and properties around the place, from the outside inwards. */
+  within?: string[];
   /** The files from an entry of the bundle to the one with the finding, each imported by the one before. */
   chain?: string[];
   message: string;

@@ -65,6 +65,12 @@ export class Masker {
     return found;
   }
 
+  /** A short text with what must not be shown masked. */
+  text(text: string): string {
+    const bytes = Buffer.from(text);
+    return this.piece(bytes, 0, bytes.length, { start: 0, end: bytes.length })?.text ?? MASK;
+  }
+
   /**
    * @param bytes the piece, with {@link margin} bytes on both sides where the file has them
    * @param from where the piece starts in `bytes` @param to where it ends
@@ -147,11 +153,16 @@ const FRAGMENT = 8;
 /** Longer secrets are covered only up to this length, to bound memory use. */
 const LONGEST_CUT = 16 * 1024;
 
+/** Words of build tools, which a made-up secret may have too: knowing that they are in it helps nobody. */
+const ordinaryWords = ['production', 'development'];
+
 function fragmentsOf(texts: readonly string[]): Set<string> {
   const fragments = new Set<string>();
   for (const text of texts)
     for (let start = 0; start + FRAGMENT <= Math.min(text.length, LONGEST_CUT); start++)
       fragments.add(text.slice(start, start + FRAGMENT));
+  for (const word of ordinaryWords)
+    for (let start = 0; start + FRAGMENT <= word.length; start++) fragments.delete(word.slice(start, start + FRAGMENT));
   return fragments;
 }
 

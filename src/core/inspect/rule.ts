@@ -13,6 +13,8 @@ export interface Described {
   place: Place;
   /** The source line that it comes from. */
   origin?: Origin;
+  /** Without a source map: names of functions, variables and properties around the place, from the outside inwards; masked. */
+  within?: string[];
   /** That line, or the text around the range; masked. */
   excerpt?: Excerpt;
 }

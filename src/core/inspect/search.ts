@@ -1,6 +1,8 @@
+import { scriptLanguage } from '../files/languages.js';
 import type { Unread } from '../findings/check.js';
 import type { Origin, RawFinding } from '../findings/finding.js';
 import { placeBetween } from '../findings/place.js';
+import { limits } from '../limits/index.js';
 import { Capture } from '../search/capture.js';
 import { Locator } from '../search/locate.js';
 import { type Mark, RUN } from '../search/marks.js';
@@ -107,6 +109,8 @@ export class ArtifactSearch {
   readonly #isStopped: (bytes: number) => Promise<boolean>;
   readonly #mask: (name: string) => string;
   readonly #masker: Masker;
+  /** Bytes of scripts that were parsed for names. */
+  #parsed = 0;
   /** Bytes of the last read of a scan, which are still in the matcher's window. */
   #lastRead = 0;
 
@@ -191,6 +195,15 @@ export class ArtifactSearch {
   /** All rules, with the kinds of the marks that each needs. */
   get rules(): MarkTable['kindsOf'] {
     return this.#table.kindsOf;
+  }
+
+  /** Names around places of a script. The parser is loaded when it is needed, and many large scripts are not all parsed. */
+  async namesAround({ fileName, size, text }: Content): Promise<(at: Position) => string[]> {
+    const language = scriptLanguage(fileName);
+    if (!language || size > limits.scriptBytes.value || this.#parsed > limits.parsedBytes.value) return () => [];
+    this.#parsed += size;
+    const { enclosingNames } = await import('./enclosing.js');
+    return enclosingNames(await text(), language);
   }
 
   /** Values among the hits of a scan. @param read bytes of the scanned input */
@@ -424,12 +437,20 @@ class ArtifactVisit {
     const isTraced = content.where.inside.length === 0 && ranges.some(({ isBrief }) => !isBrief);
     const tracer = isTraced ? await this.#trace() : undefined;
     const read = (await content.readAround?.(ranges)) ?? content.read;
-    return ranges.map(({ start, end, isBrief, locate }) => {
+    const { masker } = this.search;
+    const all = ranges.map(({ start, end, isBrief = false, locate }) => {
       const [first, last] = [positions.get(start) as Position, positions.get(end) as Position];
       const place = placeBetween(content.where, first, last);
       const traced = (isBrief ? undefined : tracer?.trace(place, locate)) ?? originIn(content, first);
-      const excerpt = traced.excerpt ?? excerptAround(read, this.search.masker, first.line, { start, end });
-      return { place, ...traced, ...(excerpt && { excerpt }) };
+      const excerpt = traced.excerpt ?? excerptAround(read, masker, first.line, { start, end });
+      return { described: { place, ...traced, ...(excerpt && { excerpt }) }, first, isBrief };
+    });
+    const isUntraced = ({ described: { origin }, isBrief }: (typeof all)[number]) => !origin && !isBrief;
+    if (!all.some(isUntraced)) return all.map(({ described }) => described);
+    const namesAround = await this.search.namesAround(content);
+    return all.map((one) => {
+      const names = isUntraced(one) ? namesAround(one.first).map((name) => masker.text(name)) : [];
+      return { ...one.described, ...(names.length > 0 && { within: names }) };
     });
   }
 

@@ -57,6 +57,7 @@ export const limits = table({
   inspectSeconds: limit(3600, 'seconds', 'one inspection', unread),
   scriptBytes: limit(8 * MB, 'bytes', 'script that is parsed for joined values', unread),
   mapBytes: limit(64 * MB, 'bytes', 'source map whose sources are compared with `server-code`', unread),
+  parsedBytes: limit(64 * MB, 'bytes', 'scripts whose functions and properties are named beside findings', 'not named'),
   pageBytes: limit(8 * MB, 'bytes', 'page that is checked for load-time values', unread),
   tracedBytes: limit(64 * MB, 'bytes', 'artifact or map that is traced to its source', 'searched, not traced'),
   mappings: limit(16 * MB, 'bytes', 'mappings of a source map', 'listed as unread, hits are not traced'),

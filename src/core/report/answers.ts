@@ -1,6 +1,6 @@
 import { type CheckResult, type Coverage, type Doubt, type Question, questions } from '../findings/check.js';
 import type { Code } from '../findings/codes.js';
-import type { Finding } from '../findings/finding.js';
+import type { Judged } from '../findings/judge.js';
 import { count } from '../text/display.js';
 
 /** The answer to one question. `not asked`: only some files of an output were inspected. */
@@ -8,6 +8,8 @@ export interface Answer {
   answer: 'yes' | 'no' | 'not known' | 'not asked';
   /** Why it is not known, with what to do. */
   because?: Omit<Doubt, 'question'>[];
+  /** Accepted findings that would answer no. */
+  accepted?: number;
 }
 
 export type Answers = Record<Question, Answer>;
@@ -21,22 +23,27 @@ const about: Readonly<Record<Question, (code: Code) => boolean>> = {
 
 /**
  * The answers of checks that were asked questions; undefined if none was. A note does not answer with no, nor does an accepted
- * finding.
+ * finding, but those are counted.
  */
 export function answersOf(
   results: readonly CheckResult[],
-  findings: readonly Finding[],
+  { findings, accepted = [] }: Pick<Judged, 'findings' | 'accepted'>,
   coverage: Coverage | undefined,
 ): Answers | undefined {
   const verdicts = results.flatMap(({ verdict }) => verdict ?? []);
   if (verdicts.length === 0) return undefined;
   const grave = findings.filter(({ level }) => level !== 'note');
   const doubts = [...verdicts.flatMap((one) => one.doubts), ...unreadDoubt(coverage)];
+  const apartFrom = (question: Question): Pick<Answer, 'accepted'> => {
+    const count = accepted.filter(({ level, code }) => level !== 'note' && about[question](code)).length;
+    return count > 0 ? { accepted: count } : {};
+  };
   const answerTo = (question: Question): Answer => {
     if (grave.some(({ code }) => about[question](code))) return { answer: 'no' };
     const because = doubts.filter((doubt) => doubt.question === question).map(({ question: _, ...doubt }) => doubt);
     if (because.length > 0) return { answer: 'not known', because };
-    return { answer: verdicts.some(({ asked }) => asked.includes(question)) ? 'yes' : 'not asked' };
+    if (!verdicts.some(({ asked }) => asked.includes(question))) return { answer: 'not asked' };
+    return { answer: 'yes', ...apartFrom(question) };
   };
   return Object.fromEntries(questions.map((question) => [question, answerTo(question)])) as Answers;
 }
@@ -46,4 +53,9 @@ function unreadDoubt(coverage: Coverage | undefined): Doubt[] {
   if (unread === 0) return [];
   const because = `${count(unread, 'item')} could not be checked`;
   return [{ question: 'nothingLeaked', because, remedy: 'see the list of what could not be checked' }];
+}
+
+/** An answer in words: `yes, apart from 2 accepted findings`. */
+export function answerText({ answer, accepted = 0 }: Pick<Answer, 'answer' | 'accepted'>): string {
+  return accepted > 0 ? `${answer}, apart from ${count(accepted, 'accepted finding')}` : answer;
 }

@@ -35,6 +35,8 @@ const finding = z.strictObject({
   place: place.exactOptional(),
   encoding: strings.exactOptional(),
   origin: origin.exactOptional(),
+  /** Without a source map: names of functions, variables and properties around the place, from the outside inwards. */
+  within: strings.exactOptional(),
   /** Files from an entry to the place, each imported by the one before. */
   chain: strings.exactOptional(),
   message: z.string(),
@@ -110,6 +112,8 @@ const answer = z.strictObject({
   answer: z.enum(['yes', 'no', 'not known', 'not asked']),
   /** Why it is not known. */
   because: z.array(z.strictObject({ because: z.string(), remedy: z.string() })).exactOptional(),
+  /** Of `yes`: accepted findings that would answer no. */
+  accepted: fromOne.exactOptional(),
 });
 
 const doubt = z.strictObject({ question: z.enum(questions), because: z.string(), remedy: z.string() });

@@ -18,7 +18,7 @@ export function findingsReport(
   const groups = results.flatMap((one) => one.groups);
   const judged = judge(raw, rules, today, groups);
   const contents = joinContents(results.flatMap((one) => one.contents ?? []));
-  const answers = answersOf(results, judged.findings, coverage);
+  const answers = answersOf(results, judged, coverage);
   return {
     report: REPORT_VERSION,
     kind: 'findings',

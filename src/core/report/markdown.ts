@@ -3,6 +3,7 @@ import { codes, compareLevels, type Level } from '../findings/codes.js';
 import type { Finding } from '../findings/finding.js';
 import { placeText } from '../findings/place.js';
 import { byteSize, count, displayText, grouped } from '../text/display.js';
+import { answerText } from './answers.js';
 import type { FindingsReport, Report } from './documents.js';
 import { groupBy } from './layout.js';
 import { makeStyle } from './style.js';
@@ -40,12 +41,12 @@ function withinLimit(head: readonly string[], parts: readonly { text: string; fi
 
 function answerRows({ answers }: FindingsReport): string[] {
   if (!answers) return [];
-  const words = { yes: '✅ yes', no: '❌ no', 'not known': '❔ not known' };
+  const signs = { yes: '✅', no: '❌', 'not known': '❔' };
   const rows = questions.flatMap((question) => {
     const { answer, because = [] } = answers[question];
     if (answer === 'not asked') return [];
     const why = because.map((one) => ` ${inline(one.because)} → ${inline(one.remedy)}`).join('<br>');
-    return `| ${questionTexts[question].replace(/:$/, '')} | ${words[answer]}${why} |`;
+    return `| ${questionTexts[question].replace(/:$/, '')} | ${signs[answer]} ${answerText(answers[question])}${why} |`;
   });
   return rows.length === 0 ? [] : ['| question | answer |', '| --- | --- |', ...rows, ''];
 }

@@ -61,7 +61,9 @@ function joinAnswers(all: readonly Answers[]): Answers | undefined {
     if (is('no')) return [question, { answer: 'no' }];
     const because = distinct(given.flatMap((one) => one.because ?? []));
     if (is('not known')) return [question, { answer: 'not known', because }];
-    return [question, { answer: is('yes') ? 'yes' : 'not asked' }];
+    const accepted = given.reduce((sum, one) => sum + (one.accepted ?? 0), 0);
+    if (!is('yes')) return [question, { answer: 'not asked' }];
+    return [question, { answer: 'yes', ...(accepted > 0 && { accepted }) }];
   });
   return Object.fromEntries(joined) as Answers;
 }

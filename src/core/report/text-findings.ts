@@ -136,8 +136,11 @@ function originLines(findings: readonly Finding[], options: PrintOptions): strin
 
 function placeLines(findings: readonly Finding[], options: PrintOptions): string[] {
   const shown = findings[0]?.level === 'note' ? findings.slice(0, NOTE_PLACES) : findings;
-  const lines = shown.flatMap(({ place, encoding, excerpt }) => {
-    const where = place ? [INDENT + options.style.strong(placeText(place)) + encodingText(encoding, options)] : [];
+  const lines = shown.flatMap(({ place, encoding, excerpt, within }) => {
+    const around = within ? options.style.dim(`  in ${displayText(within.join(' › '))}`) : '';
+    const where = place
+      ? [INDENT + options.style.strong(placeText(place)) + encodingText(encoding, options) + around]
+      : [];
     return [...where, ...frameLines(excerpt, options)];
   });
   return [...lines, ...restLines(findings.slice(shown.length), options)];

@@ -3,7 +3,7 @@ import type { Summary } from '../findings/finding.js';
 import { placeText } from '../findings/place.js';
 import { byteSize, count, grouped } from '../text/display.js';
 import { joinWords } from '../text/nearest.js';
-import type { Answers } from './answers.js';
+import { type Answers, answerText } from './answers.js';
 import type { FindingsReport } from './documents.js';
 import { padEnd, wrap } from './layout.js';
 import type { PrintOptions } from './style.js';
@@ -38,7 +38,7 @@ function answerLines(answers: Answers, { style, width }: PrintOptions): string[]
     const { answer, because = [] } = answers[question];
     if (answer === 'not asked') return [];
     const shown = {
-      yes: style.good('yes'),
+      yes: style.good(answerText(answers[question])),
       no: style.level('error', 'no'),
       'not known': style.level('warning', answer),
     };

@@ -3,6 +3,7 @@ import { questions } from '../../findings/check.js';
 import { codes } from '../../findings/codes.js';
 import { byteSize, count, displayText } from '../../text/display.js';
 import { xmlText } from '../../text/xml.js';
+import { answerText } from '../answers.js';
 import type { FindingsReport, Report } from '../documents.js';
 import { makeStyle } from '../style.js';
 import { countLine, questionTexts } from '../text-summary.js';
@@ -82,7 +83,7 @@ function answers({ answers: all }: FindingsReport): string {
     if (answer === 'not asked') return [];
     const reasons = because.map((one) => `<p>${text(one.because)} → ${text(one.remedy)}</p>`).join('');
     const name = text(questionTexts[question].replace(/:$/, ''));
-    return `<li class="${classes[answer]}"><span class="question">${name}</span><span class="answer"><span aria-hidden="true">${signs[answer]}</span> ${answer}</span>${reasons}</li>\n`;
+    return `<li class="${classes[answer]}"><span class="question">${name}</span><span class="answer"><span aria-hidden="true">${signs[answer]}</span> ${text(answerText(all[question]))}</span>${reasons}</li>\n`;
   });
   return items.length > 0 ? `<ul class="answers">\n${items.join('')}</ul>\n` : '';
 }

@@ -75,6 +75,7 @@ export function findingElement(finding: PageFinding & { because?: string; until?
         h('span', { class: 'label' }, origin ? 'in' : 'at'),
         h('code', {}, placeText(place)),
         steps.length > 0 && h('span', { class: 'encoding' }, ` as ${steps.join(' in ')}`),
+        finding.within && h('span', { class: 'encoding' }, ` in ${finding.within.join(' › ')}`),
       ),
     chain && h('p', { class: 'where' }, h('span', { class: 'label' }, 'imports'), h('code', {}, chain.join(' → '))),
     excerpt && excerptElement(excerpt),

@@ -87,7 +87,7 @@ function table(
           'tr',
           {},
           h('th', { scope: 'row' }, name),
-          ...files.map((file) => h('td', {}, cellElement(name, file, cells.get(name)?.get(file), choose))),
+          ...files.map((file) => h('td', {}, ...cellElement(name, file, cells.get(name)?.get(file), choose))),
         ),
       ),
     ),
@@ -110,8 +110,8 @@ function groupsOf(
   });
 }
 
-function cellElement(variable: string, file: string, cell: Cell | undefined, choose: Choose): HTMLElement | string {
-  if (!cell) return '';
+function cellElement(variable: string, file: string, cell: Cell | undefined, choose: Choose): (HTMLElement | string)[] {
+  if (!cell) return [];
   const { findings, places, sources } = cell;
   const level = levels.find((one) => findings.some((finding) => finding.level === one));
   const parts = [
@@ -120,12 +120,14 @@ function cellElement(variable: string, file: string, cell: Cell | undefined, cho
     sources.size > 0 && `from ${[...sources].join(', ')}`,
   ].filter(Boolean);
   const label = `${variable} in ${file}: ${parts.join('; ')}`;
-  if (!level) return h('span', { class: 'present', title: label, role: 'img', 'aria-label': label }, `● ${places}`);
-  return h(
+  const present = h('span', { class: 'present', title: label, role: 'img', 'aria-label': label }, `● ${places}`);
+  if (!level) return [present];
+  const button = h(
     'button',
     { type: 'button', class: level, title: label, 'aria-label': label, click: () => choose(variable, file) },
     `${signs[level]} ${findings.length}`,
   );
+  return places > 0 ? [button, ' ', present] : [button];
 }
 
 const signs: Readonly<Record<Level, string>> = { error: '✕', warning: '▲', note: 'i' };

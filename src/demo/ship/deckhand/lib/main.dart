@@ -1,0 +1,2 @@
+const api = String.fromEnvironment('FERRY_API_URL');
+void main() => print(api);

@@ -1,0 +1,3 @@
+export function drawMap(key: string, fare: number): void {
+  document.title = `${key.length} ${fare}`;
+}

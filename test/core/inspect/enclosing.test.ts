@@ -1,0 +1,38 @@
+import { describe, expect, test } from 'vitest';
+import { enclosingNames } from '../../../src/core/inspect/enclosing.js';
+import { findingsIn } from '../../support/artifacts.js';
+import { contractOf } from '../../support/contract.js';
+
+describe('names around a place', () => {
+  test.each([
+    ['function createSession(){return{sign:"HIT"}}', ['createSession', 'sign']],
+    ['var e={"./src/checkout.ts":function(t){t.token="HIT"}}', ['./src/checkout.ts', 'token']],
+    ['window.app.config={api:{key:"HIT"}}', ['window.app.config', 'api', 'key']],
+    ['const session="HIT"', ['session']],
+    ['class Cart{static total=()=>"HIT"}', ['Cart', 'total']],
+    ['a(b=>c("HIT"))', []],
+    ['one();\nfunction two(){\n  three("HIT")\n}', ['two']],
+    ['({[x]:"HIT"})', []],
+    ['not a script ( "HIT"', []],
+  ])('%s', (text, names) => {
+    const at = text.indexOf('HIT');
+    const line = text.slice(0, at).split('\n').length;
+    const column = at - text.lastIndexOf('\n', at);
+    expect(enclosingNames(text, 'js')({ line, column })).toEqual(names);
+  });
+});
+
+test('findings without a source map have them, masked', async () => {
+  const contract = contractOf(
+    'adder: 1\nstages: { production: { layers: [.env] } }\nvariables: { SIGNING_KEY: server }\n',
+  );
+  const key = 'made-up-signing-key-7f3a91';
+  const env = `SIGNING_KEY=${key}\n`;
+  const within = async (text: string, how: object = {}) =>
+    (await findingsIn(contract, text, { env, ...how })).map((one) => one.within);
+  expect(await within(`function createSession(){return{sign:"${key}"}}`)).toEqual([['createSession', 'sign']]);
+  expect(await within(`x={"${key}":{a:"${key}"}}`)).toEqual([undefined, ['[masked]', 'a']]);
+  const map = JSON.stringify({ version: 3, sources: ['src/a.ts'], names: [], mappings: 'AAAA' });
+  expect(await within(`x={a:"${key}"}`, { map })).toEqual([undefined]);
+  expect(await within(`{"a":"${key}"}`, { fileName: 'a.json' })).toEqual([undefined]);
+});
