@@ -17,7 +17,7 @@ export { encodings, type Needle, needlesFor } from './needles/index.js';
 export { weakness } from './needles/weak.js';
 export { readsIn } from './reads/index.js';
 export type { FileReads, Import, Read, ReadKind } from './reads/read.js';
-export type { FindingsReport, Report } from './report/documents.js';
+export type { FindingsReport } from './report/findings-report.js';
 export { mergeReports } from './report/merge.js';
 export { type NameFacts, noFacts } from './resolve/env-findings.js';
 export type { ReadLayer } from './resolve/layer.js';

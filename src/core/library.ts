@@ -3,7 +3,6 @@ import { parseContract } from './contract/parse.js';
 import { rulesOf } from './contract/rules.js';
 import { joinCoverage } from './findings/check.js';
 import type { CheckedFile, ContainedValue } from './findings/contents.js';
-import type { Audience } from './inspect/artifact.js';
 import { bundleFacts } from './inspect/bundle-facts.js';
 import { containedValues } from './inspect/contained.js';
 import { unknownSecrets } from './inspect/expected.js';
@@ -12,8 +11,8 @@ import { planSearch } from './inspect/plan.js';
 import type { BundleFacts } from './inspect/rule.js';
 import { type ArtifactResult, ArtifactSearch } from './inspect/search.js';
 import { settingsOnce } from './inspect/settings.js';
-import type { FindingsReport } from './report/documents.js';
 import { findingsReport } from './report/findings.js';
+import type { FindingsReport } from './report/findings-report.js';
 import { readFileLayer } from './resolve/file-layer.js';
 import type { ReadLayer } from './resolve/layer.js';
 import { absentLayer, readCommandLayer, readProcessLayer } from './resolve/layers.js';
@@ -25,7 +24,7 @@ export interface ArtifactBytes {
   path: string;
   bytes: Uint8Array | string;
   /** Who gets it; `browser` if absent, which means everybody. */
-  for?: Audience;
+  for?: 'browser' | 'server' | 'cache';
   /** The bundle of the contract that it belongs to. */
   bundle?: string;
   /** The text of its source map, if that is not inside of it. */

@@ -240,7 +240,7 @@ const ship: readonly Step[] = [
   { says: '', command: 'adder inspect --shard 2/2 --format json --save part-2.json --quiet', expects: 1 },
   { says: '', command: 'adder show part-1.json part-2.json --quiet', expects: 1 },
   {
-    says: 'Accept what is there today, so that only new findings fail the pipeline.',
+    says: 'Accept all findings of today, so that only new ones fail the pipeline.',
     command: 'adder accept --every --because found-when-we-adopted-Adder --until 2099-12-31',
     expects: 0,
   },

@@ -132,7 +132,7 @@ describe('the package', () => {
     );
     home.write(
       'use.ts',
-      `import { parseEnvFile, type Level } from 'adder/core';\nexport const level: Level = 'error';\nexport const name: string | undefined = parseEnvFile(new Uint8Array()).entries[0]?.name;`,
+      `import { type FindingsReport, inspect, mergeReports, parseEnvFile, type Level } from 'adder/core';\nexport const level: Level = 'error';\nexport const report: Promise<FindingsReport> = inspect({ contract: '', stage: 'x', layers: {}, artifacts: [{ path: 'a.js', bytes: '' }] });\nexport const merged = async () => mergeReports([await report], '2026-01-01').answers?.nothingLeaked.answer === 'yes';\nexport const name: string | undefined = parseEnvFile(new Uint8Array()).entries[0]?.name;`,
     );
     expect(spawnSync(process.execPath, ['use.mjs'], { cwd: home.folder, encoding: 'utf8' }).stdout).toBe('A\n');
     const tsc = [

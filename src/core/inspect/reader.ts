@@ -1,6 +1,6 @@
 import type { Content } from './content.js';
 
-const BLOCK = 64 * 1024;
+const BLOCK = 8 * 1024;
 
 /**
  * Reads texts at ascending places, one character per byte. A file may have thousands of places, so it is read in blocks; of an

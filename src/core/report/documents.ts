@@ -3,6 +3,7 @@ import { questions } from '../findings/check.js';
 import { type Code, codes, levels } from '../findings/codes.js';
 import { reaches } from '../findings/reach.js';
 import { valueStates } from '../resolve/value-state.js';
+import type { FindingsReport } from './findings-report.js';
 import { REPORT_VERSION } from './version.js';
 
 const natural = z.int().min(0);
@@ -300,14 +301,14 @@ export const reportSchema = z.discriminatedUnion('kind', [
   environmentReport,
 ]);
 
-export type FindingsReport = z.infer<typeof findingsReport>;
+export type { FindingsReport } from './findings-report.js';
 export type ValuesReport = z.infer<typeof valuesReport>;
 export type AllValuesReport = z.infer<typeof allValuesReport>;
 export type CompareReport = z.infer<typeof compareReport>;
 export type WhyReport = z.infer<typeof whyReport>;
 export type DraftReport = z.infer<typeof draftReport>;
 export type EnvironmentReport = z.infer<typeof environmentReport>;
-export type Report = z.infer<typeof reportSchema>;
+export type Report = Exclude<z.infer<typeof reportSchema>, { kind: 'findings' }> | FindingsReport;
 export type ValueRow = z.infer<typeof valueRow>;
 export type ComparedRow = CompareReport['compared'][number];
 export type Relation = ComparedRow['relation'];

@@ -3,7 +3,7 @@ import { joinContents } from '../findings/contents.js';
 import type { FindingsFailure } from '../findings/failure.js';
 import { judge, noRules, type Rules } from '../findings/judge.js';
 import { answersOf } from './answers.js';
-import type { FindingsReport } from './documents.js';
+import type { FindingsReport } from './findings-report.js';
 import { REPORT_VERSION } from './version.js';
 
 /** One report of any number of checks. @param today as 2026-11-24, UTC */

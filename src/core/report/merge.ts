@@ -6,8 +6,8 @@ import type { Part } from '../findings/part.js';
 import { untraceable } from '../inspect/expected.js';
 import { settingsOnce } from '../inspect/settings.js';
 import type { Answer, Answers } from './answers.js';
-import type { FindingsReport } from './documents.js';
 import { findingsReport } from './findings.js';
+import type { FindingsReport } from './findings-report.js';
 import { groupBy } from './layout.js';
 
 /** A report of one part of an output. */

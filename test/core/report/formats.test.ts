@@ -2,12 +2,13 @@ import { createRequire } from 'node:module';
 import { Ajv } from 'ajv';
 import fc from 'fast-check';
 import { parseDocument } from 'htmlparser2';
-import { describe, expect, test } from 'vitest';
+import { describe, expect, expectTypeOf, test } from 'vitest';
+import type * as z from 'zod';
 import { levels } from '../../../src/core/findings/codes.js';
 import type { Finding } from '../../../src/core/findings/finding.js';
 import { summarize } from '../../../src/core/findings/judge.js';
 import { annotationLines } from '../../../src/core/report/annotations.js';
-import type { FindingsReport } from '../../../src/core/report/documents.js';
+import { type FindingsReport, reportSchema } from '../../../src/core/report/documents.js';
 import { detectedPipeline, pipelineNames } from '../../../src/core/report/pipelines.js';
 import { printers } from '../../../src/core/report/printers.js';
 import { makeStyle } from '../../../src/core/report/style.js';
@@ -231,4 +232,18 @@ describe('text of very many findings', () => {
     expect(text.split('\n').length).toBeLessThan(120);
     expect(text).toContain('and 9,995 more findings of leak/known-value (--format html or json lists all)');
   });
+});
+
+test('the type of a findings report is that of its schema', () => {
+  const report = reportSchema.parse({
+    report: 1,
+    kind: 'findings',
+    command: 'lint',
+    findings: [],
+    summary: { error: 0, warning: 0, note: 0, accepted: 0 },
+  });
+  type OfSchema = Extract<z.infer<typeof reportSchema>, { kind: 'findings' }>;
+  expectTypeOf<OfSchema>().toExtend<FindingsReport>();
+  expectTypeOf<FindingsReport>().toExtend<OfSchema>();
+  expect(report.kind).toBe('findings');
 });

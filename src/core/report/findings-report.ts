@@ -1,0 +1,26 @@
+import type { Coverage } from '../findings/check.js';
+import type { Contents } from '../findings/contents.js';
+import type { AcceptedFinding, Finding, Summary } from '../findings/finding.js';
+import type { Part } from '../findings/part.js';
+import type { Answers } from './answers.js';
+import type { REPORT_VERSION } from './version.js';
+
+/**
+ * The report of `adder lint` and `adder inspect`, and of whatever stops a command. documents.ts has its schema. This is a
+ * type of its own for programs that use the library: they need not have the package that checks schemas.
+ */
+export interface FindingsReport {
+  report: typeof REPORT_VERSION;
+  kind: 'findings';
+  command: string;
+  stage?: string;
+  coverage?: Coverage;
+  /** Of inspect: whether nothing leaked, what should be there is there, and it is of this stage and current. */
+  answers?: Answers;
+  contents?: Contents;
+  /** Of a part of an output: what is settled when all parts are merged. */
+  part?: Part;
+  findings: Finding[];
+  summary: Summary;
+  accepted?: AcceptedFinding[];
+}
