@@ -44,6 +44,11 @@ export function isUsualOutput(path: string): boolean {
   return usualOutputDirectories.includes(lastName(path));
 }
 
+/** Whether a file belongs to an installed package. @param path with `/` */
+export function isInPackages(path: string): boolean {
+  return /(^|\/)node_modules\//.test(path);
+}
+
 /** The last part of a path with `/`. */
 export function lastName(path: string): string {
   return path.slice(path.lastIndexOf('/') + 1);

@@ -21,7 +21,8 @@ const pem = /-----BEGIN (?:[A-Z]+ )?PRIVATE KEY-----/;
 export const privateFiles: readonly PrivateFile[] = [
   {
     what: 'a Java key store',
-    path: /\.(jks|keystore)$/i,
+    // Everybody has the key of debug builds.
+    path: /(?<!\bdebug)\.(jks|keystore)$/i,
     begins: ['\xfe\xed\xfe\xed', '\xce\xce\xce\xce', ...der, '\0\0\0\x01', '\0\0\0\x02'],
     isSecret: true,
   },

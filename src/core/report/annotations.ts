@@ -1,3 +1,4 @@
+import { isInPackages } from '../files/directories.js';
 import { compareLevels, type Level } from '../findings/codes.js';
 import type { Finding } from '../findings/finding.js';
 import { placeText } from '../findings/place.js';
@@ -57,7 +58,7 @@ export function annotationLines(findings: readonly Finding[], pipeline: Pipeline
 
 /** Reviewers see sources, so the line that a value comes from is annotated if it is known. */
 function whereOf({ origin, place }: Finding): { path?: string; line?: number; column?: number } {
-  if (origin && !origin.path.includes('node_modules/')) return origin;
+  if (origin && !isInPackages(origin.path)) return origin;
   return place && place.inside.length === 0 ? place : place ? { path: place.path } : {};
 }
 

@@ -30,7 +30,10 @@ export const generalShapes: readonly TokenShape[] = [
     },
   ),
   publishable('an error tracker address', 'https://', /^https:\/\/[0-9a-f]{32}@[\w.-]{3,200}\/\d+$/),
-  secret('a signed web token', 'eyJ', /^eyJ[\w-]{10,2000}\.eyJ[\w-]{10,4000}\.[\w-]{16,2000}$/, { accepts: isSigned }),
+  secret('a signed web token', 'eyJ', /^eyJ[\w-]{10,2000}\.eyJ[\w-]{10,4000}\.[\w-]{16,2000}$/, {
+    accepts: isSigned,
+    details: headerOf,
+  }),
 ];
 
 /** The end of a private key (RFC 7468); undefined for its header alone, which parsers of keys contain. */
@@ -61,6 +64,17 @@ function isSigned(token: string): boolean {
   if (typeof header?.alg !== 'string' || header.alg === 'none' || payload === undefined) return false;
   // The key of a backend for anonymous users is made for pages, and some tokens are examples of the standard and its libraries.
   return payload.role !== 'anon' && payload.sub !== '1234567890' && payload.iss !== 'joe';
+}
+
+/** Its algorithm and, as a day, when it expires (RFC 7519, 4.1.4): these grant no access. */
+function headerOf(token: string): string[] {
+  const alg = partOf(token, 0)?.alg;
+  const exp = partOf(token, 1)?.exp;
+  const isTime = typeof exp === 'number' && exp > 0 && exp < 1e11;
+  return [
+    ...(typeof alg === 'string' && /^[\w-]{2,12}$/.test(alg) ? [alg] : []),
+    ...(isTime ? [`expires ${new Date(exp * 1000).toISOString().slice(0, 10)}`] : []),
+  ];
 }
 
 /** A part of a signed web token, decoded. */

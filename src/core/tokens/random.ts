@@ -14,6 +14,10 @@ const sequences = /abcdef|bcdefg|ABCDEF|BCDEFG|012345|123456|qwerty|zyxwvu/i;
 /** Signatures of pictures, fonts and programs in base64. */
 const binary = /^(?:iVBOR|\/9j\/|R0lGOD|UklGR|d09G|AAEAAAA|T1RUT|AGFzbQ|PHN2Zy|PD94bWw|H4sI|UEsDB)/;
 
+/** Names in code: words in camel case, or joined by `_`, with a number after a word. */
+const identifier =
+  /^(?:[A-Z]?[a-z]+(?:[A-Z][a-z]+|[A-Z]{2,4}(?=[A-Z\d]|$))*\d{0,4}|[A-Za-z]+\d{0,4}(?:_[A-Za-z]+\d{0,4})+)$/;
+
 const SHORTEST = 20;
 /** Longer text is data. */
 export const LONGEST_SECRET = 200;
@@ -27,6 +31,7 @@ export function isProbablySecret(run: string, before: string): boolean {
   if (run.length < SHORTEST || run.length > LONGEST_SECRET) return false;
   if (!secretName.test(before) || harmlessName.test(before)) return false;
   if (sequences.test(run) || binary.test(run) || /^sha\d+-/.test(run)) return false;
+  if (identifier.test(run)) return false;
   // A path, words joined by dashes, and a UUID.
   if (run.split('/').length > 2 || /^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$/i.test(run)) return false;
   return looksRandom(run.replace(/[+/]/g, ''));

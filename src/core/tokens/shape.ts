@@ -14,6 +14,8 @@ export interface TokenShape {
   endOf?(text: string, start: number): number | undefined;
   /** Rejects a text that only looks like a token, such as a placeholder or one with a wrong checksum. */
   accepts?(token: string): boolean;
+  /** What the token itself says openly, as phrases. */
+  details?(token: string): string[];
 }
 
 /** A shape that must stay unknown. */

@@ -32,14 +32,16 @@ describe('addresses of a developer', () => {
     ],
   ])('%s', async (text, message) => expect(await local(text)).toEqual([message]));
 
-  test.each([
+  test.each<[string, string, How?]>([
     ['the base of relative URLs', 'new URL(path, "http://localhost")'],
     ['a comment', '// run it, then open http://localhost:3000\n'],
     ['a sentence', 'throw Error("no answer at http://localhost:3000")'],
     ['a public host', 'fetch("https://10.example.test/")'],
     ["a tool's port in a library", 'var u="http://localhost:8081/"'],
     ['a longer host', '"http://localhost.example.test:80"'],
-  ])('%s is none', async (_, text) => expect(await local(text)).toEqual([]));
+    ['a package', 'a("http://localhost:3000")', { fileName: 'node_modules/a/index.js' }],
+    ['a declaration', 'a("http://localhost:3000")', { fileName: 'http.d.ts' }],
+  ])('%s is none', async (_, text, how = {}) => expect(await local(text, how)).toEqual([]));
 
   test('a stage that has such a value is not checked, nor are server files and stages that do not ship', async () => {
     const text = 'fetch("http://localhost:3000/api")';

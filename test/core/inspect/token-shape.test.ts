@@ -64,6 +64,8 @@ describe('secrets that no contract declares', () => {
     ['an alphabet', `token="ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789"`],
     ['a UUID', `accessKey="6ba7b810-9dad-11d1-80b4-00c04fd430c8"`],
     ['a picture', `secret="iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJ"`],
+    ['a name in code', '"encryptionKey","generateEncryptionKeyBase64"'],
+    ['a name with underscores', 'apiKey=XXH3_accumulate_Sc64_Vk512_Gp'],
     ['random text without a name', `x="${random}"`],
     ['a name alone', `password:"enter-your-password-here"`],
     ['an example of a token', `${part({ alg: 'HS256', typ: 'JWT' })}.${part({ sub: '1234567890' })}.${random}`],
@@ -95,4 +97,20 @@ describe('secrets that no contract declares', () => {
     expect(await told(`a="pk_live_${random}"`, { env })).toEqual([]);
     expect(await told(`a="${token}"`, { env })).toEqual([expect.stringContaining('the value of FARE_KEY')]);
   });
+});
+
+test('a signed web token is described by what it says openly', async () => {
+  const shown = async (header: object, payload: object) =>
+    (await told(`x="${part(header)}.${part(payload)}.${random}"`)).map((one) => /\((.*?)\)/.exec(one)?.[1]);
+  const size = (header: object, payload: object) => part(header).length + part(payload).length + 26;
+  const [header, payload] = [
+    { alg: 'RS256', typ: 'JWT' },
+    { sub: 'crew-7', exp: 1_893_456_000 },
+  ];
+  expect(await shown(header, payload)).toEqual([`${size(header, payload)} characters, RS256, expires 2030-01-01`]);
+  const odd = [
+    { alg: 'HS256 <b>', kid: 'k' },
+    { sub: 'crew-7', exp: 'soon' },
+  ] as const;
+  expect(await shown(...odd)).toEqual([`${size(...odd)} characters`]);
 });

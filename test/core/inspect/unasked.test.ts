@@ -75,6 +75,10 @@ describe('the environment of the build', () => {
     ],
     ['a list of names', '["npm_lifecycle_event","PATH","HOME","USER","SHELL"]'],
     ['one value', '{"npm_lifecycle_event":"build"}'],
+    [
+      'that of a program compiled for the web',
+      'env={"USER":"web_user","LOGNAME":"web_user","PATH":"/","PWD":"/","HOME":"/home/web_user"}',
+    ],
   ])('%s is none', async (_, text) => expect(await told(text)).toEqual([]));
 });
 
@@ -124,6 +128,7 @@ describe('files that nobody outside may have', () => {
   test.each<[string, string, How]>([
     ['a certificate', '-----BEGIN CERTIFICATE-----\nAAAA\n', { fileName: 'ca.pem' }],
     ['a list of keys', '{"a":1}', { fileName: 'translations.key' }],
+    ['the key of debug builds', '\xfe\xed\xfe\xed', { fileName: 'debug.keystore' }],
     ['settings of npm without a token', 'save-exact=true\n', { fileName: '.npmrc' }],
     ['a file of that name elsewhere', 'x', { fileName: 'docs/HEAD' }],
     ['a public key', 'ssh-ed25519 AAAA', { fileName: 'id_ed25519.pub' }],

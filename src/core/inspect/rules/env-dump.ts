@@ -22,6 +22,9 @@ const marks = [
 const environmentKey =
   /["']?\b(npm_(?:lifecycle_event|lifecycle_script|config_[a-z_]+|package_[a-z_]+|execpath|node_execpath|command)|PATH|HOME|PWD|OLDPWD|USER|LOGNAME|SHELL|SHLVL|TERM|LANG|HOSTNAME|EDITOR|USERPROFILE|APPDATA|LOCALAPPDATA|SYSTEMROOT|COMPUTERNAME|USERNAME|GITHUB_[A-Z_]+|RUNNER_[A-Z_]+|CI)["']?\s*:\s*["']/g;
 
+/** Programs that were compiled for the web bring a made-up environment. */
+const madeUp = /\{[^{}]*web_user[^{}]*\}/g;
+
 const FEWEST_KEYS = 4;
 const REACH = 8 * 1024;
 const MOST_NAMES = 3;
@@ -35,7 +38,9 @@ export const envDumps: ArtifactRule = {
     if (!first || inspected.audience === 'cache') return [];
     const text = Buffer.from(content.read(Math.max(0, first.start - REACH), first.end + REACH)).toString('latin1');
     // A string of JSON in a script has its quotes escaped.
-    const names = new Set([...text.replaceAll('\\', '').matchAll(environmentKey)].map(([, name = '']) => name));
+    const names = new Set(
+      [...text.replaceAll('\\', '').replace(madeUp, '').matchAll(environmentKey)].map(([, name = '']) => name),
+    );
     if (names.size < FEWEST_KEYS) return [];
     const [described] = await describe([{ start: first.start, end: first.end }]);
     const { excerpt: _, ...where } = described ?? { place: { ...content.where } };

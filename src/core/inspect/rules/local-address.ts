@@ -1,3 +1,4 @@
+import { isInPackages } from '../../files/directories.js';
 import { isPage, scriptLanguage } from '../../files/languages.js';
 import type { RawFinding } from '../../findings/finding.js';
 import { count } from '../../text/display.js';
@@ -31,13 +32,14 @@ export const localAddresses: ArtifactRule = {
     const { content, inspected, describe } = surroundings;
     const { fileName, where } = content;
     const isCode = scriptLanguage(fileName) !== undefined || isPage(fileName) || fileName.endsWith('.json');
-    if (inspected.audience !== 'browser' || !isCode || content.original !== undefined) return [];
+    const isOwn = content.original === undefined && !isInPackages(where.path) && !/\.d\.[cm]?ts$/.test(fileName);
+    if (inspected.audience !== 'browser' || !isCode || !isOwn) return [];
     const found = addressesAt(hits, surroundings);
     const described = await describe([...found.values()].map(({ start, end }) => ({ start, end })));
     return [...found].flatMap(([address, { places }], index): RawFinding[] => {
       const place = described[index] ?? { place: { ...where } };
       // The source map says that a library has it.
-      if (place.origin?.path.includes('node_modules/')) return [];
+      if (place.origin && isInPackages(place.origin.path)) return [];
       return [
         {
           code: 'stage/local-address',

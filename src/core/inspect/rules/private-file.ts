@@ -1,3 +1,4 @@
+import { isInPackages } from '../../files/directories.js';
 import { hasBeginning, type PrivateFile, privateFiles } from '../../files/private-files.js';
 import type { Place, RawFinding } from '../../findings/finding.js';
 import type { Content } from '../content.js';
@@ -14,8 +15,12 @@ export const privateFile: ArtifactRule = {
   async check(_, { content, inspected }) {
     const { where, fileName } = content;
     if (inspected.audience === 'cache' || content.original !== undefined) return [];
-    const found = await matching([where.path, ...where.inside].join('/'), content);
-    return found ? [privateFinding(found, fileName, { ...where }, inspected)] : [];
+    const path = [where.path, ...where.inside].join('/');
+    const found = await matching(path, content);
+    // Some packages ship the files of their author's editor.
+    return found && (found.isSecret || !isInPackages(path))
+      ? [privateFinding(found, fileName, { ...where }, inspected)]
+      : [];
   },
 };
 

@@ -118,11 +118,11 @@ export function isKnown({ start, end }: { start: number; end: number }, { values
 }
 
 function statement(
-  { shape: { name, kind }, token }: Placed,
+  { shape: { name, kind, details }, token }: Placed,
   { audience, stage, bundle }: Inspected,
 ): Pick<RawFinding, 'code' | 'level' | 'message' | 'remedy' | 'stage' | 'bundle'> {
   const about = { code: 'leak/token-shape' as const, stage, ...(bundle && { bundle }) };
-  const shown = `(${grouped(token.length)} characters)`;
+  const shown = `(${[`${grouped(token.length)} characters`, ...(details?.(token) ?? [])].join(', ')})`;
   if (kind === 'publishable')
     return {
       ...about,
