@@ -11,6 +11,7 @@ import {
 } from 'node:fs';
 import { createRequire, Module } from 'node:module';
 import { basename, dirname, join } from 'node:path';
+import { setFlagsFromString } from 'node:v8';
 import { Script } from 'node:vm';
 import { crc32 } from 'node:zlib';
 
@@ -42,6 +43,8 @@ export function keepCompiled(program: string, call: string, build: string): void
   const stored = readStored(path);
   const scripts = new Map<string, Script>();
   let isComplete = stored !== undefined;
+  // V8 drops the code of functions that did not run lately, and what it dropped would not be stored.
+  if (!stored) setFlagsFromString('--no-flush-bytecode');
   const prototype = Module.prototype as unknown as { _compile: Compile };
   const { _compile: compileAsUsual } = prototype;
   const { cache } = createRequire(join(program, 'any.cjs'));
