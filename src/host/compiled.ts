@@ -43,8 +43,9 @@ export function keepCompiled(program: string, call: string, build: string): void
   const stored = readStored(path);
   const scripts = new Map<string, Script>();
   let isComplete = stored !== undefined;
-  // V8 drops the code of functions that did not run lately, and what it dropped would not be stored.
-  if (!stored) setFlagsFromString('--no-flush-bytecode');
+  // V8 drops the code of functions that did not run lately, and what it dropped would not be stored. It accepts stored code only under
+  // the same flags.
+  setFlagsFromString('--no-flush-bytecode');
   const prototype = Module.prototype as unknown as { _compile: Compile };
   const { _compile: compileAsUsual } = prototype;
   const { cache } = createRequire(join(program, 'any.cjs'));

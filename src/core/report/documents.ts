@@ -1,4 +1,4 @@
-import * as z from 'zod';
+import * as z from 'zod/mini';
 import { questions } from '../findings/check.js';
 import { type Code, codes, levels } from '../findings/codes.js';
 import { reaches } from '../findings/reach.js';
@@ -6,20 +6,20 @@ import { valueStates } from '../resolve/value-state.js';
 import type { FindingsReport } from './findings-report.js';
 import { REPORT_VERSION } from './version.js';
 
-const natural = z.int().min(0);
-const fromOne = z.int().min(1);
+const natural = z.int().check(z.gte(0));
+const fromOne = z.int().check(z.gte(1));
 const reach = z.enum(reaches);
 const strings = z.array(z.string());
 
 const place = z.strictObject({
   path: z.string(),
   inside: strings,
-  line: fromOne.exactOptional(),
-  column: fromOne.exactOptional(),
-  endLine: fromOne.exactOptional(),
-  endColumn: fromOne.exactOptional(),
-  offset: natural.exactOptional(),
-  length: natural.exactOptional(),
+  line: z.exactOptional(fromOne),
+  column: z.exactOptional(fromOne),
+  endLine: z.exactOptional(fromOne),
+  endColumn: z.exactOptional(fromOne),
+  offset: z.exactOptional(natural),
+  length: z.exactOptional(natural),
 });
 
 const origin = z.strictObject({ path: z.string(), line: fromOne, column: fromOne });
@@ -29,25 +29,27 @@ const excerpt = z.strictObject({ line: fromOne, text: z.string(), column: fromOn
 const finding = z.strictObject({
   code: z.enum(Object.keys(codes) as [Code, ...Code[]]),
   level: z.enum(levels),
-  variable: z.string().exactOptional(),
-  reach: reach.exactOptional(),
-  stage: z.string().exactOptional(),
-  bundle: z.string().exactOptional(),
-  place: place.exactOptional(),
-  encoding: strings.exactOptional(),
-  origin: origin.exactOptional(),
+  variable: z.exactOptional(z.string()),
+  reach: z.exactOptional(reach),
+  stage: z.exactOptional(z.string()),
+  bundle: z.exactOptional(z.string()),
+  place: z.exactOptional(place),
+  encoding: z.exactOptional(strings),
+  origin: z.exactOptional(origin),
   /** Without a source map: names of functions, variables and properties around the place, from the outside inwards. */
-  within: strings.exactOptional(),
+  within: z.exactOptional(strings),
   /** Files from an entry to the place, each imported by the one before. */
-  chain: strings.exactOptional(),
+  chain: z.exactOptional(strings),
   message: z.string(),
   remedy: z.string(),
-  excerpt: excerpt.exactOptional(),
-  fingerprint: z.string().regex(/^[0-9a-f]{32}$/),
+  excerpt: z.exactOptional(excerpt),
+  fingerprint: z.string().check(z.regex(/^[0-9a-f]{32}$/)),
 });
 
 /** As a rule returned it. */
-const rawFinding = finding.omit({ level: true, fingerprint: true }).extend({ level: z.enum(levels).exactOptional() });
+const rawFinding = z.extend(z.omit(finding, { level: true, fingerprint: true }), {
+  level: z.exactOptional(z.enum(levels)),
+});
 
 const unread = z.strictObject({ path: z.string(), inside: strings, because: z.string() });
 
@@ -57,10 +59,10 @@ const coverage = z.strictObject({
   bytes: natural,
   unread: z.array(unread),
   /** Never opened: pipes, sockets, devices, caches, packages. */
-  passedOver: z.array(unread).exactOptional(),
-  notSearched: z
-    .array(z.strictObject({ variable: z.string(), stage: z.string(), because: z.string() }))
-    .exactOptional(),
+  passedOver: z.exactOptional(z.array(unread)),
+  notSearched: z.exactOptional(
+    z.array(z.strictObject({ variable: z.string(), stage: z.string(), because: z.string() })),
+  ),
 });
 
 /** Of inspect: the variables of the contract, the files that were checked, and the public values in them. */
@@ -71,39 +73,39 @@ const contents = z.strictObject({
       path: z.string(),
       bytes: natural,
       members: natural,
-      bundle: z.string().exactOptional(),
+      bundle: z.exactOptional(z.string()),
       for: z.enum(['browser', 'server', 'cache']),
     }),
   ),
   values: z.array(
     z.strictObject({
       variable: z.string(),
-      bundle: z.string().exactOptional(),
+      bundle: z.exactOptional(z.string()),
       path: z.string(),
       inside: strings,
       places: fromOne,
-      origin: origin.exactOptional(),
+      origin: z.exactOptional(origin),
     }),
   ),
 });
 
 const source = z.strictObject({
   layer: z.string(),
-  path: z.string().exactOptional(),
-  line: fromOne.exactOptional(),
-  column: fromOne.exactOptional(),
+  path: z.exactOptional(z.string()),
+  line: z.exactOptional(fromOne),
+  column: z.exactOptional(fromOne),
 });
 
 /** A variable in one stage. `value` is there for public ones, and if the user asked for it by name. */
 const valueRow = z.strictObject({
   name: z.string(),
   /** The bundle with layers of its own that the value is for. */
-  bundle: z.string().exactOptional(),
+  bundle: z.exactOptional(z.string()),
   reach,
   form: z.string(),
   state: z.enum(valueStates),
-  value: z.string().exactOptional(),
-  from: source.exactOptional(),
+  value: z.exactOptional(z.string()),
+  from: z.exactOptional(source),
   overrides: z.array(source),
   /** Bundle to the name that its code reads. */
   names: z.record(z.string(), z.string()),
@@ -112,9 +114,9 @@ const valueRow = z.strictObject({
 const answer = z.strictObject({
   answer: z.enum(['yes', 'no', 'not known', 'not asked']),
   /** Why it is not known. */
-  because: z.array(z.strictObject({ because: z.string(), remedy: z.string() })).exactOptional(),
+  because: z.exactOptional(z.array(z.strictObject({ because: z.string(), remedy: z.string() }))),
   /** Of `yes`: accepted findings that would answer no. */
-  accepted: fromOne.exactOptional(),
+  accepted: z.exactOptional(fromOne),
 });
 
 const doubt = z.strictObject({ question: z.enum(questions), because: z.string(), remedy: z.string() });
@@ -129,9 +131,9 @@ const part = z.strictObject({
   accept: z.array(
     z.strictObject({
       finding: z.string(),
-      where: z.string().exactOptional(),
-      variable: z.string().exactOptional(),
-      fingerprint: z.string().exactOptional(),
+      where: z.exactOptional(z.string()),
+      variable: z.exactOptional(z.string()),
+      fingerprint: z.exactOptional(z.string()),
       because: z.string(),
       until: z.string(),
       at: z.strictObject({ line: fromOne, column: fromOne, offset: natural }),
@@ -141,7 +143,7 @@ const part = z.strictObject({
   asked: z.array(z.enum(questions)),
   doubts: z.array(doubt),
   whole: z.array(rawFinding),
-  unlessPresent: z.array(z.strictObject({ finding: rawFinding, unlessReported: z.literal(true).exactOptional() })),
+  unlessPresent: z.array(z.strictObject({ finding: rawFinding, unlessReported: z.exactOptional(z.literal(true)) })),
   traceless: z.array(z.strictObject({ bundle: z.string(), stage: z.string(), variable: z.string() })),
   explained: z.array(z.strictObject({ path: z.string(), variable: z.string() })),
 });
@@ -151,7 +153,7 @@ const judged = {
   findings: z.array(finding),
   summary: z.strictObject({ error: natural, warning: natural, note: natural, accepted: natural }),
   /** Findings that the contract accepts. */
-  accepted: z.array(finding.extend({ because: z.string(), until: z.string() })).exactOptional(),
+  accepted: z.exactOptional(z.array(z.extend(finding, { because: z.string(), until: z.string() }))),
 };
 
 const report = <Kind extends string, Shape extends z.core.$ZodLooseShape>(kind: Kind, shape: Shape) =>
@@ -160,12 +162,12 @@ const report = <Kind extends string, Shape extends z.core.$ZodLooseShape>(kind: 
 /** `adder lint`, `adder inspect`, a refused build, a broken contract. */
 const findingsReport = report('findings', {
   command: z.string(),
-  stage: z.string().exactOptional(),
-  coverage: coverage.exactOptional(),
+  stage: z.exactOptional(z.string()),
+  coverage: z.exactOptional(coverage),
   /** Of inspect: whether nothing leaked, what should be there is there, and it is of this stage and current. */
-  answers: z.strictObject({ nothingLeaked: answer, allThere: answer, current: answer }).exactOptional(),
-  contents: contents.exactOptional(),
-  part: part.exactOptional(),
+  answers: z.exactOptional(z.strictObject({ nothingLeaked: answer, allThere: answer, current: answer })),
+  contents: z.exactOptional(contents),
+  part: z.exactOptional(part),
   ...judged,
 });
 
@@ -174,10 +176,10 @@ const valuesReport = report('values', {
   command: z.literal('values'),
   stage: z.string(),
   /** The bundle whose names are shown. */
-  bundle: z.string().exactOptional(),
+  bundle: z.exactOptional(z.string()),
   /** In their order; the last one wins. */
   layers: z.array(
-    z.strictObject({ name: z.string(), state: z.enum(['read', 'absent']), bundle: z.string().exactOptional() }),
+    z.strictObject({ name: z.string(), state: z.enum(['read', 'absent']), bundle: z.exactOptional(z.string()) }),
   ),
   values: z.array(valueRow),
   ...judged,
@@ -201,11 +203,11 @@ const compareReport = report('compare', {
     z.strictObject({
       name: z.string(),
       /** The bundle with layers of its own that the values are for. */
-      bundle: z.string().exactOptional(),
+      bundle: z.exactOptional(z.string()),
       reach,
       relation: z.enum(relations),
-      first: z.string().exactOptional(),
-      second: z.string().exactOptional(),
+      first: z.exactOptional(z.string()),
+      second: z.exactOptional(z.string()),
     }),
   ),
   ...judged,
@@ -214,10 +216,10 @@ const compareReport = report('compare', {
 const whyStage = z.strictObject({
   stage: z.string(),
   /** The bundle with layers of its own that the value is for. */
-  bundle: z.string().exactOptional(),
+  bundle: z.exactOptional(z.string()),
   state: z.enum([...valueStates, 'undeclared']),
-  value: z.string().exactOptional(),
-  from: source.exactOptional(),
+  value: z.exactOptional(z.string()),
+  from: z.exactOptional(source),
   /** Other layers with a value, in the order of the layers; they lost. */
   overrides: z.array(source),
   /** Names that the value refers to. */
@@ -232,16 +234,16 @@ const whyBundle = z.strictObject({
   name: z.string(),
   code: z.array(z.strictObject({ path: z.string(), line: fromOne, column: fromOne })),
   /** The last build, and the places of its files that contained the value. */
-  built: z
-    .strictObject({
+  built: z.exactOptional(
+    z.strictObject({
       stage: z.string(),
       at: z.string(),
       places: z.array(
-        z.strictObject({ path: z.string(), inside: strings.exactOptional(), offset: natural, length: natural }),
+        z.strictObject({ path: z.string(), inside: z.exactOptional(strings), offset: natural, length: natural }),
       ),
       modules: strings,
-    })
-    .exactOptional(),
+    }),
+  ),
 });
 
 /** `adder why`: one variable in all stages and bundles. */
@@ -251,9 +253,9 @@ const whyReport = report('why', {
     name: z.string(),
     reach,
     declared: z.boolean(),
-    form: z.string().exactOptional(),
-    about: z.string().exactOptional(),
-    at: z.strictObject({ path: z.string(), line: fromOne }).exactOptional(),
+    form: z.exactOptional(z.string()),
+    about: z.exactOptional(z.string()),
+    at: z.exactOptional(z.strictObject({ path: z.string(), line: fromOne })),
   }),
   stages: z.array(whyStage),
   bundles: z.array(whyBundle),
@@ -282,11 +284,11 @@ const draftReport = report('draft', {
 const environmentReport = report('environment', {
   command: z.literal('with'),
   stage: z.string(),
-  bundle: z.string().exactOptional(),
+  bundle: z.exactOptional(z.string()),
   given: z.array(z.strictObject({ name: z.string(), because: z.string() })),
   withheld: strings,
   /** Env files that the bundle's tool loads itself, and that exist. */
-  readByTool: strings.exactOptional(),
+  readByTool: z.exactOptional(strings),
   ...judged,
 });
 
