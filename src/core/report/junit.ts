@@ -1,5 +1,5 @@
 import { questions } from '../findings/check.js';
-import type { Finding } from '../findings/finding.js';
+import type { AcceptedFinding, Finding } from '../findings/finding.js';
 import { placeText } from '../findings/place.js';
 import { element, xmlText } from '../text/xml.js';
 import type { Answer } from './answers.js';
@@ -8,7 +8,7 @@ import { questionTexts } from './text-summary.js';
 
 /**
  * A report as JUnit XML, as pipelines show test results: a test case for each question and each finding. Errors and warnings fail, notes
- * are skipped tests with their text; what could not be checked is an error. The format has no standard; this is the subset that all
+ * and accepted findings are skipped tests with their text; what could not be checked is an error. The format has no standard; this is the subset that all
  * readers share (`testsuites`, `testsuite`, `testcase`, `failure`, `error`, `skipped`).
  */
 export function printJunit(report: Report): string {
@@ -38,7 +38,8 @@ function suiteName(report: Report): string {
 
 function casesOf(report: Report): TestCase[] {
   const about = report.kind === 'findings' ? [...answerCases(report), ...unreadCases(report)] : [];
-  const cases = [...about, ...report.findings.map((finding) => findingCase(finding, report.command))];
+  const accepted = (report.accepted ?? []).map((one) => acceptedCase(one, report.command));
+  const cases = [...about, ...report.findings.map((finding) => findingCase(finding, report.command)), ...accepted];
   // Some readers take a suite without tests for a broken one.
   return cases.length > 0 ? cases : [testCase({ classname: report.command, name: 'no problems' }, 'passed')];
 }
@@ -80,6 +81,14 @@ function findingCase(finding: Finding, command: string): TestCase {
     .filter(Boolean)
     .join('\n');
   return testCase(about, level === 'note' ? 'skipped' : 'failure', { message, type: code, text });
+}
+
+function acceptedCase({ code, place, message, because, until }: AcceptedFinding, command: string): TestCase {
+  const about = {
+    classname: `${command}.${code.replace('/', '.')}`,
+    name: [place && placeText(place), message].filter(Boolean).join(': '),
+  };
+  return testCase(about, 'skipped', { message: `accepted until ${until}: ${because}` });
 }
 
 function testCase(

@@ -90,3 +90,46 @@ function isOfInterest(bytes: Uint8Array, start: number, end: number, table: Uint
   }
   return digits >= RANDOM.digits && changes * RANDOM.changeIn >= letters;
 }
+
+/** Longer texts before an `@` are no user and password. */
+const LONGEST_USER_INFO = 256;
+
+const [AT, COLON, SLASH, BACKSLASH] = [0x40, 0x3a, 0x2f, 0x5c];
+/** White space and what else ends a URL in text. */
+const ending: ReadonlySet<number> = new Set([...Array(0x23).keys(), ...Buffer.from("'<>@\\`{}")]);
+
+/**
+ * Reports user and password of URLs, from after `://` to before the `@`: they tell nothing by their characters, and few texts have an `@`.
+ * @param from where the text begins @param at where it is new
+ */
+export function scanUserInfos(
+  bytes: Uint8Array,
+  { from, at, to }: { from: number; at: number; to: number },
+  onRun: (start: number, end: number) => void,
+): void {
+  for (let end = bytes.indexOf(AT, at); end >= 0 && end < to; end = bytes.indexOf(AT, end + 1)) {
+    const start = userInfoBefore(bytes, end, from);
+    if (start !== undefined) onRun(start, end);
+  }
+}
+
+function userInfoBefore(bytes: Uint8Array, end: number, from: number): number | undefined {
+  let hasColon = false;
+  for (let at = end; at > Math.max(from, end - LONGEST_USER_INFO); at--) {
+    const byte = bytes[at - 1] as number;
+    if (byte === COLON) hasColon = true;
+    else if (byte === SLASH) return hasColon && at < end && isAfterScheme(bytes, at - 1, from) ? at : undefined;
+    else if (ending.has(byte)) return undefined;
+  }
+  return undefined;
+}
+
+/** Whether the slash at an offset ends `://`, also as JSON escapes it. */
+function isAfterScheme(bytes: Uint8Array, slash: number, from: number): boolean {
+  const skip = (at: number, byte: number) => (at > from && bytes[at - 1] === byte ? at - 1 : at);
+  const second = skip(slash, BACKSLASH);
+  const first = skip(second, SLASH);
+  if (first === second) return false;
+  const colon = skip(first, BACKSLASH);
+  return colon > from && bytes[colon - 1] === COLON;
+}

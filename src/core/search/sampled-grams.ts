@@ -1,6 +1,6 @@
 import { rarityOf } from '../needles/rarity.js';
 import { extremesOf, type Matcher, type OnHit } from './matcher.js';
-import { LONGEST_OPEN_RUN, markTable, type Runs, scanRuns } from './runs.js';
+import { LONGEST_OPEN_RUN, markTable, type Runs, scanRuns, scanUserInfos } from './runs.js';
 
 const GRAM = 4;
 const LARGEST_STRIDE = 8;
@@ -79,6 +79,9 @@ class SampledGrams implements Matcher {
       onHit(this.#needles.length, shift + start, shift + end),
     );
     this.#openRun = Math.min(to - at, this.#carry);
+    scanUserInfos(this.#memory, { from: this.#carry - this.#carried, at: this.#carry, to }, (start, end) =>
+      onHit(this.#needles.length, shift + start, shift + end),
+    );
   }
 
   #scan(from: number, to: number, onHit: OnHit): void {

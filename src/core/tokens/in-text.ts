@@ -59,6 +59,16 @@ export function tokensAround(text: string, from: number, to: number): FoundToken
   return places.flatMap((at) => (marksByHead.has(text.slice(at, at + HEAD)) ? (tokenWithMark(text, at) ?? []) : []));
 }
 
+/** A URL whose slashes are escaped as in JSON. @param at where its user begins */
+export function tokenInEscapedUrl(text: string, at: number): FoundToken[] {
+  const scheme = /([a-z][a-z+]{1,12}):\\\/\\\/$/.exec(text.slice(Math.max(0, at - 24), at))?.[1];
+  if (scheme === undefined) return [];
+  const start = at - scheme.length - ':\\/\\/'.length;
+  const found = tokenWithMark(`${scheme}://${text.slice(at)}`, 0);
+  // Two backslashes are longer than none.
+  return found ? [{ ...found, start, end: start + found.end + 2 }] : [];
+}
+
 function isSign(code: number): boolean {
   return code === 0x2d || code === 0x5f || code === 0x2b || code === 0x2f;
 }

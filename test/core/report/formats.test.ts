@@ -77,6 +77,14 @@ describe('JUnit XML', () => {
     ]);
   });
 
+  test('accepted findings are skipped, with the reason', async () => {
+    const accepted = [{ ...finding(), because: 'public anyway', until: '2027-01-31' }];
+    const xml = await parsed(report([], { accepted }));
+    expect(elements(xml, 'skipped').map((one) => one.attribs?.message)).toEqual([
+      'accepted until 2027-01-31: public anyway',
+    ]);
+  });
+
   test('a report without findings has one test', async () => {
     expect(elements(await parsed(report([])), 'testcase').map((one) => one.attribs?.name)).toEqual(['no problems']);
   });

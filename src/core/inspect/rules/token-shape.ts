@@ -3,7 +3,14 @@ import { limits } from '../../limits/index.js';
 import { RUN } from '../../search/marks.js';
 import type { MarkHit } from '../../search/scan.js';
 import { grouped } from '../../text/display.js';
-import { type FoundToken, LONGEST_TOKEN, tokensAround, tokensIn, tokenWithMark } from '../../tokens/in-text.js';
+import {
+  type FoundToken,
+  LONGEST_TOKEN,
+  tokenInEscapedUrl,
+  tokensAround,
+  tokensIn,
+  tokenWithMark,
+} from '../../tokens/in-text.js';
 import { tokenShapes } from '../../tokens/shapes.js';
 import { latin1Reader } from '../reader.js';
 import type { ArtifactRule, Inspected, Surroundings } from '../rule.js';
@@ -71,7 +78,10 @@ function placedTokens(hits: readonly MarkHit[], { content }: Surroundings): Plac
     const { from, to } = tokenWindow(hit);
     const text = read(from, to);
     const at = hit.start - from;
-    const near = hit.kind === TOKEN ? [tokenWithMark(text, at)] : tokensAround(text, at, hit.end - from);
+    const near =
+      hit.kind === TOKEN
+        ? [tokenWithMark(text, at)]
+        : [...tokensAround(text, at, hit.end - from), ...tokenInEscapedUrl(text, at)];
     for (const one of near) {
       if (!one) continue;
       const { shape, start, end } = one;

@@ -36,6 +36,7 @@ interface Kernel {
   scan2(at: number, from: number, to: number, reported: number): number;
   placeRuns(hits: number, cap: number, kinds: number, marks: number): void;
   runs(at: number, to: number): number;
+  userInfos(at: number, from: number, to: number): number;
   foundRuns(): number;
 }
 
@@ -123,27 +124,35 @@ class WasmGrams implements Matcher {
       at = scan(at, from, to, this.#text);
       this.#report(onHit);
     }
-    this.#reportRuns(to, onHit);
+    if (this.#hasRuns) this.#reportRuns(from, to, onHit);
     this.#consumed += length;
     const carried = Math.min(this.#carry, this.#carried + length);
     this.#memory.copyWithin(this.#text - carried, to - carried, to);
     this.#carried = carried;
   }
 
-  #reportRuns(to: number, onHit: OnHit): void {
-    if (!this.#hasRuns) return;
+  #reportRuns(from: number, to: number, onHit: OnHit): void {
     let at = this.#text - this.#openRun;
     for (let isFull = true; isFull; ) {
       at = this.#kernel.runs(at, to);
-      const count = this.#kernel.foundRuns();
-      for (let index = 0; index < count; index++) {
-        const [start = 0, end = 0] = this.#found.subarray(2 * index, 2 * index + 2);
-        const offset = this.#consumed - this.#text;
-        onHit(this.#lengths.length, offset + start, offset + end);
-      }
-      isFull = count === this.#hitCap;
+      isFull = this.#reportFound(onHit);
     }
     this.#openRun = Math.min(to - at, this.#carry);
+    for (let next = this.#text; next < to; ) {
+      next = this.#kernel.userInfos(next, from, to);
+      this.#reportFound(onHit);
+    }
+  }
+
+  /** Runs in the kernel's buffer. @returns whether it was full */
+  #reportFound(onHit: OnHit): boolean {
+    const count = this.#kernel.foundRuns();
+    const offset = this.#consumed - this.#text;
+    for (let index = 0; index < count; index++) {
+      const [start = 0, end = 0] = this.#found.subarray(2 * index, 2 * index + 2);
+      onHit(this.#lengths.length, offset + start, offset + end);
+    }
+    return count === this.#hitCap;
   }
 
   #report(onHit: OnHit): void {

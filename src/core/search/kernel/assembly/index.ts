@@ -262,4 +262,4 @@ export function scan2(at: usize, from: usize, to: usize, reported: usize): usize
   return scan(2, at, from, to, reported);
 }
 
-export { foundRuns, placeRuns, runs } from './runs';
+export { foundRuns, placeRuns, runs, userInfos } from './runs';

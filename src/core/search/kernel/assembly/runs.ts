@@ -142,6 +142,66 @@ function endOf(start: usize, to: usize): usize {
   return to;
 }
 
+const AT: u8 = 0x40;
+const COLON: u8 = 0x3a;
+const SLASH: u8 = 0x2f;
+const BACKSLASH: u8 = 0x5c;
+const LONGEST_USER_INFO: usize = 256;
+
+/**
+ * User and password before the `@` of a URL, as `scanUserInfos` in runs.ts reports them, in the same buffer as runs. Reads up to 16 bytes
+ * after `to`.
+ * @param from where the text begins @returns `to`; or, if the buffer is full, where to go on
+ */
+export function userInfos(at: usize, from: usize, to: usize): usize {
+  runCount = 0;
+  for (; at < to; at += 16) {
+    let signs = v128.bitmask<i8>(v128.eq<i8>(v128.load(at), i8x16.splat(AT)));
+    for (; signs !== 0; signs &= signs - 1) {
+      const end = at + (ctz(signs) as usize);
+      if (end >= to) return to;
+      if (runCount === hitCap) return end;
+      const start = userInfoBefore(end, from);
+      if (start === 0) continue;
+      const run = hits + (runCount as usize) * RUN;
+      store<u32>(run, start as u32);
+      store<u32>(run, end as u32, 4);
+      runCount++;
+    }
+  }
+  return to;
+}
+
+/** Where the user begins that an `@` follows; 0 if there is none. */
+function userInfoBefore(end: usize, from: usize): usize {
+  const first = end - from > LONGEST_USER_INFO ? end - LONGEST_USER_INFO : from;
+  let hasColon = false;
+  for (let at = end; at > first; at--) {
+    const byte = load<u8>(at - 1);
+    if (byte === COLON) hasColon = true;
+    else if (byte === SLASH) return hasColon && at < end && isAfterScheme(at - 1, from) ? at : 0;
+    else if (endsUserInfo(byte)) return 0;
+  }
+  return 0;
+}
+
+// @ts-ignore: decorator
+@inline
+function endsUserInfo(byte: u8): bool {
+  // White space, quotes, <, >, @, backslash, `, { and }.
+  return byte <= 0x22 || byte === 0x27 || byte === 0x3c || byte === 0x3e || byte === AT || byte === BACKSLASH || byte === 0x60 || byte === 0x7b || byte === 0x7d;
+}
+
+/** Whether the slash at an offset ends `://`, also as JSON escapes it. */
+function isAfterScheme(slash: usize, from: usize): bool {
+  let at = slash;
+  if (at > from && load<u8>(at - 1) === BACKSLASH) at--;
+  if (at <= from || load<u8>(at - 1) !== SLASH) return false;
+  at--;
+  if (at > from && load<u8>(at - 1) === BACKSLASH) at--;
+  return at > from && load<u8>(at - 1) === COLON;
+}
+
 export function foundRuns(): u32 {
   return runCount;
 }
