@@ -282,19 +282,28 @@ class ArtifactVisit {
     if (!isWhole) this.#unread([], `takes longer than ${search.limits.fileSeconds} seconds to read`);
     const format = formatOf(glimpse ?? glimpseOf(source), artifact.fileName);
     const isPlain = scan.dataUris.length === 0 && format === undefined;
-    let stored = isWhole && !isPlain ? await this.#unpack(scan) : [];
+    const stored = isWhole && !isPlain ? await this.#unpack(scan) : [];
     if (source.hasChanged) this.#unread([], 'changed while it was read');
     this.#result.bytes += scan.bytes;
     if (scan.hits.length === 0 && !isWanted(namesOf(artifact), this.inspected)) return this.#result;
+    const found = await this.#checkSelf(this.#content(scan, stored));
     // A source map is opened only if something was found in it, whose place is then in one of its sources.
-    if (isWhole && format?.isText && scan.isEmpty && (await this.#hasFindings(this.#content(scan, stored))))
-      stored = await this.#unpack({ ...scan, isEmpty: false });
-    const content = this.#content(scan, stored);
-    // The artifact itself comes first, as reports list it first.
-    const embedded = this.#result.findings.splice(0);
-    await this.#check(content);
-    this.#result.findings.push(...embedded);
+    if (!isWhole || !format?.isText || !scan.isEmpty || found === 0) return this.#result;
+    Object.assign(this.#result, emptyResult(scan.bytes));
+    const all = await this.#unpack({ ...scan, isEmpty: false });
+    if (source.hasChanged) this.#unread([], 'changed while it was read');
+    await this.#checkSelf(this.#content(scan, all));
     return this.#result;
+  }
+
+  /** Checks the artifact itself, whose findings come before those of embedded files. @returns the number of its findings */
+  async #checkSelf(content: Content): Promise<number> {
+    const { findings } = this.#result;
+    const embedded = findings.splice(0);
+    await this.#check(content);
+    const found = findings.length;
+    findings.push(...embedded);
+    return found;
   }
 
   #content(scan: Scan, stored: readonly Stored[]): Content {
@@ -306,15 +315,6 @@ class ArtifactVisit {
       positions: (offsets) => positionsIn(source.chunks() as Iterable<Uint8Array>, offsets),
       text: async () => (await wholeOf(source.chunks())).toString(),
     };
-  }
-
-  /** Whether the rules find something, which is not kept. */
-  async #hasFindings(content: Content): Promise<boolean> {
-    const { findings, unread } = this.#result;
-    const [known, unreadBefore] = [findings.length, unread.length];
-    await this.#check(content);
-    unread.splice(unreadBefore);
-    return findings.splice(known).length > 0;
   }
 
   async #unpack(scan: Scan): Promise<Stored[]> {
