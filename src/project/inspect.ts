@@ -1,4 +1,4 @@
-import { homedir } from 'node:os';
+import { homedir, hostname } from 'node:os';
 import type { Bundle, Contract } from '../core/contract/contract.js';
 import { contractFor, hasOwnLayers } from '../core/contract/scopes.js';
 import { type CheckResult, type Coverage, distinct, joinCoverage } from '../core/findings/check.js';
@@ -110,6 +110,7 @@ async function inspectPart(
       loose: loose.values,
       others,
       directories: directoriesOf(project),
+      hostNames: [hostname()].filter((name) => !/^localhost\b/.test(name)),
     });
     const inspection = new Inspection({
       ...(await preparedSearch(project, plan, { groups, threads, work })),

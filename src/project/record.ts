@@ -145,6 +145,7 @@ async function heldPlaces(
     ships: false,
     hasLocalAddresses: false,
     directories: [],
+    hostNames: [],
     masked: () => [],
   });
   const places = new Map<string, HeldPlace[]>();

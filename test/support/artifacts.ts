@@ -17,6 +17,7 @@ export interface How {
   fileName?: string;
   audience?: Audience;
   directories?: readonly string[];
+  hostNames?: readonly string[];
   /** What the contract says about the bundle. */
   facts?: BundleFacts | undefined;
   /** What a source map maps the text to. */
@@ -27,10 +28,10 @@ export interface How {
 export async function findingsIn(
   contract: Contract,
   text: string | Uint8Array,
-  { env = '', fileName = 'app.js', audience = 'browser', directories = [], facts, map }: How = {},
+  { env = '', fileName = 'app.js', audience = 'browser', directories = [], hostNames = [], facts, map }: How = {},
 ): Promise<RawFinding[]> {
   const resolution = resolutionOf(contract, 'production', env);
-  const search = new ArtifactSearch(planSearch(contract, 'production', [resolution], { directories }));
+  const search = new ArtifactSearch(planSearch(contract, 'production', [resolution], { directories, hostNames }));
   const artifact = artifactOf(Buffer.from(text), fileName, audience);
   if (map !== undefined) artifact.sourceMap = async () => ({ location: 'app.js.map', text: map });
   const { findings } = await search.search(artifact, {

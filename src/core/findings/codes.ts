@@ -281,7 +281,7 @@ export const codes = table({
   },
   'leak/build-machine': {
     level: 'warning',
-    meaning: 'an artifact contains the path of a directory of this machine',
+    meaning: 'an artifact contains the path of a directory of this machine, or its host name',
     help: 'Such paths contain names of people and show how a project is laid out. They come from source maps with absolute paths, from development builds, and from code that uses `__dirname`.',
   },
   'leak/source-in-map': {

@@ -1,6 +1,7 @@
 import type { Where } from '../findings/place.js';
 import type { MarkHit } from '../search/scan.js';
 import type { Position } from '../text/positions.js';
+import type { RelatedText } from './artifact.js';
 
 /** The scanned bytes of an artifact or of an embedded file, for rules that look closer. */
 export interface Content {
@@ -21,6 +22,8 @@ export interface Content {
   positions(offsets: readonly number[]): Position[];
   /** All of it, as UTF-8. */
   text(): Promise<string>;
+  /** Of an embedded file: its source map, inside of it or in the same container. */
+  sourceMap?(): Promise<RelatedText | undefined>;
   /** For text that a source map embeds: the path of the original file, as reports show it. */
   original?: string;
 }

@@ -63,6 +63,8 @@ export interface SearchPlan {
   hasLocalAddresses: boolean;
   /** Directories of this machine that should not be in what ships. */
   directories: readonly string[];
+  /** Names of this machine that should not be in what ships either. */
+  hostNames: readonly string[];
   /** What must not be shown when a piece of an artifact is; made when the first piece is shown. */
   masked(): Needle<Owner>[];
 }
@@ -80,6 +82,8 @@ export interface MoreSecrets {
   others?: readonly Resolution[];
   /** See {@link SearchPlan.directories}. */
   directories?: readonly string[];
+  /** See {@link SearchPlan.hostNames}. */
+  hostNames?: readonly string[];
 }
 
 /** Shorter values cannot be kept secret by a mask, and would make every line unreadable. */
@@ -125,6 +129,7 @@ export function planSearch(
     ships: ships(stage) && contract.stages.get(stage)?.buildAs !== 'development',
     hasLocalAddresses: present.some(({ value }) => isLocalAddress(reveal(value))),
     directories: more.directories ?? [],
+    hostNames: more.hostNames ?? [],
     masked: () => [...needlesFor([...secrets.whole, ...secrets.pieces]), ...secrets.unsought, ...secrets.weak],
   };
 }

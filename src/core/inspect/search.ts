@@ -1,3 +1,4 @@
+import { lastName, parentOf } from '../files/directories.js';
 import { scriptLanguage } from '../files/languages.js';
 import type { Unread } from '../findings/check.js';
 import type { Origin, RawFinding } from '../findings/finding.js';
@@ -16,8 +17,9 @@ import { dataUriMarks } from '../unpack/data-uri.js';
 import { type Glimpse, glimpseOf, glimpseOfBytes, type Member, type Stored, wholeOf } from '../unpack/format.js';
 import { formatOf } from '../unpack/index.js';
 import { Budget, Interrupted, type Limits, usualLimits } from '../unpack/limits.js';
+import { memberAt } from '../unpack/member.js';
 import { type Visitor, walkInside } from '../unpack/walk.js';
-import type { Artifact, ArtifactSource } from './artifact.js';
+import type { Artifact, ArtifactSource, RelatedText } from './artifact.js';
 import type { Content } from './content.js';
 import { EXCERPT_BYTES, excerptAround } from './excerpt.js';
 import { type ValueHit, valueHits, valuesIn, wholeForms } from './hits.js';
@@ -27,6 +29,7 @@ import type { ArtifactRule, Described, DescribedRange, FileNames, Inspected, Sur
 import { artifactRules } from './rules/index.js';
 import { ANCHOR, VALUE } from './rules/known-values.js';
 import { TOKEN, tokenWindow } from './rules/token-shape.js';
+import { inlineSourceMap, sourceMapAddress } from './source-map.js';
 import { tokenRuns } from './token-runs.js';
 import { Tracer } from './trace.js';
 
@@ -347,8 +350,22 @@ class ArtifactVisit {
       positions: (offsets) => offsets.map((offset) => capture.position(offset)),
       text: async () => (await wholeOf(member.chunks())).toString(),
       readAround: (ranges) => this.#readAround(member, ranges),
+      sourceMap: () => this.#mapOf(inside, member),
       ...(original !== undefined && { original }),
     });
+  }
+
+  /** The source map of an embedded script or style. */
+  async #mapOf(inside: readonly string[], member: Member): Promise<RelatedText | undefined> {
+    const name = inside.at(-1) ?? '';
+    if (!scriptLanguage(name) && !name.endsWith('.css')) return undefined;
+    const address = sourceMapAddress((await wholeOf(member.chunks())).toString()) ?? `${lastName(name)}.map`;
+    const inline = inlineSourceMap(address);
+    if (inline !== undefined) return { location: name, text: inline };
+    const beside = `${parentOf(name)}${address}`.split('/').filter((part) => part !== '.');
+    const path = [...inside.slice(0, -1), beside.join('/')];
+    const bytes = await memberAt(this.source, this.artifact.fileName, path, limits.tracedBytes.value);
+    return bytes && { location: path.at(-1) ?? '', text: bytes.toString() };
   }
 
   async #readAround(member: Member, ranges: readonly DescribedRange[]): Promise<Content['read']> {
@@ -434,8 +451,8 @@ class ArtifactVisit {
     const offsets = [...new Set(ranges.flatMap(({ start, end }) => [start, end]))].sort((a, b) => a - b);
     const found = content.positions(offsets);
     const positions = new Map(offsets.map((offset, index) => [offset, found[index] as Position]));
-    const isTraced = content.where.inside.length === 0 && ranges.some(({ isBrief }) => !isBrief);
-    const tracer = isTraced ? await this.#trace() : undefined;
+    const isTraced = ranges.some(({ isBrief }) => !isBrief);
+    const tracer = isTraced ? await this.#tracerOf(content) : undefined;
     const read = (await content.readAround?.(ranges)) ?? content.read;
     const { masker } = this.search;
     const all = ranges.map(({ start, end, isBrief = false, locate }) => {
@@ -452,6 +469,17 @@ class ArtifactVisit {
       const names = isUntraced(one) ? namesAround(one.first).map((name) => masker.text(name)) : [];
       return { ...one.described, ...(names.length > 0 && { within: names }) };
     });
+  }
+
+  /** A map in a container may have any origin: no file of the project is opened because of it. */
+  async #tracerOf({ where, sourceMap, size }: Content): Promise<Tracer | undefined> {
+    if (where.inside.length === 0) return this.#trace();
+    if (!sourceMap || size > limits.scriptBytes.value) return undefined;
+    const original = (reference: string) => ({
+      path: this.search.shownNames([reference.replace(/^[a-z-]+:\/\/[^/]*\//i, '')])[0] ?? '',
+      text: () => undefined,
+    });
+    return Tracer.of({ sourceMap, original }, this.search.masker, () => undefined);
   }
 
   #trace(): Promise<Tracer> {

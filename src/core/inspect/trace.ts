@@ -6,6 +6,9 @@ import type { Masker } from './masked-text.js';
 import type { Described, DescribedRange } from './rule.js';
 import { SourceMap, TooManyMappings } from './source-map.js';
 
+/** A file with a source map. */
+type Mapped = Pick<Artifact, 'sourceMap' | 'original'>;
+
 /** Maps places in one artifact to source lines, through its source map. */
 export class Tracer {
   #map: SourceMap | undefined;
@@ -13,13 +16,13 @@ export class Tracer {
   #hasFailed = false;
 
   private constructor(
-    readonly artifact: Artifact,
+    readonly artifact: Mapped,
     readonly masker: Masker,
     readonly failed: (because: string) => void,
   ) {}
 
   /** @param failed called once if the map is unusable, with the reason */
-  static async of(artifact: Artifact, masker: Masker, failed: (because: string) => void): Promise<Tracer> {
+  static async of(artifact: Mapped, masker: Masker, failed: (because: string) => void): Promise<Tracer> {
     const tracer = new Tracer(artifact, masker, failed);
     const related = await artifact.sourceMap();
     if (!related) return tracer;

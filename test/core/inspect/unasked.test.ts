@@ -97,6 +97,11 @@ describe('names and directories', () => {
       'leak/build-machine : contains the path of a directory of this machine',
     ]);
     expect(await told('a("/home/user/other")', { directories })).toEqual([]);
+    const hostNames = ['kais-harbour-pc.local'];
+    expect(await told('/*! built on kais-harbour-pc.local */', { hostNames })).toEqual([
+      'leak/build-machine : contains the host name of this machine',
+    ]);
+    expect(await told('a("my-kais-harbour-pc.local","kais-harbour-pc.localhost")', { hostNames })).toEqual([]);
   });
 });
 
