@@ -65,6 +65,12 @@ export const commands: Readonly<Record<string, CommandEntry>> = table({
     summary: 'Search built files for secrets, wrong values and old values',
     load: async () => (await import('./inspect.js')).inspectArtifacts,
   },
+  gate: {
+    usage: 'gate [stage]',
+    shown: 'gate STAGE',
+    summary: 'Run all checks for a stage in one call, for a pipeline',
+    load: async () => (await import('./gate.js')).gate,
+  },
   accept: {
     usage: 'accept [fingerprints..]',
     shown: 'accept (FINGERPRINT... | --every) --because TEXT',

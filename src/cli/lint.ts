@@ -47,7 +47,12 @@ export const lint = defineCommand({
       }
     }
     const checks = [check, await checkRepository(project, check, world)];
-    const inScope = checks.map((one) => ({ ...one, findings: one.findings.filter(isInScope) }));
+    const isAll = bundle === undefined && since === undefined;
+    const inScope = checks.map((one) => ({
+      ...one,
+      findings: one.findings.filter(isInScope),
+      groups: isAll ? one.groups : [],
+    }));
     const report = findingsReport({ command: 'lint' }, inScope, rulesOf(project.contract), today(world));
     return printReport(report, options, world, { project });
   },

@@ -16,7 +16,7 @@ import type { World } from '../host/world.js';
 import { type ArtifactGroup, type ArtifactRequest, findArtifacts } from './artifacts.js';
 import type { Check } from './check.js';
 import { type InspectedResult, Inspection, type InspectionParts } from './inspection.js';
-import { stageOfNewestReceipt } from './last-build.js';
+import { stageOfBuild, stageOfNewestReceipt } from './last-build.js';
 import { looseValues } from './loose-files.js';
 import { bundleOf, type Project, stageOf } from './open.js';
 import { listingOf, partOf } from './part.js';
@@ -61,7 +61,9 @@ export const inspect: Check<InspectRequest, Promise<InspectResult>> = async (pro
     const { path } = project.files;
     const listing = listingOf(all, (file) => path.relative(project.root, file).split(path.sep).join('/'));
     const part = request.part && unsettled && { ...request.part, ...unsettled, listing };
-    return { ...joined, ...(part && asPart(joined, part)), stage, isStopped: work.isStopped };
+    const isAll = request.paths.length === 0 && request.bundle === undefined && !work.isStopped;
+    const complete = { ...joined, groups: isAll ? completeGroups(joined, project, bundles, stage) : [] };
+    return { ...complete, ...(part && asPart(complete, part)), stage, isStopped: work.isStopped };
   } finally {
     work.end();
   }
@@ -151,6 +153,17 @@ function joinedResults(results: readonly InspectedResult[]): InspectedResult {
       doubts: distinct(results.flatMap(({ verdict }) => verdict?.doubts ?? [])),
     },
   };
+}
+
+/** What depends on the stage is checked completely only for the stage that was built. */
+function completeGroups(
+  { groups }: CheckResult,
+  project: Project,
+  bundles: readonly Bundle[],
+  stage: string,
+): CheckResult['groups'] {
+  const built = stageOfBuild(project, bundles);
+  return built === undefined || built === stage ? groups : groups.filter((one) => !/^(stale|stage)\//.test(one));
 }
 
 function joinUnsettled(all: readonly Unsettled[]): Unsettled {

@@ -109,7 +109,7 @@ export class Inspection {
       coverage: { ...coverage, ...(notSearched.length > 0 && { notSearched: [...notSearched] }) },
       verdict: { asked: [...this.#asked], doubts: [...doubts, ...this.#doubts] },
       ...(this.parts.withContents && { contents: this.#contents() }),
-      groups: ['leak/', 'stale/', 'stage/', 'read/'],
+      groups: this.#coverage.unread.length > 0 ? [] : ['leak/', 'stale/', 'stage/', 'read/'],
     };
   }
 

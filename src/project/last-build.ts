@@ -60,16 +60,21 @@ const KEY = `${STATE_FOLDER}/key`;
  */
 export function stageOfNewestReceipt(project: Project, bundles: readonly Bundle[]): string {
   const { contract, root, files } = project;
+  const built = stageOfBuild(project, bundles);
+  if (built !== undefined) return built;
   const all = bundles.map(({ name }) => newestReceipt(project, name));
-  const receipts = all.flatMap(({ stored }) => stored?.receipt.predicate ?? []);
-  const newest = receipts.sort((a, b) => b.builtAt.localeCompare(a.builtAt))[0];
-  if (newest) return newest.stage;
   const unread = all.flatMap((one) => one.unread ?? [])[0];
   const why = unread ? `: ${files.shown(unread.path, root)} ${unread.because}` : '';
   throw new Failure(
     `no receipt says which stage was built${why}`,
     `name the stage: adder inspect --stage ${[...contract.stages.keys()].join('|')} (\`adder with\` writes receipts)`,
   );
+}
+
+/** The stage of the newest receipt of some bundles; undefined if there is none. */
+export function stageOfBuild(project: Project, bundles: readonly Bundle[]): string | undefined {
+  const receipts = bundles.flatMap(({ name }) => newestReceipt(project, name).stored?.receipt.predicate ?? []);
+  return receipts.sort((a, b) => b.builtAt.localeCompare(a.builtAt))[0]?.stage;
 }
 
 /** Files that existed before a bundle's last build and that it did not write, with their digests. */

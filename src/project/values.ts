@@ -33,7 +33,8 @@ export const checkValues: Check<ValuesRequest, ValuesCheck> = (project, { stage,
   return {
     parts: parts.map(({ scope, resolutions }) => ({ scope, resolutions })),
     findings: withoutRepeats(parts.flatMap(({ scope, findings }) => findings.filter((one) => concerns(scope, one)))),
-    groups: VALUE_GROUPS,
+    // Findings of other stages and bundles are not among them.
+    groups: stage === undefined && bundle === undefined ? VALUE_GROUPS : [],
   };
 };
 

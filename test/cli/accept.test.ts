@@ -17,6 +17,63 @@ const inspect = (at: TestProject) => {
   ];
 };
 
+describe('an acceptance is unused only if all that it could be about was checked', () => {
+  const at = ferryProject({
+    'dist/a.js': `k="${key}"`,
+    'dist/b.js': 'b()',
+    'src/main.ts': 'import.meta.env.VITE_FERRY_API_ULR',
+    'lib/x.ts': '',
+    '.env.staging': 'FERRY_API_URL=x\n',
+  });
+  at.write(
+    'adder.yaml',
+    at.read('adder.yaml').replace('variables:', '  crew: { code: [lib], output: [lib] }\nvariables:'),
+  );
+  const calls = [
+    ['values', 'production'],
+    ['values', 'staging'],
+    ['values', '--all'],
+    ['lint'],
+    ['lint', '--bundle', 'crew'],
+    ['inspect', '--stage', 'production'],
+    ['inspect', '--stage', 'production', '--bundle', 'crew'],
+    ['inspect', '--stage', 'production', 'dist/b.js'],
+    ['inspect', '--stage', 'production', '--shard', '2/2'],
+    ['gate', 'production'],
+  ];
+  const accepting = ['accept', '--every', '--stage', 'production', '--because', 'known', '--until', '2999-01-01'];
+
+  test('after all findings are accepted, no call reports one as unused', () => {
+    expect(at.adder(accepting).code).toBe(0);
+    for (const args of calls) {
+      const { report } = at.json(args);
+      const unused = report.findings.filter((one: { code: string }) => one.code === 'contract/unused-acceptance');
+      expect(unused, args.join(' ')).toEqual([]);
+    }
+  });
+
+  test('after the findings are fixed, the calls that check everything do', () => {
+    at.write('dist/a.js', 'a()');
+    at.write('src/main.ts', 'import.meta.env.VITE_FERRY_API_URL');
+    const unused = (args: string[]) =>
+      at.json(args).report.findings.filter((one: { code: string }) => one.code === 'contract/unused-acceptance').length;
+    expect(unused(['inspect', '--stage', 'production'])).toBeGreaterThan(0);
+    expect(unused(['lint'])).toBeGreaterThan(0);
+    expect(unused(['inspect', '--stage', 'production', 'dist/b.js'])).toBe(0);
+  });
+
+  test('one that has ended is reported wherever its finding is', () => {
+    at.write('dist/a.js', `k="${key}"`);
+    const contract = at.read('adder.yaml');
+    at.write('adder.yaml', contract.replaceAll('2999-01-01', '2020-01-01'));
+    const codes = at
+      .json(['inspect', '--stage', 'production', 'dist/a.js'])
+      .report.findings.map((one: { code: string }) => one.code);
+    expect(codes).toEqual(expect.arrayContaining(['contract/expired-acceptance', 'leak/known-value']));
+    expect(codes.filter((one: string) => one === 'contract/expired-acceptance')).toHaveLength(1);
+  });
+});
+
 const because = "because: 'bound to our domains'";
 
 describe('acceptances', () => {

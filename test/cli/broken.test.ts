@@ -47,6 +47,8 @@ const calls: readonly string[][] = [
   ['inspect', '--stage', 'production', '--shard', '1/2', '--format', 'junit'],
   ['lint', '--format', 'code-quality', '--annotations', 'azure'],
   ['show', 'package.json', '.env'],
+  ['gate', 'production'],
+  ['gate', 'staging', '--format', 'json'],
 ];
 
 /** Runs the program on a directory, without a terminal. */

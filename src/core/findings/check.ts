@@ -37,6 +37,8 @@ export type Question = (typeof questions)[number];
 /** Why a question has no answer: a sentence without a full stop, and what to do. */
 export interface Doubt {
   question: Question;
+  /** The bundle that it is about, if it is about one. */
+  bundle?: string;
   because: string;
   remedy: string;
 }
@@ -56,7 +58,7 @@ export interface CheckResult {
   contents?: Contents;
   /** If only a part of the artifacts was inspected. */
   part?: Omit<Part, 'contract' | 'levels' | 'accept'>;
-  /** The groups of codes that it checks completely. */
+  /** The groups of codes that it checks completely; none if it was asked about a part of the project. */
   groups: CodeGroups;
 }
 

@@ -42,7 +42,7 @@ export const codes = table({
   'contract/unused-acceptance': {
     level: 'warning',
     meaning: 'an acceptance matches no finding',
-    help: 'The accepted finding was fixed, or its place was renamed. Remove the acceptance, so that it cannot hide a later finding.',
+    help: 'Only calls that check everything report this. The accepted finding was fixed, or its place was renamed. Remove the acceptance, so that it cannot hide a later finding.',
   },
   'file/syntax': {
     level: 'error',

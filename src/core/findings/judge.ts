@@ -51,8 +51,12 @@ export function judge(raw: readonly RawFinding[], rules: Rules, today: string, g
     accepted.push({ ...finding, because, until });
     return false;
   });
-  const checked = rules.accept.filter(({ finding }) => groups.some((group) => finding.startsWith(group)));
-  const about = checked.flatMap((acceptance) => aboutAcceptance(acceptance, used, today, rules.path));
+  const isChecked = ({ finding }: Acceptance) => groups.some((group) => finding.startsWith(group));
+  const about = rules.accept.flatMap((acceptance) => {
+    // Of a part of the project, only an acceptance that would apply is known to matter.
+    const isAbout = isChecked(acceptance) || (acceptance.until < today && left.some(matcherOf(acceptance)));
+    return isAbout ? aboutAcceptance(acceptance, used, today, rules.path) : [];
+  });
   const findings = about.length === 0 ? left : settle([...left, ...about], rules);
   const summary = { ...summarize(findings), accepted: accepted.length };
   return { findings, summary, ...(accepted.length > 0 && { accepted }) };

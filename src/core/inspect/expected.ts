@@ -46,6 +46,7 @@ export function untraceable(bundle: string, stage: string, names: readonly strin
   return [
     {
       question: 'current',
+      bundle,
       because: `${bundle} has no receipt, and a build may leave no trace of ${someWords(names, MOST_NAMES)}`,
       remedy: `build it with \`adder with ${stage} --bundle ${bundle}\`, which writes a receipt`,
     },

@@ -7,7 +7,7 @@ import { count } from '../text/display.js';
 export interface Answer {
   answer: 'yes' | 'no' | 'not known' | 'not asked';
   /** Why it is not known, with what to do. */
-  because?: Omit<Doubt, 'question'>[];
+  because?: Pick<Doubt, 'because' | 'remedy'>[];
   /** Accepted findings that would answer no. */
   accepted?: number;
 }
@@ -40,7 +40,9 @@ export function answersOf(
   };
   const answerTo = (question: Question): Answer => {
     if (grave.some(({ code }) => about[question](code))) return { answer: 'no' };
-    const because = doubts.filter((doubt) => doubt.question === question).map(({ question: _, ...doubt }) => doubt);
+    const because = doubts
+      .filter((doubt) => doubt.question === question)
+      .map(({ because: why, remedy }) => ({ because: why, remedy }));
     if (because.length > 0) return { answer: 'not known', because };
     if (!verdicts.some(({ asked }) => asked.includes(question))) return { answer: 'not asked' };
     return { answer: 'yes', ...apartFrom(question) };

@@ -119,7 +119,12 @@ const answer = z.strictObject({
   accepted: z.exactOptional(fromOne),
 });
 
-const doubt = z.strictObject({ question: z.enum(questions), because: z.string(), remedy: z.string() });
+const doubt = z.strictObject({
+  question: z.enum(questions),
+  bundle: z.exactOptional(z.string()),
+  because: z.string(),
+  remedy: z.string(),
+});
 
 /** Of `adder inspect --shard`: which part it is, and what only all parts together can settle. */
 const part = z.strictObject({
@@ -148,6 +153,8 @@ const part = z.strictObject({
   explained: z.array(z.strictObject({ path: z.string(), variable: z.string() })),
 });
 
+const answers = z.strictObject({ nothingLeaked: answer, allThere: answer, current: answer });
+
 /** The fields of every report with findings. */
 const judged = {
   findings: z.array(finding),
@@ -165,7 +172,19 @@ const findingsReport = report('findings', {
   stage: z.exactOptional(z.string()),
   coverage: z.exactOptional(coverage),
   /** Of inspect: whether nothing leaked, what should be there is there, and it is of this stage and current. */
-  answers: z.exactOptional(z.strictObject({ nothingLeaked: answer, allThere: answer, current: answer })),
+  answers: z.exactOptional(answers),
+  /** Of gate: what was checked, and what was not. */
+  checked: z.exactOptional(
+    z.array(
+      z.strictObject({
+        part: z.string(),
+        state: z.enum(['checked', 'skipped']),
+        because: z.exactOptional(z.string()),
+      }),
+    ),
+  ),
+  /** Of gate: the answers for each bundle, if there are several. */
+  bundles: z.exactOptional(z.array(z.strictObject({ bundle: z.string(), answers }))),
   contents: z.exactOptional(contents),
   part: z.exactOptional(part),
   ...judged,

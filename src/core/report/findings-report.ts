@@ -5,6 +5,14 @@ import type { Part } from '../findings/part.js';
 import type { Answers } from './answers.js';
 import type { REPORT_VERSION } from './version.js';
 
+/** A part of `adder gate`. */
+export interface CheckedPart {
+  part: string;
+  state: 'checked' | 'skipped';
+  /** Why it was skipped. */
+  because?: string;
+}
+
 /**
  * The report of `adder lint` and `adder inspect`, and of whatever stops a command. documents.ts has its schema. This is a
  * type of its own for programs that use the library: they need not have the package that checks schemas.
@@ -17,6 +25,10 @@ export interface FindingsReport {
   coverage?: Coverage;
   /** Of inspect: whether nothing leaked, what should be there is there, and it is of this stage and current. */
   answers?: Answers;
+  /** Of gate: what was checked, and what was not. */
+  checked?: CheckedPart[];
+  /** Of gate: the answers for each bundle, if there are several. */
+  bundles?: { bundle: string; answers: Answers }[];
   contents?: Contents;
   /** Of a part of an output: what is settled when all parts are merged. */
   part?: Part;

@@ -30,7 +30,8 @@ function isPart(report: FindingsReport): report is PartReport {
   return report.part !== undefined;
 }
 
-function together(all: readonly FindingsReport[]): FindingsReport {
+/** Findings, coverage and answers of several reports as one. */
+export function together(all: readonly FindingsReport[]): FindingsReport {
   const findings = distinct(all.flatMap((one) => one.findings));
   const accepted = distinct(all.flatMap((one) => one.accepted ?? []));
   const coverage = joinCoverage(all.flatMap((one) => one.coverage ?? []));
@@ -81,7 +82,8 @@ function joinParts(reports: readonly PartReport[], today: string): FindingsRepor
   const doubts = [...distinct(all.flatMap((one) => one.part.doubts)), ...tracelessDoubts(all), ...missing];
   const result = {
     findings: settledFindings(all),
-    groups: missing.length > 0 ? [] : part.groups,
+    groups:
+      missing.length > 0 ? [] : part.groups.filter((one) => all.every((other) => other.part.groups.includes(one))),
     verdict: { asked: missing.length > 0 ? questions : asked, doubts },
     ...(coverage && { coverage }),
     ...(contents && { contents }),

@@ -9,7 +9,10 @@ import { padEnd, wrap } from './layout.js';
 import type { PrintOptions } from './style.js';
 
 /** Last lines of a report: findings by level, then what was checked, skipped and not searched. */
-export function summaryLines({ summary, coverage, answers }: FindingsReport, options: PrintOptions): string[] {
+export function summaryLines(
+  { summary, coverage, answers, checked = [], bundles = [] }: FindingsReport,
+  options: PrintOptions,
+): string[] {
   const isPartial = coverage !== undefined && coverage.unread.length > 0;
   const isKnown = !Object.values(answers ?? {}).some(({ answer }) => answer === 'not known');
   const nothing = isPartial
@@ -20,6 +23,8 @@ export function summaryLines({ summary, coverage, answers }: FindingsReport, opt
   return [
     countLine(summary, options, nothing),
     ...(answers ? answerLines(answers, options) : []),
+    ...bundleLines(bundles, options),
+    ...checkedLines(checked, options),
     ...(coverage ? coverageLines(coverage, options) : []),
   ];
 }
@@ -48,6 +53,29 @@ function answerLines(answers: Answers, { style, width }: PrintOptions): string[]
     ]);
     return [`${padEnd(questionTexts[question], widest)}  ${shown[answer]}`, ...reasons];
   });
+}
+
+/** The three answers of each bundle, as a table. */
+function bundleLines(bundles: NonNullable<FindingsReport['bundles']>, { style }: PrintOptions): string[] {
+  if (bundles.length === 0) return [];
+  const heads = ['bundle', 'nothing leaked', 'all there', 'current'];
+  const rows = bundles.map(({ bundle, answers }) => [bundle, ...questions.map((question) => answers[question].answer)]);
+  const widths = heads.map((head, column) => Math.max(...[heads, ...rows].map((row) => (row[column] ?? head).length)));
+  const line = (row: readonly string[]) =>
+    `  ${row.map((cell, column) => padEnd(cell, widths[column] ?? 0)).join('  ')}`.trimEnd();
+  return [style.dim(line(heads)), ...rows.map(line)];
+}
+
+function checkedLines(checked: NonNullable<FindingsReport['checked']>, { style, width }: PrintOptions): string[] {
+  if (checked.length === 0) return [];
+  const done = checked.filter(({ state }) => state === 'checked').map(({ part }) => part);
+  const skipped = checked.filter(({ state }) => state === 'skipped');
+  return [
+    ...wrap(`parts: ${done.join('; ')}`, width),
+    ...skipped.map(({ part, because }) =>
+      style.dim(`  skipped: ${part}${because === undefined ? '' : `, ${because}`}`),
+    ),
+  ];
 }
 
 /** @param nothing the text for a report without findings */

@@ -1,0 +1,82 @@
+import { describe, expect, test } from 'vitest';
+import { ferryContract, ferryProject, secrets } from '../support/adder.js';
+
+const twoBundles = ferryContract.replace(
+  'variables:',
+  '  crew-desk: { runs: browser, toolchain: vite, code: [crew/src], output: [crew/dist], prefix: VITE_ }\nvariables:',
+);
+
+describe('all checks in one call', () => {
+  const project = ferryProject({
+    'adder.yaml': twoBundles,
+    'src/main.ts': 'f(import.meta.env.VITE_FERRY_API_ULR)',
+    'crew/src/main.ts': 'f(import.meta.env.VITE_FERRY_API_URL)',
+    'dist/a.js': `k="${secrets.FARE_SIGNING_KEY}"`,
+    'crew/dist/a.js': 'f("https://api.saltmarsh.example/x")',
+    '.env.production': [
+      'FERRY_API_URL=https://api.saltmarsh.example ',
+      `FARE_SIGNING_KEY=${secrets.FARE_SIGNING_KEY}`,
+      'SOURCE_MAP_UPLOAD_TOKEN=',
+      '',
+    ].join('\n'),
+  });
+
+  test('has the findings of values, lint and inspect, once, with their fingerprints', () => {
+    const { code, report } = project.json(['gate', 'production']);
+    expect(code).toBe(1);
+    expect([report.command, report.stage]).toEqual(['gate', 'production']);
+    const alone = [['values', 'production'], ['lint'], ['inspect', '--stage', 'production']].flatMap(
+      (args) => project.json(args).report.findings,
+    );
+    const prints = (all: { fingerprint: string }[]) => [...new Set(all.map(({ fingerprint }) => fingerprint))].sort();
+    expect(prints(report.findings)).toEqual(prints(alone));
+    const codes = report.findings.map((one: { code: string }) => one.code);
+    expect(codes).toEqual(expect.arrayContaining(['value/empty', 'code/unknown-name', 'leak/known-value']));
+    expect(report.checked.map(({ part, state }: { part: string; state: string }) => [part, state])).toEqual([
+      ['values', 'checked'],
+      ['code and repository', 'checked'],
+      ['built files', 'checked'],
+    ]);
+  });
+
+  test('answers the questions for each bundle', () => {
+    const { bundles } = project.json(['gate', 'production']).report;
+    const words = bundles.map(
+      ({ bundle, answers }: { bundle: string; answers: Record<string, { answer: string }> }) => [
+        bundle,
+        answers.nothingLeaked?.answer,
+        answers.allThere?.answer,
+      ],
+    );
+    expect(words).toEqual([
+      ['ticket-desk', 'no', 'yes'],
+      ['crew-desk', 'not known', 'yes'],
+    ]);
+    const { stdout } = project.adder(['gate', 'production', '--quiet']);
+    expect(stdout).toMatch(/ {2}ticket-desk {2}no {14}yes/);
+    expect(stdout).toContain('parts: values; code and repository; built files');
+    project.expectNone(Object.values(secrets), { code: 0, stdout, stderr: '' });
+  });
+
+  test.each(['text', 'sarif', 'junit', 'markdown', 'html', 'code-quality'])('as %s, without secrets', (format) => {
+    const ran = project.adder(['gate', 'production', '--format', format]);
+    expect(ran.code).toBe(1);
+    expect(ran.stdout).toContain('leak/known-value'.replace('/', format === 'junit' ? '.' : '/'));
+    project.expectNone(Object.values(secrets), ran);
+  });
+});
+
+test('a part that cannot be checked is listed; a wrong stage is an error', () => {
+  const project = ferryProject({ 'adder.yaml': ferryContract.replace(', output: [dist]', ''), 'src/main.ts': 'f()' });
+  const { report } = project.json(['gate', 'production']);
+  expect(report.checked.at(-1)).toEqual({
+    part: 'built files',
+    state: 'skipped',
+    because: 'no bundle of the contract has an output',
+  });
+  expect(project.adder(['gate', 'production']).stdout).toContain(
+    'skipped: built files, no bundle of the contract has an output',
+  );
+  expect(project.adder(['gate']).stderr).toContain('usage: adder gate STAGE');
+  expect(project.adder(['gate', 'prod']).stderr).toContain('did you mean production?');
+});
