@@ -112,7 +112,7 @@ function html(text: string): string {
 
 function escaped(text: string): string {
   return html(text)
-    .replace(/[\\*_[\]|~#!>`]/g, '\\$&')
+    .replace(/[\\*[\]|~#!>`]|(?<!\w)_|_(?!\w)/g, '\\$&')
     .replace(/@/g, '@\u200b');
 }
 
