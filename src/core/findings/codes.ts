@@ -322,7 +322,7 @@ export const codes = table({
   'stage/local-address': {
     level: 'warning',
     meaning: 'code that ships uses an address that only one machine or network has',
-    help: "Examples: `http://localhost:3000`, `http://192.168.1.20`. Visitors' browsers look for it on their own machine or network. Read the address from a public variable with a value for each stage. Stages whose own public values have such an address are not checked, nor are packages, as far as source maps show them.",
+    help: "Examples: `http://localhost:3000`, `http://192.168.1.20`. Visitors' browsers look for it on their own machine or network. Read the address from a public variable with a value for each stage. In a desktop app, which may have a server of its own, this is a note. Stages whose own public values have such an address are not checked, nor are packages, as far as source maps show them.",
   },
   'stage/development-build': {
     level: 'warning',

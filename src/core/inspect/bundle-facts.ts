@@ -6,8 +6,9 @@ import type { BundleFacts } from './rule.js';
 /** What the contract says about a bundle, for rules over its artifacts. */
 export function bundleFacts(bundle: Bundle): BundleFacts {
   const { productionBuild } = toolchainOf(bundle);
-  const { serverCode, forbidsMaps } = bundle;
+  const { runs, serverCode, forbidsMaps } = bundle;
   return {
+    runs,
     forbidsMaps,
     ...(serverCode.length > 0 && { isServerCode: within(serverCode) }),
     ...(productionBuild !== undefined && { productionBuild }),

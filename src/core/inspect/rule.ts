@@ -3,6 +3,7 @@ import type { Origin, Place, RawFinding } from '../findings/finding.js';
 import type { Mark } from '../search/marks.js';
 import type { MarkHit } from '../search/scan.js';
 import type { Excerpt } from '../text/frame.js';
+import type { RunsIn } from '../toolchains/toolchain.js';
 import type { Audience } from './artifact.js';
 import type { Content } from './content.js';
 import type { ValueHit } from './hits.js';
@@ -31,6 +32,8 @@ export interface FileNames {
 export interface BundleFacts {
   /** Whether a source file never reaches the browser. Gets a path as reports show it. */
   isServerCode?(path: string): boolean;
+  /** Where it runs; absent if that makes no difference. */
+  runs?: RunsIn;
   /** Whether the contract forbids source maps in what ships. */
   forbidsMaps: boolean;
   /** How its tool makes a build that ships, as an imperative; if absent, by NODE_ENV. */

@@ -43,6 +43,13 @@ describe('addresses of a developer', () => {
     ['a declaration', 'a("http://localhost:3000")', { fileName: 'http.d.ts' }],
   ])('%s is none', async (_, text, how = {}) => expect(await local(text, how)).toEqual([]));
 
+  test('in a desktop app it is a note', async () => {
+    const text = 'load("http://localhost:3000")';
+    const levels = async (runs: 'browser' | 'desktop') =>
+      (await findingsIn(contract, text, { facts: { forbidsMaps: false, runs } })).map(({ level }) => level);
+    expect([await levels('browser'), await levels('desktop')]).toEqual([[undefined], ['note']]);
+  });
+
   test('a stage that has such a value is not checked, nor are server files and stages that do not ship', async () => {
     const text = 'fetch("http://localhost:3000/api")';
     expect(await local(text, { env: 'APP_URL=http://localhost:9999\n' })).toEqual([]);
@@ -103,6 +110,14 @@ describe('one app, built three ways', () => {
     const less = absent.length - production.length;
     expect(removable).toBeGreaterThan(less * 0.9);
     expect(removable).toBeLessThanOrEqual(less + 60);
+  });
+
+  test('code of a desktop app may check NODE_ENV when it runs', async () => {
+    const text = 'if(process.env.NODE_ENV!=="production")openTools()';
+    const desktop = { facts: { forbidsMaps: false, runs: 'desktop' as const } };
+    expect(await found('stage/development-build', text, desktop)).toEqual([]);
+    const large = `${text};process.env.NODE_ENV!=="production"&&warn("${'explained '.repeat(1200)}")`;
+    expect(await found('stage/development-build', large, desktop)).toHaveLength(1);
   });
 
   test('production has nothing; development code without a known text is not recognised', async () => {

@@ -27,6 +27,9 @@ const texts: readonly (readonly [text: string, of: string])[] = [
 const moduleOfDevelopment =
   /(^|\/)node_modules\/(?:.*\/node_modules\/)?((?:@[^/]+\/)?[^/]+)\/(?:.*\/)?(?:[\w.-]+\.development\.|development\/|dev\/|dev\.)/;
 
+/** The code of a desktop app may check NODE_ENV when it runs, as it has a process; libraries leave more than this. */
+const LEAST_OF_LIBRARY = 10_000;
+
 const usualRemedy = 'build with NODE_ENV=production (`build-as: production` for the stage in the contract)';
 
 /** Builds for developers: larger and slower, and they explain errors to strangers. */
@@ -62,7 +65,8 @@ async function leftChecks(language: ScriptLanguage, surroundings: Surroundings):
   const { checksOfNodeEnv } = await import('../development-code.js');
   const text = await content.text();
   const found = checksOfNodeEnv(text, language);
-  if (!found) return [];
+  const isOfApp = surroundings.inspected.facts?.runs === 'desktop' && (found?.removable ?? 0) < LEAST_OF_LIBRARY;
+  if (!found || isOfApp) return [];
   const [start, end] = [found.first.start, found.first.end].map((at) => Buffer.byteLength(text.slice(0, at)));
   const [described] =
     content.where.inside.length > 0 ? [] : await describe([{ start: start ?? 0, end: end ?? 0, isBrief: true }]);

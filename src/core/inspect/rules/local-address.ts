@@ -43,6 +43,8 @@ export const localAddresses: ArtifactRule = {
       return [
         {
           code: 'stage/local-address',
+          // A desktop app may have a server of its own.
+          ...(inspected.facts?.runs === 'desktop' && { level: 'note' as const }),
           stage: inspected.stage,
           ...(inspected.bundle && { bundle: inspected.bundle }),
           message: `contains ${address}, an address ${whose(address)}${places > 1 ? ` (${count(places, 'place')})` : ''}`,
