@@ -6,7 +6,7 @@ import { localAddressesIn } from '../../text/local-address.js';
 import { latin1Reader } from '../reader.js';
 import type { ArtifactRule, Surroundings } from '../rule.js';
 import { marksFor } from '../token-runs.js';
-import { isKnown } from './token-shape.js';
+import { isKnown, textIn } from './token-shape.js';
 
 /** The kind of marks that are beginnings of local addresses. */
 const LOCAL = 'local-address';
@@ -35,7 +35,9 @@ export const localAddresses: ArtifactRule = {
     const isOwn = content.original === undefined && !isInPackages(where.path) && !/\.d\.[cm]?ts$/.test(fileName);
     if (inspected.audience !== 'browser' || !isCode || !isOwn) return [];
     const found = addressesAt(hits, surroundings);
-    const described = await describe([...found.values()].map(({ start, end }) => ({ start, end })));
+    const described = await describe(
+      [...found].map(([address, { start, end }]) => ({ start, end, locate: (line) => textIn(line, address) })),
+    );
     return [...found].flatMap(([address, { places }], index): RawFinding[] => {
       const place = described[index] ?? { place: { ...where } };
       // The source map says that a library has it.
