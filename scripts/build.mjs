@@ -119,6 +119,18 @@ const worker = await build({
   format: 'cjs',
 });
 
+/** Checks code beside the main thread. It finds its own file as the program does. */
+const linter = await build({
+  ...common,
+  alias,
+  minify: true,
+  external: ['oxc-parser', 'oxc-resolver'],
+  entryPoints: ['src/project/lint-worker.ts'],
+  outfile: 'dist/lint-worker.cjs',
+  format: 'cjs',
+  define: { 'import.meta.dirname': '__dirname', 'import.meta.url': '__filename' },
+});
+
 const core = await build({
   ...common,
   alias,
@@ -158,6 +170,7 @@ await writeSchema();
 writeLicences([
   ...output.flatMap(({ modules = {} }) => Object.keys(modules)),
   ...Object.keys(worker.metafile.inputs),
+  ...Object.keys(linter.metafile.inputs),
   ...Object.keys(core.metafile.inputs),
   ...Object.keys(plugins.metafile.inputs),
   ...Object.keys(packer.metafile.inputs),

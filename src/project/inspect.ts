@@ -27,6 +27,8 @@ export interface InspectRequest extends ArtifactRequest {
   stage?: string;
   /** List the files that were checked, and the public values in them. */
   contents?: boolean;
+  /** The artifacts, if they are known already. */
+  found?: readonly ArtifactGroup[];
   /** Only this part of the outputs; the others are inspected elsewhere. */
   part?: PartNumber;
   /** Number of threads; chosen by the input's size if absent. */
@@ -46,7 +48,7 @@ export const inspect: Check<InspectRequest, Promise<InspectResult>> = async (pro
   const bundles =
     request.bundle === undefined ? [...project.contract.bundles.values()] : [bundleOf(project, request.bundle)];
   const { name: stage } = stageOf(project, request.stage ?? stageOfNewestReceipt(project, bundles));
-  const all = await findArtifacts(project, bundles, request, world);
+  const all = request.found ?? (await findArtifacts(project, bundles, request, world));
   const groups = request.part ? partOf(all, request.part) : all;
   const files = groups.flatMap((group) => group.files);
   const size = files.reduce((sum, { bytes }) => sum + bytes, 0);

@@ -80,3 +80,16 @@ test('a part that cannot be checked is listed; a wrong stage is an error', () =>
   expect(project.adder(['gate']).stderr).toContain('usage: adder gate STAGE');
   expect(project.adder(['gate', 'prod']).stderr).toContain('did you mean production?');
 });
+
+test('with a large output, code is checked in a thread, with the same report', () => {
+  const project = ferryProject({
+    'src/main.ts': `f(import.meta.env.VITE_FERRY_API_ULR, "${secrets.FARE_SIGNING_KEY}")`,
+    'dist/a.js': `k="${secrets.FARE_SIGNING_KEY}"`,
+    'dist/large.bin': Buffer.alloc(17 * 2 ** 20, 'harbour '),
+  });
+  const [threads, alone] = [[], ['--threads', '1']].map((more) => project.json(['gate', 'production', ...more]));
+  expect(threads).toEqual(alone);
+  const codes = threads?.report.findings.map((one: { code: string }) => one.code);
+  expect(codes).toEqual(expect.arrayContaining(['code/unknown-name', 'code/secret-in-code', 'leak/known-value']));
+  project.expectNone(Object.values(secrets), { code: 0, stdout: JSON.stringify(threads), stderr: '' });
+});
