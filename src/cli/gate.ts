@@ -7,7 +7,7 @@ import { checkAll } from '../project/gate.js';
 import { openProject, stageOf } from '../project/open.js';
 import { defineCommand } from './command.js';
 import { reportOptions } from './options.js';
-import { printReport } from './print.js';
+import { needsContents, printReport } from './print.js';
 
 export const gate = defineCommand({
   name: 'gate',
@@ -24,14 +24,14 @@ export const gate = defineCommand({
   async run({ words: [name = ''], options, world }) {
     const project = openProject(world, options.contract);
     const stage = stageOf(project, name);
-    const { caches, packages, threads, format } = options;
+    const { caches, packages, threads } = options;
     const { parts, isStopped } = await checkAll(
       project,
       {
         stage: stage.name,
         caches,
         packages,
-        contents: options.where || format === 'json' || format === 'html',
+        contents: needsContents(options),
         ...(threads !== undefined && { threads }),
       },
       world,

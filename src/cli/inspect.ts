@@ -3,10 +3,7 @@ import { inspect } from '../project/inspect.js';
 import { openProject } from '../project/open.js';
 import { defineCommand } from './command.js';
 import { reportOptions } from './options.js';
-import { printInspection } from './print.js';
-
-/** Formats that say what is where. */
-const withContents: ReadonlySet<string> = new Set(['json', 'html']);
+import { needsContents, printInspection } from './print.js';
 
 export const inspectArtifacts = defineCommand({
   name: 'inspect',
@@ -48,7 +45,7 @@ export const inspectArtifacts = defineCommand({
         paths: words,
         caches: options.caches,
         packages: options.packages,
-        contents: options.where || withContents.has(options.format),
+        contents: needsContents(options),
         ...(stage !== undefined && { stage }),
         ...(bundle !== undefined && { bundle }),
         ...(threads !== undefined && { threads }),

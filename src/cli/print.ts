@@ -26,6 +26,11 @@ export interface PrintMore {
   isSecret?: boolean;
 }
 
+/** Whether a report needs what is where: the user asked for it, or the format shows it. */
+export function needsContents({ where, format }: OptionValues<'where' | 'format'>): boolean {
+  return where || format === 'json' || format === 'html';
+}
+
 /** Prints a report in the chosen format, or saves it. @returns the exit code */
 export async function printReport(
   report: Report,

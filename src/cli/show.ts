@@ -64,7 +64,7 @@ function readReport(word: string, { files, cwd }: World): Report {
   if (version !== undefined && version !== REPORT_VERSION)
     throw new Failure(
       `${word} is a report of version ${String(version).slice(0, 20)}, and this Adder reads version ${REPORT_VERSION}`,
-      'show it with the version of Adder that wrote it',
+      'run `adder show` of the Adder version that wrote the report',
     );
   const { data, error } = reportSchema.safeParse(json);
   if (data) return data;

@@ -60,9 +60,7 @@ export const inspect: Check<InspectRequest, Promise<InspectResult>> = async (pro
       results.push(await inspectPart(part, ofScope, { request, work, world }));
     }
     const { unsettled, ...joined } = joinedResults(results);
-    const { path } = project.files;
-    const listing = listingOf(all, (file) => path.relative(project.root, file).split(path.sep).join('/'));
-    const part = request.part && unsettled && { ...request.part, ...unsettled, listing };
+    const part = request.part && unsettled && { ...request.part, ...unsettled, listing: listingOf(all, project) };
     const isAll = request.paths.length === 0 && request.bundle === undefined && !work.isStopped;
     const complete = { ...joined, groups: isAll ? completeGroups(joined, project, bundles, stage) : [] };
     return { ...complete, ...(part && asPart(complete, part)), stage, isStopped: work.isStopped };
@@ -71,12 +69,12 @@ export const inspect: Check<InspectRequest, Promise<InspectResult>> = async (pro
   }
 };
 
-/** The artifacts of each part of the project that has layers of its own; without a bundle, those of the stages. */
 /** The home directory and the project's own, as far as they differ from what every machine has. */
 function directoriesOf({ root }: Project): string[] {
   return [...new Set([homedir(), root])];
 }
 
+/** The artifacts of each part of the project that has layers of its own; without a bundle, those of the stages. */
 function byScope(
   { contract }: Project,
   groups: readonly ArtifactGroup[],

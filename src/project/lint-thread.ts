@@ -5,9 +5,14 @@ import { Worker } from 'node:worker_threads';
 import type { CheckResult } from '../core/findings/check.js';
 import type { World } from '../host/world.js';
 import { checkCode } from './lint.js';
-import type { LintOrder } from './lint-worker.js';
 import type { Project } from './open.js';
 import { checkRepository } from './repository.js';
+
+/** What the thread checks. */
+export interface LintOrder {
+  contractPath: string;
+  cwd: string;
+}
 
 /** The checks of code and repository, as plain data. */
 export async function lintChecks(project: Project, world: World): Promise<CheckResult[]> {

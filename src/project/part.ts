@@ -1,6 +1,7 @@
 import type { PartNumber } from '../core/findings/part.js';
 import { sha256 } from '../core/text/hash.js';
 import type { ArtifactGroup } from './artifacts.js';
+import type { Project } from './open.js';
 
 type GroupFile = ArtifactGroup['files'][number];
 
@@ -25,8 +26,9 @@ export function partOf(groups: readonly ArtifactGroup[], { part, of }: PartNumbe
   }));
 }
 
-/** Tells outputs apart: a digest of the names and sizes of all files. @param shown the path in reports */
-export function listingOf(groups: readonly ArtifactGroup[], shown: (path: string) => string): string {
+/** Tells outputs apart: a digest of the names and sizes of all files. */
+export function listingOf(groups: readonly ArtifactGroup[], { root, files: { path: paths } }: Project): string {
+  const shown = (path: string) => paths.relative(root, path).split(paths.sep).join('/');
   const lines = groups.flatMap(({ files }) => files.map(({ path, bytes }) => `${bytes} ${shown(path)}`));
   return sha256(lines.sort().join('\n')).slice(0, 32);
 }

@@ -1,20 +1,6 @@
-import { createRequire } from 'node:module';
-import { Ajv } from 'ajv';
 import { describe, expect, test } from 'vitest';
 import { ferryProject, secrets } from '../support/adder.js';
-
-/** The standard's own JSON Schema (OASIS SARIF 2.1.0). Its `id` is of an older draft; it uses nothing else of that draft. */
-const {
-  id: _,
-  $schema: __,
-  ...schema
-} = createRequire(import.meta.url)('@microsoft/jest-sarif/lib/schemas/sarif-2.1.0-rtm.5.json');
-const validate = new Ajv({ strict: false, validateFormats: false, unicodeRegExp: false }).compile(schema);
-
-/** What is wrong with a log; undefined if it is valid. */
-function problemOf(text: string): unknown {
-  return validate(JSON.parse(text)) ? undefined : validate.errors;
-}
+import { problemOf } from '../support/sarif.js';
 
 describe('SARIF by the schema of the standard', () => {
   test.each([

@@ -8,7 +8,7 @@ export interface LeftChecks {
   /** The first one, in UTF-16 code units. */
   first: { start: number; end: number };
   checks: number;
-  /** Bytes that would be gone if NODE_ENV were `production`: branches, and the declarations that only they use. At least so many. */
+  /** Bytes that would be gone if NODE_ENV were `production`: branches, and the declarations that only they use. A lower bound. */
   removable: number;
 }
 

@@ -12,10 +12,10 @@ import { questionTexts } from './text-summary.js';
  * readers share (`testsuites`, `testsuite`, `testcase`, `failure`, `error`, `skipped`).
  */
 export function printJunit(report: Report): string {
-  const { name, cases } = { name: suiteName(report), cases: casesOf(report) };
+  const cases = casesOf(report);
   const number = (outcome: string) => cases.filter((one) => one.outcome === outcome).length;
   const totals = {
-    name,
+    name: suiteName(report),
     tests: cases.length,
     failures: number('failure'),
     errors: number('error'),
@@ -48,7 +48,7 @@ function answerCases({ command, answers }: FindingsReport): TestCase[] {
   if (!answers) return [];
   return questions.flatMap((question) => {
     const answer: Answer = answers[question];
-    const about = { classname: command, name: questionTexts[question].replace(/:$/, '') };
+    const about = { classname: command, name: questionTexts[question] };
     const reasons = (answer.because ?? []).map(({ because, remedy }) => `${because}\n→ ${remedy}`).join('\n');
     if (answer.answer === 'not asked') return [];
     if (answer.answer === 'yes') return testCase(about, 'passed');

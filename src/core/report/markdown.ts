@@ -2,12 +2,12 @@ import { questions } from '../findings/check.js';
 import { codes, compareLevels, type Level } from '../findings/codes.js';
 import type { Finding } from '../findings/finding.js';
 import { placeText } from '../findings/place.js';
-import { byteSize, count, displayText, grouped } from '../text/display.js';
+import { count, displayText, grouped } from '../text/display.js';
 import { answerText } from './answers.js';
 import type { FindingsReport, Report } from './documents.js';
 import { groupBy } from './layout.js';
 import { makeStyle } from './style.js';
-import { countLine, questionTexts } from './text-summary.js';
+import { checkedText, countLine, questionTexts } from './text-summary.js';
 
 /** Comments of code hosts have at most 65,536 characters. */
 const MOST_CHARACTERS = 60_000;
@@ -46,20 +46,19 @@ function answerRows({ answers }: FindingsReport): string[] {
     const { answer, because = [] } = answers[question];
     if (answer === 'not asked') return [];
     const why = because.map((one) => ` ${inline(one.because)} → ${inline(one.remedy)}`).join('<br>');
-    return `| ${questionTexts[question].replace(/:$/, '')} | ${signs[answer]} ${answerText(answers[question])}${why} |`;
+    return `| ${questionTexts[question]} | ${signs[answer]} ${answerText(answers[question])}${why} |`;
   });
   return rows.length === 0 ? [] : ['| question | answer |', '| --- | --- |', ...rows, ''];
 }
 
 function coverageLines({ coverage }: FindingsReport): string[] {
   if (!coverage) return [];
-  const { files, members, bytes, unread } = coverage;
-  const embedded = members > 0 ? ` and ${count(members, 'embedded file')}` : '';
+  const { unread } = coverage;
   const all = unread.length === 0 ? ', completely' : `; could not check ${count(unread.length, 'item')}:`;
   const shown = unread.slice(0, MOST_PLACES);
   const more = unread.length - shown.length;
   return [
-    `Checked ${count(files, 'file')}${embedded}, ${byteSize(bytes)}${all}`,
+    `Checked ${checkedText(coverage)}${all}`,
     ...shown.map(({ path, inside, because }) => `- ${code(placeText({ path, inside }))} ${inline(because)}`),
     ...(more > 0 ? [`- and ${grouped(more)} more`] : []),
     '',

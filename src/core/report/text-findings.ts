@@ -18,7 +18,7 @@ const NOTE_PLACES = 2;
 /** A report with more findings than this starts with their causes. */
 const MOST_WITHOUT_CAUSES = 20;
 
-/** Of more findings than this, so many of each cause are listed. */
+/** Reports with more findings than the first number list only the second number of each cause. */
 const [MOST_LISTED, FEW] = [200, 5];
 
 /** A report of findings for a terminal, grouped by variable: message, places and remedy; the summary and coverage last. */
@@ -113,7 +113,7 @@ function statementLines(statement: readonly Finding[], options: PrintOptions): s
   return [...indented, INDENT + style.dim(`${code}  ${fingerprintsText(statement)}`), ...where];
 }
 
-/** So much of a fingerprint tells findings apart, and so many are listed. */
+/** Digits shown of a fingerprint, and fingerprints listed per statement. */
 const [FINGERPRINT_DIGITS, MOST_FINGERPRINTS] = [8, 4];
 
 function fingerprintsText(statement: readonly Finding[]): string {

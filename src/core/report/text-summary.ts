@@ -29,16 +29,16 @@ export function summaryLines(
   ];
 }
 
-/** Each question as a phrase with a colon. */
+/** Each question as a phrase. */
 export const questionTexts: Readonly<Record<Question, string>> = {
-  nothingLeaked: 'nothing leaked:',
-  allThere: 'what should be there is there:',
-  current: 'it is of this stage, and current:',
+  nothingLeaked: 'nothing leaked',
+  allThere: 'what should be there is there',
+  current: 'it is of this stage, and current',
 };
 
 /** Each question with its answer; under an unknown one, why, and what to do. */
 function answerLines(answers: Answers, { style, width }: PrintOptions): string[] {
-  const widest = Math.max(...questions.map((question) => questionTexts[question].length));
+  const widest = Math.max(...questions.map((question) => questionTexts[question].length)) + 1;
   return questions.flatMap((question) => {
     const { answer, because = [] } = answers[question];
     if (answer === 'not asked') return [];
@@ -51,7 +51,7 @@ function answerLines(answers: Answers, { style, width }: PrintOptions): string[]
       ...wrap(one.because, width - 2).map((line) => `  ${line}`),
       ...wrap(`→ ${one.remedy}`, width - 2).map((line) => style.dim(`  ${line}`)),
     ]);
-    return [`${padEnd(questionTexts[question], widest)}  ${shown[answer]}`, ...reasons];
+    return [`${padEnd(`${questionTexts[question]}:`, widest)}  ${shown[answer]}`, ...reasons];
   });
 }
 
@@ -93,11 +93,16 @@ export function countLine(
   return accepted > 0 ? `${found}, and ${accepted} accepted` : found;
 }
 
+/** `3 files and 4 embedded files, 1.2 MB`. */
+export function checkedText({ files, members, bytes }: Pick<Coverage, 'files' | 'members' | 'bytes'>): string {
+  const embedded = members > 0 ? ` and ${count(members, 'embedded file')}` : '';
+  return `${count(files, 'file')}${embedded}, ${byteSize(bytes)}`;
+}
+
 function coverageLines(coverage: Coverage, options: PrintOptions): string[] {
   const { style, width } = options;
-  const { files, members, bytes, unread, passedOver = [], notSearched = [] } = coverage;
-  const embedded = members > 0 ? ` and ${count(members, 'embedded file')}` : '';
-  const checked = `checked ${count(files, 'file')}${embedded}, ${byteSize(bytes)}`;
+  const { unread, passedOver = [], notSearched = [] } = coverage;
+  const checked = `checked ${checkedText(coverage)}`;
   const lines = [
     unread.length === 0
       ? `${checked}, completely`

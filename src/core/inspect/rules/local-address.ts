@@ -21,7 +21,7 @@ const marks = [
 /** What libraries contain that talk to a tool of the developer's machine if it runs. */
 const ofLibraries = /\blocalhost:(8081|8097|8969|9229)$/;
 
-/** So much around a hit has the whole address. */
+/** Bytes read on both sides of a hit, enough for a whole address. */
 const REACH = 40;
 
 /** Addresses that only the developer's machine, or a private network, has. */

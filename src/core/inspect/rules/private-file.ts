@@ -4,7 +4,7 @@ import type { Place, RawFinding } from '../../findings/finding.js';
 import type { Content } from '../content.js';
 import type { ArtifactRule, Inspected } from '../rule.js';
 
-/** So much of a file says what it is. */
+/** First bytes of a file that identify its kind. */
 const HEAD = 4096;
 
 /** Key stores, private keys, repositories, and directories of editors, by their names and first bytes. */

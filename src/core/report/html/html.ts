@@ -1,12 +1,12 @@
 import { createHash } from 'node:crypto';
 import { questions } from '../../findings/check.js';
 import { codes } from '../../findings/codes.js';
-import { byteSize, count, displayText } from '../../text/display.js';
+import { count, displayText } from '../../text/display.js';
 import { xmlText } from '../../text/xml.js';
 import { answerText } from '../answers.js';
 import type { FindingsReport, Report } from '../documents.js';
 import { makeStyle } from '../style.js';
-import { countLine, questionTexts } from '../text-summary.js';
+import { checkedText, countLine, questionTexts } from '../text-summary.js';
 import type { PageReport } from './page/model.js';
 import { pageScript, pageStyle } from './page-assets.js';
 
@@ -82,16 +82,16 @@ function answers({ answers: all }: FindingsReport): string {
     const { answer, because = [] } = all[question];
     if (answer === 'not asked') return [];
     const reasons = because.map((one) => `<p>${text(one.because)} → ${text(one.remedy)}</p>`).join('');
-    const name = text(questionTexts[question].replace(/:$/, ''));
+    const name = text(questionTexts[question]);
     return `<li class="${classes[answer]}"><span class="question">${name}</span><span class="answer"><span aria-hidden="true">${signs[answer]}</span> ${text(answerText(all[question]))}</span>${reasons}</li>\n`;
   });
   return items.length > 0 ? `<ul class="answers">\n${items.join('')}</ul>\n` : '';
 }
 
-function coverageText({ files, members, bytes, unread }: NonNullable<FindingsReport['coverage']>): string {
-  const embedded = members > 0 ? ` and ${count(members, 'embedded file')}` : '';
+function coverageText(coverage: NonNullable<FindingsReport['coverage']>): string {
+  const { unread } = coverage;
   const all = unread.length === 0 ? 'completely' : `except for ${count(unread.length, 'item')}`;
-  return `checked ${count(files, 'file')}${embedded}, ${byteSize(bytes)}, ${all}`;
+  return `checked ${checkedText(coverage)}, ${all}`;
 }
 
 function pageReport(report: Report): PageReport {

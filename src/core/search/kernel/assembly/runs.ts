@@ -93,7 +93,7 @@ function tokenBitsOfBlock(at: usize): u64 {
  */
 export function runs(at: usize, to: usize): usize {
   runCount = 0;
-  // So many token characters end the previous block.
+  // Number of token characters at the end of the previous block.
   let before: u32 = 0;
   while (at < to) {
     let bits = tokenBitsOfBlock(at);
