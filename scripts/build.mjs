@@ -178,8 +178,9 @@ writeLicences([
 writeTypes();
 
 async function writeSchema() {
-  const { contractJsonSchema, reportJsonSchema } = await load('scripts/report-schema.ts');
+  const { contractJsonSchema, receiptJsonSchema, reportJsonSchema } = await load('scripts/report-schema.ts');
   writeFileSync('dist/schema/contract.json', `${JSON.stringify(contractJsonSchema(), null, 2)}\n`);
+  writeFileSync('dist/schema/receipt.json', `${JSON.stringify(receiptJsonSchema(), null, 2)}\n`);
   writeFileSync('dist/schema/report.json', `${JSON.stringify(reportJsonSchema(), null, 2)}\n`);
 }
 

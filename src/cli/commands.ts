@@ -32,8 +32,8 @@ export const commands: Readonly<Record<string, CommandEntry>> = table({
   },
   compare: {
     usage: 'compare [first] [second]',
-    shown: 'compare STAGE STAGE',
-    summary: 'Compare the values of two stages',
+    shown: 'compare (STAGE | RECEIPT) (STAGE | RECEIPT)',
+    summary: 'Compare two stages, two builds, or a build and a stage',
     load: async () => (await import('./compare.js')).compareStages,
   },
   fill: {

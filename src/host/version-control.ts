@@ -111,6 +111,14 @@ export function changedSince(revision: string, root: string): Set<string> {
   return new Set(names(changed.stdout + untracked.stdout));
 }
 
+/** The commit that is checked out, and whether files below a directory differ from it; undefined without a repository. */
+export function revisionOf(root: string): { id: string; dirty: boolean } | undefined {
+  const { stdout, failed } = git(root, ['rev-parse', 'HEAD']);
+  if (failed) return undefined;
+  const status = git(root, ['status', '--porcelain', '-z', '--ignore-submodules=all', '--', '.']);
+  return { id: stdout.trim(), dirty: status.failed || status.stdout !== '' };
+}
+
 /** Files that git lists; undefined if it cannot. */
 function listed(root: string, ...options: string[]): string[] | undefined {
   const { stdout, failed } = git(root, ['ls-files', '-z', ...options]);

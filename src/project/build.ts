@@ -3,6 +3,7 @@ import { defines, definesPath } from '../core/emit/defines.js';
 import { EXIT, Failure } from '../core/findings/failure.js';
 import type { ChildCommand, ChildResult } from '../host/child.js';
 import { assertStateIsUsable, ensureKey } from '../host/state.js';
+import { revisionOf } from '../host/version-control.js';
 import type { World } from '../host/world.js';
 import type { Project } from './open.js';
 import type { PreparedBuild } from './preflight.js';
@@ -31,6 +32,8 @@ export async function runBuild(
   if (bundle && bundle.output.length > 0) assertStateIsUsable(project, bundle.name);
   const started = Date.now();
   const before = await stampsOf(project, bundle);
+  // Before the build, because its output may be tracked.
+  const revision = bundle && bundle.output.length > 0 ? revisionOf(project.root) : undefined;
   const env = childEnvironment(world.env, project.contract, stage, given, bundle);
   const result = await world.processes.run({ command: program, args, env, cwd: world.cwd, mask, ...how }, world);
   if (result.failedToStart) {
@@ -42,7 +45,7 @@ export async function runBuild(
   }
   if (result.code !== EXIT.fine) return { ...result, withoutReceipt: 'the command failed' };
   try {
-    return { ...result, ...(await recordBuild(project, prepared, { command, started, before }, world)) };
+    return { ...result, ...(await recordBuild(project, prepared, { command, started, before, revision }, world)) };
   } catch (error) {
     if (!(error instanceof Failure)) throw error;
     throw new Failure(

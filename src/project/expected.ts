@@ -8,21 +8,38 @@ import type { World } from '../host/world.js';
 import { readCode } from './lint.js';
 import type { Project } from './open.js';
 
-/** The public variables that a bundle's shipped code reads at build time, by name, each with one place. */
-export async function readPlaces(project: Project, bundle: Bundle, world: World): Promise<Map<string, Place>> {
-  const { context } = await readCode(project, [bundle], world);
+/** How a bundle's shipped code reads public variables at build time. */
+export interface CodeReads {
+  /** One place of each variable that is read, by the variable's name. */
+  places: Map<string, Place>;
+  /** The modules that read each variable, by paths from the contract's directory. */
+  modules: Map<string, string[]>;
+  /** Whether no read can be missing: the code was parsed completely, and reads nothing by a computed name or as a whole. */
+  isComplete: boolean;
+}
+
+/** Reads the code of a bundle, without checking it. */
+export async function codeReads(project: Project, bundle: Bundle, world: World): Promise<CodeReads> {
+  const { context, unread, passedOver } = await readCode(project, [bundle], world);
   const variables = [...project.contract.variables.values()].filter(({ reach }) => reach === 'public');
   const byName = new Map(variables.map((variable) => [nameIn(bundle, variable), variable.name]));
-  const found = new Map<string, Place>();
-  for (const path of context.bundles.flatMap(({ shipped }) => [...shipped.keys()])) {
+  const places = new Map<string, Place>();
+  const modules = new Map<string, string[]>();
+  const shipped = context.bundles.flatMap((one) => [...one.shipped.keys()]);
+  let isComplete = shipped.length > 0 && unread.length + passedOver.length === 0;
+  for (const path of shipped) {
     const file = context.files.get(path);
+    if (!file || file.problem) isComplete = false;
     for (const read of file?.reads ?? []) {
-      const variable = read.name === undefined ? undefined : byName.get(read.name);
-      if (!file || variable === undefined || found.has(variable) || read.kind === 'assigned') continue;
-      if (isReplaced(bundle, read.object)) found.set(variable, placed(context, file, read.start, read.end).place);
+      if (!file || !isReplaced(bundle, read.object)) continue;
+      if (read.name === undefined) isComplete = false;
+      const variable = byName.get(read.name ?? '');
+      if (variable === undefined || read.kind === 'assigned') continue;
+      if (!places.has(variable)) places.set(variable, placed(context, file, read.start, read.end).place);
+      modules.set(variable, [...new Set([...(modules.get(variable) ?? []), path])]);
     }
   }
-  return found;
+  return { places, modules, isComplete };
 }
 
 /** Whether the build puts the value in the place of a read; other ways give it when the app runs. */

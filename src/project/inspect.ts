@@ -14,6 +14,7 @@ import { ShownPaths } from '../host/shown-paths.js';
 import { Work } from '../host/work.js';
 import type { World } from '../host/world.js';
 import { type ArtifactGroup, type ArtifactRequest, findArtifacts } from './artifacts.js';
+import { changesSinceBuilds } from './changes.js';
 import type { Check } from './check.js';
 import { type InspectedResult, Inspection, type InspectionParts } from './inspection.js';
 import { stageOfBuild, stageOfNewestReceipt } from './last-build.js';
@@ -124,15 +125,19 @@ async function inspectPart(
       withContents: request.contents === true || request.part !== undefined,
       ...(request.part && { part: request.part }),
       readPlaces: async (bundle) => {
-        const { readPlaces } = await import('./expected.js');
-        return readPlaces(project, bundle, world);
+        const { codeReads } = await import('./expected.js');
+        return (await codeReads(project, bundle, world)).places;
       },
     });
     inspection.notSearched(resolver.unread, loose.unread);
     for (const group of groups) await inspection.group(group);
     const ofStage = [asked, ...others.filter((one) => one.stage.name === name)];
     const unknown = unknownSecrets(name, ofStage);
-    return inspection.result({ ...unknown, notSearched: [...plan.notSearched, ...unknown.notSearched] });
+    const result = inspection.result({ ...unknown, notSearched: [...plan.notSearched, ...unknown.notSearched] });
+    const whole = new Set(groups.flatMap(({ bundle, isWhole }) => (bundle && isWhole ? bundle.name : [])));
+    if (request.part || whole.size === 0) return result;
+    const since = changesSinceBuilds(project, name, (bundle) => (whole.has(bundle.name) ? asked : undefined));
+    return { ...result, ...(since.length > 0 && { since }) };
   } finally {
     await threads?.end();
   }
@@ -142,10 +147,12 @@ async function inspectPart(
 function joinedResults(results: readonly InspectedResult[]): InspectedResult {
   const unsettled = results.flatMap((one) => one.unsettled ?? []);
   const contents = joinContents(results.flatMap((one) => one.contents ?? []));
+  const since = results.flatMap((one) => one.since ?? []);
   return {
     groups: results[0]?.groups ?? [],
     findings: results.flatMap(({ findings }) => findings),
     ...(contents && { contents }),
+    ...(since.length > 0 && { since }),
     ...(unsettled.length > 0 && { unsettled: joinUnsettled(unsettled) }),
     coverage: joinCoverage(results.map(({ coverage }) => coverage)) as Coverage,
     verdict: {

@@ -1,16 +1,24 @@
 import { readName } from '../core/build/environment.js';
-import type { Bundle, Stage } from '../core/contract/contract.js';
+import type { Bundle, Stage, Variable } from '../core/contract/contract.js';
 import type { Owner } from '../core/inspect/plan.js';
 import { type ArtifactResult, ArtifactSearch } from '../core/inspect/search.js';
 import { TextMask } from '../core/mask/text-mask.js';
 import { searchNeedles } from '../core/needles/index.js';
 import { weakness } from '../core/needles/weak.js';
-import { fingerprint, type HeldPlace, makeReceipt, type ReceiptValue } from '../core/receipt/receipt.js';
+import { otherValues, receiptSource } from '../core/receipt/changes.js';
+import {
+  fingerprint,
+  type HeldPlace,
+  keyMark,
+  makeReceipt,
+  type ReceiptValue,
+  type Revision,
+} from '../core/receipt/receipt.js';
 import type { GivenValue } from '../core/receipt/staleness.js';
-import type { Source } from '../core/resolve/layer.js';
 import { PAGE_FILE } from '../core/runtime/runtime.js';
 import { matcherFor } from '../core/search/matcher-for.js';
 import { reveal } from '../core/secrets/secret.js';
+import { sha256 } from '../core/text/hash.js';
 import { FileArtifact } from '../host/file-artifact.js';
 import type { Files } from '../host/files.js';
 import { ShownPaths } from '../host/shown-paths.js';
@@ -19,8 +27,10 @@ import { expandPaths, findFiles } from '../host/walk.js';
 import type { World } from '../host/world.js';
 import { VERSION } from '../version.js';
 import { BundleOutput } from './bundle-output.js';
+import type { CodeReads } from './expected.js';
 import type { Project } from './open.js';
 import type { PreparedBuild } from './preflight.js';
+import { toolVersions } from './tool-versions.js';
 
 /** Without the file of a stage's values: it may be written within the build, and is another one for each stage. */
 async function outputFiles(project: Project, bundle: Bundle): Promise<string[]> {
@@ -49,6 +59,8 @@ export interface BuildStart {
   /** Milliseconds since 1970. */
   started: number;
   before: ReadonlyMap<string, string>;
+  /** Absent without version control. */
+  revision?: Revision | undefined;
 }
 
 /** The result of recording a build: the receipt's path, or why no receipt was written. */
@@ -77,7 +89,12 @@ export async function recordBuild(
     builtAt: world.now().toISOString(),
     adder: VERSION,
     command: shownCommand(prepared, start.command),
-    values: await receiptValues(project, { ...prepared, bundle }, { key, files, paths, started: start.started }),
+    values: await receiptValues(project, { ...prepared, bundle }, { key, files, paths, started: start.started }, world),
+    others: otherValues({ ...prepared, bundle }, key),
+    contract: sha256(project.files.read(project.contractPath)),
+    ...(start.revision && { revision: start.revision }),
+    tools: toolVersions(project, bundle),
+    key: keyMark(key),
     ...(untouched.length > 0 && { untouched: untouched.map((path) => paths.of(path)) }),
     digests: new Map(files.map((path) => [paths.of(path), project.files.digest(path)])),
   });
@@ -99,9 +116,11 @@ async function receiptValues(
   project: Project,
   { stage, bundle, given }: Pick<PreparedBuild, 'stage' | 'given'> & { bundle: Bundle },
   { key, files, paths, started }: { key: Uint8Array; files: readonly string[]; paths: ShownPaths; started: number },
+  world: World,
 ): Promise<ReceiptValue[]> {
   // The times of files are coarse.
   const uses = readUses(project, bundle.name, started - 1000);
+  const reads = uses ? undefined : await readsOf(project, bundle, world);
   const places = await heldPlaces(files, given, stage, paths);
   return [...given.values()].map(({ variable, value, from }) => ({
     name: variable.name,
@@ -109,13 +128,32 @@ async function receiptValues(
     readAs: readName(bundle, variable),
     fingerprint: fingerprint(key, variable.name, value),
     ...(from && { from: receiptSource(from) }),
+    delivery: variable.delivery,
     places: places.get(variable.name) ?? [],
-    ...(uses && Object.hasOwn(uses, variable.name) && { modules: uses[variable.name] as string[] }),
+    ...modulesOf(variable, uses, reads),
   }));
 }
 
-function receiptSource({ layer, path, line }: Source): NonNullable<ReceiptValue['from']> {
-  return { layer, ...(path && { path }), ...(line && { line }) };
+/** The modules that read a value; absent if that is not known for certain. */
+function modulesOf(
+  { name, reach }: Variable,
+  uses: Readonly<Record<string, string[]>> | undefined,
+  reads: CodeReads | undefined,
+): Pick<ReceiptValue, 'modules'> {
+  if (uses) return Object.hasOwn(uses, name) ? { modules: uses[name] as string[] } : {};
+  const modules = reads?.modules.get(name);
+  if (modules) return { modules };
+  return reads?.isComplete && reach === 'public' ? { modules: [] } : {};
+}
+
+/** Code that cannot be read makes no receipt fail. */
+async function readsOf(project: Project, bundle: Bundle, world: World): Promise<CodeReads | undefined> {
+  try {
+    const { codeReads } = await import('./expected.js');
+    return await codeReads(project, bundle, world);
+  } catch {
+    return undefined;
+  }
 }
 
 /** Where the artifacts hold the public values that were given. */

@@ -26,6 +26,8 @@ const calls: readonly string[][] = [
   ['why', 'FARE_SIGNING_KEY'],
   ['why', 'constructor', '--format', 'json'],
   ['compare', 'staging', 'production'],
+  ['compare', 'newest', 'production'],
+  ['compare', 'previous', 'newest', '--format', 'json'],
   ['fill', 'production'],
   ['accept', '--every', '--because', 'found on the first day', '--dry-run'],
   ['accept', 'abcd1234', '--because', 'x'],

@@ -53,7 +53,7 @@ describe('adder why', () => {
           stage: 'production',
           at: expect.any(String),
           places: [{ path: 'dist/app.js', offset: 5, length: 29 }],
-          modules: [],
+          modules: ['src/api.js'],
         },
       },
     ]);
@@ -149,7 +149,10 @@ describe('adder compare', () => {
   });
 
   test.each([
-    [['compare', 'staging'], 'adder: adder compare needs two stages\n  → usage: adder compare STAGE STAGE\n'],
+    [
+      ['compare', 'staging'],
+      'adder: adder compare needs two stages or receipts\n  → usage: adder compare (STAGE | RECEIPT) (STAGE | RECEIPT)\n',
+    ],
     [['compare', 'staging', 'prod'], 'adder: the contract has no stage "prod"\n  → did you mean production?\n'],
   ])('%j', (args, stderr) => expect(project().adder(args)).toEqual({ code: 2, stdout: '', stderr }));
 });

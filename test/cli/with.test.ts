@@ -216,6 +216,7 @@ describe('the receipt', () => {
         readAs: 'VITE_FERRY_API_URL',
         fingerprint: expect.stringMatching(/^[0-9a-f]{64}$/),
         from: { layer: '.env.production', path: '.env.production', line: 1 },
+        delivery: 'inline',
         places: [{ path: 'dist/app.js', offset: 5, length: 29 }],
       },
       expect.objectContaining({ name: 'TIDE_CHART', places: [] }),

@@ -1,3 +1,4 @@
+import type { Since } from './change.js';
 import type { Contents } from './contents.js';
 import type { RawFinding } from './finding.js';
 import type { CodeGroups } from './judge.js';
@@ -56,6 +57,8 @@ export interface CheckResult {
   verdict?: Verdict;
   /** If it was asked for. */
   contents?: Contents;
+  /** What changed since the last builds of the bundles. */
+  since?: readonly Since[];
   /** If only a part of the artifacts was inspected. */
   part?: Omit<Part, 'contract' | 'levels' | 'accept'>;
   /** The groups of codes that it checks completely; none if it was asked about a part of the project. */

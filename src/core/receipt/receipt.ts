@@ -1,4 +1,5 @@
 import * as z from 'zod/mini';
+import { deliveries } from '../contract/contract.js';
 import { type Reach, reaches } from '../findings/reach.js';
 import { reveal, type Secret } from '../secrets/secret.js';
 import { hmacSha256 } from '../text/hash.js';
@@ -23,10 +24,28 @@ export interface ReceiptValue {
   /** See {@link fingerprint}. */
   fingerprint: string;
   from?: { layer: string; path?: string; line?: number };
+  /** How it reaches the code; absent in receipts of earlier versions. */
+  delivery?: (typeof deliveries)[number];
   /** For public values: the first places in the artifacts right after the build. */
   places: HeldPlace[];
-  /** If a plugin did the inlining: the modules that read it, by paths from the contract's directory. */
+  /**
+   * The modules that read it, by paths from the contract's directory: as the plugin recorded them, or else as the code says.
+   * Absent if the code may also read it in a way that no analysis sees.
+   */
   modules?: string[];
+}
+
+/** A value of the stage that the build did not get: the server reads it, or the app when it loads. */
+export type OtherValue = Pick<ReceiptValue, 'name' | 'reach' | 'fingerprint' | 'from'> & {
+  delivery: (typeof deliveries)[number];
+};
+
+/** The state of version control before a build. */
+export interface Revision {
+  /** The commit's full id. */
+  id: string;
+  /** Whether files differed from the commit. */
+  dirty: boolean;
 }
 
 /**
@@ -46,6 +65,15 @@ export interface Receipt {
     /** The command and its arguments, with values masked. */
     command: string[];
     values: ReceiptValue[];
+    /** Load-time and server values, to tell later whether they changed. */
+    others?: OtherValue[];
+    /** SHA-256 of the contract's file. */
+    contract?: string;
+    revision?: Revision;
+    /** Versions of Node.js and of the bundle's build tool, by package name. */
+    tools?: Record<string, string>;
+    /** Of the key that made the fingerprints, see {@link keyMark}. Those of two keys cannot be compared. */
+    key?: string;
     /** Output files, by their names, that stood there before and that this build did not write. */
     untouched?: string[];
   };
@@ -64,16 +92,22 @@ const place = z.object({
   offset: z.number(),
   length: z.number(),
 });
-const value = z.object({
+const identity = {
   name: z.string(),
   reach: z.enum(reaches),
-  readAs: z.string(),
   fingerprint: z.string(),
   from: z.optional(z.object({ layer: z.string(), path: z.optional(z.string()), line: z.optional(z.number()) })),
+};
+const value = z.object({
+  ...identity,
+  readAs: z.string(),
+  delivery: z.optional(z.enum(deliveries)),
   places: z.array(place),
   modules: z.optional(z.array(z.string())),
 });
-const schema = z.object({
+
+/** A receipt as it is stored. The package ships it as JSON Schema: schema/receipt.json. */
+export const receiptSchema = z.object({
   _type: z.literal(STATEMENT_TYPE),
   subject: z.array(z.object({ name: z.string(), digest: z.object({ sha256: z.string() }) })),
   predicateType: z.literal(PREDICATE_TYPE),
@@ -84,6 +118,11 @@ const schema = z.object({
     adder: z.string(),
     command: z.array(z.string()),
     values: z.array(value),
+    others: z.optional(z.array(z.object({ ...identity, delivery: z.enum(deliveries) }))),
+    contract: z.optional(z.string()),
+    revision: z.optional(z.object({ id: z.string(), dirty: z.boolean() })),
+    tools: z.optional(z.record(z.string(), z.string())),
+    key: z.optional(z.string()),
     untouched: z.optional(z.array(z.string())),
   }),
 });
@@ -91,7 +130,7 @@ const schema = z.object({
 /** Parses a receipt. Returns undefined if the text is not a valid receipt of this version. */
 export function parseReceipt(text: string): Receipt | undefined {
   try {
-    const { success, data } = schema.safeParse(JSON.parse(text));
+    const { success, data } = receiptSchema.safeParse(JSON.parse(text));
     return success ? (data as Receipt) : undefined;
   } catch {
     return undefined;
@@ -105,4 +144,19 @@ export function parseReceipt(text: string): Receipt | undefined {
  */
 export function fingerprint(key: Uint8Array, name: string, value: Secret): string {
   return hmacSha256(key, `${name}\0${reveal(value)}`).toString('hex');
+}
+
+/** Tells keys apart without showing anything of them. */
+export function keyMark(key: Uint8Array): string {
+  return hmacSha256(key, 'key').toString('hex').slice(0, 16);
+}
+
+/**
+ * The command that repeats a build for a stage.
+ * @param build the command that the contract has for the bundle
+ */
+export function rebuildCommand(stage: string, { predicate }: Receipt, build: readonly string[] | undefined): string {
+  const { bundle, command } = predicate;
+  const words = command.join(' ');
+  return `adder with ${stage} --bundle ${bundle}${words === build?.join(' ') ? '' : ` -- ${words}`}`;
 }

@@ -5,7 +5,7 @@ import { describeSource } from '../resolve/layer.js';
 import type { Secret } from '../secrets/secret.js';
 import { count, localTime } from '../text/display.js';
 import type { Excerpt } from '../text/frame.js';
-import { fingerprint, type HeldPlace, type Receipt, type ReceiptValue } from './receipt.js';
+import { fingerprint, type HeldPlace, type Receipt, type ReceiptValue, rebuildCommand } from './receipt.js';
 
 /** What a build of the bundle would be given now. */
 export interface GivenValue {
@@ -48,7 +48,9 @@ export function stalenessFindings(stage: string, facts: ArtifactFacts): RawFindi
   );
   for (const value of values) {
     const now = given.get(value.name);
-    if (!now) findings.push(report(value, 'stale/receipt', noMore(bundle, value), levelOf(value)));
+    // Build values are in no artifact, and a running server reads its own: see changes.ts.
+    if (value.reach !== 'public' || now?.variable.delivery === 'runtime') continue;
+    if (!now) findings.push(report(value, 'stale/receipt', noMore(bundle, value)));
     else if (fingerprint(key, value.name, now.value) !== value.fingerprint)
       findings.push(...changed(value, now, facts));
     else if (isGone(value, facts))
@@ -62,7 +64,7 @@ export function stalenessFindings(stage: string, facts: ArtifactFacts): RawFindi
   }
   const known = new Set(values.map(({ name }) => name));
   for (const { variable } of given.values()) {
-    if (variable.reach !== 'public' || known.has(variable.name)) continue;
+    if (variable.reach !== 'public' || variable.delivery === 'runtime' || known.has(variable.name)) continue;
     findings.push(report(variable, 'stale/receipt', `${bundle} was built before it got ${variable.name}`, 'warning'));
   }
   return findings;
@@ -93,8 +95,7 @@ function changed(value: ReceiptValue, now: GivenValue, facts: ArtifactFacts): Ra
   const [place, ...others] = value.places.filter(({ path }) => unchanged.has(path));
   if (!place) {
     // Other files with the current value were built since then, without a receipt.
-    const isRebuilt = value.reach === 'public' && seen.has(value.name);
-    return isRebuilt ? [] : [report(value, 'stale/receipt', message + current, levelOf(value))];
+    return seen.has(value.name) ? [] : [report(value, 'stale/receipt', message + current)];
   }
   const readers = value.modules?.length ? `, read by ${value.modules.join(' and ')}` : '';
   const more = others.length > 0 ? `, in ${count(others.length + 1, 'place')}` : '';
@@ -104,17 +105,12 @@ function changed(value: ReceiptValue, now: GivenValue, facts: ArtifactFacts): Ra
   return [{ ...finding, ...(now.variable.reach === 'public' ? located : { place: located.place }) }];
 }
 
-/** No artifact contains a build value, so its change is a note and needs no rebuild. */
-function levelOf({ reach }: ReceiptValue): RawFinding['level'] {
-  return reach === 'public' ? undefined : 'note';
-}
-
 function noMore(bundle: string, { name }: ReceiptValue): string {
   return `${bundle} was built with ${name}, which it no longer gets`;
 }
 
-function isGone({ name, reach, places }: ReceiptValue, { seen }: ArtifactFacts): boolean {
-  return reach === 'public' && places.length > 0 && !seen.has(name);
+function isGone({ name, places }: ReceiptValue, { seen }: ArtifactFacts): boolean {
+  return places.length > 0 && !seen.has(name);
 }
 
 /** Whether the files are those that the receipt is about. */
@@ -141,9 +137,8 @@ type Say = (
 ) => RawFinding;
 
 function reporterFor(stage: string, { receipt, receiptPath, build }: ArtifactFacts): Say {
-  const { bundle, command } = receipt.predicate;
-  const words = command.join(' ');
-  const remedy = `rebuild: adder with ${stage} --bundle ${bundle}${words === build?.join(' ') ? '' : ` -- ${words}`}`;
+  const { bundle } = receipt.predicate;
+  const remedy = `rebuild: ${rebuildCommand(stage, receipt, build)}`;
   return (about, code, message, level) => ({
     code,
     ...(level && { level }),

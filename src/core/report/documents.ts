@@ -1,4 +1,5 @@
 import * as z from 'zod/mini';
+import { actions } from '../findings/change.js';
 import { questions } from '../findings/check.js';
 import { type Code, codes, levels } from '../findings/codes.js';
 import { reaches } from '../findings/reach.js';
@@ -155,6 +156,31 @@ const part = z.strictObject({
 
 const answers = z.strictObject({ nothingLeaked: answer, allThere: answer, current: answer });
 
+/** A value that differs from the one of a build, and what to do about it. */
+const change = z.strictObject({
+  variable: z.string(),
+  reach,
+  /** Absent for a server value that no bundle gets. */
+  bundle: z.exactOptional(z.string()),
+  change: z.enum(['changed', 'added', 'removed']),
+  action: z.enum(actions),
+  because: z.string(),
+  /** The files of the build that contained the value. */
+  files: strings,
+});
+
+/** What changed since the last build of each bundle. */
+const since = z.array(
+  z.strictObject({
+    bundle: z.string(),
+    stage: z.string(),
+    builtAt: z.string(),
+    rebuild: z.string(),
+    reload: z.string(),
+    changes: z.array(change),
+  }),
+);
+
 /** The fields of every report with findings. */
 const judged = {
   findings: z.array(finding),
@@ -187,6 +213,8 @@ const findingsReport = report('findings', {
   bundles: z.exactOptional(z.array(z.strictObject({ bundle: z.string(), answers }))),
   contents: z.exactOptional(contents),
   part: z.exactOptional(part),
+  /** Of inspect and gate: what changed since the last builds. */
+  since: z.exactOptional(since),
   ...judged,
 });
 
@@ -201,6 +229,8 @@ const valuesReport = report('values', {
     z.strictObject({ name: z.string(), state: z.enum(['read', 'absent']), bundle: z.exactOptional(z.string()) }),
   ),
   values: z.array(valueRow),
+  /** What changed since the last builds. */
+  since: z.exactOptional(since),
   ...judged,
 });
 
@@ -229,6 +259,32 @@ const compareReport = report('compare', {
       second: z.exactOptional(z.string()),
     }),
   ),
+  ...judged,
+});
+
+/** A build by its receipt, or a stage as it is now. */
+const build = z.strictObject({
+  stage: z.string(),
+  /** The receipt's path, and when it was built; absent for a stage. */
+  receipt: z.exactOptional(z.string()),
+  builtAt: z.exactOptional(z.string()),
+  /** SHA-256 of the contract. */
+  contract: z.exactOptional(z.string()),
+  revision: z.exactOptional(z.strictObject({ id: z.string(), dirty: z.boolean() })),
+  tools: z.exactOptional(z.record(z.string(), z.string())),
+});
+
+/** `adder compare RECEIPT RECEIPT` and `adder compare RECEIPT STAGE`. */
+const buildsReport = report('builds', {
+  command: z.literal('compare'),
+  bundle: z.string(),
+  builds: z.tuple([build, build]),
+  changes: z.array(change),
+  /** Commands that build the bundle for the second stage, and write its values file. */
+  rebuild: z.string(),
+  reload: z.string(),
+  /** The number of values that are the same. */
+  same: natural,
   ...judged,
 });
 
@@ -317,6 +373,7 @@ export const reportSchema = z.discriminatedUnion('kind', [
   valuesReport,
   allValuesReport,
   compareReport,
+  buildsReport,
   whyReport,
   draftReport,
   environmentReport,
@@ -326,6 +383,7 @@ export type { FindingsReport } from './findings-report.js';
 export type ValuesReport = z.infer<typeof valuesReport>;
 export type AllValuesReport = z.infer<typeof allValuesReport>;
 export type CompareReport = z.infer<typeof compareReport>;
+export type BuildsReport = z.infer<typeof buildsReport>;
 export type WhyReport = z.infer<typeof whyReport>;
 export type DraftReport = z.infer<typeof draftReport>;
 export type EnvironmentReport = z.infer<typeof environmentReport>;

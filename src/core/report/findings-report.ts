@@ -1,3 +1,4 @@
+import type { Since } from '../findings/change.js';
 import type { Coverage } from '../findings/check.js';
 import type { Contents } from '../findings/contents.js';
 import type { AcceptedFinding, Finding, Summary } from '../findings/finding.js';
@@ -32,6 +33,8 @@ export interface FindingsReport {
   contents?: Contents;
   /** Of a part of an output: what is settled when all parts are merged. */
   part?: Part;
+  /** Of inspect and gate: what changed since the last builds. */
+  since?: Since[];
   findings: Finding[];
   summary: Summary;
   accepted?: AcceptedFinding[];

@@ -18,6 +18,7 @@ export function findingsReport(
   const groups = results.flatMap((one) => one.groups);
   const judged = judge(raw, rules, today, groups);
   const contents = joinContents(results.flatMap((one) => one.contents ?? []));
+  const since = results.flatMap((one) => one.since ?? []);
   const answers = answersOf(results, judged, coverage);
   return {
     report: REPORT_VERSION,
@@ -26,6 +27,7 @@ export function findingsReport(
     ...(coverage && { coverage }),
     ...(answers && { answers }),
     ...(contents && { contents }),
+    ...(since.length > 0 && { since }),
     ...judged,
   };
 }

@@ -37,6 +37,7 @@ export function together(all: readonly FindingsReport[]): FindingsReport {
   const coverage = joinCoverage(all.flatMap((one) => one.coverage ?? []));
   const contents = joinContents(all.flatMap((one) => one.contents ?? []));
   const answers = joinAnswers(all.flatMap((one) => one.answers ?? []));
+  const since = distinct(all.flatMap((one) => one.since ?? []));
   const commands = [...new Set(all.map(({ command }) => command))];
   const stages = [...new Set(all.flatMap(({ stage }) => stage ?? []))];
   return {
@@ -47,6 +48,7 @@ export function together(all: readonly FindingsReport[]): FindingsReport {
     ...(coverage && { coverage }),
     ...(answers && { answers }),
     ...(contents && { contents }),
+    ...(since.length > 0 && { since }),
     findings,
     summary: { ...summarize(findings), accepted: accepted.length },
     ...(accepted.length > 0 && { accepted }),

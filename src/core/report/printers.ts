@@ -20,6 +20,8 @@ export const printers: Record<PrinterName, Printer> = {
         return (await import('./text-all-values.js')).printAllValues(report, options);
       case 'compare':
         return (await import('./text-compare.js')).printCompare(report, options);
+      case 'builds':
+        return (await import('./text-builds.js')).printBuilds(report, options);
       case 'why':
         return (await import('./text-why.js')).printWhy(report, options);
       case 'draft':

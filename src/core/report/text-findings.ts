@@ -1,3 +1,4 @@
+import type { Since } from '../findings/change.js';
 import { codes, compareLevels, type Level } from '../findings/codes.js';
 import type { Finding } from '../findings/finding.js';
 import { placeText } from '../findings/place.js';
@@ -7,6 +8,7 @@ import { joinWords } from '../text/nearest.js';
 import type { FindingsReport } from './documents.js';
 import { cells, groupBy, padEnd, wrap } from './layout.js';
 import type { PrintOptions } from './style.js';
+import { sinceLines } from './text-changes.js';
 import { contentsLines } from './text-contents.js';
 import { summaryLines } from './text-summary.js';
 
@@ -29,7 +31,21 @@ export function printFindings(report: FindingsReport, options: PrintOptions): st
     ? []
     : [header, '', ...causeLines(report.findings, options), ...listedLines(report.findings, options)];
   if (options.contents && report.contents && !quiet) body.push(...contentsLines(report.contents, options));
+  if (report.since && !quiet) body.push(...sinceLines(withoutFindings(report.since, report.findings), options));
   return [...body, ...summaryLines(report, options), ''].join('\n');
+}
+
+/** Changes that no finding reports already. */
+function withoutFindings(since: readonly Since[], findings: readonly Finding[]): Since[] {
+  const reported = new Set(
+    findings.filter(({ code }) => code.startsWith('stale/')).map(({ bundle, variable }) => `${bundle} ${variable}`),
+  );
+  return since
+    .map((one) => ({
+      ...one,
+      changes: one.changes.filter(({ variable }) => !reported.has(`${one.bundle} ${variable}`)),
+    }))
+    .filter(({ changes }) => changes.length > 0);
 }
 
 /** Findings by code, the gravest and most frequent first. */

@@ -6,6 +6,7 @@ import type { ValueRow, ValuesReport } from './documents.js';
 import { groupBy, wrap } from './layout.js';
 import type { PrintOptions } from './style.js';
 import { naturalWidths, renderTable } from './table.js';
+import { sinceLines } from './text-changes.js';
 import { findingLines } from './text-findings.js';
 import { countLine } from './text-summary.js';
 
@@ -21,7 +22,15 @@ export function printValues(report: ValuesReport, options: PrintOptions): string
   const listed = layerLines(report, options);
   const body = quiet
     ? []
-    : [header, ...listed, '', valuesTable(report, options), '', ...findingLines(report.findings, options)];
+    : [
+        header,
+        ...listed,
+        '',
+        valuesTable(report, options),
+        '',
+        ...findingLines(report.findings, options),
+        ...sinceLines(report.since ?? [], options),
+      ];
   const set = report.values.filter(({ state }) => state === 'set' || state === 'default').length;
   return [
     ...body,

@@ -57,13 +57,13 @@ function bundleLines({ bundle, name, code, built }: WhyBundle, style: Style): st
     .map(({ path, line, column }) => `    ${displayText(path)}:${line}:${column}`);
   const more = code.length > MOST_PLACES ? [style.dim(`    and ${code.length - MOST_PLACES} more`)] : [];
   const held = [...new Set(built?.places.map(({ path, inside = [] }) => placeText({ path, inside })) ?? [])];
+  const listed = new Set(code.map(({ path }) => path));
+  const others = built?.modules.filter((path) => !listed.has(path)) ?? [];
   const artifacts = held.length > 0 ? joinWords(held) : 'no artifact';
   return [
     `${style.strong(bundle)}  reads it as ${style.strong(name)}`,
     ...(code.length === 0 ? [style.dim('  not read by its code')] : ['  read by its code at', ...places, ...more]),
-    ...(built && built.modules.length > 0
-      ? [`  read by ${joinWords(built.modules.map(displayText))} in the last build`]
-      : []),
+    ...(others.length > 0 ? [`  read by ${joinWords(others.map(displayText))} in the last build`] : []),
     built
       ? `  in ${artifacts} after the last build, for ${built.stage}, ${localTime(built.at)}`
       : style.dim('  no build receipt'),

@@ -2,6 +2,7 @@ import type { Contract } from '../contract/contract.js';
 import { namesOf } from '../contract/names.js';
 import { rulesOf } from '../contract/rules.js';
 import type { Scope } from '../contract/scopes.js';
+import type { Since } from '../findings/change.js';
 import type { CheckResult } from '../findings/check.js';
 import { judge } from '../findings/judge.js';
 import type { Resolution, ResolvedValue } from '../resolve/resolve.js';
@@ -24,6 +25,8 @@ export interface ValuesOptions {
   only?: readonly string[];
   /** Build and server variables whose value the person asked to see. */
   revealed?: readonly string[];
+  /** What changed since the last builds. */
+  since?: readonly Since[];
 }
 
 /** A stage's values as a report. This is where values leave their wrapper, and by which rule. */
@@ -31,11 +34,14 @@ export function valuesReport(
   contract: Contract,
   parts: readonly ValuesPart[],
   { findings, groups }: CheckResult,
-  { today, bundle, only = [], revealed = [] }: ValuesOptions,
+  { today, bundle, only = [], revealed = [], since = [] }: ValuesOptions,
 ): ValuesReport {
   const isAsked = (name: string | undefined) => only.length === 0 || (name !== undefined && only.includes(name));
   const resolutions = parts.flatMap((part) => part.resolutions);
   const values = parts.flatMap((part) => rows(contract, part, part.resolutions, revealed));
+  const changed = since
+    .map((one) => ({ ...one, changes: one.changes.filter(({ variable }) => isAsked(variable)) }))
+    .filter(({ changes }) => changes.length > 0);
   const raw = findings.filter((finding) => isAsked(finding.variable));
   return {
     report: REPORT_VERSION,
@@ -47,6 +53,7 @@ export function valuesReport(
       all.flatMap(({ layers }) => layers.map(({ name, state }) => ({ name, state, ...ownerOf(scope) }))),
     ),
     values: values.filter(({ name }) => isAsked(name)),
+    ...(changed.length > 0 && { since: changed }),
     ...judge(raw, rulesOf(contract), today, only.length === 0 ? groups : []),
   };
 }
