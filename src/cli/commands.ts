@@ -71,6 +71,12 @@ export const commands: Readonly<Record<string, CommandEntry>> = table({
     summary: 'Run all checks for a stage in one call, for a pipeline',
     load: async () => (await import('./gate.js')).gate,
   },
+  handoff: {
+    usage: 'handoff [stage] [names..]',
+    shown: 'handoff STAGE [NAME...]',
+    summary: 'Compare the values on a host with what a stage needs, and set them',
+    load: async () => (await import('./handoff.js')).handOff,
+  },
   accept: {
     usage: 'accept [fingerprints..]',
     shown: 'accept (FINGERPRINT... | --every) --because TEXT',

@@ -38,8 +38,8 @@ function namesOf(kind: NonNullable<Positional['completes'] | OptionEntry['comple
   if (kind === 'shell') return [...shells];
   const contract = contractOf(world);
   if (!contract) return [];
-  const { stages, bundles, variables } = contract;
-  return [...{ stage: stages, bundle: bundles, variable: variables }[kind].keys()];
+  const { stages, bundles, variables, hosts } = contract;
+  return [...{ stage: stages, bundle: bundles, variable: variables, host: hosts }[kind].keys()];
 }
 
 /** Without a readable contract there is nothing to complete, and no place for an error. */

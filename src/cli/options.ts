@@ -16,7 +16,7 @@ export interface OptionEntry {
   /** What a value must be, if the schema is not a list of words. */
   range?: string;
   /** Names that complete the value. */
-  completes?: 'stage' | 'bundle' | 'variable' | 'code';
+  completes?: 'stage' | 'bundle' | 'variable' | 'code' | 'host';
   help: string;
 }
 
@@ -255,6 +255,16 @@ export const options = {
     help: 'Explain a finding code, with an example and the remedy',
   },
   'dry-run': { schema: flag, type: 'boolean', group: 'What to do', help: 'Print what would be written; write nothing' },
+  host: {
+    schema: text,
+    type: 'string',
+    group: 'What to check',
+    value: 'HOST',
+    completes: 'host',
+    help: 'Only this host of the contract',
+  },
+  apply: { schema: flag, type: 'boolean', group: 'What to do', help: 'Set what is missing or wrong, after a question' },
+  yes: { schema: flag, type: 'boolean', group: 'What to do', help: 'With --apply: do not ask' },
   story: {
     schema: z._default(z.enum(['build', 'adopt', 'lint', 'promote', 'mobile', 'ship']), 'build'),
     type: 'string',

@@ -95,6 +95,7 @@ function exitCodeOf(report: Report, failOn: Level | 'never', allowsIncomplete: b
 }
 
 function isIncomplete(report: Report): boolean {
+  if (report.kind === 'handoff') return report.hosts.some(({ because }) => because !== undefined);
   if (report.kind !== 'findings') return false;
   const { coverage, answers } = report;
   if (coverage !== undefined && coverage.unread.length > 0) return true;

@@ -10,18 +10,18 @@ export interface Captured {
 
 /**
  * Runs a program without a shell and captures its output. Standard error is discarded, because it may contain values.
- * @param seconds after which it is ended
+ * @param seconds after which it is ended @param input for its standard input
  */
 export function captureOutput(
   command: readonly string[],
-  { cwd, env, seconds }: { cwd: string; env: World['env']; seconds: number },
+  { cwd, env, seconds, input }: { cwd: string; env: World['env']; seconds: number; input?: string | undefined },
 ): Captured {
   const [program = '', ...args] = command;
-  const stdio: ['ignore', 'pipe', 'ignore'] = ['ignore', 'pipe', 'ignore'];
   const { stdout, status, signal, error } = process.getBuiltinModule('node:child_process').spawnSync(program, args, {
     cwd,
     env,
-    stdio,
+    stdio: [input === undefined ? 'ignore' : 'pipe', 'pipe', 'ignore'],
+    ...(input !== undefined && { input }),
     timeout: seconds * 1000,
     killSignal: 'SIGKILL',
     maxBuffer: limits.commandOutputBytes.value,

@@ -26,7 +26,10 @@ export interface Input {
 /** Other programs. */
 export interface Processes {
   /** Runs a program and captures its output, see {@link captureOutput}. */
-  capture(command: readonly string[], options: { cwd: string; env: World['env']; seconds: number }): Captured;
+  capture(
+    command: readonly string[],
+    options: { cwd: string; env: World['env']; seconds: number; input?: string | undefined },
+  ): Captured;
   /** Runs a build with masked output, see `runChild`. */
   run(command: ChildCommand, world: World): Promise<ChildResult>;
 }

@@ -135,7 +135,8 @@ async function inspectPart(
     const unknown = unknownSecrets(name, ofStage);
     const result = inspection.result({ ...unknown, notSearched: [...plan.notSearched, ...unknown.notSearched] });
     const whole = new Set(groups.flatMap(({ bundle, isWhole }) => (bundle && isWhole ? bundle.name : [])));
-    if (request.part || whole.size === 0) return result;
+    // The first part reports what is about no single file.
+    if ((request.part?.part ?? 1) !== 1 || whole.size === 0) return result;
     const since = changesSinceBuilds(project, name, (bundle) => (whole.has(bundle.name) ? asked : undefined));
     return { ...result, ...(since.length > 0 && { since }) };
   } finally {

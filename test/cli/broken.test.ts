@@ -50,6 +50,8 @@ const calls: readonly string[][] = [
   ['lint', '--format', 'code-quality', '--annotations', 'azure'],
   ['show', 'package.json', '.env'],
   ['gate', 'production'],
+  ['handoff', 'production'],
+  ['handoff', 'production', '--apply', '--dry-run', '--format', 'json'],
   ['gate', 'staging', '--format', 'json'],
 ];
 

@@ -5,6 +5,7 @@ import type { Form } from '../forms/index.js';
 import type { Secret } from '../secrets/secret.js';
 import type { Position } from '../text/positions.js';
 import type { RunsIn } from '../toolchains/toolchain.js';
+import type { Host } from './hosts.js';
 
 /** How a public value reaches the code: at build time, or when the app loads. */
 export const deliveries = ['inline', 'runtime'] as const;
@@ -113,6 +114,8 @@ export interface Contract {
   passes: readonly string[];
   levels: Levels;
   accept: readonly Acceptance[];
+  /** Platforms on which values are set. */
+  hosts: ReadonlyMap<string, Host>;
 }
 
 /** Whether a setting applies to a stage: it names stages, or says yes or no for all. */

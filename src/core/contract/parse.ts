@@ -13,6 +13,7 @@ import { table } from '../text/table.js';
 import { toolchainOf } from '../toolchains/index.js';
 import { defaultPrefixes } from '../toolchains/toolchain.js';
 import type { Bundle, Contract, Layer, Stage, Variable } from './contract.js';
+import { settleHost } from './hosts.js';
 import { type ContractProblem, crossCheck, describeIssues } from './problems.js';
 import { ContractQuotes } from './quote.js';
 import { contractSchema, type RawContract } from './schema.js';
@@ -77,6 +78,7 @@ function settleContract(raw: RawContract, source: ContractSource): Contract {
     variables: byName(variables),
     passes: raw.passes,
     levels: table(raw.levels),
+    hosts: byName(Object.entries(raw.hosts).map(([name, host]) => settleHost(name, host))),
     accept: raw.accept.map(({ finding, where, variable, fingerprint, because, until }, index) => ({
       at: source.keyPosition(['accept', index]),
       finding,

@@ -4,6 +4,7 @@ import type { Code } from '../findings/codes.js';
 import { reveal } from '../secrets/secret.js';
 import { joinWords, nearest, suggest } from '../text/nearest.js';
 import type { Contract, Layer, Variable } from './contract.js';
+import { type Host, hostProblems } from './hosts.js';
 import { isPlainName, shownName } from './quote.js';
 import { knownKeys } from './schema.js';
 
@@ -95,7 +96,7 @@ function isMap(value: unknown): value is object {
 }
 
 function unknownKey(key: string, path: readonly PropertyKey[]): ContractProblem {
-  const inner = ['form', 'layers'].find((key) => path.includes(key));
+  const inner = ['form', 'layers', 'list', 'set', 'scopes'].find((key) => path.includes(key));
   const kind = path.length === 0 ? 'contract' : (inner ?? String(path[0]));
   const where = path.length === 0 ? 'the contract' : entryName(path);
   const remedy = suggest(key, knownKeys[kind] ?? []);
@@ -219,8 +220,17 @@ export function crossCheck(contract: Contract): ContractProblem[] {
     ...ofHttps,
     ...ofLayers,
     ...ofKeys,
+    ...[...contract.hosts.values()].flatMap((host) => checkHost(contract, host)),
     ...checkOldNames(variables),
     ...variables.flatMap(checkDefault),
+  ];
+}
+
+function checkHost(contract: Contract, host: Host): ContractProblem[] {
+  const path = ['hosts', host.name];
+  return [
+    ...unknownNames(host.stages ?? [], contract.stages.keys(), 'stage', [...path, 'stages']),
+    ...hostProblems(host).map(({ message, remedy, path: at }) => unreadable(message, remedy, [...path, ...at])),
   ];
 }
 

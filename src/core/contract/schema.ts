@@ -8,6 +8,7 @@ import { toolchains } from '../toolchains/index.js';
 import { readFrom } from '../toolchains/read-from.js';
 import { runsIn } from '../toolchains/toolchain.js';
 import { buildModes, deliveries, mapRules, searches, slashRules } from './contract.js';
+import { hostKeys, hostSchema } from './hosts.js';
 
 // Compiling the checks takes longer than running them once.
 z.config({ jitless: true });
@@ -159,6 +160,7 @@ export const contractSchema = z.strictObject({
   accept: z._default(z.array(acceptance), []),
   passes: z._default(z.array(variableName), []),
   levels: z._default(z.record(codeName, z.enum(levels)), {}),
+  hosts: z._default(z.record(label, hostSchema), {}),
 });
 
 export type RawContract = z.output<typeof contractSchema>;
@@ -171,6 +173,7 @@ export const knownKeys: Readonly<Record<string, readonly string[]>> = table({
   variables: Object.keys(variable.shape),
   accept: Object.keys(acceptance.shape),
   form: [...Object.keys(choiceForm.shape), ...Object.keys(listForm.shape)],
+  ...hostKeys,
   layers: [...Object.keys(fileLayer.shape), ...Object.keys(commandLayer.shape)],
 });
 

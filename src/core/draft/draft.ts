@@ -158,6 +158,7 @@ const nothingDeclared: Omit<Contract, 'stages'> = {
   passes: [],
   levels: {},
   accept: [],
+  hosts: new Map(),
 };
 
 /** What each name is in each stage: the layers are resolved as they will be under the contract. */

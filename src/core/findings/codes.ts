@@ -349,12 +349,47 @@ export const codes = table({
     meaning: 'the name of the values file does not change with its content',
     help: 'Browsers and proxies may keep using the old file under a fixed name. `adder emit runtime --into DIST` puts a digest into the name.',
   },
+  'host/missing': {
+    level: 'error',
+    meaning: 'a host lacks a name that it must have',
+    help: 'The server or the build on this host gets no value: the code reads `undefined`, or the build is refused. `adder handoff STAGE --apply` sets it if the contract describes how (`hosts.NAME.set`).',
+  },
+  'host/misspelt': {
+    level: 'error',
+    meaning: 'a host has a name that nothing reads, beside one that is missing',
+    help: 'Examples: `FERRY_AP_URL` for `FERRY_API_URL`, an older name (`aka`), or a name with the prefix that only code reads. Set the right name, and remove the other one from the host.',
+  },
+  'host/different': {
+    level: 'error',
+    meaning: "a host has another value than the stage's own layers",
+    help: 'Builds and servers on the host use a value that this machine does not. Decide which one is right. Hidden values are compared by name only.',
+  },
+  'host/malformed': {
+    level: 'error',
+    meaning: 'a value on a host does not match its form',
+    help: 'The message says what is wrong without showing the value. Example: quotes or a line break that were pasted into a console.',
+  },
+  'host/wrong-scope': {
+    level: 'error',
+    meaning: 'a host has a name, but what needs it does not get it',
+    help: 'Example: a public value that only the running server gets is `undefined` at build time. Set it for builds too.',
+  },
+  'host/exposed': {
+    level: 'error',
+    meaning: 'a host gives a server value to builds',
+    help: 'Many tools inline any name of the build environment that code mentions, and print it in logs. Let only the running server have it.',
+  },
+  'host/extra': {
+    level: 'note',
+    meaning: 'a host has a name that is not in the contract',
+    help: 'It may be a leftover. Declare it, or remove it from the host. Names of tools and platforms are not reported.',
+  },
 } as const satisfies Record<string, CodeEntry>);
 
 export type Code = keyof typeof codes;
 
 /** A code; its first part is the group. */
-export const codePattern = /^(contract|file|value|code|repo|leak|stale|stage|read|serve)\/[a-z]+(-[a-z]+)*$/;
+export const codePattern = /^(contract|file|value|code|repo|leak|stale|stage|read|serve|host)\/[a-z]+(-[a-z]+)*$/;
 
 /** Sorts the gravest first. */
 export function compareLevels(a: Level, b: Level): number {

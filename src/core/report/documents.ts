@@ -1,8 +1,10 @@
 import * as z from 'zod/mini';
+import { hostScopes } from '../contract/hosts.js';
 import { actions } from '../findings/change.js';
 import { questions } from '../findings/check.js';
 import { type Code, codes, levels } from '../findings/codes.js';
 import { reaches } from '../findings/reach.js';
+import { hostStates } from '../handoff/compare.js';
 import { valueStates } from '../resolve/value-state.js';
 import type { FindingsReport } from './findings-report.js';
 import { REPORT_VERSION } from './version.js';
@@ -367,6 +369,36 @@ const environmentReport = report('environment', {
   ...judged,
 });
 
+/** `adder handoff`: names of hosts, never values. */
+const handoffReport = report('handoff', {
+  command: z.literal('handoff'),
+  stage: z.string(),
+  hosts: z.array(
+    z.strictObject({
+      host: z.string(),
+      /** Where the listing comes from. */
+      source: z.string(),
+      /** Why it could not be compared. */
+      because: z.exactOptional(z.string()),
+      rows: z.array(
+        z.strictObject({
+          name: z.string(),
+          variable: z.exactOptional(z.string()),
+          reach: z.exactOptional(reach),
+          scopes: z.array(z.enum(hostScopes)),
+          state: z.enum(hostStates),
+          found: z.exactOptional(z.string()),
+        }),
+      ),
+      /** With `--apply`: what was set, or why not. */
+      applied: z.exactOptional(z.array(z.strictObject({ name: z.string(), because: z.exactOptional(z.string()) }))),
+      /** With `--apply`: what could not be set, because this machine has no valid value. */
+      without: z.exactOptional(z.array(z.strictObject({ name: z.string(), because: z.string() }))),
+    }),
+  ),
+  ...judged,
+});
+
 /** Every report, by its kind. The package ships it as JSON Schema: schema/report.json. */
 export const reportSchema = z.discriminatedUnion('kind', [
   findingsReport,
@@ -377,6 +409,7 @@ export const reportSchema = z.discriminatedUnion('kind', [
   whyReport,
   draftReport,
   environmentReport,
+  handoffReport,
 ]);
 
 export type { FindingsReport } from './findings-report.js';
@@ -386,6 +419,7 @@ export type CompareReport = z.infer<typeof compareReport>;
 export type BuildsReport = z.infer<typeof buildsReport>;
 export type WhyReport = z.infer<typeof whyReport>;
 export type DraftReport = z.infer<typeof draftReport>;
+export type HandoffReport = z.infer<typeof handoffReport>;
 export type EnvironmentReport = z.infer<typeof environmentReport>;
 export type Report = Exclude<z.infer<typeof reportSchema>, { kind: 'findings' }> | FindingsReport;
 export type ValueRow = z.infer<typeof valueRow>;

@@ -79,6 +79,7 @@ function joinParts(reports: readonly PartReport[], today: string): FindingsRepor
   const { command, stage, part } = all[0] as PartReport;
   const coverage = joinCoverage(all.flatMap((one) => one.coverage ?? []));
   const contents = joinContents(all.flatMap((one) => one.contents ?? []));
+  const since = all.flatMap((one) => one.since ?? []);
   const missing = missingParts(all, command);
   const asked = all.flatMap((one) => one.part.asked);
   const doubts = [...distinct(all.flatMap((one) => one.part.doubts)), ...tracelessDoubts(all), ...missing];
@@ -89,6 +90,7 @@ function joinParts(reports: readonly PartReport[], today: string): FindingsRepor
     verdict: { asked: missing.length > 0 ? questions : asked, doubts },
     ...(coverage && { coverage }),
     ...(contents && { contents }),
+    since,
   };
   const reaches = new Map(contents?.variables.map(({ name, reach }) => [name, reach]));
   const { contract: path, levels, accept } = part;

@@ -26,6 +26,8 @@ export const printers: Record<PrinterName, Printer> = {
         return (await import('./text-why.js')).printWhy(report, options);
       case 'draft':
         return (await import('./text-draft.js')).printDraft(report, options);
+      case 'handoff':
+        return (await import('./text-handoff.js')).printHandoff(report, options);
       case 'environment':
         return (await import('./text-environment.js')).printEnvironment(report, options);
     }

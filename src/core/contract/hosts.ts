@@ -1,0 +1,268 @@
+import * as z from 'zod/mini';
+
+/** What a host has values for: builds that run there, and the server that runs there. */
+export const hostScopes = ['build', 'server'] as const;
+export type HostScope = (typeof hostScopes)[number];
+
+/** A request to an API, with placeholders; see {@link placeholdersIn}. */
+export interface RequestTemplate {
+  method: string;
+  url: string;
+  headers: Readonly<Record<string, string>>;
+  /** JSON, with placeholders in its strings. */
+  body?: unknown;
+}
+
+/** How a program that manages a host's values is called. */
+export interface HostCommand {
+  kind: 'command';
+  command: readonly string[];
+  seconds: number;
+}
+
+/** Where the names and values of a host are listed. */
+export type HostListing =
+  | { kind: 'file'; file: string }
+  | HostCommand
+  | {
+      kind: 'http';
+      request: RequestTemplate;
+      paths: ListingPaths;
+    };
+
+/** Paths in a JSON listing, as names joined with dots. */
+export interface ListingPaths {
+  /** To the list, or to the map of names; the whole document if empty. */
+  items: string;
+  /** Within an item. */
+  name: string;
+  value: string;
+  scope: string;
+  /** To the URL of the next page. */
+  next: string;
+}
+
+/** How one value of a host is set. */
+export type HostSetter = HostCommand | { kind: 'http'; request: RequestTemplate };
+
+/** A platform on which a stage's values are set. */
+export interface Host {
+  name: string;
+  /** The stages that it runs; all if absent. */
+  stages?: readonly string[];
+  /** Whether builds run there, a server, or both. */
+  holds: readonly HostScope[];
+  list: HostListing;
+  set?: HostSetter;
+  /** The host's own word for each scope. */
+  words: Readonly<Record<HostScope, string>>;
+}
+
+const text = z.string().check(z.minLength(1, 'write a text'));
+const label = z.string().check(z.regex(/^[A-Za-z0-9][A-Za-z0-9._-]*$/, 'use letters, digits, dots, - and _'));
+const dotted = (usual: string) =>
+  z._default(
+    z.string().check(z.regex(/^([^.]+(\.[^.]+)*)?$/, 'write names joined with dots, such as data.items')),
+    usual,
+  );
+const headers = z._default(z.record(z.string(), z.string()), {});
+const paths = {
+  items: dotted(''),
+  name: dotted('name'),
+  value: dotted('value'),
+  scope: dotted('scope'),
+  next: dotted(''),
+};
+
+const command = z.strictObject({
+  command: z.array(text).check(z.minLength(1, 'name a program')),
+  seconds: z._default(z.number().check(z.positive()), 30),
+});
+const listing = z.strictObject({ url: text, headers, ...paths });
+const fileListing = z.strictObject({ file: text });
+const request = z.strictObject({
+  method: z._default(z.enum(['POST', 'PUT', 'PATCH']), 'PUT'),
+  url: text,
+  headers,
+  body: z.optional(z.unknown()),
+});
+
+/** An entry of the contract's `hosts`, as it is written. */
+export const hostSchema = z.strictObject({
+  stages: z.optional(z.array(label)),
+  holds: z._default(z.array(z.enum(hostScopes)).check(z.minLength(1, 'write build, server, or both')), [...hostScopes]),
+  list: z.union([text, fileListing, command, listing]),
+  set: z.optional(z.union([command, request])),
+  scopes: z._default(z.strictObject({ build: z._default(text, 'build'), server: z._default(text, 'server') }), {
+    build: 'build',
+    server: 'server',
+  }),
+});
+
+export type RawHost = z.output<typeof hostSchema>;
+
+/** Keys of the maps in an entry, for the messages about unknown ones. */
+export const hostKeys = {
+  hosts: Object.keys(hostSchema.shape),
+  list: [...Object.keys(fileListing.shape), ...Object.keys(command.shape), ...Object.keys(listing.shape)],
+  set: [...Object.keys(command.shape), ...Object.keys(request.shape)],
+  scopes: [...hostScopes],
+} as const;
+
+export function settleHost(name: string, { stages, holds, list, set, scopes: words }: RawHost): Host {
+  return {
+    name,
+    ...(stages && { stages }),
+    holds,
+    words,
+    list: settleListing(list),
+    ...(set && { set: settleSetter(set) }),
+  };
+}
+
+function settleListing(raw: RawHost['list']): HostListing {
+  if (typeof raw === 'string') return { kind: 'file', file: raw };
+  if ('file' in raw) return { kind: 'file', file: raw.file };
+  if ('command' in raw) return { kind: 'command', ...raw };
+  const { url, headers, ...rest } = raw;
+  return { kind: 'http', request: { method: 'GET', url, headers }, paths: rest };
+}
+
+function settleSetter(raw: NonNullable<RawHost['set']>): HostSetter {
+  return 'command' in raw ? { kind: 'command', ...raw } : { kind: 'http', request: raw };
+}
+
+/** Names in braces. Lower-case ones stand for the value that is set, upper-case ones for a variable with a credential. */
+export function placeholdersIn(template: string): string[] {
+  return [...template.matchAll(/\{([A-Za-z_][A-Za-z0-9_]*)\}/g)].map(([, name]) => name as string);
+}
+
+/** Replaces placeholders; unknown ones stay. */
+export function fillTemplate(template: string, values: (name: string) => string | undefined): string {
+  return template.replace(/\{([A-Za-z_][A-Za-z0-9_]*)\}/g, (whole, name: string) => values(name) ?? whole);
+}
+
+/** Variables whose values go into the headers of a host's requests. */
+export function credentialsOf({ list, set }: Host): string[] {
+  const requests = [list, set].flatMap((one) => (one?.kind === 'http' ? [one.request] : []));
+  const names = requests.flatMap(({ headers: all }) => Object.values(all).flatMap(placeholdersIn));
+  return [...new Set(names.filter(isCredential))];
+}
+
+export function isCredential(name: string): boolean {
+  return /^[A-Z_][A-Z0-9_]*$/.test(name);
+}
+
+/** A problem of an entry, with its path within the entry. */
+export interface HostProblem {
+  path: readonly string[];
+  message: string;
+  remedy: string;
+}
+
+/** What the schema cannot see: where placeholders may stand, and which URLs are safe. */
+export function hostProblems({ list, set }: Host): HostProblem[] {
+  return [
+    ...(list.kind === 'http' ? requestProblems(list.request, ['list'], ['stage']) : []),
+    ...(list.kind === 'command' ? wordProblems(list.command, ['list', 'command'], ['stage']) : []),
+    ...(list.kind === 'file' ? templateProblems(list.file, ['list'], ['stage']) : []),
+    ...(set?.kind === 'http'
+      ? [...requestProblems(set.request, ['set'], ['stage', 'name']), ...setProblems(set.request)]
+      : []),
+    ...(set?.kind === 'command'
+      ? [
+          ...wordProblems(set.command, ['set', 'command'], ['stage', 'name', 'scope']),
+          ...unnamed(set.command.join(' '), ['set', 'command']),
+        ]
+      : []),
+  ];
+}
+
+function requestProblems({ url, headers }: RequestTemplate, path: string[], known: readonly string[]): HostProblem[] {
+  const at = [...path, 'url'];
+  const credential = placeholdersIn(url).find(isCredential);
+  if (credential !== undefined)
+    return [
+      {
+        path: at,
+        message: `the URL contains {${credential}}: URLs are logged, so a credential must not be in them`,
+        remedy: `write it into a header, such as Authorization: Bearer {${credential}}`,
+      },
+    ];
+  const inHeaders = Object.entries(headers).flatMap(([name, value]) =>
+    placeholdersIn(value)
+      .filter((one) => !isCredential(one))
+      .map((one) => ({
+        path: [...path, 'headers', name],
+        message: `a header contains {${one}}`,
+        remedy: 'write the name of a variable in upper case, such as {CONSOLE_TOKEN}',
+      })),
+  );
+  return [...templateProblems(url, at, known), ...urlProblems(url, at), ...inHeaders];
+}
+
+function urlProblems(template: string, path: string[]): HostProblem[] {
+  const filled = fillTemplate(template, () => 'x');
+  if (!URL.canParse(filled))
+    return [
+      { path, message: 'the URL is invalid', remedy: 'write an absolute URL, such as https://console.example/values' },
+    ];
+  const { protocol, hostname, username, password } = new URL(filled);
+  if (username !== '' || password !== '')
+    return [
+      {
+        path,
+        message: 'the URL contains a credential',
+        remedy: 'write it into a header, such as Authorization: Bearer {CONSOLE_TOKEN}',
+      },
+    ];
+  const isLocal = /^(localhost|127(\.\d+){3}|\[::1\])$/.test(hostname) || hostname.endsWith('.localhost');
+  if (protocol === 'https:' || (protocol === 'http:' && isLocal)) return [];
+  return [{ path, message: 'values and credentials would be sent without encryption', remedy: 'use https' }];
+}
+
+function wordProblems(words: readonly string[], path: string[], known: readonly string[]): HostProblem[] {
+  return words.flatMap((word) => templateProblems(word, path, known));
+}
+
+function templateProblems(template: string, path: string[], known: readonly string[]): HostProblem[] {
+  const unknown = placeholdersIn(template).find((name) => !known.includes(name));
+  if (unknown === undefined) return [];
+  const isValue = unknown === 'value';
+  return [
+    {
+      path,
+      message: `unknown placeholder {${unknown}}`,
+      remedy: isValue
+        ? 'a value goes into the body of a request, or to the standard input of a command'
+        : `known: ${known.map((one) => `{${one}}`).join(', ')}`,
+    },
+  ];
+}
+
+function setProblems({ url, body }: RequestTemplate): HostProblem[] {
+  const inBody = placeholdersIn(JSON.stringify(body ?? null));
+  const unknown = inBody.find((name) => !['stage', 'name', 'value', 'scope', 'scopes'].includes(name));
+  if (unknown !== undefined)
+    return [
+      {
+        path: ['set', 'body'],
+        message: `unknown placeholder {${unknown}}`,
+        remedy: 'known: {stage}, {name}, {value}, {scope}, {scopes}',
+      },
+    ];
+  if (!inBody.includes('value'))
+    return [
+      {
+        path: ['set'],
+        message: 'the request does not contain {value}',
+        remedy: 'add it to `body`, such as { value: "{value}" }',
+      },
+    ];
+  return unnamed(`${url} ${inBody.map((name) => `{${name}}`).join(' ')}`, ['set']);
+}
+
+function unnamed(template: string, path: string[]): HostProblem[] {
+  if (placeholdersIn(template).includes('name')) return [];
+  return [{ path, message: 'nothing says which value is set', remedy: 'write {name} where the name belongs' }];
+}

@@ -1,0 +1,238 @@
+import type { Need } from '../build/needs.js';
+import type { Contract, Variable } from '../contract/contract.js';
+import { type Host, type HostScope, hostScopes } from '../contract/hosts.js';
+import { namesOf } from '../contract/names.js';
+import type { Code } from '../findings/codes.js';
+import type { Place, RawFinding } from '../findings/finding.js';
+import type { Reach } from '../findings/reach.js';
+import type { Resolution } from '../resolve/resolve.js';
+import { valueProblem } from '../resolve/value-rules.js';
+import { reveal, type Secret, sameSecret } from '../secrets/secret.js';
+import { displayText } from '../text/display.js';
+import { editDistance, isSlip, joinWords } from '../text/nearest.js';
+import { isForeignName } from '../toolchains/known-names.js';
+import type { Listed } from './listing.js';
+
+/**
+ * How a host has a name. `valid`: there is no value here to compare with. `hidden`: it is there, but its value is not shown. `absent`: optional, and not set. `wrong-scope`: the
+ * build or the server does not get it. `exposed`: builds get a server value.
+ */
+export const hostStates = [
+  'same',
+  'valid',
+  'hidden',
+  'absent',
+  'missing',
+  'misspelt',
+  'different',
+  'malformed',
+  'wrong-scope',
+  'exposed',
+  'extra',
+] as const;
+export type HostState = (typeof hostStates)[number];
+
+/** One name, as a host must have it and as it has it. */
+export interface HostRow {
+  name: string;
+  /** Absent for names that the contract does not have. */
+  variable?: string;
+  reach?: Reach;
+  /** What must get it; empty if nothing needs it. */
+  scopes: HostScope[];
+  state: HostState;
+  /** The name that the host has in its place. */
+  found?: string;
+}
+
+/** A stage's needs and values, for one host. */
+export interface HostNeeds {
+  contract: Contract;
+  host: Host;
+  stage: string;
+  /** Of every part of the project. */
+  resolutions: readonly Resolution[];
+  needs: readonly Need[];
+}
+
+/** What a host has, compared with what it needs. */
+export interface HostComparison {
+  rows: HostRow[];
+  findings: RawFinding[];
+}
+
+/** @param place the file with the listing, if it is one */
+export function compareHost(asked: HostNeeds, listed: readonly Listed[], place?: Place): HostComparison {
+  return new Comparison(asked, listed, place).result();
+}
+
+/** A name that the host must have. */
+interface Needed {
+  name: string;
+  variable: Variable;
+  scopes: HostScope[];
+  required: boolean;
+}
+
+const scopeTexts: Readonly<Record<HostScope, string>> = { build: 'builds', server: 'the running server' };
+
+class Comparison {
+  readonly #listed: ReadonlyMap<string, Listed>;
+  readonly #needed: ReadonlyMap<string, Needed>;
+  readonly #findings: RawFinding[] = [];
+  /** Names of the host that stand for a needed one. */
+  readonly #taken = new Set<string>();
+
+  constructor(
+    readonly asked: HostNeeds,
+    listed: readonly Listed[],
+    readonly place: Place | undefined,
+  ) {
+    this.#listed = new Map(listed.map((one) => [one.name, one]));
+    this.#needed = neededBy(asked);
+  }
+
+  result(): HostComparison {
+    const needed = [...this.#needed.values()].map((one) => this.#neededRow(one));
+    const others = [...this.#listed.values()].flatMap((one) => this.#other(one));
+    return { rows: [...needed, ...others], findings: this.#findings };
+  }
+
+  #neededRow(needed: Needed): HostRow {
+    const { name, variable, scopes, required } = needed;
+    const there = this.#listed.get(name);
+    const row = { name, variable: variable.name, reach: variable.reach, scopes };
+    if (there) return { ...row, state: this.#stateOf(there, variable, scopes) };
+    const found = this.#misspelt(needed);
+    if (found !== undefined) {
+      this.#taken.add(found);
+      const message = `${this.#host} has ${displayText(found)}, but ${doing(scopes, 'read')} ${name}`;
+      this.#report('host/misspelt', variable, message, this.#remedy(`set ${name}, and remove ${displayText(found)}`));
+      return { ...row, state: 'misspelt', found };
+    }
+    if (!required) return { ...row, state: 'absent' };
+    this.#report(
+      'host/missing',
+      variable,
+      `${this.#host} lacks ${name}, which ${doing(scopes, 'need')}`,
+      this.#remedy(`set ${name}`),
+    );
+    return { ...row, state: 'missing' };
+  }
+
+  /** A name that the host has and nothing needs: it may still be wrong. */
+  #other(listed: Listed): HostRow[] {
+    const { name } = listed;
+    if (this.#needed.has(name) || this.#taken.has(name)) return [];
+    const { contract } = this.asked;
+    const variable = contract.variables.get(name);
+    if (variable) {
+      const row = { name, variable: name, reach: variable.reach, scopes: [] };
+      return [{ ...row, state: this.#stateOf(listed, variable, []) }];
+    }
+    if (contract.passes.includes(name) || isForeignName(name)) return [];
+    this.#report(
+      'host/extra',
+      undefined,
+      `${this.#host} has ${displayText(name)}, which is not in the contract`,
+      'declare it in the contract, or remove it from the host',
+    );
+    return [{ name, scopes: [], state: 'extra' }];
+  }
+
+  #stateOf({ name, value, scopes }: Listed, variable: Variable, needed: readonly HostScope[]): HostState {
+    if (variable.reach === 'server' && scopes?.includes('build')) {
+      const message = `${this.#host} gives ${name}, a server-only variable, to builds`;
+      this.#report('host/exposed', variable, message, this.#remedy(`let only the running server have ${name}`));
+      return 'exposed';
+    }
+    const without = needed.filter((scope) => scopes !== undefined && !scopes.includes(scope));
+    if (without.length > 0) {
+      const gets = joinWords(without.map((scope) => scopeTexts[scope]));
+      this.#report(
+        'host/wrong-scope',
+        variable,
+        `${this.#host} does not give ${name} to ${gets}`,
+        this.#remedy(`set it for ${gets} too`),
+      );
+      return 'wrong-scope';
+    }
+    if (!value) return 'hidden';
+    const problem = valueProblem(variable, reveal(value), this.asked.stage);
+    if (problem !== undefined) {
+      this.#report(
+        'host/malformed',
+        variable,
+        `${name} on ${this.#host} ${problem}`,
+        this.#remedy(`set a valid ${variable.form.name}`),
+      );
+      return 'malformed';
+    }
+    const own = ownValue(this.asked, variable);
+    if (own === undefined) return 'valid';
+    if (sameSecret(own, value)) return 'same';
+    const message = `${name} on ${this.#host} differs from the value of ${this.asked.stage} here`;
+    this.#report('host/different', variable, message, this.#remedy('set the right value in both places'));
+    return 'different';
+  }
+
+  /** A name of the host that was probably meant: a slip, an older name, or the name that code reads. */
+  #misspelt({ name, variable }: Needed): string | undefined {
+    const { contract } = this.asked;
+    const others = [...variable.aka, variable.name, ...Object.values(namesOf(contract, variable))];
+    const unknown = [...this.#listed.keys()].filter(
+      (one) =>
+        !this.#needed.has(one) && !this.#taken.has(one) && (others.includes(one) || !contract.variables.has(one)),
+    );
+    return (
+      unknown.find((one) => others.includes(one)) ??
+      unknown.find((one) => isSlip(one, name) || editDistance(one, name) === 1)
+    );
+  }
+
+  get #host(): string {
+    return this.asked.host.name;
+  }
+
+  #remedy(byHand: string): string {
+    const { host, stage } = this.asked;
+    return host.set ? `run: adder handoff ${stage} --apply` : `${byHand} on ${host.name}`;
+  }
+
+  #report(code: Code, variable: Variable | undefined, message: string, remedy: string): void {
+    const { stage } = this.asked;
+    this.#findings.push({
+      code,
+      stage,
+      message,
+      remedy,
+      ...(this.place && { place: this.place }),
+      ...(variable && { variable: variable.name }),
+    });
+  }
+}
+
+/** `builds need`, `the running server needs`. */
+function doing(scopes: readonly HostScope[], verb: string): string {
+  const isOne = scopes.length === 1 && scopes[0] === 'server';
+  return `${joinWords(scopes.map((scope) => scopeTexts[scope]))} ${verb}${isOne ? 's' : ''}`;
+}
+
+/** The names that a host must have, by name; a need of a pipeline counts if builds run there. */
+function neededBy({ contract, host, needs }: HostNeeds): Map<string, Needed> {
+  const needed = new Map<string, Needed>();
+  for (const { name, variable: of, by, required } of needs) {
+    const scope: HostScope = by === 'pipeline' ? 'build' : 'server';
+    const variable = contract.variables.get(of);
+    if (!variable || !host.holds.includes(scope)) continue;
+    const known = needed.get(name);
+    const scopes = hostScopes.filter((one) => one === scope || known?.scopes.includes(one));
+    needed.set(name, { name, variable, scopes, required: required || known?.required === true });
+  }
+  return needed;
+}
+
+/** The stage's value on this machine. */
+export function ownValue({ resolutions }: Pick<HostNeeds, 'resolutions'>, { name }: Variable): Secret | undefined {
+  return resolutions.map(({ values }) => values.get(name)?.value).find((value) => value !== undefined);
+}

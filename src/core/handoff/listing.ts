@@ -1,0 +1,112 @@
+import { type HostScope, hostScopes, type ListingPaths } from '../contract/hosts.js';
+import { parseEnvFile } from '../envfile/parse.js';
+import { Secret } from '../secrets/secret.js';
+
+/** A name that a host has. */
+export interface Listed {
+  name: string;
+  /** Absent if the host does not show it. */
+  value?: Secret;
+  /** What gets it; absent if the host does not say. */
+  scopes?: readonly HostScope[];
+}
+
+/** A listing, or why a text is none, as a phrase after its source. */
+export type Listing = { listed: Listed[]; next?: string } | { problem: string };
+
+/** How a listing is read. */
+export interface ListingFormat {
+  paths: ListingPaths;
+  /** The host's own word for each scope. */
+  words: Readonly<Record<HostScope, string>>;
+}
+
+export const usualPaths: ListingPaths = { items: '', name: 'name', value: 'value', scope: 'scope', next: '' };
+
+/**
+ * Parses what a host lists: JSON (an object of names, a list of names, or a list of objects), an env file, or one name per line.
+ * No message repeats a part of the text.
+ */
+export function parseListing(text: string, format: ListingFormat): Listing {
+  const start = text.trimStart()[0];
+  if (start === '{' || start === '[') return parseJson(text, format);
+  if (text.includes('=')) return parseEnv(text);
+  return parseNames(text);
+}
+
+function parseJson(text: string, { paths, words }: ListingFormat): Listing {
+  let document: unknown;
+  try {
+    document = JSON.parse(text);
+  } catch {
+    return { problem: 'is not valid JSON' };
+  }
+  const items = at(document, paths.items);
+  const next = at(document, paths.next);
+  const more = paths.next !== '' && typeof next === 'string' && next !== '' ? { next } : {};
+  if (Array.isArray(items)) {
+    const listed = items.map((item) => itemOf(item, paths, words));
+    if (listed.some((one) => one === undefined)) return { problem: `has an item without a name at "${paths.name}"` };
+    return { listed: listed as Listed[], ...more };
+  }
+  if (isObject(items)) {
+    const listed = Object.entries(items).map(([name, item]): Listed => ({ ...factsOf(item, paths, words), name }));
+    return { listed, ...more };
+  }
+  const where = paths.items === '' ? 'the document' : `"${paths.items}"`;
+  return { problem: `has no list of values at ${where}` };
+}
+
+function itemOf(item: unknown, paths: ListingPaths, words: ListingFormat['words']): Listed | undefined {
+  if (typeof item === 'string') return { name: item };
+  const name = at(item, paths.name);
+  return typeof name === 'string' ? { ...factsOf(item, paths, words), name } : undefined;
+}
+
+function factsOf(item: unknown, paths: ListingPaths, words: ListingFormat['words']): Omit<Listed, 'name'> {
+  if (!isObject(item)) return item === null || item === undefined ? {} : { value: new Secret(textOf(item)) };
+  const value = at(item, paths.value);
+  const scope = at(item, paths.scope);
+  const given = typeof scope === 'string' ? [scope] : Array.isArray(scope) ? scope : undefined;
+  return {
+    ...(value !== undefined && value !== null && { value: new Secret(textOf(value)) }),
+    ...(given && { scopes: hostScopes.filter((one) => given.includes(words[one])) }),
+  };
+}
+
+function textOf(value: unknown): string {
+  return typeof value === 'string' ? value : JSON.stringify(value);
+}
+
+/** The value at a dotted path; the document itself for an empty one. */
+function at(document: unknown, path: string): unknown {
+  let value = document;
+  for (const key of path === '' ? [] : path.split('.'))
+    value = isObject(value) && Object.hasOwn(value, key) ? value[key] : undefined;
+  return value;
+}
+
+function isObject(value: unknown): value is Record<string, unknown> {
+  return typeof value === 'object' && value !== null && !Array.isArray(value);
+}
+
+function parseEnv(text: string): Listing {
+  const { entries, problems } = parseEnvFile(new TextEncoder().encode(text));
+  const wrong = problems.find(({ code }) => code === 'file/syntax' || code === 'file/encoding');
+  if (wrong) return { problem: `cannot be parsed as an env file in line ${wrong.start.line}` };
+  // The last line of a name wins. A value with references is not known: what they mean, the host decides.
+  const listed = entries.map(({ name, value }): [string, Listed] => {
+    const isLiteral = value.every((part) => part.kind === 'text');
+    const text = value.map((part) => (part.kind === 'text' ? part.text : '')).join('');
+    return [name, { name, ...(isLiteral && { value: new Secret(text) }) }];
+  });
+  return { listed: [...new Map(listed).values()] };
+}
+
+function parseNames(text: string): Listing {
+  const lines = text.split(/\r?\n/).map((line) => line.trim());
+  const names = lines.filter((line) => line !== '' && !line.startsWith('#'));
+  const wrong = names.findIndex((name) => !/^[A-Za-z_][A-Za-z0-9_]*$/.test(name));
+  if (wrong >= 0) return { problem: 'is neither JSON, nor an env file, nor one name per line' };
+  return { listed: names.map((name) => ({ name })) };
+}

@@ -1,0 +1,50 @@
+import type { HostScope } from '../contract/hosts.js';
+import { valueProblem } from '../resolve/value-rules.js';
+import { reveal, type Secret } from '../secrets/secret.js';
+import { type HostNeeds, type HostRow, type HostState, ownValue } from './compare.js';
+
+/** One value to set on a host. */
+export interface HostStep {
+  name: string;
+  /** Whether the host has the name already. */
+  replaces: boolean;
+  scopes: HostScope[];
+  value: Secret;
+}
+
+/** What `--apply` does, and what it cannot do. */
+export interface HostPlan {
+  steps: HostStep[];
+  /** Names that need a value that this machine does not have, or that is invalid. */
+  without: { name: string; because: string }[];
+}
+
+const wrong: ReadonlySet<HostState> = new Set([
+  'missing',
+  'misspelt',
+  'different',
+  'malformed',
+  'wrong-scope',
+  'exposed',
+]);
+/** States of a name that the host does not have. */
+const unset: ReadonlySet<HostState> = new Set(['missing', 'misspelt', 'absent']);
+
+/** @param named names that the user gave: they are set even if the host hides its value */
+export function planFor(asked: HostNeeds, rows: readonly HostRow[], named: readonly string[]): HostPlan {
+  const plan: HostPlan = { steps: [], without: [] };
+  for (const { name, variable: of, scopes, state } of rows) {
+    const variable = asked.contract.variables.get(of ?? '');
+    const isNamed = named.includes(name) || (of !== undefined && named.includes(of));
+    if (!variable || state === 'same' || (named.length > 0 ? !isNamed : !wrong.has(state))) continue;
+    const value = ownValue(asked, variable);
+    const problem = value && valueProblem(variable, reveal(value), asked.stage);
+    if (!value) plan.without.push({ name, because: 'has no value here' });
+    else if (problem !== undefined) plan.without.push({ name, because: problem });
+    else {
+      const gets: HostScope[] = scopes.length > 0 ? scopes : [variable.reach === 'server' ? 'server' : 'build'];
+      plan.steps.push({ name, replaces: !unset.has(state), scopes: gets, value });
+    }
+  }
+  return plan;
+}

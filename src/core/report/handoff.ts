@@ -1,0 +1,24 @@
+import type { RawFinding } from '../findings/finding.js';
+import { judge, type Rules } from '../findings/judge.js';
+import type { HandoffReport } from './documents.js';
+import { REPORT_VERSION } from './version.js';
+
+export type ReportedHost = HandoffReport['hosts'][number];
+
+/** What the hosts of a stage have, compared with what they need. No value is in it. @param today as 2026-11-24 */
+export function handoffReport(
+  stage: string,
+  hosts: readonly ReportedHost[],
+  findings: readonly RawFinding[],
+  rules: Rules,
+  today: string,
+): HandoffReport {
+  return {
+    report: REPORT_VERSION,
+    kind: 'handoff',
+    command: 'handoff',
+    stage,
+    hosts: [...hosts],
+    ...judge(findings, rules, today, []),
+  };
+}

@@ -1,0 +1,287 @@
+import { needsOf } from '../core/build/needs.js';
+import {
+  credentialsOf,
+  fillTemplate,
+  type Host,
+  type HostCommand,
+  type HostListing,
+  type RequestTemplate,
+} from '../core/contract/hosts.js';
+import { layersOf, scopesOf } from '../core/contract/scopes.js';
+import { Failure } from '../core/findings/failure.js';
+import type { Place, RawFinding } from '../core/findings/finding.js';
+import { compareHost, type HostNeeds, type HostRow } from '../core/handoff/compare.js';
+import { type Listed, type ListingFormat, parseListing, usualPaths } from '../core/handoff/listing.js';
+import { type HostStep, planFor } from '../core/handoff/plan.js';
+import { fillRequest, takesOneScope, wordsFor } from '../core/handoff/request.js';
+import { limits } from '../core/limits/index.js';
+import type { Resolution } from '../core/resolve/resolve.js';
+import { reveal, Secret } from '../core/secrets/secret.js';
+import { echoed, suggest } from '../core/text/nearest.js';
+import { hostOf } from '../host/addresses.js';
+import { describeFileError } from '../host/files.js';
+import { HttpClient, HttpProblem } from '../host/http.js';
+import { describeStatus, sendPatiently } from '../host/retry.js';
+import { ignoredAmong, trackedFiles } from '../host/version-control.js';
+import type { World } from '../host/world.js';
+import { type Project, stageOf } from './open.js';
+import { StageResolver } from './resolve.js';
+
+/** Seconds for one request, and pages of one listing. */
+const [REQUEST_SECONDS, MOST_PAGES] = [30, 200];
+
+/** The hosts of a stage, or the one that was named. @throws Failure if there is none */
+export function hostsOf({ contract }: Project, stage: string, named?: string): Host[] {
+  if (contract.hosts.size === 0)
+    throw new Failure('the contract has no host', 'describe one under `hosts`; docs/handoff.md has examples');
+  if (named !== undefined && !contract.hosts.has(named)) {
+    const given = echoed(named, contract.hosts.keys());
+    throw new Failure(
+      given === undefined ? 'the contract has no such host' : `the contract has no host ${given}`,
+      suggest(named, contract.hosts.keys()),
+    );
+  }
+  const hosts = [...contract.hosts.values()].filter(
+    ({ name, stages }) => (named === undefined || name === named) && (stages?.includes(stage) ?? true),
+  );
+  if (hosts.length > 0) return hosts;
+  throw new Failure(
+    named === undefined ? `no host of the contract has ${stage}` : `${named} does not have ${stage}`,
+    `add ${stage} to the host's \`stages\``,
+  );
+}
+
+/** One host, compared with what a stage needs; or why it could not be. */
+export interface ComparedHost {
+  host: Host;
+  /** Where the listing comes from. */
+  source: string;
+  rows: HostRow[];
+  findings: RawFinding[];
+  because?: string;
+}
+
+/** The hosts of one stage: what they have, and setting what they lack. */
+export class Handoff {
+  readonly #resolutions: readonly Resolution[];
+  readonly #isShared: (path: string) => boolean;
+
+  /** @throws Failure if a layer of the stage exists and cannot be read */
+  constructor(
+    readonly project: Project,
+    readonly stage: string,
+    readonly world: World,
+  ) {
+    this.#resolutions = scopesOf(project.contract).map(({ contract }) => {
+      const part = { ...project, contract };
+      return new StageResolver(part, world).for(stageOf(part, stage)).asked;
+    });
+    const paths = layersOf(project.contract).flatMap((layer) => (layer.kind === 'file' ? [layer.name] : []));
+    const ignored = trackedFiles(project.root) === undefined ? new Set() : ignoredAmong(project.root, paths);
+    this.#isShared = (path) => !ignored.has(path);
+  }
+
+  async compare(host: Host): Promise<ComparedHost> {
+    const source = this.#sourceOf(host.list);
+    try {
+      const listed = await this.#list(host);
+      return { host, source, ...compareHost(this.#needs(host), listed, this.#placeOf(host.list)) };
+    } catch (error) {
+      if (!(error instanceof HostProblem)) throw error;
+      return { host, source, rows: [], findings: [], because: error.message };
+    }
+  }
+
+  plan(host: Host, rows: readonly HostRow[], named: readonly string[]) {
+    return planFor(this.#needs(host), rows, named);
+  }
+
+  /**
+   * Sets values one after the other. A step that fails does not stop the others: each value is set or not, and the call can be repeated.
+   * @param onStep called after each step @returns for each name, why it was not set, if it was not
+   */
+  async apply(
+    host: Host,
+    steps: readonly HostStep[],
+    onStep: (name: string, because: string | undefined) => void,
+    onWait: (text: string) => void,
+  ): Promise<{ name: string; because?: string }[]> {
+    const results: { name: string; because?: string }[] = [];
+    const client = host.set?.kind === 'http' ? this.#client(host.set.request) : undefined;
+    try {
+      for (const step of steps) {
+        const because = await this.#set(host, step, client, onWait);
+        onStep(step.name, because);
+        results.push({ name: step.name, ...(because !== undefined && { because }) });
+      }
+      return results;
+    } finally {
+      await client?.close();
+    }
+  }
+
+  /** @returns why the value was not set, as a phrase after the host's name */
+  async #set(
+    host: Host,
+    { name, value, scopes }: HostStep,
+    client: HttpClient | undefined,
+    onWait: (text: string) => void,
+  ): Promise<string | undefined> {
+    const { set } = host;
+    if (!set) return 'has no `set` in the contract';
+    const words = wordsFor(scopes, host.words);
+    const template = set.kind === 'http' ? [set.request.url, set.request.body] : set.command;
+    for (const group of takesOneScope(template) ? words.map((word) => [word]) : [words]) {
+      const because =
+        set.kind === 'command'
+          ? this.#setByCommand(set, name, value, group)
+          : await this.#send(client as HttpClient, host, set.request, { name, value, scopes: group }, onWait);
+      if (because !== undefined) return because;
+    }
+    return undefined;
+  }
+
+  /** The value goes to the standard input of the program: arguments are visible to every user of the machine. */
+  #setByCommand({ command, seconds }: HostCommand, name: string, value: Secret, scopes: readonly string[]) {
+    const inCommand: Record<string, string | undefined> = { stage: this.stage, name, scope: scopes[0] };
+    const words = command.map((word) => fillTemplate(word, (one) => inCommand[one]));
+    const { root } = this.project;
+    const { problem } = this.world.processes.capture(words, {
+      cwd: root,
+      env: this.world.env,
+      seconds,
+      input: reveal(value),
+    });
+    return problem && `was not changed: ${command[0]} ${problem}`;
+  }
+
+  async #send(
+    client: HttpClient,
+    host: Host,
+    template: RequestTemplate,
+    values: { name: string; value: Secret; scopes: readonly string[] },
+    onWait: (text: string) => void,
+  ): Promise<string | undefined> {
+    const request = fillRequest(template, { stage: this.stage, credentials: this.#credentials(host), ...values });
+    try {
+      const { status } = await sendPatiently(
+        client,
+        { ...request, mostBytes: limits.commandOutputBytes.value },
+        (ms, why) => onWait(`${host.name} ${why}; trying again in ${Math.ceil(ms / 1000)} s`),
+      );
+      return status >= 200 && status < 300 ? undefined : describeStatus(status);
+    } catch (error) {
+      if (error instanceof HttpProblem) return error.message;
+      throw error;
+    }
+  }
+
+  async #list(host: Host): Promise<Listed[]> {
+    const { list, words } = host;
+    const format: ListingFormat = { paths: list.kind === 'http' ? list.paths : usualPaths, words };
+    if (list.kind === 'http') return this.#pages(host, list.request, format);
+    const text = list.kind === 'file' ? this.#file(list.file) : this.#output(list);
+    return listedIn(text, format);
+  }
+
+  #file(template: string): string {
+    const { files, root } = this.project;
+    try {
+      const path = files.path.join(root, this.#filled(template));
+      return files.readRegular(path, limits.envFileBytes.value).toString();
+    } catch (error) {
+      throw new HostProblem(describeFileError(error));
+    }
+  }
+
+  #output({ command, seconds }: HostCommand): string {
+    const words = command.map((word) => this.#filled(word));
+    const { root } = this.project;
+    const { output, problem } = this.world.processes.capture(words, { cwd: root, env: this.world.env, seconds });
+    if (problem !== undefined) throw new HostProblem(problem);
+    return Buffer.from(output).toString();
+  }
+
+  async #pages(host: Host, template: RequestTemplate, format: ListingFormat): Promise<Listed[]> {
+    const credentials = this.#credentials(host);
+    const first = fillRequest(template, { stage: this.stage, credentials });
+    const client = this.#client(template);
+    const listed: Listed[] = [];
+    try {
+      let url = first.url;
+      for (let page = 1; ; page++) {
+        const { status, body } = await sendPatiently(client, {
+          ...first,
+          url,
+          mostBytes: limits.commandOutputBytes.value,
+        });
+        if (status !== 200) throw new HostProblem(describeStatus(status));
+        const parsed = parseListing(Buffer.from(body).toString(), format);
+        if ('problem' in parsed) throw new HostProblem(parsed.problem);
+        listed.push(...parsed.listed);
+        if (parsed.next === undefined) return listed;
+        if (page >= MOST_PAGES) throw new HostProblem(`has more than ${MOST_PAGES} pages`);
+        url = nextUrl(parsed.next, url);
+      }
+    } catch (error) {
+      throw error instanceof HttpProblem ? new HostProblem(error.message) : error;
+    } finally {
+      await client.close();
+    }
+  }
+
+  /** An API may be on a private network: the contract names it. */
+  #client({ url }: RequestTemplate): HttpClient {
+    const named = new Set([hostOf(this.#filled(url))]);
+    return new HttpClient({ env: this.world.env, named, seconds: REQUEST_SECONDS });
+  }
+
+  /** @throws HostProblem if a credential has no value */
+  #credentials(host: Host): ReadonlyMap<string, Secret> {
+    return new Map(
+      credentialsOf(host).map((name) => {
+        const own = this.#resolutions.map(({ values }) => values.get(name)?.value).find(Boolean);
+        const text = this.world.env[name];
+        const value = own ?? (text ? new Secret(text) : undefined);
+        if (!value) throw new HostProblem(`needs ${name}, which has no value: set it in the environment`);
+        this.world.outlet.protect([reveal(value)]);
+        return [name, value];
+      }),
+    );
+  }
+
+  #filled(template: string): string {
+    return fillTemplate(template, (name) => (name === 'stage' ? this.stage : undefined));
+  }
+
+  #needs(host: Host): HostNeeds {
+    const { contract } = this.project;
+    const needs = this.#resolutions.flatMap((one) => needsOf(contract, one, this.#isShared));
+    return { contract, host, stage: this.stage, resolutions: this.#resolutions, needs };
+  }
+
+  #sourceOf(list: HostListing): string {
+    if (list.kind === 'file') return this.#filled(list.file);
+    return list.kind === 'command' ? `command ${list.command[0]}` : this.#filled(list.request.url);
+  }
+
+  #placeOf(list: HostListing): Place | undefined {
+    return list.kind === 'file' ? { path: this.#filled(list.file), inside: [] } : undefined;
+  }
+}
+
+/** Why a host could not be read, as a phrase after its source. */
+class HostProblem extends Error {}
+
+function listedIn(text: string, format: ListingFormat): Listed[] {
+  const parsed = parseListing(text, format);
+  if ('problem' in parsed) throw new HostProblem(parsed.problem);
+  return parsed.listed;
+}
+
+/** The next page, which must be on the same host: its request carries the credential. */
+function nextUrl(next: string, current: string): string {
+  const url = URL.canParse(next, current) ? new URL(next, current) : undefined;
+  if (url?.origin !== new URL(current).origin) throw new HostProblem('names a next page on another host');
+  return url.href;
+}
