@@ -65,6 +65,12 @@ export const commands: Readonly<Record<string, CommandEntry>> = table({
     summary: 'Search built files for secrets, wrong values and old values',
     load: async () => (await import('./inspect.js')).inspectArtifacts,
   },
+  probe: {
+    usage: 'probe [url]',
+    shown: 'probe URL',
+    summary: 'Check a served site, and which build it serves',
+    load: async () => (await import('./probe.js')).probeSite,
+  },
   gate: {
     usage: 'gate [stage]',
     shown: 'gate STAGE',
@@ -74,7 +80,7 @@ export const commands: Readonly<Record<string, CommandEntry>> = table({
   handoff: {
     usage: 'handoff [stage] [names..]',
     shown: 'handoff STAGE [NAME...]',
-    summary: 'Compare the values on a host with what a stage needs, and set them',
+    summary: 'Compare the values on hosts with what a stage needs',
     load: async () => (await import('./handoff.js')).handOff,
   },
   accept: {

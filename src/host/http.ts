@@ -53,6 +53,8 @@ export interface HttpRequest {
 export class HttpClient {
   readonly #agent: Agent | EnvHttpProxyAgent;
   readonly #hasProxy: boolean;
+  /** Number of requests that were sent. */
+  requests = 0;
 
   constructor(readonly settings: HttpSettings) {
     const { env, seconds } = settings;
@@ -78,6 +80,7 @@ export class HttpClient {
   /** @throws HttpProblem */
   async send({ url, method = 'GET', headers = {}, body, mostBytes, signal }: HttpRequest): Promise<Answer> {
     this.#assertAllowed(hostOf(url));
+    this.requests++;
     const timeout = AbortSignal.timeout(this.settings.seconds * 1000);
     try {
       const response = await fetch(url, {

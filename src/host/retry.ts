@@ -2,19 +2,24 @@ import { setTimeout as wait } from 'node:timers/promises';
 import type { Answer, HttpClient, HttpRequest } from './http.js';
 import { HttpProblem } from './http.js';
 
-/** Number of attempts, the first wait, and the longest one, in milliseconds. */
-const [ATTEMPTS, FIRST_MS, MOST_MS] = [7, 300, 60_000];
+/** The first wait, and the longest one, in milliseconds. */
+const [FIRST_MS, MOST_MS] = [300, 60_000];
+
+export interface Patience {
+  attempts: number;
+  /** Called before each wait, with its length in milliseconds and the reason, as a phrase. */
+  onWait?(ms: number, because: string): void;
+}
 
 /**
  * Sends a request that may be repeated. Waits longer after each failure, and as long as a rate limit asks for (`Retry-After`,
  * RFC 9110, 10.2.3).
- * @param onWait called before each wait, with its length in milliseconds and the reason, as a phrase
  * @throws HttpProblem if the last attempt fails, or if one fails for good
  */
 export async function sendPatiently(
   client: HttpClient,
   request: HttpRequest,
-  onWait: (ms: number, because: string) => void = () => undefined,
+  { attempts, onWait }: Patience = { attempts: 7 },
 ): Promise<Answer> {
   for (let attempt = 1; ; attempt++) {
     const result = await client.send(request).catch((error: unknown) => {
@@ -25,11 +30,11 @@ export async function sendPatiently(
     if (!isProblem && !isPassing(result.status)) return result;
     const asked = isProblem ? undefined : retryAfterMs(result.headers.get('retry-after'), Date.now());
     const ms = asked ?? FIRST_MS * 2 ** (attempt - 1) * (0.75 + Math.random() / 2);
-    if (attempt >= ATTEMPTS || ms > MOST_MS) {
+    if (attempt >= attempts || ms > MOST_MS) {
       if (isProblem) throw result;
       return result;
     }
-    onWait(ms, isProblem ? result.message : describeStatus(result.status));
+    onWait?.(ms, isProblem ? result.message : describeStatus(result.status));
     await wait(ms);
   }
 }

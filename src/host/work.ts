@@ -60,7 +60,7 @@ export class Work {
   constructor(
     readonly world: Pick<World, 'stderr'>,
     readonly what: string,
-    readonly total: number,
+    public total: number,
     readonly size: number,
   ) {
     process.once('SIGINT', this.#stop);

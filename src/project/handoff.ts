@@ -21,14 +21,14 @@ import { echoed, suggest } from '../core/text/nearest.js';
 import { hostOf } from '../host/addresses.js';
 import { describeFileError } from '../host/files.js';
 import { HttpClient, HttpProblem } from '../host/http.js';
-import { describeStatus, sendPatiently } from '../host/retry.js';
+import { describeStatus, type Patience, sendPatiently } from '../host/retry.js';
 import { ignoredAmong, trackedFiles } from '../host/version-control.js';
 import type { World } from '../host/world.js';
 import { type Project, stageOf } from './open.js';
 import { StageResolver } from './resolve.js';
 
-/** Seconds for one request, and pages of one listing. */
-const [REQUEST_SECONDS, MOST_PAGES] = [30, 200];
+/** Seconds for one request, attempts for each, and pages of one listing. */
+const [REQUEST_SECONDS, ATTEMPTS, MOST_PAGES] = [30, 7, 200];
 
 /** The hosts of a stage, or the one that was named. @throws Failure if there is none */
 export function hostsOf({ contract }: Project, stage: string, named?: string): Host[] {
@@ -164,10 +164,14 @@ export class Handoff {
   ): Promise<string | undefined> {
     const request = fillRequest(template, { stage: this.stage, credentials: this.#credentials(host), ...values });
     try {
+      const patience: Patience = {
+        attempts: ATTEMPTS,
+        onWait: (ms, why) => onWait(`${host.name} ${why}; trying again in ${Math.ceil(ms / 1000)} s`),
+      };
       const { status } = await sendPatiently(
         client,
         { ...request, mostBytes: limits.commandOutputBytes.value },
-        (ms, why) => onWait(`${host.name} ${why}; trying again in ${Math.ceil(ms / 1000)} s`),
+        patience,
       );
       return status >= 200 && status < 300 ? undefined : describeStatus(status);
     } catch (error) {

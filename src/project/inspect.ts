@@ -18,7 +18,7 @@ import { changesSinceBuilds } from './changes.js';
 import type { Check } from './check.js';
 import { type InspectedResult, Inspection, type InspectionParts } from './inspection.js';
 import { stageOfBuild, stageOfNewestReceipt } from './last-build.js';
-import { looseValues } from './loose-files.js';
+import { type LooseValues, looseValues } from './loose-files.js';
 import { bundleOf, type Project, stageOf } from './open.js';
 import { listingOf, partOf } from './part.js';
 import { otherScopes, StageResolver } from './resolve.js';
@@ -75,6 +75,26 @@ function directoriesOf({ root }: Project): string[] {
   return [...new Set([homedir(), root])];
 }
 
+/**
+ * What is searched for in artifacts of a stage.
+ * @param all every stage @param others stages of parts of the project with other layers
+ */
+export function planFor(
+  project: Project,
+  stage: string,
+  all: readonly Resolution[],
+  others: readonly Resolution[],
+): { plan: SearchPlan; loose: LooseValues } {
+  const loose = looseValues(project);
+  const plan = planSearch(project.contract, stage, all, {
+    loose: loose.values,
+    others,
+    directories: directoriesOf(project),
+    hostNames: [hostname()].filter((name) => !/^localhost\b/.test(name)),
+  });
+  return { plan, loose };
+}
+
 /** The artifacts of each part of the project that has layers of its own; without a bundle, those of the stages. */
 function byScope(
   { contract }: Project,
@@ -108,13 +128,7 @@ async function inspectPart(
   try {
     const resolver = new StageResolver(project, world);
     const { asked, all } = resolver.for(stageOf(project, name), 'with commands');
-    const loose = looseValues(project);
-    const plan = planSearch(project.contract, name, all, {
-      loose: loose.values,
-      others,
-      directories: directoriesOf(project),
-      hostNames: [hostname()].filter((name) => !/^localhost\b/.test(name)),
-    });
+    const { plan, loose } = planFor(project, name, all, others);
     const inspection = new Inspection({
       ...(await preparedSearch(project, plan, { groups, threads, work })),
       project,

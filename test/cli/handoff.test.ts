@@ -2,7 +2,7 @@ import { spawn } from 'node:child_process';
 import { createServer } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { afterEach, describe, expect, test } from 'vitest';
-import { bareEnvironment, program, type Ran, TestProject } from '../support/adder.js';
+import { bareEnvironment, program, TestProject } from '../support/adder.js';
 import { hostToken, MadeUpHost } from '../support/host.js';
 
 /** How often a call is killed; `npm run kills` has it 200 times. */
@@ -191,27 +191,13 @@ describe('comparing', () => {
     );
     await new Promise<void>((resolve) => first.listen(0, '127.0.0.1', resolve));
     const project = projectWith(api(`http://127.0.0.1:${(first.address() as AddressInfo).port}`));
-    const { stdout, code } = await adderAsync(project, ['handoff', 'production']);
+    const { stdout, code } = await project.adderBeside(['handoff', 'production'], token);
     elsewhere.close();
     first.close();
     expect(stdout).toContain('names a next page on another host');
     expect([code, seen]).toEqual([3, []]);
   });
 });
-
-/** For servers in this process. */
-async function adderAsync(project: TestProject, args: readonly string[]): Promise<Ran> {
-  const child = spawn(process.execPath, [program, ...args], { cwd: project.folder, env: bareEnvironment(token) });
-  const ended = new Promise<number | null>((resolve) => child.once('close', resolve));
-  const [stdout, stderr, code] = await Promise.all([textOf(child.stdout), textOf(child.stderr), ended]);
-  return { code, stdout, stderr };
-}
-
-async function textOf(stream: AsyncIterable<Buffer>): Promise<string> {
-  const chunks: Buffer[] = [];
-  for await (const chunk of stream) chunks.push(chunk);
-  return Buffer.concat(chunks).toString();
-}
 
 describe('setting', () => {
   test('sets what is missing or wrong, in spite of faults and rate limits; then there is nothing to do', async () => {

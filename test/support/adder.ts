@@ -1,4 +1,4 @@
-import { type SpawnSyncOptions, spawnSync } from 'node:child_process';
+import { type SpawnSyncOptions, spawn, spawnSync } from 'node:child_process';
 import {
   existsSync,
   mkdirSync,
@@ -11,6 +11,7 @@ import {
 } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
+import { text as textOf } from 'node:stream/consumers';
 import { expect } from 'vitest';
 import { encodings } from '../../src/core/needles/index.js';
 
@@ -101,6 +102,15 @@ export class TestProject {
       encoding: 'utf8',
     });
     return { code: status, stdout, stderr };
+  }
+
+  /** Runs the built program while this process goes on, for servers in it. */
+  async adderBeside(args: readonly string[], env: Record<string, string> = {}): Promise<Ran> {
+    expectFreshBuild();
+    const child = spawn(process.execPath, [program, ...args], { cwd: this.folder, env: bareEnvironment(env) });
+    const ended = new Promise<number | null>((resolve) => child.once('close', resolve));
+    const [stdout, stderr, code] = await Promise.all([textOf(child.stdout), textOf(child.stderr), ended]);
+    return { code, stdout, stderr };
   }
 
   /** Runs a script of the project with Node, without Adder. */

@@ -13,7 +13,7 @@ import { table } from '../text/table.js';
 import { toolchainOf } from '../toolchains/index.js';
 import { defaultPrefixes } from '../toolchains/toolchain.js';
 import type { Bundle, Contract, Layer, Stage, Variable } from './contract.js';
-import { settleHost } from './hosts.js';
+import { settleHost } from './host-schema.js';
 import { type ContractProblem, crossCheck, describeIssues } from './problems.js';
 import { ContractQuotes } from './quote.js';
 import { contractSchema, type RawContract } from './schema.js';

@@ -8,7 +8,7 @@ import { toolchains } from '../toolchains/index.js';
 import { readFrom } from '../toolchains/read-from.js';
 import { runsIn } from '../toolchains/toolchain.js';
 import { buildModes, deliveries, mapRules, searches, slashRules } from './contract.js';
-import { hostKeys, hostSchema } from './hosts.js';
+import { hostKeys, hostSchema } from './host-schema.js';
 
 // Compiling the checks takes longer than running them once.
 z.config({ jitless: true });

@@ -331,8 +331,8 @@ export const codes = table({
   },
   'serve/missing-file': {
     level: 'error',
-    meaning: 'a page does not load its values file, or the file is missing',
-    help: 'The app reads values when it loads, and stops with an error or has none. `adder emit runtime --stage STAGE --into DIST` writes the file and adds it to every page. Run it after each build, because a build writes the pages again.',
+    meaning: 'a page loads a file that is missing, or does not load its values file',
+    help: '`adder probe` also reports scripts, style sheets, fonts and images that the site names and does not have. Values file: the app reads values when it loads, and stops with an error or has none. `adder emit runtime --stage STAGE --into DIST` writes the file and adds it to every page. Run it after each build, because a build writes the pages again.',
   },
   'serve/late-runtime-file': {
     level: 'error',
@@ -348,6 +348,51 @@ export const codes = table({
     level: 'warning',
     meaning: 'the name of the values file does not change with its content',
     help: 'Browsers and proxies may keep using the old file under a fixed name. `adder emit runtime --into DIST` puts a digest into the name.',
+  },
+  'serve/wrong-type': {
+    level: 'error',
+    meaning: 'a site sends a script or style sheet with a type that browsers refuse',
+    help: 'Often the file is missing and the server answers with the start page and status 200. Deploy all files of the build, and answer missing files with 404. Otherwise send the right `content-type`.',
+  },
+  'serve/cross-origin': {
+    level: 'error',
+    meaning: 'a module or font is on another host that does not allow the page to use it',
+    help: 'Browsers refuse modules, fonts and files with `crossorigin` or `integrity` from another host without the header `access-control-allow-origin`. The message names the host and the value.',
+  },
+  'serve/long-cache': {
+    level: 'warning',
+    meaning: 'browsers may keep a file whose name does not change with its content',
+    help: 'After a deployment, browsers with the old page load files that are gone, or keep showing the old values. Send `cache-control: no-cache` for pages and for files without a digest in their names; files with a digest may be kept for ever.',
+  },
+  'serve/kept-by-worker': {
+    level: 'warning',
+    meaning: 'a service worker keeps a values file under a fixed name',
+    help: 'Browsers get the file from the service worker, whatever the server sends. Leave it out of the list of kept files, or use a name with a digest (`adder emit runtime --into DIST`).',
+  },
+  'serve/out-of-date': {
+    level: 'error',
+    meaning: 'a site serves an older build, or a build for another stage',
+    help: 'The digests of the served files are those of a receipt that is not the newest one of the stage. Deploy the current build.',
+  },
+  'serve/mixed-builds': {
+    level: 'error',
+    meaning: 'a site serves files of several builds',
+    help: 'A deployment is not finished, or a cache in front of the site keeps old files. An app of two builds may stop with errors, or use the values of both.',
+  },
+  'serve/env-file': {
+    level: 'error',
+    meaning: 'a site answers a path that only developers may read',
+    help: 'An env file, the contract, a receipt or a version control directory was copied to the server, or the server serves the project directory. Remove it, serve only the output directory, and replace every secret in it: assume that it is known.',
+  },
+  'serve/secret-in-answer': {
+    level: 'error',
+    meaning: 'an answer contains a secret, in its body or a header',
+    help: 'For paths given with `--also`, and for headers of all answers. The message names the header. Remove the value from the answer, then rotate it.',
+  },
+  'serve/lost-in-browser': {
+    level: 'error',
+    meaning: 'a value is in the page that the server sends, and gone after the app starts',
+    help: 'Found by `adder probe --browser`. The server reads the value from its environment, and the browser code reads `undefined` and renders again. Read it from the public runtime configuration of the framework, or inline it.',
   },
   'host/missing': {
     level: 'error',

@@ -69,6 +69,10 @@ export const limits = table({
   receipts: limit(50, 'items', 'receipts of one bundle', 'the oldest are deleted'),
   manifestBytes: limit(MB, 'bytes', 'package manifest or editor configuration', 'counts as absent'),
   optionalFileBytes: limit(64 * MB, 'bytes', 'any other optional file', 'counts as absent'),
+  probeFiles: limit(5000, 'items', 'files that `probe` asks a site for', unread),
+  probeFileBytes: limit(64 * MB, 'bytes', 'file of a site in `probe`', unread),
+  probeBytes: limit(GB, 'bytes', 'files of a site together', unread),
+  probeSeconds: limit(600, 'seconds', 'one probe of a site', unread),
   heldOutputBytes: limit(256 * KB, 'bytes', 'output that `with` holds back for masking', 'masked as a whole'),
 });
 

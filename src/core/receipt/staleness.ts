@@ -71,7 +71,12 @@ export function stalenessFindings(stage: string, facts: ArtifactFacts): RawFindi
 }
 
 /** One build for several stages: the inlined values are equal, and the others are read when the app loads. */
-export function servesBoth({ receipt, given, key, buildsAlike }: ArtifactFacts): boolean {
+export function servesBoth({
+  receipt,
+  given,
+  key,
+  buildsAlike,
+}: Pick<ArtifactFacts, 'receipt' | 'given' | 'key' | 'buildsAlike'>): boolean {
   const inlined = receipt.predicate.values.filter(({ reach }) => reach === 'public');
   const names = new Set(inlined.map(({ name }) => name));
   const isSame = inlined.every(({ name, fingerprint: built }) => {

@@ -14,11 +14,15 @@ export interface Answer {
 
 export type Answers = Record<Question, Answer>;
 
+const isAboutPresence =
+  /^(stale\/missing-value|read\/unreplaced|serve\/(missing-file|wrong-type|cross-origin|late-runtime-file|blocked-runtime-file|lost-in-browser))$/;
+
 /** The code groups whose findings answer a question with no. */
 const about: Readonly<Record<Question, (code: Code) => boolean>> = {
-  nothingLeaked: (code) => code.startsWith('leak/'),
-  allThere: (code) => code === 'stale/missing-value' || code === 'read/unreplaced',
-  current: (code) => /^(stale|stage)\//.test(code) && code !== 'stale/missing-value',
+  nothingLeaked: (code) => /^(leak\/|serve\/(env-file|secret-in-answer)$)/.test(code),
+  allThere: (code) => isAboutPresence.test(code),
+  current: (code) =>
+    /^(stale\/|stage\/|serve\/(out-of-date|mixed-builds)$)/.test(code) && code !== 'stale/missing-value',
 };
 
 /**

@@ -214,6 +214,16 @@ const findingsReport = report('findings', {
   /** Of gate: the answers for each bundle, if there are several. */
   bundles: z.exactOptional(z.array(z.strictObject({ bundle: z.string(), answers }))),
   contents: z.exactOptional(contents),
+  /** Of probe: what the site serves. */
+  served: z.exactOptional(
+    z.strictObject({
+      url: z.string(),
+      requests: natural,
+      hosts: strings,
+      builds: z.array(z.strictObject({ stage: z.string(), builtAt: z.string(), files: natural })),
+      unknown: natural,
+    }),
+  ),
   part: z.exactOptional(part),
   /** Of inspect and gate: what changed since the last builds. */
   since: z.exactOptional(since),

@@ -14,6 +14,17 @@ export interface CheckedPart {
   because?: string;
 }
 
+/** What a site serves. */
+export interface Served {
+  url: string;
+  requests: number;
+  hosts: string[];
+  /** The builds that its files are of; the first one explains most of them. */
+  builds: { stage: string; builtAt: string; files: number }[];
+  /** Files that no receipt describes. */
+  unknown: number;
+}
+
 /**
  * The report of `adder lint` and `adder inspect`, and of whatever stops a command. documents.ts has its schema. This is a
  * type of its own for programs that use the library: they need not have the package that checks schemas.
@@ -31,6 +42,8 @@ export interface FindingsReport {
   /** Of gate: the answers for each bundle, if there are several. */
   bundles?: { bundle: string; answers: Answers }[];
   contents?: Contents;
+  /** Of probe. */
+  served?: Served;
   /** Of a part of an output: what is settled when all parts are merged. */
   part?: Part;
   /** Of inspect and gate: what changed since the last builds. */

@@ -1,7 +1,7 @@
 import { type Coverage, type Question, questions } from '../findings/check.js';
 import type { Summary } from '../findings/finding.js';
 import { placeText } from '../findings/place.js';
-import { byteSize, count, grouped } from '../text/display.js';
+import { byteSize, count, grouped, localTime } from '../text/display.js';
 import { joinWords } from '../text/nearest.js';
 import { type Answers, answerText } from './answers.js';
 import type { FindingsReport } from './documents.js';
@@ -10,7 +10,7 @@ import type { PrintOptions } from './style.js';
 
 /** Last lines of a report: findings by level, then what was checked, skipped and not searched. */
 export function summaryLines(
-  { summary, coverage, answers, checked = [], bundles = [] }: FindingsReport,
+  { summary, coverage, answers, checked = [], bundles = [], served }: FindingsReport,
   options: PrintOptions,
 ): string[] {
   const isPartial = coverage !== undefined && coverage.unread.length > 0;
@@ -25,6 +25,7 @@ export function summaryLines(
     ...(answers ? answerLines(answers, options) : []),
     ...bundleLines(bundles, options),
     ...checkedLines(checked, options),
+    ...(served ? servedLines(served, options) : []),
     ...(coverage ? coverageLines(coverage, options) : []),
   ];
 }
@@ -64,6 +65,22 @@ function bundleLines(bundles: NonNullable<FindingsReport['bundles']>, { style }:
   const line = (row: readonly string[]) =>
     `  ${row.map((cell, column) => padEnd(cell, widths[column] ?? 0)).join('  ')}`.trimEnd();
   return [style.dim(line(heads)), ...rows.map(line)];
+}
+
+/** Which build a site serves. */
+function servedLines(
+  { builds, unknown, requests, hosts }: NonNullable<FindingsReport['served']>,
+  { width }: PrintOptions,
+): string[] {
+  const shown = builds.map(
+    ({ stage, builtAt, files }) => `build for ${stage} of ${localTime(builtAt)} (${count(files, 'file')})`,
+  );
+  const others = unknown > 0 ? [`${count(unknown, 'file')} of no known build`] : [];
+  const what = [...shown, ...others].join('; ');
+  return [
+    ...(what === '' ? [] : wrap(`serves: ${what}`, width)),
+    `sent ${count(requests, 'request')} to ${joinWords(hosts)}`,
+  ];
 }
 
 function checkedLines(checked: NonNullable<FindingsReport['checked']>, { style, width }: PrintOptions): string[] {

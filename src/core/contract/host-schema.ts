@@ -1,0 +1,76 @@
+import * as z from 'zod/mini';
+import { type Host, type HostListing, type HostSetter, hostScopes } from './hosts.js';
+
+const text = z.string().check(z.minLength(1, 'write a text'));
+const label = z.string().check(z.regex(/^[A-Za-z0-9][A-Za-z0-9._-]*$/, 'use letters, digits, dots, - and _'));
+const dotted = (usual: string) =>
+  z._default(
+    z.string().check(z.regex(/^([^.]+(\.[^.]+)*)?$/, 'write names joined with dots, such as data.items')),
+    usual,
+  );
+const headers = z._default(z.record(z.string(), z.string()), {});
+const paths = {
+  items: dotted(''),
+  name: dotted('name'),
+  value: dotted('value'),
+  scope: dotted('scope'),
+  next: dotted(''),
+};
+
+const command = z.strictObject({
+  command: z.array(text).check(z.minLength(1, 'name a program')),
+  seconds: z._default(z.number().check(z.positive()), 30),
+});
+const listing = z.strictObject({ url: text, headers, ...paths });
+const fileListing = z.strictObject({ file: text });
+const request = z.strictObject({
+  method: z._default(z.enum(['POST', 'PUT', 'PATCH']), 'PUT'),
+  url: text,
+  headers,
+  body: z.optional(z.unknown()),
+});
+
+/** An entry of the contract's `hosts`, as it is written. */
+export const hostSchema = z.strictObject({
+  stages: z.optional(z.array(label)),
+  holds: z._default(z.array(z.enum(hostScopes)).check(z.minLength(1, 'write build, server, or both')), [...hostScopes]),
+  list: z.union([text, fileListing, command, listing]),
+  set: z.optional(z.union([command, request])),
+  scopes: z._default(z.strictObject({ build: z._default(text, 'build'), server: z._default(text, 'server') }), {
+    build: 'build',
+    server: 'server',
+  }),
+});
+
+export type RawHost = z.output<typeof hostSchema>;
+
+/** Keys of the maps in an entry, for the messages about unknown ones. */
+export const hostKeys = {
+  hosts: Object.keys(hostSchema.shape),
+  list: [...Object.keys(fileListing.shape), ...Object.keys(command.shape), ...Object.keys(listing.shape)],
+  set: [...Object.keys(command.shape), ...Object.keys(request.shape)],
+  scopes: [...hostScopes],
+} as const;
+
+export function settleHost(name: string, { stages, holds, list, set, scopes: words }: RawHost): Host {
+  return {
+    name,
+    ...(stages && { stages }),
+    holds,
+    words,
+    list: settleListing(list),
+    ...(set && { set: settleSetter(set) }),
+  };
+}
+
+function settleListing(raw: RawHost['list']): HostListing {
+  if (typeof raw === 'string') return { kind: 'file', file: raw };
+  if ('file' in raw) return { kind: 'file', file: raw.file };
+  if ('command' in raw) return { kind: 'command', ...raw };
+  const { url, headers, ...rest } = raw;
+  return { kind: 'http', request: { method: 'GET', url, headers }, paths: rest };
+}
+
+function settleSetter(raw: NonNullable<RawHost['set']>): HostSetter {
+  return 'command' in raw ? { kind: 'command', ...raw } : { kind: 'http', request: raw };
+}

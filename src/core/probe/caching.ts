@@ -1,0 +1,53 @@
+/** How long a browser may use an answer without asking again. */
+export interface Lifetime {
+  seconds: number;
+  /** The header that says so, as `name: value`. */
+  header: string;
+}
+
+/**
+ * The freshness lifetime of an answer in a browser (RFC 9111, 4.2.1). Undefined if it must ask each time, or if no header says anything:
+ * browsers then choose a short time by themselves.
+ */
+export function lifetimeOf(headers: ReadonlyMap<string, string>): Lifetime | undefined {
+  const control = headers.get('cache-control');
+  if (control !== undefined) {
+    if (/\bno-(cache|store)\b/i.test(control)) return undefined;
+    const age = /\bmax-age\s*=\s*"?(\d+)/i.exec(control)?.[1];
+    if (age !== undefined) return { seconds: Number(age), header: shown('cache-control', control) };
+    if (/\bimmutable\b/i.test(control)) return { seconds: YEAR, header: shown('cache-control', control) };
+  }
+  const expires = headers.get('expires');
+  const date = Date.parse(headers.get('date') ?? '');
+  const until = Date.parse(expires ?? '');
+  if (expires === undefined || Number.isNaN(until) || Number.isNaN(date)) return undefined;
+  return { seconds: Math.max(0, (until - date) / 1000), header: shown('expires', expires) };
+}
+
+const YEAR = 365 * 24 * 3600;
+const MOST_SHOWN = 120;
+
+function shown(name: string, value: string): string {
+  return `${name}: ${value.slice(0, MOST_SHOWN)}`;
+}
+
+/** `10 minutes`, `30 days`. */
+export function durationText(seconds: number): string {
+  const units: readonly [number, string][] = [
+    [24 * 3600, 'day'],
+    [3600, 'hour'],
+    [60, 'minute'],
+  ];
+  const [size, word] = units.find(([one]) => seconds >= one) ?? [1, 'second'];
+  const number = Math.round(seconds / size);
+  return `${number} ${word}${number === 1 ? '' : 's'}`;
+}
+
+/** Whether a file's name changes with its content: it contains a digest. @param path of a URL */
+export function hasDigest(path: string): boolean {
+  const name = path.slice(path.lastIndexOf('/') + 1);
+  return name
+    .split(/[.~]|(?<=[A-Za-z0-9_])-(?=[A-Za-z0-9_-]{8,}(?:\.|$))/)
+    .slice(1)
+    .some((part) => /^[A-Za-z0-9_-]{8,}$/.test(part) && (/\d/.test(part) || /[a-z][A-Z]|[A-Z][a-z]+[A-Z]/.test(part)));
+}

@@ -1,0 +1,64 @@
+import { parseEnvFile } from '../envfile/parse.js';
+
+/** A path that a site must not answer. */
+export interface PrivatePath {
+  /** From the directory that is served. */
+  path: string;
+  what: string;
+  /** Whether an answer is really that file: servers of single-page apps answer any path with their page. */
+  matches(text: string): boolean;
+}
+
+const isEnvFile = (text: string) => {
+  if (/^\s*</.test(text)) return false;
+  const { entries, problems } = parseEnvFile(new TextEncoder().encode(text));
+  return entries.length > 0 && problems.filter(({ code }) => code === 'file/syntax').length <= entries.length;
+};
+
+/** Names of env files that are usual, whatever the contract has. */
+const usualEnvFiles = [
+  '.env',
+  '.env.local',
+  '.env.development',
+  '.env.staging',
+  '.env.production',
+  '.env.production.local',
+];
+
+/** Files of other kinds. Sources: the layouts of version control systems and package managers. */
+const others: readonly PrivatePath[] = [
+  { path: '.git/HEAD', what: 'a git repository', matches: (text) => /^(ref: refs\/|[0-9a-f]{40}\s*$)/.test(text) },
+  { path: '.git/config', what: 'the configuration of a git repository', matches: (text) => /^\s*\[core\]/m.test(text) },
+  { path: '.svn/entries', what: 'a Subversion working copy', matches: (text) => /^\d+\s*$/m.test(text.slice(0, 20)) },
+  {
+    path: '.hg/requires',
+    what: 'a Mercurial repository',
+    matches: (text) => /^(revlogv1|store|dotencode)/m.test(text),
+  },
+  {
+    path: '.npmrc',
+    what: 'the settings of a package registry',
+    matches: (text) => /^\s*[^<\s][^=]*=/m.test(text) && /registry|_auth|token/i.test(text) && !/^\s*</.test(text),
+  },
+  { path: 'adder.yaml', what: 'the contract', matches: (text) => /^adder:\s*1\b/m.test(text) },
+  { path: '.adder/key', what: "Adder's key", matches: (text) => /^[0-9a-f]{64}\s*$/.test(text) },
+];
+
+/**
+ * Paths that must not answer.
+ * @param layers names of the contract's files, relative to its directory
+ * @param receipts paths of receipts, relative to the contract's directory
+ */
+export function privatePaths(layers: readonly string[], receipts: readonly string[]): PrivatePath[] {
+  const own = layers.flatMap((path) => [path, path.slice(path.lastIndexOf('/') + 1)]);
+  const envFiles = [...new Set([...usualEnvFiles, ...own])].filter((path) => /(^|[/.])env(\.|$)/.test(path));
+  return [
+    ...envFiles.map((path) => ({ path, what: 'an env file', matches: isEnvFile })),
+    ...others,
+    ...receipts.map((path) => ({
+      path,
+      what: 'a receipt',
+      matches: (text: string) => text.includes('https://in-toto.io/Statement/v1'),
+    })),
+  ];
+}

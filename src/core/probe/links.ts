@@ -1,0 +1,199 @@
+import { Parser } from 'htmlparser2';
+import { sourceMapAddress } from '../inspect/source-map.js';
+import type { Link, ResourceKind } from './resource.js';
+
+/** What a page loads and links to. `links`: other pages. */
+export interface PageLinks {
+  /** The URL that relative ones are taken from (HTML, 4.2.3). */
+  base: string;
+  loads: Link[];
+  links: string[];
+}
+
+/** Relations of `link` elements to what they load. */
+const relations: Readonly<Record<string, ResourceKind>> = {
+  stylesheet: 'style',
+  modulepreload: 'script',
+  manifest: 'manifest',
+};
+const preloads: Readonly<Record<string, ResourceKind>> = {
+  script: 'script',
+  style: 'style',
+  font: 'font',
+  fetch: 'data',
+};
+
+/** @param url of the page, for relative references */
+export function linksInPage(html: string, url: string): PageLinks {
+  const found: PageLinks = { base: url, loads: [], links: [] };
+  const load = (reference: string | undefined, kind: ResourceKind, isCors: boolean) => {
+    const absolute = resolved(reference, found.base);
+    if (absolute !== undefined) found.loads.push({ url: absolute, kind, isCors, isGuess: false });
+  };
+  let isBased = false;
+  let script: string[] | undefined;
+  const parser = new Parser({
+    onopentag(name, attributes) {
+      const isCors = attributes.crossorigin !== undefined || attributes.integrity !== undefined;
+      if (name === 'base' && !isBased) {
+        found.base = resolved(attributes.href, url) ?? url;
+        isBased = true;
+      }
+      if (name === 'a') {
+        const target = resolved(attributes.href, found.base);
+        if (target !== undefined) found.links.push(target);
+      }
+      if (name === 'script') {
+        const type = attributes.type?.trim().toLowerCase();
+        if (attributes.src !== undefined) load(attributes.src, 'script', isCors || type === 'module');
+        else script = [];
+      }
+      if (name === 'link') linkElement(attributes, isCors, load);
+    },
+    ontext: (text) => void script?.push(text),
+    onclosetag(name) {
+      if (name !== 'script' || !script) return;
+      found.loads.push(...linksInScript(script.join(''), found.base, found.base));
+      script = undefined;
+    },
+  });
+  parser.end(html);
+  return found;
+}
+
+function linkElement(
+  { rel = '', href, as = '' }: Readonly<Record<string, string>>,
+  isCors: boolean,
+  load: (reference: string | undefined, kind: ResourceKind, isCors: boolean) => void,
+): void {
+  for (const word of rel.toLowerCase().split(/\s+/)) {
+    const kind = word === 'preload' || word === 'prefetch' ? preloads[as] : relations[word];
+    if (kind) load(href, kind, isCors || word === 'modulepreload' || kind === 'font');
+    if (word === 'icon' || word === 'apple-touch-icon') load(href, 'image', false);
+  }
+}
+
+/** Kinds by the ending of a path. */
+const endings: readonly [RegExp, ResourceKind][] = [
+  [/\.[cm]?js$/i, 'script'],
+  [/\.css$/i, 'style'],
+  [/\.(woff2?|ttf|otf|eot)$/i, 'font'],
+  [/\.(png|jpe?g|gif|svg|webp|avif|ico)$/i, 'image'],
+  [/\.map$/i, 'map'],
+  [/\.webmanifest$/i, 'manifest'],
+  [/\.html?$/i, 'page'],
+];
+
+/** What a path is for, by its ending. */
+export function kindByName(path: string): ResourceKind {
+  return endings.find(([ending]) => ending.test(path))?.[1] ?? 'data';
+}
+
+/** A string in a script that may name a file. Longer ones are no paths. */
+const fileString =
+  /(["'`])((?:[^"'`\\\s]|\\\/){1,300}?\.(?:[cm]?js|css|json|wasm|webmanifest|html))(?:\?[^"'`\s\\]{0,200})?\1/g;
+
+/**
+ * Files that a script names: imports, workers, and strings that look like paths, which are guesses.
+ * @param url of the script @param base of the page that loads it
+ */
+export function linksInScript(text: string, url: string, base: string): Link[] {
+  const found = new Map<string, Link>();
+  const add = (reference: string, kind: ResourceKind, isGuess: boolean) => {
+    const absolute = resolved(reference, baseFor(reference, url, base));
+    const known = absolute === undefined ? undefined : found.get(absolute);
+    if (absolute === undefined || (known && !known.isGuess)) return;
+    found.set(absolute, { url: absolute, kind, isCors: kind === 'script', isGuess });
+  };
+  for (const { 2: reference = '', index } of text.matchAll(fileString)) {
+    const before = text.slice(Math.max(0, index - 60), index);
+    const path = reference.replaceAll('\\/', '/');
+    // The ending of a name that is computed.
+    if (/(^|\/)\.[^/]*$/.test(path) && !/^\.{0,2}\/[^.]/.test(path)) continue;
+    // A name without a directory is a package, or text.
+    const isImport = /(?:\bimport\s*\(?\s*|\bfrom\s*)$/.test(before) && /^(\.{0,2}\/|https?:)/.test(path);
+    const isWorker = /(serviceWorker\s*\.\s*register\s*\(|importScripts\s*\()\s*$/.test(before);
+    add(path, isWorker ? 'worker' : kindByName(path), !isImport && !isWorker);
+  }
+  for (const path of chunkNames(text)) add(path, kindByName(path), true);
+  const map = sourceMapAddress(text);
+  if (map !== undefined && !map.startsWith('data:')) add(map, 'map', false);
+  return [...found.values()];
+}
+
+/** The file name of a chunk as a bundler's runtime computes it: a prefix, the chunk's name or id, and its hash. */
+const chunkExpression =
+  /(?:"([^"]*)"\s*\+\s*)?(?:\(?\{([^{}]*)\}\s*\[\w+\]\s*\|\|\s*\w+\)?|\w+)\s*\+\s*"([^"]*)"\s*\+\s*\{([^{}]*)\}\s*\[\w+\]\s*\+\s*"([^"]*\.(?:js|css))"/g;
+
+function chunkNames(text: string): string[] {
+  return [...text.matchAll(chunkExpression)].flatMap(
+    ([, prefix = '', names = '', separator = '', hashes = '', end = '']) => {
+      const nameOf = new Map(pairsIn(names));
+      return pairsIn(hashes).map(([id, hash]) => `${prefix}${nameOf.get(id) ?? id}${separator}${hash}${end}`);
+    },
+  );
+}
+
+function pairsIn(object: string): [string, string][] {
+  return [...object.matchAll(/["']?([\w-]+)["']?\s*:\s*["']([^"']*)["']/g)].map(([, key = '', value = '']) => [
+    key,
+    value,
+  ]);
+}
+
+/** Relative to the script, or for `assets/a.js` to the directory that contains `assets`, or to the page. */
+function baseFor(reference: string, url: string, base: string): string {
+  if (/^(\.{1,2}\/|\/|[a-z]+:)/i.test(reference)) return url;
+  const [first = ''] = reference.split('/');
+  const { pathname } = new URL(url);
+  const at = reference.includes('/') ? pathname.indexOf(`/${first}/`) : -1;
+  if (at >= 0) return new URL(pathname.slice(0, at + 1), url).href;
+  return reference.includes('/') ? base : url;
+}
+
+/** Files that a style sheet loads (CSS Syntax; `url()` and `@import`). */
+export function linksInStyle(text: string, url: string): Link[] {
+  const references = [
+    ...text.matchAll(/url\(\s*(["']?)([^"')]+)\1\s*\)/g),
+    ...text.matchAll(/@import\s+(["'])([^"']+)\1/g),
+  ].map(([, , reference]) => reference);
+  const map = sourceMapAddress(text);
+  const maps = map === undefined || map.startsWith('data:') ? [] : [map];
+  return [...references, ...maps].flatMap((reference) => {
+    const absolute = resolved(reference, url);
+    if (absolute === undefined) return [];
+    const kind = kindByName(new URL(absolute).pathname);
+    return [{ url: absolute, kind, isCors: kind === 'font', isGuess: false }];
+  });
+}
+
+/** Files that a web manifest, a build manifest or another JSON document names: each string that is a path. */
+export function linksInJson(text: string, url: string, base: string): Link[] {
+  const strings: string[] = [];
+  const collect = (value: unknown): void => {
+    if (typeof value === 'string') strings.push(value);
+    else if (typeof value === 'object' && value !== null) for (const one of Object.values(value)) collect(one);
+  };
+  try {
+    collect(JSON.parse(text));
+  } catch {
+    return [];
+  }
+  return strings.flatMap((one) => {
+    if (!/^[^\s"'<>{}]{1,300}\.(?:[cm]?js|css|json|html|png|svg|webmanifest)$/.test(one)) return [];
+    const absolute = resolved(one, baseFor(one, url, base));
+    return absolute === undefined
+      ? []
+      : [{ url: absolute, kind: kindByName(new URL(absolute).pathname), isCors: false, isGuess: true }];
+  });
+}
+
+/** An absolute URL of the web without its fragment; undefined for anything else. */
+function resolved(reference: string | undefined, base: string): string | undefined {
+  if (reference === undefined || /^(data|blob|javascript|mailto|tel|about):/i.test(reference.trim())) return undefined;
+  if (!URL.canParse(reference, base)) return undefined;
+  const url = new URL(reference, base);
+  if (!/^https?:$/.test(url.protocol) || url.username !== '' || url.password !== '') return undefined;
+  url.hash = '';
+  return url.href;
+}

@@ -1,0 +1,23 @@
+import { isThere, type ResourceKind } from '../resource.js';
+import { type SiteRule, shownUrl, siteFinding } from '../site.js';
+
+const words: Readonly<Partial<Record<ResourceKind, string>>> = { script: 'module', font: 'font', style: 'style sheet' };
+
+/** Modules, fonts and files with `crossorigin` on another host, without the header that lets the page use them (Fetch, 3.2). */
+export const crossOrigin: SiteRule = (site) => {
+  const { origin } = new URL(site.url);
+  return site.resources.flatMap((resource) => {
+    const { url, isCors, kind, headers } = resource;
+    const { origin: own, host } = new URL(url);
+    if (!isCors || own === origin || !isThere(resource)) return [];
+    const allowed = headers.get('access-control-allow-origin')?.trim();
+    if (allowed === '*' || allowed === origin) return [];
+    const why = allowed === undefined ? 'sends no `access-control-allow-origin`' : 'allows another origin';
+    return [
+      siteFinding(site, 'serve/cross-origin', shownUrl(url), {
+        message: `browsers refuse this ${words[kind] ?? 'file'}: it is on another host, which ${why}`,
+        remedy: `let ${host} send \`access-control-allow-origin: ${origin}\` (or \`*\`) for scripts and fonts`,
+      }),
+    ];
+  });
+};

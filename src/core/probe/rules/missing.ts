@@ -1,0 +1,22 @@
+import { isThere, type ResourceKind } from '../resource.js';
+import { type SiteRule, shownUrl, siteFinding } from '../site.js';
+
+/** What an app works without. Links to other pages and source maps are not loaded by browsers. */
+const levels: Readonly<Partial<Record<ResourceKind, 'error' | 'warning'>>> = {
+  script: 'error',
+  worker: 'error',
+  style: 'error',
+  font: 'warning',
+  image: 'warning',
+  manifest: 'warning',
+};
+
+/** Files that the site names and does not have. */
+export const missingFiles: SiteRule = (site) =>
+  site.resources.flatMap((resource) => {
+    const level = levels[resource.kind];
+    if (resource.isGuess || isThere(resource) || level === undefined || resource.from === undefined) return [];
+    const remedy = 'deploy all files of one build; keep those of the previous build until browsers have the new page';
+    const message = `loads ${shownUrl(resource.url)}, which answers with status ${resource.status}`;
+    return [siteFinding(site, 'serve/missing-file', shownUrl(resource.from), { message, remedy, level })];
+  });

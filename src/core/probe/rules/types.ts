@@ -1,0 +1,29 @@
+import { isPage, isThere, typeOf } from '../resource.js';
+import { type SiteRule, shownUrl, siteFinding } from '../site.js';
+
+/** JavaScript MIME types (MIME Sniffing, 4.6). */
+const script = /^(text|application)\/(x-)?(java|ecma|j|live)script[\d.]*$/;
+
+/** Scripts and style sheets with a type that browsers refuse (HTML, 8.1.4.2; CSSOM, 6.3). */
+export const wrongTypes: SiteRule = (site) =>
+  site.resources.flatMap((resource) => {
+    const { kind, isGuess, isCors, url } = resource;
+    if (isGuess || !isThere(resource) || (kind !== 'script' && kind !== 'style')) return [];
+    const type = typeOf(resource);
+    const isModule = kind === 'script' && isCors;
+    const isRight =
+      kind === 'script' ? script.test(type) || (!isModule && type === '') : type === 'text/css' || type === '';
+    // Without `nosniff`, browsers run classic scripts of most types.
+    if (isRight || (!isPage(resource) && !isModule && kind === 'script')) return [];
+    const what = kind === 'script' ? 'script' : 'style sheet';
+    return [
+      siteFinding(site, 'serve/wrong-type', shownUrl(url), {
+        message: isPage(resource)
+          ? `is a page, but is loaded as a ${what}: the site probably lacks the file and answers with its start page`
+          : `has the type ${type === '' ? '(none)' : type}, so browsers refuse it as a ${what}`,
+        remedy: isPage(resource)
+          ? 'deploy all files of the build, and let the server answer paths of missing files with status 404'
+          : `send \`content-type: ${kind === 'script' ? 'text/javascript' : 'text/css'}\``,
+      }),
+    ];
+  });

@@ -1,0 +1,76 @@
+import type { RawFinding } from '../findings/finding.js';
+import type { Receipt } from '../receipt/receipt.js';
+import { localTime } from '../text/display.js';
+import { firstWords } from '../text/nearest.js';
+import { type Site, shownUrl, siteFinding } from './site.js';
+
+/** A file of the site that some build wrote. */
+export interface KnownFile {
+  url: string;
+  /** SHA-256 of the file, or of the page without its tag for load-time values. */
+  sha256: string;
+}
+
+/** Which build a site serves. */
+export interface ServedBuild {
+  /** The build that most files are of; absent if no receipt describes any. */
+  receipt?: Receipt;
+  /** Files of builds, by the newest build that explains each. */
+  builds: { receipt: Receipt; urls: string[] }[];
+  /** Files that no receipt describes. */
+  unknown: string[];
+}
+
+/**
+ * Finds the builds that a site's files are of. A file that several builds wrote says nothing about which one is served, so builds
+ * are chosen to be few: each time the one that explains most of the rest, the newest of equals.
+ * @param receipts the newest first
+ */
+export function servedBuild(files: readonly KnownFile[], receipts: readonly Receipt[]): ServedBuild {
+  const digests = receipts.map((receipt) => ({
+    receipt,
+    digests: new Set(receipt.subject.map(({ digest }) => digest.sha256)),
+  }));
+  const isKnown = ({ sha256 }: KnownFile) => digests.some((one) => one.digests.has(sha256));
+  const unknown = files.filter((file) => !isKnown(file)).map(({ url }) => url);
+  const builds: ServedBuild['builds'] = [];
+  for (let left = files.filter(isKnown); left.length > 0; ) {
+    const counted = digests.map((one) => ({ ...one, own: left.filter(({ sha256 }) => one.digests.has(sha256)) }));
+    const best = counted.reduce((a, b) => (b.own.length > a.own.length ? b : a));
+    builds.push({ receipt: best.receipt, urls: best.own.map(({ url }) => url) });
+    left = left.filter((file) => !best.own.includes(file));
+  }
+  const [first] = builds;
+  return { ...(first && { receipt: first.receipt }), builds, unknown };
+}
+
+/** Whether an older build, another stage's build or several builds are served. @param newest of the stage */
+export function versionFindings(site: Site, served: ServedBuild, newest: Receipt | undefined): RawFinding[] {
+  const { receipt, builds } = served;
+  if (!receipt) return [];
+  const { stage, builtAt, bundle } = receipt.predicate;
+  const url = shownUrl(site.url);
+  if (stage !== site.stage)
+    return [
+      siteFinding(site, 'serve/out-of-date', url, {
+        message: `the site serves a build of ${bundle} for ${stage}, from ${localTime(builtAt)}, not for ${site.stage}`,
+        remedy: `deploy a build for ${site.stage}: adder with ${site.stage} --bundle ${bundle}`,
+      }),
+    ];
+  const findings: RawFinding[] = [];
+  if (newest && newest.predicate.builtAt !== builtAt)
+    findings.push(
+      siteFinding(site, 'serve/out-of-date', url, {
+        message: `the site serves the build of ${localTime(builtAt)}; the newest one is of ${localTime(newest.predicate.builtAt)}`,
+        remedy: `deploy the current build of ${bundle}`,
+      }),
+    );
+  for (const other of builds.slice(1))
+    findings.push(
+      siteFinding(site, 'serve/mixed-builds', shownUrl(other.urls[0] ?? url), {
+        message: `${other.urls.length === 1 ? 'this file is' : `${firstWords(other.urls.map(shownUrl), 3)} are`} of the build of ${localTime(other.receipt.predicate.builtAt)}, while the site serves that of ${localTime(builtAt)}`,
+        remedy: 'finish the deployment, and empty the caches in front of the site (CDN, proxy)',
+      }),
+    );
+  return findings;
+}

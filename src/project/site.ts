@@ -1,0 +1,307 @@
+import { setTimeout as wait } from 'node:timers/promises';
+import { inlineSourceMap, sourceMapAddress } from '../core/inspect/source-map.js';
+import { limits } from '../core/limits/index.js';
+import { linksInJson, linksInPage, linksInScript, linksInStyle } from '../core/probe/links.js';
+import { isPage, isThere, type Link, type Resource, typeOf } from '../core/probe/resource.js';
+import { shownUrl } from '../core/probe/site.js';
+import { sha256 } from '../core/text/hash.js';
+import { hostOf, isPrivateHost } from '../host/addresses.js';
+import { type Answer, type HttpClient, HttpProblem } from '../host/http.js';
+import { sendPatiently } from '../host/retry.js';
+import type { Work } from '../host/work.js';
+
+/** Requests at the same time, attempts for each, redirects that are followed, and requests per second to a public host. */
+const [AT_ONCE, ATTEMPTS, MOST_REDIRECTS, PER_SECOND] = [6, 3, 5, 40];
+
+export interface SiteRequest {
+  url: string;
+  /** How many links to other pages are followed, one after the other. */
+  depth: number;
+  /** Hosts besides the site's own whose files are read. */
+  assetHosts: readonly string[];
+  /** Requests per second; chosen by the host if absent. */
+  perSecond?: number | undefined;
+}
+
+/** A file of the site with its content, which is only valid during the call that gets it. */
+export interface SiteFile {
+  resource: Resource;
+  body: Uint8Array;
+  /** The text of its source map. */
+  map?: string;
+}
+
+/** What the reader does with files, and with what it could not read. */
+export interface SiteVisitor {
+  /** Calls follow one after the other. */
+  file(file: SiteFile): Promise<void>;
+  unread(url: string, because: string): void;
+}
+
+interface Queued extends Link {
+  from?: string;
+  depth: number;
+  /** The base of the page that leads to it. */
+  base?: string;
+}
+
+/** Reads a site: its pages, and everything that they load. Content is handed out and not kept. */
+export class SiteReader {
+  readonly resources: Resource[] = [];
+  /** Service workers, with the URLs that each names. */
+  readonly workers = new Map<string, string[]>();
+  /** Hosts that files refer to and that are not read. */
+  readonly otherHosts = new Set<string>();
+  readonly #queue: Queued[] = [];
+  /** What was asked for, by URL; the resource once there is an answer. */
+  readonly #seen = new Map<string, { link: Queued; resource?: Resource }>();
+  readonly #hosts: Set<string>;
+  readonly #interval: number;
+  readonly #until = Date.now() + limits.probeSeconds.value * 1000;
+  #bytes = 0;
+  #running = 0;
+  #next = 0;
+  /** Files are searched one after the other. */
+  #turn: Promise<void> = Promise.resolve();
+
+  constructor(
+    readonly client: HttpClient,
+    readonly request: SiteRequest,
+    readonly visitor: SiteVisitor,
+    readonly work: Work,
+  ) {
+    const { host } = new URL(request.url);
+    this.#hosts = new Set([host, ...request.assetHosts]);
+    const rate = request.perSecond ?? (isPrivateHost(hostOf(request.url)) ? undefined : PER_SECOND);
+    this.#interval = rate === undefined ? 0 : 1000 / rate;
+  }
+
+  /** Reads everything that follows from the first page. @param more files that the site should have */
+  async read(more: readonly Link[]): Promise<void> {
+    this.#add({ url: this.request.url, kind: 'page', isCors: false, isGuess: false, depth: this.request.depth });
+    for (const link of more) this.#add({ ...link, depth: 0 });
+    await this.#drain();
+  }
+
+  async #drain(): Promise<void> {
+    await new Promise<void>((resolve, reject) => {
+      const step = (): void => {
+        while (this.#running < AT_ONCE && this.#queue.length > 0) {
+          const link = this.#queue.shift() as Queued;
+          const stop = this.#stopReason();
+          if (stop !== undefined) {
+            this.visitor.unread(shownUrl(link.url), `${stop}; ${this.#queue.length} more files were not read`);
+            this.#queue.length = 0;
+            break;
+          }
+          this.#running++;
+          this.#visit(link).then(() => {
+            this.#running--;
+            step();
+          }, reject);
+        }
+        if (this.#running === 0 && this.#queue.length === 0) resolve();
+      };
+      step();
+    });
+    await this.#turn;
+  }
+
+  #stopReason(): string | undefined {
+    if (this.work.isStopped) return 'was not read: the probe was stopped';
+    if (Date.now() > this.#until) return 'was not read: the probe took too long';
+    if (this.resources.length >= limits.probeFiles.value) return 'was not read: the site has too many files';
+    return this.#bytes > limits.probeBytes.value ? 'was not read: the site is too large' : undefined;
+  }
+
+  #add(link: Queued): void {
+    const { host } = new URL(link.url);
+    const key = keyOf(link);
+    const known = this.#seen.get(key);
+    if (known) {
+      confirm(known, link);
+      return;
+    }
+    if (!this.#hosts.has(host)) {
+      if (!link.isGuess) this.otherHosts.add(host);
+      return;
+    }
+    this.#seen.set(key, { link });
+    this.#queue.push(link);
+    this.work.total++;
+  }
+
+  async #visit(link: Queued): Promise<void> {
+    this.work.begin(0);
+    const answer = await this.#get(link);
+    if (!answer) return;
+    const resource = this.#record(link, answer);
+    await this.work.turn(answer.body.length);
+    // A server of a single-page app answers with its page whatever is asked for.
+    const isStandIn = link.isGuess && link.kind !== 'page' && isPage(resource);
+    if (!isThere(resource) || isStandIn) return;
+    const text = isText(resource) ? Buffer.from(answer.body).toString() : '';
+    this.#follow(link, resource, text);
+    const map = await this.#mapOf(link, resource, text);
+    const file = { resource, body: answer.body, ...(map !== undefined && { map }) };
+    const before = this.#turn;
+    this.#turn = before.then(() => this.visitor.file(file));
+    await this.#turn;
+  }
+
+  #record(link: Queued, { status, headers, body, url }: Answer): Resource {
+    const { kind, isCors, isGuess, from } = link;
+    this.#bytes += body.length;
+    const resource: Resource = {
+      ...{ url, kind, isCors, isGuess, status, headers },
+      ...(from !== undefined && { from }),
+      bytes: body.length,
+      sha256: sha256(body),
+    };
+    this.resources.push(resource);
+    const entry = this.#seen.get(keyOf(link));
+    if (entry) entry.resource = resource;
+    return resource;
+  }
+
+  /** @returns undefined if there is no answer, which is reported unless the file was only a guess */
+  async #get(link: Queued): Promise<Answer | undefined> {
+    let { url } = link;
+    for (let redirects = 0; ; redirects++) {
+      const answer = await this.#send(url, link);
+      if (typeof answer === 'string') {
+        if (!link.isGuess) this.visitor.unread(shownUrl(url), answer);
+        return undefined;
+      }
+      const target = redirectOf(answer, url);
+      if (target === undefined) return answer;
+      const refusal = this.#refuseRedirect(target, redirects);
+      if (refusal !== undefined) {
+        if (!link.isGuess) this.visitor.unread(shownUrl(url), refusal);
+        return undefined;
+      }
+      url = target;
+      this.#seen.set(url, { link });
+    }
+  }
+
+  #refuseRedirect(target: string, redirects: number): string | undefined {
+    if (redirects >= MOST_REDIRECTS) return `redirects more than ${MOST_REDIRECTS} times`;
+    const { host, protocol } = new URL(target);
+    if (protocol !== 'https:' && this.request.url.startsWith('https:')) return 'redirects to a URL without encryption';
+    return this.#hosts.has(host)
+      ? undefined
+      : `redirects to another host, ${host}: probe that URL, or add --asset-host ${host}`;
+  }
+
+  /** @returns the answer, or why there is none */
+  async #send(url: string, { isCors, kind }: Pick<Link, 'isCors' | 'kind'>): Promise<Answer | string> {
+    await this.#pace();
+    const { origin } = new URL(this.request.url);
+    const headers = {
+      accept: kind === 'page' ? 'text/html,*/*;q=0.8' : '*/*',
+      // Servers may send the header that allows it only if they are asked as a browser asks.
+      ...(isCors && new URL(url).origin !== origin && { origin }),
+    };
+    try {
+      return await sendPatiently(
+        this.client,
+        { url, headers, mostBytes: limits.probeFileBytes.value },
+        { attempts: ATTEMPTS },
+      );
+    } catch (error) {
+      if (error instanceof HttpProblem) return error.message;
+      throw error;
+    }
+  }
+
+  async #pace(): Promise<void> {
+    const now = Date.now();
+    const at = Math.max(now, this.#next);
+    this.#next = at + this.#interval;
+    if (at > now) await wait(at - now);
+  }
+
+  #follow(link: Queued, resource: Resource, text: string): void {
+    const { url, kind } = resource;
+    const from = url;
+    if (isPage(resource)) {
+      const { base, loads, links } = linksInPage(text, url);
+      // What a page loads from another host belongs to the site.
+      for (const one of loads)
+        if (!one.isGuess && (one.kind === 'script' || one.kind === 'style')) this.#hosts.add(new URL(one.url).host);
+      for (const one of loads) this.#add({ ...one, from, depth: 0, base });
+      if (link.depth <= 0) return;
+      const { host } = new URL(this.request.url);
+      for (const target of links.filter((one) => new URL(one).host === host))
+        this.#add({ url: target, kind: 'page', isCors: false, isGuess: true, from, depth: link.depth - 1 });
+      return;
+    }
+    const base = link.base ?? this.request.url;
+    const found =
+      kind === 'style' || typeOf(resource) === 'text/css'
+        ? linksInStyle(text, url)
+        : kind === 'script' || kind === 'worker'
+          ? linksInScript(text, url, base)
+          : kind === 'manifest' || /manifest/i.test(new URL(url).pathname)
+            ? linksInJson(text, url, base)
+            : [];
+    if (kind === 'worker') this.workers.set(url, [...new Set(found.map((one) => one.url))]);
+    // Source maps are read together with their files.
+    for (const one of found) if (one.kind !== 'map') this.#add({ ...one, from, depth: 0, base });
+  }
+
+  /** The source map that a file names, or that has its usual name. */
+  async #mapOf({ kind }: Link, { url, headers }: Resource, text: string): Promise<string | undefined> {
+    if (kind !== 'script' && kind !== 'style') return undefined;
+    const named = sourceMapAddress(text) ?? headers.get('sourcemap') ?? headers.get('x-sourcemap');
+    const inline = named === undefined ? undefined : inlineSourceMap(named);
+    if (inline !== undefined || named?.startsWith('data:')) return inline;
+    const at = named ?? `${new URL(url).pathname}.map`;
+    const target = URL.canParse(at, url) ? new URL(at, url).href : undefined;
+    if (target === undefined || this.#seen.has(target) || !this.#hosts.has(new URL(target).host)) return undefined;
+    const link: Queued = { url: target, kind: 'map', isCors: false, isGuess: named === undefined, from: url, depth: 0 };
+    this.#seen.set(target, { link });
+    const answer = await this.#get(link);
+    if (!answer) return undefined;
+    const resource = this.#record(link, answer);
+    if (!isThere(resource) || isPage(resource)) return undefined;
+    const before = this.#turn;
+    this.#turn = before.then(() => this.visitor.file({ resource, body: answer.body }));
+    await this.#turn;
+    return Buffer.from(answer.body).toString();
+  }
+}
+
+/** Pages differ by their paths; queries would have no end. */
+function keyOf({ url, kind }: Link): string {
+  const { origin, pathname } = new URL(url);
+  return kind === 'page' ? origin + pathname : url;
+}
+
+/** A file that was a guess, and that another file turns out to load. */
+function confirm({ link, resource }: { link: Queued; resource?: Resource }, found: Queued): void {
+  for (const known of resource ? [link, resource] : [link]) {
+    known.isCors ||= found.isCors;
+    if (!known.isGuess || found.isGuess) continue;
+    known.isGuess = false;
+    known.kind = found.kind;
+    if (found.from !== undefined) known.from = found.from;
+  }
+}
+
+function redirectOf({ status, headers }: Answer, url: string): string | undefined {
+  const location = headers.get('location');
+  if (status < 300 || status >= 400 || status === 304 || location === undefined) return undefined;
+  return URL.canParse(location, url) ? new URL(location, url).href : undefined;
+}
+
+const texts = /^(text\/|application\/(json|javascript|ecmascript|x-javascript|manifest\+json|xml))/;
+
+function isText(resource: Resource): boolean {
+  const type = typeOf(resource);
+  return (
+    texts.test(type) ||
+    ((type === '' || type === 'application/octet-stream') && resource.kind !== 'image' && resource.kind !== 'font')
+  );
+}

@@ -1,0 +1,396 @@
+import { readdirSync, readFileSync } from 'node:fs';
+import { afterEach, describe, expect, test } from 'vitest';
+import { type Ran, TestProject } from '../support/adder.js';
+import { MadeUpSite, type SiteFile } from '../support/site.js';
+
+const secrets = {
+  FARE_SIGNING_KEY: 'made-up-signing-key-for-fares-0001',
+  SOURCE_MAP_UPLOAD_TOKEN: 'made-up-upload-token-0001',
+  API_TOKEN: 'made-up-api-token-of-quay-0001',
+};
+
+const contract = `adder: 1
+stages:
+  staging: { layers: [.env.staging] }
+  production: { layers: [.env.production] }
+bundles:
+  ticket-desk: { toolchain: vite, code: src, output: dist, build: node build.mjs }
+variables:
+  FERRY_API_URL: { reach: public }
+  SOURCE_MAP_UPLOAD_TOKEN: { reach: build }
+  FARE_SIGNING_KEY: { reach: server }
+  API_TOKEN: { reach: server }
+`;
+
+const envFile = (more: Record<string, string> = {}) =>
+  Object.entries({ FERRY_API_URL: 'https://api.saltmarsh.example', ...secrets, ...more })
+    .map(([name, value]) => `${name}='${value}'\n`)
+    .join('');
+
+/** A build with a page, a script, a lazy chunk and a map. */
+const builder = `import { createHash } from 'node:crypto';
+import { mkdirSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
+rmSync('dist', { recursive: true, force: true });
+mkdirSync('dist/assets', { recursive: true });
+const write = (name, text) => {
+  const digest = createHash('sha256').update(text).digest('hex').slice(0, 8);
+  writeFileSync('dist/assets/' + name + '-' + digest + '.js', text);
+  return name + '-' + digest + '.js';
+};
+const lazy = write('lazy', 'export const map = "a ' + process.env.VITE_FERRY_API_URL + ' map";');
+const main = write('main', 'fetch("' + process.env.VITE_FERRY_API_URL + '/fares");import("./' + lazy + '");');
+writeFileSync('dist/index.html', '<!doctype html><html><head><script type="module" src="/assets/' + main + '"></script></head><body></body></html>');
+`;
+
+let site: MadeUpSite;
+let assets: MadeUpSite | undefined;
+afterEach(async () => {
+  await site?.stop();
+  await assets?.stop();
+  assets = undefined;
+});
+
+function shop(files: Record<string, string> = {}): TestProject {
+  return new TestProject({
+    'adder.yaml': contract,
+    '.env.production': envFile(),
+    '.env.staging': envFile({ FERRY_API_URL: 'https://api.staging.saltmarsh.test' }),
+    'src/main.ts': 'fetch(import.meta.env.VITE_FERRY_API_URL)',
+    'build.mjs': builder,
+    ...files,
+  });
+}
+
+/** Builds, and returns the output as the files of a site. */
+function build(project: TestProject, stage = 'production'): Record<string, SiteFile> {
+  const { code, stderr } = project.adder(['with', stage]);
+  expect(code, stderr).toBe(0);
+  const names = readdirSync(project.path('dist'), { recursive: true, encoding: 'utf8' }).filter((name) =>
+    /\.\w+$/.test(name),
+  );
+  const files = names.map((name) => [`/${name}`, { body: readFileSync(project.path('dist', name)) }] as const);
+  return { ...Object.fromEntries(files), '/': Object.fromEntries(files)['/index.html'] as SiteFile };
+}
+
+async function probed(project: TestProject, args: readonly string[] = [], env: Record<string, string> = {}) {
+  const ran = await project.adderBeside(['probe', `${site.url}/`, '--format', 'json', ...args], env);
+  if (ran.stdout === '') throw new Error(`no report: ${ran.stderr}`);
+  const report = JSON.parse(ran.stdout);
+  const found = report.findings.map(
+    ({ code, variable, place }: { code: string; variable?: string; place?: { path: string } }) =>
+      [code, variable, place?.path.replace(site.url, '').replace(assets?.url ?? '\0', 'ASSETS')]
+        .filter(Boolean)
+        .join(' '),
+  );
+  return { ran, report, found: found.sort() as string[], answers: answersOf(report) };
+}
+
+function answersOf({ answers }: { answers: Record<string, { answer: string }> }): string[] {
+  return ['nothingLeaked', 'allThere', 'current'].map((question) => answers[question]?.answer ?? '');
+}
+
+const withHeaders = (files: Record<string, SiteFile>, pattern: RegExp, headers: Record<string, string>) =>
+  Object.fromEntries(
+    Object.entries(files).map(([path, file]) =>
+      pattern.test(path) && typeof file !== 'string'
+        ? [path, { ...file, headers: { ...file.headers, ...headers } }]
+        : [path, file],
+    ),
+  );
+
+describe('a site as it was built', () => {
+  test('is clean, and its lazy chunk is among the files', async () => {
+    const project = shop();
+    site = await MadeUpSite.start(build(project));
+    const { found, answers, report, ran } = await probed(project);
+    expect([found, answers, ran.code]).toEqual([[], ['yes', 'yes', 'yes'], 0]);
+    expect(report.served.builds).toEqual([expect.objectContaining({ stage: 'production', files: 4 })]);
+    expect(site.paths().some((path) => path.startsWith('/assets/lazy-'))).toBe(true);
+    project.expectNone(Object.values(secrets), ran);
+  });
+
+  test('no request carries a secret or a cookie, and each names Adder', async () => {
+    const project = shop();
+    site = await MadeUpSite.start(withHeaders(build(project), /./, { 'set-cookie': 'session=1' }));
+    await probed(project);
+    for (const { headers, url = '' } of site.requests) {
+      expect(headers['user-agent']).toMatch(/^adder\//);
+      expect(headers.cookie).toBeUndefined();
+      for (const secret of Object.values(secrets)) expect(JSON.stringify(headers) + url).not.toContain(secret);
+    }
+  });
+
+  test('without receipts, whether it is current is not known', async () => {
+    const project = shop();
+    const files = build(project);
+    site = await MadeUpSite.start(files);
+    const { answers, ran } = await probed(
+      new TestProject({ 'adder.yaml': contract, '.env.production': envFile(), 'src/main.ts': '' }),
+      ['--stage', 'production'],
+    );
+    expect([answers, ran.code]).toEqual([['yes', 'yes', 'not known'], 3]);
+  });
+});
+
+describe('which build is served', () => {
+  test('an older one: the newest has the new value, so it is redeployed', async () => {
+    const project = shop();
+    site = await MadeUpSite.start(build(project));
+    project.write('.env.production', envFile({ FERRY_API_URL: 'https://booking.saltmarsh.example' }));
+    const changed = await probed(project);
+    expect(changed.found).toContain('stale/past-value FERRY_API_URL /');
+    expect(changed.report.since[0].changes).toEqual([
+      expect.objectContaining({ variable: 'FERRY_API_URL', action: 'rebuild' }),
+    ]);
+    build(project);
+    const { found, report, answers } = await probed(project);
+    expect(found).toContain('serve/out-of-date /');
+    expect(report.since[0].changes).toEqual([
+      expect.objectContaining({ variable: 'FERRY_API_URL', action: 'redeploy' }),
+    ]);
+    expect(answers[2]).toBe('no');
+  });
+
+  test('another stage’s', async () => {
+    const project = shop();
+    site = await MadeUpSite.start(build(project, 'staging'));
+    const { found } = await probed(project, ['--stage', 'production']);
+    expect(found).toContain('serve/out-of-date /');
+    expect(found.some((one) => one.startsWith('stage/foreign-value FERRY_API_URL'))).toBe(true);
+  });
+
+  test('two at once, because a cache keeps an old chunk', async () => {
+    const project = shop();
+    const old = build(project);
+    project.write('.env.production', envFile({ FERRY_API_URL: 'https://booking.saltmarsh.example' }));
+    project.write('build.mjs', builder.replace("write('lazy',", "write('lazy',  '/* 2 */' +"));
+    const lazy = (files: object) => Object.keys(files).find((path) => path.includes('lazy')) as string;
+    const files = build(project);
+    // The page and the main script are new; the cache answers for the chunk with the old content.
+    site = await MadeUpSite.start({ ...files, [lazy(files)]: old[lazy(old)] as SiteFile });
+    const { found, ran } = await probed(project);
+    expect(found).toContain(`serve/mixed-builds ${lazy(files)}`);
+    expect(ran.code).toBe(1);
+  });
+});
+
+describe('what is wrong with the answers', () => {
+  test('a missing chunk, and a server that answers everything with its page', async () => {
+    const project = shop();
+    const files = build(project);
+    const main = Object.keys(files).find((path) => path.includes('main-')) as string;
+    const lazy = Object.keys(files).find((path) => path.includes('lazy-')) as string;
+    const { [lazy]: _, ...without } = files;
+    site = await MadeUpSite.start(without);
+    expect((await probed(project)).found).toEqual([`serve/missing-file ${main}`]);
+    site.files = { ...without, '*': files['/'] as SiteFile };
+    const { found, answers } = await probed(project);
+    // Paths that must not answer do not, although each gets the page.
+    expect(found).toEqual([`serve/wrong-type ${lazy}`]);
+    expect(answers[1]).toBe('no');
+  });
+
+  test('assets on another host, without and with the header that modules need', async () => {
+    const project = shop();
+    const files = build(project);
+    assets = await MadeUpSite.start(files);
+    const page = (files['/'] as { body: Buffer }).body.toString().replace('/assets/', `${assets.url}/assets/`);
+    site = await MadeUpSite.start({ '/': page });
+    const { found, report } = await probed(project);
+    expect(found.filter((one) => one.startsWith('serve/cross-origin'))).toHaveLength(2);
+    const { remedy } = report.findings.find(({ code }: { code: string }) => code === 'serve/cross-origin');
+    expect(remedy).toContain(`access-control-allow-origin: ${site.url}`);
+    assets.files = withHeaders(files, /./, { 'access-control-allow-origin': site.url });
+    expect((await probed(project)).found.filter((one) => one.startsWith('serve/cross-origin'))).toEqual([]);
+    expect(assets.requests.find(({ url }) => url?.includes('main-'))?.headers.origin).toBe(site.url);
+  });
+
+  test('an env file, the repository and the contract; secrets are not shown', async () => {
+    const project = shop();
+    site = await MadeUpSite.start({
+      ...build(project),
+      '/.env.production': envFile(),
+      '/.git/HEAD': 'ref: refs/heads/main\n',
+      '/adder.yaml': contract,
+    });
+    const { found, ran, answers } = await probed(project);
+    expect(found).toEqual([
+      'serve/env-file /.env.production',
+      'serve/env-file /.git/HEAD',
+      'serve/env-file /adder.yaml',
+    ]);
+    expect(answers[0]).toBe('no');
+    project.expectNone(Object.values(secrets), ran);
+  });
+
+  test('caching: pages, and files under fixed names; files with a digest may stay', async () => {
+    const project = shop({ 'build.mjs': `${builder}\nwriteFileSync('dist/legacy.js', 'legacy()');` });
+    const files = withHeaders(build(project), /./, { 'cache-control': 'public, max-age=31536000' });
+    const page = (files['/'] as { body: Buffer }).body
+      .toString()
+      .replace('</head>', '<script src="/legacy.js"></script></head>');
+    site = await MadeUpSite.start({ ...files, '/': { ...(files['/'] as object), body: page } });
+    const { found, report } = await probed(project);
+    expect(found.filter((one) => one.startsWith('serve/'))).toEqual(
+      ['serve/long-cache /', 'serve/long-cache /index.html', 'serve/long-cache /legacy.js'].filter((one) =>
+        found.includes(one),
+      ),
+    );
+    expect(found).toEqual(expect.arrayContaining(['serve/long-cache /', 'serve/long-cache /legacy.js']));
+    expect(report.findings[0].message).toContain('(cache-control: public, max-age=31536000)');
+  });
+
+  test('load-time values: wrong ones, under a fixed name, and in a service worker', async () => {
+    const project = shop({
+      'adder.yaml': `${contract}  NOTICE_BANNER: { reach: public, delivery: runtime, required: [production] }\n`,
+    });
+    project.write('.env.production', envFile({ NOTICE_BANNER: 'The ferry is late' }));
+    const files = build(project);
+    const page = (files['/'] as { body: Buffer }).body
+      .toString()
+      .replace('<head>', '<head><script src="/env.js"></script>');
+    const worker = '<script>navigator.serviceWorker.register("/sw.js")</script>';
+    site = await MadeUpSite.start({
+      ...files,
+      '/': page.replace('<body>', `<body>${worker}`),
+      '/env.js': 'window.env = { NOTICE_BANNER: "The ferry is on time" };',
+      '/sw.js': 'precache([{url:"/env.js"},{url:"/index.html"}])',
+    });
+    const { found } = await probed(project);
+    expect(found).toEqual(
+      expect.arrayContaining([
+        'serve/cached-runtime-file /env.js',
+        'serve/kept-by-worker /sw.js',
+        'stale/runtime-file NOTICE_BANNER /env.js',
+      ]),
+    );
+    site.files['/env.js'] = {
+      body: 'window.env = { NOTICE_BANNER: "The ferry is late" };',
+      headers: { 'cache-control': 'no-cache' },
+    };
+    site.files['/sw.js'] = 'precache([{url:"/index.html"}])';
+    expect((await probed(project)).found.filter((one) => /runtime-file|worker/.test(one))).toEqual([]);
+  });
+
+  test('leaks in scripts and maps are traced as in files', async () => {
+    const project = shop();
+    const files = build(project);
+    const main = Object.keys(files).find((path) => path.includes('main-')) as string;
+    const leak = `${(files[main] as { body: Buffer }).body}send("${secrets.FARE_SIGNING_KEY}")`;
+    site = await MadeUpSite.start({ ...files, [main]: leak });
+    const { found, ran, answers } = await probed(project);
+    expect(found).toContain(`leak/known-value FARE_SIGNING_KEY ${main}`);
+    expect(answers).toEqual(['no', 'yes', 'not known']);
+    project.expectNone(Object.values(secrets), ran);
+  });
+
+  test('answers of an API, with a method, a body and a credential in a header', async () => {
+    const project = shop({ 'body.json': '{"port":"Quay"}' });
+    site = await MadeUpSite.start({
+      ...build(project),
+      '/api/config': {
+        body: JSON.stringify({ key: secrets.FARE_SIGNING_KEY }),
+        headers: { 'content-type': 'application/json', 'x-trace': secrets.SOURCE_MAP_UPLOAD_TOKEN },
+      },
+    });
+    const { found, ran } = await probed(project, [
+      '--also',
+      'POST /api/config @body.json',
+      '--header',
+      'Authorization: Bearer {API_TOKEN}',
+    ]);
+    expect(found).toEqual([
+      'serve/secret-in-answer FARE_SIGNING_KEY /api/config',
+      'serve/secret-in-answer SOURCE_MAP_UPLOAD_TOKEN /api/config',
+    ]);
+    const asked = site.requests.filter(({ url }) => url === '/api/config');
+    expect(asked.map(({ method, headers }) => [method, headers.authorization])).toEqual([
+      ['POST', `Bearer ${secrets.API_TOKEN}`],
+    ]);
+    // Only the API gets the credential.
+    expect(site.requests.filter(({ headers }) => headers.authorization !== undefined)).toHaveLength(1);
+    project.expectNone(Object.values(secrets), ran);
+  });
+});
+
+describe('polite and safe', () => {
+  test('another host gets no request, unless its files belong to the page', async () => {
+    const project = shop();
+    const files = build(project);
+    assets = await MadeUpSite.start({ '/x.json': '{}' });
+    const elsewhere = assets.url.replace('127.0.0.1', 'localhost');
+    const page = (files['/'] as { body: Buffer }).body
+      .toString()
+      .replace(
+        '<body>',
+        `<body><a href="${elsewhere}/">x</a><img src="${elsewhere}/x.png"><link rel="manifest" href="${elsewhere}/x.json">`,
+      );
+    site = await MadeUpSite.start({ ...files, '/': page });
+    const { report } = await probed(project);
+    expect(assets.requests).toEqual([]);
+    expect(report.coverage.passedOver).toEqual([
+      expect.objectContaining({ because: 'is another host, whose files were not read' }),
+    ]);
+  });
+
+  test('a script on a private host that nobody named is refused', async () => {
+    const project = shop();
+    assets = await MadeUpSite.start({ '/x.js': 'x()' });
+    const elsewhere = assets.url.replace('127.0.0.1', 'localhost');
+    site = await MadeUpSite.start({ ...build(project), '/': `<script src="${elsewhere}/x.js"></script>` });
+    const { report, ran } = await probed(project);
+    expect(assets.requests).toEqual([]);
+    expect(report.coverage.unread).toEqual([
+      expect.objectContaining({ because: 'has a private address, and only hosts that you name may' }),
+    ]);
+    expect(ran.code).toBe(3);
+    await probed(project, ['--asset-host', new URL(elsewhere).host]);
+    expect(assets.paths()).toContain('/x.js');
+  });
+
+  test('redirects stay on the site; loops end', async () => {
+    const project = shop();
+    assets = await MadeUpSite.start({ '/': 'x' });
+    site = await MadeUpSite.start({
+      '/': { status: 302, headers: { location: `${assets.url.replace('127.0.0.1', 'localhost')}/` } },
+    });
+    const away = await project.adderBeside(['probe', site.url, '--stage', 'production']);
+    expect(away).toMatchObject({ code: 2, stderr: expect.stringContaining('redirects to another host') });
+    expect(assets.requests).toEqual([]);
+    site.files = { '/': { status: 302, headers: { location: '/' } } };
+    expect((await project.adderBeside(['probe', site.url, '--stage', 'production'])).stderr).toContain(
+      'redirects more than 5 times',
+    );
+  });
+
+  test('links are followed as far as --depth says, each page once', async () => {
+    const project = shop();
+    const page = (links: string) => ({ body: `<!doctype html>${links}`, headers: { 'content-type': 'text/html' } });
+    site = await MadeUpSite.start({
+      '/': page('<a href="/a?x=1">a</a><a href="/a?x=2">a</a>'),
+      '/a': page('<a href="/b">b</a><a href="/">up</a>'),
+      '/b': page(''),
+    });
+    const pages = async (depth: string) => {
+      site.requests.length = 0;
+      await project.adderBeside(['probe', site.url, '--stage', 'production', '--depth', depth]);
+      return site.paths().filter((path) => /^\/(a|b)?(\?|$)/.test(path));
+    };
+    expect(await pages('0')).toEqual(['/']);
+    expect(await pages('1')).toEqual(['/', '/a?x=1']);
+    expect(await pages('2')).toEqual(['/', '/a?x=1', '/b']);
+  });
+
+  test.each<[title: string, args: string[], message: string]>([
+    ['no URL', ['not a url at all'], 'this is not a URL of a site'],
+    ['a file', ['file:///etc/passwd'], 'this is not a URL of a site'],
+    ['a password', ['https://a:b@shop.example/'], 'contains a user name or password'],
+    ['a host that does not exist', ['https://nowhere.saltmarsh.invalid/'], 'is an unknown host'],
+    ['a broken --also', ['http://127.0.0.1:47999/', '--also', 'x'], 'refused the connection'],
+  ])('%s is refused with exit code 2', async (_, args, message) => {
+    const ran: Ran = await shop().adderBeside(['probe', ...args, '--stage', 'production']);
+    expect(ran.code).toBe(2);
+    expect(ran.stderr).toMatch(new RegExp(`${message}|could not be looked up`));
+    expect(ran.stderr).not.toContain('a:b@');
+  });
+});

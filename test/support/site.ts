@@ -1,0 +1,59 @@
+import { createServer, type IncomingMessage, type Server } from 'node:http';
+import type { AddressInfo } from 'node:net';
+
+/** A file of a made-up site: its content, or content with a status and headers. */
+export type SiteFile = string | { body?: string | Buffer; status?: number; headers?: Record<string, string> };
+
+const types: Record<string, string> = {
+  html: 'text/html; charset=utf-8',
+  js: 'text/javascript',
+  css: 'text/css',
+  json: 'application/json',
+  map: 'application/json',
+  woff2: 'font/woff2',
+};
+
+/** A site in this process, on loopback. */
+export class MadeUpSite {
+  readonly requests: IncomingMessage[] = [];
+  /** Path with its slash to file. */
+  files: Record<string, SiteFile>;
+  readonly #server: Server;
+
+  private constructor(files: Record<string, SiteFile>) {
+    this.files = files;
+    this.#server = createServer((request, response) => {
+      this.requests.push(request);
+      const path = decodeURIComponent((request.url ?? '').replace(/\?.*$/, ''));
+      const file = this.files[path] ?? this.files['*'];
+      const {
+        body = '',
+        status = 200,
+        headers = {},
+      } = file === undefined ? { body: 'not found', status: 404 } : typeof file === 'string' ? { body: file } : file;
+      const ending = path.endsWith('/') ? 'html' : path.replace(/^.*\./, '');
+      const type = this.files[path] === undefined ? 'text/html' : types[ending];
+      response.writeHead(status, { ...(type && { 'content-type': type }), ...headers });
+      response.end(body);
+    });
+  }
+
+  static async start(files: Record<string, SiteFile> = {}): Promise<MadeUpSite> {
+    const site = new MadeUpSite(files);
+    await new Promise<void>((resolve) => site.#server.listen(0, '127.0.0.1', resolve));
+    return site;
+  }
+
+  get url(): string {
+    return `http://127.0.0.1:${(this.#server.address() as AddressInfo).port}`;
+  }
+
+  paths(): string[] {
+    return this.requests.map(({ url = '' }) => url);
+  }
+
+  async stop(): Promise<void> {
+    this.#server.closeAllConnections();
+    await new Promise((resolve) => this.#server.close(resolve));
+  }
+}
