@@ -285,6 +285,12 @@ export const options = {
     range: 'a host, such as assets.saltmarsh.example',
     help: 'Also read files from this host (default: the site, and hosts of its scripts and style sheets)',
   },
+  browser: {
+    schema: flag,
+    type: 'boolean',
+    group: 'What to check',
+    help: 'Also open the page in Chromium: values that are gone after the app starts',
+  },
   rate: {
     schema: z.optional(z.coerce.number().check(z.gte(0.1), z.lte(1000))),
     type: 'string',

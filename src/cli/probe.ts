@@ -23,6 +23,7 @@ export const probeSite = defineCommand({
     'also',
     'header',
     'asset-host',
+    'browser',
     'rate',
     'allow-incomplete',
     'color',
@@ -35,8 +36,16 @@ export const probeSite = defineCommand({
   ],
   async run({ words: [given = ''], options, world }) {
     const project = openProject(world, options.contract);
-    const { depth, also, header: headers, rate: perSecond } = options;
-    const request = { url: siteUrl(given), depth, also, headers, perSecond, assetHosts: options['asset-host'] };
+    const { depth, also, header: headers, rate: perSecond, browser } = options;
+    const request = {
+      url: siteUrl(given),
+      depth,
+      also,
+      headers,
+      perSecond,
+      browser,
+      assetHosts: options['asset-host'],
+    };
     const { stage, served, isStopped, ...result } = await probe(
       project,
       { ...request, stage: options.stage, bundle: options.bundle },

@@ -12,9 +12,11 @@ import { memoryArtifact } from '../core/inspect/memory-artifact.js';
 import { ArtifactSearch } from '../core/inspect/search.js';
 import { settingsOnce } from '../core/inspect/settings.js';
 import { limits } from '../core/limits/index.js';
+import { weakness } from '../core/needles/weak.js';
 import { type AlsoRequest, parseAlso, parseHeader } from '../core/probe/also.js';
 import { privatePaths } from '../core/probe/exposed.js';
 import { kindByName } from '../core/probe/links.js';
+import { isAboutValues, READABLE_TEXT, readableText } from '../core/probe/rendered.js';
 import { isPage, isThere, type Link, type Resource } from '../core/probe/resource.js';
 import { siteRules } from '../core/probe/rules/index.js';
 import { type Site, shownUrl, siteFinding } from '../core/probe/site.js';
@@ -31,6 +33,7 @@ import { settingsIn } from '../core/runtime/settings-script.js';
 import { reveal } from '../core/secrets/secret.js';
 import { count } from '../core/text/display.js';
 import { sha256 } from '../core/text/hash.js';
+import { toolchainOf } from '../core/toolchains/index.js';
 import { hostOf } from '../host/addresses.js';
 import { describeFileError } from '../host/files.js';
 import { HttpClient, HttpProblem } from '../host/http.js';
@@ -54,6 +57,8 @@ export interface ProbeRequest extends SiteRequest {
   also: readonly string[];
   /** Headers for those, as `Name: value`. */
   headers: readonly string[];
+  /** Also open the first page in a browser. */
+  browser: boolean;
 }
 
 export interface ProbeResult extends CheckResult {
@@ -94,6 +99,8 @@ class Probe {
   /** Texts of pages and of files that may have load-time values, by URL. */
   readonly #texts = new Map<string, string>();
   readonly #valueFiles = new Set<string>();
+  /** The first page as the server sent it. */
+  #firstText: string | undefined;
   readonly #resolution: Resolution;
   readonly #others: readonly Resolution[];
   readonly #search: ArtifactSearch;
@@ -132,7 +139,7 @@ class Probe {
     );
     const receipts = this.#receipts();
     await reader.read(this.#expectedFiles(request.url, receipts));
-    const first = reader.resources[0];
+    const { first } = reader;
     if (!first) throw new Failure(this.#why(request.url), 'check the URL, and that the site can be reached from here');
     const site: Site = {
       url: first.url,
@@ -147,6 +154,7 @@ class Probe {
     this.#headers(site);
     await this.#privateFiles(site);
     await this.#also(site, request);
+    if (request.browser) await this.#afterStart(site);
     const served = servedBuild(this.#known, receipts);
     const since = this.#version(site, served, receipts);
     this.#loadTimeValues(site);
@@ -210,6 +218,8 @@ class Probe {
     const newest = receipts.find(({ predicate }) => predicate.stage === this.stage);
     const paths = newest?.subject.map(({ name }) => name) ?? [];
     const served = commonFolder(paths.filter((path) => /\.html?$/.test(path)));
+    // Frameworks with a server have their pages elsewhere.
+    if (!paths.includes(`${served}index.html`)) return [];
     const directory = new URL('.', url);
     return paths.flatMap((path) => {
       if (!path.startsWith(served) || served === '' || /\.(map|gz|br)$/.test(path)) return [];
@@ -220,8 +230,9 @@ class Probe {
     });
   }
 
-  async #file({ resource, body, map }: SiteFile): Promise<void> {
+  async #file({ resource, body, map, isFirst }: SiteFile): Promise<void> {
     const { url, kind } = resource;
+    if (isFirst) this.#firstText = Buffer.from(body).toString();
     const shown = shownUrl(url);
     const name = isPage(resource) && !/\.html?$/.test(shown) ? `${shown.replace(/\/$/, '')}/index.html` : shown;
     const artifact = { ...memoryArtifact(name, body, 'browser', map), name: shown };
@@ -258,7 +269,9 @@ class Probe {
       this.#texts.set(url, text);
     if (text !== undefined && isCandidate && this.#hasValues(url, text)) this.#valueFiles.add(url);
     const isOfStage = PAGE_FILE.test(url.slice(url.lastIndexOf('/') + 1));
-    if (isOfStage || !['page', 'script', 'style'].includes(kind)) return;
+    // A page that a server renders is another one at each request.
+    const isRendered = isHtml && toolchainOf(this.bundle).rendersOnServer === true;
+    if (isOfStage || isRendered || !['page', 'script', 'style'].includes(kind)) return;
     const plain = isHtml ? Buffer.from(withoutValues(Buffer.from(body).toString('latin1')), 'latin1') : undefined;
     this.#known.push({ url, sha256: plain ? sha256(plain) : digest });
   }
@@ -272,6 +285,30 @@ class Probe {
   #firstPage({ url, status }: Resource): void {
     const path = shownUrl(url);
     this.#unread.push({ path, inside: [], because: `answers with status ${status}` });
+  }
+
+  /** Values that the server rendered into the page, and that are gone after the app started. */
+  async #afterStart(site: Site): Promise<void> {
+    const sent = this.#firstText === undefined ? '' : readableText(this.#firstText);
+    const values = [...this.#resolution.values.values()].filter(
+      ({ variable, value }) =>
+        variable.reach === 'public' && value && !weakness(reveal(value)) && sent.includes(reveal(value)),
+    );
+    const hosts = new Set(site.resources.map(({ url }) => new URL(url).host));
+    const isAllowed = (url: string) => !/^https?:/.test(url) || hosts.has(new URL(url).host);
+    const { startedPage } = await import('../host/browser.js');
+    const { text, errors } = await startedPage(site.url, READABLE_TEXT, isAllowed, this.world);
+    const [error] = errors.filter(isAboutValues);
+    for (const { variable, value } of values) {
+      if (!value || text.includes(reveal(value))) continue;
+      const because = error === undefined ? '' : `; the browser's console: ${error}`;
+      const finding = siteFinding(site, 'serve/lost-in-browser', shownUrl(site.url), {
+        message: `the page that the server sends has the value of ${variable.name}, but it is gone after the app starts${because}`,
+        remedy:
+          'read it in browser code as a public value: inlined, or from the public runtime configuration of the framework',
+      });
+      this.#findings.push({ ...finding, variable: variable.name });
+    }
   }
 
   /** Secrets in headers, which name them and are masked like any text. */

@@ -29,6 +29,8 @@ export interface SiteFile {
   body: Uint8Array;
   /** The text of its source map. */
   map?: string;
+  /** The page that was asked for. */
+  isFirst?: true;
 }
 
 /** What the reader does with files, and with what it could not read. */
@@ -39,6 +41,7 @@ export interface SiteVisitor {
 }
 
 interface Queued extends Link {
+  isFirst?: true;
   from?: string;
   depth: number;
   /** The base of the page that leads to it. */
@@ -48,10 +51,13 @@ interface Queued extends Link {
 /** Reads a site: its pages, and everything that they load. Content is handed out and not kept. */
 export class SiteReader {
   readonly resources: Resource[] = [];
+  /** The first page; absent if it gave no answer. */
+  first: Resource | undefined;
   /** Service workers, with the URLs that each names. */
   readonly workers = new Map<string, string[]>();
   /** Hosts that files refer to and that are not read. */
   readonly otherHosts = new Set<string>();
+  readonly #visited = new Set<string>();
   readonly #queue: Queued[] = [];
   /** What was asked for, by URL; the resource once there is an answer. */
   readonly #seen = new Map<string, { link: Queued; resource?: Resource }>();
@@ -78,7 +84,14 @@ export class SiteReader {
 
   /** Reads everything that follows from the first page. @param more files that the site should have */
   async read(more: readonly Link[]): Promise<void> {
-    this.#add({ url: this.request.url, kind: 'page', isCors: false, isGuess: false, depth: this.request.depth });
+    this.#add({
+      url: this.request.url,
+      kind: 'page',
+      isCors: false,
+      isGuess: false,
+      depth: this.request.depth,
+      isFirst: true,
+    });
     for (const link of more) this.#add({ ...link, depth: 0 });
     await this.#drain();
   }
@@ -143,7 +156,16 @@ export class SiteReader {
     const text = isText(resource) ? Buffer.from(answer.body).toString() : '';
     this.#follow(link, resource, text);
     const map = await this.#mapOf(link, resource, text);
-    const file = { resource, body: answer.body, ...(map !== undefined && { map }) };
+    // The same file under another query.
+    const content = `${shownUrl(resource.url)} ${resource.sha256}`;
+    if (this.#visited.has(content)) return;
+    this.#visited.add(content);
+    const file = {
+      resource,
+      body: answer.body,
+      ...(map !== undefined && { map }),
+      ...(link.isFirst && { isFirst: link.isFirst }),
+    };
     const before = this.#turn;
     this.#turn = before.then(() => this.visitor.file(file));
     await this.#turn;
@@ -159,6 +181,7 @@ export class SiteReader {
       sha256: sha256(body),
     };
     this.resources.push(resource);
+    if (link.isFirst) this.first = resource;
     const entry = this.#seen.get(keyOf(link));
     if (entry) entry.resource = resource;
     return resource;

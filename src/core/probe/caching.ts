@@ -43,11 +43,14 @@ export function durationText(seconds: number): string {
   return `${number} ${word}${number === 1 ? '' : 's'}`;
 }
 
-/** Whether a file's name changes with its content: it contains a digest. @param path of a URL */
+/** Whether a file's name changes with its content: it contains a digest, or is one. @param path of a URL */
 export function hasDigest(path: string): boolean {
   const name = path.slice(path.lastIndexOf('/') + 1);
-  return name
-    .split(/[.~]|(?<=[A-Za-z0-9_])-(?=[A-Za-z0-9_-]{8,}(?:\.|$))/)
-    .slice(1)
-    .some((part) => /^[A-Za-z0-9_-]{8,}$/.test(part) && (/\d/.test(part) || /[a-z][A-Z]|[A-Z][a-z]+[A-Z]/.test(part)));
+  const [stem = '', ...parts] = name.split(/[.~]|(?<=[A-Za-z0-9_])-(?=[A-Za-z0-9_-]{8,}(?:\.|$))/);
+  const isDigest = (part: string) =>
+    /^[A-Za-z0-9_-]{8,}$/.test(part) && (/\d/.test(part) || /[a-z][A-Z]|[A-Z][a-z]+[A-Z]/.test(part));
+  // Some tools name files by nothing else.
+  const isBare =
+    /^[a-z0-9_-]{10,}$/i.test(stem) && (stem.match(/\d/g) ?? []).length >= 2 && !/[aeiou]{2}|[a-z]{7}/i.test(stem);
+  return parts.some(isDigest) || isBare;
 }

@@ -113,7 +113,8 @@ export function linksInScript(text: string, url: string, base: string): Link[] {
     // A name without a directory is a package, or text.
     const isImport = /(?:\bimport\s*\(?\s*|\bfrom\s*)$/.test(before) && /^(\.{0,2}\/|https?:)/.test(path);
     const isWorker = /(serviceWorker\s*\.\s*register\s*\(|importScripts\s*\()\s*$/.test(before);
-    add(path, isWorker ? 'worker' : kindByName(path), !isImport && !isWorker);
+    // Code may register a service worker only under a condition.
+    add(path, isWorker ? 'worker' : kindByName(path), !isImport);
   }
   for (const path of chunkNames(text)) add(path, kindByName(path), true);
   const map = sourceMapAddress(text);

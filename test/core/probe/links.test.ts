@@ -1,6 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { linksInJson, linksInPage, linksInScript, linksInStyle } from '../../../src/core/probe/links.js';
+import { readableText } from '../../../src/core/probe/rendered.js';
 import type { Link } from '../../../src/core/probe/resource.js';
 
 const at = 'https://shop.example/app/';
@@ -56,7 +57,7 @@ describe('scripts', () => {
       'm.f=["assets/x-1.js","assets/x-1.css"]',
       ['/app/assets/x-1.js script cors guess', '/app/assets/x-1.css style guess'],
     ],
-    ['a service worker', 'navigator.serviceWorker.register("/sw.js")', ['/sw.js worker']],
+    ['a service worker', 'navigator.serviceWorker.register("/sw.js")', ['/sw.js worker guess']],
     [
       'chunks with names and hashes',
       'u=e=>"js/"+({7:"map"}[e]||e)+"."+{7:"abc123",9:"def456"}[e]+".js"',
@@ -96,4 +97,10 @@ test('any text gives absolute URLs of the web, or none', () => {
       for (const { url } of links) expect(new URL(url).protocol).toMatch(/^https?:$/);
     }),
   );
+});
+
+test('the readable text of a page has no scripts, and whole texts', () => {
+  expect(
+    readableText('<h1 title="Late">North Quay &amp; Pier</h1><script>hidden()</script><style>a{}</style>end'),
+  ).toBe('Late\nNorth Quay & Pier\nend');
 });

@@ -17,6 +17,8 @@ function ofFile(site: Site, resource: Resource): RawFinding[] {
   const isOfPage = isPage(resource) && kind === 'page';
   if (!isOfPage && (!['script', 'style'].includes(kind) || hasDigest(new URL(url).pathname))) return [];
   if (site.valueFiles.has(url)) return [];
+  // Servers of frameworks say this of names that change with the content, in ways that names alone do not show.
+  if (!isOfPage && /\bimmutable\b/i.test(headers.get('cache-control') ?? '')) return [];
   const lifetime = lifetimeOf(headers);
   if (!lifetime || lifetime.seconds <= (isOfPage ? MOST_PAGE_SECONDS : MOST_FILE_SECONDS)) return [];
   const what = isOfPage

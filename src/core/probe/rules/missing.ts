@@ -1,14 +1,13 @@
 import { isThere, type ResourceKind } from '../resource.js';
 import { type SiteRule, shownUrl, siteFinding } from '../site.js';
 
-/** What an app works without. Links to other pages and source maps are not loaded by browsers. */
-const levels: Readonly<Partial<Record<ResourceKind, 'error' | 'warning'>>> = {
+/** Links to other pages and source maps are not loaded by browsers; an app works without icons. */
+const levels: Readonly<Partial<Record<ResourceKind, 'error' | 'warning' | 'note'>>> = {
   script: 'error',
-  worker: 'error',
   style: 'error',
   font: 'warning',
-  image: 'warning',
-  manifest: 'warning',
+  image: 'note',
+  manifest: 'note',
 };
 
 /** Files that the site names and does not have. */

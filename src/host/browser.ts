@@ -1,0 +1,77 @@
+import { existsSync } from 'node:fs';
+import { createRequire } from 'node:module';
+import { delimiter, join } from 'node:path';
+import type * as playwright from 'playwright-core';
+import { Failure } from '../core/findings/failure.js';
+import type { World } from './world.js';
+
+/** What a page looks like after its app started. */
+export interface Started {
+  /** The result of the expression that was asked for. */
+  text: string;
+  /** Errors of the console and of scripts, first lines only. */
+  errors: string[];
+}
+
+/** Names of programs that are Chromium, as systems call them. */
+const programs = ['chromium', 'chromium-browser', 'google-chrome', 'google-chrome-stable', 'chrome', 'msedge'];
+
+/** Time for the page to load, and for the app to start after it, in milliseconds. */
+const [LOAD_MS, START_MS] = [30_000, 1500];
+
+/**
+ * Opens a page in Chromium without a window, and evaluates an expression after the app started.
+ * @param isAllowed whether a request may be sent; others are aborted
+ * @throws Failure if there is no Chromium, or the package that drives it is not installed
+ */
+export async function startedPage(
+  url: string,
+  expression: string,
+  isAllowed: (url: string) => boolean,
+  { env, cwd }: Pick<World, 'env' | 'cwd'>,
+): Promise<Started> {
+  const { chromium } = driver(cwd);
+  const browser = await chromium.launch({
+    executablePath: program(env),
+    // Chromium refuses its sandbox to the administrator, whom containers often run as.
+    args: process.getuid?.() === 0 ? ['--no-sandbox'] : [],
+  });
+  try {
+    const page = await (await browser.newContext()).newPage();
+    const errors: string[] = [];
+    page.on('pageerror', ({ message }) => errors.push(firstLine(message)));
+    page.on('console', (message) => void (message.type() === 'error' && errors.push(firstLine(message.text()))));
+    await page.route('**/*', (route) => (isAllowed(route.request().url()) ? route.continue() : route.abort()));
+    await page.goto(url, { waitUntil: 'load', timeout: LOAD_MS });
+    await page.waitForTimeout(START_MS);
+    return { text: String(await page.evaluate(expression)), errors };
+  } finally {
+    await browser.close();
+  }
+}
+
+function driver(cwd: string): typeof playwright {
+  for (const from of [join(cwd, 'index.js'), join(import.meta.dirname, 'index.js')]) {
+    try {
+      return createRequire(from)('playwright-core') as typeof playwright;
+    } catch {
+      // Not installed there.
+    }
+  }
+  throw new Failure('--browser needs the package playwright-core', 'run: npm install --save-dev playwright-core');
+}
+
+function program({ CHROMIUM, PATH = '' }: World['env']): string {
+  if (CHROMIUM) return CHROMIUM;
+  const found = PATH.split(delimiter)
+    .flatMap((directory) => programs.map((name) => join(directory, name)))
+    .find((path) => existsSync(path));
+  if (found) return found;
+  throw new Failure('--browser needs Chromium, which is not installed', 'install it, or set CHROMIUM to its path');
+}
+
+const LONGEST = 200;
+
+function firstLine(text: string): string {
+  return (text.split('\n')[0] ?? '').slice(0, LONGEST);
+}

@@ -1,0 +1,59 @@
+import { afterEach, expect, test } from 'vitest';
+import { TestProject } from '../support/adder.js';
+import { browserPath } from '../support/browser.js';
+import { MadeUpSite } from '../support/site.js';
+
+const contract = `adder: 1
+stages: { production: { layers: [.env] } }
+bundles: { ticket-desk: { toolchain: other, code: src, output: dist } }
+variables:
+  QUAY_NAME: public
+  FERRY_API_URL: public
+  FARE_SIGNING_KEY: server
+`;
+const key = 'made-up-signing-key-for-fares-0001';
+
+let site: MadeUpSite;
+afterEach(() => site.stop());
+
+const page = `<!doctype html><html><body><h1>North Quay &amp; Pier</h1><a href="https://api.saltmarsh.example/fares">fares</a>
+<script src="/app.js"></script></body></html>`;
+
+test.skipIf(!browserPath)(
+  'values that the server rendered and the app lost, with the error of the console',
+  async () => {
+    const project = new TestProject({
+      'adder.yaml': contract,
+      '.env': `QUAY_NAME="North Quay & Pier"\nFERRY_API_URL=https://api.saltmarsh.example\nFARE_SIGNING_KEY=${key}\n`,
+    }).withPackages();
+    site = await MadeUpSite.start({
+      '/': page,
+      // As a component that reads `process.env` does: the heading is rendered again, and an error follows. It also asks another host.
+      '/app.js': `const env = {}; document.querySelector('h1').textContent = env.QUAY_NAME ?? '';
+fetch('http://localhost:1/elsewhere').catch(() => {}); env.QUAY_NAME.trim(); // ${'x'.repeat(10)}`,
+    });
+    const args = ['probe', site.url, '--stage', 'production', '--browser', '--allow-incomplete', '--format', 'json'];
+    const ran = await project.adderBeside(args, { CHROMIUM: browserPath as string });
+    const { findings } = JSON.parse(ran.stdout || '{}');
+    expect(
+      findings?.map(({ code, variable }: Record<string, string>) => [code, variable]),
+      ran.stderr,
+    ).toEqual([['serve/lost-in-browser', 'QUAY_NAME']]);
+    expect(findings[0].message).toMatch(/gone after the app starts; the browser's console: .*undefined/);
+    project.expectNone([key], ran);
+    site.files['/app.js'] = 'void 0';
+    const fixed = await project.adderBeside(args, { CHROMIUM: browserPath as string });
+    expect(JSON.parse(fixed.stdout).findings).toEqual([]);
+  },
+  60_000,
+);
+
+test('without the package or Chromium, it says what to install', async () => {
+  site = await MadeUpSite.start({ '/': page });
+  const project = new TestProject({ 'adder.yaml': contract, '.env': 'QUAY_NAME=x\nFERRY_API_URL=y\n' });
+  const { code, stderr } = await project.adderBeside(['probe', site.url, '--stage', 'production', '--browser'], {
+    PATH: '/nowhere',
+  });
+  expect(code).toBe(2);
+  expect(stderr).toMatch(/--browser needs (Chromium|the package playwright-core)/);
+});
