@@ -67,7 +67,7 @@ export const commands: Readonly<Record<string, CommandEntry>> = table({
   },
   probe: {
     usage: 'probe [url]',
-    shown: 'probe URL',
+    shown: 'probe [URL]',
     summary: 'Check a served site, and which build it serves',
     load: async () => (await import('./probe.js')).probeSite,
   },

@@ -14,23 +14,25 @@ export const gate = defineCommand({
   positionals: [{ name: 'STAGE', help: 'The stage that ships', completes: 'stage' }],
   needs: { count: 1, what: 'a stage' },
   about:
-    'Runs all checks for one stage in one call, for a pipeline: the values, the code and the repository, and the built files with their receipts. One report, one exit code.',
-  options: [...reportOptions, 'where', 'caches', 'packages', 'allow-incomplete', 'threads', 'color', 'debug'],
+    'Runs all checks for one stage in one call, for a pipeline: the values, the code and the repository, the built files with their receipts, the hosts of the contract, and with --probe the served sites. One report, one exit code.',
+  options: [...reportOptions, 'where', 'caches', 'packages', 'probe', 'allow-incomplete', 'threads', 'color', 'debug'],
   examples: [
     ['adder gate production', 'all checks before production ships'],
     ['adder gate production --format html --save adder.html', 'as a page'],
     ['adder gate staging --fail-on warning', 'stricter'],
+    ['adder gate production --probe', 'after the deployment'],
   ],
   async run({ words: [name = ''], options, world }) {
     const project = openProject(world, options.contract);
     const stage = stageOf(project, name);
-    const { caches, packages, threads } = options;
+    const { caches, packages, threads, probe } = options;
     const { parts, isStopped } = await checkAll(
       project,
       {
         stage: stage.name,
         caches,
         packages,
+        probe,
         contents: needsContents(options),
         ...(threads !== undefined && { threads }),
       },

@@ -285,6 +285,12 @@ export const options = {
     range: 'a host, such as assets.saltmarsh.example',
     help: 'Also read files from this host (default: the site, and hosts of its scripts and style sheets)',
   },
+  probe: {
+    schema: flag,
+    type: 'boolean',
+    group: 'What to check',
+    help: 'Also probe the sites under `served` in the contract, after a deployment',
+  },
   browser: {
     schema: flag,
     type: 'boolean',

@@ -2,17 +2,16 @@ import { rulesOf } from '../core/contract/rules.js';
 import { EXIT, Failure } from '../core/findings/failure.js';
 import { findingsReport } from '../core/report/findings.js';
 import { hostOf, isPrivateHost } from '../host/addresses.js';
-import { today } from '../host/world.js';
-import { openProject } from '../project/open.js';
+import { today, type World } from '../host/world.js';
+import { chooseBundle, openProject, type Project } from '../project/open.js';
 import { probe } from '../project/probe.js';
 import { defineCommand } from './command.js';
-import { reportOptions } from './options.js';
+import { type OptionValues, reportOptions } from './options.js';
 import { printReport } from './print.js';
 
 export const probeSite = defineCommand({
   name: 'probe',
-  positionals: [{ name: 'URL', help: 'The first page of the site' }],
-  needs: { count: 1, what: 'a URL' },
+  positionals: [{ name: 'URL', help: 'The first page of the site (default: `served` of the bundle in the contract)' }],
   about:
     'Reads a served site: its page, everything that the page loads, and pages that it links to. Inspects all of it as `adder inspect` does, tells which build is served, and checks load-time values, caching, assets on other hosts, and paths that must not answer.',
   options: [
@@ -38,7 +37,7 @@ export const probeSite = defineCommand({
     const project = openProject(world, options.contract);
     const { depth, also, header: headers, rate: perSecond, browser } = options;
     const request = {
-      url: siteUrl(given),
+      url: given === '' ? servedUrl(project, options, world) : siteUrl(given),
       depth,
       also,
       headers,
@@ -57,6 +56,23 @@ export const probeSite = defineCommand({
     return isStopped ? EXIT.interrupted : code;
   },
 });
+
+/** @throws Failure if the contract does not say where the bundle is served */
+function servedUrl(
+  project: Project,
+  { bundle: named, stage }: Partial<OptionValues<'bundle' | 'stage'>>,
+  { cwd }: World,
+): string {
+  const bundle = chooseBundle(project, named, cwd);
+  const url = stage === undefined ? undefined : bundle?.served[stage];
+  if (url !== undefined) return url;
+  throw new Failure(
+    stage === undefined
+      ? 'adder probe needs a URL, or --stage'
+      : `the contract has no URL of ${bundle?.name ?? 'a bundle'} for ${stage}`,
+    `pass the URL, or add it to the bundle: \`served: { ${stage ?? 'production'}: https://shop.example/ }\``,
+  );
+}
 
 /** @throws Failure for anything but a URL of the web */
 function siteUrl(text: string): string {

@@ -1,5 +1,7 @@
 import type { CheckResult } from '../core/findings/check.js';
+import { Failure } from '../core/findings/failure.js';
 import type { GatePart } from '../core/report/gate.js';
+import { joinWords } from '../core/text/nearest.js';
 import type { World } from '../host/world.js';
 import { type ArtifactGroup, findArtifacts } from './artifacts.js';
 import { type InspectRequest, inspect } from './inspect.js';
@@ -9,6 +11,8 @@ import { checkValues } from './values.js';
 
 export interface GateRequest extends Pick<InspectRequest, 'caches' | 'packages' | 'threads' | 'contents'> {
   stage: string;
+  /** Also the served sites. */
+  probe: boolean;
 }
 
 /** All checks of a project for one stage: values, code, repository, and built files with their receipts. */
@@ -26,6 +30,9 @@ export async function checkAll(
     const built = await builtFiles(project, request, outputs, world);
     const isStopped = built.isStopped;
     const lint = isStopped ? [] : await lintOf(project, thread, world);
+    const others = isStopped
+      ? []
+      : [await hostsPart(project, request.stage, world), await sitesPart(project, request, world)];
     return {
       parts: [
         { part: 'values', checks: [values] },
@@ -35,6 +42,7 @@ export async function checkAll(
           checks: built.checks,
           ...(outputs.because !== undefined && { because: outputs.because }),
         },
+        ...others,
       ],
       isStopped,
     };
@@ -75,4 +83,47 @@ async function builtFiles(
   if (!found) return { checks: [], isStopped: false };
   const { isStopped, ...result } = await inspect(project, { ...request, found, paths: [] }, world);
   return { checks: [result], isStopped };
+}
+
+/** The hosts of the stage. Without the credential of a host, which only some machines have, it is skipped. */
+async function hostsPart(project: Project, stage: string, world: World): Promise<GatePart> {
+  const part = 'hosts';
+  const hosts = [...project.contract.hosts.values()].filter(({ stages }) => stages?.includes(stage) ?? true);
+  if (hosts.length === 0) return { part, checks: [], because: 'the contract has no host for this stage' };
+  const { Handoff } = await import('./handoff.js');
+  const handoff = new Handoff(project, stage, world);
+  const missing = hosts.flatMap((host) => handoff.missingCredentials(host));
+  const known = hosts.filter((host) => handoff.missingCredentials(host).length === 0);
+  if (known.length === 0)
+    return { part, checks: [], because: `${joinWords(missing)} ${missing.length === 1 ? 'has' : 'have'} no value` };
+  const checks: CheckResult[] = [];
+  for (const host of known) {
+    const { findings, because, source } = await handoff.compare(host);
+    const unread = because === undefined ? [] : [{ path: `${host.name} (${source})`, inside: [], because }];
+    checks.push({ findings, groups: [], coverage: { files: 0, members: 0, bytes: 0, unread } });
+  }
+  return { part, checks };
+}
+
+/** The sites of the bundles, if the user asked for them: before a deployment they serve the build before. */
+async function sitesPart(project: Project, { stage, probe: isWanted }: GateRequest, world: World): Promise<GatePart> {
+  const part = 'served sites';
+  if (!isWanted) return { part, checks: [], because: '--probe includes them' };
+  const bundles = [...project.contract.bundles.values()].filter(({ served }) => served[stage] !== undefined);
+  if (bundles.length === 0)
+    throw new Failure(
+      `--probe needs the URL of a bundle for ${stage}`,
+      `add it to a bundle of the contract: \`served: { ${stage}: https://shop.example/ }\``,
+    );
+  const { probe, usualProbe } = await import('./probe.js');
+  const checks: CheckResult[] = [];
+  for (const { name: bundle, served } of bundles) {
+    const { findings, groups, coverage, verdict, since } = await probe(
+      project,
+      { ...usualProbe, url: served[stage] as string, stage, bundle },
+      world,
+    );
+    checks.push({ findings, groups, coverage, ...(verdict && { verdict }), ...(since && { since }) });
+  }
+  return { part, checks };
 }

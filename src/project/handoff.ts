@@ -81,6 +81,11 @@ export class Handoff {
     this.#isShared = (path) => !ignored.has(path);
   }
 
+  /** Variables with credentials of a host that have no value on this machine. */
+  missingCredentials(host: Host): string[] {
+    return credentialsOf(host).filter((name) => this.#credential(name) === undefined);
+  }
+
   async compare(host: Host): Promise<ComparedHost> {
     const source = this.#sourceOf(host.list);
     try {
@@ -244,14 +249,18 @@ export class Handoff {
   #credentials(host: Host): ReadonlyMap<string, Secret> {
     return new Map(
       credentialsOf(host).map((name) => {
-        const own = this.#resolutions.map(({ values }) => values.get(name)?.value).find(Boolean);
-        const text = this.world.env[name];
-        const value = own ?? (text ? new Secret(text) : undefined);
+        const value = this.#credential(name);
         if (!value) throw new HostProblem(`needs ${name}, which has no value: set it in the environment`);
         this.world.outlet.protect([reveal(value)]);
         return [name, value];
       }),
     );
+  }
+
+  #credential(name: string): Secret | undefined {
+    const own = this.#resolutions.map(({ values }) => values.get(name)?.value).find((value) => value !== undefined);
+    const text = this.world.env[name];
+    return own ?? (text ? new Secret(text) : undefined);
   }
 
   #filled(template: string): string {

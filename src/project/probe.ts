@@ -61,6 +61,9 @@ export interface ProbeRequest extends SiteRequest {
   browser: boolean;
 }
 
+/** How a site is probed if the user chooses nothing. */
+export const usualProbe = { depth: 1, assetHosts: [], also: [], headers: [], browser: false } as const;
+
 export interface ProbeResult extends CheckResult {
   stage: string;
   coverage: Coverage;
@@ -436,7 +439,7 @@ class Probe {
           ? `${this.bundle.name} has no receipt on this machine`
           : 'no receipt describes the files that the site serves';
       const remedy = `build with \`adder with ${this.stage} --bundle ${this.bundle.name}\` on this machine, and deploy that build`;
-      this.#doubts.push({ question: 'current', because, remedy });
+      this.#doubts.push({ question: 'current', bundle: this.bundle.name, because, remedy });
       return [];
     }
     this.#asked.add('current');
@@ -444,6 +447,7 @@ class Probe {
       const because = `${count(served.unknown.length, 'file')} of the site ${served.unknown.length === 1 ? 'is' : 'are'} of no build that a receipt describes`;
       this.#doubts.push({
         question: 'current',
+        bundle: this.bundle.name,
         because,
         remedy: 'see `served` in the JSON report, or inspect the output before it is deployed',
       });

@@ -1,5 +1,6 @@
 import { describe, expect, test } from 'vitest';
 import { ferryContract, ferryProject, secrets } from '../support/adder.js';
+import { MadeUpSite } from '../support/site.js';
 
 const twoBundles = ferryContract.replace(
   'variables:',
@@ -36,6 +37,8 @@ describe('all checks in one call', () => {
       ['values', 'checked'],
       ['code and repository', 'checked'],
       ['built files', 'checked'],
+      ['hosts', 'skipped'],
+      ['served sites', 'skipped'],
     ]);
   });
 
@@ -69,7 +72,7 @@ describe('all checks in one call', () => {
 test('a part that cannot be checked is listed; a wrong stage is an error', () => {
   const project = ferryProject({ 'adder.yaml': ferryContract.replace(', output: [dist]', ''), 'src/main.ts': 'f()' });
   const { report } = project.json(['gate', 'production']);
-  expect(report.checked.at(-1)).toEqual({
+  expect(report.checked[2]).toEqual({
     part: 'built files',
     state: 'skipped',
     because: 'no bundle of the contract has an output',
@@ -92,4 +95,74 @@ test('with a large output, code is checked in a thread, with the same report', (
   const codes = threads?.report.findings.map((one: { code: string }) => one.code);
   expect(codes).toEqual(expect.arrayContaining(['code/unknown-name', 'code/secret-in-code', 'leak/known-value']));
   project.expectNone(Object.values(secrets), { code: 0, stdout: JSON.stringify(threads), stderr: '' });
+});
+
+describe('hosts and served sites', () => {
+  const hosts = (list: string) => `hosts:\n  harbour: { holds: [server], list: ${list} }\n`;
+  const clean = {
+    'src/main.ts': 'f(import.meta.env.VITE_FERRY_API_URL)',
+    'dist/index.html': '<!doctype html><script src="/a.js"></script>',
+    'dist/a.js': 'f("https://api.saltmarsh.example/x")',
+    'names.txt': 'FARE_SIGNING_KEY\n',
+  };
+
+  test('a host of the contract is compared; one that cannot be read, or lacks its credential, is not clean silently', () => {
+    const project = ferryProject({ ...clean, 'adder.yaml': ferryContract + hosts('names.txt') });
+    const partsOf = ({ checked }: { checked: { part: string; state: string; because?: string }[] }) =>
+      checked.find(({ part }) => part === 'hosts');
+    const good = project.json(['gate', 'production', '--allow-incomplete']);
+    expect([good.code, partsOf(good.report)?.state]).toEqual([0, 'checked']);
+    project.write('names.txt', 'FARE_SIGNING_KY\n');
+    const wrong = project.json(['gate', 'production']);
+    expect(wrong.code).toBe(1);
+    expect(wrong.report.findings.map(({ code }: { code: string }) => code)).toContain('host/misspelt');
+    project.write('adder.yaml', ferryContract + hosts('gone.txt'));
+    const unread = project.json(['gate', 'production']);
+    expect(unread.report.coverage.unread).toContainEqual(
+      expect.objectContaining({ path: 'harbour (gone.txt)', because: expect.stringContaining('not') }),
+    );
+    project.write(
+      'adder.yaml',
+      ferryContract + hosts('{ url: "https://console.example/", headers: { Authorization: "{CONSOLE_TOKEN}" } }'),
+    );
+    expect(partsOf(project.json(['gate', 'production']).report)).toEqual({
+      part: 'hosts',
+      state: 'skipped',
+      because: 'CONSOLE_TOKEN has no value',
+    });
+  });
+
+  test('a site is probed if that is asked for, and its answers count', async () => {
+    const site = await MadeUpSite.start({ '/': clean['dist/index.html'], '/a.js': clean['dist/a.js'] });
+    const contract = ferryContract.replace(
+      'prefix: VITE_ }',
+      `prefix: VITE_, served: { production: "${site.url}/" } }`,
+    );
+    const project = ferryProject({ ...clean, 'adder.yaml': contract });
+    const gate = async (...args: string[]) => {
+      const { code, stdout } = await project.adderBeside([
+        'gate',
+        'production',
+        '--allow-incomplete',
+        '--format',
+        'json',
+        ...args,
+      ]);
+      return { code, report: JSON.parse(stdout) };
+    };
+    expect(site.requests).toEqual([]);
+    expect((await gate()).code).toBe(0);
+    expect(site.requests).toEqual([]);
+    expect((await gate('--probe')).code).toBe(0);
+    site.files['/.env'] = 'FARE_SIGNING_KEY=x\n';
+    const { code, report } = await gate('--probe');
+    expect([code, report.answers.nothingLeaked.answer]).toEqual([1, 'no']);
+    expect(report.findings.map((one: { code: string }) => one.code)).toContain('serve/env-file');
+    await site.stop();
+    project.write('adder.yaml', ferryContract);
+    expect(project.adder(['gate', 'production', '--probe'])).toMatchObject({
+      code: 2,
+      stderr: expect.stringContaining('served: { production: https://shop.example/ }'),
+    });
+  });
 });

@@ -60,6 +60,8 @@ export interface Bundle {
   layers: ReadonlyMap<string, readonly Layer[]>;
   /** The command that builds it, as words. */
   build?: readonly string[];
+  /** Stage to the URL of the first page that is served. */
+  served: Readonly<Record<string, string>>;
 }
 
 /** What becomes of a bundle's code, as a phrase after it. */

@@ -113,12 +113,13 @@ function settleBundle(name: string, raw: RawContract['bundles'][string]): Bundle
     reads,
     ...others
   } = raw;
-  const { build, layers, ...same } = others;
+  const { build, layers, served, ...same } = others;
   return {
     ...same,
     name,
     serverCode,
     forbidsMaps: maps === 'forbidden',
+    served: table(served),
     ...(serverOutput && { serverOutput }),
     layers: new Map(Object.entries(layers).map(([stage, list]) => [stage, list.map(settleLayer)])),
     prefixes: prefix === undefined ? defaultPrefixes(toolchainOf(raw)) : [prefix].flat().filter((one) => one !== ''),

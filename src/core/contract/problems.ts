@@ -191,6 +191,9 @@ export function crossCheck(contract: Contract): ContractProblem[] {
   const ofLayers = [...contract.bundles.values()].flatMap(({ name, layers }) =>
     unknownNames([...layers.keys()], contract.stages.keys(), 'stage', ['bundles', name, 'layers'], true),
   );
+  const ofServed = [...contract.bundles.values()].flatMap(({ name, served }) =>
+    unknownNames(Object.keys(served), contract.stages.keys(), 'stage', ['bundles', name, 'served'], true),
+  );
   const ofKeys = [
     ...[...contract.stages].flatMap(([name, { layers }]) => keysOfEnvFiles(layers, ['stages', name, 'layers'])),
     ...[...contract.bundles].flatMap(([name, bundle]) =>
@@ -219,6 +222,7 @@ export function crossCheck(contract: Contract): ContractProblem[] {
     ...ofNames,
     ...ofHttps,
     ...ofLayers,
+    ...ofServed,
     ...ofKeys,
     ...[...contract.hosts.values()].flatMap((host) => checkHost(contract, host)),
     ...checkOldNames(variables),

@@ -130,6 +130,13 @@ const bundle = z.strictObject({
   prefix: z.optional(z.union([prefix, z.array(prefix)])),
   layers: z._default(z.record(label, z.array(layer).check(z.minLength(1, 'list at least one layer'))), {}),
   build: z.optional(command),
+  served: z._default(
+    z.record(
+      label,
+      z.string().check(z.refine(isSiteUrl, 'use a URL such as https://shop.example/, without a user name')),
+    ),
+    {},
+  ),
   reads: z.optional(z.array(reads).check(z.minLength(1, 'list what the code reads from, or remove `reads`'))),
 });
 
@@ -176,6 +183,12 @@ export const knownKeys: Readonly<Record<string, readonly string[]>> = table({
   ...hostKeys,
   layers: [...Object.keys(fileLayer.shape), ...Object.keys(commandLayer.shape)],
 });
+
+function isSiteUrl(text: string): boolean {
+  if (!URL.canParse(text)) return false;
+  const { protocol, username, password } = new URL(text);
+  return /^https?:$/.test(protocol) && username === '' && password === '';
+}
 
 function isPattern(text: string): boolean {
   try {

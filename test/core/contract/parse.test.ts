@@ -26,6 +26,7 @@ variables:
       toolchain: 'vite',
       entry: [],
       forbidsMaps: false,
+      served: {},
       layers: new Map(),
       code: ['web/src'],
       serverCode: [],
