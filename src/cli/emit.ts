@@ -9,6 +9,7 @@ import { today, type World } from '../host/world.js';
 import { withoutEffect } from '../project/ambient.js';
 import { mergeLaunchInto } from '../project/launch.js';
 import { neededBundle, openProject, type Project, projectFor, scopedProject, stageOf } from '../project/open.js';
+import { pipelineSettings } from '../project/pipelines.js';
 import { StageResolver } from '../project/resolve.js';
 import { assertInOrder, runtimeChanges, writeRuntime } from '../project/runtime.js';
 import { defineCommand } from './command.js';
@@ -128,6 +129,7 @@ function requestFor(project: Project, kind: EmitKind, options: Options, world: W
       resolution: resolutionFor(scopedProject(project, bundle, world.cwd), kind, stage, world),
     }),
     ...(kind.takes.includes('isShared') && { isShared: sharedFiles(project) }),
+    ...(kind.takes.includes('provided') && stage !== undefined && { provided: pipelineSettings(project, stage) }),
   } as EmitRequest;
 }
 

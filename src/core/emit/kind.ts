@@ -2,6 +2,7 @@ import type { Bundle, Contract, Variable } from '../contract/contract.js';
 import { isRequired } from '../contract/contract.js';
 import { belongsTo } from '../contract/names.js';
 import { Failure } from '../findings/failure.js';
+import type { Provided } from '../lint/repository/pipeline.js';
 import type { Resolution } from '../resolve/resolve.js';
 import type { Secret } from '../secrets/secret.js';
 import { oneLine } from '../text/display.js';
@@ -15,6 +16,8 @@ export interface EmitRequest {
   resolution: Resolution;
   /** Whether a clone of the repository has a file, by its path. */
   isShared(path: string): boolean;
+  /** What the pipelines of the repository set for builds of the stage; undefined without pipelines. */
+  provided: readonly Provided[] | undefined;
   /** Which variables a module covers. */
   side: 'public' | 'server';
   /** Whether build values are included; the file is then a secret. */

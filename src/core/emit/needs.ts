@@ -1,16 +1,18 @@
 import { type Need, needsOf } from '../build/needs.js';
+import type { Provided } from '../lint/repository/pipeline.js';
 import { padEnd } from '../report/layout.js';
 import { escapeJsonControls } from '../text/display.js';
+import { someWords } from '../text/nearest.js';
 import { emitKind } from './kind.js';
 
 /** What the pipeline and the host must provide. */
 export const needs = emitKind({
   name: 'needs',
   summary: 'what the pipeline and the host must provide (--as text, json or env)',
-  takes: ['resolution', 'isShared', 'format'],
+  takes: ['resolution', 'isShared', 'provided', 'format'],
   formats: ['json', 'env'],
-  emit({ contract, resolution, isShared, format, call }) {
-    const needed = needsOf(contract, resolution, isShared);
+  emit({ contract, resolution, isShared, provided, format, call }) {
+    const needed = needsOf(contract, resolution, isShared).map((need) => ({ ...need, ...providersOf(need, provided) }));
     const { name, layers } = resolution.stage;
     const { passes } = contract;
     const readsEnvironment = layers.some(({ kind }) => kind === 'process');
@@ -23,13 +25,31 @@ export const needs = emitKind({
   },
 });
 
+/** A need, with the lines of pipelines that set it; absent for a host, and without pipelines. */
+type ProvidedNeed = Need & { from?: { path: string; line: number }[] };
+
+function providersOf({ name, by }: Need, provided: readonly Provided[] | undefined): Pick<ProvidedNeed, 'from'> {
+  if (!provided || by !== 'pipeline') return {};
+  return { from: provided.filter((one) => one.name === name).map(({ path, line }) => ({ path, line })) };
+}
+
+function providersText({ from }: ProvidedNeed): string {
+  if (!from) return '';
+  return from.length === 0
+    ? 'set by no pipeline'
+    : `set at ${someWords(
+        from.map(({ path, line }) => `${path}:${line}`),
+        3,
+      )}`;
+}
+
 function envLine({ name, variable, by, form, required, about }: Need): string {
   const own = name === variable ? '' : `${variable} in the contract`;
   return `# ${[`for the ${by}`, own, form, required ? 'required' : 'optional', about].filter(Boolean).join(', ')}\n${name}=\n`;
 }
 
 interface Needed {
-  needed: readonly Need[];
+  needed: readonly ProvidedNeed[];
   passes: readonly string[];
   /** Whether the process environment is a layer of the stage. */
   readsEnvironment: boolean;
@@ -46,13 +66,15 @@ function textOf(stage: string, { needed: all, passes, readsEnvironment }: Needed
   const width = Math.max(...all.map(({ name }) => name.length)) + 2;
   const section = (by: Need['by'], heading: string) => {
     const needs = all.filter((need) => need.by === by);
-    const lines = needs.map(({ name, variable, reach, form, required, about }) => {
+    const lines = needs.map((need) => {
+      const { name, variable, reach, form, required, about } = need;
       const facts = [
         name === variable ? '' : `${variable} in the contract`,
         reach,
         form,
         required ? 'required' : 'optional',
         about,
+        providersText(need),
       ]
         .filter(Boolean)
         .join(', ');

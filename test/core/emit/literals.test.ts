@@ -86,7 +86,14 @@ describe('emitted code with hostile prose and values', () => {
             if (isDart !== (bundle.name === 'crew')) continue;
             const emit = (one: typeof plain) =>
               kind.emit({
-                ...{ side: 'public', format: 'text', isShared: () => true, withBuild: false, call: '' },
+                ...{
+                  side: 'public',
+                  format: 'text',
+                  isShared: () => true,
+                  provided: undefined,
+                  withBuild: false,
+                  call: '',
+                },
                 contract: one.contract,
                 bundle,
                 resolution: one.resolution,

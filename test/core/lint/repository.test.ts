@@ -3,6 +3,7 @@ import { isOtherText, SecretSearch } from '../../../src/core/lint/repository/con
 import { dependencyRule } from '../../../src/core/lint/repository/dependencies.js';
 import type { RepositoryFacts } from '../../../src/core/lint/repository/facts.js';
 import { lintRepositoryFacts } from '../../../src/core/lint/repository/index.js';
+import { providedFor } from '../../../src/core/lint/repository/pipeline.js';
 import { readWorkflow } from '../../../src/core/lint/repository/workflow.js';
 import { noFacts } from '../../../src/core/resolve/env-findings.js';
 import { readFileLayer } from '../../../src/core/resolve/file-layer.js';
@@ -419,5 +420,152 @@ describe('secrets in other tracked files', () => {
     expect(lint({}, { tracked: ['android/app/upload.keystore'] })).toEqual([
       'repo/tracked android/app/upload.keystore:- git tracks android/app/upload.keystore, which contains a private key',
     ]);
+  });
+});
+
+describe('the stages that a workflow builds', () => {
+  const contract = contractOf(`adder: 1
+stages:
+  staging: { layers: [process] }
+  production: { layers: [process] }
+bundles: { desk: { toolchain: vite, code: src, output: dist } }
+variables: { API_URL: public, UPLOAD_TOKEN: build }
+`);
+  const provided = (files: Record<string, string>, stage = 'production') =>
+    providedFor(stage, contract, { paths: Object.keys(files), text: (path) => files[path] }).map(
+      ({ name, path, line }) => `${name} ${path}:${line}`,
+    );
+
+  test.each<[title: string, path: string, text: string, lines: number[]]>([
+    [
+      'a matrix',
+      '.github/workflows/a.yml',
+      `jobs:
+  b:
+    strategy: { matrix: { stage: [staging, production] } }
+    steps:
+      - run: adder with \${{ matrix.stage }} -- npm run build
+        env: { API_URL: x }
+`,
+      [6],
+    ],
+    [
+      'included entries of a matrix',
+      '.github/workflows/a.yml',
+      `jobs:
+  b:
+    strategy:
+      matrix:
+        include:
+          - stage: production
+            url: x
+    env: { API_URL: x }
+    steps: [ { run: 'adder with "\${{ matrix.stage }}" -- x' } ]
+`,
+      [8],
+    ],
+    [
+      'a stage in a variable of the job, from its matrix',
+      '.gitlab-ci.yml',
+      `build:
+  parallel:
+    matrix:
+      - TARGET: [staging, production]
+  variables: { ADDER_STAGE: $TARGET, API_URL: x }
+  script: [npm run build]
+`,
+      [5, 5],
+    ],
+    [
+      'a hidden job that others extend',
+      '.gitlab-ci.yml',
+      `.build:
+  variables: { UPLOAD_TOKEN: $T }
+  script:
+    - adder with $STAGE -- npm run build
+live:
+  extends: .build
+  variables: { STAGE: production, API_URL: x }
+`,
+      [2, 7, 7],
+    ],
+    [
+      'anchors and merge keys',
+      '.drone.yml',
+      `x: &common
+  environment: { API_URL: x }
+steps:
+  - <<: *common
+    commands: [adder with production -- npm run build]
+`,
+      [2],
+    ],
+    [
+      'parameters',
+      '.circleci/config.yml',
+      `jobs:
+  build:
+    parameters: { stage: { type: enum, enum: [staging, production] } }
+    environment: { API_URL: x }
+    steps: [ { run: { command: adder with << parameters.stage >> -- x } } ]
+`,
+      [4],
+    ],
+    [
+      'groups of names',
+      'buildspec.yml',
+      `env:
+  variables: { API_URL: x }
+  parameter-store: { UPLOAD_TOKEN: /quay/token }
+phases: { build: { commands: [adder with production -- x] } }
+`,
+      [2, 3],
+    ],
+    [
+      'a list of names',
+      'cloudbuild.yaml',
+      `steps:
+  - script: adder with production -- npm run build
+    env: [ 'API_URL=x', 'UPLOAD_TOKEN=$_T' ]
+`,
+      [3, 3],
+    ],
+    ['another stage only', '.travis.yml', 'env: { API_URL: x }\nscript: adder with staging -- x\n', []],
+  ])('%s', (_, path, text, lines) => {
+    expect(provided({ [path]: text }).map((one) => Number(one.split(':').at(-1)))).toEqual(lines);
+  });
+
+  test('a workflow that others call, with its inputs and the secrets that they pass on', () => {
+    const build = `on:
+  workflow_call: { inputs: { stage: { type: string } } }
+jobs:
+  b:
+    steps:
+      - run: adder with \${{ inputs.stage }} -- npm run build
+        env:
+          API_URL: x
+          UPLOAD_TOKEN: \${{ secrets.UPLOAD_TOKEN }}
+`;
+    const call = (secrets: string) => `jobs:
+  live:
+    uses: ./.github/workflows/build.yml
+    with: { stage: production }
+${secrets}`;
+    const files = (secrets: string) => ({
+      '.github/workflows/build.yml': build,
+      '.github/workflows/live.yml': call(secrets),
+    });
+    expect(provided(files('    secrets: inherit\n'))).toEqual([
+      'API_URL .github/workflows/build.yml:8',
+      'UPLOAD_TOKEN .github/workflows/build.yml:9',
+    ]);
+    expect(provided(files('    secrets: { UPLOAD_TOKEN: x }\n'))).toHaveLength(2);
+    // Without the secret, the step gets an empty value.
+    expect(provided(files(''))).toEqual(['API_URL .github/workflows/build.yml:8']);
+    expect(provided(files('    secrets: inherit\n'), 'staging')).toEqual([]);
+  });
+
+  test('an alias that leads to itself ends', () => {
+    expect(readWorkflow('a: &x\n  b: *x\n  run: npm test\n')?.steps.length).toBeGreaterThan(0);
   });
 });

@@ -10,25 +10,92 @@ import { shapeOf } from '../../tokens/shapes.js';
 import { toolchainOf } from '../../toolchains/index.js';
 import type { LintFinding } from '../model.js';
 import type { RepositoryFacts } from './facts.js';
-import { readWorkflow, type Setting, type Step, type Stored, type Workflow } from './workflow.js';
+import {
+  expandedTexts,
+  readWorkflow,
+  type Setting,
+  type Step,
+  type Stored,
+  type Workflow,
+  type WorkflowCall,
+} from './workflow.js';
 
 const workflowFile =
-  /(^|\/)(\.github\/workflows\/[^/]+\.ya?ml|\.gitlab-ci\.ya?ml|azure-pipelines\.ya?ml|bitbucket-pipelines\.ya?ml|\.circleci\/config\.ya?ml|\.woodpecker(\/[^/]+)?\.ya?ml)$/;
+  /(^|\/)(\.(github|gitea|forgejo)\/workflows\/[^/]+\.ya?ml|\.gitlab-ci\.ya?ml|\.gitlab\/([^/]+\/)*[^/]+\.ya?ml|azure-pipelines\.ya?ml|bitbucket-pipelines\.ya?ml|\.circleci\/config\.ya?ml|\.woodpecker(\/[^/]+)?\.ya?ml|\.drone\.ya?ml|\.buildkite\/[^/]+\.ya?ml|\.travis\.ya?ml|\.semaphore\/[^/]+\.ya?ml|cloudbuild\.ya?ml|buildspec\.ya?ml)$/;
+
+/** Whether a file describes a pipeline, by its path from the top of the repository. */
+export function isWorkflowFile(path: string): boolean {
+  return workflowFile.test(path);
+}
 const hostingFile =
   /(^|\/)((docker-)?compose(\.[\w-]+)?\.ya?ml|app\.ya?ml|render\.ya?ml|amplify\.ya?ml|vercel\.json|firebase\.json|apphosting\.ya?ml|(netlify|wrangler|fly)\.toml)$/;
 
 /** Workflows and hosting files: what they provide to builds, and hard-coded secrets in them. */
 export function pipelineRules(facts: RepositoryFacts): LintFinding[] {
+  const calls = callsIn(facts);
   return facts.paths.flatMap((path) => {
     const text = workflowFile.test(path) || hostingFile.test(path) ? facts.text(path) : undefined;
     if (text === undefined) return [];
-    const nothing: Workflow = { settings: [], steps: [], caches: [] };
+    const nothing: Workflow = { settings: [], steps: [], caches: [], calls: [] };
     const { settings, steps, caches } = path.endsWith('.toml')
       ? { ...nothing, settings: settingsOfToml(text) }
       : (readWorkflow(text) ?? nothing);
     const literals = settings.flatMap((setting) => literal(facts, path, setting));
     if (!workflowFile.test(path)) return [...literals, ...misspelt(facts, path, settings)];
-    return [...literals, ...gaps(facts, path, steps), ...caches.flatMap((one) => stored(facts, path, one))];
+    return [
+      ...literals,
+      ...gaps(facts, path, called(steps, calls.get(path))),
+      ...caches.flatMap((one) => stored(facts, path, one)),
+    ];
+  });
+}
+
+/** Calls of workflows of the repository, by the workflow that is called. */
+function callsIn(facts: Pick<RepositoryFacts, 'paths' | 'text'>): Map<string, WorkflowCall[]> {
+  const calls = facts.paths.filter(isWorkflowFile).flatMap((path) => {
+    const text = facts.text(path);
+    return text?.includes('uses:') ? (readWorkflow(text)?.calls ?? []) : [];
+  });
+  const found = new Map<string, WorkflowCall[]>();
+  for (const call of calls) found.set(call.path, [...(found.get(call.path) ?? []), call]);
+  return found;
+}
+
+/** The steps of a workflow that others call: with their inputs, and without secrets that they do not pass on. */
+function called(steps: readonly Step[], calls: readonly WorkflowCall[] | undefined): Step[] {
+  if (!calls) return [...steps];
+  return calls.flatMap(({ inputs, secrets }) =>
+    steps.map((step) => ({
+      ...step,
+      choices: new Map([...step.choices, ...inputs]),
+      settings: step.settings.filter(({ value }) => {
+        const secret = /^\$\{\{\s*secrets\.(\w+)\s*\}\}$/.exec(value)?.[1];
+        return secret === undefined || secrets === 'all' || secrets.includes(secret);
+      }),
+    })),
+  );
+}
+
+/** A place where a pipeline that builds a stage sets a name. */
+export interface Provided {
+  name: string;
+  path: string;
+  line: number;
+}
+
+/** The names that the workflows of a repository set for builds of a stage. */
+export function providedFor(
+  stage: string,
+  contract: Contract,
+  facts: Pick<RepositoryFacts, 'paths' | 'text'>,
+): Provided[] {
+  const calls = callsIn(facts);
+  return facts.paths.filter(isWorkflowFile).flatMap((path) => {
+    const text = facts.text(path);
+    const steps = called((text === undefined ? undefined : readWorkflow(text))?.steps ?? [], calls.get(path));
+    return steps
+      .filter((step) => stagesOf(step, contract).some(({ name }) => name === stage))
+      .flatMap(({ settings }) => settings.map(({ name, line }) => ({ name, path, line })));
   });
 }
 
@@ -119,10 +186,13 @@ function gaps(facts: RepositoryFacts, path: string, steps: readonly Step[]): Lin
   const staged = steps.flatMap((step) => stagesOf(step, contract).map((stage) => ({ step, stage })));
   const findings = staged.flatMap(({ step, stage }) => missing(facts, path, step, stage));
   if (staged.length > 0 || contract.stages.size < 2) return findings;
-  const build = steps.find(({ command }) =>
-    /\b((npm|pnpm|yarn|bun)( run)? build\b|(vite|next|nuxt|astro|gatsby|ng|webpack|rspack|parcel|rollup|rolldown|esbuild) build\b|\bwebpack\b)/.test(
-      command,
-    ),
+  const build = steps.find(
+    ({ command }) =>
+      // A stage that the pipeline is given when it runs.
+      !/\badder\s+with\b/.test(command) &&
+      /\b((npm|pnpm|yarn|bun)( run)? build\b|(vite|next|nuxt|astro|gatsby|ng|webpack|rspack|parcel|rollup|rolldown|esbuild) build\b|\bwebpack\b)/.test(
+        command,
+      ),
   );
   if (!build) return findings;
   const stages = [...contract.stages.keys()].join('|');
@@ -137,16 +207,20 @@ function gaps(facts: RepositoryFacts, path: string, steps: readonly Step[]): Lin
   ];
 }
 
-/** The stages that a command builds, according to its words. */
-function stagesOf({ command, settings }: Step, { stages }: Contract): Stage[] {
-  const named = [
+/** The stages that a command builds, according to its words, its matrix and its settings. */
+function stagesOf(step: Step, { stages }: Contract): Stage[] {
+  const commands = expandedTexts(step.command, step);
+  const named = commands.flatMap((command) => [
     ...command.matchAll(
-      /\badder\s+(?:with|gate)\s+([\w.-]+)|--mode[ =]([\w.-]+)|\bbuild[:-]([\w.-]+)|\bADDER_STAGE=([\w.-]+)/g,
+      /\badder\s+(?:with|gate)\s+["']?([\w.-]+)|--mode[ =]([\w.-]+)|\bbuild[:-]([\w.-]+)|\bADDER_STAGE=([\w.-]+)/g,
     ),
-  ].map(([, ...groups]) => groups.find((one) => one !== undefined) ?? '');
-  const isBuild = named.length > 0 || /\bbuild\b/.test(command);
-  const around = isBuild ? settings.filter(({ name }) => name === 'ADDER_STAGE').map(({ value }) => value) : [];
-  return [...new Set([...named, ...around])].flatMap((name) => stages.get(name) ?? []);
+  ]);
+  const words = named.map(([, ...groups]) => groups.find((one) => one !== undefined) ?? '');
+  const isBuild = words.length > 0 || commands.some((command) => /\bbuild\b/.test(command));
+  const around = isBuild
+    ? step.settings.filter(({ name }) => name === 'ADDER_STAGE').flatMap(({ value }) => expandedTexts(value, step))
+    : [];
+  return [...new Set([...words, ...around])].flatMap((name) => stages.get(name) ?? []);
 }
 
 /** Variables that a build needs and does not get, and settings that it ignores. */

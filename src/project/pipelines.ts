@@ -1,0 +1,22 @@
+import { limits } from '../core/limits/index.js';
+import { isWorkflowFile, type Provided, providedFor } from '../core/lint/repository/pipeline.js';
+import { visibleFiles } from '../host/version-control.js';
+import { filesNamed } from '../host/walk.js';
+import type { Project } from './open.js';
+
+/** What the pipelines of the repository set for builds of a stage; undefined if it has none. */
+export function pipelineSettings({ contract, root, files }: Project, stage: string): Provided[] | undefined {
+  const known =
+    visibleFiles(root) ??
+    filesNamed(
+      files,
+      root,
+      (name) => /\.ya?ml$/.test(name),
+      () => false,
+    );
+  const paths = known.filter(isWorkflowFile);
+  if (paths.length === 0) return undefined;
+  const text = (path: string) =>
+    files.readIfPossible(files.path.join(root, path), limits.optionalFileBytes.value)?.toString();
+  return providedFor(stage, contract, { paths, text });
+}
