@@ -154,7 +154,7 @@ const plugins = await build({
   banner: requiring,
 });
 
-for (const template of ['ferries', 'adopt', 'lint', 'promote', 'mobile', 'ship'])
+for (const template of ['ferries', 'adopt', 'lint', 'promote', 'mobile', 'ship', 'serve'])
   cpSync(`src/demo/${template}`, `dist/demo/${template}`, { recursive: true });
 /** Readable, as all of the demo is; what it packs with is in it. */
 const packer = await build({

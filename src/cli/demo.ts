@@ -1,4 +1,4 @@
-import { spawnSync } from 'node:child_process';
+import { type ChildProcess, spawn, spawnSync } from 'node:child_process';
 import { existsSync, mkdtempSync } from 'node:fs';
 import { createRequire } from 'node:module';
 import { tmpdir } from 'node:os';
@@ -22,6 +22,7 @@ export const demo = defineCommand({
     ['promote', 'one build for staging and production'],
     ['mobile', 'an app whose compiler takes values from a file'],
     ['ship', 'each mistake once in built files, and reports of it'],
+    ['serve', 'a hosting platform, a served site, and the gate'],
   ],
   options: ['story', 'install', 'color', 'debug'],
   examples: [
@@ -39,14 +40,38 @@ export const demo = defineCommand({
     const colour = wantsColour(options.color, world.stdout, world.env);
     const style = makeStyle(colour);
     world.stdout.write(`${style.strong('Saltmarsh Ferries')}, created in ${folder}\n`);
-    for (const step of steps) {
-      const failed = runStep(step, folder, style, colour, world);
-      if (failed) return failed;
+    const running: ChildProcess[] = [];
+    try {
+      for (const step of steps) {
+        if (step.runsUntil) running.push(startBeside(step.runsUntil, folder));
+        const failed = runStep(step, folder, style, colour, world);
+        if (failed) return failed;
+      }
+    } finally {
+      for (const child of running) child.kill();
     }
     world.stdout.write(`\n${style.dim(`The project stays in ${folder}. Try the commands there.`)}\n`);
     return EXIT.fine;
   },
 });
+
+/** Starts a program of the story and waits until it is ready. @throws Failure if it does not get ready */
+function startBeside({ file, args }: NonNullable<Step['runsUntil']>, folder: string): ChildProcess {
+  const child = spawn(process.execPath, [...args], { cwd: folder, stdio: 'ignore' });
+  const sleeper = new Int32Array(new SharedArrayBuffer(4));
+  for (let waited = 0; waited < READY_MS; waited += 50) {
+    Atomics.wait(sleeper, 0, 0, 50);
+    if (existsSync(join(folder, file))) return child;
+  }
+  child.kill();
+  throw new Failure(
+    `\`node ${args.join(' ')}\` did not start`,
+    'stop programs that use the ports in host.json, and try again',
+  );
+}
+
+/** Time for a program of the story to start. */
+const READY_MS = 10_000;
 
 /** @returns the exit code of a step that did not end as expected */
 function runStep(
@@ -87,6 +112,7 @@ const namesOfTheStories = [
   'NOTICE_BANNER',
   'VITE_FERRY_API_URL',
   'QUAY_ADMIN_PASSWORD',
+  'ASSET_BASE_URL',
 ];
 
 /** The demo builds with Vite: an installed one nearby, or one from npm if asked for. */

@@ -316,7 +316,7 @@ export const options = {
   apply: { schema: flag, type: 'boolean', group: 'What to do', help: 'Set what is missing or wrong, after a question' },
   yes: { schema: flag, type: 'boolean', group: 'What to do', help: 'With --apply: do not ask' },
   story: {
-    schema: z._default(z.enum(['build', 'adopt', 'lint', 'promote', 'mobile', 'ship']), 'build'),
+    schema: z._default(z.enum(['build', 'adopt', 'lint', 'promote', 'mobile', 'ship', 'serve']), 'build'),
     type: 'string',
     group: 'What to do',
     help: 'Which story to run',

@@ -13,6 +13,8 @@ export interface Step {
   env?: Readonly<Record<string, string>>;
   /** Standard input of the command. */
   input?: string;
+  /** A program that goes on beside the following steps, until the story ends. It is ready when this file exists. */
+  runsUntil?: { file: string; args: readonly string[] };
   /** For changes: the effect. */
   change?(folder: string): void;
 }
@@ -247,6 +249,84 @@ const ship: readonly Step[] = [
   { says: '', command: 'adder inspect', expects: 0 },
 ];
 
+const token = { HARBOUR_TOKEN: 'made-up-console-token' };
+
+/** A site after its deployment, and the host of its server. */
+const serve: readonly Step[] = [
+  {
+    says: 'A made-up hosting platform on this machine: a console for values, the site, and a host for its assets.',
+    command: 'node tool/host.mjs &',
+    runsUntil: { file: 'host-urls.json', args: ['tool/host.mjs'] },
+  },
+  {
+    says: 'Build once, for staging, and promote the files to production.',
+    command: 'adder emit module --save web/src/values.ts',
+    expects: 0,
+  },
+  { says: '', command: 'adder with staging -- npm run build', expects: 0 },
+  { says: '', command: 'adder emit runtime --stage production --into web/dist', expects: 0 },
+  {
+    says: 'The gate also asks the console: one name is misspelt there, and a database password is given to builds.',
+    command: 'adder gate production',
+    env: token,
+    expects: 1,
+  },
+  {
+    says: 'Set what is wrong. The console limits the rate, fails at times and loses answers.',
+    command: 'adder handoff production --apply --yes',
+    env: token,
+    expects: 0,
+  },
+  { says: '', command: 'adder gate production --quiet', env: token, expects: 0 },
+  { says: 'Deploy the files.', command: 'cp -r web/dist www', change: deploy },
+  {
+    says: 'The page is there. Browsers would refuse its scripts, which are on another host.',
+    command: 'adder probe --stage production',
+    expects: 1,
+  },
+  {
+    says: 'Let the asset host send access-control-allow-origin: *, and cache-control: no-cache.',
+    command: '$EDITOR host.json',
+    change: (folder) =>
+      edit(folder, 'host.json', (text) =>
+        text.replace(
+          '"assets/values": { "cache-control": "max-age=86400" }',
+          '".js": { "access-control-allow-origin": "*", "cache-control": "no-cache" }',
+        ),
+      ),
+  },
+  { says: '', command: 'adder probe --stage production', expects: 0 },
+  {
+    says: 'Winter comes. What is to be done?',
+    command: 'adder values staging SEASON',
+    change: (folder) => {
+      edit(folder, '.env', (text) => text.replace('summer', 'winter'));
+      edit(folder, 'web/index.html', (text) => text.replace('Ferries</h1>', 'Ferries in winter</h1>'));
+    },
+    expects: 0,
+  },
+  { says: 'Build, promote and deploy again.', command: 'adder with staging -- npm run build', expects: 0 },
+  { says: '', command: 'adder emit runtime --stage production --into web/dist', expects: 0 },
+  { says: '', command: 'cp -r web/dist www', change: deploy },
+  {
+    says: 'A cache in front of the assets still has the file with the old season: its name did not change.',
+    command: 'adder gate production --probe',
+    env: token,
+    expects: 1,
+  },
+  {
+    says: 'Empty the cache of the asset host.',
+    command: '$EDITOR host.json',
+    change: (folder) => edit(folder, 'host.json', (text) => text.replace('"token":', '"purge": 1,\n  "token":')),
+  },
+  { says: '', command: 'adder gate production --probe --quiet', env: token, expects: 0 },
+];
+
+function deploy(folder: string): void {
+  rmSync(join(folder, 'www'), { recursive: true, force: true });
+  cpSync(join(folder, 'web/dist'), join(folder, 'www'), { recursive: true });
+}
+
 /** The stories of `adder demo`. */
 export const stories = {
   build: { template: 'ferries', builds: true, steps: build },
@@ -255,6 +335,7 @@ export const stories = {
   promote: { template: 'promote', builds: true, steps: promote },
   mobile: { template: 'mobile', builds: false, steps: mobile },
   ship: { template: 'ship', builds: false, steps: ship },
+  serve: { template: 'serve', builds: true, steps: serve },
 } as const;
 
 export type StoryName = keyof typeof stories;

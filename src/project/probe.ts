@@ -102,6 +102,7 @@ class Probe {
   /** Texts of pages and of files that may have load-time values, by URL. */
   readonly #texts = new Map<string, string>();
   readonly #valueFiles = new Set<string>();
+  #isOtherBuild = false;
   /** The first page as the server sent it. */
   #firstText: string | undefined;
   readonly #resolution: Resolution;
@@ -428,11 +429,12 @@ class Probe {
 
   /** Which build is served, and what changed since. */
   #version(site: Site, served: ServedBuild, receipts: readonly Receipt[]): Since[] {
-    const newest = receipts.find(({ predicate }) => predicate.stage === this.stage);
+    // One build for several stages is right for each of them.
+    const newest = receipts.find((one) => one.predicate.stage === this.stage || this.#servesBoth(one));
     const { receipt } = served;
-    // One build for several stages is current in each of them.
-    const isShared = receipt !== undefined && receipt.predicate.stage !== this.stage && this.#servesBoth(receipt);
-    if (!isShared) this.#findings.push(...versionFindings(site, served, newest));
+    const found = versionFindings(site, served, newest);
+    this.#findings.push(...found);
+    this.#isOtherBuild = found.length > 0;
     if (!receipt) {
       const because =
         receipts.length === 0
@@ -452,7 +454,7 @@ class Probe {
         remedy: 'see `served` in the JSON report, or inspect the output before it is deployed',
       });
     }
-    if (receipt.predicate.stage !== this.stage) return [];
+    if (receipt.predicate.stage !== this.stage && receipt.predicate.stage !== newest?.predicate.stage) return [];
     return this.#since(site, receipt, newest ?? receipt);
   }
 
@@ -485,8 +487,9 @@ class Probe {
         ? { ...change, action: 'redeploy' as const, because: 'inlined, and the newest build has the new value' }
         : change,
     );
-    // Load-time values are compared with the served file itself.
-    const others = changes.filter(({ action }) => action !== 'reload');
+    // Load-time values are compared with the served file itself, and a server value belongs to one stage.
+    const isOfStage = receipt.predicate.stage === this.stage;
+    const others = changes.filter(({ action, reach }) => action !== 'reload' && (isOfStage || reach === 'public'));
     const commands = commandsFor(this.stage, this.bundle, receipt);
     for (const { variable } of others.filter(({ action }) => action === 'rebuild')) {
       const message = `the site has the old value of ${variable}`;
@@ -539,7 +542,8 @@ class Probe {
 
   /** Public values that the code reads, and that nothing on the site contains. */
   async #expectedValues(): Promise<void> {
-    if (this.bundle.runs === 'server' || this.#unread.length > 0 || this.work.isStopped) return;
+    // The values of another build are not there, and the findings say why.
+    if (this.#isOtherBuild || this.bundle.runs === 'server' || this.#unread.length > 0 || this.work.isStopped) return;
     this.#asked.add('allThere');
     const given = [...givenValues(this.project.contract, this.bundle, this.#resolution).values()];
     const reported = new Set(

@@ -44,13 +44,16 @@ export function servedBuild(files: readonly KnownFile[], receipts: readonly Rece
   return { ...(first && { receipt: first.receipt }), builds, unknown };
 }
 
-/** Whether an older build, another stage's build or several builds are served. @param newest of the stage */
+/**
+ * Whether an older build, another stage's build or several builds are served.
+ * @param newest the newest build that is right for the stage: of this stage, or of another one with the same inlined values
+ */
 export function versionFindings(site: Site, served: ServedBuild, newest: Receipt | undefined): RawFinding[] {
   const { receipt, builds } = served;
   if (!receipt) return [];
   const { stage, builtAt, bundle } = receipt.predicate;
   const url = shownUrl(site.url);
-  if (stage !== site.stage)
+  if (stage !== site.stage && stage !== newest?.predicate.stage)
     return [
       siteFinding(site, 'serve/out-of-date', url, {
         message: `the site serves a build of ${bundle} for ${stage}, from ${localTime(builtAt)}, not for ${site.stage}`,
@@ -62,15 +65,19 @@ export function versionFindings(site: Site, served: ServedBuild, newest: Receipt
     findings.push(
       siteFinding(site, 'serve/out-of-date', url, {
         message: `the site serves the build of ${localTime(builtAt)}; the newest one is of ${localTime(newest.predicate.builtAt)}`,
-        remedy: `deploy the current build of ${bundle}`,
+        remedy: `deploy the current build of ${bundle}; if it was deployed, empty the caches in front of the site (CDN, proxy)`,
       }),
     );
   for (const other of builds.slice(1))
     findings.push(
       siteFinding(site, 'serve/mixed-builds', shownUrl(other.urls[0] ?? url), {
-        message: `${other.urls.length === 1 ? 'this file is' : `${firstWords(other.urls.map(shownUrl), 3)} are`} of the build of ${localTime(other.receipt.predicate.builtAt)}, while the site serves that of ${localTime(builtAt)}`,
+        message: `${other.urls.length === 1 ? 'this file is' : `${firstWords(other.urls.map(shownUrl), 3)} are`} of ${ageOf(other.receipt, builtAt)} build, of ${localTime(other.receipt.predicate.builtAt)}; the site serves the one of ${localTime(builtAt)}`,
         remedy: 'finish the deployment, and empty the caches in front of the site (CDN, proxy)',
       }),
     );
   return findings;
+}
+
+function ageOf({ predicate }: Receipt, than: string): string {
+  return predicate.builtAt < than ? 'an older' : 'a newer';
 }

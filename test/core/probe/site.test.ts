@@ -73,7 +73,7 @@ test.each<[title: string, resources: Resource[], expected: RegExp[], part?: Part
   [
     'a module on another host',
     [resource('https://cdn.example/a.js', { isCors: true })],
-    [/^serve\/cross-origin .*browsers refuse this module: it is on another host, which sends no/],
+    [/^serve\/cross-origin .*browsers refuse this script: it is on another host, which sends no/],
   ],
   [
     'one that allows another origin',
@@ -195,7 +195,7 @@ describe('versions', () => {
         [older, [`${root}lazy.js`]],
       ],
       [
-        'serve/mixed-builds this file is of the build of 2026-11-26 08:00 UTC, while the site serves that of 2026-11-27 08:00 UTC',
+        'serve/mixed-builds this file is of an older build, of 2026-11-26 08:00 UTC; the site serves the one of 2026-11-27 08:00 UTC',
       ],
     ],
     [
@@ -205,7 +205,7 @@ describe('versions', () => {
         [older, [`${root}a.js`, `${root}b.js`]],
       ],
       [
-        'serve/mixed-builds https://shop.example/a.js and https://shop.example/b.js are of the build of 2026-11-26 08:00 UTC, while the site serves that of 2026-11-27 08:00 UTC',
+        'serve/mixed-builds https://shop.example/a.js and https://shop.example/b.js are of an older build, of 2026-11-26 08:00 UTC; the site serves the one of 2026-11-27 08:00 UTC',
       ],
     ],
   ])('%s', (_, builds, expected) => expect(messages(builds)).toEqual(expected));

@@ -1,7 +1,7 @@
 import { isThere, type ResourceKind } from '../resource.js';
 import { type SiteRule, shownUrl, siteFinding } from '../site.js';
 
-const words: Readonly<Partial<Record<ResourceKind, string>>> = { script: 'module', font: 'font', style: 'style sheet' };
+const words: Readonly<Partial<Record<ResourceKind, string>>> = { script: 'script', font: 'font', style: 'style sheet' };
 
 /** Modules, fonts and files with `crossorigin` on another host, without the header that lets the page use them (Fetch, 3.2). */
 export const crossOrigin: SiteRule = (site) => {
