@@ -20,14 +20,15 @@ const shots = {
     [4, 'inspect-leak'],
     [9, 'inspect-stale'],
   ]),
-  adopt: new Map([
-    [0, 'draft'],
-    [1, 'adopt-values-all'],
-  ]),
+  adopt: new Map([[0, 'draft']]),
   lint: new Map([[2, 'lint-fix']]),
   promote: new Map([[5, 'promote']]),
   mobile: new Map([[6, 'inspect-app']]),
   ship: new Map(),
+  serve: new Map([
+    [5, 'handoff'],
+    [8, 'probe'],
+  ]),
 };
 
 /** Commands besides the stories, on the project as a story leaves it. */
@@ -59,6 +60,7 @@ const env = { PATH: `${bin}:${process.env.PATH}`, HOME: work, DISPLAY, LANG: 'C.
 const server = spawn('Xvfb', [DISPLAY, '-screen', '0', '1280x800x24'], { stdio: 'ignore' });
 await sleep(1500);
 mkdirSync('docs/screenshots', { recursive: true });
+const beside = [];
 try {
   for (const [story, { template, builds, steps }] of Object.entries(stories)) {
     // Fewer than twenty pictures are kept: not every story has one.
@@ -68,7 +70,10 @@ try {
     if (builds) lendPackages(folder, join(root, 'node_modules'));
     for (const [index, step] of steps.entries()) {
       step.change?.(folder);
-      if (!step.change || step.expects !== undefined) await run(step, folder, shots[story].get(index));
+      if (step.runsUntil) {
+        beside.push(spawn(process.execPath, step.runsUntil.args, { cwd: folder, stdio: 'ignore' }));
+        await sleep(1000);
+      } else if (!step.change || step.expects !== undefined) await run(step, folder, shots[story].get(index));
     }
     for (const [name, command] of Object.entries(others[story] ?? {})) await run({ command, expects: 0 }, folder, name);
     for (const [name, command] of Object.entries(asking[story] ?? {})) await run({ command }, folder, name);
@@ -76,6 +81,7 @@ try {
   await pages(join(work, 'promote'), 'promote-pages');
   await reports(join(work, 'ship', 'adder.html'));
 } finally {
+  for (const child of beside) child.kill();
   server.kill();
 }
 
@@ -141,7 +147,6 @@ async function reports(path) {
   for (const [name, colorScheme, width] of [
     ['report', 'light', 1280],
     ['report-dark', 'dark', 1280],
-    ['report-narrow', 'light', 400],
   ]) {
     const page = await browser.newPage({ viewport: { width, height: 800 }, colorScheme });
     await page.goto(`file://${path}`);

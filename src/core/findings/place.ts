@@ -24,3 +24,8 @@ export function placeText({ path, inside, line, column }: Place): string {
   const position = line === undefined ? '' : `:${line}${column === undefined ? '' : `:${column}`}`;
   return displayText([path, ...inside].join(' » ') + position);
 }
+
+/** Whether a path is the URL of a served file, which is in no directory. */
+export function isUrl(path: string): boolean {
+  return /^https?:\/\//.test(path);
+}

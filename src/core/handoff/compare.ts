@@ -135,9 +135,16 @@ class Comparison {
       'host/extra',
       undefined,
       `${this.#host} has ${displayText(name)}, which is not in the contract`,
-      'declare it in the contract, or remove it from the host',
+      this.#isLeftover(name)
+        ? 'it is probably an earlier misspelling: remove it from the host'
+        : 'declare it in the contract, or remove it from the host',
     );
     return [{ name, scopes: [], state: 'extra' }];
+  }
+
+  /** Whether it is nearly a name that the host has. */
+  #isLeftover(name: string): boolean {
+    return [...this.#needed.keys()].some((one) => this.#listed.has(one) && isNearly(name, one));
   }
 
   #stateOf({ name, value, scopes }: Listed, variable: Variable, needed: readonly HostScope[]): HostState {
@@ -184,10 +191,7 @@ class Comparison {
       (one) =>
         !this.#needed.has(one) && !this.#taken.has(one) && (others.includes(one) || !contract.variables.has(one)),
     );
-    return (
-      unknown.find((one) => others.includes(one)) ??
-      unknown.find((one) => isSlip(one, name) || editDistance(one, name) === 1)
-    );
+    return unknown.find((one) => others.includes(one)) ?? unknown.find((one) => isNearly(one, name));
   }
 
   get #host(): string {
@@ -210,6 +214,10 @@ class Comparison {
       ...(variable && { variable: variable.name }),
     });
   }
+}
+
+function isNearly(left: string, right: string): boolean {
+  return isSlip(left, right) || editDistance(left, right) === 1;
 }
 
 /** `builds need`, `the running server needs`. */

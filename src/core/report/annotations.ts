@@ -1,7 +1,7 @@
 import { isInPackages } from '../files/directories.js';
 import { compareLevels, type Level } from '../findings/codes.js';
 import type { Finding } from '../findings/finding.js';
-import { placeText } from '../findings/place.js';
+import { isUrl, placeText } from '../findings/place.js';
 import { displayText } from '../text/display.js';
 import type { PipelineName } from './pipelines.js';
 
@@ -58,12 +58,13 @@ export function annotationLines(findings: readonly Finding[], pipeline: Pipeline
 
 /** Reviewers see sources, so the line that a value comes from is annotated if it is known. */
 function whereOf({ origin, place }: Finding): { path?: string; line?: number; column?: number } {
-  if (origin && !isInPackages(origin.path)) return origin;
+  if (origin && !isInPackages(origin.path) && !isUrl(origin.path)) return origin;
+  if (place && isUrl(place.path)) return {};
   return place && place.inside.length === 0 ? place : place ? { path: place.path } : {};
 }
 
 function textOf({ message, remedy, place, origin, variable }: Finding): string {
-  const where = place && (origin || place.inside.length > 0) ? `${placeText(place)}: ` : '';
+  const where = place && (origin || place.inside.length > 0 || isUrl(place.path)) ? `${placeText(place)}: ` : '';
   const about = variable !== undefined && !message.includes(variable) ? `${variable}: ` : '';
   return displayText(`${where}${about}${message} → ${remedy}`);
 }

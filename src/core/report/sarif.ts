@@ -1,7 +1,7 @@
 import type { CodeFlow, Location, Log, Region, ReportingDescriptor, Result, Suppression } from 'sarif';
 import { type Code, codes } from '../findings/codes.js';
 import type { AcceptedFinding, Finding, Origin, Place } from '../findings/finding.js';
-import { placeText } from '../findings/place.js';
+import { isUrl, placeText } from '../findings/place.js';
 import type { Report } from './documents.js';
 import { jsonText } from './json.js';
 
@@ -87,6 +87,7 @@ function suppression({ because, until }: AcceptedFinding): Suppression {
 }
 
 function uriOf(path: string): string {
+  if (isUrl(path) && URL.canParse(path)) return new URL(path).href;
   return path.split('/').map(encodeURIComponent).join('/');
 }
 

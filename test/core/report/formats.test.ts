@@ -249,3 +249,18 @@ test('the type of a findings report is that of its schema', () => {
   expectTypeOf<FindingsReport>().toExtend<OfSchema>();
   expect(report.kind).toBe('findings');
 });
+
+test('places on a site: a URI in SARIF, no file in annotations and code quality', async () => {
+  const url = 'https://shop.example/assets/a b.js';
+  const served = report([finding({ place: { path: url, inside: [], line: 1, column: 2 } })]);
+  const sarif = await printers.sarif(served, { ...options, quiet: false });
+  expect(problemOf(sarif)).toBeUndefined();
+  expect(JSON.parse(sarif).runs[0].results[0].locations[0].physicalLocation.artifactLocation.uri).toBe(
+    'https://shop.example/assets/a%20b.js',
+  );
+  expect(annotationLines(served.findings, 'github')).toEqual([
+    expect.stringMatching(/^::error title=leak\/known-value::https:\/\/shop\.example\/assets\/a b\.js:1:2: /),
+  ]);
+  const [issue] = JSON.parse(await printers['code-quality'](served, { ...options, quiet: false }));
+  expect(issue).toMatchObject({ location: { path: 'adder.yaml' }, description: expect.stringContaining(url) });
+});
