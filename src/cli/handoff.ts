@@ -69,7 +69,7 @@ function assertCanApply({ apply, yes, 'dry-run': isDry }: ApplyOptions, canSet: 
     throw new Failure('--apply asks before it sets values, and standard input is not a terminal', 'pass --yes as well');
 }
 
-function reportedHost({ host, ...rest }: ComparedHost): Reported {
+function reportedHost({ host, ids: _, ...rest }: ComparedHost): Reported {
   return { host: host.name, ...rest };
 }
 
@@ -109,8 +109,9 @@ async function applyAll(
 }
 
 /** A host without `set` in the contract is compared only. */
-function planOf(handoff: Handoff, { host, rows, because }: ComparedHost, named: readonly string[]): HostPlan {
-  return host.set && because === undefined ? handoff.plan(host, rows, named) : { steps: [], without: [] };
+function planOf(handoff: Handoff, compared: ComparedHost, named: readonly string[]): HostPlan {
+  const isKnown = compared.host.set !== undefined && compared.because === undefined;
+  return isKnown ? handoff.plan(compared, named) : { steps: [], without: [] };
 }
 
 function planText(host: string, { steps, without }: HostPlan): string {

@@ -12,7 +12,7 @@ import { Failure } from '../core/findings/failure.js';
 import type { Place, RawFinding } from '../core/findings/finding.js';
 import { compareHost, type HostNeeds, type HostRow } from '../core/handoff/compare.js';
 import { type Listed, type ListingFormat, parseListing, usualPaths } from '../core/handoff/listing.js';
-import { type HostStep, planFor } from '../core/handoff/plan.js';
+import { type HostPlan, type HostStep, planFor } from '../core/handoff/plan.js';
 import { fillRequest, takesOneScope, wordsFor } from '../core/handoff/request.js';
 import { limits } from '../core/limits/index.js';
 import type { Resolution } from '../core/resolve/resolve.js';
@@ -58,6 +58,7 @@ export interface ComparedHost {
   source: string;
   rows: HostRow[];
   findings: RawFinding[];
+  ids: ReadonlyMap<string, string>;
   because?: string;
 }
 
@@ -93,12 +94,12 @@ export class Handoff {
       return { host, source, ...compareHost(this.#needs(host), listed, this.#placeOf(host.list)) };
     } catch (error) {
       if (!(error instanceof HostProblem)) throw error;
-      return { host, source, rows: [], findings: [], because: error.message };
+      return { host, source, rows: [], findings: [], ids: new Map(), because: error.message };
     }
   }
 
-  plan(host: Host, rows: readonly HostRow[], named: readonly string[]) {
-    return planFor(this.#needs(host), rows, named);
+  plan(compared: ComparedHost, named: readonly string[]): HostPlan {
+    return planFor(this.#needs(compared.host), compared, named);
   }
 
   /**
@@ -112,7 +113,8 @@ export class Handoff {
     onWait: (text: string) => void,
   ): Promise<{ name: string; because?: string }[]> {
     const results: { name: string; because?: string }[] = [];
-    const client = host.set?.kind === 'http' ? this.#client(host.set.request) : undefined;
+    const requests = [host.set, host.change].flatMap((one) => (one?.kind === 'http' ? [one.request] : []));
+    const client = this.#client(...requests);
     try {
       for (const step of steps) {
         const because = await this.#set(host, step, client, onWait);
@@ -121,18 +123,18 @@ export class Handoff {
       }
       return results;
     } finally {
-      await client?.close();
+      await client.close();
     }
   }
 
   /** @returns why the value was not set, as a phrase after the host's name */
   async #set(
     host: Host,
-    { name, value, scopes }: HostStep,
-    client: HttpClient | undefined,
+    { name, value, scopes, replaces, id }: HostStep,
+    client: HttpClient,
     onWait: (text: string) => void,
   ): Promise<string | undefined> {
-    const { set } = host;
+    const set = (replaces ? host.change : undefined) ?? host.set;
     if (!set) return 'has no `set` in the contract';
     const words = wordsFor(scopes, host.words);
     const template = set.kind === 'http' ? [set.request.url, set.request.body] : set.command;
@@ -140,7 +142,7 @@ export class Handoff {
       const because =
         set.kind === 'command'
           ? this.#setByCommand(set, name, value, group)
-          : await this.#send(client as HttpClient, host, set.request, { name, value, scopes: group }, onWait);
+          : await this.#send(client, host, set.request, { name, id, value, scopes: group }, onWait);
       if (because !== undefined) return because;
     }
     return undefined;
@@ -164,7 +166,7 @@ export class Handoff {
     client: HttpClient,
     host: Host,
     template: RequestTemplate,
-    values: { name: string; value: Secret; scopes: readonly string[] },
+    values: { name: string; id: string | undefined; value: Secret; scopes: readonly string[] },
     onWait: (text: string) => void,
   ): Promise<string | undefined> {
     const request = fillRequest(template, { stage: this.stage, credentials: this.#credentials(host), ...values });
@@ -240,8 +242,8 @@ export class Handoff {
   }
 
   /** An API may be on a private network: the contract names it. */
-  #client({ url }: RequestTemplate): HttpClient {
-    const named = new Set([hostOf(this.#filled(url))]);
+  #client(...requests: readonly RequestTemplate[]): HttpClient {
+    const named = new Set(requests.map(({ url }) => hostOf(this.#filled(url))));
     return new HttpClient({ env: this.world.env, named, seconds: REQUEST_SECONDS });
   }
 

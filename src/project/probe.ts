@@ -91,6 +91,9 @@ export async function probe(whole: Project, request: ProbeRequest, world: World)
   }
 }
 
+/** Build manifests and service workers, as tools name them. */
+const listNames = ['asset-manifest.json', 'manifest.json', '.vite/manifest.json', 'sw.js', 'service-worker.js'];
+
 class Probe {
   #findings: RawFinding[] = [];
   readonly #unread: Unread[] = [];
@@ -217,8 +220,21 @@ class Probe {
       .filter(({ predicate }) => predicate.key === undefined || predicate.key === mark);
   }
 
-  /** The files of the newest build, at their places on the site: no page need name its lazy chunks. */
+  /**
+   * Files that a site may have without naming them: lists of its files under usual names, and those of the newest build, whose lazy
+   * chunks no page need name.
+   */
   #expectedFiles(url: string, receipts: readonly Receipt[]): Link[] {
+    const lists = listNames.map((name) => ({
+      url: new URL(name, new URL('.', url)).href,
+      kind: name.endsWith('.js') ? ('worker' as const) : ('data' as const),
+      isCors: false,
+      isGuess: true,
+    }));
+    return [...lists, ...this.#filesOfBuild(url, receipts)];
+  }
+
+  #filesOfBuild(url: string, receipts: readonly Receipt[]): Link[] {
     const newest = receipts.find(({ predicate }) => predicate.stage === this.stage);
     const paths = newest?.subject.map(({ name }) => name) ?? [];
     const served = commonFolder(paths.filter((path) => /\.html?$/.test(path)));
@@ -281,6 +297,7 @@ class Probe {
   }
 
   #hasValues(url: string, text: string): boolean {
+    if (/\.json$/.test(shownUrl(url))) return this.#names.every((name) => text.includes(`"${name}"`));
     if (!/\.m?js$/.test(shownUrl(url))) return false;
     const isOurs = text.startsWith(`globalThis.${PAGE_VALUES}`) || text.startsWith(`export const ${PAGE_VALUES}`);
     return isOurs || settingsIn(text, this.#names) !== undefined;
@@ -508,6 +525,9 @@ class Probe {
   #loadTimeValues(site: Site): void {
     if (this.#names.length === 0) return;
     const byPath = new Map<string, string>();
+    const policies = new Map(
+      site.resources.map(({ url, headers }) => [url, headers.get('content-security-policy')?.split(',') ?? []]),
+    );
     for (const resource of site.resources) {
       if (!isThere(resource) || (resource.isGuess && isPage(resource))) continue;
       const { pathname } = new URL(resource.url);
@@ -522,6 +542,7 @@ class Probe {
       others: this.#others,
       files: new Set(byPath.keys()),
       read: (path) => this.#texts.get(byPath.get(path) ?? ''),
+      policiesOf: (path) => policies.get(byPath.get(path) ?? '') ?? [],
     });
     // Reported once, with the remedy that fits: no rebuild is needed.
     const reported = new Set(found.map(({ place, variable }) => `${byPath.get(place?.path ?? '')} ${variable}`));

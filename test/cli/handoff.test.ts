@@ -275,6 +275,37 @@ appendFileSync('calls.json', JSON.stringify([process.argv.slice(2), readFileSync
     ]);
   });
 
+  test('an API that lists by POST, and changes a value by its identifier', async () => {
+    const calls: string[] = [];
+    const server = createServer((request, response) => {
+      const chunks: Buffer[] = [];
+      request.on('data', (chunk) => chunks.push(chunk));
+      request.on('end', () => {
+        calls.push(`${request.method} ${request.url} ${Buffer.concat(chunks)}`);
+        response.setHeader('content-type', 'application/json');
+        response.end(JSON.stringify({ data: [{ id: 7, name: 'FERRY_API_URL', value: 'https://old.example' }] }));
+      });
+    });
+    await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
+    const url = `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
+    const project = projectWith(`  harbour:
+    list: { method: POST, url: "${url}/query", body: { query: "all of {stage}" }, items: data, id: id }
+    set: { method: POST, url: "${url}/values", body: { name: "{name}", value: "{value}" } }
+    change: { method: PATCH, url: "${url}/values/{id}", body: { value: "{value}" } }
+`);
+    const { stderr } = await project.adderBeside(['handoff', 'production', 'FERRY_API_URL', '--apply', '--yes']);
+    const other = await project.adderBeside(['handoff', 'production', 'FARE_SIGNING_KEY', '--apply', '--yes']);
+    server.close();
+    expect(calls, stderr + other.stderr).toEqual([
+      'POST /query {"query":"all of production"}',
+      `PATCH /values/7 {"value":"${values.FERRY_API_URL}"}`,
+      'POST /query {"query":"all of production"}',
+      'POST /query {"query":"all of production"}',
+      `POST /values {"name":"FARE_SIGNING_KEY","value":"${values.FARE_SIGNING_KEY}"}`,
+      'POST /query {"query":"all of production"}',
+    ]);
+  });
+
   test('killed at any time, the host has old or new values, and the next call finishes', async () => {
     const { project, host } = await withHost({
       KEEP_ME: secret('made-up-kept'),
@@ -333,6 +364,11 @@ describe('the contract', () => {
       'a request without the name',
       `${list}\n    set: { url: "https://c.example/", body: { value: "{value}" } }`,
       /which value is set/,
+    ],
+    [
+      '`change` alone',
+      `${list}\n    change: { url: "https://c.example/{id}", body: { value: "{value}" } }`,
+      /also needs `set`/,
     ],
     ['an unknown stage', `${list}\n    stages: [prod]`, /unknown stage "prod"/],
     ['an unknown key', `${list}\n    sets: {}`, /unknown key "sets"/],

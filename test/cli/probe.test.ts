@@ -65,6 +65,10 @@ function shop(files: Record<string, string> = {}): TestProject {
 function build(project: TestProject, stage = 'production'): Record<string, SiteFile> {
   const { code, stderr } = project.adder(['with', stage]);
   expect(code, stderr).toBe(0);
+  return outputOf(project);
+}
+
+function outputOf(project: TestProject): Record<string, SiteFile> {
   const names = readdirSync(project.path('dist'), { recursive: true, encoding: 'utf8' }).filter((name) =>
     /\.\w+$/.test(name),
   );
@@ -270,6 +274,30 @@ describe('what is wrong with the answers', () => {
     };
     site.files['/sw.js'] = 'precache([{url:"/index.html"}])';
     expect((await probed(project)).found.filter((one) => /runtime-file|worker/.test(one))).toEqual([]);
+  });
+
+  test('a policy in a header, values as JSON, and chunks that only a manifest names', async () => {
+    const project = shop({
+      'adder.yaml': `${contract}  NOTICE_BANNER: { reach: public, delivery: runtime, required: [production] }\n`,
+    });
+    project.write('.env.production', envFile({ NOTICE_BANNER: 'The ferry is late' }));
+    build(project);
+    expect(project.adder(['emit', 'runtime', '--stage', 'production', '--into', 'dist']).code).toBe(0);
+    const files = outputOf(project);
+    const policy = (value: string) => withHeaders(files, /^\/$/, { 'content-security-policy': value });
+    site = await MadeUpSite.start(policy("default-src 'none', script-src 'nonce-x'"));
+    expect((await probed(project)).found).toContain('serve/blocked-runtime-file /');
+    site.files = policy("script-src 'self'");
+    expect((await probed(project)).found).toEqual([]);
+    site.files = {
+      ...files,
+      '/config.json': '{"NOTICE_BANNER":"The ferry is late"}',
+      '/': '<script>fetch("/config.json")</script>',
+    };
+    expect((await probed(project)).found).toContain('serve/cached-runtime-file /config.json');
+    const leak = `send("${secrets.FARE_SIGNING_KEY}")`;
+    site.files = { ...files, '/asset-manifest.json': '{"files":{"x.js":"/assets/x.js"}}', '/assets/x.js': leak };
+    expect((await probed(project)).found).toContain('leak/known-value FARE_SIGNING_KEY /assets/x.js');
   });
 
   test('leaks in scripts and maps are traced as in files', async () => {

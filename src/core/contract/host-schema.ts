@@ -14,6 +14,7 @@ const paths = {
   name: dotted('name'),
   value: dotted('value'),
   scope: dotted('scope'),
+  id: dotted(''),
   next: dotted(''),
 };
 
@@ -21,7 +22,13 @@ const command = z.strictObject({
   command: z.array(text).check(z.minLength(1, 'name a program')),
   seconds: z._default(z.number().check(z.positive()), 30),
 });
-const listing = z.strictObject({ url: text, headers, ...paths });
+const listing = z.strictObject({
+  method: z._default(z.enum(['GET', 'POST']), 'GET'),
+  url: text,
+  headers,
+  body: z.optional(z.unknown()),
+  ...paths,
+});
 const fileListing = z.strictObject({ file: text });
 const request = z.strictObject({
   method: z._default(z.enum(['POST', 'PUT', 'PATCH']), 'PUT'),
@@ -36,6 +43,7 @@ export const hostSchema = z.strictObject({
   holds: z._default(z.array(z.enum(hostScopes)).check(z.minLength(1, 'write build, server, or both')), [...hostScopes]),
   list: z.union([text, fileListing, command, listing]),
   set: z.optional(z.union([command, request])),
+  change: z.optional(z.union([command, request])),
   scopes: z._default(z.strictObject({ build: z._default(text, 'build'), server: z._default(text, 'server') }), {
     build: 'build',
     server: 'server',
@@ -49,10 +57,11 @@ export const hostKeys = {
   hosts: Object.keys(hostSchema.shape),
   list: [...Object.keys(fileListing.shape), ...Object.keys(command.shape), ...Object.keys(listing.shape)],
   set: [...Object.keys(command.shape), ...Object.keys(request.shape)],
+  change: [...Object.keys(command.shape), ...Object.keys(request.shape)],
   scopes: [...hostScopes],
 } as const;
 
-export function settleHost(name: string, { stages, holds, list, set, scopes: words }: RawHost): Host {
+export function settleHost(name: string, { stages, holds, list, set, change, scopes: words }: RawHost): Host {
   return {
     name,
     ...(stages && { stages }),
@@ -60,6 +69,7 @@ export function settleHost(name: string, { stages, holds, list, set, scopes: wor
     words,
     list: settleListing(list),
     ...(set && { set: settleSetter(set) }),
+    ...(change && { change: settleSetter(change) }),
   };
 }
 
@@ -67,8 +77,8 @@ function settleListing(raw: RawHost['list']): HostListing {
   if (typeof raw === 'string') return { kind: 'file', file: raw };
   if ('file' in raw) return { kind: 'file', file: raw.file };
   if ('command' in raw) return { kind: 'command', ...raw };
-  const { url, headers, ...rest } = raw;
-  return { kind: 'http', request: { method: 'GET', url, headers }, paths: rest };
+  const { method, url, headers, body, ...rest } = raw;
+  return { kind: 'http', request: { method, url, headers, ...(body !== undefined && { body }) }, paths: rest };
 }
 
 function settleSetter(raw: NonNullable<RawHost['set']>): HostSetter {

@@ -36,6 +36,8 @@ export interface ListingPaths {
   name: string;
   value: string;
   scope: string;
+  /** To the host's own identifier of a value, for `change`. */
+  id: string;
   /** To the URL of the next page. */
   next: string;
 }
@@ -52,6 +54,8 @@ export interface Host {
   holds: readonly HostScope[];
   list: HostListing;
   set?: HostSetter;
+  /** How a value that the host has is changed, if that is another request than {@link set}. */
+  change?: HostSetter;
   /** The host's own word for each scope. */
   words: Readonly<Record<HostScope, string>>;
 }
@@ -67,8 +71,8 @@ export function fillTemplate(template: string, values: (name: string) => string 
 }
 
 /** Variables whose values go into the headers of a host's requests. */
-export function credentialsOf({ list, set }: Host): string[] {
-  const requests = [list, set].flatMap((one) => (one?.kind === 'http' ? [one.request] : []));
+export function credentialsOf({ list, set, change }: Host): string[] {
+  const requests = [list, set, change].flatMap((one) => (one?.kind === 'http' ? [one.request] : []));
   const names = requests.flatMap(({ headers: all }) => Object.values(all).flatMap(placeholdersIn));
   return [...new Set(names.filter(isCredential))];
 }
@@ -85,21 +89,30 @@ export interface HostProblem {
 }
 
 /** What the schema cannot see: where placeholders may stand, and which URLs are safe. */
-export function hostProblems({ list, set }: Host): HostProblem[] {
+export function hostProblems({ list, set, change }: Host): HostProblem[] {
   return [
     ...(list.kind === 'http' ? requestProblems(list.request, ['list'], ['stage']) : []),
     ...(list.kind === 'command' ? wordProblems(list.command, ['list', 'command'], ['stage']) : []),
     ...(list.kind === 'file' ? templateProblems(list.file, ['list'], ['stage']) : []),
-    ...(set?.kind === 'http'
-      ? [...requestProblems(set.request, ['set'], ['stage', 'name']), ...setProblems(set.request)]
-      : []),
-    ...(set?.kind === 'command'
+    ...(set ? setterProblems(set, 'set', ['stage', 'name']) : []),
+    ...(change ? setterProblems(change, 'change', ['stage', 'name', 'id']) : []),
+    ...(change && !set
       ? [
-          ...wordProblems(set.command, ['set', 'command'], ['stage', 'name', 'scope']),
-          ...unnamed(set.command.join(' '), ['set', 'command']),
+          {
+            path: ['change'],
+            message: 'a host with `change` also needs `set`',
+            remedy: 'describe how a new value is set',
+          },
         ]
       : []),
   ];
+}
+
+function setterProblems(setter: HostSetter, key: string, known: readonly string[]): HostProblem[] {
+  if (setter.kind === 'http')
+    return [...requestProblems(setter.request, [key], known), ...setProblems(setter.request, key, known)];
+  const at = [key, 'command'];
+  return [...wordProblems(setter.command, at, [...known, 'scope']), ...unnamed(setter.command.join(' '), at)];
 }
 
 function requestProblems({ url, headers }: RequestTemplate, path: string[], known: readonly string[]): HostProblem[] {
@@ -164,29 +177,26 @@ function templateProblems(template: string, path: string[], known: readonly stri
   ];
 }
 
-function setProblems({ url, body }: RequestTemplate): HostProblem[] {
+function setProblems({ url, body }: RequestTemplate, key: string, known: readonly string[]): HostProblem[] {
   const inBody = placeholdersIn(JSON.stringify(body ?? null));
-  const unknown = inBody.find((name) => !['stage', 'name', 'value', 'scope', 'scopes'].includes(name));
-  if (unknown !== undefined)
-    return [
-      {
-        path: ['set', 'body'],
-        message: `unknown placeholder {${unknown}}`,
-        remedy: 'known: {stage}, {name}, {value}, {scope}, {scopes}',
-      },
-    ];
+  const all = [...known, 'value', 'scope', 'scopes'];
+  const unknown = inBody.find((name) => !all.includes(name));
+  if (unknown !== undefined) {
+    const remedy = `known: ${all.map((one) => `{${one}}`).join(', ')}`;
+    return [{ path: [key, 'body'], message: `unknown placeholder {${unknown}}`, remedy }];
+  }
   if (!inBody.includes('value'))
     return [
       {
-        path: ['set'],
+        path: [key],
         message: 'the request does not contain {value}',
         remedy: 'add it to `body`, such as { value: "{value}" }',
       },
     ];
-  return unnamed(`${url} ${inBody.map((name) => `{${name}}`).join(' ')}`, ['set']);
+  return unnamed(`${url} ${inBody.map((name) => `{${name}}`).join(' ')}`, [key]);
 }
 
 function unnamed(template: string, path: string[]): HostProblem[] {
-  if (placeholdersIn(template).includes('name')) return [];
+  if (placeholdersIn(template).some((one) => one === 'name' || one === 'id')) return [];
   return [{ path, message: 'nothing says which value is set', remedy: 'write {name} where the name belongs' }];
 }

@@ -96,7 +96,7 @@ function isMap(value: unknown): value is object {
 }
 
 function unknownKey(key: string, path: readonly PropertyKey[]): ContractProblem {
-  const inner = ['form', 'layers', 'list', 'set', 'scopes'].find((key) => path.includes(key));
+  const inner = ['form', 'layers', 'list', 'set', 'change', 'scopes'].find((key) => path.includes(key));
   const kind = path.length === 0 ? 'contract' : (inner ?? String(path[0]));
   const where = path.length === 0 ? 'the contract' : entryName(path);
   const remedy = suggest(key, knownKeys[kind] ?? []);

@@ -59,6 +59,8 @@ export interface HostNeeds {
 export interface HostComparison {
   rows: HostRow[];
   findings: RawFinding[];
+  /** The host's own identifiers, by name. */
+  ids: ReadonlyMap<string, string>;
 }
 
 /** @param place the file with the listing, if it is one */
@@ -95,7 +97,8 @@ class Comparison {
   result(): HostComparison {
     const needed = [...this.#needed.values()].map((one) => this.#neededRow(one));
     const others = [...this.#listed.values()].flatMap((one) => this.#other(one));
-    return { rows: [...needed, ...others], findings: this.#findings };
+    const ids = [...this.#listed.values()].flatMap(({ name, id }) => (id === undefined ? [] : [[name, id] as const]));
+    return { rows: [...needed, ...others], findings: this.#findings, ids: new Map(ids) };
   }
 
   #neededRow(needed: Needed): HostRow {

@@ -9,6 +9,8 @@ export interface Listed {
   value?: Secret;
   /** What gets it; absent if the host does not say. */
   scopes?: readonly HostScope[];
+  /** The host's own identifier of the value. */
+  id?: string;
 }
 
 /** A listing, or why a text is none, as a phrase after its source. */
@@ -21,7 +23,7 @@ export interface ListingFormat {
   words: Readonly<Record<HostScope, string>>;
 }
 
-export const usualPaths: ListingPaths = { items: '', name: 'name', value: 'value', scope: 'scope', next: '' };
+export const usualPaths: ListingPaths = { items: '', name: 'name', value: 'value', scope: 'scope', id: '', next: '' };
 
 /**
  * Parses what a host lists: JSON (an object of names, a list of names, or a list of objects), an env file, or one name per line.
@@ -67,9 +69,11 @@ function factsOf(item: unknown, paths: ListingPaths, words: ListingFormat['words
   if (!isObject(item)) return item === null || item === undefined ? {} : { value: new Secret(textOf(item)) };
   const value = at(item, paths.value);
   const scope = at(item, paths.scope);
+  const id = paths.id === '' ? undefined : at(item, paths.id);
   const given = typeof scope === 'string' ? [scope] : Array.isArray(scope) ? scope : undefined;
   return {
     ...(value !== undefined && value !== null && { value: new Secret(textOf(value)) }),
+    ...((typeof id === 'string' || typeof id === 'number') && { id: String(id) }),
     ...(given && { scopes: hostScopes.filter((one) => given.includes(words[one])) }),
   };
 }

@@ -1,7 +1,7 @@
 import type { HostScope } from '../contract/hosts.js';
 import { valueProblem } from '../resolve/value-rules.js';
 import { reveal, type Secret } from '../secrets/secret.js';
-import { type HostNeeds, type HostRow, type HostState, ownValue } from './compare.js';
+import { type HostComparison, type HostNeeds, type HostState, ownValue } from './compare.js';
 
 /** One value to set on a host. */
 export interface HostStep {
@@ -10,6 +10,8 @@ export interface HostStep {
   replaces: boolean;
   scopes: HostScope[];
   value: Secret;
+  /** The host's own identifier, of a value that it has. */
+  id?: string;
 }
 
 /** What `--apply` does, and what it cannot do. */
@@ -31,7 +33,11 @@ const wrong: ReadonlySet<HostState> = new Set([
 const unset: ReadonlySet<HostState> = new Set(['missing', 'misspelt', 'absent']);
 
 /** @param named names that the user gave: they are set even if the host hides its value */
-export function planFor(asked: HostNeeds, rows: readonly HostRow[], named: readonly string[]): HostPlan {
+export function planFor(
+  asked: HostNeeds,
+  { rows, ids }: Pick<HostComparison, 'rows' | 'ids'>,
+  named: readonly string[],
+): HostPlan {
   const plan: HostPlan = { steps: [], without: [] };
   for (const { name, variable: of, scopes, state } of rows) {
     const variable = asked.contract.variables.get(of ?? '');
@@ -43,7 +49,8 @@ export function planFor(asked: HostNeeds, rows: readonly HostRow[], named: reado
     else if (problem !== undefined) plan.without.push({ name, because: problem });
     else {
       const gets: HostScope[] = scopes.length > 0 ? scopes : [variable.reach === 'server' ? 'server' : 'build'];
-      plan.steps.push({ name, replaces: !unset.has(state), scopes: gets, value });
+      const id = ids.get(name);
+      plan.steps.push({ name, replaces: !unset.has(state), scopes: gets, value, ...(id !== undefined && { id }) });
     }
   }
   return plan;

@@ -16,6 +16,7 @@ export interface RequestValues {
   credentials: ReadonlyMap<string, Secret>;
   /** Of a value that is set. */
   name?: string;
+  id?: string | undefined;
   value?: Secret;
   /** The host's words for its scopes. */
   scopes?: readonly string[];
@@ -23,8 +24,8 @@ export interface RequestValues {
 
 /** Fills a request. Only the body gets the value, and only headers get credentials. */
 export function fillRequest({ method, url, headers, body }: RequestTemplate, values: RequestValues): FilledRequest {
-  const { stage, name, value, scopes = [], credentials } = values;
-  const inUrl: Record<string, string | undefined> = { stage, name };
+  const { stage, name, id, value, scopes = [], credentials } = values;
+  const inUrl: Record<string, string | undefined> = { stage, name, id };
   const encoded = (one: string) => (inUrl[one] === undefined ? undefined : encodeURIComponent(inUrl[one]));
   const inHeaders = (one: string) => {
     const credential = credentials.get(one);

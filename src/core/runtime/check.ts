@@ -21,6 +21,8 @@ export interface RuntimeOutput {
   files: ReadonlySet<string>;
   /** The text of a file that is small, or undefined. */
   read(path: string): string | undefined;
+  /** Content security policies of the answer with a page, if it is served. */
+  policiesOf?(path: string): readonly string[];
 }
 
 /**
@@ -83,7 +85,7 @@ class Check {
     const file = this.#fileFor(path, first);
     const text = file && this.output.read(file);
     const late = scripts.find((script) => !isValues(script) && isSooner(script, first, scripts));
-    const policy = policies.find((one) => !allows(one, first));
+    const policy = [...policies, ...(this.output.policiesOf?.(path) ?? [])].find((one) => !allows(one, first));
     const isOther = text && first.integrity && !first.integrity.split(/\s+/).includes(digestName(text).integrity);
     const problems: [Code, boolean, string, PageScript, string?][] = [
       ['serve/missing-file', file === undefined, `the page loads ${first.src}, which does not exist`, first],

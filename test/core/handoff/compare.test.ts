@@ -155,7 +155,7 @@ describe('a host against what the stage needs', () => {
 
 describe('what is set', () => {
   const planned = (has: Listed[], named: string[] = [], needs = asked()) => {
-    const { steps, without: left } = planFor(needs, compareHost(needs, has).rows, named);
+    const { steps, without: left } = planFor(needs, compareHost(needs, has), named);
     return [
       steps.map(
         ({ name, replaces, scopes, value }) => `${replaces ? 'change' : 'set'} ${name} ${scopes} ${reveal(value)}`,

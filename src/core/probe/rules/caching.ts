@@ -9,8 +9,15 @@ const [MOST_PAGE_SECONDS, MOST_FILE_SECONDS] = [600, 600];
 /** Files under a fixed name that browsers, or a service worker, may keep after a deployment. */
 export const keptFiles: SiteRule = (site) =>
   site.resources
-    .filter((resource) => isThere(resource) && !resource.isGuess && resource.kind !== 'answer')
+    .filter((resource) => isThere(resource) && isOfSite(resource))
     .flatMap((resource) => [...ofValues(site, resource), ...ofFile(site, resource), ...ofWorkers(site, resource)]);
+
+/** A file that was a guess counts if it is there; a page only if another one links to it. */
+function isOfSite(resource: Resource): boolean {
+  const { kind, isGuess, from } = resource;
+  if (kind === 'answer') return false;
+  return !isGuess || (kind === 'page' ? from !== undefined : !isPage(resource));
+}
 
 function ofFile(site: Site, resource: Resource): RawFinding[] {
   const { url, kind, headers } = resource;
