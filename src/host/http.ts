@@ -1,4 +1,5 @@
 import { lookup as dnsLookup, type LookupAddress, type LookupOptions } from 'node:dns';
+import { setTimeout as wait } from 'node:timers/promises';
 import { Agent, EnvHttpProxyAgent, fetch } from 'undici';
 import { byteSize } from '../core/text/display.js';
 import { VERSION } from '../version.js';
@@ -34,6 +35,8 @@ export interface HttpSettings {
   named: ReadonlySet<string>;
   /** For one request with its answer. */
   seconds: number;
+  /** Most requests per second; without a limit if absent. */
+  perSecond?: number | undefined;
 }
 
 export interface HttpRequest {
@@ -55,6 +58,8 @@ export class HttpClient {
   readonly #hasProxy: boolean;
   /** Number of requests that were sent. */
   requests = 0;
+  /** When the next request may be sent, in milliseconds since 1970. */
+  #next = 0;
 
   constructor(readonly settings: HttpSettings) {
     const { env, seconds } = settings;
@@ -80,6 +85,7 @@ export class HttpClient {
   /** @throws HttpProblem */
   async send({ url, method = 'GET', headers = {}, body, mostBytes, signal }: HttpRequest): Promise<Answer> {
     this.#assertAllowed(hostOf(url));
+    await this.#pace();
     this.requests++;
     const timeout = AbortSignal.timeout(this.settings.seconds * 1000);
     try {
@@ -105,6 +111,15 @@ export class HttpClient {
 
   async close(): Promise<void> {
     await this.#agent.destroy();
+  }
+
+  async #pace(): Promise<void> {
+    const { perSecond } = this.settings;
+    if (perSecond === undefined) return;
+    const now = Date.now();
+    const at = Math.max(now, this.#next);
+    this.#next = at + 1000 / perSecond;
+    if (at > now) await wait(at - now);
   }
 
   #assertAllowed(host: string): void {

@@ -1,7 +1,5 @@
 import { givenValues } from '../core/build/environment.js';
 import type { Bundle } from '../core/contract/contract.js';
-import { fillTemplate, isCredential, placeholdersIn } from '../core/contract/hosts.js';
-import { layersOf } from '../core/contract/scopes.js';
 import type { Since } from '../core/findings/change.js';
 import type { CheckResult, Coverage, Doubt, Question, Unread } from '../core/findings/check.js';
 import { Failure } from '../core/findings/failure.js';
@@ -11,44 +9,38 @@ import { isFoldable, missingValue, unknownSecrets } from '../core/inspect/expect
 import { memoryArtifact } from '../core/inspect/memory-artifact.js';
 import { ArtifactSearch } from '../core/inspect/search.js';
 import { settingsOnce } from '../core/inspect/settings.js';
-import { limits } from '../core/limits/index.js';
-import { weakness } from '../core/needles/weak.js';
-import { type AlsoRequest, parseAlso, parseHeader } from '../core/probe/also.js';
-import { privatePaths } from '../core/probe/exposed.js';
 import { kindByName } from '../core/probe/links.js';
-import { isAboutValues, READABLE_TEXT, readableText } from '../core/probe/rendered.js';
 import { isPage, isThere, type Link, type Resource } from '../core/probe/resource.js';
 import { siteRules } from '../core/probe/rules/index.js';
 import { type Site, shownUrl, siteFinding } from '../core/probe/site.js';
-import { type KnownFile, type ServedBuild, servedBuild, versionFindings } from '../core/probe/version.js';
-import { builtValues, changesBetween, currentValues } from '../core/receipt/changes.js';
-import { keyMark, type Receipt } from '../core/receipt/receipt.js';
-import { servesBoth } from '../core/receipt/staleness.js';
+import { type KnownFile, type ServedBuild, servedBuild } from '../core/probe/version.js';
+import type { Receipt } from '../core/receipt/receipt.js';
 import type { Served } from '../core/report/findings-report.js';
 import type { Resolution } from '../core/resolve/resolve.js';
 import { runtimeFindings } from '../core/runtime/check.js';
 import { commonFolder, withoutValues } from '../core/runtime/page.js';
 import { PAGE_FILE, PAGE_VALUES, runtimeVariables } from '../core/runtime/runtime.js';
 import { settingsIn } from '../core/runtime/settings-script.js';
-import { reveal } from '../core/secrets/secret.js';
-import { count } from '../core/text/display.js';
 import { sha256 } from '../core/text/hash.js';
 import { toolchainOf } from '../core/toolchains/index.js';
-import { hostOf } from '../host/addresses.js';
-import { describeFileError } from '../host/files.js';
-import { HttpClient, HttpProblem } from '../host/http.js';
+import { hostOf, isPrivateHost } from '../host/addresses.js';
+import { HttpClient } from '../host/http.js';
 
 import { Work } from '../host/work.js';
 import type { World } from '../host/world.js';
-import { commandsFor } from './changes.js';
 import { planFor } from './inspect.js';
 import { LastBuilds, stageOfNewestReceipt } from './last-build.js';
 import { chooseBundle, type Project, projectFor, stageOf } from './open.js';
 import { otherScopes, StageResolver } from './resolve.js';
 import { type SiteFile, SiteReader, type SiteRequest } from './site.js';
+import { type ApiAnswer, ApiRequests, privateFileFindings } from './site-answers.js';
+import { checkVersion, receiptsOf, type VersionParts } from './site-version.js';
 
-/** Seconds for one request, and the size of a text that is kept for the check of load-time values. */
-const [REQUEST_SECONDS, MOST_KEPT] = [30, 256 * 1024];
+/** Seconds for one request, and requests per second to a public host. */
+const [REQUEST_SECONDS, PER_SECOND] = [30, 40];
+
+/** The size of a text that is kept for the check of load-time values. */
+const MOST_KEPT = 256 * 1024;
 
 export interface ProbeRequest extends SiteRequest {
   stage?: string | undefined;
@@ -59,6 +51,8 @@ export interface ProbeRequest extends SiteRequest {
   headers: readonly string[];
   /** Also open the first page in a browser. */
   browser: boolean;
+  /** Requests per second; chosen by the host if absent. */
+  perSecond?: number | undefined;
 }
 
 /** How a site is probed if the user chooses nothing. */
@@ -81,7 +75,9 @@ export async function probe(whole: Project, request: ProbeRequest, world: World)
   const stage = stageOf(whole, request.stage ?? stageOfNewestReceipt(whole, [bundle])).name;
   const project = projectFor(whole, bundle);
   const named = new Set([request.url, ...request.assetHosts.map((host) => `https://${host}`)].map(hostOf));
-  const client = new HttpClient({ env: world.env, named, seconds: REQUEST_SECONDS });
+  const usual = isPrivateHost(hostOf(request.url)) ? undefined : PER_SECOND;
+  const perSecond = request.perSecond ?? usual;
+  const client = new HttpClient({ env: world.env, named, seconds: REQUEST_SECONDS, perSecond });
   const work = new Work(world, 'file', 0, 0);
   try {
     return await new Probe(whole, project, bundle, stage, world, client, work).run(request);
@@ -105,7 +101,6 @@ class Probe {
   /** Texts of pages and of files that may have load-time values, by URL. */
   readonly #texts = new Map<string, string>();
   readonly #valueFiles = new Set<string>();
-  #isOtherBuild = false;
   /** The first page as the server sent it. */
   #firstText: string | undefined;
   readonly #resolution: Resolution;
@@ -144,7 +139,9 @@ class Probe {
       },
       this.work,
     );
-    const receipts = this.#receipts();
+    const parts = { project: this.project, resolution: this.#resolution, client: this.client, world: this.world };
+    const api = new ApiRequests(request.also, request.headers, parts);
+    const receipts = receiptsOf(this.#versionParts);
     await reader.read(this.#expectedFiles(request.url, receipts));
     const { first } = reader;
     if (!first) throw new Failure(this.#why(request.url), 'check the URL, and that the site can be reached from here');
@@ -159,14 +156,18 @@ class Probe {
     for (const rule of siteRules) this.#findings.push(...rule(site));
     if (!isThere(first)) this.#firstPage(first);
     this.#headers(site);
-    await this.#privateFiles(site);
-    await this.#also(site, request);
-    if (request.browser) await this.#afterStart(site);
+    this.#findings.push(...(await privateFileFindings(site, this, this.#receiptPaths(), () => this.work.isStopped)));
+    for await (const answer of api.answers(site)) await this.#answer(site, answer);
+    if (request.browser) this.#findings.push(...(await this.#afterStart(site)));
     const served = servedBuild(this.#known, receipts);
-    const since = this.#version(site, served, receipts);
+    const version = checkVersion(this.#versionParts, site, served, receipts);
+    this.#findings.push(...version.findings);
+    this.#doubts.push(...version.doubts);
+    if (version.isKnown) this.#asked.add('current');
     this.#loadTimeValues(site);
-    await this.#expectedValues();
-    return this.#result(site, reader, served, since);
+    // The values of another build are not there, and the findings say why.
+    if (!version.isOther) await this.#expectedValues();
+    return this.#result(site, reader, served, version.since);
   }
 
   #why(url: string): string {
@@ -208,16 +209,6 @@ class Probe {
       },
       isStopped,
     };
-  }
-
-  /** Receipts of the bundle that this machine can compare, the newest first. */
-  #receipts(): Receipt[] {
-    const { key } = this.#builds;
-    const mark = key && keyMark(key);
-    return this.#builds.all
-      .filter(({ bundle }) => bundle.name === this.bundle.name)
-      .map(({ stored }) => stored.receipt)
-      .filter(({ predicate }) => predicate.key === undefined || predicate.key === mark);
   }
 
   /**
@@ -308,28 +299,28 @@ class Probe {
     this.#unread.push({ path, inside: [], because: `answers with status ${status}` });
   }
 
-  /** Values that the server rendered into the page, and that are gone after the app started. */
-  async #afterStart(site: Site): Promise<void> {
-    const sent = this.#firstText === undefined ? '' : readableText(this.#firstText);
-    const values = [...this.#resolution.values.values()].filter(
-      ({ variable, value }) =>
-        variable.reach === 'public' && value && !weakness(reveal(value)) && sent.includes(reveal(value)),
-    );
-    const hosts = new Set(site.resources.map(({ url }) => new URL(url).host));
-    const isAllowed = (url: string) => !/^https?:/.test(url) || hosts.has(new URL(url).host);
-    const { startedPage } = await import('../host/browser.js');
-    const { text, errors } = await startedPage(site.url, READABLE_TEXT, isAllowed, this.world);
-    const [error] = errors.filter(isAboutValues);
-    for (const { variable, value } of values) {
-      if (!value || text.includes(reveal(value))) continue;
-      const because = error === undefined ? '' : `; the browser's console: ${error}`;
-      const finding = siteFinding(site, 'serve/lost-in-browser', shownUrl(site.url), {
-        message: `the page that the server sends has the value of ${variable.name}, but it is gone after the app starts${because}`,
-        remedy:
-          'read it in browser code as a public value: inlined, or from the public runtime configuration of the framework',
-      });
-      this.#findings.push({ ...finding, variable: variable.name });
+  get #versionParts(): VersionParts {
+    return { project: this.project, bundle: this.bundle, resolution: this.#resolution, builds: this.#builds };
+  }
+
+  /** One is enough to tell that the directory is served. */
+  #receiptPaths(): string[] {
+    const { files, root } = this.project;
+    return this.#builds.all.slice(0, 1).map(({ stored }) => files.shown(stored.path, root));
+  }
+
+  async #answer(site: Site, answer: ApiAnswer): Promise<void> {
+    if ('because' in answer) {
+      this.#unread.push({ path: shownUrl(answer.url), inside: [], because: answer.because });
+      return;
     }
+    this.#headers({ ...site, resources: [answer.resource] });
+    await this.#file(answer);
+  }
+
+  async #afterStart(site: Site): Promise<RawFinding[]> {
+    const { lostInBrowser } = await import('./site-browser.js');
+    return lostInBrowser(site, this.#firstText ?? '', this.#resolution, this.world);
   }
 
   /** Secrets in headers, which name them and are masked like any text. */
@@ -354,173 +345,6 @@ class Probe {
     }
   }
 
-  /** Files that no site may answer, from its root and from the directory of the page. */
-  async #privateFiles(site: Site): Promise<void> {
-    const { contract } = this.project;
-    const layers = layersOf(contract).flatMap((layer) => (layer.kind === 'file' ? [layer.name] : []));
-    const receipts = this.#builds.all.map(({ stored }) => this.project.files.shown(stored.path, this.project.root));
-    const bases = [...new Set([new URL('/', site.url).href, new URL('.', site.url).href])];
-    for (const base of bases) {
-      for (const { path, what, matches } of privatePaths(layers, receipts.slice(0, 1))) {
-        if (this.work.isStopped) return;
-        const url = new URL(path, base).href;
-        if (!url.startsWith(base)) continue;
-        const answer = await this.client
-          .send({ url, mostBytes: limits.pageBytes.value })
-          .catch((error: unknown) => (error instanceof HttpProblem ? undefined : Promise.reject(error)));
-        if (answer?.status !== 200 || !matches(Buffer.from(answer.body).toString())) continue;
-        this.#findings.push(
-          siteFinding(site, 'serve/env-file', shownUrl(url), {
-            message: `the site answers with ${what}`,
-            remedy: `remove ${path.replace(/^(\.git|\.svn|\.hg)\/.*$/, '$1')} from what is served, serve only ${this.bundle.output[0] ?? 'the output'}, and replace every secret in it: assume that it is known`,
-          }),
-        );
-      }
-    }
-  }
-
-  /** Answers of an API that the user named. */
-  async #also(site: Site, { also, headers: given }: ProbeRequest): Promise<void> {
-    const headers = this.#filledHeaders(given);
-    for (const text of also) {
-      const { method, path, bodyFile } = parsedAlso(text);
-      const url = new URL(path, site.url);
-      if (url.origin !== new URL(site.url).origin)
-        throw new Failure(`--also ${path} is on another host`, 'only the site itself gets the headers of --header');
-      const body = bodyFile === undefined ? undefined : this.#bodyOf(bodyFile);
-      const answer = await this.client
-        .send({ url: url.href, method, headers, body, mostBytes: limits.probeFileBytes.value })
-        .catch((error: unknown) => {
-          if (error instanceof HttpProblem) return error;
-          throw error;
-        });
-      if (answer instanceof HttpProblem) {
-        this.#unread.push({ path: shownUrl(url.href), inside: [], because: answer.message });
-        continue;
-      }
-      const resource: Resource = {
-        ...{ url: url.href, kind: 'answer', isCors: false, isGuess: false, status: answer.status },
-        headers: answer.headers,
-        bytes: answer.body.length,
-        sha256: sha256(answer.body),
-      };
-      this.#headers({ ...site, resources: [resource] });
-      await this.#file({ resource, body: answer.body });
-    }
-  }
-
-  /** @throws Failure for a header that is none, or a variable without a value */
-  #filledHeaders(given: readonly string[]): Record<string, string> {
-    const textOf = (name: string) => {
-      const own = this.#resolution.values.get(name)?.value;
-      return own ? reveal(own) : this.world.env[name];
-    };
-    return Object.fromEntries(
-      given.map((text) => {
-        const header = parseHeader(text);
-        if (!header)
-          throw new Failure(
-            '--header is not of the form "Name: value"',
-            'example: --header "Authorization: Bearer {API_TOKEN}"',
-          );
-        const [name, template] = header;
-        const missing = placeholdersIn(template)
-          .filter(isCredential)
-          .find((one) => !textOf(one));
-        if (missing !== undefined)
-          throw new Failure(`${missing} has no value, and --header needs it`, 'set it in the environment');
-        this.world.outlet.protect(placeholdersIn(template).flatMap((one) => textOf(one) ?? []));
-        return [name, fillTemplate(template, textOf)];
-      }),
-    );
-  }
-
-  #bodyOf(path: string): string {
-    const { files } = this.project;
-    try {
-      return files.readRegular(files.path.resolve(this.world.cwd, path), limits.pageBytes.value).toString();
-    } catch (error) {
-      throw new Failure(`${path} ${describeFileError(error)}`, 'pass a file with the body of the request after @');
-    }
-  }
-
-  /** Which build is served, and what changed since. */
-  #version(site: Site, served: ServedBuild, receipts: readonly Receipt[]): Since[] {
-    // One build for several stages is right for each of them.
-    const newest = receipts.find((one) => one.predicate.stage === this.stage || this.#servesBoth(one));
-    const { receipt } = served;
-    const found = versionFindings(site, served, newest);
-    this.#findings.push(...found);
-    this.#isOtherBuild = found.length > 0;
-    if (!receipt) {
-      const because =
-        receipts.length === 0
-          ? `${this.bundle.name} has no receipt on this machine`
-          : 'no receipt describes the files that the site serves';
-      const remedy = `build with \`adder with ${this.stage} --bundle ${this.bundle.name}\` on this machine, and deploy that build`;
-      this.#doubts.push({ question: 'current', bundle: this.bundle.name, because, remedy });
-      return [];
-    }
-    this.#asked.add('current');
-    if (served.unknown.length > 0) {
-      const because = `${count(served.unknown.length, 'file')} of the site ${served.unknown.length === 1 ? 'is' : 'are'} of no build that a receipt describes`;
-      this.#doubts.push({
-        question: 'current',
-        bundle: this.bundle.name,
-        because,
-        remedy: 'see `served` in the JSON report, or inspect the output before it is deployed',
-      });
-    }
-    if (receipt.predicate.stage !== this.stage && receipt.predicate.stage !== newest?.predicate.stage) return [];
-    return this.#since(site, receipt, newest ?? receipt);
-  }
-
-  /** Whether builds for the two stages differ in nothing that is inlined. */
-  #servesBoth(receipt: Receipt): boolean {
-    const { contract } = this.project;
-    const buildsAlike = contract.stages.get(receipt.predicate.stage)?.buildAs === this.#resolution.stage.buildAs;
-    const given = givenValues(contract, this.bundle, this.#resolution);
-    return servesBoth({ receipt, given, key: this.#builds.key ?? new Uint8Array(), buildsAlike });
-  }
-
-  /** A value that the newest build has only needs to be deployed. */
-  #since(site: Site, receipt: Receipt, newest: Receipt): Since[] {
-    const { key } = this.#builds;
-    if (!key) return [];
-    const { contract } = this.project;
-    const now = currentValues(
-      {
-        bundle: this.bundle,
-        resolution: this.#resolution,
-        given: givenValues(contract, this.bundle, this.#resolution),
-      },
-      key,
-    );
-    const compared = (one: Receipt) =>
-      changesBetween(builtValues(one), now, { contract, bundle: this.bundle, isBuilt: false });
-    const left = new Set(compared(newest).map(({ variable }) => variable));
-    const changes = compared(receipt).map((change) =>
-      change.action === 'rebuild' && !left.has(change.variable)
-        ? { ...change, action: 'redeploy' as const, because: 'inlined, and the newest build has the new value' }
-        : change,
-    );
-    // Load-time values are compared with the served file itself, and a server value belongs to one stage.
-    const isOfStage = receipt.predicate.stage === this.stage;
-    const others = changes.filter(({ action, reach }) => action !== 'reload' && (isOfStage || reach === 'public'));
-    const commands = commandsFor(this.stage, this.bundle, receipt);
-    for (const { variable } of others.filter(({ action }) => action === 'rebuild')) {
-      const message = `the site has the old value of ${variable}`;
-      const finding = siteFinding(site, 'stale/past-value', shownUrl(site.url), {
-        message,
-        remedy: `rebuild and deploy: ${commands.rebuild}`,
-      });
-      this.#findings.push({ ...finding, variable });
-    }
-    const { builtAt } = receipt.predicate;
-    if (others.length === 0) return [];
-    return [{ bundle: this.bundle.name, stage: this.stage, builtAt, ...commands, changes: others }];
-  }
-
   /** Values that the app reads when it loads: the same check as for a directory, over the site's paths. */
   #loadTimeValues(site: Site): void {
     if (this.#names.length === 0) return;
@@ -531,7 +355,7 @@ class Probe {
     for (const resource of site.resources) {
       if (!isThere(resource) || (resource.isGuess && isPage(resource))) continue;
       const { pathname } = new URL(resource.url);
-      const path = decodeURI(pathname).slice(1);
+      const path = decoded(pathname).slice(1);
       const isDirectory = isPage(resource) && !/\.html?$/.test(path);
       byPath.set(isDirectory ? `${path}${path === '' || path.endsWith('/') ? '' : '/'}index.html` : path, resource.url);
     }
@@ -563,8 +387,7 @@ class Probe {
 
   /** Public values that the code reads, and that nothing on the site contains. */
   async #expectedValues(): Promise<void> {
-    // The values of another build are not there, and the findings say why.
-    if (this.#isOtherBuild || this.bundle.runs === 'server' || this.#unread.length > 0 || this.work.isStopped) return;
+    if (this.bundle.runs === 'server' || this.#unread.length > 0 || this.work.isStopped) return;
     this.#asked.add('allThere');
     const given = [...givenValues(this.project.contract, this.bundle, this.#resolution).values()];
     const reported = new Set(
@@ -594,8 +417,10 @@ function asAnswer(finding: RawFinding): RawFinding {
   return finding.code === 'leak/known-value' ? { ...finding, code: 'serve/secret-in-answer' } : finding;
 }
 
-function parsedAlso(text: string): AlsoRequest {
-  const parsed = parseAlso(text);
-  if (parsed) return parsed;
-  throw new Failure('--also needs a path', 'examples: --also /api/config, --also "POST /api/session @body.json"');
+function decoded(path: string): string {
+  try {
+    return decodeURI(path);
+  } catch {
+    return path;
+  }
 }

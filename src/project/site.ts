@@ -1,17 +1,15 @@
-import { setTimeout as wait } from 'node:timers/promises';
 import { inlineSourceMap, sourceMapAddress } from '../core/inspect/source-map.js';
 import { limits } from '../core/limits/index.js';
 import { linksInJson, linksInPage, linksInScript, linksInStyle } from '../core/probe/links.js';
 import { isPage, isThere, type Link, type Resource, typeOf } from '../core/probe/resource.js';
 import { shownUrl } from '../core/probe/site.js';
 import { sha256 } from '../core/text/hash.js';
-import { hostOf, isPrivateHost } from '../host/addresses.js';
 import { type Answer, type HttpClient, HttpProblem } from '../host/http.js';
 import { sendPatiently } from '../host/retry.js';
 import type { Work } from '../host/work.js';
 
-/** Requests at the same time, attempts for each, redirects that are followed, and requests per second to a public host. */
-const [AT_ONCE, ATTEMPTS, MOST_REDIRECTS, PER_SECOND] = [6, 3, 5, 40];
+/** Requests at the same time, attempts for each, and redirects that are followed. */
+const [AT_ONCE, ATTEMPTS, MOST_REDIRECTS] = [6, 3, 5];
 
 export interface SiteRequest {
   url: string;
@@ -19,8 +17,6 @@ export interface SiteRequest {
   depth: number;
   /** Hosts besides the site's own whose files are read. */
   assetHosts: readonly string[];
-  /** Requests per second; chosen by the host if absent. */
-  perSecond?: number | undefined;
 }
 
 /** A file of the site with its content, which is only valid during the call that gets it. */
@@ -62,11 +58,9 @@ export class SiteReader {
   /** What was asked for, by URL; the resource once there is an answer. */
   readonly #seen = new Map<string, { link: Queued; resource?: Resource }>();
   readonly #hosts: Set<string>;
-  readonly #interval: number;
   readonly #until = Date.now() + limits.probeSeconds.value * 1000;
   #bytes = 0;
   #running = 0;
-  #next = 0;
   /** Files are searched one after the other. */
   #turn: Promise<void> = Promise.resolve();
 
@@ -78,8 +72,6 @@ export class SiteReader {
   ) {
     const { host } = new URL(request.url);
     this.#hosts = new Set([host, ...request.assetHosts]);
-    const rate = request.perSecond ?? (isPrivateHost(hostOf(request.url)) ? undefined : PER_SECOND);
-    this.#interval = rate === undefined ? 0 : 1000 / rate;
   }
 
   /** Reads everything that follows from the first page. @param more files that the site should have */
@@ -219,7 +211,6 @@ export class SiteReader {
 
   /** @returns the answer, or why there is none */
   async #send(url: string, { isCors, kind }: Pick<Link, 'isCors' | 'kind'>): Promise<Answer | string> {
-    await this.#pace();
     const { origin } = new URL(this.request.url);
     const headers = {
       accept: kind === 'page' ? 'text/html,*/*;q=0.8' : '*/*',
@@ -236,13 +227,6 @@ export class SiteReader {
       if (error instanceof HttpProblem) return error.message;
       throw error;
     }
-  }
-
-  async #pace(): Promise<void> {
-    const now = Date.now();
-    const at = Math.max(now, this.#next);
-    this.#next = at + this.#interval;
-    if (at > now) await wait(at - now);
   }
 
   #follow(link: Queued, resource: Resource, text: string): void {

@@ -376,6 +376,23 @@ describe('polite and safe', () => {
     expect(assets.paths()).toContain('/x.js');
   });
 
+  test('hostile paths and endless answers are listed, and end', async () => {
+    const project = shop();
+    const files = build(project);
+    site = await MadeUpSite.start({
+      ...files,
+      '/': '<script src="/%E0%A4%A.js"></script><script src="/\u001b]0;x\u0007.js"></script><script src="/loop.js"></script>',
+      '/loop.js': { status: 302, headers: { location: '/loop.js' } },
+    });
+    const { ran, report } = await probed(project);
+    expect(ran.code).toBe(1);
+    expect(report.coverage.unread).toEqual([
+      { path: `${site.url}/loop.js`, inside: [], because: 'redirects more than 5 times' },
+    ]);
+    // biome-ignore lint/suspicious/noControlCharactersInRegex: they are what must not be there
+    expect(ran.stdout + ran.stderr).not.toMatch(/[\u001b\u0007]/);
+  });
+
   test('redirects stay on the site; loops end', async () => {
     const project = shop();
     assets = await MadeUpSite.start({ '/': 'x' });
@@ -414,7 +431,8 @@ describe('polite and safe', () => {
     ['a file', ['file:///etc/passwd'], 'this is not a URL of a site'],
     ['a password', ['https://a:b@shop.example/'], 'contains a user name or password'],
     ['a host that does not exist', ['https://nowhere.saltmarsh.invalid/'], 'is an unknown host'],
-    ['a broken --also', ['http://127.0.0.1:47999/', '--also', 'x'], 'refused the connection'],
+    ['a broken --also', ['http://127.0.0.1:47999/', '--also', 'x'], '--also needs a path'],
+    ['a host that is down', ['http://127.0.0.1:47999/'], 'refused the connection'],
   ])('%s is refused with exit code 2', async (_, args, message) => {
     const ran: Ran = await shop().adderBeside(['probe', ...args, '--stage', 'production']);
     expect(ran.code).toBe(2);

@@ -24,7 +24,7 @@ export class MadeUpSite {
     this.files = files;
     this.#server = createServer((request, response) => {
       this.requests.push(request);
-      const path = decodeURIComponent((request.url ?? '').replace(/\?.*$/, ''));
+      const path = (request.url ?? '').replace(/\?.*$/, '');
       const file = this.files[path] ?? this.files['*'];
       const {
         body = '',

@@ -32,6 +32,16 @@ export const hostStates = [
 ] as const;
 export type HostState = (typeof hostStates)[number];
 
+/** States that are errors. */
+export const wrongStates: ReadonlySet<HostState> = new Set([
+  'missing',
+  'misspelt',
+  'different',
+  'malformed',
+  'wrong-scope',
+  'exposed',
+]);
+
 /** One name, as a host must have it and as it has it. */
 export interface HostRow {
   name: string;

@@ -1,7 +1,7 @@
 import type { HostScope } from '../contract/hosts.js';
 import { valueProblem } from '../resolve/value-rules.js';
 import { reveal, type Secret } from '../secrets/secret.js';
-import { type HostComparison, type HostNeeds, type HostState, ownValue } from './compare.js';
+import { type HostComparison, type HostNeeds, type HostState, ownValue, wrongStates } from './compare.js';
 
 /** One value to set on a host. */
 export interface HostStep {
@@ -21,14 +21,6 @@ export interface HostPlan {
   without: { name: string; because: string }[];
 }
 
-const wrong: ReadonlySet<HostState> = new Set([
-  'missing',
-  'misspelt',
-  'different',
-  'malformed',
-  'wrong-scope',
-  'exposed',
-]);
 /** States of a name that the host does not have. */
 const unset: ReadonlySet<HostState> = new Set(['missing', 'misspelt', 'absent']);
 
@@ -42,7 +34,7 @@ export function planFor(
   for (const { name, variable: of, scopes, state } of rows) {
     const variable = asked.contract.variables.get(of ?? '');
     const isNamed = named.includes(name) || (of !== undefined && named.includes(of));
-    if (!variable || state === 'same' || (named.length > 0 ? !isNamed : !wrong.has(state))) continue;
+    if (!variable || state === 'same' || (named.length > 0 ? !isNamed : !wrongStates.has(state))) continue;
     const value = ownValue(asked, variable);
     const problem = value && valueProblem(variable, reveal(value), asked.stage);
     if (!value) plan.without.push({ name, because: 'has no value here' });

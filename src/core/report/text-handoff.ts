@@ -1,4 +1,4 @@
-import type { HostState } from '../handoff/compare.js';
+import { type HostState, wrongStates } from '../handoff/compare.js';
 import { displayText } from '../text/display.js';
 import type { HandoffReport } from './documents.js';
 import { wrap } from './layout.js';
@@ -22,15 +22,6 @@ const stateTexts: Readonly<Record<HostState, string>> = {
   exposed: 'exposed to builds',
   extra: 'not in the contract',
 };
-
-const wrong: ReadonlySet<HostState> = new Set([
-  'missing',
-  'misspelt',
-  'different',
-  'malformed',
-  'wrong-scope',
-  'exposed',
-]);
 
 /** The hosts of a stage for a terminal: a table of names for each, then findings. */
 export function printHandoff(report: HandoffReport, options: PrintOptions): string {
@@ -59,7 +50,11 @@ function hostLines({ host, source, rows, because }: ReportedHost, { style, table
   ]);
   const styled = plain.map(([name = '', reach = '', scopes = '', state = ''], index) => {
     const row = rows[index] as ReportedHost['rows'][number];
-    const word = wrong.has(row.state) ? style.level('error', state) : row.state === 'same' ? style.good(state) : state;
+    const word = wrongStates.has(row.state)
+      ? style.level('error', state)
+      : row.state === 'same'
+        ? style.good(state)
+        : state;
     return [name, row.reach ? style.reach(row.reach) : reach, style.dim(scopes), word];
   });
   const widths = fittedWidths(naturalWidths([heads, ...plain]), tableWidth, [0, 3]);

@@ -1,0 +1,134 @@
+import type { Bundle } from '../core/contract/contract.js';
+import { fillTemplate, isCredential, placeholdersIn } from '../core/contract/hosts.js';
+import { layersOf } from '../core/contract/scopes.js';
+import { Failure } from '../core/findings/failure.js';
+import type { RawFinding } from '../core/findings/finding.js';
+import { limits } from '../core/limits/index.js';
+import { type AlsoRequest, parseAlso, parseHeader } from '../core/probe/also.js';
+import { privatePaths } from '../core/probe/exposed.js';
+import type { Resource } from '../core/probe/resource.js';
+import { type Site, shownUrl, siteFinding } from '../core/probe/site.js';
+import type { Resolution } from '../core/resolve/resolve.js';
+import { reveal } from '../core/secrets/secret.js';
+import { sha256 } from '../core/text/hash.js';
+import { describeFileError } from '../host/files.js';
+import { type Answer, type HttpClient, HttpProblem, type HttpRequest } from '../host/http.js';
+import type { World } from '../host/world.js';
+import type { Project } from './open.js';
+
+/** Files that no site may answer, asked for from its root and from the directory of the page. @param receipts paths of receipts */
+export async function privateFileFindings(
+  site: Site,
+  { project, bundle, client }: { project: Project; bundle: Bundle; client: HttpClient },
+  receipts: readonly string[],
+  isStopped: () => boolean,
+): Promise<RawFinding[]> {
+  const layers = layersOf(project.contract).flatMap((layer) => (layer.kind === 'file' ? [layer.name] : []));
+  const bases = [...new Set([new URL('/', site.url).href, new URL('.', site.url).href])];
+  const findings: RawFinding[] = [];
+  for (const base of bases) {
+    for (const { path, what, matches } of privatePaths(layers, receipts)) {
+      const url = new URL(path, base).href;
+      if (isStopped() || !url.startsWith(base)) continue;
+      const answer = await answerOrProblem(client, { url, mostBytes: limits.pageBytes.value });
+      if (answer instanceof HttpProblem || answer.status !== 200) continue;
+      if (!matches(Buffer.from(answer.body).toString())) continue;
+      const copied = path.replace(/^(\.git|\.svn|\.hg)\/.*$/, '$1');
+      const output = bundle.output[0] ?? 'the output';
+      findings.push(
+        siteFinding(site, 'serve/env-file', shownUrl(url), {
+          message: `the site answers with ${what}`,
+          remedy: `remove ${copied} from what is served, serve only ${output}, and replace every secret in it: assume that it is known`,
+        }),
+      );
+    }
+  }
+  return findings;
+}
+
+/** An answer of an API, or why there is none. */
+export type ApiAnswer = { resource: Resource; body: Uint8Array } | { url: string; because: string };
+
+/** The requests that a user added, each with the user's headers; nothing else gets them. */
+export class ApiRequests {
+  readonly #requests: AlsoRequest[];
+  readonly #headers: Record<string, string>;
+
+  /**
+   * @param also requests as `[METHOD] PATH [@FILE]` @param headers as `Name: value`, where `{NAME}` is a variable
+   * @throws Failure if one is not of its form, or a variable has no value
+   */
+  constructor(
+    also: readonly string[],
+    headers: readonly string[],
+    readonly parts: { project: Project; resolution: Resolution; client: HttpClient; world: World },
+  ) {
+    this.#requests = also.map(parsedAlso);
+    this.#headers = Object.fromEntries(headers.map((text) => this.#filled(text)));
+  }
+
+  /** @throws Failure for a URL on another host, or a body that cannot be read */
+  async *answers(site: Site): AsyncGenerator<ApiAnswer> {
+    for (const { method, path, bodyFile } of this.#requests) {
+      const url = new URL(path, site.url);
+      if (url.origin !== new URL(site.url).origin)
+        throw new Failure(`--also ${path} is on another host`, 'only the site itself gets the headers of --header');
+      const body = bodyFile === undefined ? undefined : this.#bodyOf(bodyFile);
+      const request = { url: url.href, method, headers: this.#headers, body, mostBytes: limits.probeFileBytes.value };
+      const answer = await answerOrProblem(this.parts.client, request);
+      if (answer instanceof HttpProblem) yield { url: url.href, because: answer.message };
+      else yield { resource: resourceOf(answer), body: answer.body };
+    }
+  }
+
+  #filled(text: string): [name: string, value: string] {
+    const header = parseHeader(text);
+    if (!header)
+      throw new Failure(
+        '--header is not of the form "Name: value"',
+        'example: --header "Authorization: Bearer {API_TOKEN}"',
+      );
+    const [name, template] = header;
+    const names = placeholdersIn(template).filter(isCredential);
+    const missing = names.find((one) => !this.#textOf(one));
+    if (missing !== undefined)
+      throw new Failure(`${missing} has no value, and --header needs it`, 'set it in the environment');
+    this.parts.world.outlet.protect(names.flatMap((one) => this.#textOf(one) ?? []));
+    return [name, fillTemplate(template, (one) => this.#textOf(one))];
+  }
+
+  #textOf(name: string): string | undefined {
+    const own = this.parts.resolution.values.get(name)?.value;
+    return own ? reveal(own) : this.parts.world.env[name];
+  }
+
+  #bodyOf(path: string): string {
+    const { project, world } = this.parts;
+    const { files } = project;
+    try {
+      return files.readRegular(files.path.resolve(world.cwd, path), limits.pageBytes.value).toString();
+    } catch (error) {
+      throw new Failure(`${path} ${describeFileError(error)}`, 'pass a file with the body of the request after @');
+    }
+  }
+}
+
+function parsedAlso(text: string): AlsoRequest {
+  const parsed = parseAlso(text);
+  if (parsed) return parsed;
+  throw new Failure('--also needs a path', 'examples: --also /api/config, --also "POST /api/session @body.json"');
+}
+
+function resourceOf({ url, status, headers, body }: Answer): Resource {
+  const about = { url, kind: 'answer' as const, isCors: false, isGuess: false };
+  return { ...about, status, headers, bytes: body.length, sha256: sha256(body) };
+}
+
+async function answerOrProblem(client: HttpClient, request: HttpRequest): Promise<Answer | HttpProblem> {
+  try {
+    return await client.send(request);
+  } catch (error) {
+    if (error instanceof HttpProblem) return error;
+    throw error;
+  }
+}
