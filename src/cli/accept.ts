@@ -63,7 +63,7 @@ function findingOf(word: string, findings: readonly Finding[], notInspected: str
   const prefix = word.toLowerCase();
   if (!/^[0-9a-f]{1,32}$/.test(prefix) || prefix.length < SHORTEST_PREFIX)
     throw new Failure(
-      `"${/^\w{1,32}$/.test(word) ? word : '[masked]'}" is no beginning of a fingerprint`,
+      `"${/^\w{1,32}$/.test(word) ? word : '[masked]'}" is not the beginning of a fingerprint`,
       `a fingerprint has hexadecimal digits, at least ${SHORTEST_PREFIX} of them are needed; reports show 8`,
     );
   const found = findings.filter(({ fingerprint }) => fingerprint.startsWith(prefix));

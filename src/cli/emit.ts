@@ -1,10 +1,8 @@
-import { layersOf } from '../core/contract/scopes.js';
 import { type EmitKind, type EmitRequest, emitKinds } from '../core/emit/index.js';
 import { EXIT, Failure } from '../core/findings/failure.js';
 import { runtimeFile } from '../core/runtime/runtime.js';
 import { escapeControls } from '../core/text/display.js';
 import { echoed, suggest } from '../core/text/nearest.js';
-import { ignoredAmong, trackedFiles } from '../host/version-control.js';
 import { today, type World } from '../host/world.js';
 import { withoutEffect } from '../project/ambient.js';
 import { mergeLaunchInto } from '../project/launch.js';
@@ -12,6 +10,7 @@ import { neededBundle, openProject, type Project, projectFor, scopedProject, sta
 import { pipelineSettings } from '../project/pipelines.js';
 import { StageResolver } from '../project/resolve.js';
 import { assertInOrder, runtimeChanges, writeRuntime } from '../project/runtime.js';
+import { sharedFiles } from '../project/shared-files.js';
 import { defineCommand } from './command.js';
 import type { OptionValues } from './options.js';
 import { saveOutput } from './save.js';
@@ -131,13 +130,6 @@ function requestFor(project: Project, kind: EmitKind, options: Options, world: W
     ...(kind.takes.includes('isShared') && { isShared: sharedFiles(project) }),
     ...(kind.takes.includes('provided') && stage !== undefined && { provided: pipelineSettings(project, stage) }),
   } as EmitRequest;
-}
-
-/** A layer that version control ignores is on this machine only. */
-function sharedFiles({ contract, root }: Project): EmitRequest['isShared'] {
-  const paths = layersOf(contract).flatMap((layer) => (layer.kind === 'file' ? [layer.name] : []));
-  const ignored = trackedFiles(root) === undefined ? new Set() : ignoredAmong(root, paths);
-  return (path) => !ignored.has(path);
 }
 
 /** Puts the runtime values of a stage into a build's output; with --check, reports whether they are there. */

@@ -57,7 +57,7 @@ function readReport(word: string, { files, cwd }: World): Report {
   try {
     json = JSON.parse(files.readRegular(path, limits.reportBytes.value).toString());
   } catch (error) {
-    const because = error instanceof SyntaxError ? 'is no JSON' : describeFileError(error);
+    const because = error instanceof SyntaxError ? 'is not valid JSON' : describeFileError(error);
     throw new Failure(`${word} ${because}`, 'name a report that was saved with `--format json --save FILE`');
   }
   const version = (json as { report?: unknown } | null)?.report;
@@ -70,7 +70,7 @@ function readReport(word: string, { files, cwd }: World): Report {
   if (data) return data;
   const where = error.issues[0]?.path.join('.') ?? '';
   throw new Failure(
-    `${word} is no report of Adder${where === '' ? '' : `: ${where} is not as it should be`}`,
+    `${word} is not a report of Adder${where === '' ? '' : `: ${where} is wrong`}`,
     'name a report that was saved with `--format json --save FILE`',
   );
 }

@@ -7,7 +7,7 @@ import {
   type HostListing,
   type RequestTemplate,
 } from '../core/contract/hosts.js';
-import { layersOf, scopesOf } from '../core/contract/scopes.js';
+import { scopesOf } from '../core/contract/scopes.js';
 import { Failure } from '../core/findings/failure.js';
 import type { Place, RawFinding } from '../core/findings/finding.js';
 import { compareHost, type HostNeeds, type HostRow } from '../core/handoff/compare.js';
@@ -22,10 +22,10 @@ import { hostOf } from '../host/addresses.js';
 import { describeFileError } from '../host/files.js';
 import { HttpClient, HttpProblem } from '../host/http.js';
 import { describeStatus, type Patience, sendPatiently } from '../host/retry.js';
-import { ignoredAmong, trackedFiles } from '../host/version-control.js';
 import type { World } from '../host/world.js';
 import { type Project, stageOf } from './open.js';
 import { StageResolver } from './resolve.js';
+import { sharedFiles } from './shared-files.js';
 
 /** Seconds for one request, attempts for each, and pages of one listing. */
 const [REQUEST_SECONDS, ATTEMPTS, MOST_PAGES] = [30, 7, 200];
@@ -77,9 +77,7 @@ export class Handoff {
       const part = { ...project, contract };
       return new StageResolver(part, world).for(stageOf(part, stage)).asked;
     });
-    const paths = layersOf(project.contract).flatMap((layer) => (layer.kind === 'file' ? [layer.name] : []));
-    const ignored = trackedFiles(project.root) === undefined ? new Set() : ignoredAmong(project.root, paths);
-    this.#isShared = (path) => !ignored.has(path);
+    this.#isShared = sharedFiles(project);
   }
 
   /** Variables with credentials of a host that have no value on this machine. */

@@ -176,7 +176,7 @@ describe('adder accept', () => {
   test.each([
     [['accept', 'abcd1234'], 'adder accept needs a reason'],
     [['accept', ...reason], 'adder accept needs a fingerprint'],
-    [['accept', 'xyz', ...reason], '"xyz" is no beginning of a fingerprint'],
+    [['accept', 'xyz', ...reason], '"xyz" is not the beginning of a fingerprint'],
     [['accept', 'abcd', ...reason, '--every'], '--every accepts all findings, and fingerprints were given too'],
     [['accept', 'abcd1234', ...reason], 'no finding has the fingerprint abcd1234 now'],
     [['accept', 'abcd1234', ...reason, '--until', '2020-01-01'], '--until 2020-01-01 is in the past'],

@@ -264,7 +264,7 @@ describe('launch', () => {
     expect(at.adder(['emit', 'launch', '--into', '.run', '--check']).code).toBe(0);
   });
 
-  test('a file that is no JSON is named with its line, and nothing is written', () => {
+  test('a file that is not valid JSON is named with its line, and nothing is written', () => {
     const at = project(dart);
     at.write('.vscode/tasks.json', '{\n  "tasks": [\n');
     const { code, stderr } = at.adder(['emit', 'launch', '--into', '.vscode']);

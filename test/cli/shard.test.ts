@@ -193,13 +193,13 @@ describe('saved reports', () => {
 
   test.each([
     ['missing.json', undefined, /missing\.json does not exist/],
-    ['text.json', 'no json', /text\.json is no JSON/],
-    ['other.json', '{"a":1}', /other\.json is no report of Adder/],
+    ['text.json', 'no json', /text\.json is not valid JSON/],
+    ['other.json', '{"a":1}', /other\.json is not a report of Adder/],
     ['new.json', '{"report":99,"kind":"findings"}', /is a report of version 99, and this Adder reads version 1/],
     [
       'broken.json',
       '{"report":1,"kind":"findings","command":"lint","findings":3}',
-      /broken\.json is no report of Adder: /,
+      /broken\.json is not a report of Adder: /,
     ],
   ])('%s is an error', (name, text, message) => {
     const project = ferryProject(text === undefined ? {} : { [name]: text });

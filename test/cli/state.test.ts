@@ -143,7 +143,7 @@ describe('what fails later loses nothing that was found before', () => {
       { 'dist/a.js': `${leak} y = ${'['.repeat(60_000)}"${secrets.FARE_SIGNING_KEY.slice(0, 14)}"` },
       'could not be parsed',
     ],
-    ['a map that is no JSON', { 'dist/a.js': leak, 'dist/a.js.map': '{' }, 'has a source map that is damaged'],
+    ['a map that is not valid JSON', { 'dist/a.js': leak, 'dist/a.js.map': '{' }, 'has a source map that is damaged'],
     [
       'a map with mappings that lead before the beginning',
       { 'dist/a.js': leak, 'dist/a.js.map': '{"version":3,"sources":["a"],"mappings":"DDDD"}' },
