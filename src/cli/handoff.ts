@@ -63,7 +63,7 @@ function assertCanApply({ apply, yes, 'dry-run': isDry }: ApplyOptions, canSet: 
   if (!canSet)
     throw new Failure(
       'no host of the contract describes how to set a value',
-      'add `set` to the host; docs/handoff.md has examples',
+      'add `set` to the host: a `command` that gets the value on its standard input, or `url` and `body` of a request',
     );
   if (!yes && !isDry && !stdin.isTerminal)
     throw new Failure('--apply asks before it sets values, and standard input is not a terminal', 'pass --yes as well');

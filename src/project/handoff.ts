@@ -33,7 +33,10 @@ const [REQUEST_SECONDS, ATTEMPTS, MOST_PAGES] = [30, 7, 200];
 /** The hosts of a stage, or the one that was named. @throws Failure if there is none */
 export function hostsOf({ contract }: Project, stage: string, named?: string): Host[] {
   if (contract.hosts.size === 0)
-    throw new Failure('the contract has no host', 'describe one under `hosts`; docs/handoff.md has examples');
+    throw new Failure(
+      'the contract has no host',
+      'add one, with the file, command or URL that lists its names: `hosts: { harbour: { list: names.txt } }`',
+    );
   if (named !== undefined && !contract.hosts.has(named)) {
     const given = echoed(named, contract.hosts.keys());
     throw new Failure(

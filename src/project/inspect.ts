@@ -48,7 +48,7 @@ export interface InspectResult extends CheckResult {
 export const inspect: Check<InspectRequest, Promise<InspectResult>> = async (project, request, world) => {
   const bundles =
     request.bundle === undefined ? [...project.contract.bundles.values()] : [bundleOf(project, request.bundle)];
-  const { name: stage } = stageOf(project, request.stage ?? stageOfNewestReceipt(project, bundles));
+  const { name: stage } = stageOf(project, request.stage ?? stageOfNewestReceipt(project, bundles, 'inspect'));
   const all = request.found ?? (await findArtifacts(project, bundles, request, world));
   const groups = request.part ? partOf(all, request.part) : all;
   const files = groups.flatMap((group) => group.files);

@@ -56,9 +56,14 @@ const KEY = `${STATE_FOLDER}/key`;
 
 /**
  * The stage of the newest receipt of some bundles.
+ * @param command for the remedy
  * @throws Failure if there is none
  */
-export function stageOfNewestReceipt(project: Project, bundles: readonly Bundle[]): string {
+export function stageOfNewestReceipt(
+  project: Project,
+  bundles: readonly Bundle[],
+  command: 'inspect' | 'probe',
+): string {
   const { contract, root, files } = project;
   const built = stageOfBuild(project, bundles);
   if (built !== undefined) return built;
@@ -67,7 +72,7 @@ export function stageOfNewestReceipt(project: Project, bundles: readonly Bundle[
   const why = unread ? `: ${files.shown(unread.path, root)} ${unread.because}` : '';
   throw new Failure(
     `no receipt says which stage was built${why}`,
-    `name the stage: adder inspect --stage ${[...contract.stages.keys()].join('|')} (\`adder with\` writes receipts)`,
+    `name the stage: adder ${command} --stage ${[...contract.stages.keys()].join('|')} (\`adder with\` writes receipts)`,
   );
 }
 

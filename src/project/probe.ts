@@ -72,7 +72,7 @@ export interface ProbeResult extends CheckResult {
 export async function probe(whole: Project, request: ProbeRequest, world: World): Promise<ProbeResult> {
   const bundle = chooseBundle(whole, request.bundle, world.cwd);
   if (!bundle) throw new Failure('the contract has no bundle', 'add a bundle with its toolchain under `bundles`');
-  const stage = stageOf(whole, request.stage ?? stageOfNewestReceipt(whole, [bundle])).name;
+  const stage = stageOf(whole, request.stage ?? stageOfNewestReceipt(whole, [bundle], 'probe')).name;
   const project = projectFor(whole, bundle);
   const named = new Set([request.url, ...request.assetHosts.map((host) => `https://${host}`)].map(hostOf));
   const usual = isPrivateHost(hostOf(request.url)) ? undefined : PER_SECOND;
