@@ -4,8 +4,8 @@ import {
   fillTemplate,
   type Host,
   type HostCommand,
-  type HostListing,
   type RequestTemplate,
+  stageOnHost,
 } from '../core/contract/hosts.js';
 import { scopesOf } from '../core/contract/scopes.js';
 import { Failure } from '../core/findings/failure.js';
@@ -89,10 +89,10 @@ export class Handoff {
   }
 
   async compare(host: Host): Promise<ComparedHost> {
-    const source = this.#sourceOf(host.list);
+    const source = this.#sourceOf(host);
     try {
       const listed = await this.#list(host);
-      return { host, source, ...compareHost(this.#needs(host), listed, this.#placeOf(host.list)) };
+      return { host, source, ...compareHost(this.#needs(host), listed, this.#placeOf(host)) };
     } catch (error) {
       if (!(error instanceof HostProblem)) throw error;
       return { host, source, rows: [], findings: [], ids: new Map(), because: error.message };
@@ -115,7 +115,7 @@ export class Handoff {
   ): Promise<{ name: string; because?: string }[]> {
     const results: { name: string; because?: string }[] = [];
     const requests = [host.set, host.change].flatMap((one) => (one?.kind === 'http' ? [one.request] : []));
-    const client = this.#client(...requests);
+    const client = this.#client(host, ...requests);
     try {
       for (const step of steps) {
         const because = await this.#set(host, step, client, onWait);
@@ -142,7 +142,7 @@ export class Handoff {
     for (const group of takesOneScope(template) ? words.map((word) => [word]) : [words]) {
       const because =
         set.kind === 'command'
-          ? this.#setByCommand(set, name, value, group)
+          ? this.#setByCommand(host, set, name, value, group)
           : await this.#send(client, host, set.request, { name, id, value, scopes: group }, onWait);
       if (because !== undefined) return because;
     }
@@ -150,8 +150,12 @@ export class Handoff {
   }
 
   /** The value goes to the standard input of the program: arguments are visible to every user of the machine. */
-  #setByCommand({ command, seconds }: HostCommand, name: string, value: Secret, scopes: readonly string[]) {
-    const inCommand: Record<string, string | undefined> = { stage: this.stage, name, scope: scopes[0] };
+  #setByCommand(host: Host, { command, seconds }: HostCommand, name: string, value: Secret, scopes: readonly string[]) {
+    const inCommand: Record<string, string | undefined> = {
+      stage: stageOnHost(host, this.stage),
+      name,
+      scope: scopes[0],
+    };
     const words = command.map((word) => fillTemplate(word, (one) => inCommand[one]));
     const { root } = this.project;
     const { problem } = this.world.processes.capture(words, {
@@ -170,7 +174,11 @@ export class Handoff {
     values: { name: string; id: string | undefined; value: Secret; scopes: readonly string[] },
     onWait: (text: string) => void,
   ): Promise<string | undefined> {
-    const request = fillRequest(template, { stage: this.stage, credentials: this.#credentials(host), ...values });
+    const request = fillRequest(template, {
+      stage: stageOnHost(host, this.stage),
+      credentials: this.#credentials(host),
+      ...values,
+    });
     try {
       const patience: Patience = {
         attempts: ATTEMPTS,
@@ -190,24 +198,28 @@ export class Handoff {
 
   async #list(host: Host): Promise<Listed[]> {
     const { list, words } = host;
-    const format: ListingFormat = { paths: list.kind === 'http' ? list.paths : usualPaths, words };
+    const format: ListingFormat = {
+      paths: list.kind === 'http' ? list.paths : usualPaths,
+      words,
+      stage: stageOnHost(host, this.stage),
+    };
     if (list.kind === 'http') return this.#pages(host, list.request, format);
-    const text = list.kind === 'file' ? this.#file(list.file) : this.#output(list);
+    const text = list.kind === 'file' ? this.#file(host, list.file) : this.#output(host, list);
     return listedIn(text, format);
   }
 
-  #file(template: string): string {
+  #file(host: Host, template: string): string {
     const { files, root } = this.project;
     try {
-      const path = files.path.join(root, this.#filled(template));
+      const path = files.path.join(root, this.#filled(host, template));
       return files.readRegular(path, limits.envFileBytes.value).toString();
     } catch (error) {
       throw new HostProblem(describeFileError(error));
     }
   }
 
-  #output({ command, seconds }: HostCommand): string {
-    const words = command.map((word) => this.#filled(word));
+  #output(host: Host, { command, seconds }: HostCommand): string {
+    const words = command.map((word) => this.#filled(host, word));
     const { root } = this.project;
     const { output, problem } = this.world.processes.capture(words, { cwd: root, env: this.world.env, seconds });
     if (problem !== undefined) throw new HostProblem(problem);
@@ -216,8 +228,8 @@ export class Handoff {
 
   async #pages(host: Host, template: RequestTemplate, format: ListingFormat): Promise<Listed[]> {
     const credentials = this.#credentials(host);
-    const first = fillRequest(template, { stage: this.stage, credentials });
-    const client = this.#client(template);
+    const first = fillRequest(template, { stage: stageOnHost(host, this.stage), credentials });
+    const client = this.#client(host, template);
     const listed: Listed[] = [];
     try {
       let url = first.url;
@@ -243,8 +255,8 @@ export class Handoff {
   }
 
   /** An API may be on a private network: the contract names it. */
-  #client(...requests: readonly RequestTemplate[]): HttpClient {
-    const named = new Set(requests.map(({ url }) => hostOf(this.#filled(url))));
+  #client(host: Host, ...requests: readonly RequestTemplate[]): HttpClient {
+    const named = new Set(requests.map(({ url }) => hostOf(this.#filled(host, url))));
     return new HttpClient({ env: this.world.env, named, seconds: REQUEST_SECONDS });
   }
 
@@ -266,8 +278,9 @@ export class Handoff {
     return own ?? (text ? new Secret(text) : undefined);
   }
 
-  #filled(template: string): string {
-    return fillTemplate(template, (name) => (name === 'stage' ? this.stage : undefined));
+  /** The stage in the host's own words. */
+  #filled(host: Host, template: string): string {
+    return fillTemplate(template, (name) => (name === 'stage' ? stageOnHost(host, this.stage) : undefined));
   }
 
   #needs(host: Host): HostNeeds {
@@ -276,13 +289,15 @@ export class Handoff {
     return { contract, host, stage: this.stage, resolutions: this.#resolutions, needs };
   }
 
-  #sourceOf(list: HostListing): string {
-    if (list.kind === 'file') return this.#filled(list.file);
-    return list.kind === 'command' ? `command ${list.command[0]}` : this.#filled(list.request.url);
+  #sourceOf(host: Host): string {
+    const { list } = host;
+    if (list.kind === 'file') return this.#filled(host, list.file);
+    return list.kind === 'command' ? `command ${list.command[0]}` : this.#filled(host, list.request.url);
   }
 
-  #placeOf(list: HostListing): Place | undefined {
-    return list.kind === 'file' ? { path: this.#filled(list.file), inside: [] } : undefined;
+  #placeOf(host: Host): Place | undefined {
+    const { list } = host;
+    return list.kind === 'file' ? { path: this.#filled(host, list.file), inside: [] } : undefined;
   }
 }
 

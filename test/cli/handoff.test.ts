@@ -289,6 +289,7 @@ appendFileSync('calls.json', JSON.stringify([process.argv.slice(2), readFileSync
     await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
     const url = `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
     const project = projectWith(`  harbour:
+    stage-names: { production: live }
     list: { method: POST, url: "${url}/query", body: { query: "all of {stage}" }, items: data, id: id }
     set: { method: POST, url: "${url}/values", body: { name: "{name}", value: "{value}" } }
     change: { method: PATCH, url: "${url}/values/{id}", body: { value: "{value}" } }
@@ -297,12 +298,12 @@ appendFileSync('calls.json', JSON.stringify([process.argv.slice(2), readFileSync
     const other = await project.adderBeside(['handoff', 'production', 'FARE_SIGNING_KEY', '--apply', '--yes']);
     server.close();
     expect(calls, stderr + other.stderr).toEqual([
-      'POST /query {"query":"all of production"}',
+      'POST /query {"query":"all of live"}',
       `PATCH /values/7 {"value":"${values.FERRY_API_URL}"}`,
-      'POST /query {"query":"all of production"}',
-      'POST /query {"query":"all of production"}',
+      'POST /query {"query":"all of live"}',
+      'POST /query {"query":"all of live"}',
       `POST /values {"name":"FARE_SIGNING_KEY","value":"${values.FARE_SIGNING_KEY}"}`,
-      'POST /query {"query":"all of production"}',
+      'POST /query {"query":"all of live"}',
     ]);
   });
 

@@ -1,4 +1,5 @@
 import * as z from 'zod/mini';
+import { table } from '../text/table.js';
 import { type Host, type HostListing, type HostSetter, hostScopes } from './hosts.js';
 
 const text = z.string().check(z.minLength(1, 'write a text'));
@@ -14,6 +15,7 @@ const paths = {
   name: dotted('name'),
   value: dotted('value'),
   scope: dotted('scope'),
+  stage: dotted(''),
   id: dotted(''),
   next: dotted(''),
 };
@@ -40,6 +42,7 @@ const request = z.strictObject({
 /** An entry of the contract's `hosts`, as it is written. */
 export const hostSchema = z.strictObject({
   stages: z.optional(z.array(label)),
+  'stage-names': z._default(z.record(label, text), {}),
   holds: z._default(z.array(z.enum(hostScopes)).check(z.minLength(1, 'write build, server, or both')), [...hostScopes]),
   list: z.union([text, fileListing, command, listing]),
   set: z.optional(z.union([command, request])),
@@ -61,9 +64,11 @@ export const hostKeys = {
   scopes: [...hostScopes],
 } as const;
 
-export function settleHost(name: string, { stages, holds, list, set, change, scopes: words }: RawHost): Host {
+export function settleHost(name: string, raw: RawHost): Host {
+  const { stages, 'stage-names': stageNames, holds, list, set, change, scopes: words } = raw;
   return {
     name,
+    stageNames: table(stageNames),
     ...(stages && { stages }),
     holds,
     words,

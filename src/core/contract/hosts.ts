@@ -36,6 +36,8 @@ export interface ListingPaths {
   name: string;
   value: string;
   scope: string;
+  /** To the stages that an item is for, if one list has those of all. */
+  stage: string;
   /** To the host's own identifier of a value, for `change`. */
   id: string;
   /** To the URL of the next page. */
@@ -58,6 +60,13 @@ export interface Host {
   change?: HostSetter;
   /** The host's own word for each scope. */
   words: Readonly<Record<HostScope, string>>;
+  /** The host's own names of stages, where they differ. */
+  stageNames: Readonly<Record<string, string>>;
+}
+
+/** A stage as the host calls it. */
+export function stageOnHost({ stageNames }: Host, stage: string): string {
+  return stageNames[stage] ?? stage;
 }
 
 /** Names in braces. Lower-case ones stand for the value that is set, upper-case ones for a variable with a credential. */

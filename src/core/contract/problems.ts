@@ -234,6 +234,7 @@ function checkHost(contract: Contract, host: Host): ContractProblem[] {
   const path = ['hosts', host.name];
   return [
     ...unknownNames(host.stages ?? [], contract.stages.keys(), 'stage', [...path, 'stages']),
+    ...unknownNames(Object.keys(host.stageNames), contract.stages.keys(), 'stage', [...path, 'stage-names'], true),
     ...hostProblems(host).map(({ message, remedy, path: at }) => unreadable(message, remedy, [...path, ...at])),
   ];
 }

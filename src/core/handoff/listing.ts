@@ -21,9 +21,14 @@ export interface ListingFormat {
   paths: ListingPaths;
   /** The host's own word for each scope. */
   words: Readonly<Record<HostScope, string>>;
+  /** The stage as the host calls it. */
+  stage: string;
 }
 
-export const usualPaths: ListingPaths = { items: '', name: 'name', value: 'value', scope: 'scope', id: '', next: '' };
+export const usualPaths: ListingPaths = {
+  ...{ items: '', name: 'name', value: 'value', scope: 'scope' },
+  ...{ stage: '', id: '', next: '' },
+};
 
 /**
  * Parses what a host lists: JSON (an object of names, a list of names, or a list of objects), an env file, or one name per line.
@@ -36,14 +41,15 @@ export function parseListing(text: string, format: ListingFormat): Listing {
   return parseNames(text);
 }
 
-function parseJson(text: string, { paths, words }: ListingFormat): Listing {
+function parseJson(text: string, { paths, words, stage }: ListingFormat): Listing {
   let document: unknown;
   try {
     document = JSON.parse(text);
   } catch {
     return { problem: 'is not valid JSON' };
   }
-  const items = at(document, paths.items);
+  const all = at(document, paths.items);
+  const items = Array.isArray(all) ? all.filter((item) => isOfStage(item, paths, stage)) : all;
   const next = at(document, paths.next);
   const more = paths.next !== '' && typeof next === 'string' && next !== '' ? { next } : {};
   if (Array.isArray(items)) {
@@ -59,6 +65,13 @@ function parseJson(text: string, { paths, words }: ListingFormat): Listing {
   return { problem: `has no list of values at ${where}` };
 }
 
+/** An item that names no stage is for all. */
+function isOfStage(item: unknown, paths: ListingPaths, stage: string): boolean {
+  const given = paths.stage === '' ? undefined : at(item, paths.stage);
+  if (given === undefined || given === null) return true;
+  return Array.isArray(given) ? given.includes(stage) : given === stage;
+}
+
 function itemOf(item: unknown, paths: ListingPaths, words: ListingFormat['words']): Listed | undefined {
   if (typeof item === 'string') return { name: item };
   const name = at(item, paths.name);
@@ -66,16 +79,26 @@ function itemOf(item: unknown, paths: ListingPaths, words: ListingFormat['words'
 }
 
 function factsOf(item: unknown, paths: ListingPaths, words: ListingFormat['words']): Omit<Listed, 'name'> {
-  if (!isObject(item)) return item === null || item === undefined ? {} : { value: new Secret(textOf(item)) };
+  if (!isObject(item))
+    return item === null || item === undefined || isMask(item) ? {} : { value: new Secret(textOf(item)) };
   const value = at(item, paths.value);
   const scope = at(item, paths.scope);
+  const isShown = value !== undefined && value !== null && !isMask(value);
   const id = paths.id === '' ? undefined : at(item, paths.id);
   const given = typeof scope === 'string' ? [scope] : Array.isArray(scope) ? scope : undefined;
   return {
-    ...(value !== undefined && value !== null && { value: new Secret(textOf(value)) }),
+    ...(isShown && { value: new Secret(textOf(value)) }),
     ...((typeof id === 'string' || typeof id === 'number') && { id: String(id) }),
     ...(given && { scopes: hostScopes.filter((one) => given.includes(words[one])) }),
   };
+}
+
+/** What hosts show in the place of a hidden value. */
+function isMask(value: unknown): boolean {
+  return (
+    typeof value === 'string' &&
+    /^([*•●]+|\[(hidden|masked|redacted|encrypted)\]|<(hidden|masked|redacted|encrypted)>)$/i.test(value)
+  );
 }
 
 function textOf(value: unknown): string {

@@ -4,8 +4,9 @@ import { type Listed, parseListing, usualPaths } from '../../../src/core/handoff
 import { reveal } from '../../../src/core/secrets/secret.js';
 
 const words = { build: 'build', server: 'runtime' };
+const stage = 'live';
 const shown = (text: string, paths: Partial<typeof usualPaths> = {}) => {
-  const parsed = parseListing(text, { paths: { ...usualPaths, ...paths }, words });
+  const parsed = parseListing(text, { paths: { ...usualPaths, ...paths }, words, stage });
   if ('problem' in parsed) return parsed.problem;
   return parsed.listed.map(({ name, value, scopes }) =>
     [name, value && reveal(value), scopes?.join('+')].filter((one) => one !== undefined).join(' '),
@@ -26,6 +27,13 @@ test.each<[title: string, text: string, expected: string[] | string, paths?: Par
   ['scopes that are none of ours', '[{"name":"A","scope":["preview"]}]', ['A ']],
   ['an env file', 'A=1\nexport B="two words"\nA=3\nC=$A\n', ['A 3', 'B two words', 'C']],
   ['names', '# names\nA\n\n  B\r\n', ['A', 'B']],
+  [
+    'items of several stages',
+    '[{"name":"A","on":["live","test"]},{"name":"B","on":"test"},{"name":"C","on":"live"},{"name":"D"}]',
+    ['A', 'C', 'D'],
+    { stage: 'on' },
+  ],
+  ['masks in the place of values', '{"A": "********", "B": "[hidden]", "C": "**bold**"}', ['A', 'B', 'C **bold**']],
   ['nothing', '', []],
   ['a broken document', '{"A": ', 'is not valid JSON'],
   ['a document without the list', '{"error":"no"}', 'has no list of values at "data"', { items: 'data' }],
@@ -38,7 +46,7 @@ test('any text is parsed or refused, and no problem repeats a part of it', () =>
   fc.assert(
     fc.property(fc.string({ minLength: 12 }), (secret) => {
       for (const text of [secret, `[{"name": 1, "value": ${JSON.stringify(secret)}}]`, `A="${secret}`]) {
-        const parsed = parseListing(text, { paths: usualPaths, words });
+        const parsed = parseListing(text, { paths: usualPaths, words, stage });
         if ('problem' in parsed) expect(parsed.problem).not.toContain(secret);
       }
     }),
@@ -48,7 +56,7 @@ test('any text is parsed or refused, and no problem repeats a part of it', () =>
 test('what an object has is what is listed', () => {
   fc.assert(
     fc.property(fc.dictionary(fc.stringMatching(/^[A-Z_]{1,12}$/), fc.string()), (values) => {
-      const parsed = parseListing(JSON.stringify(values), { paths: usualPaths, words }) as { listed: Listed[] };
+      const parsed = parseListing(JSON.stringify(values), { paths: usualPaths, words, stage }) as { listed: Listed[] };
       expect(Object.fromEntries(parsed.listed.map(({ name, value }) => [name, value && reveal(value)]))).toEqual({
         ...values,
       });
