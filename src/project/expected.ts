@@ -1,45 +1,97 @@
 import type { Bundle } from '../core/contract/contract.js';
 import { nameIn } from '../core/contract/names.js';
+import { within } from '../core/files/within.js';
 import type { Place } from '../core/findings/finding.js';
+import { limits } from '../core/limits/index.js';
 import { placed } from '../core/lint/model.js';
+import { readsIn } from '../core/reads/index.js';
+import { isNative, unreadLanguage } from '../core/reads/native.js';
 import { toolchainOf } from '../core/toolchains/index.js';
-import { readFrom } from '../core/toolchains/read-from.js';
+import { DART_READS, readFrom } from '../core/toolchains/read-from.js';
 import type { World } from '../host/world.js';
-import { readCode } from './lint.js';
+import { readCode, readObjects, sourcePaths } from './lint.js';
 import type { Project } from './open.js';
 
-/** How a bundle's shipped code reads public variables at build time. */
-export interface CodeReads {
-  /** One place of each variable that is read, by the variable's name. */
-  places: Map<string, Place>;
-  /** The modules that read each variable, by paths from the contract's directory. */
-  modules: Map<string, string[]>;
-  /** Whether no read can be missing: the code was parsed completely, and reads nothing by a computed name or as a whole. */
+/** The public variables that a bundle's shipped code reads at build time, by name, each with one place. */
+export async function readPlaces(project: Project, bundle: Bundle, world: World): Promise<Map<string, Place>> {
+  const { context } = await readCode(project, [bundle], world);
+  const byName = publicNames(project, bundle);
+  const found = new Map<string, Place>();
+  for (const path of context.bundles.flatMap(({ shipped }) => [...shipped.keys()])) {
+    const file = context.files.get(path);
+    for (const read of file?.reads ?? []) {
+      const variable = byName.get(read.name ?? '');
+      if (!file || variable === undefined || found.has(variable) || read.kind === 'assigned') continue;
+      if (isReplaced(bundle, read.object)) found.set(variable, placed(context, file, read.start, read.end).place);
+    }
+  }
+  return found;
+}
+
+/** Which modules read a bundle's public variables at build time. */
+export interface Readers {
+  /** By the variable's name: modules of the bundle's code, by paths from the contract's directory. */
+  modules: ReadonlyMap<string, readonly string[]>;
+  /** Variables that other files of the project read, such as the build's configuration. */
+  elsewhere: ReadonlySet<string>;
+  /** Whether no read can be missing: everything was parsed, and nothing is read by a computed name or as a whole. */
   isComplete: boolean;
 }
 
-/** Reads the code of a bundle, without checking it. */
-export async function codeReads(project: Project, bundle: Bundle, world: World): Promise<CodeReads> {
-  const { context, unread, passedOver } = await readCode(project, [bundle], world);
-  const variables = [...project.contract.variables.values()].filter(({ reach }) => reach === 'public');
-  const byName = new Map(variables.map((variable) => [nameIn(bundle, variable), variable.name]));
-  const places = new Map<string, Place>();
+/**
+ * Searches all source files of the project, without following imports: only those that mention a name or an object are parsed, so that
+ * it takes a small part of a build.
+ */
+export function readersOf(project: Project, bundle: Bundle): Readers {
+  const { files, root } = project;
+  const { paths, unread } = sourcePaths(project, [bundle]);
+  const byName = publicNames(project, bundle);
+  const objects = readObjects(project);
+  const mentions = mentionsOf([...byName.keys()], objects);
+  const isOwn = within(bundle.code);
   const modules = new Map<string, string[]>();
-  const shipped = context.bundles.flatMap((one) => [...one.shipped.keys()]);
-  let isComplete = shipped.length > 0 && unread.length + passedOver.length === 0;
-  for (const path of shipped) {
-    const file = context.files.get(path);
-    if (!file || file.problem) isComplete = false;
-    for (const read of file?.reads ?? []) {
-      if (!file || !isReplaced(bundle, read.object)) continue;
-      if (read.name === undefined) isComplete = false;
-      const variable = byName.get(read.name ?? '');
-      if (variable === undefined || read.kind === 'assigned') continue;
-      if (!places.has(variable)) places.set(variable, placed(context, file, read.start, read.end).place);
-      modules.set(variable, [...new Set([...(modules.get(variable) ?? []), path])]);
+  const elsewhere = new Set<string>();
+  let isComplete = unread.length === 0 && paths.length > 0;
+  for (const path of paths) {
+    const text = files.readIfPossible(files.path.join(root, path), limits.sourceFileBytes.value)?.toString();
+    if (text === undefined || unreadLanguage(path) !== undefined) isComplete = false;
+    if (text === undefined || isNative(path) || !mentions.test(text)) continue;
+    const { reads, problem } = readsIn(path, text, objects);
+    if (problem) isComplete = false;
+    for (const { name } of reads.filter((read) => isReplaced(bundle, read.object) && read.kind !== 'assigned')) {
+      if (name === undefined) isComplete = false;
+      const variable = byName.get(name ?? '');
+      if (variable === undefined) continue;
+      if (isOwn(path)) modules.set(variable, [...new Set([...(modules.get(variable) ?? []), path])]);
+      else elsewhere.add(variable);
     }
   }
-  return { places, modules, isComplete };
+  return { modules, elsewhere, isComplete };
+}
+
+/** Matches a text that may read a value: one with a name, which may be part of a constant's, or with the last word of an object. */
+function mentionsOf(names: readonly string[], objects: readonly string[]): RegExp {
+  const words = objects.map((entry) => (entry === DART_READS ? 'fromEnvironment' : lastWord(entry)));
+  const whole = words.map((word) => (/^\w+$/.test(word) ? `\\b${word}\\b` : word.replace(/[^\w]/g, '\\$&')));
+  const patterns = [...new Set([...names, ...whole])].filter((one) => one !== '');
+  return new RegExp(patterns.join('|') || '$^');
+}
+
+/** `env` of `import.meta.env`; a module's specifier as a whole. */
+function lastWord(entry: string): string {
+  if (readFrom(entry)?.kind === 'module' || readFrom(entry)?.kind === 'live') return entry;
+  return (
+    entry
+      .replace(/[^\w$]+$/, '')
+      .split(/[^\w$]+/)
+      .at(-1) ?? ''
+  );
+}
+
+/** The names that a bundle's code reads, to the names of the contract. */
+function publicNames({ contract }: Project, bundle: Bundle): Map<string, string> {
+  const variables = [...contract.variables.values()].filter(({ reach }) => reach === 'public');
+  return new Map(variables.map((variable) => [nameIn(bundle, variable), variable.name]));
 }
 
 /** Whether the build puts the value in the place of a read; other ways give it when the app runs. */

@@ -139,8 +139,8 @@ async function inspectPart(
       withContents: request.contents === true || request.part !== undefined,
       ...(request.part && { part: request.part }),
       readPlaces: async (bundle) => {
-        const { codeReads } = await import('./expected.js');
-        return (await codeReads(project, bundle, world)).places;
+        const { readPlaces } = await import('./expected.js');
+        return readPlaces(project, bundle, world);
       },
     });
     inspection.notSearched(resolver.unread, loose.unread);

@@ -131,17 +131,11 @@ function withoutReader(paths: readonly string[], bundles: readonly Bundle[]): Un
   });
 }
 
-/** Every source file below the contract's directory, except outputs and packages. */
-async function readSources(
+/** Paths of the source files below the contract's directory, except outputs and packages, and of code outside it. */
+export function sourcePaths(
   { root, contract, files: disk }: Project,
   bundles: readonly Bundle[],
-): Promise<{
-  files: Map<string, SourceText>;
-  native: Map<string, string>;
-  bytes: number;
-  unread: Unread[];
-  passedOver: Unread[];
-}> {
+): { paths: string[]; unread: Unread[] } {
   const isOutput = within([...contract.bundles.values()].flatMap(({ output }) => output));
   // A build that the contract does not describe writes to a usual directory.
   const inCode = within(bundles.flatMap(({ code }) => code));
@@ -159,13 +153,33 @@ async function readSources(
   const others = outside.flatMap((folder) =>
     filesNamed(disk, disk.path.join(root, folder), isRead, isSkipped, onUnread).map((path) => `${folder}/${path}`),
   );
-  const paths = [...new Set([...inside, ...others])];
-  const objects = [...new Set([...usualObjects, ...[...contract.bundles.values()].flatMap(replacedObjects)])];
+  return { paths: [...new Set([...inside, ...others])].sort(), unread };
+}
+
+/** The objects whose reads are looked for in the code of a project. */
+export function readObjects({ contract }: Project): string[] {
+  return [...new Set([...usualObjects, ...[...contract.bundles.values()].flatMap(replacedObjects)])];
+}
+
+/** Every source file of {@link sourcePaths}, parsed. */
+async function readSources(
+  project: Project,
+  bundles: readonly Bundle[],
+): Promise<{
+  files: Map<string, SourceText>;
+  native: Map<string, string>;
+  bytes: number;
+  unread: Unread[];
+  passedOver: Unread[];
+}> {
+  const { root, files: disk } = project;
+  const { paths, unread } = sourcePaths(project, bundles);
+  const objects = readObjects(project);
   const files = new Map<string, SourceText>();
   const native = new Map<string, string>();
   let bytes = 0;
   const passedOver = withoutReader(paths, bundles);
-  for (const path of paths.sort()) {
+  for (const path of paths) {
     if (unreadLanguage(path) !== undefined) continue;
     try {
       const data = disk.readRegular(disk.path.join(root, path), limits.sourceFileBytes.value);

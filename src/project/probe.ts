@@ -401,8 +401,8 @@ class Probe {
         !reported.has(one.variable.name),
     );
     if (missing.length === 0) return;
-    const { codeReads } = await import('./expected.js');
-    const { places } = await codeReads(this.project, this.bundle, this.world);
+    const { readPlaces } = await import('./expected.js');
+    const places = await readPlaces(this.project, this.bundle, this.world);
     for (const one of missing) {
       const place = places.get(one.variable.name);
       if (!place) continue;

@@ -27,7 +27,7 @@ import { expandPaths, findFiles } from '../host/walk.js';
 import type { World } from '../host/world.js';
 import { VERSION } from '../version.js';
 import { BundleOutput } from './bundle-output.js';
-import type { CodeReads } from './expected.js';
+import type { Readers } from './expected.js';
 import type { Project } from './open.js';
 import type { PreparedBuild } from './preflight.js';
 import { toolVersions } from './tool-versions.js';
@@ -89,7 +89,7 @@ export async function recordBuild(
     builtAt: world.now().toISOString(),
     adder: VERSION,
     command: shownCommand(prepared, start.command),
-    values: await receiptValues(project, { ...prepared, bundle }, { key, files, paths, started: start.started }, world),
+    values: await receiptValues(project, { ...prepared, bundle }, { key, files, paths, started: start.started }),
     others: otherValues({ ...prepared, bundle }, key),
     contract: sha256(project.files.read(project.contractPath)),
     ...(start.revision && { revision: start.revision }),
@@ -116,11 +116,10 @@ async function receiptValues(
   project: Project,
   { stage, bundle, given }: Pick<PreparedBuild, 'stage' | 'given'> & { bundle: Bundle },
   { key, files, paths, started }: { key: Uint8Array; files: readonly string[]; paths: ShownPaths; started: number },
-  world: World,
 ): Promise<ReceiptValue[]> {
   // The times of files are coarse.
   const uses = readUses(project, bundle.name, started - 1000);
-  const reads = uses ? undefined : await readsOf(project, bundle, world);
+  const reads = uses ? undefined : (await import('./expected.js')).readersOf(project, bundle);
   const places = await heldPlaces(files, given, stage, paths);
   return [...given.values()].map(({ variable, value, from }) => ({
     name: variable.name,
@@ -138,22 +137,12 @@ async function receiptValues(
 function modulesOf(
   { name, reach }: Variable,
   uses: Readonly<Record<string, string[]>> | undefined,
-  reads: CodeReads | undefined,
+  reads: Readers | undefined,
 ): Pick<ReceiptValue, 'modules'> {
   if (uses) return Object.hasOwn(uses, name) ? { modules: uses[name] as string[] } : {};
   const modules = reads?.modules.get(name);
-  if (modules) return { modules };
-  return reads?.isComplete && reach === 'public' ? { modules: [] } : {};
-}
-
-/** Code that cannot be read makes no receipt fail. */
-async function readsOf(project: Project, bundle: Bundle, world: World): Promise<CodeReads | undefined> {
-  try {
-    const { codeReads } = await import('./expected.js');
-    return await codeReads(project, bundle, world);
-  } catch {
-    return undefined;
-  }
+  if (modules) return { modules: [...modules] };
+  return reads?.isComplete && reach === 'public' && !reads.elsewhere.has(name) ? { modules: [] } : {};
 }
 
 /** Where the artifacts hold the public values that were given. */

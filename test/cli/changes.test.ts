@@ -211,6 +211,30 @@ describe('receipts', () => {
     expect(rowsOf(report.since[0].changes)).toEqual([['ticket-desk', 'UNREAD', 'rebuild']]);
   });
 
+  test('a constant of a define option, and a name in a component, are reads', () => {
+    const project = built();
+    project.write(
+      'adder.yaml',
+      contract.replace(
+        'toolchain: vite, code: src,',
+        'toolchain: vite, code: src, prefix: "", reads: [__*__, import.meta.env],',
+      ),
+    );
+    project.write('src/main.ts', 'fetch(__FERRY_API_URL__);');
+    project.write(
+      'src/Desk.vue',
+      '<script setup>const shown = import.meta.env.TIDE_CHART</script><template>{{ shown }}</template>',
+    );
+    build(project, 'production', 'ticket-desk');
+    const { values } = receipt(project, 'ticket-desk').predicate;
+    expect(values.map(({ name, modules }: { name: string; modules?: string[] }) => [name, modules])).toEqual([
+      ['FERRY_API_URL', ['src/main.ts']],
+      ['TIDE_CHART', ['src/Desk.vue']],
+      ['UNREAD', []],
+      ['SOURCE_MAP_UPLOAD_TOKEN', undefined],
+    ]);
+  });
+
   test('record the commit, and whether the tree was dirty before the build', () => {
     const project = built();
     const git = (...args: string[]) =>
