@@ -160,7 +160,8 @@ async function bytesOf(body: AsyncIterable<Uint8Array>, most: number): Promise<U
 }
 
 const phrases: Readonly<Record<string, [phrase: string, isPassing: boolean]>> = {
-  ECONNREFUSED: ['refused the connection', true],
+  // Nothing listens there.
+  ECONNREFUSED: ['refused the connection', false],
   ECONNRESET: ['closed the connection', true],
   EPIPE: ['closed the connection', true],
   UND_ERR_SOCKET: ['closed the connection', true],

@@ -50,7 +50,7 @@ const calls: readonly string[][] = [
   ['lint', '--format', 'code-quality', '--annotations', 'azure'],
   ['show', 'package.json', '.env'],
   ['gate', 'production'],
-  ['probe', 'http://127.0.0.1:47999/', '--stage', 'production'],
+  ['probe', 'http://127.0.0.1:17999/', '--stage', 'production'],
   ['handoff', 'production'],
   ['handoff', 'production', '--apply', '--dry-run', '--format', 'json'],
   ['gate', 'staging', '--format', 'json'],

@@ -431,8 +431,8 @@ describe('polite and safe', () => {
     ['a file', ['file:///etc/passwd'], 'this is not a URL of a site'],
     ['a password', ['https://a:b@shop.example/'], 'contains a user name or password'],
     ['a host that does not exist', ['https://nowhere.saltmarsh.invalid/'], 'is an unknown host'],
-    ['a broken --also', ['http://127.0.0.1:47999/', '--also', 'x'], '--also needs a path'],
-    ['a host that is down', ['http://127.0.0.1:47999/'], 'refused the connection'],
+    ['a broken --also', ['http://127.0.0.1:17999/', '--also', 'x'], '--also needs a path'],
+    ['a host that is down', ['http://127.0.0.1:17999/'], 'refused the connection'],
   ])('%s is refused with exit code 2', async (_, args, message) => {
     const ran: Ran = await shop().adderBeside(['probe', ...args, '--stage', 'production']);
     expect(ran.code).toBe(2);
