@@ -1,0 +1,3 @@
+import { testBroken } from '../support/broken-calls.js';
+
+testBroken(1);

@@ -1,0 +1,111 @@
+import { appendFileSync, mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { afterAll, describe, expect, test } from 'vitest';
+import { main } from '../../src/cli/main.js';
+import { emitKinds } from '../../src/core/emit/index.js';
+import { Outlet } from '../../src/core/secrets/outlet.js';
+import { Files } from '../../src/host/files.js';
+import { realWorld, type World } from '../../src/host/world.js';
+import { brokenProjects, layOutBroken, SECRET } from './broken.js';
+
+const folders = mkdtempSync(join(tmpdir(), 'adder-broken-'));
+const { processes } = realWorld();
+
+afterAll(() => rmSync(folders, { recursive: true, force: true }));
+
+/** Every command, in every way that reads something. None of them asks. */
+export const calls: readonly string[][] = [
+  ['draft', '--dry-run'],
+  ['draft', '--dry-run', '--merge'],
+  ['values', 'production'],
+  ['values', '--all'],
+  ['values', 'production', '--format', 'json'],
+  ['values', 'production', '--format', 'sarif'],
+  ['why', 'FARE_SIGNING_KEY'],
+  ['why', 'constructor', '--format', 'json'],
+  ['compare', 'staging', 'production'],
+  ['compare', 'newest', 'production'],
+  ['compare', 'previous', 'newest', '--format', 'json'],
+  ['fill', 'production'],
+  ['accept', '--every', '--because', 'found on the first day', '--dry-run'],
+  ['accept', 'abcd1234', '--because', 'x'],
+  ['lint'],
+  ['lint', '--format', 'json'],
+  ['lint', '--format', 'sarif'],
+  ['lint', '--fix', '--dry-run'],
+  ['lint', '--explain', 'constructor'],
+  ...emitKinds.map(({ name }) => ['emit', name, '--stage', 'production']),
+  ['with', 'production', '--show-env'],
+  ['with', 'production', '--show-env', '--format', 'json'],
+  ['with', 'production', '--quiet', '--', process.execPath, '-e', ''],
+  ['with', 'production', '--quiet', '--bundle', 'constructor', '--', process.execPath, '-e', ''],
+  ['inspect', '--stage', 'production'],
+  ['inspect', '--format', 'json'],
+  ['inspect', '--stage', 'production', '--format', 'sarif'],
+  ['inspect', '--stage', 'production', '--format', 'html'],
+  ['inspect', '--stage', 'production', '--format', 'markdown', '--where'],
+  ['inspect', '--stage', 'production', '--shard', '1/2', '--format', 'junit'],
+  ['lint', '--format', 'code-quality', '--annotations', 'azure'],
+  ['show', 'package.json', '.env'],
+  ['gate', 'production'],
+  ['probe', 'http://127.0.0.1:17999/', '--stage', 'production'],
+  ['handoff', 'production'],
+  ['handoff', 'production', '--apply', '--dry-run', '--format', 'json'],
+  ['gate', 'staging', '--format', 'json'],
+];
+
+/** Runs the program on a directory, without a terminal. */
+async function run(folder: string, argv: readonly string[]): Promise<{ code: number; out: string }> {
+  const outlet = new Outlet();
+  const said: string[] = [];
+  const output = {
+    write: (text: string) => void said.push(outlet.clean(text)),
+    pass: (bytes: string | Uint8Array) => void said.push(Buffer.from(bytes).toString('latin1')),
+    isTerminal: false,
+    columns: undefined,
+  };
+  const world: World = {
+    cwd: folder,
+    files: new Files(),
+    env: { PATH: process.env.PATH },
+    stdout: output,
+    stderr: output,
+    stdin: { isTerminal: false, text: () => Promise.resolve('') },
+    processes,
+    outlet,
+    now: () => new Date(),
+  };
+  const code = await main(argv, world);
+  return { code, out: said.join('') };
+}
+
+/** What is visible of the secret: eight characters in a row are too much. */
+function pieceSeen(out: string): string | undefined {
+  for (let start = 0; start + 8 <= SECRET.length; start++)
+    if (out.includes(SECRET.slice(start, start + 8))) return SECRET.slice(start, start + 8);
+  return undefined;
+}
+
+/** Runs every call on every second broken project, so that two test files share them. @param half 0 or 1 */
+export function testBroken(half: number): void {
+  const projects = brokenProjects.filter((_, index) => index % 2 === half);
+  describe.each(projects.map((project, index) => [project.name, project, index] as const))(
+    '%s',
+    (_, project, index) => {
+      test('no command fails unexpectedly, shows a secret or a control character, or hangs', async () => {
+        const folder = join(folders, String(index));
+        layOutBroken({ ...project, files: { 'package.json': '{}', ...project.files } }, folder);
+        for (const argv of calls) {
+          if (process.env.TRACE_CALLS) appendFileSync(process.env.TRACE_CALLS, `${project.name}: ${argv.join(' ')}\n`);
+          const { code, out } = await run(folder, argv);
+          const call = `${argv.join(' ')}: ${out}`;
+          expect(code, call).not.toBe(70);
+          expect(pieceSeen(out), call).toBeUndefined();
+          // biome-ignore lint/suspicious/noControlCharactersInRegex: control characters are the point of this test
+          expect(out.match(/[\x00-\x09\x0b-\x1f\x7f-\x9f\u202a-\u202e\u2066-\u2069]/)?.[0], call).toBeUndefined();
+        }
+      }, 30_000);
+    },
+  );
+}
