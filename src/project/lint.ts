@@ -156,7 +156,7 @@ export function sourcePaths(
   return { paths: [...new Set([...inside, ...others])].sort(), unread };
 }
 
-/** The objects whose reads are looked for in the code of a project. */
+/** The objects whose reads the code of a project is searched for. */
 export function readObjects({ contract }: Project): string[] {
   return [...new Set([...usualObjects, ...[...contract.bundles.values()].flatMap(replacedObjects)])];
 }

@@ -97,7 +97,7 @@ function factsOf(item: unknown, paths: ListingPaths, words: ListingFormat['words
 function isMask(value: unknown): boolean {
   return (
     typeof value === 'string' &&
-    /^([*•●]+|\[(hidden|masked|redacted|encrypted)\]|<(hidden|masked|redacted|encrypted)>)$/i.test(value)
+    /^([*•●]{3,}|\[(hidden|masked|redacted|encrypted)\]|<(hidden|masked|redacted|encrypted)>)$/i.test(value)
   );
 }
 
