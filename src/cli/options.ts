@@ -283,7 +283,7 @@ export const options = {
     group: 'What to check',
     value: 'HOST',
     range: 'a host, such as assets.saltmarsh.example',
-    help: 'Also read files from this host (default: the site, and hosts of its scripts and style sheets)',
+    help: 'Also read files from this host (default: the site, and hosts of its scripts, style sheets and fonts)',
   },
   probe: {
     schema: flag,

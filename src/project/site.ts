@@ -234,9 +234,7 @@ export class SiteReader {
     const from = url;
     if (isPage(resource)) {
       const { base, loads, links } = linksInPage(text, url);
-      // What a page loads from another host belongs to the site.
-      for (const one of loads)
-        if (!one.isGuess && (one.kind === 'script' || one.kind === 'style')) this.#hosts.add(new URL(one.url).host);
+      this.#addHosts(loads);
       for (const one of loads) this.#add({ ...one, from, depth: 0, base });
       if (link.depth <= 0) return;
       const { host } = new URL(this.request.url);
@@ -254,8 +252,16 @@ export class SiteReader {
             ? linksInJson(text, url, base)
             : [];
     if (kind === 'worker') this.workers.set(url, [...new Set(found.map((one) => one.url))]);
+    if (kind === 'style') this.#addHosts(found);
     // Source maps are read together with their files.
     for (const one of found) if (one.kind !== 'map') this.#add({ ...one, from, depth: 0, base });
+  }
+
+  /** Scripts, style sheets and fonts on another host belong to the site. */
+  #addHosts(links: readonly Link[]): void {
+    const kinds = ['script', 'style', 'font'];
+    for (const { url, kind, isGuess } of links)
+      if (!isGuess && kinds.includes(kind)) this.#hosts.add(new URL(url).host);
   }
 
   /** The source map that a file names, or that has its usual name. */

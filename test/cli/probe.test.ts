@@ -209,6 +209,19 @@ describe('what is wrong with the answers', () => {
     expect(assets.requests.find(({ url }) => url?.includes('main-'))?.headers.origin).toBe(site.url);
   });
 
+  test('a font that only a style sheet names, on another host without the header', async () => {
+    const project = shop();
+    assets = await MadeUpSite.start({ '/text.woff2': 'font' });
+    const files = build(project);
+    const page = (files['/'] as { body: Buffer }).body.toString();
+    site = await MadeUpSite.start({
+      ...files,
+      '/': page.replace('</head>', '<link rel="stylesheet" href="/a.css"></head>'),
+      '/a.css': `@font-face { font-family: x; src: url(${assets.url}/text.woff2) }`,
+    });
+    expect((await probed(project)).found).toContain('serve/cross-origin ASSETS/text.woff2');
+  });
+
   test('an env file, the repository and the contract; secrets are not shown', async () => {
     const project = shop();
     site = await MadeUpSite.start({
