@@ -280,11 +280,10 @@ class Probe {
       this.#texts.set(url, text);
     if (text !== undefined && isCandidate && this.#hasValues(url, text)) this.#valueFiles.add(url);
     const isOfStage = PAGE_FILE.test(url.slice(url.lastIndexOf('/') + 1));
-    // A page that a server renders is another one at each request.
-    const isRendered = isHtml && toolchainOf(this.bundle).rendersOnServer === true;
-    if (isOfStage || isRendered || !['page', 'script', 'style'].includes(kind)) return;
+    if (isOfStage || !['page', 'script', 'style'].includes(kind)) return;
     const plain = isHtml ? Buffer.from(withoutValues(Buffer.from(body).toString('latin1')), 'latin1') : undefined;
-    this.#known.push({ url, sha256: plain ? sha256(plain) : digest });
+    const mayDiffer = isHtml && toolchainOf(this.bundle).rendersOnServer === true;
+    this.#known.push({ url, sha256: plain ? sha256(plain) : digest, ...(mayDiffer && { mayDiffer }) });
   }
 
   #hasValues(url: string, text: string): boolean {

@@ -38,7 +38,7 @@ const others: readonly PrivatePath[] = [
   {
     path: '.npmrc',
     what: 'the settings of a package registry',
-    matches: (text) => /^\s*[^<\s][^=]*=/m.test(text) && /registry|_auth|token/i.test(text) && !/^\s*</.test(text),
+    matches: (text) => /^[ \t]*[^<\s][^=\n]*=/m.test(text) && /registry|_auth|token/i.test(text) && !/^\s*</.test(text),
   },
   { path: 'adder.yaml', what: 'the contract', matches: (text) => /^adder:\s*1\b/m.test(text) },
   { path: '.adder/key', what: "Adder's key", matches: (text) => /^[0-9a-f]{64}\s*$/.test(text) },

@@ -122,24 +122,32 @@ export function linksInScript(text: string, url: string, base: string): Link[] {
   return [...found.values()];
 }
 
-/** The file name of a chunk as a bundler's runtime computes it: a prefix, the chunk's name or id, and its hash. */
-const chunkExpression =
-  /(?:"([^"]*)"\s*\+\s*)?(?:\(?\{([^{}]*)\}\s*\[\w+\]\s*\|\|\s*\w+\)?|\w+)\s*\+\s*"([^"]*)"\s*\+\s*\{([^{}]*)\}\s*\[\w+\]\s*\+\s*"([^"]*\.(?:js|css))"/g;
+/**
+ * The file name of a chunk as a bundler's runtime computes it: `{7:"abc"}[e]+".js"`, the hash of a chunk with what follows; and what comes
+ * before it: a prefix, and the chunk's name or id. Repetitions are bounded, so that no text takes long.
+ */
+const chunkHashes = /\{([^{}]{1,200000})\}\s{0,9}\[\w{1,40}\]\s{0,9}\+\s{0,9}"([^"]{0,200}\.(?:js|css))"/g;
+const beforeHashes =
+  /(?:"([^"]{0,200})"\s{0,9}\+\s{0,9})?(?:\(?\{([^{}]{0,20000})\}\s{0,9}\[\w{1,40}\]\s{0,9}\|\|\s{0,9}\w{1,40}\)?|(?<!\w)\w{1,40})\s{0,9}\+\s{0,9}"([^"]{0,20})"\s{0,9}\+\s{0,9}$/;
+
+/** A longer map of names is not read. */
+const MOST_BEFORE = 20_000;
 
 function chunkNames(text: string): string[] {
-  return [...text.matchAll(chunkExpression)].flatMap(
-    ([, prefix = '', names = '', separator = '', hashes = '', end = '']) => {
-      const nameOf = new Map(pairsIn(names));
-      return pairsIn(hashes).map(([id, hash]) => `${prefix}${nameOf.get(id) ?? id}${separator}${hash}${end}`);
-    },
-  );
+  return [...text.matchAll(chunkHashes)].flatMap(([, hashes = '', end = ''], index, all) => {
+    const at = (all[index] as RegExpExecArray).index;
+    const before = beforeHashes.exec(text.slice(Math.max(0, at - MOST_BEFORE), at));
+    if (!before) return [];
+    const [, prefix = '', names = '', separator = ''] = before;
+    const nameOf = new Map(pairsIn(names));
+    return pairsIn(hashes).map(([id, hash]) => `${prefix}${nameOf.get(id) ?? id}${separator}${hash}${end}`);
+  });
 }
 
 function pairsIn(object: string): [string, string][] {
-  return [...object.matchAll(/["']?([\w-]+)["']?\s*:\s*["']([^"']*)["']/g)].map(([, key = '', value = '']) => [
-    key,
-    value,
-  ]);
+  return [...object.matchAll(/["']?([\w-]{1,200})["']?\s{0,9}:\s{0,9}["']([^"']{0,200})["']/g)].map(
+    ([, key = '', value = '']) => [key, value],
+  );
 }
 
 /** Relative to the script, or for `assets/a.js` to the directory that contains `assets`, or to the page. */
@@ -155,8 +163,8 @@ function baseFor(reference: string, url: string, base: string): string {
 /** Files that a style sheet loads (CSS Syntax; `url()` and `@import`). */
 export function linksInStyle(text: string, url: string): Link[] {
   const references = [
-    ...text.matchAll(/url\(\s*(["']?)([^"')]+)\1\s*\)/g),
-    ...text.matchAll(/@import\s+(["'])([^"']+)\1/g),
+    ...text.matchAll(/url\(\s{0,9}(["']?)([^"'()]{1,2000})\1\s{0,9}\)/g),
+    ...text.matchAll(/@import\s{1,9}(["'])([^"']{1,2000})\1/g),
   ].map(([, , reference]) => reference);
   const map = sourceMapAddress(text);
   const maps = map === undefined || map.startsWith('data:') ? [] : [map];

@@ -9,6 +9,8 @@ export interface KnownFile {
   url: string;
   /** SHA-256 of the file, or of the page without its tag for load-time values. */
   sha256: string;
+  /** A page that a server may render anew: another content says nothing. */
+  mayDiffer?: true;
 }
 
 /** Which build a site serves. */
@@ -32,7 +34,7 @@ export function servedBuild(files: readonly KnownFile[], receipts: readonly Rece
     digests: new Set(receipt.subject.map(({ digest }) => digest.sha256)),
   }));
   const isKnown = ({ sha256 }: KnownFile) => digests.some((one) => one.digests.has(sha256));
-  const unknown = files.filter((file) => !isKnown(file)).map(({ url }) => url);
+  const unknown = files.filter((file) => !isKnown(file) && !file.mayDiffer).map(({ url }) => url);
   const builds: ServedBuild['builds'] = [];
   for (let left = files.filter(isKnown); left.length > 0; ) {
     const counted = digests.map((one) => ({ ...one, own: left.filter(({ sha256 }) => one.digests.has(sha256)) }));

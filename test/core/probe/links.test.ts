@@ -104,3 +104,19 @@ test('the readable text of a page has no scripts, and whole texts', () => {
     readableText('<h1 title="Late">North Quay &amp; Pier</h1><script>hidden()</script><style>a{}</style>end'),
   ).toBe('Late\nNorth Quay & Pier\nend');
 });
+
+test.each([
+  ['one long word', 'a'.repeat(2_000_000)],
+  ['open functions', 'url('.repeat(300_000)],
+  ['open maps', '{7:"a"}[e]+'.repeat(100_000)],
+  ['quotes', '"a"+'.repeat(300_000)],
+  ['words with sums', 'e+"."+'.repeat(200_000)],
+  ['imports', '@import "'.repeat(200_000)],
+])('no text takes long: %s', (_, text) => {
+  const links = [
+    ...linksInScript(text, at, at),
+    ...linksInStyle(text, at),
+    ...linksInPage(`<script>${text}`, at).loads,
+  ];
+  expect(links.length).toBeLessThanOrEqual(200_000);
+});

@@ -101,4 +101,6 @@ test('the build that is served: few builds explain all files, the newest of equa
   expect(served('page2', 'main2', 'shared', 'lazy1')).toEqual([['2: page2 main2 shared', '1: lazy1'], []]);
   expect(served('shared')).toEqual([['2: shared'], []]);
   expect(served('x')).toEqual([[], ['x']]);
+  // A page that a server renders.
+  expect(servedBuild([{ url: 'x', sha256: 'x', mayDiffer: true }], [newest]).unknown).toEqual([]);
 });
