@@ -9,6 +9,7 @@ import { isFoldable, missingValue, unknownSecrets } from '../core/inspect/expect
 import { memoryArtifact } from '../core/inspect/memory-artifact.js';
 import { ArtifactSearch } from '../core/inspect/search.js';
 import { settingsOnce } from '../core/inspect/settings.js';
+import { limits } from '../core/limits/index.js';
 import { kindByName } from '../core/probe/links.js';
 import { isPage, isThere, type Link, type Resource } from '../core/probe/resource.js';
 import { siteRules } from '../core/probe/rules/index.js';
@@ -39,8 +40,8 @@ import { checkVersion, receiptsOf, type VersionParts } from './site-version.js';
 /** Seconds for one request, and requests per second to a public host. */
 const [REQUEST_SECONDS, PER_SECOND] = [30, 40];
 
-/** The size of a text that is kept for the check of load-time values. */
-const MOST_KEPT = 256 * 1024;
+/** Sizes that are kept for the check of load-time values: of a script or JSON text, and of all pages. */
+const [MOST_SCRIPT, MOST_PAGES] = [256 * 1024, 64 * 1024 * 1024];
 
 export interface ProbeRequest extends SiteRequest {
   stage?: string | undefined;
@@ -100,6 +101,7 @@ class Probe {
   readonly #known: KnownFile[] = [];
   /** Texts of pages and of files that may have load-time values, by URL. */
   readonly #texts = new Map<string, string>();
+  #pageBytes = 0;
   readonly #valueFiles = new Set<string>();
   /** The first page as the server sent it. */
   #firstText: string | undefined;
@@ -273,17 +275,28 @@ class Probe {
     const { url, kind, sha256: digest } = resource;
     if (kind === 'answer') return;
     const isHtml = isPage(resource);
-    const isSmall = body.length <= MOST_KEPT;
-    const isCandidate = this.#names.length > 0 && isSmall && (kind === 'script' || /\.json$/.test(shownUrl(url)));
+    const isShort = body.length <= MOST_SCRIPT;
+    const isCandidate = this.#names.length > 0 && isShort && (kind === 'script' || /\.json$/.test(shownUrl(url)));
     const text = isHtml || isCandidate ? Buffer.from(body).toString() : undefined;
-    if (text !== undefined && (isCandidate || (isHtml && this.#names.length > 0 && isSmall)))
-      this.#texts.set(url, text);
+    if (text !== undefined && this.#names.length > 0) this.#keep(resource, text);
     if (text !== undefined && isCandidate && this.#hasValues(url, text)) this.#valueFiles.add(url);
     const isOfStage = PAGE_FILE.test(url.slice(url.lastIndexOf('/') + 1));
     if (isOfStage || !['page', 'script', 'style'].includes(kind)) return;
     const plain = isHtml ? Buffer.from(withoutValues(Buffer.from(body).toString('latin1')), 'latin1') : undefined;
     const mayDiffer = isHtml && toolchainOf(this.bundle).rendersOnServer === true;
     this.#known.push({ url, sha256: plain ? sha256(plain) : digest, ...(mayDiffer && { mayDiffer }) });
+  }
+
+  /** Pages that are not kept are listed: their load-time values are not checked. */
+  #keep(resource: Resource, text: string): void {
+    const url = resource.url;
+    if (isPage(resource)) this.#pageBytes += text.length;
+    const isTooMuch = isPage(resource) && (text.length > limits.pageBytes.value || this.#pageBytes > MOST_PAGES);
+    if (!isTooMuch) this.#texts.set(url, text);
+    else {
+      const because = 'is too large, or one of too many pages, so its load-time values were not checked';
+      this.#unread.push({ path: shownUrl(url), inside: [], because });
+    }
   }
 
   #hasValues(url: string, text: string): boolean {

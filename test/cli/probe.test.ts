@@ -313,6 +313,20 @@ describe('what is wrong with the answers', () => {
     expect((await probed(project)).found).toContain('leak/known-value FARE_SIGNING_KEY /assets/x.js');
   });
 
+  test('a large page is checked for its load-time values too', async () => {
+    const project = shop({
+      'adder.yaml': `${contract}  NOTICE_BANNER: { reach: public, delivery: runtime, required: [production] }\n`,
+    });
+    project.write('.env.production', envFile({ NOTICE_BANNER: 'The ferry is late' }));
+    const files = build(project);
+    site = await MadeUpSite.start({
+      ...files,
+      '/': `<script src="/app.js"></script>${'<p>tide</p>'.repeat(50_000)}`,
+      '/app.js': 'x()',
+    });
+    expect((await probed(project)).found).toContain('serve/missing-file /');
+  });
+
   test('leaks in scripts and maps are traced as in files', async () => {
     const project = shop();
     const files = build(project);
