@@ -1,4 +1,6 @@
 import { readdirSync, readFileSync } from 'node:fs';
+import { createServer, type IncomingMessage } from 'node:http';
+import { type AddressInfo, connect, type Socket } from 'node:net';
 import { afterEach, describe, expect, test } from 'vitest';
 import { type Ran, TestProject } from '../support/adder.js';
 import { MadeUpSite, type SiteFile } from '../support/site.js';
@@ -401,6 +403,29 @@ describe('polite and safe', () => {
     expect(ran.code).toBe(3);
     await probed(project, ['--asset-host', new URL(elsewhere).host]);
     expect(assets.paths()).toContain('/x.js');
+  });
+
+  test('a proxy of the environment gets the requests, and looks up the name', async () => {
+    const project = shop();
+    site = await MadeUpSite.start(build(project));
+    const asked: string[] = [];
+    const proxy = createServer().on('connect', (request: IncomingMessage, socket: Socket) => {
+      asked.push(request.url ?? '');
+      const { hostname, port } = new URL(site.url);
+      const target = connect(Number(port), hostname, () => {
+        socket.write('HTTP/1.1 200 OK\r\n\r\n');
+        target.pipe(socket).pipe(target);
+      });
+      target.on('error', () => socket.destroy());
+      socket.on('error', () => target.destroy());
+    });
+    await new Promise<void>((resolve) => proxy.listen(0, '127.0.0.1', resolve));
+    const { port } = proxy.address() as AddressInfo;
+    const args = ['probe', 'http://shop.saltmarsh.example/', '--stage', 'production', '--format', 'json'];
+    const { stdout, stderr } = await project.adderBeside(args, { HTTP_PROXY: `http://127.0.0.1:${port}` });
+    proxy.close();
+    expect(JSON.parse(stdout || '{}').answers?.current?.answer, stderr).toBe('yes');
+    expect(new Set(asked)).toEqual(new Set(['shop.saltmarsh.example:80']));
   });
 
   test('hostile paths and endless answers are listed, and end', async () => {
