@@ -44,6 +44,19 @@ const others: readonly PrivatePath[] = [
   { path: '.adder/key', what: "Adder's key", matches: (text) => /^[0-9a-f]{64}\s*$/.test(text) },
 ];
 
+/** Where source maps of servers are, if a whole build was copied. */
+const serverMaps: readonly PrivatePath[] = [
+  'server.js.map',
+  'server/index.js.map',
+  'server/index.mjs.map',
+  'build/server/index.js.map',
+  '.next/server/middleware.js.map',
+].map((path) => ({
+  path,
+  what: 'a source map of server code',
+  matches: (text) => /^\s*\{/.test(text) && /"mappings"\s*:\s*"/.test(text),
+}));
+
 /**
  * Paths that must not answer.
  * @param layers names of the contract's files, relative to its directory
@@ -55,6 +68,7 @@ export function privatePaths(layers: readonly string[], receipts: readonly strin
   return [
     ...envFiles.map((path) => ({ path, what: 'an env file', matches: isEnvFile })),
     ...others,
+    ...serverMaps,
     ...receipts.map((path) => ({
       path,
       what: 'a receipt',

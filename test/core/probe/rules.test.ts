@@ -67,6 +67,7 @@ describe('paths that must not answer', () => {
     ['.git/config', '[core]\n\tbare = false\n'],
     ['adder.yaml', '# ours\nadder: 1\nstages: {}\n'],
     ['.adder/key', `${'0af1'.repeat(16)}\n`],
+    ['server/index.js.map', '{"version":3,"sources":["quay.ts"],"mappings":"AAAA"}'],
   ])('%s', (path, text) => expect(all.find((one) => one.path === path)?.matches(text)).toBe(true));
 });
 
