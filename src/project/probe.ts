@@ -102,6 +102,11 @@ class Probe {
   /** Texts of pages and of files that may have load-time values, by URL. */
   readonly #texts = new Map<string, string>();
   #pageBytes = 0;
+  /** The site's host, and those that the user named. */
+  #ownHosts: ReadonlySet<string> = new Set();
+  /** Of files that builds wrote. */
+  #digests: ReadonlySet<string> = new Set();
+  readonly #foreignHosts = new Set<string>();
   readonly #valueFiles = new Set<string>();
   /** The first page as the server sent it. */
   #firstText: string | undefined;
@@ -144,6 +149,8 @@ class Probe {
     const parts = { project: this.project, resolution: this.#resolution, client: this.client, world: this.world };
     const api = new ApiRequests(request.also, request.headers, parts);
     const receipts = receiptsOf(this.#versionParts);
+    this.#ownHosts = new Set([new URL(request.url).host, ...request.assetHosts]);
+    this.#digests = new Set(receipts.flatMap(({ subject }) => subject.map(({ digest }) => digest.sha256)));
     await reader.read(this.#expectedFiles(request.url, receipts));
     const { first } = reader;
     if (!first) throw new Failure(this.#why(request.url), 'check the URL, and that the site can be reached from here');
@@ -185,6 +192,10 @@ class Probe {
       inside: [],
       because: 'is another host, whose files were not read',
     }));
+    for (const path of this.#foreignHosts) {
+      const because = `has scripts of others: searched for the contract's values only; --asset-host ${path} checks all`;
+      passedOver.push({ path, inside: [], because });
+    }
     const isStopped = this.work.isStopped;
     return {
       stage: this.stage,
@@ -257,7 +268,8 @@ class Probe {
         bundle: this.bundle.name,
         facts,
       });
-      this.#findings.push(...(kind === 'answer' ? result.findings.map(asAnswer) : result.findings));
+      const found = this.#isOfOthers(resource) ? result.findings.filter(isAboutValues) : result.findings;
+      this.#findings.push(...(kind === 'answer' ? found.map(asAnswer) : found));
       this.#coverage.files++;
       this.#coverage.members += result.members;
       this.#coverage.bytes += result.bytes;
@@ -268,6 +280,14 @@ class Probe {
       this.#unread.push({ path: shown, inside: [], because: 'was not read to its end' });
     }
     this.#note(resource, body);
+  }
+
+  /** A script of somebody else, such as statistics: what its own code is like is not the project's business. */
+  #isOfOthers({ url, sha256: digest }: Resource): boolean {
+    const { host } = new URL(url);
+    if (this.#ownHosts.has(host) || this.#digests.has(digest)) return false;
+    this.#foreignHosts.add(host);
+    return true;
   }
 
   /** What later checks need of a file. */
@@ -281,7 +301,7 @@ class Probe {
     if (text !== undefined && this.#names.length > 0) this.#keep(resource, text);
     if (text !== undefined && isCandidate && this.#hasValues(url, text)) this.#valueFiles.add(url);
     const isOfStage = PAGE_FILE.test(url.slice(url.lastIndexOf('/') + 1));
-    if (isOfStage || !['page', 'script', 'style'].includes(kind)) return;
+    if (isOfStage || this.#isOfOthers(resource) || !['page', 'script', 'style'].includes(kind)) return;
     const plain = isHtml ? Buffer.from(withoutValues(Buffer.from(body).toString('latin1')), 'latin1') : undefined;
     const mayDiffer = isHtml && toolchainOf(this.bundle).rendersOnServer === true;
     this.#known.push({ url, sha256: plain ? sha256(plain) : digest, ...(mayDiffer && { mayDiffer }) });
@@ -422,6 +442,11 @@ class Probe {
       this.#findings.push({ ...finding, message: finding.message.replace(/^the output of \S+ does/, 'the site does') });
     }
   }
+}
+
+/** Whether a finding is about a value of the project. */
+function isAboutValues({ code }: RawFinding): boolean {
+  return /^(leak\/(known-value|part-of-value|env-file|env-dump|name)|stage\/foreign-value)$/.test(code);
 }
 
 /** A secret in an answer of an API; other findings of such a text are about files that ship. */

@@ -211,6 +211,25 @@ describe('what is wrong with the answers', () => {
     expect(assets.requests.find(({ url }) => url?.includes('main-'))?.headers.origin).toBe(site.url);
   });
 
+  test('a script of somebody else: only values of the project count, and the report says so', async () => {
+    const project = shop();
+    const files = build(project);
+    assets = await MadeUpSite.start({ '/s.js': 'fetch("http://localhost:3000/x")' });
+    const page = (files['/'] as { body: Buffer }).body.toString();
+    site = await MadeUpSite.start({
+      ...files,
+      '/': page.replace('</head>', `<script src="${assets.url}/s.js"></script></head>`),
+    });
+    const own = await probed(project);
+    // The page itself has the address of a host on this machine, and is of no build; the script is not asked for its build.
+    expect([own.found, own.report.served.unknown]).toEqual([['stage/local-address /'], 1]);
+    expect(own.report.coverage.passedOver[0].because).toContain('has scripts of others');
+    const host = new URL(assets.url).host;
+    expect((await probed(project, ['--asset-host', host])).found).toContain('stage/local-address ASSETS/s.js');
+    assets.files = { '/s.js': `send("${secrets.FARE_SIGNING_KEY}")` };
+    expect((await probed(project)).found).toContain('leak/known-value FARE_SIGNING_KEY ASSETS/s.js');
+  });
+
   test('a font that only a style sheet names, on another host without the header', async () => {
     const project = shop();
     assets = await MadeUpSite.start({ '/text.woff2': 'font' });
