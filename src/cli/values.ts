@@ -55,8 +55,9 @@ async function sinceBuilds(
   const { files, root } = project;
   if (!files.exists(files.path.join(root, STATE_FOLDER, 'receipts'))) return [];
   const { changesSinceBuilds } = await import('../project/changes.js');
+  const { LastBuilds } = await import('../project/last-build.js');
   const scopes = parts.map(({ scope }) => scope);
-  return changesSinceBuilds(project, stage, (bundle) => {
+  return changesSinceBuilds(new LastBuilds(project), stage, (bundle) => {
     if (only && only.name !== bundle.name) return undefined;
     const scope = scopeWith(scopes, bundle);
     return parts.find((part) => part.scope === scope)?.resolutions[0];

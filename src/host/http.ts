@@ -46,7 +46,6 @@ export interface HttpRequest {
   body?: string | undefined;
   /** A longer answer is a problem. */
   mostBytes: number;
-  signal?: AbortSignal | undefined;
 }
 
 /**
@@ -83,7 +82,7 @@ export class HttpClient {
   }
 
   /** @throws HttpProblem */
-  async send({ url, method = 'GET', headers = {}, body, mostBytes, signal }: HttpRequest): Promise<Answer> {
+  async send({ url, method = 'GET', headers = {}, body, mostBytes }: HttpRequest): Promise<Answer> {
     this.#assertAllowed(hostOf(url));
     await this.#pace();
     this.requests++;
@@ -96,7 +95,7 @@ export class HttpClient {
         redirect: 'manual',
         credentials: 'omit',
         dispatcher: this.#agent,
-        signal: signal ? AbortSignal.any([signal, timeout]) : timeout,
+        signal: timeout,
       });
       return {
         url,

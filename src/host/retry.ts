@@ -19,7 +19,7 @@ export interface Patience {
 export async function sendPatiently(
   client: HttpClient,
   request: HttpRequest,
-  { attempts, onWait }: Patience = { attempts: 7 },
+  { attempts, onWait }: Patience,
 ): Promise<Answer> {
   for (let attempt = 1; ; attempt++) {
     const result = await client.send(request).catch((error: unknown) => {

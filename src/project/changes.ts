@@ -1,12 +1,10 @@
 import { givenValues } from '../core/build/environment.js';
 import type { Bundle } from '../core/contract/contract.js';
-import type { Change, Since } from '../core/findings/change.js';
-import { Failure } from '../core/findings/failure.js';
+import { type Change, changesWhere, type Since } from '../core/findings/change.js';
 import { builtValues, changesBetween, currentValues } from '../core/receipt/changes.js';
-import { keyMark, type Receipt, rebuildCommand } from '../core/receipt/receipt.js';
+import { isOfKey, type Receipt, rebuildCommand } from '../core/receipt/receipt.js';
 import type { Resolution } from '../core/resolve/resolve.js';
-import { newestReceipt, readKey } from '../host/state.js';
-import type { Project } from './open.js';
+import type { LastBuilds } from './last-build.js';
 
 /**
  * What changed since the last build of each bundle for a stage. Bundles without a readable receipt of the stage have none: this
@@ -14,19 +12,19 @@ import type { Project } from './open.js';
  * @param resolutionFor the stage as a bundle sees it
  */
 export function changesSinceBuilds(
-  project: Project,
+  builds: LastBuilds,
   stage: string,
   resolutionFor: (bundle: Bundle) => Resolution | undefined,
 ): Since[] {
-  const key = keyIfReadable(project);
+  const { key } = builds;
   if (!key) return [];
-  const all = [...project.contract.bundles.values()].flatMap((bundle): Since[] => {
-    const receipt = newestReceipt(project, bundle.name).stored?.receipt;
+  const { contract } = builds.project;
+  const all = [...contract.bundles.values()].flatMap((bundle): Since[] => {
     const resolution = resolutionFor(bundle);
-    if (!receipt || !resolution || receipt.predicate.stage !== stage) return [];
-    if (receipt.predicate.key !== undefined && receipt.predicate.key !== keyMark(key)) return [];
-    const now = { bundle, resolution, given: givenValues(project.contract, bundle, resolution) };
-    const comparison = { contract: project.contract, bundle, isBuilt: false };
+    const receipt = resolution && builds.receiptOf(bundle)?.receipt;
+    if (!receipt || receipt.predicate.stage !== stage || !isOfKey(receipt, key)) return [];
+    const now = { bundle, resolution, given: givenValues(contract, bundle, resolution) };
+    const comparison = { contract, bundle, isBuilt: false };
     const changes = changesBetween(builtValues(receipt), currentValues(now, key), comparison);
     return [
       {
@@ -38,7 +36,7 @@ export function changesSinceBuilds(
       },
     ];
   });
-  return withoutRepeats(all).filter(({ changes }) => changes.length > 0);
+  return withoutRepeats(all);
 }
 
 /** How to build a bundle for a stage again, and how to write its values file. */
@@ -59,14 +57,5 @@ function withoutRepeats(all: readonly Since[]): Since[] {
     seen.add(variable);
     return isFirst;
   };
-  return all.map((one) => ({ ...one, changes: one.changes.filter(isNew) }));
-}
-
-function keyIfReadable(project: Project): Uint8Array | undefined {
-  try {
-    return readKey(project);
-  } catch (error) {
-    if (error instanceof Failure) return undefined;
-    throw error;
-  }
+  return changesWhere(all, isNew);
 }

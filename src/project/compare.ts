@@ -2,7 +2,7 @@ import { givenValues } from '../core/build/environment.js';
 import { EXIT, Failure } from '../core/findings/failure.js';
 import { limits } from '../core/limits/index.js';
 import { builtValues, changesBetween, currentValues, type Fingerprints } from '../core/receipt/changes.js';
-import { keyMark, parseReceipt, type Receipt } from '../core/receipt/receipt.js';
+import { isOfKey, parseReceipt, type Receipt } from '../core/receipt/receipt.js';
 import { buildsReport, type ComparedBuild, comparedBuild } from '../core/report/builds.js';
 import type { BuildsReport } from '../core/report/documents.js';
 import { sha256 } from '../core/text/hash.js';
@@ -123,9 +123,8 @@ function sameBundle(stored: StoredReceipt, name: string): StoredReceipt {
 /** Fingerprints of another machine are of another key: every value would seem to have changed. */
 function assertComparable(project: Project, receipts: readonly StoredReceipt[]): void {
   const key = readKey(project);
-  const own = key && keyMark(key);
   for (const { receipt, path } of receipts) {
-    if (own !== undefined && (receipt.predicate.key ?? own) === own) continue;
+    if (key && isOfKey(receipt, key)) continue;
     throw new Failure(
       `${project.files.shown(path, project.root)} was written with another key, so its values cannot be compared`,
       'compare receipts on the machine that wrote them',

@@ -1,3 +1,4 @@
+import { hasStage } from '../core/contract/hosts.js';
 import type { CheckResult } from '../core/findings/check.js';
 import { Failure } from '../core/findings/failure.js';
 import type { GatePart } from '../core/report/gate.js';
@@ -88,12 +89,13 @@ async function builtFiles(
 /** The hosts of the stage. Without the credential of a host, which only some machines have, it is skipped. */
 async function hostsPart(project: Project, stage: string, world: World): Promise<GatePart> {
   const part = 'hosts';
-  const hosts = [...project.contract.hosts.values()].filter(({ stages }) => stages?.includes(stage) ?? true);
+  const hosts = [...project.contract.hosts.values()].filter((host) => hasStage(host, stage));
   if (hosts.length === 0) return { part, checks: [], because: 'the contract has no host for this stage' };
   const { Handoff } = await import('./handoff.js');
   const handoff = new Handoff(project, stage, world);
-  const missing = hosts.flatMap((host) => handoff.missingCredentials(host));
-  const known = hosts.filter((host) => handoff.missingCredentials(host).length === 0);
+  const missingOf = new Map(hosts.map((host) => [host, handoff.missingCredentials(host)]));
+  const missing = [...missingOf.values()].flat();
+  const known = hosts.filter((host) => missingOf.get(host)?.length === 0);
   if (known.length === 0)
     return { part, checks: [], because: `${joinWords(missing)} ${missing.length === 1 ? 'has' : 'have'} no value` };
   const checks: CheckResult[] = [];

@@ -4,6 +4,7 @@ import {
   fillTemplate,
   type Host,
   type HostCommand,
+  hasStage,
   type RequestTemplate,
   stageOnHost,
 } from '../core/contract/hosts.js';
@@ -45,7 +46,7 @@ export function hostsOf({ contract }: Project, stage: string, named?: string): H
     );
   }
   const hosts = [...contract.hosts.values()].filter(
-    ({ name, stages }) => (named === undefined || name === named) && (stages?.includes(stage) ?? true),
+    (host) => (named === undefined || host.name === named) && hasStage(host, stage),
   );
   if (hosts.length > 0) return hosts;
   throw new Failure(
@@ -234,11 +235,8 @@ export class Handoff {
     try {
       let url = first.url;
       for (let page = 1; ; page++) {
-        const { status, body } = await sendPatiently(client, {
-          ...first,
-          url,
-          mostBytes: limits.commandOutputBytes.value,
-        });
+        const request = { ...first, url, mostBytes: limits.commandOutputBytes.value };
+        const { status, body } = await sendPatiently(client, request, { attempts: ATTEMPTS });
         if (status !== 200) throw new HostProblem(describeStatus(status));
         const parsed = parseListing(Buffer.from(body).toString(), format);
         if ('problem' in parsed) throw new HostProblem(parsed.problem);

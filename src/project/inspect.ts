@@ -151,7 +151,7 @@ async function inspectPart(
     const whole = new Set(groups.flatMap(({ bundle, isWhole }) => (bundle && isWhole ? bundle.name : [])));
     // The first part reports what is about no single file.
     if ((request.part?.part ?? 1) !== 1 || whole.size === 0) return result;
-    const since = changesSinceBuilds(project, name, (bundle) => (whole.has(bundle.name) ? asked : undefined));
+    const since = changesSinceBuilds(inspection.builds, name, (bundle) => (whole.has(bundle.name) ? asked : undefined));
     return { ...result, ...(since.length > 0 && { since }) };
   } finally {
     await threads?.end();

@@ -90,18 +90,18 @@ export class Inspection {
   readonly #unsettled = nothingUnsettled();
   readonly #files: CheckedFile[] = [];
   readonly #contained: ContainedValue[] = [];
-  readonly #builds: LastBuilds;
+  readonly builds: LastBuilds;
   readonly #literals: OwnLiterals;
   readonly #until = Date.now() + limits.inspectSeconds.value * 1000;
 
   constructor(readonly parts: InspectionParts) {
-    this.#builds = new LastBuilds(parts.project);
+    this.builds = new LastBuilds(parts.project);
     this.#literals = new OwnLiterals(parts.project, parts.others);
   }
 
   /** @param unknown values that are unknown here or not searched for */
   result({ notSearched, doubts }: Unknown): InspectedResult {
-    const coverage = { ...this.#coverage, unread: [...this.#coverage.unread, ...this.#builds.unread] };
+    const coverage = { ...this.#coverage, unread: [...this.#coverage.unread, ...this.builds.unread] };
     const { part } = this.parts;
     return {
       findings: part ? this.#findings : settingsOnce(this.#findings),
@@ -131,7 +131,7 @@ export class Inspection {
     const isFirst = (this.parts.part?.part ?? 1) === 1;
     if (isFirst) this.#coverage.unread.push(...unread.map((one) => this.#unread(one)));
     if (isFirst) this.#coverage.passedOver.push(...skipped.map((one) => this.#unread(one)));
-    const stored = bundle && this.#builds.receiptOf(bundle);
+    const stored = bundle && this.builds.receiptOf(bundle);
     const untouched = untouchedFiles(stored?.receipt);
     const present = new Set<string>();
     const members: Member[] = [];
@@ -158,7 +158,7 @@ export class Inspection {
     if (shippedPaths.length === 0) return;
     const shipped = () => new Map(shippedPaths.map((path) => [this.parts.paths.of(path), path]));
     const whole = bundle && isWhole ? bundle : undefined;
-    const isBuilt = this.#builds.key && (!whole || stored || members.length > 0);
+    const isBuilt = this.builds.key && (!whole || stored || members.length > 0);
     const aboutValues = async (seen: ReadonlySet<string>) => {
       if (whole) await this.#expectedValues(whole, seen, { stored, paths: shippedPaths });
     };
@@ -257,7 +257,7 @@ export class Inspection {
       stage: resolution.stage.name,
       audience: artifact.audience,
       withOrigins: this.parts.withContents,
-      withDigests: () => this.#builds.any,
+      withDigests: () => this.builds.any,
       ...(bundle && { bundle: bundle.name, facts: bundleFacts(bundle) }),
       leftOver: () => {
         const digest = untouched.get(artifact.name);
@@ -349,7 +349,7 @@ export class Inspection {
   /** Values that a rebuild should have replaced: the output has an earlier one instead of the current one. */
   #pastValues(bundle: Bundle, unseen: readonly GivenValue[], paths: readonly string[]): void {
     const { project, resolution } = this.parts;
-    const { key } = this.#builds;
+    const { key } = this.builds;
     const receipts = key && unseen.length > 0 ? allReceipts(project, bundle.name).map(({ receipt }) => receipt) : [];
     const [newest] = receipts;
     if (!key || !newest) return;
@@ -398,7 +398,7 @@ export class Inspection {
     shipped: ReadonlyMap<string, string>,
     members: readonly Member[],
   ): Promise<void> {
-    const built = new BuiltFiles(this.parts, this.#builds);
+    const built = new BuiltFiles(this.parts, this.builds);
     const files = isWhole ? [] : [...shipped].map(([name, path]) => ({ name, path }));
     const found = await built.recognise(
       { files, members },
@@ -417,7 +417,7 @@ export class Inspection {
     seen: ReadonlySet<string>,
   ): Promise<void> {
     if (!bundle || !isWhole || !stored) return;
-    const facts = await new BuiltFiles(this.parts, this.#builds).factsOf(bundle, stored, shipped, seen);
+    const facts = await new BuiltFiles(this.parts, this.builds).factsOf(bundle, stored, shipped, seen);
     this.#findings.push(...stalenessFindings(this.parts.resolution.stage.name, facts));
   }
 

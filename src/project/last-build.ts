@@ -37,8 +37,15 @@ export class LastBuilds {
     return this.all.length > 0;
   }
 
+  readonly #last = new Map<string, StoredReceipt | undefined>();
+
   /** The receipt of a bundle's last build. An unreadable one is listed: without it, stale values go unnoticed. */
   receiptOf(bundle: Bundle): StoredReceipt | undefined {
+    if (!this.#last.has(bundle.name)) this.#last.set(bundle.name, this.#readLast(bundle));
+    return this.#last.get(bundle.name);
+  }
+
+  #readLast(bundle: Bundle): StoredReceipt | undefined {
     const { root, files } = this.project;
     const { stored, unread } = newestReceipt(this.project, bundle.name);
     if (unread) this.unread.push({ path: files.shown(unread.path, root), inside: [], because: unread.because });

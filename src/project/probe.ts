@@ -365,13 +365,13 @@ class Probe {
           const key = `${header} ${owner.variable}`;
           if (reported.has(key)) continue;
           reported.add(key);
-          this.#findings.push({
-            ...siteFinding(site, 'serve/secret-in-answer', shownUrl(url), {
+          this.#findings.push(
+            siteFinding(site, 'serve/secret-in-answer', shownUrl(url), {
+              variable: owner.variable,
               message: `the header ${header} contains the value of ${owner.variable}, a ${owner.reach}-only variable`,
               remedy: 'remove it from the answer, then rotate the key: assume it is known',
             }),
-            variable: owner.variable,
-          });
+          );
         }
       }
     }

@@ -30,12 +30,12 @@ export async function lostInBrowser(
   const because = error === undefined ? '' : `; the browser's console: ${error}`;
   return shown
     .filter(({ text }) => !after.includes(text))
-    .map(({ name }) => ({
-      ...siteFinding(site, 'serve/lost-in-browser', shownUrl(site.url), {
+    .map(({ name }) =>
+      siteFinding(site, 'serve/lost-in-browser', shownUrl(site.url), {
+        variable: name,
         message: `the page that the server sends has the value of ${name}, but it is gone after the app starts${because}`,
         remedy:
           'read it in browser code as a public value: inlined, or from the public runtime configuration of the framework',
       }),
-      variable: name,
-    }));
+    );
 }

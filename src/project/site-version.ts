@@ -6,7 +6,7 @@ import type { RawFinding } from '../core/findings/finding.js';
 import { type Site, shownUrl, siteFinding } from '../core/probe/site.js';
 import { type ServedBuild, versionFindings } from '../core/probe/version.js';
 import { builtValues, changesBetween, currentValues } from '../core/receipt/changes.js';
-import { keyMark, type Receipt } from '../core/receipt/receipt.js';
+import { isOfKey, type Receipt } from '../core/receipt/receipt.js';
 import { servesBoth } from '../core/receipt/staleness.js';
 import type { Resolution } from '../core/resolve/resolve.js';
 import { count } from '../core/text/display.js';
@@ -35,11 +35,10 @@ export interface VersionCheck {
 
 /** Receipts of a bundle that this machine can compare, the newest first. */
 export function receiptsOf({ builds, bundle }: Pick<VersionParts, 'builds' | 'bundle'>): Receipt[] {
-  const mark = builds.key && keyMark(builds.key);
   return builds.all
     .filter((one) => one.bundle.name === bundle.name)
     .map(({ stored }) => stored.receipt)
-    .filter(({ predicate }) => predicate.key === undefined || predicate.key === mark);
+    .filter((receipt) => isOfKey(receipt, builds.key));
 }
 
 /** Compares a site with the builds of receipts: which one it serves, and what changed since. */
@@ -118,12 +117,12 @@ function oldValues(site: Site, since: readonly Since[]): RawFinding[] {
   return since.flatMap(({ changes, rebuild }) =>
     changes
       .filter(({ action }) => action === 'rebuild')
-      .map(({ variable }) => ({
-        ...siteFinding(site, 'stale/past-value', shownUrl(site.url), {
+      .map(({ variable }) =>
+        siteFinding(site, 'stale/past-value', shownUrl(site.url), {
+          variable,
           message: `the site has the old value of ${variable}`,
           remedy: `rebuild and deploy: ${rebuild}`,
         }),
-        variable,
-      })),
+      ),
   );
 }

@@ -158,6 +158,10 @@ export class SiteReader {
       ...(map !== undefined && { map }),
       ...(link.isFirst && { isFirst: link.isFirst }),
     };
+    await this.#handOut(file);
+  }
+
+  async #handOut(file: SiteFile): Promise<void> {
     const before = this.#turn;
     this.#turn = before.then(() => this.visitor.file(file));
     await this.#turn;
@@ -279,9 +283,7 @@ export class SiteReader {
     if (!answer) return undefined;
     const resource = this.#record(link, answer);
     if (!isThere(resource) || isPage(resource)) return undefined;
-    const before = this.#turn;
-    this.#turn = before.then(() => this.visitor.file({ resource, body: answer.body }));
-    await this.#turn;
+    await this.#handOut({ resource, body: answer.body });
     return Buffer.from(answer.body).toString();
   }
 }

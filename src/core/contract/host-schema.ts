@@ -1,9 +1,9 @@
 import * as z from 'zod/mini';
 import { table } from '../text/table.js';
 import { type Host, type HostListing, type HostSetter, hostScopes } from './hosts.js';
+import { label, text, timedCommand } from './schema-parts.js';
 
-const text = z.string().check(z.minLength(1, 'write a text'));
-const label = z.string().check(z.regex(/^[A-Za-z0-9][A-Za-z0-9._-]*$/, 'use letters, digits, dots, - and _'));
+const filled = text('write a text');
 const dotted = (usual: string) =>
   z._default(
     z.string().check(z.regex(/^([^.]+(\.[^.]+)*)?$/, 'write names joined with dots, such as data.items')),
@@ -20,21 +20,17 @@ const paths = {
   next: dotted(''),
 };
 
-const command = z.strictObject({
-  command: z.array(text).check(z.minLength(1, 'name a program')),
-  seconds: z._default(z.number().check(z.positive()), 30),
-});
 const listing = z.strictObject({
   method: z._default(z.enum(['GET', 'POST']), 'GET'),
-  url: text,
+  url: filled,
   headers,
   body: z.optional(z.unknown()),
   ...paths,
 });
-const fileListing = z.strictObject({ file: text });
+const fileListing = z.strictObject({ file: filled });
 const request = z.strictObject({
   method: z._default(z.enum(['POST', 'PUT', 'PATCH']), 'PUT'),
-  url: text,
+  url: filled,
   headers,
   body: z.optional(z.unknown()),
 });
@@ -42,12 +38,12 @@ const request = z.strictObject({
 /** An entry of the contract's `hosts`, as it is written. */
 export const hostSchema = z.strictObject({
   stages: z.optional(z.array(label)),
-  'stage-names': z._default(z.record(label, text), {}),
+  'stage-names': z._default(z.record(label, filled), {}),
   holds: z._default(z.array(z.enum(hostScopes)).check(z.minLength(1, 'write build, server, or both')), [...hostScopes]),
-  list: z.union([text, fileListing, command, listing]),
-  set: z.optional(z.union([command, request])),
-  change: z.optional(z.union([command, request])),
-  scopes: z._default(z.strictObject({ build: z._default(text, 'build'), server: z._default(text, 'server') }), {
+  list: z.union([filled, fileListing, timedCommand, listing]),
+  set: z.optional(z.union([timedCommand, request])),
+  change: z.optional(z.union([timedCommand, request])),
+  scopes: z._default(z.strictObject({ build: z._default(filled, 'build'), server: z._default(filled, 'server') }), {
     build: 'build',
     server: 'server',
   }),
@@ -58,9 +54,9 @@ export type RawHost = z.output<typeof hostSchema>;
 /** Keys of the maps in an entry, for the messages about unknown ones. */
 export const hostKeys = {
   hosts: Object.keys(hostSchema.shape),
-  list: [...Object.keys(fileListing.shape), ...Object.keys(command.shape), ...Object.keys(listing.shape)],
-  set: [...Object.keys(command.shape), ...Object.keys(request.shape)],
-  change: [...Object.keys(command.shape), ...Object.keys(request.shape)],
+  list: [...Object.keys(fileListing.shape), ...Object.keys(timedCommand.shape), ...Object.keys(listing.shape)],
+  set: [...Object.keys(timedCommand.shape), ...Object.keys(request.shape)],
+  change: [...Object.keys(timedCommand.shape), ...Object.keys(request.shape)],
   scopes: [...hostScopes],
 } as const;
 

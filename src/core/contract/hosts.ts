@@ -64,6 +64,11 @@ export interface Host {
   stageNames: Readonly<Record<string, string>>;
 }
 
+/** Whether a host runs a stage. */
+export function hasStage({ stages }: Host, stage: string): boolean {
+  return stages?.includes(stage) ?? true;
+}
+
 /** A stage as the host calls it. */
 export function stageOnHost({ stageNames }: Host, stage: string): string {
   return stageNames[stage] ?? stage;

@@ -9,6 +9,7 @@ import { readFrom } from '../toolchains/read-from.js';
 import { runsIn } from '../toolchains/toolchain.js';
 import { buildModes, deliveries, mapRules, searches, slashRules } from './contract.js';
 import { hostKeys, hostSchema } from './host-schema.js';
+import { label, text, timedCommand, words } from './schema-parts.js';
 
 // Compiling the checks takes longer than running them once.
 z.config({ jitless: true });
@@ -17,8 +18,6 @@ z.config({ jitless: true });
 export const variableName = z
   .string()
   .check(z.regex(/^[A-Za-z_][A-Za-z0-9_]*$/, 'use letters, digits and _; do not start with a digit'));
-
-const label = z.string().check(z.regex(/^[A-Za-z0-9][A-Za-z0-9._-]*$/, 'use letters, digits, dots, - and _'));
 
 const fileName = z
   .string()
@@ -30,19 +29,14 @@ const fileName = z
   );
 
 const flag = (usual: boolean) => z._default(z.boolean(), usual);
-const text = (message: string) => z.string().check(z.minLength(1, message));
 
 const fileLayer = z.strictObject({
   file: fileName,
   'must-exist': flag(false),
   key: z.optional(text('write the key under which the file has the values')),
 });
-const commandLayer = z.strictObject({
-  command: z.array(text('remove the empty word')).check(z.minLength(1, 'name a program')),
-  seconds: z._default(z.number().check(z.positive()), 30),
-});
 
-const layer = z.union([z.literal('process'), fileName, fileLayer, commandLayer]);
+const layer = z.union([z.literal('process'), fileName, fileLayer, timedCommand]);
 
 const path = text('write a path');
 const paths = z._default(
@@ -94,9 +88,9 @@ const command = z.union([
     z
       .string()
       .check(z.regex(/^[^"'`|&;<>$*\\]+$/, 'write a command with quotes or shell operators as a list of words')),
-    z.transform((words: string) => words.trim().split(/\s+/)),
+    z.transform((line: string) => line.trim().split(/\s+/)),
   ),
-  z.array(text('remove the empty word')).check(z.minLength(1, 'name a program')),
+  words,
 ]);
 
 const reads = z
@@ -181,7 +175,7 @@ export const knownKeys: Readonly<Record<string, readonly string[]>> = table({
   accept: Object.keys(acceptance.shape),
   form: [...Object.keys(choiceForm.shape), ...Object.keys(listForm.shape)],
   ...hostKeys,
-  layers: [...Object.keys(fileLayer.shape), ...Object.keys(commandLayer.shape)],
+  layers: [...Object.keys(fileLayer.shape), ...Object.keys(timedCommand.shape)],
 });
 
 function isSiteUrl(text: string): boolean {

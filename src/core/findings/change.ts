@@ -35,6 +35,13 @@ export interface Since {
   changes: Change[];
 }
 
+/** The changes that a condition holds for, without builds that have none of them. */
+export function changesWhere(since: readonly Since[], holds: (change: Change, since: Since) => boolean): Since[] {
+  return since
+    .map((one) => ({ ...one, changes: one.changes.filter((change) => holds(change, one)) }))
+    .filter(({ changes }) => changes.length > 0);
+}
+
 /** What to do, as an imperative with its command. */
 export function howTo(
   action: Action,

@@ -24,9 +24,10 @@ export function siteFinding(
   { stage, bundle }: Pick<Site, 'stage' | 'bundle'>,
   code: Code,
   url: string,
-  { message, remedy, level }: { message: string; remedy: string; level?: Level },
+  { message, remedy, level, variable }: { message: string; remedy: string; level?: Level; variable?: string },
 ): RawFinding {
-  return { code, ...(level && { level }), stage, bundle, message, remedy, place: { path: url, inside: [] } };
+  const about = { ...(level && { level }), ...(variable !== undefined && { variable }) };
+  return { code, ...about, stage, bundle, message, remedy, place: { path: url, inside: [] } };
 }
 
 /** A URL as text of a finding: without its query, which may hold anything. */

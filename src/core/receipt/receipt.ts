@@ -151,6 +151,11 @@ export function keyMark(key: Uint8Array): string {
   return hmacSha256(key, 'key').toString('hex').slice(0, 16);
 }
 
+/** Whether a receipt's fingerprints are of a key. Older receipts do not name theirs. */
+export function isOfKey({ predicate }: Receipt, key: Uint8Array | undefined): boolean {
+  return predicate.key === undefined || (key !== undefined && predicate.key === keyMark(key));
+}
+
 /**
  * The command that repeats a build for a stage.
  * @param build the command that the contract has for the bundle

@@ -1,4 +1,4 @@
-import type { Since } from '../findings/change.js';
+import { changesWhere, type Since } from '../findings/change.js';
 import { codes, compareLevels, type Level } from '../findings/codes.js';
 import type { Finding } from '../findings/finding.js';
 import { placeText } from '../findings/place.js';
@@ -40,12 +40,7 @@ function withoutFindings(since: readonly Since[], findings: readonly Finding[]):
   const reported = new Set(
     findings.filter(({ code }) => code.startsWith('stale/')).map(({ bundle, variable }) => `${bundle} ${variable}`),
   );
-  return since
-    .map((one) => ({
-      ...one,
-      changes: one.changes.filter(({ variable }) => !reported.has(`${one.bundle} ${variable}`)),
-    }))
-    .filter(({ changes }) => changes.length > 0);
+  return changesWhere(since, ({ variable }, { bundle }) => !reported.has(`${bundle} ${variable}`));
 }
 
 /** Findings by code, the gravest and most frequent first. */

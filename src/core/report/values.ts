@@ -2,7 +2,7 @@ import type { Contract } from '../contract/contract.js';
 import { namesOf } from '../contract/names.js';
 import { rulesOf } from '../contract/rules.js';
 import type { Scope } from '../contract/scopes.js';
-import type { Since } from '../findings/change.js';
+import { changesWhere, type Since } from '../findings/change.js';
 import type { CheckResult } from '../findings/check.js';
 import { judge } from '../findings/judge.js';
 import type { Resolution, ResolvedValue } from '../resolve/resolve.js';
@@ -39,9 +39,7 @@ export function valuesReport(
   const isAsked = (name: string | undefined) => only.length === 0 || (name !== undefined && only.includes(name));
   const resolutions = parts.flatMap((part) => part.resolutions);
   const values = parts.flatMap((part) => rows(contract, part, part.resolutions, revealed));
-  const changed = since
-    .map((one) => ({ ...one, changes: one.changes.filter(({ variable }) => isAsked(variable)) }))
-    .filter(({ changes }) => changes.length > 0);
+  const changed = changesWhere(since, ({ variable }) => isAsked(variable));
   const raw = findings.filter((finding) => isAsked(finding.variable));
   return {
     report: REPORT_VERSION,

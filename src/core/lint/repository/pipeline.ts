@@ -32,32 +32,40 @@ const hostingFile =
 
 /** Workflows and hosting files: what they provide to builds, and hard-coded secrets in them. */
 export function pipelineRules(facts: RepositoryFacts): LintFinding[] {
-  const calls = callsIn(facts);
+  const workflows = workflowsIn(facts);
+  const calls = callsIn(workflows);
   return facts.paths.flatMap((path) => {
-    const text = workflowFile.test(path) || hostingFile.test(path) ? facts.text(path) : undefined;
-    if (text === undefined) return [];
-    const nothing: Workflow = { settings: [], steps: [], caches: [], calls: [] };
-    const { settings, steps, caches } = path.endsWith('.toml')
-      ? { ...nothing, settings: settingsOfToml(text) }
-      : (readWorkflow(text) ?? nothing);
-    const literals = settings.flatMap((setting) => literal(facts, path, setting));
-    if (!workflowFile.test(path)) return [...literals, ...misspelt(facts, path, settings)];
+    const workflow = workflows.get(path);
+    if (!workflow) return hostingFile.test(path) ? hostingRules(facts, path) : [];
     return [
-      ...literals,
-      ...gaps(facts, path, called(steps, calls.get(path))),
-      ...caches.flatMap((one) => stored(facts, path, one)),
+      ...workflow.settings.flatMap((setting) => literal(facts, path, setting)),
+      ...gaps(facts, path, called(workflow.steps, calls.get(path))),
+      ...workflow.caches.flatMap((one) => stored(facts, path, one)),
     ];
   });
 }
 
+/** The readable workflows, by their paths. */
+function workflowsIn(facts: Pick<RepositoryFacts, 'paths' | 'text'>): Map<string, Workflow> {
+  return new Map(
+    facts.paths.filter(isWorkflowFile).flatMap((path): [string, Workflow][] => {
+      const workflow = readWorkflow(facts.text(path) ?? '');
+      return workflow ? [[path, workflow]] : [];
+    }),
+  );
+}
+
+function hostingRules(facts: RepositoryFacts, path: string): LintFinding[] {
+  const text = facts.text(path) ?? '';
+  const settings = path.endsWith('.toml') ? settingsOfToml(text) : (readWorkflow(text)?.settings ?? []);
+  return [...settings.flatMap((setting) => literal(facts, path, setting)), ...misspelt(facts, path, settings)];
+}
+
 /** Calls of workflows of the repository, by the workflow that is called. */
-function callsIn(facts: Pick<RepositoryFacts, 'paths' | 'text'>): Map<string, WorkflowCall[]> {
-  const calls = facts.paths.filter(isWorkflowFile).flatMap((path) => {
-    const text = facts.text(path);
-    return text?.includes('uses:') ? (readWorkflow(text)?.calls ?? []) : [];
-  });
+function callsIn(workflows: ReadonlyMap<string, Workflow>): Map<string, WorkflowCall[]> {
   const found = new Map<string, WorkflowCall[]>();
-  for (const call of calls) found.set(call.path, [...(found.get(call.path) ?? []), call]);
+  for (const call of [...workflows.values()].flatMap(({ calls }) => calls))
+    found.set(call.path, [...(found.get(call.path) ?? []), call]);
   return found;
 }
 
@@ -89,10 +97,10 @@ export function providedFor(
   contract: Contract,
   facts: Pick<RepositoryFacts, 'paths' | 'text'>,
 ): Provided[] {
-  const calls = callsIn(facts);
-  return facts.paths.filter(isWorkflowFile).flatMap((path) => {
-    const text = facts.text(path);
-    const steps = called((text === undefined ? undefined : readWorkflow(text))?.steps ?? [], calls.get(path));
+  const workflows = workflowsIn(facts);
+  const calls = callsIn(workflows);
+  return [...workflows].flatMap(([path, workflow]) => {
+    const steps = called(workflow.steps, calls.get(path));
     return steps
       .filter((step) => stagesOf(step, contract).some(({ name }) => name === stage))
       .flatMap(({ settings }) => settings.map(({ name, line }) => ({ name, path, line })));
