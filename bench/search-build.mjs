@@ -4,9 +4,12 @@ import { build } from 'esbuild';
 /** The matcher, and what has threads use it, each in a file as a program loads it. @param {string} outdir @returns the directory */
 export async function builtSearch(outdir) {
   await build({
-    entryPoints: ['core/search/matcher-for.ts', 'host/scan-ahead.ts', 'host/scan-worker.ts'].map((path) =>
-      join(import.meta.dirname, '../src', path),
-    ),
+    entryPoints: [
+      'core/search/matcher-for.ts',
+      'host/scan-ahead.ts',
+      'host/scan-threads.ts',
+      'host/scan-worker.ts',
+    ].map((path) => join(import.meta.dirname, '../src', path)),
     bundle: true,
     minify: true,
     platform: 'node',

@@ -5,7 +5,8 @@ const { join } = require('node:path');
 
 const [built, needleFile, folder, threads, wantsLines] = process.argv.slice(2);
 // Threads start while the needles are read, as they do in Adder.
-const { ScanThreads, ScanAheadOfTime } = threads === '1' ? {} : require(join(built, 'scan-ahead.cjs'));
+const { ScanThreads } = threads === '1' ? {} : require(join(built, 'scan-threads.cjs'));
+const { ScanAheadOfTime } = threads === '1' ? {} : require(join(built, 'scan-ahead.cjs'));
 const others = ScanThreads && new ScanThreads(Number(threads) - 1);
 const { matcherFor } = require(join(built, 'matcher-for.cjs'));
 const needles = readFileSync(needleFile, 'latin1')

@@ -1,40 +1,18 @@
-import { join } from 'node:path';
-import { Worker } from 'node:worker_threads';
 import type { ScanAhead } from '../core/inspect/artifact.js';
 import type { MarkTable } from '../core/inspect/search.js';
-import { joinScans, type Scan } from '../core/search/scan.js';
+import { emptyScan, joinScans, type Scan } from '../core/search/scan.js';
 import { type Task, tasksOf } from '../core/search/tasks.js';
 import { longestOf, scanTask, type TaskScan } from './scan-files.js';
+import type { ScanThreads } from './scan-threads.js';
 import type { ScannedTask, ScanOrder } from './scan-worker.js';
 
-/** Threads for scanning. They can start before the marks are known: starting takes as long as scanning 100 MB. */
-export class ScanThreads {
-  readonly workers: readonly Worker[];
-  /** Whether a thread failed to start or died: its task is not done. */
-  isBroken = false;
-  onChange: () => void = () => {};
+/** Of most files. */
+const nothing = emptyScan();
 
-  constructor(count: number) {
-    this.workers = Array.from({ length: count }, () => {
-      const worker = new Worker(join(import.meta.dirname, 'scan-worker.cjs'), {
-        // It reads no environment, gets no arguments, and makes little garbage.
-        env: {},
-        argv: [],
-        resourceLimits: { maxYoungGenerationSizeMb: 4 },
-      });
-      return worker.on('error', () => {
-        this.isBroken = true;
-        this.onChange();
-      });
-    });
-  }
-
-  async end(): Promise<void> {
-    await Promise.all(this.workers.map((worker) => worker.terminate()));
-  }
-}
-
-/** Threads scan files while the main thread works on hits. The results do not depend on which thread scans which file. */
+/**
+ * Scans many files in a row, before the turn of each, which costs little for a file without hits. Threads help while the main thread
+ * works on hits. The results do not depend on which thread scans which file.
+ */
 export class ScanAheadOfTime {
   readonly #tasks: readonly Task[];
   readonly #paths: readonly string[];
@@ -53,12 +31,12 @@ export class ScanAheadOfTime {
 
   /**
    * @param sizes of the files, in the order in which they will be taken
-   * @param threads in addition to the main thread
+   * @param threads in addition to the main thread, if any
    */
   constructor(
     sizes: ReadonlyMap<string, number>,
     readonly table: Pick<MarkTable, 'marks' | 'kinds' | 'runs' | 'matcher'>,
-    readonly threads: ScanThreads,
+    readonly threads: ScanThreads | undefined,
   ) {
     this.#paths = [...sizes.keys()];
     this.#numbers = new Map(this.#paths.map((path, number) => [path, number]));
@@ -69,6 +47,7 @@ export class ScanAheadOfTime {
     this.#bytes = new Float64Array(sizes.size);
     this.#versions = new Float64Array(sizes.size);
     for (const { files } of this.#tasks) for (let file = files[0]; file < files[1]; file++) add(this.#left, file, 1);
+    if (!threads) return;
     threads.onChange = () => this.#wake();
     const order = this.#order();
     for (const worker of threads.workers) {
@@ -92,7 +71,7 @@ export class ScanAheadOfTime {
     while (this.#left[number] !== 0) {
       const task = this.#next();
       if (task !== undefined) this.#keep({ task, batch: scanTask(this.#tasks[task] as Task, this.#paths, this.#how) });
-      else if (this.threads.isBroken) return undefined;
+      else if (!this.threads || this.threads.isBroken) return undefined;
       else await new Promise<void>((resolve) => (this.#wake = resolve));
       const bytes = this.#unreportedBytes;
       this.#unreportedBytes = 0;
@@ -126,11 +105,14 @@ export class ScanAheadOfTime {
 
   #joined(file: number): ScanAhead | undefined {
     const version = this.#versions[file] as number;
+    const bytes = this.#bytes[file] as number;
+    if (!this.#scans.has(file))
+      return Number.isNaN(version) ? undefined : { scan: { ...nothing, bytes }, version, isContainer: false };
     const scans = [...(this.#scans.get(file) ?? [])].sort(([a], [b]) => a - b).map(([, one]) => one);
     this.#scans.delete(file);
     if (Number.isNaN(version)) return undefined;
     const scan = joinScans(scans.map((one) => one.scan));
-    scan.bytes = this.#bytes[file] as number;
+    scan.bytes = bytes;
     return { scan, version, isContainer: scans[0]?.isContainer === true };
   }
 

@@ -28,13 +28,15 @@ export interface TaskScan {
 /** Scans the files of a task. */
 export function scanTask({ files: [first, end], from, to }: Task, paths: readonly string[], how: TaskScan): Batch {
   const files = new Files();
+  const recorder = new ScanRecorder(how.kinds);
   const batch: Batch = { bytes: new Float64Array(end - first), versions: new Float64Array(end - first), more: [] };
   for (let index = 0; index < end - first; index++) {
     const path = paths[first + index] as string;
     try {
       const source = files.open(path);
       try {
-        const { scan, lastRead } = scanStretch(source, from, to, how);
+        const lastRead = scanStretch(source, { from, to }, how, recorder);
+        const { scan } = recorder;
         // A file of a single read is still in memory.
         const isInMemory = scan.bytes === source.size && scan.bytes === lastRead;
         const glimpse = isInMemory ? glimpseOfBytes(how.matcher.window.subarray(0, lastRead)) : glimpseOf(source);
@@ -43,7 +45,7 @@ export function scanTask({ files: [first, end], from, to }: Task, paths: readonl
         batch.bytes[index] = scan.bytes;
         batch.versions[index] = source.hasChanged ? Number.NaN : source.version;
         if (isContainer || scan.hits.length > 0 || scan.dataUris.length > 0)
-          batch.more.push([index, scan, isContainer]);
+          batch.more.push([index, recorder.take(), isContainer]);
       } finally {
         source.close();
       }
@@ -55,18 +57,20 @@ export function scanTask({ files: [first, end], from, to }: Task, paths: readonl
   return batch;
 }
 
+/** @returns the number of bytes of the last read */
 function scanStretch(
   source: FileSource,
-  from: number,
-  to: number,
-  { matcher, kinds, longest }: TaskScan,
-): { scan: Scan; lastRead: number } {
-  const recorder = new ScanRecorder(kinds);
+  { from, to }: Pick<Task, 'from' | 'to'>,
+  { matcher, longest }: TaskScan,
+  recorder: ScanRecorder,
+): number {
+  recorder.restart();
   matcher.start();
+  const { window } = matcher;
   const until = to + longest - 1;
   let lastRead = 0;
   for (let at = from; at < until; ) {
-    const room = matcher.window.subarray(0, Math.min(matcher.window.length, until - at));
+    const room = until - at < window.length ? window.subarray(0, until - at) : window;
     const length = source.readInto(room, at);
     if (length === 0) break;
     recorder.feed(matcher, length, at, from, to);
@@ -75,7 +79,8 @@ function scanStretch(
     recorder.scan.bytes = Math.min(at, to) - from;
     if (length < room.length && at >= source.size) break;
   }
-  return { scan: settled(recorder.scan), lastRead };
+  settled(recorder.scan);
+  return lastRead;
 }
 
 /** So many bytes beyond a stretch may belong to something that begins in it. */

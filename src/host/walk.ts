@@ -72,7 +72,10 @@ class Walk {
       this.found.unread.push({ path, because: describeFileError(error) });
       return Number.NaN;
     }
-    for (const name of names.sort()) this.#visit(this.files.path.join(path, name), name);
+    const { sep } = this.files.path;
+    // Not `join`, which looks at each character of each path.
+    const folder = path.endsWith(sep) ? path : path + sep;
+    for (const name of names.sort()) this.#visit(folder + name, name);
     return names.length;
   }
 

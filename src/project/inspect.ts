@@ -9,7 +9,7 @@ import { planSearch, type SearchPlan } from '../core/inspect/plan.js';
 import { ArtifactSearch, markTable } from '../core/inspect/search.js';
 import { TextMask } from '../core/mask/text-mask.js';
 import type { Resolution } from '../core/resolve/resolve.js';
-import type { ScanThreads } from '../host/scan-ahead.js';
+import type { ScanThreads } from '../host/scan-threads.js';
 import { ShownPaths } from '../host/shown-paths.js';
 import { Work } from '../host/work.js';
 import type { World } from '../host/world.js';
@@ -222,5 +222,5 @@ async function preparedSearch(
   const paths = new ShownPaths(files, root, new TextMask(table.matcher, isSecret));
   const mask = (name: string) => paths.mask(name);
   const search = new ArtifactSearch(plan, { table, isStopped: (bytes) => work.turn(bytes), mask });
-  return { search, paths, ahead: threads && (await scanAhead(groups, table, threads)) };
+  return { search, paths, ahead: await scanAhead(groups, table, threads) };
 }

@@ -14,10 +14,11 @@ import {
 import type { CheckedFile, ContainedValue, Contents } from '../core/findings/contents.js';
 import type { Place, RawFinding } from '../core/findings/finding.js';
 import { nothingUnsettled, type PartNumber, type Unsettled } from '../core/findings/part.js';
+import type { Audience } from '../core/inspect/artifact.js';
 import { bundleFacts } from '../core/inspect/bundle-facts.js';
 import { containedValues } from '../core/inspect/contained.js';
 import { isFoldable, missingValue, untraceable } from '../core/inspect/expected.js';
-import type { Inspected } from '../core/inspect/rule.js';
+import type { BundleFacts, Inspected } from '../core/inspect/rule.js';
 import { privateFinding } from '../core/inspect/rules/private-file.js';
 import type { ArtifactResult, ArtifactSearch } from '../core/inspect/search.js';
 import { settingsOnce } from '../core/inspect/settings.js';
@@ -81,6 +82,49 @@ function seenAtBuild(stored: StoredReceipt | undefined): { bundle?: string; vari
     .map(({ name }) => ({ variable: name, ...(bundle !== undefined && { bundle }) }));
 }
 
+/** What the files of a group have in common. */
+interface InspectedGroup {
+  parts: InspectionParts;
+  builds: LastBuilds;
+  bundle: Bundle | undefined;
+  facts: BundleFacts | undefined;
+  /** Files that the bundle's build left as they were, to their digests. */
+  untouched: ReadonlyMap<string, string>;
+}
+
+/** What rules get to know of a file. A class: one is made for every file. */
+class InspectedFile implements Inspected {
+  readonly stage: string;
+  readonly audience: Audience;
+  readonly bundle?: string;
+  readonly facts?: BundleFacts;
+  readonly withOrigins: boolean;
+  readonly #artifact: FileArtifact;
+  readonly #group: InspectedGroup;
+
+  constructor(artifact: FileArtifact, group: InspectedGroup) {
+    const { parts, bundle, facts } = group;
+    this.stage = parts.resolution.stage.name;
+    this.audience = artifact.audience;
+    if (bundle) this.bundle = bundle.name;
+    if (facts) this.facts = facts;
+    this.withOrigins = parts.withContents;
+    this.#artifact = artifact;
+    this.#group = group;
+  }
+
+  withDigests(): boolean {
+    return this.#group.builds.any;
+  }
+
+  leftOver(): string | undefined {
+    const { bundle, untouched, parts } = this.#group;
+    const digest = untouched.get(this.#artifact.name);
+    if (!bundle || digest === undefined) return undefined;
+    return digest === parts.project.files.digest(this.#artifact.path) ? bundle.output.join(', ') : undefined;
+  }
+}
+
 /** The search through all artifacts of one run, with what it found so far. */
 export class Inspection {
   #findings: RawFinding[] = [];
@@ -132,9 +176,15 @@ export class Inspection {
     if (isFirst) this.#coverage.unread.push(...unread.map((one) => this.#unread(one)));
     if (isFirst) this.#coverage.passedOver.push(...skipped.map((one) => this.#unread(one)));
     const stored = bundle && this.builds.receiptOf(bundle);
-    const untouched = untouchedFiles(stored?.receipt);
     const present = new Set<string>();
     const members: Member[] = [];
+    const ofGroup: InspectedGroup = {
+      parts: this.parts,
+      builds: this.builds,
+      bundle,
+      facts: bundle && bundleFacts(bundle),
+      untouched: untouchedFiles(stored?.receipt),
+    };
     for (const [index, { path, audience, bytes }] of files.entries()) {
       if (this.parts.work.isStopped || Date.now() > this.#until)
         return this.#leftOut(
@@ -143,7 +193,8 @@ export class Inspection {
         );
       this.parts.work.begin(bytes);
       const artifact = new FileArtifact(path, audience, this.parts.paths, this.parts.ahead);
-      const result = await this.#artifact(artifact, bundle, untouched);
+      const inspected = new InspectedFile(artifact, ofGroup);
+      const result = await this.#artifact(artifact, inspected);
       if (result && this.parts.withContents) this.#list(artifact, bundle, { ...result, bytes });
       if (audience === 'cache') continue;
       for (const { owner } of result?.present ?? []) present.add(owner.variable);
@@ -247,25 +298,8 @@ export class Inspection {
     }
   }
 
-  async #artifact(
-    artifact: FileArtifact,
-    bundle: Bundle | undefined,
-    untouched: ReadonlyMap<string, string>,
-  ): Promise<ArtifactResult | undefined> {
-    const { search, resolution } = this.parts;
-    const inspected: Inspected = {
-      stage: resolution.stage.name,
-      audience: artifact.audience,
-      withOrigins: this.parts.withContents,
-      withDigests: () => this.builds.any,
-      ...(bundle && { bundle: bundle.name, facts: bundleFacts(bundle) }),
-      leftOver: () => {
-        const digest = untouched.get(artifact.name);
-        return bundle && digest === this.parts.project.files.digest(artifact.path)
-          ? bundle.output.join(', ')
-          : undefined;
-      },
-    };
+  async #artifact(artifact: FileArtifact, inspected: Inspected): Promise<ArtifactResult | undefined> {
+    const { search } = this.parts;
     try {
       const result = await search.search(artifact, inspected);
       this.#findings.push(...result.findings);

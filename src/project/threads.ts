@@ -1,6 +1,7 @@
 import { availableParallelism } from 'node:os';
 import type { MarkTable } from '../core/inspect/search.js';
-import type { ScanAheadOfTime, ScanThreads } from '../host/scan-ahead.js';
+import type { ScanAheadOfTime } from '../host/scan-ahead.js';
+import type { ScanThreads } from '../host/scan-threads.js';
 import type { ArtifactGroup } from './artifacts.js';
 
 /** For fewer bytes, threads cost more time than they save. */
@@ -11,19 +12,25 @@ export async function startThreads(groups: readonly ArtifactGroup[], asked?: num
   const bytes = groups.flatMap(({ files }) => files).reduce((sum, file) => sum + file.bytes, 0);
   const count = asked ?? (bytes < WORTH_THREADS ? 1 : Math.min(MOST_THREADS, availableParallelism()));
   if (count === 1) return undefined;
-  const { ScanThreads } = await import('../host/scan-ahead.js');
+  const { ScanThreads } = await import('../host/scan-threads.js');
   return new ScanThreads(count - 1);
 }
 
-/** A larger file may exceed the time limit of one file, which only the main thread checks. */
-const LARGEST_AHEAD = 16 * 2 ** 30;
+/** A larger file may exceed the time limit of one file, which only the main thread checks; without threads, nobody else scans a stretch. */
+const [LARGEST_AHEAD, LARGEST_ALONE] = [16 * 2 ** 30, 8 * 2 ** 20];
 
+/** For fewer files, loading the code costs more than it saves. */
+const WORTH_ROWS = 64;
+
+/** @returns undefined if the files are scanned one by one, at the turn of each */
 export async function scanAhead(
   groups: readonly ArtifactGroup[],
   table: MarkTable,
-  threads: ScanThreads,
-): Promise<ScanAheadOfTime> {
-  const files = groups.flatMap((group) => group.files).filter(({ bytes }) => bytes <= LARGEST_AHEAD);
+  threads: ScanThreads | undefined,
+): Promise<ScanAheadOfTime | undefined> {
+  const most = threads ? LARGEST_AHEAD : LARGEST_ALONE;
+  const files = groups.flatMap((group) => group.files).filter(({ bytes }) => bytes <= most);
+  if (!threads && files.length < WORTH_ROWS) return undefined;
   const { ScanAheadOfTime } = await import('../host/scan-ahead.js');
   return new ScanAheadOfTime(new Map(files.map(({ path, bytes }) => [path, bytes])), table, threads);
 }

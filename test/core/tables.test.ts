@@ -3,8 +3,9 @@ import { commands } from '../../src/cli/commands.js';
 import { nameIn } from '../../src/core/contract/names.js';
 import { knownKeys } from '../../src/core/contract/schema.js';
 import { shells } from '../../src/core/draft/packages.js';
-import { skippedDirectories } from '../../src/core/files/directories.js';
+import { lastName, skippedDirectories } from '../../src/core/files/directories.js';
 import { isSource, scriptLanguage } from '../../src/core/files/languages.js';
+import { mayBePrivate, privateFiles } from '../../src/core/files/private-files.js';
 import { valueFileOf } from '../../src/core/files/value-files.js';
 import { forms } from '../../src/core/forms/index.js';
 import { table } from '../../src/core/text/table.js';
@@ -41,4 +42,36 @@ describe('names that every object has are in no table', () => {
     const [bundle, variable] = [contract.bundles.get('constructor'), contract.variables.get('A')];
     expect(nameIn(bundle ?? expect.unreachable(), variable ?? expect.unreachable())).toBe('A');
   });
+});
+
+test('the quick test of names passes every private file', () => {
+  const paths = [
+    'a.jks',
+    'A.KEYSTORE',
+    'a.p12',
+    'a.pfx',
+    'a.pem',
+    'a.key',
+    'a.p8',
+    'a.pkcs8',
+    'a.ppk',
+    'k/id_rsa',
+    'id_ed25519',
+  ];
+  paths.push('.htpasswd', '.npmrc', '.yarnrc', 'w/.yarnrc.yml', '.pypirc', '.netrc', '.git-credentials', '.git/HEAD');
+  paths.push(
+    '.svn/entries',
+    '.svn/wc.db',
+    '.hg/requires',
+    '.idea/workspace.xml',
+    '.vscode/settings.json',
+    'a/.vscode/launch.json',
+  );
+  for (const path of paths) expect(mayBePrivate(lastName(path)), path).toBe(true);
+  for (const { path, what } of privateFiles)
+    expect(
+      paths.some((one) => path.test(one)),
+      what,
+    ).toBe(true);
+  expect(['app.js', 'index.html', 'app.js.map', 'keys.js'].filter(mayBePrivate)).toEqual([]);
 });

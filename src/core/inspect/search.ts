@@ -498,8 +498,14 @@ function isWanted(names: FileNames, inspected: Inspected): boolean {
   return artifactRules.some(({ wants }) => wants?.(names, inspected) === true);
 }
 
-function namesOf({ fileName, name }: Artifact): FileNames {
-  return { fileName, path: name };
+function namesOf(artifact: Artifact): FileNames {
+  return {
+    fileName: artifact.fileName,
+    // Few rules need it, and it takes longer to make than most rules do.
+    get path() {
+      return artifact.name;
+    },
+  };
 }
 
 function namesIn({ fileName, where }: Content): FileNames {

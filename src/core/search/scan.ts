@@ -30,13 +30,30 @@ export function emptyScan(): Scan {
 
 /** Collects a matcher's hits in a scan. */
 export class ScanRecorder {
-  readonly scan = emptyScan();
-  /** The chunk that is being matched, and its offset. */
-  #chunk: Uint8Array = new Uint8Array(0);
-  #chunkOffset = 0;
+  scan = emptyScan();
+  /** The chunk that is being matched: where it is, its length, and its offset in the input. */
+  #window: Uint8Array = new Uint8Array(0);
+  #length = 0;
+  #offset = 0;
+  /** See {@link feed}. */
+  #shift = 0;
+  #until = Number.POSITIVE_INFINITY;
 
   /** @param kinds the kind of each mark */
   constructor(readonly kinds: readonly string[]) {}
+
+  /** Begins another input. Most have no hits, so their empty scan serves the next ones too, unless it was taken. */
+  restart(): void {
+    if (this.scan.counts.size > 0) this.take();
+    else this.scan.bytes = 0;
+  }
+
+  /** The scan, for somebody who keeps it. */
+  take(): Scan {
+    const { scan } = this;
+    this.scan = emptyScan();
+    return scan;
+  }
 
   /**
    * Lets a matcher go over the bytes in its window.
@@ -44,17 +61,22 @@ export class ScanRecorder {
    * @param shift added to the matcher's offsets; hits that start at or after `until` are dropped
    */
   feed(matcher: Matcher, length: number, offset: number, shift = 0, until = Number.POSITIVE_INFINITY): void {
-    this.#chunk = matcher.window.subarray(0, length);
-    this.#chunkOffset = offset;
-    matcher.feed(length, (needle, start, end) => {
-      if (shift + start < until) this.record(needle, shift + start, shift + end);
-    });
+    this.#window = matcher.window;
+    this.#length = length;
+    this.#offset = offset;
+    this.#shift = shift;
+    this.#until = until;
+    matcher.feed(length, this.#onHit);
   }
 
-  readonly record: OnHit = (needle, start, end) => {
+  readonly #onHit: OnHit = (needle, start, end) => {
+    if (this.#shift + start < this.#until) this.#record(needle, this.#shift + start, this.#shift + end);
+  };
+
+  #record(needle: number, start: number, end: number): void {
     const kind = this.kinds[needle] as string;
     const { most, accepts } = settingsOf(kind);
-    const following = accepts && this.#chunk.subarray(end - this.#chunkOffset);
+    const following = accepts && this.#window.subarray(end - this.#offset, this.#length);
     if (following && !accepts(following)) return;
     const { hits, counts, dataUris } = this.scan;
     const known = counts.get(needle) ?? 0;
@@ -62,7 +84,7 @@ export class ScanRecorder {
     if (kind === DATA_URI) {
       if (dataUris.length < most) dataUris.push(end);
     } else if (known < SURPLUS * most) hits.push({ needle, kind, start, end });
-  };
+  }
 }
 
 /** Joins the scans of consecutive stretches of one input, in their order. */
@@ -82,6 +104,7 @@ export function joinScans(scans: readonly Scan[]): Scan {
 
 /** Sorts the hits and drops surplus ones. The result is the same however the bytes arrived. */
 export function settled(scan: Scan): Scan {
+  if (scan.counts.size === 0) return scan;
   scan.hits.sort((a, b) => a.start - b.start || a.needle - b.needle);
   const kept = new Map<number, number>();
   scan.hits = scan.hits.filter(({ needle, kind }) => {

@@ -56,6 +56,8 @@ export interface Format {
   streams?: true;
   /** Whether its raw bytes contain its content in a searched encoding: then it is unpacked only after a hit. */
   isText?: true;
+  /** The first bytes that its files may have; absent if any. Most files are asked for no format that has them. */
+  firstBytes?: readonly number[];
   /**
    * Recognised by bytes, not by name, if the format has a mark.
    * @param head the first {@link HEAD_BYTES} @param name for formats without a mark @param glimpse for formats whose mark

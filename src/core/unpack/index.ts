@@ -25,8 +25,21 @@ const formats: readonly Format[] = [
   opaque,
 ];
 
+/** By the first byte of a file: the formats that it may have; the last is for an empty file. */
+const byFirstByte: (readonly Format[] | undefined)[] = Array(257);
+const EMPTY = 256;
+
+function possibleFormats(first: number): readonly Format[] {
+  const possible = formats.filter(({ firstBytes }) => firstBytes?.includes(first) ?? true);
+  byFirstByte[first] = possible;
+  return possible;
+}
+
 /** @param name of the file or member */
 export function formatOf(glimpse: Glimpse, name: string): Format | undefined {
   const { head } = glimpse;
-  return formats.find(({ recognise }) => recognise(head, name, glimpse));
+  const first = head[0] ?? EMPTY;
+  for (const format of byFirstByte[first] ?? possibleFormats(first))
+    if (format.recognise(head, name, glimpse)) return format;
+  return undefined;
 }

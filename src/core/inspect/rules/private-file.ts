@@ -1,5 +1,5 @@
 import { isInPackages } from '../../files/directories.js';
-import { hasBeginning, type PrivateFile, privateFiles } from '../../files/private-files.js';
+import { hasBeginning, mayBePrivate, type PrivateFile, privateFiles } from '../../files/private-files.js';
 import type { Place, RawFinding } from '../../findings/finding.js';
 import type { Content } from '../content.js';
 import type { ArtifactRule, Inspected } from '../rule.js';
@@ -11,7 +11,7 @@ const HEAD = 4096;
 export const privateFile: ArtifactRule = {
   codes: ['leak/private-file'],
   marks: () => [],
-  wants: ({ path }) => privateFiles.some((one) => one.path.test(path)),
+  wants: (names) => mayBePrivate(names.fileName) && privateFiles.some((one) => one.path.test(names.path)),
   async check(_, { content, inspected }) {
     const { where, fileName } = content;
     if (inspected.audience === 'cache' || content.original !== undefined) return [];

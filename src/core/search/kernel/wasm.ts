@@ -26,6 +26,7 @@ interface Kernel {
     table: number,
     mask: number,
     windows: number,
+    lists: number,
     hits: number,
     cap: number,
   ): void;
@@ -99,8 +100,8 @@ class WasmGrams implements Matcher {
       this.#memory.set(bytes, layout.needles + at);
       offsets[index + 1] = at + bytes.length;
     });
-    const { needles: at, table, mask, windows, hits, hitCap } = layout;
-    this.#kernel.place(at, layout.offsets, table, mask, windows, hits, hitCap);
+    const { needles: at, table, mask, windows, lists, hits, hitCap } = layout;
+    this.#kernel.place(at, layout.offsets, table, mask, windows, lists, hits, hitCap);
     this.#kernel.build(lengths.length, this.#stride);
     this.#hitCap = hitCap;
     this.#hasRuns = runs !== undefined;
@@ -185,9 +186,10 @@ function layoutOf(lengths: Uint32Array, stride: number, carry: number, chunkSize
   const offsets = take(4 * (lengths.length + 1));
   const table = take(slots * ENTRY);
   const windows = take(windowCount * WINDOW);
+  const lists = take(windowCount * WINDOW);
   const hits = take(hitCap * HIT);
   const needles = take(bytes + 8);
   take(carry);
   const text = take(chunkSize + BLOCK);
-  return { kinds, marks, offsets, table, mask: slots - 1, windows, hits, hitCap, needles, text, end: at };
+  return { kinds, marks, offsets, table, mask: slots - 1, windows, lists, hits, hitCap, needles, text, end: at };
 }

@@ -5,6 +5,7 @@ const HEADER = 60;
 /** The archive of packages and static libraries (`ar`): headers of 60 bytes of text, each with its member after it. */
 export const ar: Format = {
   name: 'ar',
+  firstBytes: [0x21],
   recognise: (head) => hasMark(head, '!<arch>\n'),
   async *members(source) {
     for (let at = 8; at + HEADER <= source.size; ) {

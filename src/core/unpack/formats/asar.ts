@@ -9,6 +9,7 @@ const LARGEST_HEADER = 64 * 2 ** 20;
  */
 export const asar: Format = {
   name: 'asar',
+  firstBytes: [4],
   recognise: (head) => hasMark(head, [4, 0, 0, 0]) && hasMark(head, '{"files":', 16),
   async *members(source) {
     const [, frame = 0, , length = 0] = numbersOf(source.read(0, 16));

@@ -13,10 +13,11 @@ function compressed(
   ending: RegExp,
   recognise: Format['recognise'],
   codecOf: (zlib: Zlib) => Codec | undefined,
-  headerOf: (source: Source) => number = () => 0,
+  { headerOf = () => 0, firstBytes }: { headerOf?: (source: Source) => number; firstBytes?: readonly number[] } = {},
 ): Format {
   return {
     name,
+    ...(firstBytes && { firstBytes }),
     recognise,
     async *members(source: Source, container: string) {
       const inner = innerName(container, ending);
@@ -45,7 +46,7 @@ export const gzip = compressed(
   /\.gz$/i,
   (head) => hasMark(head, [0x1f, 0x8b, 8]),
   (zlib) => ({ whole: zlib.gunzipSync, stream: zlib.createGunzip }),
-  gzipHeader,
+  { headerOf: gzipHeader, firstBytes: [0x1f] },
 );
 
 const LARGEST_HEADER = 64 * 1024;
@@ -78,6 +79,7 @@ export const zlibStream = compressed(
     [0x01, 0x5e, 0x9c, 0xda].includes(head[1] as number) &&
     isBinary(head.subarray(0, 256)),
   (zlib) => ({ whole: zlib.inflateSync, stream: zlib.createInflate }),
+  { firstBytes: [0x78] },
 );
 
 /** Zstandard (RFC 8878), if this Node.js supports it. */
@@ -86,4 +88,5 @@ export const zstd = compressed(
   /\.zst$/i,
   (head) => hasMark(head, [0x28, 0xb5, 0x2f, 0xfd]),
   ({ zstdDecompressSync: whole, createZstdDecompress: stream }) => whole && stream && { whole, stream },
+  { firstBytes: [0x28] },
 );

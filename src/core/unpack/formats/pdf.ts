@@ -13,6 +13,7 @@ const LONGEST_DICTIONARY = 2048;
 /** Portable documents (ISO 32000-1): their deflated streams are members, by where they begin. */
 export const pdf: Format = {
   name: 'PDF',
+  firstBytes: [0x25],
   recognise: (head) => hasMark(head, '%PDF-'),
   async *members(source) {
     const bytes = Buffer.from(await wholeOf(source.chunks()));

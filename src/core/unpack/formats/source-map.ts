@@ -16,6 +16,8 @@ interface Lists {
 export const sourceMap: Format = {
   name: 'source map',
   isText: true,
+  // { and ) of the line that keeps it from being run as a script.
+  firstBytes: [0x7b, 0x29],
   recognise: (head, name) =>
     (hasMark(head, '{') || hasMark(head, ")]}'")) &&
     (name.endsWith('.map') || beginning.test(Buffer.from(head).toString('latin1'))),

@@ -29,10 +29,16 @@ export const tar: Format = {
  */
 function isOldHeader(head: Uint8Array): boolean {
   if (head.length < 512 || head[0] === 0 || (head[154] as number) > 0x20) return false;
+  // Asked for every file: most have something else there.
+  for (let at = 148; at < 153; at++) if (!isOctal(head[at] as number)) return false;
   if (!/^[ 0-7]{5,7}[ \0]{1,3}$/.test(latin1(head, 148, 156))) return false;
   let sum = 8 * 0x20;
   for (let at = 0; at < 512; at++) if (at < 148 || at >= 156) sum += head[at] as number;
   return sum === Number.parseInt(latin1(head, 148, 156).trim(), 8);
+}
+
+function isOctal(byte: number): boolean {
+  return byte === 0x20 || (byte >= 0x30 && byte <= 0x37);
 }
 
 function latin1(bytes: Uint8Array, start: number, end: number): string {

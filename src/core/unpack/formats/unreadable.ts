@@ -10,6 +10,7 @@ function unreadable(
   return {
     name,
     streams: true,
+    ...(at === 0 && mark.length > 0 && { firstBytes: mark.slice(0, 1) }),
     recognise: (head) => hasMark(head, mark, at) && fits(head),
     async *members() {
       yield { name: '', because: `is ${name}, which Adder does not unpack` };

@@ -20,15 +20,23 @@ let offsets: usize;
 let table: usize;
 let tableMask: u32;
 let windows: usize;
+let lists: usize;
 let windowCount: u32;
 let longestList: u32;
 let hits: usize;
 let hitCap: u32;
 let hitCount: u32;
 
-// An entry of the table: gram, first window and 1, number of windows. A window: needle, offset in it, next window and 1.
+// An entry of the table: gram, first window and 1, number of windows. A window: needle, offset in it, next window and 1; once all are
+// in, a gram's windows are one after the other: needle, offset in it, and four more bytes of it, by which most candidates are rejected
+// without a look at the needle.
 const ENTRY: usize = 12;
 const WINDOW: usize = 12;
+
+/** In a window's offset: the further bytes are those before it, not after; or the needle has none. */
+const BEFORE: u32 = 0x8000_0000;
+const ALONE: u32 = 0x4000_0000;
+const OFFSET: u32 = 0x3fff_ffff;
 const HIT: usize = 8;
 
 export function place(
@@ -37,6 +45,7 @@ export function place(
   tableAt: usize,
   mask: u32,
   windowsAt: usize,
+  listsAt: usize,
   hitsAt: usize,
   cap: u32,
 ): void {
@@ -45,6 +54,7 @@ export function place(
   table = tableAt;
   tableMask = mask;
   windows = windowsAt;
+  lists = listsAt;
   hits = hitsAt;
   hitCap = cap;
   windowCount = 0;
@@ -185,6 +195,7 @@ export function build(count: u32, stride: u32): void {
       add(load<u32>(bytes + best), needle, best);
     }
   }
+  gather();
 }
 
 export function found(): u32 {
@@ -198,24 +209,56 @@ function same(a: usize, b: usize, length: usize): bool {
   return true;
 }
 
-/** Compares the candidate needles of a position with the text. */
-function verify(gram: u32, at: usize, from: usize, to: usize, reported: usize): void {
-  if (!passes(gram)) return;
-  let index = load<u32>(entryOf(gram), 4);
-  while (index !== 0) {
-    const window = windows + ((index - 1) as usize) * WINDOW;
-    index = load<u32>(window, 8);
-    const needle = load<u32>(window);
-    const length = lengthOf(needle) as usize;
-    const start = at - (load<u32>(window, 4) as usize);
-    const end = start + length;
-    if (start >= from && end <= to && end > reported && same(startOf(needle), start, length)) {
-      const hit = hits + (hitCount as usize) * HIT;
-      store<u32>(hit, needle);
-      store<u32>(hit, start as u32, 4);
-      hitCount++;
+/** Puts the windows of each gram beside each other, which a search reads in one go. */
+function gather(): void {
+  let to = lists;
+  for (let slot: u32 = 0; slot <= tableMask; slot++) {
+    const entry = table + (slot as usize) * ENTRY;
+    let index = load<u32>(entry, 4);
+    if (index === 0) continue;
+    store<u32>(entry, to as u32, 4);
+    while (index !== 0) {
+      const window = windows + ((index - 1) as usize) * WINDOW;
+      index = load<u32>(window, 8);
+      const needle = load<u32>(window);
+      const at = load<u32>(window, 4);
+      const bytes = startOf(needle) + (at as usize);
+      store<u32>(to, needle);
+      if (at + 2 * GRAM <= lengthOf(needle)) {
+        store<u32>(to, at, 4);
+        store<u32>(to, load<u32>(bytes, GRAM), 8);
+      } else if (at >= GRAM) {
+        store<u32>(to, at | BEFORE, 4);
+        store<u32>(to, load<u32>(bytes - GRAM), 8);
+      } else store<u32>(to, at | ALONE, 4);
+      to += WINDOW;
     }
   }
+}
+
+/** Compares the candidate needles of a position with the text. */
+function verify(gram: u32, at: usize, from: usize, to: usize, reported: usize): void {
+  const entry = entryOf(gram);
+  let window = load<u32>(entry, 4) as usize;
+  if (window === 0) return;
+  const end = window + (load<u32>(entry, 8) as usize) * WINDOW;
+  const before = load<u32>(at - GRAM);
+  const after = load<u32>(at, GRAM);
+  for (; window < end; window += WINDOW) {
+    const offset = load<u32>(window, 4);
+    if (load<u32>(window, 8) === ((offset & BEFORE) !== 0 ? before : after) || (offset & ALONE) !== 0)
+      compare(load<u32>(window), at - ((offset & OFFSET) as usize), from, to, reported);
+  }
+}
+
+function compare(needle: u32, start: usize, from: usize, to: usize, reported: usize): void {
+  const length = lengthOf(needle) as usize;
+  const end = start + length;
+  if (start < from || end > to || end <= reported || !same(startOf(needle), start, length)) return;
+  const hit = hits + (hitCount as usize) * HIT;
+  store<u32>(hit, needle);
+  store<u32>(hit, start as u32, 4);
+  hitCount++;
 }
 
 /**
@@ -237,16 +280,16 @@ function scan(stride: usize, at: usize, from: usize, to: usize, reported: usize)
     const d = load<u32>(at + 3 * stride);
     if (((filtered(a) | filtered(b) | filtered(c) | filtered(d)) & 1) !== 0) {
       if (hitCount > room) return at;
-      if ((filtered(a) & 1) !== 0) verify(a, at, from, to, reported);
-      if ((filtered(b) & 1) !== 0) verify(b, at + stride, from, to, reported);
-      if ((filtered(c) & 1) !== 0) verify(c, at + 2 * stride, from, to, reported);
-      if ((filtered(d) & 1) !== 0) verify(d, at + 3 * stride, from, to, reported);
+      if ((filtered(a) & 1) !== 0 && passes(a)) verify(a, at, from, to, reported);
+      if ((filtered(b) & 1) !== 0 && passes(b)) verify(b, at + stride, from, to, reported);
+      if ((filtered(c) & 1) !== 0 && passes(c)) verify(c, at + 2 * stride, from, to, reported);
+      if ((filtered(d) & 1) !== 0 && passes(d)) verify(d, at + 3 * stride, from, to, reported);
     }
   }
   for (; at < last; at += stride) {
     if (hitCount > room) return at;
     const gram = load<u32>(at);
-    if ((filtered(gram) & 1) !== 0) verify(gram, at, from, to, reported);
+    if ((filtered(gram) & 1) !== 0 && passes(gram)) verify(gram, at, from, to, reported);
   }
   return 0;
 }

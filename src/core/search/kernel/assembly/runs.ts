@@ -155,8 +155,13 @@ const LONGEST_USER_INFO: usize = 256;
  */
 export function userInfos(at: usize, from: usize, to: usize): usize {
   runCount = 0;
-  for (; at < to; at += 16) {
-    let signs = v128.bitmask<i8>(v128.eq<i8>(v128.load(at), i8x16.splat(AT)));
+  for (; at < to; at += BLOCK) {
+    const a = isAt(at);
+    const b = isAt(at + 16);
+    const c = isAt(at + 32);
+    const d = isAt(at + 48);
+    if (!v128.any_true(v128.or(v128.or(a, b), v128.or(c, d)))) continue;
+    let signs = bitsOf(a) | (bitsOf(b) << 16) | (bitsOf(c) << 32) | (bitsOf(d) << 48);
     for (; signs !== 0; signs &= signs - 1) {
       const end = at + (ctz(signs) as usize);
       if (end >= to) return to;
@@ -170,6 +175,18 @@ export function userInfos(at: usize, from: usize, to: usize): usize {
     }
   }
   return to;
+}
+
+// @ts-ignore: decorator
+@inline
+function isAt(at: usize): v128 {
+  return v128.eq<i8>(v128.load(at), i8x16.splat(AT));
+}
+
+// @ts-ignore: decorator
+@inline
+function bitsOf(lanes: v128): u64 {
+  return (v128.bitmask<i8>(lanes) as u32) as u64;
 }
 
 /** Where the user begins that an `@` follows; 0 if there is none. */
