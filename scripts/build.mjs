@@ -5,7 +5,6 @@ import { spawnSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
 import { cpSync, existsSync, mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { fileURLToPath } from 'node:url';
 import { build } from 'esbuild';
 import { rolldown } from 'rolldown';
 import './generated.mjs';
@@ -24,7 +23,7 @@ const common = {
   logLevel: 'warning',
 };
 
-const light = import.meta.resolve('fast-string-width');
+const light = join(import.meta.dirname, '../src/core/text/width.ts');
 const REQUIRED_WIDTH = '\0required-width.cjs';
 
 /** Help and tables are measured with packages that build a segmenter or a long expression, which takes as long as yargs. */
@@ -32,10 +31,9 @@ const lightWidth = {
   name: 'light-width',
   resolveId(id, _, { kind }) {
     if (id !== 'string-width') return undefined;
-    return kind === 'import-statement' ? fileURLToPath(light) : REQUIRED_WIDTH;
+    return kind === 'import-statement' ? light : REQUIRED_WIDTH;
   },
-  load: (id) =>
-    id === REQUIRED_WIDTH ? `module.exports = require(${JSON.stringify(fileURLToPath(light))}).default` : undefined,
+  load: (id) => (id === REQUIRED_WIDTH ? `module.exports = require(${JSON.stringify(light)}).default` : undefined),
 };
 
 /**
@@ -59,6 +57,29 @@ const assertions = `const fail = (message) => { throw new Error(message) };
 const strictEqual = (a, b, message) => Object.is(a, b) || fail(message);
 const notStrictEqual = (a, b, message) => !Object.is(a, b) || fail(message)`;
 
+/** The tables of names are unpacked when a name is first looked up: most calls look up none. */
+const leanEntities = {
+  name: 'lean-entities',
+  transform(code, id) {
+    if (/entities[\\/]dist[\\/]encode\.js$/.test(id))
+      return chain(code, [
+        [/const htmlTrie = \(\(\) => \{/, 'let htmlTrie;\nconst unpacked = (() => {'],
+        [/return trie;\n\}\)\(\);/, 'return trie;\n});'],
+        [/(function encodeHTMLTrieRe\([^)]*\) \{)/, '$1\n    htmlTrie ??= unpacked();'],
+      ]);
+    if (/entities[\\/]dist[\\/]generated[\\/]decode-data-html\.js$/.test(id))
+      return chain(code, [
+        [/export const htmlDecodeTree = (.*);\n/, 'let tree;\nexport const htmlDecodeTree = () => (tree ??= $1);\n'],
+      ]);
+    if (/entities[\\/]dist[\\/]decode\.js$/.test(id))
+      return chain(code, [[/const decodeTree = htmlDecodeTree;/, 'const decodeTree = htmlDecodeTree();']]);
+  },
+};
+
+function chain(code, changes) {
+  return changes.reduce((text, [pattern, by]) => replaced(text, pattern, by), code);
+}
+
 /** A new version of a file that looks different must not go unnoticed. */
 function replaced(code, pattern, by) {
   if (!pattern.test(code)) throw new Error(`a file has changed: ${pattern} is gone`);
@@ -76,7 +97,7 @@ const cli = await rolldown({
   platform: 'node',
   // The parser and the resolver are compiled code of their own for each system; npm installs them with Adder.
   external: [/^oxc-/],
-  plugins: [lightWidth, leanYargs],
+  plugins: [lightWidth, leanYargs, leanEntities],
   resolve: { alias },
   checks: { emptyImportMeta: false },
 });
@@ -95,7 +116,15 @@ const { output } = await cli.write({
   },
 });
 
-markBuild(output);
+markBuild(output.map(inAscii));
+
+/** Texts of one byte a character are read and compiled faster. Strings, templates and expressions may have any character as an escape. */
+function inAscii({ fileName, code }) {
+  if (/String\.raw`[^`]*[^\0-\x7f]/.test(code)) throw new Error(`${fileName} has a raw template that is not ASCII`);
+  const ascii = code.replace(/[^\0-\x7f]/g, (unit) => `\\u${unit.charCodeAt(0).toString(16).padStart(4, '0')}`);
+  writeFileSync(join('dist', fileName), ascii);
+  return { fileName, code: ascii };
+}
 
 /** Writes the digest of all files into the first, which keeps their compiled code by it. */
 function markBuild(files) {

@@ -13,7 +13,9 @@ else void start();
 async function start(): Promise<void> {
   const [name = ''] = argv;
   const isHelp = argv.includes('--help') || argv.includes('-h');
-  if (Object.hasOwn(commands, name)) keepCompiled(import.meta.dirname, `${name}${isHelp ? '-help' : ''}`, BUILD);
+  // Traces of what is kept would name no file of the program.
+  if (Object.hasOwn(commands, name) && !argv.includes('--debug'))
+    keepCompiled(import.meta.dirname, `${name}${isHelp ? '-help' : ''}`, BUILD);
   const [{ main }, { realWorld }] = await Promise.all([import('./main.js'), import('../host/world.js')]);
   // The exit code is set and not forced, so that all output is written before the process ends.
   process.exitCode = await main(argv, realWorld());

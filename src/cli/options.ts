@@ -2,13 +2,14 @@ import * as z from 'zod/mini';
 import { pipelineNames } from '../core/report/pipelines.js';
 import { printerNames } from '../core/report/printers.js';
 import { isDay } from '../core/text/day.js';
+import { once } from '../core/text/once.js';
 
 /** Headings of the help, in this order. */
 export const optionGroups = ['What to check', 'What to do', 'Output', 'General'] as const;
 
 /** One option of the command line. Parsing, checks, help, completions and the docs page come from this table. */
 export interface OptionEntry {
-  schema: z.ZodMiniType;
+  schema: () => z.ZodMiniType;
   type: 'string' | 'boolean' | 'array';
   group: (typeof optionGroups)[number];
   /** The placeholder for the value in the help. */
@@ -20,9 +21,11 @@ export interface OptionEntry {
   help: string;
 }
 
-const text = z.optional(z.string().check(z.minLength(1)));
-const flag = z._default(z.boolean(), false);
-const threads = z.coerce.number().check(z.int(), z.gte(1), z.lte(64));
+// Making all schemas takes longer than parsing a command line, which needs a few.
+const text = once(() => z.optional(z.string().check(z.minLength(1))));
+const flag = once(() => z._default(z.boolean(), false));
+const texts = once(() => z._default(z.array(z.string().check(z.minLength(1))), []));
+const threads = () => z.coerce.number().check(z.int(), z.gte(1), z.lte(64));
 
 export const options = {
   contract: {
@@ -55,7 +58,7 @@ export const options = {
     help: 'Show all stages side by side, and what to do first',
   },
   reveal: {
-    schema: z._default(z.array(z.string().check(z.minLength(1))), []),
+    schema: texts,
     type: 'array',
     group: 'Output',
     value: 'NAME',
@@ -63,7 +66,7 @@ export const options = {
     help: 'Show the value of this build or server variable',
   },
   format: {
-    schema: z._default(z.enum(printerNames), 'text'),
+    schema: once(() => z._default(z.enum(printerNames), 'text')),
     type: 'string',
     group: 'Output',
     help: 'Format of the report',
@@ -82,19 +85,19 @@ export const options = {
     help: 'Let --save replace a file that Adder did not write',
   },
   'fail-on': {
-    schema: z._default(z.enum(['error', 'warning', 'note', 'never']), 'error'),
+    schema: once(() => z._default(z.enum(['error', 'warning', 'note', 'never']), 'error')),
     type: 'string',
     group: 'Output',
     help: 'Exit with code 1 on findings of this level or higher',
   },
   color: {
-    schema: z._default(z.enum(['auto', 'always', 'never']), 'auto'),
+    schema: once(() => z._default(z.enum(['auto', 'always', 'never']), 'auto')),
     type: 'string',
     group: 'General',
     help: 'Use colors',
   },
   annotations: {
-    schema: z._default(z.enum(['auto', 'never', ...pipelineNames]), 'auto'),
+    schema: once(() => z._default(z.enum(['auto', 'never', ...pipelineNames]), 'auto')),
     type: 'string',
     group: 'Output',
     help: 'Write annotations for this pipeline to standard error (default: the detected one)',
@@ -107,7 +110,7 @@ export const options = {
   },
   quiet: { schema: flag, type: 'boolean', group: 'Output', help: 'Print only the summary' },
   side: {
-    schema: z._default(z.enum(['public', 'server']), 'public'),
+    schema: once(() => z._default(z.enum(['public', 'server']), 'public')),
     type: 'string',
     group: 'What to do',
     help: 'Which variables the module covers',
@@ -125,7 +128,7 @@ export const options = {
     help: 'Include build values in defines; the file is then a secret',
   },
   as: {
-    schema: z._default(z.enum(['text', 'json', 'env', 'constants']), 'text'),
+    schema: once(() => z._default(z.enum(['text', 'json', 'env', 'constants']), 'text')),
     type: 'string',
     group: 'What to do',
     help: 'Format of needs (text, json, env) and runtime (text, json, constants)',
@@ -170,16 +173,18 @@ export const options = {
     help: 'Exit with code 0 even if something could not be checked',
   },
   shard: {
-    schema: z.optional(
-      z
-        .string()
-        .check(z.regex(/^\d{1,4}\/\d{1,4}$/))
-        .check(
-          z.refine((text) => {
-            const [part = 0, of = 0] = text.split('/').map(Number);
-            return part >= 1 && part <= of;
-          }),
-        ),
+    schema: once(() =>
+      z.optional(
+        z
+          .string()
+          .check(z.regex(/^\d{1,4}\/\d{1,4}$/))
+          .check(
+            z.refine((text) => {
+              const [part = 0, of = 0] = text.split('/').map(Number);
+              return part >= 1 && part <= of;
+            }),
+          ),
+      ),
     ),
     type: 'string',
     group: 'What to check',
@@ -188,7 +193,7 @@ export const options = {
     help: 'Only this part of the outputs; `adder show` merges the JSON reports of all parts',
   },
   threads: {
-    schema: z.optional(threads),
+    schema: once(() => z.optional(threads())),
     type: 'string',
     group: 'General',
     value: 'COUNT',
@@ -203,7 +208,7 @@ export const options = {
   },
   inspect: { schema: flag, type: 'boolean', group: 'What to do', help: 'Inspect the output after a successful build' },
   'at-once': {
-    schema: z._default(threads, 1),
+    schema: once(() => z._default(threads(), 1)),
     type: 'string',
     group: 'What to do',
     value: 'COUNT',
@@ -225,7 +230,7 @@ export const options = {
     help: 'Why the findings are accepted',
   },
   until: {
-    schema: z.optional(z.string().check(z.refine(isDay))),
+    schema: once(() => z.optional(z.string().check(z.refine(isDay)))),
     type: 'string',
     group: 'What to do',
     value: 'DATE',
@@ -256,7 +261,7 @@ export const options = {
   },
   'dry-run': { schema: flag, type: 'boolean', group: 'What to do', help: 'Print what would be written; write nothing' },
   depth: {
-    schema: z._default(z.coerce.number().check(z.int(), z.gte(0), z.lte(10)), 1),
+    schema: once(() => z._default(z.coerce.number().check(z.int(), z.gte(0), z.lte(10)), 1)),
     type: 'string',
     group: 'What to check',
     value: 'COUNT',
@@ -264,21 +269,21 @@ export const options = {
     help: 'How many links to other pages of the site to follow, one after the other (default: 1)',
   },
   also: {
-    schema: z._default(z.array(z.string().check(z.minLength(1))), []),
+    schema: texts,
     type: 'array',
     group: 'What to check',
     value: 'REQUEST',
     help: 'Also check the answer of this request: `/path`, `POST /path @body.json`',
   },
   header: {
-    schema: z._default(z.array(z.string().check(z.minLength(1))), []),
+    schema: texts,
     type: 'array',
     group: 'What to check',
     value: 'HEADER',
     help: 'Header for --also, such as `Authorization: Bearer {API_TOKEN}`: the variable comes from the stage or the environment',
   },
   'asset-host': {
-    schema: z._default(z.array(z.string().check(z.regex(/^[A-Za-z0-9.:[\]-]+$/))), []),
+    schema: once(() => z._default(z.array(z.string().check(z.regex(/^[A-Za-z0-9.:[\]-]+$/))), [])),
     type: 'array',
     group: 'What to check',
     value: 'HOST',
@@ -298,7 +303,7 @@ export const options = {
     help: 'Also open the page in Chromium: values that are gone after the app starts',
   },
   rate: {
-    schema: z.optional(z.coerce.number().check(z.gte(0.1), z.lte(1000))),
+    schema: once(() => z.optional(z.coerce.number().check(z.gte(0.1), z.lte(1000)))),
     type: 'string',
     group: 'General',
     value: 'COUNT',
@@ -316,7 +321,7 @@ export const options = {
   apply: { schema: flag, type: 'boolean', group: 'What to do', help: 'Set what is missing or wrong, after a question' },
   yes: { schema: flag, type: 'boolean', group: 'What to do', help: 'With --apply: do not ask' },
   story: {
-    schema: z._default(z.enum(['build', 'adopt', 'lint', 'promote', 'mobile', 'ship', 'serve']), 'build'),
+    schema: once(() => z._default(z.enum(['build', 'adopt', 'lint', 'promote', 'mobile', 'ship', 'serve']), 'build')),
     type: 'string',
     group: 'What to do',
     help: 'Which story to run',
@@ -332,16 +337,18 @@ export const options = {
 
 export type OptionName = keyof typeof options;
 
-export type OptionValues<Name extends OptionName> = { [Key in Name]: z.output<(typeof options)[Key]['schema']> };
+export type OptionValues<Name extends OptionName> = {
+  [Key in Name]: z.output<ReturnType<(typeof options)[Key]['schema']>>;
+};
 
 /** The values of options that were not given. */
 export function defaultsOf<Name extends OptionName>(names: readonly Name[]): OptionValues<Name> {
-  return Object.fromEntries(names.map((name) => [name, options[name].schema.parse(undefined)])) as OptionValues<Name>;
+  return Object.fromEntries(names.map((name) => [name, options[name].schema().parse(undefined)])) as OptionValues<Name>;
 }
 
 /** The words that an option takes, if its schema is a list of words. */
 export function wordsOf(name: OptionName): readonly string[] {
-  const { schema }: OptionEntry = options[name];
+  const schema = (options[name] as OptionEntry).schema();
   const inner = schema instanceof z.ZodMiniDefault ? schema._zod.def.innerType : schema;
   return inner instanceof z.ZodMiniEnum ? inner.options.map(String) : [];
 }

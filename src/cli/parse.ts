@@ -29,12 +29,13 @@ export async function parseCall(argv: readonly string[], world: World): Promise<
   let output = '';
   const words = commandFirst(argv);
   const program = newProgram(words, world);
+  const isHelp = ownWords(words).some((word) => word === '--help' || word === '-h');
   // One command is parsed, and all are listed in the help.
   const own = commands[words[0] ?? ''];
   for (const { usage, summary, load } of own ? [own] : Object.values(commands)) {
     const describe = async (builder: Argv) => {
       command = await load();
-      return describeCommand(builder, command);
+      return isHelp ? describeCommand(builder, command) : declareCommand(builder, command);
     };
     program.command(usage, summary, describe, (parsed) => {
       if (command) call = { kind: 'call', command, call: checkCall(command, parsed as never) };
@@ -101,7 +102,13 @@ function ownWords(argv: readonly string[]): readonly string[] {
   return end < 0 ? argv : argv.slice(0, end);
 }
 
-/** Tells yargs about a command's options, arguments and examples, for its help and its strict mode. */
+/** Tells yargs about a command's options and arguments, for its strict mode. */
+function declareCommand(program: Argv, { positionals, options: names }: Command): Argv {
+  for (const { name } of positionals) program.positional(name.toLowerCase(), { type: 'string' });
+  return program.options(Object.fromEntries(names.map((name) => [name, typeSettingsOf(name)])));
+}
+
+/** Tells yargs about a command's options, arguments and examples, for its help. */
 function describeCommand(program: Argv, command: Command): Argv {
   const { name, about, positionals, examples, kinds = [] } = command;
   const listed = kinds.length === 0 ? '' : `\n\n${kinds.map(([word, meaning]) => `- ${word}: ${meaning}`).join('\n')}`;
@@ -119,11 +126,17 @@ function describeCommand(program: Argv, command: Command): Argv {
 }
 
 function settingsOf(command: Command, name: OptionName) {
-  const { type, schema }: OptionEntry = options[name];
+  const { schema }: OptionEntry = options[name];
   const words = wordsOf(name);
   const describe = describeOption(command, name);
-  if (words.length === 0) return { type, describe, ...(type !== 'boolean' && { requiresArg: true }) };
-  return { type, describe: `${describe}: ${joinWords(words, 'or')} (default: ${schema.parse(undefined)})` };
+  const usual = words.length === 0 ? '' : `: ${joinWords(words, 'or')} (default: ${schema().parse(undefined)})`;
+  return { ...typeSettingsOf(name), describe: describe + usual };
+}
+
+/** A word of a list may be missing, so that the message can name the list. */
+function typeSettingsOf(name: OptionName) {
+  const { type }: OptionEntry = options[name];
+  return { type, ...(type !== 'boolean' && wordsOf(name).length === 0 && { requiresArg: true }) };
 }
 
 /** Checks what yargs parsed. @throws Failure with the known names or values */
@@ -144,7 +157,7 @@ function checkOption(name: OptionName, given: Argument): unknown {
   // The last one wins, as in most programs.
   const value = type !== 'array' && Array.isArray(given) ? given.at(-1) : given;
   if (isEmpty(value)) throw missingValue(name);
-  const checked = schema.safeParse(value);
+  const checked = schema().safeParse(value);
   if (checked.success) return checked.data;
   const known = wordsOf(name);
   const text = String(value ?? '');

@@ -1,108 +1,152 @@
-import {
-  closeSync,
-  fstatSync,
-  mkdirSync,
-  openSync,
-  readFileSync,
-  readSync,
-  renameSync,
-  rmSync,
-  writeFileSync,
-} from 'node:fs';
+import { mkdirSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs';
 import { createRequire, Module } from 'node:module';
-import { basename, dirname, join } from 'node:path';
-import { setFlagsFromString } from 'node:v8';
+import { basename, dirname, join, sep } from 'node:path';
 import { Script } from 'node:vm';
 import { crc32 } from 'node:zlib';
 
 type Compile = (this: Module, content: string, path: string, format?: string) => unknown;
 
-/** File name to the place of its compiled code in the stored file, with its CRC-32: V8 would run damaged code. */
-type Index = Record<string, { start: number; length: number; sum: number }>;
+/** A module of the program, wrapped as Node.js wraps CommonJS modules. */
+type ModuleFunction = (
+  this: unknown,
+  exports: unknown,
+  require: (id: string) => unknown,
+  module: Module,
+  path: string,
+  folder: string,
+) => unknown;
 
-interface Stored {
-  read(name: string): Buffer | undefined;
-  close(): void;
+/** What is kept of a call: the source of all modules that it loads, as one script, and V8's compiled code of it. */
+interface Kept {
+  names: string[];
+  source: string;
+  /** Absent until a call has run all modules as one script: code of functions exists only after they ran. */
+  code?: Buffer;
+}
+
+/** The start of a stored file. The checksum covers source and code: V8 would run damaged code. */
+interface Header {
+  names: string[];
+  sourceLength: number;
+  sum: number;
 }
 
 /** The length of the header and its CRC-32. */
 const PREFIX_BYTES = 8;
 
 /**
- * Keeps the compiled code of the program's own files between runs: compiling takes longer than most commands do. It is
- * stored beside the program, so only someone who may replace the program may replace it. A folder that cannot be
- * written to, code of another Node.js and a damaged file only mean that nothing is kept.
- * @param program the folder of the program's files
- * @param call what is run; each call has its own file, because it compiles other functions
+ * Keeps the program's own files between calls, as one script with its compiled code: finding, reading and compiling them one by one takes
+ * longer than most commands do. The first call of a command notes its modules, the second runs them as one script and keeps the compiled
+ * code. It is stored beside the program, so only someone who may replace the program may replace it. A folder that cannot be written
+ * to, code of another Node.js and a damaged file only mean that nothing is kept.
+ * @param program the folder of the program's files, which are ASCII
+ * @param call what is run; each call has its own file, because it loads other modules
  * @param build identifies the program's files: V8 compares no more of them than their length
  */
 export function keepCompiled(program: string, call: string, build: string): void {
   const { NODE_V8_COVERAGE, NODE_DISABLE_COMPILE_CACHE } = process.env;
   if (NODE_V8_COVERAGE || NODE_DISABLE_COMPILE_CACHE) return;
   const path = join(program, 'compiled', `${build}-${process.version}-${process.arch}-${call}`);
-  const stored = readStored(path);
-  const scripts = new Map<string, Script>();
-  let isComplete = stored !== undefined;
-  // V8 drops the code of functions that did not run lately, and what it dropped would not be stored. It accepts stored code only under
-  // the same flags.
-  setFlagsFromString('--no-flush-bytecode');
-  const prototype = Module.prototype as unknown as { _compile: Compile };
-  const { _compile: compileAsUsual } = prototype;
-  const { cache } = createRequire(join(program, 'any.cjs'));
+  new Loader(program, path).install();
+}
 
-  function run(module: Module, name: string, content: string): unknown {
-    const cachedData = stored?.read(name);
-    const script = new Script(`(function (exports, require, module, __filename, __dirname) { ${content}\n})`, {
-      filename: join(program, name),
-      ...(cachedData && { cachedData }),
-    });
-    scripts.set(name, script);
-    isComplete &&= cachedData !== undefined && script.cachedDataRejected === false;
-    const require = (id: string) => (id.startsWith('./') ? load(id.slice(2), module) : module.require(id));
-    return script.runInThisContext().call(module.exports, module.exports, require, module, module.filename, program);
+class Loader {
+  readonly #kept: Kept | undefined;
+  readonly #script: Script | undefined;
+  readonly #functions = new Map<string, ModuleFunction>();
+  /** Modules that the kept script does not have. */
+  readonly #others = new Set<string>();
+  readonly #cache: NodeJS.Dict<NodeModule>;
+
+  constructor(
+    readonly program: string,
+    readonly path: string,
+  ) {
+    this.#cache = createRequire(join(program, 'any.cjs')).cache;
+    this.#kept = readKept(path);
+    if (!this.#kept) return;
+    const { names, source, code } = this.#kept;
+    // V8 drops the code of functions that did not run lately, and what it dropped would not be stored.
+    if (!code) setFlags('--no-flush-bytecode');
+    this.#script = new Script(source, { filename: path, ...(code && { cachedData: code }) });
+    const functions = this.#script.runInThisContext() as ModuleFunction[];
+    names.forEach((name, index) => this.#functions.set(name, functions[index] as ModuleFunction));
+  }
+
+  install(): void {
+    const loader = this;
+    const prototype = Module.prototype as unknown as { _compile: Compile };
+    const { _compile: compileAsUsual } = prototype;
+    prototype._compile = function (this: Module, content, path, format) {
+      if (dirname(path) !== loader.program) return compileAsUsual.call(this, content, path, format);
+      return loader.#run(this, basename(path));
+    };
+    process.on('exit', () => loader.#keep());
+  }
+
+  #run(module: Module, name: string): unknown {
+    const require = (id: string) => (id.startsWith('./') ? this.#load(id.slice(2), module) : module.require(id));
+    const { exports, filename } = module;
+    return this.#functionOf(name).call(exports, exports, require, module, filename, this.program);
   }
 
   /** The program's files need nothing of the search for a package, which takes longer than running most of them. */
-  function load(name: string, parent: Module): unknown {
-    const path = join(program, name);
-    const known = cache[path];
+  #load(name: string, parent: Module): unknown {
+    const path = this.program + sep + name;
+    const known = this.#cache[path];
     if (known) return known.exports;
     const module = new Module(path, parent);
     Object.assign(module, { filename: path, paths: parent.paths });
-    cache[path] = module;
-    run(module, name, readFileSync(path, 'utf8'));
+    this.#cache[path] = module;
+    this.#run(module, name);
     module.loaded = true;
     return module.exports;
   }
 
-  prototype._compile = function (this: Module, content, path, format) {
-    if (dirname(path) !== program) return compileAsUsual.call(this, content, path, format);
-    return run(this, basename(path), content);
-  };
-  process.on('exit', () => {
-    stored?.close();
-    if (!isComplete) store(path, scripts);
-  });
+  #functionOf(name: string): ModuleFunction {
+    const kept = this.#functions.get(name);
+    if (kept) return kept;
+    this.#others.add(name);
+    return new Script(wrapped(this.program, name), { filename: join(this.program, name) }).runInThisContext();
+  }
+
+  #keep(): void {
+    const { names = [], source, code } = this.#kept ?? {};
+    if (this.#others.size > 0) {
+      const all = [...names, ...this.#others];
+      store(this.path, { names: all, source: `[${all.map((name) => wrapped(this.program, name)).join(',\n')}]` });
+    } else if (source !== undefined && this.#script && (!code || this.#script.cachedDataRejected)) {
+      // V8 accepts stored code only under the flags that it was stored under.
+      setFlags('--flush-bytecode');
+      store(this.path, { names, source, code: this.#script.createCachedData() });
+    }
+  }
 }
 
-function readStored(path: string): Stored | undefined {
+/** Loaded when it is needed: it brings streams with it. */
+function setFlags(flags: string): void {
+  process.getBuiltinModule('node:v8').setFlagsFromString(flags);
+}
+
+function wrapped(program: string, name: string): string {
+  const source = readFileSync(join(program, name), 'latin1');
+  return `(function (exports, require, module, __filename, __dirname) { ${source}\n})`;
+}
+
+function readKept(path: string): Kept | undefined {
   try {
-    const file = openSync(path, 'r');
-    const { size } = fstatSync(file);
-    const bytesAt = (position: number, length: number) => {
-      const bytes = Buffer.alloc(Math.min(length, size));
-      return bytes.subarray(0, readSync(file, bytes, 0, bytes.length, position));
-    };
-    const [length = 0, sum] = new Uint32Array(bytesAt(0, PREFIX_BYTES).buffer);
-    const header = bytesAt(PREFIX_BYTES, length);
-    const index = crc32(header) === sum ? (JSON.parse(header.toString()) as Index) : {};
+    const bytes = readFileSync(path);
+    const [length, sum] = [bytes.readUInt32LE(0), bytes.readUInt32LE(4)];
+    const content = PREFIX_BYTES + length;
+    const header = bytes.subarray(PREFIX_BYTES, content);
+    if (crc32(header) !== sum) return undefined;
+    const { names, sourceLength, sum: contentSum } = JSON.parse(header.toString()) as Header;
+    if (crc32(bytes.subarray(content)) !== contentSum) return undefined;
+    const code = bytes.subarray(content + sourceLength);
     return {
-      read: (name) => {
-        const place = index[name];
-        const bytes = place && bytesAt(PREFIX_BYTES + length + place.start, place.length);
-        return bytes && crc32(bytes) === place.sum ? bytes : undefined;
-      },
-      close: () => closeSync(file),
+      names,
+      source: bytes.toString('latin1', content, content + sourceLength),
+      ...(code.length > 0 && { code }),
     };
   } catch {
     return undefined;
@@ -110,22 +154,15 @@ function readStored(path: string): Stored | undefined {
 }
 
 /** Replaces the stored file in one step, so that a program that starts meanwhile reads the old one or the new one. */
-function store(path: string, scripts: ReadonlyMap<string, Script>): void {
+function store(path: string, { names, source, code }: Kept): void {
   const temporary = `${path}.${process.pid}`;
   try {
     mkdirSync(dirname(path), { recursive: true });
-    const index: Index = {};
-    const parts: Buffer[] = [];
-    let start = 0;
-    for (const [name, script] of scripts) {
-      const data = script.createCachedData();
-      index[name] = { start, length: data.length, sum: crc32(data) };
-      start += data.length;
-      parts.push(data);
-    }
-    const header = Buffer.from(JSON.stringify(index));
+    const content = Buffer.concat([Buffer.from(source, 'latin1'), ...(code ? [code] : [])]);
+    const about: Header = { names, sourceLength: source.length, sum: crc32(content) };
+    const header = Buffer.from(JSON.stringify(about));
     const prefix = Buffer.from(Uint32Array.of(header.length, crc32(header)).buffer);
-    writeFileSync(temporary, Buffer.concat([prefix, header, ...parts]), { flag: 'wx' });
+    writeFileSync(temporary, Buffer.concat([prefix, header, content]), { flag: 'wx' });
     renameSync(temporary, path);
   } catch {
     rmSync(temporary, { force: true });

@@ -22,10 +22,10 @@ beforeAll(() => {
   rmSync(compiled, { recursive: true, force: true });
 });
 
-function run(env: Record<string, string> = {}) {
+function run(env: Record<string, string> = {}, more: readonly string[] = []) {
   const { status, stdout, stderr } = spawnSync(
     process.execPath,
-    [join(copy, 'adder.cjs'), 'values', 'production', '--reveal', 'FARE_KEY'],
+    [join(copy, 'adder.cjs'), 'values', 'production', '--reveal', 'FARE_KEY', ...more],
     { cwd: project.folder, env: bareEnvironment(env), encoding: 'utf8' },
   );
   expect(stderr).toBe('');
@@ -46,11 +46,20 @@ test('the program loads nothing by import(), which code that was kept cannot do'
   expect(files.filter((name) => /[^.\w]import\(/.test(readFileSync(join(copy, name), 'utf8')))).toEqual([]);
 });
 
+test('the program is ASCII, so that it is read as one byte a character', () => {
+  const files = readdirSync(copy).filter((name) => name.endsWith('.cjs') && !name.endsWith('-worker.cjs'));
+  expect(files.filter((name) => /[^\0-\x7f]/.test(readFileSync(join(copy, name), 'utf8')))).toEqual([]);
+});
+
 describe('compiled code that is kept between runs', () => {
   test('changes nothing about what is printed, and contains no values', () => {
     const first = run();
     expect(first).toContain(secret);
+    const noted = readFileSync(storedFile());
+    expect(noted.includes(secret)).toBe(false);
+    expect(run(), 'the modules as one script').toBe(first);
     const stored = readFileSync(storedFile());
+    expect(stored.length, 'with the compiled code').toBeGreaterThan(1.5 * noted.length);
     expect(stored.includes(secret)).toBe(false);
     expect(stored.includes('berth42')).toBe(false);
     expect(run()).toBe(first);
@@ -70,7 +79,26 @@ describe('compiled code that is kept between runs', () => {
     const before = readFileSync(storedFile());
     writeFileSync(storedFile(), damage(before));
     expect(run()).toBe(whole);
-    expect(readFileSync(storedFile()).length).toBeGreaterThan(before.length / 2);
+    expect(run()).toBe(whole);
+    expect(readFileSync(storedFile()).length).toBeGreaterThan(0.9 * before.length);
+  });
+
+  test('gets the modules that another call of the command needs', () => {
+    run();
+    expect(readFileSync(storedFile(), 'latin1')).not.toContain('"json.cjs"');
+    const json = run({}, ['--format', 'json']);
+    expect(JSON.parse(json)).toMatchObject({ kind: 'values' });
+    expect(run({}, ['--format', 'json'])).toBe(json);
+    expect(run()).toContain(secret);
+    expect(readFileSync(storedFile(), 'latin1')).toContain('"json.cjs"');
+  });
+
+  test('is left alone with --debug, whose traces name files of the program', () => {
+    rmSync(compiled, { recursive: true });
+    run({}, ['--debug']);
+    expect(existsSync(compiled)).toBe(false);
+    run();
+    run();
   });
 
   test('is not written if the environment disables that', () => {

@@ -21,7 +21,7 @@ describe('names that every object has are in no table', () => {
   );
   test.each<[string, object]>([
     ['commands', commands],
-    ['knownKeys', knownKeys],
+    ['knownKeys', knownKeys()],
     ['toolchains', toolchains],
     ['shells', shells],
     ['forms', forms],

@@ -99,7 +99,7 @@ function unknownKey(key: string, path: readonly PropertyKey[]): ContractProblem 
   const inner = ['form', 'layers', 'list', 'set', 'change', 'scopes'].find((key) => path.includes(key));
   const kind = path.length === 0 ? 'contract' : (inner ?? String(path[0]));
   const where = path.length === 0 ? 'the contract' : entryName(path);
-  const remedy = suggest(key, knownKeys[kind] ?? []);
+  const remedy = suggest(key, knownKeys()[kind] ?? []);
   return {
     code: 'contract/unknown-key',
     message: `${where} has an unknown key "${shownName(key)}"`,

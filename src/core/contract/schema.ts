@@ -3,6 +3,7 @@ import { codePattern, levels } from '../findings/codes.js';
 import { reaches } from '../findings/reach.js';
 import { forms } from '../forms/index.js';
 import { isDay } from '../text/day.js';
+import { once } from '../text/once.js';
 import { table } from '../text/table.js';
 import { toolchains } from '../toolchains/index.js';
 import { readFrom } from '../toolchains/read-from.js';
@@ -142,14 +143,16 @@ const stage = z.strictObject({
 /** Codes of later versions are accepted, so that one contract serves a team with several versions. */
 const codeName = z.string().check(z.regex(codePattern, 'use a code such as leak/known-value'));
 
-const acceptance = z.strictObject({
-  finding: codeName,
-  where: z.optional(path),
-  variable: z.optional(variableName),
-  fingerprint: z.optional(z.string()),
-  because: text('say why the finding is accepted'),
-  until: z.string().check(z.refine(isDay, 'use a date such as 2027-03-01')),
-});
+const acceptance = once(() =>
+  z.strictObject({
+    finding: codeName,
+    where: z.optional(path),
+    variable: z.optional(variableName),
+    fingerprint: z.optional(z.string()),
+    because: text('say why the finding is accepted'),
+    until: z.string().check(z.refine(isDay, 'use a date such as 2027-03-01')),
+  }),
+);
 
 /** adder.yaml as it is written; docs/contract.md describes each key. */
 export const contractSchema = z.strictObject({
@@ -158,7 +161,7 @@ export const contractSchema = z.strictObject({
   stages: z.record(label, stage),
   bundles: z._default(z.record(label, bundle), {}),
   variables: z._default(z.record(variableName, z.union([z.enum(reaches), variable])), {}),
-  accept: z._default(z.array(acceptance), []),
+  accept: z._default(z.array(z.lazy(acceptance)), []),
   passes: z._default(z.array(variableName), []),
   levels: z._default(z.record(codeName, z.enum(levels)), {}),
   hosts: z._default(z.record(label, hostSchema), {}),
@@ -167,16 +170,19 @@ export const contractSchema = z.strictObject({
 export type RawContract = z.output<typeof contractSchema>;
 
 /** The keys that a map of the contract may have, for the messages about unknown ones. */
-export const knownKeys: Readonly<Record<string, readonly string[]>> = table({
-  contract: Object.keys(contractSchema.shape),
-  stages: Object.keys(stage.shape),
-  bundles: Object.keys(bundle.shape),
-  variables: Object.keys(variable.shape),
-  accept: Object.keys(acceptance.shape),
-  form: [...Object.keys(choiceForm.shape), ...Object.keys(listForm.shape)],
-  ...hostKeys,
-  layers: [...Object.keys(fileLayer.shape), ...Object.keys(timedCommand.shape)],
-});
+export const knownKeys = once(
+  (): Readonly<Record<string, readonly string[]>> =>
+    table({
+      contract: Object.keys(contractSchema.shape),
+      stages: Object.keys(stage.shape),
+      bundles: Object.keys(bundle.shape),
+      variables: Object.keys(variable.shape),
+      accept: Object.keys(acceptance().shape),
+      form: [...Object.keys(choiceForm.shape), ...Object.keys(listForm.shape)],
+      ...hostKeys(),
+      layers: [...Object.keys(fileLayer.shape), ...Object.keys(timedCommand.shape)],
+    }),
+);
 
 function isSiteUrl(text: string): boolean {
   if (!URL.canParse(text)) return false;

@@ -1,8 +1,8 @@
-import stringWidth from 'fast-string-width';
+import textWidth from '../text/width.js';
 
 /** Width of a text in terminal cells; wide characters take two, colours none. */
 export function cells(text: string): number {
-  return stringWidth(text);
+  return textWidth(text);
 }
 
 /** Breaks a text between words so that no line is wider than `width`; a longer word stays whole. */
