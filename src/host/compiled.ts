@@ -70,7 +70,7 @@ class Loader {
     if (!code) setFlags('--no-flush-bytecode');
     this.#script = new Script(source, { filename: path, ...(code && { cachedData: code }) });
     const functions = this.#script.runInThisContext() as ModuleFunction[];
-    names.forEach((name, index) => this.#functions.set(name, functions[index] as ModuleFunction));
+    for (const [index, name] of names.entries()) this.#functions.set(name, functions[index] as ModuleFunction);
   }
 
   install(): void {

@@ -19,7 +19,7 @@ export interface Content {
   /** Reads what is shown around ranges, of an embedded file by streaming it again; absent where `read` has all of it. */
   readAround?(ranges: readonly { start: number; end: number }[]): Promise<Content['read']>;
   /** @param offsets ascending, at hits or close to them */
-  positions(offsets: readonly number[]): Position[];
+  positions(offsets: readonly number[]): Promise<Position[]>;
   /** All of it, as UTF-8. */
   text(): Promise<string>;
   /** Of an embedded file: its source map, inside of it or in the same container. */

@@ -9,6 +9,7 @@ import { Locator } from '../search/locate.js';
 import { type Mark, RUN } from '../search/marks.js';
 import type { Matcher } from '../search/matcher.js';
 import { matcherFor } from '../search/matcher-for.js';
+import { Retained } from '../search/retained.js';
 import type { Runs } from '../search/runs.js';
 import { DATA_URI, type Scan, ScanRecorder, settled } from '../search/scan.js';
 import { hashed } from '../text/hash.js';
@@ -95,6 +96,11 @@ export interface ArtifactResult {
 
 /** A public value that is there. `origin` is the source that brought it, if contents were asked for. */
 export type PresentValue = ValueHit & { inside: readonly string[]; origin?: Origin };
+
+/** A scan of bytes that streamed by, with those around its hits. */
+interface StreamScan extends Scan {
+  retained: Retained;
+}
 
 export interface SearchOptions {
   table?: MarkTable;
@@ -238,17 +244,20 @@ export class ArtifactSearch {
   }
 
   /** Scans bytes that are streamed. */
-  async scanChunks(chunks: AsyncIterable<Uint8Array>): Promise<Scan> {
+  async scanChunks(chunks: AsyncIterable<Uint8Array>): Promise<StreamScan> {
     const recorder = this.#start();
+    const retained = new Retained();
     const { window } = this.#table.matcher;
     for await (const chunk of chunks) {
+      const before = recorder.scan.hits.length;
       for (let at = 0; at < chunk.length; at += window.length) {
         const piece = chunk.subarray(at, at + window.length);
         window.set(piece);
         await this.#feed(recorder, piece.length);
       }
+      retained.add(chunk, recorder.scan.hits.length > before);
     }
-    return settled(recorder.scan);
+    return { ...settled(recorder.scan), retained };
   }
 
   #start(): ScanRecorder {
@@ -315,7 +324,7 @@ class ArtifactVisit {
       ...this.#base(scan, [], stored),
       fileName: artifact.fileName,
       read: (from, to) => source.read(from, to - from),
-      positions: (offsets) => positionsIn(source.chunks() as Iterable<Uint8Array>, offsets),
+      positions: async (offsets) => positionsIn(source.chunks() as Iterable<Uint8Array>, offsets),
       text: async () => (await wholeOf(source.chunks())).toString(),
     };
   }
@@ -323,7 +332,7 @@ class ArtifactVisit {
   async #unpack(scan: Scan): Promise<Stored[]> {
     const { search, source, artifact } = this;
     const budget = new Budget(search.limits, source.size, Date.now);
-    const visitor: Visitor<Scan> = {
+    const visitor: Visitor<StreamScan> = {
       scan: (inside, chunks) => search.scanChunks(this.#hashed(inside, chunks)),
       done: (inside, member, found, stored) => this.#member(inside, member, found, stored),
       unread: (inside, because) => this.#unread(inside, because),
@@ -336,23 +345,30 @@ class ArtifactVisit {
     return hashed(chunks, (sha256) => this.#result.digests.push({ inside, sha256 }));
   }
 
-  /** An embedded file with hits is streamed once more, to keep the bytes around them. */
-  async #member(inside: readonly string[], member: Member, scan: Scan, stored: readonly Stored[]): Promise<void> {
+  async #member(inside: readonly string[], member: Member, scan: StreamScan, stored: readonly Stored[]): Promise<void> {
     this.#result.members++;
     this.#result.bytes += scan.bytes;
-    const capture = new Capture(this.#windows(scan));
-    await fill(capture, member);
+    const around = await this.#around(member, scan);
     const original = this.#originalOf(inside, member);
     await this.#check({
       ...this.#base(scan, inside, stored),
       fileName: inside.at(-1) ?? '',
-      read: (from, to) => capture.read(from, to),
-      positions: (offsets) => offsets.map((offset) => capture.position(offset)),
+      read: (from, to) => around.read(from, to),
+      positions: async (offsets) => positionsInStream(member, offsets),
       text: async () => (await wholeOf(member.chunks())).toString(),
       readAround: (ranges) => this.#readAround(member, ranges),
       sourceMap: () => this.#mapOf(inside, member),
       ...(original !== undefined && { original }),
     });
+  }
+
+  /** The bytes around hits. If too many were to be retained, the embedded file is streamed once more. */
+  async #around(member: Member, scan: StreamScan): Promise<Pick<Retained, 'read'>> {
+    const windows = this.#windows(scan);
+    if (windows.every((one) => scan.retained.covers(one))) return scan.retained;
+    const capture = new Capture(windows);
+    await fill(capture, member);
+    return capture;
   }
 
   /** The source map of an embedded script or style. */
@@ -449,7 +465,7 @@ class ArtifactVisit {
   async #describe(content: Content, ranges: readonly DescribedRange[]): Promise<Described[]> {
     if (ranges.length === 0) return [];
     const offsets = [...new Set(ranges.flatMap(({ start, end }) => [start, end]))].sort((a, b) => a - b);
-    const found = content.positions(offsets);
+    const found = await content.positions(offsets);
     const positions = new Map(offsets.map((offset, index) => [offset, found[index] as Position]));
     const isTraced = ranges.some(({ isBrief }) => !isBrief);
     const tracer = isTraced ? await this.#tracerOf(content) : undefined;
@@ -526,6 +542,20 @@ function positionsIn(chunks: Iterable<Uint8Array>, offsets: readonly number[]): 
   for (const chunk of chunks) {
     locator.feed(chunk);
     if (locator.done) break;
+  }
+  return locator.positions;
+}
+
+/** The lines of an embedded file are counted only if something is reported in it. */
+async function positionsInStream(member: Member, offsets: readonly number[]): Promise<Position[]> {
+  const locator = new Locator(offsets);
+  try {
+    for await (const chunk of member.chunks()) {
+      locator.feed(chunk);
+      if (locator.done) break;
+    }
+  } catch {
+    // Reported by the walk; the hits are before the damage.
   }
   return locator.positions;
 }

@@ -1,10 +1,6 @@
-import { LINE_FEED, type Position, utf16Length } from '../text/positions.js';
-import { Locator } from './locate.js';
-
 /** Keeps ranges of streamed bytes, so that hits in them can be shown later. */
 export class Capture {
   readonly #kept: { from: number; to: number; bytes: Uint8Array }[];
-  readonly #starts: Locator;
   #offset = 0;
 
   /** @param windows in any order; those that overlap are kept as one */
@@ -16,7 +12,6 @@ export class Capture {
       else merged.push({ from: Math.max(0, from), to });
     }
     this.#kept = merged.map((one) => ({ ...one, bytes: new Uint8Array(one.to - one.from) }));
-    this.#starts = new Locator(merged.map(({ from }) => from));
   }
 
   /** Whether all that is kept came by. */
@@ -25,7 +20,6 @@ export class Capture {
   }
 
   feed(chunk: Uint8Array): void {
-    this.#starts.feed(chunk);
     const end = this.#offset + chunk.length;
     for (const { from, to, bytes } of this.#kept) {
       if (to <= this.#offset || from >= end) continue;
@@ -33,17 +27,6 @@ export class Capture {
       bytes.set(chunk.subarray(first - this.#offset, Math.min(to, end) - this.#offset), first - from);
     }
     this.#offset = end;
-  }
-
-  /** The place of a byte that was kept, counted on from where its stretch begins. */
-  position(offset: number): Position {
-    const index = this.#kept.findIndex(({ from, to }) => from <= offset && offset < to);
-    const { from, bytes } = this.#kept[index] ?? { from: 0, bytes: new Uint8Array(0) };
-    const start = this.#starts.positions[index] ?? { line: 1, column: 1 };
-    let [line, lineStart, column] = [start.line, 0, start.column];
-    for (let at = bytes.indexOf(LINE_FEED); at >= 0 && at < offset - from; at = bytes.indexOf(LINE_FEED, at + 1))
-      [line, lineStart, column] = [line + 1, at + 1, 1];
-    return { line, column: column + utf16Length(bytes, lineStart, offset - from), offset };
   }
 
   /** The kept bytes of a stretch; fewer at the end of the input. */

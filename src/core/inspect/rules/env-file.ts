@@ -43,7 +43,7 @@ export const envFiles: ArtifactRule = {
     const names = linesAround(hits, surroundings);
     const [first] = hits;
     if (!first || names.length < FEWEST_LINES) return [];
-    const [start, end] = content.positions([first.start, first.end]);
+    const [start, end] = await content.positions([first.start, first.end]);
     const place = start && end ? placeBetween(content.where, start, end) : { ...content.where };
     const more = names.length - MOST_NAMES;
     const listed = joinWords([...names.slice(0, MOST_NAMES), ...(more > 0 ? [`${more} more`] : [])]);
