@@ -67,7 +67,8 @@ export class StageResolver {
   /** Every stage from its own layers, and findings about several stages. */
   each(): { all: Resolution[]; findings: RawFinding[] } {
     const all = this.#stages().map((stage) => this.#resolve(stage, true));
-    return { all, findings: crossStageFindings(this.project.contract, this.eachAlone()) };
+    const alone = all.map((one) => (hasProcessLayer(one.stage) ? this.#resolve(one.stage, false) : one));
+    return { all, findings: crossStageFindings(this.project.contract, alone) };
   }
 
   /** Every stage from its own layers, without the environment of this process. */
@@ -201,4 +202,8 @@ export class StageResolver {
     const finding = misnamedFinding(name, files.namesIn(files.path.join(root, name, '..')), listed);
     return finding ? { ...layer, findings: [finding] } : layer;
   }
+}
+
+function hasProcessLayer({ layers }: Stage): boolean {
+  return layers.some(({ kind }) => kind === 'process');
 }

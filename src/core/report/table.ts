@@ -29,21 +29,26 @@ export function fittedWidths(widths: readonly number[], tableWidth: number, mayS
   return widths.map((width, column) => (mayShrink.includes(column) ? Math.min(width, limit) : width));
 }
 
-/** The package compares each row with all others of its table, and here no cell spans several. */
-const ROWS_AT_ONCE = 32;
-
 /** A table without lines. A cell that is wider than its column is cut, and ends in `…`. */
 export function renderTable(rows: readonly (readonly string[])[], widths: readonly number[]): string {
-  const blocks = Array.from({ length: Math.ceil(rows.length / ROWS_AT_ONCE) }, (_, block) =>
-    rows.slice(block * ROWS_AT_ONCE, (block + 1) * ROWS_AT_ONCE),
-  );
-  return blocks.map((block) => renderBlock(block, widths)).join('\n');
+  return rows.map((row) => plainRow(row, widths) ?? cutRow(row, widths)).join('\n');
 }
 
-function renderBlock(rows: readonly (readonly string[])[], widths: readonly number[]): string {
+/** The usual row, whose cells fit: nothing has to be cut. The package takes longer for a large table than everything before it. */
+function plainRow(row: readonly string[], widths: readonly number[]): string | undefined {
+  let line = '';
+  for (const [column, cell] of row.entries()) {
+    const free = (widths[column] ?? 0) - cells(cell);
+    if (free < GAP || cell.includes('\n')) return undefined;
+    line += cell + ' '.repeat(free);
+  }
+  return line.trimEnd();
+}
+
+function cutRow(row: readonly string[], widths: readonly number[]): string {
   const style = { 'padding-left': 0, 'padding-right': GAP, head: [], border: [], compact: true };
   const table = new Table({ colWidths: [...widths], chars: borderless, style });
-  table.push(...rows.map((row) => [...row]));
+  table.push([...row]);
   return table
     .toString()
     .split('\n')

@@ -1,3 +1,5 @@
+import Table from 'cli-table3';
+import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import type { RawFinding } from '../../../src/core/findings/finding.js';
 import { judge, noRules, type Rules, summarize } from '../../../src/core/findings/judge.js';
@@ -5,6 +7,7 @@ import type { FindingsReport } from '../../../src/core/report/documents.js';
 import { reportSchema } from '../../../src/core/report/documents.js';
 import { printJson } from '../../../src/core/report/json.js';
 import { makeStyle } from '../../../src/core/report/style.js';
+import { fittedWidths, naturalWidths, renderTable } from '../../../src/core/report/table.js';
 import { printFindings } from '../../../src/core/report/text-findings.js';
 import { excerptOf } from '../../../src/core/text/frame.js';
 
@@ -127,4 +130,28 @@ describe('fingerprints', () => {
     ]);
     expect(summarize(settled)).toEqual({ error: 0, warning: 0, note: 3, accepted: 0 });
   });
+});
+
+test('a table is what the package for tables makes of it, cut cells or not', () => {
+  const chars = Object.fromEntries(
+    ['top', 'bottom', 'left', 'right', 'mid', 'middle'].flatMap((side) =>
+      [side, `${side}-mid`, `${side}-left`, `${side}-right`].map((part) => [part, '']),
+    ),
+  );
+  const whole = (rows: string[][], colWidths: number[]) => {
+    const style = { 'padding-left': 0, 'padding-right': 2, head: [], border: [], compact: true };
+    const table = new Table({ colWidths, chars, style });
+    table.push(...rows);
+    return table.toString().replace(/ +$/gm, '');
+  };
+  const cell = fc.array(fc.constantFrom('a', 'Zz', ' ', '…', '→', 'é', '日本', '\x1b[31mred\x1b[39m', '[masked]'), {
+    maxLength: 8,
+  });
+  const row = fc.tuple(cell, cell, cell).map((all) => all.map((parts) => parts.join('')));
+  fc.assert(
+    fc.property(fc.array(row, { minLength: 1, maxLength: 6 }), fc.integer({ min: 6, max: 60 }), (rows, width) => {
+      const widths = fittedWidths(naturalWidths(rows), width, [0, 1, 2]).map((one) => Math.max(one, 4));
+      expect(renderTable(rows, widths)).toBe(whole(rows, widths));
+    }),
+  );
 });
