@@ -83,14 +83,15 @@ class Walk {
     const { sizes, passedOver, unread } = this.found;
     try {
       const stats = this.files.entry(path);
-      const { option, because } = skippedDirectories[name] ?? {};
-      const isSkipped = option !== undefined && !this.withPackages;
       if (!stats) return;
-      if (stats.isDirectory() && isSkipped) passedOver.push({ path, because: `${because}; --${option} includes it` });
-      else if (stats.isDirectory()) this.#directory(path);
-      else if (stats.isFile()) {
+      if (stats.isFile()) {
         sizes.set(path, stats.size);
         this.#files++;
+      } else if (stats.isDirectory()) {
+        const { option, because } = skippedDirectories[name] ?? {};
+        const isSkipped = option !== undefined && !this.withPackages;
+        if (isSkipped) passedOver.push({ path, because: `${because}; --${option} includes it` });
+        else this.#directory(path);
       } else if (stats.isSymbolicLink()) this.#link(path);
       else passedOver.push({ path, because: kindOf(stats) });
     } catch (error) {

@@ -142,7 +142,7 @@ export class ArtifactSearch {
     const ahead = await artifact.scanAhead?.(this.#isStopped);
     if (await this.#isStopped(0)) throw new Interrupted();
     const isDone =
-      !isWanted(namesOf(artifact), inspected) &&
+      !isWanted(new ArtifactNames(artifact), inspected) &&
       ahead?.scan.hits.length === 0 &&
       ahead.scan.dataUris.length === 0 &&
       !ahead.isContainer;
@@ -297,7 +297,7 @@ class ArtifactVisit {
     const stored = isWhole && !isPlain ? await this.#unpack(scan) : [];
     if (source.hasChanged) this.#unread([], 'changed while it was read');
     this.#result.bytes += scan.bytes;
-    if (scan.hits.length === 0 && !isWanted(namesOf(artifact), this.inspected)) return this.#result;
+    if (scan.hits.length === 0 && !isWanted(new ArtifactNames(artifact), this.inspected)) return this.#result;
     const found = await this.#checkSelf(this.#content(scan, stored));
     // A source map is opened only if something was found in it, whose place is then in one of its sources.
     if (!isWhole || !format?.isText || !scan.isEmpty || found === 0) return this.#result;
@@ -514,14 +514,19 @@ function isWanted(names: FileNames, inspected: Inspected): boolean {
   return artifactRules.some(({ wants }) => wants?.(names, inspected) === true);
 }
 
-function namesOf(artifact: Artifact): FileNames {
-  return {
-    fileName: artifact.fileName,
-    // Few rules need it, and it takes longer to make than most rules do.
-    get path() {
-      return artifact.name;
-    },
-  };
+/** A class: it is made for every file. Few rules need the path, which takes longer to make than most rules do. */
+class ArtifactNames implements FileNames {
+  readonly fileName: string;
+  readonly #artifact: Artifact;
+
+  constructor(artifact: Artifact) {
+    this.fileName = artifact.fileName;
+    this.#artifact = artifact;
+  }
+
+  get path(): string {
+    return this.#artifact.name;
+  }
 }
 
 function namesIn({ fileName, where }: Content): FileNames {
