@@ -4,13 +4,16 @@ import type { ScanAheadOfTime } from '../host/scan-ahead.js';
 import type { ScanThreads } from '../host/scan-threads.js';
 import type { ArtifactGroup } from './artifacts.js';
 
-/** For fewer bytes, threads cost more time than they save. */
-const [WORTH_THREADS, MOST_THREADS] = [256 * 2 ** 20, 4];
+/** For fewer bytes and fewer files, threads cost more time than they save, measured on two processors of one core. */
+const [WORTH_BYTES, WORTH_FILES] = [128 * 2 ** 20, 12_000];
+const MOST_THREADS = 4;
 
 /** @param asked number of threads; chosen by the input's size if absent */
 export async function startThreads(groups: readonly ArtifactGroup[], asked?: number): Promise<ScanThreads | undefined> {
-  const bytes = groups.flatMap(({ files }) => files).reduce((sum, file) => sum + file.bytes, 0);
-  const count = asked ?? (bytes < WORTH_THREADS ? 1 : Math.min(MOST_THREADS, availableParallelism()));
+  const files = groups.flatMap((group) => group.files);
+  const bytes = files.reduce((sum, file) => sum + file.bytes, 0);
+  const isWorth = bytes >= WORTH_BYTES || files.length >= WORTH_FILES;
+  const count = asked ?? (isWorth ? Math.min(MOST_THREADS, availableParallelism()) : 1);
   if (count === 1) return undefined;
   const { ScanThreads } = await import('../host/scan-threads.js');
   return new ScanThreads(count - 1);

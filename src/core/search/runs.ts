@@ -28,20 +28,44 @@ export const kindOfByte: Uint8Array = Uint8Array.from({ length: 256 }, (_, byte)
   return [0x2d, 0x5f, 0x2b, 0x2f].includes(byte) ? (SIGN as number) : 0;
 });
 
-/** A byte for each slot, 1 if a mark is there. Other texts may share a slot. */
-export function markTable(marks: readonly string[]): Uint8Array {
-  const table = new Uint8Array(MARK_SLOTS);
-  for (const mark of marks) table[slotOf(Buffer.from(mark, 'latin1'), 0)] = 1;
-  return table;
+/** The marks as a search looks them up. */
+export interface MarkTable {
+  /** A byte for each slot: 0, or the number of the mark in {@link grams}, counted from 1; or {@link ANY_MARK}. */
+  slots: Uint8Array;
+  /** The bytes of each mark. */
+  grams: Uint32Array;
 }
 
-/** Multiplicative hashing (Knuth, The Art of Computer Programming, vol. 3, 6.4). */
-function slotOf(bytes: Uint8Array, at: number): number {
-  const gram =
+/** Of a slot that several marks share, and of marks that are too many to be numbered: any text there counts as a mark. */
+export const ANY_MARK = 255;
+
+export function markTable(marks: readonly string[]): MarkTable {
+  const slots = new Uint8Array(MARK_SLOTS);
+  const grams = Uint32Array.from(marks, (mark) => gramAt(Buffer.from(mark, 'latin1'), 0) >>> 0);
+  for (const [index, gram] of grams.entries()) {
+    const slot = slotOf(gram);
+    slots[slot] = slots[slot] === 0 && index + 1 < ANY_MARK ? index + 1 : ANY_MARK;
+  }
+  return { slots, grams };
+}
+
+function gramAt(bytes: Uint8Array, at: number): number {
+  return (
     (bytes[at] as number) |
     ((bytes[at + 1] as number) << 8) |
     ((bytes[at + 2] as number) << 16) |
-    ((bytes[at + 3] as number) << 24);
+    ((bytes[at + 3] as number) << 24)
+  );
+}
+
+function isMarkAt(bytes: Uint8Array, at: number, { slots, grams }: MarkTable): boolean {
+  const gram = gramAt(bytes, at);
+  const found = slots[slotOf(gram)] as number;
+  return found !== 0 && (found === ANY_MARK || grams[found - 1] === gram >>> 0);
+}
+
+/** Multiplicative hashing (Knuth, The Art of Computer Programming, vol. 3, 6.4). */
+function slotOf(gram: number): number {
   return Math.imul(gram, 0x9e3779b1) >>> (32 - MARK_BITS);
 }
 
@@ -54,7 +78,7 @@ function slotOf(bytes: Uint8Array, at: number): number {
 export function scanRuns(
   bytes: Uint8Array,
   { from, to }: { from: number; to: number },
-  table: Uint8Array,
+  table: MarkTable,
   onRun: (start: number, end: number) => void,
 ): number {
   let at = from;
@@ -74,13 +98,13 @@ export function scanRuns(
   return at;
 }
 
-function isOfInterest(bytes: Uint8Array, start: number, end: number, table: Uint8Array): boolean {
-  if (table[slotOf(bytes, start)] !== 0) return true;
+function isOfInterest(bytes: Uint8Array, start: number, end: number, table: MarkTable): boolean {
+  if (isMarkAt(bytes, start, table)) return true;
   let [digits, changes, letters, last] = [0, 0, 0, 0];
   for (let at = start; at < end; at++) {
     const kind = kindOfByte[bytes[at] as number] as number;
     if (kind === SIGN) {
-      if (at + 1 + MARK <= end && table[slotOf(bytes, at + 1)] !== 0) return true;
+      if (at + 1 + MARK <= end && isMarkAt(bytes, at + 1, table)) return true;
       continue;
     }
     letters++;

@@ -1,6 +1,6 @@
 import { rarityOf } from '../needles/rarity.js';
 import { extremesOf, type Matcher, type OnHit } from './matcher.js';
-import { LONGEST_OPEN_RUN, markTable, type Runs, scanRuns, scanUserInfos } from './runs.js';
+import { LONGEST_OPEN_RUN, type MarkTable, markTable, type Runs, scanRuns, scanUserInfos } from './runs.js';
 
 const GRAM = 4;
 const LARGEST_STRIDE = 8;
@@ -37,7 +37,7 @@ class SampledGrams implements Matcher {
   #carried = 0;
   #consumed = 0;
 
-  readonly #markTable: Uint8Array | undefined;
+  readonly #markTable: MarkTable | undefined;
   /** So much of the end of what was consumed may be the beginning of a run. */
   #openRun = 0;
 

@@ -35,7 +35,7 @@ interface Kernel {
   scan8(at: number, from: number, to: number, reported: number): number;
   scan4(at: number, from: number, to: number, reported: number): number;
   scan2(at: number, from: number, to: number, reported: number): number;
-  placeRuns(hits: number, cap: number, kinds: number, marks: number): void;
+  placeRuns(hits: number, cap: number, kinds: number, marks: number, grams: number): void;
   runs(at: number, to: number): number;
   userInfos(at: number, from: number, to: number): number;
   foundRuns(): number;
@@ -84,7 +84,7 @@ class WasmGrams implements Matcher {
     this.#lengths = lengths;
     this.#stride = shortest >= 10 ? 8 : shortest >= 6 ? 4 : 2;
     this.#carry = Math.max(0, longest - 1, runs ? LONGEST_OPEN_RUN : 0);
-    const layout = layoutOf(lengths, this.#stride, this.#carry, chunkSize);
+    const layout = layoutOf(lengths, this.#stride, this.#carry, chunkSize, runs?.marks.length ?? 0);
     const host = (globalThis as unknown as { WebAssembly: WasmHost }).WebAssembly;
     const memory = new host.Memory({ initial: Math.ceil(layout.end / PAGE) });
     this.#memory = new Uint8Array(memory.buffer);
@@ -106,9 +106,11 @@ class WasmGrams implements Matcher {
     this.#hitCap = hitCap;
     this.#hasRuns = runs !== undefined;
     if (!runs) return;
-    this.#kernel.placeRuns(hits, hitCap, layout.kinds, layout.marks);
+    const { slots, grams } = markTable(runs.marks);
+    this.#kernel.placeRuns(hits, hitCap, layout.kinds, layout.marks, layout.grams);
     this.#memory.set(kindOfByte, layout.kinds);
-    this.#memory.set(markTable(runs.marks), layout.marks);
+    this.#memory.set(slots, layout.marks);
+    new Uint32Array(memory.buffer, layout.grams, grams.length).set(grams);
   }
 
   start(): void {
@@ -167,7 +169,7 @@ class WasmGrams implements Matcher {
 }
 
 /** Memory layout of the kernel. */
-function layoutOf(lengths: Uint32Array, stride: number, carry: number, chunkSize: number) {
+function layoutOf(lengths: Uint32Array, stride: number, carry: number, chunkSize: number, markCount: number) {
   const bytes = lengths.reduce((sum, length) => sum + length, 0);
   // A needle that is one byte too short for its last class has 256 windows there.
   const short = lengths.reduce((count, length) => count + (length < stride + GRAM - 1 ? 1 : 0), 0);
@@ -183,6 +185,7 @@ function layoutOf(lengths: Uint32Array, stride: number, carry: number, chunkSize
   };
   const kinds = take(kindOfByte.length);
   const marks = take(MARK_SLOTS);
+  const grams = take(4 * markCount);
   const offsets = take(4 * (lengths.length + 1));
   const table = take(slots * ENTRY);
   const windows = take(windowCount * WINDOW);
@@ -191,5 +194,5 @@ function layoutOf(lengths: Uint32Array, stride: number, carry: number, chunkSize
   const needles = take(bytes + 8);
   take(carry);
   const text = take(chunkSize + BLOCK);
-  return { kinds, marks, offsets, table, mask: slots - 1, windows, lists, hits, hitCap, needles, text, end: at };
+  return { kinds, marks, grams, offsets, table, mask: slots - 1, windows, lists, hits, hitCap, needles, text, end: at };
 }

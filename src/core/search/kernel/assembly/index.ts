@@ -19,6 +19,7 @@ let needles: usize;
 let offsets: usize;
 let table: usize;
 let tableMask: u32;
+let tableShift: u32;
 let windows: usize;
 let lists: usize;
 let windowCount: u32;
@@ -53,6 +54,7 @@ export function place(
   offsets = offsetsAt;
   table = tableAt;
   tableMask = mask;
+  tableShift = clz(mask);
   windows = windowsAt;
   lists = listsAt;
   hits = hitsAt;
@@ -98,7 +100,8 @@ function passes(gram: u32): bool {
 
 /** The entry of a gram, or the free one where it would go. */
 function entryOf(gram: u32): usize {
-  let at = (gram * 0xc2b2ae35) & tableMask;
+  // The upper bits: the lower ones depend on the gram's first bytes alone, which in text are alike.
+  let at = (gram * 0xc2b2ae35) >>> tableShift;
   let entry = table + (at as usize) * ENTRY;
   while (load<u32>(entry, 4) !== 0 && load<u32>(entry) !== gram) {
     at = (at + 1) & tableMask;
@@ -181,6 +184,11 @@ export function build(count: u32, stride: u32): void {
         // One byte too short for this class: every byte that may stand after the needle goes in.
         const known = load<u32>(bytes + residue) & 0xffffff;
         for (let last: u32 = 0; last < 256; last++) add(known | (last << 24), needle, residue);
+        continue;
+      }
+      if (residue + stride + GRAM > length) {
+        // There is no choice.
+        add(load<u32>(bytes + residue), needle, residue);
         continue;
       }
       let best = residue;

@@ -10,21 +10,26 @@ let hitCap: u32;
 let runCount: u32;
 let kinds: usize;
 let marks: usize;
+let grams: usize;
 
 const MARK_BITS: u32 = 16;
+const ANY_MARK: u8 = 255;
 const SIGN: u8 = 4;
 
-export function placeRuns(hitsAt: usize, cap: u32, kindsAt: usize, marksAt: usize): void {
+export function placeRuns(hitsAt: usize, cap: u32, kindsAt: usize, marksAt: usize, gramsAt: usize): void {
   hits = hitsAt;
   hitCap = cap;
   kinds = kindsAt;
   marks = marksAt;
+  grams = gramsAt;
 }
 
 // @ts-ignore: decorator
 @inline
 function isMark(at: usize): bool {
-  return load<u8>(marks + (((load<u32>(at) * 0x9e3779b1) >>> (32 - MARK_BITS)) as usize)) !== 0;
+  const gram = load<u32>(at);
+  const found = load<u8>(marks + (((gram * 0x9e3779b1) >>> (32 - MARK_BITS)) as usize));
+  return found !== 0 && (found === ANY_MARK || load<u32>(grams + ((found as usize) - 1) * 4) === gram);
 }
 
 /** As `isOfInterest` in runs.ts. Most runs are names, which have no digits: only their marks are looked up. */
