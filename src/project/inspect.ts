@@ -217,7 +217,8 @@ async function preparedSearch(
   plan: SearchPlan,
   { groups, threads, work }: { groups: readonly ArtifactGroup[]; threads: ScanThreads | undefined; work: Work },
 ): Promise<Pick<InspectionParts, 'search' | 'paths' | 'ahead'>> {
-  const table = markTable(plan);
+  const bytes = groups.flatMap((group) => group.files).reduce((sum, file) => sum + file.bytes, 0);
+  const table = markTable(plan, bytes);
   const isSecret = (needle: number) => plan.needles[needle]?.owners.some(({ role }) => role === 'secret') === true;
   const paths = new ShownPaths(files, root, new TextMask(table.matcher, isSecret));
   const mask = (name: string) => paths.mask(name);

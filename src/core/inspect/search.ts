@@ -46,8 +46,8 @@ export interface MarkTable {
   matcher: Matcher;
 }
 
-/** Collects the marks of all rules, and those of data: URIs. */
-export function markTable(plan: SearchPlan): MarkTable {
+/** Collects the marks of all rules, and those of data: URIs. @param inputBytes see {@link matcherFor} */
+export function markTable(plan: SearchPlan, inputBytes?: number): MarkTable {
   const byRule = artifactRules.map((rule) => ({ rule, marks: rule.marks(plan) }));
   const ofRules = byRule.flatMap(({ marks }) => marks);
   const values = ofRules.filter(isOfValue);
@@ -62,7 +62,7 @@ export function markTable(plan: SearchPlan): MarkTable {
       byRule.map(({ rule, marks }) => [rule, new Set([...marks.map(({ kind }) => kind), ...(rule.kinds ?? [])])]),
     ),
     runs,
-    matcher: matcherFor(bytes, undefined, runs),
+    matcher: matcherFor(bytes, undefined, runs, inputBytes),
   };
 }
 

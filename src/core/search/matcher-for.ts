@@ -6,9 +6,15 @@ import { sampledGrams } from './sampled-grams.js';
 /**
  * The fastest matcher that runs here: the kernel in WebAssembly, or its twin where a host forbids that.
  * @param runs runs of token characters to report as hits too, under the number after the last needle
+ * @param inputBytes how much will be searched, about; for little, tables that are made sooner and search slower are better
  */
-export function matcherFor(needles: readonly Uint8Array[], chunkSize?: number, runs?: Runs): Matcher {
-  return isForbidden() ? sampledGrams(needles, chunkSize, runs) : wasmGrams(needles, chunkSize, runs);
+export function matcherFor(
+  needles: readonly Uint8Array[],
+  chunkSize?: number,
+  runs?: Runs,
+  inputBytes?: number,
+): Matcher {
+  return isForbidden() ? sampledGrams(needles, chunkSize, runs) : wasmGrams(needles, chunkSize, runs, inputBytes);
 }
 
 /** Some hosts run Node.js without WebAssembly. */

@@ -14,6 +14,7 @@ type Make = (needles: readonly Uint8Array[], chunkSize?: number) => Matcher;
 const matchers: [name: string, make: Make][] = [
   ['in JavaScript', sampledGrams],
   ['in WebAssembly', wasmGrams],
+  ['in WebAssembly, for little input', (needles, chunkSize) => wasmGrams(needles, chunkSize, undefined, 1000)],
 ];
 
 describe.each(matchers)('the matcher %s finds what the naive one finds', (_, make) => {

@@ -139,15 +139,17 @@ function hiddenForms({ text, index }: Anchor): AnchorForm[] {
 
 /** Base64 of a text in each alignment, in both alphabets where they differ. @param leads of the steps that follow */
 function inBase64(text: string, leads: readonly number[]): { bytes: string; leads: number[] }[] {
-  return alignments(text).flatMap((plain, lead) =>
-    distinct([plain, plain.replaceAll('+', '-').replaceAll('/', '_')]).map((bytes) => ({
-      bytes,
-      leads: [lead, ...leads],
-    })),
-  );
+  const forms: { bytes: string; leads: number[] }[] = [];
+  for (const [lead, plain] of alignments(text).entries()) {
+    forms.push({ bytes: plain, leads: [lead, ...leads] });
+    if (/[+/]/.test(plain))
+      forms.push({ bytes: plain.replaceAll('+', '-').replaceAll('/', '_'), leads: [lead, ...leads] });
+  }
+  return forms;
 }
 
-const escapes: readonly ((hex: string, code: number) => string)[] = [
+/** How a character is escaped. @param code in decimal @param hex two digits of it in hexadecimal */
+const escapes: readonly ((hex: string, code: string) => string)[] = [
   (hex) => `\\x${hex}`,
   (hex) => `\\u00${hex}`,
   (hex) => `\\u{${hex}}`,
@@ -156,17 +158,18 @@ const escapes: readonly ((hex: string, code: number) => string)[] = [
   (hex) => `%${hex}`,
 ];
 
+/** A stretch of characters whose codes have no letters, which have two cases, in hexadecimal. */
+const withoutLetters = new RegExp(`[0-9@-IP-Y\`-ip-y]{${ESCAPED}}`);
+
 /** Some characters of an anchor, each escaped: those whose codes have no letters if possible, which would have two cases. */
 function escapedForms(text: string, index: number): AnchorForm[] {
-  const starts = Array.from({ length: text.length - ESCAPED + 1 }, (_, at) => at);
-  const hexOf = (at: number) =>
-    [...text.slice(at, at + ESCAPED)].map((character) => character.charCodeAt(0).toString(16));
-  const start = starts.find((at) => !/[a-f]/.test(hexOf(at).join(''))) ?? 0;
-  const hex = hexOf(start);
+  const start = Math.max(0, text.search(withoutLetters));
+  const codes = Array.from(text.slice(start, start + ESCAPED), (character) => character.charCodeAt(0));
+  const small = codes.map((code) => code.toString(16));
+  const large = small.map((hex) => hex.toUpperCase());
+  const cases = small.join() === large.join() ? [small] : [small, large];
   const forms = escapes.flatMap((write) =>
-    [hex, hex.map((one) => one.toUpperCase())].map((codes) =>
-      codes.map((code) => write(code, Number.parseInt(code, 16))).join(''),
-    ),
+    cases.map((hex) => codes.map((code, at) => write(hex[at] as string, `${code}`)).join('')),
   );
   return distinct(forms).map((bytes) => ({ bytes, recoding: { kind: 'text' }, index: index + start }));
 }

@@ -52,12 +52,30 @@ interface WasmHost {
 let compiled: object | undefined;
 
 /**
- * The matcher in WebAssembly. It probes every S-th offset of the text; S depends on the shortest needle: 8 for 10 bytes and more, 4 for
- * 6, 2 for 4. Each occurrence has a window of its needle at exactly one probed offset; see assembly/index.ts.
- * @param needles byte strings of four bytes and more
+ * The matcher in WebAssembly. It probes every S-th offset of the text; S depends on the shortest needle: at most 8 for 10 bytes and more,
+ * 4 for 6, 2 for 4. Each occurrence has a window of its needle at exactly one probed offset; see assembly/index.ts.
+ * @param needles byte strings of four bytes and more @param inputBytes see `matcherFor`
  */
-export function wasmGrams(needles: readonly Uint8Array[], chunkSize = DEFAULT_CHUNK, runs?: Runs): Matcher {
-  return new WasmGrams(needles, chunkSize, runs);
+export function wasmGrams(
+  needles: readonly Uint8Array[],
+  chunkSize = DEFAULT_CHUNK,
+  runs?: Runs,
+  inputBytes = Number.POSITIVE_INFINITY,
+): Matcher {
+  return new WasmGrams(needles, chunkSize, runs, inputBytes);
+}
+
+type Stride = 2 | 4 | 8;
+
+/** Measured, in nanoseconds: to put a window into the tables, and to probe one place of the text. */
+const [PER_WINDOW, PER_PROBE] = [300, 2];
+
+/** A needle has as many windows as the stride is long; a shorter stride has more places to probe. */
+function strideFor(shortest: number, needles: number, inputBytes: number): Stride {
+  const longest: Stride = shortest >= 10 ? 8 : shortest >= 6 ? 4 : 2;
+  const cost = (stride: Stride) => needles * stride * PER_WINDOW + (inputBytes / stride) * PER_PROBE;
+  const possible = ([8, 4, 2] as const).filter((stride) => stride <= longest);
+  return possible.reduce((best, stride) => (cost(stride) < cost(best) ? stride : best));
 }
 
 class WasmGrams implements Matcher {
@@ -66,7 +84,7 @@ class WasmGrams implements Matcher {
   readonly #found: Uint32Array;
   readonly #kernel: Kernel;
   readonly #lengths: Uint32Array;
-  readonly #stride: 2 | 4 | 8;
+  readonly #stride: Stride;
   /** Where the window begins, and how much of the last chunk precedes it. */
   readonly #text: number;
   readonly #carry: number;
@@ -78,11 +96,11 @@ class WasmGrams implements Matcher {
   /** So much of the end of what was consumed may be the beginning of a run. */
   #openRun = 0;
 
-  constructor(needles: readonly Uint8Array[], chunkSize: number, runs: Runs | undefined) {
+  constructor(needles: readonly Uint8Array[], chunkSize: number, runs: Runs | undefined, inputBytes: number) {
     const { shortest, longest } = extremesOf(needles, GRAM);
     const lengths = Uint32Array.from(needles, ({ length }) => length);
     this.#lengths = lengths;
-    this.#stride = shortest >= 10 ? 8 : shortest >= 6 ? 4 : 2;
+    this.#stride = strideFor(shortest, needles.length, inputBytes);
     this.#carry = Math.max(0, longest - 1, runs ? LONGEST_OPEN_RUN : 0);
     const layout = layoutOf(lengths, this.#stride, this.#carry, chunkSize, runs?.marks.length ?? 0);
     const host = (globalThis as unknown as { WebAssembly: WasmHost }).WebAssembly;
