@@ -33,8 +33,15 @@ export function weakness(value: string): string | undefined {
   const trimmed = value.trim();
   if (Buffer.byteLength(trimmed) < SHORTEST_NEEDLE) return `shorter than ${SHORTEST_NEEDLE} bytes`;
   if (/^[\d.,:+-]+$/.test(trimmed) && trimmed.replace(/\D/g, '').length < 12) return 'a short number';
-  if (new Set(trimmed).size < 4) return 'fewer than four different characters';
+  if (!hasDifferent(trimmed, 4)) return 'fewer than four different characters';
   if (isOrdinaryWord(trimmed)) return 'an ordinary word';
   if (/^([a-z]+|[A-Z]+|[A-Z][a-z]+)$/.test(trimmed) && trimmed.length < 8) return 'a short word';
   return undefined;
+}
+
+/** Whether a text has so many different characters, most of which are among its first. */
+function hasDifferent(text: string, count: number): boolean {
+  const seen = new Set<string>();
+  for (const character of text) if (seen.add(character).size >= count) return true;
+  return false;
 }

@@ -1,3 +1,4 @@
+import { literal } from '../text/expression.js';
 import { type TokenShape, tokenShapes } from './shapes.js';
 
 /** A token in a text. Offsets are UTF-16 code units. */
@@ -16,7 +17,7 @@ for (const shape of tokenShapes)
 const anyMark = new RegExp(
   [...shapesByMark.keys()]
     .sort((a, b) => b.length - a.length)
-    .map(escaped)
+    .map(literal)
     .join('|'),
   'g',
 );
@@ -37,7 +38,7 @@ for (const mark of shapesByMark.keys())
 const marksBefore = new RegExp(
   [...shapesByMark]
     .filter(([mark, shapes]) => /[^\w+/-]/.test(mark) || shapes.some(({ pattern }) => pattern.source.includes('\\.')))
-    .map(([mark]) => escaped(mark))
+    .map(([mark]) => literal(mark))
     .join('|'),
   'g',
 );
@@ -83,10 +84,6 @@ export function tokenWithMark(text: string, at: number): FoundToken | undefined 
     }
   }
   return undefined;
-}
-
-function escaped(text: string): string {
-  return text.replace(/[.*+?^${}()|[\]\\]/g, '\\$&');
 }
 
 /** No token is longer, but keys, which have an end of their own. */

@@ -1,3 +1,5 @@
+import { literal } from '../text/expression.js';
+import { once } from '../text/once.js';
 import { generalShapes } from './general.js';
 import { serviceShapes } from './services.js';
 import type { TokenShape } from './shape.js';
@@ -10,12 +12,18 @@ export const tokenShapes: readonly TokenShape[] = [...serviceShapes, ...generalS
 /** The shape of a whole value. */
 export function shapeOf(value: string): TokenShape | undefined {
   // Most values are URLs, and no token is one.
-  if (value.startsWith('http')) return undefined;
+  if (value.startsWith('http') || !anyMark().test(value)) return undefined;
   return tokenShapes.find(
     ({ marks, pattern, accepts }) =>
       marks.some((mark) => value.includes(mark)) && pattern.test(value) && accepts?.(value) !== false,
   );
 }
+
+/** One expression for the marks of all shapes: most values have none. */
+const anyMark = once(() => {
+  const marks = new Set(tokenShapes.flatMap((shape) => shape.marks));
+  return new RegExp([...marks].map(literal).join('|'));
+});
 
 /** Words that name a secret; `KEY` and `TOKEN` alone do not, as many of them are made to be public. */
 const secretWords =
