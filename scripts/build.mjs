@@ -57,28 +57,16 @@ const assertions = `const fail = (message) => { throw new Error(message) };
 const strictEqual = (a, b, message) => Object.is(a, b) || fail(message);
 const notStrictEqual = (a, b, message) => !Object.is(a, b) || fail(message)`;
 
-/** The tables of names are unpacked when a name is first looked up: most calls look up none. */
+/** The table of names is unpacked when a text is first encoded: most calls encode none. */
 const leanEntities = {
   name: 'lean-entities',
   transform(code, id) {
-    if (/entities[\\/]dist[\\/]encode\.js$/.test(id))
-      return chain(code, [
-        [/const htmlTrie = \(\(\) => \{/, 'let htmlTrie;\nconst unpacked = (() => {'],
-        [/return trie;\n\}\)\(\);/, 'return trie;\n});'],
-        [/(function encodeHTMLTrieRe\([^)]*\) \{)/, '$1\n    htmlTrie ??= unpacked();'],
-      ]);
-    if (/entities[\\/]dist[\\/]generated[\\/]decode-data-html\.js$/.test(id))
-      return chain(code, [
-        [/export const htmlDecodeTree = (.*);\n/, 'let tree;\nexport const htmlDecodeTree = () => (tree ??= $1);\n'],
-      ]);
-    if (/entities[\\/]dist[\\/]decode\.js$/.test(id))
-      return chain(code, [[/const decodeTree = htmlDecodeTree;/, 'const decodeTree = htmlDecodeTree();']]);
+    if (!/entities[\\/]dist[\\/]encode\.js$/.test(id)) return undefined;
+    const made = replaced(code, /const htmlTrie = \(\(\) => \{/, 'let htmlTrie;\nconst unpacked = (() => {');
+    const later = replaced(made, /return trie;\n\}\)\(\);/, 'return trie;\n});');
+    return replaced(later, /(function encodeHTMLTrieRe\([^)]*\) \{)/, '$1\n    htmlTrie ??= unpacked();');
   },
 };
-
-function chain(code, changes) {
-  return changes.reduce((text, [pattern, by]) => replaced(text, pattern, by), code);
-}
 
 /** A new version of a file that looks different must not go unnoticed. */
 function replaced(code, pattern, by) {

@@ -7,7 +7,7 @@ interface Stretch {
 }
 
 /**
- * The chunks of a stream in which something was found, with those before and after, so that most hits are looked at without streaming the
+ * The chunks of a stream in which something was found, with those before and after, so that most hits are examined without streaming the
  * bytes again. Chunks are kept as they are, not copied.
  */
 export class Retained {

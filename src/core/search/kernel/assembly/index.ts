@@ -217,7 +217,7 @@ function same(a: usize, b: usize, length: usize): bool {
   return true;
 }
 
-/** Puts the windows of each gram beside each other, which a search reads in one go. */
+/** Puts the windows of each gram beside each other: a search reads them together. */
 function gather(): void {
   let to = lists;
   for (let slot: u32 = 0; slot <= tableMask; slot++) {
