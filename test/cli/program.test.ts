@@ -160,3 +160,20 @@ describe('the package', () => {
     }
   });
 });
+
+// The build changes some of the packages that it bundles; the tests of the core run without that.
+test('the built program knows character references by their names', () => {
+  const value = 'Fähre "x7Kp2mQ9vR4t" & <quay>';
+  const page = '<p>F&auml;hre &quot;x7Kp2mQ9vR4t&quot; &amp; &lt;quay&gt;</p>';
+  const built = new TestProject({
+    'adder.yaml':
+      'adder: 1\nstages: { production: { layers: [.env] } }\nbundles: { web: { code: src, output: dist } }\nvariables: { FARE_NOTE_SECRET: server }\n',
+    '.env': `FARE_NOTE_SECRET='${value}'\n`,
+    'dist/index.html': page,
+  });
+  const { code, stdout } = built.adder(['inspect', '--stage', 'production', '--format', 'json']);
+  expect(code).toBe(1);
+  expect(JSON.parse(stdout).findings).toContainEqual(
+    expect.objectContaining({ code: 'leak/known-value', variable: 'FARE_NOTE_SECRET', encoding: ['html'] }),
+  );
+});
