@@ -2,7 +2,7 @@ import { join } from 'node:path';
 import { Worker } from 'node:worker_threads';
 import { expect, test } from 'vitest';
 import type { ScannedTask, ScanOrder } from '../../src/host/scan-worker.js';
-import { ferryProject, program } from '../support/adder.js';
+import { ferryProject, program, TestProject } from '../support/adder.js';
 
 /** A thread that cannot start is not an error: the search is only slower. So this test starts one alone. */
 test('the thread that ships finds what it is asked for, and takes each task once', async () => {
@@ -34,4 +34,35 @@ test('the thread that ships finds what it is asked for, and takes each task once
   other.postMessage(order);
   const first = await new Promise<ScannedTask>((resolve) => other.once('message', resolve));
   expect(first.batch.more).toMatchObject([[0, { hits: [{ needle: 0, start: 2, end: 13 }] }, false]]);
+});
+
+/** Many files are scanned in rows, a few one by one, and threads take rows too: each way must give one report. */
+test('one by one, in rows, and by threads, the same is found', () => {
+  const secret = 'Zr2LmX9vTb4KdN8wYcQ7';
+  const files = Object.fromEntries(
+    Array.from({ length: 70 }, (_, index) => [
+      `dist/${index}.js`,
+      index % 9 === 0 ? `const a${index}="${secret}";` : `const plain = ${index};`,
+    ]),
+  );
+  const project = new TestProject({
+    'adder.yaml':
+      'adder: 1\nstages: { production: { layers: [.env] } }\nbundles: { web: { code: src, output: dist } }\nvariables: { FARE_KEY: server }\n',
+    '.env': `FARE_KEY=${secret}\n`,
+    ...files,
+  });
+  const found = (args: string[]) => {
+    const { code, stdout } = project.adder(['inspect', '--stage', 'production', '--format', 'json', ...args]);
+    expect(code).toBe(1);
+    const { findings, coverage } = JSON.parse(stdout);
+    return { places: findings.map(({ place }: { place: { path: string } }) => place.path), coverage };
+  };
+  const inRows = found([]);
+  expect(inRows.places).toHaveLength(8);
+  expect(inRows.coverage.files).toBe(70);
+  expect(found(['--threads', '1'])).toEqual(inRows);
+  expect(found(['--threads', '3'])).toEqual(inRows);
+  const names = Object.keys(files);
+  const oneByOne = [names.slice(0, 35), names.slice(35)].flatMap((some) => found(some).places);
+  expect(oneByOne.sort()).toEqual([...inRows.places].sort());
 });

@@ -48,11 +48,11 @@ export class Retained {
     const pieces: Uint8Array[] = [];
     let at = from;
     for (const { from: start, bytes } of this.#stretches) {
+      if (at >= to) break;
       if (start > at || start + bytes.length <= at) continue;
       const piece = bytes.subarray(at - start, Math.min(to, start + bytes.length) - start);
       pieces.push(piece);
       at += piece.length;
-      if (at >= to) break;
     }
     return pieces.length === 1 ? (pieces[0] as Uint8Array) : Buffer.concat(pieces);
   }
