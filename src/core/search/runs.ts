@@ -1,3 +1,5 @@
+import { gramAt } from './gram.js';
+
 /** Runs of token characters: letters, digits, and the signs `_`, `-`, `+` and `/` of tokens and base64. */
 export interface Runs {
   /** The first four bytes of tokens, which may also follow a sign in a run. */
@@ -37,7 +39,7 @@ export interface MarkTable {
 }
 
 /** Of a slot that several marks share, and of marks that are too many to be numbered: any text there counts as a mark. */
-export const ANY_MARK = 255;
+const ANY_MARK = 255;
 
 export function markTable(marks: readonly string[]): MarkTable {
   const slots = new Uint8Array(MARK_SLOTS);
@@ -47,15 +49,6 @@ export function markTable(marks: readonly string[]): MarkTable {
     slots[slot] = slots[slot] === 0 && index + 1 < ANY_MARK ? index + 1 : ANY_MARK;
   }
   return { slots, grams };
-}
-
-function gramAt(bytes: Uint8Array, at: number): number {
-  return (
-    (bytes[at] as number) |
-    ((bytes[at + 1] as number) << 8) |
-    ((bytes[at + 2] as number) << 16) |
-    ((bytes[at + 3] as number) << 24)
-  );
 }
 
 function isMarkAt(bytes: Uint8Array, at: number, { slots, grams }: MarkTable): boolean {

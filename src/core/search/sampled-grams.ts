@@ -1,4 +1,5 @@
 import { rarityOf } from '../needles/rarity.js';
+import { gramAt } from './gram.js';
 import { extremesOf, type Matcher, type OnHit } from './matcher.js';
 import { LONGEST_OPEN_RUN, type MarkTable, markTable, type Runs, scanRuns, scanUserInfos } from './runs.js';
 
@@ -126,15 +127,6 @@ class SampledGrams implements Matcher {
     if (windows) windows.push({ needle, at });
     else this.#windows.set(gram, [{ needle, at }]);
   }
-}
-
-function gramAt(bytes: Uint8Array, at: number): number {
-  return (
-    (bytes[at] as number) |
-    ((bytes[at + 1] as number) << 8) |
-    ((bytes[at + 2] as number) << 16) |
-    ((bytes[at + 3] as number) << 24)
-  );
 }
 
 /** Multiplicative hashing (Knuth, The Art of Computer Programming, vol. 3, 6.4). */
