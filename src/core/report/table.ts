@@ -1,16 +1,7 @@
-import Table from 'cli-table3';
 import { cells } from './layout.js';
 
 const GAP = 2;
 const NARROWEST = 12;
-
-const parts = ['top', 'bottom', 'left', 'right', 'mid', 'middle'].flatMap((side) => [
-  side,
-  `${side}-mid`,
-  `${side}-left`,
-  `${side}-right`,
-]);
-const borderless = Object.fromEntries(parts.map((part) => [part, '']));
 
 /** The width of each column's widest cell plus the gap, in terminal cells. */
 export function naturalWidths(rows: readonly (readonly string[])[]): number[] {
@@ -29,29 +20,37 @@ export function fittedWidths(widths: readonly number[], tableWidth: number, mayS
   return widths.map((width, column) => (mayShrink.includes(column) ? Math.min(width, limit) : width));
 }
 
+const ELLIPSIS = '…';
+
 /** A table without lines. A cell that is wider than its column is cut, and ends in `…`. */
 export function renderTable(rows: readonly (readonly string[])[], widths: readonly number[]): string {
-  return rows.map((row) => plainRow(row, widths) ?? cutRow(row, widths)).join('\n');
+  return rows.map((row) => rowLine(row, widths)).join('\n');
 }
 
-/** The usual row, whose cells fit: nothing has to be cut. The package takes longer for a large table than everything before it. */
-function plainRow(row: readonly string[], widths: readonly number[]): string | undefined {
+function rowLine(row: readonly string[], widths: readonly number[]): string {
   let line = '';
   for (const [column, cell] of row.entries()) {
-    const free = (widths[column] ?? 0) - cells(cell);
-    if (free < GAP || cell.includes('\n')) return undefined;
-    line += cell + ' '.repeat(free);
+    const width = widths[column] ?? 0;
+    const text = cells(cell) <= width - GAP ? cell : cut(cell, width - GAP);
+    line += text + ' '.repeat(Math.max(0, width - cells(text)));
   }
   return line.trimEnd();
 }
 
-function cutRow(row: readonly string[], widths: readonly number[]): string {
-  const style = { 'padding-left': 0, 'padding-right': GAP, head: [], border: [], compact: true };
-  const table = new Table({ colWidths: [...widths], chars: borderless, style });
-  table.push([...row]);
-  return table
-    .toString()
-    .split('\n')
-    .map((line) => line.trimEnd())
-    .join('\n');
+// biome-ignore lint/suspicious/noControlCharactersInRegex: the codes of colours begin with one
+const colour = /\x1b\[[\d;]*m/g;
+
+/** Only colours around all of the cell are kept. */
+function cut(cell: string, width: number): string {
+  const text = cell.replace(colour, '');
+  const at = cell.indexOf(text);
+  const [before, after] = at < 0 ? ['', ''] : [cell.slice(0, at), cell.slice(at + text.length)];
+  let kept = '';
+  let free = width - cells(ELLIPSIS);
+  for (const character of text) {
+    free -= cells(character);
+    if (free < 0) break;
+    kept += character;
+  }
+  return before + kept + ELLIPSIS + after;
 }

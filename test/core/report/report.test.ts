@@ -1,4 +1,3 @@
-import Table from 'cli-table3';
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import type { RawFinding } from '../../../src/core/findings/finding.js';
@@ -6,6 +5,7 @@ import { judge, noRules, type Rules, summarize } from '../../../src/core/finding
 import type { FindingsReport } from '../../../src/core/report/documents.js';
 import { reportSchema } from '../../../src/core/report/documents.js';
 import { printJson } from '../../../src/core/report/json.js';
+import { cells } from '../../../src/core/report/layout.js';
 import { makeStyle } from '../../../src/core/report/style.js';
 import { fittedWidths, naturalWidths, renderTable } from '../../../src/core/report/table.js';
 import { printFindings } from '../../../src/core/report/text-findings.js';
@@ -132,26 +132,40 @@ describe('fingerprints', () => {
   });
 });
 
-test('a table is what the package for tables makes of it, cut cells or not', () => {
-  const chars = Object.fromEntries(
-    ['top', 'bottom', 'left', 'right', 'mid', 'middle'].flatMap((side) =>
-      [side, `${side}-mid`, `${side}-left`, `${side}-right`].map((part) => [part, '']),
-    ),
-  );
-  const whole = (rows: string[][], colWidths: number[]) => {
-    const style = { 'padding-left': 0, 'padding-right': 2, head: [], border: [], compact: true };
-    const table = new Table({ colWidths, chars, style });
-    table.push(...rows);
-    return table.toString().replace(/ +$/gm, '');
-  };
-  const cell = fc.array(fc.constantFrom('a', 'Zz', ' ', '…', '→', 'é', '日本', '\x1b[31mred\x1b[39m', '[masked]'), {
+test('a table has its columns at their places, and cuts what is wider', () => {
+  // biome-ignore lint/suspicious/noControlCharactersInRegex: the codes of colours begin with one
+  const plain = (text: string) => text.replace(/\x1b\[[\d;]*m/g, '');
+  const cell = fc.array(fc.constantFrom('a', 'Zz', '…', '→', 'é', '日本', '\x1b[31mred\x1b[39m', '[masked]'), {
+    minLength: 1,
     maxLength: 8,
   });
   const row = fc.tuple(cell, cell, cell).map((all) => all.map((parts) => parts.join('')));
   fc.assert(
     fc.property(fc.array(row, { minLength: 1, maxLength: 6 }), fc.integer({ min: 6, max: 60 }), (rows, width) => {
-      const widths = fittedWidths(naturalWidths(rows), width, [0, 1, 2]).map((one) => Math.max(one, 4));
-      expect(renderTable(rows, widths)).toBe(whole(rows, widths));
+      const widths = fittedWidths(naturalWidths(rows), width, [0, 1, 2]);
+      for (const [index, line] of renderTable(rows, widths).split('\n').entries()) {
+        let rest = `${plain(line)}${' '.repeat(widths.at(-1) ?? 0)}`;
+        for (const [column, given] of (rows[index] ?? []).map(plain).entries()) {
+          const free = (widths[column] as number) - 2;
+          const shown = rest.slice(0, rest.indexOf('  '));
+          const kept = shown.slice(0, -1);
+          if (cells(given) <= free) expect(shown).toBe(given);
+          else {
+            expect(shown).toBe(`${given.slice(0, kept.length)}…`);
+            expect(cells(shown)).toBeLessThanOrEqual(free);
+            const next = [...given.slice(kept.length)][0] ?? '';
+            expect(cells(kept + next), 'no more of it fits').toBeGreaterThan(free - 1);
+          }
+          const pad = ' '.repeat(free + 2 - cells(shown));
+          expect(rest.startsWith(shown + pad)).toBe(true);
+          rest = rest.slice(shown.length + pad.length);
+        }
+      }
     }),
   );
+});
+
+test('a colour around a cell that is cut ends with it', () => {
+  const red = '\x1b[31ma very long value\x1b[39m';
+  expect(renderTable([[red, 'b']], [8, 3])).toBe('\x1b[31ma ver…\x1b[39m  b');
 });
