@@ -9,9 +9,9 @@ import { Locator } from '../search/locate.js';
 import { type Mark, RUN } from '../search/marks.js';
 import type { Matcher } from '../search/matcher.js';
 import { matcherFor } from '../search/matcher-for.js';
-import { Retained } from '../search/retained.js';
+import { Retained, type Window } from '../search/retained.js';
 import type { Runs } from '../search/runs.js';
-import { DATA_URI, type Scan, ScanRecorder, settled } from '../search/scan.js';
+import { DATA_URI, type MarkHit, type Scan, ScanRecorder, settled } from '../search/scan.js';
 import { hashed } from '../text/hash.js';
 import type { Position } from '../text/positions.js';
 import { dataUriMarks } from '../unpack/data-uri.js';
@@ -243,6 +243,15 @@ export class ArtifactSearch {
     }
   }
 
+  /** The bytes around a hit of an embedded file that the rules look at. */
+  windowOf({ needle, kind, start, end }: MarkHit): Window {
+    if (kind === RUN || kind === TOKEN) return tokenWindow({ kind, start, end });
+    if (kind !== VALUE && kind !== ANCHOR) return { from: start - RULE_REACH, to: end + RULE_REACH };
+    const { unbroken, anchor } = this.plan.needles[needle] ?? {};
+    const around = Math.max(EXCERPT_BYTES + this.#masker.margin, 2 * (unbroken?.length ?? 0), anchor?.value.reach ?? 0);
+    return { from: start - around, to: end + around };
+  }
+
   /** Scans bytes that are streamed. */
   async scanChunks(chunks: AsyncIterable<Uint8Array>): Promise<StreamScan> {
     const recorder = this.#start();
@@ -255,7 +264,10 @@ export class ArtifactSearch {
         window.set(piece);
         await this.#feed(recorder, piece.length);
       }
-      retained.add(chunk, recorder.scan.hits.length > before);
+      retained.add(
+        chunk,
+        recorder.scan.hits.slice(before).map((hit) => this.windowOf(hit)),
+      );
     }
     return { ...settled(recorder.scan), retained };
   }
@@ -364,7 +376,7 @@ class ArtifactVisit {
 
   /** The bytes around hits. If too many were to be retained, the embedded file is streamed once more. */
   async #around(member: Member, scan: StreamScan): Promise<Pick<Retained, 'read'>> {
-    const windows = this.#windows(scan);
+    const windows = scan.hits.map((hit) => this.search.windowOf(hit));
     if (windows.every((one) => scan.retained.covers(one))) return scan.retained;
     const capture = new Capture(windows);
     await fill(capture, member);
@@ -401,17 +413,6 @@ class ArtifactVisit {
       hits: hits.filter((hit) => !isEmbedded(hit)),
       counts: stored.length > 0 ? new Map<number, number>() : counts,
     };
-  }
-
-  #windows({ hits }: Scan): { from: number; to: number }[] {
-    const { plan, masker } = this.search;
-    return hits.flatMap(({ needle, kind, start, end }) => {
-      if (kind === RUN || kind === TOKEN) return [tokenWindow({ kind, start, end })];
-      if (kind !== VALUE && kind !== ANCHOR) return [{ from: start - RULE_REACH, to: end + RULE_REACH }];
-      const { unbroken, anchor } = plan.needles[needle] ?? {};
-      const around = Math.max(EXCERPT_BYTES + masker.margin, 2 * (unbroken?.length ?? 0), anchor?.value.reach ?? 0);
-      return [{ from: start - around, to: end + around }];
-    });
   }
 
   /** Only for maps that are artifacts, or data: URIs in them: the origin of a map in an archive is unknown. */
