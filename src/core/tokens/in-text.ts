@@ -14,13 +14,13 @@ for (const shape of tokenShapes)
   for (const mark of shape.marks) shapesByMark.set(mark, [...(shapesByMark.get(mark) ?? []), shape]);
 
 /** Longer marks first, so that the most specific one matches. */
-const marks = [...shapesByMark.keys()]
-  .sort((a, b) => b.length - a.length)
-  .map(literal)
-  .join('|');
-const anyMark = new RegExp(marks, 'g');
-/** Every place of a mark, also in another one. */
-const markAhead = new RegExp(`(?=${marks})`, 'g');
+const anyMark = new RegExp(
+  [...shapesByMark.keys()]
+    .sort((a, b) => b.length - a.length)
+    .map(literal)
+    .join('|'),
+  'g',
+);
 
 /** Every token in a text. */
 export function tokensIn(text: string): FoundToken[] {
@@ -55,12 +55,9 @@ const LONGEST_BEGINNING = 600;
 export function tokensAround(text: string, from: number, to: number): FoundToken[] {
   const places = [...text.slice(0, from + LONGEST_MARK).matchAll(marksBefore)].map(({ index }) => index);
   const until = Math.min(to, from + LONGEST_BEGINNING);
-  for (const { index } of text.slice(from, until + LONGEST_MARK).matchAll(markAhead)) {
-    const at = from + index;
-    if (at >= until) break;
+  for (let at = from; at < until; at++)
     if (at === from || isSign(text.charCodeAt(at - 1)) || isSign(text.charCodeAt(at))) places.push(at);
-  }
-  return places.flatMap((at) => tokenWithMark(text, at) ?? []);
+  return places.flatMap((at) => (marksByHead.has(text.slice(at, at + HEAD)) ? (tokenWithMark(text, at) ?? []) : []));
 }
 
 /** A URL whose slashes are escaped as in JSON. @param at where its user begins */
