@@ -1,4 +1,4 @@
-import { mkdirSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs';
+import { closeSync, mkdirSync, openSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs';
 import { createRequire, Module } from 'node:module';
 import { basename, dirname, join, sep } from 'node:path';
 import { Script } from 'node:vm';
@@ -114,11 +114,15 @@ class Loader {
     const { names = [], source, code } = this.#kept ?? {};
     if (this.#others.size > 0) {
       const all = [...names, ...this.#others];
-      store(this.path, { names: all, source: `[${all.map((name) => wrapped(this.program, name)).join(',\n')}]` });
+      const sources = () => all.map((name) => wrapped(this.program, name));
+      store(this.path, () => ({ names: all, source: `[${sources().join(',\n')}]` }));
     } else if (source !== undefined && this.#script && (!code || this.#script.cachedDataRejected)) {
-      // V8 accepts stored code only under the flags that it was stored under.
-      setFlags('--flush-bytecode');
-      store(this.path, { names, source, code: this.#script.createCachedData() });
+      const script = this.#script;
+      store(this.path, () => {
+        // V8 accepts stored code only under the flags that it was stored under.
+        setFlags('--flush-bytecode');
+        return { names, source, code: script.createCachedData() };
+      });
     }
   }
 }
@@ -153,18 +157,30 @@ function readKept(path: string): Kept | undefined {
   }
 }
 
-/** Replaces the stored file in one step, so that a program that starts meanwhile reads the old one or the new one. */
-function store(path: string, { names, source, code }: Kept): void {
+/**
+ * Replaces the stored file in one step, so that a program that starts meanwhile reads the old one or the new one. Where nothing can be
+ * written, nothing is made.
+ */
+function store(path: string, make: () => Kept): void {
   const temporary = `${path}.${process.pid}`;
   try {
     mkdirSync(dirname(path), { recursive: true });
-    const content = Buffer.concat([Buffer.from(source, 'latin1'), ...(code ? [code] : [])]);
-    const about: Header = { names, sourceLength: source.length, sum: crc32(content) };
-    const header = Buffer.from(JSON.stringify(about));
-    const prefix = Buffer.from(Uint32Array.of(header.length, crc32(header)).buffer);
-    writeFileSync(temporary, Buffer.concat([prefix, header, content]), { flag: 'wx' });
+    const file = openSync(temporary, 'wx');
+    try {
+      writeFileSync(file, stored(make()));
+    } finally {
+      closeSync(file);
+    }
     renameSync(temporary, path);
   } catch {
     rmSync(temporary, { force: true });
   }
+}
+
+function stored({ names, source, code }: Kept): Buffer {
+  const content = Buffer.concat([Buffer.from(source, 'latin1'), ...(code ? [code] : [])]);
+  const about: Header = { names, sourceLength: source.length, sum: crc32(content) };
+  const header = Buffer.from(JSON.stringify(about));
+  const prefix = Buffer.from(Uint32Array.of(header.length, crc32(header)).buffer);
+  return Buffer.concat([prefix, header, content]);
 }
