@@ -13,7 +13,7 @@ else void start();
 async function start(): Promise<void> {
   const [name = ''] = argv;
   const isHelp = argv.includes('--help') || argv.includes('-h');
-  // Traces of what is kept would name no file of the program.
+  // Stack traces of cached code do not name the program's files.
   if (Object.hasOwn(commands, name) && !argv.includes('--debug'))
     keepCompiled(import.meta.dirname, `${name}${isHelp ? '-help' : ''}`, BUILD);
   const [{ main }, { realWorld }] = await Promise.all([import('./main.js'), import('../host/world.js')]);

@@ -21,7 +21,7 @@ export interface OptionEntry {
   help: string;
 }
 
-// Making all schemas takes longer than parsing a command line, which needs a few.
+// Each schema is created on first use: creating all of them takes longer than parsing a command line.
 const text = once(() => z.optional(z.string().check(z.minLength(1))));
 const flag = once(() => z._default(z.boolean(), false));
 const texts = once(() => z._default(z.array(z.string().check(z.minLength(1))), []));

@@ -133,7 +133,7 @@ function settingsOf(command: Command, name: OptionName) {
   return { ...typeSettingsOf(name), describe: describe + usual };
 }
 
-/** A word of a list may be missing, so that the message can name the list. */
+/** An option with a list of words accepts an empty value here, so that the error message can list the words. */
 function typeSettingsOf(name: OptionName) {
   const { type }: OptionEntry = options[name];
   return { type, ...(type !== 'boolean' && wordsOf(name).length === 0 && { requiresArg: true }) };

@@ -16,11 +16,11 @@ type ModuleFunction = (
   folder: string,
 ) => unknown;
 
-/** What is kept of a call: the source of all modules that it loads, as one script, and V8's compiled code of it. */
+/** The cache of one call: the source of all modules that it loads as one script, and V8's compiled code. */
 interface Kept {
   names: string[];
   source: string;
-  /** Absent until a call has run all modules as one script: code of functions exists only after they ran. */
+  /** Absent until a call has run the script: V8 compiles a function when it first runs. */
   code?: Buffer;
 }
 
@@ -54,7 +54,7 @@ class Loader {
   readonly #kept: Kept | undefined;
   readonly #script: Script | undefined;
   readonly #functions = new Map<string, ModuleFunction>();
-  /** Modules that the kept script does not have. */
+  /** Loaded modules that the cached script lacks. */
   readonly #others = new Set<string>();
   readonly #cache: NodeJS.Dict<NodeModule>;
 
@@ -127,7 +127,7 @@ class Loader {
   }
 }
 
-/** Loaded when it is needed: it brings streams with it. */
+/** Imports `node:v8` lazily, because it loads the stream modules. */
 function setFlags(flags: string): void {
   process.getBuiltinModule('node:v8').setFlagsFromString(flags);
 }

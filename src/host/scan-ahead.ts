@@ -6,7 +6,7 @@ import { longestOf, scanTask, type TaskScan } from './scan-files.js';
 import type { ScanThreads } from './scan-threads.js';
 import type { ScannedTask, ScanOrder } from './scan-worker.js';
 
-/** Of most files. */
+/** The scan of most files. */
 const nothing = emptyScan();
 
 /**

@@ -73,7 +73,7 @@ class Walk {
       return Number.NaN;
     }
     const { sep } = this.files.path;
-    // Not `join`, which looks at each character of each path.
+    // Faster than `join`, which normalizes the whole path.
     const folder = path.endsWith(sep) ? path : path + sep;
     for (const name of names.sort()) this.#visit(folder + name, name);
     return names.length;

@@ -30,6 +30,11 @@ export interface ArtifactGroup {
   skipped: NotRead[];
 }
 
+/** The size of all files together. */
+export function bytesIn(groups: readonly Pick<ArtifactGroup, 'files'>[]): number {
+  return groups.flatMap(({ files }) => files).reduce((sum, { bytes }) => sum + bytes, 0);
+}
+
 /**
  * The files of a request, by bundle.
  * @throws Failure if nothing says where the artifacts are

@@ -4,7 +4,7 @@ import { Failure } from '../core/findings/failure.js';
 import type { GatePart } from '../core/report/gate.js';
 import { joinWords } from '../core/text/nearest.js';
 import type { World } from '../host/world.js';
-import { type ArtifactGroup, findArtifacts } from './artifacts.js';
+import { type ArtifactGroup, bytesIn, findArtifacts } from './artifacts.js';
 import { type InspectRequest, inspect } from './inspect.js';
 import { type LintThread, lintChecks, lintInThread } from './lint-thread.js';
 import type { Project } from './open.js';
@@ -23,7 +23,7 @@ export async function checkAll(
   world: World,
 ): Promise<{ parts: GatePart[]; isStopped: boolean }> {
   const outputs = await outputsOf(project, request, world);
-  const bytes = (outputs.found ?? []).flatMap(({ files }) => files).reduce((sum, file) => sum + file.bytes, 0);
+  const bytes = bytesIn(outputs.found ?? []);
   // Code and built files are checked at the same time.
   const thread = request.threads === 1 ? undefined : lintInThread(project, world, bytes);
   try {

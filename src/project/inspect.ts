@@ -13,7 +13,7 @@ import type { ScanThreads } from '../host/scan-threads.js';
 import { ShownPaths } from '../host/shown-paths.js';
 import { Work } from '../host/work.js';
 import type { World } from '../host/world.js';
-import { type ArtifactGroup, type ArtifactRequest, findArtifacts } from './artifacts.js';
+import { type ArtifactGroup, type ArtifactRequest, bytesIn, findArtifacts } from './artifacts.js';
 import { changesSinceBuilds } from './changes.js';
 import type { Check } from './check.js';
 import { type InspectedResult, Inspection, type InspectionParts } from './inspection.js';
@@ -52,8 +52,7 @@ export const inspect: Check<InspectRequest, Promise<InspectResult>> = async (pro
   const all = request.found ?? (await findArtifacts(project, bundles, request, world));
   const groups = request.part ? partOf(all, request.part) : all;
   const files = groups.flatMap((group) => group.files);
-  const size = files.reduce((sum, { bytes }) => sum + bytes, 0);
-  const work = new Work(world, 'file', files.length, size);
+  const work = new Work(world, 'file', files.length, bytesIn(groups));
   try {
     const results: InspectedResult[] = [];
     for (const { bundle, contract, groups: ofScope } of byScope(project, groups)) {
@@ -217,8 +216,7 @@ async function preparedSearch(
   plan: SearchPlan,
   { groups, threads, work }: { groups: readonly ArtifactGroup[]; threads: ScanThreads | undefined; work: Work },
 ): Promise<Pick<InspectionParts, 'search' | 'paths' | 'ahead'>> {
-  const bytes = groups.flatMap((group) => group.files).reduce((sum, file) => sum + file.bytes, 0);
-  const table = markTable(plan, bytes);
+  const table = markTable(plan, bytesIn(groups));
   const isSecret = (needle: number) => plan.needles[needle]?.owners.some(({ role }) => role === 'secret') === true;
   const paths = new ShownPaths(files, root, new TextMask(table.matcher, isSecret));
   const mask = (name: string) => paths.mask(name);

@@ -92,7 +92,7 @@ interface InspectedGroup {
   untouched: ReadonlyMap<string, string>;
 }
 
-/** What rules get to know of a file. A class: one is made for every file. */
+/** What rules know about a file. */
 class InspectedFile implements Inspected {
   readonly stage: string;
   readonly audience: Audience;

@@ -4,7 +4,7 @@ import { table } from '../text/table.js';
 import { type Host, type HostListing, type HostSetter, hostScopes } from './hosts.js';
 import { label, text, timedCommand } from './schema-parts.js';
 
-/** Most contracts have no host, and making the checks takes as long as reading a contract. */
+/** Created on first use: most contracts have no hosts, and creating the schemas takes as long as parsing a contract. */
 export const hostSchemas = once(() => {
   const filled = text('write a text');
   const dotted = (usual: string) =>

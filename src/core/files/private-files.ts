@@ -44,7 +44,7 @@ export const privateFiles: readonly PrivateFile[] = [
   { what: "an editor's file", path: /(^|\/)(\.idea\/workspace\.xml|\.vscode\/(settings|launch)\.json)$/ },
 ];
 
-/** A quick test for every file of an output: each file of the list passes, and a few others. @param name without directories */
+/** A fast check before {@link privateFiles}: accepts every file that they match, and a few others. @param name without directories */
 export function mayBePrivate(name: string): boolean {
   return /^\.|^id_|\.(jks|keystore|p12|pfx|pem|key|p8|pkcs8|ppk)$|^(HEAD|entries|wc\.db|requires|workspace\.xml|settings\.json|launch\.json)$/i.test(
     name,

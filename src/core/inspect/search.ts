@@ -9,9 +9,10 @@ import { Locator } from '../search/locate.js';
 import { type Mark, RUN } from '../search/marks.js';
 import type { Matcher } from '../search/matcher.js';
 import { matcherFor } from '../search/matcher-for.js';
-import { Retained, type Window } from '../search/retained.js';
+import { Retained } from '../search/retained.js';
 import type { Runs } from '../search/runs.js';
 import { DATA_URI, type MarkHit, type Scan, ScanRecorder, settled } from '../search/scan.js';
+import type { Window } from '../search/stretch.js';
 import { hashed } from '../text/hash.js';
 import type { Position } from '../text/positions.js';
 import { dataUriMarks } from '../unpack/data-uri.js';
@@ -97,7 +98,7 @@ export interface ArtifactResult {
 /** A public value that is there. `origin` is the source that brought it, if contents were asked for. */
 export type PresentValue = ValueHit & { inside: readonly string[]; origin?: Origin };
 
-/** A scan of bytes that streamed by, with those around its hits. */
+/** The scan of a stream, with the bytes around its hits. */
 interface StreamScan extends Scan {
   retained: Retained;
 }
@@ -243,7 +244,7 @@ export class ArtifactSearch {
     }
   }
 
-  /** The bytes around a hit of an embedded file that the rules look at. */
+  /** The byte range around a hit of an embedded file that the rules read. */
   windowOf({ needle, kind, start, end }: MarkHit): Window {
     if (kind === RUN || kind === TOKEN) return tokenWindow({ kind, start, end });
     if (kind !== VALUE && kind !== ANCHOR) return { from: start - RULE_REACH, to: end + RULE_REACH };
@@ -374,7 +375,7 @@ class ArtifactVisit {
     });
   }
 
-  /** The bytes around hits. If too many were to be retained, the embedded file is streamed once more. */
+  /** The bytes around hits. Streams the embedded file again if they exceed what is retained. */
   async #around(member: Member, scan: StreamScan): Promise<Pick<Retained, 'read'>> {
     const windows = scan.hits.map((hit) => this.search.windowOf(hit));
     if (windows.every((one) => scan.retained.covers(one))) return scan.retained;
@@ -515,7 +516,7 @@ function isWanted(names: FileNames, inspected: Inspected): boolean {
   return artifactRules.some(({ wants }) => wants?.(names, inspected) === true);
 }
 
-/** A class: it is made for every file. Few rules need the path, which takes longer to make than most rules do. */
+/** The names of an artifact. The path is computed on demand: few rules need it, and it costs more than most rules. */
 class ArtifactNames implements FileNames {
   readonly fileName: string;
   readonly #artifact: Artifact;
@@ -552,7 +553,7 @@ function positionsIn(chunks: Iterable<Uint8Array>, offsets: readonly number[]): 
   return locator.positions;
 }
 
-/** The lines of an embedded file are counted only if something is reported in it. */
+/** Positions in an embedded file, which is streamed again for them. Only findings need positions. */
 async function positionsInStream(member: Member, offsets: readonly number[]): Promise<Position[]> {
   const locator = new Locator(offsets);
   try {
@@ -561,7 +562,7 @@ async function positionsInStream(member: Member, offsets: readonly number[]): Pr
       if (locator.done) break;
     }
   } catch {
-    // Reported by the walk; the hits are before the damage.
+    // The walk reports the damage, and all hits precede it.
   }
   return locator.positions;
 }

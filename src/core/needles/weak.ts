@@ -39,7 +39,7 @@ export function weakness(value: string): string | undefined {
   return undefined;
 }
 
-/** Whether a text has so many different characters, most of which are among its first. */
+/** Whether a text has at least `count` different characters. Most texts reach that after a few, so it stops early. */
 function hasDifferent(text: string, count: number): boolean {
   const seen = new Set<string>();
   for (const character of text) if (seen.add(character).size >= count) return true;

@@ -1,9 +1,6 @@
-import textWidth from '../text/width.js';
+import cells from '../text/width.js';
 
-/** Width of a text in terminal cells; wide characters take two, colours none. */
-export function cells(text: string): number {
-  return textWidth(text);
-}
+export { cells };
 
 /** Breaks a text between words so that no line is wider than `width`; a longer word stays whole. */
 export function wrap(text: string, width: number): string[] {

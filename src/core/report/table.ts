@@ -40,7 +40,7 @@ function rowLine(row: readonly string[], widths: readonly number[]): string {
 // biome-ignore lint/suspicious/noControlCharactersInRegex: the codes of colours begin with one
 const colour = /\x1b\[[\d;]*m/g;
 
-/** Only colours around all of the cell are kept. */
+/** Keeps colours that surround the whole cell, and drops others. */
 function cut(cell: string, width: number): string {
   const text = cell.replace(colour, '');
   const at = cell.indexOf(text);

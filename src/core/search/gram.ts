@@ -1,4 +1,4 @@
-/** Four bytes as one number, the first in its lowest bits, with a sign. */
+/** Four bytes as a signed 32-bit integer, little-endian. */
 export function gramAt(bytes: Uint8Array, at: number): number {
   return (
     (bytes[at] as number) |

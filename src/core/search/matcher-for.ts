@@ -6,7 +6,7 @@ import { sampledGrams } from './sampled-grams.js';
 /**
  * The fastest matcher that runs here: the kernel in WebAssembly, or its twin where a host forbids that.
  * @param runs runs of token characters to report as hits too, under the number after the last needle
- * @param inputBytes how much will be searched, about; for little, tables that are made sooner and search slower are better
+ * @param inputBytes approximate size of the input; a small one gets tables that are faster to build and slower to search
  */
 export function matcherFor(
   needles: readonly Uint8Array[],

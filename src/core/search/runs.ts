@@ -30,7 +30,7 @@ export const kindOfByte: Uint8Array = Uint8Array.from({ length: 256 }, (_, byte)
   return [0x2d, 0x5f, 0x2b, 0x2f].includes(byte) ? (SIGN as number) : 0;
 });
 
-/** The marks as a search looks them up. */
+/** A hash table of marks. */
 export interface MarkTable {
   /** A byte for each slot: 0, or the number of the mark in {@link grams}, counted from 1; or {@link ANY_MARK}. */
   slots: Uint8Array;
@@ -38,7 +38,7 @@ export interface MarkTable {
   grams: Uint32Array;
 }
 
-/** Of a slot that several marks share, and of marks that are too many to be numbered: any text there counts as a mark. */
+/** Several marks share the slot, or its mark has no number: every text with this slot counts as a mark. */
 const ANY_MARK = 255;
 
 export function markTable(marks: readonly string[]): MarkTable {

@@ -42,13 +42,13 @@ export class ScanRecorder {
   /** @param kinds the kind of each mark */
   constructor(readonly kinds: readonly string[]) {}
 
-  /** Begins another input. Most have no hits, so their empty scan serves the next ones too, unless it was taken. */
+  /** Starts the next input. Reuses the scan of an input without hits. */
   restart(): void {
     if (this.scan.counts.size > 0) this.take();
     else this.scan.bytes = 0;
   }
 
-  /** The scan, for somebody who keeps it. */
+  /** Returns the scan to a caller that stores it: the next input gets a new one. */
   take(): Scan {
     const { scan } = this;
     this.scan = emptyScan();

@@ -1,4 +1,4 @@
-/** A text as a part of a regular expression that matches it alone. */
+/** Escapes a text for a regular expression. */
 export function literal(text: string): string {
   return text.replace(/[.*+?^${}()|[\]\\]/g, '\\$&');
 }

@@ -1,4 +1,4 @@
-/** A value that is made when it is first asked for. */
+/** Computes a value on first use, and caches it. */
 export function once<T>(make: () => T): () => T {
   let made: { value: T } | undefined;
   return () => {

@@ -19,7 +19,7 @@ export function shapeOf(value: string): TokenShape | undefined {
   );
 }
 
-/** One expression for the marks of all shapes: most values have none. */
+/** Matches the marks of all shapes, to reject most values at once. */
 const anyMark = once(() => {
   const marks = new Set(tokenShapes.flatMap((shape) => shape.marks));
   return new RegExp([...marks].map(literal).join('|'));

@@ -56,7 +56,7 @@ export interface Format {
   streams?: true;
   /** Whether its raw bytes contain its content in a searched encoding: then it is unpacked only after a hit. */
   isText?: true;
-  /** The first bytes that its files may have; absent if any. Most files are asked for no format that has them. */
+  /** Possible first bytes of its files; absent if any byte is possible. Other files skip the format. */
   firstBytes?: readonly number[];
   /**
    * Recognised by bytes, not by name, if the format has a mark.

@@ -25,7 +25,7 @@ const formats: readonly Format[] = [
   opaque,
 ];
 
-/** By the first byte of a file: the formats that it may have; the last is for an empty file. */
+/** Possible formats by the first byte of a file; the last entry is for empty files. */
 const byFirstByte: (readonly Format[] | undefined)[] = Array(257);
 const EMPTY = 256;
 

@@ -1,5 +1,5 @@
 import { parseEnvFile } from '../../envfile/parse.js';
-import { isEnvLike, mayBeEnvLike, valueFileOf } from '../../files/value-files.js';
+import { isEnvLike, mayBeEnvLike } from '../../files/value-files.js';
 import type { RawFinding } from '../../findings/finding.js';
 import { placeBetween } from '../../findings/place.js';
 import { limits } from '../../limits/index.js';
@@ -53,7 +53,7 @@ export const envFiles: ArtifactRule = {
 
 /** Whether a file's name is that of an env file with values. */
 function isNamed(fileName: string): boolean {
-  return mayBeEnvLike(fileName) && isEnvLike(fileName) && valueFileOf(fileName)?.kind !== 'example';
+  return mayBeEnvLike(fileName) && isEnvLike(fileName);
 }
 
 function statement(

@@ -158,7 +158,7 @@ const escapes: readonly ((hex: string, code: string) => string)[] = [
   (hex) => `%${hex}`,
 ];
 
-/** A stretch of characters whose codes have no letters, which have two cases, in hexadecimal. */
+/** Characters whose hexadecimal codes contain no letters, and so have one spelling. */
 const withoutLetters = new RegExp(`[0-9@-IP-Y\`-ip-y]{${ESCAPED}}`);
 
 /** Some characters of an anchor, each escaped: those whose codes have no letters if possible, which would have two cases. */

@@ -67,10 +67,10 @@ export function wasmGrams(
 
 type Stride = 2 | 4 | 8;
 
-/** Measured, in nanoseconds: to put a window into the tables, and to probe one place of the text. */
+/** Measured cost in nanoseconds: adding a window to the tables, and probing one offset of the text. */
 const [PER_WINDOW, PER_PROBE] = [300, 2];
 
-/** A needle has as many windows as the stride is long; a shorter stride has more places to probe. */
+/** A needle has one window per residue of the stride; a shorter stride probes more offsets. */
 function strideFor(shortest: number, needles: number, inputBytes: number): Stride {
   const longest: Stride = shortest >= 10 ? 8 : shortest >= 6 ? 4 : 2;
   const cost = (stride: Stride) => needles * stride * PER_WINDOW + (inputBytes / stride) * PER_PROBE;

@@ -16,7 +16,7 @@ interface Lists {
 export const sourceMap: Format = {
   name: 'source map',
   isText: true,
-  // { and ) of the line that keeps it from being run as a script.
+  // `{`, or `)` of the prefix that prevents script inclusion.
   firstBytes: [0x7b, 0x29],
   recognise: (head, name) =>
     (hasMark(head, '{') || hasMark(head, ")]}'")) &&

@@ -29,7 +29,7 @@ export const tar: Format = {
  */
 function isOldHeader(head: Uint8Array): boolean {
   if (head.length < 512 || head[0] === 0 || (head[154] as number) > 0x20) return false;
-  // Asked for every file: most have something else there.
+  // Rejects most files before the regular expression.
   for (let at = 148; at < 153; at++) if (!isOctal(head[at] as number)) return false;
   if (!/^[ 0-7]{5,7}[ \0]{1,3}$/.test(latin1(head, 148, 156))) return false;
   let sum = 8 * 0x20;

@@ -34,7 +34,7 @@ let hitCount: u32;
 const ENTRY: usize = 12;
 const WINDOW: usize = 12;
 
-/** In a window's offset: the further bytes are those before it, not after; or the needle has none. */
+/** Flags in a window's offset: the extra bytes precede the window instead of following it; the needle has no extra bytes. */
 const BEFORE: u32 = 0x8000_0000;
 const ALONE: u32 = 0x4000_0000;
 const OFFSET: u32 = 0x3fff_ffff;
@@ -100,7 +100,7 @@ function passes(gram: u32): bool {
 
 /** The entry of a gram, or the free one where it would go. */
 function entryOf(gram: u32): usize {
-  // The upper bits: the lower ones depend on the gram's first bytes alone, which in text are alike.
+  // The lower bits of the product depend only on the gram's first bytes, which are similar in text.
   let at = (gram * 0xc2b2ae35) >>> tableShift;
   let entry = table + (at as usize) * ENTRY;
   while (load<u32>(entry, 4) !== 0 && load<u32>(entry) !== gram) {
@@ -187,7 +187,7 @@ export function build(count: u32, stride: u32): void {
         continue;
       }
       if (residue + stride + GRAM > length) {
-        // There is no choice.
+        // Only one window fits.
         add(load<u32>(bytes + residue), needle, residue);
         continue;
       }
@@ -217,7 +217,7 @@ function same(a: usize, b: usize, length: usize): bool {
   return true;
 }
 
-/** Puts the windows of each gram beside each other: a search reads them together. */
+/** Stores the windows of each gram in one contiguous list, which `verify` reads sequentially. */
 function gather(): void {
   let to = lists;
   for (let slot: u32 = 0; slot <= tableMask; slot++) {
