@@ -15,9 +15,10 @@ import { defaultPrefixes } from '../toolchains/toolchain.js';
 import type { Bundle, Contract, Layer, Stage, Variable } from './contract.js';
 import { settleHost } from './host-schema.js';
 import { type ContractProblem, crossCheck, describeIssues } from './problems.js';
+import type { QuickNode } from './quick-yaml.js';
 import { ContractQuotes } from './quote.js';
 import { contractSchema, type RawContract } from './schema.js';
-import { readYaml } from './yaml.js';
+import { type ReadYaml, readYaml } from './yaml.js';
 
 export interface ParsedContract {
   /** Absent when there are findings: a contract that is partly understood is not used. */
@@ -32,7 +33,7 @@ export interface ParsedContract {
  */
 export function parseContract(text: string, path: string): ParsedContract {
   const read = readYaml(text);
-  const source = new ContractSource(text, path, read.document);
+  const source = new ContractSource(text, path, read);
   if (read.problems.length > 0) {
     const findings = read.problems.map(({ message, remedy, start, end }) =>
       source.finding('contract/unreadable', message, remedy, start, end),
@@ -184,16 +185,16 @@ class ContractSource {
   readonly #bytes: Buffer;
   readonly #isAscii: boolean;
   readonly #quotes: ContractQuotes;
-  readonly document: Document;
+  readonly #read: ReadYaml;
   #variables: Map<string, number> | undefined;
 
   constructor(
     readonly text: string,
     readonly path: string,
-    given: Document | undefined,
+    read: ReadYaml,
   ) {
-    this.document = given ?? new Document();
-    this.#quotes = new ContractQuotes(text, given);
+    this.#read = read;
+    this.#quotes = new ContractQuotes(text, read.document);
     this.#bytes = Buffer.from(text);
     this.#lines = new LineMap(this.#bytes);
     this.#isAscii = this.#bytes.length === text.length;
@@ -220,20 +221,36 @@ class ContractSource {
     };
   }
 
-  /** The place of each variable's key; collected once, because the YAML library searches the whole map for each. */
+  /** Made only when a finding, or what the quick parser does not read, needs it. */
+  get document(): Document {
+    return this.#read.document() ?? new Document();
+  }
+
   variablePosition(name: string): Position {
+    const quick = this.#quick(['variables', name]);
+    if (quick) return this.#position(quick.key);
+    // Collected once, because the library searches the whole map for each.
     this.#variables ??= keyOffsets(this.document.get('variables', true));
     return this.#position(this.#variables.get(name) ?? 0);
   }
 
   keyPosition(path: readonly PropertyKey[]): Position {
-    return this.#position(this.#range(path, true)[0]);
+    return this.#position(this.#quick(path)?.key ?? this.#range(path, true)[0]);
+  }
+
+  #quick(path: readonly PropertyKey[]): QuickNode | undefined {
+    let node = this.#read.places;
+    for (const key of path) node = node?.children?.get(String(key));
+    return node;
   }
 
   /** A default as it is written: `1.0` is not to become `1` on its way through a number. */
   scalarText(path: readonly PropertyKey[], value: string | number | boolean): string {
+    if (typeof value === 'string') return value;
+    const quick = this.#quick(path);
+    if (quick) return this.text.slice(quick.start, quick.end);
     const node = this.document.getIn(path, true);
-    return typeof value !== 'string' && isScalar(node) && node.source ? node.source : String(value);
+    return isScalar(node) && node.source ? node.source : String(value);
   }
 
   #position(offset: number): Position {

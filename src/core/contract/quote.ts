@@ -34,12 +34,14 @@ export class ContractQuotes {
 
   constructor(
     readonly text: string,
-    readonly document: Document | undefined,
+    readonly document: () => Document | undefined,
   ) {}
 
   /** Computed for the first finding: most contracts have none. */
   get #shown(): Range[] {
-    this.#ranges ??= this.document ? shownRanges(this.document, this.text) : [];
+    if (this.#ranges) return this.#ranges;
+    const document = this.document();
+    this.#ranges = document ? shownRanges(document, this.text) : [];
     return this.#ranges;
   }
 

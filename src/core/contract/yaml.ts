@@ -1,6 +1,8 @@
 import { type Document, isAlias, isScalar, type Node, parseDocument, visit } from 'yaml';
 import { limits } from '../limits/index.js';
+import { once } from '../text/once.js';
 import { table } from '../text/table.js';
+import { type QuickNode, readQuickly } from './quick-yaml.js';
 
 /** A YAML syntax error. Offsets are UTF-16 code units. */
 export interface YamlProblem {
@@ -11,8 +13,10 @@ export interface YamlProblem {
 }
 
 export interface ReadYaml {
-  /** Absent if the text cannot be parsed at all. */
-  document?: Document;
+  /** The tree with the places and sources of all nodes. Gives nothing if the text cannot be parsed at all. */
+  document: () => Document | undefined;
+  /** The places of nodes, if there are no problems and the text needs no document for them. */
+  places?: QuickNode;
   data?: unknown;
   problems: YamlProblem[];
 }
@@ -63,28 +67,41 @@ const messages: Readonly<Record<string, string>> = table({
 
 /** Parses YAML 1.2. Never throws: endless aliases and nesting are problems like any other. */
 export function readYaml(text: string): ReadYaml {
-  if (isTooDeep(text)) return { problems: [tooDeep] };
-  let document: Document;
-  try {
-    document = parseDocument(text, { prettyErrors: false, uniqueKeys: false });
-  } catch {
-    // The parser calls itself for each level.
-    return { problems: [tooDeep] };
-  }
+  if (isTooDeep(text)) return { document: () => undefined, problems: [tooDeep] };
+  const quick = readQuickly(text);
+  return quick
+    ? { document: once(() => documentOf(text)), places: quick.root, data: quick.data, problems: [] }
+    : readThoroughly(text);
+}
+
+/** Parses YAML with every feature, and tells what is wrong. A text of usual depth and size. */
+export function readThoroughly(text: string): ReadYaml {
+  const read = documentOf(text);
+  const document = () => read;
+  if (!read) return { document, problems: [tooDeep] };
   // What the parser only warns of, such as an unknown tag, is an error in a contract.
-  const problems = [...document.errors, ...document.warnings].map(({ code, pos: [start, end] }) => ({
+  const problems = [...read.errors, ...read.warnings].map(({ code, pos: [start, end] }) => ({
     message: messages[code] ?? 'not valid YAML from here on',
     remedy: fixYaml,
     start,
     end,
   }));
   if (problems.length > 0) return { document, problems };
-  const unusable = [...unknownAliases(document), ...prototypeKeys(document), ...keysTwice(document)];
+  const unusable = [...unknownAliases(read), ...prototypeKeys(read), ...keysTwice(read)];
   if (unusable.length > 0) return { document, problems: unusable };
   try {
-    return { document, data: document.toJS({ maxAliasCount: MOST_ALIASES }), problems: [] };
+    return { document, data: read.toJS({ maxAliasCount: MOST_ALIASES }), problems: [] };
   } catch {
-    return { document, problems: [tooManyAliases(document)] };
+    return { document, problems: [tooManyAliases(read)] };
+  }
+}
+
+function documentOf(text: string): Document | undefined {
+  try {
+    return parseDocument(text, { prettyErrors: false, uniqueKeys: false });
+  } catch {
+    // The parser calls itself for each level.
+    return undefined;
   }
 }
 
