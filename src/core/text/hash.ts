@@ -5,7 +5,7 @@ function crypto(): typeof import('node:crypto') {
 
 /** SHA-256 (FIPS 180-4) in hexadecimal. */
 export function sha256(data: string | Uint8Array): string {
-  return crypto().createHash('sha256').update(data).digest('hex');
+  return crypto().hash('sha256', data);
 }
 
 /** SHA-384 (FIPS 180-4). */
