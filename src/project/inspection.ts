@@ -185,6 +185,7 @@ export class Inspection {
       facts: bundle && bundleFacts(bundle),
       untouched: untouchedFiles(stored?.receipt),
     };
+    let next = this.#artifactOf(files[0]);
     for (const [index, { path, audience, bytes }] of files.entries()) {
       if (this.parts.work.isStopped || Date.now() > this.#until)
         return this.#leftOut(
@@ -192,14 +193,16 @@ export class Inspection {
           bundle,
         );
       this.parts.work.begin(bytes);
-      const artifact = new FileArtifact(path, audience, this.parts.paths, this.parts.ahead);
+      const artifact = next as FileArtifact;
+      next = this.#artifactOf(files[index + 1]);
       const inspected = new InspectedFile(artifact, ofGroup);
-      const result = await this.#artifact(artifact, inspected);
+      const result = await this.#artifact(artifact, inspected, next);
       if (result && this.parts.withContents) this.#list(artifact, bundle, { ...result, bytes });
       if (audience === 'cache') continue;
       for (const { owner } of result?.present ?? []) present.add(owner.variable);
       for (const { inside, sha256 } of result?.digests ?? []) members.push({ path, inside, sha256 });
     }
+    this.parts.search.forget();
     this.#fileNames(files, bundle);
     if (isFirst) this.#repositories(skipped, bundle);
     if (bundle) this.#dropOwnLiterals(bundle, present);
@@ -298,10 +301,18 @@ export class Inspection {
     }
   }
 
-  async #artifact(artifact: FileArtifact, inspected: Inspected): Promise<ArtifactResult | undefined> {
+  #artifactOf(file: ArtifactGroup['files'][number] | undefined): FileArtifact | undefined {
+    return file && new FileArtifact(file.path, file.audience, this.parts.paths, this.parts.ahead);
+  }
+
+  async #artifact(
+    artifact: FileArtifact,
+    inspected: Inspected,
+    next: FileArtifact | undefined,
+  ): Promise<ArtifactResult | undefined> {
     const { search } = this.parts;
     try {
-      const result = await search.search(artifact, inspected);
+      const result = await search.search(artifact, inspected, next);
       this.#findings.push(...result.findings);
       this.#coverage.files++;
       this.#coverage.members += result.members;
@@ -422,6 +433,7 @@ export class Inspection {
   #leftOut([first = '', ...others]: readonly string[], bundle: Bundle | undefined): void {
     const rest = `and ${count(others.length, 'more file')}${bundle ? ` of ${bundle.name}` : ''} were`;
     const because = `${others.length === 0 ? 'was' : rest} not read`;
+    this.parts.search.forget();
     this.#coverage.unread.push(this.#unread({ path: first, because }));
   }
 

@@ -201,6 +201,23 @@ describe('in containers', () => {
   const places = (findings: Inside[]) =>
     findings.map(({ place }) => `${[place.path, ...place.inside].join(' » ')} ${place.line}:${place.column}`);
 
+  test('in every one of many compressed files, after a damaged one too', () => {
+    // Long enough to be inflated while the file before it is searched.
+    const padding = Array.from({ length: 9000 }, (_, index) => `ferry ${index * 7919}`).join('\n');
+    const names = Array.from({ length: 12 }, (_, index) => `dist/${String(index).padStart(2, '0')}.js.gz`);
+    const files = names.map((name, index): [string, Buffer] => [name, gzipSync(`${padding}${index}\n${key}`)]);
+    const damaged = files[5]?.[1] as Buffer;
+    const project = ferryProject({
+      ...Object.fromEntries(files),
+      'dist/05.js.gz': damaged.subarray(0, damaged.length - 200),
+      'dist/06.txt': key,
+    });
+    const { report } = project.json(inspect);
+    const found = report.findings.map((one: Said) => one.place?.path);
+    expect(found.sort()).toEqual([...names.filter((name) => !name.includes('05')), 'dist/06.txt'].sort());
+    expect(report.coverage.unread).toEqual([{ path: 'dist/05.js.gz', inside: ['05.js'], because: 'is damaged' }]);
+  });
+
   test('precompressed files of a site, with places in their content', () => {
     const project = ferryProject({
       'dist/a.js.gz': gzipSync(script),

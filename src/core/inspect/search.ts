@@ -16,7 +16,15 @@ import type { Window } from '../search/stretch.js';
 import { hashed } from '../text/hash.js';
 import type { Position } from '../text/positions.js';
 import { dataUriMarks } from '../unpack/data-uri.js';
-import { type Glimpse, glimpseOf, glimpseOfBytes, type Member, type Stored, wholeOf } from '../unpack/format.js';
+import {
+  type Format,
+  type Glimpse,
+  glimpseOf,
+  glimpseOfBytes,
+  type Member,
+  type Stored,
+  wholeOf,
+} from '../unpack/format.js';
 import { formatOf } from '../unpack/index.js';
 import { Budget, Interrupted, type Limits, usualLimits } from '../unpack/limits.js';
 import { memberAt } from '../unpack/member.js';
@@ -123,6 +131,8 @@ export class ArtifactSearch {
   #parsed = 0;
   /** Bytes of the last read of a scan, which are still in the matcher's window. */
   #lastRead = 0;
+  /** The next artifact, if it was opened before its turn. */
+  #begun: { artifact: Artifact; source: ArtifactSource } | undefined;
 
   constructor(
     readonly plan: SearchPlan,
@@ -137,9 +147,10 @@ export class ArtifactSearch {
 
   /**
    * Searches an artifact and everything embedded in it.
+   * @param next the artifact that will be searched next, whose content may begin to be inflated meanwhile
    * @throws Interrupted if the search is stopped; the provider's error if the artifact cannot be read
    */
-  async search(artifact: Artifact, inspected: Inspected): Promise<ArtifactResult> {
+  async search(artifact: Artifact, inspected: Inspected, next?: Artifact): Promise<ArtifactResult> {
     const ahead = await artifact.scanAhead?.(this.#isStopped);
     if (await this.#isStopped(0)) throw new Interrupted();
     const isDone =
@@ -148,20 +159,47 @@ export class ArtifactSearch {
       ahead.scan.dataUris.length === 0 &&
       !ahead.isContainer;
     if (isDone) return emptyResult(ahead.scan.bytes);
-    const source = artifact.open();
+    const source = this.#open(artifact);
     try {
       const isCurrent = ahead?.version === source.version && ahead.scan.bytes === source.size;
       if (!isCurrent && source.isHole) return emptyResult(source.size);
-      if (isCurrent) return await new ArtifactVisit(this, artifact, source, inspected).visit(ahead.scan);
+      if (isCurrent) return await new ArtifactVisit(this, artifact, source, inspected, next).visit(ahead.scan);
       const scan = await this.#scan(source);
       const { window } = this.#table.matcher;
       // A small file is still in memory, so recognising its format needs no second read.
       const isInMemory = scan.bytes === source.size && scan.bytes === this.#lastRead;
       const glimpse = isInMemory ? glimpseOfBytes(window.subarray(0, scan.bytes)) : undefined;
-      return await new ArtifactVisit(this, artifact, source, inspected).visit(scan, glimpse);
+      return await new ArtifactVisit(this, artifact, source, inspected, next).visit(scan, glimpse);
     } finally {
       source.close();
     }
+  }
+
+  /** Compressed twins of a build's files follow each other, so one is inflated while the one before it is searched. */
+  begin(next: Artifact, format: Format): void {
+    try {
+      const source = next.open();
+      this.#begun = { artifact: next, source };
+      format.begin?.(source);
+    } catch {
+      // Reported at its turn.
+    }
+  }
+
+  /** Closes what was begun and will not be searched. */
+  forget(): void {
+    this.#begun?.source.close();
+    this.#begun = undefined;
+  }
+
+  #open(artifact: Artifact): ArtifactSource {
+    const begun = this.#begun;
+    if (begun?.artifact !== artifact) {
+      this.forget();
+      return artifact.open();
+    }
+    this.#begun = undefined;
+    return begun.source;
   }
 
   /** The public values in the artifact's own bytes, without unpacking it. */
@@ -298,6 +336,7 @@ class ArtifactVisit {
     readonly artifact: Artifact,
     readonly source: ArtifactSource,
     readonly inspected: Inspected,
+    readonly next: Artifact | undefined,
   ) {}
 
   /** @param glimpse of the artifact, valid until the next scan */
@@ -307,6 +346,7 @@ class ArtifactVisit {
     if (!isWhole) this.#unread([], `takes longer than ${search.limits.fileSeconds} seconds to read`);
     const format = formatOf(glimpse ?? glimpseOf(source), artifact.fileName);
     const isPlain = scan.dataUris.length === 0 && format === undefined;
+    if (format?.begin && this.next && endingOf(this.next) === endingOf(artifact)) search.begin(this.next, format);
     const stored = isWhole && !isPlain ? await this.#unpack(scan) : [];
     if (source.hasChanged) this.#unread([], 'changed while it was read');
     this.#result.bytes += scan.bytes;
@@ -529,6 +569,10 @@ class ArtifactNames implements FileNames {
   get path(): string {
     return this.#artifact.name;
   }
+}
+
+function endingOf({ fileName }: Artifact): string {
+  return fileName.slice(fileName.lastIndexOf('.'));
 }
 
 function namesIn({ fileName, where }: Content): FileNames {

@@ -5,6 +5,8 @@ const MOST_BYTES = 4 * 2 ** 20;
 
 /** Keeps the bytes around hits while a stream is scanned, so that rules read them without a second pass. */
 export class Retained {
+  /** The first chunk, which is all of most streams and needs no copy. */
+  #first: Stretch | undefined;
   readonly #stretches: Stretch[] = [];
   /** The longest stretch for each start offset. Most reads match one exactly, and there can be thousands. */
   readonly #byStart = new Map<number, Stretch>();
@@ -19,6 +21,7 @@ export class Retained {
   add(chunk: Uint8Array, windows: readonly Window[]): void {
     const start = this.#offset;
     this.#offset += chunk.length;
+    if (start === 0) this.#first = { from: 0, bytes: chunk };
     for (const one of this.#open) fill(one, chunk, start);
     this.#open = this.#open.filter((one) => endOf(one) > this.#offset);
     for (const window of windows) this.#keep(window, chunk, start);
@@ -30,6 +33,7 @@ export class Retained {
     const first = Math.max(0, from);
     const before = start - this.#previous.length;
     if (to <= first || first < before || this.#bytes + to - first > MOST_BYTES) return;
+    if (this.#isInFirst(to)) return;
     const known = this.#byStart.get(first) ?? this.#stretches.at(-1);
     if (known && known.from <= first && to <= endOf(known)) return;
     const stretch = stretchFor({ from: first, to });
@@ -48,11 +52,18 @@ export class Retained {
 
   /** The retained bytes of a window; fewer at the end of the stream. */
   read(from: number, to: number): Uint8Array {
-    const found = this.#around(from, to) ?? this.#stretches.find((one) => one.from <= from && from < endOf(one));
+    const found =
+      this.#around(from, to) ??
+      [...this.#stretches, ...(this.#first ? [this.#first] : [])].find((one) => one.from <= from && from < endOf(one));
     return found ? partOf(found, from, Math.min(to, this.#offset)) : new Uint8Array(0);
   }
 
+  #isInFirst(to: number): boolean {
+    return this.#first !== undefined && to <= endOf(this.#first);
+  }
+
   #around(from: number, to: number): Stretch | undefined {
+    if (this.#isInFirst(to)) return this.#first;
     const known = this.#byStart.get(from);
     return known && to <= endOf(known)
       ? known

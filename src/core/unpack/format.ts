@@ -64,6 +64,8 @@ export interface Format {
    *   is not at the beginning
    */
   recognise(head: Uint8Array, name: string, glimpse: Glimpse): boolean;
+  /** Starts what takes long before the members of a source are asked for. It may turn out to be no such container. */
+  begin?(source: Source): void;
   /**
    * @param name of the container, for members that are named after it
    * @throws if the container itself is damaged, not only a member

@@ -1,5 +1,6 @@
 import { byteSize } from '../text/display.js';
 import { around, dataUris, inOrder } from './data-uri.js';
+import { WHOLE_INFLATED } from './decompress.js';
 import {
   type Format,
   type Glimpse,
@@ -134,8 +135,8 @@ async function visit<Found extends Interest>(
   return true;
 }
 
-/** Of a member that is no larger the bytes are kept for the closer looks. */
-const REMEMBERED = 4 * 2 ** 20;
+/** Of a member that is no larger the bytes are kept for the closer looks. What is inflated at once is in memory anyway. */
+const REMEMBERED = WHOLE_INFLATED;
 
 function remembered(member: Member): Member {
   let kept: Uint8Array[] | undefined;
@@ -162,7 +163,10 @@ function remembered(member: Member): Member {
 class Tap {
   /** Why the bytes ended before their end. */
   stopped: unknown;
-  #head = Buffer.alloc(0);
+  /** The first {@link HEAD_BYTES}. */
+  #head: Uint8Array = new Uint8Array(0);
+  /** The chunks of the head, until it tells whether all are kept. */
+  #first: Uint8Array[] = [];
   #kept: Uint8Array[] | undefined;
   #size = 0;
   #tail: Uint8Array[] = [];
@@ -186,7 +190,7 @@ class Tap {
     } catch (error) {
       this.stopped = error;
     }
-    if (this.#kept === undefined && this.#isKept()) this.#kept = [this.#head];
+    if (this.#kept === undefined && this.#first.length > 0 && this.#isKept()) this.#kept = this.#first;
   }
 
   /** The member as something that others are in; undefined if nothing is. */
@@ -210,9 +214,10 @@ class Tap {
 
   /** Of the whole member, when it was gone through. */
   #glimpse(): Glimpse {
-    const tail = Buffer.concat(this.#tail);
+    const [only, ...more] = this.#tail;
+    const tail = only && more.length === 0 ? only : Buffer.concat(this.#tail);
     const end = tail.subarray(Math.max(0, tail.length - TAIL_BYTES));
-    const head = this.#head.subarray(0, HEAD_BYTES);
+    const head = this.#head;
     return {
       head,
       tail: end,
@@ -241,9 +246,12 @@ class Tap {
       if (this.#size <= this.budget.limits.innerBytes) this.#kept.push(chunk);
       else this.#kept = [];
     } else if (this.#head.length < HEAD_BYTES) {
-      this.#head = Buffer.concat([this.#head, chunk]);
-      if (this.#head.length >= HEAD_BYTES && this.#isKept()) this.#kept = [this.#head];
-      else if (this.#head.length >= HEAD_BYTES) this.#head = this.#head.subarray(0, HEAD_BYTES);
+      this.#first.push(chunk);
+      const rest = chunk.subarray(0, HEAD_BYTES - this.#head.length);
+      this.#head = this.#head.length === 0 ? rest : Buffer.concat([this.#head, rest]);
+      if (this.#head.length < HEAD_BYTES) return;
+      if (this.#isKept()) this.#kept = this.#first;
+      this.#first = [];
     }
   }
 }

@@ -1,34 +1,46 @@
-import { type Codec, decompressed } from '../decompress.js';
+import { type Codec, Compressed } from '../decompress.js';
 import { type Format, hasMark, isBinary, type Source } from '../format.js';
+import { zlib } from '../zlib.js';
 
-/** Younger versions of Node.js have more than its types say. */
-type Zlib = typeof import('node:zlib') & {
-  createZstdDecompress?: Codec['stream'];
-  zstdDecompressSync?: Codec['whole'];
-};
+interface Details {
+  /** How long the header of a source is. */
+  headerOf?: (source: Source) => number;
+  /** How large the content of a source says that it is. */
+  sizeOf?: (source: Source) => number | undefined;
+  firstBytes?: readonly number[];
+}
 
 /** Streams of one compressed thing, which is named as the file is without the ending. */
 function compressed(
   name: string,
   ending: RegExp,
   recognise: Format['recognise'],
-  codecOf: (zlib: Zlib) => Codec | undefined,
-  { headerOf = () => 0, firstBytes }: { headerOf?: (source: Source) => number; firstBytes?: readonly number[] } = {},
+  codecOf: (from: ReturnType<typeof zlib>) => Codec | undefined,
+  { headerOf = () => 0, sizeOf = () => undefined, firstBytes }: Details = {},
 ): Format {
+  const begun = new WeakMap<Source, Compressed>();
+  const contentOf = (source: Source) => {
+    const codec = codecOf(zlib());
+    return codec && new Compressed(() => source.chunks(), source.size, codec, sizeOf(source));
+  };
   return {
     name,
     ...(firstBytes && { firstBytes }),
     recognise,
+    begin(source: Source) {
+      const content = contentOf(source);
+      content?.begin();
+      if (content) begun.set(source, content);
+    },
     async *members(source: Source, container: string) {
       const inner = innerName(container, ending);
-      // Loaded with the first of them.
-      const codec = codecOf(await import('node:zlib'));
-      if (!codec)
+      const all = begun.get(source) ?? contentOf(source);
+      if (!all)
         yield { name: inner, because: `is compressed with ${name}, which this version of Node.js cannot decompress` };
       else {
         const offset = headerOf(source);
         const stored = { offset, length: source.size - offset };
-        yield { name: inner, stored, chunks: () => decompressed(() => source.chunks(), source.size, codec) };
+        yield { name: inner, stored, chunks: () => all.chunks() };
       }
     },
   };
@@ -45,8 +57,8 @@ export const gzip = compressed(
   'gzip',
   /\.gz$/i,
   (head) => hasMark(head, [0x1f, 0x8b, 8]),
-  (zlib) => ({ whole: zlib.gunzipSync, stream: zlib.createGunzip }),
-  { headerOf: gzipHeader, firstBytes: [0x1f] },
+  ({ gunzipSync, gunzip, createGunzip }) => ({ whole: gunzipSync, beside: gunzip, stream: createGunzip }),
+  { headerOf: gzipHeader, sizeOf: gzipSize, firstBytes: [0x1f] },
 );
 
 const LARGEST_HEADER = 64 * 1024;
@@ -61,12 +73,22 @@ function gzipHeader(source: Source): number {
   return flags & 2 ? at + 2 : at;
 }
 
+/** The last four bytes (2.3.1), which count the last member only, and not beyond four gigabytes. */
+function gzipSize(source: Source): number | undefined {
+  const { isStream, size } = source;
+  return isStream || size < 4 ? undefined : Buffer.from(source.read(size - 4, 4)).readUInt32LE();
+}
+
 /** Brotli (RFC 7932) has no mark, so its usual ending has to do. */
 export const brotli = compressed(
   'brotli',
   /\.br(otli)?$/i,
   (_, name) => /\.br(otli)?$/i.test(name),
-  (zlib) => ({ whole: zlib.brotliDecompressSync, stream: zlib.createBrotliDecompress }),
+  ({ brotliDecompressSync: whole, brotliDecompress: beside, createBrotliDecompress: stream }) => ({
+    whole,
+    beside,
+    stream,
+  }),
 );
 
 /** A zlib stream (RFC 1950) that is a file: its two bytes are a checksum of themselves, and text never begins so. */
@@ -78,7 +100,7 @@ export const zlibStream = compressed(
     head[0] === 0x78 &&
     [0x01, 0x5e, 0x9c, 0xda].includes(head[1] as number) &&
     isBinary(head.subarray(0, 256)),
-  (zlib) => ({ whole: zlib.inflateSync, stream: zlib.createInflate }),
+  ({ inflateSync, inflate, createInflate }) => ({ whole: inflateSync, beside: inflate, stream: createInflate }),
   { firstBytes: [0x78] },
 );
 
@@ -87,6 +109,7 @@ export const zstd = compressed(
   'zstd',
   /\.zst$/i,
   (head) => hasMark(head, [0x28, 0xb5, 0x2f, 0xfd]),
-  ({ zstdDecompressSync: whole, createZstdDecompress: stream }) => whole && stream && { whole, stream },
+  ({ zstdDecompressSync: whole, zstdDecompress: beside, createZstdDecompress: stream }) =>
+    whole && beside && stream && { whole, beside, stream },
   { firstBytes: [0x28] },
 );

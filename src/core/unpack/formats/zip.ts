@@ -1,5 +1,5 @@
 import type { Entry, RandomAccessReader, ZipFile } from 'yauzl';
-import { decompressed } from '../decompress.js';
+import { Compressed } from '../decompress.js';
 import {
   type Format,
   type Glimpse,
@@ -10,6 +10,7 @@ import {
   type Source,
   type Unreadable,
 } from '../format.js';
+import { zlib } from '../zlib.js';
 
 /** Stored and deflated members; others (APPNOTE, 4.4.5) need programs of their own. */
 const [STORED, DEFLATED] = [0, 8];
@@ -32,7 +33,7 @@ export const zip: Format = {
     let damage: unknown;
     if (end) {
       try {
-        yield* listed(end, source, covered);
+        yield* begun(listed(end, source, covered));
       } catch (error) {
         damage = error;
       }
@@ -86,7 +87,11 @@ function endRecord(source: Source): Ending | undefined {
   return { base, directory: base + offset, end: Math.min(end, source.size) };
 }
 
-async function* listed({ base, end }: Ending, whole: Source, covered: Range[]): AsyncIterable<Member | Unreadable> {
+async function* listed(
+  { base, end }: Ending,
+  whole: Source,
+  covered: Range[],
+): AsyncIterable<ListedMember | Unreadable> {
   // Loaded with the first archive.
   const yauzl = await import('yauzl');
   const source = base === 0 && end === whole.size ? whole : partOf(whole, base, end);
@@ -107,6 +112,25 @@ async function* listed({ base, end }: Ending, whole: Source, covered: Range[]): 
   }
 }
 
+type ListedMember = Member & { begin?(): void };
+
+/** Lets each member begin to be inflated while the one before it is searched. */
+async function* begun(members: AsyncIterable<ListedMember | Unreadable>): AsyncIterable<Member | Unreadable> {
+  let last: Member | Unreadable | undefined;
+  let damage: unknown;
+  try {
+    for await (const next of members) {
+      if ('begin' in next) next.begin?.();
+      if (last) yield last;
+      last = next;
+    }
+  } catch (error) {
+    damage = error;
+  }
+  if (last) yield last;
+  if (damage) throw damage;
+}
+
 /** A stretch of a source as one of its own. */
 function partOf(source: Source, start: number, end: number): Source {
   const size = end - start;
@@ -123,7 +147,7 @@ async function memberOf(
   entry: Entry,
   source: Source,
   base: number,
-): Promise<Member | Unreadable | undefined> {
+): Promise<ListedMember | Unreadable | undefined> {
   // Names come as bytes, and nothing is ever written to where they point.
   const name = decodedName(entry.fileName as unknown as Buffer);
   // A directory entry has no data; with data it is a file.
@@ -135,7 +159,8 @@ async function memberOf(
   try {
     const { fileDataStart: offset } = await file.readLocalFileHeaderPromise(entry, { minimal: true });
     const stored = { offset: base + offset, length: compressedSize };
-    return { name, stored, chunks: () => checked(source, offset, entry) };
+    const content = contentOf(source, offset, compressedSize, method, entry.uncompressedSize);
+    return { name, stored, begin: () => content.begin(), chunks: () => checked(content.chunks(), entry) };
   } catch {
     return { name, because: 'is damaged' };
   }
@@ -148,24 +173,35 @@ function decodedName(bytes: Buffer): string {
 }
 
 /** @throws if the checksum differs from the entry's */
-async function* checked(source: Source, offset: number, entry: Entry): AsyncIterable<Uint8Array> {
-  const { crc32 } = await import('node:zlib');
-  const { compressionMethod: method, compressedSize: size } = entry;
+async function* checked(chunks: AsyncIterable<Uint8Array>, entry: Entry): AsyncIterable<Uint8Array> {
+  const { crc32 } = zlib();
   let sum = 0;
-  for await (const chunk of contents(source, offset, size, method)) {
+  for await (const chunk of chunks) {
     sum = crc32(chunk, sum);
     yield chunk;
   }
   if (sum !== entry.crc32) throw new Error('another checksum');
 }
 
-async function* contents(source: Source, offset: number, size: number, method: number): AsyncIterable<Uint8Array> {
+/** @param inflatedSize if something says so */
+function contentOf(
+  source: Source,
+  offset: number,
+  size: number,
+  method: number,
+  inflatedSize?: number,
+): Pick<Compressed, 'begin' | 'chunks'> {
   const pieces = () => piecesOf(source, offset, offset + size);
-  if (method === STORED) yield* pieces();
-  else {
-    const { createInflateRaw, inflateRawSync } = await import('node:zlib');
-    yield* decompressed(pieces, size, { whole: inflateRawSync, stream: createInflateRaw });
-  }
+  if (method === STORED)
+    return {
+      begin() {},
+      chunks: async function* () {
+        yield* pieces();
+      },
+    };
+  const { createInflateRaw, inflateRaw, inflateRawSync } = zlib();
+  const codec = { whole: inflateRawSync, beside: inflateRaw, stream: createInflateRaw };
+  return new Compressed(pieces, size, codec, inflatedSize);
 }
 
 /** Members before the directory that it does not list, by their local headers (APPNOTE, 4.3.7). */
@@ -210,7 +246,11 @@ function unlistedAt(source: Source, at: number, end: number): Member | Unreadabl
   if (method === STORED && size === 0) return undefined;
   // If the size follows the data, deflated data marks its own end.
   const length = size > 0 && size !== 0xffffffff ? Math.min(size, end - offset) : end - offset;
-  return { name, stored: { offset, length }, chunks: () => contents(source, offset, length, method) };
+  return {
+    name,
+    stored: { offset, length },
+    chunks: () => contentOf(source, offset, length, method).chunks(),
+  };
 }
 
 function readerOf(source: Source, { RandomAccessReader: Base }: typeof import('yauzl')): RandomAccessReader {
