@@ -101,7 +101,7 @@ function anchoredNeedles<Owner>(
     const anchor = { value: one, acceptsPart };
     return one.forms.map(
       (form): Needle<Owner> => ({
-        bytes: Buffer.from(form.bytes, 'latin1'),
+        bytes: form.bytes,
         encoding: asTheyAre,
         anchor,
         form,

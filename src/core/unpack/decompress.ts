@@ -18,8 +18,8 @@ export interface Codec {
 const [CHUNK, AHEAD] = [256 * 1024, 2 ** 20];
 
 /** Up to this size, all is inflated at once, which takes two thirds of the time that a stream does. */
-const WHOLE = 4 * 2 ** 20;
-export const WHOLE_INFLATED = 16 * 2 ** 20;
+const WHOLE = 2 * 2 ** 20;
+export const WHOLE_INFLATED = 8 * 2 ** 20;
 
 /** Smaller members are not inflated beside the main thread: they take longer to hand over. */
 const LEAST_BESIDE = 16 * 1024;

@@ -1,4 +1,4 @@
-import { alignments } from '../encodings/base64.js';
+import { digitsAfter, digitsForUrls, LEADS } from '../encodings/base64.js';
 import { rarityOf } from '../rarity.js';
 
 /** How the bytes around a form of an anchor are read; each step is an encoding, the outer one first. */
@@ -11,8 +11,7 @@ export type Recoding =
 
 /** A byte string that shows where a value may be. */
 export interface AnchorForm {
-  /** One character per byte. */
-  bytes: string;
+  bytes: Uint8Array;
   recoding: Recoding;
   /** Which character (code point) of the value it begins with. */
   index: number;
@@ -20,7 +19,8 @@ export interface AnchorForm {
 
 /** A run of characters that no encoding of texts changes. */
 interface Anchor {
-  text: string;
+  /** In ASCII. */
+  codes: Uint8Array;
   /** The code point of the value that it begins with. */
   index: number;
 }
@@ -35,61 +35,76 @@ const ESCAPED = 4;
 /**
  * The forms to search for, so that a value is found wherever it is and however texts encode it: its anchors as they are, in base64,
  * hexadecimal, UTF-16 and lists of numbers, and escaped character by character.
+ *
+ * Hundreds of values have ten thousands of forms, so they are written byte by byte.
  * @param isThorough whether to look for encodings that only a mistake or an attempt to hide a value produces
  * @returns undefined if the value has no anchor
  */
 export function anchorForms(characters: readonly string[], isThorough: boolean): AnchorForm[] | undefined {
   const [first, second] = anchorsOf(characters);
   if (!first) return undefined;
-  const forms = [...usualForms(first), ...(isThorough ? hiddenForms(first) : [])];
-  return second ? [...forms, ...formsOfHalf(second)] : forms;
+  const forms: AnchorForm[] = [];
+  addUsual(forms, first);
+  if (isThorough) addHidden(forms, first);
+  if (second) addHalf(forms, second);
+  return forms;
 }
 
 function anchorsOf(characters: readonly string[]): Anchor[] {
-  const half = characters.length >> 1;
-  const parts = characters.length >= TWO_ANCHORS ? [[0, half] as const, [half, characters.length] as const] : [];
-  const inHalves = parts.flatMap(([from, to]) => rarest(characters, from, to) ?? []);
-  if (inHalves.length === 2) return inHalves;
-  const whole = rarest(characters, 0, characters.length);
+  const codes = asciiCodes(characters);
+  const half = codes.length >> 1;
+  if (codes.length >= TWO_ANCHORS) {
+    const [first, second] = [rarest(characters, codes, 0, half), rarest(characters, codes, half, codes.length)];
+    if (first && second) return [first, second];
+  }
+  const whole = rarest(characters, codes, 0, codes.length);
   return whole ? [whole] : [];
 }
 
+/** 0 for a character that is not ASCII. */
+function asciiCodes(characters: readonly string[]): Uint8Array {
+  const codes = new Uint8Array(characters.length);
+  for (let at = 0; at < codes.length; at++) {
+    const code = (characters[at] as string).charCodeAt(0);
+    codes[at] = code < 0x80 ? code : 0;
+  }
+  return codes;
+}
+
+/** Letters and digits, and the characters that URLs never escape (RFC 3986, 2.3). */
+const [LETTER_OR_DIGIT, UNRESERVED] = [1, 2];
+const kinds = new Uint8Array(0x80);
+for (const letter of 'ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789')
+  kinds[letter.charCodeAt(0)] = LETTER_OR_DIGIT | UNRESERVED;
+for (const mark of '._~-') kinds[mark.charCodeAt(0)] = UNRESERVED;
+
 /** The rarest run of letters and digits, or with the characters that URLs never escape. */
-function rarest(characters: readonly string[], from: number, to: number): Anchor | undefined {
-  return bestOf(characters, from, to, isLetterOrDigit) ?? bestOf(characters, from, to, isUnreserved);
-}
-
-function isLetterOrDigit(character: string): boolean {
-  return /^[A-Za-z0-9]$/.test(character);
-}
-
-function isUnreserved(character: string): boolean {
-  return /^[A-Za-z0-9._~-]$/.test(character);
+function rarest(characters: readonly string[], codes: Uint8Array, from: number, to: number): Anchor | undefined {
+  return bestOf(characters, codes, from, to, LETTER_OR_DIGIT) ?? bestOf(characters, codes, from, to, UNRESERVED);
 }
 
 function bestOf(
   characters: readonly string[],
+  codes: Uint8Array,
   from: number,
   to: number,
-  isAllowed: (character: string) => boolean,
+  kind: number,
 ): Anchor | undefined {
-  let best: { start: number; length: number; rarity: number } | undefined;
+  let [best, length, rarity] = [-1, 0, -1];
   for (let start = from; start < to; ) {
     let end = start;
-    while (end < to && isAllowed(characters[end] as string)) end++;
+    while (end < to && (kinds[codes[end] as number] as number) & kind) end++;
     // The last letter may be one with the accent that follows it.
-    const last = /^\p{M}/u.test(characters[end] ?? '') ? end - 1 : end;
-    const length = Math.min(LENGTH, last - start);
-    if (length >= SHORTEST) {
-      const bytes = Buffer.from(characters.slice(start, last).join(''), 'latin1');
-      for (let at = 0; at + length <= bytes.length; at++) {
-        const rarity = rarityBetween(bytes, at, at + length);
-        if (!best || rarity > best.rarity) best = { start: start + at, length, rarity };
-      }
+    const isAccented = end < codes.length && codes[end] === 0 && /^\p{M}/u.test(characters[end] as string);
+    const last = isAccented ? end - 1 : end;
+    const possible = Math.min(LENGTH, last - start);
+    for (let at = start; possible >= SHORTEST && at + possible <= last; at++) {
+      const here = rarityBetween(codes, at, at + possible);
+      if (here > rarity) [best, length, rarity] = [at, possible, here];
     }
     start = end + 1;
   }
-  return best && { text: characters.slice(best.start, best.start + best.length).join(''), index: best.start };
+  return best < 0 ? undefined : { codes: codes.subarray(best, best + length), index: best };
 }
 
 function rarityBetween(bytes: Uint8Array, from: number, to: number): number {
@@ -98,54 +113,71 @@ function rarityBetween(bytes: Uint8Array, from: number, to: number): number {
   return sum;
 }
 
-function usualForms(anchor: Anchor): AnchorForm[] {
-  const { text, index } = anchor;
-  const hex = Buffer.from(text, 'latin1').toString('hex');
-  const codes = Array.from(text, (character) => character.charCodeAt(0));
-  return [
-    ...formsOfHalf(anchor),
-    ...distinct([hex, hex.toUpperCase()]).map((bytes) => ({ bytes, recoding: { kind: 'hex' } as const, index })),
-    { bytes: withZeros(text), recoding: { kind: 'utf-16' }, index },
-    ...[',', ', '].map((comma) => ({
-      bytes: codes.slice(0, ESCAPED + 2).join(comma),
-      recoding: { kind: 'char-codes' } as const,
-      index,
-    })),
-  ];
+const text: Recoding = { kind: 'text' };
+const hex: Recoding = { kind: 'hex' };
+const utf16: Recoding = { kind: 'utf-16' };
+const charCodes: Recoding = { kind: 'char-codes' };
+const base64 = LEADS.map((lead): Recoding => ({ kind: 'base64', leads: [lead] }));
+/** By the lead of the inner step, and of the outer one. */
+const twice = LEADS.map((inner) => LEADS.map((outer): Recoding => ({ kind: 'base64', leads: [outer, inner] })));
+const base64OfUtf16 = LEADS.map((lead): Recoding => ({ kind: 'base64', leads: [lead], utf16: true }));
+
+function addUsual(forms: AnchorForm[], anchor: Anchor): void {
+  addHalf(forms, anchor);
+  const { codes, index } = anchor;
+  const small = inHex(codes, hexDigits);
+  const large = inHex(codes, largeHexDigits);
+  forms.push({ bytes: small, recoding: hex, index });
+  if (!small.equals(large)) forms.push({ bytes: large, recoding: hex, index });
+  forms.push({ bytes: withZeros(codes), recoding: utf16, index });
+  const numbers = codes.subarray(0, ESCAPED + 2);
+  for (const comma of [',', ', ']) forms.push({ bytes: ascii(numbers.join(comma)), recoding: charCodes, index });
 }
 
 /** Half of a value is what somebody copies or cuts, as it is or in base64. */
-function formsOfHalf({ text, index }: Anchor): AnchorForm[] {
-  return [
-    { bytes: text, recoding: { kind: 'text' }, index },
-    ...inBase64(text, []).map(({ bytes, leads }) => ({ bytes, recoding: { kind: 'base64', leads } as const, index })),
-  ];
+function addHalf(forms: AnchorForm[], { codes, index }: Anchor): void {
+  forms.push({ bytes: codes, recoding: text, index });
+  for (const lead of LEADS)
+    for (const bytes of inBase64(codes, lead)) forms.push({ bytes, recoding: base64[lead] as Recoding, index });
+}
+
+function addHidden(forms: AnchorForm[], { codes, index }: Anchor): void {
+  addEscaped(forms, codes, index);
+  for (const inner of LEADS)
+    for (const once of inBase64(codes, inner))
+      for (const outer of LEADS)
+        for (const bytes of inBase64(once, outer))
+          forms.push({ bytes, recoding: twice[inner]?.[outer] as Recoding, index });
+  const wide = withZeros(codes);
+  for (const lead of LEADS)
+    for (const bytes of inBase64(wide, lead)) forms.push({ bytes, recoding: base64OfUtf16[lead] as Recoding, index });
+}
+
+const hexDigits = ascii('0123456789abcdef');
+const largeHexDigits = ascii('0123456789ABCDEF');
+
+function inHex(codes: Uint8Array, digits: Uint8Array): Buffer {
+  const bytes = Buffer.allocUnsafe(2 * codes.length);
+  for (let at = 0; at < codes.length; at++) {
+    const code = codes[at] as number;
+    bytes[2 * at] = digits[code >> 4] as number;
+    bytes[2 * at + 1] = digits[code & 15] as number;
+  }
+  return bytes;
 }
 
 /** UTF-16 in either byte order, without the zero byte that begins or ends it. */
-function withZeros(text: string): string {
-  return Array.from(text).join('\0');
+function withZeros(codes: Uint8Array): Uint8Array {
+  const bytes = Buffer.alloc(2 * codes.length - 1);
+  for (let at = 0; at < codes.length; at++) bytes[2 * at] = codes[at] as number;
+  return bytes;
 }
 
-function hiddenForms({ text, index }: Anchor): AnchorForm[] {
-  const twice = inBase64(text, []).flatMap(({ bytes, leads }) => inBase64(bytes, leads));
-  const utf16 = inBase64(withZeros(text), []);
-  return [
-    ...escapedForms(text, index),
-    ...twice.map(({ bytes, leads }) => ({ bytes, recoding: { kind: 'base64', leads } as const, index })),
-    ...utf16.map(({ bytes, leads }) => ({ bytes, recoding: { kind: 'base64', leads, utf16: true } as const, index })),
-  ];
-}
-
-/** Base64 of a text in each alignment, in both alphabets where they differ. @param leads of the steps that follow */
-function inBase64(text: string, leads: readonly number[]): { bytes: string; leads: number[] }[] {
-  const forms: { bytes: string; leads: number[] }[] = [];
-  for (const [lead, plain] of alignments(text).entries()) {
-    forms.push({ bytes: plain, leads: [lead, ...leads] });
-    if (/[+/]/.test(plain))
-      forms.push({ bytes: plain.replaceAll('+', '-').replaceAll('/', '_'), leads: [lead, ...leads] });
-  }
-  return forms;
+/** In both alphabets where they differ. */
+function inBase64(codes: Uint8Array, lead: number): Uint8Array[] {
+  const bytes = digitsAfter(lead, codes);
+  const others = digitsForUrls(bytes);
+  return others ? [bytes, others] : [bytes];
 }
 
 /** How a character is escaped. @param code in decimal @param hex two digits of it in hexadecimal */
@@ -158,22 +190,36 @@ const escapes: readonly ((hex: string, code: string) => string)[] = [
   (hex) => `%${hex}`,
 ];
 
-/** Characters whose hexadecimal codes contain no letters, and so have one spelling. */
-const withoutLetters = new RegExp(`[0-9@-IP-Y\`-ip-y]{${ESCAPED}}`);
-
-/** Some characters of an anchor, each escaped: those whose codes have no letters if possible, which would have two cases. */
-function escapedForms(text: string, index: number): AnchorForm[] {
-  const start = Math.max(0, text.search(withoutLetters));
-  const codes = Array.from(text.slice(start, start + ESCAPED), (character) => character.charCodeAt(0));
-  const small = codes.map((code) => code.toString(16));
-  const large = small.map((hex) => hex.toUpperCase());
-  const cases = small.join() === large.join() ? [small] : [small, large];
-  const forms = escapes.flatMap((write) =>
-    cases.map((hex) => codes.map((code, at) => write(hex[at] as string, `${code}`)).join('')),
-  );
-  return distinct(forms).map((bytes) => ({ bytes, recoding: { kind: 'text' }, index: index + start }));
+/** Whether a code has no letters in hexadecimal, and so one spelling. */
+function hasNoLetters(code: number): boolean {
+  return (code & 15) < 10 && code >> 4 < 10;
 }
 
-function distinct(texts: readonly string[]): string[] {
-  return [...new Set(texts)];
+/** Some characters of an anchor, each escaped: those whose codes have no letters if possible, which would have two cases. */
+function addEscaped(forms: AnchorForm[], all: Uint8Array, index: number): void {
+  const start = startWithoutLetters(all);
+  const codes = Array.from(all.subarray(start, start + ESCAPED));
+  const small = codes.map((code) => code.toString(16));
+  const cases = codes.every(hasNoLetters) ? [small] : [small, small.map((one) => one.toUpperCase())];
+  for (const write of escapes) {
+    const [one, other] = cases.map((digits) =>
+      codes.map((code, at) => write(digits[at] as string, `${code}`)).join(''),
+    );
+    forms.push({ bytes: ascii(one as string), recoding: text, index: index + start });
+    if (other !== undefined && other !== one) forms.push({ bytes: ascii(other), recoding: text, index: index + start });
+  }
+}
+
+/** Where as many characters as are escaped have no letters in their codes, or 0. */
+function startWithoutLetters(codes: Uint8Array): number {
+  let run = 0;
+  for (let at = 0; at < codes.length; at++) {
+    run = hasNoLetters(codes[at] as number) ? run + 1 : 0;
+    if (run === ESCAPED) return at + 1 - ESCAPED;
+  }
+  return 0;
+}
+
+function ascii(of: string): Buffer {
+  return Buffer.from(of, 'latin1');
 }
