@@ -288,6 +288,64 @@ export const projects = [
     quick: true,
   },
   {
+    name: 'rsbuild',
+    toolchain: 'rsbuild',
+    shows: '@rsbuild/core',
+    make: {
+      files: {
+        'package.json': JSON.stringify({ name: 'rsbuild-app', private: true, scripts: { build: 'rsbuild build' } }),
+        'rsbuild.config.mjs':
+          "import { defineConfig } from '@rsbuild/core';\n\nexport default defineConfig({ html: { template: './page.html' }, output: { sourceMap: { js: 'source-map' } } });\n",
+        'page.html': '<!doctype html><div id="root"></div>\n',
+        'src/index.js': "document.getElementById('root').textContent = 'Ferries';\n",
+        '.gitignore': 'node_modules\ndist\n.env*\n',
+      },
+    },
+    install: ['@rsbuild/core'],
+    entry: 'src/index.js',
+    prefix: 'PUBLIC_',
+    read: (name) => `import.meta.env.${name}`,
+    quick: true,
+  },
+  {
+    name: 'vitepress',
+    toolchain: 'vitepress',
+    shows: 'vitepress',
+    make: {
+      files: {
+        'package.json': JSON.stringify({ name: 'guide', private: true, scripts: { build: 'vitepress build docs' } }),
+        'docs/index.md': '# Ferries\n',
+        'docs/.vitepress/config.mjs': "export default { title: 'Ferries' };\n",
+        'docs/.vitepress/theme/index.js':
+          "import DefaultTheme from 'vitepress/theme';\n\nexport default DefaultTheme;\n",
+        '.gitignore': 'node_modules\ndocs/.vitepress/dist\ndocs/.vitepress/cache\n.env*\n',
+      },
+    },
+    install: ['vitepress@1', 'vue@3'],
+    entry: 'docs/.vitepress/theme/index.js',
+    prefix: 'VITE_',
+    read: (name) => `import.meta.env.${name}`,
+  },
+  {
+    name: 'wxt',
+    toolchain: 'wxt',
+    shows: 'wxt',
+    make: {
+      files: {
+        'package.json': JSON.stringify({ name: 'harbour-tool', private: true, scripts: { build: 'wxt build' } }),
+        'entrypoints/popup/index.html':
+          '<!doctype html><div id="root"></div><script type="module" src="./main.ts"></script>\n',
+        'entrypoints/popup/main.ts': "document.getElementById('root')!.textContent = 'Ferries';\n",
+        'entrypoints/background.ts': "export default defineBackground(() => console.log('Ferries'));\n",
+        '.gitignore': 'node_modules\n.output\n.wxt\n.env*\n',
+      },
+    },
+    install: ['wxt'],
+    entry: 'entrypoints/popup/main.ts',
+    prefix: 'WXT_',
+    read: (name) => `import.meta.env.${name}`,
+  },
+  {
     name: 'webpack-react',
     toolchain: 'webpack',
     shows: 'webpack',

@@ -1,12 +1,15 @@
+import { isPlainName } from '../contract/quote.js';
 import { lastName } from '../files/directories.js';
 import { isPage, scriptLanguage } from '../files/languages.js';
 import { sideOfPath } from '../files/side.js';
 import { joinedName } from '../resolve/keyed.js';
+import { joinWords } from '../text/nearest.js';
 import { type AngularApplication, angularApplications } from '../toolchains/angular-workspace.js';
 import { dart } from '../toolchains/dart.js';
 import { isConfigOfTool, toolchains } from '../toolchains/index.js';
 import { EXPO_PREFIX } from '../toolchains/metro.js';
-import { type BuildSettings, buildSettings, mergedSettings } from '../toolchains/settings.js';
+import { other } from '../toolchains/other.js';
+import { type BuildSettings, buildSettings, mergedSettings, noSettings } from '../toolchains/settings.js';
 import { defaultPrefixes, type RunsIn, type Toolchain } from '../toolchains/toolchain.js';
 import type { ConfigFile, Material, Package, Undecided } from './material.js';
 import { serverPackages, shells } from './packages.js';
@@ -69,7 +72,7 @@ class PackageBundles {
   all(): DraftBundle[] {
     if (this.one.isDart) return this.#dart();
     const tool = this.#tool();
-    if (!tool) return this.#server();
+    if (!tool) return this.#withoutTool();
     if (tool.name === 'angular') return this.#angular(tool);
     return this.#ofTool(tool);
   }
@@ -125,13 +128,49 @@ class PackageBundles {
     return [{ ...base, runs: 'mobile', toolchain: 'dart', code, output, because }];
   }
 
-  /** A package without a build tool for browsers that depends on a server framework. */
-  #server(): DraftBundle[] {
+  /** A package without a build tool for browsers that depends on a server framework, or is built by something else. */
+  #withoutTool(): DraftBundle[] {
     const server = serverPackages.find((name) => this.one.dependencies.includes(name));
-    if (server === undefined) return [];
+    if (server === undefined) return this.#ofUnknownTool();
     const code = this.#existing(['src', 'server', 'lib', 'index.js', 'server.js', 'app.js', 'index.ts', 'server.ts']);
     const because = `${this.#folder}package.json depends on ${server}, and on no build tool for browsers`;
     return [{ ...this.#base(), runs: 'server', toolchain: 'other', code, output: [], because }];
+  }
+
+  /** A package that something builds for browsers: it has a page with scripts, or code that reads names with a public prefix. */
+  #ofUnknownTool(): DraftBundle[] {
+    const { build } = this.one.scripts;
+    const hasPage = this.material.pages.some(({ path, loads }) => this.#isOwn(path) && loads.length > 0);
+    const prefixes = this.#prefixesRead();
+    if (build === undefined || (!hasPage && prefixes.length === 0)) return [];
+    const path = `${this.#folder}package.json`;
+    this.undecided.push({
+      message: `${path} builds with ${programOf(build)}, which Adder does not know, so the bundle is a guess`,
+      remedy: `check its \`code\` and \`output\`${prefixes.length > 0 ? ', its `prefix`' : ''}, and with \`reads\` how its code reads values`,
+      path,
+    });
+    const present = this.#existing(usualOutputs);
+    return [
+      {
+        ...this.#base(),
+        runs: other.runs,
+        toolchain: other.name,
+        code: this.#code(other, noSettings, this.#folder),
+        output: present.length > 0 ? present : this.#output(other, noSettings, this.#folder),
+        prefixes,
+        because: hasPage
+          ? `${path} has a build script, and there is a page with scripts`
+          : `${path} has a build script, and code reads names with the prefix ${joinWords(prefixes)}`,
+      },
+    ];
+  }
+
+  /** Public prefixes of other tools that the package's own code reads. */
+  #prefixesRead(): string[] {
+    const names = this.material.sources
+      .filter(({ path }) => this.#isOwn(path))
+      .flatMap(({ reads }) => reads.flatMap(({ name }) => name ?? []));
+    return knownPrefixes.filter((prefix) => names.some((name) => name.startsWith(prefix)));
   }
 
   #angular(tool: Toolchain): DraftBundle[] {
@@ -267,6 +306,20 @@ class PackageBundles {
       .join('; ');
   }
 }
+
+/** The program of a script's last command. Its arguments may hold a secret, and so are not shown. */
+function programOf(script: string): string {
+  const last = script.split(/&&|;/).findLast((part) => part.trim() !== '') ?? '';
+  const words = last.split(/\s+/).filter((word) => word !== '' && !/^\w+=/.test(word) && word !== 'npx');
+  const program = words[0] ?? '';
+  return isPlainName(program) ? `\`${program}\`` : 'a script';
+}
+
+/** Where tools write what ships, if nothing says so. */
+const usualOutputs = ['dist', 'build', 'out', '_site', 'www'];
+
+/** Prefixes that some tool makes public. */
+const knownPrefixes = [...new Set(Object.values(toolchains).flatMap(defaultPrefixes))];
 
 /** `public.apiBase` of a runtime configuration is overridden by `NUXT_PUBLIC_API_BASE`. */
 function overridesOf({ runtimePrefix }: Toolchain, { runtimeKeys }: BuildSettings): string[] {

@@ -92,7 +92,7 @@ function bySide({ name, uses, bundles }: Evidence): Guess {
     return {
       reach: 'server',
       because: `unsure: browser code reads it without the prefix ${prefix}`,
-      doubt: `browser code reads ${name} without the prefix ${prefix}, so it is undefined there`,
+      doubt: `browser code reads ${name} without the prefix ${prefix}, so it ${lost.bundle?.toolchain === 'other' ? 'may be' : 'is'} undefined there`,
     };
   }
   const counting = uses.filter(({ side }) => side !== 'test');

@@ -57,7 +57,7 @@ export const codes = table({
   'file/read-by-tool': {
     level: 'warning',
     meaning: 'the build tool loads an env file itself, and takes more from it than Adder provides',
-    help: 'Many tools load env files beside the code. For a name that Adder provides, the environment wins over the file. A line with the public prefix that is not in the contract is inlined anyway. Remove such lines, or add the Adder plugin, which turns this loading off in tools that have an option for it.',
+    help: 'Many tools load env files beside the code. For a name that Adder provides, the environment wins over the file. A line with the public prefix that is not in the contract is inlined anyway. Remove such lines, or move them to a file that the tool does not load. In Vite, `envDir: false` and the Adder plugin turn the loading off.',
   },
   'value/withheld': {
     level: 'warning',

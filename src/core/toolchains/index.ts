@@ -13,12 +13,15 @@ import { reactRouter } from './react-router.js';
 import { reactScripts } from './react-scripts.js';
 import { rolldown } from './rolldown.js';
 import { rollup } from './rollup.js';
+import { rsbuild } from './rsbuild.js';
 import { rspack } from './rspack.js';
 import { sveltekit } from './sveltekit.js';
 import type { Toolchain } from './toolchain.js';
 import { vite } from './vite.js';
+import { vitepress } from './vitepress.js';
 import { vueCli } from './vue-cli.js';
 import { webpack } from './webpack.js';
+import { wxt } from './wxt.js';
 
 /** One line per tool. A framework comes before the bundler that it uses, because the first match is detected. */
 const all: readonly Toolchain[] = [
@@ -32,7 +35,10 @@ const all: readonly Toolchain[] = [
   metro,
   reactScripts,
   vueCli,
+  wxt,
   vite,
+  vitepress,
+  rsbuild,
   rspack,
   webpack,
   parcel,

@@ -1,4 +1,4 @@
-import { modeFiles, type Toolchain, viteCache, viteSets } from './toolchain.js';
+import { modeFiles, type Toolchain, viteCache, viteOff, viteSets } from './toolchain.js';
 
 export const reactRouter: Toolchain = {
   name: 'react-router',
@@ -8,7 +8,7 @@ export const reactRouter: Toolchain = {
   entries: 'every file',
   rendersOnServer: true,
   reads: [{ from: 'import.meta.env', prefix: 'VITE_', side: 'any', time: 'build', inlinesObject: true }],
-  envFiles: { names: modeFiles, turnOff: 'envDir: false' },
+  envFiles: { names: modeFiles, turnOff: viteOff },
   output: ['build/client'],
   server: {},
   sets: viteSets,

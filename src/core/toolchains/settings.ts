@@ -26,7 +26,8 @@ export interface BuildSettings {
   unknown: readonly string[];
 }
 
-const nothing: BuildSettings = {
+/** Those of a package without a configuration that Adder can read. */
+export const noSettings: BuildSettings = {
   entries: [],
   imports: [],
   inlined: [],
@@ -39,7 +40,7 @@ const nothing: BuildSettings = {
 export function buildSettings(path: string, text: string): BuildSettings {
   const language: ScriptLanguage = /\.[cm]?ts$/.test(path) ? 'ts' : 'js';
   const { program, module, problem } = parseSyntax(text, language);
-  if (problem) return { ...nothing, unknown: ['the file, which cannot be parsed'] };
+  if (problem) return { ...noSettings, unknown: ['the file, which cannot be parsed'] };
   const reader = new SettingsReader(program);
   const required = reader.required;
   return {
@@ -227,7 +228,11 @@ function handlers(reader: SettingsReader): Readonly<Record<string, Handler>> {
   return {
     __proto__: null as never,
     envPrefix: (value) => reader.prefix(value),
-    root: (value, parent) => parent === '' && reader.root(value),
+    root: (value, parent) => {
+      if (parent === '') reader.root(value);
+      else if (parent === 'distPath') output(value, parent);
+    },
+    distPath: (value, parent) => value.type !== 'ObjectExpression' && output(value, parent),
     outDir: output,
     outdir: output,
     distDir: output,

@@ -14,8 +14,10 @@ export interface WayToRead {
   side: 'browser' | 'server' | 'any';
   /** When the value is read: the build inlines it, or the running app looks it up. */
   time: 'build' | 'run';
-  /** Whether the tool also provides the object itself: destructuring works, and carries every public value along. */
+  /** Whether the tool also provides the object itself, with every public value in it. */
   inlinesObject?: true;
+  /** Whether names that are destructured come alone. Other tools inline the whole object there, or do so in some versions. */
+  destructuresAlone?: true;
 }
 
 /** The env files that a tool loads itself. */
@@ -24,8 +26,8 @@ export interface OwnEnvFiles {
   names: readonly string[];
   /** Whether every name in them enters the environment of the build process, with or without a prefix. */
   fillsEnvironment?: true;
-  /** The setting that turns the loading off, as it is written; absent if the tool has none. */
-  turnOff?: string;
+  /** What turns the loading off, as imperatives; absent if nothing does. */
+  turnOff?: readonly string[];
 }
 
 /** How a bundle's entry modules are found if neither the contract nor a page names them. */
@@ -133,12 +135,17 @@ export function defaultPrefixes({ reads }: Toolchain): string[] {
   return reads[0]?.prefix === '' ? [] : [...new Set(found)];
 }
 
-/** How to keep a tool from loading env files, as a remedy. */
+/** How to turn the loading of Vite's env files off. Frameworks that load them by themselves need more. */
+export const viteOff: readonly string[] = [
+  'set `envDir: false` in the configuration of Vite',
+  'add the Adder plugin to the build, which does the same',
+];
+
+/** How to keep a tool from loading a line of an env file, as a remedy. */
 export function keepFromLoading({ name, envFiles }: Toolchain, path: string): string {
   const ways = [
     `remove the line from ${path}`,
-    ...(envFiles?.turnOff ? [`set ${envFiles.turnOff} in the configuration of ${name}`] : []),
-    'add the Adder plugin to the build, which turns this loading off',
+    ...(envFiles?.turnOff ?? [`move it to a file that ${name} does not load`]),
   ];
   return joinWords(ways, 'or');
 }

@@ -84,6 +84,64 @@ function materialOf(texts: Record<string, string>, packages: Partial<Package>[] 
   return { ...material, packages: [...material.packages, ...others] };
 }
 
+describe('a package that an unknown tool builds', () => {
+  const page = '<div id="root"></div><script type="module" src="./src/main.js"></script>';
+  const manifest = (build: string) => JSON.stringify({ name: 'desk', scripts: { build } });
+  const code = { 'src/main.js': 'fetch(import.meta.env.VITE_API_URL)', '.env': 'VITE_API_URL=https://a.example\n' };
+
+  test.each<[what: string, files: Record<string, string>, prefixes: string[]]>([
+    ['a page with a script', { 'index.html': page, 'src/main.js': 'fetch(process.env.API_URL)' }, []],
+    ['a name with a public prefix in its code', code, ['VITE_']],
+  ])('has a bundle to check: %s', (_, files, prefixes) => {
+    const { bundles, undecided } = draft(
+      materialOf({ ...files, 'package.json': manifest('tsc && KEY=made-up-secret-value quaybuild --key=x') }),
+    );
+    expect(bundles).toMatchObject([{ toolchain: 'other', code: ['src'], output: ['dist'], prefixes }]);
+    const said = undecided.map(({ message, path }) => `${path} ${message}`);
+    expect(said).toContain(
+      'package.json package.json builds with `quaybuild`, which Adder does not know, so the bundle is a guess',
+    );
+  });
+
+  test.each<[what: string, files: Record<string, string>]>([
+    ['a library', { 'package.json': manifest('tsc'), 'src/main.js': 'export const a = 1;' }],
+    ['no build script', { 'package.json': '{ "name": "desk" }', ...code }],
+    [
+      'the root of a workspace',
+      {
+        'package.json': manifest('turbo run build'),
+        'apps/a/package.json': '{}',
+        'apps/a/src/main.js': code['src/main.js'],
+      },
+    ],
+  ])('has none: %s', (_, files) => expect(draft(materialOf(files)).bundles).toEqual([]));
+});
+
+test.each<[toolchain: string, files: Record<string, string>, bundle: object]>([
+  [
+    'rsbuild',
+    {
+      'rsbuild.config.ts': 'export default { output: { distPath: { root: "out" } } };',
+      'src/index.js': 'process.env.PUBLIC_A',
+    },
+    { code: ['src'], output: ['out'], prefixes: ['PUBLIC_'] },
+  ],
+  ['rsbuild', { 'rsbuild.config.mjs': 'export default { output: { distPath: "web" } };' }, { output: ['web'] }],
+  [
+    'wxt',
+    { 'package.json': '{"devDependencies":{"wxt":"1"}}', 'entrypoints/background.ts': 'a' },
+    { code: ['entrypoints'], output: ['.output'], prefixes: ['WXT_', 'VITE_'] },
+  ],
+  [
+    'vitepress',
+    { 'package.json': '{"devDependencies":{"vitepress":"1"}}', 'docs/.vitepress/dist/index.html': 'a' },
+    { code: ['docs'], output: ['docs/.vitepress/dist'], prefixes: ['VITE_'] },
+  ],
+])('%s is detected', (toolchain, files, bundle) => {
+  const { bundles } = draft(materialOf({ 'package.json': '{}', ...files }));
+  expect(bundles).toMatchObject([{ toolchain, ...bundle }]);
+});
+
 test('a source file beyond the limit is reported, not skipped silently', () => {
   const { undecided } = draft(materialOf({ '.env': 'A=1\n', 'src/big.js': `//${'x'.repeat(2 * 2 ** 20)}\n` }, vite));
   expect(undecided).toContainEqual(

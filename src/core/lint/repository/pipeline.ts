@@ -198,7 +198,7 @@ function gaps(facts: RepositoryFacts, path: string, steps: readonly Step[]): Lin
     ({ command }) =>
       // A stage that the pipeline is given when it runs.
       !/\badder\s+with\b/.test(command) &&
-      /\b((npm|pnpm|yarn|bun)( run)? build\b|(vite|next|nuxt|astro|gatsby|ng|webpack|rspack|parcel|rollup|rolldown|esbuild) build\b|\bwebpack\b)/.test(
+      /\b((npm|pnpm|yarn|bun)( run)? build\b|(vite|next|nuxt|astro|gatsby|ng|webpack|rspack|rsbuild|vitepress|wxt|parcel|rollup|rolldown|esbuild) build\b|\bwebpack\b)/.test(
         command,
       ),
   );

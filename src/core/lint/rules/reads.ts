@@ -5,6 +5,7 @@ import { editDistance, joinWords } from '../../text/nearest.js';
 import { toolchainOf } from '../../toolchains/index.js';
 import { isForeignName } from '../../toolchains/known-names.js';
 import { isReadLate, readExpression, readFrom } from '../../toolchains/read-from.js';
+import type { WayToRead } from '../../toolchains/toolchain.js';
 import { literalReads } from '../destructured.js';
 import type { BundleCode, LintContext, LintFinding, SourceText } from '../model.js';
 import { placed } from '../model.js';
@@ -45,8 +46,7 @@ class BundleReads {
   #read(file: SourceText, read: Read): LintFinding[] {
     const { name, kind } = read;
     if (kind === 'assigned' || kind === 'whole' || kind === 'spread') return [];
-    if (name === undefined)
-      return [this.#unreachable(file, read, `no build replaces this read: ${readKinds[read.kind]}`)];
+    if (name === undefined) return [this.#unnamed(file, read)];
     const meaning = this.#names.meaningOf(name, read.object);
     switch (meaning.kind) {
       case 'withheld':
@@ -69,6 +69,23 @@ class BundleReads {
       case 'builtIn':
         return [];
     }
+  }
+
+  /** A read whose name only the running code knows. */
+  #unnamed(file: SourceText, read: Read): LintFinding {
+    const { toolchain } = this.code.bundle;
+    if (!this.#wayWithObject(read.object))
+      return this.#unreachable(file, read, `no build replaces this read: ${readKinds[read.kind]}`);
+    return this.#found(file, read, {
+      code: 'code/whole-object',
+      message: `the name is computed, so ${toolchain} inlines every public value here`,
+      remedy: `write a literal read, such as ${this.#expression('NAME')}`,
+    });
+  }
+
+  /** How the tool provides a whole object, if it does. */
+  #wayWithObject(object: string): WayToRead | undefined {
+    return toolchainOf(this.code.bundle).reads.find((way) => way.from === object && way.inlinesObject);
   }
 
   #serverRead(file: SourceText, read: Read, { name, reach }: Variable): LintFinding {
@@ -155,9 +172,13 @@ class BundleReads {
       ];
     }
     if (read.kind === 'member') return this.#isListed(name) ? [] : [this.#notListed(file, read, variable)];
-    const whole = toolchainOf(bundle).reads.some((way) => way.from === read.object && way.inlinesObject);
-    if (whole && read.kind !== 'computed')
-      return read.kind === 'in' || read.kind === 'constant' ? [] : [this.#carries(file, read, variable, right)];
+    const whole = this.#wayWithObject(read.object);
+    if (whole && read.kind !== 'computed') {
+      const isAlone = whole.destructuresAlone && read.kind === 'destructured';
+      return isAlone || read.kind === 'in' || read.kind === 'constant'
+        ? []
+        : [this.#carries(file, read, variable, right)];
+    }
     return [
       this.#unreachable(
         file,
@@ -196,7 +217,7 @@ class BundleReads {
       ...this.#found(file, read, {
         code: 'code/whole-object',
         variable,
-        message: `${read.name} is ${howRead[read.kind] ?? 'read'}, which makes the build inline every public value here`,
+        message: `${read.name} is ${howRead[read.kind] ?? 'read'}, and ${read.kind === 'destructured' ? 'in most versions ' : ''}${this.code.bundle.toolchain} then inlines every public value here`,
         remedy: `write ${right}`,
       }),
       ...this.#literal(file, read, right),

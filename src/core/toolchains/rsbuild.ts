@@ -1,0 +1,25 @@
+import { modeFiles, packageCache, type Toolchain } from './toolchain.js';
+
+export const rsbuild: Toolchain = {
+  name: 'rsbuild',
+  detect: { packages: ['@rsbuild/core'], config: /^rsbuild\.config\.[cm]?[jt]s$/ },
+  runs: 'browser',
+  code: ['src'],
+  entries: 'usual names',
+  reads: [
+    {
+      from: 'import.meta.env',
+      prefix: 'PUBLIC_',
+      side: 'any',
+      time: 'build',
+      inlinesObject: true,
+      destructuresAlone: true,
+    },
+    { from: 'process.env', prefix: 'PUBLIC_', side: 'any', time: 'build' },
+  ],
+  envFiles: { names: modeFiles, fillsEnvironment: true, turnOff: ['build with `rsbuild build --no-env`'] },
+  productionBuild: 'run `rsbuild build` without `--mode development`, and with NODE_ENV unset or `production`',
+  output: ['dist'],
+  sets: ['MODE', 'DEV', 'PROD', 'SSR', 'BASE_URL', 'ASSET_PREFIX'],
+  caches: [packageCache],
+};

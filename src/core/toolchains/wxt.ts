@@ -1,0 +1,25 @@
+import { modeFiles, type Toolchain, viteCache, viteSets } from './toolchain.js';
+
+/** Browser extensions. A build for another browser than the usual one also reads its env files, such as `.env.firefox`. */
+export const wxt: Toolchain = {
+  name: 'wxt',
+  detect: { packages: ['wxt'], config: /^wxt\.config\.[cm]?[jt]s$/ },
+  runs: 'browser',
+  code: ['entrypoints', 'src', 'components', 'composables', 'hooks', 'utils', 'lib'],
+  entries: { pattern: /(^|\/)entrypoints\// },
+  reads: ['WXT_', 'VITE_'].map((prefix) => ({
+    from: 'import.meta.env',
+    prefix,
+    side: 'any',
+    time: 'build',
+    inlinesObject: true,
+  })),
+  envFiles: { names: modeFiles },
+  productionBuild: 'run `wxt build` without `--mode development`',
+  output: ['.output'],
+  sets: [
+    ...viteSets,
+    ...['BROWSER', 'MANIFEST_VERSION', 'CHROME', 'FIREFOX', 'SAFARI', 'EDGE', 'OPERA', 'COMMAND', 'ENTRYPOINT'],
+  ],
+  caches: ['.wxt', viteCache],
+};
