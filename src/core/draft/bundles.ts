@@ -1,5 +1,5 @@
 import { isPlainName } from '../contract/quote.js';
-import { lastName } from '../files/directories.js';
+import { lastName, parentOf } from '../files/directories.js';
 import { isPage, scriptLanguage } from '../files/languages.js';
 import { sideOfPath } from '../files/side.js';
 import { joinedName } from '../resolve/keyed.js';
@@ -287,9 +287,11 @@ class PackageBundles {
     if (settings.output !== undefined) return [joined(root, settings.output)];
     const rule = tool.outputBy?.find(({ when }) => settings.mode === when || settings.imports.includes(when));
     const paths = (rule?.output ?? tool.output).map((path) => joined(root, path));
-    // Alternatives of one tool: those that exist now, or all that a build may write.
+    // Alternatives of one tool: those that exist now, or whose directory does, or all that a build may write.
     const present = paths.filter(this.material.exists);
-    return present.length > 0 ? present : paths;
+    if (present.length > 0) return present;
+    const possible = paths.filter((path) => !path.includes('/') || this.material.exists(parentOf(path).slice(0, -1)));
+    return possible.length > 0 ? possible : paths;
   }
 
   #reason(tool: Toolchain, settings: BuildSettings, shell: string | undefined): string {

@@ -137,6 +137,11 @@ test.each<[toolchain: string, files: Record<string, string>, bundle: object]>([
     { 'package.json': '{"devDependencies":{"vitepress":"1"}}', 'docs/.vitepress/dist/index.html': 'a' },
     { code: ['docs'], output: ['docs/.vitepress/dist'], prefixes: ['VITE_'] },
   ],
+  [
+    'vitepress',
+    { 'package.json': '{"devDependencies":{"vitepress":"1"}}', '.vitepress/config.ts': 'a' },
+    { code: ['.vitepress'], output: ['.vitepress/dist'] },
+  ],
 ])('%s is detected', (toolchain, files, bundle) => {
   const { bundles } = draft(materialOf({ 'package.json': '{}', ...files }));
   expect(bundles).toMatchObject([{ toolchain, ...bundle }]);
