@@ -1,5 +1,5 @@
 import { relative, sep } from 'node:path';
-import { BUNDLE_NAME, buildErrors, givenValues, STAGE_NAME } from '../core/build/environment.js';
+import { BUNDLE_NAME, buildErrors, givenValues, STAGE_NAME, withOwnNames } from '../core/build/environment.js';
 import type { Bundle, Contract, Stage, Variable } from '../core/contract/contract.js';
 import { nameIn } from '../core/contract/names.js';
 import { rulesOf } from '../core/contract/rules.js';
@@ -60,7 +60,8 @@ export class Session {
     const bundle = neededBundle(whole, chosen('bundle', this.options.bundle, world.env[BUNDLE_NAME]), this.cwd);
     const project = projectFor(whole, bundle);
     const stage = stageOf(project, this.#stageName(project.contract, world.env[STAGE_NAME]));
-    const { asked } = new StageResolver(project, world).for(stage);
+    const env = withOwnNames(world.env, project.contract, bundle);
+    const { asked } = new StageResolver(project, { ...world, env }).for(stage);
     const { findings } = judge(asked.findings, rulesOf(project.contract), today(world), []);
     const errors = buildErrors(project.contract, bundle, findings).filter(({ variable }) =>
       this.#isPublic(project, variable),
@@ -79,7 +80,6 @@ export class Session {
     this.#inliner = new Inliner(project.contract, bundle, this.#values);
   }
 
-  /** A build value that is missing is for `adder with` to refuse: the plugin puts only public ones in. */
   /** Without `adder with`, only what never ships may have a default. */
   #stageName({ stages, defaultStage }: Contract, given: string | undefined): string {
     const name = chosen('stage', this.options.stage, given) ?? (this.isDevelopment ? defaultStage : undefined);
@@ -93,6 +93,7 @@ export class Session {
     );
   }
 
+  /** A build value that is missing is for `adder with` to refuse: the plugin puts only public ones in. */
   #isPublic({ contract }: Project, variable: string | undefined): boolean {
     return variable === undefined || (contract.variables.get(variable)?.reach ?? 'server') === 'public';
   }

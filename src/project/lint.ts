@@ -70,7 +70,11 @@ export async function readCode(project: Project, bundles: readonly Bundle[], wor
   const view = new SourceView(planSearch(contract, first ?? '', alone));
   const { files, native, bytes, unread: tooLarge, passedOver } = await readSources(project, bundles);
   const modules = new ProjectModules(project, files);
-  const inlined = new Map(bundles.map((bundle) => [bundle.name, inlinedOf(project, bundle)]));
+  const withPlugin = new Set(bundles.filter((one) => isBuiltWithPlugin(project, one)).map(({ name }) => name));
+  const listing = bundles.filter((one) => toolchainOf(one).inlinesListed && !withPlugin.has(one.name));
+  const inlined = new Map(
+    listing.map((one) => [one.name, inlinedNames(toolConfigs(project.files, configFolder(project, one)))]),
+  );
   const context: LintContext = {
     contract,
     stages: alone,
@@ -78,6 +82,7 @@ export async function readCode(project: Project, bundles: readonly Bundle[], wor
     native,
     bundles: bundles.map((bundle) => bundleCode(bundle, files, (...asked) => modules.resolve(...asked))),
     inlined: (name) => inlined.get(name),
+    hasPlugin: (name) => withPlugin.has(name),
     resolve: (from, specifier) => {
       for (const bundle of bundles) {
         const path = modules.resolve(bundle, from, specifier);
@@ -96,11 +101,13 @@ export async function readCode(project: Project, bundles: readonly Bundle[], wor
   return { files, context, bytes, passedOver, unread: [...tooLarge, ...withoutBundle, ...withoutCode(context)] };
 }
 
-/** The names that a bundle's configuration lists, for tools that inline only those. */
-function inlinedOf({ files, root }: Project, bundle: Bundle): ReadonlySet<string> | undefined {
-  if (!toolchainOf(bundle).inlinesListed) return undefined;
-  const folder = files.path.join(root, packageFolder({ files, root }, bundle.code[0] ?? '.'));
-  return hasPlugin(files, folder) ? undefined : inlinedNames(toolConfigs(files, folder));
+/** The directory of the package that a bundle's code is in, where its configuration is. */
+function configFolder({ files, root }: Project, bundle: Bundle): string {
+  return files.path.join(root, packageFolder({ files, root }, bundle.code[0] ?? '.'));
+}
+
+function isBuiltWithPlugin(project: Project, bundle: Bundle): boolean {
+  return hasPlugin(project.files, configFolder(project, bundle));
 }
 
 /** Code directories of the contract without source files: a check of nothing is not clean. */

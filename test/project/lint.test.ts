@@ -131,7 +131,19 @@ describe('each mistake once, and its clean twin', () => {
       'a computed name',
       { 'src/main.ts': 'import.meta.env[name]' },
       /^code\/whole-object src\/main.ts:1:17 the name is computed, so vite inlines every public value here/,
+      { 'src/main.ts': read },
+    ],
+    [
+      'brackets',
       { 'src/main.ts': 'import.meta.env["VITE_API_URL"]' },
+      /^code\/whole-object .* is read with brackets: some versions of vite then inline every public value here/,
+      { 'src/main.ts': read },
+    ],
+    [
+      'a key that is a constant',
+      { 'src/main.ts': 'const key = "VITE_API_URL"; import.meta.env[key]' },
+      /^code\/whole-object .* by a key that is a constant: vite then inlines every public value here/,
+      { 'src/main.ts': read },
     ],
     [
       'destructured',

@@ -73,6 +73,23 @@ export function childEnvironment(
   };
 }
 
+/**
+ * The environment that `adder with` made, with each value also under its variable's own name: whoever resolves the stage again in the
+ * build finds what a layer of the parent's environment had.
+ */
+export function withOwnNames(
+  env: Readonly<Record<string, string | undefined>>,
+  { variables }: Contract,
+  bundle: Bundle,
+): Readonly<Record<string, string | undefined>> {
+  const own = Object.assign(Object.create(null), env) as Record<string, string | undefined>;
+  if (env[STAGE_NAME] === undefined) return env;
+  for (const variable of variables.values()) {
+    if (belongsTo(bundle, variable)) own[variable.name] ??= env[readName(bundle, variable)];
+  }
+  return own;
+}
+
 /** Why a name of the parent's environment is passed on; undefined if it is not. */
 function passReason(name: string, contract: Contract): string | undefined {
   if (ownNames(contract).has(name)) return undefined;

@@ -157,7 +157,7 @@ export const codes = table({
   'code/unreachable-read': {
     level: 'warning',
     meaning: 'code reads a value in a way that its build never replaces',
-    help: 'A build replaces literal reads: `process.env.NAME`. It does not see `process.env[key]`, `const { NAME } = process.env`, or the object of another tool (`process.env` in Vite, `import.meta.env` in webpack). Such code may work on the server and is undefined in the browser. Write the read as the remedy shows.',
+    help: 'A build replaces literal reads: `process.env.NAME`. Few builds replace `process.env[key]` or `const { NAME } = process.env`, and none replaces the object of another tool (`process.env` in Vite, `import.meta.env` in webpack). Such code may work on the server and is undefined in the browser. Write the read as the remedy shows.',
   },
   'code/whole-object': {
     level: 'warning',

@@ -130,7 +130,7 @@ export class Inliner {
 
   #replace(file: { path: string; text: string }, read: Read, edits: MagicString, done: Edit[]): void {
     const { kind, name = '', start, end } = read;
-    if (kind === 'member' || kind === 'constant' || kind === 'alias' || kind === 'call')
+    if (/^(member|constant|key|alias|call)$/.test(kind))
       edits.overwrite(start, end, this.#literal(name, file.text, start));
     else if ((kind === 'whole' || kind === 'spread') && !file.text.startsWith('...', start))
       this.#emptied(read.object, start, end, edits, done);

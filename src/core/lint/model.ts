@@ -40,6 +40,8 @@ export interface LintContext {
   native: ReadonlyMap<string, string>;
   /** The names that a bundle's configuration inlines, by the bundle's name; undefined if that is unknown. */
   inlined(bundle: string): ReadonlySet<string> | undefined;
+  /** Whether a bundle's build has the Adder plugin, which replaces reads in every form. */
+  hasPlugin(bundle: string): boolean;
   /** The project's own file that an import means. */
   resolve(from: string, specifier: string): string | undefined;
   /** Line and column of an offset. */

@@ -362,9 +362,11 @@ class Finder {
         ? 'computed'
         : found.isAlias
           ? 'alias'
-          : node.computed
-            ? 'constant'
-            : 'member';
+          : !node.computed
+            ? 'member'
+            : constantText(property) === undefined
+              ? 'key'
+              : 'constant';
     this.#add(kind, found.object, node, property, {
       ...(name !== undefined && { name }),
       optional: node.optional === true,

@@ -2,6 +2,7 @@
 export const readKinds = {
   member: 'a literal name, object.NAME',
   constant: 'a string key, object["NAME"]',
+  key: 'a constant as key, const key = "NAME"; object[key]',
   computed: 'a computed name, object[expression]',
   destructured: 'destructured, const { NAME } = object',
   alias: 'an alias of the object, const e = object; e.NAME',

@@ -6,7 +6,7 @@ export const metro: Toolchain = {
   runs: 'mobile',
   code: ['src', 'app', 'App.js', 'App.tsx', 'index.js'],
   entries: 'usual names',
-  reads: [processEnv],
+  reads: [{ ...processEnv, forms: ['optional'] }],
   productionBuild: 'bundle with `--dev false`',
   output: ['dist'],
   sets: ['EXPO_OS', 'EXPO_PUBLIC_PROJECT_ROOT'],

@@ -7,6 +7,6 @@ export const other: Toolchain = {
   runs: 'browser',
   code: ['src'],
   entries: 'usual names',
-  reads: [processEnv, importMetaEnv],
+  reads: [processEnv, importMetaEnv].map((way) => ({ ...way, forms: ['optional'] })),
   output: ['dist'],
 };

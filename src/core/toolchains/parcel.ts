@@ -6,7 +6,7 @@ export const parcel: Toolchain = {
   runs: 'browser',
   code: ['src', 'index.html'],
   entries: 'usual names',
-  reads: [processEnv],
+  reads: [{ ...processEnv, forms: ['brackets', 'destructuring'] }],
   envFiles: { names: localLast, fillsEnvironment: true },
   productionBuild: 'run `parcel build`, not `parcel serve` or `parcel watch`',
   output: ['dist'],

@@ -4,6 +4,9 @@ import { DEFINE_CONSTANTS } from './read-from.js';
 export const runsIn = ['browser', 'mobile', 'desktop', 'server'] as const;
 export type RunsIn = (typeof runsIn)[number];
 
+/** How code can write a read, besides `object.NAME`: `object["NAME"]`, `const { NAME } = object`, `object?.NAME`. */
+export type ReadForm = 'brackets' | 'destructuring' | 'optional';
+
 /** One way in which a bundle's code reads a value. */
 export interface WayToRead {
   /** As an entry of the contract's `reads`: `import.meta.env`, `$env/static/public`, `useRuntimeConfig().public.*`. */
@@ -16,9 +19,20 @@ export interface WayToRead {
   time: 'build' | 'run';
   /** Whether the tool also provides the object itself, with every public value in it. */
   inlinesObject?: true;
-  /** Whether names that are destructured come alone. Other tools inline the whole object there, or do so in some versions. */
-  destructuresAlone?: true;
+  /** Forms that the tool replaces by the value alone, as `object.NAME`; {@link usualForms} if absent. */
+  forms?: readonly ReadForm[];
+  /** Forms that some versions replace so, and others do not. */
+  formsOfSomeVersions?: readonly ReadForm[];
 }
+
+/** Forms of a read that every define option replaces (measured with the bundlers of the tests, Next and Rolldown). */
+export const usualForms: readonly ReadForm[] = ['brackets', 'optional'];
+
+/** For brackets and destructuring, some versions of Vite inline the whole object (7 and 8 were measured). */
+export const viteForms: Pick<WayToRead, 'forms' | 'formsOfSomeVersions'> = {
+  forms: ['optional'],
+  formsOfSomeVersions: ['brackets', 'destructuring'],
+};
 
 /** The env files that a tool loads itself. */
 export interface OwnEnvFiles {

@@ -6,7 +6,7 @@ export const webpack: Toolchain = {
   runs: 'browser',
   code: ['src'],
   entries: 'usual names',
-  reads: [processEnv],
+  reads: [{ ...processEnv, formsOfSomeVersions: ['destructuring'] }],
   inlinesListed: true,
   productionBuild: "set `mode: 'production'` in the configuration of webpack",
   output: ['dist'],

@@ -1,4 +1,4 @@
-import { modeFiles, type Toolchain, viteCache, viteSets } from './toolchain.js';
+import { modeFiles, type Toolchain, viteCache, viteForms, viteSets } from './toolchain.js';
 
 /** Browser extensions. A build for another browser than the usual one also reads its env files, such as `.env.firefox`. */
 export const wxt: Toolchain = {
@@ -13,6 +13,7 @@ export const wxt: Toolchain = {
     side: 'any',
     time: 'build',
     inlinesObject: true,
+    ...viteForms,
   })),
   envFiles: { names: modeFiles },
   productionBuild: 'run `wxt build` without `--mode development`',

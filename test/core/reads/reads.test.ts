@@ -19,7 +19,7 @@ describe('reads of JavaScript and TypeScript', () => {
     ['import.meta.env.A', ['member import.meta.env A at A']],
     ['process.env.A!.trim()', ['member process.env A at A']],
     ['process.env["A"] + process.env[`B`]', ['constant process.env A at "A"', 'constant process.env B at `B`']],
-    ['const K = "A"; f(process.env[K])', ['constant process.env A at K']],
+    ['const K = "A"; f(process.env[K])', ['key process.env A at K']],
     ['process.env[key]', ['computed process.env - at key']],
     ['import.meta.env?.A', ['member import.meta.env A at A, optional']],
     ['(process.env as Env).A', ['member process.env A at A']],

@@ -5,7 +5,7 @@ import { editDistance, joinWords } from '../../text/nearest.js';
 import { toolchainOf } from '../../toolchains/index.js';
 import { isForeignName } from '../../toolchains/known-names.js';
 import { isReadLate, readExpression, readFrom } from '../../toolchains/read-from.js';
-import type { WayToRead } from '../../toolchains/toolchain.js';
+import { type ReadForm, usualForms } from '../../toolchains/toolchain.js';
 import { literalReads } from '../destructured.js';
 import type { BundleCode, LintContext, LintFinding, SourceText } from '../model.js';
 import { placed } from '../model.js';
@@ -73,19 +73,16 @@ class BundleReads {
 
   /** A read whose name only the running code knows. */
   #unnamed(file: SourceText, read: Read): LintFinding {
-    const { toolchain } = this.code.bundle;
-    if (!this.#wayWithObject(read.object))
+    const { toolchain, name } = this.code.bundle;
+    const { reads } = toolchainOf(this.code.bundle);
+    const hasObject = reads.some((way) => way.from === read.object && way.inlinesObject);
+    if (!hasObject || this.context.hasPlugin(name))
       return this.#unreachable(file, read, `no build replaces this read: ${readKinds[read.kind]}`);
     return this.#found(file, read, {
       code: 'code/whole-object',
       message: `the name is computed, so ${toolchain} inlines every public value here`,
       remedy: `write a literal read, such as ${this.#expression('NAME')}`,
     });
-  }
-
-  /** How the tool provides a whole object, if it does. */
-  #wayWithObject(object: string): WayToRead | undefined {
-    return toolchainOf(this.code.bundle).reads.find((way) => way.from === object && way.inlinesObject);
   }
 
   #serverRead(file: SourceText, read: Read, { name, reach }: Variable): LintFinding {
@@ -171,23 +168,19 @@ class BundleReads {
         ),
       ];
     }
-    if (read.kind === 'member') return this.#isListed(name) ? [] : [this.#notListed(file, read, variable)];
-    const whole = this.#wayWithObject(read.object);
-    if (whole && read.kind !== 'computed') {
-      const isAlone = whole.destructuresAlone && read.kind === 'destructured';
-      return isAlone || read.kind === 'in' || read.kind === 'constant'
-        ? []
-        : [this.#carries(file, read, variable, right)];
-    }
-    return [
-      this.#unreachable(
-        file,
-        read,
-        `${name} is ${howRead[read.kind] ?? 'read'}, but ${bundle.toolchain === 'other' ? 'most builds replace' : `${bundle.toolchain} replaces`} only literal reads`,
-        variable,
-        right,
-      ),
-    ];
+    if (this.context.hasPlugin(bundle.name)) return [];
+    const way = toolchainOf(bundle).reads.find(({ from }) => from === read.object);
+    const form = formOf(read);
+    const isReplaced = form === undefined ? read.kind === 'member' : (way?.forms ?? usualForms).includes(form);
+    if (isReplaced) return this.#isListed(name) ? [] : [this.#notListed(file, read, variable)];
+    const varies = form !== undefined && way?.formsOfSomeVersions?.includes(form) === true;
+    if (way?.inlinesObject) return read.kind === 'in' ? [] : [this.#carries(file, read, variable, right, varies)];
+    const tool = bundle.toolchain;
+    const because =
+      varies || tool === 'other'
+        ? `which not every ${tool === 'other' ? 'build' : `version of ${tool}`} replaces`
+        : `but ${tool} replaces only literal reads`;
+    return [this.#unreachable(file, read, `${name} is ${howRead[read.kind] ?? 'read'}, ${because}`, variable, right)];
   }
 
   /** A framework with several ways exposes by one prefix each. @returns the prefix of the way, if the name has another one */
@@ -212,12 +205,15 @@ class BundleReads {
     });
   }
 
-  #carries(file: SourceText, read: Read, variable: string, right: string): LintFinding {
+  /** @param varies whether some versions of the tool inline the value alone */
+  #carries(file: SourceText, read: Read, variable: string, right: string, varies: boolean): LintFinding {
+    const { toolchain } = this.code.bundle;
+    const then = varies ? `some versions of ${toolchain} then inline` : `${toolchain} then inlines`;
     return {
       ...this.#found(file, read, {
         code: 'code/whole-object',
         variable,
-        message: `${read.name} is ${howRead[read.kind] ?? 'read'}, and ${read.kind === 'destructured' ? 'in most versions ' : ''}${this.code.bundle.toolchain} then inlines every public value here`,
+        message: `${read.name} is ${howRead[read.kind] ?? 'read'}: ${then} every public value here`,
         remedy: `write ${right}`,
       }),
       ...this.#literal(file, read, right),
@@ -272,7 +268,7 @@ class BundleReads {
       );
       return edit ? { fix: [edit] } : {};
     }
-    if (!/^(member|constant|alias)$/.test(kind) || optional) return {};
+    if (!/^(member|constant|key|alias)$/.test(kind) || optional) return {};
     return { fix: [{ path: file.path, start, end, text: right }] };
   }
 
@@ -301,11 +297,20 @@ function objectShown(entry: string): string {
 }
 
 const howRead: Partial<Record<Read['kind'], string>> = {
+  member: 'read with `?.`',
   constant: 'read with brackets',
+  key: 'read by a key that is a constant',
   destructured: 'destructured',
   alias: 'read through an alias of the object',
   in: 'checked with `in`',
 };
+
+/** How a read differs from `object.NAME`, as far as tools differ in it. */
+function formOf({ kind, optional }: Read): ReadForm | undefined {
+  if (kind === 'constant') return 'brackets';
+  if (kind === 'destructured') return 'destructuring';
+  return kind === 'member' && optional ? 'optional' : undefined;
+}
 
 /** Names that code of a server reads, which the contract should have. */
 export function serverReadRules(context: LintContext): LintFinding[] {

@@ -1,0 +1,157 @@
+import { join } from 'node:path';
+import { pathToFileURL } from 'node:url';
+import { runInNewContext } from 'node:vm';
+import { describe, expect, test } from 'vitest';
+import { TestProject } from '../support/adder.js';
+
+/** A tool whose builds are compared with what `adder lint` says of the code. */
+interface Tool {
+  name: string;
+  object: string;
+  prefix: string;
+  config: string;
+  /** A module that builds `src/FORM.js` into `dist/FORM.js` for each of `forms`, with `config`. */
+  build: string;
+}
+
+const address = 'https://api.saltmarsh.example/ferries';
+/** The value of another public variable. */
+const label = 'Harbour Desk Eleven';
+
+const webpackLike = `const entry = Object.fromEntries(forms.map((form) => [form, './src/' + form + '.js']));
+const compiler = bundler({ ...config, mode: 'production', optimization: { minimize: false }, entry, target: 'web' });
+await new Promise((resolve, reject) =>
+  compiler.run((error, stats) => (error || stats.hasErrors() ? reject(error ?? new Error(stats.toString())) : resolve())));`;
+
+const defined = `define: {
+  'process.env.FERRY_API_URL': JSON.stringify(process.env.FERRY_API_URL), 'process.env.QUAY_LABEL': JSON.stringify(process.env.QUAY_LABEL) }`;
+
+const tools: Tool[] = [
+  {
+    name: 'vite',
+    object: 'import.meta.env',
+    prefix: 'VITE_',
+    config: 'export default {};',
+    build: `import { build } from 'vite';
+for (const form of forms)
+  await build({ logLevel: 'error', build: { emptyOutDir: false, minify: false, modulePreload: false,
+    rollupOptions: { input: 'src/' + form + '.js', output: { entryFileNames: form + '.js', dir: 'dist' } } } });`,
+  },
+  {
+    name: 'webpack',
+    object: 'process.env',
+    prefix: '',
+    config: `import webpack from 'webpack';
+export default { plugins: [new webpack.EnvironmentPlugin(['FERRY_API_URL', 'QUAY_LABEL'])] };`,
+    build: `import bundler from 'webpack';\n${webpackLike}`,
+  },
+  {
+    name: 'rspack',
+    object: 'process.env',
+    prefix: '',
+    config: `import { rspack } from '@rspack/core';
+export default { plugins: [new rspack.EnvironmentPlugin(['FERRY_API_URL', 'QUAY_LABEL'])] };`,
+    build: `import { rspack as bundler } from '@rspack/core';\n${webpackLike}`,
+  },
+  {
+    name: 'esbuild',
+    object: 'process.env',
+    prefix: '',
+    config: `export default { ${defined} };`,
+    build: `import { build } from 'esbuild';
+await build({ ...config, entryPoints: forms.map((form) => 'src/' + form + '.js'), outdir: 'dist', bundle: true });`,
+  },
+  {
+    name: 'rolldown',
+    object: 'process.env',
+    prefix: '',
+    config: `export default { transform: { ${defined} } };`,
+    build: `import { rolldown } from 'rolldown';
+for (const form of forms) {
+  const bundle = await rolldown({ ...config, input: 'src/' + form + '.js' });
+  await bundle.write({ dir: 'dist' });
+}`,
+  },
+];
+
+const plugin = (name: string) => pathToFileURL(join(import.meta.dirname, '../../dist/plugin', `${name}.js`)).href;
+
+/** Vite with the Adder plugin, which reads like its package in a project. */
+const withPlugin: Tool = {
+  ...(tools[0] as Tool),
+  config: `import adder from ${JSON.stringify(plugin('vite'))}; // "adder/vite"\nexport default { plugins: [adder()] };`,
+};
+
+/** One read in each form. */
+const forms: Readonly<Record<string, (object: string, name: string) => string>> = {
+  member: (object, name) => `${object}.${name}`,
+  optional: (object, name) => `${object}?.${name}`,
+  bracket: (object, name) => `${object}['${name}']`,
+  computed: (object, name) => `((key) => ${object}[key])('${name}')`,
+  key: (object, name) => `(() => { const key = '${name}'; return ${object}[key]; })()`,
+  destructured: (object, name) => `(() => { const { ${name} } = ${object}; return ${name}; })()`,
+  renamed: (object, name) => `(() => { const { ${name}: one } = ${object}; return one; })()`,
+  alias: (object, name) => `(() => { const env = ${object}; return env.${name}; })()`,
+  spread: (object, name) => `({ ...${object} }).${name}`,
+  template: (object, name) => `\`\${${object}.${name}}\``,
+};
+
+/** Whether the value is there as the script runs in a browser, and whether it came alone. */
+function outcomeOf(script: string): 'alone' | 'with others' | 'not there' {
+  const context: { seen?: unknown } = {};
+  try {
+    runInNewContext(script, Object.assign(context, { globalThis: context }));
+  } catch {
+    return 'not there';
+  }
+  if (context.seen !== address) return 'not there';
+  return script.includes(label) ? 'with others' : 'alone';
+}
+
+interface Said {
+  code: string;
+  message: string;
+  place?: { path: string };
+}
+
+/** Whether a finding says what the build does. One about some versions may be about another than this one. */
+function fits(outcome: ReturnType<typeof outcomeOf>, all: readonly Said[]): boolean {
+  const hedged = all.some(({ message }) => /\bversions?\b/.test(message));
+  if (hedged) return true;
+  if (outcome === 'alone') return all.length === 0;
+  return all.some(({ code }) => code === (outcome === 'not there' ? 'code/unreachable-read' : 'code/whole-object'));
+}
+
+describe.each([...tools, withPlugin])('$name: $config', ({ name, object, prefix, config, build }) => {
+  const entries = Object.keys(forms).map((form) => `src/${form}.js`);
+  const project = new TestProject({
+    'adder.yaml': `adder: 1
+stages: { production: { layers: [process] } }
+bundles:
+  desk: { toolchain: ${name}, code: [src], output: [dist], entry: [${entries}] }
+variables: { FERRY_API_URL: public, QUAY_LABEL: public }
+`,
+    'package.json': '{ "type": "module", "private": true }',
+    [`${name}.config.js`]: config,
+    'make.mjs': `import config from './${name}.config.js';\nconst forms = ${JSON.stringify(Object.keys(forms))};\n${build}\n`,
+  }).withPackages();
+  for (const [form, write] of Object.entries(forms))
+    project.write(`src/${form}.js`, `globalThis.seen = ${write(object, `${prefix}FERRY_API_URL`)};\n`);
+  const env = { FERRY_API_URL: address, QUAY_LABEL: label };
+
+  test('what lint says of each form of a read is what the build makes of it', () => {
+    const built = project.adder(['with', 'production', '--', 'node', 'make.mjs'], env);
+    expect(built.code, built.stdout + built.stderr).toBe(0);
+    const about: Said[] = project
+      .json(['lint'], env)
+      .report.findings.filter(({ code }: Said) => /^code\/(unreachable-read|whole-object)$/.test(code));
+    const wrong = Object.keys(forms).flatMap((form) => {
+      const outcome = outcomeOf(project.read(`dist/${form}.js`));
+      const said = about.filter(({ place }) => place?.path === `src/${form}.js`);
+      // A spread or alias that is not replaced is reported as the whole object, which no build replaces by anything useful.
+      const isWhole = form === 'spread' && said.length > 0;
+      return isWhole || fits(outcome, said) ? [] : [{ form, outcome, said: said.map(({ message }) => message) }];
+    });
+    expect(wrong).toEqual([]);
+  });
+});
