@@ -122,7 +122,7 @@ function fits(outcome: ReturnType<typeof outcomeOf>, all: readonly Said[]): bool
   return all.some(({ code }) => code === (outcome === 'not there' ? 'code/unreachable-read' : 'code/whole-object'));
 }
 
-describe.each([...tools, withPlugin])('$name: $config', ({ name, object, prefix, config, build }) => {
+describe.each([...tools, withPlugin])('$name: $config', ({ name, object, prefix, config, build: make }) => {
   const entries = Object.keys(forms).map((form) => `src/${form}.js`);
   const project = new TestProject({
     'adder.yaml': `adder: 1
@@ -133,25 +133,43 @@ variables: { FERRY_API_URL: public, QUAY_LABEL: public }
 `,
     'package.json': '{ "type": "module", "private": true }',
     [`${name}.config.js`]: config,
-    'make.mjs': `import config from './${name}.config.js';\nconst forms = ${JSON.stringify(Object.keys(forms))};\n${build}\n`,
+    'make.mjs': `import config from './${name}.config.js';\nconst forms = ${JSON.stringify(Object.keys(forms))};\n${make}\n`,
   }).withPackages();
   for (const [form, write] of Object.entries(forms))
     project.write(`src/${form}.js`, `globalThis.seen = ${write(object, `${prefix}FERRY_API_URL`)};\n`);
   const env = { FERRY_API_URL: address, QUAY_LABEL: label };
 
-  test('what lint says of each form of a read is what the build makes of it', () => {
-    const built = project.adder(['with', 'production', '--', 'node', 'make.mjs'], env);
-    expect(built.code, built.stdout + built.stderr).toBe(0);
-    const about: Said[] = project
-      .json(['lint'], env)
+  const build = () => {
+    const ran = project.adder(['with', 'production', '--', 'node', 'make.mjs'], env);
+    expect(ran.code, ran.stdout + ran.stderr).toBe(0);
+  };
+  const outcome = (form: string) => outcomeOf(project.read(`dist/${form}.js`));
+  const saidOf = (form: string, all: readonly Said[]) => all.filter(({ place }) => place?.path === `src/${form}.js`);
+  const lint = (...args: string[]): Said[] =>
+    project
+      .json(['lint', ...args], env)
       .report.findings.filter(({ code }: Said) => /^code\/(unreachable-read|whole-object)$/.test(code));
+
+  test('what lint says of each form of a read is what the build makes of it', () => {
+    build();
+    const all = lint();
     const wrong = Object.keys(forms).flatMap((form) => {
-      const outcome = outcomeOf(project.read(`dist/${form}.js`));
-      const said = about.filter(({ place }) => place?.path === `src/${form}.js`);
-      // A spread or alias that is not replaced is reported as the whole object, which no build replaces by anything useful.
+      const said = saidOf(form, all);
+      // No build makes anything useful of a spread, whether it has an object for it or not.
       const isWhole = form === 'spread' && said.length > 0;
-      return isWhole || fits(outcome, said) ? [] : [{ form, outcome, said: said.map(({ message }) => message) }];
+      const found = { form, outcome: outcome(form), said: said.map(({ message }) => message) };
+      return isWhole || fits(found.outcome, said) ? [] : [found];
     });
     expect(wrong).toEqual([]);
+  });
+
+  test('what --fix changed is replaced by the value alone', () => {
+    const before = Object.keys(forms).filter((form) => saidOf(form, lint()).length > 0);
+    const left = lint('--fix');
+    const fixed = before.filter((form) => saidOf(form, left).length === 0);
+    build();
+    expect(fixed.map((form) => [form, outcome(form)])).toEqual(fixed.map((form) => [form, 'alone']));
+    // With the plugin, nothing needs a change.
+    expect(fixed.length > 0).toBe(!config.includes('adder/vite'));
   });
 });

@@ -398,7 +398,10 @@ describe('--fix', () => {
     ['f(import.meta.env.API_URL) // kept  as it is', 'f(import.meta.env.VITE_API_URL) // kept  as it is'],
     ['import.meta.env.VITE_API_ULR', 'import.meta.env.VITE_API_URL'],
     ['import.meta.env["API_URL"]', 'import.meta.env["VITE_API_URL"]'],
-    ['const e = process.env; e.VITE_API_URL', 'const e = process.env; import.meta.env.VITE_API_URL'],
+    [
+      'const e = process.env; e.VITE_API_URL; e.VITE_TIDES; e.VITE_TIDES',
+      'const e = { VITE_API_URL: import.meta.env.VITE_API_URL, VITE_TIDES: import.meta.env.VITE_TIDES }; e.VITE_API_URL; e.VITE_TIDES; e.VITE_TIDES',
+    ],
     ['const { VITE_API_URL: url } = import.meta.env, a = 1', 'const url = import.meta.env.VITE_API_URL, a = 1'],
     [
       'const { VITE_API_URL, VITE_TIDES = "x" } = import.meta.env',
@@ -413,6 +416,10 @@ describe('--fix', () => {
 
   test.each([
     'import.meta.env.VITE_A',
+    'const e = import.meta.env; e.VITE_API_URL; e.VITE_A',
+    'const e = import.meta.env; e.VITE_API_URL; f(e)',
+    'export const e = import.meta.env; e.VITE_API_URL',
+    'const e = import.meta.env; e.VITE_API_URL; export { e }',
     'const { VITE_API_URL, ...rest } = import.meta.env',
     '<a href="https://api.saltmarsh.example/v1" />',
     'import.meta.env.FARE_SIGNING_KEY',

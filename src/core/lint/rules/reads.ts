@@ -6,6 +6,7 @@ import { toolchainOf } from '../../toolchains/index.js';
 import { isForeignName } from '../../toolchains/known-names.js';
 import { isReadLate, readExpression, readFrom } from '../../toolchains/read-from.js';
 import { type ReadForm, usualForms } from '../../toolchains/toolchain.js';
+import { aliasAsObject } from '../aliased.js';
 import { literalReads } from '../destructured.js';
 import type { BundleCode, LintContext, LintFinding, SourceText } from '../model.js';
 import { placed } from '../model.js';
@@ -214,7 +215,7 @@ class BundleReads {
         code: 'code/whole-object',
         variable,
         message: `${read.name} is ${howRead[read.kind] ?? 'read'}: ${then} every public value here`,
-        remedy: `write ${right}`,
+        remedy: remedyFor(read, right),
       }),
       ...this.#literal(file, read, right),
     };
@@ -226,7 +227,7 @@ class BundleReads {
         code: 'code/unreachable-read',
         ...(variable && { variable }),
         message,
-        remedy: right ? `write ${right}` : `write a literal read, such as ${this.#expression('NAME')}`,
+        remedy: right ? remedyFor(read, right) : `write a literal read, such as ${this.#expression('NAME')}`,
       }),
       ...(right && this.#literal(file, read, right)),
     };
@@ -262,13 +263,14 @@ class BundleReads {
   #literal(file: SourceText, read: Read, right: string): Pick<LintFinding, 'fix'> {
     const { kind, start, end, optional } = read;
     if (!/^[\w.]+$/.test(right)) return {};
-    if (kind === 'destructured') {
-      const edit = literalReads(file, read, (name) =>
+    if (kind === 'destructured' || kind === 'alias') {
+      const rewrite = kind === 'alias' ? aliasAsObject : literalReads;
+      const edit = rewrite(file, read, (name) =>
         this.#names.meaning(name).kind === 'public' ? this.#expression(name) : undefined,
       );
       return edit ? { fix: [edit] } : {};
     }
-    if (!/^(member|constant|key|alias)$/.test(kind) || optional) return {};
+    if (!/^(member|constant|key)$/.test(kind) || optional) return {};
     return { fix: [{ path: file.path, start, end, text: right }] };
   }
 
@@ -304,6 +306,11 @@ const howRead: Partial<Record<Read['kind'], string>> = {
   alias: 'read through an alias of the object',
   in: 'checked with `in`',
 };
+
+/** An alias that is left throws in a browser that has no such object. */
+function remedyFor({ kind }: Read, right: string): string {
+  return kind === 'alias' ? `write ${right}, and remove the alias` : `write ${right}`;
+}
 
 /** How a read differs from `object.NAME`, as far as tools differ in it. */
 function formOf({ kind, optional }: Read): ReadForm | undefined {
