@@ -393,6 +393,75 @@ describe('native code of an app on other machines', () => {
   });
 });
 
+describe('forms of a read, as builds of tools that are not among the tests treated them', () => {
+  const forms = {
+    literal: (object: string, name: string) => `${object}.${name}`,
+    optional: (object: string, name: string) => `${object}?.${name}`,
+    brackets: (object: string, name: string) => `${object}['${name}']`,
+    computed: (object: string, name: string) => `${object}[key] || '${name}'`,
+    destructured: (object: string, name: string) => `const { ${name} } = ${object}`,
+    alias: (object: string, name: string) => `const env = ${object}; env.${name}`,
+  };
+  // Nothing, undefined, every value, or "some": in some versions.
+  test.each<[tool: string, object: string, prefix: string, said: Record<keyof typeof forms, string>]>([
+    [
+      'gatsby',
+      'process.env',
+      'GATSBY_',
+      {
+        literal: '',
+        optional: 'undefined',
+        brackets: '',
+        computed: 'undefined',
+        destructured: 'undefined',
+        alias: 'undefined',
+      },
+    ],
+    [
+      'react-scripts',
+      'process.env',
+      'REACT_APP_',
+      { literal: '', optional: 'every', brackets: '', computed: 'every', destructured: 'some', alias: 'every' },
+    ],
+    [
+      'vue-cli',
+      'process.env',
+      'VUE_APP_',
+      { literal: '', optional: '', brackets: '', computed: 'every', destructured: 'some', alias: 'every' },
+    ],
+    [
+      'parcel',
+      'process.env',
+      '',
+      { literal: '', optional: 'undefined', brackets: '', computed: 'undefined', destructured: '', alias: 'undefined' },
+    ],
+    [
+      'rsbuild',
+      'import.meta.env',
+      'PUBLIC_',
+      { literal: '', optional: '', brackets: '', computed: 'every', destructured: '', alias: 'every' },
+    ],
+    [
+      'next',
+      'process.env',
+      'NEXT_PUBLIC_',
+      { literal: '', optional: '', brackets: '', computed: 'undefined', destructured: 'undefined', alias: 'undefined' },
+    ],
+  ])('%s', async (tool, object, prefix, said) => {
+    const found: Record<string, string> = {};
+    for (const [form, write] of Object.entries(forms)) {
+      const code = `'use client';\n${write(object, `${prefix}API_URL`)};\n`;
+      const { findings } = await lint({ 'src/main.ts': code }, `toolchain: ${tool}, code: [src], entry: [src/main.ts]`);
+      const about = findings.filter(({ code }) => /^code\/(unreachable-read|whole-object)$/.test(code));
+      const words = about.map(({ code, message }) =>
+        /some versions/.test(message) ? 'some' : code === 'code/whole-object' ? 'every' : 'undefined',
+      );
+      found[form] = words.join();
+    }
+    expect(found).toEqual(said);
+  });
+});
+
 describe('--fix', () => {
   test.each<[before: string, after: string]>([
     ['f(import.meta.env.API_URL) // kept  as it is', 'f(import.meta.env.VITE_API_URL) // kept  as it is'],

@@ -7,7 +7,8 @@ export const gatsby: Toolchain = {
   code: ['src'],
   entries: 'every file',
   rendersOnServer: true,
-  reads: [{ from: 'process.env', prefix: 'GATSBY_', side: 'any', time: 'build' }],
+  // Its compiler rewrites an optional chain before values are put in.
+  reads: [{ from: 'process.env', prefix: 'GATSBY_', side: 'any', time: 'build', forms: ['brackets'] }],
   envFiles: { names: ['.env.{mode}'], fillsEnvironment: true },
   output: ['public'],
   caches: ['.cache'],

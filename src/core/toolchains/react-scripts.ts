@@ -6,7 +6,18 @@ export const reactScripts: Toolchain = {
   runs: 'browser',
   code: ['src', 'public/index.html'],
   entries: 'usual names',
-  reads: [{ from: 'process.env', prefix: 'REACT_APP_', side: 'any', time: 'build' }],
+  // Its compiler rewrites an optional chain before values are put in.
+  reads: [
+    {
+      from: 'process.env',
+      prefix: 'REACT_APP_',
+      side: 'any',
+      time: 'build',
+      inlinesObject: true,
+      forms: ['brackets'],
+      formsOfSomeVersions: ['destructuring'],
+    },
+  ],
   envFiles: { names: localLast, fillsEnvironment: true },
   output: ['build'],
   sets: ['PUBLIC_URL'],

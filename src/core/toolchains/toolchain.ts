@@ -25,7 +25,7 @@ export interface WayToRead {
   formsOfSomeVersions?: readonly ReadForm[];
 }
 
-/** Forms of a read that every define option replaces (measured with the bundlers of the tests, Next and Rolldown). */
+/** Forms of a read that every define option replaces (measured with the bundlers of the tests, and Next). */
 export const usualForms: readonly ReadForm[] = ['brackets', 'optional'];
 
 /** For brackets and destructuring, some versions of Vite inline the whole object (7 and 8 were measured). */

@@ -6,7 +6,17 @@ export const vueCli: Toolchain = {
   runs: 'browser',
   code: ['src', 'public/index.html'],
   entries: 'usual names',
-  reads: [{ from: 'process.env', prefix: 'VUE_APP_', side: 'any', time: 'build' }],
+  reads: [
+    {
+      from: 'process.env',
+      prefix: 'VUE_APP_',
+      side: 'any',
+      time: 'build',
+      inlinesObject: true,
+      forms: ['brackets', 'optional'],
+      formsOfSomeVersions: ['destructuring'],
+    },
+  ],
   envFiles: { names: modeFiles, fillsEnvironment: true },
   output: ['dist'],
   sets: ['BASE_URL'],
