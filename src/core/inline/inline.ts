@@ -172,8 +172,11 @@ function providesImportMetaEnv(bundle: Bundle): boolean {
 
 function problemOf(read: Read, meaning: Meaning | undefined, shipped: Bundle): string | undefined {
   const { kind, name, object } = read;
-  if (kind === 'whole' || kind === 'spread') return `uses all of ${object}, which contains no value of the contract`;
-  if (name === undefined) return `reads a computed name of ${object}, which has no value of the contract`;
+  const tool = toolchainOf(shipped);
+  const isFull = tool.reads.some(({ from, inlinesObjectAnyway }) => from === object && inlinesObjectAnyway);
+  const holds = isFull ? `where ${tool.name} puts every public value` : 'which contains no value of the contract';
+  if (kind === 'whole' || kind === 'spread') return `uses all of ${object}, ${holds}`;
+  if (name === undefined) return `reads a computed name of ${object}, ${holds}`;
   switch (meaning?.kind) {
     case 'withheld':
       return `${name}, a ${meaning.variable.reach}-only variable, is read by a module that ${whereCodeGoes(shipped)}`;

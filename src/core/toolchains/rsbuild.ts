@@ -13,6 +13,7 @@ export const rsbuild: Toolchain = {
       side: 'any',
       time: 'build',
       inlinesObject: true,
+      inlinesObjectAnyway: true,
       forms: ['brackets', 'optional', 'destructuring'],
     },
     { from: 'process.env', prefix: 'PUBLIC_', side: 'any', time: 'build' },

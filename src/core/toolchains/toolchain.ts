@@ -19,6 +19,8 @@ export interface WayToRead {
   time: 'build' | 'run';
   /** Whether the tool also provides the object itself, with every public value in it. */
   inlinesObject?: true;
+  /** Whether it does so beside the Adder plugin too, which keeps Vite from it. */
+  inlinesObjectAnyway?: true;
   /** Forms that the tool replaces by the value alone, as `object.NAME`; {@link usualForms} if absent. */
   forms?: readonly ReadForm[];
   /** Forms that some versions replace so, and others do not. */

@@ -64,3 +64,13 @@ describe('reads of a module', () => {
     expect(inlined('f(useRuntimeConfig().public.url)', 'toolchain: nuxt')).toBe('as it was');
   });
 });
+
+test.each([
+  ['vite', 'which contains no value of the contract'],
+  ['rsbuild', 'where rsbuild puts every public value'],
+])('the whole object of %s', (tool, said) => {
+  const made = inlined('f({ ...import.meta.env }, import.meta.env[name])', `toolchain: ${tool}`);
+  expect(made).toBe(
+    `as it was\nuses all of import.meta.env, ${said}\nreads a computed name of import.meta.env, ${said}`,
+  );
+});

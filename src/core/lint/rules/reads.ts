@@ -76,9 +76,9 @@ class BundleReads {
   #unnamed(file: SourceText, read: Read): LintFinding {
     const { toolchain, name } = this.code.bundle;
     const { reads } = toolchainOf(this.code.bundle);
-    const hasObject = reads.some((way) => way.from === read.object && way.inlinesObject);
-    if (!hasObject || this.context.hasPlugin(name))
-      return this.#unreachable(file, read, `no build replaces this read: ${readKinds[read.kind]}`);
+    const way = reads.find(({ from }) => from === read.object);
+    const hasObject = this.context.hasPlugin(name) ? way?.inlinesObjectAnyway : way?.inlinesObject;
+    if (!hasObject) return this.#unreachable(file, read, `no build replaces this read: ${readKinds[read.kind]}`);
     return this.#found(file, read, {
       code: 'code/whole-object',
       message: `the name is computed, so ${toolchain} inlines every public value here`,
