@@ -393,6 +393,18 @@ describe('native code of an app on other machines', () => {
   });
 });
 
+test('a tool with two prefixes of one object has names with either', async () => {
+  const names = ['WXT_TIDES', 'VITE_API_URL', 'WXT_API_URL'];
+  const { said } = await lint({
+    'adder.yaml': contract('toolchain: wxt, code: [src], entry: [src/main.ts]').replace('  API_URL', '  VITE_API_URL'),
+    'src/main.ts': names.map((name) => `import.meta.env.${name};\n`).join(''),
+  });
+  const undefinedHere = said.filter((text) => text.includes('is undefined here'));
+  expect(undefinedHere).toEqual([
+    'code/unknown-name src/main.ts:3:17 WXT_API_URL is undefined here: it is not in the contract',
+  ]);
+});
+
 describe('forms of a read, as builds of tools that are not among the tests treated them', () => {
   const forms = {
     literal: (object: string, name: string) => `${object}.${name}`,

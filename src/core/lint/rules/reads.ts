@@ -144,7 +144,7 @@ class BundleReads {
     const name = read.name as string;
     const right = this.#expression(name);
     if (read.kind === 'import' || read.kind === 'placeholder') return [];
-    const exposed = this.#exposedPrefix(read.object, name);
+    const exposed = this.#otherPrefixes(read.object, name);
     if (exposed !== undefined)
       return [
         this.#unreachable(
@@ -184,12 +184,17 @@ class BundleReads {
     return [this.#unreachable(file, read, `${name} is ${howRead[read.kind] ?? 'read'}, ${because}`, variable, right)];
   }
 
-  /** A framework with several ways exposes by one prefix each. @returns the prefix of the way, if the name has another one */
-  #exposedPrefix(object: string, name: string): string | undefined {
+  /**
+   * A framework with several ways exposes names by the prefixes of each.
+   * @returns the prefixes of the way, if the name has another one
+   */
+  #otherPrefixes(object: string, name: string): string | undefined {
     const { bundle } = this.code;
-    const way = toolchainOf(bundle).reads.find(({ from, side }) => from === object && side !== 'server');
-    const isOther = way?.prefix && bundle.prefixes.includes(way.prefix) && !name.startsWith(way.prefix);
-    return isOther && prefixOf(bundle, name) !== undefined ? way.prefix : undefined;
+    const ways = toolchainOf(bundle).reads.filter(({ from, side }) => from === object && side !== 'server');
+    const prefixes = ways.map(({ prefix }) => prefix).filter((prefix) => prefix !== '');
+    const isOwn = prefixes.length === 0 || prefixes.some((prefix) => name.startsWith(prefix));
+    const isUsual = prefixes.every((prefix) => bundle.prefixes.includes(prefix));
+    return isOwn || !isUsual || prefixOf(bundle, name) === undefined ? undefined : joinWords(prefixes, 'or');
   }
 
   #isListed(name: string): boolean {
