@@ -140,12 +140,20 @@ class PackageBundles {
   /** A package that something builds for browsers: it has a page with scripts, or code that reads names with a public prefix. */
   #ofUnknownTool(): DraftBundle[] {
     const { build } = this.one.scripts;
+    if (build === undefined) return [];
+    const path = `${this.#folder}package.json`;
+    const program = programOf(build);
+    const builds = `${path} builds with ${program === '' ? 'a script' : `\`${program}\``}, which Adder does not know`;
     const hasPage = this.material.pages.some(({ path, loads }) => this.#isOwn(path) && loads.length > 0);
     const prefixes = this.#prefixesRead();
-    if (build === undefined || (!hasPage && prefixes.length === 0)) return [];
-    const path = `${this.#folder}package.json`;
+    if (!hasPage && prefixes.length === 0) {
+      const message = `${builds}, so there is no bundle for it`;
+      const remedy = 'if it builds for browsers, add a bundle with `toolchain: other`, `code` and `output`';
+      if (program !== '' && !bundlesNothing.test(program)) this.undecided.push({ message, remedy, path });
+      return [];
+    }
     this.undecided.push({
-      message: `${path} builds with ${programOf(build)}, which Adder does not know, so the bundle is a guess`,
+      message: `${builds}, so the bundle is a guess`,
       remedy: `check its \`code\` and \`output\`${prefixes.length > 0 ? ', its `prefix`' : ''}, and with \`reads\` how its code reads values`,
       path,
     });
@@ -309,13 +317,17 @@ class PackageBundles {
   }
 }
 
-/** The program of a script's last command. Its arguments may hold a secret, and so are not shown. */
+/** The program of a script's last command, or nothing if that is no name. Its arguments may hold a secret, and are never shown. */
 function programOf(script: string): string {
   const last = script.split(/&&|;/).findLast((part) => part.trim() !== '') ?? '';
   const words = last.split(/\s+/).filter((word) => word !== '' && !/^\w+=/.test(word) && word !== 'npx');
-  const program = words[0] ?? '';
-  return isPlainName(program) ? `\`${program}\`` : 'a script';
+  const [program = ''] = words;
+  return isPlainName(program) ? program : '';
 }
+
+/** Programs that compile, copy, or run other scripts. */
+const bundlesNothing =
+  /^(tsc|tsup|swc|babel|node|deno|npm|pnpm|yarn|bun|turbo|nx|lerna|make|sh|bash|echo|rimraf|mkdir|cp|mv|exit|true)$/;
 
 /** Where tools write what ships, if nothing says so. */
 const usualOutputs = ['dist', 'build', 'out', '_site', 'www'];

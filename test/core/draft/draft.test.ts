@@ -114,7 +114,23 @@ describe('a package that an unknown tool builds', () => {
         'apps/a/src/main.js': code['src/main.js'],
       },
     ],
-  ])('has none: %s', (_, files) => expect(draft(materialOf(files)).bundles).toEqual([]));
+  ])('has none: %s', (_, files) => {
+    const { bundles, undecided } = draft(materialOf(files));
+    expect(bundles).toEqual([]);
+    expect(undecided.filter(({ message }) => message.includes('builds with'))).toEqual([]);
+  });
+
+  test('has none, and the draft says so, if nothing shows that it is for browsers', () => {
+    const { bundles, undecided } = draft(
+      materialOf({ 'package.json': manifest('quaybuild build'), 'src/pages/index.js': 'export default 1;' }),
+    );
+    expect(bundles).toEqual([]);
+    expect(undecided).toContainEqual({
+      message: 'package.json builds with `quaybuild`, which Adder does not know, so there is no bundle for it',
+      remedy: 'if it builds for browsers, add a bundle with `toolchain: other`, `code` and `output`',
+      path: 'package.json',
+    });
+  });
 });
 
 test.each<[toolchain: string, files: Record<string, string>, bundle: object]>([
