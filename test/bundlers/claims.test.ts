@@ -173,3 +173,24 @@ variables: { FERRY_API_URL: public, QUAY_LABEL: public }
     expect(fixed.length > 0).toBe(!config.includes('adder/vite'));
   });
 });
+
+test('within adder with, the plugin has the values of a command that only its caller can run', () => {
+  const project = new TestProject({
+    'adder.yaml': `adder: 1
+stages:
+  production:
+    layers: [{ command: [node, --print, "'FERRY_API_URL=' + process.env.QUAY_SOURCE"] }]
+  staging:
+    layers: [{ command: [node, --eval, 'process.exit(process.env.QUAY_SOURCE ? 0 : 1)'] }]
+bundles: { desk: { toolchain: vite, code: [src], output: [dist] } }
+variables: { FERRY_API_URL: { reach: public, distinct: true, required: [production] } }
+`,
+    'package.json': '{ "type": "module", "private": true }',
+    'vite.config.js': withPlugin.config,
+    'src/a.js': 'globalThis.seen = import.meta.env.VITE_FERRY_API_URL;\n',
+    'make.mjs': `const forms = ['a'];\n${withPlugin.build}\n`,
+  }).withPackages();
+  const ran = project.adder(['with', 'production', '--', 'node', 'make.mjs'], { QUAY_SOURCE: address });
+  expect(ran.code, ran.stdout + ran.stderr).toBe(0);
+  expect(outcomeOf(project.read('dist/a.js'))).toBe('alone');
+});

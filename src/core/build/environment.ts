@@ -1,4 +1,4 @@
-import type { Bundle, Contract, Stage, Variable } from '../contract/contract.js';
+import type { Bundle, Contract, Layer, Stage, Variable } from '../contract/contract.js';
 import { belongsTo, nameIn } from '../contract/names.js';
 import type { Finding, RawFinding } from '../findings/finding.js';
 import type { GivenValue } from '../receipt/staleness.js';
@@ -88,6 +88,22 @@ export function withOwnNames(
     if (belongsTo(bundle, variable)) own[variable.name] ??= env[readName(bundle, variable)];
   }
   return own;
+}
+
+/**
+ * The contract as a build within `adder with` resolves it: what commands gave is in the environment, and running them again without their
+ * caller's environment could give something else.
+ */
+export function withoutCommands(contract: Contract, asked: string): Contract {
+  const given: Layer = { kind: 'process', name: 'process' };
+  const stages = [...contract.stages].map(([name, stage]): [string, Stage] => {
+    const layers = stage.layers.flatMap((layer) => {
+      if (layer.kind !== 'command') return [layer];
+      return name === asked ? [given] : [];
+    });
+    return [name, { ...stage, layers }];
+  });
+  return { ...contract, stages: new Map(stages) };
 }
 
 /** Why a name of the parent's environment is passed on; undefined if it is not. */
