@@ -1,12 +1,5 @@
 import { relative, sep } from 'node:path';
-import {
-  BUNDLE_NAME,
-  buildErrors,
-  givenValues,
-  STAGE_NAME,
-  withOwnNames,
-  withoutCommands,
-} from '../core/build/environment.js';
+import { BUNDLE_NAME, buildErrors, givenValues, STAGE_NAME } from '../core/build/environment.js';
 import type { Bundle, Contract, Stage, Variable } from '../core/contract/contract.js';
 import { nameIn } from '../core/contract/names.js';
 import { rulesOf } from '../core/contract/rules.js';
@@ -65,14 +58,9 @@ export class Session {
     const world = { ...realWorldOnce(), cwd: this.cwd };
     const whole = openProject(world, this.options.contract);
     const bundle = neededBundle(whole, chosen('bundle', this.options.bundle, world.env[BUNDLE_NAME]), this.cwd);
-    const within = world.env[STAGE_NAME];
-    const scope = projectFor(whole, bundle);
-    const name = this.#stageName(scope.contract, within);
-    const contract = within === undefined ? scope.contract : withoutCommands(scope.contract, name);
-    const project = { ...scope, contract };
-    const stage = stageOf(project, name);
-    const env = withOwnNames(world.env, contract, bundle);
-    const { asked } = new StageResolver(project, { ...world, env }).for(stage);
+    const project = projectFor(whole, bundle);
+    const stage = stageOf(project, this.#stageName(project.contract, world.env[STAGE_NAME]));
+    const { asked } = new StageResolver(project, world).for(stage);
     const { findings } = judge(asked.findings, rulesOf(project.contract), today(world), []);
     const errors = buildErrors(project.contract, bundle, findings).filter(({ variable }) =>
       this.#isPublic(project, variable),

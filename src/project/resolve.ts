@@ -1,3 +1,4 @@
+import { type Within, within } from '../core/build/environment.js';
 import type { Bundle, Layer, Stage } from '../core/contract/contract.js';
 import { layersOf, scopesOf, scopeWith } from '../core/contract/scopes.js';
 import { Failure } from '../core/findings/failure.js';
@@ -41,13 +42,17 @@ type ResolverWorld = Pick<World, 'env' | 'outlet' | 'processes'>;
  */
 export class StageResolver {
   readonly #layers = new Map<string, ReadLayer>();
+  /** Within `adder with`: its stage, and what it gave to the build. */
+  readonly #within: Within | undefined;
   /** Layers of other stages that could not be read: their values are not known. */
   readonly unread: { stage: string; layer: string; because: string }[] = [];
 
   constructor(
     readonly project: Project,
     readonly world: ResolverWorld,
-  ) {}
+  ) {
+    this.#within = within(world.env, project.contract);
+  }
 
   /**
    * @param others whether the command layers of the other stages run too: where their values are searched for
@@ -55,7 +60,7 @@ export class StageResolver {
    */
   for(stage: Stage, others: 'with commands' | 'without commands' = 'without commands'): ResolvedStages {
     const { contract } = this.project;
-    const runs = others === 'with commands' || hasCrossStageRule(contract);
+    const runs = others === 'with commands' || (!this.#within && hasCrossStageRule(contract));
     const all = this.#stages().map((one) => (one === stage ? this.#resolve(one, true) : this.#resolveOther(one, runs)));
     const index = this.#stages().indexOf(stage);
     const asked = all[index] as Resolution;
@@ -95,9 +100,12 @@ export class StageResolver {
 
   #resolve(stage: Stage, withProcess: boolean): Resolution {
     const layers = stage.layers.filter(({ kind }) => withProcess || kind !== 'process');
+    const isBuilt = withProcess && this.#within?.stage === stage.name;
     return this.#resolved(
       stage,
-      layers.map((layer) => this.#layer(layer)),
+      layers.map((layer) =>
+        this.#layer(isBuilt && layer.kind === 'command' ? { kind: 'process', name: 'process' } : layer),
+      ),
     );
   }
 
@@ -145,7 +153,7 @@ export class StageResolver {
     if (layer.kind === 'command') return this.#command(layer);
     if (layer.kind === 'file') return this.#file(layer);
     const names = [...contract.variables.values()].flatMap(({ name, aka }) => [name, ...aka]);
-    return readProcessLayer(this.world.env, names);
+    return readProcessLayer(this.#within?.env ?? this.world.env, names);
   }
 
   #command({ name, command, seconds }: Extract<Layer, { kind: 'command' }>): ReadLayer {

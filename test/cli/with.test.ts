@@ -43,6 +43,37 @@ describe('what the build gets', () => {
     });
   });
 
+  test('Adder within the build finds there what the process environment and commands gave', () => {
+    const contract = `adder: 1
+stages:
+  production: { layers: [process, { command: [node, --print, "'FERRY_NAME=' + process.env.QUAY_SOURCE"] }] }
+bundles: { desk: { toolchain: vite, code: [src], output: [dist], prefix: VITE_ } }
+variables: { FERRY_API_URL: public, FERRY_NAME: public, FARE_SIGNING_KEY: server }
+`;
+    const project = ferryProject({
+      'adder.yaml': contract,
+      'src/a.js': '',
+      'build.mjs': `import { spawnSync } from 'node:child_process';
+import { mkdirSync, writeFileSync } from 'node:fs';
+const values = spawnSync(process.execPath, [${JSON.stringify(program)}, 'values', 'production', '--format', 'json'], { encoding: 'utf8' });
+mkdirSync('dist', { recursive: true });
+writeFileSync('dist/values.json', values.stdout);
+`,
+    });
+    const ran = project.adder(build, {
+      FERRY_API_URL: 'https://a.example',
+      QUAY_SOURCE: 'Harbour',
+      FARE_SIGNING_KEY: secrets.FARE_SIGNING_KEY,
+    });
+    expect(ran.code, ran.stdout + ran.stderr).toBe(0);
+    const { values } = JSON.parse(project.read('dist/values.json'));
+    expect(values.map(({ name, value, state }: Record<string, string>) => [name, value ?? state])).toEqual([
+      ['FERRY_API_URL', 'https://a.example'],
+      ['FERRY_NAME', 'Harbour'],
+      ['FARE_SIGNING_KEY', 'missing'],
+    ]);
+  });
+
   test('names that the contract passes on, and server values for a server bundle', () => {
     const contract = `${ferryContract.replace('runs: browser, toolchain: vite', 'runs: server')}passes: [STRAY]\n`;
     const project = ferryProject({ 'build.mjs': recorder, 'adder.yaml': contract });

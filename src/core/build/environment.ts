@@ -1,4 +1,4 @@
-import type { Bundle, Contract, Layer, Stage, Variable } from '../contract/contract.js';
+import type { Bundle, Contract, Stage, Variable } from '../contract/contract.js';
 import { belongsTo, nameIn } from '../contract/names.js';
 import type { Finding, RawFinding } from '../findings/finding.js';
 import type { GivenValue } from '../receipt/staleness.js';
@@ -73,37 +73,26 @@ export function childEnvironment(
   };
 }
 
-/**
- * The environment that `adder with` made, with each value also under its variable's own name: whoever resolves the stage again in the
- * build finds what a layer of the parent's environment had.
- */
-export function withOwnNames(
-  env: Readonly<Record<string, string | undefined>>,
-  { variables }: Contract,
-  bundle: Bundle,
-): Readonly<Record<string, string | undefined>> {
-  const own = Object.assign(Object.create(null), env) as Record<string, string | undefined>;
-  if (env[STAGE_NAME] === undefined) return env;
-  for (const variable of variables.values()) {
-    if (belongsTo(bundle, variable)) own[variable.name] ??= env[readName(bundle, variable)];
-  }
-  return own;
+/** The build of `adder with` that a process is part of. */
+export interface Within {
+  stage: string;
+  /** The environment, with each value of the build also under its variable's own name. */
+  env: Readonly<Record<string, string | undefined>>;
 }
 
 /**
- * The contract as a build within `adder with` resolves it: what commands gave is in the environment, and running them again without their
- * caller's environment could give something else.
+ * Whoever resolves a stage again within its build finds there what the process environment and commands gave: the environment of their
+ * caller is gone, and without it commands could give something else.
+ * @returns nothing outside of `adder with`, which alone names the bundle
  */
-export function withoutCommands(contract: Contract, asked: string): Contract {
-  const given: Layer = { kind: 'process', name: 'process' };
-  const stages = [...contract.stages].map(([name, stage]): [string, Stage] => {
-    const layers = stage.layers.flatMap((layer) => {
-      if (layer.kind !== 'command') return [layer];
-      return name === asked ? [given] : [];
-    });
-    return [name, { ...stage, layers }];
-  });
-  return { ...contract, stages: new Map(stages) };
+export function within(env: Within['env'], { bundles, variables }: Contract): Within | undefined {
+  const stage = env[STAGE_NAME];
+  const bundle = bundles.get(env[BUNDLE_NAME] ?? '');
+  if (stage === undefined || !bundle) return undefined;
+  const own = Object.assign(Object.create(null), env) as Record<string, string | undefined>;
+  for (const variable of variables.values())
+    if (belongsTo(bundle, variable)) own[variable.name] ??= env[readName(bundle, variable)];
+  return { stage, env: own };
 }
 
 /** Why a name of the parent's environment is passed on; undefined if it is not. */
