@@ -44,13 +44,16 @@ export class Compressed {
 
   /** Starts to inflate what will be asked for next, if that is worth it. */
   begin(): void {
-    const fits = this.size <= WHOLE && this.inflatedSize <= WHOLE_INFLATED;
-    if (fits && this.size >= LEAST_BESIDE) this.#beside ??= this.#inflateBeside();
+    if (this.#fits && this.size >= LEAST_BESIDE) this.#beside ??= this.#inflateBeside();
+  }
+
+  get #fits(): boolean {
+    return this.size <= WHOLE && this.inflatedSize <= WHOLE_INFLATED;
   }
 
   /** @throws if they are damaged, after what precedes the damage */
   async *chunks(): AsyncIterable<Uint8Array> {
-    const whole = (await this.#takeBeside()) ?? (this.size <= WHOLE ? await this.#atOnce() : undefined);
+    const whole = (await this.#takeBeside()) ?? (this.#fits ? await this.#atOnce() : undefined);
     if (!whole) yield* this.#stream();
     else if (whole.length > 0) yield whole;
   }
