@@ -454,6 +454,12 @@ describe('forms of a read, as builds of tools that are not among the tests treat
       { literal: '', optional: '', brackets: '', computed: 'every', destructured: '', alias: 'every' },
     ],
     [
+      'nuxt',
+      'import.meta.env',
+      'VITE_',
+      { literal: '', optional: '', brackets: 'some', computed: 'every', destructured: 'some', alias: 'every' },
+    ],
+    [
       'next',
       'process.env',
       'NEXT_PUBLIC_',
