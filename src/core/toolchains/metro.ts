@@ -6,7 +6,8 @@ export const metro: Toolchain = {
   runs: 'mobile',
   code: ['src', 'app', 'App.js', 'App.tsx', 'index.js'],
   entries: 'usual names',
-  reads: [{ ...processEnv, forms: ['optional'] }],
+  // Expo's compiler; measured with version 54.
+  reads: [{ ...processEnv, forms: ['brackets'], formsOfSomeVersions: ['destructuring'] }],
   productionBuild: 'bundle with `--dev false`',
   output: ['dist'],
   sets: ['EXPO_OS', 'EXPO_PUBLIC_PROJECT_ROOT'],
