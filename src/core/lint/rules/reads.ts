@@ -169,19 +169,24 @@ class BundleReads {
         ),
       ];
     }
-    if (this.context.hasPlugin(bundle.name)) return [];
-    const way = toolchainOf(bundle).reads.find(({ from }) => from === read.object);
+    return this.context.hasPlugin(bundle.name) ? [] : this.#inForm(file, read, variable, right);
+  }
+
+  /** A read of the right object: does the tool replace it as it is written? */
+  #inForm(file: SourceText, read: Read, variable: string, right: string): LintFinding[] {
+    const { toolchain: tool } = this.code.bundle;
+    const way = toolchainOf(this.code.bundle).reads.find(({ from }) => from === read.object);
     const form = formOf(read);
     const isReplaced = form === undefined ? read.kind === 'member' : (way?.forms ?? usualForms).includes(form);
-    if (isReplaced) return this.#isListed(name) ? [] : [this.#notListed(file, read, variable)];
+    if (isReplaced) return this.#isListed(read.name ?? '') ? [] : [this.#notListed(file, read, variable)];
     const varies = form !== undefined && way?.formsOfSomeVersions?.includes(form) === true;
     if (way?.inlinesObject) return read.kind === 'in' ? [] : [this.#carries(file, read, variable, right, varies)];
-    const tool = bundle.toolchain;
     const because =
       varies || tool === 'other'
         ? `which not every ${tool === 'other' ? 'build' : `version of ${tool}`} replaces`
         : `but ${tool} replaces only literal reads`;
-    return [this.#unreachable(file, read, `${name} is ${howRead[read.kind] ?? 'read'}, ${because}`, variable, right)];
+    const message = `${read.name} is ${howRead[read.kind] ?? 'read'}, ${because}`;
+    return [this.#unreachable(file, read, message, variable, right)];
   }
 
   /**
