@@ -6,7 +6,7 @@ const MOST_BYTES = 4 * 2 ** 20;
 /** Keeps the bytes around hits while a stream is scanned, so that rules read them without a second pass. */
 export class Retained {
   /** The first chunk, which is all of most streams and needs no copy. */
-  #first: Stretch | undefined;
+  #first: Stretch = { from: 0, bytes: new Uint8Array(0) };
   readonly #stretches: Stretch[] = [];
   /** The longest stretch for each start offset. Most reads match one exactly, and there can be thousands. */
   readonly #byStart = new Map<number, Stretch>();
@@ -33,7 +33,7 @@ export class Retained {
     const first = Math.max(0, from);
     const before = start - this.#previous.length;
     if (to <= first || first < before || this.#bytes + to - first > MOST_BYTES) return;
-    if (this.#isInFirst(to)) return;
+    if (to <= endOf(this.#first)) return;
     const known = this.#byStart.get(first) ?? this.#stretches.at(-1);
     if (known && known.from <= first && to <= endOf(known)) return;
     const stretch = stretchFor({ from: first, to });
@@ -53,17 +53,12 @@ export class Retained {
   /** The retained bytes of a window; fewer at the end of the stream. */
   read(from: number, to: number): Uint8Array {
     const found =
-      this.#around(from, to) ??
-      [...this.#stretches, ...(this.#first ? [this.#first] : [])].find((one) => one.from <= from && from < endOf(one));
+      this.#around(from, to) ?? [...this.#stretches, this.#first].find((one) => one.from <= from && from < endOf(one));
     return found ? partOf(found, from, Math.min(to, this.#offset)) : new Uint8Array(0);
   }
 
-  #isInFirst(to: number): boolean {
-    return this.#first !== undefined && to <= endOf(this.#first);
-  }
-
   #around(from: number, to: number): Stretch | undefined {
-    if (this.#isInFirst(to)) return this.#first;
+    if (from >= 0 && to <= endOf(this.#first)) return this.#first;
     const known = this.#byStart.get(from);
     return known && to <= endOf(known)
       ? known
