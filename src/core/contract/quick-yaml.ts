@@ -27,7 +27,7 @@ export function readQuickly(text: string): QuickYaml | undefined {
   if (/^\uFEFF|\r(?!\n)/.test(text)) return undefined;
   try {
     const events = parseEvents(text, {});
-    const root = isUsual(events) ? new Walk(text, events).document() : undefined;
+    const root = isUsual(events) ? new Walk(text, events).node() : undefined;
     return root && { data: constructFromEvents(events, { source: text })[0], root };
   } catch {
     return undefined;
@@ -60,12 +60,8 @@ class Walk {
     readonly events: readonly Event[],
   ) {}
 
-  /** @returns nothing if a key is not a usual name */
-  document(): QuickNode | undefined {
-    return this.#node();
-  }
-
-  #node(): QuickNode | undefined {
+  /** The next node, with all in it. @returns nothing if a key is not a usual name */
+  node(): QuickNode | undefined {
     const event = this.events[this.#next++] as Event;
     if (event.type === EVENT_ID.SCALAR) return scalarNode(event);
     if (event.type === EVENT_ID.MAPPING) return this.#collection(event.start, () => this.#key());
@@ -80,7 +76,7 @@ class Walk {
     const children = new Map<string, QuickNode>();
     while (this.events[this.#next]?.type !== EVENT_ID.POP) {
       const key = keyOf(children.size);
-      const node = key && this.#node();
+      const node = key && this.node();
       if (!node) return undefined;
       children.set(key.name, key.at === undefined ? node : { ...node, key: key.at });
     }

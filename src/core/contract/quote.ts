@@ -1,5 +1,6 @@
 import { type Document, isMap, isScalar, type Pair, type Scalar, visit } from 'yaml';
 import { MASK } from '../secrets/secret.js';
+import { once } from '../text/once.js';
 import { isSecretByText } from '../tokens/strength.js';
 
 /** A stretch of the contract's text, in UTF-16 code units, `end` excluded. */
@@ -30,19 +31,17 @@ const wordKeys = new Set(
  * reach. So only punctuation, keys and the values of keys that are known to be harmless are shown.
  */
 export class ContractQuotes {
-  #ranges: Range[] | undefined;
+  /** Computed for the first finding: most contracts have none. */
+  readonly #shown: () => Range[];
 
   constructor(
     readonly text: string,
-    readonly document: () => Document | undefined,
-  ) {}
-
-  /** Computed for the first finding: most contracts have none. */
-  get #shown(): Range[] {
-    if (this.#ranges) return this.#ranges;
-    const document = this.document();
-    this.#ranges = document ? shownRanges(document, this.text) : [];
-    return this.#ranges;
+    documentOf: () => Document | undefined,
+  ) {
+    this.#shown = once(() => {
+      const document = documentOf();
+      return document ? shownRanges(document, text) : [];
+    });
   }
 
   /**
@@ -51,7 +50,7 @@ export class ContractQuotes {
    * @returns the masked line, and where in it (from 0) the stretch is
    */
   line(start: number, end: number, focus: Range): { text: string; start: number; end: number } {
-    const shown = this.#shown.filter((range) => range.end > start && range.start < end);
+    const shown = this.#shown().filter((range) => range.end > start && range.start < end);
     let text = '';
     let [from, to] = [-1, -1];
     for (let at = start; at < end; ) {

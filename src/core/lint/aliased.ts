@@ -2,6 +2,7 @@ import { scriptLanguage } from '../files/languages.js';
 import type { Read } from '../reads/read.js';
 import { type Node, parseSyntax } from '../syntax/parse.js';
 import { unwrap, walk } from '../syntax/walk.js';
+import { isObjectPath } from './destructured.js';
 import type { Edit, SourceText } from './model.js';
 
 /**
@@ -41,7 +42,7 @@ function sourcesOf(name: string, program: Node): Node[] {
     const isExported = ancestors.at(-2)?.type === 'ExportNamedDeclaration';
     if (node.type === 'VariableDeclarator' && (node.id as Node).name === name && node.init && !isExported) {
       const init = unwrap(node.init as Node);
-      if (/^(MemberExpression|MetaProperty)$/.test(init.type)) found.push(init);
+      if (isObjectPath(init)) found.push(init);
     }
     return undefined;
   });

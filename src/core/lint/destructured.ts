@@ -28,10 +28,15 @@ export function literalReads(
       found = node;
     return found === undefined ? undefined : false;
   });
-  if (!found?.init || !/^(MemberExpression|MetaProperty)$/.test(unwrap(found.init as Node).type)) return undefined;
+  if (!found?.init || !isObjectPath(unwrap(found.init as Node))) return undefined;
   const parts = ((found.id as Node).properties as Node[]).map((property) => partOf(property, file.text, expression));
   if (parts.length === 0 || parts.includes(undefined)) return undefined;
   return { path: file.path, start: found.start, end: found.end, text: parts.join(', ') };
+}
+
+/** Whether values can be read from an expression: `process.env`, `import.meta.env`. */
+export function isObjectPath({ type }: Node): boolean {
+  return type === 'MemberExpression' || type === 'MetaProperty';
 }
 
 function partOf(property: Node, text: string, expression: (name: string) => string | undefined): string | undefined {

@@ -5,7 +5,7 @@ import { editDistance, joinWords } from '../../text/nearest.js';
 import { toolchainOf } from '../../toolchains/index.js';
 import { isForeignName } from '../../toolchains/known-names.js';
 import { isReadLate, readExpression, readFrom } from '../../toolchains/read-from.js';
-import { type ReadForm, usualForms } from '../../toolchains/toolchain.js';
+import { type ReadForm, usualForms, type WayToRead } from '../../toolchains/toolchain.js';
 import { aliasAsObject } from '../aliased.js';
 import { literalReads } from '../destructured.js';
 import type { BundleCode, LintContext, LintFinding, SourceText } from '../model.js';
@@ -75,8 +75,7 @@ class BundleReads {
   /** A read whose name only the running code knows. */
   #unnamed(file: SourceText, read: Read): LintFinding {
     const { toolchain, name } = this.code.bundle;
-    const { reads } = toolchainOf(this.code.bundle);
-    const way = reads.find(({ from }) => from === read.object);
+    const way = this.#wayOf(read);
     const hasObject = this.context.hasPlugin(name) ? way?.inlinesObjectAnyway : way?.inlinesObject;
     if (!hasObject) return this.#unreachable(file, read, `no build replaces this read: ${readKinds[read.kind]}`);
     return this.#found(file, read, {
@@ -175,7 +174,7 @@ class BundleReads {
   /** A read of the right object: does the tool replace it as it is written? */
   #inForm(file: SourceText, read: Read, variable: string, right: string): LintFinding[] {
     const { toolchain: tool } = this.code.bundle;
-    const way = toolchainOf(this.code.bundle).reads.find(({ from }) => from === read.object);
+    const way = this.#wayOf(read);
     const form = formOf(read);
     const isReplaced = form === undefined ? read.kind === 'member' : (way?.forms ?? usualForms).includes(form);
     if (isReplaced) return this.#isListed(read.name ?? '') ? [] : [this.#notListed(file, read, variable)];
@@ -187,6 +186,10 @@ class BundleReads {
         : `but ${tool} replaces only literal reads`;
     const message = `${read.name} is ${howRead[read.kind] ?? 'read'}, ${because}`;
     return [this.#unreachable(file, read, message, variable, right)];
+  }
+
+  #wayOf({ object }: Read): WayToRead | undefined {
+    return toolchainOf(this.code.bundle).reads.find(({ from }) => from === object);
   }
 
   /**
