@@ -39,7 +39,7 @@ const lightWidth = {
 /**
  * yargs renders the help before every command, in case the command fails later and wants to show it. Adder's commands do
  * not, and rendering takes longer than parsing. It looks for a package.json in all directories above, for a version that Adder
- * prints itself. Its `assert` loads streams.
+ * prints itself. Its `assert` loads streams, and so does a look at the terminal's width, which Adder gives it.
  */
 const leanYargs = {
   name: 'lean-yargs',
@@ -48,14 +48,24 @@ const leanYargs = {
       return replaced(code, /yargs\.getInternalMethods\(\)\.getUsageInstance\(\)\.cacheHelpMessage\(\);/, '');
     if (/yargs[\\/]build[\\/]lib[\\/]yargs-factory\.js$/.test(id))
       return replaced(code, /ver = this\[kGuessVersion\]\(\);/, "ver = '';");
-    if (/yargs[\\/]lib[\\/]platform-shims[\\/]esm\.mjs$/.test(id))
-      return replaced(code, /import \{ notStrictEqual, strictEqual \} from 'assert'/, assertions);
+    if (/yargs[\\/]lib[\\/]platform-shims[\\/]esm\.mjs$/.test(id)) {
+      const light = replaced(code, /import \{ notStrictEqual, strictEqual \} from 'assert'/, assertions);
+      return replaced(light, /stdColumns: typeof process\.stdout\.columns .*/, 'stdColumns: null');
+    }
   },
 };
 
 const assertions = `const fail = (message) => { throw new Error(message) };
 const strictEqual = (a, b, message) => Object.is(a, b) || fail(message);
 const notStrictEqual = (a, b, message) => !Object.is(a, b) || fail(message)`;
+
+/** Adder decides itself whether to use colours; the package looks at the terminal, which loads streams. */
+const leanColours = {
+  name: 'lean-colours',
+  transform(code, id) {
+    if (/picocolors\.js$/.test(id)) return replaced(code, /\(\(p\.stdout \|\| \{\}\)\.isTTY && [^)]*\)/, 'false');
+  },
+};
 
 /** The table of names is unpacked when a text is first encoded: most calls encode none. */
 const leanEntities = {
@@ -85,7 +95,7 @@ const cli = await rolldown({
   platform: 'node',
   // The parser and the resolver are compiled code of their own for each system; npm installs them with Adder.
   external: [/^oxc-/],
-  plugins: [lightWidth, leanYargs, leanEntities],
+  plugins: [lightWidth, leanYargs, leanColours, leanEntities],
   resolve: { alias },
   checks: { emptyImportMeta: false },
 });

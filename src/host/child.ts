@@ -51,7 +51,7 @@ export async function runChild(command: ChildCommand, world: World): Promise<Chi
     if (child.pid !== undefined) guard?.over(ownGroup ? -child.pid : child.pid);
     command.stop?.addEventListener('abort', () => endGroup(child, ownGroup), { once: true });
     const exited = waitFor(child);
-    const copied = Promise.allSettled(copies(child, command));
+    const copied = Promise.allSettled(copies(child, command, world));
     const result = await exited;
     await drained(child, copied);
     return forwarding.happened() ? { ...result, interrupted: true } : result;
@@ -72,12 +72,12 @@ function spawnOptions({ cwd, env, mask, stop, output }: ChildCommand, ownGroup: 
   };
 }
 
-function copies({ stdout, stderr }: ChildProcess, { mask, output }: ChildCommand): Promise<void>[] {
+function copies({ stdout, stderr }: ChildProcess, { mask, output }: ChildCommand, world: World): Promise<void>[] {
   if (!stdout || !stderr) return [];
   const ends = output !== undefined;
   return [
-    maskedCopy(stdout, output?.stdout ?? process.stdout, mask, ends),
-    maskedCopy(stderr, output?.stderr ?? process.stderr, mask, ends),
+    maskedCopy(stdout, output?.stdout ?? world.stdout.stream(), mask, ends),
+    maskedCopy(stderr, output?.stderr ?? world.stderr.stream(), mask, ends),
   ];
 }
 

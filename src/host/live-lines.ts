@@ -1,4 +1,4 @@
-import type { Output } from './world.js';
+import type { Output } from './output.js';
 
 /** Lines at the bottom of a terminal that are drawn anew as they change. */
 export interface LiveLines {
@@ -13,7 +13,7 @@ const FRAME_MS = 100;
 export async function liveLines(output: Output, lines: () => readonly string[]): Promise<LiveLines> {
   if (!output.isTerminal) return { above: (write) => write(), end: () => {} };
   const { createLogUpdate } = await import('log-update');
-  const region = createLogUpdate(process.stderr, { showCursor: true });
+  const region = createLogUpdate(output.stream(), { showCursor: true });
   const draw = () => region(lines().join('\n'));
   const timer = setInterval(draw, FRAME_MS);
   draw();

@@ -3,18 +3,8 @@ import { setParserProbe } from '../core/syntax/parse.js';
 import { type Captured, captureOutput } from './capture.js';
 import type { ChildCommand, ChildResult } from './child.js';
 import { Files } from './files.js';
+import { type Output, StandardOutput } from './output.js';
 import { survivesParsing } from './parser-probe.js';
-
-/** One of the process's output streams. */
-export interface Output {
-  /** Writes a text of Adder's own: known secrets are masked, control characters escaped. */
-  write(text: string): void;
-  /** Writes raw bytes: a masked child's output, a generated file, cursor movements. */
-  pass(bytes: string | Uint8Array): void;
-  isTerminal: boolean;
-  /** Width of the terminal in cells. */
-  columns: number | undefined;
-}
 
 /** Standard input. */
 export interface Input {
@@ -58,8 +48,8 @@ export function realWorld(): World {
     cwd: process.cwd(),
     // Without a prototype, whose names would count as variables.
     env: Object.assign(Object.create(null), process.env),
-    stdout: outputOf(process.stdout, outlet),
-    stderr: outputOf(process.stderr, outlet),
+    stdout: new StandardOutput('stdout', outlet),
+    stderr: new StandardOutput('stderr', outlet),
     stdin: {
       // Opening the stream takes milliseconds, and few commands need it.
       get isTerminal() {
@@ -75,19 +65,6 @@ export function realWorld(): World {
       run: async (command, world) => (await import('./child.js')).runChild(command, world),
     },
     now: () => new Date(),
-  };
-}
-
-function outputOf(stream: NodeJS.WriteStream, outlet: Outlet): Output {
-  // A reader that stops early (`| head`) is not a failure.
-  stream.on('error', (error: NodeJS.ErrnoException) => {
-    if (error.code !== 'EPIPE') throw error;
-  });
-  return {
-    write: (text) => void stream.write(outlet.clean(text)),
-    pass: (bytes) => void stream.write(bytes),
-    isTerminal: stream.isTTY === true,
-    columns: stream.columns,
   };
 }
 

@@ -55,7 +55,11 @@ function asTerminal(columns: number): string {
   const path = join(mkdtempSync(join(tmpdir(), 'adder-terminal-')), 'terminal.cjs');
   writeFileSync(
     path,
-    `Object.assign(process.stdout, { isTTY: true, columns: ${columns} }); process.env.NO_COLOR = '1';`,
+    `Object.assign(process.stdout, { isTTY: true, columns: ${columns} }); process.env.NO_COLOR = '1';
+const fs = require('node:fs');
+const { fstatSync } = fs;
+fs.fstatSync = (file, ...more) => Object.assign(fstatSync(file, ...more), file === 1 && { isCharacterDevice: () => true });
+`,
   );
   return path;
 }

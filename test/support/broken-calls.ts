@@ -1,6 +1,7 @@
 import { appendFileSync, mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { PassThrough } from 'node:stream';
 import { afterAll, describe, expect, test } from 'vitest';
 import { main } from '../../src/cli/main.js';
 import { emitKinds } from '../../src/core/emit/index.js';
@@ -62,6 +63,7 @@ async function run(folder: string, argv: readonly string[]): Promise<{ code: num
   const output = {
     write: (text: string) => void said.push(outlet.clean(text)),
     pass: (bytes: string | Uint8Array) => void said.push(Buffer.from(bytes).toString('latin1')),
+    stream: () => new PassThrough(),
     isTerminal: false,
     columns: undefined,
   };
