@@ -67,14 +67,21 @@ const leanColours = {
   },
 };
 
-/** The table of names is unpacked when a text is first encoded: most calls encode none. */
+/** The tables of names are unpacked when a text is first encoded or decoded: most calls do neither. */
 const leanEntities = {
   name: 'lean-entities',
   transform(code, id) {
-    if (!/entities[\\/]dist[\\/]encode\.js$/.test(id)) return undefined;
-    const made = replaced(code, /const htmlTrie = \(\(\) => \{/, 'let htmlTrie;\nconst unpacked = (() => {');
-    const later = replaced(made, /return trie;\n\}\)\(\);/, 'return trie;\n});');
-    return replaced(later, /(function encodeHTMLTrieRe\([^)]*\) \{)/, '$1\n    htmlTrie ??= unpacked();');
+    if (/entities[\\/]dist[\\/]encode\.js$/.test(id)) {
+      const made = replaced(code, /const htmlTrie = \(\(\) => \{/, 'let htmlTrie;\nconst unpacked = (() => {');
+      const later = replaced(made, /return trie;\n\}\)\(\);/, 'return trie;\n});');
+      return replaced(later, /(function encodeHTMLTrieRe\([^)]*\) \{)/, '$1\n    htmlTrie ??= unpacked();');
+    }
+    if (/entities[\\/]dist[\\/]generated[\\/]decode-data-html\.js$/.test(id))
+      return replaced(code, /(export const htmlDecodeTree =)([^;]*decodeTrieDict)/, 'let tree;\n$1 () => tree ??= $2');
+    if (/entities[\\/]dist[\\/]decode\.js$/.test(id))
+      return replaced(code, /const decodeTree = htmlDecodeTree;/, 'const decodeTree = htmlDecodeTree();');
+    if (/htmlparser2[\\/]dist[\\/]Tokenizer\.js$/.test(id))
+      return replaced(code, /xmlDecodeTree : htmlDecodeTree,/, 'xmlDecodeTree : htmlDecodeTree(),');
   },
 };
 

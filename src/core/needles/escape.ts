@@ -13,15 +13,21 @@ interface Escaped {
  */
 export class Escaper {
   readonly #known = new Map<string, Escaped>();
+  #ways: readonly (readonly Escape[])[] | undefined;
 
   /**
    * @param special characters that a rule may know, global; a match of several characters tells a rule the neighbours that it has to know
-   * @param ways lists of rules; the first with a rule for a character decides
+   * @param makeWays lists of rules; the first with a rule for a character decides. Made at first use: most calls encode nothing so.
    */
   constructor(
     readonly special: RegExp,
-    readonly ways: readonly (readonly Escape[])[],
+    readonly makeWays: () => readonly (readonly Escape[])[],
   ) {}
+
+  get ways(): readonly (readonly Escape[])[] {
+    this.#ways ??= this.makeWays();
+    return this.#ways;
+  }
 
   /** Each form once. */
   *forms(text: string): Generator<string, void, undefined> {

@@ -12,13 +12,14 @@ const numbers: readonly ((sign: string, next: string) => string)[] = [
   (sign) => `\\${hexOf(sign).padStart(6, '0')}`,
 ];
 
-const ways: readonly (readonly Escape[])[] = ['"\\', "'\\", '\\', '"\'()\\ '].flatMap((escaped) => {
-  const backslash: Escape = (sign) => (escaped.includes(sign) ? `\\${sign}` : undefined);
-  return numbers.flatMap((number) => [
-    [numbering(number, (sign) => sign < ' ' || sign > '~'), backslash],
-    [numbering(number, (sign) => sign < ' '), backslash],
-  ]);
-});
+const ways = (): Escape[][] =>
+  ['"\\', "'\\", '\\', '"\'()\\ '].flatMap((escaped) => {
+    const backslash: Escape = (sign) => (escaped.includes(sign) ? `\\${sign}` : undefined);
+    return numbers.flatMap((number) => [
+      [numbering(number, (sign) => sign < ' ' || sign > '~'), backslash],
+      [numbering(number, (sign) => sign < ' '), backslash],
+    ]);
+  });
 
 function numbering(number: (sign: string, next: string) => string, isNumbered: (sign: string) => boolean): Escape {
   return (sign, next) => (isNumbered(sign) ? number(sign, next) : undefined);

@@ -35,8 +35,7 @@ const beyondAscii: readonly Escape[] = [
   (sign) => encodeNonAsciiHTML(sign),
 ];
 
-const escaper = new Escaper(
-  /[&<>"'+/`=]|[^\0-~]/gu,
+const escaper = new Escaper(/[&<>"'+/`=]|[^\0-~]/gu, () =>
   beyondAscii.flatMap((beyond) =>
     writers.map((writer) => [(sign: string) => writer[sign] ?? (sign > '~' ? undefined : sign), beyond]),
   ),

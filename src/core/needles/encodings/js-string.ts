@@ -65,13 +65,11 @@ function beyondAscii(number: (sign: string) => string): Escape {
 /** Signs that some rule knows, with the neighbours that it has to know. */
 const special = /\$\{|<\/|[^A-Za-z0-9]/gu;
 
-const asWritten = new Escaper(
-  special,
+const asWritten = new Escaper(special, () =>
   slashes.flatMap((slash) => literals.flatMap((literal) => allBeyond().map((beyond) => [slash, literal, beyond]))),
 );
 
-const ofPages = new Escaper(
-  special,
+const ofPages = new Escaper(special, () =>
   inPages.flatMap(([signs, all]) =>
     all.flatMap((number) =>
       literals.flatMap((literal) =>
@@ -81,7 +79,7 @@ const ofPages = new Escaper(
   ),
 );
 
-const inAscii = new Escaper(special, [[beyondAscii(unicode)]]);
+const inAscii = new Escaper(special, () => [[beyondAscii(unicode)]]);
 
 /**
  * String literals of JavaScript (ECMA-262, 12.9.4) and JSON (RFC 8259, section 7), and a literal inside another one, as a
