@@ -105,21 +105,18 @@ function madeUpValue(index) {
 /** The anchors of as many values, in all their forms, for a program that only searches. */
 async function needleFile(count) {
   const outfile = join(work, 'needles.mjs');
-  const entry = join(import.meta.dirname, '../src/core/needles/index.ts');
+  const entry = join(import.meta.dirname, '../src/core/needles/needle-set.ts');
   await build({ entryPoints: [entry], bundle: true, platform: 'node', format: 'esm', logLevel: 'error', outfile });
-  const { searchNeedles } = await import(outfile);
+  const { NeedleSet } = await import(outfile);
   const values = Array.from({ length: count }, (_, index) => ({
     value: madeUpValue(index),
     owner: index,
     isThorough: true,
   }));
   const path = join(work, 'needles');
-  writeFileSync(
-    path,
-    searchNeedles(values)
-      .map(({ bytes }) => bytes.toString('base64'))
-      .join('\n'),
-  );
+  const { bytes, starts } = new NeedleSet(values).strings;
+  const needles = Array.from(starts.subarray(1), (end, index) => Buffer.from(bytes.subarray(starts[index], end)));
+  writeFileSync(path, needles.map((needle) => needle.toString('base64')).join('\n'));
   return path;
 }
 

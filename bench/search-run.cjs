@@ -33,8 +33,10 @@ function alone(path) {
 
 async function together() {
   const sizes = new Map(paths.map((path) => [path, statSync(path).size]));
-  const marks = needles.map((bytes) => ({ kind: 'value', bytes }));
-  const table = { marks, kinds: marks.map(({ kind }) => kind), matcher };
+  const starts = new Uint32Array(needles.length + 1);
+  for (const [index, { length }] of needles.entries()) starts[index + 1] = starts[index] + length;
+  const marks = { bytes: Buffer.concat(needles), starts };
+  const table = { marks, kinds: needles.map(() => 'value'), matcher };
   const ahead = new ScanAheadOfTime(sizes, table, others);
   for (const path of paths) {
     const { scan } = await ahead.take(path, async () => false);

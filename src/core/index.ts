@@ -13,7 +13,7 @@ export { judge, noRules, type Rules } from './findings/judge.js';
 export type { Reach } from './findings/reach.js';
 export { planSearch, type SearchPlan } from './inspect/plan.js';
 export { type ArtifactBytes, type InspectInput, inspect } from './library.js';
-export { encodings, type Needle, needlesFor } from './needles/index.js';
+export { encodings, type Needle, needlesFor, type WholeNeedle } from './needles/index.js';
 export { weakness } from './needles/weak.js';
 export { readsIn } from './reads/index.js';
 export type { FileReads, Import, Read, ReadKind } from './reads/read.js';

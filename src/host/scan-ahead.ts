@@ -117,15 +117,18 @@ export class ScanAheadOfTime {
   }
 
   #order(): ScanOrder {
-    const { marks, kinds, runs } = this.table;
-    const lengths = Uint32Array.from(marks, ({ bytes }) => bytes.length);
-    const shared = new Uint8Array(new SharedArrayBuffer(lengths.reduce((sum, length) => sum + length, 0)));
-    let at = 0;
-    for (const { bytes } of marks) {
-      shared.set(bytes, at);
-      at += bytes.length;
-    }
-    return { marks: shared, lengths, kinds, runs, paths: this.#paths, tasks: this.#tasks, taken: this.#taken };
+    const { kinds, runs } = this.table;
+    const { bytes, starts } = this.table.marks;
+    const shared = new Uint8Array(new SharedArrayBuffer(bytes.length));
+    shared.set(bytes);
+    return {
+      marks: { bytes: shared, starts },
+      kinds,
+      runs,
+      paths: this.#paths,
+      tasks: this.#tasks,
+      taken: this.#taken,
+    };
   }
 }
 

@@ -1,3 +1,4 @@
+import { type ByteStrings, extremesOf } from '../core/search/byte-strings.js';
 import type { Matcher } from '../core/search/matcher.js';
 import { LONGEST_OPEN_RUN, type Runs } from '../core/search/runs.js';
 import { type Scan, ScanRecorder, settled } from '../core/search/scan.js';
@@ -84,6 +85,6 @@ function scanStretch(
 }
 
 /** So many bytes beyond a stretch may belong to something that begins in it. */
-export function longestOf(marks: readonly { bytes: Uint8Array }[], runs: Runs | undefined): number {
-  return marks.reduce((most, { bytes }) => Math.max(most, bytes.length), runs ? LONGEST_OPEN_RUN : 0);
+export function longestOf(marks: ByteStrings, runs: Runs | undefined): number {
+  return Math.max(extremesOf(marks).longest, runs ? LONGEST_OPEN_RUN : 0);
 }

@@ -217,7 +217,7 @@ async function preparedSearch(
   { groups, threads, work }: { groups: readonly ArtifactGroup[]; threads: ScanThreads | undefined; work: Work },
 ): Promise<Pick<InspectionParts, 'search' | 'paths' | 'ahead'>> {
   const table = markTable(plan, bytesIn(groups));
-  const isSecret = (needle: number) => plan.needles[needle]?.owners.some(({ role }) => role === 'secret') === true;
+  const isSecret = (needle: number) => plan.needles.at(needle)?.owners.some(({ role }) => role === 'secret') === true;
   const paths = new ShownPaths(files, root, new TextMask(table.matcher, isSecret));
   const mask = (name: string) => paths.mask(name);
   const search = new ArtifactSearch(plan, { table, isStopped: (bytes) => work.turn(bytes), mask });

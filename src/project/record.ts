@@ -3,7 +3,7 @@ import type { Bundle, Stage, Variable } from '../core/contract/contract.js';
 import type { Owner } from '../core/inspect/plan.js';
 import { type ArtifactResult, ArtifactSearch } from '../core/inspect/search.js';
 import { TextMask } from '../core/mask/text-mask.js';
-import { searchNeedles } from '../core/needles/index.js';
+import { AnchoredNeedles, NeedleSet } from '../core/needles/needle-set.js';
 import { weakness } from '../core/needles/weak.js';
 import { otherValues, receiptSource } from '../core/receipt/changes.js';
 import {
@@ -155,7 +155,7 @@ async function heldPlaces(
   const publicValues = [...given.values()].filter(
     ({ variable, value }) => variable.reach === 'public' && !weakness(reveal(value)),
   );
-  const needles = searchNeedles(
+  const needles = new NeedleSet(
     publicValues.map(({ variable, value }) => {
       const owner: Owner = { role: 'present', variable: variable.name, reach: 'public', stage: stage.name };
       return { owner, value: reveal(value) };
@@ -173,6 +173,7 @@ async function heldPlaces(
     hasLocalAddresses: false,
     directories: [],
     hostNames: [],
+    anchoredSecrets: () => new AnchoredNeedles([]),
     masked: () => [],
   });
   const places = new Map<string, HeldPlace[]>();

@@ -1,6 +1,7 @@
 import { join } from 'node:path';
 import { Worker } from 'node:worker_threads';
 import { expect, test } from 'vitest';
+import { byteStrings } from '../../src/core/search/byte-strings.js';
 import type { ScannedTask, ScanOrder } from '../../src/host/scan-worker.js';
 import { ferryProject, program, TestProject } from '../support/adder.js';
 
@@ -9,8 +10,7 @@ test('the thread that ships finds what it is asked for, and takes each task once
   const project = ferryProject({ 'dist/a.js': 'x made-up-key', 'dist/b.js': 'x', 'dist/c.map': '{}' });
   const stretch = { from: 0, to: Number.POSITIVE_INFINITY };
   const order: ScanOrder = {
-    marks: Buffer.from('made-up-keyanother-one'),
-    lengths: Uint32Array.of(11, 11),
+    marks: byteStrings([Buffer.from('made-up-key'), Buffer.from('another-one')]),
     runs: undefined,
     kinds: ['value', 'value'],
     paths: ['a.js', 'b.js', 'c.map', 'gone.js'].map((name) => project.path(`dist/${name}`)),

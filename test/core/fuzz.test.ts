@@ -7,6 +7,7 @@ import type { Owner } from '../../src/core/inspect/plan.js';
 import { MaskingStream } from '../../src/core/mask/masking.js';
 import { linesOf, wrappedForms } from '../../src/core/mask/wrapped.js';
 import { needlesFor } from '../../src/core/needles/index.js';
+import { AnchoredNeedles } from '../../src/core/needles/needle-set.js';
 import { envExcerpt } from '../../src/core/resolve/env-findings.js';
 import { readEnvFileLayer } from '../../src/core/resolve/layers.js';
 import { resolveStage } from '../../src/core/resolve/resolve.js';
@@ -188,7 +189,7 @@ describe('fuzz: masks', () => {
   test(
     'an excerpt: neither whole values nor pieces of them',
     () => {
-      const masker = new Masker({ masked: () => needles, needles: [] });
+      const masker = new Masker({ masked: () => needles, anchoredSecrets: () => new AnchoredNeedles([]) });
       fc.assert(
         fc.property(noise, fc.nat(longSecret.length), fc.nat(200), (around, cut, focus) => {
           const text = `${around}"${longSecret.slice(0, cut)}" + "${longSecret.slice(cut)}"${around}`;

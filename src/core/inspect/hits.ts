@@ -1,5 +1,6 @@
 import type { Anchor, Needle } from '../needles/index.js';
-import type { AnchorForm } from '../needles/tolerant/anchors.js';
+import type { Needles } from '../needles/needle-set.js';
+import type { AnchorForm } from '../needles/tolerant/anchor-forms.js';
 import { findAcrossLines } from '../search/line-breaks.js';
 import { findAll, type Hit, type Matcher } from '../search/matcher.js';
 import type { Owner } from './plan.js';
@@ -24,10 +25,10 @@ export interface VerifiedHit extends Hit {
  * The matcher's hits as occurrences of values. If needles of one value overlap, only the longest counts. A value inside this
  * stage's own public value, such as the base of a URL, is not an occurrence; nor is a setting inside any other value.
  */
-export function valueHits(hits: readonly VerifiedHit[], needles: readonly Needle<Owner>[]): ValueHit[] {
+export function valueHits(hits: readonly VerifiedHit[], needles: Needles<Owner>): ValueHit[] {
   const byOwner = new Map<Owner, ValueHit[]>();
   for (const { needle, start, end, part, ...hit } of hits) {
-    const { owners, encoding: usual } = needles[needle] as Needle<Owner>;
+    const { owners, encoding: usual } = needles.at(needle) as Needle<Owner>;
     const encoding = hit.encoding ?? usual;
     for (const one of owners) {
       const owner = part === undefined ? one : partOwner(one, part);
@@ -93,12 +94,12 @@ function partOwner(owner: Owner, is: string): Owner | undefined {
  */
 export function wholeForms(
   hits: readonly Hit[],
-  needles: readonly Pick<Needle<unknown>, 'unbroken' | 'anchor' | 'form'>[],
+  needles: Needles<unknown>,
   read: (from: number, to: number) => Uint8Array,
 ): VerifiedHit[] {
   const last = new Map<Anchor['value'], VerifiedHit>();
   return hits.flatMap((hit): VerifiedHit[] => {
-    const { unbroken, anchor, form } = needles[hit.needle] ?? {};
+    const { unbroken, anchor, form } = needles.at(hit.needle) ?? {};
     if (anchor && form) {
       const known = last.get(anchor.value);
       // The second anchor of a value that was found by its first one.
@@ -138,7 +139,7 @@ function compared(
 }
 
 /** The values in bytes in memory. @param matcher of the needles, optionally of more after them */
-export function valuesIn(matcher: Matcher, needles: readonly Needle<Owner>[], bytes: Uint8Array): ValueHit[] {
+export function valuesIn(matcher: Matcher, needles: Needles<Owner>, bytes: Uint8Array): ValueHit[] {
   const hits = findAll(matcher, bytes).filter(({ needle }) => needle < needles.length);
   return valueHits(
     wholeForms(hits, needles, (from, to) => bytes.subarray(from, to)),

@@ -1,5 +1,6 @@
 import { isUtf8 } from 'node:buffer';
-import type { Needle } from '../needles/index.js';
+import type { WholeNeedle } from '../needles/index.js';
+import type { AnchoredNeedles } from '../needles/needle-set.js';
 import { userInfoOf } from '../needles/parts.js';
 import { findAll, type Hit, type Matcher } from '../search/matcher.js';
 import { matcherFor } from '../search/matcher-for.js';
@@ -29,7 +30,7 @@ export class Masker {
   #fragments: ReadonlySet<string> | undefined;
 
   /** @param plan what to mask; its tables take longer to make than most searches */
-  constructor(readonly plan: Pick<SearchPlan, 'masked' | 'needles'>) {}
+  constructor(readonly plan: Pick<SearchPlan, 'masked' | 'anchoredSecrets'>) {}
 
   get #table(): MaskTables {
     this.#tables ??= maskTables(this.plan);
@@ -121,29 +122,23 @@ interface MaskTables {
   /** Whole secrets in plain form. */
   texts: readonly string[];
   /** Needles of secrets whose surroundings are compared. */
-  anchors: readonly Needle<Owner>[];
+  anchors: AnchoredNeedles<Owner>;
   anchorMatcher: Matcher;
   margin: number;
 }
 
-function maskTables(plan: Pick<SearchPlan, 'masked' | 'needles'>): MaskTables {
+function maskTables(plan: Pick<SearchPlan, 'masked' | 'anchoredSecrets'>): MaskTables {
   const needles = plan.masked();
   const all = needles.map(({ bytes }) => bytes);
-  const anchors = plan.needles.filter(({ anchor, owners }) => anchor && owners.some(({ role }) => role === 'secret'));
+  const anchors = plan.anchoredSecrets();
   const longest = all.reduce((most, { length }) => Math.max(most, length), 0);
   return {
     anchors,
-    anchorMatcher: matcherFor(
-      anchors.map(({ bytes }) => bytes),
-      SMALL_CHUNK,
-    ),
+    anchorMatcher: matcherFor(anchors.strings, SMALL_CHUNK),
     matcher: matcherFor(all, SMALL_CHUNK),
     isBase64: needles.map(({ encoding }) => encoding.some((name) => name.startsWith('base64'))),
     texts: needles.filter(isWholeSecret).map(({ bytes }) => secretPart(Buffer.from(bytes).toString('latin1'))),
-    margin: anchors.reduce(
-      (most, { anchor }) => Math.max(most, anchor?.value.reach ?? 0),
-      Math.max(longest, SHORTEST_MARGIN),
-    ),
+    margin: anchors.values.reduce((most, { reach }) => Math.max(most, reach), Math.max(longest, SHORTEST_MARGIN)),
   };
 }
 
@@ -172,7 +167,7 @@ function secretPart(text: string): string {
 }
 
 /** Pieces of settings (hosts, paths) are ordinary text. */
-function isWholeSecret({ encoding, owners, bytes }: Needle<Owner>): boolean {
+function isWholeSecret({ encoding, owners, bytes }: WholeNeedle<Owner>): boolean {
   return (
     encoding.length === 1 &&
     encoding[0] === 'plain' &&

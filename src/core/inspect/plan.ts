@@ -2,7 +2,8 @@ import type { Contract, Variable } from '../contract/contract.js';
 import { belongsTo, nameIn, namesOf, replacedObjects } from '../contract/names.js';
 import type { Unsought } from '../findings/check.js';
 import type { Reach } from '../findings/reach.js';
-import { type Needle, needlesFor, type Sought, searchNeedles } from '../needles/index.js';
+import { needlesFor, type Sought, type WholeNeedle } from '../needles/index.js';
+import { AnchoredNeedles, NeedleSet } from '../needles/needle-set.js';
 import { fragmentsOf, looksSecret, partsOf, SHORTEST_TAIL } from '../needles/parts.js';
 import { isCommonSetting, SHORTEST_NEEDLE, weakness } from '../needles/weak.js';
 import { type NamedValue, type Resolution, reachOf } from '../resolve/resolve.js';
@@ -44,7 +45,7 @@ export interface UnreplacedRead {
 }
 
 export interface SearchPlan {
-  needles: Needle<Owner>[];
+  needles: NeedleSet<Owner>;
   /** Values that would be found in any bundle, and so are not searched for. */
   notSearched: Unsought[];
   /** Pieces of secrets that are not findings: a script with one is parsed for joined values. */
@@ -65,8 +66,10 @@ export interface SearchPlan {
   directories: readonly string[];
   /** Names of this machine that should not be in what ships either. */
   hostNames: readonly string[];
-  /** What must not be shown when a piece of an artifact is; made when the first piece is shown. */
-  masked(): Needle<Owner>[];
+  /** The secrets among the needles, which must not be shown when a piece of an artifact is; made when the first piece is shown. */
+  anchoredSecrets(): AnchoredNeedles<Owner>;
+  /** All forms of what must not be shown. */
+  masked(): WholeNeedle<Owner>[];
 }
 
 interface Candidate {
@@ -109,9 +112,9 @@ export function planSearch(
     ({ owner, value }) => owner.role === 'foreign' && !presentTexts.has(reveal(value)),
   );
   const secrets = secretsToSeek(contract, ordered, more);
-  const needles = searchNeedles([
-    ...secrets.whole.map((one) => ({ ...one, isThorough: true })),
-    ...secrets.pieces,
+  const thorough = [...secrets.whole.map((one) => ({ ...one, isThorough: true })), ...secrets.pieces];
+  const needles = new NeedleSet([
+    ...thorough,
     ...secrets.settings,
     ...present.map(sought),
     ...unique(foreign).map(sought),
@@ -130,6 +133,7 @@ export function planSearch(
     hasLocalAddresses: present.some(({ value }) => isLocalAddress(reveal(value))),
     directories: more.directories ?? [],
     hostNames: more.hostNames ?? [],
+    anchoredSecrets: () => new AnchoredNeedles(thorough),
     masked: () => [...needlesFor([...secrets.whole, ...secrets.pieces]), ...secrets.unsought, ...secrets.weak],
   };
 }
@@ -164,9 +168,9 @@ export interface SecretsToSeek {
   settings: Sought<Owner>[];
   notSearched: Unsought[];
   /** Needles of values that are not searched for, but differ from ordinary text. */
-  unsought: Needle<Owner>[];
+  unsought: WholeNeedle<Owner>[];
   /** Needles of those that could not. */
-  weak: Needle<Owner>[];
+  weak: WholeNeedle<Owner>[];
 }
 
 /**
@@ -228,7 +232,7 @@ function partsRule(
 }
 
 /** Whole values alone: in source code a piece of one is an ordinary text more often than not. */
-export function wholeNeedles(contract: Contract, resolutions: readonly Resolution[]): Needle<Owner>[] {
+export function wholeNeedles(contract: Contract, resolutions: readonly Resolution[]): WholeNeedle<Owner>[] {
   return needlesFor(secretsToSeek(contract, resolutions).whole).filter(({ unbroken }) => unbroken === undefined);
 }
 
@@ -250,12 +254,12 @@ function whyNot(rule: Variable['search'], text: string, twin: string | undefined
 }
 
 /** Values that are masked but not searched for, such as with `search: never`. */
-function unsoughtNeedles(candidates: readonly Candidate[]): Needle<Owner>[] {
+function unsoughtNeedles(candidates: readonly Candidate[]): WholeNeedle<Owner>[] {
   return needlesFor(candidates.filter(({ value }) => !weakness(reveal(value))).map(sought));
 }
 
 /** Short and ordinary values, as far as a mask makes sense. */
-function weakNeedles(candidates: readonly Candidate[]): Needle<Owner>[] {
+function weakNeedles(candidates: readonly Candidate[]): WholeNeedle<Owner>[] {
   const weak = candidates.filter(({ value }) => weakness(reveal(value)));
   const masked = weak.filter(({ value }) => Buffer.byteLength(reveal(value)) >= SHORTEST_MASKED);
   return masked.map(({ owner, value }) => ({

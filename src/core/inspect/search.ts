@@ -4,6 +4,7 @@ import type { Unread } from '../findings/check.js';
 import type { Origin, RawFinding } from '../findings/finding.js';
 import { placeBetween } from '../findings/place.js';
 import { limits } from '../limits/index.js';
+import { type ByteStrings, byteStrings } from '../search/byte-strings.js';
 import { Capture } from '../search/capture.js';
 import { Locator } from '../search/locate.js';
 import { type Mark, RUN } from '../search/marks.js';
@@ -43,9 +44,10 @@ import { inlineSourceMap, sourceMapAddress } from './source-map.js';
 import { tokenRuns } from './token-runs.js';
 import { Tracer } from './trace.js';
 
-/** The marks of a plan and its rules, with the matcher that finds them. Values come first, in the order of the needles. */
+/** The marks of a plan and its rules, with the matcher that finds them. The plan's needles come first. */
 export interface MarkTable {
-  marks: readonly Mark[];
+  marks: ByteStrings;
+  /** The kind of each, and of runs at the end. */
   kinds: readonly string[];
   /** The kinds of each rule's marks. */
   kindsOf: ReadonlyMap<ArtifactRule, ReadonlySet<string>>;
@@ -58,20 +60,23 @@ export interface MarkTable {
 /** Collects the marks of all rules, and those of data: URIs. @param inputBytes see {@link matcherFor} */
 export function markTable(plan: SearchPlan, inputBytes?: number): MarkTable {
   const byRule = artifactRules.map((rule) => ({ rule, marks: rule.marks(plan) }));
-  const ofRules = byRule.flatMap(({ marks }) => marks);
-  const values = ofRules.filter(isOfValue);
-  const others = ofRules.filter((mark) => !isOfValue(mark));
-  const marks = [...values, ...others, ...dataUriMarks.map((bytes) => ({ kind: DATA_URI, bytes }))];
-  const bytes = marks.map((mark) => mark.bytes);
+  const ofUris = dataUriMarks.map((bytes): Mark => ({ kind: DATA_URI, bytes }));
+  const others = [...byRule.flatMap(({ marks }) => marks), ...ofUris];
+  const { needles } = plan;
+  const marks = byteStrings(
+    others.map(({ bytes }) => bytes),
+    needles.strings,
+  );
+  const ofNeedles = Array<string>(needles.length).fill(VALUE).fill(ANCHOR, 0, needles.anchors.length);
   const runs = plan.unknownSecrets ? tokenRuns : undefined;
   return {
     marks,
-    kinds: [...marks.map(({ kind }) => kind), RUN],
+    kinds: [...ofNeedles, ...others.map(({ kind }) => kind), RUN],
     kindsOf: new Map(
       byRule.map(({ rule, marks }) => [rule, new Set([...marks.map(({ kind }) => kind), ...(rule.kinds ?? [])])]),
     ),
     runs,
-    matcher: matcherFor(bytes, undefined, runs, inputBytes),
+    matcher: matcherFor(marks, undefined, runs, inputBytes),
   };
 }
 
@@ -286,7 +291,7 @@ export class ArtifactSearch {
   windowOf({ needle, kind, start, end }: MarkHit): Window {
     if (kind === RUN || kind === TOKEN) return tokenWindow({ kind, start, end });
     if (kind !== VALUE && kind !== ANCHOR) return { from: start - RULE_REACH, to: end + RULE_REACH };
-    const { unbroken, anchor } = this.plan.needles[needle] ?? {};
+    const { unbroken, anchor } = this.plan.needles.at(needle) ?? {};
     const around = Math.max(EXCERPT_BYTES + this.#masker.margin, 2 * (unbroken?.length ?? 0), anchor?.value.reach ?? 0);
     return { from: start - around, to: end + around };
   }

@@ -15,7 +15,7 @@ export class SourceView {
   readonly #masker: Masker;
   readonly #files = new WeakMap<SourceText, { bytes: Buffer; lines: LineMap; isAscii: boolean }>();
 
-  constructor(plan: Pick<SearchPlan, 'masked' | 'needles'>) {
+  constructor(plan: Pick<SearchPlan, 'masked' | 'anchoredSecrets'>) {
     this.#masker = new Masker(plan);
   }
 

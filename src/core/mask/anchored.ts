@@ -1,5 +1,5 @@
 import { wholeForms } from '../inspect/hits.js';
-import type { Needle } from '../needles/index.js';
+import type { AnchoredNeedles } from '../needles/needle-set.js';
 import { findAll, type Matcher } from '../search/matcher.js';
 import { matcherFor } from '../search/matcher-for.js';
 import { Beginnings } from './beginnings.js';
@@ -20,18 +20,14 @@ export class AnchoredValues {
   readonly #matcher: Matcher;
   readonly #beginnings: Beginnings;
 
-  /** @param needles forms of anchors */
   constructor(
-    readonly needles: readonly Needle<unknown>[],
+    readonly needles: AnchoredNeedles<unknown>,
     chunkSize: number,
   ) {
-    this.#matcher = matcherFor(
-      needles.map(({ bytes }) => bytes),
-      chunkSize,
-    );
-    const values = new Set(needles.flatMap(({ anchor }) => anchor?.value ?? []));
-    this.longest = Math.max(...[...values].map(({ reach }) => reach));
-    this.#beginnings = new Beginnings([...values].flatMap((value) => value.writings));
+    this.#matcher = matcherFor(needles.strings, chunkSize);
+    const { values } = needles;
+    this.longest = values.reduce((most, { reach }) => Math.max(most, reach), 0);
+    this.#beginnings = new Beginnings(values.flatMap((value) => value.writings));
   }
 
   rangesIn(text: Buffer): Range[] {

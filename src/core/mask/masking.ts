@@ -1,5 +1,5 @@
 import { limits } from '../limits/index.js';
-import type { Needle } from '../needles/index.js';
+import { AnchoredNeedles } from '../needles/needle-set.js';
 import { findAll, type Matcher } from '../search/matcher.js';
 import { matcherFor } from '../search/matcher-for.js';
 import { MASK } from '../secrets/secret.js';
@@ -39,7 +39,7 @@ export class MaskingStream {
   constructor(
     needles: readonly Uint8Array[],
     wrapped: readonly Uint8Array[] = [],
-    anchored: readonly Needle<unknown>[] = [],
+    anchored = new AnchoredNeedles<unknown>([]),
   ) {
     this.#plain = new Needles(needles);
     this.#wrapped = wrapped.length > 0 ? new Needles(wrapped) : undefined;

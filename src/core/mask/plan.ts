@@ -1,7 +1,8 @@
 import type { Contract } from '../contract/contract.js';
 import { type Owner, secretsToSeek } from '../inspect/plan.js';
 import { hiddenForms } from '../needles/hidden.js';
-import { type Needle, needlesFor, searchNeedles } from '../needles/index.js';
+import { needlesFor } from '../needles/index.js';
+import { AnchoredNeedles } from '../needles/needle-set.js';
 import { isOrdinaryWord, weakness } from '../needles/weak.js';
 import type { Resolution } from '../resolve/resolve.js';
 import { reveal } from '../secrets/secret.js';
@@ -15,7 +16,7 @@ export interface MaskPlan {
   /** Byte strings without white space, which may have line breaks in the output. */
   wrapped: Uint8Array[];
   /** Forms of the anchors of values, as `inspect` searches for them. */
-  anchored: Needle<Owner>[];
+  anchored: AnchoredNeedles<Owner>;
   /** Variables of the stage whose values look like ordinary text, so that no mask can hide them. */
   unmasked: string[];
 }
@@ -43,9 +44,7 @@ export function planMask(contract: Contract, asked: Resolution, all: readonly Re
       ...needles.map(({ bytes }) => bytes),
       ...[...weak, ...long, ...lines, ...[...texts].flatMap(formsOfSecret)].map((text) => Buffer.from(text)),
     ]),
-    anchored: searchNeedles([...whole.map((one) => ({ ...one, isThorough: true })), ...pieces]).filter(
-      ({ anchor }) => anchor !== undefined,
-    ),
+    anchored: new AnchoredNeedles([...whole.map((one) => ({ ...one, isThorough: true })), ...pieces]),
     wrapped: distinct([...texts].flatMap(wrappedForms)),
     unmasked: unmaskedIn(contract, asked, new Set([...texts, ...unsought.flatMap(textsOf)])),
   };

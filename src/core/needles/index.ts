@@ -9,8 +9,8 @@ import { latin1 } from './encodings/latin1.js';
 import { percent } from './encodings/percent.js';
 import { plain } from './encodings/plain.js';
 import { utf16 } from './encodings/utf16.js';
-import type { AnchorForm } from './tolerant/anchors.js';
-import { AnchoredValue } from './tolerant/value.js';
+import type { AnchorForm } from './tolerant/anchor-forms.js';
+import type { AnchoredValue } from './tolerant/value.js';
 import { SHORTEST_NEEDLE } from './weak.js';
 
 /** In this order a byte string that several encodings share gets its name. */
@@ -37,7 +37,6 @@ const chains: readonly (readonly [inner: Encoding, outer: readonly Encoding[]])[
 
 /** One byte string to look for. */
 export interface Needle<Owner> {
-  bytes: Uint8Array;
   /** From the outside inwards. */
   encoding: readonly string[];
   /** For a part of a form that may be broken into lines: the whole form. */
@@ -47,6 +46,11 @@ export interface Needle<Owner> {
   form?: AnchorForm;
   /** Whose value it is; several variables may have one value. */
   owners: Owner[];
+}
+
+/** A needle that is known by its bytes alone, which are the value in some encoding. */
+export interface WholeNeedle<Owner> extends Needle<Owner> {
+  bytes: Uint8Array;
 }
 
 /** How a value is recognised around a hit. */
@@ -68,54 +72,11 @@ export interface Sought<Owner> {
   acceptsPart?: ((text: string) => boolean) | undefined;
 }
 
-/**
- * What to search for in artifacts: the anchors of values that have one, whose surroundings are compared at each hit, and all
- * forms of the others.
- */
-export function searchNeedles<Owner>(sought: Iterable<Sought<Owner>>): Needle<Owner>[] {
-  const anchored = new Map<string, Needle<Owner>[]>();
-  const others: Sought<Owner>[] = [];
-  for (const one of sought) {
-    const needles = one.asItStands ? undefined : anchoredNeedles(one, anchored);
-    if (!needles) others.push(one);
-    else if (!needles[0]?.owners.includes(one.owner)) needles[0]?.owners.push(one.owner);
-  }
-  return [...[...anchored.values()].flat(), ...needlesFor(others)];
-}
-
-const asTheyAre = [plain.name];
-
-/** The anchors of a value, made once for all of its owners; undefined if a piece of it has none. */
-function anchoredNeedles<Owner>(
-  { value, isThorough = false, acceptsPart }: Sought<Owner>,
-  known: Map<string, Needle<Owner>[]>,
-): Needle<Owner>[] | undefined {
-  const key = `${isThorough ? 1 : 0}${value}`;
-  const twins = known.get(key);
-  if (twins) return twins;
-  const values = slicesOf(value).map((text) => AnchoredValue.of(text, isThorough));
-  if (values.includes(undefined)) return undefined;
-  // There are thousands of needles, so those of a value share what they have in common.
-  const owners: Owner[] = [];
-  const needles = (values as AnchoredValue[]).flatMap((one) => {
-    const anchor = { value: one, acceptsPart };
-    return one.forms.map(
-      (form): Needle<Owner> => ({
-        bytes: form.bytes,
-        encoding: asTheyAre,
-        anchor,
-        form,
-        owners,
-      }),
-    );
-  });
-  known.set(key, needles);
-  return needles;
-}
+export const asTheyAre = [plain.name];
 
 /** All needles of some values, each byte string once. Values must have passed `weakness`. */
-export function needlesFor<Owner>(sought: Iterable<Sought<Owner>>): Needle<Owner>[] {
-  const needles = new Map<string, Needle<Owner>>();
+export function needlesFor<Owner>(sought: Iterable<Sought<Owner>>): WholeNeedle<Owner>[] {
+  const needles = new Map<string, WholeNeedle<Owner>>();
   for (const { value, owner, asItStands = false } of sought) {
     const add: Add = (form, encoding, unbroken) => {
       const key = keyOf(form);
@@ -133,7 +94,7 @@ export function needlesFor<Owner>(sought: Iterable<Sought<Owner>>): Needle<Owner
       else if (!known.owners.includes(owner)) known.owners.push(owner);
     };
     for (const text of slicesOf(value))
-      if (asItStands) add(text, [plain.name]);
+      if (asItStands) add(text, asTheyAre);
       else addForms(text, add);
   }
   return [...needles.values()];
@@ -142,7 +103,7 @@ export function needlesFor<Owner>(sought: Iterable<Sought<Owner>>): Needle<Owner
 /** A longer value is searched for by its start, middle and end: each of them reveals too much. */
 const [LONGEST, SLICE] = [8192, 2048];
 
-function slicesOf(value: string): string[] {
+export function slicesOf(value: string): string[] {
   if (value.length <= LONGEST) return [value];
   const middle = value.length >> 1;
   return [value.slice(0, SLICE), value.slice(middle, middle + SLICE), value.slice(-SLICE)];

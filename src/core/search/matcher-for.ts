@@ -1,5 +1,5 @@
 import { wasmGrams } from './kernel/wasm.js';
-import type { Matcher } from './matcher.js';
+import type { Matcher, NeedleBytes } from './matcher.js';
 import type { Runs } from './runs.js';
 import { sampledGrams } from './sampled-grams.js';
 
@@ -8,12 +8,7 @@ import { sampledGrams } from './sampled-grams.js';
  * @param runs runs of token characters to report as hits too, under the number after the last needle
  * @param inputBytes approximate size of the input; a small one gets tables that are faster to build and slower to search
  */
-export function matcherFor(
-  needles: readonly Uint8Array[],
-  chunkSize?: number,
-  runs?: Runs,
-  inputBytes?: number,
-): Matcher {
+export function matcherFor(needles: NeedleBytes, chunkSize?: number, runs?: Runs, inputBytes?: number): Matcher {
   return isForbidden() ? sampledGrams(needles, chunkSize, runs) : wasmGrams(needles, chunkSize, runs, inputBytes);
 }
 

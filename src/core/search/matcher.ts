@@ -1,3 +1,5 @@
+import { type ByteStrings, byteStrings, extremesOf } from './byte-strings.js';
+
 /** One per occurrence. Offsets are absolute in the input, in bytes; `end` is excluded. */
 export type OnHit = (needle: number, start: number, end: number) => void;
 
@@ -18,12 +20,14 @@ export interface Matcher {
   feed(length: number, onHit: OnHit): void;
 }
 
-/** The lengths of the shortest and the longest needle; without needles, as if all were long. @throws RangeError if one is too short */
-export function extremesOf(needles: readonly Uint8Array[], least: number): { shortest: number; longest: number } {
-  let [shortest, longest] = [Number.POSITIVE_INFINITY, 0];
-  for (const { length } of needles) [shortest, longest] = [Math.min(shortest, length), Math.max(longest, length)];
-  if (shortest < least) throw new RangeError(`a needle must have at least ${least} bytes`);
-  return { shortest, longest };
+/** What to search for. */
+export type NeedleBytes = ByteStrings | readonly Uint8Array[];
+
+/** @throws RangeError if one is shorter than `least` bytes */
+export function stringsOf(needles: NeedleBytes, least: number): ByteStrings {
+  const strings = 'starts' in needles ? needles : byteStrings(needles);
+  if (extremesOf(strings).shortest < least) throw new RangeError(`a needle must have at least ${least} bytes`);
+  return strings;
 }
 
 /** One occurrence, as {@link findAll} gives them. */

@@ -1,6 +1,7 @@
 import { rarityOf } from '../needles/rarity.js';
+import { countOf, extremesOf, stringAt } from './byte-strings.js';
 import { gramAt } from './gram.js';
-import { extremesOf, type Matcher, type OnHit } from './matcher.js';
+import { type Matcher, type NeedleBytes, type OnHit, stringsOf } from './matcher.js';
 import { LONGEST_OPEN_RUN, type MarkTable, markTable, type Runs, scanRuns, scanUserInfos } from './runs.js';
 
 const GRAM = 4;
@@ -22,7 +23,7 @@ interface Window {
  *
  * A byte filter rejects almost every offset; the others are looked up in a map, and each candidate is compared byte by byte.
  */
-export function sampledGrams(needles: readonly Uint8Array[], chunkSize = DEFAULT_CHUNK, runs?: Runs): Matcher {
+export function sampledGrams(needles: NeedleBytes, chunkSize = DEFAULT_CHUNK, runs?: Runs): Matcher {
   return new SampledGrams(needles, chunkSize, runs);
 }
 
@@ -42,15 +43,16 @@ class SampledGrams implements Matcher {
   /** So much of the end of what was consumed may be the beginning of a run. */
   #openRun = 0;
 
-  constructor(needles: readonly Uint8Array[], chunkSize: number, runs: Runs | undefined) {
-    const { shortest, longest } = extremesOf(needles, GRAM);
-    this.#needles = needles;
+  constructor(needles: NeedleBytes, chunkSize: number, runs: Runs | undefined) {
+    const strings = stringsOf(needles, GRAM);
+    const { shortest, longest } = extremesOf(strings);
+    this.#needles = Array.from({ length: countOf(strings) }, (_, needle) => stringAt(strings, needle));
     this.#stride = Math.min(LARGEST_STRIDE, shortest - GRAM + 1);
     this.#carry = Math.max(0, longest - 1, runs ? LONGEST_OPEN_RUN : 0);
     this.#markTable = runs && markTable(runs.marks);
     this.#memory = new Uint8Array(this.#carry + chunkSize);
     this.window = this.#memory.subarray(this.#carry);
-    needles.forEach((bytes, needle) => {
+    this.#needles.forEach((bytes, needle) => {
       for (let residue = 0; residue < this.#stride; residue++) this.#addWindow(bytes, needle, residue);
     });
   }

@@ -9,6 +9,7 @@ import { resolveStage } from '../../../src/core/resolve/resolve.js';
 import { findAll } from '../../../src/core/search/matcher.js';
 import { sampledGrams } from '../../../src/core/search/sampled-grams.js';
 import { contractOf } from '../../support/contract.js';
+import { allOf } from '../../support/needles.js';
 
 const contract = contractOf(`adder: 1
 stages: { staging: { layers: [.env.staging] }, production: { layers: [.env, .env.production] } }
@@ -37,7 +38,7 @@ const plan = planSearch(contract, 'production', resolutions);
 /** What a search of a text finds: role, variable, stage and encoding. */
 function found(text: string): string[] {
   const bytes = Buffer.from(text);
-  const hits = findAll(sampledGrams(plan.needles.map((needle) => needle.bytes)), bytes);
+  const hits = findAll(sampledGrams(plan.needles.strings), bytes);
   return valueHits(
     wholeForms(hits, plan.needles, (from, to) => bytes.subarray(from, to)),
     plan.needles,
@@ -73,7 +74,9 @@ variables: { A: { reach: server, search: always }, B: { reach: server, search: n
     const layer = readEnvFileLayer('.env', '.env', Buffer.from('A=tickets\nB=made-up-server-key\n'), noFacts);
     const stage = rules.stages.get('production') ?? expect.unreachable();
     const { needles, notSearched } = planSearch(rules, 'production', [resolveStage(rules, stage, [layer])]);
-    expect(new Set(needles.flatMap(({ owners }) => owners.map(({ variable }) => variable)))).toEqual(new Set(['A']));
+    expect(new Set(allOf(needles).flatMap(({ owners }) => owners.map(({ variable }) => variable)))).toEqual(
+      new Set(['A']),
+    );
     expect(notSearched).toEqual([{ variable: 'B', stage: 'production', because: '`search: never` in the contract' }]);
   });
 

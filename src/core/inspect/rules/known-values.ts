@@ -1,6 +1,6 @@
 import type { RawFinding } from '../../findings/finding.js';
 import { limits } from '../../limits/index.js';
-import type { Needle } from '../../needles/index.js';
+import type { Needles } from '../../needles/needle-set.js';
 import { count, grouped } from '../../text/display.js';
 import { isPartial, type ValueHit } from '../hits.js';
 import type { Owner } from '../plan.js';
@@ -16,7 +16,9 @@ export const ANCHOR = 'anchor';
 /** Values of this and other stages: secrets anywhere, and values that belong to another stage. */
 export const knownValues: ArtifactRule = {
   codes: ['leak/known-value', 'leak/part-of-value', 'leak/setting', 'stage/foreign-value'],
-  marks: ({ needles }) => needles.map(({ bytes, anchor }) => ({ kind: anchor ? ANCHOR : VALUE, bytes })),
+  // Its marks are the plan's needles.
+  marks: () => [],
+  kinds: [ANCHOR, VALUE],
   async check(_, surroundings) {
     const { listed: hits, beyond } = listedHits(surroundings.values.filter(({ owner }) => owner.role !== 'present'));
     const described = await surroundings.describe(
@@ -57,7 +59,7 @@ function reportUncompared({ plan, content, values, unread }: Surroundings): void
   const most = limits.anchorPlaces.value;
   const reported = new Set<string>();
   for (const [needle, number] of content.counts) {
-    const { anchor, owners = [] } = plan.needles[needle] ?? {};
+    const { anchor, owners = [] } = plan.needles.at(needle) ?? {};
     const secret = owners.find((owner) => owner.role === 'secret' && !found.has(owner));
     if (!anchor || number <= most || !secret || reported.has(secret.variable)) continue;
     reported.add(secret.variable);
@@ -102,13 +104,10 @@ function uncountedFindings(
 }
 
 /** Of overlapping forms and parts of one value, the most frequent counts, and parts only if the whole value is rare. */
-function uncounted(
-  needles: readonly Needle<Owner>[],
-  counts: ReadonlyMap<number, number>,
-): { owner: Owner; more: number }[] {
+function uncounted(needles: Needles<Owner>, counts: ReadonlyMap<number, number>): { owner: Owner; more: number }[] {
   const listed = limits.placesPerValue.value;
   const all = [...counts].flatMap(([needle, number]) => {
-    const { owners, unbroken, anchor } = needles[needle] ?? { owners: [] };
+    const { owners, unbroken, anchor } = needles.at(needle) ?? { owners: [] };
     // Most hits of an anchor may be other texts.
     if (unbroken !== undefined || anchor || number <= listed) return [];
     const counted = owners.filter(({ role }) => role !== 'present' && role !== 'setting');

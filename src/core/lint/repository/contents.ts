@@ -2,7 +2,7 @@ import type { Contract } from '../../contract/contract.js';
 import { isSource } from '../../files/languages.js';
 import { isEnvLike, valueFileOf } from '../../files/value-files.js';
 import { type Owner, wholeNeedles } from '../../inspect/plan.js';
-import type { Needle } from '../../needles/index.js';
+import type { WholeNeedle } from '../../needles/index.js';
 import type { Resolution } from '../../resolve/resolve.js';
 import { findAll, type Matcher } from '../../search/matcher.js';
 import { matcherFor } from '../../search/matcher-for.js';
@@ -30,7 +30,7 @@ export function isOtherText(path: string, layers: ReadonlySet<string>): boolean 
 
 /** Searches text files for secrets of the contract, and for strings with a secret's shape. */
 export class SecretSearch {
-  readonly #needles: readonly Needle<Owner>[];
+  readonly #needles: readonly WholeNeedle<Owner>[];
   readonly #matcher: Matcher | undefined;
   /** Values that are secrets by their text or name; the others are settings, which any text may contain. */
   readonly #secrets = new Set<string>();

@@ -1,6 +1,6 @@
 import type { Owner } from '../../inspect/plan.js';
 import { limits } from '../../limits/index.js';
-import type { Needle } from '../../needles/index.js';
+import type { WholeNeedle } from '../../needles/index.js';
 import { findAll, type Matcher } from '../../search/matcher.js';
 import { matcherFor } from '../../search/matcher-for.js';
 import { byteSize, count } from '../../text/display.js';
@@ -50,7 +50,7 @@ export class ValueSearch {
   readonly #matcher: Matcher;
   readonly #found = new Map<string, { variable: string; stages: Set<string>; version: Version }>();
 
-  constructor(readonly needles: readonly Needle<Owner>[]) {
+  constructor(readonly needles: readonly WholeNeedle<Owner>[]) {
     this.#matcher = matcherFor(needles.map(({ bytes }) => bytes));
   }
 

@@ -40,7 +40,7 @@ export function alignments(value: string): readonly string[] {
   // Several encodings ask for the same value, one after the other.
   if (last.value === value) return last.texts;
   const bytes = Buffer.from(value);
-  const texts = LEADS.map((lead) => digitsAfter(lead, bytes).toString('latin1'));
+  const texts = LEADS.map((lead) => digitsAfter(lead, bytes));
   last = { value, texts };
   return texts;
 }
@@ -48,25 +48,30 @@ export function alignments(value: string): readonly string[] {
 let last: { value: string; texts: readonly string[] } = { value: '', texts: [] };
 
 const digits = Buffer.from('ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789+/');
-const [PLUS, SLASH, DASH, UNDERSCORE] = [0x2b, 0x2f, 0x2d, 0x5f];
 
 /**
  * Three bytes become four digits, so a value that begins one or two bytes into a group looks otherwise. Only the digits
  * that depend on no neighbour are kept: those with all six bits from the value.
  */
-export function digitsAfter(lead: number, bytes: Uint8Array): Buffer {
-  const first = Math.ceil((8 * lead) / 6);
-  const written = Buffer.allocUnsafe(Math.floor((8 * (bytes.length + lead)) / 6) - first);
-  for (let at = 0; at < written.length; at++) {
-    const bit = 6 * (first + at) - 8 * lead;
-    const two = ((bytes[bit >> 3] as number) << 8) | (bytes[(bit >> 3) + 1] ?? 0);
-    written[at] = digits[(two >> (10 - (bit & 7))) & 63] as number;
-  }
-  return written;
+function digitsAfter(lead: number, bytes: Uint8Array): string {
+  const written = Buffer.allocUnsafe(lengthInBase64(bytes.length, lead));
+  for (let at = 0; at < written.length; at++) written[at] = digitOf(bytes, lead, at);
+  return written.toString('latin1');
 }
 
-/** The same digits in the alphabet for URLs; undefined if they do not differ. */
-export function digitsForUrls(bytes: Uint8Array): Uint8Array | undefined {
-  if (!bytes.includes(PLUS) && !bytes.includes(SLASH)) return undefined;
-  return bytes.map((byte) => (byte === PLUS ? DASH : byte === SLASH ? UNDERSCORE : byte));
+/** How many digits depend on so many bytes alone. */
+export function lengthInBase64(bytes: number, lead: number): number {
+  return Math.floor((8 * (bytes + lead)) / 6) - skippedAfter(lead);
+}
+
+/** One of the digits that depend on no neighbour, by its number. */
+export function digitOf(bytes: Uint8Array, lead: number, at: number): number {
+  const bit = 6 * (skippedAfter(lead) + at) - 8 * lead;
+  const two = ((bytes[bit >> 3] as number) << 8) | (bytes[(bit >> 3) + 1] ?? 0);
+  return digits[(two >> (10 - (bit & 7))) & 63] as number;
+}
+
+/** Digits with bits of the bytes before. */
+function skippedAfter(lead: number): number {
+  return Math.ceil((8 * lead) / 6);
 }

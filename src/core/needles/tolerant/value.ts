@@ -1,4 +1,4 @@
-import { type AnchorForm, anchorForms } from './anchors.js';
+import type { AnchorForm, AnchorForms } from './anchor-forms.js';
 import { type Agreement, compareAround } from './compare.js';
 import { asWritten, inBase64View, inHex, inNumbers, inUtf16, nestings, through, unnested, type View } from './views.js';
 
@@ -27,7 +27,6 @@ interface Variant {
 /** A value that is searched for by its anchors. */
 export class AnchoredValue {
   readonly #variants: readonly Variant[];
-  readonly forms: readonly AnchorForm[];
   /** Bytes that a comparison may need before and after a hit. */
   readonly reach: number;
   /** Code points of the value. */
@@ -36,19 +35,16 @@ export class AnchoredValue {
   private constructor(
     readonly text: string,
     characters: readonly string[],
-    forms: readonly AnchorForm[],
   ) {
-    this.forms = forms;
     this.length = characters.length;
     this.reach = WIDEST * characters.length + 64;
     this.#variants = variantsOf(text, characters);
   }
 
-  /** @returns undefined if the value has no anchor */
-  static of(text: string, isThorough: boolean): AnchoredValue | undefined {
+  /** @param forms gets the value's own @returns undefined if the value has no anchor */
+  static of(text: string, isThorough: boolean, forms: AnchorForms): AnchoredValue | undefined {
     const characters = [...text];
-    const forms = anchorForms(characters, isThorough);
-    return forms && new AnchoredValue(text, characters, forms);
+    return forms.add(characters, isThorough) ? new AnchoredValue(text, characters) : undefined;
   }
 
   /**

@@ -1,5 +1,6 @@
 import { rarityTable } from '../../needles/rarity.js';
-import { extremesOf, type Matcher, type OnHit } from '../matcher.js';
+import { type ByteStrings, countOf, extremesOf } from '../byte-strings.js';
+import { type Matcher, type NeedleBytes, type OnHit, stringsOf } from '../matcher.js';
 import { kindOfByte, LONGEST_OPEN_RUN, MARK_SLOTS, markTable, type Runs } from '../runs.js';
 import { kernel } from './module.js';
 
@@ -57,12 +58,12 @@ let compiled: object | undefined;
  * @param needles byte strings of four bytes and more @param inputBytes see `matcherFor`
  */
 export function wasmGrams(
-  needles: readonly Uint8Array[],
+  needles: NeedleBytes,
   chunkSize = DEFAULT_CHUNK,
   runs?: Runs,
   inputBytes = Number.POSITIVE_INFINITY,
 ): Matcher {
-  return new WasmGrams(needles, chunkSize, runs, inputBytes);
+  return new WasmGrams(stringsOf(needles, GRAM), chunkSize, runs, inputBytes);
 }
 
 type Stride = 2 | 4 | 8;
@@ -83,7 +84,8 @@ class WasmGrams implements Matcher {
   readonly #memory: Uint8Array;
   readonly #found: Uint32Array;
   readonly #kernel: Kernel;
-  readonly #lengths: Uint32Array;
+  readonly #strings: ByteStrings;
+  readonly #count: number;
   readonly #stride: Stride;
   /** Where the window begins, and how much of the last chunk precedes it. */
   readonly #text: number;
@@ -96,13 +98,14 @@ class WasmGrams implements Matcher {
   /** So much of the end of what was consumed may be the beginning of a run. */
   #openRun = 0;
 
-  constructor(needles: readonly Uint8Array[], chunkSize: number, runs: Runs | undefined, inputBytes: number) {
-    const { shortest, longest } = extremesOf(needles, GRAM);
-    const lengths = Uint32Array.from(needles, ({ length }) => length);
-    this.#lengths = lengths;
-    this.#stride = strideFor(shortest, needles.length, inputBytes);
+  constructor(strings: ByteStrings, chunkSize: number, runs: Runs | undefined, inputBytes: number) {
+    const { shortest, longest } = extremesOf(strings);
+    const count = countOf(strings);
+    this.#strings = strings;
+    this.#count = count;
+    this.#stride = strideFor(shortest, count, inputBytes);
     this.#carry = Math.max(0, longest - 1, runs ? LONGEST_OPEN_RUN : 0);
-    const layout = layoutOf(lengths, this.#stride, this.#carry, chunkSize, runs?.marks.length ?? 0);
+    const layout = layoutOf(strings, this.#stride, this.#carry, chunkSize, runs?.marks.length ?? 0);
     const host = (globalThis as unknown as { WebAssembly: WasmHost }).WebAssembly;
     const memory = new host.Memory({ initial: Math.ceil(layout.end / PAGE) });
     this.#memory = new Uint8Array(memory.buffer);
@@ -112,15 +115,11 @@ class WasmGrams implements Matcher {
     compiled ??= new host.Module(Buffer.from(kernel, 'base64'));
     this.#kernel = new host.Instance(compiled, { env: { memory } }).exports as Kernel;
     this.#memory.set(rarityTable, RARITY);
-    const offsets = new Uint32Array(memory.buffer, layout.offsets, lengths.length + 1);
-    needles.forEach((bytes, index) => {
-      const at = offsets[index] as number;
-      this.#memory.set(bytes, layout.needles + at);
-      offsets[index + 1] = at + bytes.length;
-    });
+    this.#memory.set(strings.bytes, layout.needles);
+    new Uint32Array(memory.buffer, layout.offsets, count + 1).set(strings.starts);
     const { needles: at, table, mask, windows, lists, hits, hitCap } = layout;
     this.#kernel.place(at, layout.offsets, table, mask, windows, lists, hits, hitCap);
-    this.#kernel.build(lengths.length, this.#stride);
+    this.#kernel.build(count, this.#stride);
     this.#hitCap = hitCap;
     this.#hasRuns = runs !== undefined;
     if (!runs) return;
@@ -171,27 +170,29 @@ class WasmGrams implements Matcher {
     const offset = this.#consumed - this.#text;
     for (let index = 0; index < count; index++) {
       const [start = 0, end = 0] = this.#found.subarray(2 * index, 2 * index + 2);
-      onHit(this.#lengths.length, offset + start, offset + end);
+      onHit(this.#count, offset + start, offset + end);
     }
     return count === this.#hitCap;
   }
 
   #report(onHit: OnHit): void {
     const count = this.#kernel.found();
+    const { starts } = this.#strings;
     for (let index = 0; index < count; index++) {
       const needle = this.#found[2 * index] as number;
       const start = this.#consumed - this.#text + (this.#found[2 * index + 1] as number);
-      onHit(needle, start, start + (this.#lengths[needle] as number));
+      onHit(needle, start, start + (starts[needle + 1] as number) - (starts[needle] as number));
     }
   }
 }
 
 /** Memory layout of the kernel. */
-function layoutOf(lengths: Uint32Array, stride: number, carry: number, chunkSize: number, markCount: number) {
-  const bytes = lengths.reduce((sum, length) => sum + length, 0);
+function layoutOf({ bytes, starts }: ByteStrings, stride: number, carry: number, chunkSize: number, markCount: number) {
+  const count = starts.length - 1;
+  let windowCount = count * stride;
   // A needle that is one byte too short for its last class has 256 windows there.
-  const short = lengths.reduce((count, length) => count + (length < stride + GRAM - 1 ? 1 : 0), 0);
-  const windowCount = lengths.length * stride + short * 256;
+  for (let index = 0; index < count; index++)
+    if ((starts[index + 1] as number) - (starts[index] as number) < stride + GRAM - 1) windowCount += 256;
   const slots = 2 ** Math.ceil(Math.log2(Math.max(16, 2 * windowCount)));
   // All windows could be in one list, and a turn of the kernel looks at four.
   const hitCap = HITS + 4 * windowCount;
@@ -204,12 +205,12 @@ function layoutOf(lengths: Uint32Array, stride: number, carry: number, chunkSize
   const kinds = take(kindOfByte.length);
   const marks = take(MARK_SLOTS);
   const grams = take(4 * markCount);
-  const offsets = take(4 * (lengths.length + 1));
+  const offsets = take(4 * (count + 1));
   const table = take(slots * ENTRY);
   const windows = take(windowCount * WINDOW);
   const lists = take(windowCount * WINDOW);
   const hits = take(hitCap * HIT);
-  const needles = take(bytes + 8);
+  const needles = take(bytes.length + 8);
   take(carry);
   const text = take(chunkSize + BLOCK);
   return { kinds, marks, grams, offsets, table, mask: slots - 1, windows, lists, hits, hitCap, needles, text, end: at };
