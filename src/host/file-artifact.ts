@@ -30,8 +30,10 @@ export class FileArtifact implements Artifact {
     return this.#name;
   }
 
+  /** Asked of every file; `basename` takes longer than all that is done with most of them. */
   get fileName(): string {
-    return this.#files.path.basename(this.path);
+    const { path } = this.#files;
+    return path.sep === '/' ? this.path.slice(this.path.lastIndexOf('/') + 1) : path.basename(this.path);
   }
 
   async scanAhead(isStopped: (bytes: number) => Promise<boolean>): Promise<ScanAhead | undefined> {

@@ -1,4 +1,4 @@
-import type { ScanAhead } from '../core/inspect/artifact.js';
+import type { Holds, ScanAhead } from '../core/inspect/artifact.js';
 import type { MarkTable } from '../core/inspect/search.js';
 import { emptyScan, joinScans, type Scan } from '../core/search/scan.js';
 import { type Task, tasksOf } from '../core/search/tasks.js';
@@ -23,7 +23,7 @@ export class ScanAheadOfTime {
   readonly #bytes: Float64Array;
   readonly #versions: Float64Array;
   /** Scans of files that need a closer look, by the start of the stretch. */
-  readonly #scans = new Map<number, Map<number, { scan: Scan; isContainer: boolean }>>();
+  readonly #scans = new Map<number, Map<number, { scan: Scan; holds: Holds }>>();
   readonly #taken = new Int32Array(new SharedArrayBuffer(4));
   readonly #how: TaskScan;
   #unreportedBytes = 0;
@@ -88,18 +88,20 @@ export class ScanAheadOfTime {
   #keep({ task, batch: { bytes, versions, more } }: ScannedTask): void {
     const { files, from } = this.#tasks[task] as Task;
     const [first] = files;
-    bytes.forEach((count, index) => {
+    const [known, left, sums] = [this.#versions, this.#left, this.#bytes];
+    for (let index = 0; index < bytes.length; index++) {
       const file = first + index;
+      const count = bytes[index] as number;
       // A file that changed between two of its ranges must be scanned again.
-      const isSame = this.#versions[file] === 0 || this.#versions[file] === versions[index];
-      this.#versions[file] = isSame ? (versions[index] as number) : Number.NaN;
-      add(this.#bytes, file, count);
-      add(this.#left, file, -1);
+      const isSame = known[file] === 0 || known[file] === versions[index];
+      known[file] = isSame ? (versions[index] as number) : Number.NaN;
+      add(sums, file, count);
+      add(left, file, -1);
       this.#unreportedBytes += count;
-    });
-    for (const [index, scan, isContainer] of more) {
+    }
+    for (const [index, scan, holds] of more) {
       const scans = this.#scans.get(first + index) ?? new Map();
-      this.#scans.set(first + index, scans.set(from, { scan, isContainer }));
+      this.#scans.set(first + index, scans.set(from, { scan, holds }));
     }
   }
 
@@ -107,13 +109,15 @@ export class ScanAheadOfTime {
     const version = this.#versions[file] as number;
     const bytes = this.#bytes[file] as number;
     if (!this.#scans.has(file))
-      return Number.isNaN(version) ? undefined : { scan: { ...nothing, bytes }, version, isContainer: false };
-    const scans = [...(this.#scans.get(file) ?? [])].sort(([a], [b]) => a - b).map(([, one]) => one);
+      return Number.isNaN(version) ? undefined : { scan: { ...nothing, bytes }, version, holds: 'unknown' };
+    const scans = [...(this.#scans.get(file) ?? [])].sort(([a], [b]) => a - b);
     this.#scans.delete(file);
     if (Number.isNaN(version)) return undefined;
-    const scan = joinScans(scans.map((one) => one.scan));
+    const scan = joinScans(scans.map(([, one]) => one.scan));
     scan.bytes = bytes;
-    return { scan, version, isContainer: scans[0]?.isContainer === true };
+    // The stretch from the beginning tells; one without hits is not kept.
+    const [start, first] = scans[0] ?? [];
+    return { scan, version, holds: start === 0 && first ? first.holds : 'unknown' };
   }
 
   #order(): ScanOrder {

@@ -1,3 +1,4 @@
+import type { Holds } from '../core/inspect/artifact.js';
 import { type ByteStrings, extremesOf } from '../core/search/byte-strings.js';
 import type { Matcher } from '../core/search/matcher.js';
 import { LONGEST_OPEN_RUN, type Runs } from '../core/search/runs.js';
@@ -14,7 +15,7 @@ export interface Batch {
   /** When each file's entry changed last, in milliseconds; NaN if it changed during the scan or cannot be read. */
   versions: Float64Array;
   /** Files that need a closer look, by their index in the task. */
-  more: [index: number, scan: Scan, isContainer: boolean][];
+  more: [index: number, scan: Scan, holds: Holds][];
 }
 
 /** How a task's files are scanned. */
@@ -42,11 +43,11 @@ export function scanTask({ files: [first, end], from, to }: Task, paths: readonl
         const isInMemory = scan.bytes === source.size && scan.bytes === lastRead;
         const glimpse = isInMemory ? glimpseOfBytes(how.matcher.window.subarray(0, lastRead)) : glimpseOf(source);
         const format = from === 0 ? formatOf(glimpse, path) : undefined;
-        const isContainer = format !== undefined && !format.isText;
+        const holds = format === undefined ? 'nothing' : format.isText ? 'texts' : 'files';
         batch.bytes[index] = scan.bytes;
         batch.versions[index] = source.hasChanged ? Number.NaN : source.version;
-        if (isContainer || scan.hits.length > 0 || scan.dataUris.length > 0)
-          batch.more.push([index, recorder.take(), isContainer]);
+        if (holds === 'files' || scan.hits.length > 0 || scan.dataUris.length > 0)
+          batch.more.push([index, recorder.take(), holds]);
       } finally {
         source.close();
       }

@@ -1,5 +1,6 @@
 import { join } from 'node:path';
 import { Worker } from 'node:worker_threads';
+import { gzipSync } from 'node:zlib';
 import { expect, test } from 'vitest';
 import { byteStrings } from '../../src/core/search/byte-strings.js';
 import type { ScannedTask, ScanOrder } from '../../src/host/scan-worker.js';
@@ -33,18 +34,29 @@ test('the thread that ships finds what it is asked for, and takes each task once
   const other = new Worker(join(program, '../scan-worker.cjs'));
   other.postMessage(order);
   const first = await new Promise<ScannedTask>((resolve) => other.once('message', resolve));
-  expect(first.batch.more).toMatchObject([[0, { hits: [{ needle: 0, start: 2, end: 13 }] }, false]]);
+  expect(first.batch.more).toMatchObject([[0, { hits: [{ needle: 0, start: 2, end: 13 }] }, 'nothing']]);
 });
+
+interface Found {
+  place: { path: string; inside: string[] };
+}
 
 /** Many files are scanned in rows, a few one by one, and threads take rows too: each way must give one report. */
 test('one by one, in rows, and by threads, the same is found', () => {
   const secret = 'Zr2LmX9vTb4KdN8wYcQ7';
-  const files = Object.fromEntries(
-    Array.from({ length: 70 }, (_, index) => [
-      `dist/${index}.js`,
-      index % 9 === 0 ? `const a${index}="${secret}";` : `const plain = ${index};`,
-    ]),
-  );
+  const map = (text: string) => JSON.stringify({ version: 3, sources: ['a.ts'], sourcesContent: [text], mappings: '' });
+  const scripts = Array.from({ length: 70 }, (_, index): [string, string] => [
+    `dist/${index}.js`,
+    index % 9 === 0 ? `const a${index}="${secret}";` : `const plain = ${index};`,
+  ]);
+  const files: Record<string, string | Uint8Array> = {
+    ...Object.fromEntries(scripts),
+    'dist/clean.js.map': map('f()'),
+    'dist/small.js.map': map(`f('${secret}')`),
+    // Threads scan it in stretches, and only a later one has a hit.
+    'dist/large.js.map': map(`${'f(1);\n'.repeat(1_500_000)}g('${secret}')`),
+    'dist/a.js.gz': gzipSync(`h('${secret}')`),
+  };
   const project = new TestProject({
     'adder.yaml':
       'adder: 1\nstages: { production: { layers: [.env] } }\nbundles: { web: { code: src, output: dist } }\nvariables: { FARE_KEY: server }\n',
@@ -55,11 +67,17 @@ test('one by one, in rows, and by threads, the same is found', () => {
     const { code, stdout } = project.adder(['inspect', '--stage', 'production', '--format', 'json', ...args]);
     expect(code).toBe(1);
     const { findings, coverage } = JSON.parse(stdout);
-    return { places: findings.map(({ place }: { place: { path: string } }) => place.path), coverage };
+    const places = findings.map(({ place: { path, inside } }: Found) => [path, ...inside].join(' » '));
+    return { places, coverage };
   };
   const inRows = found([]);
-  expect(inRows.places).toHaveLength(8);
-  expect(inRows.coverage.files).toBe(70);
+  expect(inRows.places.filter((place: string) => !/^dist\/\d+\.js$/.test(place)).sort()).toEqual([
+    'dist/a.js.gz » a.js',
+    'dist/large.js.map » a.ts',
+    'dist/small.js.map » a.ts',
+  ]);
+  expect(inRows.places).toHaveLength(8 + 3);
+  expect(inRows.coverage.files).toBe(74);
   expect(found(['--threads', '1'])).toEqual(inRows);
   expect(found(['--threads', '3'])).toEqual(inRows);
   const names = Object.keys(files);

@@ -17,15 +17,7 @@ import type { Window } from '../search/stretch.js';
 import { hashed } from '../text/hash.js';
 import type { Position } from '../text/positions.js';
 import { dataUriMarks } from '../unpack/data-uri.js';
-import {
-  type Format,
-  type Glimpse,
-  glimpseOf,
-  glimpseOfBytes,
-  type Member,
-  type Stored,
-  wholeOf,
-} from '../unpack/format.js';
+import { type Format, glimpseOf, glimpseOfBytes, type Member, type Stored, wholeOf } from '../unpack/format.js';
 import { formatOf } from '../unpack/index.js';
 import { Budget, Interrupted, type Limits, usualLimits } from '../unpack/limits.js';
 import { memberAt } from '../unpack/member.js';
@@ -162,19 +154,24 @@ export class ArtifactSearch {
       !isWanted(new ArtifactNames(artifact), inspected) &&
       ahead?.scan.hits.length === 0 &&
       ahead.scan.dataUris.length === 0 &&
-      !ahead.isContainer;
+      ahead.holds !== 'files';
     if (isDone) return emptyResult(ahead.scan.bytes);
     const source = this.#open(artifact);
     try {
       const isCurrent = ahead?.version === source.version && ahead.scan.bytes === source.size;
       if (!isCurrent && source.isHole) return emptyResult(source.size);
-      if (isCurrent) return await new ArtifactVisit(this, artifact, source, inspected, next).visit(ahead.scan);
+      const visit = new ArtifactVisit(this, artifact, source, inspected, next);
+      if (isCurrent)
+        return await visit.visit(
+          ahead.scan,
+          ahead.holds === 'nothing' ? undefined : formatOf(glimpseOf(source), artifact.fileName),
+        );
       const scan = await this.#scan(source);
       const { window } = this.#table.matcher;
       // A small file is still in memory, so recognising its format needs no second read.
       const isInMemory = scan.bytes === source.size && scan.bytes === this.#lastRead;
-      const glimpse = isInMemory ? glimpseOfBytes(window.subarray(0, scan.bytes)) : undefined;
-      return await new ArtifactVisit(this, artifact, source, inspected, next).visit(scan, glimpse);
+      const glimpse = isInMemory ? glimpseOfBytes(window.subarray(0, scan.bytes)) : glimpseOf(source);
+      return await visit.visit(scan, formatOf(glimpse, artifact.fileName));
     } finally {
       source.close();
     }
@@ -344,12 +341,11 @@ class ArtifactVisit {
     readonly next: Artifact | undefined,
   ) {}
 
-  /** @param glimpse of the artifact, valid until the next scan */
-  async visit(scan: Scan, glimpse?: Glimpse): Promise<ArtifactResult> {
+  /** @param format of the artifact; undefined if nothing can be unpacked in it */
+  async visit(scan: Scan, format: Format | undefined): Promise<ArtifactResult> {
     const { source, search, artifact } = this;
     const isWhole = scan.bytes >= source.size || source.hasChanged;
     if (!isWhole) this.#unread([], `takes longer than ${search.limits.fileSeconds} seconds to read`);
-    const format = formatOf(glimpse ?? glimpseOf(source), artifact.fileName);
     const isPlain = scan.dataUris.length === 0 && format === undefined;
     if (format?.begin && this.next && endingOf(this.next) === endingOf(artifact)) search.begin(this.next, format);
     const stored = isWhole && !isPlain ? await this.#unpack(scan) : [];
@@ -558,8 +554,11 @@ class ArtifactVisit {
 
 /** Whether some rule checks a file because of its name. */
 function isWanted(names: FileNames, inspected: Inspected): boolean {
-  return artifactRules.some(({ wants }) => wants?.(names, inspected) === true);
+  for (const wants of wanting) if (wants(names, inspected)) return true;
+  return false;
 }
+
+const wanting = artifactRules.flatMap(({ wants }) => wants ?? []);
 
 /** The names of an artifact. The path is computed on demand: few rules need it, and it costs more than most rules. */
 class ArtifactNames implements FileNames {
