@@ -32,12 +32,15 @@ function alone(path) {
 }
 
 async function together() {
-  const sizes = new Map(paths.map((path) => [path, statSync(path).size]));
+  const files = paths.map((path) => {
+    const { size, ctimeMs } = statSync(path);
+    return { path, bytes: size, version: ctimeMs };
+  });
   const starts = new Uint32Array(needles.length + 1);
   for (const [index, { length }] of needles.entries()) starts[index + 1] = starts[index] + length;
   const marks = { bytes: Buffer.concat(needles), starts };
   const table = { marks, kinds: needles.map(() => 'value'), matcher };
-  const ahead = new ScanAheadOfTime(sizes, table, others);
+  const ahead = new ScanAheadOfTime(files, table, others);
   for (const path of paths) {
     const { scan } = await ahead.take(path, async () => false);
     tell(

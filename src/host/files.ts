@@ -83,8 +83,8 @@ export class Files {
   }
 
   /** @throws the file system's error */
-  open(path: string): FileSource {
-    return new FileSource(this.fs, path);
+  open(path: string, known?: FileState): FileSource {
+    return new FileSource(this.fs, path, known);
   }
 
   /** SHA-256 in hexadecimal. @throws the file system's error */
@@ -174,20 +174,37 @@ export function kindOf(stats: Stats): string {
 const LARGEST_INLINE = 2 ** 20;
 const [SAMPLES, SAMPLE_BYTES] = [64, 16 * 1024];
 
+/** What tells whether a file is still the same. */
+export interface FileState {
+  /** Its size. */
+  bytes: number;
+  /** When its entry changed last, in milliseconds: unlike the modification time, no program sets it at will. */
+  version: number;
+}
+
 /** An open file. Its bytes are those of the file as it was when it was opened, or {@link hasChanged} says so. */
 export class FileSource implements ArtifactSource {
   readonly size: number;
-  /** When the file's entry changed last, in milliseconds: unlike the modification time, no program sets it at will. */
   readonly version: number;
   readonly #file: number;
   readonly #hasNoBlocks: boolean;
 
-  /** @throws the file system's error */
+  /**
+   * @param known what the file was like before, which {@link hasChanged} compares it with; what it is like when it is opened, if absent
+   * @throws the file system's error
+   */
   constructor(
     readonly fs: FileSystem,
     path: string,
+    known?: FileState,
   ) {
     this.#file = fs.openSync(path, 'r');
+    if (known) {
+      this.#hasNoBlocks = false;
+      this.size = known.bytes;
+      this.version = known.version;
+      return;
+    }
     const { size, ctimeMs, blocks } = fs.fstatSync(this.#file);
     this.#hasNoBlocks = blocks === 0 && size > LARGEST_INLINE;
     this.size = size;

@@ -2,7 +2,8 @@ import type { Holds, ScanAhead } from '../core/inspect/artifact.js';
 import type { MarkTable } from '../core/inspect/search.js';
 import { emptyScan, joinScans, type Scan } from '../core/search/scan.js';
 import { type Task, tasksOf } from '../core/search/tasks.js';
-import { longestOf, scanTask, type TaskScan } from './scan-files.js';
+import type { FileState } from './files.js';
+import { type FileList, longestOf, scanTask, type TaskScan } from './scan-files.js';
 import type { ScanThreads } from './scan-threads.js';
 import type { ScannedTask, ScanOrder } from './scan-worker.js';
 
@@ -15,7 +16,7 @@ const nothing = emptyScan();
  */
 export class ScanAheadOfTime {
   readonly #tasks: readonly Task[];
-  readonly #paths: readonly string[];
+  readonly #files: FileList;
   /** Files that were not taken yet. */
   readonly #numbers: Map<string, number>;
   /** For each file: stretches left to scan, scanned bytes, and when its entry changed last. */
@@ -30,23 +31,27 @@ export class ScanAheadOfTime {
   #wake: () => void = () => {};
 
   /**
-   * @param sizes of the files, in the order in which they will be taken
+   * @param files each once, in the order in which they will be taken
    * @param threads in addition to the main thread, if any
    */
   constructor(
-    sizes: ReadonlyMap<string, number>,
+    files: readonly ({ path: string } & FileState)[],
     readonly table: Pick<MarkTable, 'marks' | 'kinds' | 'runs' | 'matcher'>,
     readonly threads: ScanThreads | undefined,
   ) {
-    this.#paths = [...sizes.keys()];
-    this.#numbers = new Map(this.#paths.map((path, number) => [path, number]));
-    this.#tasks = tasksOf([...sizes.values()]);
+    this.#files = {
+      paths: files.map(({ path }) => path),
+      bytes: Float64Array.from(files, ({ bytes }) => bytes),
+      versions: Float64Array.from(files, ({ version }) => version),
+    };
+    this.#numbers = new Map(files.map(({ path }, number) => [path, number]));
+    this.#tasks = tasksOf(this.#files.bytes);
     const longest = longestOf(table.marks, table.runs);
     this.#how = { matcher: table.matcher, kinds: table.kinds, longest };
-    this.#left = new Int32Array(sizes.size);
-    this.#bytes = new Float64Array(sizes.size);
-    this.#versions = new Float64Array(sizes.size);
-    for (const { files } of this.#tasks) for (let file = files[0]; file < files[1]; file++) add(this.#left, file, 1);
+    this.#left = new Int32Array(files.length);
+    this.#bytes = new Float64Array(files.length);
+    this.#versions = new Float64Array(files.length);
+    for (const { files: row } of this.#tasks) for (let file = row[0]; file < row[1]; file++) add(this.#left, file, 1);
     if (!threads) return;
     threads.onChange = () => this.#wake();
     const order = this.#order();
@@ -70,7 +75,7 @@ export class ScanAheadOfTime {
     this.#numbers.delete(path);
     while (this.#left[number] !== 0) {
       const task = this.#next();
-      if (task !== undefined) this.#keep({ task, batch: scanTask(this.#tasks[task] as Task, this.#paths, this.#how) });
+      if (task !== undefined) this.#keep({ task, batch: scanTask(this.#tasks[task] as Task, this.#files, this.#how) });
       else if (!this.threads || this.threads.isBroken) return undefined;
       else await new Promise<void>((resolve) => (this.#wake = resolve));
       const bytes = this.#unreportedBytes;
@@ -129,7 +134,7 @@ export class ScanAheadOfTime {
       marks: { bytes: shared, starts },
       kinds,
       runs,
-      paths: this.#paths,
+      files: this.#files,
       tasks: this.#tasks,
       taken: this.#taken,
     };

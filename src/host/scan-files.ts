@@ -8,11 +8,20 @@ import { glimpseOf, glimpseOfBytes } from '../core/unpack/format.js';
 import { formatOf } from '../core/unpack/index.js';
 import { type FileSource, Files } from './files.js';
 
+/** Files by their numbers, as they were when they were found. */
+export interface FileList {
+  paths: readonly string[];
+  /** Their sizes. */
+  bytes: Float64Array;
+  /** See {@link FileState}. */
+  versions: Float64Array;
+}
+
 /** The scans of a task's files. Most files yield only two counters. */
 export interface Batch {
   /** Scanned bytes of each file. */
   bytes: Float64Array;
-  /** When each file's entry changed last, in milliseconds; NaN if it changed during the scan or cannot be read. */
+  /** The version of each file; NaN if it is another one since it was found, or cannot be read. */
   versions: Float64Array;
   /** Files that need a closer look, by their index in the task. */
   more: [index: number, scan: Scan, holds: Holds][];
@@ -27,15 +36,16 @@ export interface TaskScan {
   longest: number;
 }
 
-/** Scans the files of a task. */
-export function scanTask({ files: [first, end], from, to }: Task, paths: readonly string[], how: TaskScan): Batch {
+/** Scans the files of a task. A file without hits costs one open, one read and one close. */
+export function scanTask({ files: [first, end], from, to }: Task, list: FileList, how: TaskScan): Batch {
   const files = new Files();
   const recorder = new ScanRecorder(how.kinds);
   const batch: Batch = { bytes: new Float64Array(end - first), versions: new Float64Array(end - first), more: [] };
   for (let index = 0; index < end - first; index++) {
-    const path = paths[first + index] as string;
+    const path = list.paths[first + index] as string;
+    const version = list.versions[first + index] as number;
     try {
-      const source = files.open(path);
+      const source = files.open(path, { bytes: list.bytes[first + index] as number, version });
       try {
         const lastRead = scanStretch(source, { from, to }, how, recorder);
         const { scan } = recorder;
@@ -45,9 +55,11 @@ export function scanTask({ files: [first, end], from, to }: Task, paths: readonl
         const format = from === 0 ? formatOf(glimpse, path) : undefined;
         const holds = format === undefined ? 'nothing' : format.isText ? 'texts' : 'files';
         batch.bytes[index] = scan.bytes;
-        batch.versions[index] = source.hasChanged ? Number.NaN : source.version;
-        if (holds === 'files' || scan.hits.length > 0 || scan.dataUris.length > 0)
-          batch.more.push([index, recorder.take(), holds]);
+        const isOfInterest = holds === 'files' || scan.hits.length > 0 || scan.dataUris.length > 0;
+        // A single read is the file as it was at that moment.
+        const mayHaveChanged = isOfInterest || !isInMemory;
+        batch.versions[index] = mayHaveChanged && source.hasChanged ? Number.NaN : version;
+        if (isOfInterest) batch.more.push([index, recorder.take(), holds]);
       } finally {
         source.close();
       }

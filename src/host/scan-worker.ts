@@ -4,14 +4,14 @@ import type { ByteStrings } from '../core/search/byte-strings.js';
 import { matcherFor } from '../core/search/matcher-for.js';
 import type { Runs } from '../core/search/runs.js';
 import type { Task } from '../core/search/tasks.js';
-import { type Batch, longestOf, scanTask } from './scan-files.js';
+import { type Batch, type FileList, longestOf, scanTask } from './scan-files.js';
 
 /** What a thread gets. `marks` contains secrets: their bytes are shared memory, and are never written anywhere. */
 export interface ScanOrder {
   marks: ByteStrings;
   kinds: readonly string[];
   runs: Runs | undefined;
-  paths: readonly string[];
+  files: FileList;
   tasks: readonly Task[];
   /** Number of tasks taken by all threads. */
   taken: Int32Array;
@@ -23,10 +23,10 @@ export interface ScannedTask {
   batch: Batch;
 }
 
-parentPort?.once('message', ({ marks, kinds, runs, paths, tasks, taken }: ScanOrder) => {
+parentPort?.once('message', ({ marks, kinds, runs, files, tasks, taken }: ScanOrder) => {
   const how = { matcher: matcherFor(marks, undefined, runs), kinds, longest: longestOf(marks, runs) };
   for (let task = Atomics.add(taken, 0, 1); task < tasks.length; task = Atomics.add(taken, 0, 1)) {
-    const scanned: ScannedTask = { task, batch: scanTask(tasks[task] as Task, paths, how) };
+    const scanned: ScannedTask = { task, batch: scanTask(tasks[task] as Task, files, how) };
     parentPort?.postMessage(scanned);
   }
 });

@@ -1,6 +1,6 @@
-import type { Dirent } from 'node:fs';
+import type { Dirent, Stats } from 'node:fs';
 import { skippedDirectories } from '../core/files/directories.js';
-import { describeFileError, type Files, kindOf } from './files.js';
+import { describeFileError, type FileState, type Files, kindOf } from './files.js';
 
 /** Something below a path that was not read, and why, as a phrase that follows its name. */
 export interface NotRead {
@@ -11,8 +11,8 @@ export interface NotRead {
 export interface FoundFiles {
   /** Absolute paths of regular files, sorted. */
   files: string[];
-  /** Path to size in bytes, as the walk saw it. */
-  sizes: Map<string, number>;
+  /** As the walk saw them, by their paths. */
+  states: Map<string, FileState>;
   /** What should be read and cannot be. */
   unread: NotRead[];
   /** Pipes, sockets and devices, which are never opened, and symlinks whose target is read in its own place. */
@@ -26,20 +26,24 @@ export interface FoundFiles {
  * @param withPackages whether to include installed packages and repositories
  */
 export function findFiles(files: Files, paths: readonly string[], withPackages = false): FoundFiles {
-  const found: FoundFiles = { files: [], sizes: new Map(), unread: [], passedOver: [] };
+  const found: FoundFiles = { files: [], states: new Map(), unread: [], passedOver: [] };
   for (const path of paths) {
     try {
       const stats = files.stat(path);
       if (!stats) found.unread.push({ path, because: 'does not exist' });
       else if (stats.isDirectory()) new Walk(files, files.fs.realpathSync(path), withPackages, found).root(path);
-      else if (stats.isFile()) found.sizes.set(path, stats.size);
+      else if (stats.isFile()) found.states.set(path, stateOf(stats));
       else found.unread.push({ path, because: kindOf(stats) });
     } catch (error) {
       found.unread.push({ path, because: describeFileError(error) });
     }
   }
-  found.files = [...found.sizes.keys()].sort();
+  found.files = [...found.states.keys()].sort();
   return found;
+}
+
+function stateOf({ size, ctimeMs }: Stats): FileState {
+  return { bytes: size, version: ctimeMs };
 }
 
 class Walk {
@@ -80,12 +84,12 @@ class Walk {
   }
 
   #visit(path: string, name: string): void {
-    const { sizes, passedOver, unread } = this.found;
+    const { states, passedOver, unread } = this.found;
     try {
       const stats = this.files.entry(path);
       if (!stats) return;
       if (stats.isFile()) {
-        sizes.set(path, stats.size);
+        states.set(path, stateOf(stats));
         this.#files++;
       } else if (stats.isDirectory()) {
         const { option, because } = skippedDirectories[name] ?? {};

@@ -1,6 +1,7 @@
 import type { Bundle } from '../core/contract/contract.js';
 import { Failure } from '../core/findings/failure.js';
 import type { Audience } from '../core/inspect/artifact.js';
+import type { FileState } from '../host/files.js';
 import { expandPaths, type FoundFiles, findFiles, type NotRead } from '../host/walk.js';
 import type { World } from '../host/world.js';
 import { BundleOutput } from './bundle-output.js';
@@ -22,7 +23,7 @@ export interface ArtifactGroup {
   bundle?: Bundle;
   /** Whether it is all of the bundle's output, so that something can be missing from it. */
   isWhole: boolean;
-  files: { path: string; audience: Audience; bytes: number }[];
+  files: ({ path: string; audience: Audience } & FileState)[];
   /** Files of it that other machines inspect; absent if this one inspects all. */
   elsewhere?: ArtifactGroup['files'];
   unread: NotRead[];
@@ -32,7 +33,9 @@ export interface ArtifactGroup {
 
 /** The size of all files together. */
 export function bytesIn(groups: readonly Pick<ArtifactGroup, 'files'>[]): number {
-  return groups.flatMap(({ files }) => files).reduce((sum, { bytes }) => sum + bytes, 0);
+  let sum = 0;
+  for (const { files } of groups) for (const { bytes } of files) sum += bytes;
+  return sum;
 }
 
 /**
@@ -83,7 +86,7 @@ function groupOf(
   const all = found.files.map((path) => ({
     path,
     audience: output?.audienceOf(path) ?? ('browser' as const),
-    bytes: found.sizes.get(path) ?? 0,
+    ...(found.states.get(path) as FileState),
   }));
   const isSkipped = ({ audience }: { audience: Audience }) => audience === 'cache' && !withCaches;
   const caches = new Set(

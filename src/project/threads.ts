@@ -31,8 +31,9 @@ export async function scanAhead(
   threads: ScanThreads | undefined,
 ): Promise<ScanAheadOfTime | undefined> {
   const most = threads ? LARGEST_AHEAD : LARGEST_ALONE;
-  const files = groups.flatMap((group) => group.files).filter(({ bytes }) => bytes <= most);
+  const all = groups.flatMap((group) => group.files).filter(({ bytes }) => bytes <= most);
+  const files = [...new Map(all.map((file) => [file.path, file])).values()];
   if (!threads && files.length < WORTH_ROWS) return undefined;
   const { ScanAheadOfTime } = await import('../host/scan-ahead.js');
-  return new ScanAheadOfTime(new Map(files.map(({ path, bytes }) => [path, bytes])), table, threads);
+  return new ScanAheadOfTime(files, table, threads);
 }

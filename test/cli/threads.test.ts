@@ -5,6 +5,7 @@ import { expect, test } from 'vitest';
 import { byteStrings } from '../../src/core/search/byte-strings.js';
 import type { ScannedTask, ScanOrder } from '../../src/host/scan-worker.js';
 import { ferryProject, program, TestProject } from '../support/adder.js';
+import { fileList } from '../support/file-list.js';
 
 /** A thread that cannot start is not an error: the search is only slower. So this test starts one alone. */
 test('the thread that ships finds what it is asked for, and takes each task once', async () => {
@@ -14,7 +15,10 @@ test('the thread that ships finds what it is asked for, and takes each task once
     marks: byteStrings([Buffer.from('made-up-key'), Buffer.from('another-one')]),
     runs: undefined,
     kinds: ['value', 'value'],
-    paths: ['a.js', 'b.js', 'c.map', 'gone.js'].map((name) => project.path(`dist/${name}`)),
+    files: fileList([
+      ...['a.js', 'b.js', 'c.map'].map((name) => project.path(`dist/${name}`)),
+      project.path('gone.js'),
+    ]),
     tasks: [0, 1, 2].map((first) => ({ files: [first, first === 2 ? 4 : first + 1], ...stretch })),
     taken: new Int32Array(new SharedArrayBuffer(4)),
   };

@@ -11,7 +11,7 @@ const MB = 2 ** 20;
 const [ENOUGH, LARGE, STRETCH] = [MB, 8 * MB, 4 * MB];
 
 /** Cuts files into pieces of work that are neither too small to hand around nor so large that one thread waits for another. */
-export function tasksOf(sizes: readonly number[]): Task[] {
+export function tasksOf(sizes: ArrayLike<number>): Task[] {
   const tasks: Task[] = [];
   let first = 0;
   let bytes = 0;
@@ -20,7 +20,8 @@ export function tasksOf(sizes: readonly number[]): Task[] {
     first = end;
     bytes = 0;
   };
-  sizes.forEach((size, file) => {
+  for (let file = 0; file < sizes.length; file++) {
+    const size = sizes[file] as number;
     if (size > LARGE) {
       close(file);
       for (let from = 0; from < size; from += STRETCH)
@@ -34,7 +35,7 @@ export function tasksOf(sizes: readonly number[]): Task[] {
       bytes += size;
       if (bytes >= ENOUGH) close(file + 1);
     }
-  });
+  }
   close(sizes.length);
   return tasks;
 }

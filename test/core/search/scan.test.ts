@@ -1,4 +1,4 @@
-import { mkdtempSync, writeFileSync } from 'node:fs';
+import { appendFileSync, mkdtempSync, truncateSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import fc from 'fast-check';
@@ -8,6 +8,7 @@ import { matcherFor } from '../../../src/core/search/matcher-for.js';
 import { emptyScan, joinScans, ScanRecorder, settled } from '../../../src/core/search/scan.js';
 import { tasksOf } from '../../../src/core/search/tasks.js';
 import { scanTask } from '../../../src/host/scan-files.js';
+import { fileList } from '../../support/file-list.js';
 
 const MB = 2 ** 20;
 
@@ -76,7 +77,7 @@ describe('however a file is cut, and however its bytes come', () => {
         const borders = [0, ...cuts.filter((at) => at > 0 && at < text.length).sort((a, b) => a - b)];
         const scans = borders.map((from, index) => {
           const to = borders[index + 1] ?? Number.POSITIVE_INFINITY;
-          const batch = scanTask({ files: [0, 1], from, to }, [path], how(chunkSize));
+          const batch = scanTask({ files: [0, 1], from, to }, fileList([path]), how(chunkSize));
           const [[, scan] = [0, { ...emptyScan(), bytes: batch.bytes[0] as number }]] = batch.more;
           return scan;
         });
@@ -95,7 +96,7 @@ describe('however a file is cut, and however its bytes come', () => {
   test('of a needle that is everywhere, the first places and the number of all', () => {
     const text = 'made-up-key'.repeat(3 * limits.placesPerValue.value);
     writeFileSync(path, text);
-    const { more } = scanTask({ files: [0, 1], from: 0, to: 1e9 }, [path], how(100));
+    const { more } = scanTask({ files: [0, 1], from: 0, to: 1e9 }, fileList([path]), how(100));
     const { hits, counts } = joinScans(more.map(([, scan]) => scan));
     expect(hits.filter(({ needle }) => needle === 0).map(({ start }) => start)).toEqual(
       Array.from({ length: limits.placesPerValue.value }, (_, index) => 11 * index),
@@ -108,9 +109,24 @@ describe('however a file is cut, and however its bytes come', () => {
     expect(joinScans([{ ...emptyScan(), dataUris }]).dataUris).toHaveLength(dataUris.length);
   });
 
+  test.each<[what: string, change: (path: string) => void, isSame: boolean]>([
+    ['has the size that it had', (path) => writeFileSync(path, 'an-other-key'), true],
+    ['has a hit and another change time', (path) => writeFileSync(path, '.made-up-key'), false],
+    ['has grown', (path) => appendFileSync(path, '.'), false],
+    ['has shrunk', (path) => truncateSync(path, 3), false],
+  ])('a file that was found before and %s', (_, change, isSame) => {
+    writeFileSync(path, 'x'.repeat(12));
+    const files = fileList([path]);
+    const [found] = files.versions;
+    files.versions[0] = (found as number) - 1;
+    change(path);
+    const { versions } = scanTask({ files: [0, 1], from: 0, to: Number.POSITIVE_INFINITY }, files, how());
+    expect(versions[0]).toBe(isSame ? files.versions[0] : Number.NaN);
+  });
+
   test('a missing file is reported by its reader', () => {
     const task = { files: [0, 1] as const, from: 0, to: 1 };
-    expect(scanTask(task, [`${path}.gone`], how())).toMatchObject({
+    expect(scanTask(task, fileList([`${path}.gone`]), how())).toMatchObject({
       versions: Float64Array.of(Number.NaN),
       more: [],
     });
