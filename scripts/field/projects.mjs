@@ -78,8 +78,8 @@ export const projects = [
   }),
   vite('solid', 'src/index.jsx'),
   vite('solid-ts', 'src/index.tsx'),
-  vite('qwik', 'src/main.jsx', { install: ['@builder.io/qwik@1'] }),
-  vite('qwik-ts', 'src/main.tsx', { install: ['@builder.io/qwik@1'] }),
+  vite('qwik', 'src/main.jsx', { toolchain: 'qwik', install: ['@builder.io/qwik@1'] }),
+  vite('qwik-ts', 'src/main.tsx', { toolchain: 'qwik', install: ['@builder.io/qwik@1'] }),
   {
     name: 'create-vue',
     toolchain: 'vite',
@@ -344,6 +344,83 @@ export const projects = [
     entry: 'entrypoints/popup/main.ts',
     prefix: 'WXT_',
     read: (name) => `import.meta.env.${name}`,
+  },
+  {
+    name: 'qwik-city',
+    toolchain: 'qwik',
+    shows: '@builder.io/qwik',
+    make: { command: 'create-qwik@1 empty app' },
+    entry: 'src/routes/index.tsx',
+    prefix: 'PUBLIC_',
+    insert: ['export default component$(() => {', '\n'],
+    read: (name) => `import.meta.env.${name}`,
+    build: 'npx vite build',
+  },
+  {
+    name: 'tanstack-start',
+    toolchain: 'tanstack-start',
+    shows: '@tanstack/react-start',
+    make: {
+      files: {
+        'package.json': JSON.stringify({
+          name: 'harbour-start',
+          private: true,
+          type: 'module',
+          scripts: { dev: 'vite dev', build: 'vite build' },
+        }),
+        'vite.config.ts':
+          "import { defineConfig } from 'vite';\nimport { tanstackStart } from '@tanstack/react-start/plugin/vite';\nimport react from '@vitejs/plugin-react';\n\nexport default defineConfig({ plugins: [tanstackStart(), react()] });\n",
+        'src/router.tsx':
+          "import { createRouter } from '@tanstack/react-router';\nimport { routeTree } from './routeTree.gen';\n\nexport function getRouter() {\n  return createRouter({ routeTree });\n}\n",
+        'src/routes/__root.tsx':
+          "import { createRootRoute, HeadContent, Outlet, Scripts } from '@tanstack/react-router';\n\nexport const Route = createRootRoute({ component: Root });\n\nfunction Root() {\n  return (\n    <html>\n      <head>\n        <HeadContent />\n      </head>\n      <body>\n        <Outlet />\n        <Scripts />\n      </body>\n    </html>\n  );\n}\n",
+        'src/routes/index.tsx':
+          "import { createFileRoute } from '@tanstack/react-router';\n\nexport const Route = createFileRoute('/')({ component: Home });\n\nfunction Home() {\n  return <p>Ferries</p>;\n}\n",
+        '.gitignore': 'node_modules\ndist\n.tanstack\n.env*\n',
+      },
+    },
+    install: [
+      '@tanstack/react-start',
+      '@tanstack/react-router',
+      '@vitejs/plugin-react',
+      'vite@8',
+      'react',
+      'react-dom',
+    ],
+    entry: 'src/routes/index.tsx',
+    prefix: 'VITE_',
+    insert: ['function Home() {', '\n'],
+    read: (name) => `import.meta.env.${name}`,
+  },
+  {
+    name: 'electron-vite',
+    toolchain: 'electron-vite',
+    shows: 'electron-vite',
+    make: {
+      files: {
+        'package.json': JSON.stringify({
+          name: 'harbour-desk',
+          private: true,
+          main: 'out/main/index.js',
+          scripts: { dev: 'electron-vite dev', build: 'electron-vite build' },
+        }),
+        'electron.vite.config.ts':
+          "import { defineConfig } from 'electron-vite';\n\nexport default defineConfig({ main: {}, preload: {}, renderer: {} });\n",
+        'src/main/index.ts':
+          "import { app, BrowserWindow } from 'electron';\n\napp.whenReady().then(() => {\n  const window = new BrowserWindow();\n  const address = process.env['ELECTRON_RENDERER_URL'];\n  if (address) window.loadURL(address);\n  else window.loadFile(`${__dirname}/../renderer/index.html`);\n});\n",
+        'src/preload/index.ts': "console.log('ferries');\n",
+        'src/renderer/index.html':
+          '<!doctype html><div id="root"></div><script type="module" src="./src/main.ts"></script>\n',
+        'src/renderer/src/main.ts': "document.getElementById('root')!.textContent = 'Ferries';\n",
+        '.gitignore': 'node_modules\nout\n.env*\n',
+      },
+    },
+    install: ['electron-vite@5', 'vite@7', 'electron@39'],
+    scripts: false,
+    entry: 'src/renderer/src/main.ts',
+    prefix: 'RENDERER_VITE_',
+    read: (name) => `import.meta.env.${name}`,
+    page: 'out/renderer',
   },
   {
     name: 'webpack-react',

@@ -14,6 +14,7 @@ import { lintRepositoryFacts } from '../core/lint/repository/index.js';
 import { packageFiles } from '../core/lint/repository/packages.js';
 import type { Resolution } from '../core/resolve/resolve.js';
 import { byteSize, count } from '../core/text/display.js';
+import { isReadOfMachine } from '../core/toolchains/index.js';
 import { type Files, withSlashes } from '../host/files.js';
 import { ModuleResolver } from '../host/modules.js';
 import {
@@ -180,7 +181,9 @@ function checkPackages(
   const findings = context.bundles.flatMap(({ bundle, shipped }) => {
     const entries = [...shipped.keys()].flatMap((path) => {
       const file = files.get(path);
-      return file && !isDart(path) ? [{ path: join(root, path), file }] : [];
+      // Packages of what Node.js runs in an app read the environment of the machine.
+      const isFollowed = !isDart(path) && !isReadOfMachine(bundle, path, 'process.env');
+      return file && isFollowed ? [{ path: join(root, path), file }] : [];
     });
     const [entry] = shipped.keys();
     if (bundle.runs === 'server' || entry === undefined || entries.length === 0) return [];
@@ -191,7 +194,7 @@ function checkPackages(
     });
     if (found.isCut) passedOver.push({ path: `packages of ${bundle.name}`, inside: [], because: TOO_MANY_FILES });
     const manifest = disk.path.posix.join(packageFolder(project, disk.path.posix.dirname(entry)), 'package.json');
-    return dependencyRule(found.files, bundle.name, manifest);
+    return dependencyRule(found.files, bundle, manifest);
   });
   return { findings, passedOver };
 }

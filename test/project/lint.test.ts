@@ -405,6 +405,46 @@ test('a tool with two prefixes of one object has names with either', async () =>
   ]);
 });
 
+describe('an app with a build for each of its processes', () => {
+  const names = ['VITE_FERRIES', 'MAIN_VITE_TIDES', 'RENDERER_VITE_MAP'];
+  const app = contract('toolchain: electron-vite, runs: desktop, code: [src/main, src/preload, src/renderer]').replace(
+    '  API_URL',
+    `${names.map((name) => `  ${name}: public\n`).join('')}  API_URL`,
+  );
+  const reads = names.map((name) => `import.meta.env.${name};\n`).join('');
+  const only = (prefixes: string, name: string) =>
+    `import.meta.env has only names that start with ${prefixes}, so ${name} is undefined here`;
+
+  test.each<[path: string, said: string[]]>([
+    ['src/main/index.ts', [`src/main/index.ts:3:17 ${only('VITE_ or MAIN_VITE_', 'RENDERER_VITE_MAP')}`]],
+    [
+      'src/renderer/src/main.tsx',
+      [`src/renderer/src/main.tsx:2:17 ${only('VITE_ or RENDERER_VITE_', 'MAIN_VITE_TIDES')}`],
+    ],
+    [
+      'src/renderer/src/main/window.ts',
+      [`src/renderer/src/main/window.ts:2:17 ${only('VITE_ or RENDERER_VITE_', 'MAIN_VITE_TIDES')}`],
+    ],
+  ])('%s has the names of its own prefix', async (path, said) => {
+    const { said: all } = await lint({ 'adder.yaml': app, [path]: reads });
+    expect(all).toEqual(said.map((one) => `code/unreachable-read ${one}`));
+  });
+
+  test('where Node.js runs it, its environment is that of the machine', async () => {
+    const code = 'process.env.LOCALAPPDATA; process.env[name]; process.env.FARE_SIGNING_KEY; process.env.VITE_FERRIES';
+    const { said, findings } = await lint({ 'adder.yaml': app, 'src/main/index.ts': code });
+    const lacking = (name: string) =>
+      `${name} is read when the app runs, but an app that is started from the desktop does not have it`;
+    expect(said).toEqual([
+      `code/unreachable-read src/main/index.ts:1:58 ${lacking('FARE_SIGNING_KEY')}`,
+      `code/unreachable-read src/main/index.ts:1:88 ${lacking('VITE_FERRIES')}`,
+    ]);
+    expect(findings.find(({ variable }) => variable === 'VITE_FERRIES')?.remedy).toBe(
+      'write import.meta.env.VITE_FERRIES',
+    );
+  });
+});
+
 describe('forms of a read, as builds of tools that are not among the tests treated them', () => {
   const forms = {
     literal: (object: string, name: string) => `${object}.${name}`,
@@ -559,6 +599,50 @@ describe('frameworks', () => {
     expect(said).toEqual([
       'code/unknown-name pages/fares.tsx:2:34 API_URL is undefined here: the prefix NEXT_PUBLIC_ is missing (it works in the server render)',
     ]);
+  });
+
+  const key = 'process.env.FARE_SIGNING_KEY';
+  test.each<[toolchain: string, path: string, code: string]>([
+    [
+      'tanstack-start',
+      'src/routes/fares.tsx',
+      `const f = createServerFn({ method: 'GET' }).handler(async () => sign(${key}))`,
+    ],
+    ['tanstack-start', 'src/a.ts', `export const m = createMiddleware().server(({ next }) => next(sign(${key})))`],
+    [
+      'tanstack-start',
+      'src/a.ts',
+      `export const where = createIsomorphicFn().server(() => sign(${key})).client(() => 0)`,
+    ],
+    ['tanstack-start', 'src/a.ts', `export const f = createServerOnlyFn(() => sign(${key}))`],
+    [
+      'tanstack-start',
+      'src/routes/fares.ts',
+      `export const Route = createFileRoute('/fares')({ server: { handlers: { GET: () => sign(${key}) } } })`,
+    ],
+    ['tanstack-start', 'src/a.ts', `export async function f() { 'use server'; return sign(${key}) }`],
+    ['qwik', 'src/routes/index.tsx', `export const useFares = routeLoader$(async () => sign(${key}))`],
+    ['qwik', 'src/components/fares.tsx', `const f = server$(function () { return sign(${key}) })`],
+    ['qwik', 'src/routes/index.tsx', `export const onGet = async ({ json }) => json(200, sign(${key}))`],
+    ['react-router', 'app/root.tsx', `export async function loader() { return { a: sign(${key}) } }`],
+    [
+      'react-router',
+      'app/fares/page.tsx',
+      `import type { Route } from './+types/page';\nexport const action = ({ request }: Route.ActionArgs) => sign(${key})`,
+    ],
+    ['gatsby', 'src/pages/fares.js', `export async function getServerData() { return { props: { a: sign(${key}) } } }`],
+  ])('%s leaves to the server what is only for it: %s %s', async (toolchain, path, code) => {
+    const files = (text: string) => ({
+      [path]: `import { sign } from '${'../'.repeat(path.split('/').length - 1)}lib/sign';\n${text}\n`,
+      'lib/sign.ts': `export const sign = (text) => text.length + ${key}.length;\n`,
+    });
+    const bundle = `toolchain: ${toolchain}, code: [${path.split('/')[0]}]`;
+    expect((await lint(files(code), bundle)).said).toEqual([]);
+    // What the rest of the file uses ships with it.
+    const both = (await lint(files(`${code};\nexport const shown = sign(${key})`), bundle)).said;
+    expect(both.map((one) => one.replace(/:\d+:\d+.*/, '')).sort()).toEqual(
+      ['lib/sign.ts', path].map((one) => `code/server-read ${one}`).sort(),
+    );
   });
 
   test('of a page of Astro only scripts, and components that start in the browser, reach it', async () => {

@@ -19,6 +19,7 @@ const servers: Readonly<Record<string, { dev: readonly string[]; serve: readonly
   rsbuild: { dev: ['', 'dev'], serve: ['preview'] },
   vitepress: { dev: ['', 'dev'], serve: ['preview', 'serve'] },
   wxt: { dev: [''], serve: [] },
+  'electron-vite': { dev: ['', 'dev', 'serve'], serve: ['preview'] },
   rspack: { dev: ['serve', 'dev'], serve: ['preview'] },
   'react-scripts': { dev: ['start'], serve: [] },
   'vue-cli-service': { dev: ['serve'], serve: [] },

@@ -348,6 +348,7 @@ function isToolConfig(path: string): boolean {
 function hasServer({ server }: Toolchain, { mode, imports }: BuildSettings): boolean {
   if (!server || server.notIn?.includes(mode ?? '')) return false;
   if (server.notWith?.some((name) => imports.includes(name))) return false;
+  if (server.onlyWith?.some((name) => imports.includes(name)) === false) return false;
   return server.onlyIn === undefined || server.onlyIn.includes(mode ?? '');
 }
 

@@ -7,7 +7,7 @@ import { isPlaceholder, ships } from '../resolve/value-rules.js';
 import { reveal } from '../secrets/secret.js';
 import { joinWords, nearest } from '../text/nearest.js';
 import { namesSecret, shapeOf } from '../tokens/shapes.js';
-import { toolchainOf } from '../toolchains/index.js';
+import { isReadOfMachine, toolchainOf } from '../toolchains/index.js';
 import { isForeignName, isPipelineName, isToolName } from '../toolchains/known-names.js';
 import { type DraftBundle, draftBundles } from './bundles.js';
 import { guessForm } from './forms.js';
@@ -203,6 +203,7 @@ function usesByName(
     const where = sideOf(path, bundles);
     for (const read of reads) {
       if (read.name === undefined || read.kind === 'assigned' || !/^[A-Za-z_]\w*$/.test(read.name)) continue;
+      if (where.bundle && isReadOfMachine(where.bundle, path, read.object)) continue;
       const name = declaredAs(read.name, where.bundle?.prefixes ?? [], values);
       byName.set(name, [...(byName.get(name) ?? []), { path, line: read.line, column: read.column, ...where, read }]);
     }

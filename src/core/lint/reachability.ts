@@ -66,6 +66,7 @@ class CodeOfBundle {
     const parts = serverParts(file);
     return file.imports.filter(({ specifier, start }) => {
       if (parts.some((part) => part.start <= start && start < part.end)) return false;
+      if (parts.length > 0 && !isTemplate(file.path) && !importsValue(file, start, parts)) return false;
       const path = this.#resolve(file.path, specifier);
       const target = path === undefined ? undefined : this.files.get(path);
       const isServer = target !== undefined && this.#sideOf(target) === 'server';
@@ -80,6 +81,11 @@ class CodeOfBundle {
   #resolve(from: string, specifier: string): string | undefined {
     return this.resolveModule(this.bundle, from, specifier);
   }
+}
+
+/** Of a template, the part of the server is outside of its scripts, and imports are told by what starts in the browser. */
+function isTemplate(path: string): boolean {
+  return path.endsWith('.astro');
 }
 
 /** No page loads tests and build files, and the build itself refuses files with a server mark. */

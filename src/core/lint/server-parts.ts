@@ -4,21 +4,34 @@ import { rawElements, splitFrontMatter } from '../syntax/inline-scripts.js';
 import { type Node, parseSyntax } from '../syntax/parse.js';
 import { isTypeOnly, walk } from '../syntax/walk.js';
 import type { SourceText } from './model.js';
+import { calledOnServer, mayCallServer } from './server-calls.js';
 
 /** Offsets in UTF-16 code units. */
-interface Range {
+export interface Range {
   start: number;
   end: number;
 }
 
-const serverExports = /\b(getServerSideProps|getStaticProps|getStaticPaths|loader|action)\b/;
+const serverExports =
+  /\b(getServerSideProps|getStaticProps|getStaticPaths|getServerData|loader|action|on(?:Get|Post|Put|Patch|Delete|Head|Request))\b/;
 
-/** The ranges of a page that a framework runs only on the server, although the rest of the file ships to the browser. */
+/** Modules of routes: below such a directory, the outermost layout, or with types that React Router generates for each. */
+const isRoute = ({ path, text }: Pick<SourceText, 'path' | 'text'>): boolean =>
+  /(^|\/)(pages|routes)\/|(^|\/)root\.[jt]sx?$/.test(path) || /['"]\.\/\+types\//.test(text);
+
+/** The ranges of a file that a framework runs only on the server, although the rest of it ships to the browser. */
 export function serverParts(file: Pick<SourceText, 'path' | 'text'>): Range[] {
   if (file.path.endsWith('.astro')) return outsideScripts(file.text);
-  const kind = /(^|\/)(pages|routes)\//.test(file.path) ? scriptLanguage(file.path) : undefined;
-  if (kind === undefined || !serverExports.test(file.text)) return [];
-  return (parseSyntax(file.text, kind).program.body as Node[]).flatMap((statement) => {
+  const kind = scriptLanguage(file.path);
+  const hasExports = serverExports.test(file.text) && isRoute(file);
+  const hasCalls = mayCallServer.test(file.text);
+  if (kind === undefined || !(hasExports || hasCalls)) return [];
+  const { program } = parseSyntax(file.text, kind);
+  return [...(hasExports ? exportedToServer(program) : []), ...(hasCalls ? calledOnServer(program) : [])];
+}
+
+function exportedToServer(program: Node): Range[] {
+  return (program.body as Node[]).flatMap((statement) => {
     if (statement.type !== 'ExportNamedDeclaration' || !statement.declaration) return [];
     const declaration = statement.declaration as Node;
     const named = declaration.type === 'VariableDeclaration' ? (declaration.declarations as Node[]) : [declaration];
@@ -58,13 +71,17 @@ function shippedElements(text: string): { scripts: readonly Range[]; hydrated: R
 }
 
 /**
- * Whether an imported name is used as a value: TypeScript drops imports that are only used as types, so they do not load
- * the module.
- * @param at an offset in the statement
+ * Whether an imported name is used as a value in the browser. TypeScript drops imports that are only used as types, and frameworks
+ * those that only the parts of a server use, so they do not load the module.
+ * @param at an offset in the statement @param parts of the file, that run on the server
  */
-export function importsValue(file: Pick<SourceText, 'path' | 'text'>, at: number): boolean {
+export function importsValue(
+  file: Pick<SourceText, 'path' | 'text'>,
+  at: number,
+  parts: readonly Range[] = [],
+): boolean {
   const kind = scriptLanguage(file.path);
-  if (kind !== 'ts' && kind !== 'tsx') return true;
+  if (kind === undefined || (kind !== 'ts' && kind !== 'tsx' && parts.length === 0)) return true;
   const { program } = parseSyntax(file.text, kind);
   const statement = (program.body as Node[]).find(({ start, end }) => start <= at && at < end);
   if (statement?.type !== 'ImportDeclaration') return true;
@@ -75,7 +92,8 @@ export function importsValue(file: Pick<SourceText, 'path' | 'text'>, at: number
   );
   let isUsed = false;
   walk(program, (node, ancestors) => {
-    if (isUsed || node === statement || isTypeOnly(node)) return false;
+    const isOnServer = parts.some(({ start, end }) => start <= node.start && node.end <= end);
+    if (isUsed || node === statement || isTypeOnly(node) || isOnServer) return false;
     if ((node.type === 'Identifier' || node.type === 'JSXIdentifier') && names.has(node.name as string)) {
       const parent = ancestors.at(-1);
       const isProperty =

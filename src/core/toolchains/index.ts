@@ -2,6 +2,7 @@ import { table } from '../text/table.js';
 import { angular } from './angular.js';
 import { astro } from './astro.js';
 import { dart } from './dart.js';
+import { electronVite } from './electron-vite.js';
 import { esbuild } from './esbuild.js';
 import { gatsby } from './gatsby.js';
 import { metro } from './metro.js';
@@ -9,6 +10,7 @@ import { next } from './next.js';
 import { nuxt } from './nuxt.js';
 import { other } from './other.js';
 import { parcel } from './parcel.js';
+import { qwik } from './qwik.js';
 import { reactRouter } from './react-router.js';
 import { reactScripts } from './react-scripts.js';
 import { rolldown } from './rolldown.js';
@@ -16,6 +18,7 @@ import { rollup } from './rollup.js';
 import { rsbuild } from './rsbuild.js';
 import { rspack } from './rspack.js';
 import { sveltekit } from './sveltekit.js';
+import { tanstackStart } from './tanstack-start.js';
 import type { Toolchain } from './toolchain.js';
 import { vite } from './vite.js';
 import { vitepress } from './vitepress.js';
@@ -31,11 +34,14 @@ const all: readonly Toolchain[] = [
   astro,
   gatsby,
   reactRouter,
+  qwik,
+  tanstackStart,
   angular,
   metro,
   reactScripts,
   vueCli,
   wxt,
+  electronVite,
   vite,
   vitepress,
   rsbuild,
@@ -57,6 +63,11 @@ export const toolchains: Readonly<Record<string, Toolchain>> = table(
 /** Whether a file is the configuration of a build tool. @param name without directories */
 export function isConfigOfTool(name: string): boolean {
   return all.some(({ detect }) => detect.config?.test(name));
+}
+
+/** Whether a read is of the machine that the installed app runs on, which no build replaces. */
+export function isReadOfMachine(bundle: { toolchain: string }, path: string, object: string): boolean {
+  return object === 'process.env' && toolchainOf(bundle).nodeCode?.test(path) === true;
 }
 
 /** The toolchain of a bundle. The contract's schema admits only known names. */

@@ -15,6 +15,8 @@ export interface WayToRead {
   prefix: string;
   /** Where the reading code runs. */
   side: 'browser' | 'server' | 'any';
+  /** Paths of code that does not have it. */
+  except?: RegExp;
   /** When the value is read: the build inlines it, or the running app looks it up. */
   time: 'build' | 'run';
   /** Whether the tool also provides the object itself, with every public value in it. */
@@ -67,6 +69,8 @@ export interface ServerPart {
   onlyIn?: readonly string[];
   /** Packages, such as adapters, with which there is none. */
   notWith?: readonly string[];
+  /** Packages without which there is none; absent if the framework alone has one. */
+  onlyWith?: readonly string[];
 }
 
 /** Where some kinds of output, or adapters, write what ships. */
@@ -94,6 +98,8 @@ export interface Toolchain {
   code: readonly string[];
   /** The part of `code` that runs on the server only. */
   serverCode?: readonly string[];
+  /** Paths of the part of `code` that Node.js runs in the installed app: its `process.env` is that of the user's machine. */
+  nodeCode?: RegExp;
   /** The directory of `$lib` or a similar alias that the framework defines, below the first code directory. */
   aliases?: Readonly<Record<string, string>>;
   entries: EntryRule;

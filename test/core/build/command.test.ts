@@ -20,6 +20,8 @@ test.each([
   ['ng build', 'build'],
   ['webpack --watch', 'dev server'],
   ['webpack --mode production', 'build'],
+  ['electron-vite dev', 'dev server'],
+  ['electron-vite build --mode staging', 'build'],
   ['npx start', 'build'],
   ['node build.js', 'build'],
   ['', 'build'],

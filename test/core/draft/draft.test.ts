@@ -149,6 +149,40 @@ test.each<[toolchain: string, files: Record<string, string>, bundle: object]>([
     { code: ['entrypoints'], output: ['.output'], prefixes: ['WXT_', 'VITE_'] },
   ],
   [
+    'electron-vite',
+    {
+      'package.json': '{"devDependencies":{"electron-vite":"5","electron":"39","vite":"7"}}',
+      'src/main/index.ts': 'a',
+      'src/renderer/index.html': '<script type="module" src="/src/main.ts"></script>',
+      'src/renderer/src/main.ts': 'a',
+    },
+    {
+      runs: 'desktop',
+      code: ['src/renderer', 'src/main'],
+      output: ['out'],
+      prefixes: ['VITE_', 'RENDERER_VITE_', 'MAIN_VITE_', 'PRELOAD_VITE_'],
+    },
+  ],
+  [
+    'qwik',
+    { 'package.json': '{"devDependencies":{"@builder.io/qwik":"1","vite":"7"}}', 'src/root.tsx': 'a' },
+    { code: ['src'], output: ['dist'], prefixes: ['PUBLIC_', 'VITE_'] },
+  ],
+  [
+    'tanstack-start',
+    { 'package.json': '{"dependencies":{"@tanstack/react-start":"1","vite":"7"}}', 'src/router.tsx': 'a' },
+    { code: ['src'], output: ['dist/client'], prefixes: ['VITE_'] },
+  ],
+  [
+    'tanstack-start',
+    {
+      'package.json': '{"dependencies":{"@tanstack/react-start":"1","vite":"7"}}',
+      'vite.config.ts': "import { nitro } from 'nitro/vite';\nexport default { plugins: [nitro()] };",
+      'src/router.tsx': 'a',
+    },
+    { output: ['.output/public'] },
+  ],
+  [
     'vitepress',
     { 'package.json': '{"devDependencies":{"vitepress":"1"}}', 'docs/.vitepress/dist/index.html': 'a' },
     { code: ['docs'], output: ['docs/.vitepress/dist'], prefixes: ['VITE_'] },
@@ -160,7 +194,8 @@ test.each<[toolchain: string, files: Record<string, string>, bundle: object]>([
   ],
 ])('%s is detected', (toolchain, files, bundle) => {
   const { bundles } = draft(materialOf({ 'package.json': '{}', ...files }));
-  expect(bundles).toMatchObject([{ toolchain, ...bundle }]);
+  // The part that a server runs is a bundle of its own.
+  expect(bundles.filter(({ runs }) => runs !== 'server')).toMatchObject([{ toolchain, ...bundle }]);
 });
 
 test('a source file beyond the limit is reported, not skipped silently', () => {

@@ -359,8 +359,9 @@ test('packages that read the environment: those with NODE_ENV alone together, wi
       { package: 'b', text: `${check} else {}` },
       { package: 'c', text: 'process.env.FERRY_API' },
       { package: 'd', text: 'none' },
+      { package: 'e', text: 'import.meta.env.DEV && import.meta.env.BASE_URL' },
     ],
-    'desk',
+    { name: 'desk', toolchain: 'vite' },
     'package.json',
   );
   expect(findings.map(({ message }) => message)).toEqual([

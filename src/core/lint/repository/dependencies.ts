@@ -1,8 +1,12 @@
+import type { Bundle } from '../../contract/contract.js';
 import { readsInJavaScript } from '../../reads/javascript.js';
+import type { Read } from '../../reads/read.js';
 import { type Node, parseSyntax } from '../../syntax/parse.js';
 import { walk } from '../../syntax/walk.js';
 import { byteSize } from '../../text/display.js';
 import { joinWords } from '../../text/nearest.js';
+import { toolchainOf } from '../../toolchains/index.js';
+import { isToolName } from '../../toolchains/known-names.js';
 import type { LintFinding } from '../model.js';
 
 /** A file of a package that code of a bundle loads. */
@@ -14,24 +18,34 @@ export interface PackageFile {
 const MOST_NAMES = 5;
 
 /** Packages in a bundle that read the environment; one finding each. */
-export function dependencyRule(files: Iterable<PackageFile>, bundle: string, place: string): LintFinding[] {
+export function dependencyRule(
+  files: Iterable<PackageFile>,
+  bundle: Pick<Bundle, 'name' | 'toolchain'>,
+  place: string,
+): LintFinding[] {
   const byPackage = new Map<string, { names: Set<string>; development: number }>();
   for (const { package: name, text } of files) {
     if (!text.includes('process.env') && !text.includes('import.meta.env')) continue;
     const found = byPackage.get(name) ?? { names: new Set<string>(), development: 0 };
     for (const read of readsInJavaScript(text, 'js', ['process.env', 'import.meta.env']).reads)
-      if (read.kind !== 'assigned') found.names.add(read.name ?? 'the whole object');
+      if (read.kind !== 'assigned' && !isGiven(read, bundle)) found.names.add(read.name ?? 'the whole object');
     if (found.names.has('NODE_ENV')) found.development += developmentSize(text);
     if (found.names.size > 0) byPackage.set(name, found);
   }
   const packages = [...byPackage].sort(([a], [b]) => a.localeCompare(b)).map(([name, found]) => ({ name, ...found }));
   const onlyMode = packages.filter(({ names }) => names.size === 1 && names.has('NODE_ENV'));
   const others = packages.filter((one) => !onlyMode.includes(one));
-  const at = { bundle, place: { path: place, inside: [] } };
+  const at = { bundle: bundle.name, place: { path: place, inside: [] } };
   return [
-    ...others.map((one) => ({ ...describeReads(one, bundle), ...at })),
-    ...tellMode(onlyMode, bundle).map((one) => ({ ...one, ...at })),
+    ...others.map((one) => ({ ...describeReads(one, bundle.name), ...at })),
+    ...tellMode(onlyMode, bundle.name).map((one) => ({ ...one, ...at })),
   ];
+}
+
+/** Whether the build tool itself gives the value, such as `import.meta.env.DEV`. */
+function isGiven({ object, name = '' }: Read, bundle: Pick<Bundle, 'toolchain'>): boolean {
+  const tool = toolchainOf(bundle);
+  return object === 'import.meta.env' && tool.reads.some(({ from }) => from === object) && isToolName(name, tool);
 }
 
 interface Reading {

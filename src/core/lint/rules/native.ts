@@ -26,7 +26,9 @@ function findingOf(contract: Contract, app: Bundle, path: string, read: NativeRe
   if (time === 'file') return isEnvLike(posix.join(posix.dirname(path), name)) ? embedded(name, by) : undefined;
   const variable = contract.variables.get(name);
   if (!variable) return unknown(contract, name);
-  return time === 'build' ? compiledIn(variable, by) : readAtRun(variable, app, path);
+  if (time === 'build') return compiledIn(variable, by);
+  const instead = path.endsWith('.rs') ? `write option_env!("${name}")` : 'put it into the app at build time';
+  return readAtRun(variable, app, instead);
 }
 
 function embedded(name: string, by: string): Found {
@@ -47,9 +49,9 @@ function compiledIn({ name, reach }: Variable, by: string): Found | undefined {
   };
 }
 
-function readAtRun({ name, reach }: Variable, { runs }: Bundle, path: string): Found {
+/** A variable that the app looks up on the user's machine. @param instead how to read a public one */
+export function readAtRun({ name, reach }: Variable, { runs }: Bundle, instead: string): Found {
   const where = runs === 'desktop' ? 'an app that is started from the desktop' : 'an app on a phone';
-  const instead = path.endsWith('.rs') ? `write option_env!("${name}")` : 'put it into the app at build time';
   return {
     code: 'code/unreachable-read',
     variable: name,

@@ -1,8 +1,8 @@
 import { type Variable, whereCodeGoes } from '../../contract/contract.js';
-import { prefixOf, readsFrom, replacedObjects, withoutPrefix } from '../../contract/names.js';
+import { nameIn, prefixOf, readsFrom, replacedObjects, withoutPrefix } from '../../contract/names.js';
 import { type Read, readKinds } from '../../reads/read.js';
 import { editDistance, joinWords } from '../../text/nearest.js';
-import { toolchainOf } from '../../toolchains/index.js';
+import { isReadOfMachine, toolchainOf } from '../../toolchains/index.js';
 import { isForeignName } from '../../toolchains/known-names.js';
 import { isReadLate, readExpression, readFrom } from '../../toolchains/read-from.js';
 import { type ReadForm, usualForms, type WayToRead } from '../../toolchains/toolchain.js';
@@ -12,6 +12,7 @@ import type { BundleCode, LintContext, LintFinding, SourceText } from '../model.
 import { placed } from '../model.js';
 import { Names } from '../names.js';
 import { serverParts } from '../server-parts.js';
+import { readAtRun } from './native.js';
 
 /** Reads of one value in code that reaches the browser, held against what its bundle gets. */
 export function readRules(context: LintContext): LintFinding[] {
@@ -47,8 +48,10 @@ class BundleReads {
   #read(file: SourceText, read: Read): LintFinding[] {
     const { name, kind } = read;
     if (kind === 'assigned' || kind === 'whole' || kind === 'spread') return [];
-    if (name === undefined) return [this.#unnamed(file, read)];
+    const isOfMachine = isReadOfMachine(this.code.bundle, file.path, read.object);
+    if (name === undefined) return isOfMachine ? [] : [this.#unnamed(file, read)];
     const meaning = this.#names.meaningOf(name, read.object);
+    if (isOfMachine) return 'variable' in meaning ? [this.#readAtRun(file, read, meaning.variable)] : [];
     switch (meaning.kind) {
       case 'withheld':
         return [this.#serverRead(file, read, meaning.variable)];
@@ -70,6 +73,11 @@ class BundleReads {
       case 'builtIn':
         return [];
     }
+  }
+
+  #readAtRun(file: SourceText, read: Read, variable: Variable): LintFinding {
+    const { bundle } = this.code;
+    return this.#found(file, read, readAtRun(variable, bundle, `write ${this.#expression(nameIn(bundle, variable))}`));
   }
 
   /** A read whose name only the running code knows. */
@@ -143,17 +151,8 @@ class BundleReads {
     const name = read.name as string;
     const right = this.#expression(name);
     if (read.kind === 'import' || read.kind === 'placeholder') return [];
-    const exposed = this.#otherPrefixes(read.object, name);
-    if (exposed !== undefined)
-      return [
-        this.#unreachable(
-          file,
-          read,
-          `${read.object} has only names that start with ${exposed}, so ${name} is undefined here`,
-          variable,
-          right,
-        ),
-      ];
+    const exposed = this.#otherPrefixes(file.path, read.object, name);
+    if (exposed !== undefined) return [this.#notExposed(file, read, variable, exposed)];
     if (read.kind === 'call' || isReadLate(read.object)) return [];
     // A member of an imported namespace is resolved like an import.
     if (read.kind === 'alias' && readFrom(read.object)?.kind === 'module') return [];
@@ -196,13 +195,25 @@ class BundleReads {
    * A framework with several ways exposes names by the prefixes of each.
    * @returns the prefixes of the way, if the name has another one
    */
-  #otherPrefixes(object: string, name: string): string | undefined {
+  #otherPrefixes(path: string, object: string, name: string): string | undefined {
     const { bundle } = this.code;
-    const ways = toolchainOf(bundle).reads.filter(({ from, side }) => from === object && side !== 'server');
+    const ways = toolchainOf(bundle).reads.filter(
+      ({ from, side, except }) => from === object && side !== 'server' && except?.test(path) !== true,
+    );
     const prefixes = ways.map(({ prefix }) => prefix).filter((prefix) => prefix !== '');
     const isOwn = prefixes.length === 0 || prefixes.some((prefix) => name.startsWith(prefix));
     const isUsual = prefixes.every((prefix) => bundle.prefixes.includes(prefix));
     return isOwn || !isUsual || prefixOf(bundle, name) === undefined ? undefined : joinWords(prefixes, 'or');
+  }
+
+  #notExposed(file: SourceText, read: Read, variable: string, prefixes: string): LintFinding {
+    const name = read.name as string;
+    const message = `${read.object} has only names that start with ${prefixes}, so ${name} is undefined here`;
+    const right = this.#expression(name);
+    if (right !== `${read.object}.${name}`) return this.#unreachable(file, read, message, variable, right);
+    // Other code of the bundle may read it so.
+    const remedy = `give it a name that starts with ${prefixes}, in the contract too`;
+    return this.#found(file, read, { code: 'code/unreachable-read', variable, message, remedy });
   }
 
   #isListed(name: string): boolean {

@@ -1,0 +1,24 @@
+import { modeFiles, type Toolchain, viteCache, viteForms, viteOff, viteSets } from './toolchain.js';
+
+export const qwik: Toolchain = {
+  name: 'qwik',
+  detect: { packages: ['@builder.io/qwik', '@qwik.dev/core'] },
+  runs: 'browser',
+  code: ['src'],
+  // All but the entries of servers, such as `entry.ssr.tsx`.
+  entries: { pattern: /^(?!.*(^|\/)entry\.[\w.-]+$).*\.[jt]sx?$/ },
+  rendersOnServer: true,
+  reads: ['PUBLIC_', 'VITE_'].map((prefix) => ({
+    from: 'import.meta.env',
+    prefix,
+    side: 'any',
+    time: 'build',
+    inlinesObject: true,
+    ...viteForms,
+  })),
+  envFiles: { names: modeFiles, turnOff: viteOff },
+  output: ['dist'],
+  server: { onlyWith: ['@builder.io/qwik-city/vite', '@qwik.dev/router/vite'] },
+  sets: viteSets,
+  caches: [viteCache],
+};
