@@ -645,6 +645,18 @@ describe('frameworks', () => {
     );
   });
 
+  test('without a server, a loader runs in the browser', async () => {
+    const files = {
+      'src/routes/fares.tsx':
+        "import { fares } from '../fares';\nexport const loader = () => fares(import.meta.env.VITE_API_URLS)",
+      'src/fares.ts': `export const fares = (url) => fetch(url, { headers: { key: ${key} } })`,
+    };
+    expect((await lint(files, 'toolchain: vite, code: [src], entry: [src/routes/fares.tsx]')).said).toEqual([
+      expect.stringMatching(/^code\/unknown-name src\/routes\/fares.tsx:2:51 /),
+      expect.stringMatching(/^code\/server-read src\/fares.ts:1:72 .*: src\/routes\/fares.tsx → src\/fares.ts$/),
+    ]);
+  });
+
   test('of a page of Astro only scripts, and components that start in the browser, reach it', async () => {
     const page = (island: string) => `---
 import Map from '../components/Map.tsx';

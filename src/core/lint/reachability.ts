@@ -63,7 +63,7 @@ class CodeOfBundle {
   /** Imports that load a module: not those in parts that run on the server, nor type-only imports of server code. */
   #loadedImports(file: SourceText | undefined): SourceText['imports'] {
     if (!file) return [];
-    const parts = serverParts(file);
+    const parts = serverParts(file, this.bundle);
     return file.imports.filter(({ specifier, start }) => {
       if (parts.some((part) => part.start <= start && start < part.end)) return false;
       if (parts.length > 0 && !isTemplate(file.path) && !importsValue(file, start, parts)) return false;

@@ -1,8 +1,10 @@
 import { Parser } from 'htmlparser2';
+import type { Bundle } from '../contract/contract.js';
 import { scriptLanguage } from '../files/languages.js';
 import { rawElements, splitFrontMatter } from '../syntax/inline-scripts.js';
 import { type Node, parseSyntax } from '../syntax/parse.js';
 import { isTypeOnly, walk } from '../syntax/walk.js';
+import { toolchainOf } from '../toolchains/index.js';
 import type { SourceText } from './model.js';
 import { calledOnServer, mayCallServer } from './server-calls.js';
 
@@ -19,11 +21,16 @@ const serverExports =
 const isRoute = ({ path, text }: Pick<SourceText, 'path' | 'text'>): boolean =>
   /(^|\/)(pages|routes)\/|(^|\/)root\.[jt]sx?$/.test(path) || /['"]\.\/\+types\//.test(text);
 
-/** The ranges of a file that a framework runs only on the server, although the rest of it ships to the browser. */
-export function serverParts(file: Pick<SourceText, 'path' | 'text'>): Range[] {
+/**
+ * The ranges of a file that a framework runs only on the server, although the rest of it ships to the browser.
+ * @param bundle in an app without a server, a `loader` runs in the browser
+ */
+export function serverParts(file: Pick<SourceText, 'path' | 'text'>, bundle: Pick<Bundle, 'toolchain'>): Range[] {
   if (file.path.endsWith('.astro')) return outsideScripts(file.text);
   const kind = scriptLanguage(file.path);
-  const hasExports = serverExports.test(file.text) && isRoute(file);
+  const { rendersOnServer, name } = toolchainOf(bundle);
+  const mayHaveServer = rendersOnServer === true || name === 'other';
+  const hasExports = mayHaveServer && serverExports.test(file.text) && isRoute(file);
   const hasCalls = mayCallServer.test(file.text);
   if (kind === undefined || !(hasExports || hasCalls)) return [];
   const { program } = parseSyntax(file.text, kind);
