@@ -26,8 +26,9 @@ const made = (index, encoding) => createHash('sha256').update(`made up ${index}`
   const search = ['rg', '-aF', '-j1', '--no-ignore', '--hidden', '-f', forms, 'dist'];
   const hasSearch = spawnSync('rg', ['--version']).status === 0;
   if (!hasSearch) console.log('rg is not installed: the comparison with it is skipped');
-  const [alone, usual, theirs] = times(
-    [inspect('--threads', '1'), inspect(), hasSearch ? search : [node, '-e', '0']],
+  const read = [node, join(import.meta.dirname, 'read-run.cjs'), 'dist'];
+  const [alone, usual, reading, theirs] = times(
+    [inspect('--threads', '1'), inspect(), read, hasSearch ? search : [node, '-e', '0']],
     7,
     env,
     folder,
@@ -36,6 +37,7 @@ const made = (index, encoding) => createHash('sha256').update(`made up ${index}`
   if (hasSearch) {
     goals.atLeast(what, theirs, usual, 3);
     goals.atLeast(`${what}, one thread`, theirs, alone);
+    goals.atLeast('the same files, only opened, read and closed by Node.js, speed', theirs, reading);
   }
 }
 const kinds = [
@@ -51,6 +53,13 @@ for (const count of [10, 300]) {
   writeFileSync(join(folder, 'dist/a.js'), 'x\n');
   const [mine, nothing] = times([inspect('dist'), [node, '-e', '0']], 9, env, folder);
   goals.atMost(`one tiny file, ${count} values of five kinds, time against node -e 0`, mine, nothing, 2.5);
+}
+{
+  // The program is loaded and the command line is read, and then there is no contract.
+  const folder = join(work, 'empty');
+  mkdirSync(folder);
+  const [mine, nothing] = times([inspect(), [node, '-e', '0']], 9, env, folder, 2);
+  goals.atMost('a call that ends before it reads a contract, time against node -e 0', mine, nothing);
 }
 rmSync(work, { recursive: true });
 goals.tell();
