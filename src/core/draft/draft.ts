@@ -1,6 +1,7 @@
 import type { Contract } from '../contract/contract.js';
 import { prefixOf } from '../contract/names.js';
 import type { Reach } from '../findings/reach.js';
+import type { Read } from '../reads/read.js';
 import { joinedName } from '../resolve/keyed.js';
 import { type NamedValue, resolveStage } from '../resolve/resolve.js';
 import { isPlaceholder, ships } from '../resolve/value-rules.js';
@@ -13,7 +14,7 @@ import { type DraftBundle, draftBundles } from './bundles.js';
 import { guessForm } from './forms.js';
 import { type LeftOut, layerOfText, layerText, type Material, type Undecided } from './material.js';
 import { divideLayers, offerText } from './own-layers.js';
-import { guessReach, placeOf, sideOf, type Use } from './reach.js';
+import { guessReach, isOfFreeModule, placeOf, type Side, sideOf, type Use } from './reach.js';
 import { type DraftStage, draftStages } from './stages.js';
 
 /** A variable of the draft. */
@@ -199,16 +200,31 @@ function usesByName(
   values: ReadonlyMap<string, unknown>,
 ): Map<string, Use[]> {
   const byName = new Map<string, Use[]>();
-  for (const { path, reads } of sources) {
-    const where = sideOf(path, bundles);
+  for (const { path, reads, onServer } of sources) {
+    const place = sideOf(path, bundles);
     for (const read of reads) {
       if (read.name === undefined || read.kind === 'assigned' || !/^[A-Za-z_]\w*$/.test(read.name)) continue;
+      const where = { ...place, side: sideOfRead(read, place, onServer) };
       if (where.bundle && isReadOfMachine(where.bundle, path, read.object)) continue;
       const name = declaredAs(read.name, where.bundle?.prefixes ?? [], values);
       byName.set(name, [...(byName.get(name) ?? []), { path, line: read.line, column: read.column, ...where, read }]);
     }
   }
   return byName;
+}
+
+/** A part of a page may run on the server, and some modules are for it alone. */
+function sideOfRead(
+  { start, object }: Read,
+  { side, bundle }: ReturnType<typeof sideOf>,
+  onServer: readonly { start: number; end: number }[],
+): Side {
+  if (side !== 'browser' || !bundle) return side;
+  const { rendersOnServer, reads } = toolchainOf(bundle);
+  const isInPart = rendersOnServer === true && onServer.some((part) => part.start <= start && start < part.end);
+  const ways = reads.filter(({ from }) => from === object);
+  const isForServer = ways.length > 0 && ways.every((way) => way.side === 'server');
+  return isInPart || isForServer ? 'server' : side;
 }
 
 /** The name in files of what code reads: the same, or without the bundle's prefix, or with it if the code forgot it. */
@@ -444,7 +460,7 @@ function stagesOfAll(values: readonly StageValue[]): string[] {
   );
 }
 
-/** Code may use a key of its define file as it is, in camel case, or a name that its configuration inlines without the prefix. */
+/** Code may use a key of its define file as it is, in camel case, or a name without the prefix: one that its configuration inlines, or of a module. */
 function addNames(variable: DraftVariable, uses: readonly Use[], bundles: readonly DraftBundle[]): void {
   const listed = bundles
     .filter(({ inlined, prefixes }) => prefixes.length > 0 && inlined.includes(variable.name))
@@ -455,10 +471,14 @@ function addNames(variable: DraftVariable, uses: readonly Use[], bundles: readon
       ? [[bundle.name, read.name] as const]
       : [],
   );
-  const own = [...listed, ...keys];
+  const isPlain = ({ bundle, read }: Use) =>
+    bundle !== undefined && prefixOf(bundle, variable.name) === undefined && isOfFreeModule(read, bundle);
+  const free = uses.filter((use) => variable.reach === 'public' && use.read.name === variable.name && isPlain(use));
+  const own = [...listed, ...keys, ...free.map(({ bundle }) => [bundle?.name ?? '', variable.name] as const)];
+  const names = Object.fromEntries(own);
   if (own.length === 0) return;
-  variable.names = Object.fromEntries(own);
-  variable.reasons.push(`names: ${joinWords(own.map(([bundle, name]) => `${bundle} uses ${name}`))}`);
+  variable.names = names;
+  variable.reasons.push(`names: ${joinWords(Object.entries(names).map(([bundle, name]) => `${bundle} uses ${name}`))}`);
 }
 
 function lackingIn({ required }: DraftVariable, stages: readonly DraftStage[], uses: readonly Use[]): string[] {

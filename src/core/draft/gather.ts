@@ -6,6 +6,7 @@ import { isStructured } from '../files/file-kinds.js';
 import { isPage, isSource } from '../files/languages.js';
 import { mayHaveStages, type NamedFile, stageOfWord, valueFileOf } from '../files/value-files.js';
 import { limits } from '../limits/index.js';
+import { serverParts } from '../lint/server-parts.js';
 import { readsIn } from '../reads/index.js';
 import { noFacts } from '../resolve/env-findings.js';
 import { readFileLayer } from '../resolve/file-layer.js';
@@ -16,6 +17,7 @@ import { textPlaces } from '../text/positions.js';
 import { table } from '../text/table.js';
 import { shapeOf } from '../tokens/shapes.js';
 import { angularApplications } from '../toolchains/angular-workspace.js';
+import { other } from '../toolchains/other.js';
 import type { ConfigFile, LeftOut, LocalUrl, Material, Package, SourceFile, ValueFile } from './material.js';
 
 /** A file's bytes, or undefined if it cannot be read. */
@@ -157,7 +159,8 @@ function sourceFile(
   const placeOf = textPlaces(text);
   localUrls.push(...localUrlsIn(path, text, placeOf));
   if (reads.length === 0) return undefined;
-  return { path, reads: reads.map((one) => ({ ...one, ...placeOf(one.nameStart) })) };
+  const onServer = serverParts({ path, text }, other);
+  return { path, reads: reads.map((one) => ({ ...one, ...placeOf(one.nameStart) })), onServer };
 }
 
 function localUrlsIn(path: string, text: string, placeOf: ReturnType<typeof textPlaces>): LocalUrl[] {

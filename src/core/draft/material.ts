@@ -1,4 +1,5 @@
 import type { NamedFile } from '../files/value-files.js';
+import type { Range } from '../lint/server-parts.js';
 import type { Read } from '../reads/read.js';
 import type { ReadLayer } from '../resolve/layer.js';
 
@@ -27,6 +28,8 @@ export function layerOfText(text: string): Pick<ValueFile, 'path' | 'key'> {
 export interface SourceFile {
   path: string;
   reads: readonly (Read & { line: number; column: number })[];
+  /** The parts that a framework with a server runs there. */
+  onServer: readonly Range[];
 }
 
 /** A URL of one machine in source code. */

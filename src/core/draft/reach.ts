@@ -4,6 +4,8 @@ import type { Reach } from '../findings/reach.js';
 import type { Read } from '../reads/read.js';
 import { joinWords } from '../text/nearest.js';
 import { namesSecret, shapeOf } from '../tokens/shapes.js';
+import { toolchainOf } from '../toolchains/index.js';
+import { readFrom } from '../toolchains/read-from.js';
 import type { DraftBundle } from './bundles.js';
 
 /** Where a source file runs; unknown outside the code of all bundles. */
@@ -82,7 +84,16 @@ function isIn({ path, read }: Use, defines: DraftBundle['defines']): boolean {
 function reaches({ read }: Use, bundle: DraftBundle): boolean {
   const name = read.name ?? '';
   if (bundle.toolchain === 'dart' || bundle.inlined.includes(name)) return true;
+  if (isOfFreeModule(read, bundle)) return true;
   return bundle.prefixes.length === 0 || prefixOf(bundle, name) !== undefined;
+}
+
+/** Whether a read is of a module that has any names that it is told to have, such as `astro:env/client`. */
+export function isOfFreeModule({ object }: Read, bundle: Pick<DraftBundle, 'toolchain'>): boolean {
+  return toolchainOf(bundle).reads.some(
+    ({ from, side, prefix }) =>
+      from === object && side !== 'server' && prefix === '' && readFrom(from)?.kind === 'module',
+  );
 }
 
 function bySide({ name, uses, bundles }: Evidence): Guess {

@@ -2,6 +2,7 @@ import type { Bundle } from '../contract/contract.js';
 import { isPage } from '../files/languages.js';
 import { type FileSide, isKeptByBuild, sideOfFile } from '../files/side.js';
 import { within } from '../files/within.js';
+import { toolchainOf } from '../toolchains/index.js';
 import { entriesOf } from './entries.js';
 import { shippedFrom } from './graph.js';
 import type { BundleCode, SourceText } from './model.js';
@@ -63,7 +64,7 @@ class CodeOfBundle {
   /** Imports that load a module: not those in parts that run on the server, nor type-only imports of server code. */
   #loadedImports(file: SourceText | undefined): SourceText['imports'] {
     if (!file) return [];
-    const parts = serverParts(file, this.bundle);
+    const parts = serverParts(file, toolchainOf(this.bundle));
     return file.imports.filter(({ specifier, start }) => {
       if (parts.some((part) => part.start <= start && start < part.end)) return false;
       if (parts.length > 0 && !isTemplate(file.path) && !importsValue(file, start, parts)) return false;

@@ -1,10 +1,9 @@
 import { Parser } from 'htmlparser2';
-import type { Bundle } from '../contract/contract.js';
 import { scriptLanguage } from '../files/languages.js';
 import { rawElements, splitFrontMatter } from '../syntax/inline-scripts.js';
 import { type Node, parseSyntax } from '../syntax/parse.js';
 import { isTypeOnly, walk } from '../syntax/walk.js';
-import { toolchainOf } from '../toolchains/index.js';
+import type { Toolchain } from '../toolchains/toolchain.js';
 import type { SourceText } from './model.js';
 import { calledOnServer, mayCallServer } from './server-calls.js';
 
@@ -23,13 +22,15 @@ const isRoute = ({ path, text }: Pick<SourceText, 'path' | 'text'>): boolean =>
 
 /**
  * The ranges of a file that a framework runs only on the server, although the rest of it ships to the browser.
- * @param bundle in an app without a server, a `loader` runs in the browser
+ * @param tool in an app without a server, a `loader` runs in the browser
  */
-export function serverParts(file: Pick<SourceText, 'path' | 'text'>, bundle: Pick<Bundle, 'toolchain'>): Range[] {
+export function serverParts(
+  file: Pick<SourceText, 'path' | 'text'>,
+  tool: Pick<Toolchain, 'rendersOnServer' | 'name'>,
+): Range[] {
   if (file.path.endsWith('.astro')) return outsideScripts(file.text);
   const kind = scriptLanguage(file.path);
-  const { rendersOnServer, name } = toolchainOf(bundle);
-  const mayHaveServer = rendersOnServer === true || name === 'other';
+  const mayHaveServer = tool.rendersOnServer === true || tool.name === 'other';
   const hasExports = mayHaveServer && serverExports.test(file.text) && isRoute(file);
   const hasCalls = mayCallServer.test(file.text);
   if (kind === undefined || !(hasExports || hasCalls)) return [];

@@ -7,6 +7,8 @@ import type { FileReads, Import, Read, ReadKind } from './read.js';
 
 /** Modules whose exports are values of the environment. */
 const valueModules = new Set(['$env/static/public', '$env/static/private', 'astro:env/client', 'astro:env/server']);
+/** Functions of such modules that look a name up. */
+const lookups: ReadonlyMap<string, string> = new Map([['astro:env/server', 'getSecret']]);
 const processModules = new Set(['process', 'node:process']);
 
 /**
@@ -155,7 +157,8 @@ class Finder {
   readonly aliases: string[] = [];
   /** The path of an object that values are read from, and its entry. */
   readonly #objects = new Map<string, string>();
-  readonly #calls = new Set<string>();
+  /** Functions to the objects that they read from. */
+  readonly #calls = new Map<string, string>();
   /** Local names to the reads of their imports. */
   readonly #imported = new Map<string, Read>();
   readonly #modules = new Set(valueModules);
@@ -184,7 +187,7 @@ class Finder {
     if (from?.kind === 'constant') this.#constants.push({ entry, pattern: patternOf(from) });
     if (from?.kind !== 'object' && from?.kind !== 'call' && from?.kind !== 'config') return;
     this.#roots.add(rootOf(from.path));
-    if (from.kind === 'call') this.#calls.add(from.path);
+    if (from.kind === 'call') this.#calls.set(from.path, from.path);
     else this.#objects.set(from.path, entry);
     if (from.kind === 'config') this.#configs.add(from.path);
     if (!/[.(]/.test(from.path)) this.#names.add(from.path);
@@ -332,7 +335,12 @@ class Finder {
     if (!this.#modules.has(source)) return;
     for (const specifier of node.specifiers as Node[]) {
       const imported = specifier.imported as Node | undefined;
-      if (imported) {
+      if (imported && lookups.get(source) === imported.name) {
+        const local = (specifier.local as Node).name as string;
+        this.#roots.add(local);
+        this.#names.add(local);
+        this.#calls.set(local, source);
+      } else if (imported) {
         this.#add('import', source, specifier, imported, { name: (imported.name ?? imported.value) as string });
         this.#imported.set((specifier.local as Node).name as string, this.reads.at(-1) as Read);
       } else if (specifier.type === 'ImportNamespaceSpecifier') {
@@ -405,9 +413,10 @@ class Finder {
     const callee = node.callee as Node;
     if (this.#calls.size === 0 || !first) return;
     const path = this.#path(callee, ancestors);
-    if (path === undefined || !this.#calls.has(path)) return;
+    const object = path === undefined ? undefined : this.#calls.get(path);
+    if (object === undefined) return;
     const name = this.#constant(first, ancestors);
-    this.#add(name === undefined ? 'computed' : 'call', path, node, first, {
+    this.#add(name === undefined ? 'computed' : 'call', object, node, first, {
       ...(name !== undefined && { name }),
       ...fallbackOf(node, ancestors),
     });

@@ -10,6 +10,7 @@ export const astro: Toolchain = {
   reads: [
     { from: 'import.meta.env', prefix: 'PUBLIC_', side: 'any', time: 'build', inlinesObject: true, ...viteForms },
     { from: 'astro:env/client', prefix: '', side: 'any', time: 'build' },
+    { from: 'astro:env/server', prefix: '', side: 'server', time: 'run' },
   ],
   envFiles: { names: modeFiles },
   output: ['dist'],

@@ -297,6 +297,35 @@ test('a name that the configuration inlines without the prefix keeps it', () => 
   ]);
 });
 
+test('a module that has any names, and the part of a page that runs on the server', () => {
+  const { variables, undecided } = draft(
+    materialOf({
+      'package.json': '{"name":"harbour","dependencies":{"astro":"5"}}',
+      'astro.config.mjs': 'export default {}',
+      '.env': 'API_URL=https://api.saltmarsh.example/v1\nTIDES=low\nBERTH=12\nFARE_KEY=k\nDEPTH=3\n',
+      'src/pages/index.astro': `---
+import { TIDES, getSecret } from 'astro:env/server';
+const key = getSecret('FARE_KEY') + import.meta.env.BERTH;
+---
+<script>
+  import { API_URL } from 'astro:env/client';
+  console.log(API_URL, import.meta.env.DEPTH);
+</script>`,
+    }),
+  );
+  expect(variables.map(({ name, reach, names }) => ({ name, reach, names }))).toEqual([
+    { name: 'API_URL', reach: 'public', names: { harbour: 'API_URL' } },
+    { name: 'TIDES', reach: 'server' },
+    { name: 'BERTH', reach: 'server' },
+    { name: 'FARE_KEY', reach: 'server' },
+    { name: 'DEPTH', reach: 'server' },
+  ]);
+  // Only one of them is read where it is undefined.
+  expect(undecided.flatMap(({ variable, message }) => (variable ? [message] : []))).toEqual([
+    'browser code reads DEPTH without the prefix PUBLIC_, so it is undefined there',
+  ]);
+});
+
 test('keys of a runtime configuration are variables', () => {
   const texts = {
     'package.json': '{ "name": "desk", "dependencies": { "nuxt": "4" } }',

@@ -37,7 +37,7 @@ class BundleReads {
     return [...this.code.shipped.keys()].flatMap((path) => {
       const file = this.context.files.get(path);
       if (!file) return [];
-      const onServer = serverParts(file, this.code.bundle);
+      const onServer = serverParts(file, toolchainOf(this.code.bundle));
       const shipped = file.reads.filter(
         ({ start }) => !onServer.some((part) => part.start <= start && start < part.end),
       );
