@@ -1,5 +1,5 @@
 import type { Holds } from '../core/inspect/artifact.js';
-import { type ByteStrings, extremesOf } from '../core/search/byte-strings.js';
+import { type ByteStrings, extremesOf } from '../core/needles/byte-strings.js';
 import type { Matcher } from '../core/search/matcher.js';
 import { LONGEST_OPEN_RUN, type Runs } from '../core/search/runs.js';
 import { type Scan, ScanRecorder, settled } from '../core/search/scan.js';

@@ -1,6 +1,6 @@
 // A thread that scans files: it gets an order, and takes the next task until none is left.
 import { parentPort } from 'node:worker_threads';
-import type { ByteStrings } from '../core/search/byte-strings.js';
+import type { ByteStrings } from '../core/needles/byte-strings.js';
 import { matcherFor } from '../core/search/matcher-for.js';
 import type { Runs } from '../core/search/runs.js';
 import type { Task } from '../core/search/tasks.js';

@@ -45,7 +45,7 @@ describe('standard output', () => {
     expect(shell(project, `${call} | head -c 100 | wc -c`)).toMatchObject({ stdout: '100\n', stderr: '' });
   });
 
-  test.runIf(existsSync('/dev/full'))('a full disk is told in one line', () => {
+  test.runIf(existsSync('/dev/full'))('a full disk is an error of one line', () => {
     const message =
       'adder: standard output cannot be written: no space left on the device\n  → make room, or write somewhere else\n';
     expect(shell(project, `${call} > /dev/full`)).toMatchObject({ stderr: message, status: 3 });

@@ -2,7 +2,7 @@ import { join } from 'node:path';
 import { Worker } from 'node:worker_threads';
 import { gzipSync } from 'node:zlib';
 import { expect, test } from 'vitest';
-import { byteStrings } from '../../src/core/search/byte-strings.js';
+import { byteStrings } from '../../src/core/needles/byte-strings.js';
 import type { ScannedTask, ScanOrder } from '../../src/host/scan-worker.js';
 import { ferryProject, program, TestProject } from '../support/adder.js';
 import { fileList } from '../support/file-list.js';

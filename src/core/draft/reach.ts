@@ -88,7 +88,7 @@ function reaches({ read }: Use, bundle: DraftBundle): boolean {
   return bundle.prefixes.length === 0 || prefixOf(bundle, name) !== undefined;
 }
 
-/** Whether a read is of a module that has any names that it is told to have, such as `astro:env/client`. */
+/** Whether a read is of a module that has any names that its configuration lists, such as `astro:env/client`. */
 export function isOfFreeModule({ object }: Read, bundle: Pick<DraftBundle, 'toolchain'>): boolean {
   return toolchainOf(bundle).reads.some(
     ({ from, side, prefix }) =>

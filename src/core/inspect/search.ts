@@ -4,7 +4,7 @@ import type { Unread } from '../findings/check.js';
 import type { Origin, RawFinding } from '../findings/finding.js';
 import { placeBetween } from '../findings/place.js';
 import { limits } from '../limits/index.js';
-import { type ByteStrings, byteStrings } from '../search/byte-strings.js';
+import { type ByteStrings, byteStrings } from '../needles/byte-strings.js';
 import { Capture } from '../search/capture.js';
 import { Locator } from '../search/locate.js';
 import { type Mark, RUN } from '../search/marks.js';

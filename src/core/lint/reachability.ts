@@ -84,7 +84,7 @@ class CodeOfBundle {
   }
 }
 
-/** Of a template, the part of the server is outside of its scripts, and imports are told by what starts in the browser. */
+/** Of a template, the part of the server is outside of its scripts, and what starts in the browser decides which imports it loads. */
 function isTemplate(path: string): boolean {
   return path.endsWith('.astro');
 }

@@ -1,4 +1,4 @@
-import { type ByteStrings, byteStrings } from '../search/byte-strings.js';
+import { type ByteStrings, byteStrings } from './byte-strings.js';
 import { type Anchor, asTheyAre, type Needle, needlesFor, type Sought, slicesOf, type WholeNeedle } from './index.js';
 import { AnchorForms } from './tolerant/anchor-forms.js';
 import { anchorsOf } from './tolerant/anchors.js';

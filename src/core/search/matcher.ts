@@ -1,4 +1,4 @@
-import { type ByteStrings, byteStrings, extremesOf } from './byte-strings.js';
+import { type ByteStrings, byteStrings, extremesOf } from '../needles/byte-strings.js';
 
 /** One per occurrence. Offsets are absolute in the input, in bytes; `end` is excluded. */
 export type OnHit = (needle: number, start: number, end: number) => void;

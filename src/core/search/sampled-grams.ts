@@ -1,5 +1,5 @@
+import { countOf, extremesOf, stringAt } from '../needles/byte-strings.js';
 import { rarityOf } from '../needles/rarity.js';
-import { countOf, extremesOf, stringAt } from './byte-strings.js';
 import { gramAt } from './gram.js';
 import { type Matcher, type NeedleBytes, type OnHit, stringsOf } from './matcher.js';
 import { LONGEST_OPEN_RUN, type MarkTable, markTable, type Runs, scanRuns, scanUserInfos } from './runs.js';

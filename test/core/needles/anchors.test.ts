@@ -1,9 +1,9 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
+import { stringAt } from '../../../src/core/needles/byte-strings.js';
 import { AnchorForms } from '../../../src/core/needles/tolerant/anchor-forms.js';
 import { AnchoredValue, type Match } from '../../../src/core/needles/tolerant/value.js';
 import { weakness } from '../../../src/core/needles/weak.js';
-import { stringAt } from '../../../src/core/search/byte-strings.js';
 import { encoders } from '../../support/encoders.js';
 
 /** The best match of a value in bytes, found as a search would: at every occurrence of every form. */

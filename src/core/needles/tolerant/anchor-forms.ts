@@ -1,4 +1,4 @@
-import type { ByteStrings } from '../../search/byte-strings.js';
+import type { ByteStrings } from '../byte-strings.js';
 import { digitOf, LEADS, lengthInBase64 } from '../encodings/base64.js';
 import { type Anchor, anchorsOf } from './anchors.js';
 

@@ -1,5 +1,5 @@
+import { type ByteStrings, countOf, extremesOf } from '../../needles/byte-strings.js';
 import { rarityTable } from '../../needles/rarity.js';
-import { type ByteStrings, countOf, extremesOf } from '../byte-strings.js';
 import { type Matcher, type NeedleBytes, type OnHit, stringsOf } from '../matcher.js';
 import { kindOfByte, LONGEST_OPEN_RUN, MARK_SLOTS, markTable, type Runs } from '../runs.js';
 import { kernel } from './module.js';
