@@ -1,4 +1,4 @@
-import { modeFiles, type Toolchain, viteCache, viteForms, viteSets } from './toolchain.js';
+import { modeFiles, type Toolchain, viteCache, viteSets, viteWay } from './toolchain.js';
 
 export const astro: Toolchain = {
   name: 'astro',
@@ -8,7 +8,7 @@ export const astro: Toolchain = {
   entries: { extension: '.astro' },
   rendersOnServer: true,
   reads: [
-    { from: 'import.meta.env', prefix: 'PUBLIC_', side: 'any', time: 'build', inlinesObject: true, ...viteForms },
+    viteWay('PUBLIC_'),
     { from: 'astro:env/client', prefix: '', side: 'any', time: 'build' },
     { from: 'astro:env/server', prefix: '', side: 'server', time: 'run' },
   ],

@@ -1,4 +1,4 @@
-import { modeFiles, type Toolchain, viteCache, viteForms, viteSets, type WayToRead } from './toolchain.js';
+import { modeFiles, type Toolchain, viteCache, viteSets, viteWay } from './toolchain.js';
 
 const [main, preload, renderer] = ['src/main', 'src/preload', 'src/renderer'] as const;
 
@@ -12,10 +12,10 @@ export const electronVite: Toolchain = {
   // Of each build the files at the top: the others are imported.
   entries: { pattern: /(^|\/)src\/(main|preload|renderer(\/src)?)\/[^/]+$/ },
   reads: [
-    way('VITE_'),
-    way('RENDERER_VITE_', placesOf(main, preload)),
-    way('MAIN_VITE_', placesOf(renderer, preload)),
-    way('PRELOAD_VITE_', placesOf(renderer, main)),
+    viteWay('VITE_'),
+    { ...viteWay('RENDERER_VITE_'), except: placesOf(main, preload) },
+    { ...viteWay('MAIN_VITE_'), except: placesOf(renderer, preload) },
+    { ...viteWay('PRELOAD_VITE_'), except: placesOf(renderer, main) },
   ],
   envFiles: { names: modeFiles },
   productionBuild: 'run `electron-vite build` without `--mode development`',
@@ -23,11 +23,6 @@ export const electronVite: Toolchain = {
   sets: viteSets,
   caches: [viteCache],
 };
-
-function way(prefix: string, except?: RegExp): WayToRead {
-  const usual = { from: 'import.meta.env', side: 'any', time: 'build', inlinesObject: true, ...viteForms } as const;
-  return { ...usual, prefix, ...(except && { except }) };
-}
 
 /** Files below directories, wherever the project is. */
 function placesOf(...folders: string[]): RegExp {

@@ -1,4 +1,4 @@
-import { packageCache, type Toolchain, viteCache, viteForms, viteSets } from './toolchain.js';
+import { packageCache, type Toolchain, viteCache, viteSets, viteWay } from './toolchain.js';
 
 export const nuxt: Toolchain = {
   name: 'nuxt',
@@ -9,7 +9,7 @@ export const nuxt: Toolchain = {
   entries: 'every file',
   rendersOnServer: true,
   reads: [
-    { from: 'import.meta.env', prefix: 'VITE_', side: 'any', time: 'build', inlinesObject: true, ...viteForms },
+    viteWay('VITE_'),
     { from: 'useRuntimeConfig().public.*', prefix: 'NUXT_PUBLIC_', side: 'any', time: 'run' },
     { from: '$config.public.*', prefix: 'NUXT_PUBLIC_', side: 'any', time: 'run' },
     { from: 'useRuntimeConfig().*', prefix: 'NUXT_', side: 'server', time: 'run' },

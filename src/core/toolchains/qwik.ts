@@ -1,4 +1,4 @@
-import { modeFiles, type Toolchain, viteCache, viteForms, viteOff, viteSets } from './toolchain.js';
+import { modeFiles, type Toolchain, viteCache, viteOff, viteSets, viteWay } from './toolchain.js';
 
 export const qwik: Toolchain = {
   name: 'qwik',
@@ -8,14 +8,7 @@ export const qwik: Toolchain = {
   // All but the entries of servers, such as `entry.ssr.tsx`.
   entries: { pattern: /^(?!.*(^|\/)entry\.[\w.-]+$).*\.[jt]sx?$/ },
   rendersOnServer: true,
-  reads: ['PUBLIC_', 'VITE_'].map((prefix) => ({
-    from: 'import.meta.env',
-    prefix,
-    side: 'any',
-    time: 'build',
-    inlinesObject: true,
-    ...viteForms,
-  })),
+  reads: [viteWay('PUBLIC_'), viteWay('VITE_')],
   envFiles: { names: modeFiles, turnOff: viteOff },
   output: ['dist'],
   server: { onlyWith: ['@builder.io/qwik-city/vite', '@qwik.dev/router/vite'] },

@@ -1,4 +1,4 @@
-import { modeFiles, type Toolchain, viteCache, viteForms, viteOff, viteSets } from './toolchain.js';
+import { modeFiles, type Toolchain, viteCache, viteOff, viteSets, viteWay } from './toolchain.js';
 
 export const reactRouter: Toolchain = {
   name: 'react-router',
@@ -7,7 +7,7 @@ export const reactRouter: Toolchain = {
   code: ['app'],
   entries: 'every file',
   rendersOnServer: true,
-  reads: [{ from: 'import.meta.env', prefix: 'VITE_', side: 'any', time: 'build', inlinesObject: true, ...viteForms }],
+  reads: [viteWay('VITE_')],
   envFiles: { names: modeFiles, turnOff: viteOff },
   output: ['build/client'],
   server: {},

@@ -1,4 +1,4 @@
-import { modeFiles, type Toolchain, viteCache, viteForms, viteSets } from './toolchain.js';
+import { modeFiles, type Toolchain, viteCache, viteSets, viteWay } from './toolchain.js';
 
 export const sveltekit: Toolchain = {
   name: 'sveltekit',
@@ -16,7 +16,7 @@ export const sveltekit: Toolchain = {
     { from: '$env/dynamic/public', prefix: 'PUBLIC_', side: 'any', time: 'run' },
     { from: '$env/static/private', prefix: '', side: 'server', time: 'build' },
     { from: '$env/dynamic/private', prefix: '', side: 'server', time: 'run' },
-    { from: 'import.meta.env', prefix: 'VITE_', side: 'any', time: 'build', inlinesObject: true, ...viteForms },
+    viteWay('VITE_'),
   ],
   envFiles: { names: modeFiles },
   // Without an adapter for this machine, only the intermediate directory exists.

@@ -38,6 +38,11 @@ export const viteForms: Pick<WayToRead, 'forms' | 'formsOfSomeVersions'> = {
   formsOfSomeVersions: ['brackets', 'destructuring'],
 };
 
+/** How code that Vite builds reads names with a prefix. */
+export function viteWay(prefix: string): WayToRead {
+  return { from: 'import.meta.env', prefix, side: 'any', time: 'build', inlinesObject: true, ...viteForms };
+}
+
 /** The env files that a tool loads itself. */
 export interface OwnEnvFiles {
   /** The last one wins. `{mode}` is the mode of the build. */

@@ -1,4 +1,4 @@
-import { modeFiles, type Toolchain, viteCache, viteForms, viteOff, viteSets } from './toolchain.js';
+import { modeFiles, type Toolchain, viteCache, viteOff, viteSets, viteWay } from './toolchain.js';
 
 export const vite: Toolchain = {
   name: 'vite',
@@ -6,7 +6,7 @@ export const vite: Toolchain = {
   runs: 'browser',
   code: ['src', 'index.html'],
   entries: 'usual names',
-  reads: [{ from: 'import.meta.env', prefix: 'VITE_', side: 'any', time: 'build', inlinesObject: true, ...viteForms }],
+  reads: [viteWay('VITE_')],
   envFiles: { names: modeFiles, turnOff: viteOff },
   productionBuild: 'run `vite build` without `--mode development`, and with NODE_ENV unset or `production`',
   output: ['dist'],

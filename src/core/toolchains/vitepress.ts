@@ -1,4 +1,4 @@
-import { modeFiles, type Toolchain, viteForms, viteSets } from './toolchain.js';
+import { modeFiles, type Toolchain, viteSets, viteWay } from './toolchain.js';
 
 /** The site is the directory that `vitepress build` names, most often `docs`; its env files are there too. */
 export const vitepress: Toolchain = {
@@ -8,7 +8,7 @@ export const vitepress: Toolchain = {
   code: ['docs', '.vitepress', 'src'],
   entries: 'every file',
   rendersOnServer: true,
-  reads: [{ from: 'import.meta.env', prefix: 'VITE_', side: 'any', time: 'build', inlinesObject: true, ...viteForms }],
+  reads: [viteWay('VITE_')],
   envFiles: { names: [...modeFiles, ...modeFiles.map((name) => `docs/${name}`)] },
   output: ['docs/.vitepress/dist', '.vitepress/dist'],
   sets: viteSets,

@@ -1,4 +1,4 @@
-import { modeFiles, type Toolchain, viteCache, viteForms, viteSets } from './toolchain.js';
+import { modeFiles, type Toolchain, viteCache, viteSets, viteWay } from './toolchain.js';
 
 /** Browser extensions. A build for another browser than the usual one also reads its env files, such as `.env.firefox`. */
 export const wxt: Toolchain = {
@@ -7,14 +7,7 @@ export const wxt: Toolchain = {
   runs: 'browser',
   code: ['entrypoints', 'src', 'components', 'composables', 'hooks', 'utils', 'lib'],
   entries: { pattern: /(^|\/)entrypoints\// },
-  reads: ['WXT_', 'VITE_'].map((prefix) => ({
-    from: 'import.meta.env',
-    prefix,
-    side: 'any',
-    time: 'build',
-    inlinesObject: true,
-    ...viteForms,
-  })),
+  reads: [viteWay('WXT_'), viteWay('VITE_')],
   envFiles: { names: modeFiles },
   productionBuild: 'run `wxt build` without `--mode development`',
   output: ['.output'],
