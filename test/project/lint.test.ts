@@ -300,6 +300,15 @@ export default { key: process.env.FARE_SIGNING_KEY };
 describe('a framework with several ways to read', () => {
   const kit = 'toolchain: sveltekit, code: [src]';
 
+  test('a module of remote functions stays on the server', async () => {
+    const remote = (from: string) => ({
+      'src/routes/+page.svelte': "<script>import { fares } from './fares.remote'; fares();</script>",
+      'src/routes/fares.remote.ts': `import { query } from '${from}';\nexport const fares = query(() => sign(process.env.FARE_SIGNING_KEY));`,
+    });
+    expect((await lint(remote('$app/server'), kit)).said).toEqual([]);
+    expect((await lint(remote('$lib/query'), kit)).said).toHaveLength(1);
+  });
+
   test('a prefix of another way is undefined', async () => {
     const code = 'console.log(import.meta.env.PUBLIC_API_URL, import.meta.env.VITE_TIDES);';
     const { findings } = await lint({ 'src/routes/+page.svelte': `<script>${code}</script>` }, kit);

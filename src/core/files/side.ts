@@ -47,8 +47,11 @@ export function isKeptByBuild(file: { path: string; text: string }): boolean {
 /** `"use server"` as the first statement, or an import that refuses to be in a browser bundle. */
 function hasServerMark(text: string): boolean {
   const head = text.slice(0, 2000);
-  return startsWithDirective(head, 'use server') || /^\s*import\s+['"]server-only['"]/m.test(head);
+  return startsWithDirective(head, 'use server') || serverImport.test(head);
 }
+
+/** The second one is of SvelteKit, whose remote functions have it. */
+const serverImport = /^\s*import\s+(?:['"]server-only['"]|[^'";]*\sfrom\s+['"]\$app\/server['"])/m;
 
 /** Whether a file declares that it, and what it imports, runs in the browser. */
 export function hasClientMark(text: string): boolean {
