@@ -2,10 +2,10 @@ import type { Holds, ScanAhead } from '../core/inspect/artifact.js';
 import type { MarkTable } from '../core/inspect/search.js';
 import { emptyScan, joinScans, type Scan } from '../core/search/scan.js';
 import { type Task, tasksOf } from '../core/search/tasks.js';
-import type { FileState } from './files.js';
 import { type FileList, longestOf, scanTask, type TaskScan } from './scan-files.js';
 import type { ScanThreads } from './scan-threads.js';
 import type { ScannedTask, ScanOrder } from './scan-worker.js';
+import type { FoundFile } from './walk.js';
 
 /** The scan of most files. */
 const nothing = emptyScan();
@@ -35,7 +35,7 @@ export class ScanAheadOfTime {
    * @param threads in addition to the main thread, if any
    */
   constructor(
-    files: readonly ({ path: string } & FileState)[],
+    files: readonly FoundFile[],
     readonly table: Pick<MarkTable, 'marks' | 'kinds' | 'runs' | 'matcher'>,
     readonly threads: ScanThreads | undefined,
   ) {

@@ -8,11 +8,15 @@ export interface NotRead {
   because: string;
 }
 
+/** A regular file as the walk saw it. */
+export interface FoundFile extends FileState {
+  /** Absolute. */
+  path: string;
+}
+
 export interface FoundFiles {
-  /** Absolute paths of regular files, sorted. */
-  files: string[];
-  /** As the walk saw them, by their paths. */
-  states: Map<string, FileState>;
+  /** By their paths, each once. */
+  files: FoundFile[];
   /** What should be read and cannot be. */
   unread: NotRead[];
   /** Pipes, sockets and devices, which are never opened, and symlinks whose target is read in its own place. */
@@ -26,24 +30,34 @@ export interface FoundFiles {
  * @param withPackages whether to include installed packages and repositories
  */
 export function findFiles(files: Files, paths: readonly string[], withPackages = false): FoundFiles {
-  const found: FoundFiles = { files: [], states: new Map(), unread: [], passedOver: [] };
+  const found: FoundFiles = { files: [], unread: [], passedOver: [] };
   for (const path of paths) {
     try {
       const stats = files.stat(path);
       if (!stats) found.unread.push({ path, because: 'does not exist' });
       else if (stats.isDirectory()) new Walk(files, files.fs.realpathSync(path), withPackages, found).root(path);
-      else if (stats.isFile()) found.states.set(path, stateOf(stats));
+      else if (stats.isFile()) found.files.push(fileOf(path, stats));
       else found.unread.push({ path, because: kindOf(stats) });
     } catch (error) {
       found.unread.push({ path, because: describeFileError(error) });
     }
   }
-  found.files = [...found.states.keys()].sort();
+  found.files.sort(byPath);
+  if (paths.length > 1) found.files = found.files.filter(({ path }, index, all) => path !== all[index - 1]?.path);
   return found;
 }
 
-function stateOf({ size, ctimeMs }: Stats): FileState {
-  return { bytes: size, version: ctimeMs };
+function fileOf(path: string, { size, ctimeMs }: Stats): FoundFile {
+  return { path, bytes: size, version: ctimeMs };
+}
+
+function byPath({ path: a }: FoundFile, { path: b }: FoundFile): number {
+  return a < b ? -1 : a > b ? 1 : 0;
+}
+
+/** The paths of {@link findFiles}. */
+export function pathsBelow(files: Files, paths: readonly string[]): string[] {
+  return findFiles(files, paths).files.map(({ path }) => path);
 }
 
 class Walk {
@@ -84,12 +98,12 @@ class Walk {
   }
 
   #visit(path: string, name: string): void {
-    const { states, passedOver, unread } = this.found;
+    const { files, passedOver, unread } = this.found;
     try {
       const stats = this.files.entry(path);
       if (!stats) return;
       if (stats.isFile()) {
-        states.set(path, stateOf(stats));
+        files.push(fileOf(path, stats));
         this.#files++;
       } else if (stats.isDirectory()) {
         const { option, because } = skippedDirectories[name] ?? {};

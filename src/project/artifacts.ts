@@ -1,8 +1,7 @@
 import type { Bundle } from '../core/contract/contract.js';
 import { Failure } from '../core/findings/failure.js';
 import type { Audience } from '../core/inspect/artifact.js';
-import type { FileState } from '../host/files.js';
-import { expandPaths, type FoundFiles, findFiles, type NotRead } from '../host/walk.js';
+import { expandPaths, type FoundFile, type FoundFiles, findFiles, type NotRead } from '../host/walk.js';
 import type { World } from '../host/world.js';
 import { BundleOutput } from './bundle-output.js';
 import type { Project } from './open.js';
@@ -23,7 +22,7 @@ export interface ArtifactGroup {
   bundle?: Bundle;
   /** Whether it is all of the bundle's output, so that something can be missing from it. */
   isWhole: boolean;
-  files: ({ path: string; audience: Audience } & FileState)[];
+  files: (FoundFile & { audience: Audience })[];
   /** Files of it that other machines inspect; absent if this one inspects all. */
   elsewhere?: ArtifactGroup['files'];
   unread: NotRead[];
@@ -83,10 +82,11 @@ function groupOf(
   withCaches: boolean,
   output?: BundleOutput,
 ): Omit<ArtifactGroup, 'isWhole'> {
-  const all = found.files.map((path) => ({
+  const all = found.files.map(({ path, bytes, version }) => ({
     path,
     audience: output?.audienceOf(path) ?? ('browser' as const),
-    ...(found.states.get(path) as FileState),
+    bytes,
+    version,
   }));
   const isSkipped = ({ audience }: { audience: Audience }) => audience === 'cache' && !withCaches;
   const caches = new Set(

@@ -23,7 +23,7 @@ import { FileArtifact } from '../host/file-artifact.js';
 import type { Files } from '../host/files.js';
 import { ShownPaths } from '../host/shown-paths.js';
 import { ensureKey, newestReceipt, readUses, storeReceipt } from '../host/state.js';
-import { expandPaths, findFiles } from '../host/walk.js';
+import { expandPaths, pathsBelow } from '../host/walk.js';
 import type { World } from '../host/world.js';
 import { VERSION } from '../version.js';
 import { BundleOutput } from './bundle-output.js';
@@ -36,7 +36,7 @@ import { toolVersions } from './tool-versions.js';
 async function outputFiles(project: Project, bundle: Bundle): Promise<string[]> {
   const output = new BundleOutput(project, bundle);
   const { files, root } = project;
-  return findFiles(files, await expandPaths(files, bundle.output, root)).files.filter(
+  return pathsBelow(files, await expandPaths(files, bundle.output, root)).filter(
     (path) => !PAGE_FILE.test(files.path.basename(path)) && output.audienceOf(path) !== 'cache',
   );
 }

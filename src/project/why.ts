@@ -6,7 +6,7 @@ import { whyReport } from '../core/report/why.js';
 import { nearest } from '../core/text/nearest.js';
 import type { Files } from '../host/files.js';
 import { newestReceipt } from '../host/state.js';
-import { expandPaths, findFiles } from '../host/walk.js';
+import { expandPaths, pathsBelow } from '../host/walk.js';
 import { today, type World } from '../host/world.js';
 import type { Project } from './open.js';
 import { checkValues } from './values.js';
@@ -59,7 +59,7 @@ function mentions(names: readonly string[], bytes: Uint8Array): { line: number; 
 
 async function codeFiles({ contract, root, files }: Project): Promise<Map<string, string[]>> {
   const entries = [...contract.bundles.values()].map(
-    async ({ name, code }) => [name, findFiles(files, await expandPaths(files, code, root)).files] as const,
+    async ({ name, code }) => [name, pathsBelow(files, await expandPaths(files, code, root))] as const,
   );
   return new Map(await Promise.all(entries));
 }

@@ -74,7 +74,7 @@ describe.each(['windows', 'posix'] as const)('on %s', (system) => {
   test('every file is walked once, installed packages are skipped', () => {
     const { root, files } = projectOn(system, { 'node_modules/a/index.js': '' });
     const found = findFiles(files, [root]);
-    expect(found.files.map((path) => files.shown(path, root))).toEqual([
+    expect(found.files.map(({ path }) => files.shown(path, root))).toEqual([
       ...['.env.production', 'adder.yaml', 'web/package.json', 'web/src/api/url.ts', 'web/src/main.ts'],
     ]);
     expect(found.passedOver.map(({ path }) => files.shown(path, root))).toEqual(['node_modules']);
