@@ -5,8 +5,9 @@ import { within } from '../files/within.js';
 import { toolchainOf } from '../toolchains/index.js';
 import { entriesOf } from './entries.js';
 import { shippedFrom } from './graph.js';
+import { LoadedImports } from './loaded-imports.js';
 import type { BundleCode, SourceText } from './model.js';
-import { importsValue, serverParts } from './server-parts.js';
+import { serverParts } from './server-parts.js';
 
 /** Answers which of the project's files a module specifier means, or undefined for packages and missing files. */
 export type ResolveModule = (bundle: Bundle, from: string, specifier: string) => string | undefined;
@@ -65,13 +66,14 @@ class CodeOfBundle {
   #loadedImports(file: SourceText | undefined): SourceText['imports'] {
     if (!file) return [];
     const parts = serverParts(file, toolchainOf(this.bundle));
+    const loaded = new LoadedImports(file, isTemplate(file.path) ? [] : parts);
     return file.imports.filter(({ specifier, start }) => {
       if (parts.some((part) => part.start <= start && start < part.end)) return false;
-      if (parts.length > 0 && !isTemplate(file.path) && !importsValue(file, start, parts)) return false;
+      if (parts.length > 0) return loaded.has(start);
       const path = this.#resolve(file.path, specifier);
       const target = path === undefined ? undefined : this.files.get(path);
       const isServer = target !== undefined && this.#sideOf(target) === 'server';
-      return !isServer || importsValue(file, start);
+      return !isServer || loaded.has(start);
     });
   }
 

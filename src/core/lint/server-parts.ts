@@ -2,7 +2,6 @@ import { Parser } from 'htmlparser2';
 import { scriptLanguage } from '../files/languages.js';
 import { rawElements, splitFrontMatter } from '../syntax/inline-scripts.js';
 import { type Node, parseSyntax } from '../syntax/parse.js';
-import { isTypeOnly, walk } from '../syntax/walk.js';
 import type { Toolchain } from '../toolchains/toolchain.js';
 import type { SourceText } from './model.js';
 import { calledOnServer, mayCallServer } from './server-calls.js';
@@ -76,40 +75,4 @@ function shippedElements(text: string): { scripts: readonly Range[]; hydrated: R
   );
   parser.end(template);
   return { scripts: rawElements(template, true).filter(({ name }) => name === 'script'), hydrated };
-}
-
-/**
- * Whether an imported name is used as a value in the browser. TypeScript drops imports that are only used as types, and frameworks
- * those that only the parts of a server use, so they do not load the module.
- * @param at an offset in the statement @param parts of the file, that run on the server
- */
-export function importsValue(
-  file: Pick<SourceText, 'path' | 'text'>,
-  at: number,
-  parts: readonly Range[] = [],
-): boolean {
-  const kind = scriptLanguage(file.path);
-  if (kind === undefined || (kind !== 'ts' && kind !== 'tsx' && parts.length === 0)) return true;
-  const { program } = parseSyntax(file.text, kind);
-  const statement = (program.body as Node[]).find(({ start, end }) => start <= at && at < end);
-  if (statement?.type !== 'ImportDeclaration') return true;
-  const specifiers = statement.specifiers as Node[];
-  if (specifiers.length === 0) return true;
-  const names = new Set(
-    specifiers.filter(({ importKind }) => importKind !== 'type').map(({ local }) => (local as Node).name as string),
-  );
-  let isUsed = false;
-  walk(program, (node, ancestors) => {
-    const isOnServer = parts.some(({ start, end }) => start <= node.start && node.end <= end);
-    if (isUsed || node === statement || isTypeOnly(node) || isOnServer) return false;
-    if ((node.type === 'Identifier' || node.type === 'JSXIdentifier') && names.has(node.name as string)) {
-      const parent = ancestors.at(-1);
-      const isProperty =
-        (parent?.type === 'MemberExpression' && parent.property === node && !parent.computed) ||
-        (parent?.type === 'Property' && parent.key === node && !parent.shorthand);
-      if (!isProperty) isUsed = true;
-    }
-    return undefined;
-  });
-  return isUsed;
 }
