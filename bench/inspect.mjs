@@ -46,8 +46,14 @@ const corpus = largeCorpus(400 * MB);
     await needleFile(300),
     corpus,
   ];
-  const [all, alone] = times([inspect('--threads', '1', corpus), [...needles, '1']], ROUNDS, env, many);
+  const [all, alone, withRuns] = times(
+    [inspect('--threads', '1', corpus), [...needles, '1'], [...needles, '1', 'runs']],
+    ROUNDS,
+    env,
+    many,
+  );
   goals.atMost('all that inspect does, 400 MB, 300 values, against their anchors alone, time', all, alone, 1.5);
+  goals.atMost('their anchors and runs of token characters, against their anchors alone, time', withRuns, alone);
 }
 const [zip, ...twins] = await containers();
 const inflate = join(import.meta.dirname, 'inflate-run.mjs');

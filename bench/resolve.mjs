@@ -31,8 +31,11 @@ const env = { PATH: process.env.PATH, HOME: process.env.HOME };
 const goals = new Goals();
 const nothing = [process.execPath, '-e', '0'];
 const all = [process.execPath, program, 'values', '--all'];
-const [mine, bare] = times([all, nothing], 11, env, folder);
+// Reads the contract, and then no stage has this name.
+const contractAlone = [process.execPath, program, 'values', 'none'];
+const [mine, reading, bare] = times([all, contractAlone, nothing], 11, env, folder, 2);
 goals.atMost('values --all, 500 variables, 5 stages, 20 layers, time against node -e 0', mine, bare, 3);
+goals.atMost('a call that reads the contract and nothing else, time against node -e 0', reading, bare);
 rmSync(folder, { recursive: true });
 goals.tell();
 

@@ -1,11 +1,12 @@
 import { join } from 'node:path';
 import { build } from 'esbuild';
 
-/** The matcher, and what has threads use it, each in a file as a program loads it. @param {string} outdir @returns the directory */
+/** The matcher, the runs that it reports too, and what has threads use it, each in a file as a program loads it. @param {string} outdir @returns the directory */
 export async function builtSearch(outdir) {
   await build({
     entryPoints: [
       'core/search/matcher-for.ts',
+      'core/inspect/token-runs.ts',
       'host/scan-ahead.ts',
       'host/scan-threads.ts',
       'host/scan-worker.ts',

@@ -1,9 +1,11 @@
-// One run of the search over a folder, as bench/search.mjs times it: node search-run.cjs BUILT NEEDLES FOLDER THREADS [lines]
+// One run of the search over a folder, as bench/search.mjs times it: node search-run.cjs BUILT NEEDLES FOLDER THREADS
+// [lines | runs]: tells the lines, or looks for runs of token characters too.
 // A needle stands on each line of NEEDLES, in base64.
 const { closeSync, openSync, readdirSync, readFileSync, readSync, statSync } = require('node:fs');
 const { join } = require('node:path');
 
-const [built, needleFile, folder, threads, wantsLines] = process.argv.slice(2);
+const [built, needleFile, folder, threads, more] = process.argv.slice(2);
+const wantsLines = more === 'lines';
 // Threads start while the needles are read, as they do in Adder.
 const { ScanThreads } = threads === '1' ? {} : require(join(built, 'scan-threads.cjs'));
 const { ScanAheadOfTime } = threads === '1' ? {} : require(join(built, 'scan-ahead.cjs'));
@@ -12,7 +14,8 @@ const { matcherFor } = require(join(built, 'matcher-for.cjs'));
 const needles = readFileSync(needleFile, 'latin1')
   .split('\n')
   .map((line) => Buffer.from(line, 'base64'));
-const matcher = matcherFor(needles);
+const runs = more === 'runs' ? require(join(built, 'token-runs.cjs')).tokenRuns : undefined;
+const matcher = matcherFor(needles, undefined, runs);
 const paths = readdirSync(folder).map((name) => join(folder, name));
 let total = 0;
 if (threads === '1') for (const path of paths) tell(path, alone(path));
