@@ -122,7 +122,10 @@ function fits(outcome: ReturnType<typeof outcomeOf>, all: readonly Said[]): bool
   return all.some(({ code }) => code === (outcome === 'not there' ? 'code/unreachable-read' : 'code/whole-object'));
 }
 
-describe.each([...tools, withPlugin])('$name: $config', ({ name, object, prefix, config, build: make }) => {
+/** The plugin also replaces reads of the object that the tool leaves. */
+const ofOtherObject: Tool = { ...withPlugin, object: 'process.env' };
+
+describe.each([...tools, withPlugin, ofOtherObject])('$name: $config, for $object', ({ name, object, prefix, config, build: make }) => {
   const entries = Object.keys(forms).map((form) => `src/${form}.js`);
   const project = new TestProject({
     'adder.yaml': `adder: 1

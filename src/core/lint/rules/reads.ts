@@ -1,5 +1,6 @@
 import { type Variable, whereCodeGoes } from '../../contract/contract.js';
 import { nameIn, prefixOf, readsFrom, replacedObjects, withoutPrefix } from '../../contract/names.js';
+import { usualObjects } from '../../reads/index.js';
 import { type Read, readKinds } from '../../reads/read.js';
 import { editDistance, joinWords } from '../../text/nearest.js';
 import { isReadOfMachine, toolchainOf } from '../../toolchains/index.js';
@@ -51,7 +52,11 @@ class BundleReads {
     const isOfMachine = isReadOfMachine(this.code.bundle, file.path, read.object);
     if (name === undefined) return isOfMachine ? [] : [this.#unnamed(file, read)];
     const meaning = this.#names.meaningOf(name, read.object);
-    if (isOfMachine) return 'variable' in meaning ? [this.#readAtRun(file, read, meaning.variable)] : [];
+    if (isOfMachine && 'variable' in meaning) {
+      const isThere = meaning.kind === 'public' && this.#isReplacedByPlugin(read);
+      return isThere ? [] : [this.#readAtRun(file, read, meaning.variable)];
+    }
+    if (isOfMachine) return [];
     switch (meaning.kind) {
       case 'withheld':
         return [this.#serverRead(file, read, meaning.variable)];
@@ -151,6 +156,7 @@ class BundleReads {
     const name = read.name as string;
     const right = this.#expression(name);
     if (read.kind === 'import' || read.kind === 'placeholder') return [];
+    if (this.#isReplacedByPlugin(read)) return [];
     const exposed = this.#otherPrefixes(file.path, read.object, name);
     if (exposed !== undefined) return [this.#notExposed(file, read, variable, exposed)];
     if (read.kind === 'call' || isReadLate(read.object)) return [];
@@ -167,7 +173,13 @@ class BundleReads {
         ),
       ];
     }
-    return this.context.hasPlugin(bundle.name) ? [] : this.#inForm(file, read, variable, right);
+    return this.#inForm(file, read, variable, right);
+  }
+
+  /** The plugin replaces reads of each usual object, whichever of them the tool replaces, and under any of the bundle's names. */
+  #isReplacedByPlugin({ object }: Read): boolean {
+    const objects: readonly string[] = [...usualObjects, ...this.#objects];
+    return this.context.hasPlugin(this.code.bundle.name) && !isReadLate(object) && objects.includes(object);
   }
 
   /** A read of the right object: does the tool replace it as it is written? */
