@@ -18,15 +18,17 @@ export interface Output {
 
 type Stream = NodeJS.WriteStream;
 
-/** The reader has gone: it stopped early (`| head`), or the terminal was closed. */
-const gone: ReadonlySet<string | undefined> = new Set(['EPIPE', 'EOF', 'EIO']);
+/** The reader has gone: it stopped early (`| head`). */
+const gone: ReadonlySet<string | undefined> = new Set(['EPIPE', 'EOF']);
+
+/** The terminal was closed; of a file, its disk failed. */
+const HUNG_UP = 'EIO';
 
 /**
  * A standard stream of this process. Pipes and files are written directly: the stream object alone takes as long as reading the
  * contract. It is made for terminals, for what is copied, and if a pipe that others use too is full.
  */
 export class StandardOutput implements Output {
-  readonly #open: () => Stream;
   #stream: Stream | undefined;
   #isLost = false;
   #isDevice: boolean | undefined;
@@ -34,9 +36,7 @@ export class StandardOutput implements Output {
   constructor(
     readonly name: 'stdout' | 'stderr',
     readonly outlet: Outlet,
-  ) {
-    this.#open = () => process[name];
-  }
+  ) {}
 
   write(text: string): void {
     this.pass(this.outlet.clean(text));
@@ -56,7 +56,7 @@ export class StandardOutput implements Output {
 
   stream(): Stream {
     if (this.#stream) return this.#stream;
-    const stream = this.#open();
+    const stream = process[this.name];
     stream.on('error', (error: NodeJS.ErrnoException) => {
       if (this.#isLost) return;
       this.#isLost = true;
@@ -98,12 +98,13 @@ export class StandardOutput implements Output {
 
   /** Nobody can be told that standard error cannot be written. */
   #matters({ code }: NodeJS.ErrnoException): boolean {
-    return this.name === 'stdout' && !gone.has(code);
+    return this.name === 'stdout' && !gone.has(code) && !(code === HUNG_UP && this.#isOnDevice);
   }
 }
 
 function failureFor(error: NodeJS.ErrnoException): Failure {
-  const message = `standard output ${describeFileError(error)}`;
+  const { code = 'unknown reason' } = error;
+  const message = `standard output ${code === 'ENOSPC' ? describeFileError(error) : `cannot be written (${code})`}`;
   return new Failure(message, 'make room, or write somewhere else', EXIT.unread);
 }
 
