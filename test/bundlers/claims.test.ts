@@ -125,57 +125,60 @@ function fits(outcome: ReturnType<typeof outcomeOf>, all: readonly Said[]): bool
 /** The plugin also replaces reads of the object that the tool leaves. */
 const ofOtherObject: Tool = { ...withPlugin, object: 'process.env' };
 
-describe.each([...tools, withPlugin, ofOtherObject])('$name: $config, for $object', ({ name, object, prefix, config, build: make }) => {
-  const entries = Object.keys(forms).map((form) => `src/${form}.js`);
-  const project = new TestProject({
-    'adder.yaml': `adder: 1
+describe.each([...tools, withPlugin, ofOtherObject])(
+  '$name: $config, for $object',
+  ({ name, object, prefix, config, build: make }) => {
+    const entries = Object.keys(forms).map((form) => `src/${form}.js`);
+    const project = new TestProject({
+      'adder.yaml': `adder: 1
 stages: { production: { layers: [process] } }
 bundles:
   desk: { toolchain: ${name}, code: [src], output: [dist], entry: [${entries}] }
 variables: { FERRY_API_URL: public, QUAY_LABEL: public }
 `,
-    'package.json': '{ "type": "module", "private": true }',
-    [`${name}.config.js`]: config,
-    'make.mjs': `import config from './${name}.config.js';\nconst forms = ${JSON.stringify(Object.keys(forms))};\n${make}\n`,
-  }).withPackages();
-  for (const [form, write] of Object.entries(forms))
-    project.write(`src/${form}.js`, `globalThis.seen = ${write(object, `${prefix}FERRY_API_URL`)};\n`);
-  const env = { FERRY_API_URL: address, QUAY_LABEL: label };
+      'package.json': '{ "type": "module", "private": true }',
+      [`${name}.config.js`]: config,
+      'make.mjs': `import config from './${name}.config.js';\nconst forms = ${JSON.stringify(Object.keys(forms))};\n${make}\n`,
+    }).withPackages();
+    for (const [form, write] of Object.entries(forms))
+      project.write(`src/${form}.js`, `globalThis.seen = ${write(object, `${prefix}FERRY_API_URL`)};\n`);
+    const env = { FERRY_API_URL: address, QUAY_LABEL: label };
 
-  const build = () => {
-    const ran = project.adder(['with', 'production', '--', 'node', 'make.mjs'], env);
-    expect(ran.code, ran.stdout + ran.stderr).toBe(0);
-  };
-  const outcome = (form: string) => outcomeOf(project.read(`dist/${form}.js`));
-  const saidOf = (form: string, all: readonly Said[]) => all.filter(({ place }) => place?.path === `src/${form}.js`);
-  const lint = (...args: string[]): Said[] =>
-    project
-      .json(['lint', ...args], env)
-      .report.findings.filter(({ code }: Said) => /^code\/(unreachable-read|whole-object)$/.test(code));
+    const build = () => {
+      const ran = project.adder(['with', 'production', '--', 'node', 'make.mjs'], env);
+      expect(ran.code, ran.stdout + ran.stderr).toBe(0);
+    };
+    const outcome = (form: string) => outcomeOf(project.read(`dist/${form}.js`));
+    const saidOf = (form: string, all: readonly Said[]) => all.filter(({ place }) => place?.path === `src/${form}.js`);
+    const lint = (...args: string[]): Said[] =>
+      project
+        .json(['lint', ...args], env)
+        .report.findings.filter(({ code }: Said) => /^code\/(unreachable-read|whole-object)$/.test(code));
 
-  test('what lint says of each form of a read is what the build makes of it', () => {
-    build();
-    const all = lint();
-    const wrong = Object.keys(forms).flatMap((form) => {
-      const said = saidOf(form, all);
-      // No build makes anything useful of a spread, whether it has an object for it or not.
-      const isWhole = form === 'spread' && said.length > 0;
-      const found = { form, outcome: outcome(form), said: said.map(({ message }) => message) };
-      return isWhole || fits(found.outcome, said) ? [] : [found];
+    test('what lint says of each form of a read is what the build makes of it', () => {
+      build();
+      const all = lint();
+      const wrong = Object.keys(forms).flatMap((form) => {
+        const said = saidOf(form, all);
+        // No build makes anything useful of a spread, whether it has an object for it or not.
+        const isWhole = form === 'spread' && said.length > 0;
+        const found = { form, outcome: outcome(form), said: said.map(({ message }) => message) };
+        return isWhole || fits(found.outcome, said) ? [] : [found];
+      });
+      expect(wrong).toEqual([]);
     });
-    expect(wrong).toEqual([]);
-  });
 
-  test('what --fix changed is replaced by the value alone', () => {
-    const before = Object.keys(forms).filter((form) => saidOf(form, lint()).length > 0);
-    const left = lint('--fix');
-    const fixed = before.filter((form) => saidOf(form, left).length === 0);
-    build();
-    expect(fixed.map((form) => [form, outcome(form)])).toEqual(fixed.map((form) => [form, 'alone']));
-    // With the plugin, nothing needs a change.
-    expect(fixed.length > 0).toBe(!config.includes('adder/vite'));
-  });
-});
+    test('what --fix changed is replaced by the value alone', () => {
+      const before = Object.keys(forms).filter((form) => saidOf(form, lint()).length > 0);
+      const left = lint('--fix');
+      const fixed = before.filter((form) => saidOf(form, left).length === 0);
+      build();
+      expect(fixed.map((form) => [form, outcome(form)])).toEqual(fixed.map((form) => [form, 'alone']));
+      // With the plugin, nothing needs a change.
+      expect(fixed.length > 0).toBe(!config.includes('adder/vite'));
+    });
+  },
+);
 
 test('within adder with, the plugin has the values of a command that only its caller can run', () => {
   const project = new TestProject({
