@@ -1,6 +1,7 @@
 import type { Contract } from '../contract/contract.js';
 import { prefixOf } from '../contract/names.js';
 import type { Reach } from '../findings/reach.js';
+import { isIn, type Range } from '../lint/server-parts.js';
 import type { Read } from '../reads/read.js';
 import { joinedName } from '../resolve/keyed.js';
 import { type NamedValue, resolveStage } from '../resolve/resolve.js';
@@ -217,11 +218,11 @@ function usesByName(
 function sideOfRead(
   { start, object }: Read,
   { side, bundle }: ReturnType<typeof sideOf>,
-  onServer: readonly { start: number; end: number }[],
+  onServer: readonly Range[],
 ): Side {
   if (side !== 'browser' || !bundle) return side;
   const { rendersOnServer, reads } = toolchainOf(bundle);
-  const isInPart = rendersOnServer === true && onServer.some((part) => part.start <= start && start < part.end);
+  const isInPart = rendersOnServer === true && isIn(onServer, start);
   const ways = reads.filter(({ from }) => from === object);
   const isForServer = ways.length > 0 && ways.every((way) => way.side === 'server');
   return isInPart || isForServer ? 'server' : side;
@@ -471,14 +472,22 @@ function addNames(variable: DraftVariable, uses: readonly Use[], bundles: readon
       ? [[bundle.name, read.name] as const]
       : [],
   );
-  const isPlain = ({ bundle, read }: Use) =>
-    bundle !== undefined && prefixOf(bundle, variable.name) === undefined && isOfFreeModule(read, bundle);
-  const free = uses.filter((use) => variable.reach === 'public' && use.read.name === variable.name && isPlain(use));
-  const own = [...listed, ...keys, ...free.map(({ bundle }) => [bundle?.name ?? '', variable.name] as const)];
-  const names = Object.fromEntries(own);
+  const free = uses.flatMap(({ bundle, read }) =>
+    variable.reach === 'public' && bundle && read.name === variable.name && isPlainInModule(read, bundle)
+      ? [[bundle.name, variable.name] as const]
+      : [],
+  );
+  const own = [...listed, ...keys, ...free];
   if (own.length === 0) return;
-  variable.names = names;
-  variable.reasons.push(`names: ${joinWords(Object.entries(names).map(([bundle, name]) => `${bundle} uses ${name}`))}`);
+  variable.names = Object.fromEntries(own);
+  variable.reasons.push(
+    `names: ${joinWords(Object.entries(variable.names).map(([bundle, name]) => `${bundle} uses ${name}`))}`,
+  );
+}
+
+/** Whether a module has a name without the prefix that the bundle's other names have. */
+function isPlainInModule(read: Read, bundle: DraftBundle): boolean {
+  return isOfFreeModule(read, bundle) && prefixOf(bundle, read.name ?? '') === undefined;
 }
 
 function lackingIn({ required }: DraftVariable, stages: readonly DraftStage[], uses: readonly Use[]): string[] {

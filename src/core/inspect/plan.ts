@@ -112,9 +112,9 @@ export function planSearch(
     ({ owner, value }) => owner.role === 'foreign' && !presentTexts.has(reveal(value)),
   );
   const secrets = secretsToSeek(contract, ordered, more);
-  const thorough = [...secrets.whole.map((one) => ({ ...one, isThorough: true })), ...secrets.pieces];
+  const soughtSecrets = [...secrets.whole, ...secrets.pieces];
   const needles = new NeedleSet([
-    ...thorough,
+    ...soughtSecrets,
     ...secrets.settings,
     ...present.map(sought),
     ...unique(foreign).map(sought),
@@ -133,8 +133,8 @@ export function planSearch(
     hasLocalAddresses: present.some(({ value }) => isLocalAddress(reveal(value))),
     directories: more.directories ?? [],
     hostNames: more.hostNames ?? [],
-    anchoredSecrets: () => new AnchoredNeedles(thorough),
-    masked: () => [...needlesFor([...secrets.whole, ...secrets.pieces]), ...secrets.unsought, ...secrets.weak],
+    anchoredSecrets: () => new AnchoredNeedles(soughtSecrets),
+    masked: () => [...needlesFor(soughtSecrets), ...secrets.unsought, ...secrets.weak],
   };
 }
 
@@ -160,7 +160,7 @@ function readsToSeek({ bundles, variables }: Contract): UnreplacedRead[] {
 
 /** The build and server values to search for, and the values that must not be shown. */
 export interface SecretsToSeek {
-  /** Whole secrets. */
+  /** Whole secrets, in hidden encodings too. */
   whole: Sought<Owner>[];
   /** Pieces of them that often travel alone. */
   pieces: Sought<Owner>[];
@@ -210,7 +210,11 @@ export function secretsToSeek(
       // A random secret must not be in a public value either.
       const isInPublic = publicText.includes(text) && !isSecretByText(text);
       const owner: Owner = { ...candidate.owner, ...(isInPublic && { isInPublic }) };
-      result.whole.push({ ...sought({ ...candidate, owner }), ...partsRule(contract, candidate, publicText) });
+      result.whole.push({
+        ...sought({ ...candidate, owner }),
+        isThorough: true,
+        ...partsRule(contract, candidate, publicText),
+      });
       result.pieces.push(...piecesOf(contract, { ...candidate, owner }, publicText));
     }
   }

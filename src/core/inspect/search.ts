@@ -554,8 +554,7 @@ class ArtifactVisit {
 
 /** Whether some rule checks a file because of its name. */
 function isWanted(names: FileNames, inspected: Inspected): boolean {
-  for (const wants of wanting) if (wants(names, inspected)) return true;
-  return false;
+  return wanting.some((wants) => wants(names, inspected));
 }
 
 const wanting = artifactRules.flatMap(({ wants }) => wants ?? []);

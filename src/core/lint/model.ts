@@ -5,6 +5,7 @@ import type { Import, Read } from '../reads/read.js';
 import type { Resolution } from '../resolve/resolve.js';
 import type { Excerpt } from '../text/frame.js';
 import type { Position } from '../text/positions.js';
+import type { Range } from './server-parts.js';
 
 /** A source file of the project. */
 export interface SourceText {
@@ -22,6 +23,8 @@ export interface BundleCode {
   bundle: Bundle;
   /** Files that reach the browser, each with the files that lead to it from an entry, itself last. */
   shipped: ReadonlyMap<string, readonly string[]>;
+  /** Of the files that reach the browser, the parts that run on the server. */
+  serverParts: ReadonlyMap<string, readonly Range[]>;
   /** Files of the bundle's code that run on the server. */
   onServer: ReadonlySet<string>;
 }

@@ -7,7 +7,7 @@ import { entriesOf } from './entries.js';
 import { shippedFrom } from './graph.js';
 import { LoadedImports } from './loaded-imports.js';
 import type { BundleCode, SourceText } from './model.js';
-import { serverParts } from './server-parts.js';
+import { isIn, type Range, serverParts } from './server-parts.js';
 
 /** Answers which of the project's files a module specifier means, or undefined for packages and missing files. */
 export type ResolveModule = (bundle: Bundle, from: string, specifier: string) => string | undefined;
@@ -25,6 +25,8 @@ export function bundleCode(
 class CodeOfBundle {
   readonly #isServerCode: (path: string) => boolean;
   readonly #own: readonly SourceText[];
+  /** Filled as imports are followed. */
+  readonly #serverParts = new Map<string, readonly Range[]>();
 
   constructor(
     readonly bundle: Bundle,
@@ -38,7 +40,12 @@ class CodeOfBundle {
 
   ofServer(): BundleCode {
     const onServer = this.#own.filter((file) => /^(browser|server)$/.test(this.#sideOf(file)));
-    return { bundle: this.bundle, shipped: new Map(), onServer: new Set(onServer.map(({ path }) => path)) };
+    return {
+      bundle: this.bundle,
+      serverParts: this.#serverParts,
+      shipped: new Map(),
+      onServer: new Set(onServer.map(({ path }) => path)),
+    };
   }
 
   ofBrowser(): BundleCode {
@@ -51,7 +58,12 @@ class CodeOfBundle {
       (path) => isNeverShipped(this.files.get(path)),
     );
     const onServer = this.#own.filter((file) => this.#sideOf(file) === 'server' && !shipped.has(file.path));
-    return { bundle: this.bundle, shipped, onServer: new Set(onServer.map(({ path }) => path)) };
+    return {
+      bundle: this.bundle,
+      serverParts: this.#serverParts,
+      shipped,
+      onServer: new Set(onServer.map(({ path }) => path)),
+    };
   }
 
   #entries(): string[] {
@@ -66,9 +78,10 @@ class CodeOfBundle {
   #loadedImports(file: SourceText | undefined): SourceText['imports'] {
     if (!file) return [];
     const parts = serverParts(file, toolchainOf(this.bundle));
-    const loaded = new LoadedImports(file, isTemplate(file.path) ? [] : parts);
+    this.#serverParts.set(file.path, parts);
+    const loaded = new LoadedImports(file, parts);
     return file.imports.filter(({ specifier, start }) => {
-      if (parts.some((part) => part.start <= start && start < part.end)) return false;
+      if (isIn(parts, start)) return false;
       if (parts.length > 0) return loaded.has(start);
       const path = this.#resolve(file.path, specifier);
       const target = path === undefined ? undefined : this.files.get(path);
@@ -84,11 +97,6 @@ class CodeOfBundle {
   #resolve(from: string, specifier: string): string | undefined {
     return this.resolveModule(this.bundle, from, specifier);
   }
-}
-
-/** Of a template, the part of the server is outside of its scripts, and what starts in the browser decides which imports it loads. */
-function isTemplate(path: string): boolean {
-  return path.endsWith('.astro');
 }
 
 /** No page loads tests and build files, and the build itself refuses files with a server mark. */

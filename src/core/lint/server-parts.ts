@@ -12,6 +12,11 @@ export interface Range {
   end: number;
 }
 
+/** Whether one of some ranges has an offset. */
+export function isIn(ranges: readonly Range[], at: number): boolean {
+  return ranges.some(({ start, end }) => start <= at && at < end);
+}
+
 const serverExports =
   /\b(getServerSideProps|getStaticProps|getStaticPaths|getServerData|loader|action|on(?:Get|Post|Put|Patch|Delete|Head|Request))\b/;
 

@@ -33,7 +33,8 @@ const LONGEST_PIECE = 8192;
  */
 export function planMask(contract: Contract, asked: Resolution, all: readonly Resolution[]): MaskPlan {
   const { whole, pieces, unsought } = secretsToSeek(contract, all);
-  const needles = [...needlesFor([...whole, ...pieces]).filter(({ unbroken }) => unbroken === undefined), ...unsought];
+  const sought = [...whole, ...pieces];
+  const needles = [...needlesFor(sought).filter(({ unbroken }) => unbroken === undefined), ...unsought];
   const texts = new Set([...whole.map(({ value }) => value), ...hiddenValues(contract, all)]);
   // A long value is searched for by its parts, and masked as a whole.
   const long = [...texts].filter(({ length }) => length > LONGEST_PIECE);
@@ -44,7 +45,7 @@ export function planMask(contract: Contract, asked: Resolution, all: readonly Re
       ...needles.map(({ bytes }) => bytes),
       ...[...weak, ...long, ...lines, ...[...texts].flatMap(formsOfSecret)].map((text) => Buffer.from(text)),
     ]),
-    anchored: new AnchoredNeedles([...whole.map((one) => ({ ...one, isThorough: true })), ...pieces]),
+    anchored: new AnchoredNeedles(sought),
     wrapped: distinct([...texts].flatMap(wrappedForms)),
     unmasked: unmaskedIn(contract, asked, new Set([...texts, ...unsought.flatMap(textsOf)])),
   };

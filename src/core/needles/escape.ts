@@ -1,3 +1,5 @@
+import { once } from '../text/once.js';
+
 /** How one character is escaped between its neighbours; undefined leaves it to the next rule, and in the end as it is. */
 export type Escape = (character: string, next: string, before: string) => string | undefined;
 
@@ -13,20 +15,17 @@ interface Escaped {
  */
 export class Escaper {
   readonly #known = new Map<string, Escaped>();
-  #ways: readonly (readonly Escape[])[] | undefined;
+  readonly #ways: () => readonly (readonly Escape[])[];
 
   /**
    * @param special characters that a rule may know, global; a match of several characters tells a rule the neighbours that it has to know
-   * @param makeWays lists of rules; the first with a rule for a character decides. Made at first use: most calls encode nothing so.
+   * @param ways lists of rules; the first with a rule for a character decides. Made at first use: most calls encode nothing so.
    */
   constructor(
     readonly special: RegExp,
-    readonly makeWays: () => readonly (readonly Escape[])[],
-  ) {}
-
-  get ways(): readonly (readonly Escape[])[] {
-    this.#ways ??= this.makeWays();
-    return this.#ways;
+    ways: () => readonly (readonly Escape[])[],
+  ) {
+    this.#ways = once(ways);
   }
 
   /** Each form once. */
@@ -48,7 +47,7 @@ export class Escaper {
 
   /** The first of the ways that write all of some matches alike. */
   #differing(all: readonly Escaped[]): number[] {
-    let groups = new Uint16Array(this.ways.length);
+    let groups = new Uint16Array(this.#ways().length);
     let firsts = [0];
     for (const { texts, byWay } of all) {
       if (texts.length === 1) continue;
@@ -69,7 +68,7 @@ export class Escaper {
     const known = this.#known.get(match);
     if (known) return known;
     const texts: string[] = [];
-    const byWay = Uint16Array.from(this.ways, (rules) => {
+    const byWay = Uint16Array.from(this.#ways(), (rules) => {
       const text = escapeMatch(match, rules);
       return texts.includes(text) ? texts.indexOf(text) : texts.push(text) - 1;
     });

@@ -23,11 +23,15 @@ export interface Matcher {
 /** What to search for. */
 export type NeedleBytes = ByteStrings | readonly Uint8Array[];
 
-/** @throws RangeError if one is shorter than `least` bytes */
-export function stringsOf(needles: NeedleBytes, least: number): ByteStrings {
+/** Needles with the lengths of the shortest and the longest one. @throws RangeError if one is shorter than `least` bytes */
+export function measured(
+  needles: NeedleBytes,
+  least: number,
+): { strings: ByteStrings; shortest: number; longest: number } {
   const strings = 'starts' in needles ? needles : byteStrings(needles);
-  if (extremesOf(strings).shortest < least) throw new RangeError(`a needle must have at least ${least} bytes`);
-  return strings;
+  const { shortest, longest } = extremesOf(strings);
+  if (shortest < least) throw new RangeError(`a needle must have at least ${least} bytes`);
+  return { strings, shortest, longest };
 }
 
 /** One occurrence, as {@link findAll} gives them. */

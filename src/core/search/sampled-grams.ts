@@ -1,7 +1,7 @@
-import { countOf, extremesOf, stringAt } from '../needles/byte-strings.js';
+import { countOf, stringAt } from '../needles/byte-strings.js';
 import { rarityOf } from '../needles/rarity.js';
 import { gramAt } from './gram.js';
-import { type Matcher, type NeedleBytes, type OnHit, stringsOf } from './matcher.js';
+import { type Matcher, measured, type NeedleBytes, type OnHit } from './matcher.js';
 import { LONGEST_OPEN_RUN, type MarkTable, markTable, type Runs, scanRuns, scanUserInfos } from './runs.js';
 
 const GRAM = 4;
@@ -44,8 +44,7 @@ class SampledGrams implements Matcher {
   #openRun = 0;
 
   constructor(needles: NeedleBytes, chunkSize: number, runs: Runs | undefined) {
-    const strings = stringsOf(needles, GRAM);
-    const { shortest, longest } = extremesOf(strings);
+    const { strings, shortest, longest } = measured(needles, GRAM);
     this.#needles = Array.from({ length: countOf(strings) }, (_, needle) => stringAt(strings, needle));
     this.#stride = Math.min(LARGEST_STRIDE, shortest - GRAM + 1);
     this.#carry = Math.max(0, longest - 1, runs ? LONGEST_OPEN_RUN : 0);

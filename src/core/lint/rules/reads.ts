@@ -12,7 +12,7 @@ import { literalReads } from '../destructured.js';
 import type { BundleCode, LintContext, LintFinding, SourceText } from '../model.js';
 import { placed } from '../model.js';
 import { Names } from '../names.js';
-import { serverParts } from '../server-parts.js';
+import { isIn } from '../server-parts.js';
 import { readAtRun } from './native.js';
 
 /** Reads of one value in code that reaches the browser, held against what its bundle gets. */
@@ -38,10 +38,8 @@ class BundleReads {
     return [...this.code.shipped.keys()].flatMap((path) => {
       const file = this.context.files.get(path);
       if (!file) return [];
-      const onServer = serverParts(file, toolchainOf(this.code.bundle));
-      const shipped = file.reads.filter(
-        ({ start }) => !onServer.some((part) => part.start <= start && start < part.end),
-      );
+      const onServer = this.code.serverParts.get(path) ?? [];
+      const shipped = file.reads.filter(({ start }) => !isIn(onServer, start));
       return shipped.flatMap((read) => this.#read(file, read));
     });
   }
@@ -49,14 +47,9 @@ class BundleReads {
   #read(file: SourceText, read: Read): LintFinding[] {
     const { name, kind } = read;
     if (kind === 'assigned' || kind === 'whole' || kind === 'spread') return [];
-    const isOfMachine = isReadOfMachine(this.code.bundle, file.path, read.object);
-    if (name === undefined) return isOfMachine ? [] : [this.#unnamed(file, read)];
+    if (isReadOfMachine(this.code.bundle, file.path, read.object)) return this.#ofMachine(file, read);
+    if (name === undefined) return [this.#unnamed(file, read)];
     const meaning = this.#names.meaningOf(name, read.object);
-    if (isOfMachine && 'variable' in meaning) {
-      const isThere = meaning.kind === 'public' && this.#isReplacedByPlugin(read);
-      return isThere ? [] : [this.#readAtRun(file, read, meaning.variable)];
-    }
-    if (isOfMachine) return [];
     switch (meaning.kind) {
       case 'withheld':
         return [this.#serverRead(file, read, meaning.variable)];
@@ -80,9 +73,14 @@ class BundleReads {
     }
   }
 
-  #readAtRun(file: SourceText, read: Read, variable: Variable): LintFinding {
+  /** A machine has many variables of its own: only those of the contract are missing there. */
+  #ofMachine(file: SourceText, read: Read): LintFinding[] {
     const { bundle } = this.code;
-    return this.#found(file, read, readAtRun(variable, bundle, `write ${this.#expression(nameIn(bundle, variable))}`));
+    const meaning = read.name === undefined ? undefined : this.#names.meaningOf(read.name, read.object);
+    if (!meaning || !('variable' in meaning)) return [];
+    if (meaning.kind === 'public' && this.#isReplacedByPlugin(read)) return [];
+    const instead = `write ${this.#expression(nameIn(bundle, meaning.variable))}`;
+    return [this.#found(file, read, readAtRun(meaning.variable, bundle, instead))];
   }
 
   /** A read whose name only the running code knows. */

@@ -1,6 +1,6 @@
-import { type ByteStrings, countOf, extremesOf } from '../../needles/byte-strings.js';
+import { type ByteStrings, countOf } from '../../needles/byte-strings.js';
 import { rarityTable } from '../../needles/rarity.js';
-import { type Matcher, type NeedleBytes, type OnHit, stringsOf } from '../matcher.js';
+import { type Matcher, measured, type NeedleBytes, type OnHit } from '../matcher.js';
 import { kindOfByte, LONGEST_OPEN_RUN, MARK_SLOTS, markTable, type Runs } from '../runs.js';
 import { kernel } from './module.js';
 
@@ -63,7 +63,7 @@ export function wasmGrams(
   runs?: Runs,
   inputBytes = Number.POSITIVE_INFINITY,
 ): Matcher {
-  return new WasmGrams(stringsOf(needles, GRAM), chunkSize, runs, inputBytes);
+  return new WasmGrams(needles, chunkSize, runs, inputBytes);
 }
 
 type Stride = 2 | 4 | 8;
@@ -98,8 +98,8 @@ class WasmGrams implements Matcher {
   /** So much of the end of what was consumed may be the beginning of a run. */
   #openRun = 0;
 
-  constructor(strings: ByteStrings, chunkSize: number, runs: Runs | undefined, inputBytes: number) {
-    const { shortest, longest } = extremesOf(strings);
+  constructor(needles: NeedleBytes, chunkSize: number, runs: Runs | undefined, inputBytes: number) {
+    const { strings, shortest, longest } = measured(needles, GRAM);
     const count = countOf(strings);
     this.#strings = strings;
     this.#count = count;
@@ -187,8 +187,9 @@ class WasmGrams implements Matcher {
 }
 
 /** Memory layout of the kernel. */
-function layoutOf({ bytes, starts }: ByteStrings, stride: number, carry: number, chunkSize: number, markCount: number) {
-  const count = starts.length - 1;
+function layoutOf(strings: ByteStrings, stride: number, carry: number, chunkSize: number, markCount: number) {
+  const { bytes, starts } = strings;
+  const count = countOf(strings);
   let windowCount = count * stride;
   // A needle that is one byte too short for its last class has 256 windows there.
   for (let index = 0; index < count; index++)
