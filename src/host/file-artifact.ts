@@ -2,7 +2,7 @@ import { isSource } from '../core/files/languages.js';
 import type { Artifact, Audience, OriginalFile, RelatedText, ScanAhead } from '../core/inspect/artifact.js';
 import { inlineSourceMap, sourceMapAddress } from '../core/inspect/source-map.js';
 import { limits } from '../core/limits/index.js';
-import { describeFileError, type FileSource, type Files } from './files.js';
+import { describeListedError, type FileSource, type Files } from './files.js';
 import type { ScanAheadOfTime } from './scan-ahead.js';
 import type { ShownPaths } from './shown-paths.js';
 
@@ -45,7 +45,7 @@ export class FileArtifact implements Artifact {
   }
 
   describeError(error: unknown): string {
-    return describeFileError(error);
+    return describeListedError(error);
   }
 
   /** A map outside the project's directory is opened only beside its script. */

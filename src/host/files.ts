@@ -148,11 +148,22 @@ export function withSlashes(path: string, { sep }: Pick<PlatformPath, 'sep'>): s
   return sep === '/' ? path : path.split(sep).join('/');
 }
 
+/** Whether nothing is at the path that the file system was asked for. */
+export function isMissing(error: unknown): boolean {
+  const code = (error as NodeJS.ErrnoException | undefined)?.code;
+  return code === 'ENOENT' || code === 'ENOTDIR';
+}
+
+/** As {@link describeFileError}, of something that was listed before: if it is missing now, another process removed it. */
+export function describeListedError(error: unknown): string {
+  return isMissing(error) ? 'was removed during the inspection' : describeFileError(error);
+}
+
 /** Why a file could not be read, as a phrase that follows its name: Adder's own reason, or the file system's. */
 export function describeFileError(error: unknown): string {
   if (error instanceof Failure) return error.message;
   const code = (error as NodeJS.ErrnoException | undefined)?.code;
-  if (code === 'ENOENT' || code === 'ENOTDIR') return 'does not exist';
+  if (isMissing(error)) return 'does not exist';
   if (code === 'EACCES' || code === 'EPERM') return 'cannot be read: permission denied';
   if (code === 'EISDIR') return 'is a directory';
   if (code === 'ELOOP') return 'is a symlink that leads back to itself';

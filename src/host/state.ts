@@ -14,7 +14,7 @@ import { EXIT, Failure } from '../core/findings/failure.js';
 import { limits } from '../core/limits/index.js';
 import { parseReceipt, type Receipt } from '../core/receipt/receipt.js';
 import { describeFileError, type Files, kindOf } from './files.js';
-import { makeStateFolder, STATE_FOLDER } from './write.js';
+import { inStateFolder, STATE_FOLDER } from './write.js';
 
 export { STATE_FOLDER } from './write.js';
 
@@ -46,8 +46,7 @@ export function readKey(at: Rooted): Uint8Array | undefined {
 export function ensureKey(at: Rooted): Uint8Array {
   const known = readKey(at);
   if (known) return known;
-  makeStateFolder(at.root);
-  createKey(keyPath(at));
+  inStateFolder(at.root, () => createKey(keyPath(at)));
   return readKey(at) as Uint8Array;
 }
 
@@ -75,7 +74,6 @@ export function assertStateIsUsable(at: Rooted, bundle: string): void {
 
 /** Which modules of a bundle read which variables in the last build; a plugin records this for the receipt. */
 export function writeUses(at: Rooted, bundle: string, uses: Readonly<Record<string, readonly string[]>>): void {
-  makeStateFolder(at.root);
   at.files.write(usesPath(at, bundle), `${JSON.stringify(uses)}\n`, at);
 }
 
@@ -256,7 +254,6 @@ export function recordWritten(at: Rooted, path: string): void {
   const all = new Map(Object.entries(writtenFiles(at)));
   all.delete(path);
   all.set(path, stampOf(at, path));
-  makeStateFolder(at.root);
   const kept = Object.fromEntries([...all].slice(-MOST_WRITTEN));
   at.files.write(at.files.path.join(at.root, STATE_FOLDER, WRITTEN), `${JSON.stringify(kept, null, 2)}\n`, at);
 }

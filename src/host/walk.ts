@@ -1,6 +1,6 @@
 import type { Dirent, Stats } from 'node:fs';
 import { skippedDirectories } from '../core/files/directories.js';
-import { describeFileError, type FileState, type Files, kindOf } from './files.js';
+import { describeFileError, describeListedError, type FileState, type Files, isMissing, kindOf } from './files.js';
 
 /** Something below a path that was not read, and why, as a phrase that follows its name. */
 export interface NotRead {
@@ -87,7 +87,7 @@ class Walk {
     try {
       names = this.files.fs.readdirSync(path);
     } catch (error) {
-      this.found.unread.push({ path, because: describeFileError(error) });
+      this.found.unread.push({ path, because: describeListedError(error) });
       return Number.NaN;
     }
     const { sep } = this.files.path;
@@ -100,8 +100,7 @@ class Walk {
   #visit(path: string, name: string): void {
     const { files, passedOver, unread } = this.found;
     try {
-      const stats = this.files.entry(path);
-      if (!stats) return;
+      const stats = this.files.fs.lstatSync(path);
       if (stats.isFile()) {
         files.push(fileOf(path, stats));
         this.#files++;
@@ -113,7 +112,7 @@ class Walk {
       } else if (stats.isSymbolicLink()) this.#link(path);
       else passedOver.push({ path, because: kindOf(stats) });
     } catch (error) {
-      unread.push({ path, because: describeFileError(error) });
+      unread.push({ path, because: describeListedError(error) });
     }
   }
 
@@ -126,7 +125,7 @@ class Walk {
 
 /**
  * Files below a directory by name, as paths relative to it, with `/`. Symlinks are not followed, and installed packages
- * and repositories are skipped.
+ * and repositories are skipped. A directory that another process removes meanwhile contains nothing.
  * @param isSkipped gets paths relative to the directory, of files and directories
  */
 export function filesNamed(
@@ -136,23 +135,24 @@ export function filesNamed(
   isSkipped: (path: string) => boolean,
   onUnread: (one: NotRead) => void = () => undefined,
 ): string[] {
-  const visit = (below: string): string[] =>
-    entriesOf(files, files.path.join(directory, below), onUnread).flatMap((entry) => {
-      const path = below === '' ? entry.name : `${below}/${entry.name}`;
-      if (isSkipped(path)) return [];
-      if (entry.isDirectory()) return skippedDirectories[entry.name]?.option ? [] : visit(path);
-      return entry.isFile() && isNamed(entry.name) ? [path] : [];
-    });
+  const visit = (below: string): string[] => {
+    const path = files.path.join(directory, below);
+    let entries: Dirent[];
+    try {
+      entries = files.fs.readdirSync(path, { withFileTypes: true });
+    } catch (error) {
+      if (below === '' || !isMissing(error)) onUnread({ path, because: describeFileError(error) });
+      return [];
+    }
+    return entries.flatMap((entry) => named(entry, below));
+  };
+  const named = (entry: Dirent, below: string): string[] => {
+    const path = below === '' ? entry.name : `${below}/${entry.name}`;
+    if (isSkipped(path)) return [];
+    if (entry.isDirectory()) return skippedDirectories[entry.name]?.option ? [] : visit(path);
+    return entry.isFile() && isNamed(entry.name) ? [path] : [];
+  };
   return visit('');
-}
-
-function entriesOf(files: Files, directory: string, onUnread: (one: NotRead) => void): Dirent[] {
-  try {
-    return files.fs.readdirSync(directory, { withFileTypes: true });
-  } catch (error) {
-    onUnread({ path: directory, because: describeFileError(error) });
-    return [];
-  }
 }
 
 /** Absolute paths of files and directories, and what globs match now. A glob without matches stays, to be reported as missing. */

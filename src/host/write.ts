@@ -35,6 +35,27 @@ export function makeStateFolder(root: string): string {
   return folder;
 }
 
+const MOST_TRIES = 20;
+
+/**
+ * Writes into the project's own directory for state, which exists when it begins. Another process may remove the
+ * directory while it is empty: then it is made, and written to, once more.
+ * @throws the file system's error
+ */
+export function inStateFolder<T>(root: string, write: (folder: string) => T): T {
+  return onceMoreIfGone(() => write(makeStateFolder(root)));
+}
+
+function onceMoreIfGone<T>(write: () => T): T {
+  for (let tries = 1; ; tries++) {
+    try {
+      return write();
+    } catch (error) {
+      if ((error as NodeJS.ErrnoException).code !== 'ENOENT' || tries === MOST_TRIES) throw error;
+    }
+  }
+}
+
 export interface WriteHow {
   /** The directory whose `.adder/` holds the temporary file: the contract's, or the working directory. */
   root: string;
@@ -93,8 +114,6 @@ function replace(path: string, data: string | Uint8Array, { root, mode, isSecret
   }
 }
 
-const MOST_TRIES = 20;
-
 /** Another process may remove the empty directory that this one just made. @returns the path */
 function writeTemporary(
   root: string,
@@ -103,17 +122,16 @@ function writeTemporary(
   permissions: number,
   old: Stats | undefined,
 ): string {
-  for (let tries = 1; ; tries++) {
-    let temporary: string | undefined;
+  return onceMoreIfGone(() => {
+    const temporary = temporaryPath(root, target);
     try {
-      temporary = temporaryPath(root, target);
       writeNew(temporary, data, permissions, old);
       return temporary;
     } catch (error) {
-      if (temporary) rmSync(temporary, { force: true });
-      if ((error as NodeJS.ErrnoException).code !== 'ENOENT' || tries === MOST_TRIES) throw error;
+      rmSync(temporary, { force: true });
+      throw error;
     }
-  }
+  });
 }
 
 /** Closed before it gets its name, so that no reader sees half of it. */
@@ -208,9 +226,15 @@ function removeIfEmpty(root: string): void {
   try {
     if (readdirSync(folder).some((name) => name !== '.gitignore' && name !== TEMPORARY)) return;
     rmdirSync(join(folder, TEMPORARY));
-    rmSync(join(folder, '.gitignore'));
-    rmdirSync(folder);
   } catch {
     // Another process writes there too.
+    return;
+  }
+  rmSync(join(folder, '.gitignore'), { force: true });
+  try {
+    rmdirSync(folder);
+  } catch {
+    // What another process put there meanwhile must not reach version control.
+    if (statSync(folder, { throwIfNoEntry: false })) makeStateFolder(root);
   }
 }

@@ -15,7 +15,7 @@ import { readsIn, usualObjects } from '../core/reads/index.js';
 import { isNative, unreadLanguage } from '../core/reads/native.js';
 import { count } from '../core/text/display.js';
 import { toolchainOf } from '../core/toolchains/index.js';
-import { describeFileError } from '../host/files.js';
+import { describeFileError, isMissing } from '../host/files.js';
 import { filesNamed, type NotRead } from '../host/walk.js';
 import type { World } from '../host/world.js';
 import type { Check } from './check.js';
@@ -198,8 +198,9 @@ async function readSources(
       }
       files.set(path, { path, text, ...readsIn(path, text, objects) });
     } catch (error) {
-      const because = describeFileError(error);
-      unread.push({ path, inside: [], because });
+      // A tool's own temporary file, such as a compiled configuration.
+      if (isMissing(error)) continue;
+      unread.push({ path, inside: [], because: describeFileError(error) });
     }
   }
   return { files, native, bytes, unread, passedOver };

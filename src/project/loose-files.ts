@@ -6,7 +6,7 @@ import { noFacts } from '../core/resolve/env-findings.js';
 import { literalValues } from '../core/resolve/layer.js';
 import { readEnvFileLayer } from '../core/resolve/layers.js';
 import type { NamedValue } from '../core/resolve/resolve.js';
-import { describeFileError } from '../host/files.js';
+import { describeFileError, isMissing } from '../host/files.js';
 import { filesNamed, type NotRead } from '../host/walk.js';
 import type { Project } from './open.js';
 
@@ -31,6 +31,7 @@ export function looseValues({ contract, root, files }: Project): LooseValues {
     try {
       found.values.push(...valuesIn(path, files.readRegular(files.path.join(root, path), limits.envFileBytes.value)));
     } catch (error) {
+      if (isMissing(error)) continue;
       const because = describeFileError(error);
       found.unread.push({
         path: files.path.join(root, path),

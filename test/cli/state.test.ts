@@ -1,5 +1,5 @@
 import { spawn } from 'node:child_process';
-import { mkdirSync, readdirSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, readdirSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
 import { describe, expect, test } from 'vitest';
 import { bareEnvironment, ferryProject, program, secrets, type TestProject } from '../support/adder.js';
 
@@ -133,6 +133,56 @@ test('builds at the same time keep their receipts, and the oldest of many go', a
   });
   expect(await Promise.all(runs)).toEqual(Array.from({ length: 8 }, () => 0));
   expect(readdirSync(project.path(receipts)).length).toBeLessThanOrEqual(58);
+});
+
+describe('what another process does to the directory for state in the middle of a step', () => {
+  // Runs once, when the program makes this call of the file system with this path.
+  const other = (call: string, path: string, action: string) => `
+const fs = require('node:fs');
+const { ${call}: real } = fs;
+let isDone = false;
+fs.${call} = (path, ...more) => {
+  if (!isDone && /${path}/.test(String(path))) {
+    isDone = true;
+    fs.writeFileSync('seen', '');
+    ${action}
+  }
+  return real(path, ...more);
+};`;
+  const removal = "fs.rmSync('.adder', { recursive: true });";
+  const save = ['inspect', '--stage', 'production', '--save', 'report.json'];
+
+  test.each<[title: string, preload: string, args: string[], left: string[]]>([
+    [
+      'removes it before the key is written',
+      other('openSync', 'adder.key', removal),
+      build,
+      ['.gitignore', 'key', 'receipts', 'tmp'],
+    ],
+    [
+      'removes it before it ignores itself',
+      other('statSync', 'gitignore', removal),
+      build,
+      ['.gitignore', 'key', 'receipts', 'tmp'],
+    ],
+    [
+      'removes it before a report is written',
+      other('openSync', 'adder.tmp', removal),
+      save,
+      ['.gitignore', 'tmp', 'written.json'],
+    ],
+    [
+      'writes the key while it is removed',
+      other('rmdirSync', 'adder$', "fs.writeFileSync('.adder/key', '');"),
+      save,
+      ['.gitignore', 'key', 'tmp', 'written.json'],
+    ],
+  ])('%s', (_, preload, args, left) => {
+    const project = ferryProject({ 'dist/a.js': 'f()', 'preload.cjs': preload });
+    const { code } = project.adder(args, { NODE_OPTIONS: '--require ./preload.cjs' });
+    expect([code, existsSync(project.path('seen'))]).toEqual([0, true]);
+    expect(readdirSync(project.path('.adder')).sort()).toEqual(left);
+  });
 });
 
 describe('what fails later loses nothing that was found before', () => {

@@ -1,0 +1,47 @@
+import { expect, test } from 'vitest';
+import type { Files } from '../../src/host/files.js';
+import { filesNamed, findFiles, type NotRead } from '../../src/host/walk.js';
+import { MemoryFiles } from '../support/memory-files.js';
+
+/** Files of which another process removes one directory or file as soon as it was listed. */
+function vanishing(content: Record<string, string>, name: string): Files {
+  const files = new MemoryFiles(content);
+  const { readdirSync } = files.fs;
+  const list = (path: string, options: never) => {
+    const names = readdirSync(path, options);
+    for (const one of files.nodes.keys()) {
+      if (path === files.path.dirname(name) && `${one}/`.startsWith(`${name}/`)) files.nodes.delete(one);
+    }
+    return names;
+  };
+  Object.assign(files.fs, { readdirSync: list });
+  return files;
+}
+
+const project = { '/p/.env': 'A=1', '/p/.adder/tmp/.env': 'A=2', '/p/dist/a.js': '1', '/p/dist/deep/b.js': '2' };
+const isEnv = (name: string) => name === '.env';
+
+test('a directory of the project that vanishes while it is searched is no longer part of it', () => {
+  const unread: NotRead[] = [];
+  const find = (files: Files, directory = '/p') =>
+    filesNamed(
+      files,
+      directory,
+      isEnv,
+      () => false,
+      (one) => unread.push(one),
+    ).sort();
+  expect(find(new MemoryFiles(project))).toEqual(['.adder/tmp/.env', '.env']);
+  expect(find(vanishing(project, '/p/.adder/tmp'))).toEqual(['.env']);
+  expect(unread).toEqual([]);
+  expect(find(new MemoryFiles(project), '/p/src')).toEqual([]);
+  expect(unread).toEqual([{ path: '/p/src', because: 'does not exist' }]);
+});
+
+test.each(['/p/dist/deep', '/p/dist/a.js'])(
+  '%s vanishes from an artifact that is searched: it was not whole',
+  (path) => {
+    const found = findFiles(vanishing(project, path), ['/p/dist']);
+    expect(found.unread).toEqual([{ path, because: 'was removed during the inspection' }]);
+  },
+);
