@@ -7,7 +7,7 @@ import type { LintContext } from '../core/lint/model.js';
 import { findingsReport } from '../core/report/findings.js';
 import { count } from '../core/text/display.js';
 import { suggest } from '../core/text/nearest.js';
-import { changedSince } from '../host/version-control.js';
+import { Repository } from '../host/version-control.js';
 import { today, type World } from '../host/world.js';
 import { checkCode } from '../project/lint.js';
 import { bundleOf, openProject, type Project } from '../project/open.js';
@@ -34,7 +34,7 @@ export const lint = defineCommand({
     const project = openProject(world, options.contract);
     const { bundle, since } = options;
     const bundles = bundle === undefined ? [...project.contract.bundles.values()] : [bundleOf(project, bundle)];
-    const changed = since === undefined ? undefined : changedSince(since, project.root);
+    const changed = since === undefined ? undefined : filesSince(since, project);
     const isInScope = ({ place }: RawFinding) => !changed || place === undefined || changed.has(place.path);
     let check = await checkCode(project, { bundles }, world);
     if (options.fix) {
@@ -57,6 +57,12 @@ export const lint = defineCommand({
     return printReport(report, options, world, { project });
   },
 });
+
+function filesSince(revision: string, { root }: Project): Set<string> {
+  const repository = Repository.at(root);
+  if (repository) return repository.changedSince(revision);
+  throw new Failure('there is no git repository here, so no revision', 'leave --since away');
+}
 
 function explain(code: string, world: World): number {
   const entry = codes[code as Code];

@@ -3,7 +3,7 @@ import { defines, definesPath } from '../core/emit/defines.js';
 import { EXIT, Failure } from '../core/findings/failure.js';
 import type { ChildCommand, ChildResult } from '../host/child.js';
 import { assertStateIsUsable, ensureKey } from '../host/state.js';
-import { revisionOf } from '../host/version-control.js';
+import { Repository } from '../host/version-control.js';
 import type { World } from '../host/world.js';
 import type { Project } from './open.js';
 import type { PreparedBuild } from './preflight.js';
@@ -33,7 +33,7 @@ export async function runBuild(
   const started = Date.now();
   const before = await stampsOf(project, bundle);
   // Before the build, because its output may be tracked.
-  const revision = bundle && bundle.output.length > 0 ? revisionOf(project.root) : undefined;
+  const revision = bundle && bundle.output.length > 0 ? Repository.at(project.root)?.revision() : undefined;
   const env = childEnvironment(world.env, project.contract, stage, given, bundle);
   const result = await world.processes.run({ command: program, args, env, cwd: world.cwd, mask, ...how }, world);
   if (result.failedToStart) {

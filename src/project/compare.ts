@@ -8,7 +8,7 @@ import type { BuildsReport } from '../core/report/documents.js';
 import { sha256 } from '../core/text/hash.js';
 import { describeFileError } from '../host/files.js';
 import { allReceipts, readKey, STATE_FOLDER, type StoredReceipt } from '../host/state.js';
-import { revisionOf } from '../host/version-control.js';
+import { Repository } from '../host/version-control.js';
 import type { World } from '../host/world.js';
 import { commandsFor } from './changes.js';
 import { bundleOf, chooseBundle, type Project, projectFor, stageOf } from './open.js';
@@ -75,7 +75,7 @@ function stageSide(whole: Project, stage: string, name: string, world: World): S
   const project = projectFor(whole, bundle);
   const { asked: resolution } = new StageResolver(project, world).for(stageOf(project, stage), 'with commands');
   const now = { bundle, resolution, given: givenValues(project.contract, bundle, resolution) };
-  const revision = revisionOf(project.root);
+  const revision = Repository.at(project.root)?.revision();
   const contract = sha256(project.files.read(project.contractPath));
   return {
     build: { stage, contract, ...(revision && { revision }) },

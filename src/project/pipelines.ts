@@ -1,13 +1,13 @@
 import { limits } from '../core/limits/index.js';
 import { isWorkflowFile, type Provided, providedFor } from '../core/lint/repository/pipeline.js';
-import { visibleFiles } from '../host/version-control.js';
+import { Repository } from '../host/version-control.js';
 import { filesNamed } from '../host/walk.js';
 import type { Project } from './open.js';
 
 /** What the pipelines of the repository set for builds of a stage; undefined if it has none. */
 export function pipelineSettings({ contract, root, files }: Project, stage: string): Provided[] | undefined {
   const known =
-    visibleFiles(root) ??
+    visibleIn(root) ??
     filesNamed(
       files,
       root,
@@ -19,4 +19,13 @@ export function pipelineSettings({ contract, root, files }: Project, stage: stri
   const text = (path: string) =>
     files.readIfPossible(files.path.join(root, path), limits.optionalFileBytes.value)?.toString();
   return providedFor(stage, contract, { paths, text });
+}
+
+/** Files that are not ignored; undefined if git does not say. */
+function visibleIn(root: string): string[] | undefined {
+  try {
+    return Repository.at(root)?.visible();
+  } catch {
+    return undefined;
+  }
 }

@@ -16,17 +16,9 @@ import type { Resolution } from '../core/resolve/resolve.js';
 import { byteSize, count } from '../core/text/display.js';
 import { isReadOfMachine } from '../core/toolchains/index.js';
 import { type Files, withSlashes } from '../host/files.js';
+import { GitProblem } from '../host/git.js';
 import { ModuleResolver } from '../host/modules.js';
-import {
-  blobSizes,
-  blobsOf,
-  commitsWith,
-  ignoredAmong,
-  readBlobs,
-  touchesOf,
-  trackedFiles,
-  visibleFiles,
-} from '../host/version-control.js';
+import { type Blob, Repository } from '../host/version-control.js';
 import { filesNamed } from '../host/walk.js';
 import type { World } from '../host/world.js';
 import type { Check } from './check.js';
@@ -35,49 +27,89 @@ import { type Project, packageFolder } from './open.js';
 
 /** Checks what the repository discloses: through version control, packed files, pipelines and packages. */
 export const checkRepository: Check<{ code: ProjectCode }> = async (project, { code }, world) => {
-  const { facts, leftOut } = await gatherFacts(project, code.context.stages, world);
+  const { facts, unread, passedOver } = await gatherFacts(project, code.context.stages, world);
   const packages = checkPackages(project, code);
-  const passedOver = leftOut === undefined ? [] : [{ path: 'git history', inside: [], because: leftOut }];
   return {
     findings: [...lintRepositoryFacts(facts), ...packages.findings],
-    coverage: { files: 0, members: 0, bytes: 0, unread: [], passedOver: [...passedOver, ...packages.passedOver] },
+    coverage: { files: 0, members: 0, bytes: 0, unread, passedOver: [...passedOver, ...packages.passedOver] },
     groups: ['repo/'],
   };
 };
 
-async function gatherFacts(
-  project: Project,
-  stages: readonly Resolution[],
-  world: World,
-): Promise<{ facts: RepositoryFacts; leftOut?: string | undefined }> {
+interface Gathered {
+  facts: RepositoryFacts;
+  unread: Unread[];
+  passedOver: Unread[];
+}
+
+/** What git says of the project now. */
+interface Listed {
+  tracked: ReadonlySet<string>;
+  visible: readonly string[];
+  /** Names of the present files that rules ask about. */
+  present: readonly string[];
+  ignored: ReadonlySet<string>;
+}
+
+async function gatherFacts(project: Project, stages: readonly Resolution[], world: World): Promise<Gathered> {
   const { contract, root, files } = project;
-  const known = trackedFiles(root);
-  const isVersioned = known !== undefined;
-  const tracked = new Set(known);
-  const visible = visibleFiles(root) ?? [];
-  // Env files count even if they are ignored. Without version control, the directory is all there is.
-  const isOutput = (path: string) => isSkippedDirectory(path) || isUsualOutput(path);
-  const isFar = (path: string) => path.split('/').length > limits.directoryDepth.value;
-  const isNamed = isVersioned ? mayBeEnvLike : () => true;
-  const present = filesNamed(files, root, isNamed, (path) => isOutput(path) || isFar(path));
-  const paths = [...new Set([...visible, ...present])].sort();
-  const layerPaths = stages.flatMap(({ layers }) => layers.flatMap(({ path }) => path ?? []));
-  const asked = [...new Set([...layerPaths, ...paths.filter((path) => valueFileOf(path))])];
-  const ignored = isVersioned ? ignoredAmong(root, asked) : new Set<string>();
-  const history = isVersioned ? await searchHistory(project, tracked, stages, world) : { pastValues: [] };
+  const layers = stages.flatMap((one) => one.layers.flatMap(({ path }) => path ?? []));
+  const unread: Unread[] = [];
+  const trying = async <T>(path: string, read: () => T | Promise<T>): Promise<T | undefined> => {
+    try {
+      return await read();
+    } catch (error) {
+      if (!(error instanceof GitProblem)) throw error;
+      const because = `${error.because}, so what it discloses is not known; ${error.remedy}`;
+      unread.push({ path, inside: [], because });
+      return undefined;
+    }
+  };
+  const repository = Repository.at(root);
+  const known = repository && (await trying('.git', () => listedBy(repository, project, layers)));
+  const { tracked, visible, present, ignored } = known ?? withoutVersions(project);
+  const history =
+    known && repository
+      ? await trying(HISTORY, () => searchHistory(repository, project, tracked, stages, world))
+      : undefined;
   const facts: RepositoryFacts = {
     contract,
+    directory: withSlashes(root, files.path),
     stages,
-    paths,
-    isVersioned,
+    paths: [...new Set([...visible, ...present])].sort(),
+    isVersioned: known !== undefined,
     tracked,
     isIgnored: (path) => ignored.has(path),
-    past: isVersioned ? pastFiles(root) : [],
-    pastValues: history.pastValues,
-    inFiles: secretsInFiles(project, tracked, stages, new Set(layerPaths)),
+    past: history?.past ?? [],
+    pastValues: history?.pastValues ?? [],
+    inFiles: secretsInFiles(project, tracked, stages, new Set(layers)),
     text: (path) => files.readIfPossible(files.path.join(root, path))?.toString(),
   };
-  return { facts, leftOut: history.leftOut };
+  const passedOver = (history?.leftOut ?? []).map((because) => ({ path: HISTORY, inside: [], because }));
+  return { facts, unread, passedOver };
+}
+
+const HISTORY = 'git history';
+
+function listedBy(repository: Repository, project: Project, layers: readonly string[]): Listed {
+  const outside = layers.filter((path) => path.startsWith('../'));
+  const tracked = new Set([...repository.tracked(), ...repository.tracked(outside)]);
+  const visible = repository.visible();
+  // Env files count even if they are ignored.
+  const present = presentFiles(project, mayBeEnvLike);
+  const asked = [...layers, ...[...visible, ...present].filter((path) => valueFileOf(path))];
+  return { tracked, visible, present, ignored: repository.ignoredAmong([...new Set(asked)]) };
+}
+
+/** Without version control, the directory is all there is. */
+function withoutVersions(project: Project): Listed {
+  return { tracked: new Set(), visible: [], present: presentFiles(project, () => true), ignored: new Set() };
+}
+
+function presentFiles({ files, root }: Project, isNamed: (name: string) => boolean): string[] {
+  const isOutput = (path: string) => isSkippedDirectory(path) || isUsualOutput(path);
+  const isFar = (path: string) => path.split('/').length > limits.directoryDepth.value;
+  return filesNamed(files, root, isNamed, (path) => isOutput(path) || isFar(path));
 }
 
 /** Secrets in tracked text files that no other rule reads. */
@@ -98,10 +130,10 @@ function secretsInFiles(
 }
 
 /** Env files and keys of any commit, without examples. */
-function pastFiles(root: string): Past[] {
+function pastFiles(repository: Repository): Past[] {
   const patterns = [...envLikeGlobs, ...keyFileGlobs].map((one) => `:(glob)${one}`);
   const byPath = new Map<string, Past>();
-  for (const { path, id, day } of touchesOf(root, patterns)) {
+  for (const { path, id, day } of repository.touchesOf(patterns)) {
     if (!isEnvLike(path) && !keyFileKind(path)) continue;
     const known = byPath.get(path);
     if (known) known.first = { id, day };
@@ -110,20 +142,28 @@ function pastFiles(root: string): Past[] {
   return [...byPath.values()];
 }
 
-/** Searches past versions of files for today's values. What a tracked file has now is reported of that file instead. */
+/**
+ * Searches past versions of files for today's values. What a tracked file has now is reported of that file instead.
+ * `leftOut` says what is not searched, as phrases.
+ * @throws GitProblem
+ */
 async function searchHistory(
+  repository: Repository,
   { root, contract, files }: Project,
   tracked: ReadonlySet<string>,
   stages: readonly Resolution[],
   world: World,
-): Promise<Pick<RepositoryFacts, 'pastValues'> & Pick<HistoryPlan, 'leftOut'>> {
+): Promise<Pick<RepositoryFacts, 'past' | 'pastValues'> & { leftOut: string[] }> {
+  const past = pastFiles(repository);
+  const history = repository.history();
   const needles = wholeNeedles(contract, stages);
-  if (needles.length === 0) return { pastValues: [] };
-  const plan = planHistory(versionsOf(root));
+  const versions = needles.length === 0 ? [] : versionsOf(repository, history.blobs);
+  const plan = planHistory(versions, history);
+  if (versions.length === 0) return { past, pastValues: [], leftOut: plan.leftOut };
   const search = new ValueSearch(needles);
   const progress = new Progress(world, plan);
   const ids = plan.versions.map(({ id }) => id);
-  await readBlobs(root, ids, (index, content) => {
+  await repository.readBlobs(ids, (index, content) => {
     progress.at(index);
     search.add(plan.versions[index] as Version, content);
   });
@@ -132,19 +172,15 @@ async function searchHistory(
     tracked.has(path) && search.has(variable, files.readIfPossible(files.path.join(root, path)) ?? new Uint8Array());
   const pastValues = search.found.flatMap(({ variable, stages: found, version: { id, path } }) => {
     if (isStillThere(variable, path)) return [];
-    const commits = commitsWith(root, id);
+    const commits = repository.commitsWith(id);
     const [last, first] = [commits[0], commits.at(-1)];
     return first && last ? [{ variable, stages: found, path, first, last }] : [];
   });
-  return { pastValues, ...(plan.leftOut !== undefined && { leftOut: plan.leftOut }) };
+  return { past, pastValues, leftOut: plan.leftOut };
 }
 
-function versionsOf(root: string): Version[] {
-  const blobs = blobsOf(root);
-  const sizes = blobSizes(
-    root,
-    blobs.map(({ id }) => id),
-  );
+function versionsOf(repository: Repository, blobs: readonly Blob[]): Version[] {
+  const sizes = repository.sizesOf(blobs.map(({ id }) => id));
   return blobs.map((blob, index) => ({ ...blob, size: sizes[index] ?? 0 }));
 }
 

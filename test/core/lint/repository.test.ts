@@ -3,6 +3,7 @@ import { isOtherText, SecretSearch } from '../../../src/core/lint/repository/con
 import { dependencyRule } from '../../../src/core/lint/repository/dependencies.js';
 import type { RepositoryFacts } from '../../../src/core/lint/repository/facts.js';
 import { lintRepositoryFacts } from '../../../src/core/lint/repository/index.js';
+import { npmLeavesOut } from '../../../src/core/lint/repository/npm-ignore.js';
 import { providedFor } from '../../../src/core/lint/repository/pipeline.js';
 import { readWorkflow } from '../../../src/core/lint/repository/workflow.js';
 import { noFacts } from '../../../src/core/resolve/env-findings.js';
@@ -55,6 +56,7 @@ function lint(
   );
   const findings = lintRepositoryFacts({
     contract,
+    directory: '/shop/site',
     stages,
     paths: Object.keys(all),
     isVersioned,
@@ -196,14 +198,20 @@ describe('each way out once, and its clean twin', () => {
     [
       'an ignore file of a package',
       [{ 'package.json': '{ "version": "1.0.0" }', '.npmignore': 'src\n!.env.production\n' }],
-      [/^repo\/packed package.json:- .*\.npmignore does not list it/],
+      [/^repo\/packed package.json:- .*, and no \.npmignore leaves it out$/],
       [{ 'package.json': '{ "version": "1.0.0" }', '.npmignore': '# none\n.env*\n' }],
     ],
     [
       'a package without a list',
       [{ 'package.json': '{ "version": "1.0.0" }' }, { ignored: ['.env.local'] }],
-      [/^repo\/not-ignored/, /^repo\/packed package.json:- .*would be published/],
+      [/^repo\/not-ignored/, /^repo\/packed package.json:- .*would be published.*, and no .gitignore leaves it out$/],
       [{ 'package.json': '{}' }],
+    ],
+    [
+      'a package of which a rule that npm does not read keeps the file out of git',
+      [{ 'package.json': '{ "version": "1.0.0" }' }],
+      [/^repo\/packed package.json:- .*, and npm does not read the rule by which git ignores it$/],
+      [{ 'package.json': '{ "version": "1.0.0" }', '.gitignore': '.env*\n' }],
     ],
     [
       'the packer of a desktop app',
@@ -568,5 +576,55 @@ ${secrets}`;
 
   test('an alias that leads to itself ends', () => {
     expect(readWorkflow('a: &x\n  b: *x\n  run: npm test\n')?.steps.length).toBeGreaterThan(0);
+  });
+});
+
+// Every row was compared with what npm 12 packs.
+describe('what npm leaves out of a package', () => {
+  const workspaces = '{ "workspaces": ["packages/*"] }';
+  test.each<[title: string, files: Record<string, string>, packed: string[], hasList?: boolean]>([
+    ['its own ignore file', { 'packages/ui/.gitignore': '.env' }, []],
+    ['a rule of the root, without workspaces', { '.gitignore': '.env' }, ['.env', 'lib/.env']],
+    ['a rule of the root of its workspaces', { '.gitignore': '.env', 'package.json': workspaces }, []],
+    [
+      'the same, as an object',
+      { '.gitignore': '.env', 'package.json': '{ "workspaces": { "packages": ["./packages/ui/"] } }' },
+      [],
+    ],
+    [
+      'a rule of the root of other workspaces',
+      { '.gitignore': '.env', 'package.json': '{ "workspaces": ["apps/*"] }' },
+      ['.env', 'lib/.env'],
+    ],
+    [
+      'a root above the contract',
+      { '../../.gitignore': '/lib', '../../package.json': '{ "workspaces": ["shop/**"] }' },
+      ['.env'],
+    ],
+    [
+      'a directory that takes it back',
+      { 'packages/ui/.gitignore': '.env', 'packages/ui/lib/.gitignore': '!.env' },
+      ['lib/.env'],
+    ],
+    [
+      'a directory that is left out whole',
+      { 'packages/ui/.gitignore': 'lib', 'packages/ui/lib/.npmignore': '!.env' },
+      ['.env'],
+    ],
+    [
+      '.npmignore in the place of .gitignore',
+      { 'packages/ui/.gitignore': '.env', 'packages/ui/.npmignore': 'lib' },
+      ['.env'],
+    ],
+    ['an empty .npmignore in a directory', { 'packages/ui/.gitignore': '.env', 'packages/ui/lib/.npmignore': '' }, []],
+    ['`files`: not its own ignore file', { 'packages/ui/.gitignore': '.env' }, ['.env', 'lib/.env'], true],
+    ['`files`: one in a directory', { 'packages/ui/lib/.npmignore': '.env' }, ['.env'], true],
+  ])('%s', (_, files, packed, hasList = false) => {
+    const leavesOut = npmLeavesOut(
+      { directory: '/home/shop/site', text: (path) => files[path] },
+      'packages/ui/',
+      hasList,
+    );
+    expect(['.env', 'lib/.env'].filter((file) => !leavesOut(file))).toEqual(packed);
   });
 });

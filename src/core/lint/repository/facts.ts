@@ -28,6 +28,8 @@ export interface SecretInFile {
 /** What is known of the repository: from version control itself, and from the files as they are. */
 export interface RepositoryFacts {
   contract: Contract;
+  /** The contract's directory: absolute, with `/`. */
+  directory: string;
   /** Every stage from its own files. */
   stages: readonly Resolution[];
   /** Files of the project, relative to the contract's directory, without ignored files and packages, but with all env files. */

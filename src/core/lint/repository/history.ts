@@ -25,24 +25,34 @@ export interface ValueInHistory {
 export interface HistoryPlan {
   versions: Version[];
   bytes: number;
-  /** What is not searched, as a phrase; absent if everything is. */
-  leftOut?: string;
+  /** What is not searched, as phrases. */
+  leftOut: string[];
 }
 
-/** Chooses the versions to search, the newest first, within the limits. */
-export function planHistory(all: readonly Version[]): HistoryPlan {
-  const newest = all.slice(0, limits.historyVersions.value);
+/**
+ * Chooses the versions to search, the newest first, within the limits.
+ * @param all without what a clone did not fetch
+ * @param clone how complete it is
+ */
+export function planHistory(
+  all: readonly Version[],
+  clone: { isShallow: boolean; absent: number } = { isShallow: false, absent: 0 },
+): HistoryPlan {
+  const files = all.filter(({ size }) => size > 0);
   let bytes = 0;
-  const versions = newest.filter(({ size }) => {
-    const isSearched =
-      size > 0 && size <= limits.historyVersionBytes.value && bytes + size <= limits.historyBytes.value;
+  const versions = files.slice(0, limits.historyVersions.value).filter(({ size }) => {
+    const isSearched = size <= limits.historyVersionBytes.value && bytes + size <= limits.historyBytes.value;
     if (isSearched) bytes += size;
     return isSearched;
   });
-  const left = all.length - newest.length + newest.filter(({ size }) => size > 0).length - versions.length;
-  if (left === 0) return { versions, bytes };
+  const left = files.length - versions.length;
   const largest = byteSize(limits.historyVersionBytes.value);
-  return { versions, bytes, leftOut: `${count(left, 'version')} not searched: larger than ${largest}, or too many` };
+  const leftOut = [
+    ...(clone.isShallow ? ['is cut off, because the clone is shallow: fetch all commits to search it whole'] : []),
+    ...(clone.absent > 0 ? [`lacks ${count(clone.absent, 'object')}, because the clone is partial`] : []),
+    ...(left > 0 ? [`has ${count(left, 'version')} that were not searched: larger than ${largest}, or too many`] : []),
+  ];
+  return { versions, bytes, leftOut };
 }
 
 /** Searches file contents for the whole values of today. */

@@ -1,11 +1,12 @@
 import dockerIgnoreModule from '@balena/dockerignore';
-import ignore from 'ignore';
 import { parse as parseYaml } from 'yaml';
 import { parentOf } from '../../files/directories.js';
 import { globMatcher } from '../../files/glob.js';
 import { isEnvLike, valueFileOf } from '../../files/value-files.js';
+import { jsonIn } from '../../text/json.js';
 import type { LintFinding } from '../model.js';
 import type { RepositoryFacts } from './facts.js';
+import { npmLeavesOut } from './npm-ignore.js';
 
 /** The module exports the function itself; its types say otherwise. */
 const dockerIgnore = dockerIgnoreModule as unknown as typeof dockerIgnoreModule.default;
@@ -85,7 +86,7 @@ function assets(facts: RepositoryFacts, path: string, envFiles: readonly string[
 
 function packageManifest(facts: RepositoryFacts, path: string, envFiles: readonly string[]): LintFinding[] {
   const text = facts.text(path) ?? '';
-  const manifest = safely(() => JSON.parse(text)) as
+  const manifest = jsonIn(text) as
     | { version?: unknown; private?: boolean; files?: unknown; scripts?: Record<string, string>; build?: unknown }
     | undefined;
   if (!manifest) return [];
@@ -99,7 +100,7 @@ function packageManifest(facts: RepositoryFacts, path: string, envFiles: readonl
   ];
 }
 
-/** What npm publishes: what `files` includes, or everything that `.npmignore`, else git, does not ignore. */
+/** What npm publishes: what `files` includes, or everything, in both cases without what ignore files leave out. */
 function published(
   facts: RepositoryFacts,
   path: string,
@@ -110,16 +111,20 @@ function published(
 ): LintFinding[] {
   if (isPrivate) return [];
   const folder = parentOf(path);
-  if (files) return listed(path, files, own, text);
-  const npmIgnore = facts.text(`${folder}.npmignore`);
-  const isLeftOut = npmIgnore === undefined ? (file: string) => facts.isIgnored(folder + file) : ignoredBy(npmIgnore);
-  const taken = own.find((file) => !isLeftOut(file));
-  if (taken === undefined) return [];
-  const because = npmIgnore === undefined ? 'git does not ignore it' : '.npmignore does not list it';
+  const isLeftOut = npmLeavesOut(facts, folder, files !== undefined);
+  const taken = own.filter((file) => !isLeftOut(file));
+  if (files) return listed(path, files, taken, text);
+  const [first] = taken;
+  if (first === undefined) return [];
+  const ownFile = ['.npmignore', '.gitignore'].find((name) => facts.text(folder + name) !== undefined) ?? '.gitignore';
+  const because =
+    ownFile === '.gitignore' && facts.isIgnored(folder + first)
+      ? 'npm does not read the rule by which git ignores it'
+      : `no ${folder}${ownFile} leaves it out`;
   return [
     packed(
       path,
-      `${folder}${taken} would be published with the package: ${path} has no \`files\`, and ${because}`,
+      `${folder}${first} would be published with the package: ${path} has no \`files\`, and ${because}`,
       'add "private": true or "files" to the manifest',
     ),
   ];
@@ -143,12 +148,6 @@ function listed(path: string, files: readonly string[], own: readonly string[], 
     const message = `${folder}${file} is published with the package: \`files\` in ${path} has ${last.pattern}`;
     return [packed(path, message, 'remove it from `files`', { line: lineOf(text, last.pattern) })];
   });
-}
-
-/** A test of paths against the patterns of an ignore file, as git reads it. */
-function ignoredBy(patterns: string): (path: string) => boolean {
-  const rules = ignore().add(patterns);
-  return (path) => rules.ignores(path);
 }
 
 /** Settings of desktop packers list the content of the app. */

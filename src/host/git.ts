@@ -1,0 +1,105 @@
+import { type ChildProcessByStdio, spawn, spawnSync } from 'node:child_process';
+import type { Readable, Writable } from 'node:stream';
+import { EXIT, Failure } from '../core/findings/failure.js';
+import { quoted } from '../core/text/display.js';
+
+/** Git does not answer, although there is a repository. Nothing follows about the repository, least of all that it is clean. */
+export class GitProblem extends Failure {
+  /** @param because a phrase that follows what was asked about; git's own text may contain an address with a password */
+  constructor(
+    readonly because: string,
+    remedy: string,
+  ) {
+    super(`the git repository ${because}`, remedy, EXIT.unread);
+  }
+}
+
+/**
+ * Git in a directory of a work tree. It runs no program that the repository's configuration names: the author of a
+ * repository must not run anything when it is only read. So hooks, file system monitors, filters and signature checks are off.
+ */
+export class Git {
+  constructor(readonly directory: string) {}
+
+  #settings: readonly string[] | undefined;
+
+  /**
+   * What git prints.
+   * @param fine exit codes that are an answer
+   * @throws GitProblem
+   */
+  ask(args: readonly string[], { input, fine = [0] }: { input?: string; fine?: readonly number[] } = {}): string {
+    return this.#run([...this.#harmless(), ...args], input, fine);
+  }
+
+  /** Starts git, for long answers. */
+  start(args: readonly string[]): ChildProcessByStdio<Writable, Readable, null> {
+    return spawn('git', [...this.#harmless(), ...args], {
+      cwd: this.directory,
+      env: environment(),
+      stdio: ['pipe', 'pipe', 'ignore'],
+    });
+  }
+
+  /** The filters that the configuration has are off too, by name; asked for once. */
+  #harmless(): readonly string[] {
+    if (!this.#settings) {
+      // Exit code 1: none.
+      const keys = this.#run(['config', '--null', '--name-only', '--get-regexp', '^filter\\.'], undefined, [0, 1]);
+      const filters = new Set(keys.split('\0').flatMap((key) => key.slice(0, key.lastIndexOf('.')) || []));
+      const off = ['clean=', 'smudge=', 'process=', 'required=false'];
+      const settings = [...filters].flatMap((name) => off.map((setting) => `${name}.${setting}`));
+      this.#settings = [...withoutPrograms, ...settings].flatMap((setting) => ['-c', setting]);
+    }
+    return this.#settings;
+  }
+
+  #run(args: readonly string[], input: string | undefined, fine: readonly number[]): string {
+    const { status, stdout, stderr, error } = spawnSync('git', args, {
+      cwd: this.directory,
+      env: environment(),
+      encoding: 'utf8',
+      maxBuffer: 1024 * 1024 * 1024,
+      ...(input !== undefined && { input }),
+    });
+    if (error === undefined && status !== null && fine.includes(status)) return stdout;
+    throw problemOf((error as NodeJS.ErrnoException | undefined)?.code, status, stderr ?? '');
+  }
+}
+
+const withoutPrograms: readonly string[] = [
+  'core.fsmonitor=false',
+  'core.hooksPath=/dev/null',
+  'core.quotepath=off',
+  'core.alternateRefsCommand=',
+  'diff.external=',
+  'log.showSignature=false',
+  'gpg.program=false',
+];
+
+/** The index is not locked, and objects missing in a partial clone are not fetched. */
+function environment(): NodeJS.ProcessEnv {
+  return {
+    ...process.env,
+    // Its errors are recognised by their text.
+    LC_ALL: 'C',
+    GIT_OPTIONAL_LOCKS: '0',
+    GIT_NO_LAZY_FETCH: '1',
+    GIT_ALLOW_PROTOCOL: 'none',
+    GIT_TERMINAL_PROMPT: '0',
+  };
+}
+
+function problemOf(code: string | undefined, status: number | null, stderr: string): GitProblem {
+  if (code === 'ENOENT') return new GitProblem('cannot be read: git is not installed', 'install git');
+  const owned = /detected dubious ownership in repository at '([^']*)'/.exec(stderr)?.[1];
+  if (owned !== undefined)
+    return new GitProblem(
+      'belongs to another user, and git does not read it',
+      `run \`git config --global --add safe.directory ${quoted(owned)}\``,
+    );
+  if (/unable to read tree|promisor remote|lazy fetching/.test(stderr))
+    return new GitProblem('lacks objects, because the clone is partial', 'check in a whole clone');
+  const how = code ?? (status === null ? 'was stopped' : `failed with exit code ${status}`);
+  return new GitProblem(`cannot be read: git ${how}`, 'run `git status` in it to see why');
+}
