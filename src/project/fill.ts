@@ -2,6 +2,7 @@ import type { Stage, Variable } from '../core/contract/contract.js';
 import { parseEnvFile } from '../core/envfile/parse.js';
 import { setEnvValue } from '../core/envfile/write.js';
 import { isEnvFileName } from '../core/files/file-kinds.js';
+import { ignoreLineFor } from '../core/files/ignore-line.js';
 import { isLocalFile } from '../core/files/value-files.js';
 import { Failure } from '../core/findings/failure.js';
 import { limits } from '../core/limits/index.js';
@@ -59,10 +60,11 @@ export function assertMayHold(project: Project, file: string, { name, reach }: V
   if (reach === 'public') return;
   const tracking = trackingOf(project.files.path.join(project.root, file));
   if (tracking !== 'tracked' && tracking !== 'would-be-tracked') return;
+  const rule = ignoreLineFor(file);
   const why = tracking === 'tracked' ? 'is tracked by git' : 'is not ignored by git';
   throw new Failure(
     `${name} is a ${reach}-only variable, but ${file} ${why}; nothing was written`,
-    `run \`echo ${quoted(file)} >> .gitignore\`${tracking === 'tracked' ? ` and \`git rm --cached ${quoted(file)}\`` : ''}, or add an ignored file such as .env.local to the layers`,
+    `run \`echo ${quoted(rule.line)} >> ${quoted(rule.file)}\`${tracking === 'tracked' ? ` and \`git rm --cached ${quoted(file)}\`` : ''}, or add an ignored file such as .env.local to the layers`,
   );
 }
 

@@ -208,3 +208,68 @@ describe('adder lint', () => {
     expect(report.coverage.unread).toEqual([{ path: 'src/large.js', inside: [], because: 'is larger than 4.2 MB' }]);
   });
 });
+
+describe('a repository that git does not read is not clean', () => {
+  /** A project whose env files git ignores, with two layers that it cannot hold. */
+  function ignoring(): TestProject {
+    const at = ferryProject({ 'web/src/main.ts': 'f(import.meta.env.VITE_FERRY_API_URL)', '.gitignore': '.env*\n' });
+    at.write(
+      'adder.yaml',
+      at
+        .read('adder.yaml')
+        .replace('code: [src]', 'code: [web/src]')
+        .replace('[.env, .env.production', '[.env, ../outside/.env, nested/.env, .env.production'),
+    );
+    at.write('nested/.env', 'FARE_SIGNING_KEY=x\n');
+    for (const top of [at, { folder: at.path('nested') } as TestProject]) git(top, 'init', '--quiet');
+    git(at, 'add', 'web', 'adder.yaml');
+    git(at, 'commit', '--quiet', '-m', 'one');
+    return at;
+  }
+
+  const repoFindings = ({ findings }: { findings: { code: string }[] }) =>
+    findings.filter((one) => one.code.startsWith('repo/'));
+
+  test('one that belongs to another user, until the remedy is followed', () => {
+    const at = ignoring();
+    // Git's own switch for its tests.
+    const env = { GIT_TEST_ASSUME_DIFFERENT_OWNER: '1', HOME: at.path('home') };
+    at.write('home/.gitconfig', '');
+    const { code, report } = at.json(['lint'], env);
+    const [{ path, because }] = report.coverage.unread;
+    expect([code, repoFindings(report), path]).toEqual([3, [], '.git']);
+    const [, remedy = ''] = /^belongs to another user, .* is not known; run `(.*)`$/.exec(because) ?? [];
+    expect(remedy).toContain(at.folder);
+    expect(spawnSync('sh', ['-c', remedy], { env: { ...process.env, ...env } }).status).toBe(0);
+    const after = at.json(['lint'], env);
+    expect([after.code, repoFindings(after.report), after.report.coverage.unread]).toEqual([0, [], []]);
+  });
+
+  test('without git', () => {
+    const at = ignoring();
+    const { code, stdout, stderr } = at.adder(['lint'], { PATH: at.folder });
+    expect([code, stderr]).toEqual([3, '']);
+    expect(stdout).toContain(
+      '.git cannot be read: git is not installed, so what it discloses is not known; install git',
+    );
+    const since = at.adder(['lint', '--since', 'HEAD'], { PATH: at.folder });
+    expect([since.code, since.stderr]).toEqual([
+      3,
+      'adder: the git repository cannot be read: git is not installed\n  → install git\n',
+    ]);
+    const fill = at.adder(
+      ['fill', 'production', '--from-stdin', 'FARE_SIGNING_KEY'],
+      { PATH: at.folder },
+      { input: secrets.FARE_SIGNING_KEY },
+    );
+    expect([fill.code, fill.stderr]).toEqual([3, since.stderr]);
+  });
+
+  test('without a repository there are no revisions', () => {
+    const { code, stderr } = ferryProject({ 'src/a.ts': '' }).adder(['lint', '--since', 'main']);
+    expect([code, stderr]).toEqual([
+      2,
+      'adder: there is no git repository here, so no revision\n  → leave --since away\n',
+    ]);
+  });
+});

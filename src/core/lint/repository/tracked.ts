@@ -1,4 +1,5 @@
 import { parseEnvFile } from '../../envfile/parse.js';
+import { ignoreLineFor } from '../../files/ignore-line.js';
 import { keyFileKind } from '../../files/keys.js';
 import { isEnvLike, isLocalFile, valueFileOf } from '../../files/value-files.js';
 import { isPlaceholder } from '../../resolve/value-rules.js';
@@ -21,11 +22,12 @@ function trackedFiles(facts: RepositoryFacts): LintFinding[] {
     const names = secretNamesOf(facts, path);
     const what = names.length > 0 ? `values of ${named(names)}` : isKey(facts, path) ? 'a private key' : undefined;
     if (what === undefined) return [];
+    const rule = ignoreLineFor(path);
     return [
       {
         code: 'repo/tracked',
         message: `git tracks ${path}, which contains ${what}`,
-        remedy: `run \`git rm --cached ${quoted(path)}\`, add it to .gitignore, and rotate the values: they stay in the history`,
+        remedy: `run \`git rm --cached ${quoted(path)}\`, add the line ${rule.line} to ${rule.file}, and rotate the values: they stay in the history`,
         place: { path, inside: [] },
       },
     ];
@@ -64,6 +66,7 @@ function notIgnored(facts: RepositoryFacts): LintFinding[] {
   const others = facts.paths.filter((path) => !layers.has(path) && isEnvLike(path));
   return [...layers.keys(), ...others].flatMap((path): LintFinding[] => {
     if (facts.tracked.has(path) || facts.isIgnored(path)) return [];
+    const rule = ignoreLineFor(path);
     const isLocal = valueFileOf(path)?.isLocal === true || isLocalFile(path);
     const isAbsent = layers.get(path)?.state === 'absent';
     const names = isAbsent ? [] : secretNamesOf(facts, path);
@@ -77,7 +80,7 @@ function notIgnored(facts: RepositoryFacts): LintFinding[] {
       {
         code: 'repo/not-ignored',
         message: `${path} is not ignored by git, ${why}`,
-        remedy: `add the line ${path} to .gitignore`,
+        remedy: `add the line ${rule.line} to ${rule.file}`,
         place: { path, inside: [] },
       },
     ];
