@@ -37,15 +37,12 @@ const lightWidth = {
 };
 
 /**
- * yargs renders the help before every command, in case the command fails later and wants to show it. Adder's commands do
- * not, and rendering takes longer than parsing. It looks for a package.json in all directories above, for a version that Adder
- * prints itself. Its `assert` loads streams, and so does a look at the terminal's width, which Adder gives it.
+ * yargs looks for a package.json in all directories above, for a version that Adder prints itself. Its `assert` loads streams,
+ * and so does a look at the terminal's width, which Adder gives it.
  */
 const leanYargs = {
   name: 'lean-yargs',
   transform(code, id) {
-    if (/yargs[\\/]build[\\/]lib[\\/]command\.js$/.test(id))
-      return replaced(code, /yargs\.getInternalMethods\(\)\.getUsageInstance\(\)\.cacheHelpMessage\(\);/, '');
     if (/yargs[\\/]build[\\/]lib[\\/]yargs-factory\.js$/.test(id))
       return replaced(code, /ver = this\[kGuessVersion\]\(\);/, "ver = '';");
     if (/yargs[\\/]lib[\\/]platform-shims[\\/]esm\.mjs$/.test(id)) {

@@ -28,7 +28,7 @@ export async function parseCall(argv: readonly string[], world: World): Promise<
   let call: Parsed | undefined;
   let output = '';
   const words = commandFirst(argv);
-  const program = newProgram(words, world);
+  const program = withoutSpareHelp(newProgram(words, world));
   const isHelp = ownWords(words).some((word) => word === '--help' || word === '-h');
   // One command is parsed, and all are listed in the help.
   const own = commands[words[0] ?? ''];
@@ -86,6 +86,20 @@ function newProgram(argv: readonly string[], world: World): Argv {
     .fail((message, error) => {
       throw error ?? Object.assign(new Error(message), { name: REFUSAL });
     });
+}
+
+/**
+ * yargs renders the help before every command, in case the command fails later and wants to show it. Adder's commands do
+ * not, and rendering takes longer than parsing.
+ */
+function withoutSpareHelp(program: Argv): Argv {
+  const { getInternalMethods } = program as unknown as YargsInternals;
+  getInternalMethods.call(program).getUsageInstance().cacheHelpMessage = () => undefined;
+  return program;
+}
+
+interface YargsInternals {
+  getInternalMethods(): { getUsageInstance(): { cacheHelpMessage(): void } };
 }
 
 /** Options may come before the command. */

@@ -26,7 +26,7 @@ export function npmLeavesOut(facts: Facts, folder: string, hasList: boolean): (f
   };
   const isOut = (path: string): boolean => {
     const parent = parentOf(path);
-    // The content of a directory that is left out is not looked at.
+    // Nothing in a directory that is left out is packed, whatever the rules inside it say.
     if (parent !== '' && isOut(parent.slice(0, -1))) return true;
     const marks = outer.map((rules) => rules.test(path));
     for (let at = path.indexOf('/') + 1; at > 0; at = path.indexOf('/', at) + 1) {
