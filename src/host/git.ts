@@ -19,7 +19,11 @@ export class GitProblem extends Failure {
  * repository must not run anything when it is only read. So hooks, file system monitors, filters and signature checks are off.
  */
 export class Git {
-  constructor(readonly directory: string) {}
+  /** @param isNear whether git finds the repository from the directory; else the environment says where it is */
+  constructor(
+    readonly directory: string,
+    readonly isNear: boolean,
+  ) {}
 
   #settings: readonly string[] | undefined;
 
@@ -36,7 +40,7 @@ export class Git {
   start(args: readonly string[]): ChildProcessByStdio<Writable, Readable, null> {
     return spawn('git', [...this.#harmless(), ...args], {
       cwd: this.directory,
-      env: environment(),
+      env: environment(this.isNear),
       stdio: ['pipe', 'pipe', 'ignore'],
     });
   }
@@ -57,7 +61,7 @@ export class Git {
   #run(args: readonly string[], input: string | undefined, fine: readonly number[]): string {
     const { status, stdout, stderr, error } = spawnSync('git', args, {
       cwd: this.directory,
-      env: environment(),
+      env: environment(this.isNear),
       encoding: 'utf8',
       maxBuffer: 1024 * 1024 * 1024,
       ...(input !== undefined && { input }),
@@ -77,10 +81,27 @@ const withoutPrograms: readonly string[] = [
   'gpg.program=false',
 ];
 
+/**
+ * Where git looks for its files (`git rev-parse --local-env-vars`, without settings). Git sets some of them for a hook, and
+ * they would make it take the present directory for the top of the work tree.
+ */
+const locations: readonly string[] = [
+  'GIT_DIR',
+  'GIT_WORK_TREE',
+  'GIT_IMPLICIT_WORK_TREE',
+  'GIT_COMMON_DIR',
+  'GIT_INDEX_FILE',
+  'GIT_OBJECT_DIRECTORY',
+  'GIT_ALTERNATE_OBJECT_DIRECTORIES',
+  'GIT_SHALLOW_FILE',
+  'GIT_PREFIX',
+];
+
 /** The index is not locked, and objects missing in a partial clone are not fetched. */
-function environment(): NodeJS.ProcessEnv {
+function environment(isNear: boolean): NodeJS.ProcessEnv {
   return {
     ...process.env,
+    ...(isNear && Object.fromEntries(locations.map((name) => [name, undefined]))),
     // Its errors are recognised by their text.
     LC_ALL: 'C',
     GIT_OPTIONAL_LOCKS: '0',

@@ -77,7 +77,7 @@ export class Repository {
     /** The top of the work tree; undefined if the environment says where the repository is. */
     readonly top: string | undefined,
   ) {
-    this.#git = new Git(directory);
+    this.#git = new Git(directory, top !== undefined);
   }
 
   /** The repository of a directory; undefined without one. To look for it takes less time than to start git. */

@@ -1,10 +1,10 @@
 import { spawnSync } from 'node:child_process';
-import { mkdtempSync } from 'node:fs';
+import { chmodSync, mkdtempSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { describe, expect, test } from 'vitest';
 import { reportSchema } from '../../src/core/report/documents.js';
-import { ferryProject, secrets, TestProject } from '../support/adder.js';
+import { ferryProject, program, secrets, TestProject } from '../support/adder.js';
 
 const git = (at: TestProject, ...args: string[]) => {
   const settings = ['-c', 'user.name=T', '-c', 'user.email=t@saltmarsh.test', '-c', 'commit.gpgsign=false'];
@@ -271,5 +271,23 @@ describe('a repository that git does not read is not clean', () => {
       2,
       'adder: there is no git repository here, so no revision\n  → leave --since away\n',
     ]);
+  });
+
+  test('in a hook of a work tree, for a project below the top', () => {
+    const top = new TestProject({ 'main/.gitignore': '.env*', 'main/a.txt': '' });
+    const main = { folder: top.path('main') } as TestProject;
+    git(main, 'init', '--quiet');
+    git(main, 'add', '.');
+    git(main, 'commit', '--quiet', '-m', 'one');
+    git(main, 'worktree', 'add', '--quiet', top.path('tree'), '-b', 'other');
+    const project = ferryProject();
+    for (const name of ['adder.yaml', '.env', '.env.production']) top.write(`tree/web/${name}`, project.read(name));
+    top.write('tree/web/src/main.ts', '');
+    const lint = `cd web && "${process.execPath}" "${program}" lint --format json > ../../report.json; true`;
+    top.write('main/.git/hooks/pre-commit', `#!/bin/sh\n${lint}\n`);
+    chmodSync(top.path('main/.git/hooks/pre-commit'), 0o755);
+    git({ folder: top.path('tree') } as TestProject, 'add', '.');
+    git({ folder: top.path('tree') } as TestProject, 'commit', '--quiet', '-m', 'two');
+    expect(repoFindings(JSON.parse(top.read('report.json')))).toEqual([]);
   });
 });
