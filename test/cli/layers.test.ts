@@ -5,7 +5,7 @@ import { secrets, TestProject } from '../support/adder.js';
 const key = secrets.FARE_SIGNING_KEY;
 
 /** A project with one stage of these layers. */
-function projectWith(layers: string, files: Record<string, string> = {}): TestProject {
+function projectWith(layers: string, files: Record<string, string | Uint8Array> = {}): TestProject {
   const contract = `adder: 1
 stages: { production: { layers: ${layers} } }
 variables:
@@ -27,6 +27,27 @@ describe('layers of other kinds', () => {
       ['set', { layer: 'more/settings.yaml', path: 'more/settings.yaml', line: 1, column: 1 }],
     ]);
     expect(JSON.stringify(report)).not.toContain(key);
+  });
+
+  test.each<[path: string, bytes: string | Uint8Array, missing: number]>([
+    ['.env', Buffer.from('\ufeffFARE_SIGNING_KEY=x\n', 'utf16le'), 0],
+    ['.env', '{\\rtf1 FARE_SIGNING_KEY=x}', 0],
+    ['values.json', '{ "fareSigningKey": ', 0],
+    ['values.yaml', 'fareSigningKey: [', 0],
+    ['values.ts', 'export const a = {', 0],
+    ['.env', '# nothing yet\n', 1],
+    ['values.json', '{}', 1],
+  ])('%s that cannot be read at all is one error, and no value is called missing', (path, bytes, missing) => {
+    const project = projectWith(`[${path}]`, { [path]: bytes });
+    project.write('adder.yaml', project.read('adder.yaml').replace('reach: server, required: false', 'reach: server'));
+    const { code, report } = project.json(['values', 'production']);
+    const codes = report.findings.map((one: { code: string }) => one.code);
+    expect([code, codes.length, codes.filter((one: string) => one === 'value/missing').length]).toEqual([
+      1,
+      1,
+      missing,
+    ]);
+    expect(report.values.at(-1).state).toBe('missing');
   });
 
   test('what a command prints', () => {

@@ -18,6 +18,7 @@ export class KeyedLayer {
   readonly #offers = new Map<string, Offer>();
   readonly #findings: RawFinding[] = [];
   #hasKey = false;
+  #isUnreadable = false;
 
   /**
    * @param at line and column of an offset in the file
@@ -37,14 +38,14 @@ export class KeyedLayer {
 
   done(): ReadLayer {
     if (this.key !== undefined && !this.#hasKey && this.#findings.length === 0)
-      this.report(
-        'file/syntax',
+      this.reportWhole(
         0,
         `${this.path} has no values under the key ${JSON.stringify(this.key)}`,
         'add the key with its values, or correct `key` in the contract',
       );
     const { name, path } = this;
-    return { name, state: 'read', path, offers: [...this.#offers.values()], findings: this.#findings };
+    const [offers, isUnreadable] = [[...this.#offers.values()], this.#isUnreadable];
+    return { name, state: 'read', path, offers, findings: this.#findings, isUnreadable };
   }
 
   offer(keys: readonly string[], text: string, offset: number): void {
@@ -64,6 +65,12 @@ export class KeyedLayer {
     }
     const source = { layer: this.name, path: this.path, ...this.at(offset) };
     this.#offers.set(name, { name, source, value: { kind: 'plain', text: new Secret(text) } });
+  }
+
+  /** Reports what makes the whole file useless. */
+  reportWhole(offset: number, message: string, remedy: string): void {
+    this.#isUnreadable = true;
+    this.report('file/syntax', offset, message, remedy);
   }
 
   report(

@@ -42,6 +42,8 @@ export interface ReadLayer {
   path?: string;
   offers: readonly Offer[];
   findings: readonly RawFinding[];
+  /** Nothing in the file can be read, for one reason, which is reported. */
+  isUnreadable?: boolean;
   /** Names that the process environment has and the contract does not. */
   unread?: readonly string[];
   /** The line of an offer, as far as it may be shown. */

@@ -20,11 +20,13 @@ export function readEnvFileLayer(name: string, path: string, bytes: Uint8Array, 
       value: { kind: 'template', template: entry.value, at: file.at },
     };
   });
+  const [node, ...others] = file.nodes;
+  const isUnreadable = node?.kind === 'broken' && others.length === 0 && file.problems[0]?.code === 'file/encoding';
   const problems = file.problems.map((problem) => envProblemFinding(file, path, problem, facts));
   const findings = [...problems, ...ambiguousFindings(file, path, facts)];
   const quote = ({ name: variable, source: { line, column } }: Offer) =>
     line && column ? envExcerpt(file, { line, column }, variable.length, facts, variable) : undefined;
-  return { name, state: 'read', path, offers, findings, quote };
+  return { name, state: 'read', path, offers, findings, isUnreadable, quote };
 }
 
 /** Only names of the contract are read from the environment that Adder was started in. */

@@ -18,8 +18,7 @@ export function readModuleLayer(name: string, path: string, text: string, key?: 
   const layer = new KeyedLayer(name, path, textPlaces(text), key);
   const { program, problem } = parseSyntax(text, /\.[cm]?ts$/.test(path) ? 'ts' : 'js');
   if (problem)
-    layer.report(
-      'file/syntax',
+    layer.reportWhole(
       problem.offset,
       'the module cannot be parsed from here on',
       'fix it; until then, none of its values are used',
@@ -38,7 +37,7 @@ class ModuleReader {
     const exported = exportsOf(this.program).map(({ key, value }) => ({ key, value: this.#table(value) }));
     const [only, ...others] = exported;
     if (!only) {
-      this.layer.report('file/syntax', 0, 'the module exports no constant', 'export an object of values');
+      this.layer.reportWhole(0, 'the module exports no constant', 'export an object of values');
       return;
     }
     if (others.length === 0 && only.value.type === 'ObjectExpression') this.#object(only.value, [], 0);

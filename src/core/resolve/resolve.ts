@@ -154,6 +154,8 @@ class Resolver {
       return { ...base, state: 'default', value: variable.default, from };
     }
     if (!isRequired(variable, this.stage.name)) return { ...base, state: 'optional' };
+    // The value may be in that file, and to add it there would not help.
+    if (this.layers.some(({ isUnreadable }) => isUnreadable)) return { ...base, state: 'missing' };
     const near = this.#nearInProcess(variable);
     this.#report(variable, undefined, {
       code: 'value/missing',

@@ -36,8 +36,7 @@ class StructuredReader {
   #readDocument(): void {
     const isJson = this.path.endsWith('.json');
     if (isTooDeep(this.text)) {
-      this.#layer.report(
-        'file/syntax',
+      this.#layer.reportWhole(
         0,
         'the file is nested too deeply',
         'flatten it; until then, none of its values are used',
@@ -53,7 +52,7 @@ class StructuredReader {
     const [error] = document.errors;
     if (error) {
       const message = `not valid ${isJson ? 'JSON' : 'YAML'} from here on`;
-      this.#layer.report('file/syntax', error.pos[0], message, 'fix it; until then, none of its values are used');
+      this.#layer.reportWhole(error.pos[0], message, 'fix it; until then, none of its values are used');
       return;
     }
     const { contents } = document;
@@ -61,12 +60,7 @@ class StructuredReader {
     if (isMap(contents)) this.#map(contents, []);
     else {
       const at = contents.range?.[0] ?? 0;
-      this.#layer.report(
-        'file/syntax',
-        at,
-        'the file must be a map of names to values',
-        'write names with their values',
-      );
+      this.#layer.reportWhole(at, 'the file must be a map of names to values', 'write names with their values');
     }
   }
 
