@@ -123,9 +123,15 @@ class Walk {
   }
 }
 
+export interface WalkHow {
+  onUnread?: (one: NotRead) => void;
+  /** Whether symlinks to files count as files. One in the same directory tree is then listed twice. */
+  withLinks?: boolean;
+}
+
 /**
- * Files below a directory by name, as paths relative to it, with `/`. Symlinks are not followed, and installed packages
- * and repositories are skipped. A directory that another process removes meanwhile contains nothing.
+ * Files below a directory by name, as paths relative to it, with `/`. Symlinks to directories are not followed, and
+ * installed packages and repositories are skipped. A directory that another process removes meanwhile contains nothing.
  * @param isSkipped gets paths relative to the directory, of files and directories
  */
 export function filesNamed(
@@ -133,7 +139,7 @@ export function filesNamed(
   directory: string,
   isNamed: (name: string) => boolean,
   isSkipped: (path: string) => boolean,
-  onUnread: (one: NotRead) => void = () => undefined,
+  { onUnread = () => undefined, withLinks = true }: WalkHow = {},
 ): string[] {
   const visit = (below: string): string[] => {
     const path = files.path.join(directory, below);
@@ -150,9 +156,20 @@ export function filesNamed(
     const path = below === '' ? entry.name : `${below}/${entry.name}`;
     if (isSkipped(path)) return [];
     if (entry.isDirectory()) return skippedDirectories[entry.name]?.option ? [] : visit(path);
-    return entry.isFile() && isNamed(entry.name) ? [path] : [];
+    const isLink = withLinks && entry.isSymbolicLink();
+    if (!isNamed(entry.name) || !(entry.isFile() || (isLink && isFile(files, files.path.join(directory, path)))))
+      return [];
+    return [path];
   };
   return visit('');
+}
+
+function isFile(files: Files, path: string): boolean {
+  try {
+    return files.stat(path)?.isFile() === true;
+  } catch {
+    return false;
+  }
 }
 
 /** Absolute paths of files and directories, and what globs match now. A glob without matches stays, to be reported as missing. */

@@ -16,7 +16,7 @@ import { isNative, unreadLanguage } from '../core/reads/native.js';
 import { count } from '../core/text/display.js';
 import { toolchainOf } from '../core/toolchains/index.js';
 import { describeFileError, isMissing } from '../host/files.js';
-import { filesNamed, type NotRead } from '../host/walk.js';
+import { filesNamed, type WalkHow } from '../host/walk.js';
 import type { World } from '../host/world.js';
 import type { Check } from './check.js';
 import { ProjectModules } from './modules.js';
@@ -154,11 +154,14 @@ export function sourcePaths(
     .flatMap(({ code, serverCode }) => [...code, ...serverCode])
     .filter((path) => path.startsWith('../'));
   const unread: Unread[] = [];
-  const onUnread = ({ path, because }: NotRead) =>
-    void unread.push({ path: disk.shown(path, root), inside: [], because });
-  const inside = filesNamed(disk, root, isRead, isSkipped, onUnread);
+  // Imports lead to what a symlink points at.
+  const how: WalkHow = {
+    onUnread: ({ path, because }) => void unread.push({ path: disk.shown(path, root), inside: [], because }),
+    withLinks: false,
+  };
+  const inside = filesNamed(disk, root, isRead, isSkipped, how);
   const others = outside.flatMap((folder) =>
-    filesNamed(disk, disk.path.join(root, folder), isRead, isSkipped, onUnread).map((path) => `${folder}/${path}`),
+    filesNamed(disk, disk.path.join(root, folder), isRead, isSkipped, how).map((path) => `${folder}/${path}`),
   );
   return { paths: [...new Set([...inside, ...others])].sort(), unread };
 }

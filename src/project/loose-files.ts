@@ -24,9 +24,9 @@ export function looseValues({ contract, root, files }: Project): LooseValues {
   const isOutput = within([...contract.bundles.values()].flatMap(({ output }) => output));
   const listed = new Set(layersOf(contract).map(({ name }) => name.replace(/^\.\//, '')));
   const found: LooseValues = { values: [], unread: [] };
-  const paths = filesNamed(files, root, mayBeEnvLike, isOutput, ({ path, because }) =>
-    found.unread.push({ path, because: `${because}, so env files in it are unknown` }),
-  );
+  const paths = filesNamed(files, root, mayBeEnvLike, isOutput, {
+    onUnread: ({ path, because }) => found.unread.push({ path, because: `${because}, so env files in it are unknown` }),
+  });
   for (const path of paths.filter((one) => !listed.has(one) && isEnvFile(one))) {
     try {
       found.values.push(...valuesIn(path, files.readRegular(files.path.join(root, path), limits.envFileBytes.value)));

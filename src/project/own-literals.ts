@@ -45,7 +45,7 @@ export class OwnLiterals {
     const layers = new Set(
       layersOf(contract).flatMap((layer) => (layer.kind === 'file' && layer.key !== undefined ? [] : layer.name)),
     );
-    const paths = filesNamed(files, root, isSource, isSkippedDirectory).filter(
+    const paths = filesNamed(files, root, isSource, isSkippedDirectory, { withLinks: false }).filter(
       (path) => inCode(path) && !layers.has(path),
     );
     const texts = paths.flatMap((path) => {

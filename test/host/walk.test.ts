@@ -1,5 +1,8 @@
+import { mkdirSync, mkdtempSync, symlinkSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 import { expect, test } from 'vitest';
-import type { Files } from '../../src/host/files.js';
+import { Files } from '../../src/host/files.js';
 import { filesNamed, findFiles, type NotRead } from '../../src/host/walk.js';
 import { MemoryFiles } from '../support/memory-files.js';
 
@@ -24,13 +27,7 @@ const isEnv = (name: string) => name === '.env';
 test('a directory of the project that vanishes while it is searched is no longer part of it', () => {
   const unread: NotRead[] = [];
   const find = (files: Files, directory = '/p') =>
-    filesNamed(
-      files,
-      directory,
-      isEnv,
-      () => false,
-      (one) => unread.push(one),
-    ).sort();
+    filesNamed(files, directory, isEnv, () => false, { onUnread: (one) => unread.push(one) }).sort();
   expect(find(new MemoryFiles(project))).toEqual(['.adder/tmp/.env', '.env']);
   expect(find(vanishing(project, '/p/.adder/tmp'))).toEqual(['.env']);
   expect(unread).toEqual([]);
@@ -45,3 +42,22 @@ test.each(['/p/dist/deep', '/p/dist/a.js'])(
     expect(found.unread).toEqual([{ path, because: 'was removed during the inspection' }]);
   },
 );
+
+test('symlinks to files count, unless they are left away; those to directories and to nothing do not', () => {
+  const root = mkdtempSync(join(tmpdir(), 'adder-walk-'));
+  mkdirSync(join(root, 'public'));
+  writeFileSync(join(root, '.env'), '');
+  symlinkSync('../.env', join(root, 'public/.env'));
+  symlinkSync('..', join(root, 'public/loop'));
+  for (const [name, target] of [
+    ['a', 'gone'],
+    ['b', 'b'],
+  ] as const) {
+    mkdirSync(join(root, name));
+    symlinkSync(target, join(root, name, '.env'));
+  }
+  const find = (withLinks?: boolean) =>
+    filesNamed(new Files(), root, isEnv, () => false, { ...(withLinks !== undefined && { withLinks }) });
+  expect(find()).toEqual(['.env', 'public/.env']);
+  expect(find(false)).toEqual(['.env']);
+});
