@@ -14,7 +14,7 @@ import { EXIT, Failure } from '../core/findings/failure.js';
 import { limits } from '../core/limits/index.js';
 import { parseReceipt, type Receipt } from '../core/receipt/receipt.js';
 import { describeFileError, type Files, kindOf } from './files.js';
-import { inStateFolder, STATE_FOLDER } from './write.js';
+import { inStateFolder, STATE_FOLDER, whyNotWritten } from './write.js';
 
 export { STATE_FOLDER } from './write.js';
 
@@ -64,9 +64,9 @@ export function assertStateIsUsable(at: Rooted, bundle: string): void {
     at.files.fs.readdirSync(folder);
   } catch (error) {
     if (error instanceof Failure) throw error;
-    const { path = folder } = error as NodeJS.ErrnoException;
+    const { path = folder, code = '' } = error as NodeJS.ErrnoException;
     throw new Failure(
-      `cannot write the receipt of this build: ${path} ${describeFileError(error)}`,
+      `the receipt of this build cannot be written to ${at.files.shown(path, at.root)}: ${whyNotWritten(code)}`,
       `check the permissions of ${STATE_FOLDER}, or remove the file in its place`,
     );
   }

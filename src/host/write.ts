@@ -86,7 +86,8 @@ export function writeWhole(path: string, data: string | Uint8Array, how: WriteHo
   }
 }
 
-function whyNotWritten(code: string): string {
+/** Why something cannot be written, as a phrase after a colon. @param code of the file system's error */
+export function whyNotWritten(code: string): string {
   if (code === 'ENOSPC' || code === 'EDQUOT') return 'no space left on the device';
   if (code === 'EACCES' || code === 'EPERM') return 'permission denied';
   if (code === 'EROFS') return 'the file system is read-only';

@@ -1,8 +1,10 @@
+import type { Contract } from '../core/contract/contract.js';
 import { isSkippedDirectory, isUsualOutput } from '../core/files/directories.js';
 import { keyFileGlobs, keyFileKind } from '../core/files/keys.js';
 import { isDart, scriptLanguage } from '../core/files/languages.js';
 import { envLikeGlobs, isEnvLike, mayBeEnvLike, valueFileOf } from '../core/files/value-files.js';
 import type { Unread } from '../core/findings/check.js';
+import { Failure } from '../core/findings/failure.js';
 import { wholeNeedles } from '../core/inspect/plan.js';
 import { limits } from '../core/limits/index.js';
 import type { LintFinding } from '../core/lint/model.js';
@@ -15,7 +17,7 @@ import { packageFiles } from '../core/lint/repository/packages.js';
 import type { Resolution } from '../core/resolve/resolve.js';
 import { byteSize, count } from '../core/text/display.js';
 import { isReadOfMachine } from '../core/toolchains/index.js';
-import { type Files, withSlashes } from '../host/files.js';
+import { describeFileError, type Files, isMissing, withSlashes } from '../host/files.js';
 import { GitProblem } from '../host/git.js';
 import { ModuleResolver } from '../host/modules.js';
 import { type Blob, Repository } from '../host/version-control.js';
@@ -54,23 +56,13 @@ interface Listed {
 async function gatherFacts(project: Project, stages: readonly Resolution[], world: World): Promise<Gathered> {
   const { contract, root, files } = project;
   const layers = stages.flatMap((one) => one.layers.flatMap(({ path }) => path ?? []));
-  const unread: Unread[] = [];
-  const trying = async <T>(path: string, read: () => T | Promise<T>): Promise<T | undefined> => {
-    try {
-      return await read();
-    } catch (error) {
-      if (!(error instanceof GitProblem)) throw error;
-      const because = `${error.because}, so what it discloses is not known; ${error.remedy}`;
-      unread.push({ path, inside: [], because });
-      return undefined;
-    }
-  };
+  const reader = new FactReader(project);
   const repository = Repository.at(root);
-  const known = repository && (await trying('.git', () => listedBy(repository, project, layers)));
+  const known = repository && (await reader.ofGit('.git', () => listedBy(repository, project, layers)));
   const { tracked, visible, present, ignored } = known ?? withoutVersions(project);
   const history =
     known && repository
-      ? await trying(HISTORY, () => searchHistory(repository, project, tracked, stages, world))
+      ? await reader.ofGit(HISTORY, () => searchHistory(repository, project, tracked, stages, world))
       : undefined;
   const facts: RepositoryFacts = {
     contract,
@@ -82,14 +74,48 @@ async function gatherFacts(project: Project, stages: readonly Resolution[], worl
     isIgnored: (path) => ignored.has(path),
     past: history?.past ?? [],
     pastValues: history?.pastValues ?? [],
-    inFiles: secretsInFiles(project, tracked, stages, new Set(layers)),
-    text: (path) => files.readIfPossible(files.path.join(root, path))?.toString(),
+    inFiles: secretsInFiles(reader, contract, tracked, stages, new Set(layers)),
+    text: (path) => reader.bytes(path)?.toString(),
   };
   const passedOver = (history?.leftOut ?? []).map((because) => ({ path: HISTORY, inside: [], because }));
-  return { facts, unread, passedOver };
+  return { facts, unread: reader.unread, passedOver };
 }
 
 const HISTORY = 'git history';
+
+/** Reads what the facts consist of, and keeps what cannot be read, and why. */
+class FactReader {
+  /** Grows until the last fact is used. */
+  readonly unread: Unread[] = [];
+
+  constructor(readonly project: Project) {}
+
+  /** Undefined if git does not answer. */
+  async ofGit<T>(path: string, read: () => T | Promise<T>): Promise<T | undefined> {
+    try {
+      return await read();
+    } catch (error) {
+      if (!(error instanceof GitProblem)) throw error;
+      this.#add(path, `${error.because}, so what it discloses is not known; ${error.remedy}`);
+      return undefined;
+    }
+  }
+
+  /** Undefined for what is missing, too large, no file or unreadable. */
+  bytes(path: string, mostBytes = limits.optionalFileBytes.value): Buffer | undefined {
+    const { root, files } = this.project;
+    try {
+      return files.readRegular(files.path.join(root, path), mostBytes);
+    } catch (error) {
+      if (!(error instanceof Failure) && !isMissing(error)) this.#add(path, describeFileError(error));
+      return undefined;
+    }
+  }
+
+  #add(path: string, because: string): void {
+    if (!this.unread.some((one) => one.path === path)) this.unread.push({ path, inside: [], because });
+  }
+}
 
 function listedBy(repository: Repository, project: Project, layers: readonly string[]): Listed {
   const outside = layers.filter((path) => path.startsWith('../'));
@@ -114,7 +140,8 @@ function presentFiles({ files, root }: Project, isNamed: (name: string) => boole
 
 /** Secrets in tracked text files that no other rule reads. */
 function secretsInFiles(
-  { root, contract, files }: Project,
+  reader: FactReader,
+  contract: Contract,
   tracked: ReadonlySet<string>,
   stages: readonly Resolution[],
   layers: ReadonlySet<string>,
@@ -124,7 +151,7 @@ function secretsInFiles(
     .filter((path) => isOtherText(path, layers) && keyFileKind(path) === undefined)
     .sort()
     .flatMap((path) => {
-      const content = files.readIfPossible(files.path.join(root, path), limits.historyVersionBytes.value);
+      const content = reader.bytes(path, limits.historyVersionBytes.value);
       return content ? search.hits(path, content) : [];
     });
 }

@@ -290,4 +290,26 @@ describe('a repository that git does not read is not clean', () => {
     git({ folder: top.path('tree') } as TestProject, 'commit', '--quiet', '-m', 'two');
     expect(repoFindings(JSON.parse(top.read('report.json')))).toEqual([]);
   });
+
+  test('tracked files that this user may not read are named', () => {
+    const at = ferryProject({
+      'src/a.ts': '',
+      '.gitignore': '.env\n.env.*',
+      'notes.md': secrets.FARE_SIGNING_KEY,
+      'web/.env.other': 'A_KEY=x',
+      // For root there are no such files.
+      'preload.cjs': `const fs = require('node:fs'), { statSync } = fs;
+fs.statSync = (path, ...more) => {
+  if (/notes|other/.test(path)) throw Object.assign(new Error(), { code: 'EACCES', syscall: 'stat', path });
+  return statSync(path, ...more);
+};`,
+    });
+    git(at, 'init', '--quiet');
+    git(at, 'add', '--force', 'notes.md', 'web/.env.other');
+    const { code, report } = at.json(['lint'], { NODE_OPTIONS: '--require ./preload.cjs' });
+    expect([
+      code,
+      report.coverage.unread.map(({ path, because }: Record<string, string>) => `${path} ${because}`).sort(),
+    ]).toEqual([3, ['notes.md cannot be read: permission denied', 'web/.env.other cannot be read: permission denied']]);
+  });
 });
