@@ -1,3 +1,4 @@
+import { isInPackages } from '../core/files/directories.js';
 import { limits } from '../core/limits/index.js';
 import { isWorkflowFile, type Provided, providedFor } from '../core/lint/repository/pipeline.js';
 import { Repository } from '../host/version-control.js';
@@ -14,7 +15,7 @@ export function pipelineSettings({ contract, root, files }: Project, stage: stri
       (name) => /\.ya?ml$/.test(name),
       () => false,
     );
-  const paths = known.filter(isWorkflowFile);
+  const paths = known.filter((path) => isWorkflowFile(path) && !isInPackages(path));
   if (paths.length === 0) return undefined;
   const text = (path: string) =>
     files.readIfPossible(files.path.join(root, path), limits.optionalFileBytes.value)?.toString();

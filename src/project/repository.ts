@@ -1,5 +1,5 @@
 import type { Contract } from '../core/contract/contract.js';
-import { isSkippedDirectory, isUsualOutput } from '../core/files/directories.js';
+import { isInPackages, isSkippedDirectory, isUsualOutput } from '../core/files/directories.js';
 import { keyFileGlobs, keyFileKind } from '../core/files/keys.js';
 import { isDart, scriptLanguage } from '../core/files/languages.js';
 import { envLikeGlobs, isEnvLike, mayBeEnvLike, valueFileOf } from '../core/files/value-files.js';
@@ -120,7 +120,7 @@ class FactReader {
 function listedBy(repository: Repository, project: Project, layers: readonly string[]): Listed {
   const outside = layers.filter((path) => path.startsWith('../'));
   const tracked = new Set([...repository.tracked(), ...repository.tracked(outside)]);
-  const visible = repository.visible();
+  const visible = repository.visible().filter((path) => !isInPackages(path));
   // Env files count even if they are ignored.
   const present = presentFiles(project, mayBeEnvLike);
   const asked = [...layers, ...[...visible, ...present].filter((path) => valueFileOf(path))];

@@ -1,3 +1,4 @@
+import { spawnSync } from 'node:child_process';
 import { mkdtempSync, readFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -110,5 +111,22 @@ describe('adder draft', () => {
     });
     expect(code).toBe(0);
     expect(stdout.match(/^exit code \d+/gm)).toEqual([0, 1, 0, 1, 1, 0, 0].map((one) => `exit code ${one}`));
+  });
+
+  test('what a build left, and what packages bring, is no code of the project', () => {
+    const at = new TestProject({
+      'package.json': '{ "name": "desk", "devDependencies": { "vite": "7" } }',
+      'src/main.ts': 'f(import.meta.env.VITE_A)',
+      'storybook-static/index.html': '<script type="module" src="./a.js"></script>',
+      'storybook-static/a.js': 'process.env.OF_STORYBOOK',
+      'node_modules/a/.github/workflows/a.yml': 'on: push\njobs: { a: { steps: [{ run: npm run build }] } }',
+      '.env': 'VITE_A=1\n',
+    });
+    spawnSync('git', ['init', '--quiet'], { cwd: at.folder });
+    expect(at.adder(['draft']).code).toBe(0);
+    expect(at.read('adder.yaml')).toContain('code: [src], output: [dist]');
+    expect(at.read('adder.yaml')).not.toContain('OF_STORYBOOK');
+    const { report } = at.json(['lint']);
+    expect(report.findings.map(({ code }: { code: string }) => code)).toEqual([]);
   });
 });

@@ -13,6 +13,7 @@ import { type BuildSettings, buildSettings, mergedSettings, noSettings } from '.
 import { defaultPrefixes, type RunsIn, type Toolchain } from '../toolchains/toolchain.js';
 import type { ConfigFile, Material, Package, Undecided } from './material.js';
 import { serverPackages, shells } from './packages.js';
+import { STORYBOOK_CODE, STORYBOOK_OUTPUT, STORYBOOK_SCRIPT, storybookOf } from './storybook.js';
 
 /** A drafted bundle. */
 export interface DraftBundle {
@@ -72,7 +73,9 @@ class PackageBundles {
   all(): DraftBundle[] {
     if (this.one.isDart) return this.#dart();
     const tool = this.#tool();
-    if (!tool) return this.#withoutTool();
+    const storybook = this.#storybook();
+    if (!tool) return storybook ? [storybook] : this.#withoutTool();
+    if (storybook) this.#noteStorybook(storybook);
     if (tool.name === 'angular') return this.#angular(tool);
     return this.#ofTool(tool);
   }
@@ -126,6 +129,36 @@ class PackageBundles {
     const output = dart.output.map((path) => this.#folder + path);
     const because = `${this.#folder}pubspec.yaml is a Dart package`;
     return [{ ...base, runs: 'mobile', toolchain: 'dart', code, output, because }];
+  }
+
+  /** What builds the Storybook of a package: often it is there to develop components, and sometimes it is all that ships. */
+  #storybook(): DraftBundle | undefined {
+    const found = storybookOf(this.one.dependencies);
+    const code = this.#existing([STORYBOOK_CODE, 'src', 'stories']);
+    if (!found || code[0] !== this.#folder + STORYBOOK_CODE) return undefined;
+    const { build: _, ...base } = this.#base();
+    const build = buildCommand(this.one, this.material.exists, STORYBOOK_SCRIPT);
+    return {
+      ...base,
+      ...found,
+      ...(build && { build }),
+      runs: 'browser',
+      code,
+      output: [this.#folder + STORYBOOK_OUTPUT],
+      because: `${this.#folder}package.json depends on storybook`,
+    };
+  }
+
+  /** An inspection asks for the output of every bundle, and a Storybook beside an app is seldom built with it. */
+  #noteStorybook({ toolchain, code, output, prefixes }: DraftBundle): void {
+    const path = `${this.#folder}package.json`;
+    const list = (items: readonly string[]) => `[${items.join(', ')}]`;
+    const entry = `storybook: { toolchain: ${toolchain}, code: ${list(code)}, output: ${list(output)}, prefix: ${list(prefixes)} }`;
+    this.undecided.push({
+      message: `${path} has Storybook, whose build inlines names with the prefix ${joinWords(prefixes, 'or')}; the draft has no bundle for it`,
+      remedy: `if it is published, add \`${entry}\` to the bundles`,
+      path,
+    });
   }
 
   /** A package without a build tool for browsers that depends on a server framework, or is built by something else. */
@@ -353,15 +386,15 @@ function hasServer({ server }: Toolchain, { mode, imports }: BuildSettings): boo
 }
 
 /** The package's own build script, run by the package manager whose lock file exists. */
-function buildCommand({ scripts, folder }: Package, exists: Material['exists']): string | undefined {
-  const script = scripts.build;
+function buildCommand({ scripts, folder }: Package, exists: Material['exists'], name = 'build'): string | undefined {
+  const script = scripts[name];
   const plain = folder.replace(/\/$/, '');
   if (script === undefined || /\badder\b/.test(script) || /[^\w@./-]/.test(plain)) return undefined;
   const has = (...names: string[]) => names.some((name) => exists(name) || exists(folder + name));
-  if (has('pnpm-lock.yaml')) return `pnpm ${plain && `--dir ${plain} `}run build`;
-  if (has('yarn.lock')) return `yarn ${plain && `--cwd ${plain} `}run build`;
-  if (has('bun.lock', 'bun.lockb')) return `bun ${plain && `--cwd ${plain} `}run build`;
-  return `npm ${plain && `--prefix ${plain} `}run build`;
+  if (has('pnpm-lock.yaml')) return `pnpm ${plain && `--dir ${plain} `}run ${name}`;
+  if (has('yarn.lock')) return `yarn ${plain && `--cwd ${plain} `}run ${name}`;
+  if (has('bun.lock', 'bun.lockb')) return `bun ${plain && `--cwd ${plain} `}run ${name}`;
+  return `npm ${plain && `--prefix ${plain} `}run ${name}`;
 }
 
 /** A package's name without its scope, or its directory's, as the contract can have it. */

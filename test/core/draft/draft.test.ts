@@ -84,6 +84,54 @@ function materialOf(texts: Record<string, string>, packages: Partial<Package>[] 
   return { ...material, packages: [...material.packages, ...others] };
 }
 
+describe('Storybook', () => {
+  const files = {
+    '.storybook/main.ts': '',
+    '.storybook/preview.ts': 'f(import.meta.env.STORYBOOK_THEME)',
+    'src/a.ts': '',
+    '.env': 'STORYBOOK_THEME=sea\n',
+  };
+  const manifest = (...dependencies: string[]) =>
+    JSON.stringify({
+      name: 'desk',
+      scripts: { build: 'tsc', 'build-storybook': 'storybook build' },
+      devDependencies: Object.fromEntries(dependencies.map((name) => [name, '*'])),
+    });
+
+  test.each<[dependencies: string[], toolchain: string, prefixes: string[]]>([
+    [['storybook', '@storybook/react-vite'], 'vite', ['STORYBOOK_', 'VITE_']],
+    [['storybook', '@storybook/react-webpack5'], 'other', ['STORYBOOK_']],
+  ])('of a package with %j and nothing else is the bundle', (dependencies, toolchain, prefixes) => {
+    const { bundles, variables } = draft(materialOf({ ...files, 'package.json': manifest(...dependencies) }));
+    expect(bundles).toMatchObject([
+      {
+        toolchain,
+        prefixes,
+        code: ['.storybook', 'src'],
+        output: ['storybook-static'],
+        build: 'npm run build-storybook',
+      },
+    ]);
+    expect(variables).toMatchObject([{ name: 'STORYBOOK_THEME', reach: 'public' }]);
+  });
+
+  test('beside an app is a note with an entry that the contract takes', () => {
+    const app = {
+      ...files,
+      'vite.config.ts': '',
+      'package.json': manifest('vite', 'storybook', '@storybook/react-vite'),
+    };
+    const { bundles, undecided } = draft(materialOf(app));
+    expect(bundles.map(({ code, output }) => [code, output])).toEqual([[['src'], ['dist']]]);
+    const [note] = undecided.filter(({ message }) => message.includes('has Storybook'));
+    const [, entry = ''] = /add `(.*)` to the bundles/.exec(note?.remedy ?? '') ?? [];
+    const { bundles: declared } = contractOf(
+      `adder: 1\nstages: { production: { layers: [.env] } }\nbundles:\n  ${entry}\nvariables: {}\n`,
+    );
+    expect(declared.get('storybook')?.prefixes).toEqual(['STORYBOOK_', 'VITE_']);
+  });
+});
+
 describe('a package that an unknown tool builds', () => {
   const page = '<div id="root"></div><script type="module" src="./src/main.js"></script>';
   const manifest = (build: string) => JSON.stringify({ name: 'desk', scripts: { build } });
