@@ -15,6 +15,7 @@
  * @property {string} [build] default: npm run build
  * @property {string} [page] the directory of its page, if it is not the output
  * @property {boolean} [plugin] whether its build has Adder's plugin, which \`configure\` adds
+ * @property {string[]} [known] codes of what is true of every app of the framework
  * @property {boolean} [quick] runs in the pipeline too
  */
 
@@ -387,6 +388,37 @@ export const projects = [
       'react@19',
       'react-dom@19',
     ],
+    entry: 'src/routes/index.tsx',
+    prefix: 'VITE_',
+    insert: ['function Home() {', '\n'],
+    read: (name) => `import.meta.env.${name}`,
+  },
+  {
+    name: 'solid-start',
+    toolchain: 'solid-start',
+    shows: '@solidjs/start',
+    make: {
+      files: {
+        'package.json': JSON.stringify({
+          name: 'harbour-solid',
+          private: true,
+          type: 'module',
+          scripts: { dev: 'vinxi dev', build: 'vinxi build' },
+        }),
+        'app.config.ts': "import { defineConfig } from '@solidjs/start/config';\n\nexport default defineConfig({});\n",
+        'src/app.tsx':
+          "import { Router } from '@solidjs/router';\nimport { FileRoutes } from '@solidjs/start/router';\nimport { Suspense } from 'solid-js';\n\nexport default function App() {\n  return (\n    <Router root={(props) => <Suspense>{props.children}</Suspense>}>\n      <FileRoutes />\n    </Router>\n  );\n}\n",
+        'src/entry-client.tsx':
+          "// @refresh reload\nimport { mount, StartClient } from '@solidjs/start/client';\n\nmount(() => <StartClient />, document.getElementById('app')!);\n",
+        'src/entry-server.tsx':
+          '// @refresh reload\nimport { createHandler, StartServer } from "@solidjs/start/server";\n\nexport default createHandler(() => (\n  <StartServer\n    document={({ assets, children, scripts }) => (\n      <html lang="en">\n        <head>{assets}</head>\n        <body>\n          <div id="app">{children}</div>\n          {scripts}\n        </body>\n      </html>\n    )}\n  />\n));\n',
+        'src/routes/index.tsx': 'export default function Home() {\n  return <main>Ferries</main>;\n}\n',
+        '.gitignore': 'node_modules\n.output\n.vinxi\n.env*\n',
+      },
+    },
+    // vinxi writes the path of each route's file on the build machine into the code for browsers.
+    known: ['leak/build-machine'],
+    install: ['@solidjs/start@1', '@solidjs/router@0.15', 'solid-js@1', 'vinxi@0.5'],
     entry: 'src/routes/index.tsx',
     prefix: 'VITE_',
     insert: ['function Home() {', '\n'],

@@ -41,7 +41,8 @@ export class Field {
     this.log.push(`$ adder ${args.join(' ')} --format json\nexit code ${ran.code}`);
     assert.match(ran.text, /^\{/m, `adder ${args.join(' ')} gave no report:\n${ran.text.slice(0, 1500)}`);
     const report = JSON.parse(ran.text.slice(ran.text.search(/^\{/m)));
-    return report.findings.filter(({ level }) => levels.includes(level)).map(describe);
+    const { known = [] } = this.project;
+    return report.findings.filter(({ level, code }) => levels.includes(level) && !known.includes(code)).map(describe);
   }
 
   build(code = 0) {

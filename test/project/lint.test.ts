@@ -630,6 +630,8 @@ describe('frameworks', () => {
       `export const Route = createFileRoute('/fares')({ server: { handlers: { GET: () => sign(${key}) } } })`,
     ],
     ['tanstack-start', 'src/a.ts', `export async function f() { 'use server'; return sign(${key}) }`],
+    ['solid-start', 'src/routes/fares.ts', `export function GET() { return new Response(sign(${key})) }`],
+    ['solid-start', 'src/fares.ts', `const f = query(async () => { 'use server'; return sign(${key}) }, 'fares')`],
     ['qwik', 'src/routes/index.tsx', `export const useFares = routeLoader$(async () => sign(${key}))`],
     ['qwik', 'src/components/fares.tsx', `const f = server$(function () { return sign(${key}) })`],
     ['qwik', 'src/routes/index.tsx', `export const onGet = async ({ json }) => json(200, sign(${key}))`],

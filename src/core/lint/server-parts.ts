@@ -17,8 +17,9 @@ export function isIn(ranges: readonly Range[], at: number): boolean {
   return ranges.some(({ start, end }) => start <= at && at < end);
 }
 
+/** Of modules of routes. Methods of HTTP are endpoints of Astro, SolidStart and Next. */
 const serverExports =
-  /\b(getServerSideProps|getStaticProps|getStaticPaths|getServerData|loader|action|on(?:Get|Post|Put|Patch|Delete|Head|Request))\b/;
+  /\b(getServerSideProps|getStaticProps|getStaticPaths|getServerData|loader|action|on(?:Get|Post|Put|Patch|Delete|Head|Request)|GET|POST|PUT|PATCH|DELETE|HEAD|OPTIONS)\b/;
 
 /** Modules of routes: below such a directory, the outermost layout, or with types that React Router generates for each. */
 const isRoute = ({ path, text }: Pick<SourceText, 'path' | 'text'>): boolean =>

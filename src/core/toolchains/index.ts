@@ -17,6 +17,7 @@ import { rolldown } from './rolldown.js';
 import { rollup } from './rollup.js';
 import { rsbuild } from './rsbuild.js';
 import { rspack } from './rspack.js';
+import { solidStart } from './solid-start.js';
 import { sveltekit } from './sveltekit.js';
 import { tanstackStart } from './tanstack-start.js';
 import type { Toolchain } from './toolchain.js';
@@ -36,6 +37,7 @@ const all: readonly Toolchain[] = [
   reactRouter,
   qwik,
   tanstackStart,
+  solidStart,
   angular,
   metro,
   reactScripts,

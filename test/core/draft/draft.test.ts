@@ -231,6 +231,11 @@ test.each<[toolchain: string, files: Record<string, string>, bundle: object]>([
     { output: ['.output/public'] },
   ],
   [
+    'solid-start',
+    { 'package.json': '{"dependencies":{"@solidjs/start":"1","vinxi":"0.5"}}', 'src/app.tsx': 'a' },
+    { code: ['src'], output: ['.output/public'], prefixes: ['VITE_'] },
+  ],
+  [
     'vitepress',
     { 'package.json': '{"devDependencies":{"vitepress":"1"}}', 'docs/.vitepress/dist/index.html': 'a' },
     { code: ['docs'], output: ['docs/.vitepress/dist'], prefixes: ['VITE_'] },

@@ -1,0 +1,22 @@
+import { modeFiles, type Toolchain, viteSets, viteWay } from './toolchain.js';
+
+/** Version 1, which builds with vinxi; version 2 is a plugin of Vite, with the same names. */
+export const solidStart: Toolchain = {
+  name: 'solid-start',
+  detect: { packages: ['@solidjs/start'] },
+  runs: 'browser',
+  code: ['src'],
+  entries: 'every file',
+  rendersOnServer: true,
+  reads: [viteWay('VITE_')],
+  envFiles: { names: modeFiles },
+  output: ['.output/public'],
+  server: {},
+  sets: [
+    ...viteSets,
+    ...['SERVER_BASE_URL', 'START_ISLANDS', 'START_SSR', 'START_APP', 'START_DEV_OVERLAY'],
+    // Of vinxi, for the code that it builds for each router.
+    ...['MANIFEST', 'ROUTERS', 'ROUTER_NAME', 'ROUTER_TYPE', 'ROUTER_HANDLER', 'CWD', 'DEVTOOLS', 'SEROVAL_MODE'],
+  ],
+  caches: ['.vinxi'],
+};
