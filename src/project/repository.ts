@@ -76,6 +76,7 @@ async function gatherFacts(project: Project, stages: readonly Resolution[], worl
     pastValues: history?.pastValues ?? [],
     inFiles: secretsInFiles(reader, contract, tracked, stages, new Set(layers)),
     text: (path) => reader.bytes(path)?.toString(),
+    exists: (path) => files.exists(files.path.join(root, path)),
   };
   const passedOver = (history?.leftOut ?? []).map((because) => ({ path: HISTORY, inside: [], because }));
   return { facts, unread: reader.unread, passedOver };

@@ -66,6 +66,7 @@ function lint(
     pastValues: [],
     inFiles: [],
     text: (path) => all[path],
+    exists: (path) => path in all,
     ...more,
   });
   expect(JSON.stringify(findings)).not.toContain(secrets.FARE_SIGNING_KEY);
@@ -210,7 +211,7 @@ describe('each way out once, and its clean twin', () => {
     [
       'a package of which a rule that npm does not read keeps the file out of git',
       [{ 'package.json': '{ "version": "1.0.0" }' }],
-      [/^repo\/packed package.json:- .*, and npm does not read the rule by which git ignores it$/],
+      [/^repo\/packed package.json:- .*, and packing does not read the rule by which git ignores it$/],
       [{ 'package.json': '{ "version": "1.0.0" }', '.gitignore': '.env*\n' }],
     ],
     [
@@ -579,7 +580,7 @@ ${secrets}`;
   });
 });
 
-// Every row was compared with what npm 12 packs.
+// Every row was compared with what npm 12 packs, or pnpm 10 and Yarn 4.
 describe('what npm leaves out of a package', () => {
   const workspaces = '{ "workspaces": ["packages/*"] }';
   test.each<[title: string, files: Record<string, string>, packed: string[], hasList?: boolean]>([
@@ -590,6 +591,11 @@ describe('what npm leaves out of a package', () => {
       'the same, as an object',
       { '.gitignore': '.env', 'package.json': '{ "workspaces": { "packages": ["./packages/ui/"] } }' },
       [],
+    ],
+    [
+      'a rule of the root of its workspaces, with pnpm or Yarn',
+      { '.gitignore': '.env', 'package.json': workspaces, 'yarn.lock': '' },
+      ['.env', 'lib/.env'],
     ],
     [
       'a rule of the root of other workspaces',
@@ -621,7 +627,7 @@ describe('what npm leaves out of a package', () => {
     ['`files`: one in a directory', { 'packages/ui/lib/.npmignore': '.env' }, ['.env'], true],
   ])('%s', (_, files, packed, hasList = false) => {
     const leavesOut = npmLeavesOut(
-      { directory: '/home/shop/site', text: (path) => files[path] },
+      { directory: '/home/shop/site', text: (path) => files[path], exists: (path) => path in files },
       'packages/ui/',
       hasList,
     );

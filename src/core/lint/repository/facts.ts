@@ -46,6 +46,8 @@ export interface RepositoryFacts {
   /** Secrets in tracked text files that are neither code nor env files. */
   inFiles: readonly SecretInFile[];
   text(path: string): string | undefined;
+  /** Whether there is a file or directory. */
+  exists(path: string): boolean;
 }
 
 /** Names of a file of values that hold something secret, by the contract. */

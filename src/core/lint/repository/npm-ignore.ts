@@ -7,7 +7,10 @@ import type { RepositoryFacts } from './facts.js';
 /** How far above the contract the root of its workspaces may be. */
 const MOST_LEVELS = 8;
 
-type Facts = Pick<RepositoryFacts, 'text' | 'directory'>;
+type Facts = Pick<RepositoryFacts, 'text' | 'exists' | 'directory'>;
+
+/** What pnpm and Yarn have at the root of workspaces. They read no ignore file from above a package (10 and 4 were measured). */
+const filesOfOthers = ['pnpm-workspace.yaml', 'pnpm-lock.yaml', 'yarn.lock'] as const;
 
 /**
  * Whether ignore files keep a file out of a package that npm packs (npm-packlist). The `.npmignore`, else the `.gitignore`,
@@ -54,7 +57,8 @@ function workspaceFolders(facts: Facts, folder: string): string[] {
     const at = beyond > 0 ? '../'.repeat(beyond) : kept.map((name) => `${name}/`).join('');
     folders.unshift(at);
     const way = [...above, ...inside].slice(-level).join('/');
-    if (isWorkspace(facts.text(`${at}package.json`), way)) return folders;
+    if (isWorkspace(facts.text(`${at}package.json`), way))
+      return filesOfOthers.some((name) => facts.exists(at + name)) ? [] : folders;
   }
   return [];
 }

@@ -119,7 +119,7 @@ function published(
   const ownFile = ['.npmignore', '.gitignore'].find((name) => facts.text(folder + name) !== undefined) ?? '.gitignore';
   const because =
     ownFile === '.gitignore' && facts.isIgnored(folder + first)
-      ? 'npm does not read the rule by which git ignores it'
+      ? 'packing does not read the rule by which git ignores it'
       : `no ${folder}${ownFile} leaves it out`;
   return [
     packed(
