@@ -1,6 +1,7 @@
 import { describe, expect, test } from 'vitest';
 import { isOtherText, SecretSearch } from '../../../src/core/lint/repository/contents.js';
 import { dependencyRule } from '../../../src/core/lint/repository/dependencies.js';
+import { packsFile } from '../../../src/core/lint/repository/electron-builder.js';
 import type { RepositoryFacts } from '../../../src/core/lint/repository/facts.js';
 import { lintRepositoryFacts } from '../../../src/core/lint/repository/index.js';
 import { npmLeavesOut } from '../../../src/core/lint/repository/npm-ignore.js';
@@ -219,6 +220,28 @@ describe('each way out once, and its clean twin', () => {
       [{ 'package.json': '{ "private": true,\n"build": { "extraResources": [".env.production"] } }' }],
       [/^repo\/packed package.json:2 .env.production is packed into the app/],
       [{ 'package.json': '{ "private": true, "build": { "files": ["!.env.production"] } }' }],
+    ],
+    [
+      'the packer of a desktop app, without a list',
+      [{ 'package.json': '{ "version": "1.0.0", "devDependencies": { "electron-builder": "26" } }' }],
+      [/^repo\/packed package.json:- .env.production is packed into the app: electron-builder takes every file/],
+      [
+        {
+          'package.json': '{ "private": true, "devDependencies": { "electron-builder": "26" } }',
+          'electron-builder.yml': "files:\n  - '!{.env,.env.*}'\n",
+        },
+      ],
+    ],
+    [
+      'another packer of a desktop app',
+      [{ 'package.json': '{ "private": true, "devDependencies": { "@electron-forge/cli": "7" } }' }],
+      [/^repo\/packed package.json:- .env.production is packed into the app: Electron Packager takes every file$/],
+      [
+        {
+          'package.json': '{ "private": true, "devDependencies": { "@electron-forge/cli": "7" } }',
+          'forge.config.js': 'module.exports = { packagerConfig: { ignore: [/\\/\\.env/] } };',
+        },
+      ],
     ],
     [
       'an archive of all',
@@ -633,4 +656,45 @@ describe('what npm leaves out of a package', () => {
     );
     expect(['.env', 'lib/.env'].filter((file) => !leavesOut(file))).toEqual(packed);
   });
+});
+
+// Every row was compared with the app.asar that electron-builder 26 writes.
+test.each<[files: unknown, packed: string[]]>([
+  [undefined, ['.env', '.env.production', 'config/.env.local']],
+  [['src'], []],
+  [['!src'], ['.env', '.env.production', 'config/.env.local']],
+  [
+    ['**/*', '!.env'],
+    ['.env.production', 'config/.env.local'],
+  ],
+  [['**/*', '!{.env,.env.*}'], ['config/.env.local']],
+  [['**/*', '!**/.env*'], []],
+  [['!**/.env*'], []],
+  [['!.env*'], ['config/.env.local']],
+  [['src/**/*', '.env'], ['.env']],
+  ['src/**/*', []],
+  [[{ from: 'src', to: '.' }], []],
+  [['.env.production'], ['.env.production']],
+  [['config'], ['config/.env.local']],
+  [['config/**'], ['config/.env.local']],
+  [['*.env*'], ['.env', '.env.production']],
+  [['./**/*'], ['.env', '.env.production', 'config/.env.local']],
+  [
+    ['**/*', '!config'],
+    ['.env', '.env.production'],
+  ],
+])('electron-builder with files: %j', (files, expected) => {
+  const config = { path: 'package.json', text: '', settings: { files } };
+  const isPacked = packsFile(config, () => false);
+  expect(['.env', '.env.production', 'config/.env.local'].filter(isPacked)).toEqual(expected);
+});
+
+test('electron-builder: an app in a directory of its own, and lists of one system', () => {
+  const packs = (settings: unknown, app = '') =>
+    ['.env', 'app/.env'].filter(packsFile({ path: '', text: '', settings }, (folder) => folder === app));
+  expect(packs({}, 'app')).toEqual(['app/.env']);
+  expect(packs({ directories: { app: './app/' } })).toEqual(['app/.env']);
+  expect(packs({ files: ['!.env'], mac: { files: ['!app'] } })).toEqual(['.env', 'app/.env']);
+  expect(packs({ files: ['**/*', '!**/.env'], linux: { files: ['lib'] } })).toEqual([]);
+  expect(packs({ win: { files: ['app'] } })).toEqual(['app/.env']);
 });

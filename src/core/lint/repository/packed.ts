@@ -1,10 +1,13 @@
 import dockerIgnoreModule from '@balena/dockerignore';
 import { parse as parseYaml } from 'yaml';
-import { parentOf } from '../../files/directories.js';
+import { lastName, parentOf } from '../../files/directories.js';
 import { globMatcher } from '../../files/glob.js';
 import { isEnvLike, valueFileOf } from '../../files/value-files.js';
 import { jsonIn } from '../../text/json.js';
+import { someWords } from '../../text/nearest.js';
 import type { LintFinding } from '../model.js';
+import { ELECTRON_BUILDER, electronBuilderOf, packsFile } from './electron-builder.js';
+import { packagers, packsEverything } from './electron-packager.js';
 import type { RepositoryFacts } from './facts.js';
 import { npmLeavesOut } from './npm-ignore.js';
 
@@ -84,20 +87,37 @@ function assets(facts: RepositoryFacts, path: string, envFiles: readonly string[
   });
 }
 
+interface Manifest {
+  version?: unknown;
+  private?: boolean;
+  files?: unknown;
+  scripts?: Record<string, string>;
+  build?: unknown;
+  dependencies?: Record<string, unknown>;
+  devDependencies?: Record<string, unknown>;
+}
+
 function packageManifest(facts: RepositoryFacts, path: string, envFiles: readonly string[]): LintFinding[] {
   const text = facts.text(path) ?? '';
-  const manifest = jsonIn(text) as
-    | { version?: unknown; private?: boolean; files?: unknown; scripts?: Record<string, string>; build?: unknown }
-    | undefined;
+  const manifest = jsonIn(text) as Manifest | undefined;
   if (!manifest) return [];
   const folder = parentOf(path);
   const own = envFiles.filter((file) => file.startsWith(folder)).map((file) => file.slice(folder.length));
   const files = Array.isArray(manifest.files) ? manifest.files.filter((one) => typeof one === 'string') : undefined;
   return [
-    ...published(facts, path, manifest.private === true || manifest.version === undefined, files, own, text),
-    ...shellFiles(path, manifest.build, own, text),
+    ...published(facts, path, isPrivate(manifest), files, own, text),
+    ...desktopApp(facts, path, manifest, own, text),
     ...archives(path, manifest.scripts ?? {}, own, text),
   ];
+}
+
+function isPrivate(manifest: Manifest): boolean {
+  const isApp = dependenciesOf(manifest).some((name) => name === ELECTRON_BUILDER || packagers.includes(name));
+  return isApp || manifest.private === true || manifest.version === undefined;
+}
+
+function dependenciesOf({ dependencies, devDependencies }: Manifest): string[] {
+  return Object.keys({ ...dependencies, ...devDependencies });
 }
 
 /** What npm publishes: what `files` includes, or everything, in both cases without what ignore files leave out. */
@@ -150,24 +170,68 @@ function listed(path: string, files: readonly string[], own: readonly string[], 
   });
 }
 
-/** Settings of desktop packers list the content of the app. */
-function shellFiles(path: string, build: unknown, own: readonly string[], text: string): LintFinding[] {
-  const strings: string[] = [];
-  const collect = (one: unknown): void => {
-    if (typeof one === 'string') strings.push(one);
-    else if (one && typeof one === 'object') for (const inner of Object.values(one)) collect(inner);
-  };
-  collect(build);
-  return strings
-    .filter((one) => isEnvName(one) && !one.startsWith('!'))
-    .map((one) =>
-      packed(
-        path,
-        `${own.find((file) => file === one) ?? one} is packed into the app: \`build\` in ${path} lists it`,
-        'remove it there',
-        { line: lineOf(text, one) },
-      ),
+/** A desktop app gets what the packer's settings name, and every file of the package unless they leave it out. */
+function desktopApp(
+  facts: RepositoryFacts,
+  path: string,
+  manifest: Manifest,
+  own: readonly string[],
+  text: string,
+): LintFinding[] {
+  const folder = parentOf(path);
+  const names = dependenciesOf(manifest);
+  const everything = packsEverything(facts, folder, text, names);
+  if (everything !== undefined)
+    return packedWhole(
+      everything,
+      folder,
+      own,
+      'Electron Packager takes every file',
+      'add `/\\/\\.env/` to its `ignore`',
     );
+  const config = electronBuilderOf(facts, folder, { path, text, build: manifest.build, dependencies: names });
+  if (!config) return [];
+  const named = stringsIn(config.settings).filter((one) => isEnvName(one) && !one.startsWith('!'));
+  const isPacked = packsFile(config, (app) => facts.exists(`${folder}${app}/package.json`));
+  const taken = names.includes(ELECTRON_BUILDER) ? own.filter((file) => isPacked(file) && !named.includes(file)) : [];
+  const rules = [...new Set(taken.map((file) => (lastName(file).startsWith('.env') ? '!**/.env*' : `!${file}`)))];
+  return [
+    ...named.map((one) =>
+      packed(config.path, `${one} is packed into the app: ${config.path} lists it`, 'remove it there', {
+        line: lineOf(config.text, one),
+      }),
+    ),
+    ...packedWhole(
+      config.path,
+      folder,
+      taken,
+      'electron-builder takes every file that `files` does not leave out',
+      `add ${rules.map((rule) => `'${rule}'`).join(' and ')} at the end of \`files\``,
+    ),
+  ];
+}
+
+/** One finding for the files that a packer takes without asking. */
+function packedWhole(
+  path: string,
+  folder: string,
+  files: readonly string[],
+  because: string,
+  remedy: string,
+): LintFinding[] {
+  if (files.length === 0) return [];
+  const which = someWords(
+    files.map((file) => folder + file),
+    MOST_FILES,
+  );
+  return [packed(path, `${which} ${files.length === 1 ? 'is' : 'are'} packed into the app: ${because}`, remedy)];
+}
+
+const MOST_FILES = 4;
+
+function stringsIn(value: unknown): string[] {
+  if (typeof value === 'string') return [value];
+  return value && typeof value === 'object' ? Object.values(value).flatMap(stringsIn) : [];
 }
 
 /** `zip -r app.zip .` includes hidden files. */
