@@ -8,6 +8,7 @@ export const angular: Toolchain = {
   entries: 'usual names',
   reads: [defined],
   productionBuild: 'run `ng build --configuration production`',
+  copies: ['public', 'src/assets'],
   output: ['dist'],
   serverOutput: ['dist/server'],
   caches: ['.angular/cache'],

@@ -13,6 +13,7 @@ export const astro: Toolchain = {
     { from: 'astro:env/server', prefix: '', side: 'server', time: 'run' },
   ],
   envFiles: { names: modeFiles },
+  copies: ['public'],
   output: ['dist'],
   outputBy: [{ when: 'server', output: ['dist/client'] }],
   serverOutput: ['dist/server'],

@@ -19,6 +19,7 @@ export const electronVite: Toolchain = {
   ],
   envFiles: { names: modeFiles },
   productionBuild: 'run `electron-vite build` without `--mode development`',
+  copies: ['public'],
   output: ['out'],
   sets: viteSets,
   caches: [viteCache],

@@ -10,6 +10,7 @@ export const gatsby: Toolchain = {
   // Its compiler rewrites an optional chain before values are put in.
   reads: [{ from: 'process.env', prefix: 'GATSBY_', side: 'any', time: 'build', forms: ['brackets'] }],
   envFiles: { names: ['.env.{mode}'], fillsEnvironment: true },
+  copies: ['static'],
   output: ['public'],
   caches: ['.cache'],
 };

@@ -10,6 +10,7 @@ export const next: Toolchain = {
   rendersOnServer: true,
   reads: [{ from: 'process.env', prefix: 'NEXT_PUBLIC_', side: 'any', time: 'build' }],
   envFiles: { names: localLast, fillsEnvironment: true },
+  copies: ['public'],
   output: ['.next'],
   outputBy: [{ when: 'export', output: ['out'] }],
   server: { notIn: ['export'] },

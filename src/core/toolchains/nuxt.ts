@@ -16,6 +16,7 @@ export const nuxt: Toolchain = {
     { from: 'process.env', prefix: '', side: 'server', time: 'run' },
   ],
   envFiles: { names: ['.env'], fillsEnvironment: true },
+  copies: ['public'],
   output: ['.output/public'],
   server: {},
   runtimePrefix: 'NUXT_',

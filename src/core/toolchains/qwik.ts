@@ -10,6 +10,7 @@ export const qwik: Toolchain = {
   rendersOnServer: true,
   reads: [viteWay('PUBLIC_'), viteWay('VITE_')],
   envFiles: { names: modeFiles, turnOff: viteOff },
+  copies: ['public'],
   output: ['dist'],
   server: { onlyWith: ['@builder.io/qwik-city/vite', '@qwik.dev/router/vite'] },
   sets: viteSets,

@@ -9,6 +9,7 @@ export const reactRouter: Toolchain = {
   rendersOnServer: true,
   reads: [viteWay('VITE_')],
   envFiles: { names: modeFiles, turnOff: viteOff },
+  copies: ['public'],
   output: ['build/client'],
   server: {},
   sets: viteSets,

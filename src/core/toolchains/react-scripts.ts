@@ -19,6 +19,7 @@ export const reactScripts: Toolchain = {
     },
   ],
   envFiles: { names: localLast, fillsEnvironment: true },
+  copies: ['public'],
   output: ['build'],
   sets: ['PUBLIC_URL'],
   caches: [packageCache],

@@ -20,6 +20,7 @@ export const rsbuild: Toolchain = {
   ],
   envFiles: { names: modeFiles, fillsEnvironment: true, turnOff: ['build with `rsbuild build --no-env`'] },
   productionBuild: 'run `rsbuild build` without `--mode development`, and with NODE_ENV unset or `production`',
+  copies: ['public'],
   output: ['dist'],
   sets: ['MODE', 'DEV', 'PROD', 'SSR', 'BASE_URL', 'ASSET_PREFIX'],
   caches: [packageCache],

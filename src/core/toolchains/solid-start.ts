@@ -10,6 +10,7 @@ export const solidStart: Toolchain = {
   rendersOnServer: true,
   reads: [viteWay('VITE_')],
   envFiles: { names: modeFiles },
+  copies: ['public'],
   output: ['.output/public'],
   server: {},
   sets: [

@@ -20,6 +20,7 @@ export const sveltekit: Toolchain = {
   ],
   envFiles: { names: modeFiles },
   // Without an adapter for this machine, only the intermediate directory exists.
+  copies: ['static'],
   output: ['.svelte-kit/output/{client,prerendered}'],
   outputBy: [
     { when: '@sveltejs/adapter-static', output: ['build'] },

@@ -9,6 +9,7 @@ export const tanstackStart: Toolchain = {
   rendersOnServer: true,
   reads: [viteWay('VITE_')],
   envFiles: { names: modeFiles, turnOff: viteOff },
+  copies: ['public'],
   output: ['dist/client'],
   outputBy: [{ when: 'nitro/vite', output: ['.output/public'] }],
   server: {},

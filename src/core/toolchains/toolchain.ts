@@ -115,6 +115,8 @@ export interface Toolchain {
   /** It inlines only the names that its configuration lists. */
   inlinesListed?: true;
   envFiles?: OwnEnvFiles;
+  /** Directories that its build copies into the output as they are, by default; absent if nothing or anything may be one. */
+  copies?: readonly string[];
   /** Where it usually writes what ships. */
   output: readonly string[];
   /** Other places, by settings; the first that applies counts. */

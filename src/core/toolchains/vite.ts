@@ -9,6 +9,7 @@ export const vite: Toolchain = {
   reads: [viteWay('VITE_')],
   envFiles: { names: modeFiles, turnOff: viteOff },
   productionBuild: 'run `vite build` without `--mode development`, and with NODE_ENV unset or `production`',
+  copies: ['public'],
   output: ['dist'],
   sets: viteSets,
   caches: [viteCache],

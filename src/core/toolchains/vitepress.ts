@@ -10,6 +10,7 @@ export const vitepress: Toolchain = {
   rendersOnServer: true,
   reads: [viteWay('VITE_')],
   envFiles: { names: [...modeFiles, ...modeFiles.map((name) => `docs/${name}`)] },
+  copies: ['public'],
   output: ['docs/.vitepress/dist', '.vitepress/dist'],
   sets: viteSets,
   caches: ['docs/.vitepress/cache', '.vitepress/cache'],

@@ -18,6 +18,7 @@ export const vueCli: Toolchain = {
     },
   ],
   envFiles: { names: modeFiles, fillsEnvironment: true },
+  copies: ['public'],
   output: ['dist'],
   sets: ['BASE_URL'],
   caches: [packageCache],

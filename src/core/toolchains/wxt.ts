@@ -10,6 +10,7 @@ export const wxt: Toolchain = {
   reads: [viteWay('WXT_'), viteWay('VITE_')],
   envFiles: { names: modeFiles },
   productionBuild: 'run `wxt build` without `--mode development`',
+  copies: ['public'],
   output: ['.output'],
   sets: [
     ...viteSets,

@@ -168,7 +168,10 @@ describe('each way out once, and its clean twin', () => {
       'an env file in a public folder',
       [{ 'web/public/.env': 'A=1' }, { ignored: ['.env.production', '.env.local', 'web/public/.env'] }],
       [/^repo\/packed web\/public\/.env:-/],
-      [{ 'web/public/robots.txt': '' }],
+      [
+        { 'web/public/robots.txt': '', 'src/assets/.env': 'A=1', 'static/.env': 'A=1' },
+        { ignored: ['.env.production', '.env.local', 'src/assets/.env', 'static/.env'] },
+      ],
     ],
     [
       'assets of an app',
@@ -697,4 +700,25 @@ test('electron-builder: an app in a directory of its own, and lists of one syste
   expect(packs({ files: ['!.env'], mac: { files: ['!app'] } })).toEqual(['.env', 'app/.env']);
   expect(packs({ files: ['**/*', '!**/.env'], linux: { files: ['lib'] } })).toEqual([]);
   expect(packs({ win: { files: ['app'] } })).toEqual(['app/.env']);
+});
+
+test.each<[toolchain: string, copied: string[]]>([
+  ['vite', ['public/.env']],
+  ['sveltekit', ['static/.env']],
+  ['angular', ['public/.env', 'src/assets/.env']],
+  ['other', ['public/.env', 'static/.env', 'src/assets/.env']],
+])('directories that %s copies', (toolchain, copied) => {
+  const files = Object.fromEntries(['public/.env', 'static/.env', 'src/assets/.env'].map((path) => [path, 'A=1\n']));
+  const android = 'android/app/src/main/assets/.env';
+  const own = contractOf(`adder: 1
+stages: { production: { layers: [.env] } }
+bundles: { desk: { toolchain: ${toolchain}, code: [src] } }
+variables: {}
+`);
+  const said = lint(
+    { ...files, [android]: '' },
+    { contract: own, ignored: [...Object.keys(files), android, '.env.production', '.env.local'] },
+  );
+  const paths = said.flatMap((one) => /^repo\/packed (\S+):-/.exec(one)?.[1] ?? []);
+  expect(paths.sort()).toEqual([android, ...copied].sort());
 });

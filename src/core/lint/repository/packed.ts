@@ -5,6 +5,7 @@ import { globMatcher } from '../../files/glob.js';
 import { isEnvLike, valueFileOf } from '../../files/value-files.js';
 import { jsonIn } from '../../text/json.js';
 import { someWords } from '../../text/nearest.js';
+import { toolchainOf } from '../../toolchains/index.js';
 import type { LintFinding } from '../model.js';
 import { ELECTRON_BUILDER, electronBuilderOf, packsFile } from './electron-builder.js';
 import { packagers, packsEverything } from './electron-packager.js';
@@ -18,7 +19,7 @@ const dockerIgnore = dockerIgnoreModule as unknown as typeof dockerIgnoreModule.
 export function packedRules(facts: RepositoryFacts): LintFinding[] {
   const envFiles = facts.paths.filter(isEnvLike);
   return [
-    ...publicFolders(envFiles),
+    ...publicFolders(facts, envFiles),
     ...facts.paths.flatMap((path) => {
       const name = path.slice(path.lastIndexOf('/') + 1);
       if (name === 'pubspec.yaml') return assets(facts, path, envFiles);
@@ -46,10 +47,14 @@ function packed(
   };
 }
 
-/** Directories whose files are served or copied. */
-function publicFolders(envFiles: readonly string[]): LintFinding[] {
+/** Directories whose files are served or copied. Of a tool that Adder does not know it may be any of the usual ones. */
+function publicFolders({ contract }: RepositoryFacts, envFiles: readonly string[]): LintFinding[] {
+  const bundles = [...contract.bundles.values()].filter(({ runs }) => runs !== 'server');
+  const known = bundles.map((bundle) => toolchainOf(bundle).copies);
+  const usual = known.length > 0 && known.every((one) => one !== undefined) ? [] : usualFolders;
+  const folders = [...new Set([...usual, ...known.flatMap((one) => one ?? []), ANDROID_ASSETS])];
   return envFiles
-    .filter((path) => /(^|\/)(public|static|www|assets)\//.test(path))
+    .filter((path) => folders.some((folder) => `/${path}`.includes(`/${folder}/`)))
     .map((path) =>
       packed(
         path,
@@ -58,6 +63,9 @@ function publicFolders(envFiles: readonly string[]): LintFinding[] {
       ),
     );
 }
+
+const usualFolders = ['public', 'static', 'www', 'assets'] as const;
+const ANDROID_ASSETS = 'src/main/assets';
 
 /** `flutter: assets:` of a Dart package's manifest: files, and directories with all their files. */
 function assets(facts: RepositoryFacts, path: string, envFiles: readonly string[]): LintFinding[] {
