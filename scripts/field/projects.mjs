@@ -63,7 +63,7 @@ const afterScript = (tag) => [tag, '\n'];
 export const projects = [
   vite('react-ts', 'src/main.tsx', { quick: true }),
   vite('vanilla', 'src/main.js'),
-  vite('vanilla-ts', 'src/main.ts', { quick: true }),
+  vite('vanilla-ts', 'src/main.ts'),
   vite('react', 'src/main.jsx'),
   vite('vue', 'src/App.vue', { insert: afterScript('<script setup>') }),
   vite('vue-ts', 'src/App.vue', { insert: afterScript('<script setup lang="ts">'), quick: true }),
@@ -306,7 +306,6 @@ export const projects = [
     entry: 'src/index.js',
     prefix: 'PUBLIC_',
     read: (name) => `import.meta.env.${name}`,
-    quick: true,
   },
   {
     name: 'vitepress',
