@@ -106,8 +106,8 @@ export class Repository {
    * @throws GitProblem
    */
   ignoredAmong(paths: readonly string[]): Set<string> {
-    const asked = paths.filter((path) => this.#mayHold(path));
-    return new Set([...paths.filter((path) => !asked.includes(path)), ...this.#ignored(asked)]);
+    const asked = new Set(paths.filter((path) => this.#mayHold(path)));
+    return new Set([...paths.filter((path) => !asked.has(path)), ...this.#ignored([...asked])]);
   }
 
   /** Git refuses a whole list for one path that it cannot hold, such as one in a submodule: then each half is asked for. */
@@ -118,6 +118,8 @@ export class Repository {
       return names(this.#git.ask(['check-ignore', '-z', '--stdin'], { input: paths.join('\0'), fine: [0, 1] }));
     } catch (error) {
       if (!(error instanceof GitProblem)) throw error;
+      // Fails too if git reads nothing here. Otherwise it refused a path.
+      this.#git.ask(['ls-files', '--', '.git']);
       if (paths.length === 1) return [...paths];
       const half = paths.length >> 1;
       return [...this.#ignored(paths.slice(0, half)), ...this.#ignored(paths.slice(half))];
@@ -136,7 +138,6 @@ export class Repository {
    * @throws Failure if the revision does not exist
    */
   changedSince(revision: string): Set<string> {
-    this.#git.ask(['rev-parse', '--git-dir']);
     const untracked = this.#git.ask(['ls-files', '--others', '--exclude-standard', '-z']);
     try {
       const changed = this.#git.ask([

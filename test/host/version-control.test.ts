@@ -141,6 +141,7 @@ test.each<[title: string, damage: (folder: string) => void, message: RegExp]>([
   damage(folder);
   const repository = Repository.at(folder) as Repository;
   expect(() => repository.tracked()).toThrow(message);
+  expect(() => repository.ignoredAmong(['a.txt', 'b.txt'])).toThrow(message);
   expect(() => trackingOf(join(folder, 'a.txt'))).toThrow(GitProblem);
   expect(() => repository.changedSince('HEAD')).toThrow(GitProblem);
 });
