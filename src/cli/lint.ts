@@ -61,7 +61,7 @@ export const lint = defineCommand({
 function filesSince(revision: string, { root }: Project): Set<string> {
   const repository = Repository.at(root);
   if (repository) return repository.changedSince(revision);
-  throw new Failure('there is no git repository here, so no revision', 'leave --since away');
+  throw new Failure('--since needs a git repository, and there is none here', 'remove --since');
 }
 
 function explain(code: string, world: World): number {

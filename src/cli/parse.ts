@@ -93,8 +93,8 @@ function newProgram(argv: readonly string[], world: World): Argv {
  * not, and rendering takes longer than parsing.
  */
 function withoutSpareHelp(program: Argv): Argv {
-  const { getInternalMethods } = program as unknown as YargsInternals;
-  getInternalMethods.call(program).getUsageInstance().cacheHelpMessage = () => undefined;
+  const usage = (program as unknown as YargsInternals).getInternalMethods().getUsageInstance();
+  usage.cacheHelpMessage = () => undefined;
   return program;
 }
 

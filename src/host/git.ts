@@ -3,7 +3,7 @@ import type { Readable, Writable } from 'node:stream';
 import { EXIT, Failure } from '../core/findings/failure.js';
 import { quoted } from '../core/text/display.js';
 
-/** Git does not answer, although there is a repository. Nothing follows about the repository, least of all that it is clean. */
+/** Git cannot read a repository that exists, so a report must not call it clean. */
 export class GitProblem extends Failure {
   /** @param because a phrase that follows what was asked about; git's own text may contain an address with a password */
   constructor(

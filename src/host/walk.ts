@@ -156,10 +156,9 @@ export function filesNamed(
     const path = below === '' ? entry.name : `${below}/${entry.name}`;
     if (isSkipped(path)) return [];
     if (entry.isDirectory()) return skippedDirectories[entry.name]?.option ? [] : visit(path);
-    const isLink = withLinks && entry.isSymbolicLink();
-    if (!isNamed(entry.name) || !(entry.isFile() || (isLink && isFile(files, files.path.join(directory, path)))))
-      return [];
-    return [path];
+    if (!isNamed(entry.name)) return [];
+    const isLinked = () => withLinks && entry.isSymbolicLink() && isFile(files, files.path.join(directory, path));
+    return entry.isFile() || isLinked() ? [path] : [];
   };
   return visit('');
 }

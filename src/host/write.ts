@@ -27,7 +27,7 @@ const TEMPORARY = 'tmp';
 const IGNORE_ALL = '# The key, the receipts and temporary files of this machine. Not for the repository.\n*\n';
 
 /** The project's own directory for state, which keeps itself out of version control. @returns its path */
-export function makeStateFolder(root: string): string {
+function makeStateFolder(root: string): string {
   const folder = join(root, STATE_FOLDER);
   mkdirSync(folder, { recursive: true });
   const ignore = join(folder, '.gitignore');
@@ -42,8 +42,11 @@ const MOST_TRIES = 20;
  * directory while it is empty: then it is made, and written to, once more.
  * @throws the file system's error
  */
-export function inStateFolder<T>(root: string, write: (folder: string) => T): T {
-  return onceMoreIfGone(() => write(makeStateFolder(root)));
+export function inStateFolder<T>(root: string, write: () => T): T {
+  return onceMoreIfGone(() => {
+    makeStateFolder(root);
+    return write();
+  });
 }
 
 function onceMoreIfGone<T>(write: () => T): T {

@@ -1,4 +1,3 @@
-import type { Contract } from '../core/contract/contract.js';
 import { isInPackages, isSkippedDirectory, isUsualOutput } from '../core/files/directories.js';
 import { keyFileGlobs, keyFileKind } from '../core/files/keys.js';
 import { isDart, scriptLanguage } from '../core/files/languages.js';
@@ -74,7 +73,7 @@ async function gatherFacts(project: Project, stages: readonly Resolution[], worl
     isIgnored: (path) => ignored.has(path),
     past: history?.past ?? [],
     pastValues: history?.pastValues ?? [],
-    inFiles: secretsInFiles(reader, contract, tracked, stages, new Set(layers)),
+    inFiles: secretsInFiles(reader, tracked, stages, new Set(layers)),
     text: (path) => reader.bytes(path)?.toString(),
     exists: (path) => files.exists(files.path.join(root, path)),
   };
@@ -142,12 +141,11 @@ function presentFiles({ files, root }: Project, isNamed: (name: string) => boole
 /** Secrets in tracked text files that no other rule reads. */
 function secretsInFiles(
   reader: FactReader,
-  contract: Contract,
   tracked: ReadonlySet<string>,
   stages: readonly Resolution[],
   layers: ReadonlySet<string>,
 ): SecretInFile[] {
-  const search = new SecretSearch(contract, stages);
+  const search = new SecretSearch(reader.project.contract, stages);
   return [...tracked]
     .filter((path) => isOtherText(path, layers) && keyFileKind(path) === undefined)
     .sort()

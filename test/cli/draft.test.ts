@@ -113,7 +113,7 @@ describe('adder draft', () => {
     expect(stdout.match(/^exit code \d+/gm)).toEqual([0, 1, 0, 1, 1, 0, 0].map((one) => `exit code ${one}`));
   });
 
-  test('what a build left, and what packages bring, is no code of the project', () => {
+  test('build output and installed packages are not project code', () => {
     const at = new TestProject({
       'package.json': '{ "name": "desk", "devDependencies": { "vite": "7" } }',
       'src/main.ts': 'f(import.meta.env.VITE_A)',

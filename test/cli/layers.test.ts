@@ -37,7 +37,7 @@ describe('layers of other kinds', () => {
     ['values.ts', 'export const a = {', 0],
     ['.env', '# nothing yet\n', 1],
     ['values.json', '{}', 1],
-  ])('%s that cannot be read at all is one error, and no value is called missing', (path, bytes, missing) => {
+  ])('%s gives one error: the file if it is unreadable, the missing value if it is empty', (path, bytes, missing) => {
     const project = projectWith(`[${path}]`, { [path]: bytes });
     project.write('adder.yaml', project.read('adder.yaml').replace('reach: server, required: false', 'reach: server'));
     const { code, report } = project.json(['values', 'production']);

@@ -269,7 +269,7 @@ describe('a repository that git does not read is not clean', () => {
     const { code, stderr } = ferryProject({ 'src/a.ts': '' }).adder(['lint', '--since', 'main']);
     expect([code, stderr]).toEqual([
       2,
-      'adder: there is no git repository here, so no revision\n  → leave --since away\n',
+      'adder: --since needs a git repository, and there is none here\n  → remove --since\n',
     ]);
   });
 

@@ -135,7 +135,7 @@ test('builds at the same time keep their receipts, and the oldest of many go', a
   expect(readdirSync(project.path(receipts)).length).toBeLessThanOrEqual(58);
 });
 
-describe('what another process does to the directory for state in the middle of a step', () => {
+describe('another process changes the state directory in the middle of a step', () => {
   // Runs once, when the program makes this call of the file system with this path.
   const other = (call: string, path: string, action: string) => `
 const fs = require('node:fs');

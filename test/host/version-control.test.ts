@@ -98,7 +98,7 @@ test('a directory is in a repository by its real path, by `.git` as a file, and 
   }
 });
 
-test('one path that a repository cannot hold says nothing of the others', () => {
+test('one path outside the repository does not affect the others', () => {
   const other = committed({ '.env': 'A=1' });
   const top = committed({ '.gitignore': '.env*\nweb/[x].txt', 'web/.env': 'A=1', 'web/[y].txt': '' });
   run(top, 'submodule', '--quiet', 'add', other, 'web/part');

@@ -6,7 +6,7 @@ import { Files } from '../../src/host/files.js';
 import { filesNamed, findFiles, type NotRead } from '../../src/host/walk.js';
 import { MemoryFiles } from '../support/memory-files.js';
 
-/** Files of which another process removes one directory or file as soon as it was listed. */
+/** Files in memory. One file or directory is removed right after it is listed, as another process could do. */
 function vanishing(content: Record<string, string>, name: string): Files {
   const files = new MemoryFiles(content);
   const { readdirSync } = files.fs;
@@ -24,7 +24,7 @@ function vanishing(content: Record<string, string>, name: string): Files {
 const project = { '/p/.env': 'A=1', '/p/.adder/tmp/.env': 'A=2', '/p/dist/a.js': '1', '/p/dist/deep/b.js': '2' };
 const isEnv = (name: string) => name === '.env';
 
-test('a directory of the project that vanishes while it is searched is no longer part of it', () => {
+test('a project directory that vanishes during the walk is not reported', () => {
   const unread: NotRead[] = [];
   const find = (files: Files, directory = '/p') =>
     filesNamed(files, directory, isEnv, () => false, { onUnread: (one) => unread.push(one) }).sort();
@@ -35,15 +35,12 @@ test('a directory of the project that vanishes while it is searched is no longer
   expect(unread).toEqual([{ path: '/p/src', because: 'does not exist' }]);
 });
 
-test.each(['/p/dist/deep', '/p/dist/a.js'])(
-  '%s vanishes from an artifact that is searched: it was not whole',
-  (path) => {
-    const found = findFiles(vanishing(project, path), ['/p/dist']);
-    expect(found.unread).toEqual([{ path, because: 'was removed during the inspection' }]);
-  },
-);
+test.each(['/p/dist/deep', '/p/dist/a.js'])('%s vanishes during an inspection: the artifact is incomplete', (path) => {
+  const found = findFiles(vanishing(project, path), ['/p/dist']);
+  expect(found.unread).toEqual([{ path, because: 'was removed during the inspection' }]);
+});
 
-test('symlinks to files count, unless they are left away; those to directories and to nothing do not', () => {
+test('symlinks to files count unless excluded; broken ones and those to directories never count', () => {
   const root = mkdtempSync(join(tmpdir(), 'adder-walk-'));
   mkdirSync(join(root, 'public'));
   writeFileSync(join(root, '.env'), '');

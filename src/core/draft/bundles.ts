@@ -134,8 +134,8 @@ class PackageBundles {
   /** What builds the Storybook of a package: often it is there to develop components, and sometimes it is all that ships. */
   #storybook(): DraftBundle | undefined {
     const found = storybookOf(this.one.dependencies);
+    if (!found || !this.material.exists(this.#folder + STORYBOOK_CODE)) return undefined;
     const code = this.#existing([STORYBOOK_CODE, 'src', 'stories']);
-    if (!found || code[0] !== this.#folder + STORYBOOK_CODE) return undefined;
     const { build: _, ...base } = this.#base();
     const build = buildCommand(this.one, this.material.exists, STORYBOOK_SCRIPT);
     return {

@@ -5,7 +5,7 @@ export interface IgnoreLine {
   file: string;
 }
 
-/** What makes git ignore a file (gitignore). @param path relative, with `/` */
+/** Finds the line that makes git ignore a file (gitignore). @param path relative, with `/` */
 export function ignoreLineFor(path: string): IgnoreLine {
   const above = /^(\.\.\/)*/.exec(path)?.[0] ?? '';
   const line = path

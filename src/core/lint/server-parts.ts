@@ -17,7 +17,7 @@ export function isIn(ranges: readonly Range[], at: number): boolean {
   return ranges.some(({ start, end }) => start <= at && at < end);
 }
 
-/** Of modules of routes. Methods of HTTP are endpoints of Astro, SolidStart and Next. */
+/** Names that route modules export for the server. HTTP methods are endpoints in Astro, SolidStart and Next. */
 const serverExports =
   /\b(getServerSideProps|getStaticProps|getStaticPaths|getServerData|loader|action|on(?:Get|Post|Put|Patch|Delete|Head|Request)|GET|POST|PUT|PATCH|DELETE|HEAD|OPTIONS)\b/;
 

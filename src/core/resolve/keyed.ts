@@ -43,9 +43,14 @@ export class KeyedLayer {
         `${this.path} has no values under the key ${JSON.stringify(this.key)}`,
         'add the key with its values, or correct `key` in the contract',
       );
-    const { name, path } = this;
-    const [offers, isUnreadable] = [[...this.#offers.values()], this.#isUnreadable];
-    return { name, state: 'read', path, offers, findings: this.#findings, isUnreadable };
+    return {
+      name: this.name,
+      state: 'read',
+      path: this.path,
+      offers: [...this.#offers.values()],
+      findings: this.#findings,
+      isUnreadable: this.#isUnreadable,
+    };
   }
 
   offer(keys: readonly string[], text: string, offset: number): void {

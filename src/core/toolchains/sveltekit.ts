@@ -19,8 +19,8 @@ export const sveltekit: Toolchain = {
     viteWay('VITE_'),
   ],
   envFiles: { names: modeFiles },
-  // Without an adapter for this machine, only the intermediate directory exists.
   copies: ['static'],
+  // Without an adapter for this machine, only the intermediate directory exists.
   output: ['.svelte-kit/output/{client,prerendered}'],
   outputBy: [
     { when: '@sveltejs/adapter-static', output: ['build'] },

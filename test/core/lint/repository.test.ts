@@ -213,7 +213,7 @@ describe('each way out once, and its clean twin', () => {
       [{ 'package.json': '{}' }],
     ],
     [
-      'a package of which a rule that npm does not read keeps the file out of git',
+      'a package with an env file that only git ignores',
       [{ 'package.json': '{ "version": "1.0.0" }' }],
       [/^repo\/packed package.json:- .*, and packing does not read the rule by which git ignores it$/],
       [{ 'package.json': '{ "version": "1.0.0" }', '.gitignore': '.env*\n' }],

@@ -1,5 +1,5 @@
-import { parse as parseYaml } from 'yaml';
 import { globMatcher } from '../../files/glob.js';
+import { yamlIn } from './data.js';
 import type { RepositoryFacts } from './facts.js';
 
 /** A configuration of electron-builder, and the file that it is in. */
@@ -32,19 +32,15 @@ export function electronBuilderOf(
 ): PackerConfig | undefined {
   const { path, text, build, dependencies } = manifest;
   if (build && typeof build === 'object') return { path, text, settings: build };
-  const file = dataFiles.map((name) => folder + name).find((one) => facts.text(one) !== undefined);
-  if (file !== undefined) return parsed(file, facts.text(file) ?? '');
+  for (const name of dataFiles) {
+    const data = facts.text(folder + name);
+    if (data === undefined) continue;
+    const settings = yamlIn(data);
+    return settings === undefined ? undefined : { path: folder + name, text: data, settings: settings ?? {} };
+  }
   if (!dependencies.includes(ELECTRON_BUILDER) || otherFiles.some((name) => facts.exists(folder + name)))
     return undefined;
   return { path, text, settings: {} };
-}
-
-function parsed(path: string, text: string): PackerConfig | undefined {
-  try {
-    return { path, text, settings: parseYaml(text) ?? {} };
-  } catch {
-    return undefined;
-  }
 }
 
 interface Settings {
@@ -66,21 +62,17 @@ export function packsFile({ settings }: PackerConfig, isApp: (folder: string) =>
   const app = typeof directories?.app === 'string' ? directories.app : ['app', 'www'].find(isApp);
   const base = app === undefined || app === '.' ? '' : `${app.replace(/^\.\//, '').replace(/\/$/, '')}/`;
   const lists = [files, rest.mac?.files, rest.win?.files, rest.linux?.files].filter((one) => one !== undefined);
-  const tests = (lists.length === 0 ? [[]] : lists).map((list) => matcherOf(patternsOf(list)));
+  const tests = (lists.length === 0 ? [[]] : lists).map((list) => matcherOf(list));
   return (file) => file.startsWith(base) && tests.some((isPacked) => isPacked(file.slice(base.length)));
 }
 
-/** Strings only: an entry with `from` packs a directory under another name. */
-function patternsOf(list: unknown): string[] | 'only others' {
-  const all: unknown[] = [list].flat();
-  const patterns = all.filter((one): one is string => typeof one === 'string');
-  return patterns.length === 0 && all.some((one) => one && typeof one === 'object') ? 'only others' : patterns;
-}
-
-function matcherOf(patterns: string[] | 'only others'): (file: string) => boolean {
-  if (patterns === 'only others') return () => false;
-  const isWithout = patterns.every((one) => one.startsWith('!'));
-  const rules = (isWithout ? ['**/*', ...patterns] : patterns).map((pattern) => {
+/** @param list of patterns, or one; an entry with `from` packs a directory under another name, and is no pattern */
+function matcherOf(list: unknown): (file: string) => boolean {
+  const entries: unknown[] = [list].flat();
+  const patterns = entries.filter((one): one is string => typeof one === 'string');
+  const hasOthers = entries.some((one) => one && typeof one === 'object');
+  const takesAll = patterns.length > 0 ? patterns.every((one) => one.startsWith('!')) : !hasOthers;
+  const rules = [...(takesAll ? ['**/*'] : []), ...patterns].map((pattern) => {
     const plain = pattern.replace(/^!/, '').replace(/^\.\//, '').replace(/\/$/, '');
     return { isIn: !pattern.startsWith('!'), matches: globMatcher([plain, `${plain}/**`]) };
   });

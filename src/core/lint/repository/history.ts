@@ -34,10 +34,7 @@ export interface HistoryPlan {
  * @param all without what a clone did not fetch
  * @param clone how complete it is
  */
-export function planHistory(
-  all: readonly Version[],
-  clone: { isShallow: boolean; absent: number } = { isShallow: false, absent: 0 },
-): HistoryPlan {
+export function planHistory(all: readonly Version[], clone: { isShallow: boolean; absent: number }): HistoryPlan {
   const files = all.filter(({ size }) => size > 0);
   let bytes = 0;
   const versions = files.slice(0, limits.historyVersions.value).filter(({ size }) => {

@@ -1,7 +1,7 @@
 import ignore, { type Ignore } from 'ignore';
 import { parentOf } from '../../files/directories.js';
 import { globMatcher } from '../../files/glob.js';
-import { jsonIn } from '../../text/json.js';
+import { jsonIn } from './data.js';
 import type { RepositoryFacts } from './facts.js';
 
 /** How far above the contract the root of its workspaces may be. */
@@ -50,14 +50,19 @@ function rulesIn({ text }: Facts, folder: string): Ignore | undefined {
 function workspaceFolders(facts: Facts, folder: string): string[] {
   const inside = folder.split('/').filter(Boolean);
   const above = facts.directory.split('/').filter(Boolean).slice(-MOST_LEVELS);
+  const way = [...above, ...inside];
   const folders: string[] = [];
-  for (let level = 1; level <= inside.length + above.length; level++) {
-    const beyond = Math.max(0, level - inside.length);
-    const kept = inside.slice(0, Math.max(0, inside.length - level));
-    const at = beyond > 0 ? '../'.repeat(beyond) : kept.map((name) => `${name}/`).join('');
+  for (let level = 1; level <= way.length; level++) {
+    const kept = inside.length - level;
+    const at =
+      kept < 0
+        ? '../'.repeat(-kept)
+        : inside
+            .slice(0, kept)
+            .map((name) => `${name}/`)
+            .join('');
     folders.unshift(at);
-    const way = [...above, ...inside].slice(-level).join('/');
-    if (isWorkspace(facts.text(`${at}package.json`), way))
+    if (isWorkspace(facts.text(`${at}package.json`), way.slice(-level).join('/')))
       return filesOfOthers.some((name) => facts.exists(at + name)) ? [] : folders;
   }
   return [];

@@ -1,12 +1,11 @@
 import dockerIgnoreModule from '@balena/dockerignore';
-import { parse as parseYaml } from 'yaml';
 import { lastName, parentOf } from '../../files/directories.js';
 import { globMatcher } from '../../files/glob.js';
 import { isEnvLike, valueFileOf } from '../../files/value-files.js';
-import { jsonIn } from '../../text/json.js';
 import { someWords } from '../../text/nearest.js';
 import { toolchainOf } from '../../toolchains/index.js';
 import type { LintFinding } from '../model.js';
+import { jsonIn, yamlIn } from './data.js';
 import { ELECTRON_BUILDER, electronBuilderOf, packsFile } from './electron-builder.js';
 import { packagers, packsEverything } from './electron-packager.js';
 import type { RepositoryFacts } from './facts.js';
@@ -21,7 +20,7 @@ export function packedRules(facts: RepositoryFacts): LintFinding[] {
   return [
     ...publicFolders(facts, envFiles),
     ...facts.paths.flatMap((path) => {
-      const name = path.slice(path.lastIndexOf('/') + 1);
+      const name = lastName(path);
       if (name === 'pubspec.yaml') return assets(facts, path, envFiles);
       if (name === 'package.json') return packageManifest(facts, path, envFiles);
       if (/^(Dockerfile|Containerfile)(\.[\w.-]+)?$|\.(dockerfile|containerfile)$/i.test(name))
@@ -47,7 +46,7 @@ function packed(
   };
 }
 
-/** Directories whose files are served or copied. Of a tool that Adder does not know it may be any of the usual ones. */
+/** Directories whose files are served or copied. Unknown tools may copy any of the usual ones. */
 function publicFolders({ contract }: RepositoryFacts, envFiles: readonly string[]): LintFinding[] {
   const bundles = [...contract.bundles.values()].filter(({ runs }) => runs !== 'server');
   const known = bundles.map((bundle) => toolchainOf(bundle).copies);
@@ -70,7 +69,7 @@ const ANDROID_ASSETS = 'src/main/assets';
 /** `flutter: assets:` of a Dart package's manifest: files, and directories with all their files. */
 function assets(facts: RepositoryFacts, path: string, envFiles: readonly string[]): LintFinding[] {
   const text = facts.text(path) ?? '';
-  const listed = (safely(() => parseYaml(text)) as { flutter?: { assets?: unknown } } | undefined)?.flutter?.assets;
+  const listed = (yamlIn(text) as { flutter?: { assets?: unknown } } | undefined)?.flutter?.assets;
   if (!Array.isArray(listed)) return [];
   const folder = parentOf(path);
   return listed.flatMap((one): LintFinding[] => {
@@ -144,7 +143,7 @@ function published(
   if (files) return listed(path, files, taken, text);
   const [first] = taken;
   if (first === undefined) return [];
-  const ownFile = ['.npmignore', '.gitignore'].find((name) => facts.text(folder + name) !== undefined) ?? '.gitignore';
+  const ownFile = ['.npmignore', '.gitignore'].find((name) => facts.exists(folder + name)) ?? '.gitignore';
   const because =
     ownFile === '.gitignore' && facts.isIgnored(folder + first)
       ? 'packing does not read the rule by which git ignores it'
@@ -308,12 +307,4 @@ function isEnvName(path: string): boolean {
 function lineOf(text: string, piece: string): number {
   const at = text.indexOf(piece);
   return at < 0 ? 1 : text.slice(0, at).split('\n').length;
-}
-
-function safely<T>(read: () => T): T | undefined {
-  try {
-    return read();
-  } catch {
-    return undefined;
-  }
 }
