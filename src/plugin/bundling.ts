@@ -1,5 +1,6 @@
+import { isSource } from '../core/files/languages.js';
 import { Failure } from '../core/findings/failure.js';
-import { type AdderOptions, Session } from './session.js';
+import { type AdderOptions, asBuildError, Session } from './session.js';
 
 /** One bundler run as its options describe it, and its session, which is opened when it is first needed. */
 export class Bundling {
@@ -14,7 +15,7 @@ export class Bundling {
   constructor(readonly options: AdderOptions) {}
 
   get session(): Session {
-    this.#session ??= opened(this.options, this.root, this.isDevelopment);
+    this.#session ??= asBuildError(() => new Session(this.options, this.root, this.isDevelopment));
     return this.#session;
   }
 
@@ -26,25 +27,25 @@ export class Bundling {
   /** @throws Error if a built chunk still reads a public variable: the plugin did not see the module that does */
   checkChunks(chunks: Readonly<Record<string, { type: string; code?: string }>>): void {
     for (const [path, { code = '' }] of Object.entries(chunks)) {
-      const [name] = code.includes('.env.') ? this.session.leftIn(code) : [];
-      if (name !== undefined)
-        throw new Error(
-          `adder: ${name} is not replaced in ${path}, so it is undefined there; read it in the project's own code`,
-        );
+      const [left] = this.session.leftIn(code);
+      if (!left) continue;
+      const reader = left.module === undefined ? '' : ` (read by ${left.module})`;
+      throw new Error(
+        `adder: ${left.name} is not replaced in ${path}${reader}, so it is undefined there; read it in the project's own code, and pass the value on`,
+      );
     }
+  }
+
+  /** A package's module with its reads of public variables marked, for {@link checkChunks}. */
+  markPackage(path: string, text: string): { code: string; map: null } | null {
+    if (this.isServer || this.isDevelopment || !isSource(path)) return null;
+    const code = this.session.packageModule(path, text);
+    return code === undefined ? null : { code, map: null };
   }
 
   /** Records which modules read which variables. */
   record(): void {
     this.#session?.record();
-  }
-}
-
-function opened(options: AdderOptions, cwd: string, isDevelopment: boolean): Session {
-  try {
-    return new Session(options, cwd, isDevelopment);
-  } catch (error) {
-    throw error instanceof Failure ? new Error(`adder: ${error.message}\n  → ${error.remedy}`) : error;
   }
 }
 

@@ -7,8 +7,9 @@ import { isAlwaysThere } from '../core/emit/kind.js';
 import { Failure } from '../core/findings/failure.js';
 import type { Finding } from '../core/findings/finding.js';
 import { judge } from '../core/findings/judge.js';
-import { type InlineResult, Inliner, valuesModule } from '../core/inline/inline.js';
-import { readsIn } from '../core/reads/index.js';
+import { type InlineResult, Inliner, objectsOf, valuesModule } from '../core/inline/inline.js';
+import { type LeftRead, leftMarks, markedReads, packageObjects } from '../core/inline/package-reads.js';
+import { mayRead, readsIn } from '../core/reads/index.js';
 import type { Resolution } from '../core/resolve/resolve.js';
 import { runtimeFile, runtimeVariables } from '../core/runtime/runtime.js';
 import type { Secret } from '../core/secrets/secret.js';
@@ -29,36 +30,76 @@ export interface AdderOptions {
   bundle?: string;
 }
 
+/** The contract as the bundle sees it. */
+interface Opened {
+  project: Project;
+  bundle: Bundle;
+}
+
+/** The values of one stage. */
+interface Resolved {
+  stage: Stage;
+  variables: Variable[];
+  values: Map<string, Secret>;
+  resolution: Resolution;
+  inliner: Inliner;
+}
+
 /** One build, or one run of a dev server: its present values, and which modules read them. */
 export class Session {
-  #project!: Project;
-  #stage!: Stage;
-  #bundle!: Bundle;
-  #variables!: Variable[];
-  #values!: Map<string, Secret>;
-  #resolution!: Resolution;
-  #inliner!: Inliner;
+  #opened: Opened;
+  /** Absent until a module needs a value, because a build without reads needs no stage. */
+  #resolved: Resolved | undefined;
   /** Which modules read which variables, by paths from the contract's directory. */
   readonly used = new Map<string, Set<string>>();
 
+  /** @throws Failure if the contract is wrong */
   constructor(
     readonly options: AdderOptions,
     readonly cwd: string,
     /** Whether this is a dev server or a test run, whose output does not ship. */
     readonly isDevelopment = false,
   ) {
-    this.refresh();
+    this.#opened = this.#open();
   }
 
   /**
-   * Resolves anew.
+   * Reads the contract again, and the values if they were needed before.
    * @throws Failure if the contract, stage or values are wrong; messages contain no value
    */
   refresh(): void {
-    const world = { ...realWorldOnce(), cwd: this.cwd };
-    const whole = openProject(world, this.options.contract);
-    const bundle = neededBundle(whole, chosen('bundle', this.options.bundle, world.env[BUNDLE_NAME]), this.cwd);
-    const project = projectFor(whole, bundle);
+    const opened = this.#open();
+    const resolved = this.#resolved && this.#resolve(opened);
+    this.#opened = opened;
+    this.#resolved = resolved;
+  }
+
+  #open(): Opened {
+    const whole = openProject(this.#world, this.options.contract);
+    const bundle = neededBundle(whole, chosen('bundle', this.options.bundle, this.#world.env[BUNDLE_NAME]), this.cwd);
+    return { project: projectFor(whole, bundle), bundle };
+  }
+
+  get #world(): ReturnType<typeof realWorld> {
+    return { ...realWorldOnce(), cwd: this.cwd };
+  }
+
+  get #project(): Project {
+    return this.#opened.project;
+  }
+
+  get #bundle(): Bundle {
+    return this.#opened.bundle;
+  }
+
+  /** @throws Error for the bundler's log if the stage or values are wrong */
+  get #now(): Resolved {
+    this.#resolved ??= asBuildError(() => this.#resolve(this.#opened));
+    return this.#resolved;
+  }
+
+  #resolve({ project, bundle }: Opened): Resolved {
+    const world = this.#world;
     const stage = stageOf(project, this.#stageName(project.contract, world.env[STAGE_NAME]));
     const { asked } = new StageResolver(project, world).for(stage);
     const { findings } = judge(asked.findings, rulesOf(project.contract), today(world), []);
@@ -68,15 +109,16 @@ export class Session {
     if (errors.length > 0)
       throw new Failure(errors.map(describeFinding).join('\n'), `\`adder values ${stage.name}\` shows all problems`);
     const given = givenValues(project.contract, bundle, asked);
-    this.#project = project;
-    this.#stage = stage;
-    this.#resolution = asked;
-    this.#bundle = bundle;
-    this.#variables = [...given.values()].map(({ variable }) => variable);
-    this.#values = new Map(
+    const values = new Map(
       [...given].filter(([, { variable }]) => variable.reach === 'public').map(([key, { value }]) => [key, value]),
     );
-    this.#inliner = new Inliner(project.contract, bundle, this.#values);
+    return {
+      stage,
+      resolution: asked,
+      variables: [...given.values()].map(({ variable }) => variable),
+      values,
+      inliner: new Inliner(project.contract, bundle, values),
+    };
   }
 
   /** Without `adder with`, only what never ships may have a default. */
@@ -99,13 +141,14 @@ export class Session {
 
   /** The contract and its layers, as absolute paths. A change in one of them may change values. */
   get watched(): string[] {
-    return valueFilesOf(this.#project, this.#stage);
+    return valueFilesOf(this.#project, this.#now.stage);
   }
 
   /** The source of the module of values. */
   values(): string {
     const { contract } = this.#project;
-    return valuesModule(this.#variables, this.#values, runtimeVariables(contract, this.#bundle), (variable) =>
+    const { variables, values } = this.#now;
+    return valuesModule(variables, values, runtimeVariables(contract, this.#bundle), (variable) =>
       isAlwaysThere(contract, variable),
     );
   }
@@ -114,12 +157,13 @@ export class Session {
   runtime(): string | undefined {
     const { contract } = this.#project;
     const isNeeded = runtimeVariables(contract, this.#bundle).length > 0;
-    return isNeeded ? runtimeFile(contract, this.#bundle, this.#resolution).text : undefined;
+    return isNeeded ? runtimeFile(contract, this.#bundle, this.#now.resolution).text : undefined;
   }
 
   module(id: string, text: string, isServer: boolean): InlineResult {
-    const path = relative(this.#project.root, id).split(sep).join('/');
-    const result = this.#inliner.module(path, text, isServer);
+    if (!mayRead(text, objectsOf(this.#bundle))) return { problems: [], used: [] };
+    const path = this.#pathOf(id);
+    const result = this.#now.inliner.module(path, text, isServer);
     if (result.used.length > 0) this.used.set(path, new Set(result.used));
     else this.used.delete(path);
     return result;
@@ -127,18 +171,38 @@ export class Session {
 
   /** A page with its placeholders filled. @param id its absolute path */
   page(id: string, html: string): ReturnType<Inliner['page']> {
-    return this.#inliner.page(relative(this.#project.root, id).split(sep).join('/'), html);
+    return this.#now.inliner.page(this.#pathOf(id), html);
   }
 
-  /** Names of public variables that a built chunk still reads, so that they are undefined there. */
-  leftIn(code: string): string[] {
-    const names = [...this.#values.keys()]
-      .map((key) => this.#project.contract.variables.get(key))
-      .flatMap((variable) => (variable ? [nameIn(this.#bundle, variable)] : []));
+  /** A package's module in which reads of public variables are marked, if there are any. @param id its absolute path */
+  packageModule(id: string, text: string): string | undefined {
+    if (!mayRead(text, packageObjects)) return undefined;
+    const names = this.#publicNames();
+    return markedReads(this.#pathOf(id), text, (name) => names.includes(name));
+  }
+
+  /** Relative to the contract's directory, with slashes. */
+  #pathOf(id: string): string {
+    return relative(this.#project.root, id).split(sep).join('/');
+  }
+
+  /** Public variables with a value, as code reads them. */
+  #publicNames(): string[] {
+    const { variables } = this.#project.contract;
+    return [...this.#now.values.keys()].flatMap((key) => {
+      const variable = variables.get(key);
+      return variable ? [nameIn(this.#bundle, variable)] : [];
+    });
+  }
+
+  /** Public variables that a built chunk still reads, so that they are undefined there. */
+  leftIn(code: string): LeftRead[] {
+    const marked = leftMarks(code);
+    const names = code.includes('.env.') ? this.#publicNames() : [];
     // A text that does not contain a name needs no parsing.
-    if (!names.some((name) => code.includes(`.env.${name}`))) return [];
+    if (!names.some((name) => code.includes(`.env.${name}`))) return marked;
     const { reads } = readsIn('chunk.js', code, ['import.meta.env', 'process.env']);
-    return reads.flatMap(({ name }) => (name !== undefined && names.includes(name) ? [name] : []));
+    return [...marked, ...reads.flatMap(({ name }) => (name !== undefined && names.includes(name) ? [{ name }] : []))];
   }
 
   /** Leaves for the receipt which modules read which variables. */
@@ -150,7 +214,7 @@ export class Session {
 
   /** The chain of imports from an entry to a module; needed only when a build is stopped. */
   async chainTo(id: string): Promise<readonly string[]> {
-    const path = relative(this.#project.root, id).split(sep).join('/');
+    const path = this.#pathOf(id);
     const { context } = await readCode(this.#project, [this.#bundle], realWorldOnce());
     return context.bundles[0]?.shipped.get(path) ?? [path];
   }
@@ -164,6 +228,15 @@ function chosen(what: 'stage' | 'bundle', option: string | undefined, given: str
       `remove \`${what}\` from the plugin's options`,
     );
   return given ?? option;
+}
+
+/** What the user can fix, as an error for a bundler's log. */
+export function asBuildError<T>(act: () => T): T {
+  try {
+    return act();
+  } catch (error) {
+    throw error instanceof Failure ? new Error(`adder: ${error.message}\n  → ${error.remedy}`) : error;
+  }
 }
 
 let world: ReturnType<typeof realWorld> | undefined;

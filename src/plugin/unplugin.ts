@@ -1,6 +1,12 @@
 import { readFileSync } from 'node:fs';
 import { resolve } from 'node:path';
-import { createUnplugin, type UnpluginContext, type UnpluginInstance } from 'unplugin';
+import {
+  createUnplugin,
+  type UnpluginContext,
+  type UnpluginContextMeta,
+  type UnpluginInstance,
+  type UnpluginOptions,
+} from 'unplugin';
 import { VALUES_MODULE } from '../core/emit/values-module.js';
 import { isSource } from '../core/files/languages.js';
 import type { InlineProblem } from '../core/inline/inline.js';
@@ -14,8 +20,16 @@ const RESOLVED = '\0adder-values';
  * The plugin, once for every bundler: it replaces reads of the bundle's names by their values, stops the build if a build or
  * server value would come into it, and provides the values as a module. The bundler's own loading of env files is turned off.
  */
-export const adder: UnpluginInstance<AdderOptions | undefined> = createUnplugin((options: AdderOptions | undefined) => {
-  const bundling = new Bundling(options ?? {});
+export const adder: UnpluginInstance<AdderOptions | undefined> = createUnplugin((options, meta) =>
+  pluginOf(new Bundling(options ?? {}), meta),
+);
+
+/** The plugin once more for the workers of a build, which Vite bundles with plugins of their own. */
+const inWorkers = createUnplugin(pluginOf);
+
+function pluginOf(bundling: Bundling, { framework }: UnpluginContextMeta): UnpluginOptions {
+  // Vite replaces reads in packages without a trace, so they are marked. Other bundlers leave them in the output.
+  const exclude = framework === 'vite' ? [] : inPackage;
   return {
     name: 'adder',
     enforce: 'pre',
@@ -34,14 +48,14 @@ export const adder: UnpluginInstance<AdderOptions | undefined> = createUnplugin(
       },
     },
     transform: {
-      // The bundler itself looks for this word, and passes on only modules that contain it.
       // Some frameworks run loaders on resources without a path, which a bundler's loader must not get.
-      filter: { id: { include: sourcePath, exclude: /[\\/]node_modules[\\/]/ }, code: /\benv\b/ },
+      filter: { id: { include: sourcePath, exclude } },
       handler(text, id) {
+        if (inPackage.test(id)) return bundling.markPackage(id.replace(/[?#].*$/, ''), text);
         return isOwnCode(id) ? replaceReads(this, bundling, text, id) : null;
       },
     },
-    vite: viteHooks(bundling),
+    vite: viteHooks(bundling, () => inWorkers.vite(bundling)),
     rollup: { generateBundle: (_, bundle) => bundling.checkChunks(bundle) },
     rolldown: { generateBundle: (_, bundle) => bundling.checkChunks(bundle) },
     webpack: (compiler) => configure(bundling, compiler as unknown as Compiler),
@@ -57,7 +71,9 @@ export const adder: UnpluginInstance<AdderOptions | undefined> = createUnplugin(
       setup: (build) => build.onEnd(({ metafile, outputFiles }) => checkOutputs(bundling, metafile, outputFiles)),
     },
   };
-});
+}
+
+const inPackage = /[\\/]node_modules[\\/]/;
 
 const sourcePath = /\.([cm]?[jt]sx?|vue|svelte|astro)([?#]|$)/;
 
@@ -142,7 +158,7 @@ function watch(context: { addWatchFile(path: string): void }, { watched }: Sessi
 
 function isOwnCode(id: string): boolean {
   const path = id.replace(/[?#].*$/, '');
-  return !id.startsWith('\0') && !/[\\/]node_modules[\\/]/.test(path) && isSource(path) && !/\.html?$/.test(path);
+  return !id.startsWith('\0') && isSource(path) && !/\.html?$/.test(path);
 }
 
 /**

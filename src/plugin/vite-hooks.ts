@@ -1,4 +1,4 @@
-import type { UnpluginOptions } from 'unplugin';
+import type { UnpluginInstance, UnpluginOptions } from 'unplugin';
 import type { Bundling } from './bundling.js';
 
 type ViteHooks = NonNullable<UnpluginOptions['vite']>;
@@ -10,10 +10,25 @@ const VALUES_PATH = 'adder-values.js';
 /** A prefix that no name has, so that the bundler itself exposes nothing. */
 const NO_PREFIX = 'ADDER_EXPOSES_NOTHING_BY_PREFIX_';
 
-/** The hooks that only Vite has: its own env files are turned off, and its dev server serves and reloads values. */
-export function viteHooks(bundling: Bundling): ViteHooks {
+type Plugins = ReturnType<UnpluginInstance<unknown>['vite']>;
+
+/**
+ * The hooks that only Vite has: its own env files are turned off, workers get the plugin, and the dev server serves and
+ * reloads values.
+ * @param forWorkers the plugin for the workers of a build
+ */
+export function viteHooks(bundling: Bundling, forWorkers: () => Plugins): ViteHooks {
   return {
-    config: () => ({ envDir: false, envPrefix: NO_PREFIX }),
+    config: ({ worker }) => ({
+      envDir: false,
+      envPrefix: NO_PREFIX,
+      worker: {
+        plugins: () => {
+          const own = worker?.plugins?.() ?? [];
+          return hasAdder(own) ? own : [...own, forWorkers() as never];
+        },
+      },
+    }),
     configResolved(config) {
       bundling.root = config.root;
       bundling.isServer = Boolean(config.build.ssr);
@@ -42,6 +57,10 @@ export function viteHooks(bundling: Bundling): ViteHooks {
       reloadOnChange(server, bundling);
     },
   };
+}
+
+function hasAdder(plugins: readonly unknown[]): boolean {
+  return plugins.flat(5).some((one) => (one as { name?: string } | undefined)?.name === 'adder');
 }
 
 function serveValues(server: DevServer, bundling: Bundling): void {

@@ -1,92 +1,9 @@
-import { readdirSync } from 'node:fs';
-import { join } from 'node:path';
-import { pathToFileURL } from 'node:url';
-import { runInNewContext } from 'node:vm';
 import { originalPositionFor, TraceMap } from '@jridgewell/trace-mapping';
 import type { Browser } from 'playwright-core';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { ferryContract, ferryProject, type Ran, secrets, type TestProject } from '../support/adder.js';
 import { browserPath, launch, serve } from '../support/browser.js';
-
-const plugin = (name: string) => pathToFileURL(join(import.meta.dirname, '../../dist/plugin', `${name}.js`)).href;
-
-interface Bundler {
-  name: string;
-  /** Where its code reads values. */
-  object: string;
-  prefix: string;
-  /** Builds src/main.js into dist, with source maps; `mode`, `plugins` and `entry` are there. */
-  build: string;
-  imports: string;
-  /** Whether a build for development keeps what is exported and not imported, as adder/values does with every value. */
-  keepsUnused?: boolean;
-}
-
-const webpackLike = `const compiler = bundler({ mode, devtool: 'source-map', entry, target: 'web', plugins });
-compiler.run((error, stats) => {
-  console.log(stats?.toString({ all: false, errors: true, warnings: true }));
-  if (error || stats.hasErrors()) process.exit(1);
-});`;
-
-const rollupLike = `const bundle = await bundler({ input: entry, plugins });
-await bundle.write({ dir: 'dist', sourcemap: true });`;
-
-const bundlers: Bundler[] = [
-  {
-    name: 'vite',
-    object: 'import.meta.env',
-    prefix: 'VITE_',
-    imports: "import { build } from 'vite';",
-    build:
-      "await build({ mode, plugins, build: { sourcemap: true, minify: mode === 'production', rollupOptions: { input: entry } } });",
-  },
-  {
-    name: 'rollup',
-    object: 'process.env',
-    prefix: '',
-    imports: "import { rollup as bundler } from 'rollup';",
-    build: rollupLike,
-  },
-  {
-    name: 'rolldown',
-    object: 'process.env',
-    prefix: '',
-    imports: "import { rolldown as bundler } from 'rolldown';",
-    build: rollupLike,
-  },
-  {
-    name: 'webpack',
-    object: 'process.env',
-    prefix: '',
-    imports: "import bundler from 'webpack';",
-    build: webpackLike,
-    keepsUnused: true,
-  },
-  {
-    name: 'rspack',
-    object: 'process.env',
-    prefix: '',
-    imports: "import { rspack as bundler } from '@rspack/core';",
-    build: webpackLike,
-    keepsUnused: true,
-  },
-  {
-    name: 'esbuild',
-    object: 'process.env',
-    prefix: '',
-    imports: "import { build } from 'esbuild';",
-    build:
-      "await build({ entryPoints: [entry], bundle: true, minify: mode === 'production', sourcemap: true, outdir: 'dist', format: 'esm', plugins });",
-  },
-];
-
-const script = ({ name, imports, build }: Bundler) => `${imports}
-import adder from ${JSON.stringify(plugin(name))}; // in a project: from 'adder/${name}'
-const [mode = 'production', how] = process.argv.slice(2);
-const plugins = how === 'plain' ? [] : [adder()];
-const entry = './src/main.js';
-${build}
-`;
+import { type Bundler, buildScript, bundlers, plugin, runBundle, scriptOf } from '../support/bundlers.js';
 
 /** How often the address is read in {@link app} and its other module. */
 const SITES = 6;
@@ -125,7 +42,7 @@ function projectFor(bundler: Bundler, files: Record<string, string> = {}): TestP
   return ferryProject({
     'adder.yaml': `${contract}  QUAY_HINT: { reach: public, required: false }\n`,
     'package.json': '{ "type": "module", "private": true }',
-    'build.mjs': script(bundler),
+    'build.mjs': buildScript(bundler),
     'src/main.js': app(object, `${prefix}FERRY_API_URL`),
     'src/other.js': otherModule(readBy(bundler)),
     'src/named.js': namedModule,
@@ -138,21 +55,6 @@ function projectFor(bundler: Bundler, files: Record<string, string> = {}): TestP
 
 const build = (at: TestProject, ...args: string[]): Ran =>
   at.adder(['with', 'production', '--', 'node', 'build.mjs', ...args]);
-
-function scriptOf(at: TestProject): { name: string; text: string } {
-  const [name = ''] = readdirSync(at.path('dist'), { recursive: true, encoding: 'utf8' }).filter((one) =>
-    one.endsWith('.js'),
-  );
-  return { name, text: at.read(`dist/${name}`) };
-}
-
-/** Runs a bundle and gives what it left; without the plugin it finds the environment where its code reads it. */
-function run(text: string, env?: Record<string, string>): Record<string, unknown> {
-  const context: { seen?: Record<string, unknown> } = {};
-  const plain = text.replace(/\bexport\s*\{[^}]*\};?/g, '');
-  runInNewContext(plain, Object.assign(context, { globalThis: context }, env && { process: { env } }));
-  return JSON.parse(JSON.stringify(context.seen));
-}
 
 let browser: Browser | undefined;
 beforeAll(async () => {
@@ -176,7 +78,7 @@ describe.each(bundlers)('$name with the plugin', (bundler) => {
     test('every form of a read has the value, nothing else is touched, and nothing else came in', () => {
       expect(ran.code, ran.stdout + ran.stderr).toBe(0);
       const { text } = scriptOf(at);
-      expect(run(text)).toEqual(expected);
+      expect(runBundle(text)).toEqual(expected);
       // A minifier may join equal strings; without one, each site is there.
       if (mode === 'development') expect(text.split(address)).toHaveLength(SITES + (bundler.keepsUnused ? 1 : 0) + 1);
       expect(text).not.toContain('made-up');
@@ -212,7 +114,7 @@ describe.each(bundlers)('$name with the plugin', (bundler) => {
     const at = projectFor(bundler, { 'src/named.js': "export const named = ['ahoy', true];\n", '.env.local': '' });
     const env = { [`${bundler.prefix}FERRY_API_URL`]: address };
     expect(build(at, 'production', 'plain').code).toBe(0);
-    expect(run(scriptOf(at).text, env)).toEqual(expected);
+    expect(runBundle(scriptOf(at).text, env)).toEqual(expected);
     at.write('src/main.js', "import { named } from './named.js';\nglobalThis.seen = { named };\n");
     const bytes = (...how: string[]) => {
       const ran = build(at, 'production', ...how);

@@ -1,8 +1,6 @@
-import MagicString from 'magic-string';
+import MagicString, { type SourceMap } from 'magic-string';
 import { type Bundle, type Contract, type Variable, whereCodeGoes } from '../contract/contract.js';
 import { nameIn, replacedObjects } from '../contract/names.js';
-import { literalReads } from '../lint/destructured.js';
-import type { Edit } from '../lint/model.js';
 import { type Meaning, Names } from '../lint/names.js';
 import { readsIn, usualObjects } from '../reads/index.js';
 import type { Read } from '../reads/read.js';
@@ -12,6 +10,7 @@ import { reveal, type Secret } from '../secrets/secret.js';
 import { textPlaces } from '../text/positions.js';
 import { toolchainOf } from '../toolchains/index.js';
 import { isReadLate } from '../toolchains/read-from.js';
+import { ModuleEdits } from './module-edits.js';
 
 /** Something that the build has to say about a module. */
 export interface InlineProblem {
@@ -27,7 +26,7 @@ export interface InlineProblem {
 export interface Inlined {
   code: string;
   /** Created on demand, because it costs more than everything else. */
-  map(): ReturnType<MagicString['generateMap']>;
+  map(): SourceMap;
 }
 
 export interface InlineResult {
@@ -61,9 +60,7 @@ export class Inliner {
       const value = values.get(variable.name);
       if (variable.reach === 'public' && value) this.#values.set(nameIn(bundle, variable), reveal(value));
     }
-    // A framework's configuration is read when the app runs, and is left to it.
-    const replaced = replacedObjects(bundle).filter((entry) => !isReadLate(entry));
-    this.#objects = [...new Set([...replaced, ...usualObjects])];
+    this.#objects = objectsOf(bundle);
   }
 
   /**
@@ -75,34 +72,60 @@ export class Inliner {
     const result: InlineResult = { problems: [], used: [] };
     if (reads.length === 0) return result;
     const placeOf = textPlaces(text);
-    const report = ({ nameStart }: Read, message: string, stops = false) => {
-      result.problems.push({ message, ...placeOf(nameStart), stops });
-    };
-    const edits = new MagicString(text);
-    const done: Edit[] = [];
+    const edits = new ModuleEdits(
+      { path, text },
+      reads,
+      (name, object) => this.#codeOf(name, object, isServer),
+      (object) => this.#isEmptied(object, isServer),
+    );
     for (const read of reads) {
       const meaning = read.name === undefined ? undefined : this.#names.meaning(read.name);
       if (meaning?.kind === 'public') result.used.push(meaning.variable.name);
-      if (
-        meaning?.kind === 'builtIn' ||
-        read.kind === 'assigned' ||
-        read.kind === 'import' ||
-        read.kind === 'placeholder'
-      )
-        continue;
-      if (isServer && meaning?.kind !== 'public' && !(meaning?.kind === 'withheld' && this.#isInstalled)) continue;
-      const problem = problemOf(read, meaning, this.bundle);
-      if (problem) report(read, problem, meaning?.kind === 'withheld');
-      if (read.isShorthand) edits.appendLeft(read.start, `${text.slice(read.start, read.end)}: `);
-      this.#replace({ path, text }, read, edits, done);
+      const problem = this.#isLeft(read, meaning, isServer) ? undefined : problemOf(read, meaning, this.bundle);
+      if (problem) result.problems.push({ ...problem, ...placeOf(read.nameStart) });
+      edits.replace(read);
     }
-    for (const { start, end, object } of sources) this.#emptied(object, start, end, edits, done);
-    if (edits.hasChanged())
+    for (const source of sources) edits.source(source);
+    const changed = edits.result;
+    if (changed.hasChanged())
       result.inlined = {
-        code: edits.toString(),
-        map: () => edits.generateMap({ source: path, includeContent: true, hires: 'boundary' }),
+        code: changed.toString(),
+        map: () => changed.generateMap({ source: path, includeContent: true, hires: 'boundary' }),
       };
     return result;
+  }
+
+  /** Whether the tool or the running program answers a read, so that there is nothing to report. */
+  #isLeft({ kind, object, name, isTest, isUncertain }: Read, meaning: Meaning | undefined, isServer: boolean): boolean {
+    if (isTest || /^(import|placeholder)$/.test(kind)) return true;
+    if (kind === 'assigned') return isServer || !isUncertain;
+    if (name === undefined) return isServer && !object.startsWith('import.meta');
+    if (this.#codeOf(name, object, isServer) !== undefined) return false;
+    const isTypo = meaning?.kind === 'unknown' && meaning.near.length > 0;
+    return isServer || !isTypo;
+  }
+
+  /**
+   * The code that replaces a read: a literal or `undefined`. Absent where the tool, another script or the running program
+   * provides the value.
+   */
+  #codeOf(name: string, object: string, isServer: boolean): string | undefined {
+    const meaning = this.#names.meaning(name);
+    if (meaning.kind === 'public') {
+      const value = this.#values.get(name);
+      return value === undefined ? 'undefined' : stringLiteral(value);
+    }
+    if (meaning.kind === 'builtIn') return undefined;
+    if (isServer && !(meaning.kind === 'withheld' && this.#isInstalled)) return undefined;
+    // Objects of the project's own may have keys that no contract knows.
+    const isOwn = !(usualObjects as readonly string[]).includes(object);
+    return meaning.kind === 'unknown' && isOwn ? undefined : 'undefined';
+  }
+
+  /** The whole object is never inlined. Where a browser has none, an empty one replaces it. */
+  #isEmptied(object: string, isServer: boolean): boolean {
+    if (object.startsWith('import.meta')) return !providesImportMetaEnv(this.bundle);
+    return !isServer && object.endsWith('process.env');
   }
 
   /**
@@ -121,43 +144,20 @@ export class Inliner {
       if (value !== undefined) edits.overwrite(read.start, read.end, escapedHtml(value));
       else if (meaning.kind !== 'builtIn') {
         const message =
-          problemOf(read, meaning, this.bundle) ?? `${read.name} has no value, so the page shows %${read.name}%`;
+          problemOf(read, meaning, this.bundle)?.message ??
+          `${read.name} has no value, so the page shows %${read.name}%`;
         problems.push({ message, ...placeOf(read.nameStart), stops: meaning.kind === 'withheld' });
       }
     }
     return { html: edits.toString(), problems };
   }
+}
 
-  #replace(file: { path: string; text: string }, read: Read, edits: MagicString, done: Edit[]): void {
-    const { kind, name = '', start, end } = read;
-    if (/^(member|constant|key|alias|call)$/.test(kind))
-      edits.overwrite(start, end, this.#literal(name, file.text, start));
-    else if ((kind === 'whole' || kind === 'spread') && !file.text.startsWith('...', start))
-      this.#emptied(read.object, start, end, edits, done);
-    else if (kind === 'in') edits.overwrite(start, end, String(this.#values.has(name)));
-    else if (kind === 'destructured') {
-      const edit = literalReads(file, read, (one) => this.#literal(one, '', 0));
-      if (!edit || done.some((one) => one.start === edit.start)) return;
-      done.push(edit);
-      edits.overwrite(edit.start, edit.end, edit.text);
-    }
-  }
-
-  /** The object itself is never inlined. If the tool has none at that place, an empty one replaces it. */
-  #emptied(object: string, start: number, end: number, edits: MagicString, done: readonly Edit[]): void {
-    const isTools = object.startsWith('import.meta') && providesImportMetaEnv(this.bundle);
-    const isIn = done.some((edit) => edit.start <= start && end <= edit.end);
-    if (!isTools && !isIn && !object.startsWith('$')) edits.overwrite(start, end, '({})');
-  }
-
-  /** A value as a JavaScript string; U+2028 and U+2029 end a line in older engines, `<` a script in a page. */
-  #literal(name: string, text: string, at: number): string {
-    const value = this.#values.get(name);
-    if (value === undefined) return 'undefined';
-    const literal = stringLiteral(value);
-    // At the beginning of a statement a string could be taken for a directive.
-    return /(^|[;{}\n])\s*$/.test(text.slice(Math.max(0, at - 80), at)) ? `(${literal})` : literal;
-  }
+/** The objects whose reads are replaced in a bundle's modules. */
+export function objectsOf(bundle: Bundle): readonly string[] {
+  // A framework's configuration is read when the app runs, and is left to it.
+  const replaced = replacedObjects(bundle).filter((entry) => !isReadLate(entry));
+  return [...new Set([...replaced, ...usualObjects])];
 }
 
 /** HTML Standard, 13.3: what ends text or a quoted attribute value. An ampersand stays, as URLs contain it. */
@@ -170,25 +170,55 @@ function providesImportMetaEnv(bundle: Bundle): boolean {
   return toolchainOf(bundle).reads.some(({ from, prefix }) => from === 'import.meta.env' && prefix !== '');
 }
 
-function problemOf(read: Read, meaning: Meaning | undefined, shipped: Bundle): string | undefined {
-  const { kind, name, object } = read;
-  const tool = toolchainOf(shipped);
-  const isFull = tool.reads.some(({ from, inlinesObjectAnyway }) => from === object && inlinesObjectAnyway);
-  const holds = isFull ? `where ${tool.name} puts every public value` : 'which contains no value of the contract';
-  if (kind === 'whole' || kind === 'spread') return `uses all of ${object}, ${holds}`;
-  if (name === undefined) return `reads a computed name of ${object}, ${holds}`;
+function problemOf(
+  read: Read,
+  meaning: Meaning | undefined,
+  shipped: Bundle,
+): Pick<InlineProblem, 'message' | 'stops'> | undefined {
+  const { kind, name } = read;
+  if (kind === 'whole' || kind === 'spread' || name === undefined) return problemOfMany(read, shipped);
+  if (read.isUncertain && meaning?.kind === 'public') {
+    const { kind, object } = read;
+    const message =
+      kind === 'assigned'
+        ? `writes ${name} through another name of ${object}, so its reads may have another value; use a variable of your own`
+        : `${name} is read through a name that may mean another object by then; write ${object}.${name}`;
+    return { message, stops: true };
+  }
   switch (meaning?.kind) {
-    case 'withheld':
-      return `${name}, a ${meaning.variable.reach}-only variable, is read by a module that ${whereCodeGoes(shipped)}`;
+    case 'withheld': {
+      const whose = `a ${meaning.variable.reach}-only variable`;
+      return { message: `${name}, ${whose}, is read by a module that ${whereCodeGoes(shipped)}`, stops: true };
+    }
     case 'misnamed':
-      return `${name} is undefined here: ${meaning.mistake}; write ${meaning.right}`;
+      return { message: `${name} is undefined here: ${meaning.mistake}; write ${meaning.right}`, stops: false };
     case 'elsewhere':
-      return `${name} is undefined here: ${meaning.because}`;
-    case 'unknown':
-      return `${name} is not in the contract, so it is undefined in ${shipped.name}${meaning.near.length > 0 ? `; did you mean ${meaning.near.join(' or ')}?` : ''}`;
+      return { message: `${name} is undefined here: ${meaning.because}`, stops: false };
+    case 'unknown': {
+      const near = meaning.near.length > 0 ? `; did you mean ${meaning.near.join(' or ')}?` : '';
+      return { message: `${name} is not in the contract, so it is undefined in ${shipped.name}${near}`, stops: false };
+    }
     default:
       return undefined;
   }
+}
+
+/**
+ * A read of the whole object, or of a name that only the running code knows. The latter stops the build where the bundle's
+ * code expects values: the code would go on with `undefined`.
+ */
+function problemOfMany({ kind, object }: Read, shipped: Bundle): Pick<InlineProblem, 'message' | 'stops'> {
+  const tool = toolchainOf(shipped);
+  const way = tool.reads.find(({ from }) => from === object);
+  const isWhole = kind === 'whole' || kind === 'spread';
+  const what = isWhole ? `uses all of ${object}` : `reads a computed name of ${object}`;
+  if (way?.inlinesObjectAnyway) return { message: `${what}, where ${tool.name} puts every public value`, stops: false };
+  const stops = !isWhole && replacedObjects(shipped).includes(object);
+  const message = `${what}, which contains no value of the contract`;
+  return {
+    message: stops ? `${message}; write literal reads, such as ${object}.${shipped.prefixes[0] ?? ''}NAME` : message,
+    stops,
+  };
 }
 
 /**

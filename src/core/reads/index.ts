@@ -5,6 +5,8 @@ import { readsInJavaScript } from './javascript.js';
 import { readsInMarkup } from './markup.js';
 import { type FileReads, nothingRead } from './read.js';
 
+export { mayRead } from './javascript.js';
+
 /** The objects that values are read from by default. */
 export const usualObjects = ['import.meta.env', 'process.env', 'globalThis.process.env', 'window.process.env'] as const;
 

@@ -1,9 +1,9 @@
 import type { ScriptLanguage } from '../files/languages.js';
 import { type Node, parseSyntax } from '../syntax/parse.js';
-import { declarationOf } from '../syntax/scopes.js';
+import { declarationOf, hasWrittenProperties, isConstant } from '../syntax/scopes.js';
 import { constantText, isTypeOnly, isWrapper, unwrap, walk } from '../syntax/walk.js';
 import { liveModules, readFrom } from '../toolchains/read-from.js';
-import type { FileReads, Import, Read, ReadKind } from './read.js';
+import type { FileReads, Import, Read, ReadKind, Source, Taken } from './read.js';
 
 /** Modules whose exports are values of the environment. */
 const valueModules = new Set(['$env/static/public', '$env/static/private', 'astro:env/client', 'astro:env/server']);
@@ -14,8 +14,14 @@ const processModules = new Set(['process', 'node:process']);
 /**
  * The reads of a JavaScript or TypeScript text.
  * @param objects what values are read from, as entries of a contract's `reads`
+ * @param isPiece for a script of a component or page, whose other parts may write its variables
  */
-export function readsInJavaScript(text: string, kind: ScriptLanguage, objects: readonly string[]): FileReads {
+export function readsInJavaScript(
+  text: string,
+  kind: ScriptLanguage,
+  objects: readonly string[],
+  isPiece = false,
+): FileReads {
   const syntax = parseSyntax(text, kind);
   const { module, problem } = syntax;
   const imports: Import[] = [
@@ -32,7 +38,7 @@ export function readsInJavaScript(text: string, kind: ScriptLanguage, objects: r
   if (!mayRead(text, objects)) return { reads: [], imports, ...(problem && { problem }) };
   const plain = plainReads(text, module.importMetas, objects);
   if (plain) return { reads: plain, imports, ...(problem && { problem }) };
-  const finder = new Finder(text, objects);
+  const finder = new Finder(text, objects, isPiece);
   finder.run(syntax.program);
   const { reads, sources, aliases } = finder;
   return { reads, imports, sources, aliases, ...(problem && { problem }) };
@@ -69,9 +75,12 @@ function plainReads(
   for (const { start, end } of metas) {
     const [all, name = ''] = /^\.env\.([A-Za-z_$][\w$]*)/.exec(text.slice(end, end + 200)) ?? [];
     // Assignments, optional chains and fallbacks need the syntax tree.
-    if (all === undefined || !/^\s*[)\];,}+]|^\s*\.\w/.test(text.slice(end + all.length, end + all.length + 40)))
-      return undefined;
-    if (/\bdelete\s*\(*$|[=.]\s*\{[^}]*$/.test(text.slice(Math.max(0, start - 60), start))) return undefined;
+    const after = text.slice(end + (all?.length ?? 0), end + (all?.length ?? 0) + 40);
+    if (all === undefined || !/^\s*([)\];,}]|\+(?![+=]))|^\s*\.\w/.test(after)) return undefined;
+    const before = text.slice(Math.max(0, start - 60), start);
+    if (/\bdelete\s*\(*$|(\+\+|--)\s*$|[=.]\s*\{[^}]*$/.test(before)) return undefined;
+    // A read that may be a whole statement.
+    if (/(^|[;{}):\n])\s*$/.test(before) && /^\s*[;}]/.test(after)) return undefined;
     const nameEnd = end + all.length;
     reads.push({
       kind: 'member',
@@ -87,8 +96,8 @@ function plainReads(
   return reads;
 }
 
-/** Only a text in which some path is written can hold a read; all others need no tree, which costs more than parsing. */
-function mayRead(text: string, objects: readonly string[]): boolean {
+/** Whether a text contains the path of an object. All other texts contain no read, and need no parsing. */
+export function mayRead(text: string, objects: readonly string[]): boolean {
   if (text.includes('env') && /["'](\$|astro:)env\b|["'](node:)?process["']/.test(text)) return true;
   return objects.some((object) => {
     const from = readFrom(object);
@@ -101,7 +110,7 @@ function mayRead(text: string, objects: readonly string[]): boolean {
       case 'config':
         return text.includes(rootOf(from.path));
       case 'constant':
-        return text.includes(from.before) && text.includes(from.after);
+        return text.includes(from.before) && text.includes(from.after) && constantPatternIn(from).test(text);
       case 'module':
       case 'live':
         return text.includes(from.specifier);
@@ -109,6 +118,12 @@ function mayRead(text: string, objects: readonly string[]): boolean {
         return false;
     }
   });
+}
+
+/** A word of a text that may be a constant. */
+function constantPatternIn({ before, after }: { before: string; after: string }): RegExp {
+  const name = before === '' && after === '' ? '[A-Z][A-Z0-9]*_[A-Z0-9_]*' : '\\w+';
+  return new RegExp(`(?<![\\w$])${escaped(before)}${name}${escaped(after)}`);
 }
 
 /** The name that a path begins with: `a` of `a.b` and of `a().b`. */
@@ -153,7 +168,7 @@ function reExports(
 
 class Finder {
   readonly reads: Read[] = [];
-  readonly sources: NonNullable<FileReads['sources']> = [];
+  readonly sources: Source[] = [];
   readonly aliases: string[] = [];
   /** The path of an object that values are read from, and its entry. */
   readonly #objects = new Map<string, string>();
@@ -167,6 +182,8 @@ class Finder {
   readonly #configs = new Set<string>();
   /** Declarations that give an object another name. */
   readonly #aliases = new Map<Node, string>();
+  /** Those of them that may be another object when they are read. */
+  readonly #uncertain = new Set<Node>();
   /** Names that may refer to an object, or begin its path. All other names are skipped. */
   readonly #names = new Set<string>(['env']);
   readonly #roots = new Set<string>();
@@ -176,6 +193,7 @@ class Finder {
   constructor(
     readonly text: string,
     objects: readonly string[],
+    readonly isPiece: boolean,
   ) {
     for (const module of liveModules) this.#objects.set(module, module);
     for (const entry of objects) this.#know(entry);
@@ -198,6 +216,7 @@ class Finder {
       if (isTypeOnly(node)) return false;
       if (node.type === 'ImportDeclaration') this.#import(node);
       if (node.type === 'VariableDeclarator' && node.init) this.#declarator(node, ancestors);
+      else if (/^Assignment(Expression|Pattern)$/.test(node.type)) this.#assignment(node, ancestors);
       return undefined;
     });
     walk(program, (node, ancestors) => {
@@ -229,17 +248,22 @@ class Finder {
     if (isName(node, ancestors) || isBinding(node, ancestors) || isDeclared(node, ancestors)) return;
     const name = pattern.exec(node.name as string)?.[1] as string;
     const kind = isAssigned(node, ancestors) ? 'assigned' : 'member';
-    this.#add(kind, entry, node, node, { name, ...shorthandOf(ancestors), ...fallbackOf(node, ancestors) });
+    const around = { ...shorthandOf(ancestors), ...statementOf(ancestors), ...fallbackOf(node, ancestors) };
+    this.#add(kind, entry, node, node, { name, ...around });
   }
 
   /** Whose values an expression has: `process.env` for `process.env`, and for another name of it. */
-  #object(node: Node, ancestors: readonly Node[]): { object: string; isAlias: boolean } | undefined {
+  #object(
+    node: Node,
+    ancestors: readonly Node[],
+  ): { object: string; isAlias: boolean; isUncertain?: true } | undefined {
     const inner = unwrap(node);
     if (inner.type === 'Identifier') {
       if (!this.#names.has(inner.name as string)) return undefined;
       const declaration = declarationOf(inner.name as string, ancestors);
       const object = declaration && (this.#aliases.get(declaration) ?? importedObject(declaration));
-      if (object !== undefined && this.#objects.has(object)) return { object, isAlias: true };
+      if (object !== undefined && this.#objects.has(object))
+        return { object, isAlias: true, ...(this.#uncertain.has(declaration as Node) && { isUncertain: true }) };
     }
     const path = this.#path(inner, ancestors);
     return path !== undefined && this.#objects.has(path) ? { object: path, isAlias: false } : undefined;
@@ -282,46 +306,103 @@ class Finder {
   #declarator(node: Node, ancestors: readonly Node[]): void {
     const init = unwrap(node.init as Node);
     const id = node.id as Node;
-    const path = this.#object(init, ancestors)?.object ?? this.#path(init, ancestors);
+    const found = this.#object(init, ancestors);
+    const path = found?.object ?? this.#path(init, ancestors);
     if (path === undefined) return;
     if (id.type === 'Identifier' && (this.#objects.has(path) || this.#startsConfig(path))) {
-      this.#alias(node, id, path);
+      this.#alias(node, id, path, ancestors, found?.isUncertain);
       this.#source(init, path);
       if (isAtTop(ancestors)) this.aliases.push(`const ${id.name} = ${path};`);
-    } else if (id.type === 'ObjectPattern') this.#pattern(id, path, node, init);
+      if (isExported(ancestors)) this.#add('whole', path, init, init);
+    } else if (id.type === 'ObjectPattern') this.#destructure(id, path, init, ancestors, found?.isUncertain, node);
+  }
+
+  /** `({ NAME } = object)`, and the parameter `{ NAME } = object`. */
+  #assignment({ left, right, operator }: Node, ancestors: readonly Node[]): void {
+    const pattern = unwrap(left as Node);
+    if (pattern.type !== 'ObjectPattern' || (operator !== undefined && operator !== '=')) return;
+    const init = unwrap(right as Node);
+    const found = this.#object(init, ancestors);
+    const path = found?.object ?? this.#path(init, ancestors);
+    if (path !== undefined) this.#destructure(pattern, path, init, ancestors, found?.isUncertain);
+  }
+
+  /** @param declarator absent for patterns that declare nothing */
+  #destructure(
+    pattern: Node,
+    path: string,
+    init: Node,
+    ancestors: readonly Node[],
+    isUncertain: true | undefined,
+    declarator?: Node,
+  ): void {
+    if (!this.#leadsToObject(path)) return;
+    const taken = this.#pattern(pattern, path, { ancestors, declarator, isUncertain });
+    this.#source(init, path, taken);
+    if (declarator && isExported(ancestors))
+      for (const { object } of Object.values(taken.below)) if (object) this.#add('whole', object, init, init);
   }
 
   /** `const { env: { NAME } } = process`, as deep as it goes. */
-  #pattern(pattern: Node, path: string, declarator: Node, init: Node): void {
-    const isObject = this.#objects.has(path);
-    if (isObject) this.#source(init, path);
-    for (const property of pattern.properties as Node[]) {
-      if (property.type === 'RestElement') {
-        if (isObject) this.#add('whole', path, property, property);
-        continue;
-      }
-      const key = property.key as Node;
-      const name = property.computed ? constantText(key) : ((key.name ?? key.value) as string | undefined);
-      if (isObject && !this.#objects.has(`${path}.${name}`)) {
-        if (name === undefined) this.#add('computed', path, property, key);
-        else this.#add('destructured', path, property, key, { name, ...defaultOf(property.value as Node) });
-        continue;
-      }
-      const inner = `${path}.${name}`;
-      const target = property.value as Node;
-      if (target.type === 'ObjectPattern') this.#pattern(target, inner, declarator, init);
-      else if (this.#objects.has(inner) && target.type === 'Identifier') this.#alias(declarator, target, inner);
+  #pattern(pattern: Node, path: string, at: PatternPlace): Taken {
+    const object = this.#objects.get(path);
+    const taken: Taken = { path, names: [], below: Object.create(null), others: false, ...(object && { object }) };
+    for (const property of pattern.properties as Node[]) this.#taken(property, taken, at);
+    return taken;
+  }
+
+  #taken(property: Node, taken: Taken, at: PatternPlace): void {
+    const { path, object } = taken;
+    const key = property.key as Node | undefined;
+    const name =
+      key && (property.computed ? this.#constant(key, at.ancestors) : ((key.name ?? key.value) as string | undefined));
+    const inner = `${path}.${name}`;
+    const value = property.value as Node | undefined;
+    const target = value?.type === 'AssignmentPattern' ? (value.left as Node) : value;
+    if (name !== undefined && target?.type === 'ObjectPattern' && this.#leadsToObject(inner)) {
+      taken.below[name] = this.#pattern(target, inner, at);
+    } else if (name !== undefined && this.#objects.has(inner) && target?.type === 'Identifier' && at.declarator) {
+      this.#alias(at.declarator, target, inner, at.ancestors, at.isUncertain);
+      taken.below[name] = {
+        path: inner,
+        object: this.#objects.get(inner) as string,
+        names: [],
+        below: {},
+        others: false,
+      };
+    } else if (object === undefined || !key) {
+      taken.others = true;
+      if (object !== undefined) this.#add('whole', path, property, property);
+    } else if (name === undefined) this.#add('computed', path, property, key);
+    else {
+      taken.names.push(name);
+      const more = { ...defaultOf(value as Node), ...(at.isUncertain && { isUncertain: true as const }) };
+      this.#add('destructured', path, property, key, { name, ...more });
     }
   }
 
-  #source(init: Node, path: string): void {
-    this.#seen.add(init);
-    this.sources.push({ start: init.start, end: init.end, object: this.#objects.get(path) ?? path });
+  /** Whether a path is an object of values, or contains one: `process`. */
+  #leadsToObject(path: string): boolean {
+    return this.#objects.has(path) || [...this.#objects.keys()].some((object) => object.startsWith(`${path}.`));
   }
 
-  #alias(declarator: Node, { name }: Node, object: string): void {
+  #source(init: Node, path: string, taken?: Taken): void {
+    this.#seen.add(init);
+    const object = this.#objects.get(path) ?? path;
+    this.sources.push({ start: init.start, end: init.end, object, ...(taken && { taken }) });
+  }
+
+  #alias(
+    declarator: Node,
+    { name }: Node,
+    object: string,
+    ancestors: readonly Node[],
+    isUncertain: true | undefined,
+  ): void {
     this.#aliases.set(declarator, object);
     this.#names.add(name as string);
+    const isSame = isConstant(declarator, ancestors, this.isPiece) && !hasWrittenProperties(declarator, ancestors);
+    if (isUncertain || !isSame) this.#uncertain.add(declarator);
   }
 
   #import(node: Node): void {
@@ -378,6 +459,8 @@ class Finder {
     this.#add(kind, found.object, node, property, {
       ...(name !== undefined && { name }),
       optional: node.optional === true,
+      ...(found.isUncertain && { isUncertain: true }),
+      ...statementOf(ancestors),
       ...fallbackOf(node, ancestors),
     });
   }
@@ -405,7 +488,10 @@ class Finder {
     const direct = constantText(node);
     if (direct !== undefined || node.type !== 'Identifier') return direct;
     const declaration = declarationOf(node.name as string, ancestors);
-    return declaration?.type === 'VariableDeclarator' ? constantText(declaration.init as Node | undefined) : undefined;
+    const isName = (declaration?.id as Node | undefined)?.type === 'Identifier';
+    return declaration && isName && isConstant(declaration, ancestors, this.isPiece)
+      ? constantText(unwrap(declaration.init as Node))
+      : undefined;
   }
 
   #call(node: Node, ancestors: readonly Node[]): void {
@@ -418,6 +504,7 @@ class Finder {
     const name = this.#constant(first, ancestors);
     this.#add(name === undefined ? 'computed' : 'call', object, node, first, {
       ...(name !== undefined && { name }),
+      ...statementOf(ancestors),
       ...fallbackOf(node, ancestors),
     });
   }
@@ -427,21 +514,22 @@ class Finder {
     if (this.#seen.has(node)) return;
     const found = this.#object(node, ancestors);
     if (!found) return;
-    const parent = ancestors.findLast((one) => !isWrapper(one));
+    const parent = parentOf(ancestors);
     if (parent?.type === 'VariableDeclarator' && unwrap(parent.id as Node) === node) return;
+    if (parent?.type === 'AssignmentExpression' && unwrap(parent.left as Node) === node) return;
     if (parent?.type === 'BinaryExpression' && parent.operator === 'in') {
-      const name = constantText(parent.left as Node);
-      this.#add(
-        'in',
-        found.object,
-        parent,
-        (name === undefined ? parent.right : parent.left) as Node,
-        name === undefined ? {} : { name },
-      );
+      const name = this.#constant(parent.left as Node, ancestors);
+      const at = (name === undefined ? parent.right : parent.left) as Node;
+      const more = { ...(name !== undefined && { name }), ...(found.isUncertain && { isUncertain: true as const }) };
+      this.#add('in', found.object, parent, at, more);
       return;
     }
     const isSpread = parent?.type === 'SpreadElement' || parent?.type === 'JSXSpreadAttribute';
-    this.#add(isSpread ? 'spread' : 'whole', found.object, node, node, shorthandOf(ancestors));
+    const isTest = !isSpread && testsExistence(node, parent);
+    this.#add(isSpread ? 'spread' : 'whole', found.object, node, node, {
+      ...shorthandOf(ancestors),
+      ...(isTest && { isTest }),
+    });
   }
 
   #add(kind: ReadKind, path: string, { start, end }: Node, at: Node, more: Partial<Read> = {}): void {
@@ -450,6 +538,14 @@ class Finder {
     const object = this.#objects.get(path) ?? path;
     this.reads.push({ kind, object, optional: false, start, end, nameStart: at.start, nameEnd: at.end, ...more });
   }
+}
+
+/** Where a destructuring pattern is. */
+interface PatternPlace {
+  ancestors: readonly Node[];
+  /** Absent for patterns that declare nothing. */
+  declarator: Node | undefined;
+  isUncertain: true | undefined;
 }
 
 /** What the module of Node's own process object is usually imported as. */
@@ -472,7 +568,36 @@ function isName(node: Node, ancestors: readonly Node[]): boolean {
     const isBinding = ancestors.at(-2)?.type === 'ObjectPattern';
     return isBinding || (parent.key === node && !parent.computed);
   }
-  return /^(Import|Export)|^(MethodDefinition|PropertyDefinition|LabeledStatement|MetaProperty)$/.test(parent.type);
+  if (parent.type === 'ExportSpecifier') return parent.local !== node;
+  if (parent.type === 'ExportDefaultDeclaration') return false;
+  if (parent.type === 'PropertyDefinition') return parent.key === node && !parent.computed;
+  return /^(Import|Export)|^(MethodDefinition|LabeledStatement|MetaProperty)$/.test(parent.type);
+}
+
+/** The node around an expression, without brackets and type assertions. */
+function parentOf(ancestors: readonly Node[]): Node | undefined {
+  return ancestors.findLast((one) => !isWrapper(one));
+}
+
+/** Whether code only asks if the object is there: `typeof object`, `object && …`, `object !== undefined`, `if (object)`. */
+function testsExistence(node: Node, parent: Node | undefined): boolean {
+  switch (parent?.type) {
+    case 'UnaryExpression':
+      return parent.operator === 'typeof' || parent.operator === '!';
+    case 'LogicalExpression':
+      return parent.operator === '&&' && unwrap(parent.left as Node) === node;
+    case 'BinaryExpression':
+      return /^[!=]==?$/.test(parent.operator as string);
+    case 'IfStatement':
+    case 'ConditionalExpression':
+      return unwrap(parent.test as Node) === node;
+    default:
+      return false;
+  }
+}
+
+function isExported(ancestors: readonly Node[]): boolean {
+  return ancestors.at(-2)?.type === 'ExportNamedDeclaration';
 }
 
 /** Without text around the name, only constants as they are usually written, such as `FERRY_API_URL`. */
@@ -491,6 +616,12 @@ function shorthandOf(ancestors: readonly Node[]): Pick<Read, 'isShorthand'> {
   return parent?.type === 'Property' && parent.shorthand ? { isShorthand: true } : {};
 }
 
+/** A string in brackets is no directive. */
+function statementOf(ancestors: readonly Node[]): Pick<Read, 'isStatement'> {
+  const parent = ancestors.findLast((one) => one.type === 'ParenthesizedExpression' || !isWrapper(one));
+  return parent?.type === 'ExpressionStatement' ? { isStatement: true } : {};
+}
+
 function isAtTop(ancestors: readonly Node[]): boolean {
   return ancestors.every(({ type }) => /^(Program|VariableDeclaration|ExportNamedDeclaration)$/.test(type));
 }
@@ -500,13 +631,13 @@ function isDeclared({ name }: Node, ancestors: readonly Node[]): boolean {
 }
 
 function isAssigned(node: Node, ancestors: readonly Node[]): boolean {
-  const parent = ancestors.findLast((one) => !isWrapper(one));
-  if (parent?.type === 'AssignmentExpression') return unwrap(parent.left as Node) === node && parent.operator === '=';
-  return parent?.type === 'UnaryExpression' && parent.operator === 'delete';
+  const parent = parentOf(ancestors);
+  if (parent?.type === 'AssignmentExpression') return unwrap(parent.left as Node) === node;
+  return parent?.type === 'UpdateExpression' || (parent?.type === 'UnaryExpression' && parent.operator === 'delete');
 }
 
 function fallbackOf(node: Node, ancestors: readonly Node[]): Pick<Read, 'fallback'> {
-  const parent = ancestors.findLast((one) => !isWrapper(one));
+  const parent = parentOf(ancestors);
   const isLeft =
     parent?.type === 'LogicalExpression' && parent.operator !== '&&' && unwrap(parent.left as Node) === node;
   return isLeft ? { fallback: fallbackAt(parent.right as Node) } : {};

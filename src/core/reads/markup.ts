@@ -2,7 +2,7 @@ import MagicString from 'magic-string';
 import type { MarkupLanguage } from '../files/languages.js';
 import { type InlineScript, inlineScripts, rawElements, splitFrontMatter } from '../syntax/inline-scripts.js';
 import { readsInJavaScript } from './javascript.js';
-import type { FileReads, Import, Read } from './read.js';
+import type { FileReads, Import, Read, Source } from './read.js';
 
 /** Code embedded in markup. */
 interface Piece extends InlineScript {
@@ -18,13 +18,19 @@ export function readsInMarkup(text: string, kind: MarkupLanguage, objects: reado
   const reads: Read[] = [];
   const imports: Import[] = [];
   let problem: FileReads['problem'];
+  const sources: Source[] = [];
   const aliases: string[] = [];
   const take = (piece: Piece) => {
-    const found = readsInJavaScript(piece.code, piece.kind, objects);
+    const found = readsInJavaScript(piece.code, piece.kind, objects, true);
     const own = found.reads.filter(({ start }) => start >= (piece.added ?? 0));
     reads.push(...own.map((read) => moved(read, piece.start)));
     imports.push(
       ...found.imports.map((one) => ({ ...one, start: one.start + piece.start, end: one.end + piece.start })),
+    );
+    sources.push(
+      ...(found.sources ?? [])
+        .filter(({ start }) => start >= (piece.added ?? 0))
+        .map((one) => ({ ...one, start: one.start + piece.start, end: one.end + piece.start })),
     );
     aliases.push(...(found.aliases ?? []));
     if (found.problem && !problem) problem = { ...found.problem, offset: found.problem.offset + piece.start };
@@ -36,7 +42,7 @@ export function readsInMarkup(text: string, kind: MarkupLanguage, objects: reado
     reads.push(...placeholders(text));
     imports.push(...scriptSources(text));
   }
-  return { reads: reads.sort((a, b) => a.start - b.start), imports, ...(problem && { problem }) };
+  return { reads: reads.sort((a, b) => a.start - b.start), imports, sources, ...(problem && { problem }) };
 }
 
 function moved(read: Read, by: number): Read {

@@ -26,6 +26,12 @@ export interface Read {
   optional: boolean;
   /** The shorthand property that it is: `{ NAME }`. */
   isShorthand?: true;
+  /** Whether the read is a whole statement, which a string literal would turn into a directive. */
+  isStatement?: true;
+  /** Whether the alias that is read through may be another object by then: it, or a property of it, is written. */
+  isUncertain?: true;
+  /** Whether code only tests that the whole object exists, as in `typeof object`. */
+  isTest?: true;
   /** The whole read, and the part that findings point at: the name, or the object if there is none. */
   start: number;
   end: number;
@@ -43,12 +49,35 @@ export interface Import {
   isDynamic: boolean;
 }
 
+/** An expression with an object of values that gets another name, or is destructured. */
+export interface Source {
+  start: number;
+  end: number;
+  object: string;
+  /** Absent for another name of the object. */
+  taken?: Taken;
+}
+
+/** The part of an object that a destructuring pattern takes. */
+export interface Taken {
+  /** Path of the object: `process.env`, or `process` around it. */
+  path: string;
+  /** The object of values that it is, as an entry of `reads`; absent for one that only contains such an object. */
+  object?: string;
+  /** Names of values. */
+  names: string[];
+  /** Objects of values below this one, by key. */
+  below: Record<string, Taken>;
+  /** Whether the pattern takes anything else of the object. */
+  others: boolean;
+}
+
 /** What one source text reads and loads. */
 export interface FileReads {
   reads: Read[];
   imports: Import[];
-  /** For an alias or a destructuring: the text after the `=`. */
-  sources?: { start: number; end: number; object: string }[];
+  /** Where objects of values get another name or are destructured. */
+  sources?: Source[];
   /** Statements that make the script's own names of objects known to a component's template. */
   aliases?: readonly string[];
   /** Why the text could be read only in part, or not at all. */

@@ -1,5 +1,5 @@
 import type { Node } from './parse.js';
-import { walk } from './walk.js';
+import { unwrap, walk } from './walk.js';
 
 const declared = new WeakMap<Node, ReadonlyMap<string, Node>>();
 
@@ -19,6 +19,80 @@ export function declarationOf(name: string, ancestors: readonly Node[]): Node | 
   return undefined;
 }
 
+/** Keywords of the declarations that declarators belong to. */
+const keywords = new WeakMap<Node, string>();
+
+/**
+ * Whether a variable keeps the value of its declarator: a `const`, or a variable that no code of the tree writes again.
+ * @param declarator as {@link declarationOf} returns it
+ * @param ancestors from the root to any place of the tree
+ * @param onlyConst for components and pages, whose markup or other scripts may write a `let` or `var`
+ */
+export function isConstant(declarator: Node, ancestors: readonly Node[], onlyConst = false): boolean {
+  if (declarator.type !== 'VariableDeclarator' || !declarator.init) return false;
+  const keyword = keywords.get(declarator) ?? 'var';
+  if (keyword !== 'let' && keyword !== 'var') return true;
+  return !onlyConst && !writtenIn(ancestors[0] as Node).variables.has(declarator);
+}
+
+/** Whether code of the tree writes a property of a variable's object, as in `name.key = value` or `delete name.key`. */
+export function hasWrittenProperties(declarator: Node, ancestors: readonly Node[]): boolean {
+  return writtenIn(ancestors[0] as Node).owners.has(declarator);
+}
+
+interface Written {
+  /** Declarations whose variables are written after their declaration: assigned, counted, set by a loop, or declared again. */
+  variables: ReadonlySet<Node>;
+  /** Declarations of variables whose properties are written. */
+  owners: ReadonlySet<Node>;
+}
+
+const written = new WeakMap<Node, Written>();
+
+function writtenIn(program: Node): Written {
+  const known = written.get(program);
+  if (known) return known;
+  const found = { variables: new Set<Node>(), owners: new Set<Node>() };
+  written.set(program, found);
+  walk(program, (node, ancestors) => {
+    const around = [...ancestors, node];
+    const write = (name: string, into = found.variables) => {
+      const declaration = declarationOf(name, around);
+      if (declaration) into.add(declaration);
+    };
+    const target = writtenTarget(node);
+    if (target) {
+      const object = target.type === 'MemberExpression' ? unwrap(target.object as Node) : undefined;
+      if (object?.type === 'Identifier') write(object.name as string, found.owners);
+      for (const name of targetNames(target)) write(name);
+    } else if (node.type === 'ForInStatement' || node.type === 'ForOfStatement') {
+      const left = node.left as Node;
+      const targets =
+        left.type === 'VariableDeclaration' ? (left.declarations as Node[]).map(({ id }) => id as Node) : [left];
+      for (const name of targets.flatMap(targetNames)) write(name);
+    } else if (node.type === 'VariableDeclarator' && ancestors.at(-1)?.kind === 'var') {
+      const again = targetNames(node.id as Node).filter((name) => declarationOf(name, around) !== node);
+      for (const name of again) write(name);
+    }
+    return undefined;
+  });
+  return found;
+}
+
+/** The target of an assignment, of `++`, `--` or `delete`. */
+function writtenTarget({ type, left, argument, operator }: Node): Node | undefined {
+  if (type === 'AssignmentExpression') return unwrap(left as Node);
+  const isWrite = type === 'UpdateExpression' || (type === 'UnaryExpression' && operator === 'delete');
+  return isWrite ? unwrap(argument as Node) : undefined;
+}
+
+/** Names of the variables that an assignment to this target writes; members of objects are none. */
+function targetNames(target: Node): string[] {
+  const names = new Map<string, Node>();
+  bind(target, target, names);
+  return [...names.keys()];
+}
+
 const none: ReadonlyMap<string, Node> = new Map();
 
 function namesDeclaredBy(node: Node): ReadonlyMap<string, Node> {
@@ -27,8 +101,9 @@ function namesDeclaredBy(node: Node): ReadonlyMap<string, Node> {
     case 'Program':
     case 'BlockStatement':
     case 'StaticBlock':
+    case 'TSModuleBlock':
       for (const statement of node.body as Node[]) statementNames(statement, names);
-      if (node.type === 'Program') hoisted(node, names);
+      if (node.type !== 'BlockStatement') hoisted(node, names);
       return names;
     case 'FunctionDeclaration':
     case 'FunctionExpression':
@@ -64,7 +139,8 @@ function statementNames(statement: Node, names: Map<string, Node>): void {
     case 'VariableDeclaration':
       // An ambient declaration describes a name that something else defines.
       if (statement.declare) break;
-      for (const declarator of statement.declarations as Node[]) bind(declarator.id as Node, declarator, names);
+      for (const declarator of statement.declarations as Node[]) keywords.set(declarator, statement.kind as string);
+      if (statement.kind !== 'var') bindDeclarators(statement, names);
       break;
     case 'FunctionDeclaration':
     case 'ClassDeclaration':
@@ -86,13 +162,20 @@ function statementNames(statement: Node, names: Map<string, Node>): void {
 /** `var` belongs to the enclosing function, at any depth. */
 function hoisted(owner: Node, names: Map<string, Node>): void {
   walk(owner, (node) => {
-    if (node !== owner && /Function|^Class/.test(node.type)) return false;
-    if (node.type === 'VariableDeclaration' && node.kind === 'var') statementNames(node, names);
+    if (node !== owner && /Function|^Class|^StaticBlock$|^TSModuleBlock$/.test(node.type)) return false;
+    if (node.type !== 'VariableDeclaration' || node.kind !== 'var' || node.declare) return undefined;
+    for (const declarator of node.declarations as Node[]) keywords.set(declarator, 'var');
+    bindDeclarators(node, names);
     return undefined;
   });
 }
 
-function bind(pattern: Node, declaration: Node, names: Map<string, Node>): void {
+function bindDeclarators({ declarations }: Node, names: Map<string, Node>): void {
+  for (const declarator of declarations as Node[]) bind(declarator.id as Node, declarator, names);
+}
+
+function bind(wrapped: Node, declaration: Node, names: Map<string, Node>): void {
+  const pattern = unwrap(wrapped);
   switch (pattern.type) {
     case 'Identifier':
       if (!names.has(pattern.name as string)) names.set(pattern.name as string, declaration);

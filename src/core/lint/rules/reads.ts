@@ -295,8 +295,8 @@ class BundleReads {
 
   /** A read of the wrong object or an alias, as a literal read. */
   #literal(file: SourceText, read: Read, right: string): Pick<LintFinding, 'fix'> {
-    const { kind, start, end, optional } = read;
-    if (!/^[\w.]+$/.test(right)) return {};
+    const { kind, start, end, optional, isUncertain } = read;
+    if (isUncertain || !/^[\w.]+$/.test(right)) return {};
     if (kind === 'destructured' || kind === 'alias') {
       const rewrite = kind === 'alias' ? aliasAsObject : literalReads;
       const edit = rewrite(file, read, (name) =>
