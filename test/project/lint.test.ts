@@ -578,8 +578,98 @@ describe('--fix', () => {
     'const { VITE_API_URL, ...rest } = import.meta.env',
     '<a href="https://api.saltmarsh.example/v1" />',
     'import.meta.env.FARE_SIGNING_KEY',
+    'let e = import.meta.env; if (x) e = y; e.VITE_API_URL',
+    'const e = import.meta.env; e.VITE_API_URL = y; e.VITE_API_URL',
+    'let key = "VITE_API_URL"; if (x) key = "VITE_TIDES"; import.meta.env[key]',
+    'let key = "API_URL"; if (x) key = "TIDES"; import.meta.env[key]',
   ])('not safe: %s', async (code) => {
     expect((await lint({ 'src/main.tsx': code }, 'toolchain: vite, code: [src]')).fixed()).toEqual({});
+  });
+});
+
+describe('--fix of imports and other objects', () => {
+  const kit = 'toolchain: sveltekit, code: [src], entry: [src/main.ts]';
+  const imports = "import { PUBLIC_API_ULR } from '$env/static/public';\n";
+  const right = "import { PUBLIC_API_URL } from '$env/static/public';\n";
+  test.each([
+    [
+      'only bound identifiers: no strings, comments, exported keys and types',
+      'src/main.ts',
+      `${imports}interface T { PUBLIC_API_ULR: string }\nf('PUBLIC_API_ULR', PUBLIC_API_ULR, o.PUBLIC_API_ULR); // PUBLIC_API_ULR\nexport const t: T = { PUBLIC_API_ULR };\nexport { PUBLIC_API_ULR };\n`,
+      `${right}interface T { PUBLIC_API_ULR: string }\nf('PUBLIC_API_ULR', PUBLIC_API_URL, o.PUBLIC_API_ULR); // PUBLIC_API_ULR\nexport const t: T = { PUBLIC_API_ULR: PUBLIC_API_URL };\nexport { PUBLIC_API_URL as PUBLIC_API_ULR };\n`,
+    ],
+    [
+      'a parameter of the same name',
+      'src/main.ts',
+      `${imports}const g = (PUBLIC_API_ULR: string) => PUBLIC_API_ULR;\ng(PUBLIC_API_ULR);\n`,
+      `${right}const g = (PUBLIC_API_ULR: string) => PUBLIC_API_ULR;\ng(PUBLIC_API_URL);\n`,
+    ],
+    [
+      'an alias in the import',
+      'src/main.ts',
+      "import { PUBLIC_API_ULR as url } from '$env/static/public';\nf(url);\n",
+      "import { PUBLIC_API_URL as url } from '$env/static/public';\nf(url);\n",
+    ],
+    [
+      'a name that is taken',
+      'src/main.ts',
+      `${imports}const PUBLIC_API_URL = 1;\nf(PUBLIC_API_ULR);\n`,
+      "import { PUBLIC_API_URL as PUBLIC_API_ULR } from '$env/static/public';\nconst PUBLIC_API_URL = 1;\nf(PUBLIC_API_ULR);\n",
+    ],
+    [
+      'a component, whose markup uses the name',
+      'src/routes/+page.svelte',
+      `<script>${imports}</script>\n{PUBLIC_API_ULR}\n`,
+      "<script>import { PUBLIC_API_URL as PUBLIC_API_ULR } from '$env/static/public';\n</script>\n{PUBLIC_API_ULR}\n",
+    ],
+  ])('%s', async (_, path, before, after) => {
+    const { fixed } = await lint({ [path]: before }, kit.replace('src/main.ts', path));
+    expect(fixed()).toEqual({ [path]: after });
+  });
+
+  test('Nuxt: the object that the remedy names', async () => {
+    const nuxt = 'toolchain: nuxt, code: [app], prefix: VITE_';
+    const path = 'app/pages/index.vue';
+    const page = (read: string) => `<script setup>\nconst u = ${read};\n</script>\n`;
+    const { findings, fixed } = await lint({ [path]: page('process.env.API_URL') }, nuxt);
+    const remedy = findings.find(({ code }) => code === 'code/unknown-name')?.remedy;
+    expect(remedy).toBe('write import.meta.env.VITE_API_URL');
+    expect(fixed()).toEqual({ [path]: page('import.meta.env.VITE_API_URL') });
+  });
+
+  test('Angular: no name that the file does not declare or import', async () => {
+    const { findings, fixed } = await lint(
+      { 'src/main.ts': 'f(process.env.API_URL, process.env.API_ULR);\n' },
+      'toolchain: angular, code: [src], entry: [src/main.ts]',
+    );
+    expect(findings.filter(({ code }) => code.startsWith('code/un')).length).toBeGreaterThan(1);
+    expect(fixed()).toEqual({});
+  });
+});
+
+describe('a request that chooses the name that a server reads', () => {
+  const said = 'a request chooses the name that is read from process.env, so it can ask for every secret';
+  test.each([
+    ['app.get("/c", (req, res) => res.end(process.env[req.query.name]))', true],
+    ['export const GET = async ({ url }) => { const n = url.searchParams.get("n"); return f(process.env[n]) }', true],
+    [
+      'export async function handler(event) { let name = "A"; if (event.q) name = event.q; return f(process.env[name]) }',
+      true,
+    ],
+    [
+      'export async function POST(request) { const { key } = await request.json(); f(process.env[`APP_${key}`]) }',
+      true,
+    ],
+    ['const need = (name) => process.env[name] ?? stop(name); need("LEDGER_KEY")', false],
+    [
+      'app.get("/c", (req, res) => { const n = req.query.n; if (!["A"].includes(n)) return; f(process.env[n]) })',
+      false,
+    ],
+    ['for (const one of ["A", "B"]) f(process.env[one])', false],
+  ])('%s: %s', async (code, isError) => {
+    const { findings } = await lint({ 'src/a.js': code }, 'runs: server, code: [src]');
+    const found = findings.filter(({ message }) => message === said);
+    expect(found.map(({ code: one, level }) => [one, level])).toEqual(isError ? [['code/whole-object', 'error']] : []);
   });
 });
 
@@ -720,7 +810,8 @@ const list = await fares(import.meta.env.UPLOAD_TOKEN);
       'code/unknown-name src/main.ts:1:3 API_ULR is undefined here: it is not in the contract',
       'code/unreachable-read src/main.ts:1:28 the build of desk does not replace process.env (esbuild replaces __*__), so TIDES is not inlined here',
     ]);
-    expect(fixed()).toEqual({ 'src/main.ts': 'f(__API_URL__, __TIDES__)' });
+    // A constant that the file does not have yet needs a declaration.
+    expect(fixed()).toEqual({ 'src/main.ts': 'f(__API_URL__, process.env.TIDES)' });
   });
 
   test('pages, components and Dart', async () => {

@@ -162,7 +162,7 @@ export const codes = table({
   'code/whole-object': {
     level: 'warning',
     meaning: 'code uses the whole environment object',
-    help: 'Examples: `console.log(process.env)`, `{ ...import.meta.env }`, `JSON.stringify(process.env)`. In a bundle, the object is empty or contains every value that the tool exposes; on a server, it puts every secret into a log or a response. Read only the names that the code needs.',
+    help: 'Examples: `console.log(process.env)`, `{ ...import.meta.env }`, `JSON.stringify(process.env)`. In a bundle, the object is empty or contains every value that the tool exposes; on a server, it puts every secret into a log or a response. `process.env[request.query.name]` on a server is an error: the request chooses what it reads. Read only the names that the code needs.',
   },
   'code/hard-coded': {
     level: 'warning',

@@ -4,6 +4,7 @@ import { habitRules, unusedRule } from './rules/habits.js';
 import { writtenRules } from './rules/hard-coded.js';
 import { nativeRules } from './rules/native.js';
 import { readRules, serverReadRules } from './rules/reads.js';
+import { requestNameRules } from './rules/request-names.js';
 import { unreadRule } from './rules/unread.js';
 
 /** Every group of rules about code. One file a group, one line here. */
@@ -11,6 +12,7 @@ const rules: readonly LintRule[] = [
   readRules,
   serverReadRules,
   flowRules,
+  requestNameRules,
   writtenRules,
   habitRules,
   nativeRules,

@@ -40,6 +40,25 @@ export function hasWrittenProperties(declarator: Node, ancestors: readonly Node[
   return writtenIn(ancestors[0] as Node).owners.has(declarator);
 }
 
+/** An expression whose value a variable gets, and where it stands. */
+interface AssignedValue {
+  node: Node;
+  ancestors: readonly Node[];
+}
+
+/** Every value that a variable may have: its initial one, and those of assignments. */
+export function assignedValues(declarator: Node, ancestors: readonly Node[]): AssignedValue[] {
+  const found: AssignedValue[] = [];
+  walk(ancestors[0] as Node, (node, above) => {
+    if (node === declarator && node.init) found.push({ node: node.init as Node, ancestors: [...above] });
+    if (node.type !== 'AssignmentExpression') return undefined;
+    const isTarget = targetNames(node.left as Node).some((name) => declarationOf(name, above) === declarator);
+    if (isTarget) found.push({ node: node.right as Node, ancestors: [...above] });
+    return undefined;
+  });
+  return found;
+}
+
 interface Written {
   /** Declarations whose variables are written after their declaration: assigned, counted, set by a loop, or declared again. */
   variables: ReadonlySet<Node>;

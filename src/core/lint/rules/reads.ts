@@ -12,6 +12,7 @@ import { literalReads } from '../destructured.js';
 import type { BundleCode, LintContext, LintFinding, SourceText } from '../model.js';
 import { placed } from '../model.js';
 import { Names } from '../names.js';
+import { renamedImport } from '../renamed.js';
 import { isIn } from '../server-parts.js';
 import { readAtRun } from './native.js';
 
@@ -273,30 +274,28 @@ class BundleReads {
     return from.kind === 'module' ? `import { ${name} } from '${from.specifier}'` : readExpression(from, name);
   }
 
-  #rename(
-    file: SourceText,
-    { kind, nameStart, nameEnd, name = '' }: Read,
-    right: string,
-  ): NonNullable<LintFinding['fix']> {
+  /** The read under its right name, as the remedy writes it. */
+  #rename(file: SourceText, read: Read, right: string): NonNullable<LintFinding['fix']> {
+    const { kind, nameStart, nameEnd, name = '', object } = read;
     const written = file.text.slice(nameStart, nameEnd);
-    if (!written.includes(name)) return [];
-    if (kind === 'import') return renameEverywhere(file, name, right);
+    if (read.isUncertain || !written.includes(name)) return [];
+    if (kind === 'import') return renamedImport(file, read, right);
+    const from = readsFrom(this.code.bundle, right);
+    const own = readFrom(object);
+    const isSame = kind === 'placeholder' || (own?.kind === from.kind && (!('path' in from) || from.path === object));
+    if (!isSame || from.kind === 'config') return this.#literal(file, read, this.#expression(right)).fix ?? [];
     // A destructured name keeps the name that the code goes on with.
     const isShort = kind === 'destructured' && /^\s*[,}=]/.test(file.text.slice(nameEnd, nameEnd + 20));
-    return [
-      {
-        path: file.path,
-        start: nameStart,
-        end: nameEnd,
-        text: written.replace(name, right) + (isShort ? `: ${name}` : ''),
-      },
-    ];
+    const text = written.replace(name, right) + (isShort ? `: ${name}` : '');
+    return [{ path: file.path, start: nameStart, end: nameEnd, text }];
   }
 
   /** A read of the wrong object or an alias, as a literal read. */
   #literal(file: SourceText, read: Read, right: string): Pick<LintFinding, 'fix'> {
     const { kind, start, end, optional, isUncertain } = read;
-    if (isUncertain || !/^[\w.]+$/.test(right)) return {};
+    // A constant of a define option needs a declaration, and a framework's module an import.
+    const isPlain = /^[\w$]+(\.[\w$]+)+$/.test(right);
+    if (isUncertain || !isPlain) return {};
     if (kind === 'destructured' || kind === 'alias') {
       const rewrite = kind === 'alias' ? aliasAsObject : literalReads;
       const edit = rewrite(file, read, (name) =>
@@ -315,16 +314,6 @@ class BundleReads {
   ): LintFinding {
     return { ...finding, bundle: this.code.bundle.name, ...placed(this.context, file, nameStart, nameEnd) };
   }
-}
-
-/** An imported name is used under the same name in the rest of the file. */
-function renameEverywhere({ path, text }: SourceText, name: string, right: string): NonNullable<LintFinding['fix']> {
-  return [...text.matchAll(new RegExp(`\\b${name}\\b`, 'g'))].map(({ index }) => ({
-    path,
-    start: index,
-    end: index + name.length,
-    text: right,
-  }));
 }
 
 /** An entry of `reads` as people know it. */
