@@ -4,6 +4,7 @@ import { isSkippedDirectory, isUsualOutput } from '../core/files/directories.js'
 import { limits } from '../core/limits/index.js';
 import type { Files } from '../host/files.js';
 import { filesNamed } from '../host/walk.js';
+import { ProjectModules } from './modules.js';
 
 /** Everything below a directory that a draft can be made from. */
 export function gatherMaterial(files: Files, root: string): Material {
@@ -20,6 +21,10 @@ export function gatherMaterial(files: Files, root: string): Material {
     paths,
     (path) => files.readIfPossible(at(path)),
     (path) => files.exists(at(path)),
+    (modules) => {
+      const found = new ProjectModules({ files, root }, modules);
+      return (...asked) => found.resolve(...asked);
+    },
   );
   return { ...material, leftOut: [...material.leftOut, ...tooDeep] };
 }

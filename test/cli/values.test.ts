@@ -23,6 +23,33 @@ LEDGER_DATABASE_URL      server  [masked]                       .env.production:
 `);
   });
 
+  test('a public value that may be a secret stays masked until someone accepts it, or asks for it', () => {
+    const value = 'made-up-undecided-value-0004';
+    const contract = ferryContract.concat('  SHOP_SECRET: { reach: public }\n');
+    const project = ferryProject({
+      'adder.yaml': contract,
+      '.env.development': `SHOP_SECRET=${value}\n`,
+      '.env': `TIDE_CHART=true\nSHOP_SECRET=${value}-0005\n`,
+    });
+    for (const args of [
+      ['values', 'production'],
+      ['values', '--all'],
+      ['values', 'production', '--format', 'json'],
+      ['values', '--all', '--format', 'html'],
+      ['why', 'SHOP_SECRET'],
+      ['compare', 'development', 'production'],
+      ['compare', 'development', 'production', '--format', 'json'],
+    ])
+      project.expectNone([value], project.adder(args));
+    expect(project.adder(['values', 'production']).stdout).toMatch(/SHOP_SECRET +public +\[masked\] +\.env:2 +set/);
+    expect(project.adder(['values', 'production', '--reveal', 'SHOP_SECRET']).stdout).toContain(value);
+    project.write(
+      'adder.yaml',
+      `${contract}accept:\n  - { finding: contract/risky-public, variable: SHOP_SECRET, because: it is a name of a shop, until: 2099-01-01 }\n`,
+    );
+    expect(project.adder(['values', 'production']).stdout).toContain(value);
+  });
+
   test('in a terminal that is too narrow nothing is cut; in a wide one only values are', () => {
     const project = ferryProject();
     const inTerminal = (columns: number) =>

@@ -15,7 +15,8 @@ import { type DraftBundle, draftBundles } from './bundles.js';
 import { guessForm } from './forms.js';
 import { type LeftOut, layerOfText, layerText, type Material, type Undecided } from './material.js';
 import { divideLayers, offerText } from './own-layers.js';
-import { guessReach, isOfFreeModule, placeOf, type Side, sideOf, type Use } from './reach.js';
+import { guessReach, isOfFreeModule, placeOf, type Side, type Use } from './reach.js';
+import { Sides } from './sides.js';
 import { type DraftStage, draftStages } from './stages.js';
 
 /** A variable of the draft. */
@@ -56,7 +57,8 @@ export function draft(material: Material): Draft {
   const { stages: all, undecided } = draftStages(material, found);
   const { stages, bundles } = divideLayers(all, found, material.files);
   const values = valuesByName(material, stages, bundles);
-  const uses = usesByName(material, bundles, values);
+  const sides = new Sides(material, bundles);
+  const uses = usesByName(material, sides, values);
   const passes = passesOf(uses, values);
   const overrides = bundles.flatMap((bundle) => bundle.overrides);
   const names = [...new Set([...values.keys(), ...uses.keys(), ...overrides])].filter((name) =>
@@ -78,7 +80,7 @@ export function draft(material: Material): Draft {
       ...folderConflicts(material, bundles),
       ...misspelt(names, values, uses),
       ...lacking(stages, settled),
-      ...hardCoded(material, bundles),
+      ...hardCoded(material, sides),
       ...material.leftOut.map(notRead),
       ...settled.flatMap((one) => one.undecided),
     ],
@@ -87,8 +89,8 @@ export function draft(material: Material): Draft {
 }
 
 /** URLs of one machine in browser code, one for each: what every stage would get. */
-function hardCoded({ localUrls }: Material, bundles: readonly DraftBundle[]): Undecided[] {
-  const inBrowser = localUrls.filter(({ path }) => sideOf(path, bundles).side === 'browser');
+function hardCoded({ localUrls }: Material, sides: Sides): Undecided[] {
+  const inBrowser = localUrls.filter(({ path }) => sides.of(path).side === 'browser');
   const first = [...new Map(inBrowser.toReversed().map((one) => [one.url, one])).values()].toReversed();
   return first.map(({ url, ...place }) => ({
     message: `browser code has the URL ${url} in it, so every stage gets it`,
@@ -195,14 +197,10 @@ function valuesByName(
 }
 
 /** Reads by the name that the contract has: without the bundle's prefix where files have the name so. */
-function usesByName(
-  { sources }: Material,
-  bundles: readonly DraftBundle[],
-  values: ReadonlyMap<string, unknown>,
-): Map<string, Use[]> {
+function usesByName({ sources }: Material, sides: Sides, values: ReadonlyMap<string, unknown>): Map<string, Use[]> {
   const byName = new Map<string, Use[]>();
   for (const { path, reads, onServer } of sources) {
-    const place = sideOf(path, bundles);
+    const place = sides.of(path);
     for (const read of reads) {
       if (read.name === undefined || read.kind === 'assigned' || !/^[A-Za-z_]\w*$/.test(read.name)) continue;
       const where = { ...place, side: sideOfRead(read, place, onServer) };
@@ -217,7 +215,7 @@ function usesByName(
 /** A part of a page may run on the server, and some modules are for it alone. */
 function sideOfRead(
   { start, object }: Read,
-  { side, bundle }: ReturnType<typeof sideOf>,
+  { side, bundle }: ReturnType<Sides['of']>,
   onServer: readonly Range[],
 ): Side {
   if (side !== 'browser' || !bundle) return side;

@@ -6,6 +6,7 @@ import { isStructured } from '../files/file-kinds.js';
 import { isPage, isSource } from '../files/languages.js';
 import { mayHaveStages, type NamedFile, stageOfWord, valueFileOf } from '../files/value-files.js';
 import { limits } from '../limits/index.js';
+import type { SourceText } from '../lint/model.js';
 import { serverParts } from '../lint/server-parts.js';
 import { readsIn } from '../reads/index.js';
 import { noFacts } from '../resolve/env-findings.js';
@@ -26,8 +27,14 @@ type ReadBytes = (path: string) => Uint8Array | undefined;
 /**
  * What a draft is made from, of all files of a project. A file that cannot be read counts as absent.
  * @param paths relative to the contract's directory, with slashes
+ * @param resolver answers which source file an import means
  */
-export function gather(paths: readonly string[], read: ReadBytes, exists: Material['exists']): Material {
+export function gather(
+  paths: readonly string[],
+  read: ReadBytes,
+  exists: Material['exists'],
+  resolver: (modules: Material['modules']) => Material['resolve'],
+): Material {
   const configs = paths.filter(isConfig).flatMap((path) => configFile(read, path) ?? []);
   const replaced = replacedModules(configs);
   const single = paths.flatMap((path) => valueFile(read, path, replaced.get(path)) ?? []);
@@ -37,10 +44,17 @@ export function gather(paths: readonly string[], read: ReadBytes, exists: Materi
   const valuePaths = new Set(valueFiles.map(({ path }) => path));
   const leftOut: LeftOut[] = [];
   const localUrls: LocalUrl[] = [];
-  const sources = paths.filter((path) => isSource(path) && !valuePaths.has(path));
+  const modules = new Map<string, SourceText>();
+  for (const path of paths.filter(isSource)) {
+    const module = sourceText(read, path, leftOut);
+    if (module) modules.set(path, module);
+  }
+  const sources = [...modules.values()].filter(({ path }) => !valuePaths.has(path));
   return {
     files: valueFiles,
-    sources: sources.flatMap((path) => sourceFile(read, path, { leftOut, localUrls }) ?? []),
+    sources: sources.flatMap((one) => sourceFile(one, localUrls) ?? []),
+    modules,
+    resolve: resolver(modules),
     localUrls,
     workflows: paths.filter(isWorkflow).flatMap((path) => configFile(read, path) ?? []),
     packages: paths.flatMap((path) => packageFrom(read, path) ?? []),
@@ -143,11 +157,7 @@ function textBetween(bytes: Uint8Array, start: number, end: number): string {
   return Buffer.from(bytes.buffer, bytes.byteOffset + start, end - start).toString();
 }
 
-function sourceFile(
-  read: ReadBytes,
-  path: string,
-  { leftOut, localUrls }: { leftOut: LeftOut[]; localUrls: LocalUrl[] },
-): SourceFile | undefined {
+function sourceText(read: ReadBytes, path: string, leftOut: LeftOut[]): SourceText | undefined {
   const bytes = read(path);
   if (!bytes) return undefined;
   if (bytes.length > limits.draftSourceBytes.value) {
@@ -155,7 +165,10 @@ function sourceFile(
     return undefined;
   }
   const text = textOf(bytes) ?? '';
-  const { reads } = readsIn(path, text);
+  return { path, text, ...readsIn(path, text) };
+}
+
+function sourceFile({ path, text, reads }: SourceText, localUrls: LocalUrl[]): SourceFile | undefined {
   const placeOf = textPlaces(text);
   localUrls.push(...localUrlsIn(path, text, placeOf));
   if (reads.length === 0) return undefined;

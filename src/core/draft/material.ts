@@ -1,4 +1,6 @@
 import type { NamedFile } from '../files/value-files.js';
+import type { SourceText } from '../lint/model.js';
+import type { ResolveModule } from '../lint/reachability.js';
 import type { Range } from '../lint/server-parts.js';
 import type { Read } from '../reads/read.js';
 import type { ReadLayer } from '../resolve/layer.js';
@@ -66,6 +68,10 @@ export interface LeftOut {
 export interface Material {
   files: readonly ValueFile[];
   sources: readonly SourceFile[];
+  /** Every source file that was read, by its path. */
+  modules: ReadonlyMap<string, SourceText>;
+  /** The project's own file that an import means. */
+  resolve: ResolveModule;
   localUrls: readonly LocalUrl[];
   /** Workflow files of pipelines, as text. */
   workflows: readonly ConfigFile[];

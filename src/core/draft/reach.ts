@@ -1,9 +1,10 @@
 import { prefixOf } from '../contract/names.js';
-import { type FileSide, sideOfPath } from '../files/side.js';
+import type { FileSide } from '../files/side.js';
 import type { Reach } from '../findings/reach.js';
 import type { Read } from '../reads/read.js';
 import { joinWords } from '../text/nearest.js';
 import { namesSecret, shapeOf } from '../tokens/shapes.js';
+import { isSecretByText, secretWordIn } from '../tokens/strength.js';
 import { toolchainOf } from '../toolchains/index.js';
 import { readFrom } from '../toolchains/read-from.js';
 import type { DraftBundle } from './bundles.js';
@@ -48,8 +49,25 @@ export function guessReach(evidence: Evidence): Guess {
     const doubt = exposed && `${evidence.name} ${secret}, but ${exposed}, so a build would inline it`;
     return { reach: 'server', because: secret, isSecret: true, ...(doubt && { doubt }) };
   }
+  const suspicion = exposed && !exposingPrefix(evidence) ? suspicionOf(evidence) : undefined;
+  if (exposed && suspicion) {
+    const doubt = `${evidence.name} ${exposed}, but ${suspicion}, so it may be a secret`;
+    return { reach: 'server', because: `unsure: ${suspicion}, although it ${exposed}`, doubt };
+  }
   if (exposed) return { reach: 'public', because: exposed };
   return bySide(evidence);
+}
+
+/** Why a name without a public prefix may be a secret's, as a clause. Never contains any part of a value. */
+function suspicionOf({ name, values }: Evidence): string | undefined {
+  const word = secretWordIn(name);
+  if (word) return `its name contains ${word}`;
+  const random = values.find(({ text }) => shapeOf(text)?.kind !== 'publishable' && isSecretByText(text));
+  return random && `its value in ${random.stage} looks random`;
+}
+
+function exposingPrefix({ name, bundles }: Evidence): DraftBundle | undefined {
+  return bundles.find((bundle) => bundle.runs !== 'server' && prefixOf(bundle, name) !== undefined);
 }
 
 /** Why a value is a secret, as a phrase after the name. Never holds any part of it. */
@@ -64,9 +82,10 @@ function secrecy({ name, values }: Evidence): string | undefined {
 }
 
 /** Why browser code has the value already, as a phrase. */
-function exposure({ name, uses, bundles, constants }: Evidence): string | undefined {
+function exposure(evidence: Evidence): string | undefined {
+  const { name, uses, bundles, constants } = evidence;
   if (constants.length > 0) return `is a constant in the app's code (${constants[0]})`;
-  const exposing = bundles.find((bundle) => bundle.runs !== 'server' && prefixOf(bundle, name) !== undefined);
+  const exposing = exposingPrefix(evidence);
   if (exposing) return `starts with ${prefixOf(exposing, name)}, which the build of ${exposing.name} exposes`;
   const listing = bundles.find(({ inlined }) => inlined.includes(name));
   if (listing) return `is inlined by the configuration of ${listing.name}`;
@@ -126,17 +145,4 @@ function bySide({ name, uses, bundles }: Evidence): Guess {
 
 export function placeOf({ path, line }: Pick<Use, 'path' | 'line'>): string {
   return `${path}:${line}`;
-}
-
-/** The side on which a file runs, by its path and its bundle. */
-export function sideOf(path: string, bundles: readonly DraftBundle[]): { side: Side; bundle?: DraftBundle } {
-  const within = (folders: readonly string[]) => folders.some((one) => path === one || path.startsWith(`${one}/`));
-  const bundle = bundles
-    .filter(({ folder }) => path.startsWith(folder))
-    .sort((a, b) => b.folder.length - a.folder.length)
-    .find(({ code, serverCode }) => within([...code, ...serverCode]));
-  const side = sideOfPath(path) ?? (bundle && within(bundle.serverCode) ? 'server' : undefined);
-  if (side) return { side, ...(bundle && { bundle }) };
-  if (!bundle) return { side: 'unknown' };
-  return { side: bundle.runs === 'server' ? 'server' : 'browser', bundle };
 }

@@ -7,6 +7,7 @@ import { withoutRepeats } from '../findings/repeats.js';
 import type { Resolution, ResolvedValue } from '../resolve/resolve.js';
 import { reveal, sameSecret } from '../secrets/secret.js';
 import type { ComparedRow, CompareReport, Relation } from './documents.js';
+import { undecidedNames } from './undecided.js';
 import { REPORT_VERSION } from './version.js';
 
 /** Two stages of a part of the project with layers of its own. */
@@ -25,6 +26,8 @@ export function compareReport(
   parts: readonly ComparedPart[],
   today: string,
 ): CompareReport {
+  const resolutions = parts.flatMap(({ first, second }) => [first, second]);
+  const undecided = undecidedNames(contract, today, resolutions);
   return {
     report: REPORT_VERSION,
     kind: 'compare',
@@ -32,7 +35,7 @@ export function compareReport(
     stages: [...stages],
     compared: parts.flatMap(({ scope, first, second }) =>
       [...contract.variables.values()]
-        .map((variable) => ({ variable, row: compareOne(variable, first, second) }))
+        .map((variable) => ({ variable, row: compareOne(variable, first, second, undecided) }))
         .filter(({ variable }) =>
           [first, second].some(({ values }) => scope.shows(variable, values.get(variable.name)?.from?.layer)),
         )
@@ -42,10 +45,15 @@ export function compareReport(
   };
 }
 
-function compareOne({ name, reach }: Variable, first: Resolution, second: Resolution): ComparedRow {
+function compareOne(
+  { name, reach }: Variable,
+  first: Resolution,
+  second: Resolution,
+  undecided: ReadonlySet<string>,
+): ComparedRow {
   const [a, b] = [first.values.get(name), second.values.get(name)];
   const shown = (value: ResolvedValue | undefined) =>
-    reach === 'public' && value?.value ? reveal(value.value) : undefined;
+    reach === 'public' && !undecided.has(name) && value?.value ? reveal(value.value) : undefined;
   const [one, other] = [shown(a), shown(b)];
   return {
     name,

@@ -106,6 +106,6 @@ function stacked(rows: readonly ShownRow[]): string {
 }
 
 /** Whether the row has a value that must not be shown. */
-export function isHidden({ reach, state }: ValueRow): boolean {
-  return reach !== 'public' && hasText(state);
+export function isHidden({ value, state }: ValueRow): boolean {
+  return value === undefined && hasText(state);
 }

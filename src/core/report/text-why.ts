@@ -30,7 +30,8 @@ function stageLines(
   { variable }: WhyReport,
   { style, width }: PrintOptions,
 ): string[] {
-  const hidden = from && state !== 'empty' && variable.reach !== 'public' ? MASK : '';
+  const hidden =
+    from && state !== 'empty' && (variable.reach !== 'public' || /^(set|malformed)$/.test(state)) ? MASK : '';
   const shown = displayText(value ?? hidden);
   return [
     [

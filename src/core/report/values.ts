@@ -1,4 +1,4 @@
-import type { Contract } from '../contract/contract.js';
+import type { Contract, Variable } from '../contract/contract.js';
 import { namesOf } from '../contract/names.js';
 import { rulesOf } from '../contract/rules.js';
 import type { Scope } from '../contract/scopes.js';
@@ -8,6 +8,7 @@ import { judge } from '../findings/judge.js';
 import type { Resolution, ResolvedValue } from '../resolve/resolve.js';
 import { reveal } from '../secrets/secret.js';
 import type { AllValuesReport, ValueRow, ValuesReport } from './documents.js';
+import { undecidedNames } from './undecided.js';
 import { REPORT_VERSION } from './version.js';
 
 /** The values of a part of the project with layers of its own. */
@@ -38,7 +39,8 @@ export function valuesReport(
 ): ValuesReport {
   const isAsked = (name: string | undefined) => only.length === 0 || (name !== undefined && only.includes(name));
   const resolutions = parts.flatMap((part) => part.resolutions);
-  const values = parts.flatMap((part) => rows(contract, part, part.resolutions, revealed));
+  const show = shownValues(contract, today, resolutions, revealed);
+  const values = parts.flatMap((part) => rows(contract, part, part.resolutions, show));
   const changed = changesWhere(since, ({ variable }) => isAsked(variable));
   const raw = findings.filter((finding) => isAsked(finding.variable));
   return {
@@ -64,6 +66,12 @@ export function allValuesReport(
   { today, revealed = [] }: ValuesOptions,
 ): AllValuesReport {
   const names = [...contract.stages.keys()];
+  const show = shownValues(
+    contract,
+    today,
+    parts.flatMap((part) => part.resolutions),
+    revealed,
+  );
   const stages = names.map((stage) => ({
     stage,
     values: parts.flatMap((part) =>
@@ -71,7 +79,7 @@ export function allValuesReport(
         contract,
         part,
         part.resolutions.filter((one) => one.stage.name === stage),
-        revealed,
+        show,
       ),
     ),
   }));
@@ -84,6 +92,19 @@ export function allValuesReport(
   };
 }
 
+/** Whether a variable's value is shown. */
+type Shown = (variable: Variable) => boolean;
+
+function shownValues(
+  contract: Contract,
+  today: string,
+  resolutions: readonly Resolution[],
+  revealed: readonly string[],
+): Shown {
+  const undecided = undecidedNames(contract, today, resolutions);
+  return ({ name, reach }) => revealed.includes(name) || (reach === 'public' && !undecided.has(name));
+}
+
 function ownerOf({ bundle }: Scope): { bundle?: string } {
   return bundle ? { bundle: bundle.name } : {};
 }
@@ -93,22 +114,17 @@ function rows(
   contract: Contract,
   { scope, resolutions: all }: ValuesPart,
   resolutions: readonly Resolution[],
-  revealed: readonly string[],
+  show: Shown,
 ): ValueRow[] {
   const isShown = ({ variable }: ResolvedValue) =>
     all.some(({ values }) => scope.shows(variable, values.get(variable.name)?.from?.layer));
   return resolutions.flatMap(({ values }) =>
-    [...values.values()].filter(isShown).map((value) => ({ ...ownerOf(scope), ...row(contract, value, revealed) })),
+    [...values.values()].filter(isShown).map((value) => ({ ...ownerOf(scope), ...row(contract, value, show) })),
   );
 }
 
-function row(
-  contract: Contract,
-  { variable, state, value, from, overrides }: ResolvedValue,
-  revealed: readonly string[],
-): ValueRow {
-  const shown =
-    value && (variable.reach === 'public' || revealed.includes(variable.name)) ? { value: reveal(value) } : {};
+function row(contract: Contract, { variable, state, value, from, overrides }: ResolvedValue, show: Shown): ValueRow {
+  const shown = value && show(variable) ? { value: reveal(value) } : {};
   const { name, reach, form } = variable;
   return {
     name,

@@ -6,6 +6,7 @@ import { judge } from '../findings/judge.js';
 import type { Resolution } from '../resolve/resolve.js';
 import { reveal } from '../secrets/secret.js';
 import type { WhyBundle, WhyReport, WhyStage } from './documents.js';
+import { undecidedNames } from './undecided.js';
 import type { ValuesPart } from './values.js';
 import { REPORT_VERSION } from './version.js';
 
@@ -28,6 +29,8 @@ export function whyReport(
     at: { path: contract.path, line: variable.at.line },
   };
   const names = variable ? namesOf(contract, variable) : {};
+  const all = check.parts.flatMap(({ resolutions }) => resolutions);
+  const isShown = variable?.reach === 'public' && !undecidedNames(contract, today, all).has(name);
   return {
     report: REPORT_VERSION,
     kind: 'why',
@@ -35,7 +38,7 @@ export function whyReport(
     variable: { name, reach: variable?.reach ?? 'server', declared: variable !== undefined, ...about },
     stages: check.parts.flatMap(({ scope, resolutions }) =>
       resolutions.flatMap((resolution) =>
-        stageOf([name, ...(variable?.aka ?? [])], resolution)
+        stageOf([name, ...(variable?.aka ?? [])], resolution, isShown)
           .filter(({ from }) => !variable || scope.shows(variable, from?.layer))
           .map(({ stage, ...rest }) => ({ stage, ...(scope.bundle && { bundle: scope.bundle.name }), ...rest })),
       ),
@@ -46,7 +49,11 @@ export function whyReport(
 }
 
 /** @param names the name, and the older ones that layers may use for it */
-function stageOf(names: readonly string[], { stage, values, undeclared, layers }: Resolution): WhyStage[] {
+function stageOf(
+  names: readonly string[],
+  { stage, values, undeclared, layers }: Resolution,
+  isShown: boolean,
+): WhyStage[] {
   const [name = ''] = names;
   const without = layers
     .filter(({ offers }) => !offers.some((offer) => names.includes(offer.name)))
@@ -55,7 +62,7 @@ function stageOf(names: readonly string[], { stage, values, undeclared, layers }
   if (stray) return [{ stage: stage.name, state: 'undeclared', from: stray.from, overrides: [], tookIn: [], without }];
   const held = values.get(name);
   if (!held) return [];
-  const { variable, state, value, from, overrides, tookIn } = held;
-  const shown = value && variable.reach === 'public' ? { value: reveal(value) } : {};
+  const { state, value, from, overrides, tookIn } = held;
+  const shown = value && isShown ? { value: reveal(value) } : {};
   return [{ stage: stage.name, state, ...shown, ...(from && { from }), overrides, tookIn, without }];
 }

@@ -63,6 +63,21 @@ export function namesHiddenValue(name: string): boolean {
   return upper.split('_').some((word) => secretWords.has(word.replace(/\d.*/, ''))) && !namesSetting(upper);
 }
 
+/** Words that mark a name as a secret's wherever they are in it. */
+const plainSecretWords = wordSet(
+  'SECRET SECRETS PASS PASSWORD PASSWD PASSPHRASE PASSCODE PWD PRIVATE CREDENTIAL CREDENTIALS SIGNING TOKEN TOKENS KEY KEYS APIKEY DSN HMAC',
+);
+
+/** The word of a name that may mark a secret; undefined if there is none, or if the name says that anybody may know it. */
+export function secretWordIn(name: string): string | undefined {
+  const words = inWords(name)
+    .split('_')
+    .map((word) => word.replace(/\d.*/, ''));
+  if (words.some((word) => /^(PUBLIC|PUBLISHABLE|ANON)$/.test(word))) return undefined;
+  const found = words.find((word) => plainSecretWords.has(word));
+  return found ?? (namesHiddenValue(name) ? words.find((word) => secretWords.has(word)) : undefined);
+}
+
 /** Forms whose values grant no access. */
 const formsOfSettings: ReadonlySet<string> = new Set(
   'flag integer number port date host email origin choice'.split(' '),

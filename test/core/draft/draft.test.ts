@@ -1,3 +1,4 @@
+import { posix } from 'node:path';
 import { describe, expect, test } from 'vitest';
 import { type Draft, draft } from '../../../src/core/draft/draft.js';
 import { guessForm } from '../../../src/core/draft/forms.js';
@@ -69,10 +70,18 @@ test.each<[name: string, values: string[], form: string | undefined]>([
   ['A', ['2026-11-24'], 'date'],
 ])('%s with %j is %s', (name, values, form) => expect(guessForm(name, values)?.form).toBe(form));
 
+/** Finds relative imports, and scripts of pages, with the usual endings. */
+function relativeModule(texts: Record<string, string>): Material['resolve'] {
+  return (_, from, specifier) => {
+    const path = posix.join(posix.dirname(from), /\.html$/.test(from) ? `./${specifier}` : specifier);
+    return ['', '.ts', '.js', '/index.ts'].map((ending) => path + ending).find((one) => texts[one] !== undefined);
+  };
+}
+
 function materialOf(texts: Record<string, string>, packages: Partial<Package>[] = []): Material {
   const bytes = (path: string) => (texts[path] === undefined ? undefined : Buffer.from(texts[path]));
   const exists = (path: string) => Object.keys(texts).some((one) => one === path || one.startsWith(`${path}/`));
-  const material = gather(Object.keys(texts), bytes, exists);
+  const material = gather(Object.keys(texts), bytes, exists, () => relativeModule(texts));
   const others = packages.map((one) => ({
     folder: '',
     name: 'desk',
@@ -249,6 +258,37 @@ test.each<[toolchain: string, files: Record<string, string>, bundle: object]>([
   const { bundles } = draft(materialOf({ 'package.json': '{}', ...files }));
   // The part that a server runs is a bundle of its own.
   expect(bundles.filter(({ runs }) => runs !== 'server')).toMatchObject([{ toolchain, ...bundle }]);
+});
+
+describe('names that a build without a prefix would inline', () => {
+  const files = {
+    'webpack.config.js': "new EnvironmentPlugin(['FARE_TOKEN', 'API_URL', 'MAP_SOURCE', 'TILES_PUBLIC_KEY'])",
+    'src/index.js':
+      "import './fares.js'; f(process.env.FARE_TOKEN, process.env.API_URL, process.env.MAP_SOURCE, process.env.TILES_PUBLIC_KEY)",
+    'src/fares.js': 'f(process.env.SITE_TITLE)',
+    'src/report.js': 'f(process.env.QUAY_GREETING)',
+    '.env': `FARE_TOKEN=abc\nAPI_URL=https://a.example\nMAP_SOURCE=q7Zr2kP9xW4vN8bT1mL6\nSITE_TITLE=Ferries\nQUAY_GREETING=ahoy\nTILES_PUBLIC_KEY=tiles\n`,
+  };
+  const { variables, undecided } = draft(materialOf(files, [{ dependencies: ['webpack'] }]));
+  const reachOf = (name: string) => variables.find((one) => one.name === name)?.reach;
+
+  test.each([
+    ['a secret’s word in the name', 'FARE_TOKEN', 'server'],
+    ['a random value', 'MAP_SOURCE', 'server'],
+    ['neither', 'API_URL', 'public'],
+    ['a word that says public', 'TILES_PUBLIC_KEY', 'public'],
+    ['in a file that the entry loads', 'SITE_TITLE', 'public'],
+    ['in a file that no entry loads', 'QUAY_GREETING', 'server'],
+  ])('%s: %s is %s', (_, name, reach) => {
+    expect(reachOf(name)).toBe(reach);
+    expect(undecided.some(({ variable }) => variable === name)).toBe(reach === 'server');
+    expect(JSON.stringify(undecided)).not.toContain('q7Zr2kP9');
+  });
+
+  test('a public prefix decides, unless the name is a secret’s', () => {
+    const texts = { 'src/main.ts': 'f(import.meta.env.VITE_MAP_KEY)', '.env': 'VITE_MAP_KEY=tiles-of-the-harbour\n' };
+    expect(draft(materialOf(texts, vite)).variables).toMatchObject([{ name: 'VITE_MAP_KEY', reach: 'public' }]);
+  });
 });
 
 test('a source file beyond the limit is reported, not skipped silently', () => {
