@@ -3,7 +3,7 @@ import { type OtherReading, otherReadings } from '../envfile/readers/index.js';
 import { REFERENCE } from '../envfile/readers/reader.js';
 import type { RawFinding } from '../findings/finding.js';
 import { joinWords } from '../text/nearest.js';
-import { envExcerpt, type NameFacts } from './env-findings.js';
+import { envExcerpt, isShownName, type NameFacts } from './env-findings.js';
 
 /** A value that every reader understands in the same way; most values are like this. */
 const plainValue = /^[\w./:@%+,-]*$/;
@@ -36,7 +36,7 @@ function describeReading(
   facts: NameFacts,
 ): RawFinding[] {
   const { reader, differences, text } = reading;
-  const shown = facts.isPublic(entry.name);
+  const shown = isShownName(facts, entry.name);
   const place = { path, inside: [], ...file.at(entry.nameStart), length: entry.valueEnd - entry.nameStart };
   const base = {
     code: 'value/ambiguous',

@@ -5,6 +5,7 @@ import { MASK } from '../secrets/secret.js';
 import type { Excerpt } from '../text/frame.js';
 import { excerptOf } from '../text/frame.js';
 import type { Position } from '../text/positions.js';
+import { namesSecret } from '../tokens/shapes.js';
 import { isSecretByText } from '../tokens/strength.js';
 
 /** What is known of names in an env file: decides how much of a line is shown. */
@@ -51,12 +52,17 @@ export function envExcerpt(
   name?: string,
 ): Excerpt {
   const text = file.lineText(line);
-  const isShown = name !== undefined && facts.isPublic(name) && !isSecretByText(text);
+  const isShown = name !== undefined && isShownName(facts, name) && !isSecretByText(text);
   const piece = isShown
     ? { text, column, length }
     : maskLine(text, column, length, (one) => isKnownName(file, facts, one));
   const room = Math.max(1, Math.min(piece.length, piece.text.length - piece.column + 1));
   return excerptOf(line, piece.text, piece.column, room);
+}
+
+/** Whether reports may show a name's value: a public one under a secret's name is left to decide. */
+export function isShownName({ isPublic }: NameFacts, name: string): boolean {
+  return isPublic(name) && !namesSecret(name);
 }
 
 function isKnownName(file: EnvFile, { isDeclared }: NameFacts, name: string): boolean {
