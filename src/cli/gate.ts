@@ -33,6 +33,7 @@ export const gate = defineCommand({
         caches,
         packages,
         probe,
+        allowsWithoutValue: options['allow-incomplete'],
         contents: needsContents(options),
         ...(threads !== undefined && { threads }),
       },

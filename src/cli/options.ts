@@ -170,7 +170,7 @@ export const options = {
     schema: flag,
     type: 'boolean',
     group: 'What to do',
-    help: 'Exit with code 0 even if something could not be checked',
+    help: 'Allow build and server variables without a value here, which cannot be searched for',
   },
   shard: {
     schema: once(() =>

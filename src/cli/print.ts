@@ -1,6 +1,7 @@
 import { rulesOf } from '../core/contract/rules.js';
 import { isAtLeast, type Level } from '../core/findings/codes.js';
 import { EXIT } from '../core/findings/failure.js';
+import type { Answer } from '../core/report/answers.js';
 import type { Report } from '../core/report/documents.js';
 import { findingsReport } from '../core/report/findings.js';
 import { detectedPipeline } from '../core/report/pipelines.js';
@@ -88,19 +89,26 @@ export async function printInspection(
   return isStopped ? EXIT.interrupted : code;
 }
 
-/** Findings come before what could not be checked. */
+/** Findings and answers of no come before what could not be checked. */
 function exitCodeOf(report: Report, failOn: Level | 'never', allowsIncomplete: boolean): number {
   if (report.kind === 'environment') return EXIT.fine;
   if (report.findings.some(({ level }) => isAtLeast(level, failOn))) return EXIT.findings;
-  return isIncomplete(report) && !allowsIncomplete ? EXIT.unread : EXIT.fine;
+  if (failOn !== 'never' && answersOf(report).some(({ answer }) => answer === 'no')) return EXIT.findings;
+  return isIncomplete(report, allowsIncomplete) ? EXIT.unread : EXIT.fine;
 }
 
-function isIncomplete(report: Report): boolean {
+function answersOf(report: Report): Answer[] {
+  return report.kind === 'findings' ? Object.values(report.answers ?? {}) : [];
+}
+
+/** @param allowsIncomplete only variables without a value here are allowed, never a file that was not read or a missing part */
+function isIncomplete(report: Report, allowsIncomplete: boolean): boolean {
   if (report.kind === 'handoff') return report.hosts.some(({ because }) => because !== undefined);
   if (report.kind !== 'findings') return false;
-  const { coverage, answers } = report;
-  if (coverage !== undefined && coverage.unread.length > 0) return true;
-  return Object.values(answers ?? {}).some(({ answer }) => answer === 'not known');
+  if (report.coverage !== undefined && report.coverage.unread.length > 0) return true;
+  const unknown = answersOf(report).filter(({ answer }) => answer === 'not known');
+  const isAllowed = ({ because = [] }: Answer) => because.length > 0 && because.every((one) => one.isWithoutValue);
+  return unknown.some((one) => !allowsIncomplete || !isAllowed(one));
 }
 
 export function printOptions(

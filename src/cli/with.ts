@@ -21,7 +21,8 @@ export const withValues = defineCommand({
     all: 'Build every bundle that has a build command in the contract',
     save: 'Write the report of a refused build, or of --inspect, to this file',
     'fail-on': 'With --inspect: exit with code 1 on findings of this level or higher',
-    'allow-incomplete': 'With --inspect: exit with code 0 even if something could not be checked',
+    'allow-incomplete':
+      'With --inspect: allow build and server variables without a value here, which cannot be searched for',
     format: 'Format of a refusal, of --show-env and of --inspect',
   },
   options: [

@@ -11,6 +11,9 @@ export interface Patience {
   onWait?(ms: number, because: string): void;
 }
 
+/** Attempts for each file of a site. */
+export const usualPatience: Patience = { attempts: 3 };
+
 /**
  * Sends a request that may be repeated. Waits longer after each failure, and as long as a rate limit asks for (`Retry-After`,
  * RFC 9110, 10.2.3).

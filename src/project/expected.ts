@@ -4,6 +4,7 @@ import { within } from '../core/files/within.js';
 import type { Place } from '../core/findings/finding.js';
 import { limits } from '../core/limits/index.js';
 import { placed } from '../core/lint/model.js';
+import { isDartConstant } from '../core/reads/dart.js';
 import { readsIn } from '../core/reads/index.js';
 import { isNative, unreadLanguage } from '../core/reads/native.js';
 import { toolchainOf } from '../core/toolchains/index.js';
@@ -97,6 +98,7 @@ function publicNames({ contract }: Project, bundle: Bundle): Map<string, string>
 /** Whether the build puts the value in the place of a read; other ways give it when the app runs. */
 function isReplaced(bundle: Bundle, object: string): boolean {
   if (toolchainOf(bundle).reads.find(({ from }) => from === object)?.time === 'run') return false;
+  if (bundle.toolchain === 'dart' && isDartConstant(object)) return true;
   const from = readFrom(object);
   if (from?.kind === 'object') return /^(import\.meta|process)\.env$/.test(from.path);
   return from?.kind === 'module' || from?.kind === 'constant' || from?.kind === 'dart';

@@ -1,7 +1,9 @@
 import { hasStage } from '../core/contract/hosts.js';
-import type { CheckResult } from '../core/findings/check.js';
+import { type CheckResult, questions } from '../core/findings/check.js';
 import { Failure } from '../core/findings/failure.js';
+import type { RawFinding } from '../core/findings/finding.js';
 import type { GatePart } from '../core/report/gate.js';
+import { reachOf } from '../core/resolve/resolve.js';
 import { joinWords } from '../core/text/nearest.js';
 import type { World } from '../host/world.js';
 import { type ArtifactGroup, bytesIn, findArtifacts } from './artifacts.js';
@@ -14,6 +16,8 @@ export interface GateRequest extends Pick<InspectRequest, 'caches' | 'packages' 
   stage: string;
   /** Also the served sites. */
   probe: boolean;
+  /** Whether build and server variables may have no value here. */
+  allowsWithoutValue: boolean;
 }
 
 /** All checks of a project for one stage: values, code, repository, and built files with their receipts. */
@@ -27,7 +31,8 @@ export async function checkAll(
   // Code and built files are checked at the same time.
   const thread = request.threads === 1 ? undefined : lintInThread(project, world, bytes);
   try {
-    const values = checkValues(project, { stage: request.stage }, world);
+    const found = checkValues(project, { stage: request.stage }, world);
+    const values = request.allowsWithoutValue ? allowedWithoutValue(project, found) : found;
     const built = await builtFiles(project, request, outputs, world);
     const isStopped = built.isStopped;
     const lint = isStopped ? [] : await lintOf(project, thread, world);
@@ -50,6 +55,13 @@ export async function checkAll(
   } finally {
     await thread?.end();
   }
+}
+
+/** A build or server variable that has no value on this machine is no more than a note. */
+function allowedWithoutValue({ contract }: Project, check: CheckResult): CheckResult {
+  const isAllowed = ({ code, variable = '' }: RawFinding) =>
+    /^value\/(missing|empty)$/.test(code) && reachOf(contract, variable) !== 'public';
+  return { ...check, findings: check.findings.map((one) => (isAllowed(one) ? { ...one, level: 'note' } : one)) };
 }
 
 /** If the thread failed, the checks run here, and fail here if there is a reason. */
@@ -117,15 +129,37 @@ async function sitesPart(project: Project, { stage, probe: isWanted }: GateReque
       `--probe needs the URL of a bundle for ${stage}`,
       `add it to a bundle of the contract: \`served: { ${stage}: https://shop.example/ }\``,
     );
-  const { probe, usualProbe } = await import('./probe.js');
   const checks: CheckResult[] = [];
-  for (const { name: bundle, served } of bundles) {
-    const { findings, groups, coverage, verdict, since } = await probe(
-      project,
-      { ...usualProbe, url: served[stage] as string, stage, bundle },
-      world,
-    );
-    checks.push({ findings, groups, coverage, ...(verdict && { verdict }), ...(since && { since }) });
-  }
+  for (const { name: bundle, served } of bundles)
+    checks.push(await siteCheck(project, { url: served[stage] as string, stage, bundle }, world));
   return { part, checks };
+}
+
+/** A site that gives no answer is not checked; the other parts are reported all the same. */
+async function siteCheck(
+  project: Project,
+  site: { url: string; stage: string; bundle: string },
+  world: World,
+): Promise<CheckResult> {
+  const { probe, SiteUnreachable, usualProbe } = await import('./probe.js');
+  try {
+    const { findings, groups, coverage, verdict, since } = await probe(project, { ...usualProbe, ...site }, world);
+    return { findings, groups, coverage, ...(verdict && { verdict }), ...(since && { since }) };
+  } catch (error) {
+    if (!(error instanceof SiteUnreachable)) throw error;
+    const because = `the site of ${site.bundle} was not checked: ${error.message}`;
+    const doubts = questions.map((question) => ({
+      question,
+      bundle: site.bundle,
+      because,
+      remedy: error.remedy ?? '',
+    }));
+    const unread = [{ path: site.url, inside: [], because: `was not checked: ${error.message}` }];
+    return {
+      findings: [],
+      groups: [],
+      coverage: { files: 0, members: 0, bytes: 0, unread },
+      verdict: { asked: questions, doubts },
+    };
+  }
 }

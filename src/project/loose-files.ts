@@ -47,5 +47,9 @@ function isEnvFile(path: string): boolean {
 }
 
 function valuesIn(path: string, bytes: Uint8Array): NamedValue[] {
-  return literalValues(readEnvFileLayer(path, path, bytes, noFacts).offers);
+  const { offers, rejected = [] } = readEnvFileLayer(path, path, bytes, noFacts);
+  const ofRejected = rejected.flatMap(({ name, texts, source }) =>
+    texts.map((value) => ({ name, value, from: source })),
+  );
+  return [...literalValues(offers), ...ofRejected];
 }

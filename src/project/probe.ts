@@ -11,10 +11,10 @@ import { ArtifactSearch } from '../core/inspect/search.js';
 import { settingsOnce } from '../core/inspect/settings.js';
 import { limits } from '../core/limits/index.js';
 import { kindByName } from '../core/probe/links.js';
-import { isPage, isThere, type Link, type Resource } from '../core/probe/resource.js';
+import { isPage, isThere, isUnanswered, type Link, type Resource } from '../core/probe/resource.js';
 import { siteRules } from '../core/probe/rules/index.js';
 import { type Site, shownUrl, siteFinding } from '../core/probe/site.js';
-import { type KnownFile, type ServedBuild, servedBuild } from '../core/probe/version.js';
+import { type KnownFile, type ServedBuild, servedBuild, urlsOfBuild } from '../core/probe/version.js';
 import type { Receipt } from '../core/receipt/receipt.js';
 import type { Served } from '../core/report/findings-report.js';
 import type { Resolution } from '../core/resolve/resolve.js';
@@ -66,9 +66,16 @@ export interface ProbeResult extends CheckResult {
   isStopped: boolean;
 }
 
+/** The first page of a site gave no answer. */
+export class SiteUnreachable extends Failure {
+  constructor(because: string) {
+    super(because, 'check the URL, and that the site can be reached from here');
+  }
+}
+
 /**
  * Reads a served site, inspects everything that it loads, and compares it with the builds that receipts describe.
- * @throws Failure if the request cannot be understood, or if the first page cannot be read
+ * @throws Failure if the request cannot be understood; SiteUnreachable if the first page gives no answer
  */
 export async function probe(whole: Project, request: ProbeRequest, world: World): Promise<ProbeResult> {
   const bundle = chooseBundle(whole, request.bundle, world.cwd);
@@ -153,7 +160,7 @@ class Probe {
     this.#digests = new Set(receipts.flatMap(({ subject }) => subject.map(({ digest }) => digest.sha256)));
     await reader.read(this.#expectedFiles(request.url, receipts));
     const { first } = reader;
-    if (!first) throw new Failure(this.#why(request.url), 'check the URL, and that the site can be reached from here');
+    if (!first) throw new SiteUnreachable(this.#why(request.url));
     const site: Site = {
       url: first.url,
       stage: this.stage,
@@ -162,10 +169,20 @@ class Probe {
       valueFiles: this.#valueFiles,
       workers: reader.workers,
     };
+    await reader.readMore(this.#restOfBuild(receipts));
     for (const rule of siteRules) this.#findings.push(...rule(site));
     if (!isThere(first)) this.#firstPage(first);
     this.#headers(site);
-    this.#findings.push(...(await privateFileFindings(site, this, this.#receiptPaths(), () => this.work.isStopped)));
+    this.#findings.push(
+      ...(await privateFileFindings(site, {
+        project: this.project,
+        bundle: this.bundle,
+        client: this.client,
+        receipts: this.#receiptPaths(),
+        isStopped: () => this.work.isStopped,
+        unread: (path, because) => void this.#unread.push({ path, inside: [], because }),
+      })),
+    );
     for await (const answer of api.answers(site)) await this.#answer(site, answer);
     if (request.browser) this.#findings.push(...(await this.#afterStart(site)));
     const served = servedBuild(this.#known, receipts);
@@ -236,6 +253,15 @@ class Probe {
       isGuess: true,
     }));
     return [...lists, ...this.#filesOfBuild(url, receipts)];
+  }
+
+  /** The other files of the build that the site serves: no page or script need name a lazy chunk in a way that can be read. */
+  #restOfBuild(receipts: readonly Receipt[]): Link[] {
+    const { receipt } = servedBuild(this.#known, receipts);
+    if (!receipt) return [];
+    return urlsOfBuild(receipt, this.#known)
+      .filter((url) => !/\.(map|gz|br|zst)$/.test(url))
+      .map((url) => ({ url, kind: kindByName(url), isCors: false, isGuess: true }));
   }
 
   #filesOfBuild(url: string, receipts: readonly Receipt[]): Link[] {
@@ -327,8 +353,8 @@ class Probe {
   }
 
   #firstPage({ url, status }: Resource): void {
-    const path = shownUrl(url);
-    this.#unread.push({ path, inside: [], because: `answers with status ${status}` });
+    if (isUnanswered(status)) return;
+    this.#unread.push({ path: shownUrl(url), inside: [], because: `answers with status ${status}` });
   }
 
   get #versionParts(): VersionParts {

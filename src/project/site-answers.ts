@@ -6,22 +6,32 @@ import type { RawFinding } from '../core/findings/finding.js';
 import { limits } from '../core/limits/index.js';
 import { type AlsoRequest, parseAlso, parseHeader } from '../core/probe/also.js';
 import { privatePaths } from '../core/probe/exposed.js';
-import type { Resource } from '../core/probe/resource.js';
+import { isUnanswered, type Resource } from '../core/probe/resource.js';
 import { type Site, shownUrl, siteFinding } from '../core/probe/site.js';
 import type { Resolution } from '../core/resolve/resolve.js';
 import { reveal } from '../core/secrets/secret.js';
 import { sha256 } from '../core/text/hash.js';
 import { describeFileError } from '../host/files.js';
 import { type Answer, type HttpClient, HttpProblem, type HttpRequest } from '../host/http.js';
+import { describeStatus, type Patience, sendPatiently, usualPatience } from '../host/retry.js';
 import type { World } from '../host/world.js';
 import type { Project } from './open.js';
 
-/** Files that no site may answer, asked for from its root and from the directory of the page. @param receipts paths of receipts */
+export interface PrivateFileSearch {
+  project: Project;
+  bundle: Bundle;
+  client: HttpClient;
+  /** Paths of receipts. */
+  receipts: readonly string[];
+  isStopped(): boolean;
+  /** Called for a file that may be there. */
+  unread(url: string, because: string): void;
+}
+
+/** Files that no site may answer, asked for from its root and from the directory of the page. */
 export async function privateFileFindings(
   site: Site,
-  { project, bundle, client }: { project: Project; bundle: Bundle; client: HttpClient },
-  receipts: readonly string[],
-  isStopped: () => boolean,
+  { project, bundle, client, receipts, isStopped, unread }: PrivateFileSearch,
 ): Promise<RawFinding[]> {
   const layers = layersOf(project.contract).flatMap((layer) => (layer.kind === 'file' ? [layer.name] : []));
   const bases = [...new Set([new URL('/', site.url).href, new URL('.', site.url).href])];
@@ -30,8 +40,13 @@ export async function privateFileFindings(
     for (const { path, what, matches } of privatePaths(layers, receipts)) {
       const url = new URL(path, base).href;
       if (isStopped() || !url.startsWith(base)) continue;
-      const answer = await answerOrProblem(client, { url, mostBytes: limits.pageBytes.value });
-      if (answer instanceof HttpProblem || answer.status !== 200) continue;
+      const answer = await answerOrProblem(client, { url, mostBytes: limits.pageBytes.value }, usualPatience);
+      if (answer instanceof HttpProblem) {
+        unread(shownUrl(url), answer.message);
+        continue;
+      }
+      if (isUnanswered(answer.status)) unread(shownUrl(url), describeStatus(answer.status));
+      if (answer.status !== 200) continue;
       if (!matches(Buffer.from(answer.body).toString())) continue;
       const copied = path.replace(/^(\.git|\.svn|\.hg)\/.*$/, '$1');
       const output = bundle.output[0] ?? 'the output';
@@ -124,9 +139,14 @@ function resourceOf({ url, status, headers, body }: Answer): Resource {
   return { ...about, status, headers, bytes: body.length, sha256: sha256(body) };
 }
 
-async function answerOrProblem(client: HttpClient, request: HttpRequest): Promise<Answer | HttpProblem> {
+/** @param patience for requests that may be repeated */
+async function answerOrProblem(
+  client: HttpClient,
+  request: HttpRequest,
+  patience: Patience = { attempts: 1 },
+): Promise<Answer | HttpProblem> {
   try {
-    return await client.send(request);
+    return await sendPatiently(client, request, patience);
   } catch (error) {
     if (error instanceof HttpProblem) return error;
     throw error;

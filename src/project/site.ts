@@ -1,15 +1,15 @@
 import { inlineSourceMap, sourceMapAddress } from '../core/inspect/source-map.js';
 import { limits } from '../core/limits/index.js';
 import { linksInJson, linksInPage, linksInScript, linksInStyle } from '../core/probe/links.js';
-import { isPage, isThere, type Link, type Resource, typeOf } from '../core/probe/resource.js';
+import { isPage, isThere, isUnanswered, type Link, type Resource, typeOf } from '../core/probe/resource.js';
 import { shownUrl } from '../core/probe/site.js';
 import { sha256 } from '../core/text/hash.js';
 import { type Answer, type HttpClient, HttpProblem } from '../host/http.js';
-import { sendPatiently } from '../host/retry.js';
+import { describeStatus, sendPatiently, usualPatience } from '../host/retry.js';
 import type { Work } from '../host/work.js';
 
-/** Requests at the same time, attempts for each, and redirects that are followed. */
-const [AT_ONCE, ATTEMPTS, MOST_REDIRECTS] = [6, 3, 5];
+/** Requests at the same time, and redirects that are followed. */
+const [AT_ONCE, MOST_REDIRECTS] = [6, 5];
 
 export interface SiteRequest {
   url: string;
@@ -84,7 +84,12 @@ export class SiteReader {
       depth: this.request.depth,
       isFirst: true,
     });
-    for (const link of more) this.#add({ ...link, depth: 0 });
+    await this.readMore(more);
+  }
+
+  /** Reads files that the site should have besides those that were read already. */
+  async readMore(links: readonly Link[]): Promise<void> {
+    for (const link of links) this.#add({ ...link, depth: 0 });
     await this.#drain();
   }
 
@@ -177,19 +182,20 @@ export class SiteReader {
       sha256: sha256(body),
     };
     this.resources.push(resource);
+    if (isUnanswered(status)) this.visitor.unread(shownUrl(url), describeStatus(status));
     if (link.isFirst) this.first = resource;
     const entry = this.#seen.get(keyOf(link));
     if (entry) entry.resource = resource;
     return resource;
   }
 
-  /** @returns undefined if there is no answer, which is reported unless the file was only a guess */
+  /** @returns undefined if there is no answer, which is reported: a file without an answer may be there */
   async #get(link: Queued): Promise<Answer | undefined> {
     let { url } = link;
     for (let redirects = 0; ; redirects++) {
       const answer = await this.#send(url, link);
       if (typeof answer === 'string') {
-        if (!link.isGuess) this.visitor.unread(shownUrl(url), answer);
+        this.visitor.unread(shownUrl(url), answer);
         return undefined;
       }
       const target = redirectOf(answer, url);
@@ -222,11 +228,7 @@ export class SiteReader {
       ...(isCors && new URL(url).origin !== origin && { origin }),
     };
     try {
-      return await sendPatiently(
-        this.client,
-        { url, headers, mostBytes: limits.probeFileBytes.value },
-        { attempts: ATTEMPTS },
-      );
+      return await sendPatiently(this.client, { url, headers, mostBytes: limits.probeFileBytes.value }, usualPatience);
     } catch (error) {
       if (error instanceof HttpProblem) return error.message;
       throw error;

@@ -134,6 +134,7 @@ describe('hosts and served sites', () => {
 
   test('a site is probed if that is asked for, and its answers count', async () => {
     const site = await MadeUpSite.start({ '/': clean['dist/index.html'], '/a.js': clean['dist/a.js'] });
+    const address = site.url;
     const contract = ferryContract.replace(
       'prefix: VITE_ }',
       `prefix: VITE_, served: { production: "${site.url}/" } }`,
@@ -153,16 +154,44 @@ describe('hosts and served sites', () => {
     expect(site.requests).toEqual([]);
     expect((await gate()).code).toBe(0);
     expect(site.requests).toEqual([]);
-    expect((await gate('--probe')).code).toBe(0);
+    const probed = await gate('--probe');
+    // Without a receipt it is unknown which build is served.
+    expect([probed.code, probed.report.answers.current.answer]).toEqual([3, 'not known']);
     site.files['/.env'] = 'FARE_SIGNING_KEY=x\n';
     const { code, report } = await gate('--probe');
     expect([code, report.answers.nothingLeaked.answer]).toEqual([1, 'no']);
     expect(report.findings.map((one: { code: string }) => one.code)).toContain('serve/env-file');
     await site.stop();
+    const down = await gate('--probe');
+    expect(down.code).toBe(3);
+    expect(down.report.coverage.files).toBeGreaterThan(0);
+    expect(down.report.coverage.unread).toEqual([
+      { path: `${address}/`, inside: [], because: expect.stringContaining('refused the connection') },
+    ]);
+    expect(down.report.answers.nothingLeaked.answer).toBe('not known');
     project.write('adder.yaml', ferryContract);
     expect(project.adder(['gate', 'production', '--probe'])).toMatchObject({
       code: 2,
       stderr: expect.stringContaining('served: { production: https://shop.example/ }'),
     });
   });
+});
+
+test('--allow-incomplete: a server value that is not here is a note, and nothing else is allowed', () => {
+  const project = ferryProject({
+    'src/main.ts': 'f(import.meta.env.VITE_FERRY_API_URL)',
+    'dist/a.js': 'f("https://api.saltmarsh.example")',
+    '.env.production': 'FERRY_API_URL=https://api.saltmarsh.example\n',
+  });
+  const args = ['gate', 'production', '--allow-incomplete'];
+  expect(project.json(['gate', 'production']).code).toBe(1);
+  const { code, report } = project.json(args);
+  const missing = report.findings.filter((one: { code: string }) => one.code === 'value/missing');
+  expect(missing.map((one: { variable: string; level: string }) => [one.variable, one.level])).toEqual([
+    ['FARE_SIGNING_KEY', 'note'],
+    ['SOURCE_MAP_UPLOAD_TOKEN', 'note'],
+  ]);
+  expect([code, report.answers.nothingLeaked.answer]).toEqual([0, 'not known']);
+  project.write('.env.production', 'FARE_SIGNING_KEY=made-up-fare-signing-key-of-the-tests-0001\n');
+  expect(project.json(args).code).toBe(1);
 });

@@ -104,6 +104,52 @@ const withHeaders = (files: Record<string, SiteFile>, pattern: RegExp, headers: 
     ),
   );
 
+describe('what gives no answer is not absent', () => {
+  test.each<[title: string, path: string, file: SiteFile]>([
+    ['a private path of a busy server', '/.env', { status: 503 }],
+    ['a private path behind a rate limit', '/.env.production', { status: 429, headers: { 'retry-after': '0' } }],
+    ['a list of files that may exist', '/asset-manifest.json', { status: 504 }],
+    ['a connection that is closed', '/.env', 'close'],
+  ])('%s is not checked', async (_, path, file) => {
+    const project = shop();
+    const files = build(project);
+    site = await MadeUpSite.start(files);
+    site.files = { ...files, [path]: file };
+    const { ran, report, answers } = await probed(project);
+    expect([ran.code, answers[0]]).toEqual([3, 'not known']);
+    expect(report.coverage.unread.map((one: { path: string }) => one.path.replace(site.url, ''))).toEqual([path]);
+    expect(site.paths().filter((one) => one === path).length).toBe(3);
+    expect((await probed(project, ['--allow-incomplete'])).ran.code).toBe(3);
+  });
+
+  test('a request that succeeds at the second attempt counts', async () => {
+    const project = shop();
+    const files = build(project);
+    site = await MadeUpSite.start(files);
+    site.files = { ...files, '/.env': { status: 503, later: 'FARE_SIGNING_KEY=made-up\n' } };
+    const { ran, found } = await probed(project);
+    expect([ran.code, found]).toEqual([1, ['serve/env-file /.env']]);
+  });
+});
+
+test('every file of the served build is asked for, wherever the site has it', async () => {
+  const leak = `import { mkdirSync, writeFileSync } from 'node:fs';
+mkdirSync('dist/static/js', { recursive: true });
+writeFileSync('dist/static/js/main-1.js', 'fetch("' + process.env.VITE_FERRY_API_URL + '/fares");load(({ 7: "a1b2" })[7]);');
+writeFileSync('dist/static/js/7-a1b2.js', 'const key = "${secrets.FARE_SIGNING_KEY}";');
+`;
+  const project = shop({ 'build.mjs': leak });
+  expect(project.adder(['with', 'production']).code).toBe(0);
+  const script = (name: string) => ({ body: project.read(`dist/static/js/${name}`) });
+  site = await MadeUpSite.start({
+    '/': '<script src="/_app/js/main-1.js"></script>',
+    '/_app/js/main-1.js': script('main-1.js'),
+    '/_app/js/7-a1b2.js': script('7-a1b2.js'),
+  });
+  const { ran, found } = await probed(project);
+  expect([ran.code, found]).toEqual([1, ['leak/known-value FARE_SIGNING_KEY /_app/js/7-a1b2.js']]);
+});
+
 describe('a site as it was built', () => {
   test('is clean, and its lazy chunk is among the files', async () => {
     const project = shop();
@@ -419,7 +465,7 @@ describe('polite and safe', () => {
     expect(report.coverage.unread).toEqual([
       expect.objectContaining({ because: 'has a private address, and only hosts that you name may' }),
     ]);
-    expect(ran.code).toBe(3);
+    expect(ran.code).toBe(1);
     await probed(project, ['--asset-host', new URL(elsewhere).host]);
     expect(assets.paths()).toContain('/x.js');
   });

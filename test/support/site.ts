@@ -1,8 +1,10 @@
 import { createServer, type IncomingMessage, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 
-/** A file of a made-up site: its content, or content with a status and headers. */
-export type SiteFile = string | { body?: string | Buffer; status?: number; headers?: Record<string, string> };
+/** A file of a made-up site: its content, `close` for no answer, or an answer and the content from the second request on. */
+export type SiteFile =
+  | string
+  | { body?: string | Buffer; status?: number; headers?: Record<string, string>; later?: string };
 
 const types: Record<string, string> = {
   html: 'text/html; charset=utf-8',
@@ -26,6 +28,11 @@ export class MadeUpSite {
       this.requests.push(request);
       const path = (request.url ?? '').replace(/\?.*$/, '');
       const file = this.files[path] ?? this.files['*'];
+      if (file === 'close') {
+        request.socket.destroy();
+        return;
+      }
+      if (typeof file === 'object' && file.later !== undefined) this.files[path] = file.later;
       const {
         body = '',
         status = 200,

@@ -42,6 +42,8 @@ export interface Doubt {
   bundle?: string;
   because: string;
   remedy: string;
+  /** Whether build or server variables without a value here are all that is unknown, which --allow-incomplete allows. */
+  isWithoutValue?: true;
 }
 
 /** The questions that a check was asked, and what it could not find out. */

@@ -1,10 +1,10 @@
-import { isRequired, type Variable } from '../contract/contract.js';
+import { isRequired } from '../contract/contract.js';
 import type { Doubt, Unsought } from '../findings/check.js';
 import type { Place, RawFinding } from '../findings/finding.js';
 import { weakness } from '../needles/weak.js';
 import type { GivenValue } from '../receipt/staleness.js';
-import type { Resolution } from '../resolve/resolve.js';
-import { reveal } from '../secrets/secret.js';
+import type { Resolution, ResolvedValue } from '../resolve/resolve.js';
+import { reveal, type Secret } from '../secrets/secret.js';
 import { someWords } from '../text/nearest.js';
 import { mayHoldSecret } from '../tokens/strength.js';
 
@@ -53,39 +53,55 @@ export function untraceable(bundle: string, stage: string, names: readonly strin
   ];
 }
 
-/** Build and server variables whose value for a stage is unknown here, and whether one of them is a secret that must exist. */
+/**
+ * Build and server variables whose value for a stage is unknown here, and the doubt that follows. An empty value is what
+ * pipelines give for a secret that is not available, so it is unknown as well.
+ */
 export function unknownSecrets(
   stage: string,
   /** The stage as each part of the project sees it. */
   resolutions: readonly Resolution[],
 ): { notSearched: Unsought[]; doubts: Doubt[] } {
-  const unknown = new Map<string, Variable[]>();
+  const unknown = new Map<string, ResolvedValue[]>();
   const known = new Set<string>();
   for (const { values, overridden } of resolutions) {
     // The process environment is searched for, though not every stage reads it.
-    for (const { name } of overridden) known.add(name);
-    for (const { variable, value } of values.values()) {
-      if (variable.reach === 'public' || variable.search === 'never') continue;
-      if (value && reveal(value) !== '') known.add(variable.name);
-      else unknown.set(variable.name, [...(unknown.get(variable.name) ?? []), variable]);
+    for (const { name, value } of overridden) if (!isBlank(value)) known.add(name);
+    for (const one of values.values()) {
+      const { name, reach, search } = one.variable;
+      if (reach === 'public' || search === 'never') continue;
+      if (!isBlank(one.value)) known.add(name);
+      else unknown.set(name, [...(unknown.get(name) ?? []), one]);
     }
   }
   const without = [...unknown].filter(([name]) => !known.has(name));
-  const secrets = without.filter(([name, all]) =>
-    all.some((one) => isRequired(one, stage) && mayHoldSecret(name, one.form.name)),
-  );
-  const names = secrets.map(([name]) => name);
+  const secrets = without.filter(([name, all]) => all.some((one) => mayMatter(name, one, stage)));
   return {
-    notSearched: without.map(([variable]) => ({ variable, stage, because: 'no value here' })),
-    doubts:
-      names.length === 0
-        ? []
-        : [
-            {
-              question: 'nothingLeaked',
-              because: `${someWords(names, MOST_NAMES)} ${names.length === 1 ? 'has' : 'have'} no value here, so inspect cannot search for ${names.length === 1 ? 'it' : 'them'}`,
-              remedy: `set ${names.length === 1 ? 'it' : 'them'} in this environment, or pass --allow-incomplete`,
-            },
-          ],
+    notSearched: without.map(([variable, all]) => ({ variable, stage, because: describeUnknown(all) })),
+    doubts: secrets.length === 0 ? [] : [doubtAbout(secrets.map(([name]) => name))],
+  };
+}
+
+function isBlank(value: Secret | undefined): boolean {
+  return value === undefined || reveal(value).trim() === '';
+}
+
+/** Whether a secret may exist that cannot be searched for: a stage requires it, or a layer sets it to nothing. */
+function mayMatter(name: string, { variable, value, from }: ResolvedValue, stage: string): boolean {
+  const isSetToNothing = value !== undefined && from !== undefined;
+  return (isSetToNothing || isRequired(variable, stage)) && mayHoldSecret(name, variable.form.name);
+}
+
+function describeUnknown(all: readonly ResolvedValue[]): string {
+  return all.some(({ value }) => value !== undefined) ? 'empty or blank here' : 'no value here';
+}
+
+function doubtAbout(names: readonly string[]): Doubt {
+  const [has, them] = names.length === 1 ? ['has', 'it'] : ['have', 'them'];
+  return {
+    question: 'nothingLeaked',
+    because: `${someWords(names, MOST_NAMES)} ${has} no value here, so inspect cannot search for ${them}`,
+    remedy: `set ${them} in this environment, or pass --allow-incomplete`,
+    isWithoutValue: true,
   };
 }

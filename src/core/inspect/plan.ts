@@ -75,6 +75,8 @@ export interface SearchPlan {
 interface Candidate {
   owner: Owner;
   value: Secret;
+  /** One of the ways to read a line that cannot be parsed. */
+  isRejected?: true;
 }
 
 /** Where secrets come from besides the layers of the inspected bundle. */
@@ -194,7 +196,14 @@ export function secretsToSeek(
     notSearched: [],
   };
   const passedOver: Candidate[] = [];
-  for (const candidate of secretsOf(contract, resolutions, more)) {
+  const all = secretsOf(contract, resolutions, more);
+  // One reading of a line that cannot be parsed is enough.
+  const isSearchable = ({ owner, value }: Candidate) =>
+    whyNot(contract.variables.get(owner.variable)?.search ?? 'auto', reveal(value), undefined) === undefined;
+  const readable = new Set(
+    all.filter((one) => one.isRejected && isSearchable(one)).map(({ owner }) => `${owner.stage} ${owner.variable}`),
+  );
+  for (const candidate of all) {
     const text = reveal(candidate.value);
     const twin = publicTexts.get(text);
     const rule = contract.variables.get(candidate.owner.variable)?.search ?? 'auto';
@@ -203,7 +212,8 @@ export function secretsToSeek(
     const { variable, stage } = candidate.owner;
     if (because) {
       if (!isSetting) passedOver.push(candidate);
-      if (stage !== undefined) result.notSearched.push({ variable, stage, because });
+      const isRead = candidate.isRejected && readable.has(`${stage} ${variable}`);
+      if (stage !== undefined && !isRead) result.notSearched.push({ variable, stage, because });
     } else if (isSetting)
       result.settings.push(sought({ ...candidate, owner: { ...candidate.owner, role: 'setting' } }));
     else {
@@ -296,15 +306,19 @@ function publicCandidates({ stage, values }: Resolution, inspected: string): Can
 }
 
 /** Every value of a stage that no artifact may hold. */
-function secretCandidates(contract: Contract, { stage, values, undeclared, overridden }: Resolution): Candidate[] {
+function secretCandidates(
+  contract: Contract,
+  { stage, values, undeclared, overridden, rejected }: Resolution,
+): Candidate[] {
   const resolved = [...values.values()].flatMap(({ variable, value }) =>
     value && variable.reach !== 'public' ? [{ name: variable.name, value }] : [],
   );
-  const all = [...resolved, ...overridden, ...undeclared].filter(({ value }) => reveal(value) !== '');
-  return all.map(({ name, value }) => ({
+  const candidate = ({ name, value }: Pick<NamedValue, 'name' | 'value'>): Candidate => ({
     owner: { role: 'secret', variable: name, reach: reachOf(contract, name), stage: stage.name } as const,
     value,
-  }));
+  });
+  const all = [...resolved, ...overridden, ...undeclared].filter(({ value }) => reveal(value).trim() !== '');
+  return [...all.map(candidate), ...rejected.map((one) => ({ ...candidate(one), isRejected: true as const }))];
 }
 
 /** A name that reads as a public variable of some bundle is that variable. */

@@ -62,9 +62,9 @@ function textsOf({ owners, bytes }: { owners: readonly Owner[]; bytes: Uint8Arra
 
 /** Values that their variables' names or their own shapes say are secrets, however short. */
 function hiddenValues(contract: Contract, all: readonly Resolution[]): string[] {
-  return all.flatMap(({ values, undeclared, overridden }) => {
+  return all.flatMap(({ values, undeclared, overridden, rejected }) => {
     const declared = [...values.values()].flatMap(({ variable: { name }, value }) => (value ? [{ name, value }] : []));
-    return [...declared, ...undeclared, ...overridden].flatMap(({ name, value }) => {
+    return [...declared, ...undeclared, ...overridden, ...rejected].flatMap(({ name, value }) => {
       const text = reveal(value);
       const isPublic = contract.variables.get(name)?.reach === 'public';
       return !isPublic && isMaskable(text) && strengthOf(name, text) === 'secret' ? [text] : [];

@@ -46,6 +46,11 @@ export function isThere({ status }: Pick<Resource, 'status'>): boolean {
   return status >= 200 && status < 300;
 }
 
+/** Statuses of a server or proxy that is too busy to say whether there is such a file (RFC 9110, RFC 6585). */
+export function isUnanswered(status: number): boolean {
+  return [408, 425, 429, 502, 503, 504].includes(status);
+}
+
 /** Whether an answer is a page, whatever was asked for: servers of single-page apps answer any path with theirs. */
 export function isPage(resource: Pick<Resource, 'headers'>): boolean {
   return typeOf(resource) === 'text/html';

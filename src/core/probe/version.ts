@@ -47,6 +47,51 @@ export function servedBuild(files: readonly KnownFile[], receipts: readonly Rece
 }
 
 /**
+ * URLs of all files of a build that a site serves, by the files that were recognised: `out/assets/a.js` at `/app/assets/a.js` says
+ * where everything below `out/` is.
+ * @param known files of the site
+ */
+export function urlsOfBuild({ subject }: Receipt, known: readonly KnownFile[]): string[] {
+  const byDigest = new Map(subject.map(({ name, digest }) => [digest.sha256, name]));
+  const places = new Map<string, string>();
+  for (const { url, sha256 } of known) {
+    const name = byDigest.get(sha256);
+    const place = name === undefined ? undefined : commonEnd(name, shownUrl(url));
+    if (place) places.set(place.folder, place.base);
+  }
+  // The longest directory is the most exact one.
+  const folders = [...places.keys()].sort((a, b) => b.length - a.length);
+  const urls = subject.flatMap(({ name }) => {
+    const folder = folders.find((one) => name.startsWith(one));
+    if (folder === undefined) return [];
+    return (places.get(folder) as string) + name.slice(folder.length).split('/').map(encodeURIComponent).join('/');
+  });
+  return [...new Set(urls)];
+}
+
+/** What precedes the part that a path and a URL have in common; undefined if they have different names. */
+function commonEnd(name: string, url: string): { folder: string; base: string } | undefined {
+  const [parts, words] = [name.split('/'), url.split('/')];
+  let same = 0;
+  while (same < parts.length && parts.at(-1 - same) === decodedPart(words.at(-1 - same) ?? '')) same++;
+  if (same === 0) return undefined;
+  const before = (all: readonly string[]) =>
+    all
+      .slice(0, all.length - same)
+      .map((one) => `${one}/`)
+      .join('');
+  return { folder: before(parts), base: before(words) };
+}
+
+function decodedPart(text: string): string {
+  try {
+    return decodeURIComponent(text);
+  } catch {
+    return text;
+  }
+}
+
+/**
  * Whether an older build, another stage's build or several builds are served.
  * @param newest the newest build that is right for the stage: of this stage, or of another one with the same inlined values
  */

@@ -7,7 +7,7 @@ import { count } from '../text/display.js';
 export interface Answer {
   answer: 'yes' | 'no' | 'not known' | 'not asked';
   /** Why it is not known, with what to do. */
-  because?: Pick<Doubt, 'because' | 'remedy'>[];
+  because?: Pick<Doubt, 'because' | 'remedy' | 'isWithoutValue'>[];
   /** Accepted findings that would answer no. */
   accepted?: number;
 }
@@ -46,7 +46,11 @@ export function answersOf(
     if (grave.some(({ code }) => about[question](code))) return { answer: 'no' };
     const because = doubts
       .filter((doubt) => doubt.question === question)
-      .map(({ because: why, remedy }) => ({ because: why, remedy }));
+      .map(({ because: why, remedy, isWithoutValue }) => ({
+        because: why,
+        remedy,
+        ...(isWithoutValue && { isWithoutValue }),
+      }));
     if (because.length > 0) return { answer: 'not known', because };
     if (!verdicts.some(({ asked }) => asked.includes(question))) return { answer: 'not asked' };
     return { answer: 'yes', ...apartFrom(question) };

@@ -117,7 +117,11 @@ const valueRow = z.strictObject({
 const answer = z.strictObject({
   answer: z.enum(['yes', 'no', 'not known', 'not asked']),
   /** Why it is not known. */
-  because: z.exactOptional(z.array(z.strictObject({ because: z.string(), remedy: z.string() }))),
+  because: z.exactOptional(
+    z.array(
+      z.strictObject({ because: z.string(), remedy: z.string(), isWithoutValue: z.exactOptional(z.literal(true)) }),
+    ),
+  ),
   /** Of `yes`: accepted findings that would answer no. */
   accepted: z.exactOptional(fromOne),
 });
@@ -127,6 +131,7 @@ const doubt = z.strictObject({
   bundle: z.exactOptional(z.string()),
   because: z.string(),
   remedy: z.string(),
+  isWithoutValue: z.exactOptional(z.literal(true)),
 });
 
 /** Of `adder inspect --shard`: which part it is, and what only all parts together can settle. */

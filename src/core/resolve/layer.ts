@@ -18,6 +18,15 @@ export interface Offer {
   source: Source;
   /** Env files contain templates; values of the process are literal. */
   value: { kind: 'template'; template: Template; at(offset: number): Position } | { kind: 'plain'; text: Secret };
+  /** The value as the file has it, without its quotes: for one with references, which may not be meant as such. */
+  raw?: Secret;
+}
+
+/** The text of a line that cannot be parsed. Other programs may read the value from it. */
+export interface RejectedLine {
+  name: string;
+  texts: readonly Secret[];
+  source: Source;
 }
 
 /** An offer's value if it is the same for every reader. A value with references is expanded differently by each tool. */
@@ -41,6 +50,8 @@ export interface ReadLayer {
   state: 'read' | 'absent';
   path?: string;
   offers: readonly Offer[];
+  /** Lines that set a name and cannot be parsed. */
+  rejected?: readonly RejectedLine[];
   findings: readonly RawFinding[];
   /** Nothing in the file can be read, for one reason, which is reported. */
   isUnreadable?: boolean;

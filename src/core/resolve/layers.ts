@@ -1,9 +1,11 @@
+import type { EnvEntry, EnvFile } from '../envfile/ast.js';
 import { parseEnvFile } from '../envfile/parse.js';
 import { Secret } from '../secrets/secret.js';
 import { isForeignName } from '../toolchains/known-names.js';
 import { ambiguousFindings } from './ambiguous.js';
 import { envExcerpt, envProblemFinding, type NameFacts, noFacts } from './env-findings.js';
 import type { Offer, ReadLayer, Source } from './layer.js';
+import { rejectedLines } from './rejected.js';
 import { readStructuredLayer } from './structured.js';
 
 /**
@@ -18,15 +20,22 @@ export function readEnvFileLayer(name: string, path: string, bytes: Uint8Array, 
       name: entry.name,
       source: { layer: name, path, line, column },
       value: { kind: 'template', template: entry.value, at: file.at },
+      ...(entry.value.some(({ kind }) => kind === 'reference') && { raw: rawValue(file, entry) }),
     };
   });
+  const rejected = rejectedLines(file, { layer: name, path });
   const [node, ...others] = file.nodes;
   const isUnreadable = node?.kind === 'broken' && others.length === 0 && file.problems[0]?.code === 'file/encoding';
   const problems = file.problems.map((problem) => envProblemFinding(file, path, problem, facts));
   const findings = [...problems, ...ambiguousFindings(file, path, facts)];
   const quote = ({ name: variable, source: { line, column } }: Offer) =>
     line && column ? envExcerpt(file, { line, column }, variable.length, facts, variable) : undefined;
-  return { name, state: 'read', path, offers, findings, isUnreadable, quote };
+  return { name, state: 'read', path, offers, rejected, findings, isUnreadable, quote };
+}
+
+function rawValue({ bytes }: EnvFile, { valueStart, valueEnd, quote }: EnvEntry): Secret {
+  const text = Buffer.from(bytes.buffer, bytes.byteOffset + valueStart, valueEnd - valueStart).toString();
+  return new Secret(quote === 'none' ? text : text.slice(1, -1));
 }
 
 /** Only names of the contract are read from the environment that Adder was started in. */
@@ -57,11 +66,12 @@ export function readCommandLayer(name: string, output: Uint8Array): ReadLayer {
     ...(column && { column }),
   });
   const offers = layer.offers.map((offer) => ({ ...offer, source: withoutPath(offer.source) }));
+  const rejected = layer.rejected?.map((line) => ({ ...line, source: withoutPath(line.source) })) ?? [];
   // No other program reads what a command prints.
   const findings = layer.findings
     .filter(({ code }) => code !== 'value/ambiguous')
     .map(({ place: _, excerpt: __, ...finding }) => ({ ...finding, message: `${name}: ${finding.message}` }));
-  return { name, state: 'read', offers, findings };
+  return { name, state: 'read', offers, rejected, findings };
 }
 
 export function absentLayer(name: string, path: string): ReadLayer {

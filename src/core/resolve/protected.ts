@@ -13,13 +13,13 @@ const SHORTEST = 8;
  */
 export function protectedTexts(
   contract: Contract,
-  { values, undeclared, overridden }: Pick<Resolution, 'values' | 'undeclared' | 'overridden'>,
+  { values, undeclared, overridden, rejected }: Pick<Resolution, 'values' | 'undeclared' | 'overridden' | 'rejected'>,
 ): string[] {
   const resolved = [...values.values()].flatMap(({ variable: { name }, value }) => (value ? [{ name, value }] : []));
   const isPublic = (name: string) => reachOf(contract, name) === 'public';
   // One text for all: there may be thousands of both.
   const publicText = resolved.flatMap(({ name, value }) => (isPublic(name) ? [reveal(value)] : [])).join('\0');
-  const secrets = [...resolved, ...undeclared, ...overridden].flatMap(({ name, value }) => {
+  const secrets = [...resolved, ...undeclared, ...overridden, ...rejected].flatMap(({ name, value }) => {
     const text = reveal(value).trim();
     const counts = !isPublic(name) && text.length >= SHORTEST && !weakness(text) && strengthOf(name, text) === 'secret';
     return counts && !publicText.includes(text) ? [text] : [];

@@ -3,11 +3,12 @@ import { namesOf } from '../contract/names.js';
 import { isLocalFile } from '../files/value-files.js';
 import type { RawFinding } from '../findings/finding.js';
 import { narrower, type Reach } from '../findings/reach.js';
-import { reveal, type Secret, sameSecret } from '../secrets/secret.js';
+import { reveal, Secret, sameSecret } from '../secrets/secret.js';
 import { isSlip, nearest } from '../text/nearest.js';
 import { namesSecret, shapeOf } from '../tokens/shapes.js';
 import { Expander, type Expansion, isProblem } from './expand.js';
 import { describeSource, type Offer, type ReadLayer, type Source } from './layer.js';
+import { asOthersRead } from './rejected.js';
 import { isPlaceholder, ships, untidiness, valueProblem } from './value-rules.js';
 import type { ValueState } from './value-state.js';
 
@@ -38,6 +39,8 @@ export interface Resolution {
   undeclared: readonly NamedValue[];
   /** Values of build and server variables that a later layer overrode. */
   overridden: readonly NamedValue[];
+  /** Texts of build, server and undeclared names that no build gets, because their line or their references are wrong. */
+  rejected: readonly NamedValue[];
   findings: RawFinding[];
 }
 
@@ -113,7 +116,15 @@ class Resolver {
       .filter((name) => !this.contract.variables.has(name))
       .flatMap((name) => this.#undeclared(name));
     const findings = this.#findings.map((finding) => ({ ...finding, stage: this.stage.name }));
-    return { stage: this.stage, layers: this.layers, values, undeclared, overridden: this.#overridden(), findings };
+    return {
+      stage: this.stage,
+      layers: this.layers,
+      values,
+      undeclared,
+      overridden: this.#overridden(),
+      rejected: this.#rejected(),
+      findings,
+    };
   }
 
   #overridden(): NamedValue[] {
@@ -123,6 +134,22 @@ class Resolver {
       const expansion = this.#expander.expand(offer);
       return isProblem(expansion) ? [] : [{ name: offer.name, value: expansion.text, from: offer.source }];
     });
+  }
+
+  #rejected(): NamedValue[] {
+    const ofLines = this.layers.flatMap(({ rejected = [] }) =>
+      rejected.flatMap(({ name, texts, source }) => texts.map((value) => ({ name, value, from: source }))),
+    );
+    const ofOffers = [...this.#offers.values()].flat().flatMap((offer) => {
+      const { name, raw, source: from } = offer;
+      const expansion = raw && this.#expander.expand(offer);
+      if (!expansion) return [];
+      if (!isProblem(expansion)) return [{ name, value: expansion.text, from }];
+      return asOthersRead(reveal(raw)).map((text) => ({ name, value: new Secret(text), from }));
+    });
+    return [...ofLines, ...ofOffers]
+      .map((one) => ({ ...one, name: this.#presentName(one.name) }))
+      .filter(({ name }) => reachOf(this.contract, name) !== 'public');
   }
 
   #variable(variable: Variable): ResolvedValue {
