@@ -91,14 +91,15 @@ function entryOf({ code, fingerprint, place, variable }: Finding): Omit<NewAccep
 /** @throws Failure if the contract has no place for acceptances */
 function write(project: Project, entries: readonly NewAcceptance[], isDry: boolean): void {
   const { files, contractPath, root } = project;
-  const text = files.read(contractPath).toString();
-  const changed = withAcceptances(text, entries);
-  if (changed === undefined || !parseContract(changed, contractPath).contract)
-    throw new Failure(
-      `${files.shown(contractPath, root)} is not written in a form that can be added to`,
-      'write the contract, and `accept` in it, as a list with one entry per line',
-    );
-  if (!isDry) files.write(contractPath, changed, { root });
+  files.change(contractPath, { root }, () => {
+    const changed = withAcceptances(files.read(contractPath).toString(), entries);
+    if (changed === undefined || !parseContract(changed, contractPath).contract)
+      throw new Failure(
+        `${files.shown(contractPath, root)} is not written in a form that can be added to`,
+        'write the contract, and `accept` in it, as a list with one entry per line',
+      );
+    return isDry ? undefined : changed;
+  });
 }
 
 function dayAfter(world: World, days: number): string {

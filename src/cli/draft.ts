@@ -64,7 +64,11 @@ async function merge(options: Options, world: World): Promise<number> {
     unlisted(all, contract),
   );
   if (options['dry-run']) return dryRun(text, world);
-  if (text !== before) files.write(contractPath, text, { root });
+  if (text !== before)
+    files.change(contractPath, { root }, () => {
+      if (files.read(contractPath).toString() === before) return text;
+      throw new Failure(`${shown} changed while it was merged; nothing was written`, 'run the command again');
+    });
   return printReport(report, options, world, { project });
 }
 

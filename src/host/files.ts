@@ -5,6 +5,7 @@ import type { ArtifactSource } from '../core/inspect/artifact.js';
 import { limits } from '../core/limits/index.js';
 import { byteSize } from '../core/text/display.js';
 import { piecesOf } from '../core/unpack/format.js';
+import { whileLocked } from './lock.js';
 import { type WriteHow, writeWhole } from './write.js';
 
 /** The reading calls of `node:fs` that Adder uses. Tests pass a file system in memory. */
@@ -97,6 +98,17 @@ export class Files {
       source.close();
     }
     return hash.digest('hex');
+  }
+
+  /**
+   * Reads, changes and writes a file while no other process of Adder does; see {@link whileLocked}.
+   * @param content reads the file and returns its new content; undefined leaves it as it is
+   */
+  change(path: string, how: WriteHow, content: () => string | Uint8Array | undefined): void {
+    whileLocked(how.root, path, () => {
+      const changed = content();
+      if (changed !== undefined) this.write(path, changed, how);
+    });
   }
 
   /** Replaces a file in one step; see {@link writeWhole}. */

@@ -251,11 +251,12 @@ const MOST_WRITTEN = 500;
 
 /** Remembers that a file is Adder's own by its inode and time; its content may be a secret. */
 export function recordWritten(at: Rooted, path: string): void {
-  const all = new Map(Object.entries(writtenFiles(at)));
-  all.delete(path);
-  all.set(path, stampOf(at, path));
-  const kept = Object.fromEntries([...all].slice(-MOST_WRITTEN));
-  at.files.write(at.files.path.join(at.root, STATE_FOLDER, WRITTEN), `${JSON.stringify(kept, null, 2)}\n`, at);
+  at.files.change(at.files.path.join(at.root, STATE_FOLDER, WRITTEN), at, () => {
+    const all = new Map(Object.entries(writtenFiles(at)));
+    all.delete(path);
+    all.set(path, stampOf(at, path));
+    return `${JSON.stringify(Object.fromEntries([...all].slice(-MOST_WRITTEN)), null, 2)}\n`;
+  });
 }
 
 /** Whether a file is as Adder wrote it last. @param path from the root */

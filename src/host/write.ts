@@ -9,55 +9,18 @@ import {
   readFileSync,
   realpathSync,
   renameSync,
-  rmdirSync,
   rmSync,
   type Stats,
   statSync,
   writeFileSync,
   writeSync,
 } from 'node:fs';
-import { hostname } from 'node:os';
 import { basename, dirname, join } from 'node:path';
 import { EXIT, Failure } from '../core/findings/failure.js';
+import { isRunning, machine } from './machine.js';
+import { makeStateFolder, onceMoreIfGone, removeIfEmpty, TEMPORARY } from './state-folder.js';
 
-/** Adder's own directory beside the contract: the key, the receipts, and files that are being written. */
-export const STATE_FOLDER = '.adder';
-
-const TEMPORARY = 'tmp';
-const IGNORE_ALL = '# The key, the receipts and temporary files of this machine. Not for the repository.\n*\n';
-
-/** The project's own directory for state, which keeps itself out of version control. @returns its path */
-function makeStateFolder(root: string): string {
-  const folder = join(root, STATE_FOLDER);
-  mkdirSync(folder, { recursive: true });
-  const ignore = join(folder, '.gitignore');
-  if (!statSync(ignore, { throwIfNoEntry: false })) writeFileSync(ignore, IGNORE_ALL);
-  return folder;
-}
-
-const MOST_TRIES = 20;
-
-/**
- * Writes into the project's own directory for state, which exists when it begins. Another process may remove the
- * directory while it is empty: then it is made, and written to, once more.
- * @throws the file system's error
- */
-export function inStateFolder<T>(root: string, write: () => T): T {
-  return onceMoreIfGone(() => {
-    makeStateFolder(root);
-    return write();
-  });
-}
-
-function onceMoreIfGone<T>(write: () => T): T {
-  for (let tries = 1; ; tries++) {
-    try {
-      return write();
-    } catch (error) {
-      if ((error as NodeJS.ErrnoException).code !== 'ENOENT' || tries === MOST_TRIES) throw error;
-    }
-  }
-}
+export { inStateFolder, STATE_FOLDER } from './state-folder.js';
 
 export interface WriteHow {
   /** The directory whose `.adder/` holds the temporary file: the contract's, or the working directory. */
@@ -182,7 +145,7 @@ function copyWhole(from: string, to: string, permissions: number): void {
 function temporaryPath(root: string, target: string): string {
   const folder = temporaryFolder(root, dirname(target));
   sweep(folder);
-  const name = `${process.pid}-${host()}-${Math.random().toString(36).slice(2)}-${basename(target)}`;
+  const name = `${process.pid}-${machine()}-${Math.random().toString(36).slice(2)}-${basename(target)}`;
   return join(folder, name.slice(0, 200));
 }
 
@@ -193,52 +156,15 @@ function temporaryFolder(root: string, beside: string): string {
     mkdirSync(folder, { recursive: true, mode: 0o700 });
     return folder;
   } catch (error) {
-    if (root === beside) throw error;
+    if (root === beside || error instanceof Failure) throw error;
     return temporaryFolder(beside, beside);
   }
-}
-
-/** Identifies the machine: containers that share a directory have separate process numbers. */
-function host(): string {
-  return (
-    hostname()
-      .replace(/[^A-Za-z0-9]/g, '')
-      .slice(0, 40) || 'host'
-  );
 }
 
 /** Removes what killed processes of this machine left: the name begins with the writer's process number. */
 function sweep(folder: string): void {
   for (const name of readdirSync(folder)) {
     const [pid, where] = name.split('-');
-    if (where === host() && !isRunning(Number(pid))) rmSync(join(folder, name), { force: true });
-  }
-}
-
-function isRunning(pid: number): boolean {
-  try {
-    process.kill(pid, 0);
-    return true;
-  } catch (error) {
-    return (error as NodeJS.ErrnoException).code === 'EPERM';
-  }
-}
-
-/** A directory with nothing but its ignore file was made only for this write. */
-function removeIfEmpty(root: string): void {
-  const folder = join(root, STATE_FOLDER);
-  try {
-    if (readdirSync(folder).some((name) => name !== '.gitignore' && name !== TEMPORARY)) return;
-    rmdirSync(join(folder, TEMPORARY));
-  } catch {
-    // Another process writes there too.
-    return;
-  }
-  rmSync(join(folder, '.gitignore'), { force: true });
-  try {
-    rmdirSync(folder);
-  } catch {
-    // What another process put there meanwhile must not reach version control.
-    if (statSync(folder, { throwIfNoEntry: false })) makeStateFolder(root);
+    if (where === machine() && !isRunning(Number(pid))) rmSync(join(folder, name), { force: true });
   }
 }

@@ -81,16 +81,21 @@ function readLayer(files: Files, path: string, file: string): Uint8Array {
 export function writeValue(project: Project, file: string, { name }: Variable, text: string): void {
   const { files, root } = project;
   const path = files.path.join(root, file);
-  const bytes = files.exists(path) ? readLayer(files, path, file) : new Uint8Array();
-  const changed = setEnvValue(parseEnvFile(bytes), name, text);
-  const readsBack = parseEnvFile(changed).entries.findLast((entry) => entry.name === name)?.value;
-  const isThere =
-    readsBack?.every((part) => part.kind === 'text') &&
-    readsBack.map((part) => part.kind === 'text' && part.text).join('') === text;
-  if (!isThere)
+  files.change(path, { root, mode: 0o600 }, () => {
+    const bytes = files.exists(path) ? readLayer(files, path, file) : new Uint8Array();
+    const changed = setEnvValue(parseEnvFile(bytes), name, text);
+    if (holdsValue(changed, name, text)) return changed;
     throw new Failure(
       `${file} has lines that cannot be parsed, so ${name} could not be read back; nothing was written`,
       'fix the file first; `adder values` shows the lines',
     );
-  files.write(path, changed, { root, mode: 0o600 });
+  });
+}
+
+function holdsValue(bytes: Uint8Array, name: string, text: string): boolean {
+  const value = parseEnvFile(bytes).entries.findLast((entry) => entry.name === name)?.value;
+  return (
+    value?.every((part) => part.kind === 'text') === true &&
+    value.map((part) => (part.kind === 'text' ? part.text : '')).join('') === text
+  );
 }

@@ -6,6 +6,7 @@ import { limits } from '../core/limits/index.js';
 import { echoed, suggest } from '../core/text/nearest.js';
 import { describeFileError, type Files } from '../host/files.js';
 import type { Rooted } from '../host/state.js';
+import { assertOwnState } from '../host/state-folder.js';
 import type { World } from '../host/world.js';
 
 export const CONTRACT_NAME = 'adder.yaml';
@@ -28,6 +29,7 @@ export interface Project {
 export function openProject({ cwd, files }: Pick<World, 'cwd' | 'files'>, given?: string): Project {
   const contractPath = given === undefined ? findContract(files, cwd) : files.path.resolve(cwd, given);
   const root = files.path.dirname(contractPath);
+  assertOwnState(root);
   const { contract, findings } = parseContract(readContract(files, contractPath), files.shown(contractPath, root));
   if (!contract) throw new FindingsFailure('the contract is invalid', findings);
   return { contract, root, contractPath, files };

@@ -1,7 +1,20 @@
-import { spawn } from 'node:child_process';
-import { existsSync, mkdirSync, readdirSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
+import { spawn, spawnSync } from 'node:child_process';
+import { createHash } from 'node:crypto';
+import {
+  chmodSync,
+  existsSync,
+  mkdirSync,
+  mkdtempSync,
+  readdirSync,
+  renameSync,
+  rmSync,
+  symlinkSync,
+  writeFileSync,
+} from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 import { describe, expect, test } from 'vitest';
-import { bareEnvironment, ferryProject, program, secrets, type TestProject } from '../support/adder.js';
+import { bareEnvironment, ferryProject, program, secrets, TestProject } from '../support/adder.js';
 
 const build = [
   'with',
@@ -53,14 +66,6 @@ describe('state that cannot be read makes an inspection incomplete', () => {
     ],
     ['no key', (at) => rmSync(at.path('.adder/key')), /\.adder\/key$/],
     ['a damaged key', (at) => at.write('.adder/key', 'abc'), /\.adder\/key$/],
-    [
-      'a key that leads nowhere',
-      (at) => {
-        rmSync(at.path('.adder/key'));
-        symlinkSync('gone', at.path('.adder/key'));
-      },
-      /\.adder\/key$/,
-    ],
   ])('%s', (_, damage, path) => {
     const project = built();
     damage(project);
@@ -135,6 +140,114 @@ test('builds at the same time keep their receipts, and the oldest of many go', a
   expect(readdirSync(project.path(receipts)).length).toBeLessThanOrEqual(58);
 });
 
+describe('a state directory that is not the project’s own is refused', () => {
+  const inTurn = [build, ['values', 'production'], ['inspect', '--stage', 'production'], ['lint', '--fix']];
+
+  test.each<[title: string, change: (project: TestProject) => void, said: string]>([
+    [
+      'a link',
+      (at) => {
+        renameSync(at.path('.adder'), at.path('elsewhere'));
+        symlinkSync('elsewhere', at.path('.adder'));
+      },
+      '.adder is a symlink',
+    ],
+    [
+      'a key that is a link',
+      (at) => {
+        renameSync(at.path('.adder/key'), at.path('elsewhere'));
+        symlinkSync('../elsewhere', at.path('.adder/key'));
+      },
+      '.adder/key is a symlink',
+    ],
+    [
+      'a key as git writes it',
+      (at) => chmodSync(at.path('.adder/key'), 0o644),
+      'other users may read .adder/key, as they may read one that a repository brought',
+    ],
+    [
+      'an ignore file with exceptions',
+      (at) => at.write('.adder/.gitignore', '*\n!key\n'),
+      '.adder/.gitignore does not ignore everything in .adder',
+    ],
+  ])('%s', (_, change, said) => {
+    const project = built();
+    change(project);
+    const before = readdirSync(project.path('.adder')).sort();
+    for (const args of inTurn)
+      expect(project.adder(args)).toMatchObject({ code: 3, stderr: expect.stringContaining(said) });
+    expect(readdirSync(project.path('.adder')).sort()).toEqual(before);
+  });
+
+  test('a key that a repository brings', () => {
+    const project = built();
+    const git = (at: string, ...args: string[]) => spawnSync('git', args, { cwd: at });
+    git(project.folder, 'init', '-q');
+    git(project.folder, 'add', '-f', 'adder.yaml', '.adder/key', '.adder/.gitignore');
+    git(project.folder, '-c', 'user.name=quay', '-c', 'user.email=quay@saltmarsh.test', 'commit', '-qm', 'all');
+    const clone = mkdtempSync(join(tmpdir(), 'adder-test-'));
+    git(clone, 'clone', '-q', project.folder, '.');
+    const ran = spawnSync(process.execPath, [program, 'values', 'production'], { cwd: clone, encoding: 'utf8' });
+    expect(ran).toMatchObject({ status: 3, stderr: expect.stringContaining('chmod 600 .adder/key') });
+  });
+
+  test.each(['', '# only a comment\n'])('an ignore file that a killed write left as %j is written again', (text) => {
+    const project = built();
+    project.write('.adder/.gitignore', text);
+    expect(project.adder(build).code).toBe(0);
+    expect(project.read('.adder/.gitignore')).toMatch(/^\*$/m);
+    expect(readdirSync(project.path('.adder')).filter((name) => name.startsWith('.gitignore'))).toEqual(['.gitignore']);
+  });
+});
+
+describe('changes at the same time', () => {
+  const start = (project: TestProject, args: readonly string[], input: string) => {
+    const child = spawn(process.execPath, [program, ...args], { cwd: project.folder, env: bareEnvironment() });
+    child.stdin.end(input);
+    return new Promise((resolve) => child.once('exit', resolve));
+  };
+
+  test('fill: each value is kept', async () => {
+    const names = Array.from({ length: 12 }, (_, index) => `QUAY_${index}`);
+    const project = new TestProject({
+      'adder.yaml': `adder: 1\nstages: { production: { layers: [.env] } }\nvariables:\n${names.map((name) => `  ${name}: public\n`).join('')}`,
+      '.env': '# values\n',
+    });
+    const codes = names.map((name) => start(project, ['fill', 'production', '--from-stdin', name], `berth-of-${name}`));
+    expect(await Promise.all(codes)).toEqual(names.map(() => 0));
+    const lines = project.read('.env').trim().split('\n').sort();
+    expect(lines).toEqual(['# values', ...names.map((name) => `${name}=berth-of-${name}`)].sort());
+    expect(existsSync(project.path('.adder'))).toBe(false);
+  });
+
+  test('accept: each acceptance is kept', async () => {
+    const paths = Array.from({ length: 8 }, (_, index) => `src/a${index}.ts`);
+    const project = ferryProject(
+      Object.fromEntries(paths.map((path) => [path, `f("https://api.staging.saltmarsh.test", "${path}")`])),
+    );
+    const { findings } = project.json(['lint']).report;
+    const prints: string[] = findings.map((one: { fingerprint: string }) => one.fingerprint);
+    expect(prints.length).toBeGreaterThan(6);
+    const codes = prints.map((print) => start(project, ['accept', print, '--because', 'a test'], ''));
+    expect(await Promise.all(codes)).toEqual(prints.map(() => 0));
+    for (const print of prints) expect(project.read('adder.yaml')).toContain(print);
+  });
+
+  test('a lock whose process has ended is no obstacle', async () => {
+    const project = ferryProject({ '.env.production': '' });
+    const path = project.path('.env.production');
+    const lock = `.adder/lock-${createHash('sha256').update(path).digest('hex').slice(0, 16)}`;
+    const ended = spawnSync(
+      process.execPath,
+      ['-p', 'process.pid + " " + os.hostname().replace(/[^A-Za-z0-9]/g, "").slice(0, 40)'],
+      { encoding: 'utf8' },
+    );
+    project.write(lock, `${ended.stdout.trim()} x`);
+    expect(await start(project, ['fill', 'production', '--from-stdin', 'FERRY_API_URL'], 'https://a.example')).toBe(0);
+    expect(existsSync(project.path(lock))).toBe(false);
+  });
+});
+
 describe('another process changes the state directory in the middle of a step', () => {
   // Runs once, when the program makes this call of the file system with this path.
   const other = (call: string, path: string, action: string) => `
@@ -161,14 +274,14 @@ fs.${call} = (path, ...more) => {
     ],
     [
       'removes it before it ignores itself',
-      other('statSync', 'gitignore', removal),
+      other('lstatSync', 'gitignore', removal),
       build,
       ['.gitignore', 'key', 'receipts', 'tmp'],
     ],
     ['removes it before a source file is written', other('openSync', 'adder.tmp', removal), fix, []],
     [
       'writes the key while it is removed',
-      other('rmdirSync', 'adder$', "fs.writeFileSync('.adder/key', '');"),
+      other('rmdirSync', 'adder$', "fs.writeFileSync('.adder/key', '', { mode: 0o600 });"),
       fix,
       ['.gitignore', 'key'],
     ],

@@ -1,5 +1,5 @@
 import { spawn } from 'node:child_process';
-import { existsSync, readdirSync, statSync } from 'node:fs';
+import { chmodSync, existsSync, readdirSync, statSync } from 'node:fs';
 import { describe, expect, test } from 'vitest';
 import { bareEnvironment, ferryContract, ferryProject, program, secrets, type TestProject } from '../support/adder.js';
 
@@ -271,6 +271,7 @@ describe('the receipt', () => {
 
   test('a damaged key is reported, and nothing is overwritten', () => {
     const project = ferryProject({ 'build.mjs': recorder, '.adder/key': 'abc' });
+    chmodSync(project.path('.adder/key'), 0o600);
     expect(project.adder(build)).toMatchObject({ code: 3, stderr: expect.stringContaining('.adder/key is damaged') });
     expect(project.read('.adder/key')).toBe('abc');
   });

@@ -1,0 +1,133 @@
+import {
+  lstatSync,
+  mkdirSync,
+  readdirSync,
+  readFileSync,
+  renameSync,
+  rmdirSync,
+  rmSync,
+  type Stats,
+  statSync,
+  writeFileSync,
+} from 'node:fs';
+import { join } from 'node:path';
+import { EXIT, Failure } from '../core/findings/failure.js';
+
+/** Adder's own directory beside the contract: the key, the receipts, and files that are being written. */
+export const STATE_FOLDER = '.adder';
+
+/** The directory in it for files that are being written. */
+export const TEMPORARY = 'tmp';
+
+const IGNORE_ALL = '# The key, the receipts and temporary files of this machine. Not for the repository.\n*\n';
+
+/**
+ * Checks that the directory for state is this project's own: a link leads elsewhere, and a key that a repository brought is known
+ * to everybody who has the repository.
+ * @throws Failure that names what is wrong; nothing if there is no such directory
+ */
+export function assertOwnState(root: string): void {
+  const folder = join(root, STATE_FOLDER);
+  const stats = entryOf(folder);
+  if (!stats) return;
+  if (stats.isSymbolicLink()) throw refused(`${STATE_FOLDER} is a symlink, which could lead to another project's key`);
+  if (!stats.isDirectory()) return;
+  const key = entryOf(join(folder, 'key'));
+  if (key?.isSymbolicLink())
+    throw refused(`${STATE_FOLDER}/key is a symlink, which could lead to another project's key`);
+  if (key?.isFile() && isReadableByOthers(key))
+    throw new Failure(
+      `other users may read ${STATE_FOLDER}/key, as they may read one that a repository brought`,
+      `if this machine made the key, run \`chmod 600 ${STATE_FOLDER}/key\`; otherwise run \`rm -r ${STATE_FOLDER}\``,
+      EXIT.unread,
+    );
+  if (ignoreState(folder) === 'other') throw foreignIgnore();
+}
+
+function refused(message: string): Failure {
+  return new Failure(message, `run \`rm -r ${STATE_FOLDER}\`; the next build makes a new one`, EXIT.unread);
+}
+
+function foreignIgnore(): Failure {
+  const message = `${STATE_FOLDER}/.gitignore does not ignore everything in ${STATE_FOLDER}`;
+  return new Failure(message, `run \`rm ${STATE_FOLDER}/.gitignore\`; Adder writes it again`, EXIT.unread);
+}
+
+function entryOf(path: string): Stats | undefined {
+  return lstatSync(path, { throwIfNoEntry: false });
+}
+
+/** Adder makes the key for its owner alone. Windows has no such permissions. */
+function isReadableByOthers({ mode }: Stats): boolean {
+  return process.platform !== 'win32' && (mode & 0o044) !== 0;
+}
+
+/** Whether version control sees nothing of the directory. A killed or failed write may have left the file empty. */
+function ignoreState(folder: string): 'complete' | 'empty' | 'other' {
+  const path = join(folder, '.gitignore');
+  if (!entryOf(path)?.isFile()) return entryOf(path) ? 'other' : 'empty';
+  const lines = readFileSync(path, 'utf8').split(/\r?\n/);
+  const rules = lines.map((line) => line.trim()).filter((line) => line !== '' && !line.startsWith('#'));
+  if (rules.length === 0) return 'empty';
+  return rules.includes('*') && !rules.some((rule) => rule.startsWith('!')) ? 'complete' : 'other';
+}
+
+/** The project's own directory for state, which keeps itself out of version control. @returns its path */
+export function makeStateFolder(root: string): string {
+  assertOwnState(root);
+  const folder = join(root, STATE_FOLDER);
+  mkdirSync(folder, { recursive: true });
+  if (ignoreState(folder) === 'empty') {
+    const draft = join(folder, `.gitignore.${process.pid}-${Math.random().toString(36).slice(2)}`);
+    try {
+      writeFileSync(draft, IGNORE_ALL, { flag: 'wx' });
+      renameSync(draft, join(folder, '.gitignore'));
+    } finally {
+      rmSync(draft, { force: true });
+    }
+  }
+  return folder;
+}
+
+const MOST_TRIES = 20;
+
+/**
+ * Writes into the project's own directory for state, which exists when it begins. Another process may remove the
+ * directory while it is empty: then it is made, and written to, once more.
+ * @throws the file system's error
+ */
+export function inStateFolder<T>(root: string, write: () => T): T {
+  return onceMoreIfGone(() => {
+    makeStateFolder(root);
+    return write();
+  });
+}
+
+export function onceMoreIfGone<T>(write: () => T): T {
+  for (let tries = 1; ; tries++) {
+    try {
+      return write();
+    } catch (error) {
+      if ((error as NodeJS.ErrnoException).code !== 'ENOENT' || tries === MOST_TRIES) throw error;
+    }
+  }
+}
+
+/** A directory with nothing but its ignore file was made only for one write. */
+export function removeIfEmpty(root: string): void {
+  const folder = join(root, STATE_FOLDER);
+  try {
+    if (readdirSync(folder).some((name) => !name.startsWith('.gitignore') && name !== TEMPORARY)) return;
+    if (entryOf(join(folder, TEMPORARY))) rmdirSync(join(folder, TEMPORARY));
+  } catch {
+    // Another process writes there too.
+    return;
+  }
+  rmSync(join(folder, '.gitignore'), { force: true });
+  try {
+    rmdirSync(folder);
+  } catch {
+    // What another process put there meanwhile must not reach version control.
+    if (statSync(folder, { throwIfNoEntry: false })) makeStateFolder(root);
+  }
+}
