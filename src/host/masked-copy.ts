@@ -28,6 +28,9 @@ function handingOn(to: NodeJS.WritableStream): Writable {
 /** How long the end of a line waits that may be the beginning of a value, as a question at a prompt can be. */
 const WAIT_MS = 150;
 
+/** Time that masking a chunk may take without letting signals in. */
+const TURN_MS = 20;
+
 class MaskTransform extends Transform {
   readonly #masking: MaskingStream;
   #waiting: NodeJS.Timeout | undefined;
@@ -39,9 +42,12 @@ class MaskTransform extends Transform {
 
   override _transform(chunk: Buffer, _encoding: BufferEncoding, done: TransformCallback): void {
     clearTimeout(this.#waiting);
+    const begun = performance.now();
     const shown = this.#masking.push(chunk);
     this.#waiting = setTimeout(() => this.push(this.#masking.pause()), WAIT_MS).unref();
-    done(null, shown);
+    // Without a pause, the platform reads up to 32 chunks before it lets a signal in.
+    if (performance.now() - begun < TURN_MS) done(null, shown);
+    else setImmediate(done, null, shown);
   }
 
   override _flush(done: TransformCallback): void {

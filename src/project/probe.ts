@@ -7,6 +7,7 @@ import type { RawFinding } from '../core/findings/finding.js';
 import { bundleFacts } from '../core/inspect/bundle-facts.js';
 import { isFoldable, missingValue, unknownSecrets } from '../core/inspect/expected.js';
 import { memoryArtifact } from '../core/inspect/memory-artifact.js';
+import type { BundleFacts } from '../core/inspect/rule.js';
 import { ArtifactSearch } from '../core/inspect/search.js';
 import { settingsOnce } from '../core/inspect/settings.js';
 import { limits } from '../core/limits/index.js';
@@ -123,6 +124,7 @@ class Probe {
   readonly #plan;
   readonly #builds: LastBuilds;
   readonly #names: readonly string[];
+  readonly #facts: BundleFacts;
 
   constructor(
     whole: Project,
@@ -140,6 +142,7 @@ class Probe {
     this.#plan = plan;
     this.#search = new ArtifactSearch(plan, { isStopped: (bytes) => work.turn(bytes) });
     this.#builds = new LastBuilds(project);
+    this.#facts = bundleFacts(bundle);
     this.#names = runtimeVariables(project.contract, bundle).map(({ name }) => name);
   }
 
@@ -286,13 +289,12 @@ class Probe {
     const shown = shownUrl(url);
     const name = isPage(resource) && !/\.html?$/.test(shown) ? `${shown.replace(/\/$/, '')}/index.html` : shown;
     const artifact = { ...memoryArtifact(name, body, 'browser', map), name: shown };
-    const facts = bundleFacts(this.bundle);
     try {
       const result = await this.#search.search(artifact, {
         stage: this.stage,
         audience: 'browser',
         bundle: this.bundle.name,
-        facts,
+        facts: this.#facts,
       });
       const found = this.#isOfOthers(resource) ? result.findings.filter(isAboutValues) : result.findings;
       this.#findings.push(...(kind === 'answer' ? found.map(asAnswer) : found));

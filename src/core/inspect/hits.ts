@@ -1,6 +1,7 @@
 import type { Anchor, Needle } from '../needles/index.js';
 import type { Needles } from '../needles/needle-set.js';
 import type { AnchorForm } from '../needles/tolerant/anchor-forms.js';
+import { mayEscape } from '../needles/tolerant/compare.js';
 import { findAcrossLines } from '../search/line-breaks.js';
 import { findAll, type Hit, type Matcher } from '../search/matcher.js';
 import type { Owner } from './plan.js';
@@ -91,20 +92,29 @@ function partOwner(owner: Owner, is: string): Owner | undefined {
  * The hits that are values: those of anchors with the value around them, and those of forms that may be broken into lines with
  * the rest around them. The hit then covers the whole value.
  * @param read bytes of the input
+ * @param mostVain of a value's comparisons that may fail; then a hit of an anchor counts as it is
  */
 export function wholeForms(
   hits: readonly Hit[],
   needles: Needles<unknown>,
   read: (from: number, to: number) => Uint8Array,
+  mostVain = Number.POSITIVE_INFINITY,
 ): VerifiedHit[] {
   const last = new Map<Anchor['value'], VerifiedHit>();
+  const vain = new Map<Anchor['value'], number>();
+  const acceptsPart = rememberingParts();
   return hits.flatMap((hit): VerifiedHit[] => {
     const { unbroken, anchor, form } = needles.at(hit.needle) ?? {};
     if (anchor && form) {
       const known = last.get(anchor.value);
       // The second anchor of a value that was found by its first one.
       if (known && known.start <= hit.start && hit.end <= known.end) return [];
-      const found = compared(hit, anchor, form, read);
+      const accepts = (first: number, end: number) => acceptsPart(anchor, first, end);
+      const plainly = comparedPlainly(hit, anchor, accepts, form, read);
+      const times = vain.get(anchor.value) ?? 0;
+      if (!plainly && times >= mostVain) return [hit];
+      const found = plainly ? plainly.found : compared(hit, anchor, form, read);
+      if (!plainly && !found) vain.set(anchor.value, times + 1);
       if (found && found.part === undefined) last.set(anchor.value, found);
       return found ? [found] : [];
     }
@@ -115,6 +125,79 @@ export function wholeForms(
     if (!found || found.end - found.start === unbroken.length) return [];
     return [{ ...hit, start: from + found.start, end: from + found.end }];
   });
+}
+
+/** Whether a part of a plain value counts. In repeated text the same part is asked for again and again. */
+function rememberingParts(): (anchor: Anchor, first: number, end: number) => boolean {
+  const answers = new Map<Anchor['value'], { first: number; end: number; isAccepted: boolean }>();
+  return ({ value, acceptsPart }, first, end) => {
+    const known = answers.get(value);
+    if (known && known.first === first && known.end === end) return known.isAccepted;
+    const isAccepted = acceptsPart?.(value.text.slice(first, end)) === true;
+    answers.set(value, { first, end, isAccepted });
+    return isAccepted;
+  };
+}
+
+/** How many bytes after (or before) two places are equal, by comparisons of ever longer stretches. */
+function equalBytes(bytes: Uint8Array, at: number, codes: Uint8Array, index: number, step: 1 | -1): number {
+  const [text, value] = [bytes, codes].map((one) => Buffer.from(one.buffer, one.byteOffset, one.length)) as [
+    Buffer,
+    Buffer,
+  ];
+  let most = step === 1 ? Math.min(text.length - at, value.length - index) : Math.min(at, index);
+  let equal = 0;
+  for (let size = 32; equal < most; ) {
+    const length = Math.min(size, most - equal);
+    const [a, b] = step === 1 ? [at + equal, index + equal] : [at - equal - length, index - equal - length];
+    if (text.compare(value, b, b + length, a, a + length) === 0) {
+      equal += length;
+      size *= 2;
+    } else {
+      most = equal + length - 1;
+      size = length >> 1;
+    }
+  }
+  return equal;
+}
+
+/** Bytes beyond the end of an agreement in which an escape could go on with it. */
+const EDGE = 32;
+
+/**
+ * The same as {@link compared} for a value as it is in a text without escapes, in steps that are a thousand times cheaper: in a
+ * text of one repeated character, every place has a hit.
+ * @returns undefined if an escape near by, or the value itself, needs the full comparison
+ */
+function comparedPlainly(
+  hit: Hit,
+  { value }: Anchor,
+  accepts: (first: number, end: number) => boolean,
+  { recoding, index }: AnchorForm,
+  read: (from: number, to: number) => Uint8Array,
+): { found: VerifiedHit | undefined } | undefined {
+  const codes = recoding.kind === 'text' ? value.plainCodes : undefined;
+  if (!codes) return undefined;
+  const from = Math.max(0, hit.start - index - EDGE);
+  const bytes = read(from, hit.start - index + codes.length + EDGE);
+  const at = hit.start - from;
+  const first = index - equalBytes(bytes, at, codes, index, -1);
+  const end = index + equalBytes(bytes, at, codes, index, 1);
+  const [start, stop] = [at - index + first, at - index + end];
+  for (let near = Math.max(0, start - EDGE); near < Math.min(bytes.length, stop + EDGE); near++)
+    if ((near < start || near >= stop) && mayEscape(bytes[near] as number)) return undefined;
+  const count = end - first;
+  const isWhole = count === codes.length;
+  if (!isWhole && !accepts(first, end)) return { found: undefined };
+  return {
+    found: {
+      needle: hit.needle,
+      start: from + start,
+      end: from + stop,
+      encoding: ['plain'],
+      ...(!isWhole && { part: `${count} of ${value.length} characters` }),
+    },
+  };
 }
 
 /** The value, or a part that counts, around a hit of its anchor. */

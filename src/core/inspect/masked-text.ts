@@ -56,13 +56,15 @@ export class Masker {
   }
 
   /** Pieces of secrets that a script joins when it runs; needles cannot know where they are cut. */
-  #pieces(bytes: Uint8Array): { start: number; end: number }[] {
+  #pieces(bytes: Uint8Array, from: number, to: number): { start: number; end: number }[] {
     this.#fragments ??= fragmentsOf(this.#table.texts);
     if (this.#fragments.size === 0) return [];
-    const text = Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength).toString('latin1');
+    const first = Math.max(0, from - FRAGMENT);
+    const text = Buffer.from(bytes.subarray(first, to + FRAGMENT)).toString('latin1');
     const found: { start: number; end: number }[] = [];
-    for (let start = 0; start + FRAGMENT <= text.length; start++)
-      if (this.#fragments.has(text.slice(start, start + FRAGMENT))) found.push({ start, end: start + FRAGMENT });
+    for (let at = 0; at + FRAGMENT <= text.length; at++)
+      if (this.#fragments.has(text.slice(at, at + FRAGMENT)))
+        found.push({ start: first + at, end: first + at + FRAGMENT });
     return found;
   }
 
@@ -79,7 +81,7 @@ export class Masker {
    * @returns undefined if the piece is not text
    */
   piece(bytes: Uint8Array, from: number, to: number, focus: { start: number; end: number }): MaskedPiece | undefined {
-    const known = [...this.#hits(bytes), ...this.#anchored(bytes), ...this.#pieces(bytes)];
+    const known = [...this.#hits(bytes), ...this.#anchored(bytes), ...this.#pieces(bytes, from, to)];
     const ranges = merged([...known, ...unknownAround(bytes, from, to)]).filter(
       ({ start, end }) => end > from && start < to,
     );

@@ -10,6 +10,9 @@ import type { SourceText } from './model.js';
 /** Replaces a character of a token while known values are masked; no source contains it. */
 const HIDDEN = '\u0001';
 
+/** Bytes of a line that are looked at before and after a place; an excerpt shows fewer. */
+const MOST_AROUND = 2048;
+
 /** Shows lines of source texts, with every secret value of every stage and every text with a secret's shape masked. */
 export class SourceView {
   readonly #masker: Masker;
@@ -33,11 +36,14 @@ export class SourceView {
       lineStart,
       lines.startOf(line + 1) - (bytes[lines.startOf(line + 1) - 1] === 0x0a ? 1 : 0),
     );
+    // Of a line of any length only the surroundings are masked, as many findings may be on it.
+    const first = Math.max(lineStart, from - MOST_AROUND);
+    const last = Math.min(lineEnd, Math.max(from, Math.min(to, lineEnd)) + MOST_AROUND);
     const { margin } = this.#masker;
-    const base = Math.max(0, lineStart - margin);
-    const around = bytes.subarray(base, lineEnd + margin);
-    const focus = { start: from - base, end: Math.min(to, lineEnd) - base };
-    const piece = this.#masker.piece(around, lineStart - base, lineEnd - base, focus);
+    const base = Math.max(0, first - margin);
+    const around = bytes.subarray(base, last + margin);
+    const focus = { start: from - base, end: Math.min(to, last) - base };
+    const piece = this.#masker.piece(around, first - base, last - base, focus);
     if (!piece) return undefined;
     const shown = collapsed(piece.text, piece.start, piece.end);
     return excerptOf(line, shown.text.replace(/\r$/, ''), shown.start + 1, shown.end - shown.start);
@@ -67,11 +73,13 @@ export class SourceView {
 
 function hidden(text: string): string {
   const secret = tokensIn(text).filter(({ shape }: FoundToken) => shape.kind === 'secret');
-  return secret.reduceRight(
-    (rest, { start, end }) =>
-      rest.slice(0, start) + rest.slice(start, end).replace(/[^\r\n]/g, HIDDEN) + rest.slice(end),
-    text,
-  );
+  const pieces: string[] = [];
+  let at = 0;
+  for (const { start, end } of secret.sort((a, b) => a.start - b.start)) {
+    pieces.push(text.slice(at, Math.max(at, start)), text.slice(Math.max(at, start), end).replace(/[^\r\n]/g, HIDDEN));
+    at = Math.max(at, end);
+  }
+  return pieces.join('') + text.slice(at);
 }
 
 /** Each run of hidden signs as one mask, with the place of interest moved along. */

@@ -4,6 +4,12 @@ import { findAll, type Matcher } from '../search/matcher.js';
 import { matcherFor } from '../search/matcher-for.js';
 import { Beginnings } from './beginnings.js';
 
+/**
+ * Comparisons of a value with a text that may fail. A text with more places that look like the value is made of a few repeated
+ * characters, as the value is: all such places are masked, because to mask too much is safe.
+ */
+const MOST_VAIN = 25;
+
 /** A stretch of bytes. */
 export interface Range {
   start: number;
@@ -31,7 +37,7 @@ export class AnchoredValues {
   }
 
   rangesIn(text: Buffer): Range[] {
-    return wholeForms(findAll(this.#matcher, text), this.needles, (from, to) => text.subarray(from, to));
+    return wholeForms(findAll(this.#matcher, text), this.needles, (from, to) => text.subarray(from, to), MOST_VAIN);
   }
 
   /** The first offset from which on the text could be the beginning of a value. */

@@ -53,14 +53,34 @@ export const developmentBuilds: ArtifactRule = {
     const isCode = inspected.bundle !== undefined && (language !== undefined || isPage(fileName));
     if (inspected.audience !== 'browser' || !isCode || original !== undefined || size > limits.scriptBytes.value)
       return [];
-    const left = hits.some(({ kind }) => kind === CHECK) && language ? await leftChecks(language, surroundings) : [];
+    const checks = hits.filter(({ kind }) => kind === CHECK);
+    const left = checks.length > 0 && language ? await leftChecks(checks, language, surroundings) : [];
     return left.length > 0 ? left : ofDevelopment(hits, surroundings);
   },
 };
 
+/** Measuring parses a file, which takes longer than all else. A build that left the checks in leaves them everywhere. */
+const MOST_MEASURED = 20;
+
+/** Number of files that were measured, by bundle. */
+const measured = new WeakMap<object, number>();
+
+/** Whether a file of a bundle is measured; the checks of all others are counted. */
+function isMeasured({ facts }: Surroundings['inspected']): boolean {
+  if (!facts) return true;
+  const number = measured.get(facts) ?? 0;
+  measured.set(facts, number + 1);
+  return number < MOST_MEASURED;
+}
+
 /** The build replaced nothing: libraries check the environment when they run, and contain both of their versions. */
-async function leftChecks(language: ScriptLanguage, surroundings: Surroundings): Promise<RawFinding[]> {
+async function leftChecks(
+  hits: readonly MarkHit[],
+  language: ScriptLanguage,
+  surroundings: Surroundings,
+): Promise<RawFinding[]> {
   const { content, describe } = surroundings;
+  if (!isMeasured(surroundings.inspected)) return countedChecks(hits, surroundings);
   // The parser is loaded when it is needed.
   const { checksOfNodeEnv } = await import('../development-code.js');
   const text = await content.text();
@@ -78,6 +98,17 @@ async function leftChecks(language: ScriptLanguage, surroundings: Surroundings):
       : '';
   const message = `still checks NODE_ENV in ${count(found.checks, 'place')}, so development code ships${removable}`;
   return [statement(message, surroundings, place)];
+}
+
+/** Checks as the text has them, comparisons alone: what they keep in the file is not measured. */
+function countedChecks(hits: readonly MarkHit[], surroundings: Surroundings): RawFinding[] {
+  const { content, inspected } = surroundings;
+  const isComparison = ({ end }: MarkHit) =>
+    /^\s*[!=]==?/.test(Buffer.from(content.read(end, end + 8)).toString('latin1'));
+  const checks = hits.filter(isComparison).length;
+  if (checks === 0 || inspected.facts?.runs === 'desktop') return [];
+  const message = `still checks NODE_ENV in ${count(checks, 'place')}, so development code ships; measured in ${MOST_MEASURED} other files`;
+  return [statement(message, surroundings, { place: { ...content.where } })];
 }
 
 /** The build was made for developers. */

@@ -49,11 +49,12 @@ export function compareAround(characters: readonly string[], text: string, from:
 /**
  * Whether a text, from a place to its end, could be the beginning of a value that is not yet complete, in any mixture of
  * the ways.
+ * @param known number of the value's characters that are known to precede the place
  */
-export function couldBegin(characters: readonly string[], text: string, from: number): boolean {
+export function couldBegin(characters: readonly string[], text: string, from: number, known = 0): boolean {
   let places = [from];
-  for (const character of characters) {
-    const forms = writtenForms(character);
+  for (let index = known; index < characters.length; index++) {
+    const forms = writtenForms(characters[index] as string);
     const next = new Set<number>();
     for (const at of places) for (const { text: form } of forms) if (fits(form, text, at)) next.add(at + form.length);
     if (next.size === 0) return false;
@@ -66,6 +67,11 @@ export function couldBegin(characters: readonly string[], text: string, from: nu
 /** Whether a byte is a character as it is, which begins no way to write another one: of ASCII, all but `\\`, `&`, `%` and `+`. */
 export function beginsNoEscape(code: number): boolean {
   return code >= 0x20 && code < 0x7f && code !== 0x5c && code !== 0x26 && code !== 0x25 && code !== 0x2b;
+}
+
+/** Whether a byte begins a way to write a character that {@link beginsNoEscape}: all begin with `\\`, `&`, `%` or `+`. */
+export function mayEscape(code: number): boolean {
+  return code === 0x5c || code === 0x26 || code === 0x25 || code === 0x2b;
 }
 
 /** The first bytes of all ways to write a character. */

@@ -1,5 +1,5 @@
 import type { AnchorForm, AnchorForms } from './anchor-forms.js';
-import { type Agreement, compareAround } from './compare.js';
+import { type Agreement, beginsNoEscape, compareAround } from './compare.js';
 import { asWritten, inBase64View, inHex, inNumbers, inUtf16, nestings, through, unnested, type View } from './views.js';
 
 /** The most bytes of one character in the text around an anchor, escaped and recoded. */
@@ -31,6 +31,8 @@ export class AnchoredValue {
   readonly reach: number;
   /** Code points of the value. */
   readonly length: number;
+  /** Its bytes, if no character of it begins an escape or has another normal form. */
+  readonly plainCodes: Uint8Array | undefined;
 
   private constructor(
     readonly text: string,
@@ -39,6 +41,8 @@ export class AnchoredValue {
     this.length = characters.length;
     this.reach = WIDEST * characters.length + 64;
     this.#variants = variantsOf(text, characters);
+    const codes = Uint8Array.from(characters, (one) => one.charCodeAt(0));
+    this.plainCodes = characters.every((one) => beginsNoEscape(one.codePointAt(0) ?? 0)) ? codes : undefined;
   }
 
   /** @param forms gets the value's own @returns undefined if the value has no anchor */
