@@ -1,4 +1,5 @@
 import { EXIT, Failure, FindingsFailure } from '../core/findings/failure.js';
+import { ParserMissing } from '../core/syntax/parse.js';
 import { displayText } from '../core/text/display.js';
 import { describeFileError } from '../host/files.js';
 import type { World } from '../host/world.js';
@@ -59,7 +60,7 @@ async function printFailure(
 }
 
 async function fail(error: unknown, debug: boolean, world: World): Promise<number> {
-  const failure = error instanceof Failure ? error : fileFailure(error);
+  const failure = error instanceof Failure ? error : (parserFailure(error) ?? fileFailure(error));
   if (failure) {
     const { message, remedy, exitCode } = failure;
     const lines = message.split('\n').map(displayText).join('\n');
@@ -68,6 +69,12 @@ async function fail(error: unknown, debug: boolean, world: World): Promise<numbe
   }
   world.stderr.write(`adder: ${describeDefect(error, debug)}\n`);
   return EXIT.defect;
+}
+
+function parserFailure(error: unknown): Failure | undefined {
+  return error instanceof ParserMissing
+    ? new Failure(`source code ${error.message}`, error.remedy, EXIT.unread)
+    : undefined;
 }
 
 /** An error of the file system is a failure that names the path, not a defect. */

@@ -135,7 +135,7 @@ async function sitesPart(project: Project, { stage, probe: isWanted }: GateReque
   return { part, checks };
 }
 
-/** A site that gives no answer is not checked; the other parts are reported all the same. */
+/** A site that gives no answer is not checked, and the other parts are reported. */
 async function siteCheck(
   project: Project,
   site: { url: string; stage: string; bundle: string },

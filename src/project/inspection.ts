@@ -28,6 +28,7 @@ import { fingerprint } from '../core/receipt/receipt.js';
 import { type GivenValue, stalenessFindings } from '../core/receipt/staleness.js';
 import type { Resolution } from '../core/resolve/resolve.js';
 import { runtimeVariables } from '../core/runtime/runtime.js';
+import { ParserMissing } from '../core/syntax/parse.js';
 import { count } from '../core/text/display.js';
 import { textPlaces } from '../core/text/positions.js';
 import { toolchainOf } from '../core/toolchains/index.js';
@@ -262,13 +263,13 @@ export class Inspection {
   #fileNames(files: ArtifactGroup['files'], bundle: Bundle | undefined): void {
     const { search, paths, project, resolution } = this.parts;
     const isBelow = (path: string) => path.startsWith(project.root);
-    // A directory above the project is not part of what ships.
-    const text = Buffer.from(files.map(({ path }) => path.slice(isBelow(path) ? project.root.length : 0)).join('\n'));
+    // A directory above the project is not part of what ships. No file name contains a NUL, but some contain line breaks.
+    const text = Buffer.from(files.map(({ path }) => path.slice(isBelow(path) ? project.root.length : 0)).join('\0'));
     const hits = search.valuesIn(text).filter(({ owner }) => owner.role === 'secret');
     const reported = new Set<string>();
     for (const { owner, start } of hits) {
-      const line = text.subarray(0, start).toString().split('\n').length - 1;
-      const { path, audience } = files[line] as ArtifactGroup['files'][number];
+      const index = text.subarray(0, start).filter((byte) => byte === 0).length;
+      const { path, audience } = files[index] as ArtifactGroup['files'][number];
       const key = JSON.stringify([path, owner.variable]);
       if (audience !== 'browser' || reported.has(key)) continue;
       reported.add(key);
@@ -379,7 +380,8 @@ export class Inspection {
     const traceless = stored ? [] : unseen.filter(isFoldable);
     // Reading the code takes longer than the search, and most outputs have every value.
     if (missing.length + traceless.length === 0) return;
-    const places = await this.parts.readPlaces(bundle);
+    const places = await this.#readPlaces(bundle);
+    if (!places) return;
     const { uncached } = toolchainOf(bundle);
     for (const one of missing) {
       const place = places.get(one.variable.name);
@@ -389,6 +391,17 @@ export class Inspection {
     const names = read.map(({ variable }) => variable.name);
     if (!this.parts.part) this.#doubts.push(...untraceable(bundle.name, stage, names));
     else this.#unsettled.traceless.push(...names.map((variable) => ({ bundle: bundle.name, stage, variable })));
+  }
+
+  /** Undefined if the code cannot be parsed on this machine, which is reported: what it reads is unknown then. */
+  async #readPlaces(bundle: Bundle): Promise<ReadonlyMap<string, Place> | undefined> {
+    try {
+      return await this.parts.readPlaces(bundle);
+    } catch (error) {
+      if (!(error instanceof ParserMissing)) throw error;
+      for (const path of bundle.code) this.#coverage.unread.push({ path, inside: [], because: error.message });
+      return undefined;
+    }
   }
 
   /** Values that a rebuild should have replaced: the output has an earlier one instead of the current one. */

@@ -1,5 +1,5 @@
 import type { ScriptLanguage } from '../files/languages.js';
-import { type Node, parseSyntax } from '../syntax/parse.js';
+import { type Node, ParserMissing, parseSyntax, type Syntax } from '../syntax/parse.js';
 import { walk } from '../syntax/walk.js';
 
 /** The innermost names say most. */
@@ -17,8 +17,9 @@ export function enclosingNames(
   text: string,
   language: ScriptLanguage,
 ): (at: { line: number; column: number }) => string[] {
-  const { program, problem } = parseSyntax(text, language);
-  if (problem) return () => [];
+  const syntax = parsed(text, language);
+  if (!syntax || syntax.problem) return () => [];
+  const { program } = syntax;
   const starts = [0, ...[...text.matchAll(/\n/g)].map(({ index }) => index + 1)];
   return ({ line, column }) => {
     const offset = (starts[line - 1] ?? 0) + column - 1;
@@ -31,6 +32,16 @@ export function enclosingNames(
     });
     return names.filter(({ length }) => length <= LONGEST_NAME).slice(-MOST_NAMES);
   };
+}
+
+/** Names are a detail of a report, which is made without the parser as well. */
+function parsed(text: string, language: ScriptLanguage): Syntax | undefined {
+  try {
+    return parseSyntax(text, language);
+  } catch (error) {
+    if (error instanceof ParserMissing) return undefined;
+    throw error;
+  }
 }
 
 /** The name that a node gives to what is at an offset in it. */

@@ -14,6 +14,7 @@ import { Retained } from '../search/retained.js';
 import type { Runs } from '../search/runs.js';
 import { DATA_URI, type MarkHit, type Scan, ScanRecorder, settled } from '../search/scan.js';
 import type { Window } from '../search/stretch.js';
+import { ParserMissing } from '../syntax/parse.js';
 import { hashed } from '../text/hash.js';
 import type { Position } from '../text/positions.js';
 import { dataUriMarks } from '../unpack/data-uri.js';
@@ -484,7 +485,7 @@ class ArtifactVisit {
     };
     for (const [rule, kinds] of search.rules) {
       const hits = content.hits.filter(({ kind }) => kinds.has(kind));
-      if (hits.length > 0 || rule.wants?.(names, inspected)) found.push(...(await rule.check(hits, surroundings)));
+      if (hits.length > 0 || rule.wants?.(names, inspected)) found.push(...(await checked(rule, hits, surroundings)));
     }
     this.#result.present.push(...(await this.#present(values, content)));
     this.#result.findings.push(...withoutPiecesOfJoined(found));
@@ -612,6 +613,17 @@ async function positionsInStream(member: Member, offsets: readonly number[]): Pr
     // The walk reports the damage, and all hits precede it.
   }
   return locator.positions;
+}
+
+/** What a rule finds. On a machine without the parser, what needs it is listed. */
+async function checked(rule: ArtifactRule, hits: readonly MarkHit[], at: Surroundings): Promise<RawFinding[]> {
+  try {
+    return await rule.check(hits, at);
+  } catch (error) {
+    if (!(error instanceof ParserMissing)) throw error;
+    at.unread(error.message);
+    return [];
+  }
 }
 
 /** Keeps what was read before a failure, which the walk has reported. */

@@ -10,7 +10,7 @@ import type { SourceText } from './model.js';
 /** Replaces a character of a token while known values are masked; no source contains it. */
 const HIDDEN = '\u0001';
 
-/** Bytes of a line that are looked at before and after a place; an excerpt shows fewer. */
+/** Bytes of a line that are masked before and after a place; an excerpt shows fewer. */
 const MOST_AROUND = 2048;
 
 /** Shows lines of source texts, with every secret value of every stage and every text with a secret's shape masked. */

@@ -7,7 +7,7 @@ import type { RejectedLine, Source } from './layer.js';
 const assignment = /^\s*(?:export\s+)?([A-Za-z_]\w*)\s*=[^\S\n]*(\S[\s\S]*?)\s*$/;
 
 /**
- * The texts of lines that cannot be parsed, as another program may read them: such a line may have a secret all the same. A
+ * The texts of lines that cannot be parsed, as another program may read them: such a line may have a secret. A
  * line without a name, such as the rest of a pasted key, belongs to the name above it.
  */
 export function rejectedLines({ bytes, nodes, at }: EnvFile, source: Pick<Source, 'layer' | 'path'>): RejectedLine[] {

@@ -22,9 +22,27 @@ export interface Syntax {
 
 let parser: typeof import('oxc-parser') | undefined;
 
-/** Loaded at first use: most calls of the program parse nothing. */
+/** The parser's package or its binary is not installed. The message is a phrase after what cannot be parsed. */
+export class ParserMissing extends Error {
+  readonly remedy =
+    'run `npm install --include=optional`; if that does not help, remove node_modules and the lock file, which may be of another system, and run it again';
+
+  constructor(cause: unknown) {
+    super(`cannot be parsed: oxc-parser has no binary for ${process.platform}-${process.arch}`, { cause });
+    this.name = 'ParserMissing';
+  }
+}
+
+/**
+ * Loaded at first use: most calls of the program parse nothing.
+ * @throws ParserMissing as after an install without optional packages
+ */
 function loaded(): typeof import('oxc-parser') {
-  parser ??= createRequire(import.meta.url)('oxc-parser') as typeof import('oxc-parser');
+  try {
+    parser ??= createRequire(import.meta.url)('oxc-parser') as typeof import('oxc-parser');
+  } catch (error) {
+    throw new ParserMissing(error);
+  }
   return parser;
 }
 

@@ -14,13 +14,23 @@ const effects: Readonly<Record<UnreplacedRead['object'], string>> = {
   placeholder: 'the page shows the placeholder',
 };
 
+/** The shortest text that the matcher finds, in bytes. */
+const SHORTEST_MARK = 4;
+
+/** A placeholder with a name of one letter, `%A%`, is searched for with each byte that may precede it. */
+function longEnough(text: Buffer): Buffer[] {
+  if (text.length >= SHORTEST_MARK) return [text];
+  return Array.from({ length: 256 }, (_, byte) => Buffer.concat([Buffer.from([byte]), text]));
+}
+
 /**
  * Reads that the build left in shipped code. A text counts only where a script reads it, not in a string or comment; embedded
  * files are source text, or belong to an app with an environment of its own.
  */
 export const unreplacedReads: ArtifactRule = {
   codes: ['read/unreplaced'],
-  marks: ({ reads }) => reads.map(({ text }) => ({ kind: READ, bytes: Buffer.from(text) })),
+  marks: ({ reads }) =>
+    reads.flatMap(({ text }) => longEnough(Buffer.from(text)).map((bytes) => ({ kind: READ, bytes }))),
   async check(hits, { content, inspected, plan, describe }) {
     const { where, fileName, size } = content;
     const isScript = scriptLanguage(fileName) !== undefined;
@@ -31,8 +41,9 @@ export const unreplacedReads: ArtifactRule = {
     );
     const first = new Map<UnreplacedRead, { start: number; end: number }>();
     for (const { start, end } of hits) {
-      const read = own.get(Buffer.from(content.read(start, end)).toString());
-      if (read && !first.has(read)) first.set(read, { start, end });
+      const text = Buffer.from(content.read(start, end)).toString('latin1');
+      const read = own.get(text) ?? own.get(text.slice(1));
+      if (read && !first.has(read)) first.set(read, { start: end - read.text.length, end });
     }
     if (first.size === 0) return [];
     const isReal = await readsOf(fileName, await content.text());
