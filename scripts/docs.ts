@@ -25,10 +25,10 @@ async function commandsPage(): Promise<string> {
 
 | code | meaning |
 | --- | --- |
-| 0 | no finding at or above \`--fail-on\` |
-| 1 | findings; a build that was not started |
+| 0 | no finding at or above \`--fail-on\`, and every [answer](inspect.md) is \`yes\` |
+| 1 | findings; an answer is \`no\`; a build that was not started |
 | 2 | the command line, the contract or a layer is wrong |
-| 3 | something could not be read |
+| 3 | something could not be read, or an answer is \`not known\` |
 | 70 | a defect of Adder; \`--debug\` shows where |
 
 \`adder with\` exits with the code of its command: 128 plus the signal number if a signal ended it, 127 if it was not found,

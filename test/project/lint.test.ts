@@ -647,6 +647,15 @@ describe('--fix of imports and other objects', () => {
   });
 });
 
+test('an alias that changes: an error of the plugin’s build, and a read of the whole object without it', async () => {
+  const code = { 'src/main.ts': 'let e = import.meta.env; if (x) e = y; f(e.VITE_API_URL)' };
+  const config = "import adder from 'adder/vite';\nexport default { plugins: [adder()] };\n";
+  expect((await lint({ ...code, 'vite.config.ts': config })).said).toEqual([
+    'code/unreachable-read src/main.ts:1:44 VITE_API_URL is read through a name that may mean another object by then, so the plugin stops the build',
+  ]);
+  expect((await lint(code)).said).toEqual([expect.stringMatching(/^code\/whole-object src\/main.ts:1:44 /)]);
+});
+
 describe('a request that chooses the name that a server reads', () => {
   const said = 'a request chooses the name that is read from process.env, so it can ask for every secret';
   test.each([

@@ -98,8 +98,10 @@ export class Inliner {
   /** Whether the tool or the running program answers a read, so that there is nothing to report. */
   #isLeft({ kind, object, name, isTest, isUncertain }: Read, meaning: Meaning | undefined, isServer: boolean): boolean {
     if (isTest || /^(import|placeholder)$/.test(kind)) return true;
+    // A server has an environment of its own when it runs.
+    const isOfRun = isServer && !object.startsWith('import.meta');
     if (kind === 'assigned') return isServer || !isUncertain;
-    if (name === undefined) return isServer && !object.startsWith('import.meta');
+    if (name === undefined || isUncertain) return isOfRun;
     if (this.#codeOf(name, object, isServer) !== undefined) return false;
     const isTypo = meaning?.kind === 'unknown' && meaning.near.length > 0;
     return isServer || !isTypo;

@@ -154,4 +154,6 @@ test('names that the tool or a server provides stay in a pattern with others', (
   expect(code('const env = process.env; f(env.A, env.SECRET)', true)).toBe(
     'const env = process.env; f("value of A", env.SECRET)',
   );
+  // What changes when a server runs is left to it.
+  expect(code('let env = process.env; if (x) env = {}; f(env.A, process.env[name])', true)).toBeUndefined();
 });

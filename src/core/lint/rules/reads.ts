@@ -155,7 +155,8 @@ class BundleReads {
     const name = read.name as string;
     const right = this.#expression(name);
     if (read.kind === 'import' || read.kind === 'placeholder') return [];
-    if (this.#isReplacedByPlugin(read)) return [];
+    if (this.#isReplacedByPlugin(read))
+      return read.isUncertain ? [this.#unreachable(file, read, uncertain(name), variable, right)] : [];
     const exposed = this.#otherPrefixes(file.path, read.object, name);
     if (exposed !== undefined) return [this.#notExposed(file, read, variable, exposed)];
     if (read.kind === 'call' || isReadLate(read.object)) return [];
@@ -314,6 +315,11 @@ class BundleReads {
   ): LintFinding {
     return { ...finding, bundle: this.code.bundle.name, ...placed(this.context, file, nameStart, nameEnd) };
   }
+}
+
+/** Why the plugin stops a build at a read through an alias that changes. */
+function uncertain(name: string): string {
+  return `${name} is read through a name that may mean another object by then, so the plugin stops the build`;
 }
 
 /** An entry of `reads` as people know it. */
