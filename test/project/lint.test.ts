@@ -658,8 +658,17 @@ test('an alias that changes: an error of the plugin’s build, and a read of the
 
 describe('a request that chooses the name that a server reads', () => {
   const said = 'a request chooses the name that is read from process.env, so it can ask for every secret';
+
+  test('a name that is also sent in a response is one finding', async () => {
+    const code = 'app.get("/c", (req, res) => res.end(process.env[req.query.name]))';
+    const { findings } = await lint({ 'src/a.js': code }, 'runs: server, code: [src]');
+    expect(findings.map(({ message }) => message)).toEqual([
+      'any variable of process.env, chosen at run time, is sent in a response, including every secret in it',
+    ]);
+  });
+
   test.each([
-    ['app.get("/c", (req, res) => res.end(process.env[req.query.name]))', true],
+    ['app.get("/c", (req, res) => { const v = process.env[req.query.name]; use(v) })', true],
     ['export const GET = async ({ url }) => { const n = url.searchParams.get("n"); return f(process.env[n]) }', true],
     [
       'export async function handler(event) { let name = "A"; if (event.q) name = event.q; return f(process.env[name]) }',

@@ -14,7 +14,10 @@ export class Sides {
     readonly bundles: readonly DraftBundle[],
   ) {}
 
-  /** The side on which a file runs, and its bundle. A file that no entry of its browser bundle loads may run anywhere. */
+  /**
+   * The side on which a file runs, and its bundle. What the entries of a browser bundle load is browser code, also in a shared
+   * directory; a file of its directories that no entry loads may run anywhere.
+   */
   of(path: string): { side: Side; bundle?: DraftBundle } {
     const within = (folders: readonly string[]) => folders.some((one) => path === one || path.startsWith(`${one}/`));
     const bundle = this.bundles
@@ -23,9 +26,12 @@ export class Sides {
       .find(({ code, serverCode }) => within([...code, ...serverCode]));
     const side = sideOfPath(path) ?? (bundle && within(bundle.serverCode) ? 'server' : undefined);
     if (side) return { side, ...(bundle && { bundle }) };
-    if (!bundle) return { side: 'unknown' };
-    if (bundle.runs === 'server') return { side: 'server', bundle };
-    return { side: this.#loadedBy(bundle).has(path) ? 'browser' : 'unknown', bundle };
+    if (bundle?.runs === 'server') return { side: 'server', bundle };
+    const loading = [bundle, ...this.bundles].find(
+      (one) => one && one.runs !== 'server' && this.#loadedBy(one).has(path),
+    );
+    if (loading) return { side: 'browser', bundle: loading };
+    return { side: 'unknown', ...(bundle && { bundle }) };
   }
 
   #loadedBy(bundle: DraftBundle): ReadonlyMap<string, unknown> {

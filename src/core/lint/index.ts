@@ -22,5 +22,16 @@ const rules: readonly LintRule[] = [
 
 /** Everything that the rules about code say. */
 export function lintCode(context: LintContext): LintFinding[] {
-  return rules.flatMap((rule) => rule(context));
+  const findings = rules.flatMap((rule) => rule(context));
+  // What two rules say of one place is one mistake; the first rule says more.
+  const keyOf = ({ code, variable, place, level }: LintFinding) =>
+    code === 'code/whole-object' && level === 'error' ? JSON.stringify([variable, place]) : undefined;
+  const seen = new Set<string>();
+  return findings.filter((finding) => {
+    const key = keyOf(finding);
+    if (key === undefined) return true;
+    const isNew = !seen.has(key);
+    seen.add(key);
+    return isNew;
+  });
 }

@@ -264,10 +264,11 @@ describe('names that a build without a prefix would inline', () => {
   const files = {
     'webpack.config.js': "new EnvironmentPlugin(['FARE_TOKEN', 'API_URL', 'MAP_SOURCE', 'TILES_PUBLIC_KEY'])",
     'src/index.js':
-      "import './fares.js'; f(process.env.FARE_TOKEN, process.env.API_URL, process.env.MAP_SOURCE, process.env.TILES_PUBLIC_KEY)",
+      "import './fares.js'; import '../shared/flags.js'; f(process.env.FARE_TOKEN, process.env.API_URL, process.env.MAP_SOURCE, process.env.TILES_PUBLIC_KEY)",
     'src/fares.js': 'f(process.env.SITE_TITLE)',
     'src/report.js': 'f(process.env.QUAY_GREETING)',
-    '.env': `FARE_TOKEN=abc\nAPI_URL=https://a.example\nMAP_SOURCE=q7Zr2kP9xW4vN8bT1mL6\nSITE_TITLE=Ferries\nQUAY_GREETING=ahoy\nTILES_PUBLIC_KEY=tiles\n`,
+    'shared/flags.js': 'f(process.env.TIDE_CHART)',
+    '.env': `FARE_TOKEN=abc\nAPI_URL=https://a.example\nMAP_SOURCE=q7Zr2kP9xW4vN8bT1mL6\nSITE_TITLE=Ferries\nQUAY_GREETING=ahoy\nTIDE_CHART=1\nTILES_PUBLIC_KEY=tiles\n`,
   };
   const { variables, undecided } = draft(materialOf(files, [{ dependencies: ['webpack'] }]));
   const reachOf = (name: string) => variables.find((one) => one.name === name)?.reach;
@@ -278,6 +279,7 @@ describe('names that a build without a prefix would inline', () => {
     ['neither', 'API_URL', 'public'],
     ['a word that says public', 'TILES_PUBLIC_KEY', 'public'],
     ['in a file that the entry loads', 'SITE_TITLE', 'public'],
+    ['in a shared file that the entry loads', 'TIDE_CHART', 'public'],
     ['in a file that no entry loads', 'QUAY_GREETING', 'server'],
   ])('%s: %s is %s', (_, name, reach) => {
     expect(reachOf(name)).toBe(reach);

@@ -14,11 +14,13 @@ export function requestNameRules(context: LintContext): LintFinding[] {
     const computed = onServer.filter((read) => read.kind === 'computed');
     if (kind === undefined || computed.length === 0) return [];
     const { program } = parseSyntax(file.text, kind);
+    const bundle = context.bundles.find(({ onServer: paths }) => paths.has(file.path))?.bundle.name;
     return computed
       .filter((read) => isChosenByRequest(program, read))
       .map(({ object, start, end }) => ({
         code: 'code/whole-object',
         level: 'error' as const,
+        ...(bundle && { bundle }),
         message: `a request chooses the name that is read from ${object}, so it can ask for every secret`,
         remedy: 'read each allowed name literally, and answer every other name with an error',
         ...placed(context, file, start, end),
