@@ -91,15 +91,17 @@ function entryOf({ code, fingerprint, place, variable }: Finding): Omit<NewAccep
 /** @throws Failure if the contract has no place for acceptances */
 function write(project: Project, entries: readonly NewAcceptance[], isDry: boolean): void {
   const { files, contractPath, root } = project;
-  files.change(contractPath, { root }, () => {
+  const changedText = () => {
     const changed = withAcceptances(files.read(contractPath).toString(), entries);
     if (changed === undefined || !parseContract(changed, contractPath).contract)
       throw new Failure(
         `${files.shown(contractPath, root)} is not written in a form that can be added to`,
         'write the contract, and `accept` in it, as a list with one entry per line',
       );
-    return isDry ? undefined : changed;
-  });
+    return changed;
+  };
+  if (isDry) changedText();
+  else files.change(contractPath, { root }, changedText);
 }
 
 function dayAfter(world: World, days: number): string {

@@ -9,7 +9,7 @@ export function machine(): string {
   );
 }
 
-/** Whether a process of this machine runs. */
+/** Tells whether a process of this machine runs. */
 export function isRunning(pid: number): boolean {
   if (!Number.isInteger(pid) || pid <= 0) return false;
   try {

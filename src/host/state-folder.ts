@@ -62,7 +62,7 @@ function isReadableByOthers({ mode }: Stats): boolean {
   return process.platform !== 'win32' && (mode & 0o044) !== 0;
 }
 
-/** Whether version control sees nothing of the directory. A killed or failed write may have left the file empty. */
+/** Tells whether version control sees nothing of the directory. A killed or failed write may have left the file empty. */
 function ignoreState(folder: string): 'complete' | 'empty' | 'other' {
   const path = join(folder, '.gitignore');
   if (!entryOf(path)?.isFile()) return entryOf(path) ? 'other' : 'empty';
@@ -127,7 +127,7 @@ export function removeIfEmpty(root: string): void {
   try {
     rmdirSync(folder);
   } catch {
-    // What another process put there meanwhile must not reach version control.
+    // Files that another process wrote meanwhile must not reach version control.
     if (statSync(folder, { throwIfNoEntry: false })) makeStateFolder(root);
   }
 }

@@ -230,7 +230,7 @@ function chosen(what: 'stage' | 'bundle', option: string | undefined, given: str
   return given ?? option;
 }
 
-/** What the user can fix, as an error for a bundler's log. */
+/** Turns a failure that the user can fix into an error for a bundler's log. */
 export function asBuildError<T>(act: () => T): T {
   try {
     return act();

@@ -16,7 +16,7 @@ export interface GateRequest extends Pick<InspectRequest, 'caches' | 'packages' 
   stage: string;
   /** Also the served sites. */
   probe: boolean;
-  /** Whether build and server variables may have no value here. */
+  /** Tells whether build and server variables may have no value here. */
   allowsWithoutValue: boolean;
 }
 

@@ -16,7 +16,7 @@ export interface Bundler {
   /** Builds src/main.js into dist, with source maps; `mode`, `plugins` and `entry` are there. */
   build: string;
   imports: string;
-  /** Whether a build for development keeps what is exported and not imported, as adder/values does with every value. */
+  /** Tells whether a build for development keeps what is exported and not imported, as adder/values does with every value. */
   keepsUnused?: boolean;
 }
 

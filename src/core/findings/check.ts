@@ -42,7 +42,7 @@ export interface Doubt {
   bundle?: string;
   because: string;
   remedy: string;
-  /** Whether build or server variables without a value here are all that is unknown, which --allow-incomplete allows. */
+  /** Tells whether build or server variables without a value here are all that is unknown, which --allow-incomplete allows. */
   isWithoutValue?: true;
 }
 

@@ -95,7 +95,7 @@ export class Inliner {
     return result;
   }
 
-  /** Whether the tool or the running program answers a read, so that there is nothing to report. */
+  /** Tells whether the tool or the running program answers a read, so that there is nothing to report. */
   #isLeft({ kind, object, name, isTest, isUncertain }: Read, meaning: Meaning | undefined, isServer: boolean): boolean {
     if (isTest || /^(import|placeholder)$/.test(kind)) return true;
     // A server has an environment of its own when it runs.

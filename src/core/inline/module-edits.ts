@@ -16,7 +16,7 @@ export class ModuleEdits {
     readonly file: { path: string; text: string },
     readonly reads: readonly Read[],
     readonly codeOf: CodeOf,
-    /** Whether an object is not there when the code runs. */
+    /** Tells whether an object is not there when the code runs. */
     readonly isEmptied: (object: string) => boolean,
   ) {
     this.result = new MagicString(file.text);

@@ -8,7 +8,7 @@ export interface LeftRead {
   module?: string;
 }
 
-/** What Vite itself would replace in a package, so that no trace of the read was left. */
+/** Objects that Vite itself would replace in a package, so that no trace of the read was left. */
 export const packageObjects = ['import.meta.env'] as const;
 
 const MARK = 'adderLeavesUnreplaced';

@@ -86,7 +86,7 @@ function isBlank(value: Secret | undefined): boolean {
   return value === undefined || reveal(value).trim() === '';
 }
 
-/** Whether a secret may exist that cannot be searched for: a stage requires it, or a layer sets it to nothing. */
+/** Tells whether a secret may exist that cannot be searched for: a stage requires it, or a layer sets it to nothing. */
 function mayMatter(name: string, { variable, value, from }: ResolvedValue, stage: string): boolean {
   const isSetToNothing = value !== undefined && from !== undefined;
   return (isSetToNothing || isRequired(variable, stage)) && mayHoldSecret(name, variable.form.name);

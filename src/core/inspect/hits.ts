@@ -127,7 +127,7 @@ export function wholeForms(
   });
 }
 
-/** Whether a part of a plain value counts. In repeated text the same part is asked for again and again. */
+/** Tells whether a part of a plain value counts. In repeated text the same part is asked for again and again. */
 function rememberingParts(): (anchor: Anchor, first: number, end: number) => boolean {
   const answers = new Map<Anchor['value'], { first: number; end: number; isAccepted: boolean }>();
   return ({ value, acceptsPart }, first, end) => {

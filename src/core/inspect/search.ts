@@ -615,7 +615,7 @@ async function positionsInStream(member: Member, offsets: readonly number[]): Pr
   return locator.positions;
 }
 
-/** What a rule finds. On a machine without the parser, what needs it is listed. */
+/** Runs a rule. On a machine without the parser, a rule that needs it is listed. */
 async function checked(rule: ArtifactRule, hits: readonly MarkHit[], at: Surroundings): Promise<RawFinding[]> {
   try {
     return await rule.check(hits, at);

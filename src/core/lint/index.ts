@@ -23,7 +23,7 @@ const rules: readonly LintRule[] = [
 /** Everything that the rules about code say. */
 export function lintCode(context: LintContext): LintFinding[] {
   const findings = rules.flatMap((rule) => rule(context));
-  // What two rules say of one place is one mistake; the first rule says more.
+  // Two findings at one place are one mistake; the first rule says more.
   const keyOf = ({ code, variable, place, level }: LintFinding) =>
     code === 'code/whole-object' && level === 'error' ? JSON.stringify([variable, place]) : undefined;
   const seen = new Set<string>();

@@ -51,7 +51,7 @@ function usesOf(program: Node, name: string, right: string): Use[] | undefined {
   return isTaken ? undefined : uses;
 }
 
-/** Whether an identifier refers to an import, and is not the key or property of something else. */
+/** Tells whether an identifier refers to an import, and is not the key or property of something else. */
 function isBound(node: Node, ancestors: readonly Node[]): boolean {
   const parent = ancestors.at(-1);
   if (parent?.type === 'ImportSpecifier') return true;

@@ -36,7 +36,7 @@ export class SourceView {
       lineStart,
       lines.startOf(line + 1) - (bytes[lines.startOf(line + 1) - 1] === 0x0a ? 1 : 0),
     );
-    // Of a line of any length only the surroundings are masked, as many findings may be on it.
+    // Only the surroundings are masked, because many findings may be on one long line.
     const first = Math.max(lineStart, from - MOST_AROUND);
     const last = Math.min(lineEnd, Math.max(from, Math.min(to, lineEnd)) + MOST_AROUND);
     const { margin } = this.#masker;

@@ -69,7 +69,7 @@ export function urlsOfBuild({ subject }: Receipt, known: readonly KnownFile[]): 
   return [...new Set(urls)];
 }
 
-/** What precedes the part that a path and a URL have in common; undefined if they have different names. */
+/** The directory and the base URL before the part that a path and a URL have in common; undefined if they have different names. */
 function commonEnd(name: string, url: string): { folder: string; base: string } | undefined {
   const [parts, words] = [name.split('/'), url.split('/')];
   let same = 0;

@@ -3,7 +3,7 @@ import type { FileReads, Import, Read } from './read.js';
 /** The constructors of the Dart core library that read compile-time constants. */
 const reader = /\b(?:(?:String|int|bool)\.fromEnvironment|bool\.hasEnvironment)\s*\(\s*/y;
 
-/** Whether the object of a read is a constructor that reads compile-time constants. */
+/** Tells whether the object of a read is a constructor that reads compile-time constants. */
 export function isDartConstant(object: string): boolean {
   return /^(String|int|bool)\.(fromEnvironment|hasEnvironment)$/.test(object);
 }

@@ -96,7 +96,7 @@ function plainReads(
   return reads;
 }
 
-/** Whether a text contains the path of an object. All other texts contain no read, and need no parsing. */
+/** Tells whether a text contains the path of an object. All other texts contain no read, and need no parsing. */
 export function mayRead(text: string, objects: readonly string[]): boolean {
   if (text.includes('env') && /["'](\$|astro:)env\b|["'](node:)?process["']/.test(text)) return true;
   return objects.some((object) => {
@@ -182,7 +182,7 @@ class Finder {
   readonly #configs = new Set<string>();
   /** Declarations that give an object another name. */
   readonly #aliases = new Map<Node, string>();
-  /** Those of them that may be another object when they are read. */
+  /** Declarations of aliases that may be another object when they are read. */
   readonly #uncertain = new Set<Node>();
   /** Names that may refer to an object, or begin its path. All other names are skipped. */
   readonly #names = new Set<string>(['env']);
@@ -381,7 +381,7 @@ class Finder {
     }
   }
 
-  /** Whether a path is an object of values, or contains one: `process`. */
+  /** Tells whether a path is an object of values, or contains one: `process`. */
   #leadsToObject(path: string): boolean {
     return this.#objects.has(path) || [...this.#objects.keys()].some((object) => object.startsWith(`${path}.`));
   }
@@ -579,7 +579,7 @@ function parentOf(ancestors: readonly Node[]): Node | undefined {
   return ancestors.findLast((one) => !isWrapper(one));
 }
 
-/** Whether code only asks if the object is there: `typeof object`, `object && …`, `object !== undefined`, `if (object)`. */
+/** Tells whether code only asks if the object is there: `typeof object`, `object && …`, `object !== undefined`, `if (object)`. */
 function testsExistence(node: Node, parent: Node | undefined): boolean {
   switch (parent?.type) {
     case 'UnaryExpression':

@@ -26,11 +26,11 @@ export interface Read {
   optional: boolean;
   /** The shorthand property that it is: `{ NAME }`. */
   isShorthand?: true;
-  /** Whether the read is a whole statement, which a string literal would turn into a directive. */
+  /** Tells whether the read is a whole statement, which a string literal would turn into a directive. */
   isStatement?: true;
-  /** Whether the alias that is read through may be another object by then: it, or a property of it, is written. */
+  /** Tells whether the alias that is read through may be another object by then: it, or a property of it, is written. */
   isUncertain?: true;
-  /** Whether code only tests that the whole object exists, as in `typeof object`. */
+  /** Tells whether code only tests that the whole object exists, as in `typeof object`. */
   isTest?: true;
   /** The whole read, and the part that findings point at: the name, or the object if there is none. */
   start: number;
@@ -68,7 +68,7 @@ export interface Taken {
   names: string[];
   /** Objects of values below this one, by key. */
   below: Record<string, Taken>;
-  /** Whether the pattern takes anything else of the object. */
+  /** Tells whether the pattern takes anything else of the object. */
   others: boolean;
 }
 

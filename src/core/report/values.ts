@@ -92,7 +92,7 @@ export function allValuesReport(
   };
 }
 
-/** Whether a variable's value is shown. */
+/** Tells whether a variable's value is shown. */
 type Shown = (variable: Variable) => boolean;
 
 function shownValues(

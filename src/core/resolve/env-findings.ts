@@ -60,7 +60,7 @@ export function envExcerpt(
   return excerptOf(line, piece.text, piece.column, room);
 }
 
-/** Whether reports may show a name's value: a public one under a secret's name is left to decide. */
+/** Tells whether reports may show a name's value: a public one under a secret's name is left to decide. */
 export function isShownName({ isPublic }: NameFacts, name: string): boolean {
   return isPublic(name) && !namesSecret(name);
 }

@@ -23,7 +23,7 @@ export function declarationOf(name: string, ancestors: readonly Node[]): Node | 
 const keywords = new WeakMap<Node, string>();
 
 /**
- * Whether a variable keeps the value of its declarator: a `const`, or a variable that no code of the tree writes again.
+ * Tells whether a variable keeps the value of its declarator: a `const`, or a variable that no code of the tree writes again.
  * @param declarator as {@link declarationOf} returns it
  * @param ancestors from the root to any place of the tree
  * @param onlyConst for components and pages, whose markup or other scripts may write a `let` or `var`
@@ -35,7 +35,7 @@ export function isConstant(declarator: Node, ancestors: readonly Node[], onlyCon
   return !onlyConst && !writtenIn(ancestors[0] as Node).variables.has(declarator);
 }
 
-/** Whether code of the tree writes a property of a variable's object, as in `name.key = value` or `delete name.key`. */
+/** Tells whether code of the tree writes a property of a variable's object, as in `name.key = value` or `delete name.key`. */
 export function hasWrittenProperties(declarator: Node, ancestors: readonly Node[]): boolean {
   return writtenIn(ancestors[0] as Node).owners.has(declarator);
 }

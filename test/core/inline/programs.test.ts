@@ -17,7 +17,7 @@ const inliner = new Inliner(
   new Map(Object.entries(values).map(([name, value]) => [name, new Secret(value)])),
 );
 
-/** What a program pushes to `seen`; the plain one finds the environment, the other one must not need it. */
+/** Runs a program, and returns what it pushes to `seen`. The plain one gets the environment, the other one must not need it. */
 function outcome(program: string, context: object): unknown[] {
   const seen: unknown[] = [];
   try {
@@ -28,7 +28,7 @@ function outcome(program: string, context: object): unknown[] {
   return JSON.parse(JSON.stringify(seen));
 }
 
-/** What the plugin makes of a program: it does the same, or the build stops. */
+/** Compares a program with what the plugin makes of it: both do the same, or the build stops. */
 function made(program: string): 'same' | 'stops' | { program: string; code: string; plain: unknown; inlined: unknown } {
   const { inlined, problems } = inliner.module('a.js', program, false);
   if (problems.some(({ stops }) => stops)) return 'stops';
@@ -154,6 +154,6 @@ test('names that the tool or a server provides stay in a pattern with others', (
   expect(code('const env = process.env; f(env.A, env.SECRET)', true)).toBe(
     'const env = process.env; f("value of A", env.SECRET)',
   );
-  // What changes when a server runs is left to it.
+  // A server reads its own environment when it runs.
   expect(code('let env = process.env; if (x) env = {}; f(env.A, process.env[name])', true)).toBeUndefined();
 });

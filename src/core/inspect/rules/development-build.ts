@@ -65,7 +65,7 @@ const MOST_MEASURED = 20;
 /** Number of files that were measured, by bundle. */
 const measured = new WeakMap<object, number>();
 
-/** Whether a file of a bundle is measured; the checks of all others are counted. */
+/** Tells whether a file of a bundle is measured; the checks of all others are counted. */
 function isMeasured({ facts }: Surroundings['inspected']): boolean {
   if (!facts) return true;
   const number = measured.get(facts) ?? 0;

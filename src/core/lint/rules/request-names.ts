@@ -47,11 +47,11 @@ function isChosenByRequest(program: Node, { start, end }: Read): boolean {
   return isChosen;
 }
 
-/** What frameworks and servers call the parameters that describe a request. */
+/** Names that frameworks and servers give the parameters that describe a request. */
 const requestParameter =
   /^_?(req|request|ctx|context|event|evt|params|query|searchParams|body|url|headers|cookies|message|msg|input)$/i;
 
-/** Whether an expression contains anything of a function's request parameters, followed through local variables. */
+/** Tells whether an expression contains anything of a function's request parameters, followed through local variables. */
 function comesFromRequest(expression: Node, ancestors: readonly Node[], seen: Set<Node>): boolean {
   let found = false;
   walk(expression, (node, inner) => {
@@ -83,7 +83,7 @@ function isRequest(parameter: Node): boolean {
   });
 }
 
-/** Whether the code around compares the name with a list of names, as in `allowed.includes(name)` or `name in allowed`. */
+/** Tells whether the code around compares the name with a list of names, as in `allowed.includes(name)` or `name in allowed`. */
 function isChecked(name: Node, ancestors: readonly Node[]): boolean {
   const at = unwrap(name);
   const owner = ancestors.findLast(({ type }) => /Function|Program/.test(type));

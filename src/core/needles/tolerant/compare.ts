@@ -69,7 +69,7 @@ export function beginsNoEscape(code: number): boolean {
   return code >= 0x20 && code < 0x7f && code !== 0x5c && code !== 0x26 && code !== 0x25 && code !== 0x2b;
 }
 
-/** Whether a byte begins a way to write a character that {@link beginsNoEscape}: all begin with `\\`, `&`, `%` or `+`. */
+/** Tells whether a byte begins a way to write a character that {@link beginsNoEscape}: all begin with `\\`, `&`, `%` or `+`. */
 export function mayEscape(code: number): boolean {
   return code === 0x5c || code === 0x26 || code === 0x25 || code === 0x2b;
 }
