@@ -617,6 +617,12 @@ describe('--fix of imports and other objects', () => {
       "import { PUBLIC_API_URL as PUBLIC_API_ULR } from '$env/static/public';\nconst PUBLIC_API_URL = 1;\nf(PUBLIC_API_ULR);\n",
     ],
     [
+      'a component, whose markup does not use the name',
+      'src/routes/+page.svelte',
+      `<script lang="ts">${imports}log(PUBLIC_API_ULR);\n</script>\n<p>berth</p>\n`,
+      `<script lang="ts">${right}log(PUBLIC_API_URL);\n</script>\n<p>berth</p>\n`,
+    ],
+    [
       'a component, whose markup uses the name',
       'src/routes/+page.svelte',
       `<script>${imports}</script>\n{PUBLIC_API_ULR}\n`,

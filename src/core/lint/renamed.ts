@@ -1,5 +1,6 @@
 import { scriptLanguage } from '../files/languages.js';
 import type { Read } from '../reads/read.js';
+import { type InlineScript, inlineScripts } from '../syntax/inline-scripts.js';
 import { type Node, parseSyntax } from '../syntax/parse.js';
 import { declarationOf } from '../syntax/scopes.js';
 import { walk } from '../syntax/walk.js';
@@ -17,10 +18,28 @@ export function renamedImport(file: Pick<SourceText, 'path' | 'text'>, read: Rea
   if (alone === undefined) return [];
   const hasAlias = /^\s+as\s/.test(text.slice(nameEnd, nameEnd + 20));
   if (hasAlias) return [{ path, start: nameStart, end: nameEnd, text: right }];
+  const script = scriptOf(file, name, nameStart);
+  const uses = script && usesOf(parseSyntax(script.code, script.kind).program, name, right);
+  if (!script || !uses) return [{ path, start: nameStart, end: nameEnd, text: `${right} as ${name}` }];
+  return uses.map(({ start, end, before = '', after = '' }) => ({
+    path,
+    start: start + script.start,
+    end: end + script.start,
+    text: before + right + after,
+  }));
+}
+
+/** The script with an import. Undefined if another part of a component, such as its markup, may use the name. */
+function scriptOf(
+  { path, text }: Pick<SourceText, 'path' | 'text'>,
+  name: string,
+  at: number,
+): InlineScript | undefined {
   const kind = scriptLanguage(path);
-  const uses = kind === undefined ? undefined : usesOf(parseSyntax(text, kind).program, name, right);
-  if (!uses) return [{ path, start: nameStart, end: nameEnd, text: `${right} as ${name}` }];
-  return uses.map(({ start, end, before = '', after = '' }) => ({ path, start, end, text: before + right + after }));
+  if (kind) return { code: text, kind, start: 0 };
+  const own = inlineScripts(text, true).find(({ start, code }) => start <= at && at < start + code.length);
+  const count = (part: string) => part.split(name).length;
+  return own && count(own.code) === count(text) ? own : undefined;
 }
 
 interface Use {
