@@ -643,6 +643,12 @@ describe('--fix of imports and other objects', () => {
     expect(fixed()).toEqual({ [path]: page('import.meta.env.VITE_API_URL') });
   });
 
+  test('Dart: the name of a constant', async () => {
+    const code = (name: string) => `const url = String.fromEnvironment('${name}');\n`;
+    const { fixed } = await lint({ 'lib/main.dart': code('API_ULR') }, 'toolchain: dart, runs: mobile, code: [lib]');
+    expect(fixed()).toEqual({ 'lib/main.dart': code('API_URL') });
+  });
+
   test('Angular: no name that the file does not declare or import', async () => {
     const { findings, fixed } = await lint(
       { 'src/main.ts': 'f(process.env.API_URL, process.env.API_ULR);\n' },

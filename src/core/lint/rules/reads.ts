@@ -1,5 +1,6 @@
 import { type Variable, whereCodeGoes } from '../../contract/contract.js';
 import { nameIn, prefixOf, readsFrom, replacedObjects, withoutPrefix } from '../../contract/names.js';
+import { isDartConstant } from '../../reads/dart.js';
 import { usualObjects } from '../../reads/index.js';
 import { type Read, readKinds } from '../../reads/read.js';
 import { editDistance, joinWords } from '../../text/nearest.js';
@@ -282,8 +283,8 @@ class BundleReads {
     if (read.isUncertain || !written.includes(name)) return [];
     if (kind === 'import') return renamedImport(file, read, right);
     const from = readsFrom(this.code.bundle, right);
-    const own = readFrom(object);
-    const isSame = kind === 'placeholder' || (own?.kind === from.kind && (!('path' in from) || from.path === object));
+    const own = isDartConstant(object) ? 'dart' : readFrom(object)?.kind;
+    const isSame = kind === 'placeholder' || (own === from.kind && (!('path' in from) || from.path === object));
     if (!isSame || from.kind === 'config') return this.#literal(file, read, this.#expression(right)).fix ?? [];
     // A destructured name keeps the name that the code goes on with.
     const isShort = kind === 'destructured' && /^\s*[,}=]/.test(file.text.slice(nameEnd, nameEnd + 20));
