@@ -177,10 +177,9 @@ function problemOf(
   meaning: Meaning | undefined,
   shipped: Bundle,
 ): Pick<InlineProblem, 'message' | 'stops'> | undefined {
-  const { kind, name } = read;
+  const { kind, object, name } = read;
   if (kind === 'whole' || kind === 'spread' || name === undefined) return problemOfMany(read, shipped);
   if (read.isUncertain && meaning?.kind === 'public') {
-    const { kind, object } = read;
     const message =
       kind === 'assigned'
         ? `writes ${name} through another name of ${object}, so its reads may have another value; use a variable of your own`

@@ -14,8 +14,7 @@ import type { Edit, SourceText } from './model.js';
 export function renamedImport(file: Pick<SourceText, 'path' | 'text'>, read: Read, right: string): Edit[] {
   const { path, text } = file;
   const { name = '', nameStart, nameEnd } = read;
-  const alone = text.slice(nameStart, nameEnd) === name ? right : undefined;
-  if (alone === undefined) return [];
+  if (text.slice(nameStart, nameEnd) !== name) return [];
   const hasAlias = /^\s+as\s/.test(text.slice(nameEnd, nameEnd + 20));
   if (hasAlias) return [{ path, start: nameStart, end: nameEnd, text: right }];
   const script = scriptOf(file, name, nameStart);

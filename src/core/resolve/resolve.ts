@@ -136,6 +136,10 @@ class Resolver {
     });
   }
 
+  /**
+   * Values that a search must know although no variable may have them: of refused lines, and of offers that cannot be
+   * expanded. An offer that can be is included as well, because a value refused for its reach is kept nowhere else.
+   */
   #rejected(): NamedValue[] {
     const ofLines = this.layers.flatMap(({ rejected = [] }) =>
       rejected.flatMap(({ name, texts, source }) => texts.map((value) => ({ name, value, from: source }))),

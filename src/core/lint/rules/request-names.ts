@@ -10,8 +10,9 @@ import { isIn } from '../server-parts.js';
 export function requestNameRules(context: LintContext): LintFinding[] {
   return [...context.files.values()].flatMap((file) => {
     const kind = scriptLanguage(file.path);
-    const onServer = file.reads.filter((read) => read.name === undefined && isOnServer(context, file, read));
-    const computed = onServer.filter((read) => read.kind === 'computed');
+    const computed = file.reads.filter(
+      (read) => read.kind === 'computed' && read.name === undefined && isOnServer(context, file, read),
+    );
     if (kind === undefined || computed.length === 0) return [];
     const { program } = parseSyntax(file.text, kind);
     const bundle = context.bundles.find(({ onServer: paths }) => paths.has(file.path))?.bundle.name;
