@@ -7,6 +7,7 @@ import type { LintContext } from '../core/lint/model.js';
 import { findingsReport } from '../core/report/findings.js';
 import { count } from '../core/text/display.js';
 import { suggest } from '../core/text/nearest.js';
+import { catalogue } from '../core/words/catalogue.js';
 import { Repository } from '../host/version-control.js';
 import { today, type World } from '../host/world.js';
 import { checkCode } from '../project/lint.js';
@@ -67,7 +68,8 @@ function filesSince(revision: string, { root }: Project): Set<string> {
 function explain(code: string, world: World): number {
   const entry = codes[code as Code];
   if (!entry) throw new Failure(`unknown code "${code}"`, suggest(code, Object.keys(codes)));
-  world.stdout.write(`${code} (${entry.level}): ${entry.meaning}\n\n${entry.help}\n`);
+  const { meaning, help } = catalogue[code as Code];
+  world.stdout.write(`${code} (${entry.level}): ${meaning}\n\n${help}\n`);
   return EXIT.fine;
 }
 

@@ -17,6 +17,8 @@ import { readFileLayer } from './resolve/file-layer.js';
 import type { ReadLayer } from './resolve/layer.js';
 import { absentLayer, readCommandLayer, readProcessLayer } from './resolve/layers.js';
 import { type Resolution, reachOf, resolveStage } from './resolve/resolve.js';
+import { describe } from './words/describe.js';
+import { remedyText } from './words/remedy.js';
 
 /** An artifact in memory. */
 export interface ArtifactBytes {
@@ -110,7 +112,10 @@ class Checked {
 function contractIn(text: string): Contract {
   const { contract, findings } = parseContract(text, 'adder.yaml');
   if (contract) return contract;
-  const lines = findings.map(({ place, message, remedy }) => `adder.yaml:${place?.line ?? 1} ${message} → ${remedy}`);
+  const lines = findings.map((finding) => {
+    const { message, remedy } = describe(finding);
+    return `adder.yaml:${finding.place?.line ?? 1} ${message} → ${remedyText(remedy)}`;
+  });
   throw new Error(lines.join('\n'));
 }
 

@@ -5,11 +5,12 @@ import { nameIn } from '../core/contract/names.js';
 import { rulesOf } from '../core/contract/rules.js';
 import { isAlwaysThere } from '../core/emit/kind.js';
 import { Failure } from '../core/findings/failure.js';
-import type { Finding } from '../core/findings/finding.js';
+import type { JudgedFinding } from '../core/findings/finding.js';
 import { judge } from '../core/findings/judge.js';
 import { type InlineResult, Inliner, objectsOf, valuesModule } from '../core/inline/inline.js';
 import { type LeftRead, leftMarks, markedReads, packageObjects } from '../core/inline/package-reads.js';
 import { mayRead, readsIn } from '../core/reads/index.js';
+import { worded } from '../core/report/worded.js';
 import type { Resolution } from '../core/resolve/resolve.js';
 import { runtimeFile, runtimeVariables } from '../core/runtime/runtime.js';
 import type { Secret } from '../core/secrets/secret.js';
@@ -247,7 +248,8 @@ function realWorldOnce(): ReturnType<typeof realWorld> {
   return world;
 }
 
-function describeFinding({ message, place, remedy }: Finding): string {
+function describeFinding(finding: JudgedFinding): string {
+  const { place, message, remedy } = worded(finding);
   const where = place ? ` (${place.path}${place.line ? `:${place.line}` : ''})` : '';
   return displayText(`${message}${where}; ${remedy}`);
 }

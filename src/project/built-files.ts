@@ -1,10 +1,9 @@
 import { givenValues } from '../core/build/environment.js';
 import type { Bundle } from '../core/contract/contract.js';
-import type { RawFinding } from '../core/findings/finding.js';
+import { finding, type RawFinding } from '../core/findings/finding.js';
 import type { ArtifactSearch } from '../core/inspect/search.js';
 import { type ArtifactFacts, servesBoth, stalenessFindings } from '../core/receipt/staleness.js';
 import type { Resolution } from '../core/resolve/resolve.js';
-import { localTime } from '../core/text/display.js';
 import { FileArtifact } from '../host/file-artifact.js';
 import type { ShownPaths } from '../host/shown-paths.js';
 import type { StoredReceipt } from '../host/state.js';
@@ -73,15 +72,9 @@ export class BuiltFiles {
     if (stage === this.parts.resolution.stage.name || servesBoth(facts))
       return stalenessFindings(stage, facts).filter(({ code }) => code === 'stale/past-value');
     const [first] = found.values();
-    return [
-      {
-        code: 'stale/receipt',
-        bundle: bundle.name,
-        message: `is from the build of ${bundle.name} for ${stage}, on ${localTime(builtAt)}`,
-        remedy: 'take the file of the right build, or build it for this stage',
-        ...(first && { place: { path: first.name, inside: this.parts.paths.inside(first.inside) } }),
-      },
-    ];
+    const about = { bundle: bundle.name, builtFor: stage, builtAt };
+    const at = first && { place: { path: first.name, inside: this.parts.paths.inside(first.inside) } };
+    return [finding('stale/receipt', 'file-of-other-stage', about, at)];
   }
 
   /**

@@ -4,6 +4,7 @@ import { type Change, changesWhere, type Since } from '../core/findings/change.j
 import { builtValues, changesBetween, currentValues } from '../core/receipt/changes.js';
 import { isOfKey, type Receipt, rebuildCommand } from '../core/receipt/receipt.js';
 import type { Resolution } from '../core/resolve/resolve.js';
+import { emitRuntime } from '../core/runtime/runtime.js';
 import type { LastBuilds } from './last-build.js';
 
 /**
@@ -44,7 +45,7 @@ export function commandsFor(stage: string, bundle: Bundle, receipt: Receipt): Pi
   const { name, build, output } = bundle;
   return {
     rebuild: rebuildCommand(stage, receipt, build),
-    reload: `adder emit runtime --stage ${stage} --bundle ${name} --into ${output[0] ?? 'DIST'}`,
+    reload: emitRuntime(stage, name, output[0] ?? 'DIST'),
   };
 }
 

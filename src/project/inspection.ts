@@ -12,7 +12,7 @@ import {
   type Unsought,
 } from '../core/findings/check.js';
 import type { CheckedFile, ContainedValue, Contents } from '../core/findings/contents.js';
-import type { Place, RawFinding } from '../core/findings/finding.js';
+import { finding, type Place, type RawFinding } from '../core/findings/finding.js';
 import { nothingUnsettled, type PartNumber, type Unsettled } from '../core/findings/part.js';
 import type { Audience } from '../core/inspect/artifact.js';
 import { bundleFacts } from '../core/inspect/bundle-facts.js';
@@ -23,7 +23,7 @@ import { privateFinding } from '../core/inspect/rules/private-file.js';
 import type { ArtifactResult, ArtifactSearch } from '../core/inspect/search.js';
 import { settingsOnce } from '../core/inspect/settings.js';
 import { limits } from '../core/limits/index.js';
-import { findPastValue, notReplaced, type PastPlace, pastValues } from '../core/receipt/past.js';
+import { findPastValue, type PastPlace, pastValues } from '../core/receipt/past.js';
 import { fingerprint } from '../core/receipt/receipt.js';
 import { type GivenValue, stalenessFindings } from '../core/receipt/staleness.js';
 import type { Resolution } from '../core/resolve/resolve.js';
@@ -273,15 +273,10 @@ export class Inspection {
       const key = JSON.stringify([path, owner.variable]);
       if (audience !== 'browser' || reported.has(key)) continue;
       reported.add(key);
-      this.#findings.push({
-        code: 'leak/known-value',
-        variable: owner.variable,
-        stage: resolution.stage.name,
-        ...(bundle && { bundle: bundle.name }),
-        message: `the name of this file contains the value of ${owner.variable}, a ${owner.reach}-only variable`,
-        remedy: 'find the build step that names the file, rebuild, then rotate the key: assume it is known',
-        place: { path: paths.of(path), inside: [] },
-      });
+      const { variable, reach } = owner;
+      const about = { stage: resolution.stage.name, ...(bundle && { bundle: bundle.name }) };
+      const place = { path: paths.of(path), inside: [] };
+      this.#findings.push(finding('leak/known-value', 'file-name', { variable, reach }, { ...about, place }));
     }
   }
 
@@ -292,13 +287,13 @@ export class Inspection {
       const name = this.parts.paths.of(path);
       const found = bundle && privateDirectory(name);
       if (!found) continue;
-      const finding = privateFinding(
+      const exposed = privateFinding(
         found,
         lastName(name),
         { path: name, inside: [] },
         { ...inspected, bundle: bundle.name },
       );
-      this.#findings.push(finding);
+      this.#findings.push(exposed);
     }
   }
 
@@ -385,7 +380,8 @@ export class Inspection {
     const { uncached } = toolchainOf(bundle);
     for (const one of missing) {
       const place = places.get(one.variable.name);
-      if (place) this.#findings.push(missingValue(one, { stage, bundle: bundle.name, place, uncached }));
+      const about = { stage, bundle: bundle.name, uncached };
+      if (place) this.#findings.push(missingValue('in-output', one, about, place));
     }
     const read = traceless.filter(({ variable }) => places.has(variable.name));
     const names = read.map(({ variable }) => variable.name);
@@ -424,9 +420,10 @@ export class Inspection {
         uncached: toolchainOf(bundle).uncached,
         caches: new BundleOutput(project, bundle).caches.map((path) => project.files.shown(path, project.root)),
       };
-      const about = { name, bundle: bundle.name, stage: resolution.stage.name };
+      const about = { bundle: bundle.name, variable: name, builtAt: found.place.builtAt, ...origin };
       const place = { path: this.parts.paths.of(found.path), inside: [], ...found.position };
-      this.#findings.push({ ...notReplaced(about, found.place, origin), place });
+      const stage = resolution.stage.name;
+      this.#findings.push(finding('stale/past-value', 'not-replaced', about, { stage, place }));
     }
   }
 

@@ -3,13 +3,14 @@ import { toolFileFindings, toolFiles } from '../core/build/tool-files.js';
 import type { Bundle, Stage } from '../core/contract/contract.js';
 import { rulesOf } from '../core/contract/rules.js';
 import type { CheckResult } from '../core/findings/check.js';
-import type { Finding, RawFinding } from '../core/findings/finding.js';
+import { finding, type JudgedFinding, type RawFinding } from '../core/findings/finding.js';
 import { judge, summarize } from '../core/findings/judge.js';
 import { type MaskPlan, planMask } from '../core/mask/plan.js';
 import { readsIn } from '../core/reads/index.js';
 import type { GivenValue } from '../core/receipt/staleness.js';
 import type { FindingsReport } from '../core/report/documents.js';
 import { REPORT_VERSION } from '../core/report/version.js';
+import { worded } from '../core/report/worded.js';
 import { noFacts } from '../core/resolve/env-findings.js';
 import type { ReadLayer } from '../core/resolve/layer.js';
 import { readEnvFileLayer } from '../core/resolve/layers.js';
@@ -90,7 +91,7 @@ export function prepareBuild(project: Project, request: BuildRequest, world: Wor
       kind: 'findings',
       command: 'with',
       stage: stage.name,
-      findings: reported,
+      findings: reported.map((one) => worded(one)),
       summary: summarize(reported),
     },
     refused,
@@ -117,17 +118,11 @@ function withheldFindings(
   return toolConfigs(files, files.path.join(root, folder)).flatMap(({ name, text }) => {
     const { reads } = readsIn(name, text, ['process.env']);
     const found = [...new Map(reads.map((read) => [read.name, read])).values()].filter((read) => isMissing(read.name));
-    return found.map((read) => ({
-      code: 'value/withheld' as const,
-      bundle: bundle.name,
-      message: `${name} reads ${read.name}, which is set here, but the build does not get it`,
-      remedy: `add it to the contract: passes: [${read.name}]`,
-      place: {
-        path: withSlashes(files.path.join(folder, name), files.path),
-        inside: [],
-        ...textPlaces(text)(read.start),
-      },
-    }));
+    return found.map((read) => {
+      const path = withSlashes(files.path.join(folder, name), files.path);
+      const place = { path, inside: [], ...textPlaces(text)(read.start) };
+      return finding('value/withheld', 'name', { path: name, name: read.name ?? '' }, { bundle: bundle.name, place });
+    });
   });
 }
 
@@ -145,6 +140,6 @@ function readToolFiles(project: Project, bundle: Bundle, stage: Stage): ReadLaye
 }
 
 /** How other programs read the files is no concern of a build that gets its values from Adder. */
-function concernsBuild({ code, level }: Finding): boolean {
+function concernsBuild({ code, level }: JudgedFinding): boolean {
   return level !== 'note' && code !== 'value/ambiguous';
 }

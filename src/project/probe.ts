@@ -3,7 +3,7 @@ import type { Bundle } from '../core/contract/contract.js';
 import type { Since } from '../core/findings/change.js';
 import type { CheckResult, Coverage, Doubt, Question, Unread } from '../core/findings/check.js';
 import { Failure } from '../core/findings/failure.js';
-import type { RawFinding } from '../core/findings/finding.js';
+import { finding, type RawFinding } from '../core/findings/finding.js';
 import { bundleFacts } from '../core/inspect/bundle-facts.js';
 import { isFoldable, missingValue, unknownSecrets } from '../core/inspect/expected.js';
 import { memoryArtifact } from '../core/inspect/memory-artifact.js';
@@ -390,15 +390,12 @@ class Probe {
       for (const [header, value] of headers) {
         const hits = this.#search.valuesIn(Buffer.from(value)).filter(({ owner }) => owner.role === 'secret');
         for (const { owner } of hits) {
-          const key = `${header} ${owner.variable}`;
+          const { variable, reach } = owner;
+          const key = `${header} ${variable}`;
           if (reported.has(key)) continue;
           reported.add(key);
           this.#findings.push(
-            siteFinding(site, 'serve/secret-in-answer', shownUrl(url), {
-              variable: owner.variable,
-              message: `the header ${header} contains the value of ${owner.variable}, a ${owner.reach}-only variable`,
-              remedy: 'remove it from the answer, then rotate the key: assume it is known',
-            }),
+            siteFinding(site, shownUrl(url), finding('serve/secret-in-answer', 'header', { header, variable, reach })),
           );
         }
       }
@@ -425,6 +422,7 @@ class Probe {
       resolution: this.#resolution,
       others: this.#others,
       files: new Set(byPath.keys()),
+      isServed: true,
       read: (path) => this.#texts.get(byPath.get(path) ?? ''),
       policiesOf: (path) => policies.get(byPath.get(path) ?? '') ?? [],
     });
@@ -439,7 +437,6 @@ class Probe {
         .filter(({ code }) => code !== 'serve/cached-runtime-file')
         .map((one) => ({
           ...one,
-          remedy: `${one.remedy}, and deploy it`,
           ...(one.place && { place: { ...one.place, path: shownUrl(byPath.get(one.place.path) ?? site.url) } }),
         })),
     );
@@ -466,8 +463,8 @@ class Probe {
     for (const one of missing) {
       const place = places.get(one.variable.name);
       if (!place) continue;
-      const finding = missingValue(one, { stage: this.stage, bundle: this.bundle.name, place });
-      this.#findings.push({ ...finding, message: finding.message.replace(/^the output of \S+ does/, 'the site does') });
+      const about = { stage: this.stage, bundle: this.bundle.name };
+      this.#findings.push(missingValue('on-site', one, about, place));
     }
   }
 }

@@ -3,6 +3,7 @@ import { rulesOf } from '../core/contract/rules.js';
 import { isPage } from '../core/files/languages.js';
 import { Failure } from '../core/findings/failure.js';
 import { judge } from '../core/findings/judge.js';
+import { worded } from '../core/report/worded.js';
 import type { Resolution } from '../core/resolve/resolve.js';
 import { commonFolder, pointAt } from '../core/runtime/page.js';
 import { PAGE_FILE, type RuntimeFile, runtimeVariables } from '../core/runtime/runtime.js';
@@ -77,7 +78,7 @@ export function assertInOrder({ contract }: Project, bundle: Bundle, resolution:
   );
   if (wrong.length > 0)
     throw new Failure(
-      wrong.map(({ message }) => message).join('; '),
+      wrong.map((one) => worded(one).message).join('; '),
       `nothing was written; \`adder values ${resolution.stage.name}\` shows all problems`,
     );
   if (names.size === 0)

@@ -2,7 +2,7 @@ import type { Bundle } from '../core/contract/contract.js';
 import { fillTemplate, isCredential, placeholdersIn } from '../core/contract/hosts.js';
 import { layersOf } from '../core/contract/scopes.js';
 import { Failure } from '../core/findings/failure.js';
-import type { RawFinding } from '../core/findings/finding.js';
+import { finding, type RawFinding } from '../core/findings/finding.js';
 import { limits } from '../core/limits/index.js';
 import { type AlsoRequest, parseAlso, parseHeader } from '../core/probe/also.js';
 import { privatePaths } from '../core/probe/exposed.js';
@@ -50,12 +50,7 @@ export async function privateFileFindings(
       if (!matches(Buffer.from(answer.body).toString())) continue;
       const copied = path.replace(/^(\.git|\.svn|\.hg)\/.*$/, '$1');
       const output = bundle.output[0] ?? 'the output';
-      findings.push(
-        siteFinding(site, 'serve/env-file', shownUrl(url), {
-          message: `the site answers with ${what}`,
-          remedy: `remove ${copied} from what is served, serve only ${output}, and replace every secret in it: assume that it is known`,
-        }),
-      );
+      findings.push(siteFinding(site, shownUrl(url), finding('serve/env-file', 'answer', { what, copied, output })));
     }
   }
   return findings;

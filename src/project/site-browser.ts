@@ -1,4 +1,4 @@
-import type { RawFinding } from '../core/findings/finding.js';
+import { finding, type RawFinding } from '../core/findings/finding.js';
 import { weakness } from '../core/needles/weak.js';
 import { isAboutValues, READABLE_TEXT, readableText } from '../core/probe/rendered.js';
 import { type Site, shownUrl, siteFinding } from '../core/probe/site.js';
@@ -27,15 +27,9 @@ export async function lostInBrowser(
   const isAllowed = (url: string) => !/^https?:/.test(url) || hosts.has(new URL(url).host);
   const { text: after, errors } = await startedPage(site.url, READABLE_TEXT, isAllowed, world);
   const [error] = errors.filter(isAboutValues);
-  const because = error === undefined ? '' : `; the browser's console: ${error}`;
   return shown
     .filter(({ text }) => !after.includes(text))
     .map(({ name }) =>
-      siteFinding(site, 'serve/lost-in-browser', shownUrl(site.url), {
-        variable: name,
-        message: `the page that the server sends has the value of ${name}, but it is gone after the app starts${because}`,
-        remedy:
-          'read it in browser code as a public value: inlined, or from the public runtime configuration of the framework',
-      }),
+      siteFinding(site, shownUrl(site.url), finding('serve/lost-in-browser', 'value', { variable: name, error })),
     );
 }

@@ -2,7 +2,7 @@ import { givenValues } from '../core/build/environment.js';
 import type { Bundle } from '../core/contract/contract.js';
 import type { Since } from '../core/findings/change.js';
 import type { Doubt } from '../core/findings/check.js';
-import type { RawFinding } from '../core/findings/finding.js';
+import { finding, type RawFinding } from '../core/findings/finding.js';
 import { type Site, shownUrl, siteFinding } from '../core/probe/site.js';
 import { type ServedBuild, versionFindings } from '../core/probe/version.js';
 import { builtValues, changesBetween, currentValues } from '../core/receipt/changes.js';
@@ -118,11 +118,7 @@ function oldValues(site: Site, since: readonly Since[]): RawFinding[] {
     changes
       .filter(({ action }) => action === 'rebuild')
       .map(({ variable }) =>
-        siteFinding(site, 'stale/past-value', shownUrl(site.url), {
-          variable,
-          message: `the site has the old value of ${variable}`,
-          remedy: `rebuild and deploy: ${rebuild}`,
-        }),
+        siteFinding(site, shownUrl(site.url), finding('stale/past-value', 'on-site', { variable, rebuild })),
       ),
   );
 }

@@ -15,6 +15,8 @@ function findingOf(index: number): Finding {
   const isLeak = index % 4 === 0;
   return {
     code: isLeak ? 'leak/known-value' : 'leak/setting',
+    variant: 'shipped',
+    facts: { variable: `NAME_${index % 50}`, reach: isLeak ? 'server' : 'build' },
     level: isLeak ? 'error' : 'note',
     variable: `NAME_${index % 50}`,
     reach: isLeak ? 'server' : 'build',

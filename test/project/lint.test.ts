@@ -4,6 +4,7 @@ import { realWorld } from '../../src/host/world.js';
 import { checkCode } from '../../src/project/lint.js';
 import { openProject } from '../../src/project/open.js';
 import { secrets, TestProject } from '../support/adder.js';
+import { inWords } from '../support/words.js';
 
 const contract = (bundle = 'toolchain: vite, code: [src], entry: [src/main.ts]') => `adder: 1
 stages:
@@ -32,9 +33,9 @@ async function lint(files: Record<string, string>, bundle?: string) {
   const project = openProject({ ...world, cwd: at.folder });
   const found = await checkCode(project, { bundles: [...project.contract.bundles.values()] }, world);
   const findings = found.findings.filter(({ code }) => code !== 'code/unused');
-  const said = findings.map(
-    ({ code, place, message }) => `${code} ${place?.path}:${place?.line}:${place?.column} ${message}`,
-  );
+  const said = findings
+    .map(inWords)
+    .map(({ code, place, message }) => `${code} ${place?.path}:${place?.line}:${place?.column} ${message}`);
   const fixed = () =>
     Object.fromEntries(
       fixedFiles(found.fixable, (path) => found.code.files.get(path)?.text).map(({ path, after }) => [path, after]),
@@ -293,7 +294,7 @@ export default { key: process.env.FARE_SIGNING_KEY };
     ['spawn(a, { env: process.env }); const { PATH } = process.env', undefined],
   ])('%s', async (code, said) => {
     const { findings } = await lint({ 'src/a.tsx': code, 'src/b.ts': helpers }, server);
-    expect(findings.map(({ message }) => message)).toEqual(said ? [said] : []);
+    expect(findings.map(inWords).map(({ message }) => message)).toEqual(said ? [said] : []);
   });
 });
 
@@ -312,7 +313,7 @@ describe('a framework with several ways to read', () => {
   test('a prefix of another way is undefined', async () => {
     const code = 'console.log(import.meta.env.PUBLIC_API_URL, import.meta.env.VITE_TIDES);';
     const { findings } = await lint({ 'src/routes/+page.svelte': `<script>${code}</script>` }, kit);
-    expect(findings.map(({ message, remedy }) => `${message} → ${remedy}`)).toContain(
+    expect(findings.map(inWords).map(({ message, remedy }) => `${message} → ${remedy}`)).toContain(
       "import.meta.env has only names that start with VITE_, so PUBLIC_API_URL is undefined here → write import { PUBLIC_API_URL } from '$env/static/public'",
     );
   });
@@ -347,7 +348,7 @@ test('a private key of a runtime configuration that a handler returns', async ()
     'app/app.vue': '<template><p>fares</p></template>',
     'server/api/k.ts': 'export default defineEventHandler(() => ({ key: useRuntimeConfig().ledgerKey }));',
   });
-  expect(findings.map(({ message }) => message)).toContain(
+  expect(findings.map(inWords).map(({ message }) => message)).toContain(
     'NUXT_LEDGER_KEY, a server-only variable, is returned by this handler',
   );
 });
@@ -380,7 +381,7 @@ describe('native code of an app on other machines', () => {
   ])('%s: %s', async (file, text, said) => {
     const { findings } = await lint({ [file]: text, 'src/main.ts': '' }, app);
     const others = findings.filter(({ code }) => code !== 'code/unused');
-    expect(others.map(({ code, message }) => `${code} ${message}`)).toEqual(said);
+    expect(others.map(inWords).map(({ code, message }) => `${code} ${message}`)).toEqual(said);
   });
 
   test('a name that only native code reads is used', async () => {
@@ -448,7 +449,7 @@ describe('an app with a build for each of its processes', () => {
       `code/unreachable-read src/main/index.ts:1:58 ${lacking('FARE_SIGNING_KEY')}`,
       `code/unreachable-read src/main/index.ts:1:88 ${lacking('VITE_FERRIES')}`,
     ]);
-    expect(findings.find(({ variable }) => variable === 'VITE_FERRIES')?.remedy).toBe(
+    expect(findings.map(inWords).find(({ variable }) => variable === 'VITE_FERRIES')?.remedy).toBe(
       'write import.meta.env.VITE_FERRIES',
     );
   });
@@ -533,15 +534,17 @@ describe('forms of a read, as builds of tools that are not among the tests treat
       const code = `'use client';\n${write(object, `${prefix}API_URL`)};\n`;
       const { findings } = await lint({ 'src/main.ts': code }, `toolchain: ${tool}, code: [src], entry: [src/main.ts]`);
       const about = findings.filter(({ code }) => /^code\/(unreachable-read|whole-object)$/.test(code));
-      const words = about.map(({ code, message }) =>
-        /some versions/.test(message)
-          ? 'some'
-          : /not every version/.test(message)
-            ? 'some versions'
-            : code === 'code/whole-object'
-              ? 'every'
-              : 'undefined',
-      );
+      const words = about
+        .map(inWords)
+        .map(({ code, message }) =>
+          /some versions/.test(message)
+            ? 'some'
+            : /not every version/.test(message)
+              ? 'some versions'
+              : code === 'code/whole-object'
+                ? 'every'
+                : 'undefined',
+        );
       found[form] = words.join();
     }
     expect(found).toEqual(said);
@@ -638,7 +641,7 @@ describe('--fix of imports and other objects', () => {
     const path = 'app/pages/index.vue';
     const page = (read: string) => `<script setup>\nconst u = ${read};\n</script>\n`;
     const { findings, fixed } = await lint({ [path]: page('process.env.API_URL') }, nuxt);
-    const remedy = findings.find(({ code }) => code === 'code/unknown-name')?.remedy;
+    const remedy = findings.map(inWords).find(({ code }) => code === 'code/unknown-name')?.remedy;
     expect(remedy).toBe('write import.meta.env.VITE_API_URL');
     expect(fixed()).toEqual({ [path]: page('import.meta.env.VITE_API_URL') });
   });
@@ -674,7 +677,7 @@ describe('a request that chooses the name that a server reads', () => {
   test('a name that is also sent in a response is one finding', async () => {
     const code = 'app.get("/c", (req, res) => res.end(process.env[req.query.name]))';
     const { findings } = await lint({ 'src/a.js': code }, 'runs: server, code: [src]');
-    expect(findings.map(({ message }) => message)).toEqual([
+    expect(findings.map(inWords).map(({ message }) => message)).toEqual([
       'any variable of process.env, chosen at run time, is sent in a response, including every secret in it',
     ]);
   });
@@ -698,7 +701,7 @@ describe('a request that chooses the name that a server reads', () => {
     ['for (const one of ["A", "B"]) f(process.env[one])', false],
   ])('%s: %s', async (code, isError) => {
     const { findings } = await lint({ 'src/a.js': code }, 'runs: server, code: [src]');
-    const found = findings.filter(({ message }) => message === said);
+    const found = findings.map(inWords).filter(({ message }) => message === said);
     expect(found.map(({ code: one, level }) => [one, level])).toEqual(isError ? [['code/whole-object', 'error']] : []);
   });
 });
@@ -826,7 +829,7 @@ const list = await fares(import.meta.env.UPLOAD_TOKEN);
     expect((await lint(page('public.app.name'), bundle)).said).toEqual([]);
     const slip = await lint(page('public.apiUlr'), bundle);
     expect(slip.said).toEqual([expect.stringMatching(/^code\/unknown-name app\/pages\/index.vue:4:28 apiUlr /)]);
-    expect(slip.findings[0]?.remedy).toContain('did you mean apiUrl?');
+    expect(slip.findings.map(inWords)[0]?.remedy).toContain('did you mean apiUrl?');
     expect((await lint(page('fareSigningKey'), bundle)).said).toEqual([
       expect.stringMatching(/^code\/server-read .* fareSigningKey, a server-only variable/),
     ]);

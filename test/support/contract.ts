@@ -4,11 +4,18 @@ import { noFacts } from '../../src/core/resolve/env-findings.js';
 import { readEnvFileLayer } from '../../src/core/resolve/layers.js';
 import { type Resolution, resolveStage } from '../../src/core/resolve/resolve.js';
 import { renderFrame } from '../../src/core/text/frame.js';
+import { inWords } from './words.js';
 
 /** A contract from its text. @throws if it has a problem */
 export function contractOf(text: string): Contract {
   const { contract, findings } = parseContract(text, 'adder.yaml');
-  if (!contract) throw new Error(findings.map(({ message }) => message).join('\n'));
+  if (!contract)
+    throw new Error(
+      findings
+        .map(inWords)
+        .map(({ message }) => message)
+        .join('\n'),
+    );
   return contract;
 }
 
@@ -21,8 +28,10 @@ export function resolutionOf(contract: Contract, stage: string, env: string): Re
 
 /** The findings of a contract as golden text: place, message, line, caret, remedy. */
 export function diagnose(text: string): string[] {
-  return parseContract(text, 'adder.yaml').findings.map(({ code, place, message, remedy, excerpt }) => {
-    const frame = excerpt ? renderFrame(excerpt, ({ length }) => length).map((line) => `  ${line}\n`) : [];
-    return `${place?.path}:${place?.line}:${place?.column} ${code}: ${message}\n${frame.join('')}  → ${remedy}`;
-  });
+  return parseContract(text, 'adder.yaml')
+    .findings.map(inWords)
+    .map(({ code, place, message, remedy, excerpt }) => {
+      const frame = excerpt ? renderFrame(excerpt, ({ length }) => length).map((line) => `  ${line}\n`) : [];
+      return `${place?.path}:${place?.line}:${place?.column} ${code}: ${message}\n${frame.join('')}  → ${remedy}`;
+    });
 }

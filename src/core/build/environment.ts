@@ -1,6 +1,6 @@
 import type { Bundle, Contract, Stage, Variable } from '../contract/contract.js';
 import { belongsTo, nameIn } from '../contract/names.js';
-import type { Finding, RawFinding } from '../findings/finding.js';
+import type { JudgedFinding, RawFinding } from '../findings/finding.js';
 import type { GivenValue } from '../receipt/staleness.js';
 import { describeSource } from '../resolve/layer.js';
 import type { Resolution } from '../resolve/resolve.js';
@@ -208,7 +208,11 @@ export function canStopBuild(
 }
 
 /** The errors that stop a build. */
-export function buildErrors(contract: Contract, bundle: Bundle | undefined, findings: readonly Finding[]): Finding[] {
+export function buildErrors(
+  contract: Contract,
+  bundle: Bundle | undefined,
+  findings: readonly JudgedFinding[],
+): JudgedFinding[] {
   const stops = canStopBuild(contract, bundle);
   return findings.filter((one) => one.level === 'error' && stops(one));
 }

@@ -1,11 +1,10 @@
 import type { Bundle, Contract, Stage } from '../contract/contract.js';
 import { prefixOf } from '../contract/names.js';
-import type { RawFinding } from '../findings/finding.js';
+import { type FindingContext, finding, type RawFinding } from '../findings/finding.js';
 import { Names } from '../lint/names.js';
 import type { GivenValue } from '../receipt/staleness.js';
 import { literalText, type Offer, type ReadLayer } from '../resolve/layer.js';
 import { reveal, type Secret } from '../secrets/secret.js';
-import { joinWords, someWords } from '../text/nearest.js';
 import { toolchainOf } from '../toolchains/index.js';
 import { keepFromLoading } from '../toolchains/toolchain.js';
 
@@ -45,38 +44,20 @@ function offerFindings(
   const { name, source } = offer;
   if (prefixOf(bundle, name) === undefined) return [];
   const meaning = names.meaning(name);
-  const reads = `${bundle.toolchain} loads ${path} itself`;
-  const readByTool = (message: string, remedy: string, level?: 'error'): RawFinding[] => [
-    {
-      code: 'file/read-by-tool',
-      bundle: bundle.name,
-      message,
-      remedy,
-      place: placeOf(path, source),
-      ...(level && { level }),
-    },
-  ];
-  const away = keepFromLoading(toolchainOf(bundle), path);
+  const about = { tool: bundle.toolchain, path, name };
+  const inlined = { ...about, away: keepFromLoading(toolchainOf(bundle), path) };
+  const at: FindingContext = { bundle: bundle.name, place: placeOf(path, source) };
   if (meaning.kind === 'withheld') {
     const { reach } = meaning.variable;
-    const message = `${reads} and would inline its ${name}, a ${reach}-only variable`;
-    return readByTool(message, `${away}; rename it, because its prefix makes it public`, 'error');
+    return [finding('file/read-by-tool', 'withheld', { ...inlined, reach }, { ...at, level: 'error' })];
   }
-  if (meaning.kind !== 'public')
-    return readByTool(`${reads} and would inline its ${name}, which is not in the contract for this bundle`, away);
-  const mine = given.get(meaning.variable.name)?.value;
-  if (!mine)
-    return readByTool(
-      `${reads} and would inline its ${name}, because ${meaning.variable.name} has no value in ${stage.name}`,
-      away,
-    );
+  if (meaning.kind !== 'public') return [finding('file/read-by-tool', 'undeclared', inlined, at)];
+  const of = meaning.variable.name;
+  const mine = given.get(of)?.value;
+  if (!mine) return [{ ...finding('file/read-by-tool', 'unset', { ...inlined, of, stage: stage.name }), ...at }];
   const isLayer = stage.layers.some((layer) => layer.kind === 'file' && layer.name === path);
   if (isLayer || !differs(offer, mine)) return [];
-  const from = contract.path;
-  return readByTool(
-    `${reads}, with a different ${name} than ${stage.name}; the value from ${from} wins`,
-    'remove the line, or list the file as a layer of the stage',
-  );
+  return [finding('file/read-by-tool', 'different', { ...about, stage: stage.name, contract: contract.path }, at)];
 }
 
 /** Tools that put everything in their files into the build's environment give it what `with` withholds: one finding. */
@@ -91,18 +72,10 @@ function seenByBuild({ bundle, files }: ToolFilesOf, names: Names): RawFinding[]
   if (!first) return [];
   const paths = [...new Set(found.map(({ path }) => path))];
   const which = [...new Set(found.map(({ offer }) => offer.name))];
-  return [
-    {
-      code: 'file/read-by-tool',
-      bundle: bundle.name,
-      message: `${bundle.toolchain} loads ${joinWords(paths)} itself, so the build gets ${someWords(which, MOST_NAMES)}, which \`adder with\` withholds`,
-      remedy: `move server values to a file outside the directory of ${bundle.toolchain}, and list it as a layer`,
-      place: placeOf(first.path, first.offer.source),
-    },
-  ];
+  const about = { tool: bundle.toolchain, paths, names: which };
+  const at = { bundle: bundle.name, place: placeOf(first.path, first.offer.source) };
+  return [finding('file/read-by-tool', 'environment', about, at)];
 }
-
-const MOST_NAMES = 3;
 
 function placeOf(path: string, { line, column }: Offer['source']) {
   return { path, inside: [], ...(line && { line }), ...(column && { column }) };

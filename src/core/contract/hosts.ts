@@ -98,9 +98,22 @@ export function isCredential(name: string): boolean {
 /** A problem of an entry, with its path within the entry. */
 export interface HostProblem {
   path: readonly string[];
-  message: string;
-  remedy: string;
+  /** Of `contract/unreadable`, with its facts. */
+  variant: HostProblemVariant;
+  facts?: { name: string; known: readonly string[] };
 }
+
+type HostProblemVariant =
+  | 'change-alone'
+  | 'credential-in-url'
+  | 'placeholder-in-header'
+  | 'url'
+  | 'password-in-url'
+  | 'unencrypted'
+  | 'placeholder'
+  | 'value-in-url'
+  | 'no-value'
+  | 'no-name';
 
 /** What the schema cannot see: where placeholders may stand, and which URLs are safe. */
 export function hostProblems({ list, set, change }: Host): HostProblem[] {
@@ -110,15 +123,7 @@ export function hostProblems({ list, set, change }: Host): HostProblem[] {
     ...(list.kind === 'file' ? templateProblems(list.file, ['list'], ['stage']) : []),
     ...(set ? setterProblems(set, 'set', ['stage', 'name']) : []),
     ...(change ? setterProblems(change, 'change', ['stage', 'name', 'id']) : []),
-    ...(change && !set
-      ? [
-          {
-            path: ['change'],
-            message: 'a host with `change` also needs `set`',
-            remedy: 'describe how a new value is set',
-          },
-        ]
-      : []),
+    ...(change && !set ? [{ path: ['change'], variant: 'change-alone' as const }] : []),
   ];
 }
 
@@ -132,21 +137,14 @@ function setterProblems(setter: HostSetter, key: string, known: readonly string[
 function requestProblems({ url, headers }: RequestTemplate, path: string[], known: readonly string[]): HostProblem[] {
   const at = [...path, 'url'];
   const credential = placeholdersIn(url).find(isCredential);
-  if (credential !== undefined)
-    return [
-      {
-        path: at,
-        message: `the URL contains {${credential}}: URLs are logged, so a credential must not be in them`,
-        remedy: `write it into a header, such as Authorization: Bearer {${credential}}`,
-      },
-    ];
+  if (credential !== undefined) return [{ path: at, variant: 'credential-in-url', facts: { name: credential, known } }];
   const inHeaders = Object.entries(headers).flatMap(([name, value]) =>
     placeholdersIn(value)
       .filter((one) => !isCredential(one))
       .map((one) => ({
         path: [...path, 'headers', name],
-        message: `a header contains {${one}}`,
-        remedy: 'write the name of a variable in upper case, such as {CONSOLE_TOKEN}',
+        variant: 'placeholder-in-header' as const,
+        facts: { name: one, known },
       })),
   );
   return [...templateProblems(url, at, known), ...urlProblems(url, at), ...inHeaders];
@@ -154,22 +152,12 @@ function requestProblems({ url, headers }: RequestTemplate, path: string[], know
 
 function urlProblems(template: string, path: string[]): HostProblem[] {
   const filled = fillTemplate(template, () => 'x');
-  if (!URL.canParse(filled))
-    return [
-      { path, message: 'the URL is invalid', remedy: 'write an absolute URL, such as https://console.example/values' },
-    ];
+  if (!URL.canParse(filled)) return [{ path, variant: 'url' }];
   const { protocol, hostname, username, password } = new URL(filled);
-  if (username !== '' || password !== '')
-    return [
-      {
-        path,
-        message: 'the URL contains a credential',
-        remedy: 'write it into a header, such as Authorization: Bearer {CONSOLE_TOKEN}',
-      },
-    ];
+  if (username !== '' || password !== '') return [{ path, variant: 'password-in-url' }];
   const isLocal = /^(localhost|127(\.\d+){3}|\[::1\])$/.test(hostname) || hostname.endsWith('.localhost');
   if (protocol === 'https:' || (protocol === 'http:' && isLocal)) return [];
-  return [{ path, message: 'values and credentials would be sent without encryption', remedy: 'use https' }];
+  return [{ path, variant: 'unencrypted' }];
 }
 
 function wordProblems(words: readonly string[], path: string[], known: readonly string[]): HostProblem[] {
@@ -179,38 +167,21 @@ function wordProblems(words: readonly string[], path: string[], known: readonly 
 function templateProblems(template: string, path: string[], known: readonly string[]): HostProblem[] {
   const unknown = placeholdersIn(template).find((name) => !known.includes(name));
   if (unknown === undefined) return [];
-  const isValue = unknown === 'value';
-  return [
-    {
-      path,
-      message: `unknown placeholder {${unknown}}`,
-      remedy: isValue
-        ? 'a value goes into the body of a request, or to the standard input of a command'
-        : `known: ${known.map((one) => `{${one}}`).join(', ')}`,
-    },
-  ];
+  const variant = unknown === 'value' ? 'value-in-url' : 'placeholder';
+  return [{ path, variant, facts: { name: unknown, known } }];
 }
 
 function setProblems({ url, body }: RequestTemplate, key: string, known: readonly string[]): HostProblem[] {
   const inBody = placeholdersIn(JSON.stringify(body ?? null));
   const all = [...known, 'value', 'scope', 'scopes'];
   const unknown = inBody.find((name) => !all.includes(name));
-  if (unknown !== undefined) {
-    const remedy = `known: ${all.map((one) => `{${one}}`).join(', ')}`;
-    return [{ path: [key, 'body'], message: `unknown placeholder {${unknown}}`, remedy }];
-  }
-  if (!inBody.includes('value'))
-    return [
-      {
-        path: [key],
-        message: 'the request does not contain {value}',
-        remedy: 'add it to `body`, such as { value: "{value}" }',
-      },
-    ];
+  if (unknown !== undefined)
+    return [{ path: [key, 'body'], variant: 'placeholder', facts: { name: unknown, known: all } }];
+  if (!inBody.includes('value')) return [{ path: [key], variant: 'no-value' }];
   return unnamed(`${url} ${inBody.map((name) => `{${name}}`).join(' ')}`, [key]);
 }
 
 function unnamed(template: string, path: string[]): HostProblem[] {
   if (placeholdersIn(template).some((one) => one === 'name' || one === 'id')) return [];
-  return [{ path, message: 'nothing says which value is set', remedy: 'write {name} where the name belongs' }];
+  return [{ path, variant: 'no-name' }];
 }

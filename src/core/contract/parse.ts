@@ -1,12 +1,10 @@
 import { Document, isMap, isPair, isScalar, type Node } from 'yaml';
-import type { Code } from '../findings/codes.js';
-import type { RawFinding } from '../findings/finding.js';
+import { finding, type RawFinding } from '../findings/finding.js';
 import { placeBetween } from '../findings/place.js';
 import type { Reach } from '../findings/reach.js';
 import { choice, type Form, forms, list } from '../forms/index.js';
 import { limits } from '../limits/index.js';
 import { Secret } from '../secrets/secret.js';
-import { count, grouped } from '../text/display.js';
 import { excerptOf } from '../text/frame.js';
 import { LineMap, type Position } from '../text/positions.js';
 import { table } from '../text/table.js';
@@ -35,8 +33,8 @@ export function parseContract(text: string, path: string): ParsedContract {
   const read = readYaml(text);
   const source = new ContractSource(text, path, read);
   if (read.problems.length > 0) {
-    const findings = read.problems.map(({ message, remedy, start, end }) =>
-      source.finding('contract/unreadable', message, remedy, start, end),
+    const findings = read.problems.map(({ variant, problem = '', start, end }) =>
+      source.placed(finding('contract/unreadable', variant, { problem }), start, end),
     );
     return { findings };
   }
@@ -52,13 +50,8 @@ export function parseContract(text: string, path: string): ParsedContract {
 }
 
 function tooManyVariables(number: number): ContractProblem {
-  return {
-    code: 'contract/unreadable',
-    message: `the contract has ${count(number, 'variable')}; the limit is ${grouped(limits.contractVariables.value)}`,
-    remedy: 'split it into one contract per bundle',
-    path: ['variables'],
-    onKey: true,
-  };
+  const facts = { number, limit: limits.contractVariables.value };
+  return { finding: finding('contract/unreadable', 'too-many-variables', facts), path: ['variables'], onKey: true };
 }
 
 function settleContract(raw: RawContract, source: ContractSource): Contract {
@@ -200,22 +193,20 @@ class ContractSource {
     this.#isAscii = this.#bytes.length === text.length;
   }
 
-  at({ code, message, remedy, path, onKey }: ContractProblem): RawFinding {
+  at({ finding: of, path, onKey }: ContractProblem): RawFinding {
     const [start, end] = this.#range(path, onKey ?? false);
-    return this.finding(code, message, remedy, start, end);
+    return this.placed(of, start, end);
   }
 
   /** @param start offset in UTF-16 units, as the YAML parser counts @param end the same, excluded */
-  finding(code: Code, message: string, remedy: string, start: number, end: number): RawFinding {
+  placed(of: RawFinding, start: number, end: number): RawFinding {
     const position = this.#position(start);
     const lineStart = this.text.lastIndexOf('\n', start - 1) + 1;
     const feed = this.text.indexOf('\n', lineStart);
     const lineEnd = feed < 0 ? this.text.length : feed;
     const quote = this.#quotes.line(lineStart, lineEnd, { start, end: Math.min(Math.max(start + 1, end), lineEnd) });
     return {
-      code,
-      message,
-      remedy,
+      ...of,
       place: placeBetween({ path: this.path }, position, this.#position(Math.max(start, end))),
       excerpt: excerptOf(position.line, quote.text.replace(/\r$/, ''), quote.start + 1, quote.end - quote.start),
     };

@@ -1,8 +1,9 @@
 import type * as z from 'zod/mini';
 import { isEnvFileName } from '../files/file-kinds.js';
-import type { Code } from '../findings/codes.js';
+import { finding, type RawFinding } from '../findings/finding.js';
 import { reveal } from '../secrets/secret.js';
-import { joinWords, nearest, suggest } from '../text/nearest.js';
+import { nearest } from '../text/nearest.js';
+import type { FactsOf, VariantOf } from '../words/catalogue.js';
 import type { Contract, Layer, Variable } from './contract.js';
 import { type Host, hostProblems } from './hosts.js';
 import { isPlainName, shownName } from './quote.js';
@@ -10,9 +11,7 @@ import { knownKeys } from './schema.js';
 
 /** A problem, with the path of its entry. */
 export interface ContractProblem {
-  code: Code;
-  message: string;
-  remedy: string;
+  finding: RawFinding;
   path: readonly PropertyKey[];
   /** Point at the key and not at its value. */
   onKey?: boolean;
@@ -35,8 +34,8 @@ function describeIssue(issue: Issue, data: unknown): ContractProblem[] {
     case 'invalid_key':
       return [
         unreadable(
-          `invalid name "${shownName(issue.path.at(-1))}"`,
-          issue.issues[0]?.message ?? 'choose another name',
+          'name',
+          { name: shownName(issue.path.at(-1)), rule: issue.issues[0]?.message ?? 'choose another name' },
           issue.path,
           true,
         ),
@@ -46,7 +45,7 @@ function describeIssue(issue: Issue, data: unknown): ContractProblem[] {
     case 'invalid_type':
       return [wrongType(name, issue.expected, valueAt(data, issue.path), issue.path)];
     default:
-      return [unreadable(`${name} is invalid`, issue.message, issue.path)];
+      return [unreadable('invalid', { entry: name, rule: issue.message }, issue.path)];
   }
 }
 
@@ -82,7 +81,7 @@ function describeWord(issue: UnionIssue, value: unknown, data: unknown): Contrac
   const words = atItself.flatMap((inner) => (inner.code === 'invalid_value' ? inner.values : []));
   if (words.length > 1) return [invalidValue(name, words, value, issue.path)];
   const rule = atItself.find(({ code }) => code === 'invalid_format');
-  if (rule) return [unreadable(`${name} is invalid`, rule.message, issue.path)];
+  if (rule) return [unreadable('invalid', { entry: name, rule: rule.message }, issue.path)];
   return inPlaceOf(issue, issue.errors[0] ?? []).flatMap((inner) => describeIssue(inner, data));
 }
 
@@ -99,11 +98,14 @@ function unknownKey(key: string, path: readonly PropertyKey[]): ContractProblem 
   const inner = ['form', 'layers', 'list', 'set', 'change', 'scopes'].find((key) => path.includes(key));
   const kind = path.length === 0 ? 'contract' : (inner ?? String(path[0]));
   const where = path.length === 0 ? 'the contract' : entryName(path);
-  const remedy = suggest(key, knownKeys()[kind] ?? []);
+  const known = [...(knownKeys()[kind] ?? [])];
   return {
-    code: 'contract/unknown-key',
-    message: `${where} has an unknown key "${shownName(key)}"`,
-    remedy,
+    finding: finding('contract/unknown-key', 'key', {
+      entry: where,
+      key: shownName(key),
+      near: nearest(key, known),
+      known,
+    }),
     path: [...path, key],
     onKey: true,
   };
@@ -116,17 +118,10 @@ function invalidValue(
   path: readonly PropertyKey[],
 ): ContractProblem {
   const known = values.map(String);
-  if (given === undefined)
-    return unreadable(
-      `${name} is missing`,
-      known.length === 1 ? `write ${known[0]}` : `write one of ${joinWords(known, 'or')}`,
-      path,
-    );
-  if (name === 'adder')
-    return unreadable(`this Adder reads version ${known[0]} of the contract format only`, 'write `adder: 1`', path);
+  if (given === undefined) return unreadable('missing-word', { entry: name, known }, path);
+  if (name === 'adder') return unreadable('version', { version: known[0] ?? '' }, path);
   const near = typeof given === 'string' ? likelyWords(given, known) : [];
-  const remedy = near.length > 0 ? `did you mean ${joinWords(near, 'or')}?` : `write ${joinWords(known, 'or')}`;
-  return unreadable(`${name} must be ${known.length > 1 ? 'one of ' : ''}${joinWords(known, 'or')}`, remedy, path);
+  return unreadable('word', { entry: name, known, near }, path);
 }
 
 /** What other tools and languages call our forms. */
@@ -149,12 +144,18 @@ function wrongType(name: string, expected: string, given: unknown, path: readonl
       : expected === 'array'
         ? 'a list'
         : `${article} ${expected}`;
-  if (given === undefined) return unreadable(`${name} is missing`, `add ${kind}`, path);
-  return unreadable(`${name} must be ${kind}`, `write ${kind}`, path);
+  return unreadable(given === undefined ? 'missing' : 'type', { entry: name, kind }, path);
 }
 
-function unreadable(message: string, remedy: string, path: readonly PropertyKey[], onKey = false): ContractProblem {
-  return { code: 'contract/unreadable', message, remedy, path, onKey };
+type Unreadable = 'contract/unreadable';
+
+function unreadable<V extends VariantOf<Unreadable>>(
+  variant: V,
+  facts: FactsOf<Unreadable, V>,
+  path: readonly PropertyKey[],
+  onKey = false,
+): ContractProblem {
+  return { finding: finding('contract/unreadable', variant, facts), path, onKey };
 }
 
 /** `variables.FARE_KEY.reach` */
@@ -205,10 +206,7 @@ export function crossCheck(contract: Contract): ContractProblem[] {
       ? []
       : unknownNames(required, contract.stages.keys(), 'stage', ['variables', name, 'required']),
   );
-  const noStage =
-    contract.stages.size === 0
-      ? [unreadable('the contract has no stage', 'add a stage with its layers under `stages`', ['stages'], true)]
-      : [];
+  const noStage = contract.stages.size === 0 ? [unreadable('no-stage', {}, ['stages'], true)] : [];
   return [
     ...noStage,
     ...unknownNames(
@@ -235,7 +233,9 @@ function checkHost(contract: Contract, host: Host): ContractProblem[] {
   return [
     ...unknownNames(host.stages ?? [], contract.stages.keys(), 'stage', [...path, 'stages']),
     ...unknownNames(Object.keys(host.stageNames), contract.stages.keys(), 'stage', [...path, 'stage-names'], true),
-    ...hostProblems(host).map(({ message, remedy, path: at }) => unreadable(message, remedy, [...path, ...at])),
+    ...hostProblems(host).map(({ variant, facts = { name: '', known: [] }, path: at }) =>
+      unreadable(variant, facts, [...path, ...at]),
+    ),
   ];
 }
 
@@ -243,8 +243,7 @@ function checkHost(contract: Contract, host: Host): ContractProblem[] {
 function keysOfEnvFiles(layers: readonly Layer[], path: readonly PropertyKey[]): ContractProblem[] {
   return layers.flatMap((layer, index) => {
     if (layer.kind !== 'file' || layer.key === undefined || !isEnvFileName(layer.name)) return [];
-    const remedy = 'remove `key`, or use a .json, .yaml, .ts or .js file';
-    return [unreadable(`${layer.name} is an env file and has no keys`, remedy, [...path, index, 'key'], true)];
+    return [unreadable('env-file-key', { name: layer.name }, [...path, index, 'key'], true)];
   });
 }
 
@@ -256,11 +255,11 @@ function unknownNames(
   asKeys = false,
 ): ContractProblem[] {
   const all = [...known];
+  const shown = all.filter(isPlainName);
   return names.flatMap((name, index) => {
     const at = [...path, asKeys ? name : index];
-    return all.includes(name)
-      ? []
-      : [unreadable(`unknown ${kind} "${shownName(name)}"`, suggest(name, all.filter(isPlainName)), at, asKeys)];
+    const facts = { kind, name: shownName(name), near: nearest(name, shown), known: shown };
+    return all.includes(name) ? [] : [unreadable('unknown-name', facts, at, asKeys)];
   });
 }
 
@@ -272,9 +271,7 @@ function checkOldNames(variables: readonly Variable[]): ContractProblem[] {
       const other = taken.get(old);
       taken.set(old, name);
       const path = ['variables', name, 'aka', index];
-      return other === undefined
-        ? []
-        : [unreadable(`"${old}" is already a name of ${other}`, 'remove one of the two', path)];
+      return other === undefined ? [] : [unreadable('taken-name', { name: old, other }, path)];
     }),
   );
 }
@@ -283,13 +280,7 @@ function checkDefault(variable: Variable): ContractProblem[] {
   if (!variable.default) return [];
   const problem = variable.form.problem(reveal(variable.default));
   const path = ['variables', variable.name, 'default'];
-  return problem
-    ? [
-        unreadable(
-          `the default of ${variable.name} ${problem}`,
-          `write ${variable.form.example} or another ${variable.form.name}, or change the form`,
-          path,
-        ),
-      ]
-    : [];
+  if (!problem) return [];
+  const { example, name: form } = variable.form;
+  return [unreadable('default', { name: variable.name, problem, example, form }, path)];
 }

@@ -1,13 +1,13 @@
 import { type Document, isAlias, isScalar, type Node, parseDocument, visit } from 'yaml';
 import { limits } from '../limits/index.js';
 import { once } from '../text/once.js';
-import { table } from '../text/table.js';
 import { type QuickNode, readQuickly } from './quick-yaml.js';
 
-/** A YAML syntax error. Offsets are UTF-16 code units. */
+/** What is wrong with a YAML text, as a variant of `contract/unreadable`. Offsets are UTF-16 code units. */
 export interface YamlProblem {
-  message: string;
-  remedy: string;
+  variant: 'yaml' | 'alias' | 'aliases' | 'duplicate-key' | 'prototype-key';
+  /** Of `yaml`: the code of the parser. */
+  problem?: string;
   start: number;
   end: number;
 }
@@ -37,33 +37,7 @@ export function isTooDeep(text: string): boolean {
   return false;
 }
 
-const fixYaml = 'fix the YAML; indentation and quotes are the usual causes';
-const tooDeep: YamlProblem = { message: 'the file is nested too deeply', remedy: fixYaml, start: 0, end: 1 };
-
-/**
- * Messages by the parser's codes. The parser's own messages quote the source, which may contain a secret.
- */
-const messages: Readonly<Record<string, string>> = table({
-  ALIAS_PROPS: 'an alias (*name) has a tag or an anchor',
-  BAD_ALIAS: 'incomplete alias (*name)',
-  BAD_COLLECTION_TYPE: 'a tag does not fit its value',
-  BAD_DIRECTIVE: 'unknown directive (%)',
-  BAD_DQ_ESCAPE: 'unknown escape sequence in double quotes',
-  BAD_INDENT: 'the indentation is wrong, or a bracket, brace or quote above is not closed',
-  BAD_PROP_ORDER: 'an anchor or tag must come before the value, on the same line',
-  BAD_SCALAR_START: 'a value starts with a character that needs quotes',
-  BLOCK_AS_IMPLICIT_KEY: 'a map or list is used as a key',
-  BLOCK_IN_FLOW: 'an indented block is inside brackets or braces',
-  KEY_OVER_1024_CHARS: 'the key is longer than 1024 characters',
-  MISSING_CHAR: 'a bracket, brace, quote or comma is missing',
-  MULTILINE_IMPLICIT_KEY: 'a key continues on another line: a colon or a quote may be missing',
-  MULTIPLE_ANCHORS: 'a value has two anchors',
-  MULTIPLE_DOCS: 'the file contains several documents (---)',
-  MULTIPLE_TAGS: 'a value has two tags',
-  TAB_AS_INDENT: 'a tab is used as indentation',
-  TAG_RESOLVE_FAILED: 'unknown tag (!)',
-  UNEXPECTED_TOKEN: 'unexpected text',
-});
+const tooDeep: YamlProblem = { variant: 'yaml', problem: 'TOO-DEEP', start: 0, end: 1 };
 
 /** Parses YAML 1.2. Never throws: endless aliases and nesting are problems like any other. */
 export function readYaml(text: string): ReadYaml {
@@ -81,8 +55,8 @@ export function readThoroughly(text: string): ReadYaml {
   if (!read) return { document, problems: [tooDeep] };
   // What the parser only warns of, such as an unknown tag, is an error in a contract.
   const problems = [...read.errors, ...read.warnings].map(({ code, pos: [start, end] }) => ({
-    message: messages[code] ?? 'not valid YAML from here on',
-    remedy: fixYaml,
+    variant: 'yaml' as const,
+    problem: code,
     start,
     end,
   }));
@@ -113,12 +87,7 @@ function unknownAliases(document: Document): YamlProblem[] {
   const problems: YamlProblem[] = [];
   visit(document, {
     Node(_, node) {
-      if (isAlias(node) && !anchors.has(node.source))
-        problems.push({
-          message: 'an alias (*name) refers to an unknown anchor (&name)',
-          remedy: 'write the value instead; a value that starts with * needs quotes',
-          ...rangeOf(node),
-        });
+      if (isAlias(node) && !anchors.has(node.source)) problems.push({ variant: 'alias', ...rangeOf(node) });
       else if (!isAlias(node) && 'anchor' in node && node.anchor) anchors.add(node.anchor);
     },
   });
@@ -133,7 +102,7 @@ function keysTwice(document: Document): YamlProblem[] {
       const seen = new Set<unknown>();
       for (const { key } of items) {
         if (!isScalar(key) || !seen.has(key.value)) seen.add(isScalar(key) ? key.value : key);
-        else problems.push({ message: 'duplicate key', remedy: 'remove one of the two', ...rangeOf(key) });
+        else problems.push({ variant: 'duplicate-key', ...rangeOf(key) });
       }
     },
   });
@@ -145,8 +114,7 @@ function prototypeKeys(document: Document): YamlProblem[] {
   const problems: YamlProblem[] = [];
   visit(document, {
     Pair(_, { key }) {
-      if (isScalar(key) && key.value === '__proto__')
-        problems.push({ message: '"__proto__" cannot be a name', remedy: 'choose another name', ...rangeOf(key) });
+      if (isScalar(key) && key.value === '__proto__') problems.push({ variant: 'prototype-key', ...rangeOf(key) });
     },
   });
   return problems;
@@ -160,8 +128,7 @@ function tooManyAliases(document: Document): YamlProblem {
       return visit.BREAK;
     },
   });
-  const message = 'aliases (*name) expand the file beyond the limit';
-  return { message, remedy: 'write the values instead of aliases', ...(first ? rangeOf(first) : { start: 0, end: 1 }) };
+  return { variant: 'aliases', ...(first ? rangeOf(first) : { start: 0, end: 1 }) };
 }
 
 function rangeOf({ range }: Node): { start: number; end: number } {

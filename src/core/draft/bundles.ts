@@ -2,6 +2,7 @@ import { isPlainName } from '../contract/quote.js';
 import { lastName, parentOf } from '../files/directories.js';
 import { isPage, scriptLanguage } from '../files/languages.js';
 import { sideOfPath } from '../files/side.js';
+import { finding, type RawFinding } from '../findings/finding.js';
 import { joinedName } from '../resolve/keyed.js';
 import { joinWords } from '../text/nearest.js';
 import { type AngularApplication, angularApplications } from '../toolchains/angular-workspace.js';
@@ -11,7 +12,8 @@ import { EXPO_PREFIX } from '../toolchains/metro.js';
 import { other } from '../toolchains/other.js';
 import { type BuildSettings, buildSettings, mergedSettings, noSettings } from '../toolchains/settings.js';
 import { defaultPrefixes, type RunsIn, type Toolchain } from '../toolchains/toolchain.js';
-import type { ConfigFile, Material, Package, Undecided } from './material.js';
+import type { ConfigFile, Material, Package } from './material.js';
+import { decidedAt } from './material.js';
 import { serverPackages, shells } from './packages.js';
 import { STORYBOOK_CODE, STORYBOOK_OUTPUT, STORYBOOK_SCRIPT, storybookOf } from './storybook.js';
 
@@ -40,12 +42,12 @@ export interface DraftBundle {
 
 export interface DraftBundles {
   bundles: DraftBundle[];
-  undecided: Undecided[];
+  undecided: RawFinding[];
 }
 
 /** The bundles of each package with a build tool, a mobile app or a server. */
 export function draftBundles(material: Material): DraftBundles {
-  const undecided: Undecided[] = [];
+  const undecided: RawFinding[] = [];
   const bundles = material.packages.flatMap((one) => new PackageBundles(one, material, undecided).all());
   const taken = new Set<string>();
   const named = bundles.map((bundle) => {
@@ -64,7 +66,7 @@ class PackageBundles {
   constructor(
     readonly one: Package,
     readonly material: Material,
-    readonly undecided: Undecided[],
+    readonly undecided: RawFinding[],
   ) {
     this.#folder = one.folder;
     this.#configs = material.configs.filter(({ path }) => this.#isOwn(path));
@@ -154,11 +156,7 @@ class PackageBundles {
     const path = `${this.#folder}package.json`;
     const list = (items: readonly string[]) => `[${items.join(', ')}]`;
     const entry = `storybook: { toolchain: ${toolchain}, code: ${list(code)}, output: ${list(output)}, prefix: ${list(prefixes)} }`;
-    this.undecided.push({
-      message: `${path} has Storybook, whose build inlines names with the prefix ${joinWords(prefixes, 'or')}; the draft has no bundle for it`,
-      remedy: `if it is published, add \`${entry}\` to the bundles`,
-      path,
-    });
+    this.undecided.push(finding('contract/undecided', 'storybook', { path, prefixes, entry }, decidedAt({ path })));
   }
 
   /** A package without a build tool for browsers that depends on a server framework, or is built by something else. */
@@ -176,20 +174,15 @@ class PackageBundles {
     if (build === undefined) return [];
     const path = `${this.#folder}package.json`;
     const program = programOf(build);
-    const builds = `${path} builds with ${program === '' ? 'a script' : `\`${program}\``}, which Adder does not know`;
     const hasPage = this.material.pages.some(({ path, loads }) => this.#isOwn(path) && loads.length > 0);
     const prefixes = this.#prefixesRead();
     if (!hasPage && prefixes.length === 0) {
-      const message = `${builds}, so there is no bundle for it`;
-      const remedy = 'if it builds for browsers, add a bundle with `toolchain: other`, `code` and `output`';
-      if (program !== '' && !bundlesNothing.test(program)) this.undecided.push({ message, remedy, path });
+      if (program !== '' && !bundlesNothing.test(program))
+        this.undecided.push(finding('contract/undecided', 'no-bundle', { path, program }, decidedAt({ path })));
       return [];
     }
-    this.undecided.push({
-      message: `${builds}, so the bundle is a guess`,
-      remedy: `check its \`code\` and \`output\`${prefixes.length > 0 ? ', its `prefix`' : ''}, and with \`reads\` how its code reads values`,
-      path,
-    });
+    const about = { path, program, hasPrefix: prefixes.length > 0 };
+    this.undecided.push(finding('contract/undecided', 'guessed-bundle', about, decidedAt({ path })));
     const present = this.#existing(usualOutputs);
     return [
       {
@@ -288,11 +281,7 @@ class PackageBundles {
       .map(({ path, text }) => ({ path, settings: buildSettings(path, text) }));
     for (const { path, settings } of all)
       for (const setting of settings.unknown)
-        this.undecided.push({
-          message: `${path} computes ${setting}, so the draft has the usual one`,
-          remedy: 'compare it with the bundle in the contract',
-          path,
-        });
+        this.undecided.push(finding('contract/undecided', 'computed', { path, setting }, decidedAt({ path })));
     return all;
   }
 

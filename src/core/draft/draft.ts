@@ -1,5 +1,6 @@
 import type { Contract } from '../contract/contract.js';
 import { prefixOf } from '../contract/names.js';
+import { finding, type RawFinding } from '../findings/finding.js';
 import type { Reach } from '../findings/reach.js';
 import { isIn, type Range } from '../lint/server-parts.js';
 import type { Read } from '../reads/read.js';
@@ -13,7 +14,7 @@ import { isReadOfMachine, toolchainOf } from '../toolchains/index.js';
 import { isForeignName, isPipelineName, isToolName } from '../toolchains/known-names.js';
 import { type DraftBundle, draftBundles } from './bundles.js';
 import { guessForm } from './forms.js';
-import { type LeftOut, layerOfText, layerText, type Material, type Undecided } from './material.js';
+import { decidedAt, type LeftOut, layerOfText, layerText, type Material } from './material.js';
 import { divideLayers, offerText } from './own-layers.js';
 import { guessReach, isOfFreeModule, placeOf, type Side, type Use } from './reach.js';
 import { Sides } from './sides.js';
@@ -44,7 +45,7 @@ export interface Draft {
   variables: DraftVariable[];
   /** Names of the pipeline or host that the build's own configuration reads. */
   passes: { name: string; because: string }[];
-  undecided: Undecided[];
+  undecided: RawFinding[];
   /** Names that no code reads, as far as Adder looked. */
   unread: string[];
 }
@@ -89,14 +90,10 @@ export function draft(material: Material): Draft {
 }
 
 /** URLs of one machine in browser code, one for each: what every stage would get. */
-function hardCoded({ localUrls }: Material, sides: Sides): Undecided[] {
+function hardCoded({ localUrls }: Material, sides: Sides): RawFinding[] {
   const inBrowser = localUrls.filter(({ path }) => sides.of(path).side === 'browser');
   const first = [...new Map(inBrowser.toReversed().map((one) => [one.url, one])).values()].toReversed();
-  return first.map(({ url, ...place }) => ({
-    message: `browser code has the URL ${url} in it, so every stage gets it`,
-    remedy: 'read a variable instead, and declare it in the contract',
-    ...place,
-  }));
+  return first.map(({ url, ...place }) => finding('contract/undecided', 'hard-coded-url', { url }, decidedAt(place)));
 }
 
 /** Names that tools, machines and hosts set are not the project's, unless one of its files sets them. */
@@ -123,8 +120,8 @@ function passesOf(
   });
 }
 
-function notRead({ path, because }: LeftOut): Undecided {
-  return { message: `${path} ${because} and was not read`, remedy: 'declare the names that it reads by hand', path };
+function notRead({ path, because }: LeftOut): RawFinding {
+  return finding('contract/undecided', 'not-read', { path, because }, decidedAt({ path }));
 }
 
 /** Names that code reads and no file sets, next to a similar name that is set and never read. */
@@ -132,14 +129,12 @@ function misspelt(
   names: readonly string[],
   values: ReadonlyMap<string, readonly StageValue[]>,
   uses: ReadonlyMap<string, readonly Use[]>,
-): Undecided[] {
+): RawFinding[] {
   const unread = names.filter((name) => values.has(name) && !uses.has(name));
-  return names.flatMap((name): Undecided[] => {
+  return names.flatMap((name): RawFinding[] => {
     const [near] = values.has(name) ? [] : nearest(name, unread);
     if (near === undefined) return [];
-    const message = `code reads ${name}, which no file sets; ${near} is set, but no code reads it`;
-    const remedy = `if it is misspelt, write ${near} in the code and remove ${name} from the contract`;
-    return [{ message, remedy, variable: name, ...placeIn(uses.get(name)?.[0]) }];
+    return [finding('contract/undecided', 'misspelt', { variable: name, near }, decidedAt(uses.get(name)?.[0]))];
   });
 }
 
@@ -245,7 +240,7 @@ interface About {
 
 interface Found {
   variable: DraftVariable;
-  undecided: Undecided[];
+  undecided: RawFinding[];
   isRead: boolean;
   /** Shipped stages without a value that the code reads, and that another stage has. */
   lacking: string[];
@@ -260,9 +255,7 @@ function variableFrom(name: string, about: About): Found {
   const guess = guessReach({ name, values: present, uses, bundles, constants: constants.map(({ path }) => path) });
   const first = values[0]?.from;
   const place = first?.path !== undefined ? first : uses[0];
-  const undecided: Undecided[] = guess.doubt
-    ? [{ message: guess.doubt, remedy: doubtRemedy, variable: name, ...placeIn(place) }]
-    : [];
+  const undecided: RawFinding[] = guess.doubt ? [{ ...guess.doubt, ...decidedAt(place) }] : [];
   const texts = present.map(({ text }) => text);
   const guessed = guessForm(name, texts);
   const isSecretText = namesSecret(name) && guessed?.form !== 'url' && guessed?.form !== 'pem';
@@ -290,18 +283,9 @@ function variableFrom(name: string, about: About): Found {
   };
 }
 
-const doubtRemedy = 'check what the code needs, and set the reach';
-
 /** Values of modules and of mobile define files go into the app as they are. */
 function isAppCode(kind: string, path: string): boolean {
   return kind === 'module' || (kind === 'structured' && /define/i.test(path));
-}
-
-function placeIn(
-  place: { path?: string; line?: number; column?: number } | undefined,
-): Pick<Undecided, 'path' | 'line' | 'column'> {
-  const { path, line, column } = place ?? {};
-  return { ...(path !== undefined && { path }), ...(line && { line }), ...(column && { column }) };
 }
 
 function usesText(because: string, uses: readonly Use[]): string {
@@ -317,7 +301,7 @@ function addSharing(
   variable: DraftVariable,
   values: readonly StageValue[],
   isSecret: boolean,
-  undecided: Undecided[],
+  undecided: RawFinding[],
 ): void {
   const { reach, form, reasons } = variable;
   const shipped = values.filter(({ stage }) => ships(stage));
@@ -344,7 +328,7 @@ function addDistinct(
   variable: DraftVariable,
   values: readonly StageValue[],
   isSecret: boolean,
-  undecided: Undecided[],
+  undecided: RawFinding[],
 ): void {
   const { name, reasons } = variable;
   if (values.length < 2 || variable.distinct) return;
@@ -360,12 +344,7 @@ function addDistinct(
     const [first] = sharing;
     // A line that several stages share is reported by adder values; here every guessed stage would repeat it.
     if (sharing.every(({ from }) => from.path === first?.from.path)) return;
-    undecided.push({
-      message: `${name} has the same value in ${joinWords(alike)}`,
-      remedy: 'set a different secret in each stage, and `distinct: true`',
-      variable: name,
-      ...placeIn(first?.from),
-    });
+    undecided.push(finding('contract/undecided', 'shared', { variable: name, stages: alike }, decidedAt(first?.from)));
   }
 }
 
@@ -494,14 +473,11 @@ function lackingIn({ required }: DraftVariable, stages: readonly DraftStage[], u
 }
 
 /** What would ship as `undefined`: the contract does not require it, because a file of the stage exists without it. */
-function lacking(stages: readonly DraftStage[], found: readonly Found[]): Undecided[] {
-  return stages.flatMap(({ name }): Undecided[] => {
+function lacking(stages: readonly DraftStage[], found: readonly Found[]): RawFinding[] {
+  return stages.flatMap(({ name }): RawFinding[] => {
     const names = found.filter((one) => one.lacking.includes(name)).map(({ variable }) => variable.name);
     if (names.length === 0) return [];
-    const message = `${name} ships without ${joinWords(names)}, which code reads and other stages set`;
-    return [
-      { message, remedy: `set ${names.length === 1 ? 'it' : 'them'} in ${name}, and add ${name} to \`required\`` },
-    ];
+    return [finding('contract/undecided', 'lacking', { stage: name, names })];
   });
 }
 
@@ -528,7 +504,7 @@ function shownFolder(folder: string): string {
 }
 
 /** One name in files of two directories, with two values: a contract has one value for a name. */
-function folderConflicts({ files }: Material, bundles: readonly DraftBundle[]): Undecided[] {
+function folderConflicts({ files }: Material, bundles: readonly DraftBundle[]): RawFinding[] {
   const own = new Set(
     bundles.flatMap(({ layers }) =>
       Object.values(layers)
@@ -540,7 +516,7 @@ function folderConflicts({ files }: Material, bundles: readonly DraftBundle[]): 
   const reported = new Set<string>();
   return files.flatMap(({ kind, folder, path, stage, layer }) => {
     if (kind !== 'env' || own.has(path)) return [];
-    return layer.offers.flatMap((offer): Undecided[] => {
+    return layer.offers.flatMap((offer): RawFinding[] => {
       const text = offerText(offer);
       const key = JSON.stringify([offer.name, stage]);
       const earlier = seen.get(key);
@@ -548,12 +524,16 @@ function folderConflicts({ files }: Material, bundles: readonly DraftBundle[]): 
       if (!earlier || earlier.folder === folder || earlier.text === text || reported.has(offer.name)) return [];
       reported.add(offer.name);
       return [
-        {
-          message: `${offer.name} has different values in ${earlier.path} and ${path}; in the contract, the last layer wins`,
-          remedy: `rename one of them, or run \`adder draft\` in each directory instead: ${shownFolder(earlier.folder)} and ${shownFolder(folder)}`,
-          variable: offer.name,
-          ...placeIn(offer.source),
-        },
+        finding(
+          'contract/undecided',
+          'conflict',
+          {
+            variable: offer.name,
+            paths: [earlier.path, path],
+            folders: [earlier.folder, folder].map(shownFolder),
+          },
+          decidedAt(offer.source),
+        ),
       ];
     });
   });

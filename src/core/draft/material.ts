@@ -1,4 +1,5 @@
 import type { NamedFile } from '../files/value-files.js';
+import type { FindingContext } from '../findings/finding.js';
 import type { SourceText } from '../lint/model.js';
 import type { ResolveModule } from '../lint/reachability.js';
 import type { Range } from '../lint/server-parts.js';
@@ -86,12 +87,10 @@ export interface Material {
   exists(path: string): boolean;
 }
 
-/** A question that the draft leaves to the user. */
-export interface Undecided {
-  message: string;
-  remedy: string;
-  variable?: string;
-  path?: string;
-  line?: number;
-  column?: number;
+/** The place of what a person has to decide. */
+export function decidedAt(
+  place: { path?: string | undefined; line?: number | undefined; column?: number | undefined } | undefined,
+): FindingContext {
+  const { path, line, column } = place ?? {};
+  return path === undefined ? {} : { place: { path, inside: [], ...(line && { line }), ...(column && { column }) } };
 }

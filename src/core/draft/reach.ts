@@ -1,5 +1,6 @@
 import { prefixOf } from '../contract/names.js';
 import type { FileSide } from '../files/side.js';
+import { finding, type RawFinding } from '../findings/finding.js';
 import type { Reach } from '../findings/reach.js';
 import type { Read } from '../reads/read.js';
 import { joinWords } from '../text/nearest.js';
@@ -38,20 +39,21 @@ export interface Guess {
   because: string;
   isSecret?: boolean;
   /** What speaks against it, and is for a person to decide. */
-  doubt?: string;
+  doubt?: RawFinding;
 }
 
 /** The reach of a value, with the reason. Unsure means server. */
 export function guessReach(evidence: Evidence): Guess {
+  const { name: variable } = evidence;
   const exposed = exposure(evidence);
   const secret = secrecy(evidence);
   if (secret) {
-    const doubt = exposed && `${evidence.name} ${secret}, but ${exposed}, so a build would inline it`;
+    const doubt = exposed && finding('contract/undecided', 'secret-exposed', { variable, secret, exposed });
     return { reach: 'server', because: secret, isSecret: true, ...(doubt && { doubt }) };
   }
   const suspicion = exposed && !exposingPrefix(evidence) ? suspicionOf(evidence) : undefined;
   if (exposed && suspicion) {
-    const doubt = `${evidence.name} ${exposed}, but ${suspicion}, so it may be a secret`;
+    const doubt = finding('contract/undecided', 'exposed-suspicious', { variable, exposed, suspicion });
     return { reach: 'server', because: `unsure: ${suspicion}, although it ${exposed}`, doubt };
   }
   if (exposed) return { reach: 'public', because: exposed };
@@ -118,11 +120,12 @@ export function isOfFreeModule({ object }: Read, bundle: Pick<DraftBundle, 'tool
 function bySide({ name, uses, bundles }: Evidence): Guess {
   const lost = uses.find(({ side, bundle }) => side === 'browser' && bundle && bundle.prefixes.length > 0);
   if (lost) {
-    const prefix = joinWords(lost.bundle?.prefixes ?? [], 'or');
+    const prefixes = lost.bundle?.prefixes ?? [];
+    const about = { variable: name, prefixes, isSure: lost.bundle?.toolchain !== 'other' };
     return {
       reach: 'server',
-      because: `unsure: browser code reads it without the prefix ${prefix}`,
-      doubt: `browser code reads ${name} without the prefix ${prefix}, so it ${lost.bundle?.toolchain === 'other' ? 'may be' : 'is'} undefined there`,
+      because: `unsure: browser code reads it without the prefix ${joinWords(prefixes, 'or')}`,
+      doubt: finding('contract/undecided', 'no-prefix', about),
     };
   }
   const counting = uses.filter(({ side }) => side !== 'test');
@@ -135,7 +138,7 @@ function bySide({ name, uses, bundles }: Evidence): Guess {
     return {
       reach: 'server',
       because: `unsure: read at ${placeOf(first)}, where Adder cannot tell who runs the code`,
-      doubt: `Adder cannot tell where the code that reads ${name} runs`,
+      doubt: finding('contract/undecided', 'unknown-side', { variable: name }),
     };
   const owner = bundles.find(({ overrides }) => overrides.includes(name));
   if (owner)

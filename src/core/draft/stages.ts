@@ -1,9 +1,10 @@
 import { compareStages, stageOfWord } from '../files/value-files.js';
+import { finding, type RawFinding } from '../findings/finding.js';
 import { ships } from '../resolve/value-rules.js';
 import { joinWords } from '../text/nearest.js';
 import { toolchainOf } from '../toolchains/index.js';
 import type { DraftBundle } from './bundles.js';
-import { layerText, type Material, type Undecided, type ValueFile } from './material.js';
+import { decidedAt, layerText, type Material, type ValueFile } from './material.js';
 
 /** A stage of the draft. */
 export interface DraftStage {
@@ -19,7 +20,7 @@ export interface DraftStage {
 
 export interface DraftStages {
   stages: DraftStage[];
-  undecided: Undecided[];
+  undecided: RawFinding[];
 }
 
 /** The stages of a project's files, scripts and configurations, with their layers from the most shared to the most local. */
@@ -148,7 +149,7 @@ function compareLayers(a: ValueFile, b: ValueFile): number {
 }
 
 /** Two files in one directory for one stage. */
-function twins(files: readonly ValueFile[]): Undecided[] {
+function twins(files: readonly ValueFile[]): RawFinding[] {
   const groups = new Map<string, ValueFile[]>();
   for (const file of files) {
     if (file.stage === undefined || file.isLocal) continue;
@@ -157,42 +158,23 @@ function twins(files: readonly ValueFile[]): Undecided[] {
   }
   return [...groups.values()]
     .filter((group) => group.length > 1)
-    .map((group) => ({
-      message: `${joinWords(group.map(({ path }) => path))} are for the same stage, ${group[0]?.stage}; the last one wins`,
-      remedy: 'check which of them the build reads, and remove the others from the layers',
-      path: group.at(-1)?.path as string,
-    }));
+    .map((group) => {
+      const about = { paths: group.map(({ path }) => path), stage: group[0]?.stage ?? '' };
+      return finding('contract/undecided', 'twins', about, decidedAt(group.at(-1)));
+    });
 }
 
 /** Local files never count in a stage that ships: what a laptop has must not win there. */
-function keptOut(files: readonly ValueFile[]): Undecided[] {
+function keptOut(files: readonly ValueFile[]): RawFinding[] {
   return files
     .filter(({ stage, isLocal }) => isLocal && stage !== undefined && ships(stage))
-    .map(({ path, stage }) => ({
-      message: `${path} is a local file, so it is not a layer of ${stage}`,
-      remedy: 'set its values in the pipeline, or list it as the last layer if every build needs them',
-      path,
-    }));
+    .map(({ path, stage = '' }) => finding('contract/undecided', 'local-file', { path, stage }, decidedAt({ path })));
 }
 
-function strays(files: readonly ValueFile[]): Undecided[] {
-  return files.flatMap(({ kind, path, meant }): Undecided[] => {
-    if (kind === 'misnamed')
-      return [
-        {
-          message: `${path} looks like an env file, but no tool reads a file of that name`,
-          remedy: `rename it to ${meant}, or remove it`,
-          path,
-        },
-      ];
-    if (kind === 'leftover')
-      return [
-        {
-          message: `${path} looks like an old copy of an env file`,
-          remedy: 'remove it; its values are still secret',
-          path,
-        },
-      ];
-    return [];
+function strays(files: readonly ValueFile[]): RawFinding[] {
+  return files.flatMap(({ kind, path, meant = '' }): RawFinding[] => {
+    const at = decidedAt({ path });
+    if (kind === 'misnamed') return [finding('contract/undecided', 'misnamed', { path, meant }, at)];
+    return kind === 'leftover' ? [finding('contract/undecided', 'leftover', { path }, at)] : [];
   });
 }

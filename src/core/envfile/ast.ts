@@ -1,4 +1,4 @@
-import type { Code, Level } from '../findings/codes.js';
+import type { RawFinding } from '../findings/finding.js';
 import type { Position } from '../text/positions.js';
 
 /** The forms of a reference with a word after its name, as POSIX shells have them (Shell Command Language, 2.6.2). */
@@ -34,14 +34,10 @@ export interface EnvEntry {
   valueEnd: number;
 }
 
-/** Something to say about a stretch of the file. No text in it holds any part of a value. */
-export interface EnvProblem {
-  code: Code;
-  level?: Level;
+/** A finding about a stretch of the file. Its facts hold no part of a value. */
+export interface EnvProblem extends RawFinding {
   /** The name on that line, if one could be read. */
   name?: string;
-  message: string;
-  remedy: string;
   start: Position;
   end: Position;
 }

@@ -1,18 +1,16 @@
 import { isUtf8 } from 'node:buffer';
+import { finding as findingOf, type RawFinding } from '../findings/finding.js';
 import { limits } from '../limits/index.js';
-import { count, grouped } from '../text/display.js';
 import { LineMap } from '../text/positions.js';
 import { firstInvalidUtf8 } from '../text/utf8.js';
 import { isSecretByText } from '../tokens/strength.js';
 import type { EnvEntry, EnvFile, EnvNode, EnvProblem } from './ast.js';
 import { type ScannedValue, scanValue } from './scan-value.js';
 
-type Complaint = Pick<EnvProblem, 'code' | 'level' | 'name' | 'message' | 'remedy'> & { start: number; end: number };
+type Complaint = Omit<EnvProblem, 'start' | 'end'> & { start: number; end: number };
 
 /** Maximum number of problems reported per file. */
 const MOST_PROBLEMS = 1000;
-
-const saveAsUtf8 = 'save the file as UTF-8 without a byte-order mark (in the editor: "Save with Encoding")';
 
 /**
  * Reads an env file by the grammar of docs/env-files.md. It takes any bytes, never throws and never stops at the first
@@ -35,6 +33,13 @@ export function parseEnvFile(bytes: Uint8Array): EnvFile {
   };
 }
 
+/** Text after a value that does not belong there. */
+interface WrongEnd {
+  variant: 'unclosed' | 'closed-late' | 'after-quote';
+  start: number;
+  end: number;
+}
+
 interface Parsed {
   nodes: EnvNode[];
   complaints: Complaint[];
@@ -44,10 +49,10 @@ interface Parsed {
 function wideEncoding(bytes: Uint8Array): Parsed | undefined {
   const marked = (bytes[0] === 0xff && bytes[1] === 0xfe) || (bytes[0] === 0xfe && bytes[1] === 0xff);
   if (!marked && !alternatesWithNul(bytes)) return undefined;
-  const message = 'the file is UTF-16, so none of its lines can be read';
+  const finding = findingOf('file/encoding', 'utf-16', {});
   return {
     nodes: [{ kind: 'broken', start: 0, end: bytes.length }],
-    complaints: [{ code: 'file/encoding', message, remedy: saveAsUtf8, start: 0, end: Math.min(2, bytes.length) }],
+    complaints: [{ ...finding, start: 0, end: Math.min(2, bytes.length) }],
   };
 }
 
@@ -55,11 +60,9 @@ function wideEncoding(bytes: Uint8Array): Parsed | undefined {
 function richText(bytes: Uint8Array): Parsed | undefined {
   const mark = Buffer.from('{\\rtf');
   if (bytes.length < mark.length || mark.compare(bytes, 0, mark.length) !== 0) return undefined;
-  const message = 'the file is rich text, so none of its lines can be read';
-  const remedy = 'save it as plain text (in the editor: "Make Plain Text") under the same name';
   return {
     nodes: [{ kind: 'broken', start: 0, end: bytes.length }],
-    complaints: [{ code: 'file/encoding', message, remedy, start: 0, end: mark.length }],
+    complaints: [{ ...findingOf('file/encoding', 'rich-text', {}), start: 0, end: mark.length }],
   };
 }
 
@@ -107,8 +110,8 @@ class Parser {
   #withinLimit(node: EnvNode): EnvNode {
     if (node.kind !== 'entry' || ++this.#entryCount <= limits.envFileEntries.value) return node;
     if (this.#entryCount === limits.envFileEntries.value + 1) {
-      const message = `the file sets more than ${grouped(limits.envFileEntries.value)} names; this line and all below are ignored`;
-      this.#complain('file/syntax', node.nameStart, node.nameStart, message, 'split the file; is this an env file?');
+      const finding = findingOf('file/syntax', 'too-many-names', { limit: limits.envFileEntries.value });
+      this.#complain(finding, node.nameStart, node.nameStart);
     }
     return { kind: 'broken', start: node.start, end: node.end };
   }
@@ -124,27 +127,20 @@ class Parser {
     if (!isTail && !isValue) return node.name === '__proto__' ? this.#refuseName(node) : node;
     // Earlier complaints about this line contain the name.
     while ((this.#complaints.at(-1)?.start ?? -1) >= node.start) this.#complaints.pop();
-    const message = isTail
-      ? 'this looks like the end of a base64 value that starts on a line above'
-      : 'the text before = looks like a value, not a name';
-    const remedy = isTail
-      ? 'put quotes around the whole value, all of its lines'
-      : 'write NAME=value; a value of several lines needs quotes around all lines';
-    this.#complain('file/syntax', node.nameStart, node.valueEnd, message, remedy);
+    const finding = findingOf('file/syntax', isTail ? 'end-of-value' : 'value-as-name', {});
+    this.#complain(finding, node.nameStart, node.valueEnd);
     return { kind: 'broken', start: node.start, end: node.end };
   }
 
   /** JavaScript objects have a property of this name, so no map of names can hold it. */
   #refuseName({ start, end, name, nameStart }: EnvEntry): EnvNode {
-    const message = `${name} cannot be a name: it has a special meaning in JavaScript objects`;
-    this.#complain('file/syntax', nameStart, nameStart + name.length, message, 'choose another name');
+    this.#complain(findingOf('file/syntax', 'prototype-name', { name }), nameStart, nameStart + name.length);
     return { kind: 'broken', start, end };
   }
 
   #skipMark(): number {
     if (!this.#text.startsWith('\xef\xbb\xbf')) return 0;
-    const message = 'the file starts with a byte-order mark; other programs read it as part of the first name';
-    this.#complain('file/encoding', 0, 3, message, saveAsUtf8, { level: 'warning' });
+    this.#complain(findingOf('file/encoding', 'mark', {}, { level: 'warning' }), 0, 3);
     return 3;
   }
 
@@ -185,12 +181,10 @@ class Parser {
     const isEmptyBare = value.quote === 'none' && value.end === value.start;
     const ending = this.#afterValue(value, lineEnd);
     if (typeof ending === 'object') {
-      this.#complain('file/syntax', ending.start, ending.end, ending.message, ending.remedy, { name });
+      this.#complain(findingOf('file/syntax', ending.variant, {}), ending.start, ending.end, name);
       return { kind: 'broken', start, end: lineEnd };
     }
-    for (const { start, end, code, ...texts } of value.problems) {
-      this.#complain(code, start, end, texts.message, texts.remedy, { name });
-    }
+    for (const { start, end, ...finding } of value.problems) this.#complain(finding, start, end, name);
     if (value.problems.some(({ code }) => code === 'file/syntax')) return { kind: 'broken', start, end: ending };
     const valueStart = isEmptyBare ? equalsAt + 1 : value.start;
     // On a broken line, the text before the gap may not be a name.
@@ -211,22 +205,14 @@ class Parser {
   }
 
   /** The end of the node after its value, or what is wrong there. */
-  #afterValue(value: ScannedValue, lineEnd: number): number | Omit<Complaint, 'code'> {
-    if (value.unclosed) {
-      const remedy = 'close the quote, or put the whole value in the other kind of quotes';
-      return { start: value.start, end: value.start + 1, message: 'this quote is never closed', remedy };
-    }
+  #afterValue(value: ScannedValue, lineEnd: number): number | WrongEnd {
+    if (value.unclosed) return { variant: 'unclosed', start: value.start, end: value.start + 1 };
     if (value.quote === 'none') return this.#lineEnd(value.end);
     const end = this.#lineEnd(value.end);
     const rest = this.#skipBlanks(value.end);
     if (rest >= this.#contentEnd(end) || this.#text[rest] === '#') return end;
-    if (end !== lineEnd) {
-      const message = 'this quote is not closed before another line uses the same quote';
-      return { start: value.start, end: value.start + 1, message, remedy: 'close the quote at the end of this value' };
-    }
-    const message = 'unexpected text after the closing quote';
-    const remedy = 'move the text inside the quotes; only white space and a comment may follow';
-    return { start: rest, end: this.#contentEnd(end), message, remedy };
+    if (end !== lineEnd) return { variant: 'closed-late', start: value.start, end: value.start + 1 };
+    return { variant: 'after-quote', start: rest, end: this.#contentEnd(end) };
   }
 
   #notAnAssignment(start: number, at: number, lineEnd: number, name: string): EnvNode {
@@ -235,27 +221,13 @@ class Parser {
     const inLine = this.#text.slice(at, end).indexOf('=');
     const equals = at + inLine;
     const hasEquals = inLine >= 0;
-    const message = hasEquals
-      ? 'invalid name before = (use letters, digits and _; do not start with a digit)'
-      : 'the line has no =';
-    const remedy = hasEquals ? 'rename it, such as MY_NAME=value' : 'write NAME=value, or put a # before a comment';
-    this.#complain(
-      'file/syntax',
-      at,
-      hasEquals ? Math.max(equals, at + 1) : end,
-      message,
-      remedy,
-      name ? { name } : {},
-    );
+    const finding = findingOf('file/syntax', hasEquals ? 'name' : 'no-equals', {});
+    this.#complain(finding, at, hasEquals ? Math.max(equals, at + 1) : end, name || undefined);
     return { kind: 'broken', start, end: lineEnd };
   }
 
   #noteSpaces(name: string, start: number, end: number): void {
-    const message = `white space around = after ${name}; a shell refuses this line`;
-    this.#complain('value/untidy', start, end, message, `remove the spaces: ${name}=value`, {
-      level: 'note',
-      name,
-    });
+    this.#complain(findingOf('value/untidy', 'spaces', { name }, { level: 'note' }), start, end, name);
   }
 
   /** A node with invalid UTF-8 is reported once; an assignment with it is dropped. */
@@ -270,15 +242,8 @@ class Parser {
     const invalid = firstInvalidUtf8(this.#bytes, node.start, node.end);
     if (nul < 0 && invalid < 0) return node;
     const offset = nul >= 0 ? node.start + nul : invalid;
-    const message = nul >= 0 ? 'the line contains a NUL byte' : 'the line contains a byte that is not UTF-8';
-    this.#complain(
-      'file/encoding',
-      offset,
-      offset + 1,
-      message,
-      saveAsUtf8,
-      node.kind === 'entry' ? { name: node.name } : {},
-    );
+    const finding = findingOf('file/encoding', nul >= 0 ? 'nul' : 'not-utf-8', {});
+    this.#complain(finding, offset, offset + 1, node.kind === 'entry' ? node.name : undefined);
     return node.kind === 'entry' ? { kind: 'broken', start: node.start, end: node.end } : node;
   }
 
@@ -287,32 +252,20 @@ class Parser {
     this.#firstOfName.set(name, nameStart);
     if (earlier === undefined) return;
     const { line } = this.lines.at(earlier);
-    const message = `${name} is set twice: line ${line} sets it too, and this line wins`;
-    this.#complain('value/duplicate', nameStart, nameStart + name.length, message, 'remove one of the two lines', {
-      name,
-    });
+    this.#complain(findingOf('value/duplicate', 'line', { name, line }), nameStart, nameStart + name.length, name);
   }
 
   /** A file of another kind has a problem on every line: the first ones are enough. */
   #leftOut(): void {
     const left = this.#complaintCount - MOST_PROBLEMS;
     if (left <= 0) return;
-    const message = `${count(left, 'more problem')} from here on`;
-    const remedy = 'fix the ones above first; is this an env file?';
     const at = this.#complaints.at(-1)?.start ?? 0;
-    this.#complaints.push({ code: 'file/syntax', start: at, end: at, message, remedy });
+    this.#complaints.push({ ...findingOf('file/syntax', 'more', { number: left }), start: at, end: at });
   }
 
-  #complain(
-    code: Complaint['code'],
-    start: number,
-    end: number,
-    message: string,
-    remedy: string,
-    more: Pick<Complaint, 'level' | 'name'> = {},
-  ): void {
+  #complain(finding: RawFinding, start: number, end: number, name?: string): void {
     if (++this.#complaintCount <= MOST_PROBLEMS)
-      this.#complaints.push({ code, start, end: Math.max(start, end), message, remedy, ...more });
+      this.#complaints.push({ ...finding, start, end: Math.max(start, end), ...(name !== undefined && { name }) });
   }
 
   /** The offset after the line feed of the line that holds `at`. */

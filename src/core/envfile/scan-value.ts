@@ -1,12 +1,10 @@
+import { finding, type RawFinding } from '../findings/finding.js';
 import { limits } from '../limits/index.js';
 import { withoutEndBlanks } from '../text/trim.js';
 import { operators, type Quote, type Template, type TemplatePart } from './ast.js';
 
-/** A complaint about a value, with byte offsets. */
-export interface ValueProblem {
-  code: 'file/syntax' | 'value/untidy';
-  message: string;
-  remedy: string;
+/** A finding about a value, with byte offsets. */
+export interface ValueProblem extends RawFinding {
   start: number;
   end: number;
 }
@@ -33,11 +31,7 @@ const PLAIN = /[^\\`$\r\n"}#]+/y;
 const doubleEscapes: Record<string, string> = { n: '\n', r: '\r', t: '\t', '"': '"', '\\': '\\', $: '$', '`': '`' };
 const bareEscapes: Record<string, string> = { $: '$' };
 
-const notRun = {
-  code: 'file/syntax',
-  message: 'a command substitution: Adder never executes text from an env file',
-  remedy: 'write the result instead, or use single quotes for literal text; a command layer can run a program',
-} as const;
+const notRun = finding('file/syntax', 'command', {});
 
 /**
  * Reads the value that starts at `start`. The text is bytes as Latin-1 characters, so that offsets are byte offsets and
@@ -170,12 +164,7 @@ class Scanner {
     }
     this.#skipBraces(context);
     if (!this.#close(offset)) return [];
-    this.#complain(offset, this.#at, {
-      code: 'file/syntax',
-      message: 'unknown form of reference',
-      remedy:
-        'use $NAME, ${NAME}, ${NAME:-text}, ${NAME-text}, ${NAME:+text}, ${NAME+text}, ${NAME:?message} or ${NAME?message}; write \\$ for a dollar sign',
-    });
+    this.#complain(offset, this.#at, finding('file/syntax', 'reference', {}));
     return [];
   }
 
@@ -185,21 +174,13 @@ class Scanner {
       this.#at++;
       return true;
     }
-    this.#complain(offset, Math.min(offset + 2, this.text.length), {
-      code: 'file/syntax',
-      message: 'unclosed ${',
-      remedy: 'close it with }, or write \\${ for a dollar sign',
-    });
+    const end = Math.min(offset + 2, this.text.length);
+    this.#complain(offset, end, finding('file/syntax', 'unclosed-reference', {}));
     return false;
   }
 
   #tooDeep(context: Context, offset: number): TemplatePart[] {
-    const message = `references are nested more than ${DEEPEST} levels deep`;
-    this.#complain(offset, offset + 2, {
-      code: 'file/syntax',
-      message,
-      remedy: 'move the inner references to a variable of their own',
-    });
+    this.#complain(offset, offset + 2, finding('file/syntax', 'nested-references', { limit: DEEPEST }));
     this.#skipBraces(context);
     return [];
   }
@@ -214,14 +195,14 @@ class Scanner {
   }
 
   /** Complains about the next `length` signs and gives them back as plain text, so that reading goes on after them. */
-  #refuse(length: number, problem: Pick<ValueProblem, 'code' | 'message' | 'remedy'>): string {
+  #refuse(length: number, problem: RawFinding): string {
     const signs = this.text.slice(this.#at, this.#at + length);
     this.#complain(this.#at, this.#at + length, problem);
     this.#at += length;
     return signs;
   }
 
-  #complain(start: number, end: number, problem: Pick<ValueProblem, 'code' | 'message' | 'remedy'>): void {
+  #complain(start: number, end: number, problem: RawFinding): void {
     this.problems.push({ ...problem, start, end });
   }
 }
@@ -258,13 +239,7 @@ function loneReturns(text: string, start: number, end: number): ValueProblem[] {
   const problems: ValueProblem[] = [];
   for (let at = text.indexOf('\r', start); at >= 0 && at < end; at = text.indexOf('\r', at + 1)) {
     if (text[at + 1] === '\n') continue;
-    problems.push({
-      code: 'value/untidy',
-      message: 'a carriage return without a line feed is part of the value',
-      remedy: 'save the file with LF line endings; write \\r in double quotes for a carriage return',
-      start: at,
-      end: at + 1,
-    });
+    problems.push({ ...finding('value/untidy', 'carriage-return', {}), start: at, end: at + 1 });
     break;
   }
   return problems;

@@ -1,3 +1,4 @@
+import { commandText } from '../words/remedy.js';
 import type { Reach } from './reach.js';
 
 /**
@@ -28,10 +29,10 @@ export interface Since {
   stage: string;
   /** ISO 8601, UTC. */
   builtAt: string;
-  /** The command that builds the bundle again. */
-  rebuild: string;
-  /** The command that writes its values file. */
-  reload: string;
+  /** The command that builds the bundle again, as words. */
+  rebuild: string[];
+  /** The command that writes its values file, as words. */
+  reload: string[];
   changes: Change[];
 }
 
@@ -51,11 +52,11 @@ export function howTo(
     case 'nothing':
       return 'nothing to do';
     case 'reload':
-      return `write the values file, and deploy it: ${reload}`;
+      return `write the values file, and deploy it: ${commandText(reload)}`;
     case 'redeploy':
       return `deploy the current build of ${bundle}`;
     case 'rebuild':
-      return `rebuild: ${rebuild}`;
+      return `rebuild: ${commandText(rebuild)}`;
     case 'restart':
       return 'set the value on the host, and restart the server';
   }

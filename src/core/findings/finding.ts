@@ -1,5 +1,7 @@
 import type { Excerpt } from '../text/frame.js';
-import type { Code, Level } from './codes.js';
+import type { Code, FactsOf, VariantOf } from '../words/catalogue.js';
+import type { Facts } from '../words/words.js';
+import type { Level } from './codes.js';
 import type { Reach } from './reach.js';
 
 /** The place of a finding: a file, or a file inside containers. Units as in {@link Position}. */
@@ -28,13 +30,10 @@ export interface Origin {
   column: number;
 }
 
-/** One thing to say. No text in it may hold a value of reach build or server. */
-export interface Finding {
-  code: Code;
-  level: Level;
+/** What every finding may have besides its own facts. */
+export interface FindingContext {
+  level?: Level;
   variable?: string;
-  /** Of the variable, if the contract declares it. */
-  reach?: Reach;
   stage?: string;
   bundle?: string;
   place?: Place;
@@ -45,17 +44,59 @@ export interface Finding {
   within?: string[];
   /** The files from an entry of the bundle to the one with the finding, each imported by the one before. */
   chain?: string[];
-  message: string;
-  remedy: string;
-  fingerprint: string;
   excerpt?: Excerpt;
+  /** The layer that it is about, if that is a command, which has no lines. */
+  layer?: string;
+}
+
+/** What rules return: data, without any words. No text in it may hold a value of reach build or server. */
+export interface RawFinding extends FindingContext {
+  code: Code;
+  /** Which of the code's cases it is. */
+  variant: string;
+  /** What the words of the variant are made of. */
+  facts: Facts;
+}
+
+/** A finding with its level and fingerprint. Findings with one fingerprint are one problem in several places. */
+export interface JudgedFinding extends RawFinding {
+  level: Level;
+  /** Of the variable, if the contract declares it. */
+  reach?: Reach;
+  fingerprint: string;
+}
+
+/** A finding as reports have it: with its words, which nothing but printers and people read. */
+export interface Finding extends JudgedFinding {
+  message: string;
+  /** What to do, with commands as they can be pasted. */
+  remedy: string;
 }
 
 /** A finding that the contract accepts. */
 export type AcceptedFinding = Finding & { because: string; until: string };
 
-/** What rules return: the level and the fingerprint are settled when the report is made. */
-export type RawFinding = Omit<Finding, 'fingerprint' | 'level'> & { level?: Level };
+/** Fields of the context that are among the facts of many variants. */
+const shared = ['variable', 'stage', 'bundle'] as const;
+
+/**
+ * The only way to make a finding: its facts are checked against what the variant's words need. The variable, stage and bundle
+ * among them are also those of the finding.
+ */
+export function finding<C extends Code, V extends VariantOf<C>>(
+  code: C,
+  variant: V,
+  facts: FactsOf<C, V>,
+  more: FindingContext = {},
+): RawFinding {
+  const about: FindingContext = {};
+  for (const name of shared) {
+    const fact = (facts as Partial<Facts>)[name];
+    if (typeof fact === 'string') about[name] = fact;
+  }
+  const known = Object.entries(facts as Facts).filter(([, fact]) => fact !== undefined);
+  return { code, variant, facts: Object.fromEntries(known), ...about, ...more };
+}
 
 export interface Summary {
   error: number;

@@ -2,7 +2,7 @@ import { globMatcher } from '../files/glob.js';
 import { sha256 } from '../text/hash.js';
 import type { Acceptance } from './acceptance.js';
 import { codes, compareLevels, type Level } from './codes.js';
-import type { AcceptedFinding, Finding, RawFinding, Summary } from './finding.js';
+import { finding as findingOf, type JudgedFinding, type RawFinding, type Summary } from './finding.js';
 import type { Reach } from './reach.js';
 
 /** The level that a contract gives a code. */
@@ -24,11 +24,14 @@ export const noRules: Rules = { path: '', levels: {}, accept: [], reachOf: () =>
 /** Groups of codes that were checked completely: only for these can an acceptance be unused. */
 export type CodeGroups = readonly string[];
 
+/** An accepted finding without its words. */
+export type AcceptedRaw = JudgedFinding & { because: string; until: string };
+
 export interface Judged {
-  findings: Finding[];
+  findings: JudgedFinding[];
   summary: Summary;
   /** If there are some. */
-  accepted?: AcceptedFinding[];
+  accepted?: AcceptedRaw[];
 }
 
 /**
@@ -42,7 +45,7 @@ export function judge(raw: readonly RawFinding[], rules: Rules, today: string, g
     .filter(({ until }) => until >= today)
     .map((acceptance) => ({ acceptance, matches: matcherOf(acceptance) }));
   const used = new Set<Acceptance>();
-  const accepted: AcceptedFinding[] = [];
+  const accepted: AcceptedRaw[] = [];
   const left = settled.filter((finding) => {
     const found = valid.find(({ matches }) => matches(finding));
     if (!found) return true;
@@ -62,25 +65,21 @@ export function judge(raw: readonly RawFinding[], rules: Rules, today: string, g
   return { findings, summary, ...(accepted.length > 0 && { accepted }) };
 }
 
-export function summarize(findings: readonly Finding[]): Summary {
+export function summarize(findings: readonly Pick<JudgedFinding, 'level'>[]): Summary {
   const summary: Summary = { error: 0, warning: 0, note: 0, accepted: 0 };
   for (const { level } of findings) summary[level]++;
   return summary;
 }
 
-function settle(raw: readonly RawFinding[], { levels, reachOf }: Rules): Finding[] {
-  const seen = new Map<string, number>();
+function settle(raw: readonly RawFinding[], { levels, reachOf }: Rules): JudgedFinding[] {
   return [...raw].sort(byPlace).map((finding) => {
-    const key = identity(finding);
-    const ordinal = seen.get(key) ?? 0;
-    seen.set(key, ordinal + 1);
     const level = levels[finding.code] ?? finding.level ?? codes[finding.code].level;
     const reach = finding.variable === undefined ? undefined : reachOf(finding.variable);
-    return { ...finding, ...(reach && { reach }), level, fingerprint: sha256(`${key}\n${ordinal}`).slice(0, 32) };
+    return { ...finding, ...(reach && { reach }), level, fingerprint: fingerprintOf(finding) };
   });
 }
 
-function matcherOf({ finding: code, variable, fingerprint, where }: Acceptance): (finding: Finding) => boolean {
+function matcherOf({ finding: code, variable, fingerprint, where }: Acceptance): (finding: JudgedFinding) => boolean {
   const isThere = where === undefined ? () => true : globMatcher(where);
   return (finding) =>
     finding.code === code &&
@@ -95,28 +94,11 @@ function aboutAcceptance(
   today: string,
   path: string,
 ): RawFinding[] {
-  const { finding, where, until, at } = acceptance;
+  const { finding: code, where, until, at } = acceptance;
   const place = { path, inside: [], ...at };
-  const subject = `the acceptance of ${finding}${where ? ` in ${where}` : ''}`;
-  if (until < today) {
-    return [
-      {
-        code: 'contract/expired-acceptance',
-        message: `${subject} expired on ${until}`,
-        remedy: 'fix the finding, or set a later `until`',
-        place,
-      },
-    ];
-  }
-  if (used.has(acceptance)) return [];
-  return [
-    {
-      code: 'contract/unused-acceptance',
-      message: `${subject} matches no finding`,
-      remedy: 'remove it from `accept`, so that it cannot hide a later finding',
-      place,
-    },
-  ];
+  const about = { code, ...(where !== undefined && { where }) };
+  if (until < today) return [findingOf('contract/expired-acceptance', 'expired', { ...about, until }, { place })];
+  return used.has(acceptance) ? [] : [findingOf('contract/unused-acceptance', 'unused', about, { place })];
 }
 
 function byPlace(a: RawFinding, b: RawFinding): number {
@@ -135,14 +117,15 @@ function compareText(a = '', b = ''): number {
 }
 
 /**
- * What makes two findings the same one over time. Neither lines nor columns count, and a content hash in a file name
- * (`index-4fd1c2ab.js`) counts as any other, so that the next build's finding is recognised.
+ * What makes two findings the same one over time: the code, the variant and the facts that the table of codes names. A content
+ * hash in a file name (`index-4fd1c2ab.js`) counts as any other, so that the next build's finding is recognised.
  */
-function identity(finding: RawFinding): string {
-  const { code, variable, bundle, place, encoding, message } = finding;
-  const what = variable ?? message.replace(/\d+/g, '#');
-  const where = place ? [withoutHash(place.path), ...place.inside] : [];
-  return JSON.stringify([code, what, bundle ?? '', where, encoding ?? []]);
+function fingerprintOf(finding: RawFinding): string {
+  const { code, variant, facts, variable, stage, bundle, encoding, place } = finding;
+  const file = place && [withoutHash(place.path), ...place.inside];
+  const known: Readonly<Record<string, unknown>> = { ...facts, variable, stage, bundle, encoding, place: file };
+  const identity = codes[code].identity.map((name) => known[name] ?? null);
+  return sha256(JSON.stringify([code, variant, ...identity])).slice(0, 32);
 }
 
 function withoutHash(path: string): string {

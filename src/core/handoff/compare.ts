@@ -2,14 +2,12 @@ import type { Need } from '../build/needs.js';
 import type { Contract, Variable } from '../contract/contract.js';
 import { type Host, type HostScope, hostScopes } from '../contract/hosts.js';
 import { namesOf } from '../contract/names.js';
-import type { Code } from '../findings/codes.js';
-import type { Place, RawFinding } from '../findings/finding.js';
+import { finding, type Place, type RawFinding } from '../findings/finding.js';
 import type { Reach } from '../findings/reach.js';
 import type { Resolution } from '../resolve/resolve.js';
 import { valueProblem } from '../resolve/value-rules.js';
 import { reveal, type Secret, sameSecret } from '../secrets/secret.js';
-import { displayText } from '../text/display.js';
-import { editDistance, isSlip, joinWords } from '../text/nearest.js';
+import { editDistance, isSlip } from '../text/nearest.js';
 import { isForeignName } from '../toolchains/known-names.js';
 import type { Listed } from './listing.js';
 
@@ -86,8 +84,6 @@ interface Needed {
   required: boolean;
 }
 
-const scopeTexts: Readonly<Record<HostScope, string>> = { build: 'builds', server: 'the running server' };
-
 class Comparison {
   readonly #listed: ReadonlyMap<string, Listed>;
   readonly #needed: ReadonlyMap<string, Needed>;
@@ -119,17 +115,11 @@ class Comparison {
     const found = this.#misspelt(needed);
     if (found !== undefined) {
       this.#taken.add(found);
-      const message = `${this.#host} has ${displayText(found)}, but ${doing(scopes, 'read')} ${name}`;
-      this.#report('host/misspelt', variable, message, this.#remedy(`set ${name}, and remove ${displayText(found)}`));
+      this.#report(finding('host/misspelt', 'name', { ...this.#about(name), scopes, found }), variable);
       return { ...row, state: 'misspelt', found };
     }
     if (!required) return { ...row, state: 'absent' };
-    this.#report(
-      'host/missing',
-      variable,
-      `${this.#host} lacks ${name}, which ${doing(scopes, 'need')}`,
-      this.#remedy(`set ${name}`),
-    );
+    this.#report(finding('host/missing', 'name', { ...this.#about(name), scopes }), variable);
     return { ...row, state: 'missing' };
   }
 
@@ -144,14 +134,7 @@ class Comparison {
       return [{ ...row, state: this.#stateOf(listed, variable, []) }];
     }
     if (contract.passes.includes(name) || isForeignName(name)) return [];
-    this.#report(
-      'host/extra',
-      undefined,
-      `${this.#host} has ${displayText(name)}, which is not in the contract`,
-      this.#isLeftover(name)
-        ? 'it is probably an earlier misspelling: remove it from the host'
-        : 'declare it in the contract, or remove it from the host',
-    );
+    this.#report(finding('host/extra', this.#isLeftover(name) ? 'leftover' : 'name', this.#about(name)));
     return [{ name, scopes: [], state: 'extra' }];
   }
 
@@ -162,37 +145,25 @@ class Comparison {
 
   #stateOf({ name, value, scopes }: Listed, variable: Variable, needed: readonly HostScope[]): HostState {
     if (variable.reach === 'server' && scopes?.includes('build')) {
-      const message = `${this.#host} gives ${name}, a server-only variable, to builds`;
-      this.#report('host/exposed', variable, message, this.#remedy(`let only the running server have ${name}`));
+      this.#report(finding('host/exposed', 'build', this.#about(name)), variable);
       return 'exposed';
     }
     const without = needed.filter((scope) => scopes !== undefined && !scopes.includes(scope));
     if (without.length > 0) {
-      const gets = joinWords(without.map((scope) => scopeTexts[scope]));
-      this.#report(
-        'host/wrong-scope',
-        variable,
-        `${this.#host} does not give ${name} to ${gets}`,
-        this.#remedy(`set it for ${gets} too`),
-      );
+      this.#report(finding('host/wrong-scope', 'scope', { ...this.#about(name), scopes: without }), variable);
       return 'wrong-scope';
     }
     if (!value) return 'hidden';
     const problem = valueProblem(variable, reveal(value), this.asked.stage);
     if (problem !== undefined) {
-      this.#report(
-        'host/malformed',
-        variable,
-        `${name} on ${this.#host} ${problem}`,
-        this.#remedy(`set a valid ${variable.form.name}`),
-      );
+      const facts = { ...this.#about(name), problem, form: variable.form.name };
+      this.#report(finding('host/malformed', 'value', facts), variable);
       return 'malformed';
     }
     const own = ownValue(this.asked, variable);
     if (own === undefined) return 'valid';
     if (sameSecret(own, value)) return 'same';
-    const message = `${name} on ${this.#host} differs from the value of ${this.asked.stage} here`;
-    this.#report('host/different', variable, message, this.#remedy('set the right value in both places'));
+    this.#report(finding('host/different', 'value', this.#about(name)), variable);
     return 'different';
   }
 
@@ -207,36 +178,19 @@ class Comparison {
     return unknown.find((one) => others.includes(one)) ?? unknown.find((one) => isNearly(one, name));
   }
 
-  get #host(): string {
-    return this.asked.host.name;
-  }
-
-  #remedy(byHand: string): string {
+  #about(name: string) {
     const { host, stage } = this.asked;
-    return host.set ? `run: adder handoff ${stage} --apply` : `${byHand} on ${host.name}`;
+    return { host: host.name, name, stage, isSettable: host.set !== undefined };
   }
 
-  #report(code: Code, variable: Variable | undefined, message: string, remedy: string): void {
-    const { stage } = this.asked;
-    this.#findings.push({
-      code,
-      stage,
-      message,
-      remedy,
-      ...(this.place && { place: this.place }),
-      ...(variable && { variable: variable.name }),
-    });
+  #report(of: RawFinding, variable?: Variable): void {
+    const more = { ...(this.place && { place: this.place }), ...(variable && { variable: variable.name }) };
+    this.#findings.push({ ...of, ...more });
   }
 }
 
 function isNearly(left: string, right: string): boolean {
   return isSlip(left, right) || editDistance(left, right) === 1;
-}
-
-/** `builds need`, `the running server needs`. */
-function doing(scopes: readonly HostScope[], verb: string): string {
-  const isOne = scopes.length === 1 && scopes[0] === 'server';
-  return `${joinWords(scopes.map((scope) => scopeTexts[scope]))} ${verb}${isOne ? 's' : ''}`;
 }
 
 /** The names that a host must have, by name; a need of a pipeline counts if builds run there. */

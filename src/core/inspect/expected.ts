@@ -1,6 +1,6 @@
 import { isRequired } from '../contract/contract.js';
 import type { Doubt, Unsought } from '../findings/check.js';
-import type { Place, RawFinding } from '../findings/finding.js';
+import { finding, type Place, type RawFinding } from '../findings/finding.js';
 import { weakness } from '../needles/weak.js';
 import type { GivenValue } from '../receipt/staleness.js';
 import type { Resolution, ResolvedValue } from '../resolve/resolve.js';
@@ -22,22 +22,14 @@ export function isFoldable({ variable, value }: GivenValue): boolean {
   return foldedForms.has(variable.form.name) || weakness(reveal(value)) !== undefined;
 }
 
-/** A value that the code of a bundle reads and its output does not contain. */
+/** A value that the code of a bundle reads and that its output, or the site, does not contain. */
 export function missingValue(
+  where: 'in-output' | 'on-site',
   { variable }: GivenValue,
-  { stage, bundle, place, uncached }: { stage: string; bundle: string; place: Place; uncached?: string | undefined },
+  about: { stage: string; bundle: string; uncached?: string | undefined },
+  place: Place,
 ): RawFinding {
-  const again = `rebuild with \`adder with ${stage} --bundle ${bundle}\``;
-  const option = uncached === undefined ? '' : ` and ${uncached}, as the tool's cache keeps old values`;
-  return {
-    code: 'stale/missing-value',
-    variable: variable.name,
-    stage,
-    bundle,
-    place,
-    message: `the output of ${bundle} does not contain the ${stage} value of ${variable.name}, which this code reads`,
-    remedy: `${again}${option}; if that does not help, the build does not replace this read: run \`adder lint\``,
-  };
+  return finding('stale/missing-value', where, { variable: variable.name, ...about }, { place });
 }
 
 /** Without a receipt, a value that leaves no trace may be an old one. */

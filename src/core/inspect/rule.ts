@@ -88,6 +88,11 @@ export interface DescribedRange {
   locate?(line: Uint8Array): { start: number; end: number } | undefined;
 }
 
+/** The stage and bundle of a finding in a file. */
+export function subject({ stage, bundle }: Pick<Inspected, 'stage' | 'bundle'>): { stage: string; bundle?: string } {
+  return { stage, ...(bundle !== undefined && { bundle }) };
+}
+
 /** One rule over artifacts. One file per rule, one line in rules/index.ts. */
 export interface ArtifactRule {
   codes: readonly Code[];

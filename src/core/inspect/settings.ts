@@ -1,6 +1,5 @@
 import type { Code } from '../findings/codes.js';
 import type { RawFinding } from '../findings/finding.js';
-import { count } from '../text/display.js';
 
 const onceForAll: ReadonlySet<Code> = new Set(['leak/setting', 'leak/name', 'leak/build-machine']);
 
@@ -14,7 +13,7 @@ export function settingsOnce(findings: readonly RawFinding[]): RawFinding[] {
   }
   const settings = [...byName.values()].map(([first, ...others]) => {
     const one = first as RawFinding;
-    return others.length === 0 ? one : { ...one, message: `${one.message}, in ${count(others.length + 1, 'file')}` };
+    return others.length === 0 ? one : { ...one, facts: { ...one.facts, files: others.length + 1 } };
   });
   return [...findings.filter((one) => !isSetting(one)), ...settings];
 }

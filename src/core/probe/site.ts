@@ -1,4 +1,3 @@
-import type { Code, Level } from '../findings/codes.js';
 import type { RawFinding } from '../findings/finding.js';
 import type { Resource } from './resource.js';
 
@@ -22,12 +21,10 @@ export type SiteRule = (site: Site) => RawFinding[];
 /** A finding about one URL. */
 export function siteFinding(
   { stage, bundle }: Pick<Site, 'stage' | 'bundle'>,
-  code: Code,
   url: string,
-  { message, remedy, level, variable }: { message: string; remedy: string; level?: Level; variable?: string },
+  of: RawFinding,
 ): RawFinding {
-  const about = { ...(level && { level }), ...(variable !== undefined && { variable }) };
-  return { code, ...about, stage, bundle, message, remedy, place: { path: url, inside: [] } };
+  return { ...of, stage, bundle, place: { path: url, inside: [] } };
 }
 
 /** A URL as text of a finding: without its query, which may hold anything. */

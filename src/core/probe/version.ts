@@ -1,7 +1,5 @@
-import type { RawFinding } from '../findings/finding.js';
+import { finding, type RawFinding } from '../findings/finding.js';
 import type { Receipt } from '../receipt/receipt.js';
-import { localTime } from '../text/display.js';
-import { firstWords } from '../text/nearest.js';
 import { type Site, shownUrl, siteFinding } from './site.js';
 
 /** A file of the site that some build wrote. */
@@ -100,31 +98,18 @@ export function versionFindings(site: Site, served: ServedBuild, newest: Receipt
   if (!receipt) return [];
   const { stage, builtAt, bundle } = receipt.predicate;
   const url = shownUrl(site.url);
-  if (stage !== site.stage && stage !== newest?.predicate.stage)
-    return [
-      siteFinding(site, 'serve/out-of-date', url, {
-        message: `the site serves a build of ${bundle} for ${stage}, from ${localTime(builtAt)}, not for ${site.stage}`,
-        remedy: `deploy a build for ${site.stage}: adder with ${site.stage} --bundle ${bundle}`,
-      }),
-    ];
+  if (stage !== site.stage && stage !== newest?.predicate.stage) {
+    const about = { bundle, stage: site.stage, builtFor: stage, builtAt };
+    return [siteFinding(site, url, finding('serve/out-of-date', 'other-stage', about))];
+  }
   const findings: RawFinding[] = [];
-  if (newest && newest.predicate.builtAt !== builtAt)
-    findings.push(
-      siteFinding(site, 'serve/out-of-date', url, {
-        message: `the site serves the build of ${localTime(builtAt)}; the newest one is of ${localTime(newest.predicate.builtAt)}`,
-        remedy: `deploy the current build of ${bundle}; if it was deployed, empty the caches in front of the site (CDN, proxy)`,
-      }),
-    );
-  for (const other of builds.slice(1))
-    findings.push(
-      siteFinding(site, 'serve/mixed-builds', shownUrl(other.urls[0] ?? url), {
-        message: `${other.urls.length === 1 ? 'this file is' : `${firstWords(other.urls.map(shownUrl), 3)} are`} of ${ageOf(other.receipt, builtAt)} build, of ${localTime(other.receipt.predicate.builtAt)}; the site serves the one of ${localTime(builtAt)}`,
-        remedy: 'finish the deployment, and empty the caches in front of the site (CDN, proxy)',
-      }),
-    );
+  if (newest && newest.predicate.builtAt !== builtAt) {
+    const about = { bundle, builtAt, newest: newest.predicate.builtAt };
+    findings.push(siteFinding(site, url, finding('serve/out-of-date', 'older', about)));
+  }
+  for (const other of builds.slice(1)) {
+    const about = { urls: other.urls.map(shownUrl), otherBuiltAt: other.receipt.predicate.builtAt, builtAt };
+    findings.push(siteFinding(site, about.urls[0] ?? url, finding('serve/mixed-builds', 'files', about)));
+  }
   return findings;
-}
-
-function ageOf({ predicate }: Receipt, than: string): string {
-  return predicate.builtAt < than ? 'an older' : 'a newer';
 }

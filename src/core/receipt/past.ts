@@ -1,6 +1,4 @@
-import type { RawFinding } from '../findings/finding.js';
 import { Secret } from '../secrets/secret.js';
-import { localTime } from '../text/display.js';
 import { fingerprint, type Receipt } from './receipt.js';
 
 /** Earlier values of a variable, as far as receipts know them: the fingerprint of each, with the time of its newest build. */
@@ -51,38 +49,4 @@ export function findPastValue(text: string, name: string, past: PastValues, key:
 function beginningsOf(text: string): string[] {
   const cuts = [...text.matchAll(/[/?#&:$]/g)].map(({ index }) => index);
   return [text, ...cuts.map((at) => text.slice(0, at))];
-}
-
-/** Why the build that should have replaced a value did not, and what to do. */
-export interface Origin {
-  /** The source file and line that has the text. */
-  source?: string | undefined;
-  /** Caches of the build tool that exist. */
-  caches: readonly string[];
-  /** The option that builds without a cache elsewhere. */
-  uncached?: string | undefined;
-}
-
-/** A value that a build for another one left in. */
-export function notReplaced(
-  { name, bundle, stage }: { name: string; bundle: string; stage: string },
-  { builtAt }: PastPlace,
-  { source, caches, uncached }: Origin,
-): RawFinding {
-  const where =
-    source !== undefined
-      ? `it is hard-coded at ${source}: read the variable there, or generate the file again`
-      : uncached !== undefined
-        ? `add ${uncached} to the build command: the tool's cache has it`
-        : caches.length > 0
-          ? `delete ${caches.join(' and ')}, which may have it, and rebuild`
-          : 'find out where the build gets it: it is in no source file and no known cache';
-  return {
-    code: 'stale/past-value',
-    variable: name,
-    stage,
-    bundle,
-    message: `${bundle} was built with another value of ${name} since then, but still contains the one from the build on ${localTime(builtAt)}`,
-    remedy: `another rebuild does not help; ${where}`,
-  };
 }

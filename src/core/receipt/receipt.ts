@@ -160,8 +160,8 @@ export function isOfKey({ predicate }: Receipt, key: Uint8Array | undefined): bo
  * The command that repeats a build for a stage.
  * @param build the command that the contract has for the bundle
  */
-export function rebuildCommand(stage: string, { predicate }: Receipt, build: readonly string[] | undefined): string {
+export function rebuildCommand(stage: string, { predicate }: Receipt, build: readonly string[] | undefined): string[] {
   const { bundle, command } = predicate;
-  const words = command.join(' ');
-  return `adder with ${stage} --bundle ${bundle}${words === build?.join(' ') ? '' : ` -- ${words}`}`;
+  const isUsual = command.join(' ') === build?.join(' ');
+  return ['adder', 'with', stage, '--bundle', bundle, ...(isUsual ? [] : ['--', ...command])];
 }

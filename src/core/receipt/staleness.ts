@@ -1,9 +1,8 @@
 import type { Variable } from '../contract/contract.js';
-import type { Place, RawFinding } from '../findings/finding.js';
+import { type FindingContext, finding, type Place, type RawFinding } from '../findings/finding.js';
 import type { Source } from '../resolve/layer.js';
 import { describeSource } from '../resolve/layer.js';
 import type { Secret } from '../secrets/secret.js';
-import { count, localTime } from '../text/display.js';
 import type { Excerpt } from '../text/frame.js';
 import { fingerprint, type HeldPlace, type Receipt, type ReceiptValue, rebuildCommand } from './receipt.js';
 
@@ -39,33 +38,26 @@ export interface ArtifactFacts {
 export function stalenessFindings(stage: string, facts: ArtifactFacts): RawFinding[] {
   const { receipt, given, key } = facts;
   const { bundle, values, stage: builtFor } = receipt.predicate;
-  const report = reporterFor(stage, facts);
-  if (builtFor !== stage && !servesBoth(facts)) {
-    return [report(undefined, 'stale/receipt', `${bundle} was last built for ${builtFor}, not for ${stage}`)];
-  }
-  const findings: RawFinding[] = otherFiles(facts).map((message) =>
-    report(undefined, 'stale/receipt', message, 'warning'),
-  );
+  const { rebuild, more } = aboutBuild(stage, facts);
+  if (builtFor !== stage && !servesBoth(facts))
+    return [finding('stale/receipt', 'other-stage', { rebuild, bundle, builtFor, stage }, more)];
+  const findings = otherFiles(stage, facts);
   for (const value of values) {
-    const now = given.get(value.name);
+    const { name: variable } = value;
+    const now = given.get(variable);
     // Build values are in no artifact, and a running server reads its own: see changes.ts.
     if (value.reach !== 'public' || now?.variable.delivery === 'runtime') continue;
-    if (!now) findings.push(report(value, 'stale/receipt', noMore(bundle, value)));
-    else if (fingerprint(key, value.name, now.value) !== value.fingerprint)
-      findings.push(...changed(value, now, facts));
+    if (!now) findings.push(finding('stale/receipt', 'no-more', { rebuild, bundle, variable }, more));
+    else if (fingerprint(key, variable, now.value) !== value.fingerprint)
+      findings.push(...changed(stage, value, now, facts));
     else if (isGone(value, facts))
-      findings.push(
-        report(
-          value,
-          'stale/missing-value',
-          `${bundle} contained the value of ${value.name} when it was built, but no longer does`,
-        ),
-      );
+      findings.push(finding('stale/missing-value', 'no-longer', { rebuild, bundle, variable }, more));
   }
   const known = new Set(values.map(({ name }) => name));
   for (const { variable } of given.values()) {
     if (variable.reach !== 'public' || variable.delivery === 'runtime' || known.has(variable.name)) continue;
-    findings.push(report(variable, 'stale/receipt', `${bundle} was built before it got ${variable.name}`, 'warning'));
+    const about = { rebuild, bundle, variable: variable.name };
+    findings.push(finding('stale/receipt', 'not-yet', about, { ...more, level: 'warning' }));
   }
   return findings;
 }
@@ -91,27 +83,21 @@ export function servesBoth({
 }
 
 /** One finding for an old value: at its first place, if the files are those of the build. */
-function changed(value: ReceiptValue, now: GivenValue, facts: ArtifactFacts): RawFinding[] {
+function changed(stage: string, value: ReceiptValue, now: GivenValue, facts: ArtifactFacts): RawFinding[] {
   const { receipt, unchanged, seen } = facts;
-  const { bundle, stage, builtAt } = receipt.predicate;
-  const report = reporterFor(stage, facts);
-  const current = now.from?.path ? `; the current value is at ${describeSource(now.from)}` : '';
-  const message = `${bundle} still has the old value of ${value.name}, from its build on ${localTime(builtAt)}`;
-  const [place, ...others] = value.places.filter(({ path }) => unchanged.has(path));
-  if (!place) {
-    // Other files with the current value were built since then, without a receipt.
-    return seen.has(value.name) ? [] : [report(value, 'stale/receipt', message + current)];
-  }
-  const readers = value.modules?.length ? `, read by ${value.modules.join(' and ')}` : '';
-  const more = others.length > 0 ? `, in ${count(others.length + 1, 'place')}` : '';
+  const { bundle, builtAt } = receipt.predicate;
+  const { rebuild, more } = aboutBuild(stage, facts);
+  const current = now.from?.path ? describeSource(now.from) : undefined;
+  const old = { rebuild, bundle, variable: value.name, builtAt, current };
+  const places = value.places.filter(({ path }) => unchanged.has(path));
+  const [place] = places;
+  // Other files with the current value were built since then, without a receipt.
+  if (!place) return seen.has(value.name) ? [] : [finding('stale/receipt', 'old-value', old, more)];
   const located = facts.locate(place);
-  const finding = report(value, 'stale/past-value', message + more + readers + current);
+  const about = { ...old, places: places.length, modules: value.modules ?? [] };
   // A variable may have become secret since the build, so only public values are shown.
-  return [{ ...finding, ...(now.variable.reach === 'public' ? located : { place: located.place }) }];
-}
-
-function noMore(bundle: string, { name }: ReceiptValue): string {
-  return `${bundle} was built with ${name}, which it no longer gets`;
+  const where = now.variable.reach === 'public' ? located : { place: located.place };
+  return [finding('stale/past-value', 'in-build', about, { ...more, ...where })];
 }
 
 function isGone({ name, places }: ReceiptValue, { seen }: ArtifactFacts): boolean {
@@ -119,39 +105,22 @@ function isGone({ name, places }: ReceiptValue, { seen }: ArtifactFacts): boolea
 }
 
 /** Whether the files are those that the receipt is about. */
-function otherFiles({ receipt, unchanged, present }: ArtifactFacts): string[] {
-  const { builtAt } = receipt.predicate;
+function otherFiles(stage: string, facts: ArtifactFacts): RawFinding[] {
+  const { receipt, unchanged, present } = facts;
   const files = receipt.subject.length;
   const missing = receipt.subject.filter(({ name }) => !present.has(name)).length;
   const differing = files - missing - unchanged.size;
   if (missing + differing === 0) return [];
-  const parts = [
-    differing > 0 && `${count(differing, 'file')} differ${differing === 1 ? 's' : ''}`,
-    missing > 0 && `${count(missing, 'file')} ${missing === 1 ? 'is' : 'are'} missing`,
-  ];
-  return [
-    `the receipt of ${localTime(builtAt)} describes other files: of ${files}, ${parts.filter(Boolean).join(' and ')}`,
-  ];
+  const { rebuild, more } = aboutBuild(stage, facts);
+  const about = { rebuild, builtAt: receipt.predicate.builtAt, files, differing, missing };
+  return [finding('stale/receipt', 'other-files', about, { ...more, level: 'warning' })];
 }
 
-type Say = (
-  about: { name: string } | undefined,
-  code: RawFinding['code'],
-  message: string,
-  level?: RawFinding['level'],
-) => RawFinding;
-
-function reporterFor(stage: string, { receipt, receiptPath, build }: ArtifactFacts): Say {
+/** The command that builds the bundle again, and what all findings about its receipt have. */
+function aboutBuild(stage: string, { receipt, receiptPath, build }: ArtifactFacts) {
   const { bundle } = receipt.predicate;
-  const remedy = `rebuild: ${rebuildCommand(stage, receipt, build)}`;
-  return (about, code, message, level) => ({
-    code,
-    ...(level && { level }),
-    ...(about && { variable: about.name }),
-    stage,
-    bundle,
-    place: { path: receiptPath, inside: [] },
-    message,
-    remedy,
-  });
+  return {
+    rebuild: rebuildCommand(stage, receipt, build),
+    more: { stage, bundle, place: { path: receiptPath, inside: [] } } satisfies FindingContext,
+  };
 }

@@ -1,5 +1,5 @@
 import { type CheckResult, type Coverage, type Doubt, type Question, questions } from '../findings/check.js';
-import type { Code } from '../findings/codes.js';
+import { codes } from '../findings/codes.js';
 import type { Judged } from '../findings/judge.js';
 import { count } from '../text/display.js';
 
@@ -13,17 +13,6 @@ export interface Answer {
 }
 
 export type Answers = Record<Question, Answer>;
-
-const isAboutPresence =
-  /^(stale\/missing-value|read\/unreplaced|serve\/(missing-file|wrong-type|cross-origin|late-runtime-file|blocked-runtime-file|lost-in-browser))$/;
-
-/** The code groups whose findings answer a question with no. */
-const about: Readonly<Record<Question, (code: Code) => boolean>> = {
-  nothingLeaked: (code) => /^(leak\/|serve\/(env-file|secret-in-answer)$)/.test(code),
-  allThere: (code) => isAboutPresence.test(code),
-  current: (code) =>
-    /^(stale\/|stage\/|serve\/(out-of-date|mixed-builds)$)/.test(code) && code !== 'stale/missing-value',
-};
 
 /**
  * The answers of checks that were asked questions; undefined if none was. A note does not answer with no, nor does an accepted
@@ -39,11 +28,11 @@ export function answersOf(
   const grave = findings.filter(({ level }) => level !== 'note');
   const doubts = [...verdicts.flatMap((one) => one.doubts), ...unreadDoubt(coverage)];
   const apartFrom = (question: Question): Pick<Answer, 'accepted'> => {
-    const count = accepted.filter(({ level, code }) => level !== 'note' && about[question](code)).length;
+    const count = accepted.filter(({ level, code }) => level !== 'note' && codes[code].answer === question).length;
     return count > 0 ? { accepted: count } : {};
   };
   const answerTo = (question: Question): Answer => {
-    if (grave.some(({ code }) => about[question](code))) return { answer: 'no' };
+    if (grave.some(({ code }) => codes[code].answer === question)) return { answer: 'no' };
     const because = doubts
       .filter((doubt) => doubt.question === question)
       .map(({ because: why, remedy, isWithoutValue }) => ({

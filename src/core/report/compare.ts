@@ -2,13 +2,13 @@ import type { Contract, Variable } from '../contract/contract.js';
 import { rulesOf } from '../contract/rules.js';
 import type { Scope } from '../contract/scopes.js';
 import type { RawFinding } from '../findings/finding.js';
-import { judge } from '../findings/judge.js';
 import { withoutRepeats } from '../findings/repeats.js';
 import type { Resolution, ResolvedValue } from '../resolve/resolve.js';
 import { reveal, sameSecret } from '../secrets/secret.js';
 import type { ComparedRow, CompareReport, Relation } from './documents.js';
 import { undecidedNames } from './undecided.js';
 import { REPORT_VERSION } from './version.js';
+import { wordedFindings } from './worded.js';
 
 /** Two stages of a part of the project with layers of its own. */
 export interface ComparedPart {
@@ -41,7 +41,7 @@ export function compareReport(
         )
         .map(({ row }) => ({ ...row, ...(scope.bundle && { bundle: scope.bundle.name }) })),
     ),
-    ...judge(withoutRepeats(parts.flatMap(({ findings }) => findings)), rulesOf(contract), today, []),
+    ...wordedFindings(withoutRepeats(parts.flatMap(({ findings }) => findings)), rulesOf(contract), today, []),
   };
 }
 

@@ -6,6 +6,7 @@ import { type Code, codes, levels } from '../findings/codes.js';
 import { reaches } from '../findings/reach.js';
 import { hostStates } from '../handoff/compare.js';
 import { valueStates } from '../resolve/value-state.js';
+import type { FactValue } from '../words/words.js';
 import type { FindingsReport } from './findings-report.js';
 import { REPORT_VERSION } from './version.js';
 
@@ -29,8 +30,17 @@ const origin = z.strictObject({ path: z.string(), line: fromOne, column: fromOne
 
 const excerpt = z.strictObject({ line: fromOne, text: z.string(), column: fromOne, length: fromOne });
 
+/** Any fact: findings of all codes have one schema. */
+const fact: z.ZodMiniType<FactValue> = z.lazy(() =>
+  z.union([z.string(), z.number(), z.boolean(), z.array(fact), z.record(z.string(), fact)]),
+);
+
 const finding = z.strictObject({
   code: z.enum(Object.keys(codes) as [Code, ...Code[]]),
+  /** Which of the code's cases it is. */
+  variant: z.string(),
+  /** What the message and the remedy are made of, by name. */
+  facts: z.record(z.string(), fact),
   level: z.enum(levels),
   variable: z.exactOptional(z.string()),
   reach: z.exactOptional(reach),
@@ -46,11 +56,13 @@ const finding = z.strictObject({
   message: z.string(),
   remedy: z.string(),
   excerpt: z.exactOptional(excerpt),
+  /** The layer that it is about, if that is a command. */
+  layer: z.exactOptional(z.string()),
   fingerprint: z.string().check(z.regex(/^[0-9a-f]{32}$/)),
 });
 
 /** As a rule returned it. */
-const rawFinding = z.extend(z.omit(finding, { level: true, fingerprint: true }), {
+const rawFinding = z.extend(z.omit(finding, { level: true, fingerprint: true, message: true, remedy: true }), {
   level: z.exactOptional(z.enum(levels)),
 });
 
@@ -182,8 +194,8 @@ const since = z.array(
     bundle: z.string(),
     stage: z.string(),
     builtAt: z.string(),
-    rebuild: z.string(),
-    reload: z.string(),
+    rebuild: strings,
+    reload: strings,
     changes: z.array(change),
   }),
 );
@@ -298,8 +310,8 @@ const buildsReport = report('builds', {
   builds: z.tuple([build, build]),
   changes: z.array(change),
   /** Commands that build the bundle for the second stage, and write its values file. */
-  rebuild: z.string(),
-  reload: z.string(),
+  rebuild: strings,
+  reload: strings,
   /** The number of values that are the same. */
   same: natural,
   ...judged,

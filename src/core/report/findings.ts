@@ -5,6 +5,7 @@ import { judge, noRules, type Rules } from '../findings/judge.js';
 import { answersOf } from './answers.js';
 import type { FindingsReport } from './findings-report.js';
 import { REPORT_VERSION } from './version.js';
+import { withWords } from './worded.js';
 
 /** One report of any number of checks. @param today as 2026-11-24, UTC */
 export function findingsReport(
@@ -28,7 +29,7 @@ export function findingsReport(
     ...(answers && { answers }),
     ...(contents && { contents }),
     ...(since.length > 0 && { since }),
-    ...judged,
+    ...withWords(judged),
   };
 }
 

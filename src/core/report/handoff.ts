@@ -1,7 +1,8 @@
 import type { RawFinding } from '../findings/finding.js';
-import { judge, type Rules } from '../findings/judge.js';
+import type { Rules } from '../findings/judge.js';
 import type { HandoffReport } from './documents.js';
 import { REPORT_VERSION } from './version.js';
+import { wordedFindings } from './worded.js';
 
 export type ReportedHost = HandoffReport['hosts'][number];
 
@@ -19,6 +20,6 @@ export function handoffReport(
     command: 'handoff',
     stage,
     hosts: [...hosts],
-    ...judge(findings, rules, today, []),
+    ...wordedFindings(findings, rules, today, []),
   };
 }

@@ -1,8 +1,9 @@
 import { questions } from '../findings/check.js';
-import { codes, compareLevels, type Level } from '../findings/codes.js';
+import { compareLevels, type Level } from '../findings/codes.js';
 import type { Finding } from '../findings/finding.js';
 import { placeText } from '../findings/place.js';
 import { count, displayText, grouped } from '../text/display.js';
+import { catalogue } from '../words/catalogue.js';
 import { answerText } from './answers.js';
 import type { FindingsReport, Report } from './documents.js';
 import { groupBy } from './layout.js';
@@ -71,7 +72,7 @@ function sections(findings: readonly Finding[]): { text: string; findings: numbe
   groups.sort((a, b) => compareLevels((a[0] as Finding).level, (b[0] as Finding).level) || b.length - a.length);
   return groups.map((group) => {
     const { level, code: of } = group[0] as Finding;
-    const title = `${marks[level]} ${level} <code>${of}</code> (${group.length}): ${html(codes[of].meaning)}`;
+    const title = `${marks[level]} ${level} <code>${of}</code> (${group.length}): ${html(catalogue[of].meaning)}`;
     const open = level === 'error' ? ' open' : '';
     const text = `\n<details${open}><summary>${title}</summary>\n\n${statements(group)}\n</details>\n`;
     return { text, findings: group.length };

@@ -2,6 +2,7 @@ import type { CodeFlow, Location, Log, Region, ReportingDescriptor, Result, Supp
 import { type Code, codes } from '../findings/codes.js';
 import type { AcceptedFinding, Finding, Origin, Place } from '../findings/finding.js';
 import { isUrl, placeText } from '../findings/place.js';
+import { catalogue } from '../words/catalogue.js';
 import type { Report } from './documents.js';
 import { jsonText } from './json.js';
 
@@ -24,7 +25,8 @@ export function printSarif(report: Report): string {
 }
 
 function rule(code: Code): ReportingDescriptor {
-  const { level, meaning, help } = codes[code];
+  const { level } = codes[code];
+  const { meaning, help } = catalogue[code];
   return {
     id: code,
     shortDescription: { text: meaning },

@@ -3,7 +3,7 @@ import type { Finding } from '../findings/finding.js';
 import { isWrong } from '../resolve/value-state.js';
 import { MASK } from '../secrets/secret.js';
 import { displayText } from '../text/display.js';
-import { firstWords, joinWords } from '../text/nearest.js';
+import { firstWords } from '../text/nearest.js';
 import type { AllValuesReport, ValueRow } from './documents.js';
 import { groupBy, wrap } from './layout.js';
 import type { PrintOptions, Style } from './style.js';
@@ -11,6 +11,7 @@ import { fittedWidths, naturalWidths, renderTable } from './table.js';
 import { findingLines } from './text-findings.js';
 import { countLine } from './text-summary.js';
 import { isHidden } from './text-values.js';
+import { worded } from './worded.js';
 
 /** All stages side by side, the findings, and what to do in which order. */
 export function printAllValues(report: AllValuesReport, options: PrintOptions): string {
@@ -32,9 +33,7 @@ function together({ findings, stages }: AllValuesReport): Finding[] {
     if (group[0] !== finding) return [];
     const without = group.map(({ stage }) => stage ?? '');
     const having = stages.map(({ stage }) => stage).filter((stage) => !without.includes(stage));
-    const of = finding.bundle === undefined ? '' : ` for ${finding.bundle}`;
-    const message = `${finding.variable} has no value in ${joinWords(without)}${of}`;
-    return [{ ...finding, message: having.length === 0 ? message : `${message}. Set in: ${joinWords(having)}` }];
+    return [worded({ ...finding, variant: 'stages', facts: { ...finding.facts, stages: without, setIn: having } })];
   });
 }
 

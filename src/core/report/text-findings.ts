@@ -1,10 +1,11 @@
 import { changesWhere, type Since } from '../findings/change.js';
-import { codes, compareLevels, type Level } from '../findings/codes.js';
+import { compareLevels, type Level } from '../findings/codes.js';
 import type { Finding } from '../findings/finding.js';
 import { placeText } from '../findings/place.js';
 import { count, displayText } from '../text/display.js';
 import { excerptOf, renderFrame } from '../text/frame.js';
 import { joinWords } from '../text/nearest.js';
+import { catalogue } from '../words/catalogue.js';
 import type { FindingsReport } from './documents.js';
 import { cells, groupBy, padEnd, wrap } from './layout.js';
 import type { PrintOptions } from './style.js';
@@ -59,7 +60,7 @@ function causeLines(findings: readonly Finding[], { style, width }: PrintOptions
     const { level, code } = cause[0] as Finding;
     const before = `${String(cause.length).padStart(6)}  ${style.level(level, padEnd(level, 7))}  ${padEnd(code, widest)}  `;
     const indent = ' '.repeat(cells(before));
-    const { meaning } = codes[code];
+    const { meaning } = catalogue[code];
     return wrap(meaning, Math.max(20, width - indent.length)).map(
       (line, index) => (index === 0 ? before : indent) + line,
     );
@@ -128,7 +129,7 @@ function statementLines(statement: readonly Finding[], options: PrintOptions): s
 const [FINGERPRINT_DIGITS, MOST_FINGERPRINTS] = [8, 4];
 
 function fingerprintsText(statement: readonly Finding[]): string {
-  const all = statement.map(({ fingerprint }) => fingerprint.slice(0, FINGERPRINT_DIGITS));
+  const all = [...new Set(statement.map(({ fingerprint }) => fingerprint.slice(0, FINGERPRINT_DIGITS)))];
   return [...all.slice(0, MOST_FINGERPRINTS), ...(all.length > MOST_FINGERPRINTS ? ['…'] : [])].join(' ');
 }
 

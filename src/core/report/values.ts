@@ -4,12 +4,12 @@ import { rulesOf } from '../contract/rules.js';
 import type { Scope } from '../contract/scopes.js';
 import { changesWhere, type Since } from '../findings/change.js';
 import type { CheckResult } from '../findings/check.js';
-import { judge } from '../findings/judge.js';
 import type { Resolution, ResolvedValue } from '../resolve/resolve.js';
 import { reveal } from '../secrets/secret.js';
 import type { AllValuesReport, ValueRow, ValuesReport } from './documents.js';
 import { undecidedNames } from './undecided.js';
 import { REPORT_VERSION } from './version.js';
+import { wordedFindings } from './worded.js';
 
 /** The values of a part of the project with layers of its own. */
 export interface ValuesPart {
@@ -54,7 +54,7 @@ export function valuesReport(
     ),
     values: values.filter(({ name }) => isAsked(name)),
     ...(changed.length > 0 && { since: changed }),
-    ...judge(raw, rulesOf(contract), today, only.length === 0 ? groups : []),
+    ...wordedFindings(raw, rulesOf(contract), today, only.length === 0 ? groups : []),
   };
 }
 
@@ -88,7 +88,7 @@ export function allValuesReport(
     kind: 'all-values',
     command: 'values',
     stages,
-    ...judge(findings, rulesOf(contract), today, groups),
+    ...wordedFindings(findings, rulesOf(contract), today, groups),
   };
 }
 

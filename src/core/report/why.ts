@@ -2,13 +2,13 @@ import type { Contract } from '../contract/contract.js';
 import { namesOf } from '../contract/names.js';
 import { rulesOf } from '../contract/rules.js';
 import type { RawFinding } from '../findings/finding.js';
-import { judge } from '../findings/judge.js';
 import type { Resolution } from '../resolve/resolve.js';
 import { reveal } from '../secrets/secret.js';
 import type { WhyBundle, WhyReport, WhyStage } from './documents.js';
 import { undecidedNames } from './undecided.js';
 import type { ValuesPart } from './values.js';
 import { REPORT_VERSION } from './version.js';
+import { wordedFindings } from './worded.js';
 
 /** A bundle as the outside world knows it: where its code names the variable, and what its last build held. */
 export type BundleFacts = (bundle: string) => Pick<WhyBundle, 'code' | 'built'>;
@@ -44,7 +44,7 @@ export function whyReport(
       ),
     ),
     bundles: Object.entries(names).map(([bundle, readAs]) => ({ bundle, name: readAs, ...facts(bundle) })),
-    ...judge(findings, rulesOf(contract), today, []),
+    ...wordedFindings(findings, rulesOf(contract), today, []),
   };
 }
 

@@ -1,7 +1,6 @@
 import type { Contract, Variable } from '../contract/contract.js';
-import type { RawFinding } from '../findings/finding.js';
+import { type FindingContext, finding, type RawFinding } from '../findings/finding.js';
 import { reveal, sameSecret } from '../secrets/secret.js';
-import { joinWords } from '../text/nearest.js';
 import { namesSecret, shapeOf } from '../tokens/shapes.js';
 import { describeSource } from './layer.js';
 import type { Resolution, ResolvedValue } from './resolve.js';
@@ -43,17 +42,7 @@ export function crossStageFindings(
 
 function shared(variable: Variable, held: readonly Held[], asked: string | undefined): RawFinding[] {
   return pairs(held, asked).flatMap(([a, b]) =>
-    isSame(a, b)
-      ? [
-          finding(
-            'value/not-distinct',
-            variable,
-            a,
-            `${a.stage} and ${b.stage} have the same ${variable.name}${places(a, b)}, which must be distinct`,
-            `set a different ${variable.name} in one of them`,
-          ),
-        ]
-      : [],
+    isSame(a, b) ? [finding('value/not-distinct', 'value', compared(variable, a, b), placeOf(a))] : [],
   );
 }
 
@@ -64,9 +53,8 @@ function sharedSecret(variable: Variable, held: readonly Held[], asked: string |
   const group = first ? held.filter((one) => isSame(one, first)) : [];
   const concerns = asked === undefined || group.some(({ stage }) => stage === asked);
   if (!first || !concerns || !group.some(({ stage }) => ships(stage))) return [];
-  const message = `${joinWords(group.map(({ stage }) => stage))} have the same ${variable.name}${places(...group)}: a leak in one exposes all`;
-  const remedy = `set a different ${variable.name} in each stage, or set \`distinct: false\` in the contract if this is intended`;
-  return [{ ...finding('value/not-distinct', variable, first, message, remedy), level: 'warning' }];
+  const more = { ...placeOf(first), level: 'warning' as const };
+  return [finding('value/not-distinct', 'secret', compared(variable, ...group), more)];
 }
 
 function isSecret({ name, form }: Variable, { value }: ResolvedValue): boolean {
@@ -75,17 +63,7 @@ function isSecret({ name, form }: Variable, { value }: ResolvedValue): boolean {
 
 function differing(variable: Variable, held: readonly Held[], asked: string | undefined): RawFinding[] {
   return pairs(held, asked).flatMap(([a, b]) =>
-    isSame(a, b)
-      ? []
-      : [
-          finding(
-            'value/not-same',
-            variable,
-            a,
-            `${a.stage} and ${b.stage} differ in ${variable.name}${places(a, b)}, which must be the same`,
-            `set ${variable.name} once, in a layer of both stages`,
-          ),
-        ],
+    isSame(a, b) ? [] : [finding('value/not-same', 'value', compared(variable, a, b), placeOf(a))],
   );
 }
 
@@ -102,20 +80,13 @@ function isSame(a: Held, b: Held): boolean {
   return a.value.value !== undefined && b.value.value !== undefined && sameSecret(a.value.value, b.value.value);
 }
 
-function places(...held: Held[]): string {
-  const names = held.flatMap(({ value }) => (value.from ? [describeSource(value.from)] : []));
-  return names.length === 0 ? '' : ` (${joinWords([...new Set(names)])})`;
+function compared({ name }: Variable, ...held: Held[]) {
+  const sources = held.flatMap(({ value }) => (value.from ? [describeSource(value.from)] : []));
+  return { variable: name, stages: held.map(({ stage }) => stage), sources: [...new Set(sources)] };
 }
 
-function finding(
-  code: RawFinding['code'],
-  { name }: Variable,
-  { stage, value }: Held,
-  message: string,
-  remedy: string,
-): RawFinding {
+function placeOf({ stage, value }: Held): FindingContext {
   const { path, line, column } = value.from ?? {};
-  const place =
-    path === undefined ? {} : { place: { path, inside: [], ...(line && { line }), ...(column && { column }) } };
-  return { code, variable: name, stage, message, remedy, ...place };
+  if (path === undefined) return { stage };
+  return { stage, place: { path, inside: [], ...(line && { line }), ...(column && { column }) } };
 }

@@ -24,15 +24,12 @@ export const noFacts: NameFacts = { isPublic: () => false, isDeclared: () => fal
  * line may be a piece of a value, so only names that the contract or a valid line has are shown.
  */
 export function envProblemFinding(file: EnvFile, path: string, problem: EnvProblem, facts: NameFacts): RawFinding {
-  const { code, level, name, message, remedy, start, end } = problem;
+  const { name, start, end, ...finding } = problem;
   const length = start.line === end.line ? end.column - start.column : Number.POSITIVE_INFINITY;
   const isKnown = name !== undefined && isKnownName(file, facts, name);
   return {
-    code,
-    ...(level && { level }),
+    ...finding,
     ...(isKnown && { variable: name }),
-    message,
-    remedy,
     place: placeBetween({ path }, start, end),
     // A file in another encoding has no line that could be shown.
     ...(!file.lineText(start.line).includes('\0') && { excerpt: envExcerpt(file, start, length, facts, name) }),

@@ -1,8 +1,8 @@
 import type { Template } from '../envfile/ast.js';
+import { finding, type RawFinding } from '../findings/finding.js';
 import { narrower, type Reach } from '../findings/reach.js';
 import { limits } from '../limits/index.js';
 import { reveal, Secret } from '../secrets/secret.js';
-import { count } from '../text/display.js';
 import { describeSource, type Offer } from './layer.js';
 
 /** What a value became, and what it took in. */
@@ -14,16 +14,17 @@ export interface Expanded {
   tookIn: string[];
 }
 
-export type ExpansionProblem = {
-  code: 'value/cycle' | 'value/unknown-reference' | 'value/malformed';
-  message: string;
-  remedy: string;
-};
+/** Why a value cannot be expanded, as a finding about the variable with that value. */
+export interface ExpansionProblem {
+  /** Tells whether the values refer to each other in a circle, which each offer of it sees from its own side. */
+  isCycle?: true;
+  findingFor(variable: string): RawFinding;
+}
 
 export type Expansion = Expanded | ExpansionProblem;
 
 export function isProblem(expansion: Expansion): expansion is ExpansionProblem {
-  return 'code' in expansion;
+  return 'findingFor' in expansion;
 }
 
 /** What expansion asks of the stage. */
@@ -48,12 +49,11 @@ export class Expander {
     const known = this.#done.get(offer);
     if (known) return known;
     if (this.#open.includes(offer)) return this.#cycle(offer);
-    if (this.#open.length >= limits.referenceLinks.value)
-      return tooMuch(`has a chain of more than ${limits.referenceLinks.value} references`);
+    if (this.#open.length >= limits.referenceLinks.value) return tooMuch('links', limits.referenceLinks.value);
     this.#open.push(offer);
     const result = this.#value(offer);
     this.#open.pop();
-    if (this.#open.length === 0 || !isProblem(result) || result.code !== 'value/cycle') this.#done.set(offer, result);
+    if (this.#open.length === 0 || !isProblem(result) || !result.isCycle) this.#done.set(offer, result);
     return result;
   }
 
@@ -81,8 +81,7 @@ export class Expander {
       text += reveal(taken.text);
       reach = narrower(reach, taken.reach);
       for (const name of taken.tookIn) tookIn.add(name);
-      if (text.length > limits.expandedCharacters.value)
-        return tooMuch(`expands to more than ${count(limits.expandedCharacters.value, 'character')}`);
+      if (text.length > limits.expandedCharacters.value) return tooMuch('characters', limits.expandedCharacters.value);
     }
     return { text: new Secret(text), reach, tookIn: [...tookIn] };
   }
@@ -110,34 +109,24 @@ export class Expander {
 
   /** The text after `:?` is not shown: it may hold anything. */
   #unset(name: string, isEmpty: boolean, offer: Offer): ExpansionProblem {
-    const code = 'value/unknown-reference';
     const isShown = isEmpty || name === offer.name || this.lookup.reach(offer.name) === 'public' || looksLikeName(name);
-    if (!isShown)
-      return {
-        code,
-        message: 'contains a $ that starts a reference to a name that is not set in this stage',
-        remedy: 'write \\$ for a dollar sign, or put the value in single quotes',
-      };
     return {
-      code,
-      message: `refers to ${name}, which ${isEmpty ? 'is empty' : 'is not set in this stage'}`,
-      remedy: `set ${name} in a layer of the stage, or write a fallback: \${${name}:-text}; write \\$ for a dollar sign`,
+      findingFor: (variable) =>
+        isShown
+          ? finding('value/unknown-reference', 'name', { variable, name, isEmpty })
+          : finding('value/unknown-reference', 'hidden', { variable }),
     };
   }
 
   #cycle(offer: Offer): ExpansionProblem {
-    const chain = [...this.#open.slice(this.#open.indexOf(offer)), offer];
-    const shown = chain.map(({ name, source }) => `${name} (${describeSource(source)})`).join(' → ');
-    return {
-      code: 'value/cycle',
-      message: `cannot be expanded because values refer to each other in a circle: ${shown}`,
-      remedy: 'write one of these values without a reference',
-    };
+    const offers = [...this.#open.slice(this.#open.indexOf(offer)), offer];
+    const chain = offers.map(({ name, source }) => `${name} (${describeSource(source)})`);
+    return { isCycle: true, findingFor: (variable) => finding('value/cycle', 'cycle', { variable, chain }) };
   }
 }
 
-function tooMuch(message: string): ExpansionProblem {
-  return { code: 'value/malformed', message, remedy: 'use fewer references' };
+function tooMuch(variant: 'links' | 'characters', limit: number): ExpansionProblem {
+  return { findingFor: (variable) => finding('value/malformed', variant, { variable, limit }) };
 }
 
 const nothing: Expanded = { text: new Secret(''), reach: 'public', tookIn: [] };

@@ -1,4 +1,4 @@
-import type { RawFinding } from '../findings/finding.js';
+import { finding, type RawFinding } from '../findings/finding.js';
 import { Secret } from '../secrets/secret.js';
 import type { Offer, ReadLayer } from './layer.js';
 
@@ -38,11 +38,7 @@ export class KeyedLayer {
 
   done(): ReadLayer {
     if (this.key !== undefined && !this.#hasKey && this.#findings.length === 0)
-      this.reportWhole(
-        0,
-        `${this.path} has no values under the key ${JSON.stringify(this.key)}`,
-        'add the key with its values, or correct `key` in the contract',
-      );
+      this.reportWhole(0, finding('file/syntax', 'no-key', { path: this.path, key: this.key }));
     return {
       name: this.name,
       state: 'read',
@@ -59,33 +55,23 @@ export class KeyedLayer {
     const name = joinedName(this.key === undefined ? keys : keys.slice(1));
     if (name === '') return;
     if (!/^[A-Z_][A-Z0-9_]*$/.test(name)) {
-      const message = `the key "${name}" cannot be a variable name`;
-      this.report('file/syntax', offset, message, 'rename the key; a name cannot start with a digit');
+      this.report(offset, finding('file/syntax', 'key', { name }));
       return;
     }
     const earlier = this.#offers.get(name)?.source.line;
-    if (earlier !== undefined) {
-      const message = `${name} is set twice: line ${earlier} sets it too, and this line wins`;
-      this.report('value/duplicate', offset, message, 'remove one of the two', { variable: name });
-    }
+    if (earlier !== undefined)
+      this.report(offset, finding('value/duplicate', 'key', { name, line: earlier }, { variable: name }));
     const source = { layer: this.name, path: this.path, ...this.at(offset) };
     this.#offers.set(name, { name, source, value: { kind: 'plain', text: new Secret(text) } });
   }
 
   /** Reports what makes the whole file useless. */
-  reportWhole(offset: number, message: string, remedy: string): void {
+  reportWhole(offset: number, of: RawFinding): void {
     this.#isUnreadable = true;
-    this.report('file/syntax', offset, message, remedy);
+    this.report(offset, of);
   }
 
-  report(
-    code: RawFinding['code'],
-    offset: number,
-    message: string,
-    remedy: string,
-    more: Pick<RawFinding, 'variable' | 'level'> = {},
-  ): void {
-    const place = { path: this.path, inside: [], ...this.at(offset) };
-    this.#findings.push({ code, message, remedy, place, ...more });
+  report(offset: number, of: RawFinding): void {
+    this.#findings.push({ ...of, place: { path: this.path, inside: [], ...this.at(offset) } });
   }
 }

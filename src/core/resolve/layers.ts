@@ -70,7 +70,7 @@ export function readCommandLayer(name: string, output: Uint8Array): ReadLayer {
   // No other program reads what a command prints.
   const findings = layer.findings
     .filter(({ code }) => code !== 'value/ambiguous')
-    .map(({ place: _, excerpt: __, ...finding }) => ({ ...finding, message: `${name}: ${finding.message}` }));
+    .map(({ place: _, excerpt: __, ...finding }) => ({ ...finding, layer: name }));
   return { name, state: 'read', offers, rejected, findings };
 }
 

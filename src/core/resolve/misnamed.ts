@@ -1,5 +1,5 @@
 import { parentOf } from '../files/directories.js';
-import type { RawFinding } from '../findings/finding.js';
+import { finding, type RawFinding } from '../findings/finding.js';
 import { editDistance } from '../text/nearest.js';
 
 /**
@@ -17,12 +17,9 @@ export function misnamedFinding(
   const expected = layer.slice(folder.length);
   const found = names.find((name) => !listed.includes(folder + name) && isNearly(name, expected));
   if (found === undefined) return undefined;
-  return {
-    code: 'repo/misnamed',
-    message: `${layer} is missing, and ${folder}${found} has nearly the same name`,
-    remedy: `rename it to ${expected}, or name it in the layers of the stage`,
-    place: { path: folder + found, inside: [] },
-  };
+  const path = folder + found;
+  const facts = { layer, found: path, name: expected };
+  return finding('repo/misnamed', 'file', facts, { place: { path, inside: [] } });
 }
 
 /** An ending that an editor added, a missing dot, white space, or a slip of one or two letters. */

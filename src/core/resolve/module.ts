@@ -1,3 +1,4 @@
+import { finding } from '../findings/finding.js';
 import { type Node, parseSyntax } from '../syntax/parse.js';
 import { declarationOf } from '../syntax/scopes.js';
 import { constantText, unwrap } from '../syntax/walk.js';
@@ -17,12 +18,7 @@ const DEEPEST = 20;
 export function readModuleLayer(name: string, path: string, text: string, key?: string): ReadLayer {
   const layer = new KeyedLayer(name, path, textPlaces(text), key);
   const { program, problem } = parseSyntax(text, /\.[cm]?ts$/.test(path) ? 'ts' : 'js');
-  if (problem)
-    layer.reportWhole(
-      problem.offset,
-      'the module cannot be parsed from here on',
-      'fix it; until then, none of its values are used',
-    );
+  if (problem) layer.reportWhole(problem.offset, finding('file/syntax', 'module', {}));
   else new ModuleReader(program, layer).read();
   return layer.done();
 }
@@ -37,7 +33,7 @@ class ModuleReader {
     const exported = exportsOf(this.program).map(({ key, value }) => ({ key, value: this.#table(value) }));
     const [only, ...others] = exported;
     if (!only) {
-      this.layer.reportWhole(0, 'the module exports no constant', 'export an object of values');
+      this.layer.reportWhole(0, finding('file/syntax', 'no-export', {}));
       return;
     }
     if (others.length === 0 && only.value.type === 'ObjectExpression') this.#object(only.value, [], 0);
@@ -91,16 +87,8 @@ class ModuleReader {
 
   #unknown(keys: readonly string[], { start }: Node, what: string): void {
     if (!this.layer.covers(keys)) return;
-    const subject = keys.length === 0 ? 'the module' : joinedName(keys);
-    this.layer.report(
-      'file/syntax',
-      start,
-      `${subject} ${what}`,
-      'write a constant, or set the value in another layer',
-      {
-        level: 'warning',
-      },
-    );
+    const name = keys.length === 0 ? 'the module' : joinedName(keys);
+    this.layer.report(start, finding('file/syntax', 'no-constant', { name, problem: what }, { level: 'warning' }));
   }
 }
 

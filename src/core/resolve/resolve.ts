@@ -1,7 +1,7 @@
 import { type Contract, isRequired, type Stage, type Variable } from '../contract/contract.js';
 import { namesOf } from '../contract/names.js';
 import { isLocalFile } from '../files/value-files.js';
-import type { RawFinding } from '../findings/finding.js';
+import { finding, type RawFinding } from '../findings/finding.js';
 import { narrower, type Reach } from '../findings/reach.js';
 import { reveal, Secret, sameSecret } from '../secrets/secret.js';
 import { isSlip, nearest } from '../text/nearest.js';
@@ -104,8 +104,7 @@ class Resolver {
   }
 
   #noteOldName(name: string, offer: Offer): void {
-    const message = `${offer.name} is an old name of ${name}`;
-    this.#report({ name }, offer, { code: 'value/old-name', message, remedy: `rename it to ${name}` });
+    this.#report(finding('value/old-name', 'name', { variable: name, old: offer.name }), offer);
   }
 
   resolve(): Resolution {
@@ -166,7 +165,7 @@ class Resolver {
     this.#noteShadowed(variable, offers);
     this.#noteLocal(variable, offers);
     if (isProblem(expansion)) {
-      this.#report(variable, winner, { ...expansion, message: `${variable.name} ${expansion.message}` });
+      this.#report(expansion.findingFor(variable.name), winner);
       return { variable, state: 'malformed', from, overrides, tookIn: [] };
     }
     const { text: value, tookIn } = expansion;
@@ -188,14 +187,17 @@ class Resolver {
     // The value may be in that file, and to add it there would not help.
     if (this.layers.some(({ isUnreadable }) => isUnreadable)) return { ...base, state: 'missing' };
     const near = this.#nearInProcess(variable);
-    this.#report(variable, undefined, {
-      code: 'value/missing',
-      message: `${variable.name} has no value in ${this.stage.name}${this.#forBundle()}. ${this.#brokenLine(variable) ?? `Searched: ${this.#lookedIn()}`}${this.#haveIt(variable)}${near === undefined ? '' : `. The process environment has ${near}`}`,
-      remedy:
-        near === undefined
-          ? this.#howToGive(variable)
-          : `rename ${near} to ${variable.name} there, or ${this.#howToGive(variable)}`,
-    });
+    this.#report(
+      finding('value/missing', 'unset', {
+        ...this.#howToGive(variable),
+        stage: this.stage.name,
+        bundle: this.stage.bundle,
+        broken: this.#brokenLine(variable),
+        searched: this.#searched(),
+        setIn: [...this.elsewhere(variable.name)],
+        near,
+      }),
+    );
     return { ...base, state: 'missing' };
   }
 
@@ -206,53 +208,44 @@ class Resolver {
     return names.find((name) => inCode.includes(name) || isSlip(name, variable.name));
   }
 
-  #forBundle(): string {
-    return this.stage.bundle === undefined ? '' : ` for ${this.stage.bundle}`;
-  }
-
-  /** Says so when there is a line for the name, and it was no use. */
+  /** The place of a line for the name that cannot be parsed. */
   #brokenLine({ name }: Variable): string | undefined {
     const broken = this.layers.flatMap(({ findings }) => findings).find(({ variable }) => variable === name);
-    return broken?.place && `The line ${broken.place.path}:${broken.place.line} cannot be parsed`;
+    return broken?.place && `${broken.place.path}:${broken.place.line}`;
   }
 
-  #haveIt({ name }: Variable): string {
-    const stages = this.elsewhere(name);
-    return stages.length === 0 ? '' : `. Set in: ${stages.join(', ')}`;
-  }
-
-  #lookedIn(): string {
-    return this.layers
-      .map(({ name, state }) => (state === 'absent' ? `${name} (absent)` : describeSource({ layer: name })))
-      .join(', ');
+  #searched(): string[] {
+    return this.layers.map(({ name, state }) =>
+      state === 'absent' ? `${name} (absent)` : describeSource({ layer: name }),
+    );
   }
 
   /** Public values go where the team sees them; others into a layer that is not a shared file, if there is one. */
-  #howToGive({ name, reach, form, about }: Variable): string {
+  #howToGive({ name, reach, form, about }: Variable) {
     const layers = [...this.stage.layers];
-    const file = layers.findLast(({ kind }) => kind === 'file')?.name;
-    const inProcess = layers.some(({ kind }) => kind === 'process');
-    const line = `add ${name}=... to ${file}`;
-    const shell = `set ${name} in the process environment`;
-    const places = [file && line, inProcess && shell].filter(Boolean);
-    if (reach !== 'public') places.reverse();
-    return `${places.join(', or ')} (${form.name}${about ? `: ${about}` : ''})`;
+    return {
+      variable: name,
+      file: layers.findLast(({ kind }) => kind === 'file')?.name,
+      inProcess: layers.some(({ kind }) => kind === 'process'),
+      isShared: reach === 'public',
+      form: form.name,
+      about,
+    };
   }
 
   #check(variable: Variable, value: Secret, offer: Offer): ValueState {
     const text = reveal(value);
     const { name } = variable;
     if (text === '') {
-      const message = `${name} is empty, but ${this.stage.name} requires a value`;
-      if (isRequired(variable, this.stage.name))
-        this.#report(variable, offer, { code: 'value/empty', message, remedy: this.#howToGive(variable) });
+      const facts = { ...this.#howToGive(variable), stage: this.stage.name };
+      if (isRequired(variable, this.stage.name)) this.#report(finding('value/empty', 'empty', facts), offer);
       return 'empty';
     }
     const problem = valueProblem(variable, text, this.stage.name);
     this.#noteSuspicions(variable, text, offer);
     if (!problem) return 'set';
-    const remedy = `fix it, such as ${name}=${variable.example ?? variable.form.example}, or change the form in the contract`;
-    this.#report(variable, offer, { code: 'value/malformed', message: `${name} ${problem}`, remedy });
+    const example = variable.example ?? variable.form.example;
+    this.#report(finding('value/malformed', 'form', { variable: name, problem, example }), offer);
     return 'malformed';
   }
 
@@ -260,34 +253,17 @@ class Resolver {
   #noteSuspicions(variable: Variable, text: string, offer: Offer): void {
     const { name, reach } = variable;
     const untidy = untidiness(text);
-    if (untidy)
-      this.#report(variable, offer, {
-        code: 'value/untidy',
-        message: `${name} ${untidy}`,
-        remedy: 'remove it, unless it is intended',
-      });
+    if (untidy) this.#report(finding('value/untidy', 'text', { variable: name, problem: untidy }), offer);
     if (ships(this.stage.name) && isPlaceholder(variable, text)) {
-      const message = `${name} is a placeholder in ${this.stage.name}, which ships`;
-      this.#report(variable, offer, { code: 'value/placeholder', message, remedy: this.#howToGive(variable) });
+      const facts = { ...this.#howToGive(variable), stage: this.stage.name };
+      this.#report(finding('value/placeholder', 'value', facts), offer);
     }
     const shape = shapeOf(text);
-    if (reach === 'public' && (shape?.kind === 'secret' || namesSecret(name))) {
-      const because = shape?.kind === 'secret' ? `has the shape of ${shape.name}` : "has a secret's name";
-      const remedy = 'change its reach to build or server: anybody can read a public value';
-      this.#report(variable, offer, {
-        code: 'contract/risky-public',
-        message: `${name} is public and ${because}`,
-        remedy,
-      });
-    }
-    if (reach !== 'public' && shape?.kind === 'publishable') {
-      const message = `${name} has the shape of ${shape.name}, but should be a secret key`;
-      this.#report(variable, offer, {
-        code: 'value/untidy',
-        message,
-        remedy: 'set the secret key here, and the publishable one in a public variable',
-      });
-    }
+    const about = { variable: name, shape: shape?.name ?? '' };
+    if (reach === 'public' && (shape?.kind === 'secret' || namesSecret(name)))
+      this.#report(finding('contract/risky-public', shape?.kind === 'secret' ? 'shape' : 'name', about), offer);
+    if (reach !== 'public' && shape?.kind === 'publishable')
+      this.#report(finding('value/untidy', 'publishable', about), offer);
   }
 
   #sayWidened(variable: Variable, offer: Offer, tookIn: readonly string[]): void {
@@ -295,15 +271,9 @@ class Resolver {
       tookIn.find((name) => narrower(reachOf(this.contract, name), variable.reach) !== variable.reach) ??
       tookIn[0] ??
       '';
-    const declared = this.contract.variables.has(inner);
-    const reach = declared ? reachOf(this.contract, inner) : 'not declared, so server';
-    this.#report(variable, offer, {
-      code: 'value/widened',
-      message: `${variable.name} is ${variable.reach} and refers to ${inner}, which is ${reach}, so nobody gets it`,
-      remedy: declared
-        ? `remove ${inner} from the value`
-        : `declare ${inner} in the contract with its reach, or write its text instead of the reference`,
-    });
+    const facts = { variable: variable.name, reach: variable.reach, inner, innerReach: reachOf(this.contract, inner) };
+    const variant = this.contract.variables.has(inner) ? 'reach' : 'undeclared';
+    this.#report(finding('value/widened', variant, facts), offer);
   }
 
   #noteShadowed(variable: Variable, offers: readonly Offer[]): void {
@@ -311,12 +281,8 @@ class Resolver {
     const file = offers.findLast(({ source }) => source.layer !== 'process');
     if (winner?.source.layer !== 'process' || !file) return;
     if (!this.#differ(winner, file)) return;
-    const message = `the process environment wins over ${describeSource(file.source)} with a different ${variable.name}`;
-    this.#report(variable, file, {
-      code: 'value/shadowed',
-      message,
-      remedy: `run \`unset ${variable.name}\` if it is left from an earlier export`,
-    });
+    const facts = { variable: variable.name, source: describeSource(file.source) };
+    this.#report(finding('value/shadowed', 'process', facts), file);
   }
 
   /** Whether two offers have values, and not the same one. */
@@ -337,53 +303,29 @@ class Resolver {
     )
       return;
     if (!this.#differ(winner, loser)) return;
-    const { name } = variable;
-    const message = `${describeSource(winner.source)}, a local file, wins over ${describeSource(loser.source)} with a different ${name} in ${this.stage.name}, which ships`;
-    const remedy = `remove the file from the layers of ${this.stage.name}, or the line from the file`;
-    this.#report(variable, winner, { code: 'value/shadowed', message, remedy });
-  }
-
-  #describeUndeclared(name: string): Pick<RawFinding, 'message' | 'remedy'> {
-    if (name === 'NODE_ENV') {
-      const message = 'NODE_ENV is set here, but does not select the stage: each command names its stage';
-      return { message, remedy: 'remove the line: tools set NODE_ENV themselves and ignore it' };
-    }
-    const message = `${name} is not in the contract, so it counts as server`;
-    const [near] = nearest(name, this.contract.variables.keys());
-    return {
-      message,
-      remedy: near
-        ? `did you mean ${near}? Otherwise declare it in the contract`
-        : 'declare it in the contract, or remove the line',
-    };
+    const sources = { winner: describeSource(winner.source), loser: describeSource(loser.source) };
+    const facts = { variable: variable.name, stage: this.stage.name, ...sources };
+    this.#report(finding('value/shadowed', 'local-file', facts), winner);
   }
 
   #undeclared(name: string): NamedValue[] {
     const winner = this.#offers.get(name)?.at(-1);
     if (!winner) return [];
-    this.#report({ name }, winner, { code: 'value/undeclared', ...this.#describeUndeclared(name) });
+    const [near] = nearest(name, this.contract.variables.keys());
+    const facts = { variable: name, near };
+    this.#report(finding('value/undeclared', name === 'NODE_ENV' ? 'node-env' : 'name', facts), winner);
     const expansion: Expansion = this.#expander.expand(winner);
-    if (isProblem(expansion)) this.#report({ name }, winner, { ...expansion, message: `${name} ${expansion.message}` });
+    if (isProblem(expansion)) this.#report(expansion.findingFor(name), winner);
     return isProblem(expansion) ? [] : [{ name, value: expansion.text, from: winner.source }];
   }
 
-  #report(
-    { name }: { name: string },
-    offer: Offer | undefined,
-    finding: Pick<RawFinding, 'code' | 'message' | 'remedy'>,
-  ): void {
+  #report(of: RawFinding, offer?: Offer): void {
     const { path, line, column } = offer?.source ?? {};
     const place =
       path === undefined ? undefined : { path, inside: [], ...(line && { line }), ...(column && { column }) };
     const excerpt = offer && this.layers.find((layer) => layer.path === path)?.quote?.(offer);
     // Without a place, only the bundle says which layers lack the value.
     const bundle = place === undefined && this.stage.bundle !== undefined ? { bundle: this.stage.bundle } : {};
-    this.#findings.push({
-      ...finding,
-      variable: name,
-      ...bundle,
-      ...(place && { place }),
-      ...(excerpt && { excerpt }),
-    });
+    this.#findings.push({ ...of, ...bundle, ...(place && { place }), ...(excerpt && { excerpt }) });
   }
 }

@@ -1,5 +1,6 @@
 import { isMap, isScalar, isSeq, LineCounter, type Node, parseDocument, visit } from 'yaml';
 import { isTooDeep } from '../contract/yaml.js';
+import { finding } from '../findings/finding.js';
 import { joinedName, KeyedLayer } from './keyed.js';
 import type { ReadLayer } from './layer.js';
 
@@ -36,11 +37,7 @@ class StructuredReader {
   #readDocument(): void {
     const isJson = this.path.endsWith('.json');
     if (isTooDeep(this.text)) {
-      this.#layer.reportWhole(
-        0,
-        'the file is nested too deeply',
-        'flatten it; until then, none of its values are used',
-      );
+      this.#layer.reportWhole(0, finding('file/syntax', 'too-deep', {}));
       return;
     }
     const document = parseDocument(this.text, {
@@ -51,17 +48,14 @@ class StructuredReader {
     });
     const [error] = document.errors;
     if (error) {
-      const message = `not valid ${isJson ? 'JSON' : 'YAML'} from here on`;
-      this.#layer.reportWhole(error.pos[0], message, 'fix it; until then, none of its values are used');
+      const format = isJson ? 'JSON' : 'YAML';
+      this.#layer.reportWhole(error.pos[0], finding('file/syntax', 'invalid', { format }));
       return;
     }
     const { contents } = document;
     if (contents === null) return;
     if (isMap(contents)) this.#map(contents, []);
-    else {
-      const at = contents.range?.[0] ?? 0;
-      this.#layer.reportWhole(at, 'the file must be a map of names to values', 'write names with their values');
-    }
+    else this.#layer.reportWhole(contents.range?.[0] ?? 0, finding('file/syntax', 'no-map', {}));
   }
 
   #map(map: Node, keys: readonly string[]): void {
@@ -78,8 +72,7 @@ class StructuredReader {
     else if (isScalar(value) && value.value !== null) {
       this.#layer.offer(keys, typeof value.value === 'string' ? value.value : JSON.stringify(value.value), offset);
     } else if (value !== null && !isScalar(value) && this.#layer.covers(keys)) {
-      const message = `${joinedName(keys)} is an alias (*name)`;
-      this.#layer.report('file/syntax', offset, message, 'write the value instead');
+      this.#layer.report(offset, finding('file/syntax', 'alias', { name: joinedName(keys) }));
     }
   }
 }

@@ -1,12 +1,18 @@
 import { posix } from 'node:path';
 import type { Bundle, Contract } from '../contract/contract.js';
-import type { Code } from '../findings/codes.js';
-import type { Place, RawFinding } from '../findings/finding.js';
+import { finding, type Place, type RawFinding } from '../findings/finding.js';
 import type { Resolution } from '../resolve/resolve.js';
-import { joinWords } from '../text/nearest.js';
 import { textPlaces } from '../text/positions.js';
 import { allows, commonFolder, fileOf, isValues, type Page, type PageScript, readPage } from './page.js';
-import { digestName, PAGE_VALUES, parseRuntimeFile, runtimeEntries, runtimeJson, runtimeVariables } from './runtime.js';
+import {
+  digestName,
+  emitRuntime,
+  PAGE_VALUES,
+  parseRuntimeFile,
+  runtimeEntries,
+  runtimeJson,
+  runtimeVariables,
+} from './runtime.js';
 import { settingsIn } from './settings-script.js';
 
 /** A bundle's output as far as its runtime values are concerned. Paths are relative to the contract's directory, with `/`. */
@@ -21,6 +27,8 @@ export interface RuntimeOutput {
   files: ReadonlySet<string>;
   /** The text of a file that is small, or undefined. */
   read(path: string): string | undefined;
+  /** Whether the files are those of a site, which needs a deployment to change. */
+  isServed?: true;
   /** Content security policies of the answer with a page, if it is served. */
   policiesOf?(path: string): readonly string[];
 }
@@ -37,7 +45,8 @@ export function runtimeFindings(output: RuntimeOutput): RawFinding[] {
 }
 
 class Check {
-  readonly #remedy: string;
+  /** The command that writes the values file, and whether the file is on a site. */
+  readonly #again: { command: string[]; isServed?: true };
   /** The directory that is served, found by its pages; with its slash, or empty. */
   readonly #served: string;
 
@@ -48,7 +57,10 @@ class Check {
     const { bundle, resolution } = output;
     this.#served = commonFolder(this.#paths(/\.html?$/));
     const into = this.#served.replace(/\/$/, '') || (bundle.output[0] ?? 'DIST');
-    this.#remedy = `run: adder emit runtime --stage ${resolution.stage.name} --bundle ${bundle.name} --into ${into}`;
+    this.#again = {
+      command: emitRuntime(resolution.stage.name, bundle.name, into),
+      ...(output.isServed && { isServed: true }),
+    };
   }
 
   pages(): RawFinding[] {
@@ -79,39 +91,30 @@ class Check {
     if (!first) {
       const own = this.#handMade(path, scripts);
       if (own) return own;
-      const what = `the page loads no values file, but the app reads ${joinWords(this.names)} when it loads`;
-      return [this.#report('serve/missing-file', what, { path, inside: [] })];
+      const about = { ...this.#again, names: [...this.names] };
+      return [this.#report(finding('serve/missing-file', 'values', about), { path, inside: [] })];
     }
     const file = this.#fileFor(path, first);
     const text = file && this.output.read(file);
     const late = scripts.find((script) => !isValues(script) && isSooner(script, first, scripts));
     const policy = [...policies, ...(this.output.policiesOf?.(path) ?? [])].find((one) => !allows(one, first));
     const isOther = text && first.integrity && !first.integrity.split(/\s+/).includes(digestName(text).integrity);
-    const problems: [Code, boolean, string, PageScript, string?][] = [
-      ['serve/missing-file', file === undefined, `the page loads ${first.src}, which does not exist`, first],
+    const served = this.output.isServed;
+    const problems: [boolean, PageScript, RawFinding][] = [
       [
-        'serve/late-runtime-file',
-        late !== undefined,
-        'the page may run a script before its values are loaded',
-        late ?? first,
-      ],
-      [
-        'serve/blocked-runtime-file',
-        Boolean(isOther),
-        'browsers block the file: its digest differs from the one in the page',
+        file === undefined,
         first,
+        finding('serve/missing-file', 'values-file', { ...this.#again, file: first.src ?? '' }),
       ],
+      [late !== undefined, late ?? first, finding('serve/late-runtime-file', 'script', this.#again)],
+      [Boolean(isOther), first, finding('serve/blocked-runtime-file', 'digest', this.#again)],
       [
-        'serve/blocked-runtime-file',
         policy !== undefined,
-        "browsers block the file: the page's content security policy forbids it",
         first,
-        `add 'self' or '${first.integrity ?? 'its digest'}' to script-src`,
+        finding('serve/blocked-runtime-file', 'policy', { digest: first.integrity, isServed: served }),
       ],
     ];
-    return problems.flatMap(([code, isTrue, what, script, remedy]) =>
-      isTrue ? [this.#report(code, what, at(script), remedy === undefined ? {} : { remedy })] : [],
-    );
+    return problems.flatMap(([isTrue, script, of]) => (isTrue ? [this.#report(of, at(script))] : []));
   }
 
   /** A settings script that the app's authors write themselves, such as `env.js`. @returns undefined if the page has none */
@@ -126,7 +129,7 @@ class Check {
       if (!path && /(^|[/._-])(env|config|settings|runtime)[^/]*\.js/i.test(src)) {
         const missing = posix.join(posix.dirname(page), src.replace(/[?#].*$/, ''));
         const place = { path: page, inside: [] };
-        return [this.#report('serve/missing-file', `the page loads ${missing}, which does not exist`, place)];
+        return [this.#report(finding('serve/missing-file', 'values-file', { ...this.#again, file: missing }), place)];
       }
     }
     return undefined;
@@ -148,18 +151,12 @@ class Check {
   #script(path: string, text: string): RawFinding[] {
     const place = { path, inside: [] };
     const values = parseRuntimeFile(text);
-    if (!values) return [this.#report('stale/runtime-file', 'Adder did not write this values file', place)];
+    if (!values) return [this.#report(finding('stale/runtime-file', 'foreign', this.#again), place)];
     const { contract, bundle, resolution } = this.output;
     const findings = this.#values(path, text, values, new Map(runtimeEntries(contract, bundle, resolution)));
     const isConstants = text.startsWith('export ');
     if (!isConstants && posix.basename(path) !== digestName(text).name)
-      findings.push(
-        this.#report(
-          'serve/cached-runtime-file',
-          'the file name does not contain a digest of the content, so browsers and proxies may keep old values',
-          place,
-        ),
-      );
+      findings.push(this.#report(finding('serve/cached-runtime-file', 'name', this.#again), place));
     return findings;
   }
 
@@ -179,23 +176,23 @@ class Check {
       if (right === there || (right === undefined && !isKnown && !text.includes(PAGE_VALUES))) return [];
       const at = Math.max(0, text.search(new RegExp(`\\b${name}\\b`)));
       const place = { path, inside: [], ...textPlaces(text)(at) };
-      const what =
-        there === undefined
-          ? `lacks ${name}, which ${stage} has`
-          : right === undefined
-            ? `has ${name}, ${this.names.includes(name) ? `which has no value in ${stage}` : 'which must not be in it'}`
-            : `has a different ${name} than ${stage}${this.#whose(name, there)}`;
-      return [this.#report('stale/runtime-file', `the values file ${what}`, place, { variable: name })];
+      const about = { ...this.#again, variable: name, stage };
+      const unset = this.names.includes(name) ? 'unset' : 'unwanted';
+      const found =
+        there !== undefined && right !== undefined
+          ? finding('stale/runtime-file', 'different', { ...about, of: this.#whose(name, there) })
+          : finding('stale/runtime-file', there === undefined ? 'lacks' : unset, about);
+      return [this.#report(found, place)];
     });
   }
 
   /** The stage whose value it is, if any. */
-  #whose(name: string, literal: string): string {
+  #whose(name: string, literal: string): string | undefined {
     const { contract, bundle, others } = this.output;
     const other = others.find((one) =>
       runtimeEntries(contract, bundle, one).some(([key, value]) => key === name && value === literal),
     );
-    return other ? ` (the value of ${other.stage.name})` : '';
+    return other?.stage.name;
   }
 
   get #asJson(): Map<string, string> {
@@ -218,9 +215,9 @@ class Check {
     return [...this.output.files].filter((path) => pattern.test(path)).sort();
   }
 
-  #report(code: RawFinding['code'], message: string, place: Place, more: Partial<RawFinding> = {}): RawFinding {
+  #report(of: RawFinding, place: Place): RawFinding {
     const { bundle, resolution } = this.output;
-    return { code, stage: resolution.stage.name, bundle: bundle.name, message, remedy: this.#remedy, place, ...more };
+    return { ...of, stage: resolution.stage.name, bundle: bundle.name, place };
   }
 }
 

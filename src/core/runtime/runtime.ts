@@ -9,6 +9,11 @@ import { valueLiteral } from './literal.js';
 export const PAGE_VALUES = 'adderValues';
 
 /** The name of a page's values file, with any digest. */
+/** The command that writes a values file, as words. */
+export function emitRuntime(stage: string, bundle: string, into: string): string[] {
+  return ['adder', 'emit', 'runtime', '--stage', stage, '--bundle', bundle, '--into', into];
+}
+
 export const PAGE_FILE = /^adder-values\.[0-9a-f]{12}\.js$/;
 
 /** The file of values that an app reads when it loads. */

@@ -65,9 +65,13 @@ function distanceOf(given: string, name: string): number {
 /** "did you mean X or Y?", or all known names if none is similar. */
 export function suggest(given: string, known: Iterable<string>): string {
   const names = [...known];
-  const near = nearest(given, names);
+  return suggestion(nearest(given, names), names);
+}
+
+/** As {@link suggest}, from the similar names and all known ones. */
+export function suggestion(near: readonly string[], known: readonly string[]): string {
   if (near.length > 0) return `did you mean ${joinWords(near, 'or')}?`;
-  return names.length > 0 ? `known: ${names.join(', ')}` : 'there are none';
+  return known.length > 0 ? `known: ${known.join(', ')}` : 'there are none';
 }
 
 /**

@@ -8,6 +8,7 @@ import { parseEnvFile } from '../../../src/core/envfile/parse.js';
 import { otherReadings } from '../../../src/core/envfile/readers/index.js';
 import { posixShell } from '../../../src/core/envfile/readers/posix-shell.js';
 import { readEnvFileLayer } from '../../../src/core/resolve/layers.js';
+import { inWords } from '../../support/words.js';
 
 const SHELL = 'a POSIX shell';
 const CONTAINER = "a container runtime's env-file option";
@@ -127,10 +128,12 @@ describe('value/ambiguous', () => {
     readEnvFileLayer('.env', '.env', Buffer.from(text), {
       isPublic: (name) => name !== 'KEY',
       isDeclared: () => true,
-    }).findings.map(
-      ({ level = 'warning', message, excerpt, place }) =>
-        `${level} ${place?.line}: ${message} | ${excerpt?.text ?? ''}`,
-    );
+    })
+      .findings.map(inWords)
+      .map(
+        ({ level = 'warning', message, excerpt, place }) =>
+          `${level} ${place?.line}: ${message} | ${excerpt?.text ?? ''}`,
+      );
 
   test('a public value is shown as the shell gets it, another one is masked', () => {
     expect(said('A=x;y\nKEY=word;second\n')).toEqual([

@@ -11,6 +11,7 @@ import { printers } from '../../../src/core/report/printers.js';
 import { makeStyle } from '../../../src/core/report/style.js';
 import { reveal, Secret } from '../../../src/core/secrets/secret.js';
 import { contractOf, diagnose, resolutionOf } from '../../support/contract.js';
+import { inWords } from '../../support/words.js';
 
 const text = `adder: 1
 stages: { production: { layers: [.env] } }
@@ -61,7 +62,9 @@ const states = (has: Listed[], needs = asked()) =>
     compareHost(needs, has).rows.map(({ name, state, found }) => [name, found ? `${state} ${found}` : state]),
   );
 const messages = (has: Listed[], needs = asked()) =>
-  compareHost(needs, has).findings.map(({ code, message }) => `${code} ${message}`);
+  compareHost(needs, has)
+    .findings.map(inWords)
+    .map(({ code, message }) => `${code} ${message}`);
 
 describe('a host against what the stage needs', () => {
   test('all there', () => {
@@ -148,7 +151,7 @@ describe('a host against what the stage needs', () => {
     const [finding] = compareHost(asked({ host: readOnly }), without('URL'), {
       path: 'names.txt',
       inside: [],
-    }).findings;
+    }).findings.map(inWords);
     expect(finding).toMatchObject({ remedy: 'set URL on harbour', place: { path: 'names.txt' } });
   });
 });

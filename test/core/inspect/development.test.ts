@@ -3,13 +3,16 @@ import { beforeAll, describe, expect, test } from 'vitest';
 import { checksOfNodeEnv } from '../../../src/core/inspect/development-code.js';
 import { findingsIn, type How } from '../../support/artifacts.js';
 import { contractOf } from '../../support/contract.js';
+import { inWords } from '../../support/words.js';
 
 const stages = 'stages: { production: { layers: [.env] } }\nvariables: { APP_URL: public }\n';
 const contract = contractOf(`adder: 1\n${stages}`);
 
 const facts = { forbidsMaps: false };
 const found = async (code: string, text: string, how?: How, of = contract) =>
-  (await findingsIn(of, text, { facts, ...how })).flatMap((one) => (one.code === code ? [one.message] : []));
+  (await findingsIn(of, text, { facts, ...how }))
+    .map(inWords)
+    .flatMap((one) => (one.code === code ? [one.message] : []));
 
 describe('addresses of a developer', () => {
   const local = (text: string, how?: How) => found('stage/local-address', text, how);

@@ -1,6 +1,7 @@
 import { expect, test } from 'vitest';
 import type { Owner } from '../../../src/core/inspect/plan.js';
 import { statementFor } from '../../../src/core/inspect/rules/statements.js';
+import { inWords } from '../../support/words.js';
 
 const key: Owner = { role: 'secret', variable: 'FARE_KEY', reach: 'server' };
 
@@ -18,7 +19,8 @@ const shipped: readonly (readonly [path: string, inside: string[], message: RegE
 test.each(shipped)('a secret in %s %j is named after its file', (path, inside, message, remedy) => {
   const statement = statementFor(key, { stage: 'production', audience: 'browser' }, { path, inside });
   expect(statement).toMatchObject({ code: 'leak/known-value' });
-  expect(statement?.message).toMatch(message);
-  expect(statement?.remedy).toMatch(remedy);
-  expect(statement?.remedy).toMatch(/rotate the key.* If it is not a secret, declare it public/);
+  const words = inWords(statement ?? expect.unreachable());
+  expect(words.message).toMatch(message);
+  expect(words.remedy).toMatch(remedy);
+  expect(words.remedy).toMatch(/rotate the key.* If it is not a secret, declare it public/);
 });

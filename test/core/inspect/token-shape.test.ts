@@ -4,6 +4,7 @@ import { findingsIn, type How } from '../../support/artifacts.js';
 import { contractOf } from '../../support/contract.js';
 import { part, tokensOf } from '../../support/tokens.js';
 import { zipOf } from '../../support/unpack.js';
+import { inWords } from '../../support/words.js';
 
 const contract = contractOf(
   'adder: 1\nstages: { production: { layers: [.env] } }\nvariables: { MAP_KEY: public, FARE_KEY: server }\n',
@@ -12,7 +13,7 @@ const contract = contractOf(
 const found = (text: string | Uint8Array, how?: How) => findingsIn(contract, text, how);
 
 const told = async (text: string | Uint8Array, how?: How) =>
-  (await found(text, how)).map(({ code, level, message }) => `${code} ${level ?? ''}: ${message}`);
+  (await found(text, how)).map(inWords).map(({ code, level, message }) => `${code} ${level ?? ''}: ${message}`);
 
 describe('a token of every shape is found in a script', () => {
   const all = tokenShapes.flatMap((shape) => shape.marks.map((mark) => [mark, shape] as const));
@@ -20,7 +21,7 @@ describe('a token of every shape is found in a script', () => {
     for (const token of tokensOf(mark, shape)) {
       const findings = await found(`${'x;'.repeat(300)}const key="${token}";${'y;'.repeat(300)}`);
       expect(findings, token).toMatchObject([{ code: 'leak/token-shape', place: { line: 1, column: 612 } }]);
-      expect(findings[0]?.message).toContain(shape.name);
+      expect(findings.map(inWords)[0]?.message).toContain(shape.name);
       if (shape.kind === 'secret') expect(JSON.stringify(findings)).not.toContain(token.slice(4));
     }
   });

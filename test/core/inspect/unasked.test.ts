@@ -2,6 +2,7 @@ import { describe, expect, test } from 'vitest';
 import { findingsIn, type How } from '../../support/artifacts.js';
 import { contractOf } from '../../support/contract.js';
 import { zipOf } from '../../support/unpack.js';
+import { inWords } from '../../support/words.js';
 
 const contract = contractOf(`adder: 1
 stages: { production: { layers: [.env] } }
@@ -9,7 +10,9 @@ variables: { VITE_FERRY_API_URL: public, FARE_SIGNING_KEY: server, QUAY_TOKEN: b
 `);
 
 const told = async (text: string | Uint8Array, how?: How) =>
-  (await findingsIn(contract, text, how)).map(({ code, level, message }) => `${code} ${level ?? ''}: ${message}`);
+  (await findingsIn(contract, text, how))
+    .map(inWords)
+    .map(({ code, level, message }) => `${code} ${level ?? ''}: ${message}`);
 
 const lines = 'VITE_FERRY_API_URL=https://a.test\nFARE_SIGNING_KEY=\nQUAY_TOKEN=\n# keys\nOTHER_NAME=1\n';
 
@@ -127,7 +130,12 @@ describe('files that nobody outside may have', () => {
     ],
   ])('%s', async (_, text, how, message) => {
     const all = await findingsIn(contract, text, how);
-    expect(all.filter(({ code }) => code === 'leak/private-file').map((one) => one.message)).toEqual([message]);
+    expect(
+      all
+        .map(inWords)
+        .filter(({ code }) => code === 'leak/private-file')
+        .map((one) => one.message),
+    ).toEqual([message]);
   });
 
   test.each<[string, string, How]>([
@@ -150,7 +158,7 @@ describe('source maps', () => {
   const ofMaps = async (text: string, how: How) =>
     (await findingsIn(contract, text, how))
       .filter(({ code }) => code === 'leak/source-in-map')
-      .map((one) => one.message);
+      .map((one) => inWords(one).message);
   const facts = { forbidsMaps: false, isServerCode: (path: string) => path.startsWith('src/server/') };
   const inline = (text: string) =>
     `a();\n//# sourceMappingURL=data:application/json;base64,${Buffer.from(text).toString('base64')}\n`;

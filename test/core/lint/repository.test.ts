@@ -13,6 +13,7 @@ import { absentLayer } from '../../../src/core/resolve/layers.js';
 import { resolveStage } from '../../../src/core/resolve/resolve.js';
 import { secrets } from '../../support/adder.js';
 import { contractOf, resolutionOf } from '../../support/contract.js';
+import { inWords } from '../../support/words.js';
 
 const contract = contractOf(`adder: 1
 stages:
@@ -71,9 +72,9 @@ function lint(
     ...more,
   });
   expect(JSON.stringify(findings)).not.toContain(secrets.FARE_SIGNING_KEY);
-  return findings.map(
-    ({ code, level = '', place, message }) => `${code} ${level}${place?.path}:${place?.line ?? '-'} ${message}`,
-  );
+  return findings
+    .map(inWords)
+    .map(({ code, level = '', place, message }) => `${code} ${level}${place?.path}:${place?.line ?? '-'} ${message}`);
 }
 
 const workflow = (env: string, run = 'adder with production -- npm run build') => `on: push
@@ -399,7 +400,7 @@ test('packages that read the environment: those with NODE_ENV alone together, wi
     { name: 'desk', toolchain: 'vite' },
     'package.json',
   );
-  expect(findings.map(({ message }) => message)).toEqual([
+  expect(findings.map(inWords).map(({ message }) => message)).toEqual([
     'c, a package in desk, reads FERRY_API',
     '2 packages in desk read NODE_ENV: a and b; 40 bytes of development code stay in the build unless NODE_ENV is production',
   ]);

@@ -9,6 +9,7 @@ import { readFileLayer } from '../../../src/core/resolve/file-layer.js';
 import { resolveStage } from '../../../src/core/resolve/resolve.js';
 import { contractOf } from '../../support/contract.js';
 import { allOf } from '../../support/needles.js';
+import { inWords } from '../../support/words.js';
 
 describe('the pieces of a value', () => {
   test.each<[value: string, parts: string[]]>([
@@ -67,7 +68,7 @@ variables: { API_URL: public, KEY: ${variable} }
     if (!owner) throw new Error('the plan has a piece');
     const place = { path: 'dist/a.js', inside: [], line: 1, column: 1, offset: 0, length: 4 };
     const inspected = { stage: 'production', audience: 'browser' } as const;
-    const [finding] = valueFinding({ owner, encoding: ['plain'] }, { place }, inspected);
+    const [finding] = valueFinding({ owner, encoding: ['plain'] }, { place }, inspected).map(inWords);
     expect([finding?.code, finding?.message]).toEqual([
       'leak/part-of-value',
       'contains its password (part of the value of KEY), a server-only variable',

@@ -4,6 +4,7 @@ import { siteRules } from '../../../src/core/probe/rules/index.js';
 import type { Site } from '../../../src/core/probe/site.js';
 import { versionFindings } from '../../../src/core/probe/version.js';
 import type { Receipt } from '../../../src/core/receipt/receipt.js';
+import { inWords } from '../../support/words.js';
 
 const root = 'https://shop.example/';
 
@@ -34,6 +35,7 @@ function found(resources: Resource[], part: Partial<Site> = {}): string[] {
   };
   return siteRules
     .flatMap((rule) => rule(site))
+    .map(inWords)
     .map(({ code, level, place, message }) => `${code} ${level ?? ''} ${place?.path.replace(root, '/')} ${message}`);
 }
 
@@ -171,7 +173,9 @@ describe('versions', () => {
       builds: builds.map(([one, urls]) => ({ receipt: one, urls })),
       unknown: [],
     };
-    return versionFindings(site, served, newest).map(({ code, message }) => `${code} ${message}`);
+    return versionFindings(site, served, newest)
+      .map(inWords)
+      .map(({ code, message }) => `${code} ${message}`);
   };
   test.each<[title: string, builds: [Receipt, string[]][], expected: string[]]>([
     ['the newest', [[newest, [root]]], []],

@@ -109,7 +109,11 @@ describe('what to do after a change', () => {
 });
 
 test('each word has a command', () => {
-  const about = { bundle: 'desk', rebuild: 'adder with production --bundle desk', reload: 'adder emit runtime' };
+  const about = {
+    bundle: 'desk',
+    rebuild: ['adder', 'with', 'production', '--bundle', 'desk'],
+    reload: ['adder', 'emit', 'runtime'],
+  };
   expect(
     (['nothing', 'reload', 'redeploy', 'rebuild', 'restart'] as const).map((action) => howTo(action, about)),
   ).toEqual([
@@ -120,8 +124,8 @@ test('each word has a command', () => {
     'set the value on the host, and restart the server',
   ]);
   const receipt = built(desk, usual);
-  expect(rebuildCommand('production', receipt, ['npm', 'run', 'build'])).toBe('adder with production --bundle desk');
-  expect(rebuildCommand('production', receipt, undefined)).toBe('adder with production --bundle desk -- npm run build');
+  expect(rebuildCommand('production', receipt, ['npm', 'run', 'build'])).toEqual(about.rebuild);
+  expect(rebuildCommand('production', receipt, undefined)).toEqual([...about.rebuild, '--', 'npm', 'run', 'build']);
 });
 
 test('a receipt is read as it was written', () => {
@@ -133,7 +137,10 @@ test('a receipt is read as it was written', () => {
 test('two builds for a terminal, with what else differs', async () => {
   const [before, after] = [built(desk, usual), built(desk, { ...usual, URL: 'x' })];
   const found = changesBetween(builtValues(before), builtValues(after), { contract, bundle: desk, isBuilt: true });
-  const commands = { rebuild: 'adder with production --bundle desk', reload: 'adder emit runtime' };
+  const commands = {
+    rebuild: ['adder', 'with', 'production', '--bundle', 'desk'],
+    reload: ['adder', 'emit', 'runtime'],
+  };
   const report = buildsReport(
     [
       {

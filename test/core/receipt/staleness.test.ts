@@ -4,6 +4,7 @@ import { fingerprint, makeReceipt, parseReceipt } from '../../../src/core/receip
 import { type ArtifactFacts, stalenessFindings } from '../../../src/core/receipt/staleness.js';
 import { Secret } from '../../../src/core/secrets/secret.js';
 import { contractOf } from '../../support/contract.js';
+import { inWords } from '../../support/words.js';
 
 const { variables } = contractOf(
   'adder: 1\nstages: { production: { layers: [.env] } }\nvariables: { URL: public, TOKEN: build, NEW: public }\n',
@@ -52,10 +53,12 @@ function said(given: Record<string, string>, facts: Partial<ArtifactFacts> = {},
     }),
     ...facts,
   });
-  return findings.map(
-    ({ code, level, variable, place, message }) =>
-      `${code} ${level ?? ''} ${variable ?? ''} ${place?.path}: ${message}`,
-  );
+  return findings
+    .map(inWords)
+    .map(
+      ({ code, level, variable, place, message }) =>
+        `${code} ${level ?? ''} ${variable ?? ''} ${place?.path}: ${message}`,
+    );
 }
 
 const same = { URL: 'old-value', TOKEN: 'old-token' };

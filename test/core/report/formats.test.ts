@@ -18,6 +18,8 @@ const options = { style: makeStyle(false), width: 100, tableWidth: Number.POSITI
 function finding(part: Partial<Finding> = {}): Finding {
   return {
     code: 'leak/known-value',
+    variant: 'shipped',
+    facts: { variable: 'FARE_SIGNING_KEY', reach: 'server' },
     level: 'error',
     variable: 'FARE_SIGNING_KEY',
     place: { path: 'dist/a.js', inside: [], line: 3, column: 7 },

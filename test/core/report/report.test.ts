@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
-import type { RawFinding } from '../../../src/core/findings/finding.js';
+import { finding, type RawFinding } from '../../../src/core/findings/finding.js';
 import { judge, noRules, type Rules, summarize } from '../../../src/core/findings/judge.js';
 import type { FindingsReport } from '../../../src/core/report/documents.js';
 import { reportSchema } from '../../../src/core/report/documents.js';
@@ -9,23 +9,18 @@ import { cells } from '../../../src/core/report/layout.js';
 import { makeStyle } from '../../../src/core/report/style.js';
 import { fittedWidths, naturalWidths, renderTable } from '../../../src/core/report/table.js';
 import { printFindings } from '../../../src/core/report/text-findings.js';
+import { wordedFindings } from '../../../src/core/report/worded.js';
 import { excerptOf } from '../../../src/core/text/frame.js';
 
-const leak = (path: string, line: number, more: Partial<RawFinding> = {}): RawFinding => ({
-  code: 'leak/known-value',
-  variable: 'KEY',
-  stage: 'production',
-  bundle: 'desk',
-  place: { path, inside: [], line, column: 3, offset: 2, length: 9 },
-  encoding: ['plain'],
-  message: 'contains the value of KEY, a server-only variable',
-  remedy: 'read it in a server route',
-  ...more,
-});
+const leak = (path: string, line: number, more: Partial<RawFinding> = {}): RawFinding => {
+  const place = { path, inside: [], line, column: 3, offset: 2, length: 9 };
+  const about = { stage: 'production', bundle: 'desk', place, encoding: ['plain'] };
+  return { ...finding('leak/known-value', 'on-server', { variable: 'KEY', reach: 'server' }, about), ...more };
+};
 
 function report(raw: RawFinding[], more: Partial<FindingsReport> = {}): FindingsReport {
   const of = { report: 1, kind: 'findings', command: 'inspect', stage: 'production' } as const;
-  return { ...of, ...judge(raw, rules, '2026-11-24', []), ...more };
+  return { ...of, ...wordedFindings(raw, rules, '2026-11-24', []), ...more };
 }
 
 const options = { style: makeStyle(false), width: 80, tableWidth: 80 };
@@ -38,7 +33,7 @@ describe('text', () => {
     const text = printFindings(
       report(
         [
-          { code: 'value/shadowed', variable: 'URL', message: 'wins', remedy: 'unset it' },
+          finding('value/shadowed', 'process', { variable: 'URL', source: '.env:1' }),
           leak('dist/a.js.map', 1, { origin, excerpt }),
           leak('dist/a.js', 1, { origin, excerpt, encoding: ['base64'] }),
           leak('dist/b.zip', 7, { place: { path: 'dist/b.zip', inside: ['c.js'], line: 7, column: 1 } }),
@@ -57,20 +52,21 @@ describe('text', () => {
     expect(text).toBe(`adder inspect  production
 
 KEY  server
-  error    contains the value of KEY, a server-only variable
-           leak/known-value  bea98599 b7e43d99 9492b2e4
+  error    a server file contains the value of KEY, a server-only variable
+           leak/known-value  480e8277 c2684f17 6cecb5a0
            source src/a.ts:4:5
              4 | x = [masked]
                      ^^^^^^^^
            in     dist/a.js:1:3  as base64
                   dist/a.js.map:1:3
            dist/b.zip » c.js:7:1
-           → read it in a server route
+           → read it from the server's environment when it starts, so that no
+             file contains it
 
 URL
-  warning  wins
-           value/shadowed  788104e9
-           → unset it
+  warning  the process environment wins over .env:1 with a different URL
+           value/shadowed  a7f24350
+           → run \`unset URL\` if it is left from an earlier export
 
 3 errors and 1 warning
 checked 3 files and 1 embedded file, 2.0 kB; could not check 1 item:
@@ -87,7 +83,10 @@ checked 3 files and 1 embedded file, 2.0 kB; could not check 1 item:
   });
 
   test('what comes from outside cannot steer the terminal', () => {
-    const text = printFindings(report([leak('dist/\x1b[2J.js', 1, { message: 'a\x1b]0;x\x07' })]), options);
+    const text = printFindings(
+      report([leak('dist/\x1b[2J.js', 1, { facts: { variable: 'a\x1b]0;x\x07', reach: 'server' } })]),
+      options,
+    );
     expect(text).not.toMatch(/[^\P{Cc}\n]/u);
   });
 });
@@ -108,13 +107,14 @@ describe('fingerprints', () => {
     expect(of(leak('dist/index-4fd1c2ab.js', 1))).toEqual(of(leak('dist/index-9Bx_77aQ.js', 90)));
   });
 
-  test('differ by place, variable, code, encoding, and for the second of two alike', () => {
+  test('differ by file, variable, code, variant and encoding; places in one file are one finding', () => {
     const all = of(
       leak('dist/a.js', 1),
       leak('dist/a.js', 2),
       leak('dist/b.js', 1),
       leak('dist/a.js', 1, { variable: 'OTHER' }),
-      leak('dist/a.js', 1, { code: 'stage/foreign-value' }),
+      leak('dist/a.js', 1, { code: 'leak/part-of-value' }),
+      leak('dist/a.js', 1, { variant: 'shipped' }),
       leak('dist/a.js', 1, { encoding: ['base64'] }),
     );
     expect(new Set(all).size).toBe(6);

@@ -10,6 +10,7 @@ import { reachOf, resolveStage } from '../../../src/core/resolve/resolve.js';
 import { readStructuredLayer } from '../../../src/core/resolve/structured.js';
 import { reveal } from '../../../src/core/secrets/secret.js';
 import { contractOf } from '../../support/contract.js';
+import { inWords } from '../../support/words.js';
 
 /** Resolves one variable `V` of a contract in one stage from an env file. */
 function resolve(variable: string, env: string, stage = 'production') {
@@ -28,6 +29,7 @@ function resolve(variable: string, env: string, stage = 'production') {
     value: value && reveal(value),
     said: resolution.findings
       .filter(({ code }) => code !== 'value/ambiguous')
+      .map(inWords)
       .map(({ code, message }) => `${code}: ${message}`),
   };
 }
@@ -114,7 +116,9 @@ describe('JSON and YAML layers', () => {
     return {
       values: Object.fromEntries(offers.map(({ name, value }) => [name, value.kind === 'plain' && reveal(value.text)])),
       places: offers.map(({ source }) => `${source.line}:${source.column}`),
-      said: findings.map(({ code, place, message }) => `${place?.line}:${place?.column} ${code}: ${message}`),
+      said: findings
+        .map(inWords)
+        .map(({ code, place, message }) => `${place?.line}:${place?.column} ${code}: ${message}`),
     };
   };
 
@@ -161,7 +165,9 @@ describe('modules of constants, read and never run', () => {
     const { offers, findings } = readModuleLayer(path, path, text, key);
     return {
       values: Object.fromEntries(offers.map(({ name, value }) => [name, value.kind === 'plain' && reveal(value.text)])),
-      said: findings.map(({ place, level, message }) => `${place?.line}:${place?.column} ${level}: ${message}`),
+      said: findings
+        .map(inWords)
+        .map(({ place, level, message }) => `${place?.line}:${place?.column} ${level}: ${message}`),
     };
   };
 
@@ -222,7 +228,9 @@ describe('the values under one key of a file', () => {
   ])('%s without the key', (path, text) => {
     const { offers, findings } = readFileLayer(path, Buffer.from(text), noFacts, 'staging');
     expect(offers).toEqual([]);
-    expect(findings.map(({ message }) => message)).toEqual([`${path} has no values under the key "staging"`]);
+    expect(findings.map(inWords).map(({ message }) => message)).toEqual([
+      `${path} has no values under the key "staging"`,
+    ]);
   });
 });
 
@@ -232,7 +240,9 @@ test('a command layer is JSON or an env file, and none of its lines is shown', (
   expect(names(' {"a": "x"}')).toEqual([['A', { layer: 'command ./values-of', line: 1, column: 3 }]]);
   expect(names('A=x\n')).toEqual([['A', { layer: 'command ./values-of', line: 1, column: 1 }]]);
   const { findings } = readCommandLayer('command ./values-of', Buffer.from('A="hush'));
-  expect(findings).toMatchObject([{ code: 'file/syntax', message: 'command ./values-of: this quote is never closed' }]);
+  expect(findings.map(inWords)).toMatchObject([
+    { code: 'file/syntax', message: 'command ./values-of: this quote is never closed' },
+  ]);
   expect(JSON.stringify(findings)).not.toContain('hush');
 });
 
@@ -259,9 +269,9 @@ variables: { KEY: { reach: server, distinct: true, required: false }, SEASON: { 
     ),
   );
   const said = (asked?: string) =>
-    crossStageFindings(contract, resolutions, asked).map(
-      ({ code, message, place }) => `${code} ${place?.path}:${place?.line}: ${message}`,
-    );
+    crossStageFindings(contract, resolutions, asked)
+      .map(inWords)
+      .map(({ code, message, place }) => `${code} ${place?.path}:${place?.line}: ${message}`);
   expect(said()).toEqual([
     'value/not-distinct .env.d:1: development and staging have the same KEY (.env.d:1 and .env.s:2), which must be distinct',
     'value/not-same .env.d:2: development and production differ in SEASON (.env.d:2 and .env.p:2), which must be the same',
@@ -285,7 +295,9 @@ describe('one secret in two stages', () => {
         readEnvFileLayer(stage.name, stage.name, Buffer.from(texts[index] ?? ''), noFacts),
       ]),
     );
-    return crossStageFindings(contract, resolutions).map(({ level, message }) => `${level}: ${message}`);
+    return crossStageFindings(contract, resolutions)
+      .map(inWords)
+      .map(({ level, message }) => `${level}: ${message}`);
   };
 
   test.each<[variable: string, staging: string, production: string, told: string | undefined]>([
@@ -318,7 +330,9 @@ test.each<[stage: string, last: string, told: boolean]>([
   );
   const { findings } = resolveStage(contract, contract.stages.get(name) ?? expect.unreachable(), layers);
   const message = `${last}:1, a local file, wins over .env:1 with a different V in ${name}, which ships`;
-  expect(findings.map((one) => [one.code, one.message])).toEqual(told ? [['value/shadowed', message]] : []);
+  expect(findings.map(inWords).map((one) => [one.code, one.message])).toEqual(
+    told ? [['value/shadowed', message]] : [],
+  );
 });
 
 test.each<[layer: string, names: string[], found: string | undefined]>([

@@ -2,6 +2,7 @@ import { expect, test } from 'vitest';
 import { runtimeFindings } from '../../../src/core/runtime/check.js';
 import { runtimeFile } from '../../../src/core/runtime/runtime.js';
 import { contractOf, resolutionOf } from '../../support/contract.js';
+import { inWords } from '../../support/words.js';
 
 const contract = contractOf(`adder: 1
 stages: { staging: { layers: [.env] }, production: { layers: [.env] } }
@@ -90,6 +91,6 @@ test.each<[title: string, files: Record<string, string>, said: string[]]>([
     files: new Set(Object.keys(files)),
     read: (path) => files[path],
   });
-  const lines = found.map(({ code, place, message }) => `${code} ${place?.path} ${message}`);
+  const lines = found.map(inWords).map(({ code, place, message }) => `${code} ${place?.path} ${message}`);
   expect(lines).toEqual(said.map((line) => expect.stringContaining(line)));
 });

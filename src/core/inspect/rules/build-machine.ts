@@ -1,4 +1,4 @@
-import type { RawFinding } from '../../findings/finding.js';
+import { finding } from '../../findings/finding.js';
 import type { MarkHit } from '../../search/scan.js';
 import type { Content } from '../content.js';
 import type { ArtifactRule } from '../rule.js';
@@ -17,23 +17,13 @@ export const buildMachine: ArtifactRule = {
     const [first] = hits.filter((hit) => hit.kind === DIRECTORY || isWord(content, hit));
     if (!first || inspected.audience !== 'browser' || content.original !== undefined) return [];
     const [described] = await describe([{ start: first.start, end: first.end }]);
-    return [
-      {
-        code: 'leak/build-machine',
-        // Maps have the paths of their sources by design, and often do not ship.
-        ...(content.fileName.endsWith('.map') && { level: 'note' as const }),
-        ...(inspected.bundle && { bundle: inspected.bundle }),
-        message:
-          first.kind === HOST
-            ? 'contains the host name of this machine'
-            : 'contains the path of a directory of this machine',
-        remedy:
-          first.kind === HOST
-            ? 'find what writes it (a banner, a version file, a define option), and remove it there'
-            : "set paths relative to the project in the build tool's options, or build in a directory with a general name",
-        ...(described ?? { place: { ...content.where } }),
-      } satisfies RawFinding,
-    ];
+    const more = {
+      // Maps have the paths of their sources by design, and often do not ship.
+      ...(content.fileName.endsWith('.map') && { level: 'note' as const }),
+      ...(inspected.bundle && { bundle: inspected.bundle }),
+      ...(described ?? { place: { ...content.where } }),
+    };
+    return [finding('leak/build-machine', first.kind === HOST ? 'host-name' : 'directory', {}, more)];
   },
 };
 

@@ -1,11 +1,9 @@
 import { isPage, type ScriptLanguage, scriptLanguage } from '../../files/languages.js';
-import type { RawFinding } from '../../findings/finding.js';
+import { finding, type RawFinding } from '../../findings/finding.js';
 import { limits } from '../../limits/index.js';
 import type { MarkHit } from '../../search/scan.js';
-import { byteSize, count } from '../../text/display.js';
-import { joinWords } from '../../text/nearest.js';
 import { textPlaces } from '../../text/positions.js';
-import type { ArtifactRule, Described, Surroundings } from '../rule.js';
+import { type ArtifactRule, type Surroundings, subject } from '../rule.js';
 import { marksFor } from '../token-runs.js';
 
 /** The kinds of marks that are checks of NODE_ENV, and texts of development builds. */
@@ -92,12 +90,8 @@ async function leftChecks(
     content.where.inside.length > 0 ? [] : await describe([{ start: start ?? 0, end: end ?? 0, isBrief: true }]);
   const { line, column } = textPlaces(text)(found.first.start);
   const place = described ?? { place: { ...content.where, line, column } };
-  const removable =
-    found.removable > 0
-      ? `; production removes at least ${byteSize(found.removable)} of ${byteSize(content.size)}`
-      : '';
-  const message = `still checks NODE_ENV in ${count(found.checks, 'place')}, so development code ships${removable}`;
-  return [statement(message, surroundings, place)];
+  const facts = { checks: found.checks, removable: found.removable, bytes: content.size, fix: fixOf(surroundings) };
+  return [finding('stage/development-build', 'checks', facts, { ...subject(surroundings.inspected), ...place })];
 }
 
 /** Checks as the text has them, comparisons alone: what they keep in the file is not measured. */
@@ -107,8 +101,9 @@ function countedChecks(hits: readonly MarkHit[], surroundings: Surroundings): Ra
     /^\s*[!=]==?/.test(Buffer.from(content.read(end, end + 8)).toString('latin1'));
   const checks = hits.filter(isComparison).length;
   if (checks === 0 || inspected.facts?.runs === 'desktop') return [];
-  const message = `still checks NODE_ENV in ${count(checks, 'place')}, so development code ships; measured in ${MOST_MEASURED} other files`;
-  return [statement(message, surroundings, { place: { ...content.where } })];
+  const more = { ...subject(inspected), place: { ...content.where } };
+  const facts = { checks, measured: MOST_MEASURED, fix: fixOf(surroundings) };
+  return [finding('stage/development-build', 'more-checks', facts, more)];
 }
 
 /** The build was made for developers. */
@@ -121,29 +116,22 @@ async function ofDevelopment(hits: readonly MarkHit[], surroundings: Surrounding
   const names = [...new Set(texts.flatMap(([text, of]) => (read.has(text) ? [of] : [])))];
   const [described] = await describe([{ start: first.start, end: first.end, isBrief: true }]);
   const { excerpt: _, ...place } = described ?? { place: { ...content.where } };
-  const message = `contains development code of ${joinWords(names)}${sizeText(await sourceSizes())}`;
-  return [statement(message, surroundings, place)];
+  const facts = { of: names, ...developmentModules(await sourceSizes()), fix: fixOf(surroundings) };
+  return [finding('stage/development-build', 'code', facts, { ...subject(surroundings.inspected), ...place })];
 }
 
 /** The size of modules that packages have for development alone. */
-function sizeText(sizes: ReadonlyMap<string, number>): string {
+function developmentModules(sizes: ReadonlyMap<string, number>): { bytes: number; packages: string[] } {
   const ofPackages = new Map<string, number>();
   for (const [source, size] of sizes) {
     const name = moduleOfDevelopment.exec(source)?.[2];
     if (name) ofPackages.set(name, (ofPackages.get(name) ?? 0) + size);
   }
-  const total = [...ofPackages.values()].reduce((sum, size) => sum + size, 0);
-  return total === 0 ? '' : `: ${byteSize(total)} are development modules of ${joinWords([...ofPackages.keys()])}`;
+  const bytes = [...ofPackages.values()].reduce((sum, size) => sum + size, 0);
+  return { bytes, packages: [...ofPackages.keys()] };
 }
 
-function statement(message: string, { inspected }: Surroundings, place: Described): RawFinding {
-  const { stage, bundle, facts } = inspected;
-  return {
-    code: 'stage/development-build',
-    stage,
-    ...(bundle && { bundle }),
-    message,
-    remedy: `${facts?.productionBuild ?? usualRemedy}, then rebuild`,
-    ...place,
-  };
+/** What makes a production build. */
+function fixOf({ inspected: { facts } }: Surroundings): string {
+  return facts?.productionBuild ?? usualRemedy;
 }

@@ -1,6 +1,5 @@
-import type { RawFinding } from '../../findings/finding.js';
-import { joinWords } from '../../text/nearest.js';
-import type { ArtifactRule } from '../rule.js';
+import { finding } from '../../findings/finding.js';
+import { type ArtifactRule, subject } from '../rule.js';
 import { marksFor } from '../token-runs.js';
 
 /** The kind of marks that are variables which only a build's environment has. */
@@ -27,7 +26,6 @@ const madeUp = /\{[^{}]*web_user[^{}]*\}/g;
 
 const FEWEST_KEYS = 4;
 const REACH = 8 * 1024;
-const MOST_NAMES = 3;
 
 /** The environment of the build as an object: some define option or plugin was given all of it. */
 export const envDumps: ArtifactRule = {
@@ -44,18 +42,11 @@ export const envDumps: ArtifactRule = {
     if (names.size < FEWEST_KEYS) return [];
     const [described] = await describe([{ start: first.start, end: first.end }]);
     const { excerpt: _, ...where } = described ?? { place: { ...content.where } };
-    const listed = joinWords([...[...names].slice(0, MOST_NAMES), `${names.size - MOST_NAMES} more`]);
-    return [
-      {
-        code: 'leak/env-dump',
-        ...(inspected.audience === 'server' && { level: 'warning' as const }),
-        stage: inspected.stage,
-        ...(inspected.bundle && { bundle: inspected.bundle }),
-        message: `contains the environment of the build: ${listed}`,
-        remedy:
-          'give the build single names, not all of `process.env` (in `define` or a plugin), rebuild, then rotate every secret that the build machine had',
-        ...where,
-      } satisfies RawFinding,
-    ];
+    const more = {
+      ...(inspected.audience === 'server' && { level: 'warning' as const }),
+      ...subject(inspected),
+      ...where,
+    };
+    return [finding('leak/env-dump', 'object', { names: [...names] }, more)];
   },
 };

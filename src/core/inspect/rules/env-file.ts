@@ -1,12 +1,10 @@
 import { parseEnvFile } from '../../envfile/parse.js';
 import { isEnvLike, mayBeEnvLike } from '../../files/value-files.js';
-import type { RawFinding } from '../../findings/finding.js';
+import { finding } from '../../findings/finding.js';
 import { placeBetween } from '../../findings/place.js';
 import { limits } from '../../limits/index.js';
 import type { MarkHit } from '../../search/scan.js';
-import { count } from '../../text/display.js';
-import { joinWords } from '../../text/nearest.js';
-import type { ArtifactRule, Inspected, Surroundings } from '../rule.js';
+import { type ArtifactRule, type Surroundings, subject } from '../rule.js';
 import { marksFor } from '../token-runs.js';
 
 /** The kind of marks that are beginnings of lines in an env file. */
@@ -16,7 +14,6 @@ const LINE = 'env-line';
 const FEWEST_LINES = 3;
 /** So much around a line is part of the same file. */
 const REACH = 16 * 1024;
-const MOST_NAMES = 3;
 
 /** A line as env files have it, and what may be between two of them. */
 const entryLine = /^\s*(?:export\s+)?([A-Z][A-Z0-9_]{2,})\s*=/;
@@ -36,41 +33,24 @@ export const envFiles: ArtifactRule = {
     const { content, inspected } = surroundings;
     if (inspected.audience === 'cache' || content.original !== undefined) return [];
     const named = isNamed(content.fileName) ? await namesInFile(surroundings) : [];
-    if (named.length > 0)
-      return [
-        { ...statement(`is an env file with ${count(named.length, 'value')}`, inspected), place: { ...content.where } },
-      ];
+    const onServer = inspected.audience === 'server';
+    const more = { ...subject(inspected), ...(onServer && { level: 'warning' as const }) };
+    if (named.length > 0) {
+      const place = { ...content.where };
+      return [finding('leak/env-file', 'file', { number: named.length, onServer }, { ...more, place })];
+    }
     const names = linesAround(hits, surroundings);
     const [first] = hits;
     if (!first || names.length < FEWEST_LINES) return [];
     const [start, end] = await content.positions([first.start, first.end]);
     const place = start && end ? placeBetween(content.where, start, end) : { ...content.where };
-    const more = names.length - MOST_NAMES;
-    const listed = joinWords([...names.slice(0, MOST_NAMES), ...(more > 0 ? [`${more} more`] : [])]);
-    return [{ ...statement(`contains the lines of an env file: ${listed}`, inspected), place }];
+    return [finding('leak/env-file', 'lines', { names, onServer }, { ...more, place })];
   },
 };
 
 /** Whether a file's name is that of an env file with values. */
 function isNamed(fileName: string): boolean {
   return mayBeEnvLike(fileName) && isEnvLike(fileName);
-}
-
-function statement(
-  message: string,
-  { audience, stage, bundle }: Inspected,
-): Pick<RawFinding, 'code' | 'level' | 'message' | 'remedy' | 'stage' | 'bundle'> {
-  return {
-    code: 'leak/env-file',
-    ...(audience === 'server' && { level: 'warning' as const }),
-    stage,
-    ...(bundle && { bundle }),
-    message,
-    remedy:
-      audience === 'server'
-        ? 'leave it out of what is deployed, and set the values where the server runs'
-        : 'find what copies or imports it (a public folder, an asset rule, a `?raw` import), remove it from what ships, rebuild, then rotate every secret in it: assume they are known',
-  };
 }
 
 /** The names that a file with an env file's name sets; none if it is something else. */

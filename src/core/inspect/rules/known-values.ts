@@ -1,7 +1,7 @@
 import type { RawFinding } from '../../findings/finding.js';
 import { limits } from '../../limits/index.js';
 import type { Needles } from '../../needles/needle-set.js';
-import { count, grouped } from '../../text/display.js';
+import { grouped } from '../../text/display.js';
 import { isPartial, type ValueHit } from '../hits.js';
 import type { Owner } from '../plan.js';
 import type { ArtifactRule, Described, Inspected, Surroundings } from '../rule.js';
@@ -96,10 +96,9 @@ function uncountedFindings(
   // Several values may begin alike, so parts are counted only if no whole value is.
   const others = uncounted(plan.needles, content.counts).filter((one) => beyond.length === 0 || !isPartial(one));
   return [...others, ...beyond].flatMap(({ owner, more }) => {
-    const statement = statementFor(owner, inspected, content.where);
+    const statement = statementFor(owner, inspected, content.where, more);
     if (!statement) return [];
-    const message = `${statement.message}, in ${count(more, 'more place')} of this file`;
-    return [{ ...statement, message, ...subjectOf(owner, inspected), place: { ...content.where } }];
+    return [{ ...statement, ...subjectOf(owner, inspected), place: { ...content.where } }];
   });
 }
 

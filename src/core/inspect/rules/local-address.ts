@@ -1,7 +1,6 @@
 import { isInPackages } from '../../files/directories.js';
 import { isPage, scriptLanguage } from '../../files/languages.js';
-import type { RawFinding } from '../../findings/finding.js';
-import { count } from '../../text/display.js';
+import { finding, type RawFinding } from '../../findings/finding.js';
 import { localAddressesIn } from '../../text/local-address.js';
 import { latin1Reader } from '../reader.js';
 import type { ArtifactRule, Surroundings } from '../rule.js';
@@ -43,24 +42,25 @@ export const localAddresses: ArtifactRule = {
       // The source map says that a library has it.
       if (place.origin && isInPackages(place.origin.path)) return [];
       return [
-        {
-          code: 'stage/local-address',
-          // A desktop app may have a server of its own.
-          ...(inspected.facts?.runs === 'desktop' && { level: 'note' as const }),
-          stage: inspected.stage,
-          ...(inspected.bundle && { bundle: inspected.bundle }),
-          message: `contains ${address}, an address ${whose(address)}${places > 1 ? ` (${count(places, 'place')})` : ''}`,
-          remedy: `read the address from a public variable, and set it for ${inspected.stage}`,
-          ...place,
-        },
+        finding(
+          'stage/local-address',
+          isLoopback(address) ? 'loopback' : 'private',
+          { address, stage: inspected.stage, places },
+          {
+            // A desktop app may have a server of its own.
+            ...(inspected.facts?.runs === 'desktop' && { level: 'note' as const }),
+            ...(inspected.bundle && { bundle: inspected.bundle }),
+            ...place,
+          },
+        ),
       ];
     });
   },
 };
 
-function whose(address: string): string {
-  const isLoopback = /localhost|\b127\.|\b0\.0\.0\.0|::1|docker/.test(address);
-  return isLoopback ? "that only a developer's machine has" : 'in a private network';
+/** Tells whether only one machine has an address; others are those of private networks. */
+function isLoopback(address: string): boolean {
+  return /localhost|\b127\.|\b0\.0\.0\.0|::1|docker/.test(address);
 }
 
 /** Each address with its first place. */

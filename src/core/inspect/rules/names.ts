@@ -1,5 +1,5 @@
-import type { RawFinding } from '../../findings/finding.js';
-import type { ArtifactRule } from '../rule.js';
+import { finding, type RawFinding } from '../../findings/finding.js';
+import { type ArtifactRule, subject } from '../rule.js';
 import { marksFor } from '../token-runs.js';
 
 /** The kind of marks that are names of server variables. */
@@ -23,16 +23,9 @@ export const serverNames: ArtifactRule = {
       if (isWord && !withValue.has(name) && !first.has(name)) first.set(name, { start, end });
     }
     const described = await describe([...first.values()]);
-    return [...first.keys()].map(
-      (name, index): RawFinding => ({
-        code: 'leak/name',
-        variable: name,
-        stage: inspected.stage,
-        ...(inspected.bundle && { bundle: inspected.bundle }),
-        message: `contains the name ${name}, a variable that only a server or the build reads`,
-        remedy: 'remove the code that mentions it from what ships, if browsers do not need it',
-        ...(described[index] ?? { place: { ...content.where } }),
-      }),
-    );
+    return [...first.keys()].map((name, index): RawFinding => {
+      const at = described[index] ?? { place: { ...content.where } };
+      return finding('leak/name', 'name', { variable: name }, { ...subject(inspected), ...at });
+    });
   },
 };

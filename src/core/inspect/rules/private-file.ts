@@ -1,8 +1,8 @@
 import { isInPackages } from '../../files/directories.js';
 import { hasBeginning, mayBePrivate, type PrivateFile, privateFiles } from '../../files/private-files.js';
-import type { Place, RawFinding } from '../../findings/finding.js';
+import { finding, type Place, type RawFinding } from '../../findings/finding.js';
 import type { Content } from '../content.js';
-import type { ArtifactRule, Inspected } from '../rule.js';
+import { type ArtifactRule, type Inspected, subject } from '../rule.js';
 
 /** First bytes of a file that identify its kind. */
 const HEAD = 4096;
@@ -29,18 +29,11 @@ export function privateFinding(
   { what, isSecret }: PrivateFile,
   name: string,
   place: Place,
-  { stage, bundle, audience }: Pick<Inspected, 'stage' | 'bundle' | 'audience'>,
+  inspected: Pick<Inspected, 'stage' | 'bundle' | 'audience'>,
 ): RawFinding {
-  const remedy = `remove it from what ships, and exclude ${name} where files are copied`;
-  return {
-    code: 'leak/private-file',
-    ...((!isSecret || audience === 'server') && { level: 'warning' as const }),
-    stage,
-    ...(bundle && { bundle }),
-    message: `is ${what}`,
-    remedy: isSecret ? `${remedy}; then replace what it grants access to: assume it is known` : remedy,
-    place,
-  };
+  const isMild = !isSecret || inspected.audience === 'server';
+  const more = { ...subject(inspected), ...(isMild && { level: 'warning' as const }), place };
+  return finding('leak/private-file', isSecret ? 'secret' : 'private', { what, name }, more);
 }
 
 async function matching(path: string, content: Content): Promise<PrivateFile | undefined> {

@@ -1,8 +1,8 @@
-import type { RawFinding } from '../../findings/finding.js';
+import { finding, type RawFinding } from '../../findings/finding.js';
 import { RUN } from '../../search/marks.js';
 import { isProbablySecret, LONGEST_SECRET } from '../../tokens/random.js';
 import { latin1Reader } from '../reader.js';
-import type { ArtifactRule } from '../rule.js';
+import { type ArtifactRule, subject } from '../rule.js';
 import { isKnown, textIn } from './token-shape.js';
 
 /** The name that says what a text is stands right before it. */
@@ -32,14 +32,8 @@ export const randomText: ArtifactRule = {
       }),
     );
     return ranges.map(({ start, end }, index): RawFinding => {
-      return {
-        code: 'leak/random-text',
-        stage: inspected.stage,
-        ...(inspected.bundle && { bundle: inspected.bundle }),
-        message: `contains ${end - start} characters that look like a key, after a name that says so`,
-        remedy: 'if it is a secret, take it out of what ships and replace it; if not, declare it public',
-        ...(described[index] ?? { place: { ...content.where } }),
-      };
+      const at = described[index] ?? { place: { ...content.where } };
+      return finding('leak/random-text', 'named', { characters: end - start }, { ...subject(inspected), ...at });
     });
   },
 };

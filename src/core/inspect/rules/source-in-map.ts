@@ -1,15 +1,12 @@
-import type { RawFinding } from '../../findings/finding.js';
+import { finding, type RawFinding } from '../../findings/finding.js';
 import { limits } from '../../limits/index.js';
 import { byteSize } from '../../text/display.js';
-import { joinWords } from '../../text/nearest.js';
 import { sourcesIn } from '../../unpack/formats/source-map.js';
-import type { ArtifactRule, FileNames, Surroundings } from '../rule.js';
+import { type ArtifactRule, type FileNames, type Surroundings, subject } from '../rule.js';
 import { marksFor } from '../token-runs.js';
 
 /** The kind of marks that are references to a map inside the script or style itself. */
 const INLINE_MAP = 'inline-map';
-
-const MOST_NAMES = 3;
 
 /** The code of server-only modules in maps that ship, and maps that must not ship. */
 export const sourceInMap: ArtifactRule = {
@@ -25,15 +22,8 @@ export const sourceInMap: ArtifactRule = {
     if (facts.forbidsMaps && (isOwnFile || hits.length > 0)) {
       const [described] = await describe(hits.slice(0, 1).map(({ start, end }) => ({ start, end, isBrief: true })));
       const { excerpt: _, ...place } = described ?? { place: { ...content.where } };
-      const what = isOwnFile ? 'is' : 'contains';
-      return [
-        statement(
-          `${what} a source map, which the contract forbids for ${bundle}`,
-          'turn source maps off in the build tool, or move them elsewhere before the files ship',
-          surroundings,
-          place,
-        ),
-      ];
+      const about = { isFile: isOwnFile, bundle: bundle ?? '' };
+      return [finding('leak/source-in-map', 'forbidden', about, { ...subject(inspected), ...place })];
     }
     return isMap({ fileName: content.fileName }) ? serverModules(surroundings) : [];
   },
@@ -56,23 +46,6 @@ async function serverModules(surroundings: Surroundings): Promise<RawFinding[]> 
     .map(originalPath)
     .filter(isServerCode);
   if (modules.length === 0) return [];
-  const more = modules.length - MOST_NAMES;
-  const listed = joinWords([...modules.slice(0, MOST_NAMES), ...(more > 0 ? [`${more} more`] : [])]);
-  return [
-    statement(
-      `contains the source code of server-only modules: ${listed}`,
-      'remove the import that brings them into browser code; then rebuild',
-      surroundings,
-      { place: { ...content.where } },
-    ),
-  ];
-}
-
-function statement(
-  message: string,
-  remedy: string,
-  { inspected: { stage, bundle } }: Surroundings,
-  place: Pick<RawFinding, 'place' | 'origin'>,
-): RawFinding {
-  return { code: 'leak/source-in-map', stage, ...(bundle && { bundle }), message, remedy, ...place };
+  const more = { ...subject(inspected), place: { ...content.where } };
+  return [finding('leak/source-in-map', 'server', { modules }, more)];
 }

@@ -1,4 +1,4 @@
-import type { RawFinding } from '../../findings/finding.js';
+import { finding, type RawFinding } from '../../findings/finding.js';
 import { limits } from '../../limits/index.js';
 import { RUN } from '../../search/marks.js';
 import type { MarkHit } from '../../search/scan.js';
@@ -13,7 +13,7 @@ import {
 } from '../../tokens/in-text.js';
 import { tokenShapes } from '../../tokens/shapes.js';
 import { latin1Reader } from '../reader.js';
-import type { ArtifactRule, Inspected, Surroundings } from '../rule.js';
+import { type ArtifactRule, type Inspected, type Surroundings, subject } from '../rule.js';
 import { marksFor } from '../token-runs.js';
 
 /** The kind of marks that tokens begin with. */
@@ -127,28 +127,13 @@ export function isKnown({ start, end }: { start: number; end: number }, { values
   );
 }
 
-function statement(
-  { shape: { name, kind, details }, token }: Placed,
-  { audience, stage, bundle }: Inspected,
-): Pick<RawFinding, 'code' | 'level' | 'message' | 'remedy' | 'stage' | 'bundle'> {
-  const about = { code: 'leak/token-shape' as const, stage, ...(bundle && { bundle }) };
-  const shown = `(${[`${grouped(token.length)} characters`, ...(details?.(token) ?? [])].join(', ')})`;
-  if (kind === 'publishable')
-    return {
-      ...about,
-      level: 'note',
-      message: `contains ${name} ${shown} that the contract does not have`,
-      remedy: 'declare it public, so that its value is checked in every stage',
-    };
-  const isServer = audience === 'server';
-  return {
-    ...about,
-    ...(isServer && { level: 'warning' as const }),
-    message: `contains ${name} ${shown} that the contract does not have`,
-    remedy: isServer
-      ? "read it from the server's environment when it starts, so that no file contains it"
-      : 'find where it is written, take it out of what ships, rebuild, then revoke it at its service: assume it is known',
-  };
+function statement({ shape: { name, kind, details }, token }: Placed, inspected: Inspected): RawFinding {
+  const facts = { shape: name, characters: token.length, details: [...(details?.(token) ?? [])] };
+  const about = subject(inspected);
+  if (kind === 'publishable') return finding('leak/token-shape', 'publishable', facts, { ...about, level: 'note' });
+  return inspected.audience === 'server'
+    ? finding('leak/token-shape', 'on-server', facts, { ...about, level: 'warning' })
+    : finding('leak/token-shape', 'secret', facts, about);
 }
 
 function reportUnchecked({ content, unread }: Surroundings): void {

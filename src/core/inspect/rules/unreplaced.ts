@@ -1,18 +1,11 @@
 import { isPage, scriptLanguage } from '../../files/languages.js';
-import type { RawFinding } from '../../findings/finding.js';
+import { finding, type RawFinding } from '../../findings/finding.js';
 import { limits } from '../../limits/index.js';
 import type { UnreplacedRead } from '../plan.js';
 import type { ArtifactRule } from '../rule.js';
 
 /** The kind of marks that are reads of public variables. */
 const READ = 'read';
-
-/** What a read that no build replaced does in a browser, by its object. */
-const effects: Readonly<Record<UnreplacedRead['object'], string>> = {
-  'import.meta.env': 'reading it throws, because import.meta.env does not exist in a browser',
-  'process.env': 'a browser has no process, so reading it throws unless the page defines one',
-  placeholder: 'the page shows the placeholder',
-};
 
 /** The shortest text that the matcher finds, in bytes. */
 const SHORTEST_MARK = 4;
@@ -51,16 +44,8 @@ export const unreplacedReads: ArtifactRule = {
     const described = await describe(real.map(([, range]) => range));
     return real.map(([read], index): RawFinding => {
       const { variable, text, object, bundle } = read;
-      return {
-        code: 'read/unreplaced',
-        variable,
-        stage: inspected.stage,
-        bundle,
-        message: `${text} was not replaced by a value: ${effects[object]}`,
-        remedy:
-          'build with the tool that replaces it, or with the Adder plugin; `adder lint` shows reads that no build replaces',
-        ...described[index],
-      };
+      const about = { variable, stage: inspected.stage, bundle };
+      return finding('read/unreplaced', 'read', { text, object }, { ...about, ...described[index] });
     });
   },
 };

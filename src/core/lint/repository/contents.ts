@@ -1,6 +1,7 @@
 import type { Contract } from '../../contract/contract.js';
 import { isSource } from '../../files/languages.js';
 import { isEnvLike, valueFileOf } from '../../files/value-files.js';
+import { finding } from '../../findings/finding.js';
 import { type Owner, wholeNeedles } from '../../inspect/plan.js';
 import type { WholeNeedle } from '../../needles/index.js';
 import type { Resolution } from '../../resolve/resolve.js';
@@ -71,14 +72,10 @@ export class SecretSearch {
 
 /** Secrets in tracked text files: documentation, settings, scripts of other languages. */
 export function contentRules({ inFiles }: RepositoryFacts): LintFinding[] {
-  return inFiles.map(({ path, variable, shape = '', line, column }) => ({
-    code: 'repo/tracked',
-    ...(variable !== undefined && { variable }),
-    message:
-      variable === undefined
-        ? `git tracks ${path}, which contains a ${withoutArticle(shape)}`
-        : `git tracks ${path}, which contains the value of ${variable}`,
-    remedy: 'remove it from the file, and rotate it: the history keeps it',
-    place: { path, inside: [], line, column },
-  }));
+  return inFiles.map(({ path, variable, shape = '', line, column }) => {
+    const at = { place: { path, inside: [], line, column } };
+    return variable === undefined
+      ? finding('repo/tracked', 'token', { path, shape: withoutArticle(shape) }, at)
+      : finding('repo/tracked', 'value', { path, variable }, at);
+  });
 }

@@ -1,10 +1,9 @@
 import type { Bundle } from '../../contract/contract.js';
+import { finding } from '../../findings/finding.js';
 import { readsInJavaScript } from '../../reads/javascript.js';
 import type { Read } from '../../reads/read.js';
 import { type Node, parseSyntax } from '../../syntax/parse.js';
 import { walk } from '../../syntax/walk.js';
-import { byteSize } from '../../text/display.js';
-import { joinWords } from '../../text/nearest.js';
 import { toolchainOf } from '../../toolchains/index.js';
 import { isToolName } from '../../toolchains/known-names.js';
 import type { LintFinding } from '../model.js';
@@ -14,8 +13,6 @@ export interface PackageFile {
   package: string;
   text: string;
 }
-
-const MOST_NAMES = 5;
 
 /** Packages in a bundle that read the environment; one finding each. */
 export function dependencyRule(
@@ -37,8 +34,10 @@ export function dependencyRule(
   const others = packages.filter((one) => !onlyMode.includes(one));
   const at = { bundle: bundle.name, place: { path: place, inside: [] } };
   return [
-    ...others.map((one) => ({ ...describeReads(one, bundle.name), ...at })),
-    ...tellMode(onlyMode, bundle.name).map((one) => ({ ...one, ...at })),
+    ...others.map(({ name, names, development: bytes }) =>
+      finding('repo/dependency-reads', 'names', { package: name, bundle: bundle.name, names: [...names], bytes }, at),
+    ),
+    ...readsOfMode(onlyMode, bundle.name).map((one) => ({ ...one, ...at })),
   ];
 }
 
@@ -54,38 +53,11 @@ interface Reading {
   development: number;
 }
 
-function describeReads(
-  { name, names, development }: Reading,
-  bundle: string,
-): Pick<LintFinding, 'code' | 'message' | 'remedy'> {
-  return {
-    code: 'repo/dependency-reads',
-    message: `${name}, a package in ${bundle}, reads ${some([...names])}${dropped(development)}`,
-    remedy: 'check that the build replaces these names, or that the package works without them',
-  };
-}
-
 /** Most packages read only NODE_ENV, to leave out their checks; one finding for all of them. */
-function tellMode(packages: readonly Reading[], bundle: string): Pick<LintFinding, 'code' | 'message' | 'remedy'>[] {
+function readsOfMode(packages: readonly Reading[], bundle: string): LintFinding[] {
   if (packages.length === 0) return [];
-  const [subject, verb] = packages.length === 1 ? ['1 package', 'reads'] : [`${packages.length} packages`, 'read'];
-  const size = packages.reduce((sum, { development }) => sum + development, 0);
-  return [
-    {
-      code: 'repo/dependency-reads',
-      message: `${subject} in ${bundle} ${verb} NODE_ENV: ${some(packages.map(({ name }) => name))}${dropped(size)}`,
-      remedy: 'check that builds that ship have NODE_ENV=production',
-    },
-  ];
-}
-
-function some(names: readonly string[]): string {
-  const more = names.length - MOST_NAMES;
-  return joinWords([...names.slice(0, MOST_NAMES), ...(more > 0 ? [`${more} more`] : [])]);
-}
-
-function dropped(size: number): string {
-  return size > 0 ? `; ${byteSize(size)} of development code stay in the build unless NODE_ENV is production` : '';
+  const bytes = packages.reduce((sum, { development }) => sum + development, 0);
+  return [finding('repo/dependency-reads', 'mode', { packages: packages.map(({ name }) => name), bundle, bytes })];
 }
 
 /** How much text depends on tests of NODE_ENV, which a production build removes. */

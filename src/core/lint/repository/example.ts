@@ -2,9 +2,9 @@ import { isRequired, type Variable } from '../../contract/contract.js';
 import type { EnvEntry, EnvFile } from '../../envfile/ast.js';
 import { parseEnvFile } from '../../envfile/parse.js';
 import { valueFileOf } from '../../files/value-files.js';
+import { finding } from '../../findings/finding.js';
 import { reveal } from '../../secrets/secret.js';
-import { quoted } from '../../text/display.js';
-import { joinWords, nearest } from '../../text/nearest.js';
+import { nearest } from '../../text/nearest.js';
 import { shapeOf } from '../../tokens/shapes.js';
 import type { LintFinding } from '../model.js';
 import type { RepositoryFacts } from './facts.js';
@@ -56,24 +56,15 @@ function entryFinding(
   const real = text.length >= SHORTEST_VALUE ? secrets.get(text) : undefined;
   const shape = shapeOf(text);
   if (real || shape?.kind === 'secret') {
-    const what = real ? `the ${real.stage} value of ${real.variable}` : shape?.name;
-    return {
-      code: 'repo/example-drift',
-      level: 'error',
-      variable: entry.name,
-      message: `${path} contains ${what} as ${entry.name}`,
-      remedy: 'remove it, and rotate the value: everybody reads the example file',
-      place,
-    };
+    const about = { path, name: entry.name, variable: entry.name };
+    const more = { variable: entry.name, level: 'error' as const, place };
+    return real
+      ? finding('repo/example-drift', 'value', { ...about, of: real.variable, stage: real.stage }, more)
+      : finding('repo/example-drift', 'token', { ...about, shape: shape?.name ?? '' }, more);
   }
   if (contract.variables.has(entry.name)) return undefined;
   const near = nearest(entry.name, contract.variables.keys());
-  return {
-    code: 'repo/example-drift',
-    message: `${entry.name} is in ${path}, but not in the contract`,
-    remedy: near.length > 0 ? `did you mean ${joinWords(near, 'or')}?` : 'remove the line, or declare the name',
-    place,
-  };
+  return finding('repo/example-drift', 'extra', { path, name: entry.name, near }, { place });
 }
 
 /** Several example files may share the names; a name missing in all of them is reported at the first. */
@@ -85,14 +76,9 @@ function missingNames(facts: RepositoryFacts, examples: readonly Example[]): Lin
     (variable) => !listed.has(variable.name) && isNeeded(variable, facts),
   );
   if (missing.length === 0) return [];
-  return [
-    {
-      code: 'repo/example-drift',
-      message: `${first.path} lacks ${joinWords(missing.map(({ name }) => name))}`,
-      remedy: `run \`adder emit example --save ${quoted(first.path)}\``,
-      place: { path: first.path, inside: [] },
-    },
-  ];
+  const { path } = first;
+  const names = missing.map(({ name }) => name);
+  return [finding('repo/example-drift', 'lacks', { path, names }, { place: { path, inside: [] } })];
 }
 
 function isNeeded(variable: Variable, { stages }: RepositoryFacts): boolean {

@@ -2,7 +2,7 @@ import dockerIgnoreModule from '@balena/dockerignore';
 import { lastName, parentOf } from '../../files/directories.js';
 import { globMatcher } from '../../files/glob.js';
 import { isEnvLike, valueFileOf } from '../../files/value-files.js';
-import { someWords } from '../../text/nearest.js';
+import { type FindingContext, finding } from '../../findings/finding.js';
 import { toolchainOf } from '../../toolchains/index.js';
 import type { LintFinding } from '../model.js';
 import { jsonIn, yamlIn } from './data.js';
@@ -30,20 +30,8 @@ export function packedRules(facts: RepositoryFacts): LintFinding[] {
   ];
 }
 
-function packed(
-  path: string,
-  message: string,
-  remedy: string,
-  at: { line?: number; level?: 'warning' } = {},
-): LintFinding {
-  const { line, level } = at;
-  return {
-    code: 'repo/packed',
-    ...(level && { level }),
-    message,
-    remedy,
-    place: { path, inside: [], ...(line && { line, column: 1 }) },
-  };
+function placed(path: string, line?: number, level?: 'warning'): FindingContext {
+  return { place: { path, inside: [], ...(line && { line, column: 1 }) }, ...(level && { level }) };
 }
 
 /** Directories whose files are served or copied. Unknown tools may copy any of the usual ones. */
@@ -54,13 +42,7 @@ function publicFolders({ contract }: RepositoryFacts, envFiles: readonly string[
   const folders = [...new Set([...usual, ...known.flatMap((one) => one ?? []), ANDROID_ASSETS])];
   return envFiles
     .filter((path) => folders.some((folder) => `/${path}`.includes(`/${folder}/`)))
-    .map((path) =>
-      packed(
-        path,
-        `${path} is in a directory that the build copies into its output`,
-        'move it elsewhere, and rotate the values in it',
-      ),
-    );
+    .map((path) => finding('repo/packed', 'copied-directory', { path }, placed(path)));
 }
 
 const usualFolders = ['public', 'static', 'www', 'assets'] as const;
@@ -81,16 +63,8 @@ function assets(facts: RepositoryFacts, path: string, envFiles: readonly string[
       : isEnvName(full)
         ? full
         : undefined;
-    return taken === undefined
-      ? []
-      : [
-          packed(
-            path,
-            `${taken} is packed into the app: ${path} lists ${asset} among its assets`,
-            'remove it from the assets, and pass the values at build time: adder emit defines',
-            { line: lineOf(text, asset) },
-          ),
-        ];
+    if (taken === undefined) return [];
+    return [finding('repo/packed', 'asset', { path, file: taken, asset }, placed(path, lineOf(text, asset)))];
   });
 }
 
@@ -144,17 +118,9 @@ function published(
   const [first] = taken;
   if (first === undefined) return [];
   const ownFile = ['.npmignore', '.gitignore'].find((name) => facts.exists(folder + name)) ?? '.gitignore';
-  const because =
-    ownFile === '.gitignore' && facts.isIgnored(folder + first)
-      ? 'packing does not read the rule by which git ignores it'
-      : `no ${folder}${ownFile} leaves it out`;
-  return [
-    packed(
-      path,
-      `${folder}${first} would be published with the package: ${path} has no \`files\`, and ${because}`,
-      'add "private": true or "files" to the manifest',
-    ),
-  ];
+  const isIgnoredElsewhere = ownFile === '.gitignore' && facts.isIgnored(folder + first);
+  const about = { path, file: folder + first, ignoreFile: folder + ownFile, isIgnoredElsewhere };
+  return [finding('repo/packed', 'published', about, placed(path))];
 }
 
 /** `files` of npm: the last matching pattern decides; a pattern without a slash matches at any depth (npm-packlist). */
@@ -172,8 +138,8 @@ function listed(path: string, files: readonly string[], own: readonly string[], 
   return own.flatMap((file) => {
     const last = rules.findLast(({ matches }) => matches(file));
     if (!last || last.pattern.startsWith('!')) return [];
-    const message = `${folder}${file} is published with the package: \`files\` in ${path} has ${last.pattern}`;
-    return [packed(path, message, 'remove it from `files`', { line: lineOf(text, last.pattern) })];
+    const about = { path, file: folder + file, pattern: last.pattern };
+    return [finding('repo/packed', 'listed', about, placed(path, lineOf(text, last.pattern)))];
   });
 }
 
@@ -189,52 +155,24 @@ function desktopApp(
   const names = dependenciesOf(manifest);
   const everything = packsEverything(facts, folder, text, names);
   if (everything !== undefined)
-    return packedWhole(
-      everything,
-      folder,
-      own,
-      'Electron Packager takes every file',
-      'add `/\\/\\.env/` to its `ignore`',
-    );
+    return own.length === 0
+      ? []
+      : [finding('repo/packed', 'packager', { files: own.map((file) => folder + file) }, placed(everything))];
   const config = electronBuilderOf(facts, folder, { path, text, build: manifest.build, dependencies: names });
   if (!config) return [];
   const named = stringsIn(config.settings).filter((one) => isEnvName(one) && !one.startsWith('!'));
   const isPacked = packsFile(config, (app) => facts.exists(`${folder}${app}/package.json`));
   const taken = names.includes(ELECTRON_BUILDER) ? own.filter((file) => isPacked(file) && !named.includes(file)) : [];
   const rules = [...new Set(taken.map((file) => (lastName(file).startsWith('.env') ? '!**/.env*' : `!${file}`)))];
+  const about = { files: taken.map((file) => folder + file), rules };
   return [
-    ...named.map((one) =>
-      packed(config.path, `${one} is packed into the app: ${config.path} lists it`, 'remove it there', {
-        line: lineOf(config.text, one),
-      }),
-    ),
-    ...packedWhole(
-      config.path,
-      folder,
-      taken,
-      'electron-builder takes every file that `files` does not leave out',
-      `add ${rules.map((rule) => `'${rule}'`).join(' and ')} at the end of \`files\``,
-    ),
+    ...named.map((file) => {
+      const at = placed(config.path, lineOf(config.text, file));
+      return finding('repo/packed', 'named', { path: config.path, file }, at);
+    }),
+    ...(taken.length > 0 ? [finding('repo/packed', 'builder', about, placed(config.path))] : []),
   ];
 }
-
-/** One finding for the files that a packer takes without asking. */
-function packedWhole(
-  path: string,
-  folder: string,
-  files: readonly string[],
-  because: string,
-  remedy: string,
-): LintFinding[] {
-  if (files.length === 0) return [];
-  const which = someWords(
-    files.map((file) => folder + file),
-    MOST_FILES,
-  );
-  return [packed(path, `${which} ${files.length === 1 ? 'is' : 'are'} packed into the app: ${because}`, remedy)];
-}
-
-const MOST_FILES = 4;
 
 function stringsIn(value: unknown): string[] {
   if (typeof value === 'string') return [value];
@@ -252,16 +190,9 @@ function archives(
   if (first === undefined) return [];
   return Object.entries(scripts).flatMap(([name, script]) => {
     const isAll = /\b(?:zip\s+-\S*r\S*\s+\S+\s+(?:\.|\*)|tar\s+\S*c\S*\s+\S+\s+(?:\.|\*))(?:\s|$)/.test(script);
-    return isAll && !/(-x|--exclude)\S*[ =]\S*\.env/.test(script)
-      ? [
-          packed(
-            path,
-            `the script ${name} in ${path} packs the whole directory, including ${first}`,
-            'list what to pack, or exclude the env files',
-            { line: lineOf(text, `"${name}"`), level: 'warning' },
-          ),
-        ]
-      : [];
+    if (!isAll || /(-x|--exclude)\S*[ =]\S*\.env/.test(script)) return [];
+    const at = placed(path, lineOf(text, `"${name}"`), 'warning');
+    return [finding('repo/packed', 'archive', { path, script: name, file: first }, at)];
   });
 }
 
@@ -279,9 +210,8 @@ function container(facts: RepositoryFacts, path: string, envFiles: readonly stri
     const file = taken.find((one) => sources.some((source) => includes(source, one)));
     if (file === undefined) return [];
     const isFinal = index > lastFrom;
-    const message = `${folder}${file} is copied into the ${isFinal ? 'image' : "image's build stage"}: ${line.trim()}`;
-    const at = { line: index + 1, ...(!isFinal && { level: 'warning' as const }) };
-    return [packed(path, message, `add the line ${file} to ${folder}.dockerignore`, at)];
+    const at = placed(path, index + 1, isFinal ? undefined : 'warning');
+    return [finding('repo/packed', 'image', { folder, file, line: line.trim(), isFinal }, at)];
   });
 }
 

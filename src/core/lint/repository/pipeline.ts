@@ -1,11 +1,12 @@
 import { parse as parseToml } from 'smol-toml';
 import { type Contract, isRequired, type Stage, type Variable } from '../../contract/contract.js';
 import { namesOf } from '../../contract/names.js';
+import { finding } from '../../findings/finding.js';
 import { placeOfWord } from '../../findings/place.js';
 import type { Resolution } from '../../resolve/resolve.js';
 import { reveal } from '../../secrets/secret.js';
 import { withoutArticle } from '../../text/display.js';
-import { isSlip, joinWords, nearest } from '../../text/nearest.js';
+import { isSlip, nearest } from '../../text/nearest.js';
 import { shapeOf } from '../../tokens/shapes.js';
 import { toolchainOf } from '../../toolchains/index.js';
 import type { LintFinding } from '../model.js';
@@ -119,13 +120,12 @@ function misspelt({ contract }: RepositoryFacts, path: string, settings: readonl
     const meant = unset.find((one) => isSlip(name, one.name));
     if (!meant) return [];
     return [
-      {
-        code: 'repo/pipeline-gap',
-        variable: meant.name,
-        message: `${path} sets ${name}; the contract calls it ${meant.name}`,
-        remedy: `rename it to ${meant.name}`,
-        place: placeOfWord({ path }, { line, column }, name),
-      },
+      finding(
+        'repo/pipeline-gap',
+        'misspelt',
+        { path, name, variable: meant.name },
+        { place: placeOfWord({ path }, { line, column }, name) },
+      ),
     ];
   });
 }
@@ -145,15 +145,9 @@ function literal(facts: RepositoryFacts, path: string, { name, value, line, colu
   const isSecret =
     known || shape?.kind === 'secret' || (variable !== undefined && variable.reach !== 'public' && value.length >= 6);
   if (!isSecret) return [];
-  return [
-    {
-      code: 'repo/literal-in-pipeline',
-      variable: variable?.name ?? name,
-      message: `hard-coded ${name} in ${path}${shape?.kind === 'secret' ? ` (${withoutArticle(shape.name)})` : ''}`,
-      remedy: "move it to the pipeline's secret store, refer to it there, and rotate it",
-      place: placeOfWord({ path }, { line, column }, name),
-    },
-  ];
+  const about = { path, name, ...(shape?.kind === 'secret' && { shape: withoutArticle(shape.name) }) };
+  const place = placeOfWord({ path }, { line, column }, name);
+  return [finding('repo/literal-in-pipeline', 'value', about, { variable: variable?.name ?? name, place })];
 }
 
 /** What a build tool keeps for its next build holds what the build had, and a store of a pipeline is read by many. */
@@ -166,27 +160,13 @@ function stored({ contract }: RepositoryFacts, path: string, cache: Stored): Lin
   const hasSecrets = [...contract.variables.values()].some(({ reach }) => reach === 'build');
   if (!bundle || !hasSecrets) return [];
   const { line, column } = cache;
-  return [
-    {
-      code: 'repo/packed',
-      level: 'warning',
-      bundle: bundle.name,
-      message: `${path} stores ${kept} between runs, a ${bundle.toolchain} cache that may contain build values`,
-      remedy: 'run `adder inspect --caches` to see what it contains; store installed packages, not build caches',
-      place: { path, inside: [], line, column },
-    },
-  ];
+  const more = { level: 'warning' as const, bundle: bundle.name, place: { path, inside: [], line, column } };
+  return [finding('repo/packed', 'cache', { path, stored: kept, tool: bundle.toolchain }, more)];
 }
 
 /** The key of the fingerprints is in that folder: with it, short values can be guessed from receipts. */
 function stateStored(path: string, { line, column }: Stored): LintFinding {
-  return {
-    code: 'repo/packed',
-    level: 'warning',
-    message: `${path} stores .adder, with the key of this project's fingerprints`,
-    remedy: 'remove .adder from what the pipeline stores; run `adder inspect` in the job that built',
-    place: { path, inside: [], line, column },
-  };
+  return finding('repo/packed', 'state', { path }, { level: 'warning', place: { path, inside: [], line, column } });
 }
 
 function gaps(facts: RepositoryFacts, path: string, steps: readonly Step[]): LintFinding[] {
@@ -203,16 +183,10 @@ function gaps(facts: RepositoryFacts, path: string, steps: readonly Step[]): Lin
       ),
   );
   if (!build) return findings;
-  const stages = [...contract.stages.keys()].join('|');
-  return [
-    ...findings,
-    {
-      code: 'repo/pipeline-gap',
-      message: `${path} runs a build without a stage`,
-      remedy: `run \`adder with ${stages} -- ${firstLine(build.command)}\``,
-      place: { path, inside: [], line: build.line, column: build.column },
-    },
-  ];
+  const { command, line, column } = build;
+  const about = { path, stages: [...contract.stages.keys()], command: command.trim().split('\n')[0] ?? '' };
+  const at = { place: { path, inside: [], line, column } };
+  return [...findings, finding('repo/pipeline-gap', 'no-stage', about, at)];
 }
 
 /** The stages that a command builds, according to its words, its matrix and its settings. */
@@ -254,18 +228,11 @@ function gap(
 ): LintFinding {
   const unknown = given.filter((name) => !contract.variables.has(name));
   const [near] = nearest(variable.name, unknown);
-  return {
-    code: 'repo/pipeline-gap',
-    variable: variable.name,
-    stage: stage.name,
-    message: near
-      ? `${path} builds ${stage.name} with ${near}; the contract calls it ${variable.name}`
-      : `${path} builds ${stage.name} without ${variable.name}, which no file in the repository sets`,
-    remedy: near
-      ? `rename it to ${variable.name}`
-      : `set it from the pipeline's secret store; \`adder emit needs --stage ${stage.name}\` lists all`,
-    place: { path, inside: [], line, column },
-  };
+  const about = { path, variable: variable.name, stage: stage.name };
+  const at = { place: { path, inside: [], line, column } };
+  return near
+    ? finding('repo/pipeline-gap', 'misspelt-for-build', { ...about, name: near }, at)
+    : finding('repo/pipeline-gap', 'lacks', about, at);
 }
 
 /** Variables that a step sets for a stage that does not read the process environment, each once. */
@@ -274,14 +241,10 @@ function ignoredSettings({ contract }: RepositoryFacts, path: string, { settings
   const byName = new Map(
     settings.filter(({ name }) => contract.variables.has(name)).map((setting) => [setting.name, setting]),
   );
-  return [...byName.values()].map(({ name, line, column }) => ({
-    code: 'repo/pipeline-gap',
-    variable: name,
-    stage: stage.name,
-    message: `${path} sets ${name} for a build of ${stage.name}, which ignores it: its layers lack \`process\``,
-    remedy: `add \`process\` to the layers of ${stage.name}`,
-    place: placeOfWord({ path }, { line, column }, name),
-  }));
+  return [...byName.values()].map(({ name, line, column }) => {
+    const place = placeOfWord({ path }, { line, column }, name);
+    return finding('repo/pipeline-gap', 'ignored', { path, variable: name, stage: stage.name }, { place });
+  });
 }
 
 /** Names with a bundle's prefix that the contract does not have: no code would read them. */
@@ -299,13 +262,10 @@ function strangers(
   const isNear = (name: string) => needed.some((one) => nearest(one.name, [name]).length > 0);
   return settings
     .filter(({ name }) => prefixes.some((prefix) => name.startsWith(prefix)) && !known.has(name) && !isNear(name))
-    .map(({ name, line, column }) => ({
-      code: 'repo/pipeline-gap',
-      stage: stage.name,
-      message: `${path} sets ${name} for a build of ${stage.name}, but it is not in the contract`,
-      remedy: 'remove it, or declare it in the contract',
-      place: placeOfWord({ path }, { line, column }, name),
-    }));
+    .map(({ name, line, column }) => {
+      const place = placeOfWord({ path }, { line, column }, name);
+      return finding('repo/pipeline-gap', 'extra', { path, name, stage: stage.name }, { place });
+    });
 }
 
 /** Required public and build variables that have no value in a file which the repository has. */
@@ -364,8 +324,4 @@ function settingsOfToml(text: string): Setting[] {
 function placeOf(text: string, name: string): { line: number; column: number } {
   const at = new RegExp(`^[ \\t]*["']?${name}["']?\\s*=`, 'm').exec(text)?.index ?? 0;
   return { line: text.slice(0, at).split('\n').length, column: 1 };
-}
-
-function firstLine(command: string): string {
-  return joinWords([command.trim().split('\n')[0] ?? '']);
 }

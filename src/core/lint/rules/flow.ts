@@ -1,4 +1,5 @@
 import { type ScriptLanguage, scriptLanguage } from '../../files/languages.js';
+import { finding } from '../../findings/finding.js';
 import type { Read } from '../../reads/read.js';
 import { joinedName } from '../../resolve/keyed.js';
 import { type Node, parseSyntax } from '../../syntax/parse.js';
@@ -6,6 +7,7 @@ import { declarationOf } from '../../syntax/scopes.js';
 import { isTypeOnly, isWrapper, unwrap, walk } from '../../syntax/walk.js';
 import { toolchainOf } from '../../toolchains/index.js';
 import { readFrom } from '../../toolchains/read-from.js';
+import type { Destination } from '../../words/code.js';
 import { type LintContext, type LintFinding, placed, type SourceText } from '../model.js';
 
 /** Finds the whole object in browser code, and server values that code passes to the browser. */
@@ -23,13 +25,9 @@ export function flowRules(context: LintContext): LintFinding[] {
 function wholeObjects(context: LintContext, file: SourceText, bundle: string): LintFinding[] {
   return file.reads
     .filter(({ kind }) => kind === 'whole' || kind === 'spread')
-    .map(({ object, start, end }) => ({
-      code: 'code/whole-object',
-      bundle,
-      message: `uses all of ${object}: the build inlines every value that it has, or none`,
-      remedy: `read only the names that the code needs`,
-      ...placed(context, file, start, end),
-    }));
+    .map(({ object, start, end }) =>
+      finding('code/whole-object', 'browser', { object }, { bundle, ...placed(context, file, start, end) }),
+    );
 }
 
 /** What an expression carries: a read, of a name, of the whole object, or of a name that is chosen at run time. */
@@ -284,27 +282,25 @@ class Flow {
         this.#call(node, ancestors);
         break;
       case 'NewExpression':
-        if (calleeName(node.callee as Node) === 'Response') this.#args(node, ancestors, 'is sent in a response');
+        if (calleeName(node.callee as Node) === 'Response') this.#args(node, ancestors, 'response');
         break;
       case 'ReturnStatement':
-        if (node.argument && answers(ancestors))
-          this.#report(node.argument as Node, ancestors, 'is returned by this handler');
+        if (node.argument && answers(ancestors)) this.#report(node.argument as Node, ancestors, 'result');
         break;
       case 'ArrowFunctionExpression':
         if (node.expression && answers([...ancestors, node]))
-          this.#report(node.body as Node, [...ancestors, node], 'is returned by this handler');
+          this.#report(node.body as Node, [...ancestors, node], 'result');
         break;
       case 'JSXAttribute':
       case 'JSXSpreadAttribute':
         this.#attribute(node, ancestors);
         break;
       case 'JSXExpressionContainer':
-        if (ancestors.at(-1)?.type === 'JSXElement')
-          this.#report(node.expression as Node, ancestors, 'is rendered into markup');
+        if (ancestors.at(-1)?.type === 'JSXElement') this.#report(node.expression as Node, ancestors, 'markup');
         break;
       case 'TemplateLiteral':
         if ((node.quasis as { value: { raw: string } }[]).some(({ value }) => /<\/?[a-z][\w-]*[\s>]/i.test(value.raw)))
-          this.#report(node, ancestors, 'is rendered into markup');
+          this.#report(node, ancestors, 'markup');
         break;
     }
   }
@@ -312,23 +308,23 @@ class Flow {
   #call(node: Node, ancestors: readonly Node[]): void {
     const callee = unwrap(node.callee as Node);
     const name = calleeName(callee);
-    if (/^console\.\w+$|(^|\.)(log|logger)\.\w+$/.test(name)) this.#args(node, ancestors, 'is logged', true);
-    else if (/^(NextResponse|Response)\.json$|^json$/.test(name)) this.#args(node, ancestors, 'is sent in a response');
+    if (/^console\.\w+$|(^|\.)(log|logger)\.\w+$/.test(name)) this.#args(node, ancestors, 'log', true);
+    else if (/^(NextResponse|Response)\.json$|^json$/.test(name)) this.#args(node, ancestors, 'response');
     else if (callee.type === 'MemberExpression') {
       const method = (callee.property as Node).name as string;
       const isAnswer = /^(json|send|jsonp|render)$/.test(method) && !/^(axios|fetch|client|http|api)\b/i.test(name);
       const isStream =
         /^(end|write)$/.test(method) && /(^|\.)(res|response|reply|answer)\.\w+$|\)\.\w+$/.test(`${name}`);
-      if (isAnswer || isStream) this.#args(node, ancestors, 'is sent in a response');
+      if (isAnswer || isStream) this.#args(node, ancestors, 'response');
     }
   }
 
-  #args(node: Node, ancestors: readonly Node[], where: string, wholeOnly = false): void {
+  #args(node: Node, ancestors: readonly Node[], to: Destination, wholeOnly = false): void {
     for (const argument of node.arguments as Node[])
       this.#report(
         (argument.type === 'SpreadElement' ? argument.argument : argument) as Node,
         ancestors,
-        where,
+        to,
         wholeOnly,
       );
   }
@@ -336,16 +332,15 @@ class Flow {
   #attribute(node: Node, ancestors: readonly Node[]): void {
     const value = node.type === 'JSXSpreadAttribute' ? (node.argument as Node) : (node.value as Node | null);
     const expression = value?.type === 'JSXExpressionContainer' ? (value.expression as Node) : value;
-    if (expression && expression.type !== 'Literal')
-      this.#report(expression, ancestors, 'is passed as props, which the page sends to the browser');
+    if (expression && expression.type !== 'Literal') this.#report(expression, ancestors, 'props');
   }
 
-  #report(expression: Node, ancestors: readonly Node[], where: string, wholeOnly = false): void {
+  #report(expression: Node, ancestors: readonly Node[], to: Destination, wholeOnly = false): void {
     for (const { cargo, at } of this.#carriedBy(expression, ancestors)) {
       // An inner expression is part of an outer one, which was already reported.
       if ((wholeOnly && !cargo.isWhole && !this.#isOnServer()) || this.#reported.has(at)) continue;
       this.#reported.add(at);
-      this.#found.push(this.#finding(cargo, at, where));
+      this.#found.push(this.#finding(cargo, at, to));
     }
   }
 
@@ -353,26 +348,16 @@ class Flow {
     return this.context.bundles.some(({ onServer }) => onServer.has(this.file.path));
   }
 
-  #finding({ isWhole, kind, object, name = '' }: Cargo, { start, end }: Node, where: string): LintFinding {
+  #finding({ isWhole, kind, object, name = '' }: Cargo, { start, end }: Node, to: Destination): LintFinding {
     const bundle = this.context.bundles.find(({ onServer }) => onServer.has(this.file.path))?.bundle.name;
     const at = { ...(bundle && { bundle }), ...placed(this.context, this.file, start, end) };
     if (isWhole) {
-      const what = kind === 'computed' ? `any variable of ${object}, chosen at run time,` : `all of ${object}`;
-      const message = `${what} ${where}, including every secret in it`;
-      return {
-        code: 'code/whole-object',
-        level: 'error',
-        message,
-        remedy: 'use only the values that are needed',
-        ...at,
-      };
+      const about = { object, isComputed: kind === 'computed', to };
+      return finding('code/whole-object', 'sent', about, { ...at, level: 'error' });
     }
-    const reach = this.context.contract.variables.get(name)?.reach;
-    const message = `${name}, a ${reach}-only variable, ${where}`;
-    const isLogged = where === 'is logged';
-    const remedy = isLogged ? 'remove it from the log' : 'send only what the browser needs, not the value';
-    const level = isLogged ? { level: 'warning' as const } : {};
-    return { code: 'code/server-read', variable: name, message, remedy, ...level, ...at };
+    const reach = this.context.contract.variables.get(name)?.reach ?? 'server';
+    const level = to === 'log' ? { level: 'warning' as const } : {};
+    return finding('code/server-read', 'sent', { variable: name, reach, to }, { ...level, ...at });
   }
 }
 

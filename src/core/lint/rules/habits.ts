@@ -1,5 +1,5 @@
-import type { Variable } from '../../contract/contract.js';
 import { belongsTo, writtenNames } from '../../contract/names.js';
+import { finding } from '../../findings/finding.js';
 import { placeOfWord } from '../../findings/place.js';
 import type { BundleCode, LintContext, LintFinding, SourceText } from '../model.js';
 import { placed } from '../model.js';
@@ -22,14 +22,16 @@ function fallbacks(context: LintContext, shipped: Shipped): LintFinding[] {
       const meaning = names.get(code)?.meaning(name);
       if (meaning?.kind !== 'public' || meaning.variable.required === false || meaning.variable.default) return [];
       return [
-        {
-          code: 'code/fallback',
-          variable: meaning.variable.name,
-          bundle: code.bundle.name,
-          message: `this fallback hides a missing ${name}: a build would ship it without a message`,
-          remedy: 'remove it, so that a missing value stops the build, or set `default` in the contract',
-          ...placed(context, file, fallback.start, fallback.end),
-        },
+        finding(
+          'code/fallback',
+          'fallback',
+          { name },
+          {
+            variable: meaning.variable.name,
+            bundle: code.bundle.name,
+            ...placed(context, file, fallback.start, fallback.end),
+          },
+        ),
       ];
     });
   });
@@ -64,11 +66,8 @@ function switchesIn(context: LintContext, file: SourceText): LintFinding[] {
     if (siblings === 0) return [];
     const [, name = '', quote = '', value = ''] = active;
     const start = (starts[index] ?? 0) + line.indexOf(quote + value);
-    const message = `${name} is switched by comments: ${siblings === 1 ? 'another value is' : `${siblings} other values are`} commented out beside it`;
-    const remedy = "set each stage's value in a layer, read the variable, and remove the comments";
-    return [
-      { code: 'code/switched-by-comment', message, remedy, ...placed(context, file, start, start + value.length + 2) },
-    ];
+    const at = placed(context, file, start, start + value.length + 2);
+    return [finding('code/switched-by-comment', 'comments', { name, number: siblings }, at)];
   });
 }
 
@@ -112,7 +111,8 @@ export function unusedRule(context: LintContext): LintFinding[] {
     const mayBeRead = variable.reach !== 'server' && owners.length > 0;
     if (!mayBeRead || inModules.has(variable.name) || names.some((name) => texts.some((text) => mentions(text, name))))
       return [];
-    return [unusedFinding(contract.path, variable)];
+    const place = placeOfWord({ path: contract.path }, variable.at, variable.name);
+    return [finding('code/unused', 'unread', { variable: variable.name }, { place })];
   });
 }
 
@@ -121,14 +121,4 @@ function mentions(text: string, name: string): boolean {
     if (!/[\w$]/.test(text[at - 1] ?? '') && !/[\w$]/.test(text[at + name.length] ?? '')) return true;
   }
   return false;
-}
-
-function unusedFinding(path: string, { name, at }: Variable): LintFinding {
-  return {
-    code: 'code/unused',
-    variable: name,
-    message: `no code of its bundles reads ${name}`,
-    remedy: 'remove it from the contract and the layers if nothing needs it',
-    place: placeOfWord({ path }, at, name),
-  };
 }

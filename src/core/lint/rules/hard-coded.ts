@@ -1,10 +1,10 @@
 import { nameIn, readsFrom } from '../../contract/names.js';
 import { layersOf } from '../../contract/scopes.js';
 import { sideOfFile } from '../../files/side.js';
+import { finding } from '../../findings/finding.js';
 import { withoutArticle } from '../../text/display.js';
 import { isGenerated } from '../../text/generated.js';
 import { localUrl } from '../../text/local-address.js';
-import { joinWords } from '../../text/nearest.js';
 import { tokensIn } from '../../tokens/in-text.js';
 import { readExpression } from '../../toolchains/read-from.js';
 import { type Literal, literalAt, literalsOf } from '../literals.js';
@@ -49,15 +49,8 @@ function allStagesFinding({ contract }: LintContext, { path }: SourceText): Lint
     layer.kind === 'file' && layer.name === path ? (layer.key ?? []) : [],
   );
   if (new Set(keys).size < 2) return [];
-  return [
-    {
-      code: 'code/hard-coded',
-      level: 'note',
-      message: `${path} ships the values of every stage: ${joinWords([...new Set(keys)])}`,
-      remedy: 'to ship only one stage, move the values to env files and read them by name',
-      place: { path, inside: [] },
-    },
-  ];
+  const more = { level: 'note' as const, place: { path, inside: [] } };
+  return [finding('code/hard-coded', 'stages', { path, stages: [...new Set(keys)] }, more)];
 }
 
 /** Code of a bundle that is neither a test nor part of the build. */
@@ -97,20 +90,15 @@ function valueFinding(context: LintContext, file: SourceText, { knownText, start
     bundle && declared
       ? readExpression(readsFrom(bundle, nameIn(bundle, declared)), nameIn(bundle, declared))
       : variable;
-  const what =
-    kind === 'base'
-      ? `hard-coded base of ${variable} in ${joinWords(stages)}, ${text}:`
-      : `hard-coded value of ${variable} in ${joinWords(stages)}:`;
   const literal = literalsOf(file) && literalAt(literalsOf(file) as Literal[], start);
   const isWhole = literal?.role === 'expression' && literal.text === text && kind === 'public';
   const isRead = bundle !== undefined && /^(object|constant)$/.test(readsFrom(bundle).kind) && /^[\w.]+$/.test(right);
+  const more = { ...(bundle && { bundle: bundle.name }), ...placed(context, file, start, end) };
+  const about = { variable, stages, right };
   return {
-    code: 'code/hard-coded',
-    variable,
-    ...(bundle && { bundle: bundle.name }),
-    message: `${what} every stage gets it`,
-    remedy: kind === 'base' ? `derive it from ${right}` : `read ${right}`,
-    ...placed(context, file, start, end),
+    ...(kind === 'base'
+      ? finding('code/hard-coded', 'base', { ...about, base: text ?? '' }, more)
+      : finding('code/hard-coded', 'value', about, more)),
     ...(isWhole && isRead && { fix: [{ path: file.path, start: literal.start, end: literal.end, text: right }] }),
   };
 }
@@ -120,27 +108,15 @@ function addressFindings(context: LintContext, file: SourceText, hits: readonly 
   return [...file.text.matchAll(localUrl)].flatMap(({ 0: found, index }): LintFinding[] => {
     const isTold = hits.some(({ start, end }) => start <= index && index < end);
     if (isTold || !isText(file, index) || inFallback(file, index)) return [];
-    return [
-      {
-        code: 'code/hard-coded',
-        message: `hard-coded local or private URL: ${found}`,
-        remedy: 'read a variable, and set its value for each stage in a layer',
-        ...placed(context, file, index, index + found.length),
-      },
-    ];
+    const at = placed(context, file, index, index + found.length);
+    return [finding('code/hard-coded', 'local-url', { url: found }, at)];
   });
 }
 
 function secretFinding(context: LintContext, file: SourceText, { knownText, start, end }: TextHit): LintFinding {
   const { variable, stages, encoding } = knownText;
-  const how = encoding.filter((name) => name !== 'plain');
-  return {
-    code: 'code/secret-in-code',
-    variable,
-    message: `hard-coded value of ${variable} in ${joinWords(stages)}${how.length > 0 ? `, as ${joinWords(how)}` : ''}`,
-    remedy: `read ${variable} from the environment, and rotate it: assume it is known`,
-    ...placed(context, file, start, end),
-  };
+  const about = { variable, stages, encodings: encoding.filter((name) => name !== 'plain') };
+  return finding('code/secret-in-code', 'value', about, placed(context, file, start, end));
 }
 
 function tokenFindings(context: LintContext, file: SourceText, hits: readonly TextHit[]): LintFinding[] {
@@ -149,14 +125,8 @@ function tokenFindings(context: LintContext, file: SourceText, hits: readonly Te
       ({ knownText, ...hit }) => knownText.kind === 'secret' && hit.start < end && hit.end > start,
     );
     if (isKnown || shape.kind !== 'secret') return [];
-    return [
-      {
-        code: 'code/secret-in-code',
-        message: `hard-coded ${withoutArticle(shape.name)}`,
-        remedy: 'read it from the environment, and rotate it: assume it is known',
-        ...placed(context, file, start, end),
-      },
-    ];
+    const about = { shape: withoutArticle(shape.name) };
+    return [finding('code/secret-in-code', 'token', about, placed(context, file, start, end))];
   });
 }
 
@@ -181,13 +151,9 @@ function repeatedBases(
 ): LintFinding[] {
   return [...bases].flatMap(([base, places]) => {
     if (places.length < 2 || known.has(base)) return [];
-    return places.map(
-      ({ file, start, end }): LintFinding => ({
-        code: 'code/hard-coded',
-        message: `hard-coded in ${places.length} places, and in no variable: ${base}`,
-        remedy: 'declare a public variable with `form: url`, and read it',
-        ...placed(context, file, start, end),
-      }),
+    const about = { url: base, number: places.length };
+    return places.map(({ file, start, end }) =>
+      finding('code/hard-coded', 'repeated', about, placed(context, file, start, end)),
     );
   });
 }

@@ -1,9 +1,10 @@
 import { type Variable, whereCodeGoes } from '../../contract/contract.js';
 import { nameIn, prefixOf, readsFrom, replacedObjects, withoutPrefix } from '../../contract/names.js';
+import { finding, type RawFinding } from '../../findings/finding.js';
 import { isDartConstant } from '../../reads/dart.js';
 import { usualObjects } from '../../reads/index.js';
 import { type Read, readKinds } from '../../reads/read.js';
-import { editDistance, joinWords } from '../../text/nearest.js';
+import { editDistance } from '../../text/nearest.js';
 import { isReadOfMachine, toolchainOf } from '../../toolchains/index.js';
 import { isForeignName } from '../../toolchains/known-names.js';
 import { isReadLate, readExpression, readFrom } from '../../toolchains/read-from.js';
@@ -59,12 +60,16 @@ class BundleReads {
         return [this.#misnamed(file, read, meaning)];
       case 'elsewhere':
         return [
-          this.#found(file, read, {
-            code: 'code/unreachable-read',
-            variable: meaning.variable.name,
-            message: `reads ${name}, but ${meaning.because}`,
-            remedy: 'remove the read, or add this bundle to `bundles` of the variable',
-          }),
+          this.#found(
+            file,
+            read,
+            finding(
+              'code/unreachable-read',
+              'elsewhere',
+              { name, because: meaning.because },
+              { variable: meaning.variable.name },
+            ),
+          ),
         ];
       case 'unknown':
         return kind === 'in' ? [] : [this.#unknown(file, read, meaning.near)];
@@ -90,29 +95,25 @@ class BundleReads {
     const { toolchain, name } = this.code.bundle;
     const way = this.#wayOf(read);
     const hasObject = this.context.hasPlugin(name) ? way?.inlinesObjectAnyway : way?.inlinesObject;
-    if (!hasObject) return this.#unreachable(file, read, `no build replaces this read: ${readKinds[read.kind]}`);
-    return this.#found(file, read, {
-      code: 'code/whole-object',
-      message: `the name is computed, so ${toolchain} inlines every public value here`,
-      remedy: `write a literal read, such as ${this.#expression('NAME')}`,
-    });
+    const right = this.#expression('NAME');
+    const found = hasObject
+      ? finding('code/whole-object', 'computed', { tool: toolchain, right })
+      : finding('code/unreachable-read', 'computed', { kind: readKinds[read.kind], right });
+    return this.#found(file, read, found);
   }
 
   #serverRead(file: SourceText, read: Read, { name, reach }: Variable): LintFinding {
     const chain = [...(this.code.shipped.get(file.path) ?? [])];
-    return this.#found(file, read, {
-      code: 'code/server-read',
-      variable: name,
-      ...(chain.length > 1 && { chain }),
-      message: `${read.name}, a ${reach}-only variable, is read by code that ${whereCodeGoes(this.code.bundle)}${this.#chain(file.path)}`,
-      remedy: `move the read into code that runs on the server; if anybody may know the value, set ${name}: public in the contract`,
-    });
-  }
-
-  /** Reported if the file is not itself an entry. */
-  #chain(path: string): string {
-    const chain = this.code.shipped.get(path) ?? [];
-    return chain.length > 1 ? `: ${chain.join(' → ')}` : ` of ${this.code.bundle.name}`;
+    const { bundle } = this.code;
+    const about = {
+      ...{ variable: name, name: read.name ?? '', reach, imports: chain },
+      ...{ goes: whereCodeGoes(bundle), bundle: bundle.name },
+    };
+    return this.#found(
+      file,
+      read,
+      finding('code/server-read', 'browser', about, { ...(chain.length > 1 && { chain }) }),
+    );
   }
 
   #misnamed(
@@ -120,34 +121,19 @@ class BundleReads {
     read: Read,
     { variable, mistake, right }: { variable: { name: string }; mistake: string; right: string },
   ): LintFinding {
+    const { rendersOnServer = false } = toolchainOf(this.code.bundle);
+    const about = { name: read.name ?? '', mistake, right: this.#expression(right), rendersOnServer };
     return {
-      ...this.#found(file, read, {
-        code: 'code/unknown-name',
-        variable: variable.name,
-        message: `${read.name} is undefined here: ${mistake}${this.#rendersOnServer() ? ' (it works in the server render)' : ''}`,
-        remedy: `write ${this.#expression(right)}`,
-      }),
+      ...this.#found(file, read, finding('code/unknown-name', 'misnamed', about, { variable: variable.name })),
       fix: this.#rename(file, read, right),
     };
   }
 
-  #rendersOnServer(): boolean {
-    return toolchainOf(this.code.bundle).rendersOnServer === true;
-  }
-
   #unknown(file: SourceText, read: Read, near: readonly string[]): LintFinding {
     const [only, ...others] = near;
-    const remedy =
-      only === undefined
-        ? 'declare it in the contract, or remove the read'
-        : `did you mean ${joinWords(near, 'or')}? Otherwise declare ${read.name} in the contract`;
-    const finding = this.#found(file, read, {
-      code: 'code/unknown-name',
-      message: `${read.name} is undefined here: it is not in the contract`,
-      remedy,
-    });
+    const found = this.#found(file, read, finding('code/unknown-name', 'undeclared', { name: read.name ?? '', near }));
     const isSlip = only !== undefined && others.length === 0 && editDistance(read.name ?? '', only) <= 2;
-    return isSlip ? { ...finding, fix: this.#rename(file, read, only) } : finding;
+    return isSlip ? { ...found, fix: this.#rename(file, read, only) } : found;
   }
 
   /** A name that the bundle has: is it read in a way that the build replaces? */
@@ -157,20 +143,24 @@ class BundleReads {
     const right = this.#expression(name);
     if (read.kind === 'import' || read.kind === 'placeholder') return [];
     if (this.#isReplacedByPlugin(read))
-      return read.isUncertain ? [this.#unreachable(file, read, uncertain(name), variable, right)] : [];
+      return read.isUncertain
+        ? [
+            this.#unreachable(file, read, variable, right, (wrong) =>
+              finding('code/unreachable-read', 'uncertain', wrong),
+            ),
+          ]
+        : [];
     const exposed = this.#otherPrefixes(file.path, read.object, name);
     if (exposed !== undefined) return [this.#notExposed(file, read, variable, exposed)];
     if (read.kind === 'call' || isReadLate(read.object)) return [];
     // A member of an imported namespace is resolved like an import.
     if (read.kind === 'alias' && readFrom(read.object)?.kind === 'module') return [];
     if (!this.#objects.includes(read.object)) {
+      const about = { bundle: bundle.name, tool: bundle.toolchain, object: read.object };
+      const objects = this.#objects.map(objectShown);
       return [
-        this.#unreachable(
-          file,
-          read,
-          `the build of ${bundle.name} does not replace ${read.object} (${bundle.toolchain} replaces ${joinWords(this.#objects.map(objectShown))}), so ${name} is not inlined here`,
-          variable,
-          right,
+        this.#unreachable(file, read, variable, right, (wrong) =>
+          finding('code/unreachable-read', 'object', { ...wrong, ...about, objects }),
         ),
       ];
     }
@@ -192,12 +182,13 @@ class BundleReads {
     if (isReplaced) return this.#isListed(read.name ?? '') ? [] : [this.#notListed(file, read, variable)];
     const varies = form !== undefined && way?.formsOfSomeVersions?.includes(form) === true;
     if (way?.inlinesObject) return read.kind === 'in' ? [] : [this.#carries(file, read, variable, right, varies)];
-    const because =
-      varies || tool === 'other'
-        ? `which not every ${tool === 'other' ? 'build' : `version of ${tool}`} replaces`
-        : `but ${tool} replaces only literal reads`;
-    const message = `${read.name} is ${howRead[read.kind] ?? 'read'}, ${because}`;
-    return [this.#unreachable(file, read, message, variable, right)];
+    const some = tool === 'other' ? ('builds' as const) : varies ? ('versions' as const) : undefined;
+    const about = { how: howRead[read.kind] ?? 'read', tool, some };
+    return [
+      this.#unreachable(file, read, variable, right, (wrong) =>
+        finding('code/unreachable-read', 'form', { ...wrong, ...about }),
+      ),
+    ];
   }
 
   #wayOf({ object }: Read): WayToRead | undefined {
@@ -208,7 +199,7 @@ class BundleReads {
    * A framework with several ways exposes names by the prefixes of each.
    * @returns the prefixes of the way, if the name has another one
    */
-  #otherPrefixes(path: string, object: string, name: string): string | undefined {
+  #otherPrefixes(path: string, object: string, name: string): string[] | undefined {
     const { bundle } = this.code;
     const ways = toolchainOf(bundle).reads.filter(
       ({ from, side, except }) => from === object && side !== 'server' && except?.test(path) !== true,
@@ -216,17 +207,19 @@ class BundleReads {
     const prefixes = ways.map(({ prefix }) => prefix).filter((prefix) => prefix !== '');
     const isOwn = prefixes.length === 0 || prefixes.some((prefix) => name.startsWith(prefix));
     const isUsual = prefixes.every((prefix) => bundle.prefixes.includes(prefix));
-    return isOwn || !isUsual || prefixOf(bundle, name) === undefined ? undefined : joinWords(prefixes, 'or');
+    return isOwn || !isUsual || prefixOf(bundle, name) === undefined ? undefined : prefixes;
   }
 
-  #notExposed(file: SourceText, read: Read, variable: string, prefixes: string): LintFinding {
+  #notExposed(file: SourceText, read: Read, variable: string, prefixes: readonly string[]): LintFinding {
     const name = read.name as string;
-    const message = `${read.object} has only names that start with ${prefixes}, so ${name} is undefined here`;
+    const about = { object: read.object, prefixes };
     const right = this.#expression(name);
-    if (right !== `${read.object}.${name}`) return this.#unreachable(file, read, message, variable, right);
+    if (right !== `${read.object}.${name}`)
+      return this.#unreachable(file, read, variable, right, (wrong) =>
+        finding('code/unreachable-read', 'prefix', { ...wrong, ...about }),
+      );
     // Other code of the bundle may read it so.
-    const remedy = `give it a name that starts with ${prefixes}, in the contract too`;
-    return this.#found(file, read, { code: 'code/unreachable-read', variable, message, remedy });
+    return this.#found(file, read, finding('code/unreachable-read', 'rename', { name, ...about }, { variable }));
   }
 
   #isListed(name: string): boolean {
@@ -235,39 +228,34 @@ class BundleReads {
 
   #notListed(file: SourceText, read: Read, variable: string): LintFinding {
     const { name, toolchain } = this.code.bundle;
-    return this.#found(file, read, {
-      code: 'code/unreachable-read',
-      variable,
-      message: `the configuration of ${name} does not inline ${read.name}, so it is undefined in the browser`,
-      remedy: `add new EnvironmentPlugin(['${read.name}']) to its plugins, or the Adder plugin (adder/${toolchain})`,
-    });
+    const about = { name: read.name ?? '', bundle: name, plugin: `adder/${toolchain}` };
+    return this.#found(file, read, finding('code/unreachable-read', 'unlisted', about, { variable }));
   }
 
   /** @param varies whether some versions of the tool inline the value alone */
   #carries(file: SourceText, read: Read, variable: string, right: string, varies: boolean): LintFinding {
     const { toolchain } = this.code.bundle;
-    const then = varies ? `some versions of ${toolchain} then inline` : `${toolchain} then inlines`;
+    const about = { how: howRead[read.kind] ?? 'read', tool: toolchain, isVersionDependent: varies };
     return {
-      ...this.#found(file, read, {
-        code: 'code/whole-object',
-        variable,
-        message: `${read.name} is ${howRead[read.kind] ?? 'read'}: ${then} every public value here`,
-        remedy: remedyFor(read, right),
-      }),
+      ...this.#found(
+        file,
+        read,
+        finding('code/whole-object', 'carried', { ...wrongRead(read, right), ...about }, { variable }),
+      ),
       ...this.#literal(file, read, right),
     };
   }
 
-  #unreachable(file: SourceText, read: Read, message: string, variable?: string, right?: string): LintFinding {
-    return {
-      ...this.#found(file, read, {
-        code: 'code/unreachable-read',
-        ...(variable && { variable }),
-        message,
-        remedy: right ? remedyFor(read, right) : `write a literal read, such as ${this.#expression('NAME')}`,
-      }),
-      ...(right && this.#literal(file, read, right)),
-    };
+  /** A read that is not replaced, with the read that is. @param of makes the finding */
+  #unreachable(
+    file: SourceText,
+    read: Read,
+    variable: string,
+    right: string,
+    of: (wrong: WrongRead) => RawFinding,
+  ): LintFinding {
+    const found = { ...of(wrongRead(read, right)), variable };
+    return { ...this.#found(file, read, found), ...this.#literal(file, read, right) };
   }
 
   #expression(name: string): string {
@@ -309,18 +297,9 @@ class BundleReads {
     return { fix: [{ path: file.path, start, end, text: right }] };
   }
 
-  #found(
-    file: SourceText,
-    { nameStart, nameEnd }: Read,
-    finding: Pick<LintFinding, 'code' | 'message' | 'remedy' | 'variable'>,
-  ): LintFinding {
-    return { ...finding, bundle: this.code.bundle.name, ...placed(this.context, file, nameStart, nameEnd) };
+  #found(file: SourceText, { nameStart, nameEnd }: Read, of: RawFinding): LintFinding {
+    return { ...of, bundle: this.code.bundle.name, ...placed(this.context, file, nameStart, nameEnd) };
   }
-}
-
-/** Why the plugin stops a build at a read through an alias that changes. */
-function uncertain(name: string): string {
-  return `${name} is read through a name that may mean another object by then, so the plugin stops the build`;
 }
 
 /** An entry of `reads` as people know it. */
@@ -337,9 +316,15 @@ const howRead: Partial<Record<Read['kind'], string>> = {
   in: 'checked with `in`',
 };
 
+interface WrongRead {
+  name: string;
+  right: string;
+  isAlias: boolean;
+}
+
 /** An alias that is left throws in a browser that has no such object. */
-function remedyFor({ kind }: Read, right: string): string {
-  return kind === 'alias' ? `write ${right}, and remove the alias` : `write ${right}`;
+function wrongRead({ kind, name = '' }: Read, right: string): WrongRead {
+  return { name, right, isAlias: kind === 'alias' };
 }
 
 /** How a read differs from `object.NAME`, as far as tools differ in it. */
@@ -361,19 +346,9 @@ export function serverReadRules(context: LintContext): LintFinding[] {
         const meaning = names.meaningOf(read.name, read.object);
         if (meaning.kind !== 'unknown' || isForeignName(read.name)) return [];
         const near = [...meaning.near, ...nearServer(context, read.name)];
-        return [
-          {
-            code: 'code/unknown-name',
-            level: 'warning',
-            bundle: bundle.name,
-            message: `${read.name} is not in the contract`,
-            remedy:
-              near.length > 0
-                ? `did you mean ${joinWords([...new Set(near)], 'or')}? Otherwise declare it: ${read.name}: server`
-                : `declare it: ${read.name}: server`,
-            ...placed(context, file, read.nameStart, read.nameEnd),
-          },
-        ];
+        const at = placed(context, file, read.nameStart, read.nameEnd);
+        const more = { level: 'warning' as const, bundle: bundle.name, ...at };
+        return [finding('code/unknown-name', 'server', { name: read.name, near: [...new Set(near)] }, more)];
       });
     });
   });

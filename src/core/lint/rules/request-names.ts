@@ -1,4 +1,5 @@
 import { scriptLanguage } from '../../files/languages.js';
+import { finding } from '../../findings/finding.js';
 import type { Read } from '../../reads/read.js';
 import { type Node, parseSyntax } from '../../syntax/parse.js';
 import { assignedValues, declarationOf } from '../../syntax/scopes.js';
@@ -18,14 +19,10 @@ export function requestNameRules(context: LintContext): LintFinding[] {
     const bundle = context.bundles.find(({ onServer: paths }) => paths.has(file.path))?.bundle.name;
     return computed
       .filter((read) => isChosenByRequest(program, read))
-      .map(({ object, start, end }) => ({
-        code: 'code/whole-object',
-        level: 'error' as const,
-        ...(bundle && { bundle }),
-        message: `a request chooses the name that is read from ${object}, so it can ask for every secret`,
-        remedy: 'read each allowed name literally, and answer every other name with an error',
-        ...placed(context, file, start, end),
-      }));
+      .map(({ object, start, end }) => {
+        const more = { level: 'error' as const, ...(bundle && { bundle }), ...placed(context, file, start, end) };
+        return finding('code/whole-object', 'request', { object }, more);
+      });
   });
 }
 

@@ -1,5 +1,5 @@
-import type { RawFinding } from '../../findings/finding.js';
-import { durationText, hasDigest, lifetimeOf } from '../caching.js';
+import { finding, type RawFinding } from '../../findings/finding.js';
+import { durationText, hasDigest, type Lifetime, lifetimeOf } from '../caching.js';
 import { isPage, isThere, type Resource } from '../resource.js';
 import { type Site, type SiteRule, shownUrl, siteFinding } from '../site.js';
 
@@ -28,17 +28,7 @@ function ofFile(site: Site, resource: Resource): RawFinding[] {
   if (!isOfPage && /\bimmutable\b/i.test(headers.get('cache-control') ?? '')) return [];
   const lifetime = lifetimeOf(headers);
   if (!lifetime || lifetime.seconds <= (isOfPage ? MOST_PAGE_SECONDS : MOST_FILE_SECONDS)) return [];
-  const what = isOfPage
-    ? 'this page, and with it the old build,'
-    : 'this file, whose name does not change with its content,';
-  return [
-    siteFinding(site, 'serve/long-cache', shownUrl(url), {
-      message: `browsers may keep ${what} for ${durationText(lifetime.seconds)} (${lifetime.header})`,
-      remedy: isOfPage
-        ? 'send `cache-control: no-cache` for pages'
-        : 'send `cache-control: no-cache` for it, or let the build put a digest into its name',
-    }),
-  ];
+  return [siteFinding(site, shownUrl(url), finding('serve/long-cache', isOfPage ? 'page' : 'file', keptFor(lifetime)))];
 }
 
 function ofValues(site: Site, { url, headers }: Resource): RawFinding[] {
@@ -46,15 +36,12 @@ function ofValues(site: Site, { url, headers }: Resource): RawFinding[] {
   const control = headers.get('cache-control') ?? '';
   if (/\bno-(cache|store)\b|\bmax-age\s*=\s*0\b/i.test(control)) return [];
   const lifetime = lifetimeOf(headers);
-  const how = lifetime
-    ? `for ${durationText(lifetime.seconds)} (${lifetime.header})`
-    : 'as long as they choose: no header says how long';
-  return [
-    siteFinding(site, 'serve/cached-runtime-file', shownUrl(url), {
-      message: `browsers may keep these load-time values ${how}`,
-      remedy: `send \`cache-control: no-cache\` for this file, or use a name with a digest: adder emit runtime --stage ${site.stage} --bundle ${site.bundle} --into DIST`,
-    }),
-  ];
+  const about = { kept: lifetime && keptFor(lifetime), stage: site.stage, bundle: site.bundle };
+  return [siteFinding(site, shownUrl(url), finding('serve/cached-runtime-file', 'header', about))];
+}
+
+function keptFor({ seconds, header }: Lifetime): { duration: string; header: string } {
+  return { duration: durationText(seconds), header };
 }
 
 function ofWorkers(site: Site, { url }: Resource): RawFinding[] {
@@ -62,9 +49,6 @@ function ofWorkers(site: Site, { url }: Resource): RawFinding[] {
   return [...site.workers]
     .filter(([, names]) => names.includes(url))
     .map(([worker]) =>
-      siteFinding(site, 'serve/kept-by-worker', shownUrl(worker), {
-        message: `this service worker keeps ${shownUrl(url)}: browsers get old load-time values from it`,
-        remedy: 'leave the values file out of the list of files that the service worker keeps',
-      }),
+      siteFinding(site, shownUrl(worker), finding('serve/kept-by-worker', 'values', { url: shownUrl(url) })),
     );
 }

@@ -1,3 +1,4 @@
+import { finding } from '../../findings/finding.js';
 import { isThere, type ResourceKind } from '../resource.js';
 import { type SiteRule, shownUrl, siteFinding } from '../site.js';
 
@@ -12,12 +13,7 @@ export const crossOrigin: SiteRule = (site) => {
     if (!isCors || own === origin || !isThere(resource)) return [];
     const allowed = headers.get('access-control-allow-origin')?.trim();
     if (allowed === '*' || allowed === origin) return [];
-    const why = allowed === undefined ? 'sends no `access-control-allow-origin`' : 'allows another origin';
-    return [
-      siteFinding(site, 'serve/cross-origin', shownUrl(url), {
-        message: `browsers refuse this ${words[kind] ?? 'file'}: it is on another host, which ${why}`,
-        remedy: `let ${host} send \`access-control-allow-origin: ${origin}\` (or \`*\`) for scripts and fonts`,
-      }),
-    ];
+    const about = { kind: words[kind] ?? 'file', host, origin, allowsOther: allowed !== undefined };
+    return [siteFinding(site, shownUrl(url), finding('serve/cross-origin', 'header', about))];
   });
 };

@@ -1,3 +1,4 @@
+import { finding } from '../../findings/finding.js';
 import { isThere, type ResourceKind } from '../resource.js';
 import { type SiteRule, shownUrl, siteFinding } from '../site.js';
 
@@ -15,7 +16,6 @@ export const missingFiles: SiteRule = (site) =>
   site.resources.flatMap((resource) => {
     const level = levels[resource.kind];
     if (resource.isGuess || isThere(resource) || level === undefined || resource.from === undefined) return [];
-    const remedy = 'deploy all files of one build; keep those of the previous build until browsers have the new page';
-    const message = `loads ${shownUrl(resource.url)}, which answers with status ${resource.status}`;
-    return [siteFinding(site, 'serve/missing-file', shownUrl(resource.from), { message, remedy, level })];
+    const about = { url: shownUrl(resource.url), status: resource.status };
+    return [siteFinding(site, shownUrl(resource.from), finding('serve/missing-file', 'answer', about, { level }))];
   });

@@ -1,3 +1,4 @@
+import { finding } from '../../findings/finding.js';
 import { isPage, isThere, typeOf } from '../resource.js';
 import { type SiteRule, shownUrl, siteFinding } from '../site.js';
 
@@ -15,15 +16,7 @@ export const wrongTypes: SiteRule = (site) =>
       kind === 'script' ? script.test(type) || (!isModule && type === '') : type === 'text/css' || type === '';
     // Without `nosniff`, browsers run classic scripts of most types.
     if (isRight || (!isPage(resource) && !isModule && kind === 'script')) return [];
-    const what = kind === 'script' ? 'script' : 'style sheet';
-    return [
-      siteFinding(site, 'serve/wrong-type', shownUrl(url), {
-        message: isPage(resource)
-          ? `is a page, but is loaded as a ${what}: the site probably lacks the file and answers with its start page`
-          : `has the type ${type === '' ? '(none)' : type}, so browsers refuse it as a ${what}`,
-        remedy: isPage(resource)
-          ? 'deploy all files of the build, and let the server answer paths of missing files with status 404'
-          : `send \`content-type: ${kind === 'script' ? 'text/javascript' : 'text/css'}\``,
-      }),
-    ];
+    const [what, right] = kind === 'script' ? ['script', 'text/javascript'] : ['style sheet', 'text/css'];
+    const about = { kind: what, type, right };
+    return [siteFinding(site, shownUrl(url), finding('serve/wrong-type', isPage(resource) ? 'page' : 'type', about))];
   });

@@ -1,8 +1,8 @@
 import { createHash } from 'node:crypto';
 import { questions } from '../../findings/check.js';
-import { codes } from '../../findings/codes.js';
 import { count, displayText } from '../../text/display.js';
 import { xmlText } from '../../text/xml.js';
+import { catalogue } from '../../words/catalogue.js';
 import { answerText } from '../answers.js';
 import type { FindingsReport, Report } from '../documents.js';
 import { makeStyle } from '../style.js';
@@ -113,7 +113,7 @@ function pageReport(report: Report): PageReport {
     ...(contents && { contents }),
     ...(accepted && { accepted }),
     codes: Object.fromEntries(
-      [...used].map((code) => [code, { meaning: codes[code].meaning, help: codes[code].help }]),
+      [...used].map((code) => [code, { meaning: catalogue[code].meaning, help: catalogue[code].help }]),
     ),
   };
 }
