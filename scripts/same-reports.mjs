@@ -10,7 +10,7 @@ const [before, after, ...folders] = process.argv.slice(2).map((path) => absolute
 
 /** Fields that may differ, or that were renamed. */
 const ignored = new Set(['fingerprint', 'part', 'partialFingerprints']);
-const renamed = { passedOver: 'skipped' };
+const renamed = { skipped: 'skipped' };
 
 function stagesOf(folder) {
   try {

@@ -20,7 +20,7 @@ export interface FoundFiles {
   /** What should be read and cannot be. */
   unread: NotRead[];
   /** Pipes, sockets and devices, which are never opened, and symlinks whose target is read in its own place. */
-  passedOver: NotRead[];
+  skipped: NotRead[];
 }
 
 /**
@@ -30,7 +30,7 @@ export interface FoundFiles {
  * @param withPackages whether to include installed packages and repositories
  */
 export function findFiles(files: Files, paths: readonly string[], withPackages = false): FoundFiles {
-  const found: FoundFiles = { files: [], unread: [], passedOver: [] };
+  const found: FoundFiles = { files: [], unread: [], skipped: [] };
   for (const path of paths) {
     try {
       const stats = files.stat(path);
@@ -73,12 +73,12 @@ class Walk {
   #files = 0;
 
   root(path: string): void {
-    const { unread, passedOver } = this.found;
-    const [unreadBefore, skipped] = [unread.length, passedOver.length];
+    const { unread, skipped } = this.found;
+    const [unreadBefore, skippedBefore] = [unread.length, skipped.length];
     this.#files = 0;
     if (this.#directory(path) === 0) unread.push({ path, because: 'is empty' });
     else if (this.#files === 0 && unread.length === unreadBefore)
-      unread.push({ path, because: passedOver.length > skipped ? 'contains only skipped files' : 'contains no files' });
+      unread.push({ path, because: skipped.length > skippedBefore ? 'contains only skipped files' : 'contains no files' });
   }
 
   /** @returns the number of entries; NaN if it cannot be read */
@@ -98,7 +98,7 @@ class Walk {
   }
 
   #visit(path: string, name: string): void {
-    const { files, passedOver, unread } = this.found;
+    const { files, skipped, unread } = this.found;
     try {
       const stats = this.files.fs.lstatSync(path);
       if (stats.isFile()) {
@@ -107,17 +107,17 @@ class Walk {
       } else if (stats.isDirectory()) {
         const { option, because } = skippedDirectories[name] ?? {};
         const isSkipped = option !== undefined && !this.withPackages;
-        if (isSkipped) passedOver.push({ path, because: `${because}; --${option} includes it` });
+        if (isSkipped) skipped.push({ path, because: `${because}; --${option} includes it` });
         else this.#directory(path);
       } else if (stats.isSymbolicLink()) this.#link(path);
-      else passedOver.push({ path, because: kindOf(stats) });
+      else skipped.push({ path, because: kindOf(stats) });
     } catch (error) {
       unread.push({ path, because: describeListedError(error) });
     }
   }
 
   #link(path: string): void {
-    if (!this.files.stat(path)) this.found.passedOver.push({ path, because: 'is a symlink to nothing' });
+    if (!this.files.stat(path)) this.found.skipped.push({ path, because: 'is a symlink to nothing' });
     else if (!this.files.isBelow(this.files.fs.realpathSync(path), this.realRoot))
       this.found.unread.push({ path, because: 'is a symlink that leads outside the directory' });
   }

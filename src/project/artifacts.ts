@@ -97,7 +97,7 @@ function groupOf(
     files: all.filter((one) => !isSkipped(one)),
     unread: found.unread,
     skipped: [
-      ...found.passedOver,
+      ...found.skipped,
       ...[...caches].map((path) => ({ path, because: 'is a cache; --caches includes it' })),
     ],
   };

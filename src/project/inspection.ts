@@ -131,7 +131,7 @@ export class Inspection {
   #findings: RawFinding[] = [];
   readonly #asked = new Set<Question>(['nothingLeaked']);
   readonly #doubts: Doubt[] = [];
-  readonly #coverage = { files: 0, members: 0, bytes: 0, unread: [] as Unread[], passedOver: [] as Unread[] };
+  readonly #coverage = { files: 0, members: 0, bytes: 0, unread: [] as Unread[], skipped: [] as Unread[] };
   readonly #unsettled = nothingUnsettled();
   readonly #files: CheckedFile[] = [];
   readonly #contained: ContainedValue[] = [];
@@ -175,7 +175,7 @@ export class Inspection {
     // The first part reports what is about no single file.
     const isFirst = (this.parts.part?.part ?? 1) === 1;
     if (isFirst) this.#coverage.unread.push(...unread.map((one) => this.#unread(one)));
-    if (isFirst) this.#coverage.passedOver.push(...skipped.map((one) => this.#unread(one)));
+    if (isFirst) this.#coverage.skipped.push(...skipped.map((one) => this.#unread(one)));
     const stored = bundle && this.builds.receiptOf(bundle);
     const present = new Set<string>();
     const members: Member[] = [];

@@ -34,7 +34,7 @@ export interface ProjectCode {
   /** Files that are too large, and `code` directories of the contract without source files. */
   unread: Unread[];
   /** Code in languages without a reader. */
-  passedOver: Unread[];
+  skipped: Unread[];
 }
 
 /** What the check of the code returns, with the edits that some findings have. */
@@ -50,13 +50,13 @@ export const checkCode: Check<{ bundles: readonly Bundle[] }, Promise<CodeCheck>
   world,
 ) => {
   const code = await readCode(project, bundles, world);
-  const { files, bytes, unread, passedOver, context } = code;
+  const { files, bytes, unread, skipped, context } = code;
   const found = lintCode(context);
   return {
     code,
     fixable: found.filter(({ fix }) => fix),
     findings: found.map(({ fix: _, ...finding }) => finding),
-    coverage: { files: files.size + context.native.size, members: 0, bytes, unread, passedOver },
+    coverage: { files: files.size + context.native.size, members: 0, bytes, unread, skipped },
     groups: ['code/'],
   };
 };
@@ -69,7 +69,7 @@ export async function readCode(project: Project, bundles: readonly Bundle[], wor
   );
   const [first] = contract.stages.keys();
   const view = new SourceView(planSearch(contract, first ?? '', alone));
-  const { files, native, bytes, unread: tooLarge, passedOver } = await readSources(project, bundles);
+  const { files, native, bytes, unread: tooLarge, skipped } = await readSources(project, bundles);
   const modules = new ProjectModules(project, files);
   const withPlugin = new Set(bundles.filter((one) => isBuiltWithPlugin(project, one)).map(({ name }) => name));
   const listing = bundles.filter((one) => toolchainOf(one).inlinesListed && !withPlugin.has(one.name));
@@ -99,7 +99,7 @@ export async function readCode(project: Project, bundles: readonly Bundle[], wor
     contract.bundles.size === 0
       ? [{ path: contract.path, inside: [], because: 'has no bundle, so no code was checked' }]
       : [];
-  return { files, context, bytes, passedOver, unread: [...tooLarge, ...withoutBundle, ...withoutCode(context)] };
+  return { files, context, bytes, skipped, unread: [...tooLarge, ...withoutBundle, ...withoutCode(context)] };
 }
 
 /** The directory of the package that a bundle's code is in, where its configuration is. */
@@ -181,7 +181,7 @@ async function readSources(
   native: Map<string, string>;
   bytes: number;
   unread: Unread[];
-  passedOver: Unread[];
+  skipped: Unread[];
 }> {
   const { root, files: disk } = project;
   const { paths, unread } = sourcePaths(project, bundles);
@@ -189,7 +189,7 @@ async function readSources(
   const files = new Map<string, SourceText>();
   const native = new Map<string, string>();
   let bytes = 0;
-  const passedOver = withoutReader(paths, bundles);
+  const skipped = withoutReader(paths, bundles);
   for (const path of paths) {
     if (unreadLanguage(path) !== undefined) continue;
     try {
@@ -209,5 +209,5 @@ async function readSources(
       unread.push({ path, inside: [], because: describeFileError(error) });
     }
   }
-  return { files, native, bytes, unread, passedOver };
+  return { files, native, bytes, unread, skipped };
 }

@@ -207,14 +207,14 @@ class Probe {
   #result(site: Site, reader: SiteReader, served: ServedBuild, since: Since[]): ProbeResult {
     const unknown = unknownSecrets(this.stage, [this.#resolution]);
     const notSearched = [...this.#plan.notSearched, ...unknown.notSearched];
-    const passedOver = [...reader.otherHosts].map((host) => ({
+    const skipped = [...reader.otherHosts].map((host) => ({
       path: host,
       inside: [],
       because: 'is another host, whose files were not read',
     }));
     for (const path of this.#foreignHosts) {
       const because = `has scripts of others: searched for the contract's values only; --asset-host ${path} checks all`;
-      passedOver.push({ path, inside: [], because });
+      skipped.push({ path, inside: [], because });
     }
     const isStopped = this.work.isStopped;
     return {
@@ -224,7 +224,7 @@ class Probe {
       coverage: {
         ...this.#coverage,
         unread: [...this.#unread, ...this.#builds.unread],
-        ...(passedOver.length > 0 && { passedOver }),
+        ...(skipped.length > 0 && { skipped }),
         ...(notSearched.length > 0 && { notSearched }),
       },
       verdict: { asked: [...this.#asked], doubts: [...unknown.doubts, ...this.#doubts] },

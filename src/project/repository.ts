@@ -28,11 +28,11 @@ import { type Project, packageFolder } from './open.js';
 
 /** Checks what the repository discloses: through version control, packed files, pipelines and packages. */
 export const checkRepository: Check<{ code: ProjectCode }> = async (project, { code }, world) => {
-  const { facts, unread, passedOver } = await gatherFacts(project, code.context.stages, world);
+  const { facts, unread, skipped } = await gatherFacts(project, code.context.stages, world);
   const packages = checkPackages(project, code);
   return {
     findings: [...lintRepositoryFacts(facts), ...packages.findings],
-    coverage: { files: 0, members: 0, bytes: 0, unread, passedOver: [...passedOver, ...packages.passedOver] },
+    coverage: { files: 0, members: 0, bytes: 0, unread, skipped: [...skipped, ...packages.skipped] },
     groups: ['repo/'],
   };
 };
@@ -40,7 +40,7 @@ export const checkRepository: Check<{ code: ProjectCode }> = async (project, { c
 interface Gathered {
   facts: RepositoryFacts;
   unread: Unread[];
-  passedOver: Unread[];
+  skipped: Unread[];
 }
 
 /** What git says of the project now. */
@@ -77,8 +77,8 @@ async function gatherFacts(project: Project, stages: readonly Resolution[], worl
     text: (path) => reader.bytes(path)?.toString(),
     exists: (path) => files.exists(files.path.join(root, path)),
   };
-  const passedOver = (history?.leftOut ?? []).map((because) => ({ path: HISTORY, inside: [], because }));
-  return { facts, unread: reader.unread, passedOver };
+  const skipped = (history?.leftOut ?? []).map((because) => ({ path: HISTORY, inside: [], because }));
+  return { facts, unread: reader.unread, skipped };
 }
 
 const HISTORY = 'git history';
@@ -232,14 +232,14 @@ class Progress {
   }
 }
 
-/** Finds packages in bundles that read the environment. `passedOver` names bundles with too many package files to follow. */
+/** Finds packages in bundles that read the environment. `skipped` names bundles with too many package files to follow. */
 function checkPackages(
   project: Project,
   { context, files }: ProjectCode,
-): { findings: LintFinding[]; passedOver: Unread[] } {
+): { findings: LintFinding[]; skipped: Unread[] } {
   const { root, files: disk } = project;
   const { join } = disk.path;
-  const passedOver: Unread[] = [];
+  const skipped: Unread[] = [];
   const findings = context.bundles.flatMap(({ bundle, shipped }) => {
     const entries = [...shipped.keys()].flatMap((path) => {
       const file = files.get(path);
@@ -254,11 +254,11 @@ function checkPackages(
       resolve: (from, specifier) => slashed(disk, resolver.resolve(from, specifier)),
       text: (path) => (scriptLanguage(path) ? disk.readIfPossible(path)?.toString() : undefined),
     });
-    if (found.isCut) passedOver.push({ path: `packages of ${bundle.name}`, inside: [], because: TOO_MANY_FILES });
+    if (found.isCut) skipped.push({ path: `packages of ${bundle.name}`, inside: [], because: TOO_MANY_FILES });
     const manifest = disk.path.posix.join(packageFolder(project, disk.path.posix.dirname(entry)), 'package.json');
     return dependencyRule(found.files, bundle, manifest);
   });
-  return { findings, passedOver };
+  return { findings, skipped };
 }
 
 const TOO_MANY_FILES = `have more than ${count(limits.packageFiles.value, 'file')}, and the others were not followed`;

@@ -71,7 +71,7 @@ describe('leaks', () => {
       'error .next/server/page.html',
       'warning .next/server/page.js',
     ]);
-    expect(project.json(inspect).report.coverage.passedOver).toEqual([
+    expect(project.json(inspect).report.coverage.skipped).toEqual([
       { path: '.next/cache', inside: [], because: 'is a cache; --caches includes it' },
     ]);
     project.expectNone(Object.values(secrets), project.adder([...inspect, '--caches']));
@@ -517,7 +517,7 @@ describe('coverage', () => {
     const project = ferryProject({ 'dist/a.js': 'x', 'dist/node_modules/p/a.js': key, 'dist/deep/.git/config': key });
     const { code, report } = project.json(inspect);
     // A repository in the output makes the answer no, although it is only a warning.
-    expect([code, report.coverage.passedOver.map(({ path }: { path: string }) => path)]).toEqual([
+    expect([code, report.coverage.skipped.map(({ path }: { path: string }) => path)]).toEqual([
       1,
       ['dist/deep/.git', 'dist/node_modules'],
     ]);
@@ -545,7 +545,7 @@ describe('coverage', () => {
     expect(report.coverage.unread).toEqual([
       { path: 'dist/out.js', inside: [], because: 'is a symlink that leads outside the directory' },
     ]);
-    expect(report.coverage.passedOver).toEqual([
+    expect(report.coverage.skipped).toEqual([
       { path: 'dist/broken', inside: [], because: 'is a symlink to nothing' },
       { path: 'dist/pipe', inside: [], because: 'is a pipe' },
     ]);

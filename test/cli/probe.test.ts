@@ -269,7 +269,7 @@ describe('what is wrong with the answers', () => {
     const own = await probed(project);
     // The page itself has the address of a host on this machine, and is of no build; the script is not asked for its build.
     expect([own.found, own.report.served.unknown]).toEqual([['stage/local-address /'], 1]);
-    expect(own.report.coverage.passedOver[0].because).toContain('has scripts of others');
+    expect(own.report.coverage.skipped[0].because).toContain('has scripts of others');
     const host = new URL(assets.url).host;
     expect((await probed(project, ['--asset-host', host])).found).toContain('stage/local-address ASSETS/s.js');
     assets.files = { '/s.js': `send("${secrets.FARE_SIGNING_KEY}")` };
@@ -450,7 +450,7 @@ describe('polite and safe', () => {
     site = await MadeUpSite.start({ ...files, '/': page });
     const { report } = await probed(project);
     expect(assets.requests).toEqual([]);
-    expect(report.coverage.passedOver).toEqual([
+    expect(report.coverage.skipped).toEqual([
       expect.objectContaining({ because: 'is another host, whose files were not read' }),
     ]);
   });

@@ -109,8 +109,8 @@ test('one path outside the repository does not affect the others', () => {
   const repository = Repository.at(join(top, 'web')) as Repository;
   // Outside, in a submodule, beyond a symlink, in a repository of its own.
   const foreign = ['../../.env', 'part/.env', 'linked/.env', 'nested/.env'];
-  const passedOver = [...foreign, '.env.local', '../deep/.env.local', 'absent/.env'];
-  expect(repository.ignoredAmong([...passedOver, 'a.ts', '.env', '../b.ts'])).toEqual(new Set(passedOver));
+  const skipped = [...foreign, '.env.local', '../deep/.env.local', 'absent/.env'];
+  expect(repository.ignoredAmong([...skipped, 'a.ts', '.env', '../b.ts'])).toEqual(new Set(skipped));
   expect(repository.tracked(['.env', '../.gitignore', '[y].txt', 'y.txt', ...foreign]).sort()).toEqual([
     '../.gitignore',
     '.env',

@@ -45,7 +45,7 @@ async function lint(files: Record<string, string>, bundle?: string) {
     said,
     findings: found.findings,
     unread: found.coverage?.unread,
-    passedOver: found.coverage?.passedOver,
+    skipped: found.coverage?.skipped,
     fixed,
   };
 }
@@ -398,8 +398,8 @@ describe('native code of an app on other machines', () => {
   });
 
   test('a language without a reader is reported', async () => {
-    const { passedOver } = await lint({ 'src/a.go': '', 'src/b/c.go': '', 'src/main.ts': '' });
-    expect(passedOver).toEqual([{ path: 'src', inside: [], because: 'contains 2 Go files, which lint cannot read' }]);
+    const { skipped } = await lint({ 'src/a.go': '', 'src/b/c.go': '', 'src/main.ts': '' });
+    expect(skipped).toEqual([{ path: 'src', inside: [], because: 'contains 2 Go files, which lint cannot read' }]);
   });
 });
 

@@ -77,7 +77,7 @@ describe.each(['windows', 'posix'] as const)('on %s', (system) => {
     expect(found.files.map(({ path }) => files.shown(path, root))).toEqual([
       ...['.env.production', 'adder.yaml', 'web/package.json', 'web/src/api/url.ts', 'web/src/main.ts'],
     ]);
-    expect(found.passedOver.map(({ path }) => files.shown(path, root))).toEqual(['node_modules']);
+    expect(found.skipped.map(({ path }) => files.shown(path, root))).toEqual(['node_modules']);
   });
 });
 

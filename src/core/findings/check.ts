@@ -27,7 +27,7 @@ export interface Coverage {
   bytes: number;
   unread: Unread[];
   /** What is never opened: pipes, sockets, devices, caches, packages. */
-  passedOver?: Unread[];
+  skipped?: Unread[];
   notSearched?: Unsought[];
 }
 
@@ -71,14 +71,14 @@ export interface CheckResult {
 export function joinCoverage(all: readonly Coverage[]): Coverage | undefined {
   if (all.length === 0) return undefined;
   const sum = (field: 'files' | 'members' | 'bytes') => all.reduce((total, one) => total + one[field], 0);
-  const passedOver = distinct(all.flatMap((one) => one.passedOver ?? []));
+  const skipped = distinct(all.flatMap((one) => one.skipped ?? []));
   const notSearched = distinct(all.flatMap((one) => one.notSearched ?? []));
   return {
     files: sum('files'),
     members: sum('members'),
     bytes: sum('bytes'),
     unread: distinct(all.flatMap(({ unread }) => unread)),
-    ...(passedOver.length > 0 && { passedOver }),
+    ...(skipped.length > 0 && { skipped }),
     ...(notSearched.length > 0 && { notSearched }),
   };
 }

@@ -195,7 +195,7 @@ export function secretsToSeek(
     settings: [],
     notSearched: [],
   };
-  const passedOver: Candidate[] = [];
+  const skipped: Candidate[] = [];
   const all = secretsOf(contract, resolutions, more);
   // One reading of a line that cannot be parsed is enough.
   const isSearchable = ({ owner, value }: Candidate) =>
@@ -211,7 +211,7 @@ export function secretsToSeek(
     const because = whyNot(rule, text, twin) ?? (isSetting && isCommonSetting(text) ? 'in many packages' : undefined);
     const { variable, stage } = candidate.owner;
     if (because) {
-      if (!isSetting) passedOver.push(candidate);
+      if (!isSetting) skipped.push(candidate);
       const isRead = candidate.isRejected && readable.has(`${stage} ${variable}`);
       if (stage !== undefined && !isRead) result.notSearched.push({ variable, stage, because });
     } else if (isSetting)
@@ -228,7 +228,7 @@ export function secretsToSeek(
       result.pieces.push(...piecesOf(contract, { ...candidate, owner }, publicText));
     }
   }
-  return { ...result, unsought: unsoughtNeedles(passedOver), weak: weakNeedles(passedOver) };
+  return { ...result, unsought: unsoughtNeedles(skipped), weak: weakNeedles(skipped) };
 }
 
 /** A long part of a random value counts, unless public values contain it; URLs, documents and keys have pieces of their own. */

@@ -74,7 +74,7 @@ const coverage = z.strictObject({
   bytes: natural,
   unread: z.array(unread),
   /** Never opened: pipes, sockets, devices, caches, packages. */
-  passedOver: z.exactOptional(z.array(unread)),
+  skipped: z.exactOptional(z.array(unread)),
   notSearched: z.exactOptional(
     z.array(z.strictObject({ variable: z.string(), stage: z.string(), because: z.string() })),
   ),

@@ -118,7 +118,7 @@ export function checkedText({ files, members, bytes }: Pick<Coverage, 'files' | 
 
 function coverageLines(coverage: Coverage, options: PrintOptions): string[] {
   const { style, width } = options;
-  const { unread, passedOver = [], notSearched = [] } = coverage;
+  const { unread, skipped = [], notSearched = [] } = coverage;
   const checked = `checked ${checkedText(coverage)}`;
   const lines = [
     unread.length === 0
@@ -127,7 +127,7 @@ function coverageLines(coverage: Coverage, options: PrintOptions): string[] {
   ];
   lines.push(...listed(unread, ({ path, inside, because }) => `  ${placeText({ path, inside })} ${because}`));
   lines.push(
-    ...listed(passedOver, ({ path, inside, because }) => `  skipped: ${placeText({ path, inside })} ${because}`).map(
+    ...listed(skipped, ({ path, inside, because }) => `  skipped: ${placeText({ path, inside })} ${because}`).map(
       style.dim,
     ),
   );

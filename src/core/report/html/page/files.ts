@@ -41,10 +41,10 @@ export function filesElement({ contents, coverage }: PageReport): HTMLElement {
 
 /** What could not be checked, what was skipped, and what was not searched for. */
 export function coverageElement({ coverage }: PageReport): HTMLElement {
-  const { unread = [], passedOver = [], notSearched = [] } = coverage ?? {};
+  const { unread = [], skipped = [], notSearched = [] } = coverage ?? {};
   const lists: [string, string[]][] = [
     ['Could not be checked', unread.map(({ because, ...place }) => `${placeText(place)} ${because}`)],
-    ['Skipped', passedOver.map(({ because, ...place }) => `${placeText(place)} ${because}`)],
+    ['Skipped', skipped.map(({ because, ...place }) => `${placeText(place)} ${because}`)],
     ['Not searched for', notSearched.map(({ variable, stage, because }) => `${variable} of ${stage}: ${because}`)],
   ];
   const sections = lists.flatMap(([title, lines]) => {
