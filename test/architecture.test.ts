@@ -3,6 +3,9 @@ import { join, posix } from 'node:path';
 import { globSync } from 'tinyglobby';
 import { describe, expect, test } from 'vitest';
 import { readsIn } from '../src/core/reads/index.js';
+import { type Node, parseSyntax } from '../src/core/syntax/parse.js';
+import { declarationOf } from '../src/core/syntax/scopes.js';
+import { walk } from '../src/core/syntax/walk.js';
 
 const root = join(import.meta.dirname, '..');
 
@@ -64,4 +67,64 @@ test('no file imports itself through others', () => {
 
 test('imports are found at all', () => {
   expect(imports.get('src/cli/main.ts')?.length).toBeGreaterThan(3);
+});
+
+/** What only the host may ask for: the time, the process, threads, and a bound on a regular expression. */
+const ofHost = new Set(['process', 'performance', 'setTimeout', 'setInterval', 'fetch']);
+// Of node:module, only a package that is loaded at first use.
+const pureModules = [
+  'node:module',
+  'node:buffer',
+  'node:crypto',
+  'node:path',
+  'node:stream',
+  'node:stream/consumers',
+  'node:zlib',
+];
+
+/** Uses of the host in a source text: names that the file does not declare, and modules. */
+function usesOfHost(path: string): string[] {
+  const text = readFileSync(join(root, path), 'utf8');
+  const { program } = parseSyntax(text, 'ts');
+  const found = readsIn(path, text)
+    .imports.filter(({ specifier }) => specifier.startsWith('node:') && !pureModules.includes(specifier))
+    .map(({ specifier }) => specifier);
+  walk(program, (node, ancestors) => {
+    const parent = ancestors.at(-1);
+    const name = String(node.name);
+    const isProperty = parent?.type === 'MemberExpression' && parent.property === node && !parent.computed;
+    const isKey = /Property|Definition|Signature|Enum/.test(parent?.type ?? '') && parent?.key === node;
+    if (node.type === 'Identifier' && ofHost.has(name) && !isProperty && !isKey && !declarationOf(name, ancestors))
+      found.push(name);
+    const callee = node.callee as Node | undefined;
+    const isClock = callee?.type === 'MemberExpression' && /^Date\.now$/.test(text.slice(callee.start, callee.end));
+    const isNow = node.type === 'NewExpression' && callee?.name === 'Date' && (node.arguments as Node[]).length === 0;
+    if (isClock || isNow) found.push('the clock');
+    return undefined;
+  });
+  return found;
+}
+
+describe('the core', () => {
+  // The page of the HTML report runs in a browser.
+  const core = sources.filter((path) => path.startsWith('src/core/') && !path.includes('/html/page'));
+
+  test('has no clock, no process, no threads and no bounds of its own', () => {
+    const wrong = core.flatMap((path) => usesOfHost(path).map((use) => `${path} uses ${use}`));
+    expect(wrong).toEqual([]);
+  });
+
+  test('uses are found at all', () => {
+    expect(usesOfHost('src/host/pattern.ts')).toContain('node:vm');
+    expect(usesOfHost('src/host/work.ts')).toContain('the clock');
+    expect(usesOfHost('src/cli/bin.ts')).toContain('process');
+  });
+
+  test('only printers, the plugin and the command line read what findings say', () => {
+    const readers = /^src\/(core\/(report|words|library\.ts)|cli|plugin|project\/runtime\.ts)/;
+    const wrong = [...imports].flatMap(([path, targets]) =>
+      targets.includes('src/core/words/describe.ts') && !readers.test(path) ? [path] : [],
+    );
+    expect(wrong).toEqual([]);
+  });
 });

@@ -75,7 +75,7 @@ async function annotate(report: Report, choice: PrintSettings['annotations'], { 
 
 /** Prints the findings of an inspection. If it was stopped, the exit code says so. */
 export async function printInspection(
-  { stage, isStopped, ...result }: InspectResult,
+  { stage, isStopped, facts, ...result }: InspectResult,
   settings: PrintSettings,
   world: World,
   project: Project,
@@ -83,8 +83,8 @@ export async function printInspection(
   const of = { command: 'inspect', stage };
   const rules = rulesOf(project.contract);
   const report = findingsReport(of, [result], rules, today(world));
-  if (result.part)
-    report.part = { ...result.part, contract: rules.path, levels: { ...rules.levels }, accept: [...rules.accept] };
+  const { path, levels, accept } = rules;
+  if (facts) report.facts = { ...facts, rules: { path, levels: { ...levels }, accept: [...accept] } };
   const code = await printReport(report, settings, world, { project });
   return isStopped ? EXIT.interrupted : code;
 }

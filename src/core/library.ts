@@ -1,7 +1,8 @@
+import { type Facts, looseOutput } from './conclude/facts.js';
+import { conclude } from './conclude/index.js';
 import type { Contract, Layer, Stage } from './contract/contract.js';
 import { parseContract } from './contract/parse.js';
 import { rulesOf } from './contract/rules.js';
-import { joinCoverage } from './findings/check.js';
 import type { CheckedFile, ContainedValue } from './findings/contents.js';
 import { bundleFacts } from './inspect/bundle-facts.js';
 import { containedValues } from './inspect/contained.js';
@@ -9,8 +10,8 @@ import { unknownSecrets } from './inspect/expected.js';
 import { memoryArtifact } from './inspect/memory-artifact.js';
 import { planSearch } from './inspect/plan.js';
 import type { BundleFacts } from './inspect/rule.js';
-import { type ArtifactResult, ArtifactSearch } from './inspect/search.js';
-import { settingsOnce } from './inspect/settings.js';
+import { ArtifactSearch } from './inspect/search.js';
+import type { ArtifactResult } from './inspect/visit.js';
 import { findingsReport } from './report/findings.js';
 import type { FindingsReport } from './report/findings-report.js';
 import { readFileLayer } from './resolve/file-layer.js';
@@ -76,17 +77,20 @@ export async function inspect({
     const about = { stage, audience, withOrigins: true, ...facts };
     checked.add(one, await search.search(artifact, about));
   }
-  const { notSearched, doubts } = unknownSecrets(stage, asked);
+  const { notSearched, names } = unknownSecrets(stage, asked);
   const unsearched = [...plan.notSearched, ...notSearched];
-  const coverage = joinCoverage([{ ...checked.coverage, ...(unsearched.length > 0 && { notSearched: unsearched }) }]);
-  const variables = [...contract.variables.values()].map(({ name, reach }) => ({ name, reach }));
-  const result = {
-    findings: settingsOnce(checked.findings),
-    groups: [],
-    verdict: { asked: ['nothingLeaked' as const], doubts },
-    contents: { variables, files: checked.files, values: checked.values },
-    ...(coverage && { coverage }),
+  const facts: Facts = {
+    stage,
+    variables: [...contract.variables.values()].map(({ name, reach }) => ({ name, reach })),
+    coverage: { ...checked.coverage, ...(unsearched.length > 0 && { notSearched: unsearched }) },
+    withoutValue: names,
+    outputs: [looseOutput(checked.findings)],
+    since: [],
+    isAll: false,
+    shards: [],
   };
+  const contents = { variables: facts.variables, files: checked.files, values: checked.values };
+  const result = conclude({ ...facts, contents });
   return findingsReport({ command: 'inspect', stage }, [result], rulesOf(contract), today);
 }
 

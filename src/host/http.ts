@@ -11,7 +11,7 @@ export interface Answer {
   url: string;
   status: number;
   /** By their names in lower case. */
-  headers: ReadonlyMap<string, string>;
+  headers: Readonly<Record<string, string>>;
   /** Decompressed. */
   body: Uint8Array;
 }
@@ -100,7 +100,7 @@ export class HttpClient {
       return {
         url,
         status: response.status,
-        headers: new Map(response.headers),
+        headers: Object.fromEntries(response.headers),
         body: response.body ? await bytesOf(response.body, mostBytes) : new Uint8Array(),
       };
     } catch (error) {

@@ -31,7 +31,7 @@ export async function sendPatiently(
     });
     const isProblem = result instanceof HttpProblem;
     if (!isProblem && !isPassing(result.status)) return result;
-    const asked = isProblem ? undefined : retryAfterMs(result.headers.get('retry-after'), Date.now());
+    const asked = isProblem ? undefined : retryAfterMs(result.headers['retry-after'], Date.now());
     const ms = asked ?? FIRST_MS * 2 ** (attempt - 1) * (0.75 + Math.random() / 2);
     if (attempt >= attempts || ms > MOST_MS) {
       if (isProblem) throw result;

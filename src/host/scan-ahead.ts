@@ -1,5 +1,5 @@
 import type { Holds, ScanAhead } from '../core/inspect/artifact.js';
-import type { MarkTable } from '../core/inspect/search.js';
+import type { MarkTable } from '../core/inspect/mark-table.js';
 import { emptyScan, joinScans, type Scan } from '../core/search/scan.js';
 import { type Task, tasksOf } from '../core/search/tasks.js';
 import { type FileList, longestOf, scanTask, type TaskScan } from './scan-files.js';

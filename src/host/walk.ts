@@ -78,7 +78,10 @@ class Walk {
     this.#files = 0;
     if (this.#directory(path) === 0) unread.push({ path, because: 'is empty' });
     else if (this.#files === 0 && unread.length === unreadBefore)
-      unread.push({ path, because: skipped.length > skippedBefore ? 'contains only skipped files' : 'contains no files' });
+      unread.push({
+        path,
+        because: skipped.length > skippedBefore ? 'contains only skipped files' : 'contains no files',
+      });
   }
 
   /** @returns the number of entries; NaN if it cannot be read */

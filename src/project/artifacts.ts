@@ -96,9 +96,6 @@ function groupOf(
     ...(output && { bundle: output.bundle }),
     files: all.filter((one) => !isSkipped(one)),
     unread: found.unread,
-    skipped: [
-      ...found.skipped,
-      ...[...caches].map((path) => ({ path, because: 'is a cache; --caches includes it' })),
-    ],
+    skipped: [...found.skipped, ...[...caches].map((path) => ({ path, because: 'is a cache; --caches includes it' }))],
   };
 }

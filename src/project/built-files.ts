@@ -1,13 +1,13 @@
 import { givenValues } from '../core/build/environment.js';
+import type { DigestedFile, LocatedPlace, OutputFacts } from '../core/conclude/facts.js';
 import type { Bundle } from '../core/contract/contract.js';
-import { finding, type RawFinding } from '../core/findings/finding.js';
 import type { ArtifactSearch } from '../core/inspect/search.js';
-import { type ArtifactFacts, servesBoth, stalenessFindings } from '../core/receipt/staleness.js';
+import { type BuildFacts, buildFacts } from '../core/receipt/build-facts.js';
 import type { Resolution } from '../core/resolve/resolve.js';
 import { FileArtifact } from '../host/file-artifact.js';
 import type { ShownPaths } from '../host/shown-paths.js';
 import type { StoredReceipt } from '../host/state.js';
-import { type LastBuilds, unchangedFiles } from './last-build.js';
+import { digestsOfBuilt, type LastBuilds } from './last-build.js';
 import type { Project } from './open.js';
 
 /** A file in an archive. */
@@ -18,15 +18,6 @@ export interface Member {
   sha256: string;
 }
 
-/** A file of an earlier build, where it is now. */
-interface Found {
-  /** In reports. */
-  name: string;
-  /** The absolute path of the file, or of the archive that it is in. */
-  path: string;
-  inside: readonly string[];
-}
-
 export interface BuiltFilesParts {
   project: Project;
   resolution: Resolution;
@@ -34,113 +25,74 @@ export interface BuiltFilesParts {
   paths: ShownPaths;
 }
 
-/** Files of earlier builds, which are recognised by the digests in receipts, and what is old in them. */
+/** Collects what receipts say of files: those of an output's last build, and files of any build, wherever they are now. */
 export class BuiltFiles {
   constructor(
     readonly parts: BuiltFilesParts,
     readonly builds: LastBuilds,
   ) {}
 
-  /**
-   * Files and embedded files of any build, wherever they are now. One that several builds wrote counts as of the newest.
-   * @param own a receipt whose files are left out
-   * @returns findings, and whether every file is of some build, an archive if everything in it is
-   */
-  async recognise(
-    { files, members }: { files: readonly { name: string; path: string }[]; members: readonly Member[] },
-    own: StoredReceipt | undefined,
-  ): Promise<{ findings: RawFinding[]; isComplete: boolean }> {
-    if (!this.builds.any) return { findings: [], isComplete: false };
-    const places = this.#placesByDigest(files, members);
-    const left = new Set(places.keys());
-    const findings: RawFinding[] = [];
-    for (const digest of digestsOf(own)) left.delete(digest);
-    for (const { bundle, stored } of this.builds.all) {
-      const found = new Map<string, Found>();
-      for (const { name, digest } of stored.receipt.subject)
-        if (left.delete(digest.sha256)) found.set(name, places.get(digest.sha256) as Found);
-      if (found.size > 0) findings.push(...(await this.#findingsIn(bundle, stored, found)));
-    }
-    const archives = new Set(members.flatMap(aroundIt));
-    const unknown = [...left].map((digest) => places.get(digest) as Found);
-    return { findings, isComplete: unknown.every((one) => archives.has(placeKey(one.path, one.inside))) };
-  }
-
-  async #findingsIn(bundle: Bundle, stored: StoredReceipt, found: ReadonlyMap<string, Found>): Promise<RawFinding[]> {
-    const { stage, builtAt } = stored.receipt.predicate;
-    const facts = this.#facts(bundle, stored, found, new Set());
-    if (stage === this.parts.resolution.stage.name || servesBoth(facts))
-      return stalenessFindings(stage, facts).filter(({ code }) => code === 'stale/past-value');
-    const [first] = found.values();
-    const about = { bundle: bundle.name, builtFor: stage, builtAt };
-    const at = first && { place: { path: first.name, inside: this.parts.paths.inside(first.inside) } };
-    return [finding('stale/receipt', 'file-of-other-stage', about, at)];
-  }
-
-  /**
-   * What is known of the output of a bundle.
-   * @param shipped name at the build to absolute path now @param seen public variables whose value is there
-   */
-  async factsOf(
-    bundle: Bundle,
-    stored: StoredReceipt,
-    shipped: ReadonlyMap<string, string>,
-    seen: ReadonlySet<string>,
-  ): Promise<ArtifactFacts> {
-    const { project } = this.parts;
-    const unchanged = await unchangedFiles(project.files, stored.receipt.subject, shipped);
-    const found = [...shipped].map(([name, path]): [string, Found] => [name, { name, path, inside: [] }]);
-    return { ...this.#facts(bundle, stored, new Map(found), seen), unchanged };
-  }
-
-  /** @param found files of the build that are there, by their names at the build */
-  #facts(
-    bundle: Bundle,
-    { receipt, path }: StoredReceipt,
-    found: ReadonlyMap<string, Found>,
-    seen: ReadonlySet<string>,
-  ): ArtifactFacts {
-    const { project, resolution, search, paths } = this.parts;
-    return {
-      receipt,
-      receiptPath: project.files.shown(path, project.root),
-      key: this.builds.key ?? new Uint8Array(),
-      given: givenValues(project.contract, bundle, resolution),
-      build: bundle.build,
-      buildsAlike: project.contract.stages.get(receipt.predicate.stage)?.buildAs === resolution.stage.buildAs,
-      unchanged: new Set(found.keys()),
-      present: new Set(found.keys()),
-      seen,
-      locate: ({ inside = [], ...place }) => {
-        const { path: now, inside: around } = found.get(place.path) ?? { path: place.path, inside: [] };
-        const within = [...paths.inside(around), ...inside];
-        if (within.length > 0) return { place: { ...place, path: paths.of(now), inside: within } };
-        return search.describe(new FileArtifact(now, 'browser', paths), place.offset, place.length);
-      },
-    };
-  }
-
-  #placesByDigest(
-    files: readonly { name: string; path: string }[],
+  /** @param shipped absolute paths of files that are no cache @param members files in them */
+  async facts(
+    { bundle, isWhole }: { bundle: Bundle | undefined; isWhole: boolean },
+    shipped: readonly string[],
     members: readonly Member[],
-  ): ReadonlyMap<string, Found> {
-    const { project, paths } = this.parts;
-    return new Map([
-      ...members.map(({ path, inside, sha256 }): [string, Found] => [sha256, { name: paths.of(path), path, inside }]),
-      ...files.map(({ name, path }): [string, Found] => [project.files.digest(path), { name, path, inside: [] }]),
-    ]);
+  ): Promise<Pick<OutputFacts, 'build' | 'earlier' | 'hasBuilds' | 'files' | 'located'>> {
+    const stored = bundle && this.builds.receiptOf(bundle);
+    const own = bundle && stored && this.builds.key ? this.#compared(bundle, stored) : undefined;
+    const isOfBuild = new Set(own?.files.map(({ name }) => name));
+    const isDigested = (name: string) => (isWhole ? isOfBuild.has(name) : this.builds.any);
+    const paths = new Map(shipped.map((path) => [this.parts.paths.of(path), path]));
+    const files: DigestedFile[] = [];
+    for (const [path, absolute] of paths)
+      if (isDigested(path))
+        files.push({ path, inside: [], sha256: await digestsOfBuilt(this.parts.project.files, absolute) });
+    for (const { path, inside, sha256 } of this.builds.any ? members : []) {
+      const shown = this.parts.paths.of(path);
+      paths.set(shown, path);
+      files.push({ path: shown, inside: this.parts.paths.inside(inside), sha256: [sha256] });
+    }
+    const earlier = this.#earlier(isWhole ? files.filter(({ inside }) => inside.length > 0) : files);
+    const located = [...(own && isWhole ? [own] : []), ...earlier].flatMap((build) =>
+      this.#located(build, files, paths),
+    );
+    return { ...(own && { build: own }), earlier, hasBuilds: this.builds.any, files, located };
   }
-}
 
-function placeKey(path: string, inside: readonly string[]): string {
-  return JSON.stringify([path, ...inside]);
-}
+  /** The builds that some of the files are of. */
+  #earlier(files: readonly DigestedFile[]): BuildFacts[] {
+    const digests = new Set(files.flatMap(({ sha256 }) => sha256));
+    return this.builds.all.flatMap(({ bundle, stored }) => {
+      const isOfSome = stored.receipt.subject.some(({ digest }) => digests.has(digest.sha256));
+      return isOfSome ? [this.#compared(bundle, stored)] : [];
+    });
+  }
 
-/** The archives that an embedded file is in. */
-function aroundIt({ path, inside }: Member): string[] {
-  return inside.map((_, depth) => placeKey(path, inside.slice(0, depth)));
-}
+  #compared(bundle: Bundle, { receipt, path }: StoredReceipt): BuildFacts {
+    const { project, resolution } = this.parts;
+    const { contract, files, root } = project;
+    return buildFacts(resolution.stage.name, receipt, {
+      path: files.shown(path, root),
+      key: this.builds.key ?? new Uint8Array(),
+      given: givenValues(contract, bundle, resolution),
+      build: bundle.build,
+      buildsAlike: contract.stages.get(receipt.predicate.stage)?.buildAs === resolution.stage.buildAs,
+    });
+  }
 
-function digestsOf(stored: StoredReceipt | undefined): string[] {
-  return stored?.receipt.subject.map(({ digest }) => digest.sha256) ?? [];
+  /** The first place of each value that changed since a build, in files that did not. */
+  #located(build: BuildFacts, files: readonly DigestedFile[], paths: ReadonlyMap<string, string>): LocatedPlace[] {
+    const names = new Map(build.files.map(({ name, sha256 }) => [name, sha256]));
+    const byDigest = new Map(files.flatMap((file) => file.sha256.map((sha256) => [sha256, file] as const)));
+    return build.values.flatMap(({ variable, relation, places }) => {
+      const place = places.find(({ path }) => byDigest.has(names.get(path) ?? ''));
+      if (relation !== 'changed' || !place) return [];
+      const now = byDigest.get(names.get(place.path) ?? '') as DigestedFile;
+      // Lines of embedded files are not counted again.
+      if (now.inside.length > 0 || (place.inside ?? []).length > 0) return [];
+      const artifact = new FileArtifact(paths.get(now.path) ?? now.path, 'browser', this.parts.paths);
+      const described = this.parts.search.describe(artifact, place.offset, place.length);
+      return [{ receipt: build.receipt, variable, path: place.path, offset: place.offset, ...described }];
+    });
+  }
 }

@@ -1,12 +1,14 @@
 import { homedir, hostname } from 'node:os';
+import { besides, type Facts, type PartNumber } from '../core/conclude/facts.js';
+import { conclude } from '../core/conclude/index.js';
+import { ofOneShard } from '../core/conclude/shards.js';
 import type { Bundle, Contract } from '../core/contract/contract.js';
 import { contractFor, hasOwnLayers } from '../core/contract/scopes.js';
-import { type CheckResult, type Coverage, distinct, joinCoverage } from '../core/findings/check.js';
-import { joinContents } from '../core/findings/contents.js';
-import type { PartNumber, Unsettled } from '../core/findings/part.js';
+import type { CheckResult, Coverage } from '../core/findings/check.js';
 import { unknownSecrets } from '../core/inspect/expected.js';
+import { markTable } from '../core/inspect/mark-table.js';
 import { planSearch, type SearchPlan } from '../core/inspect/plan.js';
-import { ArtifactSearch, markTable } from '../core/inspect/search.js';
+import { ArtifactSearch } from '../core/inspect/search.js';
 import { TextMask } from '../core/mask/text-mask.js';
 import type { Resolution } from '../core/resolve/resolve.js';
 import type { ScanThreads } from '../host/scan-threads.js';
@@ -16,7 +18,7 @@ import type { World } from '../host/world.js';
 import { type ArtifactGroup, type ArtifactRequest, bytesIn, findArtifacts } from './artifacts.js';
 import { changesSinceBuilds } from './changes.js';
 import type { Check } from './check.js';
-import { type InspectedResult, Inspection, type InspectionParts } from './inspection.js';
+import { Inspection, type InspectionParts } from './inspection.js';
 import { stageOfBuild, stageOfNewestReceipt } from './last-build.js';
 import { type LooseValues, looseValues } from './loose-files.js';
 import { bundleOf, type Project, stageOf } from './open.js';
@@ -41,6 +43,8 @@ export interface InspectResult extends CheckResult {
   /** The stage that the artifacts were inspected for. */
   stage: string;
   coverage: Coverage;
+  /** If only a part of the outputs was inspected: what all parts together are concluded from. */
+  facts?: Facts;
   isStopped: boolean;
 }
 
@@ -54,16 +58,20 @@ export const inspect: Check<InspectRequest, Promise<InspectResult>> = async (pro
   const files = groups.flatMap((group) => group.files);
   const work = new Work(world, 'file', files.length, bytesIn(groups));
   try {
-    const results: InspectedResult[] = [];
+    const scopes: Facts[] = [];
     for (const { bundle, contract, groups: ofScope } of byScope(project, groups)) {
       const part = { project: { ...project, contract }, others: otherScopes(project, bundle, world), stage };
-      results.push(await inspectPart(part, ofScope, { request, work, world }));
+      scopes.push(await factsOfScope(part, ofScope, { request, work, world }));
     }
-    const { unsettled, ...joined } = joinedResults(results);
-    const part = request.part && unsettled && { ...request.part, ...unsettled, listing: listingOf(all, project) };
-    const isAll = request.paths.length === 0 && request.bundle === undefined && !work.isStopped;
-    const complete = { ...joined, groups: isAll ? completeGroups(joined, project, bundles, stage) : [] };
-    return { ...complete, ...(part && asPart(complete, part)), stage, isStopped: work.isStopped };
+    const built = stageOfBuild(project, bundles);
+    const facts: Facts = {
+      ...scopes.reduce(besides),
+      isAll: request.paths.length === 0 && request.bundle === undefined && !work.isStopped,
+      ...(built !== undefined && { builtStage: built }),
+      shards: request.part ? [{ ...request.part, listing: listingOf(all, project) }] : [],
+    };
+    const result = conclude(request.part ? ofOneShard(facts) : facts);
+    return { ...result, coverage: facts.coverage, ...(request.part && { facts }), stage, isStopped: work.isStopped };
   } finally {
     work.end();
   }
@@ -116,12 +124,12 @@ interface InspectedPart {
   others: readonly Resolution[];
 }
 
-/** Inspects artifacts that get their values from the same layers. */
-async function inspectPart(
+/** Collects the facts of artifacts that get their values from the same layers. */
+async function factsOfScope(
   { project, stage: name, others }: InspectedPart,
   groups: readonly ArtifactGroup[],
   { request, work, world }: { request: InspectRequest; work: Work; world: World },
-): Promise<InspectedResult> {
+): Promise<Facts> {
   // Threads start while the values are resolved.
   const threads = await startThreads(groups, request.threads);
   try {
@@ -134,9 +142,8 @@ async function inspectPart(
       resolution: asked,
       others: all.filter((one) => one !== asked),
       work,
-      // Parts are joined by the values that each contains.
+      // A page of all parts together needs those of each.
       withContents: request.contents === true || request.part !== undefined,
-      ...(request.part && { part: request.part }),
       readPlaces: async (bundle) => {
         const { readPlaces } = await import('./expected.js');
         return readPlaces(project, bundle, world);
@@ -145,69 +152,15 @@ async function inspectPart(
     inspection.notSearched(resolver.unread, loose.unread);
     for (const group of groups) await inspection.group(group);
     const ofStage = [asked, ...others.filter((one) => one.stage.name === name)];
-    const unknown = unknownSecrets(name, ofStage);
-    const result = inspection.result({ ...unknown, notSearched: [...plan.notSearched, ...unknown.notSearched] });
+    const { notSearched, names } = unknownSecrets(name, ofStage);
+    const facts = inspection.facts({ notSearched: [...plan.notSearched, ...notSearched], names });
     const whole = new Set(groups.flatMap(({ bundle, isWhole }) => (bundle && isWhole ? bundle.name : [])));
-    // The first part reports what is about no single file.
-    if ((request.part?.part ?? 1) !== 1 || whole.size === 0) return result;
+    if (whole.size === 0) return facts;
     const since = changesSinceBuilds(inspection.builds, name, (bundle) => (whole.has(bundle.name) ? asked : undefined));
-    return { ...result, ...(since.length > 0 && { since }) };
+    return { ...facts, since };
   } finally {
     await threads?.end();
   }
-}
-
-/** The results of the parts as one; what several parts could not read is listed once. */
-function joinedResults(results: readonly InspectedResult[]): InspectedResult {
-  const unsettled = results.flatMap((one) => one.unsettled ?? []);
-  const contents = joinContents(results.flatMap((one) => one.contents ?? []));
-  const since = results.flatMap((one) => one.since ?? []);
-  return {
-    groups: results[0]?.groups ?? [],
-    findings: results.flatMap(({ findings }) => findings),
-    ...(contents && { contents }),
-    ...(since.length > 0 && { since }),
-    ...(unsettled.length > 0 && { unsettled: joinUnsettled(unsettled) }),
-    coverage: joinCoverage(results.map(({ coverage }) => coverage)) as Coverage,
-    verdict: {
-      asked: results.flatMap(({ verdict }) => verdict?.asked ?? []),
-      doubts: distinct(results.flatMap(({ verdict }) => verdict?.doubts ?? [])),
-    },
-  };
-}
-
-/** What depends on the stage is checked completely only for the stage that was built. */
-function completeGroups(
-  { groups }: CheckResult,
-  project: Project,
-  bundles: readonly Bundle[],
-  stage: string,
-): CheckResult['groups'] {
-  const built = stageOfBuild(project, bundles);
-  return built === undefined || built === stage ? groups : groups.filter((one) => !/^(stale|stage)\//.test(one));
-}
-
-function joinUnsettled(all: readonly Unsettled[]): Unsettled {
-  return {
-    whole: all.flatMap(({ whole }) => whole),
-    unlessPresent: all.flatMap(({ unlessPresent }) => unlessPresent),
-    traceless: all.flatMap(({ traceless }) => traceless),
-    explained: all.flatMap(({ explained }) => explained),
-  };
-}
-
-/** A part alone answers only whether something leaked, and cannot know that an acceptance is unused. */
-function asPart(
-  { groups, verdict }: CheckResult,
-  part: PartNumber & Unsettled & { listing: string },
-): Pick<CheckResult, 'groups' | 'verdict' | 'part'> {
-  const { asked = [], doubts = [] } = verdict ?? {};
-  const own = doubts.filter(({ question }) => question === 'nothingLeaked');
-  return {
-    groups: [],
-    verdict: { asked: asked.filter((one) => one === 'nothingLeaked'), doubts: own },
-    part: { ...part, groups: [...groups], doubts: [...doubts], asked: [...asked] },
-  };
 }
 
 /** What a plan searches with: the matcher's table, names in reports, and the threads. */
@@ -220,6 +173,6 @@ async function preparedSearch(
   const isSecret = (needle: number) => plan.needles.at(needle)?.owners.some(({ role }) => role === 'secret') === true;
   const paths = new ShownPaths(files, root, new TextMask(table.matcher, isSecret));
   const mask = (name: string) => paths.mask(name);
-  const search = new ArtifactSearch(plan, { table, isStopped: (bytes) => work.turn(bytes), mask });
+  const search = new ArtifactSearch(plan, { table, isStopped: (bytes) => work.turn(bytes), mask, now: Date.now });
   return { search, paths, ahead: await scanAhead(groups, table, threads) };
 }

@@ -1,31 +1,20 @@
 import { givenValues } from '../core/build/environment.js';
+import { type Facts, looseOutput, type OutputFacts, type PastValue } from '../core/conclude/facts.js';
 import type { Bundle } from '../core/contract/contract.js';
-import { lastName } from '../core/files/directories.js';
-import { privateDirectory } from '../core/files/private-files.js';
-import {
-  type CheckResult,
-  type Coverage,
-  type Doubt,
-  type Question,
-  questions,
-  type Unread,
-  type Unsought,
-} from '../core/findings/check.js';
-import type { CheckedFile, ContainedValue, Contents } from '../core/findings/contents.js';
+import type { Unread, Unsought } from '../core/findings/check.js';
+import type { CheckedFile, ContainedValue } from '../core/findings/contents.js';
 import { finding, type Place, type RawFinding } from '../core/findings/finding.js';
-import { nothingUnsettled, type PartNumber, type Unsettled } from '../core/findings/part.js';
 import type { Audience } from '../core/inspect/artifact.js';
 import { bundleFacts } from '../core/inspect/bundle-facts.js';
 import { containedValues } from '../core/inspect/contained.js';
-import { isFoldable, missingValue, untraceable } from '../core/inspect/expected.js';
+import { isFoldable } from '../core/inspect/expected.js';
 import type { BundleFacts, Inspected } from '../core/inspect/rule.js';
-import { privateFinding } from '../core/inspect/rules/private-file.js';
-import type { ArtifactResult, ArtifactSearch } from '../core/inspect/search.js';
-import { settingsOnce } from '../core/inspect/settings.js';
+import type { ArtifactSearch } from '../core/inspect/search.js';
+import type { ArtifactResult } from '../core/inspect/visit.js';
 import { limits } from '../core/limits/index.js';
 import { findPastValue, type PastPlace, pastValues } from '../core/receipt/past.js';
 import { fingerprint } from '../core/receipt/receipt.js';
-import { type GivenValue, stalenessFindings } from '../core/receipt/staleness.js';
+import type { GivenValue } from '../core/receipt/serves-both.js';
 import type { Resolution } from '../core/resolve/resolve.js';
 import { runtimeVariables } from '../core/runtime/runtime.js';
 import { ParserMissing } from '../core/syntax/parse.js';
@@ -37,7 +26,7 @@ import { FileArtifact } from '../host/file-artifact.js';
 import { describeFileError } from '../host/files.js';
 import type { ScanAheadOfTime } from '../host/scan-ahead.js';
 import type { ShownPaths } from '../host/shown-paths.js';
-import { allReceipts, type StoredReceipt } from '../host/state.js';
+import { allReceipts } from '../host/state.js';
 import type { NotRead } from '../host/walk.js';
 import type { Work } from '../host/work.js';
 import type { ArtifactGroup } from './artifacts.js';
@@ -59,28 +48,9 @@ export interface InspectionParts {
   work: Work;
   /** Whether the result lists files and public values. */
   withContents: boolean;
-  /** If other machines inspect the other parts. */
-  part?: PartNumber;
   ahead: ScanAheadOfTime | undefined;
   /** The variables that a bundle's code reads at build time, with one place of each. */
   readPlaces(bundle: Bundle): Promise<ReadonlyMap<string, Place>>;
-}
-
-/** What is not searched for, and what is therefore unknown. */
-export interface Unknown {
-  notSearched: readonly Unsought[];
-  doubts: readonly Doubt[];
-}
-
-/** What an inspection returns. `unsettled`: what only all parts together can settle. */
-export type InspectedResult = CheckResult & { coverage: Coverage; unsettled?: Unsettled };
-
-/** Values that the output contained after its build: their absence is reported by the receipt. */
-function seenAtBuild(stored: StoredReceipt | undefined): { bundle?: string; variable?: string }[] {
-  const { bundle, values = [] } = stored?.receipt.predicate ?? {};
-  return values
-    .filter(({ places }) => places.length > 0)
-    .map(({ name }) => ({ variable: name, ...(bundle !== undefined && { bundle }) }));
 }
 
 /** What the files of a group have in common. */
@@ -126,13 +96,10 @@ class InspectedFile implements Inspected {
   }
 }
 
-/** The search through all artifacts of one run, with what it found so far. */
+/** Collects the facts of all artifacts of one run. It concludes nothing. */
 export class Inspection {
-  #findings: RawFinding[] = [];
-  readonly #asked = new Set<Question>(['nothingLeaked']);
-  readonly #doubts: Doubt[] = [];
+  readonly #outputs: OutputFacts[] = [];
   readonly #coverage = { files: 0, members: 0, bytes: 0, unread: [] as Unread[], skipped: [] as Unread[] };
-  readonly #unsettled = nothingUnsettled();
   readonly #files: CheckedFile[] = [];
   readonly #contained: ContainedValue[] = [];
   readonly builds: LastBuilds;
@@ -144,23 +111,21 @@ export class Inspection {
     this.#literals = new OwnLiterals(parts.project, parts.others);
   }
 
-  /** @param unknown values that are unknown here or not searched for */
-  result({ notSearched, doubts }: Unknown): InspectedResult {
-    const coverage = { ...this.#coverage, unread: [...this.#coverage.unread, ...this.builds.unread] };
-    const { part } = this.parts;
+  /** @param unknown values that are not searched for, and those of them that may be secrets */
+  facts({ notSearched, names }: { notSearched: readonly Unsought[]; names: readonly string[] }): Facts {
+    const { contract } = this.parts.project;
+    const variables = [...contract.variables.values()].map(({ name, reach }) => ({ name, reach }));
+    const unread = [...this.#coverage.unread, ...this.builds.unread];
+    const contents = { variables, files: this.#files, values: this.#contained };
     return {
-      findings: part ? this.#findings : settingsOnce(this.#findings),
-      ...(part && { unsettled: this.#unsettled }),
-      coverage: { ...coverage, ...(notSearched.length > 0 && { notSearched: [...notSearched] }) },
-      verdict: { asked: [...this.#asked], doubts: [...doubts, ...this.#doubts] },
-      ...(this.parts.withContents && { contents: this.#contents() }),
-      groups: this.#coverage.unread.length > 0 ? [] : ['leak/', 'stale/', 'stage/', 'read/'],
+      stage: this.parts.resolution.stage.name,
+      variables,
+      coverage: { ...this.#coverage, unread, ...(notSearched.length > 0 && { notSearched: [...notSearched] }) },
+      withoutValue: [...names],
+      outputs: this.#outputs,
+      ...(this.parts.withContents && { contents }),
+      ...{ since: [], isAll: false, shards: [] },
     };
-  }
-
-  #contents(): Contents {
-    const variables = [...this.parts.project.contract.variables.values()].map(({ name, reach }) => ({ name, reach }));
-    return { variables, files: this.#files, values: this.#contained };
   }
 
   /** Values that are unknown, and so are not searched for. */
@@ -170,13 +135,35 @@ export class Inspection {
     this.#coverage.unread.push(...files.map((one) => this.#unread(one)));
   }
 
+  /** Collects the facts of one output. Of an output that is inspected in parts, the other files are only known by name. */
   async group(group: ArtifactGroup): Promise<void> {
-    const { bundle, files, elsewhere = [], unread, skipped, isWhole } = group;
-    // The first part reports what is about no single file.
-    const isFirst = (this.parts.part?.part ?? 1) === 1;
-    if (isFirst) this.#coverage.unread.push(...unread.map((one) => this.#unread(one)));
-    if (isFirst) this.#coverage.skipped.push(...skipped.map((one) => this.#unread(one)));
-    const stored = bundle && this.builds.receiptOf(bundle);
+    const { bundle, files, elsewhere = [], unread, skipped } = group;
+    this.#coverage.unread.push(...unread.map((one) => this.#unread(one)));
+    this.#coverage.skipped.push(...skipped.map((one) => this.#unread(one)));
+    const output = looseOutput([], bundle?.name);
+    this.#outputs.push(output);
+    const searched = await this.#search(group, output);
+    this.parts.search.forget();
+    if (!searched) return;
+    this.#fileNames(files, output);
+    output.skipped = skipped.map(({ path }) => this.parts.paths.of(path));
+    if (bundle) output.inCode = this.#inCode(bundle, output);
+    const shipped = files.flatMap(({ path, audience }) => (audience === 'cache' ? [] : path)).sort();
+    const others = elsewhere.flatMap(({ path, audience }) => (audience === 'cache' ? [] : path));
+    if (shipped.length + others.length === 0) return;
+    output.isWhole = group.isWhole && bundle !== undefined;
+    const built = new BuiltFiles(this.parts, this.builds);
+    Object.assign(output, await built.facts({ bundle, isWhole: output.isWhole }, shipped, searched.members));
+    if (!bundle || !output.isWhole) return;
+    await this.#expected(bundle, output, shipped);
+    output.loadTime = await this.#loadTimeValues(bundle, [...shipped, ...others].sort());
+  }
+
+  /** Searches all files of a group. @returns undefined if the search was stopped */
+  async #search(
+    { bundle, files }: ArtifactGroup,
+    output: OutputFacts,
+  ): Promise<{ members: readonly Member[] } | undefined> {
     const present = new Set<string>();
     const members: Member[] = [];
     const ofGroup: InspectedGroup = {
@@ -184,83 +171,31 @@ export class Inspection {
       builds: this.builds,
       bundle,
       facts: bundle && bundleFacts(bundle),
-      untouched: untouchedFiles(stored?.receipt),
+      untouched: untouchedFiles(bundle && this.builds.receiptOf(bundle)?.receipt),
     };
     let next = this.#artifactOf(files[0]);
     for (const [index, { path, audience, bytes }] of files.entries()) {
-      if (this.parts.work.isStopped || Date.now() > this.#until)
-        return this.#leftOut(
-          files.slice(index).map((one) => one.path),
-          bundle,
-        );
+      if (this.parts.work.isStopped || Date.now() > this.#until) {
+        this.#leftOut(files.slice(index), bundle);
+        return undefined;
+      }
       this.parts.work.begin(bytes);
       const artifact = next as FileArtifact;
       next = this.#artifactOf(files[index + 1]);
-      const inspected = new InspectedFile(artifact, ofGroup);
-      const result = await this.#artifact(artifact, inspected, next);
-      if (result && this.parts.withContents) this.#list(artifact, bundle, { ...result, bytes });
+      const result = await this.#artifact(artifact, new InspectedFile(artifact, ofGroup), next);
+      if (!result) continue;
+      output.found.push(...result.findings);
+      if (this.parts.withContents) this.#list(artifact, bundle, { ...result, bytes });
       if (audience === 'cache') continue;
-      for (const { owner } of result?.present ?? []) present.add(owner.variable);
-      for (const { inside, sha256 } of result?.digests ?? []) members.push({ path, inside, sha256 });
+      for (const { owner } of result.present) present.add(owner.variable);
+      for (const { inside, sha256 } of result.digests) members.push({ path, inside, sha256 });
     }
-    this.parts.search.forget();
-    this.#fileNames(files, bundle);
-    if (isFirst) this.#repositories(skipped, bundle);
-    if (bundle) this.#dropOwnLiterals(bundle, present);
-    const shippedPaths = [...files, ...elsewhere]
-      .flatMap(({ path, audience }) => (audience === 'cache' ? [] : path))
-      .sort();
-    if (shippedPaths.length === 0) return;
-    const shipped = () => new Map(shippedPaths.map((path) => [this.parts.paths.of(path), path]));
-    const whole = bundle && isWhole ? bundle : undefined;
-    const isBuilt = this.builds.key && (!whole || stored || members.length > 0);
-    const aboutValues = async (seen: ReadonlySet<string>) => {
-      if (whole) await this.#expectedValues(whole, seen, { stored, paths: shippedPaths });
-    };
-    const aboutBuild = async (seen: ReadonlySet<string>) => {
-      if (isBuilt) await this.#builtFiles(group, stored, shipped(), seen);
-    };
-    if (isBuilt) await this.#earlierBuilds(group, stored, shipped(), members);
-    if (whole && isFirst) for (const question of questions) this.#asked.add(question);
-    if (!this.parts.part) {
-      await aboutValues(present);
-      await aboutBuild(present);
-    } else if (isFirst) {
-      await this.#unlessPresent(aboutValues, present, true);
-      await this.#unlessPresent(aboutBuild, present);
-    }
-    if (whole && isFirst) await this.#loadTimeValues(whole, shipped);
-  }
-
-  /**
-   * Runs a check of the whole output, whose findings depend on the public values that other parts may contain: once as if there were no
-   * others, and once as if every value were there.
-   */
-  async #unlessPresent(
-    check: (seen: ReadonlySet<string>) => Promise<void>,
-    present: ReadonlySet<string>,
-    unlessReported = false,
-  ): Promise<void> {
-    const run = async (seen: ReadonlySet<string>) => {
-      const before = this.#findings.length;
-      await check(seen);
-      return this.#findings.splice(before);
-    };
-    const alone = await run(present);
-    const anyway = new Set(
-      (await run(new Set(this.parts.project.contract.variables.keys()))).map((one) => JSON.stringify(one)),
-    );
-    for (const finding of alone) {
-      if (anyway.has(JSON.stringify(finding))) this.#unsettled.whole.push(finding);
-      else {
-        const isMissing = unlessReported && finding.code === 'stale/missing-value';
-        this.#unsettled.unlessPresent.push({ finding, ...(isMissing && { unlessReported: true }) });
-      }
-    }
+    output.present = [...present];
+    return { members };
   }
 
   /** Secrets in the names of files; all names are searched at once, because most have none. */
-  #fileNames(files: ArtifactGroup['files'], bundle: Bundle | undefined): void {
+  #fileNames(files: ArtifactGroup['files'], { bundle, found }: OutputFacts): void {
     const { search, paths, project, resolution } = this.parts;
     const isBelow = (path: string) => path.startsWith(project.root);
     // A directory above the project is not part of what ships. No file name contains a NUL, but some contain line breaks.
@@ -274,26 +209,9 @@ export class Inspection {
       if (audience !== 'browser' || reported.has(key)) continue;
       reported.add(key);
       const { variable, reach } = owner;
-      const about = { stage: resolution.stage.name, ...(bundle && { bundle: bundle.name }) };
+      const about = { stage: resolution.stage.name, ...(bundle !== undefined && { bundle }) };
       const place = { path: paths.of(path), inside: [] };
-      this.#findings.push(finding('leak/known-value', 'file-name', { variable, reach }, { ...about, place }));
-    }
-  }
-
-  /** Repositories are not searched, but must not ship. */
-  #repositories(skipped: readonly NotRead[], bundle: Bundle | undefined): void {
-    const inspected = { stage: this.parts.resolution.stage.name, audience: 'browser' as const };
-    for (const { path } of skipped) {
-      const name = this.parts.paths.of(path);
-      const found = bundle && privateDirectory(name);
-      if (!found) continue;
-      const exposed = privateFinding(
-        found,
-        lastName(name),
-        { path: name, inside: [] },
-        { ...inspected, bundle: bundle.name },
-      );
-      this.#findings.push(exposed);
+      found.push(finding('leak/known-value', 'file-name', { variable, reach }, { ...about, place }));
     }
   }
 
@@ -306,10 +224,8 @@ export class Inspection {
     inspected: Inspected,
     next: FileArtifact | undefined,
   ): Promise<ArtifactResult | undefined> {
-    const { search } = this.parts;
     try {
-      const result = await search.search(artifact, inspected, next);
-      this.#findings.push(...result.findings);
+      const result = await this.parts.search.search(artifact, inspected, next);
       this.#coverage.files++;
       this.#coverage.members += result.members;
       this.#coverage.bytes += result.bytes;
@@ -333,98 +249,83 @@ export class Inspection {
     this.#contained.push(...containedValues(present, { ...about, path: name }, shown));
   }
 
-  /**
-   * What the source code itself contains is a matter of lint, not another stage's value, unless this stage's own value is
-   * missing.
-   */
-  #dropOwnLiterals(bundle: Bundle, present: ReadonlySet<string>): void {
-    const isMissing = (variable: string) =>
-      this.parts.resolution.values.get(variable)?.value !== undefined && !present.has(variable);
-    this.#findings = this.#findings.filter((finding) => {
-      const { code, variable = '', bundle: name } = finding;
-      if (code !== 'stage/foreign-value' || name !== bundle.name || !this.#literals.has(bundle, variable)) return true;
-      if (!isMissing(variable)) return false;
-      if (this.parts.part) this.#unsettled.unlessPresent.push({ finding });
-      return !this.parts.part;
-    });
+  /** Other stages' values in the output that stand in the bundle's own code as well. */
+  #inCode(bundle: Bundle, { found }: OutputFacts): OutputFacts['inCode'] {
+    const foreign = found.flatMap(({ code, variable }) => (code === 'stage/foreign-value' ? (variable ?? []) : []));
+    return [...new Set(foreign)]
+      .filter((variable) => this.#literals.has(bundle, variable))
+      .map((variable) => ({
+        variable,
+        hasValue: this.parts.resolution.values.get(variable)?.value !== undefined,
+      }));
   }
 
-  /** Public values that the output should contain, because the code reads them. */
-  async #expectedValues(
-    bundle: Bundle,
-    present: ReadonlySet<string>,
-    { stored, paths }: { stored: StoredReceipt | undefined; paths: readonly string[] },
-  ): Promise<void> {
+  /** Public values that the output should contain, and what explains those that are not there. */
+  async #expected(bundle: Bundle, output: OutputFacts, paths: readonly string[]): Promise<void> {
     if (bundle.runs === 'server') return;
     const { project, resolution } = this.parts;
-    const given = [...givenValues(project.contract, bundle, resolution).values()];
-    const unseen = given.filter(({ variable: { name, reach } }) => reach === 'public' && !present.has(name));
-    if (unseen.length === 0) return;
-    const stage = resolution.stage.name;
-    this.#pastValues(
+    const all = [...givenValues(project.contract, bundle, resolution).values()];
+    const given = all.filter(({ variable }) => variable.reach === 'public');
+    output.expected = given.map((one) => ({ variable: one.variable.name, leavesTrace: !isFoldable(one) }));
+    const { uncached } = toolchainOf(bundle);
+    if (uncached !== undefined) output.uncached = uncached;
+    const unseen = given.filter(({ variable }) => !output.present.includes(variable.name));
+    output.past = this.#pastValues(
       bundle,
       unseen.filter((one) => !isFoldable(one)),
       paths,
     );
-    const reported = new Set(
-      [...this.#findings, ...seenAtBuild(stored)].flatMap((one) =>
-        one.bundle === bundle.name ? (one.variable ?? []) : [],
-      ),
-    );
-    const missing = unseen.filter((one) => !isFoldable(one) && !reported.has(one.variable.name));
-    const traceless = stored ? [] : unseen.filter(isFoldable);
-    // Reading the code takes longer than the search, and most outputs have every value.
-    if (missing.length + traceless.length === 0) return;
-    const places = await this.#readPlaces(bundle);
-    if (!places) return;
-    const { uncached } = toolchainOf(bundle);
-    for (const one of missing) {
-      const place = places.get(one.variable.name);
-      const about = { stage, bundle: bundle.name, uncached };
-      if (place) this.#findings.push(missingValue('in-output', one, about, place));
-    }
-    const read = traceless.filter(({ variable }) => places.has(variable.name));
-    const names = read.map(({ variable }) => variable.name);
-    if (!this.parts.part) this.#doubts.push(...untraceable(bundle.name, stage, names));
-    else this.#unsettled.traceless.push(...names.map((variable) => ({ bundle: bundle.name, stage, variable })));
+    output.reads = await this.#reads(bundle, output, unseen);
   }
 
-  /** Undefined if the code cannot be parsed on this machine, which is reported: what it reads is unknown then. */
-  async #readPlaces(bundle: Bundle): Promise<ReadonlyMap<string, Place> | undefined> {
+  /** Reading the code takes longer than the search, and most outputs have every value. */
+  async #reads(
+    bundle: Bundle,
+    { build, past, found }: OutputFacts,
+    unseen: readonly GivenValue[],
+  ): Promise<OutputFacts['reads']> {
+    const held = build?.values.filter(({ places }) => places.length > 0) ?? [];
+    const reported = new Set([...past, ...found, ...held].map(({ variable }) => variable));
+    const matters = unseen.filter((one) => (isFoldable(one) ? !build : !reported.has(one.variable.name)));
+    if (matters.length === 0) return [];
     try {
-      return await this.parts.readPlaces(bundle);
+      const places = await this.parts.readPlaces(bundle);
+      return [...places].map(([variable, place]) => ({ variable, place }));
     } catch (error) {
       if (!(error instanceof ParserMissing)) throw error;
+      // The code cannot be parsed on this machine: what it reads is unknown.
       for (const path of bundle.code) this.#coverage.unread.push({ path, inside: [], because: error.message });
-      return undefined;
+      return [];
     }
   }
 
-  /** Values that a rebuild should have replaced: the output has an earlier one instead of the current one. */
-  #pastValues(bundle: Bundle, unseen: readonly GivenValue[], paths: readonly string[]): void {
-    const { project, resolution } = this.parts;
+  /** Values of earlier builds in the output: their text is unknown, and their fingerprints are not. */
+  #pastValues(bundle: Bundle, unseen: readonly GivenValue[], paths: readonly string[]): PastValue[] {
+    const { project } = this.parts;
     const { key } = this.builds;
     const receipts = key && unseen.length > 0 ? allReceipts(project, bundle.name).map(({ receipt }) => receipt) : [];
     const [newest] = receipts;
-    if (!key || !newest) return;
-    for (const { variable, value } of unseen) {
-      const { name } = variable;
+    if (!key || !newest) return [];
+    return unseen.flatMap(({ variable: { name }, value }): PastValue[] => {
       const built = newest.predicate.values.find((one) => one.name === name);
       // Without a build for the current value, the receipt reports what is old.
-      if (built?.fingerprint !== fingerprint(key, name, value)) continue;
+      if (built?.fingerprint !== fingerprint(key, name, value)) return [];
       const past = pastValues(receipts, name, value, key);
       const found = past.size > 0 ? this.#findPast(paths, (text) => findPastValue(text, name, past, key)) : undefined;
-      if (!found) continue;
-      const origin = {
-        source: this.#literals.placeOf(bundle, found.place.text),
-        uncached: toolchainOf(bundle).uncached,
-        caches: new BundleOutput(project, bundle).caches.map((path) => project.files.shown(path, project.root)),
-      };
-      const about = { bundle: bundle.name, variable: name, builtAt: found.place.builtAt, ...origin };
-      const place = { path: this.parts.paths.of(found.path), inside: [], ...found.position };
-      const stage = resolution.stage.name;
-      this.#findings.push(finding('stale/past-value', 'not-replaced', about, { stage, place }));
-    }
+      if (!found) return [];
+      const source = this.#literals.placeOf(bundle, found.place.text);
+      const { uncached } = toolchainOf(bundle);
+      return [
+        {
+          variable: name,
+          builtAt: found.place.builtAt,
+          place: { path: this.parts.paths.of(found.path), inside: [], ...found.position },
+          ...(source !== undefined && { source }),
+          ...(uncached !== undefined && { uncached }),
+          caches: new BundleOutput(project, bundle).caches.map((path) => project.files.shown(path, project.root)),
+        },
+      ];
+    });
   }
 
   /** The first file of the output with a past value. */
@@ -440,51 +341,20 @@ export class Inspection {
   }
 
   /** Files that were not read because the work was stopped, in one line. */
-  #leftOut([first = '', ...others]: readonly string[], bundle: Bundle | undefined): void {
+  #leftOut([first, ...others]: ArtifactGroup['files'], bundle: Bundle | undefined): void {
     const rest = `and ${count(others.length, 'more file')}${bundle ? ` of ${bundle.name}` : ''} were`;
     const because = `${others.length === 0 ? 'was' : rest} not read`;
-    this.parts.search.forget();
-    this.#coverage.unread.push(this.#unread({ path: first, because }));
+    this.#coverage.unread.push(this.#unread({ path: first?.path ?? '', because }));
   }
 
-  /** Files of earlier builds: named ones, and those in archives. */
-  async #earlierBuilds(
-    { isWhole }: ArtifactGroup,
-    stored: StoredReceipt | undefined,
-    shipped: ReadonlyMap<string, string>,
-    members: readonly Member[],
-  ): Promise<void> {
-    const built = new BuiltFiles(this.parts, this.builds);
-    const files = isWhole ? [] : [...shipped].map(([name, path]) => ({ name, path }));
-    const found = await built.recognise(
-      { files, members },
-      // Files of the output's own build are not reported twice.
-      isWhole ? stored : undefined,
-    );
-    this.#findings.push(...found.findings);
-    if (!isWhole && found.isComplete) this.#asked.add('current');
-  }
-
-  /** What the receipt of the last build tells of the whole output. */
-  async #builtFiles(
-    { bundle, isWhole }: ArtifactGroup,
-    stored: StoredReceipt | undefined,
-    shipped: ReadonlyMap<string, string>,
-    seen: ReadonlySet<string>,
-  ): Promise<void> {
-    if (!bundle || !isWhole || !stored) return;
-    const facts = await new BuiltFiles(this.parts, this.builds).factsOf(bundle, stored, shipped, seen);
-    this.#findings.push(...stalenessFindings(this.parts.resolution.stage.name, facts));
-  }
-
-  /** Values that the app reads when it loads. @param shipped name in reports to absolute path */
-  async #loadTimeValues(bundle: Bundle, shippedFiles: () => ReadonlyMap<string, string>): Promise<void> {
+  /** Values that the app reads when it loads. A page and its values file may be in different parts of the output. */
+  async #loadTimeValues(bundle: Bundle, paths: readonly string[]): Promise<RawFinding[]> {
     const { project, resolution, others } = this.parts;
     // The code that reads pages is loaded only if there is something to check.
-    if (runtimeVariables(project.contract, bundle).length === 0) return;
-    const shipped = shippedFiles();
+    if (runtimeVariables(project.contract, bundle).length === 0) return [];
+    const shipped = new Map(paths.map((path) => [this.parts.paths.of(path), path]));
     const { runtimeFindings } = await import('../core/runtime/check.js');
-    const found = runtimeFindings({
+    return runtimeFindings({
       contract: project.contract,
       bundle,
       resolution,
@@ -492,18 +362,6 @@ export class Inspection {
       files: new Set(shipped.keys()),
       read: (path) => this.#pageText(path, shipped.get(path) ?? path),
     });
-    // Reported once, with the remedy that fits: no rebuild is needed.
-    const reported = new Set(found.map(({ place, variable }) => `${place?.path} ${variable}`));
-    this.#findings = this.#findings.filter(
-      ({ code, place, variable }) => code !== 'stage/foreign-value' || !reported.has(`${place?.path} ${variable}`),
-    );
-    if (!this.parts.part) this.#findings.push(...found);
-    else {
-      this.#unsettled.whole.push(...found);
-      this.#unsettled.explained.push(
-        ...found.flatMap(({ place, variable }) => (place && variable ? [{ path: place.path, variable }] : [])),
-      );
-    }
   }
 
   /** A page that is too large is reported: its script tags are not checked. Other large files contain no load-time values. */

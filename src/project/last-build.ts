@@ -95,23 +95,10 @@ export function untouchedFiles(receipt: Receipt | undefined): Map<string, string
   return new Map(receipt?.subject.filter((one) => untouched.has(one.name)).map((one) => [one.name, one.digest.sha256]));
 }
 
-/**
- * Files that are the same as when they were built.
- * @param present name in reports to absolute path
- */
-export async function unchangedFiles(
-  files: Files,
-  subject: Receipt['subject'],
-  present: ReadonlyMap<string, string>,
-): Promise<Set<string>> {
-  const unchanged = new Set<string>();
-  for (const { name, digest } of subject) {
-    const path = present.get(name);
-    if (path === undefined) continue;
-    if (files.digest(path) === digest.sha256 || (await digestOfPage(files, path)) === digest.sha256)
-      unchanged.add(name);
-  }
-  return unchanged;
+/** The digests by which a file is recognised as one of a build: its own, and that of a page as it was built. */
+export async function digestsOfBuilt(files: Files, path: string): Promise<string[]> {
+  const page = await digestOfPage(files, path);
+  return [files.digest(path), ...(page === undefined ? [] : [page])];
 }
 
 /** The digest of a page without the tag for load-time values, which is added after the build. */

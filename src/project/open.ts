@@ -5,6 +5,7 @@ import { Failure, FindingsFailure } from '../core/findings/failure.js';
 import { limits } from '../core/limits/index.js';
 import { echoed, suggest } from '../core/text/nearest.js';
 import { describeFileError, type Files } from '../host/files.js';
+import { fitsInTime } from '../host/pattern.js';
 import type { Rooted } from '../host/state.js';
 import { assertOwnState } from '../host/state-folder.js';
 import type { World } from '../host/world.js';
@@ -30,7 +31,11 @@ export function openProject({ cwd, files }: Pick<World, 'cwd' | 'files'>, given?
   const contractPath = given === undefined ? findContract(files, cwd) : files.path.resolve(cwd, given);
   const root = files.path.dirname(contractPath);
   assertOwnState(root);
-  const { contract, findings } = parseContract(readContract(files, contractPath), files.shown(contractPath, root));
+  const { contract, findings } = parseContract(
+    readContract(files, contractPath),
+    files.shown(contractPath, root),
+    fitsInTime,
+  );
   if (!contract) throw new FindingsFailure('the contract is invalid', findings);
   return { contract, root, contractPath, files };
 }

@@ -1,4 +1,4 @@
-import type { PartNumber } from '../core/findings/part.js';
+import type { PartNumber } from '../core/conclude/facts.js';
 import { sha256 } from '../core/text/hash.js';
 import type { ArtifactGroup } from './artifacts.js';
 import type { Project } from './open.js';

@@ -7,7 +7,7 @@ import { finding, type JudgedFinding, type RawFinding } from '../core/findings/f
 import { judge, summarize } from '../core/findings/judge.js';
 import { type MaskPlan, planMask } from '../core/mask/plan.js';
 import { readsIn } from '../core/reads/index.js';
-import type { GivenValue } from '../core/receipt/staleness.js';
+import type { GivenValue } from '../core/receipt/serves-both.js';
 import type { FindingsReport } from '../core/report/documents.js';
 import { REPORT_VERSION } from '../core/report/version.js';
 import { worded } from '../core/report/worded.js';

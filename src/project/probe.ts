@@ -1,21 +1,20 @@
 import { givenValues } from '../core/build/environment.js';
+import { type Facts, looseOutput, type OutputFacts } from '../core/conclude/facts.js';
+import { conclude } from '../core/conclude/index.js';
 import type { Bundle } from '../core/contract/contract.js';
-import type { Since } from '../core/findings/change.js';
-import type { CheckResult, Coverage, Doubt, Question, Unread } from '../core/findings/check.js';
+import type { CheckResult, Coverage, Unread } from '../core/findings/check.js';
 import { Failure } from '../core/findings/failure.js';
 import { finding, type RawFinding } from '../core/findings/finding.js';
 import { bundleFacts } from '../core/inspect/bundle-facts.js';
-import { isFoldable, missingValue, unknownSecrets } from '../core/inspect/expected.js';
+import { isFoldable, unknownSecrets } from '../core/inspect/expected.js';
 import { memoryArtifact } from '../core/inspect/memory-artifact.js';
 import type { BundleFacts } from '../core/inspect/rule.js';
 import { ArtifactSearch } from '../core/inspect/search.js';
-import { settingsOnce } from '../core/inspect/settings.js';
 import { limits } from '../core/limits/index.js';
 import { kindByName } from '../core/probe/links.js';
 import { isPage, isThere, isUnanswered, type Link, type Resource } from '../core/probe/resource.js';
-import { siteRules } from '../core/probe/rules/index.js';
-import { type Site, shownUrl, siteFinding } from '../core/probe/site.js';
-import { type KnownFile, type ServedBuild, servedBuild, urlsOfBuild } from '../core/probe/version.js';
+import { type AskedSite, type SiteFacts, shownUrl, siteFinding } from '../core/probe/site.js';
+import { type KnownFile, servedBuild, urlsOfBuild } from '../core/probe/version.js';
 import type { Receipt } from '../core/receipt/receipt.js';
 import type { Served } from '../core/report/findings-report.js';
 import type { Resolution } from '../core/resolve/resolve.js';
@@ -36,7 +35,7 @@ import { chooseBundle, type Project, projectFor, stageOf } from './open.js';
 import { otherScopes, StageResolver } from './resolve.js';
 import { type SiteFile, SiteReader, type SiteRequest } from './site.js';
 import { type ApiAnswer, ApiRequests, privateFileFindings } from './site-answers.js';
-import { checkVersion, receiptsOf, type VersionParts } from './site-version.js';
+import { receiptsOf, servedFacts, type VersionParts } from './site-version.js';
 
 /** Seconds for one request, and requests per second to a public host. */
 const [REQUEST_SECONDS, PER_SECOND] = [30, 40];
@@ -100,10 +99,8 @@ export async function probe(whole: Project, request: ProbeRequest, world: World)
 const listNames = ['asset-manifest.json', 'manifest.json', '.vite/manifest.json', 'sw.js', 'service-worker.js'];
 
 class Probe {
-  #findings: RawFinding[] = [];
+  readonly #output: OutputFacts;
   readonly #unread: Unread[] = [];
-  readonly #doubts: Doubt[] = [];
-  readonly #asked = new Set<Question>(['nothingLeaked']);
   readonly #coverage = { files: 0, members: 0, bytes: 0 };
   readonly #present = new Set<string>();
   readonly #known: KnownFile[] = [];
@@ -140,9 +137,10 @@ class Probe {
     this.#resolution = asked;
     this.#others = all.filter((one) => one !== asked);
     this.#plan = plan;
-    this.#search = new ArtifactSearch(plan, { isStopped: (bytes) => work.turn(bytes) });
+    this.#search = new ArtifactSearch(plan, { isStopped: (bytes) => work.turn(bytes), now: Date.now });
     this.#builds = new LastBuilds(project);
     this.#facts = bundleFacts(bundle);
+    this.#output = looseOutput([], bundle.name);
     this.#names = runtimeVariables(project.contract, bundle).map(({ name }) => name);
   }
 
@@ -164,19 +162,11 @@ class Probe {
     await reader.read(this.#expectedFiles(request.url, receipts));
     const { first } = reader;
     if (!first) throw new SiteUnreachable(this.#why(request.url));
-    const site: Site = {
-      url: first.url,
-      stage: this.stage,
-      bundle: this.bundle.name,
-      resources: reader.resources,
-      valueFiles: this.#valueFiles,
-      workers: reader.workers,
-    };
     await reader.readMore(this.#restOfBuild(receipts));
-    for (const rule of siteRules) this.#findings.push(...rule(site));
+    const site = { url: first.url, stage: this.stage, bundle: this.bundle.name, resources: reader.resources };
     if (!isThere(first)) this.#firstPage(first);
-    this.#headers(site);
-    this.#findings.push(
+    this.#headers(site.resources);
+    this.#output.found.push(
       ...(await privateFileFindings(site, {
         project: this.project,
         bundle: this.bundle,
@@ -186,17 +176,20 @@ class Probe {
         unread: (path, because) => void this.#unread.push({ path, inside: [], because }),
       })),
     );
-    for await (const answer of api.answers(site)) await this.#answer(site, answer);
-    if (request.browser) this.#findings.push(...(await this.#afterStart(site)));
+    for await (const answer of api.answers(site)) await this.#answer(answer);
+    if (request.browser) this.#output.found.push(...(await this.#afterStart(site)));
     const served = servedBuild(this.#known, receipts);
-    const version = checkVersion(this.#versionParts, site, served, receipts);
-    this.#findings.push(...version.findings);
-    this.#doubts.push(...version.doubts);
-    if (version.isKnown) this.#asked.add('current');
-    this.#loadTimeValues(site);
-    // The values of another build are not there, and the findings say why.
-    if (!version.isOther) await this.#expectedValues();
-    return this.#result(site, reader, served, version.since);
+    const facts: SiteFacts = {
+      url: site.url,
+      resources: site.resources,
+      valueFiles: [...this.#valueFiles],
+      workers: [...reader.workers].map(([url, names]) => ({ url, names })),
+      served: servedFacts(this.#versionParts, this.stage, served, receipts),
+    };
+    this.#output.site = facts;
+    this.#output.loadTime = this.#loadTimeValues(site.resources, site.url);
+    await this.#expectedValues();
+    return this.#result(facts, reader);
   }
 
   #why(url: string): string {
@@ -204,9 +197,9 @@ class Probe {
     return `${new URL(url).host} ${because}`;
   }
 
-  #result(site: Site, reader: SiteReader, served: ServedBuild, since: Since[]): ProbeResult {
-    const unknown = unknownSecrets(this.stage, [this.#resolution]);
-    const notSearched = [...this.#plan.notSearched, ...unknown.notSearched];
+  #result(site: SiteFacts, reader: SiteReader): ProbeResult {
+    const { notSearched, names } = unknownSecrets(this.stage, [this.#resolution]);
+    const unsearched = [...this.#plan.notSearched, ...notSearched];
     const skipped = [...reader.otherHosts].map((host) => ({
       path: host,
       inside: [],
@@ -216,31 +209,30 @@ class Probe {
       const because = `has scripts of others: searched for the contract's values only; --asset-host ${path} checks all`;
       skipped.push({ path, inside: [], because });
     }
-    const isStopped = this.work.isStopped;
+    const coverage = {
+      ...this.#coverage,
+      unread: [...this.#unread, ...this.#builds.unread],
+      ...(skipped.length > 0 && { skipped }),
+      ...(unsearched.length > 0 && { notSearched: unsearched }),
+    };
+    const variables = [...this.project.contract.variables.values()].map(({ name, reach }) => ({ name, reach }));
+    const { builds, unknown, since } = site.served;
+    const facts: Facts = {
+      ...{ stage: this.stage, variables, coverage, withoutValue: names, outputs: [this.#output], since },
+      ...{ isAll: false, shards: [] },
+    };
     return {
+      ...conclude(facts),
       stage: this.stage,
-      findings: settingsOnce(this.#findings),
-      groups: [],
-      coverage: {
-        ...this.#coverage,
-        unread: [...this.#unread, ...this.#builds.unread],
-        ...(skipped.length > 0 && { skipped }),
-        ...(notSearched.length > 0 && { notSearched }),
-      },
-      verdict: { asked: [...this.#asked], doubts: [...unknown.doubts, ...this.#doubts] },
-      ...(since.length > 0 && { since }),
+      coverage,
       served: {
         url: shownUrl(site.url),
         requests: this.client.requests,
         hosts: [...new Set(site.resources.map(({ url }) => new URL(url).host))],
-        builds: served.builds.map(({ receipt: { predicate }, urls }) => ({
-          stage: predicate.stage,
-          builtAt: predicate.builtAt,
-          files: urls.length,
-        })),
-        unknown: served.unknown.length,
+        builds: builds.map(({ stage, builtAt, urls }) => ({ stage, builtAt, files: urls.length })),
+        unknown: unknown.length,
       },
-      isStopped,
+      isStopped: this.work.isStopped,
     };
   }
 
@@ -297,7 +289,7 @@ class Probe {
         facts: this.#facts,
       });
       const found = this.#isOfOthers(resource) ? result.findings.filter(isAboutValues) : result.findings;
-      this.#findings.push(...(kind === 'answer' ? found.map(asAnswer) : found));
+      this.#output.found.push(...(kind === 'answer' ? found.map(asAnswer) : found));
       this.#coverage.files++;
       this.#coverage.members += result.members;
       this.#coverage.bytes += result.bytes;
@@ -369,32 +361,33 @@ class Probe {
     return this.#builds.all.slice(0, 1).map(({ stored }) => files.shown(stored.path, root));
   }
 
-  async #answer(site: Site, answer: ApiAnswer): Promise<void> {
+  async #answer(answer: ApiAnswer): Promise<void> {
     if ('because' in answer) {
       this.#unread.push({ path: shownUrl(answer.url), inside: [], because: answer.because });
       return;
     }
-    this.#headers({ ...site, resources: [answer.resource] });
+    this.#headers([answer.resource]);
     await this.#file(answer);
   }
 
-  async #afterStart(site: Site): Promise<RawFinding[]> {
+  async #afterStart(site: AskedSite): Promise<RawFinding[]> {
     const { lostInBrowser } = await import('./site-browser.js');
     return lostInBrowser(site, this.#firstText ?? '', this.#resolution, this.world);
   }
 
   /** Secrets in headers, which name them and are masked like any text. */
-  #headers({ resources, ...site }: Site): void {
+  #headers(resources: readonly Resource[]): void {
+    const site = { stage: this.stage, bundle: this.bundle.name };
     const reported = new Set<string>();
     for (const { headers, url } of resources) {
-      for (const [header, value] of headers) {
+      for (const [header, value] of Object.entries(headers)) {
         const hits = this.#search.valuesIn(Buffer.from(value)).filter(({ owner }) => owner.role === 'secret');
         for (const { owner } of hits) {
           const { variable, reach } = owner;
           const key = `${header} ${variable}`;
           if (reported.has(key)) continue;
           reported.add(key);
-          this.#findings.push(
+          this.#output.found.push(
             siteFinding(site, shownUrl(url), finding('serve/secret-in-answer', 'header', { header, variable, reach })),
           );
         }
@@ -403,13 +396,13 @@ class Probe {
   }
 
   /** Values that the app reads when it loads: the same check as for a directory, over the site's paths. */
-  #loadTimeValues(site: Site): void {
-    if (this.#names.length === 0) return;
+  #loadTimeValues(resources: readonly Resource[], home: string): RawFinding[] {
+    if (this.#names.length === 0) return [];
     const byPath = new Map<string, string>();
     const policies = new Map(
-      site.resources.map(({ url, headers }) => [url, headers.get('content-security-policy')?.split(',') ?? []]),
+      resources.map(({ url, headers }) => [url, headers['content-security-policy']?.split(',') ?? []]),
     );
-    for (const resource of site.resources) {
+    for (const resource of resources) {
       if (!isThere(resource) || (resource.isGuess && isPage(resource))) continue;
       const { pathname } = new URL(resource.url);
       const path = decoded(pathname).slice(1);
@@ -426,46 +419,29 @@ class Probe {
       read: (path) => this.#texts.get(byPath.get(path) ?? ''),
       policiesOf: (path) => policies.get(byPath.get(path) ?? '') ?? [],
     });
-    // Reported once, with the remedy that fits: no rebuild is needed.
-    const reported = new Set(found.map(({ place, variable }) => `${byPath.get(place?.path ?? '')} ${variable}`));
-    this.#findings = this.#findings.filter(
-      ({ code, place, variable }) => code !== 'stage/foreign-value' || !reported.has(`${place?.path} ${variable}`),
-    );
-    this.#findings.push(
-      ...found
+    return (
+      found
         // Names without a digest are judged by the headers of the answer.
         .filter(({ code }) => code !== 'serve/cached-runtime-file')
         .map((one) => ({
           ...one,
-          ...(one.place && { place: { ...one.place, path: shownUrl(byPath.get(one.place.path) ?? site.url) } }),
-        })),
+          ...(one.place && { place: { ...one.place, path: shownUrl(byPath.get(one.place.path) ?? home) } }),
+        }))
     );
   }
 
-  /** Public values that the code reads, and that nothing on the site contains. */
+  /** Public values that the code reads. Of a site that was not read completely, none is known to be missing. */
   async #expectedValues(): Promise<void> {
     if (this.bundle.runs === 'server' || this.#unread.length > 0 || this.work.isStopped) return;
-    this.#asked.add('allThere');
-    const given = [...givenValues(this.project.contract, this.bundle, this.#resolution).values()];
-    const reported = new Set(
-      this.#findings.flatMap(({ code, variable }) => (code.startsWith('stale/') ? (variable ?? []) : [])),
-    );
-    const missing = given.filter(
-      (one) =>
-        one.variable.reach === 'public' &&
-        !this.#present.has(one.variable.name) &&
-        !isFoldable(one) &&
-        !reported.has(one.variable.name),
-    );
-    if (missing.length === 0) return;
+    this.#output.isWhole = true;
+    this.#output.present = [...this.#present];
+    const all = [...givenValues(this.project.contract, this.bundle, this.#resolution).values()];
+    const given = all.filter(({ variable }) => variable.reach === 'public');
+    this.#output.expected = given.map((one) => ({ variable: one.variable.name, leavesTrace: !isFoldable(one) }));
+    if (given.every((one) => this.#present.has(one.variable.name) || isFoldable(one))) return;
     const { readPlaces } = await import('./expected.js');
     const places = await readPlaces(this.project, this.bundle, this.world);
-    for (const one of missing) {
-      const place = places.get(one.variable.name);
-      if (!place) continue;
-      const about = { stage: this.stage, bundle: this.bundle.name };
-      this.#findings.push(missingValue('on-site', one, about, place));
-    }
+    this.#output.reads = [...places].map(([variable, place]) => ({ variable, place }));
   }
 }
 

@@ -1,7 +1,8 @@
 import { readName } from '../core/build/environment.js';
 import type { Bundle, Stage, Variable } from '../core/contract/contract.js';
 import type { Owner } from '../core/inspect/plan.js';
-import { type ArtifactResult, ArtifactSearch } from '../core/inspect/search.js';
+import { ArtifactSearch } from '../core/inspect/search.js';
+import type { ArtifactResult } from '../core/inspect/visit.js';
 import { TextMask } from '../core/mask/text-mask.js';
 import { AnchoredNeedles, NeedleSet } from '../core/needles/needle-set.js';
 import { weakness } from '../core/needles/weak.js';
@@ -14,7 +15,7 @@ import {
   type ReceiptValue,
   type Revision,
 } from '../core/receipt/receipt.js';
-import type { GivenValue } from '../core/receipt/staleness.js';
+import type { GivenValue } from '../core/receipt/serves-both.js';
 import { PAGE_FILE } from '../core/runtime/runtime.js';
 import { matcherFor } from '../core/search/matcher-for.js';
 import { reveal } from '../core/secrets/secret.js';

@@ -7,7 +7,7 @@ import { limits } from '../core/limits/index.js';
 import { type AlsoRequest, parseAlso, parseHeader } from '../core/probe/also.js';
 import { privatePaths } from '../core/probe/exposed.js';
 import { isUnanswered, type Resource } from '../core/probe/resource.js';
-import { type Site, shownUrl, siteFinding } from '../core/probe/site.js';
+import { type AskedSite, shownUrl, siteFinding } from '../core/probe/site.js';
 import type { Resolution } from '../core/resolve/resolve.js';
 import { reveal } from '../core/secrets/secret.js';
 import { sha256 } from '../core/text/hash.js';
@@ -30,7 +30,7 @@ export interface PrivateFileSearch {
 
 /** Files that no site may answer, asked for from its root and from the directory of the page. */
 export async function privateFileFindings(
-  site: Site,
+  site: AskedSite,
   { project, bundle, client, receipts, isStopped, unread }: PrivateFileSearch,
 ): Promise<RawFinding[]> {
   const layers = layersOf(project.contract).flatMap((layer) => (layer.kind === 'file' ? [layer.name] : []));
@@ -78,7 +78,7 @@ export class ApiRequests {
   }
 
   /** @throws Failure for a URL on another host, or a body that cannot be read */
-  async *answers(site: Site): AsyncGenerator<ApiAnswer> {
+  async *answers(site: AskedSite): AsyncGenerator<ApiAnswer> {
     for (const { method, path, bodyFile } of this.#requests) {
       const url = new URL(path, site.url);
       if (url.origin !== new URL(site.url).origin)

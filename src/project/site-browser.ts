@@ -1,7 +1,7 @@
 import { finding, type RawFinding } from '../core/findings/finding.js';
 import { weakness } from '../core/needles/weak.js';
 import { isAboutValues, READABLE_TEXT, readableText } from '../core/probe/rendered.js';
-import { type Site, shownUrl, siteFinding } from '../core/probe/site.js';
+import { type AskedSite, shownUrl, siteFinding } from '../core/probe/site.js';
 import type { Resolution } from '../core/resolve/resolve.js';
 import { reveal } from '../core/secrets/secret.js';
 import { startedPage } from '../host/browser.js';
@@ -13,7 +13,7 @@ import type { World } from '../host/world.js';
  * @throws Failure if there is no browser to open it with
  */
 export async function lostInBrowser(
-  site: Site,
+  site: AskedSite,
   html: string,
   { values }: Resolution,
   world: World,

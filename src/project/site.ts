@@ -273,7 +273,7 @@ export class SiteReader {
   /** The source map that a file names, or that has its usual name. */
   async #mapOf({ kind }: Link, { url, headers }: Resource, text: string): Promise<string | undefined> {
     if (kind !== 'script' && kind !== 'style') return undefined;
-    const named = sourceMapAddress(text) ?? headers.get('sourcemap') ?? headers.get('x-sourcemap');
+    const named = sourceMapAddress(text) ?? headers.sourcemap ?? headers['x-sourcemap'];
     const inline = named === undefined ? undefined : inlineSourceMap(named);
     if (inline !== undefined || named?.startsWith('data:')) return inline;
     const at = named ?? `${new URL(url).pathname}.map`;
@@ -308,7 +308,7 @@ function confirm({ link, resource }: { link: Queued; resource?: Resource }, foun
 }
 
 function redirectOf({ status, headers }: Answer, url: string): string | undefined {
-  const location = headers.get('location');
+  const location = headers.location;
   if (status < 300 || status >= 400 || status === 304 || location === undefined) return undefined;
   return URL.canParse(location, url) ? new URL(location, url).href : undefined;
 }

@@ -1,5 +1,5 @@
 import { availableParallelism } from 'node:os';
-import type { MarkTable } from '../core/inspect/search.js';
+import type { MarkTable } from '../core/inspect/mark-table.js';
 import type { ScanAheadOfTime } from '../host/scan-ahead.js';
 import type { ScanThreads } from '../host/scan-threads.js';
 import { type ArtifactGroup, bytesIn } from './artifacts.js';

@@ -142,7 +142,7 @@ describe('parts of an output, by machines that know nothing of each other', () =
       because: [
         {
           because: 'parts 7, 8 of 8 are missing',
-          remedy: 'run `adder inspect --shard 7/8 --format json` and add its report',
+          remedy: 'run `adder inspect --stage production --shard 7/8 --format json` and add its report',
         },
       ],
     });

@@ -1,4 +1,4 @@
-import type { GivenValue } from '../receipt/staleness.js';
+import type { GivenValue } from '../receipt/serves-both.js';
 import { reveal, sameSecret } from '../secrets/secret.js';
 
 /** A value that is another one now. The texts are there for public ones alone. */

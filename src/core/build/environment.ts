@@ -1,7 +1,7 @@
 import type { Bundle, Contract, Stage, Variable } from '../contract/contract.js';
 import { belongsTo, nameIn } from '../contract/names.js';
 import type { JudgedFinding, RawFinding } from '../findings/finding.js';
-import type { GivenValue } from '../receipt/staleness.js';
+import type { GivenValue } from '../receipt/serves-both.js';
 import { describeSource } from '../resolve/layer.js';
 import type { Resolution } from '../resolve/resolve.js';
 import { reveal } from '../secrets/secret.js';

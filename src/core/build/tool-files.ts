@@ -2,7 +2,7 @@ import type { Bundle, Contract, Stage } from '../contract/contract.js';
 import { prefixOf } from '../contract/names.js';
 import { type FindingContext, finding, type RawFinding } from '../findings/finding.js';
 import { Names } from '../lint/names.js';
-import type { GivenValue } from '../receipt/staleness.js';
+import type { GivenValue } from '../receipt/serves-both.js';
 import { literalText, type Offer, type ReadLayer } from '../resolve/layer.js';
 import { reveal, type Secret } from '../secrets/secret.js';
 import { toolchainOf } from '../toolchains/index.js';

@@ -6,6 +6,7 @@ import type { Secret } from '../secrets/secret.js';
 import type { Position } from '../text/positions.js';
 import type { RunsIn } from '../toolchains/toolchain.js';
 import type { Host } from './hosts.js';
+import type { FitsPattern } from './pattern.js';
 
 /** How a public value reaches the code: at build time, or when the app loads. */
 export const deliveries = ['inline', 'runtime'] as const;
@@ -81,7 +82,7 @@ export interface Variable {
   example?: string;
   min?: number;
   max?: number;
-  pattern?: string;
+  pattern?: { source: string; fits: FitsPattern };
   /** Where a URL must be https: all stages, none, or the named ones. */
   https: boolean | readonly string[];
   /** Whether the value ends with a slash. */

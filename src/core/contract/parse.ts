@@ -12,6 +12,7 @@ import { toolchainOf } from '../toolchains/index.js';
 import { defaultPrefixes } from '../toolchains/toolchain.js';
 import type { Bundle, Contract, Layer, Stage, Variable } from './contract.js';
 import { settleHost } from './host-schema.js';
+import { type FitsPattern, fitsPattern } from './pattern.js';
 import { type ContractProblem, crossCheck, describeIssues } from './problems.js';
 import type { QuickNode } from './quick-yaml.js';
 import { ContractQuotes } from './quote.js';
@@ -27,9 +28,9 @@ export interface ParsedContract {
 /**
  * Parses adder.yaml. Reports all problems, each with its line.
  * @param text the file
- * @param path how findings name it
+ * @param path how findings name it @param fits matches the patterns of variables, within the host's limit of time
  */
-export function parseContract(text: string, path: string): ParsedContract {
+export function parseContract(text: string, path: string, fits: FitsPattern = fitsPattern): ParsedContract {
   const read = readYaml(text);
   const source = new ContractSource(text, path, read);
   if (read.problems.length > 0) {
@@ -44,7 +45,7 @@ export function parseContract(text: string, path: string): ParsedContract {
     return { findings: describeIssues(parsed.error.issues, data).map((problem) => source.at(problem)) };
   const variables = Object.keys(parsed.data.variables).length;
   if (variables > limits.contractVariables.value) return { findings: [source.at(tooManyVariables(variables))] };
-  const contract = settleContract(parsed.data, source);
+  const contract = settleContract(parsed.data, source, fits);
   const problems = crossCheck(contract);
   return problems.length > 0 ? { findings: problems.map((problem) => source.at(problem)) } : { contract, findings: [] };
 }
@@ -54,8 +55,8 @@ function tooManyVariables(number: number): ContractProblem {
   return { finding: finding('contract/unreadable', 'too-many-variables', facts), path: ['variables'], onKey: true };
 }
 
-function settleContract(raw: RawContract, source: ContractSource): Contract {
-  const variables = Object.entries(raw.variables).map(([name, value]) => settleVariable(name, value, source));
+function settleContract(raw: RawContract, source: ContractSource, fits: FitsPattern): Contract {
+  const variables = Object.entries(raw.variables).map(([name, value]) => settleVariable(name, value, source, fits));
   return {
     path: source.path,
     stages: byName(
@@ -137,10 +138,10 @@ const plainVariable: Omit<Variable, 'name' | 'reach' | 'at'> = {
   search: 'auto',
 };
 
-function settleVariable(name: string, raw: Reach | RawVariable, source: ContractSource): Variable {
+function settleVariable(name: string, raw: Reach | RawVariable, source: ContractSource, fits: FitsPattern): Variable {
   const at = source.variablePosition(name);
   if (typeof raw === 'string') return { ...plainVariable, name, reach: raw, at };
-  const { form, default: value, example, 'secret-parts': secretParts, ...rest } = raw;
+  const { form, default: value, example, 'secret-parts': secretParts, pattern, ...rest } = raw;
   const textOf = (key: string, given: string | number | boolean) => source.scalarText(['variables', name, key], given);
   const given = Object.fromEntries(Object.entries(rest).filter(([, one]) => one !== undefined)) as typeof rest;
   return {
@@ -151,6 +152,7 @@ function settleVariable(name: string, raw: Reach | RawVariable, source: Contract
     at,
     secretParts,
     form: settleForm(form),
+    ...(pattern !== undefined && { pattern: { source: pattern, fits } }),
     ...(value !== undefined && { default: new Secret(textOf('default', value)) }),
     ...(example !== undefined && { example: textOf('example', example) }),
   };

@@ -2,7 +2,6 @@ import type { Since } from './change.js';
 import type { Contents } from './contents.js';
 import type { RawFinding } from './finding.js';
 import type { CodeGroups } from './judge.js';
-import type { Part } from './part.js';
 
 /** Something that was not read. `path` is relative to the contract's directory; `inside` names embedded files. */
 export interface Unread {
@@ -61,8 +60,6 @@ export interface CheckResult {
   contents?: Contents;
   /** What changed since the last builds of the bundles. */
   since?: readonly Since[];
-  /** If only a part of the artifacts was inspected. */
-  part?: Omit<Part, 'contract' | 'levels' | 'accept'>;
   /** The groups of codes that it checks completely; none if it was asked about a part of the project. */
   groups: CodeGroups;
 }

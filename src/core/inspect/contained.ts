@@ -1,5 +1,5 @@
 import type { ContainedValue } from '../findings/contents.js';
-import type { PresentValue } from './search.js';
+import type { PresentValue } from './visit.js';
 
 /**
  * The public values in one artifact, once for each file in it.

@@ -1,11 +1,9 @@
 import { isRequired } from '../contract/contract.js';
-import type { Doubt, Unsought } from '../findings/check.js';
-import { finding, type Place, type RawFinding } from '../findings/finding.js';
+import type { Unsought } from '../findings/check.js';
 import { weakness } from '../needles/weak.js';
-import type { GivenValue } from '../receipt/staleness.js';
+import type { GivenValue } from '../receipt/serves-both.js';
 import type { Resolution, ResolvedValue } from '../resolve/resolve.js';
 import { reveal, type Secret } from '../secrets/secret.js';
-import { someWords } from '../text/nearest.js';
 import { mayHoldSecret } from '../tokens/strength.js';
 
 /**
@@ -14,46 +12,20 @@ import { mayHoldSecret } from '../tokens/strength.js';
  */
 const foldedForms: ReadonlySet<string> = new Set(['flag', 'integer', 'number', 'port', 'choice']);
 
-/** Longer lists of names say no more. */
-const MOST_NAMES = 5;
-
 /** Whether a value may be built in and yet be nowhere in the output: a flag, a number, a short word. */
 export function isFoldable({ variable, value }: GivenValue): boolean {
   return foldedForms.has(variable.form.name) || weakness(reveal(value)) !== undefined;
 }
 
-/** A value that the code of a bundle reads and that its output, or the site, does not contain. */
-export function missingValue(
-  where: 'in-output' | 'on-site',
-  { variable }: GivenValue,
-  about: { stage: string; bundle: string; uncached?: string | undefined },
-  place: Place,
-): RawFinding {
-  return finding('stale/missing-value', where, { variable: variable.name, ...about }, { place });
-}
-
-/** Without a receipt, a value that leaves no trace may be an old one. */
-export function untraceable(bundle: string, stage: string, names: readonly string[]): Doubt[] {
-  if (names.length === 0) return [];
-  return [
-    {
-      question: 'current',
-      bundle,
-      because: `${bundle} has no receipt, and a build may leave no trace of ${someWords(names, MOST_NAMES)}`,
-      remedy: `build it with \`adder with ${stage} --bundle ${bundle}\`, which writes a receipt`,
-    },
-  ];
-}
-
 /**
- * Build and server variables whose value for a stage is unknown here, and the doubt that follows. An empty value is what
+ * Build and server variables whose value for a stage is unknown here; `names` are those that may be secrets. An empty value is what
  * pipelines give for a secret that is not available, so it is unknown as well.
  */
 export function unknownSecrets(
   stage: string,
   /** The stage as each part of the project sees it. */
   resolutions: readonly Resolution[],
-): { notSearched: Unsought[]; doubts: Doubt[] } {
+): { notSearched: Unsought[]; names: string[] } {
   const unknown = new Map<string, ResolvedValue[]>();
   const known = new Set<string>();
   for (const { values, overridden } of resolutions) {
@@ -70,7 +42,7 @@ export function unknownSecrets(
   const secrets = without.filter(([name, all]) => all.some((one) => mayMatter(name, one, stage)));
   return {
     notSearched: without.map(([variable, all]) => ({ variable, stage, because: describeUnknown(all) })),
-    doubts: secrets.length === 0 ? [] : [doubtAbout(secrets.map(([name]) => name))],
+    names: secrets.map(([name]) => name),
   };
 }
 
@@ -86,14 +58,4 @@ function mayMatter(name: string, { variable, value, from }: ResolvedValue, stage
 
 function describeUnknown(all: readonly ResolvedValue[]): string {
   return all.some(({ value }) => value !== undefined) ? 'empty or blank here' : 'no value here';
-}
-
-function doubtAbout(names: readonly string[]): Doubt {
-  const [has, them] = names.length === 1 ? ['has', 'it'] : ['have', 'them'];
-  return {
-    question: 'nothingLeaked',
-    because: `${someWords(names, MOST_NAMES)} ${has} no value here, so inspect cannot search for ${them}`,
-    remedy: `set ${them} in this environment, or pass --allow-incomplete`,
-    isWithoutValue: true,
-  };
 }

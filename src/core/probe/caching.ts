@@ -9,16 +9,16 @@ export interface Lifetime {
  * The freshness lifetime of an answer in a browser (RFC 9111, 4.2.1). Undefined if it must ask each time, or if no header says anything:
  * browsers then choose a short time by themselves.
  */
-export function lifetimeOf(headers: ReadonlyMap<string, string>): Lifetime | undefined {
-  const control = headers.get('cache-control');
+export function lifetimeOf(headers: Readonly<Record<string, string>>): Lifetime | undefined {
+  const control = headers['cache-control'];
   if (control !== undefined) {
     if (/\bno-(cache|store)\b/i.test(control)) return undefined;
     const age = /\bmax-age\s*=\s*"?(\d+)/i.exec(control)?.[1];
     if (age !== undefined) return { seconds: Number(age), header: shown('cache-control', control) };
     if (/\bimmutable\b/i.test(control)) return { seconds: YEAR, header: shown('cache-control', control) };
   }
-  const expires = headers.get('expires');
-  const date = Date.parse(headers.get('date') ?? '');
+  const expires = headers.expires;
+  const date = Date.parse(headers.date ?? '');
   const until = Date.parse(expires ?? '');
   if (expires === undefined || Number.isNaN(until) || Number.isNaN(date)) return undefined;
   return { seconds: Math.max(0, (until - date) / 1000), header: shown('expires', expires) };

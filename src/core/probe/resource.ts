@@ -30,7 +30,7 @@ export interface Resource extends Link {
   from?: string;
   status: number;
   /** By their names in lower case. */
-  headers: ReadonlyMap<string, string>;
+  headers: Readonly<Record<string, string>>;
   bytes: number;
   /** SHA-256 in hexadecimal. */
   sha256: string;
@@ -38,7 +38,7 @@ export interface Resource extends Link {
 
 /** The media type of an answer, without parameters. */
 export function typeOf({ headers }: Pick<Resource, 'headers'>): string {
-  return (headers.get('content-type') ?? '').split(';')[0]?.trim().toLowerCase() ?? '';
+  return (headers['content-type'] ?? '').split(';')[0]?.trim().toLowerCase() ?? '';
 }
 
 /** Whether a site has a resource: an answer with its content. */

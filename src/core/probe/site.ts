@@ -1,18 +1,44 @@
+import type { Since } from '../findings/change.js';
 import type { RawFinding } from '../findings/finding.js';
 import type { Resource } from './resource.js';
 
-/** A site after its files were fetched. */
-export interface Site {
+/** Which builds a site serves, by the receipts of a bundle. Builds that explain most files come first. */
+export interface ServedFacts {
+  /** Number of receipts that the files were compared with. */
+  receipts: number;
+  builds: { bundle: string; stage: string; builtAt: string; urls: string[] }[];
+  /** URLs of files that no receipt describes. */
+  unknown: string[];
+  /** The newest build that is right for the stage: of this stage, or of another one with the same inlined values. */
+  newest?: { stage: string; builtAt: string };
+  /** What changed since the build that is served. */
+  since: Since[];
+}
+
+/** What was seen of a site, as plain data. */
+export interface SiteFacts {
   /** The URL of the first page, after redirects. */
   url: string;
-  stage: string;
-  bundle: string;
   /** Everything that was asked for, in the order of the answers. */
   resources: readonly Resource[];
   /** URLs of scripts with load-time values. */
-  valueFiles: ReadonlySet<string>;
+  valueFiles: readonly string[];
   /** Service workers, each with the URLs that it names. */
-  workers: ReadonlyMap<string, readonly string[]>;
+  workers: readonly { url: string; names: readonly string[] }[];
+  served: ServedFacts;
+}
+
+/** A site with the stage and the bundle that it should be of. */
+export interface Site extends SiteFacts {
+  stage: string;
+  bundle: string;
+}
+
+/** A site while it is read. */
+export type AskedSite = Pick<Site, 'url' | 'stage' | 'bundle' | 'resources'>;
+
+export function siteOf(facts: SiteFacts, stage: string, bundle: string): Site {
+  return { ...facts, stage, bundle };
 }
 
 /** One check of a site's answers. One file per rule, one line in rules/index.ts. */

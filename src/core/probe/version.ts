@@ -89,27 +89,41 @@ function decodedPart(text: string): string {
   }
 }
 
-/**
- * Whether an older build, another stage's build or several builds are served.
- * @param newest the newest build that is right for the stage: of this stage, or of another one with the same inlined values
- */
-export function versionFindings(site: Site, served: ServedBuild, newest: Receipt | undefined): RawFinding[] {
-  const { receipt, builds } = served;
-  if (!receipt) return [];
-  const { stage, builtAt, bundle } = receipt.predicate;
+/** Whether an older build, another stage's build or several builds are served. */
+export function versionFindings(site: Site): RawFinding[] {
+  const { builds, newest } = site.served;
+  const [first, ...others] = builds;
+  if (!first) return [];
+  const { stage, builtAt, bundle } = first;
   const url = shownUrl(site.url);
-  if (stage !== site.stage && stage !== newest?.predicate.stage) {
+  if (stage !== site.stage && stage !== newest?.stage) {
     const about = { bundle, stage: site.stage, builtFor: stage, builtAt };
     return [siteFinding(site, url, finding('serve/out-of-date', 'other-stage', about))];
   }
   const findings: RawFinding[] = [];
-  if (newest && newest.predicate.builtAt !== builtAt) {
-    const about = { bundle, builtAt, newest: newest.predicate.builtAt };
+  if (newest && newest.builtAt !== builtAt) {
+    const about = { bundle, builtAt, newest: newest.builtAt };
     findings.push(siteFinding(site, url, finding('serve/out-of-date', 'older', about)));
   }
-  for (const other of builds.slice(1)) {
-    const about = { urls: other.urls.map(shownUrl), otherBuiltAt: other.receipt.predicate.builtAt, builtAt };
+  for (const other of others) {
+    const about = { urls: other.urls.map(shownUrl), otherBuiltAt: other.builtAt, builtAt };
     findings.push(siteFinding(site, about.urls[0] ?? url, finding('serve/mixed-builds', 'files', about)));
   }
   return findings;
+}
+
+/** Whether another build than the right one is served, wholly or in part: its values are not those of the stage. */
+export function isOtherBuild(site: Site): boolean {
+  return versionFindings(site).length > 0;
+}
+
+/** Values that no build has yet. Those of the newest build are part of the finding that the site is out of date. */
+export function oldValueFindings(site: Site): RawFinding[] {
+  return site.served.since.flatMap(({ changes, rebuild }) =>
+    changes
+      .filter(({ action }) => action === 'rebuild')
+      .map(({ variable }) =>
+        siteFinding(site, shownUrl(site.url), finding('stale/past-value', 'on-site', { variable, rebuild })),
+      ),
+  );
 }

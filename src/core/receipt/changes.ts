@@ -7,7 +7,7 @@ import type { Source } from '../resolve/layer.js';
 import type { Resolution } from '../resolve/resolve.js';
 import { joinWords } from '../text/nearest.js';
 import { fingerprint, type OtherValue, type Receipt, type ReceiptValue } from './receipt.js';
-import type { GivenValue } from './staleness.js';
+import type { GivenValue } from './serves-both.js';
 
 /** The values of a build or of a stage, as fingerprints, so that either can be compared with the other. */
 export interface Fingerprints {

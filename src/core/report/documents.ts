@@ -1,108 +1,11 @@
 import * as z from 'zod/mini';
 import { hostScopes } from '../contract/hosts.js';
-import { actions } from '../findings/change.js';
-import { questions } from '../findings/check.js';
-import { type Code, codes, levels } from '../findings/codes.js';
-import { reaches } from '../findings/reach.js';
 import { hostStates } from '../handoff/compare.js';
 import { valueStates } from '../resolve/value-state.js';
-import type { FactValue } from '../words/words.js';
+import { savedFacts } from './facts-schema.js';
 import type { FindingsReport } from './findings-report.js';
+import { change, contents, coverage, finding, fromOne, natural, reach, since, strings } from './shapes.js';
 import { REPORT_VERSION } from './version.js';
-
-const natural = z.int().check(z.gte(0));
-const fromOne = z.int().check(z.gte(1));
-const reach = z.enum(reaches);
-const strings = z.array(z.string());
-
-const place = z.strictObject({
-  path: z.string(),
-  inside: strings,
-  line: z.exactOptional(fromOne),
-  column: z.exactOptional(fromOne),
-  endLine: z.exactOptional(fromOne),
-  endColumn: z.exactOptional(fromOne),
-  offset: z.exactOptional(natural),
-  length: z.exactOptional(natural),
-});
-
-const origin = z.strictObject({ path: z.string(), line: fromOne, column: fromOne });
-
-const excerpt = z.strictObject({ line: fromOne, text: z.string(), column: fromOne, length: fromOne });
-
-/** Any fact: findings of all codes have one schema. */
-const fact: z.ZodMiniType<FactValue> = z.lazy(() =>
-  z.union([z.string(), z.number(), z.boolean(), z.array(fact), z.record(z.string(), fact)]),
-);
-
-const finding = z.strictObject({
-  code: z.enum(Object.keys(codes) as [Code, ...Code[]]),
-  /** Which of the code's cases it is. */
-  variant: z.string(),
-  /** What the message and the remedy are made of, by name. */
-  facts: z.record(z.string(), fact),
-  level: z.enum(levels),
-  variable: z.exactOptional(z.string()),
-  reach: z.exactOptional(reach),
-  stage: z.exactOptional(z.string()),
-  bundle: z.exactOptional(z.string()),
-  place: z.exactOptional(place),
-  encoding: z.exactOptional(strings),
-  origin: z.exactOptional(origin),
-  /** Without a source map: names of functions, variables and properties around the place, from the outside inwards. */
-  within: z.exactOptional(strings),
-  /** Files from an entry to the place, each imported by the one before. */
-  chain: z.exactOptional(strings),
-  message: z.string(),
-  remedy: z.string(),
-  excerpt: z.exactOptional(excerpt),
-  /** The layer that it is about, if that is a command. */
-  layer: z.exactOptional(z.string()),
-  fingerprint: z.string().check(z.regex(/^[0-9a-f]{32}$/)),
-});
-
-/** As a rule returned it. */
-const rawFinding = z.extend(z.omit(finding, { level: true, fingerprint: true, message: true, remedy: true }), {
-  level: z.exactOptional(z.enum(levels)),
-});
-
-const unread = z.strictObject({ path: z.string(), inside: strings, because: z.string() });
-
-const coverage = z.strictObject({
-  files: natural,
-  members: natural,
-  bytes: natural,
-  unread: z.array(unread),
-  /** Never opened: pipes, sockets, devices, caches, packages. */
-  skipped: z.exactOptional(z.array(unread)),
-  notSearched: z.exactOptional(
-    z.array(z.strictObject({ variable: z.string(), stage: z.string(), because: z.string() })),
-  ),
-});
-
-/** Of inspect: the variables of the contract, the files that were checked, and the public values in them. */
-const contents = z.strictObject({
-  variables: z.array(z.strictObject({ name: z.string(), reach })),
-  files: z.array(
-    z.strictObject({
-      path: z.string(),
-      bytes: natural,
-      members: natural,
-      bundle: z.exactOptional(z.string()),
-      for: z.enum(['browser', 'server', 'cache']),
-    }),
-  ),
-  values: z.array(
-    z.strictObject({
-      variable: z.string(),
-      bundle: z.exactOptional(z.string()),
-      path: z.string(),
-      inside: strings,
-      places: fromOne,
-      origin: z.exactOptional(origin),
-    }),
-  ),
-});
 
 const source = z.strictObject({
   layer: z.string(),
@@ -138,67 +41,7 @@ const answer = z.strictObject({
   accepted: z.exactOptional(fromOne),
 });
 
-const doubt = z.strictObject({
-  question: z.enum(questions),
-  bundle: z.exactOptional(z.string()),
-  because: z.string(),
-  remedy: z.string(),
-  isWithoutValue: z.exactOptional(z.literal(true)),
-});
-
-/** Of `adder inspect --shard`: which part it is, and what only all parts together can settle. */
-const part = z.strictObject({
-  part: fromOne,
-  of: fromOne,
-  listing: z.string(),
-  contract: z.string(),
-  levels: z.record(z.string(), z.enum(levels)),
-  accept: z.array(
-    z.strictObject({
-      finding: z.string(),
-      where: z.exactOptional(z.string()),
-      variable: z.exactOptional(z.string()),
-      fingerprint: z.exactOptional(z.string()),
-      because: z.string(),
-      until: z.string(),
-      at: z.strictObject({ line: fromOne, column: fromOne, offset: natural }),
-    }),
-  ),
-  groups: strings,
-  asked: z.array(z.enum(questions)),
-  doubts: z.array(doubt),
-  whole: z.array(rawFinding),
-  unlessPresent: z.array(z.strictObject({ finding: rawFinding, unlessReported: z.exactOptional(z.literal(true)) })),
-  traceless: z.array(z.strictObject({ bundle: z.string(), stage: z.string(), variable: z.string() })),
-  explained: z.array(z.strictObject({ path: z.string(), variable: z.string() })),
-});
-
 const answers = z.strictObject({ nothingLeaked: answer, allThere: answer, current: answer });
-
-/** A value that differs from the one of a build, and what to do about it. */
-const change = z.strictObject({
-  variable: z.string(),
-  reach,
-  /** Absent for a server value that no bundle gets. */
-  bundle: z.exactOptional(z.string()),
-  change: z.enum(['changed', 'added', 'removed']),
-  action: z.enum(actions),
-  because: z.string(),
-  /** The files of the build that contained the value. */
-  files: strings,
-});
-
-/** What changed since the last build of each bundle. */
-const since = z.array(
-  z.strictObject({
-    bundle: z.string(),
-    stage: z.string(),
-    builtAt: z.string(),
-    rebuild: strings,
-    reload: strings,
-    changes: z.array(change),
-  }),
-);
 
 /** The fields of every report with findings. */
 const judged = {
@@ -241,7 +84,8 @@ const findingsReport = report('findings', {
       unknown: natural,
     }),
   ),
-  part: z.exactOptional(part),
+  /** Of a part of the outputs: what all parts together are concluded from. */
+  facts: z.exactOptional(savedFacts),
   /** Of inspect and gate: what changed since the last builds. */
   since: z.exactOptional(since),
   ...judged,

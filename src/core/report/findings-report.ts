@@ -1,8 +1,8 @@
+import type { SavedFacts } from '../conclude/facts.js';
 import type { Since } from '../findings/change.js';
 import type { Coverage } from '../findings/check.js';
 import type { Contents } from '../findings/contents.js';
 import type { AcceptedFinding, Finding, Summary } from '../findings/finding.js';
-import type { Part } from '../findings/part.js';
 import type { Answers } from './answers.js';
 import type { REPORT_VERSION } from './version.js';
 
@@ -44,8 +44,8 @@ export interface FindingsReport {
   contents?: Contents;
   /** Of probe. */
   served?: Served;
-  /** Of a part of an output: what is settled when all parts are merged. */
-  part?: Part;
+  /** Of a part of the outputs: what all parts together are concluded from. */
+  facts?: SavedFacts;
   /** Of inspect and gate: what changed since the last builds. */
   since?: Since[];
   findings: Finding[];

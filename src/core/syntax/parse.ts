@@ -28,7 +28,7 @@ export class ParserMissing extends Error {
     'run `npm install --include=optional`; if that does not help, remove node_modules and the lock file, which may be of another system, and run it again';
 
   constructor(cause: unknown) {
-    super(`cannot be parsed: oxc-parser has no binary for ${process.platform}-${process.arch}`, { cause });
+    super('cannot be parsed: oxc-parser has no binary for this system', { cause });
     this.name = 'ParserMissing';
   }
 }

@@ -1,3 +1,4 @@
+import nodeZlib from 'node:zlib';
 import type { Codec } from './decompress.js';
 
 /** Younger versions of Node.js have more than its types say. */
@@ -7,7 +8,5 @@ type Zlib = typeof import('node:zlib') & {
   zstdDecompressSync?: Codec['whole'];
 };
 
-/** Loaded at first use: few runs find something compressed. A built-in module that is imported late is copied each time. */
-export function zlib(): Zlib {
-  return process.getBuiltinModule('node:zlib');
-}
+/** The module with what newer versions have. */
+export const zlib: Zlib = nodeZlib;

@@ -88,7 +88,7 @@ accept: [{ finding: leak/known-value, where: dist/*.js, because: bound to our do
     expect(contract.variables.get('A')).toMatchObject({
       example: '1.50',
       max: 9,
-      pattern: '[a-z]+',
+      pattern: { source: '[a-z]+' },
       https: ['production'],
       slash: 'never',
       distinct: true,

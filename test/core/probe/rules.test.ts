@@ -16,7 +16,7 @@ describe('caching', () => {
     [{ expires: '0', date: 'Thu, 26 Nov 2026 00:00:00 GMT' }, 0],
     [{ expires: 'never', date: 'Thu, 26 Nov 2026 00:00:00 GMT' }, undefined],
     [{}, undefined],
-  ])('%j', (headers, seconds) => expect(lifetimeOf(new Map(Object.entries(headers)))?.seconds).toBe(seconds));
+  ])('%j', (headers, seconds) => expect(lifetimeOf(headers as Record<string, string>)?.seconds).toBe(seconds));
 
   test.each([
     ['/assets/index-t4ChqERq.js', true],

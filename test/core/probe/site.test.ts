@@ -19,7 +19,7 @@ function resource(
   return {
     ...{ url, kind, isCors: false, isGuess: false, status: 200, bytes: 1, sha256: path, from: root },
     ...rest,
-    headers: new Map(Object.entries({ 'content-type': type, ...headers })),
+    headers: { 'content-type': type, ...headers },
   };
 }
 
@@ -29,8 +29,9 @@ function found(resources: Resource[], part: Partial<Site> = {}): string[] {
     stage: 'production',
     bundle: 'desk',
     resources,
-    valueFiles: new Set(),
-    workers: new Map(),
+    valueFiles: [],
+    workers: [],
+    served: { receipts: 0, builds: [], unknown: [], since: [] },
     ...part,
   };
   return siteRules
@@ -122,31 +123,31 @@ test.each<[title: string, resources: Resource[], expected: RegExp[], part?: Part
     'load-time values without a header',
     [resource('env.js')],
     [/^serve\/cached-runtime-file .*as long as they choose/],
-    { valueFiles: new Set([env]) },
+    { valueFiles: [env] },
   ],
   [
     'load-time values that are kept',
     [resource('env.js', { headers: year })],
     [/^serve\/cached-runtime-file .*for 365 days/],
-    { valueFiles: new Set([env]) },
+    { valueFiles: [env] },
   ],
   [
     'load-time values that are asked for each time',
     [resource('env.js', { headers: { 'cache-control': 'no-cache' } })],
     [],
-    { valueFiles: new Set([env]) },
+    { valueFiles: [env] },
   ],
   [
     'load-time values under a name with a digest',
     [resource('adder-values.58c12fccc38f.js', { headers: year })],
     [],
-    { valueFiles: new Set([`${root}adder-values.58c12fccc38f.js`]) },
+    { valueFiles: [`${root}adder-values.58c12fccc38f.js`] },
   ],
   [
     'load-time values in a service worker',
     [resource('env.js', { headers: { 'cache-control': 'no-cache' } })],
     [/^serve\/kept-by-worker .*\/sw\.js this service worker keeps https:\/\/shop\.example\/env\.js/],
-    { valueFiles: new Set([env]), workers: new Map([[`${root}sw.js`, [env]]]) },
+    { valueFiles: [env], workers: [{ url: `${root}sw.js`, names: [env] }] },
   ],
 ])('%s', (_, resources, expected, part) => {
   const all = found(resources, part);
@@ -163,17 +164,17 @@ describe('versions', () => {
     stage: 'production',
     bundle: 'desk',
     resources: [],
-    valueFiles: new Set(),
-    workers: new Map(),
+    valueFiles: [],
+    workers: [],
+    served: { receipts: 0, builds: [], unknown: [], since: [] },
   };
   const messages = (builds: [Receipt, string[]][]) => {
-    const [first] = builds;
     const served = {
-      ...(first && { receipt: first[0] }),
-      builds: builds.map(([one, urls]) => ({ receipt: one, urls })),
-      unknown: [],
+      builds: builds.map(([{ predicate }, urls]) => ({ ...predicate, urls })),
+      newest: newest.predicate,
+      ...{ receipts: 2, unknown: [], since: [] },
     };
-    return versionFindings(site, served, newest)
+    return versionFindings({ ...site, served })
       .map(inWords)
       .map(({ code, message }) => `${code} ${message}`);
   };

@@ -1,7 +1,8 @@
 import { expect, test } from 'vitest';
 import type { Variable } from '../../../src/core/contract/contract.js';
+import { buildFacts } from '../../../src/core/receipt/build-facts.js';
 import { fingerprint, makeReceipt, parseReceipt } from '../../../src/core/receipt/receipt.js';
-import { type ArtifactFacts, stalenessFindings } from '../../../src/core/receipt/staleness.js';
+import { type OutputNow, stalenessFindings } from '../../../src/core/receipt/staleness.js';
 import { Secret } from '../../../src/core/secrets/secret.js';
 import { contractOf } from '../../support/contract.js';
 import { inWords } from '../../support/words.js';
@@ -33,10 +34,13 @@ const receipt = makeReceipt({
 });
 
 /** The findings if these values would be given now, and these files exist. */
-function said(given: Record<string, string>, facts: Partial<ArtifactFacts> = {}, stage = 'production'): string[] {
-  const findings = stalenessFindings(stage, {
-    receipt,
-    receiptPath: '.adder/r.json',
+function said(
+  given: Record<string, string>,
+  { buildsAlike = true, ...facts }: Partial<OutputNow> & { buildsAlike?: boolean } = {},
+  stage = 'production',
+): string[] {
+  const build = buildFacts(stage, receipt, {
+    path: '.adder/r.json',
     key,
     given: new Map(
       Object.entries(given).map(([name, text]) => [
@@ -44,15 +48,17 @@ function said(given: Record<string, string>, facts: Partial<ArtifactFacts> = {},
         { variable: variables.get(name) as Variable, value: new Secret(text) },
       ]),
     ),
-    buildsAlike: true,
+    buildsAlike,
+  });
+  const now: OutputNow = {
     unchanged: new Set(['dist/a.js', 'dist/b.js']),
     present: new Set(['dist/a.js', 'dist/b.js']),
     seen: new Set(['URL']),
-    locate: ({ path, offset, length }) => ({
-      place: { path, inside: [], line: 1, column: offset + 1, offset, length },
-    }),
     ...facts,
-  });
+  };
+  const findings = stalenessFindings(stage, build, now, (_, { path, offset, length }) => ({
+    place: { path, inside: [], line: 1, column: offset + 1, offset, length },
+  }));
   return findings
     .map(inWords)
     .map(

@@ -6,8 +6,8 @@ import { piecesOf, wholeOf } from '../../../src/core/unpack/format.js';
 import { memorySource } from '../../../src/core/unpack/walk.js';
 import { zlib } from '../../../src/core/unpack/zlib.js';
 
-const { gunzip, gunzipSync, createGunzip, inflateRaw, inflateRawSync, createInflateRaw } = zlib();
-const { brotliDecompress, brotliDecompressSync, createBrotliDecompress } = zlib();
+const { gunzip, gunzipSync, createGunzip, inflateRaw, inflateRawSync, createInflateRaw } = zlib;
+const { brotliDecompress, brotliDecompressSync, createBrotliDecompress } = zlib;
 
 const codecs: readonly [name: string, compress: (bytes: Uint8Array) => Buffer, codec: Codec][] = [
   ['gzip', gzipSync, { whole: gunzipSync, beside: gunzip, stream: createGunzip }],

@@ -23,17 +23,17 @@ function ofFile(site: Site, resource: Resource): RawFinding[] {
   const { url, kind, headers } = resource;
   const isOfPage = isPage(resource) && kind === 'page';
   if (!isOfPage && (!['script', 'style'].includes(kind) || hasDigest(new URL(url).pathname))) return [];
-  if (site.valueFiles.has(url)) return [];
+  if (site.valueFiles.includes(url)) return [];
   // Servers of frameworks say this of names that change with the content, in ways that names alone do not show.
-  if (!isOfPage && /\bimmutable\b/i.test(headers.get('cache-control') ?? '')) return [];
+  if (!isOfPage && /\bimmutable\b/i.test(headers['cache-control'] ?? '')) return [];
   const lifetime = lifetimeOf(headers);
   if (!lifetime || lifetime.seconds <= (isOfPage ? MOST_PAGE_SECONDS : MOST_FILE_SECONDS)) return [];
   return [siteFinding(site, shownUrl(url), finding('serve/long-cache', isOfPage ? 'page' : 'file', keptFor(lifetime)))];
 }
 
 function ofValues(site: Site, { url, headers }: Resource): RawFinding[] {
-  if (!site.valueFiles.has(url) || hasDigest(new URL(url).pathname)) return [];
-  const control = headers.get('cache-control') ?? '';
+  if (!site.valueFiles.includes(url) || hasDigest(new URL(url).pathname)) return [];
+  const control = headers['cache-control'] ?? '';
   if (/\bno-(cache|store)\b|\bmax-age\s*=\s*0\b/i.test(control)) return [];
   const lifetime = lifetimeOf(headers);
   const about = { kept: lifetime && keptFor(lifetime), stage: site.stage, bundle: site.bundle };
@@ -45,10 +45,10 @@ function keptFor({ seconds, header }: Lifetime): { duration: string; header: str
 }
 
 function ofWorkers(site: Site, { url }: Resource): RawFinding[] {
-  if (!site.valueFiles.has(url) || hasDigest(new URL(url).pathname)) return [];
-  return [...site.workers]
-    .filter(([, names]) => names.includes(url))
-    .map(([worker]) =>
+  if (!site.valueFiles.includes(url) || hasDigest(new URL(url).pathname)) return [];
+  return site.workers
+    .filter(({ names }) => names.includes(url))
+    .map(({ url: worker }) =>
       siteFinding(site, shownUrl(worker), finding('serve/kept-by-worker', 'values', { url: shownUrl(url) })),
     );
 }

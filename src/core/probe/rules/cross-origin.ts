@@ -11,7 +11,7 @@ export const crossOrigin: SiteRule = (site) => {
     const { url, isCors, kind, headers } = resource;
     const { origin: own, host } = new URL(url);
     if (!isCors || own === origin || !isThere(resource)) return [];
-    const allowed = headers.get('access-control-allow-origin')?.trim();
+    const allowed = headers['access-control-allow-origin']?.trim();
     if (allowed === '*' || allowed === origin) return [];
     const about = { kind: words[kind] ?? 'file', host, origin, allowsOther: allowed !== undefined };
     return [siteFinding(site, shownUrl(url), finding('serve/cross-origin', 'header', about))];

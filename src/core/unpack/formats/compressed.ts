@@ -15,12 +15,12 @@ function compressed(
   name: string,
   ending: RegExp,
   recognise: Format['recognise'],
-  codecOf: (from: ReturnType<typeof zlib>) => Codec | undefined,
+  codecOf: (from: typeof zlib) => Codec | undefined,
   { headerOf = () => 0, sizeOf = () => undefined, firstBytes }: Details = {},
 ): Format {
   const begun = new WeakMap<Source, Compressed>();
   const contentOf = (source: Source) => {
-    const codec = codecOf(zlib());
+    const codec = codecOf(zlib);
     return codec && new Compressed(() => source.chunks(), source.size, codec, sizeOf(source));
   };
   return {

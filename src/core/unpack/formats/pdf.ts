@@ -44,7 +44,7 @@ function streamAt(bytes: Buffer, text: string, keyword: number, start: number): 
     name,
     stored,
     async *chunks() {
-      const { createInflate, inflate, inflateSync } = zlib();
+      const { createInflate, inflate, inflateSync } = zlib;
       const codec = { whole: inflateSync, beside: inflate, stream: createInflate };
       yield* new Compressed(() => [part], part.length, codec).chunks();
     },

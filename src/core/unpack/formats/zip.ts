@@ -174,7 +174,7 @@ function decodedName(bytes: Buffer): string {
 
 /** @throws if the checksum differs from the entry's */
 async function* checked(chunks: AsyncIterable<Uint8Array>, entry: Entry): AsyncIterable<Uint8Array> {
-  const { crc32 } = zlib();
+  const { crc32 } = zlib;
   let sum = 0;
   for await (const chunk of chunks) {
     sum = crc32(chunk, sum);
@@ -199,7 +199,7 @@ function contentOf(
         yield* pieces();
       },
     };
-  const { createInflateRaw, inflateRaw, inflateRawSync } = zlib();
+  const { createInflateRaw, inflateRaw, inflateRawSync } = zlib;
   const codec = { whole: inflateRawSync, beside: inflateRaw, stream: createInflateRaw };
   return new Compressed(pieces, size, codec, inflatedSize);
 }

@@ -1,0 +1,75 @@
+import { type CheckResult, type Doubt, distinct, type Question, questions } from '../findings/check.js';
+import type { RawFinding } from '../findings/finding.js';
+import { settingsOnce } from '../inspect/settings.js';
+import type { Conclusion } from './conclusion.js';
+import { earlierBuilds } from './earlier-builds.js';
+import type { Facts, OutputFacts } from './facts.js';
+import { lastBuild } from './last-build.js';
+import { loadTimeValues } from './load-time.js';
+import { missingValues } from './missing-values.js';
+import { ownCode } from './own-code.js';
+import { pastValues } from './past-values.js';
+import { privateDirectories } from './private-directories.js';
+import { missingShards } from './shards.js';
+import { servedBuild, siteAnswers } from './site.js';
+import { unknownSecrets } from './unknown-secrets.js';
+
+/** All conclusions about an output, in their order: a later one sees the findings of those before it, and may explain them. */
+const conclusions: readonly Conclusion[] = [
+  privateDirectories,
+  siteAnswers,
+  loadTimeValues,
+  ownCode,
+  servedBuild,
+  earlierBuilds,
+  pastValues,
+  missingValues,
+  lastBuild,
+];
+
+/**
+ * What follows from the facts of an inspection: its findings, and which questions it can answer. A pure function, and the only
+ * place that concludes: `inspect`, `probe`, `gate` and `show` all call it.
+ */
+export function conclude(facts: Facts): CheckResult {
+  const missing = missingShards(facts);
+  const outputs = missing.length > 0 ? facts.outputs.map((one) => ({ ...one, isWhole: false })) : facts.outputs;
+  const all = outputs.map((output) => ofOutput(output, facts));
+  const { coverage, contents, since } = facts;
+  const asked =
+    missing.length > 0 ? questions : [...new Set<Question>(['nothingLeaked', ...all.flatMap((one) => one.asked)])];
+  return {
+    findings: settingsOnce(all.flatMap(({ findings }) => findings)),
+    coverage,
+    verdict: {
+      asked,
+      doubts: distinct([...unknownSecrets(facts), ...all.flatMap(({ doubts }) => doubts), ...missing]),
+    },
+    ...(contents && { contents }),
+    ...(since.length > 0 && { since }),
+    groups: missing.length > 0 ? [] : completeGroups(facts),
+  };
+}
+
+function ofOutput(
+  output: OutputFacts,
+  facts: Facts,
+): { findings: RawFinding[]; doubts: Doubt[]; asked: readonly Question[] } {
+  let findings = [...output.found];
+  for (const conclusion of conclusions) {
+    findings = findings.filter((one) => conclusion.explains?.(one, output, facts) !== true);
+    findings.push(...(conclusion.findings?.(output, facts, findings) ?? []));
+  }
+  return {
+    findings,
+    doubts: conclusions.flatMap((one) => one.doubts?.(output, facts) ?? []),
+    asked: conclusions.flatMap((one) => one.asks?.(output, facts) ?? []),
+  };
+}
+
+/** Groups of codes that were checked completely. What depends on the stage is so only for the stage that was built. */
+function completeGroups({ isAll, coverage, builtStage, stage }: Facts): string[] {
+  if (!isAll || coverage.unread.length > 0) return [];
+  const isBuilt = builtStage === undefined || builtStage === stage;
+  return isBuilt ? ['leak/', 'stale/', 'stage/', 'read/'] : ['leak/', 'read/'];
+}

@@ -1,0 +1,19 @@
+import { stalenessFindings } from '../receipt/staleness.js';
+import type { Conclusion } from './conclusion.js';
+import { locator } from './located.js';
+
+/** What the receipt of the last build says about a whole output. */
+export const lastBuild: Conclusion = {
+  findings(output, { stage }) {
+    const { build, isWhole, files, present } = output;
+    if (!build || !isWhole) return [];
+    const own = new Map(files.filter(({ inside }) => inside.length === 0).map((file) => [file.path, file]));
+    const isUnchanged = ({ name, sha256 }: (typeof build.files)[number]) => own.get(name)?.sha256.includes(sha256);
+    const now = {
+      unchanged: new Set(build.files.filter(isUnchanged).map(({ name }) => name)),
+      present: new Set(own.keys()),
+      seen: new Set(present),
+    };
+    return stalenessFindings(stage, build, now, locator(output, build, own));
+  },
+};

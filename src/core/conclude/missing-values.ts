@@ -1,0 +1,53 @@
+import { finding } from '../findings/finding.js';
+import { siteOf } from '../probe/site.js';
+import { isOtherBuild } from '../probe/version.js';
+import { someWords } from '../text/nearest.js';
+import type { Conclusion } from './conclusion.js';
+import type { OutputFacts } from './facts.js';
+
+/** Longer lists of names say no more. */
+const MOST_NAMES = 5;
+
+/** Public values that the code reads, and that nothing of a whole output contains. */
+export const missingValues: Conclusion = {
+  findings(output, { stage }, found) {
+    const { bundle = '', uncached, reads, site } = output;
+    // The values of another build are not on the site, and other findings say why.
+    if (site && isOtherBuild(siteOf(site, stage, bundle))) return [];
+    const own = found.filter((one) => one.bundle === bundle);
+    const reported = new Set([...own, ...heldAtBuild(output)].map(({ variable }) => variable));
+    return unseen(output).flatMap(({ variable, leavesTrace }) => {
+      const read = reads.find((one) => one.variable === variable);
+      if (!leavesTrace || !read || reported.has(variable)) return [];
+      const about = { variable, stage, bundle, ...(!site && { uncached }) };
+      return [finding('stale/missing-value', site ? 'on-site' : 'in-output', about, { place: read.place })];
+    });
+  },
+  /** Without a receipt, a value that leaves no trace may be an old one. */
+  doubts(output, { stage }) {
+    const { bundle, reads, build, site } = output;
+    if (bundle === undefined || build || site) return [];
+    const names = unseen(output).flatMap(({ variable, leavesTrace }) =>
+      !leavesTrace && reads.some((read) => read.variable === variable) ? [variable] : [],
+    );
+    if (names.length === 0) return [];
+    return [
+      {
+        question: 'current',
+        bundle,
+        because: `${bundle} has no receipt, and a build may leave no trace of ${someWords(names, MOST_NAMES)}`,
+        remedy: `build it with \`adder with ${stage} --bundle ${bundle}\`, which writes a receipt`,
+      },
+    ];
+  },
+  asks: ({ isWhole, site }) => (isWhole && !site ? ['allThere', 'current'] : []),
+};
+
+function unseen({ isWhole, expected, present }: OutputFacts): OutputFacts['expected'] {
+  return isWhole ? expected.filter(({ variable }) => !present.includes(variable)) : [];
+}
+
+/** Values that the output contained after its build: their absence is reported by the receipt. */
+function heldAtBuild({ build }: OutputFacts): { variable: string }[] {
+  return build?.values.filter(({ places }) => places.length > 0) ?? [];
+}

@@ -1,0 +1,20 @@
+import type { Doubt } from '../findings/check.js';
+import { someWords } from '../text/nearest.js';
+import type { Facts } from './facts.js';
+
+/** Longer lists of names say no more. */
+const MOST_NAMES = 5;
+
+/** Build and server variables without a value here: whether they leaked is unknown. */
+export function unknownSecrets({ withoutValue: names }: Facts): Doubt[] {
+  if (names.length === 0) return [];
+  const [has, them] = names.length === 1 ? ['has', 'it'] : ['have', 'them'];
+  return [
+    {
+      question: 'nothingLeaked',
+      because: `${someWords(names, MOST_NAMES)} ${has} no value here, so inspect cannot search for ${them}`,
+      remedy: `set ${them} in this environment, or pass --allow-incomplete`,
+      isWithoutValue: true,
+    },
+  ];
+}

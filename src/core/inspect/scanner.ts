@@ -1,0 +1,122 @@
+import { type Mark, RUN } from '../search/marks.js';
+import { Retained } from '../search/retained.js';
+import { type MarkHit, type Scan, ScanRecorder, settled } from '../search/scan.js';
+import type { Window } from '../search/stretch.js';
+import { Interrupted, type Limits } from '../unpack/limits.js';
+import type { ArtifactSource } from './artifact.js';
+import type { Content } from './content.js';
+import { EXCERPT_BYTES } from './excerpt.js';
+import { type ValueHit, valueHits, valuesIn, wholeForms } from './hits.js';
+import type { MarkTable } from './mark-table.js';
+import type { Masker } from './masked-text.js';
+import type { SearchPlan } from './plan.js';
+import { ANCHOR, VALUE } from './rules/known-values.js';
+import { TOKEN, tokenWindow } from './rules/token-shape.js';
+
+/** The scan of a stream, with the bytes around its hits. */
+export interface StreamScan extends Scan {
+  retained: Retained;
+}
+
+/** What bounds a scan. */
+export interface ScanOptions {
+  limits: Limits;
+  /** Asked after each chunk, with its size; true stops the search. */
+  isStopped(bytes: number): Promise<boolean>;
+  /** Milliseconds of a clock. */
+  now(): number;
+}
+
+function isOfValue({ kind }: Pick<Mark, 'kind'>): boolean {
+  return kind === VALUE || kind === ANCHOR;
+}
+
+/** So much around a hit of an embedded file is kept for the rules. */
+const RULE_REACH = 16 * 1024;
+
+/** Feeds sources and streams to the matcher, in memory that does not grow with their size. */
+export class Scanner {
+  /** Bytes of the last read of a scan, which are still in the matcher's window. */
+  #lastRead = 0;
+
+  constructor(
+    readonly plan: SearchPlan,
+    readonly table: MarkTable,
+    readonly masker: Masker,
+    readonly options: ScanOptions,
+  ) {}
+
+  /** Values among the hits of a scan. @param read bytes of the scanned input */
+  valuesOf({ hits }: Pick<Content, 'hits'>, read: (from: number, to: number) => Uint8Array): ValueHit[] {
+    const { needles } = this.plan;
+    const values = hits.filter(isOfValue);
+    return valueHits(wholeForms(values, needles, read), needles);
+  }
+
+  /** Values in bytes in memory. */
+  valuesIn(bytes: Uint8Array): ValueHit[] {
+    return valuesIn(this.table.matcher, this.plan.needles, bytes);
+  }
+
+  /** Reads straight into the matcher's memory, up to the time limit of one artifact. */
+  async source(source: ArtifactSource): Promise<Scan> {
+    const recorder = this.#start();
+    const { matcher } = this.table;
+    const until = this.options.now() + this.options.limits.fileSeconds * 1000;
+    for (;;) {
+      const length = source.readInto(matcher.window, recorder.scan.bytes);
+      if (length > 0) {
+        this.#lastRead = length;
+        await this.#feed(recorder, length);
+      }
+      const isAtEnd = length === 0 || (length < matcher.window.length && recorder.scan.bytes >= source.size);
+      if (isAtEnd || this.options.now() > until) return settled(recorder.scan);
+    }
+  }
+
+  /** The bytes of the last read, if they are all of a source: a small one is still in the matcher's memory. */
+  inMemory({ bytes }: Scan, { size }: ArtifactSource): Uint8Array | undefined {
+    const isAll = bytes === size && bytes === this.#lastRead;
+    return isAll ? this.table.matcher.window.subarray(0, bytes) : undefined;
+  }
+
+  /** The byte range around a hit of an embedded file that the rules read. */
+  windowOf({ needle, kind, start, end }: MarkHit): Window {
+    if (kind === RUN || kind === TOKEN) return tokenWindow({ kind, start, end });
+    if (kind !== VALUE && kind !== ANCHOR) return { from: start - RULE_REACH, to: end + RULE_REACH };
+    const { unbroken, anchor } = this.plan.needles.at(needle) ?? {};
+    const around = Math.max(EXCERPT_BYTES + this.masker.margin, 2 * (unbroken?.length ?? 0), anchor?.value.reach ?? 0);
+    return { from: start - around, to: end + around };
+  }
+
+  /** Scans bytes that are streamed. */
+  async chunks(chunks: AsyncIterable<Uint8Array>): Promise<StreamScan> {
+    const recorder = this.#start();
+    const retained = new Retained();
+    const { window } = this.table.matcher;
+    for await (const chunk of chunks) {
+      const before = recorder.scan.hits.length;
+      for (let at = 0; at < chunk.length; at += window.length) {
+        const piece = chunk.subarray(at, at + window.length);
+        window.set(piece);
+        await this.#feed(recorder, piece.length);
+      }
+      retained.add(
+        chunk,
+        recorder.scan.hits.slice(before).map((hit) => this.windowOf(hit)),
+      );
+    }
+    return { ...settled(recorder.scan), retained };
+  }
+
+  #start(): ScanRecorder {
+    this.table.matcher.start();
+    return new ScanRecorder(this.table.kinds);
+  }
+
+  async #feed(recorder: ScanRecorder, length: number): Promise<void> {
+    if (await this.options.isStopped(length)) throw new Interrupted();
+    recorder.feed(this.table.matcher, length, recorder.scan.bytes);
+    recorder.scan.bytes += length;
+  }
+}

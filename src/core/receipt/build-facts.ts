@@ -1,0 +1,85 @@
+import { describeSource } from '../resolve/layer.js';
+import { fingerprint, type HeldPlace, type Receipt, rebuildCommand } from './receipt.js';
+import { type GivenValue, servesBoth } from './serves-both.js';
+
+/** A public value that a build inlined, compared with the stage as it is now. */
+export interface BuiltValue {
+  variable: string;
+  /** `withdrawn`: a build would no longer get the variable. */
+  relation: 'same' | 'changed' | 'withdrawn';
+  /** Where the current value is. */
+  current?: string;
+  /** Whether its places may be shown: the variable may have become secret since the build. */
+  isPublic: boolean;
+  /** Where the output contained it right after the build. */
+  places: HeldPlace[];
+  modules: string[];
+}
+
+/** What a receipt says of a build, compared with a stage as it is now: plain data, without fingerprints of values. */
+export interface BuildFacts {
+  bundle: string;
+  /** The stage that was built. */
+  stage: string;
+  /** ISO 8601, UTC. */
+  builtAt: string;
+  /** The receipt's path. */
+  receipt: string;
+  /** The command that builds the bundle for the stage of the comparison, as words. */
+  rebuild: string[];
+  files: { name: string; sha256: string }[];
+  values: BuiltValue[];
+  /** Public variables that a build gets now and did not get then. */
+  added: string[];
+  /** Whether the build is right for the stage of the comparison, although it was made for another one. */
+  servesStage: boolean;
+}
+
+/** Compares a receipt with what a build of a stage would be given now. */
+export function buildFacts(
+  stage: string,
+  receipt: Receipt,
+  about: {
+    /** The receipt's path, as reports show it. */
+    path: string;
+    key: Uint8Array;
+    given: ReadonlyMap<string, GivenValue>;
+    /** The command that the contract has for the bundle. */
+    build?: readonly string[] | undefined;
+    /** Whether builds of the two stages differ in nothing but values. */
+    buildsAlike: boolean;
+  },
+): BuildFacts {
+  const { bundle, stage: builtFor, builtAt, values } = receipt.predicate;
+  const { given, key } = about;
+  const known = new Set(values.map(({ name }) => name));
+  const added = [...given.values()].flatMap(({ variable: { name, reach, delivery } }) =>
+    reach === 'public' && delivery !== 'runtime' && !known.has(name) ? [name] : [],
+  );
+  return {
+    bundle,
+    stage: builtFor,
+    builtAt,
+    receipt: about.path,
+    rebuild: rebuildCommand(stage, receipt, about.build),
+    files: receipt.subject.map(({ name, digest }) => ({ name, sha256: digest.sha256 })),
+    values: values.flatMap((value): BuiltValue[] => {
+      const now = given.get(value.name);
+      // Build values are in no artifact, and a running server reads its own: see changes.ts.
+      if (value.reach !== 'public' || now?.variable.delivery === 'runtime') return [];
+      const isSame = now && fingerprint(key, value.name, now.value) === value.fingerprint;
+      return [
+        {
+          variable: value.name,
+          relation: !now ? 'withdrawn' : isSame ? 'same' : 'changed',
+          ...(now?.from?.path !== undefined && { current: describeSource(now.from) }),
+          isPublic: now?.variable.reach === 'public',
+          places: value.places,
+          modules: value.modules ?? [],
+        },
+      ];
+    }),
+    added,
+    servesStage: builtFor === stage || servesBoth({ receipt, given, key, buildsAlike: about.buildsAlike }),
+  };
+}

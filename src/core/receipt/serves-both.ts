@@ -1,0 +1,37 @@
+import type { Variable } from '../contract/contract.js';
+import type { Source } from '../resolve/layer.js';
+import type { Secret } from '../secrets/secret.js';
+import { fingerprint, type Receipt } from './receipt.js';
+
+/** What a build of the bundle would be given now. */
+export interface GivenValue {
+  variable: Variable;
+  value: Secret;
+  from?: Source;
+}
+
+/** One build for several stages: the inlined values are equal, and the others are read when the app loads. */
+export function servesBoth({
+  receipt,
+  given,
+  key,
+  buildsAlike,
+}: {
+  receipt: Receipt;
+  given: ReadonlyMap<string, GivenValue>;
+  key: Uint8Array;
+  /** Whether builds of the two stages differ in nothing but values. */
+  buildsAlike: boolean;
+}): boolean {
+  const inlined = receipt.predicate.values.filter(({ reach }) => reach === 'public');
+  const names = new Set(inlined.map(({ name }) => name));
+  const isSame = inlined.every(({ name, fingerprint: built }) => {
+    const now = given.get(name);
+    return now !== undefined && fingerprint(key, name, now.value) === built;
+  });
+  return (
+    buildsAlike &&
+    isSame &&
+    [...given.values()].every(({ variable }) => variable.reach !== 'public' || names.has(variable.name))
+  );
+}

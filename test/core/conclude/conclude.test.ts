@@ -1,0 +1,213 @@
+import fc from 'fast-check';
+import { describe, expect, test } from 'vitest';
+import { addFacts, type Facts, looseOutput, type OutputFacts } from '../../../src/core/conclude/facts.js';
+import { conclude } from '../../../src/core/conclude/index.js';
+import { ofOneShard } from '../../../src/core/conclude/shards.js';
+import { finding } from '../../../src/core/findings/finding.js';
+import type { BuildFacts } from '../../../src/core/receipt/build-facts.js';
+
+const place = { path: 'dist/a.js', inside: [], line: 1, column: 1 };
+const leak = finding('leak/known-value', 'shipped', { variable: 'KEY', reach: 'server' }, { bundle: 'desk', place });
+const foreign = finding(
+  'stage/foreign-value',
+  'value',
+  { variable: 'URL', stage: 'staging', of: 'production' },
+  { bundle: 'desk', place },
+);
+const read = { variable: 'URL', place: { path: 'src/a.ts', inside: [], line: 3, column: 9 } };
+
+const build: BuildFacts = {
+  ...{ bundle: 'desk', stage: 'production', builtAt: '2026-11-29T08:00:00.000Z', receipt: '.adder/r.json' },
+  rebuild: ['adder', 'with', 'production', '--bundle', 'desk'],
+  files: [{ name: 'dist/a.js', sha256: 'd1' }],
+  values: [],
+  ...{ added: [], servesStage: true },
+};
+const isThere = { path: 'dist/a.js', inside: [], sha256: ['d1'] };
+
+function facts(output: Partial<OutputFacts> = {}, more: Partial<Facts> = {}): Facts {
+  return {
+    ...{ stage: 'production', variables: [], withoutValue: [], since: [], isAll: true, shards: [] },
+    coverage: { files: 1, members: 0, bytes: 1, unread: [] },
+    outputs: [{ ...looseOutput([], 'desk'), isWhole: true, ...output }],
+    ...more,
+  };
+}
+
+/** What is concluded, as `code variant variable`, and which questions can be answered or not. */
+function concluded(of: Facts) {
+  const { findings, verdict } = conclude(of);
+  return {
+    findings: findings.map(({ code, variant, variable }) => [code, variant, variable].filter(Boolean).join(' ')),
+    asked: verdict?.asked,
+    doubts: verdict?.doubts.map(({ question, because }) => `${question}: ${because}`),
+  };
+}
+
+const expected = [{ variable: 'URL', leavesTrace: true }];
+const all = ['nothingLeaked', 'allThere', 'current'];
+
+test.each<[title: string, of: Facts, findings: string[], asked?: string[], doubts?: RegExp[]]>([
+  ['nothing', facts(), []],
+  ['a leak', facts({ found: [leak] }), ['leak/known-value shipped KEY']],
+  [
+    'files that are no whole output',
+    facts({ isWhole: false, found: [leak] }),
+    ['leak/known-value shipped KEY'],
+    ['nothingLeaked'],
+  ],
+  ['a value that the code reads', facts({ expected, reads: [read] }), ['stale/missing-value in-output URL']],
+  ['one that is there', facts({ expected, reads: [read], present: ['URL'] }), []],
+  ['one that no code reads', facts({ expected }), []],
+  [
+    'one whose earlier value is there',
+    facts({ expected, reads: [read], past: [{ variable: 'URL', builtAt: build.builtAt, place, caches: [] }] }),
+    ['stale/past-value not-replaced URL'],
+  ],
+  [
+    'an earlier value beside the current one',
+    facts({ present: ['URL'], past: [{ variable: 'URL', builtAt: build.builtAt, place, caches: [] }] }),
+    [],
+  ],
+  [
+    'another stage’s value instead',
+    facts({ found: [foreign], expected, reads: [read] }),
+    ['stage/foreign-value value URL'],
+  ],
+  [
+    'another stage’s value that the code itself has',
+    facts({ found: [foreign], inCode: [{ variable: 'URL', hasValue: true }], present: ['URL'] }),
+    [],
+  ],
+  [
+    'the same without this stage’s value',
+    facts({ found: [foreign], inCode: [{ variable: 'URL', hasValue: true }] }),
+    ['stage/foreign-value value URL'],
+  ],
+  ['the same if this stage has none', facts({ found: [foreign], inCode: [{ variable: 'URL', hasValue: false }] }), []],
+  [
+    'a flag without a receipt',
+    facts({ expected: [{ variable: 'FLAG', leavesTrace: false }], reads: [{ ...read, variable: 'FLAG' }] }),
+    [],
+    all,
+    [/^current: desk has no receipt, and a build may leave no trace of FLAG$/],
+  ],
+  [
+    'a flag with a receipt',
+    facts({
+      build,
+      files: [isThere],
+      hasBuilds: true,
+      expected: [{ variable: 'FLAG', leavesTrace: false }],
+      reads: [{ ...read, variable: 'FLAG' }],
+    }),
+    [],
+  ],
+  [
+    'a build for another stage',
+    facts({ build: { ...build, stage: 'staging', servesStage: false } }),
+    ['stale/receipt other-stage'],
+  ],
+  ['files of another build', facts({ build, files: [{ ...isThere, sha256: ['d9'] }] }), ['stale/receipt other-files']],
+  [
+    'a page that only got its tag for load-time values',
+    facts({ build, files: [{ ...isThere, sha256: ['d9', 'd1'] }] }),
+    [],
+  ],
+  [
+    'an embedded file of an earlier build for another stage',
+    facts({
+      earlier: [{ ...build, stage: 'staging', servesStage: false }],
+      hasBuilds: true,
+      files: [{ path: 'dist/a.zip', inside: ['a.js'], sha256: ['d1'] }],
+    }),
+    ['stale/receipt file-of-other-stage'],
+  ],
+  [
+    'single files of a build',
+    facts({ isWhole: false, hasBuilds: true, earlier: [build], files: [isThere] }),
+    [],
+    ['nothingLeaked', 'current'],
+  ],
+  [
+    'single files of no build',
+    facts({ isWhole: false, hasBuilds: true, earlier: [build], files: [{ ...isThere, sha256: ['d9'] }] }),
+    [],
+    ['nothingLeaked'],
+  ],
+  ['a repository beside the files', facts({ skipped: ['dist/.git'] }), ['leak/private-file private']],
+  [
+    'another stage’s value in a values file',
+    facts({
+      found: [foreign],
+      loadTime: [
+        finding('stale/runtime-file', 'lacks', { command: ['adder'], variable: 'URL', stage: 'production' }, { place }),
+      ],
+    }),
+    ['stale/runtime-file lacks URL'],
+  ],
+  [
+    'a secret without a value here',
+    facts({}, { withoutValue: ['KEY'] }),
+    [],
+    all,
+    [/^nothingLeaked: KEY has no value here/],
+  ],
+])('%s', (_, of, findings, asked = all, doubts = []) => {
+  const result = concluded(of);
+  expect(result.findings).toEqual(findings);
+  expect(result.asked).toEqual(asked);
+  expect(result.doubts).toHaveLength(doubts.length);
+  for (const [index, pattern] of doubts.entries()) expect(result.doubts?.[index]).toMatch(pattern);
+});
+
+describe('shards', () => {
+  const shard = (part: number, output: Partial<OutputFacts>) =>
+    facts(output, { shards: [{ part, of: 2, listing: 'a' }] });
+  const [first, second] = [
+    shard(1, { expected, reads: [read], found: [leak], present: [] }),
+    shard(2, { expected, reads: [read], present: ['URL'] }),
+  ];
+
+  test('are concluded together: what one lacks, another may have', () => {
+    expect(concluded(addFacts(first, second))).toEqual(concluded(addFacts(second, first)));
+    expect(concluded(addFacts(first, second)).findings).toEqual(['leak/known-value shipped KEY']);
+  });
+
+  test('one alone answers only whether it contains a leak', () => {
+    expect(concluded(ofOneShard(first))).toEqual({
+      findings: ['leak/known-value shipped KEY'],
+      asked: ['nothingLeaked'],
+      doubts: [],
+    });
+  });
+
+  test('a missing one leaves every question open', () => {
+    const { asked, doubts, findings } = concluded(first);
+    expect(asked).toEqual(all);
+    expect(doubts).toEqual(all.map((question) => `${question}: part 2 of 2 is missing`));
+    expect(findings).toEqual(['leak/known-value shipped KEY']);
+  });
+
+  test('any division and any order of the same files gives one conclusion', () => {
+    const names = ['A', 'B', 'C', 'D'];
+    const files = fc.array(fc.record({ part: fc.integer({ min: 0, max: 2 }), present: fc.subarray(names) }), {
+      maxLength: 6,
+    });
+    fc.assert(
+      fc.property(files, fc.boolean(), (some, isReversed) => {
+        const about = {
+          expected: names.map((variable) => ({ variable, leavesTrace: true })),
+          reads: names.map((variable) => ({ ...read, variable })),
+        };
+        const of = (part: number) => some.flatMap((one) => (one.part === part ? one.present : []));
+        const parts = [0, 1, 2].map((part) =>
+          facts({ ...about, present: of(part) }, { shards: [{ part: part + 1, of: 3, listing: 'a' }] }),
+        );
+        const ordered = isReversed ? parts.toReversed() : parts;
+        const whole = facts({ ...about, present: some.flatMap(({ present }) => present) });
+        expect(concluded(ordered.reduce(addFacts))).toEqual(concluded(whole));
+      }),
+    );
+  });
+});
