@@ -1,7 +1,7 @@
+import type { Answer } from '../core/conclude/answers.js';
 import { rulesOf } from '../core/contract/rules.js';
 import { isAtLeast, type Level } from '../core/findings/codes.js';
 import { EXIT } from '../core/findings/failure.js';
-import type { Answer } from '../core/report/answers.js';
 import type { Report } from '../core/report/documents.js';
 import { findingsReport } from '../core/report/findings.js';
 import { detectedPipeline } from '../core/report/pipelines.js';

@@ -1,6 +1,5 @@
 import { type CheckResult, type Doubt, distinct, type Question, questions } from '../findings/check.js';
 import type { RawFinding } from '../findings/finding.js';
-import { settingsOnce } from '../inspect/settings.js';
 import type { Conclusion } from './conclusion.js';
 import { earlierBuilds } from './earlier-builds.js';
 import type { Facts, OutputFacts } from './facts.js';
@@ -10,6 +9,7 @@ import { missingValues } from './missing-values.js';
 import { ownCode } from './own-code.js';
 import { pastValues } from './past-values.js';
 import { privateDirectories } from './private-directories.js';
+import { settingsOnce } from './settings.js';
 import { missingShards } from './shards.js';
 import { servedBuild, siteAnswers } from './site.js';
 import { unknownSecrets } from './unknown-secrets.js';

@@ -1,9 +1,9 @@
+import type { Answers } from '../conclude/answers.js';
 import type { SavedFacts } from '../conclude/facts.js';
 import type { Since } from '../findings/change.js';
 import type { Coverage } from '../findings/check.js';
 import type { Contents } from '../findings/contents.js';
 import type { AcceptedFinding, Finding, Summary } from '../findings/finding.js';
-import type { Answers } from './answers.js';
 import type { REPORT_VERSION } from './version.js';
 
 /** A part of `adder gate`. */

@@ -1,8 +1,8 @@
+import { answersOf } from '../conclude/answers.js';
 import { type CheckResult, joinCoverage } from '../findings/check.js';
 import { joinContents } from '../findings/contents.js';
 import type { FindingsFailure } from '../findings/failure.js';
 import { judge, noRules, type Rules } from '../findings/judge.js';
-import { answersOf } from './answers.js';
 import type { FindingsReport } from './findings-report.js';
 import { REPORT_VERSION } from './version.js';
 import { withWords } from './worded.js';

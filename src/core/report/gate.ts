@@ -1,6 +1,6 @@
+import { answersOf } from '../conclude/answers.js';
 import type { CheckResult } from '../findings/check.js';
 import type { Rules } from '../findings/judge.js';
-import { answersOf } from './answers.js';
 import { findingsReport } from './findings.js';
 import type { CheckedPart, FindingsReport } from './findings-report.js';
 import { together } from './merge.js';

@@ -1,8 +1,8 @@
+import type { Answer } from '../conclude/answers.js';
 import { questions } from '../findings/check.js';
 import type { AcceptedFinding, Finding } from '../findings/finding.js';
 import { placeText } from '../findings/place.js';
 import { element, xmlText } from '../text/xml.js';
-import type { Answer } from './answers.js';
 import type { FindingsReport, Report } from './documents.js';
 import { questionTexts } from './text-summary.js';
 

@@ -1,10 +1,10 @@
+import { answerText } from '../conclude/answers.js';
 import { questions } from '../findings/check.js';
 import { compareLevels, type Level } from '../findings/codes.js';
 import type { Finding } from '../findings/finding.js';
 import { placeText } from '../findings/place.js';
 import { count, displayText, grouped } from '../text/display.js';
 import { catalogue } from '../words/catalogue.js';
-import { answerText } from './answers.js';
 import type { FindingsReport, Report } from './documents.js';
 import { groupBy } from './layout.js';
 import { makeStyle } from './style.js';

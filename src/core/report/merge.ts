@@ -1,9 +1,9 @@
+import type { Answer, Answers } from '../conclude/answers.js';
 import { addFacts, type Facts, type SavedFacts } from '../conclude/facts.js';
 import { conclude } from '../conclude/index.js';
 import { distinct, joinCoverage, questions } from '../findings/check.js';
 import { joinContents } from '../findings/contents.js';
 import { summarize } from '../findings/judge.js';
-import type { Answer, Answers } from './answers.js';
 import { findingsReport } from './findings.js';
 import type { FindingsReport } from './findings-report.js';
 import { groupBy } from './layout.js';

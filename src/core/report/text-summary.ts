@@ -1,9 +1,9 @@
+import { type Answers, answerText } from '../conclude/answers.js';
 import { type Coverage, type Question, questions } from '../findings/check.js';
 import type { Summary } from '../findings/finding.js';
 import { placeText } from '../findings/place.js';
 import { byteSize, count, grouped, localTime } from '../text/display.js';
 import { joinWords } from '../text/nearest.js';
-import { type Answers, answerText } from './answers.js';
 import type { FindingsReport } from './documents.js';
 import { padEnd, wrap } from './layout.js';
 import type { PrintOptions } from './style.js';

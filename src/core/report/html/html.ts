@@ -1,9 +1,9 @@
 import { createHash } from 'node:crypto';
+import { answerText } from '../../conclude/answers.js';
 import { questions } from '../../findings/check.js';
 import { count, displayText } from '../../text/display.js';
 import { xmlText } from '../../text/xml.js';
 import { catalogue } from '../../words/catalogue.js';
-import { answerText } from '../answers.js';
 import type { FindingsReport, Report } from '../documents.js';
 import { makeStyle } from '../style.js';
 import { checkedText, countLine, questionTexts } from '../text-summary.js';

@@ -1,6 +1,6 @@
 import { expect, test } from 'vitest';
+import { settingsOnce } from '../../../src/core/conclude/settings.js';
 import { finding, type RawFinding } from '../../../src/core/findings/finding.js';
-import { settingsOnce } from '../../../src/core/inspect/settings.js';
 import { inWords } from '../../support/words.js';
 
 type Shipped = 'leak/setting' | 'leak/known-value';
