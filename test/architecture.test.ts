@@ -6,6 +6,8 @@ import { readsIn } from '../src/core/reads/index.js';
 import { type Node, parseSyntax } from '../src/core/syntax/parse.js';
 import { declarationOf } from '../src/core/syntax/scopes.js';
 import { walk } from '../src/core/syntax/walk.js';
+import { toolchains } from '../src/core/toolchains/index.js';
+import { other } from '../src/core/toolchains/other.js';
 
 const root = join(import.meta.dirname, '..');
 
@@ -126,5 +128,36 @@ describe('the core', () => {
       targets.includes('src/core/words/describe.ts') && !readers.test(path) ? [path] : [],
     );
     expect(wrong).toEqual([]);
+  });
+});
+
+describe('a toolchain', () => {
+  const words = new Set(Object.values(toolchains).flatMap(({ name, detect }) => [name, ...detect.packages]));
+  // The word for any tool that Adder does not know.
+  words.delete(other.name);
+  const elsewhere = sources.filter((path) => !/^src\/(core\/toolchains|plugin|demo)\//.test(path));
+
+  /** String literals that are the name of a tool or of its package. */
+  const named = (text: string) => {
+    const found: string[] = [];
+    walk(parseSyntax(text, 'ts').program, (node) => {
+      if (node.type === 'Literal' && words.has(String(node.value))) found.push(String(node.value));
+      return undefined;
+    });
+    return found;
+  };
+
+  test('is named only in its own file', () => {
+    const wrong = elsewhere.flatMap((path) =>
+      named(readFileSync(join(root, path), 'utf8')).map((name) => `${path} names ${name}`),
+    );
+    expect(wrong).toEqual([]);
+    expect(named("if (tool === 'vite' || has('@angular/core')) x = 'viteish';")).toEqual(['vite', '@angular/core']);
+  });
+
+  test('names a plugin that exists, or none', () => {
+    const exported = Object.keys(JSON.parse(readFileSync(join(root, 'package.json'), 'utf8')).exports);
+    for (const { name, plugin } of Object.values(toolchains))
+      if (plugin !== undefined) expect(exported, name).toContain(plugin.replace('adder', '.'));
   });
 });

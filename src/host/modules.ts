@@ -1,8 +1,9 @@
 import { createRequire } from 'node:module';
 import { dirname } from 'node:path';
-import { scriptExtensions } from '../core/files/languages.js';
+import { markupExtensions, scriptExtensions } from '../core/files/languages.js';
 
-const extensions = [...scriptExtensions, 'vue', 'svelte', 'astro', 'dart', 'json'].map((one) => `.${one}`);
+const components = markupExtensions.filter((one) => !one.startsWith('htm'));
+const extensions = [...[...scriptExtensions, ...components].map((one) => `.${one}`), '.dart', '.json'];
 
 /**
  * Resolves what modules load as bundlers do: tsconfig's paths, package exports with the browser's conditions, endings that

@@ -7,7 +7,7 @@ import { placed } from '../core/lint/model.js';
 import { isDartConstant } from '../core/reads/dart.js';
 import { readsIn } from '../core/reads/index.js';
 import { isNative, unreadLanguage } from '../core/reads/native.js';
-import { toolchainOf } from '../core/toolchains/index.js';
+import { isCompiledIn, toolchainOf } from '../core/toolchains/index.js';
 import { DART_READS, readFrom } from '../core/toolchains/read-from.js';
 import type { World } from '../host/world.js';
 import { readCode, readObjects, sourcePaths } from './lint.js';
@@ -98,8 +98,8 @@ function publicNames({ contract }: Project, bundle: Bundle): Map<string, string>
 /** Whether the build puts the value in the place of a read; other ways give it when the app runs. */
 function isReplaced(bundle: Bundle, object: string): boolean {
   if (toolchainOf(bundle).reads.find(({ from }) => from === object)?.time === 'run') return false;
-  if (bundle.toolchain === 'dart' && isDartConstant(object)) return true;
+  if (isCompiledIn(bundle) && isDartConstant(object)) return true;
   const from = readFrom(object);
   if (from?.kind === 'object') return /^(import\.meta|process)\.env$/.test(from.path);
-  return from?.kind === 'module' || from?.kind === 'constant' || from?.kind === 'dart';
+  return from?.kind === 'module' || from?.kind === 'constant' || from?.kind === 'compiled';
 }

@@ -72,7 +72,7 @@ export async function readCode(project: Project, bundles: readonly Bundle[], wor
   const { files, native, bytes, unread: tooLarge, skipped } = await readSources(project, bundles);
   const modules = new ProjectModules(project, files);
   const withPlugin = new Set(bundles.filter((one) => isBuiltWithPlugin(project, one)).map(({ name }) => name));
-  const listing = bundles.filter((one) => toolchainOf(one).inlinesListed && !withPlugin.has(one.name));
+  const listing = bundles.filter((one) => toolchainOf(one).listName && !withPlugin.has(one.name));
   const inlined = new Map(
     listing.map((one) => [one.name, inlinedNames(toolConfigs(project.files, configFolder(project, one)))]),
   );

@@ -1,5 +1,4 @@
-import { isConfigOfTool } from '../core/toolchains/index.js';
-import { buildSettings } from '../core/toolchains/settings.js';
+import { buildSettings, isConfigOfTool } from '../core/toolchains/index.js';
 import type { Files } from '../host/files.js';
 
 /** A configuration file of a build tool. `name` has no directory. */

@@ -1,4 +1,6 @@
 import { table } from '../text/table.js';
+import { toolchains } from '../toolchains/index.js';
+import type { ServerCommands } from '../toolchains/toolchain.js';
 
 /** What a command does, as far as its words say: it builds, or runs a server until it is stopped. */
 export type CommandKind = 'build' | 'dev server' | 'server';
@@ -7,27 +9,11 @@ const runners = /^(npm|pnpm|yarn|bun|npx|bunx|pnpx|deno)$/;
 const fillers = /^(run|run-script|exec|dlx|x|--|task)$/;
 
 /** Programs to the words that make them serve; an empty string stands for no word. */
-const servers: Readonly<Record<string, { dev: readonly string[]; serve: readonly string[] }>> = table({
-  vite: { dev: ['', 'dev', 'serve'], serve: ['preview'] },
-  next: { dev: ['dev'], serve: ['start'] },
-  nuxt: { dev: ['dev'], serve: ['preview', 'start'] },
-  nuxi: { dev: ['dev'], serve: ['preview', 'start'] },
-  astro: { dev: ['dev'], serve: ['preview'] },
-  gatsby: { dev: ['develop'], serve: ['serve'] },
-  ng: { dev: ['serve'], serve: [] },
-  webpack: { dev: ['serve', '--watch'], serve: [] },
-  rsbuild: { dev: ['', 'dev'], serve: ['preview'] },
-  vitepress: { dev: ['', 'dev'], serve: ['preview', 'serve'] },
-  wxt: { dev: [''], serve: [] },
-  'electron-vite': { dev: ['', 'dev', 'serve'], serve: ['preview'] },
-  rspack: { dev: ['serve', 'dev'], serve: ['preview'] },
-  'react-scripts': { dev: ['start'], serve: [] },
-  'vue-cli-service': { dev: ['serve'], serve: [] },
-  'react-router': { dev: ['dev'], serve: [] },
-  'react-router-serve': { dev: [], serve: ['*'] },
-  parcel: { dev: ['', 'serve', 'watch'], serve: [] },
-  expo: { dev: ['start'], serve: [] },
-  metro: { dev: ['serve'], serve: [] },
+const servers: Readonly<Record<string, ServerCommands>> = table({
+  ...(Object.assign({}, ...Object.values(toolchains).map(({ programs }) => programs)) as Record<
+    string,
+    ServerCommands
+  >),
   serve: { dev: [], serve: ['*'] },
   nodemon: { dev: ['*'], serve: [] },
 });

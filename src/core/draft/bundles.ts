@@ -5,12 +5,11 @@ import { sideOfPath } from '../files/side.js';
 import { finding, type RawFinding } from '../findings/finding.js';
 import { joinedName } from '../resolve/keyed.js';
 import { joinWords } from '../text/nearest.js';
-import { type AngularApplication, angularApplications } from '../toolchains/angular-workspace.js';
 import { dart } from '../toolchains/dart.js';
-import { isConfigOfTool, toolchains } from '../toolchains/index.js';
-import { EXPO_PREFIX } from '../toolchains/metro.js';
+import { buildSettings, isConfigOfTool, toolchains } from '../toolchains/index.js';
 import { other } from '../toolchains/other.js';
-import { type BuildSettings, buildSettings, mergedSettings, noSettings } from '../toolchains/settings.js';
+import { type BuildSettings, mergedSettings, noSettings } from '../toolchains/settings.js';
+import type { WorkspaceApplication } from '../toolchains/toolchain.js';
 import { defaultPrefixes, type RunsIn, type Toolchain } from '../toolchains/toolchain.js';
 import type { ConfigFile, Material, Package } from './material.js';
 import { decidedAt } from './material.js';
@@ -78,8 +77,7 @@ class PackageBundles {
     const storybook = this.#storybook();
     if (!tool) return storybook ? [storybook] : this.#withoutTool();
     if (storybook) this.#noteStorybook(storybook);
-    if (tool.name === 'angular') return this.#angular(tool);
-    return this.#ofTool(tool);
+    return this.#ofWorkspace(tool) ?? this.#ofTool(tool);
   }
 
   /** Whether a file belongs to this package, not to one below it. */
@@ -130,7 +128,7 @@ class PackageBundles {
     const { build: _, ...base } = this.#base();
     const output = dart.output.map((path) => this.#folder + path);
     const because = `${this.#folder}pubspec.yaml is a Dart package`;
-    return [{ ...base, runs: 'mobile', toolchain: 'dart', code, output, because }];
+    return [{ ...base, runs: 'mobile', toolchain: dart.name, code, output, because }];
   }
 
   /** What builds the Storybook of a package: often it is there to develop components, and sometimes it is all that ships. */
@@ -207,15 +205,17 @@ class PackageBundles {
     return knownPrefixes.filter((prefix) => names.some((name) => name.startsWith(prefix)));
   }
 
-  #angular(tool: Toolchain): DraftBundle[] {
-    const file = this.#configs.find(({ path }) => lastName(path) === 'angular.json');
-    const applications = file ? angularApplications(file.text) : [];
-    if (!file || applications.length === 0) return this.#ofTool(tool);
-    const folder = file.path.slice(0, -'angular.json'.length);
+  /** The applications of a workspace, if the tool has such a file. */
+  #ofWorkspace(tool: Toolchain): DraftBundle[] | undefined {
+    const { workspace } = tool;
+    const file = workspace && this.#configs.find(({ path }) => lastName(path) === workspace.file);
+    const applications = file ? workspace.applications(file.text) : [];
+    if (!file || applications.length === 0) return undefined;
+    const folder = file.path.slice(0, -workspace.file.length);
     return applications.map((one) => this.#application(tool, one, folder, file.path));
   }
 
-  #application(tool: Toolchain, one: AngularApplication, folder: string, path: string): DraftBundle {
+  #application(tool: Toolchain, one: WorkspaceApplication, folder: string, path: string): DraftBundle {
     const because = `${path} has the application ${one.name}, and sets its output`;
     const code = this.#existing([one.source], folder);
     const output = [joined(folder, one.output)];
@@ -286,7 +286,9 @@ class PackageBundles {
   }
 
   #usualPrefixes(tool: Toolchain): readonly string[] {
-    return tool.name === 'metro' && this.one.dependencies.includes('expo') ? [EXPO_PREFIX] : defaultPrefixes(tool);
+    const { prefixWith } = tool;
+    const isSetUp = prefixWith && this.one.dependencies.includes(prefixWith.package);
+    return isSetUp ? [prefixWith.prefix] : defaultPrefixes(tool);
   }
 
   /** The usual places that exist, and the directories of entries elsewhere; without both, every place with source files. */
@@ -364,7 +366,7 @@ function overridesOf({ runtimePrefix }: Toolchain, { runtimeKeys }: BuildSetting
 
 function isToolConfig(path: string): boolean {
   const name = lastName(path);
-  return name !== 'angular.json' && isConfigOfTool(name);
+  return /\.[cm]?[jt]s$/.test(name) && isConfigOfTool(name);
 }
 
 function hasServer({ server }: Toolchain, { mode, imports }: BuildSettings): boolean {

@@ -6,7 +6,7 @@ import type { Read } from '../reads/read.js';
 import { joinWords } from '../text/nearest.js';
 import { namesSecret, shapeOf } from '../tokens/shapes.js';
 import { isSecretByText, secretWordIn } from '../tokens/strength.js';
-import { toolchainOf } from '../toolchains/index.js';
+import { isCompiledIn, toolchainOf } from '../toolchains/index.js';
 import { readFrom } from '../toolchains/read-from.js';
 import type { DraftBundle } from './bundles.js';
 
@@ -104,7 +104,7 @@ function isIn({ path, read }: Use, defines: DraftBundle['defines']): boolean {
 /** Whether the bundle's tool replaces this read by the value. */
 function reaches({ read }: Use, bundle: DraftBundle): boolean {
   const name = read.name ?? '';
-  if (bundle.toolchain === 'dart' || bundle.inlined.includes(name)) return true;
+  if (isCompiledIn(bundle) || bundle.inlined.includes(name)) return true;
   if (isOfFreeModule(read, bundle)) return true;
   return bundle.prefixes.length === 0 || prefixOf(bundle, name) !== undefined;
 }

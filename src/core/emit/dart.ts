@@ -1,11 +1,12 @@
 import type { Variable } from '../contract/contract.js';
 import { nameIn } from '../contract/names.js';
 import { reveal } from '../secrets/secret.js';
+import { dart as dartTool } from '../toolchains/dart.js';
 import { describeVariable, emitKind, inlinedIn, isAlwaysThere, madeBy } from './kind.js';
 
 /** A class of typed accessors over compile-time constants (`--dart-define-from-file`). */
 export const dart = emitKind({
-  name: 'dart',
+  name: dartTool.name,
   summary: 'a Dart class of typed accessors over compile-time constants',
   takes: ['bundle'],
   emit({ contract, bundle, call }) {

@@ -29,7 +29,7 @@ export const defines = emitKind({
       const value = valueFor(resolution, variable, 'defines are');
       const name = nameIn(bundle, variable);
       // A read that nothing replaces would fail at load, so one of an unset name becomes `undefined`.
-      if (from.kind !== 'dart')
+      if (from.kind !== 'compiled')
         values[readExpression(from, name)] = value ? JSON.stringify(reveal(value)) : 'undefined';
       else if (value) values[name] = dartText(variable, reveal(value));
     }

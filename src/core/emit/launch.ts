@@ -3,6 +3,7 @@ import type { Bundle, Contract, Stage } from '../contract/contract.js';
 import { readsFrom } from '../contract/names.js';
 import { Failure } from '../findings/failure.js';
 import { textPlaces } from '../text/positions.js';
+import { toolchainOf } from '../toolchains/index.js';
 import { definesPath } from './defines.js';
 import { emitKind } from './kind.js';
 
@@ -82,7 +83,7 @@ const WORKSPACE = '${workspaceFolder}';
 
 export const titleOf = (bundle: Bundle, stage: Stage) => `${bundle.name} (${stage.name})`;
 const definesLabel = (bundle: Bundle, stage: Stage) => `adder: values of ${titleOf(bundle, stage)}`;
-const takesDefines = (bundle: Bundle) => readsFrom(bundle).kind === 'dart';
+const takesDefines = (bundle: Bundle) => readsFrom(bundle).kind === 'compiled';
 
 function configuration(bundle: Bundle, stage: Stage, { folder, command }: Start, program: Program): Entry[] {
   const cwd = folder === '.' ? WORKSPACE : `${WORKSPACE}/${folder}`;
@@ -90,7 +91,16 @@ function configuration(bundle: Bundle, stage: Stage, { folder, command }: Start,
   if (takesDefines(bundle)) {
     const file = `${WORKSPACE}/${definesPath(bundle.name, stage.name)}`;
     const toolArgs = [`--dart-define-from-file=${file}`];
-    return [{ name, type: 'dart', request: 'launch', cwd, preLaunchTask: definesLabel(bundle, stage), toolArgs }];
+    return [
+      {
+        name,
+        type: toolchainOf(bundle).launches ?? 'node',
+        request: 'launch',
+        cwd,
+        preLaunchTask: definesLabel(bundle, stage),
+        toolArgs,
+      },
+    ];
   }
   if (command === undefined) return [];
   const started = `${program} with ${stage.name} --bundle ${bundle.name} -- ${command}`;

@@ -69,7 +69,7 @@ export const module = emitKind({
     const isServer = side === 'server';
     const variables = isServer ? serverVariables(contract) : inlinedIn(contract, bundle);
     const source = readsFrom(bundle);
-    if (!isServer && source.kind === 'dart')
+    if (!isServer && source.kind === 'compiled')
       throw new Failure(`${bundle.name} is Dart code, and this kind writes TypeScript`, 'run `adder emit dart`');
     // A module of the framework has the values as its exports.
     const module = !isServer && source.kind === 'module' ? source.specifier : undefined;

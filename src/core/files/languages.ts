@@ -21,10 +21,10 @@ const markup: Readonly<Record<string, MarkupLanguage>> = table({
   htm: 'html',
   vue: 'vue',
   svelte: 'svelte',
-  astro: 'astro',
+  astro: 'Astro',
 });
 
-export type MarkupLanguage = 'html' | 'vue' | 'svelte' | 'astro';
+export type MarkupLanguage = 'html' | 'vue' | 'svelte' | 'Astro';
 
 /** Extensions without the dot, in the order in which bundlers try them. */
 export const scriptExtensions: readonly string[] = ['ts', 'tsx', 'mts', 'cts', 'js', 'jsx', 'mjs', 'cjs'];
@@ -40,7 +40,7 @@ export function markupLanguage(path: string): MarkupLanguage | undefined {
 }
 
 export function isDart(path: string): boolean {
-  return extensionOf(path) === 'dart';
+  return /\.dart$/i.test(path);
 }
 
 /** A page as browsers load it. */

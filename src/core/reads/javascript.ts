@@ -2,13 +2,10 @@ import type { ScriptLanguage } from '../files/languages.js';
 import { type Node, parseSyntax } from '../syntax/parse.js';
 import { declarationOf, hasWrittenProperties, isConstant } from '../syntax/scopes.js';
 import { constantText, isTypeOnly, isWrapper, unwrap, walk } from '../syntax/walk.js';
+import { valueModules } from '../toolchains/index.js';
 import { liveModules, readFrom } from '../toolchains/read-from.js';
 import type { FileReads, Import, Read, ReadKind, Source, Taken } from './read.js';
 
-/** Modules whose exports are values of the environment. */
-const valueModules = new Set(['$env/static/public', '$env/static/private', 'astro:env/client', 'astro:env/server']);
-/** Functions of such modules that look a name up. */
-const lookups: ReadonlyMap<string, string> = new Map([['astro:env/server', 'getSecret']]);
 const processModules = new Set(['process', 'node:process']);
 
 /**
@@ -176,7 +173,7 @@ class Finder {
   readonly #calls = new Map<string, string>();
   /** Local names to the reads of their imports. */
   readonly #imported = new Map<string, Read>();
-  readonly #modules = new Set(valueModules);
+  readonly #modules = new Set(valueModules.keys());
   readonly #constants: { entry: string; pattern: RegExp }[] = [];
   /** Objects whose keys are a framework's own, and may be nested. */
   readonly #configs = new Set<string>();
@@ -416,7 +413,7 @@ class Finder {
     if (!this.#modules.has(source)) return;
     for (const specifier of node.specifiers as Node[]) {
       const imported = specifier.imported as Node | undefined;
-      if (imported && lookups.get(source) === imported.name) {
+      if (imported && valueModules.get(source)?.lookup === imported.name) {
         const local = (specifier.local as Node).name as string;
         this.#roots.add(local);
         this.#names.add(local);

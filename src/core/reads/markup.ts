@@ -59,7 +59,7 @@ function moved(read: Read, by: number): Read {
 
 /** The scripts of a file, and its template. */
 function parts(text: string, kind: MarkupLanguage): { code: Piece[]; template: string } {
-  const { code, start, template } = kind === 'astro' ? splitFrontMatter(text) : { start: 0, template: text };
+  const { code, start, template } = kind === 'Astro' ? splitFrontMatter(text) : { start: 0, template: text };
   const first: Piece[] = code === undefined ? [] : [{ code, kind: 'ts', start }];
   const isComponent = kind !== 'html';
   return { code: [...first, ...inlineScripts(template, isComponent)], template: withoutScripts(template, isComponent) };

@@ -1,14 +1,8 @@
 import { parse } from 'jsonc-parser';
+import type { WorkspaceApplication } from './toolchain.js';
 
 /** An application of an `angular.json`. Paths are relative to that file. */
-export interface AngularApplication {
-  name: string;
-  /** The directory of its sources. */
-  source: string;
-  /** The directory with its page. */
-  output: string;
-  /** Names that the `define` option of some configuration replaces. */
-  defined: string[];
+export interface AngularApplication extends WorkspaceApplication {
   /** By configuration: a file, and the one that replaces it. */
   replacements: { configuration: string; replace: string; with: string }[];
 }

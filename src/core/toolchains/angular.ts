@@ -1,3 +1,4 @@
+import { angularApplications } from './angular-workspace.js';
 import { defined, type Toolchain } from './toolchain.js';
 
 export const angular: Toolchain = {
@@ -12,4 +13,6 @@ export const angular: Toolchain = {
   output: ['dist'],
   serverOutput: ['dist/server'],
   caches: ['.angular/cache'],
+  workspace: { file: 'angular.json', applications: angularApplications },
+  programs: { ng: { dev: ['serve'], serve: [] } },
 };

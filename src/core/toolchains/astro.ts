@@ -1,4 +1,6 @@
-import { modeFiles, type Toolchain, viteCache, viteSets, viteWay } from './toolchain.js';
+import { readMode } from './settings.js';
+import { httpMethods, modeFiles, type Toolchain, viteCache, viteSets, viteWay } from './toolchain.js';
+import { viteKeys } from './vite.js';
 
 export const astro: Toolchain = {
   name: 'astro',
@@ -10,7 +12,7 @@ export const astro: Toolchain = {
   reads: [
     viteWay('PUBLIC_'),
     { from: 'astro:env/client', prefix: '', side: 'any', time: 'build' },
-    { from: 'astro:env/server', prefix: '', side: 'server', time: 'run' },
+    { from: 'astro:env/server', prefix: '', side: 'server', time: 'run', lookup: 'getSecret' },
   ],
   envFiles: { names: modeFiles },
   copies: ['public'],
@@ -20,4 +22,8 @@ export const astro: Toolchain = {
   server: { onlyIn: ['server', 'hybrid'] },
   sets: [...viteSets, 'SITE', 'ASSETS_PREFIX'],
   caches: ['.astro', 'node_modules/.astro', viteCache],
+  settings: { ...viteKeys, keys: { ...viteKeys.keys, output: readMode } },
+  plugin: 'adder/vite',
+  handlers: httpMethods,
+  programs: { astro: { dev: ['dev'], serve: ['preview'] } },
 };

@@ -11,4 +11,5 @@ export const dart: Toolchain = {
   reads: [{ from: DART_READS, prefix: '', side: 'any', time: 'build' }],
   output: ['build'],
   caches: ['.dart_tool'],
+  launches: 'dart',
 };

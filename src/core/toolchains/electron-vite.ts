@@ -1,4 +1,5 @@
 import { modeFiles, type Toolchain, viteCache, viteSets, viteWay } from './toolchain.js';
+import { viteKeys } from './vite.js';
 
 const [main, preload, renderer] = ['src/main', 'src/preload', 'src/renderer'] as const;
 
@@ -23,6 +24,9 @@ export const electronVite: Toolchain = {
   output: ['out'],
   sets: viteSets,
   caches: [viteCache],
+  settings: viteKeys,
+  plugin: 'adder/vite',
+  programs: { 'electron-vite': { dev: ['', 'dev', 'serve'], serve: ['preview'] } },
 };
 
 /** Files below directories, wherever the project is. */

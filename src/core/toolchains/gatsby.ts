@@ -13,4 +13,6 @@ export const gatsby: Toolchain = {
   copies: ['static'],
   output: ['public'],
   caches: ['.cache'],
+  settings: { keys: {} },
+  programs: { gatsby: { dev: ['develop'], serve: ['serve'] } },
 };

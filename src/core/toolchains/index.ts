@@ -13,10 +13,12 @@ import { parcel } from './parcel.js';
 import { qwik } from './qwik.js';
 import { reactRouter } from './react-router.js';
 import { reactScripts } from './react-scripts.js';
+import { readFrom } from './read-from.js';
 import { rolldown } from './rolldown.js';
 import { rollup } from './rollup.js';
 import { rsbuild } from './rsbuild.js';
 import { rspack } from './rspack.js';
+import { type BuildSettings, joinedKeys, settingsOf } from './settings.js';
 import { solidStart } from './solid-start.js';
 import { sveltekit } from './sveltekit.js';
 import { tanstackStart } from './tanstack-start.js';
@@ -67,9 +69,30 @@ export function isConfigOfTool(name: string): boolean {
   return all.some(({ detect }) => detect.config?.test(name));
 }
 
+/** The settings of a configuration file, by the keys of the tools whose file it is. A file of no tool may be of any. */
+export function buildSettings(path: string, text: string): BuildSettings {
+  const name = path.slice(path.lastIndexOf('/') + 1);
+  const own = all.filter(({ detect }) => detect.config?.test(name));
+  const keys = (own.length > 0 ? own : all).flatMap(({ settings }) => settings ?? []);
+  return settingsOf(path, text, joinedKeys(keys));
+}
+
+/** Modules that a tool makes, whose exports are values of the environment, with the function that looks a name up. */
+export const valueModules: ReadonlyMap<string, { lookup?: string }> = new Map(
+  all
+    .flatMap(({ reads }) => reads)
+    .filter(({ from }) => readFrom(from)?.kind === 'module')
+    .map(({ from, lookup }) => [from, lookup === undefined ? {} : { lookup }]),
+);
+
 /** Whether a read is of the machine that the installed app runs on, which no build replaces. */
 export function isReadOfMachine(bundle: { toolchain: string }, path: string, object: string): boolean {
   return object === 'process.env' && toolchainOf(bundle).nodeCode?.test(path) === true;
+}
+
+/** Whether all names are compiled in by their names alone, as constants of the language. */
+export function isCompiledIn(bundle: { toolchain: string }): boolean {
+  return toolchainOf(bundle).reads.some(({ from }) => readFrom(from)?.kind === 'compiled');
 }
 
 /** The toolchain of a bundle. The contract's schema admits only known names. */

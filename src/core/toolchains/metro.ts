@@ -1,5 +1,8 @@
 import { packageCache, processEnv, type Toolchain } from './toolchain.js';
 
+/** Metro as Expo sets it up: names with this prefix are inlined. */
+export const EXPO_PREFIX = 'EXPO_PUBLIC_';
+
 export const metro: Toolchain = {
   name: 'metro',
   detect: { packages: ['react-native', 'expo', 'metro'], config: /^metro\.config\.[cm]?[jt]s$/ },
@@ -13,7 +16,6 @@ export const metro: Toolchain = {
   sets: ['EXPO_OS', 'EXPO_PUBLIC_PROJECT_ROOT'],
   caches: ['.expo', packageCache],
   uncached: '--clear',
+  prefixWith: { package: 'expo', prefix: EXPO_PREFIX },
+  programs: { expo: { dev: ['start'], serve: [] }, metro: { dev: ['serve'], serve: [] } },
 };
-
-/** Metro as Expo sets it up: names with this prefix are inlined. */
-export const EXPO_PREFIX = 'EXPO_PUBLIC_';

@@ -1,4 +1,5 @@
-import { localLast, type Toolchain } from './toolchain.js';
+import { readDefine, readEnv, readMode, readNames, readOutput } from './settings.js';
+import { httpMethods, localLast, type Toolchain } from './toolchain.js';
 
 export const next: Toolchain = {
   name: 'next',
@@ -25,4 +26,10 @@ export const next: Toolchain = {
     '.next/types',
   ],
   caches: ['.next/cache'],
+  settings: {
+    keys: { distDir: readOutput, output: readMode, env: readEnv },
+    calls: { DefinePlugin: readDefine, EnvironmentPlugin: readNames },
+  },
+  handlers: ['getServerSideProps', 'getStaticProps', 'getInitialProps', ...httpMethods],
+  programs: { next: { dev: ['dev'], serve: ['start'] } },
 };

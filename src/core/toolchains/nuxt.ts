@@ -1,4 +1,6 @@
+import { readRuntimeConfig } from './settings.js';
 import { packageCache, type Toolchain, viteCache, viteSets, viteWay } from './toolchain.js';
+import { viteKeys } from './vite.js';
 
 export const nuxt: Toolchain = {
   name: 'nuxt',
@@ -22,4 +24,11 @@ export const nuxt: Toolchain = {
   runtimePrefix: 'NUXT_',
   sets: viteSets,
   caches: ['.nuxt', `${packageCache}/nuxt`, viteCache],
+  settings: { ...viteKeys, keys: { ...viteKeys.keys, runtimeConfig: readRuntimeConfig } },
+  plugin: 'adder/vite',
+  handlerWrappers: ['eventHandler', 'cachedEventHandler', 'defineEventHandler', 'defineCachedEventHandler'],
+  programs: {
+    nuxt: { dev: ['dev'], serve: ['preview', 'start'] },
+    nuxi: { dev: ['dev'], serve: ['preview', 'start'] },
+  },
 };

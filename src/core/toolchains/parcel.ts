@@ -11,4 +11,5 @@ export const parcel: Toolchain = {
   productionBuild: 'run `parcel build`, not `parcel serve` or `parcel watch`',
   output: ['dist'],
   caches: ['.parcel-cache'],
+  programs: { parcel: { dev: ['', 'serve', 'watch'], serve: [] } },
 };

@@ -15,4 +15,6 @@ export const qwik: Toolchain = {
   server: { onlyWith: ['@builder.io/qwik-city/vite', '@qwik.dev/router/vite'] },
   sets: viteSets,
   caches: [viteCache],
+  plugin: 'adder/vite',
+  handlers: ['onRequest'],
 };

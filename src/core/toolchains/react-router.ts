@@ -14,4 +14,8 @@ export const reactRouter: Toolchain = {
   server: {},
   sets: viteSets,
   caches: ['.react-router', viteCache],
+  settings: { keys: {} },
+  plugin: 'adder/vite',
+  handlers: ['loader', 'action'],
+  programs: { 'react-router': { dev: ['dev'], serve: [] }, 'react-router-serve': { dev: [], serve: ['*'] } },
 };

@@ -23,4 +23,5 @@ export const reactScripts: Toolchain = {
   output: ['build'],
   sets: ['PUBLIC_URL'],
   caches: [packageCache],
+  programs: { 'react-scripts': { dev: ['start'], serve: [] } },
 };

@@ -13,7 +13,7 @@ export type ReadFrom =
   /** `useRuntimeConfig().public.*`: a key, in camel case, of what a framework makes of the environment as it starts. */
   | { kind: 'config'; path: string }
   /** Compile-time constants of Dart, `String.fromEnvironment('NAME')`. */
-  | { kind: 'dart' };
+  | { kind: 'compiled' };
 
 /** Whether values are read as the app runs, so that no build has to put them in. */
 export function isReadLate(entry: string): boolean {
@@ -44,7 +44,7 @@ export function readFrom(entry: string): ReadFrom | undefined {
 }
 
 function understood(entry: string): ReadFrom | undefined {
-  if (entry === DART_READS) return { kind: 'dart' };
+  if (entry === DART_READS) return { kind: 'compiled' };
   if (entry === DEFINE_CONSTANTS) return { kind: 'constant', before: '', after: '' };
   if (liveModules.has(entry)) return { kind: 'live', specifier: entry };
   if (objectPattern.test(entry)) return { kind: 'object', path: entry };
@@ -73,7 +73,7 @@ export function readExpression(from: ReadFrom, name: string): string {
       return from.before + name + from.after;
     case 'config':
       return `${from.path}.${camelCase(name)}`;
-    case 'dart':
+    case 'compiled':
       return `String.fromEnvironment('${name}')`;
   }
 }

@@ -1,3 +1,4 @@
+import { rollupKeys } from './rollup.js';
 import { importMetaEnv, processEnv, type Toolchain } from './toolchain.js';
 
 export const rolldown: Toolchain = {
@@ -9,4 +10,6 @@ export const rolldown: Toolchain = {
   reads: [processEnv, importMetaEnv],
   productionBuild: "set `define: { 'process.env.NODE_ENV': '\"production\"' }` in the options of Rolldown",
   output: ['dist'],
+  settings: rollupKeys,
+  plugin: 'adder/rolldown',
 };

@@ -1,4 +1,8 @@
+import { type ConfigKeys, readDefine, readEntry } from './settings.js';
 import { importMetaEnv, packageCache, processEnv, type Toolchain } from './toolchain.js';
+
+/** Settings of Rollup, and of tools that are configured like it. */
+export const rollupKeys: ConfigKeys = { keys: { input: readEntry, define: readDefine } };
 
 export const rollup: Toolchain = {
   name: 'rollup',
@@ -11,4 +15,6 @@ export const rollup: Toolchain = {
   productionBuild: 'replace `process.env.NODE_ENV` with `"production"` by a plugin of Rollup',
   output: ['dist'],
   caches: [packageCache],
+  settings: rollupKeys,
+  plugin: 'adder/rollup',
 };

@@ -1,3 +1,4 @@
+import { readDefine, readEntry, readNames, readOutput, readRoot } from './settings.js';
 import { modeFiles, packageCache, type Toolchain } from './toolchain.js';
 
 export const rsbuild: Toolchain = {
@@ -24,4 +25,14 @@ export const rsbuild: Toolchain = {
   output: ['dist'],
   sets: ['MODE', 'DEV', 'PROD', 'SSR', 'BASE_URL', 'ASSET_PREFIX'],
   caches: [packageCache],
+  settings: {
+    keys: {
+      root: (found, value, parent) => (parent === 'distPath' ? readOutput : readRoot)(found, value, parent),
+      distPath: (found, value, parent) => value.type !== 'ObjectExpression' && readOutput(found, value, parent),
+      ...{ entry: readEntry, define: readDefine },
+    },
+    calls: { DefinePlugin: readDefine, EnvironmentPlugin: readNames },
+    loaders: ['loadEnv'],
+  },
+  programs: { rsbuild: { dev: ['', 'dev'], serve: ['preview'] } },
 };

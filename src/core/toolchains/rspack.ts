@@ -1,4 +1,5 @@
 import { packageCache, processEnv, type Toolchain } from './toolchain.js';
+import { environmentPlugin, webpackKeys } from './webpack.js';
 
 export const rspack: Toolchain = {
   name: 'rspack',
@@ -7,7 +8,10 @@ export const rspack: Toolchain = {
   code: ['src'],
   entries: 'usual names',
   reads: [processEnv],
-  inlinesListed: true,
+  listName: environmentPlugin,
+  settings: webpackKeys,
+  plugin: 'adder/rspack',
+  programs: { rspack: { dev: ['serve', 'dev'], serve: ['preview'] } },
   productionBuild: "set `mode: 'production'` in the configuration of Rspack",
   output: ['dist'],
   caches: [packageCache],

@@ -1,6 +1,7 @@
 import type { ScriptLanguage } from '../files/languages.js';
 import { type Node, parseSyntax } from '../syntax/parse.js';
 import { constantText, unwrap, walk } from '../syntax/walk.js';
+import { table } from '../text/table.js';
 
 /** What a build's configuration says, as far as it is constant. The configuration is parsed, never run. */
 export interface BuildSettings {
@@ -36,12 +37,34 @@ export const noSettings: BuildSettings = {
   unknown: [],
 };
 
+/** Reads one setting of a configuration. `parent` is the key of the object around it; empty at the top. */
+export type ReadSetting = (found: SettingsReader, value: Node, parent: string) => void;
+
+/** What the configuration of a tool is called. Each tool's file has its own. */
+export interface ConfigKeys {
+  /** Keys of objects, at any depth. */
+  keys: Readonly<Record<string, ReadSetting>>;
+  /** Calls and constructors, such as `new DefinePlugin(...)`, by name; the first argument is read. */
+  calls?: Readonly<Record<string, ReadSetting>>;
+  /** Functions that load env files in a configuration. */
+  loaders?: readonly string[];
+}
+
+/** The keys of several tools that have a configuration file in common. */
+export function joinedKeys(all: readonly ConfigKeys[]): ConfigKeys {
+  return {
+    keys: table(Object.assign({}, ...all.map(({ keys }) => keys))),
+    calls: table(Object.assign({}, ...all.map(({ calls }) => calls))),
+    loaders: all.flatMap(({ loaders = [] }) => loaders),
+  };
+}
+
 /** Reads the settings of a configuration file in JavaScript or TypeScript. A file that cannot be parsed has none. */
-export function buildSettings(path: string, text: string): BuildSettings {
+export function settingsOf(path: string, text: string, keys: ConfigKeys): BuildSettings {
   const language: ScriptLanguage = /\.[cm]?ts$/.test(path) ? 'ts' : 'js';
   const { program, module, problem } = parseSyntax(text, language);
   if (problem) return { ...noSettings, unknown: ['the file, which cannot be parsed'] };
-  const reader = new SettingsReader(program);
+  const reader = new SettingsReader(program, keys);
   const required = reader.required;
   return {
     ...reader.settings(),
@@ -63,10 +86,8 @@ export function mergedSettings(all: readonly BuildSettings[]): BuildSettings {
   };
 }
 
-/** One setting by its key, with the object that it is in. */
-type Handler = (value: Node, parent: string) => void;
-
-class SettingsReader {
+/** The settings of one configuration file as they are read. */
+export class SettingsReader {
   readonly required: string[] = [];
   readonly #constants = new Map<string, Node>();
   #prefixes: string[] | undefined;
@@ -79,7 +100,10 @@ class SettingsReader {
   readonly #runtimeKeys: string[] = [];
   readonly #unknown: string[] = [];
 
-  constructor(readonly program: Node) {
+  constructor(
+    readonly program: Node,
+    readonly config: ConfigKeys,
+  ) {
     walk(program, (node) => {
       if (node.type === 'VariableDeclarator' && node.init && (node.id as Node).type === 'Identifier')
         this.#constants.set((node.id as Node).name as string, node.init as Node);
@@ -108,17 +132,21 @@ class SettingsReader {
   #visit(node: Node, ancestors: readonly Node[]): void {
     if (node.type === 'Property') {
       const key = keyOf(node);
-      if (key !== undefined) handlers(this)[key]?.(this.#resolved(node.value as Node), parentKey(ancestors));
+      const read = key !== undefined && Object.hasOwn(this.config.keys, key) ? this.config.keys[key] : undefined;
+      read?.(this, this.#resolved(node.value as Node), parentKey(ancestors));
       return;
     }
     if (node.type !== 'NewExpression' && node.type !== 'CallExpression') return;
     const callee = nameOfCallee(node.callee as Node);
     const [first] = node.arguments as Node[];
     if (callee === 'require' && first) this.required.push(...strings(first));
-    if (!first) return;
-    const argument = this.#resolved(first);
-    if (callee === 'EnvironmentPlugin') this.#inlined.push(...strings(argument), ...keysOf(argument));
-    if (callee === 'DefinePlugin') this.define(argument);
+    const { calls = {} } = this.config;
+    if (first && Object.hasOwn(calls, callee)) calls[callee]?.(this, this.#resolved(first), '');
+  }
+
+  /** A list of names, or an object with a key for each. */
+  names(value: Node): void {
+    this.#inlined.push(...strings(value), ...keysOf(value));
   }
 
   /** A name's constant value in the same file. */
@@ -192,7 +220,7 @@ class SettingsReader {
     walk(expression, (node) => {
       if (node.type !== 'MemberExpression' || node.computed) return undefined;
       const object = this.#resolved(node.object as Node);
-      if (object.type === 'CallExpression' && nameOfCallee(object.callee as Node) === 'loadEnv')
+      if (object.type === 'CallExpression' && this.config.loaders?.includes(nameOfCallee(object.callee as Node)))
         names.push((node.property as Node).name as string);
       return undefined;
     });
@@ -222,30 +250,16 @@ class SettingsReader {
   }
 }
 
-/** One line per setting. */
-function handlers(reader: SettingsReader): Readonly<Record<string, Handler>> {
-  const output: Handler = (value) => reader.output(value, 'the output directory');
-  return {
-    __proto__: null as never,
-    envPrefix: (value) => reader.prefix(value),
-    root: (value, parent) => {
-      if (parent === '') reader.root(value);
-      else if (parent === 'distPath') output(value, parent);
-    },
-    distPath: (value, parent) => value.type !== 'ObjectExpression' && output(value, parent),
-    outDir: output,
-    outdir: output,
-    distDir: output,
-    path: (value, parent) => parent === 'output' && reader.output(value, 'the output directory'),
-    output: (value) => reader.mode(value),
-    entry: (value, parent) => parent !== 'lib' && reader.entry(value),
-    entryPoints: (value) => reader.entry(value),
-    input: (value) => reader.entry(value),
-    env: (value, parent) => parent === '' && reader.env(value),
-    define: (value) => reader.define(value),
-    runtimeConfig: (value) => reader.runtimeConfig(value),
-  };
-}
+/** Readers of the kinds of settings that tools have, under whatever keys. */
+export const readPrefix: ReadSetting = (found, value) => found.prefix(value);
+export const readRoot: ReadSetting = (found, value, parent) => parent === '' && found.root(value);
+export const readOutput: ReadSetting = (found, value) => found.output(value, 'the output directory');
+export const readMode: ReadSetting = (found, value) => found.mode(value);
+export const readEntry: ReadSetting = (found, value) => found.entry(value);
+export const readNames: ReadSetting = (found, value) => found.names(value);
+export const readEnv: ReadSetting = (found, value, parent) => parent === '' && found.env(value);
+export const readDefine: ReadSetting = (found, value) => found.define(value);
+export const readRuntimeConfig: ReadSetting = (found, value) => found.runtimeConfig(value);
 
 function keyOf({ key, computed }: Node): string | undefined {
   const node = key as Node;

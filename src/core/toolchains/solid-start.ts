@@ -20,4 +20,5 @@ export const solidStart: Toolchain = {
     ...['MANIFEST', 'ROUTERS', 'ROUTER_NAME', 'ROUTER_TYPE', 'ROUTER_HANDLER', 'CWD', 'DEVTOOLS', 'SEROVAL_MODE'],
   ],
   caches: ['.vinxi'],
+  plugin: 'adder/vite',
 };

@@ -1,4 +1,5 @@
-import { modeFiles, type Toolchain, viteCache, viteSets, viteWay } from './toolchain.js';
+import { readOutput } from './settings.js';
+import { httpMethods, modeFiles, type Toolchain, viteCache, viteSets, viteWay } from './toolchain.js';
 
 export const sveltekit: Toolchain = {
   name: 'sveltekit',
@@ -29,4 +30,7 @@ export const sveltekit: Toolchain = {
   server: { notWith: ['@sveltejs/adapter-static'] },
   sets: viteSets,
   caches: ['.svelte-kit/generated', '.svelte-kit/output/server', viteCache],
+  settings: { keys: { outDir: readOutput } },
+  plugin: 'adder/vite',
+  handlers: ['load', ...httpMethods],
 };

@@ -15,4 +15,5 @@ export const tanstackStart: Toolchain = {
   server: {},
   sets: viteSets,
   caches: ['.tanstack', '.nitro', viteCache],
+  plugin: 'adder/vite',
 };

@@ -1,5 +1,6 @@
 import { joinWords } from '../text/nearest.js';
 import { DEFINE_CONSTANTS } from './read-from.js';
+import type { ConfigKeys } from './settings.js';
 
 export const runsIn = ['browser', 'mobile', 'desktop', 'server'] as const;
 export type RunsIn = (typeof runsIn)[number];
@@ -27,6 +28,8 @@ export interface WayToRead {
   forms?: readonly ReadForm[];
   /** Forms that some versions replace so, and others do not. */
   formsOfSomeVersions?: readonly ReadForm[];
+  /** A function of the module that looks a name up. */
+  lookup?: string;
 }
 
 /** Forms of a read that every define option replaces (measured with the bundlers of the tests, and Next). */
@@ -65,6 +68,21 @@ export type EntryRule =
   | { pattern: RegExp }
   /** The framework loads any file by its place, so every file is an entry. */
   | 'every file';
+
+/** An application of a workspace, with paths relative to the workspace. */
+export interface WorkspaceApplication {
+  name: string;
+  source: string;
+  output: string;
+  /** Names that its define option inlines. */
+  defined: string[];
+}
+
+/** Commands of a program that start a server: for development, and for a built app. */
+export interface ServerCommands {
+  dev: readonly string[];
+  serve: readonly string[];
+}
 
 /** Whether a framework's app has a server. */
 export interface ServerPart {
@@ -112,8 +130,23 @@ export interface Toolchain {
   rendersOnServer?: true;
   /** The ways in which code reads values, the usual one first. The first one's prefix is the default of the contract. */
   reads: readonly WayToRead[];
-  /** It inlines only the names that its configuration lists. */
-  inlinesListed?: true;
+  /** It inlines only the names that its configuration lists. How one is added there, as an imperative. */
+  listName?: (name: string) => string;
+  /** The names that its configuration files use. */
+  settings?: ConfigKeys;
+  /** Files of settings that are data: the applications of a workspace, each a bundle. */
+  workspace?: { file: string; applications(text: string): readonly WorkspaceApplication[] };
+  /** The module of the Adder plugin for it; absent if there is none. */
+  plugin?: string;
+  /** Exported functions whose result the framework sends to the browser, and wrappers that make one of any function. */
+  handlers?: readonly string[];
+  handlerWrappers?: readonly string[];
+  /** Programs of its command line, with the commands that start a server: `''` stands for no command. */
+  programs?: Readonly<Record<string, ServerCommands>>;
+  /** The prefix of names with a package that sets the tool up. */
+  prefixWith?: { package: string; prefix: string };
+  /** The kind of debugger that starts its apps in an editor, if its values come from a file of definitions. */
+  launches?: string;
   envFiles?: OwnEnvFiles;
   /** Directories that its build copies into the output as they are, by default; absent if nothing or anything may be one. */
   copies?: readonly string[];
@@ -151,6 +184,9 @@ export const modeFiles = ['.env', '.env.local', '.env.{mode}', '.env.{mode}.loca
 
 /** Env files by mode; local ones win over all shared ones. */
 export const localLast = ['.env', '.env.{mode}', '.env.local', '.env.{mode}.local'] as const;
+
+/** Handlers of files whose exports are named after methods of HTTP. */
+export const httpMethods = ['GET', 'POST', 'PUT', 'PATCH', 'DELETE'] as const;
 
 /** What Vite puts into `import.meta.env` itself. */
 export const viteSets = ['MODE', 'BASE_URL', 'PROD', 'DEV', 'SSR'] as const;

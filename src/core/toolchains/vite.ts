@@ -1,4 +1,18 @@
+import { type ConfigKeys, readDefine, readEntry, readOutput, readPrefix, readRoot } from './settings.js';
 import { modeFiles, type Toolchain, viteCache, viteOff, viteSets, viteWay } from './toolchain.js';
+
+/** Settings of Vite, which frameworks on it have as well. */
+export const viteKeys: ConfigKeys = {
+  keys: {
+    envPrefix: readPrefix,
+    root: readRoot,
+    outDir: readOutput,
+    entry: (found, value, parent) => parent !== 'lib' && found.entry(value),
+    input: readEntry,
+    define: readDefine,
+  },
+  loaders: ['loadEnv'],
+};
 
 export const vite: Toolchain = {
   name: 'vite',
@@ -12,5 +26,8 @@ export const vite: Toolchain = {
   copies: ['public'],
   output: ['dist'],
   sets: viteSets,
+  settings: viteKeys,
+  plugin: 'adder/vite',
+  programs: { vite: { dev: ['', 'dev', 'serve'], serve: ['preview'] } },
   caches: [viteCache],
 };

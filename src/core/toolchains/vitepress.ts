@@ -14,4 +14,6 @@ export const vitepress: Toolchain = {
   output: ['docs/.vitepress/dist', '.vitepress/dist'],
   sets: viteSets,
   caches: ['docs/.vitepress/cache', '.vitepress/cache'],
+  plugin: 'adder/vite',
+  programs: { vitepress: { dev: ['', 'dev'], serve: ['preview', 'serve'] } },
 };

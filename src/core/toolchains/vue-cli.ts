@@ -1,4 +1,5 @@
 import { modeFiles, packageCache, type Toolchain } from './toolchain.js';
+import { webpackKeys } from './webpack.js';
 
 export const vueCli: Toolchain = {
   name: 'vue-cli',
@@ -22,4 +23,7 @@ export const vueCli: Toolchain = {
   output: ['dist'],
   sets: ['BASE_URL'],
   caches: [packageCache],
+  settings: webpackKeys,
+  plugin: 'adder/webpack',
+  programs: { 'vue-cli-service': { dev: ['serve'], serve: [] } },
 };

@@ -1,4 +1,20 @@
+import { type ConfigKeys, readDefine, readEntry, readNames } from './settings.js';
 import { packageCache, processEnv, type Toolchain } from './toolchain.js';
+
+/** Settings of webpack, and of tools that are configured like it. */
+export const webpackKeys: ConfigKeys = {
+  keys: {
+    entry: readEntry,
+    path: (found, value, parent) => parent === 'output' && found.output(value, 'the output directory'),
+    define: readDefine,
+  },
+  calls: { DefinePlugin: readDefine, EnvironmentPlugin: readNames },
+};
+
+/** How a name is added to the configuration. */
+export function environmentPlugin(name: string): string {
+  return `add new EnvironmentPlugin(['${name}']) to its plugins`;
+}
 
 export const webpack: Toolchain = {
   name: 'webpack',
@@ -7,7 +23,10 @@ export const webpack: Toolchain = {
   code: ['src'],
   entries: 'usual names',
   reads: [{ ...processEnv, formsOfSomeVersions: ['destructuring'] }],
-  inlinesListed: true,
+  listName: environmentPlugin,
+  settings: webpackKeys,
+  plugin: 'adder/webpack',
+  programs: { webpack: { dev: ['serve', '--watch'], serve: [] } },
   productionBuild: "set `mode: 'production'` in the configuration of webpack",
   output: ['dist'],
   caches: [packageCache],

@@ -1,4 +1,5 @@
 import { modeFiles, type Toolchain, viteCache, viteSets, viteWay } from './toolchain.js';
+import { viteKeys } from './vite.js';
 
 /** Browser extensions. A build for another browser than the usual one also reads its env files, such as `.env.firefox`. */
 export const wxt: Toolchain = {
@@ -17,4 +18,7 @@ export const wxt: Toolchain = {
     ...['BROWSER', 'MANIFEST_VERSION', 'CHROME', 'FIREFOX', 'SAFARI', 'EDGE', 'OPERA', 'COMMAND', 'ENTRYPOINT'],
   ],
   caches: ['.wxt', viteCache],
+  settings: viteKeys,
+  plugin: 'adder/vite',
+  programs: { wxt: { dev: [''], serve: [] } },
 };

@@ -116,9 +116,19 @@ export const codeWords = words({
         message: otherPrefix(f),
         remedy: `give it a name that starts with ${joinWords(f.prefixes, 'or')}, in the contract too`,
       }),
-      unlisted: ({ name, bundle, plugin }: { name: string; bundle: string; plugin: string }) => ({
+      unlisted: ({
+        name,
+        bundle,
+        fix,
+        plugin,
+      }: {
+        name: string;
+        bundle: string;
+        fix: string;
+        plugin?: string | undefined;
+      }) => ({
         message: `the configuration of ${bundle} does not inline ${name}, so it is undefined in the browser`,
-        remedy: `add new EnvironmentPlugin(['${name}']) to its plugins, or the Adder plugin (${plugin})`,
+        remedy: plugin === undefined ? fix : `${fix}, or the Adder plugin (${plugin})`,
       }),
       'at-run': (f: { variable: string; reach: string; on: 'desktop' | 'mobile'; instead: string }) => ({
         message: `${f.variable} is read when the app runs, but ${f.on === 'desktop' ? 'an app that is started from the desktop' : 'an app on a phone'} does not have it`,

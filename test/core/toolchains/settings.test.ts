@@ -1,6 +1,7 @@
 import { expect, test } from 'vitest';
 import { angularApplications } from '../../../src/core/toolchains/angular-workspace.js';
-import { type BuildSettings, buildSettings } from '../../../src/core/toolchains/settings.js';
+import { buildSettings } from '../../../src/core/toolchains/index.js';
+import type { BuildSettings } from '../../../src/core/toolchains/settings.js';
 import { inlinedNames } from '../../../src/project/tool-configs.js';
 
 test.each<[text: string, found: Partial<Record<keyof BuildSettings, unknown>>]>([
@@ -90,4 +91,31 @@ test('applications of a workspace file, with comments', () => {
     { name: 'old', source: 'apps/old/src', output: 'www/old', defined: [], replacements: [] },
   ]);
   expect(angularApplications('{')).toEqual([]);
+});
+
+test.each([
+  [
+    'astro.config.mjs',
+    "export default defineConfig({ env: { schema: { API_URL: {} } }, output: 'server' })",
+    { inlined: [], mode: 'server' },
+  ],
+  [
+    'vite.config.ts',
+    'export default { env: { A: 1 }, runtimeConfig: { key: 1 }, output: "static" }',
+    { inlined: [], runtimeKeys: [] },
+  ],
+  [
+    'next.config.js',
+    "module.exports = { env: { A: 1 }, outDir: 'x', distDir: 'build' }",
+    { inlined: ['A'], output: 'build' },
+  ],
+  [
+    'webpack.config.js',
+    "module.exports = { envPrefix: 'A_', outDir: 'x', plugins: [new EnvironmentPlugin(['A'])] }",
+    { inlined: ['A'] },
+  ],
+])('%s has the keys of its own tool alone', (path, text, found) => {
+  const settings = buildSettings(path, text);
+  expect(settings).toMatchObject(found);
+  expect(settings.prefixes).toBeUndefined();
 });

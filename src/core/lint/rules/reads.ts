@@ -227,8 +227,9 @@ class BundleReads {
   }
 
   #notListed(file: SourceText, read: Read, variable: string): LintFinding {
-    const { name, toolchain } = this.code.bundle;
-    const about = { name: read.name ?? '', bundle: name, plugin: `adder/${toolchain}` };
+    const { listName, plugin } = toolchainOf(this.code.bundle);
+    const name = read.name ?? '';
+    const about = { name, bundle: this.code.bundle.name, fix: listName?.(name) ?? '', plugin };
     return this.#found(file, read, finding('code/unreachable-read', 'unlisted', about, { variable }));
   }
 
@@ -271,7 +272,7 @@ class BundleReads {
     if (read.isUncertain || !written.includes(name)) return [];
     if (kind === 'import') return renamedImport(file, read, right);
     const from = readsFrom(this.code.bundle, right);
-    const own = isDartConstant(object) ? 'dart' : readFrom(object)?.kind;
+    const own = isDartConstant(object) ? 'compiled' : readFrom(object)?.kind;
     const isSame = kind === 'placeholder' || (own === from.kind && (!('path' in from) || from.path === object));
     if (!isSame || from.kind === 'config') return this.#literal(file, read, this.#expression(right)).fix ?? [];
     // A destructured name keeps the name that the code goes on with.
@@ -304,7 +305,7 @@ class BundleReads {
 
 /** An entry of `reads` as people know it. */
 function objectShown(entry: string): string {
-  return readFrom(entry)?.kind === 'dart' ? 'String.fromEnvironment' : entry;
+  return readFrom(entry)?.kind === 'compiled' ? 'String.fromEnvironment' : entry;
 }
 
 const howRead: Partial<Record<Read['kind'], string>> = {
