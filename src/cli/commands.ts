@@ -1,3 +1,4 @@
+import { padEnd, wrap } from '../core/report/layout.js';
 import { table } from '../core/text/table.js';
 import type { Command } from './command.js';
 
@@ -113,4 +114,18 @@ export const commands: Readonly<Record<string, CommandEntry>> = table({
 export function usageOf(name: string): string {
   const { shown, usage } = commands[name] as CommandEntry;
   return `adder ${shown ?? usage}`;
+}
+
+/** The commands with their arguments, for the help. Of several ways to call one, the first is listed. */
+export function commandList(width: number): string {
+  const rows = Object.values(commands).map(({ shown, usage, summary }) => {
+    const call = (shown ?? usage).replace(/\(([^|()]*?) \| [^()]*\)/g, '$1');
+    return { call, summary };
+  });
+  const widest = Math.max(...rows.map(({ call }) => call.length)) + 4;
+  return rows
+    .flatMap(({ call, summary }) =>
+      wrap(summary, width - widest).map((line, index) => padEnd(index === 0 ? `  ${call}` : '', widest) + line),
+    )
+    .join('\n');
 }

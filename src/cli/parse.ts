@@ -5,7 +5,7 @@ import { echoed, joinWords, nearest, suggest } from '../core/text/nearest.js';
 import type { World } from '../host/world.js';
 import { VERSION } from '../version.js';
 import { type Call, type Command, describeOption } from './command.js';
-import { commands, usageOf } from './commands.js';
+import { commandList, commands, usageOf } from './commands.js';
 import { type OptionEntry, type OptionName, optionGroups, options, positionalsIn, wordsOf } from './options.js';
 
 /** What a command line asks for. */
@@ -32,25 +32,34 @@ export async function parseCall(argv: readonly string[], world: World): Promise<
   const isHelp = ownWords(words).some((word) => word === '--help' || word === '-h');
   // One command is parsed, and all are listed in the help.
   const own = commands[words[0] ?? ''];
-  for (const { usage, summary, load } of own ? [own] : Object.values(commands)) {
+  for (const { usage, load } of own ? [own] : Object.values(commands)) {
     const describe = async (builder: Argv) => {
       command = await load();
       return isHelp ? describeCommand(builder, command) : declareCommand(builder, command);
     };
-    program.command(usage, summary, describe, (parsed) => {
+    // The list of commands is Adder's own: yargs puts arguments into brackets that a call must have.
+    program.command(usage, false, describe, (parsed) => {
       if (command) call = { kind: 'call', command, call: checkCall(command, parsed as never) };
     });
   }
   try {
     await program.parseAsync([...words], {}, (error, _, text) => {
       if (error) throw error;
-      output = text;
+      // yargs would take the indentation of the list away.
+      output = text.replace(LIST, () => commandList(helpWidth(world)));
     });
   } catch (error) {
     throw isRefusal(error) ? explain(ownWords(words), command) : error;
   }
   if (call) return call;
   return { kind: 'output', text: output === '' ? output : `${output}\n` };
+}
+
+/** Where the list of commands is in the help. */
+const LIST = 'COMMAND-LIST';
+
+function helpWidth({ stdout: { isTerminal, columns = WIDEST_HELP } }: World): number {
+  return isTerminal ? Math.min(WIDEST_HELP, columns) : WIDEST_HELP;
 }
 
 /** What yargs calls its own errors. */
@@ -63,7 +72,7 @@ function isRefusal(error: unknown): boolean {
 function newProgram(argv: readonly string[], world: World): Argv {
   return yargs([...argv], world.cwd)
     .scriptName('adder')
-    .usage('adder: know what your build adds\n\nUsage: $0 COMMAND [OPTIONS]')
+    .usage(`adder: know what your build adds\n\nUsage: $0 COMMAND [OPTIONS]\n\nCommands:\n${LIST}`)
     .epilogue(
       'adder COMMAND --help shows arguments, options and examples.\n\nExit codes: 0 no findings, 1 findings, 2 the command line, contract or a layer is wrong,\n3 something could not be read.',
     )
@@ -79,7 +88,7 @@ function newProgram(argv: readonly string[], world: World): Argv {
     .help('help', 'Show help')
     .alias('h', 'help')
     .version('version', 'Show version', VERSION)
-    .wrap(Math.min(WIDEST_HELP, world.stdout.isTerminal ? (world.stdout.columns ?? WIDEST_HELP) : WIDEST_HELP))
+    .wrap(helpWidth(world))
     .strict()
     .exitProcess(false)
     .demandCommand(1)

@@ -41,8 +41,10 @@ export async function printReport(
   more: PrintMore = {},
 ): Promise<number> {
   const options = { ...printOptions(settings, world.stdout, world.env), contents: settings.where ?? false };
-  const inFormat = (shape: PrintOptions) => printers[settings.format](report, shape);
-  if (settings.save === undefined) world.stdout.write(await inFormat(options));
+  const { print, for: reader } = printers[settings.format];
+  const inFormat = async (shape: PrintOptions) => world.outlet.mask(await print(report, shape));
+  const escaped = (text: string) => (reader === 'people' ? escapeControls(text) : text);
+  if (settings.save === undefined) world.stdout.pass(escaped(await inFormat(options)));
   else {
     const plain = {
       ...options,
@@ -53,9 +55,8 @@ export async function printReport(
     };
     const { save: path, replace } = settings;
     const { project, isSecret = false } = more;
-    const saved = world.outlet.mask(await inFormat(plain));
-    saveOutput(settings.format === 'text' ? escapeControls(saved) : saved, { path, replace, isSecret, project }, world);
-    world.stdout.write(await printers.text(report, { ...options, quiet: true }));
+    saveOutput(escaped(await inFormat(plain)), { path, replace, isSecret, project }, world);
+    world.stdout.write(await printers.text.print(report, { ...options, quiet: true }));
   }
   await annotate(report, settings.annotations, world);
   return exitCodeOf(report, settings['fail-on'], settings['allow-incomplete'] ?? false);

@@ -29,6 +29,6 @@ describe('a saved JSON report', () => {
     const [json, text] = [demo(part).json(argv).report, demo(part).adder(argv).stdout];
     const report: Report = reportSchema.parse(json);
     const options = { style: makeStyle(false), width: 100, tableWidth: Number.POSITIVE_INFINITY };
-    expect(await printers.text(report, options)).toBe(text);
+    expect(await printers.text.print(report, options)).toBe(text);
   });
 });

@@ -260,7 +260,7 @@ test('the report for a terminal: states in words, what was set, what could not b
     '2026-11-27',
   );
   const options = { style: makeStyle(false), width: 100, tableWidth: Number.POSITIVE_INFINITY, quiet: false };
-  const shown = await printers.text(report, options);
+  const shown = await printers.text.print(report, options);
   for (const part of [
     'misspelt as KY',
     'set on harbour: KEY',
@@ -271,7 +271,10 @@ test('the report for a terminal: states in words, what was set, what could not b
   ])
     expect(shown).toContain(part);
   expect(
-    await printers.text({ ...report, findings: [], summary: { error: 0, warning: 0, note: 0, accepted: 0 } }, options),
+    await printers.text.print(
+      { ...report, findings: [], summary: { error: 0, warning: 0, note: 0, accepted: 0 } },
+      options,
+    ),
   ).toContain('no problems in what could be compared');
-  expect(JSON.parse(await printers.json(report, options)).hosts).toHaveLength(3);
+  expect(JSON.parse(await printers.json.print(report, options)).hosts).toHaveLength(3);
 });

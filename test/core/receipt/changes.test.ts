@@ -160,7 +160,7 @@ test('two builds for a terminal, with what else differs', async () => {
     found,
   );
   const options = { style: makeStyle(false), width: 100, tableWidth: Number.POSITIVE_INFINITY, quiet: false };
-  const shown = await printers.text(report, options);
+  const shown = await printers.text.print(report, options);
   for (const part of [
     'commit    0123456789ab → fedcba987654 with uncommitted changes',
     'contract  aaaa → bbbb',
@@ -171,7 +171,7 @@ test('two builds for a terminal, with what else differs', async () => {
   ])
     expect(shown).toContain(part);
   expect(shown).not.toContain('node ');
-  expect(await printers.text({ ...report, changes: [] }, { ...options, quiet: true })).toBe(
+  expect(await printers.text.print({ ...report, changes: [] }, { ...options, quiet: true })).toBe(
     'no value differs, 4 the same\n',
   );
   const since = sinceLines(

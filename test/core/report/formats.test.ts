@@ -57,7 +57,7 @@ const elements = (node: XmlNode, name: string): XmlNode[] =>
 
 describe('JUnit XML', () => {
   const parsed = async (of: FindingsReport) =>
-    parseDocument(await printers.junit(of, options), { xmlMode: true }) as unknown as XmlNode;
+    parseDocument(await printers.junit.print(of, options), { xmlMode: true }) as unknown as XmlNode;
 
   test('a test case for each question, finding, and file that could not be checked', async () => {
     const findings = [finding(), finding({ level: 'note', code: 'leak/name' })];
@@ -102,7 +102,7 @@ describe('JUnit XML', () => {
 });
 
 describe('Markdown', () => {
-  const printed = (of: FindingsReport) => printers.markdown(of, options);
+  const printed = (of: FindingsReport) => printers.markdown.print(of, options);
 
   test('answers, coverage, and findings by cause', async () => {
     const text = await printed(report([finding()], { answers, coverage }));
@@ -138,7 +138,7 @@ describe('Markdown', () => {
 test('a code quality list has the place in the source', async () => {
   const origin = { path: 'src/a.ts', line: 9, column: 2 };
   const list = JSON.parse(
-    await printers['code-quality'](report([finding({ origin }), finding({ level: 'note' })]), options),
+    await printers['code-quality'].print(report([finding({ origin }), finding({ level: 'note' })]), options),
   );
   expect(list).toMatchObject([
     { check_name: 'leak/known-value', severity: 'critical', location: { path: 'src/a.ts', lines: { begin: 9 } } },
@@ -197,7 +197,7 @@ test('SARIF has members, sources, import chains and accepted findings, and is va
     }),
   ];
   const accepted = [{ ...finding({ code: 'leak/name' }), because: 'public anyway', until: '2027-01-31' }];
-  const text = await printers.sarif(report(findings, { accepted }), options);
+  const text = await printers.sarif.print(report(findings, { accepted }), options);
   expect(problemOf(text)).toBeUndefined();
   const log = JSON.parse(text);
   expect(log.runs[0].results).toMatchObject([
@@ -232,7 +232,7 @@ describe('text of very many findings', () => {
         ...(index % 2 && { code: 'leak/name', level: 'note' }),
       }),
     );
-    const text = await printers.text(report(many), options);
+    const text = await printers.text.print(report(many), options);
     expect(text.split('\n').length).toBeLessThan(120);
     expect(text).toContain('and 9,995 more findings of leak/known-value (--format html or json lists all)');
   });
@@ -255,7 +255,7 @@ test('the type of a findings report is that of its schema', () => {
 test('places on a site: a URI in SARIF, no file in annotations and code quality', async () => {
   const url = 'https://shop.example/assets/a b.js';
   const served = report([finding({ place: { path: url, inside: [], line: 1, column: 2 } })]);
-  const sarif = await printers.sarif(served, { ...options, quiet: false });
+  const sarif = await printers.sarif.print(served, { ...options, quiet: false });
   expect(problemOf(sarif)).toBeUndefined();
   expect(JSON.parse(sarif).runs[0].results[0].locations[0].physicalLocation.artifactLocation.uri).toBe(
     'https://shop.example/assets/a%20b.js',
@@ -263,6 +263,6 @@ test('places on a site: a URI in SARIF, no file in annotations and code quality'
   expect(annotationLines(served.findings, 'github')).toEqual([
     expect.stringMatching(/^::error title=leak\/known-value::https:\/\/shop\.example\/assets\/a b\.js:1:2: /),
   ]);
-  const [issue] = JSON.parse(await printers['code-quality'](served, { ...options, quiet: false }));
+  const [issue] = JSON.parse(await printers['code-quality'].print(served, { ...options, quiet: false }));
   expect(issue).toMatchObject({ location: { path: 'adder.yaml' }, description: expect.stringContaining(url) });
 });
