@@ -1,6 +1,6 @@
 import * as z from 'zod';
 import { contractJsonSchema } from '../src/core/emit/schema.js';
-import { receiptSchema } from '../src/core/receipt/receipt.js';
+import { receiptSchema } from '../src/core/receipt/schema.js';
 import { reportSchema } from '../src/core/report/documents.js';
 
 export { contractJsonSchema };

@@ -12,7 +12,8 @@ import {
 } from 'node:fs';
 import { EXIT, Failure } from '../core/findings/failure.js';
 import { limits } from '../core/limits/index.js';
-import { parseReceipt, type Receipt } from '../core/receipt/receipt.js';
+import type { Receipt } from '../core/receipt/receipt.js';
+import { parseReceipt } from '../core/receipt/schema.js';
 import { describeFileError, type Files, kindOf } from './files.js';
 import { inStateFolder, STATE_FOLDER, whyNotWritten } from './write.js';
 

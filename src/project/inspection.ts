@@ -249,7 +249,7 @@ export class Inspection {
     this.#contained.push(...containedValues(present, { ...about, path: name }, shown));
   }
 
-  /** Other stages' values in the output that stand in the bundle's own code as well. */
+  /** Other stages' values in the output that the bundle's own code contains as well. */
   #inCode(bundle: Bundle, { found }: OutputFacts): OutputFacts['inCode'] {
     const foreign = found.flatMap(({ code, variable }) => (code === 'stage/foreign-value' ? (variable ?? []) : []));
     return [...new Set(foreign)]

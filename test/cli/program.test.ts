@@ -14,7 +14,7 @@ describe('help', () => {
     const { code, stdout } = project.adder(['--help']);
     expect(code).toBe(0);
     for (const [name, { summary }] of Object.entries(commands))
-      expect(stdout).toMatch(new RegExp(`^ {2}adder ${name} .*${summary.replace('?', '\\?')}$`, 'm'));
+      expect(stdout).toMatch(new RegExp(`^ {2}${name} .*${summary.replace('?', '\\?')}$`, 'm'));
     expect(project.adder(['help']).stdout).toBe(stdout);
     expect(project.adder([])).toEqual({ code: 2, stdout, stderr: '' });
   });

@@ -59,7 +59,7 @@ export interface OutputFacts {
   reads: { variable: string; place: Place }[];
   /** The option that builds without the tool's cache. */
   uncached?: string;
-  /** Variables whose value in another stage stands in the bundle's own code, and whether this stage has a value. */
+  /** Variables whose value in another stage is also in the bundle's own code, and whether this stage has a value. */
   inCode: { variable: string; hasValue: boolean }[];
   past: PastValue[];
   /** The last build of the whole output. */

@@ -15,7 +15,7 @@ export function missingShards({ shards, stage }: Facts): Doubt[] {
   return questions.map((question) => ({ question, because, remedy }));
 }
 
-/** One part by itself, as files that are no whole output: whether something leaked is all that it can answer. */
+/** One part without the others, as files that are no whole output: whether something leaked is all that it can answer. */
 export function ofOneShard(facts: Facts): Facts {
   const loose = (output: OutputFacts): OutputFacts => ({ ...output, isWhole: false, hasBuilds: false });
   return { ...facts, outputs: facts.outputs.map(loose), shards: [], isAll: false };

@@ -4,8 +4,8 @@ import type { PrintOptions } from './style.js';
 /** One format of reports. One line in the table; its code is loaded at first use. */
 interface Printer {
   /**
-   * Who reads it. A text for people has its control characters escaped on its way out; what a program reads only has secrets
-   * masked, and says by its own grammar what a string may contain.
+   * Who reads it. Control characters of what people read are escaped on the way out. What programs read only has secrets
+   * masked: its own grammar says what a string may contain.
    */
   for: 'people' | 'programs';
   /** A pure function of its arguments. */

@@ -3,14 +3,8 @@ import { givenValues } from '../../../src/core/build/environment.js';
 import type { Bundle } from '../../../src/core/contract/contract.js';
 import { howTo } from '../../../src/core/findings/change.js';
 import { builtValues, changesBetween, currentValues, otherValues } from '../../../src/core/receipt/changes.js';
-import {
-  fingerprint,
-  keyMark,
-  makeReceipt,
-  parseReceipt,
-  type Receipt,
-  rebuildCommand,
-} from '../../../src/core/receipt/receipt.js';
+import { fingerprint, keyMark, makeReceipt, type Receipt, rebuildCommand } from '../../../src/core/receipt/receipt.js';
+import { parseReceipt } from '../../../src/core/receipt/schema.js';
 import { buildsReport, comparedBuild } from '../../../src/core/report/builds.js';
 import { printers } from '../../../src/core/report/printers.js';
 import { makeStyle } from '../../../src/core/report/style.js';

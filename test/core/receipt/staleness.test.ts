@@ -1,7 +1,8 @@
 import { expect, test } from 'vitest';
 import type { Variable } from '../../../src/core/contract/contract.js';
 import { buildFacts } from '../../../src/core/receipt/build-facts.js';
-import { fingerprint, makeReceipt, parseReceipt } from '../../../src/core/receipt/receipt.js';
+import { fingerprint, makeReceipt } from '../../../src/core/receipt/receipt.js';
+import { parseReceipt } from '../../../src/core/receipt/schema.js';
 import { type OutputNow, stalenessFindings } from '../../../src/core/receipt/staleness.js';
 import { Secret } from '../../../src/core/secrets/secret.js';
 import { contractOf } from '../../support/contract.js';
