@@ -477,6 +477,60 @@ export const projects = [
     prefix: '',
     read: (name) => `process.env.${name}`,
   },
+  {
+    name: 'stencil',
+    toolchain: 'stencil',
+    shows: '@stencil/core',
+    make: {
+      files: {
+        'package.json': JSON.stringify({ name: 'pier', private: true, scripts: { build: 'stencil build' } }),
+        'stencil.config.ts':
+          "import type { Config } from '@stencil/core';\n\nexport const config: Config = {\n  namespace: 'pier',\n  outputTargets: [{ type: 'www', serviceWorker: null }],\n};\n",
+        'tsconfig.json': JSON.stringify({
+          compilerOptions: {
+            ...{ jsx: 'react', jsxFactory: 'h', lib: ['dom', 'es2022'], module: 'esnext', target: 'es2022' },
+            ...{ experimentalDecorators: true, moduleResolution: 'bundler' },
+          },
+          include: ['src'],
+        }),
+        'src/components/pier-ferries/pier-ferries.tsx':
+          "import { Component, h } from '@stencil/core';\n\n@Component({ tag: 'pier-ferries' })\nexport class PierFerries {\n  render() {\n    return <p>Ferries</p>;\n  }\n}\n",
+        'src/index.html':
+          '<!doctype html>\n<html lang="en">\n<head><script type="module" src="/build/pier.esm.js"></script></head>\n<body><pier-ferries></pier-ferries></body>\n</html>\n',
+        '.gitignore': 'node_modules\nwww\n.stencil\n.env*\n',
+      },
+    },
+    install: ['@stencil/core@4'],
+    entry: 'src/components/pier-ferries/pier-ferries.tsx',
+    insert: ['render() {', '\n'],
+    imports: "import { Env } from '@stencil/core';\n",
+    prefix: '',
+    read: (name) => `Env.${name}`,
+    configure: {
+      'stencil.config.ts': [
+        "namespace: 'pier',",
+        "namespace: 'pier',\n  env: { FERRY_API_URL: process.env.FERRY_API_URL },",
+      ],
+    },
+  },
+  {
+    name: 'docusaurus',
+    toolchain: 'docusaurus',
+    shows: '@docusaurus/core',
+    make: { command: 'create-docusaurus@3 app classic --typescript --skip-install' },
+    // The tutorial tells where a server of one's own listens.
+    known: ['stage/local-address'],
+    entry: 'src/pages/index.tsx',
+    insert: ['export default function Home(): ReactNode {', '\n'],
+    prefix: '',
+    read: (name) => `useDocusaurusContext().siteConfig.customFields?.${name}`,
+    configure: {
+      'docusaurus.config.ts': [
+        "title: 'My Site',",
+        "title: 'My Site',\n  customFields: { FERRY_API_URL: process.env.FERRY_API_URL },",
+      ],
+    },
+  },
   ...['webpack', 'rspack'].map((tool) => ({
     name: `${tool}-components`,
     toolchain: tool,

@@ -75,5 +75,6 @@ export function readsFrom(bundle: Bundle, name?: string): ReadFrom {
   const own = fitting && readFrom(fitting.from);
   if (own) return own;
   const ways = replacedObjects(bundle).flatMap((entry) => readFrom(entry) ?? []);
-  return ways.find(({ kind }) => kind !== 'config' && kind !== 'live') ?? { kind: 'object', path: 'process.env' };
+  const plain = ways.find(({ kind }) => kind !== 'config' && kind !== 'live');
+  return plain ?? ways[0] ?? { kind: 'object', path: 'process.env' };
 }

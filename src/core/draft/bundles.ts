@@ -296,7 +296,10 @@ class PackageBundles {
     const usual = [...new Set([...this.#existing(tool.code, root), ...this.#existing(tool.code)])];
     const isCovered = (path: string) => usual.some((one) => path === one || path.startsWith(`${one}/`));
     const entries = [...this.#existing(settings.entries, root), ...this.#pageScripts()];
-    const others = entries.filter((path) => !isCovered(path) && !isPage(path)).map((path) => this.#place(path));
+    // A page of an earlier build loads what that build wrote.
+    const isBuilt = (path: string) => tool.output.some((one) => path.startsWith(`${joined(root, one)}/`));
+    const own = entries.filter((path) => !isCovered(path) && !isPage(path) && !isBuilt(path));
+    const others = own.map((path) => this.#place(path));
     const found = [...new Set([...usual, ...others])];
     if (found.some((path) => !isPage(path))) return found;
     const sources = this.material.paths.filter(

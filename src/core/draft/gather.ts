@@ -8,7 +8,7 @@ import { mayHaveStages, type NamedFile, stageOfWord, valueFileOf } from '../file
 import { limits } from '../limits/index.js';
 import type { SourceText } from '../lint/model.js';
 import { serverParts } from '../lint/server-parts.js';
-import { readsIn } from '../reads/index.js';
+import { readsIn, usualObjects } from '../reads/index.js';
 import { noFacts } from '../resolve/env-findings.js';
 import { readFileLayer } from '../resolve/file-layer.js';
 import type { ReadLayer } from '../resolve/layer.js';
@@ -18,8 +18,12 @@ import { textPlaces } from '../text/positions.js';
 import { table } from '../text/table.js';
 import { shapeOf } from '../tokens/shapes.js';
 import { angularApplications } from '../toolchains/angular-workspace.js';
+import { importedObjects } from '../toolchains/index.js';
 import { other } from '../toolchains/other.js';
 import type { ConfigFile, LeftOut, LocalUrl, Material, Package, SourceFile, ValueFile } from './material.js';
+
+/** What code of any toolchain reads from, before it is known which one builds it. */
+const objects = [...usualObjects, ...importedObjects.keys()];
 
 /** A file's bytes, or undefined if it cannot be read. */
 type ReadBytes = (path: string) => Uint8Array | undefined;
@@ -165,7 +169,7 @@ function sourceText(read: ReadBytes, path: string, leftOut: LeftOut[]): SourceTe
     return undefined;
   }
   const text = textOf(bytes) ?? '';
-  return { path, text, ...readsIn(path, text) };
+  return { path, text, ...readsIn(path, text, objects) };
 }
 
 function sourceFile({ path, text, reads }: SourceText, localUrls: LocalUrl[]): SourceFile | undefined {

@@ -106,7 +106,8 @@ function reaches({ read }: Use, bundle: DraftBundle): boolean {
   const name = read.name ?? '';
   if (isCompiledIn(bundle) || bundle.inlined.includes(name)) return true;
   if (isOfFreeModule(read, bundle)) return true;
-  return bundle.prefixes.length === 0 || prefixOf(bundle, name) !== undefined;
+  const isOwn = toolchainOf(bundle).reads.some(({ from }) => from === read.object);
+  return bundle.prefixes.length === 0 ? isOwn : prefixOf(bundle, name) !== undefined;
 }
 
 /** Whether a read is of a module that has any names that its configuration lists, such as `astro:env/client`. */
@@ -126,6 +127,15 @@ function bySide({ name, uses, bundles }: Evidence): Guess {
       reach: 'server',
       because: `unsure: browser code reads it without the prefix ${joinWords(prefixes, 'or')}`,
       doubt: finding('contract/undecided', 'no-prefix', about),
+    };
+  }
+  const unreplaced = uses.find((one) => one.side === 'browser' && one.bundle && !reaches(one, one.bundle));
+  if (unreplaced) {
+    const about = { variable: name, object: unreplaced.read.object, tool: unreplaced.bundle?.toolchain ?? '' };
+    return {
+      reach: 'server',
+      because: `unsure: browser code reads it from ${about.object}, which ${about.tool} does not replace`,
+      doubt: finding('contract/undecided', 'not-replaced', about),
     };
   }
   const counting = uses.filter(({ side }) => side !== 'test');

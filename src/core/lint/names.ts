@@ -60,7 +60,9 @@ export class Names {
       const found = this.#contract.variables.get(name);
       if (found && found.reach !== 'public') return { kind: 'withheld', variable: found };
     }
-    const known = [...this.#public.keys()].map((name) => camelCase(withoutPrefixes(name, this.bundle.prefixes)));
+    // Frameworks name keys in camel case; a configuration that hands values to the app names them as it likes.
+    const written = /^[A-Z\d_]+$/.test(key) ? (name: string) => name : camelCase;
+    const known = [...this.#public.keys()].map((name) => written(withoutPrefixes(name, this.bundle.prefixes)));
     const near = nearest(key, known);
     return near.length === 0 ? { kind: 'builtIn' } : { kind: 'unknown', near };
   }

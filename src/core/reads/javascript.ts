@@ -2,7 +2,7 @@ import type { ScriptLanguage } from '../files/languages.js';
 import { type Node, parseSyntax } from '../syntax/parse.js';
 import { declarationOf, hasWrittenProperties, isConstant } from '../syntax/scopes.js';
 import { constantText, isTypeOnly, isWrapper, unwrap, walk } from '../syntax/walk.js';
-import { valueModules } from '../toolchains/index.js';
+import { importedObjects, valueModules } from '../toolchains/index.js';
 import { liveModules, readFrom } from '../toolchains/read-from.js';
 import type { FileReads, Import, Read, ReadKind, Source, Taken } from './read.js';
 
@@ -287,12 +287,19 @@ class Finder {
     const isAlias = this.#configs.size > 0 && this.#names.has(name);
     if (!isAlias && !this.#roots.has(name) && !isDefaultProcess.test(name)) return undefined;
     const declaration = declarationOf(name, ancestors);
-    if (!declaration) return name;
+    const exporter = importedObjects.get(name);
+    if (!declaration) return exporter === undefined ? name : undefined;
     const module = (declaration.source as Node | undefined)?.value as string | undefined;
     if (module !== undefined && processModules.has(module)) return 'process';
+    if (module !== undefined && module === exporter) return name;
     // A framework's function may be imported or global.
     if (module !== undefined && this.#startsConfig(`${name}()`)) return name;
     return isAlias ? this.#aliases.get(declaration) : undefined;
+  }
+
+  /** Whether another name of a path leads to values. */
+  #mayBeAlias(path: string): boolean {
+    return this.#objects.has(path) || this.#startsConfig(path);
   }
 
   /** Whether a path leads to a configuration's keys. */
@@ -306,7 +313,7 @@ class Finder {
     const found = this.#object(init, ancestors);
     const path = found?.object ?? this.#path(init, ancestors);
     if (path === undefined) return;
-    if (id.type === 'Identifier' && (this.#objects.has(path) || this.#startsConfig(path))) {
+    if (id.type === 'Identifier' && this.#mayBeAlias(path)) {
       this.#alias(node, id, path, ancestors, found?.isUncertain);
       this.#source(init, path);
       if (isAtTop(ancestors)) this.aliases.push(`const ${id.name} = ${path};`);
@@ -358,15 +365,10 @@ class Finder {
     const target = value?.type === 'AssignmentPattern' ? (value.left as Node) : value;
     if (name !== undefined && target?.type === 'ObjectPattern' && this.#leadsToObject(inner)) {
       taken.below[name] = this.#pattern(target, inner, at);
-    } else if (name !== undefined && this.#objects.has(inner) && target?.type === 'Identifier' && at.declarator) {
+    } else if (name !== undefined && this.#mayBeAlias(inner) && target?.type === 'Identifier' && at.declarator) {
       this.#alias(at.declarator, target, inner, at.ancestors, at.isUncertain);
-      taken.below[name] = {
-        path: inner,
-        object: this.#objects.get(inner) as string,
-        names: [],
-        below: {},
-        others: false,
-      };
+      const own = this.#objects.get(inner);
+      taken.below[name] = { path: inner, names: [], below: {}, others: false, ...(own && { object: own }) };
     } else if (object === undefined || !key) {
       taken.others = true;
       if (object !== undefined) this.#add('whole', path, property, property);

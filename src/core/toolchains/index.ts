@@ -2,6 +2,7 @@ import { table } from '../text/table.js';
 import { angular } from './angular.js';
 import { astro } from './astro.js';
 import { dart } from './dart.js';
+import { docusaurus } from './docusaurus.js';
 import { electronVite } from './electron-vite.js';
 import { esbuild } from './esbuild.js';
 import { gatsby } from './gatsby.js';
@@ -20,6 +21,7 @@ import { rsbuild } from './rsbuild.js';
 import { rspack } from './rspack.js';
 import { type BuildSettings, joinedKeys, settingsOf } from './settings.js';
 import { solidStart } from './solid-start.js';
+import { stencil } from './stencil.js';
 import { sveltekit } from './sveltekit.js';
 import { tanstackStart } from './tanstack-start.js';
 import type { Toolchain } from './toolchain.js';
@@ -37,6 +39,7 @@ const all: readonly Toolchain[] = [
   astro,
   gatsby,
   reactRouter,
+  docusaurus,
   qwik,
   tanstackStart,
   solidStart,
@@ -44,6 +47,7 @@ const all: readonly Toolchain[] = [
   metro,
   reactScripts,
   vueCli,
+  stencil,
   wxt,
   electronVite,
   vite,
@@ -76,6 +80,11 @@ export function buildSettings(path: string, text: string): BuildSettings {
   const keys = (own.length > 0 ? own : all).flatMap(({ settings }) => settings ?? []);
   return settingsOf(path, text, joinedKeys(keys));
 }
+
+/** Objects of values that packages export, with the package that code imports them from. */
+export const importedObjects: ReadonlyMap<string, string> = new Map(
+  all.flatMap(({ reads }) => reads.flatMap(({ from, importedFrom }) => (importedFrom ? [[from, importedFrom]] : []))),
+);
 
 /** Modules that a tool makes, whose exports are values of the environment, with the function that looks a name up. */
 export const valueModules: ReadonlyMap<string, { lookup?: string }> = new Map(

@@ -214,6 +214,13 @@ export class SettingsReader {
     }
   }
 
+  /** An object whose values are put into the app: what they read is inlined. */
+  values(value: Node): void {
+    if (value.type !== 'ObjectExpression') return;
+    for (const { value: inner } of propertiesOf(value) as unknown as { value: Node }[])
+      this.#defines.push({ start: inner.start, end: inner.end });
+  }
+
   /** Names that an expression takes from env files which the configuration loads: `loadEnv(mode, dir, '').NAME`. */
   #loadedIn(expression: Node): string[] {
     const names: string[] = [];
@@ -258,6 +265,7 @@ export const readMode: ReadSetting = (found, value) => found.mode(value);
 export const readEntry: ReadSetting = (found, value) => found.entry(value);
 export const readNames: ReadSetting = (found, value) => found.names(value);
 export const readEnv: ReadSetting = (found, value, parent) => parent === '' && found.env(value);
+export const readValues: ReadSetting = (found, value) => found.values(value);
 export const readDefine: ReadSetting = (found, value) => found.define(value);
 export const readRuntimeConfig: ReadSetting = (found, value) => found.runtimeConfig(value);
 

@@ -28,6 +28,8 @@ export interface WayToRead {
   forms?: readonly ReadForm[];
   /** Forms that some versions replace so, and others do not. */
   formsOfSomeVersions?: readonly ReadForm[];
+  /** The module that code imports the object from, if it is no global. */
+  importedFrom?: string;
   /** A function of the module that looks a name up. */
   lookup?: string;
 }

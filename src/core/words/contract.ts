@@ -188,6 +188,10 @@ export const contractWords = words({
         message: `browser code reads ${f.variable} without the prefix ${joinWords(f.prefixes, 'or')}, so it ${f.isSure ? 'is' : 'may be'} undefined there`,
         remedy: setReach,
       }),
+      'not-replaced': ({ variable, object, tool }: { variable: string; object: string; tool: string }) => ({
+        message: `browser code reads ${variable} from ${object}, which ${tool} does not replace, so it is undefined there`,
+        remedy: setReach,
+      }),
       'unknown-side': ({ variable }: { variable: string }) => ({
         message: `Adder cannot tell where the code that reads ${variable} runs`,
         remedy: setReach,

@@ -424,6 +424,27 @@ const key = getSecret('FARE_KEY') + import.meta.env.BERTH;
   ]);
 });
 
+test('names that a configuration lists, and reads that the tool does not replace', () => {
+  const config = "export const config = { namespace: 'pier', env: { QUAY_URL: process.env.QUAY_URL } };";
+  const { bundles, variables } = draft(
+    materialOf({
+      'package.json': '{ "name": "pier", "dependencies": { "@stencil/core": "4" } }',
+      'stencil.config.ts': config,
+      '.env': 'QUAY_URL=https://quay.example\nTIDES=low\n',
+      'src/pier.tsx': "import { Env } from '@stencil/core';\nf(Env.QUAY_URL, Env.TIDES, process.env.DEPTH)",
+    }),
+  );
+  expect(bundles).toMatchObject([{ toolchain: 'stencil', output: ['www'] }]);
+  expect(variables.map(({ name, reach }) => `${name} ${reach}`)).toEqual([
+    'QUAY_URL public',
+    'TIDES public',
+    'DEPTH server',
+  ]);
+  expect(variables[2]?.reasons[0]).toMatch(
+    /^server: unsure: browser code reads it from process\.env, which stencil does not/,
+  );
+});
+
 test('keys of a runtime configuration are variables', () => {
   const texts = {
     'package.json': '{ "name": "desk", "dependencies": { "nuxt": "4" } }',

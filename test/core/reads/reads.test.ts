@@ -104,6 +104,20 @@ describe('reads of JavaScript and TypeScript', () => {
         'destructured config().public.* tides at tides, or ? (1)',
       ],
     ],
+    [
+      'a configuration below what a function gives, through what leads to it',
+      ['useSite().config.fields.*'],
+      'const { config } = useSite(); const { config: { fields } } = useSite(); f(config.fields.tides, fields?.berth)',
+      ['member useSite().config.fields.* tides at tides', 'member useSite().config.fields.* berth at berth'],
+    ],
+    [
+      'an object that a package exports',
+      ['Env'],
+      "import { Env } from '@stencil/core'; f(Env.A); const { B } = Env",
+      ['member Env A at A', 'destructured Env B at B'],
+    ],
+    ['an object of that name from elsewhere', ['Env'], "import { Env } from './env'; f(Env.A)", []],
+    ['a global object of that name', ['Env'], 'f(Env.A)', []],
     ['a function of one’s own', ['config().public.*'], 'function config() {} config().public.seatMap', []],
   ])('%s', (_, entries, code, reads) => expect(told('a.ts', code, entries)).toEqual(reads));
 

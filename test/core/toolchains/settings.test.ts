@@ -54,6 +54,13 @@ test('the range of a define option', () => {
   expect(text.slice(range?.start, range?.end)).toBe('JSON.stringify(process.env.COMMIT_ID)');
 });
 
+test('values that a configuration hands to the app are inlined', () => {
+  const text = 'export default { customFields: { quay: process.env.QUAY, ...more }, title: process.env.TITLE }';
+  const { defines } = buildSettings('docusaurus.config.ts', text);
+  expect(defines.map(({ start, end }) => text.slice(start, end))).toEqual(['process.env.QUAY']);
+  expect(buildSettings('vite.config.ts', text).defines).toEqual([]);
+});
+
 test.each<[text: string, names: string[] | undefined]>([
   ['module.exports = {}', []],
   ["module.exports = { plugins: [new EnvironmentPlugin(['A'])] }", ['A']],
