@@ -1,5 +1,4 @@
 import { prefixOf } from '../contract/names.js';
-import type { FileSide } from '../files/side.js';
 import { finding, type RawFinding } from '../findings/finding.js';
 import type { Reach } from '../findings/reach.js';
 import type { Read } from '../reads/read.js';
@@ -9,32 +8,10 @@ import { isSecretByText, secretWordIn } from '../tokens/strength.js';
 import { isCompiledIn, toolchainOf } from '../toolchains/index.js';
 import { readFrom } from '../toolchains/read-from.js';
 import type { DraftBundle } from './bundles.js';
+import { type Evidence, placeOf, type Use } from './evidence.js';
 
-/** Where a source file runs; unknown outside the code of all bundles. */
-export type Side = FileSide | 'unknown';
-
-/** A read of a variable, under whatever name. */
-export interface Use {
-  path: string;
-  line: number;
-  column: number;
-  side: Side;
-  read: Read;
-  bundle?: DraftBundle;
-}
-
-/** What is known of a name when its reach is guessed. */
-export interface Evidence {
-  name: string;
-  /** Its values in all stages, none empty, with the stage. */
-  values: readonly { stage: string; text: string }[];
-  uses: readonly Use[];
-  bundles: readonly DraftBundle[];
-  /** The files that make it a constant of the app's own code. */
-  constants: readonly string[];
-}
-
-export interface Guess {
+/** Who may read a value, with the reason as a clause. */
+export interface ReachGuess {
   reach: Reach;
   because: string;
   isSecret?: boolean;
@@ -43,7 +20,7 @@ export interface Guess {
 }
 
 /** The reach of a value, with the reason. Unsure means server. */
-export function guessReach(evidence: Evidence): Guess {
+export function guessReach(evidence: Evidence): ReachGuess {
   const { name: variable } = evidence;
   const exposed = exposure(evidence);
   const secret = secrecy(evidence);
@@ -61,10 +38,10 @@ export function guessReach(evidence: Evidence): Guess {
 }
 
 /** Why a name without a public prefix may be a secret's, as a clause. Never contains any part of a value. */
-function suspicionOf({ name, values }: Evidence): string | undefined {
+function suspicionOf({ name, present }: Evidence): string | undefined {
   const word = secretWordIn(name);
   if (word) return `its name contains ${word}`;
-  const random = values.find(({ text }) => shapeOf(text)?.kind !== 'publishable' && isSecretByText(text));
+  const random = present.find(({ text }) => shapeOf(text)?.kind !== 'publishable' && isSecretByText(text));
   return random && `its value in ${random.stage} looks random`;
 }
 
@@ -73,13 +50,13 @@ function exposingPrefix({ name, bundles }: Evidence): DraftBundle | undefined {
 }
 
 /** Why a value is a secret, as a phrase after the name. Never holds any part of it. */
-function secrecy({ name, values }: Evidence): string | undefined {
-  for (const { stage, text } of values) {
+function secrecy({ name, present }: Evidence): string | undefined {
+  for (const { stage, text } of present) {
     const shape = shapeOf(text);
     if (shape?.kind === 'secret') return `has the shape of ${shape.name} in ${stage}`;
   }
   if (namesSecret(name)) return "has a secret's name";
-  const withPassword = values.find(({ text }) => /^[a-z][a-z0-9+.-]*:\/\/[^/@\s]*:[^/@\s]+@/i.test(text));
+  const withPassword = present.find(({ text }) => /^[a-z][a-z0-9+.-]*:\/\/[^/@\s]*:[^/@\s]+@/i.test(text));
   return withPassword && `contains a password in ${withPassword.stage}`;
 }
 
@@ -118,7 +95,7 @@ export function isOfFreeModule({ object }: Read, bundle: Pick<DraftBundle, 'tool
   );
 }
 
-function bySide({ name, uses, bundles }: Evidence): Guess {
+function bySide({ name, uses, bundles }: Evidence): ReachGuess {
   const lost = uses.find(({ side, bundle }) => side === 'browser' && bundle && bundle.prefixes.length > 0);
   if (lost) {
     const prefixes = lost.bundle?.prefixes ?? [];
@@ -154,8 +131,4 @@ function bySide({ name, uses, bundles }: Evidence): Guess {
   if (owner)
     return { reach: 'server', because: `overrides a private key in the runtime configuration of ${owner.name}` };
   return { reach: 'server', because: 'unsure: no checked code reads it' };
-}
-
-export function placeOf({ path, line }: Pick<Use, 'path' | 'line'>): string {
-  return `${path}:${line}`;
 }

@@ -2,8 +2,8 @@ import type { Bundle } from '../contract/contract.js';
 import { sideOfPath } from '../files/side.js';
 import { bundleCode } from '../lint/reachability.js';
 import type { DraftBundle } from './bundles.js';
+import type { Side } from './evidence.js';
 import type { Material } from './material.js';
-import type { Side } from './reach.js';
 
 /** Where files run: by their paths, and in browser bundles by what the entries load. */
 export class Sides {

@@ -274,7 +274,8 @@ class BundleReads {
     const from = readsFrom(this.code.bundle, right);
     const own = isDartConstant(object) ? 'compiled' : readFrom(object)?.kind;
     const isSame = own === from.kind && from.kind !== 'config' && (!('path' in from) || from.path === object);
-    if (!isSame && own !== 'config' && kind !== 'placeholder') return this.#literal(file, read, this.#expression(right)).fix ?? [];
+    if (!isSame && own !== 'config' && kind !== 'placeholder')
+      return this.#literal(file, read, this.#expression(right)).fix ?? [];
     // A destructured name keeps the name that the code goes on with.
     const isShort = kind === 'destructured' && /^\s*[,}=]/.test(file.text.slice(nameEnd, nameEnd + 20));
     const text = written.replace(name, right) + (isShort ? `: ${name}` : '');

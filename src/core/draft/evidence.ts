@@ -1,0 +1,48 @@
+import type { FileSide } from '../files/side.js';
+import type { Read } from '../reads/read.js';
+import type { NamedValue } from '../resolve/resolve.js';
+import type { DraftBundle } from './bundles.js';
+import type { ValueFile } from './material.js';
+import type { DraftStage } from './stages.js';
+
+/** Where a source file runs; unknown outside the code of all bundles. */
+export type Side = FileSide | 'unknown';
+
+/** A read of a variable, under whatever name. */
+export interface Use {
+  path: string;
+  line: number;
+  column: number;
+  side: Side;
+  read: Read;
+  bundle?: DraftBundle;
+}
+
+/** What a name is in a stage. */
+export interface StageValue {
+  stage: string;
+  /** The package whose layers have it; empty for what all bundles share. */
+  owner: string;
+  text: string;
+  from: NamedValue['from'];
+}
+
+/** What is known of a name before anything is guessed. */
+export interface Evidence {
+  name: string;
+  stages: readonly DraftStage[];
+  bundles: readonly DraftBundle[];
+  /** Its values in all stages, the empty ones too. */
+  values: readonly StageValue[];
+  /** Its values without empty ones. */
+  present: readonly StageValue[];
+  uses: readonly Use[];
+  /** The files that make it a constant of the app's own code. */
+  constants: readonly string[];
+  /** Files that say what is set, without values. */
+  examples: readonly ValueFile[];
+}
+
+export function placeOf({ path, line }: Pick<Use, 'path' | 'line'>): string {
+  return `${path}:${line}`;
+}

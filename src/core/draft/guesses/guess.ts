@@ -1,0 +1,33 @@
+import type { RawFinding } from '../../findings/finding.js';
+import type { Reach } from '../../findings/reach.js';
+import type { Evidence } from '../evidence.js';
+
+/** What the contract may say of a variable. */
+export interface Fields {
+  reach: Reach;
+  form?: string;
+  about?: string;
+  example?: string;
+  required?: false | string[];
+  bundles?: string[];
+  /** Bundle to the name that its code uses, if it is another one. */
+  names?: Record<string, string>;
+  distinct?: true;
+  https?: string[];
+}
+
+/** What is known of a name, with who may read it and its form, on which other guesses depend. */
+export interface Judged extends Evidence {
+  reach: Reach;
+  isSecret: boolean;
+  form?: string;
+}
+
+/** A guess about some fields of a variable, from evidence alone. */
+export interface Guess {
+  fields?: Partial<Fields>;
+  /** A line of the comment above the variable. */
+  reason?: string;
+  /** What is for a person to decide. */
+  undecided?: RawFinding[];
+}

@@ -1,0 +1,33 @@
+import { prefixOf } from '../../contract/names.js';
+import type { Read } from '../../reads/read.js';
+import { joinedName } from '../../resolve/keyed.js';
+import { joinWords } from '../../text/nearest.js';
+import type { DraftBundle } from '../bundles.js';
+import { isOfFreeModule } from '../reach.js';
+import type { Guess, Judged } from './guess.js';
+
+/** Code may use a key of its define file as it is, in camel case, or a name without the prefix: one that its configuration inlines, or of a module. */
+export function namesInCode({ name: variable, reach, uses, bundles }: Judged): Guess {
+  const listed = bundles
+    .filter(({ inlined, prefixes }) => prefixes.length > 0 && inlined.includes(variable))
+    .filter(({ prefixes }) => reach === 'public' && prefixOf({ prefixes }, variable) === undefined)
+    .map(({ name }) => [name, variable] as const);
+  const keys = uses.flatMap(({ bundle, read: { name } }) =>
+    bundle && name !== undefined && name !== variable && joinedName([name]) === variable
+      ? [[bundle.name, name] as const]
+      : [],
+  );
+  const free = uses.flatMap(({ bundle, read }) =>
+    reach === 'public' && bundle && read.name === variable && isPlainInModule(read, bundle)
+      ? [[bundle.name, variable] as const]
+      : [],
+  );
+  const names = Object.fromEntries([...listed, ...keys, ...free]);
+  const used = Object.entries(names).map(([bundle, name]) => `${bundle} uses ${name}`);
+  return used.length === 0 ? {} : { fields: { names }, reason: `names: ${joinWords(used)}` };
+}
+
+/** Whether a module has a name without the prefix that the bundle's other names have. */
+function isPlainInModule(read: Read, bundle: DraftBundle): boolean {
+  return isOfFreeModule(read, bundle) && prefixOf(bundle, read.name ?? '') === undefined;
+}

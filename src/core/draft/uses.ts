@@ -1,0 +1,51 @@
+import { prefixOf } from '../contract/names.js';
+import { isIn, type Range } from '../lint/server-parts.js';
+import type { Read } from '../reads/read.js';
+import { joinedName } from '../resolve/keyed.js';
+import { isReadOfMachine, toolchainOf } from '../toolchains/index.js';
+import type { Side, Use } from './evidence.js';
+import type { Material } from './material.js';
+import type { Sides } from './sides.js';
+
+/** Reads by the name that the contract has: without the bundle's prefix where files have the name so. */
+export function usesByName(
+  { sources }: Material,
+  sides: Sides,
+  values: ReadonlyMap<string, unknown>,
+): Map<string, Use[]> {
+  const byName = new Map<string, Use[]>();
+  for (const { path, reads, onServer } of sources) {
+    const place = sides.of(path);
+    for (const read of reads) {
+      if (read.name === undefined || read.kind === 'assigned' || !/^[A-Za-z_]\w*$/.test(read.name)) continue;
+      const where = { ...place, side: sideOfRead(read, place, onServer) };
+      if (where.bundle && isReadOfMachine(where.bundle, path, read.object)) continue;
+      const name = declaredAs(read.name, where.bundle?.prefixes ?? [], values);
+      byName.set(name, [...(byName.get(name) ?? []), { path, line: read.line, column: read.column, ...where, read }]);
+    }
+  }
+  return byName;
+}
+
+/** A part of a page may run on the server, and some modules are for it alone. */
+function sideOfRead(
+  { start, object }: Read,
+  { side, bundle }: ReturnType<Sides['of']>,
+  onServer: readonly Range[],
+): Side {
+  if (side !== 'browser' || !bundle) return side;
+  const { rendersOnServer, reads } = toolchainOf(bundle);
+  const isInPart = rendersOnServer === true && isIn(onServer, start);
+  const ways = reads.filter(({ from }) => from === object);
+  const isForServer = ways.length > 0 && ways.every((way) => way.side === 'server');
+  return isInPart || isForServer ? 'server' : side;
+}
+
+/** The name in files of what code reads: the same, or without the bundle's prefix, or with it if the code forgot it. */
+function declaredAs(name: string, prefixes: readonly string[], values: ReadonlyMap<string, unknown>): string {
+  if (values.has(name)) return name;
+  const own = prefixOf({ prefixes }, name);
+  const others = own === undefined ? prefixes.map((prefix) => prefix + name) : [name.slice(own.length)];
+  // Keys of a define file or module have the names of the code: `baseUrl` is BASE_URL as a variable.
+  return [...others, joinedName([name])].find((one) => values.has(one)) ?? name;
+}
