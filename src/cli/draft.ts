@@ -55,7 +55,7 @@ async function merge(options: Options, world: World): Promise<number> {
   const additions = newIn(all, contract);
   const shown = files.path.relative(world.cwd, contractPath);
   const before = files.read(contractPath).toString();
-  const text = merged(before, additions, shown);
+  const text = withAdditions(before, additions, shown);
   assertValid(text, shown);
   const report = draftReport(
     additions,
@@ -72,7 +72,7 @@ async function merge(options: Options, world: World): Promise<number> {
   return printReport(report, options, world, { project });
 }
 
-function merged(text: string, additions: Draft, shown: string): string {
+function withAdditions(text: string, additions: Draft, shown: string): string {
   try {
     return mergedText(text, additions);
   } catch (error) {

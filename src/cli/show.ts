@@ -35,12 +35,12 @@ export const show = defineCommand({
     const reports = words.map((word) => readReport(word, world));
     const [first] = reports;
     const report =
-      reports.length === 1 && first?.kind !== 'findings' ? (first as Report) : merged(reports, words, world);
+      reports.length === 1 && first?.kind !== 'findings' ? (first as Report) : oneReport(reports, words, world);
     return printReport(report, options, world);
   },
 });
 
-function merged(reports: readonly Report[], words: readonly string[], world: World): FindingsReport {
+function oneReport(reports: readonly Report[], words: readonly string[], world: World): FindingsReport {
   const other = reports.findIndex(({ kind }) => kind !== 'findings');
   if (other >= 0)
     throw new Failure(

@@ -2,6 +2,7 @@ import { isSource } from '../core/files/languages.js';
 import type { Artifact, Audience, OriginalFile, RelatedText, ScanAhead } from '../core/inspect/artifact.js';
 import { inlineSourceMap, sourceMapAddress } from '../core/inspect/source-map.js';
 import { limits } from '../core/limits/index.js';
+import { percentDecoded } from '../core/text/percent.js';
 import { describeListedError, type FileSource, type Files } from './files.js';
 import type { ScanAheadOfTime } from './scan-ahead.js';
 import type { ShownPaths } from './shown-paths.js';
@@ -76,7 +77,8 @@ export class FileArtifact implements Artifact {
 
   #mapPath(url: string | undefined): string {
     const { resolve, dirname } = this.#files.path;
-    const named = url !== undefined && !/^[a-z]+:/i.test(url) ? resolve(dirname(this.path), decoded(url)) : undefined;
+    const named =
+      url !== undefined && !/^[a-z]+:/i.test(url) ? resolve(dirname(this.path), percentDecoded(url)) : undefined;
     return named !== undefined && this.#files.stat(named)?.isFile() ? named : `${this.path}.map`;
   }
 
@@ -97,12 +99,4 @@ export class FileArtifact implements Artifact {
 
 function isStyle(path: string): boolean {
   return /\.(css|s[ac]ss|less|styl)$/i.test(path);
-}
-
-function decoded(url: string): string {
-  try {
-    return decodeURIComponent(url);
-  } catch {
-    return url;
-  }
 }

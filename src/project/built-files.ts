@@ -11,7 +11,7 @@ import { digestsOfBuilt, type LastBuilds } from './last-build.js';
 import type { Project } from './open.js';
 
 /** A file in an archive. */
-export interface Member {
+export interface ArchivedFile {
   /** The archive's absolute path. */
   path: string;
   inside: readonly string[];
@@ -36,7 +36,7 @@ export class BuiltFiles {
   async facts(
     { bundle, isWhole }: { bundle: Bundle | undefined; isWhole: boolean },
     shipped: readonly string[],
-    members: readonly Member[],
+    members: readonly ArchivedFile[],
   ): Promise<Pick<OutputFacts, 'build' | 'earlier' | 'hasBuilds' | 'files' | 'located'>> {
     const stored = bundle && this.builds.receiptOf(bundle);
     const own = bundle && stored && this.builds.key ? this.#compared(bundle, stored) : undefined;

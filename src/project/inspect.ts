@@ -117,7 +117,7 @@ function byScope(
   }));
 }
 
-interface InspectedPart {
+interface InspectedOutput {
   project: Project;
   stage: string;
   /** Stages with the layers of the other parts: their secrets must not be in this one. */
@@ -126,7 +126,7 @@ interface InspectedPart {
 
 /** Collects the facts of artifacts that get their values from the same layers. */
 async function factsOfScope(
-  { project, stage: name, others }: InspectedPart,
+  { project, stage: name, others }: InspectedOutput,
   groups: readonly ArtifactGroup[],
   { request, work, world }: { request: InspectRequest; work: Work; world: World },
 ): Promise<Facts> {

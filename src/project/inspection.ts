@@ -30,7 +30,7 @@ import { allReceipts } from '../host/state.js';
 import type { NotRead } from '../host/walk.js';
 import type { Work } from '../host/work.js';
 import type { ArtifactGroup } from './artifacts.js';
-import { BuiltFiles, type Member } from './built-files.js';
+import { type ArchivedFile, BuiltFiles } from './built-files.js';
 import { BundleOutput } from './bundle-output.js';
 import { LastBuilds, untouchedFiles } from './last-build.js';
 import type { Project } from './open.js';
@@ -163,9 +163,9 @@ export class Inspection {
   async #search(
     { bundle, files }: ArtifactGroup,
     output: OutputFacts,
-  ): Promise<{ members: readonly Member[] } | undefined> {
+  ): Promise<{ members: readonly ArchivedFile[] } | undefined> {
     const present = new Set<string>();
-    const members: Member[] = [];
+    const members: ArchivedFile[] = [];
     const ofGroup: InspectedGroup = {
       parts: this.parts,
       builds: this.builds,

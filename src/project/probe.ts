@@ -23,6 +23,7 @@ import { commonFolder, withoutValues } from '../core/runtime/page.js';
 import { PAGE_FILE, PAGE_VALUES, runtimeVariables } from '../core/runtime/runtime.js';
 import { settingsIn } from '../core/runtime/settings-script.js';
 import { sha256 } from '../core/text/hash.js';
+import { percentDecoded } from '../core/text/percent.js';
 import { toolchainOf } from '../core/toolchains/index.js';
 import { hostOf, isPrivateHost } from '../host/addresses.js';
 import { HttpClient } from '../host/http.js';
@@ -405,7 +406,7 @@ class Probe {
     for (const resource of resources) {
       if (!isThere(resource) || (resource.isGuess && isPage(resource))) continue;
       const { pathname } = new URL(resource.url);
-      const path = decoded(pathname).slice(1);
+      const path = percentDecoded(pathname).slice(1);
       const isDirectory = isPage(resource) && !/\.html?$/.test(path);
       byPath.set(isDirectory ? `${path}${path === '' || path.endsWith('/') ? '' : '/'}index.html` : path, resource.url);
     }
@@ -453,12 +454,4 @@ function isAboutValues({ code }: RawFinding): boolean {
 /** A secret in an answer of an API; other findings of such a text are about files that ship. */
 function asAnswer(finding: RawFinding): RawFinding {
   return finding.code === 'leak/known-value' ? { ...finding, code: 'serve/secret-in-answer' } : finding;
-}
-
-function decoded(path: string): string {
-  try {
-    return decodeURI(path);
-  } catch {
-    return path;
-  }
 }

@@ -1,13 +1,8 @@
 import { type Document, isMap, isScalar, type Pair, type Scalar, visit } from 'yaml';
 import { MASK } from '../secrets/secret.js';
 import { once } from '../text/once.js';
+import type { Range } from '../text/ranges.js';
 import { isSecretByText } from '../tokens/strength.js';
-
-/** A stretch of the contract's text, in UTF-16 code units, `end` excluded. */
-interface Range {
-  start: number;
-  end: number;
-}
 
 /** Keys whose values are names, paths, words of the contract or prose. All other values are masked when a line is shown. */
 const harmlessKeys = new Set(

@@ -2,9 +2,9 @@ import type { NamedFile } from '../files/value-files.js';
 import type { FindingContext } from '../findings/finding.js';
 import type { SourceText } from '../lint/model.js';
 import type { ResolveModule } from '../lint/reachability.js';
-import type { Range } from '../lint/server-parts.js';
 import type { Read } from '../reads/read.js';
 import type { ReadLayer } from '../resolve/layer.js';
+import type { Range } from '../text/ranges.js';
 
 /** A file of values that the project has. Paths are relative to the contract's directory, with slashes. */
 export interface ValueFile extends NamedFile {

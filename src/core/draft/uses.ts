@@ -1,7 +1,7 @@
 import { prefixOf } from '../contract/names.js';
-import { isIn, type Range } from '../lint/server-parts.js';
 import type { Read } from '../reads/read.js';
 import { joinedName } from '../resolve/keyed.js';
+import { isIn, type Range } from '../text/ranges.js';
 import { isReadOfMachine, toolchainOf } from '../toolchains/index.js';
 import type { Side, Use } from './evidence.js';
 import type { Material } from './material.js';

@@ -64,14 +64,14 @@ export function mergeLaunch(
     ...buildTask(bundle, stage, program),
   ]);
   return {
-    launch: merged(
+    launch: withEntries(
       launchFiles.launch,
       texts.launch ?? '{ "version": "0.2.0" }',
       'configurations',
       'name',
       configurations,
     ),
-    tasks: merged(launchFiles.tasks, texts.tasks ?? '{ "version": "2.0.0" }', 'tasks', 'label', tasks),
+    tasks: withEntries(launchFiles.tasks, texts.tasks ?? '{ "version": "2.0.0" }', 'tasks', 'label', tasks),
   };
 }
 
@@ -126,7 +126,7 @@ function task(program: Program, label: string, words: readonly string[], more: E
   return { label, type: 'process', command, args: [...first, ...words], problemMatcher: [], ...more };
 }
 
-function merged(file: string, text: string, list: string, key: string, entries: readonly Entry[]): string {
+function withEntries(file: string, text: string, list: string, key: string, entries: readonly Entry[]): string {
   assertJson(file, text);
   const style = { formattingOptions: { insertSpaces: true, tabSize: 2, eol: text.includes('\r\n') ? '\r\n' : '\n' } };
   let result = text;

@@ -1,4 +1,5 @@
 import type { Bundle, Contract, Stage } from '../contract/contract.js';
+import { xmlText } from '../text/xml.js';
 import { type LaunchProject, type Start, titleOf } from './launch.js';
 
 /** A file of run configurations. */
@@ -43,20 +44,15 @@ function configurationOf(
     ['EXECUTE_IN_TERMINAL', 'true'],
     ['EXECUTE_SCRIPT_FILE', 'false'],
   ];
-  const lines = options.map(([name, value = '']) => `    <option name="${name}" value="${escaped(value)}" />\n`);
+  const lines = options.map(([name, value = '']) => `    <option name="${name}" value="${xmlText(value)}" />\n`);
   return {
     name: `${title.replace(/[^\w.-]+/g, '_').replace(/_$/, '')}.run.xml`,
     text: `<component name="ProjectRunConfigurationManager">
-  <configuration default="false" name="${escaped(title)}" type="ShConfigurationType">
+  <configuration default="false" name="${xmlText(title)}" type="ShConfigurationType">
 ${lines.join('')}    <envs />
     <method v="2" />
   </configuration>
 </component>
 `,
   };
-}
-
-/** XML 1.0, 2.4. */
-function escaped(text: string): string {
-  return text.replaceAll('&', '&amp;').replaceAll('"', '&quot;').replaceAll('<', '&lt;');
 }

@@ -68,7 +68,7 @@ export class Inliner {
    * @param isServer whether the module is built for a program that reads its own environment as it runs
    */
   module(path: string, text: string, isServer: boolean): InlineResult {
-    const { reads, sources = [] } = readsIn(path, text, this.#objects);
+    const { reads, objectUses: sources = [] } = readsIn(path, text, this.#objects);
     const result: InlineResult = { problems: [], used: [] };
     if (reads.length === 0) return result;
     const placeOf = textPlaces(text);

@@ -1,7 +1,7 @@
 import MagicString from 'magic-string';
 import { literalReads } from '../lint/destructured.js';
 import type { Edit } from '../lint/model.js';
-import type { Read, Source, Taken } from '../reads/read.js';
+import type { ObjectUse, Read, Taken } from '../reads/read.js';
 
 /** Code for a name of an object; absent if the read stays as it is. */
 export type CodeOf = (name: string, object: string) => string | undefined;
@@ -36,7 +36,7 @@ export class ModuleEdits {
   }
 
   /** An object that is destructured becomes an object of the names that are taken, so that patterns and defaults stay. */
-  source({ start, end, object, taken }: Source): void {
+  source({ start, end, object, taken }: ObjectUse): void {
     if (this.#rewritten.some((edit) => edit.start <= start && end <= edit.end)) return;
     const code = taken ? this.#objectOf(taken) : this.isEmptied(object) ? '{}' : undefined;
     if (code !== undefined) this.result.overwrite(start, end, `(${code})`);

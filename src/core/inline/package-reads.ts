@@ -21,7 +21,7 @@ const MARK = 'adderLeavesUnreplaced';
  */
 export function markedReads(path: string, text: string, isMarked: (name: string) => boolean): string | undefined {
   const edits = new MagicString(text);
-  const { reads, sources = [] } = readsIn(path, text, packageObjects);
+  const { reads, objectUses: sources = [] } = readsIn(path, text, packageObjects);
   const mark = (start: number, end: number, name: string) =>
     edits.overwrite(start, end, `/* @__PURE__ */ ${MARK}(${JSON.stringify(name)}, ${JSON.stringify(path)})`);
   for (const { kind, name = '', start, end, isShorthand } of reads)

@@ -1,11 +1,11 @@
 import type { Scan } from '../search/scan.js';
-import type { Source } from '../unpack/format.js';
+import type { ByteSource } from '../unpack/format.js';
 
 /** Who gets a file of a build: everybody, those with the server's files, or those with the tool's cache. */
 export type Audience = 'browser' | 'server' | 'cache';
 
 /** The bytes of an artifact while they are open. */
-export interface ArtifactSource extends Source {
+export interface ArtifactSource extends ByteSource {
   /** Changes whenever the content may have changed. */
   readonly version: number;
   /** Whether the content is known to be zeros only, without reading it. */

@@ -5,6 +5,7 @@ import { userInfoOf } from '../needles/parts.js';
 import { findAll, type Hit, type Matcher } from '../search/matcher.js';
 import { matcherFor } from '../search/matcher-for.js';
 import { MASK } from '../secrets/secret.js';
+import { joinedRanges } from '../text/ranges.js';
 import { unknownSecretsIn } from '../tokens/hidden.js';
 import { LONGEST_TOKEN } from '../tokens/in-text.js';
 import { strengthOf } from '../tokens/strength.js';
@@ -82,7 +83,7 @@ export class Masker {
    */
   piece(bytes: Uint8Array, from: number, to: number, focus: { start: number; end: number }): MaskedPiece | undefined {
     const known = [...this.#hits(bytes), ...this.#anchored(bytes), ...this.#pieces(bytes, from, to)];
-    const ranges = merged([...known, ...unknownAround(bytes, from, to)]).filter(
+    const ranges = joinedRanges([...known, ...unknownAround(bytes, from, to)], true).filter(
       ({ start, end }) => end > from && start < to,
     );
     const [first, last] = [alignForward(bytes, from), alignBack(bytes, to)];
@@ -189,17 +190,6 @@ function growBase64(hit: Hit, bytes: Uint8Array): Hit {
   for (let steps = 0; steps < 2 && isLetter(hit.start - 1); steps++) hit.start--;
   for (let steps = 0; steps < 2 && isLetter(hit.end); steps++) hit.end++;
   return hit;
-}
-
-/** Overlapping hits as one stretch. */
-function merged(hits: readonly { start: number; end: number }[]): { start: number; end: number }[] {
-  const ranges: { start: number; end: number }[] = [];
-  for (const { start, end } of [...hits].sort((a, b) => a.start - b.start)) {
-    const last = ranges.at(-1);
-    if (last && start <= last.end) last.end = Math.max(last.end, end);
-    else ranges.push({ start, end });
-  }
-  return ranges;
 }
 
 function decode(bytes: Uint8Array, from: number, to: number): string {

@@ -1,8 +1,8 @@
 import { scriptLanguage } from '../files/languages.js';
 import { type Node, parseSyntax } from '../syntax/parse.js';
 import { isTypeOnly, walk } from '../syntax/walk.js';
+import type { Range } from '../text/ranges.js';
 import type { SourceText } from './model.js';
-import type { Range } from './server-parts.js';
 
 /**
  * Which imports of a file load their modules in the browser. TypeScript drops those that are only used as types, and frameworks

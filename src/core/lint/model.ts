@@ -5,7 +5,7 @@ import type { Import, Read } from '../reads/read.js';
 import type { Resolution } from '../resolve/resolve.js';
 import type { Excerpt } from '../text/frame.js';
 import type { Position } from '../text/positions.js';
-import type { Range } from './server-parts.js';
+import type { Range } from '../text/ranges.js';
 
 /** A source file of the project. */
 export interface SourceText {

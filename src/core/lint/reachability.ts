@@ -2,12 +2,13 @@ import type { Bundle } from '../contract/contract.js';
 import { isPage } from '../files/languages.js';
 import { type FileSide, isKeptByBuild, sideOfFile } from '../files/side.js';
 import { within } from '../files/within.js';
+import { isIn, type Range } from '../text/ranges.js';
 import { toolchainOf } from '../toolchains/index.js';
 import { entriesOf } from './entries.js';
 import { shippedFrom } from './graph.js';
 import { LoadedImports } from './loaded-imports.js';
 import type { BundleCode, SourceText } from './model.js';
-import { isIn, type Range, serverParts } from './server-parts.js';
+import { serverParts } from './server-parts.js';
 
 /** Answers which of the project's files a module specifier means, or undefined for packages and missing files. */
 export type ResolveModule = (bundle: Bundle, from: string, specifier: string) => string | undefined;

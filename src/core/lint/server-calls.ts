@@ -1,6 +1,6 @@
 import type { Node } from '../syntax/parse.js';
 import { walk } from '../syntax/walk.js';
-import type { Range } from './server-parts.js';
+import type { Range } from '../text/ranges.js';
 
 /** Functions whose arguments their compiler takes out of the code for browsers (Qwik, TanStack Start). */
 const serverFunctions: ReadonlySet<string> = new Set([

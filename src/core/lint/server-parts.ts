@@ -2,20 +2,10 @@ import { Parser } from 'htmlparser2';
 import { scriptLanguage } from '../files/languages.js';
 import { rawElements, splitFrontMatter } from '../syntax/inline-scripts.js';
 import { type Node, parseSyntax } from '../syntax/parse.js';
+import type { Range } from '../text/ranges.js';
 import type { Toolchain } from '../toolchains/toolchain.js';
 import type { SourceText } from './model.js';
 import { calledOnServer, mayCallServer } from './server-calls.js';
-
-/** Offsets in UTF-16 code units. */
-export interface Range {
-  start: number;
-  end: number;
-}
-
-/** Whether one of some ranges has an offset. */
-export function isIn(ranges: readonly Range[], at: number): boolean {
-  return ranges.some(({ start, end }) => start <= at && at < end);
-}
 
 /** Names that route modules export for the server. HTTP methods are endpoints in Astro, SolidStart and Next. */
 const serverExports =

@@ -2,6 +2,7 @@ import { wholeForms } from '../inspect/hits.js';
 import type { AnchoredNeedles } from '../needles/needle-set.js';
 import { findAll, type Matcher } from '../search/matcher.js';
 import { matcherFor } from '../search/matcher-for.js';
+import type { Range } from '../text/ranges.js';
 import { Beginnings } from './beginnings.js';
 
 /**
@@ -9,12 +10,6 @@ import { Beginnings } from './beginnings.js';
  * characters, as the value is: all such places are masked, because to mask too much is safe.
  */
 const MOST_VAIN = 25;
-
-/** A stretch of bytes. */
-export interface Range {
-  start: number;
-  end: number;
-}
 
 /**
  * Values that are found as `inspect` finds them: by an anchor, and compared outward from it in any mixture of encodings. Long

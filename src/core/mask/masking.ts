@@ -3,7 +3,9 @@ import { AnchoredNeedles } from '../needles/needle-set.js';
 import { findAll, type Matcher } from '../search/matcher.js';
 import { matcherFor } from '../search/matcher-for.js';
 import { MASK } from '../secrets/secret.js';
-import { AnchoredValues, type Range } from './anchored.js';
+import type { Range } from '../text/ranges.js';
+import { joinedRanges } from '../text/ranges.js';
+import { AnchoredValues } from './anchored.js';
 import { squeeze } from './wrapped.js';
 
 const CHUNK = 64 * 1024;
@@ -103,7 +105,7 @@ export class MaskingStream {
       if (text.length - begin <= limits.heldOutputBytes.value) possibleStart = Math.min(possibleStart, begin);
     }
     return {
-      ranges: found.length === plain ? found : merged(found.sort((a, b) => a.start - b.start)),
+      ranges: found.length === plain ? found : joinedRanges(found, false),
       possibleStart,
       tellsNothingUntil,
     };
@@ -152,7 +154,7 @@ class Needles {
 
   /** Overlapping ones as one. */
   rangesIn(text: Uint8Array): Range[] {
-    return merged(findAll(this.#matcher, text));
+    return joinedRanges(findAll(this.#matcher, text), false);
   }
 
   /** The first offset from which on the text could be the beginning of a needle. */
@@ -162,17 +164,6 @@ class Needles {
     }
     return text.length;
   }
-}
-
-/** Sorted ranges, overlapping ones as one. */
-function merged(ranges: readonly Range[]): Range[] {
-  const result: Range[] = [];
-  for (const { start, end } of ranges) {
-    const last = result.at(-1);
-    if (last && start < last.end) last.end = Math.max(last.end, end);
-    else result.push({ start, end });
-  }
-  return result;
 }
 
 function beginsWith(needle: Uint8Array, text: Uint8Array, at: number): boolean {

@@ -1,10 +1,6 @@
 import { findAll, type Matcher } from '../search/matcher.js';
 import { MASK } from '../secrets/secret.js';
-
-interface Range {
-  start: number;
-  end: number;
-}
+import type { Range } from '../text/ranges.js';
 
 /** Masks needles in whole texts. */
 export class TextMask {

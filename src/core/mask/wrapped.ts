@@ -1,4 +1,5 @@
 import { alignments } from '../needles/encodings/base64.js';
+import { jsonIn, stringValues } from '../text/json.js';
 
 /** Bytes without white space, and the original offset of each one. */
 export interface Squeezed {
@@ -64,18 +65,8 @@ export function linesOf(value: string): string[] {
 /** The strings in a JSON document that are wrapped when they are printed. */
 function longStrings(value: string): string[] {
   if (!/^\s*[[{]/.test(value)) return [];
-  const found: string[] = [];
-  const visit = (node: unknown): void => {
-    if (typeof node === 'string') {
-      if (node.length >= SHORTEST_WRAPPED || node.includes('\n')) found.push(node, ...keyBodies(node));
-    } else if (typeof node === 'object' && node !== null) for (const inner of Object.values(node)) visit(inner);
-  };
-  try {
-    visit(JSON.parse(value));
-  } catch {
-    // No JSON, or one that nests beyond the stack: it is masked as a whole.
-  }
-  return found;
+  const long = stringValues(jsonIn(value)).filter(({ text }) => text.length >= SHORTEST_WRAPPED || text.includes('\n'));
+  return long.flatMap(({ text }) => [text, ...keyBodies(text)]);
 }
 
 /** The body between the boundary lines of a key (RFC 7468). */

@@ -1,7 +1,9 @@
+import { jsonIn, stringValues } from '../text/json.js';
+import { percentDecoded } from '../text/percent.js';
 import { weakness } from './weak.js';
 
 /** A piece of a value that often travels alone. */
-export interface Part {
+export interface SecretPart {
   /** Its relation to the value, as a phrase: `the password in it`. */
   is: string;
   text: string;
@@ -17,9 +19,9 @@ const SHORTEST_CUT = 24;
 const SHORTEST_FRAGMENT = 10;
 
 /** The parts of a value to search for, each once; none that ordinary text could contain. */
-export function partsOf(value: string): Part[] {
+export function partsOf(value: string): SecretPart[] {
   const all = [...credentials(value), ...leaves(value), ...pemLines(value), ...lastPart(value), ...cuts(value)];
-  const unique = new Map<string, Part>();
+  const unique = new Map<string, SecretPart>();
   for (const part of all) {
     const { text } = part;
     if (text !== value && text.length >= SHORTEST_PART && !weakness(text) && !unique.has(text)) unique.set(text, part);
@@ -37,7 +39,7 @@ export function fragmentsOf(value: string): string[] {
 }
 
 /** User and password of a URL (RFC 3986, 3.2.1), encoded and decoded, and their authorization header. */
-function credentials(value: string): Part[] {
+function credentials(value: string): SecretPart[] {
   const found = userInfoOf(value);
   if (!found) return [];
   const { userInfo, user, password } = found;
@@ -49,7 +51,7 @@ function credentials(value: string): Part[] {
   ];
   return both.flatMap(({ is, text }) => [
     { is, text },
-    { is, text: decoded(text) },
+    { is, text: percentDecoded(text) },
   ]);
 }
 
@@ -63,38 +65,18 @@ export function userInfoOf(value: string): { userInfo: string; user: string; pas
     : { userInfo, user: userInfo.slice(0, colon), password: userInfo.slice(colon + 1) };
 }
 
-function decoded(text: string): string {
-  try {
-    return decodeURIComponent(text);
-  } catch {
-    return text;
-  }
-}
-
 /** The texts of a JSON document that look like secrets. */
-function leaves(value: string): Part[] {
+function leaves(value: string): SecretPart[] {
   if (!/^\s*[[{]/.test(value)) return [];
-  let document: unknown;
-  try {
-    document = JSON.parse(value);
-  } catch {
-    return [];
-  }
-  const found: Part[] = [];
-  const visit = (node: unknown, key: string): void => {
-    if (typeof node === 'string') {
-      const is = `${key === '' ? 'a string' : key} in it`;
-      if (looksSecret(node)) found.push({ is, text: node });
-      found.push(...pemLines(node).map(({ text }) => ({ is: `a line of ${is}`, text, asItStands: true as const })));
-    } else if (node && typeof node === 'object')
-      for (const [name, inner] of Object.entries(node)) visit(inner, Array.isArray(node) ? key : name);
-  };
-  visit(document, '');
-  return found;
+  return stringValues(jsonIn(value)).flatMap(({ key, text }) => {
+    const is = `${key === '' ? 'a string' : key} in it`;
+    const lines = pemLines(text).map((line) => ({ ...line, is: `a line of ${is}` }));
+    return looksSecret(text) ? [{ is, text }, ...lines] : lines;
+  });
 }
 
 /** The lines of the body of PEM blocks (RFC 7468, section 3); the first line of many keys of one kind begins alike. */
-function pemLines(value: string): Part[] {
+function pemLines(value: string): SecretPart[] {
   const bodies = [...value.matchAll(/-----BEGIN [^-]+-----([\s\S]*?)-----END /g)].map(([, body = '']) => body);
   return bodies.flatMap((body) =>
     body
@@ -105,14 +87,14 @@ function pemLines(value: string): Part[] {
 }
 
 /** What is secret in `kind_live_3f...`, and the signature of a token of several parts. */
-function lastPart(value: string): Part[] {
+function lastPart(value: string): SecretPart[] {
   if (/\s|:\/\//.test(value)) return [];
   const text = /[._:|/~-]([A-Za-z0-9+=]+)$/.exec(value)?.[1] ?? '';
   return text.length >= SHORTEST_TAIL && looksSecret(text) ? [{ is: 'its last part', text }] : [];
 }
 
 /** Two thirds from either end: what is left where a log or a screen cuts a value. Of an address that would be its host. */
-function cuts(value: string): Part[] {
+function cuts(value: string): SecretPart[] {
   if (value.length < SHORTEST_CUT || /\s|:\/\//.test(value)) return [];
   const length = Math.max(SHORTEST_CUT * (2 / 3), Math.ceil((value.length * 2) / 3));
   return [

@@ -1,5 +1,6 @@
 import { Parser } from 'htmlparser2';
 import { sourceMapAddress } from '../inspect/source-map.js';
+import { jsonIn, stringValues } from '../text/json.js';
 import type { Link, ResourceKind } from './resource.js';
 
 /** What a page loads and links to. `links`: other pages. */
@@ -178,17 +179,7 @@ export function linksInStyle(text: string, url: string): Link[] {
 
 /** Files that a web manifest, a build manifest or another JSON document names: each string that is a path. */
 export function linksInJson(text: string, url: string, base: string): Link[] {
-  const strings: string[] = [];
-  const collect = (value: unknown): void => {
-    if (typeof value === 'string') strings.push(value);
-    else if (typeof value === 'object' && value !== null) for (const one of Object.values(value)) collect(one);
-  };
-  try {
-    collect(JSON.parse(text));
-  } catch {
-    return [];
-  }
-  return strings.flatMap((one) => {
+  return stringValues(jsonIn(text)).flatMap(({ text: one }) => {
     if (!/^[^\s"'<>{}]{1,300}\.(?:[cm]?js|css|json|html|png|svg|webmanifest)$/.test(one)) return [];
     const absolute = resolved(one, baseFor(one, url, base));
     return absolute === undefined

@@ -1,5 +1,6 @@
 import { finding, type RawFinding } from '../findings/finding.js';
 import type { Receipt } from '../receipt/receipt.js';
+import { percentDecoded } from '../text/percent.js';
 import { type Site, shownUrl, siteFinding } from './site.js';
 
 /** A file of the site that some build wrote. */
@@ -71,7 +72,7 @@ export function urlsOfBuild({ subject }: Receipt, known: readonly KnownFile[]): 
 function commonEnd(name: string, url: string): { folder: string; base: string } | undefined {
   const [parts, words] = [name.split('/'), url.split('/')];
   let same = 0;
-  while (same < parts.length && parts.at(-1 - same) === decodedPart(words.at(-1 - same) ?? '')) same++;
+  while (same < parts.length && parts.at(-1 - same) === percentDecoded(words.at(-1 - same) ?? '')) same++;
   if (same === 0) return undefined;
   const before = (all: readonly string[]) =>
     all
@@ -79,14 +80,6 @@ function commonEnd(name: string, url: string): { folder: string; base: string } 
       .map((one) => `${one}/`)
       .join('');
   return { folder: before(parts), base: before(words) };
-}
-
-function decodedPart(text: string): string {
-  try {
-    return decodeURIComponent(text);
-  } catch {
-    return text;
-  }
 }
 
 /** Whether an older build, another stage's build or several builds are served. */

@@ -4,7 +4,7 @@ import { declarationOf, hasWrittenProperties, isConstant } from '../syntax/scope
 import { constantText, isTypeOnly, isWrapper, unwrap, walk } from '../syntax/walk.js';
 import { importedObjects, valueModules } from '../toolchains/index.js';
 import { liveModules, readFrom } from '../toolchains/read-from.js';
-import type { FileReads, Import, Read, ReadKind, Source, Taken } from './read.js';
+import type { FileReads, Import, ObjectUse, Read, ReadKind, Taken } from './read.js';
 
 const processModules = new Set(['process', 'node:process']);
 
@@ -38,7 +38,7 @@ export function readsInJavaScript(
   const finder = new Finder(text, objects, isPiece);
   finder.run(syntax.program);
   const { reads, sources, aliases } = finder;
-  return { reads, imports, sources, aliases, ...(problem && { problem }) };
+  return { reads, imports, objectUses: sources, aliases, ...(problem && { problem }) };
 }
 
 /** Modules loaded by a call; one in a comment is harmless, and no syntax tree is needed. */
@@ -120,7 +120,7 @@ export function mayRead(text: string, objects: readonly string[]): boolean {
 /** A word of a text that may be a constant. */
 function constantPatternIn({ before, after }: { before: string; after: string }): RegExp {
   const name = before === '' && after === '' ? '[A-Z][A-Z0-9]*_[A-Z0-9_]*' : '\\w+';
-  return new RegExp(`(?<![\\w$])${escaped(before)}${name}${escaped(after)}`);
+  return new RegExp(`(?<![\\w$])${literalPattern(before)}${name}${literalPattern(after)}`);
 }
 
 /** The name that a path begins with: `a` of `a.b` and of `a().b`. */
@@ -135,8 +135,8 @@ function pathPattern(words: readonly string[]): RegExp {
   const key = words.join('.');
   const known = patterns.get(key);
   if (known) return known;
-  const base = words.slice(0, -1).map(escaped).join('\\s*\\??\\.\\s*');
-  const last = escaped(words.at(-1) as string);
+  const base = words.slice(0, -1).map(literalPattern).join('\\s*\\??\\.\\s*');
+  const last = literalPattern(words.at(-1) as string);
   const made =
     base === ''
       ? new RegExp(`(?<![\\w$])${last}(?![\\w$])`)
@@ -147,7 +147,7 @@ function pathPattern(words: readonly string[]): RegExp {
   return made;
 }
 
-function escaped(word: string): string {
+function literalPattern(word: string): string {
   return word.replace(/[$()*+.?[\]^{|}]/g, '\\$&');
 }
 
@@ -165,7 +165,7 @@ function reExports(
 
 class Finder {
   readonly reads: Read[] = [];
-  readonly sources: Source[] = [];
+  readonly sources: ObjectUse[] = [];
   readonly aliases: string[] = [];
   /** The path of an object that values are read from, and its entry. */
   readonly #objects = new Map<string, string>();
@@ -602,7 +602,7 @@ function isExported(ancestors: readonly Node[]): boolean {
 /** Without text around the name, only constants as they are usually written, such as `FERRY_API_URL`. */
 function patternOf({ before, after }: { before: string; after: string }): RegExp {
   if (before === '' && after === '') return /^([A-Z][A-Z0-9]*(?:_[A-Z0-9]+)+)$/;
-  return new RegExp(`^${escaped(before)}(\\w+)${escaped(after)}$`);
+  return new RegExp(`^${literalPattern(before)}(\\w+)${literalPattern(after)}$`);
 }
 
 function isBinding(node: Node, ancestors: readonly Node[]): boolean {

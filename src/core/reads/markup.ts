@@ -2,7 +2,7 @@ import MagicString from 'magic-string';
 import type { MarkupLanguage } from '../files/languages.js';
 import { type InlineScript, inlineScripts, rawElements, splitFrontMatter } from '../syntax/inline-scripts.js';
 import { readsInJavaScript } from './javascript.js';
-import type { FileReads, Import, Read, Source } from './read.js';
+import type { FileReads, Import, ObjectUse, Read } from './read.js';
 
 /** Code embedded in markup. */
 interface Piece extends InlineScript {
@@ -18,7 +18,7 @@ export function readsInMarkup(text: string, kind: MarkupLanguage, objects: reado
   const reads: Read[] = [];
   const imports: Import[] = [];
   let problem: FileReads['problem'];
-  const sources: Source[] = [];
+  const sources: ObjectUse[] = [];
   const aliases: string[] = [];
   const take = (piece: Piece) => {
     const found = readsInJavaScript(piece.code, piece.kind, objects, true);
@@ -28,7 +28,7 @@ export function readsInMarkup(text: string, kind: MarkupLanguage, objects: reado
       ...found.imports.map((one) => ({ ...one, start: one.start + piece.start, end: one.end + piece.start })),
     );
     sources.push(
-      ...(found.sources ?? [])
+      ...(found.objectUses ?? [])
         .filter(({ start }) => start >= (piece.added ?? 0))
         .map((one) => ({ ...one, start: one.start + piece.start, end: one.end + piece.start })),
     );
@@ -42,7 +42,7 @@ export function readsInMarkup(text: string, kind: MarkupLanguage, objects: reado
     reads.push(...placeholders(text));
     imports.push(...scriptSources(text));
   }
-  return { reads: reads.sort((a, b) => a.start - b.start), imports, sources, ...(problem && { problem }) };
+  return { reads: reads.sort((a, b) => a.start - b.start), imports, objectUses: sources, ...(problem && { problem }) };
 }
 
 function moved(read: Read, by: number): Read {

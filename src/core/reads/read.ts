@@ -50,7 +50,7 @@ export interface Import {
 }
 
 /** An expression with an object of values that gets another name, or is destructured. */
-export interface Source {
+export interface ObjectUse {
   start: number;
   end: number;
   object: string;
@@ -77,7 +77,7 @@ export interface FileReads {
   reads: Read[];
   imports: Import[];
   /** Where objects of values get another name or are destructured. */
-  sources?: Source[];
+  objectUses?: ObjectUse[];
   /** Statements that make the script's own names of objects known to a component's template. */
   aliases?: readonly string[];
   /** Why the text could be read only in part, or not at all. */

@@ -3,7 +3,7 @@ import { belongsTo } from '../contract/names.js';
 import type { Change } from '../findings/change.js';
 import { placeText } from '../findings/place.js';
 import type { Reach } from '../findings/reach.js';
-import type { Source } from '../resolve/layer.js';
+import type { ValueSource } from '../resolve/layer.js';
 import type { Resolution } from '../resolve/resolve.js';
 import { joinWords } from '../text/nearest.js';
 import { fingerprint, type OtherValue, type Receipt, type ReceiptValue } from './receipt.js';
@@ -83,7 +83,7 @@ export function otherValues({ bundle, resolution, given }: StageValues, key: Uin
 }
 
 /** The part of a source that a receipt keeps. */
-export function receiptSource({ layer, path, line }: Source): NonNullable<ReceiptValue['from']> {
+export function receiptSource({ layer, path, line }: ValueSource): NonNullable<ReceiptValue['from']> {
   return { layer, ...(path && { path }), ...(line && { line }) };
 }
 

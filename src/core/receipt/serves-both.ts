@@ -1,5 +1,5 @@
 import type { Variable } from '../contract/contract.js';
-import type { Source } from '../resolve/layer.js';
+import type { ValueSource } from '../resolve/layer.js';
 import type { Secret } from '../secrets/secret.js';
 import { fingerprint, type Receipt } from './receipt.js';
 
@@ -7,7 +7,7 @@ import { fingerprint, type Receipt } from './receipt.js';
 export interface GivenValue {
   variable: Variable;
   value: Secret;
-  from?: Source;
+  from?: ValueSource;
 }
 
 /** One build for several stages: the inlined values are equal, and the others are read when the app loads. */

@@ -102,7 +102,7 @@ function statement(findings: readonly Finding[]): string {
 function inline(text: string): string {
   return displayText(text)
     .split(/(`[^`]+`)/)
-    .map((part, index) => (index % 2 === 1 ? code(part.slice(1, -1)) : escaped(part)))
+    .map((part, index) => (index % 2 === 1 ? code(part.slice(1, -1)) : markdownText(part)))
     .join('');
 }
 
@@ -110,7 +110,7 @@ function html(text: string): string {
   return text.replace(/&/g, '&amp;').replace(/</g, '&lt;');
 }
 
-function escaped(text: string): string {
+function markdownText(text: string): string {
   return html(text)
     .replace(/[\\*[\]|~#!>`]|(?<!\w)_|_(?!\w)/g, '\\$&')
     .replace(/@/g, '@\u200b');

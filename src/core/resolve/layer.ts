@@ -5,7 +5,7 @@ import type { Excerpt } from '../text/frame.js';
 import type { Position } from '../text/positions.js';
 
 /** Where a value came from. `process` has neither path nor line. */
-export interface Source {
+export interface ValueSource {
   layer: string;
   path?: string;
   line?: number;
@@ -15,7 +15,7 @@ export interface Source {
 /** A value as one layer offers it, before references are expanded. */
 export interface Offer {
   name: string;
-  source: Source;
+  source: ValueSource;
   /** Env files contain templates; values of the process are literal. */
   value: { kind: 'template'; template: Template; at(offset: number): Position } | { kind: 'plain'; text: Secret };
   /** The value as the file has it, without its quotes: for one with references, which may not be meant as such. */
@@ -26,7 +26,7 @@ export interface Offer {
 export interface RejectedLine {
   name: string;
   texts: readonly Secret[];
-  source: Source;
+  source: ValueSource;
 }
 
 /** An offer's value if it is the same for every reader. A value with references is expanded differently by each tool. */
@@ -37,7 +37,7 @@ export function literalText({ value }: Offer): Secret | undefined {
 }
 
 /** The values of offers that are the same for every reader, with their names. */
-export function literalValues(offers: readonly Offer[]): { name: string; value: Secret; from: Source }[] {
+export function literalValues(offers: readonly Offer[]): { name: string; value: Secret; from: ValueSource }[] {
   return offers.flatMap((offer) => {
     const value = literalText(offer);
     return value ? [{ name: offer.name, value, from: offer.source }] : [];
@@ -62,7 +62,7 @@ export interface ReadLayer {
 }
 
 /** `.env.staging:3`, or `process environment`. */
-export function describeSource({ path, line, layer }: Source): string {
+export function describeSource({ path, line, layer }: ValueSource): string {
   if (path === undefined) return layer === 'process' ? 'process environment' : layer;
   return line === undefined ? path : `${path}:${line}`;
 }

@@ -4,7 +4,7 @@ import { Secret } from '../secrets/secret.js';
 import { isForeignName } from '../toolchains/known-names.js';
 import { ambiguousFindings } from './ambiguous.js';
 import { envExcerpt, envProblemFinding, type NameFacts, noFacts } from './env-findings.js';
-import type { Offer, ReadLayer, Source } from './layer.js';
+import type { Offer, ReadLayer, ValueSource } from './layer.js';
 import { rejectedLines } from './rejected.js';
 import { readStructuredLayer } from './structured.js';
 
@@ -60,7 +60,7 @@ export function readCommandLayer(name: string, output: Uint8Array): ReadLayer {
   const layer = isJson
     ? readStructuredLayer(name, `${name}.json`, Buffer.from(output).toString())
     : readEnvFileLayer(name, name, output, noFacts);
-  const withoutPath = ({ line, column }: Source): Source => ({
+  const withoutPath = ({ line, column }: ValueSource): ValueSource => ({
     layer: name,
     ...(line && { line }),
     ...(column && { column }),

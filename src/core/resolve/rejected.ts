@@ -1,7 +1,7 @@
 import type { EnvFile } from '../envfile/ast.js';
 import { weakness } from '../needles/weak.js';
 import { Secret } from '../secrets/secret.js';
-import type { RejectedLine, Source } from './layer.js';
+import type { RejectedLine, ValueSource } from './layer.js';
 
 /** A line that sets a name, whatever its value is. */
 const assignment = /^\s*(?:export\s+)?([A-Za-z_]\w*)\s*=[^\S\n]*(\S[\s\S]*?)\s*$/;
@@ -10,7 +10,10 @@ const assignment = /^\s*(?:export\s+)?([A-Za-z_]\w*)\s*=[^\S\n]*(\S[\s\S]*?)\s*$
  * The texts of lines that cannot be parsed, as another program may read them: such a line may have a secret. A
  * line without a name, such as the rest of a pasted key, belongs to the name above it.
  */
-export function rejectedLines({ bytes, nodes, at }: EnvFile, source: Pick<Source, 'layer' | 'path'>): RejectedLine[] {
+export function rejectedLines(
+  { bytes, nodes, at }: EnvFile,
+  source: Pick<ValueSource, 'layer' | 'path'>,
+): RejectedLine[] {
   const found: RejectedLine[] = [];
   let above: string | undefined;
   for (const node of nodes) {

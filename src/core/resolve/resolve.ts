@@ -7,7 +7,7 @@ import { reveal, Secret, sameSecret } from '../secrets/secret.js';
 import { isSlip, nearest } from '../text/nearest.js';
 import { namesSecret, shapeOf } from '../tokens/shapes.js';
 import { Expander, type Expansion, isProblem } from './expand.js';
-import { describeSource, type Offer, type ReadLayer, type Source } from './layer.js';
+import { describeSource, type Offer, type ReadLayer, type ValueSource } from './layer.js';
 import { asOthersRead } from './rejected.js';
 import { isPlaceholder, ships, untidiness, valueProblem } from './value-rules.js';
 import type { ValueState } from './value-state.js';
@@ -17,9 +17,9 @@ export interface ResolvedValue {
   state: ValueState;
   /** Absent if there is none, or if nothing may get it. */
   value?: Secret;
-  from?: Source;
+  from?: ValueSource;
   /** The offers that lost, in the order of the layers. */
-  overrides: Source[];
+  overrides: ValueSource[];
   /** The names whose values it took in by references. */
   tookIn: string[];
 }
@@ -28,7 +28,7 @@ export interface ResolvedValue {
 export interface NamedValue {
   name: string;
   value: Secret;
-  from: Source;
+  from: ValueSource;
 }
 
 export interface Resolution {

@@ -1,3 +1,4 @@
+import { joinedRanges } from '../text/ranges.js';
 import { endOf, fill, partOf, type Stretch, stretchFor, type Window } from './stretch.js';
 
 /** Keeps ranges of streamed bytes, so that hits in them can be shown later. */
@@ -7,13 +8,8 @@ export class Capture {
 
   /** @param windows in any order; those that overlap are kept as one */
   constructor(windows: readonly Window[]) {
-    const merged: Window[] = [];
-    for (const { from, to } of [...windows].sort((a, b) => a.from - b.from)) {
-      const last = merged.at(-1);
-      if (last && from <= last.to) last.to = Math.max(last.to, to);
-      else merged.push({ from: Math.max(0, from), to });
-    }
-    this.#kept = merged.map(stretchFor);
+    const ranges = windows.map(({ from, to }) => ({ start: Math.max(0, from), end: to }));
+    this.#kept = joinedRanges(ranges, true).map(({ start, end }) => stretchFor({ from: start, to: end }));
   }
 
   /** Whether all that is kept came by. */

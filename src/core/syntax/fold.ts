@@ -93,7 +93,7 @@ class Folder {
     const args = all(given);
     if (!args) return undefined;
     const callee = unwrap(node.callee as Node);
-    if (callee.type === 'Identifier') return callee.name === 'atob' ? decoded(args[0]) : undefined;
+    if (callee.type === 'Identifier') return callee.name === 'atob' ? fromBase64(args[0]) : undefined;
     if (callee.type !== 'MemberExpression' || callee.computed) return undefined;
     const object = callee.object as Node;
     const method = (callee.property as Node).name as string;
@@ -132,7 +132,7 @@ function characters(method: string, args: readonly Value[]): string | undefined 
   return codes.map(character).join('');
 }
 
-function decoded(value: Value | undefined): string | undefined {
+function fromBase64(value: Value | undefined): string | undefined {
   return typeof value === 'string' ? Buffer.from(value, 'base64').toString('latin1') : undefined;
 }
 

@@ -9,7 +9,7 @@ const unsafe = /[\p{Cc}\u200e\u200f\u2028\u2029\u202a-\u202e\u2066-\u2069\ufeff]
  * File names, names in archives and lines of source all come from outside.
  */
 export function displayText(text: string): string {
-  return text.replace(unsafe, (character) => (character === '\t' ? ' ' : escaped(character)));
+  return text.replace(unsafe, (character) => (character === '\t' ? ' ' : visible(character)));
 }
 
 /** The colours of our own style (ECMA-48, select graphic rendition); nothing else of a terminal's language is let through. */
@@ -18,7 +18,7 @@ const unsafeButStyle = new RegExp(`\\x1b\\[(?:0|1|2|22|31|32|33|35|36|39)m|${uns
 /** A whole text of lines and colours of our own: every other control character is escaped. */
 export function escapeControls(text: string): string {
   return text.replace(unsafeButStyle, (found) =>
-    found.length > 1 || found === '\n' || found === '\t' ? found : escaped(found),
+    found.length > 1 || found === '\n' || found === '\t' ? found : visible(found),
   );
 }
 
@@ -27,7 +27,7 @@ export function escapeJsonControls(json: string): string {
   return json.replace(unsafe, (found) => (found === '\n' ? found : `\\u${hex(found, 4)}`));
 }
 
-function escaped(character: string): string {
+function visible(character: string): string {
   return character.charCodeAt(0) < 0x100 ? `\\x${hex(character, 2)}` : `\\u${hex(character, 4)}`;
 }
 

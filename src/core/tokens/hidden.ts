@@ -1,12 +1,7 @@
+import type { Range } from '../text/ranges.js';
 import { tokensIn } from './in-text.js';
 import { isProbablySecret, LONGEST_SECRET } from './random.js';
 import { looksRandom } from './strength.js';
-
-/** A stretch of a text. Offsets are UTF-16 code units. */
-interface Range {
-  start: number;
-  end: number;
-}
 
 /** The name before a secret, which says what it is. */
 const BEFORE = 80;

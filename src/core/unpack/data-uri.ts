@@ -1,5 +1,5 @@
 import { byteSize } from '../text/display.js';
-import type { Member, Source, Unreadable } from './format.js';
+import type { ByteSource, Member, Unreadable } from './format.js';
 
 /** How the media types end, with their parameters, whose content may hold a value as text. */
 const endings = [
@@ -83,7 +83,7 @@ export async function* dataUris(
 }
 
 /** The byte ranges to read for the URIs at some marks, from random-access bytes. */
-export function* around(source: Source, marks: readonly number[]): Iterable<Piece> {
+export function* around(source: ByteSource, marks: readonly number[]): Iterable<Piece> {
   let last: Piece = { offset: 0, bytes: new Uint8Array(0) };
   for (const mark of marks) {
     // Most contents are small pictures, and a few are maps.

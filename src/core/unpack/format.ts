@@ -1,5 +1,5 @@
 /** Bytes that can be read at any place, and from beginning to end as often as needed. */
-export interface Source {
+export interface ByteSource {
   size: number;
   /** Whether only its beginning can be read at any place. */
   isStream?: true;
@@ -65,12 +65,12 @@ export interface Format {
    */
   recognise(head: Uint8Array, name: string, glimpse: Glimpse): boolean;
   /** Starts what takes long before the members of a source are asked for. It may turn out to be no such container. */
-  begin?(source: Source): void;
+  begin?(source: ByteSource): void;
   /**
    * @param name of the container, for members that are named after it
    * @throws if the container itself is damaged, not only a member
    */
-  members(source: Source, name: string): AsyncIterable<Member | Unreadable>;
+  members(source: ByteSource, name: string): AsyncIterable<Member | Unreadable>;
 }
 
 /** So much of the beginning tells every format that has its mark there. */
@@ -83,7 +83,7 @@ export const TAIL_BYTES = 22 + 65_535;
 export const SAMPLE_BYTES = 16 * 1024;
 
 /** Looks at bytes that can be read at any place; what is not asked for is not read. */
-export function glimpseOf(source: Pick<Source, 'size' | 'read'>): Glimpse {
+export function glimpseOf(source: Pick<ByteSource, 'size' | 'read'>): Glimpse {
   return new SourceGlimpse(source);
 }
 
@@ -94,7 +94,7 @@ class SourceGlimpse implements Glimpse {
   #tail: Uint8Array | undefined;
   #samples: readonly Uint8Array[] | undefined;
 
-  constructor(readonly source: Pick<Source, 'size' | 'read'>) {
+  constructor(readonly source: Pick<ByteSource, 'size' | 'read'>) {
     this.size = source.size;
   }
 
@@ -183,7 +183,7 @@ export async function wholeOf(pieces: AsyncIterable<Uint8Array> | Iterable<Uint8
 const PIECE = 256 * 1024;
 
 /** A stretch of a source in chunks; fewer bytes if it ends early. */
-export function* piecesOf(source: Pick<Source, 'read'>, start: number, end: number): Iterable<Uint8Array> {
+export function* piecesOf(source: Pick<ByteSource, 'read'>, start: number, end: number): Iterable<Uint8Array> {
   for (let at = start; at < end; ) {
     const piece = source.read(at, Math.min(PIECE, end - at));
     if (piece.length === 0) return;

@@ -1,4 +1,4 @@
-import { glimpseOf, isUnreadable, type Member, type Source } from './format.js';
+import { type ByteSource, glimpseOf, isUnreadable, type Member } from './format.js';
 import { formatOf } from './index.js';
 import { memorySource } from './walk.js';
 
@@ -9,7 +9,7 @@ import { memorySource } from './walk.js';
  * @returns undefined if there is no such file, or it cannot be read, or is larger
  */
 export async function memberAt(
-  source: Source,
+  source: ByteSource,
   name: string,
   [first = '', ...rest]: readonly string[],
   most: number,

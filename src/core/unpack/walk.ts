@@ -2,6 +2,7 @@ import { byteSize } from '../text/display.js';
 import { around, dataUris, inOrder } from './data-uri.js';
 import { WHOLE_INFLATED } from './decompress.js';
 import {
+  type ByteSource,
   type Format,
   type Glimpse,
   glimpseOf,
@@ -10,7 +11,6 @@ import {
   isUnreadable,
   type Member,
   SAMPLE_BYTES,
-  type Source,
   type Stored,
   TAIL_BYTES,
   type Unreadable,
@@ -28,17 +28,17 @@ export interface Interest {
 }
 
 /** What is done with the members of a container, and those of containers in it. */
-export interface Visitor<Found extends Interest> {
+export interface Visitor<Seen extends Interest> {
   /**
    * Goes through the bytes of a member once, as far as they can be read.
    * @param inside names from the outermost container's member inwards
    */
-  scan(inside: readonly string[], chunks: AsyncIterable<Uint8Array>): Promise<Found>;
+  scan(inside: readonly string[], chunks: AsyncIterable<Uint8Array>): Promise<Seen>;
   /**
    * Called when a member and all that is in it were gone through.
    * @param stored which of its bytes were read as an inner member
    */
-  done(inside: readonly string[], member: Member, found: Found, stored: readonly Stored[]): Promise<void>;
+  done(inside: readonly string[], member: Member, found: Seen, stored: readonly Stored[]): Promise<void>;
   /** @param because a phrase after the name */
   unread(inside: readonly string[], because: string): void;
 }
@@ -51,13 +51,13 @@ export interface Visitor<Found extends Interest> {
  * @param interest what a look at the bytes gave
  * @returns which of its bytes belong to a member that was read completely
  */
-export async function walkInside<Found extends Interest>(
-  source: Source,
+export async function walkInside<Seen extends Interest>(
+  source: ByteSource,
   name: string,
   inside: readonly string[],
   interest: Interest,
   budget: Budget,
-  visitor: Visitor<Found>,
+  visitor: Visitor<Seen>,
 ): Promise<Stored[]> {
   const format = formatOf(source.glimpse ?? glimpseOf(source), name);
   const starts = format && !format.isText ? [] : interest.dataUris;
@@ -89,10 +89,10 @@ export async function walkInside<Found extends Interest>(
 }
 
 /** Whether one of the members has something in it. */
-async function holdsMore<Found extends Interest>(
+async function holdsMore<Seen extends Interest>(
   members: AsyncIterable<Member | Unreadable>,
   inside: readonly string[],
-  visitor: Visitor<Found>,
+  visitor: Visitor<Seen>,
 ): Promise<boolean> {
   for await (const member of members) {
     if (isUnreadable(member)) return true;
@@ -110,11 +110,11 @@ async function holdsMore<Found extends Interest>(
 }
 
 /** @returns whether all of it was read @throws LimitReached */
-async function visit<Found extends Interest>(
+async function visit<Seen extends Interest>(
   given: Member,
   path: readonly string[],
   budget: Budget,
-  visitor: Visitor<Found>,
+  visitor: Visitor<Seen>,
 ): Promise<boolean> {
   budget.member();
   const member = remembered(given);
@@ -194,7 +194,7 @@ class Tap {
   }
 
   /** The member as something that others are in; undefined if nothing is. */
-  async inner({ isEmpty, dataUris: starts }: Interest): Promise<Source | 'too large' | undefined> {
+  async inner({ isEmpty, dataUris: starts }: Interest): Promise<ByteSource | 'too large' | undefined> {
     const glimpse = this.#glimpse();
     const format = formatOf(glimpse, this.path.at(-1) ?? '');
     const { innerBytes, textBytes } = this.budget.limits;
@@ -257,7 +257,7 @@ class Tap {
 }
 
 /** A member that can be read from its beginning alone. */
-function streamedSource(member: Member, glimpse: Glimpse): Source {
+function streamedSource(member: Member, glimpse: Glimpse): ByteSource {
   return {
     size: glimpse.size,
     isStream: true,
@@ -268,7 +268,7 @@ function streamedSource(member: Member, glimpse: Glimpse): Source {
 }
 
 /** Bytes in memory. */
-export function memorySource(bytes: Uint8Array): Source {
+export function memorySource(bytes: Uint8Array): ByteSource {
   return {
     size: bytes.length,
     read: (offset, length) => bytes.subarray(offset, offset + length),

@@ -1,7 +1,7 @@
 import ignore, { type Ignore } from 'ignore';
 import { parentOf } from '../../files/directories.js';
 import { globMatcher } from '../../files/glob.js';
-import { jsonIn } from './data.js';
+import { jsonIn } from '../../text/json.js';
 import type { RepositoryFacts } from './facts.js';
 
 /** How far above the contract the root of its workspaces may be. */

@@ -3,9 +3,10 @@ import { lastName, parentOf } from '../../files/directories.js';
 import { globMatcher } from '../../files/glob.js';
 import { isEnvLike, valueFileOf } from '../../files/value-files.js';
 import { type FindingContext, finding } from '../../findings/finding.js';
+import { jsonIn, stringValues } from '../../text/json.js';
 import { toolchainOf } from '../../toolchains/index.js';
 import type { LintFinding } from '../model.js';
-import { jsonIn, yamlIn } from './data.js';
+import { yamlIn } from './data.js';
 import { ELECTRON_BUILDER, electronBuilderOf, packsFile } from './electron-builder.js';
 import { packagers, packsEverything } from './electron-packager.js';
 import type { RepositoryFacts } from './facts.js';
@@ -160,7 +161,9 @@ function desktopApp(
       : [finding('repo/packed', 'packager', { files: own.map((file) => folder + file) }, placed(everything))];
   const config = electronBuilderOf(facts, folder, { path, text, build: manifest.build, dependencies: names });
   if (!config) return [];
-  const named = stringsIn(config.settings).filter((one) => isEnvName(one) && !one.startsWith('!'));
+  const named = stringValues(config.settings)
+    .map(({ text }) => text)
+    .filter((one) => isEnvName(one) && !one.startsWith('!'));
   const isPacked = packsFile(config, (app) => facts.exists(`${folder}${app}/package.json`));
   const taken = names.includes(ELECTRON_BUILDER) ? own.filter((file) => isPacked(file) && !named.includes(file)) : [];
   const rules = [...new Set(taken.map((file) => (lastName(file).startsWith('.env') ? '!**/.env*' : `!${file}`)))];
@@ -172,11 +175,6 @@ function desktopApp(
     }),
     ...(taken.length > 0 ? [finding('repo/packed', 'builder', about, placed(config.path))] : []),
   ];
-}
-
-function stringsIn(value: unknown): string[] {
-  if (typeof value === 'string') return [value];
-  return value && typeof value === 'object' ? Object.values(value).flatMap(stringsIn) : [];
 }
 
 /** `zip -r app.zip .` includes hidden files. */

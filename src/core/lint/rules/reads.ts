@@ -5,6 +5,7 @@ import { isDartConstant } from '../../reads/dart.js';
 import { usualObjects } from '../../reads/index.js';
 import { type Read, readKinds } from '../../reads/read.js';
 import { editDistance } from '../../text/nearest.js';
+import { isIn } from '../../text/ranges.js';
 import { isReadOfMachine, toolchainOf } from '../../toolchains/index.js';
 import { isForeignName } from '../../toolchains/known-names.js';
 import { isReadLate, readExpression, readFrom } from '../../toolchains/read-from.js';
@@ -15,7 +16,6 @@ import type { BundleCode, LintContext, LintFinding, SourceText } from '../model.
 import { placed } from '../model.js';
 import { Names } from '../names.js';
 import { renamedImport } from '../renamed.js';
-import { isIn } from '../server-parts.js';
 import { readAtRun } from './native.js';
 
 /** Reads of one value in code that reaches the browser, held against what its bundle gets. */

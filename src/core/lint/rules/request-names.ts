@@ -4,8 +4,8 @@ import type { Read } from '../../reads/read.js';
 import { type Node, parseSyntax } from '../../syntax/parse.js';
 import { assignedValues, declarationOf } from '../../syntax/scopes.js';
 import { unwrap, walk } from '../../syntax/walk.js';
+import { isIn } from '../../text/ranges.js';
 import { type LintContext, type LintFinding, placed, type SourceText } from '../model.js';
-import { isIn } from '../server-parts.js';
 
 /** Finds server code in which a request chooses the name that is read: whoever sends it can ask for every variable. */
 export function requestNameRules(context: LintContext): LintFinding[] {

@@ -1,4 +1,5 @@
 import { decodeHTML } from 'entities';
+import type { Range } from '../../text/ranges.js';
 
 /** A text of one character per byte, and where each of its bytes came from. */
 export interface View {
@@ -11,14 +12,8 @@ export interface View {
   endOf(offset: number): number;
 }
 
-/** A place in a text: where a form of the anchor begins and ends. */
-interface Found {
-  start: number;
-  end: number;
-}
-
 /** The text itself. */
-export function asWritten(text: string, { start }: Found): View {
+export function asWritten(text: string, { start }: Range): View {
   return { text, at: start, startOf: (offset) => offset, endOf: (offset) => offset };
 }
 
@@ -53,7 +48,7 @@ const MOST_SPACES = 64;
  * @param lead how many bytes of a group of three precede the anchor's first byte
  * @param reach number of characters that are decoded on either side
  */
-export function inBase64View(text: string, { start, end }: Found, lead: number, reach: number): View {
+export function inBase64View(text: string, { start, end }: Range, lead: number, reach: number): View {
   const left = collectLeft(text, start, reach);
   const right = collectRight(text, start, end + reach);
   const characters = [...left.characters, ...right.characters];
@@ -117,7 +112,7 @@ function collectLeft(text: string, from: number, reach: number): Collected {
 }
 
 /** Hexadecimal around an anchor: two digits a byte. */
-export function inHex(text: string, { start }: Found, reach: number): View {
+export function inHex(text: string, { start }: Range, reach: number): View {
   const isByte = (at: number) => /^[0-9A-Fa-f]{2}$/.test(text.slice(at, at + 2));
   let from = start;
   while (from >= 2 && start - from < reach && isByte(from - 2)) from -= 2;
@@ -129,7 +124,7 @@ export function inHex(text: string, { start }: Found, reach: number): View {
 }
 
 /** UTF-16 around an anchor, in both byte orders: without its first or last zero byte, the anchor is the same in both. */
-export function inUtf16(text: string, { start }: Found): View[] {
+export function inUtf16(text: string, { start }: Range): View[] {
   return [0, 1].flatMap((bigEndian) => {
     const first = start - bigEndian;
     if (first < 0) return [];
@@ -141,7 +136,7 @@ export function inUtf16(text: string, { start }: Found): View[] {
 }
 
 /** A list of numbers around an anchor, as bytes of UTF-8 and as UTF-16 units. */
-export function inNumbers(text: string, { start }: Found, reach: number): View[] {
+export function inNumbers(text: string, { start }: Range, reach: number): View[] {
   const before = [...text.slice(Math.max(0, start - reach), start).matchAll(/(\d{1,7}(?:e\d)?)\s*,\s*/g)];
   const base = Math.max(0, start - reach);
   // Only numbers without a gap between them and the anchor.
@@ -242,7 +237,7 @@ export const nestings: readonly Nesting[] = [
 ];
 
 /** A text with one nesting decoded, or undefined if there is nothing to decode. */
-export function unnested(text: string, { start }: Found, { tokens, decode }: Nesting): View | undefined {
+export function unnested(text: string, { start }: Range, { tokens, decode }: Nesting): View | undefined {
   const starts: number[] = [];
   const parts: string[] = [];
   let at = 0;

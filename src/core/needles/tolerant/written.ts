@@ -34,7 +34,7 @@ const known = new Map<string, readonly Written[]>();
 export function writtenForms(character: string): readonly Written[] {
   const forms = known.get(character);
   if (forms) return forms;
-  const made = [...merged(all(character))].sort((a, b) => b.text.length - a.text.length);
+  const made = [...withoutTwins(all(character))].sort((a, b) => b.text.length - a.text.length);
   known.set(character, made);
   return made;
 }
@@ -106,7 +106,7 @@ function bytesOf(text: string): string {
   return text < '\x80' ? text : Buffer.from(text).toString('latin1');
 }
 
-function merged(forms: Iterable<Written>): Iterable<Written> {
+function withoutTwins(forms: Iterable<Written>): Iterable<Written> {
   const byText = new Map<string, Written>();
   for (const form of forms) {
     const twin = byText.get(form.text);

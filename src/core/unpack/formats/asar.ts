@@ -1,4 +1,4 @@
-import { type Format, hasMark, type Member, piecesOf, type Source, type Unreadable } from '../format.js';
+import { type ByteSource, type Format, hasMark, type Member, piecesOf, type Unreadable } from '../format.js';
 
 /** A header is read into memory; its length is in it. */
 const LARGEST_HEADER = 64 * 2 ** 20;
@@ -24,7 +24,7 @@ function numbersOf(bytes: Uint8Array): number[] {
   return [0, 4, 8, 12].map((at) => view.getUint32(at, true));
 }
 
-function* filesOf(node: unknown, path: string, base: number, source: Source): Iterable<Member | Unreadable> {
+function* filesOf(node: unknown, path: string, base: number, source: ByteSource): Iterable<Member | Unreadable> {
   const { files } = (node ?? {}) as { files?: Record<string, unknown> };
   if (!files || typeof files !== 'object') return;
   for (const [name, inner] of Object.entries(files)) {
@@ -36,14 +36,14 @@ function* filesOf(node: unknown, path: string, base: number, source: Source): It
   }
 }
 
-function fileOf(name: string, offset: number, length: number, source: Source): Member | Unreadable {
+function fileOf(name: string, offset: number, length: number, source: ByteSource): Member | Unreadable {
   const isInside = Number.isSafeInteger(offset) && length >= 0 && offset >= 0 && offset + length <= source.size;
   if (!isInside) return { name, because: 'has its content outside the archive' };
   return { name, stored: { offset, length }, chunks: () => fileBytes(source, offset, length) };
 }
 
 /** @throws if the archive ends before the file does */
-async function* fileBytes(source: Source, offset: number, length: number): AsyncIterable<Uint8Array> {
+async function* fileBytes(source: ByteSource, offset: number, length: number): AsyncIterable<Uint8Array> {
   let read = 0;
   for (const piece of piecesOf(source, offset, offset + length)) {
     read += piece.length;

@@ -1,12 +1,12 @@
 import { type Codec, Compressed } from '../decompress.js';
-import { type Format, hasMark, isBinary, type Source } from '../format.js';
+import { type ByteSource, type Format, hasMark, isBinary } from '../format.js';
 import { zlib } from '../zlib.js';
 
 interface Details {
   /** How long the header of a source is. */
-  headerOf?: (source: Source) => number;
+  headerOf?: (source: ByteSource) => number;
   /** How large the content of a source says that it is. */
-  sizeOf?: (source: Source) => number | undefined;
+  sizeOf?: (source: ByteSource) => number | undefined;
   firstBytes?: readonly number[];
 }
 
@@ -18,8 +18,8 @@ function compressed(
   codecOf: (from: typeof zlib) => Codec | undefined,
   { headerOf = () => 0, sizeOf = () => undefined, firstBytes }: Details = {},
 ): Format {
-  const begun = new WeakMap<Source, Compressed>();
-  const contentOf = (source: Source) => {
+  const begun = new WeakMap<ByteSource, Compressed>();
+  const contentOf = (source: ByteSource) => {
     const codec = codecOf(zlib);
     return codec && new Compressed(() => source.chunks(), source.size, codec, sizeOf(source));
   };
@@ -27,12 +27,12 @@ function compressed(
     name,
     ...(firstBytes && { firstBytes }),
     recognise,
-    begin(source: Source) {
+    begin(source: ByteSource) {
       const content = contentOf(source);
       content?.begin();
       if (content) begun.set(source, content);
     },
-    async *members(source: Source, container: string) {
+    async *members(source: ByteSource, container: string) {
       const inner = innerName(container, ending);
       const all = begun.get(source) ?? contentOf(source);
       if (!all)
@@ -64,7 +64,7 @@ export const gzip = compressed(
 const LARGEST_HEADER = 64 * 1024;
 
 /** How long the header is, which may hold a name and a comment (2.3). */
-function gzipHeader(source: Source): number {
+function gzipHeader(source: ByteSource): number {
   const bytes = source.read(0, LARGEST_HEADER);
   const flags = bytes[3] ?? 0;
   let at = 10;
@@ -74,7 +74,7 @@ function gzipHeader(source: Source): number {
 }
 
 /** The last four bytes (2.3.1), which count the last member only, and not beyond four gigabytes. */
-function gzipSize(source: Source): number | undefined {
+function gzipSize(source: ByteSource): number | undefined {
   const { isStream, size } = source;
   return isStream || size < 4 ? undefined : Buffer.from(source.read(size - 4, 4)).readUInt32LE();
 }

@@ -1,5 +1,5 @@
 import { type JsonString, jsonStrings } from '../../text/json-strings.js';
-import { type Format, hasMark, type Member, type Source } from '../format.js';
+import { type ByteSource, type Format, hasMark, type Member } from '../format.js';
 
 /** The key that a map begins with is one of these (ECMA-426, section 9), by its usual ending any. */
 const beginning =
@@ -59,7 +59,7 @@ function memberOf(bytes: Buffer, name: string, root: string, content: JsonString
 }
 
 /** What is larger than may be held is no source of it. */
-function bytesOf(source: Source): Buffer {
+function bytesOf(source: ByteSource): Buffer {
   const bytes = source.read(0, source.size);
   return Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength);
 }

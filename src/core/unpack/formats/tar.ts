@@ -1,6 +1,6 @@
 import { pipeline, Readable } from 'node:stream';
 import type { Extract, Header } from 'tar-stream';
-import { type Format, hasMark, type Member, type Source } from '../format.js';
+import { type ByteSource, type Format, hasMark, type Member } from '../format.js';
 
 type HeaderWithOffset = Header & { byteOffset?: number };
 
@@ -47,7 +47,7 @@ function latin1(bytes: Uint8Array, start: number, end: number): string {
 
 /** Its bytes as they come; asked for again, from the beginning of the archive. */
 function memberOf(
-  source: Source,
+  source: ByteSource,
   name: string,
   size: number,
   entry: AsyncIterable<Uint8Array>,
@@ -74,7 +74,7 @@ async function* whole(bytes: AsyncIterable<Uint8Array>, size: number): AsyncIter
 }
 
 /** The reader is loaded with the first archive. */
-async function entriesOf(source: Source): Promise<Extract> {
+async function entriesOf(source: ByteSource): Promise<Extract> {
   const { extract } = await import('tar-stream');
   const all = extract({ allowUnknownFormat: true } as Parameters<typeof extract>[0]);
   pipeline(Readable.from(source.chunks(), { objectMode: false }), all, () => {
@@ -83,7 +83,7 @@ async function entriesOf(source: Source): Promise<Extract> {
   return all;
 }
 
-async function* nthEntry(source: Source, wanted: number): AsyncIterable<Uint8Array> {
+async function* nthEntry(source: ByteSource, wanted: number): AsyncIterable<Uint8Array> {
   let number = 0;
   for await (const entry of await entriesOf(source)) {
     if (++number < wanted) entry.resume();

@@ -1,13 +1,14 @@
 import type { Entry, RandomAccessReader, ZipFile } from 'yauzl';
+import type { Range } from '../../text/ranges.js';
 import { Compressed } from '../decompress.js';
 import {
+  type ByteSource,
   type Format,
   type Glimpse,
   hasMark,
   isBinary,
   type Member,
   piecesOf,
-  type Source,
   type Unreadable,
 } from '../format.js';
 import { zlib } from '../zlib.js';
@@ -43,11 +44,6 @@ export const zip: Format = {
   },
 };
 
-interface Range {
-  start: number;
-  end: number;
-}
-
 /** The archive's position in its source, according to its end record. */
 interface Ending {
   /** The archive's own first byte: offsets in it count from there. */
@@ -74,7 +70,7 @@ function lastEnd(bytes: Uint8Array): number {
   return at >= 0 && buffer.readUInt16LE(at + 4) < 256 && buffer.readUInt16LE(at + 6) < 256 ? at : -1;
 }
 
-function endRecord(source: Source): Ending | undefined {
+function endRecord(source: ByteSource): Ending | undefined {
   const from = Math.max(0, source.size - END_BYTES - 65_535);
   const tail = Buffer.from(source.read(from, source.size - from));
   const at = lastEnd(tail);
@@ -89,7 +85,7 @@ function endRecord(source: Source): Ending | undefined {
 
 async function* listed(
   { base, end }: Ending,
-  whole: Source,
+  whole: ByteSource,
   covered: Range[],
 ): AsyncIterable<ListedMember | Unreadable> {
   // Loaded with the first archive.
@@ -132,7 +128,7 @@ async function* begun(members: AsyncIterable<ListedMember | Unreadable>): AsyncI
 }
 
 /** A stretch of a source as one of its own. */
-function partOf(source: Source, start: number, end: number): Source {
+function partOf(source: ByteSource, start: number, end: number): ByteSource {
   const size = end - start;
   return {
     size,
@@ -145,7 +141,7 @@ function partOf(source: Source, start: number, end: number): Source {
 async function memberOf(
   file: ZipFile,
   entry: Entry,
-  source: Source,
+  source: ByteSource,
   base: number,
 ): Promise<ListedMember | Unreadable | undefined> {
   // Names come as bytes, and nothing is ever written to where they point.
@@ -185,7 +181,7 @@ async function* checked(chunks: AsyncIterable<Uint8Array>, entry: Entry): AsyncI
 
 /** @param inflatedSize if something says so */
 function contentOf(
-  source: Source,
+  source: ByteSource,
   offset: number,
   size: number,
   method: number,
@@ -205,7 +201,7 @@ function contentOf(
 }
 
 /** Members before the directory that it does not list, by their local headers (APPNOTE, 4.3.7). */
-async function* unlisted(source: Source, end: number, covered: Range[]): AsyncIterable<Member | Unreadable> {
+async function* unlisted(source: ByteSource, end: number, covered: Range[]): AsyncIterable<Member | Unreadable> {
   const taken = covered.sort((a, b) => a.start - b.start);
   let from = 0;
   for (const { start, end: next } of [...taken, { start: end, end }]) {
@@ -220,7 +216,7 @@ const LEAST_GAP = 32;
 
 const WINDOW = 256 * 1024;
 
-async function* headersIn(source: Source, start: number, end: number): AsyncIterable<Member | Unreadable> {
+async function* headersIn(source: ByteSource, start: number, end: number): AsyncIterable<Member | Unreadable> {
   for (let from = start; from < end; from += WINDOW) {
     const bytes = Buffer.from(source.read(from, Math.min(WINDOW + LOCAL.length - 1, end - from)));
     for (let at = bytes.indexOf(LOCAL, 0, 'latin1'); at >= 0; at = bytes.indexOf(LOCAL, at + 1, 'latin1')) {
@@ -230,7 +226,7 @@ async function* headersIn(source: Source, start: number, end: number): AsyncIter
   }
 }
 
-function unlistedAt(source: Source, at: number, end: number): Member | Unreadable | undefined {
+function unlistedAt(source: ByteSource, at: number, end: number): Member | Unreadable | undefined {
   const header = Buffer.from(source.read(at, 30));
   if (header.length < 30) return undefined;
   const [version, flags, method] = [header.readUInt16LE(4), header.readUInt16LE(6), header.readUInt16LE(8)];
@@ -253,7 +249,7 @@ function unlistedAt(source: Source, at: number, end: number): Member | Unreadabl
   };
 }
 
-function readerOf(source: Source, { RandomAccessReader: Base }: typeof import('yauzl')): RandomAccessReader {
+function readerOf(source: ByteSource, { RandomAccessReader: Base }: typeof import('yauzl')): RandomAccessReader {
   class SourceReader extends Base {
     override read(
       buffer: Buffer,
