@@ -10,7 +10,7 @@ import { unopened } from './formats/unreadable.js';
 import { zip } from './formats/zip.js';
 
 /** One line per format: formats with a magic number first, then formats recognised by name, then unknown binary data. */
-const formats: readonly Format[] = [
+export const formats: readonly Format[] = [
   zip,
   gzip,
   zstd,
