@@ -47,7 +47,12 @@ test('the report formats of docs/reports.md are those of the table', () => {
 test('the containers of docs/inspect.md are those of the table', () => {
   const cells = rowsBelow('docs/inspect.md', '| format | notes |').map(([cell = '']) => cell);
   // Notes in brackets, and what is no format of its own: data: URIs are found in text.
-  const named = cells.flatMap((cell) => cell.replace(/ \([^)]*\)/g, '').replace('maps', 'map').split(', '));
+  const named = cells.flatMap((cell) =>
+    cell
+      .replace(/ \([^)]*\)/g, '')
+      .replace('maps', 'map')
+      .split(', '),
+  );
   const opened = formats.filter((one) => !unopened.includes(one) && one !== opaque).map(({ name }) => name);
   expect(sorted(named)).toEqual(sorted([...opened, 'base64 data: URIs']));
 });

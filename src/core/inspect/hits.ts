@@ -4,7 +4,7 @@ import type { AnchorForm } from '../needles/tolerant/anchor-forms.js';
 import { mayEscape } from '../needles/tolerant/compare.js';
 import { findAcrossLines } from '../search/line-breaks.js';
 import { findAll, type Hit, type Matcher } from '../search/matcher.js';
-import type { Owner } from './plan.js';
+import type { Amount, Owner } from './plan.js';
 
 /** One occurrence of one variable's value in one file. */
 export interface ValueHit {
@@ -18,8 +18,8 @@ export interface ValueHit {
 export interface VerifiedHit extends Hit {
   /** How the value is encoded there; as the needle says, if absent. */
   encoding?: readonly string[];
-  /** For a part of the value: how much, as a phrase. */
-  part?: string;
+  /** For a part of the value. */
+  amount?: Amount;
 }
 
 /**
@@ -28,11 +28,11 @@ export interface VerifiedHit extends Hit {
  */
 export function valueHits(hits: readonly VerifiedHit[], needles: Needles<Owner>): ValueHit[] {
   const byOwner = new Map<Owner, ValueHit[]>();
-  for (const { needle, start, end, part, ...hit } of hits) {
+  for (const { needle, start, end, amount, ...hit } of hits) {
     const { owners, encoding: usual } = needles.at(needle) as Needle<Owner>;
     const encoding = hit.encoding ?? usual;
     for (const one of owners) {
-      const owner = part === undefined ? one : partOwner(one, part);
+      const owner = amount === undefined ? one : partOwner(one, amount);
       if (!owner) continue;
       // A whole value contains its pieces.
       const whole = owner.part?.of ?? owner;
@@ -84,8 +84,9 @@ class Cover {
 }
 
 /** The owner of a part of a secret; a piece, which is a part already, has no parts of its own. */
-function partOwner(owner: Owner, is: string): Owner | undefined {
-  return owner.role === 'secret' && !owner.part ? { ...owner, part: { is, of: owner } } : undefined;
+function partOwner(owner: Owner, amount: Amount): Owner | undefined {
+  const isWhole = owner.role === 'secret' && !owner.part;
+  return isWhole ? { ...owner, part: { part: { is: 'characters' }, amount, of: owner } } : undefined;
 }
 
 /**
@@ -115,7 +116,7 @@ export function wholeForms(
       if (!plainly && times >= mostVain) return [hit];
       const found = plainly ? plainly.found : compared(hit, anchor, form, read);
       if (!plainly && !found) vain.set(anchor.value, times + 1);
-      if (found && found.part === undefined) last.set(anchor.value, found);
+      if (found && found.amount === undefined) last.set(anchor.value, found);
       return found ? [found] : [];
     }
     if (unbroken === undefined) return [hit];
@@ -195,7 +196,7 @@ function comparedPlainly(
       start: from + start,
       end: from + stop,
       encoding: ['plain'],
-      ...(!isWhole && { part: `${count} of ${value.length} characters` }),
+      ...(!isWhole && { amount: { found: count, all: value.length } }),
     },
   };
 }
@@ -217,7 +218,7 @@ function compared(
     start: from + match.start,
     end: from + match.end,
     encoding: match.encoding,
-    ...(!match.isWhole && { part: `${match.characters} of ${value.length} characters` }),
+    ...(!match.isWhole && { amount: { found: match.characters, all: value.length } }),
   };
 }
 

@@ -11,12 +11,19 @@ import { ships } from '../resolve/value-rules.js';
 import { reveal, type Secret } from '../secrets/secret.js';
 import { isLocalAddress } from '../text/local-address.js';
 import { isSecretByText, strengthOf } from '../tokens/strength.js';
+import type { ValuePart } from '../words/value-part.js';
 
 /**
  * Why a value is searched for: a `secret` must not be there, a build or server `setting` is mentioned, a `present` public value
  * should be there, a `foreign` one belongs to another stage.
  */
 export type Role = 'secret' | 'setting' | 'present' | 'foreign';
+
+/** So many characters of how many. */
+export interface Amount {
+  found: number;
+  all: number;
+}
 
 /** Whose value a needle is. */
 export interface Owner {
@@ -29,8 +36,8 @@ export interface Owner {
   file?: string;
   /** Whether a public value of the stage contains it, so that it is expected inside that value. */
   isInPublic?: true;
-  /** For a part of a value: which part, and the owner of the whole value. */
-  part?: { is: string; of: Owner };
+  /** For a part of a value: which part, how much if it is no more than characters, and the owner of the whole value. */
+  part?: { part: ValuePart; amount?: Amount; of: Owner };
 }
 
 /** A read of a public variable as code has it, which a build should have replaced. */
@@ -254,8 +261,8 @@ export function wholeNeedles(contract: Contract, resolutions: readonly Resolutio
 function piecesOf(contract: Contract, { owner, value }: Candidate, publicText: string): Sought<Owner>[] {
   if (contract.variables.get(owner.variable)?.secretParts === false) return [];
   const pieces = partsOf(reveal(value)).filter(({ text }) => !publicText.includes(text));
-  return pieces.map(({ is, text, asItStands }) => ({
-    owner: { ...owner, part: { is, of: owner } },
+  return pieces.map(({ part, text, asItStands }) => ({
+    owner: { ...owner, part: { part, of: owner } },
     value: text,
     asItStands,
   }));

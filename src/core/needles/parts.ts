@@ -1,11 +1,11 @@
 import { jsonIn, stringValues } from '../text/json.js';
 import { percentDecoded } from '../text/percent.js';
+import type { ValuePart } from '../words/value-part.js';
 import { weakness } from './weak.js';
 
 /** A piece of a value that often travels alone. */
 export interface SecretPart {
-  /** Its relation to the value, as a phrase: `the password in it`. */
-  is: string;
+  part: ValuePart;
   text: string;
   /** The rest of a value that was cut or wrapped, searched for only in plain form. */
   asItStands?: true;
@@ -22,9 +22,9 @@ const SHORTEST_FRAGMENT = 10;
 export function partsOf(value: string): SecretPart[] {
   const all = [...credentials(value), ...leaves(value), ...pemLines(value), ...lastPart(value), ...cuts(value)];
   const unique = new Map<string, SecretPart>();
-  for (const part of all) {
-    const { text } = part;
-    if (text !== value && text.length >= SHORTEST_PART && !weakness(text) && !unique.has(text)) unique.set(text, part);
+  for (const one of all) {
+    const { text } = one;
+    if (text !== value && text.length >= SHORTEST_PART && !weakness(text) && !unique.has(text)) unique.set(text, one);
   }
   return [...unique.values()];
 }
@@ -44,14 +44,14 @@ function credentials(value: string): SecretPart[] {
   if (!found) return [];
   const { userInfo, user, password } = found;
   const both = [
-    { is: 'its user name', text: user },
-    { is: 'its password', text: password },
+    { is: 'user', text: user },
+    { is: 'password', text: password },
     // Its base64 is one of this text's needles (RFC 7617, 2).
-    { is: 'its user name and password', text: userInfo },
-  ];
+    { is: 'login', text: userInfo },
+  ] as const;
   return both.flatMap(({ is, text }) => [
-    { is, text },
-    { is, text: percentDecoded(text) },
+    { part: { is }, text },
+    { part: { is }, text: percentDecoded(text) },
   ]);
 }
 
@@ -69,9 +69,8 @@ export function userInfoOf(value: string): { userInfo: string; user: string; pas
 function leaves(value: string): SecretPart[] {
   if (!/^\s*[[{]/.test(value)) return [];
   return stringValues(jsonIn(value)).flatMap(({ key, text }) => {
-    const is = `${key === '' ? 'a string' : key} in it`;
-    const lines = pemLines(text).map((line) => ({ ...line, is: `a line of ${is}` }));
-    return looksSecret(text) ? [{ is, text }, ...lines] : lines;
+    const lines = pemLines(text).map((line): SecretPart => ({ ...line, part: { is: 'key-line', key } }));
+    return looksSecret(text) ? [{ part: { is: 'string', key }, text }, ...lines] : lines;
   });
 }
 
@@ -82,7 +81,7 @@ function pemLines(value: string): SecretPart[] {
     body
       .split(/[\r\n]+|\\n/)
       .filter((line) => /^[A-Za-z0-9+/=]{20,}$/.test(line))
-      .map((text) => ({ is: 'a line of its key', text, asItStands: true as const })),
+      .map((text) => ({ part: { is: 'key-line' as const }, text, asItStands: true as const })),
   );
 }
 
@@ -90,7 +89,7 @@ function pemLines(value: string): SecretPart[] {
 function lastPart(value: string): SecretPart[] {
   if (/\s|:\/\//.test(value)) return [];
   const text = /[._:|/~-]([A-Za-z0-9+=]+)$/.exec(value)?.[1] ?? '';
-  return text.length >= SHORTEST_TAIL && looksSecret(text) ? [{ is: 'its last part', text }] : [];
+  return text.length >= SHORTEST_TAIL && looksSecret(text) ? [{ part: { is: 'last-part' }, text }] : [];
 }
 
 /** Two thirds from either end: what is left where a log or a screen cuts a value. Of an address that would be its host. */
@@ -98,8 +97,8 @@ function cuts(value: string): SecretPart[] {
   if (value.length < SHORTEST_CUT || /\s|:\/\//.test(value)) return [];
   const length = Math.max(SHORTEST_CUT * (2 / 3), Math.ceil((value.length * 2) / 3));
   return [
-    { is: 'its beginning', text: value.slice(0, length), asItStands: true },
-    { is: 'its end', text: value.slice(-length), asItStands: true },
+    { part: { is: 'beginning' }, text: value.slice(0, length), asItStands: true },
+    { part: { is: 'end' }, text: value.slice(-length), asItStands: true },
   ];
 }
 

@@ -1,5 +1,6 @@
 import { byteSize, count, grouped } from '../text/display.js';
 import { joinWords } from '../text/nearest.js';
+import { partText, type ValuePart } from './value-part.js';
 import { words } from './words.js';
 
 /** Names in a list. */
@@ -30,8 +31,9 @@ export type FileKind = keyof typeof fileKinds;
 export interface Value {
   variable: string;
   reach: string;
-  /** What part of the value it is, as a noun. */
-  part?: string | undefined;
+  part?: ValuePart | undefined;
+  /** Of a part that is some of the value's characters: how many of how many. */
+  amount?: { found: number; all: number } | undefined;
   /** The file that the value is from, if it is not a layer of any stage. */
   file?: string | undefined;
   /** Number of further places in the file, which are not listed one by one. */
@@ -39,9 +41,10 @@ export interface Value {
 }
 
 /** `the value of KEY`, `the password (part of the value of KEY)`. */
-function valueText({ variable, part }: Pick<Value, 'variable' | 'part'>): string {
+function valueText({ variable, part, amount }: Pick<Value, 'variable' | 'part' | 'amount'>): string {
   const whole = `the value of ${variable}`;
-  return part ? `${part} (part of ${whole})` : whole;
+  if (!part) return whole;
+  return `${amount ? `${amount.found} of ${amount.all} characters` : partText(part)} (part of ${whole})`;
 }
 
 function contains(value: Value, kind: 'variable' | 'setting' = 'variable'): string {

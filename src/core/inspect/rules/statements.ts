@@ -46,7 +46,7 @@ const fileKinds: readonly { kind: FileKind; is(path: string, inside: readonly st
 ];
 
 function aboutValue({ variable, reach, part, file }: Owner, more: number | undefined) {
-  return { variable, reach, part: part?.is, file, more };
+  return { variable, reach, part: part?.part, amount: part?.amount, file, more };
 }
 
 function codeOf({ part }: Owner) {
