@@ -1,6 +1,6 @@
 // Compares the reports of two builds of Adder on the same projects, to show that a change of the code left what they say as it was.
 //   node scripts/same-reports.mjs BEFORE/dist/adder.cjs dist/adder.cjs DIR...
-// Fields that only the second build has, and fingerprints, are not compared. Exits with 1 if something differs.
+// What only the second build has, and fingerprints, are not compared. Exits with 1 if something differs.
 import { spawn } from 'node:child_process';
 import { readFileSync } from 'node:fs';
 import { resolve as absolute, join } from 'node:path';
@@ -10,7 +10,7 @@ const [before, after, ...folders] = process.argv.slice(2).map((path) => absolute
 
 /** Fields that may differ, or that were renamed. */
 const ignored = new Set(['fingerprint', 'part', 'partialFingerprints']);
-const renamed = { skipped: 'skipped' };
+const renamed = { passedOver: 'skipped' };
 
 function stagesOf(folder) {
   try {
@@ -29,7 +29,7 @@ function callsFor(folder) {
     ['lint', '--format', 'json'],
     ['lint'],
     ['values', '--all', '--format', 'json'],
-    ['draft', '--print'],
+    ['draft', '--dry-run'],
     ['inspect', '--stage', last ?? 'production', '--format', 'json'],
     ...(last
       ? [

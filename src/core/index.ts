@@ -27,3 +27,4 @@ export { findAll, type Hit, type Matcher } from './search/matcher.js';
 export { matcherFor } from './search/matcher-for.js';
 export { sampledGrams } from './search/sampled-grams.js';
 export { reveal, Secret } from './secrets/secret.js';
+export { catalogue } from './words/catalogue.js';

@@ -1,10 +1,16 @@
 import { buildSettings, isConfigOfTool } from '../core/toolchains/index.js';
+import { mergedSettings } from '../core/toolchains/settings.js';
 import type { Files } from '../host/files.js';
 
 /** A configuration file of a build tool. `name` has no directory. */
 export interface ToolConfig {
   name: string;
   text: string;
+}
+
+/** Names of code that configurations give the value of another name of the environment. */
+export function renamedNames(configs: readonly ToolConfig[]): Readonly<Record<string, string>> {
+  return mergedSettings(configs.map(({ name, text }) => buildSettings(name, text))).renamed;
 }
 
 /** Configuration files of build tools, in JavaScript or TypeScript, in a directory. */

@@ -831,8 +831,34 @@ const list = await fares(import.meta.env.UPLOAD_TOKEN);
     expect(slip.said).toEqual([expect.stringMatching(/^code\/unknown-name app\/pages\/index.vue:4:28 apiUlr /)]);
     expect(slip.findings.map(inWords)[0]?.remedy).toContain('did you mean apiUrl?');
     expect((await lint(page('fareSigningKey'), bundle)).said).toEqual([
-      expect.stringMatching(/^code\/server-read .* fareSigningKey, a server-only variable/),
+      expect.stringMatching(/^code\/server-read .* fareSigningKey \(FARE_SIGNING_KEY\), a server-only variable/),
     ]);
+  });
+
+  test('names that a configuration lists, and gives values of', async () => {
+    const config =
+      'export const config = { env: { apiUrl: process.env.API_URL, key: process.env.FARE_SIGNING_KEY } };\n';
+    const code = "import { Env as E } from '@stencil/core';\n";
+    const files = (reads: string) => ({ 'stencil.config.ts': config, 'src/main.ts': `${code}f(${reads})` });
+    const bundle = 'toolchain: stencil, code: [src]';
+    expect((await lint(files('E.apiUrl, E?.["apiUrl"]'), bundle)).said).toEqual([]);
+    expect((await lint(files('E.key'), bundle)).said).toEqual([
+      'code/server-read src/main.ts:2:5 key (FARE_SIGNING_KEY), a server-only variable, is read by code that reaches the browser of desk',
+    ]);
+    expect((await lint(files('E.TIDES'), bundle)).said).toEqual([
+      'code/unreachable-read src/main.ts:2:5 the configuration of desk does not inline TIDES, so it is undefined in the browser',
+    ]);
+    const slip = await lint(files('E.apiUlr'), bundle);
+    expect(slip.said).toEqual([
+      'code/unknown-name src/main.ts:2:5 apiUlr is undefined here: it is not in the contract',
+    ]);
+    expect(slip.fixed()).toEqual({ 'src/main.ts': `${code}f(E.apiUrl)` });
+  });
+
+  test('a misspelt key is renamed, and a destructured one keeps its name in the code', async () => {
+    const files = { 'app/a.ts': 'const { apiUlr } = useRuntimeConfig().public;\nf(apiUlr)' };
+    const { fixed } = await lint(files, 'toolchain: nuxt, code: [app]');
+    expect(fixed()).toEqual({ 'app/a.ts': 'const { apiUrl: apiUlr } = useRuntimeConfig().public;\nf(apiUlr)' });
   });
 
   test('constants that a define option puts in', async () => {

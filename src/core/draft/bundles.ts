@@ -33,6 +33,8 @@ export interface DraftBundle {
   because: string;
   /** Names that the configuration inlines one by one, without a prefix. */
   inlined: readonly string[];
+  /** Names of its code to the name of the environment that each has the value of. */
+  renamed: Readonly<Record<string, string>>;
   /** Names that override keys of the framework's runtime configuration. */
   overrides: readonly string[];
   /** Define options: what they read is inlined. */
@@ -111,6 +113,7 @@ class PackageBundles {
       serverCode: [],
       prefixes: [],
       inlined: [],
+      renamed: {},
       overrides: [],
       defines: [],
       layers: {},
@@ -249,6 +252,7 @@ class PackageBundles {
       prefixes,
       because: this.#reason(tool, settings, shell),
       inlined: settings.inlined,
+      renamed: settings.renamed,
       overrides: overridesOf(tool, settings),
       defines: parsed.flatMap((one) => one.settings.defines.map((range) => ({ path: one.path, ...range }))),
     };
@@ -267,6 +271,7 @@ class PackageBundles {
       output: [],
       prefixes,
       inlined: [],
+      renamed: {},
       overrides: [],
       defines: [],
       layers: {},

@@ -1,6 +1,7 @@
 import { finding, type RawFinding } from '../findings/finding.js';
+import { joinedName } from '../resolve/keyed.js';
 import { ships } from '../resolve/value-rules.js';
-import { nearest } from '../text/nearest.js';
+import { isSlip, nearest } from '../text/nearest.js';
 import type { DraftBundle } from './bundles.js';
 import type { StageValue, Use } from './evidence.js';
 import type { Fields } from './guesses/index.js';
@@ -16,18 +17,28 @@ export function hardCoded({ localUrls }: Material, sides: Sides): RawFinding[] {
   return first.map(({ url, ...place }) => finding('contract/undecided', 'hard-coded-url', { url }, decidedAt(place)));
 }
 
-/** Names that code reads and no file sets, next to a similar name that is set and never read. */
+/** Names that code reads and no file sets, next to a similar name that is set and never read, or differs by a slip. */
 export function misspelt(
   names: readonly string[],
   values: ReadonlyMap<string, readonly StageValue[]>,
   uses: ReadonlyMap<string, readonly Use[]>,
 ): RawFinding[] {
-  const unread = names.filter((name) => values.has(name) && !uses.has(name));
+  const set = names.filter((name) => values.has(name));
+  const unread = set.filter((name) => !uses.has(name));
   return names.flatMap((name): RawFinding[] => {
-    const [near] = values.has(name) ? [] : nearest(name, unread);
+    if (values.has(name)) return [];
+    const [first] = uses.get(name) ?? [];
+    const [unused] = nearest(name, unread);
+    const near = unused ?? set.find((one) => isSlip(joinedName([name]), one));
     if (near === undefined) return [];
-    return [finding('contract/undecided', 'misspelt', { variable: name, near }, decidedAt(uses.get(name)?.[0]))];
+    const about = { variable: name, near: inCode(near, first?.bundle) };
+    return [finding('contract/undecided', unused === undefined ? 'slip' : 'misspelt', about, decidedAt(first))];
   });
+}
+
+/** A name as the code of a bundle has it. */
+function inCode(name: string, bundle: DraftBundle | undefined): string {
+  return Object.entries(bundle?.renamed ?? {}).find(([, read]) => read === name)?.[0] ?? name;
 }
 
 /** One name in files of two directories, with two values: a contract has one value for a name. */

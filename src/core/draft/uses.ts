@@ -3,6 +3,7 @@ import type { Read } from '../reads/read.js';
 import { joinedName } from '../resolve/keyed.js';
 import { isIn, type Range } from '../text/ranges.js';
 import { isReadOfMachine, toolchainOf } from '../toolchains/index.js';
+import type { DraftBundle } from './bundles.js';
 import type { Side, Use } from './evidence.js';
 import type { Material } from './material.js';
 import type { Sides } from './sides.js';
@@ -20,11 +21,17 @@ export function usesByName(
       if (read.name === undefined || read.kind === 'assigned' || !/^[A-Za-z_]\w*$/.test(read.name)) continue;
       const where = { ...place, side: sideOfRead(read, place, onServer) };
       if (where.bundle && isReadOfMachine(where.bundle, path, read.object)) continue;
-      const name = declaredAs(read.name, where.bundle?.prefixes ?? [], values);
+      const own = where.bundle && isReplaced(where.bundle, read) ? where.bundle.renamed[read.name] : undefined;
+      const name = own ?? declaredAs(read.name, where.bundle?.prefixes ?? [], values);
       byName.set(name, [...(byName.get(name) ?? []), { path, line: read.line, column: read.column, ...where, read }]);
     }
   }
   return byName;
+}
+
+/** Whether a read is of an object that the bundle's tool fills. */
+function isReplaced({ toolchain }: DraftBundle, { object }: Read): boolean {
+  return toolchainOf({ toolchain }).reads.some(({ from }) => from === object);
 }
 
 /** A part of a page may run on the server, and some modules are for it alone. */

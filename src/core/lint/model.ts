@@ -43,6 +43,8 @@ export interface LintContext {
   native: ReadonlyMap<string, string>;
   /** The names that a bundle's configuration inlines, by the bundle's name; undefined if that is unknown. */
   inlined(bundle: string): ReadonlySet<string> | undefined;
+  /** Names of a bundle's code to the name of the environment that its configuration gives each the value of. */
+  renamed(bundle: string): Readonly<Record<string, string>>;
   /** Whether a bundle's build has the Adder plugin, which replaces reads in every form. */
   hasPlugin(bundle: string): boolean;
   /** The project's own file that an import means. */

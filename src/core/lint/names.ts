@@ -29,9 +29,11 @@ export class Names {
   readonly #public = new Map<string, Variable>();
   readonly #contract: Contract;
 
+  /** @param renamed names of the code to those of the environment that a configuration gives each the value of */
   constructor(
     contract: Contract,
     readonly bundle: Bundle,
+    readonly renamed: Readonly<Record<string, string>> = {},
   ) {
     this.#contract = contract;
     for (const variable of contract.variables.values())
@@ -52,6 +54,8 @@ export class Names {
    * configuration, or in a value of it, is no concern of the contract.
    */
   #ofKey(key: string): Meaning {
+    const renamed = this.#renamed(key);
+    if (renamed) return renamed;
     const keys = key.split('.');
     for (let count = keys.length; count > 0; count--) {
       const name = joinedName(keys.slice(0, count));
@@ -67,12 +71,28 @@ export class Names {
     return near.length === 0 ? { kind: 'builtIn' } : { kind: 'unknown', near };
   }
 
+  /** The names that code may have. */
+  #inCode(): string[] {
+    const renamed = new Set(Object.values(this.renamed));
+    return [...[...this.#public.keys()].filter((name) => !renamed.has(name)), ...Object.keys(this.renamed)];
+  }
+
+  /** What a name means that a configuration gives the value of another one. */
+  #renamed(name: string): Meaning | undefined {
+    const read = this.renamed[name];
+    const variable = read === undefined ? undefined : (this.#public.get(read) ?? this.#contract.variables.get(read));
+    if (!variable) return undefined;
+    return variable.reach === 'public' ? { kind: 'public', variable } : { kind: 'withheld', variable };
+  }
+
   meaning(name: string): Meaning {
     const known = this.#public.get(name);
     if (known)
       return known.delivery === 'runtime'
         ? this.#elsewhere(known, 'it is delivered when the app loads')
         : { kind: 'public', variable: known };
+    const renamed = this.#renamed(name);
+    if (renamed) return renamed;
     const { variables } = this.#contract;
     const plain = variables.get(name);
     if (plain && plain.reach !== 'public') return { kind: 'withheld', variable: plain };
@@ -83,7 +103,7 @@ export class Names {
       return this.#elsewhere(variable, `the contract does not list ${this.bundle.name} in its \`bundles\``);
     if (variable) return this.#misnamed(variable, name);
     if (isToolName(name, toolchainOf(this.bundle))) return { kind: 'builtIn' };
-    return { kind: 'unknown', near: nearest(name, this.#public.keys()) };
+    return { kind: 'unknown', near: nearest(name, this.#inCode()) };
   }
 
   #elsewhere(variable: Variable, because: string): Meaning {

@@ -412,6 +412,11 @@ class Finder {
           this.#names.add((local as Node).name as string);
           this.aliases.push(`import { env as ${(local as Node).name} } from '${source}';`);
         }
+    for (const { imported, local } of node.specifiers as Node[]) {
+      const name = (imported as Node | undefined)?.name as string | undefined;
+      if (name !== undefined && importedObjects.get(name) === source && this.#objects.has(name))
+        this.#names.add((local as Node).name as string);
+    }
     if (!this.#modules.has(source)) return;
     for (const specifier of node.specifiers as Node[]) {
       const imported = specifier.imported as Node | undefined;
@@ -553,7 +558,9 @@ const isDefaultProcess = /^_?process\d?$/;
 function importedObject({ type, source, imported }: Node): string | undefined {
   const module = (source as Node | undefined)?.value as string | undefined;
   if (type === 'ImportNamespaceSpecifier') return module;
-  if (module === undefined || (imported as Node | undefined)?.name !== 'env') return undefined;
+  const name = (imported as Node | undefined)?.name as string | undefined;
+  if (module !== undefined && name !== undefined && importedObjects.get(name) === module) return name;
+  if (module === undefined || name !== 'env') return undefined;
   if (processModules.has(module)) return 'process.env';
   return liveModules.has(module) ? module : undefined;
 }

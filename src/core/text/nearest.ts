@@ -50,7 +50,13 @@ export function isSlip(left: string, right: string): boolean {
   const withoutDigits = pair.map((word) => word.replace(/\d/g, ''));
   const isNumbered = pair.some((word) => /\d/.test(word)) && withoutDigits[0] === withoutDigits[1];
   const longest = Math.max(pair[0].length, pair[1].length);
-  return !isNumbered && longest >= 4 && editDistance(pair[0], pair[1]) <= Math.max(1, Math.floor(longest / 4));
+  // Of three letters, only a swap is one: API and APP are two words.
+  const isLong = longest >= 4 || (longest === 3 && sameLetters(...pair));
+  return !isNumbered && isLong && editDistance(pair[0], pair[1]) <= Math.max(1, Math.floor(longest / 4));
+}
+
+function sameLetters(a: string, b: string): boolean {
+  return [...a].sort().join('') === [...b].sort().join('');
 }
 
 /** A shortened name ("prod") is as near as a slip of one letter, one with all its words (FERRY_URL) as one of two. */

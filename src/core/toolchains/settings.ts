@@ -19,6 +19,8 @@ export interface BuildSettings {
   imports: readonly string[];
   /** Names that it inlines one by one, without a prefix: `env`, `EnvironmentPlugin`, `process.env.X` in a define option. */
   inlined: readonly string[];
+  /** Names of the code to the name of the environment that each has the value of, where these differ: `env: { apiUrl: process.env.API_URL }`. */
+  renamed: Readonly<Record<string, string>>;
   /** Where define options have their values: what these read is inlined. Offsets are UTF-16 code units. */
   defines: readonly { start: number; end: number }[];
   /** Keys of `runtimeConfig`, as paths: `public.apiBase`. */
@@ -32,6 +34,7 @@ export const noSettings: BuildSettings = {
   entries: [],
   imports: [],
   inlined: [],
+  renamed: {},
   defines: [],
   runtimeKeys: [],
   unknown: [],
@@ -80,6 +83,7 @@ export function mergedSettings(all: readonly BuildSettings[]): BuildSettings {
     entries: all.flatMap(({ entries }) => entries),
     imports: all.flatMap(({ imports }) => imports),
     inlined: all.flatMap(({ inlined }) => inlined),
+    renamed: table(Object.assign({}, ...all.map(({ renamed }) => renamed))),
     defines: all.flatMap(({ defines }) => defines),
     runtimeKeys: all.flatMap(({ runtimeKeys }) => runtimeKeys),
     unknown: all.flatMap(({ unknown }) => unknown),
@@ -96,6 +100,7 @@ export class SettingsReader {
   #mode: string | undefined;
   readonly #entries: string[] = [];
   readonly #inlined: string[] = [];
+  readonly #renamed: [name: string, read: string][] = [];
   readonly #defines: { start: number; end: number }[] = [];
   readonly #runtimeKeys: string[] = [];
   readonly #unknown: string[] = [];
@@ -123,6 +128,7 @@ export class SettingsReader {
       ...(this.#mode !== undefined && { mode: this.#mode }),
       entries: this.#entries,
       inlined: this.#inlined,
+      renamed: table(Object.fromEntries(this.#renamed)),
       defines: this.#defines,
       runtimeKeys: this.#runtimeKeys,
       unknown: [...new Set(this.#unknown)],
@@ -195,7 +201,10 @@ export class SettingsReader {
   }
 
   env(value: Node): void {
-    if (value.type === 'ObjectExpression') this.#inlined.push(...keysOf(value));
+    if (value.type !== 'ObjectExpression' || propertiesOf(value).length < (value.properties as Node[]).length)
+      this.#unknown.push('env');
+    this.#inlined.push(...keysOf(value));
+    this.values(value);
   }
 
   define(value: Node): void {
@@ -206,8 +215,11 @@ export class SettingsReader {
     if (propertiesOf(value).length < (value.properties as Node[]).length) this.#unknown.push('define');
     for (const one of propertiesOf(value)) {
       const name = /^(?:process\.env|import\.meta\.env)\.(\w+)$/.exec(keyOf(one) ?? '')?.[1];
-      if (name !== undefined) this.#inlined.push(name);
       const inner = one.value as Node;
+      if (name !== undefined) {
+        this.#inlined.push(name);
+        this.#rename(name, inner);
+      }
       if (keyOf(one) === 'process.env') this.#wholeEnvironment(this.#resolved(inner));
       this.#defines.push({ start: inner.start, end: inner.end });
       this.#inlined.push(...this.#loadedIn(inner));
@@ -217,8 +229,17 @@ export class SettingsReader {
   /** An object whose values are put into the app: what they read is inlined. */
   values(value: Node): void {
     if (value.type !== 'ObjectExpression') return;
-    for (const { value: inner } of propertiesOf(value) as unknown as { value: Node }[])
+    for (const one of propertiesOf(value)) {
+      const inner = one.value as Node;
       this.#defines.push({ start: inner.start, end: inner.end });
+      this.#rename(keyOf(one), inner);
+    }
+  }
+
+  /** Notes that a name of the code has the value of another name of the environment. */
+  #rename(name: string | undefined, value: Node): void {
+    const read = readAlone(this.#resolved(value));
+    if (name !== undefined && read !== undefined && read !== name) this.#renamed.push([name, read]);
   }
 
   /** Names that an expression takes from env files which the configuration loads: `loadEnv(mode, dir, '').NAME`. */
@@ -335,4 +356,20 @@ function isHere(wrapped: Node): boolean {
       (node.object as Node).type === 'MetaProperty' && /^(dirname|url)$/.test((node.property as Node).name as string)
     );
   return node.type === 'CallExpression' && nameOfCallee(node.callee as Node) === 'cwd';
+}
+
+/** The name that an expression reads from the environment if that is all it does: `process.env.NAME ?? 'x'`, as JSON or not. */
+function readAlone(value: Node): string | undefined {
+  const node = unwrap(value);
+  if (node.type === 'LogicalExpression') return readAlone(node.left as Node);
+  const [first] = node.type === 'CallExpression' ? (node.arguments as Node[]) : [];
+  if (first && /^(stringify|String)$/.test(nameOfCallee(node.callee as Node))) return readAlone(first);
+  if (node.type !== 'MemberExpression') return undefined;
+  const object = unwrap(node.object as Node);
+  const isEnvironment =
+    object.type === 'MemberExpression' &&
+    (object.object as Node).name === 'process' &&
+    (object.property as Node).name === 'env';
+  if (!isEnvironment) return undefined;
+  return node.computed ? constantText(node.property as Node) : ((node.property as Node).name as string);
 }

@@ -8,12 +8,7 @@ export const stencil: Toolchain = {
   runs: 'browser',
   code: ['src'],
   entries: 'every file',
-  reads: [
-    {
-      ...{ from: 'Env', importedFrom: '@stencil/core', prefix: '', side: 'any', time: 'build' },
-      forms: ['brackets', 'destructuring', 'optional'],
-    },
-  ],
+  reads: [{ from: 'Env', importedFrom: '@stencil/core', prefix: '', side: 'any', time: 'build' }],
   listName: (name) => `add ${name}: process.env.${name} to \`env\` in the configuration`,
   settings: { keys: { env: readEnv } },
   productionBuild: 'run `stencil build` without `--dev`',

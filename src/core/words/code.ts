@@ -39,7 +39,7 @@ export const codeWords = words({
         /** The files from an entry to the read, if the file is not an entry itself. */
         imports: readonly string[];
       }) => ({
-        message: `${f.name}, a ${f.reach}-only variable, is read by code that ${f.goes}${f.imports.length > 1 ? `: ${f.imports.join(' → ')}` : ` of ${f.bundle}`}`,
+        message: `${f.name.endsWith(f.variable) ? f.name : `${f.name} (${f.variable})`}, a ${f.reach}-only variable, is read by code that ${f.goes}${f.imports.length > 1 ? `: ${f.imports.join(' → ')}` : ` of ${f.bundle}`}`,
         remedy: `move the read into code that runs on the server; if anybody may know the value, set ${f.variable}: public in the contract`,
       }),
       sent: ({ variable, reach, to }: { variable: string; reach: string; to: Destination }) => ({

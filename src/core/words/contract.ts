@@ -176,6 +176,10 @@ export const contractWords = words({
         message: `code reads ${variable}, which no file sets; ${near} is set, but no code reads it`,
         remedy: `if it is misspelt, write ${near} in the code and remove ${variable} from the contract`,
       }),
+      slip: ({ variable, near }: { variable: string; near: string }) => ({
+        message: `code reads ${variable}, which no file sets; ${near} is almost the same, and is set`,
+        remedy: `if it is misspelt, write ${near} in the code and remove ${variable} from the contract`,
+      }),
       'secret-exposed': ({ variable, secret, exposed }: { variable: string; secret: string; exposed: string }) => ({
         message: `${variable} ${secret}, but ${exposed}, so a build would inline it`,
         remedy: setReach,

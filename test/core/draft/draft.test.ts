@@ -445,6 +445,38 @@ test('names that a configuration lists, and reads that the tool does not replace
   );
 });
 
+test('a value that the configuration gives another name, and a slip of that name', () => {
+  const { variables, undecided } = draft(
+    materialOf({
+      'package.json': '{ "name": "pier", "dependencies": { "@stencil/core": "4" } }',
+      'stencil.config.ts': 'export const config = { env: { apiUrl: process.env.API_URL } };',
+      '.env': 'API_URL=https://quay.example\n',
+      'src/pier.tsx': "import { Env as E } from '@stencil/core';\nf(E.apiUrl, E.apiUlr)",
+    }),
+  );
+  expect(variables.map(({ name, reach, names }) => [name, reach, names])).toEqual([
+    ['API_URL', 'public', undefined],
+    ['apiUlr', 'public', undefined],
+  ]);
+  expect(undecided.map(inWords).flatMap(({ variable, message }) => (variable ? [message] : []))).toEqual([
+    'code reads apiUlr, which no file sets; apiUrl is almost the same, and is set',
+  ]);
+});
+
+test('a prefix is not asked of a name that the configuration gives another name', () => {
+  const { variables } = draft(
+    materialOf({
+      'next.config.js': 'module.exports = { env: { apiUrl: process.env.API_URL } };',
+      '.env': 'API_URL=https://api.example\n',
+      'src/pages/index.tsx': 'f(process.env.apiUrl)',
+      'package.json': '{ "name": "desk", "dependencies": { "next": "16" } }',
+    }),
+  );
+  expect(variables).toEqual([
+    expect.objectContaining({ name: 'API_URL', reach: 'public', names: { desk: 'API_URL' } }),
+  ]);
+});
+
 test('keys of a runtime configuration are variables', () => {
   const texts = {
     'package.json': '{ "name": "desk", "dependencies": { "nuxt": "4" } }',

@@ -113,8 +113,8 @@ describe('reads of JavaScript and TypeScript', () => {
     [
       'an object that a package exports',
       ['Env'],
-      "import { Env } from '@stencil/core'; f(Env.A); const { B } = Env",
-      ['member Env A at A', 'destructured Env B at B'],
+      "import { Env, Env as E } from '@stencil/core'; f(Env.A, E.C); const { B } = Env",
+      ['alias Env A at A', 'alias Env C at C', 'destructured Env B at B'],
     ],
     ['an object of that name from elsewhere', ['Env'], "import { Env } from './env'; f(Env.A)", []],
     ['a global object of that name', ['Env'], 'f(Env.A)', []],

@@ -54,6 +54,31 @@ test('the range of a define option', () => {
   expect(text.slice(range?.start, range?.end)).toBe('JSON.stringify(process.env.COMMIT_ID)');
 });
 
+test.each<[path: string, text: string, renamed: Record<string, string>]>([
+  [
+    'next.config.js',
+    'module.exports = { env: { a: process.env.API_URL, TIDES: process.env.TIDES } }',
+    { a: 'API_URL' },
+  ],
+  ['next.config.js', "module.exports = { env: { a: process.env['A_B'] ?? 'x', b: f(process.env.C) } }", { a: 'A_B' }],
+  [
+    'vite.config.ts',
+    "export default { define: { 'process.env.a': JSON.stringify(process.env.API_URL) } }",
+    { a: 'API_URL' },
+  ],
+  [
+    'docusaurus.config.js',
+    'module.exports = { customFields: { a: process.env.B, c: { d: process.env.E } } }',
+    { a: 'B' },
+  ],
+])('%s: %s gives values other names', (path, text, renamed) =>
+  expect(buildSettings(path, text).renamed).toEqual(renamed),
+);
+
+test.each(['{ ...process.env }', 'all'])('env: %s may be any names', (value) =>
+  expect(buildSettings('next.config.js', `module.exports = { env: ${value} }`).unknown).toEqual(['env']),
+);
+
 test('values that a configuration hands to the app are inlined', () => {
   const text = 'export default { customFields: { quay: process.env.QUAY, ...more }, title: process.env.TITLE }';
   const { defines } = buildSettings('docusaurus.config.ts', text);

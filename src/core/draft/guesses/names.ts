@@ -9,11 +9,14 @@ import type { Guess, Judged } from './guess.js';
 /** Code may use a key of its define file as it is, in camel case, or a name without the prefix: one that its configuration inlines, or of a module. */
 export function namesInCode({ name: variable, reach, uses, bundles }: Judged): Guess {
   const listed = bundles
-    .filter(({ inlined, prefixes }) => prefixes.length > 0 && inlined.includes(variable))
+    .filter(
+      ({ inlined, renamed, prefixes }) =>
+        prefixes.length > 0 && [...inlined, ...Object.values(renamed)].includes(variable),
+    )
     .filter(({ prefixes }) => reach === 'public' && prefixOf({ prefixes }, variable) === undefined)
     .map(({ name }) => [name, variable] as const);
   const keys = uses.flatMap(({ bundle, read: { name } }) =>
-    bundle && name !== undefined && name !== variable && joinedName([name]) === variable
+    bundle && name !== undefined && name !== variable && !bundle.renamed[name] && joinedName([name]) === variable
       ? [[bundle.name, name] as const]
       : [],
   );

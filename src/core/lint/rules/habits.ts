@@ -14,7 +14,9 @@ export function habitRules(context: LintContext): LintFinding[] {
 type Shipped = readonly { code: BundleCode; path: string }[];
 
 function fallbacks(context: LintContext, shipped: Shipped): LintFinding[] {
-  const names = new Map(context.bundles.map((code) => [code, new Names(context.contract, code.bundle)]));
+  const names = new Map(
+    context.bundles.map((code) => [code, new Names(context.contract, code.bundle, context.renamed(code.bundle.name))]),
+  );
   return shipped.flatMap(({ code, path }) => {
     const file = context.files.get(path);
     return (file?.reads ?? []).flatMap(({ name, fallback }): LintFinding[] => {

@@ -33,7 +33,7 @@ class BundleReads {
     readonly context: LintContext,
     readonly code: BundleCode,
   ) {
-    this.#names = new Names(context.contract, code.bundle);
+    this.#names = new Names(context.contract, code.bundle, context.renamed(code.bundle.name));
     this.#objects = replacedObjects(code.bundle);
   }
 
@@ -178,7 +178,10 @@ class BundleReads {
     const { toolchain: tool } = this.code.bundle;
     const way = this.#wayOf(read);
     const form = formOf(read);
-    const isReplaced = form === undefined ? read.kind === 'member' : (way?.forms ?? usualForms).includes(form);
+    // What a package exports is a real object, whatever the code does with it.
+    const isReal = way?.importedFrom !== undefined;
+    const isReplaced =
+      isReal || (form === undefined ? read.kind === 'member' : (way?.forms ?? usualForms).includes(form));
     if (isReplaced) return this.#isListed(read.name ?? '') ? [] : [this.#notListed(file, read, variable)];
     const varies = form !== undefined && way?.formsOfSomeVersions?.includes(form) === true;
     if (way?.inlinesObject) return read.kind === 'in' ? [] : [this.#carries(file, read, variable, right, varies)];
@@ -339,7 +342,7 @@ function formOf({ kind, optional }: Read): ReadForm | undefined {
 /** Names that code of a server reads, which the contract should have. */
 export function serverReadRules(context: LintContext): LintFinding[] {
   return context.bundles.flatMap(({ bundle, onServer }) => {
-    const names = new Names(context.contract, bundle);
+    const names = new Names(context.contract, bundle, context.renamed(bundle.name));
     return [...onServer].flatMap((path) => {
       const file = context.files.get(path);
       if (!file) return [];
