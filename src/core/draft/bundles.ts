@@ -324,7 +324,7 @@ class PackageBundles {
   }
 
   #output(tool: Toolchain, settings: BuildSettings, root: string): string[] {
-    if (settings.output !== undefined) return [joined(root, settings.output)];
+    if (settings.output !== undefined) return [settings.output].flat().map((path) => joined(root, path));
     const rule = tool.outputBy?.find(({ when }) => settings.mode === when || settings.imports.includes(when));
     const paths = (rule?.output ?? tool.output).map((path) => joined(root, path));
     // Alternatives of one tool: those that exist now, or whose directory does, or all that a build may write.

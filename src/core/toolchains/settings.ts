@@ -9,8 +9,8 @@ export interface BuildSettings {
   prefixes?: readonly string[];
   /** The directory of sources and pages, `root`. */
   root?: string;
-  /** The output directory, relative to the configuration. */
-  output?: string;
+  /** The output directory, or several, relative to the configuration. */
+  output?: string | readonly string[];
   /** A word for the kind of output, such as `export`, `standalone`, `server` or `static`. */
   mode?: string;
   /** Entry files that it names. */
@@ -96,7 +96,7 @@ export class SettingsReader {
   readonly #constants = new Map<string, Node>();
   #prefixes: string[] | undefined;
   #root: string | undefined;
-  #output: string | undefined;
+  #output: string | readonly string[] | undefined;
   #mode: string | undefined;
   readonly #entries: string[] = [];
   readonly #inlined: string[] = [];
@@ -182,6 +182,19 @@ export class SettingsReader {
     const found = pathText(value);
     if (found === undefined) this.#unknown.push(setting);
     else this.#output ??= found;
+  }
+
+  /** A list of kinds of output, each with a `type` and maybe a `dir`. @param usual the directory of each kind */
+  outputs(value: Node, usual: Readonly<Record<string, string>>): void {
+    const targets = value.type === 'ArrayExpression' ? (value.elements as (Node | null)[]) : [];
+    const found = targets.flatMap((one) => {
+      const target = one && this.#resolved(one);
+      const fields = target?.type === 'ObjectExpression' ? propertiesOf(target) : [];
+      const text = (key: string) =>
+        fields.flatMap((field) => (keyOf(field) === key ? (pathText(field.value as Node) ?? []) : []))[0];
+      return text('dir') ?? usual[text('type') ?? ''] ?? [];
+    });
+    if (found.length > 0) this.#output ??= [...new Set(found)];
   }
 
   /** `output: 'export'` is a kind of output; `output: { path }` and `output: 'dir'` are read elsewhere. */

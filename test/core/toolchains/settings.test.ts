@@ -79,6 +79,12 @@ test.each(['{ ...process.env }', 'all'])('env: %s may be any names', (value) =>
   expect(buildSettings('next.config.js', `module.exports = { env: ${value} }`).unknown).toEqual(['env']),
 );
 
+test('a list of outputs', () => {
+  const targets = "[{ type: 'www', dir: './public' }, { type: 'dist' }, { type: 'docs-readme' }]";
+  const text = `export const config = { outputTargets: ${targets} }`;
+  expect(buildSettings('stencil.config.ts', text).output).toEqual(['./public', 'dist']);
+});
+
 test('values that a configuration hands to the app are inlined', () => {
   const text = 'export default { customFields: { quay: process.env.QUAY, ...more }, title: process.env.TITLE }';
   const { defines } = buildSettings('docusaurus.config.ts', text);
