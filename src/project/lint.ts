@@ -23,7 +23,7 @@ import type { Check } from './check.js';
 import { ProjectModules } from './modules.js';
 import { type Project, packageFolder } from './open.js';
 import { StageResolver } from './resolve.js';
-import { hasPlugin, inlinedNames, renamedNames, toolConfigs } from './tool-configs.js';
+import { configuredNames, hasPlugin, inlinedNames, toolConfigs } from './tool-configs.js';
 
 /** The project's code, and which of it reaches the browser. */
 export interface ProjectCode {
@@ -75,7 +75,7 @@ export async function readCode(project: Project, bundles: readonly Bundle[], wor
   const listing = bundles.filter((one) => toolchainOf(one).listName && !withPlugin.has(one.name));
   const configs = new Map(bundles.map((one) => [one.name, toolConfigs(project.files, configFolder(project, one))]));
   const inlined = new Map(listing.map(({ name }) => [name, inlinedNames(configs.get(name) ?? [])]));
-  const renamed = new Map([...configs].map(([name, all]) => [name, renamedNames(all)]));
+  const configured = new Map([...configs].map(([name, all]) => [name, configuredNames(all)]));
   const context: LintContext = {
     contract,
     stages: alone,
@@ -83,7 +83,7 @@ export async function readCode(project: Project, bundles: readonly Bundle[], wor
     native,
     bundles: bundles.map((bundle) => bundleCode(bundle, files, (...asked) => modules.resolve(...asked))),
     inlined: (name) => inlined.get(name),
-    renamed: (name) => renamed.get(name) ?? {},
+    configured: (name) => configured.get(name) ?? configuredNames([]),
     hasPlugin: (name) => withPlugin.has(name),
     resolve: (from, specifier) => {
       for (const bundle of bundles) {

@@ -1,3 +1,4 @@
+import type { ConfiguredNames } from '../core/lint/model.js';
 import { buildSettings, isConfigOfTool } from '../core/toolchains/index.js';
 import { mergedSettings } from '../core/toolchains/settings.js';
 import type { Files } from '../host/files.js';
@@ -8,9 +9,10 @@ export interface ToolConfig {
   text: string;
 }
 
-/** Names of code that configurations give the value of another name of the environment. */
-export function renamedNames(configs: readonly ToolConfig[]): Readonly<Record<string, string>> {
-  return mergedSettings(configs.map(({ name, text }) => buildSettings(name, text))).renamed;
+/** Names of code that configurations give values. */
+export function configuredNames(configs: readonly ToolConfig[]): ConfiguredNames {
+  const { inlined, renamed } = mergedSettings(configs.map(({ name, text }) => buildSettings(name, text)));
+  return { listed: new Set(inlined), renamed };
 }
 
 /** Configuration files of build tools, in JavaScript or TypeScript, in a directory. */

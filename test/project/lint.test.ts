@@ -855,6 +855,17 @@ const list = await fares(import.meta.env.UPLOAD_TOKEN);
     expect(slip.fixed()).toEqual({ 'src/main.ts': `${code}f(E.apiUrl)` });
   });
 
+  test('keys of a configuration that hands values to the app', async () => {
+    const config = "export default { customFields: { api: process.env.API_URL, apk: 'x' } };\n";
+    const page = (key: string) => `const { siteConfig } = useDocusaurusContext();\nf(siteConfig.customFields.${key})`;
+    const files = (key: string) => ({ 'docusaurus.config.js': config, 'src/a.jsx': page(key) });
+    const bundle = 'toolchain: docusaurus, code: [src]';
+    for (const key of ['api', 'apk', 'berths']) expect((await lint(files(key), bundle)).said, key).toEqual([]);
+    expect((await lint(files('aip'), bundle)).said).toEqual([
+      'code/unknown-name src/a.jsx:2:27 aip is undefined here: it is not in the contract',
+    ]);
+  });
+
   test('a misspelt key is renamed, and a destructured one keeps its name in the code', async () => {
     const files = { 'app/a.ts': 'const { apiUlr } = useRuntimeConfig().public;\nf(apiUlr)' };
     const { fixed } = await lint(files, 'toolchain: nuxt, code: [app]');

@@ -70,8 +70,16 @@ function exposure(evidence: Evidence): string | undefined {
   if (listing) return `is inlined by the configuration of ${listing.name}`;
   const defining = bundles.find(({ defines }) => uses.some((one) => isIn(one, defines)));
   if (defining) return `is inlined by a define option of ${defining.name}`;
+  const shipping = bundles.find((bundle) => uses.some(({ path }) => isShippedConfig(path, bundle)));
+  if (shipping) return `is in the configuration of ${shipping.name}, which ships with the app`;
   const use = uses.find((one) => one.side === 'browser' && one.bundle && reaches(one, one.bundle));
   return use && `is read by browser code at ${placeOf(use)}`;
+}
+
+function isShippedConfig(path: string, bundle: DraftBundle): boolean {
+  const { shipsConfiguration, detect } = toolchainOf(bundle);
+  const isInside = path.startsWith(bundle.folder);
+  return shipsConfiguration === true && isInside && detect.config?.test(path.slice(bundle.folder.length)) === true;
 }
 
 function isIn({ path, read }: Use, defines: DraftBundle['defines']): boolean {

@@ -32,6 +32,13 @@ export interface BundleCode {
 /** A piece of text that may be shown. */
 export type Show = (file: SourceText, start: number, end: number) => Excerpt | undefined;
 
+/** Names of code that a configuration lists. */
+export interface ConfiguredNames {
+  listed: ReadonlySet<string>;
+  /** Names to the name of the environment that each has the value of. */
+  renamed: Readonly<Record<string, string>>;
+}
+
 /** All that rules about code know. */
 export interface LintContext {
   contract: Contract;
@@ -43,8 +50,8 @@ export interface LintContext {
   native: ReadonlyMap<string, string>;
   /** The names that a bundle's configuration inlines, by the bundle's name; undefined if that is unknown. */
   inlined(bundle: string): ReadonlySet<string> | undefined;
-  /** Names of a bundle's code to the name of the environment that its configuration gives each the value of. */
-  renamed(bundle: string): Readonly<Record<string, string>>;
+  /** The names that a bundle's configuration gives values. */
+  configured(bundle: string): ConfiguredNames;
   /** Whether a bundle's build has the Adder plugin, which replaces reads in every form. */
   hasPlugin(bundle: string): boolean;
   /** The project's own file that an import means. */

@@ -6,6 +6,7 @@ import { toolchainOf, toolchains } from '../toolchains/index.js';
 import { isToolName } from '../toolchains/known-names.js';
 import { camelCase, readFrom } from '../toolchains/read-from.js';
 import { defaultPrefixes } from '../toolchains/toolchain.js';
+import type { ConfiguredNames } from './model.js';
 
 /** What a name in a bundle's code means. */
 export type Meaning =
@@ -29,11 +30,10 @@ export class Names {
   readonly #public = new Map<string, Variable>();
   readonly #contract: Contract;
 
-  /** @param renamed names of the code to those of the environment that a configuration gives each the value of */
   constructor(
     contract: Contract,
     readonly bundle: Bundle,
-    readonly renamed: Readonly<Record<string, string>> = {},
+    readonly configured: ConfiguredNames = { listed: new Set(), renamed: {} },
   ) {
     this.#contract = contract;
     for (const variable of contract.variables.values())
@@ -54,8 +54,8 @@ export class Names {
    * configuration, or in a value of it, is no concern of the contract.
    */
   #ofKey(key: string): Meaning {
-    const renamed = this.#renamed(key);
-    if (renamed) return renamed;
+    const configured = this.#renamed(key);
+    if (configured) return configured;
     const keys = key.split('.');
     for (let count = keys.length; count > 0; count--) {
       const name = joinedName(keys.slice(0, count));
@@ -66,20 +66,21 @@ export class Names {
     }
     // Frameworks name keys in camel case; a configuration that hands values to the app names them as it likes.
     const written = /^[A-Z\d_]+$/.test(key) ? (name: string) => name : camelCase;
-    const known = [...this.#public.keys()].map((name) => written(withoutPrefixes(name, this.bundle.prefixes)));
-    const near = nearest(key, known);
+    const { listed } = this.configured;
+    const names = this.#plainNames().map((name) => written(withoutPrefixes(name, this.bundle.prefixes)));
+    const near = listed.has(keys[0] ?? '') ? [] : nearest(key, [...names, ...listed]);
     return near.length === 0 ? { kind: 'builtIn' } : { kind: 'unknown', near };
   }
 
-  /** The names that code may have. */
-  #inCode(): string[] {
-    const renamed = new Set(Object.values(this.renamed));
-    return [...[...this.#public.keys()].filter((name) => !renamed.has(name)), ...Object.keys(this.renamed)];
+  /** Public names that no configuration replaces by another one. */
+  #plainNames(): string[] {
+    const replaced = new Set(Object.values(this.configured.renamed));
+    return [...this.#public.keys()].filter((name) => !replaced.has(name));
   }
 
   /** What a name means that a configuration gives the value of another one. */
   #renamed(name: string): Meaning | undefined {
-    const read = this.renamed[name];
+    const read = this.configured.renamed[name];
     const variable = read === undefined ? undefined : (this.#public.get(read) ?? this.#contract.variables.get(read));
     if (!variable) return undefined;
     return variable.reach === 'public' ? { kind: 'public', variable } : { kind: 'withheld', variable };
@@ -103,7 +104,7 @@ export class Names {
       return this.#elsewhere(variable, `the contract does not list ${this.bundle.name} in its \`bundles\``);
     if (variable) return this.#misnamed(variable, name);
     if (isToolName(name, toolchainOf(this.bundle))) return { kind: 'builtIn' };
-    return { kind: 'unknown', near: nearest(name, this.#inCode()) };
+    return { kind: 'unknown', near: nearest(name, [...this.#plainNames(), ...Object.keys(this.configured.renamed)]) };
   }
 
   #elsewhere(variable: Variable, because: string): Meaning {

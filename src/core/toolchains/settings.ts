@@ -216,7 +216,6 @@ export class SettingsReader {
   env(value: Node): void {
     if (value.type !== 'ObjectExpression' || propertiesOf(value).length < (value.properties as Node[]).length)
       this.#unknown.push('env');
-    this.#inlined.push(...keysOf(value));
     this.values(value);
   }
 
@@ -242,6 +241,7 @@ export class SettingsReader {
   /** An object whose values are put into the app: what they read is inlined. */
   values(value: Node): void {
     if (value.type !== 'ObjectExpression') return;
+    this.#inlined.push(...keysOf(value));
     for (const one of propertiesOf(value)) {
       const inner = one.value as Node;
       this.#defines.push({ start: inner.start, end: inner.end });

@@ -130,6 +130,8 @@ export interface Toolchain {
   entries: EntryRule;
   /** Whether pages are also rendered on a server, where every variable of the process can be read. */
   rendersOnServer?: true;
+  /** Whether the app contains the whole configuration, with every value in it. */
+  shipsConfiguration?: true;
   /** The ways in which code reads values, the usual one first. The first one's prefix is the default of the contract. */
   reads: readonly WayToRead[];
   /** It inlines only the names that its configuration lists. How one is added there, as an imperative. */

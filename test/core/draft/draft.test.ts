@@ -477,6 +477,26 @@ test('a prefix is not asked of a name that the configuration gives another name'
   ]);
 });
 
+test('what is in a configuration that ships is public, and a secret in it is told', () => {
+  const { variables, undecided } = draft(
+    materialOf({
+      'package.json': '{ "name": "docs", "dependencies": { "@docusaurus/core": "3" } }',
+      'docusaurus.config.js':
+        'export default { customFields: { api: process.env.API_URL }, plugins: [[p, { a: process.env.TIDES, b: process.env.FARE_SECRET }]] };',
+      '.env': 'API_URL=https://quay.example\nTIDES=low\nFARE_SECRET=made-up-word\n',
+      'src/pages/index.jsx': 'const { siteConfig } = useDocusaurusContext();\nf(siteConfig.customFields.api)',
+    }),
+  );
+  expect(variables.map(({ name, reasons }) => `${name} ${reasons[0]?.split(';')[0]}`)).toEqual([
+    'API_URL public: is inlined by a define option of docs',
+    'TIDES public: is in the configuration of docs, which ships with the app',
+    "FARE_SECRET server: has a secret's name",
+  ]);
+  expect(undecided.map(inWords).flatMap(({ variable, message }) => (variable ? [message] : []))).toEqual([
+    "FARE_SECRET has a secret's name, but is in the configuration of docs, which ships with the app, so a build would inline it",
+  ]);
+});
+
 test('keys of a runtime configuration are variables', () => {
   const texts = {
     'package.json': '{ "name": "desk", "dependencies": { "nuxt": "4" } }',

@@ -33,7 +33,7 @@ class BundleReads {
     readonly context: LintContext,
     readonly code: BundleCode,
   ) {
-    this.#names = new Names(context.contract, code.bundle, context.renamed(code.bundle.name));
+    this.#names = new Names(context.contract, code.bundle, context.configured(code.bundle.name));
     this.#objects = replacedObjects(code.bundle);
   }
 
@@ -342,7 +342,7 @@ function formOf({ kind, optional }: Read): ReadForm | undefined {
 /** Names that code of a server reads, which the contract should have. */
 export function serverReadRules(context: LintContext): LintFinding[] {
   return context.bundles.flatMap(({ bundle, onServer }) => {
-    const names = new Names(context.contract, bundle, context.renamed(bundle.name));
+    const names = new Names(context.contract, bundle, context.configured(bundle.name));
     return [...onServer].flatMap((path) => {
       const file = context.files.get(path);
       if (!file) return [];
