@@ -1,5 +1,5 @@
 import { type Command, describeOption } from '../src/cli/command.js';
-import { commands, usageOf } from '../src/cli/commands.js';
+import { commands, usageOf } from '../src/cli/commands/index.js';
 
 import { options } from '../src/cli/options.js';
 import { skippedDirectories } from '../src/core/files/directories.js';

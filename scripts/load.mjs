@@ -2,27 +2,22 @@
 import { mkdtempSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { pathToFileURL } from 'node:url';
-import { build } from 'esbuild';
+import { bundle } from './bundle.mjs';
 
 const packages = join(import.meta.dirname, '../node_modules');
 
 /** @param {string} path from the repository's root */
 export async function load(path) {
   // Within node_modules, so that packages are found from there.
-  const folder = mkdtempSync(join(packages, '.adder-script-'));
+  const dir = mkdtempSync(join(packages, '.adder-script-'));
   try {
-    const outfile = join(folder, 'module.mjs');
-    await build({
-      entryPoints: [path],
-      outfile,
-      bundle: true,
-      packages: 'external',
-      platform: 'node',
-      format: 'esm',
-      logLevel: 'warning',
-    });
-    return await import(pathToFileURL(outfile).href);
+    await bundle(
+      { module: path },
+      { dir, format: 'esm', entryFileNames: '[name].mjs', codeSplitting: false },
+      { external: /^[^./\0]/ },
+    );
+    return await import(pathToFileURL(join(dir, 'module.mjs')).href);
   } finally {
-    rmSync(folder, { recursive: true });
+    rmSync(dir, { recursive: true });
   }
 }

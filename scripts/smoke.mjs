@@ -1,7 +1,7 @@
 // Packs Adder, installs the package in a new project, and runs it there on other versions of Node.js: `npm run smoke`.
 import assert from 'node:assert/strict';
 import { execFileSync, spawnSync } from 'node:child_process';
-import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { chmodSync, mkdtempSync, readdirSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 
@@ -39,7 +39,8 @@ function check(version) {
   );
   const program = join(folder, 'node_modules/adder/dist/adder.cjs');
   // A required secret without a value would make the answer incomplete.
-  const env = { ...process.env, SOURCE_MAP_UPLOAD_TOKEN: 'made-up-upload-token-0007' };
+  const cache = join(folder, `cache-${version}`);
+  const env = { ...process.env, SOURCE_MAP_UPLOAD_TOKEN: 'made-up-upload-token-0007', XDG_CACHE_HOME: cache };
   const run = (...args) => spawnSync(node, args, { cwd: folder, encoding: 'utf8', env });
   assert.match(run('--version').stdout, new RegExp(`^v${version}\\.`));
   assert.match(run(program, '--version').stdout, /^\d+\.\d+\.\d+\n$/);
@@ -55,5 +56,19 @@ function check(version) {
     "import { parseEnvFile } from 'adder/core'; console.log(typeof parseEnvFile)",
   );
   assert.match(library.stdout, /function|object/, library.stderr);
+  checkCache(join(cache, 'adder'), () => run(program, 'values', 'production', ...contract));
   console.log(`Node.js ${version}: the packed program and its library work`);
+}
+
+/** The compiled code is in a directory that only its owner may open, and in none that others may. */
+function checkCache(directory, call) {
+  if (process.platform !== 'linux') return;
+  assert.equal(statSync(directory).mode & 0o777, 0o700);
+  assert.notEqual(readdirSync(directory).length, 0);
+  rmSync(directory, { recursive: true });
+  call();
+  chmodSync(directory, 0o777);
+  for (const name of readdirSync(directory)) rmSync(join(directory, name), { recursive: true });
+  call();
+  assert.deepEqual(readdirSync(directory), []);
 }

@@ -1,6 +1,4 @@
-import { keepCompiled } from '../host/compiled.js';
-import { BUILD, VERSION } from '../version.js';
-import { commands } from './commands.js';
+import { VERSION } from '../version.js';
 
 // Node.js opens a debugger on this signal, where every value of this process could be read; with a listener it does not.
 process.on('SIGUSR1', () => undefined);
@@ -11,11 +9,8 @@ if (argv.length === 1 && argv[0] === '--version') process.stdout.write(`${VERSIO
 else void start();
 
 async function start(): Promise<void> {
-  const [name = ''] = argv;
-  const isHelp = argv.includes('--help') || argv.includes('-h');
-  // Stack traces of cached code do not name the program's files.
-  if (Object.hasOwn(commands, name) && !argv.includes('--debug'))
-    keepCompiled(import.meta.dirname, `${name}${isHelp ? '-help' : ''}`, BUILD);
+  const { keepCompiled } = await import('../host/compile-cache.js');
+  await keepCompiled();
   const [{ main }, { realWorld }] = await Promise.all([import('./main.js'), import('../host/world.js')]);
   // The exit code is set and not forced, so that all output is written before the process ends.
   process.exitCode = await main(argv, realWorld());

@@ -19,7 +19,7 @@ export interface Positional {
   completes?: 'stage' | 'variable' | 'kind' | 'shell';
 }
 
-/** One command. `run` calls core and prints; it computes nothing. */
+/** A command as help, completion and parsing need it. What it does is a module of its own, which only a call loads. */
 export interface Command<Name extends OptionName = OptionName> {
   name: string;
   positionals: readonly Positional[];
@@ -35,8 +35,8 @@ export interface Command<Name extends OptionName = OptionName> {
   meanings?: Readonly<Partial<Record<Name, string>>>;
   options: readonly Name[];
   examples: readonly (readonly [call: string, about: string])[];
-  /** @returns the exit code */
-  run(call: Call<Name>): Promise<number>;
+  /** Loads what it does: a function that calls core and prints, computes nothing, and returns the exit code. */
+  load(): Promise<(call: Call<Name>) => Promise<number>>;
 }
 
 export function defineCommand<const Name extends OptionName>(command: Command<Name>): Command<Name> {

@@ -3,9 +3,9 @@ import { codes } from '../core/findings/codes.js';
 import type { World } from '../host/world.js';
 import { openProject, type Project } from '../project/open.js';
 import type { Positional } from './command.js';
-import { commands } from './commands.js';
-import { shells } from './completion.js';
+import { commands } from './commands/index.js';
 import { type OptionEntry, type OptionName, options, positionalsIn, wordsOf } from './options.js';
+import { shells } from './run/completion.js';
 
 /** What can be at the cursor. @param words after `adder`, the last one possibly empty or incomplete */
 export async function completionsFor(words: readonly string[], world: World): Promise<string[]> {

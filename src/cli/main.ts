@@ -1,5 +1,5 @@
 import { EXIT, Failure, FindingsFailure } from '../core/findings/failure.js';
-import { ParserMissing } from '../core/syntax/parse.js';
+import { BinaryMissing } from '../core/syntax/binary-missing.js';
 import { displayText } from '../core/text/display.js';
 import { describeFileError } from '../host/files.js';
 import type { World } from '../host/world.js';
@@ -29,7 +29,8 @@ async function run(argv: readonly string[], world: World): Promise<number> {
   }
   const { command, call } = parsed;
   try {
-    return await command.run({ ...call, world });
+    const run = await command.load();
+    return await run({ ...call, world });
   } catch (error) {
     if (error instanceof FindingsFailure) return await printFailure(error, command.name, call, world);
     throw error;
@@ -60,7 +61,7 @@ async function printFailure(
 }
 
 async function fail(error: unknown, debug: boolean, world: World): Promise<number> {
-  const failure = error instanceof Failure ? error : (parserFailure(error) ?? fileFailure(error));
+  const failure = error instanceof Failure ? error : (binaryFailure(error) ?? fileFailure(error));
   if (failure) {
     const { message, remedy, exitCode } = failure;
     const lines = message.split('\n').map(displayText).join('\n');
@@ -71,8 +72,8 @@ async function fail(error: unknown, debug: boolean, world: World): Promise<numbe
   return EXIT.defect;
 }
 
-function parserFailure(error: unknown): Failure | undefined {
-  return error instanceof ParserMissing
+function binaryFailure(error: unknown): Failure | undefined {
+  return error instanceof BinaryMissing
     ? new Failure(`source code ${error.message}`, error.remedy, EXIT.unread)
     : undefined;
 }

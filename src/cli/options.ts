@@ -10,6 +10,8 @@ export const optionGroups = ['What to check', 'What to do', 'Output', 'General']
 /** One option of the command line. Parsing, checks, help, completions and the docs page come from this table. */
 export interface OptionEntry {
   schema: () => z.ZodMiniType;
+  /** What the value can be, if it is one of a few words. */
+  words?: readonly string[];
   type: 'string' | 'boolean' | 'array';
   group: (typeof optionGroups)[number];
   /** The placeholder for the value in the help. */
@@ -26,6 +28,11 @@ const text = once(() => z.optional(z.string().check(z.minLength(1))));
 const flag = once(() => z._default(z.boolean(), false));
 const texts = once(() => z._default(z.array(z.string().check(z.minLength(1))), []));
 const threads = () => z.coerce.number().check(z.int(), z.gte(1), z.lte(64));
+
+/** One of a few words. They are listed without the schema, which takes longer to create than all else of a command line. */
+function oneOf<const Words extends readonly string[]>(words: Words, usual: Words[number]) {
+  return { words, schema: once(() => z._default(z.enum(words), usual)) };
+}
 
 export const options = {
   contract: {
@@ -66,7 +73,7 @@ export const options = {
     help: 'Show the value of this build or server variable',
   },
   format: {
-    schema: once(() => z._default(z.enum(printerNames), 'text')),
+    ...oneOf(printerNames, 'text'),
     type: 'string',
     group: 'Output',
     help: 'Format of the report',
@@ -85,19 +92,19 @@ export const options = {
     help: 'Let --save replace a file that Adder did not write',
   },
   'fail-on': {
-    schema: once(() => z._default(z.enum(['error', 'warning', 'note', 'never']), 'error')),
+    ...oneOf(['error', 'warning', 'note', 'never'], 'error'),
     type: 'string',
     group: 'Output',
     help: 'Exit with code 1 on findings of this level or higher',
   },
   color: {
-    schema: once(() => z._default(z.enum(['auto', 'always', 'never']), 'auto')),
+    ...oneOf(['auto', 'always', 'never'], 'auto'),
     type: 'string',
     group: 'General',
     help: 'Use colors',
   },
   annotations: {
-    schema: once(() => z._default(z.enum(['auto', 'never', ...pipelineNames]), 'auto')),
+    ...oneOf(['auto', 'never', ...pipelineNames], 'auto'),
     type: 'string',
     group: 'Output',
     help: 'Write annotations for this pipeline to standard error (default: the detected one)',
@@ -110,7 +117,7 @@ export const options = {
   },
   quiet: { schema: flag, type: 'boolean', group: 'Output', help: 'Print only the summary' },
   side: {
-    schema: once(() => z._default(z.enum(['public', 'server']), 'public')),
+    ...oneOf(['public', 'server'], 'public'),
     type: 'string',
     group: 'What to do',
     help: 'Which variables the module covers',
@@ -128,7 +135,7 @@ export const options = {
     help: 'Include build values in defines; the file is then a secret',
   },
   as: {
-    schema: once(() => z._default(z.enum(['text', 'json', 'env', 'constants']), 'text')),
+    ...oneOf(['text', 'json', 'env', 'constants'], 'text'),
     type: 'string',
     group: 'What to do',
     help: 'Format of needs (text, json, env) and runtime (text, json, constants)',
@@ -321,7 +328,7 @@ export const options = {
   apply: { schema: flag, type: 'boolean', group: 'What to do', help: 'Set what is missing or wrong, after a question' },
   yes: { schema: flag, type: 'boolean', group: 'What to do', help: 'With --apply: do not ask' },
   story: {
-    schema: once(() => z._default(z.enum(['build', 'adopt', 'lint', 'promote', 'mobile', 'ship', 'serve']), 'build')),
+    ...oneOf(['build', 'adopt', 'lint', 'promote', 'mobile', 'ship', 'serve'], 'build'),
     type: 'string',
     group: 'What to do',
     help: 'Which story to run',
@@ -346,11 +353,9 @@ export function defaultsOf<Name extends OptionName>(names: readonly Name[]): Opt
   return Object.fromEntries(names.map((name) => [name, options[name].schema().parse(undefined)])) as OptionValues<Name>;
 }
 
-/** The words that an option takes, if its schema is a list of words. */
+/** The words that an option takes; none if it takes something else. */
 export function wordsOf(name: OptionName): readonly string[] {
-  const schema = (options[name] as OptionEntry).schema();
-  const inner = schema instanceof z.ZodMiniDefault ? schema._zod.def.innerType : schema;
-  return inner instanceof z.ZodMiniEnum ? inner.options.map(String) : [];
+  return (options[name] as OptionEntry).words ?? [];
 }
 
 /** Options of commands that print a report. */

@@ -5,7 +5,7 @@ import { echoed, joinWords, nearest, suggest } from '../core/text/nearest.js';
 import type { World } from '../host/world.js';
 import { VERSION } from '../version.js';
 import { type Call, type Command, describeOption } from './command.js';
-import { commandList, commands, usageOf } from './commands.js';
+import { commandList, commands, usageOf } from './commands/index.js';
 import { type OptionEntry, type OptionName, optionGroups, options, positionalsIn, wordsOf } from './options.js';
 
 /** What a command line asks for. */

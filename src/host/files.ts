@@ -3,7 +3,7 @@ import nodePath, { type PlatformPath } from 'node:path';
 import { Failure } from '../core/findings/failure.js';
 import type { ArtifactSource } from '../core/inspect/artifact.js';
 import { limits } from '../core/limits/index.js';
-import { ParserMissing } from '../core/syntax/parse.js';
+import { BinaryMissing } from '../core/syntax/binary-missing.js';
 import { byteSize } from '../core/text/display.js';
 import { piecesOf } from '../core/unpack/format.js';
 import { whileLocked } from './lock.js';
@@ -174,7 +174,7 @@ export function describeListedError(error: unknown): string {
 
 /** Why a file could not be read, as a phrase that follows its name: Adder's own reason, or the file system's. */
 export function describeFileError(error: unknown): string {
-  if (error instanceof Failure || error instanceof ParserMissing) return error.message;
+  if (error instanceof Failure || error instanceof BinaryMissing) return error.message;
   const code = (error as NodeJS.ErrnoException | undefined)?.code;
   if (isMissing(error)) return 'does not exist';
   if (code === 'EACCES' || code === 'EPERM') return 'cannot be read: permission denied';

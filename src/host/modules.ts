@@ -1,6 +1,7 @@
 import { createRequire } from 'node:module';
 import { dirname } from 'node:path';
 import { markupExtensions, scriptExtensions } from '../core/files/languages.js';
+import { BinaryMissing } from '../core/syntax/binary-missing.js';
 
 const components = markupExtensions.filter((one) => !one.startsWith('htm'));
 const extensions = [...[...scriptExtensions, ...components].map((one) => `.${one}`), '.dart', '.json'];
@@ -12,9 +13,9 @@ const extensions = [...[...scriptExtensions, ...components].map((one) => `.${one
 export class ModuleResolver {
   readonly #resolver: InstanceType<typeof import('oxc-resolver')['ResolverFactory']>;
 
-  /** @param alias beginnings of specifiers to absolute directories, as frameworks set them */
+  /** @param alias beginnings of specifiers to absolute directories, as frameworks set them @throws BinaryMissing */
   constructor(alias: Readonly<Record<string, string>> = {}) {
-    const { ResolverFactory } = createRequire(import.meta.url)('oxc-resolver') as typeof import('oxc-resolver');
+    const { ResolverFactory } = loaded();
     this.#resolver = new ResolverFactory({
       extensions,
       extensionAlias: {
@@ -37,5 +38,13 @@ export class ModuleResolver {
     const { path } = this.#resolver.resolveFileSync(from, plain);
     if (path) return path;
     return this.#resolver.sync(dirname(from), plain).path ?? undefined;
+  }
+}
+
+function loaded(): typeof import('oxc-resolver') {
+  try {
+    return createRequire(import.meta.url)('oxc-resolver');
+  } catch (error) {
+    throw new BinaryMissing('oxc-resolver', error);
   }
 }

@@ -17,7 +17,7 @@ import { fingerprint } from '../core/receipt/receipt.js';
 import type { GivenValue } from '../core/receipt/serves-both.js';
 import type { Resolution } from '../core/resolve/resolve.js';
 import { runtimeVariables } from '../core/runtime/runtime.js';
-import { ParserMissing } from '../core/syntax/parse.js';
+import { BinaryMissing } from '../core/syntax/binary-missing.js';
 import { count } from '../core/text/display.js';
 import { textPlaces } from '../core/text/positions.js';
 import { toolchainOf } from '../core/toolchains/index.js';
@@ -292,7 +292,7 @@ export class Inspection {
       const places = await this.parts.readPlaces(bundle);
       return [...places].map(([variable, place]) => ({ variable, place }));
     } catch (error) {
-      if (!(error instanceof ParserMissing)) throw error;
+      if (!(error instanceof BinaryMissing)) throw error;
       // The code cannot be parsed on this machine: what it reads is unknown.
       for (const path of bundle.code) this.#coverage.unread.push({ path, inside: [], because: error.message });
       return [];

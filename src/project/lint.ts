@@ -13,7 +13,7 @@ import { bundleCode } from '../core/lint/reachability.js';
 import { SourceView } from '../core/lint/show.js';
 import { readsIn, usualObjects } from '../core/reads/index.js';
 import { isNative, unreadLanguage } from '../core/reads/native.js';
-import { ParserMissing } from '../core/syntax/parse.js';
+import { BinaryMissing } from '../core/syntax/binary-missing.js';
 import { count } from '../core/text/display.js';
 import { toolchainOf } from '../core/toolchains/index.js';
 import { describeFileError, isMissing } from '../host/files.js';
@@ -204,7 +204,7 @@ async function readSources(
       files.set(path, { path, text, ...readsIn(path, text, objects) });
     } catch (error) {
       // No file could be read then, and a report that says so of each one helps nobody.
-      if (error instanceof ParserMissing) throw error;
+      if (error instanceof BinaryMissing) throw error;
       // A tool's own temporary file, such as a compiled configuration.
       if (isMissing(error)) continue;
       unread.push({ path, inside: [], because: describeFileError(error) });

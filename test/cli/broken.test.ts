@@ -1,5 +1,5 @@
 import { expect, test } from 'vitest';
-import { commands } from '../../src/cli/commands.js';
+import { commands } from '../../src/cli/commands/index.js';
 import { calls, testBroken } from '../support/broken-calls.js';
 
 test('every command that reads a project is among the calls', () => {

@@ -2,7 +2,7 @@ import { spawnSync } from 'node:child_process';
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { describe, expect, test } from 'vitest';
-import { commands } from '../../src/cli/commands.js';
+import { commands } from '../../src/cli/commands/index.js';
 import { options } from '../../src/cli/options.js';
 import { encodings } from '../../src/core/needles/index.js';
 import { bareEnvironment, ferryProject, program, secrets, TestProject } from '../support/adder.js';

@@ -1,5 +1,5 @@
 import { describe, expect, test } from 'vitest';
-import { commands } from '../../src/cli/commands.js';
+import { commands } from '../../src/cli/commands/index.js';
 import { nameIn } from '../../src/core/contract/names.js';
 import { knownKeys } from '../../src/core/contract/schema.js';
 import { shells } from '../../src/core/draft/packages.js';

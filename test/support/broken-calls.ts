@@ -62,7 +62,7 @@ async function run(folder: string, argv: readonly string[]): Promise<{ code: num
   const said: string[] = [];
   const output = {
     write: (text: string) => void said.push(outlet.clean(text)),
-    pass: (bytes: string | Uint8Array) => void said.push(Buffer.from(bytes).toString('latin1')),
+    pass: (bytes: string | Uint8Array) => void said.push(Buffer.from(bytes).toString()),
     stream: () => new PassThrough(),
     isTerminal: false,
     columns: undefined,

@@ -1,4 +1,4 @@
-import { Document, isMap, isPair, isScalar, type Node } from 'yaml';
+import { Document, isMap, isPair, isScalar, type Node, type Pair } from 'yaml';
 import { finding, type RawFinding } from '../findings/finding.js';
 import { placeBetween } from '../findings/place.js';
 import type { Reach } from '../findings/reach.js';
@@ -6,6 +6,7 @@ import { choice, type Form, forms, list } from '../forms/index.js';
 import { limits } from '../limits/index.js';
 import { Secret } from '../secrets/secret.js';
 import { excerptOf } from '../text/frame.js';
+import { once } from '../text/once.js';
 import { LineMap, type Position } from '../text/positions.js';
 import { table } from '../text/table.js';
 import { toolchainOf } from '../toolchains/index.js';
@@ -14,7 +15,6 @@ import type { Bundle, Contract, Layer, Stage, Variable } from './contract.js';
 import { settleHost } from './host-schema.js';
 import { type FitsPattern, fitsPattern } from './pattern.js';
 import { type ContractProblem, crossCheck, describeIssues } from './problems.js';
-import type { QuickNode } from './quick-yaml.js';
 import { ContractQuotes } from './quote.js';
 import { contractSchema, type RawContract } from './schema.js';
 import { type ReadYaml, readYaml } from './yaml.js';
@@ -142,7 +142,7 @@ function settleVariable(name: string, raw: Reach | RawVariable, source: Contract
   const at = source.variablePosition(name);
   if (typeof raw === 'string') return { ...plainVariable, name, reach: raw, at };
   const { form, default: value, example, 'secret-parts': secretParts, pattern, ...rest } = raw;
-  const textOf = (key: string, given: string | number | boolean) => source.scalarText(['variables', name, key], given);
+  const textOf = (key: string, given: string | number | boolean) => source.scalarText(name, key, given);
   const given = Object.fromEntries(Object.entries(rest).filter(([, one]) => one !== undefined)) as typeof rest;
   return {
     ...plainVariable,
@@ -167,11 +167,9 @@ function byName<T extends { name: string }>(items: T[]): Map<string, T> {
   return new Map(items.map((item) => [item.name, item]));
 }
 
-function keyOffsets(map: unknown): Map<string, number> {
+function pairsByName(map: unknown): Map<string, Pair> {
   const items = isMap(map) ? map.items : [];
-  return new Map(
-    items.flatMap(({ key }) => (isScalar(key) && key.range ? [[String(key.value), key.range[0]] as const] : [])),
-  );
+  return new Map(items.flatMap((pair) => (isScalar(pair.key) ? [[String(pair.key.value), pair] as const] : [])));
 }
 
 /** The text of the contract, for positions and for the lines that findings show. */
@@ -180,15 +178,18 @@ class ContractSource {
   readonly #bytes: Buffer;
   readonly #isAscii: boolean;
   readonly #quotes: ContractQuotes;
-  readonly #read: ReadYaml;
-  #variables: Map<string, number> | undefined;
+  readonly #document: Document;
+  readonly #variables: () => ReadonlyMap<string, Pair>;
 
   constructor(
     readonly text: string,
     readonly path: string,
     read: ReadYaml,
   ) {
-    this.#read = read;
+    const document = read.document ?? new Document();
+    this.#document = document;
+    // Collected once, because the library searches the whole map for each.
+    this.#variables = once(() => pairsByName(document.get('variables', true)));
     this.#quotes = new ContractQuotes(text, read.document);
     this.#bytes = Buffer.from(text);
     this.#lines = new LineMap(this.#bytes);
@@ -214,35 +215,20 @@ class ContractSource {
     };
   }
 
-  /** Made only when a finding, or what the quick parser does not read, needs it. */
-  get document(): Document {
-    return this.#read.document() ?? new Document();
-  }
-
   variablePosition(name: string): Position {
-    const quick = this.#quick(['variables', name]);
-    if (quick) return this.#position(quick.key);
-    // Collected once, because the library searches the whole map for each.
-    this.#variables ??= keyOffsets(this.document.get('variables', true));
-    return this.#position(this.#variables.get(name) ?? 0);
+    const key = this.#variables().get(name)?.key;
+    return this.#position(isScalar(key) ? (key.range?.[0] ?? 0) : 0);
   }
 
   keyPosition(path: readonly PropertyKey[]): Position {
-    return this.#position(this.#quick(path)?.key ?? this.#range(path, true)[0]);
-  }
-
-  #quick(path: readonly PropertyKey[]): QuickNode | undefined {
-    let node = this.#read.places;
-    for (const key of path) node = node?.children?.get(String(key));
-    return node;
+    return this.#position(this.#range(path, true)[0]);
   }
 
   /** A default as it is written: `1.0` is not to become `1` on its way through a number. */
-  scalarText(path: readonly PropertyKey[], value: string | number | boolean): string {
+  scalarText(variable: string, key: string, value: string | number | boolean): string {
     if (typeof value === 'string') return value;
-    const quick = this.#quick(path);
-    if (quick) return this.text.slice(quick.start, quick.end);
-    const node = this.document.getIn(path, true);
+    const settings = this.#variables().get(variable)?.value;
+    const node = isMap(settings) ? settings.get(key, true) : undefined;
     return isScalar(node) && node.source ? node.source : String(value);
   }
 
@@ -253,11 +239,11 @@ class ContractSource {
   /** A key that is missing has no node, so its parent's place is given. */
   #range(path: readonly PropertyKey[], onKey: boolean): [number, number] {
     for (let length = path.length; length > 0; length--) {
-      const parent = this.document.getIn(path.slice(0, length - 1), true);
+      const parent = this.#document.getIn(path.slice(0, length - 1), true);
       const pair = isMap(parent)
         ? parent.items.find(({ key }) => isScalar(key) && String(key.value) === String(path[length - 1]))
         : undefined;
-      const value = this.document.getIn(path.slice(0, length), true) as Node | undefined;
+      const value = this.#document.getIn(path.slice(0, length), true) as Node | undefined;
       const useKey = onKey || length < path.length || !value?.range;
       const node = useKey && isPair(pair) ? (pair.key as Node) : value;
       if (node?.range) return [node.range[0], node.range[1]];

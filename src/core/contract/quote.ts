@@ -31,10 +31,9 @@ export class ContractQuotes {
 
   constructor(
     readonly text: string,
-    documentOf: () => Document | undefined,
+    document: Document | undefined,
   ) {
     this.#shown = once(() => {
-      const document = documentOf();
       return document ? shownRanges(document, text) : [];
     });
   }

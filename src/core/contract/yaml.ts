@@ -1,7 +1,5 @@
 import { type Document, isAlias, isScalar, type Node, parseDocument, visit } from 'yaml';
 import { limits } from '../limits/index.js';
-import { once } from '../text/once.js';
-import { type QuickNode, readQuickly } from './quick-yaml.js';
 
 /** What is wrong with a YAML text, as a variant of `contract/unreadable`. Offsets are UTF-16 code units. */
 export interface YamlProblem {
@@ -13,10 +11,8 @@ export interface YamlProblem {
 }
 
 export interface ReadYaml {
-  /** The tree with the places and sources of all nodes. Gives nothing if the text cannot be parsed at all. */
-  document: () => Document | undefined;
-  /** The places of nodes, if there are no problems and the text needs no document for them. */
-  places?: QuickNode;
+  /** The tree with the places and sources of all nodes. Absent if the text cannot be parsed at all. */
+  document?: Document;
   data?: unknown;
   problems: YamlProblem[];
 }
@@ -41,32 +37,22 @@ const tooDeep: YamlProblem = { variant: 'yaml', problem: 'TOO-DEEP', start: 0, e
 
 /** Parses YAML 1.2. Never throws: endless aliases and nesting are problems like any other. */
 export function readYaml(text: string): ReadYaml {
-  if (isTooDeep(text)) return { document: () => undefined, problems: [tooDeep] };
-  const quick = readQuickly(text);
-  return quick
-    ? { document: once(() => documentOf(text)), places: quick.root, data: quick.data, problems: [] }
-    : readThoroughly(text);
-}
-
-/** Parses YAML with every feature, and tells what is wrong. A text of usual depth and size. */
-export function readThoroughly(text: string): ReadYaml {
-  const read = documentOf(text);
-  const document = () => read;
-  if (!read) return { document, problems: [tooDeep] };
+  const document = isTooDeep(text) ? undefined : documentOf(text);
+  if (!document) return { problems: [tooDeep] };
   // What the parser only warns of, such as an unknown tag, is an error in a contract.
-  const problems = [...read.errors, ...read.warnings].map(({ code, pos: [start, end] }) => ({
+  const problems = [...document.errors, ...document.warnings].map(({ code, pos: [start, end] }) => ({
     variant: 'yaml' as const,
     problem: code,
     start,
     end,
   }));
   if (problems.length > 0) return { document, problems };
-  const unusable = [...unknownAliases(read), ...prototypeKeys(read), ...keysTwice(read)];
+  const unusable = [...unknownAliases(document), ...prototypeKeys(document), ...keysTwice(document)];
   if (unusable.length > 0) return { document, problems: unusable };
   try {
-    return { document, data: read.toJS({ maxAliasCount: MOST_ALIASES }), problems: [] };
+    return { document, data: document.toJS({ maxAliasCount: MOST_ALIASES }), problems: [] };
   } catch {
-    return { document, problems: [tooManyAliases(read)] };
+    return { document, problems: [tooManyAliases(document)] };
   }
 }
 

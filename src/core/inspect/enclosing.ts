@@ -1,5 +1,6 @@
 import type { ScriptLanguage } from '../files/languages.js';
-import { type Node, ParserMissing, parseSyntax, type Syntax } from '../syntax/parse.js';
+import { BinaryMissing } from '../syntax/binary-missing.js';
+import { type Node, parseSyntax, type Syntax } from '../syntax/parse.js';
 import { walk } from '../syntax/walk.js';
 
 /** The innermost names say most. */
@@ -39,7 +40,7 @@ function parsed(text: string, language: ScriptLanguage): Syntax | undefined {
   try {
     return parseSyntax(text, language);
   } catch (error) {
-    if (error instanceof ParserMissing) return undefined;
+    if (error instanceof BinaryMissing) return undefined;
     throw error;
   }
 }

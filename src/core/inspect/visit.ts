@@ -7,7 +7,7 @@ import { Capture } from '../search/capture.js';
 import { Locator } from '../search/locate.js';
 import type { Retained } from '../search/retained.js';
 import type { MarkHit, Scan } from '../search/scan.js';
-import { ParserMissing } from '../syntax/parse.js';
+import { BinaryMissing } from '../syntax/binary-missing.js';
 import { hashed } from '../text/hash.js';
 import type { Position } from '../text/positions.js';
 import { type Format, type Member, type Stored, wholeOf } from '../unpack/format.js';
@@ -312,7 +312,7 @@ async function checked(rule: ArtifactRule, hits: readonly MarkHit[], at: Surroun
   try {
     return await rule.check(hits, at);
   } catch (error) {
-    if (!(error instanceof ParserMissing)) throw error;
+    if (!(error instanceof BinaryMissing)) throw error;
     at.unread(error.message);
     return [];
   }

@@ -1,6 +1,7 @@
 import { createRequire } from 'node:module';
 import type { Comment, EcmaScriptModule } from 'oxc-parser';
 import type { ScriptLanguage } from '../files/languages.js';
+import { BinaryMissing } from './binary-missing.js';
 import { nestingOf, SAFE_DEPTH } from './depth.js';
 
 /** A node of the syntax tree (ESTree, with the TypeScript and JSX extensions). Offsets are UTF-16 code units. */
@@ -22,26 +23,15 @@ export interface Syntax {
 
 let parser: typeof import('oxc-parser') | undefined;
 
-/** The parser's package or its binary is not installed. The message is a phrase after what cannot be parsed. */
-export class ParserMissing extends Error {
-  readonly remedy =
-    'run `npm install --include=optional`; if that does not help, remove node_modules and the lock file, which may be of another system, and run it again';
-
-  constructor(cause: unknown) {
-    super('cannot be parsed: oxc-parser has no binary for this system', { cause });
-    this.name = 'ParserMissing';
-  }
-}
-
 /**
  * Loaded at first use: most calls of the program parse nothing.
- * @throws ParserMissing as after an install without optional packages
+ * @throws BinaryMissing
  */
 function loaded(): typeof import('oxc-parser') {
   try {
     parser ??= createRequire(import.meta.url)('oxc-parser') as typeof import('oxc-parser');
   } catch (error) {
-    throw new ParserMissing(error);
+    throw new BinaryMissing('oxc-parser', error);
   }
   return parser;
 }

@@ -1,25 +1,11 @@
+import damerauLevenshtein from 'damerau-levenshtein';
+
 /**
  * Edit distance with swaps of neighbours counted once (optimal string alignment; Damerau, CACM 7(3), 1964).
  * Compares in lower case, as a slip of the shift key is the cheapest of all.
  */
 export function editDistance(left: string, right: string): number {
-  const a = left.toLowerCase();
-  const b = right.toLowerCase();
-  let beforeLast: number[] = [];
-  let last = Array.from({ length: b.length + 1 }, (_, j) => j);
-  for (let i = 1; i <= a.length; i++) {
-    const row = [i];
-    for (let j = 1; j <= b.length; j++) {
-      const same = a[i - 1] === b[j - 1];
-      let cost = Math.min((last[j] ?? 0) + 1, (row[j - 1] ?? 0) + 1, (last[j - 1] ?? 0) + (same ? 0 : 1));
-      const swapped = i > 1 && j > 1 && a[i - 1] === b[j - 2] && a[i - 2] === b[j - 1];
-      if (swapped) cost = Math.min(cost, (beforeLast[j - 2] ?? 0) + 1);
-      row.push(cost);
-    }
-    beforeLast = last;
-    last = row;
-  }
-  return last[b.length] ?? 0;
+  return damerauLevenshtein(left.toLowerCase(), right.toLowerCase()).steps;
 }
 
 /** The known names most similar to the given one, at most three, the best first. */

@@ -14,7 +14,12 @@ const entities: Readonly<Record<string, string>> = {
 
 /** A text as the content of an XML element or attribute. Characters that XML forbids become U+FFFD. */
 export function xmlText(text: string): string {
-  return text.replace(forbidden, '\ufffd').replace(/[&<>"'\n\r\t]/g, (one) => entities[one] as string);
+  const escaped = text.replace(forbidden, '\ufffd').replace(/[&<>"'\n\r\t]/g, (one) => entities[one] as string);
+  // A bidirectional character would make the source read as another (UTR 36, 2.7).
+  return escaped.replace(
+    /[\x7f-\x9f\u200e\u200f\u2028\u2029\u202a-\u202e\u2066-\u2069]/g,
+    (one) => `&#${one.charCodeAt(0)};`,
+  );
 }
 
 /** An element with attributes; absent ones are left out. @param content XML, or nothing */

@@ -477,7 +477,7 @@ test('a prefix is not asked of a name that the configuration gives another name'
   ]);
 });
 
-test('what is in a configuration that ships is public, and a secret in it is told', () => {
+test('what is in a configuration that ships is public, and a secret in it is reported', () => {
   const { variables, undecided } = draft(
     materialOf({
       'package.json': '{ "name": "docs", "dependencies": { "@docusaurus/core": "3" } }',

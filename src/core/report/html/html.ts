@@ -1,7 +1,7 @@
-import { createHash } from 'node:crypto';
 import { answerText } from '../../conclude/answers.js';
 import { questions } from '../../findings/check.js';
-import { count, displayText } from '../../text/display.js';
+import { count, displayText, escapeJsonControls } from '../../text/display.js';
+import { base64Sha256 } from '../../text/hash.js';
 import { xmlText } from '../../text/xml.js';
 import { catalogue } from '../../words/catalogue.js';
 import type { FindingsReport, Report } from '../documents.js';
@@ -118,16 +118,13 @@ function pageReport(report: Report): PageReport {
   };
 }
 
-/** JSON that cannot end its script element, or start a comment in it (HTML, 4.12.1.3). */
+/** JSON that cannot end its script element, or start a comment in it (HTML, 4.12.1.3), and whose source reads as it is. */
 function jsonBlock(value: unknown): string {
-  return JSON.stringify(value).replace(
-    /[<>&\u2028\u2029]/g,
-    (one) => `\\u${one.charCodeAt(0).toString(16).padStart(4, '0')}`,
-  );
+  return escapeJsonControls(JSON.stringify(value)).replace(/[<>&]/g, (one) => `\\u00${one.charCodeAt(0).toString(16)}`);
 }
 
 function digestOf(content: string): string {
-  return `sha256-${createHash('sha256').update(content).digest('base64')}`;
+  return `sha256-${base64Sha256(content)}`;
 }
 
 function text(value: string): string {

@@ -1,0 +1,33 @@
+import { type Call, defineCommand } from '../command.js';
+import { reportOptions } from '../options.js';
+
+const options = [
+  ...reportOptions,
+  'where',
+  'caches',
+  'packages',
+  'probe',
+  'allow-incomplete',
+  'threads',
+  'color',
+  'debug',
+] as const;
+
+/** The call of this command. */
+export type GateCall = Call<(typeof options)[number]>;
+
+export const gate = defineCommand({
+  name: 'gate',
+  positionals: [{ name: 'STAGE', help: 'The stage that ships', completes: 'stage' }],
+  needs: { count: 1, what: 'a stage' },
+  about:
+    'Runs all checks for one stage in one call, for a pipeline: the values, the code and the repository, the built files with their receipts, the hosts of the contract, and with --probe the served sites. One report, one exit code.',
+  options,
+  examples: [
+    ['adder gate production', 'all checks before production ships'],
+    ['adder gate production --format html --save adder.html', 'as a page'],
+    ['adder gate staging --fail-on warning', 'stricter'],
+    ['adder gate production --probe', 'after the deployment'],
+  ],
+  load: async () => (await import('../run/gate.js')).run,
+});

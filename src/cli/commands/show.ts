@@ -1,0 +1,32 @@
+import { type Call, defineCommand } from '../command.js';
+
+const options = [
+  'format',
+  'save',
+  'replace',
+  'annotations',
+  'fail-on',
+  'quiet',
+  'where',
+  'allow-incomplete',
+  'color',
+  'debug',
+] as const;
+
+/** The call of this command. */
+export type ShowCall = Call<(typeof options)[number]>;
+
+export const show = defineCommand({
+  name: 'show',
+  positionals: [{ name: 'REPORTS', help: 'Reports that were saved with --format json' }],
+  needs: { count: 1, what: 'a report' },
+  about:
+    'Prints saved JSON reports again, in any format. Several reports with findings are merged: of the parts of one output (`adder inspect --shard`), of bundles, of machines, of commands.',
+  options,
+  examples: [
+    ['adder show adder.json', 'a saved report, as text'],
+    ['adder show adder.json --format html --save adder.html', 'as a page'],
+    ['adder show part-*.json', 'the parts of one output, as one report'],
+  ],
+  load: async () => (await import('../run/show.js')).run,
+});

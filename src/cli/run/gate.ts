@@ -1,0 +1,35 @@
+import { rulesOf } from '../../core/contract/rules.js';
+import { within } from '../../core/files/within.js';
+import { EXIT } from '../../core/findings/failure.js';
+import { gateReport } from '../../core/report/gate.js';
+import { today } from '../../host/world.js';
+import { checkAll } from '../../project/gate.js';
+import { openProject, stageOf } from '../../project/open.js';
+import type { GateCall } from '../commands/gate.js';
+import { needsContents, printReport } from '../print.js';
+
+/** Runs the command. @returns the exit code */
+export async function run({ words: [name = ''], options, world }: GateCall): Promise<number> {
+  const project = openProject(world, options.contract);
+  const stage = stageOf(project, name);
+  const { caches, packages, threads, probe } = options;
+  const { parts, isStopped } = await checkAll(
+    project,
+    {
+      stage: stage.name,
+      caches,
+      packages,
+      probe,
+      allowsWithoutValue: options['allow-incomplete'],
+      contents: needsContents(options),
+      ...(threads !== undefined && { threads }),
+    },
+    world,
+  );
+  const bundles = [...project.contract.bundles.values()].flatMap(({ name: bundle, output }) =>
+    output.length > 0 ? { name: bundle, hasOutput: within(output) } : [],
+  );
+  const report = gateReport(stage.name, parts, bundles, rulesOf(project.contract), today(world));
+  const code = await printReport(report, options, world, { project });
+  return isStopped ? EXIT.interrupted : code;
+}

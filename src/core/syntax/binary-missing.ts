@@ -1,0 +1,14 @@
+/**
+ * A package with a binary for each system lacks that of this one, as after an install without optional packages. The message is a
+ * phrase after what the package reads.
+ */
+export class BinaryMissing extends Error {
+  readonly remedy =
+    'run `npm install --include=optional`; if that does not help, remove node_modules and the lock file, which may be of another system, and run it again';
+
+  /** @param name the package */
+  constructor(name: string, cause: unknown) {
+    super(`cannot be read: ${name} has no binary for this system`, { cause });
+    this.name = 'BinaryMissing';
+  }
+}
