@@ -5,6 +5,7 @@ export default defineConfig({
   resolve: { alias: moduleForms },
   test: {
     include: ['test/**/*.test.ts'],
+    globalSetup: 'test/support/global-setup.mjs',
     // Real builds and npm run in the same two cores.
     testTimeout: 60_000,
     hookTimeout: 120_000,

@@ -565,6 +565,9 @@ describe('--fix', () => {
       'const { VITE_API_URL, VITE_TIDES = "x" } = import.meta.env',
       'const VITE_API_URL = import.meta.env.VITE_API_URL, VITE_TIDES = import.meta.env.VITE_TIDES ?? "x"',
     ],
+    ['const { API_URL = 1 } = import.meta.env', 'const { VITE_API_URL: API_URL = 1 } = import.meta.env'],
+    ['const { API_URL } = import.meta.env', 'const { VITE_API_URL: API_URL } = import.meta.env'],
+    ['const { API_URL: url } = import.meta.env', 'const { VITE_API_URL: url } = import.meta.env'],
     ['fetch("https://api.saltmarsh.example/v1")', 'fetch(import.meta.env.VITE_API_URL)'],
   ])('%s', async (before, after) => {
     const { fixed } = await lint({ 'src/main.ts': before });
@@ -581,12 +584,26 @@ describe('--fix', () => {
     'const { VITE_API_URL, ...rest } = import.meta.env',
     '<a href="https://api.saltmarsh.example/v1" />',
     'import.meta.env.FARE_SIGNING_KEY',
+    'import.meta.env?.VITE_API_URL',
+    'process.env?.VITE_API_URL',
+    "'VITE_API_URL' in import.meta.env",
     'let e = import.meta.env; if (x) e = y; e.VITE_API_URL',
     'const e = import.meta.env; e.VITE_API_URL = y; e.VITE_API_URL',
     'let key = "VITE_API_URL"; if (x) key = "VITE_TIDES"; import.meta.env[key]',
     'let key = "API_URL"; if (x) key = "TIDES"; import.meta.env[key]',
   ])('not safe: %s', async (code) => {
     expect((await lint({ 'src/main.tsx': code }, 'toolchain: vite, code: [src]')).fixed()).toEqual({});
+  });
+});
+
+describe('a check with `in`', () => {
+  test.each([
+    ["'VITE_A' in import.meta.env", []],
+    ['import.meta.env.VITE_A', ['code/unknown-name']],
+    ["'VITE_FARE_SIGNING_KEY' in import.meta.env", ['code/server-read']],
+  ])('%s: %j', async (code, codes) => {
+    const { findings } = await lint({ 'src/main.ts': `${read} ${code}` });
+    expect(findings.map((one) => one.code).filter((one) => one !== 'code/unused')).toEqual(codes);
   });
 });
 

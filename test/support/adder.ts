@@ -14,6 +14,9 @@ import { dirname, join } from 'node:path';
 import { text as textOf } from 'node:stream/consumers';
 import { expect } from 'vitest';
 import { encodings } from '../../src/core/needles/index.js';
+import { type Ran, theCaller } from './call.js';
+
+export type { Ran };
 
 const repository = join(import.meta.dirname, '../..');
 
@@ -39,15 +42,21 @@ function expectFreshBuild(): void {
   isFresh = true;
 }
 
-export interface Ran {
-  code: number | null;
-  stdout: string;
-  stderr: string;
-}
-
 /** An environment with nothing of the one that the tests run in but what programs need. */
 export function bareEnvironment(more: Record<string, string> = {}): Record<string, string> {
   return { PATH: process.env.PATH ?? '', HOME: tmpdir(), ...more };
+}
+
+/** Commands that start other programs, ask, or look for files of the package; and what only a process can be given. */
+function needsProcess(args: readonly string[], env: Readonly<Record<string, string>>): boolean {
+  const [command = ''] = args;
+  if (process.env.ADDER_TEST_PROCESSES) return true;
+  return ['with', 'fill', 'demo', '--version'].includes(command) || 'NODE_OPTIONS' in env || 'TZ' in env;
+}
+
+/** The environment of a call. A terminal has no colours. */
+function environmentOf(env: Record<string, string>, columns?: number): Record<string, string> {
+  return bareEnvironment({ ...env, ...(columns !== undefined && { NO_COLOR: '1' }) });
 }
 
 /** A module that makes the program take its output for a terminal of this width, without colours. */
@@ -91,8 +100,19 @@ export class TestProject {
     return this;
   }
 
-  /** Runs the built program in the project. */
+  /** Runs a command in the project: in a thread of this process, or as a process where a test needs one. */
   adder(
+    args: readonly string[],
+    env: Record<string, string> = {},
+    options: SpawnSyncOptions & { columns?: number } = {},
+  ): Ran {
+    const { columns, cwd = this.folder, ...others } = options;
+    if (needsProcess(args, env) || Object.keys(others).length > 0) return this.adderProcess(args, env, options);
+    return theCaller().call({ args, cwd: String(cwd), env: environmentOf(env, columns), columns });
+  }
+
+  /** Runs the built program in the project, as a process of its own. */
+  adderProcess(
     args: readonly string[],
     env: Record<string, string> = {},
     { columns, ...options }: SpawnSyncOptions & { columns?: number } = {},
@@ -108,8 +128,10 @@ export class TestProject {
     return { code: status, stdout, stderr };
   }
 
-  /** Runs the built program while this process goes on, for servers in it. */
+  /** Runs a command while this process goes on, for servers in it. */
   async adderBeside(args: readonly string[], env: Record<string, string> = {}): Promise<Ran> {
+    if (!needsProcess(args, env))
+      return theCaller().callBeside({ args, cwd: this.folder, env: environmentOf(env), columns: undefined });
     expectFreshBuild();
     const child = spawn(process.execPath, [program, ...args], { cwd: this.folder, env: bareEnvironment(env) });
     const ended = new Promise<number | null>((resolve) => child.once('close', resolve));

@@ -8,6 +8,7 @@ import { readEnvFileLayer } from '../../../src/core/resolve/layers.js';
 import { resolveStage } from '../../../src/core/resolve/resolve.js';
 import { valueLiteral } from '../../../src/core/runtime/literal.js';
 import { contractOf } from '../../support/contract.js';
+import { runs } from '../../support/runs.js';
 
 const hostile = fc.string({
   unit: fc.oneof(
@@ -55,7 +56,7 @@ describe('emitted code with hostile prose and values', () => {
         expect(runInNewContext(literal)).toBe(text);
         expect(literal).not.toMatch(/<\/|<!--|<script|[\r\n\u2028\u2029]/i);
       }),
-      { numRuns: 500 },
+      { numRuns: runs(500) },
     );
   });
 
@@ -108,7 +109,7 @@ describe('emitted code with hostile prose and values', () => {
           }
         }
       }),
-      { numRuns: 150 },
+      { numRuns: runs(150) },
     );
   });
 });

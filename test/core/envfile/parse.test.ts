@@ -3,6 +3,7 @@ import { describe, expect, test } from 'vitest';
 import type { EnvFile, Template } from '../../../src/core/envfile/ast.js';
 import { parseEnvFile } from '../../../src/core/envfile/parse.js';
 import { writeEnvFile } from '../../../src/core/envfile/write.js';
+import { runs } from '../../support/runs.js';
 import { inWords } from '../../support/words.js';
 
 const parse = (text: string | Uint8Array): EnvFile => parseEnvFile(typeof text === 'string' ? Buffer.from(text) : text);
@@ -32,6 +33,8 @@ describe('lines that are read', () => {
     ['no value', 'A=', 'A', ''],
     ['blanks inside, trimmed at both ends', 'A=  b  c \t', 'A', 'b  c'],
     ['comment behind white space', 'A=b # c', 'A', 'b'],
+    ['comment behind a tab', 'A=b\t# c', 'A', 'b'],
+    ['comment behind a tab in a fallback', 'A=${B:-x}\t# c', 'A', '<B:-x>'],
     ['# without white space before it', 'A=b#c', 'A', 'b#c'],
     ['# right behind =', 'A=#c', 'A', '#c'],
     ['only a comment', 'A= # c', 'A', ''],
@@ -95,10 +98,25 @@ describe('problems of a line', () => {
   test.each([
     ['with a mark', Buffer.from('\ufeffA=b\n', 'utf16le')],
     ['without one', Buffer.from('FERRY=b\nSEASON=summer', 'utf16le')],
+    ['without one, of 8 bytes', Buffer.from('A=bc', 'utf16le')],
+    ['big-endian, without one', Buffer.from('FERRY=b\nSEASON=summer', 'utf16le').swap16()],
     ['big-endian', Buffer.from('\ufeffA=b\n', 'utf16le').swap16()],
   ])('UTF-16 %s is reported once', (_, bytes) => {
     expect(problems(bytes)).toEqual(['1:1 file/encoding']);
     expect(parse(bytes).entries).toEqual([]);
+  });
+
+  test('six bytes with a NUL in every other one are too few to tell', () => {
+    expect(problems(Buffer.from('A=b', 'utf16le'))).not.toEqual(['1:1 file/encoding']);
+  });
+
+  test.each(['constructor', 'toString'])('%s, which every object has, is found when it is there twice', (name) => {
+    expect(parse(`${name}=1\n${name}=2`).problems.map(({ code }) => code)).toEqual(['file/duplicate']);
+  });
+
+  test('__proto__, which no map of names can hold, is no name', () => {
+    expect(problems('__proto__=b')).toEqual(['1:1 file/syntax']);
+    expect(parse('__proto__=b').entries).toEqual([]);
   });
 
   test('a bad byte spoils its own line only', () => {
@@ -169,7 +187,7 @@ describe('any bytes', () => {
         expect(ends.at(-1)).toBe(bytes.length);
         for (const { start, end } of file.problems) expect(start.offset).toBeLessThanOrEqual(end.offset);
       }),
-      { numRuns: 3000 },
+      { numRuns: runs(3000) },
     );
   });
 

@@ -8,6 +8,7 @@ import { parseEnvFile } from '../../../src/core/envfile/parse.js';
 import { otherReadings } from '../../../src/core/envfile/readers/index.js';
 import { posixShell } from '../../../src/core/envfile/readers/posix-shell.js';
 import { readEnvFileLayer } from '../../../src/core/resolve/layers.js';
+import { runs } from '../../support/runs.js';
 import { inWords } from '../../support/words.js';
 
 const SHELL = 'a POSIX shell';
@@ -98,7 +99,7 @@ describe('what other programs make of a line', () => {
     );
     const values = fc.sample(
       fc.array(pieces, { minLength: 1, maxLength: 8 }).map((parts) => parts.join('')),
-      { numRuns: 400, seed: 7 },
+      { numRuns: runs(400), seed: 7 },
     );
     let compared = 0;
     for (const value of values) {

@@ -2,6 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { parseEnvFile } from '../../../src/core/envfile/parse.js';
 import { quoteEnvValue, setEnvValue } from '../../../src/core/envfile/write.js';
+import { runs } from '../../support/runs.js';
 
 const set = (text: string, name: string, value: string) =>
   Buffer.from(setEnvValue(parseEnvFile(Buffer.from(text)), name, value)).toString();
@@ -58,6 +59,6 @@ test('any value reads back, and no other one changes', () => {
         expect(read).toEqual({ ...values, [name]: text });
       },
     ),
-    { numRuns: 2000 },
+    { numRuns: runs(2000) },
   );
 });

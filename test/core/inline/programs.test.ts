@@ -4,6 +4,7 @@ import { describe, expect, test } from 'vitest';
 import { Inliner } from '../../../src/core/inline/inline.js';
 import { Secret } from '../../../src/core/secrets/secret.js';
 import { contractOf } from '../../support/contract.js';
+import { runs } from '../../support/runs.js';
 
 const contract = contractOf(`adder: 1
 stages: { production: { layers: [.env] } }
@@ -111,7 +112,7 @@ describe('a program with the plugin does what it does with the environment, or t
       fc.property(program, (one) => {
         expect(['same', 'stops']).toContainEqual(made(one));
       }),
-      { numRuns: 500 },
+      { numRuns: runs(500) },
     );
   });
 

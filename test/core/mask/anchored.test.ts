@@ -4,6 +4,7 @@ import { MaskingStream } from '../../../src/core/mask/masking.js';
 import { planMask } from '../../../src/core/mask/plan.js';
 import { writtenForms } from '../../../src/core/needles/tolerant/written.js';
 import { contractOf, resolutionOf } from '../../support/contract.js';
+import { runs } from '../../support/runs.js';
 
 const contract = contractOf(
   'adder: 1\nstages: { production: { layers: [.env] } }\nvariables: { FARE_KEY: server, QUAY_URL: server }\n',
@@ -78,7 +79,7 @@ describe('a value in a mixture of encodings', () => {
         const text = shown(`FARE_KEY=${JSON.stringify(value).replaceAll('$', '')}\n`, output, cut);
         expect([output.toString('latin1'), text]).toEqual([expect.anything(), 'key is [masked].']);
       }),
-      { numRuns: 300 },
+      { numRuns: runs(300) },
     );
   });
 });

@@ -4,6 +4,7 @@ import { MaskingStream } from '../../../src/core/mask/masking.js';
 import { TextMask } from '../../../src/core/mask/text-mask.js';
 import { needlesFor } from '../../../src/core/needles/index.js';
 import { matcherFor } from '../../../src/core/search/matcher-for.js';
+import { runs } from '../../support/runs.js';
 
 const needles = (...values: string[]) =>
   needlesFor(values.map((value) => ({ value, owner: value }))).map(({ bytes }) => bytes);
@@ -80,7 +81,7 @@ describe('masking a stream', () => {
           expect(shown).toBe(mask(bytes, text, []).join(''));
         },
       ),
-      { numRuns: 3000 },
+      { numRuns: runs(3000) },
     );
   });
 

@@ -3,6 +3,7 @@ import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { MaskingStream } from '../../../src/core/mask/masking.js';
 import { linesOf, squeeze, wrappedForms } from '../../../src/core/mask/wrapped.js';
+import { runs } from '../../support/runs.js';
 
 /** Masks a text in pieces of a size. */
 function masked(value: string, text: string, size = 64 * 1024): string {
@@ -39,6 +40,18 @@ const account = JSON.stringify({
   project_id: 'saltmarsh',
   private_key: pem,
   client_email: 'quay@saltmarsh.test',
+});
+
+test.each(['\t', ' ', '\n', '\r', '\r\n\t ', '\\n', '\\r', '\\t'])(
+  '%j between two characters is white space',
+  (space) => {
+    const { bytes, offsets } = squeeze(Buffer.from(`a${space}b`));
+    expect([bytes.toString(), [...offsets]]).toEqual(['ab', [0, 1 + space.length, 2 + space.length]]);
+  },
+);
+
+test.each(['\\', '\\x', '\v', 'n'])('%j between two characters is none', (text) => {
+  expect(squeeze(Buffer.from(`a${text}b`)).bytes.toString()).toBe(`a${text}b`);
 });
 
 describe('wrapped and multi-line forms are masked whole', () => {
@@ -100,7 +113,7 @@ describe('wrapped and multi-line forms are masked whole', () => {
           }
         },
       ),
-      { numRuns: 60 },
+      { numRuns: runs(60) },
     );
   });
 

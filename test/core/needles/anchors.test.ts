@@ -5,6 +5,7 @@ import { AnchorForms } from '../../../src/core/needles/tolerant/anchor-forms.js'
 import { AnchoredValue, type Match } from '../../../src/core/needles/tolerant/value.js';
 import { weakness } from '../../../src/core/needles/weak.js';
 import { encoders } from '../../support/encoders.js';
+import { runs } from '../../support/runs.js';
 
 /** The best match of a value in bytes, found as a search would: at every occurrence of every form. */
 function find({ value, forms }: Anchored, bytes: Buffer): Match | undefined {
@@ -51,7 +52,7 @@ describe('a value with an anchor is found whole, in any surroundings', () => {
         const output = Buffer.from(encode(`${before} ${text} ${after}`));
         expect(find(anchored(text) as Anchored, output)).toMatchObject({ isWhole: true });
       }),
-      { numRuns: 100 },
+      { numRuns: runs(100) },
     );
   });
 });
@@ -92,7 +93,7 @@ describe('a value that is hidden is found whole', () => {
         const output = Buffer.from(encode(`${before} ${text} ${after}`));
         expect(find(anchored(text) as Anchored, output)).toMatchObject({ isWhole: true });
       }),
-      { numRuns: 100 },
+      { numRuns: runs(100) },
     );
   });
 });
@@ -118,7 +119,7 @@ describe('any two encodings, one in the other', () => {
           const output = Buffer.from(second(first(`${before} ${text} ${after}`)));
           expect(find(anchored(text) as Anchored, output)).toMatchObject({ isWhole: true });
         }),
-        { numRuns: 60 },
+        { numRuns: runs(60) },
       );
     },
   );

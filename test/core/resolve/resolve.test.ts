@@ -69,6 +69,10 @@ describe('layers', () => {
     ]);
   });
 
+  test('the process with the same value as a file is not reported', () => {
+    expect(resolve({ '.env': 'NAME=a' }, { ...inOrder, NAME: 'a' }).findings).toEqual([]);
+  });
+
   test('only names of the contract are read from the process', () => {
     expect(resolve({}, { ...inOrder, HOME: '/x' }).undeclared).toEqual([]);
   });

@@ -37,6 +37,12 @@ function resolve(variable: string, env: string, stage = 'production') {
 describe('rules over values', () => {
   test.each<[variable: string, env: string, said: string | undefined]>([
     ['{ reach: public, max: 3 }', 'V=abcd', 'V has 4 characters; the maximum is 3'],
+    ['{ reach: public, max: 4 }', 'V=abcd', undefined],
+    ['{ reach: public, min: 4 }', 'V=abcd', undefined],
+    ['{ reach: public, min: 5 }', 'V=abcd', 'V has 4 characters; the minimum is 5'],
+    ['{ reach: public, form: port, max: 4180 }', 'V=4180', undefined],
+    ['{ reach: public, form: port, min: 4180 }', 'V=4180', undefined],
+    ['{ reach: public, form: port, min: 4181 }', 'V=4180', 'V is less than 4181'],
     ['{ reach: public, form: port, max: 1024 }', 'V=4180', 'V is more than 1024'],
     ["{ reach: public, pattern: '[a-z]+-\\d' }", 'V=pier-1', undefined],
     ["{ reach: public, pattern: '[a-z]+' }", 'V=pier-1', 'V does not match the pattern [a-z]+'],
@@ -333,6 +339,18 @@ test.each<[stage: string, last: string, told: boolean]>([
   expect(findings.map(inWords).map((one) => [one.code, one.message])).toEqual(
     told ? [['value/shadowed', message]] : [],
   );
+});
+
+test('in a stage that ships, a local file with the same value as the file under it is not reported', () => {
+  const files = ['.env', '.env.production.local'];
+  const contract = contractOf(
+    `adder: 1\nstages: { production: { layers: [${files.join(', ')}] } }\nvariables:\n  V: public\n`,
+  );
+  const layers = files.map((file) =>
+    readEnvFileLayer(file, file, Buffer.from('V=1'), { isPublic: () => true, isDeclared: () => true }),
+  );
+  const stage = contract.stages.get('production') ?? expect.unreachable();
+  expect(resolveStage(contract, stage, layers).findings).toEqual([]);
 });
 
 test.each<[layer: string, names: string[], found: string | undefined]>([

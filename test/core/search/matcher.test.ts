@@ -6,6 +6,7 @@ import { findAll, type Hit, type Matcher } from '../../../src/core/search/matche
 import { naiveFindAll } from '../../../src/core/search/naive.js';
 import { sampledGrams } from '../../../src/core/search/sampled-grams.js';
 import { LineMap } from '../../../src/core/text/positions.js';
+import { runs } from '../../support/runs.js';
 
 const bytes = (text: string) => Buffer.from(text);
 
@@ -39,7 +40,7 @@ describe.each(matchers)('the matcher %s finds what the naive one finds', (_, mak
         const unique = [...new Map(needles.map((needle) => [needle.toString('latin1'), needle])).values()];
         expect(feed(unique, text, chunkSize)).toEqual(naiveFindAll(unique, text));
       }),
-      { numRuns: 1500 },
+      { numRuns: runs(1500) },
     );
   });
 
@@ -60,7 +61,7 @@ describe.each(matchers)('the matcher %s finds what the naive one finds', (_, mak
         expect(hits.length).toBeGreaterThanOrEqual(gaps.length);
         expect(hits).toEqual(naiveFindAll(needles, text));
       }),
-      { numRuns: 250 },
+      { numRuns: runs(250) },
     );
   });
 
@@ -91,7 +92,7 @@ describe.each(matchers)('the matcher %s finds what the naive one finds', (_, mak
         const text = bytes(places.map(({ at, gap }) => `${needles[at % needles.length]}${gap}`).join(''));
         expect(feed(needles, text, 100)).toEqual(naiveFindAll(needles, text));
       }),
-      { numRuns: 50 },
+      { numRuns: runs(50) },
     );
   });
 

@@ -4,6 +4,7 @@ import { wasmGrams } from '../../../src/core/search/kernel/wasm.js';
 import type { Matcher } from '../../../src/core/search/matcher.js';
 import { type Runs, SHORTEST_RUN } from '../../../src/core/search/runs.js';
 import { sampledGrams } from '../../../src/core/search/sampled-grams.js';
+import { runs as times } from '../../support/runs.js';
 
 const runs: Runs = { marks: ['abc_', 'XYZ0'] };
 
@@ -85,7 +86,7 @@ describe.each([
           for (const run of all) expect(text).toContain(run);
         },
       ),
-      { numRuns: 1500 },
+      { numRuns: times(1500) },
     );
     expect(counted, 'the texts have runs').toBeGreaterThan(500);
     expect(countedUsers, 'the texts have passwords').toBeGreaterThan(100);

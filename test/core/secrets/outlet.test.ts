@@ -4,6 +4,7 @@ import { jsonText } from '../../../src/core/report/json.js';
 import { makeStyle } from '../../../src/core/report/style.js';
 import { Outlet } from '../../../src/core/secrets/outlet.js';
 import { displayText, escapeControls } from '../../../src/core/text/display.js';
+import { runs } from '../../support/runs.js';
 
 // biome-ignore lint/suspicious/noControlCharactersInRegex: these are what must not come through
 const control = /[\x00-\x08\x0b-\x1f\x7f-\x9f\u200e\u200f\u2028-\u202e\u2066-\u2069\ufeff]/;
@@ -22,6 +23,21 @@ describe('the way out', () => {
     expect(outlet.clean(text)).toBe('a [masked] b "[masked]" [masked][masked]');
     outlet.reveal('another-made-up-key');
     expect(outlet.clean('another-made-up-key')).toBe('another-made-up-key');
+  });
+
+  test('lets through a value that was asked for, and the secrets that are parts of it', () => {
+    const outlet = new Outlet();
+    outlet.protect(['postgres://quay:made-up-word@db', 'made-up-word', 'another-made-up-key']);
+    outlet.reveal(' postgres://quay:made-up-word@db\n');
+    expect(outlet.clean('postgres://quay:made-up-word@db')).toBe('postgres://quay:made-up-word@db');
+    expect(outlet.clean('another-made-up-key')).toBe('[masked]');
+  });
+
+  test('lets through no secret because a part of it was asked for', () => {
+    const outlet = new Outlet();
+    outlet.protect(['postgres://quay:made-up-word@db', 'made-up-word']);
+    outlet.reveal('made-up-word');
+    expect(outlet.clean('postgres://quay:made-up-word@db')).toBe('[masked]');
   });
 
   test('lets through lines, and colours of our own style alone', () => {
@@ -50,7 +66,7 @@ describe('the way out', () => {
         expect(JSON.parse(json)).toEqual({ text });
         expect(new Outlet().clean(json)).toBe(json);
       }),
-      { numRuns: 500 },
+      { numRuns: runs(500) },
     );
   });
 });
