@@ -111,7 +111,7 @@ describe('problems of a line', () => {
   });
 
   test.each(['constructor', 'toString'])('%s, which every object has, is found when it is there twice', (name) => {
-    expect(parse(`${name}=1\n${name}=2`).problems.map(({ code }) => code)).toEqual(['file/duplicate']);
+    expect(parse(`${name}=1\n${name}=2`).problems.map(({ code }) => code)).toEqual(['value/duplicate']);
   });
 
   test('__proto__, which no map of names can hold, is no name', () => {
