@@ -61,3 +61,16 @@ export interface Artifact {
   /** A source that the map at `location` names. */
   original(reference: string, location: string): OriginalFile;
 }
+
+/**
+ * Reads a source that another program may truncate at any time, so that offsets of a scan no longer exist.
+ * @returns nothing if that made the work fail @throws any error about a source that did not change
+ */
+export async function unlessChanged<T>(source: ArtifactSource, work: () => Promise<T>): Promise<T | undefined> {
+  try {
+    return await work();
+  } catch (error) {
+    if (!source.hasChanged) throw error;
+    return undefined;
+  }
+}

@@ -1,7 +1,7 @@
 import { type Format, glimpseOf, glimpseOfBytes } from '../unpack/format.js';
 import { formatOf } from '../unpack/index.js';
 import { Interrupted, type Limits, usualLimits } from '../unpack/limits.js';
-import type { Artifact, ArtifactSource } from './artifact.js';
+import { type Artifact, type ArtifactSource, unlessChanged } from './artifact.js';
 import { describeRange } from './describer.js';
 import type { ValueHit } from './hits.js';
 import { type MarkTable, markTable } from './mark-table.js';
@@ -121,9 +121,11 @@ export class ArtifactSearch implements VisitedSearch {
   async presentIn(artifact: Artifact): Promise<ValueHit[]> {
     const source = artifact.open();
     try {
-      const scan = await this.scanner.source(source);
-      const hits = this.scanner.valuesOf(scan, (from, to) => source.read(from, to - from));
-      return hits.filter(({ owner }) => owner.role === 'present');
+      const hits = await unlessChanged(source, async () => {
+        const scan = await this.scanner.source(source);
+        return this.scanner.valuesOf(scan, (from, to) => source.read(from, to - from));
+      });
+      return (hits ?? []).filter(({ owner }) => owner.role === 'present');
     } finally {
       source.close();
     }

@@ -14,7 +14,7 @@ import { type Format, type Member, type Stored, wholeOf } from '../unpack/format
 import { Budget, type Limits } from '../unpack/limits.js';
 import { memberAt } from '../unpack/member.js';
 import { type Visitor, walkInside } from '../unpack/walk.js';
-import type { Artifact, ArtifactSource, RelatedText } from './artifact.js';
+import { type Artifact, type ArtifactSource, type RelatedText, unlessChanged } from './artifact.js';
 import type { Content } from './content.js';
 import { Describer, positionsIn } from './describer.js';
 import { EXCERPT_BYTES } from './excerpt.js';
@@ -78,23 +78,27 @@ export class ArtifactVisit {
 
   /** @param format of the artifact; undefined if nothing can be unpacked in it */
   async visit(scan: Scan, format: Format | undefined): Promise<ArtifactResult> {
+    await unlessChanged(this.source, () => this.#visit(scan, format));
+    // Asked last, because a change at any time can hide what the scan found.
+    if (this.source.hasChanged) this.#unread([], 'changed while it was read');
+    return this.#result;
+  }
+
+  async #visit(scan: Scan, format: Format | undefined): Promise<void> {
     const { source, search, artifact } = this;
     const isWhole = scan.bytes >= source.size || source.hasChanged;
     if (!isWhole) this.#unread([], `takes longer than ${search.limits.fileSeconds} seconds to read`);
     const isPlain = scan.dataUris.length === 0 && format === undefined;
     if (format?.begin && this.next && endingOf(this.next) === endingOf(artifact)) search.begin(this.next, format);
     const stored = isWhole && !isPlain ? await this.#unpack(scan) : [];
-    if (source.hasChanged) this.#unread([], 'changed while it was read');
     this.#result.bytes += scan.bytes;
-    if (scan.hits.length === 0 && !isWanted(new ArtifactNames(artifact), this.inspected)) return this.#result;
+    if (scan.hits.length === 0 && !isWanted(new ArtifactNames(artifact), this.inspected)) return;
     const found = await this.#checkSelf(this.#content(scan, stored));
     // A source map is opened only if something was found in it, whose place is then in one of its sources.
-    if (!isWhole || !format?.isText || !scan.isEmpty || found === 0) return this.#result;
+    if (!isWhole || !format?.isText || !scan.isEmpty || found === 0) return;
     Object.assign(this.#result, emptyResult(scan.bytes));
     const all = await this.#unpack({ ...scan, isEmpty: false });
-    if (source.hasChanged) this.#unread([], 'changed while it was read');
     await this.#checkSelf(this.#content(scan, all));
-    return this.#result;
   }
 
   /** Checks the artifact itself, whose findings come before those of embedded files. @returns the number of its findings */
