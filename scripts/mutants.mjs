@@ -2,9 +2,9 @@
 // `npm run mutants` for all folders, or `npm run mutants -- unpack mask`. What did not change since the last run is not tried again.
 import { readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { createInjector } from 'typed-inject';
-import { createInstrumenter } from '@stryker-mutator/instrumenter';
 import { Stryker } from '@stryker-mutator/core';
+import { createInstrumenter } from '@stryker-mutator/instrumenter';
+import { createInjector } from 'typed-inject';
 
 process.chdir(join(import.meta.dirname, '..'));
 
@@ -14,7 +14,9 @@ const [MOST, SEED] = [Number(process.env.ADDER_MUTANTS ?? 300), 2026];
 
 const rows = [];
 for (const folder of process.argv.length > 2 ? process.argv.slice(2) : all) rows.push(await mutate(folder));
-console.log(['| folder | mutants | killed | survived | score |', '| --- | --- | --- | --- | --- |', ...rows].join('\n'));
+console.log(
+  ['| folder | mutants | killed | survived | score |', '| --- | --- | --- | --- | --- |', ...rows].join('\n'),
+);
 
 async function mutate(folder) {
   process.env.ADDER_MUTANTS_OF = folder;
@@ -43,7 +45,9 @@ async function mutate(folder) {
   const [killed, survived] = [count('Killed', 'Timeout'), count('Survived', 'NoCoverage')];
   for (const { fileName, location, mutatorName, replacement, status } of results)
     if (status === 'Survived' || status === 'NoCoverage')
-      console.log(`${fileName.replace(`${process.cwd()}/`, '')}:${location.start.line + 1}:${location.start.column + 1} ${mutatorName} ${JSON.stringify(replacement)} ${status}`);
+      console.log(
+        `${fileName.replace(`${process.cwd()}/`, '')}:${location.start.line + 1}:${location.start.column + 1} ${mutatorName} ${JSON.stringify(replacement)} ${status}`,
+      );
   return `| \`core/${folder}\` | ${killed + survived} | ${killed} | ${survived} | ${Math.round((100 * killed) / (killed + survived))} % |`;
 }
 
@@ -58,15 +62,33 @@ async function sample(folder) {
     picked.push(one);
     count = mutants.filter((mutant) => picked.some((range) => isWithin(mutant, range))).length;
   }
-  return picked.map(({ fileName, location: { start, end } }) => `${fileName}:${start.line + 1}:${start.column}-${end.line + 1}:${end.column}`);
+  return picked.map(
+    ({ fileName, location: { start, end } }) =>
+      `${fileName}:${start.line + 1}:${start.column}-${end.line + 1}:${end.column}`,
+  );
 }
 
 async function mutantsIn(folder) {
   const names = readdirSync(folder, { recursive: true, encoding: 'utf8' }).filter((name) => name.endsWith('.ts'));
-  const files = names.map((name) => ({ name: join(folder, name), content: readFileSync(join(folder, name), 'utf8'), mutate: true }));
+  const files = names.map((name) => ({
+    name: join(folder, name),
+    content: readFileSync(join(folder, name), 'utf8'),
+    mutate: true,
+  }));
   const quiet = () => undefined;
-  const logger = { trace: quiet, debug: quiet, info: quiet, warn: quiet, error: quiet, fatal: quiet, isDebugEnabled: () => false };
-  const injector = createInjector().provideValue('logger', logger).provideValue('getLogger', () => logger).provideValue('options', {});
+  const logger = {
+    trace: quiet,
+    debug: quiet,
+    info: quiet,
+    warn: quiet,
+    error: quiet,
+    fatal: quiet,
+    isDebugEnabled: () => false,
+  };
+  const injector = createInjector()
+    .provideValue('logger', logger)
+    .provideValue('getLogger', () => logger)
+    .provideValue('options', {});
   const options = { plugins: null, excludedMutations: [], ignorers: [], mutationRange: undefined };
   const { mutants } = await createInstrumenter(injector).instrument(files, options);
   return mutants.map(({ fileName, location }) => ({ fileName, location }));

@@ -109,7 +109,7 @@ export const options = {
     group: 'Output',
     help: 'Write annotations for this pipeline to standard error (default: the detected one)',
   },
-  where: {
+  contents: {
     schema: flag,
     type: 'boolean',
     group: 'Output',
@@ -214,7 +214,7 @@ export const options = {
     help: 'List the names that the command would get, and why; run nothing',
   },
   inspect: { schema: flag, type: 'boolean', group: 'What to do', help: 'Inspect the output after a successful build' },
-  'at-once': {
+  parallel: {
     schema: once(() => z._default(threads(), 1)),
     type: 'string',
     group: 'What to do',
@@ -244,7 +244,6 @@ export const options = {
     range: 'a date such as 2027-03-01',
     help: 'When the acceptance ends (default: in 90 days)',
   },
-  every: { schema: flag, type: 'boolean', group: 'What to do', help: 'Accept all that is found today' },
   fix: {
     schema: flag,
     type: 'boolean',
@@ -307,7 +306,7 @@ export const options = {
     schema: flag,
     type: 'boolean',
     group: 'What to check',
-    help: 'Also open the page in Chromium: values that are gone after the app starts',
+    help: 'Also open the page in Chromium: values that disappear after hydration',
   },
   rate: {
     schema: once(() => z.optional(z.coerce.number().check(z.gte(0.1), z.lte(1000)))),

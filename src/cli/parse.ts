@@ -74,7 +74,7 @@ function newProgram(argv: readonly string[], world: World): Argv {
     .scriptName('adder')
     .usage(`adder: know what your build adds\n\nUsage: $0 COMMAND [OPTIONS]\n\nCommands:\n${LIST}`)
     .epilogue(
-      'adder COMMAND --help shows arguments, options and examples.\n\nExit codes: 0 no findings, 1 findings, 2 the command line, contract or a layer is wrong,\n3 something could not be read.',
+      'adder COMMAND --help shows arguments, options and examples.\n\nExit codes: 0 no findings, 1 findings, 2 the command line, contract or a layer is wrong,\n3 something could not be checked.',
     )
     .parserConfiguration({
       'parse-positional-numbers': false,

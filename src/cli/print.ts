@@ -16,7 +16,7 @@ import type { OptionValues } from './options.js';
 import { saveOutput } from './save.js';
 
 type PrintSettings = OptionValues<'format' | 'save' | 'replace' | 'annotations' | 'fail-on' | 'quiet' | 'color'> &
-  Partial<OptionValues<'allow-incomplete' | 'where'>>;
+  Partial<OptionValues<'allow-incomplete' | 'contents'>>;
 
 const PLAIN_WIDTH = 100;
 
@@ -28,9 +28,9 @@ export interface PrintMore {
   isSecret?: boolean;
 }
 
-/** Whether a report needs what is where: the user asked for it, or the format shows it. */
-export function needsContents({ where, format }: OptionValues<'where' | 'format'>): boolean {
-  return where || format === 'json' || format === 'html';
+/** Tells whether a report needs the contents of files: the user asked for them, or the format shows them. */
+export function needsContents({ contents, format }: OptionValues<'contents' | 'format'>): boolean {
+  return contents || format === 'json' || format === 'html';
 }
 
 /** Prints a report in the chosen format, or saves it. @returns the exit code */
@@ -40,7 +40,7 @@ export async function printReport(
   world: World,
   more: PrintMore = {},
 ): Promise<number> {
-  const options = { ...printOptions(settings, world.stdout, world.env), contents: settings.where ?? false };
+  const options = { ...printOptions(settings, world.stdout, world.env), contents: settings.contents ?? false };
   const { print, for: reader } = printers[settings.format];
   const inFormat = async (shape: PrintOptions) => world.outlet.mask(await print(report, shape));
   const escaped = (text: string) => (reader === 'people' ? escapeControls(text) : text);

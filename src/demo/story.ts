@@ -222,7 +222,7 @@ const ship: readonly Step[] = [
     command: 'adder with production --bundle ticket-desk -- npm run build',
     expects: 0,
   },
-  { says: 'What is in the files, and which public values are where?', command: 'adder inspect --where', expects: 1 },
+  { says: 'What is in the files, and which public values are where?', command: 'adder inspect --contents', expects: 1 },
   {
     says: 'The same as a page for colleagues, and as JSON for programs.',
     command: 'adder inspect --format html --save adder.html',
@@ -243,7 +243,7 @@ const ship: readonly Step[] = [
   { says: '', command: 'adder show part-1.json part-2.json --quiet', expects: 1 },
   {
     says: 'Accept all findings of today, so that only new ones fail the pipeline.',
-    command: 'adder accept --every --because found-when-we-adopted-Adder --until 2099-12-31',
+    command: 'adder accept --all --because found-when-we-adopted-Adder --until 2099-12-31',
     expects: 0,
   },
   { says: '', command: 'adder inspect', expects: 0 },

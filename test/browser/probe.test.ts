@@ -39,7 +39,7 @@ fetch('http://localhost:1/elsewhere').catch(() => {}); env.QUAY_NAME.trim(); // 
       findings?.map(({ code, variable }: Record<string, string>) => [code, variable]),
       ran.stderr,
     ).toEqual([['serve/lost-in-browser', 'QUAY_NAME']]);
-    expect(findings[0].message).toMatch(/gone after the app starts; the browser's console: .*undefined/);
+    expect(findings[0].message).toMatch(/disappears after hydration; the browser's console: .*undefined/);
     project.expectNone([key], ran);
     site.files['/app.js'] = 'void 0';
     const fixed = await project.adderBeside(args, { CHROMIUM: browserPath as string });

@@ -41,7 +41,7 @@ describe('an acceptance is unused only if all that it could be about was checked
     ['inspect', '--stage', 'production', '--shard', '2/2'],
     ['gate', 'production'],
   ];
-  const accepting = ['accept', '--every', '--stage', 'production', '--because', 'known', '--until', '2999-01-01'];
+  const accepting = ['accept', '--all', '--stage', 'production', '--because', 'known', '--until', '2999-01-01'];
 
   test('after all findings are accepted, no call reports one as unused', () => {
     expect(at.adder(accepting).code).toBe(0);
@@ -157,11 +157,11 @@ describe('adder accept', () => {
 
   test('all of today, and then a new one is found', () => {
     const project = at();
-    project.adder(['accept', '--every', ...reason]);
+    project.adder(['accept', '--all', ...reason]);
     const inspected = project.adder(['inspect', '--stage', 'production', '--fail-on', 'note', '--allow-incomplete']);
     expect(inspected.code).toBe(0);
     expect(project.adder(['lint', '--fail-on', 'note']).code).not.toBe(1);
-    expect(project.adder(['accept', '--every', ...reason]).stdout).toBe('nothing to accept: there are no findings\n');
+    expect(project.adder(['accept', '--all', ...reason]).stdout).toBe('nothing to accept: there are no findings\n');
     project.write('dist/new.js', `x="${token}"`);
     expect(project.adder(['inspect', '--stage', 'production']).code).toBe(1);
   });
@@ -169,7 +169,7 @@ describe('adder accept', () => {
   test('--dry-run writes nothing', () => {
     const project = at();
     const before = project.read('adder.yaml');
-    expect(project.adder(['accept', '--every', '--dry-run', ...reason]).stdout).toMatch(/^would accept \d+ findings/);
+    expect(project.adder(['accept', '--all', '--dry-run', ...reason]).stdout).toMatch(/^would accept \d+ findings/);
     expect(project.read('adder.yaml')).toBe(before);
   });
 
@@ -177,7 +177,7 @@ describe('adder accept', () => {
     [['accept', 'abcd1234'], 'adder accept needs a reason'],
     [['accept', ...reason], 'adder accept needs a fingerprint'],
     [['accept', 'xyz', ...reason], '"xyz" is not the beginning of a fingerprint'],
-    [['accept', 'abcd', ...reason, '--every'], '--every accepts all findings, and fingerprints were given too'],
+    [['accept', 'abcd', ...reason, '--all'], '--all accepts all findings, and fingerprints were given too'],
     [['accept', 'abcd1234', ...reason], 'no finding has the fingerprint abcd1234 now'],
     [['accept', 'abcd1234', ...reason, '--until', '2020-01-01'], '--until 2020-01-01 is in the past'],
     [['accept', 'abcd1234', ...reason, '--until', 'soon'], '--until'],

@@ -443,7 +443,7 @@ describe('coverage', () => {
     expect(ferryProject({ 'dist/a.js': 'x', 'dist/b/c.js': 'yy' }).adder(inspect)).toMatchObject({
       code: 0,
       stdout:
-        'adder inspect  production\n\nno problems\nnothing leaked:                    yes\nwhat should be there is there:     yes\nit is of this stage, and current:  yes\nchecked 2 files, 3 bytes, completely\n',
+        'adder inspect  production\n\nno problems\nnothing leaked:             yes\nnothing is missing:         yes\nup to date for this stage:  yes\nchecked 2 files, 3 bytes, completely\n',
     });
   });
 

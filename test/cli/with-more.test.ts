@@ -58,8 +58,8 @@ describe('what the child gets', () => {
     [['with', 'production'], 'no build command'],
     [['with', 'production', '--all'], 'no bundle in the contract has a build command'],
     [['with', 'production', '--all', '--', 'x'], '--all builds every bundle with its own command'],
-    [['with', 'production', '--at-once', '2'], '--at-once is for several bundles'],
-    [['with', 'production', '--all', '--at-once', '0'], '--at-once cannot be "0"\n  → use a number from 1 to 64'],
+    [['with', 'production', '--parallel', '2'], '--parallel is for several bundles'],
+    [['with', 'production', '--all', '--parallel', '0'], '--parallel cannot be "0"\n  → use a number from 1 to 64'],
     [['inspect', '--threads', 'many'], '--threads cannot be "many"\n  → use a number from 1 to 64'],
   ])('%j: %s', (args, said) => {
     expect(ferryProject().adder(args)).toMatchObject({ code: 2, stderr: expect.stringContaining(said) });
@@ -83,7 +83,7 @@ test('--all builds every bundle, and ends with the first code that is not 0', ()
   expect(stderr).toMatch(/adder: 1 bundle of 2 built; failed: crew\n$/);
 });
 
-test('--all --at-once builds beside one another, each line with the name of its bundle, masked', () => {
+test('--all --parallel builds beside one another, each line with the name of its bundle, masked', () => {
   const meet = (own: string, other: string) =>
     `const fs = require('node:fs'); fs.writeFileSync('${own}', ''); process.stdout.write('waits');
      const timer = setInterval(() => { if (!fs.existsSync('${other}')) return; clearInterval(timer);
@@ -92,7 +92,7 @@ test('--all --at-once builds beside one another, each line with the name of its 
     'one.cjs': meet('one', 'two'),
     'two.cjs': meet('two', 'one'),
   });
-  const ran = at.adder(['with', 'production', '--all', '--at-once', '2']);
+  const ran = at.adder(['with', 'production', '--all', '--parallel', '2']);
   expect(ran.stdout.split('\n').sort()).toEqual([
     '',
     'crew        │ [masked]',
@@ -104,14 +104,14 @@ test('--all --at-once builds beside one another, each line with the name of its 
   expect([ran.code, ran.stderr]).toEqual([0, expect.stringMatching(/adder: 2 bundles of 2 built\n$/)]);
 });
 
-test.each(['1', '2'])('--all --at-once %s, ended by Ctrl-C: what has not begun does not begin', async (count) => {
+test.each(['1', '2'])('--all --parallel %s, ended by Ctrl-C: what has not begun does not begin', async (count) => {
   const wait = "console.log('up'); setInterval(() => {}, 1000)";
   const at = projectWith(
     ', build: node wait.cjs }\n  crew: { output: [crew], build: node wait.cjs }\n  kiosk: { output: [kiosk], build: node wait.cjs',
     '',
     { 'wait.cjs': wait },
   );
-  const child = spawn(process.execPath, [program, 'with', 'production', '--all', '--at-once', count], {
+  const child = spawn(process.execPath, [program, 'with', 'production', '--all', '--parallel', count], {
     cwd: at.folder,
     env: bareEnvironment(),
   });

@@ -3,7 +3,7 @@ import { reportOptions } from '../options.js';
 
 const options = [
   ...reportOptions,
-  'where',
+  'contents',
   'caches',
   'packages',
   'probe',

@@ -86,7 +86,7 @@ export const commands: Readonly<Record<string, CommandEntry>> = table({
   },
   accept: {
     usage: 'accept [fingerprints..]',
-    shown: 'accept (FINGERPRINT... | --every) --because TEXT',
+    shown: 'accept (FINGERPRINT... | --all) --because TEXT',
     summary: 'Accept findings, with a reason and an end date',
     load: async () => (await import('./accept.js')).accept,
   },

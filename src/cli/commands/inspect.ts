@@ -5,7 +5,7 @@ const options = [
   ...reportOptions,
   'stage',
   'bundle',
-  'where',
+  'contents',
   'shard',
   'caches',
   'packages',

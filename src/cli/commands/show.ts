@@ -7,7 +7,7 @@ const options = [
   'annotations',
   'fail-on',
   'quiet',
-  'where',
+  'contents',
   'allow-incomplete',
   'color',
   'debug',

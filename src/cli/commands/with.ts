@@ -5,7 +5,7 @@ const options = [
   ...reportOptions,
   'bundle',
   'all',
-  'at-once',
+  'parallel',
   'show-env',
   'inspect',
   'allow-incomplete',
@@ -36,7 +36,7 @@ export const withValues = defineCommand({
   examples: [
     ['adder with production -- npm run build', 'build the only bundle'],
     ['adder with staging --bundle ticket-desk -- npx vite build', 'build one of several bundles'],
-    ['adder with production --all --at-once 4', 'build all bundles, four at a time'],
+    ['adder with production --all --parallel 4', 'build all bundles, four at a time'],
     ['adder with production --inspect -- npm run build', 'build, then inspect the output'],
     ['adder with development --restart -- npm run dev', 'restart the dev server when a value changes'],
     ['adder with production --show-env', 'list the names that the build gets'],

@@ -17,12 +17,12 @@ const DAY_MS = 24 * 60 * 60 * 1000;
 
 /** Runs the command. @returns the exit code */
 export async function run({ words, options, world }: AcceptCall): Promise<number> {
-  const { because, every, stage } = options;
+  const { because, all, stage } = options;
   if (because === undefined) throw new Failure('adder accept needs a reason', "add --because 'TEXT'");
-  if (every === words.length > 0)
+  if (all === words.length > 0)
     throw new Failure(
-      every ? '--every accepts all findings, and fingerprints were given too' : 'adder accept needs a fingerprint',
-      every ? 'remove one of the two' : 'name one that a report shows, or use --every',
+      all ? '--all accepts all findings, and fingerprints were given too' : 'adder accept needs a fingerprint',
+      all ? 'remove one of the two' : 'name one that a report shows, or use --all',
     );
   const until = options.until ?? dayAfter(world, USUAL_DAYS);
   if (until < today(world)) throw new Failure(`--until ${until} is in the past`, 'use a later date');
@@ -30,7 +30,7 @@ export async function run({ words, options, world }: AcceptCall): Promise<number
   const { findings, notInspected } = await currentFindings(project, { stage }, world);
   const acceptable = findings.filter(({ code }) => !code.startsWith('contract/'));
   const named = words.map((word) => findingOf(word, acceptable, notInspected));
-  const chosen = every ? acceptable : [...new Set(named)];
+  const chosen = all ? acceptable : [...new Set(named)];
   if (chosen.length === 0) {
     world.stdout.write('nothing to accept: there are no findings\n');
     return EXIT.fine;
@@ -43,7 +43,7 @@ export async function run({ words, options, world }: AcceptCall): Promise<number
   const where = project.files.shown(project.contractPath, project.root);
   const verb = options['dry-run'] ? 'would accept' : 'accepted';
   world.stdout.write(`${verb} ${count(chosen.length, 'finding')} until ${until}, in ${where}\n`);
-  if (every && notInspected !== undefined) world.stdout.write(`built files were not inspected: ${notInspected}\n`);
+  if (all && notInspected !== undefined) world.stdout.write(`built files were not inspected: ${notInspected}\n`);
   return EXIT.fine;
 }
 

@@ -40,7 +40,7 @@ export async function buildAll(
     return { prepared, command: build, task: { name, state: 'waiting' }, code: EXIT.fine };
   });
   const building = new Building(project, jobs, options, world);
-  if (options['at-once'] > 1) await building.besideOneAnother(options['at-once']);
+  if (options.parallel > 1) await building.besideOneAnother(options.parallel);
   else await building.oneAfterTheOther();
   building.printOutcome();
   return jobs.find(({ code }) => code !== EXIT.fine)?.code ?? EXIT.fine;

@@ -13,7 +13,7 @@ import type { OptionValues, reportOptions } from '../options.js';
 import { printInspection, printOptions, printReport } from '../print.js';
 
 export type WithOptions = OptionValues<
-  (typeof reportOptions)[number] | 'inspect' | 'allow-incomplete' | 'color' | 'bundle' | 'at-once'
+  (typeof reportOptions)[number] | 'inspect' | 'allow-incomplete' | 'color' | 'bundle' | 'parallel'
 >;
 
 /** Inspects the output of a build. @returns the exit code of the inspection */

@@ -21,7 +21,7 @@ export async function run({ words: [stage], rest, options, world }: WithCall): P
     const { buildAll } = await import('./with-all.js');
     return buildAll(project, stage, rest, options, world);
   }
-  if (options['at-once'] > 1) throw new Failure('--at-once is for several bundles', 'add --all, or remove --at-once');
+  if (options.parallel > 1) throw new Failure('--parallel is for several bundles', 'add --all, or remove --parallel');
   const prepared = prepareBuild(project, { stage, bundle: options.bundle }, world);
   if (options['show-env']) return showEnvironment(project, prepared, options, world);
   const command = rest.length > 0 ? rest : prepared.bundle?.build;

@@ -138,5 +138,5 @@ function bySide({ name, uses, bundles }: Evidence): ReachGuess {
   const owner = bundles.find(({ overrides }) => overrides.includes(name));
   if (owner)
     return { reach: 'server', because: `overrides a private key in the runtime configuration of ${owner.name}` };
-  return { reach: 'server', because: 'unsure: no checked code reads it' };
+  return { reach: 'server', because: 'unsure: no code reads it' };
 }

@@ -30,7 +30,7 @@ export interface Coverage {
   notSearched?: Unsought[];
 }
 
-/** What an inspection answers: nothing leaked, what should be there is there, and it is of this stage and current. */
+/** What an inspection answers: nothing leaked, nothing is missing, and it is of this stage and current. */
 export const questions = ['nothingLeaked', 'allThere', 'current'] as const;
 export type Question = (typeof questions)[number];
 

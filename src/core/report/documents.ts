@@ -59,7 +59,7 @@ const findingsReport = report('findings', {
   command: z.string(),
   stage: z.exactOptional(z.string()),
   coverage: z.exactOptional(coverage),
-  /** Of inspect: whether nothing leaked, what should be there is there, and it is of this stage and current. */
+  /** Of inspect: whether nothing leaked, nothing is missing, and it is of this stage and current. */
   answers: z.exactOptional(answers),
   /** Of gate: what was checked, and what was not. */
   checked: z.exactOptional(

@@ -35,7 +35,7 @@ export interface FindingsReport {
   command: string;
   stage?: string;
   coverage?: Coverage;
-  /** Of inspect: whether nothing leaked, what should be there is there, and it is of this stage and current. */
+  /** Of inspect: whether nothing leaked, nothing is missing, and it is of this stage and current. */
   answers?: Answers;
   /** Of gate: what was checked, and what was not. */
   checked?: CheckedPart[];

@@ -33,8 +33,8 @@ export function summaryLines(
 /** Each question as a phrase. */
 export const questionTexts: Readonly<Record<Question, string>> = {
   nothingLeaked: 'nothing leaked',
-  allThere: 'what should be there is there',
-  current: 'it is of this stage, and current',
+  allThere: 'nothing is missing',
+  current: 'up to date for this stage',
 };
 
 /** Each question with its answer; under an unknown one, why, and what to do. */

@@ -249,12 +249,12 @@ export const contractWords = words({
         remedy: `add the right ones to the layers of ${stage}`,
       }),
       assumed: ({ stage }: { stage: string }) => ({
-        message: `no file is named after a stage that ships, so ${stage} is assumed, with the shared files`,
+        message: `no env file names a production stage; assuming \`${stage}\` with the shared files`,
         remedy: `list its layers under \`stages.${stage}\``,
       }),
       unread: ({ names }: { names: readonly string[] }) => ({
-        message: `no checked code reads ${count(names.length, 'name')}: ${joinWords(names)}`,
-        remedy: 'remove the names that nothing needs, and set the reach of the others',
+        message: `no code reads ${joinWords(names)}`,
+        remedy: 'remove each name, or confirm its reach',
       }),
     },
   },

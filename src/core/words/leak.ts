@@ -171,8 +171,7 @@ export const leakWords = words({
     variants: {
       secret: (f: { shape: string; characters: number; details: readonly string[] }) => ({
         message: token(f),
-        remedy:
-          'find where it is written, take it out of what ships, rebuild, then revoke it at its service: assume it is known',
+        remedy: 'find where it is written, remove it, rebuild, then revoke it at its service: assume it is known',
       }),
       'on-server': (f: { shape: string; characters: number; details: readonly string[] }) => ({
         message: token(f),
@@ -186,11 +185,11 @@ export const leakWords = words({
   },
   'leak/random-text': {
     meaning: 'an artifact contains text that looks like a key, beside a name that says so',
-    help: 'Nothing but its characters and the name beside it says that it is a secret, so this is a warning. If it is one, take it out of what ships and replace it. If it may be public, declare it as a public variable.',
+    help: 'Nothing but its characters and the name beside it says that it is a secret, so this is a warning. If it is one, remove it from the build output and rotate it. If it may be public, declare it as a public variable.',
     variants: {
       named: ({ characters }: { characters: number }) => ({
         message: `contains ${characters} characters that look like a key, after a name that says so`,
-        remedy: 'if it is a secret, take it out of what ships and replace it; if not, declare it public',
+        remedy: 'if it is a secret, remove it from the build output and rotate it; if not, declare it public',
       }),
     },
   },
@@ -232,7 +231,7 @@ export const leakWords = words({
   },
   'leak/name': {
     meaning: 'code for browsers contains the name of a build or server variable',
-    help: 'Its value is not there, but the code shows that it exists, and often what for. Code that only a server needs should not be in the bundle.',
+    help: 'The bundle has the name but not the value; the name tells readers what the server uses. Code that only a server needs should not be in the bundle.',
     variants: {
       name: (f: InFiles & { variable: string }) => ({
         message: `contains the name ${f.variable}, a variable that only a server or the build reads${filesText(f)}`,

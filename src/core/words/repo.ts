@@ -163,7 +163,7 @@ export const repoWords = words({
         remedy: 'run `adder inspect --caches` to see what it contains; store installed packages, not build caches',
       }),
       state: ({ path }: { path: string }) => ({
-        message: `${path} stores .adder, with the key of this project's fingerprints`,
+        message: `${path} caches .adder, which contains the fingerprint key`,
         remedy: 'remove .adder from what the pipeline stores; run `adder inspect` in the job that built',
       }),
     },

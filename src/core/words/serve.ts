@@ -102,15 +102,15 @@ export const serveWords = words({
     },
   },
   'serve/long-cache': {
-    meaning: 'browsers may keep a file whose name does not change with its content',
+    meaning: 'browsers may cache a file whose name has no content hash',
     help: 'After a deployment, browsers with the old page load files that are gone, or keep showing the old values. Send `cache-control: no-cache` for pages and for files without a digest in their names; files with a digest may be kept for ever.',
     variants: {
       page: ({ duration, header }: Kept) => ({
-        message: `browsers may keep this page, and with it the old build, for ${duration} (${header})`,
+        message: `browsers may cache this page, and with it the old build, for ${duration} (${header})`,
         remedy: 'send `cache-control: no-cache` for pages',
       }),
       file: ({ duration, header }: Kept) => ({
-        message: `browsers may keep this file, whose name does not change with its content, for ${duration} (${header})`,
+        message: `browsers may cache this file for ${duration} (${header}): its name has no content hash`,
         remedy: 'send `cache-control: no-cache` for it, or let the build put a digest into its name',
       }),
     },
@@ -130,7 +130,7 @@ export const serveWords = words({
     help: 'The digests of the served files are those of a receipt that is not the newest one of the stage. Deploy the current build.',
     variants: {
       'other-stage': (f: { bundle: string; stage: string; builtFor: string; builtAt: string }) => ({
-        message: `the site serves a build of ${f.bundle} for ${f.builtFor}, from ${localTime(f.builtAt)}, not for ${f.stage}`,
+        message: `the site serves the ${f.builtFor} build of ${f.bundle} (built ${localTime(f.builtAt)}), not a ${f.stage} build`,
         remedy: steps`deploy a build for ${f.stage}: ${run('adder', 'with', f.stage, '--bundle', f.bundle)}`,
       }),
       older: (f: { bundle: string; builtAt: string; newest: string }) => ({
@@ -173,11 +173,11 @@ export const serveWords = words({
     },
   },
   'serve/lost-in-browser': {
-    meaning: 'a value is in the page that the server sends, and gone after the app starts',
+    meaning: 'a value in the server-rendered page disappears after hydration',
     help: 'Found by `adder probe --browser`. The server reads the value from its environment, and the browser code reads `undefined` and renders again. Read it from the public runtime configuration of the framework, or inline it.',
     variants: {
       value: ({ variable, error }: { variable: string; error?: string | undefined }) => ({
-        message: `the page that the server sends has the value of ${variable}, but it is gone after the app starts${
+        message: `the server-rendered page has the value of ${variable}, but it disappears after hydration${
           error === undefined ? '' : `; the browser's console: ${error}`
         }`,
         remedy:

@@ -83,7 +83,7 @@ export function writeAgain({ command, isServed }: ValuesFile): Remedy {
 export const staleWords = words({
   'stale/receipt': {
     meaning: 'an artifact was built from values that have changed',
-    help: "The receipt has another fingerprint for the variable than the stage's current value. Rebuild. A warning says that the files are not those that the receipt describes.",
+    help: 'The value changed since the build that wrote the receipt. Rebuild. A warning says that the files are not those that the receipt describes.',
     variants: {
       'other-stage': (f: Rebuild & { bundle: string; builtFor: string; stage: string }) => ({
         message: `${f.bundle} was last built for ${f.builtFor}, not for ${f.stage}`,
@@ -104,7 +104,7 @@ export const staleWords = words({
         remedy: rebuild(f),
       }),
       'not-yet': (f: Rebuild & { bundle: string; variable: string }) => ({
-        message: `${f.bundle} was built before it got ${f.variable}`,
+        message: `${f.variable} was added after the last build of ${f.bundle}`,
         remedy: rebuild(f),
       }),
       'old-value': (f: OldValue) => ({ message: oldValue(f) + currentText(f), remedy: rebuild(f) }),

@@ -279,11 +279,11 @@ export const valueWords = words({
     help: 'A public value that contains a server value would publish it, so no build gets it. An undeclared name counts as server. Declare the inner name with its reach, or write its text instead of the reference.',
     variants: {
       reach: (f: { variable: string; reach: string; inner: string; innerReach: string }) => ({
-        message: `${f.variable} is ${f.reach} and refers to ${f.inner}, which is ${f.innerReach}, so nobody gets it`,
+        message: `${f.variable} is ${f.reach} but refers to ${f.inner}, which is ${f.innerReach}, so ${f.variable} is withheld`,
         remedy: `remove ${f.inner} from the value`,
       }),
       undeclared: (f: { variable: string; reach: string; inner: string }) => ({
-        message: `${f.variable} is ${f.reach} and refers to ${f.inner}, which is not declared, so server, so nobody gets it`,
+        message: `${f.variable} is ${f.reach} but refers to ${f.inner}, which counts as server (not declared), so ${f.variable} is withheld`,
         remedy: `declare ${f.inner} in the contract with its reach, or write its text instead of the reference`,
       }),
     },

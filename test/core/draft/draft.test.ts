@@ -558,14 +558,14 @@ describe('who may read a value', () => {
       /unsure: read at lib\/a\.ts/,
       /cannot tell/,
     ],
-    ['read by a test', { '.env': 'A=1', 'src/a.test.ts': 'process.env.A' }, 'server', /unsure: no checked code/],
+    ['read by a test', { '.env': 'A=1', 'src/a.test.ts': 'process.env.A' }, 'server', /unsure: no code reads it/],
     [
       'a constant of the app',
       { 'src/environments/environment.prod.ts': 'export const environment = { a: 1 }' },
       'public',
       /constant in the app's code/,
     ],
-    ['read nowhere', { '.env': 'A=1' }, 'server', /unsure: no checked code/],
+    ['read nowhere', { '.env': 'A=1' }, 'server', /unsure: no code reads it/],
   ])('%s', (_, texts, reach, because, doubt) => {
     const { variables, undecided } = draft(materialOf(texts, vite));
     expect(variables.map((one) => one.reach)).toEqual([reach]);

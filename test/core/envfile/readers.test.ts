@@ -99,7 +99,7 @@ describe('what other programs make of a line', () => {
     );
     const values = fc.sample(
       fc.array(pieces, { minLength: 1, maxLength: 8 }).map((parts) => parts.join('')),
-      { numRuns: runs(400), seed: 7 },
+      { numRuns: runs(4000), seed: 7 },
     );
     let compared = 0;
     for (const value of values) {

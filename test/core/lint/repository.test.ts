@@ -337,8 +337,8 @@ describe('each way out once, and its clean twin', () => {
         },
       ],
       [
-        /^repo\/packed warning.github\/workflows\/a.yml:6 .* stores .adder, with the key/,
-        /^repo\/packed warning.gitlab-ci.yml:3 .* stores .adder/,
+        /^repo\/packed warning.github\/workflows\/a.yml:6 .* caches .adder, which contains the fingerprint key/,
+        /^repo\/packed warning.gitlab-ci.yml:3 .* caches .adder/,
       ],
       [{ '.gitlab-ci.yml': 'b:\n  artifacts:\n    paths: [dist]\n' }],
     ],

@@ -3,7 +3,7 @@ import { inBase64View } from '../../../src/core/needles/tolerant/views.js';
 
 const value = 'made-up fare signing key';
 
-/** Where the view says that the value stands in a text, from an anchor in its middle. */
+/** The part of a text that the view takes for the value, from an anchor in its middle. */
 function placeOf(text: string, encoded: string, lead: number): string {
   // An anchor of whole groups, which begins with a byte at the start of one.
   const start = text.indexOf(encoded) + 8;

@@ -105,14 +105,14 @@ test.each<[title: string, resources: Resource[], expected: RegExp[], part?: Part
     'a page that is kept',
     [resource('', { headers: year })],
     [
-      /^serve\/long-cache .*keep this page, and with it the old build, for 365 days \(cache-control: public, max-age=31536000\)/,
+      /^serve\/long-cache .*cache this page, and with it the old build, for 365 days \(cache-control: public, max-age=31536000\)/,
     ],
   ],
   ['a page that is kept for a minute', [resource('', { headers: { 'cache-control': 'max-age=60' } })], []],
   [
     'a script under a fixed name that is kept',
     [resource('legacy.js', { headers: year })],
-    [/^serve\/long-cache .*whose name does not change/],
+    [/^serve\/long-cache .*has no content hash/],
   ],
   [
     'one that the server calls immutable',
@@ -191,7 +191,9 @@ describe('versions', () => {
     [
       'another stage',
       [[receipt('2026-11-27T08:00:00.000Z', 'staging'), [root]]],
-      ['serve/out-of-date the site serves a build of desk for staging, from 2026-11-27 08:00 UTC, not for production'],
+      [
+        'serve/out-of-date the site serves the staging build of desk (built 2026-11-27 08:00 UTC), not a production build',
+      ],
     ],
     [
       'two',

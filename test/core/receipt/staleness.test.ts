@@ -109,7 +109,7 @@ test.each<[title: string, findings: string[], expected: string[]]>([
   [
     'a public value is new',
     said({ ...same, NEW: 'x' }),
-    ['stale/receipt warning NEW .adder/r.json: desk was built before it got NEW'],
+    ['stale/receipt warning NEW .adder/r.json: NEW was added after the last build of desk'],
   ],
   [
     'another stage was built last, with the same inlined values',

@@ -70,8 +70,8 @@ describe('JUnit XML', () => {
     ]);
     expect(outcomes).toEqual([
       ['nothing leaked', 'failure'],
-      ['what should be there is there', 'passed'],
-      ['it is of this stage, and current', 'error'],
+      ['nothing is missing', 'passed'],
+      ['up to date for this stage', 'error'],
       ['dist/b.7z', 'error'],
       ['dist/a.js:3:7: FARE_SIGNING_KEY: contains the value of FARE_SIGNING_KEY', 'failure'],
       ['dist/a.js:3:7: FARE_SIGNING_KEY: contains the value of FARE_SIGNING_KEY', 'skipped'],
@@ -107,9 +107,7 @@ describe('Markdown', () => {
   test('answers, coverage, and findings by cause', async () => {
     const text = await printed(report([finding()], { answers, coverage }));
     expect(text).toContain('| nothing leaked | ❌ no |');
-    expect(text).toContain(
-      '| it is of this stage, and current | ❔ not known there is no receipt → build with Adder |',
-    );
+    expect(text).toContain('| up to date for this stage | ❔ not known there is no receipt → build with Adder |');
     expect(text).toContain('- `dist/b.7z` is of a format that is not unpacked');
     expect(text).toContain('<details open><summary>🔴 error <code>leak/known-value</code> (1)');
     expect(text).toContain('  - `dist/a.js:3:7` (01234567)');
