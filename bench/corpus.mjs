@@ -5,7 +5,7 @@ import { extname, join } from 'node:path';
 
 const cache = join(import.meta.dirname, '../node_modules/.cache/adder-bench');
 const kinds = new Set(['.js', '.mjs', '.cjs', '.map', '.css', '.wasm', '.json', '.html']);
-/** Those of the bench, by their names. */
+/** Corpora of the bench, by their names. */
 export const packages = 'typescript three antd @mui/material plotly.js-dist monaco-editor echarts rxjs mathjs d3';
 
 /** The files of build output's kinds in some packages. @param {string} name of the directory that is kept for them */

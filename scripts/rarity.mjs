@@ -10,7 +10,7 @@ const packages =
 /** More bits count as so many: two numbers fit into a byte. */
 const MOST_BITS = 15;
 
-/** Of each kind of file the same share, whatever there is more of. */
+/** Each kind of file gets the same share, however many bytes it has. */
 const groups = new Map();
 for (const path of [...packageFiles('rarity', packages), process.execPath]) {
   const kind = /\.[mc]?(js|map|css|json|html|wasm)$/.exec(path)?.[1] ?? 'native';

@@ -73,7 +73,7 @@ test('imports are found at all', () => {
 
 /** What only the host may ask for: the time, the process, threads, and a bound on a regular expression. */
 const ofHost = new Set(['process', 'performance', 'setTimeout', 'setInterval', 'fetch']);
-// Of node:module, only a package that is loaded at first use.
+// Only a package that is loaded at first use may use node:module.
 const pureModules = [
   'node:module',
   'node:buffer',

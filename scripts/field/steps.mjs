@@ -106,7 +106,7 @@ export class Field {
       .map((path) => join(this.folder, path));
   }
 
-  /** Whether a file of the output contains a text. */
+  /** Tells whether a file of the output contains a text. */
   shipped(text) {
     return this.#built.some((path) => contains(path, text));
   }

@@ -25,7 +25,7 @@ export interface Command<Name extends OptionName = OptionName> {
   positionals: readonly Positional[];
   /** Positional arguments that a call must have, in words: "two stages". Fewer is an error. */
   needs?: { count: number; what: string };
-  /** Whether another program's command follows after `--`. */
+  /** True if another program's command follows after `--`. */
   takesRest?: boolean;
   /** What it does, in sentences. */
   about: string;

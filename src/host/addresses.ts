@@ -22,7 +22,7 @@ const networks: readonly [address: string, bits: number, family: 'ipv4' | 'ipv6'
 
 let list: BlockList | undefined;
 
-/** Whether an IP address is private or special. IPv4 addresses in IPv6 ones count as themselves. */
+/** Tells whether an IP address is private or special. IPv4 addresses in IPv6 ones count as themselves. */
 export function isPrivateAddress(address: string): boolean {
   if (!list) {
     list = new BlockList();
@@ -36,7 +36,7 @@ export function hostOf(url: string | URL): string {
   return new URL(url).hostname.replace(/^\[|\]$/g, '');
 }
 
-/** Whether a host name or address stands for this machine or a private network, as far as its text tells. */
+/** Tells whether a host name or address stands for this machine or a private network, as far as its text tells. */
 export function isPrivateHost(host: string): boolean {
   return isIP(host) > 0 ? isPrivateAddress(host) : /(^|\.)(localhost|local|internal|home\.arpa)\.?$/i.test(host);
 }

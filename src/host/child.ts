@@ -26,7 +26,7 @@ export interface ChildResult {
   /** Why it could not be started, as a phrase after its name. */
   failedToStart?: string;
   signal?: string;
-  /** Whether Adder itself got a signal to end. */
+  /** True if Adder itself got a signal to end. */
   interrupted?: boolean;
 }
 

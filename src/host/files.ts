@@ -40,7 +40,7 @@ export class Files {
     return this.fs.lstatSync(path, { throwIfNoEntry: false });
   }
 
-  /** Whether there is something at a path that can be looked up. */
+  /** Tells whether there is something at a path that can be looked up. */
   exists(path: string): boolean {
     try {
       return this.stat(path) !== undefined;
@@ -130,7 +130,7 @@ export class Files {
     return withSlashes(this.isBelow(path, root) ? inside : path, this.path);
   }
 
-  /** Whether a path is in a directory, by name alone. */
+  /** Tells whether a path is in a directory, by name alone. */
   isBelow(path: string, directory: string): boolean {
     if (this.#isPlainlyBelow(path, directory)) return true;
     const inside = this.path.relative(directory, path);
@@ -146,7 +146,7 @@ export class Files {
     );
   }
 
-  /** Whether a path is in a directory after all symlinks are followed. */
+  /** Tells whether a path is in a directory after all symlinks are followed. */
   isReallyBelow(path: string, directory: string): boolean {
     try {
       return this.isBelow(this.fs.realpathSync(path), this.fs.realpathSync(directory));
@@ -161,7 +161,7 @@ export function withSlashes(path: string, { sep }: Pick<PlatformPath, 'sep'>): s
   return sep === '/' ? path : path.split(sep).join('/');
 }
 
-/** Whether nothing is at the path that the file system was asked for. */
+/** Tells whether nothing is at the path that the file system was asked for. */
 export function isMissing(error: unknown): boolean {
   const code = (error as NodeJS.ErrnoException | undefined)?.code;
   return code === 'ENOENT' || code === 'ENOTDIR';
@@ -247,7 +247,7 @@ export class FileSource implements ArtifactSource {
     return bytes.subarray(0, filled);
   }
 
-  /** Whether the file occupies no disk blocks, so that all of it is zeros. Some network file systems report no blocks
+  /** Tells whether the file occupies no disk blocks, so that all of it is zeros. Some network file systems report no blocks
    * for any file, so samples are read. */
   get isHole(): boolean {
     if (!this.#hasNoBlocks) return false;

@@ -20,7 +20,7 @@ export interface Answer {
 export class HttpProblem extends Error {
   constructor(
     message: string,
-    /** Whether another attempt may help. */
+    /** True if another attempt may help. */
     readonly isPassing: boolean,
   ) {
     super(message);

@@ -97,7 +97,7 @@ function scanStretch(
   return lastRead;
 }
 
-/** So many bytes beyond a stretch may belong to something that begins in it. */
+/** Number of bytes after a byte range that a mark or run starting in it can extend to. */
 export function longestOf(marks: ByteStrings, runs: Runs | undefined): number {
   return Math.max(extremesOf(marks).longest, runs ? LONGEST_OPEN_RUN : 0);
 }

@@ -4,7 +4,7 @@ import { Worker } from 'node:worker_threads';
 /** Threads for scanning. They can start before the marks are known: starting takes as long as scanning 100 MB. */
 export class ScanThreads {
   readonly workers: readonly Worker[];
-  /** Whether a thread failed to start or died: its task is not done. */
+  /** True if a thread failed to start or died: its task is not done. */
   isBroken = false;
   onChange: () => void = () => {};
 

@@ -260,7 +260,7 @@ export function recordWritten(at: Rooted, path: string): void {
   });
 }
 
-/** Whether a file is as Adder wrote it last. @param path from the root */
+/** Tells whether a file is as Adder wrote it last. @param path from the root */
 export function isRecorded(at: Rooted, path: string): boolean {
   const stamp = new Map(Object.entries(writtenFiles(at))).get(path);
   return stamp !== undefined && stamp === stampOf(at, path);

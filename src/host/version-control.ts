@@ -126,7 +126,7 @@ export class Repository {
     }
   }
 
-  /** Whether a path is in this work tree: neither outside nor beyond a symlink, and not in a repository inside. */
+  /** Tells whether a path is in this work tree: neither outside nor beyond a symlink, and not in a repository inside. */
   #mayHold(path: string): boolean {
     if (this.top === undefined) return true;
     const folder = dirname(join(this.directory, path));

@@ -128,7 +128,7 @@ class Walk {
 
 export interface WalkHow {
   onUnread?: (one: NotRead) => void;
-  /** Whether symlinks to files count as files. One in the same directory tree is then listed twice. */
+  /** True if symlinks to files count as files. One in the same directory tree is then listed twice. */
   withLinks?: boolean;
 }
 

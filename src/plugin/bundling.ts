@@ -6,7 +6,7 @@ import { type AdderOptions, asBuildError, Session } from './session.js';
 export class Bundling {
   root = process.cwd();
   isServer = false;
-  /** Whether this is a dev server or a test run, whose output does not ship. */
+  /** True if this is a dev server or a test run, whose output does not ship. */
   isDevelopment = false;
   /** False only where the bundler is known to make no source maps. */
   needsMaps = true;

@@ -58,7 +58,7 @@ export class Session {
   constructor(
     readonly options: AdderOptions,
     readonly cwd: string,
-    /** Whether this is a dev server or a test run, whose output does not ship. */
+    /** Tells whether this is a dev server or a test run, whose output does not ship. */
     readonly isDevelopment = false,
   ) {
     this.#opened = this.#open();

@@ -20,7 +20,7 @@ export interface ArtifactRequest {
 /** Files that are inspected together: a bundle's output, or paths outside every output, which count as a browser's. */
 export interface ArtifactGroup {
   bundle?: Bundle;
-  /** Whether it is all of the bundle's output, so that something can be missing from it. */
+  /** True if it is all of the bundle's output, so that something can be missing from it. */
   isWhole: boolean;
   files: (FoundFile & { audience: Audience })[];
   /** Files of it that other machines inspect; absent if this one inspects all. */

@@ -18,7 +18,7 @@ import { StageResolver } from './resolve.js';
 /** Words for the receipts of a bundle, counted from the newest. */
 const positions: Readonly<Record<string, number>> = { newest: 0, previous: 1 };
 
-/** Whether an argument of `adder compare` names a receipt. A stage of that name wins. */
+/** Tells whether an argument of `adder compare` names a receipt. A stage of that name wins. */
 export function isReceiptName(project: Project, word: string): boolean {
   if (project.contract.stages.has(word)) return false;
   return Object.hasOwn(positions, word) || /[/\\]|\.json$/.test(word);

@@ -35,7 +35,7 @@ export interface Readers {
   modules: ReadonlyMap<string, readonly string[]>;
   /** Variables that other files of the project read, such as the build's configuration. */
   elsewhere: ReadonlySet<string>;
-  /** Whether no read can be missing: everything was parsed, and nothing is read by a computed name or as a whole. */
+  /** True if no read can be missing: everything was parsed, and nothing is read by a computed name or as a whole. */
   isComplete: boolean;
 }
 
@@ -95,7 +95,7 @@ function publicNames({ contract }: Project, bundle: Bundle): Map<string, string>
   return new Map(variables.map((variable) => [nameIn(bundle, variable), variable.name]));
 }
 
-/** Whether the build puts the value in the place of a read; other ways give it when the app runs. */
+/** Tells whether the build puts the value in the place of a read; other ways give it when the app runs. */
 function isReplaced(bundle: Bundle, object: string): boolean {
   if (toolchainOf(bundle).reads.find(({ from }) => from === object)?.time === 'run') return false;
   if (isCompiledIn(bundle) && isDartConstant(object)) return true;

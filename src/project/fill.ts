@@ -53,7 +53,7 @@ export function problemOf(variable: Variable, text: string, stage: Stage): strin
 }
 
 /**
- * Whether a value may be written into a file: a public one anywhere, any other only where version control does not see it.
+ * Tells whether a value may be written into a file: a public one anywhere, any other only where version control does not see it.
  * @throws Failure that says what to do
  */
 export function assertMayHold(project: Project, file: string, { name, reach }: Variable): void {

@@ -46,7 +46,7 @@ export interface InspectionParts {
   search: ArtifactSearch;
   paths: ShownPaths;
   work: Work;
-  /** Whether the result lists files and public values. */
+  /** True if the result lists files and public values. */
   withContents: boolean;
   ahead: ScanAheadOfTime | undefined;
   /** The variables that a bundle's code reads at build time, with one place of each. */

@@ -94,7 +94,7 @@ function theOnly(bundles: readonly Bundle[]): Bundle | undefined {
   return others.length === 0 ? first : undefined;
 }
 
-/** Whether a directory is in the package of a bundle's code, and that is not the whole project. */
+/** Tells whether a directory is in the package of a bundle's code, and that is not the whole project. */
 function isInPackage({ files, root }: Project, { code }: Bundle, directory: string): boolean {
   const folder = packageFolder({ files, root }, code[0] ?? '.');
   return folder !== '.' && files.isBelow(directory, files.path.join(root, folder));

@@ -21,7 +21,7 @@ export class OwnLiterals {
     readonly others: readonly Resolution[],
   ) {}
 
-  /** Whether source code of the bundle contains another stage's value of a variable. */
+  /** Tells whether source code of the bundle contains another stage's value of a variable. */
   has(bundle: Bundle, variable: string): boolean {
     const values = this.others.flatMap(({ values: all }) => all.get(variable)?.value ?? []).map(reveal);
     return values.some((value) => this.#sources(bundle).some(({ text }) => text.includes(value)));

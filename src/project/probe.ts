@@ -110,7 +110,7 @@ class Probe {
   #pageBytes = 0;
   /** The site's host, and those that the user named. */
   #ownHosts: ReadonlySet<string> = new Set();
-  /** Of files that builds wrote. */
+  /** Digests of files listed in receipts. */
   #digests: ReadonlySet<string> = new Set();
   readonly #foreignHosts = new Set<string>();
   readonly #valueFiles = new Set<string>();
@@ -446,7 +446,7 @@ class Probe {
   }
 }
 
-/** Whether a finding is about a value of the project. */
+/** Tells whether a finding is about a value of the project. */
 function isAboutValues({ code }: RawFinding): boolean {
   return /^(leak\/(known-value|part-of-value|env-file|env-dump|name)|stage\/foreign-value)$/.test(code);
 }

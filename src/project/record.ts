@@ -42,7 +42,7 @@ async function outputFiles(project: Project, bundle: Bundle): Promise<string[]> 
   );
 }
 
-/** What tells whether a command wrote a file; no program sets the time of the last change of a file's entry at will. */
+/** Detects written files by ctime, which programs cannot set. */
 function stampOf(files: Files, path: string): string {
   const stats = files.stat(path);
   return stats ? `${stats.ctimeMs} ${stats.size}` : '';

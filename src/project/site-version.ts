@@ -49,7 +49,7 @@ export function servedFacts(
   };
 }
 
-/** Whether builds for a receipt's stage and for this one differ in nothing that is inlined. */
+/** Tells whether builds for a receipt's stage and for this one differ in nothing that is inlined. */
 function fitsStage({ project, bundle, resolution, builds }: VersionParts, receipt: Receipt): boolean {
   const { contract } = project;
   const buildsAlike = contract.stages.get(receipt.predicate.stage)?.buildAs === resolution.stage.buildAs;

@@ -24,7 +24,7 @@ export function toolConfigs(files: Files, folder: string): ToolConfig[] {
   });
 }
 
-/** Whether a configuration or build script in a directory has the Adder plugin. */
+/** Tells whether a configuration or build script in a directory has the Adder plugin. */
 export function hasPlugin(files: Files, folder: string): boolean {
   return files
     .namesIn(folder)

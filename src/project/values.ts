@@ -49,7 +49,7 @@ function checkScope(project: Project, scope: Scope, stage: string | undefined, w
   return { scope, resolutions: all, findings: [...all.flatMap((one) => one.findings), ...findings] };
 }
 
-/** Whether a finding is about a variable that the part has; lines of shared files are reported for the parts that use them. */
+/** Tells whether a finding is about a variable that the part has; lines of shared files are reported for the parts that use them. */
 function concerns({ contract, shows }: Scope, { variable, place }: RawFinding): boolean {
   const declared = contract.variables.get(variable ?? '');
   return declared === undefined || shows(declared, place?.path);

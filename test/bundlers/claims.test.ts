@@ -103,7 +103,7 @@ const forms: Readonly<Record<string, (object: string, name: string) => string>> 
   template: (object, name) => `\`\${${object}.${name}}\``,
 };
 
-/** Whether the value is there as the script runs in a browser, and whether it came alone. */
+/** Tells whether the value is there as the script runs in a browser, and whether it came alone. */
 function outcomeOf(script: string | undefined): 'alone' | 'with others' | 'not there' {
   const context: { seen?: unknown } = {};
   try {
@@ -122,7 +122,7 @@ interface Said {
   place?: { path: string };
 }
 
-/** Whether a finding says what the build does. One about some versions may be about another than this one. */
+/** Tells whether a finding says what the build does. One about some versions may be about another than this one. */
 function fits(outcome: ReturnType<typeof outcomeOf>, all: readonly Said[]): boolean {
   const hedged = all.some(({ message }) => /\bversions?\b/.test(message));
   if (hedged) return true;

@@ -13,7 +13,7 @@ const isRunning = (pid: number) => {
   }
 };
 
-/** Whether a process waits for events: Adder does once the command runs and the guard knows about it. */
+/** Tells whether a process waits for events: Adder does once the command runs and the guard knows about it. */
 const isWaiting = (pid: number) => /^State:\s+S/m.test(readFileSync(`/proc/${pid}/status`, 'utf8'));
 
 async function until(isTrue: () => boolean): Promise<boolean> {

@@ -1,4 +1,4 @@
-/** Whether `npm run fuzz` asks for more than a first look. */
+/** True if `npm run fuzz` asks for more than a first look. */
 export const isThorough = process.env.ADDER_FUZZ_RUNS !== undefined;
 
 /** How often a property is tried: as often as given with `npm run fuzz`, otherwise a tenth of it. */

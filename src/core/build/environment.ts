@@ -193,7 +193,7 @@ export function givenValues(
 }
 
 /**
- * Whether an error stops a build: one of a variable that it gets, or a line that could not be parsed, since it may set any
+ * Tells whether an error stops a build: one of a variable that it gets, or a line that could not be parsed, since it may set any
  * name. A server variable that is missing on this machine does not stop a browser build.
  */
 export function canStopBuild(

@@ -19,7 +19,7 @@ export interface ToolFilesOf {
   bundle: Bundle;
   stage: Stage;
   given: ReadonlyMap<string, GivenValue>;
-  /** Those that are there. */
+  /** Files that exist. */
   files: readonly ReadLayer[];
 }
 

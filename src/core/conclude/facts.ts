@@ -47,7 +47,7 @@ export interface PastValue {
 /** What was seen of one output, or of one site. */
 export interface OutputFacts {
   bundle?: string;
-  /** Whether it is everything that the bundle ships: only then can something be missing. */
+  /** True if it is everything that the bundle ships: only then can something be missing. */
   isWhole: boolean;
   /** What single files contain that they must not. */
   found: RawFinding[];
@@ -66,7 +66,7 @@ export interface OutputFacts {
   build?: BuildFacts;
   /** Builds that some of the files are of, the newest of each bundle first. */
   earlier: BuildFacts[];
-  /** Whether files can be compared with builds. */
+  /** True if files can be compared with builds. */
   hasBuilds: boolean;
   files: DigestedFile[];
   located: LocatedPlace[];
@@ -100,7 +100,7 @@ export interface Facts {
   outputs: OutputFacts[];
   contents?: Contents;
   since: Since[];
-  /** Whether all outputs of the project were inspected, and not single files of it. */
+  /** True if all outputs of the project were inspected, and not single files of it. */
   isAll: boolean;
   /** The stage of the newest build, if there is one. */
   builtStage?: string;

@@ -11,13 +11,13 @@ import type { FitsPattern } from './pattern.js';
 /** How a public value reaches the code: at build time, or when the app loads. */
 export const deliveries = ['inline', 'runtime'] as const;
 
-/** Whether inspect searches for a value: `auto` excludes values that occur in any bundle. */
+/** Tells whether inspect searches for a value: `auto` excludes values that occur in any bundle. */
 export const searches = ['auto', 'always', 'never'] as const;
 
 /** What NODE_ENV says to a build: whether it is one that ships. */
 export const buildModes = ['production', 'development'] as const;
 
-/** Whether a bundle's source maps may ship. */
+/** Tells whether a bundle's source maps may ship. */
 export const mapRules = ['allowed', 'forbidden'] as const;
 
 export const slashRules = ['never', 'always'] as const;
@@ -51,7 +51,7 @@ export interface Bundle {
   output: readonly string[];
   /** Parts of `output` that never reach the browser; the toolchain's usual ones if absent. */
   serverOutput?: readonly string[];
-  /** Whether source maps must not be in `output`. */
+  /** True if source maps must not be in `output`. */
   forbidsMaps: boolean;
   /** Prefixes of public variables' names in this bundle's code, the usual one first; none if any name is inlined. */
   prefixes: readonly string[];
@@ -85,7 +85,7 @@ export interface Variable {
   pattern?: { source: string; fits: FitsPattern };
   /** Where a URL must be https: all stages, none, or the named ones. */
   https: boolean | readonly string[];
-  /** Whether the value ends with a slash. */
+  /** Tells whether the value ends with a slash. */
   slash?: (typeof slashRules)[number];
   /** No two stages may share a value. If absent, shared secrets are a warning. */
   distinct?: boolean;
@@ -121,7 +121,7 @@ export interface Contract {
   hosts: ReadonlyMap<string, Host>;
 }
 
-/** Whether a setting applies to a stage: it names stages, or says yes or no for all. */
+/** Tells whether a setting applies to a stage: it names stages, or says yes or no for all. */
 export function holdsIn(setting: boolean | readonly string[], stage: string): boolean {
   return typeof setting === 'boolean' ? setting : setting.includes(stage);
 }

@@ -52,7 +52,7 @@ export interface Host {
   name: string;
   /** The stages that it runs; all if absent. */
   stages?: readonly string[];
-  /** Whether builds run there, a server, or both. */
+  /** Tells whether builds run there, a server, or both. */
   holds: readonly HostScope[];
   list: HostListing;
   set?: HostSetter;
@@ -64,7 +64,7 @@ export interface Host {
   stageNames: Readonly<Record<string, string>>;
 }
 
-/** Whether a host runs a stage. */
+/** Tells whether a host runs a stage. */
 export function hasStage({ stages }: Host, stage: string): boolean {
   return stages?.includes(stage) ?? true;
 }
@@ -98,7 +98,7 @@ export function isCredential(name: string): boolean {
 /** A problem of an entry, with its path within the entry. */
 export interface HostProblem {
   path: readonly string[];
-  /** Of `contract/unreadable`, with its facts. */
+  /** The variant of `contract/unreadable`, with its facts. */
   variant: HostProblemVariant;
   facts?: { name: string; known: readonly string[] };
 }

@@ -3,7 +3,7 @@ import { toolchainOf } from '../toolchains/index.js';
 import { camelCase, type ReadFrom, readExpression, readFrom } from '../toolchains/read-from.js';
 import type { Bundle, Contract, Variable } from './contract.js';
 
-/** Whether a bundle's build gets the variable: what it may read, and what the contract does not keep from it. */
+/** Tells whether a bundle's build gets the variable: what it may read, and what the contract does not keep from it. */
 export function belongsTo(bundle: Bundle, variable: Variable): boolean {
   if (variable.reach === 'server' && bundle.runs !== 'server') return false;
   return variable.bundles?.includes(bundle.name) ?? true;

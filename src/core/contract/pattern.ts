@@ -1,4 +1,4 @@
-/** Whether a whole text matches; `too slow` if that was not decided in the time that the host allows. */
+/** Tells whether a whole text matches; `too slow` if that was not decided in the time that the host allows. */
 export type Fit = 'yes' | 'no' | 'too slow';
 
 /** Matches a whole text against a regular expression. The host bounds the time: some expressions take twice as long for each further character. */

@@ -51,7 +51,7 @@ function describeIssue(issue: Issue, data: unknown): ContractProblem[] {
 
 type UnionIssue = Extract<Issue, { code: 'invalid_union' }>;
 
-/** Of a union's branches, only the one closest to the input is reported. */
+/** Reports only the branch of a union that is closest to the input. */
 function describeUnion(issue: UnionIssue, data: unknown): ContractProblem[] {
   const value = valueAt(data, issue.path);
   return isMap(value) ? describeMap(issue, data) : describeWord(issue, value, data);

@@ -118,7 +118,7 @@ function isHarmless(value: unknown, keys: readonly string[]): boolean {
   return !wordKeys.has(key) || /^([a-z][a-z-]{0,20}|-?\d+(\.\d+)?|\d{4}-\d\d-\d\d)$/.test(text);
 }
 
-/** Whether a string looks like a name, and not like a value that was pasted in its place. */
+/** Tells whether a string looks like a name, and not like a value that was pasted in its place. */
 export function isPlainName(value: unknown): boolean {
   const text = String(value);
   return /^[A-Za-z_$][A-Za-z0-9_./-]{0,60}$/.test(text) && !isSecretByText(text);

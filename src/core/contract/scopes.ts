@@ -7,7 +7,7 @@ export interface Scope {
   bundle?: Bundle;
   /** The contract as this part sees it: with its layers, and requiring only its variables. */
   contract: Contract;
-  /** Whether the part gets a variable, or one of its own layers has the value. */
+  /** Tells whether the part gets a variable, or one of its own layers has the value. */
   shows(variable: Variable, layer?: string): boolean;
 }
 

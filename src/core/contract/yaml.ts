@@ -4,7 +4,7 @@ import { limits } from '../limits/index.js';
 /** What is wrong with a YAML text, as a variant of `contract/unreadable`. Offsets are UTF-16 code units. */
 export interface YamlProblem {
   variant: 'yaml' | 'alias' | 'aliases' | 'duplicate-key' | 'prototype-key';
-  /** Of `yaml`: the code of the parser. */
+  /** The parser's error code (variant `yaml` only). */
   problem?: string;
   start: number;
   end: number;
@@ -20,7 +20,7 @@ export interface ReadYaml {
 // The parser recurses per level and takes quadratic time.
 const DEEPEST = limits.yamlDepth.value;
 
-/** Whether a text has more open brackets, or deeper indentation, than any settings file. */
+/** Tells whether a text has more open brackets, or deeper indentation, than any settings file. */
 export function isTooDeep(text: string): boolean {
   let depth = 0;
   for (const { 0: found } of text.matchAll(/[[{]+|[\]}]+|\n +/g)) {

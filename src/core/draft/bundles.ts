@@ -82,7 +82,7 @@ class PackageBundles {
     return this.#ofWorkspace(tool) ?? this.#ofTool(tool);
   }
 
-  /** Whether a file belongs to this package, not to one below it. */
+  /** Tells whether a file belongs to this package, not to one below it. */
   #isOwn(path: string): boolean {
     const nearest = this.material.packages
       .filter((one) => path.startsWith(one.folder))

@@ -83,7 +83,7 @@ export interface Material {
   /** Pages, with the scripts that they load, as such paths. */
   pages: readonly { path: string; loads: readonly string[] }[];
   leftOut: readonly LeftOut[];
-  /** Whether a path exists in the project. */
+  /** Tells whether a path exists in the project. */
   exists(path: string): boolean;
 }
 

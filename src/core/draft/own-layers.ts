@@ -40,7 +40,7 @@ function sharedPart(stage: DraftStage, shared: readonly string[]): DraftStage {
   return { ...stage, layers: [...shared, ...rest], because };
 }
 
-/** Whether files of two packages give one name different values for the same stage. */
+/** Tells whether files of two packages give one name different values for the same stage. */
 function hasConflict(files: readonly ValueFile[], folders: readonly string[]): boolean {
   const known = new Map<string, { owner: string; text: string }>();
   return files.some(({ path, stage, layer }) =>

@@ -86,7 +86,7 @@ function isIn({ path, read }: Use, defines: DraftBundle['defines']): boolean {
   return defines.some((one) => one.path === path && one.start <= read.start && read.end <= one.end);
 }
 
-/** Whether the bundle's tool replaces this read by the value. */
+/** Tells whether the bundle's tool replaces this read by the value. */
 function reaches({ read }: Use, bundle: DraftBundle): boolean {
   const name = read.name ?? '';
   if (isCompiledIn(bundle) || bundle.inlined.includes(name)) return true;
@@ -95,7 +95,7 @@ function reaches({ read }: Use, bundle: DraftBundle): boolean {
   return bundle.prefixes.length === 0 ? isOwn : prefixOf(bundle, name) !== undefined;
 }
 
-/** Whether a read is of a module that has any names that its configuration lists, such as `astro:env/client`. */
+/** Tells whether a read is of a module that has any names that its configuration lists, such as `astro:env/client`. */
 export function isOfFreeModule({ object }: Read, bundle: Pick<DraftBundle, 'toolchain'>): boolean {
   return toolchainOf(bundle).reads.some(
     ({ from, side, prefix }) =>

@@ -12,9 +12,9 @@ export interface DraftStage {
   /** File names, and `process`. */
   layers: string[];
   because: string;
-  /** Whether some file is for this stage; the others are there because a project has them. */
+  /** True if some file is for this stage; the others are there because a project has them. */
   isTold: boolean;
-  /** Whether a layer of its own sets values. */
+  /** True if a layer of its own sets values. */
   hasValues: boolean;
 }
 
@@ -64,7 +64,7 @@ function scriptStages({ packages, workflows }: Pick<Material, 'packages' | 'work
   return found;
 }
 
-/** Whether the local env file without a stage counts: tools load it in development, some of them never in tests. */
+/** Tells whether the local env file without a stage counts: tools load it in development, some of them never in tests. */
 function loadsLocal(name: string, bundles: readonly DraftBundle[]): boolean {
   if (ships(name) || /^(test|build|ci)/.test(name)) return false;
   const known = bundles.flatMap((bundle) => toolchainOf(bundle).envFiles?.names ?? []);

@@ -4,7 +4,7 @@ import { vite } from '../toolchains/vite.js';
 /** How a Storybook is described in a contract. */
 export interface Storybook {
   toolchain: string;
-  /** Of the names that its build inlines, from `import.meta.env` (Vite) or `process.env` (webpack). */
+  /** Prefixes of the names that its build inlines, from `import.meta.env` (Vite) or `process.env` (webpack). */
   prefixes: readonly string[];
 }
 

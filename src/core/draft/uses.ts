@@ -29,7 +29,7 @@ export function usesByName(
   return byName;
 }
 
-/** Whether a read is of an object that the bundle's tool fills. */
+/** Tells whether a read is of an object that the bundle's tool fills. */
 function isReplaced({ toolchain }: DraftBundle, { object }: Read): boolean {
   return toolchainOf({ toolchain }).reads.some(({ from }) => from === object);
 }

@@ -14,13 +14,13 @@ export interface EmitRequest {
   bundle: Bundle;
   /** The values of a stage. */
   resolution: Resolution;
-  /** Whether a clone of the repository has a file, by its path. */
+  /** Tells whether a clone of the repository has a file, by its path. */
   isShared(path: string): boolean;
   /** What the pipelines of the repository set for builds of the stage; undefined without pipelines. */
   provided: readonly Provided[] | undefined;
   /** Which variables a module covers. */
   side: 'public' | 'server';
-  /** Whether build values are included; the file is then a secret. */
+  /** True if build values are included; the file is then a secret. */
   withBuild: boolean;
   format: 'text' | 'json' | 'env' | 'constants';
   /** The command that makes the file again, for its first line. */
@@ -75,7 +75,7 @@ export function valueFor({ stage, values }: Resolution, variable: Variable, what
   );
 }
 
-/** Whether every stage has a value, so that code need not ask. */
+/** Tells whether every stage has a value, so that code need not ask. */
 export function isAlwaysThere(contract: Contract, variable: Variable): boolean {
   return variable.default !== undefined || [...contract.stages.keys()].every((stage) => isRequired(variable, stage));
 }

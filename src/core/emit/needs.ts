@@ -51,7 +51,7 @@ function envLine({ name, variable, by, form, required, about }: Need): string {
 interface Needed {
   needed: readonly ProvidedNeed[];
   passes: readonly string[];
-  /** Whether the process environment is a layer of the stage. */
+  /** True if the process environment is a layer of the stage. */
   readsEnvironment: boolean;
 }
 

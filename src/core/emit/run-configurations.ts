@@ -8,7 +8,7 @@ export interface RunConfiguration {
   text: string;
 }
 
-/** Whether a directory is one of editors that keep a run configuration per XML file: `.run`, `.idea/runConfigurations`. */
+/** Tells whether a directory is one of editors that keep a run configuration per XML file: `.run`, `.idea/runConfigurations`. */
 export function isRunDirectory(folder: string): boolean {
   return /(^|[\\/])(\.run|\.idea[\\/]runConfigurations)[\\/]?$/.test(folder);
 }

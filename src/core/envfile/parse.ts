@@ -297,7 +297,7 @@ function isTailOfValue({ name, quote, value }: EnvEntry, before: EnvNode | undef
   return text === '' && isMixed && (before?.kind === 'broken' || (before?.kind === 'entry' && isLongRun(before)));
 }
 
-/** Whether a value ends as a wrapped line of base64 does. */
+/** Tells whether a value ends as a wrapped line of base64 does. */
 function isLongRun({ value }: EnvEntry): boolean {
   const last = value.at(-1);
   return last?.kind === 'text' && /[A-Za-z0-9+/]{40}$/.test(last.text);

@@ -43,17 +43,17 @@ export function parentOf(path: string): string {
   return path.slice(0, path.lastIndexOf('/') + 1);
 }
 
-/** Whether a walk over the project's own files skips a directory. @param path with `/` */
+/** Tells whether a walk over the project's own files skips a directory. @param path with `/` */
 export function isSkippedDirectory(path: string): boolean {
   return lastName(path) in skippedDirectories;
 }
 
-/** Whether a directory's name is one of {@link usualOutputDirectories}. @param path with `/` */
+/** Tells whether a directory's name is one of {@link usualOutputDirectories}. @param path with `/` */
 export function isUsualOutput(path: string): boolean {
   return usualOutputDirectories.includes(lastName(path));
 }
 
-/** Whether a file belongs to an installed package. @param path with `/` */
+/** Tells whether a file belongs to an installed package. @param path with `/` */
 export function isInPackages(path: string): boolean {
   return /(^|\/)node_modules\//.test(path);
 }

@@ -1,4 +1,4 @@
-/** Whether a layer of this name is read as an env file. */
+/** Tells whether a layer of this name is read as an env file. */
 export function isEnvFileName(path: string): boolean {
   return !isStructured(path) && !isModule(path);
 }

@@ -20,7 +20,7 @@ export const keyFileGlobs: readonly string[] = keyFiles
   .filter(({ kind }) => kind !== 'text')
   .flatMap(({ globs }) => globs.map((one) => `**/${one}`));
 
-/** Whether and how a file may hold a private key, by its name. */
+/** Tells whether and how a file may hold a private key, by its name. */
 export function keyFileKind(path: string): KeyFile['kind'] | undefined {
   const name = path.slice(path.lastIndexOf('/') + 1);
   return keyFiles.find((one) => one.name.test(name))?.kind;

@@ -48,7 +48,7 @@ export function isPage(path: string): boolean {
   return markupLanguage(path) === 'html';
 }
 
-/** Whether a file of this name can contain reads. */
+/** Tells whether a file of this name can contain reads. */
 export function isSource(path: string): boolean {
   const isKnown = scriptLanguage(path) !== undefined || markupLanguage(path) !== undefined || isDart(path);
   return isKnown && !/\.d\.[cm]?ts$|\.min\.js$/.test(path);

@@ -6,7 +6,7 @@ export interface PrivateFile {
   path: RegExp;
   /** What its first bytes are or contain, if its name alone does not say enough; in Latin-1. */
   begins?: RegExp | readonly string[];
-  /** Whether it grants access to something. */
+  /** Tells whether it grants access to something. */
   isSecret?: true;
 }
 
@@ -56,7 +56,7 @@ export function privateDirectory(path: string): PrivateFile | undefined {
   return privateFiles.find((one) => one.path.test(`${path}/HEAD`));
 }
 
-/** Whether the first bytes of a file are those of a kind. @param head in Latin-1 */
+/** Tells whether the first bytes of a file are those of a kind. @param head in Latin-1 */
 export function hasBeginning({ begins }: PrivateFile, head: string): boolean {
   if (!begins) return true;
   return begins instanceof RegExp ? begins.test(head) : begins.some((one) => head.startsWith(one));

@@ -38,7 +38,7 @@ export function sideOfFile({ path, text }: { path: string; text: string }, isSer
   return isServerCode || side === 'server' || hasServerMark(text) ? 'server' : 'browser';
 }
 
-/** Whether the framework refuses to bundle the file for browsers, because of its path or a directive. */
+/** Tells whether the framework refuses to bundle the file for browsers, because of its path or a directive. */
 export function isKeptByBuild(file: { path: string; text: string }): boolean {
   const path = file.path.replace(/(^|\/)lib\/server\//, '$1');
   return sideOfFile(file, false) === 'server' && !/(^|\/)server\//.test(path);
@@ -53,7 +53,7 @@ function hasServerMark(text: string): boolean {
 /** The second one is of SvelteKit, whose remote functions have it. */
 const serverImport = /^\s*import\s+(?:['"]server-only['"]|[^'";]*\sfrom\s+['"]\$app\/server['"])/m;
 
-/** Whether a file declares that it, and what it imports, runs in the browser. */
+/** Tells whether a file declares that it, and what it imports, runs in the browser. */
 export function hasClientMark(text: string): boolean {
   return startsWithDirective(text.slice(0, 2000), 'use client');
 }

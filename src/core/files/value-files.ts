@@ -13,7 +13,7 @@ export interface NamedFile {
   stageWord?: string;
   /** Kept on one machine. */
   isLocal: boolean;
-  /** Of a misnamed file: the path that it was to have. */
+  /** The intended path (misnamed files only). */
   meant?: string;
 }
 
@@ -162,7 +162,7 @@ function stageFile(folder: string, name: string): NamedFile | undefined {
   return isBase ? { kind, folder, isLocal } : undefined;
 }
 
-/** Whether a file may have settings of several stages, by its name: `settings.ts`, `config/index.js`, `environments.json`. */
+/** Tells whether a file may have settings of several stages, by its name: `settings.ts`, `config/index.js`, `environments.json`. */
 export function mayHaveStages(path: string): boolean {
   const folder = parentOf(path);
   const [, stem = ''] = /^(.+?)\.(json|ya?ml|[cm]?[jt]s)$/.exec(path.slice(folder.length)) ?? [];
@@ -173,7 +173,7 @@ export function mayHaveStages(path: string): boolean {
 /** Kinds of files that contain values as an env file does, whether or not tools read them. */
 const envKinds: ReadonlySet<NamedFile['kind']> = new Set(['env', 'leftover', 'misnamed']);
 
-/** Whether a file is an env file, an old copy of one, or a misnamed one. */
+/** Tells whether a file is an env file, an old copy of one, or a misnamed one. */
 export function isEnvLike(path: string): boolean {
   const kind = valueFileOf(path)?.kind;
   return kind !== undefined && envKinds.has(kind);
@@ -187,7 +187,7 @@ export function mayBeEnvLike(name: string): boolean {
 /** Patterns of version control for every name that {@link isEnvLike} may accept. */
 export const envLikeGlobs: readonly string[] = ['**/.env', '**/.env.*', '**/*.env', '**/env', '**/env.*', '**/.evn*'];
 
-/** Whether a file is for one machine, by its name. */
+/** Tells whether a file is for one machine, by its name. */
 export function isLocalFile(path: string): boolean {
   return /(^|[./])local([./]|$)/.test(path);
 }

@@ -1,6 +1,6 @@
 import { globMatcher } from './glob.js';
 
-/** Whether a path is one of some paths, below one, or fits one of their globs. All are relative to one directory, with `/`. */
+/** Tells whether a path is one of some paths, below one, or fits one of their globs. All are relative to one directory, with `/`. */
 export function within(paths: readonly string[]): (path: string) => boolean {
   const tests = paths.map((one) => {
     const path = one.replace(/^\.\//, '').replace(/\/$/, '');

@@ -142,7 +142,7 @@ export function compareLevels(a: Level, b: Level): number {
   return levels.indexOf(a) - levels.indexOf(b);
 }
 
-/** Whether a finding of this level makes the run fail under `--fail-on`. */
+/** Tells whether a finding of this level makes the run fail under `--fail-on`. */
 export function isAtLeast(level: Level, failOn: Level | 'never'): boolean {
   return failOn !== 'never' && compareLevels(level, failOn) <= 0;
 }

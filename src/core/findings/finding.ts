@@ -61,7 +61,7 @@ export interface RawFinding extends FindingContext {
 /** A finding with its level and fingerprint. Findings with one fingerprint are one problem in several places. */
 export interface JudgedFinding extends RawFinding {
   level: Level;
-  /** Of the variable, if the contract declares it. */
+  /** Reach of the variable, if the contract declares it. */
   reach?: Reach;
   fingerprint: string;
 }

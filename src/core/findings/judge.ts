@@ -56,7 +56,7 @@ export function judge(raw: readonly RawFinding[], rules: Rules, today: string, g
   });
   const isChecked = ({ finding }: Acceptance) => groups.some((group) => finding.startsWith(group));
   const about = rules.accept.flatMap((acceptance) => {
-    // Of a part of the project, only an acceptance that would apply is known to matter.
+    // If only a part of the project was checked, an acceptance matters only if it would apply.
     const isAbout = isChecked(acceptance) || (acceptance.until < today && left.some(matcherOf(acceptance)));
     return isAbout ? aboutAcceptance(acceptance, used, today, rules.path) : [];
   });

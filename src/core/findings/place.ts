@@ -25,7 +25,7 @@ export function placeText({ path, inside, line, column }: Place): string {
   return displayText([path, ...inside].join(' » ') + position);
 }
 
-/** Whether a path is the URL of a served file, which is in no directory. */
+/** Tells whether a path is the URL of a served file, which is in no directory. */
 export function isUrl(path: string): boolean {
   return /^https?:\/\//.test(path);
 }

@@ -3,7 +3,7 @@ export const reaches = ['public', 'build', 'server'] as const;
 /** Who may read a variable's value. From the widest to the narrowest. */
 export type Reach = (typeof reaches)[number];
 
-/** Of two reaches, the one that lets fewer people read. */
+/** Returns the reach that lets fewer people read. */
 export function narrower(a: Reach, b: Reach): Reach {
   return reaches.indexOf(a) >= reaches.indexOf(b) ? a : b;
 }

@@ -19,6 +19,6 @@ export interface Form {
   of?: Form;
   /** An invented value, for messages and example files. */
   example: string;
-  /** Whether a compiler may fold the value away, so that its absence from an artifact says nothing. */
+  /** True if a compiler may fold the value away, so that its absence from an artifact says nothing. */
   foldable: boolean;
 }

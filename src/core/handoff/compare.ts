@@ -58,7 +58,7 @@ export interface HostNeeds {
   contract: Contract;
   host: Host;
   stage: string;
-  /** Of every part of the project. */
+  /** Resolutions of every part of the project. */
   resolutions: readonly Resolution[];
   needs: readonly Need[];
 }
@@ -138,7 +138,7 @@ class Comparison {
     return [{ name, scopes: [], state: 'extra' }];
   }
 
-  /** Whether it is nearly a name that the host has. */
+  /** Tells whether it is nearly a name that the host has. */
   #isLeftover(name: string): boolean {
     return [...this.#needed.keys()].some((one) => this.#listed.has(one) && isNearly(name, one));
   }

@@ -6,7 +6,7 @@ import { type HostComparison, type HostNeeds, type HostState, ownValue, wrongSta
 /** One value to set on a host. */
 export interface HostStep {
   name: string;
-  /** Whether the host has the name already. */
+  /** True if the host has the name already. */
   replaces: boolean;
   scopes: HostScope[];
   value: Secret;

@@ -14,7 +14,7 @@ export interface RequestValues {
   stage: string;
   /** Credentials by name, for headers. */
   credentials: ReadonlyMap<string, Secret>;
-  /** Of a value that is set. */
+  /** Name of the value that is set. */
   name?: string;
   id?: string | undefined;
   value?: Secret;
@@ -57,7 +57,7 @@ function fillBody(body: unknown, values: Record<string, string | undefined>, sco
   return Object.fromEntries(Object.entries(body).map(([key, one]) => [key, fillBody(one, values, scopes)]));
 }
 
-/** Whether a request sets one scope at a time, so that a value for two needs two requests. */
+/** Tells whether a request sets one scope at a time, so that a value for two needs two requests. */
 export function takesOneScope(template: unknown): boolean {
   const text = JSON.stringify(template);
   return text.includes('{scope}') && !text.includes('{scopes}');

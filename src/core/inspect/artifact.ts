@@ -8,9 +8,9 @@ export type Audience = 'browser' | 'server' | 'cache';
 export interface ArtifactSource extends ByteSource {
   /** Changes whenever the content may have changed. */
   readonly version: number;
-  /** Whether the content is known to be zeros only, without reading it. */
+  /** True if the content is known to be zeros only, without reading it. */
   readonly isHole: boolean;
-  /** Whether the content changed since it was opened. */
+  /** True if the content changed since it was opened. */
   readonly hasChanged: boolean;
   /** Fills a buffer, or part of it. @returns the number of bytes, 0 at the end */
   readInto(buffer: Uint8Array, offset: number): number;

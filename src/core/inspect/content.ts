@@ -22,7 +22,7 @@ export interface Content {
   positions(offsets: readonly number[]): Promise<Position[]>;
   /** All of it, as UTF-8. */
   text(): Promise<string>;
-  /** Of an embedded file: its source map, inside of it or in the same container. */
+  /** Reads the source map of an embedded file, from the file itself or from its container. */
   sourceMap?(): Promise<RelatedText | undefined>;
   /** For text that a source map embeds: the path of the original file, as reports show it. */
   original?: string;

@@ -130,7 +130,7 @@ function logicalValue({ operator, left, right }: Node): boolean | undefined {
   return values.includes(undefined) ? undefined : !decisive;
 }
 
-/** Whether a declaration has no effect of its own: a function, or a variable that wraps functions, as bundlers wrap modules. */
+/** Tells whether a declaration has no effect of its own: a function, or a variable that wraps functions, as bundlers wrap modules. */
 function isRemovable(node: Node): boolean {
   if (node.type === 'FunctionDeclaration') return true;
   const init = node.type === 'VariableDeclarator' && node.init ? unwrap(node.init as Node) : undefined;
@@ -150,7 +150,7 @@ function isFunction({ type }: Node): boolean {
   return type === 'FunctionExpression' || type === 'ArrowFunctionExpression';
 }
 
-/** Whether an identifier is the name of a variable, not of a property or label. */
+/** Tells whether an identifier is the name of a variable, not of a property or label. */
 function isReference(node: Node, parent: Node | undefined): boolean {
   if (parent?.type === 'MemberExpression') return parent.object === node || parent.computed === true;
   if (parent?.type === 'Property' || parent?.type === 'MethodDefinition' || parent?.type === 'PropertyDefinition')

@@ -12,7 +12,7 @@ import { mayHoldSecret } from '../tokens/strength.js';
  */
 const foldedForms: ReadonlySet<string> = new Set(['flag', 'integer', 'number', 'port', 'choice']);
 
-/** Whether a value may be built in and yet be nowhere in the output: a flag, a number, a short word. */
+/** Tells whether a value may be built in and yet be nowhere in the output: a flag, a number, a short word. */
 export function isFoldable({ variable, value }: GivenValue): boolean {
   return foldedForms.has(variable.form.name) || weakness(reveal(value)) !== undefined;
 }

@@ -71,7 +71,7 @@ class Cover {
     }
   }
 
-  /** Whether one of the ranges contains all of another. */
+  /** Tells whether one of the ranges contains all of another. */
   has({ start, end }: { start: number; end: number }): boolean {
     let [low, high] = [0, this.#starts.length];
     while (low < high) {
@@ -231,14 +231,14 @@ export function valuesIn(matcher: Matcher, needles: Needles<Owner>, bytes: Uint8
   );
 }
 
-/** Whether only a part of the value is meant, which other values may share. */
+/** Tells whether only a part of the value is meant, which other values may share. */
 export function isPartial({ owner }: Pick<ValueHit, 'owner'>): boolean {
   return owner.part !== undefined;
 }
 
 function longestOfOverlaps(hits: ValueHit[]): ValueHit[] {
   const kept: ValueHit[] = [];
-  // Of two equally long hits, the whole value counts.
+  // A whole value wins over an equally long part.
   const order = (a: ValueHit, b: ValueHit) =>
     a.start - b.start || b.end - a.end || Number(isPartial(a)) - Number(isPartial(b));
   for (const hit of hits.sort(order)) {

@@ -21,7 +21,7 @@ export interface MaskedPiece {
 
 const SMALL_CHUNK = 16 * 1024;
 
-/** So much is seen around a piece at least, for what no contract declares. */
+/** Minimum bytes on each side of a piece that are searched for undeclared secrets. */
 const SHORTEST_MARGIN = 256;
 
 /** Masks every build and server value in a piece of a file, in every encoding that inspect looks for. */

@@ -19,7 +19,7 @@ import type { ValuePart } from '../words/value-part.js';
  */
 export type Role = 'secret' | 'setting' | 'present' | 'foreign';
 
-/** So many characters of how many. */
+/** Number of characters that were found, and of all characters. */
 export interface Amount {
   found: number;
   all: number;
@@ -34,7 +34,7 @@ export interface Owner {
   stage?: string;
   /** The file of such a value. */
   file?: string;
-  /** Whether a public value of the stage contains it, so that it is expected inside that value. */
+  /** Tells whether a public value of the stage contains it, so that it is expected inside that value. */
   isInPublic?: true;
   /** For a part of a value: which part, how much if it is no more than characters, and the owner of the whole value. */
   part?: { part: ValuePart; amount?: Amount; of: Owner };
@@ -47,7 +47,7 @@ export interface UnreplacedRead {
   /** The name in code. */
   name: string;
   object: 'import.meta.env' | 'process.env' | 'placeholder';
-  /** Such as `import.meta.env.VITE_FERRY_API_URL`. */
+  /** The read as code writes it, such as `import.meta.env.VITE_FERRY_API_URL`. */
   text: string;
 }
 
@@ -59,15 +59,15 @@ export interface SearchPlan {
   fragments: Uint8Array[];
   /** Reads of public variables that may have been left in. */
   reads: UnreplacedRead[];
-  /** Whether to look for secrets that no contract declares. */
+  /** True if to look for secrets that no contract declares. */
   unknownSecrets: boolean;
   /** Names that the contract's variables have in files and code. */
   names: string[];
-  /** Those of variables that no browser reads. */
+  /** Names of build and server variables. */
   serverNames: string[];
-  /** Whether the stage's builds ship, so that they should have no development code. */
+  /** True if the stage's builds ship, so that they should have no development code. */
   ships: boolean;
-  /** Whether the stage's own public values have addresses that only one machine or network has, so that it needs such. */
+  /** True if the stage's own public values have addresses that only one machine or network has, so that it needs such. */
   hasLocalAddresses: boolean;
   /** Directories of this machine that should not be in what ships. */
   directories: readonly string[];

@@ -30,11 +30,11 @@ export interface FileNames {
 
 /** What the contract says about the bundle that an artifact belongs to. */
 export interface BundleFacts {
-  /** Whether a source file never reaches the browser. Gets a path as reports show it. */
+  /** Tells whether a source file never reaches the browser. Gets a path as reports show it. */
   isServerCode?(path: string): boolean;
   /** Where it runs; absent if that makes no difference. */
   runs?: RunsIn;
-  /** Whether the contract forbids source maps in what ships. */
+  /** True if the contract forbids source maps in what ships. */
   forbidsMaps: boolean;
   /** How its tool makes a build that ships, as an imperative; if absent, by NODE_ENV. */
   productionBuild?: string;
@@ -48,9 +48,9 @@ export interface Inspected {
   /** Absent for files that belong to no bundle. */
   facts?: BundleFacts;
   audience: Audience;
-  /** Whether public values are traced to their sources. */
+  /** True if public values are traced to their sources. */
   withOrigins?: boolean;
-  /** Whether embedded files are hashed, to recognise those of earlier builds. Asked only if there are some. */
+  /** Tells whether embedded files are hashed, to recognise those of earlier builds. Asked only if there are some. */
   withDigests?(): boolean;
   /** The directories to empty, if the last build did not write the artifact. Asked only about artifacts with findings. */
   leftOver?(): string | undefined;
@@ -83,7 +83,7 @@ export interface Surroundings {
 export interface DescribedRange {
   start: number;
   end: number;
-  /** Whether the source line that it comes from is not needed. */
+  /** True if the source line that it comes from is not needed. */
   isBrief?: boolean;
   locate?(line: Uint8Array): { start: number; end: number } | undefined;
 }
@@ -98,7 +98,7 @@ export interface ArtifactRule {
   codes: readonly Code[];
   /** The byte strings whose hits it needs. Hits are distributed by kind. */
   marks(plan: SearchPlan): readonly Mark[];
-  /** Whether it checks a file of these names even without hits. */
+  /** Tells whether it checks a file of these names even without hits. */
   wants?(names: FileNames, inspected: Inspected): boolean;
   /** Kinds of hits that come from no byte strings. */
   kinds?: readonly string[];

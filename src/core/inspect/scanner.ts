@@ -31,7 +31,7 @@ function isOfValue({ kind }: Pick<Mark, 'kind'>): boolean {
   return kind === VALUE || kind === ANCHOR;
 }
 
-/** So much around a hit of an embedded file is kept for the rules. */
+/** Bytes on each side of a hit in an embedded file that are kept for the rules. */
 const RULE_REACH = 16 * 1024;
 
 /** Feeds sources and streams to the matcher, in memory that does not grow with their size. */

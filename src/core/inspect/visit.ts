@@ -250,7 +250,7 @@ export class ArtifactVisit {
   }
 }
 
-/** Whether some rule checks a file because of its name. */
+/** Tells whether some rule checks a file because of its name. */
 export function isWanted(names: FileNames, inspected: Inspected): boolean {
   return wanting.some((wants) => wants(names, inspected));
 }

@@ -33,7 +33,7 @@ export function literalReads(
   return { path: file.path, start: found.start, end: found.end, text: parts.join(', ') };
 }
 
-/** Whether values can be read from an expression: `process.env`, `import.meta.env`. */
+/** Tells whether values can be read from an expression: `process.env`, `import.meta.env`. */
 export function isObjectPath({ type }: Node): boolean {
   return type === 'MemberExpression' || type === 'MetaProperty';
 }

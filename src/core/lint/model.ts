@@ -23,7 +23,7 @@ export interface BundleCode {
   bundle: Bundle;
   /** Files that reach the browser, each with the files that lead to it from an entry, itself last. */
   shipped: ReadonlyMap<string, readonly string[]>;
-  /** Of the files that reach the browser, the parts that run on the server. */
+  /** Ranges that run on the server, by files that reach the browser. */
   serverParts: ReadonlyMap<string, readonly Range[]>;
   /** Files of the bundle's code that run on the server. */
   onServer: ReadonlySet<string>;
@@ -52,7 +52,7 @@ export interface LintContext {
   inlined(bundle: string): ReadonlySet<string> | undefined;
   /** The names that a bundle's configuration gives values. */
   configured(bundle: string): ConfiguredNames;
-  /** Whether a bundle's build has the Adder plugin, which replaces reads in every form. */
+  /** Tells whether a bundle's build has the Adder plugin, which replaces reads in every form. */
   hasPlugin(bundle: string): boolean;
   /** The project's own file that an import means. */
   resolve(from: string, specifier: string): string | undefined;
@@ -63,7 +63,7 @@ export interface LintContext {
   mask(text: string): string;
 }
 
-/** A change to a source file that puts a finding right. Offsets are UTF-16 code units. */
+/** A text edit that fixes a finding. Offsets are UTF-16 code units. */
 export interface Edit {
   path: string;
   start: number;

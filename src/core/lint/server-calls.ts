@@ -21,7 +21,7 @@ const serverMethods: ReadonlyMap<string, readonly string[]> = new Map([
 /** Functions that make routes; `server` in their options is taken out. */
 const routeMakers: ReadonlySet<string> = new Set(['createFileRoute', 'createRootRoute', 'createRootRouteWithContext']);
 
-/** Whether a text may have such parts; parsing takes longer. */
+/** Tells whether a text may have such parts; parsing takes longer. */
 export const mayCallServer =
   /\b(?:routeLoader|routeAction|globalAction|server)\$|\bcreate(?:Server(?:Only)?Fn|Middleware|IsomorphicFn|FileRoute|RootRoute)|['"]use server['"]/;
 

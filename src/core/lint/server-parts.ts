@@ -44,7 +44,7 @@ function exportedToServer(program: Node): Range[] {
   });
 }
 
-/** Of an Astro page the browser gets the scripts, and components with a `client:` directive. */
+/** The browser gets only the scripts of an Astro page, and components with a `client:` directive. */
 function outsideScripts(text: string): Range[] {
   const { scripts, hydrated } = shippedElements(text);
   const imports = [...text.matchAll(/^\s*import\s+([^;'"]+?)\s+from\s+(["'])[^"'\n]+\2/gm)]

@@ -11,7 +11,7 @@ interface Sink {
   type: string;
   /** The expressions of a node whose values leave; none if it is no such place. */
   values(node: Node, ancestors: readonly Node[]): readonly (Node | null)[];
-  /** Whether browser code may do the same with a single value. */
+  /** Tells whether browser code may do the same with a single value. */
   wholeOnly?: true;
 }
 
@@ -84,7 +84,7 @@ const tools = Object.values(toolchains);
 const handlers: ReadonlySet<string> = new Set(['handler', ...tools.flatMap((tool) => tool.handlers ?? [])]);
 const wrappers: ReadonlySet<string> = new Set(tools.flatMap((tool) => tool.handlerWrappers ?? []));
 
-/** Whether the nearest function around a place is one whose result goes to the browser. */
+/** Tells whether the nearest function around a place is one whose result goes to the browser. */
 function answers(ancestors: readonly Node[]): boolean {
   const at = ancestors.findLastIndex(({ type }) => /Function/.test(type));
   const owner = ancestors[at];

@@ -12,7 +12,7 @@ export interface KnownText {
   variable: string;
   /** The stages that have it. */
   stages: string[];
-  /** Of public values and their bases: the text. */
+  /** The text (public values and their base URLs only). */
   text?: string;
   encoding: readonly string[];
 }

@@ -11,10 +11,10 @@ import { squeeze } from './wrapped.js';
 const CHUNK = 64 * 1024;
 const BACKSLASH = 0x5c;
 
-/** So much of what may be a needle's beginning is shown when nothing follows: too little to tell, enough for a prompt. */
+/** Number of bytes of a possible match that may be shown while the stream pauses: enough for a prompt, too few to reveal a value. */
 const TELLS_NOTHING = 3;
 
-/** So many characters of a wrapped value, which has 57 and more, tell nothing. */
+/** Number of characters of a wrapped value, which has at least 57, that reveal nothing. */
 const SHORT_OF_WRAPPED = 7;
 
 /**

@@ -51,7 +51,7 @@ export function planMask(contract: Contract, asked: Resolution, all: readonly Re
   };
 }
 
-/** Of a long value, only its parts are masked in other forms. */
+/** Forms of a value besides its text. A long value has none: its parts are masked instead. */
 function formsOfSecret(text: string): string[] {
   return text.length > LONGEST_PIECE || weakness(text) ? [] : hiddenForms(text);
 }

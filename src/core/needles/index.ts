@@ -56,7 +56,7 @@ export interface WholeNeedle<Owner> extends Needle<Owner> {
 /** How a value is recognised around a hit. */
 export interface Anchor {
   value: AnchoredValue;
-  /** Whether a part of the value counts, by its text. */
+  /** True if a part of the value counts, by its text. */
   acceptsPart?: ((text: string) => boolean) | undefined;
 }
 
@@ -66,9 +66,9 @@ export interface Sought<Owner> {
   owner: Owner;
   /** Looked for in no encoding. */
   asItStands?: boolean | undefined;
-  /** Whether to look for encodings that only hide a value. */
+  /** True if to look for encodings that only hide a value. */
   isThorough?: boolean | undefined;
-  /** Whether a part of the value counts, by its text; none does if absent. */
+  /** True if a part of the value counts, by its text; none does if absent. */
   acceptsPart?: ((text: string) => boolean) | undefined;
 }
 

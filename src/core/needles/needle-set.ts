@@ -24,7 +24,7 @@ interface OwnedForms<Owner> {
 export class AnchoredNeedles<Owner> implements Needles<Owner> {
   readonly #forms = new AnchorForms();
   readonly #values: OwnedForms<Owner>[] = [];
-  /** Those whose values have no anchor. */
+  /** Needles whose values have no anchor. */
   readonly others: readonly Sought<Owner>[];
 
   constructor(sought: Iterable<Sought<Owner>>) {

@@ -12,7 +12,7 @@ const ordinaryWords = new Set(
     .filter(Boolean),
 );
 
-/** Whether a value is a word that occurs in every bundle and every log. */
+/** Tells whether a value is a word that occurs in every bundle and every log. */
 export function isOrdinaryWord(value: string): boolean {
   return ordinaryWords.has(value.trim().toLowerCase());
 }
@@ -21,7 +21,7 @@ export function isOrdinaryWord(value: string): boolean {
 const commonSettings =
   /^(https?:\/\/)?(localhost|127\.0\.0\.1|0\.0\.0\.0|\[::1\])(:\d{1,5})?\/?$|^(utc|gmt|etc\/utc)$/i;
 
-/** Whether a build or server value is a text that many packages contain. */
+/** Tells whether a build or server value is a text that many packages contain. */
 export function isCommonSetting(value: string): boolean {
   return commonSettings.test(value.trim());
 }
@@ -39,7 +39,7 @@ export function weakness(value: string): string | undefined {
   return undefined;
 }
 
-/** Whether a text has at least `count` different characters. Most texts reach that after a few, so it stops early. */
+/** Tells whether a text has at least `count` different characters. Most texts reach that after a few, so it stops early. */
 function hasDifferent(text: string, count: number): boolean {
   const seen = new Set<string>();
   for (const character of text) if (seen.add(character).size >= count) return true;

@@ -43,7 +43,7 @@ export function durationText(seconds: number): string {
   return `${number} ${word}${number === 1 ? '' : 's'}`;
 }
 
-/** Whether a file's name changes with its content: it contains a digest, or is one. @param path of a URL */
+/** Tells whether a file's name changes with its content: it contains a digest, or is one. @param path of a URL */
 export function hasDigest(path: string): boolean {
   const name = path.slice(path.lastIndexOf('/') + 1);
   const [stem = '', ...parts] = name.split(/[.~]|(?<=[A-Za-z0-9_])-(?=[A-Za-z0-9_-]{8,}(?:\.|$))/);

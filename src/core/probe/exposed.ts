@@ -5,7 +5,7 @@ export interface PrivatePath {
   /** From the directory that is served. */
   path: string;
   what: string;
-  /** Whether an answer is really that file: servers of single-page apps answer any path with their page. */
+  /** Tells whether an answer is really that file: servers of single-page apps answer any path with their page. */
   matches(text: string): boolean;
 }
 

@@ -18,7 +18,7 @@ export interface Link {
   /** Absolute, without a fragment. */
   url: string;
   kind: ResourceKind;
-  /** Whether the browser checks the origin: modules, fonts, and what has `crossorigin` or `integrity`. */
+  /** True if the browser checks the origin: modules, fonts, and what has `crossorigin` or `integrity`. */
   isCors: boolean;
   /** Found by a name in a script or by habit: it may not exist. */
   isGuess: boolean;
@@ -41,7 +41,7 @@ export function typeOf({ headers }: Pick<Resource, 'headers'>): string {
   return (headers['content-type'] ?? '').split(';')[0]?.trim().toLowerCase() ?? '';
 }
 
-/** Whether a site has a resource: an answer with its content. */
+/** Tells whether a site has a resource: an answer with its content. */
 export function isThere({ status }: Pick<Resource, 'status'>): boolean {
   return status >= 200 && status < 300;
 }
@@ -51,7 +51,7 @@ export function isUnanswered(status: number): boolean {
   return [408, 425, 429, 502, 503, 504].includes(status);
 }
 
-/** Whether an answer is a page, whatever was asked for: servers of single-page apps answer any path with theirs. */
+/** Tells whether an answer is a page, whatever was asked for: servers of single-page apps answer any path with theirs. */
 export function isPage(resource: Pick<Resource, 'headers'>): boolean {
   return typeOf(resource) === 'text/html';
 }

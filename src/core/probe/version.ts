@@ -82,7 +82,7 @@ function commonEnd(name: string, url: string): { folder: string; base: string } 
   return { folder: before(parts), base: before(words) };
 }
 
-/** Whether an older build, another stage's build or several builds are served. */
+/** Tells whether an older build, another stage's build or several builds are served. */
 export function versionFindings(site: Site): RawFinding[] {
   const { builds, newest } = site.served;
   const [first, ...others] = builds;
@@ -105,7 +105,7 @@ export function versionFindings(site: Site): RawFinding[] {
   return findings;
 }
 
-/** Whether another build than the right one is served, wholly or in part: its values are not those of the stage. */
+/** Tells whether another build than the right one is served, wholly or in part: its values are not those of the stage. */
 export function isOtherBuild(site: Site): boolean {
   return versionFindings(site).length > 0;
 }

@@ -297,12 +297,12 @@ class Finder {
     return isAlias ? this.#aliases.get(declaration) : undefined;
   }
 
-  /** Whether another name of a path leads to values. */
+  /** Tells whether another name of a path leads to values. */
   #mayBeAlias(path: string): boolean {
     return this.#objects.has(path) || this.#startsConfig(path);
   }
 
-  /** Whether a path leads to a configuration's keys. */
+  /** Tells whether a path leads to a configuration's keys. */
   #startsConfig(path: string): boolean {
     return [...this.#configs].some((config) => config === path || config.startsWith(`${path}.`));
   }
@@ -565,7 +565,7 @@ function importedObject({ type, source, imported }: Node): string | undefined {
   return liveModules.has(module) ? module : undefined;
 }
 
-/** Whether an identifier is a name of something and not a use of it. */
+/** Tells whether an identifier is a name of something and not a use of it. */
 function isName(node: Node, ancestors: readonly Node[]): boolean {
   const parent = ancestors.at(-1);
   if (!parent) return false;

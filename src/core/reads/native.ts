@@ -73,7 +73,7 @@ const others: Readonly<Record<string, string>> = table({
   mm: 'Objective-C',
 });
 
-/** Whether native code of this file is read. */
+/** Tells whether native code of this file is read. */
 export function isNative(path: string): boolean {
   return extensionOf(path) in ways;
 }

@@ -9,7 +9,7 @@ export interface BuiltValue {
   relation: 'same' | 'changed' | 'withdrawn';
   /** Where the current value is. */
   current?: string;
-  /** Whether its places may be shown: the variable may have become secret since the build. */
+  /** True if its places may be shown: the variable may have become secret since the build. */
   isPublic: boolean;
   /** Where the output contained it right after the build. */
   places: HeldPlace[];
@@ -31,7 +31,7 @@ export interface BuildFacts {
   values: BuiltValue[];
   /** Public variables that a build gets now and did not get then. */
   added: string[];
-  /** Whether the build is right for the stage of the comparison, although it was made for another one. */
+  /** True if the build is right for the stage of the comparison, although it was made for another one. */
   servesStage: boolean;
 }
 
@@ -46,7 +46,7 @@ export function buildFacts(
     given: ReadonlyMap<string, GivenValue>;
     /** The command that the contract has for the bundle. */
     build?: readonly string[] | undefined;
-    /** Whether builds of the two stages differ in nothing but values. */
+    /** True if builds of the two stages differ in nothing but values. */
     buildsAlike: boolean;
   },
 ): BuildFacts {

@@ -12,7 +12,7 @@ import type { GivenValue } from './serves-both.js';
 /** The values of a build or of a stage, as fingerprints, so that either can be compared with the other. */
 export interface Fingerprints {
   values: ReadonlyMap<string, Known>;
-  /** Whether load-time and server values are among them; receipts of earlier versions lack them. */
+  /** True if load-time and server values are among them; receipts of earlier versions lack them. */
   hasOthers: boolean;
 }
 
@@ -21,11 +21,11 @@ interface Known {
   reach: Reach;
   delivery: (typeof deliveries)[number];
   fingerprint: string;
-  /** Whether the build had it. */
+  /** True if the build had it. */
   isGiven: boolean;
-  /** Of a build: whether no artifact has it and no code reads it. */
+  /** True if the build had the value in no artifact and no code reads it. */
   isUnused: boolean;
-  /** Of a build: the files that contain it. */
+  /** Files of the build that contain the value. */
   files: string[];
 }
 
@@ -96,7 +96,7 @@ function isOther(bundle: Bundle, variable: Variable): boolean {
 export interface Comparison {
   contract: Contract;
   bundle: Bundle;
-  /** Whether the second set is of a build, which only needs to be deployed. */
+  /** True if the second set is of a build, which only needs to be deployed. */
   isBuilt: boolean;
 }
 

@@ -43,7 +43,7 @@ export type OtherValue = Pick<ReceiptValue, 'name' | 'reach' | 'fingerprint' | '
 export interface Revision {
   /** The commit's full id. */
   id: string;
-  /** Whether files differed from the commit. */
+  /** True if files differed from the commit. */
   dirty: boolean;
 }
 
@@ -71,7 +71,7 @@ export interface Receipt {
     revision?: Revision;
     /** Versions of Node.js and of the bundle's build tool, by package name. */
     tools?: Record<string, string>;
-    /** Of the key that made the fingerprints, see {@link keyMark}. Those of two keys cannot be compared. */
+    /** The {@link keyMark} of the fingerprint key. Fingerprints of different keys cannot be compared. */
     key?: string;
     /** Output files, by their names, that stood there before and that this build did not write. */
     untouched?: string[];
@@ -99,7 +99,7 @@ export function keyMark(key: Uint8Array): string {
   return hmacSha256(key, 'key').toString('hex').slice(0, 16);
 }
 
-/** Whether a receipt's fingerprints are of a key. Older receipts do not name theirs. */
+/** Tells whether a receipt's fingerprints are of a key. Older receipts do not name theirs. */
 export function isOfKey({ predicate }: Receipt, key: Uint8Array | undefined): boolean {
   return predicate.key === undefined || (key !== undefined && predicate.key === keyMark(key));
 }

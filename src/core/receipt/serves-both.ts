@@ -20,7 +20,7 @@ export function servesBoth({
   receipt: Receipt;
   given: ReadonlyMap<string, GivenValue>;
   key: Uint8Array;
-  /** Whether builds of the two stages differ in nothing but values. */
+  /** True if builds of the two stages differ in nothing but values. */
   buildsAlike: boolean;
 }): boolean {
   const inlined = receipt.predicate.values.filter(({ reach }) => reach === 'public');

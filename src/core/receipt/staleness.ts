@@ -65,7 +65,7 @@ function changed(
   return [finding('stale/past-value', 'in-build', { ...old, places: places.length, modules }, { ...more, ...where })];
 }
 
-/** Whether the files are those that the receipt is about. */
+/** Tells whether the files are those that the receipt is about. */
 function otherFiles(
   { files, rebuild, builtAt }: BuildFacts,
   { present, unchanged }: OutputNow,

@@ -37,7 +37,7 @@ const answer = z.strictObject({
       z.strictObject({ because: z.string(), remedy: z.string(), isWithoutValue: z.exactOptional(z.literal(true)) }),
     ),
   ),
-  /** Of `yes`: accepted findings that would answer no. */
+  /** Number of accepted findings that would otherwise make a yes a no. */
   accepted: z.exactOptional(fromOne),
 });
 
@@ -59,9 +59,9 @@ const findingsReport = report('findings', {
   command: z.string(),
   stage: z.exactOptional(z.string()),
   coverage: z.exactOptional(coverage),
-  /** Of inspect: whether nothing leaked, nothing is missing, and it is of this stage and current. */
+  /** The three answers (inspect only). */
   answers: z.exactOptional(answers),
-  /** Of gate: what was checked, and what was not. */
+  /** Checked and skipped parts (gate only). */
   checked: z.exactOptional(
     z.array(
       z.strictObject({
@@ -71,10 +71,10 @@ const findingsReport = report('findings', {
       }),
     ),
   ),
-  /** Of gate: the answers for each bundle, if there are several. */
+  /** Answers for each bundle, if there are several (gate only). */
   bundles: z.exactOptional(z.array(z.strictObject({ bundle: z.string(), answers }))),
   contents: z.exactOptional(contents),
-  /** Of probe: what the site serves. */
+  /** The served site (probe only). */
   served: z.exactOptional(
     z.strictObject({
       url: z.string(),
@@ -84,9 +84,9 @@ const findingsReport = report('findings', {
       unknown: natural,
     }),
   ),
-  /** Of a part of the outputs: what all parts together are concluded from. */
+  /** Facts of one shard, from which all shards together are concluded. */
   facts: z.exactOptional(savedFacts),
-  /** Of inspect and gate: what changed since the last builds. */
+  /** Changes since the last builds (inspect and gate only). */
   since: z.exactOptional(since),
   ...judged,
 });
@@ -216,7 +216,7 @@ const draftReport = report('draft', {
   /** The path of the contract. */
   contract: z.string(),
   written: z.boolean(),
-  /** Whether the entries were added to an existing contract. */
+  /** True if the entries were added to an existing contract. */
   merged: z.boolean(),
   drafted: z.strictObject({
     stages: z.array(z.strictObject({ stage: z.string(), layers: strings, because: z.string() })),

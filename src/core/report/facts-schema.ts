@@ -69,7 +69,7 @@ const output = z.strictObject({
   skipped: strings,
 });
 
-/** Of `adder inspect --shard`: everything that the part saw, and how the findings of all parts together are judged. */
+/** Everything that a shard of `adder inspect --shard` collected, and the rules that judge the findings of all shards. */
 export const savedFacts = z.strictObject({
   stage: z.string(),
   variables: z.array(z.strictObject({ name: z.string(), reach })),

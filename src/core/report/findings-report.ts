@@ -35,18 +35,18 @@ export interface FindingsReport {
   command: string;
   stage?: string;
   coverage?: Coverage;
-  /** Of inspect: whether nothing leaked, nothing is missing, and it is of this stage and current. */
+  /** The three answers (inspect only). */
   answers?: Answers;
-  /** Of gate: what was checked, and what was not. */
+  /** Checked and skipped parts (gate only). */
   checked?: CheckedPart[];
-  /** Of gate: the answers for each bundle, if there are several. */
+  /** Answers for each bundle, if there are several (gate only). */
   bundles?: { bundle: string; answers: Answers }[];
   contents?: Contents;
-  /** Of probe. */
+  /** The served site (probe only). */
   served?: Served;
-  /** Of a part of the outputs: what all parts together are concluded from. */
+  /** Facts of one shard, from which all shards together are concluded. */
   facts?: SavedFacts;
-  /** Of inspect and gate: what changed since the last builds. */
+  /** Changes since the last builds (inspect and gate only). */
   since?: Since[];
   findings: Finding[];
   summary: Summary;

@@ -15,7 +15,7 @@ export interface GatePart {
 /** A bundle whose questions are answered. */
 export interface GateBundle {
   name: string;
-  /** Whether a path, as reports show it, belongs to its output. */
+  /** Tells whether a path, as reports show it, belongs to its output. */
   hasOutput(path: string): boolean;
 }
 

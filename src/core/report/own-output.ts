@@ -9,7 +9,7 @@ const beginnings = [
 ];
 
 /**
- * Whether a file's text is an earlier output of Adder, so that a new one may replace it.
+ * Tells whether a file's text is an earlier output of Adder, so that a new one may replace it.
  * @param old the file's text
  * @param text the new text: JSON without a mark (defines, values) is recognised by a common key
  */

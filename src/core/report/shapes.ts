@@ -74,7 +74,7 @@ export const coverage = z.strictObject({
   ),
 });
 
-/** Of inspect: the variables of the contract, the files that were checked, and the public values in them. */
+/** Variables of the contract, checked files, and the public values in them (inspect only). */
 export const contents = z.strictObject({
   variables: z.array(z.strictObject({ name: z.string(), reach })),
   files: z.array(

@@ -105,7 +105,7 @@ function stacked(rows: readonly ShownRow[]): string {
     .join('\n');
 }
 
-/** Whether the row has a value that must not be shown. */
+/** Tells whether the row has a value that must not be shown. */
 export function isHidden({ value, state }: ValueRow): boolean {
   return value === undefined && hasText(state);
 }

@@ -19,7 +19,7 @@ export function ambiguousFindings(file: EnvFile, path: string, facts: NameFacts)
   return [...carriageReturns(file, path), ...found];
 }
 
-/** Whether the entry is its name, `=` and a plain value, and nothing else but the line's end. */
+/** Tells whether the entry is its name, `=` and a plain value, and nothing else but the line's end. */
 function isPlain({ start, end, name, nameStart, exported, quote, value, valueStart, valueEnd }: EnvEntry): boolean {
   const isTight = start === nameStart && valueStart === nameStart + name.length + 1 && end - valueEnd <= 2;
   if (!isTight || exported || quote !== 'none' || value.length > 1) return false;

@@ -6,7 +6,7 @@ import { describeSource } from './layer.js';
 import type { Resolution, ResolvedValue } from './resolve.js';
 import { ships } from './value-rules.js';
 
-/** Whether a rule of the contract can only be checked with the values of other stages. */
+/** Tells whether a rule of the contract can only be checked with the values of other stages. */
 export function hasCrossStageRule({ variables }: Contract): boolean {
   return [...variables.values()].some(({ distinct, same }) => distinct === true || same);
 }

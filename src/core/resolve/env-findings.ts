@@ -10,9 +10,9 @@ import { isSecretByText } from '../tokens/strength.js';
 
 /** What is known of names in an env file: decides how much of a line is shown. */
 export interface NameFacts {
-  /** Whether the name's value may be shown. */
+  /** Tells whether the name's value may be shown. */
   isPublic(name: string): boolean;
-  /** Whether the contract has the name. */
+  /** Tells whether the contract has the name. */
   isDeclared(name: string): boolean;
 }
 

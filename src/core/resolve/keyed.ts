@@ -31,7 +31,7 @@ export class KeyedLayer {
     readonly key?: string,
   ) {}
 
-  /** Whether keys lead to values of the layer. */
+  /** Tells whether keys lead to values of the layer. */
   covers([first]: readonly string[]): boolean {
     return this.key === undefined || first === this.key;
   }

@@ -285,7 +285,7 @@ class Resolver {
     this.#report(finding('value/shadowed', 'process', facts), file);
   }
 
-  /** Whether two offers have values, and not the same one. */
+  /** Tells whether two offers have values, and not the same one. */
   #differ(one: Offer, other: Offer): boolean {
     const [a, b] = [this.#expander.expand(one), this.#expander.expand(other)];
     return !isProblem(a) && !isProblem(b) && !sameSecret(a.text, b.text);

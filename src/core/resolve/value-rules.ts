@@ -57,12 +57,12 @@ export function untidiness(text: string): string | undefined {
 const fillers =
   /^(change[-_ ]?(me|this|it)|replace[-_ ]?(me|this|it)|fill[-_ ]?(me[-_ ]?)?in|to[-_ ]?do|tbd|fixme|xxx+|placeholder|dummy|your[-_ ].+|<.+>|\.\.\.|n\/a)$/i;
 
-/** Whether a value is a placeholder that was not filled in. */
+/** Tells whether a value is a placeholder that was not filled in. */
 export function isPlaceholder({ example }: Pick<Variable, 'example'>, text: string): boolean {
   return fillers.test(text.trim()) || (example !== undefined && text === example);
 }
 
-/** Whether a stage's builds ship. Stages of developers, tests and tools do not, by their usual names. */
+/** Tells whether a stage's builds ship. Stages of developers, tests and tools do not, by their usual names. */
 export function ships(stage: string): boolean {
   return !/^(dev|devel|development|local|tests?|testing|e2e|unit|mock|ci|build|storybook|example)$/i.test(stage);
 }

@@ -12,12 +12,12 @@ export type ValueState = keyof typeof states;
 
 export const valueStates = Object.keys(states) as [ValueState, ...ValueState[]];
 
-/** Whether the state is a problem. `undeclared` is not one. */
+/** Tells whether the state is a problem. `undeclared` is not one. */
 export function isWrong(state: ValueState | 'undeclared'): boolean {
   return state !== 'undeclared' && states[state].isWrong;
 }
 
-/** Whether there is text that must not be shown for a variable that is not public. */
+/** Tells whether there is text that must not be shown for a variable that is not public. */
 export function hasText(state: ValueState): boolean {
   return states[state].hasValue;
 }

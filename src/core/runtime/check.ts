@@ -27,14 +27,14 @@ export interface RuntimeOutput {
   files: ReadonlySet<string>;
   /** The text of a file that is small, or undefined. */
   read(path: string): string | undefined;
-  /** Whether the files are those of a site, which needs a deployment to change. */
+  /** Tells whether the files are those of a site, which needs a deployment to change. */
   isServed?: true;
   /** Content security policies of the answer with a page, if it is served. */
   policiesOf?(path: string): readonly string[];
 }
 
 /**
- * Whether the values that an app reads when it loads will be there: pointed at by each page, before its own scripts, exactly
+ * Tells whether the values that an app reads when it loads will be there: pointed at by each page, before its own scripts, exactly
  * those of the stage, under a name that may be cached, and allowed by the page's own policy.
  */
 export function runtimeFindings(output: RuntimeOutput): RawFinding[] {
@@ -221,7 +221,7 @@ class Check {
   }
 }
 
-/** Whether a script may run before another one of the page. */
+/** Tells whether a script may run before another one of the page. */
 function isSooner(script: PageScript, than: PageScript, scripts: readonly PageScript[]): boolean {
   if (script.runs === 'any time') return scripts.indexOf(script) < scripts.indexOf(than) || than.runs !== 'at once';
   if (than.runs === 'any time') return true;

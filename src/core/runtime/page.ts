@@ -15,7 +15,7 @@ export interface PageScript {
 
 /** What decides when and whether a page's scripts run. */
 export interface Page {
-  /** Those that run, in their order. */
+  /** Scripts that run, in their order. */
   scripts: PageScript[];
   /** Where another script can be inserted in the head. */
   place: number;
@@ -70,7 +70,7 @@ function attributesOf(attributes: Readonly<Record<string, string>>): Omit<PageSc
   };
 }
 
-/** Whether a script of a page is a file of values. */
+/** Tells whether a script of a page is a file of values. */
 export function isValues({ src = '' }: PageScript): boolean {
   return PAGE_FILE.test(fileOf(src));
 }
@@ -133,7 +133,7 @@ function rootOf({ base, scripts }: Page, path: string, files: ReadonlySet<string
 }
 
 /**
- * Whether a policy lets the file of values run (Content Security Policy Level 3, 6.7): by its address or its digest. A nonce
+ * Tells whether a policy lets the file of values run (Content Security Policy Level 3, 6.7): by its address or its digest. A nonce
  * cannot be in a page that is the same for all.
  */
 export function allows(policy: string, { src = '', integrity = '' }: PageScript): boolean {

@@ -12,7 +12,7 @@ export class Capture {
     this.#kept = joinedRanges(ranges, true).map(({ start, end }) => stretchFor({ from: start, to: end }));
   }
 
-  /** Whether all that is kept came by. */
+  /** Tells whether all that is kept came by. */
   get isFull(): boolean {
     const last = this.#kept.at(-1);
     return !last || this.#offset >= endOf(last);

@@ -11,7 +11,7 @@ export interface Mark {
 interface KindSettings {
   /** Hits kept per byte string; all are counted. */
   most: number;
-  /** Whether many texts have such a hit, and nothing in the sources of a map is reported for it. */
+  /** Tells whether many texts have such a hit, and nothing in the sources of a map is reported for it. */
   isCommon?: true;
   /** Rejects a hit by the bytes that follow it, as far as they are in the same chunk. */
   accepts?(following: Uint8Array): boolean;

@@ -45,7 +45,7 @@ export class Retained {
     if (to > this.#offset) this.#open.push(stretch);
   }
 
-  /** Whether all bytes of a window are retained, as far as the stream has them. */
+  /** Tells whether all bytes of a window are retained, as far as the stream has them. */
   covers({ from, to }: Window): boolean {
     return this.#around(Math.max(0, from), to) !== undefined;
   }

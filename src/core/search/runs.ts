@@ -12,7 +12,7 @@ export const SHORTEST_RUN = 20;
 /** What a run needs to be reported if it has no mark: so many digits, and a change of kind in every so many characters. */
 export const RANDOM = { digits: 2, changeIn: 4 } as const;
 
-/** Of a longer run that chunks cut, the end is reported alone. */
+/** Maximum bytes kept of a run that continues in the next chunk; of a longer run, only the end is reported. */
 export const LONGEST_OPEN_RUN = 1024;
 
 const MARK = 4;
@@ -141,7 +141,7 @@ function userInfoBefore(bytes: Uint8Array, end: number, from: number): number | 
   return undefined;
 }
 
-/** Whether the slash at an offset ends `://`, also as JSON escapes it. */
+/** Tells whether the slash at an offset ends `://`, also as JSON escapes it. */
 function isAfterScheme(bytes: Uint8Array, slash: number, from: number): boolean {
   const skip = (at: number, byte: number) => (at > from && bytes[at - 1] === byte ? at - 1 : at);
   const second = skip(slash, BACKSLASH);

@@ -40,7 +40,7 @@ class SampledGrams implements Matcher {
   #consumed = 0;
 
   readonly #markTable: MarkTable | undefined;
-  /** So much of the end of what was consumed may be the beginning of a run. */
+  /** Number of consumed bytes at the end that may be the beginning of a run. */
   #openRun = 0;
 
   constructor(needles: NeedleBytes, chunkSize: number, runs: Runs | undefined) {

@@ -15,7 +15,7 @@ export interface Scan {
   counts: Map<number, number>;
   /** Offsets at which the content of data: URIs starts, ascending. */
   dataUris: number[];
-  /** Whether all hits are data: URIs, and of kinds that many texts have. */
+  /** True if all hits are data: URIs, and of kinds that many texts have. */
   isEmpty: boolean;
 }
 

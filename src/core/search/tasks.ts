@@ -2,7 +2,7 @@
 export interface Task {
   /** The files, by their numbers: the first, and the one after the last. */
   files: readonly [first: number, end: number];
-  /** Of a single file: the stretch, in bytes. To `Infinity` means to its end, wherever that is. */
+  /** Start of the byte range (single files only); an end of `Infinity` is the end of the file. */
   from: number;
   to: number;
 }

@@ -42,7 +42,7 @@ export function reveal(secret: Secret): string {
   return Secret.open(secret);
 }
 
-/** Whether two values are the same text. */
+/** Tells whether two values are the same text. */
 export function sameSecret(a: Secret, b: Secret): boolean {
   return reveal(a) === reveal(b);
 }

@@ -67,7 +67,7 @@ function isLetter(text: string, at: number): boolean {
   return code >= 128 || kinds[code] === LETTER;
 }
 
-/** Whether a line break can end a statement: no operator precedes or follows it. Comment lines end with it. */
+/** Tells whether a line break can end a statement: no operator precedes or follows it. Comment lines end with it. */
 function endsStatement(text: string, feed: number): boolean {
   let after = feed + 1;
   while (kinds[text.charCodeAt(after)] === BLANK) after++;

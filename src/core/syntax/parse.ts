@@ -68,7 +68,7 @@ function unparsed(text: string): Syntax {
 }
 
 /**
- * Whether the parser survives a text that nests deeply. The parser's native stack cannot be guarded from here, so the host
+ * Tells whether the parser survives a text that nests deeply. The parser's native stack cannot be guarded from here, so the host
  * provides a test in a process of its own; without one, such a text counts as not parsed.
  */
 export type ParserProbe = (text: string, language: ScriptLanguage) => boolean;

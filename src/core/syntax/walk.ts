@@ -46,7 +46,7 @@ const wrappers = new Set([
   'TSInstantiationExpression',
 ]);
 
-/** Whether a node has the value of its content: brackets, type assertions, optional chains. */
+/** Tells whether a node has the value of its content: brackets, type assertions, optional chains. */
 export function isWrapper(node: Node): boolean {
   return wrappers.has(node.type);
 }

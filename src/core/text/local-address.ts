@@ -13,7 +13,7 @@ const localValue = new RegExp(
   'i',
 );
 
-/** Whether a value is the address of a host that only one machine or network has. */
+/** Tells whether a value is the address of a host that only one machine or network has. */
 export function isLocalAddress(value: string): boolean {
   return localValue.test(value);
 }

@@ -20,7 +20,7 @@ export function nearest(given: string, known: Iterable<string>): string[] {
 }
 
 /**
- * Whether two names differ by a slip of the keyboard: one word with a letter more, fewer, changed or swapped, or a missing
+ * Tells whether two names differ by a slip of the keyboard: one word with a letter more, fewer, changed or swapped, or a missing
  * `_`. Stricter than {@link nearest}: DB_HOST and DB_PORT are two names, as are KEY_1 and KEY_2.
  */
 export function isSlip(left: string, right: string): boolean {
@@ -36,7 +36,7 @@ export function isSlip(left: string, right: string): boolean {
   const withoutDigits = pair.map((word) => word.replace(/\d/g, ''));
   const isNumbered = pair.some((word) => /\d/.test(word)) && withoutDigits[0] === withoutDigits[1];
   const longest = Math.max(pair[0].length, pair[1].length);
-  // Of three letters, only a swap is one: API and APP are two words.
+  // A word of three letters counts only if letters are swapped: API and APP are two words.
   const isLong = longest >= 4 || (longest === 3 && sameLetters(...pair));
   return !isNumbered && isLong && editDistance(pair[0], pair[1]) <= Math.max(1, Math.floor(longest / 4));
 }

@@ -4,7 +4,7 @@ export interface Range {
   end: number;
 }
 
-/** Whether a place is in one of the ranges. */
+/** Tells whether a place is in one of the ranges. */
 export function isIn(ranges: readonly Range[], at: number): boolean {
   return ranges.some(({ start, end }) => start <= at && at < end);
 }

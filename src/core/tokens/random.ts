@@ -23,7 +23,7 @@ const SHORTEST = 20;
 export const LONGEST_SECRET = 200;
 
 /**
- * Whether a run of characters is probably a secret: it looks random, and a name before it says what it is. Hashes, identifiers, alphabets
+ * Tells whether a run of characters is probably a secret: it looks random, and a name before it says what it is. Hashes, identifiers, alphabets
  * and files in base64 are not.
  * @param before the text before it
  */

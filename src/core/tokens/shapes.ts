@@ -30,7 +30,7 @@ const secretWords =
   /(^|_)(SECRET|SECRETS|PASSWORD|PASSWD|PASSPHRASE|PRIVATE|CREDENTIALS?|SIGNING|SERVICE_ROLE|ADMIN_KEY|DATABASE_URL|CONNECTION_STRING|ENCRYPTION_KEY)(_|$)/;
 const publicWords = /(^|_)(PUBLIC|PUBLISHABLE|ANON|CLIENT_ID)(_|$)/;
 
-/** Whether a variable's name is a secret's. */
+/** Tells whether a variable's name is a secret's. */
 export function namesSecret(name: string): boolean {
   const upper = name.toUpperCase();
   return secretWords.test(upper) && !publicWords.test(upper);

@@ -21,7 +21,7 @@ const settingWords = wordSet(
 );
 
 /**
- * Whether a value of reach build or server is a secret, by its own text first and then by its variable's name.
+ * Tells whether a value of reach build or server is a secret, by its own text first and then by its variable's name.
  * @param name the variable's name
  */
 export function strengthOf(name: string, value: string): Strength {
@@ -52,12 +52,12 @@ function lastWord(upper: string): string {
   return upper.slice(upper.lastIndexOf('_') + 1);
 }
 
-/** Whether a name in capitals ends as the name of a setting does. */
+/** Tells whether a name in capitals ends as the name of a setting does. */
 function namesSetting(upper: string): boolean {
   return settingWords.has(lastWord(upper)) || /(^|_)(CLIENT|KEY)_ID$/.test(upper);
 }
 
-/** Whether a name says that its value is a secret. A number may follow a word, as in API_KEY2. */
+/** Tells whether a name says that its value is a secret. A number may follow a word, as in API_KEY2. */
 export function namesHiddenValue(name: string): boolean {
   const upper = inWords(name);
   return upper.split('_').some((word) => secretWords.has(word.replace(/\d.*/, ''))) && !namesSetting(upper);
@@ -83,7 +83,7 @@ const formsOfSettings: ReadonlySet<string> = new Set(
   'flag integer number port date host email origin choice'.split(' '),
 );
 
-/** Whether an unknown value of a build or server variable may be a secret, by its name and form. */
+/** Tells whether an unknown value of a build or server variable may be a secret, by its name and form. */
 export function mayHoldSecret(name: string, form: string): boolean {
   if (formsOfSettings.has(form)) return false;
   // The URL of a database has a password more often than not.
@@ -99,7 +99,7 @@ export function isSecretByText(text: string): boolean {
   return tokenRuns(text).some(looksRandom);
 }
 
-/** Whether a URL in a text has a password (RFC 3986, 3.2.1). */
+/** Tells whether a URL in a text has a password (RFC 3986, 3.2.1). */
 function hasCredentials(text: string): boolean {
   for (let at = text.indexOf('://'); at >= 0; at = text.indexOf('://', at + 3)) {
     password.lastIndex = at + 3;
@@ -118,7 +118,7 @@ function tokenRuns(text: string): string[] {
 }
 
 /**
- * Whether a run of characters looks random: long hexadecimal, or letters and digits that alternate often. Words joined by
+ * Tells whether a run of characters looks random: long hexadecimal, or letters and digits that alternate often. Words joined by
  * dashes or in camel case alternate rarely.
  */
 export function looksRandom(run: string): boolean {

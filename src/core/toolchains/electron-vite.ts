@@ -10,7 +10,7 @@ export const electronVite: Toolchain = {
   runs: 'desktop',
   code: [renderer, main, preload],
   nodeCode: placesOf(main, preload),
-  // Of each build the files at the top: the others are imported.
+  // Only the files at the top of each build are entries; the others are imported.
   entries: { pattern: /(^|\/)src\/(main|preload|renderer(\/src)?)\/[^/]+$/ },
   reads: [
     viteWay('VITE_'),

@@ -68,7 +68,7 @@ export const toolchains: Readonly<Record<string, Toolchain>> = table(
   Object.fromEntries(all.map((one) => [one.name, one])),
 );
 
-/** Whether a file is the configuration of a build tool. @param name without directories */
+/** Tells whether a file is the configuration of a build tool. @param name without directories */
 export function isConfigOfTool(name: string): boolean {
   return all.some(({ detect }) => detect.config?.test(name));
 }
@@ -94,12 +94,12 @@ export const valueModules: ReadonlyMap<string, { lookup?: string }> = new Map(
     .map(({ from, lookup }) => [from, lookup === undefined ? {} : { lookup }]),
 );
 
-/** Whether a read is of the machine that the installed app runs on, which no build replaces. */
+/** Tells whether a read is of the machine that the installed app runs on, which no build replaces. */
 export function isReadOfMachine(bundle: { toolchain: string }, path: string, object: string): boolean {
   return object === 'process.env' && toolchainOf(bundle).nodeCode?.test(path) === true;
 }
 
-/** Whether all names are compiled in by their names alone, as constants of the language. */
+/** Tells whether all names are compiled in by their names alone, as constants of the language. */
 export function isCompiledIn(bundle: { toolchain: string }): boolean {
   return toolchainOf(bundle).reads.some(({ from }) => readFrom(from)?.kind === 'compiled');
 }

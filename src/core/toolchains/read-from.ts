@@ -15,7 +15,7 @@ export type ReadFrom =
   /** Compile-time constants of Dart, `String.fromEnvironment('NAME')`. */
   | { kind: 'compiled' };
 
-/** Whether values are read as the app runs, so that no build has to put them in. */
+/** Tells whether values are read as the app runs, so that no build has to put them in. */
 export function isReadLate(entry: string): boolean {
   const from = readFrom(entry);
   return from?.kind === 'config' || from?.kind === 'live';

@@ -29,7 +29,7 @@ export interface BuildSettings {
   unknown: readonly string[];
 }
 
-/** Those of a package without a configuration that Adder can read. */
+/** Settings of a package without a configuration that Adder can read. */
 export const noSettings: BuildSettings = {
   entries: [],
   imports: [],

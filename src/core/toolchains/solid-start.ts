@@ -16,7 +16,7 @@ export const solidStart: Toolchain = {
   sets: [
     ...viteSets,
     ...['SERVER_BASE_URL', 'START_ISLANDS', 'START_SSR', 'START_APP', 'START_DEV_OVERLAY'],
-    // Of vinxi, for the code that it builds for each router.
+    // Names that vinxi sets in the code that it builds for each router.
     ...['MANIFEST', 'ROUTERS', 'ROUTER_NAME', 'ROUTER_TYPE', 'ROUTER_HANDLER', 'CWD', 'DEVTOOLS', 'SEROVAL_MODE'],
   ],
   caches: ['.vinxi'],

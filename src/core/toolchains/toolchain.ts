@@ -20,9 +20,9 @@ export interface WayToRead {
   except?: RegExp;
   /** When the value is read: the build inlines it, or the running app looks it up. */
   time: 'build' | 'run';
-  /** Whether the tool also provides the object itself, with every public value in it. */
+  /** Tells whether the tool also provides the object itself, with every public value in it. */
   inlinesObject?: true;
-  /** Whether it does so beside the Adder plugin too, which keeps Vite from it. */
+  /** Tells whether it does so beside the Adder plugin too, which keeps Vite from it. */
   inlinesObjectAnyway?: true;
   /** Forms that the tool replaces by the value alone, as `object.NAME`; {@link usualForms} if absent. */
   forms?: readonly ReadForm[];
@@ -52,7 +52,7 @@ export function viteWay(prefix: string): WayToRead {
 export interface OwnEnvFiles {
   /** The last one wins. `{mode}` is the mode of the build. */
   names: readonly string[];
-  /** Whether every name in them enters the environment of the build process, with or without a prefix. */
+  /** Tells whether every name in them enters the environment of the build process, with or without a prefix. */
   fillsEnvironment?: true;
   /** What turns the loading off, as imperatives; absent if nothing does. */
   turnOff?: readonly string[];
@@ -86,7 +86,7 @@ export interface ServerCommands {
   serve: readonly string[];
 }
 
-/** Whether a framework's app has a server. */
+/** Tells whether a framework's app has a server. */
 export interface ServerPart {
   /** Kinds of output in the settings (`output`) that have none. */
   notIn?: readonly string[];
@@ -128,9 +128,9 @@ export interface Toolchain {
   /** The directory of `$lib` or a similar alias that the framework defines, below the first code directory. */
   aliases?: Readonly<Record<string, string>>;
   entries: EntryRule;
-  /** Whether pages are also rendered on a server, where every variable of the process can be read. */
+  /** Tells whether pages are also rendered on a server, where every variable of the process can be read. */
   rendersOnServer?: true;
-  /** Whether the app contains the whole configuration, with every value in it. */
+  /** Tells whether the app contains the whole configuration, with every value in it. */
   shipsConfiguration?: true;
   /** The ways in which code reads values, the usual one first. The first one's prefix is the default of the contract. */
   reads: readonly WayToRead[];

@@ -20,7 +20,7 @@ const REACH = 208;
 const SHORTEST_CONTENT = 12;
 
 /**
- * Whether the bytes after a mark may be content. Code that builds such URIs has the mark alone.
+ * Tells whether the bytes after a mark may be content. Code that builds such URIs has the mark alone.
  * @param following may end early, and then the answer is yes
  */
 export function hasContent(following: Uint8Array): boolean {
@@ -96,7 +96,7 @@ export function* around(source: ByteSource, marks: readonly number[]): Iterable<
   }
 }
 
-/** Whether the content at a mark is at its end somewhere in a piece, or before it. */
+/** Tells whether the content at a mark is at its end somewhere in a piece, or before it. */
 function endsIn({ offset, bytes }: Piece, mark: number): boolean {
   const from = Math.max(0, mark - offset);
   return from < bytes.length && contentEnd(bytes, from) < bytes.length;

@@ -58,7 +58,7 @@ export class Compressed {
     else if (whole.length > 0) yield whole;
   }
 
-  /** Once: whoever asks again may do so much later, and the memory is needed. */
+  /** Hands the result out once: a later caller inflates again, so that the memory is free until then. */
   #takeBeside(): Promise<Uint8Array | undefined> | undefined {
     const beside = this.#beside;
     this.#beside = undefined;

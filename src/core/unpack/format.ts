@@ -1,7 +1,7 @@
 /** Bytes that can be read at any place, and from beginning to end as often as needed. */
 export interface ByteSource {
   size: number;
-  /** Whether only its beginning can be read at any place. */
+  /** Tells whether only its beginning can be read at any place. */
   isStream?: true;
   /** What is known of a stream that went by. */
   glimpse?: Glimpse;
@@ -22,7 +22,7 @@ export interface Member {
   name: string;
   /** Its byte range in the container, compressed or not: hits there belong to the member. */
   stored?: Stored;
-  /** Of a text that a source map carries: the address of the file that it was. */
+  /** URL of the original file (source maps only). */
   address?: string;
   /**
    * Its bytes, as often as needed, in chunks which must not be changed.
@@ -52,9 +52,9 @@ export interface Glimpse {
 export interface Format {
   /** As people call it. */
   name: string;
-  /** Whether its members can be read as a stream, so that it need not be in memory if it is a member itself. */
+  /** Tells whether its members can be read as a stream, so that it need not be in memory if it is a member itself. */
   streams?: true;
-  /** Whether its raw bytes contain its content in a searched encoding: then it is unpacked only after a hit. */
+  /** Tells whether its raw bytes contain its content in a searched encoding: then it is unpacked only after a hit. */
   isText?: true;
   /** Possible first bytes of its files; absent if any byte is possible. Other files skip the format. */
   firstBytes?: readonly number[];
@@ -73,13 +73,13 @@ export interface Format {
   members(source: ByteSource, name: string): AsyncIterable<Member | Unreadable>;
 }
 
-/** So much of the beginning tells every format that has its mark there. */
+/** Bytes read from the start of a file to recognise its format. */
 export const HEAD_BYTES = 512;
 
 /** The end record of a zip has its mark among the last so many bytes (a comment is 65,535 at most). */
 export const TAIL_BYTES = 22 + 65_535;
 
-/** So much of each place tells how dense bytes are. */
+/** Bytes of each sample that measures the density of a file. */
 export const SAMPLE_BYTES = 16 * 1024;
 
 /** Looks at bytes that can be read at any place; what is not asked for is not read. */
@@ -141,11 +141,11 @@ export function glimpseOfHead(head: Uint8Array): Glimpse {
 
 const nothing = new Uint8Array(0);
 
-/** So many bytes tell text from other data: random bytes have six times the control characters that are allowed. */
+/** Bytes that tell text from other data: random bytes have six times the control characters that are allowed. */
 const ENOUGH = 256;
 
 /**
- * Whether bytes are no text: control characters that no text has are many. Of UTF-16 they are. Of many bytes, some at equal
+ * Tells whether bytes are no text: control characters that no text has are many. Of UTF-16 they are. Of many bytes, some at equal
  * distances are tested: this is called for every file.
  */
 export function isBinary(bytes: Uint8Array): boolean {
@@ -164,7 +164,7 @@ export function isUnreadable(one: Member | Unreadable): one is Unreadable {
   return 'because' in one;
 }
 
-/** Whether bytes are at an offset; a text has one character per byte. Called for every file and format. */
+/** Tells whether bytes are at an offset; a text has one character per byte. Called for every file and format. */
 export function hasMark(head: Uint8Array, mark: readonly number[] | string, at = 0): boolean {
   for (let index = 0; index < mark.length; index++) {
     const byte = typeof mark === 'string' ? mark.charCodeAt(index) : mark[index];

@@ -21,7 +21,7 @@ import { type Budget, LimitReached } from './limits.js';
 
 /** What a scan of some bytes found, as far as it decides about unpacking them. */
 export interface Interest {
-  /** Whether nothing was found but data: URIs. Formats whose text holds their content are then not unpacked. */
+  /** True if nothing was found but data: URIs. Formats whose text holds their content are then not unpacked. */
   isEmpty: boolean;
   /** Offsets at which the content of data: URIs starts. */
   dataUris: readonly number[];
@@ -88,7 +88,7 @@ export async function walkInside<Seen extends Interest>(
   return stored;
 }
 
-/** Whether one of the members has something in it. */
+/** Tells whether one of the members has something in it. */
 async function holdsMore<Seen extends Interest>(
   members: AsyncIterable<Member | Unreadable>,
   inside: readonly string[],
@@ -135,7 +135,7 @@ async function visit<Seen extends Interest>(
   return true;
 }
 
-/** Of a member that is no larger the bytes are kept for the closer looks. What is inflated at once is in memory anyway. */
+/** Maximum size of a member whose bytes are kept for later reads. Smaller members are inflated into memory anyway. */
 const REMEMBERED = WHOLE_INFLATED;
 
 function remembered(member: Member): Member {
@@ -212,7 +212,7 @@ class Tap {
     return formatOf(glimpseOfHead(this.#head), this.path.at(-1) ?? '');
   }
 
-  /** Of the whole member, when it was gone through. */
+  /** The glimpse of the whole member, known after its last chunk. */
   #glimpse(): Glimpse {
     const [only, ...more] = this.#tail;
     const tail = only && more.length === 0 ? only : Buffer.concat(this.#tail);

@@ -6,7 +6,7 @@ export interface WrongRead {
   name: string;
   /** The expression that the build replaces. */
   right: string;
-  /** Whether the name is read through an alias, which throws where there is no such object. */
+  /** True if the name is read through an alias, which throws where there is no such object. */
   isAlias: boolean;
 }
 

@@ -8,7 +8,7 @@ export interface OnHost {
   host: string;
   name: string;
   stage: string;
-  /** Whether the contract says how a value is set there. */
+  /** True if the contract says how a value is set there. */
   isSettable: boolean;
 }
 

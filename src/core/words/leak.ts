@@ -32,7 +32,7 @@ export interface Value {
   variable: string;
   reach: string;
   part?: ValuePart | undefined;
-  /** Of a part that is some of the value's characters: how many of how many. */
+  /** Number of the value's characters in the part, and of all its characters. */
   amount?: { found: number; all: number } | undefined;
   /** The file that the value is from, if it is not a layer of any stage. */
   file?: string | undefined;

@@ -71,7 +71,7 @@ function withStage(stage: string, bundle: string): Step {
 export interface ValuesFile {
   /** The words of the command that writes it. */
   command: readonly string[];
-  /** Whether the file is on a site. */
+  /** True if the file is on a site. */
   isServed?: boolean | undefined;
 }
 

@@ -7,9 +7,9 @@ export interface HowToGive {
   variable: string;
   /** The file to add a line to. */
   file?: string | undefined;
-  /** Whether the process environment is a layer. */
+  /** True if the process environment is a layer. */
   inProcess: boolean;
-  /** Whether a file that the team shares is the better place. */
+  /** True if a file that the team shares is the better place. */
   isShared: boolean;
   form: string;
   about?: string | undefined;
@@ -166,7 +166,7 @@ export const valueWords = words({
         variable: string;
         reader: string;
         differences: readonly string[];
-        /** Whether the reader gets a value. */
+        /** True if the reader gets a value. */
         isRead: boolean;
         /** The value that it gets, if it is public. */
         text?: string | undefined;

@@ -108,7 +108,7 @@ describe('wrapped and multi-line forms are masked whole', () => {
           const form = Buffer.from(secret).toString('base64');
           for (const text of [secret, form]) {
             const shown = masked(secret, `x:${lines(text, width, end)}:y`, size);
-            // Of base64, the last characters share bits with what follows.
+            // The last characters of base64 share bits with what follows.
             expect(squeeze(Buffer.from(shown)).bytes.toString()).toMatch(/^x:\[masked\].{0,4}:y$/);
           }
         },

@@ -84,7 +84,7 @@ describe('however a file is cut, and however its bytes come', () => {
         const { counts, dataUris, ...joined } = joinScans(scans);
         const { counts: allCounts, dataUris: allUris, ...expected } = settled(recorder.scan);
         expect(joined).toEqual(expected);
-        // Of the others those at a border are kept, as what follows was not seen.
+        // Others are kept only at a border, because what follows was not seen.
         const withContent = allUris.filter((at) => /^[\w+/=-]{12}/.test(text.slice(at)));
         expect(dataUris).toEqual(expect.arrayContaining(withContent));
         const ofValues = (all: ReadonlyMap<number, number>) => [...all].filter(([mark]) => mark !== 3).sort();

@@ -30,7 +30,7 @@ export function namesInCode({ name: variable, reach, uses, bundles }: Judged): G
   return used.length === 0 ? {} : { fields: { names }, reason: `names: ${joinWords(used)}` };
 }
 
-/** Whether a module has a name without the prefix that the bundle's other names have. */
+/** Tells whether a module has a name without the prefix that the bundle's other names have. */
 function isPlainInModule(read: Read, bundle: DraftBundle): boolean {
   return isOfFreeModule(read, bundle) && prefixOf(bundle, read.name ?? '') === undefined;
 }

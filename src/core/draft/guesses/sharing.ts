@@ -14,7 +14,7 @@ export function secureUrls({ reach, form, present }: Judged): Guess {
   return { fields: { https }, reason: `https: used in ${joinWords(https)}` };
 }
 
-/** Whether stages share the value. Only secrets and URLs must differ: those ship by mistake. */
+/** Tells whether stages share the value. Only secrets and URLs must differ: those ship by mistake. */
 export function distinct({ name, reach, form, isSecret, present }: Judged): Guess {
   if (!isSecret && (reach !== 'public' || form !== 'url')) return {};
   const owners = [...new Set(present.map(({ owner }) => owner))];
@@ -53,7 +53,7 @@ function shared(variable: string, values: readonly StageValue[], stages: string[
   return { undecided: [finding('contract/undecided', 'shared', { variable, stages }, decidedAt(first?.from))] };
 }
 
-/** Whether stages have the same value in different files, as a copied file leaves it. */
+/** Tells whether stages have the same value in different files, as a copied file leaves it. */
 function isCopied(values: readonly StageValue[], stages: readonly string[]): boolean {
   const paths = values.filter(({ stage }) => stages.includes(stage)).map(({ from }) => from.path);
   return new Set(paths).size === paths.length;

@@ -12,7 +12,7 @@ export interface Reading {
 export interface Reader {
   /** Its name in messages. */
   name: string;
-  /** Whether people write env files with this reader's rules in mind, so that a difference is a surprise. */
+  /** True if people write env files with this reader's rules in mind, so that a difference is a surprise. */
   isExpected: boolean;
   /** @param line the entry's own text, which may span several lines */
   read(line: string, entry: EnvEntry): Reading;

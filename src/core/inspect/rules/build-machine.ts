@@ -6,7 +6,7 @@ import { marksFor } from '../token-runs.js';
 
 /** The kind of marks that are directories of this machine. */
 const DIRECTORY = 'directory';
-/** Those that are its names. */
+/** Owner of the marks that are names of the machine. */
 const HOST = 'host-name';
 
 /** Directories of the machine that built: they name people and show how a project is laid out. */
@@ -27,7 +27,7 @@ export const buildMachine: ArtifactRule = {
   },
 };
 
-/** Whether a name is not a part of a longer one. */
+/** Tells whether a name is not a part of a longer one. */
 function isWord({ read }: Content, { start, end }: MarkHit): boolean {
   const around = Buffer.from(read(Math.max(0, start - 1), end + 1)).toString('latin1');
   const before = start === 0 ? '' : around.slice(0, 1);

@@ -10,9 +10,9 @@ import { marksFor } from '../token-runs.js';
 /** The kind of marks that are beginnings of lines in an env file. */
 const LINE = 'env-line';
 
-/** So many lines of NAME=value one after the other are an env file. */
+/** Number of consecutive NAME=value lines that count as an env file. */
 const FEWEST_LINES = 3;
-/** So much around a line is part of the same file. */
+/** Bytes on each side of a line that belong to the same file. */
 const REACH = 16 * 1024;
 
 /** A line as env files have it, and what may be between two of them. */
@@ -48,7 +48,7 @@ export const envFiles: ArtifactRule = {
   },
 };
 
-/** Whether a file's name is that of an env file with values. */
+/** Tells whether a file's name is that of an env file with values. */
 function isNamed(fileName: string): boolean {
   return mayBeEnvLike(fileName) && isEnvLike(fileName);
 }

@@ -102,7 +102,7 @@ function uncountedFindings(
   });
 }
 
-/** Of overlapping forms and parts of one value, the most frequent counts, and parts only if the whole value is rare. */
+/** Counts the most frequent of overlapping forms and parts of one value; parts count only if the whole value is rare. */
 function uncounted(needles: Needles<Owner>, counts: ReadonlyMap<number, number>): { owner: Owner; more: number }[] {
   const listed = limits.placesPerValue.value;
   const all = [...counts].flatMap(([needle, number]) => {

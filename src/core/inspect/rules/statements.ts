@@ -29,7 +29,7 @@ export function statementFor(owner: Owner, inspected: Inspected, where: Where, m
   }
 }
 
-/** Whether the file itself, the innermost one, is an env file that was packed with the rest. */
+/** Tells whether the file itself, the innermost one, is an env file that was packed with the rest. */
 function isInEnvFile({ path, inside }: Where): boolean {
   return isEnvLike(inside.at(-1) ?? path);
 }

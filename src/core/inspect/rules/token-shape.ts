@@ -119,7 +119,7 @@ function decodedTokens(text: string, { start, end }: MarkHit, from: number): Pla
   }));
 }
 
-/** Whether a range is part of a value of the contract, which may be there, or of what another finding reports. */
+/** Tells whether a range is part of a value of the contract, which may be there, or of what another finding reports. */
 export function isKnown({ start, end }: { start: number; end: number }, { values, found }: Surroundings): boolean {
   return (
     values.some((value) => value.start < end && start < value.end) ||

@@ -50,7 +50,7 @@ export const unreplacedReads: ArtifactRule = {
   },
 };
 
-/** Whether the scripts of a file read a name from an object. The parser is loaded when it is needed. */
+/** Tells whether the scripts of a file read a name from an object. The parser is loaded when it is needed. */
 async function readsOf(fileName: string, text: string): Promise<(read: UnreplacedRead) => boolean> {
   const { readsIn } = await import('../../reads/index.js');
   const { reads } = readsIn(fileName, text, ['import.meta.env', 'process.env']);

@@ -23,7 +23,7 @@ const lockFile =
 const mediaFile =
   /\.(png|jpe?g|gif|webp|avif|ico|icns|mp[34]|m4[av]|webm|mov|ogg|wav|woff2?|ttf|otf|eot|pdf|zip|gz|br|7z|jar|wasm|node|dll|so|dylib|exe|apk|aab|ipa|psd)$/i;
 
-/** Whether no other rule reads a tracked file: it is neither source code nor an env file, key or layer. */
+/** Tells whether no other rule reads a tracked file: it is neither source code nor an env file, key or layer. */
 export function isOtherText(path: string, layers: ReadonlySet<string>): boolean {
   if (layers.has(path) || isEnvLike(path) || lockFile.test(path) || mediaFile.test(path)) return false;
   return !isSource(path) || valueFileOf(path)?.kind === 'example';

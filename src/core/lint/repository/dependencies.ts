@@ -41,7 +41,7 @@ export function dependencyRule(
   ];
 }
 
-/** Whether the build tool itself gives the value, such as `import.meta.env.DEV`. */
+/** Tells whether the build tool itself gives the value, such as `import.meta.env.DEV`. */
 function isGiven({ object, name = '' }: Read, bundle: Pick<Bundle, 'toolchain'>): boolean {
   const tool = toolchainOf(bundle);
   return object === 'import.meta.env' && tool.reads.some(({ from }) => from === object) && isToolName(name, tool);

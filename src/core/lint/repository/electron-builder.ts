@@ -52,7 +52,7 @@ interface Settings {
 }
 
 /**
- * Whether electron-builder puts a file of the package into the app (measured with version 26): without patterns, or with
+ * Tells whether electron-builder puts a file of the package into the app (measured with version 26): without patterns, or with
  * nothing but exclusions, it packs every file, env files included; the last pattern that matches decides. The list of a system
  * is a list of its own: what either has is packed.
  * @param isApp whether a directory of the package has a manifest of its own, and so is the app

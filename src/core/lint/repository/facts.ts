@@ -34,10 +34,10 @@ export interface RepositoryFacts {
   stages: readonly Resolution[];
   /** Files of the project, relative to the contract's directory, without ignored files and packages, but with all env files. */
   paths: readonly string[];
-  /** Whether there is version control at all. */
+  /** True if there is version control at all. */
   isVersioned: boolean;
   tracked: ReadonlySet<string>;
-  /** Whether version control would pass a path over, be it there or not. */
+  /** Tells whether version control would pass a path over, be it there or not. */
   isIgnored(path: string): boolean;
   /** Files that were env files or keys in some commit. */
   past: readonly Past[];
@@ -46,7 +46,7 @@ export interface RepositoryFacts {
   /** Secrets in tracked text files that are neither code nor env files. */
   inFiles: readonly SecretInFile[];
   text(path: string): string | undefined;
-  /** Whether there is a file or directory. */
+  /** Tells whether there is a file or directory. */
   exists(path: string): boolean;
 }
 

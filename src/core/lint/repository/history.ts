@@ -7,7 +7,7 @@ import { byteSize, count } from '../../text/display.js';
 
 /** A version of a file in the history. */
 export interface Version {
-  /** Of version control. */
+  /** Object ID in version control. */
   id: string;
   path: string;
   /** In bytes; 0 for anything but a file. */
@@ -70,7 +70,7 @@ export class ValueSearch {
     }
   }
 
-  /** Whether a content has a value of the variable. */
+  /** Tells whether a content has a value of the variable. */
   has(variable: string, content: Uint8Array): boolean {
     return this.#owners(content).some((owner) => owner.variable === variable);
   }

@@ -13,7 +13,7 @@ type Facts = Pick<RepositoryFacts, 'text' | 'exists' | 'directory'>;
 const filesOfOthers = ['pnpm-workspace.yaml', 'pnpm-lock.yaml', 'yarn.lock'] as const;
 
 /**
- * Whether ignore files keep a file out of a package that npm packs (npm-packlist). The `.npmignore`, else the `.gitignore`,
+ * Tells whether ignore files keep a file out of a package that npm packs (npm-packlist). The `.npmignore`, else the `.gitignore`,
  * of each directory is read, from the root of the workspaces that the package belongs to, else from the package itself.
  * What git ignores for other reasons, such as a user's own ignore file or one above the package, is packed.
  * @param folder of the package, with its slash

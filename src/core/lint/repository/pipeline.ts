@@ -24,7 +24,7 @@ import {
 const workflowFile =
   /(^|\/)(\.(github|gitea|forgejo)\/workflows\/[^/]+\.ya?ml|\.gitlab-ci\.ya?ml|\.gitlab\/([^/]+\/)*[^/]+\.ya?ml|azure-pipelines\.ya?ml|bitbucket-pipelines\.ya?ml|\.circleci\/config\.ya?ml|\.woodpecker(\/[^/]+)?\.ya?ml|\.drone\.ya?ml|\.buildkite\/[^/]+\.ya?ml|\.travis\.ya?ml|\.semaphore\/[^/]+\.ya?ml|cloudbuild\.ya?ml|buildspec\.ya?ml)$/;
 
-/** Whether a file describes a pipeline, by its path from the top of the repository. */
+/** Tells whether a file describes a pipeline, by its path from the top of the repository. */
 export function isWorkflowFile(path: string): boolean {
   return workflowFile.test(path);
 }

@@ -61,7 +61,7 @@ function isShipped(context: LintContext, file: SourceText): boolean {
   );
 }
 
-/** Whether an offset is in a string, and not in a comment. */
+/** Tells whether an offset is in a string, and not in a comment. */
 function isText(file: SourceText, offset: number): boolean {
   const literals = literalsOf(file);
   if (literals) return literalAt(literals, offset) !== undefined;
@@ -69,7 +69,7 @@ function isText(file: SourceText, offset: number): boolean {
   return !/^\s*(\/\/|\*|<!--)/.test(line) && !line.includes('// ');
 }
 
-/** Whether a string starts at an offset: a URL inside a message is prose. */
+/** Tells whether a string starts at an offset: a URL inside a message is prose. */
 function beginsText(file: SourceText, offset: number): boolean {
   const literals = literalsOf(file);
   if (!literals) return /["'`=(]$/.test(file.text.slice(0, offset)) && isText(file, offset);

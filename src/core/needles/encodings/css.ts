@@ -34,7 +34,7 @@ export const css: Encoding = {
   *encode(value) {
     if (/^[\w .,:;@+=~!?*[\]{}|^%#/&<>$-]*$/.test(value)) return;
     const endsNumbered = /[^ -~]$/.test(value);
-    // Whether a space ends the last number depends on what follows the value.
+    // Tells whether a space ends the last number depends on what follows the value.
     for (const form of escaper.forms(value)) yield endsNumbered ? form.replace(/ $/, '') : form;
   },
 };

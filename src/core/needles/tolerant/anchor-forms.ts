@@ -250,7 +250,7 @@ const escapes = (
   isDecimal: base !== undefined,
 }));
 
-/** Whether a code has no letters in hexadecimal, and so one spelling. */
+/** Tells whether a code has no letters in hexadecimal, and so one spelling. */
 function hasNoLetters(code: number): boolean {
   return (code & 15) < 10 && code >> 4 < 10;
 }

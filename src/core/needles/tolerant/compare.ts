@@ -8,7 +8,7 @@ export interface Agreement {
   first: number;
   /** Number of characters that are there. */
   characters: number;
-  /** Whether all of them are. */
+  /** True if all of them are. */
   isWhole: boolean;
   /** The encodings of the characters, by the table of {@link ways}; empty if all are as they are. */
   encoding: string[];
@@ -19,7 +19,7 @@ interface State {
   at: number;
   /** The encodings that explain every escaped character so far; all bits before the first one. */
   every: number;
-  /** Whether some character is escaped. */
+  /** True if some character is escaped. */
   isEscaped: boolean;
 }
 
@@ -47,7 +47,7 @@ export function compareAround(characters: readonly string[], text: string, from:
 }
 
 /**
- * Whether a text, from a place to its end, could be the beginning of a value that is not yet complete, in any mixture of
+ * Tells whether a text, from a place to its end, could be the beginning of a value that is not yet complete, in any mixture of
  * the ways.
  * @param known number of the value's characters that are known to precede the place
  */
@@ -64,7 +64,7 @@ export function couldBegin(characters: readonly string[], text: string, from: nu
   return false;
 }
 
-/** Whether a byte is a character as it is, which begins no way to write another one: of ASCII, all but `\\`, `&`, `%` and `+`. */
+/** Tells whether a byte is a character as it is, which begins no way to write another one: of ASCII, all but `\\`, `&`, `%` and `+`. */
 export function beginsNoEscape(code: number): boolean {
   return code >= 0x20 && code < 0x7f && code !== 0x5c && code !== 0x26 && code !== 0x25 && code !== 0x2b;
 }
@@ -79,7 +79,7 @@ export function firstBytesOf(character: string): string[] {
   return [...new Set(writtenForms(character).map(({ text }) => text.slice(0, 1)))];
 }
 
-/** Whether a text has a form at a place, or ends within it. */
+/** Tells whether a text has a form at a place, or ends within it. */
 function fits(form: string, text: string, at: number): boolean {
   if (form.charCodeAt(0) !== text.charCodeAt(at)) return at === text.length;
   return text.length - at < form.length ? form.startsWith(text.slice(at)) : text.startsWith(form, at);
@@ -101,7 +101,7 @@ function walk(
     states = next;
     count++;
   }
-  // Of `&` and `&amp;`, the whole escape.
+  // The whole escape wins: `&amp;` over its `&`.
   const [farthest] = states.sort((a, b) => step * (b.at - a.at));
   return { state: farthest as State, count };
 }

@@ -95,7 +95,7 @@ class WasmGrams implements Matcher {
 
   readonly #hitCap: number;
   readonly #hasRuns: boolean;
-  /** So much of the end of what was consumed may be the beginning of a run. */
+  /** Number of consumed bytes at the end that may be the beginning of a run. */
   #openRun = 0;
 
   constructor(needles: NeedleBytes, chunkSize: number, runs: Runs | undefined, inputBytes: number) {

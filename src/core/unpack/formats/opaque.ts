@@ -20,7 +20,7 @@ export const opaque: Format = {
 };
 
 /**
- * Whether the entropy of bytes (Shannon, bits per byte) is near that of bytes drawn by chance, which in n bytes appears
+ * Tells whether the entropy of bytes (Shannon, bits per byte) is near that of bytes drawn by chance, which in n bytes appears
  * smaller than 8 by (256 - 1) / (2 n ln 2) (Miller and Madow, 1955). Machine code has 6 to 6.6, text less than 6.
  */
 export function looksRandom(bytes: Uint8Array): boolean {

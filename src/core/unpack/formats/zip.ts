@@ -77,7 +77,7 @@ function endRecord(source: ByteSource): Ending | undefined {
   if (at < 0) return undefined;
   const [size, offset] = [tail.readUInt32LE(at + 12), tail.readUInt32LE(at + 16)];
   const end = from + at + END_BYTES + tail.readUInt16LE(at + 20);
-  // Of a zip64 archive another record has the numbers.
+  // In a zip64 archive, another record has the numbers.
   if (offset === 0xffffffff || size === 0xffffffff) return { base: 0, directory: from + at, end };
   const base = Math.max(0, from + at - size - offset);
   return { base, directory: base + offset, end: Math.min(end, source.size) };

@@ -57,7 +57,7 @@ function signBits(bytes: v128): u32 {
   return v128.bitmask<i8>(v128.or(dashes, others));
 }
 
-/** Whether the kinds of characters change often. */
+/** Tells whether the kinds of characters change often. */
 function isMixed(start: usize, end: usize): bool {
   let changes: u32 = 0;
   let letters: u32 = 0;
@@ -214,7 +214,7 @@ function endsUserInfo(byte: u8): bool {
   return byte <= 0x22 || byte === 0x27 || byte === 0x3c || byte === 0x3e || byte === AT || byte === BACKSLASH || byte === 0x60 || byte === 0x7b || byte === 0x7d;
 }
 
-/** Whether the slash at an offset ends `://`, also as JSON escapes it. */
+/** Tells whether the slash at an offset ends `://`, also as JSON escapes it. */
 function isAfterScheme(slash: usize, from: usize): bool {
   let at = slash;
   if (at > from && load<u8>(at - 1) === BACKSLASH) at--;
