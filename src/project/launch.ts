@@ -1,8 +1,9 @@
 import type { Bundle } from '../core/contract/contract.js';
 import { type LaunchProject, launchFiles, mergeLaunch, type Start } from '../core/emit/launch.js';
 import { isRunDirectory, type RunConfiguration, runConfigurations } from '../core/emit/run-configurations.js';
+import { EXIT, Failure } from '../core/findings/failure.js';
 import { limits } from '../core/limits/index.js';
-import type { Files } from '../host/files.js';
+import { describeFileError, type Files } from '../host/files.js';
 import { type Project, packageFolder } from './open.js';
 
 /**
@@ -34,8 +35,15 @@ function mergedFiles({ contract, files }: Project, of: LaunchProject, folder: st
   return (['launch', 'tasks'] as const).map((one) => ({ name: launchFiles[one], text: texts[one] }));
 }
 
+/** @throws Failure if something is there that cannot be read: what is written would replace it */
 function textOf(files: Files, path: string): string | undefined {
-  return files.readIfPossible(path, limits.manifestBytes.value)?.toString();
+  if (!files.exists(path)) return undefined;
+  try {
+    return files.readRegular(path, limits.manifestBytes.value).toString();
+  } catch (error) {
+    const remedy = 'move the file away, or merge by hand what `adder emit launch` prints';
+    throw new Failure(`${path} ${describeFileError(error)}`, remedy, EXIT.unread);
+  }
 }
 
 /** How a bundle is started while it is worked on: as its package's scripts say. */

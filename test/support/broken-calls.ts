@@ -1,19 +1,13 @@
 import { appendFileSync, mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { PassThrough } from 'node:stream';
 import { afterAll, describe, expect, test } from 'vitest';
-import { main } from '../../src/cli/main.js';
 import { emitKinds } from '../../src/core/emit/index.js';
-import { Outlet } from '../../src/core/secrets/outlet.js';
-import { Files } from '../../src/host/files.js';
-import { realWorld, type World } from '../../src/host/world.js';
 import { brokenProjects, layOutBroken, SECRET } from './broken.js';
+import { runHere } from './here.js';
 import { isThorough } from './runs.js';
 
 const folders = mkdtempSync(join(tmpdir(), 'adder-broken-'));
-const { processes } = realWorld();
-
 afterAll(() => rmSync(folders, { recursive: true, force: true }));
 
 /** Every command, in every way that reads something. None of them asks. */
@@ -57,32 +51,6 @@ export const calls: readonly string[][] = [
   ['gate', 'staging', '--format', 'json'],
 ];
 
-/** Runs the program on a directory, without a terminal. */
-async function run(folder: string, argv: readonly string[]): Promise<{ code: number; out: string }> {
-  const outlet = new Outlet();
-  const said: string[] = [];
-  const output = {
-    write: (text: string) => void said.push(outlet.clean(text)),
-    pass: (bytes: string | Uint8Array) => void said.push(Buffer.from(bytes).toString()),
-    stream: () => new PassThrough(),
-    isTerminal: false,
-    columns: undefined,
-  };
-  const world: World = {
-    cwd: folder,
-    files: new Files(),
-    env: { PATH: process.env.PATH },
-    stdout: output,
-    stderr: output,
-    stdin: { isTerminal: false, text: () => Promise.resolve('') },
-    processes,
-    outlet,
-    now: () => new Date(),
-  };
-  const code = await main(argv, world);
-  return { code, out: said.join('') };
-}
-
 /** What is visible of the secret: eight characters in a row are too much. */
 function pieceSeen(out: string): string | undefined {
   for (let start = 0; start + 8 <= SECRET.length; start++)
@@ -104,7 +72,7 @@ export function testBroken(half: number): void {
         layOutBroken({ ...project, files: { 'package.json': '{}', ...project.files } }, folder);
         for (const argv of calls.filter((_, call) => (call + index) % SHARE === 0)) {
           if (process.env.TRACE_CALLS) appendFileSync(process.env.TRACE_CALLS, `${project.name}: ${argv.join(' ')}\n`);
-          const { code, out } = await run(folder, argv);
+          const { code, out } = await runHere(folder, argv);
           const call = `${argv.join(' ')}: ${out}`;
           expect(code, call).not.toBe(70);
           expect(pieceSeen(out), call).toBeUndefined();

@@ -67,7 +67,12 @@ export const limits = table({
   stateBytes: limit(256 * MB, 'bytes', 'receipt or other file of `.adder`', unread),
   reportBytes: limit(256 * MB, 'bytes', 'saved report in `show`', refused),
   receipts: limit(50, 'items', 'receipts of one bundle', 'the oldest are deleted'),
-  manifestBytes: limit(MB, 'bytes', 'package manifest or editor configuration', 'counts as absent'),
+  manifestBytes: limit(
+    MB,
+    'bytes',
+    'package manifest, or editor configuration to merge into',
+    'counts as absent, or refused with exit code 3',
+  ),
   optionalFileBytes: limit(64 * MB, 'bytes', 'any other optional file', 'counts as absent'),
   probeFiles: limit(5000, 'items', 'files that `probe` asks a site for', unread),
   probeFileBytes: limit(64 * MB, 'bytes', 'file of a site in `probe`', unread),

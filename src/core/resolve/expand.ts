@@ -49,7 +49,7 @@ export class Expander {
     const known = this.#done.get(offer);
     if (known) return known;
     if (this.#open.includes(offer)) return this.#cycle(offer);
-    if (this.#open.length >= limits.referenceLinks.value) return tooMuch('links', limits.referenceLinks.value);
+    if (this.#open.length > limits.referenceLinks.value) return tooMuch('links', limits.referenceLinks.value);
     this.#open.push(offer);
     const result = this.#value(offer);
     this.#open.pop();

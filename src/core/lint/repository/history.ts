@@ -47,7 +47,11 @@ export function planHistory(all: readonly Version[], clone: { isShallow: boolean
   const leftOut = [
     ...(clone.isShallow ? ['is cut off, because the clone is shallow: fetch all commits to search it whole'] : []),
     ...(clone.absent > 0 ? [`lacks ${count(clone.absent, 'object')}, because the clone is partial`] : []),
-    ...(left > 0 ? [`has ${count(left, 'version')} that were not searched: larger than ${largest}, or too many`] : []),
+    ...(left > 0
+      ? [
+          `has ${count(left, 'version')} that ${left === 1 ? 'was' : 'were'} not searched: larger than ${largest}, or too many`,
+        ]
+      : []),
   ];
   return { versions, bytes, leftOut };
 }

@@ -26,13 +26,13 @@ export function packageFiles(
     for (const specifier of specifiers) {
       const path = modules.resolve(from, specifier);
       if (path === undefined || seen.has(path)) continue;
+      const name = packageOf(path);
+      const text = name === undefined ? undefined : modules.text(path);
+      if (name === undefined || text === undefined) continue;
       if (seen.size >= limits.packageFiles.value) {
         isCut = true;
         return;
       }
-      const name = packageOf(path);
-      const text = name === undefined ? undefined : modules.text(path);
-      if (name === undefined || text === undefined) continue;
       seen.set(path, { package: name, text });
       queue.push(path);
     }

@@ -1,0 +1,403 @@
+import { mkdirSync, mkdtempSync, readdirSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { dirname, join } from 'node:path';
+import { gzipSync } from 'node:zlib';
+import { describe, expect, test } from 'vitest';
+import { SourceMap } from '../../src/core/inspect/source-map.js';
+import { limits } from '../../src/core/limits/index.js';
+import { planHistory } from '../../src/core/lint/repository/history.js';
+import { packageFiles } from '../../src/core/lint/repository/packages.js';
+import { makeReceipt } from '../../src/core/receipt/receipt.js';
+import { valueProblem } from '../../src/core/resolve/value-rules.js';
+import { Budget, usualLimits } from '../../src/core/unpack/limits.js';
+import { Files } from '../../src/host/files.js';
+import { storeReceipt } from '../../src/host/state.js';
+import { contractOf } from '../support/contract.js';
+import { runHere } from '../support/here.js';
+import { asarOf, tarOf, walk } from '../support/unpack.js';
+
+type Name = keyof typeof limits;
+
+/** One limit, with a case that it allows and one that is just beyond it. */
+interface Case {
+  /** The limit during the case, where one of the real size would take long. Absent: the real one. */
+  as?: number;
+  /** What the user sees of a case. @param size that the limit is compared with */
+  seen(size: number): Promise<string>;
+  /** What is seen beyond the limit alone. */
+  report: RegExp;
+}
+
+const contract = 'adder: 1\nstages: { production: { layers: [.env] } }\n';
+const desk = `${contract}bundles: { desk: { toolchain: vite, code: [src], output: [dist] } }\n`;
+const key = 'made-up-fare-signing-key-0001';
+
+/** What a command prints on files. */
+async function seenOf(files: Record<string, string | Uint8Array>, ...argv: string[]): Promise<string> {
+  const folder = mkdtempSync(join(tmpdir(), 'adder-limit-'));
+  for (const [path, content] of Object.entries(files)) {
+    mkdirSync(dirname(join(folder, path)), { recursive: true });
+    writeFileSync(join(folder, path), content, { mode: 0o600 });
+  }
+  return (await runHere(folder, argv)).out;
+}
+
+const inspected = (files: Record<string, string | Uint8Array>, more = '') =>
+  seenOf(
+    {
+      'adder.yaml': `${desk}variables: { API_URL: public, KEY: { reach: server } }\n${more}`,
+      '.env': `API_URL=https://a.saltmarsh.example\nKEY=${key}\n`,
+      'src/main.js': 'import.meta.env.VITE_API_URL',
+      ...files,
+    },
+    'inspect',
+    '--stage',
+    'production',
+  );
+
+const linted = (files: Record<string, string | Uint8Array>) =>
+  seenOf(
+    {
+      'adder.yaml': `${desk}variables: { API_URL: public }\n`,
+      '.env': 'API_URL=https://a.saltmarsh.example\n',
+      'src/main.js': 'import.meta.env.VITE_API_URL',
+      ...files,
+    },
+    'lint',
+  );
+
+const valuesOf = (yaml: string, env: string) =>
+  seenOf({ 'adder.yaml': contract + yaml, '.env': env }, 'values', 'production');
+
+/** A text of exactly so many bytes. */
+const sized = (size: number, start = '', fill = 'x') => start + fill.repeat(size - start.length);
+
+const unreadOf = async (walked: ReturnType<typeof walk>) => JSON.stringify((await walked)?.unread);
+const tar = () => tarOf({ 'a.txt': 'x'.repeat(100), 'b.txt': 'y'.repeat(100) });
+
+/** What a plan leaves out of versions of these sizes, the newest first. */
+const history = (sizes: readonly number[]) =>
+  planHistory(
+    sizes.map((size, index) => ({ id: String(index), path: 'a', size }) as never),
+    { isShallow: false, absent: 0 },
+  ).leftOut.join();
+
+function thrownBy(work: () => unknown): string {
+  try {
+    work();
+    return '';
+  } catch (error) {
+    return (error as Error).message;
+  }
+}
+
+const receiptOf = (builtAt: string) =>
+  makeReceipt({
+    ...{ bundle: 'desk', stage: 'production', builtAt, adder: '0.1.0', command: ['true'], values: [] },
+    digests: new Map(),
+  });
+
+const cases: Partial<Record<Name, Case>> = {
+  contractBytes: {
+    as: 200,
+    seen: (size) =>
+      seenOf(
+        { 'adder.yaml': sized(size, `${contract}variables: { A: public }\n#`), '.env': 'A=1' },
+        'values',
+        'production',
+      ),
+    report: /adder\.yaml is larger than 200 bytes/,
+  },
+  contractVariables: {
+    as: 3,
+    seen: (size) =>
+      valuesOf(`variables: { ${Array.from({ length: size }, (_, i) => `A${i}: public`).join(', ')} }`, ''),
+    report: /4 variables/,
+  },
+  envFileBytes: {
+    as: 100,
+    seen: (size) => valuesOf('variables: { A: public }', sized(size, 'A=1\n#')),
+    report: /\.env is larger than 100 bytes/,
+  },
+  envFileEntries: {
+    as: 3,
+    seen: (size) => valuesOf('variables: { A0: public }', Array.from({ length: size }, (_, i) => `A${i}=1\n`).join('')),
+    report: /more than 3/,
+  },
+  yamlDepth: {
+    seen: (size) => valuesOf(`variables: ${'['.repeat(size)}${']'.repeat(size)}`, ''),
+    report: /nested too deeply|nests/,
+  },
+  referenceDepth: {
+    seen: (size) => valuesOf('variables: { A: public }', `A=${'${B:-'.repeat(size)}x${'}'.repeat(size)}`),
+    report: /nested/,
+  },
+  referenceLinks: {
+    as: 3,
+    seen: (size) =>
+      valuesOf(
+        'variables: { A0: public }',
+        `${Array.from({ length: size }, (_, i) => `A${i}=$A${i + 1}\n`).join('')}A${size}=x\n`,
+      ),
+    report: /A0.*(links|references)/,
+  },
+  expandedCharacters: {
+    as: 50,
+    seen: (size) => valuesOf('variables: { A: public }', `B=${sized(size)}\nA=$B\n`),
+    report: /A .*50 characters/,
+  },
+  sourceFileBytes: {
+    as: 100,
+    seen: (size) => linted({ 'src/main.js': sized(size, 'import.meta.env.VITE_API_URL //') }),
+    report: /src\/main\.js is larger than 100 bytes/,
+  },
+  draftSourceBytes: {
+    as: 100,
+    seen: (size) => seenOf({ 'src/main.js': sized(size, 'process.env.API_URL //'), '.env': 'A=1' }, 'draft'),
+    report: /src\/main\.js.*is larger than 100 bytes/,
+  },
+  directoryDepth: {
+    as: 3,
+    seen: (size) => seenOf({ [`${'d/'.repeat(size - 1)}.env`]: 'A=1\n', '.env': 'B=1' }, 'draft'),
+    report: /nested in more than 2 directories/,
+  },
+  containerDepth: {
+    seen: async (size) => {
+      let inner: Buffer = Buffer.from('x');
+      for (let depth = 0; depth < size; depth++) inner = gzipSync(inner);
+      return unreadOf(walk(inner, `a${'.gz'.repeat(size)}`));
+    },
+    report: /is nested 9 containers deep/,
+  },
+  members: {
+    seen: async (size) => unreadOf(walk(await tar(), 'a.tar', { members: size === limits.members.value ? 2 : 1 })),
+    report: /has more than 1 embedded files/,
+  },
+  memberBytes: {
+    seen: async (size) =>
+      unreadOf(walk(await tar(), 'a.tar', { memberBytes: size === limits.memberBytes.value ? 100 : 99 })),
+    report: /is larger than 99 bytes/,
+  },
+  totalBytes: {
+    seen: async (size) =>
+      unreadOf(walk(await tar(), 'a.tar', { totalBytes: size === limits.totalBytes.value ? 200 : 199 })),
+    report: /contains more than 199 bytes/,
+  },
+  innerBytes: {
+    seen: async (size) => {
+      const inner = await asarOf({ 'a.txt': 'x' });
+      const innerBytes = size === limits.innerBytes.value ? inner.length : inner.length - 1;
+      return unreadOf(walk(await tarOf({ 'a.asar': inner }), 'a.tar', { innerBytes }));
+    },
+    report: /is a nested container larger than/,
+  },
+  scriptBytes: {
+    as: 200,
+    seen: (size) => inspected({ 'dist/a.js': sized(size, `a("${key.slice(0, 14)}" + b)//`) }),
+    report: /contains a fragment of a secret and is larger than 200 bytes/,
+  },
+  mapBytes: {
+    as: 300,
+    seen: (size) => {
+      const map = JSON.stringify({ version: 3, sources: ['../src/a.js'], sourcesContent: ['x'], mappings: 'AAAA' });
+      return seenOf(
+        {
+          'adder.yaml': `${desk.replace('code: [src]', 'code: [src], server-code: [server]')}variables: { API_URL: public }\n`,
+          '.env': 'API_URL=https://a.saltmarsh.example\n',
+          'server/a.js': 'export const fares = () => import("./ledger");\n',
+          'dist/a.js': 'f("https://a.saltmarsh.example")\n//# sourceMappingURL=a.js.map\n',
+          'dist/a.js.map': map.replace('}', `,"x_pad":"${'x'.repeat(size - map.length - 11)}"}`),
+        },
+        'inspect',
+        '--stage',
+        'production',
+      );
+    },
+    report: /so its sources were not compared with `server-code`/,
+  },
+  placesPerValue: {
+    seen: (size) => inspected({ 'dist/a.js': `"${key}" `.repeat(size) }),
+    report: /1 more/,
+  },
+  runsPerFile: {
+    seen: (size) =>
+      inspected({
+        'dist/a.txt': Array.from(
+          { length: size },
+          (_, i) => `Zx9${i.toString(36).padStart(5, '0')}Qq7Kr2mW4vN8b\n`,
+        ).join(''),
+      }),
+    report: /20,?000/,
+  },
+  stateBytes: {
+    as: 200,
+    seen: (size) => inspected({ 'dist/a.js': 'x', '.adder/key': sized(size, '', '0'), '.adder/.gitignore': '*\n' }),
+    report: /is too large for a file of Adder/,
+  },
+  reportBytes: {
+    as: 400,
+    seen: (size) => seenOf({ 'a.json': sized(size, '{}', ' ') }, 'show', 'a.json'),
+    report: /a\.json is larger than 400 bytes/,
+  },
+  patternSeconds: {
+    seen: async (size) => {
+      const rules = contractOf(`${contract}variables: { A: { reach: public, pattern: 'a+' } }\n`);
+      const variable = rules.variables.get('A') ?? expect.unreachable();
+      // The clock is the host's.
+      const fits = () => (size > limits.patternSeconds.value ? ('too slow' as const) : ('yes' as const));
+      return valueProblem({ ...variable, pattern: { source: 'a+', fits } }, 'aaa', 'production') ?? '';
+    },
+    report: /takes longer than 250 ms to match the pattern/,
+  },
+  commandOutputBytes: {
+    as: 1000,
+    seen: (size) => {
+      const print = `process.stdout.write('A=1 #' + 'x'.repeat(${size - 6}) + String.fromCharCode(10))`;
+      const layers = `{ command: [${process.execPath}, -e, "${print}"] }`;
+      return seenOf(
+        {
+          'adder.yaml': `adder: 1\nstages: { production: { layers: [${layers}] } }\nvariables: { A: public }\n`,
+        },
+        'values',
+        'production',
+      );
+    },
+    report: /printed more than 1\.0 kB/,
+  },
+  historyVersions: {
+    as: 2,
+    seen: async (size) => history(Array.from({ length: size }, () => 10)),
+    report: /has 1 version that was not searched/,
+  },
+  historyVersionBytes: {
+    as: 100,
+    seen: async (size) => history([size]),
+    report: /larger than 100 bytes/,
+  },
+  historyBytes: {
+    as: 100,
+    seen: async (size) => history([size - 50, 50]),
+    report: /has 1 version that was not searched/,
+  },
+  packageFiles: {
+    as: 3,
+    seen: async (size) => {
+      const imports = Array.from({ length: size }, (_, index) => ({ specifier: `p${index}` }) as never);
+      const { isCut } = packageFiles([{ path: '/src/a.js', file: { imports } }], {
+        resolve: (_, specifier) => `/node_modules/${specifier}/index.js`,
+        text: () => '',
+      });
+      return isCut ? 'cut' : '';
+    },
+    report: /cut/,
+  },
+  textBytes: {
+    seen: async (size) => {
+      const map = Buffer.from(JSON.stringify({ version: 3, sources: ['a.ts'], sourcesContent: [key], mappings: '' }));
+      const walked = await walk(map, 'a.js.map', { textBytes: map.length - (size - limits.textBytes.value) });
+      return Object.keys(walked?.members ?? {}).length > 0 ? '' : 'searched as text';
+    },
+    report: /searched as text/,
+  },
+  expansion: {
+    seen: async (size) => {
+      const budget = new Budget(usualLimits, 2 ** 20, () => 0);
+      return thrownBy(() => budget.bytes(size * 2 ** 20, 1));
+    },
+    report: /expands to more than 2000 times its size/,
+  },
+  unpackSeconds: {
+    seen: async (size) => {
+      let now = 0;
+      const budget = new Budget(usualLimits, 1, () => now);
+      now = size * 1000;
+      return thrownBy(() => budget.bytes(1, 1));
+    },
+    report: /takes longer than 600 seconds to unpack/,
+  },
+  mappings: {
+    as: 8,
+    seen: async (size) =>
+      thrownBy(
+        () =>
+          new SourceMap(JSON.stringify({ version: 3, sources: [], names: [], mappings: ';'.repeat(size) }), 'a.map'),
+      ),
+    report: /has more than 8 bytes of mappings/,
+  },
+  optionalFileBytes: {
+    as: 100,
+    seen: async (size) => {
+      const path = join(mkdtempSync(join(tmpdir(), 'adder-limit-')), 'a');
+      writeFileSync(path, sized(size));
+      return new Files().readIfPossible(path) ? '' : 'absent';
+    },
+    report: /absent/,
+  },
+  receipts: {
+    as: 2,
+    seen: async (size) => {
+      const folder = mkdtempSync(join(tmpdir(), 'adder-limit-'));
+      const at = { files: new Files(), root: folder };
+      for (let index = 0; index < size; index++) storeReceipt(at, receiptOf(`2026-11-${10 + index}T00:00:00.000Z`));
+      return readdirSync(join(folder, '.adder/receipts/desk')).some((name) => name.startsWith('2026-11-10'))
+        ? ''
+        : 'deleted';
+    },
+    report: /deleted/,
+  },
+  manifestBytes: {
+    as: 100,
+    seen: (size) =>
+      seenOf(
+        {
+          'adder.yaml': `${desk}variables: { A: public }\n`,
+          '.vscode/launch.json': sized(size, '{ "version": "0.2.0" }', ' '),
+        },
+        'emit',
+        'launch',
+        '--into',
+        '.vscode',
+      ),
+    report: /launch\.json is larger than 100 bytes/,
+  },
+};
+
+describe.each(Object.entries(cases) as [Name, Case][])('%s', (name, { as, seen, report }) => {
+  const real = limits[name].value;
+
+  async function seenWith(beyond: number): Promise<string> {
+    limits[name].value = as ?? real;
+    try {
+      return await seen((as ?? real) + beyond);
+    } finally {
+      limits[name].value = real;
+    }
+  }
+
+  test('allows as much as it says', async () => {
+    expect(await seenWith(0)).not.toMatch(report);
+  });
+
+  test('reports one more', async () => {
+    expect(await seenWith(1)).toMatch(report);
+  });
+});
+
+/** Limits whose cases need a site, a clock or more output than a test should make; their tests are beside what they limit. */
+const elsewhere: readonly Name[] = [
+  'fileSeconds',
+  'inspectSeconds',
+  'pageBytes',
+  'parsedBytes',
+  'tracedBytes',
+  'anchorPlaces',
+  'probeFiles',
+  'probeFileBytes',
+  'probeBytes',
+  'probeSeconds',
+  'heldOutputBytes',
+];
+
+test('every limit has its cases', () => {
+  expect([...Object.keys(cases), ...elsewhere].sort()).toEqual(Object.keys(limits).sort());
+});
