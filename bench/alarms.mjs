@@ -7,7 +7,7 @@ import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
 
-/** What servers are set up with, by kind. */
+/** Usual settings of servers, by kind. */
 const kinds = {
   HOST: [
     'db.internal',

@@ -1,4 +1,4 @@
-// What npm packages ship, as something to search: downloaded by npm into a cache directory, and not kept in the repository.
+// Files that npm packages ship, as something to search: downloaded by npm into a cache directory, and not kept in the repository.
 import { spawnSync } from 'node:child_process';
 import { cpSync, existsSync, mkdirSync, readdirSync, statSync, writeFileSync } from 'node:fs';
 import { extname, join } from 'node:path';

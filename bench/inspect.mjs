@@ -126,7 +126,7 @@ async function needleFile(count) {
   return path;
 }
 
-/** What a build of a page with some routes writes: half scripts, half their maps. */
+/** Output of a build of a page with some routes: half scripts, half their maps. */
 function ordinary() {
   const folder = join(few, 'dist');
   mkdirSync(folder);
@@ -192,7 +192,7 @@ function single() {
 /** The most memory that a run had, in MB. */
 function memory(args, cwd) {
   const tell = join(work, 'tell.cjs');
-  // What Node.js itself says is inherited from the process that starts it; this figure of the system's is not.
+  // Node.js's own figure is inherited from the process that starts it; this figure of the system's is not.
   writeFileSync(
     tell,
     "const { readFileSync, writeSync } = require('node:fs'); process.on('exit', () => writeSync(2, /VmHWM:.*kB/.exec(readFileSync('/proc/self/status', 'utf8'))[0] + '\\n'));",

@@ -1,4 +1,4 @@
-// What masking costs for each megabyte of a build's output, beside the same output through a pipe. Exits 1 when a goal is missed.
+// Cost of masking for each megabyte of a build's output, beside the same output through a pipe. Exits 1 when a goal is missed.
 import { spawnSync } from 'node:child_process';
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';

@@ -1,4 +1,4 @@
-// What the rules cost that look for what no contract declares: the search with all rules, against the same for the values of the contract
+// Cost of the rules that search for undeclared secrets: the search with all rules, against the same for the values of the contract
 // alone. Exits 1 when the goal is missed.
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';

@@ -25,7 +25,7 @@ async function mutate(folder) {
     testRunner: 'vitest',
     vitest: { configFile: 'vitest.mutants.config.mjs' },
     coverageAnalysis: 'perTest',
-    // What runs when a module is loaded needs a new process for each mutant.
+    // Code that runs when a module is loaded needs a new process for each mutant.
     ignoreStatic: true,
     incremental: true,
     incrementalFile: `reports/mutants/${folder}.incremental.json`,

@@ -30,7 +30,7 @@ for (const paths of groups.values()) {
   });
 }
 
-/** What was never seen is not impossible. */
+/** A pair that was never seen is not impossible. */
 const LEAST = 1e-9;
 const firsts = Float64Array.from({ length: 256 }, (_, byte) =>
   shares.subarray(byte << 8, (byte + 1) << 8).reduce((sum, share) => sum + share, LEAST),

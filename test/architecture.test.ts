@@ -71,7 +71,7 @@ test('imports are found at all', () => {
   expect(imports.get('src/cli/main.ts')?.length).toBeGreaterThan(3);
 });
 
-/** What only the host may ask for: the time, the process, threads, and a bound on a regular expression. */
+/** Things that only the host may ask for: the time, the process, threads, and a bound on a regular expression. */
 const ofHost = new Set(['process', 'performance', 'setTimeout', 'setInterval', 'fetch']);
 // Only a package that is loaded at first use may use node:module.
 const pureModules = [

@@ -42,7 +42,7 @@ const sailings = await (await fetch('data:application/json,[7,9]', { headers: { 
     for (const text of ['https://api.saltmarsh.example', 'made-up-tiles-key-0001', '7, 9'])
       assert.ok(page.includes(text));
     project.expect(0, 'inspect');
-    // What the page's own frame writes is in the page: the framework cannot know that it must not be.
+    // Text that the page's own frame writes is in the page: the framework cannot know that it must not be.
     project.write(
       'src/pages/index.astro',
       project.read('src/pages/index.astro').replace("{sailings.join(', ')}", '{process.env.LEDGER_TOKEN}'),

@@ -1,7 +1,7 @@
 import type { World } from '../host/world.js';
 import { type OptionName, type OptionValues, options } from './options.js';
 
-/** What a command gets: its arguments, its checked options, and the world. */
+/** Input of a command: its arguments, its checked options, and the world. */
 export interface Call<Name extends OptionName = OptionName> {
   /** Positional arguments. */
   words: readonly string[];
@@ -27,9 +27,9 @@ export interface Command<Name extends OptionName = OptionName> {
   needs?: { count: number; what: string };
   /** True if another program's command follows after `--`. */
   takesRest?: boolean;
-  /** What it does, in sentences. */
+  /** Description of the command, in sentences. */
   about: string;
-  /** What the first argument may be, and what each means. */
+  /** Words for the first argument, with their meanings. */
   kinds?: readonly (readonly [word: string, meaning: string])[];
   /** Help for options that mean something special here. */
   meanings?: Readonly<Partial<Record<Name, string>>>;

@@ -7,7 +7,7 @@ import { commands } from './commands/index.js';
 import { type OptionEntry, type OptionName, options, positionalsIn, wordsOf } from './options.js';
 import { shells } from './run/completion.js';
 
-/** What can be at the cursor. @param words after `adder`, the last one possibly empty or incomplete */
+/** Lists the words that can be at the cursor. @param words after `adder`, the last one possibly empty or incomplete */
 export async function completionsFor(words: readonly string[], world: World): Promise<string[]> {
   const [before = '', current = ''] = [words.at(-2), words.at(-1)];
   const isCommand = words.length <= 1 && !current.startsWith('-');

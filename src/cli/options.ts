@@ -10,13 +10,13 @@ export const optionGroups = ['What to check', 'What to do', 'Output', 'General']
 /** One option of the command line. Parsing, checks, help, completions and the docs page come from this table. */
 export interface OptionEntry {
   schema: () => z.ZodMiniType;
-  /** What the value can be, if it is one of a few words. */
+  /** The words that the value can be, if there are only a few. */
   words?: readonly string[];
   type: 'string' | 'boolean' | 'array';
   group: (typeof optionGroups)[number];
   /** The placeholder for the value in the help. */
   value?: string;
-  /** What a value must be, if the schema is not a list of words. */
+  /** Description of a valid value, if the schema is not a list of words. */
   range?: string;
   /** Names that complete the value. */
   completes?: 'stage' | 'bundle' | 'variable' | 'code' | 'host';

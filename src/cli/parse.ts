@@ -8,7 +8,7 @@ import { type Call, type Command, describeOption } from './command.js';
 import { commandList, commands, usageOf } from './commands/index.js';
 import { type OptionEntry, type OptionName, optionGroups, options, positionalsIn, wordsOf } from './options.js';
 
-/** What a command line asks for. */
+/** Result of parsing a command line. */
 export type Parsed = { kind: 'output'; text: string } | { kind: 'call'; command: Command; call: Omit<Call, 'world'> };
 
 /** yargs' own arguments, as far as they are used. */
@@ -62,7 +62,7 @@ function helpWidth({ stdout: { isTerminal, columns = WIDEST_HELP } }: World): nu
   return isTerminal ? Math.min(WIDEST_HELP, columns) : WIDEST_HELP;
 }
 
-/** What yargs calls its own errors. */
+/** Name of the errors that yargs throws itself. */
 const REFUSAL = 'YError';
 
 function isRefusal(error: unknown): boolean {

@@ -20,7 +20,7 @@ type PrintSettings = OptionValues<'format' | 'save' | 'replace' | 'annotations' 
 
 const PLAIN_WIDTH = 100;
 
-/** What printing needs besides the report. */
+/** Settings for printing besides the report. */
 export interface PrintMore {
   /** For what --save may not replace. */
   project?: Project;
@@ -120,7 +120,7 @@ export function printOptions(
   return {
     style: makeStyle(wantsColour(color, output, env)),
     width: Math.max(40, output.isTerminal ? (output.columns ?? PLAIN_WIDTH) : PLAIN_WIDTH),
-    // What goes into a pipe or a file is for programs, which no column may be cut for.
+    // Pipes and files are read by programs, so no column is cut.
     tableWidth: output.isTerminal ? (output.columns ?? PLAIN_WIDTH) : Number.POSITIVE_INFINITY,
     quiet,
   };

@@ -5,7 +5,7 @@ import { isRecorded, type Rooted, recordWritten } from '../host/state.js';
 import type { World } from '../host/world.js';
 import type { Project } from '../project/open.js';
 
-/** What `--save` of any command needs to know. */
+/** Settings for `--save` of any command. */
 export interface Saving {
   /** As given, relative to the working directory. */
   path: string;

@@ -94,7 +94,7 @@ export async function inspect({
   return findingsReport({ command: 'inspect', stage }, [result], rulesOf(contract), today);
 }
 
-/** What was found so far. */
+/** Findings so far. */
 class Checked {
   readonly findings: ArtifactResult['findings'] = [];
   readonly files: CheckedFile[] = [];

@@ -5,7 +5,7 @@ import type * as playwright from 'playwright-core';
 import { Failure } from '../core/findings/failure.js';
 import type { World } from './world.js';
 
-/** What a page looks like after its app started. */
+/** A page after its app started. */
 export interface Started {
   /** The result of the expression that was asked for. */
   text: string;

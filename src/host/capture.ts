@@ -2,7 +2,7 @@ import { limits } from '../core/limits/index.js';
 import { byteSize } from '../core/text/display.js';
 import type { World } from './world.js';
 
-/** What a program printed on its standard output, or what went wrong, as a phrase after its name. */
+/** Standard output of a program, or the problem, as a phrase after its name. */
 export interface Captured {
   output: Uint8Array;
   problem?: string;

@@ -12,7 +12,7 @@ export interface ChildCommand {
   args: readonly string[];
   env: Readonly<Record<string, string>>;
   cwd: string;
-  /** What is masked in its output. */
+  /** Needles to mask in the child's output. */
   mask: Pick<MaskPlan, 'needles' | 'wrapped' | 'anchored'>;
   /** Ends the child and all that it started: kindly, and firmly when that is not enough. It reads no input then. */
   stop?: AbortSignal;
@@ -20,7 +20,7 @@ export interface ChildCommand {
   output?: { stdout: NodeJS.WritableStream; stderr: NodeJS.WritableStream };
 }
 
-/** What became of a child: its exit code as a shell would give it. */
+/** End of a child: its exit code as a shell would give it. */
 export interface ChildResult {
   code: number;
   /** Why it could not be started, as a phrase after its name. */

@@ -30,7 +30,7 @@ export class Files {
     readonly path: PlatformPath = nodePath,
   ) {}
 
-  /** What is at a path, through symlinks; undefined if there is nothing. @throws other errors of the file system */
+  /** Status of a path, through symlinks; undefined if nothing exists. @throws other errors of the file system */
   stat(path: string): Stats | undefined {
     return this.fs.statSync(path, { throwIfNoEntry: false });
   }
@@ -186,7 +186,7 @@ export function describeFileError(error: unknown): string {
   return `cannot be read (${code ?? 'unknown reason'})`;
 }
 
-/** What something that is not a regular file is, as a phrase that follows its name. */
+/** Describes the kind of a path that is no regular file, as a phrase that follows its name. */
 export function kindOf(stats: Stats): string {
   if (stats.isDirectory()) return 'is a directory';
   if (stats.isFIFO()) return 'is a pipe';
@@ -198,7 +198,7 @@ export function kindOf(stats: Stats): string {
 const LARGEST_INLINE = 2 ** 20;
 const [SAMPLES, SAMPLE_BYTES] = [64, 16 * 1024];
 
-/** What tells whether a file is still the same. */
+/** State of a file that changes with its content. */
 export interface FileState {
   /** Its size. */
   bytes: number;

@@ -6,7 +6,7 @@ import type { Runs } from '../core/search/runs.js';
 import type { Task } from '../core/search/tasks.js';
 import { type Batch, type FileList, longestOf, scanTask } from './scan-files.js';
 
-/** What a thread gets. `marks` contains secrets: their bytes are shared memory, and are never written anywhere. */
+/** Data for a thread. `marks` contains secrets: their bytes are shared memory, and are never written anywhere. */
 export interface ScanOrder {
   marks: ByteStrings;
   kinds: readonly string[];
@@ -17,7 +17,7 @@ export interface ScanOrder {
   taken: Int32Array;
 }
 
-/** What a thread returns for each task. */
+/** Result of a thread for each task. */
 export interface ScannedTask {
   task: number;
   batch: Batch;

@@ -54,7 +54,7 @@ export interface Blob {
   path: string;
 }
 
-/** What a repository has of the past. */
+/** The history of a repository. */
 export interface History {
   /** Every blob of every branch below the directory, with a path from there that it had, the newest first. */
   blobs: Blob[];

@@ -17,7 +17,7 @@ export interface FoundFile extends FileState {
 export interface FoundFiles {
   /** By their paths, each once. */
   files: FoundFile[];
-  /** What should be read and cannot be. */
+  /** A path that should be read and cannot be. */
   unread: NotRead[];
   /** Pipes, sockets and devices, which are never opened, and symlinks whose target is read in its own place. */
   skipped: NotRead[];

@@ -4,7 +4,7 @@ import type { World } from './world.js';
 /** Maximum time between yields to the event loop, time until progress is shown, and between its updates. */
 const [TURN_MS, SHOWN_AFTER_MS, FRAME_MS] = [50, 500, 100];
 
-/** What is shown of long work. */
+/** Progress of long work, as it is shown. */
 export interface Progress {
   /** Number of things begun, and of all. */
   begun: number;

@@ -24,7 +24,7 @@ export interface Processes {
   run(command: ChildCommand, world: World): Promise<ChildResult>;
 }
 
-/** What commands see of the outside: only the entry point makes it from the real process. */
+/** The outside world as commands see it: only the entry point makes it from the real process. */
 export interface World {
   cwd: string;
   files: Files;

@@ -221,7 +221,7 @@ export class Session {
   }
 }
 
-/** What `adder with` chose; an option of the plugin must not contradict it. */
+/** Stage and bundle that `adder with` chose; an option of the plugin must not contradict it. */
 function chosen(what: 'stage' | 'bundle', option: string | undefined, given: string | undefined): string | undefined {
   if (option !== undefined && given !== undefined && option !== given)
     throw new Failure(

@@ -77,7 +77,7 @@ const inPackage = /[\\/]node_modules[\\/]/;
 
 const sourcePath = /\.([cm]?[jt]sx?|vue|svelte|astro)([?#]|$)/;
 
-/** What webpack's and Rspack's compilers have in common. */
+/** Members that webpack's and Rspack's compilers share. */
 interface Compiler {
   context: string;
   options: { target?: unknown; devtool?: unknown; mode?: unknown; watch?: unknown };
@@ -109,7 +109,7 @@ function checkAssets(bundling: Bundling, { hooks, errors }: Compilation): void {
   });
 }
 
-/** What esbuild wrote, or returned without writing. */
+/** Files that esbuild wrote, or returned without writing. */
 function checkOutputs(
   bundling: Bundling,
   metafile: { outputs: Readonly<Record<string, unknown>> } | undefined,

@@ -26,7 +26,7 @@ export interface ArtifactGroup {
   /** Files of it that other machines inspect; absent if this one inspects all. */
   elsewhere?: ArtifactGroup['files'];
   unread: NotRead[];
-  /** What is not opened, caches included. */
+  /** Paths that are not opened, caches included. */
   skipped: NotRead[];
 }
 

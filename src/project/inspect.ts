@@ -38,7 +38,7 @@ export interface InspectRequest extends ArtifactRequest {
   threads?: number;
 }
 
-/** What an inspection found, and whether it was stopped before its end. */
+/** Result of an inspection, which may have been stopped before its end. */
 export interface InspectResult extends CheckResult {
   /** The stage that the artifacts were inspected for. */
   stage: string;
@@ -163,7 +163,7 @@ async function factsOfScope(
   }
 }
 
-/** What a plan searches with: the matcher's table, names in reports, and the threads. */
+/** Search state made from a plan: the matcher's table, names in reports, and the threads. */
 async function preparedSearch(
   { files, root }: Project,
   plan: SearchPlan,

@@ -53,7 +53,7 @@ export interface InspectionParts {
   readPlaces(bundle: Bundle): Promise<ReadonlyMap<string, Place>>;
 }
 
-/** What the files of a group have in common. */
+/** Properties that all files of a group share. */
 interface InspectedGroup {
   parts: InspectionParts;
   builds: LastBuilds;
@@ -63,7 +63,7 @@ interface InspectedGroup {
   untouched: ReadonlyMap<string, string>;
 }
 
-/** What rules know about a file. */
+/** Facts about a file for the rules. */
 class InspectedFile implements Inspected {
   readonly stage: string;
   readonly audience: Audience;

@@ -8,7 +8,7 @@ import type { Files } from '../host/files.js';
 import { allReceipts, newestReceipt, readKey, STATE_FOLDER, type StoredReceipt } from '../host/state.js';
 import type { Project } from './open.js';
 
-/** What Adder knows about the last builds of a project's bundles. */
+/** Receipts and fingerprint key of the last builds of a project's bundles. */
 export class LastBuilds {
   /** The key of the fingerprints: receipts cannot be compared with values without it. */
   readonly key: Uint8Array | undefined;

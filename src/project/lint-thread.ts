@@ -8,7 +8,7 @@ import { checkCode } from './lint.js';
 import type { Project } from './open.js';
 import { checkRepository } from './repository.js';
 
-/** What the thread checks. */
+/** The project that the thread checks. */
 export interface LintOrder {
   contractPath: string;
   cwd: string;

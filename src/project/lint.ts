@@ -37,7 +37,7 @@ export interface ProjectCode {
   skipped: Unread[];
 }
 
-/** What the check of the code returns, with the edits that some findings have. */
+/** Result of the check of the code, with the edits of findings that have some. */
 export interface CodeCheck extends CheckResult {
   code: ProjectCode;
   fixable: readonly LintFinding[];

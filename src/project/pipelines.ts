@@ -5,7 +5,7 @@ import { Repository } from '../host/version-control.js';
 import { filesNamed } from '../host/walk.js';
 import type { Project } from './open.js';
 
-/** What the pipelines of the repository set for builds of a stage; undefined if it has none. */
+/** Settings of the repository's pipelines for builds of a stage; undefined without pipelines. */
 export function pipelineSettings({ contract, root, files }: Project, stage: string): Provided[] | undefined {
   const known =
     visibleIn(root) ??

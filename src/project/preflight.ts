@@ -37,7 +37,7 @@ export interface BuildCheck extends CheckResult {
   resolution: Resolution;
   /** The env files that the bundle's tool loads itself. */
   readByTool: readonly string[];
-  /** What its output is masked with. */
+  /** Needles that mask the build's output. */
   mask: MaskPlan;
 }
 

@@ -311,7 +311,7 @@ class Probe {
     return true;
   }
 
-  /** What later checks need of a file. */
+  /** Properties of a file that later checks need. */
   #note(resource: Resource, body: Uint8Array): void {
     const { url, kind, sha256: digest } = resource;
     if (kind === 'answer') return;

@@ -43,7 +43,7 @@ interface Gathered {
   skipped: Unread[];
 }
 
-/** What git says of the project now. */
+/** The project's state in git. */
 interface Listed {
   tracked: ReadonlySet<string>;
   visible: readonly string[];

@@ -28,7 +28,7 @@ export function runtimeChanges(files: Files, folder: string, file: RuntimeFile):
     () => true,
     () => false,
   ).sort();
-  // What is served is the directory with the pages; some builders put it below their output directory.
+  // The directory with the pages is what a server serves; some builders put it below their output directory.
   const served = commonFolder(all.filter(isPage));
   const paths = all.filter((path) => path.startsWith(served)).map((path) => path.slice(served.length));
   const pages = paths.filter(isPage);

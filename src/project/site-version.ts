@@ -11,7 +11,7 @@ import { commandsFor } from './changes.js';
 import type { LastBuilds } from './last-build.js';
 import type { Project } from './open.js';
 
-/** What a site is compared with. */
+/** Builds that a site is compared with. */
 export interface VersionParts {
   project: Project;
   bundle: Bundle;
@@ -57,7 +57,7 @@ function fitsStage({ project, bundle, resolution, builds }: VersionParts, receip
   return servesBoth({ receipt, given, key: builds.key ?? new Uint8Array(), buildsAlike });
 }
 
-/** What changed since a build was made. A value that the newest build has only needs to be deployed. */
+/** Changes since a build was made. A value that the newest build has only needs to be deployed. */
 function sinceBuild(
   { project, bundle, resolution, builds }: VersionParts,
   stage: string,

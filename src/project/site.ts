@@ -29,7 +29,7 @@ export interface SiteFile {
   isFirst?: true;
 }
 
-/** What the reader does with files, and with what it could not read. */
+/** Callbacks for files, and for URLs that could not be read. */
 export interface SiteVisitor {
   /** Calls follow one after the other. */
   file(file: SiteFile): Promise<void>;
@@ -55,7 +55,7 @@ export class SiteReader {
   readonly otherHosts = new Set<string>();
   readonly #visited = new Set<string>();
   readonly #queue: Queued[] = [];
-  /** What was asked for, by URL; the resource once there is an answer. */
+  /** Requested URLs; the resource once there is an answer. */
   readonly #seen = new Map<string, { link: Queued; resource?: Resource }>();
   readonly #hosts: Set<string>;
   readonly #until = Date.now() + limits.probeSeconds.value * 1000;

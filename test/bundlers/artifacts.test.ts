@@ -110,7 +110,7 @@ await build({ logLevel: 'error', build: { ssr: 'src/render.js', outDir: 'server'
 const { render } = await import('./server/render.js');
 const page = readFileSync('dist/index.html', 'utf8');
 for (const pier of ['north', 'south']) {
-  // What a careless page was given.
+  // Data that a careless page was given.
   const data = { pier, ...(pier === 'north' ? { token: process.env.TOKEN } : { token: 'none' }) };
   const json = JSON.stringify(data).replaceAll('/', '\\\\u002F');
   writeFileSync('dist/' + pier + '.html', page.replace('<main></main>', '<main>' + render(data) + '</main><script>window.page=' + json + '</script>'));

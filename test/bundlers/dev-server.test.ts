@@ -62,7 +62,7 @@ test('serves the values of its stage, nothing that is not public, and new ones a
   expect(await get('/src/main.js')).toContain('"https://booking.saltmarsh.example"');
 }, 30_000);
 
-/** What is served under some paths, and under every path that what is served imports. */
+/** Files served under some paths, and under every path that they import. */
 async function crawl(get: (path: string) => Promise<string>, paths: string[]): Promise<Map<string, string>> {
   const found = new Map<string, string>();
   for (let path = paths.shift(); path !== undefined; path = paths.shift()) {

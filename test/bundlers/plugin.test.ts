@@ -206,7 +206,7 @@ test.each(['vite', 'rollup', 'rolldown', 'webpack', 'rspack', 'esbuild'])(
   (name) => {
     const bundler = bundlers.find((one) => one.name === name) ?? expect.unreachable();
     const at = projectFor(bundler);
-    // What a later plugin adds was never seen.
+    // Code that a later plugin adds was never seen.
     const footer = `globalThis.late = ${bundler.object}.${bundler.prefix}FERRY_API_URL;`;
     const packs = name.endsWith('pack');
     const late = packs

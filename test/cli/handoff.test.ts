@@ -60,7 +60,7 @@ function projectWith(hosts: string, files: Record<string, string> = {}): TestPro
     '.env.production.local': Object.entries(values)
       .map(([name, value]) => `${name}=${value}\n`)
       .join(''),
-    // What git ignores, a pipeline does not have.
+    // A pipeline does not have files that git ignores.
     '.gitignore': '.env.*\n',
     '.git/HEAD': 'ref: refs/heads/main\n',
     '.git/config': '[core]\n\trepositoryformatversion = 0\n',

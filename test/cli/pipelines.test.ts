@@ -42,7 +42,7 @@ writeFileSync('dist/b.js', 'b()');
 `,
     'src/main.ts': 'f(import.meta.env.VITE_FERRY_API_URL, import.meta.env.VITE_TIDE_CHART)\n',
     '.gitignore': '.env.production\ndist/\n',
-    // What the guides call: the program, and nothing for packages.
+    // Commands that the guides call: the program, and nothing for packages.
     'bin/npx': `#!/bin/sh\nshift\nexec "${process.execPath}" "${program}" "$@"\n`,
     'bin/npm': '#!/bin/sh\n[ "$1" = ci ] && exit 0\nexec node build.mjs\n',
   });

@@ -25,7 +25,7 @@ async function inspectParts(project: TestProject): Promise<string[]> {
 
 type Json = Record<string, unknown>;
 
-/** What is listed in the order of the work is compared without its order. */
+/** Sorts lists that are in the order of the work. */
 function comparable(report: Json): Json {
   const { coverage, contents, ...rest } = report as { coverage: Json; contents: Json };
   const sorted = (lists: Json) =>

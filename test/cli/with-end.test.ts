@@ -120,7 +120,7 @@ describe('what does not reach a build', () => {
     const project = ferryProject({ 'adder.yaml': contract });
     expect(project.adder(['with', 'production', '--', 'true']).code).toBe(0);
     expect(existsSync(project.path('ran'))).toBe(false);
-    // What is searched for in artifacts is every stage's: a layer that cannot be read is no clean report.
+    // Values of every stage are searched for: a layer that cannot be read is no clean report.
     const { code, report } = project.json(['inspect', '--stage', 'production', 'adder.yaml']);
     expect([code, report.coverage.unread[0]]).toEqual([
       3,

@@ -22,9 +22,9 @@ type Name = keyof typeof limits;
 interface Case {
   /** The limit during the case, where one of the real size would take long. Absent: the real one. */
   as?: number;
-  /** What the user sees of a case. @param size that the limit is compared with */
+  /** Output that the user sees. @param size that the limit is compared with */
   seen(size: number): Promise<string>;
-  /** What is seen beyond the limit alone. */
+  /** Text that is seen beyond the limit alone. */
   report: RegExp;
 }
 
@@ -32,7 +32,7 @@ const contract = 'adder: 1\nstages: { production: { layers: [.env] } }\n';
 const desk = `${contract}bundles: { desk: { toolchain: vite, code: [src], output: [dist] } }\n`;
 const key = 'made-up-fare-signing-key-0001';
 
-/** What a command prints on files. */
+/** Output of a command on files. */
 async function seenOf(files: Record<string, string | Uint8Array>, ...argv: string[]): Promise<string> {
   const folder = mkdtempSync(join(tmpdir(), 'adder-limit-'));
   for (const [path, content] of Object.entries(files)) {
@@ -75,7 +75,7 @@ const sized = (size: number, start = '', fill = 'x') => start + fill.repeat(size
 const unreadOf = async (walked: ReturnType<typeof walk>) => JSON.stringify((await walked)?.unread);
 const tar = () => tarOf({ 'a.txt': 'x'.repeat(100), 'b.txt': 'y'.repeat(100) });
 
-/** What a plan leaves out of versions of these sizes, the newest first. */
+/** Reasons why a plan leaves out versions of these sizes, the newest first. */
 const history = (sizes: readonly number[]) =>
   planHistory(
     sizes.map((size, index) => ({ id: String(index), path: 'a', size }) as never),

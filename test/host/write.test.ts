@@ -28,7 +28,7 @@ test('a new file, and one that exists: its mode stays, a secret one is for its o
   expect([...readFileSync(path), modeOf(path)]).toEqual([0xff, 0, 0o755]);
   writeWhole(path, 'two', { root, isSecret: true });
   expect(modeOf(path)).toBe(0o600);
-  // What was made for the write alone is gone again.
+  // Directories made for the write alone are gone again.
   expect(readdirSync(root)).toEqual(['deep']);
 });
 

@@ -1,7 +1,7 @@
 import { expect, test } from 'vitest';
 import { adder } from '../../src/plugin/unplugin.js';
 
-/** What decides which resources a bundler hands to the plugin. */
+/** Filters that decide which resources a bundler hands to the plugin. */
 const { include } = (
   adder.raw({}, { framework: 'webpack' } as never) as unknown as {
     transform: { filter: { id: { include: RegExp } } };

@@ -789,7 +789,7 @@ describe('frameworks', () => {
     });
     const bundle = `toolchain: ${toolchain}, code: [${path.split('/')[0]}]`;
     expect((await lint(files(code), bundle)).said).toEqual([]);
-    // What the rest of the file uses ships with it.
+    // Code that the rest of the file uses ships with it.
     const both = (await lint(files(`${code};\nexport const shown = sign(${key})`), bundle)).said;
     expect(both.map((one) => one.replace(/:\d+:\d+.*/, '')).sort()).toEqual(
       ['lib/sign.ts', path].map((one) => `code/server-read ${one}`).sort(),

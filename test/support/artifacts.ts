@@ -18,13 +18,13 @@ export interface How {
   audience?: Audience;
   directories?: readonly string[];
   hostNames?: readonly string[];
-  /** What the contract says about the bundle. */
+  /** The contract's settings of the bundle. */
   facts?: BundleFacts | undefined;
-  /** What a source map maps the text to. */
+  /** Source that a source map maps the text to. */
   map?: string;
 }
 
-/** What a search of an artifact finds, for the stage `production` of a contract. */
+/** Findings of a search of an artifact, for the stage `production` of a contract. */
 export async function findingsIn(
   contract: Contract,
   text: string | Uint8Array,

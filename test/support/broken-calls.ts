@@ -51,7 +51,7 @@ export const calls: readonly string[][] = [
   ['gate', 'staging', '--format', 'json'],
 ];
 
-/** What is visible of the secret: eight characters in a row are too much. */
+/** Part of the secret that is visible: eight characters in a row are too much. */
 function pieceSeen(out: string): string | undefined {
   for (let start = 0; start + 8 <= SECRET.length; start++)
     if (out.includes(SECRET.slice(start, start + 8))) return SECRET.slice(start, start + 8);

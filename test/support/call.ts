@@ -13,7 +13,7 @@ export interface CallOrder {
   isAwaited: boolean;
 }
 
-/** What a command gave. */
+/** Result of a command. */
 export interface Ran {
   code: number | null;
   stdout: string;
@@ -25,7 +25,7 @@ export interface CallAnswer {
   ran: Ran;
 }
 
-/** What the thread of the program gets. */
+/** Data for the thread of the program. */
 export interface CallPorts {
   orders: MessagePort;
   answers: MessagePort;

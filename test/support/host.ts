@@ -31,7 +31,7 @@ export class MadeUpHost {
     this.project.write('host.json', JSON.stringify({ token: hostToken, ...settings }));
   }
 
-  /** What its console has, by stage and name. */
+  /** Values in its console, by stage and name. */
   async values(): Promise<Record<string, HostValues>> {
     rmSync(this.project.path('host-values.json'), { force: true });
     this.child.kill('SIGUSR2');

@@ -9,7 +9,7 @@ const {
 } = createRequire(import.meta.url)('@microsoft/jest-sarif/lib/schemas/sarif-2.1.0-rtm.5.json');
 const validate = new Ajv({ strict: false, validateFormats: false, unicodeRegExp: false }).compile(schema);
 
-/** What is wrong with a log; undefined if it is valid. */
+/** Problems of a log; undefined if it is valid. */
 export function problemOf(text: string): unknown {
   return validate(JSON.parse(text)) ? undefined : validate.errors;
 }

@@ -25,7 +25,7 @@ export async function collect(chunks: AsyncIterable<Uint8Array>): Promise<Buffer
   try {
     for await (const chunk of chunks) pieces.push(Buffer.from(chunk));
   } catch {
-    // What came until then.
+    // The chunks until the failure count.
   }
   return Buffer.concat(pieces);
 }
@@ -46,7 +46,7 @@ export async function walk(bytes: Uint8Array, name: string, limits: Partial<Limi
       return { isEmpty: false, dataUris: marksIn(bytes), bytes };
     },
     done: async (inside, member: Member, found) => {
-      // What is read again is the same again.
+      // A second read gives the same bytes.
       const again = await collect(member.chunks());
       expect(again.subarray(0, found.bytes.length).equals(found.bytes)).toBe(true);
       result.members[inside.join(' » ')] = found.bytes.toString('latin1');
@@ -58,7 +58,7 @@ export async function walk(bytes: Uint8Array, name: string, limits: Partial<Limi
   return formatOf(glimpseOf(memorySource(bytes)), name) && result;
 }
 
-/** What the archives of the tests hold. */
+/** Files in the archives of the tests. */
 export const files = { 'a.txt': 'made-up key', 'deep/er/b.js': 'x'.repeat(70_000), empty: '' };
 
 /** A directory with the files, for programs that pack one. */

@@ -91,7 +91,7 @@ function dryRun(text: string, world: World): number {
   return EXIT.fine;
 }
 
-/** What Adder writes it can read; anything else is a defect, and must not reach the disk. */
+/** Adder can read every contract that it writes; anything else is a defect, and must not reach the disk. */
 function assertValid(text: string, path: string): void {
   const [finding] = parseContract(text, path).findings;
   if (finding) throw new Error(`the draft is not a contract: ${finding.code}, ${finding.variant}`);

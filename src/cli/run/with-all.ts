@@ -87,7 +87,7 @@ class Building {
     for (const job of this.jobs) await this.#inspect(job);
   }
 
-  /** What became of each, at the end. */
+  /** Result of each build. */
   printOutcome(): void {
     for (const job of this.jobs) if (job.task.state === 'waiting') job.code = EXIT.interrupted;
     const failed = this.jobs.filter(({ code }) => code !== EXIT.fine).map(({ task }) => task.name);

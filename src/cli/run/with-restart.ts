@@ -41,7 +41,7 @@ export async function runAgain(first: Prepared, call: Restarting): Promise<numbe
   }
 }
 
-/** What to run now, or undefined to keep the old run: nothing changed for it, or the new values are wrong. */
+/** The next run, or undefined to keep the old one: nothing changed for it, or the new values are wrong. */
 function changed({ options, world }: Restarting, current: Prepared): Prepared | undefined {
   let next: Prepared;
   try {

@@ -9,7 +9,7 @@ export interface ChangedValue {
   to?: string;
 }
 
-/** What is different between two sets of values that a build is given. */
+/** Differences between two sets of values for a build. */
 export function changedValues(
   before: ReadonlyMap<string, GivenValue>,
   after: ReadonlyMap<string, GivenValue>,

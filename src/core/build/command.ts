@@ -2,7 +2,7 @@ import { table } from '../text/table.js';
 import { toolchains } from '../toolchains/index.js';
 import type { ServerCommands } from '../toolchains/toolchain.js';
 
-/** What a command does, as far as its words say: it builds, or runs a server until it is stopped. */
+/** Purpose of a command, as far as its words say: it builds, or runs a server until it is stopped. */
 export type CommandKind = 'build' | 'dev server' | 'server';
 
 const runners = /^(npm|pnpm|yarn|bun|npx|bunx|pnpx|deno)$/;

@@ -2,7 +2,7 @@ import type { Doubt, Question } from '../findings/check.js';
 import type { RawFinding } from '../findings/finding.js';
 import type { Facts, OutputFacts } from './facts.js';
 
-/** What follows from the facts of one output. One file for each conclusion, one line in index.ts. */
+/** Conclusion from the facts of one output. One file for each conclusion, one line in index.ts. */
 export interface Conclusion {
   /** Tells whether an earlier finding is explained better by this conclusion. */
   explains?(finding: RawFinding, output: OutputFacts, facts: Facts): boolean;

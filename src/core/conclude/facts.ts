@@ -44,12 +44,12 @@ export interface PastValue {
   uncached?: string;
 }
 
-/** What was seen of one output, or of one site. */
+/** Facts about one output, or one site. */
 export interface OutputFacts {
   bundle?: string;
   /** True if it is everything that the bundle ships: only then can something be missing. */
   isWhole: boolean;
-  /** What single files contain that they must not. */
+  /** Findings about single files. */
   found: RawFinding[];
   /** Public variables whose value is in it. */
   present: string[];
@@ -74,7 +74,7 @@ export interface OutputFacts {
   loadTime: RawFinding[];
   /** Directories that were not searched: paths. */
   skipped: string[];
-  /** What a server answered. */
+  /** Answers of a server. */
   site?: SiteFacts;
 }
 

@@ -2,7 +2,7 @@ import { stalenessFindings } from '../receipt/staleness.js';
 import type { Conclusion } from './conclusion.js';
 import { locator } from './located.js';
 
-/** What the receipt of the last build says about a whole output. */
+/** Compares a whole output with the receipt of its last build. */
 export const lastBuild: Conclusion = {
   findings(output, { stage }) {
     const { build, isWhole, files, present } = output;

@@ -4,7 +4,7 @@ import { isOtherBuild, oldValueFindings, versionFindings } from '../probe/versio
 import { count } from '../text/display.js';
 import type { Conclusion } from './conclusion.js';
 
-/** What a site answers, against what browsers need. */
+/** Compares a site's answers with the needs of browsers. */
 export const siteAnswers: Conclusion = {
   findings: ({ site, bundle = '' }, { stage }) =>
     site ? siteRules.flatMap((rule) => rule(siteOf(site, stage, bundle))) : [],

@@ -14,7 +14,7 @@ export const deliveries = ['inline', 'runtime'] as const;
 /** Tells whether inspect searches for a value: `auto` excludes values that occur in any bundle. */
 export const searches = ['auto', 'always', 'never'] as const;
 
-/** What NODE_ENV says to a build: whether it is one that ships. */
+/** Values of NODE_ENV: whether the build ships. */
 export const buildModes = ['production', 'development'] as const;
 
 /** Tells whether a bundle's source maps may ship. */
@@ -65,7 +65,7 @@ export interface Bundle {
   served: Readonly<Record<string, string>>;
 }
 
-/** What becomes of a bundle's code, as a phrase after it. */
+/** Destination of a bundle's code, as a phrase after it. */
 export function whereCodeGoes({ runs }: Bundle): string {
   return runs === 'browser' ? 'reaches the browser' : 'ships in the app';
 }

@@ -1,4 +1,4 @@
-/** What a host has values for: builds that run there, and the server that runs there. */
+/** Receivers of a host's values: builds that run there, and the server that runs there. */
 export const hostScopes = ['build', 'server'] as const;
 export type HostScope = (typeof hostScopes)[number];
 
@@ -115,7 +115,7 @@ type HostProblemVariant =
   | 'no-value'
   | 'no-name';
 
-/** What the schema cannot see: where placeholders may stand, and which URLs are safe. */
+/** Checks that the schema cannot make: where placeholders may stand, and which URLs are safe. */
 export function hostProblems({ list, set, change }: Host): HostProblem[] {
   return [
     ...(list.kind === 'http' ? requestProblems(list.request, ['list'], ['stage']) : []),

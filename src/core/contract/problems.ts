@@ -124,7 +124,7 @@ function invalidValue(
   return unreadable('word', { entry: name, known, near }, path);
 }
 
-/** What other tools and languages call our forms. */
+/** Names that other tools and languages have for our forms. */
 const synonyms: Readonly<Record<string, string>> = {
   ...{ bool: 'flag', boolean: 'flag', switch: 'flag', string: 'text', str: 'text', int: 'integer' },
   ...{ float: 'number', double: 'number', decimal: 'number', uri: 'url', array: 'list', object: 'json' },
@@ -175,7 +175,7 @@ function valueAt(data: unknown, path: readonly PropertyKey[]): unknown {
   return value;
 }
 
-/** What the schema cannot see: names that refer to other entries, and defaults against their form. */
+/** Checks that the schema cannot make: names that refer to other entries, and defaults against their form. */
 export function crossCheck(contract: Contract): ContractProblem[] {
   const variables = [...contract.variables.values()];
   const ofBundles = variables.flatMap(({ name, bundles = [] }) =>

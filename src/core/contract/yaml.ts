@@ -1,7 +1,7 @@
 import { type Document, isAlias, isScalar, type Node, parseDocument, visit } from 'yaml';
 import { limits } from '../limits/index.js';
 
-/** What is wrong with a YAML text, as a variant of `contract/unreadable`. Offsets are UTF-16 code units. */
+/** A problem of a YAML text, as a variant of `contract/unreadable`. Offsets are UTF-16 code units. */
 export interface YamlProblem {
   variant: 'yaml' | 'alias' | 'aliases' | 'duplicate-key' | 'prototype-key';
   /** The parser's error code (variant `yaml` only). */
@@ -39,7 +39,7 @@ const tooDeep: YamlProblem = { variant: 'yaml', problem: 'TOO-DEEP', start: 0, e
 export function readYaml(text: string): ReadYaml {
   const document = isTooDeep(text) ? undefined : documentOf(text);
   if (!document) return { problems: [tooDeep] };
-  // What the parser only warns of, such as an unknown tag, is an error in a contract.
+  // Warnings of the parser, such as an unknown tag, are errors in a contract.
   const problems = [...document.errors, ...document.warnings].map(({ code, pos: [start, end] }) => ({
     variant: 'yaml' as const,
     problem: code,

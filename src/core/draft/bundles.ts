@@ -104,7 +104,7 @@ class PackageBundles {
     return this.#configs.find(({ path }) => detect.config?.test(lastName(path)));
   }
 
-  /** What every bundle of the package has. */
+  /** Settings of every bundle of the package. */
   #base(): Omit<DraftBundle, 'runs' | 'toolchain' | 'code' | 'output' | 'because'> {
     const build = buildCommand(this.one, this.material.exists);
     return {
@@ -134,7 +134,7 @@ class PackageBundles {
     return [{ ...base, runs: 'mobile', toolchain: dart.name, code, output, because }];
   }
 
-  /** What builds the Storybook of a package: often it is there to develop components, and sometimes it is all that ships. */
+  /** Bundle of a package's Storybook: often it is there to develop components, and sometimes it is all that ships. */
   #storybook(): DraftBundle | undefined {
     const found = storybookOf(this.one.dependencies);
     if (!found || !this.material.exists(this.#folder + STORYBOOK_CODE)) return undefined;

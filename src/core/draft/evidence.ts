@@ -18,7 +18,7 @@ export interface Use {
   bundle?: DraftBundle;
 }
 
-/** What a name is in a stage. */
+/** Value of a name in a stage. */
 export interface StageValue {
   stage: string;
   /** The package whose layers have it; empty for what all bundles share. */
@@ -27,7 +27,7 @@ export interface StageValue {
   from: NamedValue['from'];
 }
 
-/** What is known of a name before anything is guessed. */
+/** Evidence for a name before anything is guessed. */
 export interface Evidence {
   name: string;
   stages: readonly DraftStage[];

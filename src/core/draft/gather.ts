@@ -22,7 +22,7 @@ import { importedObjects } from '../toolchains/index.js';
 import { other } from '../toolchains/other.js';
 import type { ConfigFile, LeftOut, LocalUrl, Material, Package, SourceFile, ValueFile } from './material.js';
 
-/** What code of any toolchain reads from, before it is known which one builds it. */
+/** Objects that code of any toolchain reads from, before the toolchain is known. */
 const objects = [...usualObjects, ...importedObjects.keys()];
 
 /** A file's bytes, or undefined if it cannot be read. */

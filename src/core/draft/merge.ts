@@ -5,7 +5,7 @@ import type { Draft } from './draft.js';
 import { layerText } from './material.js';
 import { bundleText, stageText, variableText } from './write.js';
 
-/** What a draft has that a contract lacks. */
+/** Entries of a draft that a contract lacks. */
 export function newIn(draft: Draft, contract: Contract): Draft {
   const known = new Set<string>();
   const prefixes = [...contract.bundles.values()].flatMap(({ prefixes }) => prefixes);

@@ -15,7 +15,7 @@ export interface ReachGuess {
   reach: Reach;
   because: string;
   isSecret?: boolean;
-  /** What speaks against it, and is for a person to decide. */
+  /** Evidence against the reach, for a person to decide. */
   doubt?: RawFinding;
 }
 

@@ -136,7 +136,7 @@ function isBaseOf(file: Pick<ValueFile, 'kind' | 'folder'>, stage: string, files
   );
   if (siblings.length === 0) return false;
   if (file.kind === 'structured') return true;
-  // What a builder replaces for some stages is itself the module of the first usual stage without one.
+  // A module that a builder replaces for some stages is the module of the first usual stage without one.
   const usual = ['development', 'production'].find((name) => !siblings.some((one) => one.stage === name));
   return stage === usual;
 }

@@ -85,7 +85,7 @@ export function notRead({ path, because }: LeftOut): RawFinding {
   return finding('contract/undecided', 'not-read', { path, because }, decidedAt({ path }));
 }
 
-/** What would ship as `undefined`: the contract does not require it, because a file of the stage exists without it. */
+/** Variables that would ship as `undefined`: the contract does not require it, because a file of the stage exists without it. */
 export function lacking(
   stages: readonly DraftStage[],
   variables: readonly { name: string; fields: Fields; uses: readonly Use[] }[],

@@ -16,7 +16,7 @@ const nothingDeclared: Omit<Contract, 'stages'> = {
   hosts: new Map(),
 };
 
-/** What each name is in each stage: the layers are resolved as they will be under the contract. */
+/** Value of each name in each stage: the layers are resolved as they will be under the contract. */
 export function valuesByName(
   { files }: Material,
   stages: readonly DraftStage[],

@@ -16,7 +16,7 @@ export interface EmitRequest {
   resolution: Resolution;
   /** Tells whether a clone of the repository has a file, by its path. */
   isShared(path: string): boolean;
-  /** What the pipelines of the repository set for builds of the stage; undefined without pipelines. */
+  /** Settings of the repository's pipelines for builds of the stage; undefined without pipelines. */
   provided: readonly Provided[] | undefined;
   /** Which variables a module covers. */
   side: 'public' | 'server';
@@ -27,7 +27,7 @@ export interface EmitRequest {
   call: string;
 }
 
-/** What every kind gets. */
+/** Input of every kind. */
 type Given = 'contract' | 'call';
 
 /** How `--into` puts the output in place: into pages of a build, or into an editor's configuration. */

@@ -12,7 +12,7 @@ export const launchFiles = { launch: 'launch.json', tasks: 'tasks.json' } as con
 
 type LaunchTexts = Record<keyof typeof launchFiles, string>;
 
-/** What an editor starts for a bundle. */
+/** The process that an editor starts for a bundle. */
 export interface Start {
   /** The directory of its package, from the contract's. */
   folder: string;
@@ -20,7 +20,7 @@ export interface Start {
   command?: string;
 }
 
-/** What run configurations need to know of a project. */
+/** Facts about a project for its run configurations. */
 export interface LaunchProject {
   /** By bundle. */
   starts: ReadonlyMap<string, Start>;
@@ -114,7 +114,7 @@ function definesTask(bundle: Bundle, stage: Stage, program: Program): Entry[] {
   return [task(program, definesLabel(bundle, stage), words, { presentation: { reveal: 'silent' } })];
 }
 
-/** What ships is never started from the list above: its command is adder with. */
+/** A build that ships is never started from the list above: its command is adder with. */
 function buildTask(bundle: Bundle, stage: Stage, program: Program): Entry[] {
   if (bundle.build === undefined) return [];
   const words = ['with', stage.name, '--bundle', bundle.name];

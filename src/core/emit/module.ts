@@ -115,7 +115,7 @@ function serverVariables(contract: Contract): Variable[] {
   return [...contract.variables.values()].filter(({ reach }) => reach === 'server');
 }
 
-/** What the compiler knows of a constant that the build puts in. */
+/** Type of a constant that the build inlines, as the compiler sees it. */
 function declared(from: ReadFrom, name: string): string {
   return `declare const ${readExpression(from, name)}: string | undefined;`;
 }

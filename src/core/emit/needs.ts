@@ -5,7 +5,7 @@ import { escapeJsonControls } from '../text/display.js';
 import { someWords } from '../text/nearest.js';
 import { emitKind } from './kind.js';
 
-/** What the pipeline and the host must provide. */
+/** Names that the pipeline and the host must provide. */
 export const needs = emitKind({
   name: 'needs',
   summary: 'what the pipeline and the host must provide (--as text, json or env)',

@@ -44,12 +44,12 @@ function withAbout(variable: Variable, line: string): string[] {
   return about === '' ? [line] : [`/** ${about} */`, line];
 }
 
-/** What code gets before any conversion. */
+/** Type of a value before any conversion. */
 function textTypeOf({ form }: Variable): string {
   return form.textType ?? 'string';
 }
 
-/** What the plugins give under their own specifier, each value in its own type. */
+/** Declaration of the plugins' own module, with each value in its own type. */
 function valuesTypes(names: readonly { variable: Variable; isThere: boolean }[]): string {
   const lines = names.flatMap(({ variable, isThere }) => {
     const line = `export const ${variable.name}: ${variable.form.type.typescript}${isThere ? '' : ' | undefined'};`;

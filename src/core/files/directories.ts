@@ -2,7 +2,7 @@ import { table } from '../text/table.js';
 
 /** Why a directory is skipped. */
 interface Skipped {
-  /** What it contains, as a phrase after its name. */
+  /** Content of the directory, as a phrase after its name. */
   because: string;
   /** `inspect` skips it too, unless this option is given. Other directories can be artifacts. */
   option?: 'packages';

@@ -4,7 +4,7 @@ export interface PrivateFile {
   what: string;
   /** Matches a path with `/`. */
   path: RegExp;
-  /** What its first bytes are or contain, if its name alone does not say enough; in Latin-1. */
+  /** Pattern for the first bytes in Latin-1, if the name alone is not enough. */
   begins?: RegExp | readonly string[];
   /** Tells whether it grants access to something. */
   isSecret?: true;
@@ -51,7 +51,7 @@ export function mayBePrivate(name: string): boolean {
   );
 }
 
-/** What a directory is that a search of artifacts skips, but that must not ship. @param path with `/` */
+/** Describes a directory that must not ship and that a search of artifacts skips. @param path with `/` */
 export function privateDirectory(path: string): PrivateFile | undefined {
   return privateFiles.find((one) => one.path.test(`${path}/HEAD`));
 }

@@ -23,7 +23,7 @@ export interface Change {
   files: string[];
 }
 
-/** What changed since a build. */
+/** A change since a build. */
 export interface Since {
   bundle: string;
   stage: string;
@@ -43,7 +43,7 @@ export function changesWhere(since: readonly Since[], holds: (change: Change, si
     .filter(({ changes }) => changes.length > 0);
 }
 
-/** What to do, as an imperative with its command. */
+/** Remedy, as an imperative with its command. */
 export function howTo(
   action: Action,
   { bundle, rebuild, reload }: Pick<Since, 'bundle' | 'rebuild' | 'reload'>,

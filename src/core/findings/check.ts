@@ -18,19 +18,19 @@ export interface Unsought {
   because: string;
 }
 
-/** What a check covered. A clean report means that `unread` is empty. */
+/** Coverage of a check. A clean report means that `unread` is empty. */
 export interface Coverage {
   files: number;
   /** Embedded files, of archives and maps. */
   members: number;
   bytes: number;
   unread: Unread[];
-  /** What is never opened: pipes, sockets, devices, caches, packages. */
+  /** Paths that are never opened: pipes, sockets, devices, caches, packages. */
   skipped?: Unread[];
   notSearched?: Unsought[];
 }
 
-/** What an inspection answers: nothing leaked, nothing is missing, and it is of this stage and current. */
+/** Questions that an inspection answers: nothing leaked, nothing is missing, up to date for this stage. */
 export const questions = ['nothingLeaked', 'allThere', 'current'] as const;
 export type Question = (typeof questions)[number];
 
@@ -51,20 +51,20 @@ export interface Verdict {
   doubts: readonly Doubt[];
 }
 
-/** What one check returns, before anything is judged. */
+/** Result of one check, before anything is judged. */
 export interface CheckResult {
   findings: readonly RawFinding[];
   coverage?: Coverage;
   verdict?: Verdict;
   /** If it was asked for. */
   contents?: Contents;
-  /** What changed since the last builds of the bundles. */
+  /** Changes since the last builds of the bundles. */
   since?: readonly Since[];
   /** The groups of codes that it checks completely; none if it was asked about a part of the project. */
   groups: CodeGroups;
 }
 
-/** What several checks covered together; what more than one could not read is listed once. */
+/** Joint coverage of several checks; a path that more than one could not read is listed once. */
 export function joinCoverage(all: readonly Coverage[]): Coverage | undefined {
   if (all.length === 0) return undefined;
   const sum = (field: 'files' | 'members' | 'bytes') => all.reduce((total, one) => total + one[field], 0);

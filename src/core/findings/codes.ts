@@ -8,7 +8,7 @@ export type { Code } from '../words/catalogue.js';
 export const levels = ['error', 'warning', 'note'] as const;
 export type Level = (typeof levels)[number];
 
-/** What identifies a finding besides its own facts. `place`: its file and the containers
+/** Properties that identify a finding besides its own facts. `place`: its file and the containers
  * around it, without digests in names. */
 type Context = 'variable' | 'stage' | 'bundle' | 'place' | 'encoding';
 

@@ -25,7 +25,7 @@ export interface ContainedValue {
   origin?: Origin;
 }
 
-/** What is where: the variables of the contract, the files that were checked, and the public values in them. */
+/** Contents of files: the variables of the contract, the checked files, and the public values in them. */
 export interface Contents {
   variables: { name: string; reach: Reach }[];
   /** The largest first. */

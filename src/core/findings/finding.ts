@@ -30,7 +30,7 @@ export interface Origin {
   column: number;
 }
 
-/** What every finding may have besides its own facts. */
+/** Properties of any finding besides its own facts. */
 export interface FindingContext {
   level?: Level;
   variable?: string;
@@ -49,12 +49,12 @@ export interface FindingContext {
   layer?: string;
 }
 
-/** What rules return: data, without any words. No text in it may hold a value of reach build or server. */
+/** A finding as rules return it: data, without any words. No text in it may hold a value of reach build or server. */
 export interface RawFinding extends FindingContext {
   code: Code;
   /** Which of the code's cases it is. */
   variant: string;
-  /** What the words of the variant are made of. */
+  /** Facts for the words of the variant. */
   facts: Facts;
 }
 
@@ -69,7 +69,7 @@ export interface JudgedFinding extends RawFinding {
 /** A finding as reports have it: with its words, which nothing but printers and people read. */
 export interface Finding extends JudgedFinding {
   message: string;
-  /** What to do, with commands as they can be pasted. */
+  /** Remedy, with commands that can be pasted. */
   remedy: string;
 }
 

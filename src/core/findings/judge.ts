@@ -8,7 +8,7 @@ import type { Reach } from './reach.js';
 /** The level that a contract gives a code. */
 export type Levels = Readonly<Record<string, Level>>;
 
-/** What a contract says about findings. */
+/** Rules of a contract about findings. */
 export interface Rules {
   /** The contract's path, where acceptances are. */
   path: string;

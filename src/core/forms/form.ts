@@ -9,9 +9,9 @@ export interface Form {
   name: string;
   /** The phrase that says what is wrong, or undefined when the text is valid. */
   problem(text: string): string | undefined;
-  /** What `min` and `max` bound: the text's length in characters, or the size of the number. */
+  /** Measure that `min` and `max` bound: the text's length in characters, or the size of the number. */
   measure: 'length' | 'size';
-  /** What code gets after conversion. */
+  /** Type of a value after conversion. */
   type: { typescript: string; dart: string };
   /** The TypeScript type of the text itself, if it is narrower than `string`. */
   textType?: string;

@@ -46,7 +46,7 @@ export interface HostRow {
   /** Absent for names that the contract does not have. */
   variable?: string;
   reach?: Reach;
-  /** What must get it; empty if nothing needs it. */
+  /** Receivers of the value; empty if nothing needs it. */
   scopes: HostScope[];
   state: HostState;
   /** The name that the host has in its place. */
@@ -63,7 +63,7 @@ export interface HostNeeds {
   needs: readonly Need[];
 }
 
-/** What a host has, compared with what it needs. */
+/** Comparison of a host's values with its needs. */
 export interface HostComparison {
   rows: HostRow[];
   findings: RawFinding[];

@@ -7,7 +7,7 @@ export interface Listed {
   name: string;
   /** Absent if the host does not show it. */
   value?: Secret;
-  /** What gets it; absent if the host does not say. */
+  /** Receivers of the value; absent if the host does not say. */
   scopes?: readonly HostScope[];
   /** The host's own identifier of the value. */
   id?: string;
@@ -93,7 +93,7 @@ function factsOf(item: unknown, paths: ListingPaths, words: ListingFormat['words
   };
 }
 
-/** What hosts show in the place of a hidden value. */
+/** Placeholders that hosts show instead of a hidden value. */
 function isMask(value: unknown): boolean {
   return (
     typeof value === 'string' &&

@@ -14,7 +14,7 @@ export interface HostStep {
   id?: string;
 }
 
-/** What `--apply` does, and what it cannot do. */
+/** Steps of `--apply`, and the steps that it cannot do. */
 export interface HostPlan {
   steps: HostStep[];
   /** Names that need a value that this machine does not have, or that is invalid. */

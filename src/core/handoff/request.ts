@@ -9,7 +9,7 @@ export interface FilledRequest {
   body?: string;
 }
 
-/** What fills the placeholders of a request. */
+/** Values for the placeholders of a request. */
 export interface RequestValues {
   stage: string;
   /** Credentials by name, for headers. */

@@ -36,11 +36,11 @@ export interface OriginalFile {
 export interface ScanAhead {
   scan: Scan;
   version: number;
-  /** What can be unpacked in it. */
+  /** Kind of embedded files. */
   holds: Holds;
 }
 
-/** What an artifact holds besides its own bytes: texts, such as those of a source map, or files of any kind. Files are always known. */
+/** Embedded content of an artifact: texts, such as those of a source map, or files of any kind. Files are always known. */
 export type Holds = 'nothing' | 'texts' | 'files' | 'unknown';
 
 /** Something that ships. Directories, file lists and web sites provide them; a scan never sees a path. */

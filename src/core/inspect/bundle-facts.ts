@@ -3,7 +3,7 @@ import { within } from '../files/within.js';
 import { toolchainOf } from '../toolchains/index.js';
 import type { BundleFacts } from './rule.js';
 
-/** What the contract says about a bundle, for rules over its artifacts. */
+/** The contract's settings of a bundle, for rules over its artifacts. */
 export function bundleFacts(bundle: Bundle): BundleFacts {
   const { productionBuild } = toolchainOf(bundle);
   const { runs, serverCode, forbidsMaps } = bundle;

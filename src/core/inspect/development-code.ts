@@ -39,7 +39,7 @@ function bytesOf(text: string, ranges: readonly Node[]): number {
 /** A part of a script whose declarations are used or removed together: all of it, a branch, or a declaration without effects. */
 type Owner = Node;
 
-/** What a script would lose if NODE_ENV were `production`. */
+/** Code that a script would lose if NODE_ENV were `production`. */
 class Branches {
   readonly checks: Node[] = [];
   readonly #dead = new Set<Node>();

@@ -18,7 +18,7 @@ export interface MarkTable {
   kinds: readonly string[];
   /** The kinds of each rule's marks. */
   kindsOf: ReadonlyMap<ArtifactRule, ReadonlySet<string>>;
-  /** What else the matcher reports. */
+  /** Other marks that the matcher reports. */
   runs: Runs | undefined;
   /** Its tables take longer to make than most searches, so it is shared. */
   matcher: Matcher;

@@ -28,7 +28,7 @@ export interface FileNames {
   path: string;
 }
 
-/** What the contract says about the bundle that an artifact belongs to. */
+/** The contract's settings of the artifact's bundle. */
 export interface BundleFacts {
   /** Tells whether a source file never reaches the browser. Gets a path as reports show it. */
   isServerCode?(path: string): boolean;
@@ -40,7 +40,7 @@ export interface BundleFacts {
   productionBuild?: string;
 }
 
-/** What is inspected, beyond the bytes. */
+/** Facts about the inspected artifact besides its bytes. */
 export interface Inspected {
   /** The stage that the artifacts should be for. */
   stage: string;

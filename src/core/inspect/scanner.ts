@@ -18,7 +18,7 @@ export interface StreamScan extends Scan {
   retained: Retained;
 }
 
-/** What bounds a scan. */
+/** Limits of a scan. */
 export interface ScanOptions {
   limits: Limits;
   /** Asked after each chunk, with its size; true stops the search. */

@@ -27,7 +27,7 @@ import { artifactRules } from './rules/index.js';
 import type { Scanner, StreamScan } from './scanner.js';
 import { inlineSourceMap, sourceMapAddress } from './source-map.js';
 
-/** What was found in one artifact and everything inside it. */
+/** Result for one artifact and everything inside it. */
 export interface ArtifactResult {
   findings: RawFinding[];
   /** Public values of the stage, which may be there. Offsets are those of the artifact or the embedded file. */
@@ -42,7 +42,7 @@ export interface ArtifactResult {
 /** A public value that is there. `origin` is the source that brought it, if contents were asked for. */
 export type PresentValue = ValueHit & { inside: readonly string[]; origin?: Origin };
 
-/** What a visit needs of the search that it is part of. */
+/** Parts of a search that a visit uses. */
 export interface VisitedSearch {
   plan: SearchPlan;
   scanner: Scanner;
@@ -190,7 +190,7 @@ export class ArtifactVisit {
     return {
       where: { path: this.artifact.name, inside: this.search.shownNames(inside) },
       size: bytes,
-      // What an embedded file contains is reported there.
+      // Findings in an embedded file are reported with that file.
       hits: hits.filter((hit) => !isEmbedded(hit)),
       counts: stored.length > 0 ? new Map<number, number>() : counts,
     };

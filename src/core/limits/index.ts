@@ -8,9 +8,9 @@ const GB = 2 ** 30;
 export interface Limit {
   value: number;
   unit: 'bytes' | 'items' | 'seconds' | 'times';
-  /** What is limited, as the documentation shows it. */
+  /** Name of the limited thing, as the documentation shows it. */
   of: string;
-  /** What the user sees when the limit is reached. */
+  /** Consequence of reaching the limit, as the user sees it. */
   report: string;
 }
 

@@ -35,7 +35,7 @@ function nameAt(text: string, { start, end }: Read): string {
   return /^[\w$]+/.exec(text.slice(start, end))?.[0] ?? '';
 }
 
-/** What each variable of a name that is not exported is initialised with, as far as values can be read from it. */
+/** Initial values of variables that are not exported, as far as values can be read from them. */
 function sourcesOf(name: string, program: Node): Node[] {
   const found: Node[] = [];
   walk(program, (node, ancestors) => {

@@ -1,8 +1,8 @@
 import type { Import } from '../reads/read.js';
 
-/** What the graph asks of the world. */
+/** Questions of the graph to the world. */
 export interface Modules {
-  /** What a file loads; nothing for one that is not the project's own, or no source. */
+  /** Paths that a file loads; none if the file is no source file of the project. */
   importsOf(path: string): readonly Import[];
   /** The file that a specifier means, or undefined for packages and what does not exist. */
   resolve(from: string, specifier: string): string | undefined;

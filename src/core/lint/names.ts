@@ -8,7 +8,7 @@ import { camelCase, readFrom } from '../toolchains/read-from.js';
 import { defaultPrefixes } from '../toolchains/toolchain.js';
 import type { ConfiguredNames } from './model.js';
 
-/** What a name in a bundle's code means. */
+/** Meaning of a name in a bundle's code. */
 export type Meaning =
   /** A public variable, under the name that this bundle reads it by. */
   | { kind: 'public'; variable: Variable }
@@ -78,7 +78,7 @@ export class Names {
     return [...this.#public.keys()].filter((name) => !replaced.has(name));
   }
 
-  /** What a name means that a configuration gives the value of another one. */
+  /** Meaning of a name that gets the value of another one from a configuration. */
   #renamed(name: string): Meaning | undefined {
     const read = this.configured.renamed[name];
     const variable = read === undefined ? undefined : (this.#public.get(read) ?? this.#contract.variables.get(read));

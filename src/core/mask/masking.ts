@@ -48,7 +48,7 @@ export class MaskingStream {
     this.#anchored = anchored.length > 0 ? new AnchoredValues(anchored, CHUNK) : undefined;
   }
 
-  /** What may be shown now. */
+  /** Output that may be shown now. */
   push(chunk: Uint8Array): Buffer {
     const text = this.#held.length > 0 ? Buffer.concat([this.#held, chunk]) : Buffer.from(chunk);
     const { ranges, possibleStart, tellsNothingUntil } = this.#look(text);
@@ -72,7 +72,7 @@ export class MaskingStream {
     return rest;
   }
 
-  /** What was held back, when nothing more comes. */
+  /** Output that was held back, at the end of the stream. */
   end(): Buffer {
     const rest = this.#masked(this.#held, this.#look(this.#held).ranges, this.#held.length);
     this.#held = Buffer.alloc(0);

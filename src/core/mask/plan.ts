@@ -9,7 +9,7 @@ import { reveal } from '../secrets/secret.js';
 import { strengthOf } from '../tokens/strength.js';
 import { linesOf, wrappedForms } from './wrapped.js';
 
-/** What is masked in a build's output. */
+/** Needles to mask in a build's output. */
 export interface MaskPlan {
   /** Byte strings to mask. */
   needles: Uint8Array[];

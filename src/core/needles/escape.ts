@@ -3,7 +3,7 @@ import { once } from '../text/once.js';
 /** How one character is escaped between its neighbours; undefined leaves it to the next rule, and in the end as it is. */
 export type Escape = (character: string, next: string, before: string) => string | undefined;
 
-/** What all ways make of one match: the different texts, and which of them each way writes. */
+/** Results of all escapes for one match: the different texts, and the one that each escape writes. */
 interface Escaped {
   texts: string[];
   byWay: Uint16Array;

@@ -87,7 +87,7 @@ export class AnchoredNeedles<Owner> implements Needles<Owner> {
   }
 }
 
-/** What to search for in artifacts: first the anchors of values that have one, then all forms of the others. */
+/** Needles for artifacts: first the anchors of values that have one, then all forms of the others. */
 export class NeedleSet<Owner> implements Needles<Owner> {
   readonly anchors: AnchoredNeedles<Owner>;
   readonly #others: readonly WholeNeedle<Owner>[];

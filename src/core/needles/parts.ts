@@ -85,7 +85,7 @@ function pemLines(value: string): SecretPart[] {
   );
 }
 
-/** What is secret in `kind_live_3f...`, and the signature of a token of several parts. */
+/** The secret part of `kind_live_3f...`, and the signature of a token of several parts. */
 function lastPart(value: string): SecretPart[] {
   if (/\s|:\/\//.test(value)) return [];
   const text = /[._:|/~-]([A-Za-z0-9+=]+)$/.exec(value)?.[1] ?? '';

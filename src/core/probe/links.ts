@@ -3,7 +3,7 @@ import { sourceMapAddress } from '../inspect/source-map.js';
 import { jsonIn, stringValues } from '../text/json.js';
 import type { Link, ResourceKind } from './resource.js';
 
-/** What a page loads and links to. `links`: other pages. */
+/** URLs that a page loads and links to. `links`: other pages. */
 export interface PageLinks {
   /** The URL that relative ones are taken from (HTML, 4.2.3). */
   base: string;
@@ -85,7 +85,7 @@ const endings: readonly [RegExp, ResourceKind][] = [
   [/\.html?$/i, 'page'],
 ];
 
-/** What a path is for, by its ending. */
+/** Purpose of a path, by its ending. */
 export function kindByName(path: string): ResourceKind {
   return endings.find(([ending]) => ending.test(path))?.[1] ?? 'data';
 }

@@ -1,4 +1,4 @@
-/** What a file of a site is for. */
+/** Purpose of a file of a site. */
 export const resourceKinds = [
   'page',
   'script',

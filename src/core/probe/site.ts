@@ -11,11 +11,11 @@ export interface ServedFacts {
   unknown: string[];
   /** The newest build that is right for the stage: of this stage, or of another one with the same inlined values. */
   newest?: { stage: string; builtAt: string };
-  /** What changed since the build that is served. */
+  /** Changes since the served build. */
   since: Since[];
 }
 
-/** What was seen of a site, as plain data. */
+/** Facts about a site, as plain data. */
 export interface SiteFacts {
   /** The URL of the first page, after redirects. */
   url: string;

@@ -552,7 +552,7 @@ interface PatternPlace {
   isUncertain: true | undefined;
 }
 
-/** What the module of Node's own process object is usually imported as. */
+/** Usual names of the import of Node's process module. */
 const isDefaultProcess = /^_?process\d?$/;
 
 function importedObject({ type, source, imported }: Node): string | undefined {

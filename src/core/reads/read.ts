@@ -21,7 +21,7 @@ export interface Read {
   kind: ReadKind;
   /** As in the code, with its prefix; absent if it is not constant. */
   name?: string;
-  /** What is read from: `import.meta.env`, `process.env`, `String.fromEnvironment`, a module's name. */
+  /** Object of the read: `import.meta.env`, `process.env`, `String.fromEnvironment`, a module's name. */
   object: string;
   optional: boolean;
   /** The shorthand property that it is: `{ NAME }`. */
@@ -72,7 +72,7 @@ export interface Taken {
   others: boolean;
 }
 
-/** What one source text reads and loads. */
+/** Reads and imports of one source text. */
 export interface FileReads {
   reads: Read[];
   imports: Import[];

@@ -16,7 +16,7 @@ export interface BuiltValue {
   modules: string[];
 }
 
-/** What a receipt says of a build, compared with a stage as it is now: plain data, without fingerprints of values. */
+/** A receipt compared with the current values of a stage: plain data, without fingerprints of values. */
 export interface BuildFacts {
   bundle: string;
   /** The stage that was built. */

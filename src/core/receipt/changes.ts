@@ -16,7 +16,7 @@ export interface Fingerprints {
   hasOthers: boolean;
 }
 
-/** What is known of one value. */
+/** Properties of one value. */
 interface Known {
   reach: Reach;
   delivery: (typeof deliveries)[number];
@@ -51,7 +51,7 @@ function filesOf({ places }: ReceiptValue): string[] {
   return [...new Set(places.map(({ path, inside = [] }) => placeText({ path, inside })))];
 }
 
-/** What a build of the bundle would get now, and the stage's other values. */
+/** Values that a build of the bundle would get now, and the stage's other values. */
 export interface StageValues {
   bundle: Bundle;
   resolution: Resolution;

@@ -3,7 +3,7 @@ import type { ValueSource } from '../resolve/layer.js';
 import type { Secret } from '../secrets/secret.js';
 import { fingerprint, type Receipt } from './receipt.js';
 
-/** What a build of the bundle would be given now. */
+/** A value that a build of the bundle would get now. */
 export interface GivenValue {
   variable: Variable;
   value: Secret;

@@ -16,7 +16,7 @@ export interface OutputNow {
 /** Gives the place of a value in lines and columns, and how it looks. */
 export type Locate = (variable: string, place: HeldPlace) => { place: Place; excerpt?: Excerpt };
 
-/** What the receipt of the last build tells about the files in the output now. */
+/** Findings from comparing the files in the output with the receipt of the last build. */
 export function stalenessFindings(stage: string, build: BuildFacts, now: OutputNow, locate: Locate): RawFinding[] {
   const { bundle, rebuild, receipt } = build;
   const more: FindingContext = { stage, bundle, place: { path: receipt, inside: [] } };

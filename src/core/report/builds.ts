@@ -6,7 +6,7 @@ import { REPORT_VERSION } from './version.js';
 
 export type ComparedBuild = BuildsReport['builds'][number];
 
-/** What a receipt tells of its build. @param path of the receipt, as reports show it */
+/** Summary of a receipt's build. @param path of the receipt, as reports show it */
 export function comparedBuild({ predicate }: Receipt, path: string): ComparedBuild {
   const { stage, builtAt, contract, revision, tools } = predicate;
   return {

@@ -15,7 +15,7 @@ export interface ComparedPart {
   scope: Scope;
   first: Resolution;
   second: Resolution;
-  /** What the contract's rules say about the two. */
+  /** Findings of the contract's rules about both stages. */
   findings: readonly RawFinding[];
 }
 

@@ -102,7 +102,7 @@ const valuesReport = report('values', {
     z.strictObject({ name: z.string(), state: z.enum(['read', 'absent']), bundle: z.exactOptional(z.string()) }),
   ),
   values: z.array(valueRow),
-  /** What changed since the last builds. */
+  /** Changes since the last builds. */
   since: z.exactOptional(since),
   ...judged,
 });

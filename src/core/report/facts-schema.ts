@@ -31,7 +31,7 @@ const build = z.strictObject({
   servesStage: z.boolean(),
 });
 
-/** What was seen of one output. Facts of a site are never saved: a site is not inspected in parts. */
+/** Facts about one output. Facts of a site are never saved: a site is not inspected in parts. */
 const output = z.strictObject({
   bundle: z.exactOptional(z.string()),
   isWhole: z.boolean(),

@@ -14,7 +14,7 @@ export interface CheckedPart {
   because?: string;
 }
 
-/** What a site serves. */
+/** The build that a site serves. */
 export interface Served {
   url: string;
   requests: number;

@@ -6,7 +6,7 @@ import { wordedFindings } from './worded.js';
 
 export type ReportedHost = HandoffReport['hosts'][number];
 
-/** What the hosts of a stage have, compared with what they need. No value is in it. @param today as 2026-11-24 */
+/** Comparison of the values on the hosts of a stage with those that they need. No value is in it. @param today as 2026-11-24 */
 export function handoffReport(
   stage: string,
   hosts: readonly ReportedHost[],

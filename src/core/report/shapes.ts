@@ -33,7 +33,7 @@ export const finding = z.strictObject({
   code: z.enum(Object.keys(codes) as [Code, ...Code[]]),
   /** Which of the code's cases it is. */
   variant: z.string(),
-  /** What the message and the remedy are made of, by name. */
+  /** Facts for the message and the remedy, by name. */
   facts: z.record(z.string(), fact),
   level: z.enum(levels),
   variable: z.exactOptional(z.string()),
@@ -111,7 +111,7 @@ export const change = z.strictObject({
   files: strings,
 });
 
-/** What changed since the last build of each bundle. */
+/** Changes since the last build of each bundle. */
 export const since = z.array(
   z.strictObject({
     bundle: z.string(),

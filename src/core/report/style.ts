@@ -26,7 +26,7 @@ export function makeStyle(colour: boolean): Style {
   };
 }
 
-/** What printers need to know besides the report. */
+/** Settings for printers besides the report. */
 export interface PrintOptions {
   style: Style;
   /** In cells. */

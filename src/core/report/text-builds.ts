@@ -35,7 +35,7 @@ function nameOf({ stage, builtAt, receipt }: Build): string {
     : `build for ${stage}, ${localTime(builtAt)}  ${displayText(receipt ?? '')}`.trimEnd();
 }
 
-/** What differs between the two besides values. */
+/** Differences of the two builds besides values. */
 function factLines(first: Build, second: Build): string[] {
   const rows: [string, string | undefined, string | undefined][] = [
     ['commit', commitOf(first), commitOf(second)],

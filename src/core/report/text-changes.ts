@@ -6,7 +6,7 @@ import type { PrintOptions } from './style.js';
 
 const WIDEST = Math.max(...actions.map((action) => action.length));
 
-/** What changed since the last builds, by what to do about it; nothing if nothing changed. */
+/** Changes since the last builds, grouped by remedy; empty if nothing changed. */
 export function sinceLines(all: readonly Since[], options: PrintOptions): string[] {
   return all.flatMap((since) => [
     options.style.strong(`changed since the build of ${since.bundle} for ${since.stage}, ${localTime(since.builtAt)}`),

@@ -67,7 +67,7 @@ function nothingText({ hosts }: HandoffReport, { style }: PrintOptions): string 
   return unread === hosts.length ? 'nothing was compared' : 'no problems in what could be compared';
 }
 
-/** What `--apply` did. */
+/** Results of `--apply`. */
 function outcomeLines({ host, applied = [], without = [] }: ReportedHost, { style, width }: PrintOptions): string[] {
   const set = applied.filter(({ because }) => because === undefined).map(({ name }) => name);
   return [

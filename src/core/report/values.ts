@@ -26,7 +26,7 @@ export interface ValuesOptions {
   only?: readonly string[];
   /** Build and server variables whose value the person asked to see. */
   revealed?: readonly string[];
-  /** What changed since the last builds. */
+  /** Changes since the last builds. */
   since?: readonly Since[];
 }
 

@@ -8,7 +8,7 @@ import type { Position } from '../text/positions.js';
 import { namesSecret } from '../tokens/shapes.js';
 import { isSecretByText } from '../tokens/strength.js';
 
-/** What is known of names in an env file: decides how much of a line is shown. */
+/** Facts about names in an env file, which decide how much of a line is shown. */
 export interface NameFacts {
   /** Tells whether the name's value may be shown. */
   isPublic(name: string): boolean;

@@ -5,7 +5,7 @@ import { limits } from '../limits/index.js';
 import { reveal, Secret } from '../secrets/secret.js';
 import { describeSource, type Offer } from './layer.js';
 
-/** What a value became, and what it took in. */
+/** An expanded value, and the names that it refers to. */
 export interface Expanded {
   text: Secret;
   /** The narrowest reach of all that is in the text. */
@@ -27,7 +27,7 @@ export function isProblem(expansion: Expansion): expansion is ExpansionProblem {
   return 'findingFor' in expansion;
 }
 
-/** What expansion asks of the stage. */
+/** Questions of the expansion to the stage. */
 export interface Lookup {
   /** All offers of a name, in the order of layers and lines. */
   offers(name: string): readonly Offer[];

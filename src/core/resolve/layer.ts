@@ -44,7 +44,7 @@ export function literalValues(offers: readonly Offer[]): { name: string; value: 
   });
 }
 
-/** What became of a layer, for the listing under the values. */
+/** State of a layer, for the listing under the values. */
 export interface ReadLayer {
   name: string;
   state: 'read' | 'absent';

@@ -54,7 +54,7 @@ export function readProcessLayer(
   return { name: 'process', state: 'read', offers, findings: [], unread };
 }
 
-/** What a command printed: JSON if it begins with a brace, an env file otherwise. No line of it is ever shown. */
+/** Parses the output of a command: JSON if it begins with a brace, an env file otherwise. No line of it is ever shown. */
 export function readCommandLayer(name: string, output: Uint8Array): ReadLayer {
   const isJson = /^\s*\{/.test(Buffer.from(output.subarray(0, 256)).toString('latin1'));
   const layer = isJson

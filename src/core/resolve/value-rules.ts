@@ -35,7 +35,7 @@ const rules: readonly ValueRule[] = [
   },
 ];
 
-/** What is wrong with a value, the first thing only: the rest often follows from it. */
+/** The first problem of a value: others often follow from it. */
 export function valueProblem(variable: Variable, text: string, stage: string): string | undefined {
   const ofForm = variable.form.problem(text);
   if (ofForm) return ofForm;

@@ -13,7 +13,7 @@ export interface PageScript {
   runs: 'at once' | 'after the page' | 'any time';
 }
 
-/** What decides when and whether a page's scripts run. */
+/** Elements of a page that decide when and whether its scripts run. */
 export interface Page {
   /** Scripts that run, in their order. */
   scripts: PageScript[];

@@ -20,7 +20,7 @@ export interface Matcher {
   feed(length: number, onHit: OnHit): void;
 }
 
-/** What to search for. */
+/** Needles to search for. */
 export type NeedleBytes = ByteStrings | readonly Uint8Array[];
 
 /** Needles with the lengths of the shortest and the longest one. @throws RangeError if one is shorter than `least` bytes */

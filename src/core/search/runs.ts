@@ -9,7 +9,7 @@ export interface Runs {
 /** Shorter runs are not reported. */
 export const SHORTEST_RUN = 20;
 
-/** What a run needs to be reported if it has no mark: so many digits, and a change of kind in every so many characters. */
+/** Conditions for a run without a mark to be reported: a number of digits, and how often the kind of character changes. */
 export const RANDOM = { digits: 2, changeIn: 4 } as const;
 
 /** Maximum bytes kept of a run that continues in the next chunk; of a longer run, only the end is reported. */

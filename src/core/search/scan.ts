@@ -6,7 +6,7 @@ export interface MarkHit extends Hit {
   kind: string;
 }
 
-/** What one pass over some bytes found. Plain data, so that threads can exchange it. */
+/** Result of one pass over some bytes. Plain data, so that threads can exchange it. */
 export interface Scan {
   bytes: number;
   /** By start, then by mark; a limited number per mark. Data: URIs are in {@link dataUris} instead. */

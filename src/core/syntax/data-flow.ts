@@ -2,7 +2,7 @@ import type { Node } from './parse.js';
 import { declarationOf } from './scopes.js';
 import { isTypeOnly, unwrap, walk } from './walk.js';
 
-/** What an expression carries, with the place at which it enters. */
+/** Data that an expression carries, with the place at which it enters. */
 export interface Carried<Cargo> {
   cargo: Cargo;
   at: Node;
@@ -11,9 +11,9 @@ export interface Carried<Cargo> {
 /** A program whose values are followed. What is carried, and why it matters, is the caller's. */
 export interface FlowSource<Cargo> {
   program: Node;
-  /** What expressions carry from the start, by their offsets: `start:end`. */
+  /** Data that expressions carry from the start, by their offsets: `start:end`. */
   cargo: ReadonlyMap<string, Cargo>;
-  /** What an import carries. @param name `default` for the default export */
+  /** Data that an import carries. @param name `default` for the default export */
   imported(specifier: string, name: string): Cargo | undefined;
 }
 
@@ -44,7 +44,7 @@ export class DataFlow<Cargo> {
     });
   }
 
-  /** What an export of this file carries. @param name `default` for the default export */
+  /** Data that an export of this file carries. @param name `default` for the default export */
   exported(name: string): Cargo | undefined {
     const { program } = this.source;
     for (const statement of program.body as Node[]) {
@@ -74,7 +74,7 @@ export class DataFlow<Cargo> {
     }
   }
 
-  /** What a value is, or what a function returns. */
+  /** Data of a value, or of a function's result. */
   #result(node: Node, ancestors: readonly Node[]): Cargo | undefined {
     const inner = unwrap(node);
     if (!/Function/.test(inner.type)) return this.carriedBy(inner, ancestors)[0]?.cargo;
@@ -109,7 +109,7 @@ export class DataFlow<Cargo> {
     if (names.size > 0) this.#carried.set(node, names);
   }
 
-  /** What an expression carries on, each with the place at which it enters. */
+  /** Data that an expression passes on, each with the place at which it enters. */
   carriedBy(node: Node, ancestors: readonly Node[]): Carried<Cargo>[] {
     if (this.#level > DEEPEST) return [];
     this.#level++;
@@ -155,7 +155,7 @@ export class DataFlow<Cargo> {
     }
   }
 
-  /** What a name carries: a local one, or an import. */
+  /** Data that a local name or an import carries. */
   #declared(declaration: Node, name: string): Cargo | undefined {
     const own = this.#carried.get(declaration)?.get(name);
     if (own || !/^Import(Default)?Specifier$/.test(declaration.type)) return own;

@@ -4,7 +4,7 @@ export const SAFE_DEPTH = 1500;
 /** Depth that the operators inside each open bracket add. */
 const chains = new Int32Array(SAFE_DEPTH + 2);
 
-/** What a character may do to the depth of a script. */
+/** Effects of a character on the depth of a script. */
 const [OTHER, LETTER, OPEN, CLOSE, RESTART, OPERATOR, BLANK, FEED] = [0, 1, 2, 3, 4, 5, 6, 7];
 
 const kinds = Uint8Array.from({ length: 256 }, (_, code) => {

@@ -35,7 +35,7 @@ export function foldedTexts(program: Node): Folded[] {
 class Folder {
   readonly #known = new Map<Node, Value | undefined>();
 
-  /** What an expression is when the script runs, as far as it is constant. */
+  /** Constant value of an expression. */
   value(wrapped: Node, ancestors: readonly Node[], depth: number): Value | undefined {
     const node = unwrap(wrapped);
     if (depth > DEEPEST) return undefined;

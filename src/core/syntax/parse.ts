@@ -55,7 +55,7 @@ export function parseSyntax(text: string, kind: ScriptLanguage): Syntax {
   };
 }
 
-/** What the message of a text begins with that nests too deeply for the parser. */
+/** Prefix of the message about a text that nests too deeply for the parser. */
 export const TOO_DEEP = 'is nested too deeply to parse';
 
 function unparsed(text: string): Syntax {

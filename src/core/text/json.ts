@@ -1,4 +1,4 @@
-/** What a JSON text holds; undefined if it is not valid JSON. */
+/** Parses a JSON text; undefined if it is not valid JSON. */
 export function jsonIn(text: string): unknown {
   try {
     return JSON.parse(text);

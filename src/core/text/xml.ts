@@ -1,4 +1,4 @@
-/** What XML 1.0 does not admit in any form (section 2.2). */
+/** Characters that XML 1.0 does not admit in any form (section 2.2). */
 const forbidden = /[^\t\n\r\u0020-\ud7ff\ue000-\ufffd\u{10000}-\u{10ffff}]/gu;
 
 const entities: Readonly<Record<string, string>> = {

@@ -8,13 +8,13 @@ export interface TokenShape {
   marks: readonly string[];
   /** Matches a whole token, in linear time. */
   pattern: RegExp;
-  /** What stands before the mark and belongs to the token. */
+  /** Pattern before the mark that belongs to the token. */
   before?: RegExp;
   /** The end of a token that starts at an offset, for tokens that an expression cannot limit. */
   endOf?(text: string, start: number): number | undefined;
   /** Rejects a text that only looks like a token, such as a placeholder or one with a wrong checksum. */
   accepts?(token: string): boolean;
-  /** What the token itself says openly, as phrases. */
+  /** Readable content of the token, as phrases. */
   details?(token: string): string[];
 }
 

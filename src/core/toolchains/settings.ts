@@ -3,7 +3,7 @@ import { type Node, parseSyntax } from '../syntax/parse.js';
 import { constantText, unwrap, walk } from '../syntax/walk.js';
 import { table } from '../text/table.js';
 
-/** What a build's configuration says, as far as it is constant. The configuration is parsed, never run. */
+/** Constant parts of a build's configuration. The configuration is parsed, never run. */
 export interface BuildSettings {
   /** `envPrefix`: the prefixes of the names that the tool inlines. */
   prefixes?: readonly string[];
@@ -43,7 +43,7 @@ export const noSettings: BuildSettings = {
 /** Reads one setting of a configuration. `parent` is the key of the object around it; empty at the top. */
 export type ReadSetting = (found: SettingsReader, value: Node, parent: string) => void;
 
-/** What the configuration of a tool is called. Each tool's file has its own. */
+/** Configuration file names of a tool. Each tool's file has its own. */
 export interface ConfigKeys {
   /** Keys of objects, at any depth. */
   keys: Readonly<Record<string, ReadSetting>>;

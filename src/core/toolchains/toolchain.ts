@@ -54,7 +54,7 @@ export interface OwnEnvFiles {
   names: readonly string[];
   /** Tells whether every name in them enters the environment of the build process, with or without a prefix. */
   fillsEnvironment?: true;
-  /** What turns the loading off, as imperatives; absent if nothing does. */
+  /** Ways to turn the loading off, as imperatives; absent if there is none. */
   turnOff?: readonly string[];
 }
 
@@ -160,7 +160,7 @@ export interface Toolchain {
   outputBy?: readonly OutputRule[];
   /** The part of `output` that never reaches a browser. */
   serverOutput?: readonly string[];
-  /** What its built app runs besides pages, if its settings do not say otherwise. */
+  /** Entries of the built app besides pages, unless its settings name others. */
   server?: ServerPart;
   /** The option that builds without a cache outside the project, which does not notice changed values. */
   uncached?: string;
@@ -170,7 +170,7 @@ export interface Toolchain {
   runtimePrefix?: string;
   /** Names that it sets itself in code, besides NODE_ENV. */
   sets?: readonly string[];
-  /** What it keeps for its next build, values included. */
+  /** Cache directories, which contain values. */
   caches?: readonly string[];
 }
 
@@ -192,7 +192,7 @@ export const localLast = ['.env', '.env.{mode}', '.env.local', '.env.{mode}.loca
 /** Handlers of files whose exports are named after methods of HTTP. */
 export const httpMethods = ['GET', 'POST', 'PUT', 'PATCH', 'DELETE'] as const;
 
-/** What Vite puts into `import.meta.env` itself. */
+/** Names that Vite itself defines in `import.meta.env`. */
 export const viteSets = ['MODE', 'BASE_URL', 'PROD', 'DEV', 'SSR'] as const;
 
 export const packageCache = 'node_modules/.cache';

@@ -3,7 +3,7 @@ export interface ByteSource {
   size: number;
   /** Tells whether only its beginning can be read at any place. */
   isStream?: true;
-  /** What is known of a stream that went by. */
+  /** Facts about a stream that was read once. */
   glimpse?: Glimpse;
   /** Shorter at the end of the input. */
   read(offset: number, length: number): Uint8Array;

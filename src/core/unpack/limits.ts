@@ -50,7 +50,7 @@ export class Interrupted extends LimitReached {
   }
 }
 
-/** What was taken of the limits by one file and all that is in it. */
+/** Use of the limits by one file and everything embedded in it. */
 export class Budget {
   #members = 0;
   #total = 0;

@@ -19,7 +19,7 @@ import {
 import { formatOf } from './index.js';
 import { type Budget, LimitReached } from './limits.js';
 
-/** What a scan of some bytes found, as far as it decides about unpacking them. */
+/** Result of a scan that decides about unpacking the bytes. */
 export interface Interest {
   /** True if nothing was found but data: URIs. Formats whose text holds their content are then not unpacked. */
   isEmpty: boolean;
@@ -27,7 +27,7 @@ export interface Interest {
   dataUris: readonly number[];
 }
 
-/** What is done with the members of a container, and those of containers in it. */
+/** Callbacks for the members of a container, and of containers in it. */
 export interface Visitor<Seen extends Interest> {
   /**
    * Goes through the bytes of a member once, as far as they can be read.
@@ -82,7 +82,7 @@ export async function walkInside<Seen extends Interest>(
   } catch (error) {
     const damaged = format ? `is a damaged ${format.name} file` : 'is damaged';
     visitor.unread(inside, error instanceof LimitReached ? error.message : damaged);
-    // What stops one member stops all that follows.
+    // A limit that stops one member stops all that follow.
     if (error instanceof LimitReached && inside.length > 0) throw error;
   }
   return stored;

@@ -5,7 +5,7 @@ import { words } from './words.js';
 
 const fixYaml = 'fix the YAML; indentation and quotes are the usual causes';
 
-/** What is wrong with a YAML text, by the codes of the parser. Its own messages quote the source, which may contain a secret. */
+/** Problems of YAML texts, by the parser's codes. Its own messages quote the source, which may contain a secret. */
 const ofYaml: Readonly<Record<string, string>> = table({
   'TOO-DEEP': 'the file is nested too deeply',
   ALIAS_PROPS: 'an alias (*name) has a tag or an anchor',

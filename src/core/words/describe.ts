@@ -2,7 +2,7 @@ import { type Code, catalogue } from './catalogue.js';
 import { type Remedy, steps, type TextEdit } from './remedy.js';
 import type { CodeWords, Facts } from './words.js';
 
-/** What the words of a finding depend on. */
+/** Facts that the words of a finding depend on. */
 export interface Sayable {
   code: Code;
   variant: string;

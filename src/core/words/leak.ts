@@ -95,7 +95,7 @@ const valueVariants = {
   }),
 } as const;
 
-/** What is said of a value, whole. An answer of an API says the same under a code of its own. */
+/** Words about a whole value. An answer of an API says the same under a code of its own. */
 export const knownValue = {
   ...valueVariants,
   'file-name': ({ variable, reach }: { variable: string; reach: string }) => ({

@@ -11,7 +11,7 @@ export interface TextEdit {
 /** One step of a remedy: an instruction for a person, a command as its words, or an edit of a file. */
 export type Step = { advise: string } | { run: readonly string[] } | { edit: TextEdit };
 
-/** What to do about a finding, in the order in which it is printed. */
+/** Steps of a remedy, in the order in which they are printed. */
 export type Remedy = readonly Step[];
 
 /** A command of a remedy: words, which are quoted only when they are printed. */

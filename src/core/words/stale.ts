@@ -185,7 +185,7 @@ export const staleWords = words({
   },
 });
 
-/** What a read that no build replaced does in a browser, by its object. */
+/** Result of an unreplaced read in a browser, by its object. */
 const effects = {
   'import.meta.env': 'reading it throws, because import.meta.env does not exist in a browser',
   'process.env': 'a browser has no process, so reading it throws unless the page defines one',

@@ -1,6 +1,6 @@
 import type { Remedy } from './remedy.js';
 
-/** What a finding says, and what to do about it. */
+/** Message and remedy of a finding. */
 export interface Words {
   /** One sentence without a full stop. Repeats no value of reach build or server. */
   message: string;

@@ -34,7 +34,7 @@ function facts(output: Partial<OutputFacts> = {}, more: Partial<Facts> = {}): Fa
   };
 }
 
-/** What is concluded, as `code variant variable`, and which questions can be answered or not. */
+/** Conclusions as `code variant variable`, and the answers to the questions. */
 function concluded(of: Facts) {
   const { findings, verdict } = conclude(of);
   return {

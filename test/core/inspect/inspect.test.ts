@@ -35,7 +35,7 @@ const resolutions = [...contract.stages.values()].map((stage) =>
 );
 const plan = planSearch(contract, 'production', resolutions);
 
-/** What a search of a text finds: role, variable, stage and encoding. */
+/** Hits of a search of a text: role, variable, stage and encoding. */
 function found(text: string): string[] {
   const bytes = Buffer.from(text);
   const hits = findAll(sampledGrams(plan.needles.strings), bytes);

@@ -17,7 +17,7 @@ function masking(env: string): MaskingStream {
   return new MaskingStream(needles, wrapped, anchored);
 }
 
-/** What is shown of an output that arrives in two pieces. */
+/** Masked output of a text that arrives in two pieces. */
 function shown(env: string, output: string | Buffer, cut = 0): string {
   const stream = masking(env);
   const bytes = Buffer.from(output);

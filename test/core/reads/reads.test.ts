@@ -51,7 +51,7 @@ describe('reads of JavaScript and TypeScript', () => {
     ],
     ['import { PUBLIC_A } from "$env/static/public"', ['import $env/static/public PUBLIC_A at PUBLIC_A']],
     ['import { env } from "$env/dynamic/public"; env.A', ['alias $env/dynamic/public A at A']],
-    // What looks like a read but is not.
+    // Code that looks like a read but is none.
     ['function f(process) { return process.env.A }', []],
     ['{ const process = {}; process.env.A }', []],
     ['for (const process of list) process.env.A', []],

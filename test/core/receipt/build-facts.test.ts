@@ -29,7 +29,7 @@ const receipt = makeReceipt({
   digests: new Map([['dist/a.js', 'd1']]),
 });
 
-/** What the receipt says when a build now gets URL with this declaration and value. */
+/** Facts of the receipt when a build now gets URL with this declaration and value. */
 function factsWith(declaration: string, value: string, more: Partial<GivenValue> = {}, name = 'URL'): BuildFacts {
   const { variables } = contractOf(
     `adder: 1\nstages: { production: { layers: [.env] } }\nvariables: { ${name}: ${declaration} }\n`,

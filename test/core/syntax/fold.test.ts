@@ -14,7 +14,7 @@ test.each<[code: string, texts: string[]]>([
   ['const codes = [109, 97]; String.fromCharCode(...codes) + "de"', ['made']],
   ['atob("bWFkZQ==") + "-up"', ['made-up']],
   ['"a".concat("b") + 1 + 2', ['ab12']],
-  // What is not known before it runs.
+  // Expressions whose value is unknown before the code runs.
   ['"made-" + name', []],
   ['function f(a) { return a + "up" } const a = "made-"', []],
   ['const a = b + "x", b = a + "y"', []],

@@ -10,7 +10,7 @@ export function explanation({ name, examples }: Judged): Guess {
   return about === undefined ? {} : { fields: { about } };
 }
 
-/** What an example file has as the value of a public variable, unless it is a secret or stands for none. */
+/** Value of a public variable in an example file, unless it is a secret or a placeholder. */
 export function example({ name, reach, examples }: Judged): Guess {
   if (reach !== 'public') return {};
   const offers = examples.flatMap(({ layer }) => layer.offers.find((one) => one.name === name) ?? []);

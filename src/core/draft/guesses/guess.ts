@@ -2,7 +2,7 @@ import type { RawFinding } from '../../findings/finding.js';
 import type { Reach } from '../../findings/reach.js';
 import type { Evidence } from '../evidence.js';
 
-/** What the contract may say of a variable. */
+/** Fields of the contract for a variable. */
 export interface Fields {
   reach: Reach;
   form?: string;
@@ -16,7 +16,7 @@ export interface Fields {
   https?: string[];
 }
 
-/** What is known of a name, with who may read it and its form, on which other guesses depend. */
+/** Evidence for a name, with its reach and form, on which other guesses depend. */
 export interface Judged extends Evidence {
   reach: Reach;
   isSecret: boolean;
@@ -28,6 +28,6 @@ export interface Guess {
   fields?: Partial<Fields>;
   /** A line of the comment above the variable. */
   reason?: string;
-  /** What is for a person to decide. */
+  /** Decisions for a person. */
   undecided?: RawFinding[];
 }

@@ -25,7 +25,7 @@ const guesses: readonly ((evidence: Judged) => Guess)[] = [
   example,
 ];
 
-/** What a contract may say of a name, with a reason for each part, and what is left to decide. */
+/** Draft of a contract's entry for a name, with a reason for each part, and the open decisions. */
 export function guessed(evidence: Evidence): { fields: Fields; reasons: string[]; undecided: RawFinding[] } {
   const who = guessReach(evidence);
   const form = formOf(evidence);

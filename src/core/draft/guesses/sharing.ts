@@ -26,7 +26,7 @@ export function distinct({ name, reach, form, isSecret, present }: Judged): Gues
     ),
   );
   const at = guesses.findIndex(({ fields }) => fields);
-  // What the files of one package show is enough to say it of all.
+  // Evidence from the files of one package is enough for all.
   const before = guesses.slice(0, at < 0 ? undefined : at);
   return { ...guesses[at], undecided: before.flatMap(({ undecided = [] }) => undecided) };
 }

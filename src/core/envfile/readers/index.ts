@@ -12,7 +12,7 @@ export interface OtherReading extends Reading {
   reader: Reader;
 }
 
-/** What the other readers make of an entry, as far as it is not what Adder makes of it. */
+/** Differences between other readers' values of an entry and Adder's. */
 export function otherReadings(file: EnvFile, entry: EnvEntry): OtherReading[] {
   if (hasOnlyReferences(entry)) {
     const { buffer, byteOffset } = file.bytes;
@@ -29,7 +29,7 @@ export function otherReadings(file: EnvFile, entry: EnvEntry): OtherReading[] {
   });
 }
 
-/** What readers say that do not expand references, of a value in which nothing else is special. */
+/** Value of an entry without other syntax, for readers that do not expand references. */
 const expandNothing: OtherReading[] = readers
   .filter((reader) => reader !== posixShell)
   .map((reader) => ({ reader, differences: ['does not expand references'] }));

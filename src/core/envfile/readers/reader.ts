@@ -4,7 +4,7 @@ import type { EnvEntry } from '../ast.js';
 export interface Reading {
   /** The text that it gets, each expanded reference as one {@link REFERENCE}; absent if it does not set the name. */
   text?: string;
-  /** What it does differently, as phrases that follow its name. They contain no part of a value. */
+  /** Differences from Adder, as phrases that follow the reader's name. They contain no part of a value. */
   differences: string[];
 }
 

@@ -131,7 +131,7 @@ function developmentModules(sizes: ReadonlyMap<string, number>): { bytes: number
   return { bytes, packages: [...ofPackages.keys()] };
 }
 
-/** What makes a production build. */
+/** Remedies that make a production build. */
 function fixOf({ inspected: { facts } }: Surroundings): string {
   return facts?.productionBuild ?? usualRemedy;
 }

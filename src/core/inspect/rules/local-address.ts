@@ -17,7 +17,7 @@ const marks = [
   ...['\\/\\/192.168.', 'http:\\/\\/10.', 'http:\\/\\/172.'],
 ];
 
-/** What libraries contain that talk to a tool of the developer's machine if it runs. */
+/** Local addresses in libraries that talk to a developer tool if it runs. */
 const ofLibraries = /\blocalhost:(8081|8097|8969|9229)$/;
 
 /** Bytes read on both sides of a hit, enough for a whole address. */

@@ -40,7 +40,7 @@ const nameOf = (path: string, inside: readonly string[]) => inside.at(-1) ?? pat
 const fileKinds: readonly { kind: FileKind; is(path: string, inside: readonly string[]): boolean }[] = [
   { kind: 'map', is: (path, inside) => [path, ...inside].some((name) => name.endsWith('.map')) },
   { kind: 'test', is: (path, inside) => sideOfPath(nameOf(path, inside)) === 'test' },
-  // What a build fills with data contains what was returned to it, not what its code read.
+  // Data that a build writes into a file is a result, not a read of its code.
   { kind: 'page', is: (path, inside) => isPage(nameOf(path, inside)) },
   { kind: 'data', is: (path, inside) => /\.(json|rsc|txt|xml|webmanifest)$/i.test(nameOf(path, inside)) },
 ];

@@ -1,6 +1,6 @@
 import { parse as parseYaml } from 'yaml';
 
-/** What a YAML text holds, null if nothing; undefined if it is not valid YAML. */
+/** Parses a YAML text: null if it is empty, undefined if it is not valid YAML. */
 export function yamlIn(text: string): unknown {
   try {
     return parseYaml(text);

@@ -25,7 +25,7 @@ export interface SecretInFile {
   column: number;
 }
 
-/** What is known of the repository: from version control itself, and from the files as they are. */
+/** Facts about the repository: from version control itself, and from the files as they are. */
 export interface RepositoryFacts {
   contract: Contract;
   /** The contract's directory: absolute, with `/`. */

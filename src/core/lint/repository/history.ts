@@ -25,7 +25,7 @@ export interface ValueInHistory {
 export interface HistoryPlan {
   versions: Version[];
   bytes: number;
-  /** What is not searched, as phrases. */
+  /** Reasons why versions are not searched, as phrases. */
   leftOut: string[];
 }
 

@@ -9,7 +9,7 @@ const MOST_LEVELS = 8;
 
 type Facts = Pick<RepositoryFacts, 'text' | 'exists' | 'directory'>;
 
-/** What pnpm and Yarn have at the root of workspaces. They read no ignore file from above a package (10 and 4 were measured). */
+/** Files that pnpm and Yarn have at the root of workspaces. They read no ignore file from above a package (10 and 4 were measured). */
 const filesOfOthers = ['pnpm-workspace.yaml', 'pnpm-lock.yaml', 'yarn.lock'] as const;
 
 /**

@@ -3,7 +3,7 @@ import { readsIn } from '../../reads/index.js';
 import type { SourceText } from '../model.js';
 import type { PackageFile } from './dependencies.js';
 
-/** What following a bundle's packages needs from outside. Paths are absolute, with `/`. */
+/** Access to packages for following imports. Paths are absolute, with `/`. */
 export interface PackageModules {
   resolve(from: string, specifier: string): string | undefined;
   /** The text of a script, or undefined for any other file. */

@@ -102,7 +102,7 @@ function dependenciesOf({ dependencies, devDependencies }: Manifest): string[] {
   return Object.keys({ ...dependencies, ...devDependencies });
 }
 
-/** What npm publishes: what `files` includes, or everything, in both cases without what ignore files leave out. */
+/** Files that npm publishes: those that `files` includes, or all, in both cases without ignored ones. */
 function published(
   facts: RepositoryFacts,
   path: string,

@@ -150,7 +150,7 @@ function literal(facts: RepositoryFacts, path: string, { name, value, line, colu
   return [finding('repo/literal-in-pipeline', 'value', about, { variable: variable?.name ?? name, place })];
 }
 
-/** What a build tool keeps for its next build holds what the build had, and a store of a pipeline is read by many. */
+/** A build tool's cache can contain build values, and many people can read a pipeline's cache. */
 function stored({ contract }: RepositoryFacts, path: string, cache: Stored): LintFinding[] {
   const kept = cache.path.replace(/^[~.]\//, '').replace(/\/?(\*\*?)?\/?$/, '');
   if (/(^|\/)\.adder(\/|$)/.test(kept)) return [stateStored(path, cache)];

@@ -48,7 +48,7 @@ export interface Stored {
   column: number;
 }
 
-/** What a workflow or hosting file sets, runs and stores. */
+/** Steps of a workflow or hosting file: settings, commands and stored paths. */
 export interface Workflow {
   settings: Setting[];
   steps: Step[];
@@ -79,7 +79,7 @@ export function readWorkflow(text: string): Workflow | undefined {
   return new WorkflowReader(document, lines).read();
 }
 
-/** What applies to a part of a workflow. */
+/** Settings that apply to a part of a workflow. */
 interface Around {
   settings: readonly Setting[];
   choices: Choices;
@@ -153,7 +153,7 @@ class WorkflowReader {
     );
   }
 
-  /** What a job takes over: jobs named by `extends`, and maps merged with `<<`. */
+  /** Settings that a job inherits: jobs named by `extends`, and maps merged with `<<`. */
   #basesOf(node: YAMLMap, depth = 0): YAMLMap[] {
     const named = textsIn(node.get('extends', true) as Node | undefined, this.#real).map((name) =>
       this.#real(this.document.getIn([name], true) as Node | undefined),

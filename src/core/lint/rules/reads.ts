@@ -178,7 +178,7 @@ class BundleReads {
     const { toolchain: tool } = this.code.bundle;
     const way = this.#wayOf(read);
     const form = formOf(read);
-    // What a package exports is a real object, whatever the code does with it.
+    // An object that a package exports is real, whatever the code does with it.
     const isReal = way?.importedFrom !== undefined;
     const isReplaced =
       isReal || (form === undefined ? read.kind === 'member' : (way?.forms ?? usualForms).includes(form));

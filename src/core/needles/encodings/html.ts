@@ -10,7 +10,7 @@ const space = { '\u00a0': '&nbsp;' };
 const numbered = (write: (code: number) => string): Escapes =>
   Object.fromEntries([...'&<>"\''].map((sign) => [sign, write(sign.charCodeAt(0))]));
 
-/** What the writers of pages escape: the HTML Standard's own (13.3), those of XML, and those of template engines. */
+/** Characters that HTML writers escape: the HTML Standard's own (13.3), those of XML, and those of template engines. */
 const writers: readonly Escapes[] = [
   { ...markup, ...space },
   { '&': '&amp;', '"': '&quot;', ...space },

@@ -45,7 +45,7 @@ const inPages: readonly [signs: RegExp, numbers: readonly ((sign: string) => str
   [/[^A-Za-z0-9]/, [unicodeUpper, shortestUpper]],
 ];
 
-/** What may be done with signs that are not printable ASCII: all as they are but controls, or each by its number. */
+/** Ways to write characters beyond printable ASCII: unchanged except control characters, or each as an escape. */
 function allBeyond(): Escape[] {
   return [controls(unicode), controls(shortestUpper), ...numbers.map(beyondAscii)];
 }

@@ -8,7 +8,7 @@ export const percent: Encoding = {
   name: 'percent',
   example: '%C3%A4%22%2F',
   *encode(value) {
-    // What no rule of them touches is plain.
+    // A value that no rule changes is plain.
     if (/^[A-Za-z0-9_.-]*$/.test(value) || !value.isWellFormed()) return;
     const component = encodeURIComponent(value);
     const form = new URLSearchParams({ '': value }).toString().slice(1);

@@ -234,7 +234,7 @@ function forUrls(digit: number): number {
   return digit === SLASH ? UNDERSCORE : digit;
 }
 
-/** What stands around the number of an escaped character. */
+/** Syntax around the number of an escaped character. */
 const escapes = (
   [
     ['\\x', ''],

@@ -29,7 +29,7 @@ export function through(outer: View, inner: View): View {
 
 const BASE64 = /[A-Za-z0-9+/_-]/;
 
-/** What may stand between two characters of base64, or for one that other texts escape. Longer ones first. */
+/** Strings between two characters of base64, or in place of an escaped one. Longer ones first. */
 const inBase64: readonly [written: string, character: string][] = [
   ...['\\u002b', '\\u002B', '&#x2b;', '&#x2B;', '&#43;', '\\x2b', '\\x2B', '%2b', '%2B'].map(
     (text) => [text, '+'] as [string, string],

@@ -42,7 +42,7 @@ interface Kernel {
   foundRuns(): number;
 }
 
-/** What is used of the host's WebAssembly; the types of Node.js have only its name. */
+/** Members of the host's WebAssembly that Adder uses; the types of Node.js have only its name. */
 interface WasmHost {
   Memory: new (size: { initial: number }) => { buffer: ArrayBuffer };
   Module: new (bytes: Uint8Array) => object;

@@ -8,7 +8,7 @@ const pictures = /\/(DCTDecode|JPXDecode|CCITTFaxDecode|JBIG2Decode|RunLengthDec
 const noText = /\/Subtype\s*\/(Image|Type1C|CIDFontType0C|OpenType)\b|\/Length1\b/;
 const unknownFilters = /\/(LZWDecode|ASCII85Decode|ASCIIHexDecode|Crypt)\b/;
 
-/** What a dictionary before a stream may take, in characters. */
+/** Maximum length of a dictionary before a stream, in characters. */
 const LONGEST_DICTIONARY = 2048;
 
 /** Portable documents (ISO 32000-1): their deflated streams are members, by where they begin. */

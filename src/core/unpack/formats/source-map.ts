@@ -58,7 +58,7 @@ function memberOf(bytes: Buffer, name: string, root: string, content: JsonString
   };
 }
 
-/** What is larger than may be held is no source of it. */
+/** A text larger than the limit is not read as a source of the map. */
 function bytesOf(source: ByteSource): Buffer {
   const bytes = source.read(0, source.size);
   return Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength);

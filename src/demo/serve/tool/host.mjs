@@ -77,7 +77,7 @@ const types = {
   '.woff2': 'font/woff2',
 };
 
-/** What a cache in front of the site keeps, by path. */
+/** Contents of a cache in front of the site, by path. */
 const kept = new Map();
 let purge;
 

@@ -15,10 +15,10 @@ const script = [
   `const ledger = { word: ${JSON.stringify(new URL(LEDGER_DATABASE_URL).password)} };`,
   'const region = "saltmarsh-north";',
   `fetch("${staging.FERRY_API_URL}/fares");`,
-  // What no contract declares.
+  // Secrets that no contract declares.
   `const push = "${token('gh', 'p_', 'fK3vX9qLm2ZtW8yRb5NcJ7hDsPa4GeU0oTiE')}";`,
   `const weather = { apiKey: "${token('q7Zt4Lw9', 'XbN2kRv8', 'MsJ5hYp3Gd6C')}" };`,
-  // What a build should have replaced or left out.
+  // Reads and code that a build should have replaced or left out.
   'fetch("http://localhost:4180/notices");',
   `fetch("${env.VITE_FERRY_API_URL}/tides/" + import.meta.env.VITE_TIDE_STATION);`,
   'function explain(text) { console.warn("Read the guide before you cast off: " + text); }',

@@ -39,7 +39,7 @@ export function filesElement({ contents, coverage }: PageReport): HTMLElement {
   return container;
 }
 
-/** What could not be checked, what was skipped, and what was not searched for. */
+/** Lists of unread files, skipped paths, and values that were not searched for. */
 export function coverageElement({ coverage }: PageReport): HTMLElement {
   const { unread = [], skipped = [], notSearched = [] } = coverage ?? {};
   const lists: [string, string[]][] = [

@@ -12,7 +12,7 @@ export type Level = PageFinding['level'];
 
 export const levels: readonly Level[] = ['error', 'warning', 'note'];
 
-/** What the findings are filtered by; empty texts filter nothing. */
+/** Filters for findings; empty texts filter nothing. */
 export interface Filter {
   levels: ReadonlySet<Level>;
   code: string;
@@ -37,7 +37,7 @@ export function placeText(place: { path: string; inside: readonly string[]; line
 
 const texts = new WeakMap<PageFinding, string>();
 
-/** What a search looks through, made once for each finding. */
+/** Searchable text of a finding, made once. */
 function searchText(finding: PageFinding): string {
   let text = texts.get(finding);
   if (text === undefined) {
