@@ -122,3 +122,36 @@ test('the reach is that of the declaration', () => {
   const { findings } = judged([raw('A'), raw('B')], { reachOf });
   expect(findings.map(({ reach }) => reach)).toEqual(['server', undefined]);
 });
+
+describe('the fingerprint of a finding', () => {
+  const printOf = (path: string, more: Partial<RawFinding> = {}) =>
+    judged([
+      {
+        ...finding('leak/known-value', 'shipped', { variable: 'A', reach: 'server' } as never, { variable: 'A' }),
+        place: { path, inside: [] },
+        ...more,
+      },
+    ]).findings[0]?.fingerprint;
+
+  test.each([
+    ['dist/index-4fd1c2ab.js', 'dist/index-9e8d7c6b.js', true],
+    ['dist/index.4fd1c2ab.js', 'dist/index.9e8d7c6b.js', true],
+    ['dist/index-4fd1c2.js', 'dist/index-9e8d7c.js', true],
+    ['dist/index-4fd1c.js', 'dist/index-9e8d7.js', false],
+    ['dist/index-banners.js', 'dist/index-details.js', false],
+    ['dist/index4fd1c2ab.js', 'dist/index9e8d7c6b.js', false],
+    ['dist/index-4fd1c2ab', 'dist/index-9e8d7c6b', false],
+    ['dist/a.js', 'dist/b.js', false],
+  ])('in %s and %s: the same is %s', (one, other, isSame) => {
+    expect(printOf(one) === printOf(other)).toBe(isSame);
+  });
+
+  test('is another one in another archive', () => {
+    const place = { path: 'a.zip', inside: ['a.js'] };
+    expect(printOf('a.zip', { place })).not.toBe(printOf('a.zip'));
+  });
+
+  test('does not depend on the line', () => {
+    expect(printOf('a.js', { place: { path: 'a.js', inside: [], line: 7 } })).toBe(printOf('a.js'));
+  });
+});

@@ -102,6 +102,66 @@ describe('what to do after a change', () => {
   });
 });
 
+describe('the reason for what to do', () => {
+  const reasons = (bundle: Bundle, after: Record<string, string>, isBuilt = false, of = contract) =>
+    changesBetween(builtValues(built(bundle, usual)), currentValues(stageWith(bundle, after), key), {
+      contract: of,
+      bundle,
+      isBuilt,
+    }).map(({ because, files }) => [because, files]);
+
+  test.each<[title: string, bundle: Bundle, after: Record<string, string>, expected: [string, string[]]]>([
+    ['inlined', desk, { ...usual, URL: 'x' }, ['inlined', ['dist/app.zip » a.js']]],
+    ['load time', desk, { ...usual, BANNER: 'x' }, ['read from the values file when the page loads', []]],
+    ['build', desk, { ...usual, TOKEN: 'x' }, ['build values are in no file of desk', []]],
+    ['server', desk, { ...usual, KEY: 'x' }, ['read by quay at the start', []]],
+    ['server, load time', quay, { ...usual, BANNER: 'x' }, ['read by quay at the start', []]],
+  ])('%s', (_, bundle, after, expected) => expect(reasons(bundle, after)).toEqual([expected]));
+
+  test('of a value between builds', () => {
+    expect(reasons(desk, { ...usual, URL: 'x' }, true)[0]?.[0]).toBe('inlined, and the later build has the new value');
+  });
+
+  test('of a value that no code reads', () => {
+    const before = builtValues(built(desk, usual, { modules: [] }));
+    const after = currentValues(stageWith(desk, { ...usual, FLAG: 'false' }), key);
+    expect(changesBetween(before, after, { contract, bundle: desk, isBuilt: false })[0]?.because).toBe(
+      'not read by the code of desk',
+    );
+  });
+
+  test('names the server as such if the contract has no server bundle', () => {
+    const bundles = new Map([['desk', desk]]);
+    expect(reasons(desk, { ...usual, KEY: 'x' }, false, { ...contract, bundles })[0]?.[0]).toBe(
+      'read by the server at the start',
+    );
+  });
+});
+
+describe('fingerprints of a stage', () => {
+  test('tell values that a build gets from others, which are in no file', () => {
+    const { values, hasOthers } = currentValues(stageWith(desk, usual), key);
+    expect(hasOthers).toBe(true);
+    expect([...values].map(([name, one]) => [name, one.isGiven, one.isUnused, one.files])).toEqual([
+      ['URL', true, false, []],
+      ['FLAG', true, false, []],
+      ['TOKEN', true, false, []],
+      ['BANNER', false, false, []],
+      ['KEY', false, false, []],
+    ]);
+  });
+
+  test('of a receipt without load-time values are told apart', () => {
+    expect(builtValues(built(desk, usual, { others: false })).hasOthers).toBe(false);
+    expect(builtValues(built(desk, usual)).hasOthers).toBe(true);
+  });
+
+  test('keep the source of load-time and server values', () => {
+    const [first] = otherValues(stageWith(desk, usual), key);
+    expect(first).toMatchObject({ name: 'BANNER', from: { layer: '.env', path: '.env', line: 3 } });
+  });
+});
+
 test('each word has a command', () => {
   const about = {
     bundle: 'desk',

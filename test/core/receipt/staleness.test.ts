@@ -70,24 +70,24 @@ function said(
 
 const same = { URL: 'old-value', TOKEN: 'old-token' };
 
-test.each<[title: string, findings: string[], expected: string[]]>([
-  ['nothing changed', said(same), []],
+test.each<[title: string, findings: () => string[], expected: string[]]>([
+  ['nothing changed', () => said(same), []],
   [
     'a public value changed: one finding, at its place',
-    said({ ...same, URL: 'new' }),
+    () => said({ ...same, URL: 'new' }),
     ['stale/past-value  URL dist/a.js: desk still has the old value of URL, from its build on 2026-11-24 04:10 UTC'],
   ],
-  ['a build value changed, which is in no artifact', said({ ...same, TOKEN: 'new' }), []],
+  ['a build value changed, which is in no artifact', () => said({ ...same, TOKEN: 'new' }), []],
   [
     'the file with the old value was built anew by somebody else, with the current value',
-    said({ ...same, URL: 'new' }, { unchanged: new Set(['dist/b.js']) }),
+    () => said({ ...same, URL: 'new' }, { unchanged: new Set(['dist/b.js']) }),
     [
       'stale/receipt warning  .adder/r.json: the receipt of 2026-11-24 04:10 UTC describes other files: of 2, 1 file differs',
     ],
   ],
   [
     'the file with the old value was built anew by somebody else, without the current value',
-    said({ ...same, URL: 'new' }, { unchanged: new Set(['dist/b.js']), seen: new Set() }),
+    () => said({ ...same, URL: 'new' }, { unchanged: new Set(['dist/b.js']), seen: new Set() }),
     [
       'stale/receipt warning  .adder/r.json: the receipt of 2026-11-24 04:10 UTC describes other files: of 2, 1 file differs',
       'stale/receipt  URL .adder/r.json: desk still has the old value of URL, from its build on 2026-11-24 04:10 UTC',
@@ -95,7 +95,7 @@ test.each<[title: string, findings: string[], expected: string[]]>([
   ],
   [
     'the present value is gone from the artifacts',
-    said(same, { seen: new Set(), unchanged: new Set(), present: new Set(['dist/a.js']) }),
+    () => said(same, { seen: new Set(), unchanged: new Set(), present: new Set(['dist/a.js']) }),
     [
       'stale/receipt warning  .adder/r.json: the receipt of 2026-11-24 04:10 UTC describes other files: of 2, 1 file differs and 1 file is missing',
       'stale/missing-value  URL .adder/r.json: desk contained the value of URL when it was built, but no longer does',
@@ -103,30 +103,30 @@ test.each<[title: string, findings: string[], expected: string[]]>([
   ],
   [
     'a public value is given no more, and a build value neither',
-    said({}),
+    () => said({}),
     ['stale/receipt  URL .adder/r.json: desk was built with URL, which it no longer gets'],
   ],
   [
     'a public value is new',
-    said({ ...same, NEW: 'x' }),
+    () => said({ ...same, NEW: 'x' }),
     ['stale/receipt warning NEW .adder/r.json: NEW was added after the last build of desk'],
   ],
   [
     'another stage was built last, with the same inlined values',
-    said({ ...same, TOKEN: 'x' }, {}, 'staging').slice(1),
+    () => said({ ...same, TOKEN: 'x' }, {}, 'staging').slice(1),
     [],
   ],
   [
     'another stage was built last, with the same values, as another kind of build',
-    said(same, { buildsAlike: false }, 'staging'),
+    () => said(same, { buildsAlike: false }, 'staging'),
     ['stale/receipt   .adder/r.json: desk was last built for production, not for staging'],
   ],
   [
     'another stage was built last, with another value',
-    said({ ...same, URL: 'new' }, {}, 'staging'),
+    () => said({ ...same, URL: 'new' }, {}, 'staging'),
     ['stale/receipt   .adder/r.json: desk was last built for production, not for staging'],
   ],
-])('%s', (_, findings, expected) => expect(findings).toEqual(expected));
+])('%s', (_, findings, expected) => expect(findings()).toEqual(expected));
 
 test('a fingerprint depends on the key, the name and the value', () => {
   const secret = new Secret('x');
