@@ -62,7 +62,7 @@ function sectionsOf(report: Report): [id: string, name: string][] {
   const { contents = undefined, coverage = undefined } = report.kind === 'findings' ? report : {};
   return [
     ['findings', 'Findings'],
-    ...(contents ? ([['matrix', 'What is where']] as [string, string][]) : []),
+    ...(contents ? ([['matrix', 'Contents']] as [string, string][]) : []),
     ...(contents ? ([['files', 'Files']] as [string, string][]) : []),
     ...(coverage ? ([['coverage', 'Not checked']] as [string, string][]) : []),
     ...(report.accepted ? ([['accepted', 'Accepted']] as [string, string][]) : []),
