@@ -151,7 +151,7 @@ describe('fingerprints of a stage', () => {
     ]);
   });
 
-  test('of a receipt without load-time values are told apart', () => {
+  test('know whether a receipt has load-time values', () => {
     expect(builtValues(built(desk, usual, { others: false })).hasOthers).toBe(false);
     expect(builtValues(built(desk, usual)).hasOthers).toBe(true);
   });
