@@ -7,9 +7,9 @@ const external = [/^oxc-/, 'unplugin'];
 
 /**
  * @param {Record<string, string>} input output name to source
- * @param {import('rolldown').OutputOptions} output
+ * @param {import('rolldown').OutputOptions} output written to `dir`; kept in memory without one
  * @param {import('rolldown').InputOptions} [more]
- * @returns {Promise<string[]>} the paths of all modules that are in the output
+ * @returns {Promise<(import('rolldown').OutputChunk | import('rolldown').OutputAsset)[]>}
  */
 export async function bundle(input, output, more = {}) {
   const bundled = await rolldown({
@@ -22,7 +22,7 @@ export async function bundle(input, output, more = {}) {
     checks: { emptyImportMeta: false },
     ...more,
   });
-  const { output: files } = await bundled.write(output);
+  const { output: files } = await (output.dir === undefined ? bundled.generate(output) : bundled.write(output));
   await bundled.close();
-  return files.flatMap(({ modules = {} }) => Object.keys(modules));
+  return files;
 }

@@ -18,13 +18,13 @@ const root = join(import.meta.dirname, '..');
 const readJson = (path) => JSON.parse(readFileSync(join(root, path), 'utf8'));
 
 /**
- * @param {readonly string[]} modules paths of all modules that are bundled
+ * @param {readonly (import('rolldown').OutputChunk | import('rolldown').OutputAsset)[]} files of all bundles
  * @returns {ShippedPackage[]} by folder
  */
-export function shippedPackages(modules) {
+export function shippedPackages(files) {
   const { packages: locked } = readJson('package-lock.json');
   const found = new Map();
-  for (const path of modules) {
+  for (const path of files.flatMap(({ modules = {} }) => Object.keys(modules))) {
     const [, folder] = /^(.*node_modules\/(?:@[^/]+\/)?[^/]+)\//.exec(path) ?? [];
     if (folder) found.set(relative(root, folder).replaceAll('\\', '/'), { isBundled: true, isOptional: false });
   }

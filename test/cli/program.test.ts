@@ -161,7 +161,6 @@ describe('the package', () => {
   });
 });
 
-// The build changes some of the packages that it bundles; the tests of the core run without that.
 test('the built program knows character references by their names', () => {
   const value = 'Fähre "x7Kp2mQ9vR4t" & <quay>';
   const page = '<p>F&auml;hre &quot;x7Kp2mQ9vR4t&quot; &amp; &lt;quay&gt;</p>';
@@ -171,7 +170,7 @@ test('the built program knows character references by their names', () => {
     '.env': `FARE_NOTE_SECRET='${value}'\n`,
     'dist/index.html': page,
   });
-  const { code, stdout } = built.adder(['inspect', '--stage', 'production', '--format', 'json']);
+  const { code, stdout } = built.adderProcess(['inspect', '--stage', 'production', '--format', 'json']);
   expect(code).toBe(1);
   expect(JSON.parse(stdout).findings).toContainEqual(
     expect.objectContaining({ code: 'leak/known-value', variable: 'FARE_NOTE_SECRET', encoding: ['html'] }),

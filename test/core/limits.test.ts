@@ -39,7 +39,8 @@ async function seenOf(files: Record<string, string | Uint8Array>, ...argv: strin
     mkdirSync(dirname(join(folder, path)), { recursive: true });
     writeFileSync(join(folder, path), content, { mode: 0o600 });
   }
-  return (await runHere(folder, argv)).out;
+  const { stdout, stderr } = await runHere({ cwd: folder, env: { PATH: process.env.PATH } }, argv);
+  return stdout + stderr;
 }
 
 const inspected = (files: Record<string, string | Uint8Array>, more = '') =>

@@ -72,7 +72,8 @@ export function testBroken(half: number): void {
         layOutBroken({ ...project, files: { 'package.json': '{}', ...project.files } }, folder);
         for (const argv of calls.filter((_, call) => (call + index) % SHARE === 0)) {
           if (process.env.TRACE_CALLS) appendFileSync(process.env.TRACE_CALLS, `${project.name}: ${argv.join(' ')}\n`);
-          const { code, out } = await runHere(folder, argv);
+          const { code, stdout, stderr } = await runHere({ cwd: folder, env: { PATH: process.env.PATH } }, argv);
+          const out = stdout + stderr;
           const call = `${argv.join(' ')}: ${out}`;
           expect(code, call).not.toBe(70);
           expect(pieceSeen(out), call).toBeUndefined();

@@ -1,14 +1,12 @@
 import { join } from 'node:path';
 import { MessageChannel, type MessagePort, receiveMessageOnPort, Worker } from 'node:worker_threads';
+import type { Here } from './here.js';
 
 /** A command line to run, and where. */
-export interface CallOrder {
+export interface CallOrder extends Here {
   id: number;
   args: readonly string[];
-  cwd: string;
   env: Readonly<Record<string, string>>;
-  /** Absent if standard output is no terminal. */
-  columns?: number | undefined;
   /** Otherwise the thread that gave the order waits. */
   isAwaited: boolean;
 }

@@ -8,7 +8,6 @@ import { today, type World } from '../../host/world.js';
 import { gatherMaterial } from '../../project/draft.js';
 import { CONTRACT_NAME, openProject } from '../../project/open.js';
 import type { DraftCall } from '../commands/draft.js';
-import type { OptionValues, reportOptions } from '../options.js';
 import { printReport } from '../print.js';
 
 /** Runs the command. @returns the exit code */
@@ -16,7 +15,7 @@ export async function run({ options, world }: DraftCall): Promise<number> {
   return options.merge ? merge(options, world) : write(options, world);
 }
 
-type Options = OptionValues<(typeof reportOptions)[number] | 'merge' | 'dry-run' | 'color'>;
+type Options = DraftCall['options'];
 
 async function write(options: Options, world: World): Promise<number> {
   const { files } = world;

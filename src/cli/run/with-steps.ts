@@ -9,12 +9,10 @@ import { inspect } from '../../project/inspect.js';
 import type { Project } from '../../project/open.js';
 import type { PreparedBuild } from '../../project/preflight.js';
 import { shownCommand } from '../../project/record.js';
-import type { OptionValues, reportOptions } from '../options.js';
+import type { WithCall } from '../commands/with.js';
 import { printInspection, printOptions, printReport } from '../print.js';
 
-export type WithOptions = OptionValues<
-  (typeof reportOptions)[number] | 'inspect' | 'allow-incomplete' | 'color' | 'bundle' | 'parallel'
->;
+export type WithOptions = WithCall['options'];
 
 /** Inspects the output of a build. @returns the exit code of the inspection */
 export async function inspectBuild(

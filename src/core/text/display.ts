@@ -27,6 +27,11 @@ export function escapeJsonControls(json: string): string {
   return json.replace(unsafe, (found) => (found === '\n' ? found : `\\u${hex(found, 4)}`));
 }
 
+/** The same for XML text, by character references. */
+export function escapeXmlControls(xml: string): string {
+  return xml.replace(unsafe, (found) => `&#${found.charCodeAt(0)};`);
+}
+
 function visible(character: string): string {
   return character.charCodeAt(0) < 0x100 ? `\\x${hex(character, 2)}` : `\\u${hex(character, 4)}`;
 }
