@@ -1,4 +1,4 @@
-// Builds what is shipped: the program as CommonJS files, of which a call loads only those that it needs, the library as modules
+// Builds what is shipped: the program as CommonJS files (a call loads only those that it needs), the library as modules
 // with their types, the demo project, the JSON Schemas of contract and reports, and what says which packages are in all of it.
 import { spawnSync } from 'node:child_process';
 import { cpSync, mkdirSync, rmSync, writeFileSync } from 'node:fs';

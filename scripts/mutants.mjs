@@ -1,5 +1,5 @@
 // Changes conditions, numbers and texts of the core, one at a time, and tells which changes no test of the folder notices:
-// `npm run mutants` for all folders, or `npm run mutants -- unpack mask`. What did not change since the last run is not tried again.
+// `npm run mutants` for all folders, or `npm run mutants -- unpack mask`. Unchanged mutants are not tried again.
 import { readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { Stryker } from '@stryker-mutator/core';

@@ -1,6 +1,6 @@
 // Compares the reports of two builds of Adder on the same projects, to show that a change of the code left what they say as it was.
 //   node scripts/same-reports.mjs BEFORE/dist/adder.cjs dist/adder.cjs DIR...
-// What only the second build has, and fingerprints, are not compared. Exits with 1 if something differs.
+// Properties that only the second build has, and fingerprints, are not compared. Exits with 1 if something differs.
 import { spawn } from 'node:child_process';
 import { readFileSync } from 'node:fs';
 import { resolve as absolute, join } from 'node:path';

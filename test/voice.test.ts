@@ -54,17 +54,22 @@ describe('plain English', () => {
     expect(found).toEqual([]);
   });
 
-  test('no comment starts with a word that continues a subject nobody named', () => {
-    const starts = /^\s*(?:\/\*\*|\/\/) (?:Of|Those|What|Whether|So much|So many|Such|That is)\b/;
-    const code = all.filter(([path]) => !path.endsWith('.md'));
-    const found = code.flatMap(([path, text]) => {
-      const lines = text.split('\n');
-      // A line comment over several lines starts on its first.
-      const isFirst = (index: number) => !/^\s*\/\//.test(lines[index - 1] ?? '');
-      return lines.flatMap((line, index) =>
-        starts.test(line) && isFirst(index) ? [`${path}:${index + 1} ${line.trim()}`] : [],
-      );
-    });
+  test('no sentence of a comment starts with a word that continues a subject nobody named', () => {
+    const word = '(?:Of|Those|What|Whether|So much|So many|Such|That is)\\b';
+    const starts = new RegExp(`^\\s*(?:/\\*\\*|//) ${word}|^\\s*(?://|/?\\*+) .*\\. ${word}`);
+    const isComment = (line = '') => /^\s*\/\//.test(line);
+    const found = all
+      .filter(([path]) => !path.endsWith('.md'))
+      .flatMap(([path, text]) => {
+        const lines = text.split('\n');
+        return lines.flatMap((line, index) => {
+          const before = lines[index - 1] ?? '';
+          // A comment over several lines starts on its first.
+          const isInner = isComment(line) && isComment(before);
+          const isFirst = /^\s*\/\*\*\s*$/.test(before) && new RegExp(`^\\s*\\* ${word}`).test(line);
+          return isFirst || (starts.test(line) && !isInner) ? [`${path}:${index + 1} ${line.trim()}`] : [];
+        });
+      });
     expect(found).toEqual([]);
   });
 

@@ -19,7 +19,7 @@ export interface Positional {
   completes?: 'stage' | 'variable' | 'kind' | 'shell';
 }
 
-/** A command as help, completion and parsing need it. What it does is a module of its own, which only a call loads. */
+/** A command as help, completion and parsing need it. Its code is a module of its own, which only a call loads. */
 export interface Command<Name extends OptionName = OptionName> {
   name: string;
   positionals: readonly Positional[];

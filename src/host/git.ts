@@ -28,7 +28,7 @@ export class Git {
   #settings: readonly string[] | undefined;
 
   /**
-   * What git prints.
+   * Runs git, and returns its standard output.
    * @param fine exit codes that are an answer
    * @throws GitProblem
    */

@@ -46,7 +46,7 @@ function acquired(root: string, lock: string, owner: string): boolean {
   }
 }
 
-/** Removes a lock whose process has ended. Of several processes that see it, one moves it away. */
+/** Removes a lock whose process has ended. If several processes see it, one of them moves it away. */
 function removeIfLeft(lock: string): void {
   const away = `${lock}.${process.pid}`;
   try {

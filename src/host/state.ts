@@ -79,7 +79,7 @@ export function writeUses(at: Rooted, bundle: string, uses: Readonly<Record<stri
 }
 
 /**
- * What a plugin recorded since a time, in milliseconds; undefined if nothing, or if it cannot be read: it only adds
+ * Reads what a plugin recorded since a time, in milliseconds; undefined if nothing, or if it cannot be read: it only adds
  * detail to a receipt. Variable to modules.
  */
 export function readUses(at: Rooted, bundle: string, since: number): Record<string, string[]> | undefined {
@@ -260,7 +260,7 @@ export function recordWritten(at: Rooted, path: string): void {
   });
 }
 
-/** Tells whether a file is as Adder wrote it last. @param path from the root */
+/** Tells whether a file is unchanged since Adder wrote it. @param path from the root */
 export function isRecorded(at: Rooted, path: string): boolean {
   const stamp = new Map(Object.entries(writtenFiles(at))).get(path);
   return stamp !== undefined && stamp === stampOf(at, path);

@@ -8,7 +8,7 @@ import { emitRuntime } from '../core/runtime/runtime.js';
 import type { LastBuilds } from './last-build.js';
 
 /**
- * What changed since the last build of each bundle for a stage. Bundles without a readable receipt of the stage have none: this
+ * Changes since the last build of each bundle for a stage. Bundles without a readable receipt of the stage have none: this
  * only adds to a report that does not depend on it.
  * @param resolutionFor the stage as a bundle sees it
  */

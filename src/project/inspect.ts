@@ -83,7 +83,7 @@ function directoriesOf({ root }: Project): string[] {
 }
 
 /**
- * What is searched for in artifacts of a stage.
+ * Makes the search plan for artifacts of a stage.
  * @param all every stage @param others stages of parts of the project with other layers
  */
 export function planFor(

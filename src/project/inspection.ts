@@ -135,7 +135,7 @@ export class Inspection {
     this.#coverage.unread.push(...files.map((one) => this.#unread(one)));
   }
 
-  /** Collects the facts of one output. Of an output that is inspected in parts, the other files are only known by name. */
+  /** Collects the facts of one output. In a shard, the files of other shards are known by name only. */
   async group(group: ArtifactGroup): Promise<void> {
     const { bundle, files, elsewhere = [], unread, skipped } = group;
     this.#coverage.unread.push(...unread.map((one) => this.#unread(one)));

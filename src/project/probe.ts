@@ -431,7 +431,7 @@ class Probe {
     );
   }
 
-  /** Public values that the code reads. Of a site that was not read completely, none is known to be missing. */
+  /** Public values that the code reads. If the site was not read completely, none is known to be missing. */
   async #expectedValues(): Promise<void> {
     if (this.bundle.runs === 'server' || this.#unread.length > 0 || this.work.isStopped) return;
     this.#output.isWhole = true;

@@ -189,7 +189,7 @@ async function heldPlaces(
   return places;
 }
 
-/** The values in an artifact and in the files of an archive. What a source map embeds is not what ships. */
+/** The values in an artifact and in the files of an archive. Sources that a source map embeds do not ship. */
 async function presentIn(
   search: ArtifactSearch,
   artifact: FileArtifact,

@@ -169,7 +169,7 @@ function pastFiles(repository: Repository): Past[] {
 }
 
 /**
- * Searches past versions of files for today's values. What a tracked file has now is reported of that file instead.
+ * Searches past versions of files for today's values. A value that a tracked file has now is reported for that file instead.
  * `leftOut` says what is not searched, as phrases.
  * @throws GitProblem
  */

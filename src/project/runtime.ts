@@ -15,7 +15,7 @@ import type { Project } from './open.js';
 export type RuntimeChange = { path: string; text: string | Uint8Array } | { path: string; remove: true };
 
 /**
- * What has to change in a build's output so that its pages load these values; nothing if they already do.
+ * Lists the changes after which the pages of a build load these values; empty if they already do.
  * @throws Failure if the directory does not exist or has no page
  */
 export function runtimeChanges(files: Files, folder: string, file: RuntimeFile): RuntimeChange[] {

@@ -116,7 +116,7 @@ export function usageOf(name: string): string {
   return `adder ${shown ?? usage}`;
 }
 
-/** The commands with their arguments, for the help. Of several ways to call one, the first is listed. */
+/** The commands with their arguments, for the help. Only the first of several ways to call a command is listed. */
 export function commandList(width: number): string {
   const rows = Object.values(commands).map(({ shown, usage, summary }) => {
     const call = (shown ?? usage).replace(/\(([^|()]*?) \| [^()]*\)/g, '$1');

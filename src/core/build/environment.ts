@@ -163,8 +163,8 @@ export function environmentNames(
 }
 
 /**
- * The variables that a build of the bundle gets. Without bundles in the contract: all public and build ones. What is delivered
- * when the app loads is kept from a build, so that one build is the same for all stages; a server reads it as it starts.
+ * The variables that a build of the bundle gets. Without bundles in the contract: all public and build ones. A value that is
+ * delivered when the app loads is kept from a build, so that one build is the same for all stages; a server reads it as it starts.
  */
 export function variablesOf(contract: Contract, bundle: Bundle | undefined): Variable[] {
   return [...contract.variables.values()].filter((variable) => {

@@ -24,7 +24,7 @@ export interface ToolFilesOf {
 }
 
 /**
- * What the env files that a tool loads itself would add to a build, and which value wins. All of
+ * Reports values that a tool's own env files would add to a build, and which value wins. All of
  * these tools let the environment win over their files, so a name that Adder gives is safe; every other is not.
  */
 export function toolFileFindings(build: ToolFilesOf): RawFinding[] {

@@ -113,7 +113,7 @@ export interface SavedFacts extends Facts {
   rules: Pick<Rules, 'path'> & { levels: Record<string, Level>; accept: Acceptance[] };
 }
 
-/** An output of which nothing is known but what its files contain. */
+/** An output with known findings in its files, and no other facts. */
 export function looseOutput(found: RawFinding[], bundle?: string): OutputFacts {
   return {
     ...(bundle !== undefined && { bundle }),

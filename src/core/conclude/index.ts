@@ -28,7 +28,7 @@ const conclusions: readonly Conclusion[] = [
 ];
 
 /**
- * What follows from the facts of an inspection: its findings, and which questions it can answer. A pure function, and the only
+ * Draws all conclusions from the facts of an inspection: its findings, and the answers to its questions. A pure function, and the only
  * place that concludes: `inspect`, `probe`, `gate` and `show` all call it.
  */
 export function conclude(facts: Facts): CheckResult {
@@ -67,7 +67,7 @@ function ofOutput(
   };
 }
 
-/** Groups of codes that were checked completely. What depends on the stage is so only for the stage that was built. */
+/** Groups of codes that were checked completely. A group that depends on the stage is complete only for the stage that was built. */
 function completeGroups({ isAll, coverage, builtStage, stage }: Facts): string[] {
   if (!isAll || coverage.unread.length > 0) return [];
   const isBuilt = builtStage === undefined || builtStage === stage;

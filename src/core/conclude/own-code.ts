@@ -1,7 +1,7 @@
 import type { Conclusion } from './conclusion.js';
 
 /**
- * What the source code itself contains is a matter of lint, not another stage's value, unless this stage's own value is
+ * A value in the source code itself is a matter of lint, not another stage's value, unless this stage's own value is
  * missing.
  */
 export const ownCode: Conclusion = {

@@ -29,7 +29,7 @@ const objects = [...usualObjects, ...importedObjects.keys()];
 type ReadBytes = (path: string) => Uint8Array | undefined;
 
 /**
- * What a draft is made from, of all files of a project. A file that cannot be read counts as absent.
+ * Gathers the material of a draft from all files of a project. A file that cannot be read counts as absent.
  * @param paths relative to the contract's directory, with slashes
  * @param resolver answers which source file an import means
  */

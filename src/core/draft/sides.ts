@@ -15,7 +15,7 @@ export class Sides {
   ) {}
 
   /**
-   * The side on which a file runs, and its bundle. What the entries of a browser bundle load is browser code, also in a shared
+   * The side on which a file runs, and its bundle. A file that the entries of a browser bundle load is browser code, also in a shared
    * directory; a file of its directories that no entry loads may run anywhere.
    */
   of(path: string): { side: Side; bundle?: DraftBundle } {

@@ -15,7 +15,7 @@ const der = ['0\x82'];
 const pem = /-----BEGIN (?:[A-Z]+ )?PRIVATE KEY-----/;
 
 /**
- * One line per kind. Of a directory, the file that it always has stands for all of it. Sources: RFC 7292 (PKCS #12), RFC 7468 (PEM), the
+ * One line per kind. A file that a directory always has stands for the directory. Sources: RFC 7292 (PKCS #12), RFC 7468 (PEM), the
  * key store formats of Java, and the layouts of version control and editors.
  */
 export const privateFiles: readonly PrivateFile[] = [

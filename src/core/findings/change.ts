@@ -2,7 +2,7 @@ import { commandText } from '../words/remedy.js';
 import type { Reach } from './reach.js';
 
 /**
- * What to do after a value changed, for one bundle. `nothing`: the value is not in it. `reload`: pages read the value when they
+ * Remedies after a value changed, for one bundle. `nothing`: the value is not in it. `reload`: pages read the value when they
  * load, so only the values file changes. `redeploy`: a current build exists, but an older one is served. `rebuild`: the value is
  * inlined. `restart`: a server reads the value when it starts.
  */

@@ -12,7 +12,7 @@ export type Level = (typeof levels)[number];
  * around it, without digests in names. */
 type Context = 'variable' | 'stage' | 'bundle' | 'place' | 'encoding';
 
-/** One kind of finding. What it says is in the catalogue, `core/words`. */
+/** One kind of finding. Its words are in the catalogue, `core/words`. */
 interface CodeEntry<C extends Code = Code> {
   /** The usual level. A rule may give another one, and the contract decides. */
   level: Level;

@@ -117,7 +117,7 @@ function compareText(a = '', b = ''): number {
 }
 
 /**
- * What makes two findings the same one over time: the code, the variant and the facts that the table of codes names. A content
+ * Identifies a finding over time by the code, the variant and the facts that the table of codes names. A content
  * hash in a file name (`index-4fd1c2ab.js`) counts as any other, so that the next build's finding is recognised.
  */
 function fingerprintOf(finding: RawFinding): string {

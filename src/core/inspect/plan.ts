@@ -102,7 +102,7 @@ export interface MoreSecrets {
 const SHORTEST_MASKED = 4;
 
 /**
- * What to search for in the artifacts of one stage: the build and server values of every stage, because a leaked value need
+ * Plans the search in the artifacts of one stage: the build and server values of every stage, because a leaked value need
  * not be one of this stage; those of env files that are not a layer, and those of other bundles' layers; and all stages' public values.
  */
 export function planSearch(

@@ -50,8 +50,8 @@ export class Names {
   }
 
   /**
-   * A key of a framework's configuration, which the environment overrides by a name of its own. What else is in the
-   * configuration, or in a value of it, is no concern of the contract.
+   * A key of a framework's configuration, which the environment overrides by a name of its own. Other keys of the
+   * configuration, and its values, are no concern of the contract.
    */
   #ofKey(key: string): Meaning {
     const configured = this.#renamed(key);

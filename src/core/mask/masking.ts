@@ -18,7 +18,7 @@ const TELLS_NOTHING = 3;
 const SHORT_OF_WRAPPED = 7;
 
 /**
- * Masks byte strings in a stream, wherever the chunks are cut. What could be the beginning of one is held back until the
+ * Masks byte strings in a stream, wherever the chunks are cut. A possible beginning of one is held back until the
  * next chunk, and nothing else is.
  */
 export class MaskingStream {
@@ -62,7 +62,7 @@ export class MaskingStream {
   }
 
   /**
-   * What may be shown while the stream pauses: a held tail too short to reveal a value, so that a prompt is complete. The tail
+   * Returns the bytes that may be shown while the stream pauses: a held tail too short to reveal a value, so that a prompt is complete. The tail
    * still counts for matching; if a needle starts in it, the rest of the needle is masked.
    */
   pause(): Buffer {
@@ -81,7 +81,7 @@ export class MaskingStream {
   }
 
   /**
-   * What is to be masked in a text, from where on it could be the beginning of more, and up to where that is so little of
+   * Finds the ranges to mask in a text, from where on it could be the beginning of more, and up to where that is so little of
    * a long value that it tells nothing: a line must not wait for the next one because of its last letter.
    */
   #look(text: Buffer): { ranges: Range[]; possibleStart: number; tellsNothingUntil: number } {

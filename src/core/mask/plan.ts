@@ -27,7 +27,7 @@ const SHORTEST_MASKED = 4;
 const LONGEST_PIECE = 8192;
 
 /**
- * What to mask in a build's output. A secret by name or shape is masked even if it is too short to be searched for in
+ * Chooses the values to mask in a build's output. A secret by name or shape is masked even if it is too short to be searched for in
  * artifacts, and in every form that programs print, wrapped or line by line.
  * @param asked the stage whose values the build gets @param all every known stage
  */

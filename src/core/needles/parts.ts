@@ -92,7 +92,7 @@ function lastPart(value: string): SecretPart[] {
   return text.length >= SHORTEST_TAIL && looksSecret(text) ? [{ part: { is: 'last-part' }, text }] : [];
 }
 
-/** Two thirds from either end: what is left where a log or a screen cuts a value. Of an address that would be its host. */
+/** Two thirds from either end: the rest of a value that a log or a screen cut. A URL has none: two thirds of it would be its host. */
 function cuts(value: string): SecretPart[] {
   if (value.length < SHORTEST_CUT || /\s|:\/\//.test(value)) return [];
   const length = Math.max(SHORTEST_CUT * (2 / 3), Math.ceil((value.length * 2) / 3));

@@ -27,7 +27,7 @@ export function isCommonSetting(value: string): boolean {
 }
 
 /**
- * Why a value is not searched for, or undefined if it is. Such a value would be found in any bundle, as a false alarm.
+ * Why a value is not searched for, or undefined if it is. A weak value would be found in any bundle, as a false alarm.
  */
 export function weakness(value: string): string | undefined {
   const trimmed = value.trim();

@@ -1,7 +1,7 @@
 import { Parser } from 'htmlparser2';
 
 /**
- * What a reader of a page gets: its texts and attribute values, without scripts and styles. Lines keep them apart.
+ * Text of a page for a reader: its texts and attribute values, without scripts and styles. Lines keep them apart.
  * @param html as the server sent it
  */
 export function readableText(html: string): string {

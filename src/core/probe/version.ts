@@ -110,7 +110,7 @@ export function isOtherBuild(site: Site): boolean {
   return versionFindings(site).length > 0;
 }
 
-/** Values that no build has yet. Those of the newest build are part of the finding that the site is out of date. */
+/** Values that no build has yet. Values of the newest build are part of the finding that the site is out of date. */
 export function oldValueFindings(site: Site): RawFinding[] {
   return site.served.since.flatMap(({ changes, rebuild }) =>
     changes

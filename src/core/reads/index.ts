@@ -11,7 +11,7 @@ export { mayRead } from './javascript.js';
 export const usualObjects = ['import.meta.env', 'process.env', 'globalThis.process.env', 'window.process.env'] as const;
 
 /**
- * What a source text reads from the environment, and what it loads. Never throws.
+ * Finds the reads of the environment in a source text, and its imports. Never throws.
  * @param path tells the language
  */
 export function readsIn(path: string, text: string, objects: readonly string[] = usualObjects): FileReads {

@@ -4,7 +4,7 @@ import type { PrintOptions } from './style.js';
 /** One format of reports. One line in the table; its code is loaded at first use. */
 interface Printer {
   /**
-   * Who reads it. Control characters of what people read are escaped on the way out. What programs read only has secrets
+   * Who reads it. Control characters of what people read are escaped on the way out. Output for programs only has secrets
    * masked: its own grammar says what a string may contain.
    */
   for: 'people' | 'programs';

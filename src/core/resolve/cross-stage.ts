@@ -17,7 +17,7 @@ interface Held {
 }
 
 /**
- * What can only be seen by looking at all stages together: values that must differ and do not, or must not and do.
+ * Findings about all stages together: values that must differ and do not, or must not and do.
  * @param resolutions what each stage has without the environment of this process, which belongs to none of them but the
  *   one that was asked for
  * @param asked only what concerns this stage; all if absent

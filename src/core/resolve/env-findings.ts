@@ -20,7 +20,7 @@ export interface NameFacts {
 export const noFacts: NameFacts = { isPublic: () => false, isDeclared: () => false };
 
 /**
- * A problem of an env file as a finding, with its line shown as far as that is safe. What looks like a name on a broken
+ * A problem of an env file as a finding, with its line shown as far as that is safe. A string that looks like a name on a broken
  * line may be a piece of a value, so only names that the contract or a valid line has are shown.
  */
 export function envProblemFinding(file: EnvFile, path: string, problem: EnvProblem, facts: NameFacts): RawFinding {

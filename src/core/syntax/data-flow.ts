@@ -8,7 +8,7 @@ export interface Carried<Cargo> {
   at: Node;
 }
 
-/** A program whose values are followed. What is carried, and why it matters, is the caller's. */
+/** A program whose values are followed. The caller decides which data it carries, and why that matters. */
 export interface FlowSource<Cargo> {
   program: Node;
   /** Data that expressions carry from the start, by their offsets: `start:end`. */
@@ -22,7 +22,7 @@ const DEEPEST = 200;
 
 /**
  * Follows values through a program: through assignments, templates, objects, calls that only change their form, arguments and
- * results of the program's own functions, and imports. What a foreign function makes of an argument is not followed.
+ * results of the program's own functions, and imports. The result of a foreign function is not followed.
  */
 export class DataFlow<Cargo> {
   /** Declarations to the names that they bind, to what those carry. */

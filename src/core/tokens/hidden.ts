@@ -7,7 +7,7 @@ import { looksRandom } from './strength.js';
 const BEFORE = 80;
 
 /**
- * What must not be shown of a piece of text, though no contract declares it: tokens, keys beside a name that says so, and what
+ * Finds undeclared secrets in a piece of text, which must not be shown: tokens, keys beside a name that says so, and what
  * the piece's edges may have cut off from one.
  */
 export function unknownSecretsIn(text: string): Range[] {

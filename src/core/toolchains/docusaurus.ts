@@ -1,8 +1,10 @@
 import { readValues } from './settings.js';
 import { packageCache, type Toolchain } from './toolchain.js';
 
-/** Documentation sites. `process.env` is left in browser code; values reach it in the configuration, all of which ships,
- * options of plugins too (measured with version 3). */
+/**
+ * Docusaurus builds documentation sites. It leaves `process.env` in browser code. Values reach the browser in the
+ * configuration, which ships as a whole, with the options of plugins (measured with version 3).
+ */
 export const docusaurus: Toolchain = {
   name: 'docusaurus',
   detect: { packages: ['@docusaurus/core'], config: /^docusaurus\.config\.[cm]?[jt]s$/ },

@@ -145,8 +145,8 @@ const nothing = new Uint8Array(0);
 const ENOUGH = 256;
 
 /**
- * Tells whether bytes are no text: control characters that no text has are many. Of UTF-16 they are. Of many bytes, some at equal
- * distances are tested: this is called for every file.
+ * Tells whether bytes are no text, by their many control characters; UTF-16 counts as no text. A large file is tested at equal
+ * distances, because every file is tested.
  */
 export function isBinary(bytes: Uint8Array): boolean {
   // An odd distance, as in UTF-16 every second byte is alike.

@@ -1,7 +1,7 @@
 import { limits } from '../limits/index.js';
 import { byteSize } from '../text/display.js';
 
-/** How far a look into containers goes. What a limit stopped is unread, and so never clean. */
+/** Limits of a look into containers. A file that a limit stopped is unread, and so never clean. */
 export interface Limits {
   /** Containers inside one another. */
   depth: number;

@@ -43,7 +43,7 @@ export function commandText(words: readonly string[]): string {
   return words.map(quoted).join(' ');
 }
 
-/** A remedy as text, with its commands as they can be pasted. What an edit changes, the instructions say. */
+/** A remedy as text, with its commands as they can be pasted. The instructions name what an edit changes. */
 export function remedyText(remedy: Remedy): string {
   return remedy.map((step) => ('advise' in step ? step.advise : 'run' in step ? commandText(step.run) : '')).join('');
 }

@@ -19,7 +19,7 @@ const layer = readEnvFileLayer('.env', '.env', Buffer.from(`URL=https://a.exampl
 const stage = contract.stages.get('production') ?? expect.unreachable();
 const plan = planSearch(contract, 'production', [resolveStage(contract, stage, [layer])]);
 
-/** A file of which another program leaves only the beginning after some reads. */
+/** A file that another program truncates after some reads. */
 function truncated(content: Buffer, reads: number, left: number): Artifact {
   const artifact = memoryArtifact('dist/a.js', content, 'browser');
   return {

@@ -9,7 +9,7 @@ import type { Inspected } from '../rule.js';
 type Where = Pick<Place, 'path' | 'inside'>;
 
 /**
- * What a value in an artifact is, as a finding without its place; undefined if it may be there: a public value, or another stage's
+ * Makes the finding for a value in an artifact, without its place; undefined if it may be there: a public value, or another stage's
  * in a cache.
  * @param more number of further places in the file
  */
