@@ -116,6 +116,11 @@ describe('the core', () => {
     expect(wrong).toEqual([]);
   });
 
+  test('parses YAML in one way, because the library prints text of the file by default', () => {
+    const parses = /import \{[^}]*\bparse\w*[^}]*\} from 'yaml'/;
+    expect(sources.filter((path) => parses.test(readFileSync(join(root, path), 'utf8')))).toEqual(['src/core/text/yaml.ts']);
+  });
+
   test('uses are found at all', () => {
     expect(usesOfHost('src/host/pattern.ts')).toContain('node:vm');
     expect(usesOfHost('src/host/work.ts')).toContain('the clock');

@@ -1,4 +1,5 @@
-import { isMap, isNode, isSeq, parseDocument } from 'yaml';
+import { isMap, isNode, isSeq } from 'yaml';
+import { yamlDocument } from '../text/yaml.js';
 
 /** An acceptance to write into a contract. */
 export interface NewAcceptance {
@@ -16,7 +17,7 @@ export interface NewAcceptance {
  * @returns undefined if the contract is not written as a map of keys, so that there is no place for them
  */
 export function withAcceptances(text: string, entries: readonly NewAcceptance[]): string | undefined {
-  const { contents } = parseDocument(text);
+  const { contents } = yamlDocument(text);
   if (!isMap(contents) || contents.flow === true) return undefined;
   const lineBreak = text.includes('\r\n') ? '\r\n' : '\n';
   const pair = contents.items.find(({ key }) => String(key) === 'accept');

@@ -1,5 +1,6 @@
-import { type Document, isAlias, isScalar, type Node, parseDocument, visit } from 'yaml';
+import { type Document, isAlias, isCollection, isScalar, type Node, visit } from 'yaml';
 import { limits } from '../limits/index.js';
+import { yamlDocument } from '../text/yaml.js';
 
 /** A problem of a YAML text, as a variant of `contract/unreadable`. Offsets are UTF-16 code units. */
 export interface YamlProblem {
@@ -47,7 +48,7 @@ export function readYaml(text: string): ReadYaml {
     end,
   }));
   if (problems.length > 0) return { document, problems };
-  const unusable = [...unknownAliases(document), ...prototypeKeys(document), ...keysTwice(document)];
+  const unusable = [...unknownAliases(document), ...unusableKeys(document), ...keysTwice(document)];
   if (unusable.length > 0) return { document, problems: unusable };
   try {
     return { document, data: document.toJS({ maxAliasCount: MOST_ALIASES }), problems: [] };
@@ -58,7 +59,7 @@ export function readYaml(text: string): ReadYaml {
 
 function documentOf(text: string): Document | undefined {
   try {
-    return parseDocument(text, { prettyErrors: false, uniqueKeys: false });
+    return yamlDocument(text, { uniqueKeys: false });
   } catch {
     // The parser calls itself for each level.
     return undefined;
@@ -95,12 +96,13 @@ function keysTwice(document: Document): YamlProblem[] {
   return problems;
 }
 
-/** JavaScript objects have a property of this name, so no map of names can hold it. */
-function prototypeKeys(document: Document): YamlProblem[] {
+/** Keys that no map of names can hold: JavaScript objects have a property of one name, and a map or list is none. */
+function unusableKeys(document: Document): YamlProblem[] {
   const problems: YamlProblem[] = [];
   visit(document, {
     Pair(_, { key }) {
       if (isScalar(key) && key.value === '__proto__') problems.push({ variant: 'prototype-key', ...rangeOf(key) });
+      else if (isCollection(key)) problems.push({ variant: 'yaml', problem: 'BLOCK_AS_IMPLICIT_KEY', ...rangeOf(key) });
     },
   });
   return problems;

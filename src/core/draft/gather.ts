@@ -1,5 +1,4 @@
 import { posix } from 'node:path';
-import { parse as parseYaml } from 'yaml';
 import { parseEnvFile } from '../envfile/parse.js';
 import { parentOf } from '../files/directories.js';
 import { isStructured } from '../files/file-kinds.js';
@@ -16,6 +15,7 @@ import { byteSize } from '../text/display.js';
 import { localUrl } from '../text/local-address.js';
 import { textPlaces } from '../text/positions.js';
 import { table } from '../text/table.js';
+import { yamlIn } from '../text/yaml.js';
 import { shapeOf } from '../tokens/shapes.js';
 import { angularApplications } from '../toolchains/angular-workspace.js';
 import { importedObjects } from '../toolchains/index.js';
@@ -196,7 +196,7 @@ function packageFrom(read: ReadBytes, path: string): Package | undefined {
   const isDart = name === 'pubspec.yaml';
   try {
     const text = textOf(read(path)) ?? '';
-    const manifest: unknown = isDart ? parseYaml(text) : JSON.parse(text);
+    const manifest: unknown = isDart ? yamlIn(text) : JSON.parse(text);
     const {
       name: label,
       scripts,

@@ -1,6 +1,7 @@
-import { isMap, isScalar, type Node, type Pair, parseDocument, type YAMLMap } from 'yaml';
+import { isMap, isScalar, type Node, type Pair, type YAMLMap } from 'yaml';
 import type { Contract } from '../contract/contract.js';
 import { layersOf } from '../contract/scopes.js';
+import { yamlDocument } from '../text/yaml.js';
 import type { Draft } from './draft.js';
 import { layerText } from './material.js';
 import { bundleText, stageText, variableText } from './write.js';
@@ -61,7 +62,7 @@ export class InlineSection extends Error {
 
 function addTo(text: string, section: string, entries: (indent: number) => string[]): string {
   if (entries(0).length === 0) return text;
-  const { contents } = parseDocument(text);
+  const { contents } = yamlDocument(text);
   const pair = (contents as YAMLMap).items.find(({ key }) => isScalar(key) && key.value === section) as
     | Pair<Node, Node | null>
     | undefined;

@@ -1,6 +1,7 @@
-import { isMap, isScalar, isSeq, LineCounter, type Node, parseDocument, visit } from 'yaml';
+import { isMap, isScalar, isSeq, LineCounter, type Node, visit } from 'yaml';
 import { isTooDeep } from '../contract/yaml.js';
 import { finding } from '../findings/finding.js';
+import { yamlDocument } from '../text/yaml.js';
 import { joinedName, KeyedLayer } from './keyed.js';
 import type { ReadLayer } from './layer.js';
 
@@ -40,9 +41,8 @@ class StructuredReader {
       this.#layer.reportWhole(0, finding('file/syntax', 'too-deep', {}));
       return;
     }
-    const document = parseDocument(this.text, {
+    const document = yamlDocument(this.text, {
       lineCounter: this.#lines,
-      prettyErrors: false,
       uniqueKeys: false,
       ...(isJson && { schema: 'json' }),
     });

@@ -1,5 +1,5 @@
 import { globMatcher } from '../../files/glob.js';
-import { yamlIn } from './data.js';
+import { yamlIn } from '../../text/yaml.js';
 import type { RepositoryFacts } from './facts.js';
 
 /** A configuration of electron-builder, and the file that it is in. */

@@ -1,15 +1,6 @@
-import {
-  type Document,
-  isAlias,
-  isMap,
-  isScalar,
-  isSeq,
-  LineCounter,
-  type Node,
-  parseDocument,
-  type YAMLMap,
-} from 'yaml';
+import { type Document, isAlias, isMap, isScalar, isSeq, LineCounter, type Node, type YAMLMap } from 'yaml';
 import { isTooDeep } from '../../contract/yaml.js';
+import { yamlDocument } from '../../text/yaml.js';
 
 /** A name that a workflow or hosting file sets. */
 export interface Setting {
@@ -69,12 +60,7 @@ const commandKeys = /^(run|script|command|before_script|after_script|commands|ba
 export function readWorkflow(text: string): Workflow | undefined {
   if (isTooDeep(text)) return undefined;
   const lines = new LineCounter();
-  const document = parseDocument(text, {
-    lineCounter: lines,
-    prettyErrors: false,
-    uniqueKeys: false,
-    logLevel: 'silent',
-  });
+  const document = yamlDocument(text, { lineCounter: lines, uniqueKeys: false });
   if (document.errors.length > 0 || !document.contents) return undefined;
   return new WorkflowReader(document, lines).read();
 }
