@@ -84,6 +84,18 @@ describe('problems of a line', () => {
     ['unclosed ${', 'A=${B\nC="${D"', ['1:3 file/syntax', '2:4 file/syntax'], []],
     ['a name twice', 'A=1\nB=2\nexport A=3', ['3:8 value/duplicate'], ['A', 'B', 'A']],
     ['a lone carriage return', 'A=b\rc', ['1:4 value/untidy'], ['A']],
+    ['padding that is doubled', 'Ab==\nB=c', ['1:1 file/syntax'], ['B']],
+    ['padding that is doubled, of one letter', 'A==', [], ['A']],
+    ['padding that is doubled, of a name', 'A_B==', [], ['A_B']],
+    ['padding that is doubled, in quotes', "Ab='='", [], ['Ab']],
+    ['a short word behind a broken line', 'x y\naB=', ['1:1 file/syntax', '2:1 file/syntax'], []],
+    ['a short name behind a broken line', 'x y\nab=\nAB=', ['1:1 file/syntax'], ['ab', 'AB']],
+    ['digits behind a broken line', 'x y\na1=', ['1:1 file/syntax', '2:1 file/syntax'], []],
+    ['a short word with a value', 'x y\naB=c', ['1:1 file/syntax'], ['aB']],
+    [`a short word behind 40 signs`, `A=${'x'.repeat(40)}\naB=`, ['2:1 file/syntax'], ['A']],
+    [`a short word behind 39 signs`, `A=${'x'.repeat(39)}\naB=`, [], ['A', 'aB']],
+    ['NUL as the first byte', '\0A=b', ['1:1 file/syntax', '1:1 file/encoding'], []],
+    ['text behind a quote that closes on a later line', 'A="b\nc" d', ['1:3 file/syntax', '2:1 file/syntax'], []],
     ['references nested beyond reason', `A=${'${B:-'.repeat(30)}${'}'.repeat(30)}`, ['1:103 file/syntax'], []],
   ])('%s', (_, text, said, left) => {
     expect(problems(text)).toEqual(said);
@@ -129,6 +141,26 @@ describe('problems of a line', () => {
     ]);
     expect(problems(bytes)).toEqual(['2:4 file/encoding', '3:2 file/encoding']);
     expect(parse(bytes).entries.map(({ name }) => name)).toEqual(['A', 'C']);
+  });
+
+  test('a bad byte names the variable of its line, and only one of an entry', () => {
+    const bytes = Buffer.from('A=1\0\n# \0\n');
+    expect(parse(bytes).problems.map(({ name, variant }) => [name, variant])).toEqual([
+      ['A', 'nul'],
+      [undefined, 'nul'],
+    ]);
+  });
+
+  test('a NUL is what is reported of a line with a bad byte too', () => {
+    const bytes = Buffer.concat([Buffer.from('A='), Buffer.from([0xe4, 0])]);
+    expect(parse(bytes).problems).toMatchObject([{ variant: 'nul', start: { column: 4 } }]);
+  });
+
+  test.each([
+    ['{\\rt', false],
+    ['{\\rtf', true],
+  ])('%j is rich text: %s', (text, isRich) => {
+    expect(parse(text).problems.some(({ variant }) => variant === 'rich-text')).toBe(isRich);
   });
 
   test('rich text is reported once', () => {

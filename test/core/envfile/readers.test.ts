@@ -72,6 +72,66 @@ describe('what other programs make of a line', () => {
         [MANAGER]: 'skips a line that starts with export => unset',
       },
     ],
+    [
+      'A=https://${B}/c',
+      {
+        [CONTAINER]: 'does not expand references => https://${B}/c',
+        [MANAGER]: 'does not expand references => https://${B}/c',
+      },
+    ],
+    [
+      'A=$B_1x',
+      {
+        [CONTAINER]: 'does not expand references => $B_1x',
+        [MANAGER]: 'does not expand references => $B_1x',
+      },
+    ],
+    [
+      'A=x${B:-${C:-d}}y',
+      {
+        [CONTAINER]: 'does not expand references => x${B:-${C:-d}}y',
+        [MANAGER]: 'does not expand references => x${B:-${C:-d}}y',
+      },
+    ],
+    [
+      'A=${B:-\\}}y',
+      {
+        [CONTAINER]: 'does not expand references => ${B:-\\}}y',
+        [MANAGER]: 'does not expand references; drops a backslash outside quotes => ${B:-}}y',
+      },
+    ],
+    ['A=\\$5', { [CONTAINER]: 'keeps the backslash before a dollar sign => \\$5' }],
+    ["A='\\$5'", { [CONTAINER]: "keeps the quotes as part of the value => '\\$5'" }],
+    [
+      'A=\\$5$B',
+      {
+        [CONTAINER]: 'does not expand references => \\$5$B',
+        [MANAGER]: 'does not expand references; drops a backslash outside quotes => $5$B',
+      },
+    ],
+    [
+      'A= b',
+      {
+        [SHELL]: 'runs the text after = as a command => unset',
+        [CONTAINER]: 'keeps the white space after = =>  b',
+      },
+    ],
+    ['A=b ', { [CONTAINER]: 'keeps the white space at the end => b ' }],
+    [
+      "A='b' # why",
+      {
+        [CONTAINER]: "keeps the quotes as part of the value; reads the comment as part of the value => 'b' # why",
+        [MANAGER]: 'reads the comment as part of the value => b# why',
+      },
+    ],
+    [
+      'A="b\\\nc"',
+      {
+        [SHELL]: 'joins a line that ends with a backslash with the next one => bc',
+        [CONTAINER]: 'keeps the quotes as part of the value; reads only the first line => "b\\',
+        [MANAGER]: 'joins a line that ends with a backslash with the next one => bc',
+      },
+    ],
     ["A='a\nb'", { [CONTAINER]: "keeps the quotes as part of the value; reads only the first line => 'a" }],
   ])('%j', (line, readings) => {
     expect(differing(line)).toEqual(readings);
