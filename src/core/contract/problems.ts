@@ -21,7 +21,21 @@ type Issue = z.core.$ZodIssue;
 
 /** Zod's issues in Adder's words, each at the entry it is about. No text repeats a value that is free text. */
 export function describeIssues(issues: readonly Issue[], data: unknown): ContractProblem[] {
-  return issues.flatMap((issue) => describeIssue(issue, data));
+  return withoutMisspelt(issues, data).flatMap((issue) => describeIssue(issue, data));
+}
+
+/** A misspelt key and the missing one that it should be are one mistake. */
+function withoutMisspelt(issues: readonly Issue[], data: unknown): Issue[] {
+  const isMisspelt = (parent: readonly PropertyKey[], key: PropertyKey | undefined) =>
+    issues.some(
+      (issue) =>
+        issue.code === 'unrecognized_keys' &&
+        entryName(issue.path) === entryName(parent) &&
+        issue.keys.some((one) => nearest(one, [String(key)]).length > 0),
+    );
+  return issues.filter(
+    ({ path }) => path.length === 0 || valueAt(data, path) !== undefined || !isMisspelt(path.slice(0, -1), path.at(-1)),
+  );
 }
 
 function describeIssue(issue: Issue, data: unknown): ContractProblem[] {
@@ -63,11 +77,7 @@ function describeMap(issue: UnionIssue, data: unknown): ContractProblem[] {
     branch.every(({ path, code }) => path.length > 0 || code === 'unrecognized_keys'),
   );
   const [nearestBranch = issue.errors[0] ?? []] = takesMaps.sort((a, b) => complaints(a) - complaints(b));
-  const inPlace = inPlaceOf(issue, nearestBranch);
-  // A misspelt key and the missing one that it should be are one mistake.
-  const isMisspelt = inPlace.some(({ code }) => code === 'unrecognized_keys');
-  const relevant = isMisspelt ? inPlace.filter(({ path }) => valueAt(data, path) !== undefined) : inPlace;
-  return relevant.flatMap((inner) => describeIssue(inner, data));
+  return describeIssues(inPlaceOf(issue, nearestBranch), data);
 }
 
 function complaints(branch: readonly Issue[]): number {
@@ -213,8 +223,8 @@ export function crossCheck(contract: Contract): ContractProblem[] {
       contract.defaultStage === undefined ? [] : [contract.defaultStage],
       contract.stages.keys(),
       'stage',
-      ['default-stage'],
-    ),
+      [],
+    ).map((problem) => ({ ...problem, path: ['default-stage'] })),
     ...ofBundles,
     ...ofStages,
     ...ofNames,

@@ -60,7 +60,7 @@ export const contractWords = words({
       }),
       'missing-word': ({ entry, known }: { entry: string; known: readonly string[] }) => ({
         message: `${entry} is missing`,
-        remedy: known.length === 1 ? `write ${known[0]}` : `write one of ${joinWords(known, 'or')}`,
+        remedy: known.length === 1 ? `write \`${entry}: ${known[0]}\`` : `write one of ${joinWords(known, 'or')}`,
       }),
       type: ({ entry, kind }: { entry: string; kind: string }) => ({
         message: `${entry} must be ${kind}`,
