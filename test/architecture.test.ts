@@ -118,7 +118,9 @@ describe('the core', () => {
 
   test('parses YAML in one way, because the library prints text of the file by default', () => {
     const parses = /import \{[^}]*\bparse\w*[^}]*\} from 'yaml'/;
-    expect(sources.filter((path) => parses.test(readFileSync(join(root, path), 'utf8')))).toEqual(['src/core/text/yaml.ts']);
+    expect(sources.filter((path) => parses.test(readFileSync(join(root, path), 'utf8')))).toEqual([
+      'src/core/text/yaml.ts',
+    ]);
   });
 
   test('uses are found at all', () => {

@@ -4,6 +4,7 @@ import { isAtLeast, type Level } from '../core/findings/codes.js';
 import { EXIT } from '../core/findings/failure.js';
 import type { Report } from '../core/report/documents.js';
 import { findingsReport } from '../core/report/findings.js';
+import type { Made } from '../core/report/made.js';
 import { detectedPipeline } from '../core/report/pipelines.js';
 import { printers } from '../core/report/printers.js';
 import { makeStyle, type PrintOptions } from '../core/report/style.js';
@@ -12,6 +13,7 @@ import type { Output } from '../host/output.js';
 import { today, type World } from '../host/world.js';
 import type { InspectResult } from '../project/inspect.js';
 import type { Project } from '../project/open.js';
+import { VERSION } from '../version.js';
 import type { OptionValues } from './options.js';
 import { saveOutput } from './save.js';
 
@@ -41,6 +43,7 @@ export async function printReport(
   more: PrintMore = {},
 ): Promise<number> {
   const options = { ...printOptions(settings, world.stdout, world.env), contents: settings.contents ?? false };
+  if (settings.format !== 'text' || settings.save !== undefined) report.made ??= await madeBy(world, more.project);
   const { print, for: reader } = printers[settings.format];
   const inFormat = async (shape: PrintOptions) => world.outlet.mask(await print(report, shape));
   const escaped = (text: string) => (reader === 'people' ? escapeControls(text) : text);
@@ -51,6 +54,7 @@ export async function printReport(
       style: makeStyle(false),
       width: PLAIN_WIDTH,
       tableWidth: Number.POSITIVE_INFINITY,
+      isKept: true,
       quiet: false,
     };
     const { save: path, replace } = settings;
@@ -62,13 +66,22 @@ export async function printReport(
   return exitCodeOf(report, settings['fail-on'], settings['allow-incomplete'] ?? false);
 }
 
+/** Where a report comes from: it is kept, and read elsewhere. */
+async function madeBy(world: World, project: Project | undefined): Promise<Made> {
+  const made = { at: world.now().toISOString(), adder: VERSION };
+  if (!project) return made;
+  const { Repository } = await import('../host/version-control.js');
+  const revision = Repository.at(project.root)?.revision();
+  return { ...made, project: project.files.path.basename(project.root), ...(revision && { revision }) };
+}
+
 /** Lets a pipeline show findings beside the lines. On standard error, so that standard output is the report alone. */
 async function annotate(report: Report, choice: PrintSettings['annotations'], { env, stderr }: World): Promise<void> {
   const pipeline = choice === 'auto' ? detectedPipeline(env) : choice;
-  if (pipeline === undefined || pipeline === 'never' || report.findings.length === 0) return;
+  if (pipeline === undefined || pipeline === 'never' || report.kind === 'environment') return;
   const { annotationLines } = await import('../core/report/annotations.js');
   stderr.write(
-    annotationLines(report.findings, pipeline)
+    annotationLines(report, pipeline)
       .map((line) => `${line}\n`)
       .join(''),
   );

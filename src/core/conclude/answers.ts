@@ -51,7 +51,13 @@ function unreadDoubt(coverage: Coverage | undefined): Doubt[] {
   const unread = coverage?.unread.length ?? 0;
   if (unread === 0) return [];
   const because = `${count(unread, 'item')} could not be checked`;
-  return [{ question: 'nothingLeaked', because, remedy: 'see the list of what could not be checked' }];
+  return [
+    {
+      question: 'nothingLeaked',
+      because,
+      remedy: 'see the list of what could not be checked, or accept it in the contract with `unread`',
+    },
+  ];
 }
 
 /** An answer in words: `yes, apart from 2 accepted findings`. */

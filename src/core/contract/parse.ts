@@ -74,14 +74,9 @@ function settleContract(raw: RawContract, source: ContractSource, fits: FitsPatt
     passes: raw.passes,
     levels: table(raw.levels),
     hosts: byName(Object.entries(raw.hosts).map(([name, host]) => settleHost(name, host))),
-    accept: raw.accept.map(({ finding, where, variable, fingerprint, because, until }, index) => ({
+    accept: raw.accept.map((one, index) => ({
       at: source.keyPosition(['accept', index]),
-      finding,
-      because,
-      until,
-      ...(where && { where }),
-      ...(variable && { variable }),
-      ...(fingerprint && { fingerprint }),
+      ...(Object.fromEntries(Object.entries(one).filter(([, value]) => value !== undefined)) as typeof one),
     })),
   };
 }

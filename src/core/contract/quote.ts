@@ -7,7 +7,7 @@ import { isSecretByText } from '../tokens/strength.js';
 /** Keys whose values are names, paths, words of the contract or prose. All other values are masked when a line is shown. */
 const harmlessKeys = new Set(
   `adder layers build-as file key must-exist seconds runs toolchain code entry server-code output server-output source-maps prefix reads reach
-  form choice list required min max https slash distinct same bundles delivery names aka secret-parts search about finding
+  form choice list required min max https slash distinct same bundles delivery names aka secret-parts search about finding unread
   where because until variable fingerprint passes levels`.split(/\s+/),
 );
 

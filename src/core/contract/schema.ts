@@ -143,16 +143,25 @@ const stage = z.strictObject({
 /** Codes of later versions are accepted, so that one contract serves a team with several versions. */
 const codeName = z.string().check(z.regex(codePattern, 'use a code such as leak/known-value'));
 
-const acceptance = once(() =>
+const decision = once(() => ({
+  because: text('say why it is accepted'),
+  until: z.string().check(z.refine(isDay, 'use a date such as 2027-03-01')),
+}));
+
+const acceptedFinding = once(() =>
   z.strictObject({
     finding: codeName,
-    where: z.optional(path),
-    variable: z.optional(variableName),
-    fingerprint: z.optional(z.string()),
-    because: text('say why the finding is accepted'),
-    until: z.string().check(z.refine(isDay, 'use a date such as 2027-03-01')),
+    where: z.exactOptional(path),
+    variable: z.exactOptional(variableName),
+    fingerprint: z.exactOptional(z.string()),
+    ...decision(),
   }),
 );
+
+/** Files that cannot be read. */
+const acceptedGap = once(() => z.strictObject({ unread: path, ...decision() }));
+
+const acceptance = once(() => z.union([acceptedFinding(), acceptedGap()]));
 
 /** adder.yaml as it is written; docs/contract.md describes each key. */
 export const contractSchema = z.strictObject({
@@ -177,7 +186,7 @@ export const knownKeys = once(
       stages: Object.keys(stage.shape),
       bundles: Object.keys(bundle.shape),
       variables: Object.keys(variable.shape),
-      accept: Object.keys(acceptance().shape),
+      accept: [...Object.keys(acceptedFinding().shape), 'unread'],
       form: [...Object.keys(choiceForm.shape), ...Object.keys(listForm.shape)],
       ...hostKeys(),
       layers: [...Object.keys(fileLayer.shape), ...Object.keys(timedCommand.shape)],

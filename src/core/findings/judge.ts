@@ -38,13 +38,20 @@ export interface Judged {
  * Turns what rules returned into a report's findings: sorted by place, with level, reach and fingerprint. Accepted findings
  * are counted and listed apart; expired and unused acceptances become findings. Every report calls this exactly once.
  * @param today as 2026-11-24, UTC
+ * @param gaps acceptances of unread files that were used
  */
-export function judge(raw: readonly RawFinding[], rules: Rules, today: string, groups: CodeGroups): Judged {
+export function judge(
+  raw: readonly RawFinding[],
+  rules: Rules,
+  today: string,
+  groups: CodeGroups,
+  gaps: readonly Acceptance[] = [],
+): Judged {
   const settled = settle(raw, rules);
   const valid = rules.accept
     .filter(({ until }) => until >= today)
     .map((acceptance) => ({ acceptance, matches: matcherOf(acceptance) }));
-  const used = new Set<Acceptance>();
+  const used = new Set(gaps);
   const accepted: AcceptedRaw[] = [];
   const left = settled.filter((finding) => {
     const found = valid.find(({ matches }) => matches(finding));
@@ -54,7 +61,8 @@ export function judge(raw: readonly RawFinding[], rules: Rules, today: string, g
     accepted.push({ ...finding, because, until });
     return false;
   });
-  const isChecked = ({ finding }: Acceptance) => groups.some((group) => finding.startsWith(group));
+  // Unread files are those of an inspection, which searches for leaks.
+  const isChecked = ({ finding = 'leak/' }: Acceptance) => groups.some((group) => finding.startsWith(group));
   const about = rules.accept.flatMap((acceptance) => {
     // If only a part of the project was checked, an acceptance matters only if it would apply.
     const isAbout = isChecked(acceptance) || (acceptance.until < today && left.some(matcherOf(acceptance)));
@@ -94,7 +102,7 @@ function aboutAcceptance(
   today: string,
   path: string,
 ): RawFinding[] {
-  const { finding: code, where, until, at } = acceptance;
+  const { unread, finding: code = 'unread', where = unread, until, at } = acceptance;
   const place = { path, inside: [], ...at };
   const about = { code, ...(where !== undefined && { where }) };
   if (until < today) return [findingOf('contract/expired-acceptance', 'expired', { ...about, until }, { place })];

@@ -1,4 +1,3 @@
-import { isRequired } from '../contract/contract.js';
 import type { Unsought } from '../findings/check.js';
 import { weakness } from '../needles/weak.js';
 import type { GivenValue } from '../receipt/serves-both.js';
@@ -19,7 +18,8 @@ export function isFoldable({ variable, value }: GivenValue): boolean {
 
 /**
  * Build and server variables whose value for a stage is unknown here; `names` are those that may be secrets. An empty value is what
- * pipelines give for a secret that is not available, so it is unknown as well.
+ * pipelines give for a secret that is not available, so it is unknown as well. Whether the contract requires the variable says nothing:
+ * what is built may have a value that is optional here.
  */
 export function unknownSecrets(
   stage: string,
@@ -39,7 +39,7 @@ export function unknownSecrets(
     }
   }
   const without = [...unknown].filter(([name]) => !known.has(name));
-  const secrets = without.filter(([name, all]) => all.some((one) => mayMatter(name, one, stage)));
+  const secrets = without.filter(([name, [one]]) => one && mayHoldSecret(name, one.variable.form.name));
   return {
     notSearched: without.map(([variable, all]) => ({ variable, stage, because: describeUnknown(all) })),
     names: secrets.map(([name]) => name),
@@ -48,12 +48,6 @@ export function unknownSecrets(
 
 function isBlank(value: Secret | undefined): boolean {
   return value === undefined || reveal(value).trim() === '';
-}
-
-/** Tells whether a secret may exist that cannot be searched for: a stage requires it, or a layer sets it to nothing. */
-function mayMatter(name: string, { variable, value, from }: ResolvedValue, stage: string): boolean {
-  const isSetToNothing = value !== undefined && from !== undefined;
-  return (isSetToNothing || isRequired(variable, stage)) && mayHoldSecret(name, variable.form.name);
 }
 
 function describeUnknown(all: readonly ResolvedValue[]): string {

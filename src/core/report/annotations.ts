@@ -3,57 +3,70 @@ import { compareLevels, type Level } from '../findings/codes.js';
 import type { Finding } from '../findings/finding.js';
 import { isUrl, placeText } from '../findings/place.js';
 import { displayText } from '../text/display.js';
+import type { Report } from './documents.js';
 import type { PipelineName } from './pipelines.js';
+import { type Remark, remarksOf } from './remarks.js';
 
 /** Pipelines show few annotations for a step, and cut long lists. */
 const MOST = 50;
 
-/** The lines of a finding, without line breaks. One entry per pipeline; each has escapes of its own. */
-const lines: Readonly<Record<PipelineName, (finding: Finding) => string[]>> = {
+interface Annotation {
+  level: Level;
+  title: string;
+  text: string;
+  where: { path?: string; line?: number; column?: number };
+}
+
+/** The lines of an annotation, without line breaks. One entry per pipeline; each has escapes of its own. */
+const lines: Readonly<Record<PipelineName, (annotation: Annotation) => string[]>> = {
   /** Workflow commands: `::error file=...::message`. */
-  github: (finding) => {
-    const { level, code } = finding;
-    const { path, line, column } = whereOf(finding);
-    const properties = { file: path, line, col: column, title: code };
+  github: ({ level, title, text, where: { path, line, column } }) => {
+    const properties = { file: path, line, col: column, title };
     const list = Object.entries(properties).flatMap(([key, value]) =>
       value === undefined ? [] : `${key}=${percent(String(value)).replaceAll(':', '%3A').replaceAll(',', '%2C')}`,
     );
     const word = level === 'note' ? 'notice' : level;
-    return [`::${word} ${list.join(',')}::${percent(textOf(finding))}`];
+    return [`::${word} ${list.join(',')}::${percent(text)}`];
   },
   /** Logging commands: `##vso[task.logissue ...]message`; notes have no type there. */
-  azure: (finding) => {
-    if (finding.level === 'note') return [];
-    const { path, line, column } = whereOf(finding);
+  azure: ({ level, title, text, where: { path, line, column } }) => {
+    if (level === 'note') return [];
     const properties = {
-      type: finding.level,
+      type: level,
       sourcepath: path,
       linenumber: line,
       columnnumber: column,
-      code: finding.code,
+      code: title,
     };
     const list = Object.entries(properties).flatMap(([key, value]) =>
       value === undefined ? [] : `${key}=${azure(String(value)).replaceAll(';', '%3B').replaceAll(']', '%5D')};`,
     );
-    return [`##vso[task.logissue ${list.join('')}]${azure(textOf(finding))}`];
+    return [`##vso[task.logissue ${list.join('')}]${azure(text)}`];
   },
   /** Service messages: `##teamcity[inspection ...]`. */
-  teamcity: (finding) => {
-    const { code, level } = finding;
-    const { path, line } = whereOf(finding);
+  teamcity: ({ level, title, text, where: { path, line } }) => {
     const severity: Record<Level, string> = { error: 'ERROR', warning: 'WARNING', note: 'INFO' };
     return [
-      teamcity('inspectionType', { id: code, name: code, category: 'Adder', description: code }),
-      teamcity('inspection', { typeId: code, message: textOf(finding), file: path, line, SEVERITY: severity[level] }),
+      teamcity('inspectionType', { id: title, name: title, category: 'Adder', description: title }),
+      teamcity('inspection', { typeId: title, message: text, file: path, line, SEVERITY: severity[level] }),
     ];
   },
 };
 
-/** Annotations for a pipeline, the gravest first, one per line; at most {@link MOST} findings. */
-export function annotationLines(findings: readonly Finding[], pipeline: PipelineName): string[] {
-  const sorted = [...findings].sort((a, b) => compareLevels(a.level, b.level));
+/** Annotations for a pipeline, the gravest first, one per line; at most {@link MOST} findings and remarks. */
+export function annotationLines(report: Report, pipeline: PipelineName): string[] {
+  const all = [...remarksOf(report).map(remark), ...report.findings.map(annotation)];
+  const sorted = all.sort((a, b) => compareLevels(a.level, b.level));
   // TeamCity declares each type once.
-  return [...new Set(sorted.slice(0, MOST).flatMap((finding) => lines[pipeline](finding)))];
+  return [...new Set(sorted.slice(0, MOST).flatMap((one) => lines[pipeline](one)))];
+}
+
+function remark({ level, kind, message, path }: Remark): Annotation {
+  return { level, title: kind, text: displayText(message), where: path === undefined ? {} : { path } };
+}
+
+function annotation(finding: Finding): Annotation {
+  return { level: finding.level, title: finding.code, text: textOf(finding), where: whereOf(finding) };
 }
 
 /** Reviewers see sources, so the line that a value comes from is annotated if it is known. */

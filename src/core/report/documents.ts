@@ -51,8 +51,16 @@ const judged = {
   accepted: z.exactOptional(z.array(z.extend(finding, { because: z.string(), until: z.string() }))),
 };
 
+/** Where a report comes from. */
+const made = z.strictObject({
+  at: z.string(),
+  adder: z.string(),
+  project: z.exactOptional(z.string()),
+  revision: z.exactOptional(z.strictObject({ id: z.string(), dirty: z.boolean() })),
+});
+
 const report = <Kind extends string, Shape extends z.core.$ZodLooseShape>(kind: Kind, shape: Shape) =>
-  z.strictObject({ report: z.literal(REPORT_VERSION), kind: z.literal(kind), ...shape });
+  z.strictObject({ report: z.literal(REPORT_VERSION), kind: z.literal(kind), made: z.exactOptional(made), ...shape });
 
 /** `adder lint`, `adder inspect`, a refused build, a broken contract. */
 const findingsReport = report('findings', {

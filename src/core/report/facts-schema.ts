@@ -86,7 +86,8 @@ export const savedFacts = z.strictObject({
     levels: z.record(z.string(), z.enum(levels)),
     accept: z.array(
       z.strictObject({
-        finding: z.string(),
+        finding: z.exactOptional(z.string()),
+        unread: z.exactOptional(z.string()),
         where: z.exactOptional(z.string()),
         variable: z.exactOptional(z.string()),
         fingerprint: z.exactOptional(z.string()),

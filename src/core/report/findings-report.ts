@@ -4,6 +4,7 @@ import type { Since } from '../findings/change.js';
 import type { Coverage } from '../findings/check.js';
 import type { Contents } from '../findings/contents.js';
 import type { AcceptedFinding, Finding, Summary } from '../findings/finding.js';
+import type { Made } from './made.js';
 import type { REPORT_VERSION } from './version.js';
 
 /** A part of `adder gate`. */
@@ -32,6 +33,7 @@ export interface Served {
 export interface FindingsReport {
   report: typeof REPORT_VERSION;
   kind: 'findings';
+  made?: Made;
   command: string;
   stage?: string;
   coverage?: Coverage;

@@ -2,6 +2,7 @@ import { answersOf } from '../conclude/answers.js';
 import { type CheckResult, joinCoverage } from '../findings/check.js';
 import { joinContents } from '../findings/contents.js';
 import type { FindingsFailure } from '../findings/failure.js';
+import { withAcceptedGaps } from '../findings/gaps.js';
 import { judge, noRules, type Rules } from '../findings/judge.js';
 import type { FindingsReport } from './findings-report.js';
 import { REPORT_VERSION } from './version.js';
@@ -14,10 +15,11 @@ export function findingsReport(
   rules: Rules,
   today: string,
 ): FindingsReport {
-  const coverage = joinCoverage(results.flatMap((one) => one.coverage ?? []));
+  const joined = joinCoverage(results.flatMap((one) => one.coverage ?? []));
+  const { coverage, used } = joined ? withAcceptedGaps(joined, rules.accept, today) : { used: [] };
   const raw = results.flatMap(({ findings }) => findings);
   const groups = results.flatMap((one) => one.groups);
-  const judged = judge(raw, rules, today, groups);
+  const judged = judge(raw, rules, today, groups, used);
   const contents = joinContents(results.flatMap((one) => one.contents ?? []));
   const since = results.flatMap((one) => one.since ?? []);
   const answers = answersOf(results, judged, coverage);

@@ -4,6 +4,8 @@ import type { AcceptedFinding, Finding } from '../findings/finding.js';
 import { placeText } from '../findings/place.js';
 import { element, xmlText } from '../text/xml.js';
 import type { FindingsReport, Report } from './documents.js';
+import type { Made } from './made.js';
+import { remarksOf } from './remarks.js';
 import { questionTexts } from './text-summary.js';
 
 /**
@@ -22,7 +24,10 @@ export function printJunit(report: Report): string {
     skipped: number('skipped'),
     time: 0,
   };
-  const suite = element('testsuite', totals, `\n${cases.map(({ xml }) => `    ${xml}\n`).join('')}  `);
+  const { made } = report;
+  const about = { ...totals, timestamp: made?.at.slice(0, 19) };
+  const inner = [...(made ? [properties(made)] : []), ...cases.map(({ xml }) => xml)].map((xml) => `    ${xml}\n`);
+  const suite = element('testsuite', about, `\n${inner.join('')}  `);
   return `<?xml version="1.0" encoding="UTF-8"?>\n${element('testsuites', totals, `\n  ${suite}\n`)}\n`;
 }
 
@@ -37,7 +42,8 @@ function suiteName(report: Report): string {
 }
 
 function casesOf(report: Report): TestCase[] {
-  const about = report.kind === 'findings' ? [...answerCases(report), ...unreadCases(report)] : [];
+  const about =
+    report.kind === 'findings' ? [...answerCases(report), ...unreadCases(report), ...unsoughtCases(report)] : [];
   const accepted = (report.accepted ?? []).map((one) => acceptedCase(one, report.command));
   const cases = [...about, ...report.findings.map((finding) => findingCase(finding, report.command)), ...accepted];
   // Some readers take a suite without tests for a broken one.
@@ -65,6 +71,21 @@ function unreadCases({ command, coverage }: FindingsReport): TestCase[] {
       text: 'could not be checked',
     }),
   );
+}
+
+/** Values that were not searched for, and what was skipped. */
+function unsoughtCases(report: FindingsReport): TestCase[] {
+  return remarksOf(report).flatMap(({ kind, message }) =>
+    kind === 'adder/not-searched' || kind === 'adder/skipped'
+      ? testCase({ classname: report.command, name: message }, 'skipped', { message: kind })
+      : [],
+  );
+}
+
+function properties({ adder, project, revision }: Made): string {
+  const all = { adder, project, commit: revision?.id, changed: revision && String(revision.dirty) };
+  const known = Object.entries(all).filter(([, value]) => value !== undefined);
+  return element('properties', {}, known.map(([name, value]) => element('property', { name, value }, '')).join(''));
 }
 
 function findingCase(finding: Finding, command: string): TestCase {

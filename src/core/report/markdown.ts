@@ -7,8 +7,10 @@ import { count, displayText, grouped } from '../text/display.js';
 import { catalogue } from '../words/catalogue.js';
 import type { FindingsReport, Report } from './documents.js';
 import { groupBy } from './layout.js';
+import { madeText } from './made.js';
+import { remarksOf } from './remarks.js';
 import { makeStyle } from './style.js';
-import { checkedText, countLine, questionTexts } from './text-summary.js';
+import { checkedText, completely, countLine, nothingFound, questionTexts } from './text-summary.js';
 
 /** Comments of code hosts have at most 65,536 characters. */
 const MOST_CHARACTERS = 60_000;
@@ -19,10 +21,12 @@ const marks: Readonly<Record<Level, string>> = { error: '🔴', warning: '🟠',
 
 /** A report that fits into a review comment: answers and counts first, then findings by cause, folded if there are many. */
 export function printMarkdown(report: Report): string {
+  const plain = { style: makeStyle(false) };
   const stage = 'stage' in report && report.stage ? ` for ${inline(report.stage)}` : '';
   const head = [
-    `### adder ${report.command}${stage}: ${countLine(report.summary, { style: makeStyle(false) })}`,
+    `### adder ${report.command}${stage}: ${countLine(report.summary, plain, nothingFound(report.kind === 'findings' ? report : {}, plain))}`,
     '',
+    ...(report.made ? [`_${inline(madeText(report.made))}_`, ''] : []),
     ...(report.kind === 'findings' ? [...answerRows(report), ...coverageLines(report)] : []),
   ];
   return withinLimit(head, sections(report.findings));
@@ -52,16 +56,22 @@ function answerRows({ answers }: FindingsReport): string[] {
   return rows.length === 0 ? [] : ['| question | answer |', '| --- | --- |', ...rows, ''];
 }
 
-function coverageLines({ coverage }: FindingsReport): string[] {
+function coverageLines(report: FindingsReport): string[] {
+  const { coverage } = report;
   if (!coverage) return [];
   const { unread } = coverage;
-  const all = unread.length === 0 ? ', completely' : `; could not check ${count(unread.length, 'item')}:`;
+  const all = unread.length === 0 ? completely(coverage) : `; could not check ${count(unread.length, 'item')}:`;
+  const others = remarksOf(report).filter(({ kind }) => kind === 'adder/not-searched' || kind === 'adder/skipped');
+  const left = others.length - MOST_PLACES;
   const shown = unread.slice(0, MOST_PLACES);
   const more = unread.length - shown.length;
   return [
     `Checked ${checkedText(coverage)}${all}`,
     ...shown.map(({ path, inside, because }) => `- ${code(placeText({ path, inside }))} ${inline(because)}`),
     ...(more > 0 ? [`- and ${grouped(more)} more`] : []),
+    ...(others.length > 0 ? ['', 'Not searched for, or skipped:', ''] : []),
+    ...others.slice(0, MOST_PLACES).map(({ message }) => `- ${inline(message)}`),
+    ...(left > 0 ? [`- and ${grouped(left)} more`] : []),
     '',
   ];
 }

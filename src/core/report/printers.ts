@@ -31,6 +31,14 @@ export const printers: Record<PrinterName, Printer> = {
 };
 
 async function printText(report: Report, options: PrintOptions): Promise<string> {
+  const text = await textOf(report, options);
+  if (!options.isKept || !report.made) return text;
+  const { madeText } = await import('./made.js');
+  const [title = '', ...rest] = text.split('\n');
+  return [title, madeText(report.made), ...rest].join('\n');
+}
+
+async function textOf(report: Report, options: PrintOptions): Promise<string> {
   switch (report.kind) {
     case 'findings':
       return (await import('./text-findings.js')).printFindings(report, options);

@@ -1,13 +1,15 @@
-import type { CodeFlow, Location, Log, Region, ReportingDescriptor, Result, Suppression } from 'sarif';
+import type { CodeFlow, Invocation, Location, Log, Region, ReportingDescriptor, Result, Suppression } from 'sarif';
 import { type Code, codes } from '../findings/codes.js';
 import type { AcceptedFinding, Finding, Origin, Place } from '../findings/finding.js';
 import { isUrl, placeText } from '../findings/place.js';
 import { catalogue } from '../words/catalogue.js';
 import type { Report } from './documents.js';
 import { jsonText } from './json.js';
+import { remarksOf } from './remarks.js';
 
 /** A report in the Static Analysis Results Interchange Format (OASIS SARIF 2.1.0), as code hosts and editors show it. */
 export function printSarif(report: Report): string {
+  const { made } = report;
   const all = [...report.findings, ...(report.accepted ?? [])];
   const used = [...new Set(all.map(({ code }) => code))].sort();
   const log: Log = {
@@ -15,13 +17,35 @@ export function printSarif(report: Report): string {
     version: '2.1.0',
     runs: [
       {
-        tool: { driver: { name: 'Adder', rules: used.map(rule) } },
+        tool: { driver: { name: 'Adder', ...(made && { version: made.adder }), rules: used.map(rule) } },
+        invocations: [invocation(report)],
         columnKind: 'utf16CodeUnits',
         results: all.map((finding) => result(finding, used.indexOf(finding.code))),
+        properties: {
+          command: report.command,
+          ...('stage' in report && report.stage !== undefined && { stage: report.stage }),
+          ...(made?.project !== undefined && { project: made.project }),
+          ...(made?.revision && { revision: made.revision }),
+          ...(report.kind === 'findings' && report.answers && { answers: report.answers }),
+        },
       },
     ],
   };
   return jsonText(log);
+}
+
+/** The run itself: when it was, and what was not answered, read or searched for, as notifications (3.20, 3.58). */
+function invocation(report: Report): Invocation {
+  return {
+    executionSuccessful: true,
+    ...(report.made && { endTimeUtc: report.made.at }),
+    toolExecutionNotifications: remarksOf(report).map(({ level, kind, message, path }) => ({
+      level,
+      descriptor: { id: kind },
+      message: { text: message },
+      ...(path !== undefined && { locations: [{ physicalLocation: { artifactLocation: { uri: uriOf(path) } } }] }),
+    })),
+  };
 }
 
 function rule(code: Code): ReportingDescriptor {

@@ -33,6 +33,8 @@ export interface PrintOptions {
   width: number;
   /** The width at which tables are cut; it may be more than that of text. */
   tableWidth: number;
+  /** The text is kept as a document, so it says where it comes from. */
+  isKept?: boolean;
   /** Only the summary. */
   quiet?: boolean;
   /** Also which files contain which public values. */

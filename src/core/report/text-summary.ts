@@ -13,21 +13,24 @@ export function summaryLines(
   { summary, coverage, answers, checked = [], bundles = [], served }: FindingsReport,
   options: PrintOptions,
 ): string[] {
-  const isPartial = coverage !== undefined && coverage.unread.length > 0;
-  const isKnown = !Object.values(answers ?? {}).some(({ answer }) => answer === 'not known');
-  const nothing = isPartial
-    ? 'no problems in the parts that could be read'
-    : isKnown
-      ? options.style.good('no problems')
-      : 'no problems in what could be checked';
   return [
-    countLine(summary, options, nothing),
+    countLine(summary, options, nothingFound({ coverage, answers }, options)),
     ...(answers ? answerLines(answers, options) : []),
     ...bundleLines(bundles, options),
     ...checkedLines(checked, options),
     ...(served ? servedLines(served, options) : []),
     ...(coverage ? coverageLines(coverage, options) : []),
   ];
+}
+
+/** What a report without findings says: whether there are none, or none in what could be checked. */
+export function nothingFound(
+  { coverage, answers }: { coverage?: Coverage | undefined; answers?: Answers | undefined },
+  { style }: Pick<PrintOptions, 'style'>,
+): string {
+  if (coverage !== undefined && coverage.unread.length > 0) return 'no problems in the parts that could be read';
+  const isKnown = !Object.values(answers ?? {}).some(({ answer }) => answer === 'not known');
+  return isKnown ? style.good('no problems') : 'no problems in what could be checked';
 }
 
 /** Each question as a phrase. */
@@ -116,13 +119,18 @@ export function checkedText({ files, members, bytes }: Pick<Coverage, 'files' | 
   return `${count(files, 'file')}${embedded}, ${byteSize(bytes)}`;
 }
 
+/** A claim that holds only if nothing was left out. */
+export function completely({ skipped = [], notSearched = [] }: Coverage): string {
+  return skipped.length + notSearched.length === 0 ? ', completely' : '';
+}
+
 function coverageLines(coverage: Coverage, options: PrintOptions): string[] {
   const { style, width } = options;
   const { unread, skipped = [], notSearched = [] } = coverage;
   const checked = `checked ${checkedText(coverage)}`;
   const lines = [
     unread.length === 0
-      ? `${checked}, completely`
+      ? `${checked}${completely(coverage)}`
       : `${checked}; ${style.level('error', `could not check ${count(unread.length, 'item')}`)}:`,
   ];
   lines.push(...listed(unread, ({ path, inside, because }) => `  ${placeText({ path, inside })} ${because}`));

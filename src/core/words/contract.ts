@@ -273,7 +273,7 @@ export const contractWords = words({
     help: 'Only calls that check everything report this. The accepted finding was fixed, or its place was renamed. Remove the acceptance, so that it cannot hide a later finding.',
     variants: {
       unused: (of: { code: string; where?: string }) => ({
-        message: `${acceptance(of)} matches no finding`,
+        message: `${acceptance(of)} matches ${of.code === 'unread' ? 'none' : 'no finding'}`,
         remedy: 'remove it from `accept`, so that it cannot hide a later finding',
       }),
     },
@@ -289,5 +289,6 @@ function unknownProgram(program: string): string {
 }
 
 function acceptance({ code, where }: { code: string; where?: string }): string {
+  if (code === 'unread') return `the acceptance of unread files at ${where}`;
   return `the acceptance of ${code}${where ? ` in ${where}` : ''}`;
 }

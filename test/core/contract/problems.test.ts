@@ -90,7 +90,7 @@ describe('a mistake in the contract', () => {
     [
       'an empty reason',
       'accept: [{ finding: leak/known-value, because: "", until: 2027-02-01 }]',
-      ['3:48 accept.0.because is invalid → say why the finding is accepted'],
+      ['3:48 accept.0.because is invalid → say why it is accepted'],
     ],
     [
       'a misspelt key beside a missing one',

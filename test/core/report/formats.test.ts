@@ -152,13 +152,13 @@ describe('annotations', () => {
   });
 
   test('each pipeline has escapes of its own', () => {
-    expect(annotationLines([hostile], 'github')).toEqual([
+    expect(annotationLines(report([hostile]), 'github')).toEqual([
       "::error file=dist/a%2Cb%3Ac;d].js,line=3,col=7,title=leak/known-value::FARE_SIGNING_KEY: 50%25 of\\x0aa [list]|'x'; ::error:: → fix it",
     ]);
-    expect(annotationLines([hostile], 'azure')).toEqual([
+    expect(annotationLines(report([hostile]), 'azure')).toEqual([
       "##vso[task.logissue type=error;sourcepath=dist/a,b:c%3Bd%5D.js;linenumber=3;columnnumber=7;code=leak/known-value;]FARE_SIGNING_KEY: 50%AZP25 of\\x0aa [list]|'x'; ::error:: → fix it",
     ]);
-    expect(annotationLines([hostile], 'teamcity')).toEqual([
+    expect(annotationLines(report([hostile]), 'teamcity')).toEqual([
       "##teamcity[inspectionType id='leak/known-value' name='leak/known-value' category='Adder' description='leak/known-value']",
       "##teamcity[inspection typeId='leak/known-value' message='FARE_SIGNING_KEY: 50% of\\x0aa |[list|]|||'x|'; ::error:: |0x2192 fix it' file='dist/a,b:c;d|].js' line='3' SEVERITY='ERROR']",
     ]);
@@ -168,7 +168,7 @@ describe('annotations', () => {
     const many = Array.from({ length: 99 }, (_, index) =>
       finding({ level: levels[2 - (index % 3)] ?? 'note', message: `text ${index}\r\n` }),
     );
-    const lines = annotationLines(many, pipeline);
+    const lines = annotationLines(report(many), pipeline);
     expect(lines.length).toBeLessThanOrEqual(51);
     expect(lines.every((line) => !/[\r\n]/.test(line))).toBe(true);
     expect(lines.findLastIndex((line) => /error/i.test(line))).toBeLessThan(
@@ -258,9 +258,74 @@ test('places on a site: a URI in SARIF, no file in annotations and code quality'
   expect(JSON.parse(sarif).runs[0].results[0].locations[0].physicalLocation.artifactLocation.uri).toBe(
     'https://shop.example/assets/a%20b.js',
   );
-  expect(annotationLines(served.findings, 'github')).toEqual([
+  expect(annotationLines(served, 'github')).toEqual([
     expect.stringMatching(/^::error title=leak\/known-value::https:\/\/shop\.example\/assets\/a b\.js:1:2: /),
   ]);
   const [issue] = JSON.parse(await printers['code-quality'].print(served, { ...options, quiet: false }));
   expect(issue).toMatchObject({ location: { path: 'adder.yaml' }, description: expect.stringContaining(url) });
+});
+
+describe('what a report says besides its findings is in every format', () => {
+  const made = {
+    at: '2026-12-01T08:00:00.000Z',
+    adder: '0.1.0',
+    project: 'ferries',
+    revision: { id: 'c'.repeat(40), dirty: true },
+  };
+  const full = report([], {
+    made,
+    answers,
+    coverage: {
+      ...coverage,
+      skipped: [{ path: 'dist/pipe', inside: [], because: 'is not a file' }],
+      notSearched: [{ variable: 'FARE_PIN', stage: 'production', because: 'a short number' }],
+    },
+    checked: [{ part: 'hosts', state: 'skipped', because: 'CONSOLE_TOKEN has no value' }],
+  });
+  const says = [
+    'nothing leaked',
+    'there is no receipt',
+    'dist/b.7z',
+    'dist/pipe',
+    'FARE_PIN',
+    'CONSOLE_TOKEN has no value',
+  ];
+  const kept = { ...options, isKept: true };
+
+  test.each(['text', 'json', 'sarif', 'junit', 'markdown', 'html', 'code-quality'] as const)('%s', async (format) => {
+    const text = await printers[format].print(full, kept);
+    const named = format === 'json' ? says.with(0, 'nothingLeaked') : says;
+    expect(named.filter((one) => !text.includes(one))).toEqual([]);
+  });
+
+  test.each(['text', 'json', 'sarif', 'junit', 'markdown', 'html'] as const)(
+    '%s has date, project, commit, stage and version',
+    async (format) => {
+      const text = await printers[format].print(full, kept);
+      const wanted = ['2026-12-01', 'ferries', 'c'.repeat(12), 'production', '0.1.0'];
+      expect(wanted.filter((one) => !text.includes(one))).toEqual([]);
+    },
+  );
+
+  test.each(['text', 'markdown', 'html'] as const)(
+    '%s does not say that all of it was checked completely',
+    async (format) => {
+      const { unread: _, ...rest } = full.coverage ?? expect.unreachable();
+      const text = await printers[format].print({ ...full, coverage: { ...rest, unread: [] } }, kept);
+      expect(text.replace(/<script.*?<\/script>/gs, '')).not.toMatch(/completely|Every file was read/);
+    },
+  );
+
+  test('in a pipeline, the gravest first', () => {
+    expect(annotationLines(full, 'github')).toEqual([
+      '::error title=adder/answer::nothing leaked: no',
+      '::warning title=adder/answer::up to date for this stage: not known, because there is no receipt → build with Adder',
+      '::warning file=dist/b.7z,title=adder/not-read::dist/b.7z is of a format that is not unpacked',
+      '::notice title=adder/not-searched::FARE_PIN of production was not searched for: a short number',
+      '::notice file=dist/pipe,title=adder/skipped::dist/pipe is not a file',
+      '::notice title=adder/skipped::hosts: skipped, CONSOLE_TOKEN has no value',
+    ]);
+  });
+
+  test('as SARIF it is valid', async () => expect(problemOf(await printers.sarif.print(full, kept))).toBeUndefined());
 });

@@ -5,8 +5,9 @@ import { base64Sha256 } from '../../text/hash.js';
 import { xmlText } from '../../text/xml.js';
 import { catalogue } from '../../words/catalogue.js';
 import type { FindingsReport, Report } from '../documents.js';
+import { madeText } from '../made.js';
 import { makeStyle } from '../style.js';
-import { checkedText, countLine, questionTexts } from '../text-summary.js';
+import { checkedText, completely, countLine, nothingFound, questionTexts } from '../text-summary.js';
 import type { PageReport } from './page/model.js';
 import { pageScript, pageStyle } from './page-assets.js';
 
@@ -25,6 +26,7 @@ export function printHtml(report: Report): string {
     "base-uri 'none'",
     "form-action 'none'",
   ].join('; ');
+  const plain = { style: makeStyle(false) };
   const of = report.kind === 'findings' ? report : undefined;
   return `<!doctype html>
 <html lang="en">
@@ -40,8 +42,8 @@ export function printHtml(report: Report): string {
 <a class="skip" href="#findings">Skip to the findings</a>
 <header>
 <h1>${text(title)}</h1>
-<p>${text(countLine(report.summary, { style: makeStyle(false) }))}${of?.coverage ? ` · ${text(coverageText(of.coverage))}` : ''}</p>
-${of ? answers(of) : ''}</header>
+<p>${text(countLine(report.summary, plain, nothingFound(of ?? {}, plain)))}${of?.coverage ? ` · ${text(coverageText(of.coverage))}` : ''}</p>
+${report.made ? `<p class="made">${text(madeText(report.made))}</p>\n` : ''}${of ? answers(of) : ''}</header>
 <nav aria-label="Sections">${sectionsOf(report)
     .map(([id, name]) => `<a href="#${id}">${name}</a>`)
     .join('')}</nav>
@@ -90,8 +92,8 @@ function answers({ answers: all }: FindingsReport): string {
 
 function coverageText(coverage: NonNullable<FindingsReport['coverage']>): string {
   const { unread } = coverage;
-  const all = unread.length === 0 ? 'completely' : `except for ${count(unread.length, 'item')}`;
-  return `checked ${checkedText(coverage)}, ${all}`;
+  const all = unread.length === 0 ? completely(coverage) : `, except for ${count(unread.length, 'item')}`;
+  return `checked ${checkedText(coverage)}${all}`;
 }
 
 function pageReport(report: Report): PageReport {
@@ -99,6 +101,7 @@ function pageReport(report: Report): PageReport {
   const used = new Set([...findings, ...(accepted ?? [])].map(({ code }) => code));
   const {
     coverage,
+    checked,
     answers: all,
     contents,
     stage,
@@ -109,6 +112,7 @@ function pageReport(report: Report): PageReport {
     summary,
     ...(stage !== undefined && { stage }),
     ...(coverage && { coverage }),
+    ...(checked && { checked }),
     ...(all && { answers: all }),
     ...(contents && { contents }),
     ...(accepted && { accepted }),

@@ -40,11 +40,15 @@ export function filesElement({ contents, coverage }: PageReport): HTMLElement {
 }
 
 /** Lists of unread files, skipped paths, and values that were not searched for. */
-export function coverageElement({ coverage }: PageReport): HTMLElement {
+export function coverageElement({ coverage, checked = [] }: PageReport): HTMLElement {
   const { unread = [], skipped = [], notSearched = [] } = coverage ?? {};
   const lists: [string, string[]][] = [
     ['Could not be checked', unread.map(({ because, ...place }) => `${placeText(place)} ${because}`)],
     ['Skipped', skipped.map(({ because, ...place }) => `${placeText(place)} ${because}`)],
+    [
+      'Parts that were skipped',
+      checked.flatMap(({ part, state, because = '' }) => (state === 'skipped' ? [`${part}: ${because}`] : [])),
+    ],
     ['Not searched for', notSearched.map(({ variable, stage, because }) => `${variable} of ${stage}: ${because}`)],
   ];
   const sections = lists.flatMap(([title, lines]) => {
@@ -55,5 +59,5 @@ export function coverageElement({ coverage }: PageReport): HTMLElement {
   });
   return sections.length > 0
     ? h('div', { class: 'coverage' }, ...sections)
-    : h('p', { class: 'none' }, 'Everything was checked completely.');
+    : h('p', { class: 'none' }, 'Every file was read, and every value was searched for.');
 }

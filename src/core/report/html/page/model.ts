@@ -2,7 +2,7 @@ import type { FindingsReport } from '../../documents.js';
 
 export type PageReport = Pick<
   FindingsReport,
-  'command' | 'stage' | 'findings' | 'summary' | 'coverage' | 'answers' | 'contents' | 'accepted'
+  'command' | 'stage' | 'findings' | 'summary' | 'coverage' | 'checked' | 'answers' | 'contents' | 'accepted'
 > & {
   /** Code to its meaning and help. */
   codes: Readonly<Record<string, { meaning: string; help: string }>>;

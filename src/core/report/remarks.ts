@@ -1,0 +1,55 @@
+import { type Answer, answerText } from '../conclude/answers.js';
+import { questions } from '../findings/check.js';
+import type { Level } from '../findings/codes.js';
+import { placeText } from '../findings/place.js';
+import type { Report } from './documents.js';
+import { questionTexts } from './text-summary.js';
+
+/** What a report says besides its findings, for formats that are lists of findings. */
+export interface Remark {
+  level: Level;
+  /** What it is about, as a word that names rules: `adder/answer`. */
+  kind: 'adder/answer' | 'adder/not-read' | 'adder/not-searched' | 'adder/skipped';
+  message: string;
+  /** The file. */
+  path?: string;
+}
+
+/** Answers that are not yes, and everything that was not read, not searched for or skipped. */
+export function remarksOf(report: Report): Remark[] {
+  if (report.kind !== 'findings') return [];
+  const { answers, coverage, checked = [] } = report;
+  const { unread = [], skipped = [], notSearched = [] } = coverage ?? {};
+  const files = (all: typeof unread, kind: Remark['kind'], level: Level) =>
+    all.map(
+      ({ path, inside, because }): Remark => ({
+        ...{ level, kind, path },
+        message: `${placeText({ path, inside })} ${because}`,
+      }),
+    );
+  return [
+    ...(answers ? questions.flatMap((question) => ofAnswer(questionTexts[question], answers[question])) : []),
+    ...files(unread, 'adder/not-read', 'warning'),
+    ...notSearched.map(
+      ({ variable, stage, because }): Remark => ({
+        ...{ level: 'note', kind: 'adder/not-searched' },
+        message: `${variable} of ${stage} was not searched for: ${because}`,
+      }),
+    ),
+    ...files(skipped, 'adder/skipped', 'note'),
+    ...checked.flatMap(({ part, state, because }): Remark[] =>
+      state === 'checked'
+        ? []
+        : [{ level: 'note', kind: 'adder/skipped', message: `${part}: skipped${because ? `, ${because}` : ''}` }],
+    ),
+  ];
+}
+
+function ofAnswer(question: string, answer: Answer): Remark[] {
+  if (answer.answer === 'no') return [{ level: 'error', kind: 'adder/answer', message: `${question}: no` }];
+  if (answer.answer !== 'not known') return [];
+  return (answer.because ?? []).map(({ because, remedy }) => ({
+    ...{ level: 'warning', kind: 'adder/answer' },
+    message: `${question}: ${answerText(answer)}, because ${because} → ${remedy}`,
+  }));
+}
