@@ -9,7 +9,10 @@ export default defineConfig({
     // Real builds and npm run in the same two cores.
     testTimeout: 60_000,
     hookTimeout: 120_000,
-    maxWorkers: 2,
+    // Programs that tests start leave cores idle now and then.
+    maxWorkers: 3,
+    // Modules are loaded once, and not for each file.
+    isolate: false,
     // Texts show local times.
     env: { TZ: 'UTC' },
     // A test that asserts nothing fails.
