@@ -77,7 +77,7 @@ export async function inspect({
     const about = { stage, audience, withOrigins: true, ...facts };
     checked.add(one, await search.search(artifact, about));
   }
-  const { notSearched, names } = unknownSecrets(stage, asked);
+  const { notSearched, names } = unknownSecrets(stage, asked, resolutions);
   const unsearched = [...plan.notSearched, ...notSearched];
   const facts: Facts = {
     stage,

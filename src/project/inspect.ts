@@ -152,7 +152,7 @@ async function factsOfScope(
     inspection.notSearched(resolver.unread, loose.unread);
     for (const group of groups) await inspection.group(group);
     const ofStage = [asked, ...others.filter((one) => one.stage.name === name)];
-    const { notSearched, names } = unknownSecrets(name, ofStage);
+    const { notSearched, names } = unknownSecrets(name, ofStage, [...all, ...others]);
     const facts = inspection.facts({ notSearched: [...plan.notSearched, ...notSearched], names });
     const whole = new Set(groups.flatMap(({ bundle, isWhole }) => (bundle && isWhole ? bundle.name : [])));
     if (whole.size === 0) return facts;

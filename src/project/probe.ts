@@ -117,6 +117,8 @@ class Probe {
   /** The first page as the server sent it. */
   #firstText: string | undefined;
   readonly #resolution: Resolution;
+  /** Every stage. */
+  readonly #all: readonly Resolution[];
   readonly #others: readonly Resolution[];
   readonly #search: ArtifactSearch;
   readonly #plan;
@@ -136,6 +138,7 @@ class Probe {
     const { asked, all } = new StageResolver(project, world).for(stageOf(project, stage), 'with commands');
     const { plan } = planFor(project, stage, all, otherScopes(whole, bundle, world));
     this.#resolution = asked;
+    this.#all = all;
     this.#others = all.filter((one) => one !== asked);
     this.#plan = plan;
     this.#search = new ArtifactSearch(plan, { isStopped: (bytes) => work.turn(bytes), now: Date.now });
@@ -199,7 +202,7 @@ class Probe {
   }
 
   #result(site: SiteFacts, reader: SiteReader): ProbeResult {
-    const { notSearched, names } = unknownSecrets(this.stage, [this.#resolution]);
+    const { notSearched, names } = unknownSecrets(this.stage, [this.#resolution], this.#all);
     const unsearched = [...this.#plan.notSearched, ...notSearched];
     const skipped = [...reader.otherHosts].map((host) => ({
       path: host,

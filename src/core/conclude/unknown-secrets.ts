@@ -13,7 +13,7 @@ export function unknownSecrets({ withoutValue: names }: Facts): Doubt[] {
     {
       question: 'nothingLeaked',
       because: `${someWords(names, MOST_NAMES)} ${has} no value here, so inspect cannot search for ${them}`,
-      remedy: `set ${them} in this environment, or pass --allow-incomplete`,
+      remedy: `set ${them} in this environment, pass --allow-incomplete, or write \`search: never\` if no build can have ${them}`,
       isWithoutValue: true,
     },
   ];

@@ -1,3 +1,4 @@
+import { isRequired } from '../contract/contract.js';
 import type { Unsought } from '../findings/check.js';
 import { weakness } from '../needles/weak.js';
 import type { GivenValue } from '../receipt/serves-both.js';
@@ -18,13 +19,15 @@ export function isFoldable({ variable, value }: GivenValue): boolean {
 
 /**
  * Build and server variables whose value for a stage is unknown here; `names` are those that may be secrets. An empty value is what
- * pipelines give for a secret that is not available, so it is unknown as well. Whether the contract requires the variable says nothing:
- * what is built may have a value that is optional here.
+ * pipelines give for a secret that is not available, so it is unknown as well. A value that the stage does not require is known
+ * if another stage has it, because the values of all stages are searched for.
  */
 export function unknownSecrets(
   stage: string,
   /** The stage as each part of the project sees it. */
   resolutions: readonly Resolution[],
+  /** All stages. */
+  all: readonly Resolution[],
 ): { notSearched: Unsought[]; names: string[] } {
   const unknown = new Map<string, ResolvedValue[]>();
   const known = new Set<string>();
@@ -39,11 +42,28 @@ export function unknownSecrets(
     }
   }
   const without = [...unknown].filter(([name]) => !known.has(name));
-  const secrets = without.filter(([name, [one]]) => one && mayHoldSecret(name, one.variable.form.name));
+  const elsewhere = new Set(all.flatMap(({ values }) => [...values.values()]).flatMap(knownName));
+  const secrets = without.filter(
+    ([name, ones]) => ones.some((one) => mayMatter(one, stage, elsewhere)) && mayHoldSecret(name, formOf(ones)),
+  );
   return {
-    notSearched: without.map(([variable, all]) => ({ variable, stage, because: describeUnknown(all) })),
+    notSearched: without.map(([variable, ones]) => ({ variable, stage, because: describeUnknown(ones) })),
     names: secrets.map(([name]) => name),
   };
+}
+
+function knownName({ variable, value }: ResolvedValue): string[] {
+  return isBlank(value) ? [] : [variable.name];
+}
+
+function formOf([first]: readonly ResolvedValue[]): string {
+  return first?.variable.form.name ?? '';
+}
+
+/** Tells whether a secret may exist that cannot be searched for: a stage requires it, a layer sets it to nothing, or no stage has a value. */
+function mayMatter({ variable, value, from }: ResolvedValue, stage: string, elsewhere: ReadonlySet<string>): boolean {
+  const isSetToNothing = value !== undefined && from !== undefined;
+  return isSetToNothing || isRequired(variable, stage) || !elsewhere.has(variable.name);
 }
 
 function isBlank(value: Secret | undefined): boolean {

@@ -7,6 +7,7 @@ import { summarize } from '../findings/judge.js';
 import { findingsReport } from './findings.js';
 import type { FindingsReport } from './findings-report.js';
 import { groupBy } from './layout.js';
+import type { Made } from './made.js';
 
 type PartReport = FindingsReport & { facts: SavedFacts };
 
@@ -22,7 +23,21 @@ export function mergeReports(reports: readonly FindingsReport[], today: string):
   );
   const all = [...reports.filter(({ facts }) => !facts), ...joined];
   const [first] = all;
-  return all.length === 1 && first ? first : together(all);
+  const made = joinMade(reports.flatMap((one) => one.made ?? []));
+  return { ...(all.length === 1 && first ? first : together(all)), ...(made && { made }) };
+}
+
+/** The newest one; without a project or a commit that the reports do not share. */
+function joinMade(all: readonly Made[]): Made | undefined {
+  const [newest] = [...all].sort((a, b) => (a.at < b.at ? 1 : -1));
+  if (!newest) return undefined;
+  const { at, adder, project, revision } = newest;
+  const isShared = (key: 'project' | 'revision') => distinct(all.map((one) => one[key])).length === 1;
+  return {
+    ...{ at, adder },
+    ...(project !== undefined && isShared('project') && { project }),
+    ...(revision && isShared('revision') && { revision }),
+  };
 }
 
 /** The report that one machine would have made from all parts. A part that was given twice counts once. */

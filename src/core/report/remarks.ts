@@ -5,10 +5,10 @@ import { placeText } from '../findings/place.js';
 import type { Report } from './documents.js';
 import { questionTexts } from './text-summary.js';
 
-/** What a report says besides its findings, for formats that are lists of findings. */
+/** A statement of a report besides its findings, for formats that are lists of findings. */
 export interface Remark {
   level: Level;
-  /** What it is about, as a word that names rules: `adder/answer`. */
+  /** Its kind, as a word that names rules. */
   kind: 'adder/answer' | 'adder/not-read' | 'adder/not-searched' | 'adder/skipped';
   message: string;
   /** The file. */

@@ -23,7 +23,7 @@ export function summaryLines(
   ];
 }
 
-/** What a report without findings says: whether there are none, or none in what could be checked. */
+/** The line of a report without findings: that there are none, or none in what could be checked. */
 export function nothingFound(
   { coverage, answers }: { coverage?: Coverage | undefined; answers?: Answers | undefined },
   { style }: Pick<PrintOptions, 'style'>,
