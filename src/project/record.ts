@@ -167,6 +167,7 @@ async function heldPlaces(
     fragments: [],
     notSearched: [],
     reads: [],
+    browserBundles: [],
     unknownSecrets: false,
     names: [],
     serverNames: [],

@@ -59,6 +59,8 @@ export interface SearchPlan {
   fragments: Uint8Array[];
   /** Reads of public variables that may have been left in. */
   reads: UnreplacedRead[];
+  /** The bundles whose code runs in browsers, which have no process. */
+  browserBundles: readonly string[];
   /** True if to look for secrets that no contract declares. */
   unknownSecrets: boolean;
   /** Names that the contract's variables have in files and code. */
@@ -135,6 +137,7 @@ export function planSearch(
     fragments,
     notSearched: secrets.notSearched,
     reads: readsToSeek(contract),
+    browserBundles: [...contract.bundles.values()].flatMap(({ name, runs }) => (runs === 'browser' ? [name] : [])),
     unknownSecrets: true,
     names: allNames(contract),
     serverNames: [...contract.variables.values()].flatMap(({ name, reach }) => (reach === 'public' ? [] : [name])),

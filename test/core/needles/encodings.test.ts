@@ -39,6 +39,21 @@ test.each([64, 76])('base64 in lines of %i, wherever the value begins', (width) 
   );
 });
 
+describe('a literal with some characters escaped and others not', () => {
+  const text = 'Gärten’s ⛴ 🚢';
+  test.each([
+    'G\\xe4rten’s ⛴ 🚢',
+    'G\\u00E4rten’s ⛴ 🚢',
+    'Gärten\\u2019s \\u26f4 \\ud83d\\udea2',
+    'Gärten\\u2019s \\u26F4 \\u{1F6A2}',
+  ])('%s', (literal) => {
+    // biome-ignore lint/security/noGlobalEval: the judge is the language itself
+    expect(eval(`"${literal}"`)).toBe(text);
+    const needles = needlesFor([{ value: text, owner: 0 }]);
+    expect(needles.some(({ bytes }) => Buffer.from(literal).includes(Buffer.from(bytes)))).toBe(true);
+  });
+});
+
 describe('literals of scripts', () => {
   const text = 'it\'s "Überfahrt" `${1}`/\n\\</script>';
   test.each([

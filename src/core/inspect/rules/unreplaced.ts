@@ -1,11 +1,14 @@
 import { isPage, scriptLanguage } from '../../files/languages.js';
 import { finding, type RawFinding } from '../../findings/finding.js';
 import { limits } from '../../limits/index.js';
+import type { MarkHit } from '../../search/scan.js';
 import type { UnreplacedRead } from '../plan.js';
-import type { ArtifactRule } from '../rule.js';
+import type { ArtifactRule, Surroundings } from '../rule.js';
+import { marksFor } from '../token-runs.js';
 
-/** The kind of marks that are reads of public variables. */
-const READ = 'read';
+/** The kinds of marks that are reads of public variables, and of anything in the process environment. */
+const [READ, PROCESS] = ['read', 'process-env'];
+const PROCESS_ENV = 'process.env.';
 
 /** The shortest text that the matcher finds, in bytes. */
 const SHORTEST_MARK = 4;
@@ -22,9 +25,12 @@ function longEnough(text: Buffer): Buffer[] {
  */
 export const unreplacedReads: ArtifactRule = {
   codes: ['read/unreplaced'],
-  marks: ({ reads }) =>
-    reads.flatMap(({ text }) => longEnough(Buffer.from(text)).map((bytes) => ({ kind: READ, bytes }))),
-  async check(hits, { content, inspected, plan, describe }) {
+  marks: ({ reads, browserBundles }) => [
+    ...reads.flatMap(({ text }) => longEnough(Buffer.from(text)).map((bytes) => ({ kind: READ, bytes }))),
+    ...(browserBundles.length > 0 ? marksFor(PROCESS, [PROCESS_ENV]) : []),
+  ],
+  async check(hits, surroundings) {
+    const { content, inspected, plan, describe } = surroundings;
     const { where, fileName, size } = content;
     const isScript = scriptLanguage(fileName) !== undefined;
     if (inspected.audience !== 'browser' || where.inside.length > 0 || size > limits.scriptBytes.value) return [];
@@ -33,22 +39,65 @@ export const unreplacedReads: ArtifactRule = {
       plan.reads.filter(({ bundle }) => bundle === inspected.bundle).map((read) => [read.text, read]),
     );
     const first = new Map<UnreplacedRead, { start: number; end: number }>();
-    for (const { start, end } of hits) {
+    for (const { start, end, kind } of hits) {
+      if (kind !== READ) continue;
       const text = Buffer.from(content.read(start, end)).toString('latin1');
       const read = own.get(text) ?? own.get(text.slice(1));
       if (read && !first.has(read)) first.set(read, { start: end - read.text.length, end });
     }
-    if (first.size === 0) return [];
+    const throwing = await ofProcess(hits, surroundings, [...first.keys()]);
+    if (first.size === 0) return throwing;
     const isReal = await readsOf(fileName, await content.text());
     const real = [...first].filter(([read]) => (read.object === 'placeholder' ? !isScript : isReal(read)));
     const described = await describe(real.map(([, range]) => range));
-    return real.map(([read], index): RawFinding => {
+    const left = real.map(([read], index): RawFinding => {
       const { variable, text, object, bundle } = read;
       const about = { variable, stage: inspected.stage, bundle };
       return finding('read/unreplaced', 'read', { text, object }, { ...about, ...described[index] });
     });
+    return [...left, ...throwing];
   },
 };
+
+/**
+ * Reads of the process environment that throw in a browser, whatever they read. The names of public variables that the build should
+ * have replaced are left out.
+ */
+async function ofProcess(
+  hits: readonly MarkHit[],
+  { content, inspected, plan, describe }: Surroundings,
+  known: readonly UnreplacedRead[],
+): Promise<RawFinding[]> {
+  const { bundle = '', stage } = inspected;
+  const language = scriptLanguage(content.fileName);
+  const isRead = hits.some(
+    ({ kind, end }) =>
+      kind === PROCESS && !/^NODE_ENV\b/.test(Buffer.from(content.read(end, end + 9)).toString('latin1')),
+  );
+  if (!language || !isRead || !plan.browserBundles.includes(bundle)) return [];
+  const { throwingReads } = await import('../process-reads.js');
+  const text = await content.text();
+  const byName = new Map(
+    throwingReads(text, language)
+      .toReversed()
+      .map((read) => [read.name, read]),
+  );
+  for (const { name } of known) byName.delete(name);
+  const reads = [...byName.values()];
+  const bytesBefore = (offset: number) => Buffer.byteLength(text.slice(0, offset));
+  const described = await describe(
+    reads.map(({ start, end }) => ({ start: bytesBefore(start), end: bytesBefore(end) })),
+  );
+  return reads.map(({ name }, index) => {
+    const isDeclared = plan.names.includes(name);
+    return finding(
+      'read/unreplaced',
+      'read',
+      { text: `${PROCESS_ENV}${name}`, object: 'process.env' },
+      { variable: name, stage, bundle, ...(!isDeclared && { level: 'warning' }), ...described[index] },
+    );
+  });
+}
 
 /** Tells whether the scripts of a file read a name from an object. The parser is loaded when it is needed. */
 async function readsOf(fileName: string, text: string): Promise<(read: UnreplacedRead) => boolean> {

@@ -45,9 +45,18 @@ const inPages: readonly [signs: RegExp, numbers: readonly ((sign: string) => str
   [/[^A-Za-z0-9]/, [unicodeUpper, shortestUpper]],
 ];
 
-/** Ways to write characters beyond printable ASCII: unchanged except control characters, or each as an escape. */
+/**
+ * Ways to write characters beyond printable ASCII: unchanged except control characters, each as an escape, or as an escape only
+ * those that fit into a byte (\xe4), or only the others.
+ */
 function allBeyond(): Escape[] {
-  return [controls(unicode), controls(shortestUpper), ...numbers.map(beyondAscii)];
+  const [inByte, longer] = [/[\x7f-\xff]/, /[^\0-\xff]/];
+  return [
+    ...[controls(unicode), controls(shortestUpper)],
+    ...numbers.map(beyondAscii),
+    ...[shortest, shortestUpper, unicode, unicodeUpper].map((number) => byNumber(inByte, number)),
+    ...[unicode, unicodeUpper, braced].map((number) => byNumber(longer, number)),
+  ];
 }
 
 function byNumber(signs: RegExp, number: (sign: string) => string): Escape {
