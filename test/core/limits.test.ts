@@ -387,6 +387,7 @@ describe.each(Object.entries(cases) as [Name, Case][])('%s', (name, { as, seen, 
 /** Limits whose cases need a site, a clock or more output than a test should make; their tests are beside what they limit. */
 const elsewhere: readonly Name[] = [
   'fileSeconds',
+  'listBytes',
   'inspectSeconds',
   'pageBytes',
   'parsedBytes',

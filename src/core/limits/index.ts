@@ -56,6 +56,7 @@ export const limits = table({
   fileSeconds: limit(60, 'seconds', 'reading one artifact', unread),
   inspectSeconds: limit(3600, 'seconds', 'one inspection', unread),
   scriptBytes: limit(8 * MB, 'bytes', 'script that is parsed for joined values', unread),
+  listBytes: limit(64 * MB, 'bytes', 'file whose lists of numbers are read as texts', unread),
   mapBytes: limit(64 * MB, 'bytes', 'source map whose sources are compared with `server-code`', unread),
   parsedBytes: limit(64 * MB, 'bytes', 'scripts whose functions and properties are named beside findings', 'not named'),
   pageBytes: limit(8 * MB, 'bytes', 'page that is checked for load-time values', unread),

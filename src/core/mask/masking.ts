@@ -6,10 +6,17 @@ import { MASK } from '../secrets/secret.js';
 import type { Range } from '../text/ranges.js';
 import { joinedRanges } from '../text/ranges.js';
 import { AnchoredValues } from './anchored.js';
-import { squeeze } from './wrapped.js';
+import { squeeze, withoutStyles } from './wrapped.js';
 
 const CHUNK = 64 * 1024;
-const BACKSLASH = 0x5c;
+const [BACKSLASH, ESCAPE] = [0x5c, 0x1b];
+
+/** What is to be masked in a text, and from where on more may follow. */
+interface Look {
+  ranges: Range[];
+  possibleStart: number;
+  tellsNothingUntil: number;
+}
 
 /** Number of bytes of a possible match that may be shown while the stream pauses: enough for a prompt, too few to reveal a value. */
 const TELLS_NOTHING = 3;
@@ -84,7 +91,20 @@ export class MaskingStream {
    * Finds the ranges to mask in a text, from where on it could be the beginning of more, and up to where that is so little of
    * a long value that it tells nothing: a line must not wait for the next one because of its last letter.
    */
-  #look(text: Buffer): { ranges: Range[]; possibleStart: number; tellsNothingUntil: number } {
+  #look(text: Buffer): Look {
+    // Programs colour parts of a value, so it is looked for in the text without its styles.
+    if (!text.includes(ESCAPE)) return this.#lookAt(text);
+    const { bytes, offsets } = withoutStyles(text);
+    const { ranges, possibleStart, tellsNothingUntil } = this.#lookAt(bytes);
+    const place = (at: number) => offsets[at] as number;
+    return {
+      ranges: ranges.map(({ start, end }) => ({ start: place(start), end: place(end - 1) + 1 })),
+      possibleStart: place(possibleStart),
+      tellsNothingUntil: place(tellsNothingUntil),
+    };
+  }
+
+  #lookAt(text: Buffer): Look {
     const found = this.#plain.rangesIn(text);
     const plain = found.length;
     let possibleStart = this.#plain.possibleStart(text);

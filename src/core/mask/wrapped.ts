@@ -10,6 +10,9 @@ export interface Squeezed {
 
 const [TAB, SPACE, RETURN, FEED, BACKSLASH] = [0x09, 0x20, 0x0d, 0x0a, 0x5c];
 const [N, R, T] = [0x6e, 0x72, 0x74];
+const [ESCAPE, OPEN_BRACKET] = [0x1b, 0x5b];
+/** Longer sequences set no colour. */
+const LONGEST_STYLE = 64;
 
 /** Removes white space and the escape sequences `\n`, `\r` and `\t`. */
 export function squeeze(source: Uint8Array): Squeezed {
@@ -33,6 +36,36 @@ export function squeeze(source: Uint8Array): Squeezed {
   return { bytes: bytes.subarray(0, length), offsets: offsets.subarray(0, length + 1) };
 }
 
+/** Removes the control sequences of terminals that set colours and styles (ECMA-48, 5.4). */
+export function withoutStyles(source: Buffer): Squeezed {
+  const bytes = Buffer.allocUnsafe(source.length);
+  const offsets = new Int32Array(source.length + 1);
+  let length = 0;
+  for (let at = 0; at < source.length; ) {
+    const end = styleEnd(source, at);
+    if (end > at) {
+      at = end;
+      continue;
+    }
+    bytes[length] = source[at] as number;
+    offsets[length++] = at++;
+  }
+  offsets[length] = source.length;
+  return { bytes: bytes.subarray(0, length), offsets: offsets.subarray(0, length + 1) };
+}
+
+/** The end of a control sequence that begins at a place, perhaps cut by the end of the text; the place itself if none does. */
+function styleEnd(source: Buffer, start: number): number {
+  if (source[start] !== ESCAPE) return start;
+  if (start + 1 === source.length) return source.length;
+  if (source[start + 1] !== OPEN_BRACKET) return start;
+  let at = start + 2;
+  while (at - start < LONGEST_STYLE && (source[at] as number) >= 0x20 && (source[at] as number) < 0x40) at++;
+  const final = source[at];
+  if (final === undefined) return source.length;
+  return final >= 0x40 && final < 0x7f ? at + 1 : start;
+}
+
 /** The shortest text that a program wraps: `openssl` breaks lines at 64 characters, others at 76. */
 const SHORTEST_WRAPPED = 57;
 
@@ -50,10 +83,20 @@ export function wrappedForms(value: string): Buffer[] {
     const encoded = [...alignments(text), bytes.toString('hex'), bytes.toString('hex').toUpperCase()];
     if (text.length >= SHORTEST_WRAPPED || text.includes('\n')) forms.add(squeeze(bytes).bytes.toString('latin1'));
     for (const form of encoded) if (form.length >= SHORTEST_WRAPPED) forms.add(form);
+    for (const form of printedBytes(bytes)) forms.add(form);
     for (const form of alignments(text))
       if (form.length >= SHORTEST_WRAPPED) forms.add(form.replaceAll('+', '-').replaceAll('/', '_'));
   }
   return [...forms].filter(({ length }) => length >= SHORTEST_LINE).map((form) => Buffer.from(form, 'latin1'));
+}
+
+/** Numbers of bytes that Node.js prints of a buffer and of a typed array; the rest is counted. */
+const [OF_BUFFER, OF_ARRAY] = [50, 100];
+
+/** A buffer (`<Buffer 68 75 ...>`) and a typed array (`[ 104, 117, ... ]`) as they are printed, without white space. */
+function printedBytes(bytes: Buffer): string[] {
+  if (bytes.length < SHORTEST_LINE) return [];
+  return [bytes.subarray(0, OF_BUFFER).toString('hex'), [...bytes.subarray(0, OF_ARRAY)].join(',')];
 }
 
 /** The lines of a value of several lines, for programs that put something before each one. */

@@ -17,6 +17,8 @@ const SHORTEST_PART = 8;
 export const SHORTEST_TAIL = 12;
 const SHORTEST_CUT = 24;
 const SHORTEST_FRAGMENT = 10;
+/** More needles would make every search slower. */
+const [WINDOW, MOST_WINDOWS] = [8, 24];
 
 /** The parts of a value to search for, each once; none that ordinary text could contain. */
 export function partsOf(value: string): SecretPart[] {
@@ -29,13 +31,33 @@ export function partsOf(value: string): SecretPart[] {
   return [...unique.values()];
 }
 
-/** Substrings that survive if code builds a value from two or three pieces: a script with one is parsed. */
+/**
+ * Substrings of which one survives wherever code cuts a value into two or three pieces: a script with one is parsed. Of words, only
+ * those survive that are a third of the value; shorter ones would be in every script.
+ */
 export function fragmentsOf(value: string): string[] {
-  // Shorter needles would make every search slower.
+  return [...new Set([...thirds(value), ...windows(value)])].filter((text) => !weakness(text));
+}
+
+/** The pieces of equal length, two or three. */
+function thirds(value: string): string[] {
   const count = value.length >= 3 * SHORTEST_FRAGMENT ? 3 : value.length >= 2 * SHORTEST_FRAGMENT ? 2 : 0;
   const length = Math.floor(value.length / count);
-  const all = Array.from({ length: count }, (_, index) => value.slice(index * length, (index + 1) * length));
-  return all.filter((text) => !weakness(text));
+  return Array.from({ length: count }, (_, index) => value.slice(index * length, (index + 1) * length));
+}
+
+/** Short substrings without words, all of a short value. The pieces of a longer value are longer, so fewer are enough. */
+function windows(value: string): string[] {
+  if (value.length < 2 * SHORTEST_FRAGMENT) return [];
+  const step = Math.max(1, Math.floor(value.length / MOST_WINDOWS));
+  const all: string[] = [];
+  for (let at = 0; at + WINDOW <= value.length; at += step) all.push(value.slice(at, at + WINDOW));
+  return all.filter((text) => !/\s/.test(text) && isMixed(text));
+}
+
+/** Letters with a digit between them, or capitals among small letters: no words of a script. */
+function isMixed(text: string): boolean {
+  return /[A-Za-z]\d[A-Za-z]|[a-z]\d|\d[A-Z]/.test(text) || /[a-z][A-Z]+[a-z]+[A-Z]/.test(text);
 }
 
 /** User and password of a URL (RFC 3986, 3.2.1), encoded and decoded, and their authorization header. */

@@ -1,7 +1,9 @@
+import { inspect } from 'node:util';
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { MaskingStream } from '../../../src/core/mask/masking.js';
 import { TextMask } from '../../../src/core/mask/text-mask.js';
+import { wrappedForms } from '../../../src/core/mask/wrapped.js';
 import { needlesFor } from '../../../src/core/needles/index.js';
 import { matcherFor } from '../../../src/core/search/matcher-for.js';
 import { runs } from '../../support/runs.js';
@@ -97,4 +99,43 @@ test('a path component with a secret is masked as a whole', () => {
   expect(mask.maskPath('dist/made-up-key-made-up-key/app.js')).toBe('dist/[masked]/app.js');
   expect(mask.maskPath('dist/a-half/other-half-b/app.js')).toBe('dist/[masked]/app.js');
   expect(mask.maskPath('dist/app.js')).toBe('dist/app.js');
+});
+
+describe('values as programs print them', () => {
+  const masked = (text: string, value = secretText) => {
+    const stream = new MaskingStream([Buffer.from(value)], wrappedForms(value));
+    return Buffer.concat([stream.push(Buffer.from(text)), stream.end()]).toString();
+  };
+  const secretText = 'q8ZtHUSHhv3sh1234xyz';
+  const bytes = Buffer.from(secretText);
+
+  test.each<[what: string, printed: string]>([
+    ['a buffer', inspect(bytes)],
+    ['a typed array', inspect(new Uint8Array(bytes))],
+    ['an array of numbers', inspect([...bytes])],
+    ['JSON of a buffer', JSON.stringify(bytes, null, 2)],
+  ])('%s', (_, printed) => expect(masked(printed)).not.toMatch(/\b(38|56)\b/));
+
+  test('a long value, of which a buffer shows the beginning', () => {
+    const long = `${secretText}${secretText}${secretText}`;
+    expect(masked(inspect(Buffer.from(long)), long)).toBe('<Buffer [masked] ... 10 more bytes>');
+  });
+
+  test.each<[what: string, printed: string]>([
+    ['a colour in the middle', `${secretText.slice(0, 5)}\x1b[0m${secretText.slice(5)}`],
+    ['a colour for each character', [...secretText].join('\x1b[38;5;120m')],
+  ])('%s', (_, printed) => expect(masked(`a \x1b[1m${printed}\x1b[0m b`)).toBe('a \x1b[1m[masked]\x1b[0m b'));
+
+  test('wherever the output is cut', () => {
+    const printed = Buffer.from(`a ${[...secretText].join('\x1b[31m')} b`);
+    for (let cut = 0; cut <= printed.length; cut++) {
+      const stream = new MaskingStream([Buffer.from(secretText)]);
+      const shown = [stream.push(printed.subarray(0, cut)), stream.push(printed.subarray(cut)), stream.end()];
+      expect(Buffer.concat(shown).toString()).toBe('a [masked] b');
+    }
+  });
+
+  test('colours around other text stay', () => {
+    expect(masked('\x1b[32mok\x1b[0m \x1b[2Kline\x1b[')).toBe('\x1b[32mok\x1b[0m \x1b[2Kline\x1b[');
+  });
 });

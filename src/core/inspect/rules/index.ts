@@ -7,6 +7,7 @@ import { joinedValues } from './joined-values.js';
 import { knownValues } from './known-values.js';
 import { localAddresses } from './local-address.js';
 import { serverNames } from './names.js';
+import { spelledValues } from './number-lists.js';
 import { privateFile } from './private-file.js';
 import { randomText } from './random-text.js';
 import { sourceInMap } from './source-in-map.js';
@@ -17,6 +18,7 @@ import { unreplacedReads } from './unreplaced.js';
 export const artifactRules: readonly ArtifactRule[] = [
   knownValues,
   joinedValues,
+  spelledValues,
   unknownTokens,
   randomText,
   envFiles,
