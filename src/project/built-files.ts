@@ -52,7 +52,9 @@ export class BuiltFiles {
       paths.set(shown, path);
       files.push({ path: shown, inside: this.parts.paths.inside(inside), sha256: [sha256] });
     }
-    const earlier = this.#earlier(isWhole ? files.filter(({ inside }) => inside.length > 0) : files);
+    const written = new Set(own?.files.flatMap(({ name, isUntouched }) => (isUntouched ? [] : [name])));
+    const isOld = ({ path, inside }: DigestedFile) => !isWhole || inside.length > 0 || !written.has(path);
+    const earlier = this.#earlier(files.filter(isOld)).filter(({ receipt }) => !isWhole || receipt !== own?.receipt);
     const located = [...(own && isWhole ? [own] : []), ...earlier].flatMap((build) =>
       this.#located(build, files, paths),
     );

@@ -4,6 +4,7 @@ import { conclude } from '../core/conclude/index.js';
 import { ofOneShard } from '../core/conclude/shards.js';
 import type { Bundle, Contract } from '../core/contract/contract.js';
 import { contractFor, hasOwnLayers } from '../core/contract/scopes.js';
+import { lastName } from '../core/files/directories.js';
 import type { CheckResult, Coverage } from '../core/findings/check.js';
 import { unknownSecrets } from '../core/inspect/expected.js';
 import { markTable } from '../core/inspect/mark-table.js';
@@ -141,6 +142,7 @@ async function factsOfScope(
       project,
       resolution: asked,
       others: all.filter((one) => one !== asked),
+      fileNames: namesOf(groups),
       work,
       // A page of all parts together needs those of each.
       withContents: request.contents === true || request.part !== undefined,
@@ -161,6 +163,11 @@ async function factsOfScope(
   } finally {
     await threads?.end();
   }
+}
+
+function namesOf(groups: readonly ArtifactGroup[]): Set<string> {
+  const files = groups.flatMap(({ files: own, elsewhere = [], skipped }) => [...own, ...elsewhere, ...skipped]);
+  return new Set(files.map(({ path }) => lastName(path.replaceAll('\\', '/'))));
 }
 
 /** Search state made from a plan: the matcher's table, names in reports, and the threads. */

@@ -49,6 +49,8 @@ export interface InspectionParts {
   /** True if the result lists files and public values. */
   withContents: boolean;
   ahead: ScanAheadOfTime | undefined;
+  /** The names of all files that are inspected, here or by other machines, without their directories. */
+  fileNames: ReadonlySet<string>;
   /** The variables that a bundle's code reads at build time, with one place of each. */
   readPlaces(bundle: Bundle): Promise<ReadonlyMap<string, Place>>;
 }
@@ -156,6 +158,7 @@ export class Inspection {
     Object.assign(output, await built.facts({ bundle, isWhole: output.isWhole }, shipped, searched.members));
     if (!bundle || !output.isWhole) return;
     await this.#expected(bundle, output, shipped);
+    await this.#pageScripts(output, bundle, shipped);
     output.loadTime = await this.#loadTimeValues(bundle, [...shipped, ...others].sort());
   }
 
@@ -362,6 +365,19 @@ export class Inspection {
       files: new Set(shipped.keys()),
       read: (path) => this.#pageText(path, shipped.get(path) ?? path),
     });
+  }
+
+  /** Scripts that pages name and no output has. */
+  async #pageScripts({ found }: OutputFacts, { name: bundle }: Bundle, shipped: readonly string[]): Promise<void> {
+    const { paths, resolution, fileNames } = this.parts;
+    const pages = shipped.filter((path) => /\.html?$/.test(path));
+    if (pages.length === 0) return;
+    const { missingScripts } = await import('../core/inspect/page-scripts.js');
+    const about = { bundle, stage: resolution.stage.name };
+    for (const path of pages) {
+      const html = this.parts.project.files.readIfPossible(path, limits.pageBytes.value)?.toString();
+      if (html !== undefined) found.push(...missingScripts(paths.of(path), html, fileNames, about));
+    }
   }
 
   /** A page that is too large is reported: its script tags are not checked. Other large files contain no load-time values. */

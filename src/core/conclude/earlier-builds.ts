@@ -6,8 +6,8 @@ import type { DigestedFile, OutputFacts } from './facts.js';
 import { locator } from './located.js';
 
 /**
- * Files and embedded files of earlier builds, wherever they are now. A file that several builds wrote counts as of the newest;
- * those of a whole output's own build are compared by its receipt.
+ * Files and embedded files of earlier builds, wherever they are now, also beside the new ones in the bundle's own output. A file that
+ * several builds wrote counts as of the newest; those of a whole output's own build are compared by its receipt.
  */
 export const earlierBuilds: Conclusion = {
   findings: (output, { stage }) =>
@@ -25,16 +25,17 @@ function recognised({ files, earlier, build, isWhole }: OutputFacts): {
   builds: Map<BuildFacts, Map<string, DigestedFile>>;
   unknown: DigestedFile[];
 } {
-  const own = isWhole ? new Set(build?.files.map(({ sha256 }) => sha256)) : undefined;
-  const others = files.filter(({ inside }) => !isWhole || inside.length > 0);
+  const written = build?.files.filter(({ isUntouched }) => !isUntouched) ?? [];
+  const own = isWhole ? new Set(written.map(({ sha256 }) => sha256)) : undefined;
   // A file on disk says more than the same one in an archive.
-  const ordered = [...others].sort((a, b) => Math.sign(b.inside.length) - Math.sign(a.inside.length));
+  const ordered = [...files].sort((a, b) => Math.sign(b.inside.length) - Math.sign(a.inside.length));
   const left = new Map(ordered.flatMap((file) => file.sha256.slice(0, 1).map((sha256) => [sha256, file] as const)));
   for (const sha256 of own ?? []) left.delete(sha256);
   const builds = new Map<BuildFacts, Map<string, DigestedFile>>();
   for (const one of earlier) {
     const found = new Map<string, DigestedFile>();
-    for (const { name, sha256 } of one.files) {
+    // A file that a build left as it was is of the build that wrote it.
+    for (const { name, sha256 } of one.files.filter(({ isUntouched }) => !isUntouched)) {
       const file = left.get(sha256);
       if (file) found.set(name, file);
       left.delete(sha256);
@@ -54,12 +55,30 @@ function findingsOf(
     const names = new Set(files.keys());
     const now = { unchanged: names, present: names, seen: new Set<string>() };
     const all = stalenessFindings(stage, build, now, locator(output, build, files));
-    return all.filter(({ code }) => code === 'stale/past-value');
+    const old = all.filter(({ code }) => code === 'stale/past-value');
+    return output.isWhole ? old.flatMap((one) => leftOver(one, build, files, output)) : old;
   }
   const [first] = files.values();
   const { bundle, stage: builtFor, builtAt } = build;
   const at = first && { place: { path: first.path, inside: first.inside } };
-  return [finding('stale/receipt', 'file-of-other-stage', { bundle, builtFor, builtAt }, at)];
+  const variant = output.isWhole && first?.inside.length === 0 ? 'left-over' : 'file-of-other-stage';
+  return [finding('stale/receipt', variant, { bundle, builtFor, builtAt }, at)];
+}
+
+/** An old value in a file that the last build did not write: another build would leave it there too. */
+function leftOver(
+  old: RawFinding,
+  { bundle, builtAt }: BuildFacts,
+  files: ReadonlyMap<string, DigestedFile>,
+  { build }: OutputFacts,
+): RawFinding[] {
+  const isOnDisk = [...files.values()].some(({ path, inside }) => path === old.place?.path && inside.length === 0);
+  if (!isOnDisk || old.place === undefined || old.place.inside.length > 0) return [old];
+  const { variable = '', stage, place, excerpt } = old;
+  // If the value changed after the last build, a rebuild writes the file, and the receipt of that build says so.
+  if (build?.values.some((one) => one.variable === variable && one.relation !== 'same')) return [];
+  const context = { place, ...(stage && { stage }), bundle, ...(excerpt && { excerpt }) };
+  return [finding('stale/past-value', 'left-over', { bundle, variable, builtAt }, context)];
 }
 
 function keyOf(path: string, inside: readonly string[]): string {

@@ -106,7 +106,7 @@ export const codes: { readonly [C in Code]: CodeEntry<C> } = table({
     identity: ['variable', 'stage', 'bundle', 'place', 'encoding'],
     answer: 'current',
   },
-  'stage/local-address': { level: 'warning', identity: ['bundle', 'place', 'address'], answer: 'current' },
+  'stage/local-address': { level: 'warning', identity: ['variable', 'bundle', 'place', 'address'], answer: 'current' },
   'stage/development-build': { level: 'warning', identity: ['bundle', 'place'], answer: 'current' },
   'serve/missing-file': { level: 'error', identity: ['bundle', 'place', 'url'], answer: 'allThere' },
   'serve/late-runtime-file': { level: 'error', identity: ['bundle', 'place'], answer: 'allThere' },

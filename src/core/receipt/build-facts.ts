@@ -27,7 +27,8 @@ export interface BuildFacts {
   receipt: string;
   /** The command that builds the bundle for the stage of the comparison, as words. */
   rebuild: string[];
-  files: { name: string; sha256: string }[];
+  /** What the output had after the build. Some files were there before it, and it left them as they were. */
+  files: { name: string; sha256: string; isUntouched?: true }[];
   values: BuiltValue[];
   /** Public variables that a build gets now and did not get then. */
   added: string[];
@@ -52,6 +53,7 @@ export function buildFacts(
 ): BuildFacts {
   const { bundle, stage: builtFor, builtAt, values } = receipt.predicate;
   const { given, key } = about;
+  const untouched = new Set(receipt.predicate.untouched);
   const known = new Set(values.map(({ name }) => name));
   const added = [...given.values()].flatMap(({ variable: { name, reach, delivery } }) =>
     reach === 'public' && delivery !== 'runtime' && !known.has(name) ? [name] : [],
@@ -62,7 +64,10 @@ export function buildFacts(
     builtAt,
     receipt: about.path,
     rebuild: rebuildCommand(stage, receipt, about.build),
-    files: receipt.subject.map(({ name, digest }) => ({ name, sha256: digest.sha256 })),
+    files: receipt.subject.map(({ name, digest }) => ({
+      ...{ name, sha256: digest.sha256 },
+      ...(untouched.has(name) && { isUntouched: true as const }),
+    })),
     values: values.flatMap((value): BuiltValue[] => {
       const now = given.get(value.name);
       // Build values are in no artifact, and a running server reads its own: see changes.ts.

@@ -16,7 +16,9 @@ const build = z.strictObject({
   builtAt: z.string(),
   receipt: z.string(),
   rebuild: strings,
-  files: z.array(z.strictObject({ name: z.string(), sha256: z.string() })),
+  files: z.array(
+    z.strictObject({ name: z.string(), sha256: z.string(), isUntouched: z.exactOptional(z.literal(true)) }),
+  ),
   values: z.array(
     z.strictObject({
       variable: z.string(),

@@ -4,6 +4,7 @@ import { isLocalFile } from '../files/value-files.js';
 import { finding, type RawFinding } from '../findings/finding.js';
 import { narrower, type Reach } from '../findings/reach.js';
 import { reveal, Secret, sameSecret } from '../secrets/secret.js';
+import { isLocalAddress } from '../text/local-address.js';
 import { isSlip, nearest } from '../text/nearest.js';
 import { namesSecret, shapeOf } from '../tokens/shapes.js';
 import { Expander, type Expansion, isProblem } from './expand.js';
@@ -258,12 +259,21 @@ class Resolver {
       const facts = { ...this.#howToGive(variable), stage: this.stage.name };
       this.#report(finding('value/placeholder', 'value', facts), offer);
     }
+    if (reach === 'public' && isLocalAddress(text) && this.#isForVisitors())
+      this.#report(finding('stage/local-address', 'value', { variable: name, stage: this.stage.name }), offer);
     const shape = shapeOf(text);
     const about = { variable: name, shape: shape?.name ?? '' };
     if (reach === 'public' && (shape?.kind === 'secret' || namesSecret(name)))
       this.#report(finding('contract/risky-public', shape?.kind === 'secret' ? 'shape' : 'name', about), offer);
     if (reach !== 'public' && shape?.kind === 'publishable')
       this.#report(finding('value/untidy', 'publishable', about), offer);
+  }
+
+  /** Tells whether others than the developer open what the stage builds: it ships, and no site of it is on this machine or network. */
+  #isForVisitors(): boolean {
+    const { name, buildAs } = this.stage;
+    const sites = [...this.contract.bundles.values()].flatMap(({ served }) => served[name] ?? []);
+    return ships(name) && buildAs !== 'development' && !sites.some(isLocalAddress);
   }
 
   #sayWidened(variable: Variable, offer: Offer, tookIn: readonly string[]): void {

@@ -71,7 +71,7 @@ function attributesOf(attributes: Readonly<Record<string, string>>): Omit<PageSc
 }
 
 /** Tells whether a script of a page is a file of values. */
-export function isValues({ src = '' }: PageScript): boolean {
+export function isValues({ src = '' }: Pick<PageScript, 'src'>): boolean {
   return PAGE_FILE.test(fileOf(src));
 }
 

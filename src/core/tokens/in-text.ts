@@ -1,4 +1,5 @@
 import { literal } from '../text/expression.js';
+import { isExample } from './shape.js';
 import { type TokenShape, tokenShapes } from './shapes.js';
 
 /** A token in a text. Offsets are UTF-16 code units. */
@@ -99,7 +100,8 @@ function tokenAt(text: string, mark: number, shape: TokenShape): FoundToken | un
   const end = shape.endOf ? shape.endOf(text, start) : endOfToken(text, start, shape);
   if (end === undefined) return undefined;
   const token = text.slice(start, end);
-  if ((shape.endOf && !shape.pattern.test(token)) || shape.accepts?.(token) === false) return undefined;
+  if ((shape.endOf && !shape.pattern.test(token)) || shape.accepts?.(token) === false || isExample(token))
+    return undefined;
   return { shape, start, end };
 }
 

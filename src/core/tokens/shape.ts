@@ -18,6 +18,11 @@ export interface TokenShape {
   details?(token: string): string[];
 }
 
+/** Tells whether a text of a token's shape is an example: it ends with one character, again and again. No token of a service does. */
+export function isExample(token: string): boolean {
+  return /(.)\1{11,}$/.test(token);
+}
+
 /** A shape that must stay unknown. */
 export function secret(name: string, marks: string, pattern: RegExp, more: Partial<TokenShape> = {}): TokenShape {
   return { name, kind: 'secret', marks: marks.split(' '), pattern, ...more };

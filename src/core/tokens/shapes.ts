@@ -2,7 +2,7 @@ import { literal } from '../text/expression.js';
 import { once } from '../text/once.js';
 import { generalShapes } from './general.js';
 import { serviceShapes } from './services.js';
-import type { TokenShape } from './shape.js';
+import { isExample, type TokenShape } from './shape.js';
 
 export type { TokenShape } from './shape.js';
 
@@ -12,7 +12,7 @@ export const tokenShapes: readonly TokenShape[] = [...serviceShapes, ...generalS
 /** The shape of a whole value. */
 export function shapeOf(value: string): TokenShape | undefined {
   // Most values are URLs, and no token is one.
-  if (value.startsWith('http') || !anyMark().test(value)) return undefined;
+  if (value.startsWith('http') || !anyMark().test(value) || isExample(value)) return undefined;
   return tokenShapes.find(
     ({ marks, pattern, accepts }) =>
       marks.some((mark) => value.includes(mark)) && pattern.test(value) && accepts?.(value) !== false,

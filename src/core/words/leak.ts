@@ -297,6 +297,10 @@ export const stageWords = words({
         message: `contains ${f.address}, an address in a private network${placesText(f)}`,
         remedy: readAddress(f),
       }),
+      value: ({ variable, stage }: { variable: string; stage: string }) => ({
+        message: `${variable} is an address that only one machine or network has, in ${stage}, which ships`,
+        remedy: `set an address that visitors reach, or \`build-as: development\` if ${stage} does not ship`,
+      }),
     },
   },
   'stage/development-build': {

@@ -29,6 +29,10 @@ export const serveWords = words({
         message: `the page loads ${f.file}, which does not exist`,
         remedy: writeAgain(f),
       }),
+      script: ({ url }: { url: string }) => ({
+        message: `the page loads ${url}, and no file of the output has that name`,
+        remedy: 'empty the output directory and build again; if something else serves the file, accept the finding',
+      }),
       answer: ({ url, status }: { url: string; status: number }) => ({
         message: `loads ${url}, which answers with status ${status}`,
         remedy: 'deploy all files of one build; keep those of the previous build until browsers have the new page',

@@ -49,6 +49,9 @@ function originOf({ source, uncached, caches }: NotReplaced): string {
   return 'find out where the build gets it: it is in no source file and no known cache';
 }
 
+/** Another build alone leaves an old file where it is. */
+const emptyFirst = 'delete it, or empty the output directory before the build, so that it is not deployed';
+
 /** A value that code reads and nothing contains. */
 export interface Missing {
   variable: string;
@@ -108,6 +111,10 @@ export const staleWords = words({
         remedy: rebuild(f),
       }),
       'old-value': (f: OldValue) => ({ message: oldValue(f) + currentText(f), remedy: rebuild(f) }),
+      'left-over': ({ bundle, builtFor, builtAt }: { bundle: string; builtFor: string; builtAt: string }) => ({
+        message: `is from the build of ${bundle} for ${builtFor}, on ${localTime(builtAt)}, and was not written since`,
+        remedy: emptyFirst,
+      }),
       'file-of-other-stage': ({
         bundle,
         builtFor,
@@ -131,6 +138,10 @@ export const staleWords = words({
           f.modules.length > 0 ? `, read by ${f.modules.join(' and ')}` : ''
         }${currentText(f)}`,
         remedy: rebuild(f),
+      }),
+      'left-over': (f: { bundle: string; variable: string; builtAt: string }) => ({
+        message: `is from the build of ${f.bundle} on ${localTime(f.builtAt)}, was not written since, and has its value of ${f.variable}`,
+        remedy: emptyFirst,
       }),
       'not-replaced': (f: NotReplaced) => ({
         message: `${f.bundle} was built with another value of ${f.variable} since then, but still contains the one from the build on ${localTime(f.builtAt)}`,

@@ -67,6 +67,20 @@ describe('valid but unlikely values', () => {
     ['white space', 'public', 'V=" a"', ['value/untidy: V has white space at its start or end']],
     ['a line break', 'public', 'V="a\\n"', ['value/untidy: V ends with a line break']],
     ['quotes in quotes', 'public', `V='"a"'`, ['value/untidy: V includes the quotes around it']],
+    [
+      'an address of one machine',
+      'public',
+      'V=http://localhost:8080/x',
+      ['stage/local-address: V is an address that only one machine or network has, in production, which ships'],
+    ],
+    [
+      'an address of one network',
+      'public',
+      'V=192.168.0.4',
+      ['stage/local-address: V is an address that only one machine or network has, in production, which ships'],
+    ],
+    ['an address of one machine, for a server', 'server', 'V=http://localhost:8080/x', []],
+    ['another address', 'public', 'V=https://localhost.example', []],
     ['a filler', 'server', 'V=change-me', ['value/placeholder: V is a placeholder in production, which ships']],
     [
       'the example',
@@ -95,6 +109,22 @@ describe('valid but unlikely values', () => {
       ['value/undeclared: NODE_ENV is set here, but does not select the stage: each command names its stage'],
     ],
   ])('%s', (_, variable, env, said) => expect(resolve(variable, env).said).toEqual(said));
+
+  test('an address of one machine in a stage that does not ship', () =>
+    expect(resolve('public', 'V=http://localhost:8080', 'development').said).toEqual([]));
+
+  test.each<[what: string, more: string, bundle: string, said: number]>([
+    ['is not told if the site is on this machine too', '', 'served: { production: "http://127.0.0.1:4000/" }', 0],
+    ['is not told if the stage builds for developers', ', build-as: development', '', 0],
+    ['is told for another site', '', 'served: { production: "https://shop.example/" }', 1],
+  ])('an address of one machine %s', (_, more, bundle, said) => {
+    const contract = contractOf(
+      `adder: 1\nstages: { production: { layers: [.env]${more} } }\nbundles: { desk: { ${bundle} } }\nvariables: { V: public }\n`,
+    );
+    const layer = readEnvFileLayer('.env', '.env', Buffer.from('V=http://localhost:1'), noFacts);
+    const { findings } = resolveStage(contract, contract.stages.get('production') ?? expect.unreachable(), [layer]);
+    expect(findings.filter(({ code }) => code === 'stage/local-address')).toHaveLength(said);
+  });
 
   test('on a developer’s machine a filler is no news', () =>
     expect(resolve('server', 'V=change-me', 'development').said).toEqual([]));

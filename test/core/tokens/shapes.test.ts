@@ -62,3 +62,16 @@ test('no expression takes long for a long text that nearly fits', () => {
   );
   for (const [mark] of all) for (const text of filler) expect(tokensIn(`${mark}${text}!`).length).toBeLessThan(2);
 });
+
+describe('an example of a token', () => {
+  const body = 'Zx81Kq0Lm47Tn2Vb93Rw5Yc6Pd8Hf1Js0aGu';
+  test.each([
+    ['x'.repeat(36), false],
+    ['0'.repeat(36), false],
+    [`${body.slice(0, 24)}${'x'.repeat(12)}`, false],
+    [`${body.slice(0, 25)}${'x'.repeat(11)}`, true],
+  ])('ghp_%s is a token: %s', (text, isToken) => {
+    const token = ['ghp', text].join('_');
+    expect([tokensIn(`"${token}"`).length > 0, shapeOf(token) !== undefined]).toEqual([isToken, isToken]);
+  });
+});

@@ -1,0 +1,98 @@
+import { describe, expect, test } from 'vitest';
+import { TestProject } from '../support/adder.js';
+
+const contract = `adder: 1
+stages: { staging: { layers: [.env.staging] }, production: { layers: [.env] } }
+bundles: { desk: { toolchain: other, code: [src], output: [dist], prefix: VITE_, build: node build.mjs } }
+variables:
+  VITE_API: { reach: public }
+`;
+/** Writes a file that is named by its value, and one that is always the same; equal files stay as they are. */
+const build = `import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
+mkdirSync('dist', { recursive: true });
+const put = (path, text) => { if (!existsSync(path) || readFileSync(path, 'utf8') !== text) writeFileSync(path, text); };
+const value = process.env.VITE_API;
+put('dist/app-' + value.length + '.js', 'fetch("' + value + '")');
+put('dist/same.js', 'console.log(1)');
+`;
+const [one, three] = ['https://one.saltmarsh.example', 'https://three.saltmarsh.example'];
+
+function project(value: string): TestProject {
+  return new TestProject({
+    'adder.yaml': contract,
+    '.env': `VITE_API=${value}\n`,
+    '.env.staging': 'VITE_API=https://staging.saltmarsh.example\n',
+    'src/a.ts': 'console.log(import.meta.env.VITE_API)',
+    'build.mjs': build,
+  });
+}
+const built = (at: TestProject, stage = 'production') =>
+  expect(at.adder(['with', stage, '--bundle', 'desk']).code).toBe(0);
+const answers = (at: TestProject) => {
+  const { code, report } = at.json(['inspect', '--stage', 'production']);
+  const found = report.findings.map((one: { code: string; variant: string }) => `${one.code} ${one.variant}`);
+  return [code, report.answers.allThere.answer, report.answers.current.answer, ...found];
+};
+
+describe('a file of an earlier build among the new ones', () => {
+  test('has an old value, and another build does not help', () => {
+    const at = project(one);
+    built(at);
+    at.write('.env', `VITE_API=${three}\n`);
+    built(at);
+    expect(answers(at)).toEqual([1, 'yes', 'no', 'stale/past-value left-over']);
+    built(at);
+    expect(answers(at)).toEqual([1, 'yes', 'no', 'stale/past-value left-over']);
+  });
+
+  test('is of another stage', () => {
+    const at = project(one);
+    built(at, 'staging');
+    built(at);
+    expect(answers(at).slice(0, 3)).toEqual([1, 'yes', 'no']);
+    expect(answers(at)).toContain('stale/receipt left-over');
+  });
+
+  test('has no value that changed', () => {
+    const at = project(one);
+    built(at);
+    built(at);
+    expect(answers(at)).toEqual([0, 'yes', 'yes']);
+  });
+
+  test('is to be built again if the value changed since the last build', () => {
+    const at = project(one);
+    built(at);
+    built(at);
+    at.write('.env', `VITE_API=${three}\n`);
+    expect(answers(at)).toEqual([1, 'yes', 'no', 'stale/past-value in-build']);
+  });
+});
+
+describe('a page', () => {
+  test('names a script that the output lacks', () => {
+    const at = project(one);
+    built(at);
+    at.write('dist/index.html', '<script src="/assets/gone.js"></script>');
+    expect(answers(at)).toContain('serve/missing-file script');
+    expect(answers(at).slice(0, 2)).toEqual([1, 'no']);
+  });
+});
+
+describe('a browser script', () => {
+  test.each([
+    ['of a secret', 'process.env.FARE_SIGNING_KEY', [1, 'no', 'yes', 'read/unreplaced read']],
+    ['of nothing that the contract knows', 'process.env.OTHER', [1, 'no', 'yes', 'read/unreplaced read']],
+    ['behind a question', 'typeof process !== "undefined" && process.env.OTHER', [0, 'yes', 'yes']],
+  ])('reads the process environment: %s', (_, read, expected) => {
+    const at = project(one);
+    built(at);
+    at.write('dist/late.js', `fetch(${read})`);
+    expect(answers(at).slice(0, 2)).toEqual(expected.slice(0, 2));
+    expect(
+      answers(at)
+        .slice(3)
+        .filter((one: string) => one.startsWith('read/')),
+    ).toEqual(expected.slice(3));
+  });
+});
