@@ -7,5 +7,7 @@ export default defineConfig({
   test: {
     include: [`test/core/${process.env.ADDER_MUTANTS_OF}/**/*.test.ts`, 'test/core/limits.test.ts'],
     env: { TZ: 'UTC' },
+    // Other mutants run in the same cores.
+    testTimeout: 60_000,
   },
 });

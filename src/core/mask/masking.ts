@@ -11,7 +11,7 @@ import { squeeze, withoutStyles } from './wrapped.js';
 const CHUNK = 64 * 1024;
 const [BACKSLASH, ESCAPE] = [0x5c, 0x1b];
 
-/** What is to be masked in a text, and from where on more may follow. */
+/** The ranges of a text to mask, and the place from which on more may follow. */
 interface Look {
   ranges: Range[];
   possibleStart: number;
@@ -92,7 +92,7 @@ export class MaskingStream {
    * a long value that it tells nothing: a line must not wait for the next one because of its last letter.
    */
   #look(text: Buffer): Look {
-    // Programs colour parts of a value, so it is looked for in the text without its styles.
+    // Programs colour parts of a value, so the text is searched without its styles.
     if (!text.includes(ESCAPE)) return this.#lookAt(text);
     const { bytes, offsets } = withoutStyles(text);
     const { ranges, possibleStart, tellsNothingUntil } = this.#lookAt(bytes);

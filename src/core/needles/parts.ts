@@ -32,8 +32,8 @@ export function partsOf(value: string): SecretPart[] {
 }
 
 /**
- * Substrings of which one survives wherever code cuts a value into two or three pieces: a script with one is parsed. Of words, only
- * those survive that are a third of the value; shorter ones would be in every script.
+ * Substrings of which one survives wherever code cuts a value into two or three pieces: a script with one is parsed. Words
+ * count only if they are a third of the value; shorter ones would be in every script.
  */
 export function fragmentsOf(value: string): string[] {
   return [...new Set([...thirds(value), ...windows(value)])].filter((text) => !weakness(text));

@@ -41,6 +41,41 @@ describe('the line of an env file in a finding', () => {
     expect(ofShell).toEqual(found);
   });
 
+  test.each<[text: string, variants: string[]]>([
+    ['PUBLIC_A=x\r\n', ['crlf']],
+    ['PUBLIC_A=x\n', []],
+    ['PUBLIC_A=x  \n', ['plain']],
+    ['PUBLIC_A=x #\n', ['plain', 'plain']],
+    [' PUBLIC_A=x\n', []],
+    ['PUBLIC_A=\n', []],
+  ])('%j is read differently as %j', (text, variants) => {
+    const all = layerOf(text).findings.filter(({ code }) => code === 'value/ambiguous');
+    expect(all.map(({ variant }) => variant)).toEqual(variants);
+  });
+
+  test.each<[text: string, read: object]>([
+    ['PUBLIC_A=a$1;b', { isRead: true, text: 'a…$1' }],
+    ['PUBLIC_A=a&b', { isRead: false }],
+    ['KEY=a;b', { isRead: true }],
+  ])('%j is read by a shell as %j', (text, read) => {
+    const [found = expect.unreachable()] = layerOf(text).findings;
+    expect(found.facts).toEqual({
+      variable: text.split('=')[0],
+      reader: 'a POSIX shell',
+      differences: expect.anything(),
+      ...read,
+    });
+  });
+
+  test.each<[text: string | Buffer, isUnreadable: boolean]>([
+    [Buffer.from('FERRY=b\nSEASON=summer', 'utf16le'), true],
+    ['hush hush', false],
+    ['A=\0\nB=c', false],
+    ['A=b', false],
+  ])('%j cannot be read at all: %s', (text, isUnreadable) => {
+    expect(readEnvFileLayer('.env', '.env', Buffer.from(text), facts).isUnreadable).toBe(isUnreadable);
+  });
+
   const file = (text: string) => parseEnvFile(Buffer.from(text));
   test.each<[title: string, text: string, column: number, length: number, range: [string, number, number]]>([
     ['of a public value is where it was', 'PUBLIC_A=abc', 10, 2, ['PUBLIC_A=abc', 10, 2]],

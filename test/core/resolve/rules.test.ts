@@ -53,6 +53,8 @@ describe('rules over values', () => {
       'V=https://a.example/',
       'V ends with a slash, but code appends paths to it',
     ],
+    ['{ reach: public, slash: never }', 'V=/a', undefined],
+    ['{ reach: public, slash: always }', 'V=/a', 'V does not end with a slash'],
     ['{ reach: public, form: url, slash: always }', 'V=https://a.example', 'V does not end with a slash'],
   ])('%s with %s', (variable, env, said) => {
     const { state, said: all } = resolve(variable, env);
@@ -114,9 +116,9 @@ describe('valid but unlikely values', () => {
     expect(resolve('public', 'V=http://localhost:8080', 'development').said).toEqual([]));
 
   test.each<[what: string, more: string, bundle: string, said: number]>([
-    ['is not told if the site is on this machine too', '', 'served: { production: "http://127.0.0.1:4000/" }', 0],
-    ['is not told if the stage builds for developers', ', build-as: development', '', 0],
-    ['is told for another site', '', 'served: { production: "https://shop.example/" }', 1],
+    ['is fine if the site is on this machine too', '', 'served: { production: "http://127.0.0.1:4000/" }', 0],
+    ['is fine if the stage builds for developers', ', build-as: development', '', 0],
+    ['is a warning for another site', '', 'served: { production: "https://shop.example/" }', 1],
   ])('an address of one machine %s', (_, more, bundle, said) => {
     const contract = contractOf(
       `adder: 1\nstages: { production: { layers: [.env]${more} } }\nbundles: { desk: { ${bundle} } }\nvariables: { V: public }\n`,
