@@ -169,7 +169,11 @@ export function isMissing(error: unknown): boolean {
 
 /** As {@link describeFileError}, of something that was listed before: if it is missing now, another process removed it. */
 export function describeListedError(error: unknown): string {
-  return isMissing(error) ? 'was removed during the inspection' : describeFileError(error);
+  if (!isMissing(error)) return describeFileError(error);
+  const { path = '' } = error as NodeJS.ErrnoException;
+  // Node.js puts this sign in place of bytes that are no text, and then cannot open the file.
+  if (path.includes('\ufffd')) return 'has a name that is not UTF-8, so it cannot be opened: rename it';
+  return 'was removed during the inspection';
 }
 
 /** Why a file could not be read, as a phrase that follows its name: Adder's own reason, or the file system's. */

@@ -58,3 +58,13 @@ test('symlinks to files count unless excluded; broken ones and those to director
   expect(find()).toEqual(['.env', 'public/.env']);
   expect(find(false)).toEqual(['.env']);
 });
+
+test.runIf(process.platform === 'linux')('a file whose name is no text is named as such, and not as removed', () => {
+  const root = mkdtempSync(join(tmpdir(), 'adder-walk-'));
+  writeFileSync(Buffer.concat([Buffer.from(`${root}/`), Buffer.from([0xff, 0xfe]), Buffer.from('.js')]), 'x');
+  const { files, unread } = findFiles(new Files(), [root]);
+  expect([files.length, unread.map(({ because }) => because)]).toEqual([
+    0,
+    ['has a name that is not UTF-8, so it cannot be opened: rename it'],
+  ]);
+});

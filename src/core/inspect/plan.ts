@@ -5,7 +5,7 @@ import type { Reach } from '../findings/reach.js';
 import { needlesFor, type Sought, type WholeNeedle } from '../needles/index.js';
 import { AnchoredNeedles, NeedleSet } from '../needles/needle-set.js';
 import { fragmentsOf, looksSecret, partsOf, SHORTEST_TAIL } from '../needles/parts.js';
-import { isCommonSetting, SHORTEST_NEEDLE, weakness } from '../needles/weak.js';
+import { isCommonSetting, isOrdinaryWord, SHORTEST_NEEDLE, weakness } from '../needles/weak.js';
 import { type NamedValue, type Resolution, reachOf } from '../resolve/resolve.js';
 import { ships } from '../resolve/value-rules.js';
 import { reveal, type Secret } from '../secrets/secret.js';
@@ -114,9 +114,8 @@ export function planSearch(
   more: MoreSecrets = {},
 ): SearchPlan {
   const ordered = [...resolutions].sort((a, b) => Number(b.stage.name === stage) - Number(a.stage.name === stage));
-  const publicValues = ordered
-    .flatMap((resolution) => publicCandidates(resolution, stage))
-    .filter(({ value }) => !weakness(reveal(value)));
+  const allPublic = ordered.flatMap((resolution) => publicCandidates(resolution, stage));
+  const publicValues = allPublic.filter(({ value }) => !weakness(reveal(value)));
   const present = publicValues.filter(({ owner }) => owner.role === 'present');
   const presentTexts = new Set(present.map(({ value }) => reveal(value)));
   const foreign = publicValues.filter(
@@ -129,6 +128,7 @@ export function planSearch(
     ...secrets.settings,
     ...present.map(sought),
     ...unique(foreign).map(sought),
+    ...delimitedForeign(contract, allPublic).flatMap(delimited),
   ]);
   const texts = new Set(secrets.whole.flatMap(({ value }) => fragmentsOf(value)));
   const fragments = [...texts].map((text) => Buffer.from(text));
@@ -220,7 +220,8 @@ export function secretsToSeek(
     const isSetting = rule !== 'always' && strengthOf(candidate.owner.variable, text) === 'setting';
     const because = whyNot(rule, text, twin) ?? (isSetting && isCommonSetting(text) ? 'in many packages' : undefined);
     const { variable, stage } = candidate.owner;
-    if (because) {
+    if (because && rule === 'always' && standsAlone(text)) result.pieces.push(...delimited(candidate));
+    else if (because) {
       if (!isSetting) skipped.push(candidate);
       const isRead = candidate.isRejected && readable.has(`${stage} ${variable}`);
       if (stage !== undefined && !isRead) result.notSearched.push({ variable, stage, because });
@@ -269,6 +270,29 @@ function piecesOf(contract: Contract, { owner, value }: Candidate, publicText: s
     value: text,
     asItStands,
   }));
+}
+
+/** Delimited values of fewer bytes are in every bundle. */
+const SHORTEST_DELIMITED = 4;
+
+/** Tells whether a weak value may be searched for where it stands alone. Ordinary words stand alone everywhere. */
+function standsAlone(text: string): boolean {
+  return Buffer.byteLength(text) >= SHORTEST_DELIMITED && !isOrdinaryWord(text) && text === text.trim();
+}
+
+/** A weak value as a whole literal, attribute or element. */
+function delimited({ owner, value }: Candidate): Sought<Owner>[] {
+  const text = reveal(value);
+  const around = [...['"', "'", '`'].map((quote) => [quote, quote]), ['>', '<']];
+  return around.map(([before, after]) => ({ owner, value: `${before}${text}${after}`, asItStands: true }));
+}
+
+/** Weak values of other stages that this one does not have, if the contract says that they differ. */
+function delimitedForeign(contract: Contract, all: readonly Candidate[]): Candidate[] {
+  const here = new Set(all.flatMap(({ owner, value }) => (owner.role === 'present' ? [reveal(value)] : [])));
+  const matters = ({ owner, value }: Candidate) =>
+    owner.role === 'foreign' && contract.variables.get(owner.variable)?.distinct === true && standsAlone(reveal(value));
+  return unique(all.filter((one) => matters(one) && weakness(reveal(one.value)) && !here.has(reveal(one.value))));
 }
 
 function whyNot(rule: Variable['search'], text: string, twin: string | undefined): string | undefined {
