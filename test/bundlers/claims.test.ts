@@ -35,7 +35,7 @@ const tools: Tool[] = [
     config: 'export default {};',
     build: `import { build } from 'vite';
 for (const form of forms)
-  await build({ logLevel: 'error', build: { emptyOutDir: false, minify: false, modulePreload: false,
+  await build({ logLevel: 'error', configLoader: 'native', build: { emptyOutDir: false, minify: false, modulePreload: false,
     rollupOptions: { input: 'src/' + form + '.js', output: { entryFileNames: form + '.js', dir: 'dist' } } } });`,
   },
   {
