@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import { afterAll, describe, expect, test } from 'vitest';
 import { emitKinds } from '../../src/core/emit/index.js';
 import { brokenProjects, layOutBroken, SECRET } from './broken.js';
-import { runHere } from './here.js';
+import { theCaller } from './call.js';
 import { isThorough } from './runs.js';
 
 const folders = mkdtempSync(join(tmpdir(), 'adder-broken-'));
@@ -70,9 +70,11 @@ export function testBroken(half: number): void {
       test('no command fails unexpectedly, shows a secret or a control character, or hangs', async () => {
         const folder = join(folders, String(index));
         layOutBroken({ ...project, files: { 'package.json': '{}', ...project.files } }, folder);
-        for (const argv of calls.filter((_, call) => (call + index) % SHARE === 0)) {
+        const share = project.isSlow && !isThorough ? 4 * SHARE : SHARE;
+        const env = { PATH: process.env.PATH ?? '' };
+        for (const argv of calls.filter((_, call) => (call + index) % share === 0)) {
           if (process.env.TRACE_CALLS) appendFileSync(process.env.TRACE_CALLS, `${project.name}: ${argv.join(' ')}\n`);
-          const { code, stdout, stderr } = await runHere({ cwd: folder, env: { PATH: process.env.PATH } }, argv);
+          const { code, stdout, stderr } = await theCaller().callBeside({ cwd: folder, env, args: argv });
           const out = stdout + stderr;
           const call = `${argv.join(' ')}: ${out}`;
           expect(code, call).not.toBe(70);

@@ -12,6 +12,8 @@ export interface BrokenProject {
   files: Record<string, string | Uint8Array>;
   /** Entries that are no files: pipes, symlinks, directories in the place of files. */
   prepare?: (folder: string) => void;
+  /** Each call starts processes of its own, which try the parser. */
+  isSlow?: true;
 }
 
 const sound = {
@@ -207,11 +209,14 @@ const outputs: BrokenProject[] = [
 ];
 
 const sources: BrokenProject[] = [
-  project('code that nests without end', {
-    'src/deep.js': `x=${'['.repeat(60_000)}`,
-    'src/chain.js': `x = ${'a?b:'.repeat(20_000)}import.meta.env.FARE_SIGNING_KEY`,
-    'src/sum.ts': `export const x = ${'"a" + '.repeat(30_000)}"b" + import.meta.env.VITE_GONE`,
-  }),
+  {
+    ...project('code that nests without end', {
+      'src/deep.js': `x=${'['.repeat(60_000)}`,
+      'src/chain.js': `x = ${'a?b:'.repeat(20_000)}import.meta.env.FARE_SIGNING_KEY`,
+      'src/sum.ts': `export const x = ${'"a" + '.repeat(30_000)}"b" + import.meta.env.VITE_GONE`,
+    }),
+    isSlow: true,
+  },
   project('code with a secret and escapes', {
     'src/a.js': `const key = "${SECRET}${SECRET}"; /* \x1b[2J\x9b */ fetch("https://api.saltmarsh.example/\x1b[31m"); import.meta.env.FERRY_API_URL\n`,
   }),
