@@ -372,7 +372,7 @@ export class Inspection {
     const { paths, resolution, fileNames } = this.parts;
     const pages = shipped.filter((path) => /\.html?$/.test(path));
     if (pages.length === 0) return;
-    const { missingScripts } = await import('../core/inspect/page-scripts.js');
+    const { missingScripts } = await import('../core/runtime/missing-scripts.js');
     const about = { bundle, stage: resolution.stage.name };
     for (const path of pages) {
       const html = this.parts.project.files.readIfPossible(path, limits.pageBytes.value)?.toString();

@@ -130,6 +130,7 @@ async function receiptValues(
     ...(from && { from: receiptSource(from) }),
     delivery: variable.delivery,
     places: places.get(variable.name) ?? [],
+    ...(weakness(reveal(value)) !== undefined && { isUnsought: true as const }),
     ...modulesOf(variable, uses, reads),
   }));
 }
@@ -146,19 +147,17 @@ function modulesOf(
   return reads?.isComplete && reach === 'public' && !reads.elsewhere.has(name) ? { modules: [] } : {};
 }
 
-/** Where the artifacts hold the public values that were given. */
+/** Where the artifacts hold the values that were given. A build value is in them too if the build inlines it. */
 async function heldPlaces(
   files: readonly string[],
   given: ReadonlyMap<string, GivenValue>,
   stage: Stage,
   paths: ShownPaths,
 ): Promise<Map<string, HeldPlace[]>> {
-  const publicValues = [...given.values()].filter(
-    ({ variable, value }) => variable.reach === 'public' && !weakness(reveal(value)),
-  );
+  const sought = [...given.values()].filter(({ value }) => !weakness(reveal(value)));
   const needles = new NeedleSet(
-    publicValues.map(({ variable, value }) => {
-      const owner: Owner = { role: 'present', variable: variable.name, reach: 'public', stage: stage.name };
+    sought.map(({ variable: { name: variable, reach }, value }) => {
+      const owner: Owner = { role: 'present', variable, reach, stage: stage.name };
       return { owner, value: reveal(value) };
     }),
   );

@@ -96,3 +96,41 @@ describe('a browser script', () => {
     ).toEqual(expected.slice(3));
   });
 });
+
+describe('a value of the build alone', () => {
+  const withBuildValue = (value: string, inlines: boolean) => {
+    const at = project(one);
+    at.write('adder.yaml', `${contract}  RELEASE: { reach: build }\n`);
+    at.write('.env', `VITE_API=${one}\nRELEASE=${value}\n`);
+    if (inlines) at.write('build.mjs', `${build}writeFileSync('dist/release.js', process.env.RELEASE);\n`);
+    return at;
+  };
+  const changed = (at: TestProject, value: string) => {
+    built(at);
+    at.write('.env', `VITE_API=${one}\nRELEASE=${value}\n`);
+    const { since } = at.json(['values', 'production']).report;
+    return since.flatMap(({ changes }: { changes: { action: string; because: string }[] }) =>
+      changes.map(({ action, because }) => `${action}: ${because}`),
+    );
+  };
+
+  test('that is in the output has to be built again, and the output is not current', () => {
+    const at = withBuildValue('desk-release-2026-11', true);
+    expect(changed(at, 'desk-release-2026-12')).toEqual(['rebuild: inlined']);
+    const { report } = at.json(['inspect', '--stage', 'production']);
+    expect(report.answers.current.answer).toBe('no');
+    expect(report.findings).toContainEqual(expect.objectContaining({ code: 'stale/past-value', variable: 'RELEASE' }));
+    expect(JSON.stringify(report)).not.toContain('desk-release-2026-11');
+  });
+
+  test('that is in no file changes nothing', () => {
+    const at = withBuildValue('desk-release-2026-11', false);
+    expect(changed(at, 'desk-release-2026-12')).toEqual(['nothing: was in no file of desk after the build']);
+    expect(answers(at).slice(1, 3)).toEqual(['yes', 'yes']);
+  });
+
+  test('that no search can find may be in the output', () => {
+    const at = withBuildValue('1.0', false);
+    expect(changed(at, '1.1')).toEqual(['rebuild: may be in a file of desk: too ordinary to search for']);
+  });
+});

@@ -2,7 +2,7 @@ import { describeSource } from '../resolve/layer.js';
 import { fingerprint, type HeldPlace, type Receipt, rebuildCommand } from './receipt.js';
 import { type GivenValue, servesBoth } from './serves-both.js';
 
-/** A public value that a build inlined, compared with the stage as it is now. */
+/** A value that a build inlined, compared with the stage as it is now. */
 export interface BuiltValue {
   variable: string;
   /** `withdrawn`: a build would no longer get the variable. */
@@ -11,6 +11,8 @@ export interface BuiltValue {
   current?: string;
   /** True if its places may be shown: the variable may have become secret since the build. */
   isPublic: boolean;
+  /** True if the build alone should have had it, and inlined it. */
+  isBuildValue: boolean;
   /** Where the output contained it right after the build. */
   places: HeldPlace[];
   modules: string[];
@@ -70,8 +72,9 @@ export function buildFacts(
     })),
     values: values.flatMap((value): BuiltValue[] => {
       const now = given.get(value.name);
-      // Build values are in no artifact, and a running server reads its own: see changes.ts.
-      if (value.reach !== 'public' || now?.variable.delivery === 'runtime') return [];
+      // Most build values are in no artifact, and a running server reads its own: see changes.ts.
+      const isInlined = value.reach === 'public' || value.places.length > 0;
+      if (!isInlined || now?.variable.delivery === 'runtime') return [];
       const isSame = now && fingerprint(key, value.name, now.value) === value.fingerprint;
       return [
         {
@@ -79,6 +82,7 @@ export function buildFacts(
           relation: !now ? 'withdrawn' : isSame ? 'same' : 'changed',
           ...(now?.from?.path !== undefined && { current: describeSource(now.from) }),
           isPublic: now?.variable.reach === 'public',
+          isBuildValue: value.reach === 'build',
           places: value.places,
           modules: value.modules ?? [],
         },

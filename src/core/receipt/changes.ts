@@ -25,6 +25,8 @@ interface Known {
   isGiven: boolean;
   /** True if the build had the value in no artifact and no code reads it. */
   isUnused: boolean;
+  /** True if the artifacts were not searched for it, because ordinary text may contain it. */
+  isUnsought?: true | undefined;
   /** Files of the build that contain the value. */
   files: string[];
 }
@@ -134,12 +136,20 @@ function actionFor({ was, is }: Pair, { contract, bundle, isBuilt }: Comparison)
   const { reach, delivery } = (is ?? was) as Known;
   if (reach === 'server' || (bundle.runs === 'server' && delivery === 'runtime'))
     return { action: 'restart', because: `read by ${serversOf(contract)} at the start` };
-  if (reach === 'build') return { action: 'nothing', because: `build values are in no file of ${bundle.name}` };
+  if (reach === 'build' && was?.files.length === 0) return ofBuildValue(was, bundle);
+  if (reach === 'build' && !was) return { action: 'rebuild', because: 'the last build did not have it' };
   if (!was?.isGiven && !is?.isGiven)
     return { action: 'reload', because: 'read from the values file when the page loads' };
   if (was?.isUnused) return { action: 'nothing', because: `not read by the code of ${bundle.name}` };
   if (isBuilt) return { action: 'redeploy', because: 'inlined, and the later build has the new value' };
   return { action: 'rebuild', because: 'inlined' };
+}
+
+/** A build value that was in no file after the build, or that no search can find. */
+function ofBuildValue({ isUnsought }: Known, { name }: Bundle): Pick<Change, 'action' | 'because'> {
+  return isUnsought
+    ? { action: 'rebuild', because: `may be in a file of ${name}: too ordinary to search for` }
+    : { action: 'nothing', because: `was in no file of ${name} after the build` };
 }
 
 function serversOf({ bundles }: Contract): string {

@@ -25,8 +25,10 @@ export interface ReceiptValue {
   from?: { layer: string; path?: string; line?: number };
   /** How it reaches the code; absent in receipts of earlier versions. */
   delivery?: (typeof deliveries)[number];
-  /** For public values: the first places in the artifacts right after the build. */
+  /** The first places in the artifacts right after the build. */
   places: HeldPlace[];
+  /** The artifacts were not searched for it, because ordinary text may contain it. */
+  isUnsought?: true;
   /**
    * The modules that read it, by paths from the contract's directory: as the plugin recorded them, or else as the code says.
    * Absent if the code may also read it in a way that no analysis sees.

@@ -20,6 +20,7 @@ const value = z.object({
   readAs: z.string(),
   delivery: z.optional(z.enum(deliveries)),
   places: z.array(place),
+  isUnsought: z.optional(z.literal(true)),
   modules: z.optional(z.array(z.string())),
 });
 

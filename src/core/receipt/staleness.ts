@@ -42,13 +42,13 @@ function ofValue(
   const about = { rebuild: build.rebuild, bundle: build.bundle, variable };
   if (relation === 'withdrawn') return [finding('stale/receipt', 'no-more', about, more)];
   if (relation === 'changed') return changed(value, build, now, more, locate);
-  const isGone = places.length > 0 && !now.seen.has(variable);
+  const isGone = !value.isBuildValue && places.length > 0 && !now.seen.has(variable);
   return isGone ? [finding('stale/missing-value', 'no-longer', about, more)] : [];
 }
 
 /** One finding for an old value: at its first place, if the files are those of the build. */
 function changed(
-  { variable, current, places: all, modules, isPublic }: BuiltValue,
+  { variable, current, places: all, modules, isPublic, isBuildValue }: BuiltValue,
   { bundle, builtAt, rebuild }: BuildFacts,
   { unchanged, seen }: OutputNow,
   more: FindingContext,
@@ -58,7 +58,7 @@ function changed(
   const places = all.filter(({ path }) => unchanged.has(path));
   const [first] = places;
   // Other files with the current value were built since then, without a receipt.
-  if (!first) return seen.has(variable) ? [] : [finding('stale/receipt', 'old-value', old, more)];
+  if (!first) return seen.has(variable) || isBuildValue ? [] : [finding('stale/receipt', 'old-value', old, more)];
   const { place, excerpt } = locate(variable, first);
   // A variable may have become secret since the build, so only public values are shown.
   const where = { place, ...(isPublic && excerpt && { excerpt }) };

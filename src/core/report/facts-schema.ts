@@ -25,6 +25,7 @@ const build = z.strictObject({
       relation: z.enum(['same', 'changed', 'withdrawn']),
       current: z.exactOptional(z.string()),
       isPublic: z.boolean(),
+      isBuildValue: z.boolean(),
       places: z.array(held),
       modules: strings,
     }),

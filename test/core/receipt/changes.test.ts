@@ -113,7 +113,7 @@ describe('the reason for what to do', () => {
   test.each<[title: string, bundle: Bundle, after: Record<string, string>, expected: [string, string[]]]>([
     ['inlined', desk, { ...usual, URL: 'x' }, ['inlined', ['dist/app.zip » a.js']]],
     ['load time', desk, { ...usual, BANNER: 'x' }, ['read from the values file when the page loads', []]],
-    ['build', desk, { ...usual, TOKEN: 'x' }, ['build values are in no file of desk', []]],
+    ['build', desk, { ...usual, TOKEN: 'x' }, ['was in no file of desk after the build', []]],
     ['server', desk, { ...usual, KEY: 'x' }, ['read by quay at the start', []]],
     ['server, load time', quay, { ...usual, BANNER: 'x' }, ['read by quay at the start', []]],
   ])('%s', (_, bundle, after, expected) => expect(reasons(bundle, after)).toEqual([expected]));

@@ -1,5 +1,5 @@
 import { describe, expect, test } from 'vitest';
-import { missingScripts } from '../../../src/core/inspect/page-scripts.js';
+import { missingScripts } from '../../../src/core/runtime/missing-scripts.js';
 import { inWords } from '../../support/words.js';
 
 const names = new Set(['app.js', 'index.html']);

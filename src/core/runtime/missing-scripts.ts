@@ -1,5 +1,5 @@
 import { finding, type RawFinding } from '../findings/finding.js';
-import { fileOf, isValues, readPage } from '../runtime/page.js';
+import { fileOf, isValues, readPage } from './page.js';
 
 /** Schemes, hosts and templates, whose files nobody looks for in an output. */
 const elsewhere = /^(?:[a-z][a-z0-9+.-]*:|\/\/|[?#]|$)|[{}<>%$]/i;
