@@ -30,14 +30,17 @@ export type MarkupLanguage = 'html' | 'vue' | 'svelte' | 'Astro';
 export const scriptExtensions: readonly string[] = ['ts', 'tsx', 'mts', 'cts', 'js', 'jsx', 'mjs', 'cjs'];
 export const markupExtensions: readonly string[] = Object.keys(markup);
 
-/** The language of a script, by its file extension; undefined if the file is no script. */
+/** The language of a script, by its file extension or the media type of a data: URI; undefined if the file is no script. */
 export function scriptLanguage(path: string): ScriptLanguage | undefined {
-  return scripts[extensionOf(path)];
+  return scripts[extensionOf(path)] ?? (scriptData.test(path) ? 'js' : undefined);
 }
 
 export function markupLanguage(path: string): MarkupLanguage | undefined {
-  return markup[extensionOf(path)];
+  return markup[extensionOf(path)] ?? (/^data:text\/html\b/.test(path) ? 'html' : undefined);
 }
+
+/** Bundlers put small scripts, such as those of workers, into such URIs. */
+const scriptData = /^data:(?:text|application)\/(?:x-)?(?:java|ecma)script\b/;
 
 export function isDart(path: string): boolean {
   return /\.dart$/i.test(path);
