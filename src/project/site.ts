@@ -216,7 +216,7 @@ export class SiteReader {
     if (protocol !== 'https:' && this.request.url.startsWith('https:')) return 'redirects to a URL without encryption';
     return this.#hosts.has(host)
       ? undefined
-      : `redirects to another host, ${host}: probe that URL, or add --asset-host ${host}`;
+      : `redirects to another host, ${host}: name its URL, or allow it with --asset-host ${host}`;
   }
 
   /** @returns the answer, or why there is none */

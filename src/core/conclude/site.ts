@@ -8,6 +8,12 @@ import type { Conclusion } from './conclusion.js';
 export const siteAnswers: Conclusion = {
   findings: ({ site, bundle = '' }, { stage }) =>
     site ? siteRules.flatMap((rule) => rule(siteOf(site, stage, bundle))) : [],
+  /** The output that was built may have everything, and the site not. */
+  doubts({ site, bundle = '', isWhole }) {
+    if (!site || isWhole) return [];
+    const because = `not all of the site of ${bundle} could be read`;
+    return [{ question: 'allThere', bundle, because, remedy: 'see the list of what could not be checked' }];
+  },
 };
 
 /** Which build a site serves, by the digests in receipts. */
