@@ -6,7 +6,7 @@ import { diffOf, editedBytes, type FixedFile, fixedFiles } from '../../core/lint
 import type { LintContext } from '../../core/lint/model.js';
 import { findingsReport } from '../../core/report/findings.js';
 import { count } from '../../core/text/display.js';
-import { suggest } from '../../core/text/nearest.js';
+import { echoed, suggest } from '../../core/text/nearest.js';
 import { catalogue } from '../../core/words/catalogue.js';
 import { Repository } from '../../host/version-control.js';
 import { today, type World } from '../../host/world.js';
@@ -53,7 +53,10 @@ function filesSince(revision: string, { root }: Project): Set<string> {
 
 function explain(code: string, world: World): number {
   const entry = codes[code as Code];
-  if (!entry) throw new Failure(`unknown code "${code}"`, suggest(code, Object.keys(codes)));
+  if (!entry) {
+    const known = Object.keys(codes);
+    throw new Failure(['unknown code', echoed(code, known)].filter(Boolean).join(' '), suggest(code, known));
+  }
   const { meaning, help } = catalogue[code as Code];
   world.stdout.write(`${code} (${entry.level}): ${meaning}\n\n${help}\n`);
   return EXIT.fine;

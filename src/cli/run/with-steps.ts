@@ -1,8 +1,11 @@
 import { kindOfCommand } from '../../core/build/command.js';
 import { EXIT } from '../../core/findings/failure.js';
+import { looksSecret } from '../../core/needles/parts.js';
 import { findingLines } from '../../core/report/text-findings.js';
+import { MASK } from '../../core/secrets/secret.js';
 import { count } from '../../core/text/display.js';
 import { someWords } from '../../core/text/nearest.js';
+import { isSecretByText } from '../../core/tokens/strength.js';
 import type { World } from '../../host/world.js';
 import type { BuildOutcome } from '../../project/build.js';
 import { inspect } from '../../project/inspect.js';
@@ -26,6 +29,12 @@ export async function inspectBuild(
   return printInspection(inspected, options, world, project);
 }
 
+/** A word of a command, without what may be a token that the contract does not know. */
+function withoutToken(word: string): string {
+  const [, option, value = word] = /^(--?[\w-]+=)(.*)$/s.exec(word) ?? [];
+  return looksSecret(value) || isSecretByText(value) ? `${option ?? ''}${MASK}` : word;
+}
+
 /** Prints why a build does not start. @returns the exit code */
 export async function refuse(
   project: Project,
@@ -35,7 +44,8 @@ export async function refuse(
   world: World,
 ): Promise<number> {
   const code = await printReport(prepared.report, options, world, { project });
-  world.stderr.write(`adder: not built: ${shownCommand(prepared, command).join(' ')}\n`);
+  const words = shownCommand(prepared, command).map(withoutToken);
+  world.stderr.write(`adder: not built: ${words.join(' ')}\n`);
   return code === EXIT.fine ? EXIT.findings : code;
 }
 

@@ -1,7 +1,7 @@
 import type { Contract, Variable } from '../contract/contract.js';
 import { nameIn, readsFrom } from '../contract/names.js';
 import { Failure } from '../findings/failure.js';
-import type { Form } from '../forms/index.js';
+import { type Form, withoutChoices } from '../forms/index.js';
 import { valueLiteral } from '../runtime/literal.js';
 import { loadedExpression, loadedHelper, runtimeVariables } from '../runtime/runtime.js';
 import { reveal } from '../secrets/secret.js';
@@ -111,8 +111,10 @@ function laterAccessor(contract: Contract, variable: Variable): string {
   return `${about === '' ? '' : `/** ${about} */\n`}export const ${name} = ${loadedExpression(variable, isNeeded)} as ${type};`;
 }
 
+/** One of the choices of a server variable is its value, so the module does not have them. */
 function serverVariables(contract: Contract): Variable[] {
-  return [...contract.variables.values()].filter(({ reach }) => reach === 'server');
+  const all = [...contract.variables.values()].filter(({ reach }) => reach === 'server');
+  return all.map((variable) => ({ ...variable, form: withoutChoices(variable.form) }));
 }
 
 /** Type of a constant that the build inlines, as the compiler sees it. */

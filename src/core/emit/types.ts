@@ -1,5 +1,6 @@
 import type { Variable } from '../contract/contract.js';
 import { nameIn, readsFrom } from '../contract/names.js';
+import { withoutChoices } from '../forms/index.js';
 import { runtimeVariables } from '../runtime/runtime.js';
 import { readExpression } from '../toolchains/read-from.js';
 import { describeVariable, emitKind, inlinedIn, isAlwaysThere, madeBy } from './kind.js';
@@ -45,8 +46,8 @@ function withAbout(variable: Variable, line: string): string[] {
 }
 
 /** Type of a value before any conversion. */
-function textTypeOf({ form }: Variable): string {
-  return form.textType ?? 'string';
+function textTypeOf({ form, reach }: Variable): string {
+  return (reach === 'public' ? form : withoutChoices(form)).textType ?? 'string';
 }
 
 /** Declaration of the plugins' own module, with each value in its own type. */

@@ -19,6 +19,6 @@ const all = [text, url, origin, email, host, port, integer, number, flag, date, 
 /** The forms that a contract names by a word. `choice` and lists of another form take theirs from the contract. */
 export const forms: Readonly<Record<string, Form>> = table(Object.fromEntries(all.map((form) => [form.name, form])));
 
-export { choice } from './choice.js';
+export { choice, withoutChoices } from './choice.js';
 export type { Form } from './form.js';
 export { list, listItems } from './list.js';
