@@ -44,6 +44,12 @@ function concluded(of: Facts) {
   };
 }
 
+const value = (
+  relation: 'same' | 'changed',
+  places: BuildFacts['values'][number]['places'],
+): BuildFacts['values'][number] => ({
+  ...{ variable: 'URL', relation, places, isPublic: true, isBuildValue: false, modules: [] },
+});
 const expected = [{ variable: 'URL', leavesTrace: true }];
 const all = ['nothingLeaked', 'allThere', 'current'];
 
@@ -124,6 +130,131 @@ test.each<[title: string, of: Facts, findings: string[], asked?: string[], doubt
     ['stale/receipt file-of-other-stage'],
   ],
   [
+    'an old file among the new ones',
+    facts({
+      build: {
+        ...build,
+        files: [
+          { name: 'dist/b.js', sha256: 'd2' },
+          { name: 'dist/a.js', sha256: 'd1', isUntouched: true },
+        ],
+      },
+      earlier: [{ ...build, values: [value('changed', [{ path: 'dist/a.js', offset: 3, length: 9 }])] }],
+      hasBuilds: true,
+      files: [isThere, { path: 'dist/b.js', inside: [], sha256: ['d2'] }],
+    }),
+    ['stale/past-value left-over URL'],
+  ],
+  [
+    'an old file whose value changed after the last build too',
+    facts({
+      build: {
+        ...build,
+        files: [{ name: 'dist/a.js', sha256: 'd1', isUntouched: true }],
+        values: [value('changed', [{ path: 'dist/a.js', offset: 3, length: 9 }])],
+      },
+      earlier: [{ ...build, values: [value('changed', [{ path: 'dist/a.js', offset: 3, length: 9 }])] }],
+      hasBuilds: true,
+      files: [isThere],
+    }),
+    ['stale/past-value in-build URL'],
+  ],
+  [
+    'an old file of another stage',
+    facts({
+      build: { ...build, files: [{ name: 'dist/a.js', sha256: 'd1', isUntouched: true }] },
+      earlier: [{ ...build, stage: 'staging', servesStage: false }],
+      hasBuilds: true,
+      files: [isThere],
+    }),
+    ['stale/receipt left-over'],
+  ],
+  [
+    'a file that two builds wrote is of the newer one',
+    facts({
+      isWhole: false,
+      hasBuilds: true,
+      files: [isThere],
+      earlier: [build, { ...build, stage: 'staging', servesStage: false }],
+    }),
+    [],
+    ['nothingLeaked', 'current'],
+  ],
+  [
+    'the same file, which the newer one left as it was',
+    facts({
+      isWhole: false,
+      hasBuilds: true,
+      files: [isThere],
+      earlier: [
+        { ...build, files: [{ name: 'dist/a.js', sha256: 'd1', isUntouched: true }] },
+        { ...build, stage: 'staging', servesStage: false },
+      ],
+    }),
+    ['stale/receipt file-of-other-stage'],
+    ['nothingLeaked', 'current'],
+  ],
+  [
+    'an old value in an archive',
+    facts({
+      build,
+      hasBuilds: true,
+      files: [isThere, { path: 'dist/a.zip', inside: ['a.js'], sha256: ['d3'] }],
+      earlier: [
+        {
+          ...build,
+          files: [{ name: 'dist/a.js', sha256: 'd3' }],
+          values: [value('changed', [{ path: 'dist/a.js', offset: 3, length: 9 }])],
+        },
+      ],
+    }),
+    ['stale/past-value in-build URL'],
+  ],
+  [
+    'an archive of files of a build',
+    facts({
+      isWhole: false,
+      hasBuilds: true,
+      earlier: [build],
+      files: [
+        { path: 'a.zip', inside: [], sha256: ['d8'] },
+        { path: 'a.zip', inside: ['a.js'], sha256: ['d1'] },
+      ],
+    }),
+    [],
+    ['nothingLeaked', 'current'],
+  ],
+  [
+    'a value of a build that is in no file of it any more',
+    facts({
+      build: { ...build, values: [value('same', [{ path: 'dist/a.js', offset: 3, length: 9 }])] },
+      files: [isThere],
+      expected,
+      reads: [read],
+    }),
+    ['stale/missing-value no-longer URL'],
+  ],
+  [
+    'a missing value beside a finding about another one',
+    facts({ found: [leak], expected, reads: [read] }),
+    ['leak/known-value shipped KEY', 'stale/missing-value in-output URL'],
+  ],
+  [
+    'a missing value that another bundle has a finding about',
+    facts({ found: [{ ...foreign, bundle: 'quay' }], expected, reads: [read] }),
+    ['stage/foreign-value value URL', 'stale/missing-value in-output URL'],
+  ],
+  [
+    'several flags, of which the code reads one',
+    facts({
+      expected: ['FLAG', 'OTHER'].map((variable) => ({ variable, leavesTrace: false })),
+      reads: [{ ...read, variable: 'OTHER' }],
+    }),
+    [],
+    all,
+    [/and a build may leave no trace of OTHER$/],
+  ],
+  [
     'single files of a build',
     facts({ isWhole: false, hasBuilds: true, earlier: [build], files: [isThere] }),
     [],
@@ -182,6 +313,17 @@ describe('shards', () => {
     });
   });
 
+  test('several missing ones are named, with how to make the first', () => {
+    const { verdict } = conclude(facts({}, { shards: [{ part: 2, of: 4, listing: 'a' }] }));
+    expect(verdict?.doubts[0]).toEqual({
+      question: 'nothingLeaked',
+      because: 'parts 1, 3, 4 of 4 are missing',
+      remedy: 'run `adder inspect --stage production --shard 1/4 --format json` and add its report',
+    });
+  });
+
+  test('one alone is not everything', () => expect(ofOneShard({ ...first, isAll: true }).isAll).toBe(false));
+
   test('a missing one leaves every question open', () => {
     const { asked, doubts, findings } = concluded(first);
     expect(asked).toEqual(all);
@@ -210,4 +352,26 @@ describe('shards', () => {
       }),
     );
   });
+});
+
+describe('groups of codes that were checked completely', () => {
+  const groupsOf = (more: Partial<Facts>) => conclude(facts({}, more)).groups;
+  const unread = { files: 1, members: 0, bytes: 1, unread: [{ path: 'a', inside: [], because: 'is a pipe' }] };
+
+  test.each<[what: string, more: Partial<Facts>, groups: string[]]>([
+    ['without a receipt', {}, ['leak/', 'stale/', 'stage/', 'read/']],
+    ['of the stage that was built', { builtStage: 'production' }, ['leak/', 'stale/', 'stage/', 'read/']],
+    ['of another stage', { builtStage: 'staging' }, ['leak/', 'read/']],
+    ['of single files', { isAll: false }, []],
+    ['with a file that was not read', { coverage: unread }, []],
+    ['with a missing part', { shards: [{ part: 1, of: 2, listing: 'a' }] }, []],
+  ])('%s', (_, more, groups) => expect(groupsOf(more)).toEqual(groups));
+});
+
+test('what a report shows besides findings is passed on', () => {
+  const contents = { variables: [], files: [], values: [] };
+  const since = [{ bundle: 'desk', stage: 'production', builtAt: build.builtAt, changes: [], rebuild: [], reload: [] }];
+  expect(conclude(facts({}, { contents, since }))).toMatchObject({ contents, since });
+  expect(Object.keys(conclude(facts()))).not.toContain('since');
+  expect(Object.keys(conclude(facts()))).not.toContain('contents');
 });
