@@ -4,6 +4,7 @@ import { addFacts, type Facts, looseOutput, type OutputFacts } from '../../../sr
 import { conclude } from '../../../src/core/conclude/index.js';
 import { ofOneShard } from '../../../src/core/conclude/shards.js';
 import { finding } from '../../../src/core/findings/finding.js';
+import type { SiteFacts } from '../../../src/core/probe/site.js';
 import type { BuildFacts } from '../../../src/core/receipt/build-facts.js';
 
 const place = { path: 'dist/a.js', inside: [], line: 1, column: 1 };
@@ -374,4 +375,57 @@ test('what a report shows besides findings is passed on', () => {
   expect(conclude(facts({}, { contents, since }))).toMatchObject({ contents, since });
   expect(Object.keys(conclude(facts()))).not.toContain('since');
   expect(Object.keys(conclude(facts()))).not.toContain('contents');
+});
+
+describe('a site', () => {
+  const aBuild = { bundle: 'desk', stage: 'production', builtAt: build.builtAt, urls: ['https://shop.example/a.js'] };
+  const site = (served: Partial<SiteFacts['served']>): SiteFacts => ({
+    ...{ url: 'https://shop.example/', resources: [], valueFiles: [], workers: [] },
+    served: { receipts: 1, builds: [aBuild], unknown: [], since: [], ...served },
+  });
+  const of = (served: Partial<SiteFacts['served']>, more: Partial<OutputFacts> = {}) =>
+    concluded(facts({ site: site(served), ...more }));
+
+  test.each<[what: string, served: Partial<SiteFacts['served']>, asked: string[], doubts: string[]]>([
+    ['of a known build', {}, ['nothingLeaked', 'current', 'allThere'], []],
+    [
+      'of no known build',
+      { builds: [] },
+      ['nothingLeaked', 'allThere'],
+      ['current: no receipt describes the files that the site serves'],
+    ],
+    [
+      'on a machine without receipts',
+      { builds: [], receipts: 0 },
+      ['nothingLeaked', 'allThere'],
+      ['current: desk has no receipt on this machine'],
+    ],
+    [
+      'with one file of no build',
+      { unknown: ['https://shop.example/b.js'] },
+      ['nothingLeaked', 'current', 'allThere'],
+      ['current: 1 file of the site is of no build that a receipt describes'],
+    ],
+    [
+      'with two files of no build',
+      { unknown: ['https://shop.example/b.js', 'https://shop.example/c.js'] },
+      ['nothingLeaked', 'current', 'allThere'],
+      ['current: 2 files of the site are of no build that a receipt describes'],
+    ],
+  ])('%s', (_, served, asked, doubts) => expect(of(served)).toEqual({ findings: [], asked, doubts }));
+
+  test('that was not read may lack anything', () => {
+    const { asked, doubts } = of({}, { isWhole: false });
+    expect([asked, doubts]).toEqual([
+      ['nothingLeaked', 'current'],
+      ['allThere: not all of the site of desk could be read'],
+    ]);
+  });
+
+  test('lacks a value that the code reads', () => {
+    const variant = (served: Partial<SiteFacts['served']>) => of(served, { expected, reads: [read] }).findings;
+    expect(variant({})).toEqual(['stale/missing-value on-site URL']);
+    // Another build has values of its own.
+    expect(variant({ builds: [{ ...aBuild, stage: 'staging' }] })).not.toContain('stale/missing-value on-site URL');
+  });
 });
