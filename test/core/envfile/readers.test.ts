@@ -33,6 +33,26 @@ describe('what other programs make of a line', () => {
     ['A=a b', { [SHELL]: 'stops at the space and runs the rest as a command => unset' }],
     ['A=x?a=1&b=2', { [SHELL]: 'stops at & and sets the value in the background => unset' }],
     ['A=x;y', { [SHELL]: 'stops at ; => x' }],
+    ['A=x|y', { [SHELL]: 'stops at | and pipes the value => unset' }],
+    ['A=x<y', { [SHELL]: 'reads < as a redirection => x' }],
+    ['A=x(y', { [SHELL]: 'refuses the line at ( => unset' }],
+    ['A=x)y', { [SHELL]: 'refuses the line at ) => unset' }],
+    ['A=$', {}],
+    [
+      'export  A=x;y',
+      {
+        [SHELL]: 'stops at ; => x',
+        [CONTAINER]: 'refuses a line that starts with export => unset',
+        [MANAGER]: 'skips a line that starts with export => unset',
+      },
+    ],
+    [
+      'A=a#b #c',
+      {
+        [CONTAINER]: 'reads the comment as part of the value => a#b #c',
+        [MANAGER]: 'reads the comment as part of the value => a#b #c',
+      },
+    ],
     [
       'A="a\\nb"',
       {
