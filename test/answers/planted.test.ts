@@ -31,7 +31,7 @@ const sources = {
   'a file that is no layer': { path: 'ops/.env', layers: '[.env]' },
 } as const;
 
-/** What is wrong with the line that has it. */
+/** Mistakes of the line that has the value. */
 const lines = {
   nothing: `SIGNING_KEY=${SECRET}\n`,
   'an open quote': `SIGNING_KEY="${SECRET}\n`,
