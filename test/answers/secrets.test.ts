@@ -108,6 +108,9 @@ describe('the text of a line that cannot be parsed is searched for', () => {
     const { findings } = JSON.parse(ran.stdout);
     expect(ran.code).toBe(1);
     expect(findings.map((one: { code: string }) => one.code)).toContain('leak/known-value');
+    const { notSearched = [] } = JSON.parse(ran.stdout).coverage;
+    const name = /^\w+/.exec(line)?.[0];
+    expect(notSearched.map(({ variable }: { variable: string }) => variable)).not.toContain(name);
     at.expectNone([planted, value], ran);
     at.expectNone([planted, value], at.adder(['values', 'production']));
   });

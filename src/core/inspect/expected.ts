@@ -31,7 +31,9 @@ export function unknownSecrets(
 ): { notSearched: Unsought[]; names: string[] } {
   const unknown = new Map<string, ResolvedValue[]>();
   const known = new Set<string>();
-  for (const { values, overridden } of resolutions) {
+  for (const { values, overridden, rejected } of resolutions) {
+    // The text of a line that cannot be parsed is searched for, as every program may read it.
+    for (const { name, value } of rejected) if (weakness(reveal(value)) === undefined) known.add(name);
     // The process environment is searched for, though not every stage reads it.
     for (const { name, value } of overridden) if (!isBlank(value)) known.add(name);
     for (const one of values.values()) {
