@@ -433,7 +433,7 @@ writeFileSync('dist/app.js', 'let x;\\napi("' + process.env.VITE_FERRY_API_URL +
     const project = built();
     project.write('.env.production', `${project.read('.env.production')}SOURCE_MAP_UPLOAD_TOKEN=made-up-new-token\n`);
     const ran = project.adder(['inspect']);
-    expect(ran.stdout).toContain('SOURCE_MAP_UPLOAD_TOKEN: build values are in no file');
+    expect(ran.stdout).toContain('SOURCE_MAP_UPLOAD_TOKEN: was in no file of ticket-desk');
     project.expectNone([...Object.values(secrets), 'made-up-new-token'], ran);
   });
 });
