@@ -3,7 +3,7 @@ import { isPage, scriptLanguage } from '../../../src/core/files/languages.js';
 
 describe('the language of a file', () => {
   test.each([
-    ['a.js', 'js', false],
+    ['a.js', 'jsx', false],
     ['a.mts', 'ts', false],
     ['a.html', undefined, true],
     ['data:text/javascript@12', 'js', false],
