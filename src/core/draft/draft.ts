@@ -1,5 +1,6 @@
 import type { RawFinding } from '../findings/finding.js';
 import type { Reach } from '../findings/reach.js';
+import { describeSource } from '../resolve/layer.js';
 import { toolchainOf } from '../toolchains/index.js';
 import { isForeignName, isPipelineName, isToolName } from '../toolchains/known-names.js';
 import { type DraftBundle, draftBundles } from './bundles.js';
@@ -44,11 +45,16 @@ export function draft(material: Material): Draft {
   const sides = new Sides(material, bundles);
   const uses = usesByName(material, sides, values);
   const overrides = bundles.flatMap((bundle) => bundle.overrides);
-  const names = [...new Set([...values.keys(), ...uses.keys(), ...overrides])].filter((name) =>
+  const broken = brokenLines(material);
+  const names = [...new Set([...values.keys(), ...uses.keys(), ...overrides, ...broken.keys()])].filter((name) =>
     isOfProject(name, values, uses),
   );
   const evidence = names.map((name) =>
-    evidenceOf(name, { stages, bundles, values: values.get(name) ?? [], uses: uses.get(name) ?? [] }, material),
+    evidenceOf(
+      name,
+      { stages, bundles, values: values.get(name) ?? [], uses: uses.get(name) ?? [], broken: broken.get(name) ?? [] },
+      material,
+    ),
   );
   const settled = evidence.map((one) => ({ name: one.name, uses: one.uses, ...guessed(one) }));
   const variables = settled.map(({ name, fields, reasons }) => ({ name, ...fields, reasons }));
@@ -74,7 +80,7 @@ export function draft(material: Material): Draft {
 
 function evidenceOf(
   name: string,
-  known: Pick<Evidence, 'stages' | 'bundles' | 'values' | 'uses'>,
+  known: Pick<Evidence, 'stages' | 'bundles' | 'values' | 'uses' | 'broken'>,
   { files }: Material,
 ): Evidence {
   const isConstant = ({ kind, path, layer }: ValueFile) =>
@@ -86,6 +92,17 @@ function evidenceOf(
     constants: files.filter(isConstant).map(({ path }) => path),
     examples: files.filter(({ kind }) => kind === 'example'),
   };
+}
+
+/** Names that a line of an env file sets which cannot be parsed: the value is there, though nobody can tell what it is. */
+function brokenLines({ files }: Material): Map<string, string[]> {
+  const found = new Map<string, string[]>();
+  for (const { kind, layer } of files) {
+    if (kind !== 'env') continue;
+    for (const { name, source } of layer.rejected ?? [])
+      found.set(name, [...(found.get(name) ?? []), describeSource(source)]);
+  }
+  return found;
 }
 
 function isRead({ name, uses, constants, bundles }: Evidence): boolean {

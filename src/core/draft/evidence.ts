@@ -37,6 +37,8 @@ export interface Evidence {
   /** Its values without empty ones. */
   present: readonly StageValue[];
   uses: readonly Use[];
+  /** Lines that set it and cannot be parsed, as `.env:4`. */
+  broken: readonly string[];
   /** The files that make it a constant of the app's own code. */
   constants: readonly string[];
   /** Files that say what is set, without values. */

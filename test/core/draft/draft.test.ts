@@ -709,3 +709,24 @@ test('a draft is a valid contract, with any names and texts', () => {
     'NO',
   ]);
 });
+
+describe('a line of an env file that cannot be parsed', () => {
+  const drafted = (env: string) =>
+    draft(
+      materialOf(
+        { '.env': env, 'src/a.ts': 'f(import.meta.env.VITE_A)', 'server/a.ts': 'f(process.env.SESSION_SECRET)' },
+        [{ dependencies: ['vite'] }],
+      ),
+    ).variables.find(({ name }) => name === 'SESSION_SECRET');
+
+  test.each(['VITE_A=x\nSESSION_SECRET="hush\n', 'VITE_A=x\nSESSION_SECRET=$(hush)\n'])('sets its name: %j', (env) => {
+    const { required, reasons = [] } = drafted(env) ?? {};
+    expect(required).toBeUndefined();
+    expect(reasons).toContain('.env:2 cannot be parsed');
+    expect(reasons.join()).not.toContain('hush');
+  });
+
+  test('is no matter if another one has the value', () => {
+    expect(drafted('VITE_A=x\nSESSION_SECRET="hush\nSESSION_SECRET=hush\n')?.reasons.join()).not.toContain('parsed');
+  });
+});

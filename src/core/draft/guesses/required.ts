@@ -3,10 +3,11 @@ import { type Evidence, placeOf, type StageValue } from '../evidence.js';
 import type { Guess } from './guess.js';
 
 /** Stages with an env file of their own say what they need; one without values yet must have what the others have. */
-export function required({ present, stages, uses }: Evidence): Guess {
+export function required({ present, stages, uses, broken }: Evidence): Guess {
   const withValue = stagesOfAll(present);
   const without = stages.filter(({ name }) => !withValue.includes(name));
   if (without.length === 0) return {};
+  if (withValue.length === 0 && broken.length > 0) return { reason: `${joinWords(broken)} cannot be parsed` };
   if (withValue.length === 0) {
     const fallback = uses.find(({ read }) => read.fallback);
     const more = fallback ? `; the code has a fallback at ${placeOf(fallback)}` : '';
