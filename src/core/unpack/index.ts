@@ -4,6 +4,7 @@ import { asar } from './formats/asar.js';
 import { brotli, gzip, zlibStream, zstd } from './formats/compressed.js';
 import { opaque } from './formats/opaque.js';
 import { pdf } from './formats/pdf.js';
+import { png } from './formats/png.js';
 import { sourceMap } from './formats/source-map.js';
 import { tar } from './formats/tar.js';
 import { unopened } from './formats/unreadable.js';
@@ -18,6 +19,7 @@ export const formats: readonly Format[] = [
   asar,
   ar,
   pdf,
+  png,
   ...unopened,
   zlibStream,
   sourceMap,
