@@ -171,17 +171,31 @@ export type NewestReceipt =
   | { stored?: never; unread: { path: string; because: string } }
   | { stored?: never; unread?: never };
 
-/** Keeps a receipt; the oldest ones of the bundle go. @returns its path */
+/**
+ * Keeps a receipt; the oldest ones of the bundle go. Names tell the order, so one that is made after another gets a later name,
+ * whatever the clock says.
+ * @returns its path
+ */
 export function storeReceipt(at: Rooted, receipt: Receipt): string {
   const { bundle, stage, builtAt } = receipt.predicate;
   const folder = receiptFolder(at, bundle);
-  const path = at.files.path.join(folder, `${builtAt.replaceAll(':', '-')}.${stage}.json`);
   mkdirSync(folder, { recursive: true });
+  const name = laterName(builtAt, receiptNames(at.files, folder).at(-1));
+  const path = at.files.path.join(folder, `${name}.${stage}.json`);
   at.files.write(path, `${JSON.stringify(receipt, null, 2)}\n`, { root: at.root, mode: 0o600 });
   // Another build may remove the same ones.
   for (const name of receiptNames(at.files, folder).slice(0, -limits.receipts.value))
     at.files.remove(at.files.path.join(folder, name));
   return path;
+}
+
+/** The time as a name, or the next one after the last name if a clock was wrong. */
+function laterName(builtAt: string, last = ''): string {
+  const [, day, time] = /^(\d{4}-\d\d-\d\d)T(\d\d-\d\d-\d\d\.\d{3}Z)/.exec(last) ?? [];
+  const before = day === undefined ? Number.NaN : Date.parse(`${day}T${time?.replaceAll('-', ':')}`);
+  const at = Date.parse(builtAt);
+  const later = before >= at ? new Date(before + 1).toISOString() : builtAt;
+  return later.replaceAll(':', '-');
 }
 
 /** The receipt of a bundle's last build. An older one says nothing about artifacts of a later build, so it is not used. */

@@ -86,8 +86,14 @@ export function stageOfNewestReceipt(
 /** The stage of the newest receipt of some bundles; undefined if there is none. */
 export function stageOfBuild(project: Project, bundles: readonly Bundle[]): string | undefined {
   const receipts = bundles.flatMap(({ name }) => newestReceipt(project, name).stored?.receipt.predicate ?? []);
-  return receipts.sort((a, b) => b.builtAt.localeCompare(a.builtAt))[0]?.stage;
+  // A time that has not come is of a clock that was wrong, so any other one is newer.
+  const now = new Date(Date.now() + CLOCKS_DIFFER).toISOString();
+  const known = receipts.map(({ stage, builtAt }) => ({ stage, builtAt: builtAt > now ? '' : builtAt }));
+  return known.sort((a, b) => b.builtAt.localeCompare(a.builtAt))[0]?.stage;
 }
+
+/** Milliseconds by which the clocks of two machines with one directory may differ. */
+const CLOCKS_DIFFER = 60_000;
 
 /** Files that existed before a bundle's last build and that it did not write, with their digests. */
 export function untouchedFiles(receipt: Receipt | undefined): Map<string, string> {

@@ -1,3 +1,5 @@
+import { readdirSync, rmSync } from 'node:fs';
+import { join } from 'node:path';
 import { describe, expect, test } from 'vitest';
 import { TestProject } from '../support/adder.js';
 
@@ -132,5 +134,41 @@ describe('a value of the build alone', () => {
   test('that no search can find may be in the output', () => {
     const at = withBuildValue('1.0', false);
     expect(changed(at, '1.1')).toEqual(['rebuild: may be in a file of desk: too ordinary to search for']);
+  });
+});
+
+describe('a clock that was wrong', () => {
+  /** A build for staging, by a clock that is years ahead. */
+  const withFutureBuild = () => {
+    const at = project(one);
+    built(at, 'staging');
+    const folder = at.path('.adder/receipts/desk');
+    const [name = ''] = readdirSync(folder);
+    const text = at
+      .read(`.adder/receipts/desk/${name}`)
+      .replace(/"builtAt": "[^"]*"/, '"builtAt": "2041-01-01T00:00:00.000Z"');
+    rmSync(join(folder, name));
+    at.write('.adder/receipts/desk/2041-01-01T00-00-00.000Z.staging.json', text);
+    rmSync(at.path('dist'), { recursive: true });
+    return at;
+  };
+
+  test('does not make a later build an earlier one', () => {
+    const at = withFutureBuild();
+    built(at);
+    const { code, report } = at.json(['inspect']);
+    expect([code, report.stage, report.answers.current.answer]).toEqual([0, 'production', 'yes']);
+    built(at);
+    expect(at.json(['inspect']).report.stage).toBe('production');
+  });
+
+  test('says nothing of the other bundles', () => {
+    const at = withFutureBuild();
+    const quay = 'quay: { toolchain: other, code: [src], output: [out], prefix: VITE_ }';
+    const both = contract.replace('bundles: { desk:', `bundles: { ${quay}, desk:`);
+    at.write('adder.yaml', both);
+    const script = "fs.mkdirSync('out', { recursive: true }); fs.writeFileSync('out/a.js', process.env.VITE_API)";
+    expect(at.adder(['with', 'production', '--bundle', 'quay', '--', 'node', '-e', script]).code).toBe(0);
+    expect(at.json(['inspect']).report.stage).toBe('production');
   });
 });
