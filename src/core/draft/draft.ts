@@ -46,7 +46,7 @@ export function draft(material: Material): Draft {
   const uses = usesByName(material, sides, values);
   const overrides = bundles.flatMap((bundle) => bundle.overrides);
   const broken = brokenLines(material);
-  const names = [...new Set([...values.keys(), ...uses.keys(), ...overrides, ...broken.keys()])].filter((name) =>
+  const names = [...new Set([...values.keys(), ...uses.keys(), ...overrides])].filter((name) =>
     isOfProject(name, values, uses),
   );
   const evidence = names.map((name) =>
@@ -94,7 +94,10 @@ function evidenceOf(
   };
 }
 
-/** Names that a line of an env file sets which cannot be parsed: the value is there, though nobody can tell what it is. */
+/**
+ * Names that a line of an env file sets which cannot be parsed: the value is there, though nobody can tell what it is. What looks
+ * like the name may be a piece of a value, so the draft has only those that something else names too.
+ */
 function brokenLines({ files }: Material): Map<string, string[]> {
   const found = new Map<string, string[]>();
   for (const { kind, layer } of files) {
