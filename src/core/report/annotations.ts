@@ -62,11 +62,20 @@ export function annotationLines(report: Report, pipeline: PipelineName): string[
 }
 
 function remark({ level, kind, message, path }: Remark): Annotation {
-  return { level, title: kind, text: displayText(message), where: path === undefined ? {} : { path } };
+  return { level, title: kind, text: displayText(message), where: shown(path === undefined ? {} : { path }) };
 }
 
 function annotation(finding: Finding): Annotation {
-  return { level: finding.level, title: finding.code, text: textOf(finding), where: whereOf(finding) };
+  return { level: finding.level, title: finding.code, text: textOf(finding), where: shown(whereOf(finding)) };
+}
+
+/** The name of a file may have control characters, and logs are read in terminals. */
+function shown({ path, line, column }: Annotation['where']): Annotation['where'] {
+  return {
+    ...(path !== undefined && { path: displayText(path) }),
+    ...(line !== undefined && { line }),
+    ...(column !== undefined && { column }),
+  };
 }
 
 /** Reviewers see sources, so the line that a value comes from is annotated if it is known. */

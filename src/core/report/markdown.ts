@@ -24,7 +24,7 @@ export function printMarkdown(report: Report): string {
   const plain = { style: makeStyle(false) };
   const stage = 'stage' in report && report.stage ? ` for ${inline(report.stage)}` : '';
   const head = [
-    `### adder ${report.command}${stage}: ${countLine(report.summary, plain, nothingFound(report.kind === 'findings' ? report : {}, plain))}`,
+    `### adder ${inline(report.command)}${stage}: ${countLine(report.summary, plain, nothingFound(report.kind === 'findings' ? report : {}, plain))}`,
     '',
     ...(report.made ? [`_${inline(madeText(report.made))}_`, ''] : []),
     ...(report.kind === 'findings' ? [...answerRows(report), ...coverageLines(report)] : []),

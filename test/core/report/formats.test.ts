@@ -329,3 +329,20 @@ describe('what a report says besides its findings is in every format', () => {
 
   test('as SARIF it is valid', async () => expect(problemOf(await printers.sarif.print(full, kept))).toBeUndefined());
 });
+
+describe('text from outside', () => {
+  const named = report([finding({ place: { path: 'dist/\x1b[31ma\u202e.js', inside: [], line: 1 } })], {
+    command: '<img src=x> **x** \x1b[31m',
+    coverage: { ...coverage, unread: [{ path: 'dist/\x1b[31mb.js', inside: [], because: 'is a pipe' }] },
+  });
+
+  test.each(pipelineNames)('has no control character in annotations of %s', (pipeline) => {
+    // biome-ignore lint/suspicious/noControlCharactersInRegex: control characters are the point of this test
+    expect(annotationLines(named, pipeline).join('')).not.toMatch(/[\x00-\x1f\x7f-\x9f\u202a-\u202e]/);
+  });
+
+  test('is neither markup nor HTML in Markdown', async () => {
+    const [title = ''] = (await printers.markdown.print(named, options)).split('\n');
+    expect(title).toContain('&lt;img src=x\\> \\*\\*x\\*\\* \\\\x1b');
+  });
+});
