@@ -4,7 +4,9 @@ import {
   fillTemplate,
   type Host,
   type HostCommand,
+  type HostSetter,
   hasStage,
+  placeholdersIn,
   type RequestTemplate,
   stageOnHost,
 } from '../core/contract/hosts.js';
@@ -138,12 +140,14 @@ export class Handoff {
   ): Promise<string | undefined> {
     const set = (replaces ? host.change : undefined) ?? host.set;
     if (!set) return 'has no `set` in the contract';
+    if (id === undefined && needsId(set))
+      return `was not changed: its list has no id for ${name} that is a text or a number`;
     const words = wordsFor(scopes, host.words);
     const template = set.kind === 'http' ? [set.request.url, set.request.body] : set.command;
     for (const group of takesOneScope(template) ? words.map((word) => [word]) : [words]) {
       const because =
         set.kind === 'command'
-          ? this.#setByCommand(host, set, name, value, group)
+          ? this.#setByCommand(host, set, { name, id, value }, group)
           : await this.#send(client, host, set.request, { name, id, value, scopes: group }, onWait);
       if (because !== undefined) return because;
     }
@@ -151,10 +155,16 @@ export class Handoff {
   }
 
   /** The value goes to the standard input of the program: arguments are visible to every user of the machine. */
-  #setByCommand(host: Host, { command, seconds }: HostCommand, name: string, value: Secret, scopes: readonly string[]) {
+  #setByCommand(
+    host: Host,
+    { command, seconds }: HostCommand,
+    { name, id, value }: { name: string; id: string | undefined; value: Secret },
+    scopes: readonly string[],
+  ) {
     const inCommand: Record<string, string | undefined> = {
       stage: stageOnHost(host, this.stage),
       name,
+      id,
       scope: scopes[0],
     };
     const words = command.map((word) => fillTemplate(word, (one) => inCommand[one]));
@@ -313,4 +323,10 @@ function nextUrl(next: string, current: string): string {
   const url = URL.canParse(next, current) ? new URL(next, current) : undefined;
   if (url?.origin !== new URL(current).origin) throw new HostProblem('names a next page on another host');
   return url.href;
+}
+
+/** Tells whether a template names a value by the host's own id. */
+function needsId(set: HostSetter): boolean {
+  const words = set.kind === 'command' ? set.command : [set.request.url, JSON.stringify(set.request.body ?? null)];
+  return words.flatMap(placeholdersIn).includes('id');
 }

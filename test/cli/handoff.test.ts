@@ -275,6 +275,38 @@ appendFileSync('calls.json', JSON.stringify([process.argv.slice(2), readFileSync
     ]);
   });
 
+  test.each<[what: string, id: unknown, called: string[]]>([
+    ['a text', 'v/7', ['v/7']],
+    ['a number', 7, ['7']],
+    ['a list', ['v7'], []],
+    ['absent', undefined, []],
+  ])('an identifier that is %s', async (_, id, called) => {
+    const calls: string[] = [];
+    const server = createServer((request, response) => {
+      if (request.method === 'PATCH') calls.push(decodeURIComponent(request.url ?? '').replace('/values/', ''));
+      request.resume();
+      response.setHeader('content-type', 'application/json');
+      response.end(JSON.stringify([{ id, name: 'FERRY_API_URL', value: 'https://old.example' }]));
+    });
+    await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
+    const url = `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
+    const project = projectWith(`  harbour:
+    list: { url: "${url}/", id: id }
+    set: { method: POST, url: "${url}/values", body: { name: "{name}", value: "{value}" } }
+    change: { method: PATCH, url: "${url}/values/{id}", body: { value: "{value}" } }
+`);
+    const { stdout, stderr } = await project.adderBeside([
+      'handoff',
+      'production',
+      'FERRY_API_URL',
+      '--apply',
+      '--yes',
+    ]);
+    server.close();
+    expect(calls, stdout + stderr).toEqual(called);
+    expect((stdout + stderr).includes('its list has no id for FERRY_API_URL')).toBe(called.length === 0);
+  });
+
   test('an API that lists by POST, and changes a value by its identifier', async () => {
     const calls: string[] = [];
     const server = createServer((request, response) => {
