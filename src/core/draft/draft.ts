@@ -95,8 +95,8 @@ function evidenceOf(
 }
 
 /**
- * Names that a line of an env file sets which cannot be parsed: the value is there, though nobody can tell what it is. What looks
- * like the name may be a piece of a value, so the draft has only those that something else names too.
+ * Names that a line of an env file sets which cannot be parsed: the value is there, though nobody can tell what it is. A name
+ * on such a line may be a piece of a value, so the draft has only those that something else names too.
  */
 function brokenLines({ files }: Material): Map<string, string[]> {
   const found = new Map<string, string[]>();
