@@ -1,4 +1,4 @@
-// Compares the reports of two builds of Adder on the same projects, to show that a change of the code left what they say as it was.
+// Compares the reports of two builds of Adder on the same projects, to show that a change of the code does not change them.
 //   node scripts/same-reports.mjs BEFORE/dist/adder.cjs dist/adder.cjs DIR...
 // Properties that only the second build has, and fingerprints, are not compared. Exits with 1 if something differs.
 import { spawn } from 'node:child_process';

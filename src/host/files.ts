@@ -210,7 +210,7 @@ export interface FileState {
   version: number;
 }
 
-/** An open file. Its bytes are those of the file as it was when it was opened, or {@link hasChanged} says so. */
+/** An open file. {@link hasChanged} tells whether its bytes differ from those at the time of opening. */
 export class FileSource implements ArtifactSource {
   readonly size: number;
   readonly version: number;

@@ -56,7 +56,7 @@ export function scanTask({ files: [first, end], from, to }: Task, list: FileList
         const holds = format === undefined ? 'nothing' : format.isText ? 'texts' : 'files';
         batch.bytes[index] = scan.bytes;
         const isOfInterest = holds === 'files' || scan.hits.length > 0 || scan.dataUris.length > 0;
-        // A single read is the file as it was at that moment.
+        // A single read sees the file at one moment.
         const mayHaveChanged = isOfInterest || !isInMemory;
         batch.versions[index] = mayHaveChanged && source.hasChanged ? Number.NaN : version;
         if (isOfInterest) batch.more.push([index, recorder.take(), holds]);

@@ -274,7 +274,7 @@ export function recordWritten(at: Rooted, path: string): void {
   });
 }
 
-/** Tells whether a file is unchanged since Adder wrote it. @param path from the root */
+/** Compares a file's size, time and inode with those that {@link recordWritten} stored. @param path relative to the root */
 export function isRecorded(at: Rooted, path: string): boolean {
   const stamp = new Map(Object.entries(writtenFiles(at))).get(path);
   return stamp !== undefined && stamp === stampOf(at, path);

@@ -32,7 +32,7 @@ export interface WriteHow {
 }
 
 /**
- * Replaces a file in one step, or leaves the old one as it was: temporary file, fsync, rename. The temporary file is in
+ * Replaces a file in one step, or does not change it: temporary file, fsync, rename. The temporary file is in
  * the self-ignored `.adder/`, so that a killed write leaves nothing where version control or a web server would see it.
  * Anything but a regular file (a pipe, a terminal, `/dev/null`) is written to directly. A symlink stays: its target is replaced.
  * @throws Failure that names the path where it is a directory or cannot be written

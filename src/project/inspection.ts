@@ -61,7 +61,7 @@ interface InspectedGroup {
   builds: LastBuilds;
   bundle: Bundle | undefined;
   facts: BundleFacts | undefined;
-  /** Files that the bundle's build left as they were, to their digests. */
+  /** Digests of the files that the bundle's build did not write, by path. */
   untouched: ReadonlyMap<string, string>;
 }
 

@@ -101,7 +101,7 @@ export function untouchedFiles(receipt: Receipt | undefined): Map<string, string
   return new Map(receipt?.subject.filter((one) => untouched.has(one.name)).map((one) => [one.name, one.digest.sha256]));
 }
 
-/** The digests by which a file is recognised as one of a build: its own, and that of a page as it was built. */
+/** Digests that identify a file of a build: the file's own, and that of a page before the tag for load-time values was added. */
 export async function digestsOfBuilt(files: Files, path: string): Promise<string[]> {
   const page = await digestOfPage(files, path);
   return [files.digest(path), ...(page === undefined ? [] : [page])];

@@ -9,7 +9,7 @@ export interface ValueProblem extends RawFinding {
   end: number;
 }
 
-/** A value as it was read; `end` is the offset after it, closing quote included. */
+/** A value in the file; `end` is the offset after it, closing quote included. */
 export interface ScannedValue {
   quote: Quote;
   template: Template;

@@ -6,7 +6,7 @@ export function writeEnvFile(file: EnvFile): Uint8Array {
 }
 
 /**
- * The file with one value changed and every other byte as it was; a name that it does not have is added at the end.
+ * Changes one value of the file and no other byte; a name that the file does not have is added at the end.
  * Where a name is set twice, the line that wins is changed.
  * @throws RangeError when the value holds a NUL or half a surrogate pair, which no env file can hold
  */

@@ -32,8 +32,8 @@ export function partsOf(value: string): SecretPart[] {
 }
 
 /**
- * Substrings of which one survives wherever code cuts a value into two or three pieces: a script with one is parsed. Words
- * count only if they are a third of the value; shorter ones would be in every script.
+ * Finds substrings that are still in one piece after code cuts a value into two or three. A script with one of them is parsed.
+ * A substring of words is at least a third of the value, because shorter words are in every script.
  */
 export function fragmentsOf(value: string): string[] {
   return [...new Set([...thirds(value), ...windows(value)])].filter((text) => !weakness(text));

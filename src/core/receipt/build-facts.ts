@@ -29,7 +29,7 @@ export interface BuildFacts {
   receipt: string;
   /** The command that builds the bundle for the stage of the comparison, as words. */
   rebuild: string[];
-  /** The files of the output after the build. Some were there before it, and it left them as they were. */
+  /** The files of the output after the build. Untouched ones existed before the build, which did not write them. */
   files: { name: string; sha256: string; isUntouched?: true }[];
   values: BuiltValue[];
   /** Public variables that a build gets now and did not get then. */

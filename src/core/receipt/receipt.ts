@@ -14,7 +14,7 @@ export interface HeldPlace {
   length: number;
 }
 
-/** A value as it was given to a build. */
+/** A value that a build was given. */
 export interface ReceiptValue {
   name: string;
   reach: Reach;

@@ -9,7 +9,7 @@ const held = z.strictObject({
   length: natural,
 });
 
-/** A receipt, compared with the stage as it was when the facts were collected. */
+/** A receipt, compared with the stage at the time when the facts were collected. */
 const build = z.strictObject({
   bundle: z.string(),
   stage: z.string(),

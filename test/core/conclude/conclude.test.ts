@@ -171,7 +171,7 @@ test.each<[title: string, of: Facts, findings: string[], asked?: string[], doubt
     ['stale/receipt left-over'],
   ],
   [
-    'a file that two builds wrote is of the newer one',
+    'a file that two builds wrote belongs to the newer build',
     facts({
       isWhole: false,
       hasBuilds: true,
@@ -182,7 +182,7 @@ test.each<[title: string, of: Facts, findings: string[], asked?: string[], doubt
     ['nothingLeaked', 'current'],
   ],
   [
-    'the same file, which the newer one left as it was',
+    'the same file, if the newer build did not write it',
     facts({
       isWhole: false,
       hasBuilds: true,
@@ -246,7 +246,7 @@ test.each<[title: string, of: Facts, findings: string[], asked?: string[], doubt
     ['stage/foreign-value value URL', 'stale/missing-value in-output URL'],
   ],
   [
-    'several flags, of which the code reads one',
+    'two flags, and code that reads one of them',
     facts({
       expected: ['FLAG', 'OTHER'].map((variable) => ({ variable, leavesTrace: false })),
       reads: [{ ...read, variable: 'OTHER' }],

@@ -116,7 +116,7 @@ describe('values as programs print them', () => {
     ['JSON of a buffer', JSON.stringify(bytes, null, 2)],
   ])('%s', (_, printed) => expect(masked(printed)).not.toMatch(/\b(38|56)\b/));
 
-  test('a long value, of which a buffer shows the beginning', () => {
+  test('a buffer prints the first 50 bytes of a long value', () => {
     const long = `${secretText}${secretText}${secretText}`;
     expect(masked(inspect(Buffer.from(long)), long)).toBe('<Buffer [masked] ... 10 more bytes>');
   });
