@@ -6,10 +6,10 @@ import * as zlib from 'node:zlib';
 import { createPackage } from '@electron/asar';
 import { pack } from 'tar-stream';
 import { expect } from 'vitest';
-import { glimpseOf, type Member } from '../../src/core/unpack/format.js';
+import { glimpseOf, type Member, memorySource } from '../../src/core/unpack/format.js';
 import { formatOf } from '../../src/core/unpack/index.js';
 import { Budget, type Limits, usualLimits } from '../../src/core/unpack/limits.js';
-import { type Interest, memorySource, type Visitor, walkInside } from '../../src/core/unpack/walk.js';
+import { type Interest, type Visitor, walkInside } from '../../src/core/unpack/walk.js';
 
 export interface Walked {
   /** Each member's bytes, by the names that lead to it. */

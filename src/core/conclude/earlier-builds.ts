@@ -34,7 +34,7 @@ function recognised({ files, earlier, build, isWhole }: OutputFacts): {
   const builds = new Map<BuildFacts, Map<string, DigestedFile>>();
   for (const one of earlier) {
     const found = new Map<string, DigestedFile>();
-    // A file that a build left as it was is of the build that wrote it.
+    // An untouched file belongs to the build that wrote it.
     for (const { name, sha256 } of one.files.filter(({ isUntouched }) => !isUntouched)) {
       const file = left.get(sha256);
       if (file) found.set(name, file);
@@ -56,7 +56,7 @@ function findingsOf(
     const now = { unchanged: names, present: names, seen: new Set<string>() };
     const all = stalenessFindings(stage, build, now, locator(output, build, files));
     const old = all.filter(({ code }) => code === 'stale/past-value');
-    return output.isWhole ? old.flatMap((one) => leftOver(one, build, files, output)) : old;
+    return output.isWhole ? old.flatMap((one) => leftOver(one, build, output)) : old;
   }
   const [first] = files.values();
   const { bundle, stage: builtFor, builtAt } = build;
@@ -66,15 +66,10 @@ function findingsOf(
 }
 
 /** An old value in a file that the last build did not write: another build would leave it there too. */
-function leftOver(
-  old: RawFinding,
-  { bundle, builtAt }: BuildFacts,
-  files: ReadonlyMap<string, DigestedFile>,
-  { build }: OutputFacts,
-): RawFinding[] {
-  const isOnDisk = [...files.values()].some(({ path, inside }) => path === old.place?.path && inside.length === 0);
-  if (!isOnDisk || old.place === undefined || old.place.inside.length > 0) return [old];
+function leftOver(old: RawFinding, { bundle, builtAt }: BuildFacts, { build }: OutputFacts): RawFinding[] {
   const { variable = '', stage, place, excerpt } = old;
+  // An archive is written as a whole, so the next build replaces what is in it.
+  if (!place || place.inside.length > 0) return [old];
   // If the value changed after the last build, a rebuild writes the file, and the receipt of that build says so.
   if (build?.values.some((one) => one.variable === variable && one.relation !== 'same')) return [];
   const context = { place, ...(stage && { stage }), bundle, ...(excerpt && { excerpt }) };

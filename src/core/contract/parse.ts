@@ -74,10 +74,7 @@ function settleContract(raw: RawContract, source: ContractSource, fits: FitsPatt
     passes: raw.passes,
     levels: table(raw.levels),
     hosts: byName(Object.entries(raw.hosts).map(([name, host]) => settleHost(name, host))),
-    accept: raw.accept.map((one, index) => ({
-      at: source.keyPosition(['accept', index]),
-      ...(Object.fromEntries(Object.entries(one).filter(([, value]) => value !== undefined)) as typeof one),
-    })),
+    accept: raw.accept.map((one, index) => ({ at: source.keyPosition(['accept', index]), ...one })),
   };
 }
 

@@ -1,7 +1,7 @@
 import type { ScriptLanguage } from '../files/languages.js';
 import { type Node, parseSyntax } from '../syntax/parse.js';
 import { declarationOf } from '../syntax/scopes.js';
-import { unwrap, walk } from '../syntax/walk.js';
+import { propertyName, unwrap, walk } from '../syntax/walk.js';
 
 /** Checks of NODE_ENV that a build left in a script, and what they keep in it. */
 export interface LeftChecks {
@@ -87,11 +87,6 @@ function isNodeEnv(node: Node): boolean {
   if (env.type !== 'MemberExpression' || propertyName(env) !== 'env') return false;
   const process = unwrap(env.object as Node);
   return process.name === 'process' || (process.type === 'MemberExpression' && propertyName(process) === 'process');
-}
-
-function propertyName({ property, computed }: Node): unknown {
-  const { type, name, value } = property as Node;
-  return computed ? value : type === 'Identifier' ? name : undefined;
 }
 
 /** The part of a statement or expression that never runs if NODE_ENV is `production`. */

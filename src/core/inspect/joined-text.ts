@@ -2,7 +2,7 @@ import { type ScriptLanguage, scriptLanguage } from '../files/languages.js';
 import { foldedTexts } from '../syntax/fold.js';
 import { inlineScripts } from '../syntax/inline-scripts.js';
 import { type Node, parseSyntax, TOO_DEEP } from '../syntax/parse.js';
-import { type Position, textPlaces } from '../text/positions.js';
+import { type Position, textPositions } from '../text/positions.js';
 
 /** A string that a script joins from pieces, with the place of the expression. */
 export interface JoinedText {
@@ -17,8 +17,7 @@ export interface JoinedText {
  * @throws RangeError if a script nests too deeply
  */
 export function joinedTexts(text: string, fileName: string): JoinedText[] {
-  const placeOf = textPlaces(text);
-  const positionOf = (at: number): Position => ({ ...placeOf(at), offset: Buffer.byteLength(text.slice(0, at)) });
+  const positionOf = textPositions(text);
   const language = scriptLanguage(fileName);
   const scripts = language ? [{ code: text, kind: language, start: 0 }] : inlineScripts(text);
   return scripts.flatMap(({ code, kind, start: base }) =>

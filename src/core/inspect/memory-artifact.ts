@@ -1,4 +1,4 @@
-import { memorySource } from '../unpack/walk.js';
+import { memorySource } from '../unpack/format.js';
 import type { Artifact, Audience } from './artifact.js';
 
 /** An artifact in memory. @param path as findings show it, with `/` @param sourceMap the text of the map beside it */

@@ -1,7 +1,7 @@
 import type { ScriptLanguage } from '../files/languages.js';
 import { type Node, parseSyntax } from '../syntax/parse.js';
 import { declarationOf } from '../syntax/scopes.js';
-import { unwrap, walk } from '../syntax/walk.js';
+import { propertyName, unwrap, walk } from '../syntax/walk.js';
 
 /** A read of the process environment, with its place in UTF-16 code units. */
 export interface ProcessRead {
@@ -36,15 +36,10 @@ function definesProcess(text: string): boolean {
 function nameRead(node: Node): string | undefined {
   if (node.type !== 'MemberExpression') return undefined;
   const env = unwrap(node.object as Node);
-  if (env.type !== 'MemberExpression' || propertyOf(env) !== 'env') return undefined;
+  if (env.type !== 'MemberExpression' || propertyName(env) !== 'env') return undefined;
   const object = unwrap(env.object as Node);
-  const name = object.type === 'Identifier' && object.name === 'process' ? propertyOf(node) : undefined;
+  const name = object.type === 'Identifier' && object.name === 'process' ? propertyName(node) : undefined;
   return typeof name === 'string' ? name : undefined;
-}
-
-function propertyOf({ property, computed }: Node): unknown {
-  const { type, name, value } = property as Node;
-  return computed ? value : type === 'Identifier' ? name : undefined;
 }
 
 /** Tells whether an error is caught, or a condition before the read asks whether there is a process. */
@@ -71,7 +66,7 @@ function asksForProcess(test: Node): boolean {
   walk(test, (node) => {
     const operand = node.type === 'UnaryExpression' && node.operator === 'typeof' ? (node.argument as Node) : undefined;
     if (operand?.type === 'Identifier' && operand.name === 'process') asks = true;
-    if (node.type === 'MemberExpression' && propertyOf(node) === 'process') asks = true;
+    if (node.type === 'MemberExpression' && propertyName(node) === 'process') asks = true;
     return !asks;
   });
   return asks;

@@ -1,7 +1,7 @@
 import { alignments } from '../needles/encodings/base64.js';
 import { jsonIn, stringValues } from '../text/json.js';
 
-/** Bytes without white space, and the original offset of each one. */
+/** Bytes that are left after some were removed, and the original offset of each one. */
 export interface Squeezed {
   bytes: Buffer;
   /** Offsets in the original; one more than there are bytes, the last being the end. */
@@ -16,46 +16,39 @@ const LONGEST_STYLE = 64;
 
 /** Removes white space and the escape sequences `\n`, `\r` and `\t`. */
 export function squeeze(source: Uint8Array): Squeezed {
-  const bytes = Buffer.allocUnsafe(source.length);
-  const offsets = new Int32Array(source.length + 1);
-  let length = 0;
-  for (let at = 0; at < source.length; at++) {
-    const byte = source[at] as number;
-    if (byte === SPACE || byte === FEED || byte === RETURN || byte === TAB) continue;
-    if (byte === BACKSLASH) {
-      const next = source[at + 1];
-      if (next === N || next === R || next === T) {
-        at++;
-        continue;
-      }
-    }
-    bytes[length] = byte;
-    offsets[length++] = at;
-  }
-  offsets[length] = source.length;
-  return { bytes: bytes.subarray(0, length), offsets: offsets.subarray(0, length + 1) };
+  return without(source, blankEnd);
 }
 
 /** Removes the control sequences of terminals that set colours and styles (ECMA-48, 5.4). */
-export function withoutStyles(source: Buffer): Squeezed {
+export function withoutStyles(source: Uint8Array): Squeezed {
+  return without(source, styleEnd);
+}
+
+/** @param endAt the end of a piece to remove that begins at an offset; the offset itself if none does */
+function without(source: Uint8Array, endAt: (source: Uint8Array, start: number) => number): Squeezed {
   const bytes = Buffer.allocUnsafe(source.length);
   const offsets = new Int32Array(source.length + 1);
   let length = 0;
   for (let at = 0; at < source.length; ) {
-    const end = styleEnd(source, at);
-    if (end > at) {
-      at = end;
-      continue;
-    }
-    bytes[length] = source[at] as number;
-    offsets[length++] = at++;
+    const end = endAt(source, at);
+    if (end === at) {
+      bytes[length] = source[at] as number;
+      offsets[length++] = at++;
+    } else at = end;
   }
   offsets[length] = source.length;
   return { bytes: bytes.subarray(0, length), offsets: offsets.subarray(0, length + 1) };
 }
 
+function blankEnd(source: Uint8Array, start: number): number {
+  const byte = source[start];
+  if (byte === SPACE || byte === FEED || byte === RETURN || byte === TAB) return start + 1;
+  const next = source[start + 1];
+  return byte === BACKSLASH && (next === N || next === R || next === T) ? start + 2 : start;
+}
+
 /** The end of a control sequence that begins at a place, perhaps cut by the end of the text; the place itself if none does. */
-function styleEnd(source: Buffer, start: number): number {
+function styleEnd(source: Uint8Array, start: number): number {
   if (source[start] !== ESCAPE) return start;
   if (start + 1 === source.length) return source.length;
   if (source[start + 1] !== OPEN_BRACKET) return start;

@@ -5,7 +5,7 @@ import { placeText } from '../findings/place.js';
 import { element, xmlText } from '../text/xml.js';
 import type { FindingsReport, Report } from './documents.js';
 import type { Made } from './made.js';
-import { remarksOf } from './remarks.js';
+import { gapsOf } from './remarks.js';
 import { questionTexts } from './text-summary.js';
 
 /**
@@ -75,10 +75,8 @@ function unreadCases({ command, coverage }: FindingsReport): TestCase[] {
 
 /** Values that were not searched for, and what was skipped. */
 function unsoughtCases(report: FindingsReport): TestCase[] {
-  return remarksOf(report).flatMap(({ kind, message }) =>
-    kind === 'adder/not-searched' || kind === 'adder/skipped'
-      ? testCase({ classname: report.command, name: message }, 'skipped', { message: kind })
-      : [],
+  return gapsOf(report).map(({ kind, message }) =>
+    testCase({ classname: report.command, name: message }, 'skipped', { message: kind }),
   );
 }
 

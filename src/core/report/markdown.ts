@@ -8,7 +8,7 @@ import { catalogue } from '../words/catalogue.js';
 import type { FindingsReport, Report } from './documents.js';
 import { groupBy } from './layout.js';
 import { madeText } from './made.js';
-import { remarksOf } from './remarks.js';
+import { gapsOf } from './remarks.js';
 import { makeStyle } from './style.js';
 import { checkedText, completely, countLine, nothingFound, questionTexts } from './text-summary.js';
 
@@ -61,19 +61,21 @@ function coverageLines(report: FindingsReport): string[] {
   if (!coverage) return [];
   const { unread } = coverage;
   const all = unread.length === 0 ? completely(coverage) : `; could not check ${count(unread.length, 'item')}:`;
-  const others = remarksOf(report).filter(({ kind }) => kind === 'adder/not-searched' || kind === 'adder/skipped');
-  const left = others.length - MOST_PLACES;
-  const shown = unread.slice(0, MOST_PLACES);
-  const more = unread.length - shown.length;
+  const gaps = gapsOf(report);
   return [
     `Checked ${checkedText(coverage)}${all}`,
-    ...shown.map(({ path, inside, because }) => `- ${code(placeText({ path, inside }))} ${inline(because)}`),
-    ...(more > 0 ? [`- and ${grouped(more)} more`] : []),
-    ...(others.length > 0 ? ['', 'Not searched for, or skipped:', ''] : []),
-    ...others.slice(0, MOST_PLACES).map(({ message }) => `- ${inline(message)}`),
-    ...(left > 0 ? [`- and ${grouped(left)} more`] : []),
+    ...bullets(unread, ({ path, inside, because }) => `${code(placeText({ path, inside }))} ${inline(because)}`),
+    ...(gaps.length > 0 ? ['', 'Not searched for, or skipped:', ''] : []),
+    ...bullets(gaps, ({ message }) => inline(message)),
     '',
   ];
+}
+
+/** The first items of a list, and the number of the others. */
+function bullets<T>(items: readonly T[], textOf: (item: T) => string): string[] {
+  const more = items.length - MOST_PLACES;
+  const shown = items.slice(0, MOST_PLACES).map((item) => `- ${textOf(item)}`);
+  return more > 0 ? [...shown, `- and ${grouped(more)} more`] : shown;
 }
 
 /** One section per code, the gravest first; only errors are unfolded. */

@@ -45,6 +45,11 @@ export function remarksOf(report: Report): Remark[] {
   ];
 }
 
+/** Values that were not searched for, and everything that was skipped. */
+export function gapsOf(report: Report): Remark[] {
+  return remarksOf(report).filter(({ kind }) => kind === 'adder/not-searched' || kind === 'adder/skipped');
+}
+
 function ofAnswer(question: string, answer: Answer): Remark[] {
   if (answer.answer === 'no') return [{ level: 'error', kind: 'adder/answer', message: `${question}: no` }];
   if (answer.answer !== 'not known') return [];

@@ -58,6 +58,12 @@ export function unwrap(node: Node): Node {
   return inner;
 }
 
+/** The name that a member expression reads: an identifier, or the constant in brackets. */
+export function propertyName({ property, computed }: Node): unknown {
+  const { type, name, value } = property as Node;
+  return computed ? value : type === 'Identifier' ? name : undefined;
+}
+
 /** Types say nothing about values; only what wraps expressions or holds statements is looked into. */
 export function isTypeOnly(node: Node): boolean {
   if (!node.type.startsWith('TS')) return false;

@@ -27,6 +27,12 @@ export function textPlaces(text: string): (offset: number) => { line: number; co
   };
 }
 
+/** Positions in a text, by offsets in UTF-16 code units. */
+export function textPositions(text: string): (offset: number) => Position {
+  const placeOf = textPlaces(text);
+  return (offset) => ({ ...placeOf(offset), offset: Buffer.byteLength(text.slice(0, offset)) });
+}
+
 /** Line and column of byte offsets. Line starts are collected once, columns on demand. */
 export class LineMap {
   readonly #bytes: Uint8Array;

@@ -11,6 +11,15 @@ export interface ByteSource {
   chunks(): AsyncIterable<Uint8Array> | Iterable<Uint8Array>;
 }
 
+/** Bytes in memory. */
+export function memorySource(bytes: Uint8Array): ByteSource {
+  return {
+    size: bytes.length,
+    read: (offset, length) => bytes.subarray(offset, offset + length),
+    chunks: () => [bytes],
+  };
+}
+
 /** The byte range of a container that belongs to a member. */
 export interface Stored {
   offset: number;

@@ -1,6 +1,5 @@
-import { type ByteSource, glimpseOf, isUnreadable, type Member } from './format.js';
+import { type ByteSource, glimpseOf, isUnreadable, type Member, memorySource } from './format.js';
 import { formatOf } from './index.js';
-import { memorySource } from './walk.js';
 
 /**
  * The bytes of one embedded file, by the names that lead to it.

@@ -10,6 +10,7 @@ import {
   HEAD_BYTES,
   isUnreadable,
   type Member,
+  memorySource,
   SAMPLE_BYTES,
   type Stored,
   TAIL_BYTES,
@@ -264,14 +265,5 @@ function streamedSource(member: Member, glimpse: Glimpse): ByteSource {
     glimpse,
     read: (offset, length) => glimpse.head.subarray(offset, offset + length),
     chunks: () => member.chunks(),
-  };
-}
-
-/** Bytes in memory. */
-export function memorySource(bytes: Uint8Array): ByteSource {
-  return {
-    size: bytes.length,
-    read: (offset, length) => bytes.subarray(offset, offset + length),
-    chunks: () => [bytes],
   };
 }

@@ -2,8 +2,7 @@ import { randomBytes } from 'node:crypto';
 import { brotliCompressSync, deflateRawSync, gzipSync } from 'node:zlib';
 import { describe, expect, test } from 'vitest';
 import { type Codec, Compressed, WHOLE_INFLATED } from '../../../src/core/unpack/decompress.js';
-import { piecesOf, wholeOf } from '../../../src/core/unpack/format.js';
-import { memorySource } from '../../../src/core/unpack/walk.js';
+import { memorySource, piecesOf, wholeOf } from '../../../src/core/unpack/format.js';
 import { zlib } from '../../../src/core/unpack/zlib.js';
 
 const { gunzip, gunzipSync, createGunzip, inflateRaw, inflateRawSync, createInflateRaw } = zlib;

@@ -2,10 +2,10 @@ import * as zlib from 'node:zlib';
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { around, dataUris, inOrder } from '../../../src/core/unpack/data-uri.js';
-import type { Member } from '../../../src/core/unpack/format.js';
+import { type Member, memorySource } from '../../../src/core/unpack/format.js';
 import { sourceMap } from '../../../src/core/unpack/formats/source-map.js';
 import { Budget, type Limits, usualLimits } from '../../../src/core/unpack/limits.js';
-import { type Interest, memorySource, type Visitor, walkInside } from '../../../src/core/unpack/walk.js';
+import { type Interest, type Visitor, walkInside } from '../../../src/core/unpack/walk.js';
 import {
   asarOf,
   collect,

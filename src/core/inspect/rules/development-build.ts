@@ -2,7 +2,7 @@ import { isPage, type ScriptLanguage, scriptLanguage } from '../../files/languag
 import { finding, type RawFinding } from '../../findings/finding.js';
 import { limits } from '../../limits/index.js';
 import type { MarkHit } from '../../search/scan.js';
-import { textPlaces } from '../../text/positions.js';
+import { textPositions } from '../../text/positions.js';
 import { type ArtifactRule, type Surroundings, subject } from '../rule.js';
 import { marksFor } from '../token-runs.js';
 
@@ -85,10 +85,12 @@ async function leftChecks(
   const found = checksOfNodeEnv(text, language);
   const isOfApp = surroundings.inspected.facts?.runs === 'desktop' && (found?.removable ?? 0) < LEAST_OF_LIBRARY;
   if (!found || isOfApp) return [];
-  const [start, end] = [found.first.start, found.first.end].map((at) => Buffer.byteLength(text.slice(0, at)));
+  const positionOf = textPositions(text);
+  const { offset: start, line, column } = positionOf(found.first.start);
   const [described] =
-    content.where.inside.length > 0 ? [] : await describe([{ start: start ?? 0, end: end ?? 0, isBrief: true }]);
-  const { line, column } = textPlaces(text)(found.first.start);
+    content.where.inside.length > 0
+      ? []
+      : await describe([{ start, end: positionOf(found.first.end).offset, isBrief: true }]);
   const place = described ?? { place: { ...content.where, line, column } };
   const facts = { checks: found.checks, removable: found.removable, bytes: content.size, fix: fixOf(surroundings) };
   return [finding('stage/development-build', 'checks', facts, { ...subject(surroundings.inspected), ...place })];

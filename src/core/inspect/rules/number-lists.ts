@@ -1,11 +1,12 @@
-import { placeBetween } from '../../findings/place.js';
 import { limits } from '../../limits/index.js';
 import { byteSize } from '../../text/display.js';
 import { numberLists } from '../../text/number-lists.js';
-import { LineMap } from '../../text/positions.js';
+import { once } from '../../text/once.js';
+import { textPositions } from '../../text/positions.js';
+import type { ValueHit } from '../hits.js';
 import type { ArtifactRule, Surroundings } from '../rule.js';
 import { marksFor } from '../token-runs.js';
-import { valueFinding } from './known-values.js';
+import { decodedFindings } from './decoded.js';
 
 /** The kind of marks that stand beside lists of numbers that become texts. */
 const LIST = 'number-list';
@@ -35,35 +36,21 @@ export const spelledValues: ArtifactRule = {
       return [];
     }
     const text = await content.text();
-    const lists = numberLists(text).filter(({ bytes }) => surroundings.valuesIn(bytes).length > 0);
-    return lists.length === 0 ? [] : findingsIn(text, lists, surroundings);
+    // Most files have no such list, and need no positions.
+    const positions = once(() => textPositions(text));
+    return numberLists(text).flatMap(({ start, end, bytes }) => {
+      const hits = secretsIn(bytes, surroundings);
+      if (hits.length === 0) return [];
+      const decoded = { start: positions()(start), end: positions()(end), step: 'char-codes' };
+      return decodedFindings(hits, decoded, surroundings, (code) => code.startsWith('leak/'));
+    });
   },
 };
 
-function findingsIn(text: string, lists: ReturnType<typeof numberLists>, surroundings: Surroundings) {
-  const { content, inspected, valuesIn } = surroundings;
-  const lines = new LineMap(Buffer.from(text));
-  const at = (offset: number) => lines.at(Buffer.byteLength(text.slice(0, offset)));
-  return lists.flatMap(({ start, end, bytes }) => {
-    const place = placeBetween(content.where, at(start), at(end));
-    const hits = new Map(valuesIn(bytes).map((hit) => [hit.owner, hit]));
-    const secrets = [...hits.values()].filter(({ owner }) => owner.role === 'secret');
-    const whole = new Set(secrets.flatMap(({ owner }) => (owner.part ? [] : [owner])));
-    return secrets
-      .filter(({ owner }) => !owner.part || !whole.has(owner.part.of))
-      .filter(({ owner }) => !isKnown(owner.variable, place.offset ?? 0, place.length ?? 0, surroundings))
-      .flatMap(({ owner, encoding }) => {
-        const steps = ['char-codes', ...encoding.filter((name) => name !== 'plain')];
-        // No excerpt: a mask knows no layout of numbers.
-        return valueFinding({ owner, encoding: steps }, { place }, inspected);
-      });
-  });
-}
-
-/** Tells whether an earlier rule found the value in the list. */
-function isKnown(variable: string, offset: number, length: number, { found }: Surroundings): boolean {
-  return found.some(
-    ({ code, variable: of, place: { offset: start = -1 } = { path: '', inside: [] } }) =>
-      code.startsWith('leak/') && of === variable && start >= offset && start <= offset + length,
-  );
+/** Secrets in decoded bytes, each once; a part of one only where the whole is not. */
+function secretsIn(bytes: Uint8Array, { valuesIn }: Surroundings): ValueHit[] {
+  const secrets = valuesIn(bytes).filter(({ owner }) => owner.role === 'secret');
+  const each = [...new Map(secrets.map((hit) => [hit.owner, hit])).values()];
+  const whole = new Set(each.flatMap(({ owner }) => (owner.part ? [] : [owner])));
+  return each.filter(({ owner }) => !owner.part || !whole.has(owner.part.of));
 }

@@ -2,6 +2,7 @@ import { isPage, scriptLanguage } from '../../files/languages.js';
 import { finding, type RawFinding } from '../../findings/finding.js';
 import { limits } from '../../limits/index.js';
 import type { MarkHit } from '../../search/scan.js';
+import { textPositions } from '../../text/positions.js';
 import type { UnreplacedRead } from '../plan.js';
 import type { ArtifactRule, Surroundings } from '../rule.js';
 import { marksFor } from '../token-runs.js';
@@ -84,9 +85,9 @@ async function ofProcess(
   );
   for (const { name } of known) byName.delete(name);
   const reads = [...byName.values()];
-  const bytesBefore = (offset: number) => Buffer.byteLength(text.slice(0, offset));
+  const positionOf = textPositions(text);
   const described = await describe(
-    reads.map(({ start, end }) => ({ start: bytesBefore(start), end: bytesBefore(end) })),
+    reads.map(({ start, end }) => ({ start: positionOf(start).offset, end: positionOf(end).offset })),
   );
   return reads.map(({ name }, index) => {
     const isDeclared = plan.names.includes(name);

@@ -1,5 +1,5 @@
 import { Compressed } from '../decompress.js';
-import { type ByteSource, type Format, hasMark, type Member, wholeOf } from '../format.js';
+import { type ByteSource, type Format, hasMark, type Member, memorySource, wholeOf } from '../format.js';
 import { zlib } from '../zlib.js';
 
 const SIGNATURE = '\x89PNG\r\n\x1a\n';
@@ -28,7 +28,7 @@ export const png: Format = {
   firstBytes: [0x89],
   recognise: (head) => hasMark(head, SIGNATURE),
   async *members(source) {
-    const random = source.isStream ? inMemory(Buffer.from(await wholeOf(source.chunks()))) : source;
+    const random = source.isStream ? memorySource(await wholeOf(source.chunks())) : source;
     for (let at = SIGNATURE.length; at + HEAD <= random.size; ) {
       const head = Buffer.from(random.read(at, HEAD));
       if (head.length < HEAD) return;
@@ -63,8 +63,4 @@ function textIn(source: ByteSource, data: number, length: number, type: string):
 function after(bytes: Buffer, from: number, more: number): number | undefined {
   const nul = bytes.indexOf(0, from);
   return nul < 0 ? undefined : nul + 1 + more;
-}
-
-function inMemory(bytes: Buffer): ByteSource {
-  return { size: bytes.length, read: (from, length) => bytes.subarray(from, from + length), chunks: () => [bytes] };
 }
