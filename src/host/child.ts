@@ -13,7 +13,7 @@ export interface ChildCommand {
   env: Readonly<Record<string, string>>;
   cwd: string;
   /** Needles to mask in the child's output. */
-  mask: Pick<MaskPlan, 'needles' | 'wrapped' | 'anchored'>;
+  mask: Pick<MaskPlan, 'needles' | 'wrapped' | 'anchored' | 'printed'>;
   /** Ends the child and all that it started: kindly, and firmly when that is not enough. It reads no input then. */
   stop?: AbortSignal;
   /** Where its output goes, in place of Adder's own streams. It reads no input then, as others may run beside it. */

@@ -3,7 +3,7 @@ import { pipeline } from 'node:stream/promises';
 import { MaskingStream } from '../core/mask/masking.js';
 import type { MaskPlan } from '../core/mask/plan.js';
 
-type Mask = Pick<MaskPlan, 'needles' | 'wrapped' | 'anchored'>;
+type Mask = Pick<MaskPlan, 'needles' | 'wrapped' | 'anchored' | 'printed'>;
 
 /** Copies a stream with its secrets masked. @param end whether `to` ends with it */
 export async function maskedCopy(
@@ -35,9 +35,9 @@ class MaskTransform extends Transform {
   readonly #masking: MaskingStream;
   #waiting: NodeJS.Timeout | undefined;
 
-  constructor({ needles, wrapped, anchored }: Mask) {
+  constructor({ needles, wrapped, anchored, printed }: Mask) {
     super();
-    this.#masking = new MaskingStream(needles, wrapped, anchored);
+    this.#masking = new MaskingStream(needles, wrapped, anchored, printed);
   }
 
   override _transform(chunk: Buffer, _encoding: BufferEncoding, done: TransformCallback): void {

@@ -6,10 +6,12 @@ import { MASK } from '../secrets/secret.js';
 import type { Range } from '../text/ranges.js';
 import { joinedRanges } from '../text/ranges.js';
 import { AnchoredValues } from './anchored.js';
-import { squeeze, withoutStyles } from './wrapped.js';
+import { printedMarks, squeeze, withoutStyles } from './wrapped.js';
 
 const CHUNK = 64 * 1024;
 const [BACKSLASH, ESCAPE] = [0x5c, 0x1b];
+
+const LONGEST_MARK = Math.max(...printedMarks.map(({ length }) => length));
 
 /** The ranges of a text to mask, and the place from which on more may follow. */
 interface Look {
@@ -32,6 +34,11 @@ export class MaskingStream {
   readonly #plain: Needles;
   /** Squeezed byte strings, searched for in the squeezed stream. */
   readonly #wrapped: Needles | undefined;
+  /** The same with the forms of printed buffers and arrays, once the stream has printed one: to squeeze a stream takes long. */
+  readonly #printed: Needles | undefined;
+  #prints = false;
+  /** The last bytes before a chunk, in which a mark may begin. */
+  #before: Buffer = Buffer.alloc(0);
   readonly #anchored: AnchoredValues | undefined;
   readonly #mask = Buffer.from(MASK);
   #held: Buffer = Buffer.alloc(0);
@@ -44,19 +51,23 @@ export class MaskingStream {
    * @param needles byte strings of four bytes and more
    * @param wrapped byte strings without white space that may have line breaks and indentation in the stream
    * @param anchored forms of anchors, whose values may be in any mixture of encodings
+   * @param printed byte strings without white space, searched for once the stream has a buffer or an array
    */
   constructor(
     needles: readonly Uint8Array[],
     wrapped: readonly Uint8Array[] = [],
     anchored = new AnchoredNeedles<unknown>([]),
+    printed: readonly Uint8Array[] = [],
   ) {
     this.#plain = new Needles(needles);
     this.#wrapped = wrapped.length > 0 ? new Needles(wrapped) : undefined;
+    this.#printed = printed.length > 0 ? new Needles([...wrapped, ...printed]) : undefined;
     this.#anchored = anchored.length > 0 ? new AnchoredValues(anchored, CHUNK) : undefined;
   }
 
   /** Output that may be shown now. */
   push(chunk: Uint8Array): Buffer {
+    this.#watch(chunk);
     const text = this.#held.length > 0 ? Buffer.concat([this.#held, chunk]) : Buffer.from(chunk);
     const { ranges, possibleStart, tellsNothingUntil } = this.#look(text);
     const until = this.#showUntil(ranges, possibleStart);
@@ -66,6 +77,14 @@ export class MaskingStream {
     // Nothing to tell apart where a match waits for more.
     this.#tellsNothing = until === possibleStart ? Math.max(0, tellsNothingUntil - until) : 0;
     return masked;
+  }
+
+  /** Notes that the stream prints a buffer or an array. */
+  #watch(chunk: Uint8Array): void {
+    if (this.#prints || !this.#printed) return;
+    const text = Buffer.concat([this.#before, chunk]);
+    this.#prints = printedMarks.some((mark) => text.includes(mark));
+    this.#before = text.subarray(-LONGEST_MARK);
   }
 
   /**
@@ -94,9 +113,8 @@ export class MaskingStream {
   #look(text: Buffer): Look {
     // Programs colour parts of a value, so the text is searched without its styles.
     if (!text.includes(ESCAPE)) return this.#lookAt(text);
-    const { bytes, offsets } = withoutStyles(text);
+    const { bytes, originOf: place } = withoutStyles(text);
     const { ranges, possibleStart, tellsNothingUntil } = this.#lookAt(bytes);
-    const place = (at: number) => offsets[at] as number;
     return {
       ranges: ranges.map(({ start, end }) => ({ start: place(start), end: place(end - 1) + 1 })),
       possibleStart: place(possibleStart),
@@ -113,13 +131,14 @@ export class MaskingStream {
       possibleStart = Math.min(possibleStart, this.#anchored.possibleStart(text));
     }
     let tellsNothingUntil = possibleStart;
-    if (this.#wrapped) {
+    const squeezed = this.#prints ? this.#printed : this.#wrapped;
+    if (squeezed) {
       const { bytes, offsets } = squeeze(text);
-      for (const { start, end } of this.#wrapped.rangesIn(bytes))
+      for (const { start, end } of squeezed.rangesIn(bytes))
         found.push({ start: offsets[start] as number, end: (offsets[end - 1] as number) + 1 });
       // A backslash at the end may be half of an escape.
       const known = bytes.at(-1) === BACKSLASH ? bytes.subarray(0, -1) : bytes;
-      const first = this.#wrapped.possibleStart(known);
+      const first = squeezed.possibleStart(known);
       const begin = offsets[first] as number;
       if (bytes.length - first > SHORT_OF_WRAPPED) tellsNothingUntil = Math.min(tellsNothingUntil, begin);
       if (text.length - begin <= limits.heldOutputBytes.value) possibleStart = Math.min(possibleStart, begin);

@@ -7,7 +7,7 @@ import { isOrdinaryWord, weakness } from '../needles/weak.js';
 import type { Resolution } from '../resolve/resolve.js';
 import { reveal } from '../secrets/secret.js';
 import { strengthOf } from '../tokens/strength.js';
-import { linesOf, wrappedForms } from './wrapped.js';
+import { linesOf, printedForms, wrappedForms } from './wrapped.js';
 
 /** Needles to mask in a build's output. */
 export interface MaskPlan {
@@ -15,6 +15,8 @@ export interface MaskPlan {
   needles: Uint8Array[];
   /** Byte strings without white space, which may have line breaks in the output. */
   wrapped: Uint8Array[];
+  /** Forms in printed buffers and arrays, without white space. */
+  printed: Uint8Array[];
   /** Forms of the anchors of values, as `inspect` searches for them. */
   anchored: AnchoredNeedles<Owner>;
   /** Variables of the stage whose values look like ordinary text, so that no mask can hide them. */
@@ -47,6 +49,7 @@ export function planMask(contract: Contract, asked: Resolution, all: readonly Re
     ]),
     anchored: new AnchoredNeedles(sought),
     wrapped: distinct([...texts].flatMap(wrappedForms)),
+    printed: distinct([...texts].flatMap(printedForms)),
     unmasked: unmaskedIn(contract, asked, new Set([...texts, ...unsought.flatMap(textsOf)])),
   };
 }

@@ -1,7 +1,7 @@
 import { alignments } from '../needles/encodings/base64.js';
 import { jsonIn, stringValues } from '../text/json.js';
 
-/** Bytes that are left after some were removed, and the original offset of each one. */
+/** Bytes without white space, and the original offset of each one. */
 export interface Squeezed {
   bytes: Buffer;
   /** Offsets in the original; one more than there are bytes, the last being the end. */
@@ -16,40 +16,69 @@ const LONGEST_STYLE = 64;
 
 /** Removes white space and the escape sequences `\n`, `\r` and `\t`. */
 export function squeeze(source: Uint8Array): Squeezed {
-  return without(source, blankEnd);
-}
-
-/** Removes the control sequences of terminals that set colours and styles (ECMA-48, 5.4). */
-export function withoutStyles(source: Uint8Array): Squeezed {
-  return without(source, styleEnd);
-}
-
-/** @param endAt the end of a piece to remove that begins at an offset; the offset itself if none does */
-function without(source: Uint8Array, endAt: (source: Uint8Array, start: number) => number): Squeezed {
   const bytes = Buffer.allocUnsafe(source.length);
   const offsets = new Int32Array(source.length + 1);
   let length = 0;
-  for (let at = 0; at < source.length; ) {
-    const end = endAt(source, at);
-    if (end === at) {
-      bytes[length] = source[at] as number;
-      offsets[length++] = at++;
-    } else at = end;
+  for (let at = 0; at < source.length; at++) {
+    const byte = source[at] as number;
+    if (byte === SPACE || byte === FEED || byte === RETURN || byte === TAB) continue;
+    if (byte === BACKSLASH) {
+      const next = source[at + 1];
+      if (next === N || next === R || next === T) {
+        at++;
+        continue;
+      }
+    }
+    bytes[length] = byte;
+    offsets[length++] = at;
   }
   offsets[length] = source.length;
   return { bytes: bytes.subarray(0, length), offsets: offsets.subarray(0, length + 1) };
 }
 
-function blankEnd(source: Uint8Array, start: number): number {
-  const byte = source[start];
-  if (byte === SPACE || byte === FEED || byte === RETURN || byte === TAB) return start + 1;
-  const next = source[start + 1];
-  return byte === BACKSLASH && (next === N || next === R || next === T) ? start + 2 : start;
+/** A text without its styles, and where its bytes came from. */
+export interface Unstyled {
+  bytes: Buffer;
+  /** The original offset of a byte; that of the end for the offset after the last byte. */
+  originOf(offset: number): number;
+}
+
+/**
+ * Removes the control sequences of terminals that set colours and styles (ECMA-48, 5.4). Only the places of the sequences are kept: an
+ * offset for each byte would take longer than all else.
+ */
+export function withoutStyles(source: Buffer): Unstyled {
+  const bytes = Buffer.allocUnsafe(source.length);
+  // Where each stretch begins, in the result and in the original.
+  const [starts, origins] = [[0], [0]];
+  let length = 0;
+  for (let at = 0; at < source.length; ) {
+    const byte = source[at] as number;
+    const end = byte === ESCAPE ? styleEnd(source, at) : at;
+    if (end > at) {
+      at = end;
+      starts.push(length);
+      origins.push(at);
+    } else {
+      bytes[length++] = byte;
+      at++;
+    }
+  }
+  const originOf = (offset: number) => {
+    if (offset >= length) return source.length;
+    let [low, high] = [0, starts.length - 1];
+    while (low < high) {
+      const middle = (low + high + 1) >> 1;
+      if ((starts[middle] as number) <= offset) low = middle;
+      else high = middle - 1;
+    }
+    return (origins[low] as number) + offset - (starts[low] as number);
+  };
+  return { bytes: bytes.subarray(0, length), originOf };
 }
 
 /** The end of a control sequence that begins at a place, perhaps cut by the end of the text; the place itself if none does. */
-function styleEnd(source: Uint8Array, start: number): number {
-  if (source[start] !== ESCAPE) return start;
+function styleEnd(source: Buffer, start: number): number {
   if (start + 1 === source.length) return source.length;
   if (source[start + 1] !== OPEN_BRACKET) return start;
   let at = start + 2;
@@ -76,7 +105,6 @@ export function wrappedForms(value: string): Buffer[] {
     const encoded = [...alignments(text), bytes.toString('hex'), bytes.toString('hex').toUpperCase()];
     if (text.length >= SHORTEST_WRAPPED || text.includes('\n')) forms.add(squeeze(bytes).bytes.toString('latin1'));
     for (const form of encoded) if (form.length >= SHORTEST_WRAPPED) forms.add(form);
-    for (const form of printedBytes(bytes)) forms.add(form);
     for (const form of alignments(text))
       if (form.length >= SHORTEST_WRAPPED) forms.add(form.replaceAll('+', '-').replaceAll('/', '_'));
   }
@@ -86,11 +114,16 @@ export function wrappedForms(value: string): Buffer[] {
 /** Numbers of bytes that Node.js prints of a buffer and of a typed array; the rest is counted. */
 const [OF_BUFFER, OF_ARRAY] = [50, 100];
 
-/** A buffer (`<Buffer 68 75 ...>`) and a typed array (`[ 104, 117, ... ]`) as they are printed, without white space. */
-function printedBytes(bytes: Buffer): string[] {
+/** The forms of a value in a buffer (`<Buffer 68 75 ...>`) and in an array (`[ 104, 117, ... ]`) as Node.js prints them, without white space. */
+export function printedForms(value: string): Buffer[] {
+  const bytes = Buffer.from(value);
   if (bytes.length < SHORTEST_LINE) return [];
-  return [bytes.subarray(0, OF_BUFFER).toString('hex'), [...bytes.subarray(0, OF_ARRAY)].join(',')];
+  const forms = [bytes.subarray(0, OF_BUFFER).toString('hex'), [...bytes.subarray(0, OF_ARRAY)].join(',')];
+  return forms.map((form) => Buffer.from(form));
 }
+
+/** The beginnings of a printed buffer, and of an array with a line of its own for its numbers. */
+export const printedMarks: readonly string[] = ['<Buffer ', '[\n', '[\r\n'];
 
 /** The lines of a value of several lines, for programs that put something before each one. */
 export function linesOf(value: string): string[] {

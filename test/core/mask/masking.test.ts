@@ -3,7 +3,7 @@ import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { MaskingStream } from '../../../src/core/mask/masking.js';
 import { TextMask } from '../../../src/core/mask/text-mask.js';
-import { wrappedForms } from '../../../src/core/mask/wrapped.js';
+import { printedForms, wrappedForms } from '../../../src/core/mask/wrapped.js';
 import { needlesFor } from '../../../src/core/needles/index.js';
 import { matcherFor } from '../../../src/core/search/matcher-for.js';
 import { runs } from '../../support/runs.js';
@@ -103,7 +103,7 @@ test('a path component with a secret is masked as a whole', () => {
 
 describe('values as programs print them', () => {
   const masked = (text: string, value = secretText) => {
-    const stream = new MaskingStream([Buffer.from(value)], wrappedForms(value));
+    const stream = new MaskingStream([Buffer.from(value)], wrappedForms(value), undefined, printedForms(value));
     return Buffer.concat([stream.push(Buffer.from(text)), stream.end()]).toString();
   };
   const secretText = 'q8ZtHUSHhv3sh1234xyz';
@@ -132,6 +132,17 @@ describe('values as programs print them', () => {
       const stream = new MaskingStream([Buffer.from(secretText)]);
       const shown = [stream.push(printed.subarray(0, cut)), stream.push(printed.subarray(cut)), stream.end()];
       expect(Buffer.concat(shown).toString()).toBe('a [masked] b');
+    }
+  });
+
+  test('a buffer and an array, wherever the output is cut', () => {
+    for (const text of [`a ${inspect(bytes)} b`, `a ${inspect(new Uint8Array(bytes))} b`]) {
+      const printed = Buffer.from(text);
+      for (let cut = 0; cut <= printed.length; cut++) {
+        const stream = new MaskingStream([Buffer.from(secretText)], [], undefined, printedForms(secretText));
+        const shown = [stream.push(printed.subarray(0, cut)), stream.push(printed.subarray(cut)), stream.end()];
+        expect(Buffer.concat(shown).toString()).not.toMatch(/\b(38|5a|56|90)\b/);
+      }
     }
   });
 
