@@ -7,7 +7,6 @@ import {
   rmdirSync,
   rmSync,
   type Stats,
-  statSync,
   writeFileSync,
 } from 'node:fs';
 import { join } from 'node:path';
@@ -65,11 +64,27 @@ function isReadableByOthers({ mode }: Stats): boolean {
 /** Tells whether version control sees nothing of the directory. A killed or failed write may have left the file empty. */
 function ignoreState(folder: string): 'complete' | 'empty' | 'other' {
   const path = join(folder, '.gitignore');
-  if (!entryOf(path)?.isFile()) return entryOf(path) ? 'other' : 'empty';
-  const lines = readFileSync(path, 'utf8').split(/\r?\n/);
+  const entry = entryOf(path);
+  if (!entry) return 'empty';
+  if (!entry.isFile()) return 'other';
+  const lines = textOf(path).split(/\r?\n/);
   const rules = lines.map((line) => line.trim()).filter((line) => line !== '' && !line.startsWith('#'));
   if (rules.length === 0) return 'empty';
   return rules.includes('*') && !rules.some((rule) => rule.startsWith('!')) ? 'complete' : 'other';
+}
+
+/** Another process may remove the directory, and the file with it, at any time. */
+function textOf(path: string): string {
+  try {
+    return readFileSync(path, 'utf8');
+  } catch (error) {
+    if (isGone(error)) return '';
+    throw error;
+  }
+}
+
+function isGone(error: unknown): boolean {
+  return (error as NodeJS.ErrnoException).code === 'ENOENT';
 }
 
 /** The project's own directory for state, which keeps itself out of version control. @returns its path */
@@ -77,16 +92,20 @@ export function makeStateFolder(root: string): string {
   assertOwnState(root);
   const folder = join(root, STATE_FOLDER);
   mkdirSync(folder, { recursive: true });
-  if (ignoreState(folder) === 'empty') {
-    const draft = join(folder, `.gitignore.${process.pid}-${Math.random().toString(36).slice(2)}`);
-    try {
-      writeFileSync(draft, IGNORE_ALL, { flag: 'wx' });
-      renameSync(draft, join(folder, '.gitignore'));
-    } finally {
-      rmSync(draft, { force: true });
-    }
-  }
+  ignoreAll(folder);
   return folder;
+}
+
+/** The file gets its name when it is whole, so that no other process sees an empty one. */
+function ignoreAll(folder: string): void {
+  if (ignoreState(folder) !== 'empty') return;
+  const draft = join(folder, `.gitignore.${process.pid}-${Math.random().toString(36).slice(2)}`);
+  try {
+    writeFileSync(draft, IGNORE_ALL, { flag: 'wx' });
+    renameSync(draft, join(folder, '.gitignore'));
+  } finally {
+    rmSync(draft, { force: true });
+  }
 }
 
 const MOST_TRIES = 20;
@@ -108,7 +127,7 @@ export function onceMoreIfGone<T>(write: () => T): T {
     try {
       return write();
     } catch (error) {
-      if ((error as NodeJS.ErrnoException).code !== 'ENOENT' || tries === MOST_TRIES) throw error;
+      if (!isGone(error) || tries === MOST_TRIES) throw error;
     }
   }
 }
@@ -127,7 +146,15 @@ export function removeIfEmpty(root: string): void {
   try {
     rmdirSync(folder);
   } catch {
-    // Files that another process wrote meanwhile must not reach version control.
-    if (statSync(folder, { throwIfNoEntry: false })) makeStateFolder(root);
+    keepIgnored(folder);
+  }
+}
+
+/** Files that another process wrote while the directory was removed must not reach version control. */
+function keepIgnored(folder: string): void {
+  try {
+    ignoreAll(folder);
+  } catch (error) {
+    if (!isGone(error)) throw error;
   }
 }
