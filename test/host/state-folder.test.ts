@@ -7,7 +7,7 @@ import { assertOwnState, inStateFolder, removeIfEmpty } from '../../src/host/sta
 
 type Call = (...args: unknown[]) => unknown;
 
-/** What the module calls of the file system. */
+/** The calls of the file system that the module makes. */
 const CALLS = ['lstatSync', 'mkdirSync', 'readdirSync', 'readFileSync', 'renameSync', 'rmdirSync', 'writeFileSync'];
 const MOST_CALLS = 40;
 const calls = fs as unknown as Record<string, Call>;
