@@ -4,6 +4,7 @@ import type { AnchorForm } from '../needles/tolerant/anchor-forms.js';
 import { mayEscape } from '../needles/tolerant/compare.js';
 import { findAcrossLines } from '../search/line-breaks.js';
 import { findAll, type Hit, type Matcher } from '../search/matcher.js';
+import { countAtMost } from '../text/sorted.js';
 import type { Amount, Owner } from './plan.js';
 
 /** One occurrence of one variable's value in one file. */
@@ -73,13 +74,8 @@ class Cover {
 
   /** Tells whether one of the ranges contains all of another. */
   has({ start, end }: { start: number; end: number }): boolean {
-    let [low, high] = [0, this.#starts.length];
-    while (low < high) {
-      const middle = (low + high) >> 1;
-      if ((this.#starts[middle] as number) <= start) low = middle + 1;
-      else high = middle;
-    }
-    return low > 0 && (this.#ends[low - 1] as number) >= end;
+    const count = countAtMost(this.#starts, start);
+    return count > 0 && (this.#ends[count - 1] as number) >= end;
   }
 }
 

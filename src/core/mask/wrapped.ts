@@ -1,5 +1,6 @@
 import { alignments } from '../needles/encodings/base64.js';
 import { jsonIn, stringValues } from '../text/json.js';
+import { countAtMost } from '../text/sorted.js';
 
 /** Bytes without white space, and the original offset of each one. */
 export interface Squeezed {
@@ -10,9 +11,6 @@ export interface Squeezed {
 
 const [TAB, SPACE, RETURN, FEED, BACKSLASH] = [0x09, 0x20, 0x0d, 0x0a, 0x5c];
 const [N, R, T] = [0x6e, 0x72, 0x74];
-const [ESCAPE, OPEN_BRACKET] = [0x1b, 0x5b];
-/** Longer sequences set no colour. */
-const LONGEST_STYLE = 64;
 
 /** Removes white space and the escape sequences `\n`, `\r` and `\t`. */
 export function squeeze(source: Uint8Array): Squeezed {
@@ -43,49 +41,39 @@ export interface Unstyled {
   originOf(offset: number): number;
 }
 
-/**
- * Removes the control sequences of terminals that set colours and styles (ECMA-48, 5.4). Only the places of the sequences are kept: an
- * offset for each byte would take longer than all else.
- */
+/** Control sequences of terminals that set colours and styles (ECMA-48, 5.4), perhaps cut by the end of the text. Longer ones set none. */
+// biome-ignore lint/suspicious/noControlCharactersInRegex: the sequences begin with one.
+const STYLES = /\x1b(?:$|\[[\x20-\x3f]{0,62}(?:[\x40-\x7e]|$))/g;
+
+/** Removes control sequences. The places of the rest are computed when one is asked for: few texts have anything to mask. */
 export function withoutStyles(source: Buffer): Unstyled {
-  const bytes = Buffer.allocUnsafe(source.length);
-  // Where each stretch begins, in the result and in the original.
-  const [starts, origins] = [[0], [0]];
-  let length = 0;
-  for (let at = 0; at < source.length; ) {
-    const byte = source[at] as number;
-    const end = byte === ESCAPE ? styleEnd(source, at) : at;
-    if (end > at) {
-      at = end;
-      starts.push(length);
-      origins.push(at);
-    } else {
-      bytes[length++] = byte;
-      at++;
-    }
-  }
+  const text = source.toString('latin1');
+  const bytes = Buffer.from(text.replace(STYLES, ''), 'latin1');
+  let stretches: Stretches | undefined;
   const originOf = (offset: number) => {
-    if (offset >= length) return source.length;
-    let [low, high] = [0, starts.length - 1];
-    while (low < high) {
-      const middle = (low + high + 1) >> 1;
-      if ((starts[middle] as number) <= offset) low = middle;
-      else high = middle - 1;
-    }
-    return (origins[low] as number) + offset - (starts[low] as number);
+    if (offset >= bytes.length) return source.length;
+    stretches ??= stretchesOf(text);
+    const index = countAtMost(stretches.starts, offset) - 1;
+    return offset + (stretches.removed[index] as number);
   };
-  return { bytes: bytes.subarray(0, length), originOf };
+  return { bytes, originOf };
 }
 
-/** The end of a control sequence that begins at a place, perhaps cut by the end of the text; the place itself if none does. */
-function styleEnd(source: Buffer, start: number): number {
-  if (start + 1 === source.length) return source.length;
-  if (source[start + 1] !== OPEN_BRACKET) return start;
-  let at = start + 2;
-  while (at - start < LONGEST_STYLE && (source[at] as number) >= 0x20 && (source[at] as number) < 0x40) at++;
-  const final = source[at];
-  if (final === undefined) return source.length;
-  return final >= 0x40 && final < 0x7f ? at + 1 : start;
+/** Stretches between sequences: where each begins in the result, and how many bytes were removed before it. */
+interface Stretches {
+  starts: number[];
+  removed: number[];
+}
+
+function stretchesOf(text: string): Stretches {
+  const stretches: Stretches = { starts: [0], removed: [0] };
+  let removed = 0;
+  for (const { index, 0: sequence } of text.matchAll(STYLES)) {
+    stretches.starts.push(index - removed);
+    removed += sequence.length;
+    stretches.removed.push(removed);
+  }
+  return stretches;
 }
 
 /** The shortest text that a program wraps: `openssl` breaks lines at 64 characters, others at 76. */

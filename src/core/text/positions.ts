@@ -1,4 +1,5 @@
 import { isAscii } from 'node:buffer';
+import { countAtMost } from './sorted.js';
 
 /** A place in a text: line and column from 1, column in UTF-16 code units as editors count, offset in bytes from 0. */
 export interface Position {
@@ -17,13 +18,8 @@ export function textPlaces(text: string): (offset: number) => { line: number; co
   const starts = [0];
   for (let at = text.indexOf('\n'); at >= 0; at = text.indexOf('\n', at + 1)) starts.push(at + 1);
   return (offset) => {
-    let [low, high] = [0, starts.length - 1];
-    while (low < high) {
-      const middle = (low + high + 1) >> 1;
-      if ((starts[middle] as number) <= offset) low = middle;
-      else high = middle - 1;
-    }
-    return { line: low + 1, column: offset - (starts[low] as number) + 1 };
+    const line = countAtMost(starts, offset);
+    return { line, column: offset - (starts[line - 1] as number) + 1 };
   };
 }
 
@@ -37,7 +33,7 @@ export function textPositions(text: string): (offset: number) => Position {
 export class LineMap {
   readonly #bytes: Uint8Array;
   readonly #starts: number[] = [0];
-  #last = 0;
+  #last = 1;
 
   constructor(bytes: Uint8Array) {
     this.#bytes = bytes;
@@ -46,25 +42,19 @@ export class LineMap {
 
   /** @param offset byte offset, up to and including the length of the text */
   at(offset: number): Position {
-    let [low, high] = this.#near(offset);
-    while (low < high) {
-      const middle = (low + high + 1) >> 1;
-      if ((this.#starts[middle] ?? 0) <= offset) low = middle;
-      else high = middle - 1;
-    }
-    this.#last = low;
-    const start = this.#starts[low] ?? 0;
-    return { line: low + 1, column: utf16Length(this.#bytes, start, offset) + 1, offset };
+    const line = this.#near(offset) ?? countAtMost(this.#starts, offset);
+    this.#last = line;
+    return { line, column: utf16Length(this.#bytes, this.startOf(line), offset) + 1, offset };
   }
 
   /** Callers mostly go through a text forward, so the line of the last answer, or the next one, is tried first. */
-  #near(offset: number): [low: number, high: number] {
+  #near(offset: number): number | undefined {
     const starts = this.#starts;
-    for (let line = this.#last; line < Math.min(this.#last + 2, starts.length); line++) {
-      const isIn = (starts[line] as number) <= offset && offset < (starts[line + 1] ?? Number.POSITIVE_INFINITY);
-      if (isIn) return [line, line];
-    }
-    return [0, starts.length - 1];
+    const isIn = (line: number) => {
+      const start = starts[line - 1];
+      return start !== undefined && start <= offset && offset < (starts[line] ?? Number.POSITIVE_INFINITY);
+    };
+    return [this.#last, this.#last + 1].find(isIn);
   }
 
   /** The offset of a line's first byte. @param line from 1 */
