@@ -345,8 +345,11 @@ export class Inspection {
 
   /** Files that were not read because the work was stopped, in one line. */
   #leftOut([first, ...others]: ArtifactGroup['files'], bundle: Bundle | undefined): void {
-    const rest = `and ${count(others.length, 'more file')}${bundle ? ` of ${bundle.name}` : ''} were`;
-    const because = `${others.length === 0 ? 'was' : rest} not read`;
+    const end = this.parts.work.isStopped
+      ? 'was stopped'
+      : `took more than ${limits.inspectSeconds.value / 60} minutes`;
+    const rest = `; ${count(others.length, 'more file')}${bundle ? ` of ${bundle.name}` : ''} ${others.length === 1 ? 'was' : 'were'} not read`;
+    const because = `was not read: the inspection ${end}${others.length === 0 ? '' : rest}`;
     this.#coverage.unread.push(this.#unread({ path: first?.path ?? '', because }));
   }
 
