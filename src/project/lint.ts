@@ -100,7 +100,14 @@ export async function readCode(project: Project, bundles: readonly Bundle[], wor
     contract.bundles.size === 0
       ? [{ path: contract.path, inside: [], because: 'has no bundle, so no code was checked' }]
       : [];
-  return { files, context, bytes, skipped, unread: [...tooLarge, ...withoutBundle, ...withoutCode(context)] };
+  const without = withoutCode(project, context);
+  return {
+    files,
+    context,
+    bytes,
+    skipped: [...skipped, ...without.skipped],
+    unread: [...tooLarge, ...withoutBundle, ...without.unread],
+  };
 }
 
 /** The directory of the package that a bundle's code is in, where its configuration is. */
@@ -112,13 +119,22 @@ function isBuiltWithPlugin(project: Project, bundle: Bundle): boolean {
   return hasPlugin(project.files, configFolder(project, bundle));
 }
 
-/** Code directories of the contract without source files: a check of nothing is not clean. */
-function withoutCode({ bundles, files }: LintContext): Unread[] {
-  return bundles.flatMap(({ bundle }) =>
-    bundle.code
-      .filter((path) => ![...files.keys()].some(within([path])))
-      .map((path) => ({ path, inside: [], because: `is in \`code\` of ${bundle.name}, but contains no source file` })),
+/**
+ * Code directories of the contract without source files: a check of nothing is not clean. One of several may hold something else,
+ * pages of text say, and is skipped if it exists.
+ */
+function withoutCode(project: Project, { bundles, files }: LintContext) {
+  const isEmpty = (folder: string) => ![...files.keys()].some(within([folder]));
+  const empty = bundles.flatMap(({ bundle: { name, code } }) =>
+    code.filter(isEmpty).map((folder) => {
+      const isThere = project.files.stat(project.files.path.join(project.root, folder)) !== undefined;
+      const because = `is in \`code\` of ${name}, but ${isThere ? 'contains no source file' : 'does not exist'}`;
+      return { path: folder, inside: [], because, isSkipped: isThere && !code.every(isEmpty) };
+    }),
   );
+  const of = (asked: boolean): Unread[] =>
+    empty.flatMap(({ isSkipped, ...rest }) => (isSkipped === asked ? [rest] : []));
+  return { skipped: of(true), unread: of(false) };
 }
 
 function isRead(name: string): boolean {

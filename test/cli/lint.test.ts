@@ -164,7 +164,7 @@ describe('adder lint', () => {
     const empty = at.adder(['lint']);
     expect([empty.code, empty.stdout]).toEqual([
       3,
-      expect.stringContaining('src is in `code` of web, but contains no source file'),
+      expect.stringContaining('src is in `code` of web, but does not exist'),
     ]);
   });
 

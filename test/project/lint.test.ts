@@ -733,7 +733,18 @@ test('declared and never read: told at its line of the contract', async () => {
 
 test('a code directory that does not exist is not checked', async () => {
   expect((await lint({})).unread).toEqual([
-    { path: 'src', inside: [], because: 'is in `code` of desk, but contains no source file' },
+    { path: 'src', inside: [], because: 'is in `code` of desk, but does not exist' },
+  ]);
+});
+
+test.each([
+  ['without another one that has some', { 'docs/a.mdx': '# Tides' }, 'code: [docs]', 'unread'],
+  ['beside one that has some', { 'src/a.ts': read, 'docs/a.mdx': '# Tides' }, 'code: [src, docs]', 'skipped'],
+] as const)('a code directory that contains no source file, %s', async (_, files, code, where) => {
+  const { unread = [], skipped = [] } = await lint(files, `toolchain: vite, ${code}`);
+  expect([unread.length, skipped.length]).toEqual(where === 'unread' ? [1, 0] : [0, 1]);
+  expect([...unread, ...skipped].map(({ because }) => because)).toEqual([
+    'is in `code` of desk, but contains no source file',
   ]);
 });
 

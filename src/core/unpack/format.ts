@@ -124,7 +124,7 @@ class SourceGlimpse implements Glimpse {
         ? [source.read(0, size)]
         : [
             source.read(0, SAMPLE_BYTES),
-            source.read((size - SAMPLE_BYTES) >> 1, SAMPLE_BYTES),
+            source.read(Math.floor((size - SAMPLE_BYTES) / 2), SAMPLE_BYTES),
             this.#last(SAMPLE_BYTES),
           ];
     return this.#samples;
