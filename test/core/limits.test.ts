@@ -171,7 +171,8 @@ const cases: Record<Name, Case> = {
   },
   listBytes: {
     as: 400,
-    seen: (size) => inspected({ 'dist/a.js': sized(size, `String.fromCharCode(...[${[...Buffer.from(key)].join(',\n  ')}])//`) }),
+    seen: (size) =>
+      inspected({ 'dist/a.js': sized(size, `String.fromCharCode(...[${[...Buffer.from(key)].join(',\n  ')}])//`) }),
     report: /values in lists of numbers were not searched for/,
   },
   parsedBytes: {

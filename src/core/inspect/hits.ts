@@ -109,7 +109,7 @@ export function wholeForms(
       const accepts = (first: number, end: number) => acceptsPart(anchor, first, end);
       const plainly = comparedPlainly(hit, anchor, accepts, form, read);
       const times = vain.get(anchor.value) ?? 0;
-      if (!plainly && times >= mostVain) return [hit];
+      if (!plainly && times >= mostVain) return anchor.isShort ? [] : [hit];
       const found = plainly ? plainly.found : compared(hit, anchor, form, read);
       if (!plainly && !found) vain.set(anchor.value, times + 1);
       if (found && found.amount === undefined) last.set(anchor.value, found);

@@ -58,6 +58,8 @@ export interface Anchor {
   value: AnchoredValue;
   /** True if a part of the value counts, by its text. */
   acceptsPart?: ((text: string) => boolean) | undefined;
+  /** True if ordinary text has such anchors; the value is then searched for in each encoding too. */
+  isShort?: true;
 }
 
 /** A value to look for, in every encoding. */

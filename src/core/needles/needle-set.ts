@@ -17,6 +17,12 @@ interface OwnedForms<Owner> {
   owners: Owner[];
 }
 
+/** Variables with one value, and how it is searched for. */
+interface Owned<Owner> {
+  owners: Owner[];
+  isShort: boolean;
+}
+
 /**
  * The anchors of values that have one, whose surroundings are compared at each hit. There are thousands of forms, and few are hit,
  * so needles are made when they are asked for.
@@ -24,16 +30,16 @@ interface OwnedForms<Owner> {
 export class AnchoredNeedles<Owner> implements Needles<Owner> {
   readonly #forms = new AnchorForms();
   readonly #values: OwnedForms<Owner>[] = [];
-  /** Needles whose values have no anchor. */
+  /** Values without an anchor, or with a short one. */
   readonly others: readonly Sought<Owner>[];
 
   constructor(sought: Iterable<Sought<Owner>>) {
-    const known = new Map<string, Owner[]>();
+    const known = new Map<string, Owned<Owner>>();
     const others: Sought<Owner>[] = [];
     for (const one of sought) {
-      const owners = one.asItStands ? undefined : this.#ownersOf(one, known);
-      if (!owners) others.push(one);
-      else if (!owners.includes(one.owner)) owners.push(one.owner);
+      const owned = one.asItStands ? undefined : this.#anchored(one, known);
+      if (owned && !owned.owners.includes(one.owner)) owned.owners.push(one.owner);
+      if (!owned || owned.isShort) others.push(one);
     }
     this.others = others;
   }
@@ -66,24 +72,25 @@ export class AnchoredNeedles<Owner> implements Needles<Owner> {
     return low;
   }
 
-  /** The owners of a value, whose anchors are added once for all of them; undefined if a piece of it has none. */
-  #ownersOf(
-    { value, isThorough = false, acceptsPart }: Sought<Owner>,
-    known: Map<string, Owner[]>,
-  ): Owner[] | undefined {
-    const key = `${isThorough ? 1 : 0}${value}`;
-    const twins = known.get(key);
-    if (twins) return twins;
-    const slices = slicesOf(value);
-    if (slices.length > 1 && !slices.every(hasAnchor)) return undefined;
+  /** The owners of a value, whose anchors are added once for all of them; undefined if it, or a piece of it, has none. */
+  #anchored(one: Sought<Owner>, known: Map<string, Owned<Owner>>): Owned<Owner> | undefined {
+    const key = `${one.isThorough ? 1 : 0}${one.value}`;
+    const owned = known.get(key) ?? this.#added(one);
+    if (owned) known.set(key, owned);
+    return owned;
+  }
+
+  #added({ value, isThorough = false, acceptsPart }: Sought<Owner>): Owned<Owner> | undefined {
     const owners: Owner[] = [];
-    for (const text of slices) {
-      const anchored = AnchoredValue.of(text, isThorough, this.#forms);
-      if (!anchored) return undefined;
-      this.#values.push({ end: this.#forms.length, anchor: { value: anchored, acceptsPart }, owners });
+    const add = (anchor: Anchor) => this.#values.push({ end: this.#forms.length, anchor, owners });
+    const slices = slicesOf(value);
+    if (slices.every(hasAnchor)) {
+      for (const text of slices) add({ value: AnchoredValue.of(text, isThorough, this.#forms), acceptsPart });
+      return { owners, isShort: false };
     }
-    known.set(key, owners);
-    return owners;
+    const short = slices.length === 1 ? AnchoredValue.shortOf(value, this.#forms) : undefined;
+    if (short) add({ value: short, isShort: true });
+    return short && { owners, isShort: true };
   }
 }
 

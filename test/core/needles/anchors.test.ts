@@ -2,7 +2,9 @@ import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { stringAt } from '../../../src/core/needles/byte-strings.js';
 import { AnchorForms } from '../../../src/core/needles/tolerant/anchor-forms.js';
+import { anchorsOf } from '../../../src/core/needles/tolerant/anchors.js';
 import { AnchoredValue, type Match } from '../../../src/core/needles/tolerant/value.js';
+import { writtenForms } from '../../../src/core/needles/tolerant/written.js';
 import { weakness } from '../../../src/core/needles/weak.js';
 import { encoders } from '../../support/encoders.js';
 import { runs } from '../../support/runs.js';
@@ -28,8 +30,7 @@ interface Anchored {
 
 function anchored(text: string): Anchored | undefined {
   const forms = new AnchorForms();
-  const value = AnchoredValue.of(text, true, forms);
-  return value && { value, forms };
+  return anchorsOf([...text]).length > 0 ? { value: AnchoredValue.of(text, true, forms), forms } : undefined;
 }
 
 function latinOf({ strings }: AnchorForms, form: number): string {
@@ -55,6 +56,32 @@ describe('a value with an anchor is found whole, in any surroundings', () => {
       { numRuns: runs(100) },
     );
   });
+});
+
+/** Words of at most ten letters, with characters between them that some encoding escapes. */
+const prose = fc
+  .tuple(
+    fc.stringMatching(/^[a-z]{5,10}$/),
+    fc.array(fc.tuple(fc.constantFrom(...'&<>"\'\u2019äé/+='), fc.stringMatching(/^[A-Za-z0-9 ]{0,8}$/)), {
+      minLength: 1,
+    }),
+  )
+  .map(([first, others]) => first + others.flat().join(''))
+  .filter((text) => anchorsOf([...text]).length === 0);
+
+test('a value of short words is found whole, each of its other characters escaped in a way of its own', () => {
+  fc.assert(
+    fc.property(prose, fc.infiniteStream(fc.nat()), (text, choices) => {
+      const forms = new AnchorForms();
+      const value = AnchoredValue.shortOf(text, forms) ?? expect.unreachable();
+      const escaped = [...text].map((one) => {
+        const ways = /[A-Za-z0-9 ]/.test(one) ? [one] : writtenForms(one).map((way) => way.text);
+        return ways[(choices.next().value as number) % ways.length];
+      });
+      expect(find({ value, forms }, Buffer.from(`"${escaped.join('')}"`, 'latin1'))).toMatchObject({ isWhole: true });
+    }),
+    { numRuns: runs(200) },
+  );
 });
 
 const hidden: [title: string, encode: (text: string) => string | Buffer][] = [

@@ -61,7 +61,8 @@ function reportUncompared({ plan, content, values, unread }: Surroundings): void
   for (const [needle, number] of content.counts) {
     const { anchor, owners = [] } = plan.needles.at(needle) ?? {};
     const secret = owners.find((owner) => owner.role === 'secret' && !found.has(owner));
-    if (!anchor || number <= most || !secret || reported.has(secret.variable)) continue;
+    // A value with a short anchor was searched for in each encoding too.
+    if (!anchor || anchor.isShort || number <= most || !secret || reported.has(secret.variable)) continue;
     reported.add(secret.variable);
     unread(
       `has ${grouped(number)} places that may be the value of ${secret.variable}; the first ${grouped(most)} were compared with it`,

@@ -1,6 +1,6 @@
 import type { ByteStrings } from '../byte-strings.js';
 import { digitOf, LEADS, lengthInBase64 } from '../encodings/base64.js';
-import { type Anchor, anchorsOf } from './anchors.js';
+import { type Anchor, anchorsOf, shortAnchorOf } from './anchors.js';
 
 /** How the bytes around a form of an anchor are read; each step is an encoding, the outer one first. */
 export type Recoding =
@@ -74,15 +74,18 @@ export class AnchorForms {
    * Adds the forms of a value.
    * @param characters its code points
    * @param isThorough whether to look for encodings that only a mistake or an attempt to hide a value produces
-   * @returns whether the value has an anchor
    */
-  add(characters: readonly string[], isThorough: boolean): boolean {
+  add(characters: readonly string[], isThorough: boolean): void {
     const [first, second] = anchorsOf(characters);
-    if (!first) return false;
-    this.#makeRoom();
-    this.#addUsual(first, isThorough);
+    if (first) this.#addUsual(first, isThorough);
     if (second) this.#addHalf(second);
-    return true;
+  }
+
+  /** Adds a short anchor of a value that has no other one, as it is. @returns whether it has one */
+  addShort(characters: readonly string[]): boolean {
+    const anchor = shortAnchorOf(characters);
+    if (anchor) this.#addPlain(anchor);
+    return anchor !== undefined;
   }
 
   #makeRoom(): void {
@@ -116,11 +119,16 @@ export class AnchorForms {
   }
 
   /** Half of a value is what somebody copies or cuts, as it is or in base64. */
-  #addHalf({ codes, index }: Anchor): void {
+  #addHalf(anchor: Anchor): void {
+    this.#addPlain(anchor);
+    this.#addBase64(anchor.codes, BASE64, anchor.index);
+  }
+
+  #addPlain({ codes, index }: Anchor): void {
+    this.#makeRoom();
     this.#bytes.set(codes, this.#at);
     this.#at += codes.length;
     this.#end(TEXT, index);
-    this.#addBase64(codes, BASE64, index);
   }
 
   /** In both letter cases where they differ. */

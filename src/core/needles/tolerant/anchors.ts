@@ -13,6 +13,9 @@ const [SHORTEST, LENGTH] = [11, 12];
 /** Values of this many characters have an anchor in each half. */
 const TWO_ANCHORS = 24;
 
+/** A run of a text that has no longer one. */
+const SHORTEST_OF_PROSE = 4;
+
 /** One or two of a value, by its code points; none if it has none. */
 export function anchorsOf(characters: readonly string[]): Anchor[] {
   const codes = asciiCodes(characters);
@@ -25,6 +28,11 @@ export function anchorsOf(characters: readonly string[]): Anchor[] {
   return whole ? [whole] : [];
 }
 
+/** The rarest run of a value, by its code points, that no escape of code or of pages changes: prose has spaces instead of long runs. */
+export function shortAnchorOf(characters: readonly string[]): Anchor | undefined {
+  return bestOf(characters, asciiCodes(characters), 0, characters.length, UNESCAPED, SHORTEST_OF_PROSE);
+}
+
 /** 0 for a character that is not ASCII. */
 function asciiCodes(characters: readonly string[]): Uint8Array {
   const codes = new Uint8Array(characters.length);
@@ -35,12 +43,13 @@ function asciiCodes(characters: readonly string[]): Uint8Array {
   return codes;
 }
 
-/** Letters and digits, and the characters that URLs never escape (RFC 3986, 2.3). */
-const [LETTER_OR_DIGIT, UNRESERVED] = [1, 2];
+/** Letters and digits, the characters that URLs never escape (RFC 3986, 2.3), and those that code and pages never do. */
+const [LETTER_OR_DIGIT, UNRESERVED, UNESCAPED] = [1, 2, 4];
 const kinds = new Uint8Array(0x80);
 for (const letter of 'ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789')
-  kinds[letter.charCodeAt(0)] = LETTER_OR_DIGIT | UNRESERVED;
-for (const mark of '._~-') kinds[mark.charCodeAt(0)] = UNRESERVED;
+  kinds[letter.charCodeAt(0)] = LETTER_OR_DIGIT | UNRESERVED | UNESCAPED;
+for (const mark of '._~-') kinds[mark.charCodeAt(0)] = UNRESERVED | UNESCAPED;
+for (const mark of ' ,;:!?') kinds[mark.charCodeAt(0)] = UNESCAPED;
 
 /** The rarest run of letters and digits, or with the characters that URLs never escape. */
 function rarest(characters: readonly string[], codes: Uint8Array, from: number, to: number): Anchor | undefined {
@@ -53,6 +62,7 @@ function bestOf(
   from: number,
   to: number,
   kind: number,
+  shortest = SHORTEST,
 ): Anchor | undefined {
   let [best, length, rarity] = [-1, 0, -1];
   for (let start = from; start < to; ) {
@@ -62,7 +72,7 @@ function bestOf(
     const isAccented = end < codes.length && codes[end] === 0 && /^\p{M}/u.test(characters[end] as string);
     const last = isAccented ? end - 1 : end;
     const possible = Math.min(LENGTH, last - start);
-    for (let at = start; possible >= SHORTEST && at + possible <= last; at++) {
+    for (let at = start; possible >= shortest && at + possible <= last; at++) {
       const here = rarityBetween(codes, at, at + possible);
       if (here > rarity) [best, length, rarity] = [at, possible, here];
     }

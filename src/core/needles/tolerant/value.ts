@@ -45,10 +45,17 @@ export class AnchoredValue {
     this.plainCodes = characters.every((one) => beginsNoEscape(one.codePointAt(0) ?? 0)) ? codes : undefined;
   }
 
-  /** @param forms gets the value's own @returns undefined if the value has no anchor */
-  static of(text: string, isThorough: boolean, forms: AnchorForms): AnchoredValue | undefined {
+  /** @param text has an anchor @param forms gets its own */
+  static of(text: string, isThorough: boolean, forms: AnchorForms): AnchoredValue {
     const characters = [...text];
-    return forms.add(characters, isThorough) ? new AnchoredValue(text, characters) : undefined;
+    forms.add(characters, isThorough);
+    return new AnchoredValue(text, characters);
+  }
+
+  /** As {@link AnchoredValue.of}, by an anchor that ordinary text may have. @returns undefined if it has none either */
+  static shortOf(text: string, forms: AnchorForms): AnchoredValue | undefined {
+    const characters = [...text];
+    return forms.addShort(characters) ? new AnchoredValue(text, characters) : undefined;
   }
 
   /**
