@@ -3,10 +3,12 @@ import { nameIn } from '../core/contract/names.js';
 import { within } from '../core/files/within.js';
 import type { Place } from '../core/findings/finding.js';
 import { limits } from '../core/limits/index.js';
+import { isText } from '../core/lint/literals.js';
 import { placed } from '../core/lint/model.js';
 import { isDartConstant } from '../core/reads/dart.js';
 import { readsIn } from '../core/reads/index.js';
 import { isNative, unreadLanguage } from '../core/reads/native.js';
+import { textPlaces } from '../core/text/positions.js';
 import { isCompiledIn, toolchainOf } from '../core/toolchains/index.js';
 import { DART_READS, readFrom } from '../core/toolchains/read-from.js';
 import type { World } from '../host/world.js';
@@ -27,6 +29,40 @@ export async function readPlaces(project: Project, bundle: Bundle, world: World)
     }
   }
   return found;
+}
+
+/** A text in a string of a bundle's code. */
+export interface WrittenText {
+  /** File and line. */
+  source: string;
+  /** Tells whether the bundle ships the file as far as imports tell; then `adder lint` reports it. */
+  isShipped: boolean;
+}
+
+/** Finds some texts in strings of a bundle's code, first in the files that it ships. Comments do not count. */
+export async function writtenText(
+  project: Project,
+  bundle: Bundle,
+  texts: readonly string[],
+  world: World,
+): Promise<WrittenText | undefined> {
+  const { context } = await readCode(project, [bundle], world);
+  const shipped = new Set(context.bundles.flatMap((one) => [...one.shipped.keys(), ...one.onServer]));
+  const files = [...context.files.values()];
+  const find = (isShipped: boolean) => {
+    for (const file of files.filter(({ path }) => shipped.has(path) === isShipped)) {
+      const at = texts.flatMap((text) => offsetsOf(file.text, text)).find((offset) => isText(file, offset));
+      if (at !== undefined) return { source: `${file.path}:${textPlaces(file.text)(at).line}`, isShipped };
+    }
+    return undefined;
+  };
+  return find(true) ?? find(false);
+}
+
+function offsetsOf(text: string, sought: string): number[] {
+  const offsets: number[] = [];
+  for (let at = text.indexOf(sought); at >= 0; at = text.indexOf(sought, at + 1)) offsets.push(at);
+  return offsets;
 }
 
 /** Which modules read a bundle's public variables at build time. */

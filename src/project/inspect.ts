@@ -150,6 +150,10 @@ async function factsOfScope(
         const { readPlaces } = await import('./expected.js');
         return readPlaces(project, bundle, world);
       },
+      writtenText: async (bundle, texts) => {
+        const { writtenText } = await import('./expected.js');
+        return writtenText(project, bundle, texts, world);
+      },
     });
     inspection.notSearched(resolver.unread, loose.unread);
     for (const group of groups) await inspection.group(group);

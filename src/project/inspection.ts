@@ -32,6 +32,7 @@ import type { Work } from '../host/work.js';
 import type { ArtifactGroup } from './artifacts.js';
 import { type ArchivedFile, BuiltFiles } from './built-files.js';
 import { BundleOutput } from './bundle-output.js';
+import type { WrittenText } from './expected.js';
 import { LastBuilds, untouchedFiles } from './last-build.js';
 import type { Project } from './open.js';
 import { OwnLiterals } from './own-literals.js';
@@ -53,6 +54,8 @@ export interface InspectionParts {
   fileNames: ReadonlySet<string>;
   /** The variables that a bundle's code reads at build time, with one place of each. */
   readPlaces(bundle: Bundle): Promise<ReadonlyMap<string, Place>>;
+  /** Finds some texts in strings of a bundle's code. */
+  writtenText(bundle: Bundle, texts: readonly string[]): Promise<WrittenText | undefined>;
 }
 
 /** Properties that all files of a group share. */
@@ -149,7 +152,7 @@ export class Inspection {
     if (!searched) return;
     this.#fileNames(files, output);
     output.skipped = skipped.map(({ path }) => this.parts.paths.of(path));
-    if (bundle) output.inCode = this.#inCode(bundle, output);
+    if (bundle) output.inCode = await this.#inCode(bundle, output);
     const shipped = files.flatMap(({ path, audience }) => (audience === 'cache' ? [] : path)).sort();
     const others = elsewhere.flatMap(({ path, audience }) => (audience === 'cache' ? [] : path));
     if (shipped.length + others.length === 0) return;
@@ -253,14 +256,28 @@ export class Inspection {
   }
 
   /** Other stages' values in the output that the bundle's own code contains as well. */
-  #inCode(bundle: Bundle, { found }: OutputFacts): OutputFacts['inCode'] {
+  async #inCode(bundle: Bundle, { found }: OutputFacts): Promise<OutputFacts['inCode']> {
     const foreign = found.flatMap(({ code, variable }) => (code === 'stage/foreign-value' ? (variable ?? []) : []));
-    return [...new Set(foreign)]
-      .filter((variable) => this.#literals.has(bundle, variable))
-      .map((variable) => ({
-        variable,
-        hasValue: this.parts.resolution.values.get(variable)?.value !== undefined,
-      }));
+    const inCode: OutputFacts['inCode'] = [];
+    for (const variable of new Set(foreign)) {
+      const values = this.#literals.valuesOf(bundle, variable);
+      if (values.length === 0) continue;
+      const written = await this.#written(bundle, values);
+      if (!written) continue;
+      const hasValue = this.parts.resolution.values.get(variable)?.value !== undefined;
+      inCode.push({ variable, hasValue, ...(!written.isShipped && { source: written.source }) });
+    }
+    return inCode;
+  }
+
+  async #written(bundle: Bundle, values: readonly string[]): Promise<WrittenText | undefined> {
+    try {
+      return await this.parts.writtenText(bundle, values);
+    } catch (error) {
+      // Code that cannot be parsed on this machine explains nothing.
+      if (error instanceof BinaryMissing) return undefined;
+      throw error;
+    }
   }
 
   /** Public values that the output should contain, and what explains those that are not there. */

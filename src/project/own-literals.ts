@@ -21,10 +21,10 @@ export class OwnLiterals {
     readonly others: readonly Resolution[],
   ) {}
 
-  /** Tells whether source code of the bundle contains another stage's value of a variable. */
-  has(bundle: Bundle, variable: string): boolean {
+  /** A variable's values in other stages, as far as source code of the bundle contains them. */
+  valuesOf(bundle: Bundle, variable: string): string[] {
     const values = this.others.flatMap(({ values: all }) => all.get(variable)?.value ?? []).map(reveal);
-    return values.some((value) => this.#sources(bundle).some(({ text }) => text.includes(value)));
+    return values.filter((value) => this.placeOf(bundle, value) !== undefined);
   }
 
   /** The first source file with a text, and its line. */

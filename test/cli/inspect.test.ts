@@ -493,7 +493,7 @@ describe('coverage', () => {
     expect([code, findings.map(({ place }: Said) => place?.path)]).toEqual([130, ['dist/a.js']]);
     expect(coverage.unread.map(({ path, because }: { path: string; because: string }) => [path, because])).toEqual([
       ['dist/b.bin', 'was not read completely: interrupted'],
-      ['dist/c.js', 'was not read'],
+      ['dist/c.js', 'was not read: the inspection was stopped'],
     ]);
   });
 

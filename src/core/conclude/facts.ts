@@ -59,8 +59,11 @@ export interface OutputFacts {
   reads: { variable: string; place: Place }[];
   /** The option that builds without the tool's cache. */
   uncached?: string;
-  /** Variables whose value in another stage is also in the bundle's own code, and whether this stage has a value. */
-  inCode: { variable: string; hasValue: boolean }[];
+  /**
+   * Variables whose value in another stage is also in the bundle's own code, and whether this stage has a value. `source` is the file and
+   * line, if no file that the bundle's entries import has it: a script that only a page loads, say, of which lint does not tell.
+   */
+  inCode: { variable: string; hasValue: boolean; source?: string }[];
   past: PastValue[];
   /** The last build of the whole output. */
   build?: BuildFacts;

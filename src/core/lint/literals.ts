@@ -58,3 +58,11 @@ function role(node: Node, parent: Node | undefined): Literal['role'] {
 export function literalAt(literals: readonly Literal[], offset: number): Literal | undefined {
   return literals.find(({ start, end }) => start <= offset && offset < end);
 }
+
+/** Tells whether an offset is in a string, and not in a comment. */
+export function isText(file: SourceText, offset: number): boolean {
+  const literals = literalsOf(file);
+  if (literals) return literalAt(literals, offset) !== undefined;
+  const line = file.text.slice(file.text.lastIndexOf('\n', offset) + 1, offset);
+  return !/^\s*(\/\/|\*|<!--)/.test(line) && !line.includes('// ');
+}

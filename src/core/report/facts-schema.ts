@@ -43,7 +43,7 @@ const output = z.strictObject({
   expected: z.array(z.strictObject({ variable: z.string(), leavesTrace: z.boolean() })),
   reads: z.array(z.strictObject({ variable: z.string(), place })),
   uncached: z.exactOptional(z.string()),
-  inCode: z.array(z.strictObject({ variable: z.string(), hasValue: z.boolean() })),
+  inCode: z.array(z.strictObject({ variable: z.string(), hasValue: z.boolean(), source: z.exactOptional(z.string()) })),
   past: z.array(
     z.strictObject({
       variable: z.string(),

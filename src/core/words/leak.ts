@@ -283,6 +283,10 @@ export const stageWords = words({
         message: foreign(f),
         remedy: `the last build did not write this file: empty ${f.output} and rebuild`,
       }),
+      'hard-coded': (f: ForeignValue & { source: string }) => ({
+        message: foreign(f),
+        remedy: `it is written at ${f.source}: read ${f.variable} there, or remove the file`,
+      }),
     },
   },
   'stage/local-address': {

@@ -91,6 +91,15 @@ test.each<[title: string, of: Facts, findings: string[], asked?: string[], doubt
     facts({ found: [foreign], inCode: [{ variable: 'URL', hasValue: true }] }),
     ['stage/foreign-value value URL'],
   ],
+  [
+    'the same in a source file that no entry imports',
+    facts({
+      found: [foreign],
+      inCode: [{ variable: 'URL', hasValue: true, source: 'src/pay.js:1' }],
+      present: ['URL'],
+    }),
+    ['stage/foreign-value hard-coded URL'],
+  ],
   ['the same if this stage has none', facts({ found: [foreign], inCode: [{ variable: 'URL', hasValue: false }] }), []],
   [
     'a flag without a receipt',

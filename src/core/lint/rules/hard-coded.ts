@@ -7,7 +7,7 @@ import { isGenerated } from '../../text/generated.js';
 import { localUrl } from '../../text/local-address.js';
 import { tokensIn } from '../../tokens/in-text.js';
 import { readExpression } from '../../toolchains/read-from.js';
-import { type Literal, literalAt, literalsOf } from '../literals.js';
+import { isText, type Literal, literalAt, literalsOf } from '../literals.js';
 import { type LintContext, type LintFinding, placed, type SourceText } from '../model.js';
 import { type TextHit, TextSearch } from '../text-search.js';
 
@@ -59,14 +59,6 @@ function isShipped(context: LintContext, file: SourceText): boolean {
     context.bundles.some(({ shipped, onServer }) => shipped.has(file.path) || onServer.has(file.path)) &&
     /^(browser|server)$/.test(sideOfFile(file, false))
   );
-}
-
-/** Tells whether an offset is in a string, and not in a comment. */
-function isText(file: SourceText, offset: number): boolean {
-  const literals = literalsOf(file);
-  if (literals) return literalAt(literals, offset) !== undefined;
-  const line = file.text.slice(file.text.lastIndexOf('\n', offset) + 1, offset);
-  return !/^\s*(\/\/|\*|<!--)/.test(line) && !line.includes('// ');
 }
 
 /** Tells whether a string starts at an offset: a URL inside a message is prose. */

@@ -1,0 +1,40 @@
+import { expect, test } from 'vitest';
+import { TestProject } from '../support/adder.js';
+
+const OTHER = 'https://api.staging.saltmarsh.test/v1';
+
+const project = (files: Record<string, string>) =>
+  new TestProject({
+    'adder.yaml': `adder: 1
+stages: { production: { layers: [.env] }, staging: { layers: [.env.staging] } }
+bundles: { desk: { toolchain: vite, code: [src], entry: [src/main.ts], output: [dist] } }
+variables: { API_URL: public }
+`,
+    '.env': 'API_URL=https://api.saltmarsh.example/v1\n',
+    '.env.staging': `API_URL=${OTHER}\n`,
+    'src/main.ts': 'import "./hosts"; f(import.meta.env.VITE_API_URL)',
+    'dist/index.html': '<script src="/main.js"></script><script src="/pay.js"></script>',
+    'dist/main.js': 'f("https://api.saltmarsh.example/v1")',
+    'dist/pay.js': `g("${OTHER}")`,
+    ...files,
+  });
+
+const written = 'it is written at src/pay.js:1: read API_URL there, or remove the file';
+
+test.each<[title: string, files: Record<string, string>, remedies: string[]]>([
+  ['in a module that the entry imports is a matter of lint', { 'src/hosts.ts': `g("${OTHER}")` }, []],
+  [
+    'in a comment of such a module explains nothing',
+    { 'src/hosts.ts': `// "${OTHER}"`, 'src/pay.js': `g("${OTHER}")` },
+    [written],
+  ],
+  ['in a script that only a page loads is reported', { 'src/hosts.ts': '', 'src/pay.js': `g("${OTHER}")` }, [written]],
+  ['in no source file', { 'src/hosts.ts': '' }, ['rebuild it for production: adder with production -- COMMAND']],
+])("another stage's value %s", (_, files, remedies) => {
+  const at = project(files);
+  const { code, report } = at.json(['inspect', '--stage', 'production']);
+  expect(report.findings.map(({ remedy }: { remedy: string }) => remedy)).toEqual(remedies);
+  expect(code).toBe(remedies.length);
+  const linted = at.json(['lint']).report.findings.map((one: { code: string }) => one.code);
+  if (remedies.length === 0) expect(linted).toContain('code/hard-coded');
+});
