@@ -3,6 +3,7 @@ import type { DigestedFile, LocatedPlace, OutputFacts } from '../core/conclude/f
 import type { Bundle } from '../core/contract/contract.js';
 import type { ArtifactSearch } from '../core/inspect/search.js';
 import { type BuildFacts, buildFacts } from '../core/receipt/build-facts.js';
+import { unsetIn } from '../core/receipt/environment.js';
 import type { Resolution } from '../core/resolve/resolve.js';
 import { FileArtifact } from '../host/file-artifact.js';
 import type { ShownPaths } from '../host/shown-paths.js';
@@ -77,6 +78,7 @@ export class BuiltFiles {
       path: files.shown(path, root),
       key: this.builds.key ?? new Uint8Array(),
       given: givenValues(contract, bundle, resolution),
+      unset: unsetIn(resolution),
       build: bundle.build,
       buildsAlike: contract.stages.get(receipt.predicate.stage)?.buildAs === resolution.stage.buildAs,
     });

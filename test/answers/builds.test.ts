@@ -28,10 +28,10 @@ function project(value: string): TestProject {
     'build.mjs': build,
   });
 }
-const built = (at: TestProject, stage = 'production') =>
-  expect(at.adder(['with', stage, '--bundle', 'desk']).code).toBe(0);
-const answers = (at: TestProject) => {
-  const { code, report } = at.json(['inspect', '--stage', 'production']);
+const built = (at: TestProject, stage = 'production', env: Record<string, string> = {}) =>
+  expect(at.adder(['with', stage, '--bundle', 'desk'], env).code).toBe(0);
+const answers = (at: TestProject, env: Record<string, string> = {}) => {
+  const { code, report } = at.json(['inspect', '--stage', 'production'], env);
   const found = report.findings.map((one: { code: string; variant: string }) => `${one.code} ${one.variant}`);
   return [code, report.answers.allThere.answer, report.answers.current.answer, ...found];
 };
@@ -170,5 +170,40 @@ describe('a clock that was wrong', () => {
     const script = "fs.mkdirSync('out', { recursive: true }); fs.writeFileSync('out/a.js', process.env.VITE_API)";
     expect(at.adder(['with', 'production', '--bundle', 'quay', '--', 'node', '-e', script]).code).toBe(0);
     expect(at.json(['inspect']).report.stage).toBe('production');
+  });
+});
+
+describe('a value that only the environment of the build had', () => {
+  const env = { VITE_NOTICE: 'no ferry today at the north quay' };
+  const ofEnvironment = () => {
+    const at = project(one);
+    at.write(
+      'adder.yaml',
+      contract.replace('[.env] }', '[.env, process] }').replace('variables:', 'variables:\n  VITE_NOTICE: public'),
+    );
+    at.write('src/a.ts', 'console.log(import.meta.env.VITE_API, import.meta.env.VITE_NOTICE)');
+    at.write('build.mjs', build.replace(`'")')`, `'","' + process.env.VITE_NOTICE + '")')`));
+    built(at, 'production', env);
+    return at;
+  };
+
+  test('is current in the same environment', () => {
+    expect(answers(ofEnvironment(), env)).toEqual([0, 'yes', 'yes']);
+  });
+
+  test('is unknown in another shell, and no change', () => {
+    const at = ofEnvironment();
+    expect(answers(at)).toEqual([3, 'yes', 'not known']);
+    const { changes } = at.json(['compare', 'newest', 'production']).report;
+    expect(changes).toEqual([]);
+  });
+
+  test('is old if another shell has another value', () => {
+    expect(answers(ofEnvironment(), { VITE_NOTICE: 'the north quay is closed' })).toEqual([
+      1,
+      'yes',
+      'no',
+      'stale/past-value in-build',
+    ]);
   });
 });

@@ -1,6 +1,10 @@
 import { stalenessFindings } from '../receipt/staleness.js';
+import { someWords } from '../text/nearest.js';
 import type { Conclusion } from './conclusion.js';
 import { locator } from './located.js';
+
+/** Longer lists of names say no more. */
+const MOST_NAMES = 5;
 
 /** Compares a whole output with the receipt of its last build. */
 export const lastBuild: Conclusion = {
@@ -15,5 +19,19 @@ export const lastBuild: Conclusion = {
       seen: new Set(present),
     };
     return stalenessFindings(stage, build, now, locator(output, build, own));
+  },
+  doubts({ build, isWhole }) {
+    if (!build?.servesStage || !isWhole) return [];
+    const names = build.values.flatMap(({ variable, relation }) => (relation === 'unknown' ? [variable] : []));
+    if (names.length === 0) return [];
+    const [had, they, them] = names.length === 1 ? ['value', 'is', 'it'] : ['values', 'are', 'them'];
+    return [
+      {
+        question: 'current',
+        bundle: build.bundle,
+        because: `the ${had} of ${someWords(names, MOST_NAMES)} in the build of ${build.bundle} ${they} of an environment that this shell lacks`,
+        remedy: `set ${them} here as the build had ${them}, or inspect where it was built`,
+      },
+    ];
   },
 };

@@ -1,12 +1,13 @@
 import { describeSource } from '../resolve/layer.js';
+import { isUnknown, type Unset } from './environment.js';
 import { fingerprint, type HeldPlace, type Receipt, rebuildCommand } from './receipt.js';
 import { type GivenValue, servesBoth } from './serves-both.js';
 
 /** A value that a build inlined, compared with the stage as it is now. */
 export interface BuiltValue {
   variable: string;
-  /** `withdrawn`: a build would no longer get the variable. */
-  relation: 'same' | 'changed' | 'withdrawn';
+  /** `withdrawn`: a build would no longer get the variable. `unknown`: its build's environment had it, and this one does not. */
+  relation: 'same' | 'changed' | 'withdrawn' | 'unknown';
   /** Where the current value is. */
   current?: string;
   /** True if its places may be shown: the variable may have become secret since the build. */
@@ -47,6 +48,8 @@ export function buildFacts(
     path: string;
     key: Uint8Array;
     given: ReadonlyMap<string, GivenValue>;
+    /** Variables that the environment may give a build, and does not give here. */
+    unset: Unset;
     /** The command that the contract has for the bundle. */
     build?: readonly string[] | undefined;
     /** True if builds of the two stages differ in nothing but values. */
@@ -79,7 +82,7 @@ export function buildFacts(
       return [
         {
           variable: value.name,
-          relation: !now ? 'withdrawn' : isSame ? 'same' : 'changed',
+          relation: now ? (isSame ? 'same' : 'changed') : isUnknown(value, about.unset) ? 'unknown' : 'withdrawn',
           ...(now?.from?.path !== undefined && { current: describeSource(now.from) }),
           isPublic: now?.variable.reach === 'public',
           isBuildValue: value.reach === 'build',

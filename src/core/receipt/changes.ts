@@ -6,6 +6,7 @@ import type { Reach } from '../findings/reach.js';
 import type { ValueSource } from '../resolve/layer.js';
 import type { Resolution } from '../resolve/resolve.js';
 import { joinWords } from '../text/nearest.js';
+import { isUnknown, type Unset, unsetIn } from './environment.js';
 import { fingerprint, type OtherValue, type Receipt, type ReceiptValue } from './receipt.js';
 import type { GivenValue } from './serves-both.js';
 
@@ -14,6 +15,8 @@ export interface Fingerprints {
   values: ReadonlyMap<string, Known>;
   /** True if load-time and server values are among them; receipts of earlier versions lack them. */
   hasOthers: boolean;
+  /** Variables that the environment may give a stage, and does not give here. */
+  unset?: Unset;
 }
 
 /** Properties of one value. */
@@ -21,6 +24,8 @@ interface Known {
   reach: Reach;
   delivery: (typeof deliveries)[number];
   fingerprint: string;
+  /** Where its build had it from. */
+  from?: NonNullable<ReceiptValue['from']>;
   /** True if the build had it. */
   isGiven: boolean;
   /** True if the build had the value in no artifact and no code reads it. */
@@ -70,7 +75,7 @@ export function currentValues(now: StageValues, key: Uint8Array): Fingerprints {
     one.name,
     { ...one, isGiven: false, isUnused: false, files: [] },
   ]);
-  return { hasOthers: true, values: new Map([...given, ...others]) };
+  return { hasOthers: true, values: new Map([...given, ...others]), unset: unsetIn(now.resolution) };
 }
 
 /** Load-time and server values, which the build does not get, for its receipt. */
@@ -108,6 +113,7 @@ export function changesBetween(before: Fingerprints, after: Fingerprints, compar
   const knowsOthers = before.hasOthers && after.hasOthers;
   return names.flatMap((name): Change[] => {
     const pair: Pair = { was: before.values.get(name), is: after.values.get(name) };
+    if (pair.was && !pair.is && after.unset && isUnknown({ name, ...pair.was }, after.unset)) return [];
     const { reach } = (pair.is ?? pair.was) as Known;
     const change = changeOf(pair, knowsOthers);
     if (!change) return [];

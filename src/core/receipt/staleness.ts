@@ -41,6 +41,7 @@ function ofValue(
   const { variable, relation, places } = value;
   const about = { rebuild: build.rebuild, bundle: build.bundle, variable };
   if (relation === 'withdrawn') return [finding('stale/receipt', 'no-more', about, more)];
+  if (relation === 'unknown') return [];
   if (relation === 'changed') return changed(value, build, now, more, locate);
   const isGone = !value.isBuildValue && places.length > 0 && !now.seen.has(variable);
   return isGone ? [finding('stale/missing-value', 'no-longer', about, more)] : [];

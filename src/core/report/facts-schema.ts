@@ -22,7 +22,7 @@ const build = z.strictObject({
   values: z.array(
     z.strictObject({
       variable: z.string(),
-      relation: z.enum(['same', 'changed', 'withdrawn']),
+      relation: z.enum(['same', 'changed', 'withdrawn', 'unknown']),
       current: z.exactOptional(z.string()),
       isPublic: z.boolean(),
       isBuildValue: z.boolean(),

@@ -1,5 +1,6 @@
 import { describe, expect, test } from 'vitest';
 import type { Variable } from '../../../src/core/contract/contract.js';
+import type { Reach } from '../../../src/core/findings/reach.js';
 import { type BuildFacts, buildFacts } from '../../../src/core/receipt/build-facts.js';
 import { fingerprint, makeReceipt } from '../../../src/core/receipt/receipt.js';
 import type { GivenValue } from '../../../src/core/receipt/serves-both.js';
@@ -35,7 +36,7 @@ function factsWith(declaration: string, value: string, more: Partial<GivenValue>
     `adder: 1\nstages: { production: { layers: [.env] } }\nvariables: { ${name}: ${declaration} }\n`,
   );
   const given = new Map([[name, { variable: variables.get(name) as Variable, value: new Secret(value), ...more }]]);
-  return buildFacts('production', receipt, { path: '.adder/r.json', key, given, buildsAlike: true });
+  return buildFacts('production', receipt, { path: '.adder/r.json', key, given, unset: new Map(), buildsAlike: true });
 }
 
 const excerpt = { lines: [{ number: 1, text: 'old-value' }], caret: { line: 1, start: 0, length: 9 } } as never;
@@ -63,6 +64,26 @@ describe('the line that contains an old value', () => {
   test('is not shown if the variable is gone', () => {
     expect(factsWith('public', 'x', {}, 'OTHER').values).toMatchObject([{ relation: 'withdrawn', isPublic: false }]);
   });
+});
+
+describe('a value that is no longer given', () => {
+  const relation = (layer: string, unset: [string, Reach][]) => {
+    const { values, ...rest } = receipt.predicate;
+    const built = makeReceipt({
+      ...rest,
+      values: values.map((one) => ({ ...one, from: { layer } })),
+      digests: new Map(),
+    });
+    const about = { path: '.adder/r.json', key, given: new Map(), unset: new Map(unset), buildsAlike: true };
+    return buildFacts('production', built, about).values[0]?.relation;
+  };
+
+  test.each<[title: string, layer: string, unset: [string, Reach][], relation: string]>([
+    ['is unknown if only the environment had it', 'process', [['URL', 'public']], 'unknown'],
+    ['is withdrawn if a file had it', '.env', [['URL', 'public']], 'withdrawn'],
+    ['is withdrawn if the environment gives it no more', 'process', [], 'withdrawn'],
+    ['is withdrawn if the variable became secret', 'process', [['URL', 'server']], 'withdrawn'],
+  ])('%s', (_, layer, unset, expected) => expect(relation(layer, unset)).toBe(expected));
 });
 
 describe('a variable that the build did not get', () => {

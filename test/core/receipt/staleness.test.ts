@@ -49,6 +49,7 @@ function said(
         { variable: variables.get(name) as Variable, value: new Secret(text) },
       ]),
     ),
+    unset: new Map(),
     buildsAlike,
   });
   const now: OutputNow = {
