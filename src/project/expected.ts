@@ -5,6 +5,7 @@ import type { Place } from '../core/findings/finding.js';
 import { limits } from '../core/limits/index.js';
 import { isText } from '../core/lint/literals.js';
 import { placed } from '../core/lint/model.js';
+import { Names } from '../core/lint/names.js';
 import { isDartConstant } from '../core/reads/dart.js';
 import { readsIn } from '../core/reads/index.js';
 import { isNative, unreadLanguage } from '../core/reads/native.js';
@@ -69,6 +70,8 @@ function offsetsOf(text: string, sought: string): number[] {
 export interface Readers {
   /** By the variable's name: modules of the bundle's code, by paths from the contract's directory. */
   modules: ReadonlyMap<string, readonly string[]>;
+  /** Variables that modules read only in ways that a framework's server fills as it starts. */
+  atStart: ReadonlySet<string>;
   /** Variables that other files of the project read, such as the build's configuration. */
   elsewhere: ReadonlySet<string>;
   /** True if no read can be missing: everything was parsed, and nothing is read by a computed name or as a whole. */
@@ -83,10 +86,12 @@ export function readersOf(project: Project, bundle: Bundle): Readers {
   const { files, root } = project;
   const { paths, unread } = sourcePaths(project, [bundle]);
   const byName = publicNames(project, bundle);
+  const names = new Names(project.contract, bundle);
   const objects = readObjects(project);
   const mentions = mentionsOf([...byName.keys()], objects);
   const isOwn = within(bundle.code);
   const modules = new Map<string, string[]>();
+  const inlined = new Set<string>();
   const elsewhere = new Set<string>();
   let isComplete = unread.length === 0 && paths.length > 0;
   for (const path of paths) {
@@ -95,15 +100,25 @@ export function readersOf(project: Project, bundle: Bundle): Readers {
     if (text === undefined || isNative(path) || !mentions.test(text)) continue;
     const { reads, problem } = readsIn(path, text, objects);
     if (problem) isComplete = false;
-    for (const { name } of reads.filter((read) => isReplaced(bundle, read.object) && read.kind !== 'assigned')) {
+    for (const { name, object, kind } of reads) {
+      const isInlined = isReplaced(bundle, object);
+      if (kind === 'assigned' || (!isInlined && !isFilledAtStart(bundle, object))) continue;
       if (name === undefined) isComplete = false;
-      const variable = byName.get(name ?? '');
+      const variable = isInlined ? byName.get(name ?? '') : publicName(names, name, object);
       if (variable === undefined) continue;
+      if (isInlined) inlined.add(variable);
       if (isOwn(path)) modules.set(variable, [...new Set([...(modules.get(variable) ?? []), path])]);
       else elsewhere.add(variable);
     }
   }
-  return { modules, elsewhere, isComplete };
+  const atStart = new Set([...modules.keys()].filter((name) => !inlined.has(name)));
+  return { modules, atStart, elsewhere, isComplete };
+}
+
+/** The public variable that a key of a framework's configuration is. */
+function publicName(names: Names, key: string | undefined, object: string): string | undefined {
+  const meaning = key === undefined ? undefined : names.meaningOf(key, object);
+  return meaning?.kind === 'public' ? meaning.variable.name : undefined;
 }
 
 /** Matches a text that may read a value: one with a name, which may be part of a constant's, or with the last word of an object. */
@@ -129,6 +144,12 @@ function lastWord(entry: string): string {
 function publicNames({ contract }: Project, bundle: Bundle): Map<string, string> {
   const variables = [...contract.variables.values()].filter(({ reach }) => reach === 'public');
   return new Map(variables.map((variable) => [nameIn(bundle, variable), variable.name]));
+}
+
+/** Tells whether a framework's server fills a read of browser code as it starts. */
+function isFilledAtStart(bundle: Bundle, object: string): boolean {
+  const way = toolchainOf(bundle).reads.find(({ from }) => from === object);
+  return way?.time === 'run' && way.side === 'any';
 }
 
 /** Tells whether the build puts the value in the place of a read; other ways give it when the app runs. */

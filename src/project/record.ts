@@ -20,6 +20,7 @@ import { PAGE_FILE } from '../core/runtime/runtime.js';
 import { matcherFor } from '../core/search/matcher-for.js';
 import { reveal } from '../core/secrets/secret.js';
 import { sha256 } from '../core/text/hash.js';
+import { toolchainOf } from '../core/toolchains/index.js';
 import { FileArtifact } from '../host/file-artifact.js';
 import type { Files } from '../host/files.js';
 import { ShownPaths } from '../host/shown-paths.js';
@@ -120,7 +121,9 @@ async function receiptValues(
 ): Promise<ReceiptValue[]> {
   // The times of files are coarse.
   const uses = readUses(project, bundle.name, started - 1000);
-  const reads = uses ? undefined : (await import('./expected.js')).readersOf(project, bundle);
+  // A plugin records what the build inlines, and not what a server fills in.
+  const needsReads = !uses || toolchainOf(bundle).reads.some(({ time, side }) => time === 'run' && side === 'any');
+  const reads = needsReads ? (await import('./expected.js')).readersOf(project, bundle) : undefined;
   const places = await heldPlaces(files, given, stage, paths);
   return [...given.values()].map(({ variable, value, from }) => ({
     name: variable.name,
@@ -140,10 +143,12 @@ function modulesOf(
   { name, reach }: Variable,
   uses: Readonly<Record<string, string[]>> | undefined,
   reads: Readers | undefined,
-): Pick<ReceiptValue, 'modules'> {
-  if (uses) return Object.hasOwn(uses, name) ? { modules: uses[name] as string[] } : {};
-  const modules = reads?.modules.get(name);
-  if (modules) return { modules: [...modules] };
+): Pick<ReceiptValue, 'modules' | 'isReadAtStart'> {
+  if (uses && Object.hasOwn(uses, name)) return { modules: uses[name] as string[] };
+  const modules = [...(reads?.modules.get(name) ?? [])];
+  if (reads?.atStart.has(name)) return { modules, isReadAtStart: true };
+  if (uses) return {};
+  if (modules.length > 0) return { modules };
   return reads?.isComplete && reach === 'public' && !reads.elsewhere.has(name) ? { modules: [] } : {};
 }
 

@@ -207,3 +207,43 @@ describe('a value that only the environment of the build had', () => {
     ]);
   });
 });
+
+describe('a public value that a framework’s server reads as it starts', () => {
+  const ofFramework = (toolchain: string, name: string, code: Record<string, string>) =>
+    new TestProject({
+      'adder.yaml': `adder: 1
+stages: { production: { layers: [.env.production] } }
+bundles: { desk: { toolchain: ${toolchain}, code: [src], output: [dist], build: node build.mjs } }
+variables: { ${name}: public }
+`,
+      '.env.production': `${name}=${one}\n`,
+      'build.mjs':
+        "import { mkdirSync, writeFileSync } from 'node:fs'; mkdirSync('dist'); writeFileSync('dist/a.js', 'x()');",
+      ...code,
+    });
+
+  test.each([
+    [
+      'nuxt',
+      'NUXT_PUBLIC_FARES',
+      { 'src/app.vue': '<script setup>const { public: all } = useRuntimeConfig(); f(all.fares)</script>' },
+    ],
+    [
+      'nuxt',
+      'NUXT_PUBLIC_FARES',
+      { 'src/app.vue': '<script setup>const c = useRuntimeConfig(); f(c.public.fares)</script>' },
+    ],
+    [
+      'sveltekit',
+      'PUBLIC_FARES',
+      { 'src/+page.svelte': '<script>import { env } from "$env/dynamic/public"; f(env.PUBLIC_FARES)</script>' },
+    ],
+  ])('%s: asks for a restart when %s changes, and for no rebuild', (toolchain, name, code: Record<string, string>) => {
+    const at = ofFramework(toolchain, name, code);
+    built(at);
+    at.write('.env.production', `${name}=${three}\n`);
+    expect(answers(at)).toEqual([0, 'yes', 'yes']);
+    const { changes } = at.json(['compare', 'newest', 'production']).report;
+    expect(changes.map(({ action }: { action: string }) => action)).toEqual(['restart']);
+  });
+});

@@ -77,7 +77,8 @@ export function buildFacts(
       const now = given.get(value.name);
       // Most build values are in no artifact, and a running server reads its own: see changes.ts.
       const isInlined = value.reach === 'public' || value.places.length > 0;
-      if (!isInlined || now?.variable.delivery === 'runtime') return [];
+      const isReadAtStart = value.isReadAtStart === true && value.places.length === 0;
+      if (!isInlined || isReadAtStart || now?.variable.delivery === 'runtime') return [];
       const isSame = now && fingerprint(key, value.name, now.value) === value.fingerprint;
       return [
         {

@@ -30,6 +30,8 @@ interface Known {
   isGiven: boolean;
   /** True if the build had the value in no artifact and no code reads it. */
   isUnused: boolean;
+  /** True if the code reads it only in ways that a framework's server fills as it starts. */
+  isReadAtStart?: true | undefined;
   /** True if the artifacts were not searched for it, because ordinary text may contain it. */
   isUnsought?: true | undefined;
   /** Files of the build that contain the value. */
@@ -140,7 +142,8 @@ function changeOf({ was, is }: Pair, knowsOthers: boolean): Change['change'] | u
 
 function actionFor({ was, is }: Pair, { contract, bundle, isBuilt }: Comparison): Pick<Change, 'action' | 'because'> {
   const { reach, delivery } = (is ?? was) as Known;
-  if (reach === 'server' || (bundle.runs === 'server' && delivery === 'runtime'))
+  const isReadAtStart = was?.isReadAtStart === true && was.files.length === 0;
+  if (reach === 'server' || isReadAtStart || (bundle.runs === 'server' && delivery === 'runtime'))
     return { action: 'restart', because: `read by ${serversOf(contract)} at the start` };
   if (reach === 'build' && was?.files.length === 0) return ofBuildValue(was, bundle);
   if (reach === 'build' && !was) return { action: 'rebuild', because: 'the last build did not have it' };

@@ -34,6 +34,8 @@ export interface ReceiptValue {
    * Absent if the code may also read it in a way that no analysis sees.
    */
   modules?: string[];
+  /** The modules read it only in ways that a framework's server fills as it starts. */
+  isReadAtStart?: true;
 }
 
 /** A value of the stage that the build did not get: the server reads it, or the app when it loads. */

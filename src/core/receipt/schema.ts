@@ -22,6 +22,7 @@ const value = z.object({
   places: z.array(place),
   isUnsought: z.optional(z.literal(true)),
   modules: z.optional(z.array(z.string())),
+  isReadAtStart: z.optional(z.literal(true)),
 });
 
 /** A receipt as it is stored. The package ships it as JSON Schema: schema/receipt.json. */
