@@ -13,6 +13,7 @@ import {
 import { EXIT, Failure } from '../core/findings/failure.js';
 import { limits } from '../core/limits/index.js';
 import type { Receipt } from '../core/receipt/receipt.js';
+import { receiptName } from '../core/receipt/receipt-name.js';
 import { parseReceipt } from '../core/receipt/schema.js';
 import { describeFileError, type Files, kindOf } from './files.js';
 import { inStateFolder, STATE_FOLDER, whyNotWritten } from './write.js';
@@ -26,6 +27,9 @@ export interface Rooted {
 }
 
 const KEY_BYTES = 32;
+
+/** Receipts of a bundle that are kept, however large: the last build and the one before. */
+const FEWEST_RECEIPTS = 2;
 
 /**
  * The key of the fingerprints, or undefined if none was made yet.
@@ -171,31 +175,26 @@ export type NewestReceipt =
   | { stored?: never; unread: { path: string; because: string } }
   | { stored?: never; unread?: never };
 
-/**
- * Keeps a receipt; the oldest ones of the bundle go. Names tell the order, so one that is made after another gets a later name,
- * whatever the clock says.
- * @returns its path
- */
+/** Keeps a receipt; the oldest ones of the bundle go. @returns its path */
 export function storeReceipt(at: Rooted, receipt: Receipt): string {
   const { bundle, stage, builtAt } = receipt.predicate;
   const folder = receiptFolder(at, bundle);
   mkdirSync(folder, { recursive: true });
-  const name = laterName(builtAt, receiptNames(at.files, folder).at(-1));
-  const path = at.files.path.join(folder, `${name}.${stage}.json`);
+  const path = at.files.path.join(folder, receiptName(builtAt, stage, receiptNames(at.files, folder).at(-1)));
   at.files.write(path, `${JSON.stringify(receipt, null, 2)}\n`, { root: at.root, mode: 0o600 });
   // Another build may remove the same ones.
-  for (const name of receiptNames(at.files, folder).slice(0, -limits.receipts.value))
-    at.files.remove(at.files.path.join(folder, name));
+  for (const old of oldReceipts(at, folder)) at.files.remove(old);
   return path;
 }
 
-/** The time as a name, or the next one after the last name if a clock was wrong. */
-function laterName(builtAt: string, last = ''): string {
-  const [, day, time] = /^(\d{4}-\d\d-\d\d)T(\d\d-\d\d-\d\d\.\d{3}Z)/.exec(last) ?? [];
-  const before = day === undefined ? Number.NaN : Date.parse(`${day}T${time?.replaceAll('-', ':')}`);
-  const at = Date.parse(builtAt);
-  const later = before >= at ? new Date(before + 1).toISOString() : builtAt;
-  return later.replaceAll(':', '-');
+/** Receipts beyond the limits of their number and size, but never the last two, which can be compared. */
+function oldReceipts({ files }: Rooted, folder: string): string[] {
+  const paths = receiptNames(files, folder).map((name) => files.path.join(folder, name));
+  let bytes = 0;
+  return paths.toReversed().filter((path, index) => {
+    bytes += statIfPossible(files, path)?.size ?? 0;
+    return index >= FEWEST_RECEIPTS && (index >= limits.receipts.value || bytes > limits.receiptBytes.value);
+  });
 }
 
 /** The receipt of a bundle's last build. An older one says nothing about artifacts of a later build, so it is not used. */

@@ -247,3 +247,32 @@ variables: { ${name}: public }
     expect(changes.map(({ action }: { action: string }) => action)).toEqual(['restart']);
   });
 });
+
+describe('a clock that was wrong', () => {
+  /** Makes the newest receipt one of next year, as a wrong clock would have. */
+  const ofNextYear = (at: TestProject) => {
+    const folder = at.path('.adder/receipts/desk');
+    const [name = ''] = readdirSync(folder);
+    const later = name.replace(/^\d+/, '2099');
+    const text = at.read(`.adder/receipts/desk/${name}`).replace(/"builtAt": "\d+/, '"builtAt": "2099');
+    rmSync(join(folder, name));
+    at.write(`.adder/receipts/desk/${later}`, text);
+  };
+
+  test('makes no later build old, and a note says so', () => {
+    const at = project(one);
+    built(at);
+    ofNextYear(at);
+    built(at);
+    expect(answers(at)).toEqual([0, 'yes', 'yes', 'stale/receipt clock']);
+    expect(at.adder(['compare', 'previous', 'newest']).stdout).toMatch(/a clock was wrong/);
+  });
+
+  test('is no matter of builds in their order', () => {
+    const at = project(one);
+    built(at);
+    built(at);
+    expect(answers(at)).toEqual([0, 'yes', 'yes']);
+    expect(at.adder(['compare', 'previous', 'newest']).stdout).not.toMatch(/clock/);
+  });
+});

@@ -457,6 +457,21 @@ const cases: Record<Name, Case> = {
     },
     report: /deleted/,
   },
+  receiptBytes: {
+    as: 3 * JSON.stringify(receiptOf('2026-11-10T00:00:00.000Z'), null, 2).length + 3,
+    seen: async (size) => {
+      const folder = mkdtempSync(join(tmpdir(), 'adder-limit-'));
+      const at = { files: new Files(), root: folder };
+      for (let day = 10; day < 13; day++) {
+        const receipt = receiptOf(`2026-11-${day}T00:00:00.000Z`);
+        const command = [`true${'x'.repeat(day === 12 ? size - limits.receiptBytes.value : 0)}`];
+        storeReceipt(at, { ...receipt, predicate: { ...receipt.predicate, command } });
+      }
+      const kept = readdirSync(join(folder, '.adder/receipts/desk')).length;
+      return kept === 3 ? '' : `${kept} left`;
+    },
+    report: /2 left/,
+  },
   manifestBytes: {
     as: 100,
     seen: (size) =>

@@ -68,6 +68,12 @@ export const limits = table({
   stateBytes: limit(256 * MB, 'bytes', 'receipt or other file of `.adder`', unread),
   reportBytes: limit(256 * MB, 'bytes', 'saved report in `show`', refused),
   receipts: limit(50, 'items', 'receipts of one bundle', 'the oldest are deleted'),
+  receiptBytes: limit(
+    64 * MB,
+    'bytes',
+    'receipts of one bundle together, besides the last two',
+    'the oldest are deleted',
+  ),
   manifestBytes: limit(
     MB,
     'bytes',

@@ -2,6 +2,7 @@ import { type FindingContext, finding, type Place, type RawFinding } from '../fi
 import type { Excerpt } from '../text/frame.js';
 import type { BuildFacts, BuiltValue } from './build-facts.js';
 import type { HeldPlace } from './receipt.js';
+import { isBehindItsName } from './receipt-name.js';
 
 /** The files and values of an output as they are now. Paths are those of the receipt. */
 export interface OutputNow {
@@ -23,6 +24,7 @@ export function stalenessFindings(stage: string, build: BuildFacts, now: OutputN
   if (!build.servesStage)
     return [finding('stale/receipt', 'other-stage', { rebuild, bundle, builtFor: build.stage, stage }, more)];
   return [
+    ...otherClock(build, more),
     ...otherFiles(build, now, more),
     ...build.values.flatMap((value) => ofValue(value, build, now, more, locate)),
     ...build.added.map((variable) =>
@@ -64,6 +66,11 @@ function changed(
   // A variable may have become secret since the build, so only public values are shown.
   const where = { place, ...(isPublic && excerpt && { excerpt }) };
   return [finding('stale/past-value', 'in-build', { ...old, places: places.length, modules }, { ...more, ...where })];
+}
+
+function otherClock({ bundle, builtAt, receipt }: BuildFacts, more: FindingContext): RawFinding[] {
+  if (!isBehindItsName(receipt, builtAt)) return [];
+  return [finding('stale/receipt', 'clock', { bundle, builtAt }, { ...more, level: 'note' })];
 }
 
 /** Tells whether the files are those that the receipt is about. */

@@ -1,4 +1,5 @@
 import type { Change } from '../findings/change.js';
+import { isBehindItsName } from '../receipt/receipt-name.js';
 import { count, displayText, localTime } from '../text/display.js';
 import { someWords } from '../text/nearest.js';
 import type { BuildsReport } from './documents.js';
@@ -21,7 +22,7 @@ export function printBuilds(report: BuildsReport, options: PrintOptions): string
   const about = [
     `first   ${nameOf(first)}`,
     `second  ${nameOf(second)}`,
-    ...factLines(first, second).map((line) => style.dim(line)),
+    ...[...clockLines(first, second), ...factLines(first, second)].map((line) => style.dim(line)),
   ];
   const body =
     changes.length === 0 ? [] : [...changeLines(changes, report, options), ...fileLines(changes, options), ''];
@@ -33,6 +34,14 @@ function nameOf({ stage, builtAt, receipt }: Build): string {
   return builtAt === undefined
     ? `${stage} as it is now`
     : `build for ${stage}, ${localTime(builtAt)}  ${displayText(receipt ?? '')}`.trimEnd();
+}
+
+/** A time that contradicts the order of the builds. */
+function clockLines(...builds: Build[]): string[] {
+  const isBehind = builds.some(
+    ({ receipt = '', builtAt }) => builtAt !== undefined && isBehindItsName(receipt, builtAt),
+  );
+  return isBehind ? ['        a clock was wrong: the order of the receipts counts, not their times'] : [];
 }
 
 /** Differences of the two builds besides values. */

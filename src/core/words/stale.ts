@@ -102,6 +102,10 @@ export const staleWords = words({
           remedy: rebuild(f),
         };
       },
+      clock: (f: { bundle: string; builtAt: string }) => ({
+        message: `the last build of ${f.bundle} is of ${localTime(f.builtAt)} by its clock, and the build before it is of a later time`,
+        remedy: 'set the clocks of the machines that build; the receipts count in the order in which they were written',
+      }),
       'no-more': (f: Rebuild & { bundle: string; variable: string }) => ({
         message: `${f.bundle} was built with ${f.variable}, which it no longer gets`,
         remedy: rebuild(f),
