@@ -292,7 +292,7 @@ describe('needles', () => {
     expect(needles.at(needles.length)).toBeUndefined();
   });
 
-  test('a value as it stands has no anchor', () => {
+  test('a value that is searched for in no encoding has no anchor', () => {
     expect(owned([{ value: 'made-up-key-0001', asItStands: true }])).toMatchObject({ others: [0], owners: [] });
   });
 
