@@ -1,7 +1,9 @@
 import type { Format, Glimpse } from './format.js';
 import { ar } from './formats/ar.js';
 import { asar } from './formats/asar.js';
+import { binary } from './formats/binary.js';
 import { brotli, gzip, zlibStream, zstd } from './formats/compressed.js';
+import { woff, woff2 } from './formats/fonts.js';
 import { opaque } from './formats/opaque.js';
 import { pdf } from './formats/pdf.js';
 import { png } from './formats/png.js';
@@ -20,11 +22,14 @@ export const formats: readonly Format[] = [
   ar,
   pdf,
   png,
+  woff,
+  woff2,
   ...unopened,
   zlibStream,
   sourceMap,
   brotli,
   opaque,
+  binary,
 ];
 
 /** Possible formats by the first byte of a file; the last entry is for empty files. */

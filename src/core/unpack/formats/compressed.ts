@@ -1,6 +1,6 @@
 import { type Codec, Compressed } from '../decompress.js';
 import { type ByteSource, type Format, hasMark, isBinary } from '../format.js';
-import { zlib } from '../zlib.js';
+import { brotliCodec, gzipCodec, gzipHeader, zlib, zlibCodec } from '../zlib.js';
 
 interface Details {
   /** How long the header of a source is. */
@@ -57,21 +57,15 @@ export const gzip = compressed(
   'gzip',
   /\.gz$/i,
   (head) => hasMark(head, [0x1f, 0x8b, 8]),
-  ({ gunzipSync, gunzip, createGunzip }) => ({ whole: gunzipSync, beside: gunzip, stream: createGunzip }),
-  { headerOf: gzipHeader, sizeOf: gzipSize, firstBytes: [0x1f] },
+  () => gzipCodec,
+  {
+    headerOf: (source) => gzipHeader(Buffer.from(source.read(0, LARGEST_HEADER))),
+    sizeOf: gzipSize,
+    firstBytes: [0x1f],
+  },
 );
 
 const LARGEST_HEADER = 64 * 1024;
-
-/** How long the header is, which may hold a name and a comment (2.3). */
-function gzipHeader(source: ByteSource): number {
-  const bytes = source.read(0, LARGEST_HEADER);
-  const flags = bytes[3] ?? 0;
-  let at = 10;
-  if (flags & 4) at += 2 + ((bytes[at] ?? 0) | ((bytes[at + 1] ?? 0) << 8));
-  for (const text of [8, 16]) if (flags & text) at = bytes.indexOf(0, at) + 1 || bytes.length;
-  return flags & 2 ? at + 2 : at;
-}
 
 /** The last four bytes (2.3.1), which count the last member only, and not beyond four gigabytes. */
 function gzipSize(source: ByteSource): number | undefined {
@@ -84,11 +78,7 @@ export const brotli = compressed(
   'brotli',
   /\.br(otli)?$/i,
   (_, name) => /\.br(otli)?$/i.test(name),
-  ({ brotliDecompressSync: whole, brotliDecompress: beside, createBrotliDecompress: stream }) => ({
-    whole,
-    beside,
-    stream,
-  }),
+  () => brotliCodec,
 );
 
 /** A zlib stream (RFC 1950) that is a file: its two bytes are a checksum of themselves, and text never begins so. */
@@ -100,7 +90,7 @@ export const zlibStream = compressed(
     head[0] === 0x78 &&
     [0x01, 0x5e, 0x9c, 0xda].includes(head[1] as number) &&
     isBinary(head.subarray(0, 256)),
-  ({ inflateSync, inflate, createInflate }) => ({ whole: inflateSync, beside: inflate, stream: createInflate }),
+  () => zlibCodec,
   { firstBytes: [0x78] },
 );
 

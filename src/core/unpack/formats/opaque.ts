@@ -1,3 +1,4 @@
+import { embeddedStreams } from '../embedded-streams.js';
 import { type Format, hasMark, isBinary } from '../format.js';
 
 /** Fewer bytes have no meaningful entropy. */
@@ -14,7 +15,8 @@ export const opaque: Format = {
     const isDense = samples.filter((bytes) => bytes.length >= SHORTEST && isBinary(bytes) && looksRandom(bytes));
     return isDense.length > samples.length / 2 && !isMedia(head);
   },
-  async *members() {
+  async *members(source) {
+    yield* embeddedStreams(source);
     yield { name: '', because: 'looks compressed or encrypted, in an unknown format' };
   },
 };
@@ -60,6 +62,6 @@ const media: readonly (readonly [mark: string | readonly number[], at: number])[
   ['MM\0*', 0],
 ];
 
-function isMedia(head: Uint8Array): boolean {
+export function isMedia(head: Uint8Array): boolean {
   return media.some(([mark, at]) => hasMark(head, mark, at));
 }

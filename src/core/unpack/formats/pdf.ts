@@ -1,6 +1,6 @@
 import { Compressed } from '../decompress.js';
 import { type Format, hasMark, type Member, type Unreadable, wholeOf } from '../format.js';
-import { zlib } from '../zlib.js';
+import { zlibCodec } from '../zlib.js';
 
 /** Filters (ISO 32000-1, 7.4) of image streams, which are searched without decoding. */
 const pictures = /\/(DCTDecode|JPXDecode|CCITTFaxDecode|JBIG2Decode|RunLengthDecode)\b/;
@@ -44,9 +44,7 @@ function streamAt(bytes: Buffer, text: string, keyword: number, start: number): 
     name,
     stored,
     async *chunks() {
-      const { createInflate, inflate, inflateSync } = zlib;
-      const codec = { whole: inflateSync, beside: inflate, stream: createInflate };
-      yield* new Compressed(() => [part], part.length, codec).chunks();
+      yield* new Compressed(() => [part], part.length, zlibCodec).chunks();
     },
   };
 }

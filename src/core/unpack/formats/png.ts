@@ -1,6 +1,6 @@
 import { Compressed } from '../decompress.js';
 import { type ByteSource, type Format, hasMark, type Member, memorySource, wholeOf } from '../format.js';
-import { zlib } from '../zlib.js';
+import { zlibCodec } from '../zlib.js';
 
 const SIGNATURE = '\x89PNG\r\n\x1a\n';
 /** Length and type before the data of a chunk, and its checksum after it. */
@@ -49,12 +49,7 @@ function textIn(source: ByteSource, data: number, length: number, type: string):
     stored,
     async *chunks() {
       const part = source.read(stored.offset, stored.length);
-      const { createInflate, inflate, inflateSync } = zlib;
-      yield* new Compressed(() => [part], part.length, {
-        whole: inflateSync,
-        beside: inflate,
-        stream: createInflate,
-      }).chunks();
+      yield* new Compressed(() => [part], part.length, zlibCodec).chunks();
     },
   };
 }
