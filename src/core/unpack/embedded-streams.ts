@@ -1,5 +1,5 @@
 import { pipeline, Readable } from 'node:stream';
-import { constants, createInflateRaw, inflateRawSync } from 'node:zlib';
+import { constants, createInflateRaw, inflateRawSync, inflateSync, type ZlibOptions } from 'node:zlib';
 import { limits } from '../limits/index.js';
 import { byteSize } from '../text/display.js';
 import { type ByteSource, type Member, memorySource, type Unreadable, wholeOf } from './format.js';
@@ -14,8 +14,10 @@ const MOST_RATIO = 1032;
 interface Kind {
   /** Where the next bytes are that look like a beginning; -1 if there are none. */
   next(bytes: Buffer, from: number): number;
-  /** How long the header is that begins at an offset. */
-  header(bytes: Buffer, at: number): number;
+  /** How long the header is. */
+  header(bytes: Buffer): number;
+  /** Inflates a beginning, with its header; throws if it is none. */
+  trial(bytes: Buffer, options: ZlibOptions): Buffer;
 }
 
 /** The second byte of zlib's header, which makes the first two a multiple of 31 (RFC 1950, 2.2). */
@@ -32,6 +34,8 @@ const kinds: readonly Kind[] = [
       return at;
     },
     header: () => 2,
+    // Checks the sum at the end of a short stream: two bytes alone are often in others.
+    trial: inflateSync,
   },
   {
     next(bytes, from) {
@@ -39,7 +43,9 @@ const kinds: readonly Kind[] = [
       while (at >= 0 && (bytes[at + 3] as number) > GZIP_FLAGS) at = bytes.indexOf('\x1f\x8b\x08', at + 1, 'latin1');
       return at;
     },
-    header: (bytes, at) => gzipHeader(bytes.subarray(at)),
+    header: gzipHeader,
+    // Any bytes may follow the stream.
+    trial: (bytes, options) => inflateRawSync(bytes.subarray(gzipHeader(bytes)), options),
   },
 ];
 
@@ -101,9 +107,9 @@ function firstIn(bytes: Buffer, from: number, until: number, isLast: boolean): F
   for (const kind of kinds) {
     const end = first?.at ?? until;
     for (let at = kind.next(bytes, from); at >= 0 && at < end; at = kind.next(bytes, at + 1)) {
-      const header = kind.header(bytes, at);
-      if (!isDeflated(bytes.subarray(at + header, at + TRIAL), isLast && at + TRIAL >= bytes.length)) continue;
-      first = { at, header };
+      const part = bytes.subarray(at, at + TRIAL);
+      if (!isStream(part, kind, isLast && at + TRIAL >= bytes.length)) continue;
+      first = { at, header: kind.header(part) };
       break;
     }
   }
@@ -111,11 +117,11 @@ function firstIn(bytes: Buffer, from: number, until: number, isLast: boolean): F
 }
 
 /** @param isAll whether the bytes end with the source, so that the whole stream must be among them */
-function isDeflated(bytes: Buffer, isAll: boolean): boolean {
-  if (!mayBeBlock(bytes)) return false;
+function isStream(bytes: Buffer, { header, trial }: Kind, isAll: boolean): boolean {
+  if (!mayBeBlock(bytes.subarray(header(bytes)))) return false;
   try {
     const finishFlush = isAll ? constants.Z_FINISH : constants.Z_SYNC_FLUSH;
-    return inflateRawSync(bytes, { finishFlush, maxOutputLength: TRIAL * MOST_RATIO }).length > 0;
+    return trial(bytes, { finishFlush, maxOutputLength: TRIAL * MOST_RATIO }).length > 0;
   } catch {
     return false;
   }
