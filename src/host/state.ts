@@ -16,7 +16,7 @@ import type { Receipt } from '../core/receipt/receipt.js';
 import { receiptName } from '../core/receipt/receipt-name.js';
 import { parseReceipt } from '../core/receipt/schema.js';
 import { describeFileError, type Files, kindOf } from './files.js';
-import { inStateFolder, STATE_FOLDER, whyNotWritten } from './write.js';
+import { inStateFolder, STATE_FOLDER, temporaryPath, whyNotWritten } from './write.js';
 
 export { STATE_FOLDER } from './write.js';
 
@@ -51,7 +51,7 @@ export function readKey(at: Rooted): Uint8Array | undefined {
 export function ensureKey(at: Rooted): Uint8Array {
   const known = readKey(at);
   if (known) return known;
-  inStateFolder(at.root, () => createKey(keyPath(at)));
+  inStateFolder(at.root, () => createKey(at.root, keyPath(at)));
   return readKey(at) as Uint8Array;
 }
 
@@ -110,8 +110,8 @@ function usesPath(at: Rooted, bundle: string): string {
 }
 
 /** Written whole before it gets its name, and never over another one: of two first builds at once, both use one key. */
-function createKey(path: string): void {
-  const draft = `${path}.${process.pid}-${process.getBuiltinModule('node:crypto').randomBytes(4).toString('hex')}`;
+function createKey(root: string, path: string): void {
+  const draft = temporaryPath(root, path);
   const text = `${process.getBuiltinModule('node:crypto').randomBytes(KEY_BYTES).toString('hex')}\n`;
   try {
     writeKey(draft, text);

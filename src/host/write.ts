@@ -142,7 +142,8 @@ function copyWhole(from: string, to: string, permissions: number): void {
   writeNew(to, readFileSync(from), permissions, undefined);
 }
 
-function temporaryPath(root: string, target: string): string {
+/** A new path for a file that gets its name when it is whole. Files that killed processes left are removed. */
+export function temporaryPath(root: string, target: string): string {
   const folder = temporaryFolder(root, dirname(target));
   sweep(folder);
   const name = `${process.pid}-${machine()}-${Math.random().toString(36).slice(2)}-${basename(target)}`;

@@ -187,3 +187,13 @@ describe('adder accept', () => {
     expect(stderr).toContain(message);
   });
 });
+
+test.each([['by its fingerprint'], ['with all others']])('a problem in several places is accepted once, %s', (how) => {
+  const at = ferryProject({ 'src/a.ts': 'f(import.meta.env.VITE_GONE);\n'.repeat(3) });
+  const { findings } = at.json(['lint']).report;
+  const prints = findings.map(({ fingerprint }: { fingerprint: string }) => fingerprint);
+  const [print] = prints.filter((one: string, index: number) => prints.indexOf(one) !== index);
+  const asked = how === 'with all others' ? '--all' : print;
+  expect(at.adder(['accept', asked, '--because', 'a test'])).toMatchObject({ code: 0, stderr: '' });
+  expect(at.read('adder.yaml').split(print)).toHaveLength(2);
+});

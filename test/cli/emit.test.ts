@@ -388,7 +388,7 @@ test('needs: what no file gives, for pipeline and host', () => {
     'host KEY true',
   ]);
   expect(emitted(['needs', '--stage', 'production'], at)).toContain(
-    'production: the host must provide to the server\n  KEY     server, text, required, signs fares\n',
+    'production: the host provides to the server\n  KEY     server, text, required, signs fares\n',
   );
   expect(emitted(['needs', '--stage', 'production', '--as', 'env'], at)).toContain(
     '# for the host, text, required, signs fares\nKEY=\n',
@@ -436,7 +436,7 @@ test('needs: a server’s values under the names that its code reads as it runs'
   );
   at.write('.env.production', `${env}LATER=tide\n`);
   expect(emitted(['needs', '--stage', 'production'], at)).toContain(
-    'production: the host must provide to the server\n  NUXT_PUBLIC_LATER  LATER in the contract, public, text, required\n  NUXT_KEY           KEY in the contract, server, text, required, signs fares\n',
+    'production: the host provides to the server\n  NUXT_PUBLIC_LATER  LATER in the contract, public, text, required\n  NUXT_KEY           KEY in the contract, server, text, required, signs fares\n',
   );
 });
 

@@ -8,8 +8,13 @@ const RUNS = Number(process.env.ADDER_KILL_RUNS ?? 6);
 
 const NEW_SECRET = 'made-up-new-signing-key-that-was-typed-0003';
 
-/** Starts a command and kills it after a random time. */
-async function killed(project: TestProject, args: readonly string[], input = ''): Promise<void> {
+/** Starts a command, and kills it after a random time unless it is spared. @returns its exit code; null if it was killed */
+async function killed(
+  project: TestProject,
+  args: readonly string[],
+  input = '',
+  isSpared = false,
+): Promise<number | null> {
   const child = spawn(process.execPath, [program, ...args], {
     cwd: project.folder,
     env: bareEnvironment(),
@@ -17,10 +22,11 @@ async function killed(project: TestProject, args: readonly string[], input = '')
   });
   child.stdin.on('error', () => undefined);
   child.stdin.end(input);
-  const ended = new Promise((resolve) => child.once('exit', resolve));
-  const timer = setTimeout(() => child.kill('SIGKILL'), 60 + Math.random() * 400);
-  await ended;
+  const ended = new Promise<number | null>((resolve) => child.once('exit', resolve));
+  const timer = isSpared ? undefined : setTimeout(() => child.kill('SIGKILL'), 60 + Math.random() * 400);
+  const code = await ended;
   clearTimeout(timer);
+  return code;
 }
 
 /** The files that git tracks or would, with their texts. */
@@ -79,4 +85,83 @@ test.each<[name: string, args: string[], input: string, target: string]>([
     }
   },
   RUNS * 10_000,
+);
+
+/** Calls of a command at the same time, and what each of them leaves behind when it says that it did. */
+interface Parallel {
+  calls: { args: string[]; input: string; isDone(project: TestProject): boolean }[];
+  /** Fails if something is half done. */
+  check(project: TestProject): void;
+}
+
+const names = ['QUAY_A', 'QUAY_B', 'QUAY_C', 'QUAY_D', 'QUAY_E'];
+
+const parallel: Record<string, (project: TestProject) => Parallel> = {
+  fill: (project) => {
+    project.write('adder.yaml', `${project.read('adder.yaml')}${names.map((name) => `  ${name}: public\n`).join('')}`);
+    return {
+      calls: names.map((name) => ({
+        args: ['fill', 'production', '--from-stdin', name],
+        input: `berth-of-${name}`,
+        isDone: (at) => at.read('.env.local').includes(`${name}=berth-of-${name}\n`),
+      })),
+      check: (at) => {
+        const lines = at.read('.env.local').split('\n').filter(Boolean);
+        for (const line of lines) expect(line).toMatch(/^(QUAY_.=berth-of-QUAY_.|[A-Z_]+=.+|#.*)$/);
+      },
+    };
+  },
+  accept: (project) => {
+    project.write('src/main.js', names.map((name) => `import './${name}';\n`).join(''));
+    for (const name of names) project.write(`src/${name}.ts`, `f("https://api.staging.saltmarsh.test", "${name}")`);
+    const { findings } = project.json(['lint']).report;
+    const prints = new Set<string>(findings.map(({ fingerprint }: { fingerprint: string }) => fingerprint));
+    return {
+      calls: [...prints].slice(0, 5).map((fingerprint) => ({
+        args: ['accept', fingerprint, '--because', 'a test'],
+        input: '',
+        isDone: (at) => at.read('adder.yaml').includes(fingerprint),
+      })),
+      check: (at) => expect(at.adder(['values', 'production']).code).toBeLessThan(2),
+    };
+  },
+  with: () => ({
+    calls: names.map(() => ({
+      args: ['with', 'production', '--bundle', 'ticket-desk', '--', process.execPath, 'build.mjs'],
+      input: '',
+      isDone: (at) => readdirSync(at.path('.adder/receipts/ticket-desk')).length > 0,
+    })),
+    check: (at) => {
+      for (const name of readdirSync(at.path('.adder/receipts/ticket-desk')))
+        expect(() => JSON.parse(at.read(`.adder/receipts/ticket-desk/${name}`))).not.toThrow();
+    },
+  }),
+};
+
+test.each(Object.keys(parallel))(
+  '%s, five at once of which some are killed: each that ends has done its work',
+  async (name) => {
+    for (let run = 0; run < Math.ceil(RUNS / 6); run++) {
+      const project = repository();
+      project.write('.env.local', '# this machine\n');
+      const { calls, check } = (parallel[name] as (typeof parallel)[string])(project);
+      expect(calls).toHaveLength(5);
+      const codes = await Promise.all(
+        calls.map(({ args, input }, index) => killed(project, args, input, index % 2 === 0)),
+      );
+      for (const [index, { isDone }] of calls.entries())
+        if (codes[index] === 0) expect(isDone(project), `${name} ${index}`).toBe(true);
+      expect(codes.filter((_, index) => index % 2 === 0)).toEqual([0, 0, 0]);
+      // The next run does the work of killed ones, and leaves nothing of them.
+      for (const { args, input, isDone } of calls)
+        if (!isDone(project)) expect(project.adder(args, {}, { input }).code).toBe(0);
+      const last = calls[0] as (typeof calls)[number];
+      project.adder(last.args, {}, { input: last.input });
+      check(project);
+      expect(calls.every(({ isDone }) => isDone(project))).toBe(true);
+      const left = existsSync(project.path('.adder')) ? readdirSync(project.path('.adder')) : [];
+      expect(left.filter((one) => /^lock-|^key\./.test(one))).toEqual([]);
+    }
+  },
+  RUNS * 20_000,
 );

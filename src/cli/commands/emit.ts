@@ -41,7 +41,7 @@ export const emit = defineCommand({
     ],
     ['adder emit runtime --stage production --into web/dist', 'put the values of a stage into a finished build'],
     ['adder emit launch --into .vscode', 'run configurations per stage in the editor'],
-    ['adder emit needs --stage production --as env', 'what pipeline and host must provide'],
+    ['adder emit needs --stage production --as env', 'what pipeline and host provide'],
   ],
   load: async () => (await import('../run/emit.js')).run,
 });

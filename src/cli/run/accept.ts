@@ -28,7 +28,7 @@ export async function run({ words, options, world }: AcceptCall): Promise<number
   if (until < today(world)) throw new Failure(`--until ${until} is in the past`, 'use a later date');
   const project = openProject(world, options.contract);
   const { findings, notInspected } = await currentFindings(project, { stage }, world);
-  const acceptable = findings.filter(({ code }) => !code.startsWith('contract/'));
+  const acceptable = eachOnce(findings.filter(({ code }) => !code.startsWith('contract/')));
   const named = words.map((word) => findingOf(word, acceptable, notInspected));
   const chosen = all ? acceptable : [...new Set(named)];
   if (chosen.length === 0) {
@@ -45,6 +45,11 @@ export async function run({ words, options, world }: AcceptCall): Promise<number
   world.stdout.write(`${verb} ${count(chosen.length, 'finding')} until ${until}, in ${where}\n`);
   if (all && notInspected !== undefined) world.stdout.write(`built files were not inspected: ${notInspected}\n`);
   return EXIT.fine;
+}
+
+/** One of the findings with each fingerprint: they are one problem in several places. */
+function eachOnce(findings: readonly Finding[]): Finding[] {
+  return [...new Map(findings.toReversed().map((one) => [one.fingerprint, one])).values()].reverse();
 }
 
 /** @throws Failure if no finding, or more than one, has such a fingerprint */

@@ -18,8 +18,8 @@ export interface Need {
 }
 
 /**
- * The values that a pipeline must provide (public and build values that no file of the repository has) and those that a host
- * must provide.
+ * The values that a pipeline provides (public and build values that no file of the repository has) and those that a host
+ * provides, required or not.
  * @param isShared whether a clone of the repository has a file: `adder with` finds no others in a pipeline
  */
 export function needsOf(

@@ -5,10 +5,10 @@ import { escapeJsonControls } from '../text/display.js';
 import { someWords } from '../text/nearest.js';
 import { emitKind } from './kind.js';
 
-/** Names that the pipeline and the host must provide. */
+/** Names that the pipeline and the host provide, and whether they have to. */
 export const needs = emitKind({
   name: 'needs',
-  summary: 'what the pipeline and the host must provide (--as text, json or env)',
+  summary: 'what the pipeline and the host provide, required or not (--as text, json or env)',
   takes: ['resolution', 'isShared', 'provided', 'format'],
   formats: ['json', 'env'],
   emit({ contract, resolution, isShared, provided, format, call }) {
@@ -83,11 +83,11 @@ function textOf(stage: string, { needed: all, passes, readsEnvironment }: Needed
     return lines.length === 0 ? [] : [heading, ...lines, ''];
   };
   return [
-    ...section('pipeline', `${stage}: the pipeline must provide to the build`),
+    ...section('pipeline', `${stage}: the pipeline provides to the build`),
     ...(isIgnored
       ? [`Builds of ${stage} ignore the environment: add \`process\` to its layers in the contract.`, '']
       : []),
     ...passed,
-    ...section('host', `${stage}: the host must provide to the server`),
+    ...section('host', `${stage}: the host provides to the server`),
   ].join('\n');
 }

@@ -1,4 +1,4 @@
-import { byteSize } from '../text/display.js';
+import { byteSize, count } from '../text/display.js';
 import { joinWords, someWords } from '../text/nearest.js';
 import { run, steps } from './remedy.js';
 import { words } from './words.js';
@@ -45,6 +45,10 @@ export const repoWords = words({
       key: ({ path, ignore }: { path: string; ignore: IgnoreRule }) => ({
         message: `git tracks ${path}, which contains a private key`,
         remedy: untrack(path, ignore),
+      }),
+      state: ({ path, folder, files }: { path: string; folder: string; files: number }) => ({
+        message: `git tracks ${path}${files > 1 ? ` and ${count(files - 1, 'more file')}` : ''}: Adder's state, which belongs to one machine`,
+        remedy: steps`run \`${run('git', 'rm', '-r', '--cached', folder)}\` and \`${run('rm', '-r', folder)}\`; the next build makes a new key`,
       }),
       value: ({ path, variable }: { path: string; variable: string }) => ({
         message: `git tracks ${path}, which contains the value of ${variable}`,
@@ -170,7 +174,7 @@ export const repoWords = words({
   },
   'repo/pipeline-gap': {
     meaning: 'a pipeline builds a stage and does not provide what the stage needs',
-    help: 'The workflow does not set a required variable that no file in the repository has, sets it under a misspelt name, or never names the stage. `adder emit needs --stage STAGE` lists what a pipeline must provide.',
+    help: 'The workflow does not set a required variable that no file in the repository has, sets it under a misspelt name, or never names the stage. `adder emit needs --stage STAGE` lists what a pipeline provides.',
     variants: {
       misspelt: ({ path, name, variable }: { path: string; name: string; variable: string }) => ({
         message: `${path} sets ${name}; the contract calls it ${variable}`,

@@ -112,6 +112,15 @@ describe('each way out once, and its clean twin', () => {
       [{ 'locales/en.key': 'hello' }, { tracked: ['locales/en.key'] }],
     ],
     [
+      'the state of Adder',
+      [{}, { tracked: ['.adder/.gitignore', '.adder/key', 'apps/quay/.adder/receipts/a.json'] }],
+      [
+        /^repo\/tracked .adder\/key:- git tracks .adder\/key and 1 more file: Adder's state/,
+        /^repo\/tracked apps\/quay\/.adder\/receipts\/a.json:- git tracks apps\/quay\/.adder\/receipts\/a.json: Adder's state/,
+      ],
+      [{}, { tracked: ['.adder', 'docs/adder/key', 'x.adder/key'] }],
+    ],
+    [
       'a file for secrets that nothing ignores',
       [{}, { ignored: [] }],
       [

@@ -11,7 +11,7 @@ import { narrowNames, type RepositoryFacts } from './facts.js';
 /** Files with secrets that version control has, or would take at the next `git add .`. */
 export function trackedRules(facts: RepositoryFacts): LintFinding[] {
   if (!facts.isVersioned) return [];
-  return [...trackedFiles(facts), ...notIgnored(facts)];
+  return [...trackedFiles(facts), ...trackedStates(facts), ...notIgnored(facts)];
 }
 
 function trackedFiles(facts: RepositoryFacts): LintFinding[] {
@@ -21,6 +21,19 @@ function trackedFiles(facts: RepositoryFacts): LintFinding[] {
     const at = { place: { path, inside: [] } };
     if (names.length > 0) return [finding('repo/tracked', 'values', { ...about, names }, at)];
     return isKey(facts, path) ? [finding('repo/tracked', 'key', about, at)] : [];
+  });
+}
+
+/** Adder's own directories, once each: a clone would use the key that everybody has. */
+function trackedStates({ tracked }: RepositoryFacts): LintFinding[] {
+  const folders = new Map<string, string[]>();
+  for (const path of [...tracked].sort()) {
+    const folder = /^(?:.*\/)?\.adder(?=\/)/.exec(path)?.[0];
+    if (folder !== undefined) folders.set(folder, [...(folders.get(folder) ?? []), path]);
+  }
+  return [...folders].map(([folder, paths]) => {
+    const path = paths.find((one) => one === `${folder}/key`) ?? (paths[0] as string);
+    return finding('repo/tracked', 'state', { path, folder, files: paths.length }, { place: { path, inside: [] } });
   });
 }
 
