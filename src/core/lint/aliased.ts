@@ -1,7 +1,7 @@
-import { scriptLanguage } from '../files/languages.js';
 import type { Read } from '../reads/read.js';
-import { type Node, parseSyntax } from '../syntax/parse.js';
-import { unwrap, walk } from '../syntax/walk.js';
+import type { Node } from '../syntax/parse.js';
+import { unwrap } from '../syntax/walk.js';
+import { declaratorsOf } from './declarators.js';
 import { isObjectPath } from './destructured.js';
 import type { Edit, SourceText } from './model.js';
 
@@ -12,18 +12,13 @@ import type { Edit, SourceText } from './model.js';
  * @param expression the code that reads a name, or undefined to refuse
  */
 export function aliasAsObject(
-  file: Pick<SourceText, 'path' | 'text' | 'reads'>,
+  file: Script,
   read: Read,
   expression: (name: string) => string | undefined,
 ): Edit | undefined {
-  const language = scriptLanguage(file.path);
-  const alias = nameAt(file.text, read);
-  if (language === undefined || alias === '') return undefined;
-  const sources = sourcesOf(alias, parseSyntax(file.text, language).program);
-  const through = file.reads.filter((one) => one.kind === 'alias' && nameAt(file.text, one) === alias);
-  const [source, ...others] = sources;
-  if (!source || others.length > 0 || occurrences(file.text, alias) !== through.length + 1) return undefined;
-  const names = [...new Set(through.map(({ name = '' }) => name))];
+  const use = aliasesOf(file).get(nameAt(file.text, read));
+  if (!use) return undefined;
+  const { source, names } = use;
   const parts = names.map((name) => ({ name, right: expression(name) }));
   if (parts.some(({ right }) => right === undefined)) return undefined;
   const text = `{ ${parts.map(({ name, right }) => `${name}: ${right}`).join(', ')} }`;
@@ -35,17 +30,48 @@ function nameAt(text: string, { start, end }: Read): string {
   return /^[\w$]+/.exec(text.slice(start, end))?.[0] ?? '';
 }
 
-/** Initial values of variables that are not exported, as far as values can be read from them. */
-function sourcesOf(name: string, program: Node): Node[] {
-  const found: Node[] = [];
-  walk(program, (node, ancestors) => {
-    const isExported = ancestors.at(-2)?.type === 'ExportNamedDeclaration';
-    if (node.type === 'VariableDeclarator' && (node.id as Node).name === name && node.init && !isExported) {
-      const init = unwrap(node.init as Node);
-      if (isObjectPath(init)) found.push(init);
-    }
-    return undefined;
-  });
+/** An alias that is only read from: the object that it stands for, and the names that are read. */
+interface Alias {
+  source: Node;
+  names: readonly string[];
+}
+
+type Script = Pick<SourceText, 'path' | 'text' | 'reads'>;
+
+const known = new WeakMap<Script, ReadonlyMap<string, Alias>>();
+
+/** The aliases of a script, found once for all reads through them. */
+function aliasesOf(file: Script): ReadonlyMap<string, Alias> {
+  const found = known.get(file) ?? new Map(findAliases(file));
+  known.set(file, found);
+  return found;
+}
+
+function* findAliases(file: Script): Iterable<[string, Alias]> {
+  const throughs = new Map<string, string[]>();
+  for (const one of file.reads.filter(({ kind }) => kind === 'alias')) {
+    const alias = nameAt(file.text, one);
+    const names = throughs.get(alias) ?? [];
+    names.push(one.name ?? '');
+    throughs.set(alias, names);
+  }
+  const sources = sourcesIn(file);
+  for (const [alias, names] of throughs) {
+    const [source, ...others] = sources.get(alias) ?? [];
+    const isOnlyRead = source && others.length === 0 && occurrences(file.text, alias) === names.length + 1;
+    if (alias !== '' && isOnlyRead) yield [alias, { source, names: [...new Set(names)] }];
+  }
+}
+
+/** Initial values of variables that are not exported, as far as values can be read from them, by name. */
+function sourcesIn(file: Script): Map<string, Node[]> {
+  const found = new Map<string, Node[]>();
+  for (const { node, isExported } of declaratorsOf(file)) {
+    const init = node.init ? unwrap(node.init as Node) : undefined;
+    if (!init || isExported || !isObjectPath(init)) continue;
+    const name = String((node.id as Node).name);
+    found.set(name, [...(found.get(name) ?? []), init]);
+  }
   return found;
 }
 

@@ -1,7 +1,8 @@
-import { scriptLanguage } from '../files/languages.js';
 import type { Read } from '../reads/read.js';
-import { type Node, parseSyntax } from '../syntax/parse.js';
-import { unwrap, walk } from '../syntax/walk.js';
+import type { Node } from '../syntax/parse.js';
+import { unwrap } from '../syntax/walk.js';
+import { countAtMost } from '../text/sorted.js';
+import { declaratorsOf } from './declarators.js';
 import type { Edit, SourceText } from './model.js';
 
 /**
@@ -13,24 +14,45 @@ import type { Edit, SourceText } from './model.js';
 export function literalReads(
   file: Pick<SourceText, 'path' | 'text'>,
   read: Read,
-  expression: (name: string) => string | undefined,
+  expression: Expression,
   ofAlias = false,
 ): Edit | undefined {
-  const kind = scriptLanguage(file.path);
-  if (kind === undefined) return undefined;
-  const { program } = parseSyntax(file.text, kind);
-  let found: Node | undefined;
-  walk(program, (node) => {
-    const id = node.type === 'VariableDeclarator' ? (node.id as Node) : undefined;
-    if (id?.type === 'ObjectPattern' && id.start <= read.start && read.end <= id.end) found = node;
-    return found === undefined ? undefined : false;
-  });
+  const found = patternAround(file, read);
   if (!found?.init) return undefined;
   const init = unwrap(found.init as Node);
   if (!isObjectPath(init) && !(ofAlias && init.type === 'Identifier')) return undefined;
-  const parts = ((found.id as Node).properties as Node[]).map((property) => partOf(property, file.text, expression));
-  if (parts.length === 0 || parts.includes(undefined)) return undefined;
-  return { path: file.path, start: found.start, end: found.end, text: parts.join(', ') };
+  // Each of the names asks for the same.
+  const known = texts.get(found);
+  const text = known?.expression === expression ? known.text : textOf(found, file.text, expression);
+  texts.set(found, { expression, text });
+  return text === undefined ? undefined : { path: file.path, start: found.start, end: found.end, text };
+}
+
+/** The code of a name, or undefined to refuse. */
+type Expression = (name: string) => string | undefined;
+
+const texts = new WeakMap<Node, { expression: Expression; text: string | undefined }>();
+
+function textOf(declarator: Node, text: string, expression: Expression): string | undefined {
+  const parts = ((declarator.id as Node).properties as Node[]).map((property) => partOf(property, text, expression));
+  return parts.length === 0 || parts.includes(undefined) ? undefined : parts.join(', ');
+}
+
+const patterns = new WeakMap<object, { nodes: readonly Node[]; starts: readonly number[] }>();
+
+/** The declarator whose pattern holds a read. */
+function patternAround(file: Pick<SourceText, 'path' | 'text'>, read: Read): Node | undefined {
+  const isPattern = (node: Node) => (node.id as Node).type === 'ObjectPattern';
+  const nodes = patterns.get(file)?.nodes ?? declaratorsOf(file).flatMap(({ node }) => (isPattern(node) ? [node] : []));
+  const starts = patterns.get(file)?.starts ?? nodes.map(({ id }) => (id as Node).start);
+  patterns.set(file, { nodes, starts });
+  // A pattern in the default of another one begins later, and is the one around the read.
+  for (let at = countAtMost(starts, read.start) - 1; at >= 0; at--) {
+    const node = nodes[at] as Node;
+    if (read.end <= (node.id as Node).end) return node;
+    if (node.end < read.start) return undefined;
+  }
+  return undefined;
 }
 
 /** Tells whether values can be read from an expression: `process.env`, `import.meta.env`. */
@@ -38,7 +60,7 @@ export function isObjectPath({ type }: Node): boolean {
   return type === 'MemberExpression' || type === 'MetaProperty';
 }
 
-function partOf(property: Node, text: string, expression: (name: string) => string | undefined): string | undefined {
+function partOf(property: Node, text: string, expression: Expression): string | undefined {
   if (property.type !== 'Property' || property.computed) return undefined;
   const key = property.key as Node;
   const target = property.value as Node;

@@ -1,6 +1,7 @@
 import { scriptLanguage } from '../files/languages.js';
 import { type Node, parseSyntax } from '../syntax/parse.js';
 import { walk } from '../syntax/walk.js';
+import { countAtMost } from '../text/sorted.js';
 import type { SourceText } from './model.js';
 
 /** A string literal in code. Offsets are UTF-16 code units, including the quotes. */
@@ -39,7 +40,8 @@ function find({ path, text }: SourceText): Literal[] | undefined {
     } else if (node.type === 'JSXText') found.push(literal(node, node.value as string, 'other'));
     return undefined;
   });
-  return found;
+  // The parts of a template are visited before what is between them.
+  return found.sort((a, b) => a.start - b.start);
 }
 
 function literal({ start, end }: Node, text: string, role: Literal['role']): Literal {
@@ -54,9 +56,14 @@ function role(node: Node, parent: Node | undefined): Literal['role'] {
   return isKey ? 'other' : 'expression';
 }
 
-/** The string that holds an offset. */
+const startsOf = new WeakMap<readonly Literal[], readonly number[]>();
+
+/** The string that holds an offset. @param literals in the order of the text */
 export function literalAt(literals: readonly Literal[], offset: number): Literal | undefined {
-  return literals.find(({ start, end }) => start <= offset && offset < end);
+  const starts = startsOf.get(literals) ?? literals.map(({ start }) => start);
+  startsOf.set(literals, starts);
+  const found = literals[countAtMost(starts, offset) - 1];
+  return found && offset < found.end ? found : undefined;
 }
 
 /** Tells whether an offset is in a string, and not in a comment. */

@@ -2,9 +2,10 @@ import type { Contract } from '../contract/contract.js';
 import { wholeNeedles } from '../inspect/plan.js';
 import { weakness } from '../needles/weak.js';
 import type { Resolution } from '../resolve/resolve.js';
-import { findAll, type Matcher } from '../search/matcher.js';
+import { findAll, type Hit, type Matcher } from '../search/matcher.js';
 import { matcherFor } from '../search/matcher-for.js';
 import { reveal } from '../secrets/secret.js';
+import { utf16Length } from '../text/positions.js';
 
 /** A value that may be hard-coded. */
 export interface KnownText {
@@ -62,16 +63,36 @@ export class TextSearch {
     const bytes = Buffer.from(text);
     const found = findAll(this.#matcher, bytes);
     if (found.length === 0) return [];
-    const longest = found.filter(
-      ({ start, end }) =>
-        !found.some((other) => other.start <= start && other.end >= end && other.end - other.start > end - start),
-    );
-    const unit = (offset: number) =>
-      bytes.length === text.length ? offset : bytes.subarray(0, offset).toString().length;
+    const longest = withoutInner(found);
+    const unit = unitsBefore(bytes, text);
     return longest.flatMap(({ needle, start, end }) =>
       (this.#texts[needle] ?? []).map((knownText) => ({ knownText, start: unit(start), end: unit(end) })),
     );
   }
+}
+
+/** Hits that no longer one contains, in the order of the text. */
+function withoutInner(hits: readonly Hit[]): Hit[] {
+  let [farthest, widest] = [-1, 0];
+  return hits
+    .toSorted((a, b) => a.start - b.start || b.end - a.end)
+    .filter(({ start, end }) => {
+      const isInner = end < farthest || (end === farthest && end - start < widest);
+      if (end > farthest) [farthest, widest] = [end, end - start];
+      return !isInner;
+    });
+}
+
+/** How many UTF-16 code units precede a byte. Most texts are ASCII; in others, offsets are asked for in ascending order, nearly. */
+function unitsBefore(bytes: Buffer, text: string): (offset: number) => number {
+  if (bytes.length === text.length) return (offset) => offset;
+  let [at, units] = [0, 0];
+  return (offset) => {
+    if (offset < at) [at, units] = [0, 0];
+    units += utf16Length(bytes, at, offset);
+    at = offset;
+    return units;
+  };
 }
 
 /** The parts of a public value that differ from ordinary text: URLs, their bases, and long strings of several words. */

@@ -1,3 +1,5 @@
+import { countAtMost } from './sorted.js';
+
 /** A stretch of a text or of bytes; whoever makes one says in what units. */
 export interface Range {
   start: number;
@@ -21,4 +23,20 @@ export function joinedRanges(ranges: readonly Range[], touching: boolean): Range
     else joined.push({ start, end });
   }
   return joined;
+}
+
+/** Ranges that are asked for many places: by binary search. */
+export class JoinedRanges {
+  readonly #ranges: readonly Range[];
+  readonly #starts: readonly number[];
+
+  constructor(ranges: readonly Range[]) {
+    this.#ranges = joinedRanges(ranges, true);
+    this.#starts = this.#ranges.map(({ start }) => start);
+  }
+
+  has(at: number): boolean {
+    const range = this.#ranges[countAtMost(this.#starts, at) - 1];
+    return range !== undefined && at < range.end;
+  }
 }

@@ -5,6 +5,7 @@ import { finding } from '../../findings/finding.js';
 import { withoutArticle } from '../../text/display.js';
 import { isGenerated } from '../../text/generated.js';
 import { localUrl } from '../../text/local-address.js';
+import { JoinedRanges } from '../../text/ranges.js';
 import { tokensIn } from '../../tokens/in-text.js';
 import { readExpression } from '../../toolchains/read-from.js';
 import { isText, type Literal, literalAt, literalsOf } from '../literals.js';
@@ -70,9 +71,13 @@ function beginsText(file: SourceText, offset: number): boolean {
 }
 
 /** The rule about fallbacks reports those. */
-function inFallback({ reads }: SourceText, offset: number): boolean {
-  return reads.some(({ fallback }) => fallback && fallback.start <= offset && offset < fallback.end);
+function inFallback(file: SourceText, offset: number): boolean {
+  const ranges = fallbacks.get(file) ?? new JoinedRanges(file.reads.flatMap(({ fallback }) => fallback ?? []));
+  fallbacks.set(file, ranges);
+  return ranges.has(offset);
 }
+
+const fallbacks = new WeakMap<SourceText, JoinedRanges>();
 
 function valueFinding(context: LintContext, file: SourceText, { knownText, start, end }: TextHit): LintFinding {
   const { variable, stages, kind, text } = knownText;

@@ -285,6 +285,10 @@ class BundleReads {
     return [{ path: file.path, start: nameStart, end: nameEnd, text }];
   }
 
+  /** The code of a name that the bundle has. */
+  readonly #ofPublic = (name: string): string | undefined =>
+    this.#names.meaning(name).kind === 'public' ? this.#expression(name) : undefined;
+
   /** A read of the wrong object or an alias, as a literal read. */
   #literal(file: SourceText, read: Read, right: string): Pick<LintFinding, 'fix'> {
     const { kind, start, end, optional, isUncertain } = read;
@@ -293,9 +297,7 @@ class BundleReads {
     if (isUncertain || !isPlain) return {};
     if (kind === 'destructured' || kind === 'alias') {
       const rewrite = kind === 'alias' ? aliasAsObject : literalReads;
-      const edit = rewrite(file, read, (name) =>
-        this.#names.meaning(name).kind === 'public' ? this.#expression(name) : undefined,
-      );
+      const edit = rewrite(file, read, this.#ofPublic);
       return edit ? { fix: [edit] } : {};
     }
     if (!/^(member|constant|key)$/.test(kind) || optional) return {};

@@ -1,0 +1,33 @@
+import { scriptLanguage } from '../files/languages.js';
+import { type Node, parseSyntax } from '../syntax/parse.js';
+import { walk } from '../syntax/walk.js';
+import type { SourceText } from './model.js';
+
+/** A variable's declarator in a script: `NAME = value` of `const NAME = value`. */
+export interface Declarator {
+  node: Node;
+  isExported: boolean;
+}
+
+type Script = Pick<SourceText, 'path' | 'text'>;
+
+const known = new WeakMap<Script, readonly Declarator[]>();
+
+/** All declarators of a script in the order of the text, collected once for all reads in it; none of other files. */
+export function declaratorsOf(file: Script): readonly Declarator[] {
+  const found = known.get(file) ?? collect(file);
+  known.set(file, found);
+  return found;
+}
+
+function collect({ path, text }: Script): Declarator[] {
+  const language = scriptLanguage(path);
+  if (language === undefined) return [];
+  const found: Declarator[] = [];
+  walk(parseSyntax(text, language).program, (node, ancestors) => {
+    if (node.type === 'VariableDeclarator')
+      found.push({ node, isExported: ancestors.at(-2)?.type === 'ExportNamedDeclaration' });
+    return undefined;
+  });
+  return found;
+}
