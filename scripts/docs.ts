@@ -6,6 +6,7 @@ import { skippedDirectories } from '../src/core/files/directories.js';
 import { type Code, codes } from '../src/core/findings/codes.js';
 import { type Limit, limits } from '../src/core/limits/index.js';
 import { encodings } from '../src/core/needles/index.js';
+import { joinedPieces, partKinds } from '../src/core/needles/part-table.js';
 import { grouped } from '../src/core/text/display.js';
 import { catalogue } from '../src/core/words/catalogue.js';
 
@@ -75,6 +76,9 @@ function findingsPage(): string {
   const forms = [...encodings, { name: 'base64-lines', example: 'w6Qi\\nLw==' }].map(
     ({ name, example }) => `| \`${name}\` | \`${example}\` |`,
   );
+  const parts = partKinds.map(
+    ({ what, least, isEncoded }) => `| ${what} | ${least} | ${isEncoded ? 'yes' : 'as it is'} |`,
+  );
   return `${made}
 # Findings
 
@@ -93,6 +97,18 @@ outside inwards: \`base64, js-string\` is base64 of a JSON string. \`nfc\` and \
 | encoding | example |
 | --- | --- |
 ${forms.join('\n')}
+
+## Parts of a value
+
+A part of a secret is found and masked too, in every encoding where the table says so. Parts that a public value contains are
+not searched for, nor are those of a variable with \`secret-parts: false\`.
+
+| part | characters, at least | every encoding |
+| --- | --- | --- |
+${parts.join('\n')}
+
+A value that a script joins when it runs is found if one of its pieces has ${joinedPieces.ofRandom} characters of a random value, or a third of another
+one (half, if it is shorter than ${3 * joinedPieces.ofWords}), and at least ${joinedPieces.ofWords}.
 
 ## Codes
 

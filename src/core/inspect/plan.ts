@@ -4,7 +4,8 @@ import type { Unsought } from '../findings/check.js';
 import type { Reach } from '../findings/reach.js';
 import { needlesFor, type Sought, type WholeNeedle } from '../needles/index.js';
 import { AnchoredNeedles, NeedleSet } from '../needles/needle-set.js';
-import { fragmentsOf, looksSecret, partsOf, SHORTEST_TAIL } from '../needles/parts.js';
+import { leastOf } from '../needles/part-table.js';
+import { fragmentsOf, looksSecret, partsOf } from '../needles/parts.js';
 import { isCommonSetting, isOrdinaryWord, SHORTEST_NEEDLE, weakness } from '../needles/weak.js';
 import { type NamedValue, type Resolution, reachOf } from '../resolve/resolve.js';
 import { ships } from '../resolve/value-rules.js';
@@ -250,7 +251,7 @@ function partsRule(
 ): Pick<Sought<Owner>, 'acceptsPart'> {
   const text = reveal(value);
   if (contract.variables.get(owner.variable)?.secretParts === false || /\s|:\/\//.test(text)) return {};
-  const shortest = Math.max(SHORTEST_TAIL, Math.floor(text.length / 2));
+  const shortest = Math.max(leastOf('characters'), Math.floor(text.length / 2));
   return {
     acceptsPart: (part) => part.length >= shortest && looksSecret(part) && !publicText.includes(part),
   };

@@ -1,6 +1,7 @@
 import { jsonIn, stringValues } from '../text/json.js';
 import { percentDecoded } from '../text/percent.js';
 import type { ValuePart } from '../words/value-part.js';
+import { joinedPieces, leastOf } from './part-table.js';
 import { weakness } from './weak.js';
 
 /** A piece of a value that often travels alone. */
@@ -11,22 +12,21 @@ export interface SecretPart {
   asItStands?: true;
 }
 
-/** Shorter parts occur in artifacts by chance. */
-const SHORTEST_PART = 8;
-/** Pieces that no structure tells from ordinary text must be longer. */
-export const SHORTEST_TAIL = 12;
-const SHORTEST_CUT = 24;
-const SHORTEST_FRAGMENT = 10;
+/** Pieces that no structure tells from ordinary text. */
+const SHORTEST_TAIL = leastOf('last-part');
+const { ofWords: SHORTEST_FRAGMENT, ofRandom: WINDOW } = joinedPieces;
 /** More needles would make every search slower. */
-const [WINDOW, MOST_WINDOWS] = [8, 24];
+const MOST_WINDOWS = 24;
+const KEY_LINE = new RegExp(`^[A-Za-z0-9+/=]{${leastOf('key-line')},}$`);
 
 /** The parts of a value to search for, each once; none that ordinary text could contain. */
 export function partsOf(value: string): SecretPart[] {
   const all = [...credentials(value), ...leaves(value), ...pemLines(value), ...lastPart(value), ...cuts(value)];
   const unique = new Map<string, SecretPart>();
   for (const one of all) {
-    const { text } = one;
-    if (text !== value && text.length >= SHORTEST_PART && !weakness(text) && !unique.has(text)) unique.set(text, one);
+    const { text, part } = one;
+    if (text !== value && text.length >= leastOf(part.is) && !weakness(text) && !unique.has(text))
+      unique.set(text, one);
   }
   return [...unique.values()];
 }
@@ -102,7 +102,7 @@ function pemLines(value: string): SecretPart[] {
   return bodies.flatMap((body) =>
     body
       .split(/[\r\n]+|\\n/)
-      .filter((line) => /^[A-Za-z0-9+/=]{20,}$/.test(line))
+      .filter((line) => KEY_LINE.test(line))
       .map((text) => ({ part: { is: 'key-line' as const }, text, asItStands: true as const })),
   );
 }
@@ -111,13 +111,13 @@ function pemLines(value: string): SecretPart[] {
 function lastPart(value: string): SecretPart[] {
   if (/\s|:\/\//.test(value)) return [];
   const text = /[._:|/~-]([A-Za-z0-9+=]+)$/.exec(value)?.[1] ?? '';
-  return text.length >= SHORTEST_TAIL && looksSecret(text) ? [{ part: { is: 'last-part' }, text }] : [];
+  return looksSecret(text) ? [{ part: { is: 'last-part' }, text }] : [];
 }
 
 /** Two thirds from either end: the rest of a value that a log or a screen cut. A URL has none: two thirds of it would be its host. */
 function cuts(value: string): SecretPart[] {
-  if (value.length < SHORTEST_CUT || /\s|:\/\//.test(value)) return [];
-  const length = Math.max(SHORTEST_CUT * (2 / 3), Math.ceil((value.length * 2) / 3));
+  if (/\s|:\/\//.test(value)) return [];
+  const length = Math.ceil((value.length * 2) / 3);
   return [
     { part: { is: 'beginning' }, text: value.slice(0, length), asItStands: true },
     { part: { is: 'end' }, text: value.slice(-length), asItStands: true },
