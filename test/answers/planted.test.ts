@@ -1,4 +1,4 @@
-import { gzipSync } from 'node:zlib';
+import { deflateSync, gzipSync } from 'node:zlib';
 import fc from 'fast-check';
 import { expect, test } from 'vitest';
 import { inspect } from '../../src/core/index.js';
@@ -63,6 +63,10 @@ const containers: Record<string, (text: string) => [name: string, bytes: Uint8Ar
   'a source map': (text) => [
     'app.js.map',
     Buffer.from(JSON.stringify({ version: 3, sources: ['a.js'], sourcesContent: [text], mappings: '' })),
+  ],
+  'a stream after a head': (text) => [
+    'app.bin',
+    Buffer.concat([Buffer.from('HDR1'), Buffer.alloc(600), deflateSync(text), Buffer.alloc(600)]),
   ],
   'a data address': (text) => [
     'app.css',
