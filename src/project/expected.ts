@@ -4,12 +4,15 @@ import { within } from '../core/files/within.js';
 import type { Place } from '../core/findings/finding.js';
 import { limits } from '../core/limits/index.js';
 import { isText } from '../core/lint/literals.js';
-import { placed } from '../core/lint/model.js';
+import { placed, type SourceText } from '../core/lint/model.js';
 import { Names } from '../core/lint/names.js';
+import { unusedExports } from '../core/lint/unused-exports.js';
 import { isDartConstant } from '../core/reads/dart.js';
 import { readsIn } from '../core/reads/index.js';
 import { isNative, unreadLanguage } from '../core/reads/native.js';
+import { once } from '../core/text/once.js';
 import { textPlaces } from '../core/text/positions.js';
+import { isIn } from '../core/text/ranges.js';
 import { isCompiledIn, toolchainOf } from '../core/toolchains/index.js';
 import { DART_READS, readFrom } from '../core/toolchains/read-from.js';
 import type { World } from '../host/world.js';
@@ -21,15 +24,48 @@ export async function readPlaces(project: Project, bundle: Bundle, world: World)
   const { context } = await readCode(project, [bundle], world);
   const byName = publicNames(project, bundle);
   const found = new Map<string, Place>();
-  for (const path of context.bundles.flatMap(({ shipped }) => [...shipped.keys()])) {
-    const file = context.files.get(path);
-    for (const read of file?.reads ?? []) {
+  const files = context.bundles.flatMap(({ shipped }) =>
+    [...shipped].flatMap(([path, chain]) => {
+      const file = context.files.get(path);
+      return file ? [{ file, isEntry: chain.length === 1 }] : [];
+    }),
+  );
+  const whole = takenWhole(
+    files.map(({ file }) => file),
+    (from, specifier) => context.resolve(from, specifier),
+  );
+  for (const { file, isEntry } of files) {
+    const left = once(() => {
+      if (isEntry || whole.has(file.path)) return [];
+      return unusedExports(
+        file,
+        files.flatMap((one) => (one.file === file ? [] : one.file)),
+      );
+    });
+    for (const read of file.reads) {
       const variable = byName.get(read.name ?? '');
-      if (!file || variable === undefined || found.has(variable) || read.kind === 'assigned') continue;
-      if (isReplaced(bundle, read.object)) found.set(variable, placed(context, file, read.start, read.end).place);
+      if (variable === undefined || found.has(variable) || read.kind === 'assigned') continue;
+      if (isReplaced(bundle, read.object) && !isIn(left(), read.start))
+        found.set(variable, placed(context, file, read.start, read.end).place);
     }
   }
   return found;
+}
+
+/** Modules whose exports may be read by computed names: they are imported as objects. */
+function takenWhole(
+  files: readonly SourceText[],
+  resolve: (from: string, specifier: string) => string | undefined,
+): Set<string> {
+  const whole = new Set<string>();
+  for (const { path, text, imports } of files)
+    for (const { specifier, start, isDynamic } of imports) {
+      const before = text.slice(Math.max(0, start - 120), start);
+      const isObject = isDynamic || /(\*\s*as\s+[\w$]+\s*from|require\()\s*["'`]?$/.test(before);
+      const target = isObject ? resolve(path, specifier) : undefined;
+      if (target !== undefined) whole.add(target);
+    }
+  return whole;
 }
 
 /** A text in a string of a bundle's code. */
