@@ -87,7 +87,7 @@ describe.skipIf(!browserPath)('the HTML report in a browser', () => {
 
   const shown = (page: Page) => page.locator('#shown').textContent();
 
-  test('20,000 findings: filters by level, code, variable, file and text; nothing is requested or logged', async () => {
+  test('20,000 findings are filtered by level, code, variable, file and text', async () => {
     const page = await opened(reportOf(20_000));
     expect(await shown(page)).toBe('20,000 of 20,000 shown');
     expect(await page.locator('#findings article').count()).toBe(50);
@@ -128,7 +128,7 @@ describe.skipIf(!browserPath)('the HTML report in a browser', () => {
     await page.close();
   });
 
-  test('a cell of the matrix opens its findings; all of it works with the keyboard', async () => {
+  test('a cell of the matrix opens its findings, by the keyboard too', async () => {
     const page = await opened(reportOf(40));
     await page.keyboard.press('Tab');
     expect(await page.evaluate(() => document.activeElement?.textContent)).toBe('Skip to the findings');

@@ -61,7 +61,7 @@ describe.skipIf(!browserPath)('the web shop, built for staging, in a browser', (
 });
 
 describe.skipIf(!browserPath)('one build promoted from stage to stage', () => {
-  test('the page has what the stage says, under a policy without inline script; only the file of values and its tag change', async () => {
+  test('the page has the values of its stage, and only their file differs between stages', async () => {
     const project = new TestProject();
     layOut(join(import.meta.dirname, '../../src/demo/promote'), project.folder);
     project.withPackages();

@@ -87,7 +87,7 @@ describe.each(bundlers)('$name', (bundler) => {
     project.expectNone(Object.values(secrets), ran);
   };
 
-  test('a leak is found in script and map, and traced to its line; then fixed; then stale', () => {
+  test('a leak is found and traced to its line, until it is fixed', () => {
     build();
     const leaky = project.json(['inspect']);
     expect(leaky.code).toBe(1);

@@ -35,7 +35,7 @@ await asar.createPackage('app', 'out/app.asar');`,
     }).withPackages();
   const reads = 'console.log(process.env.FERRY_API_URL, process.env.HOME, process.env.FERRY_API_URL_AT_RUN)';
 
-  test('compiled values exist however the app is started; values read at run time do not', () => {
+  test('only compiled values exist however the app is started', () => {
     const project = shell(reads);
     expect(project.adder(build)).toMatchObject({ code: 0 });
     const start = (env: NodeJS.ProcessEnv) =>

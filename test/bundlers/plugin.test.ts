@@ -125,7 +125,7 @@ describe.each(bundlers)('$name with the plugin', (bundler) => {
     expect(bytes()).toEqual(bytes('plain'));
   });
 
-  test('a server value stops the build, with the chain of imports; its value is nowhere', () => {
+  test('a server value stops the build, which names the chain of imports and not the value', () => {
     const at = projectFor(bundler, { 'src/other.js': `export const other = ${bundler.object}.FARE_SIGNING_KEY;\n` });
     const ran = build(at);
     expect(ran.code).not.toBe(0);

@@ -176,7 +176,7 @@ describe('compare with receipts', () => {
 });
 
 describe('receipts', () => {
-  test('record contract, tools, modules, delivery and the other values; and match their schema', () => {
+  test('record contract, tools, modules, delivery and the other values', () => {
     const project = built();
     const { predicate } = receipt(project, 'ticket-desk');
     expect(predicate.contract).toMatch(/^[0-9a-f]{64}$/);
@@ -193,6 +193,10 @@ describe('receipts', () => {
       ['NOTICE_BANNER', 'runtime'],
       ['FARE_SIGNING_KEY', 'inline'],
     ]);
+  });
+
+  test('match their schema', () => {
+    const project = built();
     const schema = JSON.parse(readFileSync(join(import.meta.dirname, '../../dist/schema/receipt.json'), 'utf8'));
     const validate = new Ajv({ strict: false, validateFormats: false }).compile(schema);
     for (const bundle of ['ticket-desk', 'quay'])

@@ -26,7 +26,7 @@ function messy(): { at: TestProject; hidden: string[] } {
 }
 
 describe('adder draft', () => {
-  test('a messy project gets a contract on which values runs right after; no secret is in either', () => {
+  test('a messy project gets a contract on which values runs right after', () => {
     const { at, hidden } = messy();
     expect(hidden.length).toBeGreaterThan(7);
     expect(() => reportSchema.parse(at.json(['draft', '--contract', 'other.yaml']).report)).not.toThrow();
@@ -76,7 +76,7 @@ describe('adder draft', () => {
     expect(at.read('adder.yaml')).toBe('mine');
   });
 
-  test('--merge adds what is new; a second run adds nothing', () => {
+  test('--merge adds what is new, and only once', () => {
     const at = new TestProject({
       'adder.yaml': 'adder: 1\nstages:\n  production: { layers: [.env.production] } # ours\nvariables:\n  A: public\n',
       '.env.production': `A=1\nFARE_SIGNING_KEY=${secrets.FARE_SIGNING_KEY}\n`,

@@ -88,7 +88,7 @@ describe('types', () => {
 });
 
 describe('module', () => {
-  test('typed, replaced by a bundler, converted; a missing value is an error at load', () => {
+  test('a module is typed, replaced by a bundler and checked as it loads', () => {
     const at = project().withPackages();
     at.adder(['emit', 'module', '--save', 'src/values.ts']);
     at.adder(['emit', 'types', '--save', 'env.d.ts']);
@@ -308,7 +308,7 @@ test('the demo tells the story of an app whose compiler takes the values from a 
 });
 
 describe('defines', () => {
-  test('quoted as source text, for the names that the code reads; no build value unless it is asked for, no server value ever', () => {
+  test('has the names that the code reads, quoted as source text', () => {
     const defines = JSON.parse(emitted(['defines', '--stage', 'production']));
     expect(defines).toEqual({
       'import.meta.env.VITE_URL': '"https://a.example/\\"x\\""',
@@ -318,6 +318,9 @@ describe('defines', () => {
       'import.meta.env.VITE_PIERS': '"80,81"',
       'import.meta.env.VITE_NOTICE': 'undefined',
     });
+  });
+
+  test('has build values if they are asked for, and server values never', () => {
     const at = project();
     at.adder(['emit', 'defines', '--stage', 'production', '--with-build', '--save', 'd.json']);
     expect(JSON.parse(at.read('d.json'))['import.meta.env.TOKEN']).toBe(

@@ -140,7 +140,7 @@ describe.skipIf(!hasScript)('in a terminal', () => {
   });
 });
 
-test('without a terminal it lists what it would ask for; with nothing missing it reports that', () => {
+test('without a terminal it lists what it would ask for', () => {
   const at = project();
   expect(at.adder(['fill', 'development'])).toMatchObject({
     code: 2,
@@ -148,6 +148,10 @@ test('without a terminal it lists what it would ask for; with nothing missing it
       'FERRY_API_URL, FARE_SIGNING_KEY cannot be asked for: standard input is not a terminal',
     ),
   });
+});
+
+test('with nothing missing it reports that', () => {
+  const at = project();
   at.write('.env.local', `FERRY_API_URL=https://a.example\nFARE_SIGNING_KEY=${key}\n`);
   expect(at.adder(['fill', 'development'])).toEqual({
     code: 0,

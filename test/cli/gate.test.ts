@@ -69,7 +69,7 @@ describe('all checks in one call', () => {
   });
 });
 
-test('a part that cannot be checked is listed; a wrong stage is an error', () => {
+test('a part that cannot be checked is listed', () => {
   const project = ferryProject({ 'adder.yaml': ferryContract.replace(', output: [dist]', ''), 'src/main.ts': 'f()' });
   const { report } = project.json(['gate', 'production']);
   expect(report.checked[2]).toEqual({
@@ -80,6 +80,10 @@ test('a part that cannot be checked is listed; a wrong stage is an error', () =>
   expect(project.adder(['gate', 'production']).stdout).toContain(
     'skipped: built files, no bundle of the contract has an output',
   );
+});
+
+test('a missing or wrong stage is an error', () => {
+  const project = ferryProject({ 'adder.yaml': ferryContract.replace(', output: [dist]', ''), 'src/main.ts': 'f()' });
   expect(project.adder(['gate']).stderr).toContain('usage: adder gate STAGE');
   expect(project.adder(['gate', 'prod']).stderr).toContain('did you mean production?');
 });
@@ -106,21 +110,34 @@ describe('hosts and served sites', () => {
     'names.txt': 'FARE_SIGNING_KEY\n',
   };
 
-  test('a host of the contract is compared; one that cannot be read, or lacks its credential, is not clean silently', () => {
+  const partsOf = ({ checked }: { checked: { part: string; state: string; because?: string }[] }) =>
+    checked.find(({ part }) => part === 'hosts');
+
+  test('a host of the contract is compared', () => {
     const project = ferryProject({ ...clean, 'adder.yaml': ferryContract + hosts('names.txt') });
-    const partsOf = ({ checked }: { checked: { part: string; state: string; because?: string }[] }) =>
-      checked.find(({ part }) => part === 'hosts');
     const good = project.json(['gate', 'production', '--allow-incomplete']);
     expect([good.code, partsOf(good.report)?.state]).toEqual([0, 'checked']);
+  });
+
+  test('a host with a misspelt name is not clean', () => {
+    const project = ferryProject({ ...clean, 'adder.yaml': ferryContract + hosts('names.txt') });
     project.write('names.txt', 'FARE_SIGNING_KY\n');
     const wrong = project.json(['gate', 'production']);
     expect(wrong.code).toBe(1);
     expect(wrong.report.findings.map(({ code }: { code: string }) => code)).toContain('host/misspelt');
+  });
+
+  test('a host that cannot be read is listed', () => {
+    const project = ferryProject({ ...clean, 'adder.yaml': ferryContract + hosts('names.txt') });
     project.write('adder.yaml', ferryContract + hosts('gone.txt'));
     const unread = project.json(['gate', 'production']);
     expect(unread.report.coverage.unread).toContainEqual(
       expect.objectContaining({ path: 'harbour (gone.txt)', because: expect.stringContaining('not') }),
     );
+  });
+
+  test('a host without its credential is listed', () => {
+    const project = ferryProject({ ...clean, 'adder.yaml': ferryContract + hosts('names.txt') });
     project.write(
       'adder.yaml',
       ferryContract + hosts('{ url: "https://console.example/", headers: { Authorization: "{CONSOLE_TOKEN}" } }'),

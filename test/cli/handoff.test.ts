@@ -87,7 +87,7 @@ function statesOf(project: TestProject, env: Record<string, string> = token) {
 }
 
 describe('comparing', () => {
-  test('each state, over several pages of an API; no value is shown', async () => {
+  test('each state is reported over several pages of an API', async () => {
     const { project } = await withHost({
       FERRY_API_URL: { value: 'https://old.saltmarsh.example', scopes: ['build'] },
       SOURCE_MAP_UPLOAD_TOKEN: secret(values.SOURCE_MAP_UPLOAD_TOKEN),
@@ -155,10 +155,15 @@ describe('comparing', () => {
     expect(report.findings[0].remedy).toMatch(/^set .*quay-console$/);
   });
 
-  test('the output of a command; a command that fails is not compared', () => {
+  test('the output of a command is compared', () => {
     const list = (words: string) => `  quay-console: { list: { command: [node, -e, ${words}] } }\n`;
     const project = projectWith(list(`"console.log('FARE_SIGNING_KEY')"`));
     expect(statesOf(project).states.FARE_SIGNING_KEY).toBe('hidden');
+  });
+
+  test('a command that fails is not compared', () => {
+    const list = (words: string) => `  quay-console: { list: { command: [node, -e, ${words}] } }\n`;
+    const project = projectWith(list(`"console.log('FARE_SIGNING_KEY')"`));
     project.write('adder.yaml', contractWith(list('"process.exit(3)"')));
     const ran = project.adder(['handoff', 'production']);
     expect(ran.code).toBe(3);
@@ -200,7 +205,7 @@ describe('comparing', () => {
 });
 
 describe('setting', () => {
-  test('sets what is missing or wrong, in spite of faults and rate limits; then there is nothing to do', async () => {
+  test('sets what is missing or wrong once, in spite of faults and rate limits', async () => {
     const { project, host } = await withHost(
       { FARE_SIGNING_KY: secret('x'), LEDGER_DATABASE_URL: secret('old', ['build', 'runtime']) },
       { failEvery: 3, resetEvery: 5, loseEvery: 4, perSecond: 6 },
@@ -219,7 +224,7 @@ describe('setting', () => {
     expect(again).toMatchObject({ code: 0, stderr: 'adder: nothing to set on harbour\n' });
   }, 60_000);
 
-  test('a hidden value that changed is set if it is named; nothing else is', async () => {
+  test('of several hidden values only the one that is named is set', async () => {
     const { project, host } = await withHost({
       FARE_SIGNING_KEY: secret('made-up-old-key'),
       LEDGER_DATABASE_URL: secret('old'),
@@ -234,12 +239,17 @@ describe('setting', () => {
     ]);
   });
 
-  test('without a terminal it does not ask and sets nothing; --dry-run sets nothing', async () => {
+  test('without a terminal it does not ask, and sets nothing', async () => {
     const { project, host } = await withHost({});
     expect(project.adder(['handoff', 'production', '--apply'], token)).toMatchObject({
       code: 2,
       stderr: expect.stringContaining('pass --yes'),
     });
+    expect(await host.values()).toEqual({ production: {} });
+  });
+
+  test('--dry-run sets nothing', async () => {
+    const { project, host } = await withHost({});
     const dry = project.adder(['handoff', 'production', '--apply', '--dry-run'], token);
     expect(dry.stderr).toContain('set     FARE_SIGNING_KEY  for server');
     expect(await host.values()).toEqual({ production: {} });

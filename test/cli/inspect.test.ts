@@ -533,7 +533,7 @@ describe('coverage', () => {
     expect(project.json([...inspect, 'dist/node_modules']).report.findings.map(short)).toHaveLength(1);
   });
 
-  test('links: read once at a target inside, unread if they lead outside; pipes are never opened', () => {
+  test('links are read once and inside, and what leads out or has no end is listed', () => {
     const project = ferryProject({ 'dist/a.js': key, 'outside.js': key });
     symlinkSync('a.js', project.path('dist/link.js'));
     symlinkSync('../outside.js', project.path('dist/out.js'));

@@ -31,7 +31,7 @@ function repository(): TestProject {
 }
 
 describe('adder lint', () => {
-  test('code and repository in one report; the history is searched by value; no secret is shown', () => {
+  test('code, repository and its history are in one report without a secret', () => {
     const at = repository();
     const { code, report } = at.json(['lint']);
     expect(() => reportSchema.parse(report)).not.toThrow();
@@ -92,7 +92,7 @@ describe('adder lint', () => {
     ).toEqual([['repo/in-history', 'src/gone.ts']]);
   });
 
-  test('--fix --dry-run shows a diff and writes nothing; --fix writes, and reports the remaining findings', () => {
+  test('--fix --dry-run shows a diff that git applies, and writes nothing', () => {
     const at = repository();
     const before = at.read('src/main.ts');
     const dry = at.adder(['lint', '--fix', '--dry-run']);
@@ -103,6 +103,11 @@ describe('adder lint', () => {
     expect(at.read('src/main.ts')).toBe(before);
     const applied = spawnSync('git', ['apply', '--check'], { cwd: at.folder, input: dry.stdout, encoding: 'utf8' });
     expect(applied.stderr).toBe('');
+  });
+
+  test('--fix writes, and reports the remaining findings', () => {
+    const at = repository();
+    const before = at.read('src/main.ts');
     const fixed = at.adder(['lint', '--fix']);
     expect(at.read('src/main.ts')).toBe(before.replace('FERRY', 'VITE_FERRY'));
     expect(fixed.stdout).not.toContain('code/unknown-name');
@@ -150,16 +155,28 @@ describe('adder lint', () => {
     });
   });
 
-  test('--explain; a code that does not exist; a contract without code', () => {
+  test('--explain prints what a code means', () => {
     const at = new TestProject({
       'adder.yaml': 'adder: 1\nstages: { a: { layers: [.env] } }\nbundles: { web: { code: [src] } }\nvariables: {}\n',
     });
     expect(at.adder(['lint', '--explain', 'code/fallback']).stdout).toMatch(
       /^code\/fallback \(warning\): a fallback in code hides/,
     );
+  });
+
+  test('--explain of a code that does not exist names a near one', () => {
+    const at = new TestProject({
+      'adder.yaml': 'adder: 1\nstages: { a: { layers: [.env] } }\nbundles: { web: { code: [src] } }\nvariables: {}\n',
+    });
     expect(at.adder(['lint', '--explain', 'code/falback'])).toMatchObject({
       code: 2,
       stderr: expect.stringContaining('code/fallback'),
+    });
+  });
+
+  test('a contract without code is not clean', () => {
+    const at = new TestProject({
+      'adder.yaml': 'adder: 1\nstages: { a: { layers: [.env] } }\nbundles: { web: { code: [src] } }\nvariables: {}\n',
     });
     const empty = at.adder(['lint']);
     expect([empty.code, empty.stdout]).toEqual([
@@ -194,7 +211,7 @@ describe('adder lint', () => {
     );
   });
 
-  test('directories and files of any name are read; what cannot be read is reported', () => {
+  test('files of any name are read, or listed', () => {
     const at = ferryProject({
       'src/a\nb/c.js': 'import.meta.env.VITE_FERRY_API_UR;\n',
       'src/large.js': 'x;'.repeat(3_000_000),

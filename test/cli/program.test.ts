@@ -105,7 +105,7 @@ describe('the demo', () => {
 });
 
 describe('the package', () => {
-  test('installs into an empty directory and runs there; the core is a typed library; it holds no value of the demo', () => {
+  test('installs into an empty directory and runs there, as a program and as a typed library', () => {
     const repository = join(import.meta.dirname, '../..');
     const npmSettings = Object.fromEntries(
       ['HOME', 'npm_config_cache', 'npm_config_registry'].flatMap((name) =>

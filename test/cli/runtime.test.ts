@@ -29,7 +29,7 @@ const emit = (at: TestProject, stage: string, ...more: string[]) =>
 const scripts = (at: TestProject) => readdirSync(at.path('dist')).filter((name) => name.endsWith('.js'));
 
 describe('adder emit runtime', () => {
-  test('one build, two stages: the script carries a digest, pages point at it, the older one goes; again changes nothing', () => {
+  test('a build gets the values of one stage, and then of another one', () => {
     const at = project();
     const ran = emit(at, 'staging');
     expect(ran).toEqual({ code: 0, stdout: '', stderr: 'adder: the staging values in dist were written\n' });
@@ -56,11 +56,15 @@ describe('adder emit runtime', () => {
     at.expectNone(Object.values(secrets), ran, 'dist');
   });
 
-  test('JSON for apps that fetch it; the accessor module says when the file was not loaded', () => {
+  test('JSON is for apps that fetch it', () => {
     const at = project();
     expect(at.adder(['emit', 'runtime', '--stage', 'production', '--as', 'json']).stdout).toBe(
       '{\n  "FERRY_API_URL": "https://api.saltmarsh.example"\n}\n',
     );
+  });
+
+  test('the accessor module reports a file that was not loaded', () => {
+    const at = project();
     const { stdout } = at.adder(['emit', 'module']);
     expect(stdout).toContain("export const FERRY_API_URL = loaded('FERRY_API_URL', true) as string;");
     expect(stdout).toContain("export const NOTICE_BANNER = loaded('NOTICE_BANNER', false) as string | undefined;");

@@ -102,7 +102,7 @@ describe('parts of an output, by machines that know nothing of each other', () =
     });
   });
 
-  test('a value that another part has is there; without a receipt it may leave no trace', async () => {
+  test('parts together are reported as the whole is', async () => {
     const project = ferryProject({
       'dist/a.js': 'a()',
       'dist/b.js': 'f("https://api.saltmarsh.example")',

@@ -50,7 +50,7 @@ LEDGER_DATABASE_URL      server  [masked]                       .env.production:
     expect(project.adder(['values', 'production']).stdout).toContain(value);
   });
 
-  test('in a terminal that is too narrow nothing is cut; in a wide one only values are', () => {
+  test('in a terminal that is too narrow nothing is cut', () => {
     const project = ferryProject();
     const inTerminal = (columns: number) =>
       project.adder(['values', 'production', 'FERRY_API_URL'], {}, { columns }).stdout.split('\n\n')[1]?.split('\n');
@@ -59,6 +59,12 @@ LEDGER_DATABASE_URL      server  [masked]                       .env.production:
       '  https://api.saltmarsh.example',
       '  .env.production:1',
     ]);
+  });
+
+  test('in a wide terminal only values are cut', () => {
+    const project = ferryProject();
+    const inTerminal = (columns: number) =>
+      project.adder(['values', 'production', 'FERRY_API_URL'], {}, { columns }).stdout.split('\n\n')[1]?.split('\n');
     expect(inTerminal(72)).toEqual([
       'VARIABLE       REACH   VALUE                  FROM               STATE',
       'FERRY_API_URL  public  https://api.saltmars…  .env.production:1  set',
@@ -138,11 +144,15 @@ LEDGER_DATABASE_URL      server  [masked]                       .env.production:
     }
   });
 
-  test('--save keeps the report and prints the summary; --fail-on and --quiet', () => {
+  test('--save keeps the report and prints the summary', () => {
     const project = ferryProject({ '.env.production': '' });
     const saved = project.adder(['values', 'production', '--format', 'json', '--save', 'out/report.json']);
     expect([saved.code, saved.stdout]).toEqual([1, '1 of 6 variables have a value; 3 errors\n']);
     expect(JSON.parse(project.read('out/report.json')).summary.error).toBe(3);
+  });
+
+  test('--fail-on never with --quiet prints the summary alone', () => {
+    const project = ferryProject({ '.env.production': '' });
     expect(project.adder(['values', 'production', '--fail-on', 'never', '--quiet'])).toMatchObject({
       code: 0,
       stdout: '1 of 6 variables have a value; 3 errors\n',

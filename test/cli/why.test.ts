@@ -107,7 +107,7 @@ describe('adder why', () => {
 });
 
 describe('adder compare', () => {
-  test('what only one has first, then what differs; secrets compared and not shown', () => {
+  test('what only one stage has comes first, then what differs', () => {
     const ferries = project();
     const ran = ferries.adder(['compare', 'staging', 'production'], { FERRY_API_URL: 'https://shell.example' });
     expect(ran.code).toBe(0);

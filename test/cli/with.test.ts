@@ -161,7 +161,7 @@ describe('a build that is refused', () => {
 });
 
 describe('the output of the build', () => {
-  test('secrets are masked in every encoding, across writes, on both streams; other output passes', () => {
+  test('only secrets are masked, in every encoding, across writes and on both streams', () => {
     const script = `
       const [key, url, token] = ${JSON.stringify(Object.values(secrets))};
       process.stdout.write('\\x1b[32mgreen\\x1b[0m ' + key.slice(0, 9));

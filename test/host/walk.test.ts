@@ -40,7 +40,7 @@ test.each(['/p/dist/deep', '/p/dist/a.js'])('%s vanishes during an inspection: t
   expect(found.unread).toEqual([{ path, because: 'was removed during the inspection' }]);
 });
 
-test('symlinks to files count unless excluded; broken ones and those to directories never count', () => {
+test('of all symlinks only those to files count, unless they are excluded', () => {
   const root = mkdtempSync(join(tmpdir(), 'adder-walk-'));
   mkdirSync(join(root, 'public'));
   writeFileSync(join(root, '.env'), '');

@@ -8,7 +8,7 @@ type Shipped = 'leak/setting' | 'leak/known-value';
 const found = (code: Shipped, variable: string, path: string, bundle = 'desk'): RawFinding =>
   finding(code, 'shipped', { variable, reach: 'server' }, { bundle, place: { path, inside: [] } });
 
-test('a setting is one finding per bundle, with the number of its files; other findings stay', () => {
+test('only a setting is one finding per bundle, with the number of its files', () => {
   const all = settingsOnce([
     found('leak/setting', 'QUAY_HOST', 'a.js'),
     found('leak/known-value', 'FARE_KEY', 'a.js'),

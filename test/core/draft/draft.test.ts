@@ -510,7 +510,7 @@ test('keys of a runtime configuration are variables', () => {
   ]);
 });
 
-test('an example file explains its names; a commented-out assignment is no explanation', () => {
+test('an example file explains its names, but not by an assignment in a comment', () => {
   const example = '# Where tickets are sold\nSHOP_URL=\n# KEY=abc\nOTHER=\n';
   const [file] = materialOf({ '.env.example': example }).files;
   expect([...(file?.about ?? [])]).toEqual([['SHOP_URL', 'Where tickets are sold']]);
@@ -650,7 +650,7 @@ test('a misspelt name in code: next to the one that is set', () => {
 describe('--merge', () => {
   const drafted: Draft = draft(materialOf({ '.env': 'VITE_A=1\nVITE_B=2', '.env.qa': 'VITE_C=3' }, vite));
 
-  test('a contract keeps every byte; new entries are at the end of their section', () => {
+  test('a contract keeps every byte, and gets new entries at the end of their section', () => {
     const text = `adder: 1 # ours
 
 stages:
@@ -680,7 +680,7 @@ accept: []
     expect(mergedText(merged, newIn(drafted, contractOf(merged)))).toBe(merged);
   });
 
-  test('sections that are absent or empty are begun; one on a single line cannot be added to', () => {
+  test('sections that are absent or empty are begun', () => {
     const text = 'adder: 1\nstages: { development: { layers: [.env] }, qa: { layers: [.env] } }\nvariables:\n';
     const additions = { ...drafted, stages: [], undecided: [] };
     const merged = mergedText(text, additions);
@@ -691,6 +691,10 @@ accept: []
       'VITE_B',
       'VITE_C',
     ]);
+  });
+
+  test('a section on a single line cannot be added to', () => {
+    const text = 'adder: 1\nstages: { development: { layers: [.env] }, qa: { layers: [.env] } }\nvariables:\n';
     expect(() => mergedText(text, drafted)).toThrow('stages');
   });
 });

@@ -173,7 +173,7 @@ describe('what is set', () => {
       [],
     ]);
   });
-  test('a hidden value if it is named; an equal one never', () => {
+  test('a hidden value if it is named, unless it is equal', () => {
     expect(planned(all, ['KEY', 'URL'])).toEqual([['change KEY server key-of-quay-0001'], []]);
   });
   test('a value that is absent or invalid here is left out with the reason', () => {

@@ -123,7 +123,7 @@ describe('one app, built three ways', () => {
     expect(await found('stage/development-build', large, desktop)).toHaveLength(1);
   });
 
-  test('production has nothing; development code without a known text is not recognised', async () => {
+  test('production code has no text of development code', async () => {
     expect(await found('stage/development-build', production)).toEqual([]);
     expect(development.length).toBeGreaterThan(production.length);
   });

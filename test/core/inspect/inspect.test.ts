@@ -132,8 +132,11 @@ describe('source maps', () => {
     expect(traced).toEqual({ source: '/p/src/a.ts', line: 2, column: 1, content: 'one\ntwo' });
   });
 
-  test('a guard against direct inclusion is skipped; sections are one map', () => {
+  test('a guard against direct inclusion is skipped', () => {
     expect(new SourceMap(`)]}'\n${map}`, 'a.js.map').trace(1, 6)).toMatchObject({ line: 2 });
+  });
+
+  test('sections are one map', () => {
     const sections = [{ offset: { line: 3, column: 0 }, map: JSON.parse(map) }];
     expect(new SourceMap(JSON.stringify({ version: 3, sections }), '/p/dist/a.js.map').trace(4, 6)).toMatchObject({
       source: '/p/src/a.ts',

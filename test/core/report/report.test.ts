@@ -27,7 +27,7 @@ const options = { style: makeStyle(false), width: 80, tableWidth: 80 };
 const rules: Rules = { ...noRules, reachOf: (name) => (name === 'KEY' ? 'server' : undefined) };
 
 describe('text', () => {
-  test('by variable, by the line that wrote it, then by place; the gravest first', () => {
+  test('the gravest come first, then by variable, the line that wrote it, and place', () => {
     const origin = { path: 'src/a.ts', line: 4, column: 5 };
     const excerpt = excerptOf(4, 'x = [masked]', 5, 8);
     const text = printFindings(
@@ -107,7 +107,7 @@ describe('fingerprints', () => {
     expect(of(leak('dist/index-4fd1c2ab.js', 1))).toEqual(of(leak('dist/index-9Bx_77aQ.js', 90)));
   });
 
-  test('differ by file, variable, code, variant and encoding; places in one file are one finding', () => {
+  test('differ by file, variable, code, variant and encoding, and not by place', () => {
     const all = of(
       leak('dist/a.js', 1),
       leak('dist/a.js', 2),
