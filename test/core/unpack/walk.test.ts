@@ -19,7 +19,7 @@ function counted(bytes: Buffer, size: number): ByteSource & { readings: number }
   };
 }
 
-/** What a walk sees of a source in which nothing or something was found. */
+/** The members and the unread parts that a walk through a source meets. */
 async function seen(source: ByteSource, name: string, isEmpty = false, limits: Partial<Limits> = {}) {
   const found: { members: string[]; unread: string[] } = { members: [], unread: [] };
   const budget = new Budget({ ...usualLimits, ...limits }, source.size, () => 0);
