@@ -4,7 +4,7 @@ import { expect, test } from 'vitest';
 import { bareEnvironment, ferryContract, ferryProject, program, secrets, type TestProject } from '../support/adder.js';
 
 /** How often each command is killed; `npm run kills` has it 200 times. */
-const RUNS = Number(process.env.ADDER_KILL_RUNS ?? 6);
+const RUNS = Number(process.env.ADDER_KILL_RUNS ?? 4);
 
 const NEW_SECRET = 'made-up-new-signing-key-that-was-typed-0003';
 
