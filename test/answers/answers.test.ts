@@ -1,6 +1,7 @@
 import { mkdirSync } from 'node:fs';
 import { describe, expect, test } from 'vitest';
 import { TestProject } from '../support/adder.js';
+import { asked } from '../support/asked.js';
 import { tarOf, zipOf } from '../support/unpack.js';
 
 describe('the three answers', () => {
@@ -22,7 +23,10 @@ variables:
       ...files,
     });
   const answers = (project: TestProject, env: Record<string, string> = { FARE_KEY: key }, paths: string[] = []) => {
-    const { code, report } = project.json(['inspect', '--stage', 'production', ...paths], env);
+    const isWhole = paths.length === 0;
+    const { code, report } = isWhole
+      ? asked(project, env)
+      : project.json(['inspect', '--stage', 'production', ...paths], env);
     const all = Object.values(report.answers as Record<string, { answer: string }>).map(({ answer }) => answer);
     return [code, ...all, ...report.findings.map((one: { code: string; level: string }) => `${one.level} ${one.code}`)];
   };

@@ -2,6 +2,7 @@ import { readdirSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { describe, expect, test } from 'vitest';
 import { TestProject } from '../support/adder.js';
+import { asked } from '../support/asked.js';
 
 const contract = `adder: 1
 stages: { staging: { layers: [.env.staging] }, production: { layers: [.env] } }
@@ -31,7 +32,7 @@ function project(value: string): TestProject {
 const built = (at: TestProject, stage = 'production', env: Record<string, string> = {}) =>
   expect(at.adder(['with', stage, '--bundle', 'desk'], env).code).toBe(0);
 const answers = (at: TestProject, env: Record<string, string> = {}) => {
-  const { code, report } = at.json(['inspect', '--stage', 'production'], env);
+  const { code, report } = asked(at, env);
   const found = report.findings.map((one: { code: string; variant: string }) => `${one.code} ${one.variant}`);
   return [code, report.answers.allThere.answer, report.answers.current.answer, ...found];
 };

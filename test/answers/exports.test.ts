@@ -1,6 +1,7 @@
 import { buildSync } from 'esbuild';
 import { expect, test } from 'vitest';
 import { TestProject } from '../support/adder.js';
+import { asked } from '../support/asked.js';
 
 const values = { VITE_API: 'https://api.saltmarsh.example', VITE_HELP: 'https://help.saltmarsh.example' };
 const project = (main: string, config: string) =>
@@ -55,7 +56,7 @@ test.each(cases)('after a build nothing is missing: the entry $main, and it is $
     });
   build(values);
   const missing = () => {
-    const { findings } = at.json(['inspect', '--stage', 'production']).report;
+    const { findings } = asked(at).report;
     return findings
       .filter(({ code }: { code: string }) => code === 'stale/missing-value')
       .map((one: { variable: string }) => one.variable);

@@ -1,5 +1,6 @@
 import { expect, test } from 'vitest';
 import { TestProject } from '../support/adder.js';
+import { asked } from '../support/asked.js';
 
 const OTHER = 'https://api.staging.saltmarsh.test/v1';
 
@@ -32,7 +33,7 @@ test.each<[title: string, files: Record<string, string>, remedies: string[]]>([
   ['in no source file', { 'src/hosts.ts': '' }, ['rebuild it for production: adder with production -- COMMAND']],
 ])("another stage's value %s", (_, files, remedies) => {
   const at = project(files);
-  const { code, report } = at.json(['inspect', '--stage', 'production']);
+  const { code, report } = asked(at);
   expect(report.findings.map(({ remedy }: { remedy: string }) => remedy)).toEqual(remedies);
   expect(code).toBe(remedies.length);
   const linted = at.json(['lint']).report.findings.map((one: { code: string }) => one.code);

@@ -3,6 +3,7 @@ import { describe, expect, test } from 'vitest';
 import { partKinds } from '../../src/core/needles/part-table.js';
 import { anchorsOf } from '../../src/core/needles/tolerant/anchors.js';
 import { TestProject } from '../support/adder.js';
+import { asked } from '../support/asked.js';
 import { runs } from '../support/runs.js';
 
 const contract = `adder: 1
@@ -38,7 +39,7 @@ describe.each(partKinds)('$what', ({ what: _, example: { value, part }, is }) =>
   });
 
   test('is found in the files of a build', () => {
-    const { code, report } = at.json(['inspect', '--stage', 'production']);
+    const { code, report } = asked(at);
     expect(code).toBe(1);
     expect(report.answers.nothingLeaked.answer).toBe('no');
     const [finding] = report.findings;
@@ -50,7 +51,7 @@ describe.each(partKinds)('$what', ({ what: _, example: { value, part }, is }) =>
     const short = part.slice(0, is === 'characters' ? 11 : 7);
     const other = project(value, short);
     expect(other.adder(build).stdout).toContain(`it is ${short}`);
-    expect(other.json(['inspect', '--stage', 'production']).code).toBe(0);
+    expect(asked(other).code).toBe(0);
   });
 });
 

@@ -1,5 +1,6 @@
 import { describe, expect, test } from 'vitest';
 import { TestProject } from '../support/adder.js';
+import { asked } from '../support/asked.js';
 
 /** The answers for a variable with these values in production and staging, and a script. */
 function answered(variable: string, [production, staging]: [string, string], script: string) {
@@ -15,7 +16,7 @@ variables:
     'src/a.ts': 'export {}',
     'dist/a.js': script,
   });
-  const { code, report } = at.json(['inspect', '--stage', 'production']);
+  const { code, report } = asked(at);
   const { notSearched = [] } = report.coverage;
   return {
     code,
