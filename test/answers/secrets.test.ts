@@ -23,7 +23,7 @@ describe('a secret that is set to nothing', () => {
     ['blank, and not required', "FARE_SIGNING_KEY=' \t'\n", ', required: false'],
   ])('is not searched for: %s', (_, line, required) => {
     const at = project({ '.env.production': values + line }, required);
-    const { code, report } = at.json(inspect);
+    const { code, report } = asked(at);
     expect([code, report.answers.nothingLeaked.answer]).toEqual([3, 'not known']);
     expect(report.coverage.notSearched).toContainEqual(
       expect.objectContaining({ variable: 'FARE_SIGNING_KEY', because: 'empty or blank here' }),
@@ -53,13 +53,13 @@ describe('a secret without a value here', () => {
     ],
   ])('%s', (_, production, staging, answer) => {
     const at = project({ '.env.production': production, '.env.staging': staging });
-    const { code, report } = at.json(inspect);
+    const { code, report } = asked(at);
     expect([code, report.answers.nothingLeaked.answer]).toEqual([answer === 'yes' ? 0 : 3, answer]);
   });
 
   test('that only another stage requires', () => {
     const at = project({ '.env.production': values, '.env.staging': '' }, ', required: [staging]');
-    expect(at.json(inspect).report.answers.nothingLeaked.answer).toBe('not known');
+    expect(asked(at).report.answers.nothingLeaked.answer).toBe('not known');
   });
 });
 
@@ -69,7 +69,7 @@ test('an answer of no is exit code 1, though its findings are warnings', () => {
     'src/main.ts': 'f(import.meta.env.VITE_FERRY_API_URL)',
     'dist/a.js': 'x',
   });
-  const { code, report } = at.json(inspect);
+  const { code, report } = asked(at);
   expect(report.summary).toMatchObject({ error: 0, warning: 1 });
   expect([code, report.answers.allThere.answer]).toEqual([1, 'no']);
   expect(at.json([...inspect, '--fail-on', 'never']).code).toBe(0);
@@ -122,7 +122,7 @@ describe('the text of a line that cannot be parsed is searched for', () => {
       '.env.local': `QUAY_KEY="${value}\n`,
       'dist/a.js': `${good}"${value}"`,
     });
-    expect(at.json(inspect).report.findings).toMatchObject([{ code: 'leak/known-value', variable: 'QUAY_KEY' }]);
+    expect(asked(at).report.findings).toMatchObject([{ code: 'leak/known-value', variable: 'QUAY_KEY' }]);
   });
 });
 

@@ -35,7 +35,7 @@ async function seen(source: ByteSource, name: string, isEmpty = false, limits: P
 }
 
 describe('a container in another one', () => {
-  test.each([100, 511, 512, 513, 64 * 1024])('is kept while it is searched, in pieces of %i bytes', async (size) => {
+  test.each([511, 64 * 1024])('is kept while it is searched, in pieces of %i bytes', async (size) => {
     const inner = await asarOf({ 'a.txt': 'x'.repeat(9 * 2 ** 20) });
     const source = counted(await tarOf({ 'app.asar': inner, 'b.txt': 'x' }), size);
     expect((await seen(source, 'a.tar')).members.sort()).toEqual(['app.asar', 'app.asar » a.txt', 'b.txt']);
