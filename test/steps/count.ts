@@ -1,8 +1,7 @@
 // Counts the steps of each rule on a text and on twice as much of it, in a process of its own: blocks of code that V8 executes
 // (block coverage), which are the same on any machine.
 import { Session } from 'node:inspector/promises';
-import { codes, linted, rightCode } from './code.js';
-import { generators, masked, searched, searchedFiles } from './rules.js';
+import { works } from './works.js';
 
 /** Repetitions of a text. */
 const [FEW, TIMES] = [3, 150];
@@ -38,28 +37,4 @@ export async function count(): Promise<void> {
     steps[name] = { findings, isVain, once, twice: await stepsOf(session, () => run(2 * TIMES)) };
   }
   console.log(JSON.stringify(steps));
-}
-
-/** Work on so many repetitions, which tells how many findings it has. */
-interface Work {
-  name: string;
-  isVain: boolean;
-  run(times: number): Promise<number>;
-}
-
-function works(): Work[] {
-  return [
-    ...Object.entries(generators).flatMap(([name, generator]): Work[] => [
-      { name: `${name}, searched`, isVain: generator.isVain === true, run: (times) => searched(generator, times) },
-      { name: `${name}, in files`, isVain: generator.isVain === true, run: (times) => searchedFiles(generator, times) },
-      { name: `${name}, masked`, isVain: true, run: (times) => masked(generator, times) },
-    ]),
-    ...Object.entries(codes).map(
-      ([name, files]): Work => ({
-        name: `${name}, linted`,
-        isVain: rightCode.includes(name),
-        run: (times) => linted(files(times)),
-      }),
-    ),
-  ];
 }
