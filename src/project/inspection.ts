@@ -113,7 +113,7 @@ export class Inspection {
 
   constructor(readonly parts: InspectionParts) {
     this.builds = new LastBuilds(parts.project);
-    this.#literals = new OwnLiterals(parts.project, parts.others);
+    this.#literals = new OwnLiterals(parts.project);
   }
 
   /** @param unknown values that are not searched for, and those of them that may be secrets */
@@ -152,7 +152,10 @@ export class Inspection {
     if (!searched) return;
     this.#fileNames(files, output);
     output.skipped = skipped.map(({ path }) => this.parts.paths.of(path));
-    if (bundle) output.inCode = await this.#inCode(bundle, output);
+    if (bundle) {
+      output.inCode = await this.#inCode(bundle, output);
+      output.found = await this.#withSources(bundle, output);
+    }
     const shipped = files.flatMap(({ path, audience }) => (audience === 'cache' ? [] : path)).sort();
     const others = elsewhere.flatMap(({ path, audience }) => (audience === 'cache' ? [] : path));
     if (shipped.length + others.length === 0) return;
@@ -260,7 +263,7 @@ export class Inspection {
     const foreign = found.flatMap(({ code, variable }) => (code === 'stage/foreign-value' ? (variable ?? []) : []));
     const inCode: OutputFacts['inCode'] = [];
     for (const variable of new Set(foreign)) {
-      const values = this.#literals.valuesOf(bundle, variable);
+      const values = this.#literals.valuesOf(bundle, variable, this.parts.others);
       if (values.length === 0) continue;
       const written = await this.#written(bundle, values);
       if (!written) continue;
@@ -268,6 +271,22 @@ export class Inspection {
       inCode.push({ variable, hasValue, ...(!written.isShipped && { source: written.source }) });
     }
     return inCode;
+  }
+
+  /** Secrets with the line of the bundle's own code that has them, which is where to remove them. */
+  async #withSources(bundle: Bundle, { found }: OutputFacts): Promise<RawFinding[]> {
+    const isSecret = ({ code, variant }: RawFinding) => code === 'leak/known-value' && variant === 'shipped';
+    const stages = [this.parts.resolution, ...this.parts.others];
+    const sources = new Map<string, string>();
+    for (const variable of new Set(found.flatMap((one) => (isSecret(one) ? (one.variable ?? []) : [])))) {
+      const values = this.#literals.valuesOf(bundle, variable, stages);
+      const written = values.length > 0 ? await this.#written(bundle, values) : undefined;
+      if (written) sources.set(variable, written.source);
+    }
+    return found.map((one) => {
+      const source = isSecret(one) ? sources.get(one.variable ?? '') : undefined;
+      return source === undefined ? one : { ...one, facts: { ...one.facts, source } };
+    });
   }
 
   async #written(bundle: Bundle, values: readonly string[]): Promise<WrittenText | undefined> {

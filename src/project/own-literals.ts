@@ -16,14 +16,11 @@ import type { Project } from './open.js';
 export class OwnLiterals {
   readonly #texts = new Map<string, readonly { path: string; text: string }[]>();
 
-  constructor(
-    readonly project: Project,
-    readonly others: readonly Resolution[],
-  ) {}
+  constructor(readonly project: Project) {}
 
-  /** A variable's values in other stages, as far as source code of the bundle contains them. */
-  valuesOf(bundle: Bundle, variable: string): string[] {
-    const values = this.others.flatMap(({ values: all }) => all.get(variable)?.value ?? []).map(reveal);
+  /** A variable's values in some stages, as far as source code of the bundle contains them. */
+  valuesOf(bundle: Bundle, variable: string, stages: readonly Resolution[]): string[] {
+    const values = stages.flatMap(({ values: all }) => all.get(variable)?.value ?? []).map(reveal);
     return values.filter((value) => this.placeOf(bundle, value) !== undefined);
   }
 

@@ -39,3 +39,35 @@ test.each<[title: string, files: Record<string, string>, remedies: string[]]>([
   const linted = at.json(['lint']).report.findings.map((one: { code: string }) => one.code);
   if (remedies.length === 0) expect(linted).toContain('code/hard-coded');
 });
+
+test.each<[title: string, code: string, remedy: RegExp]>([
+  [
+    'written in the code is removed there',
+    'g("Zt9qLw3xVb7nRk2mPd5s")',
+    /^remove it from src\/main\.ts:1, rebuild, then rotate/,
+  ],
+  [
+    'that the code reads is read elsewhere',
+    'g(process.env.FARE_KEY)',
+    /^move the read into server code, rebuild, then rotate/,
+  ],
+  [
+    'in a comment is not in the code',
+    '// Zt9qLw3xVb7nRk2mPd5s',
+    /^move the read into server code, rebuild, then rotate/,
+  ],
+])('a secret %s', (_, code, remedy) => {
+  const at = new TestProject({
+    'adder.yaml': `adder: 1
+stages: { production: { layers: [.env] } }
+bundles: { desk: { toolchain: vite, code: [src], entry: [src/main.ts], output: [dist] } }
+variables: { FARE_KEY: server }
+`,
+    '.env': 'FARE_KEY=Zt9qLw3xVb7nRk2mPd5s\n',
+    'src/main.ts': code,
+    'dist/main.js': 'g("Zt9qLw3xVb7nRk2mPd5s")',
+  });
+  const { report } = asked(at);
+  expect(report.findings[0].remedy).toMatch(remedy);
+  expect(JSON.stringify(report)).not.toContain('Zt9qLw3xVb7nRk2mPd5s');
+});

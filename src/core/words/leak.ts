@@ -57,7 +57,11 @@ function moreText({ more }: Pick<Value, 'more'>): string {
   return more === undefined ? '' : `, in ${count(more, 'more place')} of this file`;
 }
 
-export type Shipped = Value & { kind?: FileKind | undefined };
+export type Shipped = Value & {
+  kind?: FileKind | undefined;
+  /** The file and line of the bundle's own code that has the value, if one has. */
+  source?: string | undefined;
+};
 
 function shipped(value: Shipped): string {
   return `${value.kind ? `a ${fileKinds[value.kind].named} ` : ''}${contains(value)}`;
@@ -70,7 +74,7 @@ const fromServer = "read it from the server's environment when it starts, so tha
 const valueVariants = {
   shipped: (f: Shipped) => {
     const code = f.reach === 'build' ? 'use the value in build scripts only' : 'move the read into server code';
-    const fix = f.kind ? fileKinds[f.kind].fix : code;
+    const fix = f.kind ? fileKinds[f.kind].fix : f.source === undefined ? code : `remove it from ${f.source}`;
     return {
       message: shipped(f),
       remedy: `${fix}, rebuild, ${rotate}. If it is not a secret, declare it public or set \`search: never\``,
