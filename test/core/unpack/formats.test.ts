@@ -3,6 +3,7 @@ import { brotliCompressSync, deflateRawSync, deflateSync, gzipSync } from 'node:
 import { describe, expect, test } from 'vitest';
 import { glimpseOf, glimpseOfBytes, isBinary, memorySource, piecesOf } from '../../../src/core/unpack/format.js';
 import { gzip } from '../../../src/core/unpack/formats/compressed.js';
+import { sourcesIn } from '../../../src/core/unpack/formats/source-map.js';
 import { formatOf } from '../../../src/core/unpack/index.js';
 import { memberAt } from '../../../src/core/unpack/member.js';
 import { gzipHeader } from '../../../src/core/unpack/zlib.js';
@@ -65,6 +66,17 @@ describe('a format by its first bytes', () => {
       undefined,
     ]);
     expect([nameOf('{"x":1}', 'a.map'), nameOf('{"x":1}', 'a.json')]).toEqual(['source map', undefined]);
+  });
+
+  test('a text in brackets is no source map, whatever its name', () => {
+    expect([nameOf(') a', 'a.map'), nameOf(")]}'\n{}", 'a.map')]).toEqual([undefined, 'source map']);
+  });
+
+  test('is dense only if more than half of its samples are', () => {
+    const [dense, code] = [randomBytes(16_384), Buffer.alloc(16_384, 1)];
+    const glimpse = (samples: Buffer[]) => ({ head: dense.fill(1, 0, 8), tail: code, samples, size: 40_000 });
+    expect(formatOf(glimpse([dense, code]), 'x')?.name).toBe('binary');
+    expect(formatOf(glimpse([dense, dense, code]), 'x')?.name).toBe('opaque');
   });
 
   test('looks random from 512 bytes on', () => {
@@ -149,7 +161,7 @@ describe('an asar archive', () => {
       a: { offset: '0', size: 2 },
       deep: { files: { b: { offset: '2', size: 3 } } },
       none: { offset: '5', size: 0 },
-      link: { link: 'a' },
+      link: { link: 'a', size: 2, offset: '0' },
       beside: { unpacked: true, size: 9 },
     };
     expect(await asar(files, 'AABBB')).toEqual({ members: { a: 'AA', 'deep/b': 'BBB', none: '' }, unread: {} });
@@ -299,6 +311,16 @@ describe('members that are read again', () => {
       'abc',
     ]);
   });
+});
+
+test.each([
+  ['no root', {}, ['a.js']],
+  ['an empty root', { sourceRoot: '' }, ['a.js']],
+  ['a root', { sourceRoot: 'src' }, ['src/a.js']],
+  ['a root with a slash', { sourceRoot: 'src/' }, ['src/a.js']],
+])('the addresses of the sources of a map with %s', (_, more, addresses) => {
+  const map = { version: 3, sources: ['a.js', null], sourcesContent: ['x', 'y'], ...more };
+  expect(sourcesIn(Buffer.from(JSON.stringify(map)))).toEqual(addresses);
 });
 
 test('brotli that is damaged says so', async () => {

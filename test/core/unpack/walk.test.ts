@@ -69,17 +69,31 @@ describe('a source map in which nothing was found', () => {
 
   test('is not taken apart', async () => expect((await seen(map('f()'), 'a.map', true)).members).toEqual([]));
 
-  test('is taken apart if a data: address in it holds an image of text', async () => {
-    const bytes = Buffer.from(JSON.stringify({ version: 3, sources: ['a.js'], sourcesContent: [svg] }));
-    expect(marksIn(bytes).length).toBe(1);
+  /** The members of a map with a text, in which a scan finds nothing but data: addresses and images of text. */
+  const takenApart = async (text: string, innerBytes = usualLimits.innerBytes) => {
+    const bytes = Buffer.from(JSON.stringify({ version: 3, sources: ['a.js'], sourcesContent: [text] }));
     const interest = { isEmpty: true, dataUris: marksIn(bytes) };
-    const members: string[] = [];
-    await walkInside(memorySource(bytes), 'a.map', [], interest, new Budget(usualLimits, bytes.length, () => 0), {
+    expect(interest.dataUris).toHaveLength(1);
+    const budget = new Budget({ ...usualLimits, innerBytes }, bytes.length, () => 0);
+    const found: string[] = [];
+    await walkInside(memorySource(bytes), 'a.map', [], interest, budget, {
       scan: async (_, chunks) => ({ isEmpty: !(await collect(chunks)).includes('</svg>'), dataUris: [] }),
-      done: async (inside) => void members.push(inside.join(' » ')),
-      unread: () => undefined,
+      done: async (inside) => void found.push(inside.join(' » ')),
+      unread: (_, because) => void found.push(because),
     });
-    expect(members).toEqual(['a.js']);
+    return found;
+  };
+
+  test('is taken apart if a data: address in it holds an image of text', async () => {
+    expect(await takenApart(svg)).toEqual(['a.js']);
+  });
+
+  test('is not taken apart if a data: address in it holds nothing', async () => {
+    expect(await takenApart(svg.replace(btoa(image), btoa('made-up words '.repeat(9))))).toEqual([]);
+  });
+
+  test('is taken apart if a data: address in it is too long to be read', async () => {
+    expect(await takenApart(svg.replace(btoa(image), btoa('made-up words '.repeat(9))), 20)).toEqual(['a.js']);
   });
 });
 
@@ -114,6 +128,22 @@ describe('streams among other bytes', () => {
       expect((await collect(one.chunks())).toString()).toBe(one.name === 'stream@3' ? text : 'made-up key');
     }
   });
+});
+
+test('the second of two large members of a stream is read again from the stream', async () => {
+  const large = 'x'.repeat(9 * 2 ** 20);
+  const bytes = gzipSync(await tarOf({ a: large, b: large.replaceAll('x', 'y') }));
+  const walked = await walk(bytes, 'site.tgz');
+  expect(walked?.members['site.tar » b']?.slice(0, 3)).toBe('yyy');
+  expect(walked?.unread).toEqual({});
+});
+
+test('a tar archive that is cut in a member is damaged', async () => {
+  const bytes = await tarOf({ a: 'x'.repeat(5000) });
+  expect(Object.values((await walk(bytes.subarray(0, 2000), 'a.tar'))?.unread ?? {})).toEqual([
+    'is damaged',
+    'is a damaged tar file',
+  ]);
 });
 
 describe('formats that are not unpacked', () => {
@@ -170,6 +200,6 @@ test.each(['3', 'null', '{"a":null}', '{"a":{"files":null}}', '[]'])(
     const numbers = Buffer.alloc(16);
     for (const [at, one] of [4, header.length + 8, header.length + 4, header.length].entries())
       numbers.writeUInt32LE(one, 4 * at);
-    expect((await walk(Buffer.concat([numbers, header]), 'a.asar'))?.members).toEqual({});
+    expect(await walk(Buffer.concat([numbers, header]), 'a.asar')).toEqual({ members: {}, unread: {} });
   },
 );

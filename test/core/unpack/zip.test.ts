@@ -191,7 +191,12 @@ describe('members that the directory does not list', () => {
     ['of no version that there is', { ...b, version: 64 }, {}],
     ['stored, whose size follows', { name: 'b', content: 'made-up key of b', size: 0 }, {}],
     ['without a name', { ...b, name: '' }, {}],
+    ['with a name of 4097 bytes', { ...b, name: 'n'.repeat(4097) }, {}],
   ])('one %s', async (_, entry, found) => expect(await hiddenIn([entry])).toEqual(found));
+
+  test('one with a name of 4096 bytes', async () => {
+    expect(Object.values(await hiddenIn([{ ...b, name: 'n'.repeat(4096) }]))).toEqual([b.content]);
+  });
 
   test('several of them, also where a window ends', async () => {
     const filler: Entry = { name: 'f', content: 'x'.repeat(256 * 1024 - 33) };
@@ -209,7 +214,18 @@ describe('no archive', () => {
   const isZip = (bytes: Buffer) => formatOf(glimpseOf(memorySource(bytes)), 'x')?.name === 'zip';
   const end = zip({});
 
+  /** A program that ends with a record of these disks. */
+  const ofDisks = (disk: number, first: number) => {
+    const record = Buffer.from(end);
+    record.writeUInt16LE(disk, 4);
+    record.writeUInt16LE(first, 6);
+    return Buffer.concat([code, record]);
+  };
+
   test.each<[title: string, bytes: Buffer, expected: boolean]>([
+    ['a record of disk 255', ofDisks(255, 255), true],
+    ['a record of disk 256', ofDisks(256, 0), false],
+    ['a record whose first disk is 256', ofDisks(0, 256), false],
     ['an empty archive', end, true],
     ['one after a program', Buffer.concat([code, end]), true],
     [
