@@ -143,7 +143,7 @@ function some(names: readonly string[]): string {
 export const leakWords = words({
   'leak/known-value': {
     meaning: 'an artifact contains the value of a build or server variable',
-    help: 'Everybody who has the artifact has the value, in whatever encoding. Remove the read from code that ships, rebuild, and rotate the value: assume that it has been known since the artifact first shipped.',
+    help: 'Everybody who has the artifact has the value, in whatever encoding. Remove it, or the read of it, from code that ships, rebuild, and rotate the value: assume that it has been known since the artifact first shipped.',
     variants: knownValue,
   },
   'leak/part-of-value': {
