@@ -1,7 +1,7 @@
 import { spawnSync } from 'node:child_process';
-import { createPackage } from '@electron/asar';
 import { describe, expect, test } from 'vitest';
 import { ferryContract, ferryProject, program, secrets, type TestProject } from '../support/adder.js';
+import { packAsar } from '../support/unpack.js';
 
 const key = secrets.FARE_SIGNING_KEY;
 const address = 'https://api.saltmarsh.example';
@@ -60,7 +60,7 @@ await asar.createPackage('app', 'out/app.asar');`,
     const project = shell(reads);
     expect(project.adder(build)).toMatchObject({ code: 0 });
     project.write('app/.env', project.read('.env.production'));
-    await createPackage(project.path('app'), project.path('out/app.asar'));
+    await packAsar(project.path('app'), project.path('out/app.asar'));
     const leaks = ['FARE_SIGNING_KEY', 'LEDGER_DATABASE_URL', 'SOURCE_MAP_UPLOAD_TOKEN'];
     expect(told(project).filter((one: string) => one.startsWith('leak/'))).toEqual([
       'leak/env-file undefined out/app.asar',

@@ -1,11 +1,11 @@
 import { spawn, spawnSync } from 'node:child_process';
 import { mkdirSync, readFileSync, symlinkSync, truncateSync } from 'node:fs';
 import { brotliCompressSync, gzipSync } from 'node:zlib';
-import { createPackage } from '@electron/asar';
 import { pack } from 'tar-stream';
 import { describe, expect, test } from 'vitest';
 import { reportSchema } from '../../src/core/report/documents.js';
 import { bareEnvironment, ferryContract, ferryProject, program, secrets, type TestProject } from '../support/adder.js';
+import { packAsar } from '../support/unpack.js';
 
 const key = secrets.FARE_SIGNING_KEY;
 const token = secrets.SOURCE_MAP_UPLOAD_TOKEN;
@@ -236,7 +236,7 @@ describe('in containers', () => {
 
   test('a desktop archive in an archive is reported once, though it is not compressed', async () => {
     const project = ferryProject({ 'app/main.js': script, [`app/${key}.txt`]: 'x' });
-    await createPackage(project.path('app'), project.path('out/app.asar'));
+    await packAsar(project.path('app'), project.path('out/app.asar'));
     const archive = pack();
     archive.entry({ name: 'Desk/app.asar' }, readFileSync(project.path('out/app.asar')));
     archive.finalize();

@@ -1,9 +1,9 @@
 import { spawnSync } from 'node:child_process';
-import { mkdirSync, mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
+import { mkdirSync, mkdtempSync, readFileSync, statSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import * as zlib from 'node:zlib';
-import { createPackage } from '@electron/asar';
+import { createPackage, getRawHeader } from '@electron/asar';
 import { pack } from 'tar-stream';
 import { expect } from 'vitest';
 import { glimpseOf, type Member, memorySource } from '../../src/core/unpack/format.js';
@@ -97,8 +97,27 @@ export async function tarOf(contents: Record<string, string | Uint8Array>): Prom
 
 export async function asarOf(contents: Record<string, string | Uint8Array>): Promise<Buffer> {
   const path = join(mkdtempSync(join(tmpdir(), 'adder-asar-')), 'made.asar');
-  await createPackage(folderOf(contents), path);
+  await packAsar(folderOf(contents), path);
   return readFileSync(path);
+}
+
+/** Packs a directory. The packer returns before it has written all, so this waits for the file's end. */
+export async function packAsar(folder: string, path: string): Promise<void> {
+  await createPackage(folder, path);
+  const { header, headerSize } = getRawHeader(path);
+  const whole = 8 + headerSize + sizeOf(header as Packed);
+  while (statSync(path).size < whole) await new Promise((resolve) => setTimeout(resolve, 5));
+}
+
+/** A file or directory in the header of an archive. */
+interface Packed {
+  files?: Record<string, Packed>;
+  size?: number;
+  unpacked?: boolean;
+}
+
+function sizeOf({ files = {}, size = 0, unpacked }: Packed): number {
+  return Object.values(files).reduce((sum, one) => sum + sizeOf(one), unpacked ? 0 : size);
 }
 
 /** Newer versions of Node.js have it. */
