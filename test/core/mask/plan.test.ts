@@ -143,6 +143,17 @@ describe('forms of a value that are printed in lines', () => {
     expect(wrappedForms(long(length)).map(text).includes(hex)).toBe(kinds.length > 0);
   });
 
+  test.each([
+    [42, false],
+    [43, true],
+  ])('%i characters have base64 of 57 in both alphabets: %s', (length, isThere) => {
+    const value = '>>>???~~~'.repeat(5).slice(0, length);
+    const base64 = Buffer.from(value).toString('base64').slice(0, 57);
+    const forms = wrappedForms(value).map(text);
+    expect(forms.includes(base64)).toBe(isThere);
+    expect(forms.includes(base64.replaceAll('+', '-').replaceAll('/', '_'))).toBe(isThere);
+  });
+
   test.each<[title: string, value: string, isThere: boolean]>([
     ['a long string of a document', JSON.stringify({ a: long(57) }), true],
     ['one of its lists', ` ${JSON.stringify([long(57)])}`, true],
