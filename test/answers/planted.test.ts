@@ -68,7 +68,7 @@ const containers: Record<string, (text: string) => [name: string, bytes: Uint8Ar
     'app.bin',
     Buffer.concat([Buffer.from('HDR1'), Buffer.alloc(600), deflateSync(text), Buffer.alloc(600)]),
   ],
-  'a data address': (text) => [
+  'a data: URI': (text) => [
     'app.css',
     Buffer.from(`a{b:url(data:text/javascript;base64,${Buffer.from(text).toString('base64')})}`),
   ],

@@ -139,7 +139,7 @@ const parallel: Record<string, (project: TestProject) => Parallel> = {
 };
 
 test.each(Object.keys(parallel))(
-  '%s, five at once of which some are killed: each that ends has done its work',
+  '%s: five parallel calls keep their changes when some are killed',
   async (name) => {
     for (let run = 0; run < Math.ceil(RUNS / 6); run++) {
       const project = repository();

@@ -17,7 +17,7 @@ export interface Walked {
   unread: Record<string, string>;
 }
 
-/** Something was found, so that texts are taken apart too. */
+/** A scan result with a hit, so that source maps are unpacked too. */
 export const interest: Interest = { isEmpty: false, dataUris: [] };
 
 export async function collect(chunks: AsyncIterable<Uint8Array>): Promise<Buffer> {

@@ -34,7 +34,7 @@ function recognised({ files, earlier, build, isWhole }: OutputFacts): {
   const builds = new Map<BuildFacts, Map<string, DigestedFile>>();
   for (const one of earlier) {
     const found = new Map<string, DigestedFile>();
-    // An untouched file belongs to the build that wrote it.
+    // Builds list files that they did not write; an earlier build wrote them.
     for (const { name, sha256 } of one.files.filter(({ isUntouched }) => !isUntouched)) {
       const file = left.get(sha256);
       if (file) found.set(name, file);

@@ -61,7 +61,7 @@ export interface OutputFacts {
   uncached?: string;
   /**
    * Variables whose value in another stage is also in the bundle's own code, and whether this stage has a value. `source` is the file and
-   * line, if no file that the bundle's entries import has it: a script that only a page loads, say, of which lint does not tell.
+   * line of a value that only unimported files contain: lint does not check such files.
    */
   inCode: { variable: string; hasValue: boolean; source?: string }[];
   past: PastValue[];

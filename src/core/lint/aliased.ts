@@ -1,6 +1,7 @@
 import type { Read } from '../reads/read.js';
 import type { Node } from '../syntax/parse.js';
 import { unwrap } from '../syntax/walk.js';
+import { oncePer } from '../text/once.js';
 import { declaratorsOf } from './declarators.js';
 import { isObjectPath } from './destructured.js';
 import type { Edit, SourceText } from './model.js';
@@ -38,14 +39,8 @@ interface Alias {
 
 type Script = Pick<SourceText, 'path' | 'text' | 'reads'>;
 
-const known = new WeakMap<Script, ReadonlyMap<string, Alias>>();
-
-/** The aliases of a script, found once for all reads through them. */
-function aliasesOf(file: Script): ReadonlyMap<string, Alias> {
-  const found = known.get(file) ?? new Map(findAliases(file));
-  known.set(file, found);
-  return found;
-}
+/** Aliases of a script by name, found once for all reads through them. */
+const aliasesOf = oncePer((file: Script): ReadonlyMap<string, Alias> => new Map(findAliases(file)));
 
 function* findAliases(file: Script): Iterable<[string, Alias]> {
   const throughs = new Map<string, string[]>();

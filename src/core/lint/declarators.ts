@@ -1,6 +1,7 @@
 import { scriptLanguage } from '../files/languages.js';
 import { type Node, parseSyntax } from '../syntax/parse.js';
 import { walk } from '../syntax/walk.js';
+import { oncePer } from '../text/once.js';
 import type { SourceText } from './model.js';
 
 /** A variable's declarator in a script: `NAME = value` of `const NAME = value`. */
@@ -11,14 +12,8 @@ export interface Declarator {
 
 type Script = Pick<SourceText, 'path' | 'text'>;
 
-const known = new WeakMap<Script, readonly Declarator[]>();
-
-/** All declarators of a script in the order of the text, collected once for all reads in it; none of other files. */
-export function declaratorsOf(file: Script): readonly Declarator[] {
-  const found = known.get(file) ?? collect(file);
-  known.set(file, found);
-  return found;
-}
+/** All declarators of a script in source order, collected once for all reads in the script; none for other files. */
+export const declaratorsOf = oncePer(collect);
 
 function collect({ path, text }: Script): Declarator[] {
   const language = scriptLanguage(path);

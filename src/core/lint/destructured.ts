@@ -1,6 +1,7 @@
 import type { Read } from '../reads/read.js';
 import type { Node } from '../syntax/parse.js';
 import { unwrap } from '../syntax/walk.js';
+import { oncePer } from '../text/once.js';
 import { countAtMost } from '../text/sorted.js';
 import { declaratorsOf } from './declarators.js';
 import type { Edit, SourceText } from './model.js';
@@ -38,14 +39,16 @@ function textOf(declarator: Node, text: string, expression: Expression): string 
   return parts.length === 0 || parts.includes(undefined) ? undefined : parts.join(', ');
 }
 
-const patterns = new WeakMap<object, { nodes: readonly Node[]; starts: readonly number[] }>();
+/** Declarators with an object pattern, in source order, and the offsets of their patterns. */
+const patternsOf = oncePer((file: Pick<SourceText, 'path' | 'text'>) => {
+  const isPattern = ({ id }: Node) => (id as Node).type === 'ObjectPattern';
+  const nodes = declaratorsOf(file).flatMap(({ node }) => (isPattern(node) ? [node] : []));
+  return { nodes, starts: nodes.map(({ id }) => (id as Node).start) };
+});
 
 /** The declarator whose pattern holds a read. */
 function patternAround(file: Pick<SourceText, 'path' | 'text'>, read: Read): Node | undefined {
-  const isPattern = (node: Node) => (node.id as Node).type === 'ObjectPattern';
-  const nodes = patterns.get(file)?.nodes ?? declaratorsOf(file).flatMap(({ node }) => (isPattern(node) ? [node] : []));
-  const starts = patterns.get(file)?.starts ?? nodes.map(({ id }) => (id as Node).start);
-  patterns.set(file, { nodes, starts });
+  const { nodes, starts } = patternsOf(file);
   // A pattern in the default of another one begins later, and is the one around the read.
   for (let at = countAtMost(starts, read.start) - 1; at >= 0; at--) {
     const node = nodes[at] as Node;

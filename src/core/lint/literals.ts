@@ -1,6 +1,7 @@
 import { scriptLanguage } from '../files/languages.js';
 import { type Node, parseSyntax } from '../syntax/parse.js';
 import { walk } from '../syntax/walk.js';
+import { oncePer } from '../text/once.js';
 import { countAtMost } from '../text/sorted.js';
 import type { SourceText } from './model.js';
 
@@ -14,13 +15,8 @@ export interface Literal {
   role: 'expression' | 'attribute' | 'template' | 'other';
 }
 
-const cache = new WeakMap<SourceText, readonly Literal[] | undefined>();
-
 /** The string literals of a script, in text order; undefined for other files, whose whole text counts. */
-export function literalsOf(file: SourceText): readonly Literal[] | undefined {
-  if (!cache.has(file)) cache.set(file, find(file));
-  return cache.get(file);
-}
+export const literalsOf: (file: SourceText) => readonly Literal[] | undefined = oncePer(find);
 
 function find({ path, text }: SourceText): Literal[] | undefined {
   const kind = scriptLanguage(path);
@@ -56,13 +52,11 @@ function role(node: Node, parent: Node | undefined): Literal['role'] {
   return isKey ? 'other' : 'expression';
 }
 
-const startsOf = new WeakMap<readonly Literal[], readonly number[]>();
+const startsOf = oncePer((literals: readonly Literal[]) => literals.map(({ start }) => start));
 
 /** The string that holds an offset. @param literals in the order of the text */
 export function literalAt(literals: readonly Literal[], offset: number): Literal | undefined {
-  const starts = startsOf.get(literals) ?? literals.map(({ start }) => start);
-  startsOf.set(literals, starts);
-  const found = literals[countAtMost(starts, offset) - 1];
+  const found = literals[countAtMost(startsOf(literals), offset) - 1];
   return found && offset < found.end ? found : undefined;
 }
 

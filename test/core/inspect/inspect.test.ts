@@ -152,7 +152,7 @@ describe('source maps', () => {
     ['eval("x()\\n//# sourceMappingURL=a.map\\n")', undefined],
   ])('%j names %s', (text, address) => expect(sourceMapAddress(text)).toBe(address));
 
-  test('inside a data: address', () => {
+  test('inside a data: URI', () => {
     expect(inlineSourceMap(`data:application/json;charset=utf-8;base64,${btoa(map)}`)).toBe(map);
     expect(inlineSourceMap(`data:application/json,${encodeURIComponent(map)}`)).toBe(map);
     expect(inlineSourceMap('data:application/json,%')).toBeUndefined();

@@ -95,7 +95,7 @@ describe('reads of JavaScript and TypeScript', () => {
       ],
     ],
     [
-      'a configuration, taken apart',
+      'a destructured configuration',
       ['config().public.*', 'config().*'],
       'import { config } from "#app"; const { public: { seatMap, ...rest }, fareKey } = config(); const { tides = 1 } = config().public',
       [

@@ -27,7 +27,7 @@ const options = { style: makeStyle(false), width: 80, tableWidth: 80 };
 const rules: Rules = { ...noRules, reachOf: (name) => (name === 'KEY' ? 'server' : undefined) };
 
 describe('text', () => {
-  test('the gravest come first, then by variable, the line that wrote it, and place', () => {
+  test('sorts by level, variable, source line and place', () => {
     const origin = { path: 'src/a.ts', line: 4, column: 5 };
     const excerpt = excerptOf(4, 'x = [masked]', 5, 8);
     const text = printFindings(

@@ -95,7 +95,7 @@ describe('source maps: the texts that they carry', () => {
     ]);
   });
 
-  test('are taken apart only where something was found', async () => {
+  test('are unpacked only after a hit', async () => {
     const bytes = Buffer.from(JSON.stringify(inner));
     const budget = new Budget(usualLimits, bytes.length, () => 0);
     const never = () => Promise.reject(new Error('was unpacked'));
@@ -115,7 +115,7 @@ describe('source maps: the texts that they carry', () => {
       'a.js.map » a.css': source,
       'a.js.map » a.css » data:image/svg+xml@4': svg,
     });
-    // A map that is too large to be taken apart is a text with data: URIs.
+    // A map above the size limit is searched as text with data: URIs.
     const { members, unread } = (await walk(archive, 'a.tar', { textBytes: 100 })) as Walked;
     expect([Object.keys(members).length, Object.values(members)[0], unread]).toEqual([2, svg, {}]);
   });

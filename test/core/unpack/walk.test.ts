@@ -67,10 +67,10 @@ describe('a source map in which nothing was found', () => {
   const image = `<svg>${'<path/>'.repeat(20)}</svg>`;
   const svg = `<svg xlink:href="data:image/svg+xml;base64,${btoa(image)}"/>`;
 
-  test('is not taken apart', async () => expect((await seen(map('f()'), 'a.map', true)).members).toEqual([]));
+  test('is not unpacked', async () => expect((await seen(map('f()'), 'a.map', true)).members).toEqual([]));
 
-  /** The members of a map with a text, in which a scan finds nothing but data: addresses and images of text. */
-  const takenApart = async (text: string, innerBytes = usualLimits.innerBytes) => {
+  /** Unpacks a map with one source text. The scan reports only data: URIs and SVG images. */
+  const unpacked = async (text: string, innerBytes = usualLimits.innerBytes) => {
     const bytes = Buffer.from(JSON.stringify({ version: 3, sources: ['a.js'], sourcesContent: [text] }));
     const interest = { isEmpty: true, dataUris: marksIn(bytes) };
     expect(interest.dataUris).toHaveLength(1);
@@ -84,16 +84,16 @@ describe('a source map in which nothing was found', () => {
     return found;
   };
 
-  test('is taken apart if a data: address in it holds an image of text', async () => {
-    expect(await takenApart(svg)).toEqual(['a.js']);
+  test('is unpacked if a data: URI contains an SVG image', async () => {
+    expect(await unpacked(svg)).toEqual(['a.js']);
   });
 
-  test('is not taken apart if a data: address in it holds nothing', async () => {
-    expect(await takenApart(svg.replace(btoa(image), btoa('made-up words '.repeat(9))))).toEqual([]);
+  test('is not unpacked if a data: URI contains plain text', async () => {
+    expect(await unpacked(svg.replace(btoa(image), btoa('made-up words '.repeat(9))))).toEqual([]);
   });
 
-  test('is taken apart if a data: address in it is too long to be read', async () => {
-    expect(await takenApart(svg.replace(btoa(image), btoa('made-up words '.repeat(9))), 20)).toEqual(['a.js']);
+  test('is unpacked if a data: URI exceeds the size limit', async () => {
+    expect(await unpacked(svg.replace(btoa(image), btoa('made-up words '.repeat(9))), 20)).toEqual(['a.js']);
   });
 });
 

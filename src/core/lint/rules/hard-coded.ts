@@ -5,6 +5,7 @@ import { finding } from '../../findings/finding.js';
 import { withoutArticle } from '../../text/display.js';
 import { isGenerated } from '../../text/generated.js';
 import { localUrl } from '../../text/local-address.js';
+import { oncePer } from '../../text/once.js';
 import { JoinedRanges } from '../../text/ranges.js';
 import { tokensIn } from '../../tokens/in-text.js';
 import { readExpression } from '../../toolchains/read-from.js';
@@ -72,12 +73,12 @@ function beginsText(file: SourceText, offset: number): boolean {
 
 /** The rule about fallbacks reports those. */
 function inFallback(file: SourceText, offset: number): boolean {
-  const ranges = fallbacks.get(file) ?? new JoinedRanges(file.reads.flatMap(({ fallback }) => fallback ?? []));
-  fallbacks.set(file, ranges);
-  return ranges.has(offset);
+  return fallbacksOf(file).has(offset);
 }
 
-const fallbacks = new WeakMap<SourceText, JoinedRanges>();
+const fallbacksOf = oncePer(
+  ({ reads }: SourceText) => new JoinedRanges(reads.flatMap(({ fallback }) => fallback ?? [])),
+);
 
 function valueFinding(context: LintContext, file: SourceText, { knownText, start, end }: TextHit): LintFinding {
   const { variable, stages, kind, text } = knownText;
