@@ -15,13 +15,11 @@ import { textPlaces } from '../core/text/positions.js';
 import { isIn } from '../core/text/ranges.js';
 import { isCompiledIn, toolchainOf } from '../core/toolchains/index.js';
 import { DART_READS, readFrom } from '../core/toolchains/read-from.js';
-import type { World } from '../host/world.js';
-import { readCode, readObjects, sourcePaths } from './lint.js';
+import { type ProjectCode, readObjects, sourcePaths } from './lint.js';
 import type { Project } from './open.js';
 
 /** The public variables that a bundle's shipped code reads at build time, by name, each with one place. */
-export async function readPlaces(project: Project, bundle: Bundle, world: World): Promise<Map<string, Place>> {
-  const { context } = await readCode(project, [bundle], world);
+export function readPlaces(project: Project, bundle: Bundle, { context }: ProjectCode): Map<string, Place> {
   const byName = publicNames(project, bundle);
   const found = new Map<string, Place>();
   const files = context.bundles.flatMap(({ shipped }) =>
@@ -77,13 +75,7 @@ export interface WrittenText {
 }
 
 /** Finds some texts in strings of a bundle's code, first in the files that it ships. Comments do not count. */
-export async function writtenText(
-  project: Project,
-  bundle: Bundle,
-  texts: readonly string[],
-  world: World,
-): Promise<WrittenText | undefined> {
-  const { context } = await readCode(project, [bundle], world);
+export function writtenText({ context }: ProjectCode, texts: readonly string[]): WrittenText | undefined {
   const shipped = new Set(context.bundles.flatMap((one) => [...one.shipped.keys(), ...one.onServer]));
   const files = [...context.files.values()];
   const find = (isShipped: boolean) => {

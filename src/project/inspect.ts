@@ -12,6 +12,7 @@ import { planSearch, type SearchPlan } from '../core/inspect/plan.js';
 import { ArtifactSearch } from '../core/inspect/search.js';
 import { TextMask } from '../core/mask/text-mask.js';
 import type { Resolution } from '../core/resolve/resolve.js';
+import { oncePer } from '../core/text/once.js';
 import type { ScanThreads } from '../host/scan-threads.js';
 import { ShownPaths } from '../host/shown-paths.js';
 import { Work } from '../host/work.js';
@@ -137,6 +138,8 @@ async function factsOfScope(
     const resolver = new StageResolver(project, world);
     const { asked, all } = resolver.for(stageOf(project, name), 'with commands');
     const { plan, loose } = planFor(project, name, all, others);
+    // The parser is loaded, and the code parsed once, only if a finding needs it.
+    const codeOf = oncePer(async (bundle: Bundle) => (await import('./lint.js')).readCode(project, [bundle], world));
     const inspection = new Inspection({
       ...(await preparedSearch(project, plan, { groups, threads, work })),
       project,
@@ -148,11 +151,11 @@ async function factsOfScope(
       withContents: request.contents === true || request.part !== undefined,
       readPlaces: async (bundle) => {
         const { readPlaces } = await import('./expected.js');
-        return readPlaces(project, bundle, world);
+        return readPlaces(project, bundle, await codeOf(bundle));
       },
       writtenText: async (bundle, texts) => {
         const { writtenText } = await import('./expected.js');
-        return writtenText(project, bundle, texts, world);
+        return writtenText(await codeOf(bundle), texts);
       },
     });
     inspection.notSearched(resolver.unread, loose.unread);

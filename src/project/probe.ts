@@ -444,7 +444,8 @@ class Probe {
     this.#output.expected = given.map((one) => ({ variable: one.variable.name, leavesTrace: !isFoldable(one) }));
     if (given.every((one) => this.#present.has(one.variable.name) || isFoldable(one))) return;
     const { readPlaces } = await import('./expected.js');
-    const places = await readPlaces(this.project, this.bundle, this.world);
+    const { readCode } = await import('./lint.js');
+    const places = readPlaces(this.project, this.bundle, await readCode(this.project, [this.bundle], this.world));
     this.#output.reads = [...places].map(([variable, place]) => ({ variable, place }));
   }
 }

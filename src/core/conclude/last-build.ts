@@ -1,10 +1,7 @@
 import { stalenessFindings } from '../receipt/staleness.js';
 import { someWords } from '../text/nearest.js';
-import type { Conclusion } from './conclusion.js';
+import { type Conclusion, MOST_NAMES } from './conclusion.js';
 import { locator } from './located.js';
-
-/** Longer lists of names say no more. */
-const MOST_NAMES = 5;
 
 /** Compares a whole output with the receipt of its last build. */
 export const lastBuild: Conclusion = {

@@ -2,11 +2,8 @@ import { finding } from '../findings/finding.js';
 import { siteOf } from '../probe/site.js';
 import { isOtherBuild } from '../probe/version.js';
 import { someWords } from '../text/nearest.js';
-import type { Conclusion } from './conclusion.js';
+import { type Conclusion, MOST_NAMES } from './conclusion.js';
 import type { OutputFacts } from './facts.js';
-
-/** Longer lists of names say no more. */
-const MOST_NAMES = 5;
 
 /** Public values that the code reads, and that nothing of a whole output contains. */
 export const missingValues: Conclusion = {

@@ -3,7 +3,7 @@ import { constants, createInflateRaw, inflateRawSync, inflateSync, type ZlibOpti
 import { limits } from '../limits/index.js';
 import { byteSize } from '../text/display.js';
 import { type ByteSource, type Member, memorySource, type Unreadable, wholeOf } from './format.js';
-import { gzipHeader } from './zlib.js';
+import { gzipHeader, ZLIB_LEVELS } from './zlib.js';
 
 /** Bytes of a possible stream that are inflated for trial: other bytes fail within a few of them. */
 const TRIAL = 1024;
@@ -20,9 +20,6 @@ interface Kind {
   trial(bytes: Buffer, options: ZlibOptions): Buffer;
 }
 
-/** The second byte of zlib's header, which makes the first two a multiple of 31 (RFC 1950, 2.2). */
-const LEVELS: readonly number[] = [0x01, 0x5e, 0x9c, 0xda];
-
 /** Flags that a header of gzip may have (RFC 1952, 2.3.1). */
 const GZIP_FLAGS = 0x1f;
 
@@ -30,7 +27,7 @@ const kinds: readonly Kind[] = [
   {
     next(bytes, from) {
       let at = bytes.indexOf(0x78, from);
-      while (at >= 0 && !LEVELS.includes(bytes[at + 1] as number)) at = bytes.indexOf(0x78, at + 1);
+      while (at >= 0 && !ZLIB_LEVELS.includes(bytes[at + 1] as number)) at = bytes.indexOf(0x78, at + 1);
       return at;
     },
     header: () => 2,

@@ -26,6 +26,9 @@ export const brotliCodec: Codec = {
   stream: nodeZlib.createBrotliDecompress,
 };
 
+/** The second byte of zlib's header, which makes the first two a multiple of 31 (RFC 1950, 2.2). */
+export const ZLIB_LEVELS: readonly number[] = [0x01, 0x5e, 0x9c, 0xda];
+
 /** How long a header of gzip is, which may hold a name and a comment (RFC 1952, 2.3). */
 export function gzipHeader(bytes: Buffer): number {
   const flags = bytes[3] ?? 0;

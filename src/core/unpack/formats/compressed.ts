@@ -1,6 +1,6 @@
 import { type Codec, Compressed } from '../decompress.js';
 import { type ByteSource, type Format, hasMark, isBinary } from '../format.js';
-import { brotliCodec, gzipCodec, gzipHeader, zlib, zlibCodec } from '../zlib.js';
+import { brotliCodec, gzipCodec, gzipHeader, ZLIB_LEVELS, zlib, zlibCodec } from '../zlib.js';
 
 interface Details {
   /** How long the header of a source is. */
@@ -86,10 +86,7 @@ export const zlibStream = compressed(
   'zlib',
   /\.(zlib|zz|z)$/i,
   (head) =>
-    head.length > 8 &&
-    head[0] === 0x78 &&
-    [0x01, 0x5e, 0x9c, 0xda].includes(head[1] as number) &&
-    isBinary(head.subarray(0, 256)),
+    head.length > 8 && head[0] === 0x78 && ZLIB_LEVELS.includes(head[1] as number) && isBinary(head.subarray(0, 256)),
   () => zlibCodec,
   { firstBytes: [0x78] },
 );
