@@ -1,6 +1,7 @@
 import type { Read } from '../reads/read.js';
 import type { Node } from '../syntax/parse.js';
 import { unwrap } from '../syntax/walk.js';
+import { mentions } from '../text/mentions.js';
 import { oncePer } from '../text/once.js';
 import { declaratorsOf } from './declarators.js';
 import { isObjectPath } from './destructured.js';
@@ -53,7 +54,7 @@ function* findAliases(file: Script): Iterable<[string, Alias]> {
   const sources = sourcesIn(file);
   for (const [alias, names] of throughs) {
     const [source, ...others] = sources.get(alias) ?? [];
-    const isOnlyRead = source && others.length === 0 && occurrences(file.text, alias) === names.length + 1;
+    const isOnlyRead = source && others.length === 0 && mentions(file.text, alias, false) === names.length + 1;
     if (alias !== '' && isOnlyRead) yield [alias, { source, names: [...new Set(names)] }];
   }
 }
@@ -68,8 +69,4 @@ function sourcesIn(file: Script): Map<string, Node[]> {
     found.set(name, [...(found.get(name) ?? []), init]);
   }
   return found;
-}
-
-function occurrences(text: string, name: string): number {
-  return text.match(new RegExp(`(?<![\\w$.])${name.replaceAll('$', '\\$')}(?![\\w$])`, 'g'))?.length ?? 0;
 }

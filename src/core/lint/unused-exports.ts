@@ -1,6 +1,7 @@
 import { scriptLanguage } from '../files/languages.js';
 import { type Node, parseSyntax } from '../syntax/parse.js';
 import { walk } from '../syntax/walk.js';
+import { mentions } from '../text/mentions.js';
 import type { Range } from '../text/ranges.js';
 import type { SourceText } from './model.js';
 
@@ -20,7 +21,7 @@ export function unusedExports(file: SourceText, others: readonly SourceText[]): 
   return body
     .flatMap((statement) => exportsOf(statement))
     .flatMap(({ name, start, end }) => {
-      const isUsed = mentions(file.text, name) > 1 || others.some(({ text }) => mentions(text, name) > 0);
+      const isUsed = mentions(file.text, name, true) > 1 || others.some(({ text }) => mentions(text, name, true) > 0);
       return isUsed ? [] : [{ start, end }];
     });
 }
@@ -48,9 +49,4 @@ function hasEffect(node: Node): boolean {
     return found ? false : undefined;
   });
   return found;
-}
-
-function mentions(text: string, name: string): number {
-  if (!text.includes(name)) return 0;
-  return text.match(new RegExp(`(?<![\\w$])${name.replaceAll('$', '\\$')}(?![\\w$])`, 'g'))?.length ?? 0;
 }
