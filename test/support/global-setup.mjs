@@ -1,5 +1,7 @@
 // Bundles the program for the thread in which most tests call it, with the files that it starts threads of its own from.
-import { rmSync } from 'node:fs';
+// Everything that tests write is in one temporary directory, which is removed at the end.
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { bundle } from '../../scripts/bundle.mjs';
 
@@ -19,6 +21,9 @@ async function bundleCaller() {
 
 /** @param {import('vitest/node').TestProject} project */
 export default async function setup(project) {
+  const folder = mkdtempSync(join(tmpdir(), 'adder-tests-'));
+  for (const name of ['TMPDIR', 'TEMP', 'TMP']) process.env[name] = folder;
   await bundleCaller();
   project.onTestsRerun(bundleCaller);
+  return () => rmSync(folder, { recursive: true, force: true });
 }

@@ -50,17 +50,13 @@ export function planMask(contract: Contract, asked: Resolution, all: readonly Re
     anchored: new AnchoredNeedles(sought),
     wrapped: distinct([...texts].flatMap(wrappedForms)),
     printed: distinct([...texts].flatMap(printedForms)),
-    unmasked: unmaskedIn(contract, asked, new Set([...texts, ...unsought.flatMap(textsOf)])),
+    unmasked: unmaskedIn(contract, asked, texts),
   };
 }
 
 /** Forms of a value besides its text. A long value has none: its parts are masked instead. */
 function formsOfSecret(text: string): string[] {
   return text.length > LONGEST_PIECE || weakness(text) ? [] : hiddenForms(text);
-}
-
-function textsOf({ owners, bytes }: { owners: readonly Owner[]; bytes: Uint8Array }): string[] {
-  return owners.length > 0 ? [Buffer.from(bytes).toString()] : [];
 }
 
 /** Values that their variables' names or their own shapes say are secrets, however short. */
