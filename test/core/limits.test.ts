@@ -141,6 +141,10 @@ const cases: Record<Name, Case> = {
     seen: (size) => onClock('inspect/scanner', size, () => inspected({ 'dist/a.js': 'x'.repeat(2 ** 22) })),
     report: /takes longer than 60 seconds to read/,
   },
+  checkSeconds: {
+    seen: (size) => onClock('inspect/visit', size, () => inspected({ 'dist/a.js': key })),
+    report: /takes longer than 60 seconds to check/,
+  },
   inspectSeconds: {
     seen: (size) => onClock('project/inspection', size, () => inspected({ 'dist/a.js': 'x' })),
     report: /was not read: the inspection took more than 60 minutes/,

@@ -222,7 +222,12 @@ export class ArtifactVisit {
       valuesIn: (bytes) => search.scanner.valuesIn(bytes),
       unread: (because) => this.#result.unread.push({ path: this.artifact.name, inside, because }),
     };
+    const until = search.now() + search.limits.checkSeconds * 1000;
     for (const [rule, kinds] of search.rules) {
+      if (search.now() > until) {
+        surroundings.unread(`takes longer than ${search.limits.checkSeconds} seconds to check`);
+        break;
+      }
       const hits = content.hits.filter(({ kind }) => kinds.has(kind));
       if (hits.length > 0 || rule.wants?.(names, inspected)) found.push(...(await checked(rule, hits, surroundings)));
     }

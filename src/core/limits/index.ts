@@ -54,6 +54,7 @@ export const limits = table({
   expansion: limit(2000, 'times', 'size of embedded files in relation to the artifact', unread),
   unpackSeconds: limit(600, 'seconds', 'unpacking one artifact', unread),
   fileSeconds: limit(60, 'seconds', 'reading one artifact', unread),
+  checkSeconds: limit(60, 'seconds', 'checking what was found in one artifact or embedded file', unread),
   inspectSeconds: limit(3600, 'seconds', 'one inspection', unread),
   scriptBytes: limit(8 * MB, 'bytes', 'script that is parsed for joined values', unread),
   listBytes: limit(64 * MB, 'bytes', 'file whose lists of numbers are read as texts', unread),

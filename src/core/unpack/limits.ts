@@ -20,6 +20,8 @@ export interface Limits {
   seconds: number;
   /** For one file, without its members. */
   fileSeconds: number;
+  /** For the rules on one file or member. */
+  checkSeconds: number;
   /** For all files of an inspection. */
   allSeconds: number;
 }
@@ -34,6 +36,7 @@ export const usualLimits: Limits = {
   ratio: limits.expansion.value,
   seconds: limits.unpackSeconds.value,
   fileSeconds: limits.fileSeconds.value,
+  checkSeconds: limits.checkSeconds.value,
   allSeconds: limits.inspectSeconds.value,
 };
 
