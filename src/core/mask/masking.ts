@@ -20,6 +20,9 @@ interface Look {
   tellsNothingUntil: number;
 }
 
+/** Held bytes from which on a look at them is worth waiting for more: half as many again. */
+const MANY_HELD = 16 * 1024;
+
 /** Number of bytes of a possible match that may be shown while the stream pauses: enough for a prompt, too few to reveal a value. */
 const TELLS_NOTHING = 3;
 
@@ -42,6 +45,9 @@ export class MaskingStream {
   readonly #anchored: AnchoredValues | undefined;
   readonly #mask = Buffer.from(MASK);
   #held: Buffer = Buffer.alloc(0);
+  /** Chunks since the last look, behind many held bytes. */
+  #waiting: Buffer[] = [];
+  #waitingBytes = 0;
   /** How much of what is held was shown already. */
   #shown = 0;
   /** How much of what is held tells too little of a value to be kept from a prompt. */
@@ -68,7 +74,15 @@ export class MaskingStream {
   /** Output that may be shown now. */
   push(chunk: Uint8Array): Buffer {
     this.#watch(chunk);
-    const text = this.#held.length > 0 ? Buffer.concat([this.#held, chunk]) : Buffer.from(chunk);
+    this.#waiting.push(Buffer.from(chunk));
+    this.#waitingBytes += chunk.length;
+    // A long value that comes in small chunks would be looked at from its start with each of them.
+    const isEarly = this.#held.length > MANY_HELD && this.#waitingBytes < this.#held.length / 2;
+    return isEarly ? Buffer.alloc(0) : this.#show();
+  }
+
+  #show(): Buffer {
+    const text = this.#takeAll();
     const { ranges, possibleStart, tellsNothingUntil } = this.#look(text);
     const until = this.#showUntil(ranges, possibleStart);
     const masked = this.#masked(text, ranges, until);
@@ -77,6 +91,14 @@ export class MaskingStream {
     // Nothing to tell apart where a match waits for more.
     this.#tellsNothing = until === possibleStart ? Math.max(0, tellsNothingUntil - until) : 0;
     return masked;
+  }
+
+  /** Everything that was not shown, as one text. */
+  #takeAll(): Buffer {
+    const [first = this.#held, ...others] = this.#held.length > 0 ? [this.#held, ...this.#waiting] : this.#waiting;
+    this.#waiting = [];
+    this.#waitingBytes = 0;
+    return others.length > 0 ? Buffer.concat([first, ...others]) : first;
   }
 
   /** Notes that the stream prints a buffer or an array. */
@@ -92,15 +114,17 @@ export class MaskingStream {
    * still counts for matching; if a needle starts in it, the rest of the needle is masked.
    */
   pause(): Buffer {
+    const shown = this.#waitingBytes > 0 ? this.#show() : Buffer.alloc(0);
     const until = this.#held.length <= TELLS_NOTHING ? this.#held.length : this.#tellsNothing;
     const rest = this.#held.subarray(this.#shown, Math.max(this.#shown, until));
     this.#shown += rest.length;
-    return rest;
+    return Buffer.concat([shown, rest]);
   }
 
   /** Output that was held back, at the end of the stream. */
   end(): Buffer {
-    const rest = this.#masked(this.#held, this.#look(this.#held).ranges, this.#held.length);
+    const text = this.#takeAll();
+    const rest = this.#masked(text, this.#look(text).ranges, text.length);
     this.#held = Buffer.alloc(0);
     this.#shown = 0;
     return rest;

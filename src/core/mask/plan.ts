@@ -38,14 +38,12 @@ export function planMask(contract: Contract, asked: Resolution, all: readonly Re
   const sought = [...whole, ...pieces];
   const needles = [...needlesFor(sought).filter(({ unbroken }) => unbroken === undefined), ...unsought];
   const texts = new Set([...whole.map(({ value }) => value), ...hiddenValues(contract, all)]);
-  // A long value is searched for by its parts, and masked as a whole.
-  const long = [...texts].filter(({ length }) => length > LONGEST_PIECE);
   const lines = [...texts].flatMap(linesOf).filter((line) => !weakness(line));
   const weak = [...texts].filter((text) => weakness(text) !== undefined);
   return {
     needles: distinct([
       ...needles.map(({ bytes }) => bytes),
-      ...[...weak, ...long, ...lines, ...[...texts].flatMap(formsOfSecret)].map((text) => Buffer.from(text)),
+      ...[...weak, ...lines, ...[...texts].flatMap(formsOfSecret)].map((text) => Buffer.from(text)),
     ]),
     anchored: new AnchoredNeedles(sought),
     wrapped: distinct([...texts].flatMap(wrappedForms)),

@@ -18,6 +18,7 @@ variables:
   QUAY_PASSWORD: { reach: server, required: false }
   QUAY_MODE: { reach: build, required: false }
   QUAY_PORT: { reach: server, required: false }
+  QUAY_BERTH: { reach: server, required: false, search: always }
 `);
 
 /** The plan for production, with the values of two stages. */
@@ -56,6 +57,9 @@ describe('a plan masks', () => {
     ],
     ['no public value, although its name says that it is a secret', 'PUBLIC_TOKEN=a1b2', 'a1b2', 'a1b2'],
     ['no short number of the server', 'QUAY_PORT=4180', 'port 4180', 'port 4180'],
+    ['a short value in quotes, if the contract says so', 'QUAY_BERTH=4180', '"4180"', '[masked]'],
+    ['no such value without quotes', 'QUAY_BERTH=4180', 'port 4180', 'port 4180'],
+    ['no other form of a short password', 'QUAY_PASSWORD=a1b2', btoa('a1b2'), btoa('a1b2')],
     ['a random value of the build', `QUAY_MODE=${key}`, key, '[masked]'],
     ['no short word of the build', 'QUAY_MODE=quay', 'the quay', 'the quay'],
     [
@@ -76,6 +80,12 @@ describe('a plan masks', () => {
       'a long value, whole',
       `FARE_KEY=${'long-value-12 '.repeat(700)}x`,
       `${'long-value-12 '.repeat(700)}x`,
+      '[masked]',
+    ],
+    [
+      'a very long value, whole',
+      `FARE_KEY=${'long-value-12 '.repeat(7000)}x`,
+      `${'long-value-12 '.repeat(7000)}x`,
       '[masked]',
     ],
   ])('%s', (_, production, text, expected) => {
@@ -243,6 +253,16 @@ describe('what a stream holds back', () => {
     const both = new MaskingStream([Buffer.from('secret-12'), Buffer.from('2-other-34')]);
     expect(both.push(Buffer.from('a secret-12-oth')).toString()).toBe('a ');
     expect(both.push(Buffer.from('er-34 b')).toString()).toBe('[masked] b');
+  });
+
+  test('text behind many held bytes is shown when the stream pauses, and a value there is masked', () => {
+    const long = Array.from({ length: 8000 }, (_, at) => `${at}-`).join('');
+    const both = new MaskingStream([Buffer.from(long), Buffer.from('secret-1')]);
+    const start = long.slice(0, 20_000);
+    expect([both.push(Buffer.from(start)).length, both.push(Buffer.from('x secret-1 y')).length]).toEqual([0, 0]);
+    expect(both.pause().toString()).toBe(`${start}x [masked] y`);
+    expect(both.push(Buffer.from(long.slice(0, 30_000))).length).toBe(0);
+    expect(both.push(Buffer.from(long.slice(30_000))).toString() + both.end().toString()).toBe('[masked]');
   });
 
   test('a value that never ends is shown as one mask, in parts', () => {
