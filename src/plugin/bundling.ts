@@ -37,9 +37,10 @@ export class Bundling {
   }
 
   /** A package's module with its reads of public variables marked, for {@link checkChunks}. */
-  markPackage(path: string, text: string): { code: string; map: null } | null {
+  markPackage(path: string, text: string, warn: (message: string) => void): { code: string; map: null } | null {
     if (this.isServer || this.isDevelopment || !isSource(path)) return null;
-    const code = this.session.packageModule(path, text);
+    const { code, takesMany } = this.session.packageModule(path, text);
+    if (takesMany) warn(`${path} uses all of import.meta.env, which contains no value of the contract`);
     return code === undefined ? null : { code, map: null };
   }
 

@@ -8,7 +8,7 @@ import { Failure } from '../core/findings/failure.js';
 import type { JudgedFinding } from '../core/findings/finding.js';
 import { judge } from '../core/findings/judge.js';
 import { type InlineResult, Inliner, objectsOf, valuesModule } from '../core/inline/inline.js';
-import { type LeftRead, leftMarks, markedReads, packageObjects } from '../core/inline/package-reads.js';
+import { type LeftRead, leftMarks, markedReads, packageObjects, takesMany } from '../core/inline/package-reads.js';
 import { mayRead, readsIn } from '../core/reads/index.js';
 import { worded } from '../core/report/worded.js';
 import type { Resolution } from '../core/resolve/resolve.js';
@@ -175,11 +175,17 @@ export class Session {
     return this.#now.inliner.page(this.#pathOf(id), html);
   }
 
-  /** A package's module in which reads of public variables are marked, if there are any. @param id its absolute path */
-  packageModule(id: string, text: string): string | undefined {
-    if (!mayRead(text, packageObjects)) return undefined;
+  /**
+   * A package's module in which reads of public variables are marked, if there are any, and whether it takes more of the
+   * object than names.
+   * @param id its absolute path
+   */
+  packageModule(id: string, text: string): { code?: string | undefined; takesMany: boolean } {
+    if (!mayRead(text, packageObjects)) return { takesMany: false };
     const names = this.#publicNames();
-    return markedReads(this.#pathOf(id), text, (name) => names.includes(name));
+    const path = this.#pathOf(id);
+    const code = markedReads(path, text, (name) => names.includes(name));
+    return { code, takesMany: names.length > 0 && takesMany(path, text) };
   }
 
   /** Relative to the contract's directory, with slashes. */
@@ -199,10 +205,11 @@ export class Session {
   /** Public variables that a built chunk still reads, so that they are undefined there. */
   leftIn(code: string): LeftRead[] {
     const marked = leftMarks(code);
-    const names = code.includes('.env.') ? this.#publicNames() : [];
-    // A text that does not contain a name needs no parsing.
-    if (!names.some((name) => code.includes(`.env.${name}`))) return marked;
-    const { reads } = readsIn('chunk.js', code, ['import.meta.env', 'process.env']);
+    const objects = ['import.meta.env', 'process.env'];
+    // Most chunks contain no such object, and need no parsing.
+    if (!mayRead(code, objects)) return marked;
+    const names = this.#publicNames();
+    const { reads } = readsIn('chunk.js', code, objects);
     return [...marked, ...reads.flatMap(({ name }) => (name !== undefined && names.includes(name) ? [{ name }] : []))];
   }
 

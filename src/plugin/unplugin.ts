@@ -51,7 +51,8 @@ function pluginOf(bundling: Bundling, { framework }: UnpluginContextMeta): Unplu
       // Some frameworks run loaders on resources without a path, which a bundler's loader must not get.
       filter: { id: { include: sourcePath, exclude } },
       handler(text, id) {
-        if (inPackage.test(id)) return bundling.markPackage(id.replace(/[?#].*$/, ''), text);
+        if (inPackage.test(id))
+          return bundling.markPackage(id.replace(/[?#].*$/, ''), text, (message) => this.warn(message));
         return isOwnCode(id) ? replaceReads(this, bundling, text, id) : null;
       },
     },

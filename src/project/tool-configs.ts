@@ -36,17 +36,18 @@ export function hasPlugin(files: Files, folder: string): boolean {
 }
 
 /**
- * The names that configurations inline one by one; undefined if only running them would tell: they compute their define
+ * What configurations inline one by one: names, and reads such as `process.env.NAME` where only these are replaced. Undefined if only running them would tell: they compute their define
  * options, import other files of the project, or have a plugin that may define names.
  */
 export function inlinedNames(configs: readonly ToolConfig[]): ReadonlySet<string> | undefined {
   if (configs.length === 0) return undefined;
   const names: string[] = [];
   for (const { name, text } of configs) {
-    const { inlined, unknown, imports } = buildSettings(name, text);
+    const { inlined, defined, unknown, imports } = buildSettings(name, text);
     if (unknown.length > 0 || imports.some((one) => one.startsWith('.') || /env/i.test(one))) return undefined;
     if (/\bnew\s+(?![\w.]*EnvironmentPlugin\b)[\w.]*env\w*\s*\(|\bmerge\s*\(/i.test(text)) return undefined;
-    names.push(...inlined);
+    const ofDefine = new Set(defined.map((read) => read.slice(read.lastIndexOf('.') + 1)));
+    names.push(...inlined.filter((one) => !ofDefine.has(one)), ...defined);
   }
   return new Set(names);
 }

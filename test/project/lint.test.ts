@@ -874,7 +874,7 @@ const list = await fares(import.meta.env.UPLOAD_TOKEN);
       'code/server-read src/main.ts:2:5 key (FARE_SIGNING_KEY), a server-only variable, is read by code that reaches the browser of desk',
     ]);
     expect((await lint(files('E.TIDES'), bundle)).said).toEqual([
-      'code/unreachable-read src/main.ts:2:5 the configuration of desk does not inline TIDES, so it is undefined in the browser',
+      'code/unreachable-read src/main.ts:2:5 the configuration of desk does not inline TIDES, so a browser does not get it',
     ]);
     const slip = await lint(files('E.apiUlr'), bundle);
     expect(slip.said).toEqual([

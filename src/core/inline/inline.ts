@@ -100,7 +100,7 @@ export class Inliner {
     if (isTest || /^(import|placeholder)$/.test(kind)) return true;
     // A server has an environment of its own when it runs.
     const isOfRun = isServer && !object.startsWith('import.meta');
-    if (kind === 'assigned') return isServer || !isUncertain;
+    if (kind === 'assigned') return isServer;
     if (name === undefined || isUncertain) return isOfRun;
     if (this.#codeOf(name, object, isServer) !== undefined) return false;
     const isTypo = meaning?.kind === 'unknown' && meaning.near.length > 0;
@@ -178,12 +178,13 @@ function problemOf(
   shipped: Bundle,
 ): Pick<InlineProblem, 'message' | 'stops'> | undefined {
   const { kind, object, name } = read;
+  if (kind === 'assigned') {
+    const message = `writes ${name ?? `a name of ${object}`}, whose reads have the value of the build; use a variable of your own`;
+    return { message, stops: meaning?.kind !== 'builtIn' };
+  }
   if (kind === 'whole' || kind === 'spread' || name === undefined) return problemOfMany(read, shipped);
   if (read.isUncertain && meaning?.kind === 'public') {
-    const message =
-      kind === 'assigned'
-        ? `writes ${name} through another name of ${object}, so its reads may have another value; use a variable of your own`
-        : `${name} is read through a name that may mean another object by then; write ${object}.${name}`;
+    const message = `${name} is read through a name that may mean another object by then; write ${object}.${name}`;
     return { message, stops: true };
   }
   switch (meaning?.kind) {

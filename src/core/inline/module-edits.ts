@@ -25,7 +25,7 @@ export class ModuleEdits {
   replace(read: Read): void {
     const { kind, name, object } = read;
     if (kind === 'whole' || kind === 'spread') {
-      if (this.isEmptied(object) && !read.isTest) this.#empty(read);
+      if (this.isEmptied(object) && (!read.isTest || object === 'process.env')) this.#empty(read);
     } else if (name === undefined || read.isUncertain) return;
     else if (kind === 'destructured') this.#declare(read);
     else if (kind === 'in') this.#exists(read, name);
@@ -38,8 +38,14 @@ export class ModuleEdits {
   /** An object that is destructured becomes an object of the names that are taken, so that patterns and defaults stay. */
   source({ start, end, object, taken }: ObjectUse): void {
     if (this.#rewritten.some((edit) => edit.start <= start && end <= edit.end)) return;
-    const code = taken ? this.#objectOf(taken) : this.isEmptied(object) ? '{}' : undefined;
+    const code = taken ? this.#objectOf(taken) : this.#aliased(object);
     if (code !== undefined) this.result.overwrite(start, end, `(${code})`);
+  }
+
+  /** What another name of an object stands for; a `process` that is not there throws where it gets one. */
+  #aliased(object: string): string | undefined {
+    if (object === 'process') return this.isEmptied('process.env') ? '{ env: {} }' : undefined;
+    return this.isEmptied(object) ? '{}' : undefined;
   }
 
   #overwrite({ start, end, isShorthand, isStatement }: Read, code: string | undefined): void {

@@ -13,6 +13,12 @@ export const packageObjects = ['import.meta.env'] as const;
 
 const MARK = 'adderLeavesUnreplaced';
 
+/** Tells whether a package's module takes the whole object, or names that only the running code knows. */
+export function takesMany(path: string, text: string): boolean {
+  const { reads } = readsIn(path, text, packageObjects);
+  return reads.some(({ kind, isTest }) => /^(whole|spread|computed)$/.test(kind) && !isTest);
+}
+
 /**
  * A package's module with a call in the place of each read of certain names, so that a read that ships can be recognised in
  * the output. A call marked as pure disappears with unused code, as the read would.

@@ -19,12 +19,17 @@ export function aliasAsObject(
   expression: (name: string) => string | undefined,
 ): Edit | undefined {
   const use = aliasesOf(file).get(nameAt(file.text, read));
-  if (!use) return undefined;
+  if (!use || !isOfAlias(file.text, read)) return undefined;
   const { source, names } = use;
   const parts = names.map((name) => ({ name, right: expression(name) }));
   if (parts.some(({ right }) => right === undefined)) return undefined;
   const text = `{ ${parts.map(({ name, right }) => `${name}: ${right}`).join(', ')} }`;
   return { path: file.path, start: source.start, end: source.end, text };
+}
+
+/** False for `host.env.NAME`, whose alias is that of an object around the one with the values. */
+function isOfAlias(text: string, { start, nameStart }: Read): boolean {
+  return /^[\w$]+\s*[)!]*\s*(\?\.|\.)?\s*\[?\s*$/.test(text.slice(start, nameStart));
 }
 
 /** `env` of `env.NAME`. */

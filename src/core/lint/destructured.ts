@@ -71,7 +71,12 @@ function partOf(property: Node, text: string, expression: Expression): string | 
   if (right === undefined) return undefined;
   if (target.type === 'Identifier') return `${target.name} = ${right}`;
   const [left, fallback] = target.type === 'AssignmentPattern' ? [target.left as Node, target.right as Node] : [];
-  return left?.type === 'Identifier' && fallback
-    ? `${left.name} = ${right} ?? ${text.slice(fallback.start, fallback.end)}`
-    : undefined;
+  return left?.type === 'Identifier' && fallback ? `${left.name} = ${right} ?? ${operand(fallback, text)}` : undefined;
+}
+
+/** The code of an expression beside `??`, which no other logical operator and no function without brackets may be. */
+function operand({ type, start, end }: Node, text: string): string {
+  const code = text.slice(start, end);
+  const isWhole = /^(Literal|TemplateLiteral|Identifier|MemberExpression|CallExpression|ArrayExpression)$/.test(type);
+  return isWhole ? code : `(${code})`;
 }

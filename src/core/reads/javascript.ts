@@ -31,6 +31,7 @@ export function readsInJavaScript(
       return specifier === undefined ? [] : [{ specifier, start, end, isDynamic: true }];
     }),
   ];
+  if (module.importMetas.length > 0) imports.push(...started(text));
   if (text.includes('require(')) imports.push(...required(text));
   if (!mayRead(text, objects)) return { reads: [], imports, ...(problem && { problem }) };
   const plain = plainReads(text, module.importMetas, objects);
@@ -49,6 +50,16 @@ function required(text: string): Import[] {
       return { specifier, start, end, isDynamic: false };
     },
   );
+}
+
+/** Scripts that a module starts by their addresses, such as workers: `new URL('./worker.js', import.meta.url)`. */
+function started(text: string): Import[] {
+  const pattern = /new\s+URL\(\s*(["'`])([^"'`$\\\n:]+)\1\s*,\s*import\.meta\.url\s*,?\s*\)/dg;
+  return [...text.matchAll(pattern)].flatMap(({ 2: path = '', indices }) => {
+    const [start = 0, end = 0] = indices?.[2] ?? [];
+    const isScript = /(\.[cm]?[jt]sx?|\/[^./]+)$/.test(`/${path}`);
+    return isScript ? [{ specifier: /^\.{0,2}\//.test(path) ? path : `./${path}`, start, end, isDynamic: true }] : [];
+  });
 }
 
 /**
@@ -179,6 +190,8 @@ class Finder {
   readonly #configs = new Set<string>();
   /** Declarations that give an object another name. */
   readonly #aliases = new Map<Node, string>();
+  /** Declarations of aliases that code reads from, or uses as a whole. */
+  readonly #usedAliases = new Set<Node>();
   /** Declarations of aliases that may be another object when they are read. */
   readonly #uncertain = new Set<Node>();
   /** Names that may refer to an object, or begin its path. All other names are skipped. */
@@ -223,7 +236,15 @@ class Finder {
       else if (node.type === 'Identifier') this.#identifier(node, ancestors);
       return undefined;
     });
+    this.#unusedAliases();
     this.reads.sort((a, b) => a.start - b.start);
+  }
+
+  /** Another name of an object is a use of it, if nothing is read through the name. */
+  #unusedAliases(): void {
+    for (const [declarator, object] of this.#aliases)
+      if (!this.#usedAliases.has(declarator) && object === 'process.env' && declarator.init)
+        this.#add('whole', object, unwrap(declarator.init as Node), declarator.init as Node);
   }
 
   #identifier(node: Node, ancestors: readonly Node[]): void {
@@ -259,11 +280,25 @@ class Finder {
       if (!this.#names.has(inner.name as string)) return undefined;
       const declaration = declarationOf(inner.name as string, ancestors);
       const object = declaration && (this.#aliases.get(declaration) ?? importedObject(declaration));
-      if (object !== undefined && this.#objects.has(object))
-        return { object, isAlias: true, ...(this.#uncertain.has(declaration as Node) && { isUncertain: true }) };
+      if (declaration && object !== undefined && this.#objects.has(object)) return this.#through(declaration, object);
     }
     const path = this.#path(inner, ancestors);
-    return path !== undefined && this.#objects.has(path) ? { object: path, isAlias: false } : undefined;
+    if (path === undefined || !this.#objects.has(path)) return undefined;
+    const declaration = this.#configs.has(path) ? undefined : this.#aliasAtRoot(inner, ancestors);
+    return declaration ? this.#through(declaration, path) : { object: path, isAlias: false };
+  }
+
+  #through(declaration: Node, object: string): { object: string; isAlias: true; isUncertain?: true } {
+    this.#usedAliases.add(declaration);
+    return { object, isAlias: true, ...(this.#uncertain.has(declaration) && { isUncertain: true }) };
+  }
+
+  /** The declaration of `host` in `host.env`, after `const host = process`. */
+  #aliasAtRoot(node: Node, ancestors: readonly Node[]): Node | undefined {
+    let root = node;
+    while (root.type === 'MemberExpression') root = unwrap(root.object as Node);
+    const declaration = root.type === 'Identifier' ? declarationOf(root.name as string, ancestors) : undefined;
+    return declaration && this.#aliases.has(declaration) ? declaration : undefined;
   }
 
   /** `a.b.c` for an expression that starts at a global name or at import.meta. */
@@ -284,7 +319,7 @@ class Finder {
   }
 
   #pathOfName(name: string, ancestors: readonly Node[]): string | undefined {
-    const isAlias = this.#configs.size > 0 && this.#names.has(name);
+    const isAlias = this.#names.has(name);
     if (!isAlias && !this.#roots.has(name) && !isDefaultProcess.test(name)) return undefined;
     const declaration = declarationOf(name, ancestors);
     const exporter = importedObjects.get(name);
@@ -299,7 +334,7 @@ class Finder {
 
   /** Tells whether another name of a path leads to values. */
   #mayBeAlias(path: string): boolean {
-    return this.#objects.has(path) || this.#startsConfig(path);
+    return this.#startsConfig(path) || this.#leadsToObject(path);
   }
 
   /** Tells whether a path leads to a configuration's keys. */
@@ -317,8 +352,13 @@ class Finder {
       this.#alias(node, id, path, ancestors, found?.isUncertain);
       this.#source(init, path);
       if (isAtTop(ancestors)) this.aliases.push(`const ${id.name} = ${path};`);
-      if (isExported(ancestors)) this.#add('whole', path, init, init);
+      if (isExported(ancestors) && this.#objects.has(path)) this.#exportedAlias(node, path, init);
     } else if (id.type === 'ObjectPattern') this.#destructure(id, path, init, ancestors, found?.isUncertain, node);
+  }
+
+  #exportedAlias(declarator: Node, path: string, init: Node): void {
+    this.#usedAliases.add(declarator);
+    this.#add('whole', path, init, init);
   }
 
   /** `({ NAME } = object)`, and the parameter `{ NAME } = object`. */
@@ -460,9 +500,12 @@ class Finder {
             : constantText(property) === undefined
               ? 'key'
               : 'constant';
+    const objectForm = found.isAlias ? undefined : formOfObject(node.object as Node);
     this.#add(kind, found.object, node, property, {
       ...(name !== undefined && { name }),
       optional: node.optional === true,
+      ...(objectForm && { objectForm }),
+      ...(isGuarded(node, ancestors) && { isGuarded: true }),
       ...(found.isUncertain && { isUncertain: true }),
       ...statementOf(ancestors),
       ...fallbackOf(node, ancestors),
@@ -516,10 +559,10 @@ class Finder {
   /** The object itself, if none of its members is read. */
   #occurrence(node: Node, ancestors: readonly Node[]): void {
     if (this.#seen.has(node)) return;
-    const found = this.#object(node, ancestors);
-    if (!found) return;
     const parent = parentOf(ancestors);
     if (parent?.type === 'VariableDeclarator' && unwrap(parent.id as Node) === node) return;
+    const found = this.#object(node, ancestors);
+    if (!found) return;
     if (parent?.type === 'AssignmentExpression' && unwrap(parent.left as Node) === node) return;
     if (parent?.type === 'BinaryExpression' && parent.operator === 'in') {
       const name = this.#constant(parent.left as Node, ancestors);
@@ -600,6 +643,50 @@ function testsExistence(node: Node, parent: Node | undefined): boolean {
     default:
       return false;
   }
+}
+
+/** How an object is written, if not as a path with dots. */
+function formOfObject(node: Node): Read['objectForm'] {
+  for (let at = node; ; ) {
+    if (isWrapper(at) && at.type !== 'ChainExpression') return 'parentheses';
+    if (at.type === 'MemberExpression' && at.computed) return 'brackets';
+    if (at.type !== 'MemberExpression' && at.type !== 'ChainExpression') return undefined;
+    at = (at.object ?? at.expression) as Node;
+  }
+}
+
+/** Tells whether an expression is evaluated only where `process` exists, because a condition around it asks for that. */
+function isGuarded(node: Node, ancestors: readonly Node[]): boolean {
+  return ancestors.some((parent, index) => {
+    const child = ancestors[index + 1] ?? node;
+    if (parent.type === 'LogicalExpression')
+      return parent.operator === '&&' && parent.right === child && asksForProcess(parent.left as Node, true);
+    if (parent.type !== 'IfStatement' && parent.type !== 'ConditionalExpression') return false;
+    const test = parent.test as Node;
+    return (
+      (parent.consequent === child && asksForProcess(test, true)) ||
+      (parent.alternate === child && asksForProcess(test, false))
+    );
+  });
+}
+
+/** `typeof process !== "undefined"`, alone or with other conditions. @param isThere the result if there is one */
+function asksForProcess(wrapped: Node, isThere: boolean): boolean {
+  const node = unwrap(wrapped);
+  if (node.type === 'LogicalExpression')
+    return (
+      node.operator === (isThere ? '&&' : '||') &&
+      (asksForProcess(node.left as Node, isThere) || asksForProcess(node.right as Node, isThere))
+    );
+  if (node.type !== 'BinaryExpression' || !/^[!=]==?$/.test(node.operator as string)) return false;
+  const sides = [unwrap(node.left as Node), unwrap(node.right as Node)];
+  const isOfProcess = sides.some(
+    ({ type, operator, argument }) =>
+      type === 'UnaryExpression' && operator === 'typeof' && unwrap(argument as Node).name === 'process',
+  );
+  const isUndefined = sides.some((one) => constantText(one) === 'undefined');
+  const isNot = (node.operator as string).startsWith('!');
+  return isOfProcess && (isNot === isUndefined) === isThere;
 }
 
 function isExported(ancestors: readonly Node[]): boolean {

@@ -30,6 +30,10 @@ export interface Read {
   isStatement?: true;
   /** Tells whether the alias that is read through may be another object by then: it, or a property of it, is written. */
   isUncertain?: true;
+  /** How the object is written, if not as its path: `process['env']`, `(process.env)`. */
+  objectForm?: 'brackets' | 'parentheses';
+  /** Tells whether the code runs only where there is a `process`: `typeof process !== "undefined" && process.env.NAME`. */
+  isGuarded?: true;
   /** Tells whether code only tests that the whole object exists, as in `typeof object`. */
   isTest?: true;
   /** The whole read, and the part that findings point at: the name, or the object if there is none. */

@@ -1,13 +1,15 @@
 import { readDefine, readEntry, readOutput } from './settings.js';
-import { importMetaEnv, processEnv, type Toolchain } from './toolchain.js';
+import { defineOption, importMetaEnv, processEnv, type Toolchain } from './toolchain.js';
 
 export const esbuild: Toolchain = {
   name: 'esbuild',
-  detect: { packages: ['esbuild'] },
+  detect: { packages: ['esbuild'], config: /^esbuild\.config\.[cm]?[jt]s$/ },
   runs: 'browser',
   code: ['src'],
   entries: 'usual names',
+  lacksProcess: true,
   reads: [processEnv, importMetaEnv],
+  listName: defineOption,
   productionBuild: 'add `\'--define:process.env.NODE_ENV="production"\'` and `--minify` to the call of esbuild',
   output: ['dist'],
   settings: { keys: { entryPoints: readEntry, outdir: readOutput, define: readDefine } },

@@ -1,4 +1,4 @@
-import type { Toolchain } from './toolchain.js';
+import { objectForms, type Toolchain } from './toolchain.js';
 
 export const gatsby: Toolchain = {
   name: 'gatsby',
@@ -8,7 +8,7 @@ export const gatsby: Toolchain = {
   entries: 'every file',
   rendersOnServer: true,
   // Its compiler rewrites an optional chain before values are put in.
-  reads: [{ from: 'process.env', prefix: 'GATSBY_', side: 'any', time: 'build', forms: ['brackets'] }],
+  reads: [{ from: 'process.env', prefix: 'GATSBY_', side: 'any', time: 'build', forms: ['brackets', ...objectForms] }],
   envFiles: { names: ['.env.{mode}'], fillsEnvironment: true },
   copies: ['static'],
   output: ['public'],

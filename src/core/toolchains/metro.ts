@@ -1,4 +1,4 @@
-import { packageCache, processEnv, type Toolchain } from './toolchain.js';
+import { objectForms, packageCache, processEnv, type Toolchain } from './toolchain.js';
 
 /** Metro as Expo sets it up: names with this prefix are inlined. */
 export const EXPO_PREFIX = 'EXPO_PUBLIC_';
@@ -10,7 +10,7 @@ export const metro: Toolchain = {
   code: ['src', 'app', 'App.js', 'App.tsx', 'index.js'],
   entries: 'usual names',
   // Expo's compiler; measured with version 54.
-  reads: [{ ...processEnv, forms: ['brackets'], formsOfSomeVersions: ['destructuring'] }],
+  reads: [{ ...processEnv, forms: ['brackets'], formsOfSomeVersions: ['destructuring', ...objectForms] }],
   productionBuild: 'bundle with `--dev false`',
   output: ['dist'],
   sets: ['EXPO_OS', 'EXPO_PUBLIC_PROJECT_ROOT'],

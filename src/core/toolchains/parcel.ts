@@ -1,4 +1,4 @@
-import { localLast, processEnv, type Toolchain } from './toolchain.js';
+import { localLast, objectForms, processEnv, type Toolchain } from './toolchain.js';
 
 export const parcel: Toolchain = {
   name: 'parcel',
@@ -6,7 +6,7 @@ export const parcel: Toolchain = {
   runs: 'browser',
   code: ['src', 'index.html'],
   entries: 'usual names',
-  reads: [{ ...processEnv, forms: ['brackets', 'destructuring'] }],
+  reads: [{ ...processEnv, forms: ['brackets', 'destructuring'], formsOfSomeVersions: objectForms }],
   envFiles: { names: localLast, fillsEnvironment: true },
   productionBuild: 'run `parcel build`, not `parcel serve` or `parcel watch`',
   output: ['dist'],

@@ -1,4 +1,4 @@
-import { localLast, packageCache, type Toolchain } from './toolchain.js';
+import { localLast, objectForms, packageCache, type Toolchain } from './toolchain.js';
 
 export const reactScripts: Toolchain = {
   name: 'react-scripts',
@@ -14,7 +14,7 @@ export const reactScripts: Toolchain = {
       side: 'any',
       time: 'build',
       inlinesObject: true,
-      forms: ['brackets'],
+      forms: ['brackets', ...objectForms],
       formsOfSomeVersions: ['destructuring'],
     },
   ],

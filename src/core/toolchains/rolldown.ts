@@ -1,5 +1,5 @@
 import { rollupKeys } from './rollup.js';
-import { importMetaEnv, processEnv, type Toolchain } from './toolchain.js';
+import { defineOption, importMetaEnv, processEnv, type Toolchain } from './toolchain.js';
 
 export const rolldown: Toolchain = {
   name: 'rolldown',
@@ -7,7 +7,10 @@ export const rolldown: Toolchain = {
   runs: 'browser',
   code: ['src'],
   entries: 'usual names',
-  reads: [processEnv, importMetaEnv],
+  lacksProcess: true,
+  // Its define option sees no parentheses and no type assertions (measured with 1.0).
+  reads: [processEnv, importMetaEnv].map((way) => ({ ...way, forms: ['brackets', 'optional', 'object in brackets'] })),
+  listName: defineOption,
   productionBuild: "set `define: { 'process.env.NODE_ENV': '\"production\"' }` in the options of Rolldown",
   output: ['dist'],
   settings: rollupKeys,

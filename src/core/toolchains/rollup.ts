@@ -10,6 +10,7 @@ export const rollup: Toolchain = {
   runs: 'browser',
   code: ['src'],
   entries: 'usual names',
+  lacksProcess: true,
   // Plugins that replace text see nothing but the literal read.
   reads: [processEnv, importMetaEnv].map((way) => ({ ...way, forms: [] })),
   productionBuild: 'replace `process.env.NODE_ENV` with `"production"` by a plugin of Rollup',

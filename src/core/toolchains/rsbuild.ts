@@ -1,5 +1,5 @@
 import { readDefine, readEntry, readNames, readOutput, readRoot } from './settings.js';
-import { modeFiles, packageCache, type Toolchain } from './toolchain.js';
+import { modeFiles, packageCache, type Toolchain, usualForms } from './toolchain.js';
 
 export const rsbuild: Toolchain = {
   name: 'rsbuild',
@@ -15,7 +15,7 @@ export const rsbuild: Toolchain = {
       time: 'build',
       inlinesObject: true,
       inlinesObjectAnyway: true,
-      forms: ['brackets', 'optional', 'destructuring'],
+      forms: [...usualForms, 'destructuring'],
     },
     { from: 'process.env', prefix: 'PUBLIC_', side: 'any', time: 'build' },
   ],

@@ -7,6 +7,7 @@ export const rspack: Toolchain = {
   runs: 'browser',
   code: ['src'],
   entries: 'usual names',
+  lacksProcess: true,
   reads: [processEnv],
   listName: environmentPlugin,
   settings: webpackKeys,

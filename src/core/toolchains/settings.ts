@@ -19,6 +19,8 @@ export interface BuildSettings {
   imports: readonly string[];
   /** Names that it inlines one by one, without a prefix: `env`, `EnvironmentPlugin`, `process.env.X` in a define option. */
   inlined: readonly string[];
+  /** Reads that define options replace: `process.env.NAME`, `import.meta.env.NAME`. */
+  defined: readonly string[];
   /** Names of the code to the name of the environment that each has the value of, where these differ: `env: { apiUrl: process.env.API_URL }`. */
   renamed: Readonly<Record<string, string>>;
   /** Where define options have their values: what these read is inlined. Offsets are UTF-16 code units. */
@@ -34,6 +36,7 @@ export const noSettings: BuildSettings = {
   entries: [],
   imports: [],
   inlined: [],
+  defined: [],
   renamed: {},
   defines: [],
   runtimeKeys: [],
@@ -83,6 +86,7 @@ export function mergedSettings(all: readonly BuildSettings[]): BuildSettings {
     entries: all.flatMap(({ entries }) => entries),
     imports: all.flatMap(({ imports }) => imports),
     inlined: all.flatMap(({ inlined }) => inlined),
+    defined: all.flatMap(({ defined }) => defined),
     renamed: table(Object.assign({}, ...all.map(({ renamed }) => renamed))),
     defines: all.flatMap(({ defines }) => defines),
     runtimeKeys: all.flatMap(({ runtimeKeys }) => runtimeKeys),
@@ -100,6 +104,7 @@ export class SettingsReader {
   #mode: string | undefined;
   readonly #entries: string[] = [];
   readonly #inlined: string[] = [];
+  readonly #defined: string[] = [];
   readonly #renamed: [name: string, read: string][] = [];
   readonly #defines: { start: number; end: number }[] = [];
   readonly #runtimeKeys: string[] = [];
@@ -128,6 +133,7 @@ export class SettingsReader {
       ...(this.#mode !== undefined && { mode: this.#mode }),
       entries: this.#entries,
       inlined: this.#inlined,
+      defined: this.#defined,
       renamed: table(Object.fromEntries(this.#renamed)),
       defines: this.#defines,
       runtimeKeys: this.#runtimeKeys,
@@ -226,10 +232,11 @@ export class SettingsReader {
     }
     if (propertiesOf(value).length < (value.properties as Node[]).length) this.#unknown.push('define');
     for (const one of propertiesOf(value)) {
-      const name = /^(?:process\.env|import\.meta\.env)\.(\w+)$/.exec(keyOf(one) ?? '')?.[1];
+      const [read, name] = /^(?:process\.env|import\.meta\.env)\.(\w+)$/.exec(keyOf(one) ?? '') ?? [];
       const inner = one.value as Node;
-      if (name !== undefined) {
+      if (read !== undefined && name !== undefined) {
         this.#inlined.push(name);
+        this.#defined.push(read);
         this.#rename(name, inner);
       }
       if (keyOf(one) === 'process.env') this.#wholeEnvironment(this.#resolved(inner));

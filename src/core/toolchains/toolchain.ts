@@ -5,8 +5,11 @@ import type { ConfigKeys } from './settings.js';
 export const runsIn = ['browser', 'mobile', 'desktop', 'server'] as const;
 export type RunsIn = (typeof runsIn)[number];
 
-/** How code can write a read, besides `object.NAME`: `object["NAME"]`, `const { NAME } = object`, `object?.NAME`. */
-export type ReadForm = 'brackets' | 'destructuring' | 'optional';
+/**
+ * How code can write a read, besides `object.NAME`: `object["NAME"]`, `const { NAME } = object`, `object?.NAME`,
+ * `process["env"].NAME` and `(object).NAME`.
+ */
+export type ReadForm = 'brackets' | 'destructuring' | 'optional' | 'object in brackets' | 'object in parentheses';
 
 /** One way in which a bundle's code reads a value. */
 export interface WayToRead {
@@ -34,12 +37,15 @@ export interface WayToRead {
   lookup?: string;
 }
 
+/** Ways to write the object that most define options see through. */
+export const objectForms: readonly ReadForm[] = ['object in brackets', 'object in parentheses'];
+
 /** Forms of a read that every define option replaces (measured with the bundlers of the tests, and Next). */
-export const usualForms: readonly ReadForm[] = ['brackets', 'optional'];
+export const usualForms: readonly ReadForm[] = ['brackets', 'optional', ...objectForms];
 
 /** For brackets and destructuring, some versions of Vite inline the whole object (7 and 8 were measured). */
 export const viteForms: Pick<WayToRead, 'forms' | 'formsOfSomeVersions'> = {
-  forms: ['optional'],
+  forms: ['optional', 'object in parentheses'],
   formsOfSomeVersions: ['brackets', 'destructuring'],
 };
 
@@ -130,12 +136,16 @@ export interface Toolchain {
   entries: EntryRule;
   /** Tells whether pages are also rendered on a server, where every variable of the process can be read. */
   rendersOnServer?: true;
+  /** Tells whether a browser that runs its output has no `process`, so that code behind `typeof process` does not run. */
+  lacksProcess?: true;
   /** Tells whether the app contains the whole configuration, with every value in it. */
   shipsConfiguration?: true;
   /** The ways in which code reads values, the usual one first. The first one's prefix is the default of the contract. */
   reads: readonly WayToRead[];
+  /** Objects that some versions replace as well. */
+  objectsOfSomeVersions?: readonly string[];
   /** It inlines only the names that its configuration lists. How one is added there, as an imperative. */
-  listName?: (name: string) => string;
+  listName?: (name: string, object: string) => string;
   /** The names that its configuration files use. */
   settings?: ConfigKeys;
   /** Files of settings that are data: the applications of a workspace, each a bundle. */
@@ -182,6 +192,11 @@ export const defined: WayToRead = { from: DEFINE_CONSTANTS, prefix: '', side: 'a
 
 /** `import.meta.env.NAME` through a define option. */
 export const importMetaEnv: WayToRead = { from: 'import.meta.env', prefix: '', side: 'any', time: 'build' };
+
+/** How a name is added to a define option. */
+export function defineOption(name: string, object: string): string {
+  return `add '${object}.${name}': JSON.stringify(process.env.${name}) to its \`define\``;
+}
 
 /** Env files by mode; local ones win over shared ones of the same mode only. */
 export const modeFiles = ['.env', '.env.local', '.env.{mode}', '.env.{mode}.local'] as const;

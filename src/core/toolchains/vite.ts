@@ -20,6 +20,7 @@ export const vite: Toolchain = {
   runs: 'browser',
   code: ['src', 'index.html'],
   entries: 'usual names',
+  lacksProcess: true,
   reads: [viteWay('VITE_')],
   envFiles: { names: modeFiles, turnOff: viteOff },
   productionBuild: 'run `vite build` without `--mode development`, and with NODE_ENV unset or `production`',

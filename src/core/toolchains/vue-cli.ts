@@ -14,7 +14,6 @@ export const vueCli: Toolchain = {
       side: 'any',
       time: 'build',
       inlinesObject: true,
-      forms: ['brackets', 'optional'],
       formsOfSomeVersions: ['destructuring'],
     },
   ],

@@ -22,7 +22,10 @@ export const webpack: Toolchain = {
   runs: 'browser',
   code: ['src'],
   entries: 'usual names',
+  lacksProcess: true,
   reads: [{ ...processEnv, formsOfSomeVersions: ['destructuring'] }],
+  // Its plugin for the environment replaces it from 5.103 on (measured: 5.90, 5.100 do not; 5.103, 5.106, 5.109, 5.112 do).
+  objectsOfSomeVersions: ['import.meta.env'],
   listName: environmentPlugin,
   settings: webpackKeys,
   plugin: 'adder/webpack',

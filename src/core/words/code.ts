@@ -92,6 +92,14 @@ export const codeWords = words({
         message: `no build replaces this read: ${kind}`,
         remedy: `write a literal read, such as ${right}`,
       }),
+      assigned: ({ name }: { name: string }) => ({
+        message: `writes ${name}, but a build replaces reads of it by its own value`,
+        remedy: 'use a variable of your own',
+      }),
+      guarded: ({ name, object }: { name: string; object: string }) => ({
+        message: `${name} is read only where there is a \`process\`, and a browser has none`,
+        remedy: `remove the check: the build replaces ${object}.${name} by its value`,
+      }),
       uncertain: (f: WrongRead) => ({
         message: `${f.name} is read through a name that may mean another object by then, so the plugin stops the build`,
         remedy: write(f),
@@ -127,7 +135,7 @@ export const codeWords = words({
         fix: string;
         plugin?: string | undefined;
       }) => ({
-        message: `the configuration of ${bundle} does not inline ${name}, so it is undefined in the browser`,
+        message: `the configuration of ${bundle} does not inline ${name}, so a browser does not get it`,
         remedy: plugin === undefined ? fix : `${fix}, or the Adder plugin (${plugin})`,
       }),
       'at-run': (f: { variable: string; reach: string; on: 'desktop' | 'mobile'; instead: string }) => ({

@@ -1,3 +1,4 @@
+import type { Bundle } from '../../contract/contract.js';
 import { scriptLanguage } from '../../files/languages.js';
 import { finding } from '../../findings/finding.js';
 import type { Read } from '../../reads/read.js';
@@ -15,19 +16,25 @@ import { sinks } from '../sinks.js';
 export function flowRules(context: LintContext): LintFinding[] {
   return [...context.files.values()].flatMap((file) => {
     const code = context.bundles.find(({ shipped }) => shipped.has(file.path));
-    if (code && code.bundle.runs !== 'server') return wholeObjects(context, file, code.bundle.name);
+    if (code && code.bundle.runs !== 'server') return wholeObjects(context, file, code.bundle);
     // Server code without reads of its own may send what it imports.
     const matters = file.reads.length > 0 || context.bundles.some(({ onServer }) => onServer.has(file.path));
     return matters && scriptLanguage(file.path) ? new FileFlow(context, file).findings() : [];
   });
 }
 
-function wholeObjects(context: LintContext, file: SourceText, bundle: string): LintFinding[] {
+function wholeObjects(context: LintContext, file: SourceText, bundle: Bundle): LintFinding[] {
+  const { reads } = toolchainOf(bundle);
+  // Where the object is there, or every read of it is replaced, a test of it does no harm.
+  const isThere = (object: string) =>
+    context.hasPlugin(bundle.name) || reads.some(({ from, inlinesObject }) => from === object && inlinesObject);
   return file.reads
     .filter(({ kind }) => kind === 'whole' || kind === 'spread')
-    .map(({ object, start, end }) =>
-      finding('code/whole-object', 'browser', { object }, { bundle, ...placed(context, file, start, end) }),
-    );
+    .filter(({ isTest, object }) => !isTest || !isThere(object))
+    .map(({ object, start, end }) => {
+      const more = { bundle: bundle.name, ...placed(context, file, start, end) };
+      return finding('code/whole-object', 'browser', { object }, more);
+    });
 }
 
 /** A read of one build or server variable, of the whole object, or of a name that is chosen at run time. */

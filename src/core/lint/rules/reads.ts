@@ -49,8 +49,9 @@ class BundleReads {
 
   #read(file: SourceText, read: Read): LintFinding[] {
     const { name, kind } = read;
-    if (kind === 'assigned' || kind === 'whole' || kind === 'spread') return [];
+    if (kind === 'whole' || kind === 'spread') return [];
     if (isReadOfMachine(this.code.bundle, file.path, read.object)) return this.#ofMachine(file, read);
+    if (kind === 'assigned') return this.#assigned(file, read);
     if (name === undefined) return [this.#unnamed(file, read)];
     const meaning = this.#names.meaningOf(name, read.object);
     switch (meaning.kind) {
@@ -78,6 +79,15 @@ class BundleReads {
       case 'builtIn':
         return [];
     }
+  }
+
+  /** Reads have the value of the build, and where the object is left there is often nothing to write to. */
+  #assigned(file: SourceText, read: Read): LintFinding[] {
+    if (isReadLate(read.object)) return [];
+    const { name, object } = read;
+    return [
+      this.#found(file, read, finding('code/unreachable-read', 'assigned', { name: name ?? `a name of ${object}` })),
+    ];
   }
 
   /** A machine has many variables of its own: only those of the contract are missing there. */
@@ -142,6 +152,8 @@ class BundleReads {
     const name = read.name as string;
     const right = this.#expression(name);
     if (read.kind === 'import' || read.kind === 'placeholder') return [];
+    if (this.#isReplacedByPlugin(read) && read.isGuarded && toolchainOf(bundle).lacksProcess)
+      return [this.#guarded(file, read, variable)];
     if (this.#isReplacedByPlugin(read))
       return read.isUncertain
         ? [
@@ -155,6 +167,15 @@ class BundleReads {
     if (read.kind === 'call' || isReadLate(read.object)) return [];
     // A member of an imported namespace is resolved like an import.
     if (read.kind === 'alias' && readFrom(read.object)?.kind === 'module') return [];
+    const { objectsOfSomeVersions = [] } = toolchainOf(bundle);
+    if (objectsOfSomeVersions.includes(read.object))
+      return [
+        this.#unreachable(file, read, variable, right, (wrong) =>
+          finding('code/unreachable-read', 'form', {
+            ...{ ...wrong, how: `read from ${read.object}`, tool: bundle.toolchain, some: 'versions' },
+          }),
+        ),
+      ];
     if (!this.#objects.includes(read.object)) {
       const about = { bundle: bundle.name, tool: bundle.toolchain, object: read.object };
       const objects = this.#objects.map(objectShown);
@@ -177,21 +198,27 @@ class BundleReads {
   #inForm(file: SourceText, read: Read, variable: string, right: string): LintFinding[] {
     const { toolchain: tool } = this.code.bundle;
     const way = this.#wayOf(read);
-    const form = formOf(read);
+    if (read.isGuarded && toolchainOf(this.code.bundle).lacksProcess) return [this.#guarded(file, read, variable)];
     // An object that a package exports is real, whatever the code does with it.
     const isReal = way?.importedFrom !== undefined;
-    const isReplaced =
-      isReal || (form === undefined ? read.kind === 'member' : (way?.forms ?? usualForms).includes(form));
-    if (isReplaced) return this.#isListed(read.name ?? '') ? [] : [this.#notListed(file, read, variable)];
-    const varies = form !== undefined && way?.formsOfSomeVersions?.includes(form) === true;
-    if (way?.inlinesObject) return read.kind === 'in' ? [] : [this.#carries(file, read, variable, right, varies)];
+    const known = way?.forms ?? usualForms;
+    const left = isReal ? undefined : (formsOf(read).find((form) => !known.includes(form)) ?? otherKind(read));
+    if (left === undefined) return this.#isListed(read) ? [] : [this.#notListed(file, read, variable)];
+    const varies = way?.formsOfSomeVersions?.some((form) => form === left) === true;
+    const how = howWritten[left];
+    if (way?.inlinesObject && left !== 'object in brackets')
+      return [this.#carries(file, read, variable, right, how, varies)];
     const some = tool === 'other' ? ('builds' as const) : varies ? ('versions' as const) : undefined;
-    const about = { how: howRead[read.kind] ?? 'read', tool, some };
     return [
       this.#unreachable(file, read, variable, right, (wrong) =>
-        finding('code/unreachable-read', 'form', { ...wrong, ...about }),
+        finding('code/unreachable-read', 'form', { ...wrong, how, tool, some }),
       ),
     ];
+  }
+
+  #guarded(file: SourceText, read: Read, variable: string): LintFinding {
+    const about = { name: read.name ?? '', object: read.object };
+    return this.#found(file, read, finding('code/unreachable-read', 'guarded', about, { variable }));
   }
 
   #wayOf({ object }: Read): WayToRead | undefined {
@@ -225,21 +252,22 @@ class BundleReads {
     return this.#found(file, read, finding('code/unreachable-read', 'rename', { name, ...about }, { variable }));
   }
 
-  #isListed(name: string): boolean {
-    return this.context.inlined(this.code.bundle.name)?.has(name) !== false;
+  #isListed({ name = '', object }: Read): boolean {
+    const listed = this.context.inlined(this.code.bundle.name);
+    return listed === undefined || listed.has(name) || listed.has(`${object}.${name}`);
   }
 
   #notListed(file: SourceText, read: Read, variable: string): LintFinding {
     const { listName, plugin } = toolchainOf(this.code.bundle);
     const name = read.name ?? '';
-    const about = { name, bundle: this.code.bundle.name, fix: listName?.(name) ?? '', plugin };
+    const about = { name, bundle: this.code.bundle.name, fix: listName?.(name, read.object) ?? '', plugin };
     return this.#found(file, read, finding('code/unreachable-read', 'unlisted', about, { variable }));
   }
 
-  /** @param varies whether some versions of the tool inline the value alone */
-  #carries(file: SourceText, read: Read, variable: string, right: string, varies: boolean): LintFinding {
+  /** @param how the read is written @param varies whether some versions of the tool inline the value alone */
+  #carries(file: SourceText, read: Read, variable: string, right: string, how: string, varies: boolean): LintFinding {
     const { toolchain } = this.code.bundle;
-    const about = { how: howRead[read.kind] ?? 'read', tool: toolchain, isVersionDependent: varies };
+    const about = { how, tool: toolchain, isVersionDependent: varies };
     return {
       ...this.#found(
         file,
@@ -271,6 +299,8 @@ class BundleReads {
   /** The read under its right name, as the remedy writes it. */
   #rename(file: SourceText, read: Read, right: string): NonNullable<LintFinding['fix']> {
     const { kind, nameStart, nameEnd, name = '', object } = read;
+    // A name that the file writes is one of its own.
+    if (file.reads.some((one) => one.kind === 'assigned' && one.name === name)) return [];
     const written = file.text.slice(nameStart, nameEnd);
     if (read.isUncertain || !written.includes(name)) return [];
     if (kind === 'import') return renamedImport(file, read, right);
@@ -314,13 +344,18 @@ function objectShown(entry: string): string {
   return readFrom(entry)?.kind === 'compiled' ? 'String.fromEnvironment' : entry;
 }
 
-const howRead: Partial<Record<Read['kind'], string>> = {
-  member: 'read with `?.`',
-  constant: 'read with brackets',
+/** Why a read is not of a form that tools replace. */
+type Left = ReadForm | 'key' | 'alias' | 'check';
+
+const howWritten: Readonly<Record<Left, string>> = {
+  optional: 'read with `?.`',
+  brackets: 'read with brackets',
+  destructuring: 'destructured',
+  'object in brackets': 'read from an object whose name is in brackets',
+  'object in parentheses': 'read from an object in parentheses',
   key: 'read by a key that is a constant',
-  destructured: 'destructured',
   alias: 'read through an alias of the object',
-  in: 'checked with `in`',
+  check: 'checked with `in`',
 };
 
 interface WrongRead {
@@ -335,10 +370,18 @@ function wrongRead({ kind, name = '' }: Read, right: string): WrongRead {
 }
 
 /** How a read differs from `object.NAME`, as far as tools differ in it. */
-function formOf({ kind, optional }: Read): ReadForm | undefined {
-  if (kind === 'constant') return 'brackets';
-  if (kind === 'destructured') return 'destructuring';
-  return kind === 'member' && optional ? 'optional' : undefined;
+function formsOf({ kind, optional, objectForm }: Read): ReadForm[] {
+  const forms: ReadForm[] = objectForm ? [`object in ${objectForm}`] : [];
+  if (kind === 'constant') forms.push('brackets');
+  if (kind === 'destructured') forms.push('destructuring');
+  if (kind === 'member' && optional) forms.push('optional');
+  return forms;
+}
+
+/** Kinds of reads that no tool replaces. */
+function otherKind({ kind }: Read): Left | undefined {
+  if (kind === 'in') return 'check';
+  return kind === 'key' || kind === 'alias' ? kind : undefined;
 }
 
 /** Names that code of a server reads, which the contract should have. */

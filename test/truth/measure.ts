@@ -1,0 +1,236 @@
+import { spawnSync } from 'node:child_process';
+import { existsSync, readdirSync } from 'node:fs';
+import { join } from 'node:path';
+import { isDeepStrictEqual } from 'node:util';
+import { TestProject } from '../support/adder.js';
+import { type Dialect, isOfBundle, modulesOf, type Program, values, variables } from './program.js';
+import { builder, environmentOf, pluggedConfig, rightNames, type Tool } from './tools.js';
+
+/** What a program did when it ran. */
+export interface Outcome {
+  seen: unknown[];
+  error?: string;
+}
+
+/** What a build made of a program. */
+export interface Built {
+  /** Absent if the build failed. */
+  outcome?: Outcome;
+  failed?: string;
+  warnings: string[];
+  /** Tells whether the value of a variable that is not read is in the output. */
+  carriesUnread: boolean;
+}
+
+/** What Adder says of a program. */
+export interface Said {
+  code: string;
+  message: string;
+  line: number;
+}
+
+/** All that is known of one program. */
+export interface Facts {
+  program: Program;
+  modules: Record<string, string>;
+  /** What it does where the object of values is a real one. */
+  ideal: Outcome;
+  plain: Built;
+  plugged: Built;
+  lint: Said[];
+  pluggedLint: Said[];
+  /** Absent if `lint --fix` leaves the program as it is. */
+  fixed?: Fixed;
+  isOfBundle: boolean;
+}
+
+/** A program after `lint --fix`. */
+export interface Fixed {
+  modules: Record<string, string>;
+  /** What the program before the change does if a misspelt name has its value. */
+  expected: Outcome;
+  ideal: Built;
+  plain: Built;
+  lint: Said[];
+}
+
+const runner = join(import.meta.dirname, 'run.mjs');
+
+/** Programs in one project, with what the tool and Adder make of them. */
+export class Truth {
+  readonly #project: TestProject;
+  readonly #ids: ReadonlyMap<string, Program>;
+
+  constructor(
+    readonly tool: Tool,
+    programs: readonly Program[],
+  ) {
+    this.#ids = new Map(programs.map((program, index) => [`p${index}`, program]));
+    const entries = [...this.#ids.keys()].map((id) => `src/${id}/${entryOf(tool)}`);
+    this.#project = new TestProject({
+      'adder.yaml': `adder: 1
+stages: { production: { layers: [.env, .env.production] } }
+bundles:
+  desk: { toolchain: ${tool.name}, code: [src], output: [dist], entry: [${entries}] }
+variables:
+  ${variables.read}: public
+  ${variables.other}: public
+  ${variables.unread}: public
+  ${variables.empty}: { reach: public, required: false }
+  ${variables.server}: server
+`,
+      '.env.production': Object.entries(values)
+        .map(([name, value]) => `${name}=${JSON.stringify(value)}\n`)
+        .join(''),
+      'package.json': '{ "type": "module", "private": true }',
+      [`${tool.name}.config.js`]: tool.config,
+      'make.mjs': builder(tool),
+    }).withPackages();
+    for (const [id, program] of this.#ids)
+      for (const [path, text] of Object.entries(modulesOf(program, tool, id)))
+        this.#project.write(`src/${id}/${path}`, text);
+  }
+
+  facts(): Facts[] {
+    for (const [id, program] of this.#ids) this.#writeIdeal(id, modulesOf(program, this.tool, id));
+    const ideal = this.#ideal('made', [...this.#ids.keys()]);
+    const plain = this.#built('dist');
+    const lint = this.#lint();
+    const fixed = this.#fixed();
+    this.#project.write(`${this.tool.name}.config.js`, pluggedConfig(this.tool));
+    const pluggedLint = this.#lint();
+    const plugged = this.#built('plugged');
+    return [...this.#ids].flatMap(([id, program]) => {
+      const { outcome } = ideal.get(id) as Built;
+      // A program that fails by itself tells nothing about its read.
+      if (!outcome || outcome.error !== undefined) return [];
+      return {
+        program,
+        modules: modulesOf(program, this.tool, id),
+        ideal: outcome,
+        plain: plain.get(id) as Built,
+        plugged: plugged.get(id) as Built,
+        lint: lint.get(id) ?? [],
+        pluggedLint: pluggedLint.get(id) ?? [],
+        isOfBundle: isOfBundle(program, this.tool),
+        ...(fixed.has(id) && { fixed: fixed.get(id) as Fixed }),
+      };
+    });
+  }
+
+  /** Runs programs that the tool built with a real object in the place of its own. */
+  #ideal(folder: string, ids: readonly string[]): Map<string, Built> {
+    return this.#built(folder, ids, 'ideal', environmentOf(this.tool));
+  }
+
+  #writeIdeal(id: string, modules: Readonly<Record<string, string>>): void {
+    for (const [path, text] of Object.entries(modules))
+      this.#project.write(`ideal/${id}/${path}`, withRealObject(text));
+  }
+
+  /** Programs that `lint --fix` changes. The project is afterwards as it was. */
+  #fixed(): Map<string, Fixed> {
+    this.#project.adder(['lint', '--fix']);
+    const before = new Map([...this.#ids].map(([id, program]) => [id, modulesOf(program, this.tool, id)]));
+    const after = new Map([...before].map(([id, modules]) => [id, this.#current(id, Object.keys(modules))]));
+    const changed = [...before.keys()].filter((id) => !isDeepStrictEqual(before.get(id), after.get(id)));
+    const expected = this.#run('made', changed, { ...environmentOf(this.tool), ...rightNames(this.tool) });
+    for (const id of changed) this.#writeIdeal(id, after.get(id) as Record<string, string>);
+    const ideal = this.#ideal('made-fixed', changed);
+    const plain = this.#built('fixed', changed);
+    const lint = this.#lint();
+    for (const id of changed)
+      for (const [path, text] of Object.entries(before.get(id) ?? {})) this.#project.write(`src/${id}/${path}`, text);
+    return new Map(
+      changed.map((id) => [
+        id,
+        {
+          modules: after.get(id) as Record<string, string>,
+          expected: expected.get(id) as Outcome,
+          ideal: ideal.get(id) as Built,
+          plain: plain.get(id) as Built,
+          lint: lint.get(id) ?? [],
+        },
+      ]),
+    );
+  }
+
+  #current(id: string, paths: readonly string[]): Record<string, string> {
+    return Object.fromEntries(paths.map((path) => [path, this.#project.read(`src/${id}/${path}`)]));
+  }
+
+  #built(
+    folder: string,
+    ids: readonly string[] = [...this.#ids.keys()],
+    source = 'src',
+    env?: Record<string, string>,
+  ): Map<string, Built> {
+    const project = this.#project;
+    const programs = ids.map((id) => [id, `${source}/${id}/${entryOf(this.tool)}`]);
+    project.write(
+      'list.json',
+      JSON.stringify({ programs, into: project.path('said.json'), folder, isBare: env !== undefined }),
+    );
+    const ran = project.adder(['with', 'production', '--', 'node', 'make.mjs', 'list.json']);
+    if (ran.code !== 0) throw new Error(ran.stdout + ran.stderr);
+    const said = JSON.parse(project.read('said.json')) as Record<string, { error?: string; warnings: string[] }>;
+    const outcomes = this.#run(folder, ids, env);
+    return new Map(
+      Object.entries(said).map(([id, { error, warnings }]) => {
+        const outcome = outcomes.get(id);
+        const carriesUnread = this.#output(folder, id).includes(values.WEATHER_STATION);
+        const result = error === undefined ? outcome && { outcome } : { failed: error };
+        return [id, { ...result, warnings, carriesUnread }];
+      }),
+    );
+  }
+
+  #output(folder: string, id: string): string {
+    const path = this.#project.path(folder, id);
+    if (!existsSync(path)) return '';
+    const scripts = readdirSync(path, { recursive: true, encoding: 'utf8' }).filter((name) => name.endsWith('.js'));
+    return scripts.map((name) => this.#project.read(join(folder, id, name))).join('\n');
+  }
+
+  #run(folder: string, ids: readonly string[], env?: Record<string, string>): Map<string, Outcome> {
+    const project = this.#project;
+    const programs = ids
+      .map((id) => [id, project.path(folder, id, 'main.js')] as const)
+      .filter(([, path]) => existsSync(path));
+    project.write('run.json', JSON.stringify({ programs, env }));
+    const { status, stderr } = spawnSync(
+      process.execPath,
+      [runner, project.path('run.json'), project.path('ran.json')],
+      {
+        encoding: 'utf8',
+      },
+    );
+    if (status !== 0) throw new Error(stderr);
+    return new Map(Object.entries(JSON.parse(project.read('ran.json')) as Record<string, Outcome>));
+  }
+
+  #lint(): Map<string, Said[]> {
+    const { report } = this.#project.json(['lint'], {});
+    const all = report.findings as { code: string; message: string; place?: { path: string; line: number } }[];
+    const byProgram = new Map<string, Said[]>();
+    for (const { code, message, place } of all) {
+      const id = /^src\/(p\d+)\//.exec(place?.path ?? '')?.[1];
+      if (id === undefined || !place) continue;
+      byProgram.set(id, [...(byProgram.get(id) ?? []), { code, message, line: place.line }]);
+    }
+    return byProgram;
+  }
+}
+
+function entryOf({ compiles }: Dialect): string {
+  return compiles ? 'main.tsx' : 'main.js';
+}
+
+/** The text with a real object in the place of those that tools replace. */
+function withRealObject(text: string): string {
+  const ofGlobal = text
+    .replaceAll(/\bimport\.meta\b(?!\.url)/g, 'globalThis.made')
+    .replaceAll(/\b(globalThis|window)\.process\b/g, 'globalThis.made');
+  // The name may be one of the program's own.
+  return text.includes('(process)') ? ofGlobal : ofGlobal.replaceAll(/\bprocess\.env\b/g, 'globalThis.made.env');
+}
