@@ -83,12 +83,14 @@ export function differencesOf({
     found.push('with the plugin, lint is silent, and the read fails');
   if (pluggedWorks && isPublic && !isBlind && !plugged.carriesUnread && ofOne.length > 0)
     found.push('with the plugin, lint reports a read that works');
-  return fixed ? [...found, ...differencesOfFix(fixed)] : found;
+  return fixed ? [...found, ...differencesOfFix(fixed, ideal)] : found;
 }
 
-function differencesOfFix({ expected, ideal, plain, lint }: Fixed): Difference[] {
+/** @param before what the program did before the fix, which is right if its name was not corrected */
+function differencesOfFix({ expected, ideal, plain, lint }: Fixed, before: Outcome): Difference[] {
   if (plain.failed !== undefined || ideal.failed !== undefined) return ['a fix breaks the build'];
-  if (!sameAs(ideal.outcome, expected)) return ['a fix changes what the program does'];
+  if (!sameAs(ideal.outcome, expected) && !sameAs(ideal.outcome, before))
+    return ['a fix changes what the program does'];
   const isDone = lint.every(({ code }) => !ofReads.test(code));
   return isDone && (!sameAs(plain.outcome, expected) || plain.carriesUnread) ? ['a fix does not help'] : [];
 }

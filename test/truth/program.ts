@@ -65,6 +65,10 @@ export interface Dialect {
   prefix: string;
   /** Tells whether the tool compiles TypeScript and JSX. */
   compiles: boolean;
+  /** False if it finds packages only by a plugin. */
+  resolvesPackages?: false;
+  /** Tells whether it replaces texts, whatever they mean. */
+  replacesText?: true;
   /** Tells whether it bundles the workers that code starts. */
   hasWorkers?: true;
 }
@@ -72,9 +76,16 @@ export interface Dialect {
 const keysOf = <Key extends string>(table: Readonly<Record<Key, unknown>>) => Object.keys(table) as Key[];
 
 /** Programs that a seed stands for, each another one. */
-export function programsOf(seed: number, count: number, { compiles, hasWorkers }: Dialect): Program[] {
+export function programsOf(
+  seed: number,
+  count: number,
+  { compiles, hasWorkers, resolvesPackages, replacesText }: Dialect,
+): Program[] {
   const fits = ({ read, position, place }: Program) => {
-    if (place === 'worker' && !hasWorkers) return false;
+    if ((place === 'worker' && !hasWorkers) || (place === 'package' && resolvesPackages === false)) return false;
+    // The length of a text with the object's name is another one where a real object stands for it.
+    if (/^(text|templateText|pattern)$/.test(read) && /member/i.test(position)) return false;
+    if (replacesText && /^(text|templateText|pattern|shadowedProcess|ownObject)$/.test(read)) return false;
     // Packages are compiled before they are installed, and have no modules of the program.
     const { isTypeScript, files } = writtenRead(read, {
       env: 'e.f',
@@ -153,7 +164,7 @@ export function modulesOf(program: Program, dialect: Dialect, id: string): Recor
     all.map(([path, text]) =>
       path.startsWith('node_modules/')
         ? [path, text]
-        : [path.replace(/js$/, extension), `${head}${text.replace('./part.js', `./part.${extension}`)}`],
+        : [path.replace(/js$/, extension), `${head}${withExtensions(text, extension)}`],
     ),
   );
 }
@@ -167,4 +178,10 @@ function separated(before: string): { imports: string; statements: string } {
 
 function inFunction(statements: string, code: string): string {
   return `async function run() {\n${statements}${code}\n}\nawait run();`;
+}
+
+/** Specifiers as a compiler and as a plain module have them. */
+function withExtensions(text: string, extension: string): string {
+  const ofWorkers = text.replace('./part.js', `./part.${extension}`);
+  return extension === 'js' ? ofWorkers.replaceAll(/(from |import |import\()'(\.\/\w+)'/g, "$1'$2.js'") : ofWorkers;
 }

@@ -20,7 +20,7 @@ const webpackLike = `
 const build = (entry, folder) => new Promise((resolve, reject) => {
   const compiler = bundler({ mode: 'production', devtool: false, optimization: { minimize: false }, target: 'web', entry: '../' + entry, context: import.meta.dirname + '/src',
     experiments: { outputModule: true, topLevelAwait: true }, output: { path: import.meta.dirname + '/' + folder, filename: 'main.js', chunkFilename: '[id].js', module: true, chunkFormat: 'module', library: { type: 'module' } },
-    module: { rules: [{ test: /\\.js$/, resolve: { fullySpecified: false } }] }, plugins: config.plugins });
+    plugins: config.plugins });
   compiler.run((error, stats) => {
     if (error) return reject(error);
     const { errors, warnings } = stats.toJson({ all: false, errors: true, warnings: true });
@@ -68,6 +68,19 @@ const build = async (entry, folder) => {
     compiles: true,
     config: `export default { transform: { ${defined} } };`,
     build: `import { rolldown as bundler } from 'rolldown';${rollupLike('...config')}`,
+  },
+  {
+    name: 'rollup',
+    meta: 'process',
+    prefix: '',
+    compiles: false,
+    resolvesPackages: false,
+    replacesText: true,
+    config: `import replace from '@rollup/plugin-replace';
+export default { plugins: [replace({ preventAssignment: true, values: { ${publicNames
+      .map((name) => `'process.env.${name}': JSON.stringify(process.env.${name})`)
+      .join(', ')} } })] };`,
+    build: `import { rollup as bundler } from 'rollup';${rollupLike('...config')}`,
   },
   {
     name: 'webpack',

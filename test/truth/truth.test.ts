@@ -1,3 +1,4 @@
+import { appendFileSync } from 'node:fs';
 import { describe, expect, test } from 'vitest';
 import { type Difference, differencesOf } from './compare.js';
 import { type Facts, Truth } from './measure.js';
@@ -5,7 +6,7 @@ import { type Program, programsOf, simplerThan } from './program.js';
 import { type Tool, tools } from './tools.js';
 
 /** `npm run truth` sets more programs, another seed and all tools. */
-const { ADDER_TRUTH_PROGRAMS, ADDER_TRUTH_SEED, ADDER_TRUTH_TOOLS } = process.env;
+const { ADDER_TRUTH_PROGRAMS, ADDER_TRUTH_SEED, ADDER_TRUTH_TOOLS, ADDER_TRUTH_RESULTS } = process.env;
 const programs = Number(ADDER_TRUTH_PROGRAMS ?? 40);
 const seed = Number(ADDER_TRUTH_SEED ?? 32);
 const names = (ADDER_TRUTH_TOOLS ?? 'vite esbuild').split(/[ ,]+/);
@@ -26,6 +27,8 @@ describe.each(tools.filter(({ name }) => names.includes(name)))('$name, seed ' +
       measured += facts.length;
       for (const one of facts) for (const difference of differencesOf(one)) wrong.push([one, difference]);
     }
+    if (ADDER_TRUTH_RESULTS !== undefined)
+      appendFileSync(ADDER_TRUTH_RESULTS, `${JSON.stringify([tool.name, measured, wrong.length])}\n`);
     expect(measured).toBeGreaterThan(programs * 0.8);
     expect(shown(tool, wrong)).toBe('');
   });

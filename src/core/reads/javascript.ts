@@ -91,6 +91,7 @@ function plainReads(
     if (/(^|[;{}):\n])\s*$/.test(before) && /^\s*[;}]/.test(after)) return undefined;
     const nameEnd = end + all.length;
     reads.push({
+      ...(text[nameEnd] === '.' && { isBeforeMember: true }),
       kind: 'member',
       name,
       object: 'import.meta.env',
@@ -500,16 +501,26 @@ class Finder {
             : constantText(property) === undefined
               ? 'key'
               : 'constant';
-    const objectForm = found.isAlias ? undefined : formOfObject(node.object as Node);
+    const objectForm = found.isAlias
+      ? undefined
+      : (formOfObject(node.object as Node) ?? this.#inPieces(node, found.object));
     this.#add(kind, found.object, node, property, {
       ...(name !== undefined && { name }),
       optional: node.optional === true,
       ...(objectForm && { objectForm }),
+      ...(this.text[node.end] === '.' && { isBeforeMember: true }),
       ...(isGuarded(node, ancestors) && { isGuarded: true }),
       ...(found.isUncertain && { isUncertain: true }),
       ...statementOf(ancestors),
       ...fallbackOf(node, ancestors),
     });
+  }
+
+  /** Tells whether a plain read is not written as one word, but with a comment or a line break in it. */
+  #inPieces({ start, end, computed, optional }: Node, object: string): 'pieces' | undefined {
+    const text = this.text.slice(start, end);
+    const isPlain = !computed && !optional && !text.includes('?.');
+    return isPlain && !text.startsWith(`${object}.`) ? 'pieces' : undefined;
   }
 
   /** A key of a configuration, as deep as it is written: `config.public.api.baseUrl`. */

@@ -9,7 +9,10 @@ export const rolldown: Toolchain = {
   entries: 'usual names',
   lacksProcess: true,
   // Its define option sees no parentheses and no type assertions (measured with 1.0).
-  reads: [processEnv, importMetaEnv].map((way) => ({ ...way, forms: ['brackets', 'optional', 'object in brackets'] })),
+  reads: [processEnv, importMetaEnv].map((way) => ({
+    ...way,
+    forms: ['brackets', 'optional', 'object in brackets', 'object in pieces'],
+  })),
   listName: defineOption,
   productionBuild: "set `define: { 'process.env.NODE_ENV': '\"production\"' }` in the options of Rolldown",
   output: ['dist'],

@@ -275,6 +275,12 @@ export class SettingsReader {
     return names;
   }
 
+  /** Options of a plugin that replaces texts: the texts are its keys, or those of `values`. */
+  replaced(value: Node): void {
+    const inner = value.type === 'ObjectExpression' && propertiesOf(value).find((one) => keyOf(one) === 'values');
+    this.define(inner ? this.#resolved(inner.value as Node) : value);
+  }
+
   /** `'process.env': { NAME: ... }` inlines its names; anything else may inline every name. */
   #wholeEnvironment(value: Node): void {
     const isList =
@@ -308,6 +314,7 @@ export const readNames: ReadSetting = (found, value) => found.names(value);
 export const readEnv: ReadSetting = (found, value, parent) => parent === '' && found.env(value);
 export const readValues: ReadSetting = (found, value) => found.values(value);
 export const readDefine: ReadSetting = (found, value) => found.define(value);
+export const readReplaced: ReadSetting = (found, value) => found.replaced(value);
 export const readRuntimeConfig: ReadSetting = (found, value) => found.runtimeConfig(value);
 
 function keyOf({ key, computed }: Node): string | undefined {

@@ -7,9 +7,15 @@ export type RunsIn = (typeof runsIn)[number];
 
 /**
  * How code can write a read, besides `object.NAME`: `object["NAME"]`, `const { NAME } = object`, `object?.NAME`,
- * `process["env"].NAME` and `(object).NAME`.
+ * `process["env"].NAME`, `(object).NAME`, and with comments or line breaks before the name.
  */
-export type ReadForm = 'brackets' | 'destructuring' | 'optional' | 'object in brackets' | 'object in parentheses';
+export type ReadForm =
+  | 'brackets'
+  | 'destructuring'
+  | 'optional'
+  | 'object in brackets'
+  | 'object in parentheses'
+  | 'object in pieces';
 
 /** One way in which a bundle's code reads a value. */
 export interface WayToRead {
@@ -31,6 +37,8 @@ export interface WayToRead {
   forms?: readonly ReadForm[];
   /** Forms that some versions replace so, and others do not. */
   formsOfSomeVersions?: readonly ReadForm[];
+  /** Tells whether the tool leaves a read with a member after it: `object.NAME.length`. */
+  leavesBeforeMember?: true;
   /** The module that code imports the object from, if it is no global. */
   importedFrom?: string;
   /** A function of the module that looks a name up. */
@@ -38,14 +46,14 @@ export interface WayToRead {
 }
 
 /** Ways to write the object that most define options see through. */
-export const objectForms: readonly ReadForm[] = ['object in brackets', 'object in parentheses'];
+export const objectForms: readonly ReadForm[] = ['object in brackets', 'object in parentheses', 'object in pieces'];
 
 /** Forms of a read that every define option replaces (measured with the bundlers of the tests, and Next). */
 export const usualForms: readonly ReadForm[] = ['brackets', 'optional', ...objectForms];
 
 /** For brackets and destructuring, some versions of Vite inline the whole object (7 and 8 were measured). */
 export const viteForms: Pick<WayToRead, 'forms' | 'formsOfSomeVersions'> = {
-  forms: ['optional', 'object in parentheses'],
+  forms: ['optional', 'object in parentheses', 'object in pieces'],
   formsOfSomeVersions: ['brackets', 'destructuring'],
 };
 
@@ -196,6 +204,11 @@ export const importMetaEnv: WayToRead = { from: 'import.meta.env', prefix: '', s
 /** How a name is added to a define option. */
 export function defineOption(name: string, object: string): string {
   return `add '${object}.${name}': JSON.stringify(process.env.${name}) to its \`define\``;
+}
+
+/** How a name is added to a plugin that replaces texts. */
+export function replacedText(name: string, object: string): string {
+  return `add '${object}.${name}': JSON.stringify(process.env.${name}) to the values of its plugin \`replace\``;
 }
 
 /** Env files by mode; local ones win over shared ones of the same mode only. */

@@ -35,6 +35,9 @@ describe('reads of JavaScript and TypeScript', () => {
     ['const { env } = import.meta; env.A', ['alias import.meta.env A at A']],
     ['const e = process.env; f(e.A, e)', ['alias process.env A at A', 'whole process.env - at e']],
     ['function f() { return e.A } const e = process.env', ['alias process.env A at A']],
+    ['const e = process.env; function f(e) { return e.A }', ['whole process.env - at process.env']],
+    ['const host = process; host.env.A', ['alias process.env A at A']],
+    ['const host = import.meta; f(host.env.A, host.url)', ['alias import.meta.env A at A']],
     ['import { env } from "node:process"; env.A', ['alias process.env A at A']],
     ['import process from "process"; process.env.A', ['member process.env A at A']],
     ['console.log(process.env)', ['whole process.env - at process.env']],
@@ -59,8 +62,50 @@ describe('reads of JavaScript and TypeScript', () => {
     ['"process.env.A" // process.env.B', []],
     ['my.process.env.A', []],
     ['type T = typeof process.env.A', []],
-    ['const e = process.env; function f(e) { return e.A }', []],
+    ['const e = import.meta.env; function f(e) { return e.A }', []],
   ])('%s', (code, reads) => expect(told('a.tsx', code)).toEqual(reads));
+
+  test.each<[code: string, form: string | undefined]>([
+    ['process.env.A', undefined],
+    ['process?.env?.A', undefined],
+    ['(process.env).A', 'parentheses'],
+    ['(process).env.A', 'parentheses'],
+    ['(process.env as any).A', 'parentheses'],
+    ["process['env'].A", 'brackets'],
+    ['process\n  .env.A', 'pieces'],
+    ['process.env/* x */.A', 'pieces'],
+  ])('the object of %j', (code, form) => {
+    expect(readsIn('a.ts', code).reads.map(({ objectForm }) => objectForm)).toEqual([form]);
+  });
+
+  test.each<[code: string, isGuarded: boolean]>([
+    ["typeof process !== 'undefined' && process.env.A", true],
+    ["typeof process != 'undefined' && x && process.env.A", true],
+    ["x && 'object' === typeof process && process.env.A", true],
+    ["typeof process !== 'undefined' ? process.env.A : ''", true],
+    ["typeof process === 'undefined' ? '' : process.env.A", true],
+    ["if (typeof process !== 'undefined') { f(() => process.env.A) }", true],
+    ["if (typeof process === 'undefined' || x) {} else f(process.env.A)", true],
+    ["if (typeof process === 'undefined' && x) {} else f(process.env.A)", false],
+    ["typeof process === 'undefined' && process.env.A", false],
+    ["typeof process !== 'undefined' || process.env.A", false],
+    ["typeof process !== 'undefined' ? '' : process.env.A", false],
+    ["typeof window !== 'undefined' && process.env.A", false],
+  ])('whether %j runs only where there is a process', (code, isGuarded) => {
+    const [read] = readsIn('a.ts', code).reads.filter(({ name }) => name === 'A');
+    expect(read?.isGuarded === true).toBe(isGuarded);
+  });
+
+  test.each<[code: string, specifiers: string[]]>([
+    ["new Worker(new URL('./tides.ts', import.meta.url), { type: 'module' })", ['./tides.ts']],
+    ["new Worker(new URL('tides', import.meta.url))", ['./tides']],
+    ["f(new URL('../tides.worker.js', import.meta.url))", ['../tides.worker.js']],
+    ["f(new URL('./logo.png', import.meta.url))", []],
+    ["f(new URL('https://saltmarsh.example/a.js', import.meta.url))", []],
+    ["f(new URL('./tides.js', location.href))", []],
+  ])('the scripts that %j starts', (code, specifiers) => {
+    expect(readsIn('a.ts', code).imports.map(({ specifier }) => specifier)).toEqual(specifiers);
+  });
 
   test('a contract names objects of its own, and calls', () => {
     const code = 'window.config.A; Deno.env.get("B"); Deno.env.get(name)';

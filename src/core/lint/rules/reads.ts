@@ -202,15 +202,18 @@ class BundleReads {
     // An object that a package exports is real, whatever the code does with it.
     const isReal = way?.importedFrom !== undefined;
     const known = way?.forms ?? usualForms;
-    const left = isReal ? undefined : (formsOf(read).find((form) => !known.includes(form)) ?? otherKind(read));
+    const isBefore = way?.leavesBeforeMember === true && read.isBeforeMember === true;
+    const other = otherKind(read) ?? (isBefore ? 'before a member' : undefined);
+    const left = isReal ? undefined : (formsOf(read).find((form) => !known.includes(form)) ?? other);
     if (left === undefined) return this.#isListed(read) ? [] : [this.#notListed(file, read, variable)];
     const varies = way?.formsOfSomeVersions?.some((form) => form === left) === true;
     const how = howWritten[left];
     if (way?.inlinesObject && left !== 'object in brackets')
       return [this.#carries(file, read, variable, right, how, varies)];
     const some = tool === 'other' ? ('builds' as const) : varies ? ('versions' as const) : undefined;
+    const written = isBefore ? `(${right})` : right;
     return [
-      this.#unreachable(file, read, variable, right, (wrong) =>
+      this.#unreachable(file, read, variable, written, (wrong) =>
         finding('code/unreachable-read', 'form', { ...wrong, how, tool, some }),
       ),
     ];
@@ -345,7 +348,7 @@ function objectShown(entry: string): string {
 }
 
 /** Why a read is not of a form that tools replace. */
-type Left = ReadForm | 'key' | 'alias' | 'check';
+type Left = ReadForm | 'key' | 'alias' | 'check' | 'before a member';
 
 const howWritten: Readonly<Record<Left, string>> = {
   optional: 'read with `?.`',
@@ -353,9 +356,11 @@ const howWritten: Readonly<Record<Left, string>> = {
   destructuring: 'destructured',
   'object in brackets': 'read from an object whose name is in brackets',
   'object in parentheses': 'read from an object in parentheses',
+  'object in pieces': 'read with a space, line break or comment in it',
   key: 'read by a key that is a constant',
   alias: 'read through an alias of the object',
   check: 'checked with `in`',
+  'before a member': 'read with a member after it',
 };
 
 interface WrongRead {
