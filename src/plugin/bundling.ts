@@ -10,6 +10,8 @@ export class Bundling {
   isDevelopment = false;
   /** False only where the bundler is known to make no source maps. */
   needsMaps = true;
+  /** Why the values of a watch build are those before the last change. */
+  problem: string | undefined;
   #session: Session | undefined;
 
   constructor(readonly options: AdderOptions) {}

@@ -35,7 +35,7 @@ function pluginOf(bundling: Bundling, { framework }: UnpluginContextMeta): Unplu
     enforce: 'pre',
     buildStart() {
       // A watch build starts again after a change, with the current values.
-      bundling.refresh();
+      bundling.problem = bundling.refresh();
     },
     writeBundle: () => bundling.record(),
     resolveId: { filter: { id: /^adder\/values$/ }, handler: (id) => (id === VALUES_MODULE ? RESOLVED : null) },
@@ -44,6 +44,7 @@ function pluginOf(bundling: Bundling, { framework }: UnpluginContextMeta): Unplu
       handler(id) {
         if (id !== RESOLVED) return null;
         watch(this, bundling.session);
+        stopIfWrong(this, bundling);
         return bundling.session.values();
       },
     },
@@ -141,15 +142,24 @@ function configure(bundling: Bundling, { context, options, hooks }: Compiler): v
 
 async function replaceReads(
   context: UnpluginContext & { addWatchFile(path: string): void },
-  { session, isServer, needsMaps }: Bundling,
+  bundling: Bundling,
   text: string,
   id: string,
 ) {
+  const { session, isServer, needsMaps } = bundling;
   const path = id.replace(/[?#].*$/, '');
   const { inlined, problems, used } = session.module(partPath(id, path, text), text, isServer);
-  if (used.length > 0) watch(context, session);
+  if (used.length > 0) {
+    watch(context, session);
+    stopIfWrong(context, bundling);
+  }
   await reportProblems(context, session, path, problems);
   return inlined ? { code: inlined.code, map: needsMaps ? inlined.map() : null } : null;
+}
+
+/** A module fails, and not the whole build, because a build that fails earlier watches no file. */
+function stopIfWrong(context: Pick<UnpluginContext, 'error'>, { problem }: Bundling): void {
+  if (problem !== undefined) context.error(`adder: ${problem}`);
 }
 
 /** A module that contains values is built again when one of their files changes. */

@@ -11,7 +11,7 @@ import { lintCode } from '../core/lint/index.js';
 import type { LintContext, LintFinding, SourceText } from '../core/lint/model.js';
 import { bundleCode } from '../core/lint/reachability.js';
 import { SourceView } from '../core/lint/show.js';
-import { readsIn, usualObjects } from '../core/reads/index.js';
+import { indirectReads, readsIn, usualObjects } from '../core/reads/index.js';
 import { isNative, unreadLanguage } from '../core/reads/native.js';
 import { BinaryMissing } from '../core/syntax/binary-missing.js';
 import { count } from '../core/text/display.js';
@@ -225,6 +225,10 @@ async function readSources(
       if (isMissing(error)) continue;
       unread.push({ path, inside: [], because: describeFileError(error) });
     }
+  }
+  for (const [path, more] of indirectReads(files.values())) {
+    const file = files.get(path);
+    if (file) files.set(path, { ...file, reads: [...file.reads, ...more] });
   }
   return { files, native, bytes, unread, skipped };
 }

@@ -1,4 +1,3 @@
-import { join } from 'node:path';
 import { MessageChannel, type MessagePort, receiveMessageOnPort, Worker } from 'node:worker_threads';
 import type { Here } from './here.js';
 
@@ -30,9 +29,6 @@ export interface CallPorts {
   signal: Int32Array;
 }
 
-/** Where `test/support/global-setup.ts` puts the thread's code. */
-export const CALLER = join(import.meta.dirname, '../../node_modules/.adder-tests/caller.cjs');
-
 /**
  * The program in a thread of the test's process, which saves the start of a process for each call. It is `main` with a world of its own:
  * the working directory, the environment and the output are those of the call.
@@ -49,7 +45,8 @@ class Caller {
     const workerData: CallPorts = { orders: orders.port2, answers: answers.port2, signal: this.#signal };
     const transferList = [orders.port2, answers.port2];
     // The environment of the tests is none of the program's business.
-    new Worker(CALLER, { workerData, transferList, env: {} }).unref();
+    // Where `test/support/global-setup.mjs` puts the thread's code.
+    new Worker(process.env.ADDER_TEST_CALLER as string, { workerData, transferList, env: {} }).unref();
     answers.port1.on('message', ({ id, ran }: CallAnswer) => {
       this.#awaited.get(id)?.(ran);
       this.#awaited.delete(id);

@@ -12,6 +12,7 @@ export type Difference =
   | 'with the plugin, lint is silent, and the build stops'
   | 'with the plugin, lint is silent, and the read fails'
   | 'with the plugin, lint reports a read that works'
+  | 'inspect is silent, and the program throws'
   | 'a fix changes what the program does'
   | 'a fix does not help'
   | 'a fix breaks the build';
@@ -52,6 +53,7 @@ export function differencesOf({
   plugged,
   lint,
   pluggedLint,
+  inspect,
   fixed,
 }: Facts): Difference[] {
   const found: Difference[] = [];
@@ -66,6 +68,9 @@ export function differencesOf({
   if (isClean && said.length > 0 && !hedged) found.push('lint reports a read that works');
   if (isOwn && works && isPublic && plain.carriesUnread && said.length === 0)
     found.push('lint is silent, and another value ships');
+
+  const isLeft = inspect.some(({ code }) => code === 'read/unreplaced');
+  if (plain.outcome?.error === 'ReferenceError' && !isLeft) found.push('inspect is silent, and the program throws');
 
   const stopped = plugged.failed !== undefined;
   const pluggedSaid = pluggedLint.filter(({ code }) => ofReads.test(code));

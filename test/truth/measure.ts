@@ -39,6 +39,8 @@ export interface Facts {
   plugged: Built;
   lint: Said[];
   pluggedLint: Said[];
+  /** Findings in the output of the plain build. */
+  inspect: Said[];
   /** Absent if `lint --fix` leaves the program as it is. */
   fixed?: Fixed;
   isOfBundle: boolean;
@@ -95,6 +97,7 @@ variables:
     for (const [id, program] of this.#ids) this.#writeIdeal(id, modulesOf(program, this.tool, id));
     const ideal = this.#ideal('made', [...this.#ids.keys()]);
     const plain = this.#built('dist');
+    const inspect = this.#said(['inspect', '--stage', 'production'], 'dist');
     const lint = this.#lint();
     const fixed = this.#fixed();
     this.#project.write(`${this.tool.name}.config.js`, pluggedConfig(this.tool));
@@ -110,6 +113,7 @@ variables:
         ideal: outcome,
         plain: plain.get(id) as Built,
         plugged: plugged.get(id) as Built,
+        inspect: inspect.get(id) ?? [],
         lint: lint.get(id) ?? [],
         pluggedLint: pluggedLint.get(id) ?? [],
         isOfBundle: isOfBundle(program, this.tool),
@@ -210,11 +214,16 @@ variables:
   }
 
   #lint(): Map<string, Said[]> {
-    const { report } = this.#project.json(['lint'], {});
+    return this.#said(['lint'], 'src');
+  }
+
+  /** @param folder the one that the programs' findings are in */
+  #said(command: readonly string[], folder: string): Map<string, Said[]> {
+    const { report } = this.#project.json(command, {});
     const all = report.findings as { code: string; message: string; place?: { path: string; line: number } }[];
     const byProgram = new Map<string, Said[]>();
     for (const { code, message, place } of all) {
-      const id = /^src\/(p\d+)\//.exec(place?.path ?? '')?.[1];
+      const [, id] = new RegExp(`^${folder}/(p\\d+)/`).exec(place?.path ?? '') ?? [];
       if (id === undefined || !place) continue;
       byProgram.set(id, [...(byProgram.get(id) ?? []), { code, message, line: place.line }]);
     }

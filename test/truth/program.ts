@@ -38,6 +38,15 @@ export const places = {
     'barrel.js': "export { part } from './part';\n",
     'part.js': `${written}\nexport function part() {}\n`,
   }),
+  serverName: (written: string) => ({ 'main.js': "import './part.server';\n", 'part.server.js': written }),
+  serverFolder: (written: string) => ({
+    'main.js': "import './server/part';\n",
+    'server/part.js': written.replaceAll("from './", "from '../"),
+  }),
+  apiFolder: (written: string) => ({
+    'main.js': "import './pages/api/part';\n",
+    'pages/api/part.js': written.replaceAll("from './", "from '../../"),
+  }),
   package: (written: string) => ({
     'main.js': "import 'part';\n",
     'node_modules/part/package.json': '{ "name": "part", "type": "module", "main": "part.js" }',
@@ -85,6 +94,10 @@ export function programsOf(
     if ((place === 'worker' && !hasWorkers) || (place === 'package' && resolvesPackages === false)) return false;
     // The length of a text with the object's name is another one where a real object stands for it.
     if (/^(text|templateText|pattern)$/.test(read) && /member/i.test(position)) return false;
+    // A worker has no `import.meta` in the format that Vite gives it, which a test of it finds.
+    if (place === 'worker' && read === 'guarded') return false;
+    // What webpack makes of `import.meta.env` in a package leaves no trace of the read.
+    if (place === 'package' && !hasWorkers && /^foreign/.test(read)) return false;
     if (replacesText && /^(text|templateText|pattern|shadowedProcess|ownObject)$/.test(read)) return false;
     // Packages are compiled before they are installed, and have no modules of the program.
     const { isTypeScript, files } = writtenRead(read, {
@@ -183,5 +196,7 @@ function inFunction(statements: string, code: string): string {
 /** Specifiers as a compiler and as a plain module have them. */
 function withExtensions(text: string, extension: string): string {
   const ofWorkers = text.replace('./part.js', `./part.${extension}`);
-  return extension === 'js' ? ofWorkers.replaceAll(/(from |import |import\()'(\.\/\w+)'/g, "$1'$2.js'") : ofWorkers;
+  return extension === 'js'
+    ? ofWorkers.replaceAll(/(from |import |import\()'(\.{1,2}\/[\w./]+)'/g, "$1'$2.js'")
+    : ofWorkers;
 }

@@ -17,7 +17,7 @@ const AT_ONCE = 200;
 /** Differences that are shrunk and shown. */
 const MOST_SHOWN = 5;
 
-describe.each(tools.filter(({ name }) => names.includes(name)))('$name, seed ' + seed, (tool) => {
+describe.each(tools.filter(({ name }) => names.includes(name)))(`$name, seed ${seed}`, (tool) => {
   test('what Adder says and does is what the build does', { timeout: 36_000_000 }, () => {
     const all = programsOf(seed, programs, tool);
     const wrong: [Facts, Difference][] = [];

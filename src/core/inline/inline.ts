@@ -7,7 +7,9 @@ import type { Read } from '../reads/read.js';
 import { stringLiteral, valueLiteral } from '../runtime/literal.js';
 import { loadedExpression, loadedHelper } from '../runtime/runtime.js';
 import { reveal, type Secret } from '../secrets/secret.js';
+import { rawElements } from '../syntax/inline-scripts.js';
 import { textPlaces } from '../text/positions.js';
+import { isIn } from '../text/ranges.js';
 import { toolchainOf } from '../toolchains/index.js';
 import { isReadLate } from '../toolchains/read-from.js';
 import { ModuleEdits } from './module-edits.js';
@@ -139,11 +141,14 @@ export class Inliner {
     const problems: InlineProblem[] = [];
     const placeOf = textPlaces(html);
     const edits = new MagicString(html);
+    const scripts = rawElements(html, false).filter(({ name }) => name === 'script');
+    const content = scripts.map(({ contentStart: start, contentEnd: end }) => ({ start, end }));
     for (const read of reads) {
       if (read.kind !== 'placeholder' || read.name === undefined) continue;
+      const escaped = isIn(content, read.start) ? escapedText : escapedHtml;
       const meaning = this.#names.meaning(read.name);
       const value = this.#values.get(read.name);
-      if (value !== undefined) edits.overwrite(read.start, read.end, escapedHtml(value));
+      if (value !== undefined) edits.overwrite(read.start, read.end, escaped(value));
       else if (meaning.kind !== 'builtIn') {
         const message =
           problemOf(read, meaning, this.bundle)?.message ??
@@ -165,6 +170,13 @@ export function objectsOf(bundle: Bundle): readonly string[] {
 /** HTML Standard, 13.3: what ends text or a quoted attribute value. An ampersand stays, as URLs contain it. */
 function escapedHtml(text: string): string {
   return text.replaceAll('<', '&lt;').replaceAll('>', '&gt;').replaceAll('"', '&quot;');
+}
+
+/** Inside a script, where a placeholder is a part of a string in any quotes, or of JSON. */
+function escapedText(text: string): string {
+  return stringLiteral(text)
+    .slice(1, -1)
+    .replaceAll(/['`$]/g, (one) => `\\u00${one.charCodeAt(0).toString(16)}`);
 }
 
 /** Tools with a dev server of their own keep an `import.meta.env` object, with the mode in it. */

@@ -13,10 +13,10 @@ export const packageObjects = ['import.meta.env'] as const;
 
 const MARK = 'adderLeavesUnreplaced';
 
-/** Tells whether a package's module takes the whole object, or names that only the running code knows. */
+/** Tells whether a package's module takes the whole object, asks what is in it, or reads names that only the running code knows. */
 export function takesMany(path: string, text: string): boolean {
   const { reads } = readsIn(path, text, packageObjects);
-  return reads.some(({ kind, isTest }) => /^(whole|spread|computed)$/.test(kind) && !isTest);
+  return reads.some(({ kind, isTest }) => /^(whole|spread|computed|in)$/.test(kind) && !isTest);
 }
 
 /**

@@ -56,7 +56,7 @@ class CodeOfBundle {
         importsOf: (path) => this.#loadedImports(this.files.get(path)),
         resolve: (from, specifier) => this.#resolve(from, specifier),
       },
-      (path) => isNeverShipped(this.files.get(path)),
+      (path) => this.#isNeverShipped(this.files.get(path)),
     );
     const onServer = this.#own.filter((file) => this.#sideOf(file) === 'server' && !shipped.has(file.path));
     return {
@@ -98,11 +98,13 @@ class CodeOfBundle {
   #resolve(from: string, specifier: string): string | undefined {
     return this.resolveModule(this.bundle, from, specifier);
   }
-}
 
-/** No page loads tests and build files, and the build itself refuses files with a server mark. */
-function isNeverShipped(file: SourceText | undefined): boolean {
-  if (!file) return true;
-  const side = sideOfFile(file, false);
-  return side === 'test' || side === 'build' || isKeptByBuild(file);
+  /** No page loads tests and build files, and a framework with a server refuses files with a server mark. A bundler takes them. */
+  #isNeverShipped(file: SourceText | undefined): boolean {
+    if (!file) return true;
+    const side = sideOfFile(file, false);
+    const { rendersOnServer, server, name } = toolchainOf(this.bundle);
+    const knowsServers = rendersOnServer === true || server !== undefined || name === 'other';
+    return side === 'test' || side === 'build' || (knowsServers && isKeptByBuild(file));
+  }
 }

@@ -8,6 +8,8 @@ export const readKinds = {
   alias: 'an alias of the object, const e = object; e.NAME',
   import: 'imported from a module of the build tool',
   call: 'a call, object("NAME")',
+  lookup: 'a name for a function of the project that looks it up, requireEnv("NAME")',
+  schema: 'a key of a schema that checks the whole object, schema.parse(object)',
   placeholder: 'a placeholder in markup, %NAME%',
   whole: 'the whole object',
   spread: 'the object spread into another one',

@@ -1,6 +1,8 @@
+import { runInNewContext } from 'node:vm';
 import { expect, test } from 'vitest';
 import { Inliner } from '../../../src/core/inline/inline.js';
 import { Secret } from '../../../src/core/secrets/secret.js';
+import { inlineScripts } from '../../../src/core/syntax/inline-scripts.js';
 import { contractOf } from '../../support/contract.js';
 
 const contract = contractOf(`adder: 1
@@ -13,6 +15,7 @@ const inliner = new Inliner(contract, bundle, new Map([['TITLE', new Secret('"Fe
 
 test.each<[html: string, filled: string, problems: string[]]>([
   ['<title>%VITE_TITLE%</title>', '<title>&quot;Ferries&quot; & &lt;b&gt;piers&lt;/b&gt;</title>', []],
+  ['<script>const t = "%VITE_TITLE%"</script>', '<script>const t = "\\"Ferries\\" & <b>piers\\u003c/b>"</script>', []],
   ['<a href="%BASE_URL%">%MODE%</a>', '<a href="%BASE_URL%">%MODE%</a>', []],
   [
     '<p>100% of %VITE_NOTICE%</p>',
@@ -31,6 +34,16 @@ test.each<[html: string, filled: string, problems: string[]]>([
     ({ line, column, stops, message }) => `${line}:${column} ${stops ? 'stops: ' : ''}${message}`,
   );
   expect(lines).toEqual(problems);
+});
+
+test.each(["'", '"', '`'])('a value in a script of a page is the same in the quotes %s', (quote) => {
+  const value = 'It\'s "50 %" of `$' + '{x}`\\ </script><!--\u2028\n';
+  const one = new Inliner(contract, bundle, new Map([['TITLE', new Secret(value)]]));
+  const { html } = one.page('index.html', `<script>seen(${quote}%VITE_TITLE%${quote})</script>`);
+  const [script] = inlineScripts(html);
+  const seen: unknown[] = [];
+  runInNewContext(script?.code ?? '', { seen: (text: unknown) => seen.push(text) });
+  expect(seen).toEqual([value]);
 });
 
 test.each([

@@ -90,7 +90,9 @@ function valueFinding(context: LintContext, file: SourceText, { knownText, start
       : variable;
   const literal = literalsOf(file) && literalAt(literalsOf(file) as Literal[], start);
   const isWhole = literal?.role === 'expression' && literal.text === text && kind === 'public';
-  const isRead = bundle !== undefined && /^(object|constant)$/.test(readsFrom(bundle).kind) && /^[\w.]+$/.test(right);
+  const isWritten = file.reads.some(({ kind: read, name }) => read === 'assigned' && right.endsWith(`.${name}`));
+  const isPath = bundle !== undefined && /^(object|constant)$/.test(readsFrom(bundle).kind) && /^[\w.]+$/.test(right);
+  const isRead = isPath && !isWritten;
   const more = { ...(bundle && { bundle: bundle.name }), ...placed(context, file, start, end) };
   const about = { variable, stages, right };
   return {

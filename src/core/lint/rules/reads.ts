@@ -56,9 +56,10 @@ class BundleReads {
     const meaning = this.#names.meaningOf(name, read.object);
     switch (meaning.kind) {
       case 'withheld':
-        return [this.#serverRead(file, read, meaning.variable)];
+        // One schema may be for the browser and for the server.
+        return kind === 'schema' ? [] : [this.#serverRead(file, read, meaning.variable)];
       case 'misnamed':
-        return [this.#misnamed(file, read, meaning)];
+        return kind === 'schema' ? [] : [this.#misnamed(file, read, meaning)];
       case 'elsewhere':
         return [
           this.#found(
@@ -73,7 +74,9 @@ class BundleReads {
           ),
         ];
       case 'unknown':
-        return kind === 'in' ? [] : [this.#unknown(file, read, meaning.near)];
+        return kind === 'in' || (kind === 'schema' && meaning.near.length === 0)
+          ? []
+          : [this.#unknown(file, read, meaning.near)];
       case 'public':
         return this.#replaced(file, read, meaning.variable.name);
       case 'builtIn':
@@ -143,7 +146,7 @@ class BundleReads {
     const [only, ...others] = near;
     const found = this.#found(file, read, finding('code/unknown-name', 'undeclared', { name: read.name ?? '', near }));
     const isSlip = only !== undefined && others.length === 0 && editDistance(read.name ?? '', only) <= 2;
-    return isSlip ? { ...found, fix: this.#rename(file, read, only) } : found;
+    return isSlip && read.kind !== 'schema' ? { ...found, fix: this.#rename(file, read, only) } : found;
   }
 
   /** A name that the bundle has: is it read in a way that the build replaces? */
@@ -151,7 +154,7 @@ class BundleReads {
     const { bundle } = this.code;
     const name = read.name as string;
     const right = this.#expression(name);
-    if (read.kind === 'import' || read.kind === 'placeholder') return [];
+    if (/^(import|placeholder|lookup|schema)$/.test(read.kind)) return [];
     if (this.#isReplacedByPlugin(read) && read.isGuarded && toolchainOf(bundle).lacksProcess)
       return [this.#guarded(file, read, variable)];
     if (this.#isReplacedByPlugin(read))
