@@ -661,7 +661,7 @@ mount(Pier, { target: document.body });
     toolchain: 'metro',
     shows: 'react-native',
     make: { package: '@react-native-community/template@0.82', directory: 'template' },
-    // As the framework's own command does.
+    // The framework's own command does the same.
     renames: { 'ios/_xcode.env': 'ios/.xcode.env', _bundle: '.bundle', _watchmanconfig: '.watchmanconfig' },
     entry: 'App.tsx',
     prefix: '',

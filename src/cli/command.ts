@@ -13,7 +13,7 @@ export interface Call<Name extends OptionName = OptionName> {
 
 /** A positional argument, in its order. */
 export interface Positional {
-  /** As the help shows it, in upper case. */
+  /** The name in the help, in upper case. */
   name: string;
   help: string;
   completes?: 'stage' | 'variable' | 'kind' | 'shell';

@@ -7,7 +7,7 @@ import type { Project } from '../project/open.js';
 
 /** Settings for `--save` of any command. */
 export interface Saving {
-  /** As given, relative to the working directory. */
+  /** The path as it was given, relative to the working directory. */
   path: string;
   /** `--replace`: the file may be one that Adder did not write. */
   replace: boolean;

@@ -5,7 +5,7 @@ import { join } from 'node:path';
 /** One step: a command that is shown and run, or a change shown as the command that would make it. */
 export interface Step {
   says: string;
-  /** As it is typed, `adder` first for Adder's own commands. */
+  /** The text to type, `adder` first for Adder's own commands. */
   command: string;
   /** For Adder's commands: the exit code that the story expects. */
   expects?: number;

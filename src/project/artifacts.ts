@@ -8,7 +8,7 @@ import type { Project } from './open.js';
 
 /** Which artifacts are inspected. */
 export interface ArtifactRequest {
-  /** As given, relative to the working directory; empty for the outputs of the bundles. */
+  /** Paths as they were given, relative to the working directory; empty for the outputs of the bundles. */
   paths: readonly string[];
   bundle?: string;
   /** Include the caches of the bundles' tools. */

@@ -28,7 +28,7 @@ test.skipIf(!browserPath)(
     }).withPackages();
     site = await MadeUpSite.start({
       '/': page,
-      // As a component that reads `process.env` does: the heading is rendered again, and an error follows. It also asks another host.
+      // This is what a component that reads `process.env` does: the heading is rendered again, and an error follows. It also asks another host.
       '/app.js': `const env = {}; document.querySelector('h1').textContent = env.QUAY_NAME ?? '';
 fetch('http://localhost:1/elsewhere').catch(() => {}); env.QUAY_NAME.trim(); // ${'x'.repeat(10)}`,
     });

@@ -43,7 +43,7 @@ await asar.createPackage('app', 'out/app.asar');`,
     expect(start({ HOME: '/home/crew', FERRY_API_URL_AT_RUN: 'from the terminal' })).toBe(
       `${address} /home/crew from the terminal\n`,
     );
-    // As a desktop starts it: without the variables of any terminal.
+    // A desktop starts it without the variables of any terminal.
     expect(start({ HOME: '/home/crew' })).toBe(`${address} /home/crew undefined\n`);
     expect(told(project)).toEqual([]);
   });

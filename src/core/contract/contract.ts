@@ -106,7 +106,7 @@ export interface Variable {
 
 /** A contract that was understood in full. Maps keep the order of the file. */
 export interface Contract {
-  /** As findings name the file. */
+  /** The path as findings name it. */
   path: string;
   stages: ReadonlyMap<string, Stage>;
   /** The stage of a dev server or test run that is started without `adder with`. */

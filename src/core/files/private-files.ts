@@ -1,6 +1,6 @@
 /** A kind of file that belongs to developers or servers, and to nobody who gets the artifact. */
 export interface PrivateFile {
-  /** As a phrase with its article. */
+  /** A phrase with its article, such as `a private key`. */
   what: string;
   /** Matches a path with `/`. */
   path: RegExp;

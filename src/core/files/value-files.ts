@@ -7,9 +7,9 @@ export interface NamedFile {
   kind: 'env' | 'structured' | 'module' | 'example' | 'leftover' | 'misnamed';
   /** The directory, with its slash; empty for the root. */
   folder: string;
-  /** As the contract should name it; absent for what all stages share. */
+  /** The stage's name for a contract; absent for what all stages share. */
   stage?: string;
-  /** As in the file's name. */
+  /** The stage in the file's name. */
   stageWord?: string;
   /** Kept on one machine. */
   isLocal: boolean;

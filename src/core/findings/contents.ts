@@ -3,7 +3,7 @@ import type { Reach } from './reach.js';
 
 /** A file that was checked. */
 export interface CheckedFile {
-  /** As in places. */
+  /** The path as places have it. */
   path: string;
   bytes: number;
   /** Number of embedded files. */

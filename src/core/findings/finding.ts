@@ -52,7 +52,7 @@ export interface FindingContext {
 /** A finding as rules return it: data, without any words. No text in it may hold a value of reach build or server. */
 export interface RawFinding extends FindingContext {
   code: Code;
-  /** Which of the code's cases it is. */
+  /** The case of the code that the finding is about. */
   variant: string;
   /** Facts for the words of the variant. */
   facts: Facts;

@@ -5,7 +5,7 @@
  * secret.
  */
 export interface Form {
-  /** As reports name it: `url`, `choice`. */
+  /** The name in reports: `url`, `choice`. */
   name: string;
   /** The phrase that says what is wrong, or undefined when the text is valid. */
   problem(text: string): string | undefined;

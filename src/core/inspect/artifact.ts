@@ -26,7 +26,7 @@ export interface RelatedText {
 
 /** A file that a source map names. */
 export interface OriginalFile {
-  /** As reports show it. */
+  /** The path as reports show it. */
   path: string;
   /** Undefined if it may not be opened: only source code of the project may. */
   text(): string | undefined;
@@ -45,7 +45,7 @@ export type Holds = 'nothing' | 'texts' | 'files' | 'unknown';
 
 /** Something that ships. Directories, file lists and web sites provide them; a scan never sees a path. */
 export interface Artifact {
-  /** As reports show it. */
+  /** The name as reports show it. */
   name: string;
   /** Its own name without directories, which tells formats and languages without a signature. */
   fileName: string;

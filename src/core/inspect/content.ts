@@ -5,7 +5,7 @@ import type { RelatedText } from './artifact.js';
 
 /** The scanned bytes of an artifact or of an embedded file, for rules that look closer. */
 export interface Content {
-  /** As findings show it. */
+  /** The place as findings show it. */
   where: Required<Where>;
   /** Tells the language. */
   fileName: string;

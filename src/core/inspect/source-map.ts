@@ -4,7 +4,7 @@ import { byteSize } from '../text/display.js';
 
 /** The source of a place in an artifact, according to a map. */
 export interface Traced {
-  /** As the map resolves it against its own address. */
+  /** The address of the source, resolved against that of the map. */
   source: string;
   line: number;
   column: number;

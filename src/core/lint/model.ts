@@ -18,7 +18,7 @@ export interface SourceText {
   problem?: { message: string; offset: number };
 }
 
-/** Which of a bundle's code reaches the browser, and which stays on the server or in the build. */
+/** The code of a bundle: which of it reaches the browser, and which stays on the server or in the build. */
 export interface BundleCode {
   bundle: Bundle;
   /** Files that reach the browser, each with the files that lead to it from an entry, itself last. */

@@ -2,7 +2,7 @@
  * One way in which a build writes a value. One file an encoding, one line in index.ts.
  */
 export interface Encoding {
-  /** As findings name it. */
+  /** The name in findings. */
   name: string;
   /** How the text `ä"/` looks in it, for the docs. */
   example: string;

@@ -3,7 +3,7 @@ import type { ValuePart } from '../words/value-part.js';
 /** A part of a secret that is searched for and masked besides the whole. */
 export interface PartKind {
   is: ValuePart['is'];
-  /** As the documentation says it. */
+  /** The kind of part, as the documentation names it. */
   what: string;
   /** Characters that a part has at least; shorter ones are in ordinary text by chance. */
   least: number;

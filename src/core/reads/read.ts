@@ -21,7 +21,7 @@ export type ReadKind = keyof typeof readKinds;
 /** One place at which code reads the environment. Offsets are UTF-16 code units of the file, `end` excluded. */
 export interface Read {
   kind: ReadKind;
-  /** As in the code, with its prefix; absent if it is not constant. */
+  /** The name in the code, with its prefix; absent if it is not constant. */
   name?: string;
   /** Object of the read: `import.meta.env`, `process.env`, `String.fromEnvironment`, a module's name. */
   object: string;

@@ -31,7 +31,7 @@ const fact: z.ZodMiniType<FactValue> = z.lazy(() =>
 
 export const finding = z.strictObject({
   code: z.enum(Object.keys(codes) as [Code, ...Code[]]),
-  /** Which of the code's cases it is. */
+  /** The case of the code that the finding is about. */
   variant: z.string(),
   /** Facts for the message and the remedy, by name. */
   facts: z.record(z.string(), fact),
@@ -55,7 +55,7 @@ export const finding = z.strictObject({
   fingerprint: z.string().check(z.regex(/^[0-9a-f]{32}$/)),
 });
 
-/** As a rule returned it. */
+/** A finding before it is judged, as a rule returns it. */
 export const rawFinding = z.extend(z.omit(finding, { level: true, fingerprint: true, message: true, remedy: true }), {
   level: z.exactOptional(z.enum(levels)),
 });

@@ -19,7 +19,7 @@ export type ReadForm =
 
 /** One way in which a bundle's code reads a value. */
 export interface WayToRead {
-  /** As an entry of the contract's `reads`: `import.meta.env`, `$env/static/public`, `useRuntimeConfig().public.*`. */
+  /** An entry of the contract's `reads`: `import.meta.env`, `$env/static/public`, `useRuntimeConfig().public.*`. */
   from: string;
   /** Prefix of the names that this way exposes; empty if it exposes any name. */
   prefix: string;
@@ -121,7 +121,7 @@ export interface OutputRule {
 
 /** A build tool or framework. One file per tool, one line in index.ts. Paths are relative to the tool's directory. */
 export interface Toolchain {
-  /** As in the contract's `toolchain`. */
+  /** The word of the contract's `toolchain`. */
   name: string;
   /** How a project's use of the tool is detected. */
   detect: {

@@ -59,7 +59,7 @@ export interface Glimpse {
 
 /** One container format. One file a format, one line in index.ts. */
 export interface Format {
-  /** As people call it. */
+  /** The usual name of the format. */
   name: string;
   /** Tells whether its members can be read as a stream, so that it need not be in memory if it is a member itself. */
   streams?: true;

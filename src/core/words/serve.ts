@@ -10,7 +10,7 @@ export type ValuesFile = Parameters<typeof writeAgain>[0];
 
 /** How long browsers may keep a file. */
 export interface Kept {
-  /** As a text, such as `10 minutes`. */
+  /** The duration as a text, such as `10 minutes`. */
   duration: string;
   /** The header that says so. */
   header: string;

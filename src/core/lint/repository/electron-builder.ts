@@ -6,7 +6,7 @@ import type { RepositoryFacts } from './facts.js';
 export interface PackerConfig {
   path: string;
   text: string;
-  /** As parsed: any shape. */
+  /** The parsed settings, of any shape. */
   settings: unknown;
 }
 

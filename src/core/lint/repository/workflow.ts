@@ -5,7 +5,7 @@ import { yamlDocument } from '../../text/yaml.js';
 /** A name that a workflow or hosting file sets. */
 export interface Setting {
   name: string;
-  /** As in the file: a reference to a secret store, or a text. */
+  /** The text in the file, which may refer to a secret store. */
   value: string;
   line: number;
   column: number;

@@ -29,7 +29,7 @@ function lineOrShort(sign: string): string | undefined {
 /** A sign by its number: `\u00e4` in both letter cases, and the shorter `\xe4` and `\u{1F6F3}` that minifiers choose. */
 const numbers = [unicode, unicodeUpper, shortest, shortestUpper, braced] as const;
 
-/** As in code and JSON, slashes escaped or not. */
+/** Escapes of code and JSON, slashes escaped or not. */
 const slashes: readonly Escape[] = [
   () => undefined,
   (sign) => (sign === '/' ? '\\/' : undefined),

@@ -7,7 +7,7 @@ import { kernel } from './module.js';
 const DEFAULT_CHUNK = 256 * 1024;
 const PAGE = 64 * 1024;
 
-/** As assembly/index.ts has them. */
+/** Offsets and sizes of the tables in assembly/index.ts. */
 const [FILTER, FILTER_BYTES, BITS_BYTES] = [0x1_0000, 1 << 18, 1 << 17];
 const [ENTRY, WINDOW, HIT] = [12, 12, 8];
 const FIXED = FILTER + FILTER_BYTES + BITS_BYTES;
