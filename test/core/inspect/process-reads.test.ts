@@ -22,6 +22,7 @@ describe('a read of the process environment', () => {
     'if (typeof window !== "undefined") { process.env.KEY }',
     'var a = typeof other !== "undefined" && process.env.KEY; var b = process.env.KEY',
     'const { env } = { env: 1 }; process.env.KEY',
+    'const fail = (e) => { throw e }; try { process.env.KEY } catch (e) { fail(e) }',
   ])('throws: %s', (script) => {
     expect([
       throwsInBrowser(script),
@@ -35,6 +36,8 @@ describe('a read of the process environment', () => {
     'const a = typeof process !== "undefined" && process.env.KEY;',
     'const a = typeof process < "u" ? process.env.KEY : "";',
     'try { const a = process.env.KEY } catch {}',
+    'const log = () => {}; try { process.env.KEY } catch (e) { log("none", e) }',
+    'const log = () => {}; try { process.env.KEY } catch { log() }',
     'if (typeof process !== "undefined") { const a = process.env.KEY }',
     'const a = globalThis.process && process.env.KEY;',
     '(function () { if (typeof process === "undefined") return; process.env.KEY })();',
@@ -45,6 +48,17 @@ describe('a read of the process environment', () => {
     'const a = { process: { env: {} } }; a.process.env.KEY;',
   ])('does not throw: %s', (script) => {
     expect([throwsInBrowser(script), throwingReads(script, 'js')]).toEqual([false, []]);
+  });
+
+  test.each([
+    'const all = process.env; all.KEY',
+    'const { KEY } = process.env',
+    'const key = "KEY"; process.env[key]',
+    'const a = { ...process.env }',
+    '"KEY" in process?.env',
+    'delete process.env.KEY; process.env',
+  ])('throws without a name: %s', (script) => {
+    expect([throwsInBrowser(script), throwingReads(script, 'js').at(-1)?.name]).toEqual([true, undefined]);
   });
 
   test('of NODE_ENV is a matter of development builds', () => {

@@ -9,7 +9,7 @@ import { marksFor } from '../token-runs.js';
 
 /** The kinds of marks that are reads of public variables, and of anything in the process environment. */
 const [READ, PROCESS] = ['read', 'process-env'];
-const PROCESS_ENV = 'process.env.';
+const PROCESS_ENV = 'process.env';
 
 /** The shortest text that the matcher finds, in bytes. */
 const SHORTEST_MARK = 4;
@@ -28,7 +28,7 @@ export const unreplacedReads: ArtifactRule = {
   codes: ['read/unreplaced'],
   marks: ({ reads, browserBundles }) => [
     ...reads.flatMap(({ text }) => longEnough(Buffer.from(text)).map((bytes) => ({ kind: READ, bytes }))),
-    ...(browserBundles.length > 0 ? marksFor(PROCESS, [PROCESS_ENV]) : []),
+    ...(browserBundles.length > 0 ? marksFor(PROCESS, [PROCESS_ENV, 'process?.env']) : []),
   ],
   async check(hits, surroundings) {
     const { content, inspected, plan, describe } = surroundings;
@@ -73,7 +73,7 @@ async function ofProcess(
   const language = scriptLanguage(content.fileName);
   const isRead = hits.some(
     ({ kind, end }) =>
-      kind === PROCESS && !/^NODE_ENV\b/.test(Buffer.from(content.read(end, end + 9)).toString('latin1')),
+      kind === PROCESS && !/^\.NODE_ENV\b/.test(Buffer.from(content.read(end, end + 10)).toString('latin1')),
   );
   if (!language || !isRead || !plan.browserBundles.includes(bundle)) return [];
   const { throwingReads } = await import('../process-reads.js');
@@ -81,7 +81,7 @@ async function ofProcess(
   const byName = new Map(
     throwingReads(text, language)
       .toReversed()
-      .map((read) => [read.name, read]),
+      .map((read) => [read.name ?? '', read]),
   );
   for (const { name } of known) byName.delete(name);
   const reads = [...byName.values()];
@@ -90,13 +90,15 @@ async function ofProcess(
     reads.map(({ start, end }) => ({ start: positionOf(start).offset, end: positionOf(end).offset })),
   );
   return reads.map(({ name }, index) => {
-    const isDeclared = plan.names.includes(name);
-    return finding(
-      'read/unreplaced',
-      'read',
-      { text: `${PROCESS_ENV}${name}`, object: 'process.env' },
-      { variable: name, stage, bundle, ...(!isDeclared && { level: 'warning' }), ...described[index] },
-    );
+    const isDeclared = name === undefined ? plan.names.some((one) => text.includes(one)) : plan.names.includes(name);
+    const about = { text: name === undefined ? PROCESS_ENV : `${PROCESS_ENV}.${name}`, object: 'process.env' } as const;
+    const more = {
+      ...(name !== undefined && { variable: name }),
+      stage,
+      bundle,
+      ...(!isDeclared && { level: 'warning' as const }),
+    };
+    return finding('read/unreplaced', 'read', about, { ...more, ...described[index] });
   });
 }
 
