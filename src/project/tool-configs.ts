@@ -36,8 +36,9 @@ export function hasPlugin(files: Files, folder: string): boolean {
 }
 
 /**
- * What configurations inline one by one: names, and reads such as `process.env.NAME` where only these are replaced. Undefined if only running them would tell: they compute their define
- * options, import other files of the project, or have a plugin that may define names.
+ * Everything that configurations inline one by one: names, and reads such as `process.env.NAME` where only these are
+ * replaced. Undefined if only running them would tell: they compute their define options, import other files of the
+ * project, or have a plugin that may define names.
  */
 export function inlinedNames(configs: readonly ToolConfig[]): ReadonlySet<string> | undefined {
   if (configs.length === 0) return undefined;

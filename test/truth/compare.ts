@@ -57,7 +57,7 @@ export function differencesOf({
   fixed,
 }: Facts): Difference[] {
   const found: Difference[] = [];
-  // Lint reads the project's own code. What is left of a package's reads is for the build and `inspect`.
+  // Lint reads the project's own code. Reads that packages leave are for the build and `inspect`.
   const isOwn = program.place !== 'package';
   const said = lint.filter(({ code }) => ofReads.test(code));
   const works = plain.failed === undefined && sameAs(plain.outcome, ideal);

@@ -6,13 +6,13 @@ import { TestProject } from '../support/adder.js';
 import { type Dialect, isOfBundle, modulesOf, type Program, values, variables } from './program.js';
 import { builder, environmentOf, pluggedConfig, rightNames, type Tool } from './tools.js';
 
-/** What a program did when it ran. */
+/** The values that a program noted when it ran. */
 export interface Outcome {
   seen: unknown[];
   error?: string;
 }
 
-/** What a build made of a program. */
+/** The result of a program's build. */
 export interface Built {
   /** Absent if the build failed. */
   outcome?: Outcome;
@@ -22,7 +22,7 @@ export interface Built {
   carriesUnread: boolean;
 }
 
-/** What Adder says of a program. */
+/** A finding about a program. */
 export interface Said {
   code: string;
   message: string;
@@ -33,7 +33,7 @@ export interface Said {
 export interface Facts {
   program: Program;
   modules: Record<string, string>;
-  /** What it does where the object of values is a real one. */
+  /** The outcome where the object of values is a real one. */
   ideal: Outcome;
   plain: Built;
   plugged: Built;
@@ -49,7 +49,7 @@ export interface Facts {
 /** A program after `lint --fix`. */
 export interface Fixed {
   modules: Record<string, string>;
-  /** What the program before the change does if a misspelt name has its value. */
+  /** The outcome of the program before the change, where a misspelt name has its value. */
   expected: Outcome;
   ideal: Built;
   plain: Built;
@@ -105,7 +105,7 @@ variables:
     const plugged = this.#built('plugged');
     return [...this.#ids].flatMap(([id, program]) => {
       const { outcome } = ideal.get(id) as Built;
-      // A program that fails by itself tells nothing about its read.
+      // A program that fails with a real object tells nothing about its read.
       if (!outcome || outcome.error !== undefined) return [];
       return {
         program,

@@ -96,7 +96,7 @@ export function programsOf(
     if (/^(text|templateText|pattern)$/.test(read) && /member/i.test(position)) return false;
     // A worker has no `import.meta` in the format that Vite gives it, which a test of it finds.
     if (place === 'worker' && read === 'guarded') return false;
-    // What webpack makes of `import.meta.env` in a package leaves no trace of the read.
+    // A read of `import.meta.env` in a package leaves no trace in a bundle of webpack.
     if (place === 'package' && !hasWorkers && /^foreign/.test(read)) return false;
     if (replacesText && /^(text|templateText|pattern|shadowedProcess|ownObject)$/.test(read)) return false;
     // Packages are compiled before they are installed, and have no modules of the program.

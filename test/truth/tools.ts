@@ -103,7 +103,7 @@ export default { plugins: [new rspack.EnvironmentPlugin(${JSON.stringify(publicN
 ];
 
 /**
- * A module that builds each program by itself, so that one that is refused ends no other. Writes the errors and warnings of
+ * A module that builds one program after the other, so that one that is refused ends no other. Writes the errors and warnings of
  * each.
  */
 export function builder({ name, build }: Tool): string {

@@ -42,7 +42,7 @@ export class ModuleEdits {
     if (code !== undefined) this.result.overwrite(start, end, `(${code})`);
   }
 
-  /** What another name of an object stands for; a `process` that is not there throws where it gets one. */
+  /** The code that another name of an object stands for; a `process` that is not there throws where it gets one. */
   #aliased(object: string): string | undefined {
     if (object === 'process') return this.isEmptied('process.env') ? '{ env: {} }' : undefined;
     return this.isEmptied(object) ? '{}' : undefined;

@@ -20,6 +20,8 @@ export function throwingReads(text: string, language: ScriptLanguage): ProcessRe
   if (problem || definesProcess(text)) return [];
   const found: ProcessRead[] = [];
   walk(program, (node, ancestors) => {
+    const given = givenProcess(node);
+    if (given && !declarationOf('process', ancestors) && !isGuarded(node, ancestors)) found.push(given);
     if (!isEnvironment(node) || declarationOf('process', ancestors)) return undefined;
     const parent = ancestors.findLast((one) => !isWrapper(one));
     const isMember = parent?.type === 'MemberExpression' && unwrap(parent.object as Node) === node;
@@ -35,6 +37,15 @@ export function throwingReads(text: string, language: ScriptLanguage): ProcessRe
 /** Tells whether a script gives the page a process. */
 function definesProcess(text: string): boolean {
   return /\b(?:globalThis|window|self|global)\s*\.\s*process\s*(?:\|\|=|\?\?=|=(?!=))/.test(text);
+}
+
+/** The `process` that gets another name, or is destructured. */
+function givenProcess(node: Node): ProcessRead | undefined {
+  const value =
+    node.type === 'VariableDeclarator' ? node.init : node.type === 'AssignmentExpression' ? node.right : null;
+  const inner = value ? unwrap(value as Node) : undefined;
+  const isProcess = inner?.type === 'Identifier' && inner.name === 'process';
+  return isProcess ? { start: inner.start, end: inner.end } : undefined;
 }
 
 function isEnvironment(node: Node): boolean {

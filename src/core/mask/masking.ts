@@ -76,7 +76,7 @@ export class MaskingStream {
     this.#watch(chunk);
     this.#waiting.push(Buffer.from(chunk));
     this.#waitingBytes += chunk.length;
-    // A long value that comes in small chunks would be looked at from its start with each of them.
+    // A long value that comes in small chunks would be searched from its start with each of them.
     const isEarly = this.#held.length > MANY_HELD && this.#waitingBytes < this.#held.length / 2;
     return isEarly ? Buffer.alloc(0) : this.#show();
   }

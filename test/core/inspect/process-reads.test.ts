@@ -55,6 +55,9 @@ describe('a read of the process environment', () => {
     'const { KEY } = process.env',
     'const key = "KEY"; process.env[key]',
     'const a = { ...process.env }',
+    'const host = process; host.env.KEY',
+    'const { env: all } = process; all.KEY',
+    'let host; host = process',
     '"KEY" in process?.env',
     'delete process.env.KEY; process.env',
   ])('throws without a name: %s', (script) => {

@@ -11,6 +11,17 @@ import { marksFor } from '../token-runs.js';
 const [READ, PROCESS] = ['read', 'process-env'];
 const PROCESS_ENV = 'process.env';
 
+/** Texts of uses of the process environment; `process` alone is in too many texts. */
+const processTexts = [
+  PROCESS_ENV,
+  'process?.env',
+  '= process;',
+  '= process,',
+  '= process\n',
+  '}=process;',
+  '}=process,',
+];
+
 /** The shortest text that the matcher finds, in bytes. */
 const SHORTEST_MARK = 4;
 
@@ -28,7 +39,7 @@ export const unreplacedReads: ArtifactRule = {
   codes: ['read/unreplaced'],
   marks: ({ reads, browserBundles }) => [
     ...reads.flatMap(({ text }) => longEnough(Buffer.from(text)).map((bytes) => ({ kind: READ, bytes }))),
-    ...(browserBundles.length > 0 ? marksFor(PROCESS, [PROCESS_ENV, 'process?.env']) : []),
+    ...(browserBundles.length > 0 ? marksFor(PROCESS, processTexts) : []),
   ],
   async check(hits, surroundings) {
     const { content, inspected, plan, describe } = surroundings;
