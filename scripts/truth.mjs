@@ -39,19 +39,29 @@ function pageOf(lines) {
   return `<!-- Written by \`npm run truth\`. -->
 # What is true of reads
 
-\`npm run truth\` makes small programs from a seed. Each reads one variable in one of many ways (a literal name, a key that is
-assigned later, a pattern with defaults, an alias, an import) in one position (an argument, a class field, a line after one
-without a semicolon) of one place (the entry, an imported module, a worker, a package). Each is built by the real tool with
+\`npm run truth\` makes small programs from a seed. Each reads one variable in one of many ways (a literal
+name, a key that is assigned later, a pattern with defaults, an alias, an import) in one position (an
+argument, a class field, a line after one without a semicolon) of one place (the entry, an imported
+module, a module with a server's name, a worker, a package). Each is built by the real tool with
 marked values, and run without a \`process\`, as in a browser.
 
-What it does is compared with what Adder says and does: \`lint\` reports exactly the reads that do not work; with the plugin the
-program does what it would do if the object were a real one, or the build stops with a message; after \`lint --fix\` the read
-has its value and nothing else changed. The last run, with the seed ${seed}:
+What it does is compared with what Adder says and does:
+
+- \`lint\` reports exactly the reads that do not work, and those that bring other values with them.
+- With the plugin, the program does what it would do if the object were a real one, or the build stops
+  with a message.
+- After \`lint --fix\`, the read has its value, and nothing else changed.
+- \`inspect\` reports the output of each program that throws because there is no \`process\`.
+
+The last run, with the seed ${seed}:
 
 | tool | programs | differences |
 | --- | --- | --- |
 ${rows.join('\n')}
 
-What these programs do not have: pages with inline scripts, service workers, server code and the configurations of frameworks.
+What these programs do not have: pages with inline scripts, service workers, server code, the
+configurations of frameworks, and three things that are known and left: texts that Rollup's
+\`replace\` changes although they are no code, packages that read \`import.meta.env\` in webpack, and
+\`typeof import.meta\` in a worker of Vite.
 `;
 }

@@ -102,7 +102,8 @@ export class Inliner {
     if (isTest || /^(import|placeholder)$/.test(kind)) return true;
     // A server has an environment of its own when it runs.
     const isOfRun = isServer && !object.startsWith('import.meta');
-    if (kind === 'assigned') return isServer;
+    // An installed app may have parts with an environment of their own.
+    if (kind === 'assigned') return isServer || (this.#isInstalled && !isUncertain);
     if (name === undefined || isUncertain) return isOfRun;
     if (this.#codeOf(name, object, isServer) !== undefined) return false;
     const isTypo = meaning?.kind === 'unknown' && meaning.near.length > 0;

@@ -39,8 +39,14 @@ function loaded(): typeof import('oxc-parser') {
 /** Parses a source text; never throws, what is wrong is in `problem`. */
 export function parseSyntax(text: string, kind: ScriptLanguage): Syntax {
   if (nestingOf(text) > SAFE_DEPTH && !survivesParsing(text, kind)) return unparsed(text);
-  const result = loaded().parseSync(`source.${kind}`, text, { lang: kind, sourceType: 'unambiguous' });
-  const error = result.errors.find(({ severity }) => severity === 'Error');
+  const parse = (sourceType: 'unambiguous' | 'module') => {
+    const result = loaded().parseSync(`source.${kind}`, text, { lang: kind, sourceType });
+    return { result, error: result.errors.find(({ severity }) => severity === 'Error') };
+  };
+  const first = parse('unambiguous');
+  // A module without imports and exports may still have an `await` at its top, which no script has.
+  const asModule = first.error && text.includes('await') ? parse('module') : undefined;
+  const { result, error } = asModule && !asModule.error ? asModule : first;
   return {
     get program() {
       return result.program as unknown as Node;

@@ -82,7 +82,7 @@ export const codeWords = words({
   },
   'code/unreachable-read': {
     meaning: 'code reads a value in a way that its build never replaces',
-    help: 'A build replaces literal reads: `process.env.NAME`. Few builds replace `process.env[key]` or `const { NAME } = process.env`, and none replaces the object of another tool (`process.env` in Vite, `import.meta.env` in webpack). Such code may work on the server and is undefined in the browser. Write the read as the remedy shows.',
+    help: 'A build replaces literal reads: `process.env.NAME`. Few builds replace `process.env[key]` or `const { NAME } = process.env`, and none replaces the object of another tool (`process.env` in Vite). Such code may work on the server and is undefined in the browser. Write the read as the remedy shows.',
     variants: {
       elsewhere: ({ name, because }: { name: string; because: string }) => ({
         message: `reads ${name}, but ${because}`,

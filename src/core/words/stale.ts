@@ -210,7 +210,7 @@ const effects = {
 export const readWords = words({
   'read/unreplaced': {
     meaning: 'the build left a read of a public variable in code that ships',
-    help: 'Example: `import.meta.env.VITE_FERRY_API_URL` in a script of the output. A browser has no such object, so the script throws there; a placeholder such as `%VITE_TITLE%` in a page stays visible. The bundler has no define option for the name, or the module was not built at all. Strings and comments do not count.',
+    help: 'Example: `import.meta.env.VITE_FERRY_API_URL` in a script of the output. A browser has no such object, so the script throws there; a placeholder such as `%VITE_TITLE%` in a page stays visible. The bundler has no define option for the name, or the module was not built at all. Any other use of `process.env` throws there as well, unless a condition asks for `process` first. Strings and comments do not count.',
     variants: {
       read: ({ text, object }: { text: string; object: keyof typeof effects }) => ({
         message: `${text} was not replaced by a value: ${effects[object]}`,

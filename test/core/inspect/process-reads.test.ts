@@ -64,6 +64,10 @@ describe('a read of the process environment', () => {
     expect([throwsInBrowser(script), throwingReads(script, 'js').at(-1)?.name]).toEqual([true, undefined]);
   });
 
+  test('in a module that only its `await` tells from a script', () => {
+    expect(throwingReads('f(await process.env.KEY);', 'js').map(({ name }) => name)).toEqual(['KEY']);
+  });
+
   test('of NODE_ENV is a matter of development builds', () => {
     expect(throwingReads('if (process.env.NODE_ENV === "x") {}', 'js')).toEqual([]);
   });

@@ -57,10 +57,13 @@ export const unreplacedReads: ArtifactRule = {
       const read = own.get(text) ?? own.get(text.slice(1));
       if (read && !first.has(read)) first.set(read, { start: end - read.text.length, end });
     }
-    const throwing = await ofProcess(hits, surroundings, [...first.keys()]);
-    if (first.size === 0) return throwing;
-    const isReal = await readsOf(fileName, await content.text());
+    const isReal = first.size === 0 ? () => false : await readsOf(fileName, await content.text());
     const real = [...first].filter(([read]) => (read.object === 'placeholder' ? !isScript : isReal(read)));
+    const throwing = await ofProcess(
+      hits,
+      surroundings,
+      real.map(([read]) => read),
+    );
     const described = await describe(real.map(([, range]) => range));
     const left = real.map(([read], index): RawFinding => {
       const { variable, text, object, bundle } = read;

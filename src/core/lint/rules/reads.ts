@@ -86,7 +86,7 @@ class BundleReads {
 
   /** Reads have the value of the build, and where the object is left there is often nothing to write to. */
   #assigned(file: SourceText, read: Read): LintFinding[] {
-    if (isReadLate(read.object)) return [];
+    if (isReadLate(read.object) || this.code.bundle.runs !== 'browser') return [];
     const { name, object } = read;
     return [
       this.#found(file, read, finding('code/unreachable-read', 'assigned', { name: name ?? `a name of ${object}` })),
@@ -155,8 +155,7 @@ class BundleReads {
     const name = read.name as string;
     const right = this.#expression(name);
     if (/^(import|placeholder|lookup|schema)$/.test(read.kind)) return [];
-    if (this.#isReplacedByPlugin(read) && read.isGuarded && toolchainOf(bundle).lacksProcess)
-      return [this.#guarded(file, read, variable)];
+    if (this.#isReplacedByPlugin(read) && this.#isSkipped(read)) return [this.#guarded(file, read, variable)];
     if (this.#isReplacedByPlugin(read))
       return read.isUncertain
         ? [
@@ -201,7 +200,7 @@ class BundleReads {
   #inForm(file: SourceText, read: Read, variable: string, right: string): LintFinding[] {
     const { toolchain: tool } = this.code.bundle;
     const way = this.#wayOf(read);
-    if (read.isGuarded && toolchainOf(this.code.bundle).lacksProcess) return [this.#guarded(file, read, variable)];
+    if (this.#isSkipped(read)) return [this.#guarded(file, read, variable)];
     // An object that a package exports is real, whatever the code does with it.
     const isReal = way?.importedFrom !== undefined;
     const known = way?.forms ?? usualForms;
@@ -220,6 +219,12 @@ class BundleReads {
         finding('code/unreachable-read', 'form', { ...wrong, how, tool, some }),
       ),
     ];
+  }
+
+  /** Tells whether a browser does not reach a read, because a condition asks for a `process`. */
+  #isSkipped({ isGuarded }: Read): boolean {
+    const { bundle } = this.code;
+    return isGuarded === true && bundle.runs === 'browser' && toolchainOf(bundle).lacksProcess === true;
   }
 
   #guarded(file: SourceText, read: Read, variable: string): LintFinding {
