@@ -62,6 +62,6 @@ ${rows.join('\n')}
 What these programs do not have: pages with inline scripts, service workers, server code, the
 configurations of frameworks, and three things that are known and left: texts that Rollup's
 \`replace\` changes although they are no code, packages that read \`import.meta.env\` in webpack, and
-\`typeof import.meta\` in a worker of Vite.
+\`import.meta\` as a whole in a worker of Vite.
 `;
 }

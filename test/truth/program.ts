@@ -94,8 +94,8 @@ export function programsOf(
     if ((place === 'worker' && !hasWorkers) || (place === 'package' && resolvesPackages === false)) return false;
     // The length of a text with the object's name is another one where a real object stands for it.
     if (/^(text|templateText|pattern)$/.test(read) && /member/i.test(position)) return false;
-    // A worker has no `import.meta` in the format that Vite gives it, which a test of it finds.
-    if (place === 'worker' && read === 'guarded') return false;
+    // In the format that Vite gives a worker there is no `import.meta`, which shows where code uses it as a whole.
+    if (place === 'worker' && /^(guarded|destructuredObject|renamedObject|objectAlias)$/.test(read)) return false;
     // A read of `import.meta.env` in a package leaves no trace in a bundle of webpack.
     if (place === 'package' && !hasWorkers && /^foreign/.test(read)) return false;
     if (replacesText && /^(text|templateText|pattern|shadowedProcess|ownObject)$/.test(read)) return false;
