@@ -1,5 +1,6 @@
 import { spawn, spawnSync } from 'node:child_process';
-import { mkdirSync, readFileSync, symlinkSync, truncateSync } from 'node:fs';
+import { mkdirSync, readdirSync, readFileSync, readlinkSync, symlinkSync, truncateSync } from 'node:fs';
+import { join } from 'node:path';
 import { brotliCompressSync, gzipSync } from 'node:zlib';
 import { pack } from 'tar-stream';
 import { describe, expect, test } from 'vitest';
@@ -487,8 +488,21 @@ describe('coverage', () => {
     child.stdout.on('data', (text) => {
       stdout += text;
     });
-    setTimeout(() => child.kill('SIGINT'), 1500);
-    const code = await new Promise((resolve) => child.on('close', resolve));
+    const closed = new Promise((resolve) => child.on('close', resolve));
+    const files = `/proc/${child.pid}/fd`;
+    const isLarge = (name: string) => {
+      try {
+        return readlinkSync(join(files, name)).endsWith('b.bin');
+      } catch {
+        // It was closed meanwhile.
+        return false;
+      }
+    };
+    await expect.poll(() => readdirSync(files).some(isLarge), { timeout: 30_000, interval: 50 }).toBe(true);
+    // Files are opened ahead of their turn.
+    await new Promise((resolve) => setTimeout(resolve, 500));
+    child.kill('SIGINT');
+    const code = await closed;
     const { findings, coverage } = JSON.parse(stdout);
     expect([code, findings.map(({ place }: Said) => place?.path)]).toEqual([130, ['dist/a.js']]);
     expect(coverage.unread.map(({ path, because }: { path: string; because: string }) => [path, because])).toEqual([
