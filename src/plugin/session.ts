@@ -8,7 +8,7 @@ import { Failure } from '../core/findings/failure.js';
 import type { JudgedFinding } from '../core/findings/finding.js';
 import { judge } from '../core/findings/judge.js';
 import { type InlineResult, Inliner, objectsOf, valuesModule } from '../core/inline/inline.js';
-import { type LeftRead, leftMarks, markedReads, packageObjects, takesMany } from '../core/inline/package-reads.js';
+import { type LeftRead, leftMarks, markedReads, packageObjects } from '../core/inline/package-reads.js';
 import { mayRead, readsIn } from '../core/reads/index.js';
 import { worded } from '../core/report/worded.js';
 import type { Resolution } from '../core/resolve/resolve.js';
@@ -175,17 +175,13 @@ export class Session {
     return this.#now.inliner.page(this.#pathOf(id), html);
   }
 
-  /**
-   * A package's module in which reads of public variables are marked, if there are any, and whether it takes more of the
-   * object than names.
-   * @param id its absolute path
-   */
-  packageModule(id: string, text: string): { code?: string | undefined; takesMany: boolean } {
+  /** A package's module in which reads of public variables are marked. @param id its absolute path */
+  packageModule(id: string, text: string): ReturnType<typeof markedReads> {
     if (!mayRead(text, packageObjects)) return { takesMany: false };
     const names = this.#publicNames();
-    const path = this.#pathOf(id);
-    const code = markedReads(path, text, (name) => names.includes(name));
-    return { code, takesMany: names.length > 0 && takesMany(path, text) };
+    return names.length > 0
+      ? markedReads(this.#pathOf(id), text, (name) => names.includes(name))
+      : { takesMany: false };
   }
 
   /** Relative to the contract's directory, with slashes. */

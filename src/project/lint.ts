@@ -11,7 +11,7 @@ import { lintCode } from '../core/lint/index.js';
 import type { LintContext, LintFinding, SourceText } from '../core/lint/model.js';
 import { bundleCode } from '../core/lint/reachability.js';
 import { SourceView } from '../core/lint/show.js';
-import { indirectReads, readsIn, usualObjects } from '../core/reads/index.js';
+import { addIndirectReads, readsIn, usualObjects } from '../core/reads/index.js';
 import { isNative, unreadLanguage } from '../core/reads/native.js';
 import { BinaryMissing } from '../core/syntax/binary-missing.js';
 import { count } from '../core/text/display.js';
@@ -226,9 +226,6 @@ async function readSources(
       unread.push({ path, inside: [], because: describeFileError(error) });
     }
   }
-  for (const [path, more] of indirectReads(files.values())) {
-    const file = files.get(path);
-    if (file) files.set(path, { ...file, reads: [...file.reads, ...more] });
-  }
+  addIndirectReads(files);
   return { files, native, bytes, unread, skipped };
 }

@@ -7,7 +7,7 @@ import { mayHaveStages, type NamedFile, stageOfWord, valueFileOf } from '../file
 import { limits } from '../limits/index.js';
 import type { SourceText } from '../lint/model.js';
 import { serverParts } from '../lint/server-parts.js';
-import { indirectReads, readsIn, usualObjects } from '../reads/index.js';
+import { addIndirectReads, readsIn, usualObjects } from '../reads/index.js';
 import { noFacts } from '../resolve/env-findings.js';
 import { readFileLayer } from '../resolve/file-layer.js';
 import type { ReadLayer } from '../resolve/layer.js';
@@ -53,10 +53,7 @@ export function gather(
     const module = sourceText(read, path, leftOut);
     if (module) modules.set(path, module);
   }
-  for (const [path, more] of indirectReads(modules.values())) {
-    const module = modules.get(path);
-    if (module) modules.set(path, { ...module, reads: [...module.reads, ...more] });
-  }
+  addIndirectReads(modules);
   const sources = [...modules.values()].filter(({ path }) => !valuePaths.has(path));
   return {
     files: valueFiles,

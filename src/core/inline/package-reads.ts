@@ -11,21 +11,22 @@ export interface LeftRead {
 /** Objects that Vite itself would replace in a package, so that no trace of the read was left. */
 export const packageObjects = ['import.meta.env'] as const;
 
-const MARK = 'adderLeavesUnreplaced';
-
-/** Tells whether a package's module takes the whole object, asks what is in it, or reads names that only the running code knows. */
-export function takesMany(path: string, text: string): boolean {
-  const { reads } = readsIn(path, text, packageObjects);
-  return reads.some(({ kind, isTest }) => /^(whole|spread|computed|in)$/.test(kind) && !isTest);
+/** A package's module for {@link leftMarks}. */
+interface MarkedModule {
+  /** Absent if there is no such read. */
+  code?: string;
+  /** Tells whether it takes the whole object, asks what is in it, or reads names that only the running code knows. */
+  takesMany: boolean;
 }
+
+const MARK = 'adderLeavesUnreplaced';
 
 /**
  * A package's module with a call in the place of each read of certain names, so that a read that ships can be recognised in
  * the output. A call marked as pure disappears with unused code, as the read would.
  * @param path of the module, with slashes
- * @returns undefined if there is no such read
  */
-export function markedReads(path: string, text: string, isMarked: (name: string) => boolean): string | undefined {
+export function markedReads(path: string, text: string, isMarked: (name: string) => boolean): MarkedModule {
   const edits = new MagicString(text);
   const { reads, objectUses: sources = [] } = readsIn(path, text, packageObjects);
   const mark = (start: number, end: number, name: string) =>
@@ -36,7 +37,8 @@ export function markedReads(path: string, text: string, isMarked: (name: string)
     const name = taken?.names.find(isMarked);
     if (name !== undefined) mark(start, end, name);
   }
-  return edits.hasChanged() ? edits.toString() : undefined;
+  const takesMany = reads.some(({ kind, isTest }) => /^(whole|spread|computed|in)$/.test(kind) && !isTest);
+  return { ...(edits.hasChanged() && { code: edits.toString() }), takesMany };
 }
 
 /** The marked reads in a chunk, whichever quotes a minifier chose. */

@@ -21,12 +21,16 @@ export function throwingReads(text: string, language: ScriptLanguage): ProcessRe
   const found: ProcessRead[] = [];
   walk(program, (node, ancestors) => {
     const given = givenProcess(node);
-    if (given && !declarationOf('process', ancestors) && !isGuarded(node, ancestors)) found.push(given);
-    if (!isEnvironment(node) || declarationOf('process', ancestors)) return undefined;
+    if ((!given && !isEnvironment(node)) || declarationOf('process', ancestors)) return undefined;
+    if (isGuarded(node, ancestors)) return undefined;
+    if (given) {
+      found.push(given);
+      return undefined;
+    }
     const parent = ancestors.findLast((one) => !isWrapper(one));
     const isMember = parent?.type === 'MemberExpression' && unwrap(parent.object as Node) === node;
     const name = isMember ? propertyName(parent) : undefined;
-    if (name === 'NODE_ENV' || isGuarded(node, ancestors)) return undefined;
+    if (name === 'NODE_ENV') return undefined;
     const { start, end } = typeof name === 'string' ? (parent as Node) : node;
     found.push({ ...(typeof name === 'string' && { name }), start, end });
     return undefined;

@@ -6,7 +6,7 @@ import { readsInMarkup } from './markup.js';
 import { type FileReads, nothingRead } from './read.js';
 
 export { mayRead } from './javascript.js';
-export { indirectReads } from './lookups.js';
+export { addIndirectReads, indirectReads } from './lookups.js';
 
 /** The objects that values are read from by default. */
 export const usualObjects = ['import.meta.env', 'process.env', 'globalThis.process.env', 'window.process.env'] as const;

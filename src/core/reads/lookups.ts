@@ -1,7 +1,8 @@
 import { scriptLanguage } from '../files/languages.js';
 import { type Node, parseSyntax } from '../syntax/parse.js';
 import { declarationOf } from '../syntax/scopes.js';
-import { constantText, isTypeOnly, unwrap, walk } from '../syntax/walk.js';
+import { constantText, isTypeOnly, nameOfImport, unwrap, walk } from '../syntax/walk.js';
+import { oncePer } from '../text/once.js';
 import type { Read } from './read.js';
 
 /** A source text with what is known of it. */
@@ -15,15 +16,14 @@ interface Source {
 interface Lookup {
   /** The function, or the declarator with it. */
   declaration: Node;
-  /** Name under which other modules import it; `default` for a default export. */
+  /** Name under which other modules import it; for a default export, its own. */
   exported?: string;
   parameter: number;
   object: string;
 }
 
-/** A declaration whose keys are names: of a schema that the whole object is checked by. */
+/** A schema of another module that the whole object is checked by. */
 interface Schema {
-  /** Exported name; absent for one of the same module. */
   exported: string;
   object: string;
 }
@@ -39,16 +39,25 @@ export function indirectReads(sources: Iterable<Source>): Map<string, Read[]> {
   const add = (path: string, reads: readonly Read[]) => {
     if (reads.length > 0) found.set(path, [...(found.get(path) ?? []), ...reads]);
   };
-  const scripts = all.filter(({ reads }) => reads.some(isIndirect)).map((source) => new Script(source));
+  const scriptOf = oncePer((source: Source) => new Script(source));
+  const scripts = all.filter(({ reads }) => reads.some(isIndirect)).map(scriptOf);
   for (const script of scripts) add(script.source.path, script.own());
   const lookups = byName(scripts.flatMap(({ lookups: all }) => all.filter(({ exported }) => exported !== undefined)));
   const schemas = byName(scripts.flatMap(({ schemas: all }) => all));
   for (const source of all) {
-    const mentions = (name: string) => name === 'default' || source.text.includes(name);
-    if ([...lookups.keys()].some(mentions)) add(source.path, new Script(source).imported(lookups));
-    if (schemas.size > 0 && [...schemas.keys()].some(mentions)) add(source.path, new Script(source).ofSchemas(schemas));
+    const mentions = (name: string) => source.text.includes(name);
+    if ([...lookups.keys()].some(mentions)) add(source.path, scriptOf(source).imported(lookups));
+    if ([...schemas.keys()].some(mentions)) add(source.path, scriptOf(source).ofSchemas(schemas));
   }
   return found;
+}
+
+/** Adds the {@link indirectReads} of files to their reads. */
+export function addIndirectReads<One extends Source>(files: Map<string, One>): void {
+  for (const [path, more] of indirectReads(files.values())) {
+    const file = files.get(path);
+    if (file) files.set(path, { ...file, reads: [...file.reads, ...more] });
+  }
 }
 
 function isIndirect({ kind, name }: Read): boolean {
@@ -132,8 +141,7 @@ class Script {
     const declarator = around.at(-1)?.type === 'VariableDeclarator' ? around.at(-1) : undefined;
     const exporter = around.findLast(({ type }) => /^Export(Named|Default)Declaration$/.test(type));
     const own = ((declarator?.id ?? made.id) as Node | null | undefined)?.name as string | undefined;
-    const exported =
-      exporter?.type === 'ExportDefaultDeclaration' ? own : exporter || this.#isListed(own) ? own : undefined;
+    const exported = exporter || this.#isListed(own) ? own : undefined;
     this.lookups.push({
       declaration: declarator ?? made,
       ...(exported !== undefined && { exported }),
@@ -205,11 +213,6 @@ function calledWith(node: Node, declaration: Node, parameter: number, ancestors:
   const isCalled = callee.type === 'Identifier' && declarationOf(callee.name as string, ancestors) === declaration;
   const argument = isCalled ? (node.arguments as Node[])[parameter] : undefined;
   return argument && unwrap(argument);
-}
-
-function nameOfImport({ imported }: Node): string {
-  const node = imported as Node;
-  return (node.name ?? node.value) as string;
 }
 
 /** Keys of object literals that are written like names of variables, and whose values say more than a text. */

@@ -1,6 +1,6 @@
 import type { Node } from './parse.js';
 import { declarationOf } from './scopes.js';
-import { isTypeOnly, unwrap, walk } from './walk.js';
+import { isTypeOnly, nameOfImport, unwrap, walk } from './walk.js';
 
 /** Data that an expression carries, with the place at which it enters. */
 export interface Carried<Cargo> {
@@ -189,11 +189,6 @@ export class DataFlow<Cargo> {
     this.#calls.delete(declaration);
     return cargo ? [{ cargo, at: node }] : [];
   }
-}
-
-function nameOfImport({ imported }: Node): string {
-  const node = imported as Node;
-  return (node.name ?? node.value) as string;
 }
 
 const sameText =

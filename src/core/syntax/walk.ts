@@ -77,3 +77,9 @@ export function constantText(node: Node | undefined): string | undefined {
   const [part] = node.quasis as { value: { cooked: string | null } }[];
   return part?.value.cooked ?? undefined;
 }
+
+/** The name that an import specifier has in its module. */
+export function nameOfImport({ imported }: Node): string {
+  const node = imported as Node;
+  return (node.name ?? node.value) as string;
+}

@@ -13,17 +13,19 @@ const PROCESS_ENV = 'process.env';
 
 /** Texts of uses of the process environment; `process` alone is in too many texts. */
 const processTexts = [
-  ...[
-    PROCESS_ENV,
-    'process?.env',
-    '(process).',
-    'process["env',
-    "process['env",
-    'process[`env',
-    'process\n  ',
-    'process\n\t.',
-  ],
-  ...['= process;', '= process,', '= process\n', '}=process;', '}=process,'],
+  PROCESS_ENV,
+  'process?.env',
+  '(process).',
+  'process["env',
+  "process['env",
+  'process[`env',
+  'process\n  ',
+  'process\n\t.',
+  '= process;',
+  '= process,',
+  '= process\n',
+  '}=process;',
+  '}=process,',
 ];
 
 /** The shortest text that the matcher finds, in bytes. */

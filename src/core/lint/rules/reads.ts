@@ -174,7 +174,10 @@ class BundleReads {
       return [
         this.#unreachable(file, read, variable, right, (wrong) =>
           finding('code/unreachable-read', 'form', {
-            ...{ ...wrong, how: `read from ${read.object}`, tool: bundle.toolchain, some: 'versions' },
+            ...wrong,
+            how: `read from ${read.object}`,
+            tool: bundle.toolchain,
+            some: 'versions',
           }),
         ),
       ];
