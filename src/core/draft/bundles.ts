@@ -1,4 +1,5 @@
 import { isPlainName } from '../contract/quote.js';
+import { beside } from '../evaluate/beside.js';
 import { lastName, parentOf } from '../files/directories.js';
 import { isPage, scriptLanguage } from '../files/languages.js';
 import { sideOfPath } from '../files/side.js';
@@ -8,7 +9,7 @@ import { joinWords } from '../text/nearest.js';
 import { dart } from '../toolchains/dart.js';
 import { buildSettings, isConfigOfTool, toolchains } from '../toolchains/index.js';
 import { other } from '../toolchains/other.js';
-import { type BuildSettings, mergedSettings, noSettings } from '../toolchains/settings.js';
+import { type BuildSettings, mergedSettings, noSettings, type Pass, type SettingsHow } from '../toolchains/settings.js';
 import type { WorkspaceApplication } from '../toolchains/toolchain.js';
 import { defaultPrefixes, type RunsIn, type Toolchain } from '../toolchains/toolchain.js';
 import type { ConfigFile, Material, Package } from './material.js';
@@ -37,8 +38,8 @@ export interface DraftBundle {
   renamed: Readonly<Record<string, string>>;
   /** Names that override keys of the framework's runtime configuration. */
   overrides: readonly string[];
-  /** Define options: what they read is inlined. */
-  defines: readonly { path: string; start: number; end: number }[];
+  /** Values that its configuration gives to code. */
+  passes: readonly Pass[];
 }
 
 export interface DraftBundles {
@@ -115,7 +116,7 @@ class PackageBundles {
       inlined: [],
       renamed: {},
       overrides: [],
-      defines: [],
+      passes: [],
       layers: {},
       ...(build && { build }),
     };
@@ -254,7 +255,7 @@ class PackageBundles {
       inlined: settings.inlined,
       renamed: settings.renamed,
       overrides: overridesOf(tool, settings),
-      defines: parsed.flatMap((one) => one.settings.defines.map((range) => ({ path: one.path, ...range }))),
+      passes: settings.passes,
     };
     return hasServer(tool, settings) ? [bundle, this.#serverPart(bundle)] : [bundle];
   }
@@ -273,7 +274,7 @@ class PackageBundles {
       inlined: [],
       renamed: {},
       overrides: [],
-      defines: [],
+      passes: [],
       layers: {},
       because: `${toolchain} also runs a server, which may have server values`,
     };
@@ -283,11 +284,17 @@ class PackageBundles {
   #parsedConfigs(): { path: string; settings: BuildSettings }[] {
     const all = this.#configs
       .filter(({ path }) => isToolConfig(path))
-      .map(({ path, text }) => ({ path, settings: buildSettings(path, text) }));
+      .map(({ path, text }) => ({ path, settings: buildSettings(path, text, this.#how()) }));
     for (const { path, settings } of all)
       for (const setting of settings.unknown)
         this.undecided.push(finding('contract/undecided', 'computed', { path, setting }, decidedAt({ path })));
     return all;
+  }
+
+  #how(): SettingsHow {
+    const { files, modules } = this.material;
+    const names = new Set(files.flatMap(({ layer }) => layer.offers.map(({ name }) => name)));
+    return { folder: this.#folder, names, load: (from, specifier) => beside(modules, from, specifier) };
   }
 
   #usualPrefixes(tool: Toolchain): readonly string[] {

@@ -68,22 +68,17 @@ function exposure(evidence: Evidence): string | undefined {
   if (exposing) return `starts with ${prefixOf(exposing, name)}, which the build of ${exposing.name} exposes`;
   const listing = bundles.find(({ inlined }) => inlined.includes(name));
   if (listing) return `is inlined by the configuration of ${listing.name}`;
-  const defining = bundles.find(({ defines }) => uses.some((one) => isIn(one, defines)));
-  if (defining) return `is inlined by a define option of ${defining.name}`;
-  const shipping = bundles.find((bundle) => uses.some(({ path }) => isShippedConfig(path, bundle)));
-  if (shipping) return `is in the configuration of ${shipping.name}, which ships with the app`;
+  const passing = bundles.flatMap((bundle) => passOf(name, bundle) ?? [])[0];
+  if (passing) return passing;
   const use = uses.find((one) => one.side === 'browser' && one.bundle && reaches(one, one.bundle));
   return use && `is read by browser code at ${placeOf(use)}`;
 }
 
-function isShippedConfig(path: string, bundle: DraftBundle): boolean {
-  const { shipsConfiguration, detect } = toolchainOf(bundle);
-  const isInside = path.startsWith(bundle.folder);
-  return shipsConfiguration === true && isInside && detect.config?.test(path.slice(bundle.folder.length)) === true;
-}
-
-function isIn({ path, read }: Use, defines: DraftBundle['defines']): boolean {
-  return defines.some((one) => one.path === path && one.start <= read.start && read.end <= one.end);
+/** How a bundle's configuration gives a variable to the app's code, as a clause. */
+function passOf(variable: string, { name, passes }: DraftBundle): string | undefined {
+  const pass = passes.find(({ carries }) => carries.has(variable));
+  if (!pass) return undefined;
+  return `is passed to the app by the configuration of ${name}${pass.read === '' ? '' : `, as ${pass.read}`}`;
 }
 
 /** Tells whether the bundle's tool replaces this read by the value. */

@@ -1,4 +1,4 @@
-import { readValues } from './settings.js';
+import { readShipped, readValues } from './settings.js';
 import { packageCache, type Toolchain } from './toolchain.js';
 
 /**
@@ -12,9 +12,8 @@ export const docusaurus: Toolchain = {
   code: ['src'],
   entries: 'every file',
   rendersOnServer: true,
-  shipsConfiguration: true,
   reads: [{ from: 'useDocusaurusContext().siteConfig.customFields.*', prefix: '', side: 'any', time: 'build' }],
-  settings: { keys: { customFields: readValues } },
+  settings: { keys: { customFields: readValues }, exported: readShipped },
   copies: ['static'],
   output: ['build'],
   caches: ['.docusaurus', packageCache],

@@ -19,7 +19,7 @@ import { rolldown } from './rolldown.js';
 import { rollup } from './rollup.js';
 import { rsbuild } from './rsbuild.js';
 import { rspack } from './rspack.js';
-import { type BuildSettings, joinedKeys, settingsOf } from './settings.js';
+import { type BuildSettings, joinedKeys, type SettingsHow, settingsOf } from './settings.js';
 import { solidStart } from './solid-start.js';
 import { stencil } from './stencil.js';
 import { sveltekit } from './sveltekit.js';
@@ -74,11 +74,11 @@ export function isConfigOfTool(name: string): boolean {
 }
 
 /** The settings of a configuration file, by the keys of the tools whose file it is. A file of no tool may be of any. */
-export function buildSettings(path: string, text: string): BuildSettings {
+export function buildSettings(path: string, text: string, how?: SettingsHow): BuildSettings {
   const name = path.slice(path.lastIndexOf('/') + 1);
   const own = all.filter(({ detect }) => detect.config?.test(name));
   const keys = (own.length > 0 ? own : all).flatMap(({ settings }) => settings ?? []);
-  return settingsOf(path, text, joinedKeys(keys));
+  return settingsOf(path, text, joinedKeys(keys), how);
 }
 
 /** Objects of values that packages export, with the package that code imports them from. */

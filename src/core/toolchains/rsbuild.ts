@@ -27,8 +27,8 @@ export const rsbuild: Toolchain = {
   caches: [packageCache],
   settings: {
     keys: {
-      root: (found, value, parent) => (parent === 'distPath' ? readOutput : readRoot)(found, value, parent),
-      distPath: (found, value, parent) => value.type !== 'ObjectExpression' && readOutput(found, value, parent),
+      root: (...given) => (given[2] === 'distPath' ? readOutput : readRoot)(...given),
+      distPath: (...given) => given[1].kind !== 'object' && readOutput(...given),
       ...{ entry: readEntry, define: readDefine },
     },
     calls: { DefinePlugin: readDefine, EnvironmentPlugin: readNames },

@@ -1,7 +1,27 @@
-import type { ScriptLanguage } from '../files/languages.js';
-import { type Node, parseSyntax } from '../syntax/parse.js';
-import { constantText, unwrap, walk } from '../syntax/walk.js';
+import { type EvaluateHow, evaluate } from '../evaluate/interpreter.js';
+import {
+  type Carried,
+  carriedBy,
+  isOpen,
+  type ObjectValue,
+  type Origin,
+  optionsOf,
+  textOf,
+  type Value,
+} from '../evaluate/value.js';
+import { scriptLanguage } from '../files/languages.js';
+import { parseSyntax } from '../syntax/parse.js';
 import { table } from '../text/table.js';
+
+/** A value that a configuration gives to the code of the app. */
+export interface Pass {
+  /** How code reads it: `process.env.NAME`, `__NAME__`, or the key in an object that the tool has for this. */
+  read: string;
+  /** The variables whose values are in it, each with the place that reads it. */
+  carries: Carried;
+  /** Where the configuration gives it. */
+  at: Origin;
+}
 
 /** Constant parts of a build's configuration. The configuration is parsed, never run. */
 export interface BuildSettings {
@@ -23,8 +43,10 @@ export interface BuildSettings {
   defined: readonly string[];
   /** Names of the code to the name of the environment that each has the value of, where these differ: `env: { apiUrl: process.env.API_URL }`. */
   renamed: Readonly<Record<string, string>>;
-  /** Where define options have their values: what these read is inlined. Offsets are UTF-16 code units. */
-  defines: readonly { start: number; end: number }[];
+  /** Values that it gives to code. */
+  passes: readonly Pass[];
+  /** Variables of the environment that it sets itself. */
+  assigned: readonly Pass[];
   /** Keys of `runtimeConfig`, as paths: `public.apiBase`. */
   runtimeKeys: readonly string[];
   /** Settings that are present, but not constant. */
@@ -38,13 +60,14 @@ export const noSettings: BuildSettings = {
   inlined: [],
   defined: [],
   renamed: {},
-  defines: [],
+  passes: [],
+  assigned: [],
   runtimeKeys: [],
   unknown: [],
 };
 
 /** Reads one setting of a configuration. `parent` is the key of the object around it; empty at the top. */
-export type ReadSetting = (found: SettingsReader, value: Node, parent: string) => void;
+export type ReadSetting = (found: SettingsReader, value: Value, parent: string, at: Origin) => void;
 
 /** Configuration file names of a tool. Each tool's file has its own. */
 export interface ConfigKeys {
@@ -52,6 +75,8 @@ export interface ConfigKeys {
   keys: Readonly<Record<string, ReadSetting>>;
   /** Calls and constructors, such as `new DefinePlugin(...)`, by name; the first argument is read. */
   calls?: Readonly<Record<string, ReadSetting>>;
+  /** Reads the whole configuration, as it is exported. */
+  exported?: ReadSetting;
   /** Functions that load env files in a configuration. */
   loaders?: readonly string[];
 }
@@ -62,20 +87,46 @@ export function joinedKeys(all: readonly ConfigKeys[]): ConfigKeys {
     keys: table(Object.assign({}, ...all.map(({ keys }) => keys))),
     calls: table(Object.assign({}, ...all.map(({ calls }) => calls))),
     loaders: all.flatMap(({ loaders = [] }) => loaders),
+    exported: (...given) => {
+      for (const { exported } of all) exported?.(...given);
+    },
   };
 }
 
+/** How a configuration is read. */
+export type SettingsHow = Pick<EvaluateHow, 'folder' | 'load' | 'names'>;
+
 /** Reads the settings of a configuration file in JavaScript or TypeScript. A file that cannot be parsed has none. */
-export function settingsOf(path: string, text: string, keys: ConfigKeys): BuildSettings {
-  const language: ScriptLanguage = /\.[cm]?ts$/.test(path) ? 'ts' : 'js';
-  const { program, module, problem } = parseSyntax(text, language);
+export function settingsOf(path: string, text: string, config: ConfigKeys, how: SettingsHow = {}): BuildSettings {
+  const { module, problem } = parseSyntax(text, scriptLanguage(path) ?? 'js');
   if (problem) return { ...noSettings, unknown: ['the file, which cannot be parsed'] };
-  const reader = new SettingsReader(program, keys);
-  const required = reader.required;
-  return {
-    ...reader.settings(),
-    imports: [...new Set([...module.staticImports.map(({ moduleRequest }) => moduleRequest.value), ...required])],
-  };
+  const reader = new SettingsReader();
+  // What code does with a value after it was seen counts too, so settings are read at the end.
+  const seen: (() => void)[] = [];
+  const { keys, calls = {} } = config;
+  const { exported, isWhole } = evaluate(
+    path,
+    text,
+    {
+      field: (key, value, parent, at) => {
+        const read = Object.hasOwn(keys, key) ? keys[key] : undefined;
+        if (read) seen.push(() => read(reader, value, parent, at));
+      },
+      call: (name, [first], at) => {
+        const read = Object.hasOwn(calls, name) ? calls[name] : undefined;
+        if (first && read) seen.push(() => read(reader, first, '', at));
+        const text = name === 'require' ? textOf(first) : undefined;
+        if (text !== undefined) reader.required.push(text);
+      },
+      environment: (name, value, at) => reader.assigned(name, value, at),
+    },
+    { ...how, ...(config.loaders && { loaders: config.loaders }) },
+  );
+  for (const read of seen) read();
+  config.exported?.(reader, exported, '', { path, start: 0, end: 0 });
+  if (!isWhole) reader.unknown('what it computes');
+  const imports = [...module.staticImports.map(({ moduleRequest }) => moduleRequest.value), ...reader.required];
+  return { ...reader.settings(), imports: [...new Set(imports)] };
 }
 
 /** The settings of several configuration files of one build: of each setting the first one, of lists all. */
@@ -88,7 +139,8 @@ export function mergedSettings(all: readonly BuildSettings[]): BuildSettings {
     inlined: all.flatMap(({ inlined }) => inlined),
     defined: all.flatMap(({ defined }) => defined),
     renamed: table(Object.assign({}, ...all.map(({ renamed }) => renamed))),
-    defines: all.flatMap(({ defines }) => defines),
+    passes: all.flatMap(({ passes }) => passes),
+    assigned: all.flatMap(({ assigned }) => assigned),
     runtimeKeys: all.flatMap(({ runtimeKeys }) => runtimeKeys),
     unknown: all.flatMap(({ unknown }) => unknown),
   };
@@ -97,33 +149,18 @@ export function mergedSettings(all: readonly BuildSettings[]): BuildSettings {
 /** The settings of one configuration file as they are read. */
 export class SettingsReader {
   readonly required: string[] = [];
-  readonly #constants = new Map<string, Node>();
   #prefixes: string[] | undefined;
   #root: string | undefined;
   #output: string | readonly string[] | undefined;
   #mode: string | undefined;
-  readonly #entries: string[] = [];
-  readonly #inlined: string[] = [];
-  readonly #defined: string[] = [];
-  readonly #renamed: [name: string, read: string][] = [];
-  readonly #defines: { start: number; end: number }[] = [];
-  readonly #runtimeKeys: string[] = [];
-  readonly #unknown: string[] = [];
-
-  constructor(
-    readonly program: Node,
-    readonly config: ConfigKeys,
-  ) {
-    walk(program, (node) => {
-      if (node.type === 'VariableDeclarator' && node.init && (node.id as Node).type === 'Identifier')
-        this.#constants.set((node.id as Node).name as string, node.init as Node);
-      return undefined;
-    });
-    walk(program, (node, ancestors) => {
-      this.#visit(node, ancestors);
-      return undefined;
-    });
-  }
+  readonly #entries = new Set<string>();
+  readonly #inlined = new Set<string>();
+  readonly #defined = new Set<string>();
+  readonly #renamed = new Map<string, string>();
+  readonly #passes = new Map<string, Pass>();
+  readonly #assigned = new Map<string, Pass>();
+  readonly #runtimeKeys = new Set<string>();
+  readonly #unknown = new Set<string>();
 
   settings(): Omit<BuildSettings, 'imports'> {
     return {
@@ -131,177 +168,195 @@ export class SettingsReader {
       ...(this.#root !== undefined && { root: this.#root }),
       ...(this.#output !== undefined && { output: this.#output }),
       ...(this.#mode !== undefined && { mode: this.#mode }),
-      entries: this.#entries,
-      inlined: this.#inlined,
-      defined: this.#defined,
+      entries: [...this.#entries],
+      inlined: [...this.#inlined],
+      defined: [...this.#defined],
       renamed: table(Object.fromEntries(this.#renamed)),
-      defines: this.#defines,
-      runtimeKeys: this.#runtimeKeys,
-      unknown: [...new Set(this.#unknown)],
+      passes: [...this.#passes.values()],
+      assigned: [...this.#assigned.values()],
+      runtimeKeys: [...this.#runtimeKeys],
+      unknown: [...this.#unknown],
     };
   }
 
-  #visit(node: Node, ancestors: readonly Node[]): void {
-    if (node.type === 'Property') {
-      const key = keyOf(node);
-      const read = key !== undefined && Object.hasOwn(this.config.keys, key) ? this.config.keys[key] : undefined;
-      read?.(this, this.#resolved(node.value as Node), parentKey(ancestors));
-      return;
-    }
-    if (node.type !== 'NewExpression' && node.type !== 'CallExpression') return;
-    const callee = nameOfCallee(node.callee as Node);
-    const [first] = node.arguments as Node[];
-    if (callee === 'require' && first) this.required.push(...strings(first));
-    const { calls = {} } = this.config;
-    if (first && Object.hasOwn(calls, callee)) calls[callee]?.(this, this.#resolved(first), '');
+  /** Notes a setting that only running the configuration would tell. */
+  unknown(setting: string): void {
+    this.#unknown.add(setting);
   }
 
-  /** A list of names, or an object with a key for each. */
-  names(value: Node): void {
-    this.#inlined.push(...strings(value), ...keysOf(value));
-  }
-
-  /** A name's constant value in the same file. */
-  #resolved(wrapped: Node): Node {
-    let node = unwrap(wrapped);
-    for (let steps = 0; steps < 8 && node.type === 'Identifier'; steps++) {
-      const value = this.#constants.get(node.name as string);
-      if (!value) break;
-      node = unwrap(value);
-    }
-    return node;
-  }
-
-  prefix(value: Node): void {
-    const found = strings(value);
+  prefix(value: Value): void {
+    const found = texts(value);
     if (found.length > 0) this.#prefixes = found;
-    else this.#unknown.push('envPrefix');
+    else this.unknown('envPrefix');
   }
 
-  root(value: Node): void {
-    const found = pathText(value);
-    if (found === undefined) this.#unknown.push('root');
+  root(value: Value): void {
+    const found = textOf(value);
+    if (found === undefined) this.unknown('root');
     else this.#root ??= found;
   }
 
-  output(value: Node, setting: string): void {
-    const found = pathText(value);
-    if (found === undefined) this.#unknown.push(setting);
-    else this.#output ??= found;
+  output(value: Value, setting: string): void {
+    const found = textOf(value);
+    if (found === undefined) this.unknown(setting);
+    else this.#output ??= found.replace(/^\.?\//, '');
   }
 
   /** A list of kinds of output, each with a `type` and maybe a `dir`. @param usual the directory of each kind */
-  outputs(value: Node, usual: Readonly<Record<string, string>>): void {
-    const targets = value.type === 'ArrayExpression' ? (value.elements as (Node | null)[]) : [];
-    const found = targets.flatMap((one) => {
-      const target = one && this.#resolved(one);
-      const fields = target?.type === 'ObjectExpression' ? propertiesOf(target) : [];
-      const text = (key: string) =>
-        fields.flatMap((field) => (keyOf(field) === key ? (pathText(field.value as Node) ?? []) : []))[0];
+  outputs(value: Value, usual: Readonly<Record<string, string>>): void {
+    const targets = value.kind === 'list' ? value.items : [];
+    const found = targets.flatMap((target) => {
+      const text = (key: string) => (target.kind === 'object' ? textOf(target.fields.get(key)) : undefined);
       return text('dir') ?? usual[text('type') ?? ''] ?? [];
     });
     if (found.length > 0) this.#output ??= [...new Set(found)];
   }
 
   /** `output: 'export'` is a kind of output; `output: { path }` and `output: 'dir'` are read elsewhere. */
-  mode(value: Node): void {
-    const text = constantText(value);
+  mode(value: Value): void {
+    const text = textOf(value);
     if (text !== undefined && /^(export|standalone|server|static|hybrid)$/.test(text)) this.#mode ??= text;
   }
 
-  entry(value: Node): void {
-    if (value.type === 'ObjectExpression')
-      for (const one of propertiesOf(value)) this.entry(this.#resolved(one.value as Node));
-    else if (value.type === 'ArrayExpression')
-      for (const one of value.elements as (Node | null)[]) if (one) this.entry(this.#resolved(one));
-    const found = pathText(value);
+  entry(value: Value): void {
+    if (value.kind === 'object') for (const one of value.fields.values()) this.entry(one);
+    if (value.kind === 'list') for (const one of value.items) this.entry(one);
+    const found = textOf(value);
     if (found !== undefined && /^\.{0,2}\/?[\w@.][\w@./-]*$/.test(found))
-      this.#entries.push(found.replace(/^\.?\//, ''));
+      this.#entries.add(found.replace(/^\.?\//, ''));
   }
 
-  env(value: Node): void {
-    if (value.type !== 'ObjectExpression' || propertiesOf(value).length < (value.properties as Node[]).length)
-      this.#unknown.push('env');
-    this.values(value);
-  }
-
-  define(value: Node): void {
-    if (value.type !== 'ObjectExpression') {
-      this.#unknown.push('define');
-      return;
-    }
-    if (propertiesOf(value).length < (value.properties as Node[]).length) this.#unknown.push('define');
-    for (const one of propertiesOf(value)) {
-      const [read, name] = /^(?:process\.env|import\.meta\.env)\.(\w+)$/.exec(keyOf(one) ?? '') ?? [];
-      const inner = one.value as Node;
-      if (read !== undefined && name !== undefined) {
-        this.#inlined.push(name);
-        this.#defined.push(read);
-        this.#rename(name, inner);
-      }
-      if (keyOf(one) === 'process.env') this.#wholeEnvironment(this.#resolved(inner));
-      this.#defines.push({ start: inner.start, end: inner.end });
-      this.#inlined.push(...this.#loadedIn(inner));
+  /** Names that a plugin takes from the environment: a list, or an object with a key for each. */
+  names(value: Value, at: Origin): void {
+    const names = [
+      ...texts(value),
+      ...optionsOf(value).flatMap((one) => (one.kind === 'object' ? [...one.fields.keys()] : [])),
+    ];
+    if (isOpen(value)) this.unknown('its names');
+    for (const name of names) {
+      this.#inlined.add(name);
+      this.#pass({ read: `process.env.${name}`, carries: new Map([[name, at]]), at });
     }
   }
 
-  /** An object whose values are put into the app: what they read is inlined. */
-  values(value: Node): void {
-    if (value.type !== 'ObjectExpression') return;
-    this.#inlined.push(...keysOf(value));
-    for (const one of propertiesOf(value)) {
-      const inner = one.value as Node;
-      this.#defines.push({ start: inner.start, end: inner.end });
-      this.#rename(keyOf(one), inner);
-    }
+  env(value: Value, at: Origin): void {
+    if (isOpen(value)) this.unknown('env');
+    this.values(value, at);
   }
 
-  /** Notes that a name of the code has the value of another name of the environment. */
-  #rename(name: string | undefined, value: Node): void {
-    const read = readAlone(this.#resolved(value));
-    if (name !== undefined && read !== undefined && read !== name) this.#renamed.push([name, read]);
-  }
-
-  /** Names that an expression takes from env files which the configuration loads: `loadEnv(mode, dir, '').NAME`. */
-  #loadedIn(expression: Node): string[] {
-    const names: string[] = [];
-    walk(expression, (node) => {
-      if (node.type !== 'MemberExpression' || node.computed) return undefined;
-      const object = this.#resolved(node.object as Node);
-      if (object.type === 'CallExpression' && this.config.loaders?.includes(nameOfCallee(object.callee as Node)))
-        names.push((node.property as Node).name as string);
-      return undefined;
+  /** An object whose values are put into the app. */
+  values(value: Value, at: Origin): void {
+    this.#eachField(value, at, (name, inner, place) => {
+      this.#inlined.add(name);
+      this.#give(name, name, inner, place);
     });
-    return names;
   }
 
-  /** Options of a plugin that replaces texts: the texts are its keys, or those of `values`. */
-  replaced(value: Node): void {
-    const inner = value.type === 'ObjectExpression' && propertiesOf(value).find((one) => keyOf(one) === 'values');
-    this.define(inner ? this.#resolved(inner.value as Node) : value);
+  define(value: Value, at: Origin): void {
+    if (isOpen(value)) this.unknown('define');
+    this.#eachField(value, at, (read, inner, place) => {
+      if (read === 'process.env' || read === 'import.meta.env') this.#wholeEnvironment(read, inner, place);
+      else this.#define(read, inner, place);
+    });
+  }
+
+  #define(read: string, value: Value, at: Origin): void {
+    const [, name] = /^(?:process\.env|import\.meta\.env)\.(\w+)$/.exec(read) ?? [];
+    if (name !== undefined) {
+      this.#inlined.add(name);
+      this.#defined.add(read);
+    }
+    this.#give(name, read, value, at);
   }
 
   /** `'process.env': { NAME: ... }` inlines its names; anything else may inline every name. */
-  #wholeEnvironment(value: Node): void {
-    const isList =
-      value.type === 'ObjectExpression' && propertiesOf(value).length === (value.properties as Node[]).length;
-    if (isList) this.#inlined.push(...keysOf(value));
-    else this.#unknown.push('define');
+  #wholeEnvironment(read: string, value: Value, at: Origin): void {
+    const object = value.kind === 'json' ? value.of : value;
+    if (object.kind === 'object')
+      this.#eachField(object, at, (name, inner, place) => this.#define(`${read}.${name}`, inner, place));
+    if (object.kind !== 'object' || isOpen(object)) this.unknown('define');
+    if (object.kind !== 'object') this.#give(undefined, read, object, at);
   }
 
-  runtimeConfig(value: Node, above: readonly string[] = []): void {
-    if (value.type !== 'ObjectExpression') {
-      if (above.length === 0) this.#unknown.push('runtimeConfig');
-      return;
-    }
-    for (const one of propertiesOf(value)) {
-      const key = keyOf(one);
-      if (key === undefined) continue;
-      const inner = this.#resolved(one.value as Node);
-      if (inner.type === 'ObjectExpression') this.runtimeConfig(inner, [...above, key]);
-      else this.#runtimeKeys.push([...above, key].join('.'));
+  /** Notes a value that code gets, and the variable whose name differs from that of the code. */
+  #give(name: string | undefined, read: string, value: Value, at: Origin): void {
+    const carries = carriedBy([value]);
+    const [only] = carries.keys();
+    const isText = optionsOf(value).every(({ kind }) => /^(known|opaque|json)$/.test(kind));
+    if (name !== undefined && only !== undefined && carries.size === 1 && only !== name && isText)
+      this.#renamed.set(name, only);
+    this.#pass({ read, carries, at });
+  }
+
+  #pass(one: Pass): void {
+    // One value may be a setting of its own, and a part of what ships as a whole.
+    const key = [one.at.path, one.at.start, ...one.carries.keys()].join(' ');
+    if (!this.#passes.has(key)) this.#passes.set(key, one);
+  }
+
+  /** `process.env.NAME = value` in the configuration. */
+  assigned(name: string, value: Value, at: Origin): void {
+    this.#assigned.set(`${name} ${at.path}:${at.start}`, { read: name, carries: carriedBy([value]), at });
+  }
+
+  #eachField(value: Value, at: Origin, tell: (key: string, value: Value, at: Origin) => void): void {
+    for (const one of optionsOf(value)) {
+      const rest = one.kind === 'object' ? [...one.others, ...one.spread] : [one];
+      // Names that are not known may carry values all the same.
+      const carries = carriedBy(rest);
+      if (carries.size > 0) this.#pass({ read: '', carries, at });
+      if (one.kind === 'object') eachOwn(one, at, tell);
     }
   }
+
+  /** Options of a plugin that replaces texts: the texts are its keys, or those of `values`. */
+  replaced(value: Value, at: Origin): void {
+    const inner = value.kind === 'object' ? value.fields.get('values') : undefined;
+    this.define(inner ?? value, at);
+  }
+
+  /** A configuration that ships as a whole. @param path the keys that lead to the value */
+  shipped(value: Value, at: Origin, path: readonly string[] = []): void {
+    for (const one of optionsOf(value)) {
+      if (path.length > DEEPEST) return;
+      if (one.kind === 'function') this.shipped(one.call([]), at, path);
+      else if (one.kind === 'object')
+        eachOwn(one, at, (key, inner, place) => this.shipped(inner, place, [...path, key]));
+      else if (one.kind === 'list') for (const item of one.items) this.shipped(item, at, path);
+      else if (carriedBy([one]).size > 0) this.#pass({ read: path.join('.'), carries: carriedBy([one]), at });
+    }
+  }
+
+  runtimeConfig(value: Value, at: Origin, above: readonly string[] = []): void {
+    if (value.kind !== 'object') {
+      if (above.length === 0) this.unknown('runtimeConfig');
+      return;
+    }
+    eachOwn(value, at, (key, inner, place) => {
+      const path = [...above, key];
+      if (inner.kind === 'object') return this.runtimeConfig(inner, place, path);
+      this.#runtimeKeys.add(path.join('.'));
+      if (path[0] === 'public') this.#pass({ read: path.join('.'), carries: carriedBy([inner]), at: place });
+    });
+  }
+}
+
+/** Objects in objects are followed so deep. */
+const DEEPEST = 20;
+
+function eachOwn(
+  { fields, places }: ObjectValue,
+  at: Origin,
+  tell: (key: string, value: Value, at: Origin) => void,
+): void {
+  for (const [key, value] of fields) tell(key, value, places.get(key) ?? at);
+}
+
+/** A string, or the strings of a list. */
+function texts(value: Value): string[] {
+  return optionsOf(value).flatMap((one) =>
+    (one.kind === 'list' ? one.items : [one]).flatMap((item) => textOf(item) ?? []),
+  );
 }
 
 /** Readers of the kinds of settings that tools have, under whatever keys. */
@@ -310,93 +365,10 @@ export const readRoot: ReadSetting = (found, value, parent) => parent === '' && 
 export const readOutput: ReadSetting = (found, value) => found.output(value, 'the output directory');
 export const readMode: ReadSetting = (found, value) => found.mode(value);
 export const readEntry: ReadSetting = (found, value) => found.entry(value);
-export const readNames: ReadSetting = (found, value) => found.names(value);
-export const readEnv: ReadSetting = (found, value, parent) => parent === '' && found.env(value);
-export const readValues: ReadSetting = (found, value) => found.values(value);
-export const readDefine: ReadSetting = (found, value) => found.define(value);
-export const readReplaced: ReadSetting = (found, value) => found.replaced(value);
-export const readRuntimeConfig: ReadSetting = (found, value) => found.runtimeConfig(value);
-
-function keyOf({ key, computed }: Node): string | undefined {
-  const node = key as Node;
-  if (node.type === 'Identifier' && !computed) return node.name as string;
-  return constantText(node);
-}
-
-function propertiesOf(object: Node): Node[] {
-  return (object.properties as Node[]).filter(({ type }) => type === 'Property');
-}
-
-function keysOf(node: Node): string[] {
-  return node.type === 'ObjectExpression' ? propertiesOf(node).flatMap((one) => keyOf(one) ?? []) : [];
-}
-
-/** The key of the object around a property; empty at the top. */
-function parentKey(ancestors: readonly Node[]): string {
-  const above = ancestors.at(-2);
-  return above?.type === 'Property' ? (keyOf(above) ?? '') : '';
-}
-
-/** `DefinePlugin` of `new webpack.DefinePlugin()`. */
-function nameOfCallee(callee: Node): string {
-  const node = unwrap(callee);
-  if (node.type === 'Identifier') return node.name as string;
-  return node.type === 'MemberExpression' ? ((node.property as Node).name as string) : '';
-}
-
-/** A string, or the strings of a list. */
-function strings(node: Node): string[] {
-  const text = constantText(node);
-  if (text !== undefined) return [text];
-  if (node.type !== 'ArrayExpression') return [];
-  return (node.elements as (Node | null)[]).flatMap((one) => (one && constantText(unwrap(one))) ?? []);
-}
-
-/** A path below the configuration's directory: `'out'`, `resolve(__dirname, 'out')`, `__dirname + '/out'`, a URL. */
-function pathText(node: Node): string | undefined {
-  const plain = constantText(node);
-  if (plain !== undefined) return plain;
-  if (node.type === 'CallExpression' && /^(resolve|join|fileURLToPath)$/.test(nameOfCallee(node.callee as Node)))
-    return joinedArguments(node.arguments as Node[]);
-  if (node.type === 'NewExpression' && nameOfCallee(node.callee as Node) === 'URL')
-    return constantText((node.arguments as Node[])[0]);
-  if (node.type === 'BinaryExpression' && isHere(node.left as Node))
-    return constantText(unwrap(node.right as Node))?.replace(/^\//, '');
-  if (node.type !== 'TemplateLiteral') return undefined;
-  const [first, ...others] = node.expressions as Node[];
-  const texts = node.quasis as { value: { cooked: string | null } }[];
-  if (!first || others.length > 0 || !isHere(first) || texts[0]?.value.cooked !== '') return undefined;
-  return texts[1]?.value.cooked?.replace(/^\//, '');
-}
-
-function joinedArguments(all: readonly Node[]): string | undefined {
-  const texts = all.filter((one) => !isHere(one)).map((one) => pathText(unwrap(one)));
-  return texts.every((one) => one !== undefined) ? texts.join('/') || '.' : undefined;
-}
-
-/** The directory of the configuration: `__dirname`, `import.meta.dirname`, `import.meta.url`, `process.cwd()`. */
-function isHere(wrapped: Node): boolean {
-  const node = unwrap(wrapped);
-  if (node.type === 'Identifier') return /^(__?dirname|here|root)$/.test(node.name as string);
-  if (node.type === 'MemberExpression')
-    return (
-      (node.object as Node).type === 'MetaProperty' && /^(dirname|url)$/.test((node.property as Node).name as string)
-    );
-  return node.type === 'CallExpression' && nameOfCallee(node.callee as Node) === 'cwd';
-}
-
-/** The name that an expression reads from the environment if that is all it does: `process.env.NAME ?? 'x'`, as JSON or not. */
-function readAlone(value: Node): string | undefined {
-  const node = unwrap(value);
-  if (node.type === 'LogicalExpression') return readAlone(node.left as Node);
-  const [first] = node.type === 'CallExpression' ? (node.arguments as Node[]) : [];
-  if (first && /^(stringify|String)$/.test(nameOfCallee(node.callee as Node))) return readAlone(first);
-  if (node.type !== 'MemberExpression') return undefined;
-  const object = unwrap(node.object as Node);
-  const isEnvironment =
-    object.type === 'MemberExpression' &&
-    (object.object as Node).name === 'process' &&
-    (object.property as Node).name === 'env';
-  if (!isEnvironment) return undefined;
-  return node.computed ? constantText(node.property as Node) : ((node.property as Node).name as string);
-}
+export const readNames: ReadSetting = (found, value, _, at) => found.names(value, at);
+export const readEnv: ReadSetting = (found, value, parent, at) => parent === '' && found.env(value, at);
+export const readValues: ReadSetting = (found, value, _, at) => found.values(value, at);
+export const readDefine: ReadSetting = (found, value, _, at) => found.define(value, at);
+export const readReplaced: ReadSetting = (found, value, _, at) => found.replaced(value, at);
+export const readRuntimeConfig: ReadSetting = (found, value, _, at) => found.runtimeConfig(value, at);
+export const readShipped: ReadSetting = (found, value, _, at) => found.shipped(value, at);

@@ -146,8 +146,6 @@ export interface Toolchain {
   rendersOnServer?: true;
   /** Tells whether a browser that runs its output has no `process`, so that code behind `typeof process` does not run. */
   lacksProcess?: true;
-  /** Tells whether the app contains the whole configuration, with every value in it. */
-  shipsConfiguration?: true;
   /** The ways in which code reads values, the usual one first. The first one's prefix is the default of the contract. */
   reads: readonly WayToRead[];
   /** Objects that some versions replace as well. */

@@ -488,12 +488,12 @@ test('what is in a configuration that ships is public, and a secret in it is rep
     }),
   );
   expect(variables.map(({ name, reasons }) => `${name} ${reasons[0]?.split(';')[0]}`)).toEqual([
-    'API_URL public: is inlined by a define option of docs',
-    'TIDES public: is in the configuration of docs, which ships with the app',
+    'API_URL public: is passed to the app by the configuration of docs, as api',
+    'TIDES public: is passed to the app by the configuration of docs, as plugins.a',
     "FARE_SECRET server: has a secret's name",
   ]);
   expect(undecided.map(inWords).flatMap(({ variable, message }) => (variable ? [message] : []))).toEqual([
-    "FARE_SECRET has a secret's name, but is in the configuration of docs, which ships with the app, so a build would inline it",
+    "FARE_SECRET has a secret's name, but is passed to the app by the configuration of docs, as plugins.b, so a build would inline it",
   ]);
 });
 

@@ -19,7 +19,7 @@ test.each<[text: string, found: Partial<Record<keyof BuildSettings, unknown>>]>(
   ],
   ["module.exports = { output: { path: __dirname + '/out' } }", { output: 'out' }],
   ['export default { output: { path: `${import.meta.dirname}/out` } }', { output: 'out' }],
-  ["export default { output: { path: fileURLToPath(new URL('./out', import.meta.url)) } }", { output: './out' }],
+  ["export default { output: { path: fileURLToPath(new URL('./out', import.meta.url)) } }", { output: 'out' }],
   ["module.exports = { entry: { a: './a.js', b: ['./b.js'] } }", { entries: ['a.js', 'b.js'] }],
   [
     "module.exports = { env: { API_URL: 'x', 'B': y }, output: 'export' }",
@@ -41,17 +41,19 @@ test.each<[text: string, found: Partial<Record<keyof BuildSettings, unknown>>]>(
     "import adapter from '@sveltejs/adapter-node'; const x = require('y'); export default {}",
     { imports: ['@sveltejs/adapter-node', 'y'] },
   ],
-  [
-    "export default defineConfig(({ mode }) => { const env = loadEnv(mode, '.', ''); return { define: { __A__: JSON.stringify(env.API_URL) } } })",
-    { inlined: ['API_URL'] },
-  ],
+  ['export default defineConfig(({ mode }) => ({ envPrefix: mode ? "A_" : ["B_"] }))', { prefixes: ['A_', 'B_'] }],
   ['export default {', { unknown: ['the file, which cannot be parsed'] }],
 ])('%s', (text, found) => expect(buildSettings('a.config.js', text)).toMatchObject(found));
 
-test('the range of a define option', () => {
+/** What a configuration passes to code, in short: how code reads it, and the variables in it. */
+function passesOf(path: string, text: string): string[] {
+  return buildSettings(path, text).passes.map(({ read, carries }) => `${read}: ${[...carries.keys()]}`);
+}
+
+test('the place of a value that a configuration passes on', () => {
   const text = 'export default { define: { __COMMIT__: JSON.stringify(process.env.COMMIT_ID) } }';
-  const [range] = buildSettings('vite.config.ts', text).defines;
-  expect(text.slice(range?.start, range?.end)).toBe('JSON.stringify(process.env.COMMIT_ID)');
+  const [pass] = buildSettings('vite.config.ts', text).passes;
+  expect(text.slice(pass?.at.start, pass?.at.end)).toBe('JSON.stringify(process.env.COMMIT_ID)');
 });
 
 test.each<[path: string, text: string, renamed: Record<string, string>]>([
@@ -85,12 +87,45 @@ test('a list of outputs', () => {
   expect(buildSettings('stencil.config.ts', text).output).toEqual(['./public', 'dist']);
 });
 
-test('values that a configuration hands to the app are inlined', () => {
-  const text = 'export default { customFields: { quay: process.env.QUAY, ...more }, title: process.env.TITLE }';
-  const { defines } = buildSettings('docusaurus.config.ts', text);
-  expect(defines.map(({ start, end }) => text.slice(start, end))).toEqual(['process.env.QUAY']);
-  expect(buildSettings('vite.config.ts', text).defines).toEqual([]);
-});
+test.each<[path: string, text: string, passes: string[]]>([
+  [
+    'docusaurus.config.ts',
+    'export default { customFields: { quay: process.env.QUAY, ...more }, title: process.env.TITLE }',
+    ['quay: QUAY', 'title: TITLE'],
+  ],
+  [
+    'docusaurus.config.js',
+    'module.exports = async () => ({ themeConfig: { search: [{ key: process.env.SEARCH_KEY }] } })',
+    ['themeConfig.search.key: SEARCH_KEY'],
+  ],
+  ['vite.config.ts', 'export default { title: process.env.TITLE }', []],
+  [
+    'vite.config.ts',
+    "export default defineConfig(({ mode }) => { const env = loadEnv(mode, '.', ''); return { define: { __A__: JSON.stringify(env.API_URL) } } })",
+    ['__A__: API_URL'],
+  ],
+  ['vite.config.ts', "export default { define: { 'process.env': process.env } }", ['process.env: *']],
+  [
+    'webpack.config.js',
+    "const d = {}; for (const n of ['A', 'B']) d[`process.env.${n}`] = JSON.stringify(process.env[n]); module.exports = { plugins: [new DefinePlugin(d)] }",
+    ['process.env.A: A', 'process.env.B: B'],
+  ],
+  [
+    'webpack.config.js',
+    "const { parsed } = require('x').config(); module.exports = () => ({ plugins: [new DefinePlugin({ 'process.env': JSON.stringify(parsed) })] })",
+    ['process.env: *'],
+  ],
+  [
+    'nuxt.config.ts',
+    'export default { runtimeConfig: { a: process.env.A, public: { b: process.env.B, c: { d: process.env.D } } } }',
+    ['public.b: B', 'public.c.d: D'],
+  ],
+  [
+    'next.config.js',
+    'const config = {}; config.env = { A: process.env.SECRET }; module.exports = config',
+    ['A: SECRET'],
+  ],
+])('%s: %s passes values to code', (path, text, passes) => expect(passesOf(path, text)).toEqual(passes));
 
 test.each<[text: string, names: string[] | undefined]>([
   ['module.exports = {}', []],
