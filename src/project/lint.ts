@@ -16,14 +16,15 @@ import { isNative, unreadLanguage } from '../core/reads/native.js';
 import { BinaryMissing } from '../core/syntax/binary-missing.js';
 import { count } from '../core/text/display.js';
 import { toolchainOf } from '../core/toolchains/index.js';
+import { noSettings } from '../core/toolchains/settings.js';
 import { describeFileError, isMissing } from '../host/files.js';
 import { filesNamed, type WalkHow } from '../host/walk.js';
 import type { World } from '../host/world.js';
 import type { Check } from './check.js';
 import { ProjectModules } from './modules.js';
-import { type Project, packageFolder } from './open.js';
+import type { Project } from './open.js';
 import { StageResolver } from './resolve.js';
-import { configuredNames, hasPlugin, inlinedNames, toolConfigs } from './tool-configs.js';
+import { bundleSettings, hasPlugin, inlinedNames, toolConfigs } from './tool-configs.js';
 
 /** The project's code, and which of it reaches the browser. */
 export interface ProjectCode {
@@ -71,19 +72,25 @@ export async function readCode(project: Project, bundles: readonly Bundle[], wor
   const view = new SourceView(planSearch(contract, first ?? '', alone));
   const { files, native, bytes, unread: tooLarge, skipped } = await readSources(project, bundles);
   const modules = new ProjectModules(project, files);
-  const withPlugin = new Set(bundles.filter((one) => isBuiltWithPlugin(project, one)).map(({ name }) => name));
-  const listing = bundles.filter((one) => toolchainOf(one).listName && !withPlugin.has(one.name));
-  const configs = new Map(bundles.map((one) => [one.name, toolConfigs(project.files, configFolder(project, one))]));
-  const inlined = new Map(listing.map(({ name }) => [name, inlinedNames(configs.get(name) ?? [])]));
-  const configured = new Map([...configs].map(([name, all]) => [name, configuredNames(all)]));
+  const configs = new Map(bundles.map((one) => [one.name, toolConfigs(project, one)]));
+  const withPlugin = new Set(bundles.filter(({ name }) => hasPlugin(configs.get(name) ?? [])).map(({ name }) => name));
+  const names = [...contract.variables.keys()];
+  const settings = new Map(
+    bundles.map((one) => [one.name, bundleSettings(project, one, configs.get(one.name) ?? [], names)]),
+  );
+  const inlined = (bundle: Bundle) => {
+    const isListing = toolchainOf(bundle).listName !== undefined && !withPlugin.has(bundle.name);
+    const found = settings.get(bundle.name);
+    return isListing && found && configs.get(bundle.name)?.length ? inlinedNames(found) : undefined;
+  };
   const context: LintContext = {
     contract,
     stages: alone,
     files,
     native,
     bundles: bundles.map((bundle) => bundleCode(bundle, files, (...asked) => modules.resolve(...asked))),
-    inlined: (name) => inlined.get(name),
-    configured: (name) => configured.get(name) ?? configuredNames([]),
+    inlined,
+    settings: ({ name }) => settings.get(name) ?? noSettings,
     hasPlugin: (name) => withPlugin.has(name),
     resolve: (from, specifier) => {
       for (const bundle of bundles) {
@@ -108,15 +115,6 @@ export async function readCode(project: Project, bundles: readonly Bundle[], wor
     skipped: [...skipped, ...without.skipped],
     unread: [...tooLarge, ...withoutBundle, ...without.unread],
   };
-}
-
-/** The directory of the package that a bundle's code is in, where its configuration is. */
-function configFolder({ files, root }: Project, bundle: Bundle): string {
-  return files.path.join(root, packageFolder({ files, root }, bundle.code[0] ?? '.'));
-}
-
-function isBuiltWithPlugin(project: Project, bundle: Bundle): boolean {
-  return hasPlugin(project.files, configFolder(project, bundle));
 }
 
 /**

@@ -2,11 +2,11 @@ import { buildErrors, canStopBuild, environmentNames, givenValues } from '../cor
 import { toolFileFindings, toolFiles } from '../core/build/tool-files.js';
 import type { Bundle, Stage } from '../core/contract/contract.js';
 import { rulesOf } from '../core/contract/rules.js';
+import { lastName } from '../core/files/directories.js';
 import type { CheckResult } from '../core/findings/check.js';
 import { finding, type JudgedFinding, type RawFinding } from '../core/findings/finding.js';
 import { judge, summarize } from '../core/findings/judge.js';
 import { type MaskPlan, planMask } from '../core/mask/plan.js';
-import { readsIn } from '../core/reads/index.js';
 import type { GivenValue } from '../core/receipt/serves-both.js';
 import type { FindingsReport } from '../core/report/documents.js';
 import { REPORT_VERSION } from '../core/report/version.js';
@@ -22,7 +22,7 @@ import { today, type World } from '../host/world.js';
 import type { Check } from './check.js';
 import { chooseBundle, type Project, packageFolder, projectFor, stageOf } from './open.js';
 import { otherScopes, StageResolver } from './resolve.js';
-import { hasPlugin, toolConfigs } from './tool-configs.js';
+import { bundleSettings, hasPlugin, toolConfigs } from './tool-configs.js';
 
 export interface BuildRequest {
   stage: string;
@@ -107,22 +107,16 @@ function withheldFindings(
   world: World,
 ): RawFinding[] {
   if (!bundle) return [];
-  const { files, root, contract } = project;
-  const folder = packageFolder(project, bundle.code[0] ?? '.');
+  const { contract } = project;
   const { withheld } = environmentNames(world.env, contract, stage, given, bundle);
-  const isMissing = (name: string | undefined) =>
-    name !== undefined &&
-    withheld.includes(name) &&
-    !contract.variables.has(name) &&
-    (isPipelineName(name) || !isForeignName(name));
-  return toolConfigs(files, files.path.join(root, folder)).flatMap(({ name, text }) => {
-    const { reads } = readsIn(name, text, ['process.env']);
-    const found = [...new Map(reads.map((read) => [read.name, read])).values()].filter((read) => isMissing(read.name));
-    return found.map((read) => {
-      const path = withSlashes(files.path.join(folder, name), files.path);
-      const place = { path, inside: [], ...textPlaces(text)(read.start) };
-      return finding('value/withheld', 'name', { path: name, name: read.name ?? '' }, { bundle: bundle.name, place });
-    });
+  const isMissing = (name: string) =>
+    withheld.includes(name) && !contract.variables.has(name) && (isPipelineName(name) || !isForeignName(name));
+  const { reads } = bundleSettings(project, bundle, toolConfigs(project, bundle), contract.variables.keys());
+  return [...reads].flatMap(([name, { path, start }]) => {
+    if (!isMissing(name)) return [];
+    const text = project.files.readIfPossible(project.files.path.join(project.root, path))?.toString() ?? '';
+    const place = { path, inside: [], ...textPlaces(text)(start) };
+    return finding('value/withheld', 'name', { path: lastName(path), name }, { bundle: bundle.name, place });
   });
 }
 
@@ -131,7 +125,7 @@ function readToolFiles(project: Project, bundle: Bundle, stage: Stage): ReadLaye
   const { files, root } = project;
   const { join } = files.path;
   const folder = packageFolder(project, bundle.code[0] ?? '.');
-  if (hasPlugin(files, join(root, folder))) return [];
+  if (hasPlugin(toolConfigs(project, bundle))) return [];
   return toolFiles(bundle, stage.buildAs ?? 'production').flatMap((name) => {
     const path = withSlashes(join(folder, name), files.path);
     const bytes = files.readIfPossible(join(root, path));

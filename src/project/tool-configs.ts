@@ -1,54 +1,90 @@
-import type { ConfiguredNames } from '../core/lint/model.js';
+import { configPaths } from '../core/build/config-paths.js';
+import type { Bundle } from '../core/contract/contract.js';
+import { beside } from '../core/evaluate/beside.js';
+import { limits } from '../core/limits/index.js';
 import { buildSettings, isConfigOfTool } from '../core/toolchains/index.js';
-import { mergedSettings } from '../core/toolchains/settings.js';
-import type { Files } from '../host/files.js';
+import { type BuildSettings, mergedSettings } from '../core/toolchains/settings.js';
+import { withSlashes } from '../host/files.js';
+import type { Rooted } from '../host/state.js';
+import { packageFolder } from './open.js';
 
-/** A configuration file of a build tool. `name` has no directory. */
+/** A configuration or build script. Its path is relative to the root, with slashes. */
 export interface ToolConfig {
-  name: string;
+  path: string;
   text: string;
 }
 
-/** Names of code that configurations give values. */
-export function configuredNames(configs: readonly ToolConfig[]): ConfiguredNames {
-  const { inlined, renamed } = mergedSettings(configs.map(({ name, text }) => buildSettings(name, text)));
-  return { listed: new Set(inlined), renamed };
-}
-
-/** Configuration files of build tools, in JavaScript or TypeScript, in a directory. */
-export function toolConfigs(files: Files, folder: string): ToolConfig[] {
-  return files.namesIn(folder).flatMap((name) => {
-    if (!isConfigOfTool(name) || !/\.[cm]?[jt]s$/.test(name)) return [];
-    const text = files.readIfPossible(files.path.join(folder, name))?.toString();
-    return text === undefined ? [] : [{ name, text }];
+/** The configurations of a bundle's build: those of tools in its package, and what its build names, also through scripts. */
+export function toolConfigs(project: Rooted, bundle: Bundle): ToolConfig[] {
+  const { files, root } = project;
+  const folder = packageFolder(project, bundle.code[0] ?? '.');
+  const text = (path: string) => files.readIfPossible(files.path.join(root, path))?.toString();
+  const scripts = scriptsOf(text(files.path.join(folder, 'package.json')) ?? '');
+  const commands = [
+    [bundle.build ?? ''].flat().join(' '),
+    ...['build', 'dev', 'start', 'serve'].map((name) => scripts[name] ?? ''),
+  ];
+  const named = commands.flatMap((command) => configPaths(command, scripts));
+  const beside = files.namesIn(files.path.join(root, folder)).filter((name) => isConfigOfTool(name) && isScript(name));
+  return [...new Set([...beside, ...named])].flatMap((name) => {
+    const path = withSlashes(files.path.join(folder, name), files.path);
+    const found = text(path);
+    return found === undefined ? [] : [{ path, text: found }];
   });
 }
 
-/** Tells whether a configuration or build script in a directory has the Adder plugin. */
-export function hasPlugin(files: Files, folder: string): boolean {
-  return files
-    .namesIn(folder)
-    .some(
-      (name) =>
-        /\.[cm]?[jt]s$/.test(name) &&
-        /["']adder\/\w+["']/.test(files.readIfPossible(files.path.join(folder, name))?.toString() ?? ''),
+function isScript(name: string): boolean {
+  return /\.[cm]?[jt]s$/.test(name);
+}
+
+function scriptsOf(manifest: string): Record<string, string> {
+  try {
+    return Object.fromEntries(
+      Object.entries(JSON.parse(manifest).scripts ?? {}).filter(
+        (one): one is [string, string] => typeof one[1] === 'string',
+      ),
     );
+  } catch {
+    return {};
+  }
+}
+
+/** The settings of a bundle's build: those of its configurations, and of the project's own files that these import. */
+export function bundleSettings(
+  project: Rooted,
+  bundle: Bundle,
+  configs: readonly ToolConfig[],
+  names: Iterable<string>,
+): BuildSettings {
+  const { files, root } = project;
+  const modules = {
+    get: (path: string) => {
+      const bytes = files.readIfPossible(files.path.join(root, path), limits.sourceFileBytes.value);
+      return bytes && { text: bytes.toString() };
+    },
+  };
+  const how = {
+    folder: packageFolder(project, bundle.code[0] ?? '.'),
+    names,
+    load: (from: string, specifier: string) => beside(modules, from, specifier),
+  };
+  return mergedSettings(configs.map(({ path, text }) => buildSettings(path, text, how, bundle.toolchain)));
+}
+
+/** Tells whether a configuration or build script has the Adder plugin. */
+export function hasPlugin(configs: readonly ToolConfig[]): boolean {
+  return configs.some(({ text }) => /["']adder\/\w+["']/.test(text));
 }
 
 /**
  * Everything that configurations inline one by one: names, and reads such as `process.env.NAME` where only these are
- * replaced. Undefined if only running them would tell: they compute their define options, import other files of the
- * project, or have a plugin that may define names.
+ * replaced. Undefined if only running them would tell: they compute their define options from what is not known, import files
+ * of the project that cannot be found, or have a plugin that may define names.
  */
-export function inlinedNames(configs: readonly ToolConfig[]): ReadonlySet<string> | undefined {
-  if (configs.length === 0) return undefined;
-  const names: string[] = [];
-  for (const { name, text } of configs) {
-    const { inlined, defined, unknown, imports } = buildSettings(name, text);
-    if (unknown.length > 0 || imports.some((one) => one.startsWith('.') || /env/i.test(one))) return undefined;
-    if (/\bnew\s+(?![\w.]*EnvironmentPlugin\b)[\w.]*env\w*\s*\(|\bmerge\s*\(/i.test(text)) return undefined;
-    const ofDefine = new Set(defined.map((read) => read.slice(read.lastIndexOf('.') + 1)));
-    names.push(...inlined.filter((one) => !ofDefine.has(one)), ...defined);
-  }
-  return new Set(names);
+export function inlinedNames(settings: BuildSettings): ReadonlySet<string> | undefined {
+  const { inlined, defined, unknown, imports, calls } = settings;
+  if (unknown.length > 0 || imports.some((one) => one.startsWith('.') || /env/i.test(one))) return undefined;
+  if ([...calls].some((one) => /^[A-Z].*?env|^Env/i.test(one) && one !== 'EnvironmentPlugin')) return undefined;
+  const ofDefine = new Set(defined.map((read) => read.slice(read.lastIndexOf('.') + 1)));
+  return new Set([...inlined.filter((one) => !ofDefine.has(one)), ...defined]);
 }

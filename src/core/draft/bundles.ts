@@ -1,5 +1,6 @@
 import { isPlainName } from '../contract/quote.js';
 import { beside } from '../evaluate/beside.js';
+import type { Carried } from '../evaluate/value.js';
 import { lastName, parentOf } from '../files/directories.js';
 import { isPage, scriptLanguage } from '../files/languages.js';
 import { sideOfPath } from '../files/side.js';
@@ -40,6 +41,8 @@ export interface DraftBundle {
   overrides: readonly string[];
   /** Values that its configuration gives to code. */
   passes: readonly Pass[];
+  /** Variables that its configuration reads, each with a place. */
+  reads: Carried;
 }
 
 export interface DraftBundles {
@@ -117,6 +120,7 @@ class PackageBundles {
       renamed: {},
       overrides: [],
       passes: [],
+      reads: new Map(),
       layers: {},
       ...(build && { build }),
     };
@@ -256,6 +260,7 @@ class PackageBundles {
       renamed: settings.renamed,
       overrides: overridesOf(tool, settings),
       passes: settings.passes,
+      reads: settings.reads,
     };
     return hasServer(tool, settings) ? [bundle, this.#serverPart(bundle)] : [bundle];
   }
@@ -275,6 +280,7 @@ class PackageBundles {
       renamed: {},
       overrides: [],
       passes: [],
+      reads: new Map(),
       layers: {},
       because: `${toolchain} also runs a server, which may have server values`,
     };
@@ -287,7 +293,14 @@ class PackageBundles {
       .map(({ path, text }) => ({ path, settings: buildSettings(path, text, this.#how()) }));
     for (const { path, settings } of all)
       for (const setting of settings.unknown)
-        this.undecided.push(finding('contract/undecided', 'computed', { path, setting }, decidedAt({ path })));
+        this.undecided.push(
+          finding(
+            'contract/undecided',
+            /^(define|env)$/.test(setting) ? 'computed-names' : 'computed',
+            { path, setting },
+            decidedAt({ path }),
+          ),
+        );
     return all;
   }
 

@@ -1,6 +1,7 @@
 import { prefixOf } from '../contract/names.js';
 import type { Read } from '../reads/read.js';
 import { joinedName } from '../resolve/keyed.js';
+import { textPlaces } from '../text/positions.js';
 import { isIn, type Range } from '../text/ranges.js';
 import { isReadOfMachine, toolchainOf } from '../toolchains/index.js';
 import type { DraftBundle } from './bundles.js';
@@ -8,9 +9,9 @@ import type { Side, Use } from './evidence.js';
 import type { Material } from './material.js';
 import type { Sides } from './sides.js';
 
-/** Reads by the name that the contract has: without the bundle's prefix where files have the name so. */
+/** Reads by the name that the contract has, without the bundle's prefix where files have the name so; those of configurations too. */
 export function usesByName(
-  { sources }: Material,
+  { sources, modules }: Material,
   sides: Sides,
   values: ReadonlyMap<string, unknown>,
 ): Map<string, Use[]> {
@@ -26,6 +27,23 @@ export function usesByName(
       byName.set(name, [...(byName.get(name) ?? []), { path, line: read.line, column: read.column, ...where, read }]);
     }
   }
+  for (const { reads } of sides.bundles)
+    for (const [name, { path, start, end }] of reads) {
+      const text = modules.get(path)?.text;
+      const isFound = byName.get(name)?.some((one) => one.path === path);
+      if (text === undefined || isFound || !/^[A-Za-z_]\w*$/.test(name)) continue;
+      const read: Read = {
+        kind: 'lookup',
+        name,
+        object: 'process.env',
+        optional: false,
+        start,
+        end,
+        nameStart: start,
+        nameEnd: end,
+      };
+      byName.set(name, [...(byName.get(name) ?? []), { path, ...textPlaces(text)(start), side: 'build', read }]);
+    }
   return byName;
 }
 

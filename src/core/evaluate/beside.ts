@@ -17,7 +17,7 @@ const endings = [
 
 /** The file that a configuration imports by a relative specifier, with or without its ending, among those that were read. */
 export function beside<File>(
-  files: ReadonlyMap<string, File>,
+  files: { get(path: string): File | undefined },
   from: string,
   specifier: string,
 ): (File & { path: string }) | undefined {

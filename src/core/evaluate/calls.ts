@@ -19,7 +19,7 @@ import {
   type Value,
 } from './value.js';
 
-/** What a call needs of the interpreter. */
+/** The part of the interpreter that a call needs. */
 export interface Caller {
   call(callee: Value, args: readonly Value[], at: Origin): Value;
   passOn(args: readonly Value[]): void;

@@ -23,12 +23,14 @@ import {
   type Value,
 } from './value.js';
 
-/** What a configuration does, as its text is followed. Values may still get fields after they were told. */
+/** Is told of each step of a configuration as its text is followed. Values may still get fields afterwards. */
 export interface Observer {
   /** A field of an object, with the key of the object around it. */
   field?(key: string, value: Value, parent: string, at: Origin): void;
   /** A call or constructor, by the last part of its name. */
   call?(name: string, args: readonly Value[], at: Origin): void;
+  /** A read of a variable of the environment. */
+  read?(name: string, at: Origin): void;
   /** An assignment to a variable of the environment. */
   environment?(name: string, value: Value, at: Origin): void;
 }
@@ -44,10 +46,12 @@ export interface EvaluateHow {
   names?: Iterable<string>;
 }
 
-/** What was found out about a file. */
+/** The result of following a file. */
 export interface Evaluated {
   /** The value of the default export, or of `module.exports`. */
   exported: Value;
+  /** Modules that it imports and that were not followed. */
+  imports: readonly string[];
   /** Tells whether all of it was followed. */
   isWhole: boolean;
 }
@@ -58,7 +62,7 @@ const DEEPEST_CALL = 40;
 const MOST_ROUNDS = 1_000;
 
 /** How a statement ends. */
-type End = 'next' | 'return' | 'break' | 'continue';
+type End = 'end' | 'return' | 'break' | 'continue';
 
 class TooMuch extends Error {}
 
@@ -72,10 +76,11 @@ export function evaluate(path: string, text: string, observer: Observer = {}, ho
   try {
     const { exports } = interpreter.module(path, text);
     interpreter.callTheRest();
-    return { exported: member(exports, known('default')), isWhole: !interpreter.isBroken };
+    const exported = member(exports, known('default'));
+    return { exported, imports: [...interpreter.imports], isWhole: !interpreter.isBroken };
   } catch (error) {
     if (!(error instanceof TooMuch || error instanceof RangeError)) throw error;
-    return { exported: unknown, isWhole: false };
+    return { exported: unknown, imports: [...interpreter.imports], isWhole: false };
   }
 }
 
@@ -100,6 +105,7 @@ class Interpreter implements Caller {
   unsure = 0;
   /** Tells whether a file could not be parsed. */
   isBroken = false;
+  readonly imports = new Set<string>();
   readonly names: readonly string[];
   readonly #modules = new Map<string, Module>();
   readonly #uncalled = new Set<FunctionValue>();
@@ -186,9 +192,9 @@ class Interpreter implements Caller {
     }
     for (const one of statements) {
       const end = this.#statement(one, at);
-      if (end !== 'next') return end;
+      if (end !== 'end') return end;
     }
-    return 'next';
+    return 'end';
   }
 
   #statement(node: Node, at: At): End {
@@ -196,10 +202,10 @@ class Interpreter implements Caller {
     switch (node.type) {
       case 'VariableDeclaration':
         this.#declare(node, at);
-        return 'next';
+        return 'end';
       case 'ExpressionStatement':
         this.value(node.expression as Node, at);
-        return 'next';
+        return 'end';
       case 'ReturnStatement':
         at.frame.returned.push(node.argument ? this.value(node.argument as Node, at) : nothing);
         return 'return';
@@ -228,13 +234,13 @@ class Interpreter implements Caller {
         return this.#try(node, at);
       case 'ImportDeclaration':
         this.#import(node, at);
-        return 'next';
+        return 'end';
       case 'TSExportAssignment':
         this.#export('default', this.value(node.expression as Node, at), at);
-        return 'next';
+        return 'end';
       default:
         if (node.type.startsWith('Export')) this.#exported(node, at);
-        return 'next';
+        return 'end';
     }
   }
 
@@ -249,11 +255,11 @@ class Interpreter implements Caller {
   #if(node: Node, at: At): End {
     const holds = truth(this.value(node.test as Node, at));
     const branch = (name: 'consequent' | 'alternate'): End =>
-      node[name] ? this.#statement(node[name] as Node, at) : 'next';
+      node[name] ? this.#statement(node[name] as Node, at) : 'end';
     if (holds !== undefined) return branch(holds ? 'consequent' : 'alternate');
     return this.maybe(() => {
       const ends = [branch('consequent'), branch('alternate')];
-      return ends[0] === ends[1] ? (ends[0] as End) : 'next';
+      return ends[0] === ends[1] ? (ends[0] as End) : 'end';
     });
   }
 
@@ -276,7 +282,7 @@ class Interpreter implements Caller {
       }
       if (!isList || one.isOpen) this.maybe(() => round(isList ? unknown : mixed([one])));
     }
-    return 'next';
+    return 'end';
   }
 
   #loop(node: Node, at: At): End {
@@ -288,14 +294,14 @@ class Interpreter implements Caller {
     for (let rounds = 0; rounds < MOST_ROUNDS; rounds++) {
       const isFirstOfDo = node.type === 'DoWhileStatement' && rounds === 0;
       const holds = isFirstOfDo || !node.test ? true : truth(this.value(node.test as Node, at));
-      if (holds === false) return 'next';
+      if (holds === false) return 'end';
       const round = () => this.#statement(node.body as Node, at);
       const end = holds ? round() : this.maybe(round);
-      if (end === 'return') return holds ? end : 'next';
-      if (end === 'break' || holds === undefined) return 'next';
+      if (end === 'return') return holds ? end : 'end';
+      if (end === 'break' || holds === undefined) return 'end';
       if (node.update) this.value(node.update as Node, at);
     }
-    return 'next';
+    return 'end';
   }
 
   #switch(node: Node, at: At): End {
@@ -306,17 +312,17 @@ class Interpreter implements Caller {
         cases.slice(from).flatMap((one) => one.consequent as Node[]),
         at,
       );
-      return end === 'break' ? 'next' : end;
+      return end === 'break' ? 'end' : end;
     };
     if (subject.kind !== 'known') {
       this.maybe(() => cases.forEach((_, from) => void run(from)));
-      return 'next';
+      return 'end';
     }
     const matches = cases.findIndex(
       ({ test }) => test && truth(operate('===', subject, this.value(test as Node, at))) === true,
     );
     const from = matches >= 0 ? matches : cases.findIndex(({ test }) => !test);
-    return from < 0 ? 'next' : run(from);
+    return from < 0 ? 'end' : run(from);
   }
 
   #try(node: Node, at: At): End {
@@ -328,8 +334,8 @@ class Interpreter implements Caller {
         this.#bind(handler.param as Node, unknown, within, (name, value) => within.scope.declare(name, value, 0));
       this.maybe(() => this.#statement(handler.body as Node, within));
     }
-    const last = node.finalizer ? this.#statement(node.finalizer as Node, at) : 'next';
-    return last === 'next' ? end : last;
+    const last = node.finalizer ? this.#statement(node.finalizer as Node, at) : 'end';
+    return last === 'end' ? end : last;
   }
 
   // Modules
@@ -350,9 +356,9 @@ class Interpreter implements Caller {
   /** The exports of another module. */
   #required(specifier: string, from: string): Value {
     const file = specifier.startsWith('.') ? this.how.load?.(from, specifier) : undefined;
-    return file
-      ? this.module(file.path, file.text).exports
-      : { kind: 'foreign', name: specifier.replace(/^node:/, '') };
+    if (file) return this.module(file.path, file.text).exports;
+    this.imports.add(specifier);
+    return { kind: 'foreign', name: specifier.replace(/^node:/, '') };
   }
 
   #exported(node: Node, at: At): void {
@@ -510,7 +516,7 @@ class Interpreter implements Caller {
     let result: Value;
     if (body.type === 'BlockStatement') {
       const end = this.#block(body.body as Node[], at);
-      result = either(end === 'next' ? [...at.frame.returned, nothing] : at.frame.returned);
+      result = either(end === 'end' ? [...at.frame.returned, nothing] : at.frame.returned);
     } else result = this.value(body, at);
     this.#depth--;
     return result;
@@ -519,7 +525,15 @@ class Interpreter implements Caller {
   #member(node: Node, at: At): Value {
     const property = node.property as Node;
     const key = node.computed ? this.value(property, at) : known(textOfName(property));
-    return member(this.value(node.object as Node, at), key, originOf(node, at));
+    return this.#read(this.value(node.object as Node, at), key, originOf(node, at));
+  }
+
+  /** A member of a value, which may be a variable of the environment. */
+  #read(object: Value, key: Value, at: Origin): Value {
+    const name = keyOf(key);
+    const isRead = name !== undefined && optionsOf(object).some(({ kind }) => kind === 'environment');
+    if (isRead) this.observer.read?.(name, at);
+    return member(object, key, at);
   }
 
   #call(node: Node, at: At): Value {
@@ -639,7 +653,7 @@ class Interpreter implements Caller {
           if (one.type === 'RestElement') this.#bind(one.argument as Node, value, at, write);
           else {
             const key = one.computed ? this.value(one.key as Node, at) : known(textOfName(one.key as Node));
-            this.#bind(one.value as Node, member(value, key, originOf(one, at)), at, write);
+            this.#bind(one.value as Node, this.#read(value, key, originOf(one, at)), at, write);
           }
         }
         break;

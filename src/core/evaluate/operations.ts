@@ -56,7 +56,7 @@ function variableOf(
   at = loaded,
 ): Value {
   if (name === undefined) return { kind: 'environment', prefixes, at };
-  // What a loader returns may have the variables one level deeper.
+  // A loader may return the variables one level deeper.
   if (name === 'parsed') return { kind: 'environment', prefixes, at: loaded };
   if (!prefixes.some((prefix) => name.startsWith(prefix))) return nothing;
   return { kind: 'opaque', carries: new Map([[name, at]]) };

@@ -11,7 +11,7 @@ export interface Origin {
  */
 export type Carried = ReadonlyMap<string, Origin>;
 
-/** What an expression of a configuration may be, as far as the text tells: the configuration is never run. */
+/** The value of an expression in a configuration, as far as the text tells: the configuration is never run. */
 export type Value =
   | { kind: 'known'; value: string | number | bigint | boolean | RegExp | null | undefined }
   /** Anything, with the values of these names in it. */
@@ -62,7 +62,7 @@ export function objectOf(fields: Iterable<readonly [string, Value]>, born = 0): 
   return { kind: 'object', fields: new Map(fields), places: new Map(), others: [], spread: [], born };
 }
 
-/** What may be any text with these values in it. */
+/** Any text with these values in it. */
 export function mixed(values: readonly Value[]): Value {
   return { kind: 'opaque', carries: carriedBy(values) };
 }

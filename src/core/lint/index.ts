@@ -3,6 +3,7 @@ import { flowRules } from './rules/flow.js';
 import { habitRules, unusedRule } from './rules/habits.js';
 import { writtenRules } from './rules/hard-coded.js';
 import { nativeRules } from './rules/native.js';
+import { passedRules } from './rules/passed.js';
 import { readRules, serverReadRules } from './rules/reads.js';
 import { requestNameRules } from './rules/request-names.js';
 import { unreadRule } from './rules/unread.js';
@@ -12,6 +13,7 @@ const rules: readonly LintRule[] = [
   readRules,
   serverReadRules,
   flowRules,
+  passedRules,
   requestNameRules,
   writtenRules,
   habitRules,

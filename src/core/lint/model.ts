@@ -6,6 +6,7 @@ import type { Resolution } from '../resolve/resolve.js';
 import type { Excerpt } from '../text/frame.js';
 import type { Position } from '../text/positions.js';
 import type { Range } from '../text/ranges.js';
+import type { BuildSettings } from '../toolchains/settings.js';
 
 /** A source file of the project. */
 export interface SourceText {
@@ -32,13 +33,6 @@ export interface BundleCode {
 /** A piece of text that may be shown. */
 export type Show = (file: SourceText, start: number, end: number) => Excerpt | undefined;
 
-/** Names of code that a configuration lists. */
-export interface ConfiguredNames {
-  listed: ReadonlySet<string>;
-  /** Names to the name of the environment that each has the value of. */
-  renamed: Readonly<Record<string, string>>;
-}
-
 /** All that rules about code know. */
 export interface LintContext {
   contract: Contract;
@@ -48,10 +42,10 @@ export interface LintContext {
   bundles: readonly BundleCode[];
   /** Native source texts by path: Rust, Kotlin, Java, Swift and Gradle. */
   native: ReadonlyMap<string, string>;
-  /** The names that a bundle's configuration inlines, by the bundle's name; undefined if that is unknown. */
-  inlined(bundle: string): ReadonlySet<string> | undefined;
-  /** The names that a bundle's configuration gives values. */
-  configured(bundle: string): ConfiguredNames;
+  /** The names that a bundle's configuration inlines; undefined if that is unknown, or makes no difference. */
+  inlined(bundle: Bundle): ReadonlySet<string> | undefined;
+  /** The settings of a bundle's build, from all its configurations. */
+  settings(bundle: Bundle): BuildSettings;
   /** Tells whether a bundle's build has the Adder plugin, which replaces reads in every form. */
   hasPlugin(bundle: string): boolean;
   /** The project's own file that an import means. */

@@ -5,8 +5,8 @@ import { joinWords, nearest } from '../text/nearest.js';
 import { toolchainOf, toolchains } from '../toolchains/index.js';
 import { isToolName } from '../toolchains/known-names.js';
 import { camelCase, readFrom } from '../toolchains/read-from.js';
+import { type BuildSettings, noSettings } from '../toolchains/settings.js';
 import { defaultPrefixes } from '../toolchains/toolchain.js';
-import type { ConfiguredNames } from './model.js';
 
 /** Meaning of a name in a bundle's code. */
 export type Meaning =
@@ -33,7 +33,7 @@ export class Names {
   constructor(
     contract: Contract,
     readonly bundle: Bundle,
-    readonly configured: ConfiguredNames = { listed: new Set(), renamed: {} },
+    readonly configured: Pick<BuildSettings, 'inlined' | 'renamed'> = noSettings,
   ) {
     this.#contract = contract;
     for (const variable of contract.variables.values())
@@ -66,9 +66,9 @@ export class Names {
     }
     // Frameworks name keys in camel case; a configuration that hands values to the app names them as it likes.
     const written = /^[A-Z\d_]+$/.test(key) ? (name: string) => name : camelCase;
-    const { listed } = this.configured;
+    const { inlined } = this.configured;
     const names = this.#plainNames().map((name) => written(withoutPrefixes(name, this.bundle.prefixes)));
-    const near = listed.has(keys[0] ?? '') ? [] : nearest(key, [...names, ...listed]);
+    const near = inlined.includes(keys[0] ?? '') ? [] : nearest(key, [...names, ...inlined]);
     return near.length === 0 ? { kind: 'builtIn' } : { kind: 'unknown', near };
   }
 

@@ -73,12 +73,15 @@ export function isConfigOfTool(name: string): boolean {
   return all.some(({ detect }) => detect.config?.test(name));
 }
 
-/** The settings of a configuration file, by the keys of the tools whose file it is. A file of no tool may be of any. */
-export function buildSettings(path: string, text: string, how?: SettingsHow): BuildSettings {
+/**
+ * The settings of a configuration file, by the keys of the tools whose file it is by its name. Others may be of any tool.
+ * @param toolchain of the build that names the file
+ */
+export function buildSettings(path: string, text: string, how?: SettingsHow, toolchain?: string): BuildSettings {
   const name = path.slice(path.lastIndexOf('/') + 1);
-  const own = all.filter(({ detect }) => detect.config?.test(name));
-  const keys = (own.length > 0 ? own : all).flatMap(({ settings }) => settings ?? []);
-  return settingsOf(path, text, joinedKeys(keys), how);
+  const byName = all.filter(({ detect }) => detect.config?.test(name));
+  const own = byName.length > 0 ? byName : all.filter((one) => toolchain === undefined || one.name === toolchain);
+  return settingsOf(path, text, joinedKeys(own.flatMap(({ settings }) => settings ?? [])), how);
 }
 
 /** Objects of values that packages export, with the package that code imports them from. */

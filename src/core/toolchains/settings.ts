@@ -35,8 +35,12 @@ export interface BuildSettings {
   mode?: string;
   /** Entry files that it names. */
   entries: readonly string[];
-  /** Packages that it imports, such as adapters. */
+  /** Modules that it imports, such as adapters, without those of the project that were followed. */
   imports: readonly string[];
+  /** Functions and classes that it calls, by the last part of their names. */
+  calls: ReadonlySet<string>;
+  /** Variables of the environment that it reads, each with a place. */
+  reads: Carried;
   /** Names that it inlines one by one, without a prefix: `env`, `EnvironmentPlugin`, `process.env.X` in a define option. */
   inlined: readonly string[];
   /** Reads that define options replace: `process.env.NAME`, `import.meta.env.NAME`. */
@@ -57,6 +61,8 @@ export interface BuildSettings {
 export const noSettings: BuildSettings = {
   entries: [],
   imports: [],
+  calls: new Set(),
+  reads: new Map(),
   inlined: [],
   defined: [],
   renamed: {},
@@ -98,13 +104,15 @@ export type SettingsHow = Pick<EvaluateHow, 'folder' | 'load' | 'names'>;
 
 /** Reads the settings of a configuration file in JavaScript or TypeScript. A file that cannot be parsed has none. */
 export function settingsOf(path: string, text: string, config: ConfigKeys, how: SettingsHow = {}): BuildSettings {
-  const { module, problem } = parseSyntax(text, scriptLanguage(path) ?? 'js');
+  const { problem } = parseSyntax(text, scriptLanguage(path) ?? 'js');
   if (problem) return { ...noSettings, unknown: ['the file, which cannot be parsed'] };
   const reader = new SettingsReader();
-  // What code does with a value after it was seen counts too, so settings are read at the end.
+  // Settings are read at the end, because code may change a value after it was seen.
   const seen: (() => void)[] = [];
   const { keys, calls = {} } = config;
-  const { exported, isWhole } = evaluate(
+  const names = new Set<string>();
+  const reads = new Map<string, Origin>();
+  const { exported, imports, isWhole } = evaluate(
     path,
     text,
     {
@@ -115,9 +123,9 @@ export function settingsOf(path: string, text: string, config: ConfigKeys, how: 
       call: (name, [first], at) => {
         const read = Object.hasOwn(calls, name) ? calls[name] : undefined;
         if (first && read) seen.push(() => read(reader, first, '', at));
-        const text = name === 'require' ? textOf(first) : undefined;
-        if (text !== undefined) reader.required.push(text);
+        names.add(name);
       },
+      read: (name, at) => void reads.set(name, at),
       environment: (name, value, at) => reader.assigned(name, value, at),
     },
     { ...how, ...(config.loaders && { loaders: config.loaders }) },
@@ -125,8 +133,7 @@ export function settingsOf(path: string, text: string, config: ConfigKeys, how: 
   for (const read of seen) read();
   config.exported?.(reader, exported, '', { path, start: 0, end: 0 });
   if (!isWhole) reader.unknown('what it computes');
-  const imports = [...module.staticImports.map(({ moduleRequest }) => moduleRequest.value), ...reader.required];
-  return { ...reader.settings(), imports: [...new Set(imports)] };
+  return { ...reader.settings(), imports, calls: names, reads };
 }
 
 /** The settings of several configuration files of one build: of each setting the first one, of lists all. */
@@ -136,6 +143,8 @@ export function mergedSettings(all: readonly BuildSettings[]): BuildSettings {
     ...first,
     entries: all.flatMap(({ entries }) => entries),
     imports: all.flatMap(({ imports }) => imports),
+    calls: new Set(all.flatMap(({ calls }) => [...calls])),
+    reads: new Map(all.flatMap(({ reads }) => [...reads])),
     inlined: all.flatMap(({ inlined }) => inlined),
     defined: all.flatMap(({ defined }) => defined),
     renamed: table(Object.assign({}, ...all.map(({ renamed }) => renamed))),
@@ -148,7 +157,6 @@ export function mergedSettings(all: readonly BuildSettings[]): BuildSettings {
 
 /** The settings of one configuration file as they are read. */
 export class SettingsReader {
-  readonly required: string[] = [];
   #prefixes: string[] | undefined;
   #root: string | undefined;
   #output: string | readonly string[] | undefined;
@@ -162,7 +170,7 @@ export class SettingsReader {
   readonly #runtimeKeys = new Set<string>();
   readonly #unknown = new Set<string>();
 
-  settings(): Omit<BuildSettings, 'imports'> {
+  settings(): Omit<BuildSettings, 'imports' | 'calls' | 'reads'> {
     return {
       ...(this.#prefixes && { prefixes: this.#prefixes }),
       ...(this.#root !== undefined && { root: this.#root }),
@@ -302,7 +310,7 @@ export class SettingsReader {
   #eachField(value: Value, at: Origin, tell: (key: string, value: Value, at: Origin) => void): void {
     for (const one of optionsOf(value)) {
       const rest = one.kind === 'object' ? [...one.others, ...one.spread] : [one];
-      // Names that are not known may carry values all the same.
+      // Fields whose names are not known carry values, too.
       const carries = carriedBy(rest);
       if (carries.size > 0) this.#pass({ read: '', carries, at });
       if (one.kind === 'object') eachOwn(one, at, tell);

@@ -46,6 +46,20 @@ export const codeWords = words({
         message: `${variable}, a ${reach}-only variable, ${destinations[to]}`,
         remedy: to === 'log' ? 'remove it from the log' : 'send only what the browser needs, not the value',
       }),
+      passed: ({
+        variable,
+        reach,
+        read,
+        bundle,
+      }: {
+        variable: string;
+        reach: string;
+        read: string;
+        bundle: string;
+      }) => ({
+        message: `the configuration passes ${variable}, a ${reach}-only variable, to the code of ${bundle}${read === '' ? '' : ` as ${read}`}`,
+        remedy: `remove it from the configuration; if anybody may know the value, set ${variable}: public in the contract`,
+      }),
       app: ({ variable, reach, by }: { variable: string; reach: string; by: string }) => ({
         message: `${by} puts ${variable}, a ${reach}-only variable, into the app`,
         remedy: `move what needs it to a server; if anybody may know the value, set ${variable}: public in the contract`,
@@ -159,6 +173,10 @@ export const codeWords = words({
       sent: ({ object, isComputed, to }: { object: string; isComputed: boolean; to: Destination }) => ({
         message: `${isComputed ? `any variable of ${object}, chosen at run time,` : `all of ${object}`} ${destinations[to]}, including every secret in it`,
         remedy: 'use only the values that are needed',
+      }),
+      passed: ({ read, bundle }: { read: string; bundle: string }) => ({
+        message: `the configuration passes the whole environment to the code of ${bundle}${read === '' ? '' : ` as ${read}`}, with every secret that the build has`,
+        remedy: 'pass only the names that the code needs, each of them by name',
       }),
       request: ({ object }: { object: string }) => ({
         message: `a request chooses the name that is read from ${object}, so it can ask for every secret`,

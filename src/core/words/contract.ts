@@ -244,6 +244,10 @@ export const contractWords = words({
         message: `${path} computes ${setting}, so the draft has the usual one`,
         remedy: 'compare it with the bundle in the contract',
       }),
+      'computed-names': ({ path, setting }: { path: string; setting: string }) => ({
+        message: `${path} computes \`${setting}\`, and only a build tells all that it passes to code`,
+        remedy: 'compare what it passes with the reach of each variable',
+      }),
       unlisted: ({ stage, layers }: { stage: string; layers: readonly string[] }) => ({
         message: `${stage} in the contract does not list ${layers.join(', ')}`,
         remedy: `add the right ones to the layers of ${stage}`,

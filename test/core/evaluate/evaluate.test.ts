@@ -82,7 +82,7 @@ test.each<[text: string, value: string]>([
   ["const d = {}; for (const n of ['A', 'B']) d[n] = process.env[n]; export default d", '{A: <A>, B: <B>}'],
   ["const d = {}; ['A'].forEach((n) => { d['k' + n] = process.env[n] }); export default d", '{kA: <A>}'],
   ['export default Object.assign({ a: 1 }, { b: process.env.B })', '{a: 1, b: <B>}'],
-  // What happens or not.
+  // Conditions that are not known.
   ['let a = 1; if (process.env.X) a = 2; export default a', '1 | 2'],
   ['const a = { b: 1 }; if (x()) a.b = process.env.B; export default a', '{b: 1 | <B>}'],
   ['let a; if (x()) { let b = 1; b = 2; a = b } export default a', '2 | undefined'],
@@ -97,7 +97,7 @@ test.each<[text: string, value: string]>([
   ['module.exports = { a: 1 }', '{a: 1}'],
   ['exports.a = 1', '{a: 1}'],
   ["import x from './missing.js'; export default x.y", '?'],
-  // What does not end, or is no code.
+  // Code that does not end, or is none.
   ['const f = () => f(); export default f()', '?'],
   ['while (true) {} export default 1', '1'],
   ['export default {', '{}'],

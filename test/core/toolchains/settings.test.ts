@@ -45,7 +45,7 @@ test.each<[text: string, found: Partial<Record<keyof BuildSettings, unknown>>]>(
   ['export default {', { unknown: ['the file, which cannot be parsed'] }],
 ])('%s', (text, found) => expect(buildSettings('a.config.js', text)).toMatchObject(found));
 
-/** What a configuration passes to code, in short: how code reads it, and the variables in it. */
+/** Each value that a configuration passes to code, in short: how code reads it, and the variables in it. */
 function passesOf(path: string, text: string): string[] {
   return buildSettings(path, text).passes.map(({ read, carries }) => `${read}: ${[...carries.keys()]}`);
 }
@@ -134,7 +134,7 @@ test.each<[text: string, names: string[] | undefined]>([
   ['module.exports = { plugins: [new EnvFiles()] }', undefined],
   ['module.exports = { plugins: [new DefinePlugin(defines())] }', undefined],
 ])('names that %s inlines', (text, names) => {
-  const found = inlinedNames([{ name: 'webpack.config.js', text }]);
+  const found = inlinedNames(buildSettings('webpack.config.js', text));
   expect(found && [...found]).toEqual(names);
 });
 

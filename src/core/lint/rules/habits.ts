@@ -15,10 +15,7 @@ type Shipped = readonly { code: BundleCode; path: string }[];
 
 function fallbacks(context: LintContext, shipped: Shipped): LintFinding[] {
   const names = new Map(
-    context.bundles.map((code) => [
-      code,
-      new Names(context.contract, code.bundle, context.configured(code.bundle.name)),
-    ]),
+    context.bundles.map((code) => [code, new Names(context.contract, code.bundle, context.settings(code.bundle))]),
   );
   return shipped.flatMap(({ code, path }) => {
     const file = context.files.get(path);

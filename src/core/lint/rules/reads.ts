@@ -33,7 +33,7 @@ class BundleReads {
     readonly context: LintContext,
     readonly code: BundleCode,
   ) {
-    this.#names = new Names(context.contract, code.bundle, context.configured(code.bundle.name));
+    this.#names = new Names(context.contract, code.bundle, context.settings(code.bundle));
     this.#objects = replacedObjects(code.bundle);
   }
 
@@ -267,7 +267,7 @@ class BundleReads {
   }
 
   #isListed({ name = '', object }: Read): boolean {
-    const listed = this.context.inlined(this.code.bundle.name);
+    const listed = this.context.inlined(this.code.bundle);
     return listed === undefined || listed.has(name) || listed.has(`${object}.${name}`);
   }
 
@@ -403,7 +403,7 @@ function otherKind({ kind }: Read): Left | undefined {
 /** Names that code of a server reads, which the contract should have. */
 export function serverReadRules(context: LintContext): LintFinding[] {
   return context.bundles.flatMap(({ bundle, onServer }) => {
-    const names = new Names(context.contract, bundle, context.configured(bundle.name));
+    const names = new Names(context.contract, bundle, context.settings(bundle));
     return [...onServer].flatMap((path) => {
       const file = context.files.get(path);
       if (!file) return [];

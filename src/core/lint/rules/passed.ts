@@ -1,0 +1,34 @@
+import type { Bundle } from '../../contract/contract.js';
+import { prefixOf } from '../../contract/names.js';
+import type { Origin } from '../../evaluate/value.js';
+import { finding } from '../../findings/finding.js';
+import type { Pass } from '../../toolchains/settings.js';
+import { type LintContext, type LintFinding, placed } from '../model.js';
+
+/** Finds values that a build's configuration gives to browser code although the contract forbids it. */
+export function passedRules(context: LintContext): LintFinding[] {
+  const browsers = context.bundles.filter(({ bundle }) => bundle.runs !== 'server');
+  return browsers.flatMap(({ bundle }) => {
+    const { passes, assigned } = context.settings(bundle);
+    const exposed = assigned.filter(({ read }) => prefixOf(bundle, read) !== undefined);
+    return [...passes, ...exposed].flatMap((pass) =>
+      [...pass.carries].flatMap(([name, at]) => forbidden(context, bundle, pass, name, at)),
+    );
+  });
+}
+
+/** @param name of a variable; with `*` at its end, all that begin so */
+function forbidden(context: LintContext, bundle: Bundle, pass: Pass, name: string, at: Origin): LintFinding[] {
+  // The whole environment is often loaded far from the place that passes it.
+  const { path, start, end } = name === '*' ? pass.at : at;
+  const file = context.files.get(path);
+  const more = { bundle: bundle.name, ...(file ? placed(context, file, start, end) : { place: { path, inside: [] } }) };
+  const about = { read: pass.read, bundle: bundle.name };
+  if (name === '*') return [finding('code/whole-object', 'passed', about, { ...more, level: 'error' })];
+  const variables = [...context.contract.variables.values()].filter((one) =>
+    name.endsWith('*') ? one.name.startsWith(name.slice(0, -1)) : one.name === name,
+  );
+  return variables
+    .filter(({ reach }) => reach !== 'public')
+    .map(({ name: variable, reach }) => finding('code/server-read', 'passed', { ...about, variable, reach }, more));
+}
