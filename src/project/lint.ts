@@ -79,9 +79,13 @@ export async function readCode(project: Project, bundles: readonly Bundle[], wor
     bundles.map((one) => [one.name, bundleSettings(project, one, configs.get(one.name) ?? [], names)]),
   );
   const inlined = (bundle: Bundle) => {
-    const isListing = toolchainOf(bundle).listName !== undefined && !withPlugin.has(bundle.name);
+    const [config] = configs.get(bundle.name) ?? [];
     const found = settings.get(bundle.name);
-    return isListing && found && configs.get(bundle.name)?.length ? inlinedNames(found) : undefined;
+    const { listName, settings: keys } = toolchainOf(bundle);
+    const mayList = listName !== undefined || keys?.keys.define !== undefined;
+    if (!config || !found || !mayList || withPlugin.has(bundle.name)) return undefined;
+    const names = inlinedNames(found);
+    return { path: config.path, ...(names && { names }) };
   };
   const context: LintContext = {
     contract,

@@ -23,6 +23,10 @@ import {
 export interface Caller {
   call(callee: Value, args: readonly Value[], at: Origin): Value;
   passOn(args: readonly Value[]): void;
+  /** Notes that functions are called as often as they are, which may be never. */
+  settle(args: readonly Value[]): void;
+  /** The exports of a module, as `require` returns them. */
+  required(specifier: Value, from: string): Value;
   maybe<Result>(action: () => Result): Result;
   readonly unsure: number;
   /** The names that the environment is known to have. */
@@ -62,6 +66,8 @@ const functions: Readonly<Record<string, Call>> = {
   URL: (_, [of = nothing, base]) => urlOf(of, base),
   fileURLToPath: (_, args) => args[0] ?? unknown,
   'url.fileURLToPath': (_, args) => args[0] ?? unknown,
+  require: (caller, [specifier = nothing], { path }) => caller.required(specifier, path),
+  'module.createRequire': () => ({ kind: 'foreign', name: 'require' }),
   'process.cwd': () => known('.'),
   'path.join': (_, args) => joinedPath(args),
   'path.resolve': (_, args) => joinedPath(args),
@@ -254,7 +260,10 @@ function includes(_: Caller, { items, isOpen }: ListValue, [of = nothing]: reado
 
 function ofList(caller: Caller, list: ListValue, name: string, args: readonly Value[], at: Origin): Value {
   const own = Object.hasOwn(listMethods, name) ? listMethods[name] : undefined;
-  if (own) return own(caller, list, args, at);
+  if (own) {
+    caller.settle(args);
+    return own(caller, list, args, at);
+  }
   caller.passOn(args);
   return mixed([list]);
 }

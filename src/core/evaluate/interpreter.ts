@@ -170,6 +170,15 @@ class Interpreter implements Caller {
     for (const one of args.flatMap(optionsOf)) if (one.kind === 'function') this.maybe(() => one.call([]));
   }
 
+  settle(args: readonly Value[]): void {
+    for (const one of args) if (one.kind === 'function') this.#uncalled.delete(one);
+  }
+
+  required(specifier: Value, from: string): Value {
+    const text = keyOf(specifier);
+    return text === undefined ? unknown : imported(this.#required(text, from), 'default');
+  }
+
   /** Does what may happen or not. */
   maybe<Result>(action: () => Result): Result {
     this.unsure++;
@@ -424,7 +433,7 @@ class Interpreter implements Caller {
       case 'NewExpression':
         return this.#call(node, at);
       case 'ImportExpression':
-        return this.#requiredBy(value(node.source), at);
+        return this.#required(keyOf(value(node.source)) ?? '', at.path);
       case 'AwaitExpression':
         return value(node.argument);
       case 'SequenceExpression':
@@ -543,7 +552,6 @@ class Interpreter implements Caller {
     const place = originOf(node, at);
     const name = lastName(callee);
     if (name !== undefined) this.observer.call?.(name, values, place);
-    if (name === 'require') return imported(this.#requiredBy(values[0] ?? unknown, at), 'default');
     if (name !== undefined && this.how.loaders?.includes(name)) return loadedEnvironment(values, place);
     if (callee.type !== 'MemberExpression') return this.call(this.value(callee, at), values, place);
     const object = this.value(callee.object as Node, at);
@@ -553,11 +561,6 @@ class Interpreter implements Caller {
       if (own && /^(function|foreign)$/.test(own.kind)) return this.call(own, values, place);
       return callMethod(this, one, keyOf(key) ?? '', values, place);
     });
-  }
-
-  #requiredBy(specifier: Value, at: At): Value {
-    const text = keyOf(specifier);
-    return text === undefined ? unknown : this.#required(text, at.path);
   }
 
   #conditional(node: Node, at: At): Value {

@@ -33,6 +33,14 @@ export interface BundleCode {
 /** A piece of text that may be shown. */
 export type Show = (file: SourceText, start: number, end: number) => Excerpt | undefined;
 
+/** The names and expressions that a configuration lists. */
+export interface Inlined {
+  /** Absent if only a build tells. */
+  names?: ReadonlySet<string>;
+  /** The path of the configuration. */
+  path: string;
+}
+
 /** All that rules about code know. */
 export interface LintContext {
   contract: Contract;
@@ -42,8 +50,8 @@ export interface LintContext {
   bundles: readonly BundleCode[];
   /** Native source texts by path: Rust, Kotlin, Java, Swift and Gradle. */
   native: ReadonlyMap<string, string>;
-  /** The names that a bundle's configuration inlines; undefined if that is unknown, or makes no difference. */
-  inlined(bundle: Bundle): ReadonlySet<string> | undefined;
+  /** The names that a bundle's configuration inlines, where its tool inlines only these. */
+  inlined(bundle: Bundle): Inlined | undefined;
   /** The settings of a bundle's build, from all its configurations. */
   settings(bundle: Bundle): BuildSettings;
   /** Tells whether a bundle's build has the Adder plugin, which replaces reads in every form. */

@@ -4,7 +4,7 @@ import { joinedName } from '../resolve/keyed.js';
 import { joinWords, nearest } from '../text/nearest.js';
 import { toolchainOf, toolchains } from '../toolchains/index.js';
 import { isToolName } from '../toolchains/known-names.js';
-import { camelCase, readFrom } from '../toolchains/read-from.js';
+import { camelCase, readExpression, readFrom } from '../toolchains/read-from.js';
 import { type BuildSettings, noSettings } from '../toolchains/settings.js';
 import { defaultPrefixes } from '../toolchains/toolchain.js';
 
@@ -33,7 +33,7 @@ export class Names {
   constructor(
     contract: Contract,
     readonly bundle: Bundle,
-    readonly configured: Pick<BuildSettings, 'inlined' | 'renamed'> = noSettings,
+    readonly configured: Pick<BuildSettings, 'inlined' | 'passes' | 'renamed'> = noSettings,
   ) {
     this.#contract = contract;
     for (const variable of contract.variables.values())
@@ -43,10 +43,27 @@ export class Names {
 
   /** @param object what the code reads from, as the entry of `reads` says */
   meaningOf(name: string, object: string): Meaning {
+    const passed = this.#passed(name, object);
+    if (passed) return passed;
     const from = readFrom(object)?.kind;
     if (from === 'config') return this.#ofKey(name);
     const known = from === 'live' ? this.#public.get(name) : undefined;
     return known ? { kind: 'public', variable: known } : this.meaning(name);
+  }
+
+  /** Meaning of a name that a configuration gives a value to. A constant of the configuration is no concern of the contract. */
+  #passed(name: string, object: string): Meaning | undefined {
+    const from = readFrom(object);
+    const written = from && readExpression(from, name);
+    const passes = this.configured.passes.filter(({ read }) => read === name || read === written);
+    if (passes.length === 0) return undefined;
+    const carried = passes.flatMap(({ carries }) => [...carries.keys()]);
+    const variables = carried.flatMap((one) => this.#contract.variables.get(one) ?? []);
+    if (variables.length < carried.length) return undefined;
+    const [first] = variables;
+    const withheld = variables.find(({ reach }) => reach !== 'public');
+    if (withheld) return { kind: 'withheld', variable: withheld };
+    return first ? { kind: 'public', variable: first } : { kind: 'builtIn' };
   }
 
   /**

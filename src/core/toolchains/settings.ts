@@ -43,7 +43,7 @@ export interface BuildSettings {
   reads: Carried;
   /** Names that it inlines one by one, without a prefix: `env`, `EnvironmentPlugin`, `process.env.X` in a define option. */
   inlined: readonly string[];
-  /** Reads that define options replace: `process.env.NAME`, `import.meta.env.NAME`. */
+  /** Expressions that define options replace: `process.env.NAME`, `__NAME__`. */
   defined: readonly string[];
   /** Names of the code to the name of the environment that each has the value of, where these differ: `env: { apiUrl: process.env.API_URL }`. */
   renamed: Readonly<Record<string, string>>;
@@ -270,10 +270,8 @@ export class SettingsReader {
 
   #define(read: string, value: Value, at: Origin): void {
     const [, name] = /^(?:process\.env|import\.meta\.env)\.(\w+)$/.exec(read) ?? [];
-    if (name !== undefined) {
-      this.#inlined.add(name);
-      this.#defined.add(read);
-    }
+    if (name !== undefined) this.#inlined.add(name);
+    this.#defined.add(read);
     this.#give(name, read, value, at);
   }
 

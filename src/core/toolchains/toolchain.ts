@@ -151,7 +151,7 @@ export interface Toolchain {
   /** Objects that some versions replace as well. */
   objectsOfSomeVersions?: readonly string[];
   /** It inlines only the names that its configuration lists. How one is added there, as an imperative. */
-  listName?: (name: string, object: string) => string;
+  listName?: (name: string, read: string) => string;
   /** The names that its configuration files use. */
   settings?: ConfigKeys;
   /** Files of settings that are data: the applications of a workspace, each a bundle. */
@@ -199,14 +199,14 @@ export const defined: WayToRead = { from: DEFINE_CONSTANTS, prefix: '', side: 'a
 /** `import.meta.env.NAME` through a define option. */
 export const importMetaEnv: WayToRead = { from: 'import.meta.env', prefix: '', side: 'any', time: 'build' };
 
-/** How a name is added to a define option. */
-export function defineOption(name: string, object: string): string {
-  return `add '${object}.${name}': JSON.stringify(process.env.${name}) to its \`define\``;
+/** How a name is added to a define option. @param read the expression that code has */
+export function defineOption(name: string, read: string): string {
+  return `add '${read}': JSON.stringify(process.env.${name}) to its \`define\``;
 }
 
 /** How a name is added to a plugin that replaces texts. */
-export function replacedText(name: string, object: string): string {
-  return `add '${object}.${name}': JSON.stringify(process.env.${name}) to the values of its plugin \`replace\``;
+export function replacedText(name: string, read: string): string {
+  return `add '${read}': JSON.stringify(process.env.${name}) to the values of its plugin \`replace\``;
 }
 
 /** Env files by mode; local ones win over shared ones of the same mode only. */

@@ -11,8 +11,10 @@ export const webpackKeys: ConfigKeys = {
   calls: { DefinePlugin: readDefine, EnvironmentPlugin: readNames },
 };
 
-/** How a name is added to the configuration. */
-export function environmentPlugin(name: string): string {
+/** How a name is added to the configuration. @param read the expression that code has */
+export function environmentPlugin(name: string, read: string): string {
+  if (!read.startsWith('process.env.'))
+    return `add new DefinePlugin({ '${read}': JSON.stringify(process.env.${name}) }) to its plugins`;
   return `add new EnvironmentPlugin(['${name}']) to its plugins`;
 }
 

@@ -138,6 +138,10 @@ export const codeWords = words({
         message: otherPrefix(f),
         remedy: `give it a name that starts with ${joinWords(f.prefixes, 'or')}, in the contract too`,
       }),
+      'not-known': ({ bundle, names }: { bundle: string; names: readonly string[] }) => ({
+        message: `this configuration computes what it passes to code, so lint cannot tell whether ${bundle} gets ${joinWords(names)}`,
+        remedy: 'build, and run `adder inspect`: it reports each value that is missing in the output',
+      }),
       unlisted: ({
         name,
         bundle,

@@ -9,7 +9,7 @@ import { isIn } from '../../text/ranges.js';
 import { isReadOfMachine, toolchainOf } from '../../toolchains/index.js';
 import { isForeignName } from '../../toolchains/known-names.js';
 import { isReadLate, readExpression, readFrom } from '../../toolchains/read-from.js';
-import { type ReadForm, usualForms, type WayToRead } from '../../toolchains/toolchain.js';
+import { defineOption, type ReadForm, usualForms, type WayToRead } from '../../toolchains/toolchain.js';
 import { aliasAsObject } from '../aliased.js';
 import { literalReads } from '../destructured.js';
 import type { BundleCode, LintContext, LintFinding, SourceText } from '../model.js';
@@ -28,6 +28,8 @@ export function readRules(context: LintContext): LintFinding[] {
 class BundleReads {
   readonly #names: Names;
   readonly #objects: readonly string[];
+  /** Names of the contract that code reads, and that the configuration lists or not. */
+  readonly #unchecked = new Set<string>();
 
   constructor(
     readonly context: LintContext,
@@ -38,13 +40,24 @@ class BundleReads {
   }
 
   findings(): LintFinding[] {
-    return [...this.code.shipped.keys()].flatMap((path) => {
+    const found = [...this.code.shipped.keys()].flatMap((path) => {
       const file = this.context.files.get(path);
       if (!file) return [];
       const onServer = this.code.serverParts.get(path) ?? [];
       const shipped = file.reads.filter(({ start }) => !isIn(onServer, start));
       return shipped.flatMap((read) => this.#read(file, read));
     });
+    return [...found, ...this.#notKnown()];
+  }
+
+  /** Reads of names that only a build tells, as one finding. */
+  #notKnown(): LintFinding[] {
+    const inlined = this.context.inlined(this.code.bundle);
+    if (!inlined || this.#unchecked.size === 0) return [];
+    const { name: bundle } = this.code.bundle;
+    const about = { bundle, names: [...this.#unchecked].sort() };
+    const place = { path: inlined.path, inside: [] };
+    return [finding('code/unreachable-read', 'not-known', about, { bundle, place, level: 'note' })];
   }
 
   #read(file: SourceText, read: Read): LintFinding[] {
@@ -170,7 +183,8 @@ class BundleReads {
     // A member of an imported namespace is resolved like an import.
     if (read.kind === 'alias' && readFrom(read.object)?.kind === 'module') return [];
     const { objectsOfSomeVersions = [] } = toolchainOf(bundle);
-    if (objectsOfSomeVersions.includes(read.object))
+    const isDefined = this.context.settings(bundle).defined.includes(writtenRead(read));
+    if (!isDefined && objectsOfSomeVersions.includes(read.object))
       return [
         this.#unreachable(file, read, variable, right, (wrong) =>
           finding('code/unreachable-read', 'form', {
@@ -181,7 +195,7 @@ class BundleReads {
           }),
         ),
       ];
-    if (!this.#objects.includes(read.object)) {
+    if (!isDefined && !this.#objects.includes(read.object)) {
       const about = { bundle: bundle.name, tool: bundle.toolchain, object: read.object };
       const objects = this.#objects.map(objectShown);
       return [
@@ -267,14 +281,23 @@ class BundleReads {
   }
 
   #isListed({ name = '', object }: Read): boolean {
-    const listed = this.context.inlined(this.code.bundle);
-    return listed === undefined || listed.has(name) || listed.has(`${object}.${name}`);
+    const inlined = this.context.inlined(this.code.bundle);
+    const { listName, reads } = toolchainOf(this.code.bundle);
+    // The tool's own objects have every name with the prefix, unless it lists names.
+    if (!inlined || (!listName && reads.some(({ from }) => from === object))) return true;
+    const { names } = inlined;
+    if (!names) {
+      this.#unchecked.add(name);
+      return true;
+    }
+    return names.has(name) || names.has(writtenRead({ name, object }));
   }
 
   #notListed(file: SourceText, read: Read, variable: string): LintFinding {
     const { listName, plugin } = toolchainOf(this.code.bundle);
     const name = read.name ?? '';
-    const about = { name, bundle: this.code.bundle.name, fix: listName?.(name, read.object) ?? '', plugin };
+    const fix = (listName ?? defineOption)(name, writtenRead(read));
+    const about = { name, bundle: this.code.bundle.name, fix, plugin };
     return this.#found(file, read, finding('code/unreachable-read', 'unlisted', about, { variable }));
   }
 
@@ -423,4 +446,10 @@ export function serverReadRules(context: LintContext): LintFinding[] {
 function nearServer({ contract }: LintContext, name: string): string[] {
   const upper = name.toUpperCase();
   return [...contract.variables.keys()].filter((one) => one !== name && one.toUpperCase() === upper);
+}
+
+/** A read as the define option of a build has it: `process.env.NAME`, `__NAME__`. */
+function writtenRead({ name = '', object }: Pick<Read, 'name' | 'object'>): string {
+  const from = readFrom(object);
+  return from ? readExpression(from, name) : name;
 }
