@@ -31,11 +31,16 @@ process.exitCode = status ?? 1;
 function pageOf(lines) {
   const require = createRequire(import.meta.url);
   const versionOf = (name) => require(`${name === 'rspack' ? '@rspack/core' : name}/package.json`).version;
-  const rows = lines
+  const results = lines
     .trim()
     .split('\n')
-    .map((line) => JSON.parse(line))
-    .map(([name, measured, wrong]) => `| ${name} ${versionOf(name)} | ${measured} | ${wrong} |`);
+    .map((line) => JSON.parse(line));
+  const rows = (asked) =>
+    results
+      .filter(([, , , kind]) => kind === asked)
+      .map(([name, measured, wrong]) => `| ${name} ${versionOf(name)} | ${measured} | ${wrong} |`)
+      .sort()
+      .join('\n');
   return `<!-- Written by \`npm run truth\`. -->
 # What is true of reads
 
@@ -57,7 +62,18 @@ The last run, with the seed ${seed}:
 
 | tool | programs | differences |
 | --- | --- | --- |
-${rows.join('\n')}
+${rows()}
+
+A second generator makes configurations: define options and plugins for names, written out, computed in
+loops, functions and classes, taken from imported modules, data files and env files, or the whole
+environment; exported as objects and functions; in the usual place, or where only the build script says.
+The variables that the app's code gets are compared with what `lint` says: it reports each server value
+that a configuration passes on, at its line, each read of a public value that none passes on, and
+nothing else. Where only a build can tell, it says so.
+
+| tool | configurations | differences |
+| --- | --- | --- |
+${rows('configurations')}
 
 What these programs do not have: pages with inline scripts, service workers, server code, the
 configurations of frameworks, and three things that are known and left: texts that Rollup's

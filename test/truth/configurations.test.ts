@@ -1,11 +1,12 @@
 import { spawnSync } from 'node:child_process';
+import { appendFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { describe, expect, test } from 'vitest';
 import { bareEnvironment, TestProject } from '../support/adder.js';
 import { type Configuration, configurationsOf, filesOf, readOf, values, variables } from './configurations.js';
 
 /** `npm run truth` sets more programs, another seed and all tools. */
-const { ADDER_TRUTH_PROGRAMS, ADDER_TRUTH_SEED, ADDER_TRUTH_TOOLS } = process.env;
+const { ADDER_TRUTH_PROGRAMS, ADDER_TRUTH_SEED, ADDER_TRUTH_TOOLS, ADDER_TRUTH_RESULTS } = process.env;
 const count = Number(ADDER_TRUTH_PROGRAMS ?? 60);
 const seed = Number(ADDER_TRUTH_SEED ?? 32);
 const names = (ADDER_TRUTH_TOOLS ?? 'esbuild rollup').split(/[ ,]+/);
@@ -36,7 +37,7 @@ const tools: readonly Tool[] = [
     wrap: (define) => `{ define: ${define} }`,
     takesFunctions: true,
     build: `const { build } = await import('vite');
-  await build({ configFile: process.cwd() + '/vite.config.js', logLevel: 'silent', build: { minify: false, modulePreload: false, outDir: 'dist', rollupOptions: { input: 'src/main.js', output: { entryFileNames: 'main.js' } } } });`,
+  await build({ configFile: process.cwd() + '/' + path, logLevel: 'silent', build: { minify: false, modulePreload: false, outDir: 'dist', rollupOptions: { input: 'src/main.js', output: { entryFileNames: 'main.js' } } } });`,
   },
   {
     name: 'esbuild',
@@ -79,14 +80,14 @@ const tools: readonly Tool[] = [
 ];
 
 /** The module that builds each program in its own directory, with every variable in the environment, and runs it. */
-const maker = ({ name, build }: Tool) => `import { readFileSync, writeFileSync } from 'node:fs';
+const maker = ({ build }: Tool) => `import { readFileSync, writeFileSync } from 'node:fs';
 import { runInNewContext } from 'node:vm';
 const here = import.meta.dirname;
 const results = {};
-for (const id of JSON.parse(readFileSync('ids.json', 'utf8'))) {
+for (const [id, path] of JSON.parse(readFileSync('ids.json', 'utf8'))) {
   process.chdir(here + '/' + id);
   try {
-    const { default: given } = await import(here + '/' + id + '/${name}.config.js');
+    const { default: given } = await import(here + '/' + id + '/' + path);
     const config = await (typeof given === 'function' ? given({ mode: 'production', command: 'build' }, {}) : given);
     ${build}
     const output = readFileSync('dist/main.js', 'utf8');
@@ -138,14 +139,15 @@ function differencesOf(one: Configuration, { output, seen }: Result, findings: r
 
 describe.each(tools.filter(({ name }) => names.includes(name)))(`configurations of $name, seed ${seed}`, (tool) => {
   test('what lint says of values that a configuration passes on is what the build does', { timeout: 3_600_000 }, () => {
-    const ids = new Map(configurationsOf(seed, count, tool.takesFunctions).map((one, index) => [`p${index}`, one]));
+    const how = { seed, count, takesFunctions: tool.takesFunctions };
+    const ids = new Map(configurationsOf(tool.name, how).map((one, index) => [`p${index}`, one]));
+    const programs = new Map([...ids].map(([id, one]) => [id, filesOf(one, tool)]));
     const project = new TestProject({
-      'ids.json': JSON.stringify([...ids.keys()]),
+      'ids.json': JSON.stringify([...programs].map(([id, { path }]) => [id, path])),
       'make.mjs': maker(tool),
     }).withPackages();
     const bundles = [...ids].map(([id, one]) => {
-      const files = filesOf(one, `${tool.name}.config.js`, tool.head, tool.wrap);
-      for (const [path, text] of Object.entries(files)) project.write(`${id}/${path}`, text as string);
+      for (const [path, text] of Object.entries(programs.get(id)?.files ?? {})) project.write(`${id}/${path}`, text);
       const from = one.object === '__' ? '"__*__"' : 'process.env';
       return `  ${id}: { toolchain: ${tool.name}, code: [${id}/src], output: [${id}/dist], reads: [${from}], prefix: [] }`;
     });
@@ -170,9 +172,11 @@ variables: { ${variables.first}: public, ${variables.second}: public, PIER_ONE: 
       const own = (report.findings as Said[]).filter(({ place }) => place?.path.startsWith(`${id}/`));
       return differencesOf(one, result, own).map(
         (text) =>
-          `${text}\n${JSON.stringify(one)}\n${project.read(join(id, `${tool.name}.config.js`))}\n${JSON.stringify(result.seen)}`,
+          `${text}\n${JSON.stringify(one)}\n${project.read(join(id, programs.get(id)?.path ?? ''))}\n${JSON.stringify(result.seen)}`,
       );
     });
+    if (ADDER_TRUTH_RESULTS !== undefined)
+      appendFileSync(ADDER_TRUTH_RESULTS, `${JSON.stringify([tool.name, ids.size, wrong.length, 'configurations'])}\n`);
     expect(wrong.length === 0 ? '' : `${wrong.length} differences\n${wrong.slice(0, 8).join('\n\n')}`).toBe('');
   });
 });

@@ -16,10 +16,11 @@ interface Entry {
   name: string;
 }
 
-/** A configuration as text: statements, the expression of its define option, and modules beside it. */
+/** A configuration as text: statements, the expression of its define option or of all of it, and modules beside it. */
 interface Written {
   before?: string;
-  define: string;
+  define?: string;
+  config?: string;
   files?: Record<string, string>;
 }
 
@@ -126,6 +127,32 @@ export const forms: Readonly<Record<string, Form>> = {
     before: `const { ${variables.server}: secret, ...others } = { ${variables.server}: ${source(variables.server)}, unused: 1 };`,
     define: `{ ${fields(entries, source)} }`,
   }),
+  objectText: (entries, source) => {
+    const [first] = entries;
+    if (!first?.key.startsWith('process.env.')) return { define: `{ ${fields(entries, source)} }` };
+    const inner = entries.map(({ key, name }) => `${key.slice('process.env.'.length)}: ${source(name)}`);
+    return { define: `{ 'process.env': JSON.stringify({ ${inner.join(', ')} }) }` };
+  },
+  mixedIn: (entries, source) => ({
+    before: `const common = { ${fields(entries.slice(0, 1), source)} };\nconst mix = (...all) => all.reduce((sum, one) => ({ ...sum, ...one }));`,
+    define: `mix(common, { ${fields(entries.slice(1), source)} })`,
+  }),
+  filtered: (entries) => ({
+    before: `const pass = (allowed) => {\n  const found = {};\n  for (const [key, name] of ${list(entries)}) {\n    if (!allowed.includes(name)) continue;\n    found[key] = ${dynamic};\n  }\n  return found;\n};`,
+    define: `pass(['${variables.first}', '${variables.second}'])`,
+  }),
+  map: (entries) => ({
+    before: `const all = new Map(${list(entries)});\nconst defines = {};\nfor (const [key, name] of all) defines[key] = ${dynamic};`,
+    define: 'defines',
+  }),
+  schema: (entries, source) => ({
+    before: `const settings = { ${entries.map(({ name }) => `${name}: ${source(name)}`).join(', ')} };`,
+    define: `{ ${entries.map(({ key, name }) => `${JSON.stringify(key)}: JSON.stringify(settings.${name})`).join(', ')} }`,
+  }),
+  class: (entries) => ({
+    before: `class Settings {\n  constructor() { this.all = {}; for (const [key, name] of ${list(entries)}) this.all[key] = ${dynamic}; }\n}`,
+    define: 'new Settings().all',
+  }),
   whole: () => ({ define: "{ 'process.env': JSON.stringify(process.env) }" }),
   wholeLoop: () => ({
     before:
@@ -134,9 +161,49 @@ export const forms: Readonly<Record<string, Form>> = {
   }),
   file: () => ({
     before:
-      "import { readFileSync } from 'node:fs';\nconst lines = readFileSync(new URL('./.env', import.meta.url), 'utf8').trim().split('\\n');\nconst defines = Object.fromEntries(lines.map((line) => line.split('=')).map(([name, value]) => [`process.env.${name}`, JSON.stringify(value)]));",
+      "import { readFileSync } from 'node:fs';\nconst lines = readFileSync('.env', 'utf8').trim().split('\\n');\nconst defines = Object.fromEntries(lines.map((line) => line.split('=')).map(([name, value]) => [`process.env.${name}`, JSON.stringify(value)]));",
     define: 'defines',
   }),
+};
+
+const names = (entries: readonly Entry[]) => JSON.stringify(entries.map(({ name }) => name));
+const environmentPlugin = (bundler: string, argument: string) =>
+  `{ plugins: [new ${bundler}.EnvironmentPlugin(${argument})] }`;
+
+/** Forms that single tools have. Their names in code are those of the variables. */
+export const formsOfTools: Readonly<Record<string, Readonly<Record<string, Form>>>> = {
+  vite: {
+    loadEnv: (entries) => ({
+      before: "import { loadEnv } from 'vite';\nconst env = loadEnv('production', process.cwd(), '');",
+      define: `{ ${fields(entries, (name) => `env.${name}`)} }`,
+    }),
+    loadedAll: () => ({
+      before: "import { loadEnv } from 'vite';",
+      define: "{ 'process.env': loadEnv('production', process.cwd(), '') }",
+    }),
+    loadedPrefix: () => ({
+      before: "import { loadEnv } from 'vite';",
+      define: "{ 'process.env': loadEnv('production', process.cwd(), 'FERRY_') }",
+    }),
+  },
+  ...Object.fromEntries(
+    ['webpack', 'rspack'].map((bundler): [string, Record<string, Form>] => [
+      bundler,
+      {
+        pluginList: (entries) => ({ config: environmentPlugin(bundler, names(entries)) }),
+        pluginDefaults: (entries) => ({
+          config: environmentPlugin(bundler, `Object.fromEntries(${names(entries)}.map((name) => [name, undefined]))`),
+        }),
+        pluginComputed: () => ({
+          config: environmentPlugin(bundler, 'Object.keys(process.env).filter((name) => /^(FERRY|QUAY)_/.test(name))'),
+        }),
+        pluginAll: () => ({ config: environmentPlugin(bundler, 'Object.keys(process.env)') }),
+        twoPlugins: (entries, source) => ({
+          config: `{ plugins: [...[new ${bundler}.EnvironmentPlugin(${names(entries.slice(0, 1))})], new ${bundler}.DefinePlugin({ ${fields(entries.slice(1), source)} })] }`,
+        }),
+      },
+    ]),
+  ),
 };
 
 /** How a configuration is exported. */
@@ -160,48 +227,73 @@ export interface Configuration {
   exported: string;
   /** The object of the names in code; `__` for constants. */
   object: 'process.env' | '__';
+  /** Tells whether code has names of its own. */
+  renames: boolean;
+  /** Tells whether only the build script says where the configuration is. */
+  isElsewhere: boolean;
   /** The variables that it passes on. */
   passed: readonly string[];
 }
 
-export function configurationsOf(seed: number, count: number, takesFunctions: boolean): Configuration[] {
+export function configurationsOf(
+  tool: string,
+  { seed, count, takesFunctions }: { seed: number; count: number; takesFunctions: boolean },
+): Configuration[] {
   const one = fc.record({
-    form: fc.constantFrom(...Object.keys(forms)),
+    form: fc.constantFrom(...Object.keys(forms), ...Object.keys(formsOfTools[tool] ?? {})),
     source: fc.constantFrom(...Object.keys(sources)),
     exported: fc.constantFrom(...Object.keys(takesFunctions ? { ...exported, ...exportedFunctions } : exported)),
     object: fc.constantFrom('process.env' as const, 'process.env' as const, '__' as const),
+    renames: fc.boolean(),
+    isElsewhere: fc.boolean(),
     passed: fc.subarray(Object.values(variables)),
   });
   return fc.sample(one, { seed, numRuns: count });
 }
 
 /** How code reads a variable in this configuration's program. */
-export function readOf({ object }: Configuration, name: string): string {
-  return object === '__' ? `__${name}__` : `process.env.${name}`;
+export function readOf({ object, renames }: Configuration, name: string): string {
+  const own = renames ? `${name.toLowerCase().replaceAll('_', '')}Now` : name;
+  return object === '__' ? `__${own}__` : `process.env.${own}`;
 }
 
 /** The files of a program. @param wrap makes a configuration of the expression of its define option */
-export function filesOf(one: Configuration, path: string, head: string, wrap: (define: string) => string) {
+export function filesOf(
+  one: Configuration,
+  tool: { name: string; head: string; wrap(define: string): string },
+): { files: Record<string, string>; path: string } {
   const entries = one.passed.map((name) => ({ key: readOf(one, name), name }));
+  const form = (forms[one.form] ?? formsOfTools[tool.name]?.[one.form]) as Form;
   const {
     before = '',
-    define,
-    files,
-  } = (forms[one.form] as Form)(entries, sources[one.source] as (name: string) => string);
+    define = '',
+    config,
+    files = {},
+  } = form(entries, sources[one.source] as (name: string) => string);
   const tell = (exported[one.exported] ?? exportedFunctions[one.exported]) as (object: string) => string;
   const reads = Object.values(variables).map(
     (name) => `note('${name}', function () { return ${readOf(one, name)}; });\n`,
   );
   // A configuration may pass the server value under another name than the program's other reads have.
   reads.push(`note('both', function () { return process.env.${variables.server}; });\n`);
-  if (one.form === 'whole') reads.push("note('all', function () { return process.env; });\n");
+  if (/^(whole|loadedAll|objectText)$/.test(one.form))
+    reads.push("note('all', function () { return process.env; });\n");
+  const folder = one.isElsewhere ? 'tools/' : '';
+  const path = `${folder}${tool.name}.${one.isElsewhere ? 'production' : 'config'}.js`;
   return {
-    ...files,
-    [path]: `${head}${shared}${before}\n${tell(wrap(define))}\n`,
-    'src/main.js': `const note = (name, read) => { try { seen(name, read()); } catch { seen(name, undefined); } };\n${reads.join('')}`,
-    '.env': Object.entries(values)
-      .map(([name, value]) => `${name}=${value}\n`)
-      .join(''),
-    'package.json': '{ "type": "module", "private": true }',
+    path,
+    files: {
+      ...Object.fromEntries(Object.entries(files).map(([name, text]) => [folder + name, text])),
+      [path]: `${tool.head}${shared}${before}\n${tell(config ?? tool.wrap(define))}\n`,
+      'src/main.js': `const note = (name, read) => { try { seen(name, read()); } catch { seen(name, undefined); } };\n${reads.join('')}`,
+      '.env': Object.entries(values)
+        .map(([name, value]) => `${name}=${value}\n`)
+        .join(''),
+      'package.json': JSON.stringify({
+        type: 'module',
+        private: true,
+        scripts: { build: `${tool.name} --config ${path}` },
+      }),
+    },
   };
 }

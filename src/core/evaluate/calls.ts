@@ -60,6 +60,8 @@ const functions: Readonly<Record<string, Call>> = {
   'Array.from': (_, [of = nothing]) => of,
   'Array.isArray': (_, [of = nothing]) => (of.kind === 'opaque' ? unknown : known(of.kind === 'list')),
   Set: (_, [of = listOf([])]) => of,
+  // A map is the list of its entries.
+  Map: (_, [of = listOf([])]) => of,
   encodeURIComponent: (_, [of = nothing]) => mixed([of]),
   btoa: (_, [of = nothing]) => mixed([of]),
   'Buffer.from': (_, [of = nothing]) => mixed([of]),
@@ -223,6 +225,21 @@ const listMethods: Readonly<Record<string, OfList>> = {
   includes,
   has: includes,
   concat: (_, list, args) => flattened(listOf([list, ...args])),
+  entries: same,
+  keys: (_, { items, isOpen }) =>
+    listOf(
+      items.map((one) => member(one, known('0'))),
+      isOpen,
+    ),
+  get: (_, { items, isOpen }, [key = nothing]) => {
+    const wanted = keyOf(key);
+    const found = items.filter((one) => wanted === undefined || keyOf(member(one, known('0'))) === wanted);
+    return either([...found.map((one) => member(one, known('1'))), ...(isOpen || found.length === 0 ? [nothing] : [])]);
+  },
+  set: (_, list, [key = nothing, value = nothing]) => {
+    list.items.push(listOf([key, value]));
+    return list;
+  },
   push: added,
   unshift: added,
   add: added,

@@ -196,7 +196,7 @@ class Interpreter implements Caller {
   #block(statements: readonly Node[], at: At): End {
     for (const one of statements) {
       const declared = one.type.startsWith('Export') ? (one.declaration as Node | null) : one;
-      if (declared?.type === 'FunctionDeclaration' && declared.id)
+      if (declared && /^(Function|Class)Declaration$/.test(declared.type) && declared.id)
         at.scope.declare((declared.id as Node).name as string, this.#function(declared, at), this.unsure);
     }
     for (const one of statements) {
@@ -424,7 +424,10 @@ class Interpreter implements Caller {
         return this.#list(node.elements as (Node | null)[], at);
       case 'ArrowFunctionExpression':
       case 'FunctionExpression':
+      case 'ClassExpression':
         return this.#function(node, at);
+      case 'ThisExpression':
+        return at.scope.value('this') ?? unknown;
       case 'MemberExpression':
         return this.#member(node, at);
       case 'MetaProperty':
@@ -504,16 +507,34 @@ class Interpreter implements Caller {
       kind: 'function',
       call: (args) => {
         this.#uncalled.delete(made);
-        return this.#invoke(node, args, at);
+        return node.type.startsWith('Class') ? this.#instance(node, args, at) : this.#invoke(node, args, at);
       },
     };
     this.#uncalled.add(made);
     return made;
   }
 
+  /** An object of a class, without what it inherits. */
+  #instance(node: Node, args: readonly Value[], at: At): Value {
+    const made = objectOf([], this.unsure);
+    const within = inner(at);
+    within.scope.declare('this', made, this.unsure);
+    const members = (node.body as Node).body as Node[];
+    const named = members.filter(({ key, computed, static: isStatic }) => key && !computed && !isStatic);
+    for (const one of named) {
+      const value = one.value as Node | null;
+      const isField = one.type === 'PropertyDefinition' && value !== null;
+      if (isField || one.kind === 'method')
+        setField(made, known(textOfName(one.key as Node)), this.value(value as Node, within), originOf(one, at), 0);
+    }
+    const own = named.find(({ kind }) => kind === 'constructor');
+    if (own) this.#invoke(own.value as Node, args, within);
+    return made;
+  }
+
   #invoke(node: Node, args: readonly Value[], { scope, path }: At): Value {
     const body = node.body as Node | null;
-    if (this.#depth > DEEPEST_CALL || !body || node.type.startsWith('Class')) return mixed(args);
+    if (this.#depth > DEEPEST_CALL || !body) return mixed(args);
     this.#depth++;
     const at: At = { scope: new Scope(scope, true), path, frame: { returned: [] } };
     const declare = (name: string, value: Value) => at.scope.declare(name, value, this.unsure);

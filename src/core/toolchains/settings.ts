@@ -260,10 +260,12 @@ export class SettingsReader {
     });
   }
 
-  define(value: Value, at: Origin): void {
+  /** @param isText tells whether the tool replaces texts, and so no part of a longer expression */
+  define(value: Value, at: Origin, isText = false): void {
     if (isOpen(value)) this.unknown('define');
     this.#eachField(value, at, (read, inner, place) => {
-      if (read === 'process.env' || read === 'import.meta.env') this.#wholeEnvironment(read, inner, place);
+      const isObject = read === 'process.env' || read === 'import.meta.env';
+      if (isObject && !isText) this.#wholeEnvironment(read, inner, place);
       else this.#define(read, inner, place);
     });
   }
@@ -318,7 +320,7 @@ export class SettingsReader {
   /** Options of a plugin that replaces texts: the texts are its keys, or those of `values`. */
   replaced(value: Value, at: Origin): void {
     const inner = value.kind === 'object' ? value.fields.get('values') : undefined;
-    this.define(inner ?? value, at);
+    this.define(inner ?? value, at, true);
   }
 
   /** A configuration that ships as a whole. @param path the keys that lead to the value */

@@ -48,6 +48,8 @@ test.each<[text: string, value: string]>([
   ["switch ('b') { case 'a': x(); case 'b': var found = 1; break; default: found = 2 } export default found", '1'],
   ['const { a = 1, ...rest } = { b: 2 }; export default [a, rest.b]', '[1, 2]'],
   ['function f(n) { return n === 0 ? 0 : f(n - 1) } export default f(9)', '0'],
+  ["const m = new Map([['a', 1]]); m.set('b', 2); export default [m.get('b'), [...m.keys()]]", '[2, ["a", "b"]]'],
+  ['class A { b = 1; constructor(c) { this.c = c } d() { return this.c } } export default new A(2).d()', '2'],
   ["import path from 'node:path'; export default path.resolve(__dirname, 'a', 'b')", '"a/b"'],
   ["export default fileURLToPath(new URL('./out', import.meta.url))", '"out"'],
   // Values of the environment.

@@ -290,7 +290,9 @@ class BundleReads {
       this.#unchecked.add(name);
       return true;
     }
-    return names.has(name) || names.has(writtenRead({ name, object }));
+    // A plugin for names of the environment makes no constants of them.
+    const isConstant = readFrom(object)?.kind === 'constant';
+    return names.has(writtenRead({ name, object })) || (!isConstant && names.has(name));
   }
 
   #notListed(file: SourceText, read: Read, variable: string): LintFinding {
