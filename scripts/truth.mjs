@@ -64,10 +64,10 @@ The last run, with the seed ${seed}:
 | --- | --- | --- |
 ${rows()}
 
-A second generator makes configurations: define options and plugins for names, written out, computed in
+A second generator makes configurations: define options and plugins for names, literal, computed in
 loops, functions and classes, taken from imported modules, data files and env files, or the whole
 environment; exported as objects and functions; in the usual place, or where only the build script says.
-The variables that the app's code gets are compared with what `lint` says: it reports each server value
+The variables that the app's code gets are compared with what \`lint\` says: it reports each server value
 that a configuration passes on, at its line, each read of a public value that none passes on, and
 nothing else. Where only a build can tell, it says so.
 

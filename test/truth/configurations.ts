@@ -37,7 +37,7 @@ export const sources: Readonly<Record<string, (name: string) => string>> = {
   tested: (name) => `(process.env.${name} ? 'there' : 'missing')`,
   compared: (name) => `String(process.env.${name} === 'x')`,
   hashed: (name) => `createHash('sha256').update(process.env.${name} ?? '').digest('hex')`,
-  constant: () => "'written out'",
+  constant: () => "'a constant'",
 };
 
 const shared = `import { createHash } from 'node:crypto';
