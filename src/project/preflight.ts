@@ -2,10 +2,12 @@ import { buildErrors, canStopBuild, environmentNames, givenValues } from '../cor
 import { toolFileFindings, toolFiles } from '../core/build/tool-files.js';
 import type { Bundle, Stage } from '../core/contract/contract.js';
 import { rulesOf } from '../core/contract/rules.js';
+import type { Origin } from '../core/evaluate/value.js';
 import { lastName } from '../core/files/directories.js';
 import type { CheckResult } from '../core/findings/check.js';
 import { finding, type JudgedFinding, type RawFinding } from '../core/findings/finding.js';
 import { judge, summarize } from '../core/findings/judge.js';
+import { fallsBack } from '../core/lint/rules/stage-switch.js';
 import { type MaskPlan, planMask } from '../core/mask/plan.js';
 import type { GivenValue } from '../core/receipt/serves-both.js';
 import type { FindingsReport } from '../core/report/documents.js';
@@ -66,9 +68,11 @@ export const checkBuild: Check<BuildRequest, BuildCheck> = (whole, request, worl
     resolution,
     readByTool: files.flatMap(({ path }) => path ?? []),
     mask: planMask(contract, resolution, [...resolutions, ...otherScopes(whole, bundle, world)]),
-    findings: [...resolution.findings, ...ofTool, ...withheldFindings(project, bundle, stage, given, world)].filter(
-      (one) => stops(one) || one.bundle !== undefined,
-    ),
+    findings: [
+      ...resolution.findings,
+      ...ofTool,
+      ...configurationFindings(project, bundle, stage, given, world),
+    ].filter((one) => stops(one) || one.bundle !== undefined),
     groups: [],
   };
 };
@@ -98,8 +102,11 @@ export function prepareBuild(project: Project, request: BuildRequest, world: Wor
   };
 }
 
-/** Names that the bundle's build configuration reads, that are set here, and that the build does not get. */
-function withheldFindings(
+/**
+ * Finds what the bundle's build configuration reads and does not get: names that are set here and withheld, and the name of a
+ * stage, for which it takes another stage.
+ */
+function configurationFindings(
   project: Project,
   bundle: Bundle | undefined,
   stage: Stage,
@@ -111,13 +118,22 @@ function withheldFindings(
   const { withheld } = environmentNames(world.env, contract, stage, given, bundle);
   const isMissing = (name: string) =>
     withheld.includes(name) && !contract.variables.has(name) && (isPipelineName(name) || !isForeignName(name));
-  const { reads } = bundleSettings(project, bundle, toolConfigs(project, bundle), contract.variables.keys());
-  return [...reads].flatMap(([name, { path, start }]) => {
-    if (!isMissing(name)) return [];
+  const configs = toolConfigs(project, bundle);
+  const { reads, fallbacks } = bundleSettings(project, bundle, configs, contract.variables.keys());
+  const at = ({ path, start }: Origin) => {
     const text = project.files.readIfPossible(project.files.path.join(project.root, path))?.toString() ?? '';
-    const place = { path, inside: [], ...textPlaces(text)(start) };
-    return finding('value/withheld', 'name', { path: lastName(path), name }, { bundle: bundle.name, place });
-  });
+    return { bundle: bundle.name, place: { path, inside: [], ...textPlaces(text)(start) } };
+  };
+  const withheldNames = [...reads].filter(([name]) => isMissing(name));
+  const falling = fallbacks.filter((one) => fallsBack(one, contract, bundle, stage, given.has(one.name)));
+  return [
+    ...withheldNames.map(([name, origin]) =>
+      finding('value/withheld', 'name', { path: lastName(origin.path), name }, at(origin)),
+    ),
+    ...falling.map(({ name, text, at: origin }) =>
+      finding('code/fallback', 'stage', { name, text, stages: [stage.name] }, at(origin)),
+    ),
+  ];
 }
 
 /** The env files beside the bundle's code that its tool loads itself; none if the plugin turns that off. */

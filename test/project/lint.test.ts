@@ -935,3 +935,65 @@ const list = await fares(import.meta.env.UPLOAD_TOKEN);
     ]);
   });
 });
+
+describe('configurations of the build', () => {
+  const configs = (config: string) => ({ 'src/main.ts': read, 'vite.config.js': config });
+
+  test.each<[title: string, config: string, said: string[]]>([
+    [
+      'a server value in a define option',
+      'export default { define: { __KEY__: JSON.stringify(process.env.FARE_SIGNING_KEY) } }',
+      [
+        'code/server-read vite.config.js:1:52 the configuration passes FARE_SIGNING_KEY, a server-only variable, to the code of desk as __KEY__',
+      ],
+    ],
+    [
+      'the whole environment',
+      "import { loadEnv } from 'vite';\nexport default ({ mode }) => ({ define: { 'process.env': loadEnv(mode, '.', '') } })",
+      [
+        'code/whole-object vite.config.js:2:58 the configuration passes the whole environment to the code of desk as process.env, with every secret that the build has',
+      ],
+    ],
+    [
+      'a server value under a public name',
+      'process.env.VITE_KEY = process.env.FARE_SIGNING_KEY;\nexport default {}',
+      [
+        'code/server-read vite.config.js:1:24 the configuration passes FARE_SIGNING_KEY, a server-only variable, to the code of desk as VITE_KEY',
+      ],
+    ],
+    ['public values', "export default { define: { 'process.env.API_URL': JSON.stringify(process.env.API_URL) } }", []],
+    ['a value that is only tested', 'export default { define: { __LIVE__: !!process.env.FARE_SIGNING_KEY } }', []],
+    [
+      'a stage that falls back to another one',
+      "const stage = process.env.APP_ENV || 'development';\nexport default { base: stage }",
+      [
+        'code/fallback vite.config.js:1:38 `adder with` does not set APP_ENV, so this configuration takes development for production',
+      ],
+    ],
+    ['the stage of Adder', "export default { base: process.env.ADDER_STAGE ?? 'development' }", []],
+    ['a fallback that is no stage', "export default { base: process.env.BASE ?? '/app' }", []],
+  ])('%s', async (_, config, said) => expect((await lint(configs(config))).said).toEqual(said));
+
+  test('a configuration that only the build script names, and that imports another one', async () => {
+    const files = {
+      'src/main.ts': 'f(process.env.API_URL, process.env.TIDES)',
+      'package.json': '{ "scripts": { "build": "npm run pack", "pack": "webpack --config tools/pack.cjs" } }',
+      'tools/pack.cjs': "module.exports = [require('./common')]",
+      'tools/common.js':
+        "const { EnvironmentPlugin } = require('webpack'); module.exports = { plugins: [new EnvironmentPlugin(['API_URL'])] }",
+    };
+    expect((await lint(files, 'toolchain: webpack, code: [src]')).said).toEqual([
+      'code/unreachable-read src/main.ts:1:36 the configuration of desk does not inline TIDES, so a browser does not get it',
+    ]);
+  });
+
+  test('names that only a build tells', async () => {
+    const files = {
+      'src/main.ts': 'f(process.env.API_URL)',
+      'webpack.config.js': 'module.exports = { plugins: [new DefinePlugin(definesOf(names))] }',
+    };
+    expect((await lint(files, 'toolchain: webpack, code: [src]')).said).toEqual([
+      'code/unreachable-read webpack.config.js:undefined:undefined this configuration computes what it passes to code, so lint cannot tell whether desk gets API_URL',
+    ]);
+  });
+});

@@ -16,8 +16,10 @@ export function usesByName(
   values: ReadonlyMap<string, unknown>,
 ): Map<string, Use[]> {
   const byName = new Map<string, Use[]>();
+  const configurations = new Set(sides.bundles.flatMap(({ reads }) => [...reads.values()].map(({ path }) => path)));
   for (const { path, reads, onServer } of sources) {
-    const place = sides.of(path);
+    const known = sides.of(path);
+    const place = known.side === 'unknown' && configurations.has(path) ? { side: 'build' as const } : known;
     for (const read of reads) {
       if (read.name === undefined || read.kind === 'assigned' || !/^[A-Za-z_]\w*$/.test(read.name)) continue;
       const where = { ...place, side: sideOfRead(read, place, onServer) };

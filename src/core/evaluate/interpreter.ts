@@ -6,6 +6,7 @@ import { type Caller, callForeign, callMethod } from './calls.js';
 import { member, operate, setField, spreadInto } from './operations.js';
 import { Scope } from './scope.js';
 import {
+  carriedBy,
   eachOf,
   either,
   type FunctionValue,
@@ -18,6 +19,7 @@ import {
   type Origin,
   objectOf,
   optionsOf,
+  textOf,
   truth,
   unknown,
   type Value,
@@ -29,6 +31,8 @@ export interface Observer {
   field?(key: string, value: Value, parent: string, at: Origin): void;
   /** A call or constructor, by the last part of its name. */
   call?(name: string, args: readonly Value[], at: Origin): void;
+  /** A text that stands for a missing variable of the environment. */
+  fallback?(name: string, text: string, at: Origin): void;
   /** A read of a variable of the environment. */
   read?(name: string, at: Origin): void;
   /** An assignment to a variable of the environment. */
@@ -600,7 +604,15 @@ class Interpreter implements Caller {
       if (holds !== undefined) return holds === (operator === '&&') ? this.value(right, at) : left;
     }
     const other = this.maybe(() => this.value(right, at));
-    return operator === '&&' ? other : either([left, other]);
+    if (operator === '&&') return other;
+    this.#noteFallback(left, other, originOf(right, at));
+    return either([left, other]);
+  }
+
+  #noteFallback(value: Value, other: Value, at: Origin): void {
+    const text = textOf(other);
+    const [name, more] = carriedBy([value]).keys();
+    if (text !== undefined && name !== undefined && more === undefined) this.observer.fallback?.(name, text, at);
   }
 
   #unary(node: Node, at: At): Value {
@@ -668,7 +680,9 @@ class Interpreter implements Caller {
         const isAbsent = value.kind === 'known' && value.value === undefined;
         const isKnown = value.kind !== 'opaque' && value.kind !== 'choice';
         const usual = () => this.value(pattern.right as Node, at);
-        const bound = isAbsent ? usual() : isKnown ? value : either([value, this.maybe(usual)]);
+        const other = isAbsent || isKnown ? undefined : this.maybe(usual);
+        if (other) this.#noteFallback(value, other, originOf(pattern.right as Node, at));
+        const bound = isAbsent ? usual() : other ? either([value, other]) : value;
         this.#bind(pattern.left as Node, bound, at, write);
         break;
       }

@@ -6,6 +6,7 @@ import { nativeRules } from './rules/native.js';
 import { passedRules } from './rules/passed.js';
 import { readRules, serverReadRules } from './rules/reads.js';
 import { requestNameRules } from './rules/request-names.js';
+import { stageSwitchRules } from './rules/stage-switch.js';
 import { unreadRule } from './rules/unread.js';
 
 /** Every group of rules about code. One file a group, one line here. */
@@ -14,6 +15,7 @@ const rules: readonly LintRule[] = [
   serverReadRules,
   flowRules,
   passedRules,
+  stageSwitchRules,
   requestNameRules,
   writtenRules,
   habitRules,

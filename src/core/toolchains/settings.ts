@@ -23,6 +23,13 @@ export interface Pass {
   at: Origin;
 }
 
+/** A text that stands for a missing variable of the environment. */
+export interface Fallback {
+  name: string;
+  text: string;
+  at: Origin;
+}
+
 /** Constant parts of a build's configuration. The configuration is parsed, never run. */
 export interface BuildSettings {
   /** `envPrefix`: the prefixes of the names that the tool inlines. */
@@ -41,6 +48,8 @@ export interface BuildSettings {
   calls: ReadonlySet<string>;
   /** Variables of the environment that it reads, each with a place. */
   reads: Carried;
+  /** Texts that stand for missing variables of the environment. */
+  fallbacks: readonly Fallback[];
   /** Names that it inlines one by one, without a prefix: `env`, `EnvironmentPlugin`, `process.env.X` in a define option. */
   inlined: readonly string[];
   /** Expressions that define options replace: `process.env.NAME`, `__NAME__`. */
@@ -63,6 +72,7 @@ export const noSettings: BuildSettings = {
   imports: [],
   calls: new Set(),
   reads: new Map(),
+  fallbacks: [],
   inlined: [],
   defined: [],
   renamed: {},
@@ -112,6 +122,7 @@ export function settingsOf(path: string, text: string, config: ConfigKeys, how: 
   const { keys, calls = {} } = config;
   const names = new Set<string>();
   const reads = new Map<string, Origin>();
+  const fallbacks: Fallback[] = [];
   const { exported, imports, isWhole } = evaluate(
     path,
     text,
@@ -126,6 +137,7 @@ export function settingsOf(path: string, text: string, config: ConfigKeys, how: 
         names.add(name);
       },
       read: (name, at) => void reads.set(name, at),
+      fallback: (name, text, at) => void fallbacks.push({ name, text, at }),
       environment: (name, value, at) => reader.assigned(name, value, at),
     },
     { ...how, ...(config.loaders && { loaders: config.loaders }) },
@@ -133,7 +145,7 @@ export function settingsOf(path: string, text: string, config: ConfigKeys, how: 
   for (const read of seen) read();
   config.exported?.(reader, exported, '', { path, start: 0, end: 0 });
   if (!isWhole) reader.unknown('what it computes');
-  return { ...reader.settings(), imports, calls: names, reads };
+  return { ...reader.settings(), imports, calls: names, reads, fallbacks };
 }
 
 /** The settings of several configuration files of one build: of each setting the first one, of lists all. */
@@ -145,14 +157,21 @@ export function mergedSettings(all: readonly BuildSettings[]): BuildSettings {
     imports: all.flatMap(({ imports }) => imports),
     calls: new Set(all.flatMap(({ calls }) => [...calls])),
     reads: new Map(all.flatMap(({ reads }) => [...reads])),
+    fallbacks: distinct(all.flatMap(({ fallbacks }) => fallbacks)),
     inlined: all.flatMap(({ inlined }) => inlined),
     defined: all.flatMap(({ defined }) => defined),
     renamed: table(Object.assign({}, ...all.map(({ renamed }) => renamed))),
-    passes: all.flatMap(({ passes }) => passes),
-    assigned: all.flatMap(({ assigned }) => assigned),
+    passes: distinct(all.flatMap(({ passes }) => passes)),
+    assigned: distinct(all.flatMap(({ assigned }) => assigned)),
     runtimeKeys: all.flatMap(({ runtimeKeys }) => runtimeKeys),
     unknown: all.flatMap(({ unknown }) => unknown),
   };
+}
+
+/** Several configurations may import the same file. */
+function distinct<One>(all: readonly One[]): One[] {
+  const keyOf = (one: One) => JSON.stringify(one, (_, value) => (value instanceof Map ? [...value.keys()] : value));
+  return [...new Map(all.map((one) => [keyOf(one), one])).values()];
 }
 
 /** The settings of one configuration file as they are read. */
@@ -170,7 +189,7 @@ export class SettingsReader {
   readonly #runtimeKeys = new Set<string>();
   readonly #unknown = new Set<string>();
 
-  settings(): Omit<BuildSettings, 'imports' | 'calls' | 'reads'> {
+  settings(): Omit<BuildSettings, 'imports' | 'calls' | 'reads' | 'fallbacks'> {
     return {
       ...(this.#prefixes && { prefixes: this.#prefixes }),
       ...(this.#root !== undefined && { root: this.#root }),

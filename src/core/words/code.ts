@@ -226,6 +226,10 @@ export const codeWords = words({
         message: `this fallback hides a missing ${name}: a build would ship it without a message`,
         remedy: 'remove it, so that a missing value stops the build, or set `default` in the contract',
       }),
+      stage: ({ name, text, stages }: { name: string; text: string; stages: readonly string[] }) => ({
+        message: `\`adder with\` does not set ${name}, so this configuration takes ${text} for ${joinWords(stages)}`,
+        remedy: `read ADDER_STAGE instead, which is the stage that \`adder with\` was asked for; or declare ${name}: build, and set it in the layers of each stage`,
+      }),
     },
   },
   'code/switched-by-comment': {
