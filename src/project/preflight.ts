@@ -1,3 +1,4 @@
+import { shellReads } from '../core/build/command-files.js';
 import { buildErrors, canStopBuild, environmentNames, givenValues } from '../core/build/environment.js';
 import { toolFileFindings, toolFiles } from '../core/build/tool-files.js';
 import type { Bundle, Stage } from '../core/contract/contract.js';
@@ -24,11 +25,13 @@ import { today, type World } from '../host/world.js';
 import type { Check } from './check.js';
 import { chooseBundle, type Project, packageFolder, projectFor, stageOf } from './open.js';
 import { otherScopes, StageResolver } from './resolve.js';
-import { bundleSettings, hasPlugin, toolConfigs } from './tool-configs.js';
+import { bundleSettings, hasPlugin, shellScripts, toolConfigs } from './tool-configs.js';
 
 export interface BuildRequest {
   stage: string;
   bundle?: string | undefined;
+  /** The words of the command; the bundle's own one if absent. */
+  command?: readonly string[] | undefined;
 }
 
 /** The values of a build, and what is wrong with them. */
@@ -71,7 +74,7 @@ export const checkBuild: Check<BuildRequest, BuildCheck> = (whole, request, worl
     findings: [
       ...resolution.findings,
       ...ofTool,
-      ...configurationFindings(project, bundle, stage, given, world),
+      ...configurationFindings(project, bundle, stage, { given, command: request.command ?? bundle?.build }, world),
     ].filter((one) => stops(one) || one.bundle !== undefined),
     groups: [],
   };
@@ -110,7 +113,7 @@ function configurationFindings(
   project: Project,
   bundle: Bundle | undefined,
   stage: Stage,
-  given: BuildCheck['given'],
+  { given, command }: Pick<BuildCheck, 'given'> & Pick<BuildRequest, 'command'>,
   world: World,
 ): RawFinding[] {
   if (!bundle) return [];
@@ -118,16 +121,19 @@ function configurationFindings(
   const { withheld } = environmentNames(world.env, contract, stage, given, bundle);
   const isMissing = (name: string) =>
     withheld.includes(name) && !contract.variables.has(name) && (isPipelineName(name) || !isForeignName(name));
-  const configs = toolConfigs(project, bundle);
+  const configs = toolConfigs(project, bundle, command);
   const { reads, fallbacks } = bundleSettings(project, bundle, configs, contract.variables.keys());
   const at = ({ path, start }: Origin) => {
     const text = project.files.readIfPossible(project.files.path.join(project.root, path))?.toString() ?? '';
     return { bundle: bundle.name, place: { path, inside: [], ...textPlaces(text)(start) } };
   };
-  const withheldNames = [...reads].filter(([name]) => isMissing(name));
+  const inShell = shellScripts(project, bundle, command).flatMap(({ path, text }) =>
+    [...shellReads(text)].map(([name, start]) => [name, { path, start, end: start }] as const),
+  );
+  const withheldNames = new Map([...inShell, ...reads].filter(([name]) => isMissing(name)));
   const falling = fallbacks.filter((one) => fallsBack(one, contract, bundle, stage, given.has(one.name)));
   return [
-    ...withheldNames.map(([name, origin]) =>
+    ...[...withheldNames].map(([name, origin]) =>
       finding('value/withheld', 'name', { path: lastName(origin.path), name }, at(origin)),
     ),
     ...falling.map(({ name, text, at: origin }) =>

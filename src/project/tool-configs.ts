@@ -1,4 +1,4 @@
-import { configPaths } from '../core/build/config-paths.js';
+import { commandFiles } from '../core/build/command-files.js';
 import type { Bundle } from '../core/contract/contract.js';
 import { beside } from '../core/evaluate/beside.js';
 import { limits } from '../core/limits/index.js';
@@ -15,21 +15,53 @@ export interface ToolConfig {
 }
 
 /** The configurations of a bundle's build: those of tools in its package, and what its build names, also through scripts. */
-export function toolConfigs(project: Rooted, bundle: Bundle): ToolConfig[] {
+export function toolConfigs(project: Rooted, bundle: Bundle, command?: readonly string[]): ToolConfig[] {
+  const { folder, text, commands } = commandsOf(project, bundle, command);
+  const { files, root } = project;
+  const beside = files.namesIn(files.path.join(root, folder)).filter((name) => isConfigOfTool(name) && isScript(name));
+  const named = commands.flatMap(({ scripts }) => scripts);
+  return filesAt(project, folder, [...beside, ...named], text);
+}
+
+/** The shell scripts of a bundle's build: those that its commands name, and the scripts of package.json that they run. */
+export function shellScripts(project: Rooted, bundle: Bundle, command?: readonly string[]): ToolConfig[] {
+  const { folder, text, commands, manifest } = commandsOf(project, bundle, command);
+  const lines = commands.flatMap(({ lines }) => lines);
+  const path = withSlashes(project.files.path.join(folder, 'package.json'), project.files.path);
+  const named = commands.flatMap(({ shell }) => shell);
+  return [
+    // Only the lines that the build runs, in their places.
+    {
+      path,
+      text: manifest.replace(/"((?:[^"\\\n]|\\.)*)"/g, (all, inner) =>
+        lines.includes(inner) ? all : ' '.repeat(all.length),
+      ),
+    },
+    ...filesAt(project, folder, named, text),
+  ];
+}
+
+function commandsOf(project: Rooted, bundle: Bundle, command: readonly string[] = []) {
   const { files, root } = project;
   const folder = packageFolder(project, bundle.code[0] ?? '.');
   const text = (path: string) => files.readIfPossible(files.path.join(root, path))?.toString();
-  const scripts = scriptsOf(text(files.path.join(folder, 'package.json')) ?? '');
-  const commands = [
-    [bundle.build ?? ''].flat().join(' '),
-    ...['build', 'dev', 'start', 'serve'].map((name) => scripts[name] ?? ''),
-  ];
-  const named = commands.flatMap((command) => configPaths(command, scripts));
-  const beside = files.namesIn(files.path.join(root, folder)).filter((name) => isConfigOfTool(name) && isScript(name));
-  return [...new Set([...beside, ...named])].flatMap((name) => {
+  const manifest = text(files.path.join(folder, 'package.json')) ?? '';
+  const scripts = scriptsOf(manifest);
+  const usual = ['build', 'dev', 'start', 'serve'].map((name) => scripts[name] ?? '');
+  const started = command.length > 0 ? [command.join(' ')] : [[bundle.build ?? ''].flat().join(' '), ...usual];
+  return { folder, text, manifest, commands: started.map((one) => commandFiles(one, scripts)) };
+}
+
+function filesAt(
+  { files }: Rooted,
+  folder: string,
+  names: readonly string[],
+  read: (path: string) => string | undefined,
+): ToolConfig[] {
+  return [...new Set(names)].flatMap((name) => {
     const path = withSlashes(files.path.join(folder, name), files.path);
-    const found = text(path);
-    return found === undefined ? [] : [{ path, text: found }];
+    const text = read(path);
+    return text === undefined ? [] : [{ path, text }];
   });
 }
 

@@ -71,6 +71,43 @@ describe('what the child gets', () => {
   });
 });
 
+describe('what the configuration and the scripts of the build read', () => {
+  const files = {
+    'package.json': '{ "scripts": { "build": "./tools/build.sh --channel $CHANNEL" } }',
+    'tools/build.sh': 'echo $RELEASE $OWN\nOWN=1\n',
+    'vite.config.js': `import { loadEnv } from 'vite';
+const env = loadEnv('', '.', '');
+export default { base: env.GIT_SHA, mode: process.env.APP_ENV ?? 'development', stage: process.env.ADDER_STAGE || 'development' };
+`,
+  };
+  const at = projectWith(', build: npm run build', '', files);
+  const set = { CHANNEL: 'beta', RELEASE: '1', GIT_SHA: 'abc', APP_ENV: 'production', UNREAD: '1' };
+  const said = (env: Record<string, string>, command: string[]) =>
+    at
+      .adder(['with', 'production', '--', ...command], env)
+      .stderr.split('\n')
+      .filter((line) => /reads|takes/.test(line))
+      .map((line) => line.trim());
+
+  test('names that are set here, and that the build does not get', () => {
+    const found = said(set, ['npm', 'run', 'build', '--if-present']);
+    for (const name of ['CHANNEL', 'RELEASE', 'GIT_SHA', 'APP_ENV'])
+      expect(found.join('\n')).toMatch(new RegExp(`reads ${name}, which is set here`));
+    expect(found.join('\n')).not.toMatch(/UNREAD|OWN/);
+  });
+
+  test('only of the command that runs', () => {
+    expect(said(set, ['true']).filter((line) => /CHANNEL|RELEASE/.test(line))).toEqual([]);
+  });
+
+  test('the stage that the configuration would take instead', () => {
+    expect(said({}, ['true'])).toEqual([
+      'warning  `adder with` does not set APP_ENV, so this configuration takes development for production',
+    ]);
+    expect(at.adder(['with', 'development', '--', 'true']).stderr).not.toContain('takes');
+  });
+});
+
 test('--all builds every bundle, and ends with the first code that is not 0', () => {
   const at = projectWith(", build: node build.cjs }\n  crew: { output: [crew], build: [node, '-e', 'process.exit(4)']");
   const { code, stderr } = at.adder(['with', 'production', '--all']);

@@ -42,12 +42,12 @@ export async function runAgain(first: Prepared, call: Restarting): Promise<numbe
 }
 
 /** The next run, or undefined to keep the old one: nothing changed for it, or the new values are wrong. */
-function changed({ options, world }: Restarting, current: Prepared): Prepared | undefined {
+function changed({ options, command, world }: Restarting, current: Prepared): Prepared | undefined {
   let next: Prepared;
   try {
     const project = openProject(world, current.project.contractPath);
     const { name } = current.prepared.stage;
-    next = { project, prepared: prepareBuild(project, { stage: name, bundle: options.bundle }, world) };
+    next = { project, prepared: prepareBuild(project, { stage: name, bundle: options.bundle, command }, world) };
   } catch (error) {
     if (!(error instanceof Failure)) throw error;
     world.stderr.write(`adder: ${error.message}; keeping the old values\n`);

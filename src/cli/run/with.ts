@@ -22,7 +22,11 @@ export async function run({ words: [stage], rest, options, world }: WithCall): P
     return buildAll(project, stage, rest, options, world);
   }
   if (options.parallel > 1) throw new Failure('--parallel is for several bundles', 'add --all, or remove --parallel');
-  const prepared = prepareBuild(project, { stage, bundle: options.bundle }, world);
+  const prepared = prepareBuild(
+    project,
+    { stage, bundle: options.bundle, ...(rest.length > 0 && { command: rest }) },
+    world,
+  );
   if (options['show-env']) return showEnvironment(project, prepared, options, world);
   const command = rest.length > 0 ? rest : prepared.bundle?.build;
   if (!command)
