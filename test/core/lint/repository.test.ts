@@ -25,6 +25,7 @@ variables:
   TIDES: { reach: public, default: high }
   UPLOAD_TOKEN: { reach: build, required: [production] }
   FARE_SIGNING_KEY: { reach: server, required: false }
+  CHANNEL: { reach: build, required: false }
 `);
 
 const inOrder: Record<string, string> = {
@@ -318,6 +319,8 @@ describe('each way out once, and its clean twin', () => {
         {
           'compose.yml':
             'services:\n  quay:\n    environment:\n      - FARE_SIGNING_KEY\n      - API_URL=https://a.example\n',
+          // The switch of a build is no secret, although no browser gets it.
+          '.github/workflows/a.yml': workflow('{ API_URL: x, CHANNEL: production }'),
         },
       ],
     ],

@@ -8,6 +8,7 @@ import { reveal } from '../../secrets/secret.js';
 import { withoutArticle } from '../../text/display.js';
 import { isSlip, nearest } from '../../text/nearest.js';
 import { shapeOf } from '../../tokens/shapes.js';
+import { strengthOf } from '../../tokens/strength.js';
 import { toolchainOf } from '../../toolchains/index.js';
 import type { LintFinding } from '../model.js';
 import type { RepositoryFacts } from './facts.js';
@@ -136,14 +137,14 @@ function literal(facts: RepositoryFacts, path: string, { name, value, line, colu
   const variable = [...facts.contract.variables.values()].find(
     (one) => one.name === name || Object.values(namesOf(facts.contract, one)).includes(name),
   );
+  // The name of a stage, a host or a port in a pipeline is as it should be, whoever may read it.
+  const isHidden = (one: Variable) =>
+    one.reach !== 'public' && value.length >= 6 && strengthOf(one.name, value) === 'secret';
   const known = facts.stages.some(({ values }) =>
-    [...values.values()].some(
-      (one) => one.variable.reach !== 'public' && one.value && value.length >= 6 && reveal(one.value) === value,
-    ),
+    [...values.values()].some((one) => one.value && isHidden(one.variable) && reveal(one.value) === value),
   );
   const shape = shapeOf(value);
-  const isSecret =
-    known || shape?.kind === 'secret' || (variable !== undefined && variable.reach !== 'public' && value.length >= 6);
+  const isSecret = known || shape?.kind === 'secret' || (variable !== undefined && isHidden(variable));
   if (!isSecret) return [];
   const about = { path, name, ...(shape?.kind === 'secret' && { shape: withoutArticle(shape.name) }) };
   const place = placeOfWord({ path }, { line, column }, name);
