@@ -320,7 +320,9 @@ describe('each way out once, and its clean twin', () => {
           'compose.yml':
             'services:\n  quay:\n    environment:\n      - FARE_SIGNING_KEY\n      - API_URL=https://a.example\n',
           // The switch of a build is no secret, although no browser gets it.
-          '.github/workflows/a.yml': workflow('{ API_URL: x, CHANNEL: production }'),
+          '.github/workflows/a.yml': workflow(
+            '{ API_URL: x, CHANNEL: production, UPLOAD_TOKEN: "${{ secrets.TOKEN }}" }',
+          ),
         },
       ],
     ],
