@@ -2,7 +2,7 @@ import { commandFiles } from '../core/build/command-files.js';
 import type { Bundle } from '../core/contract/contract.js';
 import { beside } from '../core/evaluate/beside.js';
 import { limits } from '../core/limits/index.js';
-import { buildSettings, isConfigOfTool } from '../core/toolchains/index.js';
+import { buildSettings, isConfigOfTool, toolchainOf } from '../core/toolchains/index.js';
 import { type BuildSettings, mergedSettings } from '../core/toolchains/settings.js';
 import { withSlashes } from '../host/files.js';
 import type { Rooted } from '../host/state.js';
@@ -18,7 +18,16 @@ export interface ToolConfig {
 export function toolConfigs(project: Rooted, bundle: Bundle, command?: readonly string[]): ToolConfig[] {
   const { folder, text, commands } = commandsOf(project, bundle, command);
   const { files, root } = project;
-  const beside = files.namesIn(files.path.join(root, folder)).filter((name) => isConfigOfTool(name) && isScript(name));
+  const { configIn = [] } = toolchainOf(bundle).detect;
+  // A tool's own directory is in the package, or in the directory of its code.
+  const own = bundle.code.map((path) => files.path.posix.relative(withSlashes(folder, files.path), path));
+  const folders = ['.', ...configIn, ...own.flatMap((code) => configIn.map((name) => `${code}/${name}`))];
+  const beside = folders.flatMap((inner) =>
+    files
+      .namesIn(files.path.join(root, folder, inner))
+      .map((name) => files.path.posix.join(inner, name))
+      .filter((path) => isConfigOfTool(path) && isScript(path)),
+  );
   const named = commands.flatMap(({ scripts }) => scripts);
   return filesAt(project, folder, [...beside, ...named], text);
 }

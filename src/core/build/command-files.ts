@@ -3,7 +3,7 @@ import { scriptLanguage } from '../files/languages.js';
 /** Programs that run a script of the package. */
 const runner = /^(npm|pnpm|yarn|bun|run-s|run-p|npm-run-all\d?|deno)$/;
 
-/** What a command runs, as far as its words and the scripts of the package say. */
+/** The files and lines that a command runs, as far as its words and the scripts of the package say. */
 export interface CommandFiles {
   /** The command, and each script that it runs. */
   lines: readonly string[];

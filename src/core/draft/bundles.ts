@@ -1,3 +1,4 @@
+import { commandFiles } from '../build/command-files.js';
 import { isPlainName } from '../contract/quote.js';
 import { beside } from '../evaluate/beside.js';
 import type { Carried } from '../evaluate/value.js';
@@ -8,7 +9,7 @@ import { finding, type RawFinding } from '../findings/finding.js';
 import { joinedName } from '../resolve/keyed.js';
 import { joinWords } from '../text/nearest.js';
 import { dart } from '../toolchains/dart.js';
-import { buildSettings, isConfigOfTool, toolchains } from '../toolchains/index.js';
+import { buildSettings, isConfigOf, isConfigOfTool, toolchains } from '../toolchains/index.js';
 import { other } from '../toolchains/other.js';
 import { type BuildSettings, mergedSettings, noSettings, type Pass, type SettingsHow } from '../toolchains/settings.js';
 import type { WorkspaceApplication } from '../toolchains/toolchain.js';
@@ -104,8 +105,8 @@ class PackageBundles {
     );
   }
 
-  #configOf({ detect }: Toolchain): ConfigFile | undefined {
-    return this.#configs.find(({ path }) => detect.config?.test(lastName(path)));
+  #configOf(tool: Toolchain): ConfigFile | undefined {
+    return this.#configs.find(({ path }) => isConfigOf(tool, path));
   }
 
   /** Settings of every bundle of the package. */
@@ -241,7 +242,7 @@ class PackageBundles {
   }
 
   #ofTool(tool: Toolchain): DraftBundle[] {
-    const parsed = this.#parsedConfigs();
+    const parsed = this.#parsedConfigs(tool);
     const settings = mergedSettings(parsed.map((one) => one.settings));
     const root = settings.root === undefined ? this.#folder : `${joined(this.#folder, settings.root)}/`;
     const code = this.#code(tool, settings, root === '/' ? '' : root);
@@ -287,10 +288,16 @@ class PackageBundles {
   }
 
   /** The settings of each configuration file; what only running one would tell is left to the user. */
-  #parsedConfigs(): { path: string; settings: BuildSettings }[] {
-    const all = this.#configs
-      .filter(({ path }) => isToolConfig(path))
-      .map(({ path, text }) => ({ path, settings: buildSettings(path, text, this.#how()) }));
+  #parsedConfigs({ name }: Toolchain): { path: string; settings: BuildSettings }[] {
+    const { scripts } = commandFiles(this.one.scripts.build ?? '', this.one.scripts);
+    const named = scripts.flatMap((script) => this.material.modules.get(joined(this.#folder, script)) ?? []);
+    const files = new Map(
+      [...this.#configs.filter(({ path }) => isToolConfig(path)), ...named].map((one) => [one.path, one]),
+    );
+    const all = [...files.values()].map(({ path, text }) => ({
+      path,
+      settings: buildSettings(path, text, this.#how(), name),
+    }));
     for (const { path, settings } of all)
       for (const setting of settings.unknown)
         this.undecided.push(
@@ -393,8 +400,7 @@ function overridesOf({ runtimePrefix }: Toolchain, { runtimeKeys }: BuildSetting
 }
 
 function isToolConfig(path: string): boolean {
-  const name = lastName(path);
-  return /\.[cm]?[jt]s$/.test(name) && isConfigOfTool(name);
+  return /\.[cm]?[jt]s$/.test(path) && isConfigOfTool(path);
 }
 
 function hasServer({ server }: Toolchain, { mode, imports }: BuildSettings): boolean {

@@ -18,7 +18,7 @@ import { table } from '../text/table.js';
 import { yamlIn } from '../text/yaml.js';
 import { shapeOf } from '../tokens/shapes.js';
 import { angularApplications } from '../toolchains/angular-workspace.js';
-import { importedObjects } from '../toolchains/index.js';
+import { importedObjects, isConfigOfTool } from '../toolchains/index.js';
 import { other } from '../toolchains/other.js';
 import type { ConfigFile, LeftOut, LocalUrl, Material, Package, SourceFile, ValueFile } from './material.js';
 
@@ -230,9 +230,7 @@ function pageFrom(read: ReadBytes, path: string): Material['pages'][number] | un
 }
 
 function isConfig(path: string): boolean {
-  return /(^|\/)([\w-]+\.config\.[cm]?[jt]s|webpack\.[\w.]+\.[cm]?[jt]s|gatsby-config\.[cm]?[jt]s|angular\.json)$/.test(
-    path,
-  );
+  return /(^|\/)([\w-]+\.config\.[cm]?[jt]s|angular\.json)$/.test(path) || isConfigOfTool(path);
 }
 
 function isWorkflow(path: string): boolean {

@@ -5,7 +5,7 @@ const testFile =
   /(^|\/)(tests?|__tests__|__mocks__|e2e|cypress|playwright|fixtures)\/|\.(test|spec|stories|cy)\.[a-z]+$/;
 
 const buildFile =
-  /(^|\/)[\w.-]+\.config\.[cm]?[jt]s$|(^|\/)(gatsby-(config|node|ssr)|gulpfile|gruntfile|metro\.transform)\.[cm]?[jt]s$/i;
+  /(^|\/)([\w.-]+\.|\.[\w-]+\/)config\.[cm]?[jt]s$|(^|\/)(gatsby-(config|node|ssr)|gulpfile|gruntfile|metro\.transform)\.[cm]?[jt]s$/i;
 
 /** Names that frameworks and hosts run on a server wherever they are. */
 const serverFile =

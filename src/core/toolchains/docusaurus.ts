@@ -1,4 +1,4 @@
-import { readShipped, readValues } from './settings.js';
+import { readDefine, readShipped, readValues } from './settings.js';
 import { packageCache, type Toolchain } from './toolchain.js';
 
 /**
@@ -13,7 +13,7 @@ export const docusaurus: Toolchain = {
   entries: 'every file',
   rendersOnServer: true,
   reads: [{ from: 'useDocusaurusContext().siteConfig.customFields.*', prefix: '', side: 'any', time: 'build' }],
-  settings: { keys: { customFields: readValues }, exported: readShipped },
+  settings: { keys: { customFields: readValues }, calls: { DefinePlugin: readDefine }, exported: readShipped },
   copies: ['static'],
   output: ['build'],
   caches: ['.docusaurus', packageCache],

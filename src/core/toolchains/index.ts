@@ -68,9 +68,16 @@ export const toolchains: Readonly<Record<string, Toolchain>> = table(
   Object.fromEntries(all.map((one) => [one.name, one])),
 );
 
-/** Tells whether a file is the configuration of a build tool. @param name without directories */
-export function isConfigOfTool(name: string): boolean {
-  return all.some(({ detect }) => detect.config?.test(name));
+/** Tells whether a file is a configuration of a tool, by its path. */
+export function isConfigOf({ detect: { config, configIn } }: Toolchain, path: string): boolean {
+  const end = path.lastIndexOf('/');
+  const isThere = configIn?.some((folder) => `/${path.slice(0, Math.max(end, 0))}`.endsWith(`/${folder}`)) ?? true;
+  return isThere && config?.test(path.slice(end + 1)) === true;
+}
+
+/** Tells whether a file is the configuration of a build tool, by its path. */
+export function isConfigOfTool(path: string): boolean {
+  return all.some((tool) => isConfigOf(tool, path));
 }
 
 /**
@@ -78,10 +85,11 @@ export function isConfigOfTool(name: string): boolean {
  * @param toolchain of the build that names the file
  */
 export function buildSettings(path: string, text: string, how?: SettingsHow, toolchain?: string): BuildSettings {
-  const name = path.slice(path.lastIndexOf('/') + 1);
-  const byName = all.filter(({ detect }) => detect.config?.test(name));
+  const byName = all.filter((tool) => isConfigOf(tool, path));
   const own = byName.length > 0 ? byName : all.filter((one) => toolchain === undefined || one.name === toolchain);
-  return settingsOf(path, text, joinedKeys(own.flatMap(({ settings }) => settings ?? [])), how);
+  const { exported, ...keys } = joinedKeys(own.flatMap(({ settings }) => settings ?? []));
+  // A script that a build runs exports no configuration.
+  return settingsOf(path, text, byName.length > 0 && exported ? { ...keys, exported } : keys, how);
 }
 
 /** Objects of values that packages export, with the package that code imports them from. */

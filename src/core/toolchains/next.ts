@@ -1,4 +1,4 @@
-import { readDefine, readEnv, readMode, readNames, readOutput } from './settings.js';
+import { readDefine, readEnv, readMode, readNames, readOutput, readShippedAs } from './settings.js';
 import { httpMethods, localLast, type Toolchain } from './toolchain.js';
 
 export const next: Toolchain = {
@@ -27,7 +27,12 @@ export const next: Toolchain = {
   ],
   caches: ['.next/cache'],
   settings: {
-    keys: { distDir: readOutput, output: readMode, env: readEnv },
+    keys: {
+      ...{ distDir: readOutput, output: readMode, env: readEnv, define: readDefine },
+      publicRuntimeConfig: readShippedAs('publicRuntimeConfig'),
+      basePath: readShippedAs('basePath'),
+      assetPrefix: readShippedAs('assetPrefix'),
+    },
     calls: { DefinePlugin: readDefine, EnvironmentPlugin: readNames },
   },
   handlers: ['getServerSideProps', 'getStaticProps', 'getInitialProps', ...httpMethods],

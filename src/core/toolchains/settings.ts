@@ -399,3 +399,20 @@ export const readDefine: ReadSetting = (found, value, _, at) => found.define(val
 export const readReplaced: ReadSetting = (found, value, _, at) => found.replaced(value, at);
 export const readRuntimeConfig: ReadSetting = (found, value, _, at) => found.runtimeConfig(value, at);
 export const readShipped: ReadSetting = (found, value, _, at) => found.shipped(value, at);
+
+/** A setting that code of the app has under a name. */
+export function readShippedAs(name: string): ReadSetting {
+  return (found, value, _, at) => found.shipped(value, at, [name]);
+}
+
+/** The fields of a whole configuration that ship with the app. */
+export function readShippedKeys(keys: readonly string[]): ReadSetting {
+  return (found, value, _, at) => {
+    for (const one of optionsOf(value).map((each) => (each.kind === 'function' ? each.call([]) : each)))
+      if (one.kind === 'object')
+        for (const key of keys) {
+          const field = one.fields.get(key);
+          if (field) found.shipped(field, one.places.get(key) ?? at, [key]);
+        }
+  };
+}

@@ -129,6 +129,8 @@ export interface Toolchain {
     packages: readonly string[];
     /** The name of its configuration file. */
     config?: RegExp;
+    /** The only directories that it is in, if not in the package's own. */
+    configIn?: readonly string[];
     /** The configuration file alone does not tell: other tools have it too. */
     needsPackage?: true;
   };

@@ -121,6 +121,17 @@ test.each<[path: string, text: string, passes: string[]]>([
     ['public.b: B', 'public.c.d: D'],
   ],
   [
+    'docs/.vitepress/config.mts',
+    'export default { title: process.env.A, themeConfig: { nav: [{ text: process.env.B }] }, markdown: { x: process.env.C } }',
+    ['title: A', 'themeConfig.nav.text: B'],
+  ],
+  ['config.mts', 'export default { title: process.env.A }', []],
+  [
+    'next.config.js',
+    'module.exports = { compiler: { define: { __A__: process.env.A } }, publicRuntimeConfig: { b: process.env.B }, serverRuntimeConfig: { c: process.env.C } }',
+    ['__A__: A', 'publicRuntimeConfig.b: B'],
+  ],
+  [
     'next.config.js',
     'const config = {}; config.env = { A: process.env.SECRET }; module.exports = config',
     ['A: SECRET'],
