@@ -75,6 +75,7 @@ export const codes: { readonly [C in Code]: CodeEntry<C> } = table({
     identity: ['bundle', 'place', 'path', 'script', 'pattern', 'asset', 'name', 'stored'],
   },
   'repo/pipeline-gap': { level: 'warning', identity: ['variable', 'stage', 'place', 'name'] },
+  'repo/workspace': { level: 'warning', identity: ['configuration', 'file', 'place'] },
   'repo/literal-in-pipeline': { level: 'error', identity: ['variable', 'place', 'name'] },
   'repo/dependency-reads': { level: 'note', identity: ['bundle', 'place', 'package'] },
   'leak/known-value': {

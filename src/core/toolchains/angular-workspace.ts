@@ -1,42 +1,66 @@
 import { parse } from 'jsonc-parser';
 import type { WorkspaceApplication } from './toolchain.js';
 
-/** An application of an `angular.json`. Paths are relative to that file. */
-export interface AngularApplication extends WorkspaceApplication {
-  /** By configuration: a file, and the one that replaces it. */
-  replacements: { configuration: string; replace: string; with: string }[];
-}
-
 interface Target {
   builder?: string;
   options?: Options;
   configurations?: Record<string, Options>;
+  defaultConfiguration?: string;
 }
 
 interface Options {
   outputPath?: string | { base?: string; browser?: string };
   define?: Record<string, string>;
+  /** `project:target:configuration` of a dev server; the second name is of earlier versions. */
+  buildTarget?: string;
+  browserTarget?: string;
   fileReplacements?: { replace?: string; with?: string; src?: string; replaceWith?: string }[];
+}
+
+interface Targets {
+  build?: Target;
+  serve?: Target;
 }
 
 interface Project {
   projectType?: string;
   root?: string;
   sourceRoot?: string;
-  architect?: { build?: Target };
-  targets?: { build?: Target };
+  architect?: Targets;
+  targets?: Targets;
 }
 
 /** The applications of a workspace file, which may have comments. A damaged file has none. */
-export function angularApplications(text: string): AngularApplication[] {
+export function angularApplications(text: string): WorkspaceApplication[] {
   const { projects } = (parse(text) ?? {}) as { projects?: Record<string, Project> };
   return Object.entries(projects ?? {}).flatMap(([name, project]) => {
-    const target = (project.architect ?? project.targets)?.build;
-    return project.projectType === 'library' || !target ? [] : [application(name, project, target)];
+    const { build, serve } = project.architect ?? project.targets ?? {};
+    return project.projectType === 'library' || !build
+      ? []
+      : [{ ...application(name, project, build), serves: servesOf(serve ?? {}, build) }];
   });
 }
 
-function application(name: string, { root = '', sourceRoot }: Project, target: Target): AngularApplication {
+/** The configurations that a dev server builds. */
+function servesOf(
+  { options, configurations = {}, defaultConfiguration }: Target,
+  build: Target,
+): WorkspaceApplication['serves'] {
+  const builtBy = (...all: (Options | undefined)[]) =>
+    all.flatMap((one) => (one?.buildTarget ?? one?.browserTarget)?.split(':')[2] ?? [])[0];
+  const named = Object.entries(configurations).flatMap(([configuration, own]) => {
+    const builds = builtBy(own);
+    return builds === undefined ? [] : [{ configuration, builds }];
+  });
+  const usual = builtBy(configurations[defaultConfiguration ?? ''], options) ?? build.defaultConfiguration;
+  return [...named, ...(usual === undefined ? [] : [{ configuration: '', builds: usual }])];
+}
+
+function application(
+  name: string,
+  { root = '', sourceRoot }: Project,
+  target: Target,
+): Omit<WorkspaceApplication, 'serves'> {
   const { builder = '', options = {}, configurations = {} } = target;
   const named = [['', options] as const, ...Object.entries(configurations)];
   return {

@@ -92,6 +92,10 @@ export interface WorkspaceApplication {
   output: string;
   /** Names that its define option inlines. */
   defined: string[];
+  /** By configuration: a file, and the one that replaces it. */
+  replacements: readonly { configuration: string; replace: string; with: string }[];
+  /** By configuration of its dev server, the usual one with an empty name: the configuration that it builds. */
+  serves: readonly { configuration: string; builds: string }[];
 }
 
 /** Commands of a program that start a server: for development, and for a built app. */

@@ -212,6 +212,36 @@ export const repoWords = words({
       }),
     },
   },
+  'repo/workspace': {
+    meaning: 'a configuration of a workspace file builds the values of another stage',
+    help: 'Examples: in `angular.json`, the configuration `production` replaces `environment.ts` by `environment.staging.ts`, or replaces a file that no code imports; or `ng serve` builds production. Each configuration gets the file of its own stage, and a dev server the development configuration.',
+    variants: {
+      values: ({
+        configuration,
+        file,
+        stages,
+      }: {
+        configuration: string;
+        file: string;
+        stages: readonly string[];
+      }) => ({
+        message: `the configuration ${configuration} ships ${file}, the values of ${joinWords(stages)}`,
+        remedy: `replace the file by the one of ${configuration}`,
+      }),
+      replaced: ({ configuration, file, usual }: { configuration: string; file: string; usual: string }) => ({
+        message: `the configuration ${configuration} replaces ${file}, and other configurations replace ${usual}`,
+        remedy: `replace ${usual}, if that is the file which code imports`,
+      }),
+      missing: ({ configuration, file }: { configuration: string; file: string }) => ({
+        message: `${configuration === '' ? 'a replacement' : `the configuration ${configuration}`} names ${file}, which does not exist`,
+        remedy: 'correct the path',
+      }),
+      served: (f: { application: string; configuration: string; builds: string; stage: string; key: string }) => ({
+        message: `the dev server of ${f.application}${f.configuration === '' ? '' : ` in the configuration ${f.configuration}`} builds ${f.builds}`,
+        remedy: `let it build ${f.stage}: \`"${f.key}": "${f.application}:build:${f.stage}"\``,
+      }),
+    },
+  },
   'repo/dependency-reads': {
     meaning: 'a dependency in the bundle reads environment variables',
     help: 'A package reads `process.env.NAME`. Where the build does not replace it, it is undefined or throws. Most packages read only NODE_ENV, to drop development code; `adder with` sets it.',

@@ -159,8 +159,12 @@ test('applications of a workspace file, with comments', () => {
     },
     defaultConfiguration: 'production',
   };
+  const serve = {
+    options: { buildTarget: 'desk:build:development' },
+    configurations: { production: { browserTarget: 'desk:build:production' } },
+  };
   const projects = {
-    desk: { projectType: 'application', root: '', architect: { build } },
+    desk: { projectType: 'application', root: '', architect: { build, serve } },
     old: { root: 'apps/old', targets: { build: { builder: 'x:browser', options: { outputPath: 'www/old' } } } },
     lib: { projectType: 'library', architect: { build } },
   };
@@ -171,8 +175,12 @@ test('applications of a workspace file, with comments', () => {
       output: 'dist/desk/browser',
       defined: ['API_URL'],
       replacements: [{ configuration: 'development', replace: 'src/env.ts', with: 'src/env.dev.ts' }],
+      serves: [
+        { configuration: 'production', builds: 'production' },
+        { configuration: '', builds: 'development' },
+      ],
     },
-    { name: 'old', source: 'apps/old/src', output: 'www/old', defined: [], replacements: [] },
+    { name: 'old', source: 'apps/old/src', output: 'www/old', defined: [], replacements: [], serves: [] },
   ]);
   expect(angularApplications('{')).toEqual([]);
 });

@@ -5,6 +5,7 @@ import type { RepositoryFacts } from './facts.js';
 import { packedRules } from './packed.js';
 import { pipelineRules } from './pipeline.js';
 import { historyRules, trackedRules } from './tracked.js';
+import { workspaceRules } from './workspace.js';
 
 /** Every group of rules about the repository. One file a group, one line here. */
 const rules: readonly ((facts: RepositoryFacts) => LintFinding[])[] = [
@@ -13,6 +14,7 @@ const rules: readonly ((facts: RepositoryFacts) => LintFinding[])[] = [
   exampleRules,
   packedRules,
   pipelineRules,
+  workspaceRules,
 ];
 
 /** Everything that the rules about the repository say. */
