@@ -1,5 +1,6 @@
 import { shellReads } from '../core/build/command-files.js';
 import { buildErrors, canStopBuild, environmentNames, givenValues } from '../core/build/environment.js';
+import { envFileOptions, loadedFileFindings } from '../core/build/loaded-files.js';
 import { toolFileFindings, toolFiles } from '../core/build/tool-files.js';
 import type { Bundle, Stage } from '../core/contract/contract.js';
 import { rulesOf } from '../core/contract/rules.js';
@@ -122,17 +123,32 @@ function configurationFindings(
   const isMissing = (name: string) =>
     withheld.includes(name) && !contract.variables.has(name) && (isPipelineName(name) || !isForeignName(name));
   const configs = toolConfigs(project, bundle, command);
-  const { reads, fallbacks } = bundleSettings(project, bundle, configs, contract.variables.keys());
+  const { reads, fallbacks, loads } = bundleSettings(project, bundle, configs, contract.variables.keys());
   const at = ({ path, start }: Origin) => {
     const text = project.files.readIfPossible(project.files.path.join(project.root, path))?.toString() ?? '';
     return { bundle: bundle.name, place: { path, inside: [], ...textPlaces(text)(start) } };
   };
-  const inShell = shellScripts(project, bundle, command).flatMap(({ path, text }) =>
+  const shell = shellScripts(project, bundle, command);
+  const inShell = shell.flatMap(({ path, text }) =>
     [...shellReads(text)].map(([name, start]) => [name, { path, start, end: start }] as const),
   );
   const withheldNames = new Map([...inShell, ...reads].filter(([name]) => isMissing(name)));
   const falling = fallbacks.filter((one) => fallsBack(one, contract, bundle, stage, given.has(one.name)));
+  const inCommand = envFileOptions((command ?? []).join(' ')).map((file) => ({ file, by: command?.[0] ?? '' }));
+  const inScripts = shell.flatMap(({ path, text }) =>
+    envFileOptions(text).map((file) => ({ file, at: { path, start: text.indexOf(file), end: 0 } })),
+  );
+  const inFiles = [...loads, ...inScripts].map(({ file, at: origin }) => ({
+    file,
+    by: lastName(origin.path),
+    place: at(origin).place,
+  }));
+  const files = [...inFiles, ...inCommand].flatMap(({ file, ...by }) => {
+    const layer = loadedLayer(project, bundle, file);
+    return layer ? [{ layer, ...by }] : [];
+  });
   return [
+    ...loadedFileFindings({ contract, bundle, stage, given, files }),
     ...[...withheldNames].map(([name, origin]) =>
       finding('value/withheld', 'name', { path: lastName(origin.path), name }, at(origin)),
     ),
@@ -140,6 +156,14 @@ function configurationFindings(
       finding('code/fallback', 'stage', { name, text, stages: [stage.name] }, at(origin)),
     ),
   ];
+}
+
+/** An env file that a configuration loads, if there is one. Relative paths start at the bundle's package, where its build runs. */
+function loadedLayer({ files, root }: Project, bundle: Bundle, file: string): ReadLayer | undefined {
+  const { join } = files.path;
+  const path = withSlashes(join(packageFolder({ files, root }, bundle.code[0] ?? '.'), file), files.path);
+  const bytes = files.readIfPossible(join(root, path));
+  return bytes && readEnvFileLayer(path, path, bytes, noFacts);
 }
 
 /** The env files beside the bundle's code that its tool loads itself; none if the plugin turns that off. */

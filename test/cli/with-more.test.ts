@@ -108,6 +108,47 @@ export default { base: env.GIT_SHA, mode: process.env.APP_ENV ?? 'development', 
   });
 });
 
+describe('env files that the build loads itself', () => {
+  const local = `VITE_FERRY_API_URL=http://localhost\nFARE_SIGNING_KEY=${'made-up-development-key-01'}\n`;
+  const build = (config: string, command = ['true']) => {
+    const at = projectWith('', '', { '.env.development': local, 'vite.config.js': config });
+    const ran = at.adder(['with', 'production', '--', ...command]);
+    const all = ran.stdout + ran.stderr;
+    expect(all).not.toContain('made-up-development-key');
+    return { code: ran.code, said: all.replace(/\s+/g, ' ') };
+  };
+  const load = (path: string) =>
+    `const load = require('env-of-files');\nload.config({ path: '${path}' });\nmodule.exports = {};`;
+
+  test('the secret of another stage stops the build', () => {
+    const { code, said } = build(load('.env.development'));
+    expect(code).toBe(1);
+    expect(said).toContain(
+      'error vite.config.js loads .env.development, the values of development, so the build of production gets FARE_SIGNING_KEY from it',
+    );
+  });
+
+  test.each<[title: string, config: string, command: string[]]>([
+    ['by its path', "require('fs').readFileSync(`${__dirname}/.env.development`)", ['true']],
+    ['by the command', '', ['node', '--env-file=.env.development', '-e', '0']],
+  ])('%s too', (_, config, command) => expect(build(config, command).said).toContain('loads .env.development'));
+
+  test.each<[title: string, config: string]>([
+    ['a file that is not there', load('.env.qa')],
+    ['the file of the stage', load('.env.production')],
+    [
+      'a file that is loaded only under a condition',
+      `if (process.env.CI) require('x').config({ path: '.env.development' })`,
+    ],
+    ['a file whose existence is asked for', "require('fs').existsSync('.env.development')"],
+    ['the stage of Adder', 'require("x").config({ path: `.env.${process.env.ADDER_STAGE}` })'],
+  ])('%s is no concern', (_, config) => {
+    const { code, said } = build(config);
+    expect(code).toBe(0);
+    expect(said).not.toContain('loads .env.development');
+  });
+});
+
 test('--all builds every bundle, and ends with the first code that is not 0', () => {
   const at = projectWith(", build: node build.cjs }\n  crew: { output: [crew], build: [node, '-e', 'process.exit(4)']");
   const { code, stderr } = at.adder(['with', 'production', '--all']);

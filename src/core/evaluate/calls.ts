@@ -25,6 +25,8 @@ export interface Caller {
   passOn(args: readonly Value[]): void;
   /** Notes that functions are called as often as they are, which may be never. */
   settle(args: readonly Value[]): void;
+  /** Notes that the configuration loads an env file. */
+  loaded(path: string, at: Origin): void;
   /** The exports of a module, as `require` returns them. */
   required(specifier: Value, from: string): Value;
   maybe<Result>(action: () => Result): Result;
@@ -83,15 +85,24 @@ export function callForeign(caller: Caller, name: string, args: readonly Value[]
   const plain = name.replace(/^(node:|fs-extra\.|path\/posix)/, '');
   const own = Object.hasOwn(functions, plain) ? functions[plain] : undefined;
   if (own) return own(caller, args, at);
-  if (holdsEnvFile(args)) return { kind: 'environment', prefixes: [''], at };
+  const path = envFileOf(name, args);
+  if (path !== undefined) {
+    caller.loaded(path, at);
+    return { kind: 'environment', prefixes: [''], at };
+  }
   caller.passOn(args);
   return { kind: 'foreign', name: `${name}()` };
 }
 
-/** A call with the name of an env file in it returns what is in the file, whatever the function's name is. */
-function holdsEnvFile(args: readonly Value[]): boolean {
-  const texts = args.flatMap((one) => (one.kind === 'object' ? [...one.fields.values()] : [one]));
-  return texts.some((one) => /(^|\/)\.env(\.[\w.-]+)?$/.test(textOf(one) ?? ''));
+/**
+ * The env file that a foreign function loads: one with its name among the arguments, or the usual one. The shape of a call tells,
+ * not the name of a package.
+ */
+function envFileOf(name: string, args: readonly Value[]): string | undefined {
+  const values = args.flatMap((one) => (one.kind === 'object' ? [...one.fields.values()] : [one]));
+  const path = values.map(textOf).find((text) => /(^|\/)\.env(\.[\w.-]+)?$/.test(text ?? ''));
+  const isUsual = name === 'process.loadEnvFile' || /^[\w@/-]*env[\w/-]*(\.default)?\.config$/i.test(name);
+  return path ?? (isUsual && values.length === 0 ? '.env' : undefined);
 }
 
 function parsed(text: Value): Value {

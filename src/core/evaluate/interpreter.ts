@@ -31,6 +31,8 @@ export interface Observer {
   field?(key: string, value: Value, parent: string, at: Origin): void;
   /** A call or constructor, by the last part of its name. */
   call?(name: string, args: readonly Value[], at: Origin): void;
+  /** An env file that the configuration loads in any case, by a path that is relative to the working directory. */
+  load?(path: string, at: Origin): void;
   /** A text that stands for a missing variable of the environment. */
   fallback?(name: string, text: string, at: Origin): void;
   /** A read of a variable of the environment. */
@@ -79,8 +81,8 @@ export function evaluate(path: string, text: string, observer: Observer = {}, ho
   const interpreter = new Interpreter(observer, how);
   try {
     const { exports } = interpreter.module(path, text);
-    interpreter.callTheRest();
     const exported = member(exports, known('default'));
+    interpreter.callTheRest(exported);
     return { exported, imports: [...interpreter.imports], isWhole: !interpreter.isBroken };
   } catch (error) {
     if (!(error instanceof TooMuch || error instanceof RangeError)) throw error;
@@ -155,8 +157,9 @@ class Interpreter implements Caller {
   }
 
   /** Functions that the file itself calls nowhere are called by its tool, with arguments that are not known. */
-  callTheRest(): void {
-    for (const one of this.#uncalled) one.call([]);
+  callTheRest(exported: Value): void {
+    for (const one of optionsOf(exported)) if (one.kind === 'function' && this.#uncalled.has(one)) one.call([]);
+    for (const one of this.#uncalled) this.maybe(() => one.call([]));
   }
 
   /** Calls a function of the configuration, or says that a function of others does what it does. */
@@ -176,6 +179,10 @@ class Interpreter implements Caller {
 
   settle(args: readonly Value[]): void {
     for (const one of args) if (one.kind === 'function') this.#uncalled.delete(one);
+  }
+
+  loaded(path: string, at: Origin): void {
+    if (this.unsure === 0) this.observer.load?.(path, at);
   }
 
   required(specifier: Value, from: string): Value {
@@ -371,6 +378,8 @@ class Interpreter implements Caller {
     const file = specifier.startsWith('.') ? this.how.load?.(from, specifier) : undefined;
     if (file) return this.module(file.path, file.text).exports;
     this.imports.add(specifier);
+    // A module that loads the usual env file as it is imported.
+    if (/env[\w-]*\/config$/i.test(specifier)) this.loaded('.env', { path: from, start: 0, end: 0 });
     return { kind: 'foreign', name: specifier.replace(/^node:/, '') };
   }
 

@@ -50,6 +50,8 @@ export interface BuildSettings {
   reads: Carried;
   /** Texts that stand for missing variables of the environment. */
   fallbacks: readonly Fallback[];
+  /** Env files that it loads in any case, by paths that are relative to the package. */
+  loads: readonly { file: string; at: Origin }[];
   /** Names that it inlines one by one, without a prefix: `env`, `EnvironmentPlugin`, `process.env.X` in a define option. */
   inlined: readonly string[];
   /** Expressions that define options replace: `process.env.NAME`, `__NAME__`. */
@@ -73,6 +75,7 @@ export const noSettings: BuildSettings = {
   calls: new Set(),
   reads: new Map(),
   fallbacks: [],
+  loads: [],
   inlined: [],
   defined: [],
   renamed: {},
@@ -123,6 +126,7 @@ export function settingsOf(path: string, text: string, config: ConfigKeys, how: 
   const names = new Set<string>();
   const reads = new Map<string, Origin>();
   const fallbacks: Fallback[] = [];
+  const loads: BuildSettings['loads'][number][] = [];
   const { exported, imports, isWhole } = evaluate(
     path,
     text,
@@ -137,6 +141,7 @@ export function settingsOf(path: string, text: string, config: ConfigKeys, how: 
         names.add(name);
       },
       read: (name, at) => void reads.set(name, at),
+      load: (file, at) => void loads.push({ file, at }),
       fallback: (name, text, at) => void fallbacks.push({ name, text, at }),
       environment: (name, value, at) => reader.assigned(name, value, at),
     },
@@ -145,7 +150,7 @@ export function settingsOf(path: string, text: string, config: ConfigKeys, how: 
   for (const read of seen) read();
   config.exported?.(reader, exported, '', { path, start: 0, end: 0 });
   if (!isWhole) reader.unknown('what it computes');
-  return { ...reader.settings(), imports, calls: names, reads, fallbacks };
+  return { ...reader.settings(), imports, calls: names, reads, fallbacks, loads };
 }
 
 /** The settings of several configuration files of one build: of each setting the first one, of lists all. */
@@ -158,6 +163,7 @@ export function mergedSettings(all: readonly BuildSettings[]): BuildSettings {
     calls: new Set(all.flatMap(({ calls }) => [...calls])),
     reads: new Map(all.flatMap(({ reads }) => [...reads])),
     fallbacks: distinct(all.flatMap(({ fallbacks }) => fallbacks)),
+    loads: distinct(all.flatMap(({ loads }) => loads)),
     inlined: all.flatMap(({ inlined }) => inlined),
     defined: all.flatMap(({ defined }) => defined),
     renamed: table(Object.assign({}, ...all.map(({ renamed }) => renamed))),
@@ -189,7 +195,7 @@ export class SettingsReader {
   readonly #runtimeKeys = new Set<string>();
   readonly #unknown = new Set<string>();
 
-  settings(): Omit<BuildSettings, 'imports' | 'calls' | 'reads' | 'fallbacks'> {
+  settings(): Omit<BuildSettings, 'imports' | 'calls' | 'reads' | 'fallbacks' | 'loads'> {
     return {
       ...(this.#prefixes && { prefixes: this.#prefixes }),
       ...(this.#root !== undefined && { root: this.#root }),

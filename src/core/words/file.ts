@@ -157,6 +157,20 @@ export const fileWords = words({
         message: `${f.tool} loads ${f.path} itself, with a different ${f.name} than ${f.stage}; the value from ${f.contract} wins`,
         remedy: 'remove the line, or list the file as a layer of the stage',
       }),
+      'other-stage': (f: {
+        by: string;
+        path: string;
+        stage: string;
+        stages: readonly string[];
+        names: readonly string[];
+      }) => ({
+        message: `${f.by} loads ${f.path}, the values of ${joinWords(f.stages)}, so the build of ${f.stage} gets ${someWords(f.names, MOST_NAMES)} from it`,
+        remedy: 'remove the loading: `adder with` gives the build the values of its stage',
+      }),
+      loaded: (f: { by: string; path: string; names: readonly string[] }) => ({
+        message: `${f.by} loads ${f.path}, so the build gets ${someWords(f.names, MOST_NAMES)}, which \`adder with\` withholds`,
+        remedy: 'remove the loading, and declare what the build needs with the reach `build`',
+      }),
       environment: ({ tool, paths, names }: { tool: string; paths: readonly string[]; names: readonly string[] }) => ({
         message: `${tool} loads ${joinWords(paths)} itself, so the build gets ${someWords(names, MOST_NAMES)}, which \`adder with\` withholds`,
         remedy: `move server values to a file outside the directory of ${tool}, and list it as a layer`,
