@@ -997,3 +997,55 @@ describe('configurations of the build', () => {
     ]);
   });
 });
+
+describe('files that answer requests, in an app without a server', () => {
+  const post = 'export async function POST() { return new Response("x"); }';
+  const staticNext = "module.exports = { output: 'export' }";
+
+  test.each<[title: string, toolchain: string, files: Record<string, string>, path: string | undefined]>([
+    ['a route of Next', 'next', { 'next.config.js': staticNext, 'app/fare/route.ts': post }, 'app/fare/route.ts'],
+    [
+      'an API of Next',
+      'next',
+      { 'next.config.js': staticNext, 'pages/api/fare.ts': 'export default (req, res) => res.end()' },
+      'pages/api/fare.ts',
+    ],
+    [
+      'form actions of SvelteKit',
+      'sveltekit',
+      {
+        'svelte.config.js':
+          "import adapter from '@sveltejs/adapter-static'; export default { kit: { adapter: adapter() } }",
+        'src/routes/+page.server.ts': 'export const actions = {}',
+      },
+      'src/routes/+page.server.ts',
+    ],
+    [
+      'an endpoint of Astro',
+      'astro',
+      { 'astro.config.mjs': 'export default {}', 'src/pages/a.ts': post },
+      'src/pages/a.ts',
+    ],
+    [
+      'with an adapter',
+      'astro',
+      {
+        'astro.config.mjs': "import node from '@astrojs/node'; export default { adapter: node() }",
+        'src/pages/a.ts': post,
+      },
+      undefined,
+    ],
+    ['with a server', 'next', { 'next.config.js': 'module.exports = {}', 'app/fare/route.ts': post }, undefined],
+    [
+      'a file that the build writes',
+      'next',
+      { 'next.config.js': staticNext, 'app/fare/route.ts': post.replace('POST', 'GET') },
+      undefined,
+    ],
+  ])('%s', async (_, toolchain, files, path) => {
+    const { said } = await lint(files, `toolchain: ${toolchain}, code: [src, app, pages]`);
+    expect(said.filter((one) => one.startsWith('code/no-server')).map((one) => one.split(' ')[1])).toEqual(
+      path === undefined ? [] : [`${path}:undefined:undefined`],
+    );
+  });
+});

@@ -9,7 +9,7 @@ import { finding, type RawFinding } from '../findings/finding.js';
 import { joinedName } from '../resolve/keyed.js';
 import { joinWords } from '../text/nearest.js';
 import { dart } from '../toolchains/dart.js';
-import { buildSettings, isConfigOf, isConfigOfTool, toolchains } from '../toolchains/index.js';
+import { buildSettings, hasServer, isConfigOf, isConfigOfTool, toolchains } from '../toolchains/index.js';
 import { other } from '../toolchains/other.js';
 import { type BuildSettings, mergedSettings, noSettings, type Pass, type SettingsHow } from '../toolchains/settings.js';
 import type { WorkspaceApplication } from '../toolchains/toolchain.js';
@@ -401,13 +401,6 @@ function overridesOf({ runtimePrefix }: Toolchain, { runtimeKeys }: BuildSetting
 
 function isToolConfig(path: string): boolean {
   return /\.[cm]?[jt]s$/.test(path) && isConfigOfTool(path);
-}
-
-function hasServer({ server }: Toolchain, { mode, imports }: BuildSettings): boolean {
-  if (!server || server.notIn?.includes(mode ?? '')) return false;
-  if (server.notWith?.some((name) => imports.includes(name))) return false;
-  if (server.onlyWith?.some((name) => imports.includes(name)) === false) return false;
-  return server.onlyIn === undefined || server.onlyIn.includes(mode ?? '');
 }
 
 /** The package's own build script, run by the package manager whose lock file exists. */

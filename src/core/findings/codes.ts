@@ -60,6 +60,7 @@ export const codes: { readonly [C in Code]: CodeEntry<C> } = table({
   'code/unknown-name': { level: 'error', identity: ['variable', 'bundle', 'place', 'name'] },
   'code/unreachable-read': { level: 'warning', identity: ['variable', 'bundle', 'place', 'name', 'object'] },
   'code/whole-object': { level: 'warning', identity: ['variable', 'bundle', 'place', 'name', 'object', 'to'] },
+  'code/no-server': { level: 'warning', identity: ['place'] },
   'code/hard-coded': { level: 'warning', identity: ['variable', 'bundle', 'place', 'url'] },
   'code/fallback': { level: 'warning', identity: ['variable', 'bundle', 'place', 'name'] },
   'code/switched-by-comment': { level: 'warning', identity: ['place', 'name'] },

@@ -7,6 +7,7 @@ import { passedRules } from './rules/passed.js';
 import { readRules, serverReadRules } from './rules/reads.js';
 import { requestNameRules } from './rules/request-names.js';
 import { stageSwitchRules } from './rules/stage-switch.js';
+import { staticRouteRules } from './rules/static-routes.js';
 import { unreadRule } from './rules/unread.js';
 
 /** Every group of rules about code. One file a group, one line here. */
@@ -16,6 +17,7 @@ const rules: readonly LintRule[] = [
   flowRules,
   passedRules,
   stageSwitchRules,
+  staticRouteRules,
   requestNameRules,
   writtenRules,
   habitRules,

@@ -19,7 +19,11 @@ export const astro: Toolchain = {
   output: ['dist'],
   outputBy: [{ when: 'server', output: ['dist/client'] }],
   serverOutput: ['dist/server'],
-  server: { onlyIn: ['server', 'hybrid'] },
+  server: {
+    onlyIn: ['server', 'hybrid'],
+    alsoWith: ['@astrojs/node', '@astrojs/netlify', '@astrojs/vercel', '@astrojs/cloudflare', '@deno/astro-adapter'],
+    routes: /(^|\/)pages\/.*\.[cm]?[jt]s$/,
+  },
   sets: [...viteSets, 'SITE', 'ASSETS_PREFIX'],
   caches: ['.astro', 'node_modules/.astro', viteCache],
   settings: { ...viteKeys, keys: { ...viteKeys.keys, output: readMode } },

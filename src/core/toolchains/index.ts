@@ -119,3 +119,12 @@ export function isCompiledIn(bundle: { toolchain: string }): boolean {
 export function toolchainOf({ toolchain }: { toolchain: string }): Toolchain {
   return toolchains[toolchain] ?? other;
 }
+
+/** Tells whether an app has a server after its release, by the settings of its build. */
+export function hasServer({ server }: Toolchain, { mode, imports }: BuildSettings): boolean {
+  if (!server || server.notIn?.includes(mode ?? '')) return false;
+  if (server.notWith?.some((name) => imports.includes(name))) return false;
+  if (server.onlyWith?.some((name) => imports.includes(name)) === false) return false;
+  if (server.alsoWith?.some((name) => imports.includes(name))) return true;
+  return server.onlyIn === undefined || server.onlyIn.includes(mode ?? '');
+}

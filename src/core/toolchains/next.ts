@@ -14,7 +14,7 @@ export const next: Toolchain = {
   copies: ['public'],
   output: ['.next'],
   outputBy: [{ when: 'export', output: ['out'] }],
-  server: { notIn: ['export'] },
+  server: { notIn: ['export'], routes: /(^|\/)(pages\/api\/.*|app\/(.*\/)?route)\.[cm]?[jt]sx?$/ },
   sets: ['NEXT_RUNTIME'],
   // Prerendered pages are among the server's files.
   serverOutput: [

@@ -27,7 +27,7 @@ export const sveltekit: Toolchain = {
     { when: '@sveltejs/adapter-static', output: ['build'] },
     { when: '@sveltejs/adapter-node', output: ['build/{client,prerendered}'] },
   ],
-  server: { notWith: ['@sveltejs/adapter-static'] },
+  server: { notWith: ['@sveltejs/adapter-static'], routes: /(^|\/)\+(server|page\.server)\.[jt]s$/ },
   sets: viteSets,
   caches: ['.svelte-kit/generated', '.svelte-kit/output/server', viteCache],
   settings: { keys: { outDir: readOutput } },

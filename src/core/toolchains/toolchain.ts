@@ -114,6 +114,10 @@ export interface ServerPart {
   notWith?: readonly string[];
   /** Packages without which there is none; absent if the framework alone has one. */
   onlyWith?: readonly string[];
+  /** Packages, such as adapters, with which there is one, whatever the kind of output. */
+  alsoWith?: readonly string[];
+  /** Files that answer requests. */
+  routes?: RegExp;
 }
 
 /** Where some kinds of output, or adapters, write what ships. */

@@ -192,6 +192,16 @@ export const codeWords = words({
       }),
     },
   },
+  'code/no-server': {
+    meaning: 'a file answers requests, and the app ships as static files',
+    help: 'A build with `output: "export"`, a static adapter or a static output has no server. It may write what GET requests answer into files; nothing answers others after the release. A dev server answers them all, so this is seen late.',
+    variants: {
+      route: ({ methods, bundle }: { methods: string; bundle: string }) => ({
+        message: `this file answers ${methods}, but ${bundle} ships as static files, without a server`,
+        remedy: 'move it to a server or to a function of the host, or build with a server',
+      }),
+    },
+  },
   'code/hard-coded': {
     meaning: "a stage's value, or a local or private URL, is hard-coded",
     help: 'Example: `fetch("https://api.saltmarsh.example/fares")` in a source file makes the build of every stage use production. `http://localhost:4180` is the visitor\'s own machine. Read the variable that the message names, or declare one.',
