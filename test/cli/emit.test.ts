@@ -2,10 +2,12 @@ import { spawnSync } from 'node:child_process';
 import { existsSync, mkdtempSync, readFileSync, statSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { runInNewContext } from 'node:vm';
 import { Ajv2020 } from 'ajv/dist/2020.js';
 import { parse as parseJsonc } from 'jsonc-parser';
 import { describe, expect, test } from 'vitest';
 import { parse } from 'yaml';
+import { parseSyntax } from '../../src/core/syntax/parse.js';
 import { secrets, TestProject } from '../support/adder.js';
 
 const contract = `adder: 1
@@ -141,27 +143,88 @@ describe('module', () => {
     });
   });
 
-  test('the server’s module reads at run time, and a browser build has no such module', () => {
+  describe('the server’s module', () => {
     const at = project().withPackages();
+    at.write(
+      'adder.yaml',
+      `${at.read('adder.yaml')}  CODE: { reach: server, min: 4, pattern: '[a-z]+', required: false }\n  SLOTS: { reach: server, form: integer, max: 9 }\n`,
+    );
+    at.write('src/main.ts', "import { CODE, KEY, SLOTS } from './server.js';\nconsole.log(KEY, CODE, SLOTS + 1);\n");
     at.adder(['emit', 'module', '--side', 'server', '--save', 'src/server.ts']);
-    expect(at.read('src/server.ts')).toContain("export const KEY: string = given('KEY', env.KEY);");
-    expect(at.read('src/server.ts')).not.toContain('URL');
-    at.write('src/main.ts', "import { KEY } from './server.js';\nconsole.log(KEY);\n");
     at.write(
       'build.mjs',
-      "import { build } from 'esbuild';\nawait build({ entryPoints: ['src/main.ts'], bundle: true, platform: process.argv[2], outfile: 'out/main.cjs' });",
+      "import { build } from 'esbuild';\nawait build({ entryPoints: ['src/main.ts'], bundle: true, platform: process.argv[2], outfile: 'out/' + process.argv[2] + '.cjs' });",
     );
-    const buildFor = (platform: string) =>
+    for (const platform of ['browser', 'node'])
       spawnSync(process.execPath, ['build.mjs', platform], { cwd: at.folder, encoding: 'utf8' });
-    const inBrowser = buildFor('browser');
-    expect([inBrowser.status, inBrowser.stderr.includes('node:process')]).toEqual([1, true]);
-    expect(buildFor('node').status).toBe(0);
-    const onServer = spawnSync(process.execPath, ['out/main.cjs'], {
-      cwd: at.folder,
-      env: { KEY: 'given' },
-      encoding: 'utf8',
+    const start = (env: Record<string, string>) => {
+      const { stdout, stderr } = spawnSync(process.execPath, ['out/node.cjs'], {
+        cwd: at.folder,
+        env,
+        encoding: 'utf8',
+      });
+      return stdout + (/Error: (.*)/.exec(stderr)?.[1] ?? '');
+    };
+
+    test('has no public variable, and needs no module of Node.js', () => {
+      expect(at.read('src/server.ts')).toContain("export const KEY: string = given('KEY', env.KEY);");
+      expect(at.read('src/server.ts')).not.toMatch(/URL|node:/);
     });
-    expect(onServer.stdout).toBe('given\n');
+
+    test.each<[env: Record<string, string>, said: string]>([
+      [{ KEY: 'given', SLOTS: '8' }, 'given undefined 9\n'],
+      [{ KEY: 'given', CODE: 'abcd', SLOTS: '9' }, 'given abcd 10\n'],
+      [{ SLOTS: '8' }, 'KEY has no value in this build; run "adder values" to see why'],
+      [{ KEY: 'a', SLOTS: '10' }, 'SLOTS has a value that the contract does not allow; run "adder values" to see why'],
+      [
+        { KEY: 'a', SLOTS: 'many' },
+        'SLOTS has a value that the contract does not allow; run "adder values" to see why',
+      ],
+      [
+        { KEY: 'a', SLOTS: '1', CODE: 'abc' },
+        'CODE has a value that the contract does not allow; run "adder values" to see why',
+      ],
+      [
+        { KEY: 'a', SLOTS: '1', CODE: 'ABCD' },
+        'CODE has a value that the contract does not allow; run "adder values" to see why',
+      ],
+    ])('with %j', (env, said) => expect(start(env)).toBe(said));
+
+    test('does not start in a browser, and lint says why', () => {
+      const inBrowser = () => runInNewContext(at.read('out/browser.cjs'), { console });
+      expect(inBrowser).toThrow('this module is for servers');
+      const { report } = at.json(['lint'], {});
+      const said = (report.findings as { code: string; variable?: string }[]).filter(
+        ({ code }) => code === 'code/server-read',
+      );
+      expect(said.map(({ variable }) => variable)).toEqual(expect.arrayContaining(['KEY', 'CODE', 'SLOTS']));
+    });
+  });
+
+  describe('in JavaScript', () => {
+    test('for a file with its ending, which runs as it is', () => {
+      const at = project();
+      at.adder(['emit', 'module', '--side', 'server', '--save', 'src/server.mjs']);
+      at.write('start.mjs', "import { KEY } from './src/server.mjs';\nconsole.log(KEY);\n");
+      const { stdout } = spawnSync(process.execPath, ['start.mjs'], {
+        cwd: at.folder,
+        env: { KEY: 'given' },
+        encoding: 'utf8',
+      });
+      expect(stdout).toBe('given\n');
+      at.adder(['emit', 'module', '--save', 'src/values.js']);
+      expect(parseSyntax(at.read('src/values.js'), 'js').problem).toBeUndefined();
+      expect(at.read('src/values.js')).toContain('@type {readonly (number)[]}');
+    });
+
+    test('for a package without TypeScript, and not for CommonJS', () => {
+      const at = project();
+      at.write('src/main.js', '');
+      expect(parseSyntax(emitted(['module'], at), 'js').problem).toBeUndefined();
+      expect(at.adder(['emit', 'module', '--save', 'src/values.cjs']).stderr).toContain('save it as .js, .mjs or .ts');
+      at.write('src/other.ts', '');
+      expect(emitted(['module'], at)).toContain(': string');
+    });
   });
 });
 

@@ -1,5 +1,6 @@
-import { expect, test } from 'vitest';
-import { choice, forms, list } from '../../src/core/forms/index.js';
+import fc from 'fast-check';
+import { describe, expect, test } from 'vitest';
+import { choice, type Form, forms, list } from '../../src/core/forms/index.js';
 
 test.each<[form: string, value: string, problem: string | undefined]>([
   ['text', '', undefined],
@@ -66,4 +67,62 @@ test('every example is valid, and no problem repeats the value', () => {
     expect(form.problem(form.example)).toBeUndefined();
     expect(form.problem('hush hush') ?? '').not.toContain('hush');
   }
+});
+
+describe('the expression for generated code says the same', () => {
+  const all = [
+    ...Object.values(forms),
+    choice(['low', 'high "tide"']),
+    list(forms.integer as Form),
+    list(forms.url as Form),
+  ];
+  const pieces = [
+    'https',
+    '://',
+    ':',
+    '/',
+    '//',
+    'a',
+    'B.c',
+    '-',
+    '0',
+    '17',
+    '65536',
+    '2026-02-3',
+    '0',
+    'T04:10:00Z',
+    '@',
+    '[::1]',
+  ];
+  const more = [
+    '.',
+    ',',
+    ' ',
+    '\n',
+    '#',
+    '?',
+    '=',
+    '"',
+    '{',
+    '}',
+    'true',
+    'low',
+    '-----BEGIN A-----',
+    '-----END A-----',
+    'bWFk',
+    'é',
+  ];
+  const text = fc.array(fc.constantFrom(...pieces, ...more), { maxLength: 7 }).map((parts) => parts.join(''));
+
+  test.each(all.map((form) => [form.name, form] as const))('%s', (_, form) => {
+    const isValid = new Function('text', `return Boolean(${form.valid});`) as (text: string) => boolean;
+    const near = fc.tuple(fc.nat(), text).map(([at, piece]) => {
+      const place = at % (form.example.length + 1);
+      return form.example.slice(0, place) + piece + form.example.slice(place);
+    });
+    const check = (value: string) => {
+      expect([value, isValid(value)]).toEqual([value, form.problem(value) === undefined]);
+    };
+    fc.assert(fc.property(fc.oneof(text, near), check), { numRuns: 400, examples: [[form.example], ['']] });
+  });
 });

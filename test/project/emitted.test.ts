@@ -28,7 +28,7 @@ describe('an emitted module is code that lint accepts', () => {
     const base = { 'adder.yaml': contractFor(toolchain), '.env': 'API_URL=https://api.example\n' };
     const { contract } = openAt(base).project;
     const bundle = contract.bundles.get('desk') ?? expect.unreachable();
-    const text = module.emit({ contract, bundle, side: 'public', call: 'adder emit module' });
+    const text = module.emit({ contract, bundle, side: 'public', language: 'typescript', call: 'adder emit module' });
     const use = "import { API_URL, TIDES } from './values';\nconsole.log(API_URL, TIDES);\n";
     const { project } = openAt({ ...base, 'src/values.ts': text, 'src/main.ts': use });
     const { findings } = await checkCode(project, { bundles: [bundle] }, world);
@@ -41,7 +41,9 @@ describe('an emitted module is code that lint accepts', () => {
   test('Dart has a kind of its own', () => {
     const { contract } = openAt({ 'adder.yaml': contractFor('dart') }).project;
     const bundle = contract.bundles.get('desk') ?? expect.unreachable();
-    expect(() => module.emit({ contract, bundle, side: 'public', call: '' })).toThrow('Dart code');
+    expect(() => module.emit({ contract, bundle, side: 'public', language: 'typescript', call: '' })).toThrow(
+      'Dart code',
+    );
   });
 });
 

@@ -6,6 +6,7 @@ import { echoed, suggest } from '../../core/text/nearest.js';
 import { today, type World } from '../../host/world.js';
 import { withoutEffect } from '../../project/ambient.js';
 import { mergeLaunchInto } from '../../project/launch.js';
+import { sourcePaths } from '../../project/lint.js';
 import { neededBundle, openProject, type Project, projectFor, scopedProject, stageOf } from '../../project/open.js';
 import { pipelineSettings } from '../../project/pipelines.js';
 import { StageResolver } from '../../project/resolve.js';
@@ -87,9 +88,21 @@ function requestFor(project: Project, kind: EmitKind, options: Options, world: W
     ...(kind.takes.includes('resolution') && {
       resolution: resolutionFor(scopedProject(project, bundle, world.cwd), kind, stage, world),
     }),
+    ...(kind.takes.includes('language') && { language: languageOf(project, options, world) }),
     ...(kind.takes.includes('isShared') && { isShared: sharedFiles(project) }),
     ...(kind.takes.includes('provided') && stage !== undefined && { provided: pipelineSettings(project, stage) }),
   } as EmitRequest;
+}
+
+/** The language of a file by its ending; of what is printed, by the files of the bundle's package. */
+function languageOf(project: Project, { save, bundle: name }: Options, world: World): EmitRequest['language'] {
+  const ending = /\.([cm]?)([jt])sx?$/.exec(save ?? '');
+  if (ending?.[1] === 'c')
+    throw new Failure(`${save} is a CommonJS file, and this kind writes an ES module`, 'save it as .js, .mjs or .ts');
+  if (ending) return ending[2] === 'j' ? 'javascript' : 'typescript';
+  const { paths } = sourcePaths(project, [neededBundle(project, name, world.cwd)]);
+  const isPlain = paths.some((path) => /\.m?jsx?$/.test(path)) && !paths.some((path) => /\.[cm]?tsx?$/.test(path));
+  return isPlain ? 'javascript' : 'typescript';
 }
 
 /** Puts the runtime values of a stage into a build's output; with --check, reports whether they are there. */

@@ -23,6 +23,8 @@ export interface EmitRequest {
   /** True if build values are included; the file is then a secret. */
   withBuild: boolean;
   format: 'text' | 'json' | 'env' | 'constants';
+  /** The language of a module: JavaScript has types in comments. */
+  language: 'typescript' | 'javascript';
   /** The command that makes the file again, for its first line. */
   call: string;
 }

@@ -15,6 +15,7 @@ export function choice(words: readonly string[]): Form {
   return {
     name: 'choice',
     problem: (text) => (words.includes(text) ? undefined : `is not ${joinWords(words, 'or')}`),
+    valid: `${JSON.stringify(words)}.includes(text)`,
     measure: 'length',
     type: { typescript: union, dart: 'String' },
     textType: union,

@@ -15,6 +15,7 @@ export const date: Form = {
       ? undefined
       : 'is a date that does not exist';
   },
+  valid: `${shape}.test(text) && !Number.isNaN(Date.parse(text)) && new Date(text.slice(0, 10) + 'T00:00:00Z').getUTCDate() === Number(text.slice(8, 10))`,
   measure: 'length',
   type: { typescript: 'string', dart: 'String' },
   example: '2026-11-24',

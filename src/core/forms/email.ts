@@ -10,6 +10,7 @@ export const email: Form = {
     if (!text.includes('@')) return 'has no @';
     return address.test(text) ? undefined : 'is not an email address';
   },
+  valid: `${address}.test(text)`,
   measure: 'length',
   type: { typescript: 'string', dart: 'String' },
   example: 'desk@saltmarsh.example',

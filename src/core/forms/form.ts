@@ -9,6 +9,8 @@ export interface Form {
   name: string;
   /** The phrase that says what is wrong, or undefined when the text is valid. */
   problem(text: string): string | undefined;
+  /** The same as an expression of JavaScript over `text`, for generated code. */
+  valid: string;
   /** Measure that `min` and `max` bound: the text's length in characters, or the size of the number. */
   measure: 'length' | 'size';
   /** Type of a value after conversion. */

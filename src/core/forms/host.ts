@@ -12,6 +12,7 @@ export const host: Form = {
     const isName = labels.every((label) => /^[a-z0-9]([a-z0-9-]{0,61}[a-z0-9])?$/i.test(label));
     return isName && text.length <= 253 ? undefined : 'is not a host name';
   },
+  valid: String.raw`/^\[[0-9a-f:.]+\]$/i.test(text) ? URL.canParse('http://' + text) : text.length <= 253 && text.split('.').every((label) => /^[a-z0-9]([a-z0-9-]{0,61}[a-z0-9])?$/i.test(label))`,
   measure: 'length',
   type: { typescript: 'string', dart: 'String' },
   example: 'api.saltmarsh.example',

@@ -8,6 +8,7 @@ export const integer: Form = {
       ? undefined
       : 'is larger than a JavaScript number can store exactly (2^53 - 1)';
   },
+  valid: String.raw`/^[+-]?\d+$/.test(text) && Number.isSafeInteger(Number(text))`,
   measure: 'size',
   type: { typescript: 'number', dart: 'int' },
   example: '4',

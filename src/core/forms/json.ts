@@ -11,6 +11,7 @@ export const json: Form = {
       return 'is not valid JSON';
     }
   },
+  valid: '(() => { try { JSON.parse(text); return true; } catch { return false; } })()',
   measure: 'length',
   type: { typescript: 'unknown', dart: 'Object?' },
   example: '{"piers":2}',

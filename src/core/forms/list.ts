@@ -14,6 +14,7 @@ export function list(of: Form): Form {
       }
       return undefined;
     },
+    valid: `text.split(',').map((item) => item.trim()).every((text) => text !== '' && (${of.valid}))`,
     measure: 'length',
     type: { typescript: `readonly (${of.type.typescript})[]`, dart: `List<${of.type.dart}>` },
     example: of === text ? 'north,south' : `${of.example},${of.example}`,

@@ -7,6 +7,7 @@ export const number: Form = {
     /^[+-]?(0|[1-9]\d*)(\.\d+)?([eE][+-]?\d+)?$/.test(text) && Number.isFinite(Number(text))
       ? undefined
       : 'is not a decimal number',
+  valid: String.raw`/^[+-]?(0|[1-9]\d*)(\.\d+)?([eE][+-]?\d+)?$/.test(text) && Number.isFinite(Number(text))`,
   measure: 'size',
   type: { typescript: 'number', dart: 'double' },
   example: '4.5',

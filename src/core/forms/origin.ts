@@ -12,6 +12,7 @@ export const origin: Form = {
     const hasMore = pathname.length > 1 || search !== '' || hash !== '' || text.endsWith('/');
     return hasMore ? 'has text after its host; write the origin only' : undefined;
   },
+  valid: `${url.valid} && !text.endsWith('/') && ((at) => at.username + at.password + at.search + at.hash === '' && at.pathname.length < 2)(new URL(text))`,
   measure: 'length',
   type: { typescript: 'string', dart: 'String' },
   example: 'https://saltmarsh.example',

@@ -13,6 +13,7 @@ export const pem: Form = {
       return 'does not end with its -----END ...----- line';
     return isWhole(text) ? undefined : 'has a body that is not base64';
   },
+  valid: String.raw`text.includes('\n') && /^\s*(-----BEGIN ([A-Z0-9 ]+)-----\r?\n(?:[\w-]+: .*\r?\n)*\r?\n?[A-Za-z0-9+/=\s]*?-----END \2-----\s*)+$/.test(text)`,
   measure: 'length',
   type: { typescript: 'string', dart: 'String' },
   example: '-----BEGIN PUBLIC KEY-----\nbWFkZSB1cA==\n-----END PUBLIC KEY-----',

@@ -16,6 +16,7 @@ export const url: Form = {
     if (/^(https?|wss?):/i.test(text)) return undefined;
     return new URL(text).host === '' ? 'has no host' : undefined;
   },
+  valid: String.raw`/^[a-z][a-z0-9+.-]*:\/\/\S+$/i.test(text) && !/^[a-z][a-z0-9+.-]*:\/\/[a-z][a-z0-9+.-]*:\/\//i.test(text) && URL.canParse(text) && new URL(text).host !== ''`,
   measure: 'length',
   type: { typescript: 'string', dart: 'String' },
   example: 'https://api.saltmarsh.example',

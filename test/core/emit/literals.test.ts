@@ -89,6 +89,7 @@ describe('emitted code with hostile prose and values', () => {
               kind.emit({
                 ...{
                   side: 'public',
+                  language: 'typescript',
                   format: 'text',
                   isShared: () => true,
                   provided: undefined,

@@ -7,8 +7,8 @@ import { hasServer, toolchainOf } from '../../toolchains/index.js';
 import type { BundleCode, LintContext, LintFinding, SourceText } from '../model.js';
 
 /**
- * Finds files that answer requests in an app that ships as static files: after the release nothing runs them. What answers GET may be
- * written by the build, so only other methods count.
+ * Finds files that answer requests in an app that ships as static files: after the release nothing runs them. A build may write the
+ * answers to GET into files, so only other methods count.
  */
 export function staticRouteRules(context: LintContext): LintFinding[] {
   return context.bundles.flatMap((code) => {
@@ -32,7 +32,7 @@ function routesOf({ files }: LintContext, { bundle }: BundleCode, routes: RegExp
   return [...files.values()].filter(({ path }) => inCode(path) && routes.test(path));
 }
 
-/** What a file answers, as its exports say. */
+/** The requests that a file answers, as its exports say. */
 function methodsIn({ path, text }: SourceText): string[] {
   const language = scriptLanguage(path);
   if (!language) return [];
