@@ -1,5 +1,6 @@
 import { describe, expect, test } from 'vitest';
 import { module } from '../../src/core/emit/module.js';
+import { types } from '../../src/core/emit/types.js';
 import { toolchains } from '../../src/core/toolchains/index.js';
 import { realWorld } from '../../src/host/world.js';
 import { withoutEffect } from '../../src/project/ambient.js';
@@ -72,4 +73,17 @@ describe('a declaration file takes effect', () => {
     const { files } = openAt({ ...base, ...config });
     expect(withoutEffect(files, `/quay/${path}`, '/quay')).toBe(because);
   });
+});
+
+test('declarations of a tool with several ways to read have the names of each', () => {
+  const text = `adder: 1
+stages: { production: { layers: [.env] } }
+bundles: { desk: { toolchain: sveltekit, code: [src], prefix: [PUBLIC_, VITE_] } }
+variables: { API_URL: public, VITE_MAP: { reach: public, required: false } }
+`;
+  const { contract } = openAt({ 'adder.yaml': text }).project;
+  const bundle = contract.bundles.get('desk') ?? expect.unreachable();
+  const declared = types.emit({ contract, bundle, call: '' });
+  expect(/interface ImportMetaEnv \{([^}]*)\}/.exec(declared)?.[1]?.trim()).toBe('readonly VITE_MAP?: string;');
+  expect(declared).not.toMatch(/strictImportMetaEnv|ProcessEnv/);
 });

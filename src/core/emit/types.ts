@@ -12,30 +12,34 @@ export const types = emitKind({
   summary: 'ambient declarations of the names that a bundle reads',
   takes: ['bundle'],
   emit({ contract, bundle, call }) {
-    const header = `// ${madeBy(call, contract)}\n`;
-    const from = readsFrom(bundle);
-    const named = [...inlinedIn(contract, bundle), ...runtimeVariables(contract, bundle)];
-    const names = named.map((variable) => ({
-      variable,
-      isThere: isAlwaysThere(contract, variable),
-    }));
-    const values = valuesTypes(names);
-    const members = (line: (variable: Variable, isThere: boolean) => string) =>
-      inlinedIn(contract, bundle).flatMap((variable) =>
-        withAbout(variable, line(variable, isAlwaysThere(contract, variable))),
-      );
-    const ofObject = (variable: Variable, isThere: boolean) =>
-      `readonly ${nameIn(bundle, variable)}${isThere ? '' : '?'}: ${textTypeOf(variable)};`;
-    const ofConstant = (variable: Variable, isThere: boolean) =>
-      `declare const ${readExpression(from, nameIn(bundle, variable))}: ${textTypeOf(variable)}${isThere ? '' : ' | undefined'};`;
-    switch (from.kind) {
-      case 'object':
-        return `${header}${(from.path === 'import.meta.env' ? importMeta : processEnv)(members(ofObject))}${values}`;
-      case 'constant':
-        return `${header}\n${members(ofConstant).join('\n')}\n${values}`;
-      default:
-        return header + values;
-    }
+    const inlined = inlinedIn(contract, bundle);
+    const named = [...inlined, ...runtimeVariables(contract, bundle)];
+    const isThere = (variable: Variable) => isAlwaysThere(contract, variable);
+    // A tool with several ways to read has names of each.
+    const readAs = (variable: Variable) => readsFrom(bundle, nameIn(bundle, variable));
+    const members = (path: string) =>
+      inlined.flatMap((variable) => {
+        const from = readAs(variable);
+        if (from.kind !== 'object' || from.path !== path) return [];
+        const name = `${nameIn(bundle, variable)}${isThere(variable) ? '' : '?'}`;
+        return withAbout(variable, `readonly ${name}: ${textTypeOf(variable)};`);
+      });
+    const constants = inlined.flatMap((variable) => {
+      const from = readAs(variable);
+      if (from.kind !== 'constant') return [];
+      const type = `${textTypeOf(variable)}${isThere(variable) ? '' : ' | undefined'}`;
+      return withAbout(variable, `declare const ${readExpression(from, nameIn(bundle, variable))}: ${type};`);
+    });
+    const own = readsFrom(bundle);
+    const isOwn = (path: string) => own.kind === 'object' && own.path === path;
+    const [ofMeta, ofProcess] = [members('import.meta.env'), members('process.env')];
+    return [
+      `// ${madeBy(call, contract)}\n`,
+      ofMeta.length > 0 || isOwn('import.meta.env') ? importMeta(ofMeta, isOwn('import.meta.env')) : '',
+      ofProcess.length > 0 || isOwn('process.env') ? processEnv(ofProcess) : '',
+      constants.length > 0 ? `\n${constants.join('\n')}\n` : '',
+      valuesTypes(named.map((variable) => ({ variable, isThere: isThere(variable) }))),
+    ].join('');
   },
 });
 
@@ -63,13 +67,15 @@ ${indent(lines, 2)}
 `;
 }
 
-function importMeta(members: readonly string[]): string {
-  return `
+/** @param isStrict tells whether all names of the code are here */
+function importMeta(members: readonly string[], isStrict: boolean): string {
+  const strict = `
 /** Names that are not declared below are errors. */
 interface ViteTypeOptions {
   strictImportMetaEnv: unknown;
 }
-
+`;
+  return `${isStrict ? strict : ''}
 interface ImportMetaEnv {
 ${indent(members, 2)}
 }
