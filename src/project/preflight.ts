@@ -1,3 +1,4 @@
+import { kindOfCommand } from '../core/build/command.js';
 import { shellReads } from '../core/build/command-files.js';
 import { buildErrors, canStopBuild, environmentNames, givenValues } from '../core/build/environment.js';
 import { envFileOptions, loadedFileFindings } from '../core/build/loaded-files.js';
@@ -56,7 +57,9 @@ export interface PreparedBuild extends BuildCheck {
 
 /** Checks the values that a build gets, and the env files that its tool loads itself. */
 export const checkBuild: Check<BuildRequest, BuildCheck> = (whole, request, world) => {
-  const bundle = chooseBundle(whole, request.bundle, world.cwd);
+  const chosen = chooseBundle(whole, request.bundle, world.cwd);
+  const command = request.command ?? chosen?.build;
+  const bundle = chosen && withServerPart(whole, chosen, command ?? []);
   const project = projectFor(whole, bundle);
   const { contract } = project;
   const stage = stageOf(project, request.stage);
@@ -75,11 +78,21 @@ export const checkBuild: Check<BuildRequest, BuildCheck> = (whole, request, worl
     findings: [
       ...resolution.findings,
       ...ofTool,
-      ...configurationFindings(project, bundle, stage, { given, command: request.command ?? bundle?.build }, world),
+      ...configurationFindings(project, bundle, stage, { given, command }, world),
     ].filter((one) => stops(one) || one.bundle !== undefined),
     groups: [],
   };
 };
+
+/** One process of a framework serves its pages and runs its server part, so it needs the values of both. */
+function withServerPart(project: Project, bundle: Bundle, command: readonly string[]): Bundle {
+  if (bundle.runs === 'server' || kindOfCommand(command) === 'build') return bundle;
+  const folderOf = ({ code }: Bundle) => packageFolder(project, code[0] ?? '.');
+  const serverPart = [...project.contract.bundles.values()].find(
+    (one) => one.runs === 'server' && one.toolchain === bundle.toolchain && folderOf(one) === folderOf(bundle),
+  );
+  return serverPart && bundle.toolchain !== 'other' ? { ...bundle, serverPart } : bundle;
+}
 
 /** Checks a build, and decides whether it may start. */
 export function prepareBuild(project: Project, request: BuildRequest, world: World): PreparedBuild {

@@ -108,6 +108,58 @@ export default { base: env.GIT_SHA, mode: process.env.APP_ENV ?? 'development', 
   });
 });
 
+describe('a framework whose process serves pages and server part', () => {
+  const project = () =>
+    ferryProject({
+      'adder.yaml': `adder: 1
+stages: { production: { layers: [process] } }
+bundles:
+  desk: { toolchain: next, code: [app], output: [.next] }
+  desk-server: { runs: server, toolchain: next, code: [app] }
+  crew: { runs: server, toolchain: other, code: [crew] }
+variables:
+  API_URL: public
+  FARE_SIGNING_KEY: { reach: server, bundles: [desk-server] }
+  CREW_KEY: { reach: server, bundles: [crew] }
+`,
+      'node_modules/.bin/next': '',
+      'next.cjs': show,
+    });
+  const env = {
+    API_URL: 'https://a.example',
+    FARE_SIGNING_KEY: secrets.FARE_SIGNING_KEY,
+    CREW_KEY: 'made-up-crew-key-0001',
+    PORT: '4000',
+  };
+  const start = (script: string, given: Record<string, string>) => {
+    const at = project();
+    at.write('package.json', JSON.stringify({ scripts: { [script]: 'node next.cjs' } }));
+    const ran = at.adder(['with', 'production', '--', 'npm', 'run', script], given);
+    return { ...ran, seen: ran.code === 0 ? seen(at) : {} };
+  };
+
+  test('a dev server gets the values of both, and the port', () => {
+    expect(start('dev', env).seen).toMatchObject({
+      NEXT_PUBLIC_API_URL: 'https://a.example',
+      FARE_SIGNING_KEY: secrets.FARE_SIGNING_KEY,
+      PORT: '4000',
+    });
+    expect(start('dev', env).seen).not.toHaveProperty('CREW_KEY');
+  });
+
+  test('a dev server does not start without a value of the server part', () => {
+    const { FARE_SIGNING_KEY: _, ...without } = env;
+    const { code, stdout } = start('dev', without);
+    expect([code, stdout.includes('FARE_SIGNING_KEY has no value in production')]).toEqual([1, true]);
+  });
+
+  test('a build gets neither', () => {
+    const found = start('build', env).seen;
+    expect(found).toHaveProperty('NEXT_PUBLIC_API_URL');
+    for (const name of ['FARE_SIGNING_KEY', 'PORT']) expect(found).not.toHaveProperty(name);
+  });
+});
+
 describe('env files that the build loads itself', () => {
   const local = `VITE_FERRY_API_URL=http://localhost\nFARE_SIGNING_KEY=${'made-up-development-key-01'}\n`;
   const build = (config: string, command = ['true']) => {

@@ -41,6 +41,18 @@ const shortList: readonly string[] = [
 
 const passesByDefault = namesIn(shortList, 'i');
 
+/** Names by which hosts tell a server where to listen (systemd's, and those of frameworks). */
+const isForServers = namesIn([
+  'PORT',
+  'HOST',
+  'HOSTNAME',
+  'NITRO_PORT',
+  'NITRO_HOST',
+  'LISTEN_PID',
+  'LISTEN_FDS',
+  'LISTEN_FDNAMES',
+]);
+
 /** The stage's name travels under this one, as tools force their own variables. */
 export const STAGE_NAME = 'ADDER_STAGE';
 
@@ -59,7 +71,7 @@ export function childEnvironment(
   bundle: Bundle | undefined,
 ): Record<string, string> {
   const passed = Object.entries(parent).flatMap(([name, text]) =>
-    text === undefined || passReason(name, contract) === undefined
+    text === undefined || passReason(name, contract, bundle) === undefined
       ? []
       : [[name, isWithoutCredentials(name, contract) ? withoutCredentials(text) : text] as const],
   );
@@ -96,9 +108,11 @@ export function within(env: Within['env'], { bundles, variables }: Contract): Wi
 }
 
 /** Why a name of the parent's environment is passed on; undefined if it is not. */
-function passReason(name: string, contract: Contract): string | undefined {
+function passReason(name: string, contract: Contract, bundle: Bundle | undefined): string | undefined {
   if (ownNames(contract).has(name)) return undefined;
   if (contract.passes.includes(name)) return 'listed in `passes`';
+  const isServer = bundle?.runs === 'server' || bundle?.serverPart !== undefined;
+  if (isServer && isForServers(name)) return 'tells a server where to listen';
   if (!passesByDefault(name)) return undefined;
   return isWithoutCredentials(name, contract)
     ? 'needed by most programs; without user name and password'
@@ -155,7 +169,7 @@ export function environmentNames(
     .filter((name) => parent[name] !== undefined && !taken.has(name))
     .sort();
   const passed = others.flatMap((name) => {
-    const because = passReason(name, contract);
+    const because = passReason(name, contract, bundle);
     return because === undefined ? [] : [{ name, because }];
   });
   const isPassed = new Set(passed.map(({ name }) => name));

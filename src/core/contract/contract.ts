@@ -41,6 +41,8 @@ export interface Stage {
 /** One thing that is built and shipped. Paths are relative to the contract's directory. */
 export interface Bundle {
   name: string;
+  /** The server part of a framework's app, while one process serves both; never in a contract. */
+  serverPart?: Bundle;
   runs: RunsIn;
   toolchain: string;
   code: readonly string[];

@@ -5,6 +5,7 @@ import type { Bundle, Contract, Variable } from './contract.js';
 
 /** Tells whether a bundle's build gets the variable: what it may read, and what the contract does not keep from it. */
 export function belongsTo(bundle: Bundle, variable: Variable): boolean {
+  if (bundle.serverPart && belongsTo(bundle.serverPart, variable)) return true;
   if (variable.reach === 'server' && bundle.runs !== 'server') return false;
   return variable.bundles?.includes(bundle.name) ?? true;
 }
