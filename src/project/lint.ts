@@ -125,8 +125,8 @@ export async function readCode(project: Project, bundles: readonly Bundle[], wor
  * Code directories of the contract without source files: a check of nothing is not clean. One of several may hold something else,
  * pages of text say, and is skipped if it exists.
  */
-function withoutCode(project: Project, { bundles, files }: LintContext) {
-  const isEmpty = (folder: string) => ![...files.keys()].some(within([folder]));
+function withoutCode(project: Project, { bundles, files, native }: LintContext) {
+  const isEmpty = (folder: string) => ![...files.keys(), ...native.keys()].some(within([folder]));
   const empty = bundles.flatMap(({ bundle: { name, code } }) =>
     code.filter(isEmpty).map((folder) => {
       const isThere = project.files.stat(project.files.path.join(project.root, folder)) !== undefined;

@@ -1049,3 +1049,58 @@ describe('files that answer requests, in an app without a server', () => {
     );
   });
 });
+
+describe('a program of another language', () => {
+  const dart = 'runs: mobile, toolchain: dart, code: [lib], reads: [settings.values]';
+
+  test('values that a Dart program loads as it runs, as `reads` of the contract says', async () => {
+    const code = (name: string) => ({
+      'lib/main.dart': `f(settings.values['${name}'], settings.values.get("TIDES"), other.values['X']);`,
+    });
+    expect((await lint(code('API_URL'), dart)).said).toEqual([]);
+    expect((await lint(code('API_ULR'), dart)).said).toEqual([
+      'code/unknown-name lib/main.dart:1:20 API_ULR is undefined here: it is not in the contract',
+    ]);
+    expect((await lint(code('FARE_SIGNING_KEY'), dart)).said).toEqual([
+      'code/server-read lib/main.dart:1:20 FARE_SIGNING_KEY, a server-only variable, is read by code that ships in the app of desk',
+    ]);
+    expect((await lint({ 'lib/main.dart': "f(settings.values['API_URL'] ?? 'none');" }, dart)).said).toEqual([
+      'code/fallback lib/main.dart:1:33 this fallback hides a missing API_URL: a build would ship it without a message',
+    ]);
+  });
+
+  test('a bundle of Rust alone can be clean', async () => {
+    const { said, unread } = await lint(
+      { 'shell/src/main.rs': 'fn main() {}' },
+      'runs: desktop, toolchain: other, code: [shell/src]',
+    );
+    expect([said, unread]).toEqual([[], []]);
+  });
+
+  const random = 'q9X2vT7mLp4Zr8Ks1Wd6Ny3B';
+  test.each<[path: string, text: string, name: string]>([
+    ['src/main.ts', `export const partnerSecret = '${random}';`, 'partnerSecret'],
+    ['src/main.ts', `f({ "api_key": "${random}" });`, 'api_key'],
+    ['src/main.ts', `let accessToken: string = \`${random}\`;`, 'accessToken'],
+    ['lib/main.dart', `static const String partnerKey = '${random}';`, 'partnerKey'],
+    ['shell/main.rs', `const PARTNER_SECRET: &'static str = "${random}";`, 'PARTNER_SECRET'],
+    ['app/Main.kt', `val partnerPassword: String = "${random}"`, 'partnerPassword'],
+    ['ios/Main.swift', `static let partnerToken = "${random}"`, 'partnerToken'],
+  ])('a random text with a telling name in %s: %s', async (path, text, name) => {
+    const { findings } = await lint({ [path]: text }, 'toolchain: other, code: [src, lib]');
+    const found = findings.filter(({ code }) => code === 'code/secret-in-code');
+    expect(found.map(({ facts }) => (facts as { name?: string }).name)).toEqual([name]);
+    expect(JSON.stringify(findings)).not.toContain(random);
+  });
+
+  test.each([
+    `export const publicKey = '${random}';`,
+    `export const title = '${random}';`,
+    "export const passwordLabel = 'Enter your new password';",
+    "export const tokenHeader = 'x-partner-token-of-the-desk';",
+    `export const partnerSecret = read('${random}');`,
+  ])('no secret: %s', async (text) => {
+    const { said } = await lint({ 'src/main.ts': text }, 'toolchain: other, code: [src]');
+    expect(said).toEqual([]);
+  });
+});

@@ -2,6 +2,7 @@ import type { LintContext, LintFinding, LintRule } from './model.js';
 import { flowRules } from './rules/flow.js';
 import { habitRules, unusedRule } from './rules/habits.js';
 import { writtenRules } from './rules/hard-coded.js';
+import { namedSecretRules } from './rules/named-secrets.js';
 import { nativeRules } from './rules/native.js';
 import { passedRules } from './rules/passed.js';
 import { readRules, serverReadRules } from './rules/reads.js';
@@ -20,6 +21,7 @@ const rules: readonly LintRule[] = [
   staticRouteRules,
   requestNameRules,
   writtenRules,
+  namedSecretRules,
   habitRules,
   nativeRules,
   unusedRule,

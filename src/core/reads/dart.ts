@@ -1,3 +1,4 @@
+import { readFrom } from '../toolchains/read-from.js';
 import type { FileReads, Import, Read } from './read.js';
 
 /** The constructors of the Dart core library that read compile-time constants. */
@@ -8,14 +9,28 @@ export function isDartConstant(object: string): boolean {
   return /^(String|int|bool)\.(fromEnvironment|hasEnvironment)$/.test(object);
 }
 
+/** A text for a missing value, after the bracket of a read: `object['NAME'] ?? 'text'`. */
+const fallback = /\s*[\])]\s*\?\?\s*((['"])((?:(?!\2)[^\\$\n])*)\2)/y;
+
 const importWord = /\b(?:import|export|part)\s+(?!of\b)/y;
 
 /**
  * The reads of a Dart text: `String.fromEnvironment('NAME')` and its like, outside of strings and comments, and inside of
  * `${...}` in strings (Dart language specification, 17.7 strings, 21.1 comments).
  */
-export function readsInDart(text: string): FileReads {
-  return new DartReader(text).run();
+export function readsInDart(text: string, objects: readonly string[] = []): FileReads {
+  return new DartReader(text, declaredObjects(objects)).run();
+}
+
+/** Reads that a contract declares, of what a program loads as it runs: `object['NAME']`, `object.get('NAME')`, `call('NAME')`. */
+function declaredObjects(objects: readonly string[]): readonly { entry: string; pattern: RegExp }[] {
+  return objects.flatMap((entry) => {
+    const from = readFrom(entry);
+    if (from?.kind !== 'object' && from?.kind !== 'call') return [];
+    const path = from.path.replaceAll('.', '\\s*[?!]?\\.\\s*').replaceAll('$', '\\$');
+    const after = from.kind === 'call' ? '\\(\\s*' : '\\s*[?!]?(?:\\[\\s*|\\.\\s*(?:get|maybeGet)\\s*\\(\\s*)';
+    return [{ entry, pattern: new RegExp(`${path}${after}`, 'y') }];
+  });
 }
 
 class DartReader {
@@ -23,7 +38,10 @@ class DartReader {
   readonly #reads: Read[] = [];
   readonly #imports: Import[] = [];
 
-  constructor(readonly text: string) {}
+  constructor(
+    readonly text: string,
+    readonly objects: ReturnType<typeof declaredObjects>,
+  ) {}
 
   run(): FileReads {
     this.#code(undefined);
@@ -100,25 +118,46 @@ class DartReader {
       return;
     }
     this.#at = start;
+    if (!/[\w$.]/.test(this.text[start - 1] ?? '')) {
+      const declared = this.objects.find(({ pattern }) => this.#match(pattern) !== undefined);
+      if (declared) {
+        this.#addRead(declared.entry, start);
+        return;
+      }
+    }
     const call = this.#match(reader);
     if (!call) {
       this.#at = start + (/^[\w$]+/.exec(this.text.slice(start, start + 256))?.[0].length ?? 1);
       return;
     }
+    this.#addRead(call.trim().replace(/\s*\($/, ''), start);
+  }
+
+  /** Adds a read whose name, or the expression of it, is next. */
+  #addRead(object: string, start: number): void {
     const nameAt = this.#at;
     const isString = /["']/.test(this.text[this.#at] ?? '');
     const name = isString ? this.#string(false) : undefined;
     const nameEnd = isString ? this.#at - 1 : this.#at;
     const isKnown = name !== undefined;
+    fallback.lastIndex = this.#at;
+    const other = fallback.exec(this.text);
     this.#reads.push({
       kind: isKnown ? 'call' : 'computed',
       ...(isKnown && { name }),
-      object: call.trim().replace(/\s*\($/, ''),
+      object,
       optional: false,
       start,
       end: this.#at,
       nameStart: isString ? nameAt + 1 : start,
       nameEnd: isString ? nameEnd : this.#at,
+      ...(other && {
+        fallback: {
+          start: this.#at + other[0].length - (other[1] ?? '').length,
+          end: this.#at + other[0].length,
+          text: other[3] ?? '',
+        },
+      }),
     });
   }
 

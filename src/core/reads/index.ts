@@ -29,5 +29,5 @@ function readsOf(path: string, text: string, objects: readonly string[]): FileRe
   if (script) return readsInJavaScript(text, script, objects);
   const markup = markupLanguage(path);
   if (markup) return readsInMarkup(text, markup, objects);
-  return isDart(path) ? readsInDart(text) : nothingRead;
+  return isDart(path) ? readsInDart(text, objects) : nothingRead;
 }

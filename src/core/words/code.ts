@@ -260,6 +260,11 @@ export const codeWords = words({
         message: `hard-coded value of ${f.variable} in ${joinWords(f.stages)}${f.encodings.length > 0 ? `, as ${joinWords(f.encodings)}` : ''}`,
         remedy: `read ${f.variable} from the environment, and rotate it: assume it is known`,
       }),
+      named: ({ name }: { name: string }) => ({
+        message: `${name} is a random text in the source code, and its name says that it is a secret`,
+        remedy:
+          'read it from the environment, and rotate it: assume it is known; accept the finding if anybody may know it',
+      }),
       token: ({ shape }: { shape: string }) => ({
         message: `hard-coded ${shape}`,
         remedy: 'read it from the environment, and rotate it: assume it is known',

@@ -122,9 +122,11 @@ export const repoWords = words({
         message: `${path} is in a directory that the build copies into its output`,
         remedy: 'move it elsewhere, and rotate the values in it',
       }),
-      asset: ({ path, file, asset }: { path: string; file: string; asset: string }) => ({
-        message: `${file} is packed into the app: ${path} lists ${asset} among its assets`,
-        remedy: 'remove it from the assets, and pass the values at build time: adder emit defines',
+      asset: (f: { path: string; file: string; asset: string; loaders: readonly string[] }) => ({
+        message: `${f.file} is packed into the app: ${f.path} lists ${f.asset} among its assets`,
+        remedy: `remove it from the assets${
+          f.loaders.length === 0 ? '' : `, with the code that loads it (${someWords(f.loaders, MOST_FILES)})`
+        }, and pass the values at build time: adder emit defines`,
       }),
       published: (f: { path: string; file: string; ignoreFile: string; isIgnoredElsewhere: boolean }) => ({
         message: `${f.file} would be published with the package: ${f.path} has no \`files\`, and ${

@@ -357,6 +357,17 @@ describe('each way out once, and its clean twin', () => {
       [{ '.gitlab-ci.yml': 'b:\n  artifacts:\n    paths: [dist]\n' }],
     ],
     [
+      'a resource of a desktop shell',
+      [
+        {
+          'shell/tauri.conf.json': '{ "bundle": { "resources": ["help/*", "../.env.production"] } }',
+          'shell/src/main.rs': 'fn main() {\n  load("../.env.production");\n}',
+        },
+      ],
+      [/^repo\/packed shell\/tauri.conf.json:1 .env.production is packed into the app: shell\/tauri.conf.json lists/],
+      [{ 'shell/tauri.conf.json': '{ "bundle": { "resources": { "help/*": "help" } } }' }],
+    ],
+    [
       'a secret in a hosting file',
       [{ 'netlify.toml': `[context.production.environment]\nFARE_SIGNING_KEY = "${secrets.FARE_SIGNING_KEY}"\n` }],
       [/^repo\/literal-in-pipeline netlify.toml:2 hard-coded FARE_SIGNING_KEY/],

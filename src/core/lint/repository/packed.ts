@@ -1,6 +1,9 @@
+import { posix } from 'node:path';
 import dockerIgnoreModule from '@balena/dockerignore';
+import { parse as parseJson } from 'jsonc-parser';
 import { lastName, parentOf } from '../../files/directories.js';
 import { globMatcher } from '../../files/glob.js';
+import { sideOfPath } from '../../files/side.js';
 import { isEnvLike, valueFileOf } from '../../files/value-files.js';
 import { type FindingContext, finding } from '../../findings/finding.js';
 import { jsonIn, stringValues } from '../../text/json.js';
@@ -23,6 +26,7 @@ export function packedRules(facts: RepositoryFacts): LintFinding[] {
     ...facts.paths.flatMap((path) => {
       const name = lastName(path);
       if (name === 'pubspec.yaml') return assets(facts, path, envFiles);
+      if (/^tauri(\.[\w-]+)?\.conf\.json5?$/.test(name)) return resources(facts, path, envFiles);
       if (name === 'package.json') return packageManifest(facts, path, envFiles);
       if (/^(Dockerfile|Containerfile)(\.[\w.-]+)?$|\.(dockerfile|containerfile)$/i.test(name))
         return container(facts, path, envFiles);
@@ -65,8 +69,37 @@ function assets(facts: RepositoryFacts, path: string, envFiles: readonly string[
         ? full
         : undefined;
     if (taken === undefined) return [];
-    return [finding('repo/packed', 'asset', { path, file: taken, asset }, placed(path, lineOf(text, asset)))];
+    const about = { path, file: taken, asset, loaders: loadersOf(facts, lastName(taken)) };
+    return [finding('repo/packed', 'asset', about, placed(path, lineOf(text, asset)))];
   });
+}
+
+/** `bundle.resources` of a desktop shell's manifest: files and patterns, or a table of them. */
+function resources(facts: RepositoryFacts, path: string, envFiles: readonly string[]): LintFinding[] {
+  const text = facts.text(path) ?? '';
+  const { bundle } = (parseJson(text) ?? {}) as { bundle?: { resources?: unknown } };
+  const listed = bundle?.resources;
+  const patterns = Array.isArray(listed) ? listed : Object.keys((listed as object | undefined) ?? {});
+  return patterns.flatMap((one): LintFinding[] => {
+    if (typeof one !== 'string') return [];
+    const isTaken = globMatcher([posix.join(parentOf(path), one).replace(/\/$/, '/**')]);
+    return envFiles.filter(isTaken).map((file) => {
+      const about = { path, file, asset: one, loaders: loadersOf(facts, lastName(file)) };
+      return finding('repo/packed', 'asset', about, placed(path, lineOf(text, one)));
+    });
+  });
+}
+
+/** The code that loads a file as the app runs, as `lib/main.dart:8`: it has the file's name in a string. */
+function loadersOf(facts: RepositoryFacts, name: string): string[] {
+  const named = new RegExp(`["'\`/]${name.replaceAll('.', '\\.')}["'\`]`);
+  return facts.paths
+    .filter((path) => /\.(dart|rs|kt|java|swift|[cm]?[jt]sx?)$/.test(path) && sideOfPath(path) === undefined)
+    .flatMap((path) => {
+      const text = facts.text(path) ?? '';
+      const at = text.search(named);
+      return at < 0 ? [] : [`${path}:${text.slice(0, at).split('\n').length}`];
+    });
 }
 
 interface Manifest {

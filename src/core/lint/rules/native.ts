@@ -1,6 +1,7 @@
 import { posix } from 'node:path';
 import type { Bundle, Contract, Variable } from '../../contract/contract.js';
 import { isEnvLike } from '../../files/value-files.js';
+import { within } from '../../files/within.js';
 import { finding, type RawFinding } from '../../findings/finding.js';
 import { type NativeRead, readsInNative } from '../../reads/native.js';
 import { nearest } from '../../text/nearest.js';
@@ -9,15 +10,19 @@ import { type LintContext, type LintFinding, placed } from '../model.js';
 
 /** Reads of native code in apps that are installed on other machines. */
 export function nativeRules(context: LintContext): LintFinding[] {
-  const app = context.bundles.find(({ bundle }) => bundle.runs === 'desktop' || bundle.runs === 'mobile')?.bundle;
-  if (!app) return [];
-  return [...context.native].flatMap(([path, text]) =>
-    readsInNative(path, text).flatMap((read) => {
+  const apps = context.bundles
+    .map(({ bundle }) => bundle)
+    .filter(({ runs }) => runs === 'desktop' || runs === 'mobile');
+  const [first] = apps;
+  if (!first) return [];
+  return [...context.native].flatMap(([path, text]) => {
+    const app = apps.find(({ code }) => within(code)(path)) ?? first;
+    return readsInNative(path, text).flatMap((read) => {
       const found = findingOf(context.contract, app, path, read);
       const file = { path, text, reads: [], imports: [] };
       return found ? [{ ...found, bundle: app.name, ...placed(context, file, read.start, read.end) }] : [];
-    }),
-  );
+    });
+  });
 }
 
 function findingOf(contract: Contract, app: Bundle, path: string, read: NativeRead): RawFinding | undefined {
