@@ -13,17 +13,45 @@ export class Bundling {
   /** Why the values of a watch build are those before the last change. */
   problem: string | undefined;
   #session: Session | undefined;
+  /**
+   * A pattern that every module matches which may read a value, by the contract as it is when the plugin is made: the bundler
+   * itself looks for it, so other modules cost nothing. Undefined if no contract is found yet.
+   */
+  readonly readPattern: RegExp | undefined;
 
-  constructor(readonly options: AdderOptions) {}
+  constructor(readonly options: AdderOptions) {
+    attempt(() => {
+      this.#session = new Session(options, this.root);
+    });
+    this.readPattern = this.#session?.readPattern;
+    this.#session = undefined;
+  }
 
   get session(): Session {
-    this.#session ??= asBuildError(() => new Session(this.options, this.root, this.isDevelopment));
+    this.#session ??= asBuildError(() => {
+      const opened = new Session(this.options, this.root, this.isDevelopment);
+      this.#assertSeen(opened);
+      return opened;
+    });
     return this.#session;
+  }
+
+  /** @throws Failure if the bundler looks for reads of other objects than the contract has */
+  #assertSeen(session: Session): void {
+    const { readPattern } = this;
+    if (readPattern === undefined || session.readPattern.source === readPattern.source) return;
+    throw new Failure(
+      'the contract has other `reads` than when the plugin was made',
+      'start the build again; if it has another root than the working directory, give the plugin the path: `contract`',
+    );
   }
 
   /** Resolves the values again, if they were resolved before. @returns the message of a failure, which contains no value */
   refresh(): string | undefined {
-    return attempt(() => this.#session?.refresh());
+    return attempt(() => {
+      this.#session?.refresh();
+      if (this.#session) this.#assertSeen(this.#session);
+    });
   }
 
   /** @throws Error if a built chunk still reads a public variable: the plugin did not see the module that does */

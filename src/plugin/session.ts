@@ -9,7 +9,7 @@ import type { JudgedFinding } from '../core/findings/finding.js';
 import { judge } from '../core/findings/judge.js';
 import { type InlineResult, Inliner, objectsOf, valuesModule } from '../core/inline/inline.js';
 import { type LeftRead, leftMarks, markedReads, packageObjects } from '../core/inline/package-reads.js';
-import { mayRead, readsIn } from '../core/reads/index.js';
+import { mayRead, readPattern, readsIn } from '../core/reads/index.js';
 import { worded } from '../core/report/worded.js';
 import type { Resolution } from '../core/resolve/resolve.js';
 import { runtimeFile, runtimeVariables } from '../core/runtime/runtime.js';
@@ -83,6 +83,11 @@ export class Session {
 
   get #world(): ReturnType<typeof realWorld> {
     return { ...realWorldOnce(), cwd: this.cwd };
+  }
+
+  /** A pattern that every module matches which may read a value of the bundle. */
+  get readPattern(): RegExp {
+    return readPattern(objectsOf(this.#bundle));
   }
 
   get #project(): Project {

@@ -50,7 +50,7 @@ function pluginOf(bundling: Bundling, { framework }: UnpluginContextMeta): Unplu
     },
     transform: {
       // Some frameworks run loaders on resources without a path, which a bundler's loader must not get.
-      filter: { id: { include: sourcePath, exclude } },
+      filter: { id: { include: sourcePath, exclude }, ...(bundling.readPattern && { code: bundling.readPattern }) },
       handler(text, id) {
         if (inPackage.test(id))
           return bundling.markPackage(id.replace(/[?#].*$/, ''), text, (message) => this.warn(message));

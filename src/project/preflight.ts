@@ -184,7 +184,7 @@ function readToolFiles(project: Project, bundle: Bundle, stage: Stage): ReadLaye
   const { files, root } = project;
   const { join } = files.path;
   const folder = packageFolder(project, bundle.code[0] ?? '.');
-  if (hasPlugin(toolConfigs(project, bundle))) return [];
+  if (hasPlugin(project, bundle)) return [];
   return toolFiles(bundle, stage.buildAs ?? 'production').flatMap((name) => {
     const path = withSlashes(join(folder, name), files.path);
     const bytes = files.readIfPossible(join(root, path));

@@ -112,9 +112,19 @@ export function bundleSettings(
   return mergedSettings(configs.map(({ path, text }) => buildSettings(path, text, how, bundle.toolchain)));
 }
 
-/** Tells whether a configuration or build script has the Adder plugin. */
-export function hasPlugin(configs: readonly ToolConfig[]): boolean {
-  return configs.some(({ text }) => /["']adder\/\w+["']/.test(text));
+/** Tells whether a configuration or build script of a bundle has the Adder plugin; one in its package may be called by hand. */
+export function hasPlugin(project: Rooted, bundle: Bundle): boolean {
+  const { files, root } = project;
+  const folder = files.path.join(root, packageFolder(project, bundle.code[0] ?? '.'));
+  const beside = files
+    .namesIn(folder)
+    .filter(isScript)
+    .map((name) => files.path.join(folder, name));
+  const texts = [
+    ...toolConfigs(project, bundle).map(({ text }) => text),
+    ...beside.map((path) => files.readIfPossible(path)?.toString() ?? ''),
+  ];
+  return texts.some((text) => /["']adder\/\w+["']/.test(text));
 }
 
 /**

@@ -5,7 +5,7 @@ import { readsInJavaScript } from './javascript.js';
 import { readsInMarkup } from './markup.js';
 import { type FileReads, nothingRead } from './read.js';
 
-export { mayRead } from './javascript.js';
+export { mayRead, readPattern } from './javascript.js';
 export { addIndirectReads, indirectReads } from './lookups.js';
 
 /** The objects that values are read from by default. */

@@ -129,6 +129,31 @@ export function mayRead(text: string, objects: readonly string[]): boolean {
   });
 }
 
+/**
+ * A pattern that every text matches which may read one of these objects, for bundlers that look for it themselves: without
+ * lookaround, which their expressions do not have. @see mayRead
+ */
+export function readPattern(objects: readonly string[]): RegExp {
+  const sources = objects.flatMap((object) => {
+    const from = readFrom(object);
+    switch (from?.kind) {
+      case 'object':
+      case 'call':
+        return literalPattern(from.path.split('.').at(-1) ?? '');
+      case 'config':
+        return literalPattern(rootOf(from.path));
+      case 'constant':
+        return literalPattern(from.before || from.after) || '[A-Z0-9]_';
+      case 'module':
+      case 'live':
+        return literalPattern(from.specifier);
+      default:
+        return [];
+    }
+  });
+  return new RegExp([...new Set(['env', ...sources])].join('|'));
+}
+
 /** A word of a text that may be a constant. */
 function constantPatternIn({ before, after }: { before: string; after: string }): RegExp {
   const name = before === '' && after === '' ? '[A-Z][A-Z0-9]*_[A-Z0-9_]*' : '\\w+';
