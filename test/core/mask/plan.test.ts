@@ -273,3 +273,33 @@ describe('what a stream holds back', () => {
     expect(endless.end().toString()).toMatch(/^(\[masked\]|a{0,3})$/);
   });
 });
+
+describe('a value in two chunks is masked wherever it is cut', () => {
+  const percent = (text: string) =>
+    [...Buffer.from(text)].map((code) => `%${code.toString(16).padStart(2, '0').toUpperCase()}`).join('');
+  const units = (text: string) =>
+    Array.from({ length: text.length }, (_, at) => `\\u${text.charCodeAt(at).toString(16).padStart(4, '0')}`).join('');
+  const accented = 'Zt9é3xVb7üRk2mPd5s';
+
+  test.each([
+    ['plain', key, key],
+    ['its first half escaped', key, units(key.slice(0, 9)) + key.slice(9)],
+    ['with other characters than ASCII', accented, accented],
+    ['with some of these escaped', accented, accented.replace('é', percent('é'))],
+    ['with all of these escaped', accented, accented.replace(/[éü]/g, units)],
+  ])('%s', (_, value, text) => {
+    const made = plan(`FARE_KEY=${value}`);
+    const bytes = Buffer.from(`x ${text} y`);
+    for (let at = 1; at < bytes.length; at++) {
+      const stream = new MaskingStream(made.needles, made.wrapped, made.anchored, made.printed);
+      const parts = [stream.push(bytes.subarray(0, at)), stream.push(bytes.subarray(at)), stream.end()];
+      expect([at, Buffer.concat(parts).toString()]).toEqual([at, 'x [masked] y']);
+    }
+  });
+
+  test('lines of the strings in a JSON document', () => {
+    const lines = linesOf(JSON.stringify({ short: 'of one line', key: 'first-line-1\nsecond-line-2' }));
+    expect(lines).toEqual(['first-line-1', 'second-line-2']);
+    expect(linesOf('no [json]')).toEqual([]);
+  });
+});
