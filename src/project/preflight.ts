@@ -10,7 +10,7 @@ import { lastName } from '../core/files/directories.js';
 import type { CheckResult } from '../core/findings/check.js';
 import { finding, type JudgedFinding, type RawFinding } from '../core/findings/finding.js';
 import { judge, summarize } from '../core/findings/judge.js';
-import { fallsBack } from '../core/lint/rules/stage-switch.js';
+import { fallsBack, unsetFallbacks } from '../core/lint/rules/stage-switch.js';
 import { type MaskPlan, planMask } from '../core/mask/plan.js';
 import type { GivenValue } from '../core/receipt/serves-both.js';
 import type { FindingsReport } from '../core/report/documents.js';
@@ -136,7 +136,7 @@ function configurationFindings(
   const isMissing = (name: string) =>
     withheld.includes(name) && !contract.variables.has(name) && (isPipelineName(name) || !isForeignName(name));
   const configs = toolConfigs(project, bundle, command);
-  const { reads, fallbacks, loads } = bundleSettings(project, bundle, configs, contract.variables.keys());
+  const settings = bundleSettings(project, bundle, configs, contract.variables.keys());
   const at = ({ path, start }: Origin) => {
     const text = project.files.readIfPossible(project.files.path.join(project.root, path))?.toString() ?? '';
     return { bundle: bundle.name, place: { path, inside: [], ...textPlaces(text)(start) } };
@@ -145,13 +145,15 @@ function configurationFindings(
   const inShell = shell.flatMap(({ path, text }) =>
     [...shellReads(text)].map(([name, start]) => [name, { path, start, end: start }] as const),
   );
-  const withheldNames = new Map([...inShell, ...reads].filter(([name]) => isMissing(name)));
-  const falling = fallbacks.filter((one) => fallsBack(one, contract, bundle, stage, given.has(one.name)));
+  const withheldNames = new Map([...inShell, ...settings.reads].filter(([name]) => isMissing(name)));
+  const falling = unsetFallbacks(settings).filter((one) =>
+    fallsBack(one, contract, bundle, stage, given.has(one.name)),
+  );
   const inCommand = envFileOptions((command ?? []).join(' ')).map((file) => ({ file, by: command?.[0] ?? '' }));
   const inScripts = shell.flatMap(({ path, text }) =>
     envFileOptions(text).map((file) => ({ file, at: { path, start: text.indexOf(file), end: 0 } })),
   );
-  const inFiles = [...loads, ...inScripts].map(({ file, at: origin }) => ({
+  const inFiles = [...settings.loads, ...inScripts].map(({ file, at: origin }) => ({
     file,
     by: lastName(origin.path),
     place: at(origin).place,

@@ -970,6 +970,11 @@ describe('configurations of the build', () => {
         'code/fallback vite.config.js:1:38 `adder with` does not set APP_ENV, so this configuration takes development for production',
       ],
     ],
+    [
+      'a name that the configuration sets itself',
+      "process.env.APP_ENV = 'production';\nexport default { base: process.env.APP_ENV || 'development' }",
+      [],
+    ],
     ['the stage of Adder', "export default { base: process.env.ADDER_STAGE ?? 'development' }", []],
     ['a fallback that is no stage', "export default { base: process.env.BASE ?? '/app' }", []],
   ])('%s', async (_, config, said) => expect((await lint(configs(config))).said).toEqual(said));

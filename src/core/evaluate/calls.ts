@@ -76,6 +76,7 @@ const functions: Readonly<Record<string, Call>> = {
   'path.join': (_, args) => joinedPath(args),
   'path.resolve': (_, args) => joinedPath(args),
   'path.dirname': (_, [of = nothing]) => eachOf(of, (one) => pathOf(one, posix.dirname)),
+  'fs.realpathSync': (_, [of = nothing]) => of,
   'fs.existsSync': () => unknown,
   'fs.statSync': () => unknown,
 };
@@ -110,6 +111,8 @@ function parsed(text: Value): Value {
 }
 
 function joinedPath(args: readonly Value[]): Value {
+  const open = args.findIndex(({ kind }) => kind === 'choice');
+  if (open >= 0) return eachOf(args[open] as Value, (one) => joinedPath(args.with(open, one)));
   const texts = args.map((one) => keyOf(one));
   return texts.every((one) => one !== undefined) ? known(posix.normalize(texts.join('/'))) : mixed(args);
 }

@@ -1,7 +1,7 @@
 import { posix } from 'node:path';
 import { scriptLanguage } from '../files/languages.js';
 import { type Node, parseSyntax } from '../syntax/parse.js';
-import { isWrapper, nameOfImport } from '../syntax/walk.js';
+import { constantText, isWrapper, nameOfImport } from '../syntax/walk.js';
 import { type Caller, callForeign, callMethod } from './calls.js';
 import { member, operate, setField, spreadInto } from './operations.js';
 import { Scope } from './scope.js';
@@ -675,7 +675,8 @@ class Interpreter implements Caller {
       if (object.kind === 'environment' && name !== undefined) this.observer.environment?.(name, value, place);
     }
     const owner = unwrapped(target.object as Node);
-    const parent = owner.type === 'MemberExpression' ? (lastName(owner) ?? '') : '';
+    const inBrackets = owner.computed ? constantText(owner.property as Node) : undefined;
+    const parent = owner.type === 'MemberExpression' ? (inBrackets ?? lastName(owner) ?? '') : '';
     if (name !== undefined) this.observer.field?.(name, value, parent, place);
   }
 

@@ -123,6 +123,7 @@ export function settingsOf(path: string, text: string, config: ConfigKeys, how: 
   // Settings are read at the end, because code may change a value after it was seen.
   const seen: (() => void)[] = [];
   const { keys, calls = {} } = config;
+  const hasDefines = keys.define !== undefined || calls.DefinePlugin !== undefined;
   const names = new Set<string>();
   const reads = new Map<string, Origin>();
   const fallbacks: Fallback[] = [];
@@ -134,6 +135,9 @@ export function settingsOf(path: string, text: string, config: ConfigKeys, how: 
       field: (key, value, parent, at) => {
         const read = Object.hasOwn(keys, key) ? keys[key] : undefined;
         if (read) seen.push(() => read(reader, value, parent, at));
+        // A hook of a tool changes the options that another plugin has: `options['process.env'].NAME = value`.
+        const isDefined = hasDefines && /^(process|import\.meta)\.env$/.test(parent);
+        if (isDefined) seen.push(() => reader.replacedBy(`${parent}.${key}`, value, at));
       },
       call: (name, [first], at) => {
         const read = Object.hasOwn(calls, name) ? calls[name] : undefined;
@@ -230,7 +234,10 @@ export class SettingsReader {
   }
 
   output(value: Value, setting: string): void {
-    const found = textOf(value);
+    // A directory that the environment may change has its usual name in the text: `process.env.BUILD_PATH || 'build'`.
+    const texts = optionsOf(value).flatMap((one) => textOf(one) ?? []);
+    const isUsual = texts.length === 1 && optionsOf(value).every(({ kind }) => /^(known|opaque)$/.test(kind));
+    const found = isUsual ? texts[0] : undefined;
     if (found === undefined) this.unknown(setting);
     else this.#output ??= found.replace(/^\.?\//, '');
   }
@@ -291,11 +298,12 @@ export class SettingsReader {
     this.#eachField(value, at, (read, inner, place) => {
       const isObject = read === 'process.env' || read === 'import.meta.env';
       if (isObject && !isText) this.#wholeEnvironment(read, inner, place);
-      else this.#define(read, inner, place);
+      else this.replacedBy(read, inner, place);
     });
   }
 
-  #define(read: string, value: Value, at: Origin): void {
+  /** An expression of code that the tool replaces by a value. */
+  replacedBy(read: string, value: Value, at: Origin): void {
     const [, name] = /^(?:process\.env|import\.meta\.env)\.(\w+)$/.exec(read) ?? [];
     if (name !== undefined) this.#inlined.add(name);
     this.#defined.add(read);
@@ -306,7 +314,7 @@ export class SettingsReader {
   #wholeEnvironment(read: string, value: Value, at: Origin): void {
     const object = value.kind === 'json' ? value.of : value;
     if (object.kind === 'object')
-      this.#eachField(object, at, (name, inner, place) => this.#define(`${read}.${name}`, inner, place));
+      this.#eachField(object, at, (name, inner, place) => this.replacedBy(`${read}.${name}`, inner, place));
     if (object.kind !== 'object' || isOpen(object)) this.unknown('define');
     if (object.kind !== 'object') this.#give(undefined, read, object, at);
   }

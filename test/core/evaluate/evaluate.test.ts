@@ -51,6 +51,7 @@ test.each<[text: string, value: string]>([
   ["const m = new Map([['a', 1]]); m.set('b', 2); export default [m.get('b'), [...m.keys()]]", '[2, ["a", "b"]]'],
   ['class A { b = 1; constructor(c) { this.c = c } d() { return this.c } } export default new A(2).d()', '2'],
   ["import path from 'node:path'; export default path.resolve(__dirname, 'a', 'b')", '"a/b"'],
+  ["import { join } from 'path'; export default join('a', process.env.A || 'b')", '"a/b" | <A>'],
   ["export default fileURLToPath(new URL('./out', import.meta.url))", '"out"'],
   // Values of the environment.
   ['export default process.env.A', '<A>'],

@@ -20,6 +20,8 @@ test.each<[text: string, found: Partial<Record<keyof BuildSettings, unknown>>]>(
   ["module.exports = { output: { path: __dirname + '/out' } }", { output: 'out' }],
   ['export default { output: { path: `${import.meta.dirname}/out` } }', { output: 'out' }],
   ["export default { output: { path: fileURLToPath(new URL('./out', import.meta.url)) } }", { output: 'out' }],
+  ["module.exports = { output: { path: process.env.OUT || 'out' } }", { output: 'out' }],
+  ["module.exports = { output: { path: x ? 'a' : 'b' } }", { unknown: ['the output directory'] }],
   ["module.exports = { entry: { a: './a.js', b: ['./b.js'] } }", { entries: ['a.js', 'b.js'] }],
   [
     "module.exports = { env: { API_URL: 'x', 'B': y }, output: 'export' }",
@@ -114,6 +116,11 @@ test.each<[path: string, text: string, passes: string[]]>([
     'webpack.config.js',
     "const { parsed } = require('x').config(); module.exports = () => ({ plugins: [new DefinePlugin({ 'process.env': JSON.stringify(parsed) })] })",
     ['process.env: *'],
+  ],
+  [
+    'vue.config.js',
+    "module.exports = { chainWebpack: (config) => config.plugin('define').tap((args) => { args[0]['process.env'].A = JSON.stringify(process.env.B); return args }) }",
+    ['process.env.A: B'],
   ],
   [
     'nuxt.config.ts',

@@ -2,14 +2,14 @@ import type { Bundle, Contract, Stage } from '../../contract/contract.js';
 import { belongsTo } from '../../contract/names.js';
 import { finding } from '../../findings/finding.js';
 import type { Resolution } from '../../resolve/resolve.js';
-import type { Fallback } from '../../toolchains/settings.js';
+import type { BuildSettings, Fallback } from '../../toolchains/settings.js';
 import { type LintContext, type LintFinding, placed } from '../model.js';
 
 /** Finds configurations that choose the stage by a variable which `adder with` does not set, and fall back to another stage. */
 export function stageSwitchRules(context: LintContext): LintFinding[] {
   const seen = new Set<string>();
   return context.bundles.flatMap(({ bundle }) =>
-    context.settings(bundle).fallbacks.flatMap((fallback): LintFinding[] => {
+    unsetFallbacks(context.settings(bundle)).flatMap((fallback): LintFinding[] => {
       const { path, start, end } = fallback.at;
       const key = `${path}:${start}`;
       const file = context.files.get(path);
@@ -37,6 +37,11 @@ export function stageSwitchRules(context: LintContext): LintFinding[] {
       return [finding('code/fallback', 'stage', { name, text, stages }, more)];
     }),
   );
+}
+
+/** Fallbacks for variables that no configuration or script of the build sets itself. */
+export function unsetFallbacks({ fallbacks, assigned }: Pick<BuildSettings, 'fallbacks' | 'assigned'>): Fallback[] {
+  return fallbacks.filter(({ name }) => !assigned.some(({ read }) => read === name));
 }
 
 /** Words that tools and teams use for stages. */
