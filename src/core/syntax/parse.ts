@@ -36,6 +36,8 @@ function loaded(): typeof import('oxc-parser') {
   return parser;
 }
 
+const awaitCall = /(?<![\w$.])await\s*\(/;
+
 /** Parses a source text; never throws, what is wrong is in `problem`. */
 export function parseSyntax(text: string, kind: ScriptLanguage): Syntax {
   if (nestingOf(text) > SAFE_DEPTH && !survivesParsing(text, kind)) return unparsed(text);
@@ -44,8 +46,9 @@ export function parseSyntax(text: string, kind: ScriptLanguage): Syntax {
     return { result, error: result.errors.find(({ severity }) => severity === 'Error') };
   };
   const first = parse('unambiguous');
-  // A module without imports and exports may still have an `await` at its top, which no script has.
-  const asModule = first.error && text.includes('await') ? parse('module') : undefined;
+  // A module without imports and exports may still have an `await` at its top: a script has none, or takes it for a call.
+  const maySay = first.error ? text.includes('await') : !first.result.module.hasModuleSyntax && awaitCall.test(text);
+  const asModule = maySay ? parse('module') : undefined;
   const { result, error } = asModule && !asModule.error ? asModule : first;
   return {
     get program() {
