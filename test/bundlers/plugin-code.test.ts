@@ -54,7 +54,9 @@ export const other = () => window.config.${url};
     });
   });
 
-  test.each([
+  // One bundler for each way in which the plugin is called; `npm run truth` tries the others.
+  const refuses = /^(vite|esbuild|webpack)$/.test(bundler.name);
+  test.runIf(refuses).each([
     [
       'a name that changes',
       `let key = '${url}';\nif (location.hash) key = '${prefix}QUAY_LABEL';\nlog(OBJECT[key]);`,

@@ -267,6 +267,20 @@ const cases: Record<Name, Case> = {
     seen: (size) => linted({ 'src/main.js': sized(size, 'import.meta.env.VITE_API_URL //') }),
     report: /src\/main\.js is larger than 100 bytes/,
   },
+  configurationSteps: {
+    as: 300,
+    seen: (size) =>
+      seenOf(
+        {
+          'package.json': '{ "devDependencies": { "vite": "8" } }',
+          'src/main.js': '',
+          // A statement is a step, and so is its expression.
+          'vite.config.js': '1;'.repeat(size / 2) + ';'.repeat(size % 2),
+        },
+        'draft',
+      ),
+    report: /vite\.config\.js computes more than Adder follows/,
+  },
   draftSourceBytes: {
     as: 100,
     seen: (size) => seenOf({ 'src/main.js': sized(size, 'process.env.API_URL //'), '.env': 'A=1' }, 'draft'),

@@ -1,8 +1,10 @@
 import { posix } from 'node:path';
 import { scriptLanguage } from '../files/languages.js';
+import { limits } from '../limits/index.js';
 import { type Node, parseSyntax } from '../syntax/parse.js';
 import { constantText, isWrapper, nameOfImport } from '../syntax/walk.js';
 import { type Caller, callForeign, callMethod } from './calls.js';
+import { globalValue, imported, loadedEnvironment, metaOf, valueOfJson } from './modules.js';
 import { member, operate, setField, spreadInto } from './operations.js';
 import { Scope } from './scope.js';
 import {
@@ -62,8 +64,6 @@ export interface Evaluated {
   isWhole: boolean;
 }
 
-/** Steps after which a configuration counts as computing too much. */
-const MOST_STEPS = 200_000;
 const DEEPEST_CALL = 40;
 const MOST_ROUNDS = 1_000;
 
@@ -199,7 +199,7 @@ class Interpreter implements Caller {
   }
 
   #step(): void {
-    if (++this.#steps > MOST_STEPS) throw new TooMuch();
+    if (++this.#steps > limits.configurationSteps.value) throw new TooMuch();
   }
 
   // Statements
@@ -428,7 +428,7 @@ class Interpreter implements Caller {
       case 'Literal':
         return 'regex' in node && !(node.value instanceof RegExp) ? unknown : known(node.value as string);
       case 'Identifier':
-        return at.scope.value(node.name as string) ?? global(node.name as string);
+        return at.scope.value(node.name as string) ?? globalValue(node.name as string);
       case 'TemplateLiteral':
         return this.#template(node, at);
       case 'ObjectExpression':
@@ -720,17 +720,6 @@ class Interpreter implements Caller {
   }
 }
 
-/** `import.meta` of a module. */
-function metaOf(path: string): Value {
-  const environment: Value = { kind: 'environment', prefixes: [''], at: { path, start: 0, end: 0 } };
-  return objectOf([
-    ['dirname', known(posix.dirname(path))],
-    ['filename', known(path)],
-    ['url', known(path)],
-    ['env', environment],
-  ]);
-}
-
 function inner({ scope, ...at }: At): At {
   return { ...at, scope: new Scope(scope) };
 }
@@ -751,42 +740,4 @@ function textOfName(node: Node): string {
 function lastName(node: Node): string | undefined {
   if (node.type === 'Identifier') return node.name as string;
   return node.type === 'MemberExpression' && !node.computed ? ((node.property as Node).name as string) : undefined;
-}
-
-/** An export of a module; a CommonJS module has its default export as fields, too. */
-function imported(module: Value, name: string): Value {
-  if (module.kind === 'foreign' && name === 'default') return module;
-  const own = member(module, known(name));
-  const isMissing = own.kind === 'known' && own.value === undefined;
-  return isMissing && module.kind === 'object' ? member(member(module, known('default')), known(name)) : own;
-}
-
-function global(name: string): Value {
-  if (name === 'undefined') return nothing;
-  if (name === 'NaN' || name === 'Infinity') return known(Number(name));
-  return { kind: 'foreign', name };
-}
-
-function valueOfJson(text: string): Value {
-  try {
-    return ofData(JSON.parse(text));
-  } catch {
-    return unknown;
-  }
-}
-
-/** A value of JSON data. */
-function ofData(data: unknown): Value {
-  if (Array.isArray(data)) return listOf(data.map(ofData));
-  if (typeof data !== 'object' || data === null) return known(data as string | number | boolean | null);
-  return objectOf(Object.entries(data).map(([key, value]) => [key, ofData(value)]));
-}
-
-/** `loadEnv(mode, directory, prefixes)`, as Vite has it: without prefixes, only names with the usual one. */
-function loadedEnvironment(args: readonly Value[], at: Origin): Value {
-  const given = args[2];
-  const texts = given?.kind === 'list' ? given.items.map(keyOf) : given ? [keyOf(given)] : [];
-  const isUsual = given === undefined || (given.kind === 'known' && given.value === undefined);
-  const prefixes = isUsual ? ['VITE_'] : texts.every((one) => one !== undefined) ? texts : [''];
-  return { kind: 'environment', prefixes: prefixes as string[], at };
 }

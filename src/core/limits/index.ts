@@ -34,6 +34,12 @@ export const limits = table({
   patternSeconds: limit(0.25, 'seconds', 'matching a value against `pattern`', '`value/malformed`'),
   commandOutputBytes: limit(16 * MB, 'bytes', 'output of a command layer', refused),
   sourceFileBytes: limit(4 * MB, 'bytes', 'source file in `lint`', unread),
+  configurationSteps: limit(
+    200_000,
+    'items',
+    "steps that a build's configuration takes",
+    'a note says that only a build tells the rest',
+  ),
   draftSourceBytes: limit(2 * MB, 'bytes', 'source file in `draft`', 'named in the report'),
   directoryDepth: limit(
     16,

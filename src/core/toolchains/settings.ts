@@ -153,7 +153,7 @@ export function settingsOf(path: string, text: string, config: ConfigKeys, how: 
   );
   for (const read of seen) read();
   config.exported?.(reader, exported, '', { path, start: 0, end: 0 });
-  if (!isWhole) reader.unknown('what it computes');
+  if (!isWhole) reader.unknown('more than Adder follows');
   return { ...reader.settings(), imports, calls: names, reads, fallbacks, loads };
 }
 
