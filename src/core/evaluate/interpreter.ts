@@ -65,7 +65,6 @@ export interface Evaluated {
 }
 
 const DEEPEST_CALL = 40;
-const MOST_ROUNDS = 1_000;
 
 /** How a statement ends. */
 type End = 'end' | 'return' | 'break' | 'continue';
@@ -311,8 +310,9 @@ class Interpreter implements Caller {
       if (init.type === 'VariableDeclaration') this.#declare(init, at);
       else this.value(init, at);
     }
-    for (let rounds = 0; rounds < MOST_ROUNDS; rounds++) {
-      const isFirstOfDo = node.type === 'DoWhileStatement' && rounds === 0;
+    // A loop that does not end takes more steps than a configuration may.
+    for (let isFirst = true; ; isFirst = false) {
+      const isFirstOfDo = node.type === 'DoWhileStatement' && isFirst;
       const holds = isFirstOfDo || !node.test ? true : truth(this.value(node.test as Node, at));
       if (holds === false) return 'end';
       const round = () => this.#statement(node.body as Node, at);
@@ -321,7 +321,6 @@ class Interpreter implements Caller {
       if (end === 'break' || holds === undefined) return 'end';
       if (node.update) this.value(node.update as Node, at);
     }
-    return 'end';
   }
 
   #switch(node: Node, at: At): End {

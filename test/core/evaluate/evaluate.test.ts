@@ -102,7 +102,10 @@ test.each<[text: string, value: string]>([
   ["import x from './missing.js'; export default x.y", '?'],
   // Code that does not end, or is none.
   ['const f = () => f(); export default f()', '?'],
-  ['while (true) {} export default 1', '1'],
+  ['while (true) {} export default 1', '?'],
+  ['for (;;) {} export default 1', '?'],
+  ['let n = 0; do n++; while (n < 3000); export default n', '3000'],
+  ['let n = 0; while (x()) n++; export default n', '0 | 1'],
   ['export default {', '{}'],
 ])('%s is %s', (text, value) => {
   const how = { load, loaders: ['loadEnv'], names: ['P_A', 'Q_A', 'P_B'] };
