@@ -312,9 +312,15 @@ class PackageBundles {
   }
 
   #how(): SettingsHow {
-    const { files, modules } = this.material;
+    const { files, modules, text } = this.material;
+    const imported = {
+      get: (path: string) => {
+        const data = path.endsWith('.json') ? text(path) : undefined;
+        return modules.get(path) ?? (data === undefined ? undefined : { text: data });
+      },
+    };
     const names = new Set(files.flatMap(({ layer }) => layer.offers.map(({ name }) => name)));
-    return { folder: this.#folder, names, load: (from, specifier) => beside(modules, from, specifier) };
+    return { folder: this.#folder, names, load: (from, specifier) => beside(imported, from, specifier) };
   }
 
   #usualPrefixes(tool: Toolchain): readonly string[] {

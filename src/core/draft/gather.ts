@@ -68,6 +68,7 @@ export function gather(
     pages: paths.filter(isPage).flatMap((path) => pageFrom(read, path) ?? []),
     leftOut,
     exists,
+    text: (path) => configFile(read, path)?.text,
   };
 }
 

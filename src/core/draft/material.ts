@@ -85,6 +85,8 @@ export interface Material {
   leftOut: readonly LeftOut[];
   /** Tells whether a path exists in the project. */
   exists(path: string): boolean;
+  /** The text of a file that a configuration imports; undefined if there is none. */
+  text(path: string): string | undefined;
 }
 
 /** The place of what a person has to decide. */
