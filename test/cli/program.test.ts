@@ -104,6 +104,15 @@ describe('the demo', () => {
   });
 });
 
+test.each(['lint', 'promote', 'mobile', 'ship'])(
+  'the story %s of the demo has the exit codes that it names',
+  (story) => {
+    const folder = project.path(`story-${story}`);
+    const { code, stdout, stderr } = project.adder(['demo', folder, '--story', story]);
+    expect([code, stdout + stderr]).toEqual([0, expect.not.stringContaining('the demo expected')]);
+  },
+);
+
 describe('the package', () => {
   test('installs into an empty directory and runs there, as a program and as a typed library', () => {
     const repository = join(import.meta.dirname, '../..');

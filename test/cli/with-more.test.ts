@@ -181,7 +181,7 @@ describe('env files that the build loads itself', () => {
   });
 
   test.each<[title: string, config: string, command: string[]]>([
-    ['by its path', "require('fs').readFileSync(`${__dirname}/.env.development`)", ['true']],
+    ['by its path', "require('env-of-files')(`${__dirname}/.env.development`)", ['true']],
     ['by the command', '', ['node', '--env-file=.env.development', '-e', '0']],
   ])('%s too', (_, config, command) => expect(build(config, command).said).toContain('loads .env.development'));
 
@@ -192,6 +192,8 @@ describe('env files that the build loads itself', () => {
       'a file that is loaded only under a condition',
       `if (process.env.CI) require('x').config({ path: '.env.development' })`,
     ],
+    ['a file that is read as text', "require('fs').readFileSync('.env.development', 'utf8')"],
+    ['a file that is copied', "require('fs').copyFileSync('.env.development', '.env.copy')"],
     ['a file whose existence is asked for', "require('fs').existsSync('.env.development')"],
     ['the stage of Adder', 'require("x").config({ path: `.env.${process.env.ADDER_STAGE}` })'],
   ])('%s is no concern', (_, config) => {

@@ -41,17 +41,17 @@ type Call = (caller: Caller, args: readonly Value[], at: Origin) => Value;
 const functions: Readonly<Record<string, Call>> = {
   'JSON.stringify': (_, [of = nothing]) =>
     of.kind === 'known' ? known(JSON.stringify(of.value)) : { kind: 'json', of },
-  'JSON.parse': (_, [of = nothing]) => eachOf(of, (one) => (one.kind === 'json' ? one.of : parsed(one))),
+  'JSON.parse': (_, [of = nothing]) => eachOf(of, (one) => (one.kind === 'json' ? one.of : mixed([one]))),
   String: (_, [of = nothing]) => eachOf(of, (one) => (one.kind === 'known' ? known(String(one.value)) : mixed([one]))),
   Boolean: (_, [of = nothing]) => {
     const holds = truth(of);
     return holds === undefined ? unknown : known(holds);
   },
   Number: (_, [of = nothing]) => (of.kind === 'known' ? known(Number(of.value)) : mixed([of])),
-  'Object.keys': (caller, [of = nothing]) => listFrom(caller, of, (name) => known(name)),
-  'Object.values': (caller, [of = nothing], at) => listFrom(caller, of, (name) => member(of, known(name), at)),
-  'Object.entries': (caller, [of = nothing], at) =>
-    listFrom(caller, of, (name) => listOf([known(name), member(of, known(name), at)])),
+  'Object.keys': ({ names }, [of = nothing]) => listFrom(names, of, (name) => known(name)),
+  'Object.values': ({ names }, [of = nothing], at) => listFrom(names, of, (name) => member(of, known(name), at)),
+  'Object.entries': ({ names }, [of = nothing], at) =>
+    listFrom(names, of, (name) => listOf([known(name), member(of, known(name), at)])),
   'Object.fromEntries': (caller, [of = nothing], at) => fromEntries(caller, of, at),
   'Object.assign': (_, [target = nothing, ...sources]) => {
     for (const one of optionsOf(target)) if (one.kind === 'object') for (const from of sources) spreadInto(one, from);
@@ -83,12 +83,14 @@ const functions: Readonly<Record<string, Call>> = {
 
 /** Calls a function that is not the configuration's own. The result of one that is not known is its own. */
 export function callForeign(caller: Caller, name: string, args: readonly Value[], at: Origin): Value {
-  const plain = name.replace(/^(node:|fs-extra\.|path\/posix)/, '');
+  const plain = name.replace(/^fs-extra\./, 'fs.').replace(/^path\/posix\./, 'path.');
   const own = Object.hasOwn(functions, plain) ? functions[plain] : undefined;
   if (own) return own(caller, args, at);
   const path = envFileOf(name, args);
-  if (path !== undefined) {
-    caller.loaded(path, at);
+  const isOfFiles = /^fs[./]/.test(plain);
+  if (path !== undefined && (!isOfFiles || /readFile/.test(plain))) {
+    // A text that was read is not in the environment, whatever the configuration makes of it.
+    if (!isOfFiles) caller.loaded(path, at);
     return { kind: 'environment', prefixes: [''], at };
   }
   caller.passOn(args);
@@ -104,10 +106,6 @@ function envFileOf(name: string, args: readonly Value[]): string | undefined {
   const path = values.map(textOf).find((text) => /(^|\/)\.env(\.[\w.-]+)?$/.test(text ?? ''));
   const isUsual = name === 'process.loadEnvFile' || /^[\w@/-]*env[\w/-]*(\.default)?\.config$/i.test(name);
   return path ?? (isUsual && values.length === 0 ? '.env' : undefined);
-}
-
-function parsed(text: Value): Value {
-  return mixed([text]);
 }
 
 function joinedPath(args: readonly Value[]): Value {
@@ -130,8 +128,8 @@ function pathOf(value: Value, change: (path: string) => string): Value {
   return text === undefined ? mixed([value]) : known(change(text));
 }
 
-/** A list with one item for each field of an object. */
-function listFrom({ names }: Caller, object: Value, item: (name: string) => Value): Value {
+/** A list with one item for each field of an object. @param names that the environment is known to have */
+function listFrom(names: readonly string[], object: Value, item: (name: string) => Value): Value {
   return eachOf(object, (one) => {
     if (one.kind === 'environment') {
       const own = names.filter((name) => one.prefixes.some((prefix) => name.startsWith(prefix)));
@@ -144,7 +142,7 @@ function listFrom({ names }: Caller, object: Value, item: (name: string) => Valu
         one.isOpen,
       );
     if (one.kind !== 'object') return listOf([mixed([one])], true);
-    const spread = one.spread.flatMap((inner) => optionsOf(listFrom({ names } as Caller, inner, item)));
+    const spread = one.spread.flatMap((inner) => optionsOf(listFrom(names, inner, item)));
     const more = spread.flatMap((inner) => (inner.kind === 'list' ? inner.items : []));
     return listOf([...[...one.fields.keys()].map(item), ...more], isOpen(one));
   });
