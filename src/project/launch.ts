@@ -5,6 +5,7 @@ import { EXIT, Failure } from '../core/findings/failure.js';
 import { limits } from '../core/limits/index.js';
 import { describeFileError, type Files } from '../host/files.js';
 import { type Project, packageFolder } from './open.js';
+import { scriptsOf } from './tool-configs.js';
 
 /**
  * Merges run configurations into an editor's directory.
@@ -56,7 +57,7 @@ function startOf(project: Project, { code }: Bundle): Start {
   const text = files
     .readIfPossible(files.path.join(root, folder, 'package.json'), limits.manifestBytes.value)
     ?.toString();
-  const scripts = text === undefined ? {} : scriptsIn(text);
+  const scripts = text === undefined ? {} : scriptsOf(text);
   const script = ['dev', 'start', 'serve'].find((name) => name in scripts);
   return { folder, ...(script && { command: `npm run ${script}` }) };
 }
@@ -65,13 +66,5 @@ function folderWith({ files, root }: Project, from: string, name: string): strin
   for (let folder = from; ; folder = files.path.posix.dirname(folder)) {
     if (files.exists(files.path.join(root, folder, name))) return folder;
     if (folder === '.' || folder === '/') return undefined;
-  }
-}
-
-function scriptsIn(text: string): Record<string, unknown> {
-  try {
-    return JSON.parse(text).scripts ?? {};
-  } catch {
-    return {};
   }
 }

@@ -73,7 +73,9 @@ export async function readCode(project: Project, bundles: readonly Bundle[], wor
   const { files, native, bytes, unread: tooLarge, skipped } = await readSources(project, bundles);
   const modules = new ProjectModules(project, files);
   const configs = new Map(bundles.map((one) => [one.name, toolConfigs(project, one)]));
-  const withPlugin = new Set(bundles.filter((one) => hasPlugin(project, one)).map(({ name }) => name));
+  const withPlugin = new Set(
+    bundles.filter((one) => hasPlugin(project, one, configs.get(one.name) ?? [])).map(({ name }) => name),
+  );
   const names = [...contract.variables.keys()];
   const settings = new Map(
     bundles.map((one) => [one.name, bundleSettings(project, one, configs.get(one.name) ?? [], names)]),

@@ -159,7 +159,7 @@ function configurationFindings(
     place: at(origin).place,
   }));
   const files = [...inFiles, ...inCommand].flatMap(({ file, ...by }) => {
-    const layer = loadedLayer(project, bundle, file);
+    const layer = layerBeside(project, bundle, file);
     return layer ? [{ layer, ...by }] : [];
   });
   return [
@@ -173,8 +173,8 @@ function configurationFindings(
   ];
 }
 
-/** An env file that a configuration loads, if there is one. Relative paths start at the bundle's package, where its build runs. */
-function loadedLayer({ files, root }: Project, bundle: Bundle, file: string): ReadLayer | undefined {
+/** An env file of the bundle's package, where its build runs; undefined if there is none. */
+function layerBeside({ files, root }: Project, bundle: Bundle, file: string): ReadLayer | undefined {
   const { join } = files.path;
   const path = withSlashes(join(packageFolder({ files, root }, bundle.code[0] ?? '.'), file), files.path);
   const bytes = files.readIfPossible(join(root, path));
@@ -183,15 +183,8 @@ function loadedLayer({ files, root }: Project, bundle: Bundle, file: string): Re
 
 /** The env files beside the bundle's code that its tool loads itself; none if the plugin turns that off. */
 function readToolFiles(project: Project, bundle: Bundle, stage: Stage): ReadLayer[] {
-  const { files, root } = project;
-  const { join } = files.path;
-  const folder = packageFolder(project, bundle.code[0] ?? '.');
-  if (hasPlugin(project, bundle)) return [];
-  return toolFiles(bundle, stage.buildAs ?? 'production').flatMap((name) => {
-    const path = withSlashes(join(folder, name), files.path);
-    const bytes = files.readIfPossible(join(root, path));
-    return bytes ? [readEnvFileLayer(path, path, bytes, noFacts)] : [];
-  });
+  if (hasPlugin(project, bundle, toolConfigs(project, bundle))) return [];
+  return toolFiles(bundle, stage.buildAs ?? 'production').flatMap((name) => layerBeside(project, bundle, name) ?? []);
 }
 
 /** How other programs read the files is no concern of a build that gets its values from Adder. */

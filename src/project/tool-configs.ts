@@ -2,6 +2,7 @@ import { commandFiles } from '../core/build/command-files.js';
 import type { Bundle } from '../core/contract/contract.js';
 import { beside } from '../core/evaluate/beside.js';
 import { limits } from '../core/limits/index.js';
+import { jsonIn } from '../core/text/json.js';
 import { buildSettings, isConfigOfTool, toolchainOf } from '../core/toolchains/index.js';
 import { type BuildSettings, mergedSettings } from '../core/toolchains/settings.js';
 import { withSlashes } from '../host/files.js';
@@ -78,16 +79,12 @@ function isScript(name: string): boolean {
   return /\.[cm]?[jt]s$/.test(name);
 }
 
-function scriptsOf(manifest: string): Record<string, string> {
-  try {
-    return Object.fromEntries(
-      Object.entries(JSON.parse(manifest).scripts ?? {}).filter(
-        (one): one is [string, string] => typeof one[1] === 'string',
-      ),
-    );
-  } catch {
-    return {};
-  }
+/** The scripts of a package manifest, by name. @param manifest its text; a damaged one has none */
+export function scriptsOf(manifest: string): Record<string, string> {
+  const { scripts } = (jsonIn(manifest) ?? {}) as { scripts?: Record<string, unknown> };
+  return Object.fromEntries(
+    Object.entries(scripts ?? {}).filter((one): one is [string, string] => typeof one[1] === 'string'),
+  );
 }
 
 /** The settings of a bundle's build: those of its configurations, and of the project's own files that these import. */
@@ -113,18 +110,15 @@ export function bundleSettings(
 }
 
 /** Tells whether a configuration or build script of a bundle has the Adder plugin; one in its package may be called by hand. */
-export function hasPlugin(project: Rooted, bundle: Bundle): boolean {
+export function hasPlugin(project: Rooted, bundle: Bundle, configs: readonly ToolConfig[]): boolean {
   const { files, root } = project;
   const folder = files.path.join(root, packageFolder(project, bundle.code[0] ?? '.'));
   const beside = files
     .namesIn(folder)
     .filter(isScript)
     .map((name) => files.path.join(folder, name));
-  const texts = [
-    ...toolConfigs(project, bundle).map(({ text }) => text),
-    ...beside.map((path) => files.readIfPossible(path)?.toString() ?? ''),
-  ];
-  return texts.some((text) => /["']adder\/\w+["']/.test(text));
+  const others = beside.map((path) => files.readIfPossible(path)?.toString() ?? '');
+  return [...configs.map(({ text }) => text), ...others].some((text) => /["']adder\/\w+["']/.test(text));
 }
 
 /**

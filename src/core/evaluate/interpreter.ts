@@ -2,7 +2,7 @@ import { posix } from 'node:path';
 import { scriptLanguage } from '../files/languages.js';
 import { limits } from '../limits/index.js';
 import { type Node, parseSyntax } from '../syntax/parse.js';
-import { constantText, isWrapper, nameOfImport } from '../syntax/walk.js';
+import { constantText, isWrapper, nameOfImport, unwrap } from '../syntax/walk.js';
 import { type Caller, callForeign, callMethod } from './calls.js';
 import { globalValue, imported, loadedEnvironment, metaOf, valueOfJson } from './modules.js';
 import { member, operate, setField, spreadInto } from './operations.js';
@@ -27,7 +27,7 @@ import {
   type Value,
 } from './value.js';
 
-/** Is told of each step of a configuration as its text is followed. Values may still get fields afterwards. */
+/** Callbacks for the steps of a configuration as its text is followed. An object may get more fields after a callback has it. */
 export interface Observer {
   /** A field of an object, with the key of the object around it. */
   field?(key: string, value: Value, parent: string, at: Origin): void;
@@ -62,6 +62,8 @@ export interface Evaluated {
   imports: readonly string[];
   /** Tells whether all of it was followed. */
   isWhole: boolean;
+  /** Tells whether the file itself could be parsed. */
+  isParsed: boolean;
 }
 
 const DEEPEST_CALL = 40;
@@ -78,19 +80,16 @@ class TooMuch extends Error {}
  */
 export function evaluate(path: string, text: string, observer: Observer = {}, how: EvaluateHow = {}): Evaluated {
   const interpreter = new Interpreter(observer, how);
+  const rest = () => ({ imports: [...interpreter.imports], isParsed: !interpreter.broken.has(path) });
   try {
-    const { exports } = interpreter.module(path, text);
+    const exports = interpreter.module(path, text);
     const exported = member(exports, known('default'));
     interpreter.callTheRest(exported);
-    return { exported, imports: [...interpreter.imports], isWhole: !interpreter.isBroken };
+    return { ...rest(), exported, isWhole: interpreter.broken.size === 0 };
   } catch (error) {
     if (!(error instanceof TooMuch || error instanceof RangeError)) throw error;
-    return { exported: unknown, imports: [...interpreter.imports], isWhole: false };
+    return { ...rest(), exported: unknown, isWhole: false };
   }
-}
-
-interface Module {
-  exports: ObjectValue;
 }
 
 /** One call of a function. */
@@ -108,11 +107,12 @@ interface At {
 class Interpreter implements Caller {
   /** How many unknown conditions are around. */
   unsure = 0;
-  /** Tells whether a file could not be parsed. */
-  isBroken = false;
+  /** Paths of files that could not be parsed. */
+  readonly broken = new Set<string>();
   readonly imports = new Set<string>();
   readonly names: readonly string[];
-  readonly #modules = new Map<string, Module>();
+  /** The exports of each module. */
+  readonly #modules = new Map<string, ObjectValue>();
   readonly #uncalled = new Set<FunctionValue>();
   #steps = 0;
   #depth = 0;
@@ -124,15 +124,14 @@ class Interpreter implements Caller {
     this.names = [...(how.names ?? [])];
   }
 
-  module(path: string, text: string): Module {
+  module(path: string, text: string): ObjectValue {
     const done = this.#modules.get(path);
     if (done) return done;
     const exports = objectOf([]);
-    const module: Module = { exports };
-    this.#modules.set(path, module);
+    this.#modules.set(path, exports);
     if (path.endsWith('.json')) {
       exports.fields.set('default', valueOfJson(text));
-      return module;
+      return exports;
     }
     const scope = new Scope(undefined, true);
     const own = posix.relative(this.how.folder ?? posix.dirname(path), path);
@@ -146,13 +145,13 @@ class Interpreter implements Caller {
     ] as const)
       scope.declare(name, value, 0);
     const { program, problem } = parseSyntax(text, scriptLanguage(path) ?? 'js');
-    if (problem) this.isBroken = true;
+    if (problem) this.broken.add(path);
     this.#block(program.body as Node[], { scope, path, frame: { returned: [] } });
     const assigned = common.fields.get('exports');
     if (assigned && assigned !== exports) exports.fields.set('default', assigned);
     // `exports.x = …` of a module without a default export is what `require` returns.
     else if (!exports.fields.has('default')) exports.fields.set('default', objectOf(exports.fields));
-    return module;
+    return exports;
   }
 
   /** Functions that the file itself calls nowhere are called by its tool, with arguments that are not known. */
@@ -375,7 +374,7 @@ class Interpreter implements Caller {
   /** The exports of another module. */
   #required(specifier: string, from: string): Value {
     const file = specifier.startsWith('.') ? this.how.load?.(from, specifier) : undefined;
-    if (file) return this.module(file.path, file.text).exports;
+    if (file) return this.module(file.path, file.text);
     this.imports.add(specifier);
     // A module that loads the usual env file as it is imported.
     if (/env[\w-]*\/config$/i.test(specifier)) this.loaded('.env', { path: from, start: 0, end: 0 });
@@ -414,7 +413,7 @@ class Interpreter implements Caller {
   }
 
   #export(name: string, value: Value, at: At): void {
-    this.#modules.get(at.path)?.exports.fields.set(name, value);
+    this.#modules.get(at.path)?.fields.set(name, value);
   }
 
   // Expressions
@@ -465,8 +464,6 @@ class Interpreter implements Caller {
         return this.#assign(node, at);
       case 'UpdateExpression':
         return this.#update(node, at);
-      case 'TaggedTemplateExpression':
-        return unknown;
       default:
         return unknown;
     }
@@ -488,7 +485,7 @@ class Interpreter implements Caller {
         spreadInto(made, this.value(one.argument as Node, at));
         continue;
       }
-      const key = one.computed ? this.value(one.key as Node, at) : known(textOfName(one.key as Node));
+      const key = this.#key(one.key as Node, one.computed, at);
       const name = keyOf(key) ?? '';
       const value = one.kind === 'get' ? unknown : this.value(one.value as Node, at, name);
       const place = originOf(one.value as Node, at);
@@ -565,9 +562,13 @@ class Interpreter implements Caller {
   }
 
   #member(node: Node, at: At): Value {
-    const property = node.property as Node;
-    const key = node.computed ? this.value(property, at) : known(textOfName(property));
+    const key = this.#key(node.property as Node, node.computed, at);
     return this.#read(this.value(node.object as Node, at), key, originOf(node, at));
+  }
+
+  /** The name of a field or member, which is an expression in brackets. */
+  #key(node: Node, computed: unknown, at: At): Value {
+    return computed ? this.value(node, at) : known(textOfName(node));
   }
 
   /** A member of a value, which may be a variable of the environment. */
@@ -579,7 +580,7 @@ class Interpreter implements Caller {
   }
 
   #call(node: Node, at: At): Value {
-    const callee = unwrapped(node.callee as Node);
+    const callee = unwrap(node.callee as Node);
     const args = this.#list(node.arguments as Node[], at);
     const values = args.kind === 'list' ? args.items : [];
     const place = originOf(node, at);
@@ -588,7 +589,7 @@ class Interpreter implements Caller {
     if (name !== undefined && this.how.loaders?.includes(name)) return loadedEnvironment(values, place);
     if (callee.type !== 'MemberExpression') return this.call(this.value(callee, at), values, place);
     const object = this.value(callee.object as Node, at);
-    const key = callee.computed ? this.value(callee.property as Node, at) : known(textOfName(callee.property as Node));
+    const key = this.#key(callee.property as Node, callee.computed, at);
     return eachOf(object, (one) => {
       const own = one.kind === 'object' || one.kind === 'foreign' ? member(one, key) : undefined;
       if (own && /^(function|foreign)$/.test(own.kind)) return this.call(own, values, place);
@@ -624,7 +625,7 @@ class Interpreter implements Caller {
   }
 
   #unary(node: Node, at: At): Value {
-    if (node.operator === 'delete') return this.#delete(unwrapped(node.argument as Node), at);
+    if (node.operator === 'delete') return this.#delete(unwrap(node.argument as Node), at);
     const value = this.value(node.argument as Node, at);
     if (node.operator === '!') {
       const holds = truth(value);
@@ -642,7 +643,7 @@ class Interpreter implements Caller {
   }
 
   #assign(node: Node, at: At): Value {
-    const left = unwrapped(node.left as Node);
+    const left = unwrap(node.left as Node);
     const right = node.right as Node;
     const operator = (node.operator as string).slice(0, -1);
     const value =
@@ -657,7 +658,7 @@ class Interpreter implements Caller {
   }
 
   #update(node: Node, at: At): Value {
-    const target = unwrapped(node.argument as Node);
+    const target = unwrap(node.argument as Node);
     const old = this.value(target, at);
     const value = operate(node.operator === '++' ? '+' : '-', old, known(1));
     if (target.type === 'Identifier') at.scope.assign(target.name as string, value, this.unsure);
@@ -666,14 +667,14 @@ class Interpreter implements Caller {
 
   /** Writes a field. */
   #write(target: Node, value: Value, at: At, from: Node = target): void {
-    const key = target.computed ? this.value(target.property as Node, at) : known(textOfName(target.property as Node));
+    const key = this.#key(target.property as Node, target.computed, at);
     const name = keyOf(key);
     const place = originOf(from, at);
     for (const object of optionsOf(this.value(target.object as Node, at))) {
       if (object.kind === 'object') setField(object, key, value, place, this.unsure);
       if (object.kind === 'environment' && name !== undefined) this.observer.environment?.(name, value, place);
     }
-    const owner = unwrapped(target.object as Node);
+    const owner = unwrap(target.object as Node);
     const inBrackets = owner.computed ? constantText(owner.property as Node) : undefined;
     const parent = owner.type === 'MemberExpression' ? (inBrackets ?? lastName(owner) ?? '') : '';
     if (name !== undefined) this.observer.field?.(name, value, parent, place);
@@ -699,7 +700,7 @@ class Interpreter implements Caller {
         for (const one of pattern.properties as Node[]) {
           if (one.type === 'RestElement') this.#bind(one.argument as Node, value, at, write);
           else {
-            const key = one.computed ? this.value(one.key as Node, at) : known(textOfName(one.key as Node));
+            const key = this.#key(one.key as Node, one.computed, at);
             this.#bind(one.value as Node, this.#read(value, key, originOf(one, at)), at, write);
           }
         }
@@ -713,8 +714,6 @@ class Interpreter implements Caller {
       case 'MemberExpression':
         this.#write(pattern, value, at);
         break;
-      case 'TSParameterProperty':
-        break;
     }
   }
 }
@@ -725,10 +724,6 @@ function inner({ scope, ...at }: At): At {
 
 function originOf({ start, end }: Node, { path }: At): Origin {
   return { path, start, end };
-}
-
-function unwrapped(node: Node): Node {
-  return isWrapper(node) ? unwrapped(node.expression as Node) : node;
 }
 
 function textOfName(node: Node): string {

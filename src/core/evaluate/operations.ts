@@ -1,5 +1,4 @@
 import {
-  carriedBy,
   eachOf,
   either,
   keyOf,
@@ -110,11 +109,7 @@ export function operate(operator: string, left: Value, right: Value): Value {
   if (left.kind === 'choice' || right.kind === 'choice')
     return eachOf(left, (one) => eachOf(right, (other) => operate(operator, one, other)));
   if (left.kind === 'known' && right.kind === 'known') return calculated(operator, left.value, right.value);
-  if (operator === '+') {
-    const carries = carriedBy([left, right]);
-    return { kind: 'opaque', carries };
-  }
-  return unknown;
+  return operator === '+' ? mixed([left, right]) : unknown;
 }
 
 type Constant = Extract<Value, { kind: 'known' }>['value'];

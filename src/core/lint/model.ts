@@ -1,4 +1,5 @@
 import type { Bundle, Contract } from '../contract/contract.js';
+import type { Origin } from '../evaluate/value.js';
 import type { Place, RawFinding } from '../findings/finding.js';
 import { placeBetween } from '../findings/place.js';
 import type { Import, Read } from '../reads/read.js';
@@ -90,4 +91,10 @@ export function placed(
   const excerpt = context.show(file, start, end);
   const place = placeBetween(file, context.at(file, start), context.at(file, end));
   return { place, ...(excerpt && { excerpt }) };
+}
+
+/** The place of a finding in a file that may be outside of the project's sources. */
+export function placedAt(context: LintContext, { path, start, end }: Origin): { place: Place; excerpt?: Excerpt } {
+  const file = context.files.get(path);
+  return file ? placed(context, file, start, end) : { place: { path, inside: [] } };
 }

@@ -9,8 +9,6 @@ import {
   textOf,
   type Value,
 } from '../evaluate/value.js';
-import { scriptLanguage } from '../files/languages.js';
-import { parseSyntax } from '../syntax/parse.js';
 import { table } from '../text/table.js';
 
 /** A value that a configuration gives to the code of the app. */
@@ -117,8 +115,6 @@ export type SettingsHow = Pick<EvaluateHow, 'folder' | 'load' | 'names'>;
 
 /** Reads the settings of a configuration file in JavaScript or TypeScript. A file that cannot be parsed has none. */
 export function settingsOf(path: string, text: string, config: ConfigKeys, how: SettingsHow = {}): BuildSettings {
-  const { problem } = parseSyntax(text, scriptLanguage(path) ?? 'js');
-  if (problem) return { ...noSettings, unknown: ['the file, which cannot be parsed'] };
   const reader = new SettingsReader();
   // Settings are read at the end, because code may change a value after it was seen.
   const seen: (() => void)[] = [];
@@ -128,7 +124,7 @@ export function settingsOf(path: string, text: string, config: ConfigKeys, how: 
   const reads = new Map<string, Origin>();
   const fallbacks: Fallback[] = [];
   const loads: BuildSettings['loads'][number][] = [];
-  const { exported, imports, isWhole } = evaluate(
+  const { exported, imports, isWhole, isParsed } = evaluate(
     path,
     text,
     {
@@ -151,6 +147,7 @@ export function settingsOf(path: string, text: string, config: ConfigKeys, how: 
     },
     { ...how, ...(config.loaders && { loaders: config.loaders }) },
   );
+  if (!isParsed) return { ...noSettings, unknown: ['the file, which cannot be parsed'] };
   for (const read of seen) read();
   config.exported?.(reader, exported, '', { path, start: 0, end: 0 });
   if (!isWhole) reader.unknown('more than Adder follows');

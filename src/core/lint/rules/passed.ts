@@ -3,7 +3,7 @@ import { prefixOf } from '../../contract/names.js';
 import type { Origin } from '../../evaluate/value.js';
 import { finding } from '../../findings/finding.js';
 import type { Pass } from '../../toolchains/settings.js';
-import { type LintContext, type LintFinding, placed } from '../model.js';
+import { type LintContext, type LintFinding, placedAt } from '../model.js';
 
 /** Finds values that a build's configuration gives to browser code although the contract forbids it. */
 export function passedRules(context: LintContext): LintFinding[] {
@@ -20,9 +20,7 @@ export function passedRules(context: LintContext): LintFinding[] {
 /** @param name of a variable; with `*` at its end, all that begin so */
 function forbidden(context: LintContext, bundle: Bundle, pass: Pass, name: string, at: Origin): LintFinding[] {
   // The whole environment is often loaded far from the place that passes it.
-  const { path, start, end } = name === '*' ? pass.at : at;
-  const file = context.files.get(path);
-  const more = { bundle: bundle.name, ...(file ? placed(context, file, start, end) : { place: { path, inside: [] } }) };
+  const more = { bundle: bundle.name, ...placedAt(context, name === '*' ? pass.at : at) };
   const about = { read: pass.read, bundle: bundle.name };
   if (name === '*') return [finding('code/whole-object', 'passed', about, { ...more, level: 'error' })];
   const variables = [...context.contract.variables.values()].filter((one) =>

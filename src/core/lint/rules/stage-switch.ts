@@ -1,42 +1,34 @@
-import type { Bundle, Contract, Stage } from '../../contract/contract.js';
+import { type Bundle, type Contract, isRequired, type Stage, type Variable } from '../../contract/contract.js';
 import { belongsTo } from '../../contract/names.js';
 import { finding } from '../../findings/finding.js';
 import type { Resolution } from '../../resolve/resolve.js';
 import type { BuildSettings, Fallback } from '../../toolchains/settings.js';
-import { type LintContext, type LintFinding, placed } from '../model.js';
+import { type LintContext, type LintFinding, placedAt } from '../model.js';
 
 /** Finds configurations that choose the stage by a variable which `adder with` does not set, and fall back to another stage. */
 export function stageSwitchRules(context: LintContext): LintFinding[] {
   const seen = new Set<string>();
   return context.bundles.flatMap(({ bundle }) =>
     unsetFallbacks(context.settings(bundle)).flatMap((fallback): LintFinding[] => {
-      const { path, start, end } = fallback.at;
-      const key = `${path}:${start}`;
-      const file = context.files.get(path);
-      const mayBeSet = ({ stage, values }: Resolution) => {
-        const { required } = context.contract.variables.get(fallback.name) ?? {};
-        const isRequired =
-          required !== undefined && required !== false && (required === true || required.includes(stage.name));
-        // Without a value, `adder with` stops the build; or the environment may have one.
-        return (
-          isRequired ||
-          values.get(fallback.name)?.value !== undefined ||
-          stage.layers.some(({ kind }) => kind === 'process')
-        );
-      };
+      const { name, text, at } = fallback;
+      const key = `${at.path}:${at.start}`;
+      const variable = context.contract.variables.get(name);
       const stages = context.stages
-        .filter((one) => fallsBack(fallback, context.contract, bundle, one.stage, mayBeSet(one)))
+        .filter((one) => fallsBack(fallback, context.contract, bundle, one.stage, mayBeSet(variable, one)))
         .map(({ stage }) => stage.name);
       if (stages.length === 0 || seen.has(key)) return [];
       seen.add(key);
-      const { name, text } = fallback;
-      const more = {
-        bundle: bundle.name,
-        ...(file ? placed(context, file, start, end) : { place: { path, inside: [] } }),
-      };
+      const more = { bundle: bundle.name, ...placedAt(context, at) };
       return [finding('code/fallback', 'stage', { name, text, stages }, more)];
     }),
   );
+}
+
+/** Tells whether a stage may have a value. Without a required one, `adder with` stops the build; or the environment may have it. */
+function mayBeSet(variable: Variable | undefined, { stage, values }: Resolution): boolean {
+  if (!variable) return false;
+  const isInEnvironment = stage.layers.some(({ kind }) => kind === 'process');
+  return isRequired(variable, stage.name) || values.get(variable.name)?.value !== undefined || isInEnvironment;
 }
 
 /** Fallbacks for variables that no configuration or script of the build sets itself. */
