@@ -174,9 +174,7 @@ export const valueWords = words({
         message: `programs disagree about ${f.variable}: ${f.reader} ${joinWords(f.differences)}, ${
           f.isRead ? `and gets ${f.text === undefined ? 'another value' : `\`${f.text}\``}` : 'and does not get it'
         }`,
-        remedy: f.differences.some((difference) => difference.includes('\\n'))
-          ? 'write a real line break inside the quotes, so that a shell agrees'
-          : 'put the whole value in single quotes, or in double quotes if it has references, so that a shell agrees',
+        remedy: remedyOf(f.differences),
       }),
       plain: ({ reader, difference }: { reader: string; difference: string }) => ({
         message: `${reader} ${difference}`,
@@ -289,3 +287,14 @@ export const valueWords = words({
     },
   },
 });
+
+/** How a line is written that its readers agree about. */
+function remedyOf(differences: readonly string[]): string {
+  const has = (part: string) => differences.some((difference) => difference.includes(part));
+  if (has('in single quotes'))
+    return 'put the value in double quotes, with `\\$` for each dollar sign, so that all agree';
+  if (has('takes #')) return 'put the whole value in quotes, so that all agree';
+  return has('\\n')
+    ? 'write a real line break inside the quotes, so that a shell agrees'
+    : 'put the whole value in single quotes, or in double quotes if it has references, so that a shell agrees';
+}

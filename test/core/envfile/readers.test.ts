@@ -3,15 +3,18 @@ import { mkdtempSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import fc from 'fast-check';
+import { loadEnv } from 'vite';
 import { describe, expect, test } from 'vitest';
 import { parseEnvFile } from '../../../src/core/envfile/parse.js';
 import { otherReadings } from '../../../src/core/envfile/readers/index.js';
 import { posixShell } from '../../../src/core/envfile/readers/posix-shell.js';
+import { vite } from '../../../src/core/envfile/readers/vite.js';
 import { readEnvFileLayer } from '../../../src/core/resolve/layers.js';
 import { runs } from '../../support/runs.js';
 import { inWords } from '../../support/words.js';
 
 const SHELL = 'a POSIX shell';
+const VITE = 'Vite';
 const CONTAINER = "a container runtime's env-file option";
 const MANAGER = "a service manager's environment file";
 
@@ -49,6 +52,7 @@ describe('what other programs make of a line', () => {
     [
       'A=a#b #c',
       {
+        [VITE]: 'takes # for the start of a comment => a',
         [CONTAINER]: 'reads the comment as part of the value => a#b #c',
         [MANAGER]: 'reads the comment as part of the value => a#b #c',
       },
@@ -69,6 +73,15 @@ describe('what other programs make of a line', () => {
         [MANAGER]: 'drops a backslash outside quotes => ab',
       },
     ],
+    ['A=a#b', { [VITE]: 'takes # for the start of a comment => a' }],
+    [
+      "A='a$B'",
+      {
+        [VITE]: 'expands $ in single quotes too => a\u0000',
+        [CONTAINER]: "keeps the quotes as part of the value => 'a$B'",
+      },
+    ],
+    ["A='a$'", { [CONTAINER]: "keeps the quotes as part of the value => 'a$'" }],
     ['A=~/x', { [SHELL]: 'replaces ~ with the home directory => \u0000/x' }],
     ['A=a$1', { [SHELL]: 'expands $ before a digit or punctuation => a\u0000$1' }],
     [
@@ -121,7 +134,13 @@ describe('what other programs make of a line', () => {
       },
     ],
     ['A=\\$5', { [CONTAINER]: 'keeps the backslash before a dollar sign => \\$5' }],
-    ["A='\\$5'", { [CONTAINER]: "keeps the quotes as part of the value => '\\$5'" }],
+    [
+      "A='\\$5'",
+      {
+        [VITE]: 'expands $ in single quotes too => $5',
+        [CONTAINER]: "keeps the quotes as part of the value => '\\$5'",
+      },
+    ],
     [
       'A=\\$5$B',
       {
@@ -157,32 +176,35 @@ describe('what other programs make of a line', () => {
     expect(differing(line)).toEqual(readings);
   });
 
+  const pieces = fc.constantFrom(
+    ...['a', 'B', '1', ' ', '"', "'", '\\', '$', '$Q', '${Q:-z}', '#', ':x', '~', '=', '.x', '\\n'],
+  );
+  const values = (seed: number) =>
+    fc.sample(
+      fc.array(pieces, { minLength: 1, maxLength: 8 }).map((parts) => parts.join('')),
+      { numRuns: runs(4000), seed },
+    );
+
+  test('Vite reads what the model of it says', () => {
+    const folder = mkdtempSync(join(tmpdir(), 'adder-vite-'));
+    let compared = 0;
+    for (const value of values(8)) {
+      const line = `V=${value}\n`;
+      const [entry] = parseEnvFile(Buffer.from(line)).entries;
+      const { text } = entry ? vite.read(line, entry) : {};
+      if (text === undefined || text.includes('\u0000')) continue;
+      writeFileSync(join(folder, '.env'), line);
+      delete process.env.V;
+      expect([loadEnv('production', folder, '').V, line]).toEqual([text, line]);
+      compared++;
+    }
+    expect(compared).toBeGreaterThan(150);
+  });
+
   test('a real shell reads what the model of it says', () => {
     const folder = mkdtempSync(join(tmpdir(), 'adder-shell-'));
-    const pieces = fc.constantFrom(
-      'a',
-      'B',
-      '1',
-      ' ',
-      '"',
-      "'",
-      '\\',
-      '$',
-      '$Q',
-      '${Q:-z}',
-      '#',
-      ':x',
-      '~',
-      '=',
-      '.x',
-      '\\n',
-    );
-    const values = fc.sample(
-      fc.array(pieces, { minLength: 1, maxLength: 8 }).map((parts) => parts.join('')),
-      { numRuns: runs(4000), seed: 7 },
-    );
     let compared = 0;
-    for (const value of values) {
+    for (const value of values(7)) {
       const line = `V=${value}\n`;
       const [entry] = parseEnvFile(Buffer.from(line)).entries;
       if (!entry) continue;

@@ -1,11 +1,12 @@
-import type { EnvEntry, EnvFile, Template } from '../ast.js';
+import type { EnvEntry, EnvFile } from '../ast.js';
 import { container } from './container.js';
 import { posixShell } from './posix-shell.js';
-import { REFERENCE, type Reader, type Reading } from './reader.js';
+import { flatten, type Reader, type Reading } from './reader.js';
 import { serviceManager } from './service-manager.js';
+import { vite } from './vite.js';
 
 /** Every other reader of env files that Adder can answer for. */
-export const readers: readonly Reader[] = [posixShell, container, serviceManager];
+export const readers: readonly Reader[] = [posixShell, vite, container, serviceManager];
 
 /** A reader that makes something else of a line than Adder does. */
 export interface OtherReading extends Reading {
@@ -22,9 +23,4 @@ export function otherReadings(file: EnvFile, entry: EnvEntry): OtherReading[] {
     const differences = reading.differences.length > 0 ? reading.differences : ['reads another value'];
     return [{ reader, ...reading, differences }];
   });
-}
-
-/** A value in which each reference is one character, as in readings. */
-function flatten(template: Template): string {
-  return template.map((part) => (part.kind === 'text' ? part.text : REFERENCE)).join('');
 }

@@ -1,4 +1,4 @@
-import type { EnvEntry } from '../ast.js';
+import type { EnvEntry, Template } from '../ast.js';
 
 /** How another program understands a line that Adder's grammar accepts. */
 export interface Reading {
@@ -20,6 +20,11 @@ export interface Reader {
 
 /** Replaces a reference in the text of a reading, because all readers that expand references get the same. */
 export const REFERENCE = '\u0000';
+
+/** A value in which each reference is one character, as in readings. */
+export function flatten(template: Template): string {
+  return template.map((part) => (part.kind === 'text' ? part.text : REFERENCE)).join('');
+}
 
 /** The text from the value's first character to the end of the entry, and the text before the name. */
 export interface LineParts {
