@@ -4,14 +4,15 @@ import { createServer } from 'node:http';
 import { extname, join } from 'node:path';
 import { chromium } from 'playwright-core';
 
-const executablePath = ['/usr/bin/chromium', '/usr/bin/chromium-browser', '/usr/bin/google-chrome'].find((path) =>
-  existsSync(path),
+/** The system's Chromium, if there is one. */
+export const executablePath = ['/usr/bin/chromium', '/usr/bin/chromium-browser', '/usr/bin/google-chrome'].find(
+  (path) => existsSync(path),
 );
 
 const types = { '.html': 'text/html', '.js': 'text/javascript', '.mjs': 'text/javascript', '.css': 'text/css' };
 
 /** Serves a directory with a fallback to its page, as hosts of single-page apps do. */
-async function serve(folder) {
+export async function serve(folder) {
   const server = createServer((request, response) => {
     const path = join(folder, decodeURIComponent(new URL(request.url, 'http://localhost').pathname));
     const isFile = existsSync(path) && statSync(path).isFile();

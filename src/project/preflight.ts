@@ -1,5 +1,5 @@
 import { kindOfCommand } from '../core/build/command.js';
-import { shellReads } from '../core/build/command-files.js';
+import { modeIn, shellReads } from '../core/build/command-files.js';
 import { buildErrors, canStopBuild, environmentNames, givenValues } from '../core/build/environment.js';
 import { envFileOptions, loadedFileFindings } from '../core/build/loaded-files.js';
 import { toolFileFindings, toolFiles } from '../core/build/tool-files.js';
@@ -27,7 +27,7 @@ import { today, type World } from '../host/world.js';
 import type { Check } from './check.js';
 import { chooseBundle, type Project, packageFolder, projectFor, stageOf } from './open.js';
 import { otherScopes, StageResolver } from './resolve.js';
-import { bundleSettings, hasPlugin, shellScripts, toolConfigs } from './tool-configs.js';
+import { bundleSettings, hasPlugin, linesOfCommand, shellScripts, toolConfigs } from './tool-configs.js';
 
 export interface BuildRequest {
   stage: string;
@@ -65,7 +65,7 @@ export const checkBuild: Check<BuildRequest, BuildCheck> = (whole, request, worl
   const stage = stageOf(project, request.stage);
   const { asked: resolution, all: resolutions } = new StageResolver(project, world).for(stage);
   const given = givenValues(contract, bundle, resolution);
-  const files = bundle ? readToolFiles(project, bundle, stage) : [];
+  const files = bundle ? readToolFiles(project, bundle, stage, command ?? []) : [];
   const ofTool = bundle ? toolFileFindings({ contract, bundle, stage, given, files }) : [];
   const stops = canStopBuild(contract, bundle);
   return {
@@ -173,18 +173,24 @@ function configurationFindings(
   ];
 }
 
-/** An env file of the bundle's package, where its build runs; undefined if there is none. */
-function layerBeside({ files, root }: Project, bundle: Bundle, file: string): ReadLayer | undefined {
+/** An env file below the directory where the bundle's build runs; undefined if there is none. */
+function layerBeside({ files, root }: Project, bundle: Bundle, ...parts: readonly string[]): ReadLayer | undefined {
   const { join } = files.path;
-  const path = withSlashes(join(packageFolder({ files, root }, bundle.code[0] ?? '.'), file), files.path);
+  const path = withSlashes(join(packageFolder({ files, root }, bundle.code[0] ?? '.'), ...parts), files.path);
   const bytes = files.readIfPossible(join(root, path));
   return bytes && readEnvFileLayer(path, path, bytes, noFacts);
 }
 
-/** The env files beside the bundle's code that its tool loads itself; none if the plugin turns that off. */
-function readToolFiles(project: Project, bundle: Bundle, stage: Stage): ReadLayer[] {
-  if (hasPlugin(project, bundle, toolConfigs(project, bundle))) return [];
-  return toolFiles(bundle, stage.buildAs ?? 'production').flatMap((name) => layerBeside(project, bundle, name) ?? []);
+/** The env files that the bundle's tool loads itself; none if its settings or the plugin turn that off. */
+function readToolFiles(project: Project, bundle: Bundle, stage: Stage, command: readonly string[]): ReadLayer[] {
+  const configs = toolConfigs(project, bundle, command);
+  if (hasPlugin(project, bundle, configs)) return [];
+  const { root = '', envFolder = '' } = bundleSettings(project, bundle, configs, []);
+  if (envFolder === false) return [];
+  const mode = command.length > 0 ? modeIn(linesOfCommand(project, bundle, command)) : undefined;
+  return toolFiles(bundle, mode ?? stage.buildAs ?? 'production').flatMap(
+    (name) => layerBeside(project, bundle, root, envFolder, name) ?? [],
+  );
 }
 
 /** How other programs read the files is no concern of a build that gets its values from Adder. */

@@ -51,6 +51,11 @@ export function shellScripts(project: Rooted, bundle: Bundle, command?: readonly
   ];
 }
 
+/** The lines that a command runs: its own, and those of the scripts that it names. */
+export function linesOfCommand(project: Rooted, bundle: Bundle, command: readonly string[]): string[] {
+  return commandsOf(project, bundle, command).commands.flatMap(({ lines }) => lines);
+}
+
 function commandsOf(project: Rooted, bundle: Bundle, command: readonly string[] = []) {
   const { files, root } = project;
   const folder = packageFolder(project, bundle.code[0] ?? '.');

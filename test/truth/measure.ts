@@ -236,7 +236,7 @@ function entryOf({ compiles }: Dialect): string {
 }
 
 /** The text with a real object in the place of those that tools replace. */
-function withRealObject(text: string): string {
+export function withRealObject(text: string): string {
   const ofGlobal = text
     .replaceAll(/\bimport\.meta\b(?!\.url)/g, 'globalThis.made')
     .replaceAll(/\b(globalThis|window)\.process\b/g, 'globalThis.made');

@@ -74,6 +74,8 @@ export interface Dialect {
   prefix: string;
   /** Tells whether the tool compiles TypeScript and JSX. */
   compiles: boolean;
+  /** False if it compiles TypeScript, and JSX in a way of its own. */
+  hasMarkup?: false;
   /** False if it finds packages only by a plugin. */
   resolvesPackages?: false;
   /** Tells whether it replaces texts, whatever they mean. */
@@ -88,7 +90,7 @@ const keysOf = <Key extends string>(table: Readonly<Record<Key, unknown>>) => Ob
 export function programsOf(
   seed: number,
   count: number,
-  { compiles, hasWorkers, resolvesPackages, replacesText }: Dialect,
+  { compiles, hasMarkup, hasWorkers, resolvesPackages, replacesText }: Dialect,
 ): Program[] {
   const fits = ({ read, position, place }: Program) => {
     if ((place === 'worker' && !hasWorkers) || (place === 'package' && resolvesPackages === false)) return false;
@@ -107,7 +109,9 @@ export function programsOf(
       name: 'NAME',
       other: 'OTHER',
     });
-    const isCompiled = isTypeScript || (positions[position] as { isMarkup?: true }).isMarkup;
+    const isMarkup = (positions[position] as { isMarkup?: true }).isMarkup;
+    if (isMarkup && hasMarkup === false) return false;
+    const isCompiled = isTypeScript || isMarkup;
     return place === 'package' ? !isCompiled && !files : compiles || !isCompiled;
   };
   const mostly = <Key extends string>(table: Readonly<Record<Key, unknown>>, weight: number) => {
@@ -170,8 +174,8 @@ export function modulesOf(program: Program, dialect: Dialect, id: string): Recor
   const { imports, statements } = separated(before);
   const body = program.isInFunction && !/\bexport\b/.test(code) ? inFunction(statements, code) : `${statements}${code}`;
   const written = `const seen = (value) => globalThis.seen(${JSON.stringify(id)}, value);\n${imports}${body}\n`;
-  const extension = dialect.compiles ? 'tsx' : 'js';
-  const head = `${dialect.compiles ? '/** @jsxRuntime classic @jsx globalThis.h */\n' : ''}`;
+  const extension = dialect.compiles ? (dialect.hasMarkup === false ? 'ts' : 'tsx') : 'js';
+  const head = `${extension === 'tsx' ? '/** @jsxRuntime classic @jsx globalThis.h */\n' : ''}`;
   const all = Object.entries({ ...places[program.place](written), ...files });
   return Object.fromEntries(
     all.map(([path, text]) =>

@@ -3,6 +3,7 @@ import { describe, expect, test } from 'vitest';
 import { type Difference, differencesOf } from './compare.js';
 import { type Facts, Truth } from './measure.js';
 import { type Program, programsOf, simplerThan } from './program.js';
+import { shown } from './show.js';
 import { type Tool, tools } from './tools.js';
 
 /** `npm run truth` sets more programs, another seed and all tools. */
@@ -13,9 +14,6 @@ const names = (ADDER_TRUTH_TOOLS ?? 'vite esbuild').split(/[ ,]+/);
 
 /** Programs in one project: enough that its start costs little, few enough for the memory. */
 const AT_ONCE = 200;
-
-/** Differences that are shrunk and shown. */
-const MOST_SHOWN = 5;
 
 describe.each(tools.filter(({ name }) => names.includes(name)))(`$name, seed ${seed}`, (tool) => {
   test('what Adder says and does is what the build does', { timeout: 36_000_000 }, () => {
@@ -30,21 +28,9 @@ describe.each(tools.filter(({ name }) => names.includes(name)))(`$name, seed ${s
     if (ADDER_TRUTH_RESULTS !== undefined)
       appendFileSync(ADDER_TRUTH_RESULTS, `${JSON.stringify([tool.name, measured, wrong.length])}\n`);
     expect(measured).toBeGreaterThan(programs * 0.8);
-    expect(shown(tool, wrong)).toBe('');
+    expect(shown(wrong, (facts, difference) => shrunk(tool, facts, difference))).toBe('');
   });
 });
-
-/** The smallest programs of each kind of difference, as text. */
-function shown(tool: Tool, wrong: readonly [Facts, Difference][]): string {
-  const byKind = new Map(
-    wrong.map(([facts, difference]) => [`${difference}: ${facts.program.read}`, { facts, difference }]),
-  );
-  const texts = [...byKind.values()].slice(0, MOST_SHOWN).map(({ facts, difference }) => {
-    const small = shrunk(tool, facts, difference);
-    return [difference, JSON.stringify(small.program), ...Object.values(small.modules), summary(small)].join('\n');
-  });
-  return wrong.length === 0 ? '' : [`${wrong.length} differences`, ...texts].join('\n\n');
-}
 
 /** A simpler program with the same difference, if there is one. */
 function shrunk(tool: Tool, facts: Facts, difference: Difference): Facts {
@@ -52,9 +38,4 @@ function shrunk(tool: Tool, facts: Facts, difference: Difference): Facts {
   if (simpler.length === 0) return facts;
   const smaller = new Truth(tool, simpler).facts().find((one) => differencesOf(one).includes(difference));
   return smaller ? shrunk(tool, smaller, difference) : facts;
-}
-
-function summary({ ideal, plain, plugged, lint, pluggedLint, fixed }: Facts): string {
-  const said = (all: Facts['lint']) => all.map(({ code, line, message }) => `${line} ${code} ${message}`);
-  return JSON.stringify({ ideal, plain, plugged, lint: said(lint), pluggedLint: said(pluggedLint), fixed }, null, 1);
 }

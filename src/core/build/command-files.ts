@@ -36,6 +36,12 @@ export function commandFiles(command: string, scripts: Readonly<Record<string, s
   };
 }
 
+/** The mode that a build's command names, with which tools choose their env files: `--mode staging`. */
+export function modeIn(lines: readonly string[]): string | undefined {
+  const found = lines.flatMap((line) => /\s(?:--mode|-m)[=\s]+([\w-]+)/.exec(line)?.[1] ?? []);
+  return found[0];
+}
+
 /**
  * The variables of the environment that a shell script reads (POSIX, parameter expansion), each with the offset of the first read.
  * Names that it sets itself before are its own.

@@ -33,7 +33,7 @@ export function draftStages(material: Material, bundles: readonly DraftBundle[])
   const hasShared = values.some(({ stage, kind }) => stage === undefined && kind === 'env');
   const names = new Set([...found, ...scripts.keys()]);
   if (found.length === 0 || hasShared) names.add('development');
-  if (![...names].some(ships)) names.add('production');
+  if (![...names].some(ships) || buildsUsualMode(material, bundles)) names.add('production');
   const isOnlyModules = values.length > 0 && values.every(({ kind }) => kind === 'module');
   const drafted = [...names].sort(compareStages).map((name) =>
     stageFrom(name, values, {
@@ -62,6 +62,16 @@ function scriptStages({ packages, workflows }: Pick<Material, 'packages' | 'work
       if (stage !== undefined && !found.has(stage)) found.set(stage, because);
     }
   return found;
+}
+
+/** Tells whether a script builds without a mode. Tools that choose env files by mode then take those of production. */
+function buildsUsualMode({ packages }: Pick<Material, 'packages'>, bundles: readonly DraftBundle[]): boolean {
+  const tools = bundles
+    .map(toolchainOf)
+    .filter(({ envFiles }) => envFiles?.names.some((one) => one.includes('{mode}')));
+  const programs = tools.flatMap((tool) => Object.keys(tool.programs ?? {})).join('|');
+  const build = new RegExp(`(?:^|&&|;)\\s*(?:npx\\s+)?(?:${programs})\\s+build\\b(?![^&;]*\\s(?:--mode|-m)\\b)`);
+  return tools.length > 0 && packages.some(({ scripts }) => Object.values(scripts).some((text) => build.test(text)));
 }
 
 /** Tells whether the local env file without a stage counts: tools load it in development, some of them never in tests. */

@@ -65,6 +65,7 @@ export const codes: { readonly [C in Code]: CodeEntry<C> } = table({
   'code/fallback': { level: 'warning', identity: ['variable', 'bundle', 'place', 'name'] },
   'code/switched-by-comment': { level: 'warning', identity: ['place', 'name'] },
   'code/secret-in-code': { level: 'error', identity: ['variable', 'place', 'shape'] },
+  'code/unset': { level: 'warning', identity: ['variable', 'bundle', 'place'] },
   'code/unused': { level: 'note', identity: ['variable', 'place'] },
   'code/unread': { level: 'warning', identity: ['place'] },
   'repo/tracked': { level: 'error', identity: ['variable', 'place', 'shape'] },

@@ -23,9 +23,11 @@ export function entriesOf(bundle: Bundle, files: readonly SourceText[], loadedBy
     const marked = files.filter(({ text }) => hasClientMark(text)).map(({ path }) => path);
     return [...marked, ...paths.filter((path) => /(^|\/)pages\//.test(path))];
   }
-  if (loadedByPages.length > 0) return [...loadedByPages, ...paths.filter(isPage)];
+  // A page has reads of its own: in its text and its inline scripts.
+  const pages = paths.filter(isPage);
+  if (loadedByPages.length > 0) return [...loadedByPages, ...pages];
   const usual = withUsualNames(paths);
-  return usual.length > 0 ? usual : paths;
+  return usual.length > 0 ? [...usual, ...pages] : paths;
 }
 
 function withUsualNames(paths: readonly string[]): string[] {

@@ -10,11 +10,13 @@ import { requestNameRules } from './rules/request-names.js';
 import { stageSwitchRules } from './rules/stage-switch.js';
 import { staticRouteRules } from './rules/static-routes.js';
 import { unreadRule } from './rules/unread.js';
+import { unsetRules } from './rules/unset.js';
 
 /** Every group of rules about code. One file a group, one line here. */
 const rules: readonly LintRule[] = [
   readRules,
   serverReadRules,
+  unsetRules,
   flowRules,
   passedRules,
   stageSwitchRules,

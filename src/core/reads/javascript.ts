@@ -686,6 +686,7 @@ function formOfObject(node: Node): Read['objectForm'] {
   for (let at = node; ; ) {
     if (isWrapper(at) && at.type !== 'ChainExpression') return 'parentheses';
     if (at.type === 'MemberExpression' && at.computed) return 'brackets';
+    if (at.type === 'MemberExpression' && at.optional) return 'optional';
     if (at.type !== 'MemberExpression' && at.type !== 'ChainExpression') return undefined;
     at = (at.object ?? at.expression) as Node;
   }

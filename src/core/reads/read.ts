@@ -32,8 +32,11 @@ export interface Read {
   isStatement?: true;
   /** Tells whether the alias that is read through may be another object by then: it, or a property of it, is written. */
   isUncertain?: true;
-  /** How the object is written, if not as its path: `process['env']`, `(process.env)`, or with a comment or a line break in it. */
-  objectForm?: 'brackets' | 'parentheses' | 'pieces';
+  /**
+   * How the object is written, if not as its path: `process['env']`, `(process.env)`, `process?.env`, or with a comment or a line
+   * break in it.
+   */
+  objectForm?: 'brackets' | 'parentheses' | 'pieces' | 'optional';
   /** Tells whether a member of the value follows: `object.NAME.length`. */
   isBeforeMember?: true;
   /** Tells whether the code runs only where there is a `process`: `typeof process !== "undefined" && process.env.NAME`. */

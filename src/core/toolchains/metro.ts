@@ -10,7 +10,13 @@ export const metro: Toolchain = {
   code: ['src', 'app', 'App.js', 'App.tsx', 'index.js'],
   entries: 'usual names',
   // Expo's compiler; measured with version 54.
-  reads: [{ ...processEnv, forms: ['brackets'], formsOfSomeVersions: ['destructuring', ...objectForms] }],
+  reads: [
+    {
+      ...processEnv,
+      forms: ['brackets'],
+      formsOfSomeVersions: ['destructuring', 'destructuring in parts', ...objectForms],
+    },
+  ],
   productionBuild: 'bundle with `--dev false`',
   output: ['dist'],
   sets: ['EXPO_OS', 'EXPO_PUBLIC_PROJECT_ROOT'],

@@ -9,7 +9,13 @@ export const next: Toolchain = {
   serverCode: ['pages/api', 'app/api', 'src/pages/api', 'src/app/api'],
   entries: 'pages and client modules',
   rendersOnServer: true,
-  reads: [{ from: 'process.env', prefix: 'NEXT_PUBLIC_', side: 'any', time: 'build' }],
+  reads: [
+    {
+      ...{ from: 'process.env', prefix: 'NEXT_PUBLIC_', side: 'any', time: 'build' },
+      // Turbopack follows constants and aliases, webpack does not (measured with Next 16).
+      formsOfSomeVersions: ['destructuring', 'destructuring in parts', 'key', 'alias', 'check', 'computed'],
+    },
+  ],
   envFiles: { names: localLast, fillsEnvironment: true },
   copies: ['public'],
   output: ['.next'],

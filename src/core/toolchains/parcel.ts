@@ -6,7 +6,9 @@ export const parcel: Toolchain = {
   runs: 'browser',
   code: ['src', 'index.html'],
   entries: 'usual names',
-  reads: [{ ...processEnv, forms: ['brackets', 'destructuring'], formsOfSomeVersions: objectForms }],
+  reads: [
+    { ...processEnv, forms: ['brackets', 'destructuring', 'destructuring in parts'], formsOfSomeVersions: objectForms },
+  ],
   envFiles: { names: localLast, fillsEnvironment: true },
   productionBuild: 'run `parcel build`, not `parcel serve` or `parcel watch`',
   output: ['dist'],

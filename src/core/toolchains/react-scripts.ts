@@ -15,7 +15,7 @@ export const reactScripts: Toolchain = {
       time: 'build',
       inlinesObject: true,
       forms: ['brackets', ...objectForms],
-      formsOfSomeVersions: ['destructuring'],
+      formsOfSomeVersions: ['destructuring', 'destructuring in parts'],
     },
   ],
   envFiles: { names: localLast, fillsEnvironment: true },

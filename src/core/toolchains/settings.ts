@@ -34,6 +34,8 @@ export interface BuildSettings {
   prefixes?: readonly string[];
   /** The directory of sources and pages, `root`. */
   root?: string;
+  /** The directory of env files, `envDir`, relative to `root`; false if the tool loads none. */
+  envFolder?: string | false;
   /** The output directory, or several, relative to the configuration. */
   output?: string | readonly string[];
   /** A word for the kind of output, such as `export`, `standalone`, `server` or `static`. */
@@ -185,6 +187,7 @@ function distinct<One>(all: readonly One[]): One[] {
 export class SettingsReader {
   #prefixes: string[] | undefined;
   #root: string | undefined;
+  #envFolder: string | false | undefined;
   #output: string | readonly string[] | undefined;
   #mode: string | undefined;
   readonly #entries = new Set<string>();
@@ -200,6 +203,7 @@ export class SettingsReader {
     return {
       ...(this.#prefixes && { prefixes: this.#prefixes }),
       ...(this.#root !== undefined && { root: this.#root }),
+      ...(this.#envFolder !== undefined && { envFolder: this.#envFolder }),
       ...(this.#output !== undefined && { output: this.#output }),
       ...(this.#mode !== undefined && { mode: this.#mode }),
       entries: [...this.#entries],
@@ -228,6 +232,13 @@ export class SettingsReader {
     const found = textOf(value);
     if (found === undefined) this.unknown('root');
     else this.#root ??= found;
+  }
+
+  envFolder(value: Value): void {
+    const isNone = optionsOf(value).some((one) => one.kind === 'known' && one.value === false);
+    const found = isNone ? false : textOf(value);
+    if (found === undefined) this.unknown('envDir');
+    else this.#envFolder ??= found;
   }
 
   output(value: Value, setting: string): void {
@@ -400,6 +411,7 @@ function texts(value: Value): string[] {
 /** Readers of the kinds of settings that tools have, under whatever keys. */
 export const readPrefix: ReadSetting = (found, value) => found.prefix(value);
 export const readRoot: ReadSetting = (found, value, parent) => parent === '' && found.root(value);
+export const readEnvFolder: ReadSetting = (found, value) => found.envFolder(value);
 export const readOutput: ReadSetting = (found, value) => found.output(value, 'the output directory');
 export const readMode: ReadSetting = (found, value) => found.mode(value);
 export const readEntry: ReadSetting = (found, value) => found.entry(value);

@@ -15,7 +15,13 @@ export type ReadForm =
   | 'optional'
   | 'object in brackets'
   | 'object in parentheses'
-  | 'object in pieces';
+  | 'object in pieces'
+  | 'object in optional'
+  /** A pattern that names values and takes other things too: a computed key, an inner pattern, or one of an alias. */
+  | 'destructuring in parts';
+
+/** Ways to read a value that need knowledge of other code: by a constant key, through an alias, by a check, by a computed name. */
+export type IndirectForm = 'key' | 'alias' | 'check' | 'computed';
 
 /** One way in which a bundle's code reads a value. */
 export interface WayToRead {
@@ -35,8 +41,8 @@ export interface WayToRead {
   inlinesObjectAnyway?: true;
   /** Forms that the tool replaces by the value alone, as `object.NAME`; {@link usualForms} if absent. */
   forms?: readonly ReadForm[];
-  /** Forms that some versions replace so, and others do not. */
-  formsOfSomeVersions?: readonly ReadForm[];
+  /** Forms that some versions or bundlers of the tool replace so, and others do not. */
+  formsOfSomeVersions?: readonly (ReadForm | IndirectForm)[];
   /** Tells whether the tool leaves a read with a member after it: `object.NAME.length`. */
   leavesBeforeMember?: true;
   /** The module that code imports the object from, if it is no global. */
@@ -46,15 +52,23 @@ export interface WayToRead {
 }
 
 /** Ways to write the object that most define options see through. */
-export const objectForms: readonly ReadForm[] = ['object in brackets', 'object in parentheses', 'object in pieces'];
+export const objectForms: readonly ReadForm[] = [
+  'object in brackets',
+  'object in parentheses',
+  'object in pieces',
+  'object in optional',
+];
 
 /** Forms of a read that every define option replaces (measured with the bundlers of the tests, and Next). */
 export const usualForms: readonly ReadForm[] = ['brackets', 'optional', ...objectForms];
 
-/** For brackets and destructuring, some versions of Vite inline the whole object (7 and 8 were measured). */
+/**
+ * For brackets and destructuring, some versions of Vite inline the whole object (7 and 8 were measured). Versions before 7
+ * leave `import.meta?.env`.
+ */
 export const viteForms: Pick<WayToRead, 'forms' | 'formsOfSomeVersions'> = {
   forms: ['optional', 'object in parentheses', 'object in pieces'],
-  formsOfSomeVersions: ['brackets', 'destructuring'],
+  formsOfSomeVersions: ['brackets', 'destructuring', 'destructuring in parts', 'object in optional'],
 };
 
 /** How code that Vite builds reads names with a prefix. */

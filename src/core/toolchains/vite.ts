@@ -1,10 +1,11 @@
-import { type ConfigKeys, readDefine, readEntry, readOutput, readPrefix, readRoot } from './settings.js';
+import { type ConfigKeys, readDefine, readEntry, readEnvFolder, readOutput, readPrefix, readRoot } from './settings.js';
 import { modeFiles, type Toolchain, viteCache, viteOff, viteSets, viteWay } from './toolchain.js';
 
 /** Settings of Vite, which frameworks on it have as well. */
 export const viteKeys: ConfigKeys = {
   keys: {
     envPrefix: readPrefix,
+    envDir: readEnvFolder,
     root: readRoot,
     outDir: readOutput,
     entry: (found, value, parent) => parent !== 'lib' && found.entry(value),

@@ -14,7 +14,7 @@ export const vueCli: Toolchain = {
       side: 'any',
       time: 'build',
       inlinesObject: true,
-      formsOfSomeVersions: ['destructuring'],
+      formsOfSomeVersions: ['destructuring', 'destructuring in parts'],
     },
   ],
   envFiles: { names: modeFiles, fillsEnvironment: true },

@@ -25,7 +25,7 @@ export const webpack: Toolchain = {
   code: ['src'],
   entries: 'usual names',
   lacksProcess: true,
-  reads: [{ ...processEnv, formsOfSomeVersions: ['destructuring'] }],
+  reads: [{ ...processEnv, formsOfSomeVersions: ['destructuring', 'destructuring in parts'] }],
   // Its plugin for the environment replaces it from 5.103 on (measured: 5.90, 5.100 do not; 5.103, 5.106, 5.109, 5.112 do).
   objectsOfSomeVersions: ['import.meta.env'],
   listName: environmentPlugin,

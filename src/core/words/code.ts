@@ -102,8 +102,16 @@ export const codeWords = words({
         message: `reads ${name}, but ${because}`,
         remedy: 'remove the read, or add this bundle to `bundles` of the variable',
       }),
-      computed: ({ kind, right }: { kind: string; right: string }) => ({
-        message: `no build replaces this read: ${kind}`,
+      computed: ({
+        kind,
+        right,
+        isVersionDependent,
+      }: {
+        kind: string;
+        right: string;
+        isVersionDependent: boolean;
+      }) => ({
+        message: `${isVersionDependent ? 'only some builds replace' : 'no build replaces'} this read: ${kind}`,
         remedy: `write a literal read, such as ${right}`,
       }),
       assigned: ({ name }: { name: string }) => ({
@@ -167,11 +175,11 @@ export const codeWords = words({
     help: 'Examples: `console.log(process.env)`, `{ ...import.meta.env }`, `JSON.stringify(process.env)`. In a bundle, the object is empty or contains every value that the tool exposes; on a server, it puts every secret into a log or a response. `process.env[request.query.name]` on a server is an error: the request chooses what it reads. Read only the names that the code needs.',
     variants: {
       computed: ({ tool, right }: { tool: string; right: string }) => ({
-        message: `the name is computed, so ${tool} inlines every public value here`,
+        message: `the name is computed, so ${tool} puts every public value here`,
         remedy: `write a literal read, such as ${right}`,
       }),
       carried: (f: WrongRead & { how: string; tool: string; isVersionDependent: boolean }) => ({
-        message: `${f.name} is ${f.how}: ${f.isVersionDependent ? `some versions of ${f.tool} then inline` : `${f.tool} then inlines`} every public value here`,
+        message: `${f.name} is ${f.how}: ${f.isVersionDependent ? `some versions of ${f.tool} then put` : `${f.tool} then puts`} every public value here, and only some minifiers drop the unused ones`,
         remedy: write(f),
       }),
       sent: ({ object, isComputed, to }: { object: string; isComputed: boolean; to: Destination }) => ({
@@ -187,7 +195,7 @@ export const codeWords = words({
         remedy: 'read each allowed name literally, and answer every other name with an error',
       }),
       browser: ({ object }: { object: string }) => ({
-        message: `uses all of ${object}: the build inlines every value that it has, or none`,
+        message: `uses all of ${object}: some builds inline every value that they have, others some or none`,
         remedy: 'read only the names that the code needs',
       }),
     },
@@ -268,6 +276,20 @@ export const codeWords = words({
       token: ({ shape }: { shape: string }) => ({
         message: `hard-coded ${shape}`,
         remedy: 'read it from the environment, and rotate it: assume it is known',
+      }),
+    },
+  },
+  'code/unset': {
+    meaning: 'code needs a variable that a stage has no value for',
+    help: 'The contract does not require a value, no layer of the stage has a value, there is no `default`, and the code has no fallback and does not test the value: it is undefined, unless the machine that builds sets it. Often the name is misspelt, or the value was never added after the code was written.',
+    variants: {
+      nowhere: ({ variable, near }: { variable: string; near: readonly string[] }) => ({
+        message: `no stage has a value of ${variable}, so it is undefined here, unless the machine that builds sets it${near.length > 0 ? `; similar names: ${joinWords(near)}` : ''}`,
+        remedy: `add ${variable} to a layer, give it a \`default\` in the contract, or a fallback in the code; if the name is wrong, correct it here and remove it from the contract`,
+      }),
+      stages: ({ variable, stages }: { variable: string; stages: readonly string[] }) => ({
+        message: `${variable} has no value in ${joinWords(stages)}, so it is undefined here in a build of it, unless the machine that builds sets it`,
+        remedy: `add ${variable} to a layer of ${joinWords(stages)}, give it a \`default\` in the contract, or a fallback in the code`,
       }),
     },
   },

@@ -67,7 +67,8 @@ describe('reads of JavaScript and TypeScript', () => {
 
   test.each<[code: string, form: string | undefined]>([
     ['process.env.A', undefined],
-    ['process?.env?.A', undefined],
+    ['process.env?.A', undefined],
+    ['process?.env?.A', 'optional'],
     ['(process.env).A', 'parentheses'],
     ['(process).env.A', 'parentheses'],
     ['(process.env as any).A', 'parentheses'],

@@ -1,4 +1,4 @@
-import { type Variable, whereCodeGoes } from '../../contract/contract.js';
+import { type Bundle, type Variable, whereCodeGoes } from '../../contract/contract.js';
 import { nameIn, prefixOf, readsFrom, replacedObjects, withoutPrefix } from '../../contract/names.js';
 import { finding, type RawFinding } from '../../findings/finding.js';
 import { isDartConstant } from '../../reads/dart.js';
@@ -36,7 +36,7 @@ class BundleReads {
     readonly code: BundleCode,
   ) {
     this.#names = new Names(context.contract, code.bundle, context.settings(code.bundle));
-    this.#objects = replacedObjects(code.bundle);
+    this.#objects = replacedObjects(code.bundle).filter((object) => !isOfServer(code.bundle, object));
   }
 
   findings(): LintFinding[] {
@@ -124,7 +124,11 @@ class BundleReads {
     const right = this.#expression('NAME');
     const found = hasObject
       ? finding('code/whole-object', 'computed', { tool: toolchain, right })
-      : finding('code/unreachable-read', 'computed', { kind: readKinds[read.kind], right });
+      : finding('code/unreachable-read', 'computed', {
+          kind: readKinds[read.kind],
+          right,
+          isVersionDependent: way?.formsOfSomeVersions?.includes('computed') === true,
+        });
     return this.#found(file, read, found);
   }
 
@@ -223,11 +227,11 @@ class BundleReads {
     const known = way?.forms ?? usualForms;
     const isBefore = way?.leavesBeforeMember === true && read.isBeforeMember === true;
     const other = otherKind(read) ?? (isBefore ? 'before a member' : undefined);
-    const left = isReal ? undefined : (formsOf(read).find((form) => !known.includes(form)) ?? other);
+    const left = isReal ? undefined : (formsOf(read, file.text).find((form) => !known.includes(form)) ?? other);
     if (left === undefined) return this.#isListed(read) ? [] : [this.#notListed(file, read, variable)];
     const varies = way?.formsOfSomeVersions?.some((form) => form === left) === true;
     const how = howWritten[left];
-    if (way?.inlinesObject && left !== 'object in brackets')
+    if (way?.inlinesObject && left !== 'object in brackets' && left !== 'object in optional')
       return [this.#carries(file, read, variable, right, how, varies)];
     const some = tool === 'other' ? ('builds' as const) : varies ? ('versions' as const) : undefined;
     const written = isBefore ? `(${right})` : right;
@@ -258,14 +262,16 @@ class BundleReads {
    * @returns the prefixes of the way, if the name has another one
    */
   #otherPrefixes(path: string, object: string, name: string): string[] | undefined {
-    const { bundle } = this.code;
-    const ways = toolchainOf(bundle).reads.filter(
+    const { reads } = toolchainOf(this.code.bundle);
+    const ways = reads.filter(
       ({ from, side, except }) => from === object && side !== 'server' && except?.test(path) !== true,
     );
     const prefixes = ways.map(({ prefix }) => prefix).filter((prefix) => prefix !== '');
     const isOwn = prefixes.length === 0 || prefixes.some((prefix) => name.startsWith(prefix));
-    const isUsual = prefixes.every((prefix) => bundle.prefixes.includes(prefix));
-    return isOwn || !isUsual || prefixOf(bundle, name) === undefined ? undefined : prefixes;
+    // Settings of the tool may add a prefix to this way, which the contract then has.
+    const ofName = prefixOf(this.code.bundle, name);
+    const isOfOtherWay = ofName !== undefined && reads.some((way) => way.prefix === ofName && !ways.includes(way));
+    return isOwn || !isOfOtherWay ? undefined : prefixes;
   }
 
   #notExposed(file: SourceText, read: Read, variable: string, prefixes: readonly string[]): LintFinding {
@@ -383,6 +389,12 @@ function objectShown(entry: string): string {
   return readFrom(entry)?.kind === 'compiled' ? 'String.fromEnvironment' : entry;
 }
 
+/** Tells whether a framework has values in an object on its server alone. */
+function isOfServer(bundle: Bundle, object: string): boolean {
+  const ways = toolchainOf(bundle).reads.filter(({ from }) => from === object);
+  return bundle.reads === undefined && ways.length > 0 && ways.every(({ side }) => side === 'server');
+}
+
 /** Why a read is not of a form that tools replace. */
 type Left = ReadForm | 'key' | 'alias' | 'check' | 'before a member';
 
@@ -393,6 +405,8 @@ const howWritten: Readonly<Record<Left, string>> = {
   'object in brackets': 'read from an object whose name is in brackets',
   'object in parentheses': 'read from an object in parentheses',
   'object in pieces': 'read with a space, line break or comment in it',
+  'object in optional': 'read from an object with `?.` in it',
+  'destructuring in parts': 'destructured beside other things than names',
   key: 'read by a key that is a constant',
   alias: 'read through an alias of the object',
   check: 'checked with `in`',
@@ -411,12 +425,20 @@ function wrongRead({ kind, name = '' }: Read, right: string): WrongRead {
 }
 
 /** How a read differs from `object.NAME`, as far as tools differ in it. */
-function formsOf({ kind, optional, objectForm }: Read): ReadForm[] {
+function formsOf({ kind, optional, objectForm, object, start }: Read, text: string): ReadForm[] {
   const forms: ReadForm[] = objectForm ? [`object in ${objectForm}`] : [];
   if (kind === 'constant') forms.push('brackets');
-  if (kind === 'destructured') forms.push('destructuring');
+  if (kind === 'destructured')
+    forms.push(isPlainPattern(text, object, start) ? 'destructuring' : 'destructuring in parts');
   if (kind === 'member' && optional) forms.push('optional');
   return forms;
+}
+
+/** Tells whether the pattern that a read is in names values only, and takes them from the object itself. */
+function isPlainPattern(text: string, object: string, start: number): boolean {
+  const open = text.lastIndexOf('{', start);
+  const [, inner = '[', of = ''] = /^\{([^{}]*)\}\s*=\s*([\w.$]+)/.exec(text.slice(open)) ?? [];
+  return !inner.includes('[') && of === object;
 }
 
 /** Kinds of reads that no tool replaces. */

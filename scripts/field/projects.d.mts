@@ -1,0 +1,4 @@
+export interface FieldProject {
+  name: string;
+}
+export const projects: readonly FieldProject[];

@@ -1,0 +1,54 @@
+import { finding } from '../../findings/finding.js';
+import type { Read } from '../../reads/read.js';
+import { ships } from '../../resolve/value-rules.js';
+import { isGenerated } from '../../text/generated.js';
+import { isSlip } from '../../text/nearest.js';
+import { isReadLate } from '../../toolchains/read-from.js';
+import type { BundleCode, LintContext, LintFinding, SourceText } from '../model.js';
+import { placed } from '../model.js';
+import { Names } from '../names.js';
+
+/** Reads of public variables that code needs, where stages have no value and by the contract need none. */
+export function unsetRules(context: LintContext): LintFinding[] {
+  const names = [...context.contract.variables.values()].filter(({ reach }) => reach === 'public');
+  const unset = new Map(names.map(({ name }) => [name, stagesWithout(context, name)]));
+  return context.bundles.flatMap((code) => readsOf(context, code, unset));
+}
+
+/** The stages that ship and have no value, or all if none has one. A stage that requires one is an error elsewhere. */
+function stagesWithout({ stages }: LintContext, name: string): string[] {
+  const without = stages.filter(({ values }) => values.get(name)?.state === 'optional').map(({ stage }) => stage.name);
+  return without.length === stages.length ? without : without.filter(ships);
+}
+
+function readsOf(context: LintContext, code: BundleCode, unset: ReadonlyMap<string, readonly string[]>): LintFinding[] {
+  const { bundle } = code;
+  const names = new Names(context.contract, bundle, context.settings(bundle));
+  const others = [...context.contract.variables.keys()].filter((name) => !unset.get(name)?.length);
+  return [...code.shipped.keys()].flatMap((path) => {
+    const file = context.files.get(path);
+    // A generated module gives what is missing as undefined, with that type.
+    if (file && isGenerated(file.text)) return [];
+    return (file?.reads ?? []).flatMap((read): LintFinding[] => {
+      if (!file || read.name === undefined || !needsValue(file, read)) return [];
+      const meaning = names.meaningOf(read.name, read.object);
+      if (meaning.kind !== 'public') return [];
+      const variable = meaning.variable.name;
+      const stages = unset.get(variable) ?? [];
+      if (stages.length === 0) return [];
+      const near = others.filter((name) => isSlip(variable, name));
+      const at = placed(context, file, read.nameStart, read.nameEnd);
+      const more = { variable, bundle: bundle.name, ...at };
+      return stages.length === context.stages.length
+        ? [finding('code/unset', 'nowhere', { variable, near }, more)]
+        : [finding('code/unset', 'stages', { variable, stages }, more)];
+    });
+  });
+}
+
+/** Tells whether code uses the value, and neither tests it nor has another for it. */
+function needsValue({ text }: SourceText, { kind, object, fallback, start, end }: Read): boolean {
+  if (/^(in|assigned|schema|lookup|whole|spread)$/.test(kind) || fallback || isReadLate(object)) return false;
+  const isTested = /(?:\bif\s*\(|\bwhile\s*\(|!|\btypeof\s)\s*$/.test(text.slice(Math.max(0, start - 40), start));
+  return !isTested && !/^\s*(?:&&|\|\||\?(?!\.)|[!=]==?)/.test(text.slice(end, end + 40));
+}
