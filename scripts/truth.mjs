@@ -1,15 +1,36 @@
-// `npm run truth [PROGRAMS] [SEED] [TOOLS]`: builds generated programs with each tool, runs them, and compares what they do
-// with what Adder says. Without a seed, today's date is one, so that a nightly run sees other programs. A run of all tools
-// writes its result into docs/truth.md.
+// `npm run truth [PROGRAMS] [SEED] [TOOLS] [FRAMEWORKS]`: builds generated programs with each tool and framework, runs them, and
+// compares what they do with what Adder says. Without a seed, today's date is one, so that a nightly run sees other programs. A
+// run of all of them, which takes hours, writes its result into docs/truth.md. `-` stands for no framework.
 import { spawnSync } from 'node:child_process';
 import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { cache, versionsIn } from './field/prepare.mjs';
+import { projects } from './field/projects.mjs';
 
 const all = ['vite', 'esbuild', 'rolldown', 'rollup', 'webpack', 'rspack'];
-const [programs = '2000', seed = new Date().toISOString().slice(0, 10).replaceAll('-', ''), tools = all.join(' ')] =
-  process.argv.slice(2);
+const everyFramework = [
+  ...[
+    'astro',
+    'electron-vite',
+    'gatsby',
+    'next-app',
+    'next-pages',
+    'nuxt',
+    'react-router',
+    'rsbuild',
+    'sveltekit-static',
+  ],
+  ...['tanstack-start', 'vitepress'],
+];
+const [
+  programs = '2000',
+  seed = new Date().toISOString().slice(0, 10).replaceAll('-', ''),
+  tools = all.join(' '),
+  frameworks = tools === all.join(' ') ? everyFramework.join(' ') : '-',
+] = process.argv.slice(2);
+const isComplete = tools === all.join(' ') && frameworks === everyFramework.join(' ');
 const folder = mkdtempSync(join(tmpdir(), 'adder-truth-'));
 const results = join(folder, 'results');
 const { status } = spawnSync('npx', ['vitest', 'run', 'test/truth'], {
@@ -20,17 +41,24 @@ const { status } = spawnSync('npx', ['vitest', 'run', 'test/truth'], {
     ADDER_TRUTH_PROGRAMS: programs,
     ADDER_TRUTH_SEED: seed,
     ADDER_TRUTH_TOOLS: tools,
+    ADDER_TRUTH_FRAMEWORKS: frameworks,
+    // The tests have a temporary directory of their own.
+    ADDER_FIELD_CACHE: cache,
     ADDER_TRUTH_RESULTS: results,
   },
 });
-if (tools === all.join(' ')) writeFileSync('docs/truth.md', pageOf(readFileSync(results, 'utf8')));
+if (isComplete) writeFileSync('docs/truth.md', pageOf(readFileSync(results, 'utf8')));
 rmSync(folder, { recursive: true, force: true });
 process.exitCode = status ?? 1;
 
 /** @param {string} lines results of tools as JSON, one a line */
 function pageOf(lines) {
   const require = createRequire(import.meta.url);
-  const versionOf = (name) => require(`${name === 'rspack' ? '@rspack/core' : name}/package.json`).version;
+  const versionOf = (name) => {
+    const project = projects.find((one) => one.name === name);
+    if (project) return `${name}, ${versionsIn(join(cache, name), project.shows)}`;
+    return `${name} ${require(`${name === 'rspack' ? '@rspack/core' : name}/package.json`).version}`;
+  };
   const results = lines
     .trim()
     .split('\n')
@@ -38,7 +66,7 @@ function pageOf(lines) {
   const rows = (asked) =>
     results
       .filter(([, , , kind]) => kind === asked)
-      .map(([name, measured, wrong]) => `| ${name} ${versionOf(name)} | ${measured} | ${wrong} |`)
+      .map(([name, measured, wrong]) => `| ${versionOf(name)} | ${measured} | ${wrong} |`)
       .sort()
       .join('\n');
   return `<!-- Written by \`npm run truth\`. -->
@@ -75,8 +103,24 @@ nothing else. Where only a build can tell, it says so.
 | --- | --- | --- |
 ${rows('configurations')}
 
-What these programs do not have: pages with inline scripts, service workers, server code, the
-configurations of frameworks, and three things that are known and left: texts that Rollup's
+Programs of the first generator are also put into real templates of frameworks, which load each of them
+in Chromium:
+
+| framework | programs | differences |
+| --- | --- | --- |
+${rows('frameworks')}
+
+A third generator makes projects with several env files, prefixes, directories and modes, whose pages
+read names in modules, inline scripts, texts and attributes. Each is drafted. \`adder values\` says the
+value that a build gets, \`adder lint\` reports the names that it does not get and no others, and a
+build through \`adder with\` gets the same values, or is refused:
+
+| tool | projects | differences |
+| --- | --- | --- |
+${rows('env files')}
+
+What these programs do not have: service workers, server code, the configurations of frameworks, and
+three things that are known and left: texts that Rollup's
 \`replace\` changes although they are no code, packages that read \`import.meta.env\` in webpack, and
 \`import.meta\` as a whole in a worker of Vite.
 `;

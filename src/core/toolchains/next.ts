@@ -1,5 +1,5 @@
 import { readDefine, readEnv, readMode, readNames, readOutput, readShippedAs } from './settings.js';
-import { httpMethods, localLast, type Toolchain } from './toolchain.js';
+import { httpMethods, localLast, type Toolchain, usualForms } from './toolchain.js';
 
 export const next: Toolchain = {
   name: 'next',
@@ -12,8 +12,17 @@ export const next: Toolchain = {
   reads: [
     {
       ...{ from: 'process.env', prefix: 'NEXT_PUBLIC_', side: 'any', time: 'build' },
-      // Turbopack follows constants and aliases, webpack does not (measured with Next 16).
-      formsOfSomeVersions: ['destructuring', 'destructuring in parts', 'key', 'alias', 'check', 'computed'],
+      forms: usualForms.filter((form) => form !== 'object in optional'),
+      // Turbopack follows constants and aliases, webpack does not; `process?.env` is left by Turbopack (measured with Next 16).
+      formsOfSomeVersions: [
+        'object in optional',
+        'destructuring',
+        'destructuring in parts',
+        'key',
+        'alias',
+        'check',
+        'computed',
+      ],
     },
   ],
   envFiles: { names: localLast, fillsEnvironment: true },
