@@ -5,6 +5,8 @@ export interface Framework extends Dialect {
   /** The project of the field suite that the programs go into. */
   name: string;
   toolchain: string;
+  /** True if its modules may not wait at their top. */
+  isWithoutAwait?: true;
   /** Directory of the programs. */
   folder: string;
   output: readonly string[];
@@ -106,6 +108,7 @@ export const frameworks: readonly Framework[] = [
     meta: 'process',
     prefix: 'GATSBY_',
     compiles: true,
+    isWithoutAwait: true,
     folder: 'src/truth',
     output: ['public'],
     starts: {
