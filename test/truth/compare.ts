@@ -62,7 +62,7 @@ export function differencesOf({
   const said = lint.filter(({ code }) => ofReads.test(code));
   const works = plain.failed === undefined && sameAs(plain.outcome, ideal);
   const hedged = said.some(isHedged);
-  const isBlind = blind.includes(program.position);
+  const isBlind = blind.includes(program.position) || (program.position === 'equal' && program.name !== 'read');
   const isClean = works && isPublic && !plain.carriesUnread && !isBlind;
   if (isOwn && !works && said.length === 0) found.push('lint is silent, and the read fails');
   if (isClean && said.length > 0 && !hedged) found.push('lint reports a read that works');

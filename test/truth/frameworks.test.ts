@@ -18,7 +18,7 @@ const MOST = 200;
 
 /** Directories that have a meaning of their own in each framework, and ways to start modules that bundlers test already. */
 const isPlain = ({ place, read }: Program) =>
-  /^(entry|imported|passedOn|lazy)$/.test(place) && !/^(innerParentheses|written|deleted)/.test(read);
+  /^(entry|imported|passedOn|lazy)$/.test(place) && !/^(innerParentheses|written|deleted|changedAlias)/.test(read);
 
 /** Tells whether a program waits at the top of a module. */
 const waits = ({ place, position, isInFunction }: Program) =>

@@ -7,7 +7,8 @@ export const gatsby: Toolchain = {
   code: ['src'],
   entries: 'every file',
   rendersOnServer: true,
-  // Its compiler rewrites an optional chain before values are put in.
+  lacksProcess: true,
+  // Its compiler rewrites optional chains and templates before values are put in.
   reads: [{ from: 'process.env', prefix: 'GATSBY_', side: 'any', time: 'build', forms: ['brackets', ...objectForms] }],
   envFiles: { names: ['.env.{mode}'], fillsEnvironment: true },
   copies: ['static'],

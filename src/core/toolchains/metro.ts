@@ -14,7 +14,7 @@ export const metro: Toolchain = {
     {
       ...processEnv,
       forms: ['brackets'],
-      formsOfSomeVersions: ['destructuring', 'destructuring in parts', ...objectForms],
+      formsOfSomeVersions: ['backticks', 'destructuring', 'destructuring in parts', ...objectForms],
     },
   ],
   productionBuild: 'bundle with `--dev false`',

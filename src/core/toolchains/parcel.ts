@@ -7,7 +7,11 @@ export const parcel: Toolchain = {
   code: ['src', 'index.html'],
   entries: 'usual names',
   reads: [
-    { ...processEnv, forms: ['brackets', 'destructuring', 'destructuring in parts'], formsOfSomeVersions: objectForms },
+    {
+      ...processEnv,
+      forms: ['brackets', 'destructuring', 'destructuring in parts'],
+      formsOfSomeVersions: ['backticks', ...objectForms],
+    },
   ],
   envFiles: { names: localLast, fillsEnvironment: true },
   productionBuild: 'run `parcel build`, not `parcel serve` or `parcel watch`',

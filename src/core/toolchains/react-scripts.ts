@@ -15,7 +15,7 @@ export const reactScripts: Toolchain = {
       time: 'build',
       inlinesObject: true,
       forms: ['brackets', ...objectForms],
-      formsOfSomeVersions: ['destructuring', 'destructuring in parts'],
+      formsOfSomeVersions: ['backticks', 'destructuring', 'destructuring in parts'],
     },
   ],
   envFiles: { names: localLast, fillsEnvironment: true },

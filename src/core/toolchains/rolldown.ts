@@ -11,7 +11,7 @@ export const rolldown: Toolchain = {
   // Its define option sees no parentheses and no type assertions (measured with 1.0).
   reads: [processEnv, importMetaEnv].map((way) => ({
     ...way,
-    forms: ['brackets', 'optional', 'object in brackets', 'object in pieces', 'object in optional'],
+    forms: ['brackets', 'backticks', 'optional', 'object in brackets', 'object in pieces', 'object in optional'],
   })),
   listName: defineOption,
   productionBuild: "set `define: { 'process.env.NODE_ENV': '\"production\"' }` in the options of Rolldown",

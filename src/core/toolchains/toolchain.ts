@@ -11,6 +11,8 @@ export type RunsIn = (typeof runsIn)[number];
  */
 export type ReadForm =
   | 'brackets'
+  /** A template without expressions in brackets. */
+  | 'backticks'
   | 'destructuring'
   | 'optional'
   | 'object in brackets'
@@ -60,7 +62,7 @@ export const objectForms: readonly ReadForm[] = [
 ];
 
 /** Forms of a read that every define option replaces (measured with the bundlers of the tests, and Next). */
-export const usualForms: readonly ReadForm[] = ['brackets', 'optional', ...objectForms];
+export const usualForms: readonly ReadForm[] = ['brackets', 'backticks', 'optional', ...objectForms];
 
 /**
  * For brackets and destructuring, some versions of Vite inline the whole object (7 and 8 were measured). Versions before 7
@@ -68,7 +70,7 @@ export const usualForms: readonly ReadForm[] = ['brackets', 'optional', ...objec
  */
 export const viteForms: Pick<WayToRead, 'forms' | 'formsOfSomeVersions'> = {
   forms: ['optional', 'object in parentheses', 'object in pieces'],
-  formsOfSomeVersions: ['brackets', 'destructuring', 'destructuring in parts', 'object in optional'],
+  formsOfSomeVersions: ['brackets', 'backticks', 'destructuring', 'destructuring in parts', 'object in optional'],
 };
 
 /** How code that Vite builds reads names with a prefix. */

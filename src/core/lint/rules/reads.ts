@@ -401,6 +401,7 @@ type Left = ReadForm | 'key' | 'alias' | 'check' | 'before a member';
 const howWritten: Readonly<Record<Left, string>> = {
   optional: 'read with `?.`',
   brackets: 'read with brackets',
+  backticks: 'read with a template in brackets',
   destructuring: 'destructured',
   'object in brackets': 'read from an object whose name is in brackets',
   'object in parentheses': 'read from an object in parentheses',
@@ -425,12 +426,12 @@ function wrongRead({ kind, name = '' }: Read, right: string): WrongRead {
 }
 
 /** How a read differs from `object.NAME`, as far as tools differ in it. */
-function formsOf({ kind, optional, objectForm, object, start }: Read, text: string): ReadForm[] {
+function formsOf({ kind, optional, objectForm, object, start, nameStart }: Read, text: string): ReadForm[] {
   const forms: ReadForm[] = objectForm ? [`object in ${objectForm}`] : [];
-  if (kind === 'constant') forms.push('brackets');
+  if (kind === 'constant') forms.push(text[nameStart] === '`' ? 'backticks' : 'brackets');
   if (kind === 'destructured')
     forms.push(isPlainPattern(text, object, start) ? 'destructuring' : 'destructuring in parts');
-  if (kind === 'member' && optional) forms.push('optional');
+  if (/^(member|constant)$/.test(kind) && optional) forms.push('optional');
   return forms;
 }
 
