@@ -43,6 +43,9 @@ const library = await bundle(
   { dir: 'dist', format: 'esm', chunkFileNames: 'library/[name].js' },
 );
 
+/** Loaded into builds as it is. */
+cpSync('src/host/trial/observe.cjs', 'dist/observe.cjs');
+
 for (const template of ['ferries', 'adopt', 'lint', 'promote', 'mobile', 'ship', 'serve'])
   cpSync(`src/demo/${template}`, `dist/demo/${template}`, { recursive: true });
 /** Readable, as all of the demo is; what it packs with is in it. */

@@ -72,6 +72,14 @@ export const options = {
     completes: 'variable',
     help: 'Show the value of this build or server variable',
   },
+  real: {
+    schema: texts,
+    type: 'array',
+    group: 'What to check',
+    value: 'NAME',
+    completes: 'variable',
+    help: 'Give the build the real value of this variable, in place of a made-up one',
+  },
   format: {
     ...oneOf(printerNames, 'text'),
     type: 'string',

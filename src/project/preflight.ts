@@ -182,7 +182,7 @@ function layerBeside({ files, root }: Project, bundle: Bundle, ...parts: readonl
 }
 
 /** The env files that the bundle's tool loads itself; none if its settings or the plugin turn that off. */
-function readToolFiles(project: Project, bundle: Bundle, stage: Stage, command: readonly string[]): ReadLayer[] {
+export function readToolFiles(project: Project, bundle: Bundle, stage: Stage, command: readonly string[]): ReadLayer[] {
   const configs = toolConfigs(project, bundle, command);
   if (hasPlugin(project, bundle, configs)) return [];
   const { root = '', envFolder = '' } = bundleSettings(project, bundle, configs, []);

@@ -36,6 +36,8 @@ export const calls: readonly string[][] = [
   ['with', 'production', '--show-env', '--format', 'json'],
   ['with', 'production', '--quiet', '--', process.execPath, '-e', ''],
   ['with', 'production', '--quiet', '--bundle', 'constructor', '--', process.execPath, '-e', ''],
+  ['trial', 'production', '--', process.execPath, '-e', ''],
+  ['trial', 'production', '--format', 'html', '--real', 'constructor', '--', process.execPath, '-e', ''],
   ['inspect', '--stage', 'production'],
   ['inspect', '--format', 'json'],
   ['inspect', '--stage', 'production', '--format', 'sarif'],

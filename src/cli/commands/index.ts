@@ -54,6 +54,12 @@ export const commands: Readonly<Record<string, CommandEntry>> = table({
     summary: 'Generate types, accessors, defines and other files',
     load: async () => (await import('./emit.js')).emit,
   },
+  trial: {
+    usage: 'trial [stage]',
+    shown: 'trial STAGE [-- COMMAND...]',
+    summary: 'Build a copy with made-up values, and see where each arrives',
+    load: async () => (await import('./trial.js')).trialBuild,
+  },
   with: {
     usage: 'with [stage]',
     shown: 'with STAGE [-- COMMAND...]',

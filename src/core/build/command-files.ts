@@ -1,3 +1,4 @@
+import { isInPackages } from '../files/directories.js';
 import { scriptLanguage } from '../files/languages.js';
 
 /** Programs that run a script of the package. */
@@ -31,7 +32,8 @@ export function commandFiles(command: string, scripts: Readonly<Record<string, s
   visit(command);
   return {
     lines: [...lines],
-    scripts: [...paths].filter((path) => scriptLanguage(path) !== undefined),
+    // The program of a package is no configuration.
+    scripts: [...paths].filter((path) => scriptLanguage(path) !== undefined && !isInPackages(path)),
     shell: [...paths].filter((path) => /\.(sh|bash|zsh)$/.test(path)),
   };
 }

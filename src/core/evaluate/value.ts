@@ -72,7 +72,7 @@ const MOST_CHOICES = 24;
 
 /** One of several values. */
 export function either(values: readonly Value[]): Value {
-  const all = values.flatMap((one) => (one.kind === 'choice' ? one.of : [one]));
+  const all = [...new Set(values.flatMap((one) => (one.kind === 'choice' ? one.of : [one])))];
   const distinct = all.filter(
     (one, at) =>
       all.findIndex((other) => other === one || (isKnown(one) && isKnown(other) && one.value === other.value)) === at,

@@ -135,10 +135,16 @@ export const codes: { readonly [C in Code]: CodeEntry<C> } = table({
   'host/wrong-scope': { level: 'error', identity: ['variable', 'stage', 'host', 'name'] },
   'host/exposed': { level: 'error', identity: ['variable', 'stage', 'host', 'name'] },
   'host/extra': { level: 'note', identity: ['stage', 'host', 'name'] },
+  'trial/lets-out': { level: 'error', identity: ['variable', 'stage', 'bundle', 'from'] },
+  'trial/undeclared': { level: 'error', identity: ['stage', 'bundle', 'name'] },
+  'trial/absent': { level: 'error', identity: ['variable', 'stage', 'bundle', 'place'] },
+  'trial/other-file': { level: 'error', identity: ['variable', 'stage', 'bundle', 'path'] },
+  'trial/unused': { level: 'note', identity: ['variable', 'stage', 'bundle'] },
+  'trial/asked': { level: 'warning', identity: ['bundle', 'name'] },
 });
 
 /** A code; its first part is the group. */
-export const codePattern = /^(contract|file|value|code|repo|leak|stale|stage|read|serve|host)\/[a-z]+(-[a-z]+)*$/;
+export const codePattern = /^(contract|file|value|code|repo|leak|stale|stage|read|serve|host|trial)\/[a-z]+(-[a-z]+)*$/;
 
 /** Sorts the gravest first. */
 export function compareLevels(a: Level, b: Level): number {

@@ -278,6 +278,34 @@ const handoffReport = report('handoff', {
   ...judged,
 });
 
+/** `adder trial`: where made-up values arrived. */
+const trialReport = report('trial', {
+  command: z.literal('trial'),
+  stage: z.string(),
+  bundle: z.string(),
+  coverage,
+  rows: z.array(
+    z.strictObject({
+      name: z.string(),
+      variable: z.exactOptional(z.string()),
+      reach: z.exactOptional(reach),
+      setIn: strings,
+      readBy: strings,
+      arrivesIn: z.array(
+        z.strictObject({
+          path: z.string(),
+          from: z.string(),
+          encoding: strings,
+          audience: z.enum(['browser', 'server', 'cache', 'elsewhere']),
+        }),
+      ),
+      isUnmarked: z.boolean(),
+    }),
+  ),
+  asked: z.array(z.strictObject({ name: z.string(), at: strings })),
+  ...judged,
+});
+
 /** Every report, by its kind. The package ships it as JSON Schema: schema/report.json. */
 export const reportSchema = z.discriminatedUnion('kind', [
   findingsReport,
@@ -289,6 +317,7 @@ export const reportSchema = z.discriminatedUnion('kind', [
   draftReport,
   environmentReport,
   handoffReport,
+  trialReport,
 ]);
 
 export type { FindingsReport } from './findings-report.js';
@@ -299,6 +328,7 @@ export type BuildsReport = z.infer<typeof buildsReport>;
 export type WhyReport = z.infer<typeof whyReport>;
 export type DraftReport = z.infer<typeof draftReport>;
 export type HandoffReport = z.infer<typeof handoffReport>;
+export type TrialReport = z.infer<typeof trialReport>;
 export type EnvironmentReport = z.infer<typeof environmentReport>;
 export type Report = Exclude<z.infer<typeof reportSchema>, { kind: 'findings' }> | FindingsReport;
 export type ValueRow = z.infer<typeof valueRow>;

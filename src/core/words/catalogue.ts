@@ -7,6 +7,7 @@ import { leakWords, stageWords } from './leak.js';
 import { repoWords } from './repo.js';
 import { serveWords } from './serve.js';
 import { readWords, staleWords } from './stale.js';
+import { trialWords } from './trial.js';
 import { valueWords } from './value.js';
 
 /**
@@ -25,6 +26,7 @@ export const catalogue = table({
   ...stageWords,
   ...serveWords,
   ...hostWords,
+  ...trialWords,
 });
 
 type Catalogue = typeof catalogue;

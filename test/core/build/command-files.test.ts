@@ -14,6 +14,7 @@ describe('the files that a command runs', () => {
     ['yarn build', ['scripts/after.mjs', 'config/webpack.prod.js'], []],
     ['vite build --config tools/vite.mts', ['tools/vite.mts'], []],
     ['vite build', [], []],
+    ['node node_modules/vite/bin/vite.js build', [], []],
     ['pnpm release && ./check.sh', [], ['check.sh', 'tools/release.sh']],
     ['npm run loop', [], []],
     ['npm run constructor', [], []],

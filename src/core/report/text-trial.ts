@@ -1,0 +1,49 @@
+import { count, displayText } from '../text/display.js';
+import type { TrialReport } from './documents.js';
+import type { PrintOptions } from './style.js';
+import { fittedWidths, naturalWidths, renderTable } from './table.js';
+import { findingLines } from './text-findings.js';
+import { countLine } from './text-summary.js';
+
+type Row = TrialReport['rows'][number];
+
+/** A trial for a terminal: where each name is set, read and arrives, then findings. */
+export function printTrial(report: TrialReport, options: PrintOptions): string {
+  const { style, quiet } = options;
+  const header = [style.strong('adder trial'), report.stage, report.bundle].join('  ');
+  const { files, unread } = report.coverage;
+  const searched = `searched ${count(files, 'file')} that the build wrote${unread.length > 0 ? `, without ${count(unread.length, 'one', 'others')} that could not be read` : ''}, and its log`;
+  const body = quiet ? [] : [header, '', table(report.rows, options), '', ...findingLines(report.findings, options)];
+  return [...body, countLine(report.summary, options, style.good('no problems')), style.dim(searched), ''].join('\n');
+}
+
+function table(rows: readonly Row[], { style, tableWidth }: PrintOptions): string {
+  const heads = ['NAME', 'REACH', 'SET IN', 'READ BY', 'ARRIVES IN'];
+  const plain = rows.map((row) => [
+    displayText(row.name),
+    row.reach ?? 'undeclared',
+    some(row.setIn),
+    some(row.readBy),
+    row.isUnmarked && row.arrivesIn.length === 0
+      ? 'not known: too short for a marker'
+      : some(row.arrivesIn.map(arrivalText)),
+  ]);
+  const styled = plain.map(([name = '', reach = '', ...rest], index) => [
+    name,
+    rows[index]?.reach ? style.reach(rows[index].reach) : reach,
+    ...rest.map((text) => (text === 'nothing' ? style.dim(text) : text)),
+  ]);
+  const widths = fittedWidths(naturalWidths([heads, ...plain]), tableWidth, [2, 3, 4]);
+  return renderTable([heads.map((head) => style.dim(head)), ...styled], widths);
+}
+
+function arrivalText({ path, audience }: Row['arrivesIn'][number]): string {
+  return audience === 'browser' ? displayText(path) : `${displayText(path)} (${audience})`;
+}
+
+/** The first of a list, and how many more there are. */
+function some(all: readonly string[]): string {
+  const [first, ...others] = [...new Set(all)];
+  if (first === undefined) return 'nothing';
+  return others.length === 0 ? displayText(first) : `${displayText(first)} and ${others.length} more`;
+}

@@ -1,0 +1,200 @@
+import type { Bundle, Contract, Stage, Variable } from '../contract/contract.js';
+import { belongsTo, namesOf, prefixOf } from '../contract/names.js';
+import { finding, type Place, type RawFinding } from '../findings/finding.js';
+import type { Audience } from '../inspect/artifact.js';
+import type { Resolution } from '../resolve/resolve.js';
+import { nearest } from '../text/nearest.js';
+import { isForeignName } from '../toolchains/known-names.js';
+import type { Arrival, Evidence } from './evidence.js';
+import type { Marker } from './marker.js';
+import type { CodePlace } from './observed.js';
+
+/** A trial with what it is held against. */
+export interface TrialOf {
+  contract: Contract;
+  stage: Stage;
+  bundle: Bundle;
+  resolution: Resolution;
+  evidence: Evidence;
+  /** Names that code of the bundle reads, with a place of each. */
+  readBy: ReadonlyMap<string, CodePlace>;
+  /** Names that `adder with` gives the build. */
+  given: ReadonlySet<string>;
+}
+
+/** One name of a trial: where it is set, what reads it, where it arrives. */
+export interface TrialRow {
+  name: string;
+  variable?: string;
+  reach?: Variable['reach'];
+  setIn: string[];
+  readBy: string[];
+  arrivesIn: {
+    path: string;
+    from: string;
+    encoding: string[];
+    audience: Audience | 'elsewhere';
+  }[];
+  /** True if no marker could be made, so that nothing is known of its value. */
+  isUnmarked: boolean;
+}
+
+/** Makes the table of a trial, and the findings that follow from it. */
+export function concludeTrial(trial: TrialOf): { rows: TrialRow[]; findings: RawFinding[] } {
+  const names = new Set([...trial.evidence.markers.map(({ name }) => name), ...trial.evidence.unmarked]);
+  const rows = [...names].sort().map((name) => rowOf(trial, name));
+  const findings = rows.flatMap((row) => findingsOf(trial, row));
+  return { rows, findings: [...findings, ...unusedIn(trial, rows), ...nowhere(trial)] };
+}
+
+function rowOf({ contract, evidence, readBy }: TrialOf, name: string): TrialRow {
+  const variable = variableOf(contract, name);
+  const asked = evidence.asked.find((one) => one.name === name);
+  const inCode = readBy.get(name);
+  const places = [...(inCode ? [inCode] : []), ...(asked?.at ?? [])];
+  const arrivals = evidence.arrivals.filter(({ marker }) => marker.name === name);
+  return {
+    name,
+    ...(variable && { variable: variable.name, reach: variable.reach }),
+    setIn: [...new Set(evidence.markers.filter((one) => one.name === name).map(placeOf))],
+    readBy: [...new Set(places.map(codePlaceText))],
+    arrivesIn: arrivals.map(({ marker, path, inside, encoding, audience }) => ({
+      path: [path, ...inside].join(' → '),
+      from: placeOf(marker),
+      encoding: [...encoding],
+      audience: audience ?? 'elsewhere',
+    })),
+    isUnmarked: evidence.unmarked.includes(name),
+  };
+}
+
+/** `src/main.ts:3`. */
+export function codePlaceText({ path, line }: CodePlace): string {
+  return line === 0 ? path : `${path}:${line}`;
+}
+
+function codePlace({ path, line }: CodePlace): Place {
+  return { path, inside: [], ...(line > 0 && { line, column: 1 }) };
+}
+
+/** `.env.production:3`, or `the environment`. */
+export function placeOf({ setAt: { path, line } }: Marker): string {
+  return path === undefined ? 'the environment' : `${path}:${line ?? 1}`;
+}
+
+function variableOf(contract: Contract, name: string): Variable | undefined {
+  return [...contract.variables.values()].find(
+    (variable) =>
+      variable.name === name ||
+      variable.aka.includes(name) ||
+      Object.values(namesOf(contract, variable)).includes(name),
+  );
+}
+
+function findingsOf(trial: TrialOf, row: TrialRow): RawFinding[] {
+  const { contract, bundle, evidence, stage } = trial;
+  const variable = variableOf(contract, row.name);
+  const shipped = evidence.arrivals.filter(
+    ({ marker, audience }) => marker.name === row.name && audience === 'browser',
+  );
+  const about = { stage: stage.name, bundle: bundle.name, ...(variable && { variable: variable.name }) };
+  const [first] = shipped;
+  if (!variable) {
+    const set = shipped.find(({ marker }) => marker.setAt.path !== undefined);
+    return set
+      ? [finding('trial/undeclared', 'arrives', { name: row.name, path: set.path }, { ...about, place: at(set) })]
+      : [];
+  }
+  if (variable.reach !== 'public') return letOut(trial, variable, shipped);
+  const found = first ? fromOther(trial, variable, shipped) : absent(trial, row, variable);
+  return found.map((one) => ({ ...about, ...one }));
+}
+
+/** A build or server value in what ships, each marker once. */
+function letOut({ bundle, stage, given }: TrialOf, variable: Variable, shipped: readonly Arrival[]): RawFinding[] {
+  const byMarker = new Map(shipped.toReversed().map((one) => [one.marker, one]));
+  return [...byMarker.values()].map((one) => {
+    const isGiven = given.has(one.marker.name) || one.marker.setAt.path !== undefined;
+    const about = {
+      ...{ variable: variable.name, reach: variable.reach, path: one.path, from: placeOf(one.marker) },
+      ...{ encoding: [...one.encoding], source: one.origin ? `${one.origin.path}:${one.origin.line}` : undefined },
+      ...{ isGiven },
+    };
+    const level = isGiven ? ('error' as const) : ('warning' as const);
+    const more = { variable: variable.name, bundle: bundle.name, stage: stage.name, place: at(one), level };
+    return finding('trial/lets-out', 'arrives', about, more);
+  });
+}
+
+function at({ path, inside, origin }: Arrival): Place {
+  return origin ? { path: origin.path, inside: [], line: origin.line } : { path, inside: [...inside] };
+}
+
+/** A public value that came from another file than the contract says. */
+function fromOther(
+  { contract, stage, resolution }: TrialOf,
+  variable: Variable,
+  shipped: readonly Arrival[],
+): RawFinding[] {
+  const from = resolution.values.get(variable.name)?.from;
+  const other = shipped.find(({ marker: { setAt } }) => setAt.path !== undefined && setAt.path !== from?.path);
+  if (!other?.marker.setAt.path) return [];
+  const { path, line } = other.marker.setAt;
+  const owners = [...contract.stages.values()]
+    .filter(({ layers }) => layers.some((layer) => layer.kind === 'file' && layer.name === path))
+    .map(({ name }) => name);
+  const place: Place = { path, inside: [], ...(line !== undefined && { line, column: 1 }) };
+  if (owners.length > 0 && !owners.includes(stage.name))
+    return [
+      finding(
+        'trial/other-file',
+        'stage',
+        { variable: variable.name, path, stages: owners, stage: stage.name },
+        { place },
+      ),
+    ];
+  if (!from) return [];
+  const won = from.path ?? 'the environment';
+  return [finding('trial/other-file', 'layer', { variable: variable.name, path, won, stage: stage.name }, { place })];
+}
+
+/** A public value that code of the bundle reads, and that arrives nowhere. */
+function absent({ readBy, evidence, bundle }: TrialOf, row: TrialRow, variable: Variable): RawFinding[] {
+  const place = readBy.get(row.name);
+  if (!place || row.isUnmarked || !belongsTo(bundle, variable)) return [];
+  const isMarked = evidence.markers.some(({ name }) => name === row.name);
+  if (!isMarked) return [];
+  const about = { variable: variable.name, name: row.name, hasPrefix: prefixOf(bundle, row.name) !== undefined };
+  return [finding('trial/absent', 'nowhere', about, { place: codePlace(place) })];
+}
+
+/** Declared for browsers, read by nothing, and in no file. */
+function unusedIn({ contract, bundle, stage, evidence, readBy }: TrialOf, rows: readonly TrialRow[]): RawFinding[] {
+  return [...contract.variables.values()].flatMap((variable) => {
+    if (variable.reach !== 'public' || !belongsTo(bundle, variable)) return [];
+    const own = rows.filter((row) => row.variable === variable.name);
+    const isSeen = own.some(
+      ({ name, arrivesIn, isUnmarked }) =>
+        isUnmarked ||
+        arrivesIn.length > 0 ||
+        readBy.has(name) ||
+        evidence.asked.some((one) => one.name === name && one.at.length > 0),
+    );
+    if (own.length === 0 || isSeen) return [];
+    const about = { variable: variable.name, bundle: bundle.name };
+    return [finding('trial/unused', 'nowhere', about, { ...about, stage: stage.name })];
+  });
+}
+
+/** Names that the project's own files ask for, in the build or in code, and that no file sets. */
+function nowhere({ contract, evidence, readBy, bundle, stage }: TrialOf): RawFinding[] {
+  const inFiles = new Set(evidence.markers.filter(({ setAt }) => setAt.path !== undefined).map(({ name }) => name));
+  const asked = new Map(evidence.asked.flatMap(({ name, at: [place] }) => (place ? [[name, place]] : [])));
+  return [...new Map([...asked, ...readBy])].flatMap(([name, place]) => {
+    const isKnown = inFiles.has(name) || evidence.unmarked.includes(name) || variableOf(contract, name) !== undefined;
+    if (isKnown || isForeignName(name)) return [];
+    const near = nearest(name, [...contract.variables.keys()]);
+    const more = { bundle: bundle.name, stage: stage.name, place: codePlace(place) };
+    return [finding('trial/asked', 'nowhere', { name, near }, more)];
+  });
+}

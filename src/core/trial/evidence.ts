@@ -1,0 +1,24 @@
+import type { Audience } from '../inspect/artifact.js';
+import type { Marker } from './marker.js';
+import type { Asked } from './observed.js';
+
+/** A place of the output in which a marker was found. */
+export interface Arrival {
+  marker: Marker;
+  path: string;
+  inside: readonly string[];
+  /** Absent for a file outside of every output. */
+  audience?: Audience;
+  encoding: readonly string[];
+  /** The source line that brought it, by the map. */
+  origin?: { path: string; line: number };
+}
+
+/** All that a trial saw. */
+export interface Evidence {
+  markers: readonly Marker[];
+  /** Names whose values had no room for a marker. */
+  unmarked: readonly string[];
+  arrivals: readonly Arrival[];
+  asked: readonly Asked[];
+}

@@ -1,0 +1,178 @@
+import {
+  type BigIntStats,
+  constants,
+  copyFileSync,
+  linkSync,
+  lstatSync,
+  mkdirSync,
+  mkdtempSync,
+  readdirSync,
+  readlinkSync,
+  realpathSync,
+  rmSync,
+  statSync,
+  symlinkSync,
+} from 'node:fs';
+import { tmpdir } from 'node:os';
+import { basename, dirname, isAbsolute, join, relative } from 'node:path';
+import { Git } from '../git.js';
+
+/** A copy of a project, in which a build may do anything. */
+export interface ProjectCopy {
+  /** The directory of the copy that stands for the contract's, absolute. */
+  root: string;
+  /** The file that the observer writes. */
+  observed: string;
+  remove(): void;
+}
+
+/** The beginning of the names of directories that trials make. */
+const PREFIX = 'adder-trial-';
+
+/** Directories below installed packages whose files tools change in place. They are copied. */
+const changedInPlace = /^(\.cache|\.vite|\.vite-temp|\.prisma|\.astro)$/;
+
+/**
+ * Copies a project into a temporary directory: all files but outputs, caches and repositories. Installed packages are copied on
+ * write where the file system can, or else hard-linked, file by file.
+ * @param root the contract's directory
+ * @param top the directory that is copied: the repository's, or the root
+ * @param isLeftOut gets absolute paths of directories
+ */
+export function copyProject(root: string, top: string, isLeftOut: (folder: string) => boolean): ProjectCopy {
+  removeLeftovers();
+  const parent = mkdtempSync(join(realpathSync(tmpdir()), `${PREFIX}${process.pid}-`));
+  const target = join(parent, basename(top));
+  const copy = new Copy(top, target, isLeftOut);
+  copy.folder(top, target);
+  if (!copy.packages) linkPackagesAbove(dirname(top), parent);
+  cloneHistory(top, target);
+  return {
+    root: join(target, relative(top, root)),
+    observed: join(parent, 'asked.jsonl'),
+    remove: () => rmSync(parent, { recursive: true, force: true }),
+  };
+}
+
+/** Removes what a trial that was killed left. */
+export function removeLeftovers(): void {
+  for (const name of readdirSync(tmpdir())) {
+    const [, pid] = new RegExp(`^${PREFIX}(\\d+)-`).exec(name) ?? [];
+    if (pid !== undefined && !isRunning(Number(pid))) rmSync(join(tmpdir(), name), { recursive: true, force: true });
+  }
+}
+
+function isRunning(pid: number): boolean {
+  try {
+    process.kill(pid, 0);
+    return true;
+  } catch (error) {
+    return (error as NodeJS.ErrnoException).code === 'EPERM';
+  }
+}
+
+/** A project below another one finds packages above it. */
+function linkPackagesAbove(folder: string, parent: string): void {
+  const packages = join(folder, 'node_modules');
+  if (lstatSync(packages, { throwIfNoEntry: false })?.isDirectory())
+    symlinkSync(packages, join(parent, 'node_modules'));
+  else if (dirname(folder) !== folder) linkPackagesAbove(dirname(folder), parent);
+}
+
+/** A repository that shares the objects of the real one, for builds that ask git. Nothing is written to that one. */
+function cloneHistory(top: string, target: string): void {
+  if (!lstatSync(join(top, '.git'), { throwIfNoEntry: false })) return;
+  try {
+    const bare = join(target, '.git');
+    new Git(top, true).ask(['clone', '--quiet', '--shared', '--no-checkout', '--no-hardlinks', top, `${target}.git`]);
+    copyTree(join(`${target}.git`, '.git'), bare);
+    rmSync(`${target}.git`, { recursive: true, force: true });
+    new Git(target, true).ask(['reset', '--quiet']);
+  } catch {
+    // Without a commit there is nothing to clone.
+  }
+}
+
+function copyTree(from: string, to: string): void {
+  mkdirSync(to, { recursive: true });
+  for (const entry of readdirSync(from, { withFileTypes: true })) {
+    const [source, target] = [join(from, entry.name), join(to, entry.name)];
+    if (entry.isDirectory()) copyTree(source, target);
+    else if (entry.isFile()) copyFileSync(source, target);
+  }
+}
+
+class Copy {
+  /** How installed packages are shared; absent until there are some. */
+  packages: 'copied on write' | 'linked' | undefined;
+  readonly #device: bigint;
+
+  constructor(
+    readonly top: string,
+    readonly target: string,
+    readonly isLeftOut: (folder: string) => boolean,
+  ) {
+    this.#device = deviceOf(dirname(target));
+  }
+
+  folder(from: string, to: string): void {
+    mkdirSync(to, { recursive: true });
+    for (const entry of readdirSync(from, { withFileTypes: true })) {
+      const [source, target] = [join(from, entry.name), join(to, entry.name)];
+      if (entry.name === 'node_modules' && entry.isDirectory()) this.#packages(source, target);
+      else if (entry.isDirectory()) {
+        if (entry.name !== '.git' && !this.isLeftOut(source)) this.folder(source, target);
+      } else if (entry.isSymbolicLink()) this.#link(source, target);
+      else if (entry.isFile()) copyFileSync(source, target, constants.COPYFILE_FICLONE);
+    }
+  }
+
+  #packages(from: string, to: string): void {
+    this.packages ??= this.#canClone(from) ? 'copied on write' : 'linked';
+    if (this.packages === 'linked' && deviceOf(from) !== this.#device) {
+      symlinkSync(from, to);
+      return;
+    }
+    this.#shared(from, to);
+  }
+
+  #shared(from: string, to: string): void {
+    mkdirSync(to, { recursive: true });
+    for (const entry of readdirSync(from, { withFileTypes: true })) {
+      const [source, target] = [join(from, entry.name), join(to, entry.name)];
+      if (entry.isSymbolicLink()) this.#link(source, target);
+      else if (entry.isDirectory()) {
+        if (changedInPlace.test(entry.name)) this.folder(source, target);
+        else this.#shared(source, target);
+      } else if (entry.isFile()) {
+        if (this.packages === 'copied on write') copyFileSync(source, target, constants.COPYFILE_FICLONE);
+        else linkSync(source, target);
+      }
+    }
+  }
+
+  /** A link to a part of the project leads into the copy. */
+  #link(source: string, target: string): void {
+    const leads = readlinkSync(source);
+    const inside = relative(this.top, leads);
+    const isInside = isAbsolute(leads) && !inside.startsWith('..') && !isAbsolute(inside);
+    symlinkSync(isInside ? join(this.target, inside) : leads, target);
+  }
+
+  #canClone(folder: string): boolean {
+    const probe = join(dirname(this.target), 'clone');
+    const file = readdirSync(folder, { withFileTypes: true }).find((entry) => entry.isFile());
+    if (!file) return false;
+    try {
+      copyFileSync(join(folder, file.name), probe, constants.COPYFILE_FICLONE_FORCE);
+      rmSync(probe);
+      return true;
+    } catch {
+      return false;
+    }
+  }
+}
+
+function deviceOf(path: string): bigint {
+  return (statSync(path, { bigint: true }) as BigIntStats).dev;
+}

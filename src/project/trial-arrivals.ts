@@ -1,0 +1,80 @@
+import { within } from '../core/files/within.js';
+import type { Coverage } from '../core/findings/check.js';
+import { markTable } from '../core/inspect/mark-table.js';
+import type { Owner } from '../core/inspect/plan.js';
+import { ArtifactSearch } from '../core/inspect/search.js';
+import { TextMask } from '../core/mask/text-mask.js';
+import type { Arrival } from '../core/trial/evidence.js';
+import type { Marker } from '../core/trial/marker.js';
+import { trialPlan } from '../core/trial/search-plan.js';
+import { FileArtifact } from '../host/file-artifact.js';
+import { describeFileError } from '../host/files.js';
+import { ShownPaths } from '../host/shown-paths.js';
+import { findFiles } from '../host/walk.js';
+import { BundleOutput } from './bundle-output.js';
+import type { Project } from './open.js';
+
+/** Files of a copy, each with its version. */
+export type CopyState = ReadonlyMap<string, { bytes: number; version: number }>;
+
+/** The files of a copy as they are now, without installed packages. */
+export function stateOf({ files }: Pick<Project, 'files'>, root: string): CopyState {
+  return new Map(findFiles(files, [root]).files.map(({ path, bytes, version }) => [path, { bytes, version }]));
+}
+
+/**
+ * Searches everything that a build wrote for markers.
+ * @param inCopy the project with the copy's root @param before its files before the build @param log the build's output
+ */
+export async function arrivalsIn(
+  inCopy: Project,
+  stage: string,
+  markers: readonly Marker[],
+  { before, log }: { before: CopyState; log: Uint8Array },
+): Promise<{ arrivals: Arrival[]; coverage: Coverage }> {
+  const { files, root, contract } = inCopy;
+  const now = stateOf(inCopy, root);
+  const written = [...now].filter(([path, { version }]) => before.get(path)?.version !== version);
+  const bytes = written.reduce((sum, [, one]) => sum + one.bytes, 0);
+  const outputs = [...contract.bundles.values()].map((bundle) => ({
+    isIn: within(bundle.output),
+    output: new BundleOutput(inCopy, bundle),
+  }));
+  const plan = trialPlan(markers);
+  const table = markTable(plan, bytes);
+  const paths = new ShownPaths(files, root, new TextMask(table.matcher, () => false));
+  const search = new ArtifactSearch(plan, { table, now: Date.now });
+  const byText = new Map(markers.map((marker) => [marker.text, marker]));
+  const of = ({ variable }: Owner) => byText.get(variable) as Marker;
+  const coverage: Coverage = { files: 0, members: 0, bytes: 0, unread: [] };
+  const arrivals: Arrival[] = [];
+  for (const [path] of written) {
+    const shown = files.shown(path, root);
+    const audience = outputs.find(({ isIn }) => isIn(shown))?.output.audienceOf(path);
+    const inspected = { stage, audience: audience ?? ('browser' as const), withOrigins: true };
+    try {
+      const found = await search.search(new FileArtifact(path, inspected.audience, paths), inspected);
+      coverage.files++;
+      coverage.members += found.members;
+      coverage.bytes += found.bytes;
+      coverage.unread.push(...found.unread);
+      for (const { owner, inside, encoding, origin } of found.present)
+        arrivals.push({
+          ...{ marker: of(owner), path: shown, inside, encoding },
+          ...(audience && { audience }),
+          ...(origin?.line !== undefined && { origin: { path: origin.path, line: origin.line } }),
+        });
+    } catch (error) {
+      coverage.unread.push({ path: shown, inside: [], because: describeFileError(error) });
+    }
+  }
+  for (const { owner, encoding } of search.valuesIn(log))
+    arrivals.push({ marker: of(owner), path: "the build's log", inside: [], encoding });
+  return { arrivals: distinct(arrivals), coverage };
+}
+
+/** Each marker once for a file, with its first encoding. */
+function distinct(all: readonly Arrival[]): Arrival[] {
+  const keyOf = ({ marker, path, inside }: Arrival) => JSON.stringify([marker.text, path, inside]);
+  return [...new Map(all.toReversed().map((one) => [keyOf(one), one])).values()].reverse();
+}

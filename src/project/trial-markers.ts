@@ -1,0 +1,140 @@
+import { generateKeyPairSync, randomBytes } from 'node:crypto';
+import { childEnvironment, readName, STAGE_NAME } from '../core/build/environment.js';
+import type { Bundle, Stage } from '../core/contract/contract.js';
+import { prefixOf } from '../core/contract/names.js';
+import { isSkippedDirectory } from '../core/files/directories.js';
+import { valueFileOf } from '../core/files/value-files.js';
+import type { ReadLayer } from '../core/resolve/layer.js';
+import type { Resolution } from '../core/resolve/resolve.js';
+import { reveal } from '../core/secrets/secret.js';
+import { toolchainOf } from '../core/toolchains/index.js';
+import { isForeignName } from '../core/toolchains/known-names.js';
+import {
+  isKeyBlock,
+  type MarkedPlace,
+  type Marker,
+  markedValue,
+  markerText,
+  otherDigits,
+} from '../core/trial/marker.js';
+import { markedEnvFile, markedLiterals } from '../core/trial/rewrite.js';
+import { filesNamed } from '../host/walk.js';
+import type { World } from '../host/world.js';
+import type { Project } from './open.js';
+import { readToolFiles } from './preflight.js';
+
+/** A build, as far as its values are concerned. */
+export interface MarkedBuild {
+  stage: Stage;
+  bundle: Bundle;
+  resolution: Resolution;
+  /** Every stage. */
+  all: readonly Resolution[];
+  /** Names that code of the bundle reads. */
+  read: Iterable<string>;
+  /** Variables that get their real values. */
+  real: readonly string[];
+  command: readonly string[];
+}
+
+/** Puts made-up values in the place of those in a copy of a project and in an environment. */
+export class Markers {
+  readonly placed: Marker[] = [];
+  /** Names whose values had no room for a marker. */
+  readonly unmarked = new Set<string>();
+  readonly #publicNames: ReadonlySet<string>;
+
+  constructor(
+    readonly project: Project,
+    readonly build: MarkedBuild,
+  ) {
+    const open = [...project.contract.variables.values()].filter(({ reach }) => reach === 'public');
+    this.#publicNames = new Set(open.flatMap((variable) => [variable.name, readName(build.bundle, variable)]));
+  }
+
+  /**
+   * Marks each line of each env file of the copy, and the layers that are data or modules.
+   * @param root the contract's directory in the copy @param top all that was copied
+   */
+  markFiles(root: string, top: string): void {
+    const { files } = this.project;
+    const { join } = files.path;
+    for (const path of filesNamed(files, top, isEnvFile, isSkippedDirectory)) {
+      const absolute = join(top, path);
+      const bytes = files.readIfPossible(absolute);
+      const mark = (name: string, value: string, line: number) =>
+        this.#mark(name, value, { path: files.shown(absolute, root), line });
+      if (bytes) files.write(absolute, markedEnvFile(bytes, mark), { root });
+    }
+    const layers = this.build.all.flatMap((one) => one.layers);
+    for (const [path, layer] of new Map(layers.map((layer) => [layer.path, layer])))
+      if (path !== undefined && /^(structured|module)$/.test(valueFileOf(path)?.kind ?? ''))
+        this.#markLiterals(join(root, path), path, layer, root);
+  }
+
+  #markLiterals(absolute: string, path: string, { offers }: ReadLayer, root: string): void {
+    const { files } = this.project;
+    const text = files.readIfPossible(absolute)?.toString();
+    const nameAt = new Map(offers.map(({ name, source }) => [source.line, name]));
+    const mark = (value: string, line: number) => {
+      const name = nameAt.get(line);
+      return name === undefined ? undefined : this.#mark(name, value, { path, line });
+    };
+    if (text !== undefined) files.write(absolute, markedLiterals(text, mark), { root });
+  }
+
+  /** The widest environment that a build could have: every variable, and the names that code asks for. */
+  environment({ env }: Pick<World, 'env'>): Record<string, string> {
+    const { stage, bundle, resolution, read } = this.build;
+    const inFiles = this.#namesOfFiles();
+    const values = new Map<string, string>();
+    const give = (name: string, value: string) => {
+      if (!inFiles.has(name) && !values.has(name)) values.set(name, this.#mark(name, value, {}) ?? value);
+    };
+    for (const variable of this.project.contract.variables.values()) {
+      const value = resolution.values.get(variable.name)?.value;
+      give(variable.reach === 'public' ? readName(bundle, variable) : variable.name, value ? reveal(value) : '');
+    }
+    for (const name of read) if (!isForeignName(name)) give(name, '');
+    const base = childEnvironment(env, this.project.contract, stage, new Map(), bundle);
+    return { ...base, [STAGE_NAME]: stage.name, ...Object.fromEntries(values) };
+  }
+
+  /** Names that the tool's own files give to code. The environment would win over these, so it does not have them. */
+  #namesOfFiles(): ReadonlySet<string> {
+    const { stage, bundle, command } = this.build;
+    const isGiven = (name: string) =>
+      toolchainOf(bundle).envFiles?.fillsEnvironment === true || prefixOf(bundle, name) !== undefined;
+    const loaded = readToolFiles(this.project, bundle, stage, command);
+    return new Set(loaded.flatMap(({ offers }) => offers.map(({ name }) => name)).filter(isGiven));
+  }
+
+  /** The text for one place, in the shape of its value; undefined to keep the value. */
+  #mark(name: string, value: string, setAt: MarkedPlace): string | undefined {
+    const variable = [...this.project.contract.variables.values()].find(
+      (one) => one.name === name || readName(this.build.bundle, one) === name,
+    );
+    if (variable && this.build.real.includes(variable.name)) return undefined;
+    const text = isKeyBlock(value) ? madeUpKey() : markerText(randomBytes);
+    const isShown = this.#publicNames.has(name);
+    const marked = isKeyBlock(value)
+      ? text
+      : markedValue(value === '' ? 'any text' : value, text, { form: variable?.form.name, isShown });
+    if (marked !== undefined) {
+      this.placed.push({ text, name, setAt });
+      return marked;
+    }
+    this.unmarked.add(name);
+    return isShown ? undefined : otherDigits(value, randomBytes);
+  }
+}
+
+function madeUpKey(): string {
+  const { privateKey } = generateKeyPairSync('rsa', { modulusLength: 2048 });
+  return privateKey.export({ type: 'pkcs8', format: 'pem' }).toString().trim();
+}
+
+/** Tells whether tools may load a file, also one that is misnamed or left over. */
+function isEnvFile(path: string): boolean {
+  return /^(env|misnamed|leftover)$/.test(valueFileOf(path)?.kind ?? '');
+}

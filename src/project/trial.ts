@@ -1,0 +1,197 @@
+import { existsSync, readFileSync } from 'node:fs';
+import { Writable } from 'node:stream';
+import { givenValues, readName } from '../core/build/environment.js';
+import type { Bundle } from '../core/contract/contract.js';
+import { isSkippedDirectory } from '../core/files/directories.js';
+import { within } from '../core/files/within.js';
+import type { Coverage } from '../core/findings/check.js';
+import { EXIT, Failure } from '../core/findings/failure.js';
+import type { RawFinding } from '../core/findings/finding.js';
+import { planMask } from '../core/mask/plan.js';
+import type { Resolution } from '../core/resolve/resolve.js';
+import { isForeignName } from '../core/toolchains/known-names.js';
+import { isReadLate } from '../core/toolchains/read-from.js';
+import { codePlaceText, concludeTrial, type TrialRow } from '../core/trial/conclude.js';
+import { type Asked, askedFor, type CodePlace, type ObservedLine, observedLines } from '../core/trial/observed.js';
+import { withSlashes } from '../host/files.js';
+import { copyProject, type ProjectCopy } from '../host/trial/copy.js';
+import { Repository } from '../host/version-control.js';
+import type { World } from '../host/world.js';
+import { readCode } from './lint.js';
+import { chooseBundle, type Project, stageOf } from './open.js';
+import { StageResolver } from './resolve.js';
+import { arrivalsIn, stateOf } from './trial-arrivals.js';
+import { Markers } from './trial-markers.js';
+
+export interface TrialRequest {
+  stage: string;
+  bundle?: string | undefined;
+  /** The words of the command; the bundle's own one if absent. */
+  command?: readonly string[] | undefined;
+  /** Variables that get their real values. */
+  real: readonly string[];
+  /** Gets the build's output, masked. */
+  log: NodeJS.WritableStream;
+}
+
+/** Result of a trial. */
+export interface TrialResult {
+  stage: string;
+  bundle: string;
+  rows: TrialRow[];
+  /** Names that the project's own files asked for while it built, with their places. */
+  asked: { name: string; at: string[] }[];
+  findings: RawFinding[];
+  coverage: Coverage;
+}
+
+/** The most of a build's log that is searched, in bytes. */
+const MOST_LOG = 16 * 2 ** 20;
+
+/**
+ * Builds a copy of the project with made-up values, and finds where each arrives. The project's own files are not touched.
+ * @throws Failure if there is nothing to build, or the build fails
+ */
+export async function trial(project: Project, request: TrialRequest, world: World): Promise<TrialResult> {
+  const { contract, root, files } = project;
+  const bundle = chooseBundle(project, request.bundle, world.cwd);
+  if (!bundle) throw new Failure('a trial is of one bundle', `name one: ${[...contract.bundles.keys()].join(', ')}`);
+  const stage = stageOf(project, request.stage);
+  const command = commandOf(bundle, request);
+  const { asked: resolution, all } = new StageResolver(project, world).for(stage);
+  const readBy = readPlaces(await readCode(project, [bundle], world), bundle);
+  const read = readBy.keys();
+  const markers = new Markers(project, { stage, bundle, resolution, all, read, real: request.real, command });
+  const top = Repository.at(root)?.top ?? root;
+  const copy = copyProject(root, top, isLeftOut(project));
+  try {
+    markers.markFiles(copy.root, files.path.resolve(copy.root, files.path.relative(root, top)));
+    const env = { ...markers.environment(world), ...observing(copy, world) };
+    const before = stateOf(project, copy.root);
+    const log = await build(project, { copy, command, env, all, resolution, log: request.log }, world);
+    const inCopy = { ...project, root: copy.root };
+    const { arrivals, coverage } = await arrivalsIn(inCopy, stage.name, markers.placed, { before, log });
+    const asked = askedIn(project, copy);
+    const evidence = { markers: markers.placed, unmarked: [...markers.unmarked], arrivals, asked };
+    const given = new Set(
+      [...givenValues(contract, bundle, resolution).values()].map(({ variable }) => readName(bundle, variable)),
+    );
+    return {
+      ...{ stage: stage.name, bundle: bundle.name, coverage },
+      ...concludeTrial({ contract, stage, bundle, resolution, evidence, readBy, given }),
+      asked: asked.flatMap(({ name, at }) =>
+        at.length > 0 && !isForeignName(name) ? [{ name, at: at.map(codePlaceText) }] : [],
+      ),
+    };
+  } finally {
+    copy.remove();
+  }
+}
+
+function commandOf(bundle: Bundle, { stage, command = bundle.build }: TrialRequest): string[] {
+  if (!command || command.length === 0)
+    throw new Failure(
+      'no build command',
+      `write it after --, such as \`adder trial ${stage} -- npm run build\`, or add \`build\` to the bundle in the contract`,
+    );
+  return command.map((word) => word.replaceAll('{stage}', stage));
+}
+
+/** Names that code of a bundle reads in a build, each with a place. */
+function readPlaces({ context }: Awaited<ReturnType<typeof readCode>>, bundle: Bundle): Map<string, CodePlace> {
+  const found = new Map<string, CodePlace>();
+  const shipped = context.bundles.find((one) => one.bundle === bundle)?.shipped.keys() ?? [];
+  for (const path of shipped) {
+    const file = context.files.get(path);
+    for (const { name, object, nameStart, kind } of file?.reads ?? [])
+      if (file && name !== undefined && !isReadLate(object) && kind !== 'assigned' && !found.has(name))
+        found.set(name, { path, line: context.at(file, nameStart).line });
+  }
+  return found;
+}
+
+/** Outputs of bundles, state and caches are no part of a copy. */
+function isLeftOut({ files, root, contract }: Project): (folder: string) => boolean {
+  const isOutput = within([...contract.bundles.values()].flatMap(({ output }) => output));
+  return (folder) => {
+    const shown = files.shown(folder, root);
+    return isSkippedDirectory(shown) || isOutput(shown);
+  };
+}
+
+/** Variables that make Node.js note which names it is asked for. */
+function observing(copy: ProjectCopy, { env, files }: World): Record<string, string> {
+  // Beside the program, where the build of this package puts it.
+  const observer = files.path.join(import.meta.dirname, 'observe.cjs');
+  return {
+    NODE_OPTIONS: [env.NODE_OPTIONS, `--require ${JSON.stringify(observer)}`].filter(Boolean).join(' '),
+    ADDER_TRIAL_OBSERVED: copy.observed,
+  };
+}
+
+interface TrialBuild {
+  copy: ProjectCopy;
+  command: readonly string[];
+  env: Record<string, string>;
+  all: readonly Resolution[];
+  resolution: Resolution;
+  log: NodeJS.WritableStream;
+}
+
+/** @returns the build's output @throws Failure with the names that the project's files asked for, if it fails */
+async function build(
+  project: Project,
+  { copy, command, env, all, resolution, log }: TrialBuild,
+  world: World,
+): Promise<Uint8Array> {
+  const { path } = project.files;
+  const [program = '', ...args] = command;
+  const cwd = path.resolve(copy.root, path.relative(project.root, world.cwd));
+  const kept: Buffer[] = [];
+  const output = { stdout: keeping(kept, log), stderr: keeping(kept, log) };
+  const mask = planMask(project.contract, resolution, all);
+  const place = existsSync(cwd) ? cwd : copy.root;
+  const ended = await world.processes.run({ command: program, args, env, cwd: place, mask, output }, world);
+  if (ended.code === EXIT.fine) return Buffer.concat(kept);
+  if (ended.failedToStart)
+    throw new Failure(`the command "${program}" ${ended.failedToStart}`, 'check its name and PATH', ended.code);
+  if (ended.interrupted) throw new Failure('the trial was stopped', 'run it again', ended.code);
+  const asked = askedIn(project, copy).flatMap(({ name, at: [first] }) =>
+    first ? [`${name} (${codePlaceText(first)})`] : [],
+  );
+  const until = asked.length > 0 ? `; until then the project's files asked for ${asked.join(', ')}` : '';
+  throw new Failure(
+    `the build failed with made-up values, with exit code ${ended.code}${until}`,
+    'see its output above; if it needs the real value of a variable, pass --real NAME',
+    EXIT.findings,
+  );
+}
+
+/** A stream that passes a build's output on and keeps it. */
+function keeping(kept: Buffer[], log: NodeJS.WritableStream): Writable {
+  return new Writable({
+    write: (chunk: Buffer, _, done) => {
+      if (kept.reduce((sum, { length }) => sum + length, chunk.length) <= MOST_LOG) kept.push(chunk);
+      log.write(chunk);
+      done();
+    },
+  });
+}
+
+/** The names that the build asked for. */
+function askedIn({ files }: Project, copy: ProjectCopy): Asked[] {
+  if (!existsSync(copy.observed)) return [];
+  const root = files.fs.realpathSync(copy.root);
+  const lines = observedLines(readFileSync(copy.observed, 'utf8')).map(ofConfiguration);
+  return askedFor(lines, (file) =>
+    files.isBelow(file, root) && !file.includes('node_modules')
+      ? withSlashes(files.path.relative(root, file), files.path)
+      : undefined,
+  );
+}
+
+/** Vite runs its configuration from a bundled copy, whose lines are other ones. */
+function ofConfiguration(one: ObservedLine): ObservedLine {
+  const [, folder, name] = /^(.*)[\\/]node_modules[\\/]\.vite-temp[\\/](.+)\.timestamp-/.exec(one.file) ?? [];
+  return name === undefined ? one : { ...one, file: `${folder}/${name}`, line: 0 };
+}
