@@ -31,7 +31,7 @@ export async function arrivalsIn(
   stage: string,
   markers: readonly Marker[],
   { before, log }: { before: CopyState; log: Uint8Array },
-): Promise<{ arrivals: Arrival[]; coverage: Coverage }> {
+): Promise<{ arrivals: Arrival[]; coverage: Coverage; hasOutput: boolean }> {
   const { files, root, contract } = inCopy;
   const now = stateOf(inCopy, root);
   const written = [...now].filter(([path, { version }]) => before.get(path)?.version !== version);
@@ -48,16 +48,19 @@ export async function arrivalsIn(
   const of = ({ variable }: Owner) => byText.get(variable) as Marker;
   const coverage: Coverage = { files: 0, members: 0, bytes: 0, unread: [] };
   const arrivals: Arrival[] = [];
+  let hasOutput = false;
   for (const [path] of written) {
     const shown = files.shown(path, root);
     const audience = outputs.find(({ isIn }) => isIn(shown))?.output.audienceOf(path);
+    hasOutput ||= audience !== undefined && audience !== 'cache';
     const inspected = { stage, audience: audience ?? ('browser' as const), withOrigins: true };
     try {
       const found = await search.search(new FileArtifact(path, inspected.audience, paths), inspected);
       coverage.files++;
       coverage.members += found.members;
       coverage.bytes += found.bytes;
-      coverage.unread.push(...found.unread);
+      // Caches have formats of their own, and do not ship.
+      if (audience !== 'cache') coverage.unread.push(...found.unread);
       for (const { owner, inside, encoding, origin } of found.present)
         arrivals.push({
           ...{ marker: of(owner), path: shown, inside, encoding },
@@ -70,7 +73,11 @@ export async function arrivalsIn(
   }
   for (const { owner, encoding } of search.valuesIn(log))
     arrivals.push({ marker: of(owner), path: "the build's log", inside: [], encoding });
-  return { arrivals: distinct(arrivals), coverage };
+  if (!hasOutput) {
+    const paths = [...contract.bundles.values()].flatMap(({ output }) => output);
+    coverage.unread.push({ path: paths.join(', '), inside: [], because: 'has nothing that the build wrote' });
+  }
+  return { arrivals: distinct(arrivals), coverage, hasOutput };
 }
 
 /** Each marker once for a file, with its first encoding. */

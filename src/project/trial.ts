@@ -9,6 +9,7 @@ import { EXIT, Failure } from '../core/findings/failure.js';
 import type { RawFinding } from '../core/findings/finding.js';
 import { planMask } from '../core/mask/plan.js';
 import type { Resolution } from '../core/resolve/resolve.js';
+import { isIn } from '../core/text/ranges.js';
 import { isForeignName } from '../core/toolchains/known-names.js';
 import { isReadLate } from '../core/toolchains/read-from.js';
 import { codePlaceText, concludeTrial, type TrialRow } from '../core/trial/conclude.js';
@@ -17,10 +18,10 @@ import { withSlashes } from '../host/files.js';
 import { copyProject, type ProjectCopy } from '../host/trial/copy.js';
 import { Repository } from '../host/version-control.js';
 import type { World } from '../host/world.js';
-import { readCode } from './lint.js';
+import { type ProjectCode, readCode } from './lint.js';
 import { chooseBundle, type Project, stageOf } from './open.js';
 import { StageResolver } from './resolve.js';
-import { arrivalsIn, stateOf } from './trial-arrivals.js';
+import { arrivalsIn, type CopyState, stateOf } from './trial-arrivals.js';
 import { Markers } from './trial-markers.js';
 
 export interface TrialRequest {
@@ -60,7 +61,8 @@ export async function trial(project: Project, request: TrialRequest, world: Worl
   const command = commandOf(bundle, request);
   const { asked: resolution, all } = new StageResolver(project, world).for(stage);
   const readBy = readPlaces(await readCode(project, [bundle], world), bundle);
-  const read = readBy.keys();
+  // A name that only the build itself reads could change what it does, such as where it writes.
+  const read = [...readBy].flatMap(([name, { ships }]) => (ships ? [name] : []));
   const markers = new Markers(project, { stage, bundle, resolution, all, read, real: request.real, command });
   const top = Repository.at(root)?.top ?? root;
   const copy = copyProject(root, top, isLeftOut(project));
@@ -68,11 +70,11 @@ export async function trial(project: Project, request: TrialRequest, world: Worl
     markers.markFiles(copy.root, files.path.resolve(copy.root, files.path.relative(root, top)));
     const env = { ...markers.environment(world), ...observing(copy, world) };
     const before = stateOf(project, copy.root);
-    const log = await build(project, { copy, command, env, all, resolution, log: request.log }, world);
+    const log = await build(project, { copy, before, command, env, all, resolution, log: request.log }, world);
     const inCopy = { ...project, root: copy.root };
-    const { arrivals, coverage } = await arrivalsIn(inCopy, stage.name, markers.placed, { before, log });
-    const asked = askedIn(project, copy);
-    const evidence = { markers: markers.placed, unmarked: [...markers.unmarked], arrivals, asked };
+    const { coverage, ...found } = await arrivalsIn(inCopy, stage.name, markers.placed, { before, log });
+    const asked = askedIn(project, copy, before);
+    const evidence = { markers: markers.placed, unmarked: [...markers.unmarked], asked, ...found };
     const given = new Set(
       [...givenValues(contract, bundle, resolution).values()].map(({ variable }) => readName(bundle, variable)),
     );
@@ -97,16 +99,21 @@ function commandOf(bundle: Bundle, { stage, command = bundle.build }: TrialReque
   return command.map((word) => word.replaceAll('{stage}', stage));
 }
 
-/** Names that code of a bundle reads in a build, each with a place. */
-function readPlaces({ context }: Awaited<ReturnType<typeof readCode>>, bundle: Bundle): Map<string, CodePlace> {
-  const found = new Map<string, CodePlace>();
-  const shipped = context.bundles.find((one) => one.bundle === bundle)?.shipped.keys() ?? [];
-  for (const path of shipped) {
+/** Names that code of a bundle reads in a build, each with a place: in what ships, or else in any other file. */
+function readPlaces({ context }: ProjectCode, bundle: Bundle): Map<string, CodePlace & { ships: boolean }> {
+  const found = new Map<string, CodePlace & { ships: boolean }>();
+  const code = context.bundles.find((one) => one.bundle === bundle);
+  const add = (path: string, isLeft: boolean) => {
     const file = context.files.get(path);
-    for (const { name, object, nameStart, kind } of file?.reads ?? [])
-      if (file && name !== undefined && !isReadLate(object) && kind !== 'assigned' && !found.has(name))
-        found.set(name, { path, line: context.at(file, nameStart).line });
-  }
+    const parts = code?.serverParts.get(path) ?? [];
+    for (const { name, object, start, nameStart, kind } of file?.reads ?? []) {
+      if (!file || name === undefined || isReadLate(object) || kind === 'assigned') continue;
+      const ships = !isLeft && !isIn(parts, start);
+      if (!found.has(name) || (ships && !found.get(name)?.ships))
+        found.set(name, { path, line: context.at(file, nameStart).line, ships });
+    }
+  };
+  for (const path of context.files.keys()) add(path, code?.shipped.has(path) !== true);
   return found;
 }
 
@@ -131,6 +138,7 @@ function observing(copy: ProjectCopy, { env, files }: World): Record<string, str
 
 interface TrialBuild {
   copy: ProjectCopy;
+  before: CopyState;
   command: readonly string[];
   env: Record<string, string>;
   all: readonly Resolution[];
@@ -141,7 +149,7 @@ interface TrialBuild {
 /** @returns the build's output @throws Failure with the names that the project's files asked for, if it fails */
 async function build(
   project: Project,
-  { copy, command, env, all, resolution, log }: TrialBuild,
+  { copy, before, command, env, all, resolution, log }: TrialBuild,
   world: World,
 ): Promise<Uint8Array> {
   const { path } = project.files;
@@ -156,7 +164,7 @@ async function build(
   if (ended.failedToStart)
     throw new Failure(`the command "${program}" ${ended.failedToStart}`, 'check its name and PATH', ended.code);
   if (ended.interrupted) throw new Failure('the trial was stopped', 'run it again', ended.code);
-  const asked = askedIn(project, copy).flatMap(({ name, at: [first] }) =>
+  const asked = askedIn(project, copy, before).flatMap(({ name, at: [first] }) =>
     first ? [`${name} (${codePlaceText(first)})`] : [],
   );
   const until = asked.length > 0 ? `; until then the project's files asked for ${asked.join(', ')}` : '';
@@ -178,15 +186,13 @@ function keeping(kept: Buffer[], log: NodeJS.WritableStream): Writable {
   });
 }
 
-/** The names that the build asked for. */
-function askedIn({ files }: Project, copy: ProjectCopy): Asked[] {
+/** The names that the build asked for. Files that it wrote are none of the project's. */
+function askedIn({ files }: Project, copy: ProjectCopy, before: CopyState): Asked[] {
   if (!existsSync(copy.observed)) return [];
   const root = files.fs.realpathSync(copy.root);
   const lines = observedLines(readFileSync(copy.observed, 'utf8')).map(ofConfiguration);
   return askedFor(lines, (file) =>
-    files.isBelow(file, root) && !file.includes('node_modules')
-      ? withSlashes(files.path.relative(root, file), files.path)
-      : undefined,
+    before.has(file) ? withSlashes(files.path.relative(root, file), files.path) : undefined,
   );
 }
 

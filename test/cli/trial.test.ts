@@ -98,7 +98,7 @@ describe('a trial of a real build', () => {
         }),
       ],
     });
-    expect(rowOf('FARE_SIGNING_KEY')?.readBy).toEqual(['vite.config.js']);
+    expect(rowOf('FARE_SIGNING_KEY')?.readBy).toEqual(['vite.config.js:3']);
     expect(rowOf('UPLOAD_TOKEN')?.arrivesIn).toEqual([]);
   });
 

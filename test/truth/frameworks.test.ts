@@ -1,6 +1,7 @@
 import { appendFileSync } from 'node:fs';
 import { expect, test } from 'vitest';
 import { copyProgram } from '../../scripts/field/prepare.mjs';
+import { projects } from '../../scripts/field/projects.mjs';
 import { type Difference, differencesOf } from './compare.js';
 import { FrameworkProject } from './framework-project.js';
 import { frameworks } from './frameworks.js';
@@ -25,6 +26,11 @@ const waits = ({ place, position, isInFunction }: Program) =>
   place === 'lazy' || position === 'awaited' || isInFunction;
 
 const chosen = frameworks.filter(({ name }) => asked.includes(name));
+
+test('every framework of the generator is a project of the field suite', () => {
+  const known = projects.map(({ name }) => name);
+  expect(frameworks.filter(({ name }) => !known.includes(name))).toEqual([]);
+});
 
 test.skipIf(chosen.length === 0).each(chosen)(
   `what Adder says of code in $name is what its build does, seed ${seed}`,

@@ -12,9 +12,13 @@ export function printTrial(report: TrialReport, options: PrintOptions): string {
   const { style, quiet } = options;
   const header = [style.strong('adder trial'), report.stage, report.bundle].join('  ');
   const { files, unread } = report.coverage;
-  const searched = `searched ${count(files, 'file')} that the build wrote${unread.length > 0 ? `, without ${count(unread.length, 'one', 'others')} that could not be read` : ''}, and its log`;
+  const searched = `searched ${count(files, 'file')} that the build wrote, and its log`;
+  const missing = unread.map(({ path, inside, because }) =>
+    style.level('warning', `not known: ${displayText([path, ...inside].join(' → '))} ${displayText(because)}`),
+  );
   const body = quiet ? [] : [header, '', table(report.rows, options), '', ...findingLines(report.findings, options)];
-  return [...body, countLine(report.summary, options, style.good('no problems')), style.dim(searched), ''].join('\n');
+  const nothing = missing.length > 0 ? 'no problems in what is known' : style.good('no problems');
+  return [...body, ...missing, countLine(report.summary, options, nothing), style.dim(searched), ''].join('\n');
 }
 
 function table(rows: readonly Row[], { style, tableWidth }: PrintOptions): string {

@@ -16,8 +16,8 @@ export interface TrialOf {
   bundle: Bundle;
   resolution: Resolution;
   evidence: Evidence;
-  /** Names that code of the bundle reads, with a place of each. */
-  readBy: ReadonlyMap<string, CodePlace>;
+  /** Names that the bundle's code reads, with a place of each: one that ships, if there is one. */
+  readBy: ReadonlyMap<string, CodePlace & { ships: boolean }>;
   /** Names that `adder with` gives the build. */
   given: ReadonlySet<string>;
 }
@@ -51,7 +51,8 @@ function rowOf({ contract, evidence, readBy }: TrialOf, name: string): TrialRow 
   const variable = variableOf(contract, name);
   const asked = evidence.asked.find((one) => one.name === name);
   const inCode = readBy.get(name);
-  const places = [...(inCode ? [inCode] : []), ...(asked?.at ?? [])];
+  const all = [...(inCode ? [inCode] : []), ...(asked?.at ?? [])];
+  const places = all.filter((one) => one.line > 0 || !all.some(({ path, line }) => path === one.path && line > 0));
   const arrivals = evidence.arrivals.filter(({ marker }) => marker.name === name);
   return {
     name,
@@ -161,7 +162,7 @@ function fromOther(
 /** A public value that code of the bundle reads, and that arrives nowhere. */
 function absent({ readBy, evidence, bundle }: TrialOf, row: TrialRow, variable: Variable): RawFinding[] {
   const place = readBy.get(row.name);
-  if (!place || row.isUnmarked || !belongsTo(bundle, variable)) return [];
+  if (!place?.ships || !evidence.hasOutput || row.isUnmarked || !belongsTo(bundle, variable)) return [];
   const isMarked = evidence.markers.some(({ name }) => name === row.name);
   if (!isMarked) return [];
   const about = { variable: variable.name, name: row.name, hasPrefix: prefixOf(bundle, row.name) !== undefined };
@@ -170,6 +171,7 @@ function absent({ readBy, evidence, bundle }: TrialOf, row: TrialRow, variable: 
 
 /** Declared for browsers, read by nothing, and in no file. */
 function unusedIn({ contract, bundle, stage, evidence, readBy }: TrialOf, rows: readonly TrialRow[]): RawFinding[] {
+  if (!evidence.hasOutput) return [];
   return [...contract.variables.values()].flatMap((variable) => {
     if (variable.reach !== 'public' || !belongsTo(bundle, variable)) return [];
     const own = rows.filter((row) => row.variable === variable.name);

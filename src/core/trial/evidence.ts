@@ -21,4 +21,6 @@ export interface Evidence {
   unmarked: readonly string[];
   arrivals: readonly Arrival[];
   asked: readonly Asked[];
+  /** False if the build wrote nothing into any output, so that nothing is known of what arrives nowhere. */
+  hasOutput: boolean;
 }

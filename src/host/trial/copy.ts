@@ -2,6 +2,7 @@ import {
   type BigIntStats,
   constants,
   copyFileSync,
+  existsSync,
   linkSync,
   lstatSync,
   mkdirSync,
@@ -12,6 +13,7 @@ import {
   rmSync,
   statSync,
   symlinkSync,
+  writeFileSync,
 } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { basename, dirname, isAbsolute, join, relative } from 'node:path';
@@ -46,7 +48,7 @@ export function copyProject(root: string, top: string, isLeftOut: (folder: strin
   const copy = new Copy(top, target, isLeftOut);
   copy.folder(top, target);
   if (!copy.packages) linkPackagesAbove(dirname(top), parent);
-  cloneHistory(top, target);
+  shareHistory(top, target);
   return {
     root: join(target, relative(top, root)),
     observed: join(parent, 'asked.jsonl'),
@@ -79,18 +81,24 @@ function linkPackagesAbove(folder: string, parent: string): void {
   else if (dirname(folder) !== folder) linkPackagesAbove(dirname(folder), parent);
 }
 
-/** A repository that shares the objects of the real one, for builds that ask git. Nothing is written to that one. */
-function cloneHistory(top: string, target: string): void {
+/**
+ * A repository that shares the objects of the real one (gitrepository-layout, `objects/info/alternates`), for builds that ask git.
+ * Nothing is written to that one, and its settings, which may have a password in an address, are not copied.
+ */
+function shareHistory(top: string, target: string): void {
   if (!lstatSync(join(top, '.git'), { throwIfNoEntry: false })) return;
-  try {
-    const bare = join(target, '.git');
-    new Git(top, true).ask(['clone', '--quiet', '--shared', '--no-checkout', '--no-hardlinks', top, `${target}.git`]);
-    copyTree(join(`${target}.git`, '.git'), bare);
-    rmSync(`${target}.git`, { recursive: true, force: true });
-    new Git(target, true).ask(['reset', '--quiet']);
-  } catch {
-    // Without a commit there is nothing to clone.
-  }
+  const git = new Git(top, true);
+  const [own = '', common = '', format = ''] = git
+    .ask(['rev-parse', '--path-format=absolute', '--git-dir', '--git-common-dir', '--show-object-format'])
+    .split('\n');
+  const into = join(target, '.git');
+  mkdirSync(join(into, 'objects', 'info'), { recursive: true });
+  writeFileSync(join(into, 'objects', 'info', 'alternates'), `${join(common, 'objects')}\n`);
+  const settings = `[core]\n\trepositoryformatversion = 1\n[extensions]\n\tobjectformat = ${format}\n`;
+  writeFileSync(join(into, 'config'), settings);
+  copyTree(join(common, 'refs'), join(into, 'refs'));
+  const files = [join(own, 'HEAD'), join(own, 'index'), join(common, 'packed-refs'), join(common, 'shallow')];
+  for (const file of files) if (existsSync(file)) copyFileSync(file, join(into, basename(file)));
 }
 
 function copyTree(from: string, to: string): void {

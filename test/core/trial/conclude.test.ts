@@ -42,8 +42,10 @@ function conclude(evidence: Partial<Evidence>, readBy: Record<string, string> = 
   const { rows, findings } = concludeTrial({
     ...{ contract, stage, bundle, given: new Set(given) },
     resolution: resolveStage(contract, stage, [layer]),
-    evidence: { markers: [], unmarked: [], arrivals: [], asked: [], ...evidence },
-    readBy: new Map(Object.entries(readBy).map(([name, path]) => [name, { path, line: 2 }])),
+    evidence: { markers: [], unmarked: [], arrivals: [], asked: [], hasOutput: true, ...evidence },
+    readBy: new Map(
+      Object.entries(readBy).map(([name, path]) => [name, { path, line: 2, ships: path !== 'src/server.ts' }]),
+    ),
   });
   const said = findings.map(inWords).map(({ code, level, message }) => `${level ?? 'usual'} ${code} ${message}`);
   return { rows, said };
@@ -104,6 +106,15 @@ describe('what a trial says', () => {
     expect(conclude({ markers: [api] }).said).toEqual([
       'usual trial/unused nothing in the build of desk reads API_URL, and its value arrived nowhere',
     ]);
+  });
+
+  test('one that only server code reads may arrive nowhere', () => {
+    expect(conclude({ markers: [api] }, { VITE_API_URL: 'src/server.ts' }).said).toEqual([]);
+  });
+
+  test('a build that wrote nothing shows nothing of what arrives nowhere', () => {
+    expect(conclude({ markers: [api], hasOutput: false }, { VITE_API_URL: 'src/main.ts' }).said).toEqual([]);
+    expect(conclude({ markers: [api], hasOutput: false }).said).toEqual([]);
   });
 
   test('nothing is said of a value without a marker', () => {
