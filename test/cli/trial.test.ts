@@ -1,5 +1,5 @@
 import { spawn } from 'node:child_process';
-import { existsSync, mkdirSync, readdirSync, readFileSync, statSync, symlinkSync } from 'node:fs';
+import { mkdirSync, readdirSync, readFileSync, statSync, symlinkSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { describe, expect, test } from 'vitest';
@@ -158,22 +158,37 @@ test('without a command, and with a wrong one, it says what to write', () => {
   expect(project.adder(['trial']).stderr).toContain('a stage');
 });
 
-test('what a killed trial leaves, the next one removes', async () => {
-  const started = join(new TestProject().folder, 'started');
-  const project = scripted(`import { writeFileSync } from 'node:fs';
-if (process.env.SLOW) { writeFileSync(${JSON.stringify(started)}, ''); setTimeout(() => {}, 60_000); }`);
+/** `npm run kills` sets more. */
+const KILLS = Number(process.env.ADDER_KILL_RUNS ?? 2);
+
+test('killed at any time, a trial leaves the project as it was, and the next one removes what it left', async () => {
+  const project = scripted(`import { mkdirSync, writeFileSync } from 'node:fs';
+mkdirSync('dist', { recursive: true });
+writeFileSync('dist/main.js', process.env.API_URL);
+writeFileSync('.env', 'changed');
+await new Promise((resolve) => setTimeout(resolve, Number(process.env.SLOW ?? 0)));`);
   project.write('adder.yaml', `${project.read('adder.yaml')}passes: [SLOW]\n`);
+  project.write('node_modules/part/index.js', '1');
   const before = stateOf(project);
   const args = [program, 'trial', 'production', '--', 'node', 'build.mjs'];
-  const child = spawn(process.execPath, args, {
-    cwd: project.folder,
-    env: bareEnvironment({ SLOW: '1', TMPDIR: tmpdir() }),
-  });
-  while (!existsSync(started)) await new Promise((resolve) => setTimeout(resolve, 20));
-  child.kill('SIGKILL');
-  await new Promise((resolve) => child.once('exit', resolve));
-  expect(leftovers()).toHaveLength(1);
-  expect(stateOf(project)).toEqual(before);
+  const env = bareEnvironment({ SLOW: '2000', TMPDIR: tmpdir() });
+  const start = () => spawn(process.execPath, args, { cwd: project.folder, env, stdio: 'ignore' });
+  const endOf = (child: ReturnType<typeof start>) => new Promise((resolve) => child.once('exit', resolve));
+  const started = Date.now();
+  await endOf(start());
+  const whole = Date.now() - started;
+  let left = 0;
+  for (let run = 0; run < KILLS; run++) {
+    const child = start();
+    const ended = endOf(child);
+    await new Promise((resolve) => setTimeout(resolve, whole * (0.2 + (0.8 * run) / KILLS)));
+    child.kill('SIGKILL');
+    await ended;
+    expect(stateOf(project)).toEqual(before);
+    left += leftovers().length;
+  }
+  expect(left).toBeGreaterThan(0);
   reportOf(project, 'node', 'build.mjs');
   expect(leftovers()).toEqual([]);
-});
+  expect(stateOf(project)).toEqual(before);
+}, 1_200_000);
