@@ -1,10 +1,9 @@
 import { readName } from '../core/build/environment.js';
 import type { Bundle, Stage, Variable } from '../core/contract/contract.js';
-import type { Owner } from '../core/inspect/plan.js';
+import { type Owner, planForValues } from '../core/inspect/plan.js';
 import { ArtifactSearch } from '../core/inspect/search.js';
 import type { ArtifactResult } from '../core/inspect/visit.js';
 import { TextMask } from '../core/mask/text-mask.js';
-import { AnchoredNeedles, NeedleSet } from '../core/needles/needle-set.js';
 import { weakness } from '../core/needles/weak.js';
 import { otherValues, receiptSource } from '../core/receipt/changes.js';
 import {
@@ -160,28 +159,13 @@ async function heldPlaces(
   paths: ShownPaths,
 ): Promise<Map<string, HeldPlace[]>> {
   const sought = [...given.values()].filter(({ value }) => !weakness(reveal(value)));
-  const needles = new NeedleSet(
+  const plan = planForValues(
     sought.map(({ variable: { name: variable, reach }, value }) => {
       const owner: Owner = { role: 'present', variable, reach, stage: stage.name };
       return { owner, value: reveal(value) };
     }),
   );
-  const search = new ArtifactSearch({
-    needles,
-    fragments: [],
-    notSearched: [],
-    reads: [],
-    browserBundles: [],
-    unknownSecrets: false,
-    names: [],
-    serverNames: [],
-    ships: false,
-    hasLocalAddresses: false,
-    directories: [],
-    hostNames: [],
-    anchoredSecrets: () => new AnchoredNeedles([]),
-    masked: () => [],
-  });
+  const search = new ArtifactSearch(plan);
   const places = new Map<string, HeldPlace[]>();
   for (const file of files) {
     const artifact = new FileArtifact(file, 'browser', paths);

@@ -104,6 +104,26 @@ export interface MoreSecrets {
 /** Shorter values cannot be kept secret by a mask, and would make every line unreadable. */
 const SHORTEST_MASKED = 4;
 
+/** A search for some values alone, which may be there. */
+export function planForValues(sought: Iterable<Sought<Owner>>): SearchPlan {
+  return {
+    needles: new NeedleSet(sought),
+    fragments: [],
+    notSearched: [],
+    reads: [],
+    browserBundles: [],
+    unknownSecrets: false,
+    names: [],
+    serverNames: [],
+    ships: false,
+    hasLocalAddresses: false,
+    directories: [],
+    hostNames: [],
+    anchoredSecrets: () => new AnchoredNeedles([]),
+    masked: () => [],
+  };
+}
+
 /**
  * Plans the search in the artifacts of one stage: the build and server values of every stage, because a leaked value need
  * not be one of this stage; those of env files that are not a layer, and those of other bundles' layers; and all stages' public values.
