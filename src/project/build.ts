@@ -36,13 +36,8 @@ export async function runBuild(
   const revision = bundle && bundle.output.length > 0 ? Repository.at(project.root)?.revision() : undefined;
   const env = childEnvironment(world.env, project.contract, stage, given, bundle);
   const result = await world.processes.run({ command: program, args, env, cwd: world.cwd, mask, ...how }, world);
-  if (result.failedToStart) {
-    throw new Failure(
-      `the command "${shownCommand(prepared, [program])}" ${result.failedToStart}`,
-      result.code === COMMAND_NOT_FOUND ? 'check its name and PATH' : 'check the command',
-      result.code,
-    );
-  }
+  if (result.failedToStart)
+    throw notStarted(shownCommand(prepared, [program]).join(' '), result.failedToStart, result.code);
   if (result.code !== EXIT.fine) return { ...result, withoutReceipt: 'the command failed' };
   try {
     return { ...result, ...(await recordBuild(project, prepared, { command, started, before, revision }, world)) };
@@ -58,6 +53,20 @@ export async function runBuild(
 
 /** The exit code that shells use. */
 const COMMAND_NOT_FOUND = 127;
+
+/** @param program as it may be shown @param because a phrase after its name */
+export function notStarted(program: string, because: string, code: number): Failure {
+  const remedy = code === COMMAND_NOT_FOUND ? 'check its name and PATH' : 'check the command';
+  return new Failure(`the command "${program}" ${because}`, remedy, code);
+}
+
+/** Neither the command line nor the bundle says what to run. @param command of Adder */
+export function noCommand(command: string, stage: string): Failure {
+  return new Failure(
+    'no build command',
+    `write it after --, such as \`adder ${command} ${stage} -- npm run build\`, or add \`build\` to the bundle in the contract`,
+  );
+}
 
 /** In a command, this is replaced by the path of a file with the bundle's public values, as `adder emit defines` writes it. */
 const DEFINES = '{defines}';

@@ -22,6 +22,7 @@ import { readEnvFileLayer } from '../core/resolve/layers.js';
 import type { Resolution } from '../core/resolve/resolve.js';
 import { textPlaces } from '../core/text/positions.js';
 import { isForeignName, isPipelineName } from '../core/toolchains/known-names.js';
+import type { BuildSettings } from '../core/toolchains/settings.js';
 import { withSlashes } from '../host/files.js';
 import { today, type World } from '../host/world.js';
 import type { Check } from './check.js';
@@ -65,7 +66,8 @@ export const checkBuild: Check<BuildRequest, BuildCheck> = (whole, request, worl
   const stage = stageOf(project, request.stage);
   const { asked: resolution, all: resolutions } = new StageResolver(project, world).for(stage);
   const given = givenValues(contract, bundle, resolution);
-  const files = bundle ? readToolFiles(project, bundle, stage, command ?? []) : [];
+  const configured = bundle && configurationOf(project, bundle, command);
+  const files = bundle && configured ? toolLayers(project, bundle, stage, configured) : [];
   const ofTool = bundle ? toolFileFindings({ contract, bundle, stage, given, files }) : [];
   const stops = canStopBuild(contract, bundle);
   return {
@@ -78,7 +80,9 @@ export const checkBuild: Check<BuildRequest, BuildCheck> = (whole, request, worl
     findings: [
       ...resolution.findings,
       ...ofTool,
-      ...configurationFindings(project, bundle, stage, { given, command }, world),
+      ...(bundle && configured
+        ? configurationFindings(project, bundle, stage, { given, command, configured }, world)
+        : []),
     ].filter((one) => stops(one) || one.bundle !== undefined),
     groups: [],
   };
@@ -125,18 +129,19 @@ export function prepareBuild(project: Project, request: BuildRequest, world: Wor
  */
 function configurationFindings(
   project: Project,
-  bundle: Bundle | undefined,
+  bundle: Bundle,
   stage: Stage,
-  { given, command }: Pick<BuildCheck, 'given'> & Pick<BuildRequest, 'command'>,
+  {
+    given,
+    command,
+    configured: { settings },
+  }: Pick<BuildCheck, 'given'> & Pick<BuildRequest, 'command'> & { configured: Configured },
   world: World,
 ): RawFinding[] {
-  if (!bundle) return [];
   const { contract } = project;
   const { withheld } = environmentNames(world.env, contract, stage, given, bundle);
   const isMissing = (name: string) =>
     withheld.includes(name) && !contract.variables.has(name) && (isPipelineName(name) || !isForeignName(name));
-  const configs = toolConfigs(project, bundle, command);
-  const settings = bundleSettings(project, bundle, configs, contract.variables.keys());
   const at = ({ path, start }: Origin) => {
     const text = project.files.readIfPossible(project.files.path.join(project.root, path))?.toString() ?? '';
     return { bundle: bundle.name, place: { path, inside: [], ...textPlaces(text)(start) } };
@@ -181,13 +186,33 @@ function layerBeside({ files, root }: Project, bundle: Bundle, ...parts: readonl
   return bytes && readEnvFileLayer(path, path, bytes, noFacts);
 }
 
-/** The env files that the bundle's tool loads itself; none if its settings or the plugin turn that off. */
-export function readToolFiles(project: Project, bundle: Bundle, stage: Stage, command: readonly string[]): ReadLayer[] {
+/** The configuration of a bundle's build, read once. */
+interface Configured {
+  settings: BuildSettings;
+  /** True if the plugin turns the loading of env files off. */
+  isPlugged: boolean;
+  /** The mode that the command names. */
+  mode: string | undefined;
+}
+
+function configurationOf(project: Project, bundle: Bundle, command: readonly string[] | undefined): Configured {
   const configs = toolConfigs(project, bundle, command);
-  if (hasPlugin(project, bundle, configs)) return [];
-  const { root = '', envFolder = '' } = bundleSettings(project, bundle, configs, []);
-  if (envFolder === false) return [];
-  const mode = command.length > 0 ? modeIn(linesOfCommand(project, bundle, command)) : undefined;
+  return {
+    settings: bundleSettings(project, bundle, configs, project.contract.variables.keys()),
+    isPlugged: hasPlugin(project, bundle, configs),
+    mode: command && command.length > 0 ? modeIn(linesOfCommand(project, bundle, command)) : undefined,
+  };
+}
+
+/** The env files that the bundle's tool loads itself. */
+export function readToolFiles(project: Project, bundle: Bundle, stage: Stage, command: readonly string[]): ReadLayer[] {
+  return toolLayers(project, bundle, stage, configurationOf(project, bundle, command));
+}
+
+/** The same; none if settings or the plugin turn that off. */
+function toolLayers(project: Project, bundle: Bundle, stage: Stage, { settings, isPlugged, mode }: Configured) {
+  const { root = '', envFolder = '' } = settings;
+  if (isPlugged || envFolder === false) return [];
   return toolFiles(bundle, mode ?? stage.buildAs ?? 'production').flatMap(
     (name) => layerBeside(project, bundle, root, envFolder, name) ?? [],
   );

@@ -9,8 +9,18 @@ import { executablePath, serve } from '../../scripts/field/browser.mjs';
 import { program as adder, prepare, run, write } from '../../scripts/field/prepare.mjs';
 import { projects } from '../../scripts/field/projects.mjs';
 import type { Framework } from './frameworks.js';
-import { type Built, type Facts, type Fixed, type Outcome, type Said, withRealObject } from './measure.js';
-import { isOfBundle, modulesOf, type Program, values, variables } from './program.js';
+import {
+  type Built,
+  contractOf,
+  envFile,
+  type Facts,
+  type Fixed,
+  type Outcome,
+  type Said,
+  saidByProgram,
+  withRealObject,
+} from './measure.js';
+import { isOfBundle, modulesOf, type Program, values } from './program.js';
 import { environmentOf, rightNames } from './tools.js';
 
 const PORT = 4187;
@@ -38,13 +48,7 @@ export class FrameworkProject {
     for (const [path, text] of Object.entries({ ...framework.starts, ...framework.configures }))
       write(this.#folder, path, text.replace('$', './truth/run'));
     write(this.#folder, 'adder.yaml', this.#contract());
-    write(
-      this.#folder,
-      '.env.production',
-      Object.entries(values)
-        .map(([name, value]) => `${name}=${JSON.stringify(value)}\n`)
-        .join(''),
-    );
+    write(this.#folder, '.env.production', envFile);
   }
 
   async facts(): Promise<Facts[]> {
@@ -80,17 +84,7 @@ export class FrameworkProject {
   #contract(): string {
     const { toolchain, output, folder, prefix } = this.framework;
     const [code] = folder.split('/');
-    return `adder: 1
-stages: { production: { layers: [.env.production] } }
-bundles:
-  desk: { toolchain: ${toolchain}, prefix: ${prefix}, code: [${code}], output: [${output.join(', ')}] }
-variables:
-  ${variables.read}: public
-  ${variables.other}: public
-  ${variables.unread}: public
-  ${variables.empty}: { reach: public, required: false }
-  ${variables.server}: server
-`;
+    return contractOf(`toolchain: ${toolchain}, prefix: ${prefix}, code: [${code}], output: [${output.join(', ')}]`);
   }
 
   #modules(number: string, program: Program): Record<string, string> {
@@ -245,16 +239,7 @@ variables:
   /** Findings of lint about each program, by its identifier. */
   #lint(): Map<string, Said[]> {
     const { text } = this.#adder(['lint', '--format', 'json', '--fail-on', 'never']);
-    const { findings } = JSON.parse(text.slice(text.search(/^\{/m))) as {
-      findings: { code: string; message: string; place?: { path: string; line: number } }[];
-    };
-    const byProgram = new Map<string, Said[]>();
-    for (const { code, message, place } of findings) {
-      const [, id] = new RegExp(`^${this.framework.folder}/(p\\d+)/`).exec(place?.path ?? '') ?? [];
-      if (id === undefined || !place) continue;
-      byProgram.set(id, [...(byProgram.get(id) ?? []), { code, message, line: place.line }]);
-    }
-    return byProgram;
+    return saidByProgram(JSON.parse(text.slice(text.search(/^\{/m))).findings, this.framework.folder);
   }
 }
 

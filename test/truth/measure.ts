@@ -70,20 +70,8 @@ export class Truth {
     this.#ids = new Map(programs.map((program, index) => [`p${index}`, program]));
     const entries = [...this.#ids.keys()].map((id) => `src/${id}/${entryOf(tool)}`);
     this.#project = new TestProject({
-      'adder.yaml': `adder: 1
-stages: { production: { layers: [.env, .env.production] } }
-bundles:
-  desk: { toolchain: ${tool.name}, code: [src], output: [dist], entry: [${entries}] }
-variables:
-  ${variables.read}: public
-  ${variables.other}: public
-  ${variables.unread}: public
-  ${variables.empty}: { reach: public, required: false }
-  ${variables.server}: server
-`,
-      '.env.production': Object.entries(values)
-        .map(([name, value]) => `${name}=${JSON.stringify(value)}\n`)
-        .join(''),
+      'adder.yaml': contractOf(`toolchain: ${tool.name}, code: [src], output: [dist], entry: [${entries}]`),
+      '.env.production': envFile,
       'package.json': '{ "type": "module", "private": true }',
       [`${tool.name}.config.js`]: tool.config,
       'make.mjs': builder(tool),
@@ -219,17 +207,43 @@ variables:
 
   /** @param folder the one that the programs' findings are in */
   #said(command: readonly string[], folder: string): Map<string, Said[]> {
-    const { report } = this.#project.json(command, {});
-    const all = report.findings as { code: string; message: string; place?: { path: string; line: number } }[];
-    const byProgram = new Map<string, Said[]>();
-    for (const { code, message, place } of all) {
-      const [, id] = new RegExp(`^${folder}/(p\\d+)/`).exec(place?.path ?? '') ?? [];
-      if (id === undefined || !place) continue;
-      byProgram.set(id, [...(byProgram.get(id) ?? []), { code, message, line: place.line }]);
-    }
-    return byProgram;
+    return saidByProgram(this.#project.json(command, {}).report.findings, folder);
   }
 }
+
+/** Findings about each program, by its identifier. @param folder the one that the programs are in */
+export function saidByProgram(
+  findings: readonly { code: string; message: string; place?: { path: string; line: number } }[],
+  folder: string,
+): Map<string, Said[]> {
+  const byProgram = new Map<string, Said[]>();
+  for (const { code, message, place } of findings) {
+    const [, id] = new RegExp(`^${folder}/(p\\d+)/`).exec(place?.path ?? '') ?? [];
+    if (id === undefined || !place) continue;
+    byProgram.set(id, [...(byProgram.get(id) ?? []), { code, message, line: place.line }]);
+  }
+  return byProgram;
+}
+
+/** The contract of the programs. @param bundle the settings of its bundle */
+export function contractOf(bundle: string): string {
+  return `adder: 1
+stages: { production: { layers: [.env, .env.production] } }
+bundles:
+  desk: { ${bundle} }
+variables:
+  ${variables.read}: public
+  ${variables.other}: public
+  ${variables.unread}: public
+  ${variables.empty}: { reach: public, required: false }
+  ${variables.server}: server
+`;
+}
+
+/** The text of an env file with the values of the programs. */
+export const envFile = Object.entries(values)
+  .map(([name, value]) => `${name}=${JSON.stringify(value)}\n`)
+  .join('');
 
 function entryOf({ compiles }: Dialect): string {
   return compiles ? 'main.tsx' : 'main.js';

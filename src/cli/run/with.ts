@@ -2,7 +2,7 @@ import { environmentNames } from '../../core/build/environment.js';
 import { EXIT, Failure } from '../../core/findings/failure.js';
 import { REPORT_VERSION } from '../../core/report/version.js';
 import type { World } from '../../host/world.js';
-import { runBuild } from '../../project/build.js';
+import { noCommand, runBuild } from '../../project/build.js';
 import { openProject, type Project } from '../../project/open.js';
 import { type PreparedBuild, prepareBuild } from '../../project/preflight.js';
 import type { WithCall } from '../commands/with.js';
@@ -29,11 +29,7 @@ export async function run({ words: [stage], rest, options, world }: WithCall): P
   );
   if (options['show-env']) return showEnvironment(project, prepared, options, world);
   const command = rest.length > 0 ? rest : prepared.bundle?.build;
-  if (!command)
-    throw new Failure(
-      'no build command',
-      `write it after --, such as \`adder with ${stage} -- npm run build\`, or add \`build\` to the bundle in the contract`,
-    );
+  if (!command) throw noCommand('with', stage);
   if (options.restart) {
     const { runAgain } = await import('./with-restart.js');
     return runAgain({ project, prepared }, { command, options, world });

@@ -46,6 +46,17 @@ export function namesOf(contract: Contract, variable: Variable): Record<string, 
   return table(Object.fromEntries(bundles.map((bundle) => [bundle.name, nameIn(bundle, variable)])));
 }
 
+/** Every name that a variable has in files and code: its own, older ones, and those that bundles read. */
+export function allNamesOf(contract: Contract, variable: Variable): string[] {
+  return [...new Set([variable.name, ...variable.aka, ...Object.values(namesOf(contract, variable))])];
+}
+
+/** The variable that each name means; of two with the same name, the first of the contract. */
+export function variablesByName(contract: Contract): Map<string, Variable> {
+  const all = [...contract.variables.values()].toReversed();
+  return new Map(all.flatMap((variable) => allNamesOf(contract, variable).map((name) => [name, variable] as const)));
+}
+
 /** A variable as the code of a bundle may refer to it: its name, a key of the framework's configuration, a constant. */
 export function writtenNames(bundle: Bundle, variable: Variable): string[] {
   const name = nameIn(bundle, variable);

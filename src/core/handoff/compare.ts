@@ -1,7 +1,7 @@
 import type { Need } from '../build/needs.js';
 import type { Contract, Variable } from '../contract/contract.js';
 import { type Host, type HostScope, hostScopes } from '../contract/hosts.js';
-import { namesOf } from '../contract/names.js';
+import { allNamesOf } from '../contract/names.js';
 import { finding, type Place, type RawFinding } from '../findings/finding.js';
 import type { Reach } from '../findings/reach.js';
 import type { Resolution } from '../resolve/resolve.js';
@@ -170,7 +170,7 @@ class Comparison {
   /** A name of the host that was probably meant: a slip, an older name, or the name that code reads. */
   #misspelt({ name, variable }: Needed): string | undefined {
     const { contract } = this.asked;
-    const others = [...variable.aka, variable.name, ...Object.values(namesOf(contract, variable))];
+    const others = allNamesOf(contract, variable);
     const unknown = [...this.#listed.keys()].filter(
       (one) =>
         !this.#needed.has(one) && !this.#taken.has(one) && (others.includes(one) || !contract.variables.has(one)),

@@ -1,5 +1,5 @@
 import type { Contract, Variable } from '../contract/contract.js';
-import { belongsTo, nameIn, namesOf, replacedObjects } from '../contract/names.js';
+import { allNamesOf, belongsTo, nameIn, replacedObjects } from '../contract/names.js';
 import type { Unsought } from '../findings/check.js';
 import type { Reach } from '../findings/reach.js';
 import { needlesFor, type Sought, type WholeNeedle } from '../needles/index.js';
@@ -172,8 +172,7 @@ export function planSearch(
 }
 
 function allNames(contract: Contract): string[] {
-  const all = [...contract.variables.values()];
-  return [...new Set(all.flatMap((one) => [one.name, ...one.aka, ...Object.values(namesOf(contract, one))]))];
+  return [...new Set([...contract.variables.values()].flatMap((one) => allNamesOf(contract, one)))];
 }
 
 /** The reads of public values that each bundle for browsers may have, in the ways that its tool replaces. */
@@ -378,9 +377,7 @@ function secretCandidates(
 
 /** A name that reads as a public variable of some bundle is that variable. */
 function looseCandidate(contract: Contract, { name, value, from }: NamedValue): Candidate[] {
-  const variable = [...contract.variables.values()].find(
-    (one) => one.name === name || one.aka.includes(name) || Object.values(namesOf(contract, one)).includes(name),
-  );
+  const variable = [...contract.variables.values()].find((one) => allNamesOf(contract, one).includes(name));
   const reach = variable?.reach ?? 'server';
   if (reach === 'public' || reveal(value) === '') return [];
   const file = { ...(from.path && { file: from.path }) };

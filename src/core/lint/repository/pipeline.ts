@@ -1,6 +1,6 @@
 import { parse as parseToml } from 'smol-toml';
 import { type Contract, isRequired, type Stage, type Variable } from '../../contract/contract.js';
-import { namesOf } from '../../contract/names.js';
+import { allNamesOf, namesOf } from '../../contract/names.js';
 import { finding } from '../../findings/finding.js';
 import { placeOfWord } from '../../findings/place.js';
 import type { Resolution } from '../../resolve/resolve.js';
@@ -113,7 +113,7 @@ export function providedFor(
 function misspelt({ contract }: RepositoryFacts, path: string, settings: readonly Setting[]): LintFinding[] {
   const given = new Set(settings.map(({ name }) => name));
   const variables = [...contract.variables.values()];
-  const namesFor = (one: Variable) => [one.name, ...one.aka, ...Object.values(namesOf(contract, one))];
+  const namesFor = (one: Variable) => allNamesOf(contract, one);
   const known = new Set(variables.flatMap(namesFor));
   const unset = variables.filter((one) => !namesFor(one).some((name) => given.has(name)));
   const unknown = new Map(settings.filter(({ name }) => !known.has(name)).map((one) => [one.name, one]));
@@ -257,9 +257,7 @@ function strangers(
   needed: readonly Variable[],
 ): LintFinding[] {
   const prefixes = [...contract.bundles.values()].flatMap((bundle) => bundle.prefixes);
-  const known = new Set(
-    [...contract.variables.values()].flatMap((one) => [one.name, ...one.aka, ...Object.values(namesOf(contract, one))]),
-  );
+  const known = new Set([...contract.variables.values()].flatMap((one) => allNamesOf(contract, one)));
   const isNear = (name: string) => needed.some((one) => nearest(one.name, [name]).length > 0);
   return settings
     .filter(({ name }) => prefixes.some((prefix) => name.startsWith(prefix)) && !known.has(name) && !isNear(name))
