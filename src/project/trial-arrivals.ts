@@ -1,3 +1,4 @@
+import type { Stage } from '../core/contract/contract.js';
 import { within } from '../core/files/within.js';
 import type { Coverage } from '../core/findings/check.js';
 import { markTable } from '../core/inspect/mark-table.js';
@@ -8,8 +9,9 @@ import type { Arrival } from '../core/trial/evidence.js';
 import type { Marker } from '../core/trial/marker.js';
 import { trialPlan } from '../core/trial/search-plan.js';
 import { FileArtifact } from '../host/file-artifact.js';
-import { describeFileError } from '../host/files.js';
+import { describeFileError, withSlashes } from '../host/files.js';
 import { ShownPaths } from '../host/shown-paths.js';
+import type { ProjectCopy } from '../host/trial/copy.js';
 import { findFiles } from '../host/walk.js';
 import { BundleOutput } from './bundle-output.js';
 import type { Project } from './open.js';
@@ -22,18 +24,27 @@ export function stateOf({ files }: Pick<Project, 'files'>, root: string): CopySt
   return new Map(findFiles(files, [root]).files.map(({ path, bytes, version }) => [path, { bytes, version }]));
 }
 
+/** A build in a copy, when it has ended. */
+export interface SearchedBuild {
+  stage: Stage;
+  markers: readonly Marker[];
+  /** The copy's files before the build. */
+  before: CopyState;
+  /** The build's output. */
+  log: Uint8Array;
+}
+
 /**
  * Searches everything that a build wrote for markers.
- * @param inCopy the project with the copy's root @param before its files before the build @param log the build's output
  */
 export async function arrivalsIn(
-  inCopy: Project,
-  stage: string,
-  markers: readonly Marker[],
-  { before, log }: { before: CopyState; log: Uint8Array },
+  project: Project,
+  { root, top }: ProjectCopy,
+  { stage, markers, before, log }: SearchedBuild,
 ): Promise<{ arrivals: Arrival[]; coverage: Coverage; hasOutput: boolean }> {
-  const { files, root, contract } = inCopy;
-  const now = stateOf(inCopy, root);
+  const inCopy = { ...project, root };
+  const { files, contract } = project;
+  const now = stateOf(project, top);
   const written = [...now].filter(([path, { version }]) => before.get(path)?.version !== version);
   const bytes = written.reduce((sum, [, one]) => sum + one.bytes, 0);
   const outputs = [...contract.bundles.values()].map((bundle) => ({
@@ -50,10 +61,10 @@ export async function arrivalsIn(
   const arrivals: Arrival[] = [];
   let hasOutput = false;
   for (const [path] of written) {
-    const shown = files.shown(path, root);
+    const shown = withSlashes(files.path.relative(root, path), files.path);
     const audience = outputs.find(({ isIn }) => isIn(shown))?.output.audienceOf(path);
     hasOutput ||= audience !== undefined && audience !== 'cache';
-    const inspected = { stage, audience: audience ?? ('browser' as const), withOrigins: true };
+    const inspected = { stage: stage.name, audience: audience ?? ('browser' as const), withOrigins: true };
     try {
       const found = await search.search(new FileArtifact(path, inspected.audience, paths), inspected);
       coverage.files++;

@@ -1,8 +1,7 @@
 import { generateKeyPairSync, randomBytes } from 'node:crypto';
 import { childEnvironment, readName, STAGE_NAME } from '../core/build/environment.js';
-import type { Bundle, Stage } from '../core/contract/contract.js';
-import { prefixOf } from '../core/contract/names.js';
-import { isSkippedDirectory } from '../core/files/directories.js';
+import type { Bundle, Stage, Variable } from '../core/contract/contract.js';
+import { prefixOf, variablesByName } from '../core/contract/names.js';
 import { valueFileOf } from '../core/files/value-files.js';
 import type { ReadLayer } from '../core/resolve/layer.js';
 import type { Resolution } from '../core/resolve/resolve.js';
@@ -18,6 +17,8 @@ import {
   otherDigits,
 } from '../core/trial/marker.js';
 import { markedEnvFile, markedLiterals } from '../core/trial/rewrite.js';
+import { withSlashes } from '../host/files.js';
+import type { LeftOut, ProjectCopy } from '../host/trial/copy.js';
 import { filesNamed } from '../host/walk.js';
 import type { World } from '../host/world.js';
 import type { Project } from './open.js';
@@ -43,44 +44,59 @@ export class Markers {
   /** Names whose values had no room for a marker. */
   readonly unmarked = new Set<string>();
   readonly #publicNames: ReadonlySet<string>;
+  readonly #named: ReadonlyMap<string, Variable>;
+  /** Layers that are data or modules, by their paths. */
+  readonly #layers: ReadonlyMap<string, ReadLayer>;
 
   constructor(
     readonly project: Project,
     readonly build: MarkedBuild,
   ) {
     const open = [...project.contract.variables.values()].filter(({ reach }) => reach === 'public');
+    this.#named = variablesByName(project.contract);
+    const layers = build.all.flatMap((one) => one.layers);
+    this.#layers = new Map(
+      layers.flatMap((layer) =>
+        layer.path !== undefined && /^(structured|module)$/.test(valueFileOf(layer.path)?.kind ?? '')
+          ? [[layer.path, layer]]
+          : [],
+      ),
+    );
     this.#publicNames = new Set(open.flatMap((variable) => [variable.name, readName(build.bundle, variable)]));
   }
 
-  /**
-   * Marks each line of each env file of the copy, and the layers that are data or modules.
-   * @param root the contract's directory in the copy @param top all that was copied
-   */
-  markFiles(root: string, top: string): void {
-    const { files } = this.project;
-    const { join } = files.path;
-    for (const path of filesNamed(files, top, isEnvFile, isSkippedDirectory)) {
-      const absolute = join(top, path);
-      const bytes = files.readIfPossible(absolute);
-      const mark = (name: string, value: string, line: number) =>
-        this.#mark(name, value, { path: files.shown(absolute, root), line });
-      if (bytes) files.write(absolute, markedEnvFile(bytes, mark), { root });
-    }
-    const layers = this.build.all.flatMap((one) => one.layers);
-    for (const [path, layer] of new Map(layers.map((layer) => [layer.path, layer])))
-      if (path !== undefined && /^(structured|module)$/.test(valueFileOf(path)?.kind ?? ''))
-        this.#markLiterals(join(root, path), path, layer, root);
+  /** Tells whether a file has values, so that a copy gets a marked one in its place. @param path absolute */
+  holdsValues(path: string): boolean {
+    const { files, root } = this.project;
+    return isEnvFile(files.path.basename(path)) || this.#layers.has(files.shown(path, root));
   }
 
-  #markLiterals(absolute: string, path: string, { offers }: ReadLayer, root: string): void {
-    const { files } = this.project;
-    const text = files.readIfPossible(absolute)?.toString();
-    const nameAt = new Map(offers.map(({ name, source }) => [source.line, name]));
-    const mark = (value: string, line: number) => {
+  /**
+   * Writes the files with values into a copy, each with markers in the place of its values.
+   * @param top the directory that was copied @param leftOut what the copy does not have of it
+   */
+  writeFiles(copy: ProjectCopy, top: string, leftOut: LeftOut): void {
+    const { files, root } = this.project;
+    const { join, relative } = files.path;
+    const isSkipped = (path: string) => leftOut.folder(join(top, path));
+    const envFiles = filesNamed(files, top, isEnvFile, isSkipped).map((path) => join(top, path));
+    const layers = [...this.#layers.keys()].map((path) => join(root, path));
+    for (const path of [...envFiles, ...layers.filter((one) => files.isBelow(one, top))]) {
+      const bytes = files.readIfPossible(path);
+      if (bytes) copy.write(relative(top, path), this.#marked(path, bytes));
+    }
+  }
+
+  #marked(absolute: string, bytes: Uint8Array): string | Uint8Array {
+    const { files, root } = this.project;
+    const path = withSlashes(files.path.relative(root, absolute), files.path);
+    const layer = this.#layers.get(path);
+    if (!layer) return markedEnvFile(bytes, (name, value, line) => this.#mark(name, value, { path, line }));
+    const nameAt = new Map(layer.offers.map(({ name, source }) => [source.line, name]));
+    return markedLiterals(Buffer.from(bytes).toString(), (value, line) => {
       const name = nameAt.get(line);
       return name === undefined ? undefined : this.#mark(name, value, { path, line });
-    };
-    if (text !== undefined) files.write(absolute, markedLiterals(text, mark), { root });
+    });
   }
 
   /** The widest environment that a build could have: every variable, and the names that code asks for. */
@@ -111,9 +127,7 @@ export class Markers {
 
   /** The text for one place, in the shape of its value; undefined to keep the value. */
   #mark(name: string, value: string, setAt: MarkedPlace): string | undefined {
-    const variable = [...this.project.contract.variables.values()].find(
-      (one) => one.name === name || readName(this.build.bundle, one) === name,
-    );
+    const variable = this.#named.get(name);
     if (variable && this.build.real.includes(variable.name)) return undefined;
     const text = isKeyBlock(value) ? madeUpKey() : markerText(randomBytes);
     const isShown = this.#publicNames.has(name);

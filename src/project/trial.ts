@@ -15,9 +15,10 @@ import { isReadLate } from '../core/toolchains/read-from.js';
 import { codePlaceText, concludeTrial, type TrialRow } from '../core/trial/conclude.js';
 import { type Asked, askedFor, type CodePlace, type ObservedLine, observedLines } from '../core/trial/observed.js';
 import { withSlashes } from '../host/files.js';
-import { copyProject, type ProjectCopy } from '../host/trial/copy.js';
+import { copyProject, type LeftOut, type ProjectCopy } from '../host/trial/copy.js';
 import { Repository } from '../host/version-control.js';
 import type { World } from '../host/world.js';
+import { noCommand, notStarted } from './build.js';
 import { type ProjectCode, readCode } from './lint.js';
 import { chooseBundle, type Project, stageOf } from './open.js';
 import { StageResolver } from './resolve.js';
@@ -54,7 +55,7 @@ const MOST_LOG = 16 * 2 ** 20;
  * @throws Failure if there is nothing to build, or the build fails
  */
 export async function trial(project: Project, request: TrialRequest, world: World): Promise<TrialResult> {
-  const { contract, root, files } = project;
+  const { contract, root } = project;
   const bundle = chooseBundle(project, request.bundle, world.cwd);
   if (!bundle) throw new Failure('a trial is of one bundle', `name one: ${[...contract.bundles.keys()].join(', ')}`);
   const stage = stageOf(project, request.stage);
@@ -65,14 +66,14 @@ export async function trial(project: Project, request: TrialRequest, world: Worl
   const read = [...readBy].flatMap(([name, { ships }]) => (ships ? [name] : []));
   const markers = new Markers(project, { stage, bundle, resolution, all, read, real: request.real, command });
   const top = Repository.at(root)?.top ?? root;
-  const copy = copyProject(root, top, isLeftOut(project));
+  const leftOut = leftOutOf(project, markers);
+  const copy = copyProject(root, top, leftOut);
   try {
-    markers.markFiles(copy.root, files.path.resolve(copy.root, files.path.relative(root, top)));
+    markers.writeFiles(copy, top, leftOut);
     const env = { ...markers.environment(world), ...observing(copy, world) };
-    const before = stateOf(project, copy.root);
+    const before = stateOf(project, copy.top);
     const log = await build(project, { copy, before, command, env, all, resolution, log: request.log }, world);
-    const inCopy = { ...project, root: copy.root };
-    const { coverage, ...found } = await arrivalsIn(inCopy, stage.name, markers.placed, { before, log });
+    const { coverage, ...found } = await arrivalsIn(project, copy, { stage, markers: markers.placed, before, log });
     const asked = askedIn(project, copy, before);
     const evidence = { markers: markers.placed, unmarked: [...markers.unmarked], asked, ...found };
     const given = new Set(
@@ -91,11 +92,7 @@ export async function trial(project: Project, request: TrialRequest, world: Worl
 }
 
 function commandOf(bundle: Bundle, { stage, command = bundle.build }: TrialRequest): string[] {
-  if (!command || command.length === 0)
-    throw new Failure(
-      'no build command',
-      `write it after --, such as \`adder trial ${stage} -- npm run build\`, or add \`build\` to the bundle in the contract`,
-    );
+  if (!command || command.length === 0) throw noCommand('trial', stage);
   return command.map((word) => word.replaceAll('{stage}', stage));
 }
 
@@ -117,12 +114,15 @@ function readPlaces({ context }: ProjectCode, bundle: Bundle): Map<string, CodeP
   return found;
 }
 
-/** Outputs of bundles, state and caches are no part of a copy. */
-function isLeftOut({ files, root, contract }: Project): (folder: string) => boolean {
+/** A copy has no outputs of bundles, state and caches, and no file with real values. */
+function leftOutOf({ files, root, contract }: Project, markers: Markers): LeftOut {
   const isOutput = within([...contract.bundles.values()].flatMap(({ output }) => output));
-  return (folder) => {
-    const shown = files.shown(folder, root);
-    return isSkippedDirectory(shown) || isOutput(shown);
+  return {
+    folder: (path) => {
+      const shown = files.shown(path, root);
+      return isSkippedDirectory(shown) || isOutput(shown);
+    },
+    file: (path) => markers.holdsValues(path),
   };
 }
 
@@ -155,14 +155,13 @@ async function build(
   const { path } = project.files;
   const [program = '', ...args] = command;
   const cwd = path.resolve(copy.root, path.relative(project.root, world.cwd));
-  const kept: Buffer[] = [];
-  const output = { stdout: keeping(kept, log), stderr: keeping(kept, log) };
+  const kept = new KeptLog(log);
+  const output = { stdout: kept.stream(), stderr: kept.stream() };
   const mask = planMask(project.contract, resolution, all);
   const place = existsSync(cwd) ? cwd : copy.root;
   const ended = await world.processes.run({ command: program, args, env, cwd: place, mask, output }, world);
-  if (ended.code === EXIT.fine) return Buffer.concat(kept);
-  if (ended.failedToStart)
-    throw new Failure(`the command "${program}" ${ended.failedToStart}`, 'check its name and PATH', ended.code);
+  if (ended.code === EXIT.fine) return kept.bytes();
+  if (ended.failedToStart) throw notStarted(program, ended.failedToStart, ended.code);
   if (ended.interrupted) throw new Failure('the trial was stopped', 'run it again', ended.code);
   const asked = askedIn(project, copy, before).flatMap(({ name, at: [first] }) =>
     first ? [`${name} (${codePlaceText(first)})`] : [],
@@ -175,15 +174,27 @@ async function build(
   );
 }
 
-/** A stream that passes a build's output on and keeps it. */
-function keeping(kept: Buffer[], log: NodeJS.WritableStream): Writable {
-  return new Writable({
-    write: (chunk: Buffer, _, done) => {
-      if (kept.reduce((sum, { length }) => sum + length, chunk.length) <= MOST_LOG) kept.push(chunk);
-      log.write(chunk);
-      done();
-    },
-  });
+/** Passes a build's output on, and keeps its beginning. */
+class KeptLog {
+  readonly #chunks: Buffer[] = [];
+  #size = 0;
+
+  constructor(readonly to: NodeJS.WritableStream) {}
+
+  stream(): Writable {
+    return new Writable({
+      write: (chunk: Buffer, _, done) => {
+        this.#size += chunk.length;
+        if (this.#size <= MOST_LOG) this.#chunks.push(chunk);
+        this.to.write(chunk);
+        done();
+      },
+    });
+  }
+
+  bytes(): Uint8Array {
+    return Buffer.concat(this.#chunks);
+  }
 }
 
 /** The names that the build asked for. Files that it wrote are none of the project's. */

@@ -1,6 +1,5 @@
 import { spawn } from 'node:child_process';
-import { mkdirSync, readdirSync, readFileSync, statSync, symlinkSync } from 'node:fs';
-import { tmpdir } from 'node:os';
+import { mkdirSync, readdirSync, readFileSync, rmSync, statSync, symlinkSync } from 'node:fs';
 import { join } from 'node:path';
 import { describe, expect, test } from 'vitest';
 import { bareEnvironment, program, secrets, TestProject } from '../support/adder.js';
@@ -28,6 +27,9 @@ const app = {
 };\n`,
 };
 
+/** Copies of other tests are elsewhere. */
+const temporary = new TestProject().folder;
+
 /** A project that a script of Node.js builds. */
 const scripted = (script: string) =>
   new TestProject({
@@ -54,13 +56,13 @@ function stateOf(project: TestProject): Map<string, string> {
 
 function reportOf(project: TestProject, ...command: readonly string[]) {
   const { code, stdout, stderr } = project.adder(['trial', 'production', '--format', 'json', '--', ...command], {
-    TMPDIR: tmpdir(),
+    TMPDIR: temporary,
   });
   if (stdout === '') throw new Error(stderr);
   return { code, report: JSON.parse(stdout) };
 }
 
-const leftovers = () => readdirSync(tmpdir()).filter((name) => name.startsWith('adder-trial-'));
+const leftovers = () => readdirSync(temporary).filter((name) => name.startsWith('adder-trial-'));
 
 describe('a trial of a real build', () => {
   const project = new TestProject(app);
@@ -126,6 +128,21 @@ writeFileSync(${JSON.stringify(seen)}, JSON.stringify([process.env, readFileSync
   project.expectNone(Object.values(secrets), real);
 });
 
+test('an env file behind a symlink is not changed, and its secrets are not in the copy', () => {
+  const shared = new TestProject({ env: app['.env'] });
+  const seen = join(shared.folder, 'seen');
+  const project = scripted(
+    `import { readFileSync, writeFileSync } from 'node:fs'; writeFileSync(${JSON.stringify(seen)}, readFileSync('.env'));`,
+  );
+  rmSync(project.path('.env'));
+  symlinkSync(shared.path('env'), project.path('.env'));
+  const { report } = reportOf(project, 'node', 'build.mjs');
+  expect(shared.read('env')).toBe(app['.env']);
+  expect(readFileSync(seen, 'utf8')).toMatch(/^FARE_SIGNING_KEY=t[a-z0-9]{20}\n$/);
+  const [row] = report.rows.filter(({ name }: { name: string }) => name === 'FARE_SIGNING_KEY');
+  expect(row.setIn).toContain('.env:1');
+});
+
 test('reads in child processes and in threads are noted', () => {
   const project = scripted(`import { execFileSync } from 'node:child_process';
 import { Worker } from 'node:worker_threads';
@@ -142,7 +159,7 @@ new Worker(new URL('./thread.cjs', import.meta.url));`);
 
 test('a build that fails says which names it asked for until then', () => {
   const project = scripted("if (process.env.UPLOAD_TOKEN !== 'right') throw new Error('refused');");
-  const { code, stderr } = project.adder(['trial', 'production', '--', 'node', 'build.mjs']);
+  const { code, stderr } = project.adder(['trial', 'production', '--', 'node', 'build.mjs'], { TMPDIR: temporary });
   expect(code).toBe(1);
   expect(stderr).toMatch(/refused/);
   expect(stderr).toMatch(/failed with made-up values, with exit code 1; .* asked for UPLOAD_TOKEN \(build\.mjs:1\)/);
@@ -171,7 +188,7 @@ await new Promise((resolve) => setTimeout(resolve, Number(process.env.SLOW ?? 0)
   project.write('node_modules/part/index.js', '1');
   const before = stateOf(project);
   const args = [program, 'trial', 'production', '--', 'node', 'build.mjs'];
-  const env = bareEnvironment({ SLOW: '2000', TMPDIR: tmpdir() });
+  const env = bareEnvironment({ SLOW: '2000', TMPDIR: temporary });
   const start = () => spawn(process.execPath, args, { cwd: project.folder, env, stdio: 'ignore' });
   const endOf = (child: ReturnType<typeof start>) => new Promise((resolve) => child.once('exit', resolve));
   const started = Date.now();

@@ -5,6 +5,7 @@ import {
   mkdirSync,
   readFileSync,
   readlinkSync,
+  rmSync,
   statSync,
   symlinkSync,
   writeFileSync,
@@ -17,7 +18,10 @@ import { TestProject } from '../support/adder.js';
 
 /** Copies a project, and removes the copy afterwards. */
 function copied<Result>(project: TestProject, look: (root: string) => Result, root = project.folder): Result {
-  const copy = copyProject(root, project.folder, (folder) => folder.endsWith('dist'));
+  const copy = copyProject(root, project.folder, {
+    folder: (path) => path.endsWith('dist'),
+    file: (path) => path.endsWith('.env'),
+  });
   try {
     return look(copy.root);
   } finally {
@@ -27,15 +31,34 @@ function copied<Result>(project: TestProject, look: (root: string) => Result, ro
 }
 
 test('has the files of the project, hidden ones too, and no outputs', () => {
-  const project = new TestProject({ '.env': 'A=x\n', 'src/main.js': '1', 'dist/main.js': '2', 'apps/dist/x.js': '3' });
+  const project = new TestProject({ '.npmrc': 'x', 'src/main.js': '1', 'dist/main.js': '2', 'apps/dist/x.js': '3' });
   copied(project, (root) => {
-    expect(readFileSync(join(root, '.env'), 'utf8')).toBe('A=x\n');
+    expect(readFileSync(join(root, '.npmrc'), 'utf8')).toBe('x');
     expect(['src/main.js', 'dist', 'apps/dist'].map((path) => existsSync(join(root, path)))).toEqual([
       true,
       false,
       false,
     ]);
   });
+});
+
+test('a file that is left out is written as a new one, and no symlink in its place is copied or followed', () => {
+  const real = new TestProject({ secrets: 'real' });
+  const project = new TestProject({ 'apps/.env': 'real' });
+  symlinkSync(real.path('secrets'), project.path('.env'));
+  const copy = copyProject(project.folder, project.folder, {
+    folder: () => false,
+    file: (path) => path.endsWith('.env'),
+  });
+  expect(['.env', 'apps/.env'].map((path) => lstatSync(join(copy.top, path), { throwIfNoEntry: false }))).toEqual([
+    undefined,
+    undefined,
+  ]);
+  copy.write('.env', 'made up');
+  expect(lstatSync(join(copy.top, '.env')).isFile()).toBe(true);
+  expect(() => copy.write('.env', 'again')).toThrow(/EEXIST/);
+  copy.remove();
+  expect(real.read('secrets')).toBe('real');
 });
 
 test('the directory of the contract is where it is below the directory that is copied', () => {
@@ -101,4 +124,5 @@ test('what a process that is gone left is removed, and what a running one has is
   for (const folder of [gone, running]) mkdirSync(join(folder as string, 'desk'), { recursive: true });
   removeLeftovers();
   expect([gone, running].map((folder) => existsSync(folder as string))).toEqual([false, true]);
+  rmSync(running as string, { recursive: true });
 });

@@ -12,12 +12,12 @@ export const trialBuild = defineCommand({
   takesRest: true,
   needs: { count: 1, what: 'a stage' },
   about:
-    "Builds a copy of the project with made-up values that can be recognised, and finds where each arrives: which variable, from which line of which file, in which file of the output. No secret is used, and the project's own files stay as they are. Without COMMAND, it runs the bundle's `build` from the contract.",
+    "Builds a copy of the project with made-up values and reports where each one arrives. The table names the file and line that set each value, the code that reads it, and the output files that contain it. The build gets no real secret, and the project's own files do not change. Without COMMAND, it runs the bundle's `build` from the contract.",
   options,
   meanings: { bundle: 'The bundle to build (default: the only one)' },
   examples: [
-    ['adder trial production -- npm run build', 'see what this code and configuration let out'],
-    ['adder trial production --real LICENCE_KEY', 'let the build have one real value that it checks'],
+    ['adder trial production -- npm run build', 'find the values that this code and configuration expose'],
+    ['adder trial production --real LICENCE_KEY', 'give the build one real value'],
   ],
   load: async () => (await import('../run/trial.js')).run,
 });

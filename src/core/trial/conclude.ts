@@ -1,5 +1,5 @@
 import type { Bundle, Contract, Stage, Variable } from '../contract/contract.js';
-import { belongsTo, namesOf, prefixOf } from '../contract/names.js';
+import { belongsTo, prefixOf, variablesByName } from '../contract/names.js';
 import { finding, type Place, type RawFinding } from '../findings/finding.js';
 import type { Audience } from '../inspect/artifact.js';
 import type { Resolution } from '../resolve/resolve.js';
@@ -39,16 +39,18 @@ export interface TrialRow {
   isUnmarked: boolean;
 }
 
+type Named = ReadonlyMap<string, Variable>;
+
 /** Makes the table of a trial, and the findings that follow from it. */
 export function concludeTrial(trial: TrialOf): { rows: TrialRow[]; findings: RawFinding[] } {
+  const named = variablesByName(trial.contract);
   const names = new Set([...trial.evidence.markers.map(({ name }) => name), ...trial.evidence.unmarked]);
-  const rows = [...names].sort().map((name) => rowOf(trial, name));
-  const findings = rows.flatMap((row) => findingsOf(trial, row));
-  return { rows, findings: [...findings, ...unusedIn(trial, rows), ...nowhere(trial)] };
+  const rows = [...names].sort().map((name) => rowOf(trial, name, named.get(name)));
+  const findings = rows.flatMap((row) => findingsOf(trial, row, named.get(row.name)));
+  return { rows, findings: [...findings, ...unusedIn(trial, rows), ...nowhere(trial, named)] };
 }
 
-function rowOf({ contract, evidence, readBy }: TrialOf, name: string): TrialRow {
-  const variable = variableOf(contract, name);
+function rowOf({ evidence, readBy }: TrialOf, name: string, variable: Variable | undefined): TrialRow {
   const asked = evidence.asked.find((one) => one.name === name);
   const inCode = readBy.get(name);
   const all = [...(inCode ? [inCode] : []), ...(asked?.at ?? [])];
@@ -83,23 +85,12 @@ export function placeOf({ setAt: { path, line } }: Marker): string {
   return path === undefined ? 'the environment' : `${path}:${line ?? 1}`;
 }
 
-function variableOf(contract: Contract, name: string): Variable | undefined {
-  return [...contract.variables.values()].find(
-    (variable) =>
-      variable.name === name ||
-      variable.aka.includes(name) ||
-      Object.values(namesOf(contract, variable)).includes(name),
-  );
-}
-
-function findingsOf(trial: TrialOf, row: TrialRow): RawFinding[] {
-  const { contract, bundle, evidence, stage } = trial;
-  const variable = variableOf(contract, row.name);
+function findingsOf(trial: TrialOf, row: TrialRow, variable: Variable | undefined): RawFinding[] {
+  const { bundle, evidence, stage } = trial;
   const shipped = evidence.arrivals.filter(
     ({ marker, audience }) => marker.name === row.name && audience === 'browser',
   );
   const about = { stage: stage.name, bundle: bundle.name, ...(variable && { variable: variable.name }) };
-  const [first] = shipped;
   if (!variable) {
     const set = shipped.find(({ marker }) => marker.setAt.path !== undefined);
     return set
@@ -107,7 +98,7 @@ function findingsOf(trial: TrialOf, row: TrialRow): RawFinding[] {
       : [];
   }
   if (variable.reach !== 'public') return letOut(trial, variable, shipped);
-  const found = first ? fromOther(trial, variable, shipped) : absent(trial, row, variable);
+  const found = shipped.length > 0 ? fromOther(trial, variable, shipped) : absent(trial, row, variable);
   return found.map((one) => ({ ...about, ...one }));
 }
 
@@ -189,11 +180,11 @@ function unusedIn({ contract, bundle, stage, evidence, readBy }: TrialOf, rows: 
 }
 
 /** Names that the project's own files ask for, in the build or in code, and that no file sets. */
-function nowhere({ contract, evidence, readBy, bundle, stage }: TrialOf): RawFinding[] {
+function nowhere({ contract, evidence, readBy, bundle, stage }: TrialOf, named: Named): RawFinding[] {
   const inFiles = new Set(evidence.markers.filter(({ setAt }) => setAt.path !== undefined).map(({ name }) => name));
   const asked = new Map(evidence.asked.flatMap(({ name, at: [place] }) => (place ? [[name, place]] : [])));
   return [...new Map([...asked, ...readBy])].flatMap(([name, place]) => {
-    const isKnown = inFiles.has(name) || evidence.unmarked.includes(name) || variableOf(contract, name) !== undefined;
+    const isKnown = inFiles.has(name) || evidence.unmarked.includes(name) || named.has(name);
     if (isKnown || isForeignName(name)) return [];
     const near = nearest(name, [...contract.variables.keys()]);
     const more = { bundle: bundle.name, stage: stage.name, place: codePlace(place) };

@@ -2,6 +2,7 @@ import {
   type BigIntStats,
   constants,
   copyFileSync,
+  cpSync,
   existsSync,
   linkSync,
   lstatSync,
@@ -23,9 +24,20 @@ import { Git } from '../git.js';
 export interface ProjectCopy {
   /** The directory of the copy that stands for the contract's, absolute. */
   root: string;
+  /** The directory of the copy that stands for all that was copied, absolute. */
+  top: string;
   /** The file that the observer writes. */
   observed: string;
+  /** Writes a file that was left out. @param path relative to `top` */
+  write(path: string, bytes: string | Uint8Array): void;
   remove(): void;
+}
+
+/** The parts of a project that a copy does not have. Both get absolute paths. */
+export interface LeftOut {
+  folder(path: string): boolean;
+  /** A file, or a symlink in the place of one. */
+  file(path: string): boolean;
 }
 
 /** The beginning of the names of directories that trials make. */
@@ -39,19 +51,24 @@ const changedInPlace = /^(\.cache|\.vite|\.vite-temp|\.prisma|\.astro)$/;
  * write where the file system can, or else hard-linked, file by file.
  * @param root the contract's directory
  * @param top the directory that is copied: the repository's, or the root
- * @param isLeftOut gets absolute paths of directories
  */
-export function copyProject(root: string, top: string, isLeftOut: (folder: string) => boolean): ProjectCopy {
+export function copyProject(root: string, top: string, leftOut: LeftOut): ProjectCopy {
   removeLeftovers();
   const parent = mkdtempSync(join(realpathSync(tmpdir()), `${PREFIX}${process.pid}-`));
   const target = join(parent, basename(top));
-  const copy = new Copy(top, target, isLeftOut);
+  const copy = new Copy(top, target, leftOut);
   copy.folder(top, target);
   if (!copy.packages) linkPackagesAbove(dirname(top), parent);
   shareHistory(top, target);
   return {
     root: join(target, relative(top, root)),
+    top: target,
     observed: join(parent, 'asked.jsonl'),
+    write: (path, bytes) => {
+      mkdirSync(dirname(join(target, path)), { recursive: true });
+      // A new file, never one that a symlink leads to.
+      writeFileSync(join(target, path), bytes, { mode: 0o600, flag: 'wx' });
+    },
     remove: () => rmSync(parent, { recursive: true, force: true }),
   };
 }
@@ -96,18 +113,9 @@ function shareHistory(top: string, target: string): void {
   writeFileSync(join(into, 'objects', 'info', 'alternates'), `${join(common, 'objects')}\n`);
   const settings = `[core]\n\trepositoryformatversion = 1\n[extensions]\n\tobjectformat = ${format}\n`;
   writeFileSync(join(into, 'config'), settings);
-  copyTree(join(common, 'refs'), join(into, 'refs'));
+  cpSync(join(common, 'refs'), join(into, 'refs'), { recursive: true });
   const files = [join(own, 'HEAD'), join(own, 'index'), join(common, 'packed-refs'), join(common, 'shallow')];
   for (const file of files) if (existsSync(file)) copyFileSync(file, join(into, basename(file)));
-}
-
-function copyTree(from: string, to: string): void {
-  mkdirSync(to, { recursive: true });
-  for (const entry of readdirSync(from, { withFileTypes: true })) {
-    const [source, target] = [join(from, entry.name), join(to, entry.name)];
-    if (entry.isDirectory()) copyTree(source, target);
-    else if (entry.isFile()) copyFileSync(source, target);
-  }
 }
 
 class Copy {
@@ -118,7 +126,7 @@ class Copy {
   constructor(
     readonly top: string,
     readonly target: string,
-    readonly isLeftOut: (folder: string) => boolean,
+    readonly leftOut: LeftOut,
   ) {
     this.#device = deviceOf(dirname(target));
   }
@@ -129,8 +137,9 @@ class Copy {
       const [source, target] = [join(from, entry.name), join(to, entry.name)];
       if (entry.name === 'node_modules' && entry.isDirectory()) this.#packages(source, target);
       else if (entry.isDirectory()) {
-        if (entry.name !== '.git' && !this.isLeftOut(source)) this.folder(source, target);
-      } else if (entry.isSymbolicLink()) this.#link(source, target);
+        if (entry.name !== '.git' && !this.leftOut.folder(source)) this.folder(source, target);
+      } else if (this.leftOut.file(source)) continue;
+      else if (entry.isSymbolicLink()) this.#link(source, target);
       else if (entry.isFile()) copyFileSync(source, target, constants.COPYFILE_FICLONE);
     }
   }
