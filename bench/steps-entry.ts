@@ -1,5 +1,5 @@
-// Times each rule on a text and on twice as much of it; test/steps counts its steps.
-import { works } from '../test/steps/works.js';
+// Times each rule on a text and on twice as much of it; test/whole/steps counts its steps.
+import { works } from '../test/whole/steps/works.js';
 
 const [ROUNDS, TIMES] = [5, 400];
 

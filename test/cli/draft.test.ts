@@ -1,6 +1,5 @@
 import { spawnSync } from 'node:child_process';
-import { mkdtempSync, readFileSync } from 'node:fs';
-import { tmpdir } from 'node:os';
+import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { describe, expect, test } from 'vitest';
 import { reportSchema } from '../../src/core/report/documents.js';
@@ -102,15 +101,6 @@ describe('adder draft', () => {
     const at = new TestProject();
     const { code, stderr } = at.adder(['draft']);
     expect([code, stderr]).toEqual([2, expect.stringContaining('this directory has no env file')]);
-  });
-
-  test('the demo tells the whole story', () => {
-    const folder = join(mkdtempSync(join(tmpdir(), 'adder-demo-')), 'adopt');
-    const { code, stdout } = new TestProject().adder(['demo', folder, '--story', 'adopt'], {
-      VITE_FERRY_API_URL: 'https://elsewhere.example',
-    });
-    expect(code).toBe(0);
-    expect(stdout.match(/^exit code \d+/gm)).toEqual([0, 1, 0, 1, 1, 0, 0].map((one) => `exit code ${one}`));
   });
 
   test('build output and installed packages are not project code', () => {

@@ -1,6 +1,5 @@
 import { spawnSync } from 'node:child_process';
-import { existsSync, mkdtempSync, readFileSync, statSync } from 'node:fs';
-import { tmpdir } from 'node:os';
+import { existsSync, readFileSync, statSync } from 'node:fs';
 import { join } from 'node:path';
 import { runInNewContext } from 'node:vm';
 import { Ajv2020 } from 'ajv/dist/2020.js';
@@ -349,25 +348,6 @@ test('{defines} in a command of with is a file with the public values of the bun
   });
   expect(at.read('.adder/.gitignore')).toContain('*');
   at.expectNone(Object.values(secrets), ran);
-});
-
-test('the demo tells the story of an app whose compiler takes the values from a file', () => {
-  const folder = join(mkdtempSync(join(tmpdir(), 'adder-mobile-')), 'crew');
-  const { code, stdout, stderr } = new TestProject().adder(['demo', folder, '--story', 'mobile']);
-  expect([code, stderr]).toEqual([0, expect.stringContaining('the run configurations in .vscode were written')]);
-  expect(stdout).toContain('deckhand contained the value of FERRY_API_URL when it was built, but no longer does');
-  expect(stdout + stderr).not.toContain('made-up-fare');
-  const launch = JSON.parse(readFileSync(join(folder, '.vscode/launch.json'), 'utf8'));
-  expect(launch.configurations.map(({ name }: { name: string }) => name)).toEqual([
-    'deckhand (development)',
-    'deckhand (staging)',
-    'deckhand (production)',
-  ]);
-  // Native code is stored in the package as it is.
-  const app = readFileSync(join(folder, 'deckhand/build/deckhand.apk'), 'latin1');
-  expect(app).toContain('\0https://api.saltmarsh.example\0');
-  expect(stdout).toContain('deckhand/build/deckhand.apk » assets/settings.env');
-  expect(stdout).toContain('→ remove the env file from what ships');
 });
 
 describe('defines', () => {

@@ -1,7 +1,5 @@
 import { spawnSync } from 'node:child_process';
-import { chmodSync, mkdtempSync } from 'node:fs';
-import { tmpdir } from 'node:os';
-import { join } from 'node:path';
+import { chmodSync } from 'node:fs';
 import { describe, expect, test } from 'vitest';
 import { reportSchema } from '../../src/core/report/documents.js';
 import { ferryProject, program, secrets, TestProject } from '../support/adder.js';
@@ -183,32 +181,6 @@ describe('adder lint', () => {
       3,
       expect.stringContaining('src is in `code` of web, but does not exist'),
     ]);
-  });
-
-  test('the demo tells the story of it', () => {
-    const folder = join(mkdtempSync(join(tmpdir(), 'adder-demo-')), 'lint');
-    const { code, stdout } = new TestProject().adder(['demo', folder, '--story', 'lint']);
-    expect(code).toBe(0);
-    const told = new Set(stdout.match(/(?:code|repo)\/[\w-]+/g));
-    const all = [
-      'server-read',
-      'unknown-name',
-      'unreachable-read',
-      'whole-object',
-      'hard-coded',
-      'fallback',
-      'switched-by-comment',
-      'secret-in-code',
-      'unused',
-    ];
-    expect([...told]).toEqual(
-      expect.arrayContaining([
-        ...all.map((name) => `code/${name}`),
-        ...['tracked', 'in-history', 'example-drift', 'packed', 'pipeline-gap', 'literal-in-pipeline'].map(
-          (name) => `repo/${name}`,
-        ),
-      ]),
-    );
   });
 
   test('files of any name are read, or listed', () => {

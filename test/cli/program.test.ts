@@ -1,10 +1,7 @@
 import { spawnSync } from 'node:child_process';
-import { readFileSync } from 'node:fs';
-import { join } from 'node:path';
 import { describe, expect, test } from 'vitest';
 import { commands } from '../../src/cli/commands/index.js';
 import { options } from '../../src/cli/options.js';
-import { encodings } from '../../src/core/needles/index.js';
 import { bareEnvironment, ferryProject, program, secrets, TestProject } from '../support/adder.js';
 
 const project = new TestProject();
@@ -86,87 +83,6 @@ describe('an unexpected failure', () => {
     expect(stderr).toMatch(/\n {4}at /);
     expect(stderr).not.toContain(secrets.FARE_SIGNING_KEY);
     expect(stderr).not.toContain('saltmarsh.example');
-  });
-});
-
-describe('the demo', () => {
-  test('tells the whole story, and shows no secret of it', () => {
-    const folder = project.path('ferries');
-    const ran = project.adder(['demo', folder], { FERRY_API_URL: 'https://elsewhere.example' }, { timeout: 120_000 });
-    expect(ran.code, ran.stdout + ran.stderr).toBe(0);
-    expect(ran.stdout.match(/exit code \d/g)).toEqual([1, 1, 0, 1, 0, 0, 1, 0, 0].map((code) => `exit code ${code}`));
-    expect(ran.stdout).toContain('signing fares with FARE_SIGNING_KEY=[masked]');
-    const values =
-      readFileSync(join(folder, '.env.production'), 'utf8').match(/(?<=(KEY|TOKEN)=)made-up-(fare|upload).*/g) ?? [];
-    expect(values).toHaveLength(2);
-    new TestProject().expectNone(values, ran);
-    expect(project.adder(['demo', folder])).toMatchObject({ code: 2, stderr: expect.stringContaining('is not empty') });
-  });
-});
-
-test.each(['lint', 'promote', 'mobile', 'ship'])(
-  'the story %s of the demo has the exit codes that it names',
-  (story) => {
-    const folder = project.path(`story-${story}`);
-    const { code, stdout, stderr } = project.adder(['demo', folder, '--story', story]);
-    expect([code, stdout + stderr]).toEqual([0, expect.not.stringContaining('the demo expected')]);
-  },
-);
-
-describe('the package', () => {
-  test('installs into an empty directory and runs there, as a program and as a typed library', () => {
-    const repository = join(import.meta.dirname, '../..');
-    const npmSettings = Object.fromEntries(
-      ['HOME', 'npm_config_cache', 'npm_config_registry'].flatMap((name) =>
-        process.env[name] ? [[name, process.env[name] as string]] : [],
-      ),
-    );
-    const home = new TestProject({ 'package.json': '{ "type": "module" }' });
-    const npm = (args: string[], cwd: string) => {
-      const { status, stdout, stderr } = spawnSync('npm', args, {
-        cwd,
-        // The parser and the resolver come from npm, so its own settings and cache are used, and nothing else of this call.
-        env: bareEnvironment(npmSettings),
-        encoding: 'utf8',
-      });
-      expect(status, stdout + stderr).toBe(0);
-      return stdout;
-    };
-    npm(['pack', '--ignore-scripts', '--pack-destination', home.folder], repository);
-    npm(['install', '--prefer-offline', '--no-audit', './adder-0.1.0.tgz'], home.folder);
-    expect(npm(['exec', '--offline', 'adder', '--', '--version'], home.folder)).toBe('0.1.0\n');
-    home.write(
-      'use.mjs',
-      `import { parseEnvFile } from 'adder/core';\nconsole.log(parseEnvFile(Buffer.from('A=b')).entries[0].name);`,
-    );
-    home.write(
-      'use.ts',
-      `import { type FindingsReport, inspect, mergeReports, parseEnvFile, type Level } from 'adder/core';\nexport const level: Level = 'error';\nexport const report: Promise<FindingsReport> = inspect({ contract: '', stage: 'x', layers: {}, artifacts: [{ path: 'a.js', bytes: '' }] });\nexport const merged = async () => mergeReports([await report], '2026-01-01').answers?.nothingLeaked.answer === 'yes';\nexport const name: string | undefined = parseEnvFile(new Uint8Array()).entries[0]?.name;`,
-    );
-    expect(spawnSync(process.execPath, ['use.mjs'], { cwd: home.folder, encoding: 'utf8' }).stdout).toBe('A\n');
-    const tsc = [
-      join(repository, 'node_modules/.bin/tsc'),
-      '--noEmit',
-      '--strict',
-      '--skipLibCheck',
-      'false',
-      '--module',
-      'nodenext',
-      '--types',
-      '',
-      'use.ts',
-    ];
-    expect(spawnSync(process.execPath, tsc, { cwd: home.folder, encoding: 'utf8' }).stdout).toBe('');
-    const shipped = [...home.written('node_modules/adder')].map(([, text]) => text).join('');
-    expect(shipped).toContain('Saltmarsh');
-    const demo = project.path('ferries');
-    for (const name of ['.env', '.env.production', '.env.staging', '.env.development']) {
-      for (const value of readFileSync(join(demo, name), 'utf8').match(/(?<=(KEY|TOKEN|DATABASE_URL)=).{24,}/g) ?? []) {
-        if (value.includes('tiles')) continue;
-        for (const bytes of encodings.flatMap(({ encode }) => [...encode(value)]))
-          expect(shipped.includes(Buffer.from(bytes).toString('latin1'))).toBe(false);
-      }
-    }
   });
 });
 

@@ -8,7 +8,7 @@ import { type Configuration, configurationsOf, filesOf, readOf, values, variable
 
 /** `npm run truth` sets more programs, another seed and all tools. */
 const { ADDER_TRUTH_PROGRAMS, ADDER_TRUTH_SEED, ADDER_TRUTH_TOOLS, ADDER_TRUTH_RESULTS } = process.env;
-const count = Number(ADDER_TRUTH_PROGRAMS ?? 60);
+const count = Number(ADDER_TRUTH_PROGRAMS ?? 20);
 const seed = Number(ADDER_TRUTH_SEED ?? 32);
 const names = (ADDER_TRUTH_TOOLS ?? 'esbuild rollup').split(/[ ,]+/);
 

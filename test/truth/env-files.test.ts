@@ -7,7 +7,7 @@ import { exposed, filesOf, names, type Project, projectsOf } from './env-files.j
 
 /** `npm run truth` sets more projects and another seed. */
 const { ADDER_TRUTH_PROGRAMS, ADDER_TRUTH_SEED, ADDER_TRUTH_RESULTS } = process.env;
-const count = Number(ADDER_TRUTH_PROGRAMS ?? 8);
+const count = Number(ADDER_TRUTH_PROGRAMS ?? 4);
 const seed = Number(ADDER_TRUTH_SEED ?? 32);
 
 type Seen = Record<string, string>;

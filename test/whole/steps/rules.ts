@@ -1,12 +1,12 @@
-import { parseContract } from '../../src/core/contract/parse.js';
-import { bundleFacts } from '../../src/core/inspect/bundle-facts.js';
-import { memoryArtifact } from '../../src/core/inspect/memory-artifact.js';
-import { planSearch } from '../../src/core/inspect/plan.js';
-import { ArtifactSearch } from '../../src/core/inspect/search.js';
-import { MaskingStream } from '../../src/core/mask/masking.js';
-import { planMask } from '../../src/core/mask/plan.js';
-import { readProcessLayer } from '../../src/core/resolve/layers.js';
-import { resolveStage } from '../../src/core/resolve/resolve.js';
+import { parseContract } from '../../../src/core/contract/parse.js';
+import { bundleFacts } from '../../../src/core/inspect/bundle-facts.js';
+import { memoryArtifact } from '../../../src/core/inspect/memory-artifact.js';
+import { planSearch } from '../../../src/core/inspect/plan.js';
+import { ArtifactSearch } from '../../../src/core/inspect/search.js';
+import { MaskingStream } from '../../../src/core/mask/masking.js';
+import { planMask } from '../../../src/core/mask/plan.js';
+import { readProcessLayer } from '../../../src/core/resolve/layers.js';
+import { resolveStage } from '../../../src/core/resolve/resolve.js';
 
 /** Values of all kinds: random, of words, of one repeated character, public. */
 const values = {

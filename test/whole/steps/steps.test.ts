@@ -9,7 +9,7 @@ const MOST = 2.5;
 /** Fewer steps say nothing. */
 const FEWEST = 1000;
 
-const cache = join(import.meta.dirname, '../../node_modules/.cache');
+const cache = join(import.meta.dirname, '../../../node_modules/.cache');
 mkdirSync(cache, { recursive: true });
 const folder = mkdtempSync(join(cache, 'adder-steps-'));
 afterAll(() => rmSync(folder, { recursive: true }));

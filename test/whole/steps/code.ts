@@ -1,9 +1,9 @@
 import { mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
-import { realWorld } from '../../src/host/world.js';
-import { checkCode } from '../../src/project/lint.js';
-import { openProject } from '../../src/project/open.js';
+import { realWorld } from '../../../src/host/world.js';
+import { checkCode } from '../../../src/project/lint.js';
+import { openProject } from '../../../src/project/open.js';
 
 const repeated = (text: string) => (times: number) => ({ 'src/main.ts': text.repeat(times) });
 const numbered = (text: (index: number) => string) => (times: number) => ({
