@@ -55,7 +55,7 @@ function driver(cwd: string): typeof playwright {
     try {
       return createRequire(from)('playwright-core') as typeof playwright;
     } catch {
-      // Not installed there.
+      // The package is not installed there.
     }
   }
   throw new Failure('--browser needs the package playwright-core', 'run: npm install --save-dev playwright-core');

@@ -29,7 +29,7 @@ export class HttpProblem extends Error {
 }
 
 export interface HttpSettings {
-  /** For proxies. */
+  /** The environment, which names proxies. */
   env: World['env'];
   /** Hosts that may be private, because the user named them. */
   named: ReadonlySet<string>;

@@ -2,7 +2,7 @@ import type { Output } from './output.js';
 
 /** Lines at the bottom of a terminal that are drawn anew as they change. */
 export interface LiveLines {
-  /** Writes something above them. */
+  /** Lets other text be written above the live lines. */
   above(write: () => void): void;
   end(): void;
 }

@@ -22,7 +22,7 @@ export interface Start {
 
 /** Facts about a project for its run configurations. */
 export interface LaunchProject {
-  /** By bundle. */
+  /** How each bundle starts, by its name. */
   starts: ReadonlyMap<string, Start>;
   /** The command of Adder: `npx adder` only where the package is installed, as npx would fetch another one elsewhere. */
   program: 'adder' | 'npx adder';

@@ -4,7 +4,7 @@ import type { Question } from './check.js';
 
 export type { Code } from '../words/catalogue.js';
 
-/** From the gravest. */
+/** All levels, from the gravest. */
 export const levels = ['error', 'warning', 'note'] as const;
 export type Level = (typeof levels)[number];
 

@@ -53,7 +53,7 @@ export function valueFinding(
   return [{ ...statement, ...subjectOf(owner, inspected), ...described, encoding: [...encoding] }];
 }
 
-/** Places that may be a secret beyond those that were compared with it, unless it was found anyway. */
+/** Reports a secret whose anchor occurs more often than places are compared, unless the secret was found anyway. */
 function reportUncompared({ plan, content, values, unread }: Surroundings): void {
   const found = new Set(values.filter((hit) => !isPartial(hit)).map(({ owner }) => owner));
   const most = limits.anchorPlaces.value;

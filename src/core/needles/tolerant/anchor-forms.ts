@@ -29,7 +29,7 @@ const BASE64 = 4;
 const BASE64_OF_UTF16 = BASE64 + LEADS.length;
 const TWICE = BASE64_OF_UTF16 + LEADS.length;
 
-/** By the numbers above. */
+/** How each variant of an anchor is written; the constants above are the indices. */
 const recodings: readonly Recoding[] = [
   { kind: 'text' },
   { kind: 'hex' },
