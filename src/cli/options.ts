@@ -236,6 +236,12 @@ export const options = {
     group: 'What to do',
     help: 'Restart the command when its values change',
   },
+  trial: {
+    schema: flag,
+    type: 'boolean',
+    group: 'What to do',
+    help: 'Build a copy with made-up values first, and say what the build shows',
+  },
   merge: { schema: flag, type: 'boolean', group: 'What to do', help: 'Add what is new to the existing contract' },
   because: {
     schema: text,

@@ -24,6 +24,27 @@ export function stateOf({ files }: Pick<Project, 'files'>, root: string): CopySt
   return new Map(findFiles(files, [root]).files.map(({ path, bytes, version }) => [path, { bytes, version }]));
 }
 
+/** Files of a project that was built, by their paths with slashes. */
+export interface BuiltFiles {
+  /** New files, and those that the build changed. */
+  written: readonly string[];
+  /** Files that were there before. */
+  before: readonly string[];
+}
+
+/** The files of a copy in which a build has ended. */
+export function builtFiles(project: Pick<Project, 'files'>, { root, top }: ProjectCopy, before: CopyState): BuiltFiles {
+  const shown = (path: string) => withSlashes(project.files.path.relative(root, path), project.files.path);
+  return {
+    written: writtenIn(stateOf(project, top), before).map(([path]) => shown(path)),
+    before: [...before.keys()].map(shown),
+  };
+}
+
+function writtenIn(now: CopyState, before: CopyState): [path: string, state: { bytes: number; version: number }][] {
+  return [...now].filter(([path, { version }]) => before.get(path)?.version !== version);
+}
+
 /** A build in a copy, when it has ended. */
 export interface SearchedBuild {
   stage: Stage;
@@ -44,8 +65,7 @@ export async function arrivalsIn(
 ): Promise<{ arrivals: Arrival[]; coverage: Coverage; hasOutput: boolean }> {
   const inCopy = { ...project, root };
   const { files, contract } = project;
-  const now = stateOf(project, top);
-  const written = [...now].filter(([path, { version }]) => before.get(path)?.version !== version);
+  const written = writtenIn(stateOf(project, top), before);
   const bytes = written.reduce((sum, [, one]) => sum + one.bytes, 0);
   const outputs = [...contract.bundles.values()].map((bundle) => ({
     isIn: within(bundle.output),

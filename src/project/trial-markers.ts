@@ -36,6 +36,8 @@ export interface MarkedBuild {
   /** Variables that get their real values. */
   real: readonly string[];
   command: readonly string[];
+  /** Names that the environment does not have, so that the values in files arrive. */
+  without: ReadonlySet<string>;
 }
 
 /** Puts made-up values in the place of those in a copy of a project and in an environment. */
@@ -101,11 +103,12 @@ export class Markers {
 
   /** The widest environment that a build could have: every variable, and the names that code asks for. */
   environment({ env }: Pick<World, 'env'>): Record<string, string> {
-    const { stage, bundle, resolution, read } = this.build;
+    const { stage, bundle, resolution, read, without } = this.build;
     const inFiles = this.#namesOfFiles();
     const values = new Map<string, string>();
     const give = (name: string, value: string) => {
-      if (!inFiles.has(name) && !values.has(name)) values.set(name, this.#mark(name, value, {}) ?? value);
+      if (!inFiles.has(name) && !without.has(name) && !values.has(name))
+        values.set(name, this.#mark(name, value, {}) ?? value);
     };
     for (const variable of this.project.contract.variables.values()) {
       const value = resolution.values.get(variable.name)?.value;

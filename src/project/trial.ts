@@ -12,7 +12,8 @@ import type { Resolution } from '../core/resolve/resolve.js';
 import { isIn } from '../core/text/ranges.js';
 import { isForeignName } from '../core/toolchains/known-names.js';
 import { isReadLate } from '../core/toolchains/read-from.js';
-import { codePlaceText, concludeTrial, type TrialRow } from '../core/trial/conclude.js';
+import { codePlaceText, concludeTrial, type TrialOf, type TrialRow } from '../core/trial/conclude.js';
+import { hiddenNames, withUnhidden } from '../core/trial/hidden.js';
 import { type Asked, askedFor, type CodePlace, type ObservedLine, observedLines } from '../core/trial/observed.js';
 import { withSlashes } from '../host/files.js';
 import { copyProject, type LeftOut, type ProjectCopy } from '../host/trial/copy.js';
@@ -22,8 +23,8 @@ import { noCommand, notStarted } from './build.js';
 import { type ProjectCode, readCode } from './lint.js';
 import { chooseBundle, type Project, stageOf } from './open.js';
 import { StageResolver } from './resolve.js';
-import { arrivalsIn, type CopyState, stateOf } from './trial-arrivals.js';
-import { Markers } from './trial-markers.js';
+import { arrivalsIn, type BuiltFiles, builtFiles, type CopyState, stateOf } from './trial-arrivals.js';
+import { type MarkedBuild, Markers } from './trial-markers.js';
 
 export interface TrialRequest {
   stage: string;
@@ -47,6 +48,12 @@ export interface TrialResult {
   coverage: Coverage;
 }
 
+/** A trial build, before anything is concluded from it. */
+export interface TrialBuilt extends Omit<TrialOf, 'contract'> {
+  project: Project;
+  coverage: Coverage;
+}
+
 /** The most of a build's log that is searched, in bytes. */
 const MOST_LOG = 16 * 2 ** 20;
 
@@ -55,7 +62,29 @@ const MOST_LOG = 16 * 2 ** 20;
  * @throws Failure if there is nothing to build, or the build fails
  */
 export async function trial(project: Project, request: TrialRequest, world: World): Promise<TrialResult> {
-  const { contract, root } = project;
+  const { coverage, ...built } = await trialBuild(project, request, world);
+  const { contract } = built.project;
+  return {
+    ...{ stage: built.stage.name, bundle: built.bundle.name, coverage },
+    ...concludeTrial({ ...built, contract }),
+    asked: built.evidence.asked.flatMap(({ name, at }) =>
+      at.length > 0 && !isForeignName(name) ? [{ name, at: at.map(codePlaceText) }] : [],
+    ),
+  };
+}
+
+/**
+ * What a trial build shows.
+ * @param adjusted the project with what the build's files say of it, for one whose contract is a guess
+ * @throws Failure if there is nothing to build, or the build fails
+ */
+export async function trialBuild(
+  project: Project,
+  request: TrialRequest,
+  world: World,
+  adjusted: (files: BuiltFiles) => Project = () => project,
+): Promise<TrialBuilt> {
+  const { contract } = project;
   const bundle = chooseBundle(project, request.bundle, world.cwd);
   if (!bundle) throw new Failure('a trial is of one bundle', `name one: ${[...contract.bundles.keys()].join(', ')}`);
   const stage = stageOf(project, request.stage);
@@ -64,7 +93,29 @@ export async function trial(project: Project, request: TrialRequest, world: Worl
   const readBy = readPlaces(await readCode(project, [bundle], world), bundle);
   // A name that only the build itself reads could change what it does, such as where it writes.
   const read = [...readBy].flatMap(([name, { ships }]) => (ships ? [name] : []));
-  const markers = new Markers(project, { stage, bundle, resolution, all, read, real: request.real, command });
+  const of = { stage, bundle, resolution, all, read, real: request.real, command, log: request.log };
+  const widest = await builtCopy(project, { ...of, without: new Set() }, world, adjusted);
+  const given = new Set(
+    [...givenValues(contract, bundle, resolution).values()].map(({ variable }) => readName(bundle, variable)),
+  );
+  const built = { ...widest, stage, bundle, resolution, readBy, given };
+  const hidden = hiddenNames(built);
+  if (hidden.size === 0) return built;
+  // In the environment these hid their values in files, which `adder with` would not hide.
+  const second = await builtCopy(project, { ...of, without: hidden }, world, adjusted);
+  return { ...built, evidence: withUnhidden(widest.evidence, second.evidence, hidden) };
+}
+
+/** Builds one copy, and searches what it wrote. */
+async function builtCopy(
+  project: Project,
+  of: MarkedBuild & { log: NodeJS.WritableStream },
+  world: World,
+  adjusted: (files: BuiltFiles) => Project,
+): Promise<Pick<TrialBuilt, 'project' | 'evidence' | 'coverage'>> {
+  const { root } = project;
+  const { stage, resolution, all, command } = of;
+  const markers = new Markers(project, of);
   const top = Repository.at(root)?.top ?? root;
   const leftOut = leftOutOf(project, markers);
   const copy = copyProject(root, top, leftOut);
@@ -72,19 +123,14 @@ export async function trial(project: Project, request: TrialRequest, world: Worl
     markers.writeFiles(copy, top, leftOut);
     const env = { ...markers.environment(world), ...observing(copy, world) };
     const before = stateOf(project, copy.top);
-    const log = await build(project, { copy, before, command, env, all, resolution, log: request.log }, world);
-    const { coverage, ...found } = await arrivalsIn(project, copy, { stage, markers: markers.placed, before, log });
+    const log = await build(project, { copy, before, command, env, all, resolution, log: of.log }, world);
+    const known = adjusted(builtFiles(project, copy, before));
+    const { coverage, ...found } = await arrivalsIn(known, copy, { stage, markers: markers.placed, before, log });
     const asked = askedIn(project, copy, before);
-    const evidence = { markers: markers.placed, unmarked: [...markers.unmarked], asked, ...found };
-    const given = new Set(
-      [...givenValues(contract, bundle, resolution).values()].map(({ variable }) => readName(bundle, variable)),
-    );
     return {
-      ...{ stage: stage.name, bundle: bundle.name, coverage },
-      ...concludeTrial({ contract, stage, bundle, resolution, evidence, readBy, given }),
-      asked: asked.flatMap(({ name, at }) =>
-        at.length > 0 && !isForeignName(name) ? [{ name, at: at.map(codePlaceText) }] : [],
-      ),
+      project: known,
+      evidence: { markers: markers.placed, unmarked: [...markers.unmarked], asked, ...found },
+      coverage,
     };
   } finally {
     copy.remove();

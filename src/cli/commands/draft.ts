@@ -2,7 +2,7 @@ import { CONTRACT_NAME } from '../../project/open.js';
 import { type Call, defineCommand } from '../command.js';
 import { reportOptions } from '../options.js';
 
-const options = [...reportOptions, 'merge', 'dry-run', 'color', 'debug'] as const;
+const options = [...reportOptions, 'merge', 'trial', 'stage', 'bundle', 'real', 'dry-run', 'color', 'debug'] as const;
 
 /** The call of this command. */
 export type DraftCall = Call<(typeof options)[number]>;
@@ -10,10 +10,17 @@ export type DraftCall = Call<(typeof options)[number]>;
 export const draftContract = defineCommand({
   name: 'draft',
   positionals: [],
-  about: `Reads the env files, stage files, source code, package manifests and build configurations of a project, and writes a first ${CONTRACT_NAME}. Each guess has its reason as a comment; a variable without evidence gets the reach server. Never overwrites a file.`,
+  takesRest: true,
+  about: `Reads the env files, stage files, source code, package manifests and build configurations of a project, and writes a first ${CONTRACT_NAME}. Each guess has its reason as a comment; a variable without evidence gets the reach server. With --trial it builds a copy of the project with made-up values, and writes what the build shows where it would guess. Never overwrites a file.`,
   options,
+  meanings: {
+    stage: 'With --trial: the stage to build for (default: production, or the last one that ships)',
+    bundle: 'With --trial: the bundle to build (default: each that has a build command)',
+    real: 'With --trial: give the build the real value of this variable, in place of a made-up one',
+  },
   examples: [
     ['adder draft', 'a first contract for the project in this directory'],
+    ['adder draft --trial -- npm run build', 'find out by a build with made-up values'],
     ['adder draft --dry-run', 'print it; write nothing'],
     ['adder draft --merge', 'add what is new since the contract was written'],
   ],

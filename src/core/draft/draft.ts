@@ -3,14 +3,16 @@ import type { Reach } from '../findings/reach.js';
 import { describeSource } from '../resolve/layer.js';
 import { toolchainOf } from '../toolchains/index.js';
 import { isForeignName, isPipelineName, isToolName } from '../toolchains/known-names.js';
+import { codePlaceText } from '../trial/conclude.js';
 import { type DraftBundle, draftBundles } from './bundles.js';
 import { type Evidence, placeOf, type StageValue, type Use } from './evidence.js';
 import { type Fields, guessed } from './guesses/index.js';
 import type { Material, ValueFile } from './material.js';
 import { divideLayers } from './own-layers.js';
+import { type SeenBuild, seenOf, withSeen } from './seen.js';
 import { Sides } from './sides.js';
 import { type DraftStage, draftStages } from './stages.js';
-import { folderConflicts, hardCoded, lacking, misspelt, notRead } from './undecided.js';
+import { folderConflicts, hardCoded, lacking, misspelt, notRead, otherFiles } from './undecided.js';
 import { usesByName } from './uses.js';
 import { valuesByName } from './values.js';
 
@@ -36,9 +38,13 @@ export interface Draft {
 
 const SCHEMA = 'node_modules/adder/dist/schema/contract.json';
 
-/** A first contract from what a project has, with a reason for each guess. */
-export function draft(material: Material): Draft {
-  const { bundles: found, undecided: ofBundles } = draftBundles(material);
+/**
+ * A first contract from what a project has, with a reason for each guess.
+ * @param builds trial builds of an earlier draft, whose evidence is stronger than a guess
+ */
+export function draft(material: Material, builds: readonly SeenBuild[] = []): Draft {
+  const { bundles: guessedBundles, undecided: ofBundles } = draftBundles(material);
+  const found = withSeen(guessedBundles, builds);
   const { stages: all, undecided: ofStages } = draftStages(material, found);
   const { stages, bundles } = divideLayers(all, found, material.files);
   const values = valuesByName(material, stages, bundles);
@@ -54,6 +60,7 @@ export function draft(material: Material): Draft {
       name,
       { stages, bundles, values: values.get(name) ?? [], uses: uses.get(name) ?? [], broken: broken.get(name) ?? [] },
       material,
+      builds,
     ),
   );
   const settled = evidence.map((one) => ({ name: one.name, uses: one.uses, ...guessed(one) }));
@@ -63,13 +70,14 @@ export function draft(material: Material): Draft {
     stages,
     bundles,
     variables: variables.sort((a, b) => order(a.reach) - order(b.reach)),
-    passes: passesOf(uses, values),
+    passes: [...passesOf(uses, values), ...askedFor(builds, names, uses)],
     undecided: [
       ...ofStages,
       ...ofBundles,
       ...folderConflicts(material, bundles),
       ...misspelt(names, values, uses),
       ...lacking(stages, settled),
+      ...otherFiles(builds, stages),
       ...hardCoded(material, sides),
       ...material.leftOut.map(notRead),
       ...settled.flatMap(({ undecided }) => undecided),
@@ -82,12 +90,15 @@ function evidenceOf(
   name: string,
   known: Pick<Evidence, 'stages' | 'bundles' | 'values' | 'uses' | 'broken'>,
   { files }: Material,
+  builds: readonly SeenBuild[],
 ): Evidence {
   const isConstant = ({ kind, path, layer }: ValueFile) =>
     isAppCode(kind, path) && layer.offers.some((offer) => offer.name === name);
+  const seen = seenOf([name, ...known.bundles.flatMap(({ prefixes }) => prefixes.map((one) => one + name))], builds);
   return {
     name,
     ...known,
+    ...(seen && { seen }),
     present: known.values.filter(({ text }) => text !== ''),
     constants: files.filter(isConstant).map(({ path }) => path),
     examples: files.filter(({ kind }) => kind === 'example'),
@@ -108,8 +119,13 @@ function brokenLines({ files }: Material): Map<string, string[]> {
   return found;
 }
 
-function isRead({ name, uses, constants, bundles }: Evidence): boolean {
-  return uses.length > 0 || constants.length > 0 || bundles.some(({ overrides }) => overrides.includes(name));
+/** Code may read a name by a key that a configuration makes of it. */
+function isRead({ name, uses, constants, bundles, seen }: Evidence): boolean {
+  if (uses.length > 0 || constants.length > 0 || seen?.arrived !== undefined) return true;
+  return bundles.some(
+    ({ overrides, inlined, passes }) =>
+      overrides.includes(name) || inlined.includes(name) || passes.some(({ carries }) => carries.has(name)),
+  );
 }
 
 /** Names that tools, machines and hosts set are not the project's, unless one of its files sets them. */
@@ -134,6 +150,20 @@ function passesOf(
     if (!use || name === 'CI' || !isPipelineName(name) || values.has(name)) return [];
     return [{ name, because: `is read by the build at ${placeOf(use)}; the pipeline or host sets it` }];
   });
+}
+
+/** Names that a trial build asked the environment for, and that nothing sets. */
+function askedFor(
+  builds: readonly SeenBuild[],
+  names: readonly string[],
+  uses: ReadonlyMap<string, unknown>,
+): Draft['passes'] {
+  const asked = builds.flatMap(({ evidence }) => evidence.asked);
+  return asked.flatMap(({ name, at: [place] }) =>
+    place && !names.includes(name) && !uses.has(name) && !isForeignName(name)
+      ? [{ name, because: `a trial build asked for it at ${codePlaceText(place)}; nothing sets it here` }]
+      : [],
+  );
 }
 
 function order(reach: Reach): number {

@@ -3,6 +3,7 @@ import type { Read } from '../reads/read.js';
 import type { NamedValue } from '../resolve/resolve.js';
 import type { DraftBundle } from './bundles.js';
 import type { ValueFile } from './material.js';
+import type { SeenName } from './seen.js';
 import type { DraftStage } from './stages.js';
 
 /** Where a source file runs; unknown outside the code of all bundles. */
@@ -41,6 +42,8 @@ export interface Evidence {
   broken: readonly string[];
   /** The files that make it a constant of the app's own code. */
   constants: readonly string[];
+  /** What trial builds show of it; absent without a trial. */
+  seen?: SeenName;
   /** Files that say what is set, without values. */
   examples: readonly ValueFile[];
 }

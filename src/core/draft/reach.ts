@@ -23,15 +23,21 @@ export interface ReachGuess {
 export function guessReach(evidence: Evidence): ReachGuess {
   const { name: variable } = evidence;
   const exposed = exposure(evidence);
+  const isRefuted = evidence.seen?.isNowhere === true && !exposingPrefix(evidence);
   const secret = secrecy(evidence);
   if (secret) {
-    const doubt = exposed && finding('contract/undecided', 'secret-exposed', { variable, secret, exposed });
+    const doubt =
+      exposed && !isRefuted && finding('contract/undecided', 'secret-exposed', { variable, secret, exposed });
     return { reach: 'server', because: secret, isSecret: true, ...(doubt && { doubt }) };
   }
   const suspicion = exposed && !exposingPrefix(evidence) ? suspicionOf(evidence) : undefined;
   if (exposed && suspicion) {
     const doubt = finding('contract/undecided', 'exposed-suspicious', { variable, exposed, suspicion });
     return { reach: 'server', because: `unsure: ${suspicion}, although it ${exposed}`, doubt };
+  }
+  if (exposed && isRefuted) {
+    const doubt = finding('contract/undecided', 'seen-nowhere', { variable, exposed });
+    return { reach: 'server', because: `unsure: it ${exposed}, but a trial build has it nowhere`, doubt };
   }
   if (exposed) return { reach: 'public', because: exposed };
   return bySide(evidence);
@@ -62,7 +68,8 @@ function secrecy({ name, present }: Evidence): string | undefined {
 
 /** Why browser code has the value already, as a phrase. */
 function exposure(evidence: Evidence): string | undefined {
-  const { name, uses, bundles, constants } = evidence;
+  const { name, uses, bundles, constants, seen } = evidence;
+  if (seen?.arrived) return `arrives in ${seen.arrived.path}, as a trial build shows`;
   if (constants.length > 0) return `is a constant in the app's code (${constants[0]})`;
   const exposing = exposingPrefix(evidence);
   if (exposing) return `starts with ${prefixOf(exposing, name)}, which the build of ${exposing.name} exposes`;
@@ -98,7 +105,7 @@ export function isOfFreeModule({ object }: Read, bundle: Pick<DraftBundle, 'tool
   );
 }
 
-function bySide({ name, uses, bundles }: Evidence): ReachGuess {
+function bySide({ name, uses, bundles, seen }: Evidence): ReachGuess {
   const lost = uses.find(({ side, bundle }) => side === 'browser' && bundle && bundle.prefixes.length > 0);
   if (lost) {
     const prefixes = lost.bundle?.prefixes ?? [];
@@ -130,6 +137,8 @@ function bySide({ name, uses, bundles }: Evidence): ReachGuess {
       because: `unsure: read at ${placeOf(first)}, where Adder cannot tell who runs the code`,
       doubt: finding('contract/undecided', 'unknown-side', { variable: name }),
     };
+  if (seen?.askedAt !== undefined && seen.isNowhere)
+    return { reach: 'build', because: `a trial build asked for it at ${seen.askedAt}, and has it nowhere` };
   const owner = bundles.find(({ overrides }) => overrides.includes(name));
   if (owner)
     return { reach: 'server', because: `overrides a private key in the runtime configuration of ${owner.name}` };

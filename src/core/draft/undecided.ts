@@ -7,6 +7,7 @@ import type { StageValue, Use } from './evidence.js';
 import type { Fields } from './guesses/index.js';
 import { decidedAt, type LeftOut, layerOfText, type Material } from './material.js';
 import { offerText } from './own-layers.js';
+import type { SeenBuild } from './seen.js';
 import type { Sides } from './sides.js';
 import type { DraftStage } from './stages.js';
 
@@ -95,5 +96,23 @@ export function lacking(
     const without = needed.filter(({ fields: { required } }) => Array.isArray(required) && !required.includes(stage));
     if (!ships(stage) || without.length === 0) return [];
     return [finding('contract/undecided', 'lacking', { stage, names: without.map(({ name }) => name) })];
+  });
+}
+
+/** Variables that a trial build took from another file than the last layer of the draft that sets them. */
+export function otherFiles(builds: readonly SeenBuild[], stages: readonly DraftStage[]): RawFinding[] {
+  return builds.flatMap(({ stage, evidence: { arrivals, markers } }) => {
+    const layers = stages.find(({ name }) => name === stage)?.layers ?? [];
+    const orderOf = (path: string | undefined) => (path === undefined ? -1 : layers.indexOf(path));
+    const arrived = new Map(
+      arrivals.flatMap(({ marker, audience }) => (audience ? [[marker.name, marker.setAt]] : [])),
+    );
+    return [...arrived].flatMap(([variable, { path: from, line }]) => {
+      const setIn = markers.filter(({ name }) => name === variable).map(({ setAt: { path } }) => path);
+      const won = setIn.reduce((a, b) => (orderOf(b) > orderOf(a) ? b : a), from);
+      if (from === undefined || won === undefined || won === from) return [];
+      const place = { path: from, ...(line !== undefined && { line }) };
+      return [finding('contract/undecided', 'other-layer', { variable, stage, from, won }, decidedAt(place))];
+    });
   });
 }

@@ -188,6 +188,14 @@ export const contractWords = words({
         message: `${f.variable} ${f.exposed}, but ${f.suspicion}, so it may be a secret`,
         remedy: setReach,
       }),
+      'seen-nowhere': ({ variable, exposed }: { variable: string; exposed: string }) => ({
+        message: `${variable} ${exposed}, but a trial build has it nowhere, so it is undefined there or not used`,
+        remedy: 'if browser code needs it, find out why the build leaves it out; otherwise leave it server',
+      }),
+      'other-layer': (f: { variable: string; stage: string; from: string; won: string }) => ({
+        message: `a trial build of ${f.stage} takes ${f.variable} from ${f.from}, and the draft from ${f.won}, its last layer`,
+        remedy: `change the layers of ${f.stage} if ${f.from} should win; with \`adder with\`, the value of ${f.won} does`,
+      }),
       'no-prefix': (f: { variable: string; prefixes: readonly string[]; isSure: boolean }) => ({
         message: `browser code reads ${f.variable} without the prefix ${joinWords(f.prefixes, 'or')}, so it ${f.isSure ? 'is' : 'may be'} undefined there`,
         remedy: setReach,
