@@ -74,7 +74,7 @@ export async function trial(project: Project, request: TrialRequest, world: Worl
 }
 
 /**
- * What a trial build shows.
+ * Builds with made-up values, and gathers the evidence.
  * @param adjusted the project with what the build's files say of it, for one whose contract is a guess
  * @throws Failure if there is nothing to build, or the build fails
  */

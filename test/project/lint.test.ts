@@ -981,6 +981,20 @@ describe('configurations of the build', () => {
     ],
     ['the stage of Adder', "export default { base: process.env.ADDER_STAGE ?? 'development' }", []],
     ['a fallback that is no stage', "export default { base: process.env.BASE ?? '/app' }", []],
+    [
+      'a word for a stage under a name for something else',
+      "export default { base: process.env.BUILD_NUMBER ?? 'dev' }",
+      [],
+    ],
+    [
+      'values that it takes from the text of a file, by a condition',
+      `import { readFileSync } from 'node:fs';
+const lines = readFileSync('.env', 'utf8').split('\\n').map((line) => line.split('='));
+export default { define: Object.fromEntries(lines.filter(([k]) => k !== 'X').map(([k, v]) => [k, JSON.stringify(v)])) }`,
+      [
+        'code/whole-object vite.config.js:3:26 the configuration passes values to the code of desk that it takes from a text; only a build tells which',
+      ],
+    ],
   ])('%s', async (_, config, said) => expect((await lint(configs(config))).said).toEqual(said));
 
   test('a configuration that only the build script names, and that imports another one', async () => {

@@ -51,7 +51,12 @@ export function bareEnvironment(more: Record<string, string> = {}): Record<strin
 function needsProcess(args: readonly string[], env: Readonly<Record<string, string>>): boolean {
   const [command = ''] = args;
   if (process.env.ADDER_TEST_PROCESSES) return true;
-  return ['fill', 'demo', 'trial', '--version'].includes(command) || 'NODE_OPTIONS' in env || 'TZ' in env;
+  return (
+    ['fill', 'demo', 'trial', '--version'].includes(command) ||
+    args.includes('--trial') ||
+    'NODE_OPTIONS' in env ||
+    'TZ' in env
+  );
 }
 
 /** The environment of a call. A terminal has no colours. */

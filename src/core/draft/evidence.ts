@@ -42,7 +42,7 @@ export interface Evidence {
   broken: readonly string[];
   /** The files that make it a constant of the app's own code. */
   constants: readonly string[];
-  /** What trial builds show of it; absent without a trial. */
+  /** The evidence of trial builds; absent without a trial. */
   seen?: SeenName;
   /** Files that say what is set, without values. */
   examples: readonly ValueFile[];

@@ -15,7 +15,7 @@ export interface SeenBuild {
   outputs: readonly string[];
 }
 
-/** What trial builds show of one name. */
+/** The evidence of trial builds for one name. */
 export interface SeenName {
   /** The file of the browser's in which its made-up value arrived. */
   arrived?: { bundle: string; path: string };
@@ -25,7 +25,7 @@ export interface SeenName {
   isNowhere: boolean;
 }
 
-/** What builds show of a name. @param names the names that stand for it in code and files */
+/** Gathers the evidence for a name. @param names the names that stand for it in code and files */
 export function seenOf(names: readonly string[], builds: readonly SeenBuild[]): SeenName | undefined {
   if (builds.length === 0) return undefined;
   const arrived = builds.flatMap(({ bundle, evidence }) =>

@@ -13,6 +13,7 @@ import {
   type Origin,
   objectOf,
   optionsOf,
+  someOf,
   textOf,
   truth,
   unknown,
@@ -166,8 +167,8 @@ export function callMethod(caller: Caller, object: Value, name: string, args: re
   if (object.kind === 'known') return ofConstant(object.value, name, args);
   caller.passOn(args);
   if (object.kind === 'function' && /^(call|apply|bind)$/.test(name)) return caller.call(object, args.slice(1), at);
-  if (name === 'split' || name === 'match') return listOf([mixed([object])], true);
-  return sameText.test(name) ? mixed([object, ...args]) : unknown;
+  if (name === 'split' || name === 'match') return listOf([someOf([object])], true);
+  return sameText.test(name) ? someOf([object, ...args]) : unknown;
 }
 
 /** Methods whose result has the text, or a part of it. */

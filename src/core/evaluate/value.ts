@@ -7,7 +7,7 @@ export interface Origin {
 
 /**
  * Names of the environment whose values something may contain, each with the place that reads it. `PREFIX_*` stands for all
- * names with a prefix, and `*` for the whole environment.
+ * names with a prefix, `*` for the whole environment, and {@link SOME} for a part of it that only a build knows.
  */
 export type Carried = ReadonlyMap<string, Origin>;
 
@@ -65,6 +65,15 @@ export function objectOf(fields: Iterable<readonly [string, Value]>, born = 0): 
 /** Any text with these values in it. */
 export function mixed(values: readonly Value[]): Value {
   return { kind: 'opaque', carries: carriedBy(values) };
+}
+
+/** A part of the environment, or of an env file's text, that only a build knows. No name of a variable has this character. */
+export const SOME = '?';
+
+/** Any part of the text of these values. */
+export function someOf(values: readonly Value[]): Value {
+  const carries = [...carriedBy(values)].map(([name, at]) => [name === '*' ? SOME : name, at] as const);
+  return { kind: 'opaque', carries: new Map(carries) };
 }
 
 /** More alternatives than this are not kept apart. */

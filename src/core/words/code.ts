@@ -190,6 +190,10 @@ export const codeWords = words({
         message: `the configuration passes the whole environment to the code of ${bundle}${read === '' ? '' : ` as ${read}`}, with every secret that the build has`,
         remedy: 'pass only the names that the code needs, each of them by name',
       }),
+      'passed-part': ({ bundle }: { bundle: string }) => ({
+        message: `the configuration passes values to the code of ${bundle} that it takes from a text; only a build tells which`,
+        remedy: 'run `adder trial`, which shows what arrives; or pass each name by name',
+      }),
       request: ({ object }: { object: string }) => ({
         message: `a request chooses the name that is read from ${object}, so it can ask for every secret`,
         remedy: 'read each allowed name literally, and answer every other name with an error',

@@ -108,6 +108,8 @@ export function unusedRule(context: LintContext): LintFinding[] {
   );
   return [...contract.variables.values()].flatMap((variable): LintFinding[] => {
     const owners = [...contract.bundles.values()].filter((bundle) => belongsTo(bundle, variable));
+    // Code may read it by a key that only a build knows.
+    if (owners.some((bundle) => context.settings(bundle).unknown.length > 0)) return [];
     const written = owners.flatMap((bundle) => writtenNames(bundle, variable));
     const names = [...new Set([variable.name, ...variable.aka, ...written])];
     const mayBeRead = variable.reach !== 'server' && owners.length > 0;
@@ -120,7 +122,7 @@ export function unusedRule(context: LintContext): LintFinding[] {
 
 function mentions(text: string, name: string): boolean {
   for (let at = text.indexOf(name); at >= 0; at = text.indexOf(name, at + 1)) {
-    if (!/[\w$]/.test(text[at - 1] ?? '') && !/[\w$]/.test(text[at + name.length] ?? '')) return true;
+    if (!/[A-Za-z0-9$]/.test(text[at - 1] ?? '') && !/[A-Za-z0-9$]/.test(text[at + name.length] ?? '')) return true;
   }
   return false;
 }

@@ -1,6 +1,6 @@
 import type { Bundle } from '../../contract/contract.js';
 import { prefixOf } from '../../contract/names.js';
-import type { Origin } from '../../evaluate/value.js';
+import { type Origin, SOME } from '../../evaluate/value.js';
 import { finding } from '../../findings/finding.js';
 import type { Pass } from '../../toolchains/settings.js';
 import { type LintContext, type LintFinding, placedAt } from '../model.js';
@@ -11,10 +11,19 @@ export function passedRules(context: LintContext): LintFinding[] {
   return browsers.flatMap(({ bundle }) => {
     const { passes, assigned } = context.settings(bundle);
     const exposed = assigned.filter(({ read }) => prefixOf(bundle, read) !== undefined);
-    return [...passes, ...exposed].flatMap((pass) =>
-      [...pass.carries].flatMap(([name, at]) => forbidden(context, bundle, pass, name, at)),
-    );
+    const all = [...passes, ...exposed];
+    const forPart = all.find(({ carries }) => carries.has(SOME));
+    return [
+      ...(forPart ? [passedPart(context, bundle, forPart)] : []),
+      ...all.flatMap((pass) => [...pass.carries].flatMap(([name, at]) => forbidden(context, bundle, pass, name, at))),
+    ];
   });
+}
+
+/** Parts of a text with values, each of which only a build knows: one finding for a bundle. */
+function passedPart(context: LintContext, bundle: Bundle, { at }: Pass): LintFinding {
+  const more = { bundle: bundle.name, ...placedAt(context, at), level: 'warning' as const };
+  return finding('code/whole-object', 'passed-part', { bundle: bundle.name }, more);
 }
 
 /** @param name of a variable; with `*` at its end, all that begin so */
@@ -22,6 +31,7 @@ function forbidden(context: LintContext, bundle: Bundle, pass: Pass, name: strin
   // The whole environment is often loaded far from the place that passes it.
   const more = { bundle: bundle.name, ...placedAt(context, name === '*' ? pass.at : at) };
   const about = { read: pass.read, bundle: bundle.name };
+  if (name === SOME) return [];
   if (name === '*') return [finding('code/whole-object', 'passed', about, { ...more, level: 'error' })];
   const variables = [...context.contract.variables.values()].filter((one) =>
     name.endsWith('*') ? one.name.startsWith(name.slice(0, -1)) : one.name === name,

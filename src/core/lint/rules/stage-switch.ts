@@ -39,6 +39,9 @@ export function unsetFallbacks({ fallbacks, assigned }: Pick<BuildSettings, 'fal
 /** Words that tools and teams use for stages. */
 const usualStages: readonly string[] = ['development', 'dev', 'local', 'test', 'staging', 'production', 'prod'];
 
+/** Names of variables that choose a stage. Any other name may have such a word for something else: a build number that is `dev`. */
+const choosesStage = /ENV|STAGE|MODE|TARGET|PROFILE|CHANNEL|FLAVOU?R|CONFIG|DEPLOY|CONTEXT|TIER/i;
+
 /**
  * Tells whether `adder with STAGE` would build another stage than the one it was asked for.
  * @param mayBeSet whether the stage may have a value of the variable, if the bundle gets it
@@ -50,7 +53,7 @@ export function fallsBack(
   stage: Stage,
   mayBeSet: boolean,
 ): boolean {
-  const isStage = contract.stages.has(text) || usualStages.includes(text);
+  const isStage = contract.stages.has(text) || (usualStages.includes(text) && choosesStage.test(name));
   const isRight = text === stage.name || text === stage.buildAs;
   if (!isStage || isRight || name.startsWith('ADDER_') || contract.passes.includes(name)) return false;
   if (name === 'NODE_ENV' && stage.buildAs) return false;
