@@ -96,8 +96,10 @@ result.
 | lint, inspect | nothing above a note on the clean template and its build |
 | build | \`adder with production\` builds it |
 | draft again | with env files: the right reach of each variable, no errors in any stage |
+| draft by trial | the same by a build with made-up values: what arrives is public, the secret is not |
 | lint again, inspect again | no false alarm |
 | arrives | the stage's value is in the output, no other stage's |
+| trial | made-up values arrive in the same files as the real value did, and the trial has nothing to say against the contract |
 | opened | the page in Chromium has the value; empty for apps without a static page |
 | misspelt | \`adder lint\` reports a misspelt name, and \`--fix\` restores the file |
 | leak | lint and inspect report a secret in browser code; after the fix they are silent |

@@ -57,7 +57,7 @@ export function run(folder, command, args, more = {}) {
     maxBuffer: 256 * 2 ** 20,
     stdio: ['ignore', 'pipe', 'pipe'],
   });
-  return { code: status ?? `ended by ${signal}`, text: `${stdout}${stderr}` };
+  return { code: status ?? `ended by ${signal}`, text: `${stdout}${stderr}`, stdout };
 }
 
 function must(folder, command, args) {

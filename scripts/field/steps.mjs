@@ -1,7 +1,7 @@
 // The steps of the field suite, in their order. Each one throws with what went wrong.
 import assert from 'node:assert/strict';
 import { appendFileSync, existsSync, mkdirSync, readdirSync, readFileSync, statSync } from 'node:fs';
-import { join } from 'node:path';
+import { join, relative } from 'node:path';
 import { globSync } from 'tinyglobby';
 import { parse } from 'yaml';
 import { missingFromPage } from './browser.mjs';
@@ -52,8 +52,28 @@ export class Field {
 
   build(code = 0) {
     if (this.project.mkdir) mkdirSync(join(this.folder, this.project.mkdir), { recursive: true });
-    const command = (this.project.build ?? 'npm run build').split(' ');
-    return this.adder(['with', 'production', '--bundle', this.bundle, '--', ...command], { code });
+    return this.adder(['with', 'production', '--bundle', this.bundle, '--', ...this.command], { code });
+  }
+
+  get command() {
+    return (this.project.build ?? 'npm run build').split(' ');
+  }
+
+  /** @returns the report of a trial */
+  trial() {
+    const args = ['trial', 'production', '--bundle', this.bundle, '--format', 'json', '--', ...this.command];
+    const ran = run(this.folder, process.execPath, [program, ...args]);
+    this.log.push(`$ adder ${args.join(' ')}\n${ran.text.slice(-20_000)}exit code ${ran.code}`);
+    assert.match(ran.stdout, /^\{/, `adder ${args.join(' ')} gave no report:\n${ran.text.slice(-3000)}`);
+    return JSON.parse(ran.stdout);
+  }
+
+  /** Files of the output that contain a text, without caches. */
+  filesWith(text) {
+    return this.#built
+      .flatMap((path) => filesBelow(path))
+      .filter((path) => readFileSync(path).includes(text))
+      .map((path) => relative(this.folder, path));
   }
 
   /** The name and settings of the first bundle of the drafted contract. */
@@ -137,6 +157,19 @@ function contains(path, text) {
   return readdirSync(path).some((name) => contains(join(path, name), text));
 }
 
+function filesBelow(path) {
+  if (!existsSync(path)) return [];
+  return statSync(path).isFile() ? [path] : readdirSync(path).flatMap((name) => filesBelow(join(path, name)));
+}
+
+/** Paths without caches and without the parts of names that a build computes from the content, each once. */
+function unhashed(paths) {
+  const plain = paths
+    .filter((path) => !/(^|\/)\.?cache\//.test(path))
+    .map((path) => path.replaceAll(/[\w-]*\d[\w-]*/g, (part) => (part.length < 8 ? part : '*')));
+  return [...new Set(plain)].sort();
+}
+
 function mess(field) {
   const { folder, name, project } = field;
   const own = project.files ? '' : `${name}=$\n`;
@@ -188,12 +221,33 @@ export const steps = {
     field.adder(['values', 'development']);
     field.adder(['values', 'production']);
   },
+  'draft by trial'(field) {
+    if (field.project.reads === false) return '';
+    const drafted = field.adder(['draft', '--trial', '--dry-run', '--bundle', field.bundle, '--', ...field.command]);
+    assert.match(reachIn(drafted, field.name), /public/, drafted);
+    assert.match(reachIn(drafted, 'FARE_SIGNING_KEY'), /server|build/, drafted);
+    return undefined;
+  },
   'lint again': (field) => assert.deepEqual(field.findings(['lint']), []),
   arrives(field) {
     field.build();
     if (field.project.reads === false) return;
     assert.ok(field.shipped(values.production), `${values.production} is in no file of ${field.output}`);
     assert.ok(!field.shipped(values.development), `${values.development} is in ${field.output}`);
+  },
+  trial(field) {
+    if (field.project.reads === false) return '';
+    const { rows, findings } = field.trial();
+    const arrivals = rows.filter(({ name }) => name.endsWith('FERRY_API_URL')).flatMap(({ arrivesIn }) => arrivesIn);
+    const found = arrivals.filter(({ path, encoding }) => encoding.join() === 'plain' && !path.includes(' → '));
+    const real = field.filesWith(values.production);
+    assert.deepEqual(
+      unhashed(found.map(({ path }) => path).filter((path) => path !== "the build's log")),
+      unhashed(real),
+    );
+    const wrong = findings.filter(({ level, code }) => level !== 'note' && code !== 'trial/asked').map(describe);
+    assert.deepEqual(wrong, []);
+    return undefined;
   },
   async opened(field) {
     const folder = field.project.reads === false ? undefined : field.page;

@@ -236,6 +236,12 @@ export const options = {
     group: 'What to do',
     help: 'Restart the command when its values change',
   },
+  again: {
+    schema: flag,
+    type: 'boolean',
+    group: 'What to do',
+    help: 'Build again, although nothing changed since the last trial',
+  },
   trial: {
     schema: flag,
     type: 'boolean',

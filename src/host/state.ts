@@ -144,7 +144,7 @@ function keyPath(at: Rooted): string {
  * A file of the state directory; undefined if it does not exist. Only regular files are opened: a pipe would block.
  * @throws Failure if it exists and cannot be read
  */
-function readState({ files, root }: Rooted, path: string): string | undefined {
+export function readState({ files, root }: Rooted, path: string): string | undefined {
   const shown = files.shown(path, root);
   const fail = (why: string) =>
     new Failure(`${shown} ${why}`, `check it, or remove ${STATE_FOLDER} and rebuild`, EXIT.unread);

@@ -6,14 +6,14 @@ import { isSkippedDirectory } from '../core/files/directories.js';
 import { within } from '../core/files/within.js';
 import type { Coverage } from '../core/findings/check.js';
 import { EXIT, Failure } from '../core/findings/failure.js';
-import type { RawFinding } from '../core/findings/finding.js';
 import { planMask } from '../core/mask/plan.js';
 import type { Resolution } from '../core/resolve/resolve.js';
 import { isIn } from '../core/text/ranges.js';
 import { isForeignName } from '../core/toolchains/known-names.js';
 import { isReadLate } from '../core/toolchains/read-from.js';
-import { codePlaceText, concludeTrial, type TrialOf, type TrialRow } from '../core/trial/conclude.js';
+import { codePlaceText, concludeTrial, type TrialOf } from '../core/trial/conclude.js';
 import { hiddenNames, withUnhidden } from '../core/trial/hidden.js';
+import type { TrialResult } from '../core/trial/kept.js';
 import { type Asked, askedFor, type CodePlace, type ObservedLine, observedLines } from '../core/trial/observed.js';
 import { withSlashes } from '../host/files.js';
 import { copyProject, type LeftOut, type ProjectCopy } from '../host/trial/copy.js';
@@ -35,17 +35,6 @@ export interface TrialRequest {
   real: readonly string[];
   /** Gets the build's output, masked. */
   log: NodeJS.WritableStream;
-}
-
-/** Result of a trial. */
-export interface TrialResult {
-  stage: string;
-  bundle: string;
-  rows: TrialRow[];
-  /** Names that the project's own files asked for while it built, with their places. */
-  asked: { name: string; at: string[] }[];
-  findings: RawFinding[];
-  coverage: Coverage;
 }
 
 /** A trial build, before anything is concluded from it. */
@@ -85,8 +74,7 @@ export async function trialBuild(
   adjusted: (files: BuiltFiles) => Project = () => project,
 ): Promise<TrialBuilt> {
   const { contract } = project;
-  const bundle = chooseBundle(project, request.bundle, world.cwd);
-  if (!bundle) throw new Failure('a trial is of one bundle', `name one: ${[...contract.bundles.keys()].join(', ')}`);
+  const bundle = trialBundle(project, request, world);
   const stage = stageOf(project, request.stage);
   const command = commandOf(bundle, request);
   const { asked: resolution, all } = new StageResolver(project, world).for(stage);
@@ -104,6 +92,13 @@ export async function trialBuild(
   // In the environment these hid their values in files, which `adder with` would not hide.
   const second = await builtCopy(project, { ...of, without: hidden }, world, adjusted);
   return { ...built, evidence: withUnhidden(widest.evidence, second.evidence, hidden) };
+}
+
+/** @throws Failure if the contract has no bundle, or several and none is named */
+export function trialBundle(project: Project, { bundle: named }: TrialRequest, { cwd }: Pick<World, 'cwd'>): Bundle {
+  const bundle = chooseBundle(project, named, cwd);
+  if (bundle) return bundle;
+  throw new Failure('a trial needs a bundle, and the contract has none', 'add one under `bundles`');
 }
 
 /** Builds one copy, and searches what it wrote. */
@@ -137,7 +132,8 @@ async function builtCopy(
   }
 }
 
-function commandOf(bundle: Bundle, { stage, command = bundle.build }: TrialRequest): string[] {
+/** The words of the command that builds. @throws Failure if there is none */
+export function commandOf(bundle: Bundle, { stage, command = bundle.build }: TrialRequest): string[] {
   if (!command || command.length === 0) throw noCommand('trial', stage);
   return command.map((word) => word.replaceAll('{stage}', stage));
 }
@@ -161,14 +157,16 @@ function readPlaces({ context }: ProjectCode, bundle: Bundle): Map<string, CodeP
 }
 
 /** A copy has no outputs of bundles, state and caches, and no file with real values. */
-function leftOutOf({ files, root, contract }: Project, markers: Markers): LeftOut {
+function leftOutOf(project: Project, markers: Markers): LeftOut {
+  return { folder: isLeftOut(project), file: (path) => markers.holdsValues(path) };
+}
+
+/** Tells whether a trial leaves a directory out. The function gets absolute paths. */
+export function isLeftOut({ files, root, contract }: Project): (path: string) => boolean {
   const isOutput = within([...contract.bundles.values()].flatMap(({ output }) => output));
-  return {
-    folder: (path) => {
-      const shown = files.shown(path, root);
-      return isSkippedDirectory(shown) || isOutput(shown);
-    },
-    file: (path) => markers.holdsValues(path),
+  return (path) => {
+    const shown = files.shown(path, root);
+    return isSkippedDirectory(shown) || isOutput(shown);
   };
 }
 

@@ -1,7 +1,7 @@
 import { type Call, defineCommand } from '../command.js';
 import { reportOptions } from '../options.js';
 
-const options = [...reportOptions, 'bundle', 'real', 'color', 'debug'] as const;
+const options = [...reportOptions, 'bundle', 'real', 'again', 'color', 'debug'] as const;
 
 /** The call of this command. */
 export type TrialCall = Call<(typeof options)[number]>;
@@ -12,7 +12,7 @@ export const trialBuild = defineCommand({
   takesRest: true,
   needs: { count: 1, what: 'a stage' },
   about:
-    "Builds a copy of the project with made-up values and reports where each one arrives. The table names the file and line that set each value, the code that reads it, and the output files that contain it. The build gets no real secret, and the project's own files do not change. Without COMMAND, it runs the bundle's `build` from the contract.",
+    "Builds a copy of the project with made-up values and reports where each one arrives. The table names the file and line that set each value, the code that reads it, and the output files that contain it. The build gets no real secret, and the project's own files do not change. If nothing changed since the last trial, that one is shown. Without COMMAND, it runs the bundle's `build` from the contract.",
   options,
   meanings: { bundle: 'The bundle to build (default: the only one)' },
   examples: [

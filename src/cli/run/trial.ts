@@ -2,7 +2,7 @@ import { rulesOf } from '../../core/contract/rules.js';
 import { trialReport } from '../../core/report/trial.js';
 import { today } from '../../host/world.js';
 import { openProject, variableOf } from '../../project/open.js';
-import { trial } from '../../project/trial.js';
+import { trialAtHand } from '../../project/trial-kept.js';
 import type { TrialCall } from '../commands/trial.js';
 import { printReport } from '../print.js';
 
@@ -12,8 +12,7 @@ export async function run({ words: [stage = ''], rest, options, world }: TrialCa
   const real = options.real.map((name) => variableOf(project, name).name);
   const command = rest.length > 0 ? rest : undefined;
   const request = { stage, bundle: options.bundle, command, real, log: world.stderr.stream() };
-  const result = await trial(project, request, world);
-  const { bundle } = result;
-  const report = trialReport({ stage: result.stage, bundle }, result, rulesOf(project.contract), today(world));
+  const result = await trialAtHand(project, request, world, options.again);
+  const report = trialReport(result, rulesOf(project.contract), today(world));
   return printReport(report, options, world, { project });
 }

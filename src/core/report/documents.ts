@@ -283,6 +283,9 @@ const trialReport = report('trial', {
   command: z.literal('trial'),
   stage: z.string(),
   bundle: z.string(),
+  builtAt: z.iso.datetime(),
+  /** True for an earlier trial, since which nothing changed. */
+  isReused: z.boolean(),
   coverage,
   rows: z.array(
     z.strictObject({

@@ -1,4 +1,4 @@
-import { count, displayText } from '../text/display.js';
+import { count, displayText, localTime } from '../text/display.js';
 import type { TrialReport } from './documents.js';
 import type { PrintOptions } from './style.js';
 import { fittedWidths, naturalWidths, renderTable } from './table.js';
@@ -12,13 +12,18 @@ export function printTrial(report: TrialReport, options: PrintOptions): string {
   const { style, quiet } = options;
   const header = [style.strong('adder trial'), report.stage, report.bundle].join('  ');
   const { files, unread } = report.coverage;
-  const searched = `searched ${count(files, 'file')} that the build wrote, and its log`;
+  const searched = [
+    `searched ${count(files, 'file')} that the build wrote, and its log`,
+    ...(report.isReused
+      ? [`built at ${localTime(report.builtAt)}; nothing changed since, and --again builds again`]
+      : []),
+  ];
   const missing = unread.map(({ path, inside, because }) =>
     style.level('warning', `not known: ${displayText([path, ...inside].join(' → '))} ${displayText(because)}`),
   );
   const body = quiet ? [] : [header, '', table(report.rows, options), '', ...findingLines(report.findings, options)];
   const nothing = missing.length > 0 ? 'no problems in what is known' : style.good('no problems');
-  return [...body, ...missing, countLine(report.summary, options, nothing), style.dim(searched), ''].join('\n');
+  return [...body, ...missing, countLine(report.summary, options, nothing), ...searched.map(style.dim), ''].join('\n');
 }
 
 function table(rows: readonly Row[], { style, tableWidth }: PrintOptions): string {

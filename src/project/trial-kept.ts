@@ -1,0 +1,81 @@
+import { createHmac } from 'node:crypto';
+import { reveal } from '../core/secrets/secret.js';
+import { type KeptTrial, keptText, parseKept } from '../core/trial/kept.js';
+import { ensureKey, readState, STATE_FOLDER } from '../host/state.js';
+import { Repository } from '../host/version-control.js';
+import { filesNamed } from '../host/walk.js';
+import type { World } from '../host/world.js';
+import { VERSION } from '../version.js';
+import { type Project, stageOf } from './open.js';
+import { StageResolver } from './resolve.js';
+import { commandOf, isLeftOut, type TrialRequest, trial, trialBundle } from './trial.js';
+
+/** Result of a trial, and whether an earlier one was reused because nothing changed since. */
+export interface TrialAtHand extends KeptTrial {
+  isReused: boolean;
+}
+
+/**
+ * The trial of a bundle: the last one if it was made from the same files by the same command, or else a new one, which is kept.
+ * A trial with real values is not kept.
+ * @param isNew whether to build in any case
+ * @throws Failure if there is nothing to build, or the build fails
+ */
+export async function trialAtHand(
+  project: Project,
+  request: TrialRequest,
+  world: World,
+  isNew = false,
+): Promise<TrialAtHand> {
+  const current = isNew || request.real.length > 0 ? undefined : currentTrial(project, request, world);
+  if (current) return { ...current, isReused: true };
+  // Of the files as they are before the build, which may take long.
+  const of = digestOf(project, request, world);
+  const bundle = trialBundle(project, request, world);
+  const result = await trial(project, { ...request, bundle: bundle.name }, world);
+  const revision = Repository.at(project.root)?.revision();
+  const made: KeptTrial = {
+    ...result,
+    ...{ of, command: commandOf(bundle, request), madeAt: world.now().toISOString() },
+    ...(revision && { commit: revision.id, isChanged: revision.dirty }),
+  };
+  if (request.real.length === 0) project.files.write(keptPath(project, made), keptText(made), { root: project.root });
+  return { ...made, isReused: false };
+}
+
+/** The last trial of a bundle, if nothing that it was made from changed since. */
+export function currentTrial(project: Project, request: TrialRequest, world: World): KeptTrial | undefined {
+  const bundle = trialBundle(project, request, world);
+  const kept = parseKept(readState(project, keptPath(project, { stage: request.stage, bundle: bundle.name })) ?? '');
+  return kept?.of === digestOf(project, request, world) ? kept : undefined;
+}
+
+function keptPath({ files, root }: Project, { stage, bundle }: Pick<KeptTrial, 'stage' | 'bundle'>): string {
+  return files.path.join(root, STATE_FOLDER, 'trials', `${bundle}.${stage}.json`);
+}
+
+/**
+ * Digest of all that a trial is made from: files without outputs and packages, the stage's values, and the command (HMAC-SHA-256
+ * with the project's key, RFC 2104: some of it is secret).
+ */
+function digestOf(project: Project, request: TrialRequest, world: World): string {
+  const { files, root } = project;
+  const bundle = trialBundle(project, request, world);
+  const top = Repository.at(root)?.top ?? root;
+  const hmac = createHmac('sha256', ensureKey(project));
+  const isSkipped = isLeftOut(project);
+  const add = (...parts: (string | Uint8Array)[]) => {
+    for (const part of parts) hmac.update(`${part.length} `).update(part);
+  };
+  add(VERSION, process.version, request.stage, bundle.name, ...commandOf(bundle, request));
+  for (const path of filesNamed(
+    files,
+    top,
+    () => true,
+    (one) => isSkipped(files.path.join(top, one)),
+  ).sort())
+    add(path, files.readIfPossible(files.path.join(top, path)) ?? '');
+  const { asked } = new StageResolver(project, world).for(stageOf(project, request.stage));
+  for (const [name, { value }] of asked.values) add(name, value ? reveal(value) : '');
+  return hmac.digest('hex');
+}
