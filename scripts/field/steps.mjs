@@ -166,7 +166,11 @@ function filesBelow(path) {
 function unhashed(paths) {
   const plain = paths
     .filter((path) => !/(^|\/)\.?cache\//.test(path))
-    .map((path) => path.replaceAll(/[\w-]*\d[\w-]*/g, (part) => (part.length < 8 ? part : '*')));
+    .map((path) =>
+      path
+        .replace(/[-.][\w-]{8,}(?=\.\w+$)/, '*')
+        .replaceAll(/[\w-]*\d[\w-]*/g, (part) => (part.length < 8 ? part : '*')),
+    );
   return [...new Set(plain)].sort();
 }
 

@@ -1,10 +1,11 @@
 import { hasStage } from '../core/contract/hosts.js';
-import { type CheckResult, questions } from '../core/findings/check.js';
+import { type CheckResult, type Coverage, questions, type Unread } from '../core/findings/check.js';
 import { Failure } from '../core/findings/failure.js';
 import type { RawFinding } from '../core/findings/finding.js';
 import type { GatePart } from '../core/report/gate.js';
 import { reachOf } from '../core/resolve/resolve.js';
 import { joinWords } from '../core/text/nearest.js';
+import type { KeptTrial } from '../core/trial/kept.js';
 import type { World } from '../host/world.js';
 import { type ArtifactGroup, bytesIn, findArtifacts } from './artifacts.js';
 import { type InspectRequest, inspect } from './inspect.js';
@@ -16,6 +17,10 @@ export interface GateRequest extends Pick<InspectRequest, 'caches' | 'packages' 
   stage: string;
   /** Also the served sites. */
   probe: boolean;
+  /** Also trial builds of the bundles. */
+  trial: boolean;
+  /** Gets the output of trial builds. */
+  log: NodeJS.WritableStream;
   /** Tells whether build and server variables may have no value here. */
   allowsWithoutValue: boolean;
 }
@@ -25,7 +30,7 @@ export async function checkAll(
   project: Project,
   request: GateRequest,
   world: World,
-): Promise<{ parts: GatePart[]; isStopped: boolean }> {
+): Promise<{ parts: GatePart[]; trials: KeptTrial[]; isStopped: boolean }> {
   const outputs = await outputsOf(project, request, world);
   const bytes = bytesIn(outputs.found ?? []);
   // Code and built files are checked at the same time.
@@ -39,7 +44,9 @@ export async function checkAll(
     const others = isStopped
       ? []
       : [await hostsPart(project, request.stage, world), await sitesPart(project, request, world)];
+    const tried = isStopped || !request.trial ? undefined : await trialsPart(project, request, world);
     return {
+      trials: tried?.trials ?? [],
       parts: [
         { part: 'values', checks: [values] },
         { part: 'code and repository', checks: lint, ...(isStopped && { because: 'stopped before its end' }) },
@@ -48,6 +55,7 @@ export async function checkAll(
           checks: built.checks,
           ...(outputs.because !== undefined && { because: outputs.because }),
         },
+        ...(tried ? [tried.part] : []),
         ...others,
       ],
       isStopped,
@@ -117,6 +125,41 @@ async function hostsPart(project: Project, stage: string, world: World): Promise
     checks.push({ findings, groups: [], coverage: { files: 0, members: 0, bytes: 0, unread } });
   }
   return { part, checks };
+}
+
+/** Trials of the bundles that ship. One that cannot be made is not checked, and the other parts are reported. */
+async function trialsPart(
+  project: Project,
+  { stage, log }: GateRequest,
+  world: World,
+): Promise<{ part: GatePart; trials: KeptTrial[] }> {
+  const { trialAtHand } = await import('./trial-kept.js');
+  const part = 'trial builds';
+  const trials: KeptTrial[] = [];
+  const checks: CheckResult[] = [];
+  for (const { name: bundle, runs } of project.contract.bundles.values()) {
+    if (runs === 'server') continue;
+    try {
+      const trial = await trialAtHand(project, { stage, bundle, real: [], log }, world);
+      trials.push(trial);
+      checks.push({ findings: trial.findings, groups: [], coverage: noFiles(trial.coverage.unread) });
+    } catch (error) {
+      if (!(error instanceof Failure)) throw error;
+      const because = `was not built: ${error.message}`;
+      checks.push({
+        findings: [],
+        groups: [],
+        coverage: noFiles([{ path: `trial of ${bundle}`, inside: [], because }]),
+      });
+    }
+  }
+  const because = 'the contract has no bundle for browsers or devices';
+  return { part: { part, checks, ...(checks.length === 0 && { because }) }, trials };
+}
+
+/** The files of a trial are none of those that were checked. */
+function noFiles(unread: readonly Unread[]): Coverage {
+  return { files: 0, members: 0, bytes: 0, unread: [...unread] };
 }
 
 /** The sites of the bundles, if the user asked for them: before a deployment they serve the build before. */

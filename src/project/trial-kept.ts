@@ -1,7 +1,11 @@
 import { createHmac } from 'node:crypto';
+import { Writable } from 'node:stream';
+import type { Bundle } from '../core/contract/contract.js';
+import { Failure } from '../core/findings/failure.js';
 import { reveal } from '../core/secrets/secret.js';
 import { type KeptTrial, keptText, parseKept } from '../core/trial/kept.js';
 import { ensureKey, readState, STATE_FOLDER } from '../host/state.js';
+import { removeLeftovers } from '../host/trial/copy.js';
 import { Repository } from '../host/version-control.js';
 import { filesNamed } from '../host/walk.js';
 import type { World } from '../host/world.js';
@@ -27,9 +31,10 @@ export async function trialAtHand(
   world: World,
   isNew = false,
 ): Promise<TrialAtHand> {
+  removeLeftovers();
   const current = isNew || request.real.length > 0 ? undefined : currentTrial(project, request, world);
   if (current) return { ...current, isReused: true };
-  // Of the files as they are before the build, which may take long.
+  // The build may take long, and files may change meanwhile.
   const of = digestOf(project, request, world);
   const bundle = trialBundle(project, request, world);
   const result = await trial(project, { ...request, bundle: bundle.name }, world);
@@ -43,12 +48,31 @@ export async function trialAtHand(
   return { ...made, isReused: false };
 }
 
-/** The last trial of a bundle, if nothing that it was made from changed since. */
+/** The last trial of a bundle, if nothing that it was made from changed since. Without a command of its own, the bundle's build. */
 export function currentTrial(project: Project, request: TrialRequest, world: World): KeptTrial | undefined {
   const bundle = trialBundle(project, request, world);
   const kept = parseKept(readState(project, keptPath(project, { stage: request.stage, bundle: bundle.name })) ?? '');
-  return kept?.of === digestOf(project, request, world) ? kept : undefined;
+  const command = request.command ?? bundle.build ?? kept?.command;
+  return kept && kept.of === digestOf(project, { ...request, command }, world) ? kept : undefined;
 }
+
+/**
+ * The current trials of bundles in all stages.
+ * @throws Failure if there is none
+ */
+export function currentTrials(project: Project, bundles: readonly Bundle[], world: World): KeptTrial[] {
+  const stages = [...project.contract.stages.keys()];
+  const found = bundles.flatMap(({ name: bundle }) =>
+    stages.flatMap((stage) => currentTrial(project, { ...noRequest, stage, bundle }, world) ?? []),
+  );
+  if (found.length > 0) return found;
+  throw new Failure(
+    'there is no trial of this code as it is now',
+    `run \`adder trial ${stages.at(-1)}\`, and lint again`,
+  );
+}
+
+const noRequest = { real: [], log: new Writable() };
 
 function keptPath({ files, root }: Project, { stage, bundle }: Pick<KeptTrial, 'stage' | 'bundle'>): string {
   return files.path.join(root, STATE_FOLDER, 'trials', `${bundle}.${stage}.json`);

@@ -43,7 +43,8 @@ const scripted = (script: string) =>
 /** All files with their texts and times. */
 function stateOf(project: TestProject): Map<string, string> {
   const paths = readdirSync(project.folder, { recursive: true, encoding: 'utf8' });
-  const own = paths.filter((path) => !path.startsWith('node_modules'));
+  // The state of Adder is its own.
+  const own = paths.filter((path) => !/^(node_modules|\.adder)/.test(path));
   return new Map(
     own.flatMap((path) => {
       const { mtimeMs, ...stats } = statSync(project.path(path));
@@ -187,7 +188,7 @@ await new Promise((resolve) => setTimeout(resolve, Number(process.env.SLOW ?? 0)
   project.write('adder.yaml', `${project.read('adder.yaml')}passes: [SLOW]\n`);
   project.write('node_modules/part/index.js', '1');
   const before = stateOf(project);
-  const args = [program, 'trial', 'production', '--', 'node', 'build.mjs'];
+  const args = [program, 'trial', 'production', '--again', '--', 'node', 'build.mjs'];
   const env = bareEnvironment({ SLOW: '2000', TMPDIR: temporary });
   const start = () => spawn(process.execPath, args, { cwd: project.folder, env, stdio: 'ignore' });
   const endOf = (child: ReturnType<typeof start>) => new Promise((resolve) => child.once('exit', resolve));

@@ -7,6 +7,7 @@ const options = [
   'caches',
   'packages',
   'probe',
+  'trial',
   'allow-incomplete',
   'threads',
   'color',
@@ -21,8 +22,9 @@ export const gate = defineCommand({
   positionals: [{ name: 'STAGE', help: 'The stage that ships', completes: 'stage' }],
   needs: { count: 1, what: 'a stage' },
   about:
-    'Runs all checks for one stage in one call, for a pipeline: the values, the code and the repository, the built files with their receipts, the hosts of the contract, and with --probe the served sites. One report, one exit code.',
+    'Runs all checks for one stage in one call, for a pipeline: the values, the code and the repository, the built files with their receipts, the hosts of the contract, with --trial a build with made-up values, and with --probe the served sites. One report, one exit code.',
   options,
+  meanings: { trial: 'Also build a copy with made-up values, unless nothing changed since the last trial' },
   examples: [
     ['adder gate production', 'all checks before production ships'],
     ['adder gate production --format html --save adder.html', 'as a page'],

@@ -1,7 +1,7 @@
 import { type Call, defineCommand } from '../command.js';
 import { reportOptions } from '../options.js';
 
-const options = [...reportOptions, 'bundle', 'fix', 'dry-run', 'since', 'explain', 'color', 'debug'] as const;
+const options = [...reportOptions, 'bundle', 'fix', 'trial', 'dry-run', 'since', 'explain', 'color', 'debug'] as const;
 
 /** The call of this command. */
 export type LintCall = Call<(typeof options)[number]>;
@@ -12,6 +12,7 @@ export const lint = defineCommand({
   about:
     'Checks code and repository against the contract: reads that are undefined after a build, secrets that reach the browser, hard-coded values, and files that disclose secrets.',
   options,
+  meanings: { trial: 'Correct what the last trial of this code shows to be otherwise' },
   examples: [
     ['adder lint', 'the code of all bundles, and the repository'],
     ['adder lint --fix --dry-run', 'what can be fixed, as a diff'],

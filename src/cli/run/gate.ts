@@ -12,14 +12,14 @@ import { needsContents, printReport } from '../print.js';
 export async function run({ words: [name = ''], options, world }: GateCall): Promise<number> {
   const project = openProject(world, options.contract);
   const stage = stageOf(project, name);
-  const { caches, packages, threads, probe } = options;
-  const { parts, isStopped } = await checkAll(
+  const { caches, packages, threads, probe, trial } = options;
+  const { parts, trials, isStopped } = await checkAll(
     project,
     {
       stage: stage.name,
       caches,
       packages,
-      probe,
+      ...{ probe, trial, log: world.stderr.stream() },
       allowsWithoutValue: options['allow-incomplete'],
       contents: needsContents(options),
       ...(threads !== undefined && { threads }),
@@ -29,7 +29,7 @@ export async function run({ words: [name = ''], options, world }: GateCall): Pro
   const bundles = [...project.contract.bundles.values()].flatMap(({ name: bundle, output }) =>
     output.length > 0 ? { name: bundle, hasOutput: within(output) } : [],
   );
-  const report = gateReport(stage.name, parts, bundles, rulesOf(project.contract), today(world));
+  const report = gateReport(stage.name, parts, bundles, rulesOf(project.contract), today(world), trials);
   const code = await printReport(report, options, world, { project });
   return isStopped ? EXIT.interrupted : code;
 }

@@ -1,3 +1,4 @@
+import type { Bundle } from '../../core/contract/contract.js';
 import { rulesOf } from '../../core/contract/rules.js';
 import { type Code, codes } from '../../core/findings/codes.js';
 import { EXIT, Failure } from '../../core/findings/failure.js';
@@ -34,7 +35,10 @@ export async function run({ options, world }: LintCall): Promise<number> {
       check = await checkCode(project, { bundles }, world);
     }
   }
-  const checks = [check, await checkRepository(project, check, world)];
+  const checked = options.trial
+    ? { ...check, findings: await withTrials(project, bundles, check.findings, world) }
+    : check;
+  const checks = [checked, await checkRepository(project, check, world)];
   const isAll = bundle === undefined && since === undefined;
   const inScope = checks.map((one) => ({
     ...one,
@@ -43,6 +47,15 @@ export async function run({ options, world }: LintCall): Promise<number> {
   }));
   const report = findingsReport({ command: 'lint' }, inScope, rulesOf(project.contract), today(world));
   return printReport(report, options, world, { project });
+}
+
+/** Findings as the last trials of the bundles change them. */
+async function withTrials(project: Project, bundles: readonly Bundle[], findings: readonly RawFinding[], world: World) {
+  const [{ currentTrials }, { againstTrials }] = await Promise.all([
+    import('../../project/trial-kept.js'),
+    import('../../core/trial/against-lint.js'),
+  ]);
+  return againstTrials(findings, currentTrials(project, bundles, world));
 }
 
 function filesSince(revision: string, { root }: Project): Set<string> {

@@ -140,6 +140,7 @@ export const codes: { readonly [C in Code]: CodeEntry<C> } = table({
   'trial/absent': { level: 'error', identity: ['variable', 'stage', 'bundle', 'place'] },
   'trial/other-file': { level: 'error', identity: ['variable', 'stage', 'bundle', 'path'] },
   'trial/unused': { level: 'note', identity: ['variable', 'stage', 'bundle'] },
+  'trial/refutes': { level: 'note', identity: ['variable', 'bundle', 'place'] },
   'trial/asked': { level: 'warning', identity: ['bundle', 'name'] },
 });
 

@@ -81,6 +81,20 @@ const findingsReport = report('findings', {
   ),
   /** Answers for each bundle, if there are several (gate only). */
   bundles: z.exactOptional(z.array(z.strictObject({ bundle: z.string(), answers }))),
+  /** Statements of trial builds (gate only). */
+  trials: z.exactOptional(
+    z.array(
+      z.strictObject({
+        bundle: z.string(),
+        builtAt: z.iso.datetime(),
+        commit: z.exactOptional(z.string()),
+        keptIn: strings,
+        letOut: strings,
+        unsure: z.array(z.strictObject({ name: z.string(), because: z.string() })),
+        notSearched: z.array(z.strictObject({ name: z.string(), because: z.string() })),
+      }),
+    ),
+  ),
   contents: z.exactOptional(contents),
   /** The served site (probe only). */
   served: z.exactOptional(
@@ -300,6 +314,7 @@ const trialReport = report('trial', {
           from: z.string(),
           encoding: strings,
           audience: z.enum(['browser', 'server', 'cache', 'elsewhere']),
+          source: z.exactOptional(z.string()),
         }),
       ),
       isUnmarked: z.boolean(),

@@ -4,6 +4,7 @@ import type { Since } from '../findings/change.js';
 import type { Coverage } from '../findings/check.js';
 import type { Contents } from '../findings/contents.js';
 import type { AcceptedFinding, Finding, Summary } from '../findings/finding.js';
+import type { TrialStatement } from '../trial/statement.js';
 import type { Made } from './made.js';
 import type { REPORT_VERSION } from './version.js';
 
@@ -43,6 +44,8 @@ export interface FindingsReport {
   checked?: CheckedPart[];
   /** Answers for each bundle, if there are several (gate only). */
   bundles?: { bundle: string; answers: Answers }[];
+  /** Statements of trial builds (gate only). */
+  trials?: TrialStatement[];
   contents?: Contents;
   /** The served site (probe only). */
   served?: Served;

@@ -1,6 +1,8 @@
 import { answersOf } from '../conclude/answers.js';
 import type { CheckResult } from '../findings/check.js';
 import type { Rules } from '../findings/judge.js';
+import type { KeptTrial } from '../trial/kept.js';
+import { trialStatement } from '../trial/statement.js';
 import { findingsReport } from './findings.js';
 import type { CheckedPart, FindingsReport } from './findings-report.js';
 import { together } from './merge.js';
@@ -26,6 +28,7 @@ export function gateReport(
   bundles: readonly GateBundle[],
   rules: Rules,
   today: string,
+  trials: readonly KeptTrial[] = [],
 ): FindingsReport {
   const of = { command: 'gate', stage };
   const checked = parts.filter(({ checks }) => checks.length > 0);
@@ -41,6 +44,9 @@ export function gateReport(
       ...(because !== undefined && { because }),
     })),
     ...(answered.length > 0 && { bundles: answered }),
+    ...(trials.length > 0 && {
+      trials: trials.map((one) => trialStatement(one, joined.coverage?.notSearched ?? [])),
+    }),
   };
 }
 

@@ -65,7 +65,7 @@ function coverageLines(report: FindingsReport): string[] {
   return [
     `Checked ${checkedText(coverage)}${all}`,
     ...bullets(unread, ({ path, inside, because }) => `${code(placeText({ path, inside }))} ${inline(because)}`),
-    ...(gaps.length > 0 ? ['', 'Not searched for, or skipped:', ''] : []),
+    ...(gaps.length > 0 ? ['', 'Not searched for, skipped, or known by a trial:', ''] : []),
     ...bullets(gaps, ({ message }) => inline(message)),
     '',
   ];

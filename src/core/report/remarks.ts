@@ -3,13 +3,14 @@ import { questions } from '../findings/check.js';
 import type { Level } from '../findings/codes.js';
 import { placeText } from '../findings/place.js';
 import type { Report } from './documents.js';
+import { trialSentences } from './text-gate-trial.js';
 import { questionTexts } from './text-summary.js';
 
 /** A statement of a report besides its findings, for formats that are lists of findings. */
 export interface Remark {
   level: Level;
   /** Its kind, as a word that names rules. */
-  kind: 'adder/answer' | 'adder/not-read' | 'adder/not-searched' | 'adder/skipped';
+  kind: 'adder/answer' | 'adder/not-read' | 'adder/not-searched' | 'adder/skipped' | 'adder/trial';
   message: string;
   /** The file. */
   path?: string;
@@ -18,7 +19,7 @@ export interface Remark {
 /** Answers that are not yes, and everything that was not read, not searched for or skipped. */
 export function remarksOf(report: Report): Remark[] {
   if (report.kind !== 'findings') return [];
-  const { answers, coverage, checked = [] } = report;
+  const { answers, coverage, checked = [], trials = [] } = report;
   const { unread = [], skipped = [], notSearched = [] } = coverage ?? {};
   const files = (all: typeof unread, kind: Remark['kind'], level: Level) =>
     all.map(
@@ -37,6 +38,9 @@ export function remarksOf(report: Report): Remark[] {
       }),
     ),
     ...files(skipped, 'adder/skipped', 'note'),
+    ...trials.flatMap((one) =>
+      trialSentences(one).map((message): Remark => ({ level: 'note', kind: 'adder/trial', message })),
+    ),
     ...checked.flatMap(({ part, state, because }): Remark[] =>
       state === 'checked'
         ? []
@@ -45,9 +49,9 @@ export function remarksOf(report: Report): Remark[] {
   ];
 }
 
-/** Values that were not searched for, and everything that was skipped. */
+/** Values that were not searched for, everything that was skipped, and the statements of trials. */
 export function gapsOf(report: Report): Remark[] {
-  return remarksOf(report).filter(({ kind }) => kind === 'adder/not-searched' || kind === 'adder/skipped');
+  return remarksOf(report).filter(({ kind }) => /^adder\/(not-searched|skipped|trial)$/.test(kind));
 }
 
 function ofAnswer(question: string, answer: Answer): Remark[] {

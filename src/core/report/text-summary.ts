@@ -7,16 +7,18 @@ import { joinWords } from '../text/nearest.js';
 import type { FindingsReport } from './documents.js';
 import { padEnd, wrap } from './layout.js';
 import type { PrintOptions } from './style.js';
+import { trialSentences } from './text-gate-trial.js';
 
 /** Last lines of a report: findings by level, then what was checked, skipped and not searched. */
 export function summaryLines(
-  { summary, coverage, answers, checked = [], bundles = [], served }: FindingsReport,
+  { summary, coverage, answers, checked = [], bundles = [], trials = [], served }: FindingsReport,
   options: PrintOptions,
 ): string[] {
   return [
     countLine(summary, options, nothingFound({ coverage, answers }, options)),
     ...(answers ? answerLines(answers, options) : []),
     ...bundleLines(bundles, options),
+    ...trials.flatMap((one) => trialSentences(one).flatMap((sentence) => hanging(sentence, options))),
     ...checkedLines(checked, options),
     ...(served ? servedLines(served, options) : []),
     ...(coverage ? coverageLines(coverage, options) : []),
@@ -68,6 +70,11 @@ function bundleLines(bundles: NonNullable<FindingsReport['bundles']>, { style }:
   const line = (row: readonly string[]) =>
     `  ${row.map((cell, column) => padEnd(cell, widths[column] ?? 0)).join('  ')}`.trimEnd();
   return [style.dim(line(heads)), ...rows.map(line)];
+}
+
+/** A sentence whose further lines are indented. */
+function hanging(sentence: string, { width }: PrintOptions): string[] {
+  return wrap(sentence, width - 2).map((line, index) => (index === 0 ? line : `  ${line}`));
 }
 
 /** Which build a site serves. */

@@ -34,6 +34,8 @@ export interface TrialRow {
     from: string;
     encoding: string[];
     audience: Audience | 'elsewhere';
+    /** The line that brought it, by a source map. */
+    source?: string;
   }[];
   /** True if no marker could be made, so that nothing is known of its value. */
   isUnmarked: boolean;
@@ -61,11 +63,12 @@ function rowOf({ evidence, readBy }: TrialOf, name: string, variable: Variable |
     ...(variable && { variable: variable.name, reach: variable.reach }),
     setIn: [...new Set(evidence.markers.filter((one) => one.name === name).map(placeOf))],
     readBy: [...new Set(places.map(codePlaceText))],
-    arrivesIn: arrivals.map(({ marker, path, inside, encoding, audience }) => ({
+    arrivesIn: arrivals.map(({ marker, path, inside, encoding, audience, origin }) => ({
       path: [path, ...inside].join(' → '),
       from: placeOf(marker),
       encoding: [...encoding],
       audience: audience ?? 'elsewhere',
+      ...(origin && { source: `${origin.path}:${origin.line}` }),
     })),
     isUnmarked: evidence.unmarked.includes(name),
   };

@@ -53,6 +53,7 @@ const schema = z.object({
           from: z.string(),
           encoding: texts,
           audience: z.enum(['browser', 'server', 'cache', 'elsewhere']),
+          source: z.exactOptional(z.string()),
         }),
       ),
       isUnmarked: z.boolean(),

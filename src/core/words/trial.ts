@@ -65,6 +65,16 @@ export const trialWords = words({
       }),
     },
   },
+  'trial/refutes': {
+    meaning: 'a trial build shows that a finding of lint is wrong',
+    help: 'With --trial, lint compares what it says of reads with the last trial of this code. Where the value arrived from the line of the read, it is not undefined there, and the trial is right.',
+    variants: {
+      read: ({ name, path, stage }: { name: string; path: string; stage: string }) => ({
+        message: `lint takes ${name === '' ? 'this read' : name} for undefined here, but in a trial build of ${stage} its value came from this line into ${path}`,
+        remedy: 'nothing is to be done: the trial is right',
+      }),
+    },
+  },
   'trial/asked': {
     meaning: 'a build or the code of a bundle reads a name that nothing sets',
     help: 'A file of the project reads this name, its code or its configuration while it builds. It is in no env file and not in the contract.',
