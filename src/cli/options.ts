@@ -236,6 +236,12 @@ export const options = {
     group: 'What to do',
     help: 'Restart the command when its values change',
   },
+  twice: {
+    schema: flag,
+    type: 'boolean',
+    group: 'What to do',
+    help: 'Also follow flags, choices and short numbers, by building again with other values',
+  },
   again: {
     schema: flag,
     type: 'boolean',

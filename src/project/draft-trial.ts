@@ -16,6 +16,8 @@ export interface DraftTrial {
   /** The words of the command; if none, the build of each bundle that the draft found. */
   command: readonly string[];
   real: readonly string[];
+  /** Also for values without room for a marker. */
+  twice: boolean;
   /** Gets the output of the builds. */
   log: NodeJS.WritableStream;
 }
@@ -28,7 +30,7 @@ export interface DraftTrial {
 export async function seenBuilds(
   drafted: Draft,
   at: Omit<Project, 'contract'>,
-  { stage: asked, bundle: named, command, real, log }: DraftTrial,
+  { stage: asked, bundle: named, command, real, twice, log }: DraftTrial,
   world: World,
 ): Promise<SeenBuild[]> {
   const project = asProject(drafted, drafted.bundles, at);
@@ -38,12 +40,17 @@ export async function seenBuilds(
     const own = drafted.bundles.find(({ name }) => name === bundle);
     let outputs: string[] = [];
     const words = command.length > 0 ? command : undefined;
-    const { evidence } = await trialBuild(project, { stage, bundle, command: words, real, log }, world, (files) => {
-      outputs = own ? outputsSeen(own, files) : [];
-      if (outputs.length === 0) return project;
-      const others = drafted.bundles.map((one) => (one === own ? { ...one, output: outputs } : one));
-      return asProject(drafted, others, at);
-    });
+    const { evidence } = await trialBuild(
+      project,
+      { stage, bundle, command: words, real, twice, log },
+      world,
+      (files) => {
+        outputs = own ? outputsSeen(own, files) : [];
+        if (outputs.length === 0) return project;
+        const others = drafted.bundles.map((one) => (one === own ? { ...one, output: outputs } : one));
+        return asProject(drafted, others, at);
+      },
+    );
     seen.push({ ...{ stage, bundle, evidence, outputs }, ...(words && { command: words.join(' ') }) });
   }
   return seen;

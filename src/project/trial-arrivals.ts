@@ -5,6 +5,8 @@ import { markTable } from '../core/inspect/mark-table.js';
 import type { Owner } from '../core/inspect/plan.js';
 import { ArtifactSearch } from '../core/inspect/search.js';
 import { TextMask } from '../core/mask/text-mask.js';
+import { sha256 } from '../core/text/hash.js';
+import { type OutputDigests, stablePath, stableText } from '../core/trial/difference.js';
 import type { Arrival } from '../core/trial/evidence.js';
 import type { Marker } from '../core/trial/marker.js';
 import { trialPlan } from '../core/trial/search-plan.js';
@@ -45,6 +47,31 @@ function writtenIn(now: CopyState, before: CopyState): [path: string, state: { b
   return [...now].filter(([path, { version }]) => before.get(path)?.version !== version);
 }
 
+/** Digests of all that a build wrote into outputs, but for caches: two builds are compared by them. */
+export function outputDigests(project: Project, { root, top }: ProjectCopy, before: CopyState): OutputDigests {
+  const { files } = project;
+  const outputs = outputsIn({ ...project, root });
+  const written = writtenIn(stateOf(project, top), before).flatMap(([path]) => {
+    const shown = withSlashes(files.path.relative(root, path), files.path);
+    const output = outputs.find(({ isIn }) => isIn(shown))?.output;
+    return output && output.audienceOf(path) === 'browser' ? [{ path, shown }] : [];
+  });
+  const names = written.map(({ path }) => files.path.basename(path));
+  const digests = new Map<string, string[]>();
+  for (const { path, shown } of written) {
+    const digest = sha256(Buffer.from(stableText(files.read(path).toString('latin1'), names), 'latin1'));
+    digests.set(stablePath(shown), [...(digests.get(stablePath(shown)) ?? []), digest]);
+  }
+  return digests;
+}
+
+function outputsIn(project: Project) {
+  return [...project.contract.bundles.values()].map((bundle) => ({
+    isIn: within(bundle.output),
+    output: new BundleOutput(project, bundle),
+  }));
+}
+
 /** A build in a copy, when it has ended. */
 export interface SearchedBuild {
   stage: Stage;
@@ -67,10 +94,7 @@ export async function arrivalsIn(
   const { files, contract } = project;
   const written = writtenIn(stateOf(project, top), before);
   const bytes = written.reduce((sum, [, one]) => sum + one.bytes, 0);
-  const outputs = [...contract.bundles.values()].map((bundle) => ({
-    isIn: within(bundle.output),
-    output: new BundleOutput(inCopy, bundle),
-  }));
+  const outputs = outputsIn(inCopy);
   const plan = trialPlan(markers);
   const table = markTable(plan, bytes);
   const paths = new ShownPaths(files, root, new TextMask(table.matcher, () => false));

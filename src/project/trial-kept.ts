@@ -12,7 +12,8 @@ import type { World } from '../host/world.js';
 import { VERSION } from '../version.js';
 import { type Project, stageOf } from './open.js';
 import { StageResolver } from './resolve.js';
-import { commandOf, isLeftOut, type TrialRequest, trial, trialBundle } from './trial.js';
+import { commandOf, type TrialRequest, trial, trialBundle } from './trial.js';
+import { isLeftOut } from './trial-copy.js';
 
 /** Result of a trial, and whether an earlier one was reused because nothing changed since. */
 export interface TrialAtHand extends KeptTrial {
@@ -41,7 +42,7 @@ export async function trialAtHand(
   const revision = Repository.at(project.root)?.revision();
   const made: KeptTrial = {
     ...result,
-    ...{ of, command: commandOf(bundle, request), madeAt: world.now().toISOString() },
+    ...{ of, command: commandOf(bundle, request), isTwice: request.twice === true, madeAt: world.now().toISOString() },
     ...(revision && { commit: revision.id, isChanged: revision.dirty }),
   };
   if (request.real.length === 0) project.files.write(keptPath(project, made), keptText(made), { root: project.root });
@@ -52,6 +53,7 @@ export async function trialAtHand(
 export function currentTrial(project: Project, request: TrialRequest, world: World): KeptTrial | undefined {
   const bundle = trialBundle(project, request, world);
   const kept = parseKept(readState(project, keptPath(project, { stage: request.stage, bundle: bundle.name })) ?? '');
+  if (request.twice && !kept?.isTwice) return undefined;
   const command = request.command ?? bundle.build ?? kept?.command;
   return kept && kept.of === digestOf(project, { ...request, command }, world) ? kept : undefined;
 }
@@ -92,6 +94,7 @@ function digestOf(project: Project, request: TrialRequest, world: World): string
     for (const part of parts) hmac.update(`${part.length} `).update(part);
   };
   add(VERSION, process.version, request.stage, bundle.name, ...commandOf(bundle, request));
+
   for (const path of filesNamed(
     files,
     top,

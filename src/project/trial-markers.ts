@@ -5,6 +5,7 @@ import { prefixOf, variablesByName } from '../core/contract/names.js';
 import { valueFileOf } from '../core/files/value-files.js';
 import type { ReadLayer } from '../core/resolve/layer.js';
 import type { Resolution } from '../core/resolve/resolve.js';
+import { valueProblem } from '../core/resolve/value-rules.js';
 import { reveal } from '../core/secrets/secret.js';
 import { toolchainOf } from '../core/toolchains/index.js';
 import { isForeignName } from '../core/toolchains/known-names.js';
@@ -16,6 +17,7 @@ import {
   markerText,
   otherDigits,
 } from '../core/trial/marker.js';
+import { otherValue } from '../core/trial/other-value.js';
 import { markedEnvFile, markedLiterals } from '../core/trial/rewrite.js';
 import { withSlashes } from '../host/files.js';
 import type { LeftOut, ProjectCopy } from '../host/trial/copy.js';
@@ -38,6 +40,10 @@ export interface MarkedBuild {
   command: readonly string[];
   /** Names that the environment does not have, so that the values in files arrive. */
   without: ReadonlySet<string>;
+  /** Names without room for a marker that get another value. */
+  changed: ReadonlySet<string>;
+  /** Made-up texts by place, so that two builds have the same ones. */
+  texts: Map<string, string>;
 }
 
 /** Puts made-up values in the place of those in a copy of a project and in an environment. */
@@ -45,6 +51,7 @@ export class Markers {
   readonly placed: Marker[] = [];
   /** Names whose values had no room for a marker. */
   readonly unmarked = new Set<string>();
+  readonly unmarkedAt: Pick<Marker, 'name' | 'setAt'>[] = [];
   readonly #publicNames: ReadonlySet<string>;
   readonly #named: ReadonlyMap<string, Variable>;
   /** Layers that are data or modules, by their paths. */
@@ -132,7 +139,7 @@ export class Markers {
   #mark(name: string, value: string, setAt: MarkedPlace): string | undefined {
     const variable = this.#named.get(name);
     if (variable && this.build.real.includes(variable.name)) return undefined;
-    const text = isKeyBlock(value) ? madeUpKey() : markerText(randomBytes);
+    const text = this.#sameIn(setAt, name, () => (isKeyBlock(value) ? madeUpKey() : markerText(randomBytes)));
     const isShown = this.#publicNames.has(name);
     const marked = isKeyBlock(value)
       ? text
@@ -142,8 +149,28 @@ export class Markers {
       return marked;
     }
     this.unmarked.add(name);
-    return isShown ? undefined : otherDigits(value, randomBytes);
+    this.unmarkedAt.push({ name, setAt });
+    if (this.build.changed.has(name)) return this.#other(variable, value);
+    return isShown ? undefined : this.#sameIn(setAt, name, () => otherDigits(value, randomBytes));
   }
+
+  #sameIn({ path, line }: MarkedPlace, name: string, make: () => string): string {
+    const key = JSON.stringify([name, path, line]);
+    const text = this.build.texts.get(key) ?? make();
+    this.build.texts.set(key, text);
+    return text;
+  }
+
+  #other(variable: Variable | undefined, value: string): string | undefined {
+    const { stage } = this.build;
+    const isValid = (text: string) => !variable || valueProblem(variable, text, stage.name) === undefined;
+    return otherValue(value, isValid, variable && choicesOf(variable));
+  }
+}
+
+/** The words that the form of a variable allows, if it is a choice. */
+function choicesOf({ form }: Variable): string[] {
+  return form.name === 'choice' ? (form.textType ?? '').split(' | ').map((word) => JSON.parse(word)) : [];
 }
 
 function madeUpKey(): string {

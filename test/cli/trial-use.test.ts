@@ -157,3 +157,60 @@ test('a build that fails in a gate is an item that could not be checked', () => 
   );
   expect(code).not.toBe(0);
 });
+
+describe('trial --twice', () => {
+  const at = new TestProject({
+    'adder.yaml': `adder: 1
+stages: { production: { layers: [.env] } }
+bundles: { desk: { toolchain: other, code: [src], output: [dist], build: node build.mjs } }
+variables:
+  CHART: { reach: public, form: flag }
+  SEASON: { reach: public, form: { choice: [summer, winter] } }
+  SEATS: { reach: public, form: integer, max: 48 }
+  STRICT: { reach: public, form: flag }
+`,
+    '.env': 'CHART=true\nSEASON=summer\nSEATS=48\nSTRICT=true\n',
+    'src/main.js': 'console.log(process.env.CHART);\n',
+    'build.mjs': `import { mkdirSync, writeFileSync } from 'node:fs';
+const { CHART, SEASON, STRICT } = process.env;
+if (STRICT !== 'true') process.exit(1);
+mkdirSync('dist', { recursive: true });
+writeFileSync('dist/app-' + (CHART === 'true' ? 'a1b2c3d4' : 'e5f6a7b8') + '.js', CHART === 'true' ? 'draw()' : '');
+writeFileSync('dist/season.js', 'a("' + SEASON + '")');
+writeFileSync('dist/stamp.js', String(Math.random()));
+`,
+  });
+  const arrivesIn = (report: { rows: { name: string; arrivesIn: { path: string }[]; isUnmarked: boolean }[] }) =>
+    Object.fromEntries(
+      report.rows.map(({ name, arrivesIn, isUnmarked }) => [
+        name,
+        isUnmarked ? 'not known' : arrivesIn.map(({ path }) => path),
+      ]),
+    );
+
+  test('without it, nothing is known of flags, choices and numbers', () => {
+    expect(new Set(Object.values(arrivesIn(json(at, 'trial', 'production').report)))).toEqual(new Set(['not known']));
+  });
+
+  test('a value that the build refuses to have otherwise is not known, and the others are', () => {
+    expect(arrivesIn(json(at, 'trial', 'production', '--twice').report)).toMatchObject({
+      STRICT: 'not known',
+      SEASON: ['dist/season.js'],
+    });
+  });
+
+  test('with it, the files that differ tell, but for a file that differs in any case', () => {
+    at.write('build.mjs', at.read('build.mjs').replace(/^if.*\n/m, ''));
+    expect(arrivesIn(json(at, 'trial', 'production', '--twice').report)).toEqual({
+      CHART: ['dist/app-*.js'],
+      SEASON: ['dist/season.js'],
+      SEATS: 'not known',
+      STRICT: 'not known',
+    });
+  });
+
+  test('where nothing differs in any case, a value without an effect arrives nowhere', () => {
+    at.write('build.mjs', at.read('build.mjs').replace(/^.*stamp.*\n/m, ''));
+    expect(arrivesIn(json(at, 'trial', 'production', '--twice').report)).toMatchObject({ SEATS: [], STRICT: [] });
+  });
+});

@@ -2,7 +2,18 @@ import { CONTRACT_NAME } from '../../project/open.js';
 import { type Call, defineCommand } from '../command.js';
 import { reportOptions } from '../options.js';
 
-const options = [...reportOptions, 'merge', 'trial', 'stage', 'bundle', 'real', 'dry-run', 'color', 'debug'] as const;
+const options = [
+  ...reportOptions,
+  'merge',
+  'trial',
+  'stage',
+  'bundle',
+  'real',
+  'twice',
+  'dry-run',
+  'color',
+  'debug',
+] as const;
 
 /** The call of this command. */
 export type DraftCall = Call<(typeof options)[number]>;
@@ -16,6 +27,7 @@ export const draftContract = defineCommand({
   meanings: {
     stage: 'With --trial: the stage to build for (default: production, or the last one that ships)',
     bundle: 'With --trial: the bundle to build (default: each that has a build command)',
+    twice: 'With --trial: also follow flags, choices and short numbers, by building again with other values',
     real: 'With --trial: give the build the real value of this variable, in place of a made-up one',
   },
   examples: [

@@ -37,7 +37,8 @@ export function seenOf(names: readonly string[], builds: readonly SeenBuild[]): 
     evidence.asked.flatMap(({ name, at }) => (names.includes(name) ? at : [])),
   );
   const isMarked = builds.every(
-    ({ evidence }) => evidence.hasOutput && evidence.markers.some(({ name }) => names.includes(name)),
+    ({ evidence: { hasOutput, markers, compared = [] } }) =>
+      hasOutput && [...markers.map(({ name }) => name), ...compared].some((name) => names.includes(name)),
   );
   return {
     ...(arrived && { arrived }),

@@ -34,7 +34,7 @@ function table(rows: readonly Row[], { style, tableWidth }: PrintOptions): strin
     some(row.setIn),
     some(row.readBy),
     row.isUnmarked && row.arrivesIn.length === 0
-      ? 'not known: too short for a marker'
+      ? 'not known: too short, see --twice'
       : some(row.arrivesIn.map(arrivalText)),
   ]);
   const styled = plain.map(([name = '', reach = '', ...rest], index) => [
@@ -46,7 +46,8 @@ function table(rows: readonly Row[], { style, tableWidth }: PrintOptions): strin
   return renderTable([heads.map((head) => style.dim(head)), ...styled], widths);
 }
 
-function arrivalText({ path, audience }: Row['arrivesIn'][number]): string {
+function arrivalText({ path, audience, encoding }: Row['arrivesIn'][number]): string {
+  if (encoding[0] === 'difference') return `${displayText(path)} (differs)`;
   return audience === 'browser' ? displayText(path) : `${displayText(path)} (${audience})`;
 }
 

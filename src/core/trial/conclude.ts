@@ -46,7 +46,8 @@ type Named = ReadonlyMap<string, Variable>;
 /** Makes the table of a trial, and the findings that follow from it. */
 export function concludeTrial(trial: TrialOf): { rows: TrialRow[]; findings: RawFinding[] } {
   const named = variablesByName(trial.contract);
-  const names = new Set([...trial.evidence.markers.map(({ name }) => name), ...trial.evidence.unmarked]);
+  const { markers, unmarked, compared = [] } = trial.evidence;
+  const names = new Set([...markers.map(({ name }) => name), ...unmarked, ...compared]);
   const rows = [...names].sort().map((name) => rowOf(trial, name, named.get(name)));
   const findings = rows.flatMap((row) => findingsOf(trial, row, named.get(row.name)));
   return { rows, findings: [...findings, ...unusedIn(trial, rows), ...nowhere(trial, named)] };
@@ -61,11 +62,11 @@ function rowOf({ evidence, readBy }: TrialOf, name: string, variable: Variable |
   return {
     name,
     ...(variable && { variable: variable.name, reach: variable.reach }),
-    setIn: [...new Set(evidence.markers.filter((one) => one.name === name).map(placeOf))],
+    setIn: [...new Set([...evidence.markers, ...evidence.unmarkedAt].filter((one) => one.name === name).map(placeOf))],
     readBy: [...new Set(places.map(codePlaceText))],
     arrivesIn: arrivals.map(({ marker, path, inside, encoding, audience, origin }) => ({
       path: [path, ...inside].join(' → '),
-      from: placeOf(marker),
+      from: marker.text === '' ? 'another value' : placeOf(marker),
       encoding: [...encoding],
       audience: audience ?? 'elsewhere',
       ...(origin && { source: `${origin.path}:${origin.line}` }),
@@ -84,7 +85,7 @@ function codePlace({ path, line }: CodePlace): Place {
 }
 
 /** `.env.production:3`, or `the environment`. */
-export function placeOf({ setAt: { path, line } }: Marker): string {
+export function placeOf({ setAt: { path, line } }: Pick<Marker, 'setAt'>): string {
   return path === undefined ? 'the environment' : `${path}:${line ?? 1}`;
 }
 
@@ -100,7 +101,7 @@ function findingsOf(trial: TrialOf, row: TrialRow, variable: Variable | undefine
       ? [finding('trial/undeclared', 'arrives', { name: row.name, path: set.path }, { ...about, place: at(set) })]
       : [];
   }
-  if (variable.reach !== 'public') return letOut(trial, variable, shipped);
+  if (variable.reach !== 'public') return letOut(trial, variable, shipped.filter(isMarked));
   const found = shipped.length > 0 ? fromOther(trial, variable, shipped) : absent(trial, row, variable);
   return found.map((one) => ({ ...about, ...one }));
 }
@@ -119,6 +120,11 @@ function letOut({ bundle, stage, given }: TrialOf, variable: Variable, shipped: 
     const more = { variable: variable.name, bundle: bundle.name, stage: stage.name, place: at(one), level };
     return finding('trial/lets-out', 'arrives', about, more);
   });
+}
+
+/** The difference of two builds tells that a value has an effect, and not that anybody can read it. */
+function isMarked({ marker }: Arrival): boolean {
+  return marker.text !== '';
 }
 
 function at({ path, inside, origin }: Arrival): Place {
@@ -157,8 +163,8 @@ function fromOther(
 function absent({ readBy, evidence, bundle }: TrialOf, row: TrialRow, variable: Variable): RawFinding[] {
   const place = readBy.get(row.name);
   if (!place?.ships || !evidence.hasOutput || row.isUnmarked || !belongsTo(bundle, variable)) return [];
-  const isMarked = evidence.markers.some(({ name }) => name === row.name);
-  if (!isMarked) return [];
+  const isKnown = [...evidence.markers.map(({ name }) => name), ...(evidence.compared ?? [])].includes(row.name);
+  if (!isKnown) return [];
   const about = { variable: variable.name, name: row.name, hasPrefix: prefixOf(bundle, row.name) !== undefined };
   return [finding('trial/absent', 'nowhere', about, { place: codePlace(place) })];
 }

@@ -19,6 +19,10 @@ export interface Evidence {
   markers: readonly Marker[];
   /** Names whose values had no room for a marker. */
   unmarked: readonly string[];
+  /** The places that set these. */
+  unmarkedAt: readonly Pick<Marker, 'name' | 'setAt'>[];
+  /** Names that were followed by the difference of two builds. */
+  compared?: readonly string[];
   arrivals: readonly Arrival[];
   asked: readonly Asked[];
   /** False if the build wrote nothing into any output, so that nothing is known of what arrives nowhere. */

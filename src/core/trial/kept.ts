@@ -20,6 +20,8 @@ export interface KeptTrial extends TrialResult {
   /** Equal for two trials of the same files, stage, bundle and command. */
   of: string;
   command: string[];
+  /** True if values without room for a marker were followed as well. */
+  isTwice: boolean;
   /** ISO 8601, UTC. */
   madeAt: string;
   /** The commit of the project's repository, if it has one. */
@@ -37,6 +39,7 @@ const schema = z.object({
   stage: z.string(),
   bundle: z.string(),
   command: texts,
+  isTwice: z.boolean(),
   madeAt: z.string(),
   commit: z.exactOptional(z.string()),
   isChanged: z.exactOptional(z.boolean()),

@@ -42,7 +42,7 @@ function conclude(evidence: Partial<Evidence>, readBy: Record<string, string> = 
   const { rows, findings } = concludeTrial({
     ...{ contract, stage, bundle, given: new Set(given) },
     resolution: resolveStage(contract, stage, [layer]),
-    evidence: { markers: [], unmarked: [], arrivals: [], asked: [], hasOutput: true, ...evidence },
+    evidence: { markers: [], unmarked: [], unmarkedAt: [], arrivals: [], asked: [], hasOutput: true, ...evidence },
     readBy: new Map(
       Object.entries(readBy).map(([name, path]) => [name, { path, line: 2, ships: path !== 'src/server.ts' }]),
     ),
