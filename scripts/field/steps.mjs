@@ -162,16 +162,11 @@ function filesBelow(path) {
   return statSync(path).isFile() ? [path] : readdirSync(path).flatMap((name) => filesBelow(join(path, name)));
 }
 
-/** Paths without caches and without the parts of names that a build computes from the content, each once. */
+/** Directories and endings of paths without caches, each once: many names of files are computed from contents. */
 function unhashed(paths) {
-  const plain = paths
-    .filter((path) => !/(^|\/)\.?cache\//.test(path))
-    .map((path) =>
-      path
-        .replace(/[-.][\w-]{8,}(?=\.\w+$)/, '*')
-        .replaceAll(/[\w-]*\d[\w-]*/g, (part) => (part.length < 8 ? part : '*')),
-    );
-  return [...new Set(plain)].sort();
+  const plain = paths.filter((path) => !/(^|\/)\.?cache\//.test(path));
+  const kinds = plain.map((path) => path.replace(/[^/]*(?=\.\w+$)/, '*').replaceAll(/[\w-]*\d[\w-]{6,}/g, '*'));
+  return [...new Set(kinds)].sort();
 }
 
 function mess(field) {

@@ -236,6 +236,12 @@ export const options = {
     group: 'What to do',
     help: 'Restart the command when its values change',
   },
+  'in-place': {
+    schema: flag,
+    type: 'boolean',
+    group: 'What to do',
+    help: 'Build the project itself, for builds that cannot be copied: made-up values are in the environment alone, and the output has them afterwards',
+  },
   twice: {
     schema: flag,
     type: 'boolean',

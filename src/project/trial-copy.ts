@@ -11,7 +11,7 @@ import type { OutputDigests } from '../core/trial/difference.js';
 import type { Evidence } from '../core/trial/evidence.js';
 import { type Asked, askedFor, type ObservedLine, observedLines } from '../core/trial/observed.js';
 import { withSlashes } from '../host/files.js';
-import { copyProject, type LeftOut, type ProjectCopy } from '../host/trial/copy.js';
+import { copyProject, inPlace, type LeftOut, type ProjectCopy } from '../host/trial/copy.js';
 import { Repository } from '../host/version-control.js';
 import type { World } from '../host/world.js';
 import { notStarted } from './build.js';
@@ -52,7 +52,7 @@ export async function builtCopy(
   const markers = new Markers(project, of);
   const top = Repository.at(root)?.top ?? root;
   const leftOut = leftOutOf(project, markers);
-  const copy = copyProject(root, top, leftOut);
+  const copy = of.isInPlace ? inPlace(root, top) : copyProject(root, top, leftOut);
   try {
     markers.writeFiles(copy, top, leftOut);
     const env = { ...markers.environment(world), ...observing(copy, world) };

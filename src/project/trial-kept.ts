@@ -22,7 +22,7 @@ export interface TrialAtHand extends KeptTrial {
 
 /**
  * The trial of a bundle: the last one if it was made from the same files by the same command, or else a new one, which is kept.
- * A trial with real values is not kept.
+ * A trial with real values, or of the project itself, is not kept.
  * @param isNew whether to build in any case
  * @throws Failure if there is nothing to build, or the build fails
  */
@@ -33,7 +33,9 @@ export async function trialAtHand(
   isNew = false,
 ): Promise<TrialAtHand> {
   removeLeftovers();
-  const current = isNew || request.real.length > 0 ? undefined : currentTrial(project, request, world);
+  // A build in place has values of the files as well, and one with real values is of this machine.
+  const isOwn = request.real.length > 0 || request.inPlace === true;
+  const current = isNew || isOwn ? undefined : currentTrial(project, request, world);
   if (current) return { ...current, isReused: true };
   // The build may take long, and files may change meanwhile.
   const of = digestOf(project, request, world);
@@ -45,7 +47,7 @@ export async function trialAtHand(
     ...{ of, command: commandOf(bundle, request), isTwice: request.twice === true, madeAt: world.now().toISOString() },
     ...(revision && { commit: revision.id, isChanged: revision.dirty }),
   };
-  if (request.real.length === 0) project.files.write(keptPath(project, made), keptText(made), { root: project.root });
+  if (!isOwn) project.files.write(keptPath(project, made), keptText(made), { root: project.root });
   return { ...made, isReused: false };
 }
 

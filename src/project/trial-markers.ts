@@ -40,6 +40,8 @@ export interface MarkedBuild {
   command: readonly string[];
   /** Names that the environment does not have, so that the values in files arrive. */
   without: ReadonlySet<string>;
+  /** Tells whether the project itself is built. Then made-up values are in the environment alone. */
+  isInPlace: boolean;
   /** Names without room for a marker that get another value. */
   changed: ReadonlySet<string>;
   /** Made-up texts by place, so that two builds have the same ones. */
@@ -111,7 +113,7 @@ export class Markers {
   /** The widest environment that a build could have: every variable, and the names that code asks for. */
   environment({ env }: Pick<World, 'env'>): Record<string, string> {
     const { stage, bundle, resolution, read, without } = this.build;
-    const inFiles = this.#namesOfFiles();
+    const inFiles = this.build.isInPlace ? new Set() : this.#namesOfFiles();
     const values = new Map<string, string>();
     const give = (name: string, value: string) => {
       if (!inFiles.has(name) && !without.has(name) && !values.has(name))
@@ -137,6 +139,7 @@ export class Markers {
 
   /** The text for one place, in the shape of its value; undefined to keep the value. */
   #mark(name: string, value: string, setAt: MarkedPlace): string | undefined {
+    if (this.build.isInPlace && setAt.path !== undefined) return this.#leave(name, setAt);
     const variable = this.#named.get(name);
     if (variable && this.build.real.includes(variable.name)) return undefined;
     const text = this.#sameIn(setAt, name, () => (isKeyBlock(value) ? madeUpKey() : markerText(randomBytes)));
@@ -152,6 +155,12 @@ export class Markers {
     this.unmarkedAt.push({ name, setAt });
     if (this.build.changed.has(name)) return this.#other(variable, value);
     return isShown ? undefined : this.#sameIn(setAt, name, () => otherDigits(value, randomBytes));
+  }
+
+  /** A value that stays in its file: where it arrives is not known. */
+  #leave(name: string, setAt: MarkedPlace): undefined {
+    this.unmarked.add(name);
+    this.unmarkedAt.push({ name, setAt });
   }
 
   #sameIn({ path, line }: MarkedPlace, name: string, make: () => string): string {

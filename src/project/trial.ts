@@ -29,6 +29,8 @@ export interface TrialRequest {
   log: NodeJS.WritableStream;
   /** Tells whether values without room for a marker are followed by building again with others. */
   twice?: boolean;
+  /** Tells whether the project itself is built, and not a copy. */
+  inPlace?: boolean;
 }
 
 /** A trial build, before anything is concluded from it. */
@@ -75,7 +77,7 @@ export async function trialBuild(
   const isCompared = request.twice === true;
   const of: CopyRequest = {
     ...{ stage, bundle, resolution, all, read, real: request.real, command, log: request.log, isCompared },
-    ...{ without: new Set(), changed: new Set(), texts: new Map() },
+    ...{ without: new Set(), changed: new Set(), texts: new Map(), isInPlace: request.inPlace === true },
   };
   const first = await builtCopy(project, of, world, adjusted);
   const { digests, ...widest } = isCompared ? await compared(first.project, of, first, world) : first;

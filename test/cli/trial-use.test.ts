@@ -214,3 +214,18 @@ writeFileSync('dist/stamp.js', String(Math.random()));
     expect(arrivesIn(json(at, 'trial', 'production', '--twice').report)).toMatchObject({ SEATS: [], STRICT: [] });
   });
 });
+
+test('trial --in-place builds the project itself, and changes no file but the output', () => {
+  const at = project();
+  const text = at.read('.env');
+  const { report, stderr } = json(at, 'trial', 'production', '--in-place');
+  expect([at.read('.env'), at.read('src/main.js')]).toEqual([text, files['src/main.js']]);
+  expect(at.read('dist/main.js')).toContain('north-pier-of-the-island');
+  expect(stderr).toContain('the output has made-up values now; build it again');
+  const rowOf = (name: string) => report.rows.find((row: { name: string }) => row.name === name);
+  // Its value of the file may be anywhere.
+  expect(rowOf('PIER')).toMatchObject({ isUnmarked: true, setIn: ['.env:1', 'the environment'] });
+  expect(report.findings.filter(({ code }: Found) => code === 'trial/absent')).toEqual([]);
+  expect(rowOf('FARE_SIGNING_KEY')).toMatchObject({ setIn: ['the environment'], arrivesIn: [] });
+  expect(json(at, 'trial', 'production').report.isReused).toBe(false);
+});

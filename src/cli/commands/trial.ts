@@ -1,7 +1,7 @@
 import { type Call, defineCommand } from '../command.js';
 import { reportOptions } from '../options.js';
 
-const options = [...reportOptions, 'bundle', 'real', 'again', 'twice', 'color', 'debug'] as const;
+const options = [...reportOptions, 'bundle', 'real', 'again', 'twice', 'in-place', 'color', 'debug'] as const;
 
 /** The call of this command. */
 export type TrialCall = Call<(typeof options)[number]>;

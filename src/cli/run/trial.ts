@@ -11,8 +11,18 @@ export async function run({ words: [stage = ''], rest, options, world }: TrialCa
   const project = openProject(world, options.contract);
   const real = options.real.map((name) => variableOf(project, name).name);
   const command = rest.length > 0 ? rest : undefined;
-  const request = { stage, bundle: options.bundle, command, real, twice: options.twice, log: world.stderr.stream() };
+  const request = {
+    stage,
+    bundle: options.bundle,
+    command,
+    real,
+    twice: options.twice,
+    inPlace: options['in-place'],
+    log: world.stderr.stream(),
+  };
   const result = await trialAtHand(project, request, world, options.again);
+  if (options['in-place'])
+    world.stderr.write('adder: the output has made-up values now; build it again before it ships\n');
   const report = trialReport(result, rulesOf(project.contract), today(world));
   return printReport(report, options, world, { project });
 }

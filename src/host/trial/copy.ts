@@ -73,6 +73,15 @@ export function copyProject(root: string, top: string, leftOut: LeftOut): Projec
   };
 }
 
+/** The project in the place of a copy, for builds that cannot be copied. No file of it is written. */
+export function inPlace(root: string, top: string): ProjectCopy {
+  removeLeftovers();
+  const parent = mkdtempSync(join(realpathSync(tmpdir()), `${PREFIX}${process.pid}-`));
+  const observed = join(parent, 'asked.jsonl');
+  const write = () => undefined;
+  return { root, top, observed, write, remove: () => rmSync(parent, { recursive: true, force: true }) };
+}
+
 /** Removes what a trial that was killed left. */
 export function removeLeftovers(): void {
   for (const name of readdirSync(tmpdir())) {
