@@ -62,7 +62,7 @@ function rowOf({ evidence, readBy }: TrialOf, name: string, variable: Variable |
   return {
     name,
     ...(variable && { variable: variable.name, reach: variable.reach }),
-    setIn: [...new Set([...evidence.markers, ...evidence.unmarkedAt].filter((one) => one.name === name).map(placeOf))],
+    setIn: setIn(evidence, name),
     readBy: [...new Set(places.map(codePlaceText))],
     arrivesIn: arrivals.map(({ marker, path, inside, encoding, audience, origin }) => ({
       path: [path, ...inside].join(' → '),
@@ -73,6 +73,16 @@ function rowOf({ evidence, readBy }: TrialOf, name: string, variable: Variable |
     })),
     isUnmarked: evidence.unmarked.includes(name),
   };
+}
+
+/** The places that set a name, the environment last. */
+function setIn({ markers, unmarkedAt }: Evidence, name: string): string[] {
+  const own = [...markers, ...unmarkedAt].filter((one) => one.name === name);
+  const [inFiles, others] = [
+    own.filter(({ setAt }) => setAt.path !== undefined),
+    own.filter(({ setAt }) => setAt.path === undefined),
+  ];
+  return [...new Set([...inFiles, ...others].map(placeOf))];
 }
 
 /** `src/main.ts:3`. */
