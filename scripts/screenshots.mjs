@@ -29,6 +29,7 @@ const shots = {
     [5, 'handoff'],
     [8, 'probe'],
   ]),
+  trial: new Map([[2, 'trial']]),
 };
 
 /** Commands besides the stories, on the project as a story leaves it. */

@@ -359,7 +359,7 @@ export const options = {
   apply: { schema: flag, type: 'boolean', group: 'What to do', help: 'Set what is missing or wrong, after a question' },
   yes: { schema: flag, type: 'boolean', group: 'What to do', help: 'With --apply: do not ask' },
   story: {
-    ...oneOf(['build', 'adopt', 'lint', 'promote', 'mobile', 'ship', 'serve'], 'build'),
+    ...oneOf(['build', 'adopt', 'lint', 'promote', 'mobile', 'ship', 'serve', 'trial'], 'build'),
     type: 'string',
     group: 'What to do',
     help: 'Which story to run',

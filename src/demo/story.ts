@@ -327,6 +327,50 @@ function deploy(folder: string): void {
   cpSync(join(folder, 'web/dist'), join(folder, 'www'), { recursive: true });
 }
 
+/** A configuration that passes a secret on, found by a build with made-up values. */
+const trial: readonly Step[] = [
+  {
+    says: 'Where does each value of this project go? A copy is built with made-up values. No real secret is needed.',
+    command: 'adder trial production -- npm run build',
+    expects: 0,
+  },
+  {
+    says: 'In a hurry, somebody lets the configuration load every env file, and signs the fares in the browser.',
+    command: 'cp vite.config.quick.js vite.config.js',
+    change: (folder) => {
+      edit(folder, 'vite.config.js', (text) =>
+        text
+          .replace('import { defineConfig }', 'import { defineConfig, loadEnv }')
+          .replace(
+            "  root: 'web',",
+            "  root: 'web',\n  define: { __FARE_KEY__: JSON.stringify(loadEnv('production', '.', '').FARE_SIGNING_KEY) },",
+          ),
+      );
+      edit(folder, 'web/src/checkout.ts', (text) =>
+        text.replace(/^const trial = .*$/m, 'const trial = { key: __FARE_KEY__, pass: btoa(__FARE_KEY__) };'),
+      );
+    },
+  },
+  {
+    says: 'The trial names the file that the key came from, and the line that lets it out, whatever its value is.',
+    command: 'adder trial production -- npm run build',
+    expects: 1,
+  },
+  {
+    says: 'Fix the code and the configuration.',
+    command: 'git checkout vite.config.js && cp checkout.fixed.ts web/src/checkout.ts',
+    change: (folder) => {
+      edit(folder, 'vite.config.js', (text) => text.replace(', loadEnv', '').replace(/^ {2}define: .*\n/m, ''));
+      copyFileSync(join(folder, 'checkout.fixed.ts'), join(folder, 'web/src/checkout.ts'));
+    },
+  },
+  {
+    says: 'This code lets nothing out. Flags and numbers have no room for a made-up value: further builds with other ones follow them.',
+    command: 'adder trial production --twice -- npm run build',
+    expects: 0,
+  },
+];
+
 /** The stories of `adder demo`. */
 export const stories = {
   build: { template: 'ferries', builds: true, steps: build },
@@ -336,6 +380,7 @@ export const stories = {
   mobile: { template: 'mobile', builds: false, steps: mobile },
   ship: { template: 'ship', builds: false, steps: ship },
   serve: { template: 'serve', builds: true, steps: serve },
+  trial: { template: 'ferries', builds: true, steps: trial },
 } as const;
 
 export type StoryName = keyof typeof stories;

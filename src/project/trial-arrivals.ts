@@ -7,7 +7,7 @@ import { ArtifactSearch } from '../core/inspect/search.js';
 import { TextMask } from '../core/mask/text-mask.js';
 import { sha256 } from '../core/text/hash.js';
 import { type OutputDigests, stablePath, stableText } from '../core/trial/difference.js';
-import type { Arrival } from '../core/trial/evidence.js';
+import { type Arrival, LOG } from '../core/trial/evidence.js';
 import type { Marker } from '../core/trial/marker.js';
 import { trialPlan } from '../core/trial/search-plan.js';
 import { FileArtifact } from '../host/file-artifact.js';
@@ -127,7 +127,7 @@ export async function arrivalsIn(
     }
   }
   for (const { owner, encoding } of search.valuesIn(log))
-    arrivals.push({ marker: of(owner), path: "the build's log", inside: [], encoding });
+    arrivals.push({ marker: of(owner), path: LOG, inside: [], encoding });
   if (!hasOutput) {
     const paths = [...contract.bundles.values()].flatMap(({ output }) => output);
     coverage.unread.push({ path: paths.join(', '), inside: [], because: 'has nothing that the build wrote' });

@@ -40,6 +40,8 @@ export interface MarkedBuild {
   command: readonly string[];
   /** Names that the environment does not have, so that the values in files arrive. */
   without: ReadonlySet<string>;
+  /** Names that the environment has although the tool's files give them. */
+  also: ReadonlySet<string>;
   /** Tells whether the project itself is built. Then made-up values are in the environment alone. */
   isInPlace: boolean;
   /** Names without room for a marker that get another value. */
@@ -112,11 +114,11 @@ export class Markers {
 
   /** The widest environment that a build could have: every variable, and the names that code asks for. */
   environment({ env }: Pick<World, 'env'>): Record<string, string> {
-    const { stage, bundle, resolution, read, without } = this.build;
+    const { stage, bundle, resolution, read, without, also } = this.build;
     const inFiles = this.build.isInPlace ? new Set() : this.#namesOfFiles();
     const values = new Map<string, string>();
     const give = (name: string, value: string) => {
-      if (!inFiles.has(name) && !without.has(name) && !values.has(name))
+      if ((!inFiles.has(name) || also.has(name)) && !without.has(name) && !values.has(name))
         values.set(name, this.#mark(name, value, {}) ?? value);
     };
     for (const variable of this.project.contract.variables.values()) {

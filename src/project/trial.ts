@@ -6,7 +6,7 @@ import { isIn } from '../core/text/ranges.js';
 import { isForeignName } from '../core/toolchains/known-names.js';
 import { isReadLate } from '../core/toolchains/read-from.js';
 import { codePlaceText, concludeTrial, type TrialOf } from '../core/trial/conclude.js';
-import { hiddenNames, withUnhidden } from '../core/trial/hidden.js';
+import { disputedNames, hiddenNames, overriddenNames, withUnhidden } from '../core/trial/hidden.js';
 import type { TrialResult } from '../core/trial/kept.js';
 import type { CodePlace } from '../core/trial/observed.js';
 import type { World } from '../host/world.js';
@@ -77,7 +77,13 @@ export async function trialBuild(
   const isCompared = request.twice === true;
   const of: CopyRequest = {
     ...{ stage, bundle, resolution, all, read, real: request.real, command, log: request.log, isCompared },
-    ...{ without: new Set(), changed: new Set(), texts: new Map(), isInPlace: request.inPlace === true },
+    ...{
+      without: new Set(),
+      also: new Set(),
+      changed: new Set(),
+      texts: new Map(),
+      isInPlace: request.inPlace === true,
+    },
   };
   const first = await builtCopy(project, of, world, adjusted);
   const { digests, ...widest } = isCompared ? await compared(first.project, of, first, world) : first;
@@ -85,11 +91,21 @@ export async function trialBuild(
     [...givenValues(contract, bundle, resolution).values()].map(({ variable }) => readName(bundle, variable)),
   );
   const built = { ...widest, stage, bundle, resolution, readBy, given };
-  const hidden = hiddenNames(built);
-  if (hidden.size === 0) return built;
-  // In the environment these hid their values in files, which `adder with` would not hide.
-  const second = await builtCopy(project, { ...of, isCompared: false, without: hidden }, world, adjusted);
-  return { ...built, evidence: withUnhidden(widest.evidence, second.evidence, hidden) };
+  const [hidden, disputed] = [hiddenNames(built), disputedNames({ ...built, contract })];
+  if (hidden.size === 0 && disputed.size === 0) return built;
+  const what = [
+    ...(hidden.size > 0 ? [`without ${[...hidden].join(', ')}`] : []),
+    ...(disputed.size > 0 ? [`with ${[...disputed].join(', ')}`] : []),
+  ];
+  request.log.write(`adder: building again, ${what.join(' and ')} in the environment, as \`adder with\` does\n`);
+  const second = await builtCopy(
+    project,
+    { ...of, isCompared: false, without: hidden, also: disputed },
+    world,
+    adjusted,
+  );
+  const evidence = withUnhidden(widest.evidence, second.evidence, hidden);
+  return { ...built, evidence: { ...evidence, overridden: overriddenNames(second.evidence, disputed) } };
 }
 
 /** @throws Failure if the contract has no bundle, or several and none is named */

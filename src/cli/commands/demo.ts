@@ -17,6 +17,7 @@ export const demo = defineCommand({
     ['mobile', 'an app whose compiler takes values from a file'],
     ['ship', 'each mistake once in built files, and reports of it'],
     ['serve', 'a hosting platform, a served site, and the gate'],
+    ['trial', 'where each value goes, by a build with made-up ones'],
   ],
   options,
   examples: [

@@ -1,4 +1,6 @@
 import { count, displayText, localTime } from '../text/display.js';
+import { byVariable } from '../trial/by-variable.js';
+import { LOG } from '../trial/evidence.js';
 import type { TrialReport } from './documents.js';
 import type { PrintOptions } from './style.js';
 import { fittedWidths, naturalWidths, renderTable } from './table.js';
@@ -21,7 +23,9 @@ export function printTrial(report: TrialReport, options: PrintOptions): string {
   const missing = unread.map(({ path, inside, because }) =>
     style.level('warning', `not known: ${displayText([path, ...inside].join(' → '))} ${displayText(because)}`),
   );
-  const body = quiet ? [] : [header, '', table(report.rows, options), '', ...findingLines(report.findings, options)];
+  const body = quiet
+    ? []
+    : [header, '', table(byVariable(report.rows), options), '', ...findingLines(report.findings, options)];
   const nothing = missing.length > 0 ? 'no problems in what is known' : style.good('no problems');
   return [...body, ...missing, countLine(report.summary, options, nothing), ...searched.map(style.dim), ''].join('\n');
 }
@@ -48,7 +52,7 @@ function table(rows: readonly Row[], { style, tableWidth }: PrintOptions): strin
 
 function arrivalText({ path, audience, encoding }: Row['arrivesIn'][number]): string {
   if (encoding[0] === 'difference') return `${displayText(path)} (differs)`;
-  return audience === 'browser' ? displayText(path) : `${displayText(path)} (${audience})`;
+  return audience === 'browser' || path === LOG ? displayText(path) : `${displayText(path)} (${audience})`;
 }
 
 /** The first of a list, and how many more there are. */

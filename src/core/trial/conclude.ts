@@ -143,7 +143,7 @@ function at({ path, inside, origin }: Arrival): Place {
 
 /** A public value that came from another file than the contract says. */
 function fromOther(
-  { contract, stage, resolution }: TrialOf,
+  { contract, stage, resolution, evidence }: TrialOf,
   variable: Variable,
   shipped: readonly Arrival[],
 ): RawFinding[] {
@@ -165,6 +165,10 @@ function fromOther(
       ),
     ];
   if (!from) return [];
+  if (evidence.overridden?.includes(other.marker.name)) {
+    const about = { variable: variable.name, path, won: from.path ?? 'the environment', stage: stage.name };
+    return [finding('trial/other-file', 'alone', about, { place, level: 'note' })];
+  }
   const won = from.path ?? 'the environment';
   return [finding('trial/other-file', 'layer', { variable: variable.name, path, won, stage: stage.name }, { place })];
 }

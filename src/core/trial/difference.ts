@@ -1,4 +1,4 @@
-/** What a build wrote: digests of contents by paths, both without the parts that a build computes from contents. */
+/** Digests of the contents that a build wrote, by paths. Both are without the parts that a build computes from contents. */
 export type OutputDigests = ReadonlyMap<string, readonly string[]>;
 
 /** A part of a file's name that tools compute from its content: `index-DxSexbgc.js`. */

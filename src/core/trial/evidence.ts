@@ -2,6 +2,9 @@ import type { Audience } from '../inspect/artifact.js';
 import type { Marker } from './marker.js';
 import type { Asked } from './observed.js';
 
+/** The path of what arrives in the build's output on the terminal. */
+export const LOG = "the build's log";
+
 /** A place of the output in which a marker was found. */
 export interface Arrival {
   marker: Marker;
@@ -23,6 +26,8 @@ export interface Evidence {
   unmarkedAt: readonly Pick<Marker, 'name' | 'setAt'>[];
   /** Names that were followed by the difference of two builds. */
   compared?: readonly string[];
+  /** Names that a file sets, and for which the environment wins if it has them. */
+  overridden?: readonly string[];
   arrivals: readonly Arrival[];
   asked: readonly Asked[];
   /** False if the build wrote nothing into any output, so that nothing is known of what arrives nowhere. */

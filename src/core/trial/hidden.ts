@@ -1,3 +1,4 @@
+import { variablesByName } from '../contract/names.js';
 import type { TrialOf } from './conclude.js';
 import type { Evidence } from './evidence.js';
 
@@ -11,6 +12,32 @@ export function hiddenNames({ evidence, given }: Pick<TrialOf, 'evidence' | 'giv
     audience === 'browser' && setAt.path === undefined && !given.has(name) ? [name] : [],
   );
   return new Set(names.filter((one) => markers.some(({ name, setAt }) => name === one && setAt.path !== undefined)));
+}
+
+/**
+ * Names whose value arrived from another file than that of the contract, although `adder with` puts the contract's into the
+ * environment: a tool may let that win.
+ */
+export function disputedNames({
+  evidence,
+  given,
+  contract,
+  resolution,
+}: Pick<TrialOf, 'evidence' | 'given' | 'contract' | 'resolution'>): Set<string> {
+  const variables = variablesByName(contract);
+  const names = evidence.arrivals.flatMap(({ marker: { name, setAt }, audience }) => {
+    const from = resolution.values.get(variables.get(name)?.name ?? '')?.from;
+    const isOther = setAt.path !== undefined && from !== undefined && from.path !== setAt.path;
+    return audience === 'browser' && isOther && given.has(name) ? [name] : [];
+  });
+  return new Set(names);
+}
+
+/** Names of {@link disputedNames} for which the environment won in a build that had them there. */
+export function overriddenNames({ arrivals }: Pick<Evidence, 'arrivals'>, disputed: ReadonlySet<string>): string[] {
+  const own = arrivals.filter(({ marker, audience }) => audience === 'browser' && disputed.has(marker.name));
+  const fromFiles = new Set(own.flatMap(({ marker: { name, setAt } }) => (setAt.path === undefined ? [] : [name])));
+  return [...new Set(own.map(({ marker }) => marker.name))].filter((name) => !fromFiles.has(name));
 }
 
 /** The evidence of two builds, of which the second had no such names in its environment. */

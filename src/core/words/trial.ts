@@ -49,6 +49,10 @@ export const trialWords = words({
         message: `the build of ${f.stage} took ${f.variable} from ${f.path}, a layer of ${joinWords(f.stages)}`,
         remedy: 'build with `adder with`, or keep the tool from loading this file',
       }),
+      alone: (f: { variable: string; path: string; won: string; stage: string }) => ({
+        message: `without Adder, the build of ${f.stage} takes ${f.variable} from ${f.path}; with \`adder with\`, the value of ${f.won} wins, as the contract says`,
+        remedy: `build ${f.stage} with \`adder with\` alone, in the pipeline too`,
+      }),
       layer: (f: { variable: string; path: string; won: string; stage: string }) => ({
         message: `the build of ${f.stage} took ${f.variable} from ${f.path}, and by the contract it comes from ${f.won}`,
         remedy: `list ${f.path} as the last layer of ${f.stage}, or remove the line`,

@@ -1,7 +1,11 @@
 import { describe, expect, test } from 'vitest';
+import { noFacts } from '../../../src/core/resolve/env-findings.js';
+import { readEnvFileLayer } from '../../../src/core/resolve/layers.js';
+import { resolveStage } from '../../../src/core/resolve/resolve.js';
 import { differing, stablePath, stableText } from '../../../src/core/trial/difference.js';
-import { hiddenNames, withUnhidden } from '../../../src/core/trial/hidden.js';
+import { disputedNames, hiddenNames, overriddenNames, withUnhidden } from '../../../src/core/trial/hidden.js';
 import { otherValue } from '../../../src/core/trial/other-value.js';
+import { contractOf } from '../../support/contract.js';
 
 describe('another value', () => {
   const any = () => true;
@@ -80,5 +84,45 @@ describe('a value of the environment that hides one of a file', () => {
     expect(withUnhidden(widest, arrives, new Set(['KEY'])).arrivals).toEqual([arrival(inFileAgain)]);
     const none = { ...base, markers: [inFileAgain], arrivals: [] };
     expect(withUnhidden(widest, none, new Set(['KEY'])).arrivals).toEqual([arrival(inEnvironment)]);
+  });
+});
+
+describe('a value from another file than the contract says', () => {
+  const contract = contractOf(`adder: 1
+stages: { production: { layers: [.env, .env.production] } }
+bundles: { desk: { toolchain: vite, code: [src], output: [dist] } }
+variables: { VITE_URL: public }
+`);
+  const stage = contract.stages.get('production') ?? expect.unreachable();
+  const layers = ['.env', '.env.production'].map((path) =>
+    readEnvFileLayer(path, path, Buffer.from(`VITE_URL=https://${path.length}.example\n`), noFacts),
+  );
+  const resolution = resolveStage(contract, stage, layers);
+  const from = (path?: string) => ({
+    marker: { text: 't', name: 'VITE_URL', setAt: path === undefined ? {} : { path, line: 1 } },
+    ...{ path: 'dist/a.js', inside: [], audience: 'browser' as const, encoding: [] },
+  });
+  const evidence = (...arrivals: ReturnType<typeof from>[]) => ({
+    markers: [],
+    unmarked: [],
+    unmarkedAt: [],
+    asked: [],
+    hasOutput: true,
+    arrivals,
+  });
+  const given = new Set(['VITE_URL']);
+
+  test('is disputed if `adder with` gives the name', () => {
+    const of = { contract, resolution, given };
+    expect([...disputedNames({ ...of, evidence: evidence(from('.env')) })]).toEqual(['VITE_URL']);
+    expect([...disputedNames({ ...of, evidence: evidence(from('.env.production')) })]).toEqual([]);
+    expect([...disputedNames({ ...of, evidence: evidence(from()) })]).toEqual([]);
+    expect([...disputedNames({ ...of, given: new Set(), evidence: evidence(from('.env')) })]).toEqual([]);
+  });
+
+  test('is overridden if the value of the environment arrives, and none of a file', () => {
+    expect(overriddenNames(evidence(from()), given)).toEqual(['VITE_URL']);
+    expect(overriddenNames(evidence(from(), from('.env')), given)).toEqual([]);
+    expect(overriddenNames(evidence(), given)).toEqual([]);
   });
 });

@@ -3,6 +3,7 @@ import { questions } from '../../findings/check.js';
 import { count, displayText, escapeJsonControls } from '../../text/display.js';
 import { base64Sha256 } from '../../text/hash.js';
 import { xmlText } from '../../text/xml.js';
+import { byVariable } from '../../trial/by-variable.js';
 import { catalogue } from '../../words/catalogue.js';
 import type { FindingsReport, Report } from '../documents.js';
 import { madeText } from '../made.js';
@@ -28,6 +29,7 @@ export function printHtml(report: Report): string {
   ].join('; ');
   const plain = { style: makeStyle(false) };
   const of = report.kind === 'findings' ? report : undefined;
+  const coverage = of?.coverage ?? (report.kind === 'trial' ? report.coverage : undefined);
   return `<!doctype html>
 <html lang="en">
 <head>
@@ -42,7 +44,7 @@ export function printHtml(report: Report): string {
 <a class="skip" href="#findings">Skip to the findings</a>
 <header>
 <h1>${text(title)}</h1>
-<p>${text(countLine(report.summary, plain, nothingFound(of ?? {}, plain)))}${of?.coverage ? ` · ${text(coverageText(of.coverage))}` : ''}</p>
+<p>${text(countLine(report.summary, plain, nothingFound(of ?? {}, plain)))}${coverage ? ` · ${text(coverageText(coverage))}` : ''}</p>
 ${report.made ? `<p class="made">${text(madeText(report.made))}</p>\n` : ''}${of ? answers(of) : ''}</header>
 <nav aria-label="Sections">${sectionsOf(report)
     .map(([id, name]) => `<a href="#${id}">${name}</a>`)
@@ -61,8 +63,10 @@ ${sectionsOf(report)
 }
 
 function sectionsOf(report: Report): [id: string, name: string][] {
-  const { contents = undefined, coverage = undefined } = report.kind === 'findings' ? report : {};
+  const { contents = undefined } = report.kind === 'findings' ? report : {};
+  const coverage = report.kind === 'findings' || report.kind === 'trial' ? report.coverage : undefined;
   return [
+    ...(report.kind === 'trial' ? ([['trial', 'Where values arrive']] as [string, string][]) : []),
     ['findings', 'Findings'],
     ...(contents ? ([['matrix', 'Contents']] as [string, string][]) : []),
     ...(contents ? ([['files', 'Files']] as [string, string][]) : []),
@@ -105,7 +109,7 @@ function pageReport(report: Report): PageReport {
     answers: all,
     contents,
     stage,
-  } = report.kind === 'findings' ? report : ({} as Partial<FindingsReport>);
+  } = report.kind === 'findings' || report.kind === 'trial' ? (report as Partial<FindingsReport>) : {};
   return {
     command,
     findings,
@@ -115,6 +119,7 @@ function pageReport(report: Report): PageReport {
     ...(checked && { checked }),
     ...(all && { answers: all }),
     ...(contents && { contents }),
+    ...(report.kind === 'trial' && { trial: byVariable(report.rows) }),
     ...(accepted && { accepted }),
     codes: Object.fromEntries(
       [...used].map((code) => [code, { meaning: catalogue[code].meaning, help: catalogue[code].help }]),

@@ -3,6 +3,7 @@ import { coverageElement, filesElement } from './files.js';
 import { findingElement, showFindings } from './findings.js';
 import { matrixElement } from './matrix.js';
 import { type Filter, filtered, type Level, levels, type PageReport } from './model.js';
+import { trialElement } from './trial.js';
 
 const report = JSON.parse(byId('report').textContent ?? '') as PageReport;
 const chosen = new Set<Level>(levels);
@@ -126,6 +127,7 @@ function start(): void {
   byId('filters').hidden = findings.length === 0;
   if (findings.length > 0) update();
   else byId('findings-list').replaceChildren(h('p', { class: 'none' }, 'No findings.'));
+  if (report.trial) byId('trial').append(trialElement(report.trial));
   if (contents) byId('matrix').append(matrixElement(report, choose));
   if (contents) byId('files').append(filesElement(report));
   if (report.coverage) byId('coverage').append(coverageElement(report));

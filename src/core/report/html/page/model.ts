@@ -1,9 +1,11 @@
-import type { FindingsReport } from '../../documents.js';
+import type { FindingsReport, TrialReport } from '../../documents.js';
 
 export type PageReport = Pick<
   FindingsReport,
   'command' | 'stage' | 'findings' | 'summary' | 'coverage' | 'checked' | 'answers' | 'contents' | 'accepted'
 > & {
+  /** The table of a trial build. */
+  trial?: TrialReport['rows'];
   /** Code to its meaning and help. */
   codes: Readonly<Record<string, { meaning: string; help: string }>>;
 };
