@@ -5,7 +5,7 @@ import type { Browser, Page } from 'playwright-core';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import type { Finding } from '../../src/core/findings/finding.js';
 import { summarize } from '../../src/core/findings/judge.js';
-import { type FindingsReport, reportSchema } from '../../src/core/report/documents.js';
+import { type FindingsReport, reportSchema, type TrialReport } from '../../src/core/report/documents.js';
 import { printHtml } from '../../src/core/report/html/html.js';
 import { browserPath, launch } from '../support/browser.js';
 
@@ -72,7 +72,7 @@ describe.skipIf(!browserPath)('the HTML report in a browser', () => {
     rmSync(folder, { recursive: true });
   });
 
-  async function opened(report: FindingsReport): Promise<Page> {
+  async function opened(report: FindingsReport | TrialReport): Promise<Page> {
     const path = join(folder, `${report.findings.length}.html`);
     writeFileSync(path, printHtml(reportSchema.parse(report)));
     const page = await browser.newPage();
@@ -193,6 +193,31 @@ describe.skipIf(!browserPath)('the HTML report in a browser', () => {
     const page = await opened({ ...reportOf(0), command: 'lint' });
     expect(await page.locator('#findings').textContent()).toContain('No findings.');
     expect(await page.title()).toBe('adder lint production');
+    expect(problems).toEqual([]);
+    await page.close();
+  });
+
+  test('a trial: names and files, the way of each value, and a made-up name that is markup', async () => {
+    const arrival = { path: 'dist/a.js', from: '.env:3', encoding: ['base64'], audience: 'browser' as const };
+    const row = { setIn: ['.env:3'], readBy: ['src/a.js:1'], isUnmarked: false };
+    const { made, findings, summary } = reportOf(0);
+    const page = await opened({
+      ...{ report: 1, kind: 'trial', command: 'trial', stage: 'production', bundle: 'desk', isReused: false },
+      ...{ builtAt: '2026-12-01T10:00:00.000Z', asked: [], findings, summary, ...(made && { made }) },
+      coverage: { files: 1, members: 0, bytes: 10, unread: [] },
+      rows: [
+        { ...row, name: 'FARE_KEY', reach: 'server', arrivesIn: [{ ...arrival, source: 'src/<b>a.js:2' }] },
+        { ...row, name: 'PIER', reach: 'public', arrivesIn: [{ ...arrival, encoding: ['plain'] }] },
+        { ...row, name: 'SEATS', reach: 'public', isUnmarked: true, arrivesIn: [] },
+      ],
+    });
+    expect(await page.getByLabel('FARE_KEY in dist/a.js, from .env:3').textContent()).toBe('✕');
+    expect(await page.getByLabel('PIER in dist/a.js, from .env:3').textContent()).toBe('●');
+    expect(await page.locator('.ways li').allTextContents()).toEqual([
+      'FARE_KEY .env:3 → src/<b>a.js:2 → dist/a.js (as base64)',
+      'PIER .env:3 → dist/a.js',
+    ]);
+    expect(await page.locator('#trial').textContent()).toContain('?');
     expect(problems).toEqual([]);
     await page.close();
   });

@@ -91,3 +91,13 @@ test('serve: the story of a served site, from a misspelt name on the host to a c
     expect(ran.stdout + ran.stderr).not.toContain(secret);
   expect(existsSync(join(folder, 'host-urls.json'))).toBe(true);
 });
+
+test('trial: the story of a configuration that passes a secret on', () => {
+  const { stdout, stderr } = told('trial');
+  expect(exitCodes({ stdout } as Ran)).toEqual([0, 1, 0]);
+  expect(stdout).toMatch(
+    /puts FARE_SIGNING_KEY, a server-only variable, into\s+web\/dist\/assets\/index-.*its value came from \.env\.production:4/,
+  );
+  expect(stdout).toMatch(/SEASON +public .*index-\*\.js \(differs\)/);
+  expect(stdout + stderr).not.toContain('made-up-fare');
+});

@@ -1,6 +1,6 @@
 import type { TrialRow } from './conclude.js';
 
-/** Rows of a table for people: all names of a variable, such as one with a prefix, are one row under the variable's own name. */
+/** Joins the rows of names that stand for one variable, under its declared name: they may differ in a prefix. */
 export function byVariable<Row extends TrialRow>(rows: readonly Row[]): Row[] {
   const found = new Map<string, Row>();
   for (const row of rows) {
