@@ -39,7 +39,6 @@ const others = {
     why: 'adder why FERRY_API_URL',
     compare: 'adder compare staging production',
   },
-  adopt: { 'draft-contract': 'head -30 adder.yaml' },
   lint: { lint: 'adder lint --color always --fail-on never | head -31' },
 };
 
@@ -47,6 +46,9 @@ const others = {
 const asking = {
   adopt: { fill: 'adder fill staging' },
 };
+
+/** Stories to take pictures of; all of them, and of pages, if none is named. */
+const only = process.argv.slice(2);
 
 const DISPLAY = ':97';
 const work = mkdtempSync(join(tmpdir(), 'adder-shots-'));
@@ -65,7 +67,7 @@ const beside = [];
 try {
   for (const [story, { template, builds, steps }] of Object.entries(stories)) {
     // Fewer than twenty pictures are kept: not every story has one.
-    if (!shots[story]) continue;
+    if (!shots[story] || (only.length > 0 && !only.includes(story))) continue;
     const folder = join(work, story);
     layOut(join('dist/demo', template), folder);
     if (builds) lendPackages(folder, join(root, 'node_modules'));
@@ -79,8 +81,10 @@ try {
     for (const [name, command] of Object.entries(others[story] ?? {})) await run({ command, expects: 0 }, folder, name);
     for (const [name, command] of Object.entries(asking[story] ?? {})) await run({ command }, folder, name);
   }
-  await pages(join(work, 'promote'), 'promote-pages');
-  await reports(join(work, 'ship', 'adder.html'));
+  if (only.length === 0) {
+    await pages(join(work, 'promote'), 'promote-pages');
+    await reports(join(work, 'ship', 'adder.html'));
+  }
 } finally {
   for (const child of beside) child.kill();
   server.kill();

@@ -129,7 +129,7 @@ export class Field {
   /** Tells whether a file is in the output. @param path relative to the project */
   isInOutput(path) {
     const absolute = join(this.folder, path);
-    return this.#built.some((folder) => absolute === folder || absolute.startsWith(`${folder}/`));
+    return this.#built.some((built) => `${absolute}/`.startsWith(`${built.replace(/\/$/, '')}/`));
   }
 
   /** Tells whether a file of the output contains a text. */

@@ -75,14 +75,12 @@ function rowOf({ evidence, readBy }: TrialOf, name: string, variable: Variable |
   };
 }
 
-/** The places that set a name, the environment last. */
-function setIn({ markers, unmarkedAt }: Evidence, name: string): string[] {
+/** The places that set a name: first the one whose value arrived, and the environment last. */
+function setIn({ markers, unmarkedAt, arrivals }: Evidence, name: string): string[] {
   const own = [...markers, ...unmarkedAt].filter((one) => one.name === name);
-  const [inFiles, others] = [
-    own.filter(({ setAt }) => setAt.path !== undefined),
-    own.filter(({ setAt }) => setAt.path === undefined),
-  ];
-  return [...new Set([...inFiles, ...others].map(placeOf))];
+  const came = arrivals.flatMap(({ marker }) => (marker.name === name && marker.text !== '' ? [marker] : []));
+  const isInFile = ({ setAt }: Pick<Marker, 'setAt'>) => setAt.path !== undefined;
+  return [...new Set([...came, ...own.filter(isInFile), ...own].map(placeOf))];
 }
 
 /** `src/main.ts:3`. */
