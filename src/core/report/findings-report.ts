@@ -4,7 +4,7 @@ import type { Since } from '../findings/change.js';
 import type { Coverage } from '../findings/check.js';
 import type { Contents } from '../findings/contents.js';
 import type { AcceptedFinding, Finding, Summary } from '../findings/finding.js';
-import type { TrialStatement } from '../trial/statement.js';
+import type { TrialStatement } from '../findings/trial-statement.js';
 import type { Made } from './made.js';
 import type { REPORT_VERSION } from './version.js';
 

@@ -1,6 +1,6 @@
+import type { TrialStatement } from '../findings/trial-statement.js';
 import { localTime } from '../text/display.js';
 import { joinWords } from '../text/nearest.js';
-import type { TrialStatement } from '../trial/statement.js';
 
 /** The statement of a trial as sentences: what this code lets out, and which answers rest on that alone, or on nothing. */
 export function trialSentences(statement: TrialStatement): string[] {
