@@ -61,7 +61,7 @@ const afterScript = (tag) => [tag, '\n'];
 
 /** @type {FieldProject[]} */
 export const projects = [
-  vite('react-ts', 'src/main.tsx', { quick: true }),
+  vite('react-ts', 'src/main.tsx'),
   vite('vanilla', 'src/main.js'),
   vite('vanilla-ts', 'src/main.ts'),
   vite('react', 'src/main.jsx'),
@@ -75,7 +75,6 @@ export const projects = [
   vite('svelte-ts', 'src/App.svelte', {
     insert: afterScript('<script lang="ts">'),
     edit: { 'src/App.svelte': ['<script>', '<script lang="ts">'] },
-    quick: true,
   }),
   vite('solid', 'src/index.jsx'),
   vite('solid-ts', 'src/index.tsx'),
