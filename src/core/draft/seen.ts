@@ -28,11 +28,16 @@ export interface SeenName {
 /** Gathers the evidence for a name. @param names the names that stand for it in code and files */
 export function seenOf(names: readonly string[], builds: readonly SeenBuild[]): SeenName | undefined {
   if (builds.length === 0) return undefined;
-  const arrived = builds.flatMap(({ bundle, evidence }) =>
+  const arrivals = builds.flatMap(({ bundle, evidence }) =>
     evidence.arrivals.flatMap(({ marker, audience, path, inside }) =>
-      audience === 'browser' && names.includes(marker.name) ? [{ bundle, path: [path, ...inside].join(' → ') }] : [],
+      audience === 'browser' && names.includes(marker.name)
+        ? [{ bundle, path: [path, ...inside].join(' → '), isOfFile: marker.setAt.path !== undefined }]
+        : [],
     ),
-  )[0];
+  );
+  // Each build has every name in its environment, and only that of its own package in a file.
+  const first = arrivals.find(({ isOfFile }) => isOfFile) ?? arrivals[0];
+  const arrived = first && { bundle: first.bundle, path: first.path };
   const [place] = builds.flatMap(({ evidence }) =>
     evidence.asked.flatMap(({ name, at }) => (names.includes(name) ? at : [])),
   );
