@@ -1127,3 +1127,23 @@ describe('a program of another language', () => {
     expect(said).toEqual([]);
   });
 });
+
+test('a bundle with layers of its own has their values, and not those of another bundle', async () => {
+  const shop = 'console.log(import.meta.env.VITE_TITLE, import.meta.env.VITE_PIER)';
+  const { said } = await lint({
+    'adder.yaml': `adder: 1
+stages: { production: { layers: [.env] } }
+bundles:
+  shop: { toolchain: vite, code: [shop], output: [dist/shop], layers: { production: [shop/.env] } }
+  crew: { toolchain: vite, code: [crew], output: [dist/crew], layers: { production: [crew/.env] } }
+variables: { VITE_TITLE: { reach: public, required: false }, VITE_PIER: { reach: public, required: false } }
+`,
+    'shop/main.js': shop,
+    'crew/main.js': shop,
+    'shop/.env': 'VITE_TITLE=Shop\nVITE_PIER=north\n',
+    'crew/.env': 'VITE_TITLE=Crew\n',
+  });
+  expect(said.filter((one) => one.startsWith('code/unset'))).toEqual([
+    'code/unset crew/main.js:1:57 no stage has a value of VITE_PIER, so it is undefined here, unless the machine that builds sets it',
+  ]);
+});

@@ -34,6 +34,12 @@ export function scopeWith(scopes: readonly Scope[], bundle: Bundle | undefined):
   );
 }
 
+/** Stages as a bundle's build sees them, of those of all scopes. */
+export function stagesFor<T extends { stage: Stage }>(all: readonly T[], bundle: Bundle): T[] {
+  const own = all.filter(({ stage }) => stage.bundle === bundle.name);
+  return own.length > 0 ? own : all.filter(({ stage }) => stage.bundle === undefined);
+}
+
 /** The contract as a bundle's build sees it; without a bundle, or if it has no layers of its own, the contract itself. */
 export function contractFor(contract: Contract, bundle: Bundle | undefined): Contract {
   return bundle && hasOwnLayers(bundle) ? scopeOf(contract, bundle).contract : contract;

@@ -1,5 +1,6 @@
 import { type Bundle, type Contract, isRequired, type Stage, type Variable } from '../../contract/contract.js';
 import { belongsTo } from '../../contract/names.js';
+import { stagesFor } from '../../contract/scopes.js';
 import { finding } from '../../findings/finding.js';
 import type { Resolution } from '../../resolve/resolve.js';
 import type { BuildSettings, Fallback } from '../../toolchains/settings.js';
@@ -13,7 +14,7 @@ export function stageSwitchRules(context: LintContext): LintFinding[] {
       const { name, text, at } = fallback;
       const key = `${at.path}:${at.start}`;
       const variable = context.contract.variables.get(name);
-      const stages = context.stages
+      const stages = stagesFor(context.stages, bundle)
         .filter((one) => fallsBack(fallback, context.contract, bundle, one.stage, mayBeSet(variable, one)))
         .map(({ stage }) => stage.name);
       if (stages.length === 0 || seen.has(key)) return [];

@@ -1,5 +1,7 @@
+import { stagesFor } from '../../contract/scopes.js';
 import { finding } from '../../findings/finding.js';
 import type { Read } from '../../reads/read.js';
+import type { Resolution } from '../../resolve/resolve.js';
 import { ships } from '../../resolve/value-rules.js';
 import { isGenerated } from '../../text/generated.js';
 import { isSlip } from '../../text/nearest.js';
@@ -11,17 +13,25 @@ import { Names } from '../names.js';
 /** Reads of public variables that code needs, where stages have no value and by the contract need none. */
 export function unsetRules(context: LintContext): LintFinding[] {
   const names = [...context.contract.variables.values()].filter(({ reach }) => reach === 'public');
-  const unset = new Map(names.map(({ name }) => [name, stagesWithout(context, name)]));
-  return context.bundles.flatMap((code) => readsOf(context, code, unset));
+  return context.bundles.flatMap((code) => {
+    const stages = stagesFor(context.stages, code.bundle);
+    const unset = new Map(names.map(({ name }) => [name, stagesWithout(stages, name)]));
+    return readsOf(context, code, { unset, count: stages.length });
+  });
 }
 
 /** The stages that ship and have no value, or all if none has one. A stage that requires one is an error elsewhere. */
-function stagesWithout({ stages }: LintContext, name: string): string[] {
+function stagesWithout(stages: readonly Resolution[], name: string): string[] {
   const without = stages.filter(({ values }) => values.get(name)?.state === 'optional').map(({ stage }) => stage.name);
   return without.length === stages.length ? without : without.filter(ships);
 }
 
-function readsOf(context: LintContext, code: BundleCode, unset: ReadonlyMap<string, readonly string[]>): LintFinding[] {
+/** @param count of the bundle's stages */
+function readsOf(
+  context: LintContext,
+  code: BundleCode,
+  { unset, count }: { unset: ReadonlyMap<string, readonly string[]>; count: number },
+): LintFinding[] {
   const { bundle } = code;
   const names = new Names(context.contract, bundle, context.settings(bundle));
   const others = [...context.contract.variables.keys()].filter((name) => !unset.get(name)?.length);
@@ -39,7 +49,7 @@ function readsOf(context: LintContext, code: BundleCode, unset: ReadonlyMap<stri
       const near = others.filter((name) => isSlip(variable, name));
       const at = placed(context, file, read.nameStart, read.nameEnd);
       const more = { variable, bundle: bundle.name, ...at };
-      return stages.length === context.stages.length
+      return stages.length === count
         ? [finding('code/unset', 'nowhere', { variable, near }, more)]
         : [finding('code/unset', 'stages', { variable, stages }, more)];
     });
