@@ -3,7 +3,7 @@ import { spawnSync } from 'node:child_process';
 import { readdirSync } from 'node:fs';
 import { join } from 'node:path';
 
-const helpers = ['all.mjs', 'report.mjs', 'corpus.mjs', 'search-build.mjs', 'inflate-run.mjs'];
+const helpers = ['all.mjs', 'report.mjs', 'corpus.mjs', 'modules.mjs', 'search-build.mjs', 'inflate-run.mjs'];
 const names = readdirSync(import.meta.dirname).filter((name) => name.endsWith('.mjs') && !helpers.includes(name));
 for (const name of names.sort()) {
   console.log(`\n${name}`);

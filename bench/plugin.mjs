@@ -1,9 +1,10 @@
 // Cost of the plugin: the same build of 500 modules with and without it, in one run. Exits 1 when a goal is missed.
 import { spawnSync } from 'node:child_process';
-import { mkdirSync, mkdtempSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
+import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { pathToFileURL } from 'node:url';
+import { layOutModules } from './modules.mjs';
 import { median, table } from './report.mjs';
 
 const ROUNDS = 16;
@@ -26,7 +27,7 @@ if (rows.some(({ isMissed }) => isMissed)) process.exitCode = 1;
 
 function measured({ every, goal }) {
   const folder = mkdtempSync(join(tmpdir(), 'adder-bench-'));
-  layOut(folder, every);
+  layOutModules(folder, { count: MODULES, every });
   const script = (plugins) => `import { build } from 'vite';
 import adder from ${JSON.stringify(pathToFileURL(join(root, 'dist/plugin/vite.js')).href)};
 const start = process.hrtime.bigint();
@@ -60,32 +61,4 @@ void adder;`;
     String(goal),
   ];
   return { row, isMissed: ratio >= goal };
-}
-
-/** Modules of a usual size. */
-function layOut(folder, every) {
-  mkdirSync(join(folder, 'src'));
-  for (let i = 0; i < MODULES; i++) {
-    const imports = [2 * i + 1, 2 * i + 2]
-      .filter((n) => n < MODULES)
-      .map((n) => `import { part${n} } from './${n}.js';\n`);
-    const parts = [2 * i + 1, 2 * i + 2].filter((n) => n < MODULES).map((n) => `part${n}()`);
-    const read = i % every === 0 ? 'import.meta.env.VITE_FERRY_API_URL' : `'pier ${i}'`;
-    const lines = Array.from(
-      { length: 40 },
-      (_, n) => `  const line${n} = { berth: ${n}, name: 'ferry ' + ${n} * ${i}, list: [${n}, ${i}] };\n`,
-    );
-    const uses = Array.from({ length: 40 }, (_, n) => `line${n}.name`).join(' + ');
-    writeFileSync(
-      join(folder, 'src', `${i}.js`),
-      `${imports.join('')}export function part${i}() {\n${lines.join('')}  return [${read}, ${uses}, ${parts.join(', ')}];\n}\n${i === 0 ? 'console.log(part0());\n' : ''}`,
-    );
-  }
-  writeFileSync(join(folder, '.env.production'), 'FERRY_API_URL=https://api.saltmarsh.example\n');
-  writeFileSync(join(folder, 'package.json'), '{ "type": "module" }');
-  writeFileSync(
-    join(folder, 'adder.yaml'),
-    'adder: 1\nstages: { production: { layers: [.env.production] } }\nbundles: { web: { toolchain: vite, code: [src], output: [dist] } }\nvariables: { FERRY_API_URL: public }\n',
-  );
-  symlinkSync(join(root, 'node_modules'), join(folder, 'node_modules'));
 }

@@ -2,9 +2,10 @@
 //   node bench/trial.mjs                   a made-up project of 6,000 modules
 //   node bench/trial.mjs DIR OUTPUT WORD…  a project with a contract, the directory that its build writes, and its command
 import { spawnSync } from 'node:child_process';
-import { mkdirSync, mkdtempSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
+import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
+import { layOutModules } from './modules.mjs';
 import { median, table } from './report.mjs';
 
 const ROUNDS = 3;
@@ -51,29 +52,10 @@ console.log(
 );
 if (ratio > GOAL) process.exitCode = 1;
 
-/** Modules of a usual size, one in a hundred of which reads a value. */
+/** @returns the directory of a made-up project */
 function layOut() {
   const made = mkdtempSync(join(tmpdir(), 'adder-bench-'));
-  mkdirSync(join(made, 'src'));
-  for (let i = 0; i < MODULES; i++) {
-    const next = [2 * i + 1, 2 * i + 2].filter((n) => n < MODULES);
-    const read = i % 100 === 0 ? 'import.meta.env.VITE_FERRY_API_URL' : `'pier ${i}'`;
-    const lines = Array.from(
-      { length: 40 },
-      (_, n) => `  all.push({ berth: ${n}, name: 'ferry ' + ${n} * all.length, list: [${n}, ${i}] });\n`,
-    );
-    writeFileSync(
-      join(made, 'src', `${i}.js`),
-      `${next.map((n) => `import { part${n} } from './${n}.js';\n`).join('')}export function part${i}(all = []) {\n${lines.join('')}  return [${read}, ${next.map((n) => `part${n}(all)`).join(', ')}];\n}\n${i === 0 ? 'console.log(part0());\n' : ''}`,
-    );
-  }
+  layOutModules(made, { count: MODULES, every: 100 });
   writeFileSync(join(made, 'index.html'), '<script type="module" src="/src/0.js"></script>');
-  writeFileSync(join(made, '.env.production'), 'VITE_FERRY_API_URL=https://api.saltmarsh.example\n');
-  writeFileSync(join(made, 'package.json'), '{ "type": "module" }');
-  writeFileSync(
-    join(made, 'adder.yaml'),
-    'adder: 1\nstages: { production: { layers: [.env.production] } }\nbundles: { web: { toolchain: vite, code: [src], output: [dist] } }\nvariables: { VITE_FERRY_API_URL: public }\n',
-  );
-  symlinkSync(join(root, 'node_modules'), join(made, 'node_modules'));
   return made;
 }

@@ -134,7 +134,7 @@ export class Field {
 
   /** Tells whether a file of the output contains a text. */
   shipped(text) {
-    return this.#built.some((path) => contains(path, text));
+    return this.filesWith(text).length > 0;
   }
 
   /** The directory of the output's page, if the output is a site that any host can serve. */
@@ -155,12 +155,6 @@ createServer((request, response) => response.end(sign(request.url))).listen(Numb
 
 function describe({ level, code, message, remedy, place, variable }) {
   return `${level} ${code} ${place ? `${place.path}:${place.line ?? ''}` : ''} ${variable ?? ''} ${message} → ${remedy ?? ''}`;
-}
-
-function contains(path, text) {
-  if (!existsSync(path)) return false;
-  if (statSync(path).isFile()) return readFileSync(path).includes(text);
-  return readdirSync(path).some((name) => contains(join(path, name), text));
 }
 
 function filesBelow(path) {

@@ -122,7 +122,7 @@ async function hostsPart(project: Project, stage: string, world: World): Promise
   for (const host of known) {
     const { findings, because, source } = await handoff.compare(host);
     const unread = because === undefined ? [] : [{ path: `${host.name} (${source})`, inside: [], because }];
-    checks.push({ findings, groups: [], coverage: { files: 0, members: 0, bytes: 0, unread } });
+    checks.push({ findings, groups: [], coverage: noFiles(unread) });
   }
   return { part, checks };
 }
@@ -157,7 +157,7 @@ async function trialsPart(
   return { part: { part, checks, ...(checks.length === 0 && { because }) }, trials };
 }
 
-/** The files of a trial are none of those that were checked. */
+/** Coverage of a check that reads no built files. */
 function noFiles(unread: readonly Unread[]): Coverage {
   return { files: 0, members: 0, bytes: 0, unread: [...unread] };
 }
@@ -201,7 +201,7 @@ async function siteCheck(
     return {
       findings: [],
       groups: [],
-      coverage: { files: 0, members: 0, bytes: 0, unread },
+      coverage: noFiles(unread),
       verdict: { asked: questions, doubts },
     };
   }

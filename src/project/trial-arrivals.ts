@@ -1,6 +1,7 @@
 import type { Stage } from '../core/contract/contract.js';
 import { within } from '../core/files/within.js';
 import type { Coverage } from '../core/findings/check.js';
+import type { Audience } from '../core/inspect/artifact.js';
 import { markTable } from '../core/inspect/mark-table.js';
 import type { Owner } from '../core/inspect/plan.js';
 import { ArtifactSearch } from '../core/inspect/search.js';
@@ -26,6 +27,15 @@ export function stateOf({ files }: Pick<Project, 'files'>, root: string): CopySt
   return new Map(findFiles(files, [root]).files.map(({ path, bytes, version }) => [path, { bytes, version }]));
 }
 
+/** A file that a build wrote or changed. */
+export interface WrittenFile {
+  /** Absolute. */
+  path: string;
+  /** Relative to the contract's directory, with slashes. */
+  shown: string;
+  bytes: number;
+}
+
 /** Files of a project that was built, by their paths with slashes. */
 export interface BuiltFiles {
   /** New files, and those that the build changed. */
@@ -34,50 +44,47 @@ export interface BuiltFiles {
   before: readonly string[];
 }
 
-/** The files of a copy in which a build has ended. */
-export function builtFiles(project: Pick<Project, 'files'>, { root, top }: ProjectCopy, before: CopyState): BuiltFiles {
-  const shown = (path: string) => withSlashes(project.files.path.relative(root, path), project.files.path);
-  return {
-    written: writtenIn(stateOf(project, top), before).map(([path]) => shown(path)),
-    before: [...before.keys()].map(shown),
-  };
+/** The path of a file of a copy, relative to the contract's directory, with slashes. */
+export function shownIn({ files }: Pick<Project, 'files'>, { root }: ProjectCopy): (path: string) => string {
+  return (path) => withSlashes(files.path.relative(root, path), files.path);
 }
 
-function writtenIn(now: CopyState, before: CopyState): [path: string, state: { bytes: number; version: number }][] {
-  return [...now].filter(([path, { version }]) => before.get(path)?.version !== version);
+/** The files that a build wrote or changed in a copy. */
+export function writtenIn(project: Pick<Project, 'files'>, copy: ProjectCopy, before: CopyState): WrittenFile[] {
+  const shown = shownIn(project, copy);
+  return [...stateOf(project, copy.top)].flatMap(([path, { bytes, version }]) =>
+    before.get(path)?.version === version ? [] : [{ path, shown: shown(path), bytes }],
+  );
 }
 
 /** Digests of all that a build wrote into outputs, but for caches: two builds are compared by them. */
-export function outputDigests(project: Project, { root, top }: ProjectCopy, before: CopyState): OutputDigests {
+export function outputDigests(project: Project, { root }: ProjectCopy, written: readonly WrittenFile[]): OutputDigests {
   const { files } = project;
-  const outputs = outputsIn({ ...project, root });
-  const written = writtenIn(stateOf(project, top), before).flatMap(([path]) => {
-    const shown = withSlashes(files.path.relative(root, path), files.path);
-    const output = outputs.find(({ isIn }) => isIn(shown))?.output;
-    return output && output.audienceOf(path) === 'browser' ? [{ path, shown }] : [];
-  });
-  const names = written.map(({ path }) => files.path.basename(path));
+  const audienceOf = audiencesIn({ ...project, root });
+  const shipped = written.filter((one) => audienceOf(one) === 'browser');
+  const names = shipped.map(({ path }) => files.path.basename(path));
   const digests = new Map<string, string[]>();
-  for (const { path, shown } of written) {
+  for (const { path, shown } of shipped) {
     const digest = sha256(Buffer.from(stableText(files.read(path).toString('latin1'), names), 'latin1'));
     digests.set(stablePath(shown), [...(digests.get(stablePath(shown)) ?? []), digest]);
   }
   return digests;
 }
 
-function outputsIn(project: Project) {
-  return [...project.contract.bundles.values()].map((bundle) => ({
+/** Who gets a file of a copy; undefined for a file outside of every output. @param project with the copy's root */
+function audiencesIn(project: Project): (file: WrittenFile) => Audience | undefined {
+  const outputs = [...project.contract.bundles.values()].map((bundle) => ({
     isIn: within(bundle.output),
     output: new BundleOutput(project, bundle),
   }));
+  return ({ path, shown }) => outputs.find(({ isIn }) => isIn(shown))?.output.audienceOf(path);
 }
 
 /** A build in a copy, when it has ended. */
 export interface SearchedBuild {
   stage: Stage;
   markers: readonly Marker[];
-  /** The copy's files before the build. */
-  before: CopyState;
+  written: readonly WrittenFile[];
   /** The build's output. */
   log: Uint8Array;
 }
@@ -87,14 +94,12 @@ export interface SearchedBuild {
  */
 export async function arrivalsIn(
   project: Project,
-  { root, top }: ProjectCopy,
-  { stage, markers, before, log }: SearchedBuild,
+  { root }: ProjectCopy,
+  { stage, markers, written, log }: SearchedBuild,
 ): Promise<{ arrivals: Arrival[]; coverage: Coverage; hasOutput: boolean }> {
-  const inCopy = { ...project, root };
   const { files, contract } = project;
-  const written = writtenIn(stateOf(project, top), before);
-  const bytes = written.reduce((sum, [, one]) => sum + one.bytes, 0);
-  const outputs = outputsIn(inCopy);
+  const bytes = written.reduce((sum, one) => sum + one.bytes, 0);
+  const audienceOf = audiencesIn({ ...project, root });
   const plan = trialPlan(markers);
   const table = markTable(plan, bytes);
   const paths = new ShownPaths(files, root, new TextMask(table.matcher, () => false));
@@ -104,9 +109,9 @@ export async function arrivalsIn(
   const coverage: Coverage = { files: 0, members: 0, bytes: 0, unread: [] };
   const arrivals: Arrival[] = [];
   let hasOutput = false;
-  for (const [path] of written) {
-    const shown = withSlashes(files.path.relative(root, path), files.path);
-    const audience = outputs.find(({ isIn }) => isIn(shown))?.output.audienceOf(path);
+  for (const file of written) {
+    const { path, shown } = file;
+    const audience = audienceOf(file);
     hasOutput ||= audience !== undefined && audience !== 'cache';
     const inspected = { stage: stage.name, audience: audience ?? ('browser' as const), withOrigins: true };
     try {

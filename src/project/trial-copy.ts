@@ -16,7 +16,15 @@ import { Repository } from '../host/version-control.js';
 import type { World } from '../host/world.js';
 import { notStarted } from './build.js';
 import type { Project } from './open.js';
-import { arrivalsIn, type BuiltFiles, builtFiles, type CopyState, outputDigests, stateOf } from './trial-arrivals.js';
+import {
+  arrivalsIn,
+  type BuiltFiles,
+  type CopyState,
+  outputDigests,
+  shownIn,
+  stateOf,
+  writtenIn,
+} from './trial-arrivals.js';
 import { type MarkedBuild, Markers } from './trial-markers.js';
 
 /** A copy to build. */
@@ -58,10 +66,14 @@ export async function builtCopy(
     const env = { ...markers.environment(world), ...observing(copy, world) };
     const before = stateOf(project, copy.top);
     const log = await build(project, { copy, before, command, env, all, resolution, log: of.log }, world);
-    const known = adjusted(builtFiles(project, copy, before));
-    const { coverage, ...found } = await arrivalsIn(known, copy, { stage, markers: markers.placed, before, log });
+    const written = writtenIn(project, copy, before);
+    const known = adjusted({
+      written: written.map(({ shown }) => shown),
+      before: [...before.keys()].map(shownIn(project, copy)),
+    });
+    const { coverage, ...found } = await arrivalsIn(known, copy, { stage, markers: markers.placed, written, log });
     const asked = askedIn(project, copy, before);
-    const digests = of.isCompared ? outputDigests(known, copy, before) : new Map();
+    const digests = of.isCompared ? outputDigests(known, copy, written) : new Map();
     return {
       project: known,
       evidence: {

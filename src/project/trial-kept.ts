@@ -32,32 +32,37 @@ export async function trialAtHand(
   world: World,
   isNew = false,
 ): Promise<TrialAtHand> {
-  removeLeftovers();
   // A build in place has values of the files as well, and one with real values is of this machine.
   const isOwn = request.real.length > 0 || request.inPlace === true;
-  const current = isNew || isOwn ? undefined : currentTrial(project, request, world);
-  if (current) return { ...current, isReused: true };
-  // The build may take long, and files may change meanwhile.
-  const of = digestOf(project, request, world);
   const bundle = trialBundle(project, request, world);
+  const kept = isNew || isOwn ? undefined : readKept(project, request, bundle);
+  // The build may take long, and files may change meanwhile.
+  const of = digestOf(project, withCommand(request, bundle, kept), bundle, world);
+  if (kept?.of === of) {
+    removeLeftovers();
+    return { ...kept, isReused: true };
+  }
+  const command = commandOf(bundle, request);
   const result = await trial(project, { ...request, bundle: bundle.name }, world);
   const revision = Repository.at(project.root)?.revision();
   const made: KeptTrial = {
     ...result,
-    ...{ of, command: commandOf(bundle, request), isTwice: request.twice === true, madeAt: world.now().toISOString() },
+    ...{ of, command, isTwice: request.twice === true, madeAt: world.now().toISOString() },
     ...(revision && { commit: revision.id, isChanged: revision.dirty }),
   };
   if (!isOwn) project.files.write(keptPath(project, made), keptText(made), { root: project.root });
   return { ...made, isReused: false };
 }
 
-/** The last trial of a bundle, if nothing that it was made from changed since. Without a command of its own, the bundle's build. */
-export function currentTrial(project: Project, request: TrialRequest, world: World): KeptTrial | undefined {
-  const bundle = trialBundle(project, request, world);
-  const kept = parseKept(readState(project, keptPath(project, { stage: request.stage, bundle: bundle.name })) ?? '');
-  if (request.twice && !kept?.isTwice) return undefined;
-  const command = request.command ?? bundle.build ?? kept?.command;
-  return kept && kept.of === digestOf(project, { ...request, command }, world) ? kept : undefined;
+/** The last trial of a bundle, if it followed as many values as is asked for. */
+function readKept(project: Project, { stage, twice }: TrialRequest, { name }: Bundle): KeptTrial | undefined {
+  const kept = parseKept(readState(project, keptPath(project, { stage, bundle: name })) ?? '');
+  return twice && !kept?.isTwice ? undefined : kept;
+}
+
+/** Without a command of its own, a request is for the bundle's build, or else for what the last trial ran. */
+function withCommand(request: TrialRequest, { build }: Bundle, kept: KeptTrial | undefined): TrialRequest {
+  return { ...request, command: request.command ?? build ?? kept?.command };
 }
 
 /**
@@ -66,8 +71,13 @@ export function currentTrial(project: Project, request: TrialRequest, world: Wor
  */
 export function currentTrials(project: Project, bundles: readonly Bundle[], world: World): KeptTrial[] {
   const stages = [...project.contract.stages.keys()];
-  const found = bundles.flatMap(({ name: bundle }) =>
-    stages.flatMap((stage) => currentTrial(project, { ...noRequest, stage, bundle }, world) ?? []),
+  const found = bundles.flatMap((bundle) =>
+    stages.flatMap((stage) => {
+      const request = { ...noRequest, stage, bundle: bundle.name };
+      const kept = readKept(project, request, bundle);
+      if (!kept) return [];
+      return kept.of === digestOf(project, withCommand(request, bundle, kept), bundle, world) ? [kept] : [];
+    }),
   );
   if (found.length > 0) return found;
   throw new Failure(
@@ -86,9 +96,8 @@ function keptPath({ files, root }: Project, { stage, bundle }: Pick<KeptTrial, '
  * Digest of all that a trial is made from: files without outputs and packages, the stage's values, and the command (HMAC-SHA-256
  * with the project's key, RFC 2104: some of it is secret).
  */
-function digestOf(project: Project, request: TrialRequest, world: World): string {
+function digestOf(project: Project, request: TrialRequest, bundle: Bundle, world: World): string {
   const { files, root } = project;
-  const bundle = trialBundle(project, request, world);
   const top = Repository.at(root)?.top ?? root;
   const hmac = createHmac('sha256', ensureKey(project));
   const isSkipped = isLeftOut(project);

@@ -78,16 +78,13 @@ export function outputsSeen(
   { folder, output, code }: Pick<DraftBundle, 'folder' | 'output' | 'code'>,
   { written, before }: { written: readonly string[]; before: readonly string[] },
 ): string[] {
+  const had = new Set(before.flatMap(pathsTo));
   const [isKnown, isCode] = [within(output), within(code)];
   const kind = written.some(isKnown) ? /\.html?$/ : shippable;
   const found = written.flatMap((path) => {
     if (!path.startsWith(folder) || !kind.test(path) || isKnown(path) || isCode(path)) return [];
-    const parts = path.split('/');
-    if (parts.slice(0, -1).some((name) => name === 'node_modules' || isCache(name))) return [];
-    const depths = parts.map((_, index) => index + 1).filter((depth) => depth > folder.split('/').length - 1);
-    const topmost = depths
-      .map((depth) => parts.slice(0, depth).join('/'))
-      .find((one) => !before.some((old) => old === one || old.startsWith(`${one}/`)));
+    if (path.split('/').slice(0, -1).some(isCache)) return [];
+    const topmost = pathsTo(path).find((one) => one.length > folder.length && !had.has(one));
     return topmost === undefined ? [] : [topmost];
   });
   const others = [...new Set(found)].sort();
@@ -95,6 +92,11 @@ export function outputsSeen(
   return others.length === 0
     ? []
     : [...output.filter((path) => written.some(within([path])) && !isAbove(path)), ...others];
+}
+
+/** The directories above a file from the top, and the file itself. */
+function pathsTo(path: string): string[] {
+  return path.split('/').map((_, index, parts) => parts.slice(0, index + 1).join('/'));
 }
 
 function isCache(name: string): boolean {

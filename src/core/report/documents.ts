@@ -2,6 +2,7 @@ import * as z from 'zod/mini';
 import { hostScopes } from '../contract/hosts.js';
 import { hostStates } from '../handoff/compare.js';
 import { valueStates } from '../resolve/value-state.js';
+import { askedName, trialRow } from '../trial/row-schema.js';
 import { savedFacts } from './facts-schema.js';
 import type { FindingsReport } from './findings-report.js';
 import { change, contents, coverage, finding, fromOne, natural, reach, since, strings } from './shapes.js';
@@ -301,26 +302,8 @@ const trialReport = report('trial', {
   /** True for an earlier trial, since which nothing changed. */
   isReused: z.boolean(),
   coverage,
-  rows: z.array(
-    z.strictObject({
-      name: z.string(),
-      variable: z.exactOptional(z.string()),
-      reach: z.exactOptional(reach),
-      setIn: strings,
-      readBy: strings,
-      arrivesIn: z.array(
-        z.strictObject({
-          path: z.string(),
-          from: z.string(),
-          encoding: strings,
-          audience: z.enum(['browser', 'server', 'cache', 'elsewhere']),
-          source: z.exactOptional(z.string()),
-        }),
-      ),
-      isUnmarked: z.boolean(),
-    }),
-  ),
-  asked: z.array(z.strictObject({ name: z.string(), at: strings })),
+  rows: z.array(trialRow),
+  asked: z.array(askedName),
   ...judged,
 });
 

@@ -40,7 +40,7 @@ export function overriddenNames({ arrivals }: Pick<Evidence, 'arrivals'>, disput
   return [...new Set(own.map(({ marker }) => marker.name))].filter((name) => !fromFiles.has(name));
 }
 
-/** The evidence of two builds, of which the second had no such names in its environment. */
+/** Joins the evidence of two builds. The second had no such names in its environment. */
 export function withUnhidden(widest: Evidence, second: Evidence, hidden: ReadonlySet<string>): Evidence {
   const arrivals = second.arrivals.filter(({ marker }) => hidden.has(marker.name));
   const fromFiles = new Set(arrivals.map(({ marker }) => marker.name));

@@ -3,6 +3,7 @@ import type { Coverage } from '../findings/check.js';
 import { codes } from '../findings/codes.js';
 import type { RawFinding } from '../findings/finding.js';
 import type { TrialRow } from './conclude.js';
+import { askedName, trialRow } from './row-schema.js';
 
 /** Result of a trial. No value is in it, and no marker. */
 export interface TrialResult {
@@ -31,7 +32,6 @@ export interface KeptTrial extends TrialResult {
 }
 
 const texts = z.array(z.string());
-const reach = z.enum(['public', 'build', 'server']);
 
 const schema = z.object({
   trial: z.literal(1),
@@ -43,26 +43,8 @@ const schema = z.object({
   madeAt: z.string(),
   commit: z.exactOptional(z.string()),
   isChanged: z.exactOptional(z.boolean()),
-  rows: z.array(
-    z.object({
-      name: z.string(),
-      variable: z.exactOptional(z.string()),
-      reach: z.exactOptional(reach),
-      setIn: texts,
-      readBy: texts,
-      arrivesIn: z.array(
-        z.object({
-          path: z.string(),
-          from: z.string(),
-          encoding: texts,
-          audience: z.enum(['browser', 'server', 'cache', 'elsewhere']),
-          source: z.exactOptional(z.string()),
-        }),
-      ),
-      isUnmarked: z.boolean(),
-    }),
-  ),
-  asked: z.array(z.object({ name: z.string(), at: texts })),
+  rows: z.array(trialRow),
+  asked: z.array(askedName),
   findings: z.array(z.looseObject({ code: z.string(), variant: z.string(), facts: z.record(z.string(), z.unknown()) })),
   coverage: z.object({
     files: z.number(),

@@ -1,4 +1,4 @@
-/** Words in pairs, of which a build may only tell one from the other. */
+/** Pairs of words that code compares with. */
 const pairs: readonly (readonly [string, string])[] = [
   ['true', 'false'],
   ['1', '0'],

@@ -20,7 +20,7 @@ export function passedRules(context: LintContext): LintFinding[] {
   });
 }
 
-/** Parts of a text with values, each of which only a build knows: one finding for a bundle. */
+/** The finding for values that a configuration takes from a text: one for a bundle, as only a build knows them. */
 function passedPart(context: LintContext, bundle: Bundle, { at }: Pass): LintFinding {
   const more = { bundle: bundle.name, ...placedAt(context, at), level: 'warning' as const };
   return finding('code/whole-object', 'passed-part', { bundle: bundle.name }, more);
@@ -31,7 +31,6 @@ function forbidden(context: LintContext, bundle: Bundle, pass: Pass, name: strin
   // The whole environment is often loaded far from the place that passes it.
   const more = { bundle: bundle.name, ...placedAt(context, name === '*' ? pass.at : at) };
   const about = { read: pass.read, bundle: bundle.name };
-  if (name === SOME) return [];
   if (name === '*') return [finding('code/whole-object', 'passed', about, { ...more, level: 'error' })];
   const variables = [...context.contract.variables.values()].filter((one) =>
     name.endsWith('*') ? one.name.startsWith(name.slice(0, -1)) : one.name === name,

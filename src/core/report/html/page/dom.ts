@@ -62,3 +62,31 @@ export function byteSize(bytes: number): string {
 export function count(number: number, one: string): string {
   return `${number.toLocaleString('en')} ${one}${number === 1 ? '' : 's'}`;
 }
+
+/**
+ * A table that scrolls, with the first of its columns; a button shows the others.
+ * @param draw makes the table of some columns
+ */
+export function pagedColumns(
+  files: readonly string[],
+  draw: (columns: readonly string[]) => HTMLElement,
+  { most, label }: { most: number; label: string },
+): HTMLElement {
+  const container = h('div', {});
+  const show = (columns: readonly string[]) => {
+    const more = files.length - columns.length;
+    container.replaceChildren(
+      h('div', { class: 'scroll', tabindex: 0, role: 'region', 'aria-label': label }, draw(columns)),
+      ...(more > 0
+        ? [h('button', { type: 'button', class: 'more', click: () => show(files) }, `Show ${count(more, 'more file')}`)]
+        : []),
+    );
+  };
+  show(files.slice(0, most));
+  return container;
+}
+
+/** The end of a path tells files apart. */
+export function shortened(path: string): string {
+  return path.length <= 28 ? path : `…${path.slice(-27)}`;
+}

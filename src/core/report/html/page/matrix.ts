@@ -1,4 +1,4 @@
-import { count, h } from './dom.js';
+import { count, h, pagedColumns, shortened } from './dom.js';
 import { fileOf, type Level, levels, type PageFinding, type PageReport } from './model.js';
 
 /** Columns at first; a button shows the others. */
@@ -19,22 +19,10 @@ export function matrixElement(report: PageReport, choose: Choose): HTMLElement {
   const cells = cellsOf(report);
   const files = filesOf(cells);
   if (files.length === 0) return h('p', { class: 'none' }, 'No variable of the contract is in any file.');
-  const container = h('div', {});
-  const show = (columns: readonly string[]) => {
-    const more = files.length - columns.length;
-    container.replaceChildren(
-      h(
-        'div',
-        { class: 'scroll', tabindex: 0, role: 'region', 'aria-label': 'Variables and files' },
-        table(report, cells, columns, choose),
-      ),
-      ...(more > 0
-        ? [h('button', { type: 'button', class: 'more', click: () => show(files) }, `Show ${count(more, 'more file')}`)]
-        : []),
-    );
-  };
-  show(files.slice(0, MOST_COLUMNS));
-  return container;
+  return pagedColumns(files, (columns) => table(report, cells, columns, choose), {
+    most: MOST_COLUMNS,
+    label: 'Variables and files',
+  });
 }
 
 function cellsOf({ findings, contents }: PageReport): Map<string, Map<string, Cell>> {
@@ -131,8 +119,3 @@ function cellElement(variable: string, file: string, cell: Cell | undefined, cho
 }
 
 const signs: Readonly<Record<Level, string>> = { error: '✕', warning: '▲', note: 'i' };
-
-/** The end of a path tells files apart. */
-function shortened(path: string): string {
-  return path.length <= 28 ? path : `…${path.slice(-27)}`;
-}

@@ -1,4 +1,4 @@
-import { count, h } from './dom.js';
+import { h, pagedColumns, shortened } from './dom.js';
 import type { PageReport } from './model.js';
 
 type Rows = NonNullable<PageReport['trial']>;
@@ -11,17 +11,10 @@ const MOST_COLUMNS = 8;
 /** Names by reach, and the files in which their made-up values arrived; below, the way of each from its file to the output. */
 export function trialElement(rows: Rows): HTMLElement {
   const files = filesOf(rows);
-  const table = h('div', { class: 'scroll', tabindex: 0, role: 'region', 'aria-label': 'Names and files' });
-  const show = (columns: readonly string[]) => {
-    const more = files.length - columns.length;
-    table.replaceChildren(
-      matrix(rows, columns),
-      ...(more > 0
-        ? [h('button', { type: 'button', class: 'more', click: () => show(files) }, `Show ${count(more, 'more file')}`)]
-        : []),
-    );
-  };
-  show(files.slice(0, MOST_COLUMNS));
+  const table = pagedColumns(files, (columns) => matrix(rows, columns), {
+    most: MOST_COLUMNS,
+    label: 'Names and files',
+  });
   const ways = rows.flatMap((row) => row.arrivesIn.map((arrival) => wayElement(row, arrival)));
   return h(
     'div',
@@ -87,9 +80,4 @@ function wayElement({ name, setIn }: Row, { from, source, path, encoding, audien
     .filter(Boolean)
     .join(', ');
   return h('li', {}, h('strong', {}, name), ` ${parts.join(' → ')}${more ? ` (${more})` : ''}`);
-}
-
-/** The end of a path tells files apart. */
-function shortened(path: string): string {
-  return path.length <= 28 ? path : `…${path.slice(-27)}`;
 }
