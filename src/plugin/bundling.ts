@@ -13,6 +13,9 @@ export class Bundling {
   /** Why the values of a watch build are those before the last change. */
   problem: string | undefined;
   #session: Session | undefined;
+  #isStarted = false;
+  /** The session that {@link readPattern} is from, which stays the one if the bundler's options say nothing else. */
+  #early: Session | undefined;
   /**
    * A pattern that every module matches which may read a value, by the contract as it is when the plugin is made: the bundler
    * itself looks for it, so other modules cost nothing. Undefined if no contract is found yet.
@@ -21,19 +24,22 @@ export class Bundling {
 
   constructor(readonly options: AdderOptions) {
     attempt(() => {
-      this.#session = new Session(options, this.root);
+      this.#early = new Session(options, this.root);
     });
-    this.readPattern = this.#session?.readPattern;
-    this.#session = undefined;
+    this.readPattern = this.#early?.readPattern;
   }
 
   get session(): Session {
-    this.#session ??= asBuildError(() => {
-      const opened = new Session(this.options, this.root, this.isDevelopment);
-      this.#assertSeen(opened);
-      return opened;
-    });
+    this.#session ??= asBuildError(() => this.#opened());
+    this.#early = undefined;
     return this.#session;
+  }
+
+  #opened(): Session {
+    if (this.#early?.cwd === this.root && this.#early.isDevelopment === this.isDevelopment) return this.#early;
+    const opened = new Session(this.options, this.root, this.isDevelopment);
+    this.#assertSeen(opened);
+    return opened;
   }
 
   /** @throws Failure if the bundler looks for reads of other objects than the contract has */
@@ -49,6 +55,9 @@ export class Bundling {
   /** Resolves the values again, if they were resolved before. @returns the message of a failure, which contains no value */
   refresh(): string | undefined {
     return attempt(() => {
+      // A session that no module has used may be of a contract that has changed since.
+      if (!this.#session && this.#isStarted) this.#early = undefined;
+      this.#isStarted = true;
       this.#session?.refresh();
       if (this.#session) this.#assertSeen(this.#session);
     });
