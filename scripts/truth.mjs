@@ -61,7 +61,8 @@ function pageOf(lines) {
 \`npm run truth\` makes small programs from a seed. Each reads one variable in one of many ways (a literal
 name, a key that is assigned later, a pattern with defaults, an alias, an import) in one position (an
 argument, a class field, a line after one without a semicolon) of one place (the entry, an imported
-module, a module with a server's name, a worker, a package). Each is built by the real tool with
+module, a module with a server's name, a worker, a service worker, a script that is started by its
+address, a package). Each is built by the real tool with
 marked values, and run without a \`process\`, as in a browser.
 
 What it does is compared with what Adder says and does:
@@ -105,7 +106,7 @@ build through \`adder with\` gets the same values, or is refused:
 | --- | --- | --- |
 ${rows('env files')}
 
-What these programs do not have: service workers, server code, the configurations of frameworks, and
+What these programs do not have: server code, the configurations of frameworks, and
 four things that are known and left: texts that Rollup's \`replace\` changes although they are no code,
 packages that read \`import.meta.env\` in webpack, \`import.meta\` as a whole in a worker of Vite, and
 \`import.meta.env && import.meta.env.NAME\`, with which Vite before 8 brings every public value.

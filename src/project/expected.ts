@@ -4,7 +4,7 @@ import { within } from '../core/files/within.js';
 import type { Place } from '../core/findings/finding.js';
 import { limits } from '../core/limits/index.js';
 import { isText } from '../core/lint/literals.js';
-import { placed, type SourceText } from '../core/lint/model.js';
+import { placed, type SourceText, shipsAsItIs } from '../core/lint/model.js';
 import { Names } from '../core/lint/names.js';
 import { unusedExports } from '../core/lint/unused-exports.js';
 import { isDartConstant } from '../core/reads/dart.js';
@@ -22,9 +22,9 @@ import type { Project } from './open.js';
 export function readPlaces(project: Project, bundle: Bundle, { context }: ProjectCode): Map<string, Place> {
   const byName = publicNames(project, bundle);
   const found = new Map<string, Place>();
-  const files = context.bundles.flatMap(({ shipped }) =>
-    [...shipped].flatMap(([path, chain]) => {
-      const file = context.files.get(path);
+  const files = context.bundles.flatMap((code) =>
+    [...code.shipped].flatMap(([path, chain]) => {
+      const file = shipsAsItIs(context, code, path) ? undefined : context.files.get(path);
       return file ? [{ file, isEntry: chain.length === 1 }] : [];
     }),
   );

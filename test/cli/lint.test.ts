@@ -29,6 +29,33 @@ function repository(): TestProject {
 }
 
 describe('adder lint', () => {
+  test('scripts that ship as they are get no values, but for workers that the tool bundles', () => {
+    const read = 'f(import.meta.env.VITE_FERRY_API_URL);\n';
+    const at = ferryProject({
+      'src/main.ts': [
+        "new Worker(new URL('./bundled.js', import.meta.url));",
+        "navigator.serviceWorker.register(new URL('./started.js', import.meta.url));",
+        "import address from './address.js?url';",
+        'f(address);\n',
+      ].join('\n'),
+      'src/bundled.js': read,
+      'src/started.js': `${read}import './beside.js';\n`,
+      'src/beside.js': read,
+      'src/address.js': read,
+      'public/served.js': `${read}process.env.NODE_ENV; process.env.OF_OTHERS;\n`,
+      'public/with-own.js': 'f(window.config.FERRY_API_URL);\n',
+    });
+    const { report } = at.json(['lint']);
+    const said = report.findings
+      .filter(({ code }: { code: string }) => code === 'code/unreachable-read')
+      .map(({ place, message }: { place: { path: string }; message: string }) => `${place.path}: ${message}`);
+    expect(said).toEqual([
+      'public/served.js: VITE_FERRY_API_URL is undefined here: vite copies this directory',
+      'src/address.js: VITE_FERRY_API_URL is undefined here: vite copies a script that code starts by its address',
+      'src/started.js: VITE_FERRY_API_URL is undefined here: vite copies a script that code starts by its address',
+    ]);
+  });
+
   test('code, repository and its history are in one report without a secret', () => {
     const at = repository();
     const { code, report } = at.json(['lint']);

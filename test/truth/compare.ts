@@ -29,7 +29,9 @@ const sameAs = (one: Outcome | undefined, other: Outcome) =>
 
 /** Findings about some versions of a tool may be about another one than this. */
 const isHedged = ({ message }: Said) =>
-  /\b(some|other) (versions|builds)\b|not every version|only where there is a `process`/.test(message);
+  /\b(some|other) (versions|builds)\b|not every version|only where there is a `process`|\bmay be undefined/.test(
+    message,
+  );
 
 /** Positions in which a program does not see what it read. */
 const blind: readonly Program['position'][] = [

@@ -57,6 +57,16 @@ export const places = {
     'part.js': written,
   }),
   lazy: (written: string) => ({ 'main.js': "await import('./part');\n", 'part.js': written }),
+  serviceWorker: (written: string) => ({
+    'main.js': "navigator.serviceWorker.register(new URL('./part.js', import.meta.url));\n",
+    'part.js': written,
+  }),
+  /** A script that a browser gets by its address alone. */
+  address: (written: string) => ({
+    'main.js':
+      "await import(/* webpackIgnore: true */ /* @vite-ignore */ String(new URL('./part.js', import.meta.url)));\n",
+    'part.js': written,
+  }),
 } satisfies Readonly<Record<string, (written: string) => Record<string, string>>>;
 
 /** A small program with one read. Each part is a key of a table, the simplest one first. */
@@ -80,8 +90,8 @@ export interface Dialect {
   resolvesPackages?: false;
   /** Tells whether it replaces texts, whatever they mean. */
   replacesText?: true;
-  /** Tells whether it bundles the workers that code starts. */
-  hasWorkers?: true;
+  /** Places of scripts that code starts which it bundles, and those which it copies as they are. */
+  starts?: Partial<Record<keyof typeof places, 'bundled' | 'copied'>>;
 }
 
 const keysOf = <Key extends string>(table: Readonly<Record<Key, unknown>>) => Object.keys(table) as Key[];
@@ -90,18 +100,24 @@ const keysOf = <Key extends string>(table: Readonly<Record<Key, unknown>>) => Ob
 export function programsOf(
   seed: number,
   count: number,
-  { compiles, hasMarkup, hasWorkers, resolvesPackages, replacesText }: Dialect,
+  { compiles, hasMarkup, starts, resolvesPackages, replacesText, meta }: Dialect,
 ): Program[] {
   const fits = ({ read, position, place }: Program) => {
-    if ((place === 'worker' && !hasWorkers) || (place === 'package' && resolvesPackages === false)) return false;
+    const start = starts?.[place];
+    if ((isStarted(place) && !start) || (place === 'package' && resolvesPackages === false)) return false;
     // The length of a text with the object's name is another one where a real object stands for it.
     if (/^(text|templateText|pattern)$/.test(read) && /member/i.test(position)) return false;
     // In the format that Vite gives a worker there is no `import.meta`, which shows where code uses it as a whole.
-    if (place === 'worker' && /^(guarded|destructuredObject|renamedObject|objectAlias)$/.test(read)) return false;
+    if (
+      place === 'worker' &&
+      meta === 'import.meta' &&
+      /^(guarded|destructuredObject|renamedObject|objectAlias)$/.test(read)
+    )
+      return false;
     // A read of `import.meta.env` in a package leaves no trace in a bundle of webpack.
-    if (place === 'package' && !hasWorkers && /^foreign/.test(read)) return false;
+    if (place === 'package' && meta === 'process' && /^foreign/.test(read)) return false;
     if (replacesText && /^(text|templateText|pattern|shadowedProcess|ownObject)$/.test(read)) return false;
-    // Packages are compiled before they are installed, and have no modules of the program.
+    // Packages are compiled before they are installed, and have no modules of the program; nor has a script that is copied.
     const { isTypeScript, files } = writtenRead(read, {
       env: 'e.f',
       meta: 'e',
@@ -112,7 +128,7 @@ export function programsOf(
     const isMarkup = (positions[position] as { isMarkup?: true }).isMarkup;
     if (isMarkup && hasMarkup === false) return false;
     const isCompiled = isTypeScript || isMarkup;
-    return place === 'package' ? !isCompiled && !files : compiles || !isCompiled;
+    return place === 'package' || start === 'copied' ? !isCompiled && !files : compiles || !isCompiled;
   };
   const mostly = <Key extends string>(table: Readonly<Record<Key, unknown>>, weight: number) => {
     const [first, ...others] = keysOf(table) as [Key, ...Key[]];
@@ -131,6 +147,11 @@ export function programsOf(
     })
     .filter(fits);
   return fc.sample(program, { seed, numRuns: count });
+}
+
+/** Tells whether a place's module is started by its address, and not imported. */
+function isStarted(place: Program['place']): boolean {
+  return /^(worker|serviceWorker|address)$/.test(place);
 }
 
 /** Simpler programs, each with one part less. */
@@ -177,11 +198,12 @@ export function modulesOf(program: Program, dialect: Dialect, id: string): Recor
   const extension = dialect.compiles ? (dialect.hasMarkup === false ? 'ts' : 'tsx') : 'js';
   const head = `${extension === 'tsx' ? '/** @jsxRuntime classic @jsx globalThis.h */\n' : ''}`;
   const all = Object.entries({ ...places[program.place](written), ...files });
+  const isCopied = dialect.starts?.[program.place] === 'copied';
   return Object.fromEntries(
     all.map(([path, text]) =>
-      path.startsWith('node_modules/')
+      path.startsWith('node_modules/') || (isCopied && path === 'part.js')
         ? [path, text]
-        : [path.replace(/js$/, extension), `${head}${withExtensions(text, extension)}`],
+        : [path.replace(/js$/, extension), `${head}${withExtensions(text, extension, isCopied)}`],
     ),
   );
 }
@@ -198,8 +220,8 @@ function inFunction(statements: string, code: string): string {
 }
 
 /** Specifiers as a compiler and as a plain module have them. */
-function withExtensions(text: string, extension: string): string {
-  const ofWorkers = text.replace('./part.js', `./part.${extension}`);
+function withExtensions(text: string, extension: string, isCopied: boolean): string {
+  const ofWorkers = isCopied ? text : text.replace('./part.js', `./part.${extension}`);
   return extension === 'js'
     ? ofWorkers.replaceAll(/(from |import |import\()'(\.{1,2}\/[\w./]+)'/g, "$1'$2.js'")
     : ofWorkers;

@@ -10,9 +10,11 @@ delete globalThis.process;
 const starting = [];
 globalThis.Worker = class {
   constructor(url) {
-    starting.push(import(url));
+    start(url);
   }
 };
+const start = (url) => starting.push(import(url));
+Object.defineProperty(globalThis, 'navigator', { value: { serviceWorker: { register: start } } });
 globalThis.window = globalThis;
 globalThis.yes = true;
 globalThis.h = (kind, props, ...children) => ({ kind, ...props, children });

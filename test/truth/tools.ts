@@ -41,7 +41,7 @@ export const tools: readonly Tool[] = [
     meta: 'import.meta',
     prefix: 'VITE_',
     compiles: true,
-    hasWorkers: true,
+    starts: { worker: 'bundled', serviceWorker: 'copied', address: 'copied' },
     config: 'export default {};',
     build: `import { build as bundle } from 'vite';
 const warn = (text) => console.error('warning: ' + text);
@@ -87,6 +87,7 @@ export default { plugins: [replace({ preventAssignment: true, values: { ${public
     meta: 'process',
     prefix: '',
     compiles: false,
+    starts: { worker: 'bundled', serviceWorker: 'bundled', address: 'copied' },
     config: `import webpack from 'webpack';
 export default { plugins: [new webpack.EnvironmentPlugin(${JSON.stringify(publicNames)})] };`,
     build: `import bundler from 'webpack';${webpackLike}`,
@@ -96,6 +97,7 @@ export default { plugins: [new webpack.EnvironmentPlugin(${JSON.stringify(public
     meta: 'process',
     prefix: '',
     compiles: false,
+    starts: { worker: 'bundled', serviceWorker: 'bundled', address: 'copied' },
     config: `import { rspack } from '@rspack/core';
 export default { plugins: [new rspack.EnvironmentPlugin(${JSON.stringify(publicNames)})] };`,
     build: `import { rspack as bundler } from '@rspack/core';${webpackLike}`,

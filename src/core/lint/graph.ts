@@ -6,18 +6,25 @@ export interface Modules {
   importsOf(path: string): readonly Import[];
   /** The file that a specifier means, or undefined for packages and what does not exist. */
   resolve(from: string, specifier: string): string | undefined;
+  /** Tells whether the build copies what an import names as it is, without what that imports. */
+  isCopied(imported: Import): boolean;
+}
+
+/** Files that ship. */
+export interface Shipped {
+  /** Each with its shortest chain of imports, itself last. */
+  chains: Map<string, readonly string[]>;
+  /** Files whose copies ship. */
+  copied: Set<string>;
 }
 
 /**
  * All files that entries lead to, each with its shortest chain of imports: breadth first, in the order of the text.
  * @param stops files that are not followed, and do not count as shipped
  */
-export function shippedFrom(
-  entries: readonly string[],
-  modules: Modules,
-  stops: (path: string) => boolean,
-): Map<string, readonly string[]> {
+export function shippedFrom(entries: readonly string[], modules: Modules, stops: (path: string) => boolean): Shipped {
   const chains = new Map<string, readonly string[]>();
+  const copied = new Map<string, readonly string[]>();
   const queue: string[] = [];
   const visit = (path: string, chain: readonly string[]) => {
     if (chains.has(path) || stops(path)) return;
@@ -27,10 +34,13 @@ export function shippedFrom(
   for (const entry of entries) visit(entry, [entry]);
   for (let next = queue.shift(); next !== undefined; next = queue.shift()) {
     const chain = chains.get(next) as readonly string[];
-    for (const { specifier } of modules.importsOf(next)) {
-      const path = modules.resolve(next, specifier);
-      if (path !== undefined) visit(path, [...chain, path]);
+    for (const imported of modules.importsOf(next)) {
+      const path = modules.resolve(next, imported.specifier);
+      if (path === undefined) continue;
+      if (!modules.isCopied(imported)) visit(path, [...chain, path]);
+      else if (!stops(path) && !copied.has(path)) copied.set(path, [...chain, path]);
     }
   }
-  return chains;
+  for (const [path, chain] of copied) if (!chains.has(path)) chains.set(path, chain);
+  return { chains, copied: new Set(copied.keys()) };
 }

@@ -7,6 +7,7 @@ import type { Resolution } from '../resolve/resolve.js';
 import type { Excerpt } from '../text/frame.js';
 import type { Position } from '../text/positions.js';
 import type { Range } from '../text/ranges.js';
+import { toolchainOf } from '../toolchains/index.js';
 import type { BuildSettings } from '../toolchains/settings.js';
 
 /** A source file of the project. */
@@ -25,6 +26,8 @@ export interface BundleCode {
   bundle: Bundle;
   /** Files that reach the browser, each with the files that lead to it from an entry, itself last. */
   shipped: ReadonlyMap<string, readonly string[]>;
+  /** Files that ship as they are, since code starts them by their addresses: nothing in them is replaced. */
+  copied: ReadonlySet<string>;
   /** Ranges that run on the server, by files that reach the browser. */
   serverParts: ReadonlyMap<string, readonly Range[]>;
   /** Files of the bundle's code that run on the server. */
@@ -64,6 +67,11 @@ export interface LintContext {
   show: Show;
   /** A text with every secret value and every text with a secret's shape masked. */
   mask(text: string): string;
+}
+
+/** Tells whether a file of a bundle ships as it is, so that neither the tool nor the plugin replaces anything in it. */
+export function shipsAsItIs(context: LintContext, { bundle, copied }: BundleCode, path: string): boolean {
+  return copied.has(path) && !(toolchainOf(bundle).loadsCopies && context.hasPlugin(bundle.name));
 }
 
 /** A text edit that fixes a finding. Offsets are UTF-16 code units. */

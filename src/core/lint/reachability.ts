@@ -1,5 +1,5 @@
 import type { Bundle } from '../contract/contract.js';
-import { isPage } from '../files/languages.js';
+import { isPage, scriptLanguage } from '../files/languages.js';
 import { type FileSide, isKeptByBuild, sideOfFile } from '../files/side.js';
 import { within } from '../files/within.js';
 import { isIn, type Range } from '../text/ranges.js';
@@ -45,26 +45,44 @@ class CodeOfBundle {
       bundle: this.bundle,
       serverParts: this.#serverParts,
       shipped: new Map(),
+      copied: new Set(),
       onServer: new Set(onServer.map(({ path }) => path)),
     };
   }
 
   ofBrowser(): BundleCode {
-    const shipped = shippedFrom(
+    const { bundlesStarted } = toolchainOf(this.bundle);
+    const { chains: shipped, copied } = shippedFrom(
       this.#entries(),
       {
         importsOf: (path) => this.#loadedImports(this.files.get(path)),
         resolve: (from, specifier) => this.#resolve(from, specifier),
+        isCopied: ({ startedAs }) => startedAs !== undefined && bundlesStarted?.includes(startedAs) === false,
       },
       (path) => this.#isNeverShipped(this.files.get(path)),
     );
+    for (const path of this.#served()) {
+      if (!shipped.has(path)) shipped.set(path, [path]);
+      copied.add(path);
+    }
     const onServer = this.#own.filter((file) => this.#sideOf(file) === 'server' && !shipped.has(file.path));
     return {
       bundle: this.bundle,
       serverParts: this.#serverParts,
       shipped,
+      copied,
       onServer: new Set(onServer.map(({ path }) => path)),
     };
+  }
+
+  /** Scripts in directories that the tool copies into the output, beside the bundle's code. */
+  #served(): string[] {
+    const { copies = [] } = toolchainOf(this.bundle);
+    const beside = this.bundle.code.map((path) => path.slice(0, path.lastIndexOf('/') + 1));
+    const isCopied = within(beside.flatMap((folder) => copies.map((one) => folder + one)));
+    return [...this.files.values()]
+      .filter(({ path, reads }) => reads.length > 0 && scriptLanguage(path) && isCopied(path))
+      .map(({ path }) => path);
   }
 
   #entries(): string[] {

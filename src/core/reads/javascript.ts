@@ -4,7 +4,7 @@ import { declarationOf, hasWrittenProperties, isConstant } from '../syntax/scope
 import { constantText, isTypeOnly, isWrapper, unwrap, walk } from '../syntax/walk.js';
 import { importedObjects, valueModules } from '../toolchains/index.js';
 import { liveModules, readFrom } from '../toolchains/read-from.js';
-import type { FileReads, Import, ObjectUse, Read, ReadKind, Taken } from './read.js';
+import type { FileReads, Import, ObjectUse, Read, ReadKind, StartedAs, Taken } from './read.js';
 
 const processModules = new Set(['process', 'node:process']);
 
@@ -24,7 +24,11 @@ export function readsInJavaScript(
   const imports: Import[] = [
     ...module.staticImports
       .filter(({ entries }) => entries.length === 0 || entries.some(({ isType }) => !isType))
-      .map(({ moduleRequest: { value, start, end } }) => ({ specifier: value, start, end, isDynamic: false })),
+      .map(({ moduleRequest: { value, start, end } }) => ({
+        ...{ specifier: value, start, end, isDynamic: false },
+        // Bundlers give the address or the text of such a file, and the file is not theirs.
+        ...(/\?(.*&)?(url|raw)\b/.test(value) && !/[?&]worker\b/.test(value) && { startedAs: 'other' as const }),
+      })),
     ...module.staticExports.flatMap(({ entries }) => reExports(entries)),
     ...module.dynamicImports.flatMap(({ moduleRequest: { start, end } }) => {
       const specifier = /^(["'`])([^"'`$\\]*)\1$/.exec(text.slice(start, end))?.[2];
@@ -55,11 +59,19 @@ function required(text: string): Import[] {
 /** Scripts that a module starts by their addresses, such as workers: `new URL('./worker.js', import.meta.url)`. */
 function started(text: string): Import[] {
   const pattern = /new\s+URL\(\s*(["'`])([^"'`$\\\n:]+)\1\s*,\s*import\.meta\.url\s*,?\s*\)/dg;
-  return [...text.matchAll(pattern)].flatMap(({ 2: path = '', indices }) => {
+  return [...text.matchAll(pattern)].flatMap(({ 2: path = '', index, indices }) => {
     const [start = 0, end = 0] = indices?.[2] ?? [];
-    const isScript = /(\.[cm]?[jt]sx?|\/[^./]+)$/.test(`/${path}`);
-    return isScript ? [{ specifier: /^\.{0,2}\//.test(path) ? path : `./${path}`, start, end, isDynamic: true }] : [];
+    if (!/(\.[cm]?[jt]sx?|\/[^./]+)$/.test(`/${path}`)) return [];
+    const specifier = /^\.{0,2}\//.test(path) ? path : `./${path}`;
+    return [{ specifier, start, end, isDynamic: true, startedAs: startedAs(text.slice(0, index)) }];
   });
+}
+
+/** How a script is started. @param before the text that precedes its address */
+function startedAs(before: string): StartedAs {
+  const near = before.slice(-80);
+  if (/\bnew\s+(Shared)?Worker\(\s*(\/\*[^*]*\*\/\s*)*$/.test(near)) return 'worker';
+  return /\bserviceWorker\s*\??\.\s*register\(\s*$/.test(near) ? 'service worker' : 'other';
 }
 
 /**

@@ -58,7 +58,12 @@ export interface Import {
   start: number;
   end: number;
   isDynamic: boolean;
+  /** How the code starts the module, if it does so by its address: `new URL('./sw.js', import.meta.url)`. */
+  startedAs?: StartedAs;
 }
+
+/** Ways to start a script by its address: as a worker (a shared one too), as a service worker, or any other. */
+export type StartedAs = 'worker' | 'service worker' | 'other';
 
 /** An expression with an object of values that gets another name, or is destructured. */
 export interface ObjectUse {

@@ -1,5 +1,5 @@
 import { readMode } from './settings.js';
-import { httpMethods, modeFiles, type Toolchain, viteCache, viteSets, viteWay } from './toolchain.js';
+import { httpMethods, modeFiles, type Toolchain, viteCache, viteSets, viteStarts, viteWay } from './toolchain.js';
 import { viteKeys } from './vite.js';
 
 export const astro: Toolchain = {
@@ -7,6 +7,7 @@ export const astro: Toolchain = {
   detect: { packages: ['astro'], config: /^astro\.config\.[cm]?[jt]s$/ },
   runs: 'browser',
   code: ['src'],
+  bundlesStarted: viteStarts,
   entries: { extension: '.astro' },
   rendersOnServer: true,
   reads: [

@@ -1,4 +1,4 @@
-import { modeFiles, type Toolchain, viteCache, viteSets, viteWay } from './toolchain.js';
+import { modeFiles, type Toolchain, viteCache, viteSets, viteStarts, viteWay } from './toolchain.js';
 import { viteKeys } from './vite.js';
 
 const [main, preload, renderer] = ['src/main', 'src/preload', 'src/renderer'] as const;
@@ -11,6 +11,7 @@ export const electronVite: Toolchain = {
   code: [renderer, main, preload],
   nodeCode: placesOf(main, preload),
   // Only the files at the top of each build are entries; the others are imported.
+  bundlesStarted: viteStarts,
   entries: { pattern: /(^|\/)src\/(main|preload|renderer(\/src)?)\/[^/]+$/ },
   reads: [
     viteWay('VITE_'),

@@ -1,5 +1,5 @@
 import { readRuntimeConfig } from './settings.js';
-import { packageCache, type Toolchain, viteCache, viteSets, viteWay } from './toolchain.js';
+import { packageCache, type Toolchain, viteCache, viteSets, viteStarts, viteWay } from './toolchain.js';
 import { viteKeys } from './vite.js';
 
 export const nuxt: Toolchain = {
@@ -8,6 +8,7 @@ export const nuxt: Toolchain = {
   runs: 'browser',
   code: ['app', 'pages', 'components', 'composables', 'src', 'server'],
   serverCode: ['server'],
+  bundlesStarted: viteStarts,
   entries: 'every file',
   rendersOnServer: true,
   reads: [

@@ -1,4 +1,4 @@
-import { modeFiles, type Toolchain, viteCache, viteOff, viteSets, viteWay } from './toolchain.js';
+import { modeFiles, type Toolchain, viteCache, viteOff, viteSets, viteStarts, viteWay } from './toolchain.js';
 
 export const qwik: Toolchain = {
   name: 'qwik',
@@ -6,6 +6,7 @@ export const qwik: Toolchain = {
   runs: 'browser',
   code: ['src'],
   // All but the entries of servers, such as `entry.ssr.tsx`.
+  bundlesStarted: viteStarts,
   entries: { pattern: /^(?!.*(^|\/)entry\.[\w.-]+$).*\.[jt]sx?$/ },
   rendersOnServer: true,
   reads: [viteWay('PUBLIC_'), viteWay('VITE_')],

@@ -1,10 +1,11 @@
-import { modeFiles, type Toolchain, viteCache, viteOff, viteSets, viteWay } from './toolchain.js';
+import { modeFiles, type Toolchain, viteCache, viteOff, viteSets, viteStarts, viteWay } from './toolchain.js';
 
 export const reactRouter: Toolchain = {
   name: 'react-router',
   detect: { packages: ['@react-router/dev', '@remix-run/dev'], config: /^react-router\.config\.[cm]?[jt]s$/ },
   runs: 'browser',
   code: ['app'],
+  bundlesStarted: viteStarts,
   entries: 'every file',
   rendersOnServer: true,
   reads: [viteWay('VITE_')],

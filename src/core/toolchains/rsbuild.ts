@@ -7,6 +7,8 @@ export const rsbuild: Toolchain = {
   runs: 'browser',
   code: ['src'],
   entries: 'usual names',
+  bundlesStarted: ['worker', 'service worker'],
+  loadsCopies: true,
   reads: [
     {
       from: 'import.meta.env',

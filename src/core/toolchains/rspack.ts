@@ -7,6 +7,8 @@ export const rspack: Toolchain = {
   runs: 'browser',
   code: ['src'],
   entries: 'usual names',
+  bundlesStarted: ['worker', 'service worker'],
+  loadsCopies: true,
   lacksProcess: true,
   reads: [processEnv],
   listName: environmentPlugin,

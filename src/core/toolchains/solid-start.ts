@@ -1,4 +1,4 @@
-import { modeFiles, type Toolchain, viteSets, viteWay } from './toolchain.js';
+import { modeFiles, type Toolchain, viteSets, viteStarts, viteWay } from './toolchain.js';
 
 /** Version 1, which builds with vinxi; version 2 is a plugin of Vite, with the same names. */
 export const solidStart: Toolchain = {
@@ -6,6 +6,7 @@ export const solidStart: Toolchain = {
   detect: { packages: ['@solidjs/start'] },
   runs: 'browser',
   code: ['src'],
+  bundlesStarted: viteStarts,
   entries: 'every file',
   rendersOnServer: true,
   reads: [viteWay('VITE_')],

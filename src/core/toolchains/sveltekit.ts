@@ -1,5 +1,5 @@
 import { readOutput } from './settings.js';
-import { httpMethods, modeFiles, type Toolchain, viteCache, viteSets, viteWay } from './toolchain.js';
+import { httpMethods, modeFiles, type Toolchain, viteCache, viteSets, viteStarts, viteWay } from './toolchain.js';
 
 export const sveltekit: Toolchain = {
   name: 'sveltekit',
@@ -8,6 +8,7 @@ export const sveltekit: Toolchain = {
   code: ['src'],
   serverCode: ['src/lib/server'],
   aliases: { $lib: 'lib' },
+  bundlesStarted: viteStarts,
   entries: {
     pattern: /(^|\/)(\+(page|layout|error)\.(svelte|[jt]s)|hooks\.client\.[jt]s|service-worker(\/index)?\.[jt]s)$/,
   },

@@ -1,10 +1,11 @@
-import { modeFiles, type Toolchain, viteCache, viteOff, viteSets, viteWay } from './toolchain.js';
+import { modeFiles, type Toolchain, viteCache, viteOff, viteSets, viteStarts, viteWay } from './toolchain.js';
 
 export const tanstackStart: Toolchain = {
   name: 'tanstack-start',
   detect: { packages: ['@tanstack/react-start', '@tanstack/solid-start'] },
   runs: 'browser',
   code: ['src'],
+  bundlesStarted: viteStarts,
   entries: 'every file',
   rendersOnServer: true,
   reads: [viteWay('VITE_')],

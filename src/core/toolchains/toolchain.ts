@@ -1,3 +1,4 @@
+import type { StartedAs } from '../reads/read.js';
 import { joinWords } from '../text/nearest.js';
 import { DEFINE_CONSTANTS } from './read-from.js';
 import type { ConfigKeys } from './settings.js';
@@ -168,6 +169,10 @@ export interface Toolchain {
   /** The directory of `$lib` or a similar alias that the framework defines, below the first code directory. */
   aliases?: Readonly<Record<string, string>>;
   entries: EntryRule;
+  /** The scripts that it bundles where code starts them by their addresses; it copies others. Absent if that is not known. */
+  bundlesStarted?: readonly StartedAs[];
+  /** Tells whether its loaders, and so the Adder plugin, see the scripts that it copies. */
+  loadsCopies?: true;
   /** Tells whether pages are also rendered on a server, where every variable of the process can be read. */
   rendersOnServer?: true;
   /** Tells whether a browser that runs its output has no `process`, so that code behind `typeof process` does not run. */
@@ -243,6 +248,9 @@ export const localLast = ['.env', '.env.{mode}', '.env.local', '.env.{mode}.loca
 
 /** Handlers of files whose exports are named after methods of HTTP. */
 export const httpMethods = ['GET', 'POST', 'PUT', 'PATCH', 'DELETE'] as const;
+
+/** Scripts that Vite bundles where code starts them: a service worker is copied (7 and 8 were measured). */
+export const viteStarts: readonly StartedAs[] = ['worker'];
 
 /** Names that Vite itself defines in `import.meta.env`. */
 export const viteSets = ['MODE', 'BASE_URL', 'PROD', 'DEV', 'SSR'] as const;

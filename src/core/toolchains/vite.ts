@@ -1,5 +1,5 @@
 import { type ConfigKeys, readDefine, readEntry, readEnvFolder, readOutput, readPrefix, readRoot } from './settings.js';
-import { modeFiles, type Toolchain, viteCache, viteOff, viteSets, viteWay } from './toolchain.js';
+import { modeFiles, type Toolchain, viteCache, viteOff, viteSets, viteStarts, viteWay } from './toolchain.js';
 
 /** Settings of Vite, which frameworks on it have as well. */
 export const viteKeys: ConfigKeys = {
@@ -20,6 +20,7 @@ export const vite: Toolchain = {
   detect: { packages: ['vite'], config: /^vite\.config\.[cm]?[jt]s$/ },
   runs: 'browser',
   code: ['src', 'index.html'],
+  bundlesStarted: viteStarts,
   entries: 'usual names',
   lacksProcess: true,
   reads: [viteWay('VITE_')],

@@ -1,5 +1,5 @@
 import { readShippedKeys } from './settings.js';
-import { modeFiles, type Toolchain, viteSets, viteWay } from './toolchain.js';
+import { modeFiles, type Toolchain, viteSets, viteStarts, viteWay } from './toolchain.js';
 import { viteKeys } from './vite.js';
 
 /**
@@ -11,6 +11,7 @@ export const vitepress: Toolchain = {
   detect: { packages: ['vitepress'], config: /^config\.[cm]?[jt]s$/, configIn: ['.vitepress'] },
   runs: 'browser',
   code: ['docs', '.vitepress', 'src'],
+  bundlesStarted: viteStarts,
   entries: 'every file',
   rendersOnServer: true,
   reads: [viteWay('VITE_')],

@@ -24,6 +24,8 @@ export const webpack: Toolchain = {
   runs: 'browser',
   code: ['src'],
   entries: 'usual names',
+  bundlesStarted: ['worker', 'service worker'],
+  loadsCopies: true,
   lacksProcess: true,
   reads: [{ ...processEnv, formsOfSomeVersions: ['destructuring', 'destructuring in parts'] }],
   // Its plugin for the environment replaces it from 5.103 on (measured: 5.90, 5.100 do not; 5.103, 5.106, 5.109, 5.112 do).

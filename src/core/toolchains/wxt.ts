@@ -1,4 +1,4 @@
-import { modeFiles, type Toolchain, viteCache, viteSets, viteWay } from './toolchain.js';
+import { modeFiles, type Toolchain, viteCache, viteSets, viteStarts, viteWay } from './toolchain.js';
 import { viteKeys } from './vite.js';
 
 /** Browser extensions. A build for another browser than the usual one also reads its env files, such as `.env.firefox`. */
@@ -7,6 +7,7 @@ export const wxt: Toolchain = {
   detect: { packages: ['wxt'], config: /^wxt\.config\.[cm]?[jt]s$/ },
   runs: 'browser',
   code: ['entrypoints', 'src', 'components', 'composables', 'hooks', 'utils', 'lib'],
+  bundlesStarted: viteStarts,
   entries: { pattern: /(^|\/)entrypoints\// },
   reads: [viteWay('WXT_'), viteWay('VITE_')],
   envFiles: { names: modeFiles },

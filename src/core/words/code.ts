@@ -118,6 +118,24 @@ export const codeWords = words({
         message: `writes ${name}, but a build replaces reads of it by its own value`,
         remedy: 'use a variable of your own',
       }),
+      copied: ({
+        read,
+        tool,
+        path,
+        isUncertain,
+        isServed,
+      }: {
+        read: string;
+        tool: string;
+        path: string;
+        isUncertain: boolean;
+        isServed: boolean;
+      }) => ({
+        message: `${read} ${isUncertain ? 'may be' : 'is'} undefined here: ${tool} copies ${isServed ? 'this directory' : 'a script that code starts by its address'}`,
+        remedy: isServed
+          ? `move ${path} to the code that is built, or pass the value: in the address, or by a message`
+          : `make ${path} an entry of the build, or pass the value: in the address, or by a message`,
+      }),
       guarded: ({ name, object }: { name: string; object: string }) => ({
         message: `${name} is read only where there is a \`process\`, and a browser has none`,
         remedy: `remove the check: the build replaces ${object}.${name} by its value`,

@@ -108,6 +108,22 @@ describe('reads of JavaScript and TypeScript', () => {
     expect(readsIn('a.ts', code).imports.map(({ specifier }) => specifier)).toEqual(specifiers);
   });
 
+  test.each<[code: string, startedAs: string | undefined]>([
+    ["new Worker(new URL('./tides.ts', import.meta.url), { type: 'module' })", 'worker'],
+    ["new SharedWorker(/* webpackChunkName: 't' */ new URL('./tides.ts', import.meta.url))", 'worker'],
+    ["navigator.serviceWorker.register(new URL('./tides.ts', import.meta.url))", 'service worker'],
+    ["navigator.serviceWorker?.register(new URL('./tides.ts', import.meta.url))", 'service worker'],
+    ["audio.addModule(new URL('./tides.ts', import.meta.url))", 'other'],
+    ["const at = new Worker; new URL('./tides.ts', import.meta.url)", 'other'],
+    ["import address from './tides.ts?url'", 'other'],
+    ["import text from './tides.ts?raw'", 'other'],
+    ["import address from './tides.ts?worker&url'", undefined],
+    ["import Tides from './tides.ts?worker'", undefined],
+    ["import { tides } from './tides.ts'", undefined],
+  ])('how %j starts a script', (code, startedAs) => {
+    expect(readsIn('a.ts', code).imports.map((one) => one.startedAs)).toEqual([startedAs]);
+  });
+
   test('a contract names objects of its own, and calls', () => {
     const code = 'window.config.A; Deno.env.get("B"); Deno.env.get(name)';
     expect(told('a.ts', code, ['window.config', 'Deno.env.get()'])).toEqual([

@@ -39,7 +39,7 @@ function longEnough(text: Buffer): Buffer[] {
 
 /**
  * Reads that the build left in shipped code. A text counts only where a script reads it, not in a string or comment; embedded
- * files are source text, or belong to an app with an environment of its own.
+ * files are source text, or belong to an app with an environment of its own, but for scripts in `data:` URIs, which browsers run.
  */
 export const unreplacedReads: ArtifactRule = {
   codes: ['read/unreplaced'],
@@ -51,7 +51,8 @@ export const unreplacedReads: ArtifactRule = {
     const { content, inspected, plan, describe } = surroundings;
     const { where, fileName, size } = content;
     const isScript = scriptLanguage(fileName) !== undefined;
-    if (inspected.audience !== 'browser' || where.inside.length > 0 || size > limits.scriptBytes.value) return [];
+    const isServed = where.inside.every((name) => name.startsWith('data:'));
+    if (inspected.audience !== 'browser' || !isServed || size > limits.scriptBytes.value) return [];
     if (!isScript && !isPage(fileName)) return [];
     const own = new Map(
       plan.reads.filter(({ bundle }) => bundle === inspected.bundle).map((read) => [read.text, read]),

@@ -9,13 +9,14 @@ import { isTypeOnly, walk } from '../../syntax/walk.js';
 import { toolchainOf, valueModules } from '../../toolchains/index.js';
 import { liveModules, readFrom } from '../../toolchains/read-from.js';
 import type { Destination } from '../../words/code.js';
-import { type LintContext, type LintFinding, placed, type SourceText } from '../model.js';
+import { type LintContext, type LintFinding, placed, type SourceText, shipsAsItIs } from '../model.js';
 import { sinks } from '../sinks.js';
 
 /** Finds the whole object in browser code, and server values that code passes to the browser. */
 export function flowRules(context: LintContext): LintFinding[] {
   return [...context.files.values()].flatMap((file) => {
     const code = context.bundles.find(({ shipped }) => shipped.has(file.path));
+    if (code && shipsAsItIs(context, code, file.path)) return [];
     if (code && code.bundle.runs !== 'server') return wholeObjects(context, file, code.bundle);
     // Server code without reads of its own may send what it imports.
     const matters = file.reads.length > 0 || context.bundles.some(({ onServer }) => onServer.has(file.path));

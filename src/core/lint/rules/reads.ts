@@ -13,7 +13,7 @@ import { defineOption, type ReadForm, usualForms, type WayToRead } from '../../t
 import { aliasAsObject } from '../aliased.js';
 import { literalReads } from '../destructured.js';
 import type { BundleCode, LintContext, LintFinding, SourceText } from '../model.js';
-import { placed } from '../model.js';
+import { placed, shipsAsItIs } from '../model.js';
 import { Names } from '../names.js';
 import { renamedImport } from '../renamed.js';
 import { readAtRun } from './native.js';
@@ -62,6 +62,7 @@ class BundleReads {
 
   #read(file: SourceText, read: Read): LintFinding[] {
     const { name, kind } = read;
+    if (shipsAsItIs(this.context, this.code, file.path)) return this.#inCopy(file, read);
     if (kind === 'whole' || kind === 'spread') return [];
     if (isReadOfMachine(this.code.bundle, file.path, read.object)) return this.#ofMachine(file, read);
     if (kind === 'assigned') return this.#assigned(file, read);
@@ -95,6 +96,18 @@ class BundleReads {
       case 'builtIn':
         return [];
     }
+  }
+
+  /** Nothing is replaced in a script that is copied: neither the tool nor the plugin sees it. */
+  #inCopy(file: SourceText, read: Read): LintFinding[] {
+    const { name, object, kind, isTest, isUncertain = false } = read;
+    if (isReadLate(object) || kind === 'placeholder' || (name === undefined && isTest)) return [];
+    // A directory that is served may hold the scripts of others.
+    const isServed = this.code.shipped.get(file.path)?.length === 1;
+    if (isServed && (name === undefined || !('variable' in this.#names.meaningOf(name, object)))) return [];
+    const { toolchain: tool } = this.code.bundle;
+    const about = { read: name ?? object, tool, path: file.path, isUncertain, isServed };
+    return [this.#found(file, read, finding('code/unreachable-read', 'copied', about))];
   }
 
   /** Reads have the value of the build, and where the object is left there is often nothing to write to. */

@@ -7,7 +7,7 @@ import { isGenerated } from '../../text/generated.js';
 import { isSlip } from '../../text/nearest.js';
 import { isReadLate } from '../../toolchains/read-from.js';
 import type { BundleCode, LintContext, LintFinding, SourceText } from '../model.js';
-import { placed } from '../model.js';
+import { placed, shipsAsItIs } from '../model.js';
 import { Names } from '../names.js';
 
 /** Reads of public variables that code needs, where stages have no value and by the contract need none. */
@@ -36,7 +36,7 @@ function readsOf(
   const names = new Names(context.contract, bundle, context.settings(bundle));
   const others = [...context.contract.variables.keys()].filter((name) => !unset.get(name)?.length);
   return [...code.shipped.keys()].flatMap((path) => {
-    const file = context.files.get(path);
+    const file = shipsAsItIs(context, code, path) ? undefined : context.files.get(path);
     // A generated module gives what is missing as undefined, with that type.
     if (file && isGenerated(file.text)) return [];
     return (file?.reads ?? []).flatMap((read): LintFinding[] => {
