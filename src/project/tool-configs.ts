@@ -111,7 +111,9 @@ export function bundleSettings(
     names,
     load: (from: string, specifier: string) => beside(modules, from, specifier),
   };
-  return mergedSettings(configs.map(({ path, text }) => buildSettings(path, text, how, bundle.toolchain)));
+  const [given, usual] = commandsOf(project, bundle).commands;
+  const settings = mergedSettings(configs.map(({ path, text }) => buildSettings(path, text, how, bundle.toolchain)));
+  return { ...settings, lines: (bundle.build ? given : usual)?.lines ?? [] };
 }
 
 /** Tells whether a configuration or build script of a bundle has the Adder plugin; one in its package may be called by hand. */

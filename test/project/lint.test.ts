@@ -901,6 +901,18 @@ const list = await fares(import.meta.env.UPLOAD_TOKEN);
     ]);
   });
 
+  test('keys of a configuration that ship where a query names them', async () => {
+    const config =
+      'module.exports = { siteMetadata: { title: "x", key: process.env.FARE_SIGNING_KEY, far: { api: process.env.API_URL } } };\n';
+    const page = (asked: string) => `export const query = graphql\`{ site { siteMetadata { title ${asked} } } }\`;\n`;
+    const files = (asked: string) => ({ 'gatsby-config.js': config, 'src/pages/a.jsx': page(asked) });
+    const bundle = 'toolchain: gatsby, code: [src]';
+    expect((await lint(files('far { api }'), bundle)).said).toEqual([]);
+    expect((await lint(files('key'), bundle)).said).toEqual([
+      'code/server-read gatsby-config.js:1:53 the configuration passes FARE_SIGNING_KEY, a server-only variable, to the code of desk as siteMetadata.key',
+    ]);
+  });
+
   test('a misspelt key is renamed, and a destructured one keeps its name in the code', async () => {
     const files = { 'app/a.ts': 'const { apiUlr } = useRuntimeConfig().public;\nf(apiUlr)' };
     const { fixed } = await lint(files, 'toolchain: nuxt, code: [app]');
@@ -1058,6 +1070,31 @@ describe('files that answer requests, in an app without a server', () => {
       },
       undefined,
     ],
+    ...[
+      ['nuxt generate', 'server/api/book.post.ts'],
+      ['npm run static', 'server/api/book.post.ts'],
+      ['nuxi build --prerender', 'server/api/book.post.ts'],
+      ['nuxt build', undefined],
+    ].map(([build, path]): [string, string, Record<string, string>, string | undefined] => [
+      `the method in the name of a file, built with ${build}`,
+      'nuxt',
+      {
+        'package.json': JSON.stringify({ scripts: { build, static: 'nuxt generate' } }),
+        'nuxt.config.ts': 'export default defineNuxtConfig({})',
+        'server/api/book.post.ts': 'export default defineEventHandler(f)',
+        'server/api/fares.get.ts': 'export default defineEventHandler(f)',
+      },
+      path,
+    ]),
+    [
+      'a host of static files',
+      'nuxt',
+      {
+        'nuxt.config.ts': "export default defineNuxtConfig({ nitro: { preset: 'github-pages' } })",
+        'server/routes/book.put.ts': 'export default defineEventHandler(f)',
+      },
+      'server/routes/book.put.ts',
+    ],
     ['with a server', 'next', { 'next.config.js': 'module.exports = {}', 'app/fare/route.ts': post }, undefined],
     [
       'a file that the build writes',
@@ -1066,7 +1103,7 @@ describe('files that answer requests, in an app without a server', () => {
       undefined,
     ],
   ])('%s', async (_, toolchain, files, path) => {
-    const { said } = await lint(files, `toolchain: ${toolchain}, code: [src, app, pages]`);
+    const { said } = await lint(files, `toolchain: ${toolchain}, code: [src, app, pages, server]`);
     expect(said.filter((one) => one.startsWith('code/no-server')).map((one) => one.split(' ')[1])).toEqual(
       path === undefined ? [] : [`${path}:undefined:undefined`],
     );

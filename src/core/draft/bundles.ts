@@ -11,6 +11,7 @@ import { joinWords } from '../text/nearest.js';
 import { dart } from '../toolchains/dart.js';
 import { buildSettings, hasServer, isConfigOf, isConfigOfTool, toolchains } from '../toolchains/index.js';
 import { other } from '../toolchains/other.js';
+import { askedPasses } from '../toolchains/queried.js';
 import { type BuildSettings, mergedSettings, noSettings, type Pass, type SettingsHow } from '../toolchains/settings.js';
 import type { WorkspaceApplication } from '../toolchains/toolchain.js';
 import { defaultPrefixes, type RunsIn, type Toolchain } from '../toolchains/toolchain.js';
@@ -243,7 +244,8 @@ class PackageBundles {
 
   #ofTool(tool: Toolchain): DraftBundle[] {
     const parsed = this.#parsedConfigs(tool);
-    const settings = mergedSettings(parsed.map((one) => one.settings));
+    const { lines } = commandFiles(this.one.scripts.build ?? '', this.one.scripts);
+    const settings = { ...mergedSettings(parsed.map((one) => one.settings)), lines };
     const root = settings.root === undefined ? this.#folder : `${joined(this.#folder, settings.root)}/`;
     const code = this.#code(tool, settings, root === '/' ? '' : root);
     const shell = Object.keys(shells).find((name) => this.one.dependencies.includes(name));
@@ -260,7 +262,7 @@ class PackageBundles {
       inlined: settings.inlined,
       renamed: settings.renamed,
       overrides: overridesOf(tool, settings),
-      passes: settings.passes,
+      passes: askedPasses(tool, settings.passes, this.material.modules, code),
       reads: settings.reads,
     };
     return hasServer(tool, settings) ? [bundle, this.#serverPart(bundle)] : [bundle];

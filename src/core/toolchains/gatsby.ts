@@ -1,3 +1,4 @@
+import { readShippedKeys } from './settings.js';
 import { objectForms, type Toolchain } from './toolchain.js';
 
 export const gatsby: Toolchain = {
@@ -14,6 +15,7 @@ export const gatsby: Toolchain = {
   copies: ['static'],
   output: ['public'],
   caches: ['.cache'],
-  settings: { keys: {} },
+  settings: { keys: {}, exported: readShippedKeys(['siteMetadata']) },
+  queried: 'siteMetadata',
   programs: { gatsby: { dev: ['develop'], serve: ['serve'] } },
 };

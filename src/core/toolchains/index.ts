@@ -121,8 +121,8 @@ export function toolchainOf({ toolchain }: { toolchain: string }): Toolchain {
 }
 
 /** Tells whether an app has a server after its release, by the settings of its build. */
-export function hasServer({ server }: Toolchain, { mode, imports }: BuildSettings): boolean {
-  if (!server || server.notIn?.includes(mode ?? '')) return false;
+export function hasServer({ server }: Toolchain, { mode, imports, lines }: BuildSettings): boolean {
+  if (!server || server.notIn?.includes(mode ?? '') || lines.some((line) => server.notAfter?.test(line))) return false;
   if (server.notWith?.some((name) => imports.includes(name))) return false;
   if (server.onlyWith?.some((name) => imports.includes(name)) === false) return false;
   if (server.alsoWith?.some((name) => imports.includes(name))) return true;

@@ -1,6 +1,11 @@
-import { readRuntimeConfig } from './settings.js';
+import { type ReadSetting, readMode, readRuntimeConfig } from './settings.js';
 import { packageCache, type Toolchain, viteCache, viteSets, viteStarts, viteWay } from './toolchain.js';
 import { viteKeys } from './vite.js';
+
+/** `nitro: { preset: 'static' }` chooses the host that the app is built for. */
+const readPreset: ReadSetting = (found, value, parent, at) => {
+  if (parent === 'nitro') readMode(found, value, parent, at);
+};
 
 export const nuxt: Toolchain = {
   name: 'nuxt',
@@ -21,11 +26,15 @@ export const nuxt: Toolchain = {
   envFiles: { names: ['.env'], fillsEnvironment: true },
   copies: ['public'],
   output: ['.output/public'],
-  server: {},
+  server: {
+    notIn: ['static', 'github-pages', 'gitlab-pages', 'netlify-static', 'vercel-static', 'cloudflare-pages-static'],
+    notAfter: /\bnux[it]\s+(generate\b|build\b.*\s--prerender\b)/,
+    routes: /(^|\/)server\/(api|routes)\//,
+  },
   runtimePrefix: 'NUXT_',
   sets: viteSets,
   caches: ['.nuxt', `${packageCache}/nuxt`, viteCache],
-  settings: { ...viteKeys, keys: { ...viteKeys.keys, runtimeConfig: readRuntimeConfig } },
+  settings: { ...viteKeys, keys: { ...viteKeys.keys, runtimeConfig: readRuntimeConfig, preset: readPreset } },
   plugin: 'adder/vite',
   handlerWrappers: ['eventHandler', 'cachedEventHandler', 'defineEventHandler', 'defineCachedEventHandler'],
   programs: {

@@ -44,6 +44,8 @@ export interface BuildSettings {
   entries: readonly string[];
   /** Modules that it imports, such as adapters, without those of the project that were followed. */
   imports: readonly string[];
+  /** Lines that the build runs, if its command is known. */
+  lines: readonly string[];
   /** Functions and classes that it calls, by the last part of their names. */
   calls: ReadonlySet<string>;
   /** Variables of the environment that it reads, each with a place. */
@@ -72,6 +74,7 @@ export interface BuildSettings {
 export const noSettings: BuildSettings = {
   entries: [],
   imports: [],
+  lines: [],
   calls: new Set(),
   reads: new Map(),
   fallbacks: [],
@@ -153,7 +156,7 @@ export function settingsOf(path: string, text: string, config: ConfigKeys, how: 
   for (const read of seen) read();
   config.exported?.(reader, exported, '', { path, start: 0, end: 0 });
   if (!isWhole) reader.unknown('more than Adder follows');
-  return { ...reader.settings(), imports, calls: names, reads, fallbacks, loads };
+  return { ...reader.settings(), imports, lines: [], calls: names, reads, fallbacks, loads };
 }
 
 /** The settings of several configuration files of one build: of each setting the first one, of lists all. */
@@ -163,6 +166,7 @@ export function mergedSettings(all: readonly BuildSettings[]): BuildSettings {
     ...first,
     entries: all.flatMap(({ entries }) => entries),
     imports: all.flatMap(({ imports }) => imports),
+    lines: all.flatMap(({ lines }) => lines),
     calls: new Set(all.flatMap(({ calls }) => [...calls])),
     reads: new Map(all.flatMap(({ reads }) => [...reads])),
     fallbacks: distinct(all.flatMap(({ fallbacks }) => fallbacks)),
@@ -199,7 +203,7 @@ export class SettingsReader {
   readonly #runtimeKeys = new Set<string>();
   readonly #unknown = new Set<string>();
 
-  settings(): Omit<BuildSettings, 'imports' | 'calls' | 'reads' | 'fallbacks' | 'loads'> {
+  settings(): Omit<BuildSettings, 'imports' | 'lines' | 'calls' | 'reads' | 'fallbacks' | 'loads'> {
     return {
       ...(this.#prefixes && { prefixes: this.#prefixes }),
       ...(this.#root !== undefined && { root: this.#root }),
@@ -263,7 +267,8 @@ export class SettingsReader {
   /** `output: 'export'` is a kind of output; `output: { path }` and `output: 'dir'` are read elsewhere. */
   mode(value: Value): void {
     const text = textOf(value);
-    if (text !== undefined && /^(export|standalone|server|static|hybrid)$/.test(text)) this.#mode ??= text;
+    if (text !== undefined && /^(export|standalone|server|static|hybrid|[a-z]+-(static|pages))$/.test(text))
+      this.#mode ??= text;
   }
 
   entry(value: Value): void {

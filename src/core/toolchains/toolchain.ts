@@ -125,6 +125,8 @@ export interface ServerCommands {
 export interface ServerPart {
   /** Kinds of output in the settings (`output`) that have none. */
   notIn?: readonly string[];
+  /** A line of the build's command after which there is none. */
+  notAfter?: RegExp;
   /** Kinds of output that have one; absent if it is the default. */
   onlyIn?: readonly string[];
   /** Packages, such as adapters, with which there is none. */
@@ -187,6 +189,8 @@ export interface Toolchain {
   settings?: ConfigKeys;
   /** Files of settings that are data: the applications of a workspace, each a bundle. */
   workspace?: { file: string; applications(text: string): readonly WorkspaceApplication[] };
+  /** A key of its settings whose values ship only where a query of the code names them (measured with Gatsby 5). */
+  queried?: string;
   /** The module of the Adder plugin for it; absent if there is none. */
   plugin?: string;
   /** Exported functions whose result the framework sends to the browser, and wrappers that make one of any function. */

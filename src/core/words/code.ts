@@ -224,7 +224,7 @@ export const codeWords = words({
   },
   'code/no-server': {
     meaning: 'a file answers requests, and the app ships as static files',
-    help: 'A build with `output: "export"`, a static adapter or a static output has no server. It may write what GET requests answer into files; nothing answers others after the release. A dev server answers them all, so this is seen late.',
+    help: 'A build with `output: "export"`, a static adapter, a static output or `nuxt generate` has no server. It may write what GET requests answer into files; nothing answers others after the release. A dev server answers them all, so this is seen late.',
     variants: {
       route: ({ methods, bundle }: { methods: string; bundle: string }) => ({
         message: `this file answers ${methods}, but ${bundle} ships as static files, without a server`,

@@ -2,6 +2,8 @@ import type { Bundle } from '../../contract/contract.js';
 import { prefixOf } from '../../contract/names.js';
 import { type Origin, SOME } from '../../evaluate/value.js';
 import { finding } from '../../findings/finding.js';
+import { toolchainOf } from '../../toolchains/index.js';
+import { askedPasses } from '../../toolchains/queried.js';
 import type { Pass } from '../../toolchains/settings.js';
 import { type LintContext, type LintFinding, placedAt } from '../model.js';
 
@@ -11,7 +13,7 @@ export function passedRules(context: LintContext): LintFinding[] {
   return browsers.flatMap(({ bundle }) => {
     const { passes, assigned } = context.settings(bundle);
     const exposed = assigned.filter(({ read }) => prefixOf(bundle, read) !== undefined);
-    const all = [...passes, ...exposed];
+    const all = [...askedPasses(toolchainOf(bundle), passes, context.files, bundle.code), ...exposed];
     const forPart = all.find(({ carries }) => carries.has(SOME));
     return [
       ...(forPart ? [passedPart(context, bundle, forPart)] : []),

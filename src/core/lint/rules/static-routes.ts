@@ -42,6 +42,9 @@ function methodsIn({ path, text }: SourceText): string[] {
   );
   // Handlers in such a directory answer every method.
   if (/(^|\/)pages\/api\//.test(path) && names.includes('default')) return ['API requests'];
+  // Some frameworks have the method in the name of the file.
+  const [, ofName] = /\.(post|put|patch|delete)\.[cm]?[jt]s$/.exec(path) ?? [];
+  if (ofName !== undefined && names.includes('default')) return [`${ofName.toUpperCase()} requests`];
   const methods = names.filter((name) => /^(POST|PUT|PATCH|DELETE|ALL)$/.test(name)).map((name) => `${name} requests`);
   return [...methods, ...(names.includes('actions') ? ['form actions'] : [])];
 }
