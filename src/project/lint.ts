@@ -1,8 +1,9 @@
+import { setImmediate } from 'node:timers/promises';
 import type { Bundle } from '../core/contract/contract.js';
 import { replacedObjects } from '../core/contract/names.js';
 import { scopesOf } from '../core/contract/scopes.js';
 import { isSkippedDirectory, isUsualOutput } from '../core/files/directories.js';
-import { isSource } from '../core/files/languages.js';
+import { isSource, scriptLanguage } from '../core/files/languages.js';
 import { within } from '../core/files/within.js';
 import type { CheckResult, Unread } from '../core/findings/check.js';
 import { planSearch } from '../core/inspect/plan.js';
@@ -11,10 +12,11 @@ import { lintCode } from '../core/lint/index.js';
 import type { LintContext, LintFinding, SourceText } from '../core/lint/model.js';
 import { bundleCode } from '../core/lint/reachability.js';
 import { SourceView } from '../core/lint/show.js';
-import { addIndirectReads, readsIn, usualObjects } from '../core/reads/index.js';
+import { addIndirectReads, mayRead, readsIn, usualObjects } from '../core/reads/index.js';
 import { isNative, unreadLanguage } from '../core/reads/native.js';
 import { BinaryMissing } from '../core/syntax/binary-missing.js';
 import { count } from '../core/text/display.js';
+import { once } from '../core/text/once.js';
 import { toolchainOf } from '../core/toolchains/index.js';
 import { noSettings } from '../core/toolchains/settings.js';
 import { describeFileError, isMissing } from '../host/files.js';
@@ -89,12 +91,18 @@ export async function readCode(project: Project, bundles: readonly Bundle[], wor
     const names = inlinedNames(found);
     return { path: config.path, ...(names && { names }) };
   };
+  // Most texts are parsed for their imports alone.
+  const followed = once(() =>
+    bundles.map((bundle) => bundleCode(bundle, files, (...asked) => modules.resolve(...asked))),
+  );
   const context: LintContext = {
     contract,
     stages: alone,
     files,
     native,
-    bundles: bundles.map((bundle) => bundleCode(bundle, files, (...asked) => modules.resolve(...asked))),
+    get bundles() {
+      return followed();
+    },
     inlined,
     settings: ({ name }) => settings.get(name) ?? noSettings,
     hasPlugin: (name) => withPlugin.has(name),
@@ -113,7 +121,7 @@ export async function readCode(project: Project, bundles: readonly Bundle[], wor
     contract.bundles.size === 0
       ? [{ path: contract.path, inside: [], because: 'has no bundle, so no code was checked' }]
       : [];
-  const without = withoutCode(project, context);
+  const without = withoutCode(project, bundles, context);
   return {
     files,
     context,
@@ -127,9 +135,9 @@ export async function readCode(project: Project, bundles: readonly Bundle[], wor
  * Code directories of the contract without source files: a check of nothing is not clean. One of several may hold something else,
  * pages of text say, and is skipped if it exists.
  */
-function withoutCode(project: Project, { bundles, files, native }: LintContext) {
+function withoutCode(project: Project, bundles: readonly Bundle[], { files, native }: LintContext) {
   const isEmpty = (folder: string) => ![...files.keys(), ...native.keys()].some(within([folder]));
-  const empty = bundles.flatMap(({ bundle: { name, code } }) =>
+  const empty = bundles.flatMap(({ name, code }) =>
     code.filter(isEmpty).map((folder) => {
       const isThere = project.files.stat(project.files.path.join(project.root, folder)) !== undefined;
       const because = `is in \`code\` of ${name}, but ${isThere ? 'contains no source file' : 'does not exist'}`;
@@ -193,7 +201,34 @@ export function readObjects({ contract }: Project): string[] {
   return [...new Set([...usualObjects, ...[...contract.bundles.values()].flatMap(replacedObjects)])];
 }
 
-/** Every source file of {@link sourcePaths}, parsed. */
+/** A source text; one that cannot read a value is parsed when its imports are needed. */
+function sourceText(path: string, text: string, objects: readonly string[]): SourceText {
+  if (!scriptLanguage(path) || mayRead(text, objects)) return { path, text, ...readsIn(path, text, objects) };
+  const parsed = once(() => readsIn(path, text, objects));
+  return {
+    path,
+    text,
+    reads: [],
+    get imports() {
+      return parsed().imports;
+    },
+    get problem() {
+      return parsed().problem;
+    },
+  };
+}
+
+/** Parses what is not parsed yet, and follows the imports, while other things go on: in steps of a few milliseconds. */
+export async function parseRest({ files, context }: ProjectCode): Promise<void> {
+  let next = 0;
+  for (const file of files.values()) {
+    if (++next % 20 === 0) await setImmediate();
+    void file.imports;
+  }
+  void context.bundles;
+}
+
+/** Every source file of {@link sourcePaths}. */
 async function readSources(
   project: Project,
   bundles: readonly Bundle[],
@@ -221,7 +256,7 @@ async function readSources(
         native.set(path, text);
         continue;
       }
-      files.set(path, { path, text, ...readsIn(path, text, objects) });
+      files.set(path, sourceText(path, text, objects));
     } catch (error) {
       // No file could be read then, and a report that says so of each one helps nobody.
       if (error instanceof BinaryMissing) throw error;

@@ -1,5 +1,5 @@
 import { generateKeyPairSync, randomBytes } from 'node:crypto';
-import { childEnvironment, readName, STAGE_NAME } from '../core/build/environment.js';
+import { childEnvironment, givenName, readName, STAGE_NAME } from '../core/build/environment.js';
 import type { Bundle, Stage, Variable } from '../core/contract/contract.js';
 import { prefixOf, variablesByName } from '../core/contract/names.js';
 import { valueFileOf } from '../core/files/value-files.js';
@@ -123,7 +123,7 @@ export class Markers {
     };
     for (const variable of this.project.contract.variables.values()) {
       const value = resolution.values.get(variable.name)?.value;
-      give(variable.reach === 'public' ? readName(bundle, variable) : variable.name, value ? reveal(value) : '');
+      give(givenName(bundle, variable), value ? reveal(value) : '');
     }
     for (const name of read) if (!isForeignName(name)) give(name, '');
     const base = childEnvironment(env, this.project.contract, stage, new Map(), bundle);

@@ -1,4 +1,4 @@
-import { givenValues, readName } from '../core/build/environment.js';
+import { givenName, givenValues, readName } from '../core/build/environment.js';
 import type { Bundle } from '../core/contract/contract.js';
 import type { Coverage } from '../core/findings/check.js';
 import { Failure } from '../core/findings/failure.js';
@@ -11,7 +11,7 @@ import type { TrialResult } from '../core/trial/kept.js';
 import type { CodePlace } from '../core/trial/observed.js';
 import type { World } from '../host/world.js';
 import { noCommand } from './build.js';
-import { type ProjectCode, readCode } from './lint.js';
+import { type ProjectCode, parseRest, readCode } from './lint.js';
 import { chooseBundle, type Project, stageOf } from './open.js';
 import { StageResolver } from './resolve.js';
 import type { BuiltFiles } from './trial-arrivals.js';
@@ -71,9 +71,8 @@ export async function trialBuild(
   const stage = stageOf(project, request.stage);
   const command = commandOf(bundle, request);
   const { asked: resolution, all } = new StageResolver(project, world).for(stage);
-  const readBy = readPlaces(await readCode(project, [bundle], world), bundle);
-  // A name that only the build itself reads could change what it does, such as where it writes.
-  const read = [...readBy].flatMap(([name, { ships }]) => (ships ? [name] : []));
+  const code = await readCode(project, [bundle], world);
+  const read = namesToGive(project, code, bundle);
   const isCompared = request.twice === true;
   const of: CopyRequest = {
     ...{ stage, bundle, resolution, all, read, real: request.real, command, log: request.log, isCompared },
@@ -85,7 +84,8 @@ export async function trialBuild(
       isInPlace: request.inPlace === true,
     },
   };
-  const first = await builtCopy(project, of, world, adjusted);
+  const [first] = await Promise.all([builtCopy(project, of, world, adjusted), parseRest(code)]);
+  const readBy = readPlaces(code, bundle);
   const { digests, ...widest } = isCompared ? await compared(first.project, of, first, world) : first;
   const given = new Set(
     [...givenValues(contract, bundle, resolution).values()].map(({ variable }) => readName(bundle, variable)),
@@ -119,6 +119,18 @@ export function trialBundle(project: Project, { bundle: named }: TrialRequest, {
 export function commandOf(bundle: Bundle, { stage, command = bundle.build }: TrialRequest): string[] {
   if (!command || command.length === 0) throw noCommand('trial', stage);
   return command.map((word) => word.replaceAll('{stage}', stage));
+}
+
+/**
+ * Names that code of a bundle reads, beside those of the contract, which have values anyway. A name that only the build itself reads could
+ * change what it does, such as where it writes, so it is left out; if there is none of these, no import has to be followed.
+ */
+function namesToGive({ contract }: Project, code: ProjectCode, bundle: Bundle): string[] {
+  const given = new Set([...contract.variables.values()].map((variable) => givenName(bundle, variable)));
+  const isGiven = (name: string | undefined) => name === undefined || given.has(name) || isForeignName(name);
+  const files = [...code.files.values()];
+  if (files.every(({ reads }) => reads.every(({ name }) => isGiven(name)))) return [];
+  return [...readPlaces(code, bundle)].flatMap(([name, { ships }]) => (ships ? [name] : []));
 }
 
 /** Names that code of a bundle reads in a build, each with a place: in what ships, or else in any other file. */

@@ -192,6 +192,11 @@ export function readName(bundle: Bundle | undefined, variable: Variable): string
   return bundle ? nameIn(bundle, variable) : variable.name;
 }
 
+/** The name under which the environment of a bundle's build has a variable. */
+export function givenName(bundle: Bundle | undefined, variable: Variable): string {
+  return variable.reach === 'public' ? readName(bundle, variable) : variable.name;
+}
+
 /** The values that a build of the bundle gets. */
 export function givenValues(
   contract: Contract,

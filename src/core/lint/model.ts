@@ -18,7 +18,7 @@ export interface SourceText {
   reads: readonly Read[];
   imports: readonly Import[];
   /** Why it could be read only in part. */
-  problem?: { message: string; offset: number };
+  problem?: { message: string; offset: number } | undefined;
 }
 
 /** The code of a bundle: which of it reaches the browser, and which stays on the server or in the build. */
