@@ -12,6 +12,8 @@ export type Difference =
   | 'with the plugin, lint is silent, and the build stops'
   | 'with the plugin, lint is silent, and the read fails'
   | 'with the plugin, lint reports a read that works'
+  | 'a trial says that a value arrives, and it does not'
+  | 'a trial misses a value that arrives'
   | 'inspect is silent, and the program throws'
   | 'a fix changes what the program does'
   | 'a fix does not help'
@@ -56,6 +58,7 @@ export function differencesOf({
   lint,
   pluggedLint,
   inspect,
+  arrived,
   fixed,
 }: Facts): Difference[] {
   const found: Difference[] = [];
@@ -70,6 +73,10 @@ export function differencesOf({
   if (isClean && said.length > 0 && !hedged) found.push('lint reports a read that works');
   if (isOwn && works && isPublic && plain.carriesUnread && said.length === 0)
     found.push('lint is silent, and another value ships');
+
+  const { inBuild, inTrial } = arrived;
+  if (inTrial.some((name) => !inBuild.includes(name))) found.push('a trial says that a value arrives, and it does not');
+  if (inBuild.some((name) => !inTrial.includes(name))) found.push('a trial misses a value that arrives');
 
   const isLeft = inspect.some(({ code }) => code === 'read/unreplaced');
   if (plain.outcome?.error === 'ReferenceError' && !isLeft) found.push('inspect is silent, and the program throws');

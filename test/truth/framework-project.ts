@@ -73,6 +73,7 @@ export class FrameworkProject {
         plain,
         plugged: none,
         inspect: [],
+        arrived: { inBuild: [], inTrial: [] },
         lint: lint.get(`p${number}`) ?? [],
         pluggedLint: [],
         isOfBundle: isOfBundle(program, this.framework),

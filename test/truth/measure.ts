@@ -41,6 +41,8 @@ export interface Facts {
   pluggedLint: Said[];
   /** Findings in the output of the plain build. */
   inspect: Said[];
+  /** Public variables whose values are in the output of the plain build, and those that a trial says arrive there. */
+  arrived: { inBuild: string[]; inTrial: string[] };
   /** Absent if `lint --fix` leaves the program as it is. */
   fixed?: Fixed;
   isOfBundle: boolean;
@@ -86,6 +88,7 @@ export class Truth {
     const ideal = this.#ideal('made', [...this.#ids.keys()]);
     const plain = this.#built('dist');
     const inspect = this.#said(['inspect', '--stage', 'production'], 'dist');
+    const arrived = this.#arrived('dist');
     const lint = this.#lint();
     const fixed = this.#fixed();
     this.#project.write(`${this.tool.name}.config.js`, pluggedConfig(this.tool));
@@ -104,6 +107,7 @@ export class Truth {
         inspect: inspect.get(id) ?? [],
         lint: lint.get(id) ?? [],
         pluggedLint: pluggedLint.get(id) ?? [],
+        arrived: arrived.get(id) as Facts['arrived'],
         isOfBundle: isOfBundle(program, this.tool),
         ...(fixed.has(id) && { fixed: fixed.get(id) as Fixed }),
       };
@@ -159,10 +163,7 @@ export class Truth {
   ): Map<string, Built> {
     const project = this.#project;
     const programs = ids.map((id) => [id, `${source}/${id}/${entryOf(this.tool)}`]);
-    project.write(
-      'list.json',
-      JSON.stringify({ programs, into: project.path('said.json'), folder, isBare: env !== undefined }),
-    );
+    project.write('list.json', JSON.stringify({ programs, into: 'said.json', folder, isBare: env !== undefined }));
     const ran = project.adder(['with', 'production', '--', 'node', 'make.mjs', 'list.json']);
     if (ran.code !== 0) throw new Error(ran.stdout + ran.stderr);
     const said = JSON.parse(project.read('said.json')) as Record<string, { error?: string; warnings: string[] }>;
@@ -173,6 +174,33 @@ export class Truth {
         const carriesUnread = this.#output(folder, id).includes(values.WEATHER_STATION);
         const result = error === undefined ? outcome && { outcome } : { failed: error };
         return [id, { ...result, warnings, carriesUnread }];
+      }),
+    );
+  }
+
+  /** Builds the programs of the last build again, as a trial. */
+  #arrived(folder: string): Map<string, Facts['arrived']> {
+    const command = ['node', 'make.mjs', 'list.json'];
+    const { stdout } = this.#project.adder(['trial', 'production', '--format', 'json', '--', ...command]);
+    const rows = JSON.parse(stdout).rows as { variable?: string; arrivesIn: { path: string }[] }[];
+    const all = [variables.read, variables.other, variables.unread] as const;
+    return new Map(
+      [...this.#ids].map(([id, program]) => {
+        const output = this.#output(folder, id);
+        // A value that the program itself writes is there in any case.
+        const code = Object.values(modulesOf(program, this.tool, id)).join('\n');
+        const names = all.filter((name) => !code.includes(values[name]));
+        const isIn = (path: string) => path.startsWith(`${folder}/${id}/`);
+        const inTrial = rows.flatMap(({ variable = '', arrivesIn }) =>
+          arrivesIn.some(({ path }) => isIn(path)) ? [variable] : [],
+        );
+        return [
+          id,
+          {
+            inBuild: names.filter((name) => output.includes(values[name])),
+            inTrial: names.filter((name) => inTrial.includes(name)),
+          },
+        ];
       }),
     );
   }

@@ -25,9 +25,13 @@ export function shown(
       ].join('\n\n');
 }
 
-function summary({ ideal, plain, plugged, lint, pluggedLint, fixed }: Facts): string {
+function summary({ ideal, plain, plugged, lint, pluggedLint, arrived, fixed }: Facts): string {
   const said = (all: Facts['lint']) => all.map(({ code, line, message }) => `${line} ${code} ${message}`);
-  return JSON.stringify({ ideal, plain, plugged, lint: said(lint), pluggedLint: said(pluggedLint), fixed }, null, 1);
+  return JSON.stringify(
+    { ideal, plain, plugged, arrived, lint: said(lint), pluggedLint: said(pluggedLint), fixed },
+    null,
+    1,
+  );
 }
 
 function summaryLine({ ideal, plain, lint }: Facts): string {
