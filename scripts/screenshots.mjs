@@ -21,7 +21,7 @@ const shots = {
     [9, 'inspect-stale'],
   ]),
   adopt: new Map([[0, 'draft']]),
-  lint: new Map([[2, 'lint-fix']]),
+  lint: new Map(),
   promote: new Map([[5, 'promote']]),
   mobile: new Map([[6, 'inspect-app']]),
   ship: new Map(),
@@ -38,8 +38,14 @@ const others = {
     'values-all': 'adder values --all',
     why: 'adder why FERRY_API_URL',
     compare: 'adder compare staging production',
+    overview: 'adder',
   },
   lint: { lint: 'adder lint --color always --fail-on never | head -31' },
+};
+
+/** Lines for a shell, run before a command is shown. */
+const before = {
+  overview: 'adder gate production > /dev/null; sed -i s/booking/desk/ .env.production',
 };
 
 /** Commands that ask, and are shown while they do. */
@@ -78,7 +84,10 @@ try {
         await sleep(1000);
       } else if (!step.change || step.expects !== undefined) await run(step, folder, shots[story].get(index));
     }
-    for (const [name, command] of Object.entries(others[story] ?? {})) await run({ command, expects: 0 }, folder, name);
+    for (const [name, command] of Object.entries(others[story] ?? {})) {
+      if (before[name]) spawnSync('sh', ['-c', before[name]], { cwd: folder, env });
+      await run({ command, expects: 0 }, folder, name);
+    }
     for (const [name, command] of Object.entries(asking[story] ?? {})) await run({ command }, folder, name);
   }
   if (only.length === 0) {

@@ -21,11 +21,12 @@ async function run(argv: readonly string[], world: World): Promise<number> {
     world.stdout.pass((await completionsFor(argv.slice(1), world)).map((name) => `${name}\n`).join(''));
     return EXIT.fine;
   }
-  const { parseCall } = await import('./parse.js');
-  const parsed = await parseCall(withHelpLast(argv), world);
+  if (argv.length === 0) return await runOverview(world);
+  const [{ parseCall }, { positionalsIn }] = await Promise.all([import('./parse.js'), import('./options.js')]);
+  const parsed = await parseCall(withCommand(argv, positionalsIn(argv).length > 0), world);
   if (parsed.kind === 'output') {
     world.stdout.write(parsed.text);
-    return argv.length === 0 ? EXIT.call : EXIT.fine;
+    return EXIT.fine;
   }
   const { command, call } = parsed;
   try {
@@ -37,10 +38,22 @@ async function run(argv: readonly string[], world: World): Promise<number> {
   }
 }
 
-/** `adder help lint` is `adder lint --help`, and `adder` alone is `adder --help`. */
-function withHelpLast(argv: readonly string[]): readonly string[] {
-  if (argv.length === 0) return ['--help'];
-  return argv[0] === 'help' ? [...argv.slice(1), '--help'] : argv;
+/** The usual call of people who want to know where they are. It parses no command line, which would take half of its time. */
+async function runOverview(world: World): Promise<number> {
+  const { run } = await import('./run/overview.js');
+  return run({
+    words: [],
+    rest: [],
+    options: { contract: undefined, format: 'text', color: 'auto', debug: false },
+    world,
+  });
+}
+
+/** `adder help lint` is `adder lint --help`, and options of the overview alone are a call of it. */
+function withCommand(argv: readonly string[], hasWords: boolean): readonly string[] {
+  if (argv[0] === 'help') return [...argv.slice(1), '--help'];
+  const isOverview = argv.every((word) => !word.startsWith('-') || /^--(contract|format|color|debug)(=|$)/.test(word));
+  return isOverview && !hasWords ? ['overview', ...argv] : argv;
 }
 
 /** An invalid contract is reported like findings, with another exit code. */

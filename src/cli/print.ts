@@ -9,18 +9,16 @@ import { detectedPipeline } from '../core/report/pipelines.js';
 import { printers } from '../core/report/printers.js';
 import { makeStyle, type PrintOptions } from '../core/report/style.js';
 import { escapeControls } from '../core/text/display.js';
-import type { Output } from '../host/output.js';
 import { today, type World } from '../host/world.js';
 import type { InspectResult } from '../project/inspect.js';
 import type { Project } from '../project/open.js';
 import { VERSION } from '../version.js';
 import type { OptionValues } from './options.js';
+import { PLAIN_WIDTH, printOptions } from './print-options.js';
 import { saveOutput } from './save.js';
 
 type PrintSettings = OptionValues<'format' | 'save' | 'replace' | 'annotations' | 'fail-on' | 'quiet' | 'color'> &
   Partial<OptionValues<'allow-incomplete' | 'contents'>>;
-
-const PLAIN_WIDTH = 100;
 
 /** Settings for printing besides the report. */
 export interface PrintMore {
@@ -124,26 +122,4 @@ function isIncomplete(report: Report, allowsIncomplete: boolean): boolean {
   const unknown = answersOf(report).filter(({ answer }) => answer === 'not known');
   const isAllowed = ({ because = [] }: Answer) => because.length > 0 && because.every((one) => one.isWithoutValue);
   return unknown.some((one) => !allowsIncomplete || !isAllowed(one));
-}
-
-export function printOptions(
-  { color, quiet }: Pick<PrintSettings, 'color' | 'quiet'>,
-  output: Output,
-  env: World['env'],
-): PrintOptions {
-  return {
-    style: makeStyle(wantsColour(color, output, env)),
-    width: Math.max(40, output.isTerminal ? (output.columns ?? PLAIN_WIDTH) : PLAIN_WIDTH),
-    // Pipes and files are read by programs, so no column is cut.
-    tableWidth: output.isTerminal ? (output.columns ?? PLAIN_WIDTH) : Number.POSITIVE_INFINITY,
-    quiet,
-  };
-}
-
-/** An option beats NO_COLOR, which beats FORCE_COLOR, which beats what the terminal is. */
-export function wantsColour(option: 'auto' | 'always' | 'never', output: Output, env: World['env']): boolean {
-  if (option !== 'auto') return option === 'always';
-  if (env.NO_COLOR) return false;
-  if (env.FORCE_COLOR !== undefined) return env.FORCE_COLOR !== '0';
-  return output.isTerminal && env.TERM !== 'dumb';
 }

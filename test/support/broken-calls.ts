@@ -12,6 +12,8 @@ afterAll(() => rmSync(folders, { recursive: true, force: true }));
 
 /** Every command, in every way that reads something. None of them asks. */
 export const calls: readonly string[][] = [
+  [],
+  ['overview', '--format', 'json'],
   ['draft', '--dry-run'],
   ['draft', '--dry-run', '--merge'],
   ['values', 'production'],

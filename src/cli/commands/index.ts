@@ -14,6 +14,11 @@ export interface CommandEntry {
 
 /** Every command, one entry each. Its code is loaded when it is called. */
 export const commands: Readonly<Record<string, CommandEntry>> = table({
+  overview: {
+    usage: 'overview',
+    summary: 'Show where the project stands; the command for no command',
+    load: async () => (await import('./overview.js')).showOverview,
+  },
   draft: {
     usage: 'draft',
     summary: 'Write a first contract from the files of a project',

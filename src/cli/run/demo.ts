@@ -9,7 +9,7 @@ import { isEmptyOrNew, layOut, lendPackages } from '../../demo/layout.js';
 import { type Step, stories } from '../../demo/story.js';
 import type { World } from '../../host/world.js';
 import type { DemoCall } from '../commands/demo.js';
-import { wantsColour } from '../print.js';
+import { wantsColour } from '../print-options.js';
 
 /** Runs the command. @returns the exit code */
 export async function run({ words: [given], options, world }: DemoCall): Promise<number> {

@@ -4,6 +4,7 @@ import { EXIT } from '../../core/findings/failure.js';
 import { gateReport } from '../../core/report/gate.js';
 import { today } from '../../host/world.js';
 import { checkAll } from '../../project/gate.js';
+import { keepGate } from '../../project/gate-kept.js';
 import { openProject, stageOf } from '../../project/open.js';
 import type { GateCall } from '../commands/gate.js';
 import { needsContents, printReport } from '../print.js';
@@ -31,5 +32,6 @@ export async function run({ words: [name = ''], options, world }: GateCall): Pro
   );
   const report = gateReport(stage.name, parts, bundles, rulesOf(project.contract), today(world), trials);
   const code = await printReport(report, options, world, { project });
+  if (!isStopped) keepGate(project, report, code, world.now());
   return isStopped ? EXIT.interrupted : code;
 }

@@ -10,7 +10,7 @@ import { type BuildOutcome, runBuild } from '../../project/build.js';
 import type { Project } from '../../project/open.js';
 import { type PreparedBuild, prepareBuild } from '../../project/preflight.js';
 import { shownCommand } from '../../project/record.js';
-import { printOptions } from '../print.js';
+import { printOptions } from '../print-options.js';
 import { ending, inspectBuild, refuse, reportPreflight, type WithOptions } from './with-steps.js';
 
 interface Job {

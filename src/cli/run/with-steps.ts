@@ -13,7 +13,8 @@ import type { Project } from '../../project/open.js';
 import type { PreparedBuild } from '../../project/preflight.js';
 import { shownCommand } from '../../project/record.js';
 import type { WithCall } from '../commands/with.js';
-import { printInspection, printOptions, printReport } from '../print.js';
+import { printInspection, printReport } from '../print.js';
+import { printOptions } from '../print-options.js';
 
 export type WithOptions = WithCall['options'];
 

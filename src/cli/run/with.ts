@@ -6,7 +6,8 @@ import { noCommand, runBuild } from '../../project/build.js';
 import { openProject, type Project } from '../../project/open.js';
 import { type PreparedBuild, prepareBuild } from '../../project/preflight.js';
 import type { WithCall } from '../commands/with.js';
-import { printOptions, printReport } from '../print.js';
+import { printReport } from '../print.js';
+import { printOptions } from '../print-options.js';
 import { ending, inspectBuild, refuse, reportPreflight, reportServer, type WithOptions } from './with-steps.js';
 
 /** Runs the command. @returns the exit code */

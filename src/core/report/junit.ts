@@ -5,8 +5,8 @@ import { placeText } from '../findings/place.js';
 import { element, xmlText } from '../text/xml.js';
 import type { FindingsReport, Report } from './documents.js';
 import type { Made } from './made.js';
+import { questionTexts } from './question-texts.js';
 import { gapsOf } from './remarks.js';
-import { questionTexts } from './text-summary.js';
 
 /**
  * A report as JUnit XML, as pipelines show test results: a test case for each question and each finding. Errors and warnings fail, notes

@@ -8,9 +8,10 @@ import { catalogue } from '../words/catalogue.js';
 import type { FindingsReport, Report } from './documents.js';
 import { groupBy } from './layout.js';
 import { madeText } from './made.js';
+import { questionTexts } from './question-texts.js';
 import { gapsOf } from './remarks.js';
 import { makeStyle } from './style.js';
-import { checkedText, completely, countLine, nothingFound, questionTexts } from './text-summary.js';
+import { checkedText, completely, countLine, nothingFound } from './text-summary.js';
 
 /** Comments of code hosts have at most 65,536 characters. */
 const MOST_CHARACTERS = 60_000;

@@ -3,8 +3,8 @@ import { questions } from '../findings/check.js';
 import type { Level } from '../findings/codes.js';
 import { placeText } from '../findings/place.js';
 import type { Report } from './documents.js';
+import { questionTexts } from './question-texts.js';
 import { trialSentences } from './text-gate-trial.js';
-import { questionTexts } from './text-summary.js';
 
 /** A statement of a report besides its findings, for formats that are lists of findings. */
 export interface Remark {

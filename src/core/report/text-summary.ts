@@ -1,11 +1,12 @@
 import { type Answers, answerText } from '../conclude/answers.js';
-import { type Coverage, type Question, questions } from '../findings/check.js';
+import { type Coverage, questions } from '../findings/check.js';
 import type { Summary } from '../findings/finding.js';
 import { placeText } from '../findings/place.js';
 import { byteSize, count, grouped, localTime } from '../text/display.js';
 import { joinWords } from '../text/nearest.js';
 import type { FindingsReport } from './documents.js';
 import { padEnd, wrap } from './layout.js';
+import { questionTexts } from './question-texts.js';
 import type { PrintOptions } from './style.js';
 import { trialSentences } from './text-gate-trial.js';
 
@@ -34,13 +35,6 @@ export function nothingFound(
   const isKnown = !Object.values(answers ?? {}).some(({ answer }) => answer === 'not known');
   return isKnown ? style.good('no problems') : 'no problems in what could be checked';
 }
-
-/** Each question as a phrase. */
-export const questionTexts: Readonly<Record<Question, string>> = {
-  nothingLeaked: 'nothing leaked',
-  allThere: 'nothing is missing',
-  current: 'up to date for this stage',
-};
 
 /** Each question with its answer; under an unknown one, why, and what to do. */
 function answerLines(answers: Answers, { style, width }: PrintOptions): string[] {

@@ -7,8 +7,9 @@ import { byVariable } from '../../trial/by-variable.js';
 import { catalogue } from '../../words/catalogue.js';
 import type { FindingsReport, Report } from '../documents.js';
 import { madeText } from '../made.js';
+import { questionTexts } from '../question-texts.js';
 import { makeStyle } from '../style.js';
-import { checkedText, completely, countLine, nothingFound, questionTexts } from '../text-summary.js';
+import { checkedText, completely, countLine, nothingFound } from '../text-summary.js';
 import type { PageReport } from './page/model.js';
 import { pageScript, pageStyle } from './page-assets.js';
 
