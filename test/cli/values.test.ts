@@ -147,15 +147,15 @@ LEDGER_DATABASE_URL      server  [masked]                       .env.production:
   test('--save keeps the report and prints the summary', () => {
     const project = ferryProject({ '.env.production': '' });
     const saved = project.adder(['values', 'production', '--format', 'json', '--save', 'out/report.json']);
-    expect([saved.code, saved.stdout]).toEqual([1, '1 of 6 variables have a value; 3 errors\n']);
-    expect(JSON.parse(project.read('out/report.json')).summary.error).toBe(3);
+    expect([saved.code, saved.stdout]).toEqual([1, '1 of 6 variables have a value; 2 errors and 1 note\n']);
+    expect(JSON.parse(project.read('out/report.json')).summary).toMatchObject({ error: 2, note: 1 });
   });
 
   test('--fail-on never with --quiet prints the summary alone', () => {
     const project = ferryProject({ '.env.production': '' });
     expect(project.adder(['values', 'production', '--fail-on', 'never', '--quiet'])).toMatchObject({
       code: 0,
-      stdout: '1 of 6 variables have a value; 3 errors\n',
+      stdout: '1 of 6 variables have a value; 2 errors and 1 note\n',
     });
     expect(
       ferryProject({ '.env.production': 'STRAY=1\n' }).adder(['values', 'staging', '--fail-on', 'warning']).code,

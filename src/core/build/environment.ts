@@ -233,5 +233,9 @@ export function buildErrors(
   findings: readonly JudgedFinding[],
 ): JudgedFinding[] {
   const stops = canStopBuild(contract, bundle);
-  return findings.filter((one) => one.level === 'error' && stops(one));
+  // A server that starts here needs what only its host has otherwise.
+  const isElsewhere = ({ code, variant }: JudgedFinding) => code === 'value/missing' && variant === 'elsewhere';
+  return findings
+    .filter((one) => (one.level === 'error' || isElsewhere(one)) && stops(one))
+    .map((one) => ({ ...one, level: 'error' }));
 }

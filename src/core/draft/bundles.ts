@@ -1,4 +1,5 @@
 import { commandFiles } from '../build/command-files.js';
+import { commandSettings } from '../build/command-output.js';
 import { isPlainName } from '../contract/quote.js';
 import { beside } from '../evaluate/beside.js';
 import type { Carried } from '../evaluate/value.js';
@@ -245,14 +246,23 @@ class PackageBundles {
   #ofTool(tool: Toolchain): DraftBundle[] {
     const parsed = this.#parsedConfigs(tool);
     const { lines } = commandFiles(this.one.scripts.build ?? '', this.one.scripts);
-    const settings = { ...mergedSettings(parsed.map((one) => one.settings)), lines };
+    const [forNode, forBrowsers] = [true, false].map((isNode) =>
+      parsed.filter((one) => (one.settings.isNode === true) === isNode),
+    ) as [typeof parsed, typeof parsed];
+    const given = commandSettings(tool, lines);
+    const isServer = forBrowsers.length === 0 && (forNode.length > 0 || given.isNode === true);
+    const settings = {
+      ...mergedSettings((isServer ? forNode : forBrowsers).map((one) => one.settings)),
+      lines,
+      ...(given.output !== undefined && { output: given.output }),
+    };
     const root = settings.root === undefined ? this.#folder : `${joined(this.#folder, settings.root)}/`;
     const code = this.#code(tool, settings, root === '/' ? '' : root);
     const shell = Object.keys(shells).find((name) => this.one.dependencies.includes(name));
     const prefixes = settings.prefixes ?? this.#usualPrefixes(tool);
     const bundle: DraftBundle = {
       ...this.#base(),
-      runs: shell ? (shells[shell] as RunsIn) : tool.runs,
+      runs: isServer ? 'server' : shell ? (shells[shell] as RunsIn) : tool.runs,
       toolchain: tool.name,
       code,
       serverCode: this.#existing(tool.serverCode ?? []),
@@ -265,7 +275,24 @@ class PackageBundles {
       passes: askedPasses(tool, settings.passes, this.material.modules, code),
       reads: settings.reads,
     };
+    if (!isServer && forNode.length > 0) return [bundle, this.#forNode(bundle, tool, forNode)];
     return hasServer(tool, settings) ? [bundle, this.#serverPart(bundle)] : [bundle];
+  }
+
+  /** The program that other configurations of a package build, for Node.js. */
+  #forNode(
+    beside: DraftBundle,
+    tool: Toolchain,
+    configs: readonly { path: string; settings: BuildSettings }[],
+  ): DraftBundle {
+    const settings = mergedSettings(configs.map((one) => one.settings));
+    const entries = this.#existing(settings.entries);
+    return {
+      ...this.#serverPart(beside),
+      code: [...new Set(entries.map((path) => this.#place(path)))],
+      output: this.#output(tool, settings, this.#folder),
+      because: `${joinWords(configs.map(({ path }) => path))} builds for Node.js`,
+    };
   }
 
   /** The part of a framework's app that a server runs, which may have server values. */
@@ -292,7 +319,7 @@ class PackageBundles {
   /** The settings of each configuration file; what only running one would tell is left to the user. */
   #parsedConfigs({ name }: Toolchain): { path: string; settings: BuildSettings }[] {
     const { scripts } = commandFiles(this.one.scripts.build ?? '', this.one.scripts);
-    const named = scripts.flatMap((script) => this.material.modules.get(joined(this.#folder, script)) ?? []);
+    const named = scripts.flatMap((script) => this.#module(joined(this.#folder, script)));
     const files = new Map(
       [...this.#configs.filter(({ path }) => isToolConfig(path)), ...named].map((one) => [one.path, one]),
     );
@@ -311,6 +338,12 @@ class PackageBundles {
           ),
         );
     return all;
+  }
+
+  /** A script that the build names, which may be in a directory whose name is usual for outputs. */
+  #module(path: string): { path: string; text: string }[] {
+    const text = this.material.modules.get(path)?.text ?? this.material.text(path);
+    return text === undefined ? [] : [{ path, text }];
   }
 
   #how(): SettingsHow {

@@ -1,4 +1,4 @@
-import type { RawFinding } from '../findings/finding.js';
+import { finding, type RawFinding } from '../findings/finding.js';
 import type { Reach } from '../findings/reach.js';
 import { describeSource } from '../resolve/layer.js';
 import { toolchainOf } from '../toolchains/index.js';
@@ -8,6 +8,7 @@ import { type DraftBundle, draftBundles } from './bundles.js';
 import { type Evidence, placeOf, type StageValue, type Use } from './evidence.js';
 import { type Fields, guessed } from './guesses/index.js';
 import type { Material, ValueFile } from './material.js';
+import { namedElsewhere } from './named-elsewhere.js';
 import { divideLayers } from './own-layers.js';
 import { type SeenBuild, seenOf, withSeen } from './seen.js';
 import { Sides } from './sides.js';
@@ -55,10 +56,21 @@ export function draft(material: Material, builds: readonly SeenBuild[] = []): Dr
   const names = [...new Set([...values.keys(), ...uses.keys(), ...overrides])].filter((name) =>
     isOfProject(name, values, uses),
   );
+  const elsewhere = namedElsewhere(
+    names.filter((name) => !uses.has(name)),
+    material,
+  );
   const evidence = names.map((name) =>
     evidenceOf(
       name,
-      { stages, bundles, values: values.get(name) ?? [], uses: uses.get(name) ?? [], broken: broken.get(name) ?? [] },
+      {
+        ...(elsewhere.has(name) && { namedAt: elsewhere.get(name) as string }),
+        stages,
+        bundles,
+        values: values.get(name) ?? [],
+        uses: uses.get(name) ?? [],
+        broken: broken.get(name) ?? [],
+      },
       material,
       builds,
     ),
@@ -74,6 +86,7 @@ export function draft(material: Material, builds: readonly SeenBuild[] = []): Dr
     undecided: [
       ...ofStages,
       ...ofBundles,
+      ...(bundles.length === 0 && ofBundles.length === 0 ? [finding('contract/undecided', 'no-bundles', {})] : []),
       ...folderConflicts(material, bundles),
       ...misspelt(names, values, uses),
       ...lacking(stages, settled),
@@ -88,7 +101,7 @@ export function draft(material: Material, builds: readonly SeenBuild[] = []): Dr
 
 function evidenceOf(
   name: string,
-  known: Pick<Evidence, 'stages' | 'bundles' | 'values' | 'uses' | 'broken'>,
+  known: Pick<Evidence, 'stages' | 'bundles' | 'values' | 'uses' | 'broken' | 'namedAt'>,
   { files }: Material,
   builds: readonly SeenBuild[],
 ): Evidence {
@@ -120,8 +133,8 @@ function brokenLines({ files }: Material): Map<string, string[]> {
 }
 
 /** Code may read a name by a key that a configuration makes of it. */
-function isRead({ name, uses, constants, bundles, seen }: Evidence): boolean {
-  if (uses.length > 0 || constants.length > 0 || seen?.arrived !== undefined) return true;
+function isRead({ name, uses, constants, bundles, seen, namedAt }: Evidence): boolean {
+  if (uses.length > 0 || constants.length > 0 || seen?.arrived !== undefined || namedAt !== undefined) return true;
   return bundles.some(
     ({ overrides, inlined, passes }) =>
       overrides.includes(name) || inlined.includes(name) || passes.some(({ carries }) => carries.has(name)),

@@ -42,6 +42,8 @@ export interface Evidence {
   broken: readonly string[];
   /** The files that make it a constant of the app's own code. */
   constants: readonly string[];
+  /** The first place in a file of another language that names it. */
+  namedAt?: string;
   /** The evidence of trial builds; absent without a trial. */
   seen?: SeenName;
   /** Files that say what is set, without values. */

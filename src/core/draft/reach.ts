@@ -105,7 +105,7 @@ export function isOfFreeModule({ object }: Read, bundle: Pick<DraftBundle, 'tool
   );
 }
 
-function bySide({ name, uses, bundles, seen }: Evidence): ReachGuess {
+function bySide({ name, uses, bundles, seen, namedAt }: Evidence): ReachGuess {
   const lost = uses.find(({ side, bundle }) => side === 'browser' && bundle && bundle.prefixes.length > 0);
   if (lost) {
     const prefixes = lost.bundle?.prefixes ?? [];
@@ -142,5 +142,7 @@ function bySide({ name, uses, bundles, seen }: Evidence): ReachGuess {
   const owner = bundles.find(({ overrides }) => overrides.includes(name));
   if (owner)
     return { reach: 'server', because: `overrides a private key in the runtime configuration of ${owner.name}` };
+  if (namedAt !== undefined)
+    return { reach: 'server', because: `is named at ${namedAt}, in a language that Adder does not read` };
   return { reach: 'server', because: 'unsure: no code reads it' };
 }

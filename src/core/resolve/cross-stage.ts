@@ -51,10 +51,16 @@ function sharedSecret(variable: Variable, held: readonly Held[], asked: string |
   if (variable.reach === 'public' || variable.same || !held.some(({ value }) => isSecret(variable, value))) return [];
   const first = held.find((one) => held.some((other) => other !== one && isSame(one, other)));
   const group = first ? held.filter((one) => isSame(one, first)) : [];
+  // One line that several stages read is not a value that somebody copied.
+  if (new Set(group.map(lineOf)).size === 1) return [];
   const concerns = asked === undefined || group.some(({ stage }) => stage === asked);
   if (!first || !concerns || !group.some(({ stage }) => ships(stage))) return [];
   const more = { ...placeOf(first), level: 'warning' as const };
   return [finding('value/not-distinct', 'secret', compared(variable, ...group), more)];
+}
+
+function lineOf({ value: { from } }: Held): string {
+  return JSON.stringify([from?.layer, from?.path, from?.line]);
 }
 
 function isSecret({ name, form }: Variable, { value }: ResolvedValue): boolean {

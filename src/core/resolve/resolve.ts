@@ -188,18 +188,23 @@ class Resolver {
     // The value may be in that file, and to add it there would not help.
     if (this.layers.some(({ isUnreadable }) => isUnreadable)) return { ...base, state: 'missing' };
     const near = this.#nearInProcess(variable);
+    const broken = this.#brokenLine(variable);
+    const { name: stage, bundle } = this.stage;
+    if (near === undefined && broken === undefined && this.#mayBeAtHost(variable)) {
+      this.#report(finding('value/missing', 'elsewhere', { variable: variable.name, stage }, { level: 'note' }));
+      return { ...base, state: 'elsewhere' };
+    }
+    const where = { searched: this.#searched(), setIn: [...this.elsewhere(variable.name)] };
     this.#report(
-      finding('value/missing', 'unset', {
-        ...this.#howToGive(variable),
-        stage: this.stage.name,
-        bundle: this.stage.bundle,
-        broken: this.#brokenLine(variable),
-        searched: this.#searched(),
-        setIn: [...this.elsewhere(variable.name)],
-        near,
-      }),
+      finding('value/missing', 'unset', { ...this.#howToGive(variable), stage, bundle, broken, ...where, near }),
     );
     return { ...base, state: 'missing' };
+  }
+
+  /** Tells whether a server's host may have a value that this machine has not: a stage that ships reads the environment. */
+  #mayBeAtHost({ reach }: Variable): boolean {
+    const { name, layers } = this.stage;
+    return reach === 'server' && ships(name) && layers.some(({ kind }) => kind === 'process');
   }
 
   /** A name of the process environment that is meant for a variable: misspelt, or as the code of a bundle reads it. */

@@ -1,10 +1,14 @@
-/** The states of a variable's value in a stage. `optional`: not set, and not required. One line per state. */
+/**
+ * The states of a variable's value in a stage. `optional`: not set, and not required. `elsewhere`: a server's value of a stage that
+ * ships, which the server's host may have. One line per state.
+ */
 const states = {
   set: { hasValue: true, isWrong: false },
   default: { hasValue: true, isWrong: false },
   missing: { hasValue: false, isWrong: true },
   malformed: { hasValue: true, isWrong: true },
   empty: { hasValue: false, isWrong: true },
+  elsewhere: { hasValue: false, isWrong: false },
   optional: { hasValue: false, isWrong: false },
 } as const;
 

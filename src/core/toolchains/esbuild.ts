@@ -1,4 +1,4 @@
-import { readDefine, readEntry, readOutput } from './settings.js';
+import { readDefine, readEntry, readOutput, readOutputFile, readPlatform } from './settings.js';
 import { defineOption, importMetaEnv, processEnv, type Toolchain } from './toolchain.js';
 
 export const esbuild: Toolchain = {
@@ -11,7 +11,16 @@ export const esbuild: Toolchain = {
   reads: [processEnv, importMetaEnv],
   listName: defineOption,
   productionBuild: 'add `\'--define:process.env.NODE_ENV="production"\'` and `--minify` to the call of esbuild',
+  options: { program: /\besbuild\b/, folder: ['--outdir'], file: ['--outfile'], platform: ['--platform'] },
   output: ['dist'],
-  settings: { keys: { entryPoints: readEntry, outdir: readOutput, define: readDefine } },
+  settings: {
+    keys: {
+      entryPoints: readEntry,
+      outdir: readOutput,
+      outfile: readOutputFile,
+      platform: readPlatform,
+      define: readDefine,
+    },
+  },
   plugin: 'adder/esbuild',
 };

@@ -15,6 +15,7 @@ export const parcel: Toolchain = {
   ],
   envFiles: { names: localLast, fillsEnvironment: true },
   productionBuild: 'run `parcel build`, not `parcel serve` or `parcel watch`',
+  options: { program: /\bparcel build\b/, folder: ['--dist-dir'] },
   output: ['dist'],
   caches: ['.parcel-cache'],
   programs: { parcel: { dev: ['', 'serve', 'watch'], serve: [] } },

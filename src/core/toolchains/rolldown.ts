@@ -15,6 +15,7 @@ export const rolldown: Toolchain = {
   })),
   listName: defineOption,
   productionBuild: "set `define: { 'process.env.NODE_ENV': '\"production\"' }` in the options of Rolldown",
+  options: { program: /\brolldown\b/, folder: ['--dir', '-d'], file: ['--file', '-o'], platform: ['--platform', '-p'] },
   output: ['dist'],
   settings: rollupKeys,
   plugin: 'adder/rolldown',

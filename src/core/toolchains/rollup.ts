@@ -18,6 +18,7 @@ export const rollup: Toolchain = {
   reads: [processEnv, importMetaEnv].map((way) => ({ ...way, forms: [], leavesBeforeMember: true })),
   listName: replacedText,
   productionBuild: 'replace `process.env.NODE_ENV` with `"production"` by a plugin of Rollup',
+  options: { program: /\brollup\b/, folder: ['--dir', '-d'], file: ['--file', '-o'] },
   output: ['dist'],
   caches: [packageCache],
   settings: rollupKeys,

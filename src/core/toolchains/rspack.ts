@@ -16,6 +16,7 @@ export const rspack: Toolchain = {
   plugin: 'adder/rspack',
   programs: { rspack: { dev: ['serve', 'dev'], serve: ['preview'] } },
   productionBuild: "set `mode: 'production'` in the configuration of Rspack",
+  options: { program: /\brspack\b/, folder: ['--output-path', '-o'], platform: ['--target', '-t'] },
   output: ['dist'],
   caches: [packageCache],
 };

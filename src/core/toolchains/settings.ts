@@ -44,6 +44,8 @@ export interface BuildSettings {
   entries: readonly string[];
   /** Modules that it imports, such as adapters, without those of the project that were followed. */
   imports: readonly string[];
+  /** True if it builds one program for Node.js, which no browser gets. */
+  isNode?: true;
   /** Lines that the build runs, if its command is known. */
   lines: readonly string[];
   /** Functions and classes that it calls, by the last part of their names. */
@@ -194,6 +196,8 @@ export class SettingsReader {
   #envFolder: string | false | undefined;
   #output: string | readonly string[] | undefined;
   #mode: string | undefined;
+  readonly #platforms: (string | undefined)[] = [];
+  #builds = 0;
   readonly #entries = new Set<string>();
   readonly #inlined = new Set<string>();
   readonly #defined = new Set<string>();
@@ -210,6 +214,8 @@ export class SettingsReader {
       ...(this.#envFolder !== undefined && { envFolder: this.#envFolder }),
       ...(this.#output !== undefined && { output: this.#output }),
       ...(this.#mode !== undefined && { mode: this.#mode }),
+      // A file with several builds may have one for each side.
+      ...(this.#builds <= 1 && this.#platforms.length === 1 && isNodePlatform(this.#platforms[0]) && { isNode: true }),
       entries: [...this.#entries],
       inlined: [...this.#inlined],
       defined: [...this.#defined],
@@ -254,6 +260,12 @@ export class SettingsReader {
     else this.#output ??= found.replace(/^\.?\//, '');
   }
 
+  outputFile(value: Value): void {
+    const file = textOf(value);
+    if (file === undefined) this.unknown('the output file');
+    else this.#output ??= folderOfFile(file.replace(/^\.?\//, ''));
+  }
+
   /** A list of kinds of output, each with a `type` and maybe a `dir`. @param usual the directory of each kind */
   outputs(value: Value, usual: Readonly<Record<string, string>>): void {
     const targets = value.kind === 'list' ? value.items : [];
@@ -269,6 +281,16 @@ export class SettingsReader {
     const text = textOf(value);
     if (text !== undefined && /^(export|standalone|server|static|hybrid|[a-z]+-(static|pages))$/.test(text))
       this.#mode ??= text;
+  }
+
+  platform(value: Value): void {
+    this.#platforms.push(textOf(value));
+  }
+
+  /** The entries of one build. */
+  entries(value: Value): void {
+    this.#builds++;
+    this.entry(value);
   }
 
   entry(value: Value): void {
@@ -395,6 +417,17 @@ export class SettingsReader {
   }
 }
 
+/** The directory of a file; the file itself at the top. */
+export function folderOfFile(file: string): string {
+  const end = file.lastIndexOf('/');
+  return end <= 0 ? file : file.slice(0, end);
+}
+
+/** Words for Node.js as the platform of a build: `node`, `node20.1`, `async-node`. */
+export function isNodePlatform(text: string | undefined): boolean {
+  return text !== undefined && /^(async-)?node[\d.]*$/.test(text);
+}
+
 /** Objects in objects are followed so deep. */
 const DEEPEST = 20;
 
@@ -419,7 +452,10 @@ export const readRoot: ReadSetting = (found, value, parent) => parent === '' && 
 export const readEnvFolder: ReadSetting = (found, value) => found.envFolder(value);
 export const readOutput: ReadSetting = (found, value) => found.output(value, 'the output directory');
 export const readMode: ReadSetting = (found, value) => found.mode(value);
-export const readEntry: ReadSetting = (found, value) => found.entry(value);
+export const readEntry: ReadSetting = (found, value) => found.entries(value);
+export const readPlatform: ReadSetting = (found, value) => found.platform(value);
+/** A file that a build writes: its maps are beside it. */
+export const readOutputFile: ReadSetting = (found, value) => found.outputFile(value);
 export const readNames: ReadSetting = (found, value, _, at) => found.names(value, at);
 export const readEnv: ReadSetting = (found, value, parent, at) => parent === '' && found.env(value, at);
 export const readValues: ReadSetting = (found, value, _, at) => found.values(value, at);

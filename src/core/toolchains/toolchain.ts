@@ -219,6 +219,8 @@ export interface Toolchain {
   productionBuild?: string;
   /** The prefix of names that override keys of its runtime configuration. */
   runtimePrefix?: string;
+  /** Options of its program that say where it writes, a directory or a file, and for which platform. */
+  options?: { program: RegExp; folder?: readonly string[]; file?: readonly string[]; platform?: readonly string[] };
   /** Names that it sets itself in code, besides NODE_ENV. */
   sets?: readonly string[];
   /** Cache directories, which contain values. */

@@ -27,6 +27,7 @@ export const vite: Toolchain = {
   envFiles: { names: modeFiles, turnOff: viteOff },
   productionBuild: 'run `vite build` without `--mode development`, and with NODE_ENV unset or `production`',
   copies: ['public'],
+  options: { program: /\bvite build\b/, folder: ['--outDir'] },
   output: ['dist'],
   sets: viteSets,
   settings: viteKeys,

@@ -6,6 +6,7 @@ export const webpackKeys: ConfigKeys = {
   keys: {
     entry: readEntry,
     path: (found, value, parent) => parent === 'output' && found.output(value, 'the output directory'),
+    target: (found, value, parent) => parent === '' && found.platform(value),
     define: readDefine,
   },
   calls: { DefinePlugin: readDefine, EnvironmentPlugin: readNames },
@@ -35,6 +36,7 @@ export const webpack: Toolchain = {
   plugin: 'adder/webpack',
   programs: { webpack: { dev: ['serve', '--watch'], serve: [] } },
   productionBuild: "set `mode: 'production'` in the configuration of webpack",
+  options: { program: /\bwebpack\b/, folder: ['--output-path', '-o'], platform: ['--target', '-t'] },
   output: ['dist'],
   caches: [packageCache],
 };

@@ -244,6 +244,12 @@ export const contractWords = words({
         message: `${path} builds with ${unknownProgram(program)}, so there is no bundle for it`,
         remedy: 'if it builds for browsers, add a bundle with `toolchain: other`, `code` and `output`',
       }),
+      'no-bundles': () => ({
+        message:
+          'Adder found nothing that builds for browsers or devices here, so no code and no output will be checked',
+        remedy:
+          'add a bundle with `toolchain: other`: its `code`, what browsers load, and its `output`, the directory that is served',
+      }),
       'guessed-bundle': ({ path, program, hasPrefix }: { path: string; program: string; hasPrefix: boolean }) => ({
         message: `${path} builds with ${unknownProgram(program)}, so the bundle is a guess`,
         remedy: `check its \`code\` and \`output\`${hasPrefix ? ', its `prefix`' : ''}, and with \`reads\` how its code reads values`,

@@ -74,6 +74,10 @@ export const valueWords = words({
         const near = f.near === undefined ? '' : `. The process environment has ${f.near}`;
         return { message: `${missing(f, [f.stage])}. ${why}${elsewhere}${near}`, remedy: setMissing(f) };
       },
+      elsewhere: ({ variable, stage }: { variable: string; stage: string }) => ({
+        message: `${variable} has no value in ${stage} on this machine, and the host of its server needs one`,
+        remedy: `\`adder emit needs --stage ${stage}\` lists what the host has to have; to start the server here, set ${variable} in the process environment`,
+      }),
       stages: (f: Missing & { stages: readonly string[] }) => ({
         message: `${missing(f, f.stages)}${f.setIn.length === 0 ? '' : `. Set in: ${joinWords(f.setIn)}`}`,
         remedy: setMissing(f),

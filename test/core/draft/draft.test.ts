@@ -608,6 +608,7 @@ test('stages and their layers: shared first, local last and never in what ships,
   expect(undecided.map(inWords).map(({ message }) => message)).toEqual([
     '.env.prod and .env.production are for the same stage, production; the last one wins',
     '.env.production.local is a local file, so it is not a layer of production',
+    'Adder found nothing that builds for browsers or devices here, so no code and no output will be checked',
   ]);
 });
 

@@ -1,0 +1,22 @@
+import type { Material } from './material.js';
+
+/** Files that often name variables of the environment, in languages whose reads Adder does not find. */
+const others =
+  /(^|\/)(Makefile|Dockerfile|Procfile|Jenkinsfile|Rakefile)$|\.(py|rb|php|java|kts?|go|rs|cs|exs?|swift|gradle|sh|bash|zsh|mk|in|tmpl|erb|twig|tf|conf|service|properties|ya?ml)$/;
+
+/**
+ * Names that files in other languages have in them, each with the first place: `shop/settings.py:2`.
+ */
+export function namedElsewhere(names: readonly string[], { paths, text, files }: Material): Map<string, string> {
+  const values = new Set(files.map(({ path }) => path));
+  const found = new Map<string, string>();
+  for (const path of paths.filter((one) => others.test(one) && !values.has(one))) {
+    if (found.size === names.length) break;
+    const content = text(path) ?? '';
+    for (const name of names) {
+      const at = found.has(name) ? -1 : content.search(new RegExp(`(?<![A-Za-z0-9_])${name}(?![A-Za-z0-9_])`));
+      if (at >= 0) found.set(name, `${path}:${content.slice(0, at).split('\n').length}`);
+    }
+  }
+  return found;
+}
