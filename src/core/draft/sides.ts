@@ -1,6 +1,7 @@
 import type { Bundle } from '../contract/contract.js';
-import { sideOfPath } from '../files/side.js';
+import { sideOfFile, sideOfPath } from '../files/side.js';
 import { bundleCode } from '../lint/reachability.js';
+import { once } from '../text/once.js';
 import type { DraftBundle } from './bundles.js';
 import type { Side } from './evidence.js';
 import type { Material } from './material.js';
@@ -31,8 +32,33 @@ export class Sides {
       (one) => one && one.runs !== 'server' && this.#loadedBy(one).has(path),
     );
     if (loading) return { side: 'browser', bundle: loading };
-    return { side: 'unknown', ...(bundle && { bundle }) };
+    return { side: this.#isForServers(path) ? 'server' : 'unknown', ...(bundle && { bundle }) };
   }
+
+  /** Tells whether a file that no browser loads is imported, and by server code alone. */
+  #isForServers(path: string, seen: ReadonlySet<string> = new Set()): boolean {
+    const importers = [...(this.#importers().get(path) ?? [])].filter((one) => !seen.has(one));
+    return (
+      importers.length > 0 &&
+      importers.every((one) => {
+        const file = this.material.modules.get(one);
+        const side = file && sideOfFile(file, false);
+        return side === 'server' || (side === 'browser' && this.#isForServers(one, new Set([...seen, path])));
+      })
+    );
+  }
+
+  /** Each module's importers. */
+  readonly #importers = once(() => {
+    const found = new Map<string, Set<string>>();
+    const [bundle] = this.bundles;
+    for (const { path, imports } of bundle ? this.material.modules.values() : [])
+      for (const { specifier } of imports) {
+        const target = bundle && this.material.resolve(asDeclared(bundle), path, specifier);
+        if (target !== undefined) found.set(target, (found.get(target) ?? new Set()).add(path));
+      }
+    return found;
+  });
 
   #loadedBy(bundle: DraftBundle): ReadonlyMap<string, unknown> {
     const known = this.#loaded.get(bundle);
