@@ -1,9 +1,10 @@
+import { posix } from 'node:path';
 import { commandFiles } from '../core/build/command-files.js';
 import type { Bundle } from '../core/contract/contract.js';
 import { beside } from '../core/evaluate/beside.js';
 import { limits } from '../core/limits/index.js';
 import { jsonIn } from '../core/text/json.js';
-import { buildSettings, isConfigOfTool, toolchainOf } from '../core/toolchains/index.js';
+import { buildSettings, isConfigOf, isConfigOfTool, toolchainOf } from '../core/toolchains/index.js';
 import { type BuildSettings, mergedSettings } from '../core/toolchains/settings.js';
 import { withSlashes } from '../host/files.js';
 import type { Rooted } from '../host/state.js';
@@ -113,7 +114,15 @@ export function bundleSettings(
   };
   const [given, usual] = commandsOf(project, bundle).commands;
   const settings = mergedSettings(configs.map(({ path, text }) => buildSettings(path, text, how, bundle.toolchain)));
-  return { ...settings, lines: (bundle.build ? given : usual)?.lines ?? [] };
+  const site = settings.root ?? siteOf(bundle, configs, how.folder);
+  return { ...settings, ...(site !== undefined && { root: site }), lines: (bundle.build ? given : usual)?.lines ?? [] };
+}
+
+/** The directory that a tool works in if its configuration is in a directory of its own there, relative to the package. */
+function siteOf(bundle: Bundle, configs: readonly ToolConfig[], folder: string): string | undefined {
+  const { detect } = toolchainOf(bundle);
+  const own = configs.find(({ path }) => detect.configIn !== undefined && isConfigOf({ detect }, path));
+  return own && (posix.relative(folder, posix.dirname(posix.dirname(own.path))) || '.');
 }
 
 /** Tells whether a configuration or build script of a bundle has the Adder plugin; one in its package may be called by hand. */

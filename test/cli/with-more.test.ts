@@ -1,7 +1,7 @@
 import { spawn } from 'node:child_process';
 import { describe, expect, test } from 'vitest';
 import { reportSchema } from '../../src/core/report/documents.js';
-import { bareEnvironment, ferryContract, ferryProject, program, secrets, type TestProject } from '../support/adder.js';
+import { bareEnvironment, ferryContract, ferryProject, program, secrets, TestProject } from '../support/adder.js';
 
 const hidden = Object.values(secrets);
 
@@ -342,4 +342,20 @@ test.each<[toolchain: string, line: string, said: RegExp, code?: number]>([
   const ran = at.adder(['with', 'production', '--', 'node', 'build.cjs']);
   expect([ran.code, ran.stdout + ran.stderr]).toEqual([code, expect.stringMatching(said)]);
   expect(ran.stdout + ran.stderr).not.toContain(secrets.FARE_SIGNING_KEY);
+});
+
+test('a site below the package has its own env files', () => {
+  const project = new TestProject({
+    'package.json': '{ "name": "guide" }',
+    'docs/.vitepress/config.mjs': "export default { title: 'Ferries' };\n",
+    'docs/index.md': '# Ferries\n',
+    'docs/.env': 'VITE_FERRY_API_URL=https://a.example\n',
+    '.env': 'VITE_FERRY_API_URL=https://b.example\n',
+    'adder.yaml': `adder: 1
+stages: { production: { layers: [.env] } }
+bundles: { guide: { toolchain: vitepress, code: [docs], output: [docs/.vitepress/dist] } }
+variables: { VITE_FERRY_API_URL: public }
+`,
+  });
+  expect(project.json(['with', 'production', '--show-env']).report.readByTool).toEqual(['docs/.env']);
 });

@@ -7,7 +7,7 @@ import type { Stranger } from './stranger.js';
 
 const strangers: Stranger[] = [...Object.values(sites), ...Object.values(apps)];
 
-/** What lint and values find to be wrong: level, code, file or stage, and variable. */
+/** Errors and warnings of a command: level, code, file or stage, and variable. */
 function wrongIn(project: TestProject, ...args: string[]): string[] {
   const { findings } = project.json(args).report as { findings: Found[] };
   const wrong = findings.filter(({ level }) => level !== 'note');

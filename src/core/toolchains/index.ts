@@ -69,7 +69,7 @@ export const toolchains: Readonly<Record<string, Toolchain>> = table(
 );
 
 /** Tells whether a file is a configuration of a tool, by its path. */
-export function isConfigOf({ detect: { config, configIn } }: Toolchain, path: string): boolean {
+export function isConfigOf({ detect: { config, configIn } }: Pick<Toolchain, 'detect'>, path: string): boolean {
   const end = path.lastIndexOf('/');
   const isThere = configIn?.some((folder) => `/${path.slice(0, Math.max(end, 0))}`.endsWith(`/${folder}`)) ?? true;
   return isThere && config?.test(path.slice(end + 1)) === true;

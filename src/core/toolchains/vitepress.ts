@@ -15,7 +15,7 @@ export const vitepress: Toolchain = {
   entries: 'every file',
   rendersOnServer: true,
   reads: [viteWay('VITE_')],
-  envFiles: { names: [...modeFiles, ...modeFiles.map((name) => `docs/${name}`)] },
+  envFiles: { names: modeFiles },
   copies: ['public'],
   output: ['docs/.vitepress/dist', '.vitepress/dist'],
   sets: viteSets,
