@@ -2,10 +2,11 @@ import { describe, expect, test } from 'vitest';
 import { parseContract } from '../../src/core/contract/parse.js';
 import { TestProject } from '../support/adder.js';
 import * as apps from './projects-apps.js';
+import * as others from './projects-others.js';
 import * as sites from './projects-sites.js';
 import type { Stranger } from './stranger.js';
 
-const strangers: Stranger[] = [...Object.values(sites), ...Object.values(apps)];
+const strangers: Stranger[] = [sites, apps, others].flatMap((all) => Object.values(all) as Stranger[]);
 
 /** Errors and warnings of a command: level, code, file or stage, and variable. */
 function wrongIn(project: TestProject, ...args: string[]): string[] {
@@ -51,7 +52,8 @@ describe.each(strangers)('$name', ({ files, reaches, asks = [], bundles = [], li
   test('no value that may be a secret is shown', () => {
     const secrets = [...(contract?.variables.values() ?? [])].filter(({ reach }) => reach !== 'public');
     const { stdout } = project.adder(['values', '--all']);
-    const texts = Object.entries(files).filter(([path]) => /(^|\/)\.env/.test(path));
+    expect(stdout).toContain('all stages');
+    const texts = Object.entries(files).filter(([path]) => /(^|\/)\.(env|dev\.vars)/.test(path));
     for (const { name } of secrets)
       for (const [, text] of texts) {
         const value = new RegExp(`^${name}=(.{8,})$`, 'm').exec(text)?.[1];

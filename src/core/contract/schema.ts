@@ -24,7 +24,7 @@ const fileName = z
   .string()
   .check(
     z.regex(
-      /(^|\/)(\.env(\.[^/]+)?|[^/]+\.(env|json|ya?ml|[cm]?[jt]s))$/,
+      /(^|\/)(\.(env|dev\.vars)(\.[^/]+)?|[^/]+\.(env|json|ya?ml|[cm]?[jt]s))$/,
       'use an env file (.env, .env.NAME, NAME.env), a .json, .yaml, .ts or .js file, `process`, or { command: [...] }',
     ),
   );

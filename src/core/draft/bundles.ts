@@ -192,7 +192,7 @@ class PackageBundles {
     }
     const about = { path, program, hasPrefix: prefixes.length > 0 };
     this.undecided.push(finding('contract/undecided', 'guessed-bundle', about, decidedAt({ path })));
-    const present = this.#existing(usualOutputs);
+    const present = this.#taskOutputs() ?? this.#existing(usualOutputs);
     return [
       {
         ...this.#base(),
@@ -206,6 +206,16 @@ class PackageBundles {
           : `${path} has a build script, and code reads names with the prefix ${joinWords(prefixes)}`,
       },
     ];
+  }
+
+  /** Directories that a file of tasks writes to, by its calls of `dest`: `gulp.dest('htdocs/js')`. The outer ones alone count. */
+  #taskOutputs(): string[] | undefined {
+    const file = /^gulpfile(\.babel)?\.[cm]?[jt]s$/;
+    const paths = this.material.paths.filter((path) => this.#isOwn(path) && file.test(path.slice(this.#folder.length)));
+    const text = paths.map((path) => this.material.text(path) ?? '').join('\n');
+    const written = [...text.matchAll(/\bdest\(\s*['"`]\.?\/?([\w][\w./-]*?)\/?['"`]/g)].map(([, path = '']) => path);
+    const outer = written.filter((path) => !written.some((one) => path.startsWith(`${one}/`)));
+    return outer.length > 0 ? [...new Set(outer)].map((path) => joined(this.#folder, path)) : undefined;
   }
 
   /** Public prefixes of other tools that the package's own code reads. */
@@ -246,11 +256,14 @@ class PackageBundles {
   #ofTool(tool: Toolchain): DraftBundle[] {
     const parsed = this.#parsedConfigs(tool);
     const { lines } = commandFiles(this.one.scripts.build ?? '', this.one.scripts);
-    const [forNode, forBrowsers] = [true, false].map((isNode) =>
-      parsed.filter((one) => (one.settings.isNode === true) === isNode),
-    ) as [typeof parsed, typeof parsed];
+    const forNode = parsed.filter(({ settings }) => settings.isNode);
+    const forBrowsers = parsed.filter((one) => !forNode.includes(one));
     const given = commandSettings(tool, lines);
-    const isServer = forBrowsers.length === 0 && (forNode.length > 0 || given.isNode === true);
+    // The command may name scripts that configure nothing, such as its entries.
+    const isConfigured = forBrowsers.some(
+      ({ path, settings }) => isToolConfig(path) || settings.entries.length > 0 || settings.output !== undefined,
+    );
+    const isServer = given.isNode === true || (forNode.length > 0 && !isConfigured);
     const settings = {
       ...mergedSettings((isServer ? forNode : forBrowsers).map((one) => one.settings)),
       lines,

@@ -143,6 +143,6 @@ function bySide({ name, uses, bundles, seen, namedAt }: Evidence): ReachGuess {
   if (owner)
     return { reach: 'server', because: `overrides a private key in the runtime configuration of ${owner.name}` };
   if (namedAt !== undefined)
-    return { reach: 'server', because: `is named at ${namedAt}, in a language that Adder does not read` };
+    return { reach: 'server', because: `is named at ${namedAt}, in a way that Adder does not follow` };
   return { reach: 'server', because: 'unsure: no code reads it' };
 }

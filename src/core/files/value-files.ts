@@ -84,7 +84,7 @@ const leftoverWords = new Set([
 /** The rest of the name of a stage's file. */
 const holders =
   /^(env|environments?|config|configuration|settings|app|appsettings|vars|variables|values|constants?|defines?|dart[-_]?defines?|flavou?r)$/;
-const sharedWords = /^(default|base|common|shared|all)$/;
+const sharedWords = /^(default|base|common|shared|all|build)$/;
 /** Folders whose files may be called by nothing but a stage. */
 const holderFolders =
   /(^|\/)(env|envs|environments?|configs?|configuration|settings|dart[-_]?defines?|defines?|flavou?rs?|stages?)\/$/;
@@ -106,6 +106,9 @@ function envFile(folder: string, name: string): NamedFile | undefined {
     const named = stage !== undefined && stageWord !== undefined ? { stage, stageWord } : {};
     return { kind: 'misnamed', folder, isLocal: meant.includes('.local'), meant: folder + meant, ...named };
   }
+  // Workers of some hosts have env files of this name on a developer's machine, `.dev.vars.staging` for another stage.
+  const [isOfWorker, ofStage = 'dev'] = /^\.dev\.vars(?:\.([\w-]+))?$/.exec(name) ?? [];
+  if (isOfWorker) return { kind: 'env', folder, isLocal: true, ...stageOf([ofStage]) };
   const [, behind] = /^\.env(?:\.(.+))?$/.exec(name) ?? [];
   const before = /^([^.].*)\.env$/.exec(name)?.[1];
   if (!/^\.env(\.|$)/.test(name) && before === undefined) return undefined;
@@ -181,11 +184,19 @@ export function isEnvLike(path: string): boolean {
 
 /** A quick test for walks: every file of {@link isEnvLike} passes, and a few others. @param name without directories */
 export function mayBeEnvLike(name: string): boolean {
-  return /env|^\.(evn|nev|en|ev)/i.test(name);
+  return /env|^\.(evn|nev|en|ev|dev\.vars)/i.test(name);
 }
 
 /** Patterns of version control for every name that {@link isEnvLike} may accept. */
-export const envLikeGlobs: readonly string[] = ['**/.env', '**/.env.*', '**/*.env', '**/env', '**/env.*', '**/.evn*'];
+export const envLikeGlobs: readonly string[] = [
+  '**/.env',
+  '**/.env.*',
+  '**/*.env',
+  '**/env',
+  '**/env.*',
+  '**/.evn*',
+  '**/.dev.vars*',
+];
 
 /** Tells whether a file is for one machine, by its name. */
 export function isLocalFile(path: string): boolean {

@@ -1,0 +1,81 @@
+import type { Stranger } from './stranger.js';
+
+/** A worker of a hosting platform with settings files of its own, and its front end. */
+export const worker: Stranger = {
+  name: 'a worker with its own settings files and a front end',
+  files: {
+    'package.json': '{ "name": "quay-edge", "private": true, "workspaces": ["web", "edge"] }',
+    'web/package.json':
+      '{ "name": "web", "type": "module", "scripts": { "build": "vite build --outDir ../edge/public" }, "devDependencies": { "vite": "^8.0.0" } }',
+    'web/index.html': '<!doctype html><script type="module" src="/src/main.ts"></script>',
+    'web/src/main.ts': "fetch(import.meta.env.VITE_EDGE_URL + '/slots');\n",
+    'web/.env.production': 'VITE_EDGE_URL=https://edge.quay.example\n',
+    'web/.env.development': 'VITE_EDGE_URL=http://localhost:8787\n',
+    'edge/package.json':
+      '{ "name": "edge", "type": "module", "scripts": { "build": "esbuild src/worker.ts --bundle --format=esm --platform=node --outfile=out/worker.js" }, "devDependencies": { "esbuild": "^0.28.0" } }',
+    'edge/src/worker.ts':
+      'export default { fetch(request: Request, env: { LEDGER_TOKEN: string }) { return fetch("https://ledger.quay.example", { headers: { authorization: env.LEDGER_TOKEN } }); } };\n',
+    'edge/.dev.vars': 'LEDGER_TOKEN=tk_0b9c8d7e6f5a4b3c\n',
+    '.gitignore': '.env.*\n.dev.vars\nout\nedge/public\nnode_modules\n',
+  },
+  reaches: { VITE_EDGE_URL: 'public', LEDGER_TOKEN: 'server' },
+  bundles: ['browser vite edge/public', 'server esbuild edge/out'],
+  lint: [],
+};
+
+/** A bundle of ten years ago: gulp runs browserify, and writes the stage's address into a placeholder. */
+export const legacy: Stranger = {
+  name: 'a legacy bundle by gulp and browserify',
+  files: {
+    'package.json':
+      '{ "name": "old-desk", "private": true, "scripts": { "build": "gulp build" }, "devDependencies": { "gulp": "^4.0.0", "browserify": "^17.0.0", "gulp-replace": "^1.1.0", "vinyl-source-stream": "^2.0.0" } }',
+    'gulpfile.js': `const gulp = require('gulp');
+const browserify = require('browserify');
+const source = require('vinyl-source-stream');
+const replace = require('gulp-replace');
+gulp.task('js', () => browserify('app/main.js').bundle().pipe(source('desk.js')).pipe(gulp.dest('htdocs/js')));
+gulp.task('page', () => gulp.src('app/index.html').pipe(replace('@@API@@', process.env.API_URL)).pipe(gulp.dest('htdocs')));
+gulp.task('build', gulp.parallel('js', 'page'));
+`,
+    'app/index.html': '<!doctype html><script>window.api = "@@API@@"</script><script src="js/desk.js"></script>',
+    'app/main.js': "var $ = require('./dom');\n$('#slots').load(window.api);\nvar tracker = process.env.TRACKER_ID;\n",
+    'app/dom.js': 'module.exports = function (q) { return document.querySelector(q); };\n',
+    '.env': 'API_URL=https://desk.example/api\nTRACKER_ID=T-1001\nFTP_PASSWORD=made-up-ftp-word-77\n',
+    'deploy.sh': 'lftp -u desk,$FTP_PASSWORD -e "mirror -R htdocs /" ftp.desk.example\n',
+    '.gitignore': '.env\nhtdocs\nnode_modules\n',
+  },
+  reaches: { API_URL: 'build', TRACKER_ID: 'public', FTP_PASSWORD: 'server' },
+  bundles: ['browser other htdocs'],
+  lint: [],
+};
+
+/** Two applications of which one loads modules of the other as they run. */
+export const twoApps: Stranger = {
+  name: 'two applications that load modules of each other',
+  files: {
+    'package.json': '{ "name": "fleet", "private": true, "workspaces": ["shell", "tickets"] }',
+    'shell/package.json':
+      '{ "name": "shell", "scripts": { "build": "webpack" }, "devDependencies": { "webpack": "^5.112.0", "webpack-cli": "^6.0.0" } }',
+    'shell/webpack.config.js': `const { EnvironmentPlugin, container } = require('webpack');
+module.exports = { mode: 'production', entry: './src/index.js', output: { path: __dirname + '/dist' },
+  plugins: [new EnvironmentPlugin(['TICKETS_URL']), new container.ModuleFederationPlugin({ name: 'shell', remotes: { tickets: 'tickets@' + process.env.TICKETS_URL + '/entry.js' } })] };
+`,
+    'shell/src/index.js': "import('tickets/list').then(({ list }) => list(process.env.TICKETS_URL));\n",
+    'tickets/package.json':
+      '{ "name": "tickets", "scripts": { "build": "webpack" }, "devDependencies": { "webpack": "^5.112.0", "webpack-cli": "^6.0.0" } }',
+    'tickets/webpack.config.js': `const { EnvironmentPlugin, container } = require('webpack');
+module.exports = { mode: 'production', entry: './src/index.js', output: { path: __dirname + '/dist' },
+  plugins: [new EnvironmentPlugin({ FARES_URL: 'http://localhost:5000' }), new container.ModuleFederationPlugin({ name: 'tickets', filename: 'entry.js', exposes: { './list': './src/list.js' } })] };
+`,
+    'tickets/src/index.js': "import('./list.js');\n",
+    'tickets/src/list.js':
+      'export const list = (base) => fetch(process.env.FARES_URL + base, { headers: { authorization: process.env.FARES_TOKEN } });\n',
+    '.env':
+      'TICKETS_URL=https://tickets.fleet.example\nFARES_URL=https://fares.fleet.example\nFARES_TOKEN=ft_2c4e6a8b0d1f3579\n',
+    '.gitignore': '.env\ndist\nnode_modules\n',
+  },
+  reaches: { TICKETS_URL: 'public', FARES_URL: 'public', FARES_TOKEN: 'server' },
+  asks: ['FARES_TOKEN'],
+  bundles: ['browser webpack shell/dist', 'browser webpack tickets/dist'],
+  lint: ['error code/server-read tickets/src/list.js FARES_TOKEN'],
+};
