@@ -919,6 +919,16 @@ const list = await fares(import.meta.env.UPLOAD_TOKEN);
     expect(fixed()).toEqual({ 'app/a.ts': 'const { apiUrl: apiUlr } = useRuntimeConfig().public;\nf(apiUlr)' });
   });
 
+  test('a check for a name that nobody declared throws where there is no process', async () => {
+    const bundle = 'toolchain: esbuild, code: [src]';
+    const said = async (code: string) => (await lint({ 'src/main.ts': code }, bundle)).said;
+    expect(await said("f('API_ULR' in process.env)")).toEqual([
+      'code/unknown-name src/main.ts:1:3 API_ULR is undefined here: it is not in the contract',
+    ]);
+    expect(await said("f(typeof process !== 'undefined' && 'API_ULR' in process.env)")).toEqual([]);
+    expect(await said("f('API_ULR' in import.meta.env)")).toEqual([]);
+  });
+
   test('constants that a define option puts in', async () => {
     const bundle = 'toolchain: esbuild, code: [src], reads: [__*__]';
     expect((await lint({ 'src/main.ts': 'f(__API_URL__)' }, bundle)).said).toEqual([]);

@@ -615,8 +615,11 @@ class Finder {
     if (parent?.type === 'BinaryExpression' && parent.operator === 'in') {
       const name = this.#constant(parent.left as Node, ancestors);
       const at = (name === undefined ? parent.right : parent.left) as Node;
-      const more = { ...(name !== undefined && { name }), ...(found.isUncertain && { isUncertain: true as const }) };
-      this.#add('in', found.object, parent, at, more);
+      this.#add('in', found.object, parent, at, {
+        ...(name !== undefined && { name }),
+        ...(found.isUncertain && { isUncertain: true }),
+        ...(isGuarded(node, ancestors) && { isGuarded: true }),
+      });
       return;
     }
     const isSpread = parent?.type === 'SpreadElement' || parent?.type === 'JSXSpreadAttribute';

@@ -88,7 +88,7 @@ class BundleReads {
           ),
         ];
       case 'unknown':
-        return kind === 'in' || (kind === 'schema' && meaning.near.length === 0)
+        return (kind === 'in' && !this.#throws(read)) || (kind === 'schema' && meaning.near.length === 0)
           ? []
           : [this.#unknown(file, read, meaning.near)];
       case 'public':
@@ -253,6 +253,14 @@ class BundleReads {
         finding('code/unreachable-read', 'form', { ...wrong, how, tool, some }),
       ),
     ];
+  }
+
+  /** Tells whether a read of any name throws in a browser, which has no such object. */
+  #throws(read: Read): boolean {
+    const { bundle } = this.code;
+    if (this.#isReplacedByPlugin(read) || this.#isSkipped(read)) return false;
+    const isThere = this.#wayOf(read)?.inlinesObject === true || read.object !== 'process.env';
+    return bundle.runs === 'browser' && toolchainOf(bundle).lacksProcess === true && !isThere;
   }
 
   /** Tells whether a browser does not reach a read, because a condition asks for a `process`. */
