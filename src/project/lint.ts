@@ -75,6 +75,9 @@ export async function readCode(project: Project, bundles: readonly Bundle[], wor
   const { files, native, bytes, unread: tooLarge, skipped } = await readSources(project, bundles);
   const modules = new ProjectModules(project, files);
   const configs = new Map(bundles.map((one) => [one.name, toolConfigs(project, one)]));
+  // A build may name a script in a directory whose name is usual for outputs.
+  for (const { path, text } of [...configs.values()].flat())
+    if (!files.has(path)) files.set(path, sourceText(path, text, readObjects(project)));
   const withPlugin = new Set(
     bundles.filter((one) => hasPlugin(project, one, configs.get(one.name) ?? [])).map(({ name }) => name),
   );
