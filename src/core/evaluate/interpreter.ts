@@ -52,6 +52,8 @@ export interface EvaluateHow {
   loaders?: readonly string[];
   /** The names that the environment is known to have. */
   names?: Iterable<string>;
+  /** Keys of the object that an exported function gets, and no others; any arguments if absent. */
+  argument?: readonly string[];
 }
 
 /** The result of following a file. */
@@ -154,9 +156,10 @@ class Interpreter implements Caller {
     return exports;
   }
 
-  /** Functions that the file itself calls nowhere are called by its tool, with arguments that are not known. */
+  /** Functions that the file itself calls nowhere are called by its tool; only the arguments of the exported one may be known. */
   callTheRest(exported: Value): void {
-    for (const one of optionsOf(exported)) if (one.kind === 'function' && this.#uncalled.has(one)) one.call([]);
+    const args = this.how.argument ? [objectOf(this.how.argument.map((key) => [key, unknown]))] : [];
+    for (const one of optionsOf(exported)) if (one.kind === 'function' && this.#uncalled.delete(one)) one.call(args);
     for (const one of this.#uncalled) this.maybe(() => one.call([]));
   }
 

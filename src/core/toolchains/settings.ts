@@ -103,6 +103,8 @@ export interface ConfigKeys {
   exported?: ReadSetting;
   /** Functions that load env files in a configuration. */
   loaders?: readonly string[];
+  /** Keys of the object that an exported function gets; any arguments if absent. */
+  argument?: readonly string[];
 }
 
 /** The keys of several tools that have a configuration file in common. */
@@ -111,10 +113,17 @@ export function joinedKeys(all: readonly ConfigKeys[]): ConfigKeys {
     keys: table(Object.assign({}, ...all.map(({ keys }) => keys))),
     calls: table(Object.assign({}, ...all.map(({ calls }) => calls))),
     loaders: all.flatMap(({ loaders = [] }) => loaders),
+    ...argumentOf(all),
     exported: (...given) => {
       for (const { exported } of all) exported?.(...given);
     },
   };
+}
+
+/** The keys of the only object that functions of all these tools get. */
+function argumentOf([first, ...others]: readonly ConfigKeys[]): Pick<ConfigKeys, 'argument'> {
+  const isSame = others.every(({ argument }) => argument?.join() === first?.argument?.join());
+  return first?.argument && isSame ? { argument: first.argument } : {};
 }
 
 /** How a configuration is read. */
@@ -152,7 +161,11 @@ export function settingsOf(path: string, text: string, config: ConfigKeys, how: 
       fallback: (name, text, at) => void fallbacks.push({ name, text, at }),
       environment: (name, value, at) => reader.assigned(name, value, at),
     },
-    { ...how, ...(config.loaders && { loaders: config.loaders }) },
+    {
+      ...how,
+      ...(config.loaders && { loaders: config.loaders }),
+      ...(config.argument && { argument: config.argument }),
+    },
   );
   if (!isParsed) return { ...noSettings, unknown: ['the file, which cannot be parsed'] };
   for (const read of seen) read();
@@ -339,6 +352,8 @@ export class SettingsReader {
 
   /** An expression of code that the tool replaces by a value. */
   replacedBy(read: string, value: Value, at: Origin): void {
+    const isNothing = value.kind === 'json' ? isUndefined(value.of) : isUndefined(value);
+    if (isNothing) return;
     const [, name] = /^(?:process\.env|import\.meta\.env)\.(\w+)$/.exec(read) ?? [];
     if (name !== undefined) this.#inlined.add(name);
     this.#defined.add(read);
@@ -426,6 +441,10 @@ export function folderOfFile(file: string): string {
 /** Words for Node.js as the platform of a build: `node`, `node20.1`, `async-node`. */
 export function isNodePlatform(text: string | undefined): boolean {
   return text !== undefined && /^(async-)?node[\d.]*$/.test(text);
+}
+
+function isUndefined(value: Value): boolean {
+  return value.kind === 'known' && value.value === undefined;
 }
 
 /** Objects in objects are followed so deep. */

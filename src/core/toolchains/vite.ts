@@ -13,6 +13,7 @@ export const viteKeys: ConfigKeys = {
     define: readDefine,
   },
   loaders: ['loadEnv'],
+  argument: ['command', 'mode', 'isSsrBuild', 'isPreview'],
 };
 
 export const vite: Toolchain = {
