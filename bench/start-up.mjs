@@ -27,7 +27,13 @@ const calls = {
 /** The highest ratio to `node -e 0`. Only Node.js 22 and newer keep compiled code. */
 const goalsOf = (version) => {
   const most = version < 22 ? 4 : 2.5;
-  return { 'adder --version': 1.5, 'adder --help': most, 'adder values --help': most, 'adder values production': most, adder: 3 };
+  return {
+    'adder --version': 1.5,
+    'adder --help': most,
+    'adder values --help': most,
+    'adder values production': most,
+    adder: 3,
+  };
 };
 /** Calls that only warm the caches. */
 const WARMING = 3;
