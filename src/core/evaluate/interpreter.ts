@@ -387,8 +387,10 @@ class Interpreter implements Caller {
   #exported(node: Node, at: At): void {
     const declaration = node.declaration as Node | null;
     if (node.type === 'ExportDefaultDeclaration' && declaration) {
+      // One with a name is declared already.
+      const named = (declaration.id as Node | null)?.name as string | undefined;
       const value = /^(Function|Class)Declaration$/.test(declaration.type)
-        ? this.#function(declaration, at)
+        ? (named !== undefined && at.scope.value(named)) || this.#function(declaration, at)
         : this.value(declaration, at);
       this.#export('default', value, at);
     } else if (declaration) {

@@ -222,6 +222,7 @@ test.each([
 test.each<[config: string, defined: string[]]>([
   ['export default ({ mode }) => ({ define: { __A__: JSON.stringify(mode) } });', ['__A__']],
   ['export default (env) => ({ define: { __A__: JSON.stringify(env.API_URL) } });', []],
+  ['export default function config(env) { return { define: { __A__: JSON.stringify(env.API_URL) } }; }', []],
   ['export default { define: { __A__: JSON.stringify(undefined), __B__: "1" } };', ['__B__']],
 ])('the expressions that %s replaces, where a function gets what Vite gives', (config, defined) => {
   expect(buildSettings('vite.config.js', config).defined).toEqual(defined);
