@@ -2,7 +2,7 @@ import { mkdirSync, symlinkSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 
 /**
- * Lays out a project of Vite: modules of a usual size that import each other as a tree, one in so many of which reads a value.
+ * Lays out a project of Vite: modules of a usual size that import each other as a tree; one in so many reads a value.
  * @param {string} folder an empty directory
  * @param {{ count: number; every: number }} modules
  */

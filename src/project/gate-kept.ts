@@ -1,6 +1,7 @@
 import { type KeptGate, keptGate } from '../core/overview/kept-gate.js';
 import type { FindingsReport } from '../core/report/findings-report.js';
-import { type Rooted, readState, STATE_FOLDER } from '../host/state.js';
+import { type Rooted, readState } from '../host/state.js';
+import { keptGatePath } from './kept-paths.js';
 
 /**
  * Keeps what a gate said, for `adder` alone: its answers and the numbers of its findings. On a disk that
@@ -24,7 +25,7 @@ export function keepGate(at: Rooted, report: FindingsReport, exitCode: number, n
     exitCode,
   };
   try {
-    at.files.write(keptPath(at, stage), `${JSON.stringify(kept)}\n`, { root: at.root });
+    at.files.write(keptGatePath(at, stage), `${JSON.stringify(kept)}\n`, { root: at.root });
   } catch {
     // The report is what counts.
   }
@@ -33,13 +34,9 @@ export function keepGate(at: Rooted, report: FindingsReport, exitCode: number, n
 /** The last gate of a stage; undefined if none is kept, or it cannot be read. */
 export function readGate(at: Rooted, stage: string): KeptGate | undefined {
   try {
-    const parsed = keptGate.safeParse(JSON.parse(readState(at, keptPath(at, stage)) ?? ''));
+    const parsed = keptGate.safeParse(JSON.parse(readState(at, keptGatePath(at, stage)) ?? ''));
     return parsed.success ? parsed.data : undefined;
   } catch {
     return undefined;
   }
-}
-
-function keptPath({ files, root }: Rooted, stage: string): string {
-  return files.path.join(root, STATE_FOLDER, 'gates', `${stage}.json`);
 }

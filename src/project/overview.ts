@@ -4,14 +4,16 @@ import { scopeWith } from '../core/contract/scopes.js';
 import { Failure, FindingsFailure } from '../core/findings/failure.js';
 import { judge } from '../core/findings/judge.js';
 import { nextStep } from '../core/overview/next.js';
-import type { BundleOverview, CheckOverview, Overview } from '../core/overview/overview.js';
+import type { BundleOverview, CheckOverview, Overview, Step } from '../core/overview/overview.js';
 import { ships } from '../core/resolve/value-rules.js';
 import { count, quoted } from '../core/text/display.js';
 import { someWords } from '../core/text/nearest.js';
+import { oncePer } from '../core/text/once.js';
 import { newestReceipt, readState, STATE_FOLDER } from '../host/state.js';
 import { findFiles } from '../host/walk.js';
 import { today, type World } from '../host/world.js';
 import { readGate } from './gate-kept.js';
+import { keptTrialPath } from './kept-paths.js';
 import { LastBuilds } from './last-build.js';
 import { CONTRACT_NAME, openProject, type Project, packageFolder, valueFilesOf } from './open.js';
 import { checkValues, type ValuesCheck } from './values.js';
@@ -31,7 +33,10 @@ export async function overview(world: World, given?: string): Promise<Overview> 
   }
 }
 
-const nothing = { report: 1, kind: 'overview', mistakes: [], stages: [], bundles: [], checks: [] } as const;
+/** The overview of a project without a valid contract. */
+function withoutState(mistakes: string[], next: Step): Overview {
+  return { report: 1, kind: 'overview', mistakes, stages: [], bundles: [], checks: [], next };
+}
 
 function withoutContract({ cwd, files }: World): Overview {
   const found = manifests.find((name) => files.exists(files.path.join(cwd, name)));
@@ -46,7 +51,7 @@ function withoutContract({ cwd, files }: World): Overview {
           command: 'adder draft',
           because: `here is no ${CONTRACT_NAME} yet: this writes a first one from the project's files, and changes nothing else`,
         };
-  return { ...nothing, mistakes: [], stages: [], bundles: [], checks: [], next };
+  return withoutState([], next);
 }
 
 async function withMistakes(failure: FindingsFailure): Promise<Overview> {
@@ -56,13 +61,20 @@ async function withMistakes(failure: FindingsFailure): Promise<Overview> {
     return `${[path, line].filter(Boolean).join(':')}${path === undefined ? '' : ' '}${message}`;
   });
   const because = `the contract has ${count(texts.length, 'mistake')}; this shows each with what to do`;
-  return { ...nothing, stages: [], bundles: [], checks: [], mistakes: texts, next: { command: 'adder lint', because } };
+  return withoutState(texts, { command: 'adder lint', because });
 }
 
 /** A project with a contract. */
 class Standing {
   readonly #values: ValuesCheck;
   readonly #builds: LastBuilds;
+
+  readonly #receiptOf = oncePer(({ name }: Bundle) => newestReceipt(this.project, name));
+  /** The files of a bundle's code, with their versions. */
+  readonly #filesOf = oncePer(({ code, serverCode }: Bundle) => {
+    const { files, root } = this.project;
+    return findFiles(files, [...new Set([...code, ...serverCode].map((path) => files.path.join(root, path)))]).files;
+  });
 
   constructor(
     readonly project: Project,
@@ -114,7 +126,7 @@ class Standing {
   }
 
   async #bundle(bundle: Bundle): Promise<BundleOverview> {
-    const { stored, unread } = newestReceipt(this.project, bundle.name);
+    const { stored, unread } = this.#receiptOf(bundle);
     const { files, root } = this.project;
     if (unread) return { bundle: bundle.name, unread: `${files.shown(unread.path, root)} ${unread.because}` };
     if (!stored) return { bundle: bundle.name };
@@ -156,7 +168,7 @@ class Standing {
     if (!files.exists(files.path.join(root, STATE_FOLDER, 'trials'))) return [];
     const { parseKept } = await import('../core/trial/kept.js');
     return [...contract.bundles.values()].flatMap((bundle): CheckOverview[] => {
-      const path = files.path.join(root, STATE_FOLDER, 'trials', `${bundle.name}.${stage.name}.json`);
+      const path = keptTrialPath(this.project, { stage: stage.name, bundle: bundle.name });
       const kept = parseKept(readState(this.project, path) ?? '');
       if (!kept) return [];
       const { findings } = judge(kept.findings, rulesOf(contract), today(this.world), []);
@@ -174,8 +186,8 @@ class Standing {
   #since(stage: string, at: string, bundles: readonly Bundle[], ofOutput = true): string[] {
     const { files, root } = this.project;
     const changed = this.#valueFiles(stage).filter((path) => (files.stat(path)?.ctimeMs ?? 0) > Date.parse(at));
-    const built = bundles.filter(({ name }) => {
-      const { stored } = newestReceipt(this.project, name);
+    const built = bundles.filter((one) => {
+      const { stored } = this.#receiptOf(one);
       return ofOutput && stored !== undefined && stored.receipt.predicate.builtAt > at;
     });
     return [
@@ -199,10 +211,8 @@ class Standing {
 
   /** How many source files of bundles changed since a time, as a phrase. */
   #code(at: string, bundles: readonly Bundle[]): string[] {
-    const { files, root } = this.project;
-    const paths = bundles.flatMap(({ code, serverCode }) => [...code, ...serverCode]);
-    const all = findFiles(files, [...new Set(paths.map((path) => files.path.join(root, path)))]);
-    const changed = all.files.filter(({ version }) => version > Date.parse(at)).length;
+    const all = new Map(bundles.flatMap((one) => this.#filesOf(one).map(({ path, version }) => [path, version])));
+    const changed = [...all.values()].filter((version) => version > Date.parse(at)).length;
     return changed > 0 ? [`${count(changed, 'source file')} changed`] : [];
   }
 

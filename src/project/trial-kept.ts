@@ -4,12 +4,13 @@ import type { Bundle } from '../core/contract/contract.js';
 import { Failure } from '../core/findings/failure.js';
 import { reveal } from '../core/secrets/secret.js';
 import { type KeptTrial, keptText, parseKept } from '../core/trial/kept.js';
-import { ensureKey, readState, STATE_FOLDER } from '../host/state.js';
+import { ensureKey, readState } from '../host/state.js';
 import { removeLeftovers } from '../host/trial/copy.js';
 import { Repository } from '../host/version-control.js';
 import { filesNamed } from '../host/walk.js';
 import type { World } from '../host/world.js';
 import { VERSION } from '../version.js';
+import { keptTrialPath } from './kept-paths.js';
 import { type Project, stageOf } from './open.js';
 import { StageResolver } from './resolve.js';
 import { commandOf, type TrialRequest, trial, trialBundle } from './trial.js';
@@ -50,13 +51,13 @@ export async function trialAtHand(
     ...{ of, command, isTwice: request.twice === true, madeAt: world.now().toISOString() },
     ...(revision && { commit: revision.id, isChanged: revision.dirty }),
   };
-  if (!isOwn) project.files.write(keptPath(project, made), keptText(made), { root: project.root });
+  if (!isOwn) project.files.write(keptTrialPath(project, made), keptText(made), { root: project.root });
   return { ...made, isReused: false };
 }
 
 /** The last trial of a bundle, if it followed as many values as is asked for. */
 function readKept(project: Project, { stage, twice }: TrialRequest, { name }: Bundle): KeptTrial | undefined {
-  const kept = parseKept(readState(project, keptPath(project, { stage, bundle: name })) ?? '');
+  const kept = parseKept(readState(project, keptTrialPath(project, { stage, bundle: name })) ?? '');
   return twice && !kept?.isTwice ? undefined : kept;
 }
 
@@ -87,10 +88,6 @@ export function currentTrials(project: Project, bundles: readonly Bundle[], worl
 }
 
 const noRequest = { real: [], log: new Writable() };
-
-function keptPath({ files, root }: Project, { stage, bundle }: Pick<KeptTrial, 'stage' | 'bundle'>): string {
-  return files.path.join(root, STATE_FOLDER, 'trials', `${bundle}.${stage}.json`);
-}
 
 /**
  * Digest of all that a trial is made from: files without outputs and packages, the stage's values, and the command (HMAC-SHA-256

@@ -49,7 +49,7 @@ gulp.task('build', gulp.parallel('js', 'page'));
   lint: [],
 };
 
-/** Two applications of which one loads modules of the other as they run. */
+/** Two applications: one loads modules of the other as it runs. */
 export const twoApps: Stranger = {
   name: 'two applications that load modules of each other',
   files: {

@@ -15,11 +15,12 @@ export function namedElsewhere(
   const values = new Set(files.map(({ path }) => path));
   const found = new Map<string, string>();
   const named = paths.filter((one) => (modules.has(one) || others.test(one)) && !values.has(one));
+  const patterns = names.map((name) => [name, new RegExp(`(?<![A-Za-z0-9_])${name}(?![A-Za-z0-9_])`)] as const);
   for (const path of named) {
     if (found.size === names.length) break;
     const content = modules.get(path)?.text ?? text(path) ?? '';
-    for (const name of names) {
-      const at = found.has(name) ? -1 : content.search(new RegExp(`(?<![A-Za-z0-9_])${name}(?![A-Za-z0-9_])`));
+    for (const [name, pattern] of patterns) {
+      const at = found.has(name) ? -1 : content.search(pattern);
       if (at >= 0) found.set(name, `${path}:${content.slice(0, at).split('\n').length}`);
     }
   }

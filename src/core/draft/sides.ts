@@ -51,10 +51,12 @@ export class Sides {
   /** Each module's importers. */
   readonly #importers = once(() => {
     const found = new Map<string, Set<string>>();
-    const [bundle] = this.bundles;
-    for (const { path, imports } of bundle ? this.material.modules.values() : [])
+    const [first] = this.bundles;
+    if (!first) return found;
+    const bundle = asDeclared(first);
+    for (const { path, imports } of this.material.modules.values())
       for (const { specifier } of imports) {
-        const target = bundle && this.material.resolve(asDeclared(bundle), path, specifier);
+        const target = this.material.resolve(bundle, path, specifier);
         if (target !== undefined) found.set(target, (found.get(target) ?? new Set()).add(path));
       }
     return found;

@@ -10,8 +10,8 @@ export const electronVite: Toolchain = {
   runs: 'desktop',
   code: [renderer, main, preload],
   nodeCode: placesOf(main, preload),
-  // Only the files at the top of each build are entries; the others are imported.
   bundlesStarted: viteStarts,
+  // Only the files at the top of each build are entries; the others are imported.
   entries: { pattern: /(^|\/)src\/(main|preload|renderer(\/src)?)\/[^/]+$/ },
   reads: [
     viteWay('VITE_'),

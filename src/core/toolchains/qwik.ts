@@ -5,8 +5,8 @@ export const qwik: Toolchain = {
   detect: { packages: ['@builder.io/qwik', '@qwik.dev/core'] },
   runs: 'browser',
   code: ['src'],
-  // All but the entries of servers, such as `entry.ssr.tsx`.
   bundlesStarted: viteStarts,
+  // All but the entries of servers, such as `entry.ssr.tsx`.
   entries: { pattern: /^(?!.*(^|\/)entry\.[\w.-]+$).*\.[jt]sx?$/ },
   rendersOnServer: true,
   reads: [viteWay('PUBLIC_'), viteWay('VITE_')],

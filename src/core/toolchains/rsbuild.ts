@@ -1,5 +1,5 @@
 import { readDefine, readEntry, readNames, readOutput, readRoot } from './settings.js';
-import { modeFiles, packageCache, type Toolchain, usualForms } from './toolchain.js';
+import { modeFiles, packageCache, type Toolchain, usualForms, webpackStarts } from './toolchain.js';
 
 export const rsbuild: Toolchain = {
   name: 'rsbuild',
@@ -7,8 +7,7 @@ export const rsbuild: Toolchain = {
   runs: 'browser',
   code: ['src'],
   entries: 'usual names',
-  bundlesStarted: ['worker', 'service worker'],
-  loadsCopies: true,
+  ...webpackStarts,
   reads: [
     {
       from: 'import.meta.env',

@@ -1,4 +1,4 @@
-import { packageCache, processEnv, type Toolchain } from './toolchain.js';
+import { packageCache, processEnv, type Toolchain, webpackStarts } from './toolchain.js';
 import { environmentPlugin, webpackKeys } from './webpack.js';
 
 export const rspack: Toolchain = {
@@ -7,8 +7,7 @@ export const rspack: Toolchain = {
   runs: 'browser',
   code: ['src'],
   entries: 'usual names',
-  bundlesStarted: ['worker', 'service worker'],
-  loadsCopies: true,
+  ...webpackStarts,
   lacksProcess: true,
   reads: [processEnv],
   listName: environmentPlugin,

@@ -258,6 +258,12 @@ export const httpMethods = ['GET', 'POST', 'PUT', 'PATCH', 'DELETE'] as const;
 /** Scripts that Vite bundles where code starts them: a service worker is copied (7 and 8 were measured). */
 export const viteStarts: readonly StartedAs[] = ['worker'];
 
+/** Tools like webpack bundle service workers too, and their loaders see what is copied (webpack 5 and Rspack 2 were measured). */
+export const webpackStarts: Pick<Toolchain, 'bundlesStarted' | 'loadsCopies'> = {
+  bundlesStarted: ['worker', 'service worker'],
+  loadsCopies: true,
+};
+
 /** Names that Vite itself defines in `import.meta.env`. */
 export const viteSets = ['MODE', 'BASE_URL', 'PROD', 'DEV', 'SSR'] as const;
 

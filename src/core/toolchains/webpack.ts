@@ -1,5 +1,5 @@
 import { type ConfigKeys, readDefine, readEntry, readNames } from './settings.js';
-import { packageCache, processEnv, type Toolchain } from './toolchain.js';
+import { packageCache, processEnv, type Toolchain, webpackStarts } from './toolchain.js';
 
 /** Settings of webpack, and of tools that are configured like it. */
 export const webpackKeys: ConfigKeys = {
@@ -25,8 +25,7 @@ export const webpack: Toolchain = {
   runs: 'browser',
   code: ['src'],
   entries: 'usual names',
-  bundlesStarted: ['worker', 'service worker'],
-  loadsCopies: true,
+  ...webpackStarts,
   lacksProcess: true,
   reads: [{ ...processEnv, formsOfSomeVersions: ['destructuring', 'destructuring in parts'] }],
   // Its plugin for the environment replaces it from 5.103 on (measured: 5.90, 5.100 do not; 5.103, 5.106, 5.109, 5.112 do).
