@@ -237,7 +237,9 @@ export const steps = {
   trial(field) {
     if (field.project.reads === false) return '';
     const { rows, findings } = field.trial();
-    const arrivals = rows.filter(({ name }) => name.endsWith('FERRY_API_URL')).flatMap(({ arrivesIn }) => arrivesIn);
+    const all = rows.filter(({ name }) => name.endsWith('FERRY_API_URL')).flatMap(({ arrivesIn }) => arrivesIn);
+    // A map has the text of its sources as it is, and an app its native code; other members of archives are not found as text.
+    const arrivals = all.map((one) => ({ ...one, path: one.path.replace(/(?<=\.(map|apk)) → .*/, '') }));
     const found = arrivals.filter(
       ({ path, encoding }) => encoding.join() === 'plain' && !path.includes(' → ') && field.isInOutput(path),
     );

@@ -1,5 +1,5 @@
 import { childEnvironment } from '../core/build/environment.js';
-import { defines, definesPath } from '../core/emit/defines.js';
+import { DEFINES, defines, definesPath } from '../core/emit/defines.js';
 import { EXIT, Failure } from '../core/findings/failure.js';
 import type { ChildCommand, ChildResult } from '../host/child.js';
 import { assertStateIsUsable, ensureKey } from '../host/state.js';
@@ -68,8 +68,6 @@ export function noCommand(command: string, stage: string): Failure {
   );
 }
 
-/** In a command, this is replaced by the path of a file with the bundle's public values, as `adder emit defines` writes it. */
-const DEFINES = '{defines}';
 const STAGE = '{stage}';
 
 async function filledIn(

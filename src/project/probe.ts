@@ -187,7 +187,7 @@ class Probe {
       url: site.url,
       resources: site.resources,
       valueFiles: [...this.#valueFiles],
-      workers: [...reader.workers].map(([url, names]) => ({ url, names })),
+      workers: reader.workers,
       served: servedFacts(this.#versionParts, this.stage, served, receipts),
     };
     this.#output.site = facts;

@@ -13,6 +13,7 @@ import type { Past, RepositoryFacts, SecretInFile } from '../core/lint/repositor
 import { type HistoryPlan, planHistory, ValueSearch, type Version } from '../core/lint/repository/history.js';
 import { lintRepositoryFacts } from '../core/lint/repository/index.js';
 import { packageFiles } from '../core/lint/repository/packages.js';
+import { PastFiles } from '../core/lint/repository/past-files.js';
 import type { Resolution } from '../core/resolve/resolve.js';
 import { byteSize, count } from '../core/text/display.js';
 import { isReadOfMachine } from '../core/toolchains/index.js';
@@ -183,16 +184,21 @@ async function searchHistory(
   const past = pastFiles(repository);
   const history = repository.history();
   const needles = wholeNeedles(contract, stages);
-  const versions = needles.length === 0 ? [] : versionsOf(repository, history.blobs);
+  const blobs = needles.length === 0 ? history.blobs.filter(({ path }) => isEnvLike(path)) : history.blobs;
+  const versions = versionsOf(repository, blobs);
   const plan = planHistory(versions, history);
   if (versions.length === 0) return { past, pastValues: [], leftOut: plan.leftOut };
   const search = new ValueSearch(needles);
+  const envFiles = new PastFiles(contract, stages);
   const progress = new Progress(world, plan);
   const ids = plan.versions.map(({ id }) => id);
   await repository.readBlobs(ids, (index, content) => {
     progress.at(index);
-    search.add(plan.versions[index] as Version, content);
+    const version = plan.versions[index] as Version;
+    search.add(version, content);
+    envFiles.add(version.path, content);
   });
+  const isRead = (path: string) => versions.every((one) => one.path !== path || plan.versions.includes(one));
   progress.end();
   const isStillThere = (variable: string, path: string) =>
     tracked.has(path) && search.has(variable, files.readIfPossible(files.path.join(root, path)) ?? new Uint8Array());
@@ -202,7 +208,8 @@ async function searchHistory(
     const [last, first] = [commits[0], commits.at(-1)];
     return first && last ? [{ variable, stages: found, path, first, last }] : [];
   });
-  return { past, pastValues, leftOut: plan.leftOut };
+  const named = past.map((one) => ({ ...one, names: isRead(one.path) ? envFiles.of(one.path) : undefined }));
+  return { past: named, pastValues, leftOut: plan.leftOut };
 }
 
 function versionsOf(repository: Repository, blobs: readonly Blob[]): Version[] {

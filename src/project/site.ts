@@ -49,14 +49,16 @@ export class SiteReader {
   readonly resources: Resource[] = [];
   /** The first page; absent if it gave no answer. */
   first: Resource | undefined;
-  /** Service workers, with the URLs that each names. */
-  readonly workers = new Map<string, string[]>();
   /** Hosts that files refer to and that are not read. */
   readonly otherHosts = new Set<string>();
   readonly #visited = new Set<string>();
   readonly #queue: Queued[] = [];
   /** Requested URLs; the resource once there is an answer. */
   readonly #seen = new Map<string, { link: Queued; resource?: Resource }>();
+  /** URLs that each script names. */
+  readonly #named = new Map<string, string[]>();
+  /** Scripts that are asked for as service workers, if only after they were asked for as files of a build. */
+  readonly #workers = new Set<string>();
   readonly #hosts: Set<string>;
   readonly #until = Date.now() + limits.probeSeconds.value * 1000;
   #bytes = 0;
@@ -72,6 +74,14 @@ export class SiteReader {
   ) {
     const { host } = new URL(request.url);
     this.#hosts = new Set([host, ...request.assetHosts]);
+  }
+
+  /** Service workers, each with the URLs that it names. */
+  get workers(): { url: string; names: string[] }[] {
+    return [...this.#workers].flatMap((url) => {
+      const names = this.#named.get(url);
+      return names ? [{ url, names }] : [];
+    });
   }
 
   /** Reads everything that follows from the first page. @param more files that the site should have */
@@ -128,6 +138,7 @@ export class SiteReader {
     const { host } = new URL(link.url);
     const key = keyOf(link);
     const known = this.#seen.get(key);
+    if (link.kind === 'worker') this.#workers.add(link.url);
     if (known) {
       confirm(known, link);
       return;
@@ -257,7 +268,7 @@ export class SiteReader {
           : kind === 'manifest' || /manifest/i.test(new URL(url).pathname)
             ? linksInJson(text, url, base)
             : [];
-    if (kind === 'worker') this.workers.set(url, [...new Set(found.map((one) => one.url))]);
+    if (kind === 'worker' || kind === 'script') this.#named.set(url, [...new Set(found.map((one) => one.url))]);
     if (kind === 'style') this.#addHosts(found);
     // Source maps are read together with their files.
     for (const one of found) if (one.kind !== 'map') this.#add({ ...one, from, depth: 0, base });

@@ -1,5 +1,6 @@
 import { existsSync, readFileSync } from 'node:fs';
 import { Writable } from 'node:stream';
+import { DEFINES, definesPath } from '../core/emit/defines.js';
 import { isSkippedDirectory } from '../core/files/directories.js';
 import { within } from '../core/files/within.js';
 import type { Coverage } from '../core/findings/check.js';
@@ -56,7 +57,7 @@ export async function builtCopy(
   adjusted: (files: BuiltFiles) => Project = () => project,
 ): Promise<BuiltCopy> {
   const { root } = project;
-  const { stage, resolution, all, command } = of;
+  const { stage, resolution, all } = of;
   const markers = new Markers(project, of);
   const top = Repository.at(root)?.top ?? root;
   const leftOut = leftOutOf(project, markers);
@@ -64,6 +65,7 @@ export async function builtCopy(
   try {
     markers.writeFiles(copy, top, leftOut);
     const env = { ...markers.environment(world), ...observing(copy, world) };
+    const command = withDefines(project, of, copy, markers);
     const before = stateOf(project, copy.top);
     const log = await build(project, { copy, before, command, env, all, resolution, log: of.log }, world);
     const written = writtenIn(project, copy, before);
@@ -89,6 +91,20 @@ export async function builtCopy(
   } finally {
     copy.remove();
   }
+}
+
+/** The command with the define file of the copy, if it takes one. @returns its words */
+function withDefines(
+  { files }: Project,
+  { stage, bundle, command }: CopyRequest,
+  copy: ProjectCopy,
+  markers: Markers,
+): readonly string[] {
+  if (!command.some((word) => word.includes(DEFINES))) return command;
+  const { join, relative } = files.path;
+  const path = join(copy.root, definesPath(bundle.name, stage.name));
+  copy.write(relative(copy.top, path), markers.defineFile());
+  return command.map((word) => word.replaceAll(DEFINES, path));
 }
 
 /** A copy has no outputs of bundles, state and caches, and no file with real values. */

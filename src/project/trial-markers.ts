@@ -2,11 +2,12 @@ import { generateKeyPairSync, randomBytes } from 'node:crypto';
 import { childEnvironment, givenName, readName, STAGE_NAME } from '../core/build/environment.js';
 import type { Bundle, Stage, Variable } from '../core/contract/contract.js';
 import { prefixOf, variablesByName } from '../core/contract/names.js';
+import { definesText } from '../core/emit/defines.js';
 import { valueFileOf } from '../core/files/value-files.js';
 import type { ReadLayer } from '../core/resolve/layer.js';
 import type { Resolution } from '../core/resolve/resolve.js';
 import { valueProblem } from '../core/resolve/value-rules.js';
-import { reveal } from '../core/secrets/secret.js';
+import { reveal, Secret } from '../core/secrets/secret.js';
 import { toolchainOf } from '../core/toolchains/index.js';
 import { isForeignName } from '../core/toolchains/known-names.js';
 import {
@@ -110,6 +111,16 @@ export class Markers {
       const name = nameAt.get(line);
       return name === undefined ? undefined : this.#mark(name, value, { path, line });
     });
+  }
+
+  /** The define file of the bundle: for tools that take public values from one. */
+  defineFile(): string {
+    const { bundle, resolution } = this.build;
+    const valueOf = ({ name }: Variable) => {
+      const value = resolution.values.get(name)?.value;
+      return new Secret(this.#mark(name, value ? reveal(value) : '', {}) ?? (value ? reveal(value) : ''));
+    };
+    return definesText(bundle, resolution, { withBuild: false, valueOf });
   }
 
   /** The widest environment that a build could have: every variable, and the names that code asks for. */

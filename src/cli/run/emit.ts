@@ -2,6 +2,7 @@ import { type EmitKind, type EmitRequest, emitKinds } from '../../core/emit/inde
 import { EXIT, Failure } from '../../core/findings/failure.js';
 import { runtimeFile } from '../../core/runtime/runtime.js';
 import { escapeControls } from '../../core/text/display.js';
+import { isGenerated } from '../../core/text/generated.js';
 import { echoed, suggest } from '../../core/text/nearest.js';
 import { today, type World } from '../../host/world.js';
 import { withoutEffect } from '../../project/ambient.js';
@@ -26,15 +27,25 @@ export async function run({ words: [name], options, world }: EmitCall): Promise<
   if (options.into !== undefined && kind.delivery === 'editor')
     return configure(project, options.into, options.check, world);
   if (options.into !== undefined) return deliver(project, kind, options, world);
-  const text = kind.emit(requestFor(project, kind, options, world));
+  const request = requestFor(project, kind, options, world);
+  const byHand = options.replace ? undefined : handMade(kind, options.save, world);
+  const text = byHand === undefined ? kind.emit(request) : (kind.addTo?.(byHand, request) ?? '');
   if (options.check) return check(options.save, text, world);
   if (options.save === undefined) world.stdout.pass(escapeControls(text));
   else {
     const { save, replace, 'with-build': isSecret } = options;
-    saveOutput(text, { path: save, replace, isSecret, project }, world);
+    saveOutput(text, { path: save, replace: replace || byHand !== undefined, isSecret, project }, world);
     if (kind.name === 'types') warnOfEffect(project, save, world);
   }
   return EXIT.fine;
+}
+
+/** The text of a file that somebody wrote by hand, and that a kind can add to. */
+function handMade({ addTo }: EmitKind, save: string | undefined, world: World): string | undefined {
+  if (!addTo || save === undefined) return undefined;
+  const file = world.files.path.resolve(world.cwd, save);
+  const text = world.files.readIfPossible(file)?.toString();
+  return text === undefined || text.trim() === '' || isGenerated(text) ? undefined : text;
 }
 
 /** Declarations that no TypeScript configuration includes have no effect. */

@@ -1,5 +1,5 @@
 import { prefixOf } from '../contract/names.js';
-import type { Read } from '../reads/read.js';
+import { namesSetIn, type Read } from '../reads/read.js';
 import { joinedName } from '../resolve/keyed.js';
 import { textPlaces } from '../text/positions.js';
 import { isIn, type Range } from '../text/ranges.js';
@@ -16,12 +16,14 @@ export function usesByName(
   values: ReadonlyMap<string, unknown>,
 ): Map<string, Use[]> {
   const byName = new Map<string, Use[]>();
+  const set = namesSetIn(sources.flatMap(({ reads }) => reads));
   const configurations = new Set(sides.bundles.flatMap(({ reads }) => [...reads.values()].map(({ path }) => path)));
   for (const { path, reads, onServer } of sources) {
     const known = sides.of(path);
     const place = known.side === 'unknown' && configurations.has(path) ? { side: 'build' as const } : known;
     for (const read of reads) {
       if (read.name === undefined || read.kind === 'assigned' || !/^[A-Za-z_]\w*$/.test(read.name)) continue;
+      if (set.has(read.name) && read.object === 'process.env' && !values.has(read.name)) continue;
       const where = { ...place, side: sideOfRead(read, place, onServer) };
       if (where.bundle && isReadOfMachine(where.bundle, path, read.object)) continue;
       const own = where.bundle && isReplaced(where.bundle, read) ? where.bundle.renamed[read.name] : undefined;

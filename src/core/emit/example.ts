@@ -1,4 +1,5 @@
 import type { Contract, Variable } from '../contract/contract.js';
+import { parseEnvFile } from '../envfile/parse.js';
 import { quoteEnvValue } from '../envfile/write.js';
 import { oneLine } from '../text/display.js';
 import { emitKind, madeBy } from './kind.js';
@@ -11,6 +12,12 @@ export const example = emitKind({
   emit({ contract, call }) {
     const entries = [...contract.variables.values()].map((variable) => entry(contract, variable));
     return `# ${madeBy(call, contract)}\n\n${entries.join('\n')}`;
+  },
+  addTo(text, { contract }) {
+    const names = new Set(parseEnvFile(Buffer.from(text)).entries.map(({ name }) => name));
+    const lacking = [...contract.variables.values()].filter(({ name }) => !names.has(name));
+    const entries = lacking.map((variable) => `\n${entry(contract, variable)}`);
+    return `${text}${text === '' || text.endsWith('\n') ? '' : '\n'}${entries.join('')}`;
   },
 });
 

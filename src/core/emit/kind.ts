@@ -48,6 +48,8 @@ export interface EmitKind<Taken extends Exclude<keyof EmitRequest, Given> = Excl
   /** The kind that `--with-values` selects instead. */
   withValues?: EmitKind;
   emit(request: Pick<EmitRequest, Taken | Given>): string;
+  /** A file that somebody wrote by hand with what it lacks. Without it, such a file is never replaced unasked. */
+  addTo?(text: string, request: Pick<EmitRequest, Taken | Given>): string;
 }
 
 /** Checks that a kind uses only what it takes. */

@@ -6,11 +6,12 @@ import type { BundleFacts } from './rule.js';
 /** The contract's settings of a bundle, for rules over its artifacts. */
 export function bundleFacts(bundle: Bundle): BundleFacts {
   const { productionBuild } = toolchainOf(bundle);
-  const { runs, serverCode, forbidsMaps } = bundle;
+  const { runs, serverCode, forbidsMaps, build } = bundle;
   return {
     runs,
     forbidsMaps,
     ...(serverCode.length > 0 && { isServerCode: within(serverCode) }),
+    ...(build && { isBuiltHere: true }),
     ...(productionBuild !== undefined && { productionBuild }),
   };
 }

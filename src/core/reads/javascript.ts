@@ -547,6 +547,7 @@ class Finder {
       ...(objectForm && { objectForm }),
       ...(this.text[node.end] === '.' && { isBeforeMember: true }),
       ...(isGuarded(node, ancestors) && { isGuarded: true }),
+      ...(isSet(node, ancestors) && { isSet: true }),
       ...(found.isUncertain && { isUncertain: true }),
       ...statementOf(ancestors),
       ...fallbackOf(node, ancestors),
@@ -779,6 +780,12 @@ function isAssigned(node: Node, ancestors: readonly Node[]): boolean {
   const parent = parentOf(ancestors);
   if (parent?.type === 'AssignmentExpression') return unwrap(parent.left as Node) === node;
   return parent?.type === 'UpdateExpression' || (parent?.type === 'UnaryExpression' && parent.operator === 'delete');
+}
+
+/** Tells whether a value is written whatever it was: `||=` and `delete` may leave what a machine set. */
+function isSet(node: Node, ancestors: readonly Node[]): boolean {
+  const parent = parentOf(ancestors);
+  return parent?.type === 'AssignmentExpression' && parent.operator === '=' && unwrap(parent.left as Node) === node;
 }
 
 function fallbackOf(node: Node, ancestors: readonly Node[]): Pick<Read, 'fallback'> {

@@ -28,6 +28,8 @@ export interface Read {
   optional: boolean;
   /** The shorthand property that it is: `{ NAME }`. */
   isShorthand?: true;
+  /** Tells whether an `assigned` name gets a value here whatever it was: `object.NAME = value`. */
+  isSet?: true;
   /** Tells whether the read is a whole statement, which a string literal would turn into a directive. */
   isStatement?: true;
   /** Tells whether the alias that is read through may be another object by then: it, or a property of it, is written. */
@@ -101,3 +103,9 @@ export interface FileReads {
 }
 
 export const nothingRead: FileReads = { reads: [], imports: [] };
+
+/** The names that code sets itself on the environment that a machine gives it. They are no variables of anybody else. */
+export function namesSetIn(reads: Iterable<Read>): Set<string> {
+  const set = [...reads].filter(({ isSet, object }) => isSet && object === 'process.env');
+  return new Set(set.flatMap(({ name }) => name ?? []));
+}

@@ -33,6 +33,7 @@ export interface Lookup {
   offers(name: string): readonly Offer[];
   default(name: string): Secret | undefined;
   reach(name: string): Reach;
+  isDeclared(name: string): boolean;
 }
 
 /**
@@ -110,10 +111,13 @@ export class Expander {
   /** The text after `:?` is not shown: it may hold anything. */
   #unset(name: string, isEmpty: boolean, offer: Offer): ExpansionProblem {
     const isShown = isEmpty || name === offer.name || this.lookup.reach(offer.name) === 'public' || looksLikeName(name);
+    const [reach, own] = [this.lookup.reach(name), this.lookup.reach(offer.name)];
+    const declare = this.lookup.isDeclared(name) ? undefined : own;
+    const isWithheld = declare === undefined && narrower(reach, own) !== own;
     return {
       findingFor: (variable) =>
         isShown
-          ? finding('value/unknown-reference', 'name', { variable, name, isEmpty })
+          ? finding('value/unknown-reference', 'name', { variable, name, isEmpty, declare, isWithheld })
           : finding('value/unknown-reference', 'hidden', { variable }),
     };
   }

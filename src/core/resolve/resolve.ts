@@ -83,6 +83,7 @@ class Resolver {
       offers: (name) => this.#offers.get(this.#presentName(name)) ?? [],
       default: (name) => contract.variables.get(this.#presentName(name))?.default,
       reach: (name) => reachOf(contract, this.#presentName(name)),
+      isDeclared: (name) => contract.variables.has(this.#presentName(name)),
     });
   }
 
@@ -227,9 +228,10 @@ class Resolver {
   }
 
   /** Public values go where the team sees them; others into a layer that is not a shared file, if there is one. */
-  #howToGive({ name, reach, form, about }: Variable) {
+  #howToGive({ name, reach, form, about }: Variable, offer?: Offer) {
     const layers = [...this.stage.layers];
     return {
+      at: offer?.source.line === undefined ? undefined : describeSource(offer.source),
       variable: name,
       file: layers.findLast(({ kind }) => kind === 'file')?.name,
       inProcess: layers.some(({ kind }) => kind === 'process'),
@@ -243,7 +245,7 @@ class Resolver {
     const text = reveal(value);
     const { name } = variable;
     if (text === '') {
-      const facts = { ...this.#howToGive(variable), stage: this.stage.name };
+      const facts = { ...this.#howToGive(variable, offer), stage: this.stage.name };
       if (isRequired(variable, this.stage.name)) this.#report(finding('value/empty', 'empty', facts), offer);
       return 'empty';
     }
@@ -261,7 +263,7 @@ class Resolver {
     const untidy = untidiness(text);
     if (untidy) this.#report(finding('value/untidy', 'text', { variable: name, problem: untidy }), offer);
     if (ships(this.stage.name) && isPlaceholder(variable, text)) {
-      const facts = { ...this.#howToGive(variable), stage: this.stage.name };
+      const facts = { ...this.#howToGive(variable, offer), stage: this.stage.name };
       this.#report(finding('value/placeholder', 'value', facts), offer);
     }
     if (reach === 'public' && isLocalAddress(text) && this.#isForVisitors())

@@ -12,6 +12,7 @@ import {
   runtimeEntries,
   runtimeJson,
   runtimeVariables,
+  VALUES_FILE,
 } from './runtime.js';
 import { settingsIn } from './settings-script.js';
 
@@ -75,7 +76,7 @@ class Check {
 
   /** Files of values, whatever they are called: the script, constants in a package, JSON. */
   valueFiles(): RawFinding[] {
-    const scripts = this.#paths(/adder-?values[^/]*\.[cm]?js$/i).flatMap((path) => {
+    const scripts = this.#paths(VALUES_FILE).flatMap((path) => {
       const text = this.output.read(path);
       return text?.includes(PAGE_VALUES) ? this.#script(path, text) : [];
     });

@@ -8,13 +8,16 @@ import { valueLiteral } from './literal.js';
 /** The name under which a page's values are found. */
 export const PAGE_VALUES = 'adderValues';
 
-/** The name of a page's values file, with any digest. */
 /** The command that writes a values file, as words. */
 export function emitRuntime(stage: string, bundle: string, into: string): string[] {
   return ['adder', 'emit', 'runtime', '--stage', stage, '--bundle', bundle, '--into', into];
 }
 
-export const PAGE_FILE = /^adder-values\.[0-9a-f]{12}\.js$/;
+/** The path of a file of values, as Adder or somebody after it called it. */
+export const VALUES_FILE = /adder-?values[^/]*\.[cm]?js$/i;
+
+/** The name of a page's values file, with any digest, or without one, as somebody may have renamed it. */
+export const PAGE_FILE = /^adder-values(\.[0-9a-f]{12})?\.js$/;
 
 /** The file of values that an app reads when it loads. */
 export interface RuntimeFile {

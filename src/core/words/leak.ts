@@ -1,5 +1,6 @@
 import { byteSize, count, grouped } from '../text/display.js';
 import { joinWords } from '../text/nearest.js';
+import { run, steps } from './remedy.js';
 import { partText, type ValuePart } from './value-part.js';
 import { words } from './words.js';
 
@@ -279,9 +280,11 @@ export const stageWords = words({
     meaning: "an artifact contains another stage's value",
     help: "This stage's artifact contains the value that the variable has in another stage. Rebuild it for the right stage: `adder with STAGE`.",
     variants: {
-      value: (f: ForeignValue) => ({
+      value: (f: ForeignValue & { rebuild: readonly string[]; isBuiltHere: boolean }) => ({
         message: foreign(f),
-        remedy: `rebuild it for ${f.of}: adder with ${f.of} -- COMMAND`,
+        remedy: f.isBuiltHere
+          ? steps`rebuild it for ${f.of}: ${run(...f.rebuild)}`
+          : `rebuild it for ${f.of}: run its build command after \`${f.rebuild.join(' ')} --\``,
       }),
       'left-over': (f: ForeignValue & { output: string }) => ({
         message: foreign(f),

@@ -23,6 +23,28 @@ function dropped(bytes: number): string {
   return bytes > 0 ? `; ${byteSize(bytes)} of development code stay in the build unless NODE_ENV is production` : '';
 }
 
+/** Names in an env file of the past. Undefined if it could not be read. */
+export interface PastSecrets {
+  /** Names whose value there is still the one of today. */
+  still?: readonly string[] | undefined;
+  /** Names without a value of today. */
+  unknown?: readonly string[] | undefined;
+}
+
+function withNames(still: readonly string[] = [], unknown: readonly string[] = []): string {
+  const names = [...still, ...unknown];
+  return names.length === 0 ? '' : `, with ${someWords(names, MOST_NAMES)}`;
+}
+
+/** Clones keep a file even if the history is rewritten, so values are all that can be changed. */
+function rotateNames(still: readonly string[] = [], unknown: readonly string[] = []): string {
+  const all = still.length + unknown.length === 0;
+  const rotate = `rotate ${all ? 'every value in it' : someWords([...still, ...unknown], MOST_NAMES)}, as every clone has the file`;
+  if (!all && unknown.length === 0) return rotate;
+  const rest = all ? 'this' : someWords(unknown, MOST_NAMES);
+  return `${rotate}; ${thenAccept}, because no file here tells whether ${rest} was rotated`;
+}
+
 export const repoWords = words({
   'repo/misnamed': {
     meaning: 'a layer is missing, and a file beside it has nearly its name',
@@ -82,9 +104,9 @@ export const repoWords = words({
     meaning: 'the git history contains an env file, or a current value',
     help: 'A removed file is still in every clone. Rotate the values that it contained; nothing else helps. Rewriting the history does not change existing clones.',
     variants: {
-      file: ({ path, first, last }: Span) => ({
-        message: `the git history contains ${path}, from ${first.id} (${first.day}) to ${last.id} (${last.day})`,
-        remedy: 'rotate every value in it: existing clones keep the file even if the history is rewritten',
+      file: ({ path, first, last, still, unknown }: Span & PastSecrets) => ({
+        message: `the git history contains ${path}, from ${first.id} (${first.day}) to ${last.id} (${last.day})${withNames(still, unknown)}`,
+        remedy: rotateNames(still, unknown),
       }),
       value: ({ variable, stages, path, first, last }: Span & { variable: string; stages: readonly string[] }) => ({
         message: `the git history contains the ${joinWords(stages)} value of ${variable}: ${path}, first in ${first.id} (${first.day}), last changed in ${last.id} (${last.day})`,
@@ -250,11 +272,11 @@ export const repoWords = words({
     variants: {
       names: (f: { package: string; bundle: string; names: readonly string[]; bytes: number }) => ({
         message: `${f.package}, a package in ${f.bundle}, reads ${listed(f.names)}${dropped(f.bytes)}`,
-        remedy: 'check that the build replaces these names, or that the package works without them',
+        remedy: `check that the build replaces these names, or that the package works without them; ${thenAccept}`,
       }),
       mode: ({ packages, bundle, bytes }: { packages: readonly string[]; bundle: string; bytes: number }) => ({
         message: `${packages.length === 1 ? '1 package' : `${packages.length} packages`} in ${bundle} ${packages.length === 1 ? 'reads' : 'read'} NODE_ENV: ${listed(packages)}${dropped(bytes)}`,
-        remedy: 'check that builds that ship have NODE_ENV=production',
+        remedy: `check that builds that ship have NODE_ENV=production, as \`adder with\` gives it; ${thenAccept}`,
       }),
     },
   },
@@ -263,6 +285,9 @@ export const repoWords = words({
 function packedFiles(files: readonly string[]): string {
   return `${someWords(files, MOST_FILES)} ${files.length === 1 ? 'is' : 'are'} packed into the app`;
 }
+
+/** Of what only a person can know. */
+const thenAccept = 'then accept the finding (`adder accept`)';
 
 const removeFromFile = 'remove it from the file, and rotate it: the history keeps it';
 const removeFromExample = 'remove it, and rotate the value: everybody reads the example file';

@@ -5,6 +5,8 @@ import { words } from './words.js';
 /** How a value is given to a variable: the places where it can be set, the best first. */
 export interface HowToGive {
   variable: string;
+  /** The line that sets it already, as `path:line`: another one beside it would set the name twice. */
+  at?: string | undefined;
   /** The file to add a line to. */
   file?: string | undefined;
   /** True if the process environment is a layer. */
@@ -15,8 +17,8 @@ export interface HowToGive {
   about?: string | undefined;
 }
 
-function howToGive({ variable, file, inProcess, isShared, form, about }: HowToGive): string {
-  const line = file !== undefined && `add ${variable}=... to ${file}`;
+function howToGive({ variable, at, file, inProcess, isShared, form, about }: HowToGive): string {
+  const line = at === undefined ? file !== undefined && `add ${variable}=... to ${file}` : `write the value at ${at}`;
   const shell = inProcess && `set ${variable} in the process environment`;
   const places = (isShared ? [line, shell] : [shell, line]).filter(Boolean);
   return `${places.join(', or ')} (${form}${about ? `: ${about}` : ''})`;
@@ -270,9 +272,17 @@ export const valueWords = words({
         message: `${variable} contains a $ that starts a reference to a name that is not set in this stage`,
         remedy: `${dollar}, or put the value in single quotes`,
       }),
-      name: ({ variable, name, isEmpty }: { variable: string; name: string; isEmpty: boolean }) => ({
-        message: `${variable} refers to ${name}, which ${isEmpty ? 'is empty' : 'is not set in this stage'}`,
-        remedy: `set ${name} in a layer of the stage, or write a fallback: \${${name}:-text}; ${dollar}`,
+      name: (f: {
+        variable: string;
+        name: string;
+        isEmpty: boolean;
+        /** The reach for a name that is not in the contract. */
+        declare?: string | undefined;
+        /** True if the name has a narrower reach, so that the value would be withheld with it. */
+        isWithheld?: boolean | undefined;
+      }) => ({
+        message: `${f.variable} refers to ${f.name}, which ${f.isEmpty ? 'is empty' : 'is not set in this stage'}`,
+        remedy: `${setReferred(f)}, or write a fallback: \${${f.name}:-text}; ${dollar}`,
       }),
     },
   },
@@ -291,6 +301,24 @@ export const valueWords = words({
     },
   },
 });
+
+function setReferred({
+  name,
+  declare,
+  isWithheld,
+  isEmpty,
+}: {
+  name: string;
+  declare?: string | undefined;
+  isWithheld?: boolean | undefined;
+  isEmpty: boolean;
+}): string {
+  if (isWithheld) return 'write the text instead of the reference';
+  const set = isEmpty ? `write a value for ${name} where it is set` : `set ${name} in a layer of the stage`;
+  return declare === undefined
+    ? set
+    : `declare \`${name}: { reach: ${declare}, required: false }\` in the contract and ${set}`;
+}
 
 /** How a line is written that its readers agree about. */
 function remedyOf(differences: readonly string[]): string {

@@ -12,7 +12,7 @@ const leak = finding('leak/known-value', 'shipped', { variable: 'KEY', reach: 's
 const foreign = finding(
   'stage/foreign-value',
   'value',
-  { variable: 'URL', stage: 'staging', of: 'production' },
+  { variable: 'URL', stage: 'staging', of: 'production', rebuild: ['adder', 'with', 'production'], isBuiltHere: true },
   { bundle: 'desk', place },
 );
 const read = { variable: 'URL', place: { path: 'src/a.ts', inside: [], line: 3, column: 9 } };

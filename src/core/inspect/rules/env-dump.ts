@@ -15,11 +15,13 @@ const marks = [
   'GITHUB_WORKSPACE',
   'HOSTNAME":"',
   '"LOGNAME":"',
+  // A build with `adder with` has few other names.
+  '"ADDER_BUNDLE":"',
 ];
 
 /** Keys of an object that is the environment; a script that reads them has no value after the name. */
 const environmentKey =
-  /["']?\b(npm_(?:lifecycle_event|lifecycle_script|config_[a-z_]+|package_[a-z_]+|execpath|node_execpath|command)|PATH|HOME|PWD|OLDPWD|USER|LOGNAME|SHELL|SHLVL|TERM|LANG|HOSTNAME|EDITOR|USERPROFILE|APPDATA|LOCALAPPDATA|SYSTEMROOT|COMPUTERNAME|USERNAME|GITHUB_[A-Z_]+|RUNNER_[A-Z_]+|CI)["']?\s*:\s*["']/g;
+  /["']?\b(npm_(?:lifecycle_event|lifecycle_script|config_[a-z_]+|package_[a-z_]+|execpath|node_execpath|command)|PATH|HOME|PWD|OLDPWD|USER|LOGNAME|SHELL|SHLVL|TERM|LANG|HOSTNAME|EDITOR|USERPROFILE|APPDATA|LOCALAPPDATA|SYSTEMROOT|COMPUTERNAME|USERNAME|GITHUB_[A-Z_]+|RUNNER_[A-Z_]+|ADDER_(?:STAGE|BUNDLE)|CI)["']?\s*:\s*["']/g;
 
 /** Programs that were compiled for the web bring a made-up environment. */
 const madeUp = /\{[^{}]*web_user[^{}]*\}/g;

@@ -23,7 +23,7 @@ export function statementFor(owner: Owner, inspected: Inspected, where: Where, m
     case 'setting':
       return inspected.audience === 'browser' ? shippedSetting(owner, where, more, output) : undefined;
     case 'foreign':
-      return inspected.audience === 'cache' ? undefined : foreignValue(owner, inspected.stage, more, output);
+      return inspected.audience === 'cache' ? undefined : foreignValue(owner, inspected, more, output);
     default:
       return undefined;
   }
@@ -87,12 +87,13 @@ function keptSecret(
 
 function foreignValue(
   { variable, stage = '' }: Owner,
-  of: string,
+  { stage: of, bundle, facts: about }: Inspected,
   more: number | undefined,
   output: string | undefined,
 ): RawFinding {
   const facts = { variable, stage, of, more };
+  const rebuild = ['adder', 'with', of, ...(bundle === undefined ? [] : ['--bundle', bundle])];
   return output === undefined
-    ? finding('stage/foreign-value', 'value', facts)
+    ? finding('stage/foreign-value', 'value', { ...facts, rebuild, isBuiltHere: about?.isBuiltHere === true })
     : finding('stage/foreign-value', 'left-over', { ...facts, output });
 }

@@ -1,5 +1,6 @@
 import type { Contract } from '../../contract/contract.js';
 import type { Resolution } from '../../resolve/resolve.js';
+import type { PastNames } from './past-files.js';
 
 /** A commit, as messages name it. */
 export interface Commit {
@@ -39,8 +40,8 @@ export interface RepositoryFacts {
   tracked: ReadonlySet<string>;
   /** Tells whether version control would pass a path over, be it there or not. */
   isIgnored(path: string): boolean;
-  /** Files that were env files or keys in some commit. */
-  past: readonly Past[];
+  /** Files that were env files or keys in some commit, with their names if all versions could be read. */
+  past: readonly (Past & { names?: PastNames | undefined })[];
   /** Values of today in blobs of the past. */
   pastValues: readonly (Past & { variable: string; stages: readonly string[] })[];
   /** Secrets in tracked text files that are neither code nor env files. */

@@ -82,13 +82,16 @@ function notIgnored(facts: RepositoryFacts): LintFinding[] {
 /** Files that were env files or keys once, and values of today in any version of any file. */
 export function historyRules(facts: RepositoryFacts): LintFinding[] {
   const files = facts.past
-    .filter(({ path }) => !facts.tracked.has(path))
-    .map(({ path, first, last }) =>
-      finding('repo/in-history', 'file', { path, first, last }, { place: { path, inside: [] } }),
+    .filter(({ path, names }) => !facts.tracked.has(path) && (!names || names.still.length + names.unknown.length > 0))
+    .map(({ path, first, last, names }) =>
+      finding('repo/in-history', 'file', { path, first, last, ...names }, { place: { path, inside: [] } }),
     );
-  const values = facts.pastValues.map(({ variable, stages, path, first, last }) => {
-    const about = { variable, stages, path, first, last };
-    return finding('repo/in-history', 'value', about, { place: { path, inside: [] } });
-  });
+  const said = new Set(facts.past.flatMap(({ path, names }) => (names?.still ?? []).map((name) => `${path}\0${name}`)));
+  const values = facts.pastValues
+    .filter(({ path, variable }) => !said.has(`${path}\0${variable}`))
+    .map(({ variable, stages, path, first, last }) => {
+      const about = { variable, stages, path, first, last };
+      return finding('repo/in-history', 'value', about, { place: { path, inside: [] } });
+    });
   return [...values, ...files];
 }

@@ -3,7 +3,7 @@ import { nameIn, prefixOf, readsFrom, replacedObjects, withoutPrefix } from '../
 import { finding, type RawFinding } from '../../findings/finding.js';
 import { isDartConstant } from '../../reads/dart.js';
 import { usualObjects } from '../../reads/index.js';
-import { type Read, readKinds } from '../../reads/read.js';
+import { namesSetIn, type Read, readKinds } from '../../reads/read.js';
 import { editDistance } from '../../text/nearest.js';
 import { isIn } from '../../text/ranges.js';
 import { isReadOfMachine, toolchainOf } from '../../toolchains/index.js';
@@ -471,13 +471,14 @@ function otherKind({ kind }: Read): Left | undefined {
 
 /** Names that code of a server reads, which the contract should have. */
 export function serverReadRules(context: LintContext): LintFinding[] {
+  const set = namesSetIn([...context.files.values()].flatMap(({ reads }) => reads));
   return context.bundles.flatMap(({ bundle, onServer }) => {
     const names = new Names(context.contract, bundle, context.settings(bundle));
     return [...onServer].flatMap((path) => {
       const file = context.files.get(path);
       if (!file) return [];
       return file.reads.flatMap((read): LintFinding[] => {
-        if (read.name === undefined || read.kind === 'assigned' || read.kind === 'in') return [];
+        if (read.name === undefined || read.kind === 'assigned' || read.kind === 'in' || set.has(read.name)) return [];
         const meaning = names.meaningOf(read.name, read.object);
         if (meaning.kind !== 'unknown' || isForeignName(read.name)) return [];
         const near = [...meaning.near, ...nearServer(context, read.name)];

@@ -1,0 +1,4 @@
+import { ofCode } from './code.js';
+import { testRemedies } from './situation.js';
+
+testRemedies(ofCode);

@@ -1,0 +1,4 @@
+import { ofContracts } from './contract.js';
+import { testRemedies } from './situation.js';
+
+testRemedies(ofContracts);

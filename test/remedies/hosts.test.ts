@@ -1,0 +1,4 @@
+import { ofHosts } from './hosts.js';
+import { testRemedies } from './situation.js';
+
+testRemedies(ofHosts);

@@ -1,0 +1,4 @@
+import { ofOutputs } from './outputs.js';
+import { testRemedies } from './situation.js';
+
+testRemedies(ofOutputs);

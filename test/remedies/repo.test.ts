@@ -1,0 +1,4 @@
+import { ofRepositories } from './repo.js';
+import { testRemedies } from './situation.js';
+
+testRemedies(ofRepositories);

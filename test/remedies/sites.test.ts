@@ -1,0 +1,4 @@
+import { ofSites } from './sites.js';
+import { testRemedies } from './situation.js';
+
+testRemedies(ofSites);

@@ -1,0 +1,4 @@
+import { testRemedies } from './situation.js';
+import { ofTrials } from './trials.js';
+
+testRemedies(ofTrials);

@@ -1,0 +1,4 @@
+import { testRemedies } from './situation.js';
+import { ofValues } from './values.js';
+
+testRemedies(ofValues);
