@@ -1,6 +1,7 @@
 import { type Facts, looseOutput } from './conclude/facts.js';
 import { conclude } from './conclude/index.js';
 import type { Contract, Layer, Stage } from './contract/contract.js';
+import { settableNames } from './contract/names.js';
 import { parseContract } from './contract/parse.js';
 import { rulesOf } from './contract/rules.js';
 import type { CheckedFile, ContainedValue } from './findings/contents.js';
@@ -135,7 +136,7 @@ function layerOf(contract: Contract, layer: Layer, layers: InspectInput['layers'
   const given = Object.hasOwn(layers, layer.name) ? layers[layer.name] : undefined;
   if (given === undefined) return absentLayer(layer.name, layer.name);
   if (typeof given !== 'string') {
-    const names = [...contract.variables.values()].flatMap(({ name, aka }) => [name, ...aka]);
+    const names = [...contract.variables.values()].flatMap((variable) => settableNames(contract, variable));
     return readProcessLayer(given, names);
   }
   if (layer.kind === 'command') return readCommandLayer(layer.name, Buffer.from(given));

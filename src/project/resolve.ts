@@ -1,5 +1,6 @@
 import { type Within, within } from '../core/build/environment.js';
 import type { Bundle, Layer, Stage } from '../core/contract/contract.js';
+import { settableNames } from '../core/contract/names.js';
 import { layersOf, scopesOf, scopeWith } from '../core/contract/scopes.js';
 import { Failure } from '../core/findings/failure.js';
 import type { RawFinding } from '../core/findings/finding.js';
@@ -152,7 +153,7 @@ export class StageResolver {
     const { contract } = this.project;
     if (layer.kind === 'command') return this.#command(layer);
     if (layer.kind === 'file') return this.#file(layer);
-    const names = [...contract.variables.values()].flatMap(({ name, aka }) => [name, ...aka]);
+    const names = [...contract.variables.values()].flatMap((variable) => settableNames(contract, variable));
     return readProcessLayer(this.#within?.env ?? this.world.env, names);
   }
 

@@ -116,11 +116,11 @@ export class Markers {
   /** The define file of the bundle: for tools that take public values from one. */
   defineFile(): string {
     const { bundle, resolution } = this.build;
-    const valueOf = ({ name }: Variable) => {
+    const textFor = ({ name }: Variable) => {
       const value = resolution.values.get(name)?.value;
       return new Secret(this.#mark(name, value ? reveal(value) : '', {}) ?? (value ? reveal(value) : ''));
     };
-    return definesText(bundle, resolution, { withBuild: false, valueOf });
+    return definesText(bundle, resolution, { withBuild: false, textFor });
   }
 
   /** The widest environment that a build could have: every variable, and the names that code asks for. */

@@ -100,6 +100,14 @@ export const ofValues: readonly Situation[] = [
     follow: (at) => edit(at, production, 'API_URL=https://api.saltmarsh.example/v1\n', ''),
   },
   {
+    code: 'value/duplicate',
+    variant: 'two-names',
+    files: { ...clean, ...withLines(production, 'VITE_API_URL=https://api.saltmarsh.example/v2') },
+    check,
+    says: /^remove one of the two lines/,
+    follow: (at) => edit(at, production, /^API_URL=.*\n/m, ''),
+  },
+  {
     code: 'value/ambiguous',
     variant: 'shell',
     files: {

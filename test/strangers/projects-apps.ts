@@ -77,7 +77,7 @@ export const framework: Stranger = {
   name: 'a framework application with middleware, actions and a schema',
   files: {
     'package.json':
-      '{ "name": "booking", "private": true, "scripts": { "dev": "next dev", "build": "next build", "start": "next start" }, "dependencies": { "next": "16.0.0", "react": "19.0.0", "zod": "^4.0.0" } }',
+      '{ "name": "booking", "private": true, "scripts": { "dev": "next dev", "build": "next build", "start": "next start" }, "dependencies": { "next": "^16.0.0", "react": "^19.0.0", "react-dom": "^19.0.0", "zod": "^4.0.0" } }',
     'next.config.mjs': 'export default {};\n',
     'app/page.jsx':
       "'use client';\nimport { env } from '../lib/env-client';\nimport { book } from './actions';\nexport default function Page() { return <form action={book}>{env.NEXT_PUBLIC_API_URL}{process.env.NEXT_PUBLIC_ANALYTICS_ID}</form>; }\n",

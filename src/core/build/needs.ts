@@ -1,5 +1,5 @@
 import { type Contract, isRequired, type Variable } from '../contract/contract.js';
-import { belongsTo, nameIn } from '../contract/names.js';
+import { belongsTo, nameIn, settableNames } from '../contract/names.js';
 import { scopesOf } from '../contract/scopes.js';
 import type { Resolution } from '../resolve/resolve.js';
 import { oneLine } from '../text/display.js';
@@ -31,9 +31,10 @@ export function needsOf(
   const scope = scopesOf(contract).find(({ bundle }) => bundle !== undefined && bundle.name === stage.bundle);
   return [...values.values()].flatMap(({ variable }): Need[] => {
     if (scope && !scope.shows(variable)) return [];
-    const { name, aka, reach, form, about } = variable;
+    const { name, reach, form, about } = variable;
+    const names = settableNames(contract, variable);
     const atHost = hostNames(contract, variable);
-    const inFiles = shared.some(({ offers }) => offers.some((offer) => [name, ...aka].includes(offer.name)));
+    const inFiles = shared.some(({ offers }) => offers.some((offer) => names.includes(offer.name)));
     // A server that reads its own environment does not know the contract's default.
     const isGiven = variable.default !== undefined || inFiles;
     if (atHost.length === 0 && isGiven) return [];

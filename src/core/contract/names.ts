@@ -46,6 +46,16 @@ export function namesOf(contract: Contract, variable: Variable): Record<string, 
   return table(Object.fromEntries(bundles.map((bundle) => [bundle.name, nameIn(bundle, variable)])));
 }
 
+/**
+ * The names under which a layer may set a variable: its own, older ones, and for a public one those that bundles read, because tools
+ * take them from env files by that name. A name with an entry of its own is that variable's alone.
+ */
+export function settableNames(contract: Contract, variable: Variable): string[] {
+  const read = variable.reach === 'public' ? Object.values(namesOf(contract, variable)) : [];
+  const own = [variable.name, ...variable.aka];
+  return [...own, ...new Set(read.filter((name) => !own.includes(name) && !contract.variables.has(name)))];
+}
+
 /** Every name that a variable has in files and code: its own, older ones, and those that bundles read. */
 export function allNamesOf(contract: Contract, variable: Variable): string[] {
   return [...new Set([variable.name, ...variable.aka, ...Object.values(namesOf(contract, variable))])];

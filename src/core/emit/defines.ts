@@ -18,20 +18,20 @@ export const defines = emitKind({
   emit({ bundle, resolution, withBuild }) {
     return definesText(bundle, resolution, {
       withBuild,
-      valueOf: (variable) => valueFor(resolution, variable, 'defines are'),
+      textFor: (variable) => valueFor(resolution, variable, 'defines are'),
     });
   },
 });
 
 /**
  * The text of a define file.
- * @param valueOf the value of a variable that belongs into it
+ * @param textFor the value of a variable that belongs into it
  * @throws Failure if the bundle's code gets no value from such a file
  */
 export function definesText(
   bundle: Bundle,
   { values: all }: Resolution,
-  { withBuild, valueOf }: { withBuild: boolean; valueOf: (variable: Variable) => Secret | undefined },
+  { withBuild, textFor }: { withBuild: boolean; textFor: (variable: Variable) => Secret | undefined },
 ): string {
   const from = readsFrom(bundle);
   if (from.kind === 'call' || from.kind === 'module')
@@ -44,7 +44,7 @@ export function definesText(
     const isIncluded =
       variable.reach === 'public' ? variable.delivery === 'inline' : withBuild && variable.reach === 'build';
     if (!isIncluded || !belongsTo(bundle, variable)) continue;
-    const value = valueOf(variable);
+    const value = textFor(variable);
     const name = nameIn(bundle, variable);
     // A read that nothing replaces would fail at load, so one of an unset name becomes `undefined`.
     if (from.kind !== 'compiled')

@@ -1,5 +1,5 @@
 import type { Contract } from '../contract/contract.js';
-import { namesOf } from '../contract/names.js';
+import { namesOf, settableNames } from '../contract/names.js';
 import { rulesOf } from '../contract/rules.js';
 import type { RawFinding } from '../findings/finding.js';
 import type { Resolution } from '../resolve/resolve.js';
@@ -38,7 +38,7 @@ export function whyReport(
     variable: { name, reach: variable?.reach ?? 'server', declared: variable !== undefined, ...about },
     stages: check.parts.flatMap(({ scope, resolutions }) =>
       resolutions.flatMap((resolution) =>
-        stageOf([name, ...(variable?.aka ?? [])], resolution, isShown)
+        stageOf(variable ? settableNames(contract, variable) : [name], resolution, isShown)
           .filter(({ from }) => !variable || scope.shows(variable, from?.layer))
           .map(({ stage, ...rest }) => ({ stage, ...(scope.bundle && { bundle: scope.bundle.name }), ...rest })),
       ),

@@ -1,5 +1,5 @@
 import { type Contract, isRequired, type Stage, type Variable } from '../contract/contract.js';
-import { namesOf } from '../contract/names.js';
+import { namesOf, settableNames } from '../contract/names.js';
 import { isLocalFile } from '../files/value-files.js';
 import { finding, type RawFinding } from '../findings/finding.js';
 import { narrower, type Reach } from '../findings/reach.js';
@@ -66,7 +66,7 @@ export function reachOf(contract: Contract, name: string): Reach {
 
 class Resolver {
   readonly #offers = new Map<string, Offer[]>();
-  /** Older names to the present ones. */
+  /** Older names, and those that code reads, to the present ones. */
   readonly #presentNames = new Map<string, string>();
   readonly #findings: RawFinding[] = [];
   readonly #expander: Expander;
@@ -77,7 +77,10 @@ class Resolver {
     readonly layers: readonly ReadLayer[],
     readonly elsewhere: (name: string) => readonly string[],
   ) {
-    for (const { aka, name } of contract.variables.values()) for (const old of aka) this.#presentNames.set(old, name);
+    for (const variable of contract.variables.values()) {
+      const [name, ...others] = settableNames(contract, variable) as [string, ...string[]];
+      for (const other of others.toReversed()) this.#presentNames.set(other, name);
+    }
     for (const layer of layers) this.#take(layer);
     this.#expander = new Expander({
       offers: (name) => this.#offers.get(this.#presentName(name)) ?? [],
@@ -87,7 +90,7 @@ class Resolver {
     });
   }
 
-  /** Within a layer a value under the present name wins over one under an older name. */
+  /** Within a layer a value under the present name wins over one under another name. */
   #take({ offers }: ReadLayer): void {
     const isOld = ({ name }: Offer) => this.#presentNames.has(name);
     const old = this.#presentNames.size === 0 ? [] : offers.filter(isOld);
@@ -97,7 +100,7 @@ class Resolver {
       const known = this.#offers.get(name);
       if (known) known.push(offer);
       else this.#offers.set(name, [offer]);
-      if (offer.name !== name) this.#noteOldName(name, offer);
+      if (this.contract.variables.get(name)?.aka.includes(offer.name)) this.#noteOldName(name, offer);
     }
   }
 
@@ -165,6 +168,7 @@ class Resolver {
     const from = winner.source;
     const expansion = this.#expander.expand(winner);
     this.#noteShadowed(variable, offers);
+    this.#noteTwoNames(variable, offers);
     this.#noteLocal(variable, offers);
     if (isProblem(expansion)) {
       this.#report(expansion.findingFor(variable.name), winner);
@@ -300,6 +304,15 @@ class Resolver {
     if (!this.#differ(winner, file)) return;
     const facts = { variable: variable.name, source: describeSource(file.source) };
     this.#report(finding('value/shadowed', 'process', facts), file);
+  }
+
+  /** A tool that loads the files itself knows the name that code reads, and nothing of the other one. */
+  #noteTwoNames({ name, aka }: Variable, offers: readonly Offer[]): void {
+    const winner = offers.at(-1);
+    const other = offers.findLast((one) => one.name !== winner?.name && !aka.includes(one.name));
+    if (!winner || !other || aka.includes(winner.name) || !this.#differ(winner, other)) return;
+    const facts = { variable: name, name: winner.name, other: other.name, at: describeSource(other.source) };
+    this.#report(finding('value/duplicate', 'two-names', facts, { level: 'error' }), winner);
   }
 
   /** Tells whether two offers have values, and not the same one. */

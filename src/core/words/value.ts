@@ -152,11 +152,15 @@ export const valueWords = words({
   },
   'value/duplicate': {
     meaning: 'a name is set twice in one file',
-    help: 'The later line wins. Programs differ on this, so remove one of the lines.',
+    help: 'The later line wins. Programs differ on this, so remove one of the lines. A public value may be set under the name that code reads (`NEXT_PUBLIC_MOOD` for `MOOD`); both names with different values are an error.',
     variants: {
       line: ({ name, line }: { name: string; line: number }) => ({
         message: `${name} is set twice: line ${line} sets it too, and this line wins`,
         remedy: 'remove one of the two lines',
+      }),
+      'two-names': (f: { variable: string; name: string; other: string; at: string }) => ({
+        message: `${f.name} and ${f.other} (${f.at}) both set ${f.variable}, to different values`,
+        remedy: `remove one of the two lines: tools that load the file themselves know only the name that code reads`,
       }),
       key: ({ name, line }: { name: string; line: number }) => ({
         message: `${name} is set twice: line ${line} sets it too, and this line wins`,

@@ -1,6 +1,6 @@
 import { parse as parseToml } from 'smol-toml';
 import { type Contract, isRequired, type Stage, type Variable } from '../../contract/contract.js';
-import { allNamesOf, namesOf } from '../../contract/names.js';
+import { allNamesOf, namesOf, settableNames } from '../../contract/names.js';
 import { finding } from '../../findings/finding.js';
 import { placeOfWord } from '../../findings/place.js';
 import type { Resolution } from '../../resolve/resolve.js';
@@ -211,7 +211,7 @@ function missing(facts: RepositoryFacts, path: string, step: Step, stage: Stage)
   const inline = [...step.command.matchAll(/(?:^|[\s;&])([A-Z_][A-Z0-9_]*)=/g)].map(([, name = '']) => name);
   const given = [...step.settings.map(({ name }) => name), ...inline];
   const needed = neededFromPipeline(facts, stage).filter(
-    ({ name, aka }) => ![name, ...aka].some((one) => given.includes(one)),
+    (variable) => !settableNames(facts.contract, variable).some((one) => given.includes(one)),
   );
   return [
     ...needed.map((variable) => gap(facts, path, step, { stage, variable, given })),
@@ -275,11 +275,12 @@ function neededFromPipeline(
   const resolutions = stages.filter((one) => one.stage.name === stage.name);
   const isThere = (path: string) => (isVersioned ? tracked.has(path) || !isIgnored(path) : true);
   // With layers per bundle, each bundle that requires a variable needs it.
-  const isOffered = ({ name, aka }: Variable, { layers }: Resolution) =>
-    layers.some(
-      ({ path, offers }) =>
-        path !== undefined && isThere(path) && offers.some((offer) => [name, ...aka].includes(offer.name)),
+  const isOffered = (variable: Variable, { layers }: Resolution) => {
+    const names = settableNames(contract, variable);
+    return layers.some(
+      ({ path, offers }) => path !== undefined && isThere(path) && offers.some(({ name }) => names.includes(name)),
     );
+  };
   const isLacking = (variable: Variable) =>
     resolutions.some((one) => {
       const asked = one.values.get(variable.name)?.variable;
