@@ -1,6 +1,8 @@
 import { givenValues } from '../core/build/environment.js';
 import { type Facts, looseOutput, type OutputFacts, type PastValue } from '../core/conclude/facts.js';
 import type { Bundle } from '../core/contract/contract.js';
+import { packageEntries } from '../core/files/package-entry.js';
+import { within } from '../core/files/within.js';
 import type { Unread, Unsought } from '../core/findings/check.js';
 import type { CheckedFile, ContainedValue } from '../core/findings/contents.js';
 import { finding, type Place, type RawFinding } from '../core/findings/finding.js';
@@ -34,7 +36,7 @@ import { type ArchivedFile, BuiltFiles } from './built-files.js';
 import { BundleOutput } from './bundle-output.js';
 import type { WrittenText } from './expected.js';
 import { LastBuilds, untouchedFiles } from './last-build.js';
-import type { Project } from './open.js';
+import { type Project, packageFolder } from './open.js';
 import { OwnLiterals } from './own-literals.js';
 import type { StageResolver } from './resolve.js';
 
@@ -179,7 +181,7 @@ export class Inspection {
       parts: this.parts,
       builds: this.builds,
       bundle,
-      facts: bundle && bundleFacts(bundle),
+      facts: bundle && { ...bundleFacts(bundle), isLibrary: isLibrary(this.parts.project, bundle) },
       untouched: untouchedFiles(bundle && this.builds.receiptOf(bundle)?.receipt),
     };
     let next = this.#artifactOf(files[0]);
@@ -433,4 +435,13 @@ export class Inspection {
   #unread({ path, because }: NotRead): Unread {
     return { path: this.parts.paths.of(path), inside: [], because };
   }
+}
+
+/** Tells whether importers of the bundle's package get its output: the manifest names files of it. */
+function isLibrary({ files, root }: Project, { code, output, runs }: Bundle): boolean {
+  if (runs !== 'browser') return false;
+  const { join, posix } = files.path;
+  const folder = packageFolder({ files, root }, code[0] ?? '.');
+  const manifest = files.readIfPossible(join(root, folder, 'package.json'))?.toString() ?? '';
+  return packageEntries(manifest).some((path) => within(output)(posix.join(folder, path)));
 }

@@ -4,6 +4,7 @@ import { buildErrors, canStopBuild, environmentNames, givenValues } from '../cor
 import { envFileOptions, loadedFileFindings } from '../core/build/loaded-files.js';
 import { toolFileFindings, toolFiles } from '../core/build/tool-files.js';
 import type { Bundle, Stage } from '../core/contract/contract.js';
+import { belongsTo } from '../core/contract/names.js';
 import { rulesOf } from '../core/contract/rules.js';
 import type { Origin } from '../core/evaluate/value.js';
 import { lastName } from '../core/files/directories.js';
@@ -104,7 +105,8 @@ export function prepareBuild(project: Project, request: BuildRequest, world: Wor
   const check = checkBuild(project, request, world);
   const { stage, bundle, given } = check;
   const { findings } = judge(check.findings, rulesOf(contract), today(world), check.groups);
-  const errors = buildErrors(contract, bundle, findings);
+  const starts = bundle?.build === undefined || request.command?.join(' ') !== bundle.build.join(' ');
+  const errors = buildErrors(contract, bundle, findings, starts);
   const refused = errors.length > 0;
   const reported = refused
     ? errors
@@ -150,7 +152,10 @@ function configurationFindings(
   const inShell = shell.flatMap(({ path, text }) =>
     [...shellReads(text)].map(([name, start]) => [name, { path, start, end: start }] as const),
   );
-  const withheldNames = new Map([...inShell, ...settings.reads].filter(([name]) => isMissing(name)));
+  const reads = new Map([...inShell, ...settings.reads]);
+  const withheldNames = [...reads].filter(([name]) => isMissing(name));
+  // A framework's configuration may name what its server reads later.
+  const ofServer = bundle.serverPart ? [] : [...reads].filter(([name]) => isOfServer(contract, bundle, name));
   const falling = unsetFallbacks(settings).filter((one) =>
     fallsBack(one, contract, bundle, stage, given.has(one.name)),
   );
@@ -169,13 +174,22 @@ function configurationFindings(
   });
   return [
     ...loadedFileFindings({ contract, bundle, stage, given, files }),
-    ...[...withheldNames].map(([name, origin]) =>
+    ...withheldNames.map(([name, origin]) =>
       finding('value/withheld', 'name', { path: lastName(origin.path), name }, at(origin)),
+    ),
+    ...ofServer.map(([name, origin]) =>
+      finding('value/withheld', 'server', { path: lastName(origin.path), variable: name }, at(origin)),
     ),
     ...falling.map(({ name, text, at: origin }) =>
       finding('code/fallback', 'stage', { name, text, stages: [stage.name] }, at(origin)),
     ),
   ];
+}
+
+/** Tells whether a name is a variable that only servers get. */
+function isOfServer({ variables }: Project['contract'], bundle: Bundle, name: string): boolean {
+  const variable = variables.get(name);
+  return variable?.reach === 'server' && !belongsTo(bundle, variable);
 }
 
 /** An env file below the directory where the bundle's build runs; undefined if there is none. */

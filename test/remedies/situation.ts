@@ -4,23 +4,10 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { expect, test } from 'vitest';
 import type { Code } from '../../src/core/words/catalogue.js';
-import { describe as inWords } from '../../src/core/words/describe.js';
-import { commandText } from '../../src/core/words/remedy.js';
-import type { Facts } from '../../src/core/words/words.js';
 import { bareEnvironment, program, TestProject } from '../support/adder.js';
+import { commandsOf, type Found } from './found.js';
 
-/** A finding of a JSON report. */
-export interface Found {
-  code: Code;
-  variant: string;
-  level: string;
-  facts: Facts;
-  place?: { path: string; line?: number; column?: number };
-  variable?: string;
-  fingerprint: string;
-  message: string;
-  remedy: string;
-}
+export type { Found };
 
 /** A project with one finding, and somebody who does what its remedy says, and nothing else. */
 export interface Situation {
@@ -95,15 +82,6 @@ export function append(at: TestProject, path: string, line: string): void {
 /** Accepts a finding, where a remedy says so. */
 export function accept(at: TestProject, { fingerprint }: Found): void {
   type(at, `adder accept ${fingerprint} --because 'checked by hand'`);
-}
-
-/** The commands of a remedy, as they can be pasted. */
-function commandsOf({ code, variant, facts, remedy }: Found): string[] {
-  const steps = inWords({ code, variant, facts }).remedy;
-  const commands = steps.flatMap((step) => ('run' in step ? commandText(step.run) : []));
-  for (const command of commands) expect(remedy).toContain(command);
-  // At a terminal it asks, and somebody says yes.
-  return commands.map((command) => command.replace(/--apply$/, '--apply --yes'));
 }
 
 /** What the environment is for the next check: a remedy may say to take a name out of it. */

@@ -111,7 +111,7 @@ export const hybrid: Stranger = {
   name: 'a hybrid mobile application with native copies of its web files',
   files: {
     'package.json':
-      '{ "name": "deckhand", "private": true, "type": "module", "scripts": { "build": "vite build && cap sync" }, "devDependencies": { "vite": "^8.0.0", "@capacitor/cli": "^7.0.0" }, "dependencies": { "@capacitor/core": "^7.0.0" } }',
+      '{ "name": "deckhand", "private": true, "type": "module", "scripts": { "build": "vite build && cap sync" }, "devDependencies": { "vite": "^8.0.0", "@capacitor/cli": "^7.0.0" }, "dependencies": { "@capacitor/android": "^7.0.0", "@capacitor/core": "^7.0.0" } }',
     'capacitor.config.json': '{ "appId": "example.saltmarsh.deckhand", "webDir": "www" }',
     'vite.config.js': "export default { build: { outDir: 'www' } };\n",
     'index.html': '<!doctype html><script type="module" src="/src/main.js"></script>',

@@ -51,7 +51,7 @@ export const documentation: Stranger = {
   name: 'a documentation site with custom fields',
   files: {
     'package.json': `{ "name": "pilot-docs", "private": true, "scripts": { "start": "docusaurus start", "build": "docusaurus build" },
-  "dependencies": { "@docusaurus/core": "3.9.2", "@docusaurus/preset-classic": "3.9.2", "react": "^19.0.0" } }`,
+  "dependencies": { "@docusaurus/core": "^3.10.2", "@docusaurus/preset-classic": "^3.10.2", "react": "^19.0.0", "react-dom": "^19.0.0" } }`,
     'docusaurus.config.js': `module.exports = {
   title: 'Pilots', url: process.env.DOCS_URL || 'http://localhost:3000', baseUrl: '/docs/',
   customFields: { feedbackUrl: process.env.FEEDBACK_URL, uploadToken: process.env.UPLOAD_TOKEN },

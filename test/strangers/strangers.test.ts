@@ -1,12 +1,7 @@
 import { describe, expect, test } from 'vitest';
 import { parseContract } from '../../src/core/contract/parse.js';
 import { TestProject } from '../support/adder.js';
-import * as apps from './projects-apps.js';
-import * as others from './projects-others.js';
-import * as sites from './projects-sites.js';
-import type { Stranger } from './stranger.js';
-
-const strangers: Stranger[] = [sites, apps, others].flatMap((all) => Object.values(all) as Stranger[]);
+import { strangers } from './all.js';
 
 /** Errors and warnings of a command: level, code, file or stage, and variable. */
 function wrongIn(project: TestProject, ...args: string[]): string[] {

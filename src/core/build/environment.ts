@@ -226,15 +226,19 @@ export function canStopBuild(
   };
 }
 
-/** The errors that stop a build. */
+/**
+ * The errors that stop a build.
+ * @param starts whether the command may start a server, which then needs what only its host has otherwise; its build does not
+ */
 export function buildErrors(
   contract: Contract,
   bundle: Bundle | undefined,
   findings: readonly JudgedFinding[],
+  starts = false,
 ): JudgedFinding[] {
   const stops = canStopBuild(contract, bundle);
-  // A server that starts here needs what only its host has otherwise.
-  const isElsewhere = ({ code, variant }: JudgedFinding) => code === 'value/missing' && variant === 'elsewhere';
+  const isElsewhere = ({ code, variant }: JudgedFinding) =>
+    starts && code === 'value/missing' && variant === 'elsewhere';
   return findings
     .filter((one) => (one.level === 'error' || isElsewhere(one)) && stops(one))
     .map((one) => ({ ...one, level: 'error' }));

@@ -16,7 +16,8 @@ export const missingValues: Conclusion = {
     return unseen(output).flatMap(({ variable, leavesTrace }) => {
       const read = reads.find((one) => one.variable === variable);
       if (!leavesTrace || !read || reported.has(variable)) return [];
-      const about = { variable, stage, bundle, ...(!site && { uncached }) };
+      const wasGiven = !site && isGiven(output, variable);
+      const about = { variable, stage, bundle, wasGiven, ...(!site && { uncached }) };
       return [finding('stale/missing-value', site ? 'on-site' : 'in-output', about, { place: read.place })];
     });
   },
@@ -42,6 +43,12 @@ export const missingValues: Conclusion = {
 
 function unseen({ isWhole, expected, present }: OutputFacts): OutputFacts['expected'] {
   return isWhole ? expected.filter(({ variable }) => !present.includes(variable)) : [];
+}
+
+/** Tells whether the last build of the output had the value of today and put it nowhere. */
+function isGiven({ build }: OutputFacts, variable: string): boolean {
+  const built = build?.servesStage ? build.values.find((one) => one.variable === variable) : undefined;
+  return built?.relation === 'same' && built.places.length === 0;
 }
 
 /** Values that the output contained after its build: their absence is reported by the receipt. */

@@ -18,6 +18,7 @@ import type { WorkspaceApplication } from '../toolchains/toolchain.js';
 import { defaultPrefixes, type RunsIn, type Toolchain } from '../toolchains/toolchain.js';
 import type { ConfigFile, Material, Package } from './material.js';
 import { decidedAt } from './material.js';
+import { nativeCopies } from './native-copies.js';
 import { serverPackages, shells } from './packages.js';
 import { STORYBOOK_CODE, STORYBOOK_OUTPUT, STORYBOOK_SCRIPT, storybookOf } from './storybook.js';
 
@@ -288,8 +289,17 @@ class PackageBundles {
       passes: askedPasses(tool, settings.passes, this.material.modules, code),
       reads: settings.reads,
     };
+    if (bundle.runs === 'mobile') this.#noteCopies(bundle);
     if (!isServer && forNode.length > 0) return [bundle, this.#forNode(bundle, tool, forNode)];
     return hasServer(tool, settings) ? [bundle, this.#serverPart(bundle)] : [bundle];
+  }
+
+  /** An app on a phone has copies of the web files, and an old one ships as well as a new one. */
+  #noteCopies({ name, output }: DraftBundle): void {
+    const copies = nativeCopies(this.#folder, this.material.exists);
+    if (copies.length === 0) return;
+    const about = { path: `${this.#folder}package.json`, bundle: name, copies, entry: [...output, ...copies] };
+    this.undecided.push(finding('contract/undecided', 'native-copies', about, decidedAt({ path: about.path })));
   }
 
   /** The program that other configurations of a package build, for Node.js. */

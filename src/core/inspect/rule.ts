@@ -38,6 +38,8 @@ export interface BundleFacts {
   forbidsMaps: boolean;
   /** How its tool makes a build that ships, as an imperative; if absent, by NODE_ENV. */
   productionBuild?: string;
+  /** True if other packages import its output: their build replaces NODE_ENV in it. */
+  isLibrary?: boolean;
   /** True if the contract has its build command. */
   isBuiltHere?: boolean;
 }

@@ -36,6 +36,7 @@ export const next: Toolchain = {
     '.next/*',
     '.next/server/*.json',
     '.next/server/**/*.{js,map}',
+    '.next/server/**/{*-manifest,*.nft,preview-props}.json',
     '.next/standalone',
     '.next/diagnostics',
     '.next/types',

@@ -240,6 +240,10 @@ export const contractWords = words({
         message: `${path} has Storybook, whose build inlines names with the prefix ${joinWords(prefixes, 'or')}; the draft has no bundle for it`,
         remedy: `if it is published, add \`${entry}\` to the bundles`,
       }),
+      'native-copies': (f: { path: string; bundle: string; copies: readonly string[]; entry: readonly string[] }) => ({
+        message: `the native projects get copies of the web files, in ${joinWords(f.copies)}, which are not in \`output\` of ${f.bundle}`,
+        remedy: `if its build writes them, add them, so that an old copy is found: \`output: [${f.entry.join(', ')}]\``,
+      }),
       'no-bundle': ({ path, program }: { path: string; program: string }) => ({
         message: `${path} builds with ${unknownProgram(program)}, so there is no bundle for it`,
         remedy: 'if it builds for browsers, add a bundle with `toolchain: other`, `code` and `output`',

@@ -59,9 +59,14 @@ export interface Missing {
   bundle: string;
   /** The option that builds without the tool's cache. */
   uncached?: string | undefined;
+  /** True if the build of these files was given the value, so that the same build does nothing else again. */
+  wasGiven?: boolean | undefined;
 }
 
-function missing({ stage, bundle, uncached }: Missing): Remedy {
+function missing({ stage, bundle, uncached, wasGiven }: Missing): Remedy {
+  const defines = run('adder', 'emit', 'defines', '--stage', stage, '--bundle', bundle);
+  if (wasGiven && uncached === undefined)
+    return steps`the build had the value and does not replace this read: see what \`${run('adder', 'lint')}\` says of it; for a tool that Adder does not know, let a define option replace it, with the values of \`${defines}\``;
   const option = uncached === undefined ? '' : ` and ${uncached}, as the tool's cache keeps old values`;
   return steps`rebuild with \`${withStage(stage, bundle)}\`${option}; if that does not help, the build does not replace this read: run \`${run('adder', 'lint')}\``;
 }
@@ -207,12 +212,21 @@ const effects = {
   placeholder: 'the page shows the placeholder',
 } as const;
 
+export interface Unreplaced {
+  text: string;
+  object: keyof typeof effects;
+}
+
 export const readWords = words({
   'read/unreplaced': {
     meaning: 'the build left a read of a public variable in code that ships',
     help: 'Example: `import.meta.env.VITE_FERRY_API_URL` in a script of the output. A browser has no such object, so the script throws there; a placeholder such as `%VITE_TITLE%` in a page stays visible. The bundler has no define option for the name, or the module was not built at all. Any other use of `process.env` throws there as well, unless a condition asks for `process` first. Strings and comments do not count.',
     variants: {
-      read: ({ text, object }: { text: string; object: keyof typeof effects }) => ({
+      server: ({ text, object }: Unreplaced) => ({
+        message: `${text}, which only a server or the build has, was left in code for browsers: ${effects[object]}`,
+        remedy: 'move the read into code that runs on the server, and rebuild; `adder lint` shows what imports it',
+      }),
+      read: ({ text, object }: Unreplaced) => ({
         message: `${text} was not replaced by a value: ${effects[object]}`,
         remedy:
           'build with the tool that replaces it, or with the Adder plugin; `adder lint` shows reads that no build replaces',

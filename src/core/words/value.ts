@@ -58,11 +58,15 @@ const dollar = 'write \\$ for a dollar sign';
 export const valueWords = words({
   'value/withheld': {
     meaning: "a build's configuration reads a name that is set here, but that `adder with` withholds from the build",
-    help: 'A build gets the values of its bundle, a short list of usual names, and the names under `passes`. Names that a pipeline sets, such as `GITHUB_SHA`, belong into `passes`. Declare a name with a value of the project as a variable.',
+    help: 'A build gets the values of its bundle, a short list of usual names, and the names under `passes`. Names that a pipeline sets, such as `GITHUB_SHA`, belong into `passes`. Declare a name with a value of the project as a variable; no build gets one with the reach `server`.',
     variants: {
       name: ({ path, name }: { path: string; name: string }) => ({
         message: `${path} reads ${name}, which is set here, but the build does not get it`,
         remedy: `add it to the contract: passes: [${name}]`,
+      }),
+      server: ({ path, variable }: { path: string; variable: string }) => ({
+        message: `${path} reads ${variable}, a server-only variable, so the build does not get it`,
+        remedy: `remove the read; if the build needs it, set ${variable}: build in the contract, or ${variable}: public if anybody may know it`,
       }),
     },
   },

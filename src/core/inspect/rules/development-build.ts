@@ -49,8 +49,8 @@ export const developmentBuilds: ArtifactRule = {
     const language = scriptLanguage(fileName);
     // Packages check NODE_ENV by design, and have files for development; the output of a bundle does not.
     const isCode = inspected.bundle !== undefined && (language !== undefined || isPage(fileName));
-    if (inspected.audience !== 'browser' || !isCode || original !== undefined || size > limits.scriptBytes.value)
-      return [];
+    const isShipped = inspected.audience === 'browser' && inspected.facts?.isLibrary !== true;
+    if (!isShipped || !isCode || original !== undefined || size > limits.scriptBytes.value) return [];
     const checks = hits.filter(({ kind }) => kind === CHECK);
     const left = checks.length > 0 && language ? await leftChecks(checks, language, surroundings) : [];
     return left.length > 0 ? left : ofDevelopment(hits, surroundings);

@@ -24,10 +24,10 @@ export const artifactRules: readonly ArtifactRule[] = [
   envFiles,
   privateFile,
   envDumps,
+  unreplacedReads,
   serverNames,
   buildMachine,
   sourceInMap,
-  unreplacedReads,
   localAddresses,
   developmentBuilds,
 ];

@@ -12,7 +12,7 @@ export const serverNames: ArtifactRule = {
   async check(hits, { content, inspected, found, describe }) {
     if (inspected.audience !== 'browser' || content.original !== undefined) return [];
     if (found.some(({ code }) => code === 'leak/env-file' || code === 'leak/env-dump')) return [];
-    // Beside its value, the name is not worth a finding.
+    // Beside its value, or a read that is reported, the name is not worth a finding.
     const withValue = new Set(found.map(({ variable }) => variable));
     const first = new Map<string, { start: number; end: number }>();
     for (const { start, end } of hits) {

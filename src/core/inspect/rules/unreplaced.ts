@@ -113,13 +113,14 @@ async function ofProcess(
   return reads.map(({ name }, index) => {
     const isDeclared = name === undefined ? plan.names.some((one) => text.includes(one)) : plan.names.includes(name);
     const about = { text: name === undefined ? PROCESS_ENV : `${PROCESS_ENV}.${name}`, object: 'process.env' } as const;
+    const isOfServer = name !== undefined && plan.serverNames.includes(name);
     const more = {
       ...(name !== undefined && { variable: name }),
       stage,
       bundle,
       ...(!isDeclared && { level: 'warning' as const }),
     };
-    return finding('read/unreplaced', 'read', about, { ...more, ...described[index] });
+    return finding('read/unreplaced', isOfServer ? 'server' : 'read', about, { ...more, ...described[index] });
   });
 }
 

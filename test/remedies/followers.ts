@@ -1,0 +1,123 @@
+import type { Found } from './found.js';
+
+/** The files of a project, and its shell. */
+export interface Desk {
+  read(path: string): string;
+  write(path: string, text: string): void;
+  /** Runs a line as somebody types it. @throws Error if it fails */
+  type(line: string): void;
+}
+
+/** Does what a remedy says. @throws Error if it cannot be done */
+export type Follower = (at: Desk, found: Found) => void;
+
+/**
+ * What a person does for each finding whose remedy is an instruction. Of several ways that a remedy offers it takes the one that can be taken
+ * without knowing the project. Findings of other kinds are followed by hand.
+ */
+export const followers: Readonly<Record<string, Follower>> = {
+  'value/missing unset': (at, { facts }) => addLine(at, String(facts.file), `${facts.variable}=${sample(facts.form)}`),
+  'value/missing stages': (at, { facts }) => addLine(at, String(facts.file), `${facts.variable}=${sample(facts.form)}`),
+  'value/ambiguous shell': (at, found) => changeLine(at, found, /=(.*)$/, "='$1'"),
+  'value/duplicate line': (at, found) => changeLine(at, found, /^.*$/, ''),
+  'value/undeclared name': (at, { facts }) =>
+    addLine(at, 'adder.yaml', `  ${facts.variable}: { reach: server, required: false }`),
+  'value/old-name name': (at, found) => changeLine(at, found, String(found.facts.old), String(found.facts.variable)),
+  'value/untidy spaces': (at, found) => changeLine(at, found, /\s*=\s*/, '='),
+  'code/unknown-name misnamed': (at, found) => rename(at, found, String(found.facts.right)),
+  'code/unknown-name undeclared': (at, found) => {
+    const [near] = found.facts.near as string[];
+    if (near === undefined) throw new Error('nothing near');
+    rename(at, found, near);
+  },
+  'code/unknown-name server': (at, { facts }) =>
+    addLine(at, 'adder.yaml', `  ${facts.name}: { reach: server, required: false }`),
+  'code/unreachable-read object': fix,
+  'code/unreachable-read form': fix,
+  'code/whole-object carried': fix,
+  'code/hard-coded value': fix,
+  'code/fallback fallback': (at, found) =>
+    changeLine(at, found, /\s*(\?\?|\|\||=(?!=|>)(?=[^;]*\}))\s*(['"`]).*?\2/, ''),
+  'code/unset nowhere': setInLayers,
+  'code/unset stages': setInLayers,
+  'code/server-read passed': publish,
+  'code/server-read browser': (at, found) => changeLine(at, found, new RegExp(`[\\w.]+\\.${found.variable}\\b`), "''"),
+  'code/unused unread': (at, { variable }) => changeText(at, 'adder.yaml', new RegExp(`^  ${variable}:.*\n`, 'm'), ''),
+  'repo/not-ignored values': ignore,
+  'repo/not-ignored absent': ignore,
+  'repo/not-ignored local': ignore,
+  'repo/tracked values': ignore,
+  'repo/packed image': (at, { facts }) => addLine(at, `${facts.folder}.dockerignore`, String(facts.file)),
+  'repo/pipeline-gap misspelt': (at, { facts, place }) =>
+    changeText(at, place?.path ?? '', String(facts.name), String(facts.variable)),
+};
+
+/** A valid value of a form. */
+function sample(form: unknown): string {
+  const known: Record<string, string> = {
+    url: 'https://made-up.saltmarsh.example',
+    flag: 'true',
+    integer: '12',
+    number: '12',
+    port: '4180',
+    email: 'quay@saltmarsh.example',
+  };
+  return known[String(form)] ?? 'made-up-value-of-the-follower';
+}
+
+function changeText(at: Desk, path: string, from: string | RegExp, to: string): void {
+  const text = at.read(path);
+  const changed = text.replace(from, to);
+  if (changed === text) throw new Error(`${path} has no ${from}`);
+  at.write(path, changed);
+}
+
+/** Changes the line of a finding, from its column on; the line goes if nothing is left of it. */
+function changeLine(at: Desk, { place }: Found, from: string | RegExp, to: string): void {
+  const { path = '', line = 1 } = place ?? {};
+  const lines = at.read(path).split('\n');
+  const text = lines[line - 1] ?? '';
+  const changed = text.replace(from, to);
+  if (changed === text) throw new Error(`${path}:${line} has no ${from}`);
+  lines.splice(line - 1, 1, ...(changed === '' ? [] : [changed]));
+  at.write(path, lines.join('\n'));
+}
+
+/** Writes another name, or a whole read, in the place of the one that a finding is about. */
+function rename(at: Desk, found: Found, right: string): void {
+  const name = String(found.facts.name).replace(/^.*\./, '');
+  const isWhole = right.includes('.');
+  changeLine(at, found, new RegExp(`${isWhole ? '(?:[\\w]+\\.)*' : ''}\\b${name}\\b`), right);
+}
+
+function addLine(at: Desk, path: string, line: string): void {
+  let text = '';
+  try {
+    text = at.read(path);
+  } catch {
+    // The remedy says in which file the line belongs, be it there or not.
+  }
+  at.write(path, `${text}${text === '' || text.endsWith('\n') ? '' : '\n'}${line}\n`);
+}
+
+function fix(at: Desk): void {
+  at.type('adder lint --fix');
+}
+
+function ignore(at: Desk, { facts }: Found): void {
+  const { line, file } = facts.ignore as { line: string; file: string };
+  addLine(at, file, line);
+}
+
+/** For whoever knows that anybody may have the value. */
+function publish(at: Desk, { variable }: Found): void {
+  changeText(at, 'adder.yaml', new RegExp(`^(  ${variable}: (?:\\{ reach: )?)(server|build)`, 'm'), '$1public');
+}
+
+/** A line in every file that is a layer. */
+function setInLayers(at: Desk, { variable }: Found): void {
+  const layers = [...at.read('adder.yaml').matchAll(/layers: \[([^\]]*)\]/g)].map(
+    ([, names = '']) => names.split(', ').findLast((name) => name !== 'process' && !name.startsWith('$')) ?? '',
+  );
+  for (const path of new Set(layers)) addLine(at, path, `${variable}=https://made-up.saltmarsh.example`);
+}
