@@ -1,3 +1,4 @@
+import { otherConfiguration } from '../core/build/built-configuration.js';
 import { kindOfCommand } from '../core/build/command.js';
 import { modeIn, shellReads } from '../core/build/command-files.js';
 import { buildErrors, canStopBuild, environmentNames, givenValues } from '../core/build/environment.js';
@@ -22,8 +23,10 @@ import type { ReadLayer } from '../core/resolve/layer.js';
 import { readEnvFileLayer } from '../core/resolve/layers.js';
 import type { Resolution } from '../core/resolve/resolve.js';
 import { textPlaces } from '../core/text/positions.js';
+import { toolchainOf } from '../core/toolchains/index.js';
 import { isForeignName, isPipelineName } from '../core/toolchains/known-names.js';
 import type { BuildSettings } from '../core/toolchains/settings.js';
+import type { WorkspaceApplication } from '../core/toolchains/toolchain.js';
 import { withSlashes } from '../host/files.js';
 import { today, type World } from '../host/world.js';
 import type { Check } from './check.js';
@@ -173,6 +176,7 @@ function configurationFindings(
     return layer ? [{ layer, ...by }] : [];
   });
   return [
+    ...workspaceFindings(project, bundle, stage, command),
     ...loadedFileFindings({ contract, bundle, stage, given, files }),
     ...withheldNames.map(([name, origin]) =>
       finding('value/withheld', 'name', { path: lastName(origin.path), name }, at(origin)),
@@ -184,6 +188,26 @@ function configurationFindings(
       finding('code/fallback', 'stage', { name, text, stages: [stage.name] }, at(origin)),
     ),
   ];
+}
+
+/** A command that builds the configuration of another stage, in a workspace whose configurations exchange files of values. */
+function workspaceFindings(
+  project: Project,
+  bundle: Bundle,
+  stage: Stage,
+  command: readonly string[] | undefined,
+): RawFinding[] {
+  const { workspace } = toolchainOf(bundle);
+  const { files, root, contract } = project;
+  const folder = packageFolder(project, bundle.code[0] ?? '.');
+  const text = workspace && files.readIfPossible(files.path.join(root, folder, workspace.file))?.toString();
+  if (!workspace || text === undefined || !command) return [];
+  const isBuilt = ({ output }: WorkspaceApplication) => bundle.output.some((one) => one.endsWith(output));
+  const all = workspace.applications(text);
+  const application = all.find(isBuilt) ?? (all.length === 1 ? all[0] : undefined);
+  if (!application) return [];
+  const lines = linesOfCommand(project, bundle, command);
+  return otherConfiguration({ contract, stage: stage.name, bundle: bundle.name, lines, application });
 }
 
 /** Tells whether a name is a variable that only servers get. */

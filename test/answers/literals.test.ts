@@ -30,7 +30,11 @@ test.each<[title: string, files: Record<string, string>, remedies: string[]]>([
     [written],
   ],
   ['in a script that only a page loads is reported', { 'src/hosts.ts': '', 'src/pay.js': `g("${OTHER}")` }, [written]],
-  ['in no source file', { 'src/hosts.ts': '' }, ['rebuild it for production: adder with production -- COMMAND']],
+  [
+    'in no source file',
+    { 'src/hosts.ts': '' },
+    ['rebuild it for production: run its build command after `adder with production --bundle desk --`'],
+  ],
 ])("another stage's value %s", (_, files, remedies) => {
   const at = project(files);
   const { code, report } = asked(at);

@@ -1,3 +1,4 @@
+import { parse } from 'yaml';
 import type { Found } from './found.js';
 
 /** The files of a project, and its shell. */
@@ -18,7 +19,10 @@ export type Follower = (at: Desk, found: Found) => void;
 export const followers: Readonly<Record<string, Follower>> = {
   'value/missing unset': (at, { facts }) => addLine(at, String(facts.file), `${facts.variable}=${sample(facts.form)}`),
   'value/missing stages': (at, { facts }) => addLine(at, String(facts.file), `${facts.variable}=${sample(facts.form)}`),
-  'value/ambiguous shell': (at, found) => changeLine(at, found, /=(.*)$/, "='$1'"),
+  'value/ambiguous shell': (at, found) =>
+    /real line break/.test(found.remedy)
+      ? changeLine(at, found, '\\n', '\n')
+      : changeLine(at, found, /=(["']?)(.*)\1$/, "='$2'"),
   'value/duplicate line': (at, found) => changeLine(at, found, /^.*$/, ''),
   'value/undeclared name': (at, { facts }) =>
     addLine(at, 'adder.yaml', `  ${facts.variable}: { reach: server, required: false }`),
@@ -46,8 +50,23 @@ export const followers: Readonly<Record<string, Follower>> = {
   'repo/not-ignored values': ignore,
   'repo/not-ignored absent': ignore,
   'repo/not-ignored local': ignore,
-  'repo/tracked values': ignore,
-  'repo/packed image': (at, { facts }) => addLine(at, `${facts.folder}.dockerignore`, String(facts.file)),
+  'repo/tracked values': (at, found) => {
+    ignore(at, found);
+    for (const name of found.facts.names as string[]) rotate(at, String(found.facts.path), name);
+  },
+  'repo/packed image': (at, { facts }) => {
+    for (const file of facts.files as string[]) addLine(at, `${facts.folder}.dockerignore`, file);
+  },
+  'repo/pipeline-gap lacks': (at, { facts, place }) => setInStep(at, place?.path ?? '', String(facts.variable)),
+  'value/malformed form': (at, { facts, place }) => setLine(at, place, String(facts.example)),
+  'value/placeholder value': (at, { place, facts }) => setLine(at, place, sample(facts.form)),
+  'value/empty empty': (at, { place, facts }) => setLine(at, place, sample(facts.form)),
+  'value/undeclared node-env': (at, found) => changeLine(at, found, /^.*$/, ''),
+  'repo/example-drift extra': (at, found) => {
+    const [near = ''] = found.facts.near as string[];
+    changeLine(at, found, String(found.facts.name), near);
+  },
+  'repo/packed copied-directory': (at, { facts }) => at.type(`mkdir -p ops && mv '${facts.path}' ops/moved.env`),
   'repo/pipeline-gap misspelt': (at, { facts, place }) =>
     changeText(at, place?.path ?? '', String(facts.name), String(facts.variable)),
 };
@@ -101,7 +120,8 @@ function addLine(at: Desk, path: string, line: string): void {
 }
 
 function fix(at: Desk): void {
-  at.type('adder lint --fix');
+  // It ends with 1 if it leaves other findings.
+  at.type('adder lint --fix > /dev/null || test $? = 1');
 }
 
 function ignore(at: Desk, { facts }: Found): void {
@@ -114,10 +134,32 @@ function publish(at: Desk, { variable }: Found): void {
   changeText(at, 'adder.yaml', new RegExp(`^(  ${variable}: (?:\\{ reach: )?)(server|build)`, 'm'), '$1public');
 }
 
+/** Another value for a name of an env file. */
+function rotate(at: Desk, path: string, name: string): void {
+  changeText(at, path, new RegExp(`^(${name}=).*$`, 'm'), `$1made-up-new-value-of-the-follower`);
+}
+
+function setLine(at: Desk, place: Found['place'], value: string): void {
+  changeLine(at, { place } as Found, /=.*$/, `=${value}`);
+}
+
+/** A setting of the step that builds, from the secret store. */
+function setInStep(at: Desk, path: string, name: string): void {
+  const setting = `${name}: \${{ secrets.${name} }}`;
+  const text = at.read(path);
+  const has = /^( +)env:\n/m.exec(text);
+  const step = /^( *)- run: .*adder with.*\n/m.exec(text) ?? /^( *)run: .*adder with.*\n/m.exec(text);
+  if (has) changeText(at, path, has[0], `${has[0]}${has[1]}  ${setting}\n`);
+  else if (step) changeText(at, path, step[0], `${step[0]}${step[1]}  env:\n${step[1]}    ${setting}\n`);
+  else throw new Error(`${path} has no step that builds`);
+}
+
 /** A line in every file that is a layer. */
 function setInLayers(at: Desk, { variable }: Found): void {
-  const layers = [...at.read('adder.yaml').matchAll(/layers: \[([^\]]*)\]/g)].map(
-    ([, names = '']) => names.split(', ').findLast((name) => name !== 'process' && !name.startsWith('$')) ?? '',
+  const { stages } = parse(at.read('adder.yaml')) as { stages: Record<string, { layers: unknown[] }> };
+  const files = Object.values(stages).map(({ layers }) =>
+    layers.findLast((one): one is string => typeof one === 'string' && /env/.test(one)),
   );
-  for (const path of new Set(layers)) addLine(at, path, `${variable}=https://made-up.saltmarsh.example`);
+  for (const path of new Set(files))
+    if (path !== undefined) addLine(at, path, `${variable}=https://made-up.saltmarsh.example`);
 }

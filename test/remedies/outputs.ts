@@ -1,5 +1,5 @@
 import { clean, contractWith, withLines } from './project.js';
-import { append, edit, type Situation, type } from './situation.js';
+import { append, does, edit, type Situation } from './situation.js';
 
 const key = 'made-up-fare-signing-key-of-the-tests-0001';
 const build = 'adder with production';
@@ -23,7 +23,7 @@ export const ofOutputs: readonly Situation[] = [
     follow: (at) => {
       edit(at, main, `sign("${key}");`, '');
       edit(at, '.env.production', key, 'made-up-key-of-production-0041');
-      type(at, build);
+      does(at, build);
     },
   },
   {
@@ -38,7 +38,7 @@ export const ofOutputs: readonly Situation[] = [
     says: /rebuild, then rotate the key/,
     follow: (at) => {
       edit(at, main, 'login("made-up-password-0815");', '');
-      type(at, build);
+      does(at, build);
     },
   },
   {
@@ -53,7 +53,7 @@ export const ofOutputs: readonly Situation[] = [
     says: /^declare it public if browsers may know it/,
     follow: (at) => {
       edit(at, 'adder.yaml', 'LEDGER_HOST: { reach: server', 'LEDGER_HOST: { reach: public');
-      type(at, build);
+      does(at, build);
     },
   },
   {
@@ -65,7 +65,7 @@ export const ofOutputs: readonly Situation[] = [
     says: /^find where it is written, remove it, rebuild, then revoke it/,
     follow: (at) => {
       edit(at, main, /pay\(.*\n/, '');
-      type(at, build);
+      does(at, build);
     },
   },
   {
@@ -77,7 +77,7 @@ export const ofOutputs: readonly Situation[] = [
     says: /^if it is a secret, remove it from the build output and rotate it/,
     follow: (at) => {
       edit(at, main, /const settings.*\n.*\n/, '');
-      type(at, build);
+      does(at, build);
     },
   },
   {
@@ -87,7 +87,7 @@ export const ofOutputs: readonly Situation[] = [
     before: build,
     check,
     says: /remove it from what ships, rebuild/,
-    follow: (at) => type(at, `rm public/.env && rm -r dist && ${build}`),
+    follow: (at) => does(at, `rm public/.env && rm -r dist && ${build}`),
   },
   {
     code: 'leak/private-file',
@@ -99,7 +99,7 @@ export const ofOutputs: readonly Situation[] = [
     before: build,
     check,
     says: /^remove it from what ships, and exclude/,
-    follow: (at) => type(at, `rm public/host.pem && rm -r dist && ${build}`),
+    follow: (at) => does(at, `rm public/host.pem && rm -r dist && ${build}`),
   },
   {
     code: 'leak/env-dump',
@@ -113,7 +113,7 @@ export const ofOutputs: readonly Situation[] = [
     says: /^give the build single names/,
     follow: (at) => {
       edit(at, 'build.mjs', 'JSON.stringify(process.env)', 'JSON.stringify({ NODE_ENV: process.env.NODE_ENV })');
-      type(at, build);
+      does(at, build);
     },
   },
   {
@@ -125,7 +125,7 @@ export const ofOutputs: readonly Situation[] = [
     says: /^remove the code that mentions it from what ships/,
     follow: (at) => {
       edit(at, main, /document.*\n/, '');
-      type(at, build);
+      does(at, build);
     },
   },
   {
@@ -140,7 +140,7 @@ export const ofOutputs: readonly Situation[] = [
     says: /^set paths relative to the project/,
     follow: (at) => {
       edit(at, 'build.mjs', "process.cwd() + '/src/main.js'", "'src/main.js'");
-      type(at, build);
+      does(at, build);
     },
   },
   {
@@ -156,7 +156,7 @@ export const ofOutputs: readonly Situation[] = [
     says: /^turn source maps off in the build tool/,
     follow: (at) => {
       edit(at, 'build.mjs', /writeFileSync\('dist\/assets\/main.js.map'.*\n/, '');
-      type(at, `rm dist/assets/main.js.map && ${build}`);
+      does(at, `rm dist/assets/main.js.map && ${build}`);
     },
   },
   {
@@ -182,7 +182,7 @@ export const ofOutputs: readonly Situation[] = [
     says: /^another rebuild does not help; it is hard-coded at src\/main\.js:1: read the variable there/,
     follow: (at) => {
       at.write(main, clean[main] as string);
-      type(at, build);
+      does(at, build);
     },
   },
   {
@@ -215,7 +215,7 @@ export const ofOutputs: readonly Situation[] = [
     says: /^build with the tool that replaces it/,
     follow: (at) => {
       at.write('build.mjs', clean['build.mjs'] as string);
-      type(at, build);
+      does(at, build);
     },
   },
   {
@@ -237,7 +237,7 @@ export const ofOutputs: readonly Situation[] = [
       for (const path of ['.env', '.env.staging', '.env.production'])
         append(at, path, `TIDES_URL=https://tides.saltmarsh.example/${path.length}`);
       edit(at, main, '"http://localhost:4180/tides"', 'import.meta.env.VITE_TIDES_URL');
-      type(at, build);
+      does(at, build);
     },
   },
   {
@@ -253,7 +253,7 @@ export const ofOutputs: readonly Situation[] = [
         'const replaced = (text) => text',
         "const replaced = (text) => text.replaceAll('process.env.NODE_ENV', '\"production\"')",
       );
-      type(at, build);
+      does(at, build);
       if (remedy === '') throw new Error('no remedy');
     },
   },

@@ -19,6 +19,27 @@ ${lines === '' ? '' : `        env:\n${lines}`}`,
   };
 }
 
+/** A workspace whose configurations have a file of values each. @param endings of the files; production has the first one */
+function workspace(production: string, ...others: string[]): string {
+  const exchange = (ending: string) => ({
+    fileReplacements: [
+      { replace: 'src/environments/environment.ts', with: `src/environments/environment.${ending}.ts` },
+    ],
+  });
+  const configurations = Object.fromEntries([
+    ['production', exchange(production)],
+    ...others.map((name) => [name, exchange(name)] as const),
+  ]);
+  const build = {
+    builder: '@angular/build:application',
+    options: { browser: 'src/main.ts' },
+    configurations,
+    defaultConfiguration: 'production',
+  };
+  const desk = { projectType: 'application', root: '', sourceRoot: 'src', architect: { build } };
+  return JSON.stringify({ version: 1, projects: { desk } }, undefined, 2);
+}
+
 /** Every code about the repository: one situation, and what its remedy says to do. */
 export const ofRepositories: readonly Situation[] = [
   {
@@ -125,33 +146,7 @@ export const ofRepositories: readonly Situation[] = [
       ...clean,
       'adder.yaml': contractWith().replace('toolchain: vite', 'toolchain: angular'),
       'package.json': '{ "dependencies": { "@angular/core": "20" } }',
-      'angular.json': JSON.stringify(
-        {
-          version: 1,
-          projects: {
-            desk: {
-              projectType: 'application',
-              root: '',
-              sourceRoot: 'src',
-              architect: {
-                build: {
-                  builder: '@angular/build:application',
-                  options: { browser: 'src/main.ts' },
-                  configurations: {
-                    production: {
-                      fileReplacements: [
-                        { replace: 'src/environments/environment.ts', with: 'src/environments/environment.prd.ts' },
-                      ],
-                    },
-                  },
-                },
-              },
-            },
-          },
-        },
-        undefined,
-        2,
-      ),
+      'angular.json': workspace('prd'),
       'src/environments/environment.ts': 'export const environment = { apiUrl: "https://dev.saltmarsh.test/v1" };\n',
       'src/environments/environment.prod.ts':
         'export const environment = { apiUrl: "https://api.saltmarsh.example/v1" };\n',
@@ -160,6 +155,21 @@ export const ofRepositories: readonly Situation[] = [
     check: 'lint',
     says: /^correct the path/,
     follow: (at) => edit(at, 'angular.json', 'environment.prd.ts', 'environment.prod.ts'),
+  },
+  {
+    code: 'repo/workspace',
+    variant: 'built',
+    files: {
+      ...clean,
+      'adder.yaml': contractWith({ bundle: '' })
+        .replace('toolchain: vite', 'toolchain: angular')
+        .replace('node build.mjs', 'ng build'),
+      'angular.json': workspace('prod', 'staging'),
+      'src/environments/environment.ts': 'export const environment = {};\n',
+    },
+    check: 'with staging',
+    says: /^build the configuration staging: .*in the contract, `build: ng build --configuration \{stage\}`/,
+    follow: (at) => edit(at, 'adder.yaml', 'build: ng build', 'build: "true ng build --configuration {stage}"'),
   },
   {
     code: 'repo/dependency-reads',

@@ -3,7 +3,7 @@ import type { TestProject } from '../support/adder.js';
 import { browserPath } from '../support/browser.js';
 import { MadeUpSite, type SiteFile } from '../support/site.js';
 import { clean, contractWith, withLines } from './project.js';
-import { type Beside, edit, type Situation, type } from './situation.js';
+import { type Beside, does, edit, type Situation } from './situation.js';
 
 const key = 'made-up-fare-signing-key-of-the-tests-0001';
 const build = 'adder with production';
@@ -25,7 +25,7 @@ type Files = Record<string, SiteFile>;
 /** A server of the output. @param change what is wrong with it; it is so until somebody changes `wrong` */
 function served(change: (files: Files) => Files, isLeft = false) {
   return async (at: TestProject): Promise<ServedSite> => {
-    type(at, build);
+    does(at, build);
     const site = await MadeUpSite.start(change(outputOf(at)));
     const beside: ServedSite = {
       url: site.url,
@@ -165,7 +165,7 @@ export const ofSites: readonly Situation[] = [
     says: /^leave the values file out of the list/,
     follow: (at) => {
       edit(at, 'src/sw.js', '{ url: "/env.js" }, ', '');
-      type(at, build);
+      does(at, build);
     },
   },
   {
@@ -174,7 +174,7 @@ export const ofSites: readonly Situation[] = [
     files: clean,
     beside: async (at) => {
       const site = await served((files) => files)(at);
-      type(at, `sed -i s,/v1,/v2, .env.production && ${build}`);
+      does(at, `sed -i s,/v1,/v2, .env.production && ${build}`);
       return site;
     },
     check: probe,
@@ -192,7 +192,7 @@ export const ofSites: readonly Situation[] = [
     beside: async (at) => {
       const site = await served((files) => files)(at);
       const old = outputOf(at)['/assets/lazy.js'] as SiteFile;
-      type(at, `sed -i s,/v1,/v2, .env.production && ${build}`);
+      does(at, `sed -i s,/v1,/v2, .env.production && ${build}`);
       const wrong = { ...site, change: (files: Files) => ({ ...files, '/assets/lazy.js': old }) };
       configure(site, wrong.change);
       site.deploy?.();
@@ -239,7 +239,7 @@ export const ofSites: readonly Situation[] = [
     says: /^read it in browser code as a public value: inlined/,
     follow: (at) => {
       edit(at, 'src/main.js', 'env.API_URL', 'import.meta.env.VITE_API_URL');
-      type(at, build);
+      does(at, build);
     },
   },
 ];

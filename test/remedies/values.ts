@@ -220,6 +220,15 @@ export const ofValues: readonly Situation[] = [
   },
   {
     code: 'repo/misnamed',
+    variant: 'ignore-file',
+    files: { ...clean, '.gitignore.txt': clean['.gitignore'] as string, '.gitignore': '' },
+    before: 'rm .gitignore && git init -q',
+    check: 'lint',
+    says: /^rename it to \.gitignore$/,
+    follow: (at) => type(at, 'mv .gitignore.txt .gitignore'),
+  },
+  {
+    code: 'repo/misnamed',
     variant: 'file',
     files: { ...clean, '.env.staging': '', '.env.stagng': clean['.env.staging'] as string },
     before: 'rm .env.staging',

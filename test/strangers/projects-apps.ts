@@ -34,6 +34,7 @@ export const release = import.meta.env.VITE_RELEASE ?? 'dev';
   },
   reaches: { VITE_API_URL: 'public', VITE_MAP_KEY: 'public', VITE_RELEASE: 'public', SIGNING_KEY: 'server' },
   bundles: ['browser vite apps/desk/dist', 'browser vite apps/crew/dist', 'server other '],
+  builds: { desk: [], crew: [] },
   lint: [],
 };
 
@@ -66,6 +67,8 @@ module.exports = { mode: 'production', target: 'node', entry: './server/index.js
   reaches: { API_URL: 'public', PAY_PUBLISHABLE: 'server', PAY_SECRET: 'server' },
   asks: ['PAY_PUBLISHABLE'],
   bundles: ['browser webpack static/js', 'server webpack lib'],
+  builds: { shop: [] },
+  letsOut: ['PAY_PUBLISHABLE'],
   lint: [
     'error code/server-read build/client.js PAY_PUBLISHABLE',
     'error code/server-read client/index.js PAY_PUBLISHABLE',
@@ -103,6 +106,7 @@ export const framework: Stranger = {
     SESSION_SECRET: 'server',
   },
   bundles: ['browser next .next', 'server next '],
+  builds: { booking: [] },
   lint: ['warning code/unset app/page.jsx NEXT_PUBLIC_ANALYTICS_ID'],
 };
 
@@ -128,6 +132,7 @@ export const hybrid: Stranger = {
   reaches: { VITE_API_URL: 'public', VITE_CRASH_DSN: 'public', VITE_API_ULR: 'public', KEYSTORE_PASSWORD: 'server' },
   asks: ['VITE_API_ULR'],
   bundles: ['mobile vite www'],
+  builds: { deckhand: [] },
   lint: ['warning code/unset src/main.js VITE_API_ULR'],
 };
 
@@ -154,6 +159,8 @@ export const twoPrefixes: Stranger = {
     ADMIN_PASSWORD: 'server',
   },
   bundles: ['browser vite dist'],
+  builds: { tides: [] },
+  letsOut: ['ABOUT_TEXT'],
   lint: [
     'warning code/whole-object src/main.js VITE_API_URL',
     'warning code/whole-object src/main.js TIDES_UNIT',
@@ -178,5 +185,6 @@ export const library: Stranger = {
   },
   reaches: { VITE_TELEMETRY_URL: 'public', NPM_TOKEN: 'server' },
   bundles: ['browser vite dist'],
+  builds: { buttons: [] },
   lint: [],
 };

@@ -20,6 +20,7 @@ export const worker: Stranger = {
   },
   reaches: { VITE_EDGE_URL: 'public', LEDGER_TOKEN: 'server' },
   bundles: ['browser vite edge/public', 'server esbuild edge/out'],
+  builds: { web: [], edge: [] },
   lint: [],
 };
 
@@ -46,6 +47,9 @@ gulp.task('build', gulp.parallel('js', 'page'));
   },
   reaches: { API_URL: 'build', TRACKER_ID: 'public', FTP_PASSWORD: 'server' },
   bundles: ['browser other htdocs'],
+  // browserify replaces nothing, and no plugin of it does.
+  builds: { 'old-desk': ['warning stale/missing-value app/*.js TRACKER_ID'] },
+  letsOut: ['API_URL'],
   lint: [],
 };
 
@@ -77,5 +81,6 @@ module.exports = { mode: 'production', entry: './src/index.js', output: { path: 
   reaches: { TICKETS_URL: 'public', FARES_URL: 'public', FARES_TOKEN: 'server' },
   asks: ['FARES_TOKEN'],
   bundles: ['browser webpack shell/dist', 'browser webpack tickets/dist'],
+  builds: { shell: [], tickets: ['error read/unreplaced tickets/dist/*.js FARES_TOKEN'] },
   lint: ['error code/server-read tickets/src/list.js FARES_TOKEN'],
 };

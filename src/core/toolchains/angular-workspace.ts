@@ -61,13 +61,15 @@ function application(
   { root = '', sourceRoot }: Project,
   target: Target,
 ): Omit<WorkspaceApplication, 'serves'> {
-  const { builder = '', options = {}, configurations = {} } = target;
+  const { builder = '', options = {}, configurations = {}, defaultConfiguration } = target;
   const named = [['', options] as const, ...Object.entries(configurations)];
   return {
     name,
     source: sourceRoot ?? (root === '' ? 'src' : `${root}/src`),
     output: outputOf(options.outputPath, name, /:application$/.test(builder)),
     defined: [...new Set(named.flatMap(([, { define }]) => Object.keys(define ?? {})))],
+    configurations: Object.keys(configurations),
+    usual: defaultConfiguration,
     replacements: named.flatMap(([configuration, { fileReplacements = [] }]) =>
       fileReplacements.flatMap((one) => {
         const [replace, by] = [one.replace ?? one.src, one.with ?? one.replaceWith];

@@ -109,6 +109,10 @@ export interface WorkspaceApplication {
   output: string;
   /** Names that its define option inlines. */
   defined: string[];
+  /** The configurations of its build. */
+  configurations: readonly string[];
+  /** The configuration that a build without one takes. */
+  usual?: string | undefined;
   /** By configuration: a file, and the one that replaces it. */
   replacements: readonly { configuration: string; replace: string; with: string }[];
   /** By configuration of its dev server, the usual one with an empty name: the configuration that it builds. */

@@ -47,12 +47,16 @@ function rotateNames(still: readonly string[] = [], unknown: readonly string[] =
 
 export const repoWords = words({
   'repo/misnamed': {
-    meaning: 'a layer is missing, and a file beside it has nearly its name',
-    help: 'Examples: `.env.txt`, saved by an editor that adds an extension, or `.evn`. Rename the file, or list it in the layers of the stage.',
+    meaning: 'a layer or an ignore file is missing, and a file beside it has nearly its name',
+    help: 'Examples: `.env.txt` or `.gitignore.txt`, saved by an editor that adds an extension, or `.evn`. Rename the file, or list it in the layers of the stage.',
     variants: {
       file: ({ layer, found, name }: { layer: string; found: string; name: string }) => ({
         message: `${layer} is missing, and ${found} has nearly the same name`,
         remedy: `rename it to ${name}, or name it in the layers of the stage`,
+      }),
+      'ignore-file': ({ found, name }: { found: string; name: string }) => ({
+        message: `no program reads ${found}, so nothing that it lists is ignored`,
+        remedy: `rename it to ${name}`,
       }),
     },
   },
@@ -178,9 +182,9 @@ export const repoWords = words({
         message: `the script ${script} in ${path} packs the whole directory, including ${file}`,
         remedy: 'list what to pack, or exclude the env files',
       }),
-      image: (f: { folder: string; file: string; line: string; isFinal: boolean }) => ({
-        message: `${f.folder}${f.file} is copied into the ${f.isFinal ? 'image' : "image's build stage"}: ${f.line}`,
-        remedy: `add the line ${f.file} to ${f.folder}.dockerignore`,
+      image: (f: { folder: string; files: readonly string[]; line: string; isFinal: boolean }) => ({
+        message: `${joinWords(f.files.map((file) => f.folder + file))} ${f.files.length === 1 ? 'is' : 'are'} copied into the ${f.isFinal ? 'image' : "image's build stage"}: ${f.line}`,
+        remedy: `add the ${f.files.length === 1 ? 'line' : 'lines'} ${joinWords(f.files)} to ${f.folder}.dockerignore`,
       }),
       app: ({ name, by }: { name: string; by: string }) => ({
         message: `${by} puts all of ${name} into the app`,
@@ -259,6 +263,19 @@ export const repoWords = words({
       missing: ({ configuration, file }: { configuration: string; file: string }) => ({
         message: `${configuration === '' ? 'a replacement' : `the configuration ${configuration}`} names ${file}, which does not exist`,
         remedy: 'correct the path',
+      }),
+      built: (f: {
+        configuration: string;
+        application: string;
+        of: string;
+        stage: string;
+        right?: string | undefined;
+      }) => ({
+        message: `this command builds the configuration ${f.configuration} of ${f.application}, which has the values of ${f.of}, not of ${f.stage}`,
+        remedy:
+          f.right === undefined
+            ? `add a configuration of ${f.stage} to the workspace, and build it`
+            : `build the configuration ${f.right}: \`ng build --configuration ${f.right}\`; in the contract, \`build: ng build --configuration {stage}\` builds that of each stage`,
       }),
       served: (f: { application: string; configuration: string; builds: string; stage: string; key: string }) => ({
         message: `the dev server of ${f.application}${f.configuration === '' ? '' : ` in the configuration ${f.configuration}`} builds ${f.builds}`,

@@ -1,4 +1,4 @@
-// Loaded into a build by NODE_OPTIONS: notes which names it reads from its environment, with the first place outside of Node.js.
+// Loaded into a build by NODE_OPTIONS: notes which names it reads from its environment, with the place that reads each.
 'use strict';
 const { appendFileSync } = require('node:fs');
 const { fileURLToPath } = require('node:url');
@@ -8,7 +8,7 @@ const MOST_PLACES = 20;
 /** Names to the places that were noted. */
 const noted = new Map();
 
-/** The first frame outside of Node.js and this module. */
+/** The place that reads; undefined for Node.js itself, which reads names of its own for whoever calls it. */
 function place() {
   const { prepareStackTrace, stackTraceLimit } = Error;
   Error.prepareStackTrace = (_, frames) => frames;
@@ -18,7 +18,8 @@ function place() {
   if (!Array.isArray(frames)) return undefined;
   for (const frame of frames) {
     const file = frame.getFileName();
-    if (!file || file === __filename || file.startsWith('node:')) continue;
+    if (!file || file === __filename) continue;
+    if (file.startsWith('node:')) return undefined;
     return [file.startsWith('file:') ? fileURLToPath(file) : file, frame.getLineNumber() ?? 0];
   }
   return undefined;

@@ -2,6 +2,7 @@ import type { LintFinding } from '../model.js';
 import { contentRules } from './contents.js';
 import { exampleRules } from './example.js';
 import type { RepositoryFacts } from './facts.js';
+import { ignoreFileRules } from './ignore-files.js';
 import { packedRules } from './packed.js';
 import { pipelineRules } from './pipeline.js';
 import { historyRules, trackedRules } from './tracked.js';
@@ -15,6 +16,7 @@ const rules: readonly ((facts: RepositoryFacts) => LintFinding[])[] = [
   packedRules,
   pipelineRules,
   workspaceRules,
+  ignoreFileRules,
 ];
 
 /** Everything that the rules about the repository say. */

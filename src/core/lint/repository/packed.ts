@@ -14,13 +14,25 @@ import { ELECTRON_BUILDER, electronBuilderOf, packsFile } from './electron-build
 import { packagers, packsEverything } from './electron-packager.js';
 import type { RepositoryFacts } from './facts.js';
 import { npmLeavesOut } from './npm-ignore.js';
+import { secretNamesOf } from './tracked.js';
 
 /** The module exports the function itself; its types say otherwise. */
 const dockerIgnore = dockerIgnoreModule as unknown as typeof dockerIgnoreModule.default;
 
-/** Everything that ships and would include an env file. */
+/** Everything that ships and would include an env file. One with public values alone discloses nothing, and is a note. */
 export function packedRules(facts: RepositoryFacts): LintFinding[] {
   const envFiles = facts.paths.filter(isEnvLike);
+  const key = ({ place, variant }: LintFinding) => `${place?.path}:${place?.line} ${variant}`;
+  const grave = packedBy(
+    facts,
+    envFiles.filter((path) => secretNamesOf(facts, path).length > 0),
+  );
+  const said = new Set(grave.map(key));
+  const others = packedBy(facts, envFiles).filter((one) => !said.has(key(one)));
+  return [...grave, ...others.map((one) => ({ ...one, level: 'note' as const }))];
+}
+
+function packedBy(facts: RepositoryFacts, envFiles: readonly string[]): LintFinding[] {
   return [
     ...publicFolders(facts, envFiles),
     ...facts.paths.flatMap((path) => {
@@ -238,11 +250,11 @@ function container(facts: RepositoryFacts, path: string, envFiles: readonly stri
   const lastFrom = lines.findLastIndex((line) => /^\s*FROM\s/i.test(line));
   return lines.flatMap((line, index): LintFinding[] => {
     const sources = copiedBy(line);
-    const file = taken.find((one) => sources.some((source) => includes(source, one)));
-    if (file === undefined) return [];
+    const files = taken.filter((one) => sources.some((source) => includes(source, one)));
+    if (files.length === 0) return [];
     const isFinal = index > lastFrom;
     const at = placed(path, index + 1, isFinal ? undefined : 'warning');
-    return [finding('repo/packed', 'image', { folder, file, line: line.trim(), isFinal }, at)];
+    return [finding('repo/packed', 'image', { folder, files, line: line.trim(), isFinal }, at)];
   });
 }
 

@@ -45,7 +45,7 @@ function isKey(facts: RepositoryFacts, path: string): boolean {
 }
 
 /** The build, server and undeclared names with a value in an env file, except placeholders. */
-function secretNamesOf(facts: RepositoryFacts, path: string): string[] {
+export function secretNamesOf(facts: RepositoryFacts, path: string): string[] {
   // A file that several stages use under different keys is a layer of each.
   const [layer, ...others] = facts.stages.flatMap(({ layers }) => layers).filter((one) => one.path === path);
   if (layer && !/\.env($|\.)/.test(path))

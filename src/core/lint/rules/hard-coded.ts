@@ -89,18 +89,36 @@ function valueFinding(context: LintContext, file: SourceText, { knownText, start
       ? readExpression(readsFrom(bundle, nameIn(bundle, declared)), nameIn(bundle, declared))
       : variable;
   const literal = literalsOf(file) && literalAt(literalsOf(file) as Literal[], start);
-  const isWhole = literal?.role === 'expression' && literal.text === text && kind === 'public';
   const isWritten = file.reads.some(({ kind: read, name }) => read === 'assigned' && right.endsWith(`.${name}`));
   const isPath = bundle !== undefined && /^(object|constant)$/.test(readsFrom(bundle).kind) && /^[\w.]+$/.test(right);
   const isRead = isPath && !isWritten;
   const more = { ...(bundle && { bundle: bundle.name }), ...placed(context, file, start, end) };
-  const about = { variable, stages, right };
+  const instead = isRead && literal && kind === 'public' ? replacementOf(file, literal, text ?? '', right) : undefined;
+  const about = { variable, stages, right: instead ?? right };
   return {
     ...(kind === 'base'
       ? finding('code/hard-coded', 'base', { ...about, base: text ?? '' }, more)
       : finding('code/hard-coded', 'value', about, more)),
-    ...(isWhole && isRead && { fix: [{ path: file.path, start: literal.start, end: literal.end, text: right }] }),
+    ...(instead !== undefined &&
+      literal && { fix: [{ path: file.path, start: literal.start, end: literal.end, text: instead }] }),
   };
+}
+
+/**
+ * What is written in the place of a string with a value: the read, or a template of the read and what follows the value. A string with escape
+ * sequences stays.
+ */
+function replacementOf(
+  file: SourceText,
+  { role, text, start, end }: Literal,
+  value: string,
+  right: string,
+): string | undefined {
+  const rest = text.slice(value.length);
+  if (role !== 'expression' || !text.startsWith(value)) return undefined;
+  if (rest === '') return right;
+  const isPlain = file.text.slice(start + 1, end - 1) === text && !/[`\\]|\$\{/.test(rest);
+  return isPlain ? `\`\${${right}}${rest}\`` : undefined;
 }
 
 function addressFindings(context: LintContext, file: SourceText, hits: readonly TextHit[]): LintFinding[] {
