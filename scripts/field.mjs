@@ -10,6 +10,7 @@ import { fileURLToPath } from 'node:url';
 import { cache, copyProgram, prepare, versionsIn } from './field/prepare.mjs';
 import { projects } from './field/projects.mjs';
 import { Field, steps } from './field/steps.mjs';
+import { writePart } from './field/support.mjs';
 
 const words = process.argv.slice(2);
 const isQuick = words.includes('--quick');
@@ -81,10 +82,9 @@ const heads = ['project', 'version', ...Object.keys(steps)];
 const table = [heads, heads.map(() => '---'), ...rows].map((row) => `| ${row.join(' | ')} |`).join('\n');
 console.log(`\n${table}\n`);
 if (names.length === 0 && !isQuick)
-  writeFileSync(
-    'docs/support.md',
-    `<!-- Written by \`npm run field\`. -->
-# Support
+  writePart(
+    'field',
+    `# Support
 
 \`npm run field\` uses Adder on templates that the npm registry has for each framework, as a new user would: on the clean
 template, then with several env files, a workflow, a Dockerfile, a read of a public variable, and mistakes. This is its last

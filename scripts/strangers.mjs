@@ -1,8 +1,8 @@
 // `npm run strangers [NAMES]`: builds the projects of test/strangers with their real tools, compares what Adder says before and after
 // with the truth that was written by hand, follows every remedy that can be followed without knowing the project, and writes
-// docs/strangers.md.
+// its part of docs/support.md.
 import { spawnSync } from 'node:child_process';
-import { cpSync, mkdtempSync, readFileSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
+import { cpSync, mkdtempSync, readFileSync, rmSync, symlinkSync } from 'node:fs';
 import { createRequire } from 'node:module';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -11,6 +11,7 @@ import { parse } from 'yaml';
 
 // A program of its own, so that the field suite can run at the same time.
 process.env.ADDER_FIELD_CACHE ??= join(tmpdir(), 'adder-strangers');
+const { writePart } = await import('./field/support.mjs');
 const { cache, copyProgram, prepare, program, run, write } = await import('./field/prepare.mjs');
 
 const names = process.argv.slice(2);
@@ -102,7 +103,7 @@ const steps = {
     same(
       'lint',
       at.found.map(([, one]) => shown(one, 'lint')),
-      at.truth.lint,
+      [...at.truth.lint, ...(at.truth.tracked ?? [])],
     );
   },
   values(at) {
@@ -197,10 +198,9 @@ for (const [name, truth] of chosen) {
 const heads = ['project', ...Object.keys(steps), 'first finding'];
 const table = [heads, heads.map(() => '---'), ...rows].map((row) => `| ${row.join(' | ')} |`).join('\n');
 if (names.length === 0)
-  writeFileSync(
-    'docs/strangers.md',
-    `<!-- Written by \`npm run strangers\`. -->
-# Projects that nobody here made up for a test
+  writePart(
+    'strangers',
+    `## Projects with the mistakes of people
 
 The projects of \`test/strangers\` have code of several kinds and the mistakes of people, and a truth that was written by hand:
 the reach of every variable, the bundles, and what each command must say and must not say. \`npm test\` drafts and lints them;

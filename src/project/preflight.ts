@@ -108,7 +108,7 @@ export function prepareBuild(project: Project, request: BuildRequest, world: Wor
   const check = checkBuild(project, request, world);
   const { stage, bundle, given } = check;
   const { findings } = judge(check.findings, rulesOf(contract), today(world), check.groups);
-  const starts = bundle?.build === undefined || request.command?.join(' ') !== bundle.build.join(' ');
+  const starts = bundle?.build === undefined || (request.command ?? bundle.build).join(' ') !== bundle.build.join(' ');
   const errors = buildErrors(contract, bundle, findings, starts);
   const refused = errors.length > 0;
   const reported = refused

@@ -32,6 +32,7 @@ import type { Readers } from './expected.js';
 import type { Project } from './open.js';
 import type { PreparedBuild } from './preflight.js';
 import { toolVersions } from './tool-versions.js';
+import { writtenElsewhere } from './written-elsewhere.js';
 
 /** Without the file of a stage's values: it may be written within the build, and is another one for each stage. */
 async function outputFiles(project: Project, bundle: Bundle): Promise<string[]> {
@@ -76,13 +77,16 @@ export async function recordBuild(
 ): Promise<BuildRecord> {
   const { bundle } = prepared;
   if (!bundle) return { withoutReceipt: 'the contract has no bundle' };
-  if (bundle.output.length === 0) return { withoutReceipt: `${bundle.name} has no output in the contract` };
+  const without = (because: string) => ({
+    withoutReceipt: `${because}${writtenElsewhere(project, bundle.name, start.started)}`,
+  });
+  if (bundle.output.length === 0) return without(`${bundle.name} has no output in the contract`);
   const files = await outputFiles(project, bundle);
-  if (files.length === 0) return { withoutReceipt: `${bundle.output.join(', ')} has no files` };
+  if (files.length === 0) return without(`${bundle.output.join(', ')} has no files`);
   const untouched = files.filter((path) => start.before.get(path) === stampOf(project.files, path));
   const key = ensureKey(project);
   if (files.length === start.before.size && files.length === untouched.length && !isRebuild(project, prepared, key))
-    return { withoutReceipt: `the command wrote nothing to ${bundle.output.join(', ')}` };
+    return without(`the command wrote nothing to ${bundle.output.join(', ')}`);
   const paths = ShownPaths.hiding(project.files, project.root, prepared.mask.needles);
   const receipt = makeReceipt({
     bundle: bundle.name,

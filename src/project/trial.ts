@@ -1,7 +1,7 @@
 import { givenName, givenValues, readName } from '../core/build/environment.js';
 import type { Bundle } from '../core/contract/contract.js';
 import type { Coverage } from '../core/findings/check.js';
-import { Failure } from '../core/findings/failure.js';
+import { EXIT, Failure } from '../core/findings/failure.js';
 import { isIn } from '../core/text/ranges.js';
 import { isForeignName } from '../core/toolchains/known-names.js';
 import { isReadLate } from '../core/toolchains/read-from.js';
@@ -15,7 +15,7 @@ import { type ProjectCode, parseRest, readCode } from './lint.js';
 import { chooseBundle, type Project, stageOf } from './open.js';
 import { StageResolver } from './resolve.js';
 import type { BuiltFiles } from './trial-arrivals.js';
-import { builtCopy, type CopyRequest } from './trial-copy.js';
+import { type BuiltCopy, builtCopy, type CopyRequest } from './trial-copy.js';
 import { compared } from './trial-twice.js';
 
 export interface TrialRequest {
@@ -98,14 +98,28 @@ export async function trialBuild(
     ...(disputed.size > 0 ? [`with ${[...disputed].join(', ')}`] : []),
   ];
   request.log.write(`adder: building again, ${what.join(' and ')} in the environment, as \`adder with\` does\n`);
-  const second = await builtCopy(
+  const second = await builtAgain(
     project,
     { ...of, isCompared: false, without: hidden, also: disputed },
     world,
     adjusted,
   );
+  if (!second) {
+    request.log.write(`adder: that build failed, so the report is of the first one\n`);
+    return built;
+  }
   const evidence = withUnhidden(widest.evidence, second.evidence, hidden);
   return { ...built, evidence: { ...evidence, overridden: overriddenNames(second.evidence, disputed) } };
+}
+
+/** The build without what `adder with` withholds, which it may need. @returns undefined if it fails */
+async function builtAgain(...args: Parameters<typeof builtCopy>): Promise<BuiltCopy | undefined> {
+  try {
+    return await builtCopy(...args);
+  } catch (error) {
+    if (error instanceof Failure && error.exitCode === EXIT.findings) return undefined;
+    throw error;
+  }
 }
 
 /** @throws Failure if the contract has no bundle, or several and none is named */

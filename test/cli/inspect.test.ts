@@ -567,7 +567,7 @@ describe('coverage', () => {
 
   test('values that occur in any bundle are listed and not searched for', () => {
     const project = ferryProject({ '.env.development': 'PORT=4180\n', 'dist/a.js': '4180' });
-    expect(project.adder(inspect).stdout).toContain('not searched: PORT (shorter than 6 bytes)');
+    expect(project.adder(inspect).stdout).toContain('not searched: PORT of development (shorter than 6 bytes)');
   });
 
   test('paths: a directory outside every output, a single file, one that is not there', () => {

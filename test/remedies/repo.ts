@@ -167,7 +167,7 @@ export const ofRepositories: readonly Situation[] = [
       'angular.json': workspace('prod', 'staging'),
       'src/environments/environment.ts': 'export const environment = {};\n',
     },
-    check: 'with staging',
+    check: 'with staging --show-env',
     says: /^build the configuration staging: .*in the contract, `build: ng build --configuration \{stage\}`/,
     follow: (at) => edit(at, 'adder.yaml', 'build: ng build', 'build: "true ng build --configuration {stage}"'),
   },

@@ -12,6 +12,8 @@ export interface Stranger {
   bundles?: readonly string[];
   /** Errors and warnings of lint after the draft: level, code, file and variable. */
   lint: readonly string[];
+  /** What lint says besides in a repository, whose env files may be tracked. */
+  tracked?: readonly string[];
   /** The bundles that `adder with production` builds, each with errors and warnings of inspect: level, code, file and variable. */
   builds?: Readonly<Record<string, readonly string[]>>;
   /** Build and server variables that a build lets out, whatever their values are. */

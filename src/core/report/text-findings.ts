@@ -15,8 +15,8 @@ import { summaryLines } from './text-summary.js';
 
 const INDENT = '           ';
 
-/** Places of a note that are shown with their line. */
-const NOTE_PLACES = 2;
+/** Places of one statement that are shown with their line, those of a note and of others, and further files that are listed by name. */
+const [NOTE_PLACES, MOST_PLACES, MOST_FILES] = [2, 5, 20];
 
 /** A report with more findings than this starts with their causes. */
 const MOST_WITHOUT_CAUSES = 20;
@@ -147,7 +147,7 @@ function originLines(findings: readonly Finding[], options: PrintOptions): strin
 }
 
 function placeLines(findings: readonly Finding[], options: PrintOptions): string[] {
-  const shown = findings[0]?.level === 'note' ? findings.slice(0, NOTE_PLACES) : findings;
+  const shown = findings.slice(0, findings[0]?.level === 'note' ? NOTE_PLACES : MOST_PLACES);
   const lines = shown.flatMap(({ place, encoding, excerpt, within }) => {
     const around = within ? options.style.dim(`  in ${displayText(within.join(' › '))}`) : '';
     const where = place
@@ -158,10 +158,17 @@ function placeLines(findings: readonly Finding[], options: PrintOptions): string
   return [...lines, ...restLines(findings.slice(shown.length), options)];
 }
 
-/** The other places of a note, by file. */
+/** The other places, by file. */
 function restLines(findings: readonly Finding[], { style, width }: PrintOptions): string[] {
   const places = findings.flatMap(({ place }) => (place ? [place] : []));
   const byFile = groupBy(places, ({ path, inside }) => placeText({ path, inside }));
+  if (byFile.size > MOST_PLACES) {
+    const named = [...byFile.keys()].slice(0, MOST_FILES);
+    const others = byFile.size - named.length;
+    const more = others > 0 ? `, and ${others} others (--format json lists all)` : '';
+    const text = `and ${count(byFile.size, 'more file')}: ${named.join(', ')}${more}`;
+    return wrap(text, width - INDENT.length).map((line) => INDENT + style.dim(line));
+  }
   return [...byFile].flatMap(([file, rest]) => {
     const lines = [...new Set(rest.map(({ line = 0 }) => String(line)))];
     const where = `and ${file}, ${lines.length === 1 ? 'line' : 'lines'} ${joinWords(lines)}`;

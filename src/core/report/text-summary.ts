@@ -5,7 +5,7 @@ import { placeText } from '../findings/place.js';
 import { byteSize, count, grouped, localTime } from '../text/display.js';
 import { joinWords } from '../text/nearest.js';
 import type { FindingsReport } from './documents.js';
-import { padEnd, wrap } from './layout.js';
+import { groupBy, padEnd, wrap } from './layout.js';
 import { questionTexts } from './question-texts.js';
 import type { PrintOptions } from './style.js';
 import { trialSentences } from './text-gate-trial.js';
@@ -141,8 +141,12 @@ function coverageLines(coverage: Coverage, options: PrintOptions): string[] {
     ),
   );
   if (notSearched.length > 0) {
-    const names = [...new Set(notSearched.map(({ variable, because }) => `${variable} (${because})`))];
-    lines.push(...wrap(`not searched: ${names.join(', ')}`, width).map(style.dim));
+    const byValue = groupBy(notSearched, ({ variable, because }) => `${variable}\n${because}`);
+    const values = [...byValue.values()].map((ones) => {
+      const { variable = '', because = '' } = ones[0] ?? {};
+      return `${variable} of ${joinWords([...new Set(ones.map(({ stage }) => stage))])} (${because})`;
+    });
+    lines.push(...wrap(`not searched: ${values.join(', ')}`, width).map(style.dim));
   }
   return lines;
 }

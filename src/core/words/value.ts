@@ -18,7 +18,9 @@ export interface HowToGive {
 }
 
 function howToGive({ variable, at, file, inProcess, isShared, form, about }: HowToGive): string {
-  const line = at === undefined ? file !== undefined && `add ${variable}=... to ${file}` : `write the value at ${at}`;
+  const ignored = isShared ? '' : ', which git has to ignore';
+  const line =
+    at === undefined ? file !== undefined && `add ${variable}=... to ${file}${ignored}` : `write the value at ${at}`;
   const shell = inProcess && `set ${variable} in the process environment`;
   const places = (isShared ? [line, shell] : [shell, line]).filter(Boolean);
   return `${places.join(', or ')} (${form}${about ? `: ${about}` : ''})`;

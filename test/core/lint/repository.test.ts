@@ -742,9 +742,26 @@ bundles: { desk: { toolchain: ${toolchain}, code: [src] } }
 variables: {}
 `);
   const said = lint(
-    { ...files, [android]: '' },
+    { ...files, [android]: 'A=1\n' },
     { contract: own, ignored: [...Object.keys(files), android, '.env.production', '.env.local'] },
   );
   const paths = said.flatMap((one) => /^repo\/packed (\S+):-/.exec(one)?.[1] ?? []);
   expect(paths.sort()).toEqual([android, ...copied].sort());
+});
+
+test('an env file with public values alone is a note', () => {
+  const own = contractOf(`adder: 1
+stages: { production: { layers: [.env] } }
+bundles: { desk: { toolchain: vite, code: [src] } }
+variables: { API_URL: public, FARE_SIGNING_KEY: server }
+`);
+  const said = (text: string) =>
+    lint(
+      { 'public/.env': text },
+      { contract: own, ignored: ['public/.env', '.env', '.env.production', '.env.local'] },
+    ).filter((one) => one.startsWith('repo/packed'));
+  expect(said('API_URL=https://api.saltmarsh.example\n')).toEqual([expect.stringMatching(/^repo\/packed note/)]);
+  expect(said('FARE_SIGNING_KEY=made-up-key-of-the-tests-0001\n')).toEqual([
+    expect.stringMatching(/^repo\/packed public/),
+  ]);
 });

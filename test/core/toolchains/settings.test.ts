@@ -181,13 +181,23 @@ test('applications of a workspace file, with comments', () => {
       source: 'src',
       output: 'dist/desk/browser',
       defined: ['API_URL'],
+      configurations: ['production', 'development'],
+      usual: 'production',
       replacements: [{ configuration: 'development', replace: 'src/env.ts', with: 'src/env.dev.ts' }],
       serves: [
         { configuration: 'production', builds: 'production' },
         { configuration: '', builds: 'development' },
       ],
     },
-    { name: 'old', source: 'apps/old/src', output: 'www/old', defined: [], replacements: [], serves: [] },
+    {
+      name: 'old',
+      source: 'apps/old/src',
+      output: 'www/old',
+      defined: [],
+      configurations: [],
+      replacements: [],
+      serves: [],
+    },
   ]);
   expect(angularApplications('{')).toEqual([]);
 });
