@@ -13,8 +13,8 @@ export interface Desk {
 export type Follower = (at: Desk, found: Found) => void;
 
 /**
- * What a person does for each finding whose remedy is an instruction. Of several ways that a remedy offers it takes the one that can be taken
- * without knowing the project. Findings of other kinds are followed by hand.
+ * The work of a person for each finding whose remedy is an instruction. If a remedy offers several ways, it is the one that needs no
+ * knowledge of the project. Findings of other kinds are followed by hand.
  */
 export const followers: Readonly<Record<string, Follower>> = {
   'value/missing unset': (at, { facts }) => addLine(at, String(facts.file), `${facts.variable}=${sample(facts.form)}`),

@@ -14,16 +14,16 @@ export interface Situation {
   code: Code;
   variant: string;
   files: Readonly<Record<string, string | Uint8Array>>;
-  /** What happened before, as typed in a shell: a commit, a build. */
+  /** The commands before the first check, as typed in a shell: a commit, a build. */
   before?: string;
-  /** What is typed before each check. */
+  /** A command before each check. */
   first?: string;
   /** The command that reports the finding, without `adder`. */
   check: string;
   env?: Readonly<Record<string, string>>;
-  /** What a person does who reads the remedy. Without it, the commands of the remedy are all that is done. */
+  /** The work of a person who reads the remedy. Without it, only the commands of the remedy are run. */
   follow?: (at: TestProject, found: Found, beside: Beside | undefined) => void | Promise<void>;
-  /** What the remedy says, if it is not obvious that {@link follow} does that. */
+  /** The remedy that {@link follow} follows. */
   says?: RegExp;
   /** Tells whether nothing is to be done, so that the finding stays. */
   isStatement?: true;
@@ -31,7 +31,7 @@ export interface Situation {
   beside?: (at: TestProject) => Promise<Beside>;
 }
 
-/** What runs beside a check. `URL` in the words of the check is its address. */
+/** A server that runs beside a check. `URL` in the words of the check is its address. */
 export interface Beside {
   url: string;
   env?: Readonly<Record<string, string>>;
@@ -100,7 +100,7 @@ export function accept(at: TestProject, { fingerprint }: Found): void {
   type(at, `adder accept ${fingerprint} --because 'checked by hand'`);
 }
 
-/** What the environment is for the next check: a remedy may say to take a name out of it. */
+/** The environment of the next check: a remedy may say to take a name out of it. */
 function without(env: Readonly<Record<string, string>>, remedy: string): Record<string, string> {
   const gone = /`unset (\w+)`/.exec(remedy)?.[1];
   return Object.fromEntries(Object.entries(env).filter(([name]) => name !== gone));

@@ -107,7 +107,7 @@ export const framework: Stranger = {
   },
   bundles: ['browser next .next', 'server next '],
   builds: { booking: [] },
-  // LEDGER_URL is for the server alone, and git does not ignore .env.
+  // Only the server has LEDGER_URL, and git does not ignore .env.
   tracked: ['error repo/tracked .env'],
   lint: ['warning code/unset app/page.jsx NEXT_PUBLIC_ANALYTICS_ID'],
 };

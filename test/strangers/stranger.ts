@@ -12,7 +12,7 @@ export interface Stranger {
   bundles?: readonly string[];
   /** Errors and warnings of lint after the draft: level, code, file and variable. */
   lint: readonly string[];
-  /** What lint says besides in a repository, whose env files may be tracked. */
+  /** Further errors of lint in a repository, which may track env files. */
   tracked?: readonly string[];
   /** The bundles that `adder with production` builds, each with errors and warnings of inspect: level, code, file and variable. */
   builds?: Readonly<Record<string, readonly string[]>>;

@@ -120,7 +120,7 @@ export const repoWords = words({
   },
   'repo/example-drift': {
     meaning: 'the example file does not match the contract',
-    help: 'New team members copy the example file. It lacks a name, has one that is not in the contract, or contains a real value. Run `adder emit example --save .env.example` to write it again; `--check` keeps it up to date.',
+    help: 'New team members copy the example file. It lacks a name, has one that is not in the contract, or contains a real value. Run `adder emit example --save .env.example`: it writes its own file again, adds to one that was written by hand what that lacks, and leaves the rest as it is; `--check` keeps it up to date.',
     variants: {
       value: (f: { path: string; name: string; variable: string; of: string; stage: string }) => ({
         message: `${f.path} contains the ${f.stage} value of ${f.of} as ${f.name}`,
@@ -303,7 +303,7 @@ function packedFiles(files: readonly string[]): string {
   return `${someWords(files, MOST_FILES)} ${files.length === 1 ? 'is' : 'are'} packed into the app`;
 }
 
-/** Of what only a person can know. */
+/** The end of a remedy that only a person can check. */
 const thenAccept = 'then accept the finding (`adder accept`)';
 
 const removeFromFile = 'remove it from the file, and rotate it: the history keeps it';

@@ -105,8 +105,8 @@ function valueFinding(context: LintContext, file: SourceText, { knownText, start
 }
 
 /**
- * What is written in the place of a string with a value: the read, or a template of the read and what follows the value. A string with escape
- * sequences stays.
+ * The text in the place of a string with a value: the read, or a template of the read and the rest of the string. A string with
+ * escape sequences stays.
  */
 function replacementOf(
   file: SourceText,
