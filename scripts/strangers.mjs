@@ -16,7 +16,7 @@ const { cache, copyProgram, prepare, program, run, write } = await import('./fie
 
 const names = process.argv.slice(2);
 copyProgram();
-const { byFolder, commandsOf, followers } = await tests();
+const { byFolder, commandsOf, followerOf } = await tests();
 const chosen = Object.entries(byFolder).filter(([name]) => names.length === 0 || names.includes(name));
 
 /** The projects with their truth, and what follows remedies. */
@@ -24,7 +24,7 @@ async function tests() {
   const outfile = join(mkdtempSync(join(tmpdir(), 'adder-strangers-')), 'tests.cjs');
   const contents = `export { byFolder } from './test/strangers/all.ts';
 export { commandsOf } from './test/remedies/found.ts';
-export { followers } from './test/remedies/followers.ts';`;
+export { followerOf } from './test/remedies/followers.ts';`;
   await build({
     stdin: { contents, resolveDir: '.', loader: 'ts' },
     ...{ bundle: true, platform: 'node', format: 'cjs', outfile, logLevel: 'error' },
@@ -147,7 +147,7 @@ const steps = {
     let [applied, helped] = [0, 0];
     const wrong = [];
     for (const [check, one] of at.found) {
-      const follower = followers[`${one.code} ${one.variant}`];
+      const follower = followerOf(one);
       const commands = commandsOf(one);
       if (!follower && commands.length === 0) continue;
       applied++;

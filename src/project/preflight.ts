@@ -12,7 +12,7 @@ import { lastName } from '../core/files/directories.js';
 import type { CheckResult } from '../core/findings/check.js';
 import { finding, type JudgedFinding, type RawFinding } from '../core/findings/finding.js';
 import { judge, summarize } from '../core/findings/judge.js';
-import { fallsBack, unsetFallbacks } from '../core/lint/rules/stage-switch.js';
+import { fallsBack, stageChoices, unsetFallbacks } from '../core/lint/rules/stage-switch.js';
 import { type MaskPlan, planMask } from '../core/mask/plan.js';
 import type { GivenValue } from '../core/receipt/serves-both.js';
 import type { FindingsReport } from '../core/report/documents.js';
@@ -240,6 +240,11 @@ function configurationOf(project: Project, bundle: Bundle, command: readonly str
     isPlugged: hasPlugin(project, bundle, configs),
     mode: command && command.length > 0 ? modeIn(linesOfCommand(project, bundle, command)) : undefined,
   };
+}
+
+/** Names by which a build chooses its stage. */
+export function choicesOf(project: Project, bundle: Bundle, command: readonly string[]): Set<string> {
+  return stageChoices(configurationOf(project, bundle, command).settings, project.contract);
 }
 
 /** The env files that the bundle's tool loads itself. */

@@ -78,7 +78,7 @@ export async function recordBuild(
   const { bundle } = prepared;
   if (!bundle) return { withoutReceipt: 'the contract has no bundle' };
   const without = (because: string) => ({
-    withoutReceipt: `${because}${writtenElsewhere(project, bundle.name, start.started)}`,
+    withoutReceipt: `${because}${writtenElsewhere(project, bundle, start.started)}`,
   });
   if (bundle.output.length === 0) return without(`${bundle.name} has no output in the contract`);
   const files = await outputFiles(project, bundle);

@@ -39,6 +39,8 @@ export interface MarkedBuild {
   /** Variables that get their real values. */
   real: readonly string[];
   command: readonly string[];
+  /** Names by which the build chooses its stage: a made-up text would choose none. */
+  choosing: ReadonlySet<string>;
   /** Names that the environment does not have, so that the values in files arrive. */
   without: ReadonlySet<string>;
   /** Names that the environment has although the tool's files give them. */
@@ -106,9 +108,9 @@ export class Markers {
     const path = withSlashes(files.path.relative(root, absolute), files.path);
     const layer = this.#layers.get(path);
     if (!layer) return markedEnvFile(bytes, (name, value, line) => this.#mark(name, value, { path, line }));
-    const nameAt = new Map(layer.offers.map(({ name, source }) => [source.line, name]));
-    return markedLiterals(Buffer.from(bytes).toString(), (value, line) => {
-      const name = nameAt.get(line);
+    return markedLiterals(Buffer.from(bytes).toString(), (value, line, column) => {
+      // Several keys may be on one line, each before its value.
+      const name = layer.offers.findLast(({ source }) => source.line === line && (source.column ?? 1) <= column)?.name;
       return name === undefined ? undefined : this.#mark(name, value, { path, line });
     });
   }
@@ -129,6 +131,10 @@ export class Markers {
     const inFiles = this.build.isInPlace ? new Set() : this.#namesOfFiles();
     const values = new Map<string, string>();
     const give = (name: string, value: string) => {
+      if (this.build.choosing.has(name)) {
+        if (value !== '') values.set(name, value);
+        return;
+      }
       if ((!inFiles.has(name) || also.has(name)) && !without.has(name) && !values.has(name))
         values.set(name, this.#mark(name, value, {}) ?? value);
     };

@@ -13,6 +13,7 @@ import type { World } from '../host/world.js';
 import { noCommand } from './build.js';
 import { type ProjectCode, parseRest, readCode } from './lint.js';
 import { chooseBundle, type Project, stageOf } from './open.js';
+import { choicesOf } from './preflight.js';
 import { StageResolver } from './resolve.js';
 import type { BuiltFiles } from './trial-arrivals.js';
 import { type BuiltCopy, builtCopy, type CopyRequest } from './trial-copy.js';
@@ -76,6 +77,7 @@ export async function trialBuild(
   const isCompared = request.twice === true;
   const of: CopyRequest = {
     ...{ stage, bundle, resolution, all, read, real: request.real, command, log: request.log, isCompared },
+    choosing: choicesOf(project, bundle, command),
     ...{
       without: new Set(),
       also: new Set(),

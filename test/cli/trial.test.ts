@@ -66,6 +66,36 @@ function reportOf(project: TestProject, ...command: readonly string[]) {
 
 const leftovers = () => readdirSync(temporary).filter((name) => name.startsWith('adder-trial-'));
 
+test('a define file of the command has made-up values', () => {
+  const project = scripted(
+    "const fs = require('node:fs'); fs.mkdirSync('dist', { recursive: true }); fs.copyFileSync(process.argv[2], 'dist/app.js');",
+  );
+  project.write('build.cjs', project.read('build.mjs'));
+  const { report } = reportOf(project, 'node', 'build.cjs', '{defines}');
+  const row = report.rows.find(({ name }: { name: string }) => name === 'API_URL');
+  expect(row.arrivesIn.map(({ path }: { path: string }) => path)).toEqual(['dist/app.js']);
+  expect(project.read('adder.yaml')).toContain('API_URL');
+});
+
+test('a name by which the build chooses its stage is left as it is', () => {
+  const project = scripted('');
+  project.write('build.config.mjs', '');
+  project.write(
+    'rollup.config.js',
+    "const stage = process.env.STAGE ?? 'development';\nexport default { input: 'src/main.js', output: { dir: 'dist' }, stage };\n",
+  );
+  project.write(
+    'adder.yaml',
+    `${contract.replace('toolchain: vite', 'toolchain: rollup')}  STAGE: { reach: build, required: false }\n`,
+  );
+  project.write(
+    'build.mjs',
+    "import fs from 'node:fs'; fs.mkdirSync('dist', { recursive: true }); fs.writeFileSync('dist/app.js', String(process.env.STAGE));",
+  );
+  const { report } = reportOf(project, 'node', 'build.mjs');
+  expect(report.rows.find(({ name }: { name: string }) => name === 'STAGE')?.arrivesIn ?? []).toEqual([]);
+});
+
 describe('a trial of a real build', () => {
   const project = new TestProject(app);
   mkdirSync(project.path('node_modules'));

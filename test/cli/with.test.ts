@@ -300,6 +300,12 @@ describe('the receipt', () => {
       0,
       'adder: the command exited with code 0; no receipt: the command wrote nothing to dist',
     ],
+    [
+      'a build that writes elsewhere',
+      ['node', '-e', "fs.mkdirSync('htdocs/js', { recursive: true }); fs.writeFileSync('htdocs/js/a.js', 'x')"],
+      0,
+      'it wrote 1 file to htdocs/js: if they ship, set `output: [htdocs/js]` for ticket-desk in the contract',
+    ],
   ])('none after %s', (title, command, code, said) => {
     const project = ferryProject(title === 'a build without output' ? {} : { 'dist/app.js': 'x' });
     const ran = project.adder(['with', 'production', '--', ...command]);

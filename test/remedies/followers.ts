@@ -16,7 +16,7 @@ export type Follower = (at: Desk, found: Found) => void;
  * The work of a person for each finding whose remedy is an instruction. If a remedy offers several ways, it is the one that needs no
  * knowledge of the project. Findings of other kinds are followed by hand.
  */
-export const followers: Readonly<Record<string, Follower>> = {
+const followers: Readonly<Record<string, Follower>> = {
   'value/missing unset': (at, { facts }) => addLine(at, String(facts.file), `${facts.variable}=${sample(facts.form)}`),
   'value/missing stages': (at, { facts }) => addLine(at, String(facts.file), `${facts.variable}=${sample(facts.form)}`),
   'value/ambiguous shell': (at, found) =>
@@ -46,6 +46,7 @@ export const followers: Readonly<Record<string, Follower>> = {
   'code/unset stages': setInLayers,
   'code/server-read passed': publish,
   'code/server-read browser': (at, found) => changeLine(at, found, new RegExp(`[\\w.]+\\.${found.variable}\\b`), "''"),
+  'code/server-read sent': (at, found) => changeLine(at, found, /^.*$/, ''),
   'code/unused unread': (at, { variable }) => changeText(at, 'adder.yaml', new RegExp(`^  ${variable}:.*\n`, 'm'), ''),
   'repo/not-ignored values': ignore,
   'repo/not-ignored absent': ignore,
@@ -70,6 +71,11 @@ export const followers: Readonly<Record<string, Follower>> = {
   'repo/pipeline-gap misspelt': (at, { facts, place }) =>
     changeText(at, place?.path ?? '', String(facts.name), String(facts.variable)),
 };
+
+/** @returns undefined for a finding that is followed by hand: only its author knows what an answer of a server needs */
+export function followerOf({ code, variant, facts }: Found): Follower | undefined {
+  return variant === 'sent' && facts.to !== 'log' ? undefined : followers[`${code} ${variant}`];
+}
 
 /** A valid value of a form. */
 function sample(form: unknown): string {
@@ -136,7 +142,21 @@ function publish(at: Desk, { variable }: Found): void {
 
 /** Another value for a name of an env file. */
 function rotate(at: Desk, path: string, name: string): void {
-  changeText(at, path, new RegExp(`^(${name}=).*$`, 'm'), `$1made-up-new-value-of-the-follower`);
+  setName(at, path, name, 'made-up-new-value-of-the-follower');
+}
+
+/** Sets a name in a file of values: an env file, or JSON with keys in another spelling. */
+function setName(at: Desk, path: string, name: string, value: string): void {
+  if (!path.endsWith('.json')) {
+    const line = new RegExp(`^${name}=.*$`, 'm');
+    if (line.test(at.read(path))) changeText(at, path, line, `${name}=${value}`);
+    else addLine(at, path, `${name}=${value}`);
+    return;
+  }
+  const values = JSON.parse(at.read(path));
+  const spelled = (key: string) => key.replace(/([a-z])([A-Z])/g, '$1_$2').toUpperCase();
+  const key = Object.keys(values).find((one) => spelled(one) === name) ?? name;
+  at.write(path, `${JSON.stringify({ ...values, [key]: value }, undefined, 2)}\n`);
 }
 
 function setLine(at: Desk, place: Found['place'], value: string): void {
@@ -158,8 +178,8 @@ function setInStep(at: Desk, path: string, name: string): void {
 function setInLayers(at: Desk, { variable }: Found): void {
   const { stages } = parse(at.read('adder.yaml')) as { stages: Record<string, { layers: unknown[] }> };
   const files = Object.values(stages).map(({ layers }) =>
-    layers.findLast((one): one is string => typeof one === 'string' && /env/.test(one)),
+    layers.findLast((one): one is string => typeof one === 'string' && one !== 'process'),
   );
   for (const path of new Set(files))
-    if (path !== undefined) addLine(at, path, `${variable}=https://made-up.saltmarsh.example`);
+    if (path !== undefined) setName(at, path, variable ?? '', 'https://made-up.saltmarsh.example');
 }

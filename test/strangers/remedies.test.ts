@@ -1,5 +1,5 @@
 import { describe, expect, test } from 'vitest';
-import { followers } from '../remedies/followers.js';
+import { followerOf } from '../remedies/followers.js';
 import { commandsOf, type Found } from '../remedies/found.js';
 import { type } from '../remedies/situation.js';
 import { TestProject } from '../support/adder.js';
@@ -28,7 +28,7 @@ describe.each(strangers)('$name', ({ files }) => {
       const at = drafted(files);
       const known = new Set(found(at, check).map(({ fingerprint }) => fingerprint));
       const kind = `${one.code} ${one.variant}`;
-      const follower = followers[kind];
+      const follower = followerOf(one);
       const commands = commandsOf(one);
       expect(follower !== undefined || commands.length > 0, `${kind}: ${one.remedy}`).toBe(true);
       for (const command of commands) type(at, command);

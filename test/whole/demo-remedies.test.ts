@@ -2,7 +2,7 @@ import { cpSync, mkdtempSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { expect, test } from 'vitest';
-import { followers } from '../remedies/followers.js';
+import { followerOf } from '../remedies/followers.js';
 import { commandsOf, type Found } from '../remedies/found.js';
 import { type } from '../remedies/situation.js';
 import { TestProject } from '../support/adder.js';
@@ -29,7 +29,7 @@ test.each([
   expect(played.code, played.stdout + played.stderr).toBe(0);
   const before = found(copyOf(folder), check);
   const known = new Set(before.map(({ fingerprint }) => fingerprint));
-  const followed = before.filter((one) => followers[`${one.code} ${one.variant}`] || commandsOf(one).length > 0);
+  const followed = before.filter((one) => followerOf(one) || commandsOf(one).length > 0);
   expect(followed.length).toBeGreaterThanOrEqual(number);
   for (const one of followed) {
     const at = copyOf(folder);
@@ -39,7 +39,7 @@ test.each([
       write: (path: string, text: string) => at.write(path, text),
       type: (line: string) => type(at, line),
     };
-    followers[`${one.code} ${one.variant}`]?.(desk, one);
+    followerOf(one)?.(desk, one);
     const wrong = found(at, check).filter(
       ({ fingerprint }) => fingerprint === one.fingerprint || !known.has(fingerprint),
     );

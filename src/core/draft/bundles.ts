@@ -20,6 +20,7 @@ import type { ConfigFile, Material, Package } from './material.js';
 import { decidedAt } from './material.js';
 import { nativeCopies } from './native-copies.js';
 import { serverPackages, shells } from './packages.js';
+import { startedServer } from './started-server.js';
 import { STORYBOOK_CODE, STORYBOOK_OUTPUT, STORYBOOK_SCRIPT, storybookOf } from './storybook.js';
 
 /** A drafted bundle. */
@@ -291,7 +292,27 @@ class PackageBundles {
     };
     if (bundle.runs === 'mobile') this.#noteCopies(bundle);
     if (!isServer && forNode.length > 0) return [bundle, this.#forNode(bundle, tool, forNode)];
-    return hasServer(tool, settings) ? [bundle, this.#serverPart(bundle)] : [bundle];
+    if (hasServer(tool, settings)) return [bundle, this.#serverPart(bundle)];
+    return bundle.runs === 'browser' ? [bundle, ...this.#started(bundle, tool, lines)] : [bundle];
+  }
+
+  /** The server that the package starts itself, with what the tool builds for it. */
+  #started(beside: DraftBundle, tool: Toolchain, lines: readonly string[]): DraftBundle[] {
+    const program = startedServer(this.one, this.material.text);
+    if (program === undefined) return [];
+    const built = lines
+      .filter((line) => /\s--ssr\b/.test(line))
+      .flatMap((line) => commandSettings(tool, [line]).output ?? []);
+    return [
+      {
+        ...this.#serverPart(beside),
+        toolchain: other.name,
+        code: [program],
+        output: built.map((path) => joined(this.#folder, path)),
+        prefixes: [],
+        because: `a script starts ${program}, which listens`,
+      },
+    ];
   }
 
   /** An app on a phone has copies of the web files, and an old one ships as well as a new one. */

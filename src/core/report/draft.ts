@@ -44,6 +44,11 @@ function assumed({ stages }: Draft): RawFinding[] {
     .map(({ name }) => finding('contract/undecided', 'assumed', { stage: name }));
 }
 
-function unread({ unread: names }: Draft): RawFinding[] {
-  return names.length === 0 ? [] : [finding('contract/undecided', 'unread', { names })];
+/** A configuration that computes what it passes to code may read any name. */
+function unread({ unread: names, undecided }: Draft): RawFinding[] {
+  if (names.length === 0) return [];
+  const computed = undecided.find(({ code, variant }) => code === 'contract/undecided' && variant === 'computed-names');
+  return computed
+    ? [finding('contract/undecided', 'maybe-read', { names, path: String(computed.facts.path) })]
+    : [finding('contract/undecided', 'unread', { names })];
 }

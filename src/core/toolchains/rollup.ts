@@ -1,9 +1,22 @@
-import { type ConfigKeys, readDefine, readEntry, readReplaced } from './settings.js';
+import {
+  type ConfigKeys,
+  type ReadSetting,
+  readDefine,
+  readEntry,
+  readOutput,
+  readOutputFile,
+  readReplaced,
+} from './settings.js';
 import { importMetaEnv, packageCache, processEnv, replacedText, type Toolchain } from './toolchain.js';
+
+/** A setting of an output: plugins have options of the same names. */
+function inOutput(read: ReadSetting): ReadSetting {
+  return (found, value, parent, at) => parent === 'output' && read(found, value, parent, at);
+}
 
 /** Settings of Rollup, and of tools that are configured like it. */
 export const rollupKeys: ConfigKeys = {
-  keys: { input: readEntry, define: readDefine },
+  keys: { input: readEntry, define: readDefine, dir: inOutput(readOutput), file: inOutput(readOutputFile) },
   calls: { replace: readReplaced },
 };
 

@@ -177,7 +177,11 @@ function absent({ readBy, evidence, bundle }: TrialOf, row: TrialRow, variable: 
   if (!place?.ships || !evidence.hasOutput || row.isUnmarked || !belongsTo(bundle, variable)) return [];
   const isKnown = [...evidence.markers.map(({ name }) => name), ...(evidence.compared ?? [])].includes(row.name);
   if (!isKnown) return [];
-  const about = { variable: variable.name, name: row.name, hasPrefix: prefixOf(bundle, row.name) !== undefined };
+  const about = {
+    variable: variable.name,
+    name: row.name,
+    hasPrefix: bundle.prefixes.length === 0 || prefixOf(bundle, row.name) !== undefined,
+  };
   return [finding('trial/absent', 'nowhere', about, { place: codePlace(place) })];
 }
 

@@ -33,15 +33,22 @@ function written({ value }: EnvEntry, marked: string): string {
   return /^[\w./:@,-]*$/.test(marked) ? marked : `'${marked.replaceAll("'", '')}'`;
 }
 
-/** A text with the string literals of some lines replaced. @param mark gets the text of each literal and its line */
-export function markedLiterals(text: string, mark: (value: string, line: number) => string | undefined): string {
+/** A text with some string literals replaced. @param mark gets the text of each literal with its line and column, from 1 */
+export function markedLiterals(
+  text: string,
+  mark: (value: string, line: number, column: number) => string | undefined,
+): string {
   let line = 1;
+  let lineStart = 0;
   const literals = /\n|(?:"((?:[^"\\\n]|\\.)*)"|'((?:[^'\\\n]|\\.)*)')(\s*:)?/g;
-  return text.replaceAll(literals, (all, double, single, colon) => {
-    if (all === '\n') line++;
+  return text.replaceAll(literals, (all, double, single, colon, offset: number) => {
+    if (all === '\n') {
+      line++;
+      lineStart = offset + 1;
+    }
     const value: string | undefined = double ?? single;
     // Before a colon it is a key.
-    const marked = value === undefined || colon !== undefined ? undefined : mark(value, line);
+    const marked = value === undefined || colon !== undefined ? undefined : mark(value, line, offset - lineStart + 1);
     return marked === undefined ? all : JSON.stringify(marked);
   });
 }

@@ -274,6 +274,10 @@ export const contractWords = words({
         message: `no env file names a production stage; assuming \`${stage}\` with the shared files`,
         remedy: `list its layers under \`stages.${stage}\``,
       }),
+      'maybe-read': ({ names, path }: { names: readonly string[]; path: string }) => ({
+        message: `Adder found no read of ${joinWords(names)}, but ${path} computes what it passes to code`,
+        remedy: 'set the reach of each name, or let `adder draft --trial` see by a build which of them arrive',
+      }),
       unread: ({ names }: { names: readonly string[] }) => ({
         message: `no code reads ${joinWords(names)}`,
         remedy: 'remove each name, or confirm its reach',

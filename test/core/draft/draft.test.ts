@@ -303,6 +303,18 @@ test('a source file beyond the limit is reported, not skipped silently', () => {
   ]);
 });
 
+test('a name that code sets itself is no variable, unless a file sets it or the code keeps an earlier value', () => {
+  const names = (code: string, env = '') =>
+    draft(
+      materialOf({ 'server.js': code, ...(env !== '' && { '.env': env }) }, [{ dependencies: ['express'] }]),
+    ).variables.map(({ name }) => name);
+  const read = 'use(process.env.APP_ROOT);';
+  expect(names(read)).toEqual(['APP_ROOT']);
+  expect(names(`process.env.APP_ROOT = '.'; ${read}`)).toEqual([]);
+  expect(names(`process.env.APP_ROOT ??= '.'; ${read}`)).toEqual(['APP_ROOT']);
+  expect(names(`process.env.APP_ROOT = '.'; ${read}`, 'APP_ROOT=x\n')).toEqual(['APP_ROOT']);
+});
+
 test('a shell script that is called NAME.env is no layer', () => {
   const { stages } = draft(materialOf({ 'ios/tools.env': 'export NODE=$(command -v node)\n', '.env': 'A=1\n' }, vite));
   expect(stages.flatMap(({ layers }) => layers)).not.toContain('ios/tools.env');

@@ -56,4 +56,13 @@ describe('literals of a module or of JSON', () => {
     ['{ "x": "x" }', '{ "x": "m1" }'],
     ['const a = "it\\"s";', 'const a = "it\\"s";'],
   ])('%j becomes %j', (text, expected) => expect(markedLiterals(text, mark)).toBe(expected));
+
+  test('several on one line differ in their columns', () => {
+    const seen: string[] = [];
+    markedLiterals('{\n  "a": "x", "b": "y" }', (value, line, column) => {
+      seen.push(`${value} ${line}:${column}`);
+      return undefined;
+    });
+    expect(seen).toEqual(['x 2:8', 'y 2:18']);
+  });
 });

@@ -1,6 +1,7 @@
 import { type Bundle, type Contract, isRequired, type Stage, type Variable } from '../../contract/contract.js';
 import { belongsTo } from '../../contract/names.js';
 import { stagesFor } from '../../contract/scopes.js';
+import { stageOfWord } from '../../files/value-files.js';
 import { finding } from '../../findings/finding.js';
 import type { Resolution } from '../../resolve/resolve.js';
 import type { BuildSettings, Fallback } from '../../toolchains/settings.js';
@@ -43,6 +44,16 @@ const usualStages: readonly string[] = ['development', 'dev', 'local', 'test', '
 /** Names of variables that choose a stage. Any other name may have such a word for something else: a build number that is `dev`. */
 const choosesStage = /ENV|STAGE|MODE|TARGET|PROFILE|CHANNEL|FLAVOU?R|CONFIG|DEPLOY|CONTEXT|TIER/i;
 
+/** Names by which a configuration chooses a stage, as their fallbacks are the words of stages. */
+export function stageChoices(settings: Pick<BuildSettings, 'fallbacks' | 'assigned'>, contract: Contract): Set<string> {
+  const all = unsetFallbacks(settings).filter(({ name, text }) => isStageWord(name, text, contract));
+  return new Set(all.map(({ name }) => name));
+}
+
+function isStageWord(name: string, text: string, contract: Contract): boolean {
+  return contract.stages.has(text) || (usualStages.includes(text) && choosesStage.test(name));
+}
+
 /**
  * Tells whether `adder with STAGE` would build another stage than the one it was asked for.
  * @param mayBeSet whether the stage may have a value of the variable, if the bundle gets it
@@ -54,9 +65,9 @@ export function fallsBack(
   stage: Stage,
   mayBeSet: boolean,
 ): boolean {
-  const isStage = contract.stages.has(text) || (usualStages.includes(text) && choosesStage.test(name));
-  const isRight = text === stage.name || text === stage.buildAs;
-  if (!isStage || isRight || name.startsWith('ADDER_') || contract.passes.includes(name)) return false;
+  const isRight = [text, stageOfWord(text)].some((word) => word === stage.name || word === stage.buildAs);
+  if (!isStageWord(name, text, contract) || isRight || name.startsWith('ADDER_') || contract.passes.includes(name))
+    return false;
   if (name === 'NODE_ENV' && stage.buildAs) return false;
   const variable = contract.variables.get(name);
   return !variable || variable.reach === 'server' || !belongsTo(bundle, variable) || !mayBeSet;

@@ -47,6 +47,8 @@ function readsOf(
       const stages = unset.get(variable) ?? [];
       if (stages.length === 0) return [];
       const near = others.filter((name) => isSlip(variable, name));
+      // Code that goes on without the value may still have its name wrong.
+      if (near.length === 0 && file.text.startsWith('?.', read.end)) return [];
       const at = placed(context, file, read.nameStart, read.nameEnd);
       const more = { variable, bundle: bundle.name, ...at };
       return stages.length === count
