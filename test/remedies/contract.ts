@@ -53,6 +53,46 @@ export const ofContracts: readonly Situation[] = [
     follow: (at) => type(at, 'mv .env.staging.txt .env.staging'),
   },
   {
+    code: 'contract/undecided',
+    variant: 'page-settings',
+    files: {
+      'package.json': '{ "name": "desk", "devDependencies": { "vite": "8" }, "scripts": { "build": "vite build" } }',
+      '.gitignore': '.env*\n',
+      '.env': 'VITE_MODE_NAME=calm\n',
+      'public/config.js': "window.config = { API_URL: 'https://api.saltmarsh.example' };\n",
+      'src/main.js': 'fetch(window.config.API_URL + import.meta.env.VITE_MODE_NAME);\n',
+      'index.html': '<script src="/config.js"></script><script type="module" src="/src/main.js"></script>',
+    },
+    before: 'adder draft',
+    check: 'draft --merge',
+    says: /^list public\/config\.js as a layer .* `reads: \[import\.meta\.env, window\.config\.\*\]` for desk$/,
+    follow: (at) => {
+      edit(at, 'adder.yaml', /layers: \[/g, 'layers: [public/config.js, ');
+      edit(at, 'adder.yaml', 'toolchain: vite', 'toolchain: vite, reads: [import.meta.env, window.config.*]');
+      append(at, 'adder.yaml', '  API_URL: { reach: public, delivery: runtime }');
+      // The contract is right for the other commands too.
+      type(at, 'adder lint && adder values --all');
+    },
+  },
+  {
+    code: 'contract/undecided',
+    variant: 'native-copies',
+    files: {
+      'package.json':
+        '{ "name": "deckhand", "devDependencies": { "vite": "8" }, "dependencies": { "@capacitor/core": "7" }, "scripts": { "build": "vite build && cap sync" } }',
+      '.gitignore': '.env*\n',
+      'android/build.gradle': '',
+      'src/main.js': 'fetch(import.meta.env.VITE_API_URL);\n',
+      'index.html': '<script type="module" src="/src/main.js"></script>',
+      '.env': 'VITE_API_URL=https://api.saltmarsh.example\n',
+    },
+    before: 'adder draft',
+    check: 'draft --merge',
+    says: /`output: \[dist, android\/app\/src\/main\/assets\/public\]`$/,
+    follow: (at, { facts }) =>
+      edit(at, 'adder.yaml', 'output: [dist]', `output: [${(facts.entry as string[]).join(', ')}]`),
+  },
+  {
     code: 'contract/expired-acceptance',
     variant: 'expired',
     files: {

@@ -8,6 +8,7 @@ import { isPage, scriptLanguage } from '../files/languages.js';
 import { sideOfPath } from '../files/side.js';
 import { finding, type RawFinding } from '../findings/finding.js';
 import { joinedName } from '../resolve/keyed.js';
+import { globalSettings } from '../syntax/globals.js';
 import { joinWords } from '../text/nearest.js';
 import { dart } from '../toolchains/dart.js';
 import { buildSettings, hasServer, isConfigOf, isConfigOfTool, toolchains } from '../toolchains/index.js';
@@ -291,6 +292,7 @@ class PackageBundles {
       reads: settings.reads,
     };
     if (bundle.runs === 'mobile') this.#noteCopies(bundle);
+    this.#noteSettings(bundle, tool);
     if (!isServer && forNode.length > 0) return [bundle, this.#forNode(bundle, tool, forNode)];
     if (hasServer(tool, settings)) return [bundle, this.#serverPart(bundle)];
     return bundle.runs === 'browser' ? [bundle, ...this.#started(bundle, tool, lines)] : [bundle];
@@ -426,7 +428,30 @@ class PackageBundles {
   }
 
   #pageScripts(): string[] {
+    return this.#loaded().filter(this.material.exists);
+  }
+
+  #loaded(): string[] {
     return this.material.pages.filter(({ path }) => this.#isOwn(path)).flatMap(({ loads }) => loads);
+  }
+
+  /** Scripts of settings that pages load from a directory that the tool copies: their values are read as a page loads. */
+  #noteSettings({ name }: DraftBundle, { copies = [], reads }: Toolchain): void {
+    for (const loaded of this.#loaded().filter((path) => !this.material.exists(path)))
+      for (const folder of copies) {
+        const path = joined(joined(this.#folder, folder), loaded.slice(this.#folder.length));
+        const settings = globalSettings(this.material.text(path) ?? '');
+        if (!settings) continue;
+        const usual = reads.map(({ from }) => from);
+        const about = {
+          path,
+          object: settings.path,
+          names: settings.names,
+          bundle: name,
+          reads: [...usual, `${settings.path}.*`],
+        };
+        this.undecided.push(finding('contract/undecided', 'page-settings', about, decidedAt({ path })));
+      }
   }
 
   /** The directory below the package that has a file, or the file itself at the top. */

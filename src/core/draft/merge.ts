@@ -1,6 +1,7 @@
 import { isMap, isScalar, type Node, type Pair, type YAMLMap } from 'yaml';
 import type { Contract } from '../contract/contract.js';
 import { layersOf } from '../contract/scopes.js';
+import type { RawFinding } from '../findings/finding.js';
 import { yamlDocument } from '../text/yaml.js';
 import type { Draft } from './draft.js';
 import { layerText } from './material.js';
@@ -22,8 +23,16 @@ export function newIn(draft: Draft, contract: Contract): Draft {
     variables: draft.variables.filter(({ name }) => !known.has(name)),
     passes: [],
     unread: draft.unread.filter((name) => !known.has(name)),
-    undecided: draft.undecided.filter(({ variable }) => variable === undefined || !contract.variables.has(variable)),
+    undecided: draft.undecided.filter((one) => !isDecided(one, contract)),
   };
+}
+
+/** Tells whether a contract has what an item of a draft asks for. */
+function isDecided({ variable, variant, facts }: RawFinding, contract: Contract): boolean {
+  if (variable !== undefined) return contract.variables.has(variable);
+  const outputs = [...contract.bundles.values()].flatMap(({ output }) => output);
+  if (variant === 'native-copies') return (facts.copies as string[]).every((path) => outputs.includes(path));
+  return variant === 'page-settings' && layersOf(contract).some(({ name }) => name === facts.path);
 }
 
 /** Value files that no stage of a contract names, though they are for one that it has. */

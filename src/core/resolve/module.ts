@@ -1,4 +1,5 @@
 import { finding } from '../findings/finding.js';
+import { globalObject } from '../syntax/globals.js';
 import { type Node, parseSyntax } from '../syntax/parse.js';
 import { declarationOf } from '../syntax/scopes.js';
 import { constantText, unwrap } from '../syntax/walk.js';
@@ -11,7 +12,8 @@ const DEEPEST = 20;
 
 /**
  * A layer that is a JavaScript or TypeScript module of constants, such as `environment.prod.ts`. It is parsed, never run:
- * anything that is not a constant is reported and ignored. The keys of its only exported object become names, as in a
+ * anything that is not a constant is reported and ignored. A script that gives an object to the page (`window.config = {…}`) is one
+ * too. The keys of its only exported object become names, as in a
  * JSON layer. If it has several exports, their names precede the keys.
  * @param key only the values under this key, such as those of one stage in `{ development: {…}, production: {…} }`
  */
@@ -98,6 +100,8 @@ function exportsOf(program: Node): { key: string; value: Node }[] {
     if (statement.type === 'ExportDefaultDeclaration')
       return [{ key: 'default', value: statement.declaration as Node }];
     if (statement.type === 'ExportNamedDeclaration') return namedExports(statement);
+    const ofPage = globalObject(statement);
+    if (ofPage) return [ofPage];
     if (statement.type !== 'ExpressionStatement') return [];
     const { type, left, right } = unwrap(statement.expression as Node) as Node & { left: Node; right: Node };
     const isExport = type === 'AssignmentExpression' && left.type === 'MemberExpression';

@@ -126,7 +126,7 @@ class Check {
       const path = this.#pathOf(page, src);
       const text = path && this.output.read(path);
       const values = text ? settingsIn(text, this.names) : undefined;
-      if (path && text && values) return this.#values(path, text, values, this.#asJson);
+      if (path && text && values) return this.#values(path, text, values, this.#asJson, { byHand: path });
       if (!path && /(^|[/._-])(env|config|settings|runtime)[^/]*\.js/i.test(src)) {
         const missing = posix.join(posix.dirname(page), src.replace(/[?#].*$/, ''));
         const place = { path: page, inside: [] };
@@ -167,6 +167,7 @@ class Check {
     text: string,
     values: ReadonlyMap<string, string>,
     expected: ReadonlyMap<string, string>,
+    written: { byHand?: string } = {},
   ): RawFinding[] {
     const { contract, resolution } = this.output;
     const stage = resolution.stage.name;
@@ -177,7 +178,7 @@ class Check {
       if (right === there || (right === undefined && !isKnown && !text.includes(PAGE_VALUES))) return [];
       const at = Math.max(0, text.search(new RegExp(`\\b${name}\\b`)));
       const place = { path, inside: [], ...textPlaces(text)(at) };
-      const about = { ...this.#again, variable: name, stage };
+      const about = { ...this.#again, ...written, variable: name, stage };
       const unset = this.names.includes(name) ? 'unset' : 'unwanted';
       const found =
         there !== undefined && right !== undefined

@@ -240,6 +240,16 @@ export const contractWords = words({
         message: `${path} has Storybook, whose build inlines names with the prefix ${joinWords(prefixes, 'or')}; the draft has no bundle for it`,
         remedy: `if it is published, add \`${entry}\` to the bundles`,
       }),
+      'page-settings': (f: {
+        path: string;
+        object: string;
+        names: readonly string[];
+        bundle: string;
+        reads: readonly string[];
+      }) => ({
+        message: `pages load ${f.path}, which sets ${joinWords(f.names)} in ${f.object}, and the contract does not know them`,
+        remedy: `list ${f.path} as a layer of each stage that it is for, declare each name with \`{ reach: public, delivery: runtime }\`, and write \`reads: [${f.reads.join(', ')}]\` for ${f.bundle}`,
+      }),
       'native-copies': (f: { path: string; bundle: string; copies: readonly string[]; entry: readonly string[] }) => ({
         message: `the native projects get copies of the web files, in ${joinWords(f.copies)}, which are not in \`output\` of ${f.bundle}`,
         remedy: `if its build writes them, add them, so that an old copy is found: \`output: [${f.entry.join(', ')}]\``,

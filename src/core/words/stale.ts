@@ -79,12 +79,16 @@ function withStage(stage: string, bundle: string): Step {
 export interface ValuesFile {
   /** The words of the command that writes it. */
   command: readonly string[];
+  /** Its path, if people write it by hand: another file beside it would change nothing. */
+  byHand?: string | undefined;
   /** True if the file is on a site. */
   isServed?: boolean | undefined;
 }
 
 /** The command that writes a values file, and the deployment that a site needs. */
-export function writeAgain({ command, isServed }: ValuesFile): Remedy {
+export function writeAgain({ command, byHand, isServed }: ValuesFile): Remedy {
+  if (byHand !== undefined)
+    return steps`write the value of the stage where ${byHand} comes from, and ${isServed ? 'deploy it' : 'build'} again`;
   return steps`run: ${run(...command)}${isServed ? ', and deploy it' : ''}`;
 }
 
