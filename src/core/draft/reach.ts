@@ -39,16 +39,31 @@ export function guessReach(evidence: Evidence): ReachGuess {
     const doubt = finding('contract/undecided', 'seen-nowhere', { variable, exposed });
     return { reach: 'server', because: `unsure: it ${exposed}, but a trial build has it nowhere`, doubt };
   }
+  const both = exposed && wordAndValue(evidence);
+  if (exposed && both) {
+    const doubt = finding('contract/undecided', 'exposed-suspicious', { variable, exposed, suspicion: both });
+    return { reach: 'public', because: exposed, doubt };
+  }
   if (exposed) return { reach: 'public', because: exposed };
   return bySide(evidence);
+}
+
+/** A public prefix says that a value is meant for browsers. A secret's word and a random value together still raise the question. */
+function wordAndValue(evidence: Evidence): string | undefined {
+  const [word, random] = [secretWordIn(evidence.name), randomIn(evidence)];
+  return word && random && `its name contains ${word} and its value in ${random.stage} looks random`;
 }
 
 /** Why a name without a public prefix may be a secret's, as a clause. Never contains any part of a value. */
 function suspicionOf({ name, present }: Evidence): string | undefined {
   const word = secretWordIn(name);
   if (word) return `its name contains ${word}`;
-  const random = present.find(({ text }) => shapeOf(text)?.kind !== 'publishable' && isSecretByText(text));
+  const random = randomIn({ present });
   return random && `its value in ${random.stage} looks random`;
+}
+
+function randomIn({ present }: Pick<Evidence, 'present'>): Evidence['present'][number] | undefined {
+  return present.find(({ text }) => shapeOf(text)?.kind !== 'publishable' && isSecretByText(text));
 }
 
 function exposingPrefix({ name, bundles }: Evidence): DraftBundle | undefined {
