@@ -60,6 +60,7 @@ export function draft(material: Material, builds: readonly SeenBuild[] = []): Dr
     names.filter((name) => !uses.has(name)),
     material,
   );
+  const wholes = valuesMadeOf(material);
   const evidence = names.map((name) =>
     evidenceOf(
       name,
@@ -70,6 +71,7 @@ export function draft(material: Material, builds: readonly SeenBuild[] = []): Dr
         values: values.get(name) ?? [],
         uses: uses.get(name) ?? [],
         broken: broken.get(name) ?? [],
+        partOf: wholes.get(name) ?? [],
       },
       material,
       builds,
@@ -101,7 +103,7 @@ export function draft(material: Material, builds: readonly SeenBuild[] = []): Dr
 
 function evidenceOf(
   name: string,
-  known: Pick<Evidence, 'stages' | 'bundles' | 'values' | 'uses' | 'broken' | 'namedAt'>,
+  known: Pick<Evidence, 'stages' | 'bundles' | 'values' | 'uses' | 'broken' | 'partOf' | 'namedAt'>,
   { files }: Material,
   builds: readonly SeenBuild[],
 ): Evidence {
@@ -132,9 +134,29 @@ function brokenLines({ files }: Material): Map<string, string[]> {
   return found;
 }
 
+/** The names whose values refer to a name, by that name. */
+function valuesMadeOf({ files }: Material): Map<string, string[]> {
+  const found = new Map<string, string[]>();
+  for (const { layer } of files)
+    for (const { name, value } of layer.offers) {
+      const parts = value.kind === 'template' ? value.template : [];
+      for (const part of parts)
+        if (part.kind === 'reference' && part.name !== name)
+          found.set(part.name, [...new Set([...(found.get(part.name) ?? []), name])]);
+    }
+  return found;
+}
+
 /** Code may read a name by a key that a configuration makes of it. */
-function isRead({ name, uses, constants, bundles, seen, namedAt }: Evidence): boolean {
-  if (uses.length > 0 || constants.length > 0 || seen?.arrived !== undefined || namedAt !== undefined) return true;
+function isRead({ name, uses, constants, bundles, seen, namedAt, partOf }: Evidence): boolean {
+  if (
+    uses.length > 0 ||
+    partOf.length > 0 ||
+    constants.length > 0 ||
+    seen?.arrived !== undefined ||
+    namedAt !== undefined
+  )
+    return true;
   return bundles.some(
     ({ overrides, inlined, passes }) =>
       overrides.includes(name) || inlined.includes(name) || passes.some(({ carries }) => carries.has(name)),

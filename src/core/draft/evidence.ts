@@ -42,6 +42,8 @@ export interface Evidence {
   broken: readonly string[];
   /** The files that make it a constant of the app's own code. */
   constants: readonly string[];
+  /** The names whose values refer to it. */
+  partOf: readonly string[];
   /** The first place in a file of another language that names it. */
   namedAt?: string;
   /** The evidence of trial builds; absent without a trial. */

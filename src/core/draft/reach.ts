@@ -45,7 +45,18 @@ export function guessReach(evidence: Evidence): ReachGuess {
     return { reach: 'public', because: exposed, doubt };
   }
   if (exposed) return { reach: 'public', because: exposed };
-  return bySide(evidence);
+  return partOfPublic(evidence) ?? bySide(evidence);
+}
+
+/** A name that no code reads, and whose text is in a value with a public prefix: who has that value has this one too. */
+function partOfPublic({ uses, partOf, bundles, present }: Evidence): ReachGuess | undefined {
+  const whole = partOf.find((name) =>
+    bundles.some((one) => one.runs !== 'server' && prefixOf(one, name) !== undefined),
+  );
+  const isPlain = uses.length === 0 && !randomIn({ present });
+  return whole !== undefined && isPlain
+    ? { reach: 'public', because: `its text is in the value of ${whole}` }
+    : undefined;
 }
 
 /** A public prefix says that a value is meant for browsers. A secret's word and a random value together still raise the question. */

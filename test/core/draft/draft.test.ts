@@ -315,6 +315,25 @@ test('a name that code sets itself is no variable, unless a file sets it or the 
   expect(names(`process.env.APP_ROOT = '.'; ${read}`, 'APP_ROOT=x\n')).toEqual(['APP_ROOT']);
 });
 
+test('a value that others are made of is read, and is public if it is part of a public one', () => {
+  const { variables, unread } = draft(
+    materialOf(
+      {
+        '.env':
+          'API_HOST=api.example\nDB_PASSWORD=made-up-word-1\nVITE_URL=https://$API_HOST/v1\nLEDGER=https://u:$DB_PASSWORD@$LEDGER_HOST\nLEDGER_HOST=l.example\nLEFT=1\n',
+        'src/a.ts': 'f(import.meta.env.VITE_URL)',
+      },
+      [{ dependencies: ['vite'] }],
+    ),
+  );
+  const reaches = Object.fromEntries(variables.map(({ name, reach }) => [name, reach]));
+  expect(reaches).toEqual({
+    ...{ API_HOST: 'public', DB_PASSWORD: 'server', LEDGER: 'server' },
+    ...{ LEDGER_HOST: 'server', LEFT: 'server', VITE_URL: 'public' },
+  });
+  expect(unread).toEqual(['LEDGER', 'LEFT']);
+});
+
 test('a shell script that is called NAME.env is no layer', () => {
   const { stages } = draft(materialOf({ 'ios/tools.env': 'export NODE=$(command -v node)\n', '.env': 'A=1\n' }, vite));
   expect(stages.flatMap(({ layers }) => layers)).not.toContain('ios/tools.env');

@@ -106,7 +106,10 @@ export function unusedRule(context: LintContext): LintFinding[] {
       .filter(({ path }) => path !== undefined && files.has(path))
       .flatMap(({ offers }) => offers.map(({ name }) => name)),
   );
+  // Other values may be made of it.
+  const parts = new Set(context.stages.flatMap(({ values }) => [...values.values()].flatMap(({ tookIn }) => tookIn)));
   return [...contract.variables.values()].flatMap((variable): LintFinding[] => {
+    if (parts.has(variable.name)) return [];
     const owners = [...contract.bundles.values()].filter((bundle) => belongsTo(bundle, variable));
     // Code may read it by a key that only a build knows.
     if (owners.some((bundle) => context.settings(bundle).unknown.length > 0)) return [];
