@@ -16,15 +16,14 @@ const { cache, copyProgram, prepare, program, run, write } = await import('./fie
 
 const names = process.argv.slice(2);
 copyProgram();
-const { byFolder, commandsOf, followerOf } = await tests();
+const { byFolder, follow, isFollowed } = await tests();
 const chosen = Object.entries(byFolder).filter(([name]) => names.length === 0 || names.includes(name));
 
 /** The projects with their truth, and what follows remedies. */
 async function tests() {
   const outfile = join(mkdtempSync(join(tmpdir(), 'adder-strangers-')), 'tests.cjs');
   const contents = `export { byFolder } from './test/strangers/all.ts';
-export { commandsOf } from './test/remedies/found.ts';
-export { followerOf } from './test/remedies/followers.ts';`;
+export { follow, isFollowed } from './test/remedies/followers.ts';`;
   await build({
     stdin: { contents, resolveDir: '.', loader: 'ts' },
     ...{ bundle: true, platform: 'node', format: 'cjs', outfile, logLevel: 'error' },
@@ -147,15 +146,12 @@ const steps = {
     let [applied, helped] = [0, 0];
     const wrong = [];
     for (const [check, one] of at.found) {
-      const follower = followerOf(one);
-      const commands = commandsOf(one);
-      if (!follower && commands.length === 0) continue;
+      if (!isFollowed(one)) continue;
       applied++;
       const folder = at.copy();
       const type = (line) => typed(folder, line);
-      for (const command of commands) type(command);
       const read = (path) => readFileSync(join(folder, path), 'utf8');
-      follower?.({ read, write: (path, text) => write(folder, path, text), type }, one);
+      follow({ read, write: (path, text) => write(folder, path, text), type }, one);
       const known = new Set(at.found.map(([, { fingerprint }]) => fingerprint));
       const after = at.findings(folder, ...check.split(' '));
       const bad = after.filter(({ fingerprint }) => fingerprint === one.fingerprint || !known.has(fingerprint));

@@ -207,7 +207,7 @@ function workspaceFindings(
   const application = all.find(isBuilt) ?? (all.length === 1 ? all[0] : undefined);
   if (!application) return [];
   const lines = linesOfCommand(project, bundle, command);
-  return otherConfiguration({ contract, stage: stage.name, bundle: bundle.name, lines, application });
+  return otherConfiguration({ contract, stage: stage.name, bundle: bundle.name, lines, workspace, application });
 }
 
 /** Tells whether a name is a variable that only servers get. */

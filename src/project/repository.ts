@@ -198,7 +198,8 @@ async function searchHistory(
     search.add(version, content);
     envFiles.add(version.path, content);
   });
-  const isRead = (path: string) => versions.every((one) => one.path !== path || plan.versions.includes(one));
+  const planned = new Set(plan.versions);
+  const leftOut = new Set(versions.flatMap((one) => (planned.has(one) ? [] : one.path)));
   progress.end();
   const isStillThere = (variable: string, path: string) =>
     tracked.has(path) && search.has(variable, files.readIfPossible(files.path.join(root, path)) ?? new Uint8Array());
@@ -208,7 +209,7 @@ async function searchHistory(
     const [last, first] = [commits[0], commits.at(-1)];
     return first && last ? [{ variable, stages: found, path, first, last }] : [];
   });
-  const named = past.map((one) => ({ ...one, names: isRead(one.path) ? envFiles.of(one.path) : undefined }));
+  const named = past.map((one) => ({ ...one, names: leftOut.has(one.path) ? undefined : envFiles.of(one.path) }));
   return { past: named, pastValues, leftOut: plan.leftOut };
 }
 

@@ -6,7 +6,7 @@ import { judge } from '../core/findings/judge.js';
 import { worded } from '../core/report/worded.js';
 import type { Resolution } from '../core/resolve/resolve.js';
 import { commonFolder, pointAt } from '../core/runtime/page.js';
-import { PAGE_VALUES, type RuntimeFile, runtimeVariables, VALUES_FILE } from '../core/runtime/runtime.js';
+import { PAGE_START, type RuntimeFile, runtimeVariables, VALUES_FILE } from '../core/runtime/runtime.js';
 import type { Files } from '../host/files.js';
 import { filesNamed } from '../host/walk.js';
 import type { Project } from './open.js';
@@ -37,7 +37,7 @@ export function runtimeChanges(files: Files, folder: string, file: RuntimeFile):
       `no page in ${folder}`,
       'pass the directory of the pages, or write the values to a file: adder emit runtime --save FILE',
     );
-  const isOurs = (path: string) => files.readIfPossible(join(folder, path))?.toString().startsWith(OWN_START);
+  const isOurs = (path: string) => files.readIfPossible(join(folder, path))?.toString().startsWith(PAGE_START);
   const older = all.filter((path) => isValuesFile(path) && path !== served + file.name && isOurs(path));
   const names = new Set(paths);
   const root = join(folder, served);
@@ -62,9 +62,6 @@ export function runtimeChanges(files: Files, folder: string, file: RuntimeFile):
 function isValuesFile(path: string): boolean {
   return VALUES_FILE.test(path);
 }
-
-/** How the values file of a page begins. */
-const OWN_START = `globalThis.${PAGE_VALUES} = `;
 
 /** @param root the contract's directory */
 export function writeRuntime(files: Files, changes: readonly RuntimeChange[], root: string): void {

@@ -1,5 +1,5 @@
 import { parse } from 'yaml';
-import type { Found } from './found.js';
+import { commandsOf, type Found } from './found.js';
 
 /** The files of a project, and its shell. */
 export interface Desk {
@@ -72,8 +72,19 @@ const followers: Readonly<Record<string, Follower>> = {
     changeText(at, place?.path ?? '', String(facts.name), String(facts.variable)),
 };
 
+/** Tells whether somebody can follow a remedy without knowing the project. */
+export function isFollowed(found: Found): boolean {
+  return followerOf(found) !== undefined || commandsOf(found).length > 0;
+}
+
+/** Does what a remedy says: its commands, then the rest. @throws Error if something of it fails */
+export function follow(at: Desk, found: Found): void {
+  for (const command of commandsOf(found)) at.type(command);
+  followerOf(found)?.(at, found);
+}
+
 /** @returns undefined for a finding that is followed by hand: only its author knows what an answer of a server needs */
-export function followerOf({ code, variant, facts }: Found): Follower | undefined {
+function followerOf({ code, variant, facts }: Found): Follower | undefined {
   return variant === 'sent' && facts.to !== 'log' ? undefined : followers[`${code} ${variant}`];
 }
 

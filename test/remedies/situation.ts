@@ -5,6 +5,7 @@ import { join } from 'node:path';
 import { expect, test } from 'vitest';
 import type { Code } from '../../src/core/words/catalogue.js';
 import { bareEnvironment, program, TestProject } from '../support/adder.js';
+import type { Desk } from './followers.js';
 import { commandsOf, type Found } from './found.js';
 
 export type { Found };
@@ -74,6 +75,15 @@ export function type(at: TestProject, line: string, env: Readonly<Record<string,
     encoding: 'utf8',
   });
   if (status !== 0) throw new Error(`${line}: exit code ${status}\n${stdout}${stderr}`);
+}
+
+/** A project as somebody has it who follows a remedy. */
+export function deskOf(at: TestProject): Desk {
+  return {
+    read: (path) => at.read(path),
+    write: (path, text) => at.write(path, text),
+    type: (line) => type(at, line),
+  };
 }
 
 const author = {

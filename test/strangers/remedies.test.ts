@@ -1,7 +1,7 @@
 import { describe, expect, test } from 'vitest';
-import { followerOf } from '../remedies/followers.js';
-import { commandsOf, type Found } from '../remedies/found.js';
-import { type } from '../remedies/situation.js';
+import { follow, isFollowed } from '../remedies/followers.js';
+import type { Found } from '../remedies/found.js';
+import { deskOf } from '../remedies/situation.js';
 import { TestProject } from '../support/adder.js';
 import { strangers } from './all.js';
 
@@ -27,15 +27,8 @@ describe.each(strangers)('$name', ({ files }) => {
     for (const { check, one } of all) {
       const at = drafted(files);
       const known = new Set(found(at, check).map(({ fingerprint }) => fingerprint));
-      const kind = `${one.code} ${one.variant}`;
-      const follower = followerOf(one);
-      const commands = commandsOf(one);
-      expect(follower !== undefined || commands.length > 0, `${kind}: ${one.remedy}`).toBe(true);
-      for (const command of commands) type(at, command);
-      follower?.(
-        { read: (path) => at.read(path), write: (path, text) => at.write(path, text), type: (line) => type(at, line) },
-        one,
-      );
+      expect(isFollowed(one), `${one.code} ${one.variant}: ${one.remedy}`).toBe(true);
+      follow(deskOf(at), one);
       const after = found(at, check);
       expect(after.filter(({ fingerprint }) => fingerprint === one.fingerprint)).toEqual([]);
       expect(after.filter(({ fingerprint }) => !known.has(fingerprint)).map(({ message }) => message)).toEqual([]);

@@ -2,9 +2,9 @@ import { cpSync, mkdtempSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { expect, test } from 'vitest';
-import { followerOf } from '../remedies/followers.js';
-import { commandsOf, type Found } from '../remedies/found.js';
-import { type } from '../remedies/situation.js';
+import { follow, isFollowed } from '../remedies/followers.js';
+import type { Found } from '../remedies/found.js';
+import { deskOf } from '../remedies/situation.js';
 import { TestProject } from '../support/adder.js';
 
 /** A copy of a project, to be changed. */
@@ -29,17 +29,11 @@ test.each([
   expect(played.code, played.stdout + played.stderr).toBe(0);
   const before = found(copyOf(folder), check);
   const known = new Set(before.map(({ fingerprint }) => fingerprint));
-  const followed = before.filter((one) => followerOf(one) || commandsOf(one).length > 0);
+  const followed = before.filter(isFollowed);
   expect(followed.length).toBeGreaterThanOrEqual(number);
   for (const one of followed) {
     const at = copyOf(folder);
-    for (const command of commandsOf(one)) type(at, command);
-    const desk = {
-      read: (path: string) => at.read(path),
-      write: (path: string, text: string) => at.write(path, text),
-      type: (line: string) => type(at, line),
-    };
-    followerOf(one)?.(desk, one);
+    follow(deskOf(at), one);
     const wrong = found(at, check).filter(
       ({ fingerprint }) => fingerprint === one.fingerprint || !known.has(fingerprint),
     );

@@ -440,7 +440,8 @@ class PackageBundles {
     for (const loaded of this.#loaded().filter((path) => !this.material.exists(path)))
       for (const folder of copies) {
         const path = joined(joined(this.#folder, folder), loaded.slice(this.#folder.length));
-        const settings = globalSettings(this.material.text(path) ?? '');
+        const text = this.material.text(path);
+        const settings = text === undefined ? undefined : globalSettings(text);
         if (!settings) continue;
         const usual = reads.map(({ from }) => from);
         const about = {

@@ -67,6 +67,11 @@ export function stageOfWord(word: string): string | undefined {
   return stageWords[word.toLowerCase()];
 }
 
+/** The stage of a contract that a configuration is named after: by its own name, or by a usual word for it. */
+export function stageNamed(word: string, stages: ReadonlyMap<string, unknown>): string | undefined {
+  return [word, stageOfWord(word)].find((name) => name !== undefined && stages.has(name));
+}
+
 const exampleWords = new Set(['example', 'sample', 'template', 'tpl', 'dist', 'defaults', 'schema']);
 const leftoverWords = new Set([
   'bak',

@@ -8,6 +8,9 @@ import { valueLiteral } from './literal.js';
 /** The name under which a page's values are found. */
 export const PAGE_VALUES = 'adderValues';
 
+/** How the values file of a page begins. */
+export const PAGE_START = `globalThis.${PAGE_VALUES} = `;
+
 /** The command that writes a values file, as words. */
 export function emitRuntime(stage: string, bundle: string, into: string): string[] {
   return ['adder', 'emit', 'runtime', '--stage', stage, '--bundle', bundle, '--into', into];
@@ -37,7 +40,7 @@ export function runtimeVariables(contract: Contract, bundle: Bundle): Variable[]
 
 /** The file of one stage: a script without anything that a content security policy forbids. */
 export function runtimeFile(contract: Contract, bundle: Bundle, resolution: Resolution): RuntimeFile {
-  const text = `globalThis.${PAGE_VALUES} = ${objectLiteral(contract, bundle, resolution)};\n`;
+  const text = `${PAGE_START}${objectLiteral(contract, bundle, resolution)};\n`;
   return { ...digestName(text), text };
 }
 

@@ -13,6 +13,10 @@ export const angular: Toolchain = {
   output: ['dist'],
   serverOutput: ['dist/server'],
   caches: ['.angular/cache'],
-  workspace: { file: 'angular.json', applications: angularApplications },
+  workspace: {
+    file: 'angular.json',
+    applications: angularApplications,
+    command: { builds: /\bng\s+(b|build)\b/, configuration: ['--configuration', '-c'] },
+  },
   programs: { ng: { dev: ['serve'], serve: [] } },
 };

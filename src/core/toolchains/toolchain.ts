@@ -102,6 +102,14 @@ export type EntryRule =
   /** The framework loads any file by its place, so every file is an entry. */
   | 'every file';
 
+/** A file with the applications of a workspace. */
+export interface Workspace {
+  file: string;
+  applications(text: string): readonly WorkspaceApplication[];
+  /** The command that builds one, and its option for a configuration. */
+  command: { builds: RegExp; configuration: readonly string[] };
+}
+
 /** An application of a workspace, with paths relative to the workspace. */
 export interface WorkspaceApplication {
   name: string;
@@ -192,7 +200,7 @@ export interface Toolchain {
   /** The names that its configuration files use. */
   settings?: ConfigKeys;
   /** Files of settings that are data: the applications of a workspace, each a bundle. */
-  workspace?: { file: string; applications(text: string): readonly WorkspaceApplication[] };
+  workspace?: Workspace;
   /** A key of its settings whose values ship only where a query of the code names them (measured with Gatsby 5). */
   queried?: string;
   /** The module of the Adder plugin for it; absent if there is none. */

@@ -57,6 +57,17 @@ function compared({ variable, sources }: Compared): string {
 
 const dollar = 'write \\$ for a dollar sign';
 
+/** A value with a reference to a name without a value. */
+export interface UnknownReference {
+  variable: string;
+  name: string;
+  isEmpty: boolean;
+  /** The reach for a name that is not in the contract. */
+  declare?: string | undefined;
+  /** True if the name has a narrower reach, so that the value would be withheld with it. */
+  isWithheld?: boolean | undefined;
+}
+
 export const valueWords = words({
   'value/withheld': {
     meaning: "a build's configuration reads a name that is set here, but that `adder with` withholds from the build",
@@ -282,15 +293,7 @@ export const valueWords = words({
         message: `${variable} contains a $ that starts a reference to a name that is not set in this stage`,
         remedy: `${dollar}, or put the value in single quotes`,
       }),
-      name: (f: {
-        variable: string;
-        name: string;
-        isEmpty: boolean;
-        /** The reach for a name that is not in the contract. */
-        declare?: string | undefined;
-        /** True if the name has a narrower reach, so that the value would be withheld with it. */
-        isWithheld?: boolean | undefined;
-      }) => ({
+      name: (f: UnknownReference) => ({
         message: `${f.variable} refers to ${f.name}, which ${f.isEmpty ? 'is empty' : 'is not set in this stage'}`,
         remedy: `${setReferred(f)}, or write a fallback: \${${f.name}:-text}; ${dollar}`,
       }),
@@ -312,17 +315,7 @@ export const valueWords = words({
   },
 });
 
-function setReferred({
-  name,
-  declare,
-  isWithheld,
-  isEmpty,
-}: {
-  name: string;
-  declare?: string | undefined;
-  isWithheld?: boolean | undefined;
-  isEmpty: boolean;
-}): string {
+function setReferred({ name, declare, isWithheld, isEmpty }: UnknownReference): string {
   if (isWithheld) return 'write the text instead of the reference';
   const set = isEmpty ? `write a value for ${name} where it is set` : `set ${name} in a layer of the stage`;
   return declare === undefined

@@ -23,10 +23,9 @@ const dockerIgnore = dockerIgnoreModule as unknown as typeof dockerIgnoreModule.
 export function packedRules(facts: RepositoryFacts): LintFinding[] {
   const envFiles = facts.paths.filter(isEnvLike);
   const key = ({ place, variant }: LintFinding) => `${place?.path}:${place?.line} ${variant}`;
-  const grave = packedBy(
-    facts,
-    envFiles.filter((path) => secretNamesOf(facts, path).length > 0),
-  );
+  const secret = envFiles.filter((path) => secretNamesOf(facts, path).length > 0);
+  const grave = packedBy(facts, secret);
+  if (secret.length === envFiles.length) return grave;
   const said = new Set(grave.map(key));
   const others = packedBy(facts, envFiles).filter((one) => !said.has(key(one)));
   return [...grave, ...others.map((one) => ({ ...one, level: 'note' as const }))];

@@ -52,7 +52,7 @@ export class PastFiles {
     }
   }
 
-  /** @returns undefined for a file of which no version was read */
+  /** @returns undefined if no version of the file was read */
   of(path: string): PastNames | undefined {
     const found = this.#found.get(path);
     return found && { still: [...found.still].sort(), unknown: [...found.unknown].sort() };

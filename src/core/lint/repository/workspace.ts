@@ -1,5 +1,5 @@
 import { lastName, parentOf } from '../../files/directories.js';
-import { stageOfWord, valueFileOf } from '../../files/value-files.js';
+import { stageNamed, valueFileOf } from '../../files/value-files.js';
 import { finding } from '../../findings/finding.js';
 import { placeOfWord } from '../../findings/place.js';
 import { textPlaces } from '../../text/positions.js';
@@ -42,9 +42,7 @@ class WorkspaceFile {
 
   /** The stage that a configuration builds. */
   #stageOf(configuration: string): string | undefined {
-    const { stages } = this.facts.contract;
-    const word = stageOfWord(configuration);
-    return [configuration, word].find((name) => name !== undefined && stages.has(name));
+    return stageNamed(configuration, this.facts.contract.stages);
   }
 
   #at(path: string): string {
