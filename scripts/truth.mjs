@@ -107,8 +107,7 @@ build through \`adder with\` gets the same values, or is refused:
 ${rows('env files')}
 
 What these programs do not have: server code, the configurations of frameworks, and
-four things that are known and left: texts that Rollup's \`replace\` changes although they are no code,
-packages that read \`import.meta.env\` in webpack, \`import.meta\` as a whole in a worker of Vite, and
-\`import.meta.env && import.meta.env.NAME\`, with which Vite before 8 brings every public value.
+three things that are known and left: texts that Rollup's \`replace\` changes although they are no code,
+packages that read \`import.meta.env\` in webpack, and \`import.meta\` as a whole in a worker of Vite.
 `;
 }

@@ -1,4 +1,3 @@
-import { setImmediate } from 'node:timers/promises';
 import type { Bundle } from '../core/contract/contract.js';
 import { replacedObjects } from '../core/contract/names.js';
 import { scopesOf } from '../core/contract/scopes.js';
@@ -219,16 +218,6 @@ function sourceText(path: string, text: string, objects: readonly string[]): Sou
       return parsed().problem;
     },
   };
-}
-
-/** Parses what is not parsed yet, and follows the imports, while other things go on: in steps of a few milliseconds. */
-export async function parseRest({ files, context }: ProjectCode): Promise<void> {
-  let next = 0;
-  for (const file of files.values()) {
-    if (++next % 20 === 0) await setImmediate();
-    void file.imports;
-  }
-  void context.bundles;
 }
 
 /** Every source file of {@link sourcePaths}. */

@@ -1,17 +1,20 @@
 import { givenName, givenValues, readName } from '../core/build/environment.js';
 import type { Bundle } from '../core/contract/contract.js';
+import { sideOfPath } from '../core/files/side.js';
 import type { Coverage } from '../core/findings/check.js';
 import { EXIT, Failure } from '../core/findings/failure.js';
+import type { Read } from '../core/reads/read.js';
+import { once } from '../core/text/once.js';
 import { isIn } from '../core/text/ranges.js';
 import { isForeignName } from '../core/toolchains/known-names.js';
 import { isReadLate } from '../core/toolchains/read-from.js';
-import { codePlaceText, concludeTrial, type TrialOf } from '../core/trial/conclude.js';
+import { codePlaceText, concludeTrial, type ReadPlaces, type TrialOf } from '../core/trial/conclude.js';
 import { disputedNames, hiddenNames, overriddenNames, withUnhidden } from '../core/trial/hidden.js';
 import type { TrialResult } from '../core/trial/kept.js';
 import type { CodePlace } from '../core/trial/observed.js';
 import type { World } from '../host/world.js';
 import { noCommand } from './build.js';
-import { type ProjectCode, parseRest, readCode } from './lint.js';
+import { type ProjectCode, readCode } from './lint.js';
 import { chooseBundle, type Project, stageOf } from './open.js';
 import { choicesOf } from './preflight.js';
 import { StageResolver } from './resolve.js';
@@ -73,7 +76,8 @@ export async function trialBuild(
   const command = commandOf(bundle, request);
   const { asked: resolution, all } = new StageResolver(project, world).for(stage);
   const code = await readCode(project, [bundle], world);
-  const read = namesToGive(project, code, bundle);
+  const readBy = readPlaces(code, bundle);
+  const read = namesToGive(project, readBy, bundle);
   const isCompared = request.twice === true;
   const of: CopyRequest = {
     ...{ stage, bundle, resolution, all, read, real: request.real, command, log: request.log, isCompared },
@@ -86,8 +90,7 @@ export async function trialBuild(
       isInPlace: request.inPlace === true,
     },
   };
-  const [first] = await Promise.all([builtCopy(project, of, world, adjusted), parseRest(code)]);
-  const readBy = readPlaces(code, bundle);
+  const first = await builtCopy(project, of, world, adjusted);
   const { digests, ...widest } = isCompared ? await compared(first.project, of, first, world) : first;
   const given = new Set(
     [...givenValues(contract, bundle, resolution).values()].map(({ variable }) => readName(bundle, variable)),
@@ -141,28 +144,35 @@ export function commandOf(bundle: Bundle, { stage, command = bundle.build }: Tri
  * Names that code of a bundle reads, beside those of the contract, which have values anyway. A name that only the build itself reads could
  * change what it does, such as where it writes, so it is left out; if there is none of these, no import has to be followed.
  */
-function namesToGive({ contract }: Project, code: ProjectCode, bundle: Bundle): string[] {
+function namesToGive({ contract }: Project, readBy: TrialOf['readBy'], bundle: Bundle): string[] {
   const given = new Set([...contract.variables.values()].map((variable) => givenName(bundle, variable)));
-  const isGiven = (name: string | undefined) => name === undefined || given.has(name) || isForeignName(name);
-  const files = [...code.files.values()];
-  if (files.every(({ reads }) => reads.every(({ name }) => isGiven(name)))) return [];
-  return [...readPlaces(code, bundle)].flatMap(([name, { ships }]) => (ships ? [name] : []));
+  return [...readBy].flatMap(([name, places]) =>
+    given.has(name) || isForeignName(name) || !places.shipped() ? [] : [name],
+  );
 }
 
-/** Names that code of a bundle reads in a build, each with a place: in what ships, or else in any other file. */
-function readPlaces({ context }: ProjectCode, bundle: Bundle): Map<string, CodePlace & { ships: boolean }> {
-  const found = new Map<string, CodePlace & { ships: boolean }>();
-  const code = context.bundles.find((one) => one.bundle === bundle);
-  const add = (path: string, isLeft: boolean) => {
-    const file = context.files.get(path);
-    const parts = code?.serverParts.get(path) ?? [];
-    for (const { name, object, start, nameStart, kind } of file?.reads ?? []) {
-      if (!file || name === undefined || isReadLate(object) || kind === 'assigned') continue;
-      const ships = !isLeft && !isIn(parts, start);
-      if (!found.has(name) || (ships && !found.get(name)?.ships))
-        found.set(name, { path, line: context.at(file, nameStart).line, ships });
+/** The places of each name that code reads in a build. Most trials need not know which of them ship. */
+function readPlaces({ context }: ProjectCode, bundle: Bundle): Map<string, ReadPlaces> {
+  const found = new Map<string, { path: string; read: Read; place: CodePlace }[]>();
+  for (const [path, file] of context.files)
+    for (const read of file.reads) {
+      const { name, object, nameStart, kind } = read;
+      if (name === undefined || isReadLate(object) || kind === 'assigned') continue;
+      const place = { path, line: context.at(file, nameStart).line };
+      found.set(name, [...(found.get(name) ?? []), { path, read, place }]);
     }
+  const ships = ({ path, read }: { path: string; read: Read }) => {
+    const code = context.bundles.find((one) => one.bundle === bundle);
+    return code?.shipped.has(path) === true && !isIn(code.serverParts.get(path) ?? [], read.start);
   };
-  for (const path of context.files.keys()) add(path, code?.shipped.has(path) !== true);
-  return found;
+  const isLikely = ({ path }: { path: string }) => sideOfPath(path) === undefined;
+  return new Map(
+    [...found].map(([name, places]) => [
+      name,
+      {
+        all: [...places.filter(isLikely), ...places.filter((one) => !isLikely(one))].map(({ place }) => place),
+        shipped: once(() => places.find(ships)?.place),
+      },
+    ]),
+  );
 }

@@ -1194,3 +1194,18 @@ variables: { VITE_TITLE: { reach: public, required: false }, VITE_PIER: { reach:
     'code/unset crew/main.js:1:57 no stage has a value of VITE_PIER, so it is undefined here, unless the machine that builds sets it',
   ]);
 });
+
+test.each([
+  ['import.meta.env && import.meta.env.VITE_A', ['note code/whole-object tested']],
+  ['import.meta.env?.VITE_A', []],
+  ['typeof import.meta.env === "object" && import.meta.env.VITE_A', []],
+])('what %s brings with it', async (read, expected) => {
+  const contract =
+    'adder: 1\nstages: { production: { layers: [.env] } }\nbundles: { web: { toolchain: vite, code: [src], output: [dist] } }\n';
+  const { findings } = await lint({
+    'adder.yaml': `${contract}variables: { VITE_A: public }\n`,
+    '.env': 'VITE_A=a\n',
+    'src/main.js': `console.log(${read});`,
+  });
+  expect(findings.map(({ level, code, variant }) => `${level} ${code} ${variant}`)).toEqual(expected);
+});

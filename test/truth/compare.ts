@@ -45,6 +45,10 @@ const blind: readonly Program['position'][] = [
   'afterStep',
 ];
 
+/** Positions in which a program sees a fallback as it sees the value. */
+const coarse: readonly Program['position'][] = ['condition', 'ternary', 'negated', 'and', 'switched', 'typeOf'];
+const hasFallback = /Default$/;
+
 /** Reads of a name that the program writes, which the plugin refuses. */
 const isWrite = /^(written|deleted)/;
 
@@ -67,7 +71,10 @@ export function differencesOf({
   const said = lint.filter(({ code }) => ofReads.test(code));
   const works = plain.failed === undefined && sameAs(plain.outcome, ideal);
   const hedged = said.some(isHedged);
-  const isBlind = blind.includes(program.position) || (program.position === 'equal' && program.name !== 'read');
+  const isBlind =
+    blind.includes(program.position) ||
+    (program.position === 'equal' && program.name !== 'read') ||
+    (hasFallback.test(program.read) && coarse.includes(program.position));
   const isClean = works && isPublic && !plain.carriesUnread && !isBlind;
   if (isOwn && !works && said.length === 0) found.push('lint is silent, and the read fails');
   if (isClean && said.length > 0 && !hedged) found.push('lint reports a read that works');

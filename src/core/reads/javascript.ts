@@ -4,6 +4,7 @@ import { declarationOf, hasWrittenProperties, isConstant } from '../syntax/scope
 import { constantText, isTypeOnly, isWrapper, unwrap, walk } from '../syntax/walk.js';
 import { importedObjects, valueModules } from '../toolchains/index.js';
 import { liveModules, readFrom } from '../toolchains/read-from.js';
+import { goesOnOf, isTested } from './goes-on.js';
 import type { FileReads, Import, ObjectUse, Read, ReadKind, StartedAs, Taken } from './read.js';
 
 const processModules = new Set(['process', 'node:process']);
@@ -99,6 +100,9 @@ function plainReads(
     if (all === undefined || !/^\s*([)\];,}]|\+(?![+=]))|^\s*\.\w/.test(after)) return undefined;
     const before = text.slice(Math.max(0, start - 60), start);
     if (/\bdelete\s*\(*$|(\+\+|--)\s*$|[=.]\s*\{[^}]*$/.test(before)) return undefined;
+    // A read that may be tested, or one of several conditions.
+    if (/(\b(if|while|Boolean)\s*\(|\btypeof|!|[=&|?;])\s*\(*\s*$/.test(before) && !/(^|[^=!<>])=\s*$/.test(before))
+      return undefined;
     // A read that may be a whole statement.
     if (/(^|[;{}):\n])\s*$/.test(before) && /^\s*[;}]/.test(after)) return undefined;
     const nameEnd = end + all.length;
@@ -297,14 +301,14 @@ class Finder {
   /** A fallback stands where the code uses an imported value, not at its import. */
   #importedUse(read: Read, node: Node, ancestors: readonly Node[]): void {
     if (read.fallback || declarationOf(node.name as string, ancestors)?.type !== 'ImportSpecifier') return;
-    Object.assign(read, fallbackOf(node, ancestors));
+    Object.assign(read, missingOf(node, ancestors));
   }
 
   #constantRead(node: Node, { entry, pattern }: { entry: string; pattern: RegExp }, ancestors: readonly Node[]): void {
     if (isName(node, ancestors) || isBinding(node, ancestors) || isDeclared(node, ancestors)) return;
     const name = pattern.exec(node.name as string)?.[1] as string;
     const kind = isAssigned(node, ancestors) ? 'assigned' : 'member';
-    const around = { ...shorthandOf(ancestors), ...statementOf(ancestors), ...fallbackOf(node, ancestors) };
+    const around = { ...shorthandOf(ancestors), ...statementOf(ancestors), ...missingOf(node, ancestors) };
     this.#add(kind, entry, node, node, { name, ...around });
   }
 
@@ -400,13 +404,16 @@ class Finder {
   }
 
   /** `({ NAME } = object)`, and the parameter `{ NAME } = object`. */
-  #assignment({ left, right, operator }: Node, ancestors: readonly Node[]): void {
+  #assignment({ type, left, right, operator }: Node, ancestors: readonly Node[]): void {
     const pattern = unwrap(left as Node);
     if (pattern.type !== 'ObjectPattern' || (operator !== undefined && operator !== '=')) return;
     const init = unwrap(right as Node);
     const found = this.#object(init, ancestors);
     const path = found?.object ?? this.#path(init, ancestors);
-    if (path !== undefined) this.#destructure(pattern, path, init, ancestors, found?.isUncertain);
+    if (path === undefined) return;
+    const { length } = this.reads;
+    this.#destructure(pattern, path, init, ancestors, found?.isUncertain);
+    if (type === 'AssignmentPattern') for (const read of this.reads.slice(length)) read.isOfParameter = true;
   }
 
   /** @param declarator absent for patterns that declare nothing */
@@ -550,7 +557,7 @@ class Finder {
       ...(isSet(node, ancestors) && { isSet: true }),
       ...(found.isUncertain && { isUncertain: true }),
       ...statementOf(ancestors),
-      ...fallbackOf(node, ancestors),
+      ...missingOf(node, ancestors),
     });
   }
 
@@ -601,7 +608,7 @@ class Finder {
     this.#add(name === undefined ? 'computed' : 'call', object, node, first, {
       ...(name !== undefined && { name }),
       ...statementOf(ancestors),
-      ...fallbackOf(node, ancestors),
+      ...missingOf(node, ancestors),
     });
   }
 
@@ -624,7 +631,7 @@ class Finder {
       return;
     }
     const isSpread = parent?.type === 'SpreadElement' || parent?.type === 'JSXSpreadAttribute';
-    const isTest = !isSpread && testsExistence(node, parent);
+    const isTest = isSpread ? undefined : testOf(node, parent);
     this.#add(isSpread ? 'spread' : 'whole', found.object, node, node, {
       ...shorthandOf(ancestors),
       ...(isTest && { isTest }),
@@ -681,20 +688,10 @@ function parentOf(ancestors: readonly Node[]): Node | undefined {
 }
 
 /** Tells whether code only asks if the object is there: `typeof object`, `object && …`, `object !== undefined`, `if (object)`. */
-function testsExistence(node: Node, parent: Node | undefined): boolean {
-  switch (parent?.type) {
-    case 'UnaryExpression':
-      return parent.operator === 'typeof' || parent.operator === '!';
-    case 'LogicalExpression':
-      return parent.operator === '&&' && unwrap(parent.left as Node) === node;
-    case 'BinaryExpression':
-      return /^[!=]==?$/.test(parent.operator as string);
-    case 'IfStatement':
-    case 'ConditionalExpression':
-      return unwrap(parent.test as Node) === node;
-    default:
-      return false;
-  }
+function testOf(node: Node, parent: Node | undefined): Read['isTest'] {
+  if (parent?.type === 'LogicalExpression')
+    return parent.operator === '&&' && unwrap(parent.left as Node) === node ? '&&' : undefined;
+  return parent && isTested(node, parent) ? 'other' : undefined;
 }
 
 /** How an object is written, if not as a path with dots. */
@@ -786,6 +783,11 @@ function isAssigned(node: Node, ancestors: readonly Node[]): boolean {
 function isSet(node: Node, ancestors: readonly Node[]): boolean {
   const parent = parentOf(ancestors);
   return parent?.type === 'AssignmentExpression' && parent.operator === '=' && unwrap(parent.left as Node) === node;
+}
+
+/** What code does if the value is missing. */
+function missingOf(node: Node, ancestors: readonly Node[]): Pick<Read, 'fallback' | 'goesOn'> {
+  return { ...fallbackOf(node, ancestors), ...goesOnOf(node, ancestors) };
 }
 
 function fallbackOf(node: Node, ancestors: readonly Node[]): Pick<Read, 'fallback'> {

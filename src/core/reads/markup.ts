@@ -94,12 +94,13 @@ function expressions(
       const [start = 0] = match.indices?.[1] ?? [];
       if (!mentions.test(code)) return [];
       // A block's head, as in {#if x}, is read as its expression.
-      const head = /^\s*(?:[#:/@]\w+\s)?/.exec(code)?.[0] ?? '';
+      const head = /^\s*(?:[#:/@](?:else\s+)?\w+\s)?/.exec(code)?.[0] ?? '';
       const body = code.slice(head.length);
-      const before = `${prelude}(`;
+      const isTest = /^\s*[#:](else\s+)?if\s/.test(code) || /\sv-(else-)?(if|show)="/.test(match[0]);
+      const before = `${prelude}${isTest ? 'if ' : ''}(`;
       return [
         {
-          code: `${before}${body}\n)`,
+          code: `${before}${body}\n);`,
           kind: 'tsx' as const,
           start: start + head.length - before.length,
           added: before.length,

@@ -43,8 +43,12 @@ export interface Read {
   isBeforeMember?: true;
   /** Tells whether the code runs only where there is a `process`: `typeof process !== "undefined" && process.env.NAME`. */
   isGuarded?: true;
-  /** Tells whether code only tests that the whole object exists, as in `typeof object`. */
-  isTest?: true;
+  /** How code does without the value: it tests whether there is one, or takes members with `?.` alone. */
+  goesOn?: 'tested' | 'chained';
+  /** Tells whether code only tests that the whole object exists: as in `object && …`, or as in `typeof object`. */
+  isTest?: '&&' | 'other';
+  /** Tells whether a name is destructured by a parameter whose default is the object: `({ NAME } = object) => …`. */
+  isOfParameter?: true;
   /** The whole read, and the part that findings point at: the name, or the object if there is none. */
   start: number;
   end: number;

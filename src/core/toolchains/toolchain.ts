@@ -40,6 +40,8 @@ export interface WayToRead {
   time: 'build' | 'run';
   /** Tells whether the tool also provides the object itself, with every public value in it. */
   inlinesObject?: true;
+  /** The versions of a tool that also do so where code asks for the object first: `object && object.NAME`. */
+  broughtByAnd?: string;
   /** Tells whether it does so beside the Adder plugin too, which keeps Vite from it. */
   inlinesObjectAnyway?: true;
   /** Forms that the tool replaces by the value alone, as `object.NAME`; {@link usualForms} if absent. */
@@ -74,9 +76,20 @@ export const viteForms: Pick<WayToRead, 'forms' | 'formsOfSomeVersions'> = {
   formsOfSomeVersions: ['brackets', 'backticks', 'destructuring', 'destructuring in parts', 'object in optional'],
 };
 
+/** Measured with Vite 5, 6, 7 and 8; tests by `if`, `?.`, `!` or `typeof` bring nothing. */
+const broughtByAnd = 'Vite before 8';
+
 /** How code that Vite builds reads names with a prefix. */
 export function viteWay(prefix: string): WayToRead {
-  return { from: 'import.meta.env', prefix, side: 'any', time: 'build', inlinesObject: true, ...viteForms };
+  return {
+    from: 'import.meta.env',
+    prefix,
+    side: 'any',
+    time: 'build',
+    inlinesObject: true,
+    broughtByAnd,
+    ...viteForms,
+  };
 }
 
 /** The env files that a tool loads itself. */

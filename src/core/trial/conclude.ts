@@ -16,10 +16,18 @@ export interface TrialOf {
   bundle: Bundle;
   resolution: Resolution;
   evidence: Evidence;
-  /** Names that the bundle's code reads, with a place of each: one that ships, if there is one. */
-  readBy: ReadonlyMap<string, CodePlace & { ships: boolean }>;
+  /** Names that the project's code reads in a build. */
+  readBy: ReadonlyMap<string, ReadPlaces>;
   /** Names that `adder with` gives the build. */
   given: ReadonlySet<string>;
+}
+
+/** The places where code reads one name. */
+export interface ReadPlaces {
+  /** At least one; first those that are likely to ship. */
+  all: readonly CodePlace[];
+  /** One that the bundle contains, if there is one. Asking follows the imports of all the code. */
+  shipped(): CodePlace | undefined;
 }
 
 /** One name of a trial: where it is set, what reads it, where it arrives. */
@@ -55,8 +63,8 @@ export function concludeTrial(trial: TrialOf): { rows: TrialRow[]; findings: Raw
 
 function rowOf({ evidence, readBy }: TrialOf, name: string, variable: Variable | undefined): TrialRow {
   const asked = evidence.asked.find((one) => one.name === name);
-  const inCode = readBy.get(name);
-  const all = [...(inCode ? [inCode] : []), ...(asked?.at ?? [])];
+  const inCode = readBy.get(name)?.all.slice(0, 1) ?? [];
+  const all = [...inCode, ...(asked?.at ?? [])];
   const places = all.filter((one) => one.line > 0 || !all.some(({ path, line }) => path === one.path && line > 0));
   const arrivals = evidence.arrivals.filter(({ marker }) => marker.name === name);
   return {
@@ -173,10 +181,10 @@ function fromOther(
 
 /** A public value that code of the bundle reads, and that arrives nowhere. */
 function absent({ readBy, evidence, bundle }: TrialOf, row: TrialRow, variable: Variable): RawFinding[] {
-  const place = readBy.get(row.name);
-  if (!place?.ships || !evidence.hasOutput || row.isUnmarked || !belongsTo(bundle, variable)) return [];
+  if (!evidence.hasOutput || row.isUnmarked || !belongsTo(bundle, variable)) return [];
   const isKnown = [...evidence.markers.map(({ name }) => name), ...(evidence.compared ?? [])].includes(row.name);
-  if (!isKnown) return [];
+  const place = isKnown ? readBy.get(row.name)?.shipped() : undefined;
+  if (!place) return [];
   const about = {
     variable: variable.name,
     name: row.name,
@@ -208,9 +216,10 @@ function unusedIn({ contract, bundle, stage, evidence, readBy }: TrialOf, rows: 
 function nowhere({ contract, evidence, readBy, bundle, stage }: TrialOf, named: Named): RawFinding[] {
   const inFiles = new Set(evidence.markers.filter(({ setAt }) => setAt.path !== undefined).map(({ name }) => name));
   const asked = new Map(evidence.asked.flatMap(({ name, at: [place] }) => (place ? [[name, place]] : [])));
-  return [...new Map([...asked, ...readBy])].flatMap(([name, place]) => {
+  return [...new Set([...asked.keys(), ...readBy.keys()])].flatMap((name) => {
     const isKnown = inFiles.has(name) || evidence.unmarked.includes(name) || named.has(name);
-    if (isKnown || isForeignName(name)) return [];
+    const place = isKnown || isForeignName(name) ? undefined : (readBy.get(name)?.all[0] ?? asked.get(name));
+    if (!place) return [];
     const near = nearest(name, [...contract.variables.keys()]);
     const more = { bundle: bundle.name, stage: stage.name, place: codePlace(place) };
     return [finding('trial/asked', 'nowhere', { name, near }, more)];

@@ -200,6 +200,10 @@ export const codeWords = words({
         message: `${f.name} is ${f.how}: ${f.isVersionDependent ? `some versions of ${f.tool} then put` : `${f.tool} then puts`} every public value here, and only some minifiers drop the unused ones`,
         remedy: write(f),
       }),
+      tested: ({ object, versions }: { object: string; versions: string }) => ({
+        message: `\`${object} && …\` puts every public value here in builds by ${versions}; other versions do not`,
+        remedy: `test it with \`${object}?.NAME\``,
+      }),
       sent: ({ object, isComputed, to }: { object: string; isComputed: boolean; to: Destination }) => ({
         message: `${isComputed ? `any variable of ${object}, chosen at run time,` : `all of ${object}`} ${destinations[to]}, including every secret in it`,
         remedy: 'use only the values that are needed',

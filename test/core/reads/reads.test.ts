@@ -124,6 +124,34 @@ describe('reads of JavaScript and TypeScript', () => {
     expect(readsIn('a.ts', code).imports.map((one) => one.startedAs)).toEqual([startedAs]);
   });
 
+  test.each<[code: string, goesOn: ('tested' | 'chained' | undefined)[]]>([
+    ['if (import.meta.env.A) f()', ['tested']],
+    ['if ((import.meta.env.A)) f()', ['tested']],
+    ['if (ready && import.meta.env.A) f()', ['tested']],
+    ['if (f(import.meta.env.A)) g()', [undefined]],
+    ['const on = ready && import.meta.env.A;', [undefined]],
+    ['while (import.meta.env.A) f()', ['tested']],
+    ['for (; import.meta.env.A; ) f()', ['tested']],
+    ['for (const one of [import.meta.env.A]) f(one)', [undefined]],
+    ['const on = Boolean(import.meta.env.A);', ['tested']],
+    ['const on = !!import.meta.env.A;', ['tested']],
+    ['f(typeof import.meta.env.A)', ['tested']],
+    ['import.meta.env.A && f()', ['tested']],
+    ['import.meta.env.A === "x" ? 1 : 2', ['tested']],
+    ['import.meta.env.A > 3 ? 1 : 2', [undefined]],
+    ['f(on ? import.meta.env.A : 1)', [undefined]],
+    ['f(import.meta.env.A ? 1 : 2)', ['tested']],
+    ['import.meta.env.A?.trim()', ['chained']],
+    ['import.meta.env.A.trim?.()', [undefined]],
+    ['import.meta.env?.A.trim()', [undefined]],
+    ['f(import.meta.env.A)', [undefined]],
+    ['const a = import.meta.env.A;', [undefined]],
+    ['import { PUBLIC_A } from "$env/static/public"; if (PUBLIC_A) f()', ['tested']],
+    ['f(/* if ( */ import.meta.env.A)', [undefined]],
+  ])('%s goes on without a value: %j', (code, expected) => {
+    expect(readsIn('src/a.ts', code).reads.map(({ goesOn }) => goesOn)).toEqual(expected);
+  });
+
   test('a contract names objects of its own, and calls', () => {
     const code = 'window.config.A; Deno.env.get("B"); Deno.env.get(name)';
     expect(told('a.ts', code, ['window.config', 'Deno.env.get()'])).toEqual([
@@ -182,6 +210,22 @@ describe('reads of JavaScript and TypeScript', () => {
     ['a global object of that name', ['Env'], 'f(Env.A)', []],
     ['a function of one’s own', ['config().public.*'], 'function config() {} config().public.seatMap', []],
   ])('%s', (_, entries, code, reads) => expect(told('a.ts', code, entries)).toEqual(reads));
+
+  test.each([
+    ['a.vue', '<template><p v-if="import.meta.env.A">{{ import.meta.env.B }}</p></template>', ['tested', undefined]],
+    ['a.vue', '<template><p v-show="on" :title="import.meta.env.A" /></template>', [undefined]],
+    [
+      'a.svelte',
+      '{#if import.meta.env.A}{import.meta.env.B}{:else if import.meta.env.C}x{/if}',
+      ['tested', undefined, 'tested'],
+    ],
+  ])('a template of %s that asks for a value: %s', (path, text, expected) => {
+    const { reads } = readsIn(path, text);
+    expect(reads.map(({ goesOn }) => goesOn)).toEqual(expected);
+    expect(reads.map(({ nameStart, nameEnd }) => text.slice(nameStart, nameEnd))).toEqual(
+      reads.map(({ name }) => name),
+    );
+  });
 
   test('a template knows what its script calls an object', () => {
     const script = '<script setup>\nconst config = useRuntimeConfig()\n</script>';

@@ -44,7 +44,10 @@ function conclude(evidence: Partial<Evidence>, readBy: Record<string, string> = 
     resolution: resolveStage(contract, stage, [layer]),
     evidence: { markers: [], unmarked: [], unmarkedAt: [], arrivals: [], asked: [], hasOutput: true, ...evidence },
     readBy: new Map(
-      Object.entries(readBy).map(([name, path]) => [name, { path, line: 2, ships: path !== 'src/server.ts' }]),
+      Object.entries(readBy).map(([name, path]) => {
+        const place = { path, line: 2 };
+        return [name, { all: [place], shipped: () => (path === 'src/server.ts' ? undefined : place) }];
+      }),
     ),
   });
   const said = findings.map(inWords).map(({ code, level, message }) => `${level ?? 'usual'} ${code} ${message}`);

@@ -31,10 +31,12 @@ function wholeObjects(context: LintContext, file: SourceText, bundle: Bundle): L
     context.hasPlugin(bundle.name) || reads.some(({ from, inlinesObject }) => from === object && inlinesObject);
   return file.reads
     .filter(({ kind }) => kind === 'whole' || kind === 'spread')
-    .filter(({ isTest, object }) => !isTest || !isThere(object))
-    .map(({ object, start, end }) => {
+    .flatMap(({ isTest, object, start, end }) => {
       const more = { bundle: bundle.name, ...placed(context, file, start, end) };
-      return finding('code/whole-object', 'browser', { object }, more);
+      if (!isTest || !isThere(object)) return [finding('code/whole-object', 'browser', { object }, more)];
+      const versions = reads.find(({ from }) => from === object)?.broughtByAnd;
+      if (isTest !== '&&' || !versions || context.hasPlugin(bundle.name)) return [];
+      return [finding('code/whole-object', 'tested', { object, versions }, { ...more, level: 'note' })];
     });
 }
 

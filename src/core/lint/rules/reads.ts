@@ -447,11 +447,12 @@ function wrongRead({ kind, name = '' }: Read, right: string): WrongRead {
 }
 
 /** How a read differs from `object.NAME`, as far as tools differ in it. */
-function formsOf({ kind, optional, objectForm, object, start, nameStart }: Read, text: string): ReadForm[] {
+function formsOf(read: Read, text: string): ReadForm[] {
+  const { kind, optional, objectForm, object, start, nameStart, isOfParameter } = read;
   const forms: ReadForm[] = objectForm ? [`object in ${objectForm}`] : [];
   if (kind === 'constant') forms.push(text[nameStart] === '`' ? 'backticks' : 'brackets');
   if (kind === 'destructured')
-    forms.push(isPlainPattern(text, object, start) ? 'destructuring' : 'destructuring in parts');
+    forms.push(!isOfParameter && isPlainPattern(text, object, start) ? 'destructuring' : 'destructuring in parts');
   if (/^(member|constant)$/.test(kind) && optional) forms.push('optional');
   return forms;
 }

@@ -6,7 +6,7 @@ import { ships } from '../../resolve/value-rules.js';
 import { isGenerated } from '../../text/generated.js';
 import { isSlip } from '../../text/nearest.js';
 import { isReadLate } from '../../toolchains/read-from.js';
-import type { BundleCode, LintContext, LintFinding, SourceText } from '../model.js';
+import type { BundleCode, LintContext, LintFinding } from '../model.js';
 import { placed, shipsAsItIs } from '../model.js';
 import { Names } from '../names.js';
 
@@ -40,7 +40,7 @@ function readsOf(
     // A generated module gives what is missing as undefined, with that type.
     if (file && isGenerated(file.text)) return [];
     return (file?.reads ?? []).flatMap((read): LintFinding[] => {
-      if (!file || read.name === undefined || !needsValue(file, read)) return [];
+      if (!file || read.name === undefined || !needsValue(read)) return [];
       const meaning = names.meaningOf(read.name, read.object);
       if (meaning.kind !== 'public') return [];
       const variable = meaning.variable.name;
@@ -48,7 +48,7 @@ function readsOf(
       if (stages.length === 0) return [];
       const near = others.filter((name) => isSlip(variable, name));
       // Code that goes on without the value may still have its name wrong.
-      if (near.length === 0 && file.text.startsWith('?.', read.end)) return [];
+      if (near.length === 0 && read.goesOn === 'chained') return [];
       const at = placed(context, file, read.nameStart, read.nameEnd);
       const more = { variable, bundle: bundle.name, ...at };
       return stages.length === count
@@ -59,8 +59,7 @@ function readsOf(
 }
 
 /** Tells whether code uses the value, and neither tests it nor has another for it. */
-function needsValue({ text }: SourceText, { kind, object, fallback, start, end }: Read): boolean {
-  if (/^(in|assigned|schema|lookup|whole|spread)$/.test(kind) || fallback || isReadLate(object)) return false;
-  const isTested = /(?:\bif\s*\(|\bwhile\s*\(|!|\btypeof\s)\s*$/.test(text.slice(Math.max(0, start - 40), start));
-  return !isTested && !/^\s*(?:&&|\|\||\?(?!\.)|[!=]==?)/.test(text.slice(end, end + 40));
+function needsValue({ kind, object, fallback, goesOn }: Read): boolean {
+  if (/^(in|assigned|schema|lookup|whole|spread)$/.test(kind) || isReadLate(object)) return false;
+  return !fallback && goesOn !== 'tested';
 }
