@@ -4,9 +4,10 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { expect, test } from 'vitest';
 import type { Code } from '../../src/core/words/catalogue.js';
-import { bareEnvironment, program, TestProject } from '../support/adder.js';
+import { bareEnvironment, program, type TestProject } from '../support/adder.js';
 import type { Desk } from './followers.js';
 import { commandsOf, type Found } from './found.js';
+import { type Setting, settings } from './settings.js';
 
 export type { Found };
 
@@ -133,13 +134,13 @@ async function checked(
  * Follows each remedy once, and checks again: the finding is gone, and no other has come.
  * @throws by the test's assertions
  */
-async function followed(situation: Situation): Promise<void> {
+async function followed({ situation, setting }: { situation: Situation; setting: Setting }): Promise<void> {
   const { code, variant, files, before, env = {}, beside } = situation;
-  const at = new TestProject(files);
+  const at = setting.project(files);
   const aside = await beside?.(at);
   const all = { ...env, ...aside?.env };
   try {
-    if (before !== undefined) does(at, before, all);
+    if (before !== undefined) does(at, setting.line?.(before) ?? before, all);
     const found = await checked(at, situation, all, aside?.url);
     const those = found.filter((one) => one.code === code && one.variant === variant);
     expect(those, found.map(({ message }) => message).join('\n')).not.toEqual([]);
@@ -155,7 +156,8 @@ async function followed(situation: Situation): Promise<void> {
     const known = new Set(found.map(({ fingerprint }) => fingerprint));
     const wrong = after.filter((one) => those.some(({ fingerprint }) => fingerprint === one.fingerprint));
     if (!situation.isStatement) expect(wrong.map(({ message }) => message)).toEqual([]);
-    expect(after.filter(({ fingerprint }) => !known.has(fingerprint)).map(({ message }) => message)).toEqual([]);
+    const come = after.filter((one) => !known.has(one.fingerprint) && setting.brings?.(one) !== true);
+    expect(come.map(({ message }) => message)).toEqual([]);
   } finally {
     await aside?.stop();
   }
@@ -181,5 +183,6 @@ async function follows(
 
 /** A test for each situation. */
 export function testRemedies(situations: readonly Situation[]): void {
-  test.each(situations)('$code, $variant', followed);
+  const all = settings.flatMap((setting) => situations.map((situation) => ({ situation, setting })));
+  test.each(all)('$situation.code, $situation.variant, in $setting.name', followed);
 }

@@ -80,9 +80,12 @@ fs.fstatSync = (file, ...more) => Object.assign(fstatSync(file, ...more), file =
 
 /** A project in a temporary directory. */
 export class TestProject {
-  readonly folder = mkdtempSync(join(tmpdir(), 'adder-test-'));
+  readonly folder: string;
 
-  constructor(files: Record<string, string | Uint8Array> = {}) {
+  /** @param below where the project is in the temporary directory */
+  constructor(files: Record<string, string | Uint8Array> = {}, below = '') {
+    this.folder = join(mkdtempSync(join(tmpdir(), 'adder-test-')), below);
+    mkdirSync(this.folder, { recursive: true });
     for (const [path, content] of Object.entries(files)) this.write(path, content);
   }
 

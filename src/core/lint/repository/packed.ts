@@ -245,7 +245,7 @@ function container(facts: RepositoryFacts, path: string, envFiles: readonly stri
   const own = envFiles.filter((file) => file.startsWith(folder)).map((file) => file.slice(folder.length));
   const ignored = dockerIgnore().add(facts.text(`${path}.dockerignore`) ?? facts.text(`${folder}.dockerignore`) ?? '');
   const taken = own.filter((file) => !ignored.ignores(file));
-  const lines = text.split('\n');
+  const lines = text.split(/\r?\n/);
   const lastFrom = lines.findLastIndex((line) => /^\s*FROM\s/i.test(line));
   return lines.flatMap((line, index): LintFinding[] => {
     const sources = copiedBy(line);

@@ -54,12 +54,11 @@ function switches(context: LintContext, shipped: Shipped): LintFinding[] {
 }
 
 function switchesIn(context: LintContext, file: SourceText): LintFinding[] {
-  const lines = file.text.split('\n');
+  const lines: string[] = [];
   const starts: number[] = [];
-  let at = 0;
-  for (const line of lines) {
-    starts.push(at);
-    at += line.length + 1;
+  for (const { 0: line, index } of file.text.matchAll(/.*(?:\r?\n)?/g)) {
+    lines.push(line.trimEnd());
+    starts.push(index);
   }
   return lines.flatMap((line, index): LintFinding[] => {
     const active = commented.test(line) ? null : setting.exec(line);
