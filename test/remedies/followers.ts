@@ -30,9 +30,9 @@ const followers: Readonly<Record<string, Follower>> = {
   'value/untidy spaces': (at, found) => changeLine(at, found, /\s*=\s*/, '='),
   'code/unknown-name misnamed': (at, found) => rename(at, found, String(found.facts.right)),
   'code/unknown-name undeclared': (at, found) => {
-    const [near] = found.facts.near as string[];
-    if (near === undefined) throw new Error('nothing near');
-    rename(at, found, near);
+    const { near: [near] = [], right = near } = found.facts as { near?: string[]; right?: string };
+    if (right === undefined) throw new Error('nothing near');
+    rename(at, found, right);
   },
   'code/unknown-name server': (at, { facts }) =>
     addLine(at, 'adder.yaml', `  ${facts.name}: { reach: server, required: false }`),
@@ -123,6 +123,9 @@ function changeLine(at: Desk, { place }: Found, from: string | RegExp, to: strin
 function rename(at: Desk, found: Found, right: string): void {
   const name = String(found.facts.name).replace(/^.*\./, '');
   const isWhole = right.includes('.');
+  const line = at.read(found.place?.path ?? '').split('\n')[(found.place?.line ?? 1) - 1] ?? '';
+  if (isWhole && new RegExp(`\\{[^}]*\\b${name}\\b|^\\s*\\.`).test(line))
+    throw new Error('a pattern has no place for a read, and a line may have a part of one');
   changeLine(at, found, new RegExp(`${isWhole ? '(?:[\\w]+\\.)*' : ''}\\b${name}\\b`), right);
 }
 

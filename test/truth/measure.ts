@@ -283,5 +283,7 @@ export function withRealObject(text: string): string {
     .replaceAll(/\bimport\.meta\b(?!\.url)/g, 'globalThis.made')
     .replaceAll(/\b(globalThis|window)\.process\b/g, 'globalThis.made');
   // The name may be one of the program's own.
-  return text.includes('(process)') ? ofGlobal : ofGlobal.replaceAll(/(?<![.\w])process\.env\b/g, 'globalThis.made.env');
+  return text.includes('(process)')
+    ? ofGlobal
+    : ofGlobal.replaceAll(/(?<![.\w])process\.env\b/g, 'globalThis.made.env');
 }

@@ -74,12 +74,12 @@ export const codeWords = words({
         message: `${f.name} is undefined here: ${f.mistake}${f.rendersOnServer ? ' (it works in the server render)' : ''}`,
         remedy: `write ${f.right}`,
       }),
-      undeclared: ({ name, near }: { name: string; near: readonly string[] }) => ({
+      undeclared: ({ name, near, right }: { name: string; near: readonly string[]; right?: string }) => ({
         message: `${name} is undefined here: it is not in the contract`,
         remedy:
           near.length === 0
             ? 'declare it in the contract, or remove the read'
-            : `did you mean ${joinWords(near, 'or')}? Otherwise declare ${name} in the contract`,
+            : `did you mean ${joinWords(near, 'or')}? ${right === undefined ? '' : `Then write ${right}. `}Otherwise declare ${name} in the contract`,
       }),
       server: ({ name, near }: { name: string; near: readonly string[] }) => ({
         message: `${name} is not in the contract`,

@@ -174,7 +174,10 @@ class BundleReads {
 
   #unknown(file: SourceText, read: Read, near: readonly string[]): LintFinding {
     const [only, ...others] = near;
-    const found = this.#found(file, read, finding('code/unknown-name', 'undeclared', { name: read.name ?? '', near }));
+    // The right name alone does not help where the build does not replace the read.
+    const isLeft = only !== undefined && this.#replaced(file, { ...read, name: only }, only).length > 0;
+    const about = { name: read.name ?? '', near, ...(isLeft && { right: this.#expression(only) }) };
+    const found = this.#found(file, read, finding('code/unknown-name', 'undeclared', about));
     const isSlip = only !== undefined && others.length === 0 && editDistance(read.name ?? '', only) <= 2;
     return isSlip && read.kind !== 'schema' ? { ...found, fix: this.#rename(file, read, only) } : found;
   }
