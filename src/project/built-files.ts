@@ -41,20 +41,27 @@ export class BuiltFiles {
   ): Promise<Pick<OutputFacts, 'build' | 'earlier' | 'hasBuilds' | 'files' | 'located'>> {
     const stored = bundle && this.builds.receiptOf(bundle);
     const own = bundle && stored && this.builds.key ? this.#compared(bundle, stored) : undefined;
-    const isOfBuild = new Set(own?.files.map(({ name }) => name));
-    const isDigested = (name: string) => (isWhole ? isOfBuild.has(name) : this.builds.any);
     const paths = new Map(shipped.map((path) => [this.parts.paths.of(path), path]));
     const files: DigestedFile[] = [];
-    for (const [path, absolute] of paths)
-      if (isDigested(path))
-        files.push({ path, inside: [], sha256: await digestsOfBuilt(this.parts.project.files, absolute) });
+    const digest = async (which: (path: string) => boolean) => {
+      for (const [path, absolute] of paths)
+        if (which(path))
+          files.push({ path, inside: [], sha256: await digestsOfBuilt(this.parts.project.files, absolute) });
+    };
+    const isOfBuild = new Set(own?.files.map(({ name }) => name));
+    await digest((path) => (isWhole ? isOfBuild.has(path) : this.builds.any));
+    const built = new Map(own?.files.map(({ name, sha256 }) => [name, sha256]));
+    const isAsBuilt = ({ path, sha256 }: DigestedFile) => sha256.includes(built.get(path) ?? '');
+    // Other files matter where those of the build are not there: they may be of an earlier one.
+    if (isWhole && own && files.filter(isAsBuilt).length < built.size) await digest((path) => !isOfBuild.has(path));
     for (const { path, inside, sha256 } of this.builds.any ? members : []) {
       const shown = this.parts.paths.of(path);
       paths.set(shown, path);
       files.push({ path: shown, inside: this.parts.paths.inside(inside), sha256: [sha256] });
     }
     const written = new Set(own?.files.flatMap(({ name, isUntouched }) => (isUntouched ? [] : [name])));
-    const isOld = ({ path, inside }: DigestedFile) => !isWhole || inside.length > 0 || !written.has(path);
+    const isOld = (file: DigestedFile) =>
+      !isWhole || file.inside.length > 0 || !written.has(file.path) || !isAsBuilt(file);
     const earlier = this.#earlier(files.filter(isOld)).filter(({ receipt }) => !isWhole || receipt !== own?.receipt);
     const located = [...(own && isWhole ? [own] : []), ...earlier].flatMap((build) =>
       this.#located(build, files, paths),

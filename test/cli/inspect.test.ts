@@ -605,3 +605,26 @@ test('a source map never opens a file outside the contract’s directory', () =>
   expect(stdout).toContain('etc/hostname:1:1');
   expect(stdout).toContain('1 | x("[masked]")');
 });
+
+describe('files of an earlier build in the place of the last one', () => {
+  const made = (version: string) =>
+    `const fs = require('fs'); fs.rmSync('dist', { recursive: true, force: true }); fs.mkdirSync('dist'); fs.writeFileSync('dist/a.js', process.env.VITE_FERRY_API_URL); fs.writeFileSync('dist/b.js', '${version}');`;
+  const build = (project: TestProject, version: string) =>
+    project.adder(['with', 'production', '--', process.execPath, '-e', made(version)]);
+
+  test.each([
+    ['all of them', ['a.js', 'b.js'], ['stale/receipt restored']],
+    ['some of them', ['b.js'], ['stale/receipt other-files']],
+    ['none', [], []],
+  ])('%s', (_, back, expected) => {
+    const project = ferryProject({});
+    build(project, 'one');
+    const old = ['a.js', 'b.js'].map((name) => [name, project.read(`dist/${name}`)] as const);
+    project.write('.env.production', project.read('.env.production').replace(/^(FERRY_API_URL=.*)$/m, '$1/v2'));
+    build(project, 'two');
+    for (const [name, text] of old) if (back.includes(name)) project.write(`dist/${name}`, text);
+    const { report } = project.json(inspect);
+    const said = (report.findings as { code: string; variant: string }[]).filter(({ code }) => /^stale/.test(code));
+    expect(said.map(({ code, variant }) => `${code} ${variant}`)).toEqual(expected);
+  });
+});

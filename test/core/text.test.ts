@@ -84,6 +84,8 @@ describe('local times', () => {
   ])('in %s', (zone, shown) => {
     vi.stubEnv('TZ', zone);
     expect(localTime('2026-11-24T23:40:11.000Z')).toBe(shown);
+    expect(localTime('2026-11-24T23:40:11.000Z', '2026-11-24T23:41:00.000Z')).toBe(shown);
+    expect(localTime('2026-11-24T23:40:11.000Z', '2026-11-24T23:40:59.000Z')).toBe(shown.replace(/(:\d\d) /, '$1:11 '));
   });
 });
 

@@ -1209,3 +1209,16 @@ test.each([
   });
   expect(findings.map(({ level, code, variant }) => `${level} ${code} ${variant}`)).toEqual(expected);
 });
+
+test('the value of one variable is not reported as the base of another one', async () => {
+  const { said } = await lint({
+    'adder.yaml':
+      'adder: 1\nstages: { production: { layers: [.env] } }\nbundles: { web: { toolchain: vite, code: [src], output: [dist] } }\nvariables: { VITE_SITE: public, VITE_API: public }\n',
+    'src/main.js':
+      "fetch('https://www.saltmarsh.example'); fetch(import.meta.env.VITE_API + import.meta.env.VITE_SITE);",
+    '.env': 'VITE_SITE=https://www.saltmarsh.example\nVITE_API=https://www.saltmarsh.example/api\n',
+  });
+  expect(said).toEqual([
+    'code/hard-coded src/main.js:1:8 hard-coded value of VITE_SITE in production: every stage gets it',
+  ]);
+});

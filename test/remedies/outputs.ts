@@ -186,6 +186,14 @@ export const ofOutputs: readonly Situation[] = [
     },
   },
   {
+    code: 'stale/receipt',
+    variant: 'restored',
+    files: clean,
+    before: `${build} && cp -r dist old && sed -i s,/v1,/v2, .env.production && ${build} && rm -r dist && mv old dist`,
+    check,
+    says: /^rebuild: adder with production/,
+  },
+  {
     code: 'stale/missing-value',
     variant: 'in-output',
     files: clean,

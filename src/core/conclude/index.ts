@@ -9,6 +9,7 @@ import { missingValues } from './missing-values.js';
 import { ownCode } from './own-code.js';
 import { pastValues } from './past-values.js';
 import { privateDirectories } from './private-directories.js';
+import { restoredBuild } from './restored-build.js';
 import { settingsOnce } from './settings.js';
 import { missingShards } from './shards.js';
 import { servedBuild, siteAnswers } from './site.js';
@@ -25,6 +26,7 @@ const conclusions: readonly Conclusion[] = [
   pastValues,
   missingValues,
   lastBuild,
+  restoredBuild,
 ];
 
 /**

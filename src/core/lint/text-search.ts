@@ -53,7 +53,7 @@ export class TextSearch {
       }
     }
     const all = [...needles.values()];
-    this.#texts = all.map(({ knownText }) => knownText);
+    this.#texts = all.map(({ knownText }) => withoutBases(knownText));
     this.#matcher = all.length > 0 ? matcherFor(all.map(({ bytes }) => bytes)) : undefined;
   }
 
@@ -69,6 +69,12 @@ export class TextSearch {
       (this.#texts[needle] ?? []).map((knownText) => ({ knownText, start: unit(start), end: unit(end) })),
     );
   }
+}
+
+/** The whole value of one variable is not the base of another one's. */
+function withoutBases(all: readonly KnownText[]): KnownText[] {
+  const whole = all.filter(({ kind }) => kind !== 'base');
+  return whole.length > 0 ? whole : [...all];
 }
 
 /** Hits that no longer one contains, in the order of the text. */

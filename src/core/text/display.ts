@@ -62,8 +62,11 @@ export function byteSize(bytes: number): string {
   return unit === 0 ? count(bytes, 'byte') : `${size < 10 ? size.toFixed(1) : Math.round(size)} ${units[unit]}`;
 }
 
-/** A time in text, in the time zone of this process: `2026-11-24 05:10 +01:00`, or with `UTC`. @param iso ISO 8601, UTC */
-export function localTime(iso: string): string {
+/**
+ * A time in text, in the time zone of this process: `2026-11-24 05:10 +01:00`, or with `UTC`.
+ * @param iso ISO 8601, UTC @param beside another time of the same text; seconds tell the two apart if their minutes do not
+ */
+export function localTime(iso: string, beside?: string): string {
   const time = new Date(iso);
   const minutes = -time.getTimezoneOffset();
   const shifted = new Date(time.getTime() + minutes * 60_000).toISOString();
@@ -71,7 +74,8 @@ export function localTime(iso: string): string {
     String(part).padStart(2, '0'),
   );
   const zone = minutes === 0 ? 'UTC' : `${minutes < 0 ? '-' : '+'}${hours}:${rest}`;
-  return `${shifted.slice(0, 10)} ${shifted.slice(11, 16)} ${zone}`;
+  const isSame = beside !== undefined && localTime(beside) === localTime(iso);
+  return `${shifted.slice(0, 10)} ${shifted.slice(11, isSame ? 19 : 16)} ${zone}`;
 }
 
 /** Prose as one line, without characters that a terminal or a compiler obeys. */

@@ -138,7 +138,7 @@ export const serveWords = words({
         remedy: steps`deploy a build for ${f.stage}: ${run('adder', 'with', f.stage, '--bundle', f.bundle)}`,
       }),
       older: (f: { bundle: string; builtAt: string; newest: string }) => ({
-        message: `the site serves the build of ${localTime(f.builtAt)}; the newest one is of ${localTime(f.newest)}`,
+        message: `the site serves the build of ${localTime(f.builtAt, f.newest)}; the newest one is of ${localTime(f.newest, f.builtAt)}`,
         remedy: `deploy the current build of ${f.bundle}; if it was deployed, empty the caches in front of the site (CDN, proxy)`,
       }),
     },
@@ -150,7 +150,7 @@ export const serveWords = words({
       files: (f: { urls: readonly string[]; otherBuiltAt: string; builtAt: string }) => ({
         message: `${f.urls.length === 1 ? 'this file is' : `${firstWords(f.urls, 3)} are`} of ${
           f.otherBuiltAt < f.builtAt ? 'an older' : 'a newer'
-        } build, of ${localTime(f.otherBuiltAt)}; the site serves the one of ${localTime(f.builtAt)}`,
+        } build, of ${localTime(f.otherBuiltAt, f.builtAt)}; the site serves the one of ${localTime(f.builtAt, f.otherBuiltAt)}`,
         remedy: 'finish the deployment, and empty the caches in front of the site (CDN, proxy)',
       }),
     },

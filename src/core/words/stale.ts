@@ -1,4 +1,5 @@
 import { count, localTime } from '../text/display.js';
+import { someWords } from '../text/nearest.js';
 import { type Remedy, run, type Step, steps } from './remedy.js';
 import { words } from './words.js';
 
@@ -111,6 +112,12 @@ export const staleWords = words({
           remedy: rebuild(f),
         };
       },
+      restored: (f: Rebuild & { bundle: string; builtAt: string; last: string; variables: readonly string[] }) => ({
+        message: `the files of ${f.bundle} are those of its build on ${localTime(f.builtAt, f.last)}, and not of the last one, on ${localTime(f.last, f.builtAt)}${
+          f.variables.length > 0 ? `: they have old values of ${someWords(f.variables, 5)}` : ''
+        }`,
+        remedy: rebuild(f),
+      }),
       clock: (f: { bundle: string; builtAt: string }) => ({
         message: `the last build of ${f.bundle} is of ${localTime(f.builtAt)} by its clock, and the build before it is of a later time`,
         remedy: 'set the clocks of the machines that build; the receipts count in the order in which they were written',
