@@ -1,4 +1,5 @@
 import { lookup as dnsLookup, type LookupAddress, type LookupOptions } from 'node:dns';
+import { isIP } from 'node:net';
 import { setTimeout as wait } from 'node:timers/promises';
 import { Agent, EnvHttpProxyAgent, fetch } from 'undici';
 import { byteSize } from '../core/text/display.js';
@@ -37,6 +38,10 @@ export interface HttpSettings {
   seconds: number;
   /** Most requests per second; without a limit if absent. */
   perSecond?: number | undefined;
+  /** Host to the address that is asked in the place of the one that a name service gives. */
+  resolve?: Readonly<Record<string, string>>;
+  /** Certificates that are trusted (PEM); those of Node.js if absent. */
+  ca?: readonly string[];
 }
 
 export interface HttpRequest {
@@ -59,14 +64,17 @@ export class HttpClient {
   requests = 0;
   /** When the next request may be sent, in milliseconds since 1970. */
   #next = 0;
+  /** Headers by the origin that gets them. */
+  readonly #headers = new Map<string, Readonly<Record<string, string>>>();
 
   constructor(readonly settings: HttpSettings) {
     const { env, seconds } = settings;
     const proxy = (name: string) => env[name.toLowerCase()] ?? env[name];
     const [httpProxy, httpsProxy, noProxy] = ['HTTP_PROXY', 'HTTPS_PROXY', 'NO_PROXY'].map(proxy);
     this.#hasProxy = Boolean(httpProxy || httpsProxy);
+    const tls = settings.ca ? { ca: [...settings.ca] } : {};
     const common = {
-      connect: { lookup: this.#lookup, timeout: seconds * 1000 },
+      connect: { lookup: this.#lookup, timeout: seconds * 1000, ...tls },
       headersTimeout: seconds * 1000,
       bodyTimeout: seconds * 1000,
       connections: 16,
@@ -74,11 +82,17 @@ export class HttpClient {
     this.#agent = this.#hasProxy
       ? new EnvHttpProxyAgent({
           ...common,
+          requestTls: tls,
           ...(httpProxy && { httpProxy }),
           ...(httpsProxy && { httpsProxy }),
           ...(noProxy !== undefined && { noProxy }),
         })
       : new Agent(common);
+  }
+
+  /** Sends headers with every request to an origin, and to no other one. */
+  carry(origin: string, headers: Readonly<Record<string, string>>): void {
+    this.#headers.set(origin, headers);
   }
 
   /** @throws HttpProblem */
@@ -90,7 +104,7 @@ export class HttpClient {
     try {
       const response = await fetch(url, {
         method,
-        headers: { 'user-agent': `adder/${VERSION}`, ...headers },
+        headers: { 'user-agent': `adder/${VERSION}`, ...this.#headers.get(new URL(url).origin), ...headers },
         ...(body !== undefined && { body }),
         redirect: 'manual',
         credentials: 'omit',
@@ -131,6 +145,13 @@ export class HttpClient {
     options: LookupOptions,
     done: (error: Error | null, address: string | LookupAddress[], family?: number) => void,
   ): void => {
+    const address = this.settings.resolve?.[hostname];
+    // The user named it.
+    if (address !== undefined) {
+      if (options.all) done(null, [{ address, family: isIP(address) }]);
+      else done(null, address, isIP(address));
+      return;
+    }
     dnsLookup(hostname, { ...options, all: true }, (error, addresses) => {
       if (error) return done(error, []);
       const isNamed = this.settings.named.has(hostname);

@@ -1,3 +1,4 @@
+import type { ServedSite } from '../core/contract/contract.js';
 import { hasStage } from '../core/contract/hosts.js';
 import { type CheckResult, type Coverage, questions, type Unread } from '../core/findings/check.js';
 import { Failure } from '../core/findings/failure.js';
@@ -174,30 +175,34 @@ async function sitesPart(project: Project, { stage, probe: isWanted }: GateReque
     );
   const checks: CheckResult[] = [];
   for (const { name: bundle, served } of bundles)
-    checks.push(await siteCheck(project, { url: served[stage] as string, stage, bundle }, world));
+    checks.push(await siteCheck(project, { ...(served[stage] as ServedSite), stage, bundle }, world));
   return { part, checks };
 }
 
 /** A site that gives no answer is not checked, and the other parts are reported. */
 async function siteCheck(
   project: Project,
-  site: { url: string; stage: string; bundle: string },
+  { stage, bundle, url, ...access }: ServedSite & { stage: string; bundle: string },
   world: World,
 ): Promise<CheckResult> {
   const { probe, SiteUnreachable, usualProbe } = await import('./probe.js');
   try {
-    const { findings, groups, coverage, verdict, since } = await probe(project, { ...usualProbe, ...site }, world);
+    const { findings, groups, coverage, verdict, since } = await probe(
+      project,
+      { ...usualProbe, url, stage, bundle, access },
+      world,
+    );
     return { findings, groups, coverage, ...(verdict && { verdict }), ...(since && { since }) };
   } catch (error) {
     if (!(error instanceof SiteUnreachable)) throw error;
-    const because = `the site of ${site.bundle} was not checked: ${error.message}`;
+    const because = `the site of ${bundle} was not checked: ${error.message}`;
     const doubts = questions.map((question) => ({
       question,
-      bundle: site.bundle,
+      bundle,
       because,
       remedy: error.remedy ?? '',
     }));
-    const unread = [{ path: site.url, inside: [], because: `was not checked: ${error.message}` }];
+    const unread = [{ path: url, inside: [], because: `was not checked: ${error.message}` }];
     return {
       findings: [],
       groups: [],

@@ -2,6 +2,7 @@ import { givenValues } from '../core/build/environment.js';
 import { type Facts, looseOutput, type OutputFacts } from '../core/conclude/facts.js';
 import { conclude } from '../core/conclude/index.js';
 import type { Bundle } from '../core/contract/contract.js';
+import { isLogin, openAccess, type SiteAccess } from '../core/contract/site-access.js';
 import type { CheckResult, Coverage, Unread } from '../core/findings/check.js';
 import { Failure } from '../core/findings/failure.js';
 import { finding, type RawFinding } from '../core/findings/finding.js';
@@ -35,6 +36,7 @@ import { LastBuilds, stageOfNewestReceipt } from './last-build.js';
 import { chooseBundle, type Project, projectFor, stageOf } from './open.js';
 import { otherScopes, StageResolver } from './resolve.js';
 import { type SiteFile, SiteReader, type SiteRequest } from './site.js';
+import { connections, filledHeaders } from './site-access.js';
 import { type ApiAnswer, ApiRequests, privateFileFindings } from './site-answers.js';
 import { receiptsOf, servedFacts, type VersionParts } from './site-version.js';
 
@@ -53,12 +55,21 @@ export interface ProbeRequest extends SiteRequest {
   headers: readonly string[];
   /** Also open the first page in a browser. */
   browser: boolean;
+  /** How the site lets Adder in. */
+  access: SiteAccess;
   /** Requests per second; chosen by the host if absent. */
   perSecond?: number | undefined;
 }
 
 /** How a site is probed if the user chooses nothing. */
-export const usualProbe = { depth: 1, assetHosts: [], also: [], headers: [], browser: false } as const;
+export const usualProbe = {
+  depth: 1,
+  assetHosts: [],
+  also: [],
+  headers: [],
+  browser: false,
+  access: openAccess,
+} as const;
 
 export interface ProbeResult extends CheckResult {
   stage: string;
@@ -86,7 +97,8 @@ export async function probe(whole: Project, request: ProbeRequest, world: World)
   const named = new Set([request.url, ...request.assetHosts.map((host) => `https://${host}`)].map(hostOf));
   const usual = isPrivateHost(hostOf(request.url)) ? undefined : PER_SECOND;
   const perSecond = request.perSecond ?? usual;
-  const client = new HttpClient({ env: world.env, named, seconds: REQUEST_SECONDS, perSecond });
+  const settings = { env: world.env, named, seconds: REQUEST_SECONDS, perSecond };
+  const client = new HttpClient({ ...settings, ...connections(request.access, whole, world) });
   const work = new Work(world, 'file', 0, 0);
   try {
     return await new Probe(whole, project, bundle, stage, world, client, work).run(request);
@@ -160,6 +172,8 @@ class Probe {
     );
     const parts = { project: this.project, resolution: this.#resolution, client: this.client, world: this.world };
     const api = new ApiRequests(request.also, request.headers, parts);
+    const { headers } = request.access;
+    this.client.carry(new URL(request.url).origin, filledHeaders(headers, 'the header of the site', parts));
     const receipts = receiptsOf(this.#versionParts);
     this.#ownHosts = new Set([new URL(request.url).host, ...request.assetHosts]);
     this.#digests = new Set(receipts.flatMap(({ subject }) => subject.map(({ digest }) => digest.sha256)));
@@ -167,8 +181,11 @@ class Probe {
     const { first } = reader;
     if (!first) throw new SiteUnreachable(this.#why(request.url));
     await reader.readMore(this.#restOfBuild(receipts));
-    const site = { url: first.url, stage: this.stage, bundle: this.bundle.name, resources: reader.resources };
-    if (!isThere(first)) this.#firstPage(first);
+    const because = whyNotRead(first, request);
+    if (because !== undefined) this.#unread.push({ path: shownUrl(request.url), inside: [], because });
+    // A login has files of its own, which say nothing of the site.
+    const resources = isLoginOf(first, request) ? [first] : reader.resources;
+    const site = { url: first.url, stage: this.stage, bundle: this.bundle.name, resources };
     this.#headers(site.resources);
     this.#output.found.push(
       ...(await privateFileFindings(site, {
@@ -350,11 +367,6 @@ class Probe {
     return isOurs || settingsIn(text, this.#names) !== undefined;
   }
 
-  #firstPage({ url, status }: Resource): void {
-    if (isUnanswered(status)) return;
-    this.#unread.push({ path: shownUrl(url), inside: [], because: `answers with status ${status}` });
-  }
-
   get #versionParts(): VersionParts {
     return { project: this.project, bundle: this.bundle, resolution: this.#resolution, builds: this.#builds };
   }
@@ -448,6 +460,20 @@ class Probe {
     const places = readPlaces(this.project, this.bundle, await readCode(this.project, [this.bundle], this.world));
     this.#output.reads = [...places].map(([variable, place]) => ({ variable, place }));
   }
+}
+
+/** Tells whether a login answered in the place of the page that was asked for. */
+function isLoginOf({ url }: Resource, { url: asked }: ProbeRequest): boolean {
+  return isLogin(url) && !isLogin(asked);
+}
+
+/** Why the first page was not read, and with it nothing is known of the site. */
+function whyNotRead(first: Resource, request: ProbeRequest): string | undefined {
+  const { url, status } = first;
+  const advice = 'if it asks for a login, pass --site-header or --cookie';
+  if (isLoginOf(first, request)) return `redirects to ${shownUrl(url)}; ${advice}`;
+  if (status === 401 || status === 403) return `lets nobody in (status ${status}); ${advice}`;
+  return isThere(first) || isUnanswered(status) ? undefined : `answers with status ${status}`;
 }
 
 /** Tells whether a finding is about a value of the project. */

@@ -1,5 +1,4 @@
 import type { Bundle } from '../core/contract/contract.js';
-import { fillTemplate, isCredential, placeholdersIn } from '../core/contract/hosts.js';
 import { layersOf } from '../core/contract/scopes.js';
 import { Failure } from '../core/findings/failure.js';
 import { finding, type RawFinding } from '../core/findings/finding.js';
@@ -9,13 +8,13 @@ import { privatePaths } from '../core/probe/exposed.js';
 import { isUnanswered, type Resource } from '../core/probe/resource.js';
 import { type AskedSite, shownUrl, siteFinding } from '../core/probe/site.js';
 import type { Resolution } from '../core/resolve/resolve.js';
-import { reveal } from '../core/secrets/secret.js';
 import { sha256 } from '../core/text/hash.js';
 import { describeFileError } from '../host/files.js';
 import { type Answer, type HttpClient, HttpProblem, type HttpRequest } from '../host/http.js';
 import { describeStatus, type Patience, sendPatiently, usualPatience } from '../host/retry.js';
 import type { World } from '../host/world.js';
 import type { Project } from './open.js';
+import { filledHeaders } from './site-access.js';
 
 export interface PrivateFileSearch {
   project: Project;
@@ -74,7 +73,11 @@ export class ApiRequests {
     readonly parts: { project: Project; resolution: Resolution; client: HttpClient; world: World },
   ) {
     this.#requests = also.map(parsedAlso);
-    this.#headers = Object.fromEntries(headers.map((text) => this.#filled(text)));
+    this.#headers = filledHeaders(
+      Object.fromEntries(headers.map((text) => headerIn(text, '--header'))),
+      '--header',
+      parts,
+    );
   }
 
   /** @throws Failure for a URL on another host, or a body that cannot be read */
@@ -91,27 +94,6 @@ export class ApiRequests {
     }
   }
 
-  #filled(text: string): [name: string, value: string] {
-    const header = parseHeader(text);
-    if (!header)
-      throw new Failure(
-        '--header is not of the form "Name: value"',
-        'example: --header "Authorization: Bearer {API_TOKEN}"',
-      );
-    const [name, template] = header;
-    const names = placeholdersIn(template).filter(isCredential);
-    const missing = names.find((one) => !this.#textOf(one));
-    if (missing !== undefined)
-      throw new Failure(`${missing} has no value, and --header needs it`, 'set it in the environment');
-    this.parts.world.outlet.protect(names.flatMap((one) => this.#textOf(one) ?? []));
-    return [name, fillTemplate(template, (one) => this.#textOf(one))];
-  }
-
-  #textOf(name: string): string | undefined {
-    const own = this.parts.resolution.values.get(name)?.value;
-    return own ? reveal(own) : this.parts.world.env[name];
-  }
-
   #bodyOf(path: string): string {
     const { project, world } = this.parts;
     const { files } = project;
@@ -121,6 +103,16 @@ export class ApiRequests {
       throw new Failure(`${path} ${describeFileError(error)}`, 'pass a file with the body of the request after @');
     }
   }
+}
+
+/** @param option the one that has it @throws Failure if it is not of the form `Name: value` */
+export function headerIn(text: string, option: string): [name: string, template: string] {
+  const header = parseHeader(text);
+  if (header) return header;
+  throw new Failure(
+    `${option} is not of the form "Name: value"`,
+    `example: ${option} "Authorization: Bearer {API_TOKEN}"`,
+  );
 }
 
 function parsedAlso(text: string): AlsoRequest {

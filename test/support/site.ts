@@ -1,4 +1,5 @@
-import { createServer, type IncomingMessage, type Server } from 'node:http';
+import { createServer, type IncomingMessage, type RequestListener, type Server } from 'node:http';
+import { createServer as createSecureServer } from 'node:https';
 import type { AddressInfo } from 'node:net';
 
 /** A file of a made-up site: its content, `close` for no answer, or an answer and the content from the second request on. */
@@ -20,12 +21,23 @@ export class MadeUpSite {
   readonly requests: IncomingMessage[] = [];
   /** Path with its slash to file. */
   files: Record<string, SiteFile>;
+  /** Gives the answer to a request without admission. */
+  guard: ((request: IncomingMessage) => { status: number; headers?: Record<string, string> } | undefined) | undefined;
   readonly #server: Server;
 
-  private constructor(files: Record<string, SiteFile>) {
+  private constructor(
+    files: Record<string, SiteFile>,
+    readonly tls: { key: string; cert: string } | undefined,
+  ) {
     this.files = files;
-    this.#server = createServer((request, response) => {
+    const answer: RequestListener = (request, response) => {
       this.requests.push(request);
+      const refusal = this.guard?.(request);
+      if (refusal) {
+        response.writeHead(refusal.status, refusal.headers);
+        response.end('<p>no</p>');
+        return;
+      }
       const path = (request.url ?? '').replace(/\?.*$/, '');
       const file = this.files[path] ?? this.files['*'];
       if (file === 'close') {
@@ -42,17 +54,18 @@ export class MadeUpSite {
       const type = this.files[path] === undefined ? 'text/html' : types[ending];
       response.writeHead(status, { ...(type && { 'content-type': type }), ...headers });
       response.end(body);
-    });
+    };
+    this.#server = tls ? createSecureServer(tls, answer) : createServer(answer);
   }
 
-  static async start(files: Record<string, SiteFile> = {}): Promise<MadeUpSite> {
-    const site = new MadeUpSite(files);
+  static async start(files: Record<string, SiteFile> = {}, tls?: { key: string; cert: string }): Promise<MadeUpSite> {
+    const site = new MadeUpSite(files, tls);
     await new Promise<void>((resolve) => site.#server.listen(0, '127.0.0.1', resolve));
     return site;
   }
 
   get url(): string {
-    return `http://127.0.0.1:${(this.#server.address() as AddressInfo).port}`;
+    return `${this.tls ? 'https' : 'http'}://127.0.0.1:${(this.#server.address() as AddressInfo).port}`;
   }
 
   paths(): string[] {

@@ -8,6 +8,10 @@ const options = [
   'depth',
   'also',
   'header',
+  'site-header',
+  'cookie',
+  'resolve',
+  'ca',
   'asset-host',
   'browser',
   'rate',
@@ -28,6 +32,7 @@ export const probeSite = defineCommand({
   examples: [
     ['adder probe https://shop.saltmarsh.example', 'the site, against the newest build'],
     ['adder probe https://shop.saltmarsh.example --also /api/config', 'and an answer of its API'],
+    ["adder probe https://preview.saltmarsh.example --cookie 'session={PREVIEW_SESSION}'", 'a site behind a login'],
     ['adder probe http://localhost:4173 --stage staging', 'a site on this machine'],
   ],
   load: async () => (await import('../run/probe.js')).run,

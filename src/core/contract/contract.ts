@@ -7,6 +7,7 @@ import type { Position } from '../text/positions.js';
 import type { RunsIn } from '../toolchains/toolchain.js';
 import type { Host } from './hosts.js';
 import type { FitsPattern } from './pattern.js';
+import type { SiteAccess } from './site-access.js';
 
 /** How a public value reaches the code: at build time, or when the app loads. */
 export const deliveries = ['inline', 'runtime'] as const;
@@ -63,8 +64,14 @@ export interface Bundle {
   layers: ReadonlyMap<string, readonly Layer[]>;
   /** The command that builds it, as words. */
   build?: readonly string[];
-  /** Stage to the URL of the first page that is served. */
-  served: Readonly<Record<string, string>>;
+  /** Stage to the first page that is served. */
+  served: Readonly<Record<string, ServedSite>>;
+}
+
+/** A site, and how it lets Adder in. */
+export interface ServedSite extends SiteAccess {
+  /** The URL of its first page. */
+  url: string;
 }
 
 /** Destination of a bundle's code, as a phrase after it. */

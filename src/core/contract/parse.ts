@@ -17,6 +17,7 @@ import { type FitsPattern, fitsPattern } from './pattern.js';
 import { type ContractProblem, crossCheck, describeIssues } from './problems.js';
 import { ContractQuotes } from './quote.js';
 import { contractSchema, type RawContract } from './schema.js';
+import { openAccess } from './site-access.js';
 import { type ReadYaml, readYaml } from './yaml.js';
 
 export interface ParsedContract {
@@ -106,7 +107,14 @@ function settleBundle(name: string, raw: RawContract['bundles'][string]): Bundle
     name,
     serverCode,
     forbidsMaps: maps === 'forbidden',
-    served: table(served),
+    served: table(
+      Object.fromEntries(
+        Object.entries(served).map(([stage, site]) => [
+          stage,
+          typeof site === 'string' ? { url: site, ...openAccess } : site,
+        ]),
+      ),
+    ),
     ...(serverOutput && { serverOutput }),
     layers: new Map(Object.entries(layers).map(([stage, list]) => [stage, list.map(settleLayer)])),
     prefixes: prefix === undefined ? defaultPrefixes(toolchainOf(raw)) : [prefix].flat().filter((one) => one !== ''),

@@ -8,6 +8,7 @@ import type { Contract, Layer, Variable } from './contract.js';
 import { type Host, hostProblems } from './hosts.js';
 import { isPlainName, shownName } from './quote.js';
 import { knownKeys } from './schema.js';
+import { isSecretInPlain } from './site-access.js';
 
 /** A problem, with the path of its entry. */
 export interface ContractProblem {
@@ -202,9 +203,16 @@ export function crossCheck(contract: Contract): ContractProblem[] {
   const ofLayers = [...contract.bundles.values()].flatMap(({ name, layers }) =>
     unknownNames([...layers.keys()], contract.stages.keys(), 'stage', ['bundles', name, 'layers'], true),
   );
-  const ofServed = [...contract.bundles.values()].flatMap(({ name, served }) =>
-    unknownNames(Object.keys(served), contract.stages.keys(), 'stage', ['bundles', name, 'served'], true),
-  );
+  const ofServed = [...contract.bundles.values()].flatMap(({ name, served }) => [
+    ...unknownNames(Object.keys(served), contract.stages.keys(), 'stage', ['bundles', name, 'served'], true),
+    ...Object.entries(served).flatMap(([stage, { headers }]) =>
+      Object.entries(headers)
+        .filter(([header, value]) => isSecretInPlain(header, value))
+        .map(([header]) =>
+          unreadable('secret-header', { name: header }, ['bundles', name, 'served', stage, 'headers', header]),
+        ),
+    ),
+  ]);
   const ofKeys = [
     ...[...contract.stages].flatMap(([name, { layers }]) => keysOfEnvFiles(layers, ['stages', name, 'layers'])),
     ...[...contract.bundles].flatMap(([name, bundle]) =>

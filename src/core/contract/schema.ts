@@ -105,6 +105,18 @@ const reads = z
 
 const prefix = z.string().check(z.regex(/^[A-Za-z0-9_]*$/, 'use letters, digits and _'));
 
+const siteUrl = z.string().check(z.refine(isSiteUrl, 'use a URL such as https://shop.example/, without a user name'));
+
+const servedSite = z.strictObject({
+  url: siteUrl,
+  headers: z._default(
+    z.record(z.string().check(z.regex(/^[A-Za-z0-9-]+$/, 'use the name of a header')), z.string()),
+    {},
+  ),
+  resolve: z._default(z.record(z.string(), z.string().check(z.regex(/^[0-9A-Fa-f.:]+$/, 'use an IP address'))), {}),
+  ca: z.optional(path),
+});
+
 const bundle = z.strictObject({
   runs: z._default(z.enum(runsIn), 'browser'),
   toolchain: z._default(z.enum(Object.keys(toolchains) as [string, ...string[]]), 'other'),
@@ -125,13 +137,7 @@ const bundle = z.strictObject({
   prefix: z.optional(z.union([prefix, z.array(prefix)])),
   layers: z._default(z.record(label, z.array(layer).check(z.minLength(1, 'list at least one layer'))), {}),
   build: z.optional(command),
-  served: z._default(
-    z.record(
-      label,
-      z.string().check(z.refine(isSiteUrl, 'use a URL such as https://shop.example/, without a user name')),
-    ),
-    {},
-  ),
+  served: z._default(z.record(label, z.union([siteUrl, servedSite])), {}),
   reads: z.optional(z.array(reads).check(z.minLength(1, 'list what the code reads from, or remove `reads`'))),
 });
 

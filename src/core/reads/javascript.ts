@@ -785,7 +785,7 @@ function isSet(node: Node, ancestors: readonly Node[]): boolean {
   return parent?.type === 'AssignmentExpression' && parent.operator === '=' && unwrap(parent.left as Node) === node;
 }
 
-/** What code does if the value is missing. */
+/** The fallback of a read, or how code goes on without a value. */
 function missingOf(node: Node, ancestors: readonly Node[]): Pick<Read, 'fallback' | 'goesOn'> {
   return { ...fallbackOf(node, ancestors), ...goesOnOf(node, ancestors) };
 }

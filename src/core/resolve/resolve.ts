@@ -283,7 +283,7 @@ class Resolver {
   /** Tells whether others than the developer open what the stage builds: it ships, and no site of it is on this machine or network. */
   #isForVisitors(): boolean {
     const { name, buildAs } = this.stage;
-    const sites = [...this.contract.bundles.values()].flatMap(({ served }) => served[name] ?? []);
+    const sites = [...this.contract.bundles.values()].flatMap(({ served }) => served[name]?.url ?? []);
     return ships(name) && buildAs !== 'development' && !sites.some(isLocalAddress);
   }
 

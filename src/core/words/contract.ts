@@ -98,6 +98,10 @@ export const contractWords = words({
         message: 'a host with `change` also needs `set`',
         remedy: 'describe how a new value is set',
       }),
+      'secret-header': ({ name }: { name: string }) => ({
+        message: `the header ${name} names no variable, and this file is no place for a secret`,
+        remedy: `write {NAME} in the place of the secret, and set NAME in the environment`,
+      }),
       'credential-in-url': ({ name }: { name: string }) => ({
         message: `the URL contains {${name}}: URLs are logged, so a credential must not be in them`,
         remedy: `write it into a header, such as Authorization: Bearer {${name}}`,
