@@ -3,6 +3,7 @@ import { createRequire } from 'node:module';
 import { delimiter, join } from 'node:path';
 import type * as playwright from 'playwright-core';
 import { Failure } from '../core/findings/failure.js';
+import type { HttpClient } from './http.js';
 import type { World } from './world.js';
 
 /** A page after its app started. */
@@ -19,15 +20,25 @@ const programs = ['chromium', 'chromium-browser', 'google-chrome', 'google-chrom
 /** Time for the page to load, and for the app to start after it, in milliseconds. */
 const [LOAD_MS, START_MS] = [30_000, 1500];
 
+/** Ways to answer the requests of a page. */
+export interface PageRequests {
+  /** Tells whether a request may be sent; others are aborted. */
+  isAllowed(url: string): boolean;
+  /** Sends them in the place of the browser: for a site that only this client reaches. */
+  client?: HttpClient | undefined;
+}
+
+/** The largest answer that a page gets from a client. */
+const MOST_BYTES = 64 * 2 ** 20;
+
 /**
  * Opens a page in Chromium without a window, and evaluates an expression after the app started.
- * @param isAllowed whether a request may be sent; others are aborted
  * @throws Failure if there is no Chromium, or the package that drives it is not installed
  */
 export async function startedPage(
   url: string,
   expression: string,
-  isAllowed: (url: string) => boolean,
+  { isAllowed, client }: PageRequests,
   { env, cwd }: Pick<World, 'env' | 'cwd'>,
 ): Promise<Started> {
   const { chromium } = driver(cwd);
@@ -41,12 +52,36 @@ export async function startedPage(
     const errors: string[] = [];
     page.on('pageerror', ({ message }) => errors.push(firstLine(message)));
     page.on('console', (message) => void (message.type() === 'error' && errors.push(firstLine(message.text()))));
-    await page.route('**/*', (route) => (isAllowed(route.request().url()) ? route.continue() : route.abort()));
+    await page.route('**/*', (route) => {
+      const asked = route.request().url();
+      if (!isAllowed(asked)) return route.abort();
+      return client && /^https?:/.test(asked) ? answered(route, client) : route.continue();
+    });
     await page.goto(url, { waitUntil: 'load', timeout: LOAD_MS });
     await page.waitForTimeout(START_MS);
     return { text: String(await page.evaluate(expression)), errors };
   } finally {
     await browser.close();
+  }
+}
+
+/** A redirect goes back to the browser, whose next request is another one. */
+async function answered(route: playwright.Route, client: HttpClient): Promise<void> {
+  const asked = route.request();
+  const sent = Object.entries(asked.headers()).filter(([name]) => !/^(host|connection|accept-encoding)$/.test(name));
+  try {
+    const { status, headers, body } = await client.send({
+      url: asked.url(),
+      method: asked.method(),
+      headers: Object.fromEntries(sent),
+      body: asked.postData() ?? undefined,
+      mostBytes: MOST_BYTES,
+    });
+    // The body is decompressed.
+    const kept = Object.entries(headers).filter(([name]) => !/^content-(encoding|length)$/.test(name));
+    await route.fulfill({ status, headers: Object.fromEntries(kept), body: Buffer.from(body) });
+  } catch {
+    await route.abort();
   }
 }
 

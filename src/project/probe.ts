@@ -2,7 +2,7 @@ import { givenValues } from '../core/build/environment.js';
 import { type Facts, looseOutput, type OutputFacts } from '../core/conclude/facts.js';
 import { conclude } from '../core/conclude/index.js';
 import type { Bundle } from '../core/contract/contract.js';
-import { isLogin, openAccess, type SiteAccess } from '../core/contract/site-access.js';
+import { isLogin, isOpen, openAccess, type SiteAccess } from '../core/contract/site-access.js';
 import type { CheckResult, Coverage, Unread } from '../core/findings/check.js';
 import { Failure } from '../core/findings/failure.js';
 import { finding, type RawFinding } from '../core/findings/finding.js';
@@ -198,7 +198,7 @@ class Probe {
       })),
     );
     for await (const answer of api.answers(site)) await this.#answer(answer);
-    if (request.browser) this.#output.found.push(...(await this.#afterStart(site)));
+    if (request.browser) this.#output.found.push(...(await this.#afterStart(site, request)));
     const served = servedBuild(this.#known, receipts);
     const facts: SiteFacts = {
       url: site.url,
@@ -386,9 +386,15 @@ class Probe {
     await this.#file(answer);
   }
 
-  async #afterStart(site: AskedSite): Promise<RawFinding[]> {
+  async #afterStart(site: AskedSite, { access }: ProbeRequest): Promise<RawFinding[]> {
     const { lostInBrowser } = await import('./site-browser.js');
-    return lostInBrowser(site, this.#firstText ?? '', this.#resolution, this.world);
+    return lostInBrowser(
+      site,
+      this.#firstText ?? '',
+      this.#resolution,
+      this.world,
+      isOpen(access) ? undefined : this.client,
+    );
   }
 
   /** Secrets in headers, which name them and are masked like any text. */

@@ -5,18 +5,20 @@ import { type AskedSite, shownUrl, siteFinding } from '../core/probe/site.js';
 import type { Resolution } from '../core/resolve/resolve.js';
 import { reveal } from '../core/secrets/secret.js';
 import { startedPage } from '../host/browser.js';
+import type { HttpClient } from '../host/http.js';
 import type { World } from '../host/world.js';
 
 /**
  * Values that the server rendered into the page, and that are gone after the app started.
  * @param html the page as the server sent it
- * @throws Failure if there is no browser to open it with
+ * @param client for a site that a browser does not reach @throws Failure if there is no browser to open it with
  */
 export async function lostInBrowser(
   site: AskedSite,
   html: string,
   { values }: Resolution,
   world: World,
+  client: HttpClient | undefined,
 ): Promise<RawFinding[]> {
   const sent = readableText(html);
   const shown = [...values.values()].flatMap(({ variable, value }) => {
@@ -25,7 +27,7 @@ export async function lostInBrowser(
   });
   const hosts = new Set(site.resources.map(({ url }) => new URL(url).host));
   const isAllowed = (url: string) => !/^https?:/.test(url) || hosts.has(new URL(url).host);
-  const { text: after, errors } = await startedPage(site.url, READABLE_TEXT, isAllowed, world);
+  const { text: after, errors } = await startedPage(site.url, READABLE_TEXT, { isAllowed, client }, world);
   const [error] = errors.filter(isAboutValues);
   return shown
     .filter(({ text }) => !after.includes(text))

@@ -11,6 +11,7 @@ variables:
   FERRY_API_URL: public
   FARE_SIGNING_KEY: server
 `;
+const login = 'made-up-login-of-the-preview-0001';
 const key = 'made-up-signing-key-for-fares-0001';
 
 let site: MadeUpSite;
@@ -19,9 +20,12 @@ afterEach(() => site.stop());
 const page = `<!doctype html><html><body><h1>North Quay &amp; Pier</h1><a href="https://api.saltmarsh.example/fares">fares</a>
 <script src="/app.js"></script></body></html>`;
 
-test.skipIf(!browserPath)(
-  'values that the server rendered and the app lost, with the error of the console',
-  async () => {
+test.skipIf(!browserPath).each([
+  ['an open site', []],
+  ['a site behind a login', ['--cookie', 'session={PREVIEW_LOGIN}']],
+])(
+  'values that the server rendered and the app lost, with the error of the console: %s',
+  async (_, access) => {
     const project = new TestProject({
       'adder.yaml': contract,
       '.env': `QUAY_NAME="North Quay & Pier"\nFERRY_API_URL=https://api.saltmarsh.example\nFARE_SIGNING_KEY=${key}\n`,
@@ -32,17 +36,21 @@ test.skipIf(!browserPath)(
       '/app.js': `const env = {}; document.querySelector('h1').textContent = env.QUAY_NAME ?? '';
 fetch('http://localhost:1/elsewhere').catch(() => {}); env.QUAY_NAME.trim(); // ${'x'.repeat(10)}`,
     });
-    const args = ['probe', site.url, '--stage', 'production', '--browser', '--allow-incomplete', '--format', 'json'];
-    const ran = await project.adderBeside(args, { CHROMIUM: browserPath as string });
+    if (access.length > 0)
+      site.guard = ({ headers }) => (headers.cookie === `session=${login}` ? undefined : { status: 401 });
+    const env = { CHROMIUM: browserPath as string, PREVIEW_LOGIN: login };
+    const usual = ['probe', site.url, '--stage', 'production', '--browser', '--allow-incomplete', '--format', 'json'];
+    const args = [...usual, ...access];
+    const ran = await project.adderBeside(args, env);
     const { findings } = JSON.parse(ran.stdout || '{}');
     expect(
       findings?.map(({ code, variable }: Record<string, string>) => [code, variable]),
       ran.stderr,
     ).toEqual([['serve/lost-in-browser', 'QUAY_NAME']]);
     expect(findings[0].message).toMatch(/disappears after hydration; the browser's console: .*undefined/);
-    project.expectNone([key], ran);
+    project.expectNone([key, login], ran);
     site.files['/app.js'] = 'void 0';
-    const fixed = await project.adderBeside(args, { CHROMIUM: browserPath as string });
+    const fixed = await project.adderBeside(args, env);
     expect(JSON.parse(fixed.stdout).findings).toEqual([]);
   },
   60_000,

@@ -13,6 +13,10 @@ export interface SiteAccess {
 /** The access to a site that is open to everybody. */
 export const openAccess: SiteAccess = { headers: {}, resolve: {} };
 
+export function isOpen({ headers, resolve, ca }: SiteAccess): boolean {
+  return ca === undefined && Object.keys({ ...headers, ...resolve }).length === 0;
+}
+
 /** Names of headers that let somebody in. */
 const secretHeader = /auth|cookie|token|key|secret|session|password|credential/i;
 
