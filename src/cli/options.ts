@@ -117,6 +117,12 @@ export const options = {
     group: 'Output',
     help: 'Write annotations for this pipeline to standard error (default: the detected one)',
   },
+  changes: {
+    schema: flag,
+    type: 'boolean',
+    group: 'What to do',
+    help: 'Compare two reports: new findings, and those that are gone. The exit code is that of the new ones',
+  },
   contents: {
     schema: flag,
     type: 'boolean',

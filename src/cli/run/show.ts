@@ -1,5 +1,6 @@
 import { Failure } from '../../core/findings/failure.js';
 import { limits } from '../../core/limits/index.js';
+import { changesBetween } from '../../core/report/changes-between.js';
 import { type FindingsReport, type Report, reportSchema } from '../../core/report/documents.js';
 import { mergeReports } from '../../core/report/merge.js';
 import { REPORT_VERSION } from '../../core/report/version.js';
@@ -12,6 +13,7 @@ import { printReport } from '../print.js';
 export async function run({ words, options, world }: ShowCall): Promise<number> {
   const reports = words.map((word) => readReport(word, world));
   const [first] = reports;
+  if (options.changes) return printReport(changed(reports, words), options, world);
   const report =
     reports.length === 1 && first?.kind !== 'findings' ? (first as Report) : oneReport(reports, words, world);
   return printReport(report, options, world);
@@ -25,6 +27,28 @@ function oneReport(reports: readonly Report[], words: readonly string[], world: 
       'show it alone; reports of inspect and lint can be merged',
     );
   return mergeReports(reports as FindingsReport[], today(world));
+}
+
+/** @throws Failure unless two reports of the same check are given */
+function changed(reports: readonly Report[], words: readonly string[]): FindingsReport {
+  const [before, now, ...others] = reports;
+  if (!before || !now || others.length > 0)
+    throw new Failure(
+      '--changes needs two reports, the earlier one first',
+      'example: adder show main.json branch.json --changes',
+    );
+  if (before.kind !== 'findings' || now.kind !== 'findings')
+    throw new Failure(
+      `${before.kind === 'findings' ? words[1] : words[0]} has no findings to compare`,
+      'reports of lint, inspect, probe and gate can be compared',
+    );
+  const [was, is] = [before, now].map(({ command, stage = '' }) => `${command} ${stage}`.trim());
+  if (was !== is)
+    throw new Failure(
+      `${words[0]} is of adder ${was}, and ${words[1]} of adder ${is}`,
+      'compare reports of the same check',
+    );
+  return changesBetween(before, now);
 }
 
 /** @throws Failure if the file is no report, or one of another version */

@@ -111,6 +111,21 @@ const findingsReport = report('findings', {
   facts: z.exactOptional(savedFacts),
   /** Changes since the last builds (inspect and gate only). */
   since: z.exactOptional(since),
+  /** Differences from an earlier report (show --changes only); then `findings` are the new ones. */
+  changes: z.exactOptional(
+    z.strictObject({
+      since: z.exactOptional(z.string()),
+      gone: z.array(finding),
+      same: z.array(finding),
+      answers: z.array(
+        z.strictObject({
+          question: z.enum(['nothingLeaked', 'allThere', 'current']),
+          was: answer.shape.answer,
+          is: answer.shape.answer,
+        }),
+      ),
+    }),
+  ),
   ...judged,
 });
 

@@ -1,7 +1,7 @@
-import type { Answers } from '../conclude/answers.js';
+import type { Answer, Answers } from '../conclude/answers.js';
 import type { SavedFacts } from '../conclude/facts.js';
 import type { Since } from '../findings/change.js';
-import type { Coverage } from '../findings/check.js';
+import type { Coverage, Question } from '../findings/check.js';
 import type { Contents } from '../findings/contents.js';
 import type { AcceptedFinding, Finding, Summary } from '../findings/finding.js';
 import type { TrialStatement } from '../findings/trial-statement.js';
@@ -25,6 +25,24 @@ export interface Served {
   builds: { stage: string; builtAt: string; files: number }[];
   /** Files that no receipt describes. */
   unknown: number;
+}
+
+/** An answer that another report does not give. */
+export interface AnswerChange {
+  question: Question;
+  was: Answer['answer'];
+  is: Answer['answer'];
+}
+
+/** Differences from an earlier report, beside its own findings, which are the new ones. */
+export interface ReportChanges {
+  /** When the earlier report was made: ISO 8601, UTC. */
+  since?: string;
+  /** Findings of the earlier report that this one does not have. */
+  gone: Finding[];
+  /** Findings that both have. */
+  same: Finding[];
+  answers: AnswerChange[];
 }
 
 /**
@@ -53,6 +71,8 @@ export interface FindingsReport {
   facts?: SavedFacts;
   /** Changes since the last builds (inspect and gate only). */
   since?: Since[];
+  /** Differences from an earlier report (show --changes only); then `findings` are the new ones. */
+  changes?: ReportChanges;
   findings: Finding[];
   summary: Summary;
   accepted?: AcceptedFinding[];

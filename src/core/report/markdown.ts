@@ -11,6 +11,7 @@ import { madeText } from './made.js';
 import { questionTexts } from './question-texts.js';
 import { gapsOf } from './remarks.js';
 import { makeStyle } from './style.js';
+import { answerChangeText, changesLine, goneLines } from './text-compared.js';
 import { checkedText, completely, countLine, nothingFound } from './text-summary.js';
 
 /** Comments of code hosts have at most 65,536 characters. */
@@ -24,13 +25,30 @@ const marks: Readonly<Record<Level, string>> = { error: '🔴', warning: '🟠',
 export function printMarkdown(report: Report): string {
   const plain = { style: makeStyle(false) };
   const stage = 'stage' in report && report.stage ? ` for ${inline(report.stage)}` : '';
-  const head = [
-    `### adder ${inline(report.command)}${stage}: ${countLine(report.summary, plain, nothingFound(report.kind === 'findings' ? report : {}, plain))}`,
-    '',
-    ...(report.made ? [`_${inline(madeText(report.made))}_`, ''] : []),
-    ...(report.kind === 'findings' ? [...answerRows(report), ...coverageLines(report)] : []),
-  ];
+  const changes = report.kind === 'findings' ? report.changes : undefined;
+  const head = changes
+    ? changesHead(report as FindingsReport, stage)
+    : [
+        `### adder ${inline(report.command)}${stage}: ${countLine(report.summary, plain, nothingFound(report.kind === 'findings' ? report : {}, plain))}`,
+        '',
+        ...(report.made ? [`_${inline(madeText(report.made))}_`, ''] : []),
+        ...(report.kind === 'findings' ? [...answerRows(report), ...coverageLines(report)] : []),
+      ];
   return withinLimit(head, sections(report.findings));
+}
+
+/** What is new is listed as in any report; what is gone is folded. */
+function changesHead(report: FindingsReport, stage: string): string[] {
+  const { changes, coverage } = report;
+  if (!changes) return [];
+  const gone = goneLines(changes, coverage?.unread.length ?? 0).map((line) => `- ${inline(line)}`);
+  return [
+    `### adder ${inline(report.command)}${stage}: ${inline(changesLine(report))}`,
+    '',
+    ...changes.answers.map((one) => `- ${inline(answerChangeText(one))}`),
+    ...(changes.answers.length > 0 ? [''] : []),
+    ...(gone.length > 0 ? ['<details><summary>Gone</summary>', '', ...gone, '', '</details>', ''] : []),
+  ];
 }
 
 /** As many sections as fit; what is left out is said. */

@@ -10,7 +10,13 @@ import { remarksOf } from './remarks.js';
 /** A report in the Static Analysis Results Interchange Format (OASIS SARIF 2.1.0), as code hosts and editors show it. */
 export function printSarif(report: Report): string {
   const { made } = report;
-  const all = [...report.findings, ...(report.accepted ?? [])];
+  const changes = report.kind === 'findings' ? report.changes : undefined;
+  const states = new Map<Finding, Result['baselineState']>([
+    ...report.findings.map((one) => [one, 'new'] as const),
+    ...(changes?.same ?? []).map((one) => [one, 'unchanged'] as const),
+    ...(changes?.gone ?? []).map((one) => [one, 'absent'] as const),
+  ]);
+  const all = [...report.findings, ...(changes?.same ?? []), ...(changes?.gone ?? []), ...(report.accepted ?? [])];
   const used = [...new Set(all.map(({ code }) => code))].sort();
   const log: Log = {
     $schema: 'https://json.schemastore.org/sarif-2.1.0.json',
@@ -20,7 +26,10 @@ export function printSarif(report: Report): string {
         tool: { driver: { name: 'Adder', ...(made && { version: made.adder }), rules: used.map(rule) } },
         invocations: [invocation(report)],
         columnKind: 'utf16CodeUnits',
-        results: all.map((finding) => result(finding, used.indexOf(finding.code))),
+        results: all.map((finding) => ({
+          ...result(finding, used.indexOf(finding.code)),
+          ...(changes && states.has(finding) && { baselineState: states.get(finding) }),
+        })),
         properties: {
           command: report.command,
           ...('stage' in report && report.stage !== undefined && { stage: report.stage }),

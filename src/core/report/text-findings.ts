@@ -10,6 +10,7 @@ import type { FindingsReport } from './documents.js';
 import { cells, groupBy, padEnd, wrap } from './layout.js';
 import type { PrintOptions } from './style.js';
 import { sinceLines } from './text-changes.js';
+import { comparedLines } from './text-compared.js';
 import { contentsLines } from './text-contents.js';
 import { summaryLines } from './text-summary.js';
 
@@ -32,6 +33,7 @@ export function printFindings(report: FindingsReport, options: PrintOptions): st
     ? []
     : [header, '', ...causeLines(report.findings, options), ...listedLines(report.findings, options)];
   if (options.contents && report.contents && !quiet) body.push(...contentsLines(report.contents, options));
+  if (report.changes && !quiet) return [...body, ...comparedLines(report, options), ''].join('\n');
   if (report.since && !quiet) body.push(...sinceLines(withoutFindings(report.since, report.findings), options));
   return [...body, ...summaryLines(report, options), ''].join('\n');
 }

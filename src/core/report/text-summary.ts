@@ -8,13 +8,15 @@ import type { FindingsReport } from './documents.js';
 import { groupBy, padEnd, wrap } from './layout.js';
 import { questionTexts } from './question-texts.js';
 import type { PrintOptions } from './style.js';
+import { changesLine } from './text-compared.js';
 import { trialSentences } from './text-gate-trial.js';
 
 /** Last lines of a report: findings by level, then what was checked, skipped and not searched. */
 export function summaryLines(
-  { summary, coverage, answers, checked = [], bundles = [], trials = [], served }: FindingsReport,
+  { summary, coverage, answers, checked = [], bundles = [], trials = [], served, ...compared }: FindingsReport,
   options: PrintOptions,
 ): string[] {
+  if (compared.changes) return [changesLine(compared)];
   return [
     countLine(summary, options, nothingFound({ coverage, answers }, options)),
     ...(answers ? answerLines(answers, options) : []),

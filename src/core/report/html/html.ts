@@ -9,6 +9,7 @@ import type { FindingsReport, Report } from '../documents.js';
 import { madeText } from '../made.js';
 import { questionTexts } from '../question-texts.js';
 import { makeStyle } from '../style.js';
+import { changesLine } from '../text-compared.js';
 import { checkedText, completely, countLine, nothingFound } from '../text-summary.js';
 import type { PageReport } from './page/model.js';
 import { pageScript, pageStyle } from './page-assets.js';
@@ -45,7 +46,7 @@ export function printHtml(report: Report): string {
 <a class="skip" href="#findings">Skip to the findings</a>
 <header>
 <h1>${text(title)}</h1>
-<p>${text(countLine(report.summary, plain, nothingFound(of ?? {}, plain)))}${coverage ? ` · ${text(coverageText(coverage))}` : ''}</p>
+<p>${text(of?.changes ? changesLine(of) : countLine(report.summary, plain, nothingFound(of ?? {}, plain)))}${coverage ? ` · ${text(coverageText(coverage))}` : ''}</p>
 ${report.made ? `<p class="made">${text(madeText(report.made))}</p>\n` : ''}${of ? answers(of) : ''}</header>
 <nav aria-label="Sections">${sectionsOf(report)
     .map(([id, name]) => `<a href="#${id}">${name}</a>`)
@@ -64,11 +65,13 @@ ${sectionsOf(report)
 }
 
 function sectionsOf(report: Report): [id: string, name: string][] {
-  const { contents = undefined } = report.kind === 'findings' ? report : {};
+  const { contents = undefined, changes = undefined } = report.kind === 'findings' ? report : {};
   const coverage = report.kind === 'findings' || report.kind === 'trial' ? report.coverage : undefined;
   return [
     ...(report.kind === 'trial' ? ([['trial', 'Where values arrive']] as [string, string][]) : []),
-    ['findings', 'Findings'],
+    ['findings', changes ? 'New findings' : 'Findings'],
+    ...(changes ? ([['gone', 'Gone']] as [string, string][]) : []),
+    ...(changes ? ([['same', 'The same']] as [string, string][]) : []),
     ...(contents ? ([['matrix', 'Contents']] as [string, string][]) : []),
     ...(contents ? ([['files', 'Files']] as [string, string][]) : []),
     ...(coverage ? ([['coverage', 'Not checked']] as [string, string][]) : []),
@@ -103,14 +106,17 @@ function coverageText(coverage: NonNullable<FindingsReport['coverage']>): string
 
 function pageReport(report: Report): PageReport {
   const { command, findings, summary, accepted } = report;
-  const used = new Set([...findings, ...(accepted ?? [])].map(({ code }) => code));
   const {
     coverage,
     checked,
     answers: all,
     contents,
     stage,
+    changes,
   } = report.kind === 'findings' || report.kind === 'trial' ? (report as Partial<FindingsReport>) : {};
+  const used = new Set(
+    [...findings, ...(accepted ?? []), ...(changes?.same ?? []), ...(changes?.gone ?? [])].map(({ code }) => code),
+  );
   return {
     command,
     findings,
@@ -122,6 +128,7 @@ function pageReport(report: Report): PageReport {
     ...(contents && { contents }),
     ...(report.kind === 'trial' && { trial: byVariable(report.rows) }),
     ...(accepted && { accepted }),
+    ...(changes && { gone: changes.gone, same: changes.same }),
     codes: Object.fromEntries(
       [...used].map((code) => [code, { meaning: catalogue[code].meaning, help: catalogue[code].help }]),
     ),

@@ -2,7 +2,7 @@ import { byId, count, h, pagedList } from './dom.js';
 import { coverageElement, filesElement } from './files.js';
 import { findingElement, showFindings } from './findings.js';
 import { matrixElement } from './matrix.js';
-import { type Filter, filtered, type Level, levels, type PageReport } from './model.js';
+import { type Filter, filtered, type Level, levels, type PageFinding, type PageReport } from './model.js';
 import { trialElement } from './trial.js';
 
 const report = JSON.parse(byId('report').textContent ?? '') as PageReport;
@@ -131,11 +131,17 @@ function start(): void {
   if (contents) byId('matrix').append(matrixElement(report, choose));
   if (contents) byId('files').append(filesElement(report));
   if (report.coverage) byId('coverage').append(coverageElement(report));
-  if (accepted.length > 0) {
-    const list = h('div', {});
-    pagedList(list, accepted, findingElement, { size: 50, what: 'accepted findings' });
-    byId('accepted').append(list);
+  if (accepted.length > 0) listed('accepted', accepted, 'accepted findings');
+  for (const id of ['gone', 'same'] as const) {
+    const all = report[id];
+    if (all) listed(id, all, 'findings');
   }
+}
+
+function listed(id: string, findings: readonly PageFinding[], what: string): void {
+  const list = h('div', {});
+  pagedList(list, findings, findingElement, { size: 50, what });
+  byId(id).append(findings.length > 0 ? list : h('p', { class: 'none' }, 'None.'));
 }
 
 start();

@@ -6,6 +6,9 @@ export type PageReport = Pick<
 > & {
   /** The table of a trial build. */
   trial?: TrialReport['rows'];
+  /** Findings of an earlier report that are gone, and those that are still there. */
+  gone?: FindingsReport['findings'];
+  same?: FindingsReport['findings'];
   /** Code to its meaning and help. */
   codes: Readonly<Record<string, { meaning: string; help: string }>>;
 };
