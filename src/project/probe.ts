@@ -193,6 +193,7 @@ class Probe {
         bundle: this.bundle,
         client: this.client,
         receipts: this.#receiptPaths(),
+        hosts: this.#ownHosts,
         isStopped: () => this.work.isStopped,
         unread: (path, because) => void this.#unread.push({ path, inside: [], because }),
       })),
@@ -296,7 +297,7 @@ class Probe {
     });
   }
 
-  async #file({ resource, body, map, isFirst }: SiteFile): Promise<void> {
+  async #file({ resource, body, map, isFirst, isError }: SiteFile): Promise<void> {
     const { url, kind } = resource;
     if (isFirst) this.#firstText = Buffer.from(body).toString();
     const shown = shownUrl(url);
@@ -309,13 +310,14 @@ class Probe {
         bundle: this.bundle.name,
         facts: this.#facts,
       });
-      const found = this.#isOfOthers(resource) ? result.findings.filter(isAboutValues) : result.findings;
+      const isOthers = isError === true || this.#isOfOthers(resource);
+      const found = isOthers ? result.findings.filter(isAboutValues) : result.findings;
       this.#output.found.push(...(kind === 'answer' ? found.map(asAnswer) : found));
       this.#coverage.files++;
       this.#coverage.members += result.members;
       this.#coverage.bytes += result.bytes;
       this.#unread.push(...result.unread);
-      for (const { owner } of result.present) this.#present.add(owner.variable);
+      if (!isError) for (const { owner } of result.present) this.#present.add(owner.variable);
     } catch (error) {
       if (!this.work.isStopped) throw error;
       this.#unread.push({ path: shown, inside: [], because: 'was not read to its end' });

@@ -4,7 +4,7 @@ import { Failure } from '../core/findings/failure.js';
 import { finding, type RawFinding } from '../core/findings/finding.js';
 import { limits } from '../core/limits/index.js';
 import { type AlsoRequest, parseAlso, parseHeader } from '../core/probe/also.js';
-import { privatePaths } from '../core/probe/exposed.js';
+import { isListing, privatePaths } from '../core/probe/exposed.js';
 import { isUnanswered, type Resource } from '../core/probe/resource.js';
 import { type AskedSite, shownUrl, siteFinding } from '../core/probe/site.js';
 import type { Resolution } from '../core/resolve/resolve.js';
@@ -16,43 +16,55 @@ import type { World } from '../host/world.js';
 import type { Project } from './open.js';
 import { filledHeaders } from './site-access.js';
 
+/** Directories of files that are asked for a listing. */
+const MOST_FOLDERS = 10;
+
 export interface PrivateFileSearch {
   project: Project;
   bundle: Bundle;
   client: HttpClient;
   /** Paths of receipts. */
   receipts: readonly string[];
+  /** The site's own hosts. */
+  hosts: ReadonlySet<string>;
   isStopped(): boolean;
   /** Called for a file that may be there. */
   unread(url: string, because: string): void;
 }
 
-/** Files that no site may answer, asked for from its root and from the directory of the page. */
-export async function privateFileFindings(
-  site: AskedSite,
-  { project, bundle, client, receipts, isStopped, unread }: PrivateFileSearch,
-): Promise<RawFinding[]> {
+/** Files that no site may answer, asked for from the roots of its hosts and from the directory of the page, and listings. */
+export async function privateFileFindings(site: AskedSite, search: PrivateFileSearch): Promise<RawFinding[]> {
+  const { project, bundle, receipts, hosts } = search;
   const layers = layersOf(project.contract).flatMap((layer) => (layer.kind === 'file' ? [layer.name] : []));
-  const bases = [...new Set([new URL('/', site.url).href, new URL('.', site.url).href])];
-  const findings: RawFinding[] = [];
-  for (const base of bases) {
+  const own = site.resources.filter(({ url }) => hosts.has(new URL(url).host)).map(({ url }) => new URL(url));
+  const bases = new Set([site.url, ...own.map(({ origin }) => origin)].map((url) => new URL('/', url).href));
+  bases.add(new URL('.', site.url).href);
+  const found: RawFinding[] = [];
+  for (const base of bases)
     for (const { path, what, matches } of privatePaths(layers, receipts)) {
       const url = new URL(path, base).href;
-      if (isStopped() || !url.startsWith(base)) continue;
-      const answer = await answerOrProblem(client, { url, mostBytes: limits.pageBytes.value }, usualPatience);
-      if (answer instanceof HttpProblem) {
-        unread(shownUrl(url), answer.message);
-        continue;
-      }
-      if (isUnanswered(answer.status)) unread(shownUrl(url), describeStatus(answer.status));
-      if (answer.status !== 200) continue;
-      if (!matches(Buffer.from(answer.body).toString())) continue;
+      if (!url.startsWith(base) || !matches(await textOf(url, search))) continue;
       const copied = path.replace(/^(\.git|\.svn|\.hg)\/.*$/, '$1');
       const output = bundle.output[0] ?? 'the output';
-      findings.push(siteFinding(site, shownUrl(url), finding('serve/env-file', 'answer', { what, copied, output })));
+      found.push(siteFinding(site, shownUrl(url), finding('serve/env-file', 'answer', { what, copied, output })));
     }
+  const folders = new Set(own.map((url) => new URL('.', url).href).filter((url) => !bases.has(url)));
+  for (const url of [...folders].slice(0, MOST_FOLDERS))
+    if (isListing(await textOf(url, search)))
+      found.push(siteFinding(site, shownUrl(url), { ...finding('serve/env-file', 'listing', {}), level: 'warning' }));
+  return found;
+}
+
+/** The text of an answer; empty without one, which is reported if the file may be there. */
+async function textOf(url: string, { client, isStopped, unread }: PrivateFileSearch): Promise<string> {
+  if (isStopped()) return '';
+  const answer = await answerOrProblem(client, { url, mostBytes: limits.pageBytes.value }, usualPatience);
+  if (answer instanceof HttpProblem) {
+    unread(shownUrl(url), answer.message);
+    return '';
   }
-  return findings;
+  if (isUnanswered(answer.status)) unread(shownUrl(url), describeStatus(answer.status));
+  return answer.status === 200 ? Buffer.from(answer.body).toString() : '';
 }
 
 /** An answer of an API, or why there is none. */

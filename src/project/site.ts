@@ -1,7 +1,7 @@
 import { inlineSourceMap, sourceMapAddress } from '../core/inspect/source-map.js';
 import { limits } from '../core/limits/index.js';
 import { linksInJson, linksInPage, linksInScript, linksInStyle } from '../core/probe/links.js';
-import { isPage, isThere, isUnanswered, type Link, type Resource, typeOf } from '../core/probe/resource.js';
+import { isError, isPage, isThere, isUnanswered, type Link, type Resource, typeOf } from '../core/probe/resource.js';
 import { shownUrl } from '../core/probe/site.js';
 import { sha256 } from '../core/text/hash.js';
 import { type Answer, type HttpClient, HttpProblem } from '../host/http.js';
@@ -27,6 +27,8 @@ export interface SiteFile {
   map?: string;
   /** The page that was asked for. */
   isFirst?: true;
+  /** The text of an error. */
+  isError?: true;
 }
 
 /** Callbacks for files, and for URLs that could not be read. */
@@ -160,6 +162,7 @@ export class SiteReader {
     await this.work.turn(answer.body.length);
     // A server of a single-page app answers with its page whatever is asked for.
     const isStandIn = link.isGuess && link.kind !== 'page' && isPage(resource);
+    if (isError(resource)) await this.#errorPage(resource, answer.body);
     if (!isThere(resource) || isStandIn) return;
     const text = isText(resource) ? Buffer.from(answer.body).toString() : '';
     this.#follow(link, resource, text);
@@ -175,6 +178,13 @@ export class SiteReader {
       ...(link.isFirst && { isFirst: link.isFirst }),
     };
     await this.#handOut(file);
+  }
+
+  /** Servers print what went wrong, with their environment. Many errors have one text. */
+  async #errorPage(resource: Resource, body: Uint8Array): Promise<void> {
+    if (body.length === 0 || this.#visited.has(resource.sha256)) return;
+    this.#visited.add(resource.sha256);
+    await this.#handOut({ resource: { ...resource, kind: 'answer' }, body, isError: true });
   }
 
   async #handOut(file: SiteFile): Promise<void> {

@@ -307,6 +307,30 @@ describe('what is wrong with the answers', () => {
     project.expectNone(Object.values(secrets), ran);
   });
 
+  test('the text of an error, copies of env files on an asset host, and a list of files', async () => {
+    const project = shop();
+    const files = build(project);
+    const list = '<html><title>Index of /assets/</title><a href="main.js">main.js</a></html>';
+    assets = await MadeUpSite.start({ '/.env.bak': envFile(), '/style.css': '' });
+    const page = `<!doctype html><link rel="stylesheet" href="${assets.url}/style.css">`;
+    const [, script] = /src="([^"]+)"/.exec(String((files['/index.html'] as { body: Buffer }).body)) ?? [];
+    site = await MadeUpSite.start({
+      ...files,
+      '/': `${page}<script src="${script}"></script><script src="/down.js"></script>`,
+      '/down.js': { status: 404, body: `Error: no such quay\nFARE_SIGNING_KEY=${secrets.FARE_SIGNING_KEY}\n` },
+      '/assets/': { body: list },
+    });
+    const { found, ran } = await probed(project, ['--asset-host', new URL(assets.url).host]);
+    expect(found).toEqual(
+      expect.arrayContaining([
+        'serve/env-file /assets/',
+        'serve/env-file ASSETS/.env.bak',
+        'serve/secret-in-answer FARE_SIGNING_KEY /down.js',
+      ]),
+    );
+    project.expectNone(Object.values(secrets), ran);
+  });
+
   test('only files with a digest in their names may stay in caches', async () => {
     const project = shop({ 'build.mjs': `${builder}\nwriteFileSync('dist/legacy.js', 'legacy()');` });
     const files = withHeaders(build(project), /./, { 'cache-control': 'public, max-age=31536000' });

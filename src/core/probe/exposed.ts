@@ -25,6 +25,16 @@ const usualEnvFiles = [
   '.env.production.local',
 ];
 
+/** Endings that editors and people give to copies of a file. */
+const copies = ['.bak', '.old', '.save', '.orig', '~'];
+
+/** Archives of a whole project or output, by the names that people give them. */
+const archives: readonly PrivatePath[] = ['dist', 'build', 'site', 'www', 'backup'].flatMap((name) => [
+  { path: `${name}.zip`, what: 'an archive', matches: (text: string) => text.startsWith('PK\u0003\u0004') },
+  // The first two bytes of a gzip member (RFC 1952, 2.3.1); the second one is no UTF-8.
+  { path: `${name}.tar.gz`, what: 'an archive', matches: (text: string) => text.startsWith('\u001f\ufffd') },
+]);
+
 /** Files of other kinds. Sources: the layouts of version control systems and package managers. */
 const others: readonly PrivatePath[] = [
   { path: '.git/HEAD', what: 'a git repository', matches: (text) => /^(ref: refs\/|[0-9a-f]{40}\s*$)/.test(text) },
@@ -39,6 +49,11 @@ const others: readonly PrivatePath[] = [
     path: '.npmrc',
     what: 'the settings of a package registry',
     matches: (text) => /^[ \t]*[^<\s][^=\n]*=/m.test(text) && /registry|_auth|token/i.test(text) && !/^\s*</.test(text),
+  },
+  {
+    path: '.htpasswd',
+    what: 'a file of passwords',
+    matches: (text) => /^[^\s:<{]+:(\$(apr1|2[aby]|5|6)\$|\{SHA\}|[./A-Za-z0-9]{13}\s*$)/m.test(text),
   },
   { path: 'adder.yaml', what: 'the contract', matches: (text) => /^adder:\s*1\b/m.test(text) },
   { path: '.adder/key', what: "Adder's key", matches: (text) => /^[0-9a-f]{64}\s*$/.test(text) },
@@ -57,6 +72,11 @@ const serverMaps: readonly PrivatePath[] = [
   matches: (text) => /^\s*\{/.test(text) && /"mappings"\s*:\s*"/.test(text),
 }));
 
+/** Tells whether a page lists the files of its directory, as servers make such pages. */
+export function isListing(text: string): boolean {
+  return /<title>\s*(Index of|Directory listing|Listing directory|Files within)\b/i.test(text.slice(0, 2000));
+}
+
 /**
  * Paths that must not answer.
  * @param layers names of the contract's files, relative to its directory
@@ -65,9 +85,12 @@ const serverMaps: readonly PrivatePath[] = [
 export function privatePaths(layers: readonly string[], receipts: readonly string[]): PrivatePath[] {
   const own = layers.flatMap((path) => [path, path.slice(path.lastIndexOf('/') + 1)]);
   const envFiles = [...new Set([...usualEnvFiles, ...own])].filter((path) => /(^|[/.])env(\.|$)/.test(path));
+  const copied = ['.env', '.env.production'].flatMap((path) => copies.map((ending) => path + ending));
   return [
     ...envFiles.map((path) => ({ path, what: 'an env file', matches: isEnvFile })),
+    ...copied.map((path) => ({ path, what: 'a copy of an env file', matches: isEnvFile })),
     ...others,
+    ...archives,
     ...serverMaps,
     ...receipts.map((path) => ({
       path,

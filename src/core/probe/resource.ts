@@ -55,3 +55,8 @@ export function isUnanswered(status: number): boolean {
 export function isPage(resource: Pick<Resource, 'headers'>): boolean {
   return typeOf(resource) === 'text/html';
 }
+
+/** Tells whether an answer says that something is wrong, in a text of the server's own. */
+export function isError({ status }: Pick<Resource, 'status'>): boolean {
+  return status >= 400;
+}

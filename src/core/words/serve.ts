@@ -163,11 +163,15 @@ export const serveWords = words({
         message: `the site answers with ${what}`,
         remedy: `remove ${copied} from what is served, serve only ${output}, and replace every secret in it: assume that it is known`,
       }),
+      listing: (_: object) => ({
+        message: 'the site lists the files of this directory, so anybody finds each of them',
+        remedy: 'turn off the listing of directories in the settings of the server',
+      }),
     },
   },
   'serve/secret-in-answer': {
     meaning: 'an answer contains a secret, in its body or a header',
-    help: 'For paths given with `--also`, and for headers of all answers. The message names the header. Remove the value from the answer, then rotate it.',
+    help: 'For paths given with `--also`, texts of errors, and headers of all answers. The message names the header. Remove the value from the answer, then rotate it.',
     variants: {
       header: ({ header, variable, reach }: { header: string; variable: string; reach: string }) => ({
         message: `the header ${header} contains the value of ${variable}, a ${reach}-only variable`,

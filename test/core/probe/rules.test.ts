@@ -1,7 +1,7 @@
 import { describe, expect, test } from 'vitest';
 import { parseAlso, parseHeader } from '../../../src/core/probe/also.js';
 import { durationText, hasDigest, lifetimeOf } from '../../../src/core/probe/caching.js';
-import { privatePaths } from '../../../src/core/probe/exposed.js';
+import { isListing, privatePaths } from '../../../src/core/probe/exposed.js';
 import { servedBuild } from '../../../src/core/probe/version.js';
 import type { Receipt } from '../../../src/core/receipt/receipt.js';
 
@@ -63,6 +63,11 @@ describe('paths that must not answer', () => {
   );
   test.each([
     ['.env', 'A=1\n# x\nB="2"\n'],
+    ['.env.bak', 'A=1\n'],
+    ['.env.production~', 'A=1\n'],
+    ['.htpasswd', 'quay:$apr1$made$upupupupupupupupupupup\n'],
+    ['dist.zip', 'PK\u0003\u0004\u0014'],
+    ['backup.tar.gz', Buffer.from([0x1f, 0x8b, 8, 0]).toString()],
     ['.git/HEAD', 'ref: refs/heads/main\n'],
     ['.git/config', '[core]\n\tbare = false\n'],
     ['adder.yaml', '# ours\nadder: 1\nstages: {}\n'],
@@ -70,6 +75,13 @@ describe('paths that must not answer', () => {
     ['server/index.js.map', '{"version":3,"sources":["quay.ts"],"mappings":"AAAA"}'],
   ])('%s', (path, text) => expect(all.find((one) => one.path === path)?.matches(text)).toBe(true));
 });
+
+test.each([
+  ['<html><head><title>Index of /assets/</title>', true],
+  ['<!DOCTYPE html>\n<title>Directory listing for /assets/</title>', true],
+  ['<title>Ferries</title> Index of quays', false],
+  ['', false],
+])('%s lists files: %s', (text, expected) => expect(isListing(text)).toBe(expected));
 
 test('requests and headers that users write', () => {
   expect(parseAlso('/api/config')).toEqual({ method: 'GET', path: '/api/config' });
