@@ -37,7 +37,7 @@ export function printMarkdown(report: Report): string {
   return withinLimit(head, sections(report.findings));
 }
 
-/** What is new is listed as in any report; what is gone is folded. */
+/** The head of a comparison: new findings are listed after it as in any report, and those that are gone are folded. */
 function changesHead(report: FindingsReport, stage: string): string[] {
   const { changes, coverage } = report;
   if (!changes) return [];

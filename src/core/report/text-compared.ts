@@ -18,7 +18,7 @@ export function changesLine({ findings, changes }: Pick<FindingsReport, 'finding
   return `${count(findings.length, 'new finding')}, ${areOf(gone)} gone, ${areOf(same)} the same${time}`;
 }
 
-/** What is gone, one line for each finding, and the answers that changed. */
+/** The findings that are gone, one line for each, and the answers that changed. */
 export function comparedLines(report: FindingsReport, { style, width }: PrintOptions): string[] {
   const { changes } = report;
   if (!changes) return [];
