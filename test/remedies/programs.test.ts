@@ -9,7 +9,7 @@ import { deskOf } from './situation.js';
 
 /** Programs of each tool; `npm run remedies` takes more, and another seed each day. */
 const isNightly = process.env.ADDER_REMEDIES === 'all';
-const count = isNightly ? 200 : 10;
+const count = isNightly ? 200 : 40;
 const seed = isNightly ? Number(new Date().toISOString().slice(0, 10).replaceAll('-', '')) : 34;
 
 test.each(tools.filter(({ name }) => isNightly || name === 'vite'))(

@@ -280,7 +280,7 @@ function entryOf({ compiles }: Dialect): string {
 /** The text with a real object in the place of those that tools replace. */
 export function withRealObject(text: string): string {
   const ofGlobal = text
-    .replaceAll(/\bimport\.meta\b(?!\.url)/g, 'globalThis.made')
+    .replaceAll(/(?<![.\w])import\.meta\b(?!\.url)/g, 'globalThis.made')
     .replaceAll(/\b(globalThis|window)\.process\b/g, 'globalThis.made');
   // The name may be one of the program's own.
   return text.includes('(process)')

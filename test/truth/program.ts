@@ -111,7 +111,7 @@ export function programsOf(
     if (
       place === 'worker' &&
       meta === 'import.meta' &&
-      /^(guarded|destructuredObject|renamedObject|objectAlias)$/.test(read)
+      /^(guarded|destructuredObject|renamedObject|objectAlias|nestedDefault)$/.test(read)
     )
       return false;
     // A read of `import.meta.env` in a package leaves no trace in a bundle of webpack.
