@@ -1,6 +1,7 @@
 import { givenName, givenValues, readName } from '../core/build/environment.js';
 import type { Bundle } from '../core/contract/contract.js';
 import { sideOfPath } from '../core/files/side.js';
+import { within } from '../core/files/within.js';
 import type { Coverage } from '../core/findings/check.js';
 import { EXIT, Failure } from '../core/findings/failure.js';
 import type { Read } from '../core/reads/read.js';
@@ -165,7 +166,8 @@ function readPlaces({ context }: ProjectCode, bundle: Bundle): Map<string, ReadP
     const code = context.bundles.find((one) => one.bundle === bundle);
     return code?.shipped.has(path) === true && !isIn(code.serverParts.get(path) ?? [], read.start);
   };
-  const isLikely = ({ path }: { path: string }) => sideOfPath(path) === undefined;
+  const isCode = within(bundle.code);
+  const isLikely = ({ path }: { path: string }) => isCode(path) && sideOfPath(path) === undefined;
   return new Map(
     [...found].map(([name, places]) => [
       name,

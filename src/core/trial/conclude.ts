@@ -63,10 +63,12 @@ export function concludeTrial(trial: TrialOf): { rows: TrialRow[]; findings: Raw
 
 function rowOf({ evidence, readBy }: TrialOf, name: string, variable: Variable | undefined): TrialRow {
   const asked = evidence.asked.find((one) => one.name === name);
-  const inCode = readBy.get(name)?.all.slice(0, 1) ?? [];
-  const all = [...inCode, ...(asked?.at ?? [])];
-  const places = all.filter((one) => one.line > 0 || !all.some(({ path, line }) => path === one.path && line > 0));
   const arrivals = evidence.arrivals.filter(({ marker }) => marker.name === name);
+  const came = arrivals.flatMap(({ origin }) => (origin ? [codePlaceText(origin)] : []));
+  const inCode = readBy.get(name)?.all ?? [];
+  const place = inCode.find((one) => came.includes(codePlaceText(one))) ?? inCode[0];
+  const all = [...(place ? [place] : []), ...(asked?.at ?? [])];
+  const places = all.filter((one) => one.line > 0 || !all.some(({ path, line }) => path === one.path && line > 0));
   return {
     name,
     ...(variable && { variable: variable.name, reach: variable.reach }),

@@ -35,7 +35,8 @@ const arrival = (of: Marker, more: Partial<Arrival> = {}): Arrival => ({
   ...more,
 });
 
-function conclude(evidence: Partial<Evidence>, readBy: Record<string, string> = {}, given: string[] = []) {
+/** @param readBy name to the file that reads it at line 2, or to several */
+function conclude(evidence: Partial<Evidence>, readBy: Record<string, string | string[]> = {}, given: string[] = []) {
   const stage = contract?.stages.get('production');
   const bundle = contract?.bundles.get('desk');
   if (!contract || !stage || !bundle) return expect.unreachable();
@@ -44,9 +45,9 @@ function conclude(evidence: Partial<Evidence>, readBy: Record<string, string> = 
     resolution: resolveStage(contract, stage, [layer]),
     evidence: { markers: [], unmarked: [], unmarkedAt: [], arrivals: [], asked: [], hasOutput: true, ...evidence },
     readBy: new Map(
-      Object.entries(readBy).map(([name, path]) => {
-        const place = { path, line: 2 };
-        return [name, { all: [place], shipped: () => (path === 'src/server.ts' ? undefined : place) }];
+      Object.entries(readBy).map(([name, paths]) => {
+        const all = [paths].flat().map((path) => ({ path, line: 2 }));
+        return [name, { all, shipped: () => all.find(({ path }) => path !== 'src/server.ts') }];
       }),
     ),
   });
@@ -58,6 +59,14 @@ describe('what a trial says', () => {
   const key = marker('FARE_KEY');
   const inFile = marker('FARE_KEY', '.env');
   const api = marker('VITE_API_URL', '.env.production');
+
+  test('a name is read by the place that brought its value, or else by the first one', () => {
+    const readBy = { VITE_API_URL: ['src/a.ts', 'src/b.ts'] };
+    const readByOf = (arrivals: Arrival[]) => conclude({ markers: [api], arrivals }, readBy)?.rows[0]?.readBy;
+    expect(readByOf([arrival(api, { origin: { path: 'src/b.ts', line: 2 } })])).toEqual(['src/b.ts:2']);
+    expect(readByOf([arrival(api, { origin: { path: 'src/c.ts', line: 2 } })])).toEqual(['src/a.ts:2']);
+    expect(readByOf([arrival(api)])).toEqual(['src/a.ts:2']);
+  });
 
   test('a server value in what ships is an error if the build would have it, and else a warning', () => {
     const message = (from: string, more = '') =>
