@@ -277,13 +277,13 @@ function entryOf({ compiles }: Dialect): string {
   return compiles ? 'main.tsx' : 'main.js';
 }
 
-/** The text with a real object in the place of those that tools replace. */
+/** The text with a real object in the place of those that tools replace, except members of others: `own.process.env`, and not `...process.env`. */
 export function withRealObject(text: string): string {
   const ofGlobal = text
-    .replaceAll(/(?<![.\w])import\.meta\b(?!\.url)/g, 'globalThis.made')
+    .replaceAll(/(?<![\w$])(?<!(?<!\.\.)\.)import\.meta\b(?!\.url)/g, 'globalThis.made')
     .replaceAll(/\b(globalThis|window)\.process\b/g, 'globalThis.made');
   // The name may be one of the program's own.
   return text.includes('(process)')
     ? ofGlobal
-    : ofGlobal.replaceAll(/(?<![.\w])process\.env\b/g, 'globalThis.made.env');
+    : ofGlobal.replaceAll(/(?<![\w$])(?<!(?<!\.\.)\.)process\.env\b/g, 'globalThis.made.env');
 }
