@@ -82,8 +82,8 @@ export function differencesOf({
     found.push('lint is silent, and another value ships');
 
   const { inBuild, inTrial } = arrived;
-  // A trial gives names that nothing sets a value too; with one, the object is there to be written to.
-  const isGiven = isWrite.test(program.read) && /^(typo|undeclared)$/.test(program.name);
+  // A trial gives names that the build lacks a value too; with one, the object is there to be written to.
+  const isGiven = isWrite.test(program.read) && !isPublic;
   if (!isGiven && inTrial.some((name) => !inBuild.includes(name)))
     found.push('a trial says that a value arrives, and it does not');
   if (inBuild.some((name) => !inTrial.includes(name))) found.push('a trial misses a value that arrives');
