@@ -20,15 +20,15 @@ const programs = ['chromium', 'chromium-browser', 'google-chrome', 'google-chrom
 /** Time for the page to load, and for the app to start after it, in milliseconds. */
 const [LOAD_MS, START_MS] = [30_000, 1500];
 
-/** Ways to answer the requests of a page. */
+/** How a page's requests are sent. */
 export interface PageRequests {
   /** Tells whether a request may be sent; others are aborted. */
   isAllowed(url: string): boolean;
-  /** Sends them in the place of the browser: for a site that only this client reaches. */
+  /** Client that sends the requests instead of the browser, for a site that needs credentials or other connection settings. */
   client?: HttpClient | undefined;
 }
 
-/** The largest answer that a page gets from a client. */
+/** Maximum response size for a page, in bytes. */
 const MOST_BYTES = 64 * 2 ** 20;
 
 /**
@@ -65,7 +65,7 @@ export async function startedPage(
   }
 }
 
-/** A redirect goes back to the browser, whose next request is another one. */
+/** Answers a request through the client. Redirects are returned to the browser, which sends another request. */
 async function answered(route: playwright.Route, client: HttpClient): Promise<void> {
   const asked = route.request();
   const sent = Object.entries(asked.headers()).filter(([name]) => !/^(host|connection|accept-encoding)$/.test(name));
@@ -77,7 +77,7 @@ async function answered(route: playwright.Route, client: HttpClient): Promise<vo
       body: asked.postData() ?? undefined,
       mostBytes: MOST_BYTES,
     });
-    // The body is decompressed.
+    // The client already decompressed the body.
     const kept = Object.entries(headers).filter(([name]) => !/^content-(encoding|length)$/.test(name));
     await route.fulfill({ status, headers: Object.fromEntries(kept), body: Buffer.from(body) });
   } catch {

@@ -38,9 +38,9 @@ export interface HttpSettings {
   seconds: number;
   /** Most requests per second; without a limit if absent. */
   perSecond?: number | undefined;
-  /** Host to the address that is asked in the place of the one that a name service gives. */
+  /** IP address to connect to, by host name; overrides DNS. */
   resolve?: Readonly<Record<string, string>>;
-  /** Certificates that are trusted (PEM); those of Node.js if absent. */
+  /** Trusted certificates (PEM); default: the certificates of Node.js. */
   ca?: readonly string[];
 }
 
@@ -64,7 +64,7 @@ export class HttpClient {
   requests = 0;
   /** When the next request may be sent, in milliseconds since 1970. */
   #next = 0;
-  /** Headers by the origin that gets them. */
+  /** Additional headers, by origin. */
   readonly #headers = new Map<string, Readonly<Record<string, string>>>();
 
   constructor(readonly settings: HttpSettings) {
@@ -90,7 +90,7 @@ export class HttpClient {
       : new Agent(common);
   }
 
-  /** Sends headers with every request to an origin, and to no other one. */
+  /** Adds headers to every request to one origin. */
   carry(origin: string, headers: Readonly<Record<string, string>>): void {
     this.#headers.set(origin, headers);
   }
@@ -146,7 +146,7 @@ export class HttpClient {
     done: (error: Error | null, address: string | LookupAddress[], family?: number) => void,
   ): void => {
     const address = this.settings.resolve?.[hostname];
-    // The user named it.
+    // The user chose this address, so it may be private.
     if (address !== undefined) {
       if (options.all) done(null, [{ address, family: isIP(address) }]);
       else done(null, address, isIP(address));

@@ -52,7 +52,7 @@ export class BuiltFiles {
     await digest((path) => (isWhole ? isOfBuild.has(path) : this.builds.any));
     const built = new Map(own?.files.map(({ name, sha256 }) => [name, sha256]));
     const isAsBuilt = ({ path, sha256 }: DigestedFile) => sha256.includes(built.get(path) ?? '');
-    // Other files matter where those of the build are not there: they may be of an earlier one.
+    // If files of the build are missing or changed, the other files may come from an earlier build.
     if (isWhole && own && files.filter(isAsBuilt).length < built.size) await digest((path) => !isOfBuild.has(path));
     for (const { path, inside, sha256 } of this.builds.any ? members : []) {
       const shown = this.parts.paths.of(path);

@@ -167,15 +167,17 @@ function noFiles(unread: readonly Unread[]): Coverage {
 async function sitesPart(project: Project, { stage, probe: isWanted }: GateRequest, world: World): Promise<GatePart> {
   const part = 'served sites';
   if (!isWanted) return { part, checks: [], because: '--probe includes them' };
-  const bundles = [...project.contract.bundles.values()].filter(({ served }) => served[stage] !== undefined);
-  if (bundles.length === 0)
+  const sites = [...project.contract.bundles.values()].flatMap(({ name: bundle, served }) => {
+    const site = served[stage];
+    return site ? [{ ...site, stage, bundle }] : [];
+  });
+  if (sites.length === 0)
     throw new Failure(
       `--probe needs the URL of a bundle for ${stage}`,
       `add it to a bundle of the contract: \`served: { ${stage}: https://shop.example/ }\``,
     );
   const checks: CheckResult[] = [];
-  for (const { name: bundle, served } of bundles)
-    checks.push(await siteCheck(project, { ...(served[stage] as ServedSite), stage, bundle }, world));
+  for (const site of sites) checks.push(await siteCheck(project, site, world));
   return { part, checks };
 }
 

@@ -55,7 +55,7 @@ export interface ProbeRequest extends SiteRequest {
   headers: readonly string[];
   /** Also open the first page in a browser. */
   browser: boolean;
-  /** How the site lets Adder in. */
+  /** Credentials and connection settings of the site. */
   access: SiteAccess;
   /** Requests per second; chosen by the host if absent. */
   perSecond?: number | undefined;
@@ -183,7 +183,7 @@ class Probe {
     await reader.readMore(this.#restOfBuild(receipts));
     const because = whyNotRead(first, request);
     if (because !== undefined) this.#unread.push({ path: shownUrl(request.url), inside: [], because });
-    // A login has files of its own, which say nothing of the site.
+    // Files of a login page are not part of the site.
     const resources = isLoginOf(first, request) ? [first] : reader.resources;
     const site = { url: first.url, stage: this.stage, bundle: this.bundle.name, resources };
     this.#headers(site.resources);
@@ -470,12 +470,12 @@ class Probe {
   }
 }
 
-/** Tells whether a login answered in the place of the page that was asked for. */
+/** Tells whether the site redirected the first request to a login page. */
 function isLoginOf({ url }: Resource, { url: asked }: ProbeRequest): boolean {
   return isLogin(url) && !isLogin(asked);
 }
 
-/** Why the first page was not read, and with it nothing is known of the site. */
+/** Returns the reason why the first page could not be read, if any. */
 function whyNotRead(first: Resource, request: ProbeRequest): string | undefined {
   const { url, status } = first;
   const advice = 'if it asks for a login, pass --site-header or --cookie';

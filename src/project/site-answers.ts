@@ -3,7 +3,7 @@ import { layersOf } from '../core/contract/scopes.js';
 import { Failure } from '../core/findings/failure.js';
 import { finding, type RawFinding } from '../core/findings/finding.js';
 import { limits } from '../core/limits/index.js';
-import { type AlsoRequest, parseAlso, parseHeader } from '../core/probe/also.js';
+import { type AlsoRequest, parseAlso } from '../core/probe/also.js';
 import { isListing, privatePaths } from '../core/probe/exposed.js';
 import { isUnanswered, type Resource } from '../core/probe/resource.js';
 import { type AskedSite, shownUrl, siteFinding } from '../core/probe/site.js';
@@ -14,9 +14,9 @@ import { type Answer, type HttpClient, HttpProblem, type HttpRequest } from '../
 import { describeStatus, type Patience, sendPatiently, usualPatience } from '../host/retry.js';
 import type { World } from '../host/world.js';
 import type { Project } from './open.js';
-import { filledHeaders } from './site-access.js';
+import { filledHeaders, headersIn } from './site-access.js';
 
-/** Directories of files that are asked for a listing. */
+/** Maximum number of directories that are requested to detect listings. */
 const MOST_FOLDERS = 10;
 
 export interface PrivateFileSearch {
@@ -32,7 +32,7 @@ export interface PrivateFileSearch {
   unread(url: string, because: string): void;
 }
 
-/** Files that no site may answer, asked for from the roots of its hosts and from the directory of the page, and listings. */
+/** Requests private files below the root of each own host and below the page's directory, and checks for directory listings. */
 export async function privateFileFindings(site: AskedSite, search: PrivateFileSearch): Promise<RawFinding[]> {
   const { project, bundle, receipts, hosts } = search;
   const layers = layersOf(project.contract).flatMap((layer) => (layer.kind === 'file' ? [layer.name] : []));
@@ -55,7 +55,7 @@ export async function privateFileFindings(site: AskedSite, search: PrivateFileSe
   return found;
 }
 
-/** The text of an answer; empty without one, which is reported if the file may be there. */
+/** Response body as a string; empty unless the status is 200. Failed requests are reported as not checked. */
 async function textOf(url: string, { client, isStopped, unread }: PrivateFileSearch): Promise<string> {
   if (isStopped()) return '';
   const answer = await answerOrProblem(client, { url, mostBytes: limits.pageBytes.value }, usualPatience);
@@ -85,11 +85,7 @@ export class ApiRequests {
     readonly parts: { project: Project; resolution: Resolution; client: HttpClient; world: World },
   ) {
     this.#requests = also.map(parsedAlso);
-    this.#headers = filledHeaders(
-      Object.fromEntries(headers.map((text) => headerIn(text, '--header'))),
-      '--header',
-      parts,
-    );
+    this.#headers = filledHeaders(headersIn(headers, '--header'), '--header', parts);
   }
 
   /** @throws Failure for a URL on another host, or a body that cannot be read */
@@ -115,16 +111,6 @@ export class ApiRequests {
       throw new Failure(`${path} ${describeFileError(error)}`, 'pass a file with the body of the request after @');
     }
   }
-}
-
-/** @param option the one that has it @throws Failure if it is not of the form `Name: value` */
-export function headerIn(text: string, option: string): [name: string, template: string] {
-  const header = parseHeader(text);
-  if (header) return header;
-  throw new Failure(
-    `${option} is not of the form "Name: value"`,
-    `example: ${option} "Authorization: Bearer {API_TOKEN}"`,
-  );
 }
 
 function parsedAlso(text: string): AlsoRequest {

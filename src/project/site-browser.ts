@@ -11,7 +11,7 @@ import type { World } from '../host/world.js';
 /**
  * Values that the server rendered into the page, and that are gone after the app started.
  * @param html the page as the server sent it
- * @param client for a site that a browser does not reach @throws Failure if there is no browser to open it with
+ * @param client sends the page's requests if the site needs credentials or other connection settings @throws Failure if there is no browser to open it with
  */
 export async function lostInBrowser(
   site: AskedSite,

@@ -27,7 +27,7 @@ export interface SiteFile {
   map?: string;
   /** The page that was asked for. */
   isFirst?: true;
-  /** The text of an error. */
+  /** True for the body of an error response. */
   isError?: true;
 }
 
@@ -180,7 +180,7 @@ export class SiteReader {
     await this.#handOut(file);
   }
 
-  /** Servers print what went wrong, with their environment. Many errors have one text. */
+  /** Searches an error response, because servers print their environment there. Equal bodies are searched once. */
   async #errorPage(resource: Resource, body: Uint8Array): Promise<void> {
     if (body.length === 0 || this.#visited.has(resource.sha256)) return;
     this.#visited.add(resource.sha256);

@@ -5,6 +5,7 @@ import { within } from '../core/files/within.js';
 import type { Coverage } from '../core/findings/check.js';
 import { EXIT, Failure } from '../core/findings/failure.js';
 import type { Read } from '../core/reads/read.js';
+import { groupBy } from '../core/report/layout.js';
 import { once } from '../core/text/once.js';
 import { isIn } from '../core/text/ranges.js';
 import { isForeignName } from '../core/toolchains/known-names.js';
@@ -12,7 +13,6 @@ import { isReadLate } from '../core/toolchains/read-from.js';
 import { codePlaceText, concludeTrial, type ReadPlaces, type TrialOf } from '../core/trial/conclude.js';
 import { disputedNames, hiddenNames, overriddenNames, withUnhidden } from '../core/trial/hidden.js';
 import type { TrialResult } from '../core/trial/kept.js';
-import type { CodePlace } from '../core/trial/observed.js';
 import type { World } from '../host/world.js';
 import { noCommand } from './build.js';
 import { type ProjectCode, readCode } from './lint.js';
@@ -152,16 +152,15 @@ function namesToGive({ contract }: Project, readBy: TrialOf['readBy'], bundle: B
   );
 }
 
-/** The places of each name that code reads in a build. Most trials need not know which of them ship. */
+/** Finds the places where code reads each name in a build. Imports are resolved only if a caller asks which places ship. */
 function readPlaces({ context }: ProjectCode, bundle: Bundle): Map<string, ReadPlaces> {
-  const found = new Map<string, { path: string; read: Read; place: CodePlace }[]>();
-  for (const [path, file] of context.files)
-    for (const read of file.reads) {
+  const all = [...context.files].flatMap(([path, file]) =>
+    file.reads.flatMap((read) => {
       const { name, object, nameStart, kind } = read;
-      if (name === undefined || isReadLate(object) || kind === 'assigned') continue;
-      const place = { path, line: context.at(file, nameStart).line };
-      found.set(name, [...(found.get(name) ?? []), { path, read, place }]);
-    }
+      if (name === undefined || isReadLate(object) || kind === 'assigned') return [];
+      return { path, name, read, place: { path, line: context.at(file, nameStart).line } };
+    }),
+  );
   const ships = ({ path, read }: { path: string; read: Read }) => {
     const code = context.bundles.find((one) => one.bundle === bundle);
     return code?.shipped.has(path) === true && !isIn(code.serverParts.get(path) ?? [], read.start);
@@ -169,7 +168,7 @@ function readPlaces({ context }: ProjectCode, bundle: Bundle): Map<string, ReadP
   const isCode = within(bundle.code);
   const isLikely = ({ path }: { path: string }) => isCode(path) && sideOfPath(path) === undefined;
   return new Map(
-    [...found].map(([name, places]) => [
+    [...groupBy(all, ({ name }) => name)].map(([name, places]) => [
       name,
       {
         all: [...places.filter(isLikely), ...places.filter((one) => !isLikely(one))].map(({ place }) => place),

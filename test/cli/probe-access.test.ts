@@ -21,7 +21,7 @@ async function started(...args: Parameters<typeof MadeUpSite.start>): Promise<Ma
   return site;
 }
 
-/** A site that lets in whoever has the login. */
+/** Starts a site that requires the login. */
 async function closed(refusal = { status: 401, headers: {} as Record<string, string> }): Promise<MadeUpSite> {
   const site = await started(files);
   site.guard = ({ headers, url }) => {

@@ -13,7 +13,7 @@ variables: { FARE_SIGNING_KEY: server }
 
 type Files = Readonly<Record<string, string | Uint8Array>>;
 
-/** A project with the reports of an output before and after a change. */
+/** Creates a project with reports from before and after a change of its output. */
 function withReports(before: Files, after: Files): TestProject {
   const at = new TestProject({ 'adder.yaml': contract, '.env': `FARE_SIGNING_KEY=${key}\n` });
   for (const [name, files] of [['before', before] as const, ['after', after] as const]) {

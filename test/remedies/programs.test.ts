@@ -7,7 +7,7 @@ import { follow, isFollowed } from './followers.js';
 import type { Found } from './found.js';
 import { deskOf } from './situation.js';
 
-/** Programs of each tool; `npm run remedies` takes more, and another seed each day. */
+/** Number of programs for each tool. `npm run remedies` uses more, with a new seed each day. */
 const isNightly = process.env.ADDER_REMEDIES === 'all';
 const count = isNightly ? 200 : 40;
 const seed = isNightly ? Number(new Date().toISOString().slice(0, 10).replaceAll('-', '')) : 34;
@@ -20,7 +20,7 @@ test.each(tools.filter(({ name }) => isNightly || name === 'vite'))(
     let followed = 0;
     for (const program of programsOf(seed, count, tool)) {
       const modules = modulesOf(program, tool, 'p');
-      // The generator compares what `lint --fix` does with real builds.
+      // The truth machine already compares `lint --fix` with real builds.
       const all = found(project(tool, modules)).filter((one) => isFollowed(one) && !ofFix.test(one.code));
       for (const one of all) {
         const at = project(tool, modules);
@@ -29,7 +29,7 @@ test.each(tools.filter(({ name }) => isNightly || name === 'vite'))(
         if (!isDone(at, one) || (textOf(at, modules) === before && one.remedy.startsWith('write'))) continue;
         followed++;
         const after = found(at);
-        // An alias that nothing uses any more goes as well.
+        // Following the remedy can leave an unused alias, which a person removes too.
         const come = after.filter(({ code, fingerprint }) => !known.has(fingerprint) && code !== 'code/whole-object');
         const left = after.filter(({ fingerprint }) => fingerprint === one.fingerprint);
         for (const other of [...left, ...come])
@@ -45,7 +45,7 @@ test.each(tools.filter(({ name }) => isNightly || name === 'vite'))(
 
 const ofFix = /^code\/(unreachable-read|whole-object|hard-coded)$/;
 
-/** Tells whether a remedy was followed. Code in unusual forms only a person can change. */
+/** Follows a remedy. Returns false for code that only a person can change. */
 function isDone(at: TestProject, one: Found): boolean {
   try {
     follow(deskOf(at), one);

@@ -1,13 +1,13 @@
 import { TestProject } from '../support/adder.js';
 import type { Found } from './found.js';
 
-/** A place or a form in which somebody has a project. */
+/** A variation of a test project: its location, or its line ends. */
 export interface Setting {
   name: string;
   project(files: Readonly<Record<string, string | Uint8Array>>): TestProject;
-  /** A line of commands as this person types it. */
+  /** Adapts a command line to the location. */
   line?(line: string): string;
-  /** Findings that the setting brings itself, as soon as something else no longer hides them. */
+  /** Recognises findings that the setting itself causes. */
   brings?(found: Found): boolean;
 }
 
@@ -38,5 +38,5 @@ const others: readonly Setting[] = [
   },
 ];
 
-/** Each situation is met in one setting by `npm test`, and in all of them by `npm run remedies`. */
+/** `npm test` uses the plain setting alone; `npm run remedies` uses all of them. */
 export const settings: readonly Setting[] = process.env.ADDER_REMEDIES === 'all' ? [plain, ...others] : [plain];

@@ -82,7 +82,7 @@ fs.fstatSync = (file, ...more) => Object.assign(fstatSync(file, ...more), file =
 export class TestProject {
   readonly folder: string;
 
-  /** @param below where the project is in the temporary directory */
+  /** @param below path of the project in the temporary directory */
   constructor(files: Record<string, string | Uint8Array> = {}, below = '') {
     this.folder = join(mkdtempSync(join(tmpdir(), 'adder-test-')), below);
     mkdirSync(this.folder, { recursive: true });

@@ -21,7 +21,7 @@ export class MadeUpSite {
   readonly requests: IncomingMessage[] = [];
   /** Path with its slash to file. */
   files: Record<string, SiteFile>;
-  /** Gives the answer to a request without admission. */
+  /** Returns the response to a request without credentials, or undefined to accept the request. */
   guard: ((request: IncomingMessage) => { status: number; headers?: Record<string, string> } | undefined) | undefined;
   readonly #server: Server;
 

@@ -45,7 +45,7 @@ const blind: readonly Program['position'][] = [
   'afterStep',
 ];
 
-/** Positions in which a program sees a fallback as it sees the value. */
+/** Positions in which a program cannot distinguish a fallback from the value. */
 const coarse: readonly Program['position'][] = ['condition', 'ternary', 'negated', 'and', 'switched', 'typeOf'];
 const hasFallback = /Default$/;
 
@@ -82,7 +82,7 @@ export function differencesOf({
     found.push('lint is silent, and another value ships');
 
   const { inBuild, inTrial } = arrived;
-  // A trial gives names that the build lacks a value too; with one, the object is there to be written to.
+  // A trial also sets names that the build does not have. If such a name is assigned, Vite keeps the whole object.
   const isGiven = isWrite.test(program.read) && !isPublic;
   if (!isGiven && inTrial.some((name) => !inBuild.includes(name)))
     found.push('a trial says that a value arrives, and it does not');

@@ -277,7 +277,7 @@ function entryOf({ compiles }: Dialect): string {
   return compiles ? 'main.tsx' : 'main.js';
 }
 
-/** The text with a real object in the place of those that tools replace, except members of others: `own.process.env`, and not `...process.env`. */
+/** Replaces each object that tools replace with a real object. Members such as `own.process.env` stay; `...process.env` does not. */
 export function withRealObject(text: string): string {
   const ofGlobal = text
     .replaceAll(/(?<![\w$])(?<!(?<!\.\.)\.)import\.meta\b(?!\.url)/g, 'globalThis.made')

@@ -1,19 +1,13 @@
 import type { ServedSite } from '../../core/contract/contract.js';
 import { rulesOf } from '../../core/contract/rules.js';
-import {
-  isSecretInPlain,
-  openAccess,
-  parseResolve,
-  type SiteAccess,
-  withCookies,
-} from '../../core/contract/site-access.js';
+import { openAccess } from '../../core/contract/site-access.js';
 import { EXIT, Failure } from '../../core/findings/failure.js';
 import { findingsReport } from '../../core/report/findings.js';
 import { hostOf, isPrivateHost } from '../../host/addresses.js';
 import { today, type World } from '../../host/world.js';
 import { chooseBundle, openProject, type Project } from '../../project/open.js';
 import { probe } from '../../project/probe.js';
-import { headerIn } from '../../project/site-answers.js';
+import { requestedAccess } from '../../project/site-access.js';
 import type { ProbeCall } from '../commands/probe.js';
 import type { OptionValues } from '../options.js';
 import { printReport } from '../print.js';
@@ -25,7 +19,12 @@ export async function run({ words: [given = ''], options, world }: ProbeCall): P
   const served = given === '' ? servedSite(project, options, world) : { url: siteUrl(given), ...openAccess };
   const request = {
     url: served.url,
-    access: withOptions(served, options, project, world),
+    access: requestedAccess(
+      served,
+      { ...options, headers: options['site-header'], cookies: options.cookie },
+      project,
+      world,
+    ),
     depth,
     also,
     headers,
@@ -60,38 +59,6 @@ function servedSite(
       : `the contract has no URL of ${bundle?.name ?? 'a bundle'} for ${stage}`,
     `pass the URL, or add it to the bundle: \`served: { ${stage ?? 'production'}: https://shop.example/ }\``,
   );
-}
-
-/** The access that the contract gives, and that of the command line. @throws Failure for an option that is not of its form */
-function withOptions(
-  { headers, resolve, ca: declared }: SiteAccess,
-  { 'site-header': more, cookie, resolve: addresses, ca }: OptionValues<'site-header' | 'cookie' | 'resolve' | 'ca'>,
-  { files, root }: Project,
-  { cwd }: World,
-): SiteAccess {
-  const named = Object.fromEntries(more.map((text) => headerIn(text, '--site-header')));
-  const wrong = cookie.find((one) => !/^[^=;\s]+=[^;]*$/.test(one));
-  if (wrong !== undefined)
-    throw new Failure('--cookie is not of the form NAME=VALUE', "example: --cookie 'session={SITE_SESSION}'");
-  const plain = Object.entries(withCookies(named, cookie)).find(([name, value]) => isSecretInPlain(name, value));
-  if (plain)
-    throw new Failure(
-      `the header ${plain[0]} names no variable, and the command line is no place for a secret`,
-      `write it as ${plain[0] === 'Cookie' ? "--cookie 'session={SITE_SESSION}'" : `--site-header '${plain[0]}: {SITE_LOGIN}'`}, and set that variable`,
-    );
-  const pairs = addresses.map((text) => {
-    const pair = parseResolve(text);
-    if (pair) return pair;
-    throw new Failure(
-      '--resolve is not of the form HOST:ADDRESS',
-      'example: --resolve shop.saltmarsh.example:203.0.113.7',
-    );
-  });
-  return {
-    headers: withCookies({ ...headers, ...named }, cookie),
-    resolve: { ...resolve, ...Object.fromEntries(pairs) },
-    ca: ca === undefined ? declared : files.path.relative(root, files.path.resolve(cwd, ca)),
-  };
 }
 
 /** @throws Failure for anything but a URL of the web */

@@ -1,12 +1,13 @@
 import { finding } from '../findings/finding.js';
 import type { BuildFacts } from '../receipt/build-facts.js';
+import { oncePer } from '../text/once.js';
 import type { Conclusion } from './conclusion.js';
 import type { OutputFacts } from './facts.js';
 
-/** Findings that say in parts that the files are of an earlier build. */
+/** Codes of findings that a restored build explains. */
 const ofOtherBuild = /^stale\/(past-value|missing-value)$/;
 
-/** An output with the files of an earlier build in the place of the last one's: somebody copied them back, or the deployment did. */
+/** Detects an output that contains an earlier build: somebody or a deployment restored its files. */
 export const restoredBuild: Conclusion = {
   explains: ({ code, variant, bundle }, output) =>
     bundle === output.bundle &&
@@ -27,11 +28,11 @@ export const restoredBuild: Conclusion = {
   },
 };
 
-/** The newest earlier build of which all files are there, if those of the last one are not. */
-function restored({ isWhole, build, earlier, files }: OutputFacts): BuildFacts | undefined {
+/** Finds the newest earlier build whose files all exist, in an output where files of the last build are missing or changed. */
+const restored = oncePer(({ isWhole, build, earlier, files }: OutputFacts): BuildFacts | undefined => {
   if (!isWhole || !build?.servesStage) return undefined;
   const own = new Map(files.filter(({ inside }) => inside.length === 0).map((file) => [file.path, file.sha256]));
   const isThere = ({ name, sha256 }: BuildFacts['files'][number]) => own.get(name)?.includes(sha256) === true;
   if (build.files.every(isThere)) return undefined;
   return earlier.find((one) => one.servesStage && one.files.length > 0 && one.files.every(isThere));
-}
+});

@@ -64,11 +64,11 @@ export interface Bundle {
   layers: ReadonlyMap<string, readonly Layer[]>;
   /** The command that builds it, as words. */
   build?: readonly string[];
-  /** Stage to the first page that is served. */
+  /** Sites by stage. */
   served: Readonly<Record<string, ServedSite>>;
 }
 
-/** A site, and how it lets Adder in. */
+/** A served site with its access settings. */
 export interface ServedSite extends SiteAccess {
   /** The URL of its first page. */
   url: string;

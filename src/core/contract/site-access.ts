@@ -1,31 +1,31 @@
 import { isCredential, placeholdersIn } from './hosts.js';
 
-/** How a site that is not open lets somebody in. Secrets are named in braces, `{SITE_LOGIN}`, and filled in when it is asked. */
+/** Credentials and connection settings for a site. Headers contain placeholders such as `{SITE_LOGIN}` for their secrets. */
 export interface SiteAccess {
   /** Headers for the site's own origin. */
   headers: Readonly<Record<string, string>>;
-  /** Host to the address that is asked in the place of the one that a name service gives. */
+  /** IP address to connect to, by host name; overrides DNS. */
   resolve: Readonly<Record<string, string>>;
-  /** A file with further certificates that are trusted (PEM), relative to the contract. */
+  /** File with additional trusted certificates (PEM), relative to the contract. */
   ca?: string | undefined;
 }
 
-/** The access to a site that is open to everybody. */
+/** Settings for a site that anybody can read. */
 export const openAccess: SiteAccess = { headers: {}, resolve: {} };
 
 export function isOpen({ headers, resolve, ca }: SiteAccess): boolean {
   return ca === undefined && Object.keys({ ...headers, ...resolve }).length === 0;
 }
 
-/** Names of headers that let somebody in. */
+/** Header names that usually carry a credential. */
 const secretHeader = /auth|cookie|token|key|secret|session|password|credential/i;
 
-/** Tells whether a header has a secret as such, which shells and version control would keep. */
+/** Tells whether a header that usually carries a credential has no placeholder for it. */
 export function isSecretInPlain(name: string, template: string): boolean {
   return secretHeader.test(name) && !placeholdersIn(template).some(isCredential);
 }
 
-/** Headers with cookies beside one another, as a browser sends them (RFC 6265, 5.4). */
+/** Adds cookies to the Cookie header (RFC 6265, 5.4). */
 export function withCookies(
   headers: Readonly<Record<string, string>>,
   cookies: readonly string[],
@@ -42,7 +42,7 @@ export function parseResolve(text: string): [host: string, address: string] | un
   return host === undefined || address === undefined ? undefined : [host.toLowerCase(), address];
 }
 
-/** A page of a login, by its path: an answer with one says nothing of the site that was asked for. */
+/** Recognises a login page by the path of its URL. */
 export function isLogin(url: string): boolean {
   return /(^|[/_-])(log-?in|sign-?in|sso|auth|oauth2?|authorize)([/_.-]|$)/i.test(new URL(url).pathname);
 }

@@ -71,7 +71,7 @@ export class TextSearch {
   }
 }
 
-/** The whole value of one variable is not the base of another one's. */
+/** Drops base URLs if the string is also a complete value. */
 function withoutBases(all: readonly KnownText[]): KnownText[] {
   const whole = all.filter(({ kind }) => kind !== 'base');
   return whole.length > 0 ? whole : [...all];

@@ -25,10 +25,10 @@ const usualEnvFiles = [
   '.env.production.local',
 ];
 
-/** Endings that editors and people give to copies of a file. */
+/** Suffixes of backup files that editors and people create. */
 const copies = ['.bak', '.old', '.save', '.orig', '~'];
 
-/** Archives of a whole project or output, by the names that people give them. */
+/** Archives of a whole project or output, under common file names. */
 const archives: readonly PrivatePath[] = ['dist', 'build', 'site', 'www', 'backup'].flatMap((name) => [
   { path: `${name}.zip`, what: 'an archive', matches: (text: string) => text.startsWith('PK\u0003\u0004') },
   // The first two bytes of a gzip member (RFC 1952, 2.3.1); the second one is no UTF-8.
@@ -72,7 +72,7 @@ const serverMaps: readonly PrivatePath[] = [
   matches: (text) => /^\s*\{/.test(text) && /"mappings"\s*:\s*"/.test(text),
 }));
 
-/** Tells whether a page lists the files of its directory, as servers make such pages. */
+/** Tells whether a page is a directory listing that a server generated. */
 export function isListing(text: string): boolean {
   return /<title>\s*(Index of|Directory listing|Listing directory|Files within)\b/i.test(text.slice(0, 2000));
 }

@@ -56,7 +56,7 @@ export function isPage(resource: Pick<Resource, 'headers'>): boolean {
   return typeOf(resource) === 'text/html';
 }
 
-/** Tells whether an answer says that something is wrong, in a text of the server's own. */
+/** Tells whether the status reports an error (4xx or 5xx). */
 export function isError({ status }: Pick<Resource, 'status'>): boolean {
   return status >= 400;
 }

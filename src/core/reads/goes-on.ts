@@ -2,26 +2,26 @@ import type { Node } from '../syntax/parse.js';
 import { isWrapper, unwrap } from '../syntax/walk.js';
 import type { Read } from './read.js';
 
-/** Tells whether code does without a value that is missing. A fallback is another property of a read. */
+/** Describes how code handles a missing value. Fallbacks are a property of their own. */
 export function goesOnOf(node: Node, ancestors: readonly Node[]): Pick<Read, 'goesOn'> {
   const around = ancestors.filter((one) => !isWrapper(one));
   let value = node;
   for (const parent of around.reverse()) {
     if (isChained(value, parent)) return { goesOn: 'chained' };
     if (isTested(value, parent)) return { goesOn: 'tested' };
-    // The last of several conditions is the result of all.
+    // The right operand can be the result of the whole expression.
     if (parent.type !== 'LogicalExpression') return {};
     value = parent;
   }
   return {};
 }
 
-function isChained(value: Node, parent: Node): boolean {
-  const part = parent.type === 'MemberExpression' ? parent.object : parent.type === 'CallExpression' && parent.callee;
-  return parent.optional === true && unwrap(part as Node) === value;
+function isChained(value: Node, { type, optional, object, callee }: Node): boolean {
+  if (optional !== true || !/^(Member|Call)Expression$/.test(type)) return false;
+  return unwrap((type === 'MemberExpression' ? object : callee) as Node) === value;
 }
 
-/** Tells whether the expression around a value only asks if there is one. */
+/** Tells whether the parent expression tests the value. */
 export function isTested(value: Node, parent: Node): boolean {
   switch (parent.type) {
     case 'UnaryExpression':
@@ -35,7 +35,7 @@ export function isTested(value: Node, parent: Node): boolean {
     case 'WhileStatement':
     case 'DoWhileStatement':
     case 'ForStatement':
-      return unwrap((parent.test ?? parent) as Node) === value;
+      return parent.test !== null && unwrap(parent.test as Node) === value;
     case 'CallExpression':
       return (parent.callee as Node).name === 'Boolean';
     default:

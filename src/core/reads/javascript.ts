@@ -100,7 +100,7 @@ function plainReads(
     if (all === undefined || !/^\s*([)\];,}]|\+(?![+=]))|^\s*\.\w/.test(after)) return undefined;
     const before = text.slice(Math.max(0, start - 60), start);
     if (/\bdelete\s*\(*$|(\+\+|--)\s*$|[=.]\s*\{[^}]*$/.test(before)) return undefined;
-    // A read that may be tested, or one of several conditions.
+    // Tests and logical expressions need the syntax tree.
     if (/(\b(if|while|Boolean)\s*\(|\btypeof|!|[=&|?;])\s*\(*\s*$/.test(before) && !/(^|[^=!<>])=\s*$/.test(before))
       return undefined;
     // A read that may be a whole statement.
@@ -785,7 +785,7 @@ function isSet(node: Node, ancestors: readonly Node[]): boolean {
   return parent?.type === 'AssignmentExpression' && parent.operator === '=' && unwrap(parent.left as Node) === node;
 }
 
-/** The fallback of a read, or how code goes on without a value. */
+/** Fallback of a read, and how code handles a missing value. */
 function missingOf(node: Node, ancestors: readonly Node[]): Pick<Read, 'fallback' | 'goesOn'> {
   return { ...fallbackOf(node, ancestors), ...goesOnOf(node, ancestors) };
 }

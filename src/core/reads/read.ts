@@ -43,7 +43,7 @@ export interface Read {
   isBeforeMember?: true;
   /** Tells whether the code runs only where there is a `process`: `typeof process !== "undefined" && process.env.NAME`. */
   isGuarded?: true;
-  /** How code does without the value: it tests whether there is one, or takes members with `?.` alone. */
+  /** How code handles a missing value: it tests the value, or uses optional chaining. */
   goesOn?: 'tested' | 'chained';
   /** Tells whether code only tests that the whole object exists: as in `object && …`, or as in `typeof object`. */
   isTest?: '&&' | 'other';

@@ -3,8 +3,8 @@ import { summarize } from '../findings/judge.js';
 import type { AnswerChange, FindingsReport } from './findings-report.js';
 
 /**
- * A report with the findings that an earlier one does not have, and beside them what is gone and what is the same. Findings are one
- * problem if their fingerprints are the same. Accepted findings count as there, so that an end of an acceptance is no new finding.
+ * Compares two reports by fingerprint. `findings` of the result are the new ones; `changes` lists the findings that are gone and the
+ * same. Accepted findings count as present, so an expired acceptance is not a new finding.
  */
 export function changesBetween(before: FindingsReport, now: FindingsReport): FindingsReport {
   const [old, present] = [before, now].map(

@@ -27,14 +27,14 @@ export interface Served {
   unknown: number;
 }
 
-/** An answer that another report does not give. */
+/** An answer that differs between two reports. */
 export interface AnswerChange {
   question: Question;
   was: Answer['answer'];
   is: Answer['answer'];
 }
 
-/** Differences from an earlier report, beside its own findings, which are the new ones. */
+/** Differences from an earlier report, besides the new findings. */
 export interface ReportChanges {
   /** When the earlier report was made: ISO 8601, UTC. */
   since?: string;

@@ -6,6 +6,7 @@ import { placeText } from '../findings/place.js';
 import { count, displayText, grouped } from '../text/display.js';
 import { catalogue } from '../words/catalogue.js';
 import type { FindingsReport, Report } from './documents.js';
+import type { ReportChanges } from './findings-report.js';
 import { groupBy } from './layout.js';
 import { madeText } from './made.js';
 import { questionTexts } from './question-texts.js';
@@ -27,7 +28,7 @@ export function printMarkdown(report: Report): string {
   const stage = 'stage' in report && report.stage ? ` for ${inline(report.stage)}` : '';
   const changes = report.kind === 'findings' ? report.changes : undefined;
   const head = changes
-    ? changesHead(report as FindingsReport, stage)
+    ? changesHead(changes, report as FindingsReport, stage)
     : [
         `### adder ${inline(report.command)}${stage}: ${countLine(report.summary, plain, nothingFound(report.kind === 'findings' ? report : {}, plain))}`,
         '',
@@ -37,13 +38,11 @@ export function printMarkdown(report: Report): string {
   return withinLimit(head, sections(report.findings));
 }
 
-/** The head of a comparison: new findings are listed after it as in any report, and those that are gone are folded. */
-function changesHead(report: FindingsReport, stage: string): string[] {
-  const { changes, coverage } = report;
-  if (!changes) return [];
+/** Head of a comparison of two reports, with the findings that are gone folded. The new findings follow it as in any report. */
+function changesHead(changes: ReportChanges, { command, findings, coverage }: FindingsReport, stage: string): string[] {
   const gone = goneLines(changes, coverage?.unread.length ?? 0).map((line) => `- ${inline(line)}`);
   return [
-    `### adder ${inline(report.command)}${stage}: ${inline(changesLine(report))}`,
+    `### adder ${inline(command)}${stage}: ${inline(changesLine(changes, findings))}`,
     '',
     ...changes.answers.map((one) => `- ${inline(answerChangeText(one))}`),
     ...(changes.answers.length > 0 ? [''] : []),

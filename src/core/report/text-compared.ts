@@ -6,29 +6,28 @@ import { groupBy, wrap } from './layout.js';
 import { questionTexts } from './question-texts.js';
 import type { PrintOptions } from './style.js';
 
-/** Most findings of a list that are shown one by one. */
+/** Maximum number of findings in the list of those that are gone. */
 const MOST = 20;
 
 /** `3 new findings, 1 is gone, 12 are the same, since 2026-11-24 05:10 UTC`. */
-export function changesLine({ findings, changes }: Pick<FindingsReport, 'findings' | 'changes'>): string {
-  if (!changes) return '';
-  const { gone, same, since } = changes;
+export function changesLine({ gone, same, since }: ReportChanges, findings: readonly Finding[]): string {
   const areOf = (all: readonly Finding[]) => `${all.length} ${all.length === 1 ? 'is' : 'are'}`;
   const time = since === undefined ? '' : `, since ${localTime(since)}`;
   return `${count(findings.length, 'new finding')}, ${areOf(gone)} gone, ${areOf(same)} the same${time}`;
 }
 
-/** The findings that are gone, one line for each, and the answers that changed. */
-export function comparedLines(report: FindingsReport, { style, width }: PrintOptions): string[] {
-  const { changes } = report;
-  if (!changes) return [];
-  const gone = goneLines(changes, report.coverage?.unread.length ?? 0).flatMap((line) =>
+/** Lists the findings that are gone, one line each, and the answers that changed. */
+export function comparedLines(
+  changes: ReportChanges,
+  coverage: FindingsReport['coverage'],
+  { style, width }: PrintOptions,
+): string[] {
+  const gone = goneLines(changes, coverage?.unread.length ?? 0).flatMap((line) =>
     wrap(line, width - 2).map((part, index) => (index === 0 ? part : `  ${part}`)),
   );
   return [
     ...(gone.length > 0 ? [style.dim('GONE'), ...gone, ''] : []),
     ...(changes.answers.length > 0 ? [...changes.answers.map(answerChangeText), ''] : []),
-    changesLine(report),
   ];
 }
 
@@ -37,7 +36,7 @@ export function answerChangeText({ question, was, is }: ReportChanges['answers']
   return `${questionTexts[question]}: ${is}, was ${was}`;
 }
 
-/** @param unread how many items the later report could not check: what was in them is not known to be gone */
+/** @param unread number of items that the later report could not check, so their findings may still exist */
 export function goneLines({ gone }: ReportChanges, unread: number): string[] {
   const causes = [...groupBy(gone, ({ fingerprint }) => fingerprint).values()];
   const lines = causes.slice(0, MOST).map((all) => {

@@ -33,7 +33,7 @@ export function printFindings(report: FindingsReport, options: PrintOptions): st
     ? []
     : [header, '', ...causeLines(report.findings, options), ...listedLines(report.findings, options)];
   if (options.contents && report.contents && !quiet) body.push(...contentsLines(report.contents, options));
-  if (report.changes && !quiet) return [...body, ...comparedLines(report, options), ''].join('\n');
+  if (report.changes && !quiet) body.push(...comparedLines(report.changes, report.coverage, options));
   if (report.since && !quiet) body.push(...sinceLines(withoutFindings(report.since, report.findings), options));
   return [...body, ...summaryLines(report, options), ''].join('\n');
 }

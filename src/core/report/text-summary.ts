@@ -16,7 +16,7 @@ export function summaryLines(
   { summary, coverage, answers, checked = [], bundles = [], trials = [], served, ...compared }: FindingsReport,
   options: PrintOptions,
 ): string[] {
-  if (compared.changes) return [changesLine(compared)];
+  if (compared.changes) return [changesLine(compared.changes, compared.findings)];
   return [
     countLine(summary, options, nothingFound({ coverage, answers }, options)),
     ...(answers ? answerLines(answers, options) : []),

@@ -64,7 +64,7 @@ export function byteSize(bytes: number): string {
 
 /**
  * A time in text, in the time zone of this process: `2026-11-24 05:10 +01:00`, or with `UTC`.
- * @param iso ISO 8601, UTC @param beside another time of the same text; seconds tell the two apart if their minutes do not
+ * @param iso ISO 8601, UTC @param beside another time in the same message; if both fall in one minute, seconds are added
  */
 export function localTime(iso: string, beside?: string): string {
   const time = new Date(iso);

@@ -40,7 +40,7 @@ export interface WayToRead {
   time: 'build' | 'run';
   /** Tells whether the tool also provides the object itself, with every public value in it. */
   inlinesObject?: true;
-  /** The versions of a tool that also do so where code asks for the object first: `object && object.NAME`. */
+  /** Tool versions that also provide the whole object for `object && object.NAME`. */
   broughtByAnd?: string;
   /** Tells whether it does so beside the Adder plugin too, which keeps Vite from it. */
   inlinesObjectAnyway?: true;
@@ -76,7 +76,7 @@ export const viteForms: Pick<WayToRead, 'forms' | 'formsOfSomeVersions'> = {
   formsOfSomeVersions: ['brackets', 'backticks', 'destructuring', 'destructuring in parts', 'object in optional'],
 };
 
-/** Measured with Vite 5, 6, 7 and 8; tests by `if`, `?.`, `!` or `typeof` bring nothing. */
+/** Measured with Vite 5, 6, 7 and 8. Tests with `if`, `?.`, `!` or `typeof` do not inline the object. */
 const broughtByAnd = 'Vite before 8';
 
 /** How code that Vite builds reads names with a prefix. */

@@ -24,9 +24,9 @@ export interface TrialOf {
 
 /** The places where code reads one name. */
 export interface ReadPlaces {
-  /** At least one; first those that are likely to ship. */
+  /** At least one place. Places that are likely to ship come first. */
   all: readonly CodePlace[];
-  /** One that the bundle contains, if there is one. Asking follows the imports of all the code. */
+  /** Returns a place that ships, if any. The first call resolves the imports of all code. */
   shipped(): CodePlace | undefined;
 }
 

@@ -35,7 +35,7 @@ const arrival = (of: Marker, more: Partial<Arrival> = {}): Arrival => ({
   ...more,
 });
 
-/** @param readBy name to the file that reads it at line 2, or to several */
+/** @param readBy files that read each name, at line 2 */
 function conclude(evidence: Partial<Evidence>, readBy: Record<string, string | string[]> = {}, given: string[] = []) {
   const stage = contract?.stages.get('production');
   const bundle = contract?.bundles.get('desk');

@@ -174,12 +174,21 @@ class BundleReads {
 
   #unknown(file: SourceText, read: Read, near: readonly string[]): LintFinding {
     const [only, ...others] = near;
-    // The right name alone does not help where the build does not replace the read.
-    const isLeft = only !== undefined && this.#replaced(file, { ...read, name: only }, only).length > 0;
-    const about = { name: read.name ?? '', near, ...(isLeft && { right: this.#expression(only) }) };
+    const about = {
+      ...{ name: read.name ?? '', near },
+      ...(only !== undefined && this.#isLeftAs(file, read, only) && { right: this.#expression(only) }),
+    };
     const found = this.#found(file, read, finding('code/unknown-name', 'undeclared', about));
     const isSlip = only !== undefined && others.length === 0 && editDistance(read.name ?? '', only) <= 2;
     return isSlip && read.kind !== 'schema' ? { ...found, fix: this.#rename(file, read, only) } : found;
+  }
+
+  /**
+   * Tells whether the build would still not replace a read after its name is corrected. A separate instance checks the corrected read,
+   * because the code does not contain it and this instance records the names that it checks.
+   */
+  #isLeftAs(file: SourceText, read: Read, name: string): boolean {
+    return new BundleReads(this.context, this.code).#replaced(file, { ...read, name }, name).length > 0;
   }
 
   /** A name that the bundle has: is it read in a way that the build replaces? */

@@ -46,7 +46,7 @@ export function printHtml(report: Report): string {
 <a class="skip" href="#findings">Skip to the findings</a>
 <header>
 <h1>${text(title)}</h1>
-<p>${text(of?.changes ? changesLine(of) : countLine(report.summary, plain, nothingFound(of ?? {}, plain)))}${coverage ? ` · ${text(coverageText(coverage))}` : ''}</p>
+<p>${text(of?.changes ? changesLine(of.changes, of.findings) : countLine(report.summary, plain, nothingFound(of ?? {}, plain)))}${coverage ? ` · ${text(coverageText(coverage))}` : ''}</p>
 ${report.made ? `<p class="made">${text(madeText(report.made))}</p>\n` : ''}${of ? answers(of) : ''}</header>
 <nav aria-label="Sections">${sectionsOf(report)
     .map(([id, name]) => `<a href="#${id}">${name}</a>`)
