@@ -304,6 +304,27 @@ export const options = {
     help: 'Explain a finding code, with an example and the remedy',
   },
   'dry-run': { schema: flag, type: 'boolean', group: 'What to do', help: 'Print what would be written; write nothing' },
+  receipt: {
+    schema: text,
+    type: 'string',
+    group: 'What to do',
+    value: 'FILE',
+    help: 'Also write the receipt to this file, for another machine; `{bundle}` stands for the name of the bundle',
+  },
+  receipts: {
+    schema: text,
+    type: 'string',
+    group: 'What to check',
+    value: 'DIR',
+    help: 'Also use the receipts in this directory, which `adder with --receipt` wrote on another machine',
+  },
+  build: {
+    schema: text,
+    type: 'string',
+    group: 'What to check',
+    value: 'BUILD',
+    help: 'The build that the site should serve: `previous`, the path of a receipt, or a commit (default: the newest one)',
+  },
   depth: {
     schema: once(() => z._default(z.coerce.number().check(z.int(), z.gte(0), z.lte(10)), 1)),
     type: 'string',

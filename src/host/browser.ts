@@ -3,7 +3,7 @@ import { createRequire } from 'node:module';
 import { delimiter, join } from 'node:path';
 import type * as playwright from 'playwright-core';
 import { Failure } from '../core/findings/failure.js';
-import type { HttpClient } from './http.js';
+import type { Answer, HttpClient } from './http.js';
 import type { World } from './world.js';
 
 /** A page after its app started. */
@@ -12,6 +12,8 @@ export interface Started {
   text: string;
   /** Errors of the console and of scripts, first lines only. */
   errors: string[];
+  /** Answers to requests of the page's code to one origin. */
+  answers: Answer[];
 }
 
 /** Names of programs that are Chromium, as systems call them. */
@@ -26,6 +28,8 @@ export interface PageRequests {
   isAllowed(url: string): boolean;
   /** Client that sends the requests instead of the browser, for a site that needs credentials or other connection settings. */
   client?: HttpClient | undefined;
+  /** Origin whose answers to the page's code are recorded. */
+  origin: string;
 }
 
 /** Maximum response size for a page, in bytes. */
@@ -38,7 +42,7 @@ const MOST_BYTES = 64 * 2 ** 20;
 export async function startedPage(
   url: string,
   expression: string,
-  { isAllowed, client }: PageRequests,
+  { isAllowed, client, origin }: PageRequests,
   { env, cwd }: Pick<World, 'env' | 'cwd'>,
 ): Promise<Started> {
   const { chromium } = driver(cwd);
@@ -57,11 +61,31 @@ export async function startedPage(
       if (!isAllowed(asked)) return route.abort();
       return client && /^https?:/.test(asked) ? answered(route, client) : route.continue();
     });
+    const answers: Promise<Answer | undefined>[] = [];
+    page.on('response', (response) => {
+      const isOfCode = ['fetch', 'xhr', 'eventsource'].includes(response.request().resourceType());
+      if (isOfCode && new URL(response.url()).origin === origin) answers.push(recorded(response));
+    });
     await page.goto(url, { waitUntil: 'load', timeout: LOAD_MS });
     await page.waitForTimeout(START_MS);
-    return { text: String(await page.evaluate(expression)), errors };
+    const text = String(await page.evaluate(expression));
+    return { text, errors, answers: (await Promise.all(answers)).flatMap((one) => one ?? []) };
   } finally {
     await browser.close();
+  }
+}
+
+/** Time for the body of an answer, in milliseconds: a stream of events has no end. */
+const BODY_MS = 2000;
+
+/** An answer with its body; undefined if it has none, or does not end. */
+async function recorded(response: playwright.Response): Promise<Answer | undefined> {
+  const late = new Promise<undefined>((resolve) => void setTimeout(() => resolve(undefined), BODY_MS).unref());
+  try {
+    const body = await Promise.race([response.body(), late]);
+    return body && { url: response.url(), status: response.status(), headers: response.headers(), body };
+  } catch {
+    return undefined;
   }
 }
 

@@ -7,6 +7,7 @@ import { Repository } from '../host/version-control.js';
 import type { World } from '../host/world.js';
 import type { Project } from './open.js';
 import type { PreparedBuild } from './preflight.js';
+import type { ReceiptCopy } from './receipt-copy.js';
 import { recordBuild, shownCommand, stampsOf } from './record.js';
 
 /** How a build ended, and its record. */
@@ -23,9 +24,10 @@ export async function runBuild(
   prepared: PreparedBuild,
   command: readonly string[],
   world: World,
-  how: Pick<ChildCommand, 'stop' | 'output'> = {},
+  { receipt: copy, ...how }: Pick<ChildCommand, 'stop' | 'output'> & { receipt?: ReceiptCopy | undefined } = {},
 ): Promise<BuildOutcome> {
   const { stage, bundle, given, mask } = prepared;
+  copy?.assertUsable(project, bundle);
   const [program = '', ...args] = await filledIn(project, prepared, command);
   if (program === '') throw new Failure('the command is empty', 'write a command after --, such as: -- npm run build');
   // Report before the build what would prevent the receipt.
@@ -40,7 +42,9 @@ export async function runBuild(
     throw notStarted(shownCommand(prepared, [program]).join(' '), result.failedToStart, result.code);
   if (result.code !== EXIT.fine) return { ...result, withoutReceipt: 'the command failed' };
   try {
-    return { ...result, ...(await recordBuild(project, prepared, { command, started, before, revision }, world)) };
+    const record = await recordBuild(project, prepared, { command, started, before, revision }, world);
+    copy?.write(project, record);
+    return { ...result, ...record };
   } catch (error) {
     if (!(error instanceof Failure)) throw error;
     throw new Failure(

@@ -40,7 +40,7 @@ export class BuiltFiles {
     members: readonly ArchivedFile[],
   ): Promise<Pick<OutputFacts, 'build' | 'earlier' | 'hasBuilds' | 'files' | 'located'>> {
     const stored = bundle && this.builds.receiptOf(bundle);
-    const own = bundle && stored && this.builds.key ? this.#compared(bundle, stored) : undefined;
+    const own = bundle && stored && this.builds.any ? this.#compared(bundle, stored) : undefined;
     const paths = new Map(shipped.map((path) => [this.parts.paths.of(path), path]));
     const files: DigestedFile[] = [];
     const digest = async (which: (path: string) => boolean) => {
@@ -83,7 +83,7 @@ export class BuiltFiles {
     const { contract, files, root } = project;
     return buildFacts(resolution.stage.name, receipt, {
       path: files.shown(path, root),
-      key: this.builds.key ?? new Uint8Array(),
+      key: this.builds.keyOf(receipt),
       given: givenValues(contract, bundle, resolution),
       unset: unsetIn(resolution),
       build: bundle.build,

@@ -184,14 +184,14 @@ async function sitesPart(project: Project, { stage, probe: isWanted }: GateReque
 /** A site that gives no answer is not checked, and the other parts are reported. */
 async function siteCheck(
   project: Project,
-  { stage, bundle, url, ...access }: ServedSite & { stage: string; bundle: string },
+  { stage, bundle, url, also, ...access }: ServedSite & { stage: string; bundle: string },
   world: World,
 ): Promise<CheckResult> {
   const { probe, SiteUnreachable, usualProbe } = await import('./probe.js');
   try {
     const { findings, groups, coverage, verdict, since } = await probe(
       project,
-      { ...usualProbe, url, stage, bundle, access },
+      { ...usualProbe, url, also, stage, bundle, access },
       world,
     );
     return { findings, groups, coverage, ...(verdict && { verdict }), ...(since && { since }) };

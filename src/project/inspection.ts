@@ -18,7 +18,7 @@ import { findPastValue, type PastPlace, pastValues } from '../core/receipt/past.
 import { fingerprint } from '../core/receipt/receipt.js';
 import type { GivenValue } from '../core/receipt/serves-both.js';
 import type { Resolution } from '../core/resolve/resolve.js';
-import { runtimeVariables } from '../core/runtime/runtime.js';
+import { valuesFileVariables } from '../core/runtime/runtime.js';
 import { BinaryMissing } from '../core/syntax/binary-missing.js';
 import { count } from '../core/text/display.js';
 import { textPlaces } from '../core/text/positions.js';
@@ -395,7 +395,7 @@ export class Inspection {
   async #loadTimeValues(bundle: Bundle, paths: readonly string[]): Promise<RawFinding[]> {
     const { project, resolution, others } = this.parts;
     // The code that reads pages is loaded only if there is something to check.
-    if (runtimeVariables(project.contract, bundle).length === 0) return [];
+    if (valuesFileVariables(project.contract, bundle).length === 0) return [];
     const shipped = new Map(paths.map((path) => [this.parts.paths.of(path), path]));
     const { runtimeFindings } = await import('../core/runtime/check.js');
     return runtimeFindings({

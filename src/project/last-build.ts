@@ -2,7 +2,7 @@ import type { Bundle } from '../core/contract/contract.js';
 import type { Unread } from '../core/findings/check.js';
 import { Failure } from '../core/findings/failure.js';
 import { limits } from '../core/limits/index.js';
-import type { Receipt } from '../core/receipt/receipt.js';
+import { isOfKey, type Receipt } from '../core/receipt/receipt.js';
 import { sha256 } from '../core/text/hash.js';
 import type { Files } from '../host/files.js';
 import { allReceipts, newestReceipt, readKey, STATE_FOLDER, type StoredReceipt } from '../host/state.js';
@@ -21,14 +21,25 @@ export class LastBuilds {
       if (!(error instanceof Failure)) throw error;
       this.#keyIsUnread(error.message.replace(/^\S+ /, ''));
     }
+    const { files, root, receipts } = project;
+    for (const { path, because } of receipts?.unread ?? [])
+      this.unread.push({ path: files.shown(path, root), inside: [], because });
   }
 
   /** The receipts of all bundles, those of each the newest first; none if they cannot be compared with anything. */
   get all(): readonly { bundle: Bundle; stored: StoredReceipt }[] {
-    this.#all ??= [...this.project.contract.bundles.values()].flatMap((bundle) =>
-      this.key ? allReceipts(this.project, bundle.name).map((stored) => ({ bundle, stored })) : [],
-    );
+    this.#all ??= [...this.project.contract.bundles.values()].flatMap((bundle) => {
+      const own = this.key ? allReceipts(this.project, bundle.name) : [];
+      const shared = sharedOf(this.project, bundle);
+      const stored = shared.length === 0 ? own : newestFirst([...own, ...shared.filter((one) => !isAmong(own, one))]);
+      return stored.map((one) => ({ bundle, stored: one }));
+    });
     return this.#all;
+  }
+
+  /** The key, if it is that of a receipt's fingerprints: values of other receipts cannot be compared. */
+  keyOf(receipt: Receipt): Uint8Array | undefined {
+    return isOfKey(receipt, this.key) ? this.key : undefined;
   }
 
   #all: readonly { bundle: Bundle; stored: StoredReceipt }[] | undefined;
@@ -51,12 +62,28 @@ export class LastBuilds {
     if (unread) this.unread.push({ path: files.shown(unread.path, root), inside: [], because: unread.because });
     const hasUnreadKey = this.unread.some(({ path }) => path === KEY);
     if (stored && !this.key && !hasUnreadKey) this.#keyIsUnread('is missing, and receipts need it');
-    return stored;
+    const [newest] = newestFirst([...(stored ? [stored] : []), ...sharedOf(this.project, bundle)]);
+    return newest;
   }
 
   #keyIsUnread(because: string): void {
     this.unread.push({ path: KEY, inside: [], because });
   }
+}
+
+/** Receipts of a bundle that other machines wrote. */
+function sharedOf({ receipts }: Project, { name }: Bundle): StoredReceipt[] {
+  return receipts?.stored.filter(({ receipt }) => receipt.predicate.bundle === name) ?? [];
+}
+
+function newestFirst(receipts: readonly StoredReceipt[]): StoredReceipt[] {
+  return receipts.toSorted((a, b) => b.receipt.predicate.builtAt.localeCompare(a.receipt.predicate.builtAt));
+}
+
+/** Tells whether a copy of a receipt is among others. */
+function isAmong(own: readonly StoredReceipt[], { receipt }: StoredReceipt): boolean {
+  const { builtAt, stage } = receipt.predicate;
+  return own.some((one) => one.receipt.predicate.builtAt === builtAt && one.receipt.predicate.stage === stage);
 }
 
 const KEY = `${STATE_FOLDER}/key`;
@@ -85,7 +112,10 @@ export function stageOfNewestReceipt(
 
 /** The stage of the newest receipt of some bundles; undefined if there is none. */
 export function stageOfBuild(project: Project, bundles: readonly Bundle[]): string | undefined {
-  const receipts = bundles.flatMap(({ name }) => newestReceipt(project, name).stored?.receipt.predicate ?? []);
+  const receipts = bundles.flatMap((bundle) => {
+    const { stored } = newestReceipt(project, bundle.name);
+    return [...(stored ? [stored] : []), ...sharedOf(project, bundle)].map(({ receipt }) => receipt.predicate);
+  });
   // A time that has not come is of a clock that was wrong, so any other one is newer.
   const now = new Date(Date.now() + CLOCKS_DIFFER).toISOString();
   const known = receipts.map(({ stage, builtAt }) => ({ stage, builtAt: builtAt > now ? '' : builtAt }));

@@ -9,6 +9,7 @@ import { fitsInTime } from '../host/pattern.js';
 import type { Rooted } from '../host/state.js';
 import { assertOwnState } from '../host/state-folder.js';
 import type { World } from '../host/world.js';
+import { readReceipts, type SharedReceipts } from './receipts.js';
 
 export const CONTRACT_NAME = 'adder.yaml';
 
@@ -20,6 +21,15 @@ export interface Project {
   contractPath: string;
   /** The file system that it is on. */
   files: Files;
+  /** Receipts of builds on other machines, if the user named some. */
+  receipts?: SharedReceipts;
+}
+
+/** A project with the receipts of other machines. @param folder as the user wrote it @throws Failure if it has none */
+export function withReceipts(project: Project, folder: string | undefined, { cwd }: Pick<World, 'cwd'>): Project {
+  if (folder === undefined) return project;
+  const { files } = project;
+  return { ...project, receipts: readReceipts(files, files.path.resolve(cwd, folder), folder) };
 }
 
 /**

@@ -12,17 +12,18 @@ import { memoryArtifact } from '../core/inspect/memory-artifact.js';
 import type { BundleFacts } from '../core/inspect/rule.js';
 import { ArtifactSearch } from '../core/inspect/search.js';
 import { limits } from '../core/limits/index.js';
-import { kindByName } from '../core/probe/links.js';
+import { unansweredCalls } from '../core/probe/calls.js';
 import { isPage, isThere, isUnanswered, type Link, type Resource } from '../core/probe/resource.js';
 import { type AskedSite, type SiteFacts, shownUrl, siteFinding } from '../core/probe/site.js';
-import { type KnownFile, servedBuild, urlsOfBuild } from '../core/probe/version.js';
-import type { Receipt } from '../core/receipt/receipt.js';
+import { type KnownFile, lackedScripts, servedBuild } from '../core/probe/version.js';
+import { keepsStartPage } from '../core/probe/worker.js';
 import type { Served } from '../core/report/findings-report.js';
 import type { Resolution } from '../core/resolve/resolve.js';
 import { runtimeFindings } from '../core/runtime/check.js';
-import { commonFolder, withoutValues } from '../core/runtime/page.js';
-import { PAGE_FILE, PAGE_VALUES, runtimeVariables } from '../core/runtime/runtime.js';
+import { withoutValues } from '../core/runtime/page.js';
+import { PAGE_FILE, PAGE_VALUES, valuesFileVariables } from '../core/runtime/runtime.js';
 import { settingsIn } from '../core/runtime/settings-script.js';
+import { count } from '../core/text/display.js';
 import { sha256 } from '../core/text/hash.js';
 import { percentDecoded } from '../core/text/percent.js';
 import { toolchainOf } from '../core/toolchains/index.js';
@@ -38,7 +39,10 @@ import { otherScopes, StageResolver } from './resolve.js';
 import { type SiteFile, SiteReader, type SiteRequest } from './site.js';
 import { connections, filledHeaders } from './site-access.js';
 import { type ApiAnswer, ApiRequests, privateFileFindings } from './site-answers.js';
-import { receiptsOf, servedFacts, type VersionParts } from './site-version.js';
+import { requestsForBuild } from './site-build.js';
+import { otherEncodings } from './site-encodings.js';
+import { StartedKeys } from './site-started.js';
+import { declaredBuild, receiptsOf, servedFacts, type VersionParts } from './site-version.js';
 
 /** Seconds for one request, and requests per second to a public host. */
 const [REQUEST_SECONDS, PER_SECOND] = [30, 40];
@@ -57,6 +61,8 @@ export interface ProbeRequest extends SiteRequest {
   browser: boolean;
   /** Credentials and connection settings of the site. */
   access: SiteAccess;
+  /** The build that the site should serve: `previous`, the path of a receipt, or a commit; the newest one if absent. */
+  build?: string | undefined;
   /** Requests per second; chosen by the host if absent. */
   perSecond?: number | undefined;
 }
@@ -114,12 +120,16 @@ const listNames = ['asset-manifest.json', 'manifest.json', '.vite/manifest.json'
 class Probe {
   readonly #output: OutputFacts;
   readonly #unread: Unread[] = [];
+  readonly #skipped: Unread[] = [];
   readonly #coverage = { files: 0, members: 0, bytes: 0 };
   readonly #present = new Set<string>();
   readonly #known: KnownFile[] = [];
   /** Texts of pages and of files that may have load-time values, by URL. */
   readonly #texts = new Map<string, string>();
   #pageBytes = 0;
+  readonly #started: StartedKeys;
+  /** URLs of the service workers that answer the start page. */
+  readonly #pageKeepers = new Set<string>();
   /** The site's host, and those that the user named. */
   #ownHosts: ReadonlySet<string> = new Set();
   /** Digests of files listed in receipts. */
@@ -157,7 +167,8 @@ class Probe {
     this.#builds = new LastBuilds(project);
     this.#facts = bundleFacts(bundle);
     this.#output = looseOutput([], bundle.name);
-    this.#names = runtimeVariables(project.contract, bundle).map(({ name }) => name);
+    this.#names = valuesFileVariables(project.contract, bundle).map(({ name }) => name);
+    this.#started = new StartedKeys(project.contract, bundle, this.#resolution, this.#others);
   }
 
   async run(request: ProbeRequest): Promise<ProbeResult> {
@@ -175,18 +186,29 @@ class Probe {
     const { headers } = request.access;
     this.client.carry(new URL(request.url).origin, filledHeaders(headers, 'the header of the site', parts));
     const receipts = receiptsOf(this.#versionParts);
+    const { stage, world } = this;
+    const declared =
+      request.build === undefined
+        ? undefined
+        : declaredBuild(this.#versionParts, request.build, { stage, receipts, cwd: world.cwd });
     this.#ownHosts = new Set([new URL(request.url).host, ...request.assetHosts]);
     this.#digests = new Set(receipts.flatMap(({ subject }) => subject.map(({ digest }) => digest.sha256)));
-    await reader.read(this.#expectedFiles(request.url, receipts));
+    await reader.read(usualFiles(request.url));
     const { first } = reader;
     if (!first) throw new SiteUnreachable(this.#why(request.url));
-    await reader.readMore(this.#restOfBuild(receipts));
+    const rest = requestsForBuild(first.url, stage, this.#known, receipts);
+    await reader.readMore(rest.links);
+    if (rest.left > 0) {
+      const because = `has ${rest.left} more files of this build, which were not requested: a probe requests ${limits.probeBuildFiles.value}`;
+      this.#unread.push({ path: shownUrl(new URL('.', first.url).href), inside: [], because });
+    }
     const because = whyNotRead(first, request);
     if (because !== undefined) this.#unread.push({ path: shownUrl(request.url), inside: [], because });
     // Files of a login page are not part of the site.
     const resources = isLoginOf(first, request) ? [first] : reader.resources;
     const site = { url: first.url, stage: this.stage, bundle: this.bundle.name, resources };
     this.#headers(site.resources);
+    await this.#encodings(site);
     this.#output.found.push(
       ...(await privateFileFindings(site, {
         project: this.project,
@@ -198,15 +220,20 @@ class Probe {
         unread: (path, because) => void this.#unread.push({ path, inside: [], because }),
       })),
     );
-    for await (const answer of api.answers(site)) await this.#answer(answer);
-    if (request.browser) this.#output.found.push(...(await this.#afterStart(site, request)));
+    const answered = new Set<string>();
+    for await (const answer of api.answers(site)) await this.#answer(answer, answered);
+    if (request.browser) await this.#afterStart(site, request, answered);
     const served = servedBuild(this.#known, receipts);
+    const lacks = lackedScripts(served.receipt, this.#known, resources);
+    this.#output.found.push(...this.#started.findings(site));
+    this.#links(reader, site.url);
     const facts: SiteFacts = {
       url: site.url,
       resources: site.resources,
       valueFiles: [...this.#valueFiles],
-      workers: reader.workers,
-      served: servedFacts(this.#versionParts, this.stage, served, receipts),
+      workers: reader.workers.map((one) => ({ ...one, ...(this.#pageKeepers.has(one.url) && { keepsPage: true }) })),
+      calls: unansweredCalls(reader.calls, site.url, (url) => answered.has(url) || reader.has(url)),
+      served: servedFacts(this.#versionParts, this.stage, { ...served, lacks }, receipts, declared),
     };
     this.#output.site = facts;
     this.#output.loadTime = this.#loadTimeValues(site.resources, site.url);
@@ -222,15 +249,15 @@ class Probe {
   #result(site: SiteFacts, reader: SiteReader): ProbeResult {
     const { notSearched, names } = unknownSecrets(this.stage, [this.#resolution], this.#all);
     const unsearched = [...this.#plan.notSearched, ...notSearched];
-    const skipped = [...reader.otherHosts].map((host) => ({
-      path: host,
-      inside: [],
-      because: 'is another host, whose files were not read',
-    }));
+    const skipped: Unread[] = [...this.#skipped];
+    for (const path of reader.otherHosts)
+      skipped.push({ path, inside: [], because: 'is another host, whose files were not read' });
     for (const path of this.#foreignHosts) {
       const because = `has scripts of others: searched for the contract's values only; --asset-host ${path} checks all`;
       skipped.push({ path, inside: [], because });
     }
+    for (const path of site.calls)
+      skipped.push({ path, inside: [], because: 'is asked for by the code of the page; its answer was not searched' });
     const coverage = {
       ...this.#coverage,
       unread: [...this.#unread, ...this.#builds.unread],
@@ -258,46 +285,7 @@ class Probe {
     };
   }
 
-  /**
-   * Files that a site may have without naming them: lists of its files under usual names, and those of the newest build, whose lazy
-   * chunks no page need name.
-   */
-  #expectedFiles(url: string, receipts: readonly Receipt[]): Link[] {
-    const lists = listNames.map((name) => ({
-      url: new URL(name, new URL('.', url)).href,
-      kind: name.endsWith('.js') ? ('worker' as const) : ('data' as const),
-      isCors: false,
-      isGuess: true,
-    }));
-    return [...lists, ...this.#filesOfBuild(url, receipts)];
-  }
-
-  /** The other files of the build that the site serves: no page or script need name a lazy chunk in a way that can be read. */
-  #restOfBuild(receipts: readonly Receipt[]): Link[] {
-    const { receipt } = servedBuild(this.#known, receipts);
-    if (!receipt) return [];
-    return urlsOfBuild(receipt, this.#known)
-      .filter((url) => !/\.(map|gz|br|zst)$/.test(url))
-      .map((url) => ({ url, kind: kindByName(url), isCors: false, isGuess: true }));
-  }
-
-  #filesOfBuild(url: string, receipts: readonly Receipt[]): Link[] {
-    const newest = receipts.find(({ predicate }) => predicate.stage === this.stage);
-    const paths = newest?.subject.map(({ name }) => name) ?? [];
-    const served = commonFolder(paths.filter((path) => /\.html?$/.test(path)));
-    // Frameworks with a server have their pages elsewhere.
-    if (!paths.includes(`${served}index.html`)) return [];
-    const directory = new URL('.', url);
-    return paths.flatMap((path) => {
-      if (!path.startsWith(served) || served === '' || /\.(map|gz|br)$/.test(path)) return [];
-      const relative = path.slice(served.length).split('/').map(encodeURIComponent).join('/');
-      const kind = kindByName(path);
-      const isScript = kind === 'script';
-      return [{ url: new URL(relative, directory).href, kind, isCors: isScript, isGuess: true }];
-    });
-  }
-
-  async #file({ resource, body, map, isFirst, isError }: SiteFile): Promise<void> {
+  async #file({ resource, body, map, isFirst, isError, isCopy }: SiteFile): Promise<void> {
     const { url, kind } = resource;
     if (isFirst) this.#firstText = Buffer.from(body).toString();
     const shown = shownUrl(url);
@@ -317,12 +305,12 @@ class Probe {
       this.#coverage.members += result.members;
       this.#coverage.bytes += result.bytes;
       this.#unread.push(...result.unread);
-      if (!isError) for (const { owner } of result.present) this.#present.add(owner.variable);
+      if (!isError && !isCopy) for (const { owner } of result.present) this.#present.add(owner.variable);
     } catch (error) {
       if (!this.work.isStopped) throw error;
       this.#unread.push({ path: shown, inside: [], because: 'was not read to its end' });
     }
-    this.#note(resource, body);
+    if (!isCopy) this.#note(resource, body);
   }
 
   /** A script of somebody else, such as statistics: what its own code is like is not the project's business. */
@@ -338,6 +326,8 @@ class Probe {
     const { url, kind, sha256: digest } = resource;
     if (kind === 'answer') return;
     const isHtml = isPage(resource);
+    if (!this.#isOfOthers(resource)) this.#started.read(resource, body);
+    if (kind === 'worker' && keepsStartPage(Buffer.from(body).toString())) this.#pageKeepers.add(url);
     const isShort = body.length <= MOST_SCRIPT;
     const isCandidate = this.#names.length > 0 && isShort && (kind === 'script' || /\.json$/.test(shownUrl(url)));
     const text = isHtml || isCandidate ? Buffer.from(body).toString() : undefined;
@@ -379,24 +369,43 @@ class Probe {
     return this.#builds.all.slice(0, 1).map(({ stored }) => files.shown(stored.path, root));
   }
 
-  async #answer(answer: ApiAnswer): Promise<void> {
+  async #answer(answer: ApiAnswer, answered: Set<string>): Promise<void> {
     if ('because' in answer) {
       this.#unread.push({ path: shownUrl(answer.url), inside: [], because: answer.because });
       return;
     }
+    answered.add(shownUrl(answer.resource.url));
     this.#headers([answer.resource]);
     await this.#file(answer);
   }
 
-  async #afterStart(site: AskedSite, { access }: ProbeRequest): Promise<RawFinding[]> {
-    const { lostInBrowser } = await import('./site-browser.js');
-    return lostInBrowser(
+  /** Files whose content depends on the encoding that a client accepts. */
+  async #encodings(site: AskedSite): Promise<void> {
+    const search = { client: this.client, hosts: this.#ownHosts, isStopped: () => this.work.isStopped };
+    for await (const { resource, body, finding: found } of otherEncodings(site, search)) {
+      this.#output.found.push(found);
+      await this.#file({ resource, body, isCopy: true });
+    }
+  }
+
+  /** Pages that are linked and were not read. */
+  #links({ pagesLeft }: SiteReader, url: string): void {
+    if (pagesLeft === 0) return;
+    const because = `links to ${count(pagesLeft, 'more page')}, not followed; --depth reads more`;
+    this.#skipped.push({ path: shownUrl(url), inside: [], because });
+  }
+
+  async #afterStart(site: AskedSite, { access }: ProbeRequest, answered: Set<string>): Promise<void> {
+    const { openInBrowser } = await import('./site-browser.js');
+    const { findings, answers } = await openInBrowser(
       site,
       this.#firstText ?? '',
       this.#resolution,
       this.world,
       isOpen(access) ? undefined : this.client,
     );
+    this.#output.found.push(...findings);
+    for (const answer of answers) await this.#answer(answer, answered);
   }
 
   /** Secrets in headers, which name them and are masked like any text. */
@@ -468,6 +477,16 @@ class Probe {
     const places = readPlaces(this.project, this.bundle, await readCode(this.project, [this.bundle], this.world));
     this.#output.reads = [...places].map(([variable, place]) => ({ variable, place }));
   }
+}
+
+/** Files that a site may have without naming them: lists of its files and pages under usual names. */
+function usualFiles(url: string): Link[] {
+  const beside = listNames.map((name) => new URL(name, new URL('.', url)).href);
+  const atRoot = ['robots.txt', 'sitemap.xml'].map((name) => new URL(`/${name}`, url).href);
+  return [...beside, ...atRoot].map((one) => {
+    const kind = one.endsWith('.js') ? ('worker' as const) : ('data' as const);
+    return { url: one, kind, isCors: false, isGuess: true };
+  });
 }
 
 /** Tells whether the site redirected the first request to a login page. */

@@ -102,6 +102,7 @@ export async function recordBuild(
     key: keyMark(key),
     ...(untouched.length > 0 && { untouched: untouched.map((path) => paths.of(path)) }),
     digests: new Map(files.map((path) => [paths.of(path), project.files.digest(path)])),
+    sizes: new Map(files.map((path) => [paths.of(path), project.files.stat(path)?.size ?? 0])),
   });
   const stored = storeReceipt(project, receipt);
   return { receiptPath: project.files.shown(stored, project.root), files: files.length - untouched.length };

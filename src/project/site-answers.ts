@@ -119,7 +119,8 @@ function parsedAlso(text: string): AlsoRequest {
   throw new Failure('--also needs a path', 'examples: --also /api/config, --also "POST /api/session @body.json"');
 }
 
-function resourceOf({ url, status, headers, body }: Answer): Resource {
+/** An answer of an API as a file of the site. */
+export function resourceOf({ url, status, headers, body }: Answer): Resource {
   const about = { url, kind: 'answer' as const, isCors: false, isGuess: false };
   return { ...about, status, headers, bytes: body.length, sha256: sha256(body) };
 }

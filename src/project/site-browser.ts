@@ -1,25 +1,35 @@
 import { finding, type RawFinding } from '../core/findings/finding.js';
 import { weakness } from '../core/needles/weak.js';
 import { isAboutValues, READABLE_TEXT, readableText } from '../core/probe/rendered.js';
+import type { Resource } from '../core/probe/resource.js';
 import { type AskedSite, shownUrl, siteFinding } from '../core/probe/site.js';
 import type { Resolution } from '../core/resolve/resolve.js';
 import { reveal } from '../core/secrets/secret.js';
 import { startedPage } from '../host/browser.js';
 import type { HttpClient } from '../host/http.js';
 import type { World } from '../host/world.js';
+import { resourceOf } from './site-answers.js';
+
+/** Findings about a page that a browser opened, and the answers that it got. */
+export interface OpenedPage {
+  findings: RawFinding[];
+  /** Answers to requests of the page's code. */
+  answers: { resource: Resource; body: Uint8Array }[];
+}
 
 /**
- * Values that the server rendered into the page, and that are gone after the app started.
+ * Opens the first page in a browser: finds values that the server rendered into it and that are gone after the app started, and records
+ * the answers to requests of its code.
  * @param html the page as the server sent it
  * @param client sends the page's requests if the site needs credentials or other connection settings @throws Failure if there is no browser to open it with
  */
-export async function lostInBrowser(
+export async function openInBrowser(
   site: AskedSite,
   html: string,
   { values }: Resolution,
   world: World,
   client: HttpClient | undefined,
-): Promise<RawFinding[]> {
+): Promise<OpenedPage> {
   const sent = readableText(html);
   const shown = [...values.values()].flatMap(({ variable, value }) => {
     const text = variable.reach === 'public' && value ? reveal(value) : '';
@@ -27,11 +37,13 @@ export async function lostInBrowser(
   });
   const hosts = new Set(site.resources.map(({ url }) => new URL(url).host));
   const isAllowed = (url: string) => !/^https?:/.test(url) || hosts.has(new URL(url).host);
-  const { text: after, errors } = await startedPage(site.url, READABLE_TEXT, { isAllowed, client }, world);
+  const requests = { isAllowed, client, origin: new URL(site.url).origin };
+  const { text: after, errors, answers } = await startedPage(site.url, READABLE_TEXT, requests, world);
   const [error] = errors.filter(isAboutValues);
-  return shown
+  const findings = shown
     .filter(({ text }) => !after.includes(text))
     .map(({ name }) =>
       siteFinding(site, shownUrl(site.url), finding('serve/lost-in-browser', 'value', { variable: name, error })),
     );
+  return { findings, answers: answers.map((one) => ({ resource: resourceOf(one), body: one.body })) };
 }

@@ -1,6 +1,14 @@
 import { inlineSourceMap, sourceMapAddress } from '../core/inspect/source-map.js';
 import { limits } from '../core/limits/index.js';
-import { linksInJson, linksInPage, linksInScript, linksInStyle } from '../core/probe/links.js';
+import { callsIn } from '../core/probe/calls.js';
+import {
+  linksInJson,
+  linksInPage,
+  linksInScript,
+  linksInSitemap,
+  linksInStyle,
+  sitemapsInRobots,
+} from '../core/probe/links.js';
 import { isError, isPage, isThere, isUnanswered, type Link, type Resource, typeOf } from '../core/probe/resource.js';
 import { shownUrl } from '../core/probe/site.js';
 import { sha256 } from '../core/text/hash.js';
@@ -8,8 +16,8 @@ import { type Answer, type HttpClient, HttpProblem } from '../host/http.js';
 import { describeStatus, sendPatiently, usualPatience } from '../host/retry.js';
 import type { Work } from '../host/work.js';
 
-/** Requests at the same time, and redirects that are followed. */
-const [AT_ONCE, MOST_REDIRECTS] = [6, 5];
+/** Requests at the same time, redirects that are followed, and sitemaps that are read. */
+const [AT_ONCE, MOST_REDIRECTS, MOST_SITEMAPS] = [6, 5, 20];
 
 export interface SiteRequest {
   url: string;
@@ -18,6 +26,9 @@ export interface SiteRequest {
   /** Hosts besides the site's own whose files are read. */
   assetHosts: readonly string[];
 }
+
+/** Missing files do not count as files of the site, up to this many for each file that it may have. */
+const GUESSES_PER_FILE = 4;
 
 /** A file of the site with its content, which is only valid during the call that gets it. */
 export interface SiteFile {
@@ -29,6 +40,8 @@ export interface SiteFile {
   isFirst?: true;
   /** True for the body of an error response. */
   isError?: true;
+  /** True for a file in another encoding, if its content is another one too. */
+  isCopy?: true;
 }
 
 /** Callbacks for files, and for URLs that could not be read. */
@@ -59,11 +72,18 @@ export class SiteReader {
   readonly #seen = new Map<string, { link: Queued; resource?: Resource }>();
   /** URLs that each script names. */
   readonly #named = new Map<string, string[]>();
+  /** Requests of an API in the site's own scripts, as written. */
+  readonly calls = new Set<string>();
+  /** URLs of other pages of the site that files link to, without queries. */
+  readonly #linked = new Set<string>();
+  #sitemaps = 0;
   /** Scripts that are asked for as service workers, if only after they were asked for as files of a build. */
   readonly #workers = new Set<string>();
   readonly #hosts: Set<string>;
   readonly #until = Date.now() + limits.probeSeconds.value * 1000;
   #bytes = 0;
+  /** Files that were requested, without guesses that the site does not have. */
+  #files = 0;
   #running = 0;
   /** Files are searched one after the other. */
   #turn: Promise<void> = Promise.resolve();
@@ -84,6 +104,16 @@ export class SiteReader {
       const names = this.#named.get(url);
       return names ? [{ url, names }] : [];
     });
+  }
+
+  /** Number of pages that are linked and were not requested. */
+  get pagesLeft(): number {
+    return [...this.#linked].filter((url) => !this.#seen.has(url)).length;
+  }
+
+  /** Tells whether an answer with content was received for a URL, whatever its query was. */
+  has(url: string): boolean {
+    return this.resources.some((one) => isThere(one) && shownUrl(one.url) === url);
   }
 
   /** Reads everything that follows from the first page. @param more files that the site should have */
@@ -117,6 +147,7 @@ export class SiteReader {
             break;
           }
           this.#running++;
+          if (!link.isGuess) this.#files++;
           this.#visit(link).then(() => {
             this.#running--;
             step();
@@ -132,7 +163,9 @@ export class SiteReader {
   #stopReason(): string | undefined {
     if (this.work.isStopped) return 'was not read: the probe was stopped';
     if (Date.now() > this.#until) return 'was not read: the probe took too long';
-    if (this.resources.length >= limits.probeFiles.value) return 'was not read: the site has too many files';
+    const isTooMany =
+      this.#files >= limits.probeFiles.value || this.resources.length >= limits.probeFiles.value * GUESSES_PER_FILE;
+    if (isTooMany) return 'was not read: the site has too many files';
     return this.#bytes > limits.probeBytes.value ? 'was not read: the site is too large' : undefined;
   }
 
@@ -163,7 +196,8 @@ export class SiteReader {
     // A server of a single-page app answers with its page whatever is asked for.
     const isStandIn = link.isGuess && link.kind !== 'page' && isPage(resource);
     if (isError(resource)) await this.#errorPage(resource, answer.body);
-    if (!isThere(resource) || isStandIn) return;
+    // A browser shows an image and runs nothing of it, so its status is enough.
+    if (!isThere(resource) || isStandIn || isHead(link)) return;
     const text = isText(resource) ? Buffer.from(answer.body).toString() : '';
     this.#follow(link, resource, text);
     const map = await this.#mapOf(link, resource, text);
@@ -195,7 +229,9 @@ export class SiteReader {
 
   #record(link: Queued, { status, headers, body, url }: Answer): Resource {
     const { kind, isCors, isGuess, from } = link;
-    this.#bytes += body.length;
+    const isFound = isThere({ status });
+    if (isFound) this.#bytes += body.length;
+    if (isFound && isGuess) this.#files++;
     const resource: Resource = {
       ...{ url, kind, isCors, isGuess, status, headers },
       ...(from !== undefined && { from }),
@@ -241,15 +277,22 @@ export class SiteReader {
   }
 
   /** @returns the answer, or why there is none */
-  async #send(url: string, { isCors, kind }: Pick<Link, 'isCors' | 'kind'>): Promise<Answer | string> {
+  async #send(url: string, link: Pick<Link, 'isCors' | 'kind' | 'isGuess'>): Promise<Answer | string> {
+    const { isCors, kind } = link;
     const { origin } = new URL(this.request.url);
     const headers = {
       accept: kind === 'page' ? 'text/html,*/*;q=0.8' : '*/*',
       // Servers may send the header that allows it only if they are asked as a browser asks.
       ...(isCors && new URL(url).origin !== origin && { origin }),
     };
+    const request = { url, headers, mostBytes: limits.probeFileBytes.value };
     try {
-      return await sendPatiently(this.client, { url, headers, mostBytes: limits.probeFileBytes.value }, usualPatience);
+      const head = isHead(link)
+        ? await sendPatiently(this.client, { ...request, method: 'HEAD' }, usualPatience)
+        : undefined;
+      // Some servers do not know the method for files.
+      if (head && isThere(head)) return head;
+      return await sendPatiently(this.client, request, usualPatience);
     } catch (error) {
       if (error instanceof HttpProblem) return error.message;
       throw error;
@@ -260,15 +303,15 @@ export class SiteReader {
     const { url, kind } = resource;
     const from = url;
     if (isPage(resource)) {
-      const { base, loads, links } = linksInPage(text, url);
+      const { base, loads, links, scripts } = linksInPage(text, url);
       this.#addHosts(loads);
       for (const one of loads) this.#add({ ...one, from, depth: 0, base });
-      if (link.depth <= 0) return;
-      const { host } = new URL(this.request.url);
-      for (const target of links.filter((one) => new URL(one).host === host))
-        this.#add({ url: target, kind: 'page', isCors: false, isGuess: true, from, depth: link.depth - 1 });
+      if (this.#isOwn(url)) for (const script of scripts) this.#noteCalls(script);
+      this.#addPages(links, link.depth, from);
       return;
     }
+    if (this.#isOwn(url) && kind === 'script') this.#noteCalls(text);
+    if (kind === 'data') this.#followSitemap(text, url);
     const base = link.base ?? this.request.url;
     const found =
       kind === 'style' || typeOf(resource) === 'text/css'
@@ -282,6 +325,36 @@ export class SiteReader {
     if (kind === 'style') this.#addHosts(found);
     // Source maps are read together with their files.
     for (const one of found) if (one.kind !== 'map') this.#add({ ...one, from, depth: 0, base });
+  }
+
+  /** Pages that others link to. @param depth how many links may still be followed */
+  #addPages(urls: readonly string[], depth: number, from: string): void {
+    const { host } = new URL(this.request.url);
+    for (const url of urls.filter((one) => new URL(one).host === host)) {
+      this.#linked.add(pageKey(url));
+      if (depth <= 0 || this.#linked.size > limits.probePages.value) continue;
+      this.#add({ url, kind: 'page', isCors: false, isGuess: true, from, depth: depth - 1 });
+    }
+  }
+
+  /** A sitemap lists pages as the first page links to them. */
+  #followSitemap(text: string, url: string): void {
+    const isRobots = new URL(url).pathname === '/robots.txt';
+    const found = isRobots ? { pages: [], sitemaps: sitemapsInRobots(text, url) } : linksInSitemap(text, url);
+    this.#addPages(found?.pages ?? [], this.request.depth, url);
+    for (const sitemap of found?.sitemaps ?? []) {
+      if (!this.#isOwn(sitemap) || this.#sitemaps++ >= MOST_SITEMAPS) continue;
+      this.#add({ url: sitemap, kind: 'data', isCors: false, isGuess: true, from: url, depth: 0 });
+    }
+  }
+
+  #noteCalls(script: string): void {
+    for (const one of callsIn(script)) this.calls.add(one);
+  }
+
+  /** Tells whether a URL is on a host of the site itself, or one that the user named. */
+  #isOwn(url: string): boolean {
+    return [new URL(this.request.url).host, ...this.request.assetHosts].includes(new URL(url).host);
   }
 
   /** Scripts, style sheets and fonts on another host belong to the site. */
@@ -311,10 +384,20 @@ export class SiteReader {
   }
 }
 
+/** Tells whether the status of a file is all that is needed: an image that a page shows. A build's own images are searched. */
+function isHead({ kind, isGuess }: Pick<Link, 'kind' | 'isGuess'>): boolean {
+  return kind === 'image' && !isGuess;
+}
+
 /** Pages differ by their paths; queries would have no end. */
-function keyOf({ url, kind }: Link): string {
+function pageKey(url: string): string {
   const { origin, pathname } = new URL(url);
-  return kind === 'page' ? origin + pathname : url;
+  return origin + pathname;
+}
+
+function keyOf(link: Link): string {
+  if (isHead(link)) return `HEAD ${link.url}`;
+  return link.kind === 'page' ? pageKey(link.url) : link.url;
 }
 
 /** A file that was a guess, and that another file turns out to load. */

@@ -235,7 +235,9 @@ describe('the receipt', () => {
     );
     const [path = ''] = receiptsOf(project);
     const { subject, predicate } = JSON.parse(project.read(path));
-    expect(subject).toEqual([{ name: 'dist/app.js', digest: { sha256: expect.stringMatching(/^[0-9a-f]{64}$/) } }]);
+    expect(subject).toEqual([
+      { name: 'dist/app.js', digest: { sha256: expect.stringMatching(/^[0-9a-f]{64}$/) }, annotations: { bytes: 36 } },
+    ]);
     expect(predicate).toMatchObject({
       bundle: 'ticket-desk',
       stage: 'production',

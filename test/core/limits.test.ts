@@ -8,6 +8,7 @@ import { limits } from '../../src/core/limits/index.js';
 import { planHistory } from '../../src/core/lint/repository/history.js';
 import { packageFiles } from '../../src/core/lint/repository/packages.js';
 import { MaskingStream } from '../../src/core/mask/masking.js';
+import { filesToRequest } from '../../src/core/probe/version.js';
 import { makeReceipt } from '../../src/core/receipt/receipt.js';
 import { valueProblem } from '../../src/core/resolve/value-rules.js';
 import { Budget, usualLimits } from '../../src/core/unpack/limits.js';
@@ -157,6 +158,25 @@ const cases: Record<Name, Case> = {
     as: 3,
     seen: (size) => probed(siteOf(size - 1)),
     report: /was not read: the site has too many files/,
+  },
+  probePages: {
+    as: 3,
+    seen: (size) => {
+      const paths = Array.from({ length: size }, (_, index) => `/p${index}`);
+      const links = paths.map((path) => `<a href="${path}">x</a>`).join('');
+      return probed({ '/': links, ...Object.fromEntries(paths.map((path) => [path, '<p>'])) });
+    },
+    report: /links to 1 more page, not followed/,
+  },
+  probeBuildFiles: {
+    as: 3,
+    seen: async (size) => {
+      const files = Array.from({ length: size }, (_, index) => ({ url: `${index}.js`, bytes: index }));
+      return filesToRequest(files, limits.probeBuildFiles.value)
+        .left.map(({ url }) => `left: ${url}`)
+        .join();
+    },
+    report: /left: 3\.js/,
   },
   probeBytes: {
     as: 1000,

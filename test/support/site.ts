@@ -1,11 +1,21 @@
 import { createServer, type IncomingMessage, type RequestListener, type Server } from 'node:http';
 import { createServer as createSecureServer } from 'node:https';
 import type { AddressInfo } from 'node:net';
+import { gzipSync } from 'node:zlib';
 
-/** A file of a made-up site: its content, `close` for no answer, or an answer and the content from the second request on. */
+/**
+ * A file of a made-up site: its content, `close` for no answer, or an answer and the content from the second request on. Clients that
+ * accept gzip get `compressed`, compressed.
+ */
 export type SiteFile =
   | string
-  | { body?: string | Buffer; status?: number; headers?: Record<string, string>; later?: string };
+  | {
+      body?: string | Buffer;
+      status?: number;
+      headers?: Record<string, string>;
+      later?: string;
+      compressed?: string | Buffer;
+    };
 
 const types: Record<string, string> = {
   html: 'text/html; charset=utf-8',
@@ -15,6 +25,10 @@ const types: Record<string, string> = {
   map: 'application/json',
   woff2: 'font/woff2',
 };
+
+function accepts({ headers }: IncomingMessage, encoding: string): boolean {
+  return String(headers['accept-encoding']).includes(encoding);
+}
 
 /** A site in this process, on loopback. */
 export class MadeUpSite {
@@ -45,6 +59,14 @@ export class MadeUpSite {
         return;
       }
       if (typeof file === 'object' && file.later !== undefined) this.files[path] = file.later;
+      if (typeof file === 'object' && file.compressed !== undefined && accepts(request, 'gzip')) {
+        response.writeHead(200, {
+          'content-type': types[path.replace(/^.*\./, '')] ?? 'text/html',
+          'content-encoding': 'gzip',
+        });
+        response.end(gzipSync(file.compressed));
+        return;
+      }
       const {
         body = '',
         status = 200,

@@ -56,6 +56,33 @@ fetch('http://localhost:1/elsewhere').catch(() => {}); env.QUAY_NAME.trim(); // 
   60_000,
 );
 
+test.skipIf(!browserPath)(
+  'answers to requests of the code are recorded and searched',
+  async () => {
+    const project = new TestProject({
+      'adder.yaml': contract,
+      '.env': `QUAY_NAME="North Quay & Pier"\nFERRY_API_URL=https://api.saltmarsh.example\nFARE_SIGNING_KEY=${key}\n`,
+    }).withPackages();
+    site = await MadeUpSite.start({
+      '/': page,
+      '/app.js': "document.title = 'https://api.saltmarsh.example'; fetch('/api/session?id=1');",
+      '/api/session': { body: `{"key":"${key}"}`, headers: { 'content-type': 'application/json' } },
+    });
+    const env = { CHROMIUM: browserPath as string };
+    const args = ['probe', site.url, '--stage', 'production', '--format', 'json'];
+    const without = JSON.parse((await project.adderBeside(args, env)).stdout);
+    expect([without.findings, without.answers.nothingLeaked.answer]).toEqual([[], 'not known']);
+    const ran = await project.adderBeside([...args, '--browser'], env);
+    const { findings, answers } = JSON.parse(ran.stdout);
+    expect(findings.map(({ code, place }: { code: string; place: { path: string } }) => [code, place.path])).toEqual([
+      ['serve/secret-in-answer', `${site.url}/api/session`],
+    ]);
+    expect(answers.nothingLeaked.answer).toBe('no');
+    project.expectNone([key], ran);
+  },
+  60_000,
+);
+
 test('without the package or Chromium, it says what to install', async () => {
   site = await MadeUpSite.start({ '/': page });
   const project = new TestProject({ 'adder.yaml': contract, '.env': 'QUAY_NAME=x\nFERRY_API_URL=y\n' });

@@ -9,6 +9,7 @@ const options = [
   'probe',
   'trial',
   'allow-incomplete',
+  'receipts',
   'threads',
   'color',
   'debug',

@@ -10,6 +10,7 @@ const options = [
   'caches',
   'packages',
   'allow-incomplete',
+  'receipts',
   'threads',
   'color',
   'debug',

@@ -8,6 +8,7 @@ const options = [
   'parallel',
   'show-env',
   'inspect',
+  'receipt',
   'allow-incomplete',
   'restart',
   'color',

@@ -5,13 +5,13 @@ import { gateReport } from '../../core/report/gate.js';
 import { today } from '../../host/world.js';
 import { checkAll } from '../../project/gate.js';
 import { keepGate } from '../../project/gate-kept.js';
-import { openProject, stageOf } from '../../project/open.js';
+import { openProject, stageOf, withReceipts } from '../../project/open.js';
 import type { GateCall } from '../commands/gate.js';
 import { needsContents, printReport } from '../print.js';
 
 /** Runs the command. @returns the exit code */
 export async function run({ words: [name = ''], options, world }: GateCall): Promise<number> {
-  const project = openProject(world, options.contract);
+  const project = withReceipts(openProject(world, options.contract), options.receipts, world);
   const stage = stageOf(project, name);
   const { caches, packages, threads, probe, trial } = options;
   const { parts, trials, isStopped } = await checkAll(

@@ -1,12 +1,12 @@
 import { Failure } from '../../core/findings/failure.js';
 import { inspect } from '../../project/inspect.js';
-import { openProject } from '../../project/open.js';
+import { openProject, withReceipts } from '../../project/open.js';
 import type { InspectCall } from '../commands/inspect.js';
 import { needsContents, printInspection } from '../print.js';
 
 /** Runs the command. @returns the exit code */
 export async function run({ words, options, world }: InspectCall): Promise<number> {
-  const project = openProject(world, options.contract);
+  const project = withReceipts(openProject(world, options.contract), options.receipts, world);
   const { stage, bundle, threads, shard } = options;
   if (shard !== undefined && words.length > 0)
     throw new Failure('--shard divides the outputs of the bundles, and paths were given too', 'remove one of the two');

@@ -5,7 +5,7 @@ import { EXIT, Failure } from '../../core/findings/failure.js';
 import { findingsReport } from '../../core/report/findings.js';
 import { hostOf, isPrivateHost } from '../../host/addresses.js';
 import { today, type World } from '../../host/world.js';
-import { chooseBundle, openProject, type Project } from '../../project/open.js';
+import { chooseBundle, openProject, type Project, withReceipts } from '../../project/open.js';
 import { probe } from '../../project/probe.js';
 import { requestedAccess } from '../../project/site-access.js';
 import type { ProbeCall } from '../commands/probe.js';
@@ -14,9 +14,9 @@ import { printReport } from '../print.js';
 
 /** Runs the command. @returns the exit code */
 export async function run({ words: [given = ''], options, world }: ProbeCall): Promise<number> {
-  const project = openProject(world, options.contract);
-  const { depth, also, header: headers, rate: perSecond, browser } = options;
-  const served = given === '' ? servedSite(project, options, world) : { url: siteUrl(given), ...openAccess };
+  const project = withReceipts(openProject(world, options.contract), options.receipts, world);
+  const { depth, header: headers, rate: perSecond, browser, build } = options;
+  const served = given === '' ? servedSite(project, options, world) : { url: siteUrl(given), also: [], ...openAccess };
   const request = {
     url: served.url,
     access: requestedAccess(
@@ -26,10 +26,11 @@ export async function run({ words: [given = ''], options, world }: ProbeCall): P
       world,
     ),
     depth,
-    also,
+    also: [...served.also, ...options.also],
     headers,
     perSecond,
     browser,
+    build,
     assetHosts: options['asset-host'],
   };
   const {

@@ -11,7 +11,7 @@ import type { Project } from '../../project/open.js';
 import { type PreparedBuild, prepareBuild } from '../../project/preflight.js';
 import { shownCommand } from '../../project/record.js';
 import { printOptions } from '../print-options.js';
-import { ending, inspectBuild, refuse, reportPreflight, type WithOptions } from './with-steps.js';
+import { ending, inspectBuild, receiptCopy, refuse, reportPreflight, type WithOptions } from './with-steps.js';
 
 interface Job {
   prepared: PreparedBuild;
@@ -35,6 +35,11 @@ export async function buildAll(
   );
   if (bundles.length === 0)
     throw new Failure('no bundle in the contract has a build command', 'add one, such as `build: npm run build`');
+  if (options.receipt !== undefined && bundles.length > 1 && !options.receipt.includes('{bundle}'))
+    throw new Failure(
+      '--receipt names one file, and --all builds several bundles',
+      'add {bundle} to the name: --receipt receipts/{bundle}.json',
+    );
   const jobs = bundles.map(({ name, build }): Job => {
     const prepared = prepareBuild(project, { stage, bundle: name }, world);
     return { prepared, command: build, task: { name, state: 'waiting' }, code: EXIT.fine };
@@ -113,7 +118,11 @@ class Building {
     Object.assign(task, { state: 'building', began: this.world.now().getTime() });
     const output = live && this.#named(task.name, live);
     try {
-      const outcome = await runBuild(this.project, prepared, command, this.world, output && { output });
+      const receipt = receiptCopy(prepared, this.options, this.project, this.world);
+      const outcome = await runBuild(this.project, prepared, command, this.world, {
+        receipt,
+        ...(output && { output }),
+      });
       job.code = outcome.code;
       this.#interrupted ||= outcome.interrupted === true;
       Object.assign(task, { state: outcome.code === EXIT.fine ? 'built' : 'failed', note: noteOf(outcome) });

@@ -11,6 +11,7 @@ import type { BuildOutcome } from '../../project/build.js';
 import { inspect } from '../../project/inspect.js';
 import type { Project } from '../../project/open.js';
 import type { PreparedBuild } from '../../project/preflight.js';
+import { ReceiptCopy } from '../../project/receipt-copy.js';
 import { shownCommand } from '../../project/record.js';
 import type { WithCall } from '../commands/with.js';
 import { printInspection, printReport } from '../print.js';
@@ -28,6 +29,18 @@ export async function inspectBuild(
   if (!bundle) return EXIT.fine;
   const inspected = await inspect(project, { paths: [], stage: stage.name, bundle: bundle.name }, world);
   return printInspection(inspected, options, world, project);
+}
+
+/** The file that `--receipt` names for a bundle. */
+export function receiptCopy(
+  { bundle }: PreparedBuild,
+  { receipt }: WithOptions,
+  { files }: Project,
+  { cwd }: World,
+): ReceiptCopy | undefined {
+  if (receipt === undefined) return undefined;
+  const named = receipt.replaceAll('{bundle}', bundle?.name ?? 'none');
+  return new ReceiptCopy(files.path.resolve(cwd, named), named);
 }
 
 /** A word of a command, without what may be a token that the contract does not know. */

@@ -8,7 +8,15 @@ import { type PreparedBuild, prepareBuild } from '../../project/preflight.js';
 import type { WithCall } from '../commands/with.js';
 import { printReport } from '../print.js';
 import { printOptions } from '../print-options.js';
-import { ending, inspectBuild, refuse, reportPreflight, reportServer, type WithOptions } from './with-steps.js';
+import {
+  ending,
+  inspectBuild,
+  receiptCopy,
+  refuse,
+  reportPreflight,
+  reportServer,
+  type WithOptions,
+} from './with-steps.js';
 
 /** Runs the command. @returns the exit code */
 export async function run({ words: [stage], rest, options, world }: WithCall): Promise<number> {
@@ -31,6 +39,8 @@ export async function run({ words: [stage], rest, options, world }: WithCall): P
   if (options['show-env']) return showEnvironment(project, prepared, options, world);
   const command = rest.length > 0 ? rest : prepared.bundle?.build;
   if (!command) throw noCommand('with', stage);
+  if (options.restart && options.receipt !== undefined)
+    throw new Failure('--receipt is for one build, and --restart starts several', 'remove one of the two');
   if (options.restart) {
     const { runAgain } = await import('./with-restart.js');
     return runAgain({ project, prepared }, { command, options, world });
@@ -49,7 +59,8 @@ async function build(
   if (prepared.refused) return refuse(project, prepared, command, options, world);
   reportPreflight(prepared, options, world);
   reportServer(command, options, world);
-  const outcome = await runBuild(project, prepared, command, world);
+  const receipt = receiptCopy(prepared, options, project, world);
+  const outcome = await runBuild(project, prepared, command, world, { receipt });
   const { style } = printOptions(options, world.stderr, world.env);
   if (!options.quiet) world.stderr.write(`${style.dim(ending(outcome))}\n`);
   return outcome.code === EXIT.fine && options.inspect ? inspectBuild(project, prepared, options, world) : outcome.code;

@@ -3,6 +3,7 @@ import type { BuildFacts } from '../receipt/build-facts.js';
 import { stalenessFindings } from '../receipt/staleness.js';
 import type { Conclusion } from './conclusion.js';
 import type { DigestedFile, OutputFacts } from './facts.js';
+import { isUndecided } from './last-build.js';
 import { locator } from './located.js';
 
 /**
@@ -51,6 +52,7 @@ function findingsOf(
   output: OutputFacts,
   stage: string,
 ): RawFinding[] {
+  if (isUndecided(build)) return [];
   if (build.servesStage) {
     const names = new Set(files.keys());
     const now = { unchanged: names, present: names, seen: new Set<string>() };

@@ -1,3 +1,5 @@
+import type { Doubt } from '../findings/check.js';
+import type { BuildFacts } from '../receipt/build-facts.js';
 import { stalenessFindings } from '../receipt/staleness.js';
 import { someWords } from '../text/nearest.js';
 import { type Conclusion, MOST_NAMES } from './conclusion.js';
@@ -7,7 +9,7 @@ import { locator } from './located.js';
 export const lastBuild: Conclusion = {
   findings(output, { stage }) {
     const { build, isWhole, files, present } = output;
-    if (!build || !isWhole) return [];
+    if (!build || !isWhole || isUndecided(build)) return [];
     const own = new Map(files.filter(({ inside }) => inside.length === 0).map((file) => [file.path, file]));
     const isUnchanged = ({ name, sha256 }: (typeof build.files)[number]) => own.get(name)?.sha256.includes(sha256);
     const now = {
@@ -17,8 +19,10 @@ export const lastBuild: Conclusion = {
     };
     return stalenessFindings(stage, build, now, locator(output, build, own));
   },
-  doubts({ build, isWhole }) {
-    if (!build?.servesStage || !isWhole) return [];
+  doubts({ build, isWhole }, { stage }) {
+    if (!build || !isWhole) return [];
+    if (build.isOfOtherKey) return [ofOtherKey(build, stage)];
+    if (!build.servesStage) return [];
     const names = build.values.flatMap(({ variable, relation }) => (relation === 'unknown' ? [variable] : []));
     if (names.length === 0) return [];
     const [had, they, them] = names.length === 1 ? ['value', 'is', 'it'] : ['values', 'are', 'them'];
@@ -32,3 +36,18 @@ export const lastBuild: Conclusion = {
     ];
   },
 };
+
+/** A build for another stage may have equal values; only the key tells. */
+export function isUndecided({ isOfOtherKey, servesStage }: BuildFacts): boolean {
+  return isOfOtherKey === true && !servesStage;
+}
+
+/** Files of the build are known, and its values are not. */
+function ofOtherKey({ bundle, receipt, stage: builtFor }: BuildFacts, stage: string): Doubt {
+  return {
+    question: 'current',
+    bundle,
+    because: `${receipt} is of another machine, whose key is not here, so the values of this build for ${builtFor} cannot be compared with those of ${stage}`,
+    remedy: 'inspect where it was built, or give this machine the same .adder/key',
+  };
+}

@@ -1,8 +1,10 @@
+import type { Doubt } from '../findings/check.js';
 import { siteRules } from '../probe/rules/index.js';
 import { siteOf } from '../probe/site.js';
-import { isOtherBuild, oldValueFindings, versionFindings } from '../probe/version.js';
+import { isOtherBuild, lackingFindings, oldValueFindings, versionFindings } from '../probe/version.js';
 import { count } from '../text/display.js';
-import type { Conclusion } from './conclusion.js';
+import { someWords } from '../text/nearest.js';
+import { type Conclusion, MOST_NAMES } from './conclusion.js';
 
 /** Compares a site's answers with the needs of browsers. */
 export const siteAnswers: Conclusion = {
@@ -10,18 +12,28 @@ export const siteAnswers: Conclusion = {
     site ? siteRules.flatMap((rule) => rule(siteOf(site, stage, bundle))) : [],
   /** The output that was built may have everything, and the site not. */
   doubts({ site, bundle = '', isWhole }) {
-    if (!site || isWhole) return [];
+    if (!site) return [];
+    const calls = unsearchedCalls(site.calls, bundle);
+    if (isWhole) return calls;
     const because = `not all of the site of ${bundle} could be read`;
-    return [{ question: 'allThere', bundle, because, remedy: 'see the list of what could not be checked' }];
+    return [...calls, { question: 'allThere', bundle, because, remedy: 'see the list of what could not be checked' }];
   },
 };
+
+/** Answers of an API that nobody searched: the server may put a secret into one. */
+function unsearchedCalls(calls: readonly string[], bundle: string): Doubt[] {
+  const paths = calls.map((url) => new URL(url).pathname);
+  if (paths.length === 0) return [];
+  const because = `the code of ${bundle} asks the site for ${someWords(paths, MOST_NAMES)}, and ${paths.length === 1 ? 'this answer was' : 'these answers were'} not searched`;
+  return [{ question: 'nothingLeaked', bundle, because, remedy: `pass --also ${paths[0]}, or --browser` }];
+}
 
 /** Which build a site serves, by the digests in receipts. */
 export const servedBuild: Conclusion = {
   findings({ site, bundle = '' }, { stage }) {
     if (!site) return [];
     const about = siteOf(site, stage, bundle);
-    return [...versionFindings(about), ...oldValueFindings(about)];
+    return [...versionFindings(about), ...lackingFindings(about), ...oldValueFindings(about)];
   },
   doubts({ site, bundle = '' }, { stage }) {
     if (!site) return [];
@@ -33,6 +45,11 @@ export const servedBuild: Conclusion = {
           ? `${bundle} has no receipt on this machine`
           : 'no receipt describes the files that the site serves',
         `build with \`adder with ${stage} --bundle ${bundle}\` on this machine, and deploy that build`,
+      );
+    if (site.served.isOfOtherKey && unknown.length === 0)
+      return doubt(
+        `the receipt of this build is of another machine, whose key is not here, so its values cannot be compared with those of ${stage}`,
+        'probe where it was built, or give this machine the same .adder/key',
       );
     if (unknown.length === 0) return [];
     return doubt(

@@ -72,6 +72,8 @@ export interface Bundle {
 export interface ServedSite extends SiteAccess {
   /** The URL of its first page. */
   url: string;
+  /** Requests of an API whose answers are checked too, as `[METHOD] PATH [@FILE]`. */
+  also: readonly string[];
 }
 
 /** Destination of a bundle's code, as a phrase after it. */

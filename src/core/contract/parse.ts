@@ -111,7 +111,7 @@ function settleBundle(name: string, raw: RawContract['bundles'][string]): Bundle
       Object.fromEntries(
         Object.entries(served).map(([stage, site]) => [
           stage,
-          typeof site === 'string' ? { url: site, ...openAccess } : site,
+          typeof site === 'string' ? { url: site, also: [], ...openAccess } : site,
         ]),
       ),
     ),

@@ -107,6 +107,15 @@ const prefix = z.string().check(z.regex(/^[A-Za-z0-9_]*$/, 'use letters, digits 
 
 const siteUrl = z.string().check(z.refine(isSiteUrl, 'use a URL such as https://shop.example/, without a user name'));
 
+const request = z
+  .string()
+  .check(
+    z.regex(
+      /^((GET|HEAD|POST|PUT|PATCH|DELETE|OPTIONS)\s+)?\/\S*(\s+@\S+)?$/i,
+      'use a path such as /api/config, or POST /api/session @body.json',
+    ),
+  );
+
 const servedSite = z.strictObject({
   url: siteUrl,
   headers: z._default(
@@ -115,6 +124,7 @@ const servedSite = z.strictObject({
   ),
   resolve: z._default(z.record(z.string(), z.string().check(z.regex(/^[0-9A-Fa-f.:]+$/, 'use an IP address'))), {}),
   ca: z.optional(path),
+  also: z._default(z.array(request), []),
 });
 
 const bundle = z.strictObject({

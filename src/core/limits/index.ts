@@ -89,6 +89,8 @@ export const limits = table({
   ),
   optionalFileBytes: limit(64 * MB, 'bytes', 'any other optional file', 'counts as absent'),
   probeFiles: limit(5000, 'items', 'files that `probe` asks a site for', unread),
+  probeBuildFiles: limit(2000, 'items', 'files of the served build that `probe` requests', unread),
+  probePages: limit(500, 'items', 'linked pages that `probe` follows', 'counted under coverage'),
   probeFileBytes: limit(64 * MB, 'bytes', 'file of a site in `probe`', unread),
   probeBytes: limit(GB, 'bytes', 'files of a site together', unread),
   probeSeconds: limit(600, 'seconds', 'one probe of a site', unread),

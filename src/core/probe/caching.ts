@@ -24,6 +24,29 @@ export function lifetimeOf(headers: Readonly<Record<string, string>>): Lifetime 
   return { seconds: Math.max(0, (until - date) / 1000), header: shown('expires', expires) };
 }
 
+/** A cache in front of a site. */
+export interface CacheState {
+  answered: boolean;
+  /** The header that says so, as `name: value`. */
+  header: string;
+}
+
+/**
+ * Tells whether a cache between server and client gave an answer: by its age (RFC 9111, 5.1), or the header of a cache. Undefined if no
+ * header says anything.
+ */
+export function cacheStateOf(headers: Readonly<Record<string, string>>): CacheState | undefined {
+  const age = Number(headers.age ?? '0');
+  if (age > 0) return { answered: true, header: `age: ${age}` };
+  for (const name of ['x-cache', 'cf-cache-status', 'x-cache-status', 'cache-status']) {
+    const value = headers[name];
+    if (value === undefined) continue;
+    if (/\b(hit|stale|updating|revalidated)\b/i.test(value)) return { answered: true, header: shown(name, value) };
+    if (/\b(miss|expired|bypass|dynamic|fwd)\b/i.test(value)) return { answered: false, header: shown(name, value) };
+  }
+  return undefined;
+}
+
 const YEAR = 365 * 24 * 3600;
 const MOST_SHOWN = 120;
 

@@ -9,7 +9,19 @@ export interface PageLinks {
   base: string;
   loads: Link[];
   links: string[];
+  /** Texts of inline scripts. */
+  scripts: string[];
 }
+
+/** Attributes that name images and media, by element. */
+const mediaAttributes: Readonly<Record<string, readonly string[]>> = {
+  img: ['src', 'srcset'],
+  source: ['src', 'srcset'],
+  video: ['src', 'poster'],
+  audio: ['src'],
+  object: ['data'],
+  embed: ['src'],
+};
 
 /** Relations of `link` elements to what they load. */
 const relations: Readonly<Record<string, ResourceKind>> = {
@@ -26,7 +38,7 @@ const preloads: Readonly<Record<string, ResourceKind>> = {
 
 /** @param url of the page, for relative references */
 export function linksInPage(html: string, url: string): PageLinks {
-  const found: PageLinks = { base: url, loads: [], links: [] };
+  const found: PageLinks = { base: url, loads: [], links: [], scripts: [] };
   const load = (reference: string | undefined, kind: ResourceKind, isCors: boolean) => {
     const absolute = resolved(reference, found.base);
     if (absolute !== undefined) found.loads.push({ url: absolute, kind, isCors, isGuess: false });
@@ -49,17 +61,40 @@ export function linksInPage(html: string, url: string): PageLinks {
         if (attributes.src !== undefined) load(attributes.src, 'script', isCors || type === 'module');
         else script = [];
       }
-      if (name === 'link') linkElement(attributes, isCors, load);
+      if (name === 'iframe') load(attributes.src, 'page', false);
+      for (const attribute of mediaAttributes[name] ?? [])
+        for (const reference of references(attribute, attributes[attribute])) load(reference, 'image', false);
+      if (name === 'link') {
+        linkElement(attributes, isCors, load);
+        const target = isAlternate(attributes) ? resolved(attributes.href, found.base) : undefined;
+        if (target !== undefined) found.links.push(target);
+      }
     },
     ontext: (text) => void script?.push(text),
     onclosetag(name) {
       if (name !== 'script' || !script) return;
-      found.loads.push(...linksInScript(script.join(''), found.base, found.base));
+      const text = script.join('');
+      found.loads.push(...linksInScript(text, found.base, found.base));
+      found.scripts.push(text);
       script = undefined;
     },
   });
   parser.end(html);
   return found;
+}
+
+/** URLs of an attribute; `srcset` lists several, each with a descriptor (HTML, 4.8.4.2.1). */
+function references(attribute: string, value: string | undefined): string[] {
+  if (value === undefined) return [];
+  if (attribute !== 'srcset') return [value];
+  return [...value.matchAll(/[^\s,][^\s]*[^\s,](?=[\s,]|$)/g)]
+    .map(([one]) => one)
+    .filter((one) => !/^[\d.]+[wxh]$/.test(one));
+}
+
+/** Tells whether an element links to the same page in another language, or to another version of it. */
+function isAlternate({ rel = '', type = 'text/html' }: Readonly<Record<string, string>>): boolean {
+  return /(^|\s)(alternate|amphtml)(\s|$)/i.test(rel) && /^text\/html/i.test(type);
 }
 
 function linkElement(
@@ -196,4 +231,35 @@ function resolved(reference: string | undefined, base: string): string | undefin
   if (!/^https?:$/.test(url.protocol) || url.username !== '' || url.password !== '') return undefined;
   url.hash = '';
   return url.href;
+}
+
+/** URLs of pages in a sitemap, and of other sitemaps (sitemaps.org protocol 0.9); `undefined` for other documents. */
+export function linksInSitemap(text: string, url: string): { pages: string[]; sitemaps: string[] } | undefined {
+  const [, root] = /^(?:\s|<\?[^>]{0,500}\?>|<!--[\s\S]{0,2000}?-->){0,20}<(urlset|sitemapindex)\b/.exec(text) ?? [];
+  if (root === undefined) return undefined;
+  const found: string[] = [];
+  let location: string | undefined;
+  const parser = new Parser(
+    {
+      onopentag(name) {
+        if (name === 'loc') location = '';
+      },
+      ontext(piece) {
+        if (location !== undefined) location += piece;
+      },
+      onclosetag() {
+        const target = location === undefined ? undefined : resolved(location.trim(), url);
+        if (target !== undefined) found.push(target);
+        location = undefined;
+      },
+    },
+    { xmlMode: true },
+  );
+  parser.end(text);
+  return root === 'urlset' ? { pages: found, sitemaps: [] } : { pages: [], sitemaps: found };
+}
+
+/** URLs of sitemaps that a robots.txt names (RFC 9309, 2.2.4). */
+export function sitemapsInRobots(text: string, url: string): string[] {
+  return [...text.matchAll(/^[ \t]*sitemap[ \t]*:[ \t]*(\S+)/gim)].flatMap(([, one]) => resolved(one, url) ?? []);
 }

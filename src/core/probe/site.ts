@@ -11,6 +11,14 @@ export interface ServedFacts {
   unknown: string[];
   /** The newest build that is right for the stage: of this stage, or of another one with the same inlined values. */
   newest?: { stage: string; builtAt: string };
+  /** The build that should be there, if the user named one. */
+  declared?: { stage: string; builtAt: string };
+  /** True if the served build has the values that the newest one has. */
+  hasAllValues?: true;
+  /** True if its values cannot be compared here: the fingerprints of its receipt are of another machine's key. */
+  isOfOtherKey?: true;
+  /** Scripts of the served build that the site lacks, beside others that it has. */
+  lacks: { url: string; status: number }[];
   /** Changes since the served build. */
   since: Since[];
 }
@@ -24,7 +32,9 @@ export interface SiteFacts {
   /** URLs of scripts with load-time values. */
   valueFiles: readonly string[];
   /** Service workers, each with the URLs that it names. */
-  workers: readonly { url: string; names: readonly string[] }[];
+  workers: readonly { url: string; names: readonly string[]; keepsPage?: true }[];
+  /** Requests of an API that the pages' code sends to the site, and whose answers were not searched. */
+  calls: readonly string[];
   served: ServedFacts;
 }
 

@@ -1,6 +1,8 @@
 import { finding, type RawFinding } from '../findings/finding.js';
 import type { Receipt } from '../receipt/receipt.js';
 import { percentDecoded } from '../text/percent.js';
+import { cacheStateOf } from './caching.js';
+import { isPage, isThere, type Resource } from './resource.js';
 import { type Site, shownUrl, siteFinding } from './site.js';
 
 /** A file of the site that some build wrote. */
@@ -45,12 +47,19 @@ export function servedBuild(files: readonly KnownFile[], receipts: readonly Rece
   return { ...(first && { receipt: first.receipt }), builds, unknown };
 }
 
+/** A file of a build, and where a site has it. */
+export interface BuiltFile {
+  url: string;
+  /** Absent if the receipt is of an earlier version. */
+  bytes?: number;
+}
+
 /**
- * URLs of all files of a build that a site serves, by the files that were recognised: `out/assets/a.js` at `/app/assets/a.js` says
+ * All files of a build that a site serves, located by the files that were recognised: `out/assets/a.js` at `/app/assets/a.js` says
  * where everything below `out/` is.
  * @param known files of the site
  */
-export function urlsOfBuild({ subject }: Receipt, known: readonly KnownFile[]): string[] {
+export function urlsOfBuild({ subject }: Receipt, known: readonly KnownFile[]): BuiltFile[] {
   const byDigest = new Map(subject.map(({ name, digest }) => [digest.sha256, name]));
   const places = new Map<string, string>();
   for (const { url, sha256 } of known) {
@@ -60,12 +69,29 @@ export function urlsOfBuild({ subject }: Receipt, known: readonly KnownFile[]): 
   }
   // The longest directory is the most exact one.
   const folders = [...places.keys()].sort((a, b) => b.length - a.length);
-  const urls = subject.flatMap(({ name }) => {
+  const built = subject.flatMap(({ name, annotations }): BuiltFile[] => {
     const folder = folders.find((one) => name.startsWith(one));
     if (folder === undefined) return [];
-    return (places.get(folder) as string) + name.slice(folder.length).split('/').map(encodeURIComponent).join('/');
+    const path = name.slice(folder.length).split('/').map(encodeURIComponent).join('/');
+    return [{ url: (places.get(folder) as string) + path, ...annotations }];
   });
-  return [...new Set(urls)];
+  return [...new Map(built.map((one) => [one.url, one])).values()];
+}
+
+/**
+ * The files of a build that a probe requests if it cannot request all: scripts, the smallest first, because most chunks are small and
+ * any of them may contain a value; then the others.
+ * @param files without those that a browser never loads, such as maps @param most maximum number of files
+ */
+export function filesToRequest(files: readonly BuiltFile[], most: number): { asked: BuiltFile[]; left: BuiltFile[] } {
+  if (files.length <= most) return { asked: [...files], left: [] };
+  const rank = ({ url, bytes = Number.MAX_SAFE_INTEGER }: BuiltFile): number =>
+    /\.[cm]?js$/.test(url) ? bytes : Number.POSITIVE_INFINITY;
+  const ranked = files
+    .map((file, index) => ({ file, index, rank: rank(file) }))
+    .sort((a, b) => (a.rank === b.rank ? a.index - b.index : a.rank - b.rank))
+    .map(({ file }) => file);
+  return { asked: ranked.slice(0, most), left: ranked.slice(most) };
 }
 
 /** The directory and the base URL before the part that a path and a URL have in common; undefined if they have different names. */
@@ -89,20 +115,78 @@ export function versionFindings(site: Site): RawFinding[] {
   if (!first) return [];
   const { stage, builtAt, bundle } = first;
   const url = shownUrl(site.url);
-  if (stage !== site.stage && stage !== newest?.stage) {
+  const right = site.served.declared ?? newest;
+  if (stage !== site.stage && stage !== right?.stage) {
+    // A build for another stage may have equal values; only the key tells.
+    if (site.served.isOfOtherKey) return [];
     const about = { bundle, stage: site.stage, builtFor: stage, builtAt };
     return [siteFinding(site, url, finding('serve/out-of-date', 'other-stage', about))];
   }
   const findings: RawFinding[] = [];
-  if (newest && newest.builtAt !== builtAt) {
-    const about = { bundle, builtAt, newest: newest.builtAt };
-    findings.push(siteFinding(site, url, finding('serve/out-of-date', 'older', about)));
+  if (right && right.builtAt !== builtAt) {
+    const about = { bundle, builtAt, ...cacheFacts(site, site.url) };
+    const found = site.served.declared
+      ? finding('serve/out-of-date', 'not-declared', { ...about, declared: right.builtAt })
+      : finding('serve/out-of-date', 'older', {
+          ...{ ...about, newest: right.builtAt },
+          ...(site.served.hasAllValues && { hasAllValues: true }),
+        });
+    findings.push(siteFinding(site, url, found));
   }
   for (const other of others) {
-    const about = { urls: other.urls.map(shownUrl), otherBuiltAt: other.builtAt, builtAt };
+    const { cache } = cacheFacts(site, other.urls[0] ?? url);
+    const about = { urls: other.urls.map(shownUrl), otherBuiltAt: other.builtAt, builtAt, ...(cache && { cache }) };
     findings.push(siteFinding(site, about.urls[0] ?? url, finding('serve/mixed-builds', 'files', about)));
   }
   return findings;
+}
+
+/**
+ * Scripts of a build that a site lacks, in directories from which it serves other scripts of it. An output may have other files that are
+ * not deployed.
+ * @param known files of the site @param resources answers, also those of missing files
+ */
+export function lackedScripts(
+  receipt: Receipt | undefined,
+  known: readonly KnownFile[],
+  resources: readonly Resource[],
+): { url: string; status: number }[] {
+  if (!receipt) return [];
+  const isScript = ({ url }: { url: string }) => /\.[cm]?js$/.test(shownUrl(url));
+  const digests = new Set(receipt.subject.map(({ digest }) => digest.sha256));
+  const folders = new Set(known.filter((one) => isScript(one) && digests.has(one.sha256)).map(folderOf));
+  const built = new Set(
+    urlsOfBuild(receipt, known)
+      .filter(isScript)
+      .map(({ url }) => url),
+  );
+  return resources.flatMap((one) => {
+    const isMissing = [404, 410].includes(one.status) || (isThere(one) && isPage(one));
+    return one.isGuess && isMissing && built.has(one.url) && folders.has(folderOf(one))
+      ? [{ url: one.url, status: one.status }]
+      : [];
+  });
+}
+
+function folderOf({ url }: { url: string }): string {
+  return new URL('.', url).href;
+}
+
+/** The header of an answer that tells whether a cache in front of the site gave it. */
+function cacheFacts({ resources }: Site, url: string): { cache?: string; fromServer?: string } {
+  const state = cacheStateOf(resources.find((one) => one.url === url)?.headers ?? {});
+  if (!state) return {};
+  return state.answered ? { cache: state.header } : { fromServer: state.header };
+}
+
+/** Scripts of the served build that the site lacks: code that is loaded later fails. */
+export function lackingFindings(site: Site): RawFinding[] {
+  const { lacks, builds } = site.served;
+  const [[first], [lacking]] = [builds, lacks];
+  if (!first || !lacking) return [];
+  const { url, status } = lacking;
+  const about = { urls: lacks.map((one) => shownUrl(one.url)), status, builtAt: first.builtAt };
+  return [siteFinding(site, shownUrl(url), finding('serve/missing-file', 'of-build', about, { level: 'warning' }))];
 }
 
 /** Tells whether another build than the right one is served, wholly or in part: its values are not those of the stage. */

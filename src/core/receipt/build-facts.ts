@@ -37,6 +37,8 @@ export interface BuildFacts {
   added: string[];
   /** True if the build is right for the stage of the comparison, although it was made for another one. */
   servesStage: boolean;
+  /** True if the values cannot be compared, because the key of their fingerprints is on another machine; then `values` is empty. */
+  isOfOtherKey?: true;
 }
 
 /** Compares a receipt with what a build of a stage would be given now. */
@@ -46,7 +48,8 @@ export function buildFacts(
   about: {
     /** The receipt's path, as reports show it. */
     path: string;
-    key: Uint8Array;
+    /** The key of its fingerprints; absent if it is of another machine. */
+    key: Uint8Array | undefined;
     given: ReadonlyMap<string, GivenValue>;
     /** Variables that the environment may give a build, and does not give here. */
     unset: Unset;
@@ -73,13 +76,13 @@ export function buildFacts(
       ...{ name, sha256: digest.sha256 },
       ...(untouched.has(name) && { isUntouched: true as const }),
     })),
-    values: values.flatMap((value): BuiltValue[] => {
+    values: (key ? values : []).flatMap((value): BuiltValue[] => {
       const now = given.get(value.name);
       // Most build values are in no artifact, and a running server reads its own: see changes.ts.
       const isInlined = value.reach === 'public' || value.places.length > 0;
       const isReadAtStart = value.isReadAtStart === true && value.places.length === 0;
       if (!isInlined || isReadAtStart || now?.variable.delivery === 'runtime') return [];
-      const isSame = now && fingerprint(key, value.name, now.value) === value.fingerprint;
+      const isSame = now && key && fingerprint(key, value.name, now.value) === value.fingerprint;
       return [
         {
           variable: value.name,
@@ -93,6 +96,8 @@ export function buildFacts(
       ];
     }),
     added,
-    servesStage: builtFor === stage || servesBoth({ receipt, given, key, buildsAlike: about.buildsAlike }),
+    servesStage:
+      builtFor === stage || (key !== undefined && servesBoth({ receipt, given, key, buildsAlike: about.buildsAlike })),
+    ...(!key && { isOfOtherKey: true }),
   };
 }

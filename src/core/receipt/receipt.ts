@@ -57,7 +57,8 @@ export interface Revision {
  */
 export interface Receipt {
   _type: typeof STATEMENT_TYPE;
-  subject: { name: string; digest: { sha256: string } }[];
+  /** Output files; `bytes` is their size, absent in receipts of earlier versions. */
+  subject: { name: string; digest: { sha256: string }; annotations?: { bytes: number } }[];
   predicateType: typeof PREDICATE_TYPE;
   predicate: {
     bundle: string;
@@ -82,10 +83,17 @@ export interface Receipt {
   };
 }
 
-export type ReceiptFacts = Receipt['predicate'] & { digests: ReadonlyMap<string, string> };
+/** `digests`: SHA-256 of each output file, by its name. `sizes`: in bytes. */
+export type ReceiptFacts = Receipt['predicate'] & {
+  digests: ReadonlyMap<string, string>;
+  sizes?: ReadonlyMap<string, number>;
+};
 
-export function makeReceipt({ digests, ...predicate }: ReceiptFacts): Receipt {
-  const subject = [...digests].map(([name, sha256]) => ({ name, digest: { sha256 } }));
+export function makeReceipt({ digests, sizes, ...predicate }: ReceiptFacts): Receipt {
+  const subject = [...digests].map(([name, sha256]) => {
+    const bytes = sizes?.get(name);
+    return { name, digest: { sha256 }, ...(bytes !== undefined && { annotations: { bytes } }) };
+  });
   return { _type: STATEMENT_TYPE, subject, predicateType: PREDICATE_TYPE, predicate };
 }
 

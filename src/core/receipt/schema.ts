@@ -28,7 +28,13 @@ const value = z.object({
 /** A receipt as it is stored. The package ships it as JSON Schema: schema/receipt.json. */
 export const receiptSchema = z.object({
   _type: z.literal(STATEMENT_TYPE),
-  subject: z.array(z.object({ name: z.string(), digest: z.object({ sha256: z.string() }) })),
+  subject: z.array(
+    z.object({
+      name: z.string(),
+      digest: z.object({ sha256: z.string() }),
+      annotations: z.optional(z.object({ bytes: z.number() })),
+    }),
+  ),
   predicateType: z.literal(PREDICATE_TYPE),
   predicate: z.object({
     bundle: z.string(),

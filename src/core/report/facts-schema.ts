@@ -32,6 +32,7 @@ const build = z.strictObject({
   ),
   added: strings,
   servesStage: z.boolean(),
+  isOfOtherKey: z.exactOptional(z.literal(true)),
 });
 
 /** Facts about one output. Facts of a site are never saved: a site is not inspected in parts. */

@@ -11,8 +11,8 @@ import {
   parseRuntimeFile,
   runtimeEntries,
   runtimeJson,
-  runtimeVariables,
   VALUES_FILE,
+  valuesFileVariables,
 } from './runtime.js';
 import { settingsIn } from './settings-script.js';
 
@@ -39,7 +39,7 @@ export interface RuntimeOutput {
  * those of the stage, under a name that may be cached, and allowed by the page's own policy.
  */
 export function runtimeFindings(output: RuntimeOutput): RawFinding[] {
-  const names = runtimeVariables(output.contract, output.bundle).map(({ name }) => name);
+  const names = valuesFileVariables(output.contract, output.bundle).map(({ name }) => name);
   if (names.length === 0 || output.bundle.runs === 'server') return [];
   const check = new Check(output, names);
   return [...check.pages(), ...check.valueFiles()];

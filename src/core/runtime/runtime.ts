@@ -1,8 +1,9 @@
 import type { Bundle, Contract, Variable } from '../contract/contract.js';
-import { belongsTo } from '../contract/names.js';
+import { belongsTo, nameIn } from '../contract/names.js';
 import type { Resolution } from '../resolve/resolve.js';
 import { reveal } from '../secrets/secret.js';
 import { sha384 } from '../text/hash.js';
+import { toolchainOf } from '../toolchains/index.js';
 import { valueLiteral } from './literal.js';
 
 /** The name under which a page's values are found. */
@@ -36,6 +37,26 @@ export function runtimeVariables(contract: Contract, bundle: Bundle): Variable[]
   return [...contract.variables.values()].filter(
     (variable) => variable.reach === 'public' && variable.delivery === 'runtime' && belongsTo(bundle, variable),
   );
+}
+
+/** The public variables of a bundle that the server of its framework fills in when it starts, by their names in code. */
+export function startedVariables(contract: Contract, bundle: Bundle): Map<string, Variable> {
+  const { startedIn, reads } = toolchainOf(bundle);
+  const prefix = reads.find(({ time, side }) => time === 'run' && side === 'any')?.prefix;
+  if (!startedIn || prefix === undefined) return new Map();
+  const own = [...contract.variables.values()].filter((one) => one.reach === 'public' && belongsTo(bundle, one));
+  return new Map(
+    own.flatMap((variable) => {
+      const name = nameIn(bundle, variable);
+      return name.startsWith(prefix) ? [[name, variable] as const] : [];
+    }),
+  );
+}
+
+/** The load-time variables of a bundle that a values file delivers. */
+export function valuesFileVariables(contract: Contract, bundle: Bundle): Variable[] {
+  const started = new Set(startedVariables(contract, bundle).values());
+  return runtimeVariables(contract, bundle).filter((one) => !started.has(one));
 }
 
 /** The file of one stage: a script without anything that a content security policy forbids. */

@@ -31,6 +31,7 @@ export const nuxt: Toolchain = {
     notAfter: /\bnux[it]\s+(generate\b|build\b.*\s--prerender\b)/,
     routes: /(^|\/)server\/(api|routes)\//,
   },
+  startedIn: { property: 'public' },
   runtimePrefix: 'NUXT_',
   sets: viteSets,
   caches: ['.nuxt', `${packageCache}/nuxt`, viteCache],

@@ -29,6 +29,7 @@ export const sveltekit: Toolchain = {
     { when: '@sveltejs/adapter-node', output: ['build/{client,prerendered}'] },
   ],
   server: { notWith: ['@sveltejs/adapter-static'], routes: /(^|\/)\+(server|page\.server)\.[jt]s$/ },
+  startedIn: { property: 'env', file: '_app/env.js' },
   sets: viteSets,
   caches: ['.svelte-kit/generated', '.svelte-kit/output/server', viteCache],
   settings: { keys: { outDir: readOutput } },

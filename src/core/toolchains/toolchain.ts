@@ -242,6 +242,11 @@ export interface Toolchain {
   uncached?: string;
   /** How it makes a build that ships, as an imperative; if absent, by NODE_ENV. */
   productionBuild?: string;
+  /**
+   * The property or variable of the page's own scripts with the values that its server fills in when it starts, and the script that
+   * prerendered pages load them from.
+   */
+  startedIn?: { property: string; file?: string };
   /** The prefix of names that override keys of its runtime configuration. */
   runtimePrefix?: string;
   /** Options of its program that say where it writes, a directory or a file, and for which platform. */

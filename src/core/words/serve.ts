@@ -8,12 +8,35 @@ import { words } from './words.js';
 /** A values file of a bundle: see the words about old values. */
 export type ValuesFile = Parameters<typeof writeAgain>[0];
 
+/** A content coding as a phrase. */
+function encodingText(encoding: string): string {
+  return encoding === 'identity' ? 'uncompressed files' : encoding;
+}
+
 /** How long browsers may keep a file. */
 export interface Kept {
   /** The duration as a text, such as `10 minutes`. */
   duration: string;
   /** The header that says so. */
   header: string;
+}
+
+/** A build that a site serves, and should not. */
+export interface OtherBuild {
+  bundle: string;
+  builtAt: string;
+  /** Header of an answer that a cache gave. */
+  cache?: string | undefined;
+  /** Header that says that no cache gave it. */
+  fromServer?: string | undefined;
+}
+
+/** Remedy for a site that serves another build, depending on the state of the cache in front of it. */
+function deployed({ cache, fromServer }: OtherBuild, what: string): string {
+  if (cache)
+    return `if ${what} was deployed, empty the cache in front of the site, which answered (${cache}); otherwise deploy it`;
+  if (fromServer) return `deploy ${what}: no cache answered, the server has the other one (${fromServer})`;
+  return `deploy ${what}; if it was deployed, empty the caches in front of the site (CDN, proxy)`;
 }
 
 export const serveWords = words({
@@ -36,6 +59,12 @@ export const serveWords = words({
       answer: ({ url, status }: { url: string; status: number }) => ({
         message: `loads ${url}, which answers with status ${status}`,
         remedy: 'deploy all files of one build; keep those of the previous build until browsers have the new page',
+      }),
+      'of-build': ({ urls, status, builtAt }: { urls: readonly string[]; status: number; builtAt: string }) => ({
+        message: `the site serves the build of ${localTime(builtAt)}, but not all of its scripts: ${firstWords(urls, 3)} ${
+          urls.length === 1 ? 'answers' : 'answer'
+        } ${status < 400 ? 'with a page' : `with status ${status}`}`,
+        remedy: 'deploy all files of the build',
       }),
     },
   },
@@ -120,12 +149,18 @@ export const serveWords = words({
     },
   },
   'serve/kept-by-worker': {
-    meaning: 'a service worker keeps a values file under a fixed name',
-    help: 'Browsers get the file from the service worker, whatever the server sends. Leave it out of the list of kept files, or use a name with a digest (`adder emit runtime --into DIST`).',
+    meaning: 'a service worker keeps a values file, or the start page, under a fixed name',
+    help: 'Start page: browsers show the build that the service worker keeps until it has updated, so new values come later than the deployment. Values file: browsers get the file from the service worker, whatever the server sends. Leave it out of the list of kept files, or use a name with a digest (`adder emit runtime --into DIST`).',
     variants: {
       values: ({ url }: { url: string }) => ({
         message: `this service worker keeps ${url}: browsers get old load-time values from it`,
         remedy: 'leave the values file out of the list of files that the service worker keeps',
+      }),
+      page: (_: object) => ({
+        message:
+          'this service worker answers with the start page that it keeps: after a deployment, each browser shows the old build, with its values, until the worker has updated and the page is opened again',
+        remedy:
+          'if new values must arrive at once, ask the network first for pages, or reload the page when the worker has updated',
       }),
     },
   },
@@ -137,9 +172,15 @@ export const serveWords = words({
         message: `the site serves the ${f.builtFor} build of ${f.bundle} (built ${localTime(f.builtAt)}), not a ${f.stage} build`,
         remedy: steps`deploy a build for ${f.stage}: ${run('adder', 'with', f.stage, '--bundle', f.bundle)}`,
       }),
-      older: (f: { bundle: string; builtAt: string; newest: string }) => ({
-        message: `the site serves the build of ${localTime(f.builtAt, f.newest)}; the newest one is of ${localTime(f.newest, f.builtAt)}`,
-        remedy: `deploy the current build of ${f.bundle}; if it was deployed, empty the caches in front of the site (CDN, proxy)`,
+      older: (f: OtherBuild & { newest: string; hasAllValues?: boolean | undefined }) => ({
+        message: `the site serves the build of ${localTime(f.builtAt, f.newest)}; the newest one is of ${localTime(f.newest, f.builtAt)}${
+          f.hasAllValues ? '; both have the same values' : ''
+        }`,
+        remedy: `${deployed(f, `the current build of ${f.bundle}`)}${f.hasAllValues ? '; after a rollback, pass --build previous' : ''}`,
+      }),
+      'not-declared': (f: OtherBuild & { declared: string }) => ({
+        message: `the site serves the build of ${localTime(f.builtAt, f.declared)}; --build names the one of ${localTime(f.declared, f.builtAt)}`,
+        remedy: deployed(f, `the build of ${localTime(f.declared, f.builtAt)}`),
       }),
     },
   },
@@ -147,11 +188,18 @@ export const serveWords = words({
     meaning: 'a site serves files of several builds',
     help: 'A deployment is not finished, or a cache in front of the site keeps old files. An app of two builds may stop with errors, or use the values of both.',
     variants: {
-      files: (f: { urls: readonly string[]; otherBuiltAt: string; builtAt: string }) => ({
+      files: (f: { urls: readonly string[]; otherBuiltAt: string; builtAt: string; cache?: string | undefined }) => ({
         message: `${f.urls.length === 1 ? 'this file is' : `${firstWords(f.urls, 3)} are`} of ${
           f.otherBuiltAt < f.builtAt ? 'an older' : 'a newer'
         } build, of ${localTime(f.otherBuiltAt, f.builtAt)}; the site serves the one of ${localTime(f.builtAt, f.otherBuiltAt)}`,
-        remedy: 'finish the deployment, and empty the caches in front of the site (CDN, proxy)',
+        remedy: f.cache
+          ? `empty the cache in front of the site: the answer came from there (${f.cache})`
+          : 'finish the deployment, and empty the caches in front of the site (CDN, proxy)',
+      }),
+      encoding: (f: { encoding: string; usual?: string | undefined }) => ({
+        message: `clients that accept only ${encodingText(f.encoding)} get other content of this file than clients that get ${encodingText(f.usual ?? 'identity')}`,
+        remedy:
+          'compress the files again after each build (.gz and .br beside them), deploy both, and empty the caches in front of the site',
       }),
     },
   },

@@ -208,6 +208,12 @@ export const staleWords = words({
         message: `the values file has ${f.variable}, which must not be in it`,
         remedy: writeAgain(f),
       }),
+      started: (f: { variable: string; stage: string; of?: string | undefined; isEmpty: boolean }) => ({
+        message: f.isEmpty
+          ? `the server started without ${f.variable}, and ${f.stage} has a value for it`
+          : `the server started with a different ${f.variable} than ${f.stage}${f.of === undefined ? '' : ` (the value of ${f.of})`}`,
+        remedy: `set ${f.variable} in the environment of the server, and start it again; no rebuild is needed`,
+      }),
       different: (f: ValuesFile & { variable: string; stage: string; of?: string | undefined }) => ({
         message: `the values file has a different ${f.variable} than ${f.stage}${f.of === undefined ? '' : ` (the value of ${f.of})`}`,
         remedy: writeAgain(f),

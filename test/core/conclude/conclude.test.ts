@@ -389,8 +389,8 @@ test('what a report shows besides findings is passed on', () => {
 describe('a site', () => {
   const aBuild = { bundle: 'desk', stage: 'production', builtAt: build.builtAt, urls: ['https://shop.example/a.js'] };
   const site = (served: Partial<SiteFacts['served']>): SiteFacts => ({
-    ...{ url: 'https://shop.example/', resources: [], valueFiles: [], workers: [] },
-    served: { receipts: 1, builds: [aBuild], unknown: [], since: [], ...served },
+    ...{ url: 'https://shop.example/', resources: [], valueFiles: [], workers: [], calls: [] },
+    served: { receipts: 1, builds: [aBuild], unknown: [], lacks: [], since: [], ...served },
   });
   const of = (served: Partial<SiteFacts['served']>, more: Partial<OutputFacts> = {}) =>
     concluded(facts({ site: site(served), ...more }));

@@ -31,7 +31,8 @@ function found(resources: Resource[], part: Partial<Site> = {}): string[] {
     resources,
     valueFiles: [],
     workers: [],
-    served: { receipts: 0, builds: [], unknown: [], since: [] },
+    calls: [],
+    served: { receipts: 0, builds: [], unknown: [], lacks: [], since: [] },
     ...part,
   };
   return siteRules
@@ -166,13 +167,14 @@ describe('versions', () => {
     resources: [],
     valueFiles: [],
     workers: [],
-    served: { receipts: 0, builds: [], unknown: [], since: [] },
+    calls: [],
+    served: { receipts: 0, builds: [], unknown: [], lacks: [], since: [] },
   };
   const messages = (builds: [Receipt, string[]][]) => {
     const served = {
       builds: builds.map(([{ predicate }, urls]) => ({ ...predicate, urls })),
       newest: newest.predicate,
-      ...{ receipts: 2, unknown: [], since: [] },
+      ...{ receipts: 2, unknown: [], lacks: [], since: [] },
     };
     return versionFindings({ ...site, served })
       .map(inWords)

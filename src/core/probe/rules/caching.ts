@@ -10,7 +10,8 @@ const [MOST_PAGE_SECONDS, MOST_FILE_SECONDS] = [600, 600];
 export const keptFiles: SiteRule = (site) =>
   site.resources
     .filter((resource) => isThere(resource) && isOfSite(resource))
-    .flatMap((resource) => [...ofValues(site, resource), ...ofFile(site, resource), ...ofWorkers(site, resource)]);
+    .flatMap((resource) => [...ofValues(site, resource), ...ofFile(site, resource), ...ofWorkers(site, resource)])
+    .concat(ofPages(site));
 
 /** A file that was a guess counts if it is there; a page only if another one links to it. */
 function isOfSite(resource: Resource): boolean {
@@ -42,6 +43,13 @@ function ofValues(site: Site, { url, headers }: Resource): RawFinding[] {
 
 function keptFor({ seconds, header }: Lifetime): { duration: string; header: string } {
   return { duration: durationText(seconds), header };
+}
+
+/** Service workers that answer the start page, from their own copy. */
+function ofPages(site: Site): RawFinding[] {
+  return site.workers
+    .filter(({ keepsPage }) => keepsPage)
+    .map(({ url }) => siteFinding(site, shownUrl(url), finding('serve/kept-by-worker', 'page', {}, { level: 'note' })));
 }
 
 function ofWorkers(site: Site, { url }: Resource): RawFinding[] {

@@ -1,0 +1,65 @@
+import type { Bundle, Contract, Variable } from '../core/contract/contract.js';
+import { finding, type RawFinding } from '../core/findings/finding.js';
+import { linksInPage } from '../core/probe/links.js';
+import { isPage, type Resource } from '../core/probe/resource.js';
+import { type AskedSite, shownUrl, siteFinding } from '../core/probe/site.js';
+import { startedValues } from '../core/probe/started.js';
+import type { Resolution } from '../core/resolve/resolve.js';
+import { startedVariables } from '../core/runtime/runtime.js';
+import { reveal } from '../core/secrets/secret.js';
+import { toolchainOf } from '../core/toolchains/index.js';
+
+/** Values that the server of a framework filled into its pages when it started, compared with those of a stage. */
+export class StartedKeys {
+  /** Names in code, with and without their prefix, to variables. */
+  readonly #names = new Map<string, string>();
+  readonly #variables: ReadonlyMap<string, Variable>;
+  readonly #startedIn;
+  /** By variable: the value, and the URL of the first file that has it. */
+  readonly #found = new Map<string, { value: string; url: string }>();
+
+  constructor(
+    contract: Contract,
+    bundle: Bundle,
+    readonly resolution: Resolution,
+    readonly others: readonly Resolution[],
+  ) {
+    const toolchain = toolchainOf(bundle);
+    this.#startedIn = toolchain.startedIn;
+    this.#variables = startedVariables(contract, bundle);
+    const prefix = toolchain.reads.find(({ time, side }) => time === 'run' && side === 'any')?.prefix ?? '';
+    for (const [name, variable] of this.#variables) {
+      this.#names.set(name, variable.name);
+      this.#names.set(name.slice(prefix.length), variable.name);
+    }
+  }
+
+  /** Notes the values in one file of the site. */
+  read(resource: Resource, body: Uint8Array): void {
+    const { url } = resource;
+    if (!this.#startedIn || this.#variables.size === 0) return;
+    const { property, file } = this.#startedIn;
+    const isFile = file !== undefined && shownUrl(url).endsWith(`/${file}`);
+    if (!isFile && !isPage(resource)) return;
+    const text = Buffer.from(body).toString();
+    for (const script of isFile ? [text] : linksInPage(text, url).scripts)
+      for (const [variable, value] of startedValues(script, property, this.#names))
+        if (!this.#found.has(variable)) this.#found.set(variable, { value, url });
+  }
+
+  /** One finding for each variable whose value is not that of the stage. Messages repeat no value. */
+  findings(site: AskedSite): RawFinding[] {
+    return [...this.#found].flatMap(([variable, { value, url }]) => {
+      const right = this.#valueIn(this.resolution, variable);
+      if (right === undefined || right === value) return [];
+      const of = this.others.find((one) => value !== '' && this.#valueIn(one, variable) === value)?.stage.name;
+      const about = { variable, stage: site.stage, isEmpty: value === '', ...(of !== undefined && { of }) };
+      return [{ ...siteFinding(site, shownUrl(url), finding('stale/runtime-file', 'started', about)) }];
+    });
+  }
+
+  #valueIn({ values }: Resolution, variable: string): string | undefined {
+    const value = values.get(variable)?.value;
+    return value && reveal(value);
+  }
+}
