@@ -6,10 +6,12 @@ import type { World } from './world.js';
 export interface Captured {
   output: Uint8Array;
   problem?: string;
+  /** Its standard error, if it failed. It may contain values. */
+  errors?: string;
 }
 
 /**
- * Runs a program without a shell and captures its output. Standard error is discarded, because it may contain values.
+ * Runs a program without a shell and captures its output.
  * @param seconds after which it is ended @param input for its standard input
  */
 export function captureOutput(
@@ -17,15 +19,17 @@ export function captureOutput(
   { cwd, env, seconds, input }: { cwd: string; env: World['env']; seconds: number; input?: string | undefined },
 ): Captured {
   const [program = '', ...args] = command;
-  const { stdout, status, signal, error } = process.getBuiltinModule('node:child_process').spawnSync(program, args, {
-    cwd,
-    env,
-    stdio: [input === undefined ? 'ignore' : 'pipe', 'pipe', 'ignore'],
-    ...(input !== undefined && { input }),
-    timeout: seconds * 1000,
-    killSignal: 'SIGKILL',
-    maxBuffer: limits.commandOutputBytes.value,
-  });
+  const { stdout, stderr, status, signal, error } = process
+    .getBuiltinModule('node:child_process')
+    .spawnSync(program, args, {
+      cwd,
+      env,
+      stdio: [input === undefined ? 'ignore' : 'pipe', 'pipe', 'pipe'],
+      ...(input !== undefined && { input }),
+      timeout: seconds * 1000,
+      killSignal: 'SIGKILL',
+      maxBuffer: limits.commandOutputBytes.value,
+    });
   const output = stdout ?? new Uint8Array();
   const code = (error as NodeJS.ErrnoException | undefined)?.code;
   if (code === 'ETIMEDOUT') return { output, problem: `was stopped after ${seconds} seconds` };
@@ -33,5 +37,6 @@ export function captureOutput(
   if (code === 'ENOENT') return { output, problem: 'was not found' };
   if (error) return { output, problem: `could not be started (${code})` };
   if (signal) return { output, problem: `was ended by ${signal}` };
-  return status === 0 ? { output } : { output, problem: `exited with code ${status}` };
+  if (status === 0) return { output };
+  return { output, problem: `exited with code ${status}`, errors: String(stderr ?? '') };
 }

@@ -4,6 +4,7 @@ import {
   fillTemplate,
   type Host,
   type HostCommand,
+  type HostListing,
   type HostSetter,
   hasStage,
   placeholdersIn,
@@ -14,11 +15,16 @@ import { scopesOf } from '../core/contract/scopes.js';
 import { Failure } from '../core/findings/failure.js';
 import type { Place, RawFinding } from '../core/findings/finding.js';
 import { compareHost, type HostNeeds, type HostRow } from '../core/handoff/compare.js';
-import { type Listed, type ListingFormat, parseListing, usualPaths } from '../core/handoff/listing.js';
+import { type Listed, type ListingFormat, parseListing } from '../core/handoff/listing.js';
+import { firstPage, nextPage } from '../core/handoff/pages.js';
 import { type HostPlan, type HostStep, planFor } from '../core/handoff/plan.js';
 import { fillRequest, takesOneScope, wordsFor } from '../core/handoff/request.js';
 import { limits } from '../core/limits/index.js';
+import { lastErrorLine } from '../core/mask/error-text.js';
+import { planMask } from '../core/mask/plan.js';
+import { TextMask } from '../core/mask/text-mask.js';
 import type { Resolution } from '../core/resolve/resolve.js';
+import { matcherFor } from '../core/search/matcher-for.js';
 import { reveal, Secret } from '../core/secrets/secret.js';
 import { echoed, suggest } from '../core/text/nearest.js';
 import { hostOf } from '../host/addresses.js';
@@ -169,13 +175,13 @@ export class Handoff {
     };
     const words = command.map((word) => fillTemplate(word, (one) => inCommand[one]));
     const { root } = this.project;
-    const { problem } = this.world.processes.capture(words, {
+    const { problem, errors } = this.world.processes.capture(words, {
       cwd: root,
       env: this.world.env,
       seconds,
       input: reveal(value),
     });
-    return problem && `was not changed: ${command[0]} ${problem}`;
+    return problem && `was not changed: ${command[0]} ${problem}${this.#said(errors)}`;
   }
 
   async #send(
@@ -210,11 +216,11 @@ export class Handoff {
   async #list(host: Host): Promise<Listed[]> {
     const { list, words } = host;
     const format: ListingFormat = {
-      paths: list.kind === 'http' ? list.paths : usualPaths,
+      paths: list.paths,
       words,
       stage: stageOnHost(host, this.stage),
     };
-    if (list.kind === 'http') return this.#pages(host, list.request, format);
+    if (list.kind === 'http') return this.#pages(host, list, format);
     const text = list.kind === 'file' ? this.#file(host, list.file) : this.#output(host, list);
     return listedIn(text, format);
   }
@@ -232,28 +238,59 @@ export class Handoff {
   #output(host: Host, { command, seconds }: HostCommand): string {
     const words = command.map((word) => this.#filled(host, word));
     const { root } = this.project;
-    const { output, problem } = this.world.processes.capture(words, { cwd: root, env: this.world.env, seconds });
-    if (problem !== undefined) throw new HostProblem(problem);
+    const how = { cwd: root, env: this.world.env, seconds };
+    const { output, problem, errors } = this.world.processes.capture(words, how);
+    if (problem !== undefined) throw new HostProblem(problem + this.#said(errors));
     return Buffer.from(output).toString();
   }
 
-  async #pages(host: Host, template: RequestTemplate, format: ListingFormat): Promise<Listed[]> {
+  /** The end of what a failing program wrote to standard error, masked. */
+  #said(errors: string | undefined): string {
+    const [first] = this.#resolutions;
+    if (!errors || !first) return '';
+    const { needles } = planMask(this.project.contract, first, this.#resolutions);
+    const ofEnvironment = Object.entries(this.world.env).flatMap(([name, value = '']) =>
+      isCredentialName(name) && value.length >= SHORTEST_CREDENTIAL ? [value] : [],
+    );
+    const line = lastErrorLine(errors, new TextMask(matcherFor(needles)), ofEnvironment);
+    return line === undefined ? '' : `: ${line}`;
+  }
+
+  async #pages(
+    host: Host,
+    { request: template, pages }: HostListing & { kind: 'http' },
+    format: ListingFormat,
+  ): Promise<Listed[]> {
     const credentials = this.#credentials(host);
     const first = fillRequest(template, { stage: stageOnHost(host, this.stage), credentials });
     const client = this.#client(host, template);
     const listed: Listed[] = [];
     try {
-      let url = first.url;
-      for (let page = 1; ; page++) {
+      const requested = new Set<string>();
+      let url = firstPage(first.url, pages);
+      let before = '';
+      for (;;) {
+        requested.add(url);
         const request = { ...first, url, mostBytes: limits.commandOutputBytes.value };
-        const { status, body } = await sendPatiently(client, request, { attempts: ATTEMPTS });
+        const { status, body, headers } = await sendPatiently(client, request, { attempts: ATTEMPTS });
         if (status !== 200) throw new HostProblem(describeStatus(status));
-        const parsed = parseListing(Buffer.from(body).toString(), format);
+        const text = Buffer.from(body).toString();
+        const parsed = parseListing(text, format);
         if ('problem' in parsed) throw new HostProblem(parsed.problem);
+        // Some APIs answer a page after the last one with the last one.
+        if (pages && parsed.items > 0 && text === before)
+          throw new HostProblem(
+            'answers with the same page again, so its end is unknown: name the number of pages with `last`',
+          );
+        before = text;
         listed.push(...parsed.listed);
-        if (parsed.next === undefined) return listed;
-        if (page >= MOST_PAGES) throw new HostProblem(`has more than ${MOST_PAGES} pages`);
-        url = nextUrl(parsed.next, url);
+        const { document, items } = parsed;
+        const next = nextPage({ url, document, items, headers }, format.paths, pages);
+        if (next === 'end') return listed;
+        if ('problem' in next) throw new HostProblem(next.problem);
+        if (requested.size >= MOST_PAGES) throw new HostProblem(`has more than ${MOST_PAGES} pages`);
+        if (requested.has(next.url)) throw new HostProblem('names a page as its next one that it listed before');
+        url = next.url;
       }
     } catch (error) {
       throw error instanceof HttpProblem ? new HostProblem(error.message) : error;
@@ -309,6 +346,14 @@ export class Handoff {
   }
 }
 
+/** Shorter values of the environment are no credentials, and would mask ordinary words. */
+const SHORTEST_CREDENTIAL = 6;
+
+/** Tells whether the name of a variable of the environment says that it is a credential. */
+function isCredentialName(name: string): boolean {
+  return /TOKEN|SECRET|PASS|KEY|AUTH|CRED|LOGIN/i.test(name);
+}
+
 /** Why a host could not be read, as a phrase after its source. */
 class HostProblem extends Error {}
 
@@ -316,13 +361,6 @@ function listedIn(text: string, format: ListingFormat): Listed[] {
   const parsed = parseListing(text, format);
   if ('problem' in parsed) throw new HostProblem(parsed.problem);
   return parsed.listed;
-}
-
-/** The next page, which must be on the same host: its request carries the credential. */
-function nextUrl(next: string, current: string): string {
-  const url = URL.canParse(next, current) ? new URL(next, current) : undefined;
-  if (url?.origin !== new URL(current).origin) throw new HostProblem('names a next page on another host');
-  return url.href;
 }
 
 /** Tells whether a template names a value by the host's own id. */

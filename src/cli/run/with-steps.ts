@@ -1,11 +1,9 @@
 import { kindOfCommand } from '../../core/build/command.js';
 import { EXIT } from '../../core/findings/failure.js';
-import { looksSecret } from '../../core/needles/parts.js';
+import { withoutToken } from '../../core/mask/error-text.js';
 import { findingLines } from '../../core/report/text-findings.js';
-import { MASK } from '../../core/secrets/secret.js';
 import { count } from '../../core/text/display.js';
 import { someWords } from '../../core/text/nearest.js';
-import { isSecretByText } from '../../core/tokens/strength.js';
 import type { World } from '../../host/world.js';
 import type { BuildOutcome } from '../../project/build.js';
 import { inspect } from '../../project/inspect.js';
@@ -41,12 +39,6 @@ export function receiptCopy(
   if (receipt === undefined) return undefined;
   const named = receipt.replaceAll('{bundle}', bundle?.name ?? 'none');
   return new ReceiptCopy(files.path.resolve(cwd, named), named);
-}
-
-/** A word of a command, without what may be a token that the contract does not know. */
-function withoutToken(word: string): string {
-  const [, option, value = word] = /^(--?[\w-]+=)(.*)$/s.exec(word) ?? [];
-  return looksSecret(value) || isSecretByText(value) ? `${option ?? ''}${MASK}` : word;
 }
 
 /** Prints why a build does not start. @returns the exit code */

@@ -1,7 +1,14 @@
 import * as z from 'zod/mini';
 import { once } from '../text/once.js';
 import { table } from '../text/table.js';
-import { type Host, type HostListing, type HostSetter, hostScopes } from './hosts.js';
+import {
+  type Host,
+  type HostListing,
+  type HostPages,
+  type HostSetter,
+  hostScopes,
+  type ListingPaths,
+} from './hosts.js';
 import { label, text, timedCommand } from './schema-parts.js';
 
 /** Created on first use: most contracts have no hosts, and creating the schemas takes as long as parsing a contract. */
@@ -13,6 +20,14 @@ export const hostSchemas = once(() => {
       usual,
     );
   const headers = z._default(z.record(z.string(), z.string()), {});
+  const hidden = z.strictObject({
+    path: dotted(''),
+    is: z.union([filled, z.array(filled).check(z.minLength(1, 'write at least one word'))]),
+  });
+  const pages = z.union([
+    z.strictObject({ number: filled, first: z._default(z.int(), 1), last: z.optional(dotted('')) }),
+    z.strictObject({ cursor: filled, at: dotted('') }),
+  ]);
   const paths = {
     items: dotted(''),
     name: dotted('name'),
@@ -20,7 +35,7 @@ export const hostSchemas = once(() => {
     scope: dotted('scope'),
     stage: dotted(''),
     id: dotted(''),
-    next: dotted(''),
+    hidden: z.optional(hidden),
   };
 
   const listing = z.strictObject({
@@ -29,8 +44,11 @@ export const hostSchemas = once(() => {
     headers,
     body: z.optional(z.unknown()),
     ...paths,
+    next: dotted(''),
+    pages: z.optional(pages),
   });
-  const fileListing = z.strictObject({ file: filled });
+  const fileListing = z.strictObject({ file: filled, ...paths });
+  const commandListing = z.strictObject({ ...timedCommand.shape, ...paths });
   const request = z.strictObject({
     method: z._default(z.enum(['POST', 'PUT', 'PATCH']), 'PUT'),
     url: filled,
@@ -44,7 +62,7 @@ export const hostSchemas = once(() => {
     holds: z._default(z.array(z.enum(hostScopes)).check(z.minLength(1, 'write build, server, or both')), [
       ...hostScopes,
     ]),
-    list: z.union([filled, fileListing, timedCommand, listing]),
+    list: z.union([filled, fileListing, commandListing, listing]),
     set: z.optional(z.union([timedCommand, request])),
     change: z.optional(z.union([timedCommand, request])),
     scopes: z._default(z.strictObject({ build: z._default(filled, 'build'), server: z._default(filled, 'server') }), {
@@ -53,7 +71,7 @@ export const hostSchemas = once(() => {
     }),
   });
 
-  return { host, listing, fileListing, request };
+  return { host, listing, fileListing, commandListing, request };
 });
 
 /** An entry of the contract's `hosts`, as it is written. */
@@ -63,11 +81,11 @@ export type RawHost = z.output<typeof hostSchema>;
 
 /** Keys of the maps in an entry, for the messages about unknown ones. */
 export function hostKeys() {
-  const { host, listing, fileListing, request } = hostSchemas();
+  const { host, listing, fileListing, commandListing, request } = hostSchemas();
   const setter = [...Object.keys(timedCommand.shape), ...Object.keys(request.shape)];
   return {
     hosts: Object.keys(host.shape),
-    list: [...Object.keys(fileListing.shape), ...Object.keys(timedCommand.shape), ...Object.keys(listing.shape)],
+    list: [fileListing, commandListing, listing].flatMap(({ shape }) => Object.keys(shape)),
     set: setter,
     change: setter,
     scopes: [...hostScopes],
@@ -89,12 +107,32 @@ export function settleHost(name: string, raw: RawHost): Host {
 }
 
 function settleListing(raw: RawHost['list']): HostListing {
-  if (typeof raw === 'string') return { kind: 'file', file: raw };
-  if ('file' in raw) return { kind: 'file', file: raw.file };
-  if ('command' in raw) return { kind: 'command', ...raw };
-  const { method, url, headers, body, ...rest } = raw;
-  return { kind: 'http', request: { method, url, headers, ...(body !== undefined && { body }) }, paths: rest };
+  if (typeof raw === 'string') return { kind: 'file', file: raw, paths: usualPaths };
+  const { items, name, value, scope, stage, id, hidden } = raw;
+  const paths: ListingPaths = {
+    ...{ items, name, value, scope, stage, id, next: 'next' in raw ? raw.next : '' },
+    ...(hidden && { hidden: { path: hidden.path, is: [hidden.is].flat() } }),
+  };
+  if ('file' in raw) return { kind: 'file', file: raw.file, paths };
+  if ('command' in raw) return { kind: 'command', command: raw.command, seconds: raw.seconds, paths };
+  const { method, url, headers, body, pages } = raw;
+  const request = { method, url, headers, ...(body !== undefined && { body }) };
+  return { kind: 'http', request, paths, ...(pages && { pages: settlePages(pages) }) };
 }
+
+function settlePages(
+  raw: { number: string; first: number; last?: string | undefined } | { cursor: string; at: string },
+): HostPages {
+  if ('cursor' in raw) return raw;
+  const { number, first, last } = raw;
+  return { number, first, ...(last !== undefined && { last }) };
+}
+
+/** Paths of a listing that says nothing else. */
+export const usualPaths: ListingPaths = {
+  ...{ items: '', name: 'name', value: 'value', scope: 'scope' },
+  ...{ stage: '', id: '', next: '' },
+};
 
 function settleSetter(raw: NonNullable<RawHost['set']>): HostSetter {
   return 'command' in raw ? { kind: 'command', ...raw } : { kind: 'http', request: raw };

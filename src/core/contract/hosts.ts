@@ -19,14 +19,27 @@ export interface HostCommand {
 }
 
 /** Where the names and values of a host are listed. */
-export type HostListing =
+export type HostListing = { paths: ListingPaths } & (
   | { kind: 'file'; file: string }
   | HostCommand
-  | {
-      kind: 'http';
-      request: RequestTemplate;
-      paths: ListingPaths;
-    };
+  | { kind: 'http'; request: RequestTemplate; pages?: HostPages }
+);
+
+/** Pages by a number in the query, from `first` to the number at the path `last`, or to the first page without items. */
+export interface NumberedPages {
+  number: string;
+  first: number;
+  last?: string;
+}
+
+/** Pages by a text in the query that the page before has at the path `at`. */
+export interface CursorPages {
+  cursor: string;
+  at: string;
+}
+
+/** How the pages of a listing are requested, if no path leads to the next URL. */
+export type HostPages = NumberedPages | CursorPages;
 
 /** Paths in a JSON listing, as names joined with dots. */
 export interface ListingPaths {
@@ -42,6 +55,8 @@ export interface ListingPaths {
   id: string;
   /** To the URL of the next page. */
   next: string;
+  /** Items whose values the host does not show: those with one of the words at the path. */
+  hidden?: { path: string; is: readonly string[] };
 }
 
 /** How one value of a host is set. */

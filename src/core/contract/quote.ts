@@ -11,6 +11,9 @@ const harmlessKeys = new Set(
   where because until variable fingerprint passes levels`.split(/\s+/),
 );
 
+/** Keys of a host's `list`, `set` and `change` whose values are methods, and paths in JSON. */
+const hostWords = new Set('method items name value scope stage id next'.split(' '));
+
 /** Keys directly under a variable's name. */
 const reachWords = new Set(['public', 'build', 'server']);
 
@@ -87,10 +90,21 @@ function shownRanges(document: Document, text: string): Range[] {
   };
   visit(document, {
     Scalar(key, node, path) {
-      if (key === 'key' ? isPlainName(node.value) : isHarmless(node.value, keysOf(path))) show(node);
+      const keys = keysOf(path);
+      if (key === 'key' ? isPlainName(node.value) : isHarmless(node.value, keys)) show(node);
+      else if (keys.includes('hosts') || keys.includes('served')) ranges.push(...placeholderRanges(node, text));
     },
   });
   return ranges;
+}
+
+/** Names in braces, which stand for values. */
+function placeholderRanges({ range }: Scalar, text: string): Range[] {
+  if (!range) return [];
+  const [start, end] = range;
+  return [...text.slice(start, end).matchAll(/\{[A-Za-z_][A-Za-z0-9_]{0,60}\}/g)].flatMap(({ 0: whole, index }) =>
+    isPlainName(whole.slice(1, -1)) ? [{ start: start + index, end: start + index + whole.length }] : [],
+  );
 }
 
 /** The keys that lead to a node, the nearest first. */
@@ -107,11 +121,12 @@ function isPairLike(node: unknown): node is Pair {
 
 /** @param keys that lead to the value, the nearest first */
 function isHarmless(value: unknown, keys: readonly string[]): boolean {
-  const [nearest = '', parent = ''] = keys;
+  const [nearest = '', parent = '', , ofHost] = keys;
   if (typeof value === 'boolean' || value === null) return true;
   const text = String(value);
   // Any word of a command may be a password.
   if (keys.includes('command') || isSecretByText(text)) return false;
+  if (ofHost === 'hosts' && hostWords.has(nearest)) return /^[A-Za-z][\w-]{0,30}(\.[\w-]{1,30})*$/.test(text);
   if (parent === 'variables') return reachWords.has(text);
   const key = parent === 'names' || parent === 'levels' ? parent : nearest;
   if (!harmlessKeys.has(key)) return false;

@@ -85,9 +85,11 @@ interface Needed {
 }
 
 class Comparison {
-  readonly #listed: ReadonlyMap<string, Listed>;
+  /** Entries by name: a host may have a value for each scope. */
+  readonly #listed = new Map<string, Listed[]>();
   readonly #needed: ReadonlyMap<string, Needed>;
   readonly #findings: RawFinding[] = [];
+  readonly #ids = new Map<string, string>();
   /** Names of the host that stand for a needed one. */
   readonly #taken = new Set<string>();
 
@@ -96,22 +98,49 @@ class Comparison {
     listed: readonly Listed[],
     readonly place: Place | undefined,
   ) {
-    this.#listed = new Map(listed.map((one) => [one.name, one]));
+    for (const one of listed) this.#listed.set(one.name, [...(this.#listed.get(one.name) ?? []), one]);
     this.#needed = neededBy(asked);
   }
 
   result(): HostComparison {
-    const needed = [...this.#needed.values()].map((one) => this.#neededRow(one));
-    const others = [...this.#listed.values()].flatMap((one) => this.#other(one));
-    const ids = [...this.#listed.values()].flatMap(({ name, id }) => (id === undefined ? [] : [[name, id] as const]));
-    return { rows: [...needed, ...others], findings: this.#findings, ids: new Map(ids) };
+    const needed = [...this.#needed.values()].flatMap((one) => this.#neededRows(one));
+    const others = [...this.#listed.values()].flatMap(([first]) => (first ? this.#other(first) : []));
+    return { rows: [...needed, ...others], findings: this.#findings, ids: this.#ids };
   }
 
-  #neededRow(needed: Needed): HostRow {
+  /** One row for each state that the host has a name in. */
+  #neededRows(needed: Needed): HostRow[] {
+    const { name, variable, scopes: all } = needed;
+    const entries = this.#listed.get(name) ?? [];
+    if (entries.length === 0) return [this.#absentRow(needed)];
+    const [first] = entries;
+    const parts = entries.length === 1 && first ? [{ entry: first, scopes: all }] : this.#parts(entries, needed);
+    const rows = parts.map(({ entry, scopes }): HostRow => {
+      const state = this.#stateOf(entry, variable, scopes);
+      if (entry.id !== undefined && (wrongStates.has(state) || !this.#ids.has(name))) this.#ids.set(name, entry.id);
+      return { name, variable: variable.name, reach: variable.reach, scopes: [...scopes], state };
+    });
+    return rows
+      .filter((row, index) => rows.findIndex(({ state }) => state === row.state) === index)
+      .map((row) => ({
+        ...row,
+        scopes: hostScopes.filter((scope) => rows.some((one) => one.state === row.state && one.scopes.includes(scope))),
+      }));
+  }
+
+  /** Entries of one name, each with the needed scopes that it is for. A scope that none is for counts as the first one's. */
+  #parts(entries: readonly Listed[], { scopes: all }: Needed): { entry: Listed; scopes: HostScope[] }[] {
+    const isFor = ({ scopes }: Listed, scope: HostScope) => scopes === undefined || scopes.includes(scope);
+    const without = all.filter((scope) => !entries.some((one) => isFor(one, scope)));
+    return entries.map((entry, index) => ({
+      entry,
+      scopes: all.filter((scope) => isFor(entry, scope) || (index === 0 && without.includes(scope))),
+    }));
+  }
+
+  #absentRow(needed: Needed): HostRow {
     const { name, variable, scopes, required } = needed;
-    const there = this.#listed.get(name);
     const row = { name, variable: variable.name, reach: variable.reach, scopes };
-    if (there) return { ...row, state: this.#stateOf(there, variable, scopes) };
     const found = this.#misspelt(needed);
     if (found !== undefined) {
       this.#taken.add(found);
@@ -125,11 +154,12 @@ class Comparison {
 
   /** A name that the host has and nothing needs: it may still be wrong. */
   #other(listed: Listed): HostRow[] {
-    const { name } = listed;
+    const { name, id } = listed;
     if (this.#needed.has(name) || this.#taken.has(name)) return [];
     const { contract } = this.asked;
     const variable = contract.variables.get(name);
     if (variable) {
+      if (id !== undefined) this.#ids.set(name, id);
       const row = { name, variable: name, reach: variable.reach, scopes: [] };
       return [{ ...row, state: this.#stateOf(listed, variable, []) }];
     }

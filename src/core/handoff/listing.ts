@@ -14,7 +14,7 @@ export interface Listed {
 }
 
 /** A listing, or why a text is none, as a phrase after its source. */
-export type Listing = { listed: Listed[]; next?: string } | { problem: string };
+export type Listing = { listed: Listed[]; items: number; document?: unknown } | { problem: string };
 
 /** How a listing is read. */
 export interface ListingFormat {
@@ -24,11 +24,6 @@ export interface ListingFormat {
   /** The stage as the host calls it. */
   stage: string;
 }
-
-export const usualPaths: ListingPaths = {
-  ...{ items: '', name: 'name', value: 'value', scope: 'scope' },
-  ...{ stage: '', id: '', next: '' },
-};
 
 /**
  * Parses what a host lists: JSON (an object of names, a list of names, or a list of objects), an env file, or one name per line.
@@ -50,16 +45,14 @@ function parseJson(text: string, { paths, words, stage }: ListingFormat): Listin
   }
   const all = at(document, paths.items);
   const items = Array.isArray(all) ? all.filter((item) => isOfStage(item, paths, stage)) : all;
-  const next = at(document, paths.next);
-  const more = paths.next !== '' && typeof next === 'string' && next !== '' ? { next } : {};
   if (Array.isArray(items)) {
     const listed = items.map((item) => itemOf(item, paths, words));
     if (listed.some((one) => one === undefined)) return { problem: `has an item without a name at "${paths.name}"` };
-    return { listed: listed as Listed[], ...more };
+    return { listed: listed as Listed[], items: (all as unknown[]).length, document };
   }
   if (isObject(items)) {
     const listed = Object.entries(items).map(([name, item]): Listed => ({ ...factsOf(item, paths, words), name }));
-    return { listed, ...more };
+    return { listed, items: listed.length, document };
   }
   const where = paths.items === '' ? 'the document' : `"${paths.items}"`;
   return { problem: `has no list of values at ${where}` };
@@ -83,7 +76,7 @@ function factsOf(item: unknown, paths: ListingPaths, words: ListingFormat['words
     return item === null || item === undefined || isMask(item) ? {} : { value: new Secret(textOf(item)) };
   const value = at(item, paths.value);
   const scope = at(item, paths.scope);
-  const isShown = value !== undefined && value !== null && !isMask(value);
+  const isShown = value !== undefined && value !== null && !isMask(value) && !isHidden(item, paths);
   const id = paths.id === '' ? undefined : at(item, paths.id);
   const given = typeof scope === 'string' ? [scope] : Array.isArray(scope) ? scope : undefined;
   return {
@@ -91,6 +84,11 @@ function factsOf(item: unknown, paths: ListingPaths, words: ListingFormat['words
     ...((typeof id === 'string' || typeof id === 'number') && { id: String(id) }),
     ...(given && { scopes: hostScopes.filter((one) => given.includes(words[one])) }),
   };
+}
+
+/** Tells whether the host has a value that it never shows: an item of a kind that the contract names. */
+function isHidden(item: unknown, { hidden }: ListingPaths): boolean {
+  return hidden?.is.includes(String(at(item, hidden.path))) ?? false;
 }
 
 /** Placeholders that hosts show instead of a hidden value. */
@@ -106,7 +104,7 @@ function textOf(value: unknown): string {
 }
 
 /** The value at a dotted path; the document itself for an empty one. */
-function at(document: unknown, path: string): unknown {
+export function at(document: unknown, path: string): unknown {
   let value = document;
   for (const key of path === '' ? [] : path.split('.'))
     value = isObject(value) && Object.hasOwn(value, key) ? value[key] : undefined;
@@ -127,7 +125,8 @@ function parseEnv(text: string): Listing {
     const text = value.map((part) => (part.kind === 'text' ? part.text : '')).join('');
     return [name, { name, ...(isLiteral && { value: new Secret(text) }) }];
   });
-  return { listed: [...new Map(listed).values()] };
+  const last = [...new Map(listed).values()];
+  return { listed: last, items: last.length };
 }
 
 function parseNames(text: string): Listing {
@@ -135,5 +134,5 @@ function parseNames(text: string): Listing {
   const names = lines.filter((line) => line !== '' && !line.startsWith('#'));
   const wrong = names.findIndex((name) => !/^[A-Za-z_][A-Za-z0-9_]*$/.test(name));
   if (wrong >= 0) return { problem: 'is neither JSON, nor an env file, nor one name per line' };
-  return { listed: names.map((name) => ({ name })) };
+  return { listed: names.map((name) => ({ name })), items: names.length };
 }

@@ -133,6 +133,26 @@ describe('a host against what the stage needs', () => {
     expect(messages(has).join('\n')).toContain(message);
   });
 
+  test('a host with a value for each scope has a row for each state', () => {
+    const both = asked({ host: { ...host, holds: ['build', 'server'] } });
+    const has = [
+      ...without('TOKEN'),
+      { ...listed('TOKEN', 'token-0002', ['build']), id: 'b' },
+      { ...listed('TOKEN', 'token-0001', ['server']), id: 's' },
+    ];
+    const { rows, ids } = compareHost(both, has);
+    expect(rows.filter(({ name }) => name === 'TOKEN').map(({ state, scopes }) => `${state} ${scopes}`)).toEqual([
+      'different build',
+      'same ',
+    ]);
+    expect(ids.get('TOKEN')).toBe('b');
+    const same = [...all, listed('TOKEN', 'token-0001', ['server'])];
+    expect(compareHost(both, same).rows.filter(({ name }) => name === 'TOKEN').length).toBe(1);
+    expect(messages([...without('TOKEN'), listed('TOKEN', 'a', ['server']), listed('TOKEN', 'a', [])])).toContain(
+      'host/wrong-scope harbour does not give TOKEN to builds',
+    );
+  });
+
   test('names of platforms, and names of the contract that it does not need, are no findings', () => {
     const has = [...all, listed('CI', '1'), listed('GITHUB_SHA', 'x')];
     expect(messages(has)).toEqual([]);

@@ -1,6 +1,7 @@
 import fc from 'fast-check';
 import { expect, test } from 'vitest';
-import { type Listed, parseListing, usualPaths } from '../../../src/core/handoff/listing.js';
+import { usualPaths } from '../../../src/core/contract/host-schema.js';
+import { type Listed, parseListing } from '../../../src/core/handoff/listing.js';
 import { reveal } from '../../../src/core/secrets/secret.js';
 
 const words = { build: 'build', server: 'runtime' };
@@ -34,6 +35,12 @@ test.each<[title: string, text: string, expected: string[] | string, paths?: Par
     { stage: 'on' },
   ],
   ['masks in the place of values', '{"A": "********", "B": "[hidden]", "C": "**bold**"}', ['A', 'B', 'C **bold**']],
+  [
+    'items that the host never shows',
+    '[{"name":"A","value":"v1:xyz","type":"secret"},{"name":"B","value":"2","type":"plain"}]',
+    ['A', 'B 2'],
+    { hidden: { path: 'type', is: ['secret', 'sealed'] } },
+  ],
   ['nothing', '', []],
   ['a broken document', '{"A": ', 'is not valid JSON'],
   ['a document without the list', '{"error":"no"}', 'has no list of values at "data"', { items: 'data' }],
