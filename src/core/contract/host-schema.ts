@@ -110,7 +110,7 @@ function settleListing(raw: RawHost['list']): HostListing {
   if (typeof raw === 'string') return { kind: 'file', file: raw, paths: usualPaths };
   const { items, name, value, scope, stage, id, hidden } = raw;
   const paths: ListingPaths = {
-    ...{ items, name, value, scope, stage, id, next: 'next' in raw ? raw.next : '' },
+    ...{ items, name, value, scope, stage, id, next: 'url' in raw ? raw.next : '' },
     ...(hidden && { hidden: { path: hidden.path, is: [hidden.is].flat() } }),
   };
   if ('file' in raw) return { kind: 'file', file: raw.file, paths };

@@ -84,7 +84,7 @@ function linkToNext(header: string | undefined): string | undefined {
     /<([^<>]*)>((?:\s*;\s*[\w*-]+\s*=\s*(?:"[^"]*"|[^",;\s]*))*)/g,
   )) {
     const [, quoted, plain] = /;\s*rel\s*=\s*(?:"([^"]*)"|([^",;\s]+))/i.exec(parameters) ?? [];
-    if ((quoted ?? plain ?? '').toLowerCase().split(/\s+/).includes('next')) return target;
+    if (/(^|\s)next(\s|$)/i.test(quoted ?? plain ?? '')) return target;
   }
   return undefined;
 }
