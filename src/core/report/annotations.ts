@@ -53,12 +53,19 @@ const lines: Readonly<Record<PipelineName, (annotation: Annotation) => string[]>
   },
 };
 
-/** Annotations for a pipeline, the gravest first, one per line; at most {@link MOST} findings and remarks. */
+/** Annotations for a pipeline, the gravest first, one per line; at most {@link MOST} findings and remarks, and how many more there are. */
 export function annotationLines(report: Report, pipeline: PipelineName): string[] {
   const all = [...remarksOf(report).map(remark), ...report.findings.map(annotation)];
   const sorted = all.sort((a, b) => compareLevels(a.level, b.level));
+  const [first, ...others] = sorted.slice(MOST);
+  const left = first ? [leftOut(first, others.length + 1)] : [];
   // TeamCity declares each type once.
-  return [...new Set(sorted.slice(0, MOST).flatMap((one) => lines[pipeline](one)))];
+  return [...new Set([...sorted.slice(0, MOST), ...left].flatMap((one) => lines[pipeline](one)))];
+}
+
+/** Annotation in the place of those that do not fit, with the level of the gravest. */
+function leftOut({ level }: Annotation, number: number): Annotation {
+  return { level, title: 'more', text: `and ${number.toLocaleString('en')} more: see the report`, where: {} };
 }
 
 function remark({ level, kind, message, path }: Remark): Annotation {

@@ -1,4 +1,5 @@
 import { answerText } from '../../conclude/answers.js';
+import type { Coverage } from '../../findings/check.js';
 import { questions } from '../../findings/check.js';
 import { count, displayText, escapeJsonControls } from '../../text/display.js';
 import { base64Sha256 } from '../../text/hash.js';
@@ -72,15 +73,24 @@ function sectionsOf(report: Report): [id: string, name: string][] {
     ['findings', changes ? 'New findings' : 'Findings'],
     ...(changes ? ([['gone', 'Gone']] as [string, string][]) : []),
     ...(changes ? ([['same', 'The same']] as [string, string][]) : []),
+    ...(coverage ? ([['coverage', notChecked(coverage)]] as [string, string][]) : []),
     ...(contents ? ([['matrix', 'Contents']] as [string, string][]) : []),
     ...(contents ? ([['files', 'Files']] as [string, string][]) : []),
-    ...(coverage ? ([['coverage', 'Not checked']] as [string, string][]) : []),
     ...(report.accepted ? ([['accepted', 'Accepted']] as [string, string][]) : []),
   ];
 }
 
+/** The name of the section, with how much it lists. */
+function notChecked({ unread, notSearched = [] }: Coverage): string {
+  const number = unread.length + notSearched.length;
+  return number === 0 ? 'Not checked' : `Not checked (${number.toLocaleString('en')})`;
+}
+
 function section(id: string, name: string): string {
-  const inner = id === 'findings' ? '<div id="filters" hidden></div>\n<div id="findings-list"></div>\n' : '';
+  const inner =
+    id === 'findings'
+      ? '<div id="overview"></div>\n<div id="filters" hidden></div>\n<div id="findings-list"></div>\n'
+      : '';
   return `<section id="${id}" aria-labelledby="${id}-title">\n<h2 id="${id}-title" tabindex="-1">${name}</h2>\n${inner}</section>`;
 }
 

@@ -19,10 +19,14 @@ export function matrixElement(report: PageReport, choose: Choose): HTMLElement {
   const cells = cellsOf(report);
   const files = filesOf(cells);
   if (files.length === 0) return h('p', { class: 'none' }, 'No variable of the contract is in any file.');
-  return pagedColumns(files, (columns) => table(report, cells, columns, choose), {
+  const groups = groupsOf(report, cells);
+  const matrix = pagedColumns(files, (columns, isPaper) => table({ groups, cells, isPaper }, columns, choose), {
     most: MOST_COLUMNS,
     label: 'Variables and files',
   });
+  const absent = (report.contents?.variables ?? []).map(({ name }) => name).filter((name) => !cells.has(name));
+  if (absent.length > 0) matrix.append(h('p', { class: 'help' }, `In no file: ${absent.join(', ')}`));
+  return matrix;
 }
 
 function cellsOf({ findings, contents }: PageReport): Map<string, Map<string, Cell>> {
@@ -53,20 +57,25 @@ function filesOf(cells: ReadonlyMap<string, ReadonlyMap<string, Cell>>): string[
   return [...weights].sort((a, b) => b[1] - a[1] || (a[0] < b[0] ? -1 : 1)).map(([file]) => file);
 }
 
-function table(
-  report: PageReport,
-  cells: ReadonlyMap<string, ReadonlyMap<string, Cell>>,
-  files: readonly string[],
-  choose: Choose,
-): HTMLElement {
+interface Matrix {
+  /** Variables by reach. */
+  groups: readonly [string, string[]][];
+  cells: ReadonlyMap<string, ReadonlyMap<string, Cell>>;
+  /** Rows without a cell are left out on paper, where a table has few columns. */
+  isPaper: boolean;
+}
+
+function table({ groups, cells, isPaper }: Matrix, files: readonly string[], choose: Choose): HTMLElement {
   const head = h(
     'tr',
     {},
     h('th', { scope: 'col' }, 'variable'),
     ...files.map((file) => h('th', { scope: 'col', title: file }, h('span', {}, shortened(file)))),
   );
-  const groups = groupsOf(report, cells).map(([reach, names]) =>
-    h(
+  const body = groups.flatMap(([reach, all]) => {
+    const names = isPaper ? all.filter((name) => files.some((file) => cells.get(name)?.has(file))) : all;
+    if (names.length === 0) return [];
+    return h(
       'tbody',
       {},
       h('tr', { class: 'group' }, h('th', { colspan: files.length + 1, scope: 'rowgroup' }, reach)),
@@ -78,9 +87,9 @@ function table(
           ...files.map((file) => h('td', {}, ...cellElement(name, file, cells.get(name)?.get(file), choose))),
         ),
       ),
-    ),
-  );
-  return h('table', { class: 'matrix' }, h('thead', {}, head), ...groups);
+    );
+  });
+  return h('table', { class: 'matrix' }, h('thead', {}, head), ...body);
 }
 
 /** Variables of the contract in its order, then names that only findings have. */
@@ -93,9 +102,20 @@ function groupsOf(
     if (variable !== undefined && !reachOf.has(variable)) reachOf.set(variable, reach ?? 'undeclared');
   for (const name of cells.keys()) if (!reachOf.has(name)) reachOf.set(name, 'undeclared');
   return ['server', 'build', 'public', 'undeclared'].flatMap((reach): [string, string[]][] => {
-    const names = [...reachOf].flatMap(([name, of]) => (of === reach ? [name] : []));
-    return names.length > 0 ? [[reach, names]] : [];
+    const names = [...reachOf].flatMap(([name, of]) => (of === reach && cells.has(name) ? [name] : []));
+    const weights = new Map(names.map((name) => [name, weightOf(cells.get(name))]));
+    const sorted = names.sort((a, b) => (weights.get(b) ?? 0) - (weights.get(a) ?? 0));
+    return sorted.length > 0 ? [[reach, sorted]] : [];
   });
+}
+
+/** Errors weigh more than any number of warnings, warnings more than notes, and findings more than places of a value. */
+function weightOf(row: ReadonlyMap<string, Cell> | undefined): number {
+  const cells = [...(row?.values() ?? [])];
+  const findings = cells.flatMap((cell) => cell.findings);
+  const worst = Math.min(...findings.map(({ level }) => levels.indexOf(level)), levels.length);
+  const places = cells.reduce((sum, cell) => sum + cell.places, 0);
+  return (levels.length - worst) * 1e12 + findings.length * 1e6 + Math.min(places, 999_999);
 }
 
 function cellElement(variable: string, file: string, cell: Cell | undefined, choose: Choose): (HTMLElement | string)[] {

@@ -23,7 +23,7 @@ export interface Filter {
   code: string;
   variable: string;
   stage: string;
-  /** File, as {@link fileOf} names it. */
+  /** File, as {@link fileOf} names it, or a directory. */
   file: string;
   text: string;
 }
@@ -54,6 +54,11 @@ function searchText(finding: PageFinding): string {
   return text;
 }
 
+/** Tells whether a file is a path or below it. */
+function isBelow(file: string, path: string): boolean {
+  return path === '' || file === path || file.startsWith(`${path}/`);
+}
+
 export function filtered(findings: readonly PageFinding[], filter: Filter): PageFinding[] {
   const words = filter.text.toLowerCase().split(/\s+/).filter(Boolean);
   return findings.filter(
@@ -62,20 +67,77 @@ export function filtered(findings: readonly PageFinding[], filter: Filter): Page
       (filter.code === '' || one.code === filter.code) &&
       (filter.variable === '' || one.variable === filter.variable) &&
       (filter.stage === '' || one.stage === filter.stage) &&
-      (filter.file === '' || fileOf(one) === filter.file) &&
+      isBelow(fileOf(one), filter.file) &&
       words.every((word) => searchText(one).includes(word)),
   );
 }
 
-/** Findings by level and code, the gravest and most frequent first. */
-export function causesOf(findings: readonly PageFinding[]): PageFinding[][] {
-  const causes = new Map<string, PageFinding[]>();
+/** Findings of one level and code. */
+export interface Cause {
+  level: Level;
+  code: string;
+  findings: PageFinding[];
+  /** By variable, the most frequent first; findings about no variable have an empty name. */
+  groups: Group[];
+}
+
+/** Findings of one cause about one variable. */
+export interface Group {
+  /** Fragment of the page, for links. */
+  id: string;
+  variable: string;
+  findings: PageFinding[];
+  files: ReadonlySet<string>;
+}
+
+/** Findings by level and code, the gravest and most frequent first, and in each by variable. */
+export function causesOf(findings: readonly PageFinding[]): Cause[] {
+  const byCause = groupedBy(findings, ({ level, code }) => `${level} ${code}`);
+  const causes = byCause.map((all): Cause => {
+    const { level, code } = all[0] as PageFinding;
+    const groups = groupedBy(all, ({ variable = '' }) => variable).map((own): Group => {
+      const { variable = '' } = own[0] as PageFinding;
+      return { id: `${level}-${code}-${variable}`, variable, findings: own, files: new Set(own.map(fileOf)) };
+    });
+    return { level, code, findings: all, groups: groups.sort((a, b) => b.findings.length - a.findings.length) };
+  });
+  return causes.sort(
+    (a, b) => levels.indexOf(a.level) - levels.indexOf(b.level) || b.findings.length - a.findings.length,
+  );
+}
+
+function groupedBy(findings: readonly PageFinding[], keyOf: (finding: PageFinding) => string): PageFinding[][] {
+  const groups = new Map<string, PageFinding[]>();
   for (const finding of findings) {
-    const key = `${finding.level} ${finding.code}`;
-    const known = causes.get(key);
+    const key = keyOf(finding);
+    const known = groups.get(key);
     if (known) known.push(finding);
-    else causes.set(key, [finding]);
+    else groups.set(key, [finding]);
   }
-  const rank = ([first]: PageFinding[]) => levels.indexOf(first?.level ?? 'note');
-  return [...causes.values()].sort((a, b) => rank(a) - rank(b) || b.length - a.length);
+  return [...groups.values()];
+}
+
+/** Writes a filter as the fragment of a URL; empty if it filters nothing. */
+export function fragmentOf(filter: Filter): string {
+  const { levels: chosen, ...texts } = filter;
+  const parts = new URLSearchParams(Object.entries(texts).filter(([, value]) => value !== ''));
+  if (chosen.size < levels.length) parts.set('levels', [...chosen].join(','));
+  return parts.toString();
+}
+
+/** Reads a filter from the fragment of a URL; undefined if the fragment is no filter. */
+export function filterIn(fragment: string): Filter | undefined {
+  const parts = new URLSearchParams(fragment.replace(/^#/, ''));
+  const text = (name: string) => parts.get(name) ?? '';
+  const named = ['code', 'variable', 'stage', 'file', 'text', 'levels'];
+  if (!named.some((name) => parts.has(name))) return undefined;
+  const chosen = parts.has('levels') ? levels.filter((level) => text('levels').split(',').includes(level)) : levels;
+  return {
+    levels: new Set(chosen),
+    code: text('code'),
+    variable: text('variable'),
+    stage: text('stage'),
+    file: text('file'),
+    text: text('text'),
+  };
 }
