@@ -225,18 +225,18 @@ class Probe {
     if (request.browser) await this.#afterStart(site, request, answered);
     const served = servedBuild(this.#known, receipts);
     const lacks = lackedScripts(served.receipt, this.#known, resources);
-    this.#output.found.push(...this.#started.findings(site));
     this.#links(reader, site.url);
     const facts: SiteFacts = {
       url: site.url,
       resources: site.resources,
       valueFiles: [...this.#valueFiles],
       workers: reader.workers.map((one) => ({ ...one, ...(this.#pageKeepers.has(one.url) && { keepsPage: true }) })),
+      startFiles: this.#started.urls,
       calls: unansweredCalls(reader.calls, site.url, (url) => answered.has(url) || reader.has(url)),
       served: servedFacts(this.#versionParts, this.stage, { ...served, lacks }, receipts, declared),
     };
     this.#output.site = facts;
-    this.#output.loadTime = this.#loadTimeValues(site.resources, site.url);
+    this.#output.loadTime = [...this.#loadTimeValues(site.resources, site.url), ...this.#started.findings(site)];
     await this.#expectedValues();
     return this.#result(facts, reader);
   }
@@ -299,7 +299,9 @@ class Probe {
         facts: this.#facts,
       });
       const isOthers = isError === true || this.#isOfOthers(resource);
-      const found = isOthers ? result.findings.filter(isAboutValues) : result.findings;
+      const all = isOthers ? result.findings.filter(isAboutValues) : result.findings;
+      // The page of an error need not be of the build.
+      const found = isError ? all.filter(({ code }) => code !== 'stage/foreign-value') : all;
       this.#output.found.push(...(kind === 'answer' ? found.map(asAnswer) : found));
       this.#coverage.files++;
       this.#coverage.members += result.members;

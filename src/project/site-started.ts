@@ -15,6 +15,8 @@ export class StartedKeys {
   readonly #names = new Map<string, string>();
   readonly #variables: ReadonlyMap<string, Variable>;
   readonly #startedIn;
+  /** Files that the server fills. */
+  readonly urls: string[] = [];
   /** By variable: the value, and the URL of the first file that has it. */
   readonly #found = new Map<string, { value: string; url: string }>();
 
@@ -41,6 +43,7 @@ export class StartedKeys {
     const { property, file } = this.#startedIn;
     const isFile = file !== undefined && shownUrl(url).endsWith(`/${file}`);
     if (!isFile && !isPage(resource)) return;
+    this.urls.push(url);
     const text = Buffer.from(body).toString();
     for (const script of isFile ? [text] : linksInPage(text, url).scripts)
       for (const [variable, value] of startedValues(script, property, this.#names))
@@ -54,7 +57,7 @@ export class StartedKeys {
       if (right === undefined || right === value) return [];
       const of = this.others.find((one) => value !== '' && this.#valueIn(one, variable) === value)?.stage.name;
       const about = { variable, stage: site.stage, isEmpty: value === '', ...(of !== undefined && { of }) };
-      return [{ ...siteFinding(site, shownUrl(url), finding('stale/runtime-file', 'started', about)) }];
+      return [{ ...siteFinding(site, shownUrl(url), finding('stale/runtime-file', 'started', about)), variable }];
     });
   }
 

@@ -18,7 +18,7 @@ import { type Ran, theCaller } from './call.js';
 
 export type { Ran };
 
-const repository = join(import.meta.dirname, '../..');
+export const repository = join(import.meta.dirname, '../..');
 
 /** The built program. */
 export const program = join(repository, 'dist/adder.cjs');

@@ -1,3 +1,5 @@
+import type { RawFinding } from '../findings/finding.js';
+import { type SiteFacts, shownUrl } from '../probe/site.js';
 import type { Conclusion } from './conclusion.js';
 
 /**
@@ -5,8 +7,16 @@ import type { Conclusion } from './conclusion.js';
  * needs no rebuild.
  */
 export const loadTimeValues: Conclusion = {
-  explains: ({ code, place, variable }, { loadTime }) =>
+  explains: ({ code, place, variable }, { loadTime, site }) =>
     code === 'stage/foreign-value' &&
-    loadTime.some((one) => one.place?.path === place?.path && one.variable === variable),
+    loadTime.some(
+      (one) =>
+        one.variable === variable && (one.place?.path === place?.path || isFilledAtStart(one, place?.path ?? '', site)),
+    ),
   findings: ({ loadTime }) => loadTime,
 };
+
+/** Tells whether a server filled a file with the value when it started: every page that it renders has the value too. */
+function isFilledAtStart({ variant }: RawFinding, path: string, site: SiteFacts | undefined): boolean {
+  return variant === 'started' && (site?.startFiles.some((url) => shownUrl(url) === path) ?? false);
+}

@@ -12,7 +12,9 @@ export const missingValues: Conclusion = {
     // The values of another build are not on the site, and other findings say why.
     if (site && isOtherBuild(siteOf(site, stage, bundle))) return [];
     const own = found.filter((one) => one.bundle === bundle);
-    const reported = new Set([...own, ...heldAtBuild(output)].map(({ variable }) => variable));
+    // The served build has an earlier value; what changed since says so.
+    const changed = site?.served.since.flatMap(({ changes }) => changes) ?? [];
+    const reported = new Set([...own, ...heldAtBuild(output), ...changed].map(({ variable }) => variable));
     return unseen(output).flatMap(({ variable, leavesTrace }) => {
       const read = reads.find((one) => one.variable === variable);
       if (!leavesTrace || !read || reported.has(variable)) return [];

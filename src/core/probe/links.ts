@@ -144,7 +144,8 @@ export function linksInScript(text: string, url: string, base: string): Link[] {
   for (const { 2: reference = '', index } of text.matchAll(fileString)) {
     const before = text.slice(Math.max(0, index - 60), index);
     const path = reference.replaceAll('\\/', '/');
-    // The ending of a name that is computed.
+    // A template, and the ending of a name that is computed.
+    if (path.includes('${')) continue;
     if (/(^|\/)\.[^/]*$/.test(path) && !/^\.{0,2}\/[^.]/.test(path)) continue;
     // A name without a directory is a package, or text.
     const isImport = /(?:\bimport\s*\(?\s*|\bfrom\s*)$/.test(before) && /^(\.{0,2}\/|https?:)/.test(path);

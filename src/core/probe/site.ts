@@ -33,6 +33,8 @@ export interface SiteFacts {
   valueFiles: readonly string[];
   /** Service workers, each with the URLs that it names. */
   workers: readonly { url: string; names: readonly string[]; keepsPage?: true }[];
+  /** URLs of pages and scripts that a framework's server fills with values when it starts. */
+  startFiles: readonly string[];
   /** Requests of an API that the pages' code sends to the site, and whose answers were not searched. */
   calls: readonly string[];
   served: ServedFacts;

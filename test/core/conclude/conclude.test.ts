@@ -389,7 +389,7 @@ test('what a report shows besides findings is passed on', () => {
 describe('a site', () => {
   const aBuild = { bundle: 'desk', stage: 'production', builtAt: build.builtAt, urls: ['https://shop.example/a.js'] };
   const site = (served: Partial<SiteFacts['served']>): SiteFacts => ({
-    ...{ url: 'https://shop.example/', resources: [], valueFiles: [], workers: [], calls: [] },
+    ...{ url: 'https://shop.example/', resources: [], valueFiles: [], workers: [], calls: [], startFiles: [] },
     served: { receipts: 1, builds: [aBuild], unknown: [], lacks: [], since: [], ...served },
   });
   const of = (served: Partial<SiteFacts['served']>, more: Partial<OutputFacts> = {}) =>

@@ -31,7 +31,7 @@ function found(resources: Resource[], part: Partial<Site> = {}): string[] {
     resources,
     valueFiles: [],
     workers: [],
-    calls: [],
+    ...{ calls: [], startFiles: [] },
     served: { receipts: 0, builds: [], unknown: [], lacks: [], since: [] },
     ...part,
   };
@@ -167,7 +167,7 @@ describe('versions', () => {
     resources: [],
     valueFiles: [],
     workers: [],
-    calls: [],
+    ...{ calls: [], startFiles: [] },
     served: { receipts: 0, builds: [], unknown: [], lacks: [], since: [] },
   };
   const messages = (builds: [Receipt, string[]][]) => {
