@@ -229,6 +229,7 @@ class Probe {
     const facts: SiteFacts = {
       url: site.url,
       resources: site.resources,
+      ...(because !== undefined && { unread: because }),
       valueFiles: [...this.#valueFiles],
       workers: reader.workers.map((one) => ({ ...one, ...(this.#pageKeepers.has(one.url) && { keepsPage: true }) })),
       startFiles: this.#started.urls,
@@ -318,7 +319,9 @@ class Probe {
   /** A script of somebody else, such as statistics: what its own code is like is not the project's business. */
   #isOfOthers({ url, sha256: digest }: Resource): boolean {
     const { host } = new URL(url);
-    if (this.#ownHosts.has(host) || this.#digests.has(digest)) return false;
+    // Values files are written after the build, so no receipt has them.
+    const isOfStage = PAGE_FILE.test(url.slice(url.lastIndexOf('/') + 1));
+    if (isOfStage || this.#ownHosts.has(host) || this.#digests.has(digest)) return false;
     this.#foreignHosts.add(host);
     return true;
   }
@@ -501,7 +504,7 @@ function whyNotRead(first: Resource, request: ProbeRequest): string | undefined 
   const { url, status } = first;
   const advice = 'if it asks for a login, pass --site-header or --cookie';
   if (isLoginOf(first, request)) return `redirects to ${shownUrl(url)}; ${advice}`;
-  if (status === 401 || status === 403) return `lets nobody in (status ${status}); ${advice}`;
+  if (status === 401 || status === 403) return `denies access (status ${status}); ${advice}`;
   return isThere(first) || isUnanswered(status) ? undefined : `answers with status ${status}`;
 }
 

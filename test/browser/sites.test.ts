@@ -12,6 +12,9 @@ afterEach(async () => {
   for (const server of running.splice(0)) await server.stop();
 });
 
+/** Probes of one site in a row; `npm run soak` has 1,000. */
+const SOAK = Number(process.env.ADDER_SOAK ?? 3);
+
 const login = 'made-up-login-0001';
 
 /** A shop with two builds in directories of their own: `old` and `new`, which differ in the URL of the API. */
@@ -209,6 +212,23 @@ describe.skipIf(!hasNginx)('sites behind nginx', () => {
       else expect(said).toMatchObject(says);
     },
     60_000,
+  );
+
+  test.each<[title: string, conf: string, args: string[], runs: number]>([
+    ['without a limit', 'plain', [], SOAK],
+    ['with a rate limit', 'rate-limit', ['--rate', '15'], Math.ceil(SOAK / 20)],
+  ])(
+    'soak: many probes %s say the same each time',
+    async (_, conf, args, runs) => {
+      const { project, values } = builtTwice();
+      const server = await Nginx.start(conf, values);
+      running.push(server);
+      for (let run = 1; run <= runs; run++) {
+        const { code, answers, found, unread } = await probe(project, server.url, args);
+        expect({ run, code, answers, found, unread }).toEqual({ run, code: 0, answers: yes, found: [], unread: [] });
+      }
+    },
+    SOAK * 10_000,
   );
 
   test('a rate limit that leaves something unanswered is never a yes', async () => {

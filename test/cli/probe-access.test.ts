@@ -77,7 +77,7 @@ describe('a site behind a login', () => {
     [
       'refuses',
       { status: 401, headers: {} },
-      /lets nobody in \(status 401\); if it asks for a login, pass --site-header/,
+      /denies access \(status 401\); if it asks for a login, pass --site-header/,
     ],
     ['sends to a login', { status: 302, headers: { location: '/login' } }, /redirects to \S+\/login; if it asks/],
   ])('%s: nothing is known of it', async (_, refusal, because) => {

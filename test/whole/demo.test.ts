@@ -83,6 +83,7 @@ test('serve: the story of a served site, from a misspelt name on the host to a c
     'serve/cross-origin',
     'rebuild   SEASON: inlined',
     'this file is of an older build',
+    'if it asks for a login, pass --site-header or --cookie',
   ])
     expect(ran.stdout).toContain(text);
   expect(ran.stderr).toMatch(/trying again in/);

@@ -67,7 +67,8 @@ function runStep(
   world.stdout.write(`\n${says === '' ? '' : `${style.dim(`# ${says}`)}\n`}${style.strong(`$ ${typed}`)}\n`);
   change?.(folder);
   if (expects === undefined) return undefined;
-  const [, ...words] = command.split(' ');
+  // Words may be in single quotes, as a shell needs them.
+  const [, ...words] = [...command.matchAll(/'([^']*)'|\S+/g)].map(([whole, quoted]) => quoted ?? whole);
   const env: Record<string, string | undefined> = { ...world.env, ...(colour && { FORCE_COLOR: '1' }) };
   // The story's names must come only from its files, not from this environment.
   for (const name of namesOfTheStories) delete env[name];

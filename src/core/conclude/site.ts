@@ -15,10 +15,16 @@ export const siteAnswers: Conclusion = {
     if (!site) return [];
     const calls = unsearchedCalls(site.calls, bundle);
     if (isWhole) return calls;
-    const because = `not all of the site of ${bundle} could be read`;
-    return [...calls, { question: 'allThere', bundle, because, remedy: 'see the list of what could not be checked' }];
+    const because = site.unread === undefined ? `not all of the site of ${bundle} could be read` : notRead(bundle);
+    return [...calls, { question: 'allThere', bundle, because, remedy: SEE_LIST }];
   },
 };
+
+const SEE_LIST = 'see the list of what could not be checked';
+
+function notRead(bundle: string): string {
+  return `the site of ${bundle} could not be read`;
+}
 
 /** Answers of an API that nobody searched: the server may put a secret into one. */
 function unsearchedCalls(calls: readonly string[], bundle: string): Doubt[] {
@@ -39,6 +45,7 @@ export const servedBuild: Conclusion = {
     if (!site) return [];
     const { builds, unknown, receipts } = site.served;
     const doubt = (because: string, remedy: string) => [{ question: 'current' as const, bundle, because, remedy }];
+    if (site.unread !== undefined) return doubt(notRead(bundle), SEE_LIST);
     if (builds.length === 0)
       return doubt(
         receipts === 0

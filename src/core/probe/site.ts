@@ -27,6 +27,8 @@ export interface ServedFacts {
 export interface SiteFacts {
   /** The URL of the first page, after redirects. */
   url: string;
+  /** Why the site could not be read at all, as a phrase after its URL. */
+  unread?: string;
   /** Everything that was asked for, in the order of the answers. */
   resources: readonly Resource[];
   /** URLs of scripts with load-time values. */

@@ -25,13 +25,18 @@ function answer(response, status, body, headers = {}) {
   response.end(body === undefined ? '' : `${JSON.stringify(body)}\n`);
 }
 
-/** Faults of the console. @returns whether the request was answered, badly */
-function fail(request, response, { failEvery, resetEvery, perSecond }) {
-  requests++;
+/** Counts a request. @returns whether there were more in this second */
+function isTooOften(perSecond) {
   const now = Math.floor(Date.now() / 1000);
   inSecond = now === second ? inSecond + 1 : 1;
   second = now;
-  if (perSecond && inSecond > perSecond) answer(response, 429, { error: 'slow down' }, { 'retry-after': '1' });
+  return inSecond > perSecond;
+}
+
+/** Faults of the console. @returns whether the request was answered, badly */
+function fail(request, response, { failEvery, resetEvery, perSecond }) {
+  requests++;
+  if (perSecond && isTooOften(perSecond)) answer(response, 429, { error: 'slow down' }, { 'retry-after': '1' });
   else if (resetEvery && requests % resetEvery === 0) request.socket.destroy();
   else if (failEvery && requests % failEvery === 0) answer(response, 503, { error: 'try later' });
   else return false;
@@ -84,7 +89,15 @@ let purge;
 function serve(which) {
   return (request, response) => {
     const all = settings();
-    const { directory = 'web/dist', headers = {}, keeps = [], deny = [] } = all[which] ?? {};
+    const { directory = 'web/dist', headers = {}, keeps = [], deny = [], login, perSecond } = all[which] ?? {};
+    if (login && request.headers.authorization !== `Basic ${login}`) {
+      response.writeHead(401, { 'content-type': 'text/plain', 'www-authenticate': 'Basic realm="preview"' });
+      return response.end('who are you?\n');
+    }
+    if (perSecond && isTooOften(perSecond)) {
+      response.writeHead(429, { 'content-type': 'text/plain', 'retry-after': '1' });
+      return response.end('slow down\n');
+    }
     if (all.purge !== purge) kept.clear();
     purge = all.purge;
     const { pathname } = new URL(request.url, 'http://site.test');
