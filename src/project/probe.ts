@@ -223,7 +223,8 @@ class Probe {
     const answered = new Set<string>();
     for await (const answer of api.answers(site)) await this.#answer(answer, answered);
     if (request.browser) await this.#afterStart(site, request, answered);
-    const served = servedBuild(this.#known, receipts);
+    // Builds with equal files are told apart by nothing but what the user says.
+    const served = servedBuild(this.#known, declared ? [declared, ...receipts] : receipts);
     const lacks = lackedScripts(served.receipt, this.#known, resources);
     this.#links(reader, site.url);
     const facts: SiteFacts = {

@@ -71,7 +71,10 @@ describe('what changed between two reports', () => {
 
   test('what could not be read is not gone for certain', () => {
     const at = withReports(leaks, { ...fine, 'b.js.gz': gzipSync('f()').subarray(0, 14) });
-    expect(at.adder(show).stdout).toContain('1 item could not be checked, so some of these may still be there');
+    const { code, stdout } = at.adder(show);
+    expect(stdout).toContain('1 item could not be checked, so some of these may still be there');
+    // The reason for the exit code.
+    expect([code, stdout]).toEqual([3, expect.stringMatching(/could not check 1 item:\n {2}dist\/b\.js\.gz /)]);
   });
 
   test.each<[string, string[], RegExp]>([

@@ -203,6 +203,44 @@ export const ofSites: readonly Situation[] = [
     follow: (_, __, beside) => configure(beside, (files) => files),
   },
   {
+    code: 'serve/missing-file',
+    variant: 'of-build',
+    files: { ...clean, 'src/hidden.js': 'export const hidden = import.meta.env.VITE_API_URL;\n' },
+    beside: served(({ '/assets/hidden.js': _, ...files }) => files),
+    check: probe,
+    says: /^deploy all files of the build$/,
+    follow: () => undefined,
+  },
+  {
+    code: 'serve/mixed-builds',
+    variant: 'encoding',
+    files: clean,
+    beside: served((files) => {
+      const page = files['/'] as { body: Buffer };
+      return { ...files, '/': { body: page.body, compressed: `${page.body}<p>old</p>` } };
+    }),
+    check: probe,
+    says: /^compress the files again after each build/,
+    follow: () => undefined,
+  },
+  {
+    code: 'serve/out-of-date',
+    variant: 'not-declared',
+    files: clean,
+    beside: async (at) => {
+      does(at, build);
+      const old = outputOf(at);
+      does(at, 'sed -i s,/v1,/v2, .env.production');
+      return Object.assign(await served((files) => files)(at), { old });
+    },
+    check: `${probe} --build previous`,
+    says: /^deploy the build of /,
+    follow: (_, __, beside) => {
+      const { old } = beside as ServedSite & { old: Files };
+      configure(beside, () => old);
+    },
+  },
+  {
     code: 'serve/env-file',
     variant: 'answer',
     files: clean,

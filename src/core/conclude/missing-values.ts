@@ -9,8 +9,8 @@ import type { OutputFacts } from './facts.js';
 export const missingValues: Conclusion = {
   findings(output, { stage }, found) {
     const { bundle = '', uncached, reads, site } = output;
-    // The values of another build are not on the site, and other findings say why.
-    if (site && isOtherBuild(siteOf(site, stage, bundle))) return [];
+    // The values of another build, or of a script that was not deployed, are not on the site, and other findings say why.
+    if (site && (isOtherBuild(siteOf(site, stage, bundle)) || site.served.lacks.length > 0)) return [];
     const own = found.filter((one) => one.bundle === bundle);
     // The served build has an earlier value; what changed since says so.
     const changed = site?.served.since.flatMap(({ changes }) => changes) ?? [];

@@ -16,7 +16,12 @@ export function summaryLines(
   { summary, coverage, answers, checked = [], bundles = [], trials = [], served, ...compared }: FindingsReport,
   options: PrintOptions,
 ): string[] {
-  if (compared.changes) return [changesLine(compared.changes, compared.findings)];
+  if (compared.changes)
+    return [
+      changesLine(compared.changes, compared.findings),
+      ...(answers ? answerLines(onlyUnknown(answers), options) : []),
+      ...(coverage && coverage.unread.length > 0 ? coverageLines(coverage, options) : []),
+    ];
   return [
     countLine(summary, options, nothingFound({ coverage, answers }, options)),
     ...(answers ? answerLines(answers, options) : []),
@@ -26,6 +31,15 @@ export function summaryLines(
     ...(served ? servedLines(served, options) : []),
     ...(coverage ? coverageLines(coverage, options) : []),
   ];
+}
+
+/** Answers that explain the exit code of a comparison. */
+function onlyUnknown(answers: Answers): Answers {
+  const entries = questions.map((question) => {
+    const one = answers[question];
+    return [question, one.answer === 'not known' ? one : { answer: 'not asked' as const }];
+  });
+  return Object.fromEntries(entries) as Answers;
 }
 
 /** The line of a report without findings: that there are none, or none in what could be checked. */
