@@ -318,11 +318,12 @@ class Probe {
   }
 
   /** A script of somebody else, such as statistics: what its own code is like is not the project's business. */
-  #isOfOthers({ url, sha256: digest }: Resource): boolean {
+  #isOfOthers(resource: Resource): boolean {
+    const { url, sha256: digest } = resource;
     const { host } = new URL(url);
-    // Values files are written after the build, so no receipt has them.
+    // Values files are written after the build, and pages get their tag then, so no receipt has them as they are.
     const isOfStage = PAGE_FILE.test(url.slice(url.lastIndexOf('/') + 1));
-    if (isOfStage || this.#ownHosts.has(host) || this.#digests.has(digest)) return false;
+    if (isOfStage || isPage(resource) || this.#ownHosts.has(host) || this.#digests.has(digest)) return false;
     this.#foreignHosts.add(host);
     return true;
   }
