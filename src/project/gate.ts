@@ -18,6 +18,8 @@ export interface GateRequest extends Pick<InspectRequest, 'caches' | 'packages' 
   stage: string;
   /** Also the served sites. */
   probe: boolean;
+  /** The build that sites should serve, as for `probe`. */
+  build?: string | undefined;
   /** Also trial builds of the bundles. */
   trial: boolean;
   /** Gets the output of trial builds. */
@@ -164,12 +166,16 @@ function noFiles(unread: readonly Unread[]): Coverage {
 }
 
 /** The sites of the bundles, if the user asked for them: before a deployment they serve the build before. */
-async function sitesPart(project: Project, { stage, probe: isWanted }: GateRequest, world: World): Promise<GatePart> {
+async function sitesPart(
+  project: Project,
+  { stage, probe: isWanted, build }: GateRequest,
+  world: World,
+): Promise<GatePart> {
   const part = 'served sites';
   if (!isWanted) return { part, checks: [], because: '--probe includes them' };
   const sites = [...project.contract.bundles.values()].flatMap(({ name: bundle, served }) => {
     const site = served[stage];
-    return site ? [{ ...site, stage, bundle }] : [];
+    return site ? [{ ...site, stage, bundle, build }] : [];
   });
   if (sites.length === 0)
     throw new Failure(
@@ -184,14 +190,21 @@ async function sitesPart(project: Project, { stage, probe: isWanted }: GateReque
 /** A site that gives no answer is not checked, and the other parts are reported. */
 async function siteCheck(
   project: Project,
-  { stage, bundle, url, also, ...access }: ServedSite & { stage: string; bundle: string },
+  {
+    stage,
+    bundle,
+    url,
+    also,
+    build,
+    ...access
+  }: ServedSite & Pick<GateRequest, 'stage' | 'build'> & { bundle: string },
   world: World,
 ): Promise<CheckResult> {
   const { probe, SiteUnreachable, usualProbe } = await import('./probe.js');
   try {
     const { findings, groups, coverage, verdict, since } = await probe(
       project,
-      { ...usualProbe, url, also, stage, bundle, access },
+      { ...usualProbe, url, also, stage, bundle, access, build },
       world,
     );
     return { findings, groups, coverage, ...(verdict && { verdict }), ...(since && { since }) };

@@ -223,7 +223,7 @@ class Probe {
     const answered = new Set<string>();
     for await (const answer of api.answers(site)) await this.#answer(answer, answered);
     if (request.browser) await this.#afterStart(site, request, answered);
-    // Builds with equal files are told apart by nothing but what the user says.
+    // Several builds may have the same files: then the declared one is served.
     const served = servedBuild(this.#known, declared ? [declared, ...receipts] : receipts);
     const lacks = lackedScripts(served.receipt, this.#known, resources);
     this.#links(reader, site.url);
@@ -234,7 +234,7 @@ class Probe {
       valueFiles: [...this.#valueFiles],
       workers: reader.workers.map((one) => ({ ...one, ...(this.#pageKeepers.has(one.url) && { keepsPage: true }) })),
       startFiles: this.#started.urls,
-      calls: unansweredCalls(reader.calls, site.url, (url) => answered.has(url) || reader.has(url)),
+      calls: unansweredCalls(reader.calls, site.url, (url) => isAmong(answered, url) || reader.has(url)),
       served: servedFacts(this.#versionParts, this.stage, { ...served, lacks }, receipts, declared),
     };
     this.#output.site = facts;
@@ -341,7 +341,9 @@ class Probe {
     if (text !== undefined && this.#names.length > 0) this.#keep(resource, text);
     if (text !== undefined && isCandidate && this.#hasValues(url, text)) this.#valueFiles.add(url);
     const isOfStage = PAGE_FILE.test(url.slice(url.lastIndexOf('/') + 1));
-    if (isOfStage || this.#isOfOthers(resource) || !['page', 'script', 'style'].includes(kind)) return;
+    // The server writes this file when it starts, so no receipt has it.
+    const isFilled = !isHtml && this.#started.urls.includes(url);
+    if (isOfStage || isFilled || this.#isOfOthers(resource) || !['page', 'script', 'style'].includes(kind)) return;
     const plain = isHtml ? Buffer.from(withoutValues(Buffer.from(body).toString('latin1')), 'latin1') : undefined;
     const mayDiffer = isHtml && toolchainOf(this.bundle).rendersOnServer === true;
     this.#known.push({ url, sha256: plain ? sha256(plain) : digest, ...(mayDiffer && { mayDiffer }) });
@@ -494,6 +496,11 @@ function usualFiles(url: string): Link[] {
     const kind = one.endsWith('.js') ? ('worker' as const) : ('data' as const);
     return { url: one, kind, isCors: false, isGuess: true };
   });
+}
+
+/** Tells whether an answer was searched. The constant beginning of a template stands for any URL that begins so. */
+function isAmong(answered: ReadonlySet<string>, url: string): boolean {
+  return answered.has(url) || (url.endsWith('/') && [...answered].some((one) => one.startsWith(url)));
 }
 
 /** Tells whether the site redirected the first request to a login page. */

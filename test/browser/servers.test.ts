@@ -1,10 +1,9 @@
 import { type ChildProcess, spawn } from 'node:child_process';
-import { createServer } from 'node:http';
-import type { AddressInfo } from 'node:net';
 import { setTimeout as wait } from 'node:timers/promises';
 import { afterEach, describe, expect, test } from 'vitest';
 import { copyProgram, prepare, program, run, write } from '../../scripts/field/prepare.mjs';
 import { type FieldProject, projects } from '../../scripts/field/projects.mjs';
+import { freePort } from '../support/free-port.js';
 
 const urls = { staging: 'https://staging.saltmarsh.test', production: 'https://api.saltmarsh.example' };
 const key = 'made-up-signing-key-for-fares-0001';
@@ -99,14 +98,6 @@ async function started(folder: string, { start }: Framework, env: Record<string,
       return url;
   }
   throw new Error(`${start.join(' ')} does not answer`);
-}
-
-async function freePort(): Promise<number> {
-  const server = createServer();
-  await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
-  const { port } = server.address() as AddressInfo;
-  await new Promise((resolve) => server.close(resolve));
-  return port;
 }
 
 function probed(folder: string, url: string, ...more: string[]) {

@@ -112,7 +112,8 @@ describe('everything that a page leads to', () => {
 });
 
 describe('requests of the code', () => {
-  const code = 'fetch("/api/session");fetch("/api/rates",{method:"GET"});fetch("/api/orders",{method:"POST"});';
+  const code =
+    'fetch("/api/session");fetch("/api/rates",{method:"GET"});fetch("/api/orders",{method:"POST"});get=(id)=>fetch(`/api/rates/${id}`);';
   const withCode = (project: TestProject) => {
     project.write('build.mjs', project.read('build.mjs').replace('<body>', `<body><script>${code}</script>`));
     return build(project);
@@ -123,20 +124,32 @@ describe('requests of the code', () => {
     const { answers, ran, report, skipped } = await probed(project, withCode(project));
     expect([answers, ran.code]).toEqual([['not known', 'yes', 'yes'], 3]);
     expect(report.answers.nothingLeaked.because[0]).toMatchObject({
-      because: expect.stringContaining('asks the site for /api/rates and /api/session'),
+      because: expect.stringContaining('asks the site for /api/rates, /api/rates/ and /api/session'),
       remedy: 'pass --also /api/rates, or --browser',
     });
-    expect(skipped.map((one: string) => one.split(' ')[0])).toEqual(['/api/rates', '/api/session']);
+    expect(skipped.map((one: string) => one.split(' ')[0])).toEqual(['/api/rates', '/api/rates/', '/api/session']);
   });
 
   test('with --also, and with `also` in the contract, they are', async () => {
     const project = shop();
-    const files = { ...withCode(project), '/api/session': '{}', '/api/rates': `{"key":"${SECRETS.FARE_SIGNING_KEY}"}` };
-    const { found } = await probed(project, files, ['--also', '/api/rates', '--also', '/api/session']);
+    const files = {
+      ...withCode(project),
+      '/api/session': '{}',
+      '/api/rates/1': '{}',
+      '/api/rates': `{"key":"${SECRETS.FARE_SIGNING_KEY}"}`,
+    };
+    const { found } = await probed(project, files, [
+      '--also',
+      '/api/rates',
+      '--also',
+      '/api/session',
+      '--also',
+      '/api/rates/1',
+    ]);
     expect(found).toEqual(['serve/secret-in-answer FARE_SIGNING_KEY /api/rates']);
     const site = await MadeUpSite.start({ ...files, '/api/rates': '{}' });
     sites.push(site);
-    const served = `served: { production: { url: "${site.url}/", also: [/api/rates, /api/session] } }`;
+    const served = `served: { production: { url: "${site.url}/", also: [/api/rates, /api/rates/1, /api/session] } }`;
     project.write(
       'adder.yaml',
       project.read('adder.yaml').replace('build: node build.mjs', `build: node build.mjs, ${served}`),
@@ -217,6 +230,16 @@ describe('which build should be there', () => {
     );
     const declared = await probed(project, old, ['--build', 'previous']);
     expect([declared.found, declared.answers]).toEqual([[], ['yes', 'yes', 'yes']]);
+    const { url } = declared.site;
+    const build = 'build: node build.mjs';
+    project.write(
+      'adder.yaml',
+      project.read('adder.yaml').replace(build, `${build}, served: { production: "${url}/" }`),
+    );
+    const gated = async (...args: string[]) => (await project.adderBeside(['gate', 'production', ...args])).stdout;
+    expect(await gated('--probe')).toContain('serve/out-of-date');
+    expect(await gated('--probe', '--build', 'previous')).not.toContain('serve/out-of-date');
+    expect(project.adder(['gate', 'production', '--build', 'previous']).stderr).toContain('add --probe');
     const receipts = readdirSync(project.path('.adder/receipts/ticket-desk')).sort();
     const named = await probed(project, old, ['--build', `.adder/receipts/ticket-desk/${receipts[1]}`]);
     expect(message(named.report)).toMatch(/^the site serves the build of .*; --build names the one of/);

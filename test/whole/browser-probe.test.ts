@@ -14,6 +14,12 @@ variables:
 const login = 'made-up-login-of-the-preview-0001';
 const key = 'made-up-signing-key-for-fares-0001';
 
+const shop = () =>
+  new TestProject({
+    'adder.yaml': contract,
+    '.env': `QUAY_NAME="North Quay & Pier"\nFERRY_API_URL=https://api.saltmarsh.example\nFARE_SIGNING_KEY=${key}\n`,
+  }).withPackages();
+
 let site: MadeUpSite;
 afterEach(() => site.stop());
 
@@ -26,10 +32,7 @@ test.skipIf(!browserPath).each([
 ])(
   'values that the server rendered and the app lost, with the error of the console: %s',
   async (_, access) => {
-    const project = new TestProject({
-      'adder.yaml': contract,
-      '.env': `QUAY_NAME="North Quay & Pier"\nFERRY_API_URL=https://api.saltmarsh.example\nFARE_SIGNING_KEY=${key}\n`,
-    }).withPackages();
+    const project = shop();
     site = await MadeUpSite.start({
       '/': page,
       // This is what a component that reads `process.env` does: the heading is rendered again, and an error follows. It also asks another host.
@@ -59,10 +62,7 @@ fetch('http://localhost:1/elsewhere').catch(() => {}); env.QUAY_NAME.trim(); // 
 test.skipIf(!browserPath)(
   'answers to requests of the code are recorded and searched',
   async () => {
-    const project = new TestProject({
-      'adder.yaml': contract,
-      '.env': `QUAY_NAME="North Quay & Pier"\nFERRY_API_URL=https://api.saltmarsh.example\nFARE_SIGNING_KEY=${key}\n`,
-    }).withPackages();
+    const project = shop();
     site = await MadeUpSite.start({
       '/': page,
       '/app.js': "document.title = 'https://api.saltmarsh.example'; fetch('/api/session?id=1');",

@@ -7,6 +7,7 @@ const options = [
   'caches',
   'packages',
   'probe',
+  'build',
   'trial',
   'allow-incomplete',
   'receipts',
@@ -25,7 +26,11 @@ export const gate = defineCommand({
   about:
     'Runs all checks for one stage in one call, for a pipeline: the values, the code and the repository, the built files with their receipts, the hosts of the contract, with --trial a build with made-up values, and with --probe the served sites. One report, one exit code.',
   options,
-  meanings: { trial: 'Also build a copy with made-up values, unless nothing changed since the last trial' },
+  meanings: {
+    trial: 'Also build a copy with made-up values, unless nothing changed since the last trial',
+    build:
+      'With --probe: the build that the sites should serve: `previous`, the path of a receipt, or a commit (default: the newest one)',
+  },
   examples: [
     ['adder gate production', 'all checks before production ships'],
     ['adder gate production --format html --save adder.html', 'as a page'],

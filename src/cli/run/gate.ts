@@ -1,6 +1,6 @@
 import { rulesOf } from '../../core/contract/rules.js';
 import { within } from '../../core/files/within.js';
-import { EXIT } from '../../core/findings/failure.js';
+import { EXIT, Failure } from '../../core/findings/failure.js';
 import { gateReport } from '../../core/report/gate.js';
 import { today } from '../../host/world.js';
 import { checkAll } from '../../project/gate.js';
@@ -13,6 +13,8 @@ import { needsContents, printReport } from '../print.js';
 export async function run({ words: [name = ''], options, world }: GateCall): Promise<number> {
   const project = withReceipts(openProject(world, options.contract), options.receipts, world);
   const stage = stageOf(project, name);
+  if (options.build !== undefined && !options.probe)
+    throw new Failure('--build says which build sites should serve', 'add --probe, or remove --build');
   const { caches, packages, threads, probe, trial } = options;
   const { parts, trials, isStopped } = await checkAll(
     project,
@@ -20,7 +22,7 @@ export async function run({ words: [name = ''], options, world }: GateCall): Pro
       stage: stage.name,
       caches,
       packages,
-      ...{ probe, trial, log: world.stderr.stream() },
+      ...{ probe, build: options.build, trial, log: world.stderr.stream() },
       allowsWithoutValue: options['allow-incomplete'],
       contents: needsContents(options),
       ...(threads !== undefined && { threads }),
