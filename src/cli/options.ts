@@ -316,7 +316,7 @@ export const options = {
     type: 'string',
     group: 'What to check',
     value: 'DIR',
-    help: 'Also use the receipts in this directory, which `adder with --receipt` wrote on another machine',
+    help: 'Also use the receipts in this directory, or this one receipt, which `adder with --receipt` wrote on another machine',
   },
   build: {
     schema: text,

@@ -16,8 +16,8 @@ const DEPTH = 2;
 
 /**
  * Reads the receipts in a directory, and in directories below it.
- * @param folder absolute @param named as the user wrote it
- * @throws Failure if it is no directory, or no file in it is a receipt
+ * @param folder absolute, or the path of one receipt @param named as the user wrote it
+ * @throws Failure if it does not exist, or no file in it is a receipt
  */
 export function readReceipts(files: Files, folder: string, named: string): SharedReceipts {
   const stored: StoredReceipt[] = [];
@@ -51,6 +51,7 @@ function receiptAt(files: Files, path: string): [StoredReceipt['receipt'] | unde
 }
 
 function filesBelow(files: Files, folder: string, named: string, depth: number): string[] {
+  if (files.stat(folder)?.isFile()) return [folder];
   try {
     return files.fs
       .readdirSync(folder, { withFileTypes: true })

@@ -47,7 +47,7 @@ function ofOtherKey({ bundle, receipt, stage: builtFor }: BuildFacts, stage: str
   return {
     question: 'current',
     bundle,
-    because: `${receipt} is of another machine, whose key is not here, so the values of this build for ${builtFor} cannot be compared with those of ${stage}`,
+    because: `${receipt} was written with a key that this machine lacks, so the values of this build for ${builtFor} cannot be compared with those of ${stage}`,
     remedy: 'inspect where it was built, or give this machine the same .adder/key',
   };
 }

@@ -55,7 +55,7 @@ export const servedBuild: Conclusion = {
       );
     if (site.served.isOfOtherKey && unknown.length === 0)
       return doubt(
-        `the receipt of this build is of another machine, whose key is not here, so its values cannot be compared with those of ${stage}`,
+        `the receipt of this build was written with a key that this machine lacks, so its values cannot be compared with those of ${stage}`,
         'probe where it was built, or give this machine the same .adder/key',
       );
     if (unknown.length === 0) return [];
