@@ -42,6 +42,7 @@ function reportOf(count: number): FindingsReport {
       members: 2,
       bytes: 4_000_000,
       unread: [{ path: 'dist/part-1.js', inside: [hostile], because: 'is encrypted' }],
+      notSearched: [{ variable: 'LEDGER', stage: 'production', because: 'no value here' }],
     },
     answers: {
       nothingLeaked: { answer: 'no' },
@@ -49,7 +50,11 @@ function reportOf(count: number): FindingsReport {
       current: { answer: 'not known', because: [{ because: 'there is no receipt', remedy: 'build with Adder' }] },
     },
     contents: {
-      variables: [{ name: 'FERRY_API_URL', reach: 'public' }],
+      variables: [
+        { name: 'FERRY_API_URL', reach: 'public' },
+        { name: 'PIER', reach: 'public' },
+        { name: 'LEDGER', reach: 'server' },
+      ],
       files: [{ path: `dist/${hostile}.js`, bytes: 1_200_000, members: 2, for: 'browser' }],
       values: [{ variable: 'FERRY_API_URL', path: 'dist/part-0.js', inside: [], places: 2 }],
     },
@@ -197,6 +202,10 @@ describe.skipIf(!browserPath)('the HTML report in a browser', () => {
     expect(await page.getByRole('img', { name: 'FERRY_API_URL in dist/part-0.js: its value, 2 places' }).count()).toBe(
       1,
     );
+    expect(await page.locator('#matrix .help').allTextContents()).toEqual([
+      'Found in no file: PIER',
+      'Not searched for: LEDGER',
+    ]);
     const group = page.locator('.cause > summary').first();
     await group.focus();
     await page.keyboard.press('Space');

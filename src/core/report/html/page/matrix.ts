@@ -24,8 +24,14 @@ export function matrixElement(report: PageReport, choose: Choose): HTMLElement {
     most: MOST_COLUMNS,
     label: 'Variables and files',
   });
-  const absent = (report.contents?.variables ?? []).map(({ name }) => name).filter((name) => !cells.has(name));
-  if (absent.length > 0) matrix.append(h('p', { class: 'help' }, `In no file: ${absent.join(', ')}`));
+  const unsought = new Set(report.coverage?.notSearched?.map(({ variable }) => variable));
+  const others = (report.contents?.variables ?? []).map(({ name }) => name).filter((name) => !cells.has(name));
+  const lines: [string, string[]][] = [
+    ['Found in no file', others.filter((name) => !unsought.has(name))],
+    ['Not searched for', others.filter((name) => unsought.has(name))],
+  ];
+  for (const [title, names] of lines)
+    if (names.length > 0) matrix.append(h('p', { class: 'help' }, `${title}: ${names.join(', ')}`));
   return matrix;
 }
 
