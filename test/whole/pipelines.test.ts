@@ -1,9 +1,10 @@
-import { spawnSync } from 'node:child_process';
+import { spawn, spawnSync } from 'node:child_process';
 import { chmodSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { describe, expect, test } from 'vitest';
 import { parse } from 'yaml';
 import { bareEnvironment, ferryProject, program, secrets, type TestProject } from '../support/adder.js';
+import { MadeUpSite } from '../support/site.js';
 
 const guides = join(import.meta.dirname, '../../docs/guides');
 
@@ -64,8 +65,15 @@ function run(project: TestProject, line: string, env: Record<string, string> = {
   return status;
 }
 
+/** Runs one line while a server of this process answers. */
+function runBeside(project: TestProject, line: string): Promise<number | null> {
+  const env = bareEnvironment({ PATH: `${project.path('bin')}:${process.env.PATH}` });
+  const child = spawn('sh', ['-c', line], { cwd: project.folder, env, stdio: 'ignore' });
+  return new Promise((resolve) => child.once('close', resolve));
+}
+
 describe('the guide for pipelines, as scripts', () => {
-  const workflows = [...blocks('pipelines.md', 'yaml')];
+  const workflows = [...blocks('pipelines.md', 'yaml')].filter(([, text]) => text.includes('adder gate'));
 
   test.each(workflows)('%s: a clean shop passes, a leak stops it, and its reports are there', (_, text) => {
     const lines = commandsIn(parse(text));
@@ -80,6 +88,24 @@ describe('the guide for pipelines, as scripts', () => {
       const report = leaky.read(name);
       expect(report, name).toContain('FARE_SIGNING_KEY');
       expect(report, name).not.toContain(secrets.FARE_SIGNING_KEY);
+    }
+  });
+
+  test('a probe each night: a clean site passes, a leak stops it', async () => {
+    const [line = ''] = commandsIn(parse(blocks('pipelines.md', 'yaml').get('A probe each night') ?? '')).slice(-1);
+    for (const leaks of [false, true]) {
+      const project = shop(leaks);
+      expect(run(project, 'npx adder with production --receipt receipts/a.json -- npm run build')).toBe(0);
+      const site = await MadeUpSite.start({
+        '/': '<script src="/a.js"></script><script src="/b.js"></script>',
+        '/a.js': { body: project.read('dist/a.js') },
+        '/b.js': { body: project.read('dist/b.js') },
+      });
+      // The page is not of the build, so whether it is current is not known.
+      expect(await runBeside(project, line.replace('adder probe', `adder probe ${site.url}`))).toBe(leaks ? 1 : 3);
+      await site.stop();
+      expect(project.read('tonight.json')).not.toContain(secrets.FARE_SIGNING_KEY);
+      expect(run(project, 'npx adder show tonight.json tonight.json --changes --fail-on warning')).toBe(0);
     }
   });
 
