@@ -37,7 +37,7 @@ export class LastBuilds {
     return this.#all;
   }
 
-  /** The key, if it is that of a receipt's fingerprints: values of other receipts cannot be compared. */
+  /** Returns the key if the receipt's fingerprints use it. Values of other receipts cannot be compared. */
   keyOf(receipt: Receipt): Uint8Array | undefined {
     return isOfKey(receipt, this.key) ? this.key : undefined;
   }

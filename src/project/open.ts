@@ -25,7 +25,7 @@ export interface Project {
   receipts?: SharedReceipts;
 }
 
-/** A project with the receipts of other machines. @param folder as the user wrote it @throws Failure if it has none */
+/** Adds receipts of other machines to a project. @param folder path as the user wrote it @throws Failure if the folder has no receipt */
 export function withReceipts(project: Project, folder: string | undefined, { cwd }: Pick<World, 'cwd'>): Project {
   if (folder === undefined) return project;
   const { files } = project;

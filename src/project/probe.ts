@@ -488,7 +488,7 @@ class Probe {
   }
 }
 
-/** Files that a site may have without naming them: lists of its files and pages under usual names. */
+/** Usual URLs of file lists, service workers, robots.txt and the sitemap. */
 function usualFiles(url: string): Link[] {
   const beside = listNames.map((name) => new URL(name, new URL('.', url)).href);
   const atRoot = ['robots.txt', 'sitemap.xml'].map((name) => new URL(`/${name}`, url).href);

@@ -6,7 +6,7 @@ import type { BuildRecord } from './record.js';
 
 /** A copy of a receipt for another machine. A receipt has no value and no key; `docs/security.md` lists what it shows. */
 export class ReceiptCopy {
-  /** @param path absolute @param named as the user wrote it */
+  /** @param path absolute path @param named path as the user wrote it */
   constructor(
     readonly path: string,
     readonly named: string,

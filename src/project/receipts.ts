@@ -16,7 +16,7 @@ const DEPTH = 2;
 
 /**
  * Reads the receipts in a directory, and in directories below it.
- * @param folder absolute, or the path of one receipt @param named as the user wrote it
+ * @param folder absolute path of a directory or of one receipt @param named path as the user wrote it
  * @throws Failure if it does not exist, or no file in it is a receipt
  */
 export function readReceipts(files: Files, folder: string, named: string): SharedReceipts {
@@ -34,7 +34,7 @@ export function readReceipts(files: Files, folder: string, named: string): Share
   );
 }
 
-/** Reads one receipt. @param path absolute @throws Failure if it cannot be read */
+/** Reads one receipt. @param path absolute path @throws Failure if it cannot be read */
 export function readReceipt(files: Files, path: string, named: string): StoredReceipt {
   const [receipt, because] = receiptAt(files, path);
   if (receipt) return { receipt, path };

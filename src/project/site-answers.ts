@@ -125,8 +125,8 @@ export function resourceOf({ url, status, headers, body }: Answer): Resource {
   return { ...about, status, headers, bytes: body.length, sha256: sha256(body) };
 }
 
-/** @param patience for requests that may be repeated */
-async function answerOrProblem(
+/** Sends a request and returns a failure instead of throwing it. @param patience for requests that may be repeated */
+export async function answerOrProblem(
   client: HttpClient,
   request: HttpRequest,
   patience: Patience = { attempts: 1 },

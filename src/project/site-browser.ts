@@ -10,7 +10,7 @@ import type { HttpClient } from '../host/http.js';
 import type { World } from '../host/world.js';
 import { resourceOf } from './site-answers.js';
 
-/** Findings about a page that a browser opened, and the answers that it got. */
+/** Findings and recorded responses of a page that was opened in a browser. */
 export interface OpenedPage {
   findings: RawFinding[];
   /** Answers to requests of the page's code. */

@@ -1,11 +1,12 @@
 import { finding, type RawFinding } from '../core/findings/finding.js';
 import { limits } from '../core/limits/index.js';
 import { hasDigest } from '../core/probe/caching.js';
-import { isThere, isUnanswered, type Resource } from '../core/probe/resource.js';
+import { isThere, type Resource } from '../core/probe/resource.js';
 import { type AskedSite, shownUrl, siteFinding } from '../core/probe/site.js';
 import { sha256 } from '../core/text/hash.js';
 import { type Answer, type HttpClient, HttpProblem } from '../host/http.js';
-import { sendPatiently, usualPatience } from '../host/retry.js';
+import { usualPatience } from '../host/retry.js';
+import { answerOrProblem } from './site-answers.js';
 
 /** Encodings that a server may keep a file in, for clients that accept no other one (RFC 9110, 12.5.3). */
 const encodings = ['identity', 'gzip', 'br'] as const;
@@ -23,7 +24,7 @@ export interface OtherContent {
   finding: RawFinding;
 }
 
-/** How the encodings of a site's files are requested. */
+/** Settings for requests of other encodings. */
 export interface EncodingSearch {
   client: HttpClient;
   /** The site's host, and those that the user named. */
@@ -59,7 +60,7 @@ export async function* otherEncodings(
   }
 }
 
-/** Files under a fixed name first: those with a digest in their names change their names with their content. */
+/** Sorts files without a digest in their names first: the others change their names with their content. */
 function filesToCompare(resources: readonly Resource[], hosts: ReadonlySet<string>): Resource[] {
   const isCompressed = ({ headers }: Resource) =>
     headers['content-encoding'] !== undefined || /accept-encoding/i.test(headers.vary ?? '');
@@ -70,14 +71,10 @@ function filesToCompare(resources: readonly Resource[], hosts: ReadonlySet<strin
   return [...files.filter(isFixed), ...files.filter((one) => !isFixed(one))].slice(0, MOST_FILES);
 }
 
-/** The file as a client gets it that accepts one encoding; undefined without an answer that has it. */
+/** Requests a file as a client that accepts one encoding. Returns undefined if the response has no content. */
 async function inEncoding(client: HttpClient, url: string, encoding?: string): Promise<Answer | undefined> {
   const headers = encoding === undefined ? {} : { 'accept-encoding': encoding };
-  try {
-    const answer = await sendPatiently(client, { url, headers, mostBytes: limits.probeFileBytes.value }, usualPatience);
-    return isThere(answer) && !isUnanswered(answer.status) ? answer : undefined;
-  } catch (error) {
-    if (error instanceof HttpProblem) return undefined;
-    throw error;
-  }
+  const request = { url, headers, mostBytes: limits.probeFileBytes.value };
+  const answer = await answerOrProblem(client, request, usualPatience);
+  return answer instanceof HttpProblem || !isThere(answer) ? undefined : answer;
 }

@@ -1,4 +1,4 @@
-import type { Bundle, Contract, Variable } from '../core/contract/contract.js';
+import type { Bundle, Contract } from '../core/contract/contract.js';
 import { finding, type RawFinding } from '../core/findings/finding.js';
 import { linksInPage } from '../core/probe/links.js';
 import { isPage, type Resource } from '../core/probe/resource.js';
@@ -11,11 +11,10 @@ import { toolchainOf } from '../core/toolchains/index.js';
 
 /** Values that the server of a framework filled into its pages when it started, compared with those of a stage. */
 export class StartedKeys {
-  /** Names in code, with and without their prefix, to variables. */
-  readonly #names = new Map<string, string>();
-  readonly #variables: ReadonlyMap<string, Variable>;
+  /** Names in code to variables. */
+  readonly #names: ReadonlyMap<string, string>;
   readonly #startedIn;
-  /** Files that the server fills. */
+  /** URLs of files that the server fills with values. */
   readonly urls: string[] = [];
   /** By variable: the value, and the URL of the first file that has it. */
   readonly #found = new Map<string, { value: string; url: string }>();
@@ -26,20 +25,14 @@ export class StartedKeys {
     readonly resolution: Resolution,
     readonly others: readonly Resolution[],
   ) {
-    const toolchain = toolchainOf(bundle);
-    this.#startedIn = toolchain.startedIn;
-    this.#variables = startedVariables(contract, bundle);
-    const prefix = toolchain.reads.find(({ time, side }) => time === 'run' && side === 'any')?.prefix ?? '';
-    for (const [name, variable] of this.#variables) {
-      this.#names.set(name, variable.name);
-      this.#names.set(name.slice(prefix.length), variable.name);
-    }
+    this.#startedIn = toolchainOf(bundle).startedIn;
+    this.#names = new Map([...startedVariables(contract, bundle)].map(([name, variable]) => [name, variable.name]));
   }
 
-  /** Notes the values in one file of the site. */
+  /** Collects the values in one file of the site. */
   read(resource: Resource, body: Uint8Array): void {
     const { url } = resource;
-    if (!this.#startedIn || this.#variables.size === 0) return;
+    if (!this.#startedIn || this.#names.size === 0) return;
     const { property, file } = this.#startedIn;
     const isFile = file !== undefined && shownUrl(url).endsWith(`/${file}`);
     if (!isFile && !isPage(resource)) return;

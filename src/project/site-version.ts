@@ -26,9 +26,9 @@ export function receiptsOf({ builds, bundle }: Pick<VersionParts, 'builds' | 'bu
   return builds.all.filter((one) => one.bundle.name === bundle.name).map(({ stored }) => stored.receipt);
 }
 
-/** A site's files, as far as its version is concerned. */
+/** Files of a site, compared with builds. */
 export interface ServedFiles extends ServedBuild {
-  /** Scripts of the build that the site lacks. */
+  /** Scripts of the served build that the site does not have. */
   lacks: ServedFacts['lacks'];
 }
 

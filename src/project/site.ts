@@ -27,7 +27,7 @@ export interface SiteRequest {
   assetHosts: readonly string[];
 }
 
-/** Missing files do not count as files of the site, up to this many for each file that it may have. */
+/** Maximum number of responses per file of the limit, because missing files do not count as files of the site. */
 const GUESSES_PER_FILE = 4;
 
 /** A file of the site with its content, which is only valid during the call that gets it. */
@@ -196,7 +196,7 @@ export class SiteReader {
     // A server of a single-page app answers with its page whatever is asked for.
     const isStandIn = link.isGuess && link.kind !== 'page' && isPage(resource);
     if (isError(resource)) await this.#errorPage(resource, answer.body);
-    // A browser shows an image and runs nothing of it, so its status is enough.
+    // Browsers do not execute images, so the status is sufficient.
     if (!isThere(resource) || isStandIn || isHead(link)) return;
     const text = isText(resource) ? Buffer.from(answer.body).toString() : '';
     this.#follow(link, resource, text);
@@ -327,17 +327,17 @@ export class SiteReader {
     for (const one of found) if (one.kind !== 'map') this.#add({ ...one, from, depth: 0, base });
   }
 
-  /** Pages that others link to. @param depth how many links may still be followed */
+  /** Queues linked pages. @param depth number of links that may still be followed */
   #addPages(urls: readonly string[], depth: number, from: string): void {
     const { host } = new URL(this.request.url);
     for (const url of urls.filter((one) => new URL(one).host === host)) {
-      this.#linked.add(pageKey(url));
+      this.#linked.add(shownUrl(url));
       if (depth <= 0 || this.#linked.size > limits.probePages.value) continue;
       this.#add({ url, kind: 'page', isCors: false, isGuess: true, from, depth: depth - 1 });
     }
   }
 
-  /** A sitemap lists pages as the first page links to them. */
+  /** Follows the pages of a sitemap like links of the first page. */
   #followSitemap(text: string, url: string): void {
     const isRobots = new URL(url).pathname === '/robots.txt';
     const found = isRobots ? { pages: [], sitemaps: sitemapsInRobots(text, url) } : linksInSitemap(text, url);
@@ -384,20 +384,15 @@ export class SiteReader {
   }
 }
 
-/** Tells whether the status of a file is all that is needed: an image that a page shows. A build's own images are searched. */
+/** Tells whether only the status of a file is needed: true for images in pages. Images of the build are searched. */
 function isHead({ kind, isGuess }: Pick<Link, 'kind' | 'isGuess'>): boolean {
   return kind === 'image' && !isGuess;
 }
 
-/** Pages differ by their paths; queries would have no end. */
-function pageKey(url: string): string {
-  const { origin, pathname } = new URL(url);
-  return origin + pathname;
-}
-
+/** Identifies pages by their paths, because the number of queries has no limit. */
 function keyOf(link: Link): string {
   if (isHead(link)) return `HEAD ${link.url}`;
-  return link.kind === 'page' ? pageKey(link.url) : link.url;
+  return link.kind === 'page' ? shownUrl(link.url) : link.url;
 }
 
 /** A file that was a guess, and that another file turns out to load. */

@@ -5,7 +5,7 @@ import { within } from '../core/files/within.js';
 import type { Coverage } from '../core/findings/check.js';
 import { EXIT, Failure } from '../core/findings/failure.js';
 import type { Read } from '../core/reads/read.js';
-import { groupBy } from '../core/report/layout.js';
+import { groupBy } from '../core/text/group-by.js';
 import { once } from '../core/text/once.js';
 import { isIn } from '../core/text/ranges.js';
 import { isForeignName } from '../core/toolchains/known-names.js';

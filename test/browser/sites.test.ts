@@ -17,7 +17,7 @@ const SOAK = Number(process.env.ADDER_SOAK ?? 3);
 
 const login = 'made-up-login-0001';
 
-/** A shop with two builds in directories of their own: `old` and `new`, which differ in the URL of the API. */
+/** Creates a shop with two builds in the directories `old` and `new`. Their API URLs differ. */
 function builtTwice(): { project: TestProject; values: Record<string, string> } {
   const project = shop();
   const keep = (name: string, url: string) => {

@@ -23,7 +23,7 @@ async function probed(project: TestProject, files: Record<string, SiteFile>, arg
   return { ...result, site, unread, skipped };
 }
 
-/** A page with something in its body. */
+/** Adds HTML to the body of the start page. */
 function withBody(files: Record<string, SiteFile>, html: string): Record<string, SiteFile> {
   const page = files['/'] as { body: Buffer };
   return { ...files, '/': { ...page, body: page.body.toString().replace('<body>', `<body>${html}`) } };
@@ -210,7 +210,7 @@ variables: { ${name}: { reach: public, delivery: runtime } }
 });
 
 describe('which build should be there', () => {
-  /** Two builds, of which the site has the older one. */
+  /** Builds twice and returns the files of the older build. */
   function rolledBack(change: Record<string, string> = {}): { project: TestProject; old: Record<string, SiteFile> } {
     const project = shop();
     const old = build(project);

@@ -12,7 +12,7 @@ export const missingValues: Conclusion = {
     // The values of another build, or of a script that was not deployed, are not on the site, and other findings say why.
     if (site && (isOtherBuild(siteOf(site, stage, bundle)) || site.served.lacks.length > 0)) return [];
     const own = found.filter((one) => one.bundle === bundle);
-    // The served build has an earlier value; what changed since says so.
+    // The list of changes since the served build reports this value.
     const changed = site?.served.since.flatMap(({ changes }) => changes) ?? [];
     const reported = new Set([...own, ...heldAtBuild(output), ...changed].map(({ variable }) => variable));
     return unseen(output).flatMap(({ variable, leavesTrace }) => {

@@ -1,3 +1,5 @@
+import { shownUrl } from './site.js';
+
 /** Texts after which a script names the URL of a GET request. A later option may still choose another method. */
 const requests =
   /(?:\bfetch\s{0,9}\(\s{0,9}|\bnew\s{1,9}EventSource\s{0,9}\(\s{0,9}|\.open\s{0,9}\(\s{0,9}["'`]GET["'`]\s{0,9},\s{0,9}|\b(?:axios|ky|\$|jQuery)\.get(?:JSON)?\s{0,9}\(\s{0,9})(["'`])((?!\1)[^\s\\"'<>]{1,300}?)\1/g;
@@ -33,7 +35,7 @@ export function unansweredCalls(
   const urls = [...references].flatMap((one) => {
     if (!URL.canParse(one, base)) return [];
     const url = new URL(one, base);
-    return url.origin === origin ? [origin + url.pathname] : [];
+    return url.origin === origin ? [shownUrl(url.href)] : [];
   });
   return [...new Set(urls)].filter((url) => !isAnswered(url)).sort();
 }

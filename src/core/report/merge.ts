@@ -4,9 +4,9 @@ import { conclude } from '../conclude/index.js';
 import { distinct, joinCoverage, questions } from '../findings/check.js';
 import { joinContents } from '../findings/contents.js';
 import { summarize } from '../findings/judge.js';
+import { groupBy } from '../text/group-by.js';
 import { findingsReport } from './findings.js';
 import type { FindingsReport } from './findings-report.js';
-import { groupBy } from './layout.js';
 import type { Made } from './made.js';
 
 type PartReport = FindingsReport & { facts: SavedFacts };

@@ -1,7 +1,8 @@
 import { type Action, actions, type Change, howTo, type Since } from '../findings/change.js';
 import { displayText, localTime } from '../text/display.js';
+import { groupBy } from '../text/group-by.js';
 import { joinWords } from '../text/nearest.js';
-import { groupBy, padEnd, wrap } from './layout.js';
+import { padEnd, wrap } from './layout.js';
 import type { PrintOptions } from './style.js';
 
 const WIDEST = Math.max(...actions.map((action) => action.length));

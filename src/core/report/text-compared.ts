@@ -1,8 +1,9 @@
 import type { Finding } from '../findings/finding.js';
 import { placeText } from '../findings/place.js';
 import { count, localTime } from '../text/display.js';
+import { groupBy } from '../text/group-by.js';
 import type { FindingsReport, ReportChanges } from './findings-report.js';
-import { groupBy, wrap } from './layout.js';
+import { wrap } from './layout.js';
 import { questionTexts } from './question-texts.js';
 import type { PrintOptions } from './style.js';
 

@@ -39,7 +39,7 @@ export function runtimeVariables(contract: Contract, bundle: Bundle): Variable[]
   );
 }
 
-/** The public variables of a bundle that the server of its framework fills in when it starts, by their names in code. */
+/** Public variables that the server of a bundle's framework fills in when it starts, by their names in code, with and without prefix. */
 export function startedVariables(contract: Contract, bundle: Bundle): Map<string, Variable> {
   const { startedIn, reads } = toolchainOf(bundle);
   const prefix = reads.find(({ time, side }) => time === 'run' && side === 'any')?.prefix;
@@ -48,7 +48,7 @@ export function startedVariables(contract: Contract, bundle: Bundle): Map<string
   return new Map(
     own.flatMap((variable) => {
       const name = nameIn(bundle, variable);
-      return name.startsWith(prefix) ? [[name, variable] as const] : [];
+      return name.startsWith(prefix) ? [name, name.slice(prefix.length)].map((one) => [one, variable] as const) : [];
     }),
   );
 }

@@ -1,3 +1,4 @@
+import { groupBy } from '../../../text/group-by.js';
 import type { FindingsReport, TrialReport } from '../../documents.js';
 
 export type PageReport = Pick<
@@ -92,10 +93,11 @@ export interface Group {
 
 /** Findings by level and code, the gravest and most frequent first, and in each by variable. */
 export function causesOf(findings: readonly PageFinding[]): Cause[] {
-  const byCause = groupedBy(findings, ({ level, code }) => `${level} ${code}`);
+  const byCause = [...groupBy(findings, ({ level, code }) => `${level} ${code}`).values()];
   const causes = byCause.map((all): Cause => {
     const { level, code } = all[0] as PageFinding;
-    const groups = groupedBy(all, ({ variable = '' }) => variable).map((own): Group => {
+    const byVariable = [...groupBy(all, ({ variable = '' }) => variable).values()];
+    const groups = byVariable.map((own): Group => {
       const { variable = '' } = own[0] as PageFinding;
       return { id: `${level}-${code}-${variable}`, variable, findings: own, files: new Set(own.map(fileOf)) };
     });
@@ -104,17 +106,6 @@ export function causesOf(findings: readonly PageFinding[]): Cause[] {
   return causes.sort(
     (a, b) => levels.indexOf(a.level) - levels.indexOf(b.level) || b.findings.length - a.findings.length,
   );
-}
-
-function groupedBy(findings: readonly PageFinding[], keyOf: (finding: PageFinding) => string): PageFinding[][] {
-  const groups = new Map<string, PageFinding[]>();
-  for (const finding of findings) {
-    const key = keyOf(finding);
-    const known = groups.get(key);
-    if (known) known.push(finding);
-    else groups.set(key, [finding]);
-  }
-  return [...groups.values()];
 }
 
 /** Writes a filter as the fragment of a URL; empty if it filters nothing. */
