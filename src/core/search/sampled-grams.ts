@@ -3,6 +3,8 @@ import { rarityOf } from '../needles/rarity.js';
 import { gramAt } from './gram.js';
 import { type Matcher, measured, type NeedleBytes, type OnHit } from './matcher.js';
 import { LONGEST_OPEN_RUN, type MarkTable, markTable, type Runs, scanRuns, scanUserInfos } from './runs.js';
+import { type ByteWindows, LONGEST_STRETCH } from './windows/byte-windows.js';
+import { WindowTable } from './windows/find.js';
 
 const GRAM = 4;
 const LARGEST_STRIDE = 8;
@@ -23,8 +25,13 @@ interface Window {
  *
  * A byte filter rejects almost every offset; the others are looked up in a map, and each candidate is compared byte by byte.
  */
-export function sampledGrams(needles: NeedleBytes, chunkSize = DEFAULT_CHUNK, runs?: Runs): Matcher {
-  return new SampledGrams(needles, chunkSize, runs);
+export function sampledGrams(
+  needles: NeedleBytes,
+  chunkSize = DEFAULT_CHUNK,
+  runs?: Runs,
+  windows?: ByteWindows,
+): Matcher {
+  return new SampledGrams(needles, chunkSize, runs, windows);
 }
 
 class SampledGrams implements Matcher {
@@ -42,12 +49,14 @@ class SampledGrams implements Matcher {
   readonly #markTable: MarkTable | undefined;
   /** Number of consumed bytes at the end that may be the beginning of a run. */
   #openRun = 0;
+  readonly #byteWindows: WindowTable | undefined;
 
-  constructor(needles: NeedleBytes, chunkSize: number, runs: Runs | undefined) {
+  constructor(needles: NeedleBytes, chunkSize: number, runs: Runs | undefined, windows: ByteWindows | undefined) {
     const { strings, shortest, longest } = measured(needles, GRAM);
     this.#needles = Array.from({ length: countOf(strings) }, (_, needle) => stringAt(strings, needle));
     this.#stride = Math.min(LARGEST_STRIDE, shortest - GRAM + 1);
-    this.#carry = Math.max(0, longest - 1, runs ? LONGEST_OPEN_RUN : 0);
+    this.#carry = Math.max(0, longest - 1, runs ? LONGEST_OPEN_RUN : 0, windows ? LONGEST_STRETCH : 0);
+    this.#byteWindows = windows && new WindowTable(windows);
     this.#markTable = runs && markTable(runs.marks);
     this.#memory = new Uint8Array(this.#carry + chunkSize);
     this.window = this.#memory.subarray(this.#carry);
@@ -67,6 +76,7 @@ class SampledGrams implements Matcher {
     const to = this.#carry + length;
     this.#scan(from, to, onHit);
     this.#reportRuns(to, onHit);
+    if (this.#byteWindows) this.#reportWindows(this.#byteWindows, from, to, onHit);
     this.#consumed += length;
     this.#carried = Math.min(this.#carry, this.#carried + length);
     this.#memory.copyWithin(this.#carry - this.#carried, to - this.#carried, to);
@@ -84,6 +94,17 @@ class SampledGrams implements Matcher {
     scanUserInfos(this.#memory, { from: this.#carry - this.#carried, at: this.#carry, to }, (start, end) =>
       onHit(this.#needles.length, shift + start, shift + end),
     );
+  }
+
+  #reportWindows(windows: WindowTable, from: number, to: number, onHit: OnHit): void {
+    const start = Math.max(from, this.#carry - LONGEST_STRETCH);
+    const shift = this.#consumed - this.#carry + start;
+    for (const { owner, at, width, text } of windows.find(this.#memory.slice(start, to)))
+      onHit(
+        this.#needles.length + 1 + owner,
+        shift + (text.starts[at] as number),
+        shift + (text.ends[at + width - 1] as number),
+      );
   }
 
   #scan(from: number, to: number, onHit: OnHit): void {

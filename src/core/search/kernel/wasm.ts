@@ -2,7 +2,10 @@ import { type ByteStrings, countOf } from '../../needles/byte-strings.js';
 import { rarityTable } from '../../needles/rarity.js';
 import { type Matcher, measured, type NeedleBytes, type OnHit } from '../matcher.js';
 import { kindOfByte, LONGEST_OPEN_RUN, MARK_SLOTS, markTable, type Runs } from '../runs.js';
+import type { ByteWindows } from '../windows/byte-windows.js';
+import { LONGEST_STRETCH } from '../windows/byte-windows.js';
 import { kernel } from './module.js';
+import { WasmWindows, type WindowsKernel, windowsLayout } from './wasm-windows.js';
 
 const DEFAULT_CHUNK = 256 * 1024;
 const PAGE = 64 * 1024;
@@ -20,7 +23,7 @@ const GRAM = 4;
 /** The kernel reads so much after the text. */
 const BLOCK = 64;
 
-interface Kernel {
+interface Kernel extends WindowsKernel {
   place(
     needles: number,
     offsets: number,
@@ -55,15 +58,16 @@ let compiled: object | undefined;
 /**
  * The matcher in WebAssembly. It probes every S-th offset of the text; S depends on the shortest needle: at most 8 for 10 bytes and more,
  * 4 for 6, 2 for 4. Each occurrence has a window of its needle at exactly one probed offset; see assembly/index.ts.
- * @param needles byte strings of four bytes and more @param inputBytes see `matcherFor`
+ * @param needles byte strings of four bytes and more @param inputBytes see `matcherFor` @param windows see `matcherFor`
  */
 export function wasmGrams(
   needles: NeedleBytes,
   chunkSize = DEFAULT_CHUNK,
   runs?: Runs,
   inputBytes = Number.POSITIVE_INFINITY,
+  windows?: ByteWindows,
 ): Matcher {
-  return new WasmGrams(needles, chunkSize, runs, inputBytes);
+  return new WasmGrams(needles, chunkSize, runs, inputBytes, windows);
 }
 
 type Stride = 2 | 4 | 8;
@@ -98,14 +102,22 @@ class WasmGrams implements Matcher {
   /** Number of consumed bytes at the end that may be the beginning of a run. */
   #openRun = 0;
 
-  constructor(needles: NeedleBytes, chunkSize: number, runs: Runs | undefined, inputBytes: number) {
+  readonly #windows: WasmWindows | undefined;
+
+  constructor(
+    needles: NeedleBytes,
+    chunkSize: number,
+    runs: Runs | undefined,
+    inputBytes: number,
+    windows: ByteWindows | undefined,
+  ) {
     const { strings, shortest, longest } = measured(needles, GRAM);
     const count = countOf(strings);
     this.#strings = strings;
     this.#count = count;
     this.#stride = strideFor(shortest, count, inputBytes);
-    this.#carry = Math.max(0, longest - 1, runs ? LONGEST_OPEN_RUN : 0);
-    const layout = layoutOf(strings, this.#stride, this.#carry, chunkSize, runs?.marks.length ?? 0);
+    this.#carry = Math.max(0, longest - 1, runs ? LONGEST_OPEN_RUN : 0, windows ? LONGEST_STRETCH : 0);
+    const layout = layoutOf(strings, this.#stride, this.#carry, chunkSize, runs?.marks.length ?? 0, windows);
     const host = (globalThis as unknown as { WebAssembly: WasmHost }).WebAssembly;
     const memory = new host.Memory({ initial: Math.ceil(layout.end / PAGE) });
     this.#memory = new Uint8Array(memory.buffer);
@@ -117,11 +129,13 @@ class WasmGrams implements Matcher {
     this.#memory.set(rarityTable, RARITY);
     this.#memory.set(strings.bytes, layout.needles);
     new Uint32Array(memory.buffer, layout.offsets, count + 1).set(strings.starts);
-    const { needles: at, table, mask, windows, lists, hits, hitCap } = layout;
-    this.#kernel.place(at, layout.offsets, table, mask, windows, lists, hits, hitCap);
+    const { needles: at, table, mask, gramWindows, lists, hits, hitCap } = layout;
+    this.#kernel.place(at, layout.offsets, table, mask, gramWindows, lists, hits, hitCap);
     this.#kernel.build(count, this.#stride);
     this.#hitCap = hitCap;
     this.#hasRuns = runs !== undefined;
+    this.#windows =
+      windows && layout.windows && new WasmWindows(windows, layout.windows, this.#kernel, this.#memory, count + 1);
     if (!runs) return;
     const { slots, grams } = markTable(runs.marks);
     this.#kernel.placeRuns(hits, hitCap, layout.kinds, layout.marks, layout.grams);
@@ -145,6 +159,7 @@ class WasmGrams implements Matcher {
       this.#report(onHit);
     }
     if (this.#hasRuns) this.#reportRuns(from, to, onHit);
+    this.#windows?.feed(from, this.#text, to, this.#consumed - this.#text, onHit);
     this.#consumed += length;
     const carried = Math.min(this.#carry, this.#carried + length);
     this.#memory.copyWithin(this.#text - carried, to - carried, to);
@@ -187,7 +202,14 @@ class WasmGrams implements Matcher {
 }
 
 /** Memory layout of the kernel. */
-function layoutOf(strings: ByteStrings, stride: number, carry: number, chunkSize: number, markCount: number) {
+function layoutOf(
+  strings: ByteStrings,
+  stride: number,
+  carry: number,
+  chunkSize: number,
+  markCount: number,
+  byteWindows: ByteWindows | undefined,
+) {
   const { bytes, starts } = strings;
   const count = countOf(strings);
   let windowCount = count * stride;
@@ -212,7 +234,12 @@ function layoutOf(strings: ByteStrings, stride: number, carry: number, chunkSize
   const lists = take(windowCount * WINDOW);
   const hits = take(hitCap * HIT);
   const needles = take(bytes.length + 8);
+  const ofWindows = byteWindows && windowsLayout(byteWindows, take);
   take(carry);
   const text = take(chunkSize + BLOCK);
-  return { kinds, marks, grams, offsets, table, mask: slots - 1, windows, lists, hits, hitCap, needles, text, end: at };
+  return {
+    ...{ kinds, marks, grams, offsets, table, mask: slots - 1, windows: ofWindows, lists, hits, hitCap, needles, text },
+    gramWindows: windows,
+    end: at,
+  };
 }

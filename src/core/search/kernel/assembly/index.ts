@@ -314,3 +314,4 @@ export function scan2(at: usize, from: usize, to: usize, reported: usize): usize
 }
 
 export { foundRuns, placeRuns, runs, userInfos } from './runs';
+export { addWindow, foundWindows, numberLists, pairs, placeWindows, probes, tokens, writings } from './windows';

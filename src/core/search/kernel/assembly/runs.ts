@@ -75,7 +75,7 @@ function isMixed(start: usize, end: usize): bool {
 /** A bit for each of 16 bytes: whether it is a token character. Each half of a byte selects a set of bits; a character has a bit in both. */
 // @ts-ignore: decorator
 @inline
-function tokenBits(at: usize): u64 {
+export function tokenBits(at: usize): u64 {
   const bytes = v128.load(at);
   // Sets by the lower half: 1 for + - /, 2 for digits, 4 for @ to O and ` to o, 8 for P to _, 16 for p to DEL.
   const byLower = i8x16(26, 30, 30, 30, 30, 30, 30, 30, 30, 30, 28, 5, 4, 5, 4, 13);
@@ -88,7 +88,7 @@ function tokenBits(at: usize): u64 {
 
 // @ts-ignore: decorator
 @inline
-function tokenBitsOfBlock(at: usize): u64 {
+export function tokenBitsOfBlock(at: usize): u64 {
   return tokenBits(at) | (tokenBits(at + 16) << 16) | (tokenBits(at + 32) << 32) | (tokenBits(at + 48) << 48);
 }
 
@@ -139,7 +139,7 @@ function startOfLast(bits: u64, rest: usize, before: u32, to: usize): usize {
   return to - length - (length === rest ? before : 0);
 }
 
-function endOf(start: usize, to: usize): usize {
+export function endOf(start: usize, to: usize): usize {
   for (let at = start; at < to; at += 16) {
     const others = ~tokenBits(at) & 0xffff;
     if (others !== 0) return min(to, at + (ctz(others) as usize));
