@@ -1,5 +1,5 @@
 import {
-  DENSE,
+  BEGINNING,
   isTokenByte,
   type WindowKind,
   windowKinds,
@@ -57,9 +57,9 @@ function candidatesOf(value: Uint8Array, bits: Float64Array, kind: WindowKind, w
 
 /** Tells whether the search finds a window as one of a kind; see {@link WindowKind}. */
 function isOfKind(window: Uint8Array, kind: WindowKind): boolean {
-  if (kind === 'run') return window.every(isTokenByte);
   if (kind === 'loose') return true;
-  return window.every((byte) => byte > 0x20) && window.subarray(0, DENSE).some((byte) => byte >= 0x30 && byte <= 0x39);
+  if (!window.subarray(0, BEGINNING).some((byte) => byte >= 0x30 && byte <= 0x39)) return false;
+  return window.every(kind === 'run' ? isTokenByte : (byte) => byte > 0x20);
 }
 
 /** The window that the fewest encodings change, for each residue; undefined if a residue has none. */

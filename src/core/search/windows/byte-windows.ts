@@ -2,16 +2,16 @@
 export const windowKinds = ['run', 'dense', 'loose'] as const;
 
 /**
- * Where a window may be found. `run`: in a run of token characters. `dense`: it has no white space, and a digit among its first
- * {@link DENSE} bytes. `loose`: anywhere.
+ * Where a window may be found. `run`: in a run of token characters, with a digit among its first {@link BEGINNING} bytes. `dense`: it
+ * has no white space, and such a digit. `loose`: anywhere.
  */
 export type WindowKind = (typeof windowKinds)[number];
 
-/** Bytes at the beginning of a dense window that have a digit among them. */
-export const DENSE = 12;
+/** Bytes at the beginning of a window that have a digit among them: most text has none. */
+export const BEGINNING = 12;
 
 /** Lengths of windows in bytes, all multiples of 4. */
-export const windowWidths = [12, 16, 20, 24, 32, 48] as const;
+export const windowWidths = [12, 16, 24, 48] as const;
 
 /** A probed offset is a multiple of the stride: a value has a window for each residue. */
 export const windowStrides = [8, 4, 2, 1] as const;

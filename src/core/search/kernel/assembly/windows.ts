@@ -135,7 +135,10 @@ function push(owner: u32): void {
   hitCount++;
 }
 
-/** SipHash-2-4 (Aumasson and Bernstein, INDOCRYPT 2012). @param length a multiple of 4 */
+/**
+ * SipHash-2-4 (Aumasson and Bernstein, INDOCRYPT 2012), with its rounds one after the other: a loop takes twice as long.
+ * @param length a multiple of 4
+ */
 function sipHash(at: usize, length: u32, key: usize): u64 {
   const k0 = load<u64>(key);
   const k1 = load<u64>(key, 8);
@@ -143,30 +146,44 @@ function sipHash(at: usize, length: u32, key: usize): u64 {
   let v1: u64 = k1 ^ 0x646f72616e646f6d;
   let v2: u64 = k0 ^ 0x6c7967656e657261;
   let v3: u64 = k1 ^ 0x7465646279746573;
-  const words = length >>> 3;
-  for (let word: u32 = 0; word <= words; word++) {
+  const end = at + ((length & ~7) as usize);
+  for (;;) {
+    const isLast = at === end;
     let m: u64;
-    if (word < words) m = load<u64>(at + (word as usize) * 8);
-    else {
+    if (isLast) {
       m = (length as u64) << 56;
-      if ((length & 4) !== 0) m |= load<u32>(at + (word as usize) * 8) as u64;
-    }
+      if ((length & 4) !== 0) m |= load<u32>(at) as u64;
+    } else m = load<u64>(at);
     v3 ^= m;
-    for (let round = 0; round < 2; round++) {
-      v0 += v1; v1 = rotl<u64>(v1, 13); v1 ^= v0; v0 = rotl<u64>(v0, 32);
-      v2 += v3; v3 = rotl<u64>(v3, 16); v3 ^= v2;
-      v0 += v3; v3 = rotl<u64>(v3, 21); v3 ^= v0;
-      v2 += v1; v1 = rotl<u64>(v1, 17); v1 ^= v2; v2 = rotl<u64>(v2, 32);
-    }
+    v0 += v1; v1 = rotl<u64>(v1, 13) ^ v0; v0 = rotl<u64>(v0, 32);
+    v2 += v3; v3 = rotl<u64>(v3, 16) ^ v2;
+    v0 += v3; v3 = rotl<u64>(v3, 21) ^ v0;
+    v2 += v1; v1 = rotl<u64>(v1, 17) ^ v2; v2 = rotl<u64>(v2, 32);
+    v0 += v1; v1 = rotl<u64>(v1, 13) ^ v0; v0 = rotl<u64>(v0, 32);
+    v2 += v3; v3 = rotl<u64>(v3, 16) ^ v2;
+    v0 += v3; v3 = rotl<u64>(v3, 21) ^ v0;
+    v2 += v1; v1 = rotl<u64>(v1, 17) ^ v2; v2 = rotl<u64>(v2, 32);
     v0 ^= m;
+    if (isLast) break;
+    at += 8;
   }
   v2 ^= 0xff;
-  for (let round = 0; round < 4; round++) {
-    v0 += v1; v1 = rotl<u64>(v1, 13); v1 ^= v0; v0 = rotl<u64>(v0, 32);
-    v2 += v3; v3 = rotl<u64>(v3, 16); v3 ^= v2;
-    v0 += v3; v3 = rotl<u64>(v3, 21); v3 ^= v0;
-    v2 += v1; v1 = rotl<u64>(v1, 17); v1 ^= v2; v2 = rotl<u64>(v2, 32);
-  }
+  v0 += v1; v1 = rotl<u64>(v1, 13) ^ v0; v0 = rotl<u64>(v0, 32);
+  v2 += v3; v3 = rotl<u64>(v3, 16) ^ v2;
+  v0 += v3; v3 = rotl<u64>(v3, 21) ^ v0;
+  v2 += v1; v1 = rotl<u64>(v1, 17) ^ v2; v2 = rotl<u64>(v2, 32);
+  v0 += v1; v1 = rotl<u64>(v1, 13) ^ v0; v0 = rotl<u64>(v0, 32);
+  v2 += v3; v3 = rotl<u64>(v3, 16) ^ v2;
+  v0 += v3; v3 = rotl<u64>(v3, 21) ^ v0;
+  v2 += v1; v1 = rotl<u64>(v1, 17) ^ v2; v2 = rotl<u64>(v2, 32);
+  v0 += v1; v1 = rotl<u64>(v1, 13) ^ v0; v0 = rotl<u64>(v0, 32);
+  v2 += v3; v3 = rotl<u64>(v3, 16) ^ v2;
+  v0 += v3; v3 = rotl<u64>(v3, 21) ^ v0;
+  v2 += v1; v1 = rotl<u64>(v1, 17) ^ v2; v2 = rotl<u64>(v2, 32);
+  v0 += v1; v1 = rotl<u64>(v1, 13) ^ v0; v0 = rotl<u64>(v0, 32);
+  v2 += v3; v3 = rotl<u64>(v3, 16) ^ v2;
+  v0 += v3; v3 = rotl<u64>(v3, 21) ^ v0;
+  v2 += v1; v1 = rotl<u64>(v1, 17) ^ v2; v2 = rotl<u64>(v2, 32);
   return v0 ^ v1 ^ v2 ^ v3;
 }
 
@@ -189,14 +206,35 @@ function probe(from: usize, to: usize, stride: usize): void {
   for (let at = from; at < to; at += stride) probeAt(at, to);
 }
 
+/** The same in a run: where a digit is among the next 12 bytes. */
+function probeRun(from: usize, to: usize): void {
+  for (let at = from; at < to; at += runStride) if ((digitBits(at) & 0xfff) !== 0) probeAt(at, to);
+}
+
 /** The same where a window may be: 12 bytes without white space, and a digit among them. Most of a text has no such place. */
 function probeDense(from: usize, to: usize): void {
-  for (let at = from; at < to; at += denseStride) {
-    const bytes = v128.load(at);
-    if ((v128.bitmask<i8>(v128.le<u8>(bytes, i8x16.splat(0x20))) & 0xfff) !== 0) continue;
-    const isDigit = v128.lt<u8>(v128.sub<i8>(bytes, i8x16.splat(0x30)), i8x16.splat(10));
-    if ((v128.bitmask<i8>(isDigit) & 0xfff) !== 0) probeAt(at, to);
+  for (let block = from; block < to; block += 48) {
+    const digits = digitBitsOf(block);
+    if (digits === 0) continue;
+    const blanks = blankBits(block) | (blankBits(block + 16) << 16) | (blankBits(block + 32) << 32) | (blankBits(block + 48) << 48);
+    for (let offset: u64 = 0; offset < 48; offset += denseStride)
+      if (((blanks >> offset) & 0xfff) === 0 && ((digits >> offset) & 0xfff) !== 0) probeAt(block + (offset as usize), to);
   }
+}
+
+// @ts-ignore: decorator
+@inline
+function digitBitsOf(at: usize): u64 {
+  return (
+    (digitBits(at) as u64) | ((digitBits(at + 16) as u64) << 16) | ((digitBits(at + 32) as u64) << 32) |
+    ((digitBits(at + 48) as u64) << 48)
+  );
+}
+
+// @ts-ignore: decorator
+@inline
+function blankBits(at: usize): u64 {
+  return (v128.bitmask<i8>(v128.le<u8>(v128.load(at), i8x16.splat(0x20))) as u32) as u64;
 }
 
 function probeElsewhere(from: usize, to: usize): void {
@@ -207,10 +245,10 @@ function probeElsewhere(from: usize, to: usize): void {
 /** Where the run ends that {@link nextRun} found. */
 let runEnd: usize;
 
-/** The next run of token characters that a window fits in. @returns its start, or `to` */
+/** The next run of token characters that a window fits in and that is no name in code. @returns its start, or `to` */
 function nextRun(from: usize, to: usize): usize {
   let before: u32 = 0;
-  for (let at = from; at < to; at += 64) {
+  for (let at = from; at < to; ) {
     let bits = tokenBitsOfBlock(at);
     const rest = to - at;
     if (rest < 64) bits &= ((1 as u64) << (rest as u64)) - 1;
@@ -221,18 +259,51 @@ function nextRun(from: usize, to: usize): usize {
     const goesOn = before + (ctz(~bits) as u32) >= shortestRun;
     if (starts === 0 && !goesOn) {
       before = clz(~bits) as u32;
+      at += 64;
       continue;
     }
     const start = goesOn ? at - before : at + (ctz(starts) as usize);
     runEnd = endOf(goesOn ? at : start, to);
-    return start;
+    if (isNoName(start, runEnd)) return start;
+    at = runEnd;
+    before = 0;
   }
   return to;
 }
 
+// @ts-ignore: decorator
+@inline
+function digitBits(at: usize): u32 {
+  return v128.bitmask<i8>(v128.lt<u8>(v128.sub<i8>(v128.load(at), i8x16.splat(0x30)), i8x16.splat(10)));
+}
+
+function hasDigit(from: usize, to: usize): bool {
+  for (let at = from; at < to; at += 16) {
+    const bits = digitBits(at);
+    if (bits !== 0 && at + (ctz(bits) as usize) < to) return true;
+  }
+  return false;
+}
+
+/** Most runs are names in code: without digits, and without two capitals in a row. Random text and base64 have either. */
+function isNoName(from: usize, to: usize): bool {
+  let last: u32 = 0;
+  for (let at = from; at < to; at += 16) {
+    const rest = to - at;
+    const inRun = rest < 16 ? ((1 as u32) << (rest as u32)) - 1 : 0xffff;
+    const bytes = v128.load(at);
+    const isDigit = v128.lt<u8>(v128.sub<i8>(bytes, i8x16.splat(0x30)), i8x16.splat(10));
+    if ((v128.bitmask<i8>(isDigit) & inRun) !== 0) return true;
+    const capitals = v128.bitmask<i8>(v128.lt<u8>(v128.sub<i8>(bytes, i8x16.splat(0x41)), i8x16.splat(26))) & inRun;
+    if ((capitals & ((capitals << 1) | last)) !== 0) return true;
+    last = capitals >>> 15;
+  }
+  return false;
+}
+
 /** Searches a text that was decoded. */
 function look(from: usize, to: usize, depth: u32): void {
-  if (to - from < (shortestRun as usize)) return;
+  if (to - from < (shortestRun as usize) || !isText(from, to)) return;
   probeElsewhere(from, to);
   for (let at = nextRun(from, to); at < to; at = nextRun(runEnd, to)) lookInRun(at, to, depth);
   if (depth === DEEPEST) return;
@@ -241,14 +312,35 @@ function look(from: usize, to: usize, depth: u32): void {
   for (let at = from; at < to; ) at = nextList(at, to, depth);
 }
 
+/** Tells whether bytes have so many characters of ASCII in a row that a window fits in, or such in UTF-16. What was no base64 has none. */
+function isText(from: usize, to: usize): bool {
+  let before: u32 = 0;
+  for (let at = from; at < to; at += 64) {
+    const bits = asciiBits(at) | (asciiBits(at + 16) << 16) | (asciiBits(at + 32) << 32) | (asciiBits(at + 48) << 48);
+    const two = bits & (bits >> 1);
+    const four = two & (two >> 2);
+    if ((four & (four >> 4) & (four >> 8)) !== 0 || before + (ctz(~bits) as u32) >= 12) return true;
+    before = clz(~bits) as u32;
+    const zeros = zeroBits(at) | (zeroBits(at + 16) << 16) | (zeroBits(at + 32) << 32) | (zeroBits(at + 48) << 48);
+    if ((zeros & (zeros >> 2) & (zeros >> 4)) !== 0) return true;
+  }
+  return false;
+}
+
+// @ts-ignore: decorator
+@inline
+function asciiBits(at: usize): u64 {
+  return (v128.bitmask<i8>(v128.gt<i8>(v128.load(at), i8x16.splat(0x08))) as u32) as u64;
+}
+
 /** Searches the run from `at` to {@link runEnd}, as it is and decoded. */
 function lookInRun(at: usize, to: usize, depth: u32): void {
   const end = runEnd;
   for (;;) {
     const stop = min(end, at + REGION);
     if (depth === 0) aim(at, stop);
-    if (runStride !== 0) probe(at, stop, runStride);
-    if (depth < DEEPEST) {
+    if (runStride !== 0) probeRun(at, stop);
+    if (depth < DEEPEST && stop - at >= 16) {
       lookInHex(at, stop, depth);
       lookInBase64(at, stop, depth);
     }
@@ -282,9 +374,8 @@ function lookInBase64(from: usize, to: usize, depth: u32): void {
   for (let at = from + 3, end = to + 2; at < end; at++) {
     const digit = at < to ? (load<u8>(digits + (load<u8>(at) as usize)) as u32) : 0;
     group = (group << 6) | digit;
-    store<u8>(out, (group >>> 16) as u8);
-    store<u8>(out, (group >>> 8) as u8, 1);
-    store<u8>(out, group as u8, 2);
+    // The fourth byte is overwritten by the next group.
+    store<u32>(out, bswap<u32>(group << 8));
     phase++;
     out += PHASE;
     if (phase === 4) {
@@ -523,12 +614,13 @@ function nextWriting(from: usize, start: usize, to: usize, depth: u32): usize {
   const mark = nextMark(from, to);
   if (mark >= to) return to;
   const code = escaped(mark, to);
-  if (code < 0) return mark + 1;
-  const isElsewhere = denseStride !== 0 || looseStride !== 0;
-  if (!isElsewhere && !isOfWriting(code)) return max(escapeEnd, mark + 1);
+  if (code <= 0x20) return code < 0 ? mark + 1 : escapeEnd;
+  const next = escapeEnd;
+  if (denseStride !== 0 || looseStride !== 0) return max(next, lookUnescaped(mark, start, to, depth));
+  if (!isOfWriting(code)) return next;
   let at = mark;
-  while (at > start && mark - at < OVERLAP && (isElsewhere || isTokenCharacter(load<u8>(at - 1)))) at--;
-  return isElsewhere ? lookUnescaped(mark, at, to, depth) : lookInWriting(at, to, depth);
+  while (at > start && mark - at < OVERLAP && isTokenCharacter(load<u8>(at - 1))) at--;
+  return max(next, lookInWriting(at, to, depth));
 }
 
 /** A run in which some characters are escaped. */
@@ -557,58 +649,91 @@ function lookInWriting(from: usize, to: usize, depth: u32): usize {
   return out - buffer >= REGION && again > from ? again : max(at, from + 1);
 }
 
-/**
- * All of a stretch, as windows may be anywhere: with the escapes of one syntax decoded, and with all of them if there are several. A
- * value may have text that only another syntax would decode.
- */
-function lookUnescaped(mark: usize, from: usize, to: usize, depth: u32): usize {
-  const only = load<u8>(mark);
-  const next = lookWithout(only, from, to, depth);
-  const others = otherMarks;
-  if (others === 0) return next;
-  lookWithout(0, from, to, depth);
-  if ((others & IS_BACKSLASH) !== 0) lookWithout(BACKSLASH, from, to, depth);
-  if ((others & IS_PERCENT) !== 0) lookWithout(PERCENT, from, to, depth);
-  if ((others & IS_AMPERSAND) !== 0) lookWithout(AMPERSAND, from, to, depth);
-  return next;
-}
-
-/** Marks of the last stretch that were not decoded, as a set. */
-let otherMarks: u32;
+/** Marks of escapes, as a set. */
 const IS_BACKSLASH: u32 = 1;
 const IS_PERCENT: u32 = 2;
 const IS_AMPERSAND: u32 = 4;
+const ANY: u32 = 7;
 
-/** @param only the mark of the syntax that is decoded; 0 for all */
-function lookWithout(only: u8, from: usize, to: usize, depth: u32): usize {
+// @ts-ignore: decorator
+@inline
+function syntaxOf(byte: u8): u32 {
+  return byte === BACKSLASH ? IS_BACKSLASH : byte === PERCENT ? IS_PERCENT : byte === AMPERSAND ? IS_AMPERSAND : 0;
+}
+
+/** Bytes before an escape that are searched with it: a value in a window that has the escape. */
+const BEFORE: usize = 256;
+
+/**
+ * A stretch without white space around an escape, as windows may be anywhere in it: with the escapes of one syntax decoded, and with
+ * all of them if there are several. A value may have text that only another syntax would decode.
+ */
+function lookUnescaped(mark: usize, start: usize, to: usize, depth: u32): usize {
+  let from = mark;
+  while (from > start && mark - from < BEFORE && (load<u8>(from - 1) > 0x20 || looseStride !== 0)) from--;
+  const syntax = syntaxOf(load<u8>(mark));
+  let next = lookWithout(syntax, from, to, depth);
+  // White space before the mark may be escaped too.
+  while (next <= mark) {
+    from = max(next + 1, escapeEnd);
+    next = lookWithout(syntax, min(from, mark), to, depth);
+  }
+  const others = otherMarks;
+  if (others === 0) return next;
+  lookWithout(ANY, from, to, depth);
+  if ((others & IS_BACKSLASH) !== 0) lookWithout(IS_BACKSLASH, from, to, depth);
+  if ((others & IS_PERCENT) !== 0) lookWithout(IS_PERCENT, from, to, depth);
+  if ((others & IS_AMPERSAND) !== 0) lookWithout(IS_AMPERSAND, from, to, depth);
+  return next;
+}
+
+/** Marks of the last stretch whose escapes were not decoded, as a set. */
+let otherMarks: u32;
+
+/** @param syntaxes set of the syntaxes that are decoded */
+function lookWithout(syntaxes: u32, from: usize, to: usize, depth: u32): usize {
   const buffer = bufferOf(depth);
   let out = buffer;
   let at = from;
-  let again: usize = 0;
   let others: u32 = 0;
+  let hasMarks = false;
+  // Where the next stretch begins, if this one is cut.
+  let again: usize = 0;
   while (at < to && out - buffer < REGION) {
-    if (again === 0 && out - buffer > OVERLAP) again = at;
+    if (again === 0 && out - buffer >= REGION - BEFORE) again = at;
     const byte = load<u8>(at);
-    const isMark = byte === BACKSLASH || byte === PERCENT || byte === AMPERSAND;
-    if (isMark && byte !== only) others |= byte === BACKSLASH ? IS_BACKSLASH : byte === PERCENT ? IS_PERCENT : IS_AMPERSAND;
-    const code = isMark && (only === 0 || byte === only) ? escaped(at, to) : -1;
+    if (byte <= 0x20 && looseStride === 0) break;
+    const syntax = syntaxOf(byte);
+    others |= syntax & ~syntaxes;
+    const code = (syntax & syntaxes) !== 0 ? escaped(at, to) : -1;
     if (code < 0) {
       store<u8>(out, byte);
       out++;
       at++;
-    } else if (byte === PERCENT) {
+      continue;
+    }
+    if (code <= 0x20 && looseStride === 0) break;
+    hasMarks = hasMarks || code === 0x5c || code === 0x25 || code === 0x26;
+    if (byte === PERCENT) {
       store<u8>(out, code as u8);
       out++;
-      at = escapeEnd;
-    } else {
-      out = write(out, code);
-      at = escapeEnd;
-    }
+    } else out = write(out, code);
+    at = escapeEnd;
   }
   if (depth === 0) aim(from, at);
-  look(buffer, out, depth + 1);
+  if (looseStride !== 0 || hasDigit(buffer, out)) {
+    probeElsewhere(buffer, out);
+    lookNested(buffer, out, depth + 1, hasMarks);
+  }
   otherMarks = others;
   return at < to && again > from ? again : at;
+}
+
+/** Searches decoded text for more that is encoded; without escapes, it has nothing new but runs. @param hasMarks whether escapes were escaped */
+function lookNested(from: usize, to: usize, depth: u32, hasMarks: bool): void {
+  for (let at = nextRun(from, to); at < to; at = nextRun(runEnd, to)) lookInRun(at, to, depth);
+  if (!hasMarks || depth >= DEEPEST) return;
+  for (let at = from; at < to; ) at = nextWriting(at, from, to, depth);
 }
 
 // @ts-ignore: decorator
@@ -664,10 +789,18 @@ function listBits(at: usize): u64 {
   return (v128.bitmask<i8>(v128.ne<i8>(both, i8x16.splat(0))) as u32) as u64;
 }
 
+// @ts-ignore: decorator
+@inline
+function commaBits(at: usize): u32 {
+  return v128.bitmask<i8>(v128.eq<i8>(v128.load(at), i8x16.splat(0x2c)));
+}
+
 /** Searches the next list of numbers, as the codes of characters. @returns where to go on, or `to` */
 function nextList(from: usize, to: usize, depth: u32): usize {
   for (let at = from; at < to; at += 32) {
-    // A list of twelve numbers has more than 23 characters, so it fills one of any two halves.
+    // Most white space is no list, and of most numbers neither.
+    if ((digitBits(at) | digitBits(at + 16)) === 0 || (commaBits(at) | commaBits(at + 16)) === 0) continue;
+    // A list of twelve numbers has more than 23 characters, so twelve of them are in one of two blocks.
     const bits = listBits(at) | (listBits(at + 16) << 16);
     const two = bits & (bits >> 1);
     const four = two & (two >> 2);
