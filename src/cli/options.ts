@@ -303,6 +303,18 @@ export const options = {
     completes: 'code',
     help: 'Explain a finding code, with an example and the remedy',
   },
+  print: {
+    schema: flag,
+    type: 'boolean',
+    group: 'What to do',
+    help: "Print the key alone, for a pipeline's secret store",
+  },
+  rotate: {
+    schema: flag,
+    type: 'boolean',
+    group: 'What to do',
+    help: 'Make a new key; it also opens what the old one opened',
+  },
   'dry-run': { schema: flag, type: 'boolean', group: 'What to do', help: 'Print what would be written; write nothing' },
   receipt: {
     schema: text,

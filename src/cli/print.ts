@@ -116,6 +116,7 @@ function answersOf(report: Report): Answer[] {
 /** @param allowsIncomplete only variables without a value here are allowed, never a file that was not read or a missing part */
 function isIncomplete(report: Report, allowsIncomplete: boolean): boolean {
   if (report.kind === 'trial') return report.coverage.unread.length > 0;
+  if (report.kind === 'history') return report.unread.length > 0 || report.state === 'no key';
   if (report.kind === 'handoff') return report.hosts.some(({ because }) => because !== undefined);
   if (report.kind !== 'findings') return false;
   if (report.coverage !== undefined && report.coverage.unread.length > 0) return true;

@@ -12,6 +12,8 @@ export interface Output {
   /** For what is copied as it comes. All that is written later goes through it too, so that the order is kept. */
   stream(): NodeJS.WritableStream;
   isTerminal: boolean;
+  /** True if it goes to a file, which stays. */
+  isFile: boolean;
   /** Width of the terminal in cells. */
   columns: number | undefined;
 }
@@ -69,6 +71,10 @@ export class StandardOutput implements Output {
 
   get isTerminal(): boolean {
     return this.#isOnDevice && this.stream().isTTY === true;
+  }
+
+  get isFile(): boolean {
+    return fstatSync(this.#number).isFile();
   }
 
   get columns(): number | undefined {

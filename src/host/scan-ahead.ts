@@ -36,7 +36,7 @@ export class ScanAheadOfTime {
    */
   constructor(
     files: readonly FoundFile[],
-    readonly table: Pick<MarkTable, 'marks' | 'kinds' | 'runs' | 'matcher'>,
+    readonly table: Pick<MarkTable, 'marks' | 'kinds' | 'runs' | 'windows' | 'matcher'>,
     readonly threads: ScanThreads | undefined,
   ) {
     this.#files = {
@@ -46,7 +46,7 @@ export class ScanAheadOfTime {
     };
     this.#numbers = new Map(files.map(({ path }, number) => [path, number]));
     this.#tasks = tasksOf(this.#files.bytes);
-    const longest = longestOf(table.marks, table.runs);
+    const longest = longestOf(table.marks, table.runs, table.windows);
     this.#how = { matcher: table.matcher, kinds: table.kinds, longest };
     this.#left = new Int32Array(files.length);
     this.#bytes = new Float64Array(files.length);
@@ -126,7 +126,7 @@ export class ScanAheadOfTime {
   }
 
   #order(): ScanOrder {
-    const { kinds, runs } = this.table;
+    const { kinds, runs, windows } = this.table;
     const { bytes, starts } = this.table.marks;
     const shared = new Uint8Array(new SharedArrayBuffer(bytes.length));
     shared.set(bytes);
@@ -134,6 +134,7 @@ export class ScanAheadOfTime {
       marks: { bytes: shared, starts },
       kinds,
       runs,
+      windows,
       files: this.#files,
       tasks: this.#tasks,
       taken: this.#taken,

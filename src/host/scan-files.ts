@@ -4,6 +4,7 @@ import type { Matcher } from '../core/search/matcher.js';
 import { LONGEST_OPEN_RUN, type Runs } from '../core/search/runs.js';
 import { type Scan, ScanRecorder, settled } from '../core/search/scan.js';
 import type { Task } from '../core/search/tasks.js';
+import { type ByteWindows, LONGEST_STRETCH } from '../core/search/windows/byte-windows.js';
 import { glimpseOf, glimpseOfBytes } from '../core/unpack/format.js';
 import { formatOf } from '../core/unpack/index.js';
 import { type FileSource, Files } from './files.js';
@@ -98,6 +99,6 @@ function scanStretch(
 }
 
 /** Number of bytes after a byte range that a mark or run starting in it can extend to. */
-export function longestOf(marks: ByteStrings, runs: Runs | undefined): number {
-  return Math.max(extremesOf(marks).longest, runs ? LONGEST_OPEN_RUN : 0);
+export function longestOf(marks: ByteStrings, runs: Runs | undefined, windows: ByteWindows | undefined): number {
+  return Math.max(extremesOf(marks).longest, runs ? LONGEST_OPEN_RUN : 0, windows ? LONGEST_STRETCH : 0);
 }

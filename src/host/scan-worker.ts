@@ -4,6 +4,7 @@ import type { ByteStrings } from '../core/needles/byte-strings.js';
 import { matcherFor } from '../core/search/matcher-for.js';
 import type { Runs } from '../core/search/runs.js';
 import type { Task } from '../core/search/tasks.js';
+import type { ByteWindows } from '../core/search/windows/byte-windows.js';
 import { type Batch, type FileList, longestOf, scanTask } from './scan-files.js';
 
 /** Data for a thread. `marks` contains secrets: their bytes are shared memory, and are never written anywhere. */
@@ -11,6 +12,7 @@ export interface ScanOrder {
   marks: ByteStrings;
   kinds: readonly string[];
   runs: Runs | undefined;
+  windows: ByteWindows | undefined;
   files: FileList;
   tasks: readonly Task[];
   /** Number of tasks taken by all threads. */
@@ -23,8 +25,9 @@ export interface ScannedTask {
   batch: Batch;
 }
 
-parentPort?.once('message', ({ marks, kinds, runs, files, tasks, taken }: ScanOrder) => {
-  const how = { matcher: matcherFor(marks, undefined, runs), kinds, longest: longestOf(marks, runs) };
+parentPort?.once('message', ({ marks, kinds, runs, windows, files, tasks, taken }: ScanOrder) => {
+  const matcher = matcherFor(marks, undefined, runs, undefined, windows);
+  const how = { matcher, kinds, longest: longestOf(marks, runs, windows) };
   for (let task = Atomics.add(taken, 0, 1); task < tasks.length; task = Atomics.add(taken, 0, 1)) {
     const scanned: ScannedTask = { task, batch: scanTask(tasks[task] as Task, files, how) };
     parentPort?.postMessage(scanned);

@@ -18,7 +18,15 @@ export const STATE_FOLDER = '.adder';
 /** The directory in it for files that are being written. */
 export const TEMPORARY = 'tmp';
 
-const IGNORE_ALL = '# The key, the receipts and temporary files of this machine. Not for the repository.\n*\n';
+/** The directory in it for the history of values, which version control may see: without the key, nobody can read it. */
+export const HISTORY = 'history';
+
+const IGNORE = `# The key, the receipts and temporary files of this machine are not for the repository. The history of values is:
+# without the key, nobody can read it.
+*
+!/${HISTORY}/
+!/${HISTORY}/**
+`;
 
 /**
  * Checks that the directory for state is this project's own: a link leads elsewhere, and a key that a repository brought is known
@@ -33,22 +41,22 @@ export function assertOwnState(root: string): void {
   if (!stats.isDirectory()) return;
   const key = entryOf(join(folder, 'key'));
   if (key?.isSymbolicLink())
-    throw refused(`${STATE_FOLDER}/key is a symlink, which could lead to another project's key`);
+    throw refused(`${STATE_FOLDER}/key is a symlink, which could lead to another project's key`, `${STATE_FOLDER}/key`);
   if (key?.isFile() && isReadableByOthers(key))
     throw new Failure(
       `other users may read ${STATE_FOLDER}/key, as they may read one that a repository brought`,
-      `if this machine made the key, run \`chmod 600 ${STATE_FOLDER}/key\`; otherwise run \`rm -r ${STATE_FOLDER}\``,
+      `if this machine made the key, run \`chmod 600 ${STATE_FOLDER}/key\`; otherwise run \`rm ${STATE_FOLDER}/key\``,
       EXIT.unread,
     );
   if (ignoreState(folder) === 'other') throw foreignIgnore();
 }
 
-function refused(message: string): Failure {
-  return new Failure(message, `run \`rm -r ${STATE_FOLDER}\`; the next build makes a new one`, EXIT.unread);
+function refused(message: string, path = STATE_FOLDER): Failure {
+  return new Failure(message, `run \`rm ${path}\`; the next build makes a new one`, EXIT.unread);
 }
 
 function foreignIgnore(): Failure {
-  const message = `${STATE_FOLDER}/.gitignore does not ignore everything in ${STATE_FOLDER}`;
+  const message = `${STATE_FOLDER}/.gitignore does not ignore everything but the history in ${STATE_FOLDER}`;
   return new Failure(message, `run \`rm ${STATE_FOLDER}/.gitignore\`; Adder writes it again`, EXIT.unread);
 }
 
@@ -61,8 +69,14 @@ function isReadableByOthers({ mode }: Stats): boolean {
   return process.platform !== 'win32' && (mode & 0o044) !== 0;
 }
 
-/** Tells whether version control sees nothing of the directory. A killed or failed write may have left the file empty. */
-function ignoreState(folder: string): 'complete' | 'empty' | 'other' {
+/** Rules of the file that let version control see something. */
+const shown = [`!/${HISTORY}/`, `!/${HISTORY}/**`];
+
+/**
+ * Tells whether version control sees nothing of the directory but the history. A killed or failed write may have left the file empty,
+ * and an older version has written one that hides the history.
+ */
+function ignoreState(folder: string): 'complete' | 'older' | 'empty' | 'other' {
   const path = join(folder, '.gitignore');
   const entry = entryOf(path);
   if (!entry) return 'empty';
@@ -70,7 +84,9 @@ function ignoreState(folder: string): 'complete' | 'empty' | 'other' {
   const lines = textOf(path).split(/\r?\n/);
   const rules = lines.map((line) => line.trim()).filter((line) => line !== '' && !line.startsWith('#'));
   if (rules.length === 0) return 'empty';
-  return rules.includes('*') && !rules.some((rule) => rule.startsWith('!')) ? 'complete' : 'other';
+  const seen = rules.filter((rule) => rule.startsWith('!'));
+  if (!rules.includes('*') || !seen.every((rule) => shown.includes(rule))) return 'other';
+  return shown.every((rule) => seen.includes(rule)) ? 'complete' : 'older';
 }
 
 /** Another process may remove the directory, and the file with it, at any time. */
@@ -98,10 +114,10 @@ export function makeStateFolder(root: string): string {
 
 /** The file gets its name when it is whole, so that no other process sees an empty one. */
 function ignoreAll(folder: string): void {
-  if (ignoreState(folder) !== 'empty') return;
+  if (!/^(empty|older)$/.test(ignoreState(folder))) return;
   const draft = join(folder, `.gitignore.${process.pid}-${Math.random().toString(36).slice(2)}`);
   try {
-    writeFileSync(draft, IGNORE_ALL, { flag: 'wx' });
+    writeFileSync(draft, IGNORE, { flag: 'wx' });
     renameSync(draft, join(folder, '.gitignore'));
   } finally {
     rmSync(draft, { force: true });

@@ -11,6 +11,7 @@ import {
   writeSync,
 } from 'node:fs';
 import { EXIT, Failure } from '../core/findings/failure.js';
+import { keyFrom, newKey } from '../core/history/keys.js';
 import { limits } from '../core/limits/index.js';
 import type { Receipt } from '../core/receipt/receipt.js';
 import { receiptName } from '../core/receipt/receipt-name.js';
@@ -24,9 +25,9 @@ export { STATE_FOLDER } from './write.js';
 export interface Rooted {
   files: Files;
   root: string;
+  /** The key that the environment gives, which is used instead of the one in `.adder/`. */
+  givenKey?: Uint8Array;
 }
-
-const KEY_BYTES = 32;
 
 /** Receipts of a bundle that are kept, however large: the last build and the one before. */
 const FEWEST_RECEIPTS = 2;
@@ -36,13 +37,18 @@ const FEWEST_RECEIPTS = 2;
  * @throws Failure when something else is there
  */
 export function readKey(at: Rooted): Uint8Array | undefined {
+  return at.givenKey ?? readKeyFile(at);
+}
+
+/** The key in `.adder/`, whatever the environment gives. @throws Failure when something else is there */
+export function readKeyFile(at: Rooted): Uint8Array | undefined {
   const text = readState(at, keyPath(at));
   if (text === undefined) return undefined;
-  const key = Buffer.from(text.trim(), 'hex');
-  if (key.length === KEY_BYTES) return key;
+  const key = keyFrom(text);
+  if (key) return key;
   throw new Failure(
     `${STATE_FOLDER}/key is damaged`,
-    `run \`rm -r ${STATE_FOLDER}\` to remove it and the receipts, which only that key can read`,
+    `restore it from a machine or a secret store that has it, or run \`rm -r ${STATE_FOLDER}/key ${STATE_FOLDER}/receipts\` to begin with a new one`,
     EXIT.unread,
   );
 }
@@ -109,10 +115,15 @@ function usesPath(at: Rooted, bundle: string): string {
   return at.files.path.join(at.root, STATE_FOLDER, `uses-${bundle}.json`);
 }
 
+/** Replaces the key, in one step. */
+export function replaceKey(at: Rooted, key: Uint8Array): void {
+  at.files.write(keyPath(at), `${Buffer.from(key).toString('hex')}\n`, { root: at.root, isSecret: true });
+}
+
 /** Written whole before it gets its name, and never over another one: of two first builds at once, both use one key. */
 function createKey(root: string, path: string): void {
   const draft = temporaryPath(root, path);
-  const text = `${process.getBuiltinModule('node:crypto').randomBytes(KEY_BYTES).toString('hex')}\n`;
+  const text = `${Buffer.from(newKey()).toString('hex')}\n`;
   try {
     writeKey(draft, text);
     linkSync(draft, path);

@@ -4,6 +4,7 @@ import { Failure } from '../core/findings/failure.js';
 import { echoed } from '../core/text/nearest.js';
 import { withSlashes } from './files.js';
 import { Git, GitProblem } from './git.js';
+import { STATE_FOLDER } from './state-folder.js';
 
 /** The state of a file in version control. `free`: no repository could hold it. */
 export type Tracking = 'tracked' | 'would-be-tracked' | 'ignored' | 'free';
@@ -167,7 +168,9 @@ export class Repository {
 
   #isDirty(): boolean {
     try {
-      return this.#git.ask(['status', '--porcelain', '-z', '--ignore-submodules=all', '--', '.']) !== '';
+      // A build adds to the history of values, which is no change of what it builds.
+      const where = ['--', '.', `:(exclude)${STATE_FOLDER}`];
+      return this.#git.ask(['status', '--porcelain', '-z', '--ignore-submodules=all', ...where]) !== '';
     } catch {
       return true;
     }

@@ -9,6 +9,7 @@ import { joinWords } from '../core/text/nearest.js';
 import type { KeptTrial } from '../core/trial/kept.js';
 import type { World } from '../host/world.js';
 import { type ArtifactGroup, bytesIn, findArtifacts } from './artifacts.js';
+import { recordValues, stageInAllScopes } from './history.js';
 import { type InspectRequest, inspect } from './inspect.js';
 import { type LintThread, lintChecks, lintInThread } from './lint-thread.js';
 import type { Project } from './open.js';
@@ -43,6 +44,7 @@ export async function checkAll(
     const values = request.allowsWithoutValue ? allowedWithoutValue(project, found) : found;
     const built = await builtFiles(project, request, outputs, world);
     const isStopped = built.isStopped;
+    recordValues(project, stageInAllScopes(project, request.stage, world), world, false);
     const lint = isStopped ? [] : await lintOf(project, thread, world);
     const others = isStopped
       ? []

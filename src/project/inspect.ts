@@ -8,6 +8,7 @@ import { lastName } from '../core/files/directories.js';
 import type { CheckResult, Coverage } from '../core/findings/check.js';
 import { unknownSecrets } from '../core/inspect/expected.js';
 import { markTable } from '../core/inspect/mark-table.js';
+import { withHistory } from '../core/inspect/past-coverage.js';
 import { planSearch, type SearchPlan } from '../core/inspect/plan.js';
 import { ArtifactSearch } from '../core/inspect/search.js';
 import { TextMask } from '../core/mask/text-mask.js';
@@ -20,6 +21,7 @@ import type { World } from '../host/world.js';
 import { type ArtifactGroup, type ArtifactRequest, bytesIn, findArtifacts } from './artifacts.js';
 import { changesSinceBuilds } from './changes.js';
 import type { Check } from './check.js';
+import { type ProjectHistory, projectHistory, unreadEntries } from './history.js';
 import { Inspection, type InspectionParts } from './inspection.js';
 import { stageOfBuild, stageOfNewestReceipt } from './last-build.js';
 import { type LooseValues, looseValues } from './loose-files.js';
@@ -93,15 +95,17 @@ export function planFor(
   stage: string,
   all: readonly Resolution[],
   others: readonly Resolution[],
-): { plan: SearchPlan; loose: LooseValues } {
+): { plan: SearchPlan; loose: LooseValues; history: ProjectHistory } {
   const loose = looseValues(project);
+  const history = projectHistory(project, [...all, ...others]);
   const plan = planSearch(project.contract, stage, all, {
     loose: loose.values,
     others,
+    past: history.values,
     directories: directoriesOf(project),
     hostNames: [hostname()].filter((name) => !/^localhost\b/.test(name)),
   });
-  return { plan, loose };
+  return { plan, loose, history };
 }
 
 /** The artifacts of each part of the project that has layers of its own; without a bundle, those of the stages. */
@@ -137,7 +141,7 @@ async function factsOfScope(
   try {
     const resolver = new StageResolver(project, world);
     const { asked, all } = resolver.for(stageOf(project, name), 'with commands');
-    const { plan, loose } = planFor(project, name, all, others);
+    const { plan, loose, history } = planFor(project, name, all, others);
     // The parser is loaded, and the code parsed once, only if a finding needs it.
     const codeOf = oncePer(async (bundle: Bundle) => (await import('./lint.js')).readCode(project, [bundle], world));
     const inspection = new Inspection({
@@ -161,8 +165,10 @@ async function factsOfScope(
     inspection.notSearched(resolver.unread, loose.unread);
     for (const group of groups) await inspection.group(group);
     const ofStage = [asked, ...others.filter((one) => one.stage.name === name)];
-    const { notSearched, names } = unknownSecrets(name, ofStage, [...all, ...others]);
-    const facts = inspection.facts({ notSearched: [...plan.notSearched, ...notSearched], names });
+    const unknown = unknownSecrets(name, ofStage, [...all, ...others]);
+    const known = withHistory(name, unknown, history, project.contract.history.isRequired);
+    inspection.unreadEntries(unreadEntries(project, history));
+    const facts = inspection.facts({ ...known, notSearched: [...plan.notSearched, ...known.notSearched] });
     const whole = new Set(groups.flatMap(({ bundle, isWhole }) => (bundle && isWhole ? bundle.name : [])));
     if (whole.size === 0) return facts;
     const since = changesSinceBuilds(inspection.builds, name, (bundle) => (whole.has(bundle.name) ? asked : undefined));

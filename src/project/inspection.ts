@@ -3,13 +3,14 @@ import { type Facts, looseOutput, type OutputFacts, type PastValue } from '../co
 import type { Bundle } from '../core/contract/contract.js';
 import { packageEntries } from '../core/files/package-entry.js';
 import { within } from '../core/files/within.js';
-import type { Unread, Unsought } from '../core/findings/check.js';
+import type { Unread } from '../core/findings/check.js';
 import type { CheckedFile, ContainedValue } from '../core/findings/contents.js';
 import { finding, type Place, type RawFinding } from '../core/findings/finding.js';
 import type { Audience } from '../core/inspect/artifact.js';
 import { bundleFacts } from '../core/inspect/bundle-facts.js';
 import { containedValues } from '../core/inspect/contained.js';
 import { isFoldable } from '../core/inspect/expected.js';
+import type { WithHistory } from '../core/inspect/past-coverage.js';
 import type { BundleFacts, Inspected } from '../core/inspect/rule.js';
 import type { ArtifactSearch } from '../core/inspect/search.js';
 import type { ArtifactResult } from '../core/inspect/visit.js';
@@ -118,8 +119,13 @@ export class Inspection {
     this.#literals = new OwnLiterals(parts.project);
   }
 
+  /** Files of the history that cannot be used. */
+  unreadEntries(entries: readonly Unread[]): void {
+    this.#coverage.unread.push(...entries);
+  }
+
   /** @param unknown values that are not searched for, and those of them that may be secrets */
-  facts({ notSearched, names }: { notSearched: readonly Unsought[]; names: readonly string[] }): Facts {
+  facts({ notSearched, names, past, lacking }: WithHistory): Facts {
     const { contract } = this.parts.project;
     const variables = [...contract.variables.values()].map(({ name, reach }) => ({ name, reach }));
     const unread = [...this.#coverage.unread, ...this.builds.unread];
@@ -127,7 +133,13 @@ export class Inspection {
     return {
       stage: this.parts.resolution.stage.name,
       variables,
-      coverage: { ...this.#coverage, unread, ...(notSearched.length > 0 && { notSearched: [...notSearched] }) },
+      coverage: {
+        ...this.#coverage,
+        unread,
+        ...(notSearched.length > 0 && { notSearched }),
+        ...(past && { past }),
+      },
+      ...(lacking !== undefined && { withoutHistory: lacking }),
       withoutValue: [...names],
       outputs: this.#outputs,
       ...(this.parts.withContents && { contents }),

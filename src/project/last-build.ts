@@ -6,6 +6,7 @@ import { isOfKey, type Receipt } from '../core/receipt/receipt.js';
 import { sha256 } from '../core/text/hash.js';
 import type { Files } from '../host/files.js';
 import { allReceipts, newestReceipt, readKey, STATE_FOLDER, type StoredReceipt } from '../host/state.js';
+import { olderKeys } from './history.js';
 import type { Project } from './open.js';
 
 /** Receipts and fingerprint key of the last builds of a project's bundles. */
@@ -39,8 +40,13 @@ export class LastBuilds {
 
   /** Returns the key if the receipt's fingerprints use it. Values of other receipts cannot be compared. */
   keyOf(receipt: Receipt): Uint8Array | undefined {
-    return isOfKey(receipt, this.key) ? this.key : undefined;
+    if (isOfKey(receipt, this.key)) return this.key;
+    this.#older ??= olderKeys(this.project, this.key);
+    return this.#older.find((key) => isOfKey(receipt, key));
   }
+
+  /** Keys before the present one, which it opens. */
+  #older: readonly Uint8Array[] | undefined;
 
   #all: readonly { bundle: Bundle; stored: StoredReceipt }[] | undefined;
 

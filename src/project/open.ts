@@ -2,6 +2,7 @@ import type { Bundle, Contract, Stage } from '../core/contract/contract.js';
 import { parseContract } from '../core/contract/parse.js';
 import { contractFor, hasOwnLayers } from '../core/contract/scopes.js';
 import { Failure, FindingsFailure } from '../core/findings/failure.js';
+import { keyFrom } from '../core/history/keys.js';
 import { limits } from '../core/limits/index.js';
 import { echoed, suggest } from '../core/text/nearest.js';
 import { describeFileError, type Files } from '../host/files.js';
@@ -21,6 +22,8 @@ export interface Project {
   contractPath: string;
   /** The file system that it is on. */
   files: Files;
+  /** The key that the environment gives. */
+  givenKey?: Uint8Array;
   /** Receipts of builds on other machines, if the user named some. */
   receipts?: SharedReceipts;
 }
@@ -37,7 +40,7 @@ export function withReceipts(project: Project, folder: string | undefined, { cwd
  * @param given the path from --contract, relative to cwd
  * @throws Failure if there is no contract, FindingsFailure if it has mistakes
  */
-export function openProject({ cwd, files }: Pick<World, 'cwd' | 'files'>, given?: string): Project {
+export function openProject({ cwd, files, env }: Pick<World, 'cwd' | 'files' | 'env'>, given?: string): Project {
   const contractPath = given === undefined ? findContract(files, cwd) : files.path.resolve(cwd, given);
   const root = files.path.dirname(contractPath);
   assertOwnState(root);
@@ -47,7 +50,21 @@ export function openProject({ cwd, files }: Pick<World, 'cwd' | 'files'>, given?
     fitsInTime,
   );
   if (!contract) throw new FindingsFailure('the contract is invalid', findings);
-  return { contract, root, contractPath, files };
+  return { contract, root, contractPath, files, ...givenKey(env) };
+}
+
+/** The variable that gives a pipeline the project's key. */
+export const KEY_VARIABLE = 'ADDER_KEY';
+
+function givenKey(env: World['env']): Pick<Project, 'givenKey'> {
+  const text = env[KEY_VARIABLE];
+  if (text === undefined || text.trim() === '') return {};
+  const key = keyFrom(text);
+  if (key) return { givenKey: key };
+  throw new Failure(
+    `${KEY_VARIABLE} is no key of Adder: it has ${text.length} characters, and a key is 64 hexadecimal digits`,
+    `store the output of \`adder key --print\` in ${KEY_VARIABLE}`,
+  );
 }
 
 function findContract(files: Files, cwd: string): string {

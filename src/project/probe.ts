@@ -9,6 +9,7 @@ import { finding, type RawFinding } from '../core/findings/finding.js';
 import { bundleFacts } from '../core/inspect/bundle-facts.js';
 import { isFoldable, unknownSecrets } from '../core/inspect/expected.js';
 import { memoryArtifact } from '../core/inspect/memory-artifact.js';
+import { withHistory } from '../core/inspect/past-coverage.js';
 import type { BundleFacts } from '../core/inspect/rule.js';
 import { ArtifactSearch } from '../core/inspect/search.js';
 import { limits } from '../core/limits/index.js';
@@ -32,6 +33,7 @@ import { HttpClient } from '../host/http.js';
 
 import { Work } from '../host/work.js';
 import type { World } from '../host/world.js';
+import { type ProjectHistory, unreadEntries } from './history.js';
 import { planFor } from './inspect.js';
 import { LastBuilds, stageOfNewestReceipt } from './last-build.js';
 import { chooseBundle, type Project, projectFor, stageOf } from './open.js';
@@ -144,6 +146,7 @@ class Probe {
   readonly #others: readonly Resolution[];
   readonly #search: ArtifactSearch;
   readonly #plan;
+  readonly #history: ProjectHistory;
   readonly #builds: LastBuilds;
   readonly #names: readonly string[];
   readonly #facts: BundleFacts;
@@ -158,7 +161,8 @@ class Probe {
     readonly work: Work,
   ) {
     const { asked, all } = new StageResolver(project, world).for(stageOf(project, stage), 'with commands');
-    const { plan } = planFor(project, stage, all, otherScopes(whole, bundle, world));
+    const { plan, history } = planFor(project, stage, all, otherScopes(whole, bundle, world));
+    this.#history = history;
     this.#resolution = asked;
     this.#all = all;
     this.#others = all.filter((one) => one !== asked);
@@ -249,8 +253,10 @@ class Probe {
   }
 
   #result(site: SiteFacts, reader: SiteReader): ProbeResult {
-    const { notSearched, names } = unknownSecrets(this.stage, [this.#resolution], this.#all);
-    const unsearched = [...this.#plan.notSearched, ...notSearched];
+    const { contract } = this.project;
+    const withoutValue = unknownSecrets(this.stage, [this.#resolution], this.#all);
+    const known = withHistory(this.stage, withoutValue, this.#history, contract.history.isRequired);
+    const unsearched = [...this.#plan.notSearched, ...known.notSearched];
     const skipped: Unread[] = [...this.#skipped];
     for (const path of reader.otherHosts)
       skipped.push({ path, inside: [], because: 'is another host, whose files were not read' });
@@ -262,14 +268,16 @@ class Probe {
       skipped.push({ path, inside: [], because: 'is asked for by the code of the page; its answer was not searched' });
     const coverage = {
       ...this.#coverage,
-      unread: [...this.#unread, ...this.#builds.unread],
+      unread: [...this.#unread, ...this.#builds.unread, ...unreadEntries(this.project, this.#history)],
       ...(skipped.length > 0 && { skipped }),
       ...(unsearched.length > 0 && { notSearched: unsearched }),
+      ...(known.past && { past: known.past }),
     };
-    const variables = [...this.project.contract.variables.values()].map(({ name, reach }) => ({ name, reach }));
+    const variables = [...contract.variables.values()].map(({ name, reach }) => ({ name, reach }));
     const { builds, unknown, since } = site.served;
     const facts: Facts = {
-      ...{ stage: this.stage, variables, coverage, withoutValue: names, outputs: [this.#output], since },
+      ...{ stage: this.stage, variables, coverage, withoutValue: known.names, outputs: [this.#output], since },
+      ...(known.lacking !== undefined && { withoutHistory: known.lacking }),
       ...{ isAll: false, shards: [] },
     };
     return {

@@ -63,6 +63,8 @@ export interface BuildStart {
   before: ReadonlyMap<string, string>;
   /** Absent without version control. */
   revision?: Revision | undefined;
+  /** Ids of the values' entries in the history, by variable. */
+  entries: ReadonlyMap<string, string>;
 }
 
 /** The result of recording a build: the receipt's path, or why no receipt was written. */
@@ -94,7 +96,7 @@ export async function recordBuild(
     builtAt: world.now().toISOString(),
     adder: VERSION,
     command: shownCommand(prepared, start.command),
-    values: await receiptValues(project, { ...prepared, bundle }, { key, files, paths, started: start.started }),
+    values: await receiptValues(project, { ...prepared, bundle }, { key, files, paths, ...start }),
     others: otherValues({ ...prepared, bundle }, key),
     contract: sha256(project.files.read(project.contractPath)),
     ...(start.revision && { revision: start.revision }),
@@ -121,7 +123,13 @@ function isRebuild(project: Project, { bundle, stage, given }: PreparedBuild, ke
 async function receiptValues(
   project: Project,
   { stage, bundle, given }: Pick<PreparedBuild, 'stage' | 'given'> & { bundle: Bundle },
-  { key, files, paths, started }: { key: Uint8Array; files: readonly string[]; paths: ShownPaths; started: number },
+  {
+    key,
+    files,
+    paths,
+    started,
+    entries,
+  }: Pick<BuildStart, 'started' | 'entries'> & { key: Uint8Array; files: readonly string[]; paths: ShownPaths },
 ): Promise<ReceiptValue[]> {
   // The times of files are coarse.
   const uses = readUses(project, bundle.name, started - 1000);
@@ -134,6 +142,7 @@ async function receiptValues(
     reach: variable.reach,
     readAs: readName(bundle, variable),
     fingerprint: fingerprint(key, variable.name, value),
+    ...(entries.has(variable.name) && { entry: entries.get(variable.name) as string }),
     ...(from && { from: receiptSource(from) }),
     delivery: variable.delivery,
     places: places.get(variable.name) ?? [],

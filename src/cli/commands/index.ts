@@ -95,6 +95,23 @@ export const commands: Readonly<Record<string, CommandEntry>> = table({
     summary: 'Compare the values on hosts with what a stage needs',
     load: async () => (await import('./handoff.js')).handOff,
   },
+  retire: {
+    usage: 'retire [name]',
+    shown: 'retire NAME',
+    summary: 'Mark a present value as replaced, before you change it',
+    load: async () => (await import('./retire.js')).retire,
+  },
+  history: {
+    usage: 'history [name]',
+    shown: 'history [NAME]',
+    summary: 'List the values that variables had, without the values',
+    load: async () => (await import('./history.js')).history,
+  },
+  key: {
+    usage: 'key',
+    summary: "Show, create or replace the project's key",
+    load: async () => (await import('./key.js')).projectKey,
+  },
   accept: {
     usage: 'accept [fingerprints..]',
     shown: 'accept (FINGERPRINT... | --all) --because TEXT',

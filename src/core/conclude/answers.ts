@@ -1,6 +1,7 @@
 import { type CheckResult, type Coverage, type Doubt, type Question, questions } from '../findings/check.js';
 import { codes } from '../findings/codes.js';
 import type { Judged } from '../findings/judge.js';
+import { restText } from '../findings/past.js';
 import { count } from '../text/display.js';
 
 /** The answer to one question. `not asked`: only some files of an output were inspected. */
@@ -8,6 +9,8 @@ export interface Answer {
   answer: 'yes' | 'no' | 'not known' | 'not asked';
   /** Why it is not known, with what to do. */
   because?: Pick<Doubt, 'because' | 'remedy' | 'isWithoutValue'>[];
+  /** The values that a yes rests on, if the history has some that this machine does not. */
+  of?: string;
   /** Accepted findings that would answer no. */
   accepted?: number;
 }
@@ -42,7 +45,8 @@ export function answersOf(
       }));
     if (because.length > 0) return { answer: 'not known', because };
     if (!verdicts.some(({ asked }) => asked.includes(question))) return { answer: 'not asked' };
-    return { answer: 'yes', ...apartFrom(question) };
+    const of = question === 'nothingLeaked' ? restText(coverage?.past) : undefined;
+    return { answer: 'yes', ...(of !== undefined && { of }), ...apartFrom(question) };
   };
   return Object.fromEntries(questions.map((question) => [question, answerTo(question)])) as Answers;
 }
@@ -61,6 +65,7 @@ function unreadDoubt(coverage: Coverage | undefined): Doubt[] {
 }
 
 /** An answer in words: `yes, apart from 2 accepted findings`. */
-export function answerText({ answer, accepted = 0 }: Pick<Answer, 'answer' | 'accepted'>): string {
-  return accepted > 0 ? `${answer}, apart from ${count(accepted, 'accepted finding')}` : answer;
+export function answerText({ answer, of, accepted = 0 }: Pick<Answer, 'answer' | 'of' | 'accepted'>): string {
+  const rest = of === undefined ? answer : `${answer}, ${of}`;
+  return accepted > 0 ? `${rest}, apart from ${count(accepted, 'accepted finding')}` : rest;
 }

@@ -100,6 +100,8 @@ export interface Facts {
   coverage: Coverage;
   /** Build and server variables without a value here, which no search can find. */
   withoutValue: string[];
+  /** Why the history does not help, if the contract requires it. */
+  withoutHistory?: string;
   outputs: OutputFacts[];
   contents?: Contents;
   since: Since[];

@@ -13,7 +13,7 @@ import { restoredBuild } from './restored-build.js';
 import { settingsOnce } from './settings.js';
 import { missingShards } from './shards.js';
 import { servedBuild, siteAnswers } from './site.js';
-import { unknownSecrets } from './unknown-secrets.js';
+import { requiredHistory, unknownSecrets } from './unknown-secrets.js';
 
 /** All conclusions about an output, in their order: a later one sees the findings of those before it, and may explain them. */
 const conclusions: readonly Conclusion[] = [
@@ -45,7 +45,12 @@ export function conclude(facts: Facts): CheckResult {
     coverage,
     verdict: {
       asked,
-      doubts: distinct([...unknownSecrets(facts), ...all.flatMap(({ doubts }) => doubts), ...missing]),
+      doubts: distinct([
+        ...unknownSecrets(facts),
+        ...requiredHistory(facts),
+        ...all.flatMap(({ doubts }) => doubts),
+        ...missing,
+      ]),
     },
     ...(contents && { contents }),
     ...(since.length > 0 && { since }),

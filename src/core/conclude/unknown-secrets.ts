@@ -18,3 +18,10 @@ export function unknownSecrets({ withoutValue: names }: Facts): Doubt[] {
     },
   ];
 }
+
+/** The contract requires the history, and it does not help here. */
+export function requiredHistory({ withoutHistory: because }: Facts): Doubt[] {
+  if (because === undefined) return [];
+  const remedy = 'set ADDER_KEY to the key of the project, which `adder key --print` shows where it is';
+  return [{ question: 'nothingLeaked', because: `${because}, and the contract says \`history: required\``, remedy }];
+}

@@ -130,6 +130,15 @@ export interface Contract {
   accept: readonly Acceptance[];
   /** Platforms on which values are set. */
   hosts: ReadonlyMap<string, Host>;
+  history: HistoryRules;
+}
+
+/** What the contract says about the history of values. */
+export interface HistoryRules {
+  /** Days after which a value that was replaced is forgotten; absent if never. */
+  keepDays?: number;
+  /** True if a check without it is incomplete. */
+  isRequired: boolean;
 }
 
 /** Tells whether a setting applies to a stage: it names stages, or says yes or no for all. */

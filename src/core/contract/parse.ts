@@ -11,7 +11,7 @@ import { LineMap, type Position } from '../text/positions.js';
 import { table } from '../text/table.js';
 import { toolchainOf } from '../toolchains/index.js';
 import { defaultPrefixes } from '../toolchains/toolchain.js';
-import type { Bundle, Contract, Layer, Stage, Variable } from './contract.js';
+import type { Bundle, Contract, HistoryRules, Layer, Stage, Variable } from './contract.js';
 import { settleHost } from './host-schema.js';
 import { type FitsPattern, fitsPattern } from './pattern.js';
 import { type ContractProblem, crossCheck, describeIssues } from './problems.js';
@@ -75,8 +75,18 @@ function settleContract(raw: RawContract, source: ContractSource, fits: FitsPatt
     passes: raw.passes,
     levels: table(raw.levels),
     hosts: byName(Object.entries(raw.hosts).map(([name, host]) => settleHost(name, host))),
+    history: settleHistory(raw.history),
     accept: raw.accept.map((one, index) => ({ at: source.keyPosition(['accept', index]), ...one })),
   };
+}
+
+const daysOf: Readonly<Record<string, number>> = { day: 1, week: 7, month: 30.44, year: 365.25 };
+
+function settleHistory(raw: RawContract['history']): HistoryRules {
+  if (raw === undefined || raw === 'required') return { isRequired: raw === 'required' };
+  const [, number, unit = ''] = /^(\d+) (day|week|month|year)/.exec(raw.keep ?? '') ?? [];
+  const keepDays = Math.round(Number(number) * (daysOf[unit] ?? 0));
+  return { isRequired: raw.required, ...(number !== undefined && { keepDays }) };
 }
 
 type RawLayer = RawContract['stages'][string]['layers'][number];

@@ -179,6 +179,13 @@ const acceptedGap = once(() => z.strictObject({ unread: path, ...decision() }));
 
 const acceptance = once(() => z.union([acceptedFinding(), acceptedGap()]));
 
+const keep = z
+  .string()
+  .check(z.regex(/^[1-9]\d{0,3} (day|week|month|year)s?$/, 'write a time such as `90 days` or `2 years`'));
+
+/** The history of values. */
+const history = z.union([z.literal('required'), z.strictObject({ keep: z.optional(keep), required: flag(false) })]);
+
 /** adder.yaml as it is written; docs/contract.md describes each key. */
 export const contractSchema = z.strictObject({
   adder: z.literal(1),
@@ -190,6 +197,7 @@ export const contractSchema = z.strictObject({
   passes: z._default(z.array(variableName), []),
   levels: z._default(z.record(codeName, z.enum(levels)), {}),
   hosts: z._default(z.record(label, hostSchema), {}),
+  history: z.optional(history),
 });
 
 export type RawContract = z.output<typeof contractSchema>;
@@ -204,6 +212,7 @@ export const knownKeys = once(
       variables: Object.keys(variable.shape),
       accept: [...Object.keys(acceptedFinding().shape), 'unread'],
       form: [...Object.keys(choiceForm.shape), ...Object.keys(listForm.shape)],
+      history: ['keep', 'required'],
       ...hostKeys(),
       layers: [...Object.keys(fileLayer.shape), ...Object.keys(timedCommand.shape)],
     }),

@@ -14,6 +14,7 @@ const nothingDeclared: Omit<Contract, 'stages'> = {
   levels: {},
   accept: [],
   hosts: new Map(),
+  history: { isRequired: false },
 };
 
 /** Value of each name in each stage: the layers are resolved as they will be under the contract. */

@@ -28,7 +28,20 @@ export interface Coverage {
   /** Paths that are never opened: pipes, sockets, devices, caches, packages. */
   skipped?: Unread[];
   notSearched?: Unsought[];
+  past?: PastCoverage;
 }
+
+/** The search for values that variables had. */
+export type PastCoverage =
+  | {
+      /** Number of values that were searched for. */
+      values: number;
+      /** Day of the newest one: YYYY-MM-DD, UTC. */
+      until: string;
+      /** Variables without a value here, and how many of their values the history has. */
+      instead: { variable: string; values: number }[];
+    }
+  | { because: string };
 
 /** Questions that an inspection answers: nothing leaked, nothing is missing, up to date for this stage. */
 export const questions = ['nothingLeaked', 'allThere', 'current'] as const;
@@ -70,6 +83,7 @@ export function joinCoverage(all: readonly Coverage[]): Coverage | undefined {
   const sum = (field: 'files' | 'members' | 'bytes') => all.reduce((total, one) => total + one[field], 0);
   const skipped = distinct(all.flatMap((one) => one.skipped ?? []));
   const notSearched = distinct(all.flatMap((one) => one.notSearched ?? []));
+  const past = all.map((one) => one.past).reduce(joinPast, undefined);
   return {
     files: sum('files'),
     members: sum('members'),
@@ -77,7 +91,16 @@ export function joinCoverage(all: readonly Coverage[]): Coverage | undefined {
     unread: distinct(all.flatMap(({ unread }) => unread)),
     ...(skipped.length > 0 && { skipped }),
     ...(notSearched.length > 0 && { notSearched }),
+    ...(past && { past }),
   };
+}
+
+/** A part without the history makes the whole incomplete. */
+function joinPast(a: PastCoverage | undefined, b: PastCoverage | undefined): PastCoverage | undefined {
+  if (!a || !b) return a ?? b;
+  if ('because' in a || 'because' in b) return 'because' in a ? a : b;
+  const until = a.until > b.until ? a.until : b.until;
+  return { values: Math.max(a.values, b.values), until, instead: distinct([...a.instead, ...b.instead]) };
 }
 
 /** Items without repeats, by their JSON. */

@@ -24,8 +24,10 @@ export function guessBits(value: Uint8Array): Float64Array {
   const random = [...text].filter((_, at) => bits[at] === -1 && /[A-Za-z0-9]/.test(text[at] as string)).join('');
   const ofAlphabet = Math.log2(alphabetOf(random));
   for (let at = 0; at < bits.length; at++) {
-    if (isExpected(text, at)) bits[at] = Math.min(BITS_OF_EXPECTED, bits[at] === -1 ? BITS_OF_EXPECTED : (bits[at] as number));
-    else if (bits[at] === -1) bits[at] = /[A-Za-z0-9]/.test(text[at] as string) ? ofAlphabet : bitsOfSign(text, at, ofAlphabet);
+    if (isExpected(text, at))
+      bits[at] = Math.min(BITS_OF_EXPECTED, bits[at] === -1 ? BITS_OF_EXPECTED : (bits[at] as number));
+    else if (bits[at] === -1)
+      bits[at] = /[A-Za-z0-9]/.test(text[at] as string) ? ofAlphabet : bitsOfSign(text, at, ofAlphabet);
   }
   return bits;
 }

@@ -49,7 +49,7 @@ export function valueHits(hits: readonly VerifiedHit[], needles: Needles<Owner>)
   const isExpected = (hit: ValueHit) => {
     const { role, isInPublic } = hit.owner;
     if (role === 'setting') return others.has(hit);
-    return (role === 'foreign' || isInPublic === true) && present.has(hit);
+    return (role === 'foreign' || role === 'past' || isInPublic === true) && present.has(hit);
   };
   return all
     .filter((hit) => !isPartial(hit) || !whole.has(hit))

@@ -11,6 +11,7 @@ import { LONGEST_TOKEN } from '../tokens/in-text.js';
 import { strengthOf } from '../tokens/strength.js';
 import { valuesIn } from './hits.js';
 import type { Owner, SearchPlan } from './plan.js';
+import { recordedIn } from './recorded.js';
 
 /** A piece of text that may be shown, with the place of interest in it (from 0, UTF-16 units). */
 export interface MaskedPiece {
@@ -31,7 +32,7 @@ export class Masker {
   #fragments: ReadonlySet<string> | undefined;
 
   /** @param plan what to mask; its tables take longer to make than most searches */
-  constructor(readonly plan: Pick<SearchPlan, 'masked' | 'anchoredSecrets'>) {}
+  constructor(readonly plan: Pick<SearchPlan, 'masked' | 'anchoredSecrets' | 'recorded'>) {}
 
   get #table(): MaskTables {
     this.#tables ??= maskTables(this.plan);
@@ -43,6 +44,16 @@ export class Masker {
     const { anchors, anchorMatcher } = this.#table;
     if (anchors.length === 0) return [];
     return valuesIn(anchorMatcher, anchors, bytes);
+  }
+
+  /** Secrets of the history. Of a part, all of its word is masked: how much of it is secret is unknown. */
+  #recorded(bytes: Uint8Array): { start: number; end: number }[] {
+    const { recorded } = this.plan;
+    if (!recorded) return [];
+    return recordedIn(recorded, bytes).flatMap(({ owner, start, end }) => {
+      if (owner.role !== 'secret') return [];
+      return owner.part ? wordAround(bytes, start, end) : { start, end };
+    });
   }
 
   /** How far around a piece bytes are needed, so that a value cut by its border is still seen whole. */
@@ -82,7 +93,12 @@ export class Masker {
    * @returns undefined if the piece is not text
    */
   piece(bytes: Uint8Array, from: number, to: number, focus: { start: number; end: number }): MaskedPiece | undefined {
-    const known = [...this.#hits(bytes), ...this.#anchored(bytes), ...this.#pieces(bytes, from, to)];
+    const known = [
+      ...this.#hits(bytes),
+      ...this.#anchored(bytes),
+      ...this.#pieces(bytes, from, to),
+      ...this.#recorded(bytes),
+    ];
     const ranges = joinedRanges([...known, ...unknownAround(bytes, from, to)], true).filter(
       ({ start, end }) => end > from && start < to,
     );
@@ -130,7 +146,7 @@ interface MaskTables {
   margin: number;
 }
 
-function maskTables(plan: Pick<SearchPlan, 'masked' | 'anchoredSecrets'>): MaskTables {
+function maskTables(plan: Pick<SearchPlan, 'masked' | 'anchoredSecrets' | 'recorded'>): MaskTables {
   const needles = plan.masked();
   const all = needles.map(({ bytes }) => bytes);
   const anchors = plan.anchoredSecrets();
@@ -141,7 +157,10 @@ function maskTables(plan: Pick<SearchPlan, 'masked' | 'anchoredSecrets'>): MaskT
     matcher: matcherFor(all, SMALL_CHUNK),
     isBase64: needles.map(({ encoding }) => encoding.some((name) => name.startsWith('base64'))),
     texts: needles.filter(isWholeSecret).map(({ bytes }) => secretPart(Buffer.from(bytes).toString('latin1'))),
-    margin: anchors.values.reduce((most, { reach }) => Math.max(most, reach), Math.max(longest, SHORTEST_MARGIN)),
+    margin: [...anchors.values.map(({ reach }) => reach), plan.recorded?.search.reach ?? 0].reduce(
+      (most, reach) => Math.max(most, reach),
+      Math.max(longest, SHORTEST_MARGIN),
+    ),
   };
 }
 
@@ -179,6 +198,16 @@ function isWholeSecret({ encoding, owners, bytes }: WholeNeedle<Owner>): boolean
         role === 'secret' && !part && strengthOf(variable, Buffer.from(bytes).toString()) === 'secret',
     )
   );
+}
+
+/** A stretch, with the bytes around it up to white space or a quote. */
+function wordAround(bytes: Uint8Array, start: number, end: number): { start: number; end: number } {
+  const isOfWord = (at: number) =>
+    at >= 0 && at < bytes.length && !/[\s"'`]/.test(String.fromCharCode(bytes[at] as number));
+  let [first, last] = [start, end];
+  while (isOfWord(first - 1)) first--;
+  while (isOfWord(last)) last++;
+  return { start: first, end: last };
 }
 
 /**

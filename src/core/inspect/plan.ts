@@ -2,6 +2,7 @@ import type { Contract, Variable } from '../contract/contract.js';
 import { allNamesOf, belongsTo, nameIn, replacedObjects } from '../contract/names.js';
 import type { Unsought } from '../findings/check.js';
 import type { Reach } from '../findings/reach.js';
+import type { PastValue } from '../history/history.js';
 import { needlesFor, type Sought, type WholeNeedle } from '../needles/index.js';
 import { AnchoredNeedles, NeedleSet } from '../needles/needle-set.js';
 import { leastOf } from '../needles/part-table.js';
@@ -12,13 +13,15 @@ import { ships } from '../resolve/value-rules.js';
 import { reveal, type Secret } from '../secrets/secret.js';
 import { isLocalAddress } from '../text/local-address.js';
 import { isSecretByText, strengthOf } from '../tokens/strength.js';
+import type { Recorded } from '../words/recorded.js';
 import type { ValuePart } from '../words/value-part.js';
+import { pastToSeek, type RecordedValues } from './recorded.js';
 
 /**
  * Why a value is searched for: a `secret` must not be there, a build or server `setting` is mentioned, a `present` public value
- * should be there, a `foreign` one belongs to another stage.
+ * should be there, a `foreign` one belongs to another stage, a `past` one was replaced.
  */
-export type Role = 'secret' | 'setting' | 'present' | 'foreign';
+export type Role = 'secret' | 'setting' | 'present' | 'foreign' | 'past';
 
 /** Number of characters that were found, and of all characters. */
 export interface Amount {
@@ -35,6 +38,8 @@ export interface Owner {
   stage?: string;
   /** The file of such a value. */
   file?: string;
+  /** For a value that only the history has: when it was recorded and replaced. */
+  recorded?: Recorded;
   /** Tells whether a public value of the stage contains it, so that it is expected inside that value. */
   isInPublic?: true;
   /** For a part of a value: which part, how much if it is no more than characters, and the owner of the whole value. */
@@ -54,6 +59,8 @@ export interface UnreplacedRead {
 
 export interface SearchPlan {
   needles: NeedleSet<Owner>;
+  /** Values that the history has, and what each is; absent if it has none. */
+  recorded?: RecordedValues;
   /** Values that would be found in any bundle, and so are not searched for. */
   notSearched: Unsought[];
   /** Pieces of secrets that are not findings: a script with one is parsed for joined values. */
@@ -99,6 +106,8 @@ export interface MoreSecrets {
   directories?: readonly string[];
   /** See {@link SearchPlan.hostNames}. */
   hostNames?: readonly string[];
+  /** Values that variables had. */
+  past?: readonly PastValue[];
 }
 
 /** Shorter values cannot be kept secret by a mask, and would make every line unreadable. */
@@ -144,8 +153,10 @@ export function planSearch(
   );
   const secrets = secretsToSeek(contract, ordered, more);
   const soughtSecrets = [...secrets.whole, ...secrets.pieces];
+  const past = pastToSeek(contract, more.past ?? [], presentTexts);
   const needles = new NeedleSet([
     ...soughtSecrets,
+    ...past.texts,
     ...secrets.settings,
     ...present.map(sought),
     ...unique(foreign).map(sought),
@@ -155,6 +166,7 @@ export function planSearch(
   const fragments = [...texts].map((text) => Buffer.from(text));
   return {
     needles,
+    ...(past.recorded && { recorded: past.recorded }),
     fragments,
     notSearched: secrets.notSearched,
     reads: readsToSeek(contract),

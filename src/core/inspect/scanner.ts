@@ -1,4 +1,4 @@
-import { type Mark, RUN } from '../search/marks.js';
+import { type Mark, RUN, WINDOW } from '../search/marks.js';
 import { Retained } from '../search/retained.js';
 import { type MarkHit, type Scan, ScanRecorder, settled } from '../search/scan.js';
 import type { Window } from '../search/stretch.js';
@@ -10,6 +10,7 @@ import { type ValueHit, valueHits, valuesIn, wholeForms } from './hits.js';
 import type { MarkTable } from './mark-table.js';
 import type { Masker } from './masked-text.js';
 import type { SearchPlan } from './plan.js';
+import { recordedHits, recordedIn } from './recorded.js';
 import { ANCHOR, VALUE } from './rules/known-values.js';
 import { TOKEN, tokenWindow } from './rules/token-shape.js';
 
@@ -31,6 +32,12 @@ function isOfValue({ kind }: Pick<Mark, 'kind'>): boolean {
   return kind === VALUE || kind === ANCHOR;
 }
 
+/** A past value in a current one, or a part of it, is the current one. */
+function withRecorded(known: readonly ValueHit[], past: readonly ValueHit[]): ValueHit[] {
+  const isInside = (hit: ValueHit) => known.some((one) => one.start <= hit.start && hit.end <= one.end);
+  return [...known, ...past.filter((hit) => !isInside(hit))].sort((a, b) => a.start - b.start);
+}
+
 /** Bytes on each side of a hit in an embedded file that are kept for the rules. */
 const RULE_REACH = 16 * 1024;
 
@@ -48,14 +55,25 @@ export class Scanner {
 
   /** Values among the hits of a scan. @param read bytes of the scanned input */
   valuesOf({ hits }: Pick<Content, 'hits'>, read: (from: number, to: number) => Uint8Array): ValueHit[] {
-    const { needles } = this.plan;
+    const { needles, recorded } = this.plan;
     const values = hits.filter(isOfValue);
-    return valueHits(wholeForms(values, needles, read), needles);
+    const known = valueHits(wholeForms(values, needles, read), needles);
+    if (!recorded) return known;
+    const first = this.table.kinds.length - recorded.owners.length;
+    const windows = hits.filter(({ kind }) => kind === WINDOW);
+    const past = recordedHits(
+      recorded,
+      windows.map((hit) => ({ ...hit, needle: hit.needle - first })),
+      read,
+    );
+    return withRecorded(known, past);
   }
 
   /** Values in bytes in memory. */
   valuesIn(bytes: Uint8Array): ValueHit[] {
-    return valuesIn(this.table.matcher, this.plan.needles, bytes);
+    const { needles, recorded } = this.plan;
+    const known = valuesIn(this.table.matcher, needles, bytes);
+    return recorded ? withRecorded(known, recordedIn(recorded, bytes)) : known;
   }
 
   /** Reads straight into the matcher's memory, up to the time limit of one artifact. */
@@ -83,6 +101,7 @@ export class Scanner {
   /** The byte range around a hit of an embedded file that the rules read. */
   windowOf({ needle, kind, start, end }: MarkHit): Window {
     if (kind === RUN || kind === TOKEN) return tokenWindow({ kind, start, end });
+    if (kind === WINDOW) return { from: start - this.masker.margin, to: end + this.masker.margin };
     if (kind !== VALUE && kind !== ANCHOR) return { from: start - RULE_REACH, to: end + RULE_REACH };
     const { unbroken, anchor } = this.plan.needles.at(needle) ?? {};
     const around = Math.max(EXCERPT_BYTES + this.masker.margin, 2 * (unbroken?.length ?? 0), anchor?.value.reach ?? 0);

@@ -72,6 +72,7 @@ export const limits = table({
   placesPerValue: limit(100, 'items', 'places of one value in one file', 'counted'),
   anchorPlaces: limit(2000, 'items', 'places in one file that are compared with one value', 'counted'),
   runsPerFile: limit(20_000, 'items', 'runs of characters in one file that may be a token', unread),
+  recordedEntries: limit(50_000, 'items', 'entries of the history of values', unread),
   stateBytes: limit(256 * MB, 'bytes', 'receipt or other file of `.adder`', unread),
   reportBytes: limit(256 * MB, 'bytes', 'saved report in `show`', refused),
   receipts: limit(50, 'items', 'receipts of one bundle', 'the oldest are deleted'),

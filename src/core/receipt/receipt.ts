@@ -22,6 +22,8 @@ export interface ReceiptValue {
   readAs: string;
   /** See {@link fingerprint}. */
   fingerprint: string;
+  /** Id of the value's entry in the history, if it has one. */
+  entry?: string;
   from?: { layer: string; path?: string; line?: number };
   /** How it reaches the code; absent in receipts of earlier versions. */
   delivery?: (typeof deliveries)[number];

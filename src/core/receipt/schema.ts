@@ -18,6 +18,7 @@ const identity = {
 const value = z.object({
   ...identity,
   readAs: z.string(),
+  entry: z.optional(z.string()),
   delivery: z.optional(z.enum(deliveries)),
   places: z.array(place),
   isUnsought: z.optional(z.literal(true)),

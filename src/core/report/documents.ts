@@ -38,6 +38,8 @@ const answer = z.strictObject({
       z.strictObject({ because: z.string(), remedy: z.string(), isWithoutValue: z.exactOptional(z.literal(true)) }),
     ),
   ),
+  /** The values that a yes rests on, if the history has some that this machine does not. */
+  of: z.exactOptional(z.string()),
   /** Number of accepted findings that would otherwise make a yes a no. */
   accepted: z.exactOptional(fromOne),
 });
@@ -322,6 +324,46 @@ const trialReport = report('trial', {
   ...judged,
 });
 
+/** `adder history`: which values variables had, without the values. Days are YYYY-MM-DD, UTC. */
+const historyReport = report('history', {
+  command: z.literal('history'),
+  /** The only variable, if one was asked for. */
+  variable: z.exactOptional(z.string()),
+  /** `no key`: entries exist, and this machine cannot read any. */
+  state: z.enum(['none', 'no key', 'open']),
+  /** Entries that this machine's key does not open. */
+  closed: natural,
+  today: z.string(),
+  values: z.array(
+    z.strictObject({
+      id: z.string(),
+      variable: z.string(),
+      stage: z.string(),
+      reach,
+      from: z.string(),
+      to: z.exactOptional(z.string()),
+      because: z.exactOptional(z.string()),
+      current: z.boolean(),
+      /** False if it can no longer be recognised: its entry has no windows and no text. */
+      recognised: z.boolean(),
+    }),
+  ),
+  /** Builds whose receipts name values of the history. */
+  builds: z.array(
+    z.strictObject({
+      bundle: z.string(),
+      stage: z.string(),
+      builtAt: z.iso.datetime(),
+      /** Ids of values. */
+      values: strings,
+      /** The site that was last seen to serve it. */
+      servedAt: z.exactOptional(z.string()),
+    }),
+  ),
+  unread: z.array(z.strictObject({ path: z.string(), because: z.string() })),
+  ...judged,
+});
+
 /** Every report, by its kind. The package ships it as JSON Schema: schema/report.json. */
 export const reportSchema = z.discriminatedUnion('kind', [
   findingsReport,
@@ -334,11 +376,13 @@ export const reportSchema = z.discriminatedUnion('kind', [
   environmentReport,
   handoffReport,
   trialReport,
+  historyReport,
 ]);
 
 export type { FindingsReport } from './findings-report.js';
 export type ValuesReport = z.infer<typeof valuesReport>;
 export type AllValuesReport = z.infer<typeof allValuesReport>;
+export type HistoryReport = z.infer<typeof historyReport>;
 export type CompareReport = z.infer<typeof compareReport>;
 export type BuildsReport = z.infer<typeof buildsReport>;
 export type WhyReport = z.infer<typeof whyReport>;

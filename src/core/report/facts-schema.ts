@@ -79,6 +79,7 @@ export const savedFacts = z.strictObject({
   variables: z.array(z.strictObject({ name: z.string(), reach })),
   coverage,
   withoutValue: strings,
+  withoutHistory: z.exactOptional(z.string()),
   outputs: z.array(output),
   contents: z.exactOptional(contents),
   since,

@@ -58,6 +58,8 @@ async function textOf(report: Report, options: PrintOptions): Promise<string> {
       return (await import('./text-handoff.js')).printHandoff(report, options);
     case 'trial':
       return (await import('./text-trial.js')).printTrial(report, options);
+    case 'history':
+      return (await import('./text-history.js')).printHistory(report, options);
     case 'environment':
       return (await import('./text-environment.js')).printEnvironment(report, options);
   }

@@ -1,6 +1,7 @@
 import { type Answer, answerText } from '../conclude/answers.js';
 import { questions } from '../findings/check.js';
 import type { Level } from '../findings/codes.js';
+import { pastText } from '../findings/past.js';
 import { placeText } from '../findings/place.js';
 import type { Report } from './documents.js';
 import { questionTexts } from './question-texts.js';
@@ -10,7 +11,7 @@ import { trialSentences } from './text-gate-trial.js';
 export interface Remark {
   level: Level;
   /** Its kind, as a word that names rules. */
-  kind: 'adder/answer' | 'adder/not-read' | 'adder/not-searched' | 'adder/skipped' | 'adder/trial';
+  kind: 'adder/answer' | 'adder/not-read' | 'adder/not-searched' | 'adder/past' | 'adder/skipped' | 'adder/trial';
   message: string;
   /** The file. */
   path?: string;
@@ -20,7 +21,7 @@ export interface Remark {
 export function remarksOf(report: Report): Remark[] {
   if (report.kind !== 'findings') return [];
   const { answers, coverage, checked = [], trials = [] } = report;
-  const { unread = [], skipped = [], notSearched = [] } = coverage ?? {};
+  const { unread = [], skipped = [], notSearched = [], past } = coverage ?? {};
   const files = (all: typeof unread, kind: Remark['kind'], level: Level) =>
     all.map(
       ({ path, inside, because }): Remark => ({
@@ -37,6 +38,7 @@ export function remarksOf(report: Report): Remark[] {
         message: `${variable} of ${stage} was not searched for: ${because}`,
       }),
     ),
+    ...(past ? [{ level: 'note', kind: 'adder/past', message: pastText(past) } as const] : []),
     ...files(skipped, 'adder/skipped', 'note'),
     ...trials.flatMap((one) =>
       trialSentences(one).map((message): Remark => ({ level: 'note', kind: 'adder/trial', message })),
@@ -51,7 +53,7 @@ export function remarksOf(report: Report): Remark[] {
 
 /** Values that were not searched for, everything that was skipped, and the statements of trials. */
 export function gapsOf(report: Report): Remark[] {
-  return remarksOf(report).filter(({ kind }) => /^adder\/(not-searched|skipped|trial)$/.test(kind));
+  return remarksOf(report).filter(({ kind }) => /^adder\/(not-searched|past|skipped|trial)$/.test(kind));
 }
 
 function ofAnswer(question: string, answer: Answer): Remark[] {

@@ -72,6 +72,17 @@ export const coverage = z.strictObject({
   notSearched: z.exactOptional(
     z.array(z.strictObject({ variable: z.string(), stage: z.string(), because: z.string() })),
   ),
+  /** The search for values of the history, or why there was none. */
+  past: z.exactOptional(
+    z.union([
+      z.strictObject({
+        values: natural,
+        until: z.string(),
+        instead: z.array(z.strictObject({ variable: z.string(), values: natural })),
+      }),
+      z.strictObject({ because: z.string() }),
+    ]),
+  ),
 });
 
 /** Variables of the contract, checked files, and the public values in them (inspect only). */

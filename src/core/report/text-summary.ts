@@ -1,6 +1,7 @@
 import { type Answers, answerText } from '../conclude/answers.js';
 import { type Coverage, questions } from '../findings/check.js';
 import type { Summary } from '../findings/finding.js';
+import { pastText } from '../findings/past.js';
 import { placeText } from '../findings/place.js';
 import { byteSize, count, grouped, localTime } from '../text/display.js';
 import { groupBy } from '../text/group-by.js';
@@ -144,7 +145,7 @@ export function completely({ skipped = [], notSearched = [] }: Coverage): string
 
 function coverageLines(coverage: Coverage, options: PrintOptions): string[] {
   const { style, width } = options;
-  const { unread, skipped = [], notSearched = [] } = coverage;
+  const { unread, skipped = [], notSearched = [], past } = coverage;
   const checked = `checked ${checkedText(coverage)}`;
   const lines = [
     unread.length === 0
@@ -165,6 +166,7 @@ function coverageLines(coverage: Coverage, options: PrintOptions): string[] {
     });
     lines.push(...wrap(`not searched: ${values.join(', ')}`, width).map(style.dim));
   }
+  if (past) lines.push(style.dim(pastText(past)));
   return lines;
 }
 

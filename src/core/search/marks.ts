@@ -17,6 +17,9 @@ interface KindSettings {
   accepts?(following: Uint8Array): boolean;
 }
 
+/** The kind of hits that are stretches with a window of a recorded value; see windows/. */
+export const WINDOW = 'window';
+
 /** The kind of hits that are runs of token characters; see runs.ts. */
 export const RUN = 'run';
 
@@ -26,6 +29,7 @@ const usual: KindSettings = { most: limits.placesPerValue.value };
 const settings: ReadonlyMap<string, KindSettings> = new Map<string, KindSettings>([
   // Each hit is compared with the value, and most of a common anchor are not the value.
   ['anchor', { most: limits.anchorPlaces.value }],
+  [WINDOW, { most: limits.anchorPlaces.value }],
   ['data-uri', { most: 250_000, accepts: hasContent }],
   ['fragment', { most: 1 }],
   [RUN, { most: limits.runsPerFile.value, isCommon: true }],

@@ -21,7 +21,7 @@ export function base64Sha256(data: string): string {
 }
 
 /** HMAC (RFC 2104) with SHA-256. */
-export function hmacSha256(key: Uint8Array, text: string): Buffer {
+export function hmacSha256(key: Uint8Array, text: string | Uint8Array): Buffer {
   return crypto().createHmac('sha256', key).update(text).digest();
 }
 

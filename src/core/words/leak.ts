@@ -1,5 +1,6 @@
 import { byteSize, count, grouped } from '../text/display.js';
 import { joinWords } from '../text/nearest.js';
+import { type Recorded, recordedText } from './recorded.js';
 import { run, steps } from './remedy.js';
 import { partText, type ValuePart } from './value-part.js';
 import { words } from './words.js';
@@ -39,11 +40,18 @@ export interface Value {
   file?: string | undefined;
   /** Number of further places in the file, which are not listed one by one. */
   more?: number | undefined;
+  /** For a value that only the history has. */
+  recorded?: Recorded | undefined;
 }
 
 /** `the value of KEY`, `the password (part of the value of KEY)`. */
-function valueText({ variable, part, amount }: Pick<Value, 'variable' | 'part' | 'amount'>): string {
-  const whole = `the value of ${variable}`;
+function valueText({
+  variable,
+  part,
+  amount,
+  recorded,
+}: Pick<Value, 'variable' | 'part' | 'amount' | 'recorded'>): string {
+  const whole = recorded ? `a past value of ${variable} (${recordedText(recorded)})` : `the value of ${variable}`;
   if (!part) return whole;
   return `${amount ? `${amount.found} of ${amount.all} characters` : partText(part)} (part of ${whole})`;
 }
@@ -75,6 +83,12 @@ const fromServer = "read it from the server's environment when it starts, so tha
 const valueVariants = {
   shipped: (f: Shipped) => {
     const code = f.reach === 'build' ? 'use the value in build scripts only' : 'move the read into server code';
+    if (f.recorded)
+      return {
+        message: shipped(f),
+        remedy:
+          'remove it from what ships, and rebuild or withdraw the artifact; make sure that whoever issued the value no longer accepts it',
+      };
     const fix = f.kind ? fileKinds[f.kind].fix : f.source === undefined ? code : `remove it from ${f.source}`;
     return {
       message: shipped(f),

@@ -1,5 +1,6 @@
 import { count, localTime } from '../text/display.js';
 import { someWords } from '../text/nearest.js';
+import { type Recorded, recordedText } from './recorded.js';
 import { type Remedy, run, type Step, steps } from './remedy.js';
 import { words } from './words.js';
 
@@ -28,6 +29,17 @@ function oldValue({ bundle, variable, builtAt }: OldValue): string {
 
 function currentText({ current }: OldValue): string {
   return current === undefined ? '' : `; the current value is at ${current}`;
+}
+
+/** A public value that the history has, and that its variable no longer has. */
+export interface Replaced {
+  variable: string;
+  stage: string;
+  recorded: Recorded;
+  /** Number of further places in the file. */
+  more?: number | undefined;
+  /** The output directory, if the last build did not write the file. */
+  output?: string | undefined;
 }
 
 /** Where a value comes from that a build should have replaced. */
@@ -170,6 +182,12 @@ export const staleWords = words({
       'on-site': (f: Rebuild & { variable: string }) => ({
         message: `the site has the old value of ${f.variable}`,
         remedy: steps`rebuild and deploy: ${run(...f.rebuild)}`,
+      }),
+      recorded: (f: Rebuild & Replaced) => ({
+        message: `contains a past value of ${f.variable} for ${f.stage} (${recordedText(f.recorded)})${
+          f.more === undefined ? '' : `, in ${count(f.more, 'more place')} of this file`
+        }`,
+        remedy: f.output === undefined ? rebuild(f) : `the last build did not write this file: ${emptyFirst}`,
       }),
     },
   },

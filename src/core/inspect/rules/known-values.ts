@@ -1,6 +1,7 @@
 import type { RawFinding } from '../../findings/finding.js';
 import { limits } from '../../limits/index.js';
 import type { Needles } from '../../needles/needle-set.js';
+import { WINDOW } from '../../search/marks.js';
 import { grouped } from '../../text/display.js';
 import { isPartial, type ValueHit } from '../hits.js';
 import type { Owner } from '../plan.js';
@@ -15,10 +16,10 @@ export const ANCHOR = 'anchor';
 
 /** Values of this and other stages: secrets anywhere, and values that belong to another stage. */
 export const knownValues: ArtifactRule = {
-  codes: ['leak/known-value', 'leak/part-of-value', 'leak/setting', 'stage/foreign-value'],
+  codes: ['leak/known-value', 'leak/part-of-value', 'leak/setting', 'stage/foreign-value', 'stale/past-value'],
   // Its marks are the plan's needles.
   marks: () => [],
-  kinds: [ANCHOR, VALUE],
+  kinds: [ANCHOR, VALUE, WINDOW],
   async check(_, surroundings) {
     const { listed: hits, beyond } = listedHits(surroundings.values.filter(({ owner }) => owner.role !== 'present'));
     const described = await surroundings.describe(

@@ -24,6 +24,8 @@ export function statementFor(owner: Owner, inspected: Inspected, where: Where, m
       return inspected.audience === 'browser' ? shippedSetting(owner, where, more, output) : undefined;
     case 'foreign':
       return inspected.audience === 'cache' ? undefined : foreignValue(owner, inspected, more, output);
+    case 'past':
+      return inspected.audience === 'browser' ? pastValue(owner, inspected, more, output) : undefined;
     default:
       return undefined;
   }
@@ -45,8 +47,8 @@ const fileKinds: readonly { kind: FileKind; is(path: string, inside: readonly st
   { kind: 'data', is: (path, inside) => /\.(json|rsc|txt|xml|webmanifest)$/i.test(nameOf(path, inside)) },
 ];
 
-function aboutValue({ variable, reach, part, file }: Owner, more: number | undefined) {
-  return { variable, reach, part: part?.part, amount: part?.amount, file, more };
+function aboutValue({ variable, reach, part, file, recorded }: Owner, more: number | undefined) {
+  return { variable, reach, part: part?.part, amount: part?.amount, file, more, recorded };
 }
 
 function codeOf({ part }: Owner) {
@@ -83,6 +85,18 @@ function keptSecret(
   return output === undefined
     ? finding(codeOf(owner), 'on-server', facts, { level: 'warning' })
     : finding(codeOf(owner), 'left-over-on-server', { ...facts, output }, { level: 'warning' });
+}
+
+/** A public value that the stage no longer has. */
+function pastValue(
+  { variable, stage = '', recorded }: Owner,
+  { stage: of, bundle }: Inspected,
+  more: number | undefined,
+  output: string | undefined,
+): RawFinding | undefined {
+  if (!recorded) return undefined;
+  const rebuild = ['adder', 'with', of, ...(bundle === undefined ? [] : ['--bundle', bundle])];
+  return finding('stale/past-value', 'recorded', { variable, stage, more, recorded, output, rebuild });
 }
 
 function foreignValue(

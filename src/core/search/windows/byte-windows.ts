@@ -8,7 +8,7 @@ export const windowKinds = ['run', 'dense', 'loose'] as const;
 export type WindowKind = (typeof windowKinds)[number];
 
 /** Bytes at the beginning of a window that have a digit among them: most text has none. */
-export const BEGINNING = 12;
+export const BEGINNING = 16;
 
 /** Lengths of windows in bytes, all multiples of 4. */
 export const windowWidths = [12, 16, 24, 48] as const;
@@ -44,4 +44,5 @@ export function isTokenByte(byte: number): boolean {
 }
 
 const tokenBytes = new Uint8Array(256);
-for (const byte of Buffer.from('ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789+/-_')) tokenBytes[byte] = 1;
+for (const byte of Buffer.from('ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789+/-_'))
+  tokenBytes[byte] = 1;

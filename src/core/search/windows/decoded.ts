@@ -52,7 +52,13 @@ interface Decoded {
 }
 
 /** One line for each encoding. Each gets a text of one character per byte. */
-const decoders: readonly ((text: string) => Iterable<Decoded>)[] = [unescaped, fromBase64, fromHex, fromUtf16, fromNumbers];
+const decoders: readonly ((text: string) => Iterable<Decoded>)[] = [
+  unescaped,
+  fromBase64,
+  fromHex,
+  fromUtf16,
+  fromNumbers,
+];
 
 /** All escapes of scripts, markup, style sheets and URLs that {@link decodeEscape} knows. */
 const escapes =

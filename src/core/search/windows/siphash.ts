@@ -31,7 +31,11 @@ export function sipHash(key: Uint8Array, bytes: Uint8Array, at: number, length: 
   state[4] = (state[4] as number) ^ 0xff;
   rounds(state, 4);
   const half = (part: number) =>
-    ((state[part] as number) ^ (state[2 + part] as number) ^ (state[4 + part] as number) ^ (state[6 + part] as number)) >>> 0;
+    ((state[part] as number) ^
+      (state[2 + part] as number) ^
+      (state[4 + part] as number) ^
+      (state[6 + part] as number)) >>>
+    0;
   return [half(0), half(1)];
 }
 

@@ -1,3 +1,4 @@
+import { pastText } from '../../../findings/past.js';
 import { byteSize, count, h, pagedList } from './dom.js';
 import { type PageReport, placeText } from './model.js';
 
@@ -41,7 +42,7 @@ export function filesElement({ contents, coverage }: PageReport): HTMLElement {
 
 /** Lists of unread files, skipped paths, and values that were not searched for. */
 export function coverageElement({ coverage, checked = [] }: PageReport): HTMLElement {
-  const { unread = [], skipped = [], notSearched = [] } = coverage ?? {};
+  const { unread = [], skipped = [], notSearched = [], past } = coverage ?? {};
   const lists: [string, string[]][] = [
     ['Could not be checked', unread.map(({ because, ...place }) => `${placeText(place)} ${because}`)],
     ['Skipped', skipped.map(({ because, ...place }) => `${placeText(place)} ${because}`)],
@@ -50,6 +51,7 @@ export function coverageElement({ coverage, checked = [] }: PageReport): HTMLEle
       checked.flatMap(({ part, state, because = '' }) => (state === 'skipped' ? [`${part}: ${because}`] : [])),
     ],
     ['Not searched for', notSearched.map(({ variable, stage, because }) => `${variable} of ${stage}: ${because}`)],
+    ['Past values', past ? [pastText(past)] : []],
   ];
   const sections = lists.flatMap(([title, lines]) => {
     if (lines.length === 0) return [];

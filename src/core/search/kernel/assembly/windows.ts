@@ -206,19 +206,19 @@ function probe(from: usize, to: usize, stride: usize): void {
   for (let at = from; at < to; at += stride) probeAt(at, to);
 }
 
-/** The same in a run: where a digit is among the next 12 bytes. */
+/** The same in a run: where a digit is among the next 16 bytes. */
 function probeRun(from: usize, to: usize): void {
-  for (let at = from; at < to; at += runStride) if ((digitBits(at) & 0xfff) !== 0) probeAt(at, to);
+  for (let at = from; at < to; at += runStride) if (digitBits(at) !== 0) probeAt(at, to);
 }
 
-/** The same where a window may be: 12 bytes without white space, and a digit among them. Most of a text has no such place. */
+/** The same where a window may be: 12 bytes without white space, and a digit among 16. Most of a text has no such place. */
 function probeDense(from: usize, to: usize): void {
   for (let block = from; block < to; block += 48) {
     const digits = digitBitsOf(block);
     if (digits === 0) continue;
     const blanks = blankBits(block) | (blankBits(block + 16) << 16) | (blankBits(block + 32) << 32) | (blankBits(block + 48) << 48);
     for (let offset: u64 = 0; offset < 48; offset += denseStride)
-      if (((blanks >> offset) & 0xfff) === 0 && ((digits >> offset) & 0xfff) !== 0) probeAt(block + (offset as usize), to);
+      if (((blanks >> offset) & 0xfff) === 0 && ((digits >> offset) & 0xffff) !== 0) probeAt(block + (offset as usize), to);
   }
 }
 
