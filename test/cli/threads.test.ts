@@ -14,6 +14,7 @@ test('the thread that ships finds what it is asked for, and takes each task once
   const order: ScanOrder = {
     marks: byteStrings([Buffer.from('made-up-key'), Buffer.from('another-one')]),
     runs: undefined,
+    windows: undefined,
     kinds: ['value', 'value'],
     files: fileList([
       ...['a.js', 'b.js', 'c.map'].map((name) => project.path(`dist/${name}`)),

@@ -3,6 +3,8 @@ import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { gzipSync } from 'node:zlib';
 import { describe, expect, test, vi } from 'vitest';
+import { entryName, makeEntry, sealEntry, type ValueEntry } from '../../src/core/history/entry.js';
+import { sectionKeys } from '../../src/core/history/keys.js';
 import { SourceMap } from '../../src/core/inspect/source-map.js';
 import { limits } from '../../src/core/limits/index.js';
 import { planHistory } from '../../src/core/lint/repository/history.js';
@@ -11,6 +13,7 @@ import { MaskingStream } from '../../src/core/mask/masking.js';
 import { filesToRequest } from '../../src/core/probe/version.js';
 import { makeReceipt } from '../../src/core/receipt/receipt.js';
 import { valueProblem } from '../../src/core/resolve/value-rules.js';
+import { Secret } from '../../src/core/secrets/secret.js';
 import { Budget, usualLimits } from '../../src/core/unpack/limits.js';
 import { Files } from '../../src/host/files.js';
 import { storeReceipt } from '../../src/host/state.js';
@@ -128,6 +131,18 @@ async function probed(pages: Record<string, string>, variables = 'API_URL: publi
   } finally {
     await site.stop();
   }
+}
+
+/** Files of the history with entries of so many values, whose key has only zeros. */
+function recorded(count: number): Record<string, Buffer> {
+  const keys = sectionKeys(Buffer.alloc(32));
+  const files = Array.from({ length: count }, (_, index) => {
+    const value = new Secret(`kX7qv9TzR2mWb4Yc8Lp1Hd6N0aJ5sG3e${index}`);
+    const made = makeEntry(keys, { variable: 'KEY', stage: 'production', reach: 'server', value, day: '2026-11-30' });
+    const entry = made as ValueEntry;
+    return [`.adder/history/${keys.section}/${entryName(keys, entry)}`, sealEntry(keys, entry)] as const;
+  });
+  return Object.fromEntries(files);
 }
 
 /** Scripts, each in a file of its own, and the page that loads them. */
@@ -378,6 +393,11 @@ const cases: Record<Name, Case> = {
         ).join(''),
       }),
     report: /20,?000/,
+  },
+  recordedEntries: {
+    as: 2,
+    seen: (size) => inspected({ 'dist/a.js': 'x', '.adder/key': `${'0'.repeat(64)}\n`, '.adder/.gitignore': '*\n', ...recorded(size) }),
+    report: /more than 2/,
   },
   stateBytes: {
     as: 200,

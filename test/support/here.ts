@@ -32,6 +32,7 @@ const stdin = { isTerminal: false, text: () => Promise.resolve('') };
 class Written implements Output {
   readonly #pieces: Buffer[] = [];
   readonly isTerminal: boolean;
+  readonly isFile = false;
 
   constructor(
     readonly outlet: Outlet,

@@ -68,10 +68,19 @@ function ofOutput(
     findings.push(...(conclusion.findings?.(output, facts, findings) ?? []));
   }
   return {
-    findings,
+    findings: withoutRecorded(findings),
     doubts: conclusions.flatMap((one) => one.doubts?.(output, facts) ?? []),
     asked: conclusions.flatMap((one) => one.asks?.(output, facts) ?? []),
   };
+}
+
+/** A receipt says more of an old value than the history: when it was built in, and where the current one is. */
+function withoutRecorded(findings: readonly RawFinding[]): RawFinding[] {
+  const isRecorded = ({ code, variant }: RawFinding) => code === 'stale/past-value' && variant === 'recorded';
+  const known = new Set(
+    findings.flatMap((one) => (one.code.startsWith('stale/') && !isRecorded(one) ? (one.variable ?? []) : [])),
+  );
+  return findings.filter((one) => !isRecorded(one) || !known.has(one.variable ?? ''));
 }
 
 /** Groups of codes that were checked completely. A group that depends on the stage is complete only for the stage that was built. */

@@ -27,6 +27,8 @@ export interface PastValue {
   because?: string;
   /** True if the variable has it now. */
   isCurrent: boolean;
+  /** True if the variable has another value here in its stage. */
+  isPast: boolean;
   /** The entry to recognise it by, and the keys of its section. */
   entry: ValueEntry;
   keys: SectionKeys;
@@ -60,7 +62,7 @@ export function pastValues(sections: readonly OpenSection[], current: readonly C
         continue;
       }
       const { variable, stage, reach, day } = entry;
-      byId.set(newest, { ids: [id], variable, stage, reach, from: day, isCurrent: false, entry, keys });
+      byId.set(newest, { ids: [id], variable, stage, reach, from: day, isCurrent: false, isPast: false, entry, keys });
     }
   for (const [id, value] of byId) retire(value, retired.get(id));
   const values = [...byId.values()].sort(byName);
@@ -96,6 +98,7 @@ function retire(value: PastValue, all: readonly Retirement[] | undefined): void 
 function markCurrent(group: readonly PastValue[], current: readonly CurrentValue[]): void {
   const values = current.filter(({ variable, stage }) => variable === group[0]?.variable && stage === group[0]?.stage);
   for (const one of group) one.isCurrent = values.some((now) => isOf(one, now.value));
+  for (const one of group) one.isPast = !one.isCurrent && values.length > 0;
   // A value that came back has several entries.
   const last = group.findLast((one) => one.isCurrent);
   if (!last) return;

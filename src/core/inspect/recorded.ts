@@ -14,8 +14,8 @@ export interface RecordedValues {
 }
 
 /**
- * The values of the history to search for: all that no stage has now, unless the contract excludes their variable. Public ones need a
- * current value, or nothing says that they are old.
+ * The values of the history to search for: all that no stage has now, unless the contract excludes their variable. Public ones need
+ * another value here, or nothing says that they are old.
  * @param present texts of the stage's public values
  */
 export function pastToSeek(
@@ -23,10 +23,9 @@ export function pastToSeek(
   past: readonly PastValue[],
   present: ReadonlySet<string>,
 ): { recorded?: RecordedValues; texts: Sought<Owner>[] } {
-  const current = new Set(past.flatMap((one) => (one.isCurrent ? nameOf(one) : [])));
   const sought = past.filter((one) => {
     if (one.isCurrent || contract.variables.get(one.variable)?.search === 'never') return false;
-    return ownerOf(contract, one).role === 'secret' || current.has(nameOf(one));
+    return ownerOf(contract, one).role === 'secret' || one.isPast;
   });
   const search = new HistorySearch(sought);
   const texts = sought.flatMap((one): Sought<Owner>[] => {
@@ -37,10 +36,6 @@ export function pastToSeek(
   });
   const owners = search.values.map((one) => ownerOf(contract, one));
   return { ...(owners.length > 0 && { recorded: { search, owners } }), texts };
-}
-
-function nameOf({ variable, stage }: PastValue): string {
-  return `${variable}\0${stage}`;
 }
 
 function ownerOf(contract: Contract, { variable, stage, reach: then, from, to, because }: PastValue): Owner {

@@ -6,7 +6,7 @@ import { Interrupted, type Limits } from '../unpack/limits.js';
 import type { ArtifactSource } from './artifact.js';
 import type { Content } from './content.js';
 import { EXCERPT_BYTES } from './excerpt.js';
-import { type ValueHit, valueHits, valuesIn, wholeForms } from './hits.js';
+import { isPartial, type ValueHit, valueHits, valuesIn, wholeForms } from './hits.js';
 import type { MarkTable } from './mark-table.js';
 import type { Masker } from './masked-text.js';
 import type { SearchPlan } from './plan.js';
@@ -32,10 +32,13 @@ function isOfValue({ kind }: Pick<Mark, 'kind'>): boolean {
   return kind === VALUE || kind === ANCHOR;
 }
 
-/** A past value in a current one, or a part of it, is the current one. */
+/** A past value in a current one, or a part of it, is the current one; a part of a current one in a past one is the past one. */
 function withRecorded(known: readonly ValueHit[], past: readonly ValueHit[]): ValueHit[] {
-  const isInside = (hit: ValueHit) => known.some((one) => one.start <= hit.start && hit.end <= one.end);
-  return [...known, ...past.filter((hit) => !isInside(hit))].sort((a, b) => a.start - b.start);
+  const isIn = (hit: ValueHit, others: readonly ValueHit[]) =>
+    others.some((one) => one.start <= hit.start && hit.end <= one.end);
+  const whole = past.filter((hit) => !isPartial(hit));
+  const current = known.filter((hit) => !isPartial(hit) || !isIn(hit, whole));
+  return [...current, ...past.filter((hit) => !isIn(hit, current))].sort((a, b) => a.start - b.start);
 }
 
 /** Bytes on each side of a hit in an embedded file that are kept for the rules. */

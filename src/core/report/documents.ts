@@ -343,7 +343,10 @@ const historyReport = report('history', {
       from: z.string(),
       to: z.exactOptional(z.string()),
       because: z.exactOptional(z.string()),
+      /** The stage has it here. */
       current: z.boolean(),
+      /** The stage has another value here. */
+      past: z.boolean(),
       /** False if it can no longer be recognised: its entry has no windows and no text. */
       recognised: z.boolean(),
     }),

@@ -46,11 +46,11 @@ function variableLines(name: string, values: readonly Value[], report: HistoryRe
 
 /** `2026-08-01 to 2026-09-03 (rotated)  in the build of ticket-desk, 2026-08-14 10:02`. */
 function periodText(
-  { id, from, to, because, current }: Value,
+  { id, from, to, because, current, past }: Value,
   { builds }: HistoryReport,
   { style }: PrintOptions,
 ): string {
-  const end = current && to === undefined ? 'to now' : to === undefined ? 'replaced later' : `to ${to}`;
+  const end = to !== undefined ? `to ${to}` : current ? 'to now' : past ? 'no longer set' : 'last known';
   const reason = because === undefined ? '' : ` (${displayText(because)})`;
   const [last] = builds
     .filter(({ values }) => values.includes(id))

@@ -7,8 +7,8 @@ export interface Recorded {
   because?: string | undefined;
 }
 
-/** `recorded on 2026-08-01, replaced on 2026-09-03 (rotated)`. */
+/** `recorded on 2026-08-01, replaced on 2026-09-03: rotated`. */
 export function recordedText({ from, to, because }: Recorded): string {
-  const reason = because === undefined ? '' : ` (${because})`;
+  const reason = because === undefined ? '' : `: ${because}`;
   return `recorded on ${from}${to === undefined ? '' : `, replaced on ${to}${reason}`}`;
 }
