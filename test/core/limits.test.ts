@@ -396,7 +396,13 @@ const cases: Record<Name, Case> = {
   },
   recordedEntries: {
     as: 2,
-    seen: (size) => inspected({ 'dist/a.js': 'x', '.adder/key': `${'0'.repeat(64)}\n`, '.adder/.gitignore': '*\n', ...recorded(size) }),
+    seen: (size) =>
+      inspected({
+        'dist/a.js': 'x',
+        '.adder/key': `${'0'.repeat(64)}\n`,
+        '.adder/.gitignore': '*\n',
+        ...recorded(size),
+      }),
     report: /more than 2/,
   },
   stateBytes: {
