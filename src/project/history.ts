@@ -162,7 +162,7 @@ function forget(project: Project, resolutions: readonly Resolution[], world: Pic
   removeEntries(project, forgottenBefore(day, values, sections, needed));
 }
 
-/** What {@link retireValues} did with one value. */
+/** Outcome of {@link retireValues} for one value. */
 export interface RetiredValue extends NotKeptValue {
   isRetired: boolean;
 }

@@ -272,12 +272,18 @@ describe('entries that cannot be used are named, and the others count', () => {
     ['huge', (path, project) => project.write(path, Buffer.alloc(2048)), /larger than 1\.0 kB|1,024|bytes/],
     [
       'a directory',
-      (path, project) => void (rmSync(project.path(path)), mkdirSync(project.path(path))),
+      (path, project) => {
+        rmSync(project.path(path));
+        mkdirSync(project.path(path));
+      },
       /is a directory/,
     ],
     [
       'a symlink to nothing',
-      (path, project) => void (rmSync(project.path(path)), symlinkSync('/nowhere', project.path(path))),
+      (path, project) => {
+        rmSync(project.path(path));
+        symlinkSync('/nowhere', project.path(path));
+      },
       /does not exist|symlink/,
     ],
     ['of another name', (path, project) => project.write(`${path}.bak`, 'x'), /is no entry of the history/],

@@ -168,7 +168,7 @@ describe('a state directory that is not the project’s own is refused', () => {
     [
       'an ignore file with exceptions',
       (at) => at.write('.adder/.gitignore', '*\n!key\n'),
-      '.adder/.gitignore does not ignore everything in .adder',
+      '.adder/.gitignore does not ignore everything but the history in .adder',
     ],
   ])('%s', (_, change, said) => {
     const project = built();
@@ -270,13 +270,13 @@ fs.${call} = (path, ...more) => {
       'removes it before the key is written',
       other('openSync', 'adder.tmp.*key$', removal),
       build,
-      ['.gitignore', 'key', 'receipts', 'tmp'],
+      ['.gitignore', 'history', 'key', 'receipts', 'tmp'],
     ],
     [
       'removes it before it ignores itself',
       other('lstatSync', 'gitignore', removal),
       build,
-      ['.gitignore', 'key', 'receipts', 'tmp'],
+      ['.gitignore', 'history', 'key', 'receipts', 'tmp'],
     ],
     ['removes it before a source file is written', other('openSync', 'adder.tmp', removal), fix, []],
     [

@@ -250,6 +250,7 @@ describe('the receipt', () => {
         reach: 'public',
         readAs: 'VITE_FERRY_API_URL',
         fingerprint: expect.stringMatching(/^[0-9a-f]{64}$/),
+        entry: expect.stringMatching(/^[0-9a-f]{32}$/),
         from: { layer: '.env.production', path: '.env.production', line: 1 },
         delivery: 'inline',
         places: [{ path: 'dist/app.js', offset: 5, length: 29 }],

@@ -45,7 +45,7 @@ function placeOf(project: Project, isNew: boolean): string {
   return `in the environment, as ${KEY_VARIABLE}${isOther ? `; ${file} has another key, which is not used` : ''}`;
 }
 
-/** What the key opens. */
+/** Entries that the key opens, and those that it does not. */
 function openedLines({ sections, unread, closed }: StoredHistory): string[] {
   const values = sections.flatMap(({ entries }) => [...entries.values()]).filter((one) => one.is === 'value');
   const older = sections.length - 1;

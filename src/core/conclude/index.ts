@@ -68,19 +68,27 @@ function ofOutput(
     findings.push(...(conclusion.findings?.(output, facts, findings) ?? []));
   }
   return {
-    findings: withoutRecorded(findings),
+    findings: withoutRecorded(findings, output),
     doubts: conclusions.flatMap((one) => one.doubts?.(output, facts) ?? []),
     asked: conclusions.flatMap((one) => one.asks?.(output, facts) ?? []),
   };
 }
 
-/** A receipt says more of an old value than the history: when it was built in, and where the current one is. */
-function withoutRecorded(findings: readonly RawFinding[]): RawFinding[] {
+/** A receipt says more of an old value than the history: which build it is from, and where the current one is. */
+function withoutRecorded(findings: readonly RawFinding[], { site }: OutputFacts): RawFinding[] {
   const isRecorded = ({ code, variant }: RawFinding) => code === 'stale/past-value' && variant === 'recorded';
-  const known = new Set(
-    findings.flatMap((one) => (one.code.startsWith('stale/') && !isRecorded(one) ? (one.variable ?? []) : [])),
-  );
+  const others = findings.filter((one) => !isRecorded(one));
+  // A site's build is compared with its receipt, and may be an older one on purpose.
+  const isKnownBuild = site !== undefined && site.served.builds.length > 0;
+  if (isKnownBuild || others.some(isOfOtherBuild)) return others;
+  const known = new Set(others.flatMap(({ code, variable }) => (code.startsWith('stale/') ? (variable ?? []) : [])));
   return findings.filter((one) => !isRecorded(one) || !known.has(one.variable ?? ''));
+}
+
+/** Tells whether a finding says that files are of another build, whose values are other ones. */
+function isOfOtherBuild({ code, variant = '' }: RawFinding): boolean {
+  if (code === 'serve/out-of-date') return true;
+  return code === 'stale/receipt' && /^(file-of-other-stage|left-over|restored)$/.test(variant);
 }
 
 /** Groups of codes that were checked completely. A group that depends on the stage is complete only for the stage that was built. */

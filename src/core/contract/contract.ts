@@ -133,7 +133,7 @@ export interface Contract {
   history: HistoryRules;
 }
 
-/** What the contract says about the history of values. */
+/** Rules of the contract for the history of values. */
 export interface HistoryRules {
   /** Days after which a value that was replaced is forgotten; absent if never. */
   keepDays?: number;

@@ -1,6 +1,6 @@
 import type { PastCoverage } from './check.js';
 
-/** What a search did with the history: a line without a full stop. */
+/** Describes the search for values of the history, in a line without a full stop. */
 export function pastText(past: PastCoverage): string {
   if ('because' in past) return `past values: not checked, ${past.because}`;
   const { values, until } = past;

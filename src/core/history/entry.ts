@@ -56,7 +56,7 @@ export type Entry = ValueEntry | Retirement | Renewal;
 /** Why a value is not kept, as a phrase after its name. */
 export type NotKept = { notKept: string };
 
-/** What an entry is made from. */
+/** Facts that an entry is made from. */
 export interface RecordedValue {
   variable: string;
   stage: string;

@@ -1,4 +1,5 @@
 import { rarityTable } from '../needles/rarity.js';
+import { groupBy } from '../text/group-by.js';
 
 /** Values and windows of fewer bits are not kept: whoever has the project's key can test 2^70 guesses only at great cost. */
 export const FEWEST_BITS = 70;
@@ -9,12 +10,14 @@ const SHORTEST_WORD = 4;
 const BITS_IN_WORDS = 5.5;
 /** A guesser tries words, so a letter of a word is worth this much. */
 const BITS_OF_WORD_LETTER = 1.5;
+/** A character that is so many times as frequent as others in random text is guessed first. */
+const FEW = 3;
 /** A separator, or a character that continues a sequence or repeats one. */
 const BITS_OF_EXPECTED = 1;
 
 /**
  * Bits that a guesser must find out for each byte of a value: a careful estimate, which counts words, separators, repetitions and
- * sequences for little. What remains counts by the alphabet of the value's random text.
+ * sequences for little. The rest counts by the alphabet of the value's random text.
  */
 export function guessBits(value: Uint8Array): Float64Array {
   const text = Buffer.from(value.buffer, value.byteOffset, value.length).toString('latin1');
@@ -23,12 +26,16 @@ export function guessBits(value: Uint8Array): Float64Array {
     if (run.length >= SHORTEST_WORD && isWord(run)) bits.fill(BITS_OF_WORD_LETTER, index, index + run.length);
   const random = [...text].filter((_, at) => bits[at] === -1 && /[A-Za-z0-9]/.test(text[at] as string)).join('');
   const ofAlphabet = Math.log2(alphabetOf(random));
+  const usual = Math.max(FEW, (FEW * random.length) / alphabetOf(random));
   for (let at = 0; at < bits.length; at++) {
     if (isExpected(text, at))
       bits[at] = Math.min(BITS_OF_EXPECTED, bits[at] === -1 ? BITS_OF_EXPECTED : (bits[at] as number));
     else if (bits[at] === -1)
       bits[at] = /[A-Za-z0-9]/.test(text[at] as string) ? ofAlphabet : bitsOfSign(text, at, ofAlphabet);
   }
+  const places = [...bits.keys()].filter((at) => bits[at] === ofAlphabet);
+  for (const same of groupBy(places, (at) => text[at] as string).values())
+    if (same.length > usual) for (const at of same) bits[at] = Math.log2(places.length / same.length);
   return bits;
 }
 

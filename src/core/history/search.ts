@@ -57,7 +57,7 @@ export class HistorySearch {
     return found.map((one) => ({ ...one, start: from + one.start, end: from + one.end }));
   }
 
-  /** Recorded values in a short text. @param only the index of the value that is looked for; all if absent */
+  /** Recorded values in a short text. @param only the index of the value to find; all if absent */
   in(bytes: Uint8Array, only?: number): Recognised[] {
     const whole: Recognised[] = [];
     const parts = new Map<DecodedText, Map<PastValue, FoundWindow[]>>();

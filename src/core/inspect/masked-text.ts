@@ -46,7 +46,7 @@ export class Masker {
     return valuesIn(anchorMatcher, anchors, bytes);
   }
 
-  /** Secrets of the history. Of a part, all of its word is masked: how much of it is secret is unknown. */
+  /** Secrets of the history. A part is masked with the word around it: nobody knows how much of the word is secret. */
   #recorded(bytes: Uint8Array): { start: number; end: number }[] {
     const { recorded } = this.plan;
     if (!recorded) return [];

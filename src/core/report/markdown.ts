@@ -13,6 +13,7 @@ import { questionTexts } from './question-texts.js';
 import { gapsOf } from './remarks.js';
 import { makeStyle } from './style.js';
 import { answerChangeText, changesLine, goneLines } from './text-compared.js';
+import { historySummary } from './text-history.js';
 import { checkedText, completely, countLine, nothingFound } from './text-summary.js';
 
 /** Comments of code hosts have at most 65,536 characters. */
@@ -30,7 +31,7 @@ export function printMarkdown(report: Report): string {
   const head = changes
     ? changesHead(changes, report as FindingsReport, stage)
     : [
-        `### adder ${inline(report.command)}${stage}: ${countLine(report.summary, plain, nothingFound(report.kind === 'findings' ? report : {}, plain))}`,
+        `### adder ${inline(report.command)}${stage}: ${report.kind === 'history' ? historySummary(report) : countLine(report.summary, plain, nothingFound(report.kind === 'findings' ? report : {}, plain))}`,
         '',
         ...(report.made ? [`_${inline(madeText(report.made))}_`, ''] : []),
         ...(report.kind === 'findings' ? [...answerRows(report), ...coverageLines(report)] : []),

@@ -17,10 +17,11 @@ export function printHistory(report: HistoryReport, options: PrintOptions): stri
     variableLines(name, ones, report, options),
   );
   const lines = quiet ? [] : [header, '', ...variables, ...problemLines(report, options)];
-  return [...lines, summary(report), ''].join('\n');
+  return [...lines, historySummary(report), ''].join('\n');
 }
 
-function summary({ values, state, closed }: HistoryReport): string {
+/** The history in one line. */
+export function historySummary({ values, state, closed }: HistoryReport): string {
   if (state === 'no key')
     return `past values: not checked; this machine has no key for ${count(closed, 'entry', 'entries')} (set ADDER_KEY, or copy .adder/key)`;
   const variables = new Set(values.map(({ variable }) => variable)).size;

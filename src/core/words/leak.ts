@@ -53,7 +53,7 @@ function valueText({
 }: Pick<Value, 'variable' | 'part' | 'amount' | 'recorded'>): string {
   const whole = recorded ? `a past value of ${variable} (${recordedText(recorded)})` : `the value of ${variable}`;
   if (!part) return whole;
-  // Of a recorded value, only some stretches are known.
+  // Only some stretches of a recorded value are known.
   const least = recorded ? 'at least ' : '';
   return `${amount ? `${least}${amount.found} of ${amount.all} characters` : partText(part)} (part of ${whole})`;
 }

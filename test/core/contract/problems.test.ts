@@ -111,7 +111,7 @@ describe('a mistake in the contract', () => {
       'an unknown key that is a value',
       'Sup3r-S3cret_x!: 1',
       [
-        '3:1 the contract has an unknown key "[masked]" → known: adder, default-stage, stages, bundles, variables, accept, passes, levels, hosts',
+        '3:1 the contract has an unknown key "[masked]" → known: adder, default-stage, stages, bundles, variables, accept, passes, levels, hosts, history',
       ],
     ],
     [

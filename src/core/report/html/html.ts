@@ -11,6 +11,7 @@ import { madeText } from '../made.js';
 import { questionTexts } from '../question-texts.js';
 import { makeStyle } from '../style.js';
 import { changesLine } from '../text-compared.js';
+import { historySummary } from '../text-history.js';
 import { checkedText, completely, countLine, nothingFound } from '../text-summary.js';
 import type { PageReport } from './page/model.js';
 import { pageScript, pageStyle } from './page-assets.js';
@@ -30,7 +31,7 @@ export function printHtml(report: Report): string {
     "base-uri 'none'",
     "form-action 'none'",
   ].join('; ');
-  const plain = { style: makeStyle(false) };
+  const [[first = 'findings'] = []] = sectionsOf(report);
   const of = report.kind === 'findings' ? report : undefined;
   const coverage = of?.coverage ?? (report.kind === 'trial' ? report.coverage : undefined);
   return `<!doctype html>
@@ -44,10 +45,10 @@ export function printHtml(report: Report): string {
 <style>${pageStyle}</style>
 </head>
 <body>
-<a class="skip" href="#findings">Skip to the findings</a>
+<a class="skip" href="#${first}">Skip to the ${first === 'findings' ? first : 'time line'}</a>
 <header>
 <h1>${text(title)}</h1>
-<p>${text(of?.changes ? changesLine(of.changes, of.findings) : countLine(report.summary, plain, nothingFound(of ?? {}, plain)))}${coverage ? ` · ${text(coverageText(coverage))}` : ''}</p>
+<p>${text(firstLine(report))}${coverage ? ` · ${text(coverageText(coverage))}` : ''}</p>
 ${report.made ? `<p class="made">${text(madeText(report.made))}</p>\n` : ''}${of ? answers(of) : ''}</header>
 <nav aria-label="Sections">${sectionsOf(report)
     .map(([id, name]) => `<a href="#${id}">${name}</a>`)
@@ -65,9 +66,19 @@ ${sectionsOf(report)
 `;
 }
 
+function firstLine(report: Report): string {
+  const plain = { style: makeStyle(false) };
+  if (report.kind === 'history') return historySummary(report);
+  const of = report.kind === 'findings' ? report : undefined;
+  return of?.changes
+    ? changesLine(of.changes, of.findings)
+    : countLine(report.summary, plain, nothingFound(of ?? {}, plain));
+}
+
 function sectionsOf(report: Report): [id: string, name: string][] {
   const { contents = undefined, changes = undefined } = report.kind === 'findings' ? report : {};
   const coverage = report.kind === 'findings' || report.kind === 'trial' ? report.coverage : undefined;
+  if (report.kind === 'history') return [['timeline', 'Time line']];
   return [
     ...(report.kind === 'trial' ? ([['trial', 'Where values arrive']] as [string, string][]) : []),
     ['findings', changes ? 'New findings' : 'Findings'],
@@ -137,6 +148,7 @@ function pageReport(report: Report): PageReport {
     ...(all && { answers: all }),
     ...(contents && { contents }),
     ...(report.kind === 'trial' && { trial: byVariable(report.rows) }),
+    ...(report.kind === 'history' && { history: report }),
     ...(accepted && { accepted }),
     ...(changes && { gone: changes.gone, same: changes.same }),
     codes: Object.fromEntries(

@@ -64,6 +64,9 @@ const decoders: readonly ((text: string) => Iterable<Decoded>)[] = [
 const escapes =
   /\\+u([dD][89abAB][0-9a-fA-F]{2})\\+u([dD][c-fC-F][0-9a-fA-F]{2})|\\+x([0-9a-fA-F]{2})|\\+u\{([0-9a-fA-F]{1,6})\}|\\+u([0-9a-fA-F]{4})|\\+(["'/])|\\(\\)|\\([nrt])|\\([0-9][0-9a-fA-F]{0,5}) ?|\\([^A-Za-z])|%([0-9a-fA-F]{2})|&(#[xX][0-9a-fA-F]{1,6}|#[0-9]{1,7}|[A-Za-z]{2,8});/g;
 
+/** The same, where two backslashes are one whatever follows. */
+const strictEscapes = new RegExp(escapes.source.replaceAll('\\\\+', '\\\\'), 'g');
+
 const letters: Readonly<Record<string, string>> = { n: '\n', r: '\r', t: '\t' };
 
 /** @returns the decoded bytes, and the encoding that writes so */
@@ -89,11 +92,13 @@ function characterOf(hex: string): Buffer {
 function* unescaped(text: string): Generator<Decoded> {
   const marks = ['\\', '%', '&'].filter((mark) => text.includes(mark));
   for (const mark of marks) yield* withoutEscapes(text, mark);
+  // A value may have a backslash before a character that is escaped.
+  if (/\\{3}/.test(text)) yield* withoutEscapes(text, '\\', strictEscapes);
   if (marks.length > 1) yield* withoutEscapes(text, '\\%&');
 }
 
 /** @param marks first characters of the escapes that are decoded */
-function* withoutEscapes(text: string, marks: string): Generator<Decoded> {
+function* withoutEscapes(text: string, marks: string, all = escapes): Generator<Decoded> {
   const parts: Buffer[] = [];
   const [starts, ends]: [number[], number[]] = [[], []];
   const names = new Set<string>();
@@ -105,7 +110,7 @@ function* withoutEscapes(text: string, marks: string): Generator<Decoded> {
       ends.push(at + 1);
     }
   };
-  for (const match of text.matchAll(escapes)) {
+  for (const match of text.matchAll(all)) {
     if (!marks.includes(match[0][0] as string)) continue;
     copy(match.index);
     const [bytes, name] = decodeEscape(match);

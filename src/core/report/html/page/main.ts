@@ -13,6 +13,7 @@ import {
   type PageFinding,
   type PageReport,
 } from './model.js';
+import { timelineElement } from './timeline.js';
 import { treeElement } from './tree.js';
 import { trialElement } from './trial.js';
 
@@ -151,6 +152,10 @@ function start(): void {
     h('button', { type: 'button', id: 'reset', click: () => setFilter(empty()) }, 'Show all'),
     h('span', { id: 'shown', role: 'status' }),
   ];
+  if (report.history) {
+    byId('timeline').append(timelineElement(report.history));
+    return;
+  }
   byId('filters').replaceChildren(...filters.filter((one) => one !== undefined));
   byId('filters').hidden = findings.length === 0;
   if (findings.length > 0) setFilter({});

@@ -1,5 +1,5 @@
 import { groupBy } from '../../../text/group-by.js';
-import type { FindingsReport, TrialReport } from '../../documents.js';
+import type { FindingsReport, HistoryReport, TrialReport } from '../../documents.js';
 
 export type PageReport = Pick<
   FindingsReport,
@@ -7,6 +7,7 @@ export type PageReport = Pick<
 > & {
   /** The table of a trial build. */
   trial?: TrialReport['rows'];
+  history?: HistoryReport;
   /** Findings of an earlier report that are gone, and those that are still there. */
   gone?: FindingsReport['findings'];
   same?: FindingsReport['findings'];

@@ -312,7 +312,7 @@ function look(from: usize, to: usize, depth: u32): void {
   for (let at = from; at < to; ) at = nextList(at, to, depth);
 }
 
-/** Tells whether bytes have so many characters of ASCII in a row that a window fits in, or such in UTF-16. What was no base64 has none. */
+/** Tells whether bytes have so many characters of ASCII in a row that a window fits in, or such in UTF-16. Text that was no base64 has none. */
 function isText(from: usize, to: usize): bool {
   let before: u32 = 0;
   for (let at = from; at < to; at += 64) {
@@ -505,8 +505,13 @@ function escaped(at: usize, to: usize): i32 {
 
 function afterBackslash(at: usize, to: usize): i32 {
   let next = at + 1;
+  if (isStrict && next < to && load<u8>(next) === BACKSLASH) {
+    escapeEnd = at + 2;
+    return BACKSLASH;
+  }
   // Strings in strings double their backslashes.
   while (next < to && load<u8>(next) === BACKSLASH) next++;
+  if (next > at + 2) hasSeveral = true;
   if (next >= to) return -1;
   const letter = load<u8>(next);
   const code = letter === 0x78 ? number(next + 1, to, 2, 2) : letter === 0x75 ? unit(next + 1, to) : -1;
@@ -533,6 +538,11 @@ function afterBackslash(at: usize, to: usize): i32 {
   const small = letter | 0x20;
   return small >= 0x61 && small <= 0x7a ? -1 : letter;
 }
+
+/** True if two backslashes are one, whatever follows: a value may have one before a character that is escaped. */
+let isStrict: bool;
+/** True if an escape had three backslashes or more, which can be read in two ways. */
+let hasSeveral: bool;
 
 /** The rest of `\\u`: four digits, or some in braces. */
 function unit(at: usize, to: usize): i32 {
@@ -672,6 +682,7 @@ function lookUnescaped(mark: usize, start: usize, to: usize, depth: u32): usize 
   let from = mark;
   while (from > start && mark - from < BEFORE && (load<u8>(from - 1) > 0x20 || looseStride !== 0)) from--;
   const syntax = syntaxOf(load<u8>(mark));
+  hasSeveral = false;
   let next = lookWithout(syntax, from, to, depth);
   // White space before the mark may be escaped too.
   while (next <= mark) {
@@ -679,6 +690,11 @@ function lookUnescaped(mark: usize, start: usize, to: usize, depth: u32): usize 
     next = lookWithout(syntax, min(from, mark), to, depth);
   }
   const others = otherMarks;
+  if (hasSeveral) {
+    isStrict = true;
+    lookWithout(IS_BACKSLASH, min(from, mark), to, depth);
+    isStrict = false;
+  }
   if (others === 0) return next;
   lookWithout(ANY, from, to, depth);
   if ((others & IS_BACKSLASH) !== 0) lookWithout(IS_BACKSLASH, from, to, depth);
