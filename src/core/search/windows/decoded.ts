@@ -60,12 +60,13 @@ const decoders: readonly ((text: string) => Iterable<Decoded>)[] = [
   fromNumbers,
 ];
 
-/** All escapes of scripts, markup, style sheets and URLs that {@link decodeEscape} knows. */
+/** All escapes of scripts, markup, style sheets and URLs that {@link decodeEscape} knows. Two backslashes are one, whatever follows. */
 const escapes =
-  /\\+u([dD][89abAB][0-9a-fA-F]{2})\\+u([dD][c-fC-F][0-9a-fA-F]{2})|\\+x([0-9a-fA-F]{2})|\\+u\{([0-9a-fA-F]{1,6})\}|\\+u([0-9a-fA-F]{4})|\\+(["'/])|\\(\\)|\\([nrt])|\\([0-9][0-9a-fA-F]{0,5}) ?|\\([^A-Za-z])|%([0-9a-fA-F]{2})|&(#[xX][0-9a-fA-F]{1,6}|#[0-9]{1,7}|[A-Za-z]{2,8});/g;
+  /\\u([dD][89abAB][0-9a-fA-F]{2})\\u([dD][c-fC-F][0-9a-fA-F]{2})|\\x([0-9a-fA-F]{2})|\\u\{([0-9a-fA-F]{1,6})\}|\\u([0-9a-fA-F]{4})|\\(["'/])|\\(\\)|\\([nrt])|\\([0-9][0-9a-fA-F]{0,5}) ?|\\([^A-Za-z])|%([0-9a-fA-F]{2})|&(#[xX][0-9a-fA-F]{1,6}|#[0-9]{1,7}|[A-Za-z]{2,8});/g;
 
-/** The same, where two backslashes are one whatever follows. */
-const strictEscapes = new RegExp(escapes.source.replaceAll('\\\\+', '\\\\'), 'g');
+/** The same, where all backslashes before a character escape it together, as in strings in strings. */
+const greedyEscapes =
+  /\\+u([dD][89abAB][0-9a-fA-F]{2})\\+u([dD][c-fC-F][0-9a-fA-F]{2})|\\+x([0-9a-fA-F]{2})|\\+u\{([0-9a-fA-F]{1,6})\}|\\+u([0-9a-fA-F]{4})|\\+(["'/])|\\(\\)|\\([nrt])|\\([0-9][0-9a-fA-F]{0,5}) ?|\\([^A-Za-z])|%([0-9a-fA-F]{2})|&(#[xX][0-9a-fA-F]{1,6}|#[0-9]{1,7}|[A-Za-z]{2,8});/g;
 
 const letters: Readonly<Record<string, string>> = { n: '\n', r: '\r', t: '\t' };
 
@@ -92,8 +93,7 @@ function characterOf(hex: string): Buffer {
 function* unescaped(text: string): Generator<Decoded> {
   const marks = ['\\', '%', '&'].filter((mark) => text.includes(mark));
   for (const mark of marks) yield* withoutEscapes(text, mark);
-  // A value may have a backslash before a character that is escaped.
-  if (/\\{3}/.test(text)) yield* withoutEscapes(text, '\\', strictEscapes);
+  if (/\\{3}/.test(text)) yield* withoutEscapes(text, '\\', greedyEscapes);
   if (marks.length > 1) yield* withoutEscapes(text, '\\%&');
 }
 

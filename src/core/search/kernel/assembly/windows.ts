@@ -505,13 +505,13 @@ function escaped(at: usize, to: usize): i32 {
 
 function afterBackslash(at: usize, to: usize): i32 {
   let next = at + 1;
-  if (isStrict && next < to && load<u8>(next) === BACKSLASH) {
+  while (next < to && load<u8>(next) === BACKSLASH) next++;
+  if (next > at + 2) hasSeveral = true;
+  // Strings in strings double their backslashes, so this character is read again in what was decoded.
+  if (next > at + 1 && !isGreedy) {
     escapeEnd = at + 2;
     return BACKSLASH;
   }
-  // Strings in strings double their backslashes.
-  while (next < to && load<u8>(next) === BACKSLASH) next++;
-  if (next > at + 2) hasSeveral = true;
   if (next >= to) return -1;
   const letter = load<u8>(next);
   const code = letter === 0x78 ? number(next + 1, to, 2, 2) : letter === 0x75 ? unit(next + 1, to) : -1;
@@ -539,9 +539,9 @@ function afterBackslash(at: usize, to: usize): i32 {
   return small >= 0x61 && small <= 0x7a ? -1 : letter;
 }
 
-/** True if two backslashes are one, whatever follows: a value may have one before a character that is escaped. */
-let isStrict: bool;
-/** True if an escape had three backslashes or more, which can be read in two ways. */
+/** True if all backslashes before a character escape it together. Otherwise two of them are one. */
+let isGreedy: bool;
+/** True if an escape had three backslashes or more. */
 let hasSeveral: bool;
 
 /** The rest of `\\u`: four digits, or some in braces. */
@@ -691,9 +691,9 @@ function lookUnescaped(mark: usize, start: usize, to: usize, depth: u32): usize 
   }
   const others = otherMarks;
   if (hasSeveral) {
-    isStrict = true;
+    isGreedy = true;
     lookWithout(IS_BACKSLASH, min(from, mark), to, depth);
-    isStrict = false;
+    isGreedy = false;
   }
   if (others === 0) return next;
   lookWithout(ANY, from, to, depth);
