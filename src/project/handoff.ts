@@ -32,6 +32,7 @@ import { describeFileError } from '../host/files.js';
 import { HttpClient, HttpProblem } from '../host/http.js';
 import { describeStatus, type Patience, sendPatiently } from '../host/retry.js';
 import type { World } from '../host/world.js';
+import { keepReplaced } from './history.js';
 import { type Project, stageOf } from './open.js';
 import { StageResolver } from './resolve.js';
 import { sharedFiles } from './shared-files.js';
@@ -71,6 +72,7 @@ export interface ComparedHost {
   rows: HostRow[];
   findings: RawFinding[];
   ids: ReadonlyMap<string, string>;
+  wrong: ReadonlyMap<string, Secret>;
   because?: string;
 }
 
@@ -104,7 +106,7 @@ export class Handoff {
       return { host, source, ...compareHost(this.#needs(host), listed, this.#placeOf(host)) };
     } catch (error) {
       if (!(error instanceof HostProblem)) throw error;
-      return { host, source, rows: [], findings: [], ids: new Map(), because: error.message };
+      return { host, source, rows: [], findings: [], ids: new Map(), wrong: new Map(), because: error.message };
     }
   }
 
@@ -123,6 +125,7 @@ export class Handoff {
     onWait: (text: string) => void,
   ): Promise<{ name: string; because?: string }[]> {
     const results: { name: string; because?: string }[] = [];
+    keepReplaced(this.project, this.stage, steps, undefined, this.world);
     const requests = [host.set, host.change].flatMap((one) => (one?.kind === 'http' ? [one.request] : []));
     const client = this.#client(host, ...requests);
     try {
@@ -131,6 +134,14 @@ export class Handoff {
         onStep(step.name, because);
         results.push({ name: step.name, ...(because !== undefined && { because }) });
       }
+      const isSet = (name: string) => results.some((one) => one.name === name && one.because === undefined);
+      retireReplaced(
+        this.project,
+        this.stage,
+        steps.filter(({ name }) => isSet(name)),
+        host.name,
+        this.world,
+      );
       return results;
     } finally {
       await client.close();

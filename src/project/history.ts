@@ -1,4 +1,4 @@
-import type { Stage } from '../core/contract/contract.js';
+import type { Stage, Variable } from '../core/contract/contract.js';
 import { scopesOf } from '../core/contract/scopes.js';
 import type { Unread } from '../core/findings/check.js';
 import { Failure } from '../core/findings/failure.js';
@@ -123,7 +123,10 @@ class Recorder {
   }
 
   /** @returns the id of the value's entry; undefined if it is not kept */
-  add({ name: stage }: Stage, { variable, value }: ResolvedValue): string | undefined {
+  add(
+    { name: stage }: Pick<Stage, 'name'>,
+    { variable, value }: Pick<ResolvedValue, 'variable' | 'value'>,
+  ): string | undefined {
     const { name, reach, search } = variable;
     if (!value || search === 'never' || !isWorthKeeping(value)) return undefined;
     const known = openEntryOf(this.#known, { variable: name, stage, value });
@@ -215,6 +218,30 @@ export function stageInAllScopes(
     const part = { ...project, contract };
     return new StageResolver(part, world).for(stageOf(part, stage)).asked;
   });
+}
+
+/**
+ * Records values that a host shows and will lose. They are recorded before they are replaced, and retired after it, so that a call
+ * that is killed loses none.
+ * @param host its name in the contract, if they were replaced today
+ */
+export function keepReplaced(
+  project: Project,
+  stage: string,
+  steps: readonly { variable: Variable; old?: Secret }[],
+  host: string | undefined,
+  world: Pick<World, 'now'>,
+): void {
+  const replaced = steps.flatMap(({ variable, old }) => (old ? [{ variable, value: old }] : []));
+  const { state, sections } = projectHistory(project, []);
+  if (replaced.length === 0 || state === 'no key') return;
+  const keys = sectionKeys(ensureKey(project));
+  const recorder = new Recorder(keys, sections, today(world));
+  const ids = replaced.flatMap((one) => recorder.add({ name: stage }, one) ?? []);
+  const retirements = ids.map(
+    (entry): Entry => ({ is: 'retired', entry, day: today(world), because: `replaced on ${host}` }),
+  );
+  writeEntries(project, keys, [...recorder.entries, ...retirements]);
 }
 
 /**

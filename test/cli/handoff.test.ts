@@ -258,6 +258,15 @@ describe('setting', () => {
     expect(again).toMatchObject({ code: 0, stderr: 'adder: nothing to set on harbour\n' });
   }, 60_000);
 
+  test('a value that the host shows and loses is in the history', async () => {
+    const old = 'https://tariffs-old.saltmarsh.test/v1';
+    const { project } = await withHost({ FERRY_API_URL: { value: old, scopes: ['build'], secret: false } });
+    project.adder(['handoff', 'production', 'FERRY_API_URL', '--apply', '--yes'], token);
+    const { report } = project.json(['history', 'FERRY_API_URL']);
+    expect(report.values).toMatchObject([{ stage: 'production', because: 'replaced on harbour', past: true }]);
+    project.expectNone([...secrets, old], { code: 0, stdout: '', stderr: '' });
+  });
+
   test('of several hidden values only the one that is named is set', async () => {
     const { project, host } = await withHost({
       FARE_SIGNING_KEY: secret('made-up-old-key'),

@@ -52,7 +52,7 @@ function assertCanApply({ apply, yes, 'dry-run': isDry }: ApplyOptions, canSet: 
     throw new Failure('--apply asks before it sets values, and standard input is not a terminal', 'pass --yes as well');
 }
 
-function reportedHost({ host, ids: _, ...rest }: ComparedHost): Reported {
+function reportedHost({ host, ids: _, wrong: __, ...rest }: ComparedHost): Reported {
   return { host: host.name, ...rest };
 }
 

@@ -69,6 +69,8 @@ export interface HostComparison {
   findings: RawFinding[];
   /** The host's own identifiers, by name. */
   ids: ReadonlyMap<string, string>;
+  /** Wrong values that the host shows, by name. */
+  wrong: ReadonlyMap<string, Secret>;
 }
 
 /** @param place the file with the listing, if it is one */
@@ -90,6 +92,7 @@ class Comparison {
   readonly #needed: ReadonlyMap<string, Needed>;
   readonly #findings: RawFinding[] = [];
   readonly #ids = new Map<string, string>();
+  readonly #wrong = new Map<string, Secret>();
   /** Names of the host that stand for a needed one. */
   readonly #taken = new Set<string>();
 
@@ -105,7 +108,7 @@ class Comparison {
   result(): HostComparison {
     const needed = [...this.#needed.values()].flatMap((one) => this.#neededRows(one));
     const others = [...this.#listed.values()].flatMap(([first]) => (first ? this.#other(first) : []));
-    return { rows: [...needed, ...others], findings: this.#findings, ids: this.#ids };
+    return { rows: [...needed, ...others], findings: this.#findings, ids: this.#ids, wrong: this.#wrong };
   }
 
   /** One row for each state that the host has a name in. */
@@ -118,6 +121,7 @@ class Comparison {
     const rows = parts.map(({ entry, scopes }): HostRow => {
       const state = this.#stateOf(entry, variable, scopes);
       if (entry.id !== undefined && (wrongStates.has(state) || !this.#ids.has(name))) this.#ids.set(name, entry.id);
+      if (entry.value && wrongStates.has(state)) this.#wrong.set(name, entry.value);
       return { name, variable: variable.name, reach: variable.reach, scopes: [...scopes], state };
     });
     return rows

@@ -1,3 +1,4 @@
+import type { Variable } from '../contract/contract.js';
 import type { HostScope } from '../contract/hosts.js';
 import { valueProblem } from '../resolve/value-rules.js';
 import { reveal, type Secret } from '../secrets/secret.js';
@@ -10,6 +11,9 @@ export interface HostStep {
   replaces: boolean;
   scopes: HostScope[];
   value: Secret;
+  variable: Variable;
+  /** The value that the host has now, if it shows it. */
+  old?: Secret;
   /** The host's own identifier, of a value that it has. */
   id?: string;
 }
@@ -27,7 +31,7 @@ const unset: ReadonlySet<HostState> = new Set(['missing', 'misspelt', 'absent'])
 /** @param named names that the user gave: they are set even if the host hides its value */
 export function planFor(
   asked: HostNeeds,
-  { rows, ids }: Pick<HostComparison, 'rows' | 'ids'>,
+  { rows, ids, wrong }: Pick<HostComparison, 'rows' | 'ids' | 'wrong'>,
   named: readonly string[],
 ): HostPlan {
   const plan: HostPlan = { steps: [], without: [] };
@@ -42,7 +46,12 @@ export function planFor(
     else {
       const gets: HostScope[] = scopes.length > 0 ? scopes : [variable.reach === 'server' ? 'server' : 'build'];
       const id = ids.get(name);
-      plan.steps.push({ name, replaces: !unset.has(state), scopes: gets, value, ...(id !== undefined && { id }) });
+      const old = wrong.get(name);
+      plan.steps.push({
+        ...{ name, replaces: !unset.has(state), scopes: gets, value, variable },
+        ...(old && { old }),
+        ...(id !== undefined && { id }),
+      });
     }
   }
   return plan;
