@@ -135,13 +135,8 @@ export class Handoff {
         results.push({ name: step.name, ...(because !== undefined && { because }) });
       }
       const isSet = (name: string) => results.some((one) => one.name === name && one.because === undefined);
-      retireReplaced(
-        this.project,
-        this.stage,
-        steps.filter(({ name }) => isSet(name)),
-        host.name,
-        this.world,
-      );
+      const done = steps.filter(({ name }) => isSet(name));
+      keepReplaced(this.project, this.stage, done, host.name, this.world);
       return results;
     } finally {
       await client.close();
