@@ -46,14 +46,15 @@ const library = await bundle(
 /** Loaded into builds as it is. */
 cpSync('src/host/trial/observe.cjs', 'dist/observe.cjs');
 
-for (const template of ['ferries', 'adopt', 'lint', 'promote', 'mobile', 'ship', 'serve'])
+for (const template of ['ferries', 'adopt', 'lint', 'promote', 'mobile', 'ship', 'serve', 'history'])
   cpSync(`src/demo/${template}`, `dist/demo/${template}`, { recursive: true });
 /** Readable, as all of the demo is; what it packs with is in it. */
 const packer = await bundle(
   { pack: 'src/demo/mobile/tool/pack.mjs' },
   { dir: 'dist/demo/mobile/tool', format: 'esm', entryFileNames: '[name].mjs' },
 );
-cpSync('dist/demo/mobile/tool/pack.mjs', 'dist/demo/ship/tool/pack.mjs');
+for (const template of ['ship', 'history'])
+  cpSync('dist/demo/mobile/tool/pack.mjs', `dist/demo/${template}/tool/pack.mjs`);
 
 const { contractJsonSchema, receiptJsonSchema, reportJsonSchema } = await load('scripts/report-schema.ts');
 writeJson('dist/schema/contract.json', contractJsonSchema());

@@ -426,7 +426,7 @@ export const options = {
   apply: { schema: flag, type: 'boolean', group: 'What to do', help: 'Set what is missing or wrong, after a question' },
   yes: { schema: flag, type: 'boolean', group: 'What to do', help: 'With --apply: do not ask' },
   story: {
-    ...oneOf(['build', 'adopt', 'lint', 'promote', 'mobile', 'ship', 'serve', 'trial'], 'build'),
+    ...oneOf(['build', 'adopt', 'lint', 'promote', 'mobile', 'ship', 'serve', 'trial', 'history'], 'build'),
     type: 'string',
     group: 'What to do',
     help: 'Which story to run',

@@ -15,7 +15,7 @@ import { basename, dirname, join, relative } from 'node:path';
 const dashed = (words: string) => words.split(' ').join('-');
 
 /** Made-up values, joined at run time so that the package passes its own inspection. */
-const values: Readonly<Record<string, string>> = {
+export const madeUp = {
   productionKey: dashed('made-up fare-signing-key of-production 7f3a91'),
   stagingKey: dashed('made-up fare-signing-key of-staging 52c0de'),
   developmentKey: dashed('made-up fare-signing-key of-development 0b1e44'),
@@ -25,10 +25,14 @@ const values: Readonly<Record<string, string>> = {
   paymentKey: ['sk', 'live', 'madeup00madeup00madeup00'].join('_'),
   testPaymentKey: ['sk', 'test', 'madeup00madeup00madeup00'].join('_'),
   publishableKey: ['pk', 'live', 'madeup00madeup00madeup00'].join('_'),
-};
+  // Random, as keys are: the history keeps no value that can be guessed.
+  lastKey: ['7c1e9a04d2', 'b85f63e0a9', '7d4c1b6f28', 'e5d3094ab7'].join(''),
+  nextKey: ['e4b07d9153', 'ac86f2d70b', '4e19c85a3f', '6672d1908c'].join(''),
+  crewLedgerUrl: `postgres://deckhand:${['Qm7xT2vN9k', 'Lp4Rz8Ws3d'].join('')}@ledger.saltmarsh.test/fares`,
+} as const;
 
 /** A base64 credential as in an authorization header: user and key. */
-const trialPass = Buffer.from(`quay:${values.productionKey}`).toString('base64');
+const trialPass = Buffer.from(`quay:${madeUp.productionKey}`).toString('base64');
 
 /**
  * Writes the demo project into an empty or new directory.
@@ -41,7 +45,7 @@ export function layOut(template: string, folder: string): void {
   for (const path of filesBelow(folder)) {
     const text = readFileSync(path, 'utf8');
     const filled = text.replace(/\{\{(\w+)\}\}/g, (_, name: string) =>
-      name === 'trialPass' ? trialPass : (values[name] ?? ''),
+      name === 'trialPass' ? trialPass : (Object.entries(madeUp).find(([one]) => one === name)?.[1] ?? ''),
     );
     const isWide = basename(path).startsWith('utf16.');
     if (filled !== text || isWide)

@@ -1,6 +1,7 @@
 import { spawnSync } from 'node:child_process';
 import { copyFileSync, cpSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
+import { madeUp } from './layout.js';
 
 /** One step: a command that is shown and run, or a change shown as the command that would make it. */
 export interface Step {
@@ -11,6 +12,8 @@ export interface Step {
   expects?: number;
   /** Variables set before the command, as a shell shows them. */
   env?: Readonly<Record<string, string>>;
+  /** Gives the command the project's key, as a pipeline's secret store does. */
+  withKey?: true;
   /** Standard input of the command. */
   input?: string;
   /** A program that goes on beside the following steps, until the story ends. It is ready when this file exists. */
@@ -386,6 +389,62 @@ const trial: readonly Step[] = [
   },
 ];
 
+/** A key is rotated, and found again where nobody has it. */
+const history: readonly Step[] = [
+  {
+    says: 'Last month: a leftover file lets the build put the signing key into the app. The build records the values of its stage.',
+    command: 'adder with production',
+    expects: 0,
+  },
+  {
+    says: 'Nobody notices, and a partner gets the app.',
+    command: 'mv deckhand/build/deckhand.apk partner-1.4.apk',
+    change: (folder) => renameSync(join(folder, 'deckhand/build/deckhand.apk'), join(folder, 'partner-1.4.apk')),
+  },
+  {
+    says: 'The signing key is rotated every quarter. Say so before it changes.',
+    command: "adder retire FARE_SIGNING_KEY --because 'rotated every quarter'",
+    expects: 0,
+  },
+  {
+    says: 'Set the new key. The leftover file goes too.',
+    command: 'sed -i s/^FARE_SIGNING_KEY=.*/FARE_SIGNING_KEY=e4b0…/ .env.production && rm tool/sign-offline',
+    change: (folder) => {
+      edit(folder, '.env.production', (text) =>
+        text.replace(/^FARE_SIGNING_KEY=.*$/m, `FARE_SIGNING_KEY=${madeUp.nextKey}`),
+      );
+      rmSync(join(folder, 'tool/sign-offline'));
+    },
+  },
+  { says: '', command: 'adder with production', expects: 0 },
+  { says: 'Which values has each variable had?', command: 'adder history', expects: 0 },
+  {
+    says: 'A pipeline has the repository and the key. It never had a server value.',
+    command: 'git clone . pipeline',
+    change: (folder) => {
+      for (const path of ['adder.yaml', '.env', 'deckhand/src', '.adder/history'])
+        cpSync(join(folder, path), join(folder, 'pipeline', path), { recursive: true });
+    },
+  },
+  {
+    says: "The old key is in the partner's app: plain, in base64, and in a map.",
+    command: 'adder inspect partner-1.4.apk --contract pipeline/adder.yaml --stage production',
+    withKey: true,
+    expects: 1,
+  },
+  {
+    says: 'It is not in the new one. The yes says on what it rests.',
+    command: 'adder inspect deckhand/build/deckhand.apk --contract pipeline/adder.yaml --stage production',
+    withKey: true,
+    expects: 0,
+  },
+  {
+    says: 'The time line, as a page.',
+    command: 'adder history --format html --save history.html',
+    expects: 0,
+  },
+];
+
 /** The stories of `adder demo`. */
 export const stories = {
   build: { template: 'ferries', builds: true, steps: build },
@@ -396,6 +455,7 @@ export const stories = {
   ship: { template: 'ship', builds: false, steps: ship },
   serve: { template: 'serve', builds: true, steps: serve },
   trial: { template: 'ferries', builds: true, steps: trial },
+  history: { template: 'history', builds: false, steps: history },
 } as const;
 
 export type StoryName = keyof typeof stories;

@@ -1,5 +1,5 @@
 import { type ChildProcess, spawn, spawnSync } from 'node:child_process';
-import { existsSync, mkdtempSync } from 'node:fs';
+import { existsSync, mkdtempSync, readFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
 import { tmpdir } from 'node:os';
 import { dirname, join, resolve } from 'node:path';
@@ -8,6 +8,7 @@ import { makeStyle, type Style } from '../../core/report/style.js';
 import { isEmptyOrNew, layOut, lendPackages } from '../../demo/layout.js';
 import { type Step, stories } from '../../demo/story.js';
 import type { World } from '../../host/world.js';
+import { KEY_VARIABLE } from '../../project/open.js';
 import type { DemoCall } from '../commands/demo.js';
 import { wantsColour } from '../print-options.js';
 
@@ -56,14 +57,14 @@ const READY_MS = 10_000;
 
 /** @returns the exit code of a step that did not end as expected */
 function runStep(
-  { says, command, expects, change, env: given = {}, input }: Step,
+  { says, command, expects, change, env: given = {}, input, withKey }: Step,
   folder: string,
   style: Style,
   colour: boolean,
   world: World,
 ): number | undefined {
   const settings = Object.entries(given).map(([name, value]) => `${name}=${value} `);
-  const typed = `${input ? `echo ${input.trim()} | ` : ''}${settings.join('')}${command}`;
+  const typed = `${input ? `echo ${input.trim()} | ` : ''}${settings.join('')}${withKey ? `${KEY_VARIABLE}="$(adder key --print)" ` : ''}${command}`;
   world.stdout.write(`\n${says === '' ? '' : `${style.dim(`# ${says}`)}\n`}${style.strong(`$ ${typed}`)}\n`);
   change?.(folder);
   if (expects === undefined) return undefined;
@@ -72,7 +73,7 @@ function runStep(
   const env: Record<string, string | undefined> = { ...world.env, ...(colour && { FORCE_COLOR: '1' }) };
   // The story's names must come only from its files, not from this environment.
   for (const name of namesOfTheStories) delete env[name];
-  Object.assign(env, given);
+  Object.assign(env, given, withKey && { [KEY_VARIABLE]: readFileSync(join(folder, '.adder/key'), 'utf8') });
   const { status } = spawnSync(process.execPath, [process.argv[1] as string, ...words], {
     cwd: folder,
     env,
