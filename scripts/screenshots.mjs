@@ -1,7 +1,7 @@
 // Pictures of the main commands on the demo project, each in a terminal window under Xvfb. Needs the Debian packages xvfb,
 // xterm, imagemagick and fonts-dejavu-core.
 import { spawn, spawnSync } from 'node:child_process';
-import { chmodSync, mkdirSync, mkdtempSync, writeFileSync } from 'node:fs';
+import { chmodSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
@@ -18,7 +18,6 @@ const shots = {
     [0, 'values'],
     [3, 'with-build'],
     [4, 'inspect-leak'],
-    [9, 'inspect-stale'],
   ]),
   adopt: new Map([[0, 'draft']]),
   lint: new Map(),
@@ -30,6 +29,7 @@ const shots = {
     [8, 'probe'],
   ]),
   trial: new Map([[2, 'trial']]),
+  history: new Map([[7, 'inspect-past']]),
 };
 
 /** Commands besides the stories, on the project as a story leaves it. */
@@ -52,6 +52,18 @@ const before = {
 const asking = {
   adopt: { fill: 'adder fill staging' },
 };
+
+/** Half a year of a project: the day, the command, and the change before it. */
+const year = [
+  [160, 'with production'],
+  [118, "retire FARE_SIGNING_KEY --because 'rotated every quarter'"],
+  [117, 'with production', [/KEY=.*/, 'KEY=b47e09c2f86d1a53e9c0743d6f1b8a25d0e94c67']],
+  [80, 'with production', [/example.v1/, 'example/v2']],
+  [29, "retire FARE_SIGNING_KEY --because 'rotated every quarter'"],
+  [28, 'with production', [/KEY=.*/, 'KEY=e4b07d9153ac86f2d70b4e19c85a3f6672d1908c']],
+  [9, 'with production', [/example.v2/, 'example/v3']],
+  [2, 'with production'],
+];
 
 /** Stories to take pictures of; all of them, and of pages, if none is named. */
 const only = process.argv.slice(2);
@@ -90,18 +102,17 @@ try {
     }
     for (const [name, command] of Object.entries(asking[story] ?? {})) await run({ command }, folder, name);
   }
-  if (only.length === 0) {
-    await pages(join(work, 'promote'), 'promote-pages');
-    await reports(join(work, 'ship', 'adder.html'));
-  }
+  if (only.length === 0) await reports(join(work, 'ship', 'adder.html'));
+  if (only.length === 0 || only.includes('history')) await timeline(join(work, 'history'));
 } finally {
   for (const child of beside) child.kill();
   server.kill();
 }
 
 /** Runs a step in a terminal, and keeps the picture if it has a name. */
-async function run({ command: plain, expects, env: given = {}, input }, folder, name) {
+async function run({ command: plain, expects, env: given = {}, input, withKey }, folder, name) {
   const settings = Object.entries(given).map(([key, value]) => `${key}=${value} `);
+  if (withKey) settings.push('ADDER_KEY="$(adder key --print)" ');
   const command = `${input ? `echo ${input.trim()} | ` : ''}${settings.join('')}${plain}`;
   const done = join(work, 'done');
   const shown = `printf '\\033[1m$ %s\\033[0m\\n' '${command}'; ${command}; echo $? > ${done}; sleep 60`;
@@ -135,41 +146,48 @@ async function run({ command: plain, expects, env: given = {}, input }, folder, 
   spawnSync('rm', ['-f', done]);
 }
 
-/** The page of one build with the values of two stages, side by side. */
-async function pages(folder, name) {
-  const { launch, serve } = await load('test/support/browser.ts');
-  const browser = await launch();
-  const server = await serve(join(folder, 'web/dist'));
-  const page = await browser.newPage({ viewport: { width: 640, height: 300 } });
-  const parts = [];
-  for (const stage of ['staging', 'production']) {
-    const command = ['adder', 'emit', 'runtime', '--stage', stage, '--into', 'web/dist'];
-    spawnSync(command[0], command.slice(1), { cwd: folder, env, stdio: 'inherit' });
-    await page.goto(server.url);
-    parts.push(join(work, `${stage}.png`));
-    await page.screenshot({ path: parts.at(-1) });
+/** The time line of a history, as a page. */
+async function timeline(folder) {
+  spawnSync('rm', ['-rf', join(folder, '.adder'), join(folder, 'pipeline')]);
+  layOut(join('dist/demo', 'history'), folder);
+  const clock = `--require ${join(root, 'scripts/clock.cjs')}`;
+  for (const [days, command, change] of year) {
+    for (const name of change ? ['.env', '.env.production'] : []) {
+      const path = join(folder, name);
+      writeFileSync(path, readFileSync(path, 'utf8').replace(...change));
+    }
+    const { status } = spawnSync('sh', ['-c', `adder ${command}`], {
+      cwd: folder,
+      env: { ...env, NODE_OPTIONS: clock, CLOCK_DAYS: `${days}` },
+      stdio: 'inherit',
+    });
+    if (status !== 0) throw new Error(`${command} exited with ${status}`);
   }
+  const [oldest] = readdirSync(join(folder, '.adder/receipts/deckhand')).slice(-3);
+  const { builtAt } = JSON.parse(readFileSync(join(folder, '.adder/receipts/deckhand', oldest), 'utf8')).predicate;
+  const served = { bundle: 'deckhand', stage: 'production', builtAt, seenAt: builtAt };
+  writeFileSync(join(folder, '.adder/served.json'), JSON.stringify({ 'https://desk.saltmarsh.example/': served }));
+  await run({ command: 'adder history', expects: 0 }, folder, 'history');
+  spawnSync('sh', ['-c', 'adder history --format html --save history.html --replace'], { cwd: folder, env });
+  const { launch } = await load('test/support/browser.ts');
+  const browser = await launch();
+  const page = await browser.newPage({ viewport: { width: 1280, height: 620 } });
+  await page.goto(`file://${join(folder, 'history.html')}`);
+  const picture = join(work, 'timeline.png');
+  await page.screenshot({ path: picture });
+  spawnSync('convert', [picture, '+dither', '-colors', '128', '-strip', 'docs/screenshots/timeline.png']);
   await browser.close();
-  server.close();
-  spawnSync('convert', [...parts, '+append', '-colors', '64', '-strip', `docs/screenshots/${name}.png`]);
 }
 
 /** The HTML report of the built files with each mistake once. @param {string} path */
 async function reports(path) {
   const { launch } = await load('test/support/browser.ts');
   const browser = await launch();
-  for (const [name, colorScheme, width] of [
-    ['report', 'light', 1280],
-    ['report-dark', 'dark', 1280],
-  ]) {
-    const page = await browser.newPage({ viewport: { width, height: 800 }, colorScheme });
-    await page.goto(`file://${path}`);
-    // The dark one shows the other half.
-    if (colorScheme === 'dark') await page.evaluate("document.getElementById('matrix').scrollIntoView()");
-    const picture = join(work, `${name}.png`);
-    await page.screenshot({ path: picture });
-    spawnSync('convert', [picture, '+dither', '-colors', '128', '-strip', `docs/screenshots/${name}.png`]);
-  }
+  const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+  await page.goto(`file://${path}`);
+  const picture = join(work, 'report.png');
+  await page.screenshot({ path: picture });
+  spawnSync('convert', [picture, '+dither', '-colors', '128', '-strip', 'docs/screenshots/report.png']);
   await browser.close();
 }
 

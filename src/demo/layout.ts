@@ -28,7 +28,7 @@ export const madeUp = {
   // Random, as keys are: the history keeps no value that can be guessed.
   lastKey: ['7c1e9a04d2', 'b85f63e0a9', '7d4c1b6f28', 'e5d3094ab7'].join(''),
   nextKey: ['e4b07d9153', 'ac86f2d70b', '4e19c85a3f', '6672d1908c'].join(''),
-  crewLedgerUrl: `postgres://deckhand:${['Qm7xT2vN9k', 'Lp4Rz8Ws3d'].join('')}@ledger.saltmarsh.test/fares`,
+  crewLedgerUrl: `postgres://crew:${['Qm7xT2vN9k', 'Lp4Rz8Ws3d'].join('')}@ledger.saltmarsh.test/fares`,
 } as const;
 
 /** A base64 credential as in an authorization header: user and key. */

@@ -10,6 +10,7 @@ import {
   type Stats,
   writeSync,
 } from 'node:fs';
+import * as z from 'zod/mini';
 import { EXIT, Failure } from '../core/findings/failure.js';
 import { keyFrom, newKey } from '../core/history/keys.js';
 import { limits } from '../core/limits/index.js';
@@ -270,6 +271,41 @@ function receiptNames(files: Files, folder: string): string[] {
     .filter((name) => name.endsWith('.json'))
     .sort();
 }
+
+/** The build that a site was last seen to serve. Times are ISO 8601, UTC. */
+export interface ServedBuild {
+  bundle: string;
+  stage: string;
+  builtAt: string;
+  seenAt: string;
+}
+
+const SERVED = 'served.json';
+
+/** Remembers which build a site serves; a project without a state directory has no builds to tell apart. */
+export function recordServed(at: Rooted, url: string, build: ServedBuild): void {
+  if (!at.files.exists(at.files.path.join(at.root, STATE_FOLDER))) return;
+  at.files.change(servedPath(at), at, () => `${JSON.stringify({ ...servedBuilds(at), [url]: build }, null, 2)}\n`);
+}
+
+/** By the URL of the site. A record that cannot be read is as good as none. */
+export function servedBuilds(at: Rooted): Record<string, ServedBuild> {
+  try {
+    const { success, data } = servedSchema.safeParse(JSON.parse(readState(at, servedPath(at)) ?? ''));
+    return success ? data : {};
+  } catch {
+    return {};
+  }
+}
+
+function servedPath(at: Rooted): string {
+  return at.files.path.join(at.root, STATE_FOLDER, SERVED);
+}
+
+const servedSchema = z.record(
+  z.string(),
+  z.object({ bundle: z.string(), stage: z.string(), builtAt: z.string(), seenAt: z.string() }),
+);
 
 const WRITTEN = 'written.json';
 const MOST_WRITTEN = 500;

@@ -30,7 +30,7 @@ import { percentDecoded } from '../core/text/percent.js';
 import { toolchainOf } from '../core/toolchains/index.js';
 import { hostOf, isPrivateHost } from '../host/addresses.js';
 import { HttpClient } from '../host/http.js';
-
+import { recordServed } from '../host/state.js';
 import { Work } from '../host/work.js';
 import type { World } from '../host/world.js';
 import { type ProjectHistory, unreadEntries } from './history.js';
@@ -247,6 +247,11 @@ class Probe {
     return this.#result(facts, reader);
   }
 
+  #recordServed(url: string, { stage, builtAt }: { stage: string; builtAt: string }): void {
+    const { project, bundle, world } = this;
+    recordServed(project, url, { bundle: bundle.name, stage, builtAt, seenAt: world.now().toISOString() });
+  }
+
   #why(url: string): string {
     const because = this.#unread[0]?.because ?? 'gave no answer';
     return `${new URL(url).host} ${because}`;
@@ -275,6 +280,8 @@ class Probe {
     };
     const variables = [...contract.variables.values()].map(({ name, reach }) => ({ name, reach }));
     const { builds, unknown, since } = site.served;
+    const [served] = builds;
+    if (served) this.#recordServed(site.url, served);
     const facts: Facts = {
       ...{ stage: this.stage, variables, coverage, withoutValue: known.names, outputs: [this.#output], since },
       ...(known.lacking !== undefined && { withoutHistory: known.lacking }),

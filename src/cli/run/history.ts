@@ -1,4 +1,5 @@
 import { historyReport } from '../../core/report/history.js';
+import { servedBuilds } from '../../host/state.js';
 import { today } from '../../host/world.js';
 import { allStages, projectHistory, unreadEntries } from '../../project/history.js';
 import { LastBuilds } from '../../project/last-build.js';
@@ -16,7 +17,12 @@ export async function run({ words: [variable], options, world }: HistoryCall): P
   );
   // A variable that the contract no longer has may still have entries.
   if (variable !== undefined && !history.values.some((one) => one.variable === variable)) variableOf(project, variable);
-  const builds = new LastBuilds(project).all.map(({ stored: { receipt } }) => ({ receipt }));
+  const served = Object.entries(servedBuilds(project));
+  const builds = new LastBuilds(project).all.map(({ bundle, stored: { receipt } }) => {
+    const { builtAt } = receipt.predicate;
+    const [url] = served.find(([, one]) => one.bundle === bundle.name && one.builtAt === builtAt) ?? [];
+    return { receipt, ...(url !== undefined && { servedAt: url }) };
+  });
   const { state, closed } = history;
   const about = {
     ...(variable !== undefined && { variable }),

@@ -104,7 +104,10 @@ function markCurrent(group: readonly PastValue[], current: readonly CurrentValue
   if (!last) return;
   delete last.to;
   delete last.because;
-  for (const one of group) if (one !== last && one.to === undefined && one.from <= last.from) one.to = last.from;
+  for (const one of group) {
+    if (one === last || one.to !== undefined || one.from > last.from) continue;
+    one.to = group.find(({ from }) => from > one.from)?.from ?? last.from;
+  }
 }
 
 /** The entry of a value that is recorded and was not replaced since: such a value needs no other entry. */

@@ -60,8 +60,9 @@ function answerLines(answers: Answers, { style, width }: PrintOptions): string[]
   return questions.flatMap((question) => {
     const { answer, because = [] } = answers[question];
     if (answer === 'not asked') return [];
+    const [yes = '', ...rest] = wrap(answerText(answers[question]), Math.max(30, width - widest - 2));
     const shown = {
-      yes: style.good(answerText(answers[question])),
+      yes: [yes, ...rest.map((line) => `${' '.repeat(widest + 2)}${line}`)].map((line) => style.good(line)).join('\n'),
       no: style.level('error', 'no'),
       'not known': style.level('warning', answer),
     };

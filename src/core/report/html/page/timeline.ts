@@ -55,9 +55,9 @@ function legend(): HTMLElement {
   return h(
     'ul',
     { class: 'legend' },
-    item('bar current', 'in use now'),
-    item('bar past', 'replaced'),
-    item('bar unknown', 'last known'),
+    item('period current', 'in use now'),
+    item('period past', 'replaced'),
+    item('period unknown', 'last known'),
     item('mark', 'a build with the value'),
     item('mark stale', 'a build with a value that was replaced'),
     item('mark served', 'a site serves it'),
@@ -94,7 +94,7 @@ function bar(value: Value, { today }: History, scale: Scale): HTMLElement {
           : 'last known'
       : `replaced on ${to}`;
   const label = `${value.variable}, ${value.stage}: recorded on ${from}, ${end}${because === undefined ? '' : ` (${because})`}`;
-  const element = h('div', { class: `bar ${kind}`, role: 'img', title: label, 'aria-label': label });
+  const element = h('div', { class: `period ${kind}`, role: 'img', title: label, 'aria-label': label });
   const last = scale.at(to ?? nextDay(today));
   element.style.width = `${(100 * Math.max(0, last - scale.at(from))).toFixed(2)}%`;
   return placed(element, scale.at(from));
