@@ -136,7 +136,7 @@ describe('a pipeline that never had the values', () => {
     });
     const ran = clean.adder(['inspect', '--stage', 'production'], { ADDER_KEY: keyOf(project) });
     expect(ran.stdout).toMatch(
-      /nothing leaked: +yes, of the values recorded up to \d{4}-\d\d-\d\d \(FARE_SIGNING_KEY by history, 1\s+value; LEDGER_URL by history, 1 value\)/,
+      /nothing leaked: +yes, of the values recorded up to \d{4}-\d\d-\d\d \(FARE_SIGNING_KEY by\s+history, 1 value; LEDGER_URL by history, 1 value\)/,
     );
     expect(ran.stdout).toMatch(/not searched: GATE_PIN of production/);
   });

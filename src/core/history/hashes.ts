@@ -37,7 +37,10 @@ export function byteWindows(
       return [kind, all.length > 0 ? Math.min(...all) : 0];
     }),
   ) as Record<WindowKind, number>;
+  // A run with a window for each residue of the stride.
+  const runs = values.flatMap(({ kind, width, stride }) => (kind === 'run' ? width + stride - 1 : []));
   return {
+    shortestRun: Math.min(...runs),
     keys: Buffer.concat(sections.map(({ key }) => key)),
     widths: [...new Set(values.map(({ width }) => width))].sort((a, b) => a - b),
     hashes: Uint32Array.from(

@@ -58,8 +58,10 @@ function candidatesOf(value: Uint8Array, bits: Float64Array, kind: WindowKind, w
 /** Tells whether the search finds a window as one of a kind; see {@link WindowKind}. */
 function isOfKind(window: Uint8Array, kind: WindowKind): boolean {
   if (kind === 'loose') return true;
-  if (!window.subarray(0, BEGINNING).some((byte) => byte >= 0x30 && byte <= 0x39)) return false;
-  return window.every(kind === 'run' ? isTokenByte : (byte) => byte > 0x20);
+  const beginning = Buffer.from(window.subarray(0, BEGINNING)).toString('latin1');
+  if (!/\d/.test(beginning)) return false;
+  if (kind === 'run') return window.every(isTokenByte);
+  return /[A-Z]/.test(beginning) && /[a-z]/.test(beginning) && window.every((byte) => byte > 0x20);
 }
 
 /** The window that the fewest encodings change, for each residue; undefined if a residue has none. */

@@ -64,7 +64,7 @@ describe('the days of values', () => {
       'a value that came back',
       [a, b, value(first, '2026-09-01')],
       [first],
-      ['2026-06-01 2026-09-01 current', '2026-08-01 2026-09-01 past', '2026-09-01 current'],
+      ['2026-06-01 2026-08-01 current', '2026-08-01 2026-09-01 past', '2026-09-01 current'],
     ],
     ['a retirement of nothing', [retired(a, '2026-07-15')], [], []],
   ])('%s', (_, entries, current, expected) => {

@@ -1,6 +1,6 @@
 import { encodeHTML } from 'entities';
 import type { OnHit } from '../matcher.js';
-import { type ByteWindows, LONGEST_STRETCH, shortestRunOf } from '../windows/byte-windows.js';
+import { type ByteWindows, LONGEST_STRETCH } from '../windows/byte-windows.js';
 
 /** Functions of assembly/windows.ts. */
 export interface WindowsKernel {
@@ -80,7 +80,7 @@ export class WasmWindows {
     const { run, dense, loose } = windows.strides;
     kernel.placeWindows(
       ...[hits, HITS, keys, windows.keys.length / 16, widths, windows.widths.length, filter, filterBits, table, slots],
-      ...[scratch, layout.digits, layout.names, run, dense, loose, shortestRunOf(windows)],
+      ...[scratch, layout.digits, layout.names, run, dense, loose, windows.shortestRun < 16 ? 12 : 16],
     );
     const { hashes } = windows;
     for (let at = 0; at < hashes.length; at += 3)

@@ -3,11 +3,11 @@ export const windowKinds = ['run', 'dense', 'loose'] as const;
 
 /**
  * Where a window may be found. `run`: in a run of token characters, with a digit among its first {@link BEGINNING} bytes. `dense`: it
- * has no white space, and such a digit. `loose`: anywhere.
+ * has no white space, and a digit and letters of both cases there. `loose`: anywhere.
  */
 export type WindowKind = (typeof windowKinds)[number];
 
-/** Bytes at the beginning of a window that have a digit among them: most text has none. */
+/** Bytes at the beginning of a window that are random: most text has no digit among so many. */
 export const BEGINNING = 16;
 
 /** Lengths of windows in bytes, all multiples of 4. */
@@ -26,17 +26,14 @@ export interface ByteWindows {
   hashes: Uint32Array;
   /** Smallest stride of the windows of each kind; 0 if none is of that kind. */
   strides: Readonly<Record<WindowKind, number>>;
+  /** Shortest run of token characters that has a value: those of names in code are longer. */
+  shortestRun: number;
   /** Number of owners. Hits are reported for them, by their numbers. */
   owners: number;
 }
 
 /** Longest stretch that is reported for a window, and so the number of bytes in front of a chunk that are searched again. */
 export const LONGEST_STRETCH = 1024;
-
-/** Shortest run of token characters that the search looks into. */
-export function shortestRunOf({ widths }: Pick<ByteWindows, 'widths'>): number {
-  return (widths[0] ?? 16) < 16 ? 12 : 16;
-}
 
 /** A byte of a token or of base64. */
 export function isTokenByte(byte: number): boolean {

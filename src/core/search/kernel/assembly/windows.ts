@@ -11,6 +11,7 @@ const RUN_OVERLAP: usize = 256;
 
 const DEEPEST: u32 = 3;
 
+const SHORTEST_WINDOW: usize = 12;
 const LONGEST_WINDOW: usize = 64;
 
 /** Buffers of each depth: one for decoded text, then one for each alignment of base64. */
@@ -211,14 +212,15 @@ function probeRun(from: usize, to: usize): void {
   for (let at = from; at < to; at += runStride) if (digitBits(at) !== 0) probeAt(at, to);
 }
 
-/** The same where a window may be: 12 bytes without white space, and a digit among 16. Most of a text has no such place. */
+/** The same where a window may be: 12 bytes without white space, and letters of both cases and a digit among 16. */
 function probeDense(from: usize, to: usize): void {
   for (let block = from; block < to; block += 48) {
     const digits = digitBitsOf(block);
     if (digits === 0) continue;
     const blanks = blankBits(block) | (blankBits(block + 16) << 16) | (blankBits(block + 32) << 32) | (blankBits(block + 48) << 48);
     for (let offset: u64 = 0; offset < 48; offset += denseStride)
-      if (((blanks >> offset) & 0xfff) === 0 && ((digits >> offset) & 0xffff) !== 0) probeAt(block + (offset as usize), to);
+      if (((blanks >> offset) & 0xfff) === 0 && ((digits >> offset) & 0xffff) !== 0 && hasBothCases(block + (offset as usize)))
+        probeAt(block + (offset as usize), to);
   }
 }
 
@@ -229,6 +231,15 @@ function digitBitsOf(at: usize): u64 {
     (digitBits(at) as u64) | ((digitBits(at + 16) as u64) << 16) | ((digitBits(at + 32) as u64) << 32) |
     ((digitBits(at + 48) as u64) << 48)
   );
+}
+
+// @ts-ignore: decorator
+@inline
+function hasBothCases(at: usize): bool {
+  const bytes = v128.load(at);
+  const capitals = v128.lt<u8>(v128.sub<i8>(bytes, i8x16.splat(0x41)), i8x16.splat(26));
+  const small = v128.lt<u8>(v128.sub<i8>(bytes, i8x16.splat(0x61)), i8x16.splat(26));
+  return v128.any_true(capitals) && v128.any_true(small);
 }
 
 // @ts-ignore: decorator
@@ -303,7 +314,7 @@ function isNoName(from: usize, to: usize): bool {
 
 /** Searches a text that was decoded. */
 function look(from: usize, to: usize, depth: u32): void {
-  if (to - from < (shortestRun as usize) || !isText(from, to)) return;
+  if (to - from < SHORTEST_WINDOW || !isText(from, to)) return;
   probeElsewhere(from, to);
   for (let at = nextRun(from, to); at < to; at = nextRun(runEnd, to)) lookInRun(at, to, depth);
   if (depth === DEEPEST) return;
@@ -469,13 +480,35 @@ function escapeBits(at: usize): u64 {
   return (v128.bitmask<i8>(marks) as u32) as u64;
 }
 
-/** The next byte that may begin an escape, or `to`. */
+/** The next byte that may begin an escape of more than white space, or `to`. */
 function nextMark(from: usize, to: usize): usize {
   for (let at = from; at < to; at += 64) {
-    const bits = escapeBits(at) | (escapeBits(at + 16) << 16) | (escapeBits(at + 32) << 32) | (escapeBits(at + 48) << 48);
-    if (bits !== 0) return min(to, at + (ctz(bits) as usize));
+    let bits = escapeBits(at) | (escapeBits(at + 16) << 16) | (escapeBits(at + 32) << 32) | (escapeBits(at + 48) << 48);
+    for (; bits !== 0; bits &= bits - 1) {
+      const mark = at + (ctz(bits) as usize);
+      if (mark >= to) return to;
+      if (isWorthReading(mark)) return mark;
+    }
   }
   return to;
+}
+
+/** Rejects most marks by the byte after them: operators of scripts, and line breaks in strings. */
+// @ts-ignore: decorator
+@inline
+function isWorthReading(mark: usize): bool {
+  const byte = load<u8>(mark);
+  const next = load<u8>(mark, 1);
+  if (byte === PERCENT) return hexOf(next) >= 0;
+  if (byte === AMPERSAND) return next === 0x23 || (hasSemicolon(mark) && next !== AMPERSAND);
+  return next !== 0x6e && next !== 0x72 && next !== 0x74;
+}
+
+/** Tells whether an entity may end. Names of characters in the table have at most eight letters. */
+// @ts-ignore: decorator
+@inline
+function hasSemicolon(mark: usize): bool {
+  return (v128.bitmask<i8>(v128.eq<i8>(v128.load(mark), i8x16.splat(0x3b))) & 0x7ff) !== 0;
 }
 
 /** Where the escape ends that {@link escaped} read. */
