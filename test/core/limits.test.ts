@@ -134,7 +134,7 @@ async function probed(pages: Record<string, string>, variables = 'API_URL: publi
 }
 
 /** Files of the history with entries of so many values, whose key has only zeros. */
-function recorded(count: number): Record<string, Buffer> {
+function recorded(count: number): Record<string, Uint8Array> {
   const keys = sectionKeys(Buffer.alloc(32));
   const files = Array.from({ length: count }, (_, index) => {
     const value = new Secret(`kX7qv9TzR2mWb4Yc8Lp1Hd6N0aJ5sG3e${index}`);

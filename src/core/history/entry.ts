@@ -108,7 +108,7 @@ export function entryName(keys: SectionKeys, entry: Entry): string {
 }
 
 /** The bytes of an entry's file. */
-export function sealEntry(keys: SectionKeys, entry: Entry): Buffer {
+export function sealEntry(keys: SectionKeys, entry: Entry): Uint8Array {
   const bytes = Buffer.alloc(PLAIN_BYTES, ' ');
   bytes.write(encoded(entry));
   return seal(keys.seal, bytes, entryName(keys, entry));
@@ -119,7 +119,7 @@ export function openEntry(keys: SectionKeys, name: string, bytes: Uint8Array): E
   const plain = bytes.length === FILE_BYTES ? unseal(keys.seal, bytes, name) : undefined;
   if (!plain) return undefined;
   try {
-    const { success, data } = schema.safeParse(JSON.parse(plain.toString()));
+    const { success, data } = schema.safeParse(JSON.parse(Buffer.from(plain).toString()));
     return success ? (data as Entry) : undefined;
   } catch {
     return undefined;

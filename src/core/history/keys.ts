@@ -33,7 +33,7 @@ const purpose = (what: string) => `adder history 1: ${what}`;
 /** @param key the project's key, 32 bytes */
 export function sectionKeys(key: Uint8Array): SectionKeys {
   return {
-    section: derivedKey(key, purpose('section'), 8).toString('hex'),
+    section: Buffer.from(derivedKey(key, purpose('section'), 8)).toString('hex'),
     seal: { cipher: derivedKey(key, purpose('entries')), nonce: derivedKey(key, purpose('nonces')) },
     name: derivedKey(key, purpose('names')),
     value: derivedKey(key, purpose('values')),
@@ -42,14 +42,14 @@ export function sectionKeys(key: Uint8Array): SectionKeys {
 }
 
 /** The key of an older section, which only the key of a newer one opens; as long as an entry. */
-export function wrapKey(newer: Uint8Array, older: Uint8Array): Buffer {
+export function wrapKey(newer: Uint8Array, older: Uint8Array): Uint8Array {
   const padded = Buffer.alloc(FILE_BYTES - SEAL_BYTES);
   padded.set(older);
   return seal(wrapKeys(newer), padded, purpose('older key'));
 }
 
 /** @returns undefined if another key wrapped it, or it was changed */
-export function unwrapKey(newer: Uint8Array, wrapped: Uint8Array): Buffer | undefined {
+export function unwrapKey(newer: Uint8Array, wrapped: Uint8Array): Uint8Array | undefined {
   return unseal(wrapKeys(newer), wrapped, purpose('older key'))?.subarray(0, KEY_BYTES);
 }
 

@@ -16,7 +16,7 @@ export function randomKey(bytes: number): Uint8Array {
 }
 
 /** A key for one purpose: HKDF with SHA-256 (RFC 5869), without a salt. @param purpose its `info` */
-export function derivedKey(key: Uint8Array, purpose: string, length = 32): Buffer {
+export function derivedKey(key: Uint8Array, purpose: string, length = 32): Uint8Array {
   return Buffer.from(crypto().hkdfSync('sha256', key, Buffer.alloc(0), purpose, length));
 }
 
@@ -31,14 +31,18 @@ export interface SealKeys {
  * same result, and no nonce serves two texts (the synthetic nonce of RFC 5297, 3).
  * @param about text that {@link unseal} must know too
  */
-export function seal({ cipher, nonce: nonceKey }: SealKeys, bytes: Uint8Array, about: string): Buffer {
+export function seal({ cipher, nonce: nonceKey }: SealKeys, bytes: Uint8Array, about: string): Uint8Array {
   const nonce = hmacSha256(nonceKey, Buffer.concat([Buffer.from(`${about}\0`), bytes])).subarray(0, NONCE);
   const gcm = crypto().createCipheriv('aes-256-gcm', cipher, nonce).setAAD(Buffer.from(about));
   return Buffer.concat([nonce, gcm.update(bytes), gcm.final(), gcm.getAuthTag()]);
 }
 
 /** Decrypts what {@link seal} made; undefined if it was changed, or made with other keys or about another text. */
-export function unseal({ cipher }: Pick<SealKeys, 'cipher'>, sealed: Uint8Array, about: string): Buffer | undefined {
+export function unseal(
+  { cipher }: Pick<SealKeys, 'cipher'>,
+  sealed: Uint8Array,
+  about: string,
+): Uint8Array | undefined {
   if (sealed.length < SEAL_BYTES) return undefined;
   try {
     const gcm = crypto().createDecipheriv('aes-256-gcm', cipher, sealed.subarray(0, NONCE)).setAAD(Buffer.from(about));

@@ -15,7 +15,7 @@ function filesOf(key: Uint8Array, value: string, more: Partial<typeof about> = {
   const keys = sectionKeys(key);
   const made = makeEntry(keys, { ...about, ...more, value: new Secret(value) });
   if ('notKept' in made) throw new Error(made.notKept);
-  return { name: entryName(keys, made), bytes: sealEntry(keys, made) };
+  return { name: entryName(keys, made), bytes: Buffer.from(sealEntry(keys, made)) };
 }
 
 /** A random token that is kept: one without a digit in the right places is not. */
