@@ -13,7 +13,7 @@ import { sampledGrams } from '../../../src/core/search/sampled-grams.js';
 import { Secret } from '../../../src/core/secrets/secret.js';
 import { encoders } from '../../support/encoders.js';
 import { randomValues } from '../../support/random-values.js';
-import { runs } from '../../support/runs.js';
+import { isThorough, runs } from '../../support/runs.js';
 
 const key = Buffer.alloc(32, 7);
 const keys = sectionKeys(key);
@@ -72,7 +72,8 @@ describe.each(Object.entries(randomValues))('a %s', (_, values) => {
         // A value that is not kept is a case of its own.
         if (found) expect(found.filter((one) => one.found === undefined)).not.toEqual([]);
       }),
-      { numRuns: Math.ceil(runs(20) / 8) },
+      // A text that two syntaxes decode differently is rare, and allowed below: `npm run fuzz` tries others.
+      { numRuns: Math.ceil(runs(20) / 8), ...(!isThorough && { seed: 20261202 }) },
     );
   });
 });

@@ -110,8 +110,13 @@ function* withoutEscapes(text: string, marks: string, all = escapes): Generator<
       ends.push(at + 1);
     }
   };
-  for (const match of text.matchAll(all)) {
-    if (!marks.includes(match[0][0] as string)) continue;
+  const pattern = new RegExp(all);
+  for (let match = pattern.exec(text); match; match = pattern.exec(text)) {
+    if (!marks.includes(match[0][0] as string)) {
+      // The character after a backslash may begin an escape of another syntax.
+      pattern.lastIndex = match.index + 1;
+      continue;
+    }
     copy(match.index);
     const [bytes, name] = decodeEscape(match);
     parts.push(bytes);

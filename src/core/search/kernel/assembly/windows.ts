@@ -763,6 +763,8 @@ function lookWithout(syntaxes: u32, from: usize, to: usize, depth: u32): usize {
     }
     if (code <= 0x20 && looseStride === 0) break;
     hasMarks = hasMarks || code === 0x5c || code === 0x25 || code === 0x26;
+    // The character after a backslash may itself begin an escape, of a value with that backslash.
+    if (byte === BACKSLASH) others |= syntaxOf(load<u8>(at, 1)) & ~syntaxes;
     if (byte === PERCENT) {
       store<u8>(out, code as u8);
       out++;
