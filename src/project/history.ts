@@ -238,7 +238,7 @@ export function keepReplaced(
   const keys = sectionKeys(ensureKey(project));
   const recorder = new Recorder(keys, sections, today(world));
   const ids = replaced.flatMap((one) => recorder.add({ name: stage }, one) ?? []);
-  const retirements = ids.map(
+  const retirements = (host === undefined ? [] : ids).map(
     (entry): Entry => ({ is: 'retired', entry, day: today(world), because: `replaced on ${host}` }),
   );
   writeEntries(project, keys, [...recorder.entries, ...retirements]);

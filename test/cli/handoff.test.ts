@@ -267,6 +267,22 @@ describe('setting', () => {
     project.expectNone([...secrets, old], { code: 0, stdout: '', stderr: '' });
   });
 
+  test('a value that the host refuses to replace is in the history, and is not retired', () => {
+    const old = 'https://tariffs-old.saltmarsh.test/v1';
+    const project = projectWith(
+      `  harbour:
+    list: names.env
+    set: { command: [node, -e, "process.exit(1)", "{name}"] }
+`,
+      { 'names.env': `FERRY_API_URL=${old}\n` },
+    );
+    project.adder(['handoff', 'production', 'FERRY_API_URL', '--apply', '--yes']);
+    const [value, ...others] = project.json(['history', 'FERRY_API_URL']).report.values;
+    expect(others).toEqual([]);
+    expect(value).toMatchObject({ stage: 'production', past: true });
+    expect(value).not.toHaveProperty('because');
+  });
+
   test('of several hidden values only the one that is named is set', async () => {
     const { project, host } = await withHost({
       FARE_SIGNING_KEY: secret('made-up-old-key'),

@@ -10,7 +10,7 @@ export const retire = defineCommand({
   positionals: [{ name: 'NAME', help: 'The variable whose value will be changed', completes: 'variable' }],
   needs: { count: 1, what: 'the name of a variable' },
   about:
-    "Marks a variable's present value as replaced, before you change it, so that it is recognised wherever it still is. The history gets the value's fingerprint and never the value. Call it once for each value that you replace.",
+    "Marks a variable's present value as replaced, before you change it, so that it is recognised wherever it still is. The history gets the value's fingerprint and never a secret. Call it once for each value that you replace.",
   meanings: {
     stage: 'The stage whose value is replaced (default: every stage that has one here)',
     because: 'Why the value is replaced',

@@ -26,7 +26,7 @@ export function historySummary({ values, state, closed }: HistoryReport): string
     return `past values: not checked; this machine has no key for ${count(closed, 'entry', 'entries')} (set ADDER_KEY, or copy .adder/key)`;
   const variables = new Set(values.map(({ variable }) => variable)).size;
   if (values.length === 0) return 'no value is recorded; `adder with STAGE -- COMMAND` records those of a stage';
-  return `${count(values.length, 'value')} of ${count(variables, 'variable')}; no value is stored, and each can be recognised`;
+  return `${count(values.length, 'value')} of ${count(variables, 'variable')}; no secret is stored, and each value can be recognised`;
 }
 
 function variableLines(name: string, values: readonly Value[], report: HistoryReport, options: PrintOptions): string[] {
